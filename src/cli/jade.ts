@@ -1,0 +1,185 @@
+import { readFileSync } from 'node:fs';
+import { parseArgs } from 'node:util';
+import { fixesFor } from '../core/findings/fixes';
+import { readPlanFile } from '../core/formats/plan-file';
+import { readSdp } from '../core/formats/sdp';
+import { formatAddress } from '../core/network/address';
+import type { Plan } from '../core/plan/plan';
+import { reckon } from '../core/reckon/reckon';
+import { ENCODINGS, PACKET_TIMES_US, RATES_HZ } from '../core/streams/format';
+import { streamSum, streamSumProblem } from '../core/streams/wire';
+import { generatePlan } from '../demo/generate';
+
+/** What a person got wrong: told in one line on standard error, exit code 2. */
+class UsageError extends Error {}
+
+const HELP: Record<string, string> = {
+  sum: `sum --channels N --rate HZ --encoding ${ENCODINGS.join('|')} --packet-time-us ${PACKET_TIMES_US.join('|')} [--vlan]
+  Bits on the wire of one leg of a stream, with the working.`,
+  sdp: `sdp FILE
+  What we read from an SDP file (- for standard input), with the problems found. Exit code 2 when no stream can be read.`,
+  generate: `generate --devices N --seed N [--subscriptions N]
+  A made-up plan file.`,
+  check: `check PLAN.json
+  The findings of a plan, each with its fixes. Exit code 1 when there is a refusal.`,
+  reckon: `reckon PLAN.json
+  Everything worked out from a plan: streams, lanes, budgets, findings, totals.`,
+};
+
+type Options = Record<string, { type: 'string' | 'boolean' }>;
+
+function optionsOf(args: string[], options: Options, positionals: number) {
+  let parsed;
+  try {
+    parsed = parseArgs({ args, options, allowPositionals: positionals > 0, strict: true });
+  } catch (error) {
+    throw new UsageError((error as Error).message);
+  }
+  if (parsed.positionals.length !== positionals) throw new UsageError('wants one file');
+  return parsed;
+}
+
+function wholeNumber(values: Record<string, unknown>, name: string, min: number, max: number, fallback?: number): number {
+  const text = values[name];
+  if (text === undefined) {
+    if (fallback !== undefined) return fallback;
+    throw new UsageError(`--${name} is missing`);
+  }
+  const value = Number(text);
+  if (!Number.isInteger(value) || value < min || value > max) {
+    throw new UsageError(`--${name} ${String(text)}: wants a whole number from ${min} to ${max}`);
+  }
+  return value;
+}
+
+function oneOf<T extends string | number>(values: Record<string, unknown>, name: string, allowed: readonly T[]): T {
+  const text = values[name];
+  if (text === undefined) throw new UsageError(`--${name} is missing`);
+  const found = allowed.find((a) => String(a) === text);
+  if (found === undefined) throw new UsageError(`--${name} ${String(text)}: wants one of ${allowed.join(', ')}`);
+  return found;
+}
+
+function readInput(path: string): string {
+  try {
+    return readFileSync(path === '-' ? 0 : path, 'utf8');
+  } catch (error) {
+    throw new UsageError(`${path}: ${(error as NodeJS.ErrnoException).code ?? 'cannot be read'}`);
+  }
+}
+
+function readPlan(path: string): Plan {
+  const result = readPlanFile(readInput(path));
+  if (!result.ok) throw new UsageError(result.problems.map((p) => `${path}: ${p.at}: ${p.problem}`).join('\n'));
+  return result.plan;
+}
+
+function sum(args: string[]) {
+  const string = { type: 'string' } as const;
+  const { values } = optionsOf(
+    args,
+    { channels: string, rate: string, encoding: string, 'packet-time-us': string, vlan: { type: 'boolean' } },
+    0,
+  );
+  const channels = wholeNumber(values, 'channels', 1, 4096);
+  const format = {
+    rateHz: oneOf(values, 'rate', RATES_HZ),
+    encoding: oneOf(values, 'encoding', ENCODINGS),
+    packetTimeUs: oneOf(values, 'packet-time-us', PACKET_TIMES_US),
+  };
+  const problem = streamSumProblem(channels, format);
+  if (problem?.reason === 'payload-too-large') {
+    const { payloadBytes, limitBytes, channelsMax } = problem;
+    throw new UsageError(
+      `--channels ${channels}: ${payloadBytes} octets of payload are more than ${limitBytes}; at most ${channelsMax} channels fit`,
+    );
+  }
+  if (problem !== null) throw new UsageError(`--channels ${channels}: AM824 wants an even count`);
+  return streamSum(channels, format, values['vlan'] === true);
+}
+
+function sdp(args: string[]) {
+  const { positionals } = optionsOf(args, {}, 1);
+  const result = readSdp(readInput(positionals[0] as string));
+  if (result.audio === null) process.exitCode = 2;
+  return result;
+}
+
+function generate(args: string[]) {
+  const string = { type: 'string' } as const;
+  const { values } = optionsOf(args, { devices: string, seed: string, subscriptions: string }, 0);
+  const devices = wholeNumber(values, 'devices', 4, 5000);
+  const seed = wholeNumber(values, 'seed', 0, 2 ** 31, 1);
+  const subscriptions = values['subscriptions'] === undefined ? {} : { subscriptions: wholeNumber(values, 'subscriptions', 0, 500_000) };
+  return generatePlan({ devices, seed, ...subscriptions });
+}
+
+function check(args: string[]) {
+  const { positionals } = optionsOf(args, {}, 1);
+  const plan = readPlan(positionals[0] as string);
+  const { findings, totals } = reckon(plan);
+  if (totals.refusals > 0) process.exitCode = 1;
+  return {
+    refusals: totals.refusals,
+    cautions: totals.cautions,
+    findings: findings.map((finding) => ({ ...finding, fixes: fixesFor(plan, finding) })),
+  };
+}
+
+function reckonVerb(args: string[]) {
+  const { positionals } = optionsOf(args, {}, 1);
+  const plan = readPlan(positionals[0] as string);
+  const { streamsBySender, groupsByStream, lanesByReceiver, budgetByDevice, findings, totals } = reckon(plan);
+  const groupText = (group: number | null | undefined) => (group == null ? null : formatAddress(group));
+  return {
+    totals,
+    streams: [...streamsBySender.values()].flat().map(({ sent, formatKey: _key, ...stream }) => ({
+      ...stream,
+      isSent: sent !== null,
+      groupA: groupText(groupsByStream.get(stream.id)?.A),
+      groupB: groupText(groupsByStream.get(stream.id)?.B),
+      ...streamSum(stream.width, stream.format, plan.settings.vlanTagged),
+    })),
+    lanes: [...lanesByReceiver.values()].flatMap((lanes) =>
+      [...lanes.values()].map((lane) => ({
+        ...lane.subscription,
+        verdict: lane.verdict,
+        streamId: lane.hearing?.stream.id ?? null,
+        position: lane.verdict === 'refused' ? null : lane.position,
+        receiverSlot: lane.hearing?.receiverSlot ?? null,
+        offset: lane.hearing?.offset ?? null,
+        reason: lane.verdict === 'refused' ? lane.reason : lane.hearing.caution,
+      })),
+    ),
+    budgets: Object.fromEntries(budgetByDevice),
+    findings,
+  };
+}
+
+const VERBS: Record<string, (args: string[]) => unknown> = { sum, sdp, generate, check, reckon: reckonVerb };
+
+function main(): void {
+  const [verb, ...args] = process.argv.slice(2);
+  const run = verb === undefined ? undefined : VERBS[verb];
+  if (verb === undefined || verb === '--help' || run === undefined) {
+    const usage = `jade VERB …, JSON on standard output\n\n${Object.values(HELP).join('\n\n')}\n`;
+    if (verb === '--help') process.stdout.write(usage);
+    else process.stderr.write(verb === undefined ? usage : `jade: no verb ${verb}\n\n${usage}`);
+    process.exitCode = verb === '--help' ? 0 : 2;
+    return;
+  }
+  if (args.includes('--help')) {
+    process.stdout.write(`jade ${HELP[verb] ?? verb}\n`);
+    return;
+  }
+  try {
+    process.stdout.write(`${JSON.stringify(run(args), null, 2)}\n`);
+  } catch (error) {
+    if (!(error instanceof UsageError)) throw error;
+    process.stderr.write(`jade ${verb}: ${error.message}\n`);
+    process.exitCode = 2;
+  }
+}
+
+process.stdout.on('error', () => process.exit(0)); // the reader of a pipe went away
+main();

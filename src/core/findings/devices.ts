@@ -1,0 +1,59 @@
+import type { Reach } from '../network/reach';
+import { isHostOfBlock, parseAddress } from '../network/address';
+import type { Plan } from '../plan/plan';
+import type { Finding } from './finding';
+
+/** Names and addresses: two devices with one name or one address, and addresses that are not hosts of their subnet. */
+export function deviceFindings(plan: Plan, reach: Reach): Finding[] {
+  const findings: Finding[] = [];
+  const idsByName = new Map<string, string[]>();
+  for (const device of plan.devices.values()) push(idsByName, device.name, device.id);
+  for (const [name, ids] of idsByName) {
+    if (ids.length < 2) continue;
+    const deviceIds = ids.sort();
+    findings.push({ id: `name|${name}`, severity: 'caution', stage: 'gear', deviceIds, about: 'duplicate-name', name });
+  }
+  const holdersByAddress = new Map<string, string[]>();
+  for (const [deviceId, interfaces] of plan.interfaces) {
+    for (const i of interfaces.values()) {
+      if (i.address === null) continue;
+      push(holdersByAddress, i.address, `${deviceId}/${i.name}`);
+      const subnet = i.subnetId === null ? undefined : plan.subnets.get(i.subnetId);
+      const block = i.subnetId === null ? null : reach.blockOf(i.subnetId);
+      const address = parseAddress(i.address);
+      if (subnet && block && (address === null || !isHostOfBlock(address, block))) {
+        findings.push({
+          id: `outside|${deviceId}/${i.name}`,
+          severity: 'refusal',
+          stage: 'gear',
+          deviceIds: [deviceId],
+          about: 'address-outside-subnet',
+          interface: i.name,
+          address: i.address,
+          cidr: subnet.cidr,
+        });
+      }
+    }
+  }
+  for (const [address, holders] of holdersByAddress) {
+    if (holders.length < 2) continue;
+    const interfaces = holders.sort();
+    const deviceIds = interfaces.map((h) => h.slice(0, h.indexOf('/')));
+    findings.push({
+      id: `address|${address}`,
+      severity: 'refusal',
+      stage: 'gear',
+      deviceIds,
+      about: 'duplicate-address',
+      address,
+      interfaces,
+    });
+  }
+  return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
+}
+
+function push(map: Map<string, string[]>, key: string, value: string): void {
+  const list = map.get(key);
+  if (list === undefined) map.set(key, [value]);
+  else list.push(value);
+}

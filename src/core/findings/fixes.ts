@@ -1,0 +1,131 @@
+import { firstFreeAddress, formatAddress, parseAddress, parseCidr } from '../network/address';
+import type { Command } from '../plan/commands';
+import { interfacesOf, modelOf, type Plan } from '../plan/plan';
+import type { Interface } from '../plan/records';
+import { rangesOf } from '../streams/capability';
+import type { Finding } from './finding';
+
+/** A way out of a finding: a command batch that can be previewed and applied. The interface words it. */
+export type Fix = { readonly commands: readonly Command[] } & (
+  | { readonly does: 'set-rate'; readonly deviceId: string; readonly rateHz: number }
+  | { readonly does: 'give-address'; readonly deviceId: string; readonly interface: string; readonly address: string }
+  | { readonly does: 'set-link-offset'; readonly deviceId: string; readonly offsetNs: number }
+  | { readonly does: 'send-format'; readonly deviceId: string; readonly encoding: string; readonly packetTimeUs: number }
+  | { readonly does: 'rename'; readonly deviceId: string; readonly name: string }
+  | { readonly does: 'clear-lanes'; readonly deviceId: string; readonly channels: readonly number[] }
+);
+
+/** The fixes for a finding in this plan, the gentlest first. Pure; costs little, but is meant for one finding at a time. */
+export function fixesFor(plan: Plan, finding: Finding): Fix[] {
+  switch (finding.about) {
+    case 'duplicate-name': {
+      const id = finding.deviceIds[1] ?? '';
+      const name = freeName(plan, finding.name);
+      return [{ does: 'rename', deviceId: id, name, commands: [{ kind: 'change-device', deviceId: id, change: { name } }] }];
+    }
+    case 'duplicate-address':
+      return finding.interfaces.slice(1).flatMap((holder) => {
+        const slash = holder.indexOf('/');
+        return addressFix(plan, interfacesOf(plan, holder.slice(0, slash)).get(holder.slice(slash + 1)));
+      });
+    case 'address-outside-subnet':
+      return addressFix(plan, interfacesOf(plan, finding.deviceIds[0] ?? '').get(finding.interface));
+    case 'no-group-left':
+      return [];
+    case 'lanes-caution':
+      return finding.caution.code === 'one-leg'
+        ? legFixes(plan, [finding.receiverDeviceId, finding.senderDeviceId], finding.caution.missing)
+        : [];
+    case 'lanes-refused': {
+      const { receiverDeviceId: deviceId, senderDeviceId, channels, reason } = finding;
+      const clear: Fix = {
+        does: 'clear-lanes',
+        deviceId,
+        channels,
+        commands: [{ kind: 'unsubscribe', channels: channels.map((channel) => ({ deviceId, channel })) }],
+      };
+      switch (reason.code) {
+        case 'rate-differs':
+          return [
+            ...rateFix(plan, deviceId, reason.senderRateHz),
+            ...rateFix(plan, senderDeviceId, reason.receiverRateHz),
+            clear,
+          ];
+        case 'no-address':
+        case 'outside-subnet': {
+          const end = reason.end === 'sender' ? senderDeviceId : deviceId;
+          return [...legFixes(plan, [end], 'A'), clear];
+        }
+        case 'link-offset': {
+          const offsetNs = Math.ceil(reason.neededNs / 250_000) * 250_000;
+          const change = { linkOffsetNs: offsetNs };
+          return [
+            { does: 'set-link-offset', deviceId, offsetNs, commands: [{ kind: 'change-device', deviceId, change }] },
+            clear,
+          ];
+        }
+        default:
+          return [clear];
+      }
+    }
+  }
+}
+
+function rateFix(plan: Plan, deviceId: string, rateHz: number): Fix[] {
+  const model = modelOf(plan, deviceId);
+  const rate = model?.ratesHz.find((r) => r === rateHz);
+  if (model === undefined || rate === undefined) return [];
+  const ranges = [...rangesOf(model.sends), ...rangesOf(model.receives)];
+  if (!ranges.some((r) => r.ratesHz.includes(rate))) return [];
+  const commands: Command[] = [{ kind: 'change-device', deviceId, change: { rateHz: rate } }];
+  return [{ does: 'set-rate', deviceId, rateHz, commands }];
+}
+
+/** Addresses for those of the devices that have the leg and no usable address on it. */
+function legFixes(plan: Plan, deviceIds: readonly string[], leg: 'A' | 'B'): Fix[] {
+  return deviceIds.flatMap((deviceId) => {
+    const known = interfacesOf(plan, deviceId).get(leg);
+    if (known?.subnetId && known.address && isUsable(plan, known)) return [];
+    const subnetId = known?.subnetId ?? [...plan.subnets.values()].find((s) => s.role === leg)?.id ?? null;
+    return addressFix(plan, { deviceId, name: leg, subnetId, address: null });
+  });
+}
+
+function isUsable(plan: Plan, i: Interface): boolean {
+  const block = parseCidr(plan.subnets.get(i.subnetId ?? '')?.cidr ?? '');
+  const address = parseAddress(i.address ?? '');
+  return block !== null && address !== null && (address & block.mask) >>> 0 === block.base;
+}
+
+function addressFix(plan: Plan, i: Interface | undefined): Fix[] {
+  if (i === undefined || i.subnetId === null) return [];
+  const address = freeAddressIn(plan, i.subnetId);
+  if (address === null) return [];
+  const commands: Command[] = [{ kind: 'put-interface', interface: { ...i, address } }];
+  return [{ does: 'give-address', deviceId: i.deviceId, interface: i.name, address, commands }];
+}
+
+/** The first free address of a subnet, or null when it is full or not a CIDR. `alsoUsed` are given out but not yet applied. */
+export function freeAddressIn(plan: Plan, subnetId: string, alsoUsed: readonly string[] = []): string | null {
+  const block = parseCidr(plan.subnets.get(subnetId)?.cidr ?? '');
+  if (block === null) return null;
+  const used = new Set<number>();
+  const note = (text: string | null) => {
+    const address = text === null ? null : parseAddress(text);
+    if (address !== null) used.add(address);
+  };
+  for (const owned of plan.interfaces.values()) for (const i of owned.values()) note(i.address);
+  alsoUsed.forEach(note);
+  const free = firstFreeAddress(block, used);
+  return free === null ? null : formatAddress(free);
+}
+
+/** `Dome amp 2` for a second `Dome amp 1`: counts up the number at the end until the name is free. */
+export function freeName(plan: Plan, name: string, alsoUsed: ReadonlySet<string> = new Set()): string {
+  const names = new Set([...plan.devices.values()].map((d) => d.name));
+  const isTaken = (n: string) => names.has(n) || alsoUsed.has(n);
+  if (!isTaken(name)) return name;
+  const match = /^(.*?)(\d+)$/.exec(name);
+  const stem = match ? (match[1] as string) : `${name} `;
+  for (let n = match ? Number(match[2]) + 1 : 2; ; n += 1) if (!isTaken(`${stem}${n}`)) return `${stem}${n}`;
+}

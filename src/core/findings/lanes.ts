@@ -1,0 +1,30 @@
+import type { Lane, LaneCaution } from '../reckon/reckoning';
+import type { Finding } from './finding';
+
+/** Lanes of one receiver that fail for the same reason are one finding. Lanes come in any order. */
+export function laneFindings(receiverDeviceId: string, lanes: ReadonlyMap<number, Lane>): Finding[] {
+  const groups = new Map<string, { lane: Lane; senderDeviceId: string; channels: number[] }>();
+  for (const lane of lanes.values()) {
+    const why = lane.verdict === 'refused' ? lane.reason : lane.hearing.caution;
+    if (why === null) continue;
+    const { senderDeviceId, receiverChannel } = lane.subscription;
+    const detail = why.code === 'channel-missing' ? `${why.end}-${why.channel}` : why.code;
+    const key = `${lane.verdict}|${senderDeviceId}|${detail}`;
+    const group = groups.get(key);
+    if (group === undefined) groups.set(key, { lane, senderDeviceId, channels: [receiverChannel] });
+    else group.channels.push(receiverChannel);
+  }
+  return [...groups.entries()]
+    .sort(([a], [b]) => (a < b ? -1 : 1))
+    .map(([key, { lane, senderDeviceId, channels }]) => {
+      const deviceIds = [receiverDeviceId, senderDeviceId];
+      const base = { id: `lanes|${receiverDeviceId}|${key}`, stage: 'lanes', deviceIds } as const;
+      const subject = { receiverDeviceId, senderDeviceId, channels: channels.sort((a, b) => a - b) };
+      if (lane.verdict === 'refused') {
+        return { ...base, severity: 'refusal', about: 'lanes-refused', ...subject, reason: lane.reason } as const;
+      }
+      const caution = lane.hearing.caution as LaneCaution;
+      const severity = lane.verdict === 'caution' ? 'caution' : 'note';
+      return { ...base, severity, about: 'lanes-caution', ...subject, caution } as const;
+    });
+}

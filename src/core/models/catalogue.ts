@@ -1,0 +1,120 @@
+import type { FormatRange, Level, StreamCapability } from '../streams/capability';
+import type { DeviceKind, Model, ModelPort } from './model';
+
+/**
+ * Models to start a plan from. All are made up. Limits are of the size that real devices of the kind have; a plan keeps
+ * its own copy, so that a catalogue entry can change without changing plans.
+ */
+
+const GIGABIT = 1_000_000_000;
+const PCM: FormatRange['encodings'] = ['L24', 'L16'];
+
+const ends = (ranges: FormatRange[], levels: Level[]): StreamCapability => ({ formats: ranges, levels });
+const at48 = (channelsMax = 8): FormatRange => ({
+  encodings: PCM,
+  ratesHz: [48_000],
+  packetTimesUs: [1000, 125, 250, 333],
+  channelsMax,
+});
+const at96 = (channelsMax = 8): FormatRange => ({
+  encodings: PCM,
+  ratesHz: [96_000],
+  packetTimesUs: [250, 125, 1000],
+  channelsMax,
+});
+const at44: FormatRange = { encodings: PCM, ratesHz: [44_100], packetTimesUs: [1000], channelsMax: 8 };
+const slow: FormatRange = { encodings: PCM, ratesHz: [48_000], packetTimesUs: [1000, 4000], channelsMax: 2 };
+const NONE: StreamCapability = ends([], []);
+
+const twoLegs: ModelPort[] = [
+  { name: 'Media A', role: 'A', bitsPerSecond: GIGABIT },
+  { name: 'Media B', role: 'B', bitsPerSecond: GIGABIT },
+  { name: 'Control', role: 'control', bitsPerSecond: 100_000_000 },
+];
+const oneLeg: ModelPort[] = [{ name: 'Media', role: 'A', bitsPerSecond: GIGABIT }];
+const slowLeg: ModelPort[] = [{ name: 'Media', role: 'A', bitsPerSecond: 100_000_000 }];
+const oneLegAndControl: ModelPort[] = [
+  { name: 'Media', role: 'A', bitsPerSecond: GIGABIT },
+  { name: 'Control', role: 'control', bitsPerSecond: 100_000_000 },
+];
+
+interface Sizes {
+  readonly receive: number;
+  readonly send: number;
+  readonly streams: readonly [receive: number, send: number];
+  readonly pool?: number;
+}
+
+function model(
+  id: string,
+  name: string,
+  kind: DeviceKind,
+  sizes: Sizes,
+  ports: ModelPort[],
+  sends: StreamCapability,
+  receives: StreamCapability,
+  ratesHz: Model['ratesHz'] = [48_000],
+  linkOffsetMinNs = 1_000_000,
+): Model {
+  return {
+    id,
+    name,
+    maker: 'Holm Works',
+    kind,
+    channelsReceive: sizes.receive,
+    channelsSend: sizes.send,
+    channelPool: sizes.pool ?? null,
+    streamsReceive: sizes.streams[0],
+    streamsSend: sizes.streams[1],
+    channelsPerStreamMax: 8,
+    sends,
+    receives,
+    ratesHz,
+    ports,
+    linkOffsetMinNs,
+    switching: null,
+  };
+}
+
+function switchModel(
+  id: string,
+  name: string,
+  portCount: number,
+  routing: 'none' | 'unicast' | 'multicast',
+  uplinks: { count: number; bitsPerSecond: number } = { count: 2, bitsPerSecond: 10 * GIGABIT },
+): Model {
+  const ports: ModelPort[] = [];
+  for (let n = 1; n <= portCount; n += 1) {
+    ports.push({ name: `Port ${n}`, role: 'switched', bitsPerSecond: GIGABIT });
+  }
+  for (let n = 1; n <= uplinks.count; n += 1) {
+    ports.push({ name: `Uplink ${n}`, role: 'switched', bitsPerSecond: uplinks.bitsPerSecond });
+  }
+  const plain = model(id, name, 'switch', { receive: 0, send: 0, streams: [0, 0] }, ports, NONE, NONE, [], 0);
+  return { ...plain, channelsPerStreamMax: 0, switching: { forwardingNs: 4_000, routing } };
+}
+
+const full = ends([at48(), at96()], []);
+const fullIn = ends([at48(), at96()], ['BX']);
+
+export const CATALOGUE: readonly Model[] = [
+  model('console-72', 'Console 72', 'console', { receive: 72, send: 72, streams: [32, 32] }, twoLegs, full, fullIn, [48_000, 96_000]),
+  model('renderer-48', 'Dome renderer 48 × 40', 'processor', { receive: 48, send: 40, streams: [16, 16] }, twoLegs, full, fullIn, [48_000, 96_000]),
+  model('processor-64', 'Processing unit 64', 'processor', { receive: 64, send: 64, streams: [32, 32], pool: 96 }, twoLegs, full, fullIn, [48_000, 96_000]),
+  model('reverb-16', 'Reverberation processor 16', 'processor', { receive: 16, send: 16, streams: [4, 4] }, oneLegAndControl, full, fullIn, [48_000, 96_000]),
+  model('amp-8', 'Amplifier 8', 'amplifier', { receive: 8, send: 0, streams: [4, 0] }, twoLegs, NONE, ends([], ['B', 'AX'])),
+  model('stage-box-24', 'Stage box 24 × 12', 'stage-box', { receive: 12, send: 24, streams: [4, 4] }, twoLegs, full, fullIn, [48_000, 96_000]),
+  model('wireless-4', 'Wireless receiver 4', 'wireless', { receive: 0, send: 4, streams: [0, 2] }, oneLegAndControl, ends([at48()], []), NONE),
+  model('endpoint-2', 'Sound endpoint 2', 'endpoint', { receive: 2, send: 2, streams: [2, 1] }, slowLeg, ends([slow], []), ends([slow], ['A'])),
+  model('player-48', 'Playback host 48', 'player', { receive: 8, send: 48, streams: [4, 16] }, twoLegs, full, fullIn, [44_100, 48_000, 96_000]),
+  model('recorder-96', 'Recorder 96', 'recorder', { receive: 96, send: 96, streams: [32, 16] }, twoLegs, full, fullIn, [48_000, 96_000]),
+  model('recorder-16', 'Measurement recorder 16', 'recorder', { receive: 16, send: 16, streams: [4, 4] }, oneLegAndControl, full, fullIn, [48_000, 96_000]),
+  model('converter-64', 'Format converter 64', 'converter', { receive: 64, send: 64, streams: [16, 16] }, twoLegs, ends([at48(), at96(), at44], []), ends([at48(), at96(), at44], ['BX']), [44_100, 48_000, 96_000]),
+  model('converter-32', 'Yard converter 32', 'converter', { receive: 32, send: 32, streams: [16, 16] }, oneLegAndControl, ends([at48(), at44], []), ends([at48(), at44], ['B']), [44_100, 48_000]),
+  model('expander-8', 'Optical expander 8', 'converter', { receive: 8, send: 8, streams: [2, 2] }, oneLegAndControl, ends([at48()], []), ends([at48()], ['A'])),
+  model('embedder-16', 'Embedder 16', 'converter', { receive: 16, send: 16, streams: [4, 4] }, oneLegAndControl, ends([at48()], []), ends([at48()], ['B'])),
+  model('intercom-1', 'Intercom station', 'endpoint', { receive: 1, send: 1, streams: [2, 1] }, slowLeg, ends([slow], []), ends([slow], ['A'])),
+  model('master-clock', 'Master clock', 'clock', { receive: 0, send: 0, streams: [0, 0] }, twoLegs, NONE, NONE, [], 0),
+  switchModel('edge-switch-24', 'Edge switch 24', 24, 'none'),
+  switchModel('core-switch-24', 'Core switch 24, routing', 24, 'multicast', { count: 8, bitsPerSecond: 10 * GIGABIT }),
+];

@@ -1,0 +1,61 @@
+import type { StreamCapability } from '../streams/capability';
+import type { RateHz } from '../streams/format';
+
+/** A catalogue entry: what a kind of device can do and its limits. A plan keeps its own copy of each model it uses. */
+export interface Model {
+  readonly id: string;
+  readonly name: string;
+  readonly maker: string;
+  readonly kind: DeviceKind;
+  /** Network channels each way. With a pool, both directions together may not use more than `channelPool`. */
+  readonly channelsReceive: number;
+  readonly channelsSend: number;
+  readonly channelPool: number | null;
+  /** Streams each way: how many RTP sessions the device can hear and send at once (both legs count as one). */
+  readonly streamsReceive: number;
+  readonly streamsSend: number;
+  readonly channelsPerStreamMax: number;
+  readonly sends: StreamCapability;
+  readonly receives: StreamCapability;
+  readonly ratesHz: readonly RateHz[];
+  readonly ports: readonly ModelPort[];
+  /** The smallest link offset at which the receiver works, in nanoseconds; the packet time may ask for more. */
+  readonly linkOffsetMinNs: number;
+  /** Switches and routers only. */
+  readonly switching: Switching | null;
+}
+
+export const DEVICE_KINDS = [
+  'console',
+  'processor',
+  'stage-box',
+  'amplifier',
+  'wireless',
+  'endpoint',
+  'player',
+  'recorder',
+  'converter',
+  'clock',
+  'switch',
+] as const;
+export type DeviceKind = (typeof DEVICE_KINDS)[number];
+
+export const LEGS = ['A', 'B'] as const;
+export type Leg = (typeof LEGS)[number];
+
+export const PORT_ROLES = ['A', 'B', 'control', 'switched'] as const;
+export type PortRole = (typeof PORT_ROLES)[number];
+
+/** A network socket. Devices have at most one port per role; a switch has many `switched` ones. */
+export interface ModelPort {
+  readonly name: string;
+  readonly role: PortRole;
+  readonly bitsPerSecond: number;
+}
+
+export interface Switching {
+  /** Time from the last bit in to the first bit out on an idle port: a figure of the model, in nanoseconds. */
+  readonly forwardingNs: number;
+  /** What it does between the subnets in which it has an address. */
+  readonly routing: 'none' | 'unicast' | 'multicast';
+}

@@ -1,0 +1,271 @@
+import { applyChanges, inverseOf, recordKey, type RecordChange, type RecordOfTable, type TableName } from './changes';
+import { channelCount, interfacesOf, labelOf, subscriptionsOf, type Plan } from './plan';
+import type {
+  Device,
+  Interface,
+  Link,
+  Model,
+  Place,
+  PlanSettings,
+  SentStream,
+  Side,
+  Subnet,
+  Subscription,
+} from './records';
+
+/** Everything that can be done to a plan. Each command is plain data, so that it can be sent, journalled and previewed. */
+export type Command =
+  | { readonly kind: 'change-settings'; readonly settings: Partial<Omit<PlanSettings, 'id'>> }
+  | { readonly kind: 'put-place'; readonly place: Place }
+  | { readonly kind: 'remove-place'; readonly placeId: string }
+  | { readonly kind: 'put-subnet'; readonly subnet: Subnet }
+  | { readonly kind: 'remove-subnet'; readonly subnetId: string }
+  | { readonly kind: 'put-model'; readonly model: Model }
+  | { readonly kind: 'put-link'; readonly link: Link }
+  | { readonly kind: 'remove-link'; readonly linkId: string }
+  | { readonly kind: 'add-device'; readonly device: Device }
+  | { readonly kind: 'change-device'; readonly deviceId: string; readonly change: DeviceChange }
+  | { readonly kind: 'remove-device'; readonly deviceId: string }
+  | { readonly kind: 'put-interface'; readonly interface: Interface }
+  | { readonly kind: 'remove-interface'; readonly deviceId: string; readonly name: string }
+  | {
+      readonly kind: 'label-channels';
+      readonly deviceId: string;
+      readonly side: Side;
+      /** A null label takes the label away. */
+      readonly labels: readonly { readonly channel: number; readonly label: string | null }[];
+    }
+  | { readonly kind: 'subscribe'; readonly subscriptions: readonly Subscription[] }
+  | {
+      readonly kind: 'unsubscribe';
+      readonly channels: readonly { readonly deviceId: string; readonly channel: number }[];
+    }
+  | { readonly kind: 'keep-sent-streams'; readonly put: readonly SentStream[]; readonly drop: readonly SentStreamKey[] };
+
+export type CommandKind = Command['kind'];
+export type DeviceChange = Partial<Omit<Device, 'id'>>;
+export interface SentStreamKey {
+  readonly senderDeviceId: string;
+  readonly slot: number;
+}
+
+/** Why a command cannot be applied: what names something that is not there, or is there already. Nothing was changed. */
+export interface CommandProblem {
+  readonly reason: 'unknown' | 'exists' | 'in-use' | 'out-of-range';
+  /** Which field of which command of the batch, e.g. `commands[0].subscriptions[3].receiverChannel`. */
+  readonly field: string;
+  readonly value: string;
+  readonly limit?: string;
+}
+
+export type ApplyResult =
+  | { readonly ok: true; readonly plan: Plan; readonly changes: readonly RecordChange[]; readonly inverse: readonly RecordChange[] }
+  | { readonly ok: false; readonly problem: CommandProblem };
+
+/**
+ * Applies a batch: all of it or nothing. `inverse` takes it back exactly. Pure; the cost is that of the records touched
+ * and of the table maps that hold them.
+ */
+export function applyCommands(plan: Plan, commands: readonly Command[]): ApplyResult {
+  let current = plan;
+  const changes: RecordChange[] = [];
+  for (const [index, command] of commands.entries()) {
+    const step = changesOfCommand(current, command);
+    if (!Array.isArray(step)) {
+      const problem = step as CommandProblem;
+      return { ok: false, problem: { ...problem, field: `commands[${index}].${problem.field}` } };
+    }
+    changes.push(...step);
+    current = applyChanges(current, step);
+  }
+  const merged = mergeChanges(changes);
+  return { ok: true, plan: current, changes: merged, inverse: inverseOf(merged) };
+}
+
+/** Folds changes of the same record into one, so that a batch names each record once; drops those that changed nothing. */
+export function mergeChanges(changes: readonly RecordChange[]): RecordChange[] {
+  const byKey = new Map<string, RecordChange>();
+  for (const change of changes) {
+    const record = change.after ?? change.before;
+    if (record === null) continue;
+    const key = `${change.table}:${recordKey(change.table, record as never)}`;
+    const earlier = byKey.get(key);
+    byKey.set(key, earlier ? ({ ...change, before: earlier.before } as RecordChange) : change);
+  }
+  return [...byKey.values()].filter((c) => JSON.stringify(c.before) !== JSON.stringify(c.after));
+}
+
+const unknown = (field: string, value: string): CommandProblem => ({ reason: 'unknown', field, value });
+
+function put<T extends TableName>(table: T, before: RecordOfTable[T] | null | undefined, after: RecordOfTable[T]) {
+  return [{ table, before: before ?? null, after } as unknown as RecordChange];
+}
+function remove<T extends TableName>(table: T, before: RecordOfTable[T]) {
+  return { table, before, after: null } as unknown as RecordChange;
+}
+
+function changesOfCommand(plan: Plan, command: Command): RecordChange[] | CommandProblem {
+  switch (command.kind) {
+    case 'change-settings':
+      return put('settings', plan.settings, { ...plan.settings, ...command.settings });
+    case 'put-place': {
+      const { place } = command;
+      if (place.parentId !== null && !plan.places.has(place.parentId)) return unknown('place.parentId', place.parentId);
+      for (let up: string | null = place.parentId; up !== null; up = plan.places.get(up)?.parentId ?? null) {
+        if (up === place.id) return { reason: 'in-use', field: 'place.parentId', value: up };
+      }
+      return put('places', plan.places.get(place.id), place);
+    }
+    case 'remove-place': {
+      const place = plan.places.get(command.placeId);
+      if (place === undefined) return unknown('placeId', command.placeId);
+      const user =
+        [...plan.devices.values()].find((d) => d.placeId === place.id)?.id ??
+        [...plan.places.values()].find((p) => p.parentId === place.id)?.id;
+      return user ? { reason: 'in-use', field: 'placeId', value: user } : [remove('places', place)];
+    }
+    case 'put-subnet':
+      return put('subnets', plan.subnets.get(command.subnet.id), command.subnet);
+    case 'remove-subnet': {
+      const subnet = plan.subnets.get(command.subnetId);
+      if (subnet === undefined) return unknown('subnetId', command.subnetId);
+      for (const [deviceId, owned] of plan.interfaces) {
+        for (const i of owned.values()) {
+          if (i.subnetId === subnet.id) return { reason: 'in-use', field: 'subnetId', value: deviceId };
+        }
+      }
+      return [remove('subnets', subnet)];
+    }
+    case 'put-model':
+      return put('models', plan.models.get(command.model.id), command.model);
+    case 'put-link': {
+      for (const end of ['from', 'to'] as const) {
+        const { deviceId, port } = command.link[end];
+        const device = plan.devices.get(deviceId);
+        if (device === undefined) return unknown(`link.${end}.deviceId`, deviceId);
+        const model = plan.models.get(device.modelId);
+        if (!model?.ports.some((p) => p.name === port)) return unknown(`link.${end}.port`, port);
+      }
+      return put('links', plan.links.get(command.link.id), command.link);
+    }
+    case 'remove-link': {
+      const link = plan.links.get(command.linkId);
+      return link ? [remove('links', link)] : unknown('linkId', command.linkId);
+    }
+    case 'add-device':
+      if (plan.devices.has(command.device.id)) {
+        return { reason: 'exists', field: 'device.id', value: command.device.id };
+      }
+      return deviceProblem(plan, command.device, 'device') ?? put('devices', null, command.device);
+    case 'change-device': {
+      const device = plan.devices.get(command.deviceId);
+      if (device === undefined) return unknown('deviceId', command.deviceId);
+      const after = { ...device, ...command.change };
+      return deviceProblem(plan, after, 'change') ?? put('devices', device, after);
+    }
+    case 'remove-device':
+      return removalOfDevice(plan, command.deviceId);
+    case 'put-interface': {
+      const i = command.interface;
+      if (!plan.devices.has(i.deviceId)) return unknown('interface.deviceId', i.deviceId);
+      if (i.subnetId !== null && !plan.subnets.has(i.subnetId)) return unknown('interface.subnetId', i.subnetId);
+      return put('interfaces', interfacesOf(plan, i.deviceId).get(i.name), i);
+    }
+    case 'remove-interface': {
+      const found = interfacesOf(plan, command.deviceId).get(command.name);
+      return found ? [remove('interfaces', found)] : unknown('name', `${command.deviceId}/${command.name}`);
+    }
+    case 'label-channels':
+      return labelChanges(plan, command);
+    case 'subscribe':
+      return subscribeChanges(plan, command.subscriptions);
+    case 'unsubscribe': {
+      const changes: RecordChange[] = [];
+      for (const { deviceId, channel } of command.channels) {
+        const before = subscriptionsOf(plan, deviceId).get(channel);
+        if (before) changes.push(remove('subscriptions', before));
+      }
+      return changes;
+    }
+    case 'keep-sent-streams': {
+      const changes: RecordChange[] = [];
+      for (const key of command.drop) {
+        const before = plan.sentStreams.get(key.senderDeviceId)?.get(key.slot);
+        if (before) changes.push(remove('sentStreams', before));
+      }
+      for (const [index, stream] of command.put.entries()) {
+        if (!plan.devices.has(stream.senderDeviceId)) {
+          return unknown(`put[${index}].senderDeviceId`, stream.senderDeviceId);
+        }
+        changes.push(...put('sentStreams', plan.sentStreams.get(stream.senderDeviceId)?.get(stream.slot), stream));
+      }
+      return changes;
+    }
+  }
+}
+
+function deviceProblem(plan: Plan, device: Device, field: string): CommandProblem | null {
+  if (!plan.models.has(device.modelId)) return unknown(`${field}.modelId`, device.modelId);
+  if (device.placeId !== null && !plan.places.has(device.placeId)) return unknown(`${field}.placeId`, device.placeId);
+  return null;
+}
+
+/** A device goes with its interfaces, labels, cables, sent streams, and the subscriptions that it hears or that hear it. */
+function removalOfDevice(plan: Plan, deviceId: string): RecordChange[] | CommandProblem {
+  const device = plan.devices.get(deviceId);
+  if (device === undefined) return unknown('deviceId', deviceId);
+  const changes: RecordChange[] = [];
+  for (const link of plan.links.values()) {
+    if (link.from.deviceId === deviceId || link.to.deviceId === deviceId) changes.push(remove('links', link));
+  }
+  for (const [receiverId, feeds] of plan.subscriptions) {
+    for (const s of feeds.values()) {
+      if (receiverId === deviceId || s.senderDeviceId === deviceId) changes.push(remove('subscriptions', s));
+    }
+  }
+  for (const i of interfacesOf(plan, deviceId).values()) changes.push(remove('interfaces', i));
+  for (const l of plan.labels.get(deviceId)?.values() ?? []) changes.push(remove('labels', l));
+  for (const s of plan.sentStreams.get(deviceId)?.values() ?? []) changes.push(remove('sentStreams', s));
+  changes.push(remove('devices', device));
+  return changes;
+}
+
+function labelChanges(plan: Plan, command: Extract<Command, { kind: 'label-channels' }>) {
+  const { deviceId, side } = command;
+  if (!plan.devices.has(deviceId)) return unknown('deviceId', deviceId);
+  const count = channelCount(plan, deviceId, side);
+  const changes: RecordChange[] = [];
+  for (const [index, { channel, label }] of command.labels.entries()) {
+    if (channel < 1 || channel > count) return outOfRange(`labels[${index}].channel`, channel, count);
+    const old = labelOf(plan, deviceId, side, channel);
+    if (old === label) continue;
+    const before = old === null ? null : { deviceId, side, channel, label: old };
+    const after = label === null || label === '' ? null : { deviceId, side, channel, label };
+    if (before !== null || after !== null) changes.push({ table: 'labels', before, after });
+  }
+  return changes;
+}
+
+function outOfRange(field: string, value: number, count: number): CommandProblem {
+  return { reason: 'out-of-range', field, value: String(value), limit: `1 to ${count}` };
+}
+
+function subscribeChanges(plan: Plan, subscriptions: readonly Subscription[]): RecordChange[] | CommandProblem {
+  const changes: RecordChange[] = [];
+  for (const [index, s] of subscriptions.entries()) {
+    const at = `subscriptions[${index}]`;
+    if (!plan.devices.has(s.receiverDeviceId)) return unknown(`${at}.receiverDeviceId`, s.receiverDeviceId);
+    if (!plan.devices.has(s.senderDeviceId)) return unknown(`${at}.senderDeviceId`, s.senderDeviceId);
+    const receives = channelCount(plan, s.receiverDeviceId, 'receive');
+    if (s.receiverChannel < 1 || s.receiverChannel > receives) {
+      return outOfRange(`${at}.receiverChannel`, s.receiverChannel, receives);
+    }
+    const sends = channelCount(plan, s.senderDeviceId, 'send');
+    if (s.senderChannel < 1 || s.senderChannel > sends) {
+      return outOfRange(`${at}.senderChannel`, s.senderChannel, sends);
+    }
+    const before = subscriptionsOf(plan, s.receiverDeviceId).get(s.receiverChannel) ?? null;
+    changes.push({ table: 'subscriptions', before, after: s });
+  }
+  return changes;
+}

@@ -1,0 +1,96 @@
+import type {
+  ChannelLabel,
+  Device,
+  Interface,
+  Link,
+  Model,
+  Place,
+  PlanSettings,
+  SentStream,
+  Subnet,
+  Subscription,
+} from './records';
+
+export type FlatTable<T> = ReadonlyMap<string, T>;
+/** Records that belong to a device, by device id and then by their key within the device. */
+export type OwnedTable<T> = ReadonlyMap<string, ReadonlyMap<string, T>>;
+/** As OwnedTable, keyed by channel or slot number. */
+export type NumberedTable<T> = ReadonlyMap<string, ReadonlyMap<number, T>>;
+
+/**
+ * The whole design as one immutable value. Two plans share every part that did not change, so "did this device's
+ * subscriptions change?" is a comparison of references; the incremental reckoning rests on that.
+ */
+export interface Plan {
+  readonly settings: PlanSettings;
+  readonly places: FlatTable<Place>;
+  readonly models: FlatTable<Model>;
+  readonly subnets: FlatTable<Subnet>;
+  readonly devices: FlatTable<Device>;
+  readonly links: FlatTable<Link>;
+  /** By device and interface name. */
+  readonly interfaces: OwnedTable<Interface>;
+  /** By device and `receive/3` or `send/3`. */
+  readonly labels: OwnedTable<ChannelLabel>;
+  /** By receiving device and receiver channel. */
+  readonly subscriptions: NumberedTable<Subscription>;
+  /** By sending device and slot. */
+  readonly sentStreams: NumberedTable<SentStream>;
+}
+
+export const DEFAULT_SETTINGS: PlanSettings = {
+  id: 'settings',
+  name: 'New plan',
+  preferredEncoding: 'L24',
+  preferredPacketTimeUs: 1000,
+  poolA: '239.71.0.0/16',
+  poolB: '239.72.0.0/16',
+  rtpPort: 5004,
+  vlanTagged: false,
+};
+
+export function emptyPlan(name: string): Plan {
+  return {
+    settings: { ...DEFAULT_SETTINGS, name },
+    places: new Map(),
+    models: new Map(),
+    subnets: new Map(),
+    devices: new Map(),
+    links: new Map(),
+    interfaces: new Map(),
+    labels: new Map(),
+    subscriptions: new Map(),
+    sentStreams: new Map(),
+  };
+}
+
+const NO_INTERFACES: ReadonlyMap<string, Interface> = new Map();
+const NO_SUBSCRIPTIONS: ReadonlyMap<number, Subscription> = new Map();
+const NO_SENT_STREAMS: ReadonlyMap<number, SentStream> = new Map();
+
+export function interfacesOf(plan: Plan, deviceId: string): ReadonlyMap<string, Interface> {
+  return plan.interfaces.get(deviceId) ?? NO_INTERFACES;
+}
+
+export function subscriptionsOf(plan: Plan, receiverDeviceId: string): ReadonlyMap<number, Subscription> {
+  return plan.subscriptions.get(receiverDeviceId) ?? NO_SUBSCRIPTIONS;
+}
+
+export function sentStreamsOf(plan: Plan, senderDeviceId: string): ReadonlyMap<number, SentStream> {
+  return plan.sentStreams.get(senderDeviceId) ?? NO_SENT_STREAMS;
+}
+
+export function modelOf(plan: Plan, deviceId: string): Model | undefined {
+  const device = plan.devices.get(deviceId);
+  return device && plan.models.get(device.modelId);
+}
+
+export function labelOf(plan: Plan, deviceId: string, side: 'receive' | 'send', channel: number): string | null {
+  return plan.labels.get(deviceId)?.get(`${side}/${channel}`)?.label ?? null;
+}
+
+/** How many network channels the device has on this side. */
+export function channelCount(plan: Plan, deviceId: string, side: 'receive' | 'send'): number {
+  const model = modelOf(plan, deviceId);
+  return model === undefined ? 0 : side === 'receive' ? model.channelsReceive : model.channelsSend;
+}

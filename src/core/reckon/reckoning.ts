@@ -1,0 +1,98 @@
+import type { LinkOffset } from '../delay/link-offset';
+import type { Finding } from '../findings/finding';
+import type { Leg } from '../models/model';
+import type { Plan } from '../plan/plan';
+import type { Subscription } from '../plan/records';
+import type { StreamGroups } from '../streams/groups';
+import type { Stream } from '../streams/pack';
+import type { PairReason } from './profile';
+
+/** Why a lane is refused. Budgets are counted in the order of channels and streams, so that the last ones are refused. */
+export type LaneReason =
+  | PairReason
+  | { readonly code: 'channel-missing'; readonly end: 'sender' | 'receiver'; readonly channel: number; readonly count: number }
+  | { readonly code: 'stream-budget'; readonly end: 'sender' | 'receiver'; readonly wanted: number; readonly limit: number }
+  | { readonly code: 'channel-pool'; readonly end: 'sender' | 'receiver'; readonly wanted: number; readonly limit: number }
+  | { readonly code: 'link-offset'; readonly neededNs: number; readonly offsetNs: number };
+
+/** What a carried lane has to be told beside its numbers. */
+export type LaneCaution =
+  | { readonly code: 'one-leg'; readonly missing: Leg }
+  | { readonly code: 'path-unknown' };
+
+/** A subscription drawn from end to end. */
+export type Lane = LaneCarried | LaneRefused;
+
+export interface LaneCarried {
+  readonly verdict: 'fits' | 'caution';
+  readonly subscription: Subscription;
+  readonly hearing: Hearing;
+  /** Place within the stream, from 1. */
+  readonly position: number;
+}
+
+/** One stream as one receiver hears it: what all lanes of the two share. */
+export interface Hearing {
+  readonly stream: Stream;
+  /** Which of the receiver's streams carries it, from 1. */
+  readonly receiverSlot: number;
+  readonly legs: readonly Leg[];
+  readonly offset: LinkOffset;
+  readonly caution: LaneCaution | null;
+}
+
+export interface LaneRefused {
+  readonly verdict: 'refused';
+  readonly subscription: Subscription;
+  readonly reason: LaneReason;
+  /** How it would be heard, where the refusal came after packing. */
+  readonly hearing: Hearing | null;
+}
+
+export interface Count {
+  readonly used: number;
+  readonly limit: number;
+}
+
+export interface DeviceBudget {
+  readonly channelsReceive: Count;
+  /** Sender channels that anyone hears. */
+  readonly channelsSend: Count;
+  readonly channelPool: Count | null;
+  readonly streamsReceive: Count;
+  readonly streamsSend: Count;
+}
+
+export interface Totals {
+  readonly devices: number;
+  readonly streams: number;
+  /** Receiver channels that are subscribed, of all there are. */
+  readonly channels: Count;
+  /** Bits that senders put on the wire, both legs. */
+  readonly sentBitsPerSecond: number;
+  readonly longestOffsetNs: number;
+  readonly refusedLanes: number;
+  readonly refusals: number;
+  readonly cautions: number;
+}
+
+/** Everything worked out from a plan. The same plan gives the same reckoning, in any order of its records. */
+export interface Reckoning {
+  readonly plan: Plan;
+  /** By sending device, in the order of slots. */
+  readonly streamsBySender: ReadonlyMap<string, readonly Stream[]>;
+  readonly groupsByStream: ReadonlyMap<string, StreamGroups>;
+  /** By receiving device and receiver channel. */
+  readonly lanesByReceiver: ReadonlyMap<string, ReadonlyMap<number, Lane>>;
+  /** Every device that has network channels. */
+  readonly budgetByDevice: ReadonlyMap<string, DeviceBudget>;
+  readonly findings: readonly Finding[];
+  readonly totals: Totals;
+  /** What the next reckoning starts from. */
+  readonly memo: ReckonMemo;
+}
+
+/** Opaque outside `reckon`. */
+export interface ReckonMemo {
+  readonly brand: 'reckon-memo';
+}

@@ -1,0 +1,55 @@
+/** What one audio stream looks like on the wire, apart from how many channels it has (AES67-2018 clause 7, ST 2110-30/-31). */
+
+export const ENCODINGS = ['L16', 'L24', 'AM824'] as const;
+export type Encoding = (typeof ENCODINGS)[number];
+
+export const RATES_HZ = [44_100, 48_000, 96_000] as const;
+export type RateHz = (typeof RATES_HZ)[number];
+
+/** Packet times by their nominal microseconds; 333 stands for 333 1/3. The sample count is what counts, see below. */
+export const PACKET_TIMES_US = [125, 250, 333, 1000, 4000] as const;
+export type PacketTimeUs = (typeof PACKET_TIMES_US)[number];
+
+export interface StreamFormat {
+  readonly encoding: Encoding;
+  readonly rateHz: RateHz;
+  readonly packetTimeUs: PacketTimeUs;
+}
+
+/** Octets of one sample of one channel: L16 2, L24 3, AM824 4 (ST 2110-31). */
+export const BYTES_PER_SAMPLE: Readonly<Record<Encoding, number>> = { L16: 2, L24: 3, AM824: 4 };
+
+/** AES67 clause 7.2: samples per packet at 44.1 and 48 kHz; twice as many at 96 kHz. */
+const SAMPLES_AT_BASE_RATE: Readonly<Record<PacketTimeUs, number>> = { 125: 6, 250: 12, 333: 16, 1000: 48, 4000: 192 };
+
+export function samplesPerPacket(rateHz: RateHz, packetTimeUs: PacketTimeUs): number {
+  return SAMPLES_AT_BASE_RATE[packetTimeUs] * (rateHz === 96_000 ? 2 : 1);
+}
+
+/** The true length of a packet in whole nanoseconds: 1 ms nominal is 48/44.1 ms at 44.1 kHz. */
+export function packetTimeNs(rateHz: RateHz, packetTimeUs: PacketTimeUs): number {
+  return Math.round((samplesPerPacket(rateHz, packetTimeUs) * 1e9) / rateHz);
+}
+
+/**
+ * Snaps a packet time found in the wild to the sample count it means: senders round `ptime` (0.12, 0.125, 0.33; 0.14,
+ * 1.09 and 4.35 at 44.1 kHz). Returns null when nothing is within 8 % of it.
+ */
+export function snapPacketTime(packetTimeMs: number, rateHz: RateHz): PacketTimeUs | null {
+  let best: PacketTimeUs | null = null;
+  let bestError = 0.08;
+  for (const candidate of PACKET_TIMES_US) {
+    const exactMs = (samplesPerPacket(rateHz, candidate) * 1000) / rateHz;
+    const error = Math.abs(packetTimeMs - exactMs) / exactMs;
+    if (error <= bestError) {
+      best = candidate;
+      bestError = error;
+    }
+  }
+  return best;
+}
+
+/** A key that is equal for equal formats. */
+export function formatKey(format: StreamFormat): string {
+  return `${format.encoding}/${format.rateHz}/${format.packetTimeUs}`;
+}

@@ -1,0 +1,60 @@
+import { ethernetGroupBits, isReservedGroup, parseAddress, parseCidr, type Block } from '../network/address';
+import type { PlanSettings } from '../plan/records';
+import type { Stream } from './pack';
+
+/** Multicast groups of one stream as 32-bit numbers; null where it has no such leg or the pool is used up. */
+export interface StreamGroups {
+  readonly A: number | null;
+  readonly B: number | null;
+}
+
+/**
+ * Gives every stream its groups from the plan's pools. Groups are unique, and unique after the mapping onto Ethernet
+ * addresses, over both legs. What was sent keeps its groups; the others start from a hash of their identity, so that
+ * they rarely move when something else is edited. The result depends on the order of `streams`.
+ */
+export function allocateGroups(streams: readonly Stream[], settings: PlanSettings): Map<string, StreamGroups> {
+  const used = new Set<number>();
+  for (const stream of streams) {
+    for (const group of [stream.sent?.groupA, stream.sent?.groupB]) {
+      const address = group ? parseAddress(group) : null;
+      if (address !== null) used.add(ethernetGroupBits(address));
+    }
+  }
+  const poolA = parseCidr(settings.poolA);
+  const poolB = parseCidr(settings.poolB);
+  const groups = new Map<string, StreamGroups>();
+  for (const stream of streams) {
+    const seed = fnv1a(stream.id);
+    const leg = (which: 'A' | 'B', sent: string | null | undefined, pool: Block | null) => {
+      if (!stream.legs.includes(which)) return null;
+      return sent ? parseAddress(sent) : take(pool, seed, used);
+    };
+    groups.set(stream.id, { A: leg('A', stream.sent?.groupA, poolA), B: leg('B', stream.sent?.groupB, poolB) });
+  }
+  return groups;
+}
+
+/** The first group of the pool from the seed on that is neither used nor reserved. */
+function take(pool: Block | null, seed: number, used: Set<number>): number | null {
+  if (pool === null) return null;
+  const size = 2 ** (32 - pool.prefix);
+  for (let step = 0; step < Math.min(size, 65_536); step += 1) {
+    const group = pool.base + ((seed + step) % size);
+    const bits = ethernetGroupBits(group);
+    if (used.has(bits) || isReservedGroup(group)) continue;
+    used.add(bits);
+    return group;
+  }
+  return null;
+}
+
+/** FNV-1a, 32 bit: a well-spread start within the pool. */
+function fnv1a(text: string): number {
+  let hash = 0x811c9dc5;
+  for (let i = 0; i < text.length; i += 1) {
+    hash ^= text.charCodeAt(i);
+    hash = Math.imul(hash, 0x01000193);
+  }
+  return hash >>> 0;
+}

@@ -1,0 +1,320 @@
+import { LEGS, type Leg } from '../models/model';
+import type { SentStream } from '../plan/records';
+import { formatKey, type StreamFormat } from './format';
+
+/** One RTP stream of the stream plan: some of a sender's channels in one format, on one or two legs. */
+export interface Stream {
+  /** `<sender device id>/<slot>`. */
+  readonly id: string;
+  readonly senderDeviceId: string;
+  /** Which of the sender's streams it is, from 1. Above the sender's budget the stream cannot be sent. */
+  readonly slot: number;
+  /** Sender channels in their order within the stream. */
+  readonly channels: readonly number[];
+  /** Channels on the wire: as many as `channels`, or one more where the encoding wants an even count. */
+  readonly width: number;
+  readonly format: StreamFormat;
+  readonly formatKey: string;
+  readonly legs: readonly Leg[];
+  readonly receiverDeviceIds: readonly string[];
+  /** The record of when it was last sent, when packing kept it. */
+  readonly sent: SentStream | null;
+}
+
+/** What one receiver wants of one sender, in one format. */
+export interface Want {
+  readonly receiverDeviceId: string;
+  readonly format: StreamFormat;
+  readonly formatKey: string;
+  readonly channelsMax: number;
+  readonly legs: readonly Leg[];
+  /** Sender channels, in any order, possibly repeated. */
+  readonly senderChannels: readonly number[];
+}
+
+export interface Placement {
+  readonly stream: Stream;
+  /** Place within the stream, from 1. */
+  readonly position: number;
+}
+
+export interface Packing {
+  readonly streams: readonly Stream[];
+  /** By format key and sender channel. */
+  readonly placementByFormat: ReadonlyMap<string, ReadonlyMap<number, Placement>>;
+  /** Further places of a channel: only where a kept stream is too wide for some of its hearers. */
+  readonly others: readonly (Placement & { readonly channel: number })[];
+}
+
+/** Where a receiver finds a sender channel, or null where nobody sends it in this format. */
+export function placementFor(
+  packing: Packing,
+  formatKey: string,
+  channel: number,
+  receiverDeviceId: string,
+): Placement | null {
+  const place = packing.placementByFormat.get(formatKey)?.get(channel);
+  if (place === undefined) return null;
+  if (packing.others.length === 0 || place.stream.receiverDeviceIds.includes(receiverDeviceId)) return place;
+  const hears = (p: Placement & { channel: number }) =>
+    p.channel === channel && p.stream.formatKey === formatKey && p.stream.receiverDeviceIds.includes(receiverDeviceId);
+  return packing.others.find(hears) ?? null;
+}
+
+interface Draft {
+  format: StreamFormat;
+  channels: number[];
+  receivers: number[];
+  channelsMax: number;
+  sent: SentStream | null;
+}
+
+/**
+ * Packs what receivers want of one sender into streams. Streams that were sent are kept as they are; channels that the
+ * same receivers want travel together; only where that takes more streams than the sender has are unlike ones joined.
+ * Deterministic: wants are taken in the order of receiver ids. Every wanted channel is placed once per format.
+ */
+export function packSender(
+  senderDeviceId: string,
+  wants: readonly Want[],
+  sentStreams: Iterable<SentStream>,
+  streamsMax: number,
+): Packing {
+  const ordered = [...wants].sort((a, b) => (a.receiverDeviceId < b.receiverDeviceId ? -1 : 1));
+  const sent = [...sentStreams].sort((a, b) => a.slot - b.slot);
+  const drafts: Draft[] = [];
+  for (const format of formatsOf(ordered)) {
+    const key = formatKey(format);
+    const hearers = hearersByChannel(ordered, key);
+    if (sent.some((s) => formatKey(s.format) === key)) keepSent(sent, format, hearers, ordered, drafts);
+    drafts.push(...groupedByHearers(format, hearers, ordered));
+  }
+  const keptCount = drafts.filter((d) => d.sent !== null).length;
+  const fresh = joinToFit(
+    drafts.filter((d) => d.sent === null),
+    streamsMax - keptCount,
+  );
+  const streams = numbered(senderDeviceId, [...drafts.filter((d) => d.sent !== null), ...fresh], ordered);
+  return { streams, ...placementsOf(streams) };
+}
+
+function formatsOf(wants: readonly Want[]): StreamFormat[] {
+  const byKey = new Map<string, StreamFormat>();
+  for (const w of wants) byKey.set(w.formatKey, w.format);
+  return [...byKey.entries()].sort(([a], [b]) => (a < b ? -1 : 1)).map(([, format]) => format);
+}
+
+/**
+ * A set of hearers, as a chain from the last want's index to the first. Channels that the same wants name share the very
+ * same chain, so that grouping them is a comparison of references.
+ */
+interface HearerSet {
+  readonly last: number;
+  readonly rest: HearerSet | null;
+  readonly extended: Map<number, HearerSet>;
+}
+
+function indexesOf(set: HearerSet): number[] {
+  const indexes: number[] = [];
+  for (let at: HearerSet | null = set; at !== null && at.last >= 0; at = at.rest) indexes.push(at.last);
+  return indexes.reverse();
+}
+
+/** For each wanted sender channel the wants that name it. */
+function hearersByChannel(wants: readonly Want[], key: string): Map<number, HearerSet> {
+  const nobody: HearerSet = { last: -1, rest: null, extended: new Map() };
+  const hearers = new Map<number, HearerSet>();
+  for (let index = 0; index < wants.length; index += 1) {
+    const want = wants[index] as Want;
+    if (want.formatKey !== key) continue;
+    for (const channel of want.senderChannels) extend(hearers, channel, index, nobody);
+  }
+  return hearers;
+}
+
+function extend(hearers: Map<number, HearerSet>, channel: number, index: number, nobody: HearerSet): void {
+  const before = hearers.get(channel) ?? nobody;
+  if (before.last === index) return;
+  let after = before.extended.get(index);
+  if (after === undefined) {
+    after = { last: index, rest: before, extended: new Map() };
+    before.extended.set(index, after);
+  }
+  hearers.set(channel, after);
+}
+
+function keepSent(
+  sent: readonly SentStream[],
+  format: StreamFormat,
+  hearers: Map<number, HearerSet>,
+  wants: readonly Want[],
+  drafts: Draft[],
+): void {
+  const key = formatKey(format);
+  const left = new Map([...hearers].map(([channel, set]) => [channel, indexesOf(set)]));
+  for (const stream of sent) {
+    if (formatKey(stream.format) !== key) continue;
+    const receivers = new Set<number>();
+    for (const channel of stream.channels) {
+      for (const r of left.get(channel) ?? []) {
+        if (stream.channels.length <= (wants[r] as Want).channelsMax) receivers.add(r);
+      }
+    }
+    if (receivers.size === 0) continue;
+    for (const channel of stream.channels) {
+      const rest = (left.get(channel) ?? []).filter((r) => !receivers.has(r));
+      if (rest.length === 0) left.delete(channel);
+      else left.set(channel, rest);
+    }
+    drafts.push({
+      format,
+      channels: [...stream.channels],
+      receivers: [...receivers].sort((a, b) => a - b),
+      channelsMax: stream.channels.length,
+      sent: stream,
+    });
+  }
+  const nobody: HearerSet = { last: -1, rest: null, extended: new Map() };
+  hearers.clear();
+  for (const [channel, indexes] of left) for (const index of indexes) extend(hearers, channel, index, nobody);
+}
+
+function groupedByHearers(format: StreamFormat, hearers: Map<number, HearerSet>, wants: readonly Want[]): Draft[] {
+  const groups = new Map<HearerSet, number[]>();
+  for (const [channel, set] of hearers) {
+    const channels = groups.get(set);
+    if (channels === undefined) groups.set(set, [channel]);
+    else channels.push(channel);
+  }
+  const drafts: Draft[] = [];
+  for (const [set, channels] of groups) {
+    const receivers = indexesOf(set);
+    let channelsMax = Infinity;
+    for (const r of receivers) channelsMax = Math.min(channelsMax, (wants[r] as Want).channelsMax);
+    channels.sort((a, b) => a - b);
+    for (let start = 0; start < channels.length; start += channelsMax) {
+      const part = channels.slice(start, start + channelsMax);
+      drafts.push({ format, channels: part, receivers, channelsMax, sent: null });
+    }
+  }
+  return drafts.sort(byFirstChannel);
+}
+
+const byFirstChannel = (a: Draft, b: Draft) =>
+  (a.channels[0] as number) - (b.channels[0] as number) || (a.receivers.join() < b.receivers.join() ? -1 : 1);
+
+/** Joins unlike streams of one format until they fit, always the pair that delivers the fewest unwanted channels. */
+function joinToFit(fresh: Draft[], room: number): Draft[] {
+  const drafts = [...fresh];
+  while (drafts.length > Math.max(room, 0)) {
+    let best: { i: number; j: number; joined: Draft; cost: number } | null = null;
+    for (let i = 0; i < drafts.length; i += 1) {
+      for (let j = i + 1; j < drafts.length; j += 1) {
+        const joined = join(drafts[i] as Draft, drafts[j] as Draft);
+        if (joined === null) continue;
+        const cost = delivered(joined) - delivered(drafts[i] as Draft) - delivered(drafts[j] as Draft);
+        if (best === null || cost < best.cost) best = { i, j, joined, cost };
+      }
+    }
+    if (best === null) return refilled(drafts, room);
+    drafts.splice(best.j, 1);
+    drafts[best.i] = best.joined;
+  }
+  return drafts;
+}
+
+/** The last resort: every stream filled to the brim and heard by everyone, where that is what it takes to fit. */
+function refilled(drafts: Draft[], room: number): Draft[] {
+  const first = drafts[0];
+  if (first === undefined || drafts.some((d) => d.format !== first.format)) return drafts;
+  const channelsMax = Math.min(...drafts.map((d) => d.channelsMax));
+  const channels = [...new Set(drafts.flatMap((d) => d.channels))].sort((a, b) => a - b);
+  if (Math.ceil(channels.length / channelsMax) > room) return drafts;
+  const filled: Draft[] = [];
+  for (let start = 0; start < channels.length; start += channelsMax) {
+    const part = channels.slice(start, start + channelsMax);
+    const hearing = drafts.filter((d) => d.channels.some((c) => part.includes(c)));
+    const receivers = [...new Set(hearing.flatMap((d) => d.receivers))].sort((a, b) => a - b);
+    filled.push({ format: first.format, channels: part, receivers, channelsMax, sent: null });
+  }
+  return filled;
+}
+
+const delivered = (draft: Draft) => draft.channels.length * draft.receivers.length;
+
+function join(a: Draft, b: Draft): Draft | null {
+  if (a.format !== b.format) return null;
+  const channels = [...new Set([...a.channels, ...b.channels])].sort((x, y) => x - y);
+  const channelsMax = Math.min(a.channelsMax, b.channelsMax);
+  if (channels.length > channelsMax) return null;
+  const receivers = [...new Set([...a.receivers, ...b.receivers])].sort((x, y) => x - y);
+  return { format: a.format, channels, receivers, channelsMax, sent: null };
+}
+
+function numbered(senderDeviceId: string, drafts: readonly Draft[], wants: readonly Want[]): Stream[] {
+  const taken = new Set(drafts.flatMap((d) => (d.sent ? [d.sent.slot] : [])));
+  let next = 1;
+  return drafts.map((draft) => {
+    let slot = draft.sent?.slot;
+    if (slot === undefined) {
+      while (taken.has(next)) next += 1;
+      slot = next;
+      taken.add(slot);
+    }
+    const legs = legsOf(draft, wants);
+    const count = draft.channels.length;
+    return {
+      id: `${senderDeviceId}/${slot}`,
+      senderDeviceId,
+      slot,
+      channels: draft.channels,
+      width: draft.format.encoding === 'AM824' ? count + (count % 2) : count,
+      format: draft.format,
+      formatKey: formatKey(draft.format),
+      legs,
+      receiverDeviceIds: draft.receivers.map((r) => (wants[r] as Want).receiverDeviceId),
+      sent: draft.sent,
+    };
+  });
+}
+
+function legsOf(draft: Draft, wants: readonly Want[]): readonly Leg[] {
+  let legs: readonly Leg[] = [];
+  for (const r of draft.receivers) {
+    const wanted = (wants[r] as Want).legs;
+    if (wanted.length === 2) return wanted;
+    if (legs.length === 0) legs = wanted;
+    else if (legs[0] !== wanted[0]) return LEGS;
+  }
+  return legs;
+}
+
+function placementsOf(streams: readonly Stream[]): Omit<Packing, 'streams'> {
+  const placementByFormat = new Map<string, Map<number, Placement>>();
+  const others: (Placement & { channel: number })[] = [];
+  for (const stream of streams) {
+    let places = placementByFormat.get(stream.formatKey);
+    if (places === undefined) placementByFormat.set(stream.formatKey, (places = new Map()));
+    for (let i = 0; i < stream.channels.length; i += 1) {
+      const channel = stream.channels[i] as number;
+      const placement = { stream, position: i + 1 };
+      if (places.has(channel)) others.push({ ...placement, channel });
+      else places.set(channel, placement);
+    }
+  }
+  return { placementByFormat, others };
+}
+
+/** Whether two streams would be told apart by any device. */
+export function isSameStream(a: Stream, b: Stream): boolean {
+  return (
+    a.id === b.id &&
+    a.formatKey === b.formatKey &&
+    a.sent === b.sent &&
+    a.channels.length === b.channels.length &&
+    a.channels.every((c, i) => c === b.channels[i]) &&
+    a.legs.join() === b.legs.join() &&
+    a.receiverDeviceIds.length === b.receiverDeviceIds.length &&
+    a.receiverDeviceIds.every((r, i) => r === b.receiverDeviceIds[i])
+  );
+}

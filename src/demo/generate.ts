@@ -1,0 +1,204 @@
+import { CATALOGUE } from '../core/models/catalogue';
+import type { Model } from '../core/models/model';
+import { PLAN_FILE_VERSION, type PlanFile } from '../core/formats/plan-file';
+import { DEFAULT_SETTINGS } from '../core/plan/plan';
+import type { Device, Interface, Link, Place, Subnet, Subscription } from '../core/plan/records';
+import { seededRandom } from './random';
+
+export interface GenerateOptions {
+  readonly devices: number;
+  readonly seed: number;
+  /** About how many channel subscriptions; at most what the receivers have channels for. */
+  readonly subscriptions?: number;
+}
+
+/** How often each model comes up, by weight; switches are added as they are needed. */
+const MIX: readonly (readonly [modelId: string, weight: number])[] = [
+  ['amp-8', 26],
+  ['endpoint-2', 14],
+  ['stage-box-24', 12],
+  ['processor-64', 10],
+  ['wireless-4', 8],
+  ['converter-64', 10],
+  ['recorder-96', 8],
+  ['renderer-48', 6],
+  ['console-72', 4],
+  ['player-48', 2],
+];
+const DEVICES_PER_ROOM = 20;
+const ROOMS_PER_HALL = 10;
+
+/**
+ * A made-up plan of any size, the same for the same seed: halls with rooms, one edge switch per room and leg, one core per
+ * leg, one subnet per hall and leg, joined by the cores. Receivers hear runs of channels, mostly from their own hall.
+ */
+export function generatePlan(options: GenerateOptions): PlanFile {
+  const random = seededRandom(options.seed);
+  const models = new Map<string, Model>(CATALOGUE.map((m) => [m.id, m]));
+  const modelOf = (id: string) => models.get(id) as Model;
+  const places: Place[] = [];
+  const subnets: Subnet[] = [];
+  const devices: Device[] = [];
+  const interfaces: Interface[] = [];
+  const links: Link[] = [];
+
+  const addDevice = (id: string, name: string, modelId: string, placeId: string | null): Device => {
+    const device: Device = {
+      id,
+      name,
+      modelId,
+      placeId,
+      rateHz: 48_000,
+      sendsEncoding: null,
+      sendsPacketTimeUs: null,
+      linkOffsetNs: null,
+      serial: `G${options.seed}-${devices.length + 1}`,
+      nodeId: null,
+      notes: '',
+    };
+    devices.push(device);
+    return device;
+  };
+
+  const switchCount = (ends: number) => {
+    const rooms = Math.ceil(ends / DEVICES_PER_ROOM);
+    return rooms * 2 + 2;
+  };
+  let ends = options.devices;
+  while (ends + switchCount(ends) > options.devices && ends > 1) ends -= 1;
+  const rooms = Math.max(1, Math.ceil(ends / DEVICES_PER_ROOM));
+  const halls = Math.max(1, Math.ceil(rooms / ROOMS_PER_HALL));
+  const coreModel: Model = {
+    ...modelOf('core-switch-24'),
+    id: 'core-switch',
+    name: 'Core switch, routing',
+    ports: Array.from({ length: Math.max(24, rooms) }, (_, n) => ({
+      name: `Port ${n + 1}`,
+      role: 'switched' as const,
+      bitsPerSecond: 10_000_000_000,
+    })),
+  };
+  models.set(coreModel.id, coreModel);
+
+  for (const leg of ['A', 'B'] as const) addDevice(`core-${leg.toLowerCase()}`, `Core ${leg}`, coreModel.id, null);
+  for (let hall = 1; hall <= halls; hall += 1) {
+    places.push({ id: `hall-${hall}`, name: `Hall ${hall}`, parentId: null });
+    for (const [index, leg] of (['A', 'B'] as const).entries()) {
+      const id = `hall-${hall}-${leg.toLowerCase()}`;
+      const net = `10.${101 + index * 10}.${(hall - 1) * 4}`;
+      subnets.push({ id, name: `Hall ${hall} ${leg}`, cidr: `${net}.0/22`, vlan: 100 + index * 100 + hall, role: leg });
+      interfaces.push({ deviceId: `core-${leg.toLowerCase()}`, name: `routed:${id}`, subnetId: id, address: `${net}.1` });
+    }
+  }
+
+  const weightSum = MIX.reduce((sum, [, weight]) => sum + weight, 0);
+  const draw = (): string => {
+    let at = random() * weightSum;
+    for (const [id, weight] of MIX) if ((at -= weight) < 0) return id;
+    return 'amp-8';
+  };
+  const hallOfDevice = new Map<string, number>();
+  let made = 0;
+  for (let room = 1; room <= rooms; room += 1) {
+    const hall = Math.ceil(room / ROOMS_PER_HALL);
+    const placeId = `room-${room}`;
+    places.push({ id: placeId, name: `Room ${room}`, parentId: `hall-${hall}` });
+    for (const leg of ['A', 'B'] as const) {
+      const low = leg.toLowerCase();
+      addDevice(`edge-${low}-${room}`, `Edge ${leg} ${room}`, 'edge-switch-24', placeId);
+      links.push({
+        id: `up-${low}-${room}`,
+        from: { deviceId: `edge-${low}-${room}`, port: 'Uplink 1' },
+        to: { deviceId: `core-${low}`, port: `Port ${room}` },
+        bitsPerSecond: 10_000_000_000,
+        metres: 40 + Math.floor(random() * 200),
+      });
+    }
+    for (let n = 1; n <= DEVICES_PER_ROOM && made < ends; n += 1) {
+      made += 1;
+      const modelId = made === 1 ? 'console-72' : made === 2 ? 'amp-8' : draw();
+      const model = modelOf(modelId);
+      const device = addDevice(`dev-${made}`, `${model.name} ${made}`, modelId, placeId);
+      hallOfDevice.set(device.id, hall);
+      for (const [index, leg] of (['A', 'B'] as const).entries()) {
+        const port = model.ports.find((p) => p.role === leg);
+        if (port === undefined) continue;
+        const low = leg.toLowerCase();
+        const host = ((room - 1) % ROOMS_PER_HALL) * DEVICES_PER_ROOM + n + 9;
+        const address = `10.${101 + index * 10}.${(hall - 1) * 4 + (host >> 8)}.${host & 255}`;
+        interfaces.push({ deviceId: device.id, name: leg, subnetId: `hall-${hall}-${low}`, address });
+        links.push({
+          id: `drop-${low}-${made}`,
+          from: { deviceId: device.id, port: port.name },
+          to: { deviceId: `edge-${low}-${room}`, port: `Port ${n}` },
+          bitsPerSecond: port.bitsPerSecond,
+          metres: 5 + Math.floor(random() * 60),
+        });
+      }
+    }
+  }
+
+  const used = [...new Set(devices.map((d) => d.modelId))];
+  return {
+    format: 'jade-lane-plan',
+    version: PLAN_FILE_VERSION,
+    settings: { ...DEFAULT_SETTINGS, name: `Generated, ${options.devices} devices, seed ${options.seed}` },
+    places,
+    models: used.map(modelOf),
+    subnets,
+    devices,
+    links,
+    interfaces,
+    labels: [],
+    subscriptions: subscriptionsFor(devices, models, hallOfDevice, options, random),
+    sentStreams: [],
+  };
+}
+
+/**
+ * Blocks of up to eight channels, from senders that have not used up their streams: a block is a stream, so the budgets of
+ * both ends hold. Blocks of one sender are shared by several receivers, as announcement and programme channels are.
+ */
+function subscriptionsFor(
+  devices: readonly Device[],
+  models: ReadonlyMap<string, Model>,
+  hallOfDevice: ReadonlyMap<string, number>,
+  options: GenerateOptions,
+  random: () => number,
+): Subscription[] {
+  const ends = devices.filter((d) => hallOfDevice.has(d.id));
+  const model = (d: Device) => models.get(d.modelId) as Model;
+  const isSlow = (d: Device) => d.modelId === 'endpoint-2';
+  const senders = ends.filter((d) => model(d).channelsSend >= 4 && !isSlow(d));
+  const byHall = new Map<number, Device[]>();
+  for (const d of senders) {
+    const hall = hallOfDevice.get(d.id) as number;
+    byHall.set(hall, [...(byHall.get(hall) ?? []), d]);
+  }
+  const wanted = options.subscriptions ?? Infinity;
+  const subscriptions: Subscription[] = [];
+  const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)] as T;
+  for (const receiver of ends) {
+    const { channelsReceive, streamsReceive, channelPool } = model(receiver);
+    const room = channelPool === null ? channelsReceive : Math.max(0, Math.min(channelsReceive, channelPool - 64));
+    const blockSize = isSlow(receiver) ? 2 : 8;
+    const near = byHall.get(hallOfDevice.get(receiver.id) as number) ?? senders;
+    for (let start = 0, blocks = 0; start < room && blocks < streamsReceive; start += blockSize, blocks += 1) {
+      if (subscriptions.length >= wanted || senders.length === 0) return subscriptions;
+      const sender = random() < 0.85 ? pick(near) : pick(senders);
+      if (sender.id === receiver.id) continue;
+      const sends = model(sender).channelsSend;
+      const senderBlocks = Math.min(Math.floor(sends / blockSize) || 1, model(sender).streamsSend - 1);
+      const first = isSlow(receiver) ? 1 : Math.floor(random() * senderBlocks) * blockSize + 1;
+      for (let k = 0; k < blockSize && start + k < room && first + k <= sends; k += 1) {
+        subscriptions.push({
+          receiverDeviceId: receiver.id,
+          receiverChannel: start + k + 1,
+          senderDeviceId: sender.id,
+          senderChannel: first + k,
+        });
+      }
+    }
+  }
+  return subscriptions;
+}

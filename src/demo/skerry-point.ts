@@ -1,0 +1,286 @@
+import { CATALOGUE } from '../core/models/catalogue';
+import type { Model } from '../core/models/model';
+import { PLAN_FILE_VERSION, type PlanFile } from '../core/formats/plan-file';
+import { DEFAULT_SETTINGS } from '../core/plan/plan';
+import type { ChannelLabel, Device, Interface, Link, Place, Side, Subnet, Subscription } from '../core/plan/records';
+import type { RateHz } from '../core/streams/format';
+
+/**
+ * Skerry Point, a made-up tidal-science harbour: the plan that `npm run demo` opens with. Everything in it is invented.
+ * Three faults are planted, each marked PLANTED below; the rest of the plan is clean.
+ */
+
+const PLACES: Place[] = [
+  { id: 'control-loft', name: 'Control Loft', parentId: null },
+  { id: 'dome', name: 'Dome', parentId: null },
+  { id: 'wave-hall', name: 'Wave Hall', parentId: null },
+  { id: 'sound-lab', name: 'Sound Lab', parentId: null },
+  { id: 'tide-gallery', name: 'Tide Gallery', parentId: null },
+  { id: 'lantern-yard', name: 'Lantern Yard', parentId: null },
+  { id: 'north-rack', name: 'North Rack', parentId: null },
+  { id: 'south-rack', name: 'South Rack', parentId: null },
+  { id: 'pier-rack', name: 'Pier Rack', parentId: null },
+  { id: 'pier', name: 'Pier', parentId: null },
+];
+
+const SUBNETS: Subnet[] = [
+  { id: 'a-north', name: 'Leg A north', cidr: '10.71.36.0/24', vlan: 131, role: 'A' },
+  { id: 'a-south', name: 'Leg A south', cidr: '10.71.52.0/24', vlan: 146, role: 'A' },
+  { id: 'a-pier', name: 'Leg A pier', cidr: '10.71.68.0/25', vlan: 162, role: 'A' },
+  { id: 'b-north', name: 'Leg B north', cidr: '10.72.36.0/24', vlan: 231, role: 'B' },
+  { id: 'b-south', name: 'Leg B south', cidr: '10.72.52.0/24', vlan: 246, role: 'B' },
+  { id: 'control', name: 'Control', cidr: '10.73.0.0/23', vlan: 300, role: 'control' },
+  { id: 'boat', name: 'Boat', cidr: '10.71.80.0/26', vlan: 190, role: 'other' },
+];
+
+/** Where the sides are: leg A and leg B prefix, and the edge switches of the side's places. */
+const SIDES_OF_SITE = {
+  north: { a: '10.71.36', b: '10.72.36', subnetA: 'a-north', subnetB: 'b-north' },
+  south: { a: '10.71.52', b: '10.72.52', subnetA: 'a-south', subnetB: 'b-south' },
+  pier: { a: '10.71.68', b: null, subnetA: 'a-pier', subnetB: null },
+} as const;
+
+interface Row {
+  readonly id: string;
+  readonly name: string;
+  readonly model: string;
+  readonly place: string;
+  readonly side: keyof typeof SIDES_OF_SITE;
+  /** Last octet on both legs. */
+  readonly host: number;
+  readonly edgeA: string;
+  readonly edgeB?: string;
+  readonly rateHz?: RateHz;
+  readonly notes?: string;
+}
+
+const row = (id: string, name: string, model: string, place: string, side: Row['side'], host: number, edgeA: string, edgeB?: string): Row => ({
+  id,
+  name,
+  model,
+  place,
+  side,
+  host,
+  edgeA,
+  ...(edgeB === undefined ? {} : { edgeB }),
+});
+
+const range = (count: number) => Array.from({ length: count }, (_, n) => n + 1);
+
+const DEVICES: Row[] = [
+  row('loft-console', 'Loft console', 'console-72', 'control-loft', 'north', 11, 'loft-edge-a', 'loft-edge-b'),
+  row('show-player', 'Show player', 'player-48', 'control-loft', 'north', 12, 'loft-edge-a', 'loft-edge-b'),
+  row('archive-recorder', 'Archive recorder', 'recorder-96', 'control-loft', 'north', 13, 'loft-edge-a', 'loft-edge-b'),
+  row('north-processor', 'North processing unit', 'processor-64', 'north-rack', 'north', 21, 'core-a', 'core-b'),
+  row('south-processor', 'South processing unit', 'processor-64', 'south-rack', 'south', 21, 'south-edge-a', 'south-edge-b'),
+  row('tank-reverb', 'Tank reverberation', 'reverb-16', 'north-rack', 'north', 22, 'core-a'),
+  row('rack-converter', 'Rack converter', 'converter-64', 'north-rack', 'north', 23, 'core-a', 'core-b'),
+  row('optical-expander', 'Optical expander', 'expander-8', 'north-rack', 'north', 24, 'core-a'),
+  row('picture-embedder', 'Picture embedder', 'embedder-16', 'north-rack', 'north', 25, 'core-a'),
+  row('north-master', 'North master', 'master-clock', 'north-rack', 'north', 5, 'core-a', 'core-b'),
+  row('south-master', 'South master', 'master-clock', 'south-rack', 'south', 5, 'south-edge-a', 'south-edge-b'),
+  row('dome-renderer', 'Dome renderer', 'renderer-48', 'dome', 'south', 30, 'south-edge-a', 'south-edge-b'),
+  ...range(5).map((n) =>
+    row(`dome-amp-${n}`, `Dome amp ${n}`, 'amp-8', 'dome', 'south', 30 + n, 'south-edge-a', 'south-edge-b'),
+  ),
+  ...range(2).map((n) =>
+    row(`wave-amp-${n}`, `Wave amp ${n}`, 'amp-8', 'wave-hall', 'north', 40 + n, 'wave-edge-a', 'loft-edge-b'),
+  ),
+  row('wave-stage-box', 'Wave stage box', 'stage-box-24', 'wave-hall', 'north', 45, 'wave-edge-a', 'loft-edge-b'),
+  ...range(3).map((n) =>
+    row(`wave-wireless-${n}`, `Wave wireless ${n}`, 'wireless-4', 'wave-hall', 'north', 50 + n, 'wave-edge-a'),
+  ),
+  { ...row('lab-stage-box', 'Hydrophone box', 'stage-box-24', 'sound-lab', 'south', 60, 'south-edge-a', 'south-edge-b'), rateHz: 96_000 },
+  { ...row('lab-recorder', 'Lab recorder', 'recorder-16', 'sound-lab', 'south', 61, 'south-edge-a'), rateHz: 96_000 },
+  ...range(14).map((n) =>
+    row(`exhibit-${n}`, `Exhibit ${String(n).padStart(2, '0')}`, 'endpoint-2', 'tide-gallery', 'north', 100 + n, 'gallery-edge-a'),
+  ),
+  row('yard-converter', 'Yard converter', 'converter-32', 'lantern-yard', 'pier', 20, 'pier-edge-a'),
+  ...range(5).map((n) => row(`intercom-${n}`, `Intercom ${n}`, 'intercom-1', 'pier', 'pier', 30 + n, 'pier-edge-a')),
+];
+
+const SWITCHES: readonly (readonly [id: string, name: string, model: string, place: string])[] = [
+  ['core-a', 'North core A', 'core-switch-24', 'north-rack'],
+  ['core-b', 'North core B', 'core-switch-24', 'north-rack'],
+  ['loft-edge-a', 'Loft edge A', 'edge-switch-24', 'control-loft'],
+  ['loft-edge-b', 'Loft edge B', 'edge-switch-24', 'control-loft'],
+  ['wave-edge-a', 'Wave edge A', 'edge-switch-24', 'wave-hall'],
+  ['gallery-edge-a', 'Gallery edge A', 'edge-switch-24', 'tide-gallery'],
+  ['south-edge-a', 'South edge A', 'edge-switch-24', 'south-rack'],
+  ['south-edge-b', 'South edge B', 'edge-switch-24', 'south-rack'],
+  ['pier-edge-a', 'Pier edge A', 'edge-switch-24', 'pier-rack'],
+];
+
+/** From an edge switch's first uplink to a core's, with the length of the fibre. */
+const UPLINKS: readonly (readonly [edge: string, core: string, metres: number])[] = [
+  ['loft-edge-a', 'core-a', 60],
+  ['wave-edge-a', 'core-a', 85],
+  ['gallery-edge-a', 'core-a', 110],
+  ['south-edge-a', 'core-a', 240],
+  ['pier-edge-a', 'core-a', 390],
+  ['loft-edge-b', 'core-b', 65],
+  ['south-edge-b', 'core-b', 260],
+];
+
+const ROUTED: readonly (readonly [device: string, subnetId: string, address: string])[] = [
+  ['core-a', 'a-north', '10.71.36.1'],
+  ['core-a', 'a-south', '10.71.52.1'],
+  ['core-a', 'a-pier', '10.71.68.1'],
+  ['core-a', 'boat', '10.71.80.1'],
+  ['core-b', 'b-north', '10.72.36.1'],
+  ['core-b', 'b-south', '10.72.52.1'],
+];
+
+/** Runs of lanes: from the first sender channel to the first receiver channel, so many in step. */
+type Run = readonly [sender: string, firstSent: number, receiver: string, firstReceived: number, count: number];
+
+const RUNS: Run[] = [
+  ['wave-stage-box', 1, 'loft-console', 1, 24],
+  ...range(3).map((n): Run => [`wave-wireless-${n}`, 1, 'loft-console', 21 + n * 4, 4]),
+  ['show-player', 25, 'loft-console', 41, 8],
+  ['loft-console', 1, 'dome-renderer', 1, 24],
+  ['show-player', 1, 'dome-renderer', 25, 24],
+  // The fifth amplifier of the Dome is left free.
+  ...range(4).map((n): Run => ['dome-renderer', n * 8 - 7, `dome-amp-${n}`, 1, 8]),
+  ['loft-console', 33, 'wave-amp-1', 1, 8],
+  ['loft-console', 41, 'wave-amp-2', 1, 8],
+  // Each exhibit hears the shared announcement and one track of its own: one stream and fourteen more.
+  ...range(14).flatMap((n): Run[] => [
+    ['show-player', 33, `exhibit-${n}`, 1, 1],
+    ['show-player', 33 + n, `exhibit-${n}`, 2, 1],
+  ]),
+  ['wave-stage-box', 1, 'archive-recorder', 1, 24],
+  ['loft-console', 1, 'archive-recorder', 33, 32],
+  ['loft-console', 49, 'north-processor', 1, 8],
+  ['north-processor', 1, 'south-processor', 1, 8],
+  ['south-processor', 1, 'loft-console', 49, 8],
+  ['loft-console', 57, 'tank-reverb', 1, 8],
+  ['tank-reverb', 1, 'loft-console', 57, 8],
+  ['rack-converter', 1, 'show-player', 1, 8],
+  ['loft-console', 65, 'picture-embedder', 1, 2],
+  ['loft-console', 67, 'yard-converter', 1, 2],
+  ...range(5).flatMap((n): Run[] => [
+    ['loft-console', 72, `intercom-${n}`, 1, 1],
+    [`intercom-${n}`, 1, 'loft-console', 64 + n, 1],
+  ]),
+  ['lab-stage-box', 1, 'lab-recorder', 1, 12],
+  // PLANTED: the Lab recorder runs at 96 kHz and is fed from the console at 48 kHz, with no SRC between.
+  ['loft-console', 1, 'lab-recorder', 13, 2],
+];
+
+/** Labels by device and side: a pattern with the channel's number from `from` on, or the words themselves. */
+const LABELS: readonly (readonly [device: string, side: Side, first: number, labels: readonly string[]])[] = [
+  ['loft-console', 'send', 1, range(32).map((n) => `Dome bus ${n}`)],
+  ['loft-console', 'send', 33, range(8).map((n) => `Wave array ${n}`)],
+  ['loft-console', 'send', 41, range(8).map((n) => `Wave fill ${n}`)],
+  ['loft-console', 'send', 49, range(8).map((n) => `Lobby zone ${n}`)],
+  ['loft-console', 'send', 57, range(8).map((n) => `Tank send ${n}`)],
+  ['loft-console', 'send', 65, ['Picture left', 'Picture right', 'Yard left', 'Yard right', 'Boat left', 'Boat right', 'Narration', 'Caller talk']],
+  ['wave-stage-box', 'send', 1, ['Tide bell', 'Hydrophone near', 'Hydrophone far', 'Presenter desk', ...range(12).map((n) => `Tank mic ${n}`), ...range(8).map((n) => `Hall line ${n}`)]],
+  ...range(3).map((n) => [`wave-wireless-${n}`, 'send', 1, range(4).map((k) => `Presenter ${(n - 1) * 4 + k}`)] as const),
+  ['show-player', 'send', 1, range(24).map((n) => `Dome track ${n}`)],
+  ['show-player', 'send', 25, range(8).map((n) => `Cue track ${n}`)],
+  ['show-player', 'send', 33, ['Announcement', ...range(14).map((n) => `Exhibit track ${n}`)]],
+  ['dome-renderer', 'send', 1, range(40).map((n) => `Dome speaker ${n}`)],
+  ['lab-stage-box', 'send', 1, range(12).map((n) => `Hydrophone ${n}`)],
+  ...['North arc', 'East arc', 'South arc', 'West arc', 'Zenith'].map(
+    (arc, n) => [`dome-amp-${n + 1}`, 'receive', 1, range(8).map((k) => `${arc} ${k}`)] as const,
+  ),
+  ['wave-amp-1', 'receive', 1, range(8).map((n) => `Array ${n}`)],
+  ['wave-amp-2', 'receive', 1, range(8).map((n) => `Fill ${n}`)],
+  ['loft-console', 'receive', 1, range(24).map((n) => `Stage in ${n}`)],
+  ['loft-console', 'receive', 25, range(12).map((n) => `Radio ${n}`)],
+  ['loft-console', 'receive', 41, range(8).map((n) => `Cue return ${n}`)],
+  ['yard-converter', 'receive', 1, ['Deck left', 'Deck right']],
+  ...range(14).map((n) => [`exhibit-${n}`, 'receive', 1, ['Announcements', 'Own track']] as const),
+];
+
+export function skerryPoint(): PlanFile {
+  const models = new Map<string, Model>(CATALOGUE.map((m) => [m.id, m]));
+  const devices: Device[] = [];
+  const interfaces: Interface[] = [];
+  const links: Link[] = [];
+  const nextPort = new Map<string, number>();
+  const device = (id: string, name: string, modelId: string, placeId: string, rateHz: RateHz = 48_000) => {
+    const serial = `SK-${String(devices.length + 1).padStart(4, '0')}`;
+    const fixed = { sendsEncoding: null, sendsPacketTimeUs: null, linkOffsetNs: null, nodeId: null };
+    devices.push({ id, name, modelId, placeId, rateHz, serial, notes: '', ...fixed });
+  };
+  for (const [id, name, model, place] of SWITCHES) device(id, name, model, place);
+  for (const [edge, core, metres] of UPLINKS) {
+    const n = (nextPort.get(`up-${core}`) ?? 0) + 1;
+    nextPort.set(`up-${core}`, n);
+    links.push({
+      id: `up-${edge}`,
+      from: { deviceId: edge, port: 'Uplink 1' },
+      to: { deviceId: core, port: `Uplink ${n}` },
+      bitsPerSecond: 10_000_000_000,
+      metres,
+    });
+  }
+  for (const [deviceId, subnetId, address] of ROUTED) {
+    interfaces.push({ deviceId, name: `routed:${subnetId}`, subnetId, address });
+  }
+  let controlHost = 20;
+  for (const r of DEVICES) {
+    device(r.id, r.name, r.model, r.place, r.rateHz);
+    const side = SIDES_OF_SITE[r.side];
+    for (const port of (models.get(r.model) as Model).ports) {
+      if (port.role === 'control') {
+        controlHost += 1;
+        const address = `10.73.0.${controlHost}`;
+        interfaces.push({ deviceId: r.id, name: 'control', subnetId: 'control', address });
+        continue;
+      }
+      const edge = port.role === 'A' ? r.edgeA : r.edgeB;
+      const prefix = port.role === 'A' ? side.a : side.b;
+      const subnetId = port.role === 'A' ? side.subnetA : side.subnetB;
+      if (edge === undefined || prefix === null || subnetId === null) continue;
+      interfaces.push({ deviceId: r.id, name: port.role, subnetId, address: `${prefix}.${r.host}` });
+      const n = (nextPort.get(edge) ?? 0) + 1;
+      nextPort.set(edge, n);
+      links.push({
+        id: `drop-${r.id}-${port.role.toLowerCase()}`,
+        from: { deviceId: r.id, port: port.name },
+        to: { deviceId: edge, port: `Port ${n}` },
+        bitsPerSecond: port.bitsPerSecond,
+        metres: 8 + ((r.host * 7) % 50),
+      });
+    }
+  }
+  const readdress = (deviceId: string, name: string, address: string) => {
+    const index = interfaces.findIndex((i) => i.deviceId === deviceId && i.name === name);
+    interfaces[index] = { ...(interfaces[index] as Interface), address };
+  };
+  // PLANTED: two exhibits with one address.
+  readdress('exhibit-12', 'A', '10.71.36.111');
+  // PLANTED: the control port of a wireless receiver was given an address of leg A.
+  readdress('wave-wireless-2', 'control', '10.71.36.152');
+
+  const labels: ChannelLabel[] = LABELS.flatMap(([deviceId, side, first, words]) =>
+    words.map((label, n) => ({ deviceId, side, channel: first + n, label })),
+  );
+  const subscriptions: Subscription[] = RUNS.flatMap(([senderDeviceId, firstSent, receiverDeviceId, first, count]) =>
+    range(count).map((n) => ({
+      receiverDeviceId,
+      receiverChannel: first + n - 1,
+      senderDeviceId,
+      senderChannel: firstSent + n - 1,
+    })),
+  );
+  const used = [...new Set(devices.map((d) => d.modelId))];
+  return {
+    format: 'jade-lane-plan',
+    version: PLAN_FILE_VERSION,
+    settings: { ...DEFAULT_SETTINGS, name: 'Skerry Point' },
+    places: PLACES,
+    models: used.map((id) => models.get(id) as Model),
+    subnets: SUBNETS,
+    devices,
+    links,
+    interfaces,
+    labels,
+    subscriptions,
+    sentStreams: [],
+  };
+}
