@@ -83,7 +83,7 @@ const capability = record({ formats: list(formatRange, 32), levels: list(oneOf(L
 const linkEnd = record({ deviceId: id, port: text(80) });
 
 /** JSON Schema (draft 7) of a plan file. */
-export const PLAN_FILE_SCHEMA = {
+export const PLAN_FILE_SCHEMA: { readonly properties: Record<string, object>; readonly [key: string]: unknown } = {
   $schema: 'http://json-schema.org/draft-07/schema#',
   title: 'Jade Lane plan',
   ...record({
@@ -172,9 +172,31 @@ export const PLAN_FILE_SCHEMA = {
       }),
     ),
   }),
-} as const;
+};
 
 let validate: ValidateFunction | undefined;
+
+type RecordTable = (typeof TABLES)[number] | 'settings';
+const recordValidators = new Map<string, ValidateFunction>();
+
+/**
+ * What is wrong with one record (or, `partial`, with some of its fields) by the schema of the plan file; null when
+ * nothing is. Used at the edge, so that a record is held to the same shape wherever it comes in.
+ */
+export function recordProblem(table: RecordTable, value: unknown, partial = false): FileProblem | null {
+  const key = `${table}/${partial}`;
+  let check = recordValidators.get(key);
+  if (check === undefined) {
+    const whole = table === 'settings' ? (PLAN_FILE_SCHEMA.properties['settings'] as object) : itemsOf(PLAN_FILE_SCHEMA.properties[table]);
+    check = new Ajv().compile(partial ? { ...whole, required: [] } : whole);
+    recordValidators.set(key, check);
+  }
+  return check(value) ? null : problemOf((check.errors ?? [])[0] as ErrorObject);
+}
+
+function itemsOf(schema: object | undefined): object {
+  return (schema as { items: object }).items;
+}
 
 /** Reads a plan file: shape first, then that every record points at something that is there. Nothing is half read. */
 export function readPlanFile(content: string): PlanFileResult {

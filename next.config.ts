@@ -1,0 +1,11 @@
+import type { NextConfig } from 'next';
+
+const config: NextConfig = {
+  turbopack: { root: import.meta.dirname },
+  agentRules: false,
+  poweredByHeader: false,
+  serverExternalPackages: ['better-sqlite3', 'pino', 'ws'],
+  devIndicators: false,
+};
+
+export default config;

@@ -1,0 +1,8 @@
+import { copyPlan } from '@/server/plans';
+import { PlanNameRequest } from '@/server/requests/requests';
+import { respond } from '@/server/respond';
+import type { PlanContext } from '@/server/route-context';
+import { readRequest } from '@/server/validate';
+
+export const POST = (request: Request, { params }: PlanContext) =>
+  respond(async () => copyPlan((await params).planId, (await readRequest(request, PlanNameRequest)).name));

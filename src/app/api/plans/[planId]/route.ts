@@ -1,0 +1,11 @@
+import { readPlan, removePlan } from '@/server/plans';
+import { respond } from '@/server/respond';
+import type { PlanContext } from '@/server/route-context';
+
+export const dynamic = 'force-dynamic';
+
+export const GET = (request: Request, { params }: PlanContext) =>
+  respond(async () => readPlan((await params).planId, new URL(request.url).searchParams.get('author') ?? ''));
+
+export const DELETE = (_request: Request, { params }: PlanContext) =>
+  respond(async () => removePlan((await params).planId));

@@ -1,0 +1,10 @@
+import { generatedPlan } from '@/server/plans';
+import { GeneratePlanRequest } from '@/server/requests/requests';
+import { respond } from '@/server/respond';
+import { readRequest } from '@/server/validate';
+
+export const POST = (request: Request) =>
+  respond(async () => {
+    const { devices, seed } = await readRequest(request, GeneratePlanRequest);
+    return generatedPlan(devices, seed);
+  });

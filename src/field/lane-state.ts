@@ -1,0 +1,176 @@
+import { formatAddress } from '../core/network/address';
+import type { Hearing, LaneCarried, Reckoning } from '../core/reckon/reckoning';
+import type { Bindings } from './binding';
+import { ownChannel, type ChannelMap, type EndState } from './device-reader';
+import type { FieldNode, FieldSnapshot } from './follower';
+
+/** The states of a lane that can be told from what devices report. "Silent" needs levels, which are not read yet. */
+export type LaneState = 'planned' | 'staged' | 'carrying' | 'one-legged' | 'waiting' | 'refused';
+
+export interface LaneEvidence {
+  readonly state: LaneState;
+  /** What was found out on the way to the state, in order; the last one that is false is what is missing. */
+  readonly checks: readonly { readonly what: LaneCheck; readonly holds: boolean }[];
+  /** When the oldest of the readings was taken, in milliseconds since 1970; null where nothing was read. */
+  readonly readAt: number | null;
+}
+
+export type LaneCheck =
+  | 'receiver-there'
+  | 'sender-there'
+  | 'sender-active'
+  | 'sender-map'
+  | 'receiver-active'
+  | 'receiver-map'
+  | 'both-legs';
+
+/** What the field does where the plan wants nothing, or something else. */
+export interface FieldOnly {
+  readonly receiverSlot: number;
+  readonly position: number;
+}
+
+export interface DeviceLanes {
+  readonly lanes: ReadonlyMap<number, LaneEvidence>;
+  /** Channels that hear something the plan does not want there. */
+  readonly fieldOnly: ReadonlyMap<number, FieldOnly>;
+}
+
+/** Compares the lanes of one receiving device with what both ends report. */
+export function lanesInField(deviceId: string, reckoning: Reckoning, field: FieldSnapshot, bindings: Bindings): DeviceLanes {
+  const lanes = new Map<number, LaneEvidence>();
+  const receiver = bindings.nodeByDevice.get(deviceId);
+  const receiverMap = receiver?.device ? field.channelMaps.get(receiver.device.id) : undefined;
+  const perHearing = new Map<Hearing, ReturnType<typeof streamInField>>();
+  for (const [channel, lane] of reckoning.lanesByReceiver.get(deviceId) ?? []) {
+    if (lane.verdict === 'refused') {
+      lanes.set(channel, { state: 'refused', checks: [], readAt: null });
+      continue;
+    }
+    let shared = perHearing.get(lane.hearing);
+    if (shared === undefined) {
+      shared = streamInField(lane.hearing, receiver, reckoning, field, bindings);
+      perHearing.set(lane.hearing, shared);
+    }
+    lanes.set(channel, laneInField(lane, shared, receiver, receiverMap));
+  }
+  return { lanes, fieldOnly: receiver ? fieldOnlyOf(receiver, receiverMap, lanes, field) : new Map() };
+}
+
+function streamInField(
+  hearing: Hearing,
+  receiver: FieldNode | undefined,
+  reckoning: Reckoning,
+  field: FieldSnapshot,
+  bindings: Bindings,
+) {
+  const { stream } = hearing;
+  const sender = bindings.nodeByDevice.get(stream.senderDeviceId);
+  const senderEnd = sender?.senders[stream.slot - 1];
+  const receiverEnd = receiver?.receivers[hearing.receiverSlot - 1];
+  const senderReading = senderEnd && field.readings.get(senderEnd.id);
+  const receiverReading = receiverEnd && field.readings.get(receiverEnd.id);
+  const groups = reckoning.groupsByStream.get(stream.id);
+  const wanted = stream.legs.map((leg) => {
+    const group = groups?.[leg] ?? null;
+    return { leg, group: group === null ? null : formatAddress(group) };
+  });
+  const port = reckoning.plan.settings.rtpPort;
+  const legsOn = (state: EndState | undefined) =>
+    state === undefined || !state.isEnabled
+      ? []
+      : wanted.filter((w) =>
+          state.legs.some((l) => l.isEnabled && l.destinationIp === w.group && (l.port === null || l.port === port)),
+        );
+  const heardLegs = wanted.filter((w) => hearing.legs.includes(w.leg));
+  const receivedLegs = legsOn(receiverReading?.active).filter((w) => hearing.legs.includes(w.leg));
+  const sourceId = senderEnd ? field.sourceOfSender(senderEnd.id) : null;
+  return {
+    sender,
+    senderMap: sender?.device ? field.channelMaps.get(sender.device.id) : undefined,
+    sourceId,
+    receiverEndId: receiverEnd?.id ?? null,
+    isSenderActive: legsOn(senderReading?.active).length > 0,
+    isReceiverActive: receivedLegs.length > 0,
+    isReceiverStaged: legsOn(receiverReading?.staged).length > 0,
+    isEveryLegUp: receivedLegs.length === heardLegs.length && legsOn(senderReading?.active).length >= heardLegs.length,
+    readAt: Math.min(senderReading?.readAt ?? Infinity, receiverReading?.readAt ?? Infinity),
+  };
+}
+
+function laneInField(
+  lane: LaneCarried,
+  shared: ReturnType<typeof streamInField>,
+  receiver: FieldNode | undefined,
+  receiverMap: ChannelMap | undefined,
+): LaneEvidence {
+  const { receiverChannel, senderChannel } = lane.subscription;
+  const senderMapped = isSenderMapped(shared.senderMap, shared.sourceId, senderChannel, lane.position);
+  const receiverMapped = isReceiverMapped(receiverMap, shared.receiverEndId, receiverChannel, lane.position);
+  const checks: { what: LaneCheck; holds: boolean }[] = [
+    { what: 'receiver-there', holds: receiver !== undefined },
+    { what: 'sender-there', holds: shared.sender !== undefined },
+    { what: 'sender-active', holds: shared.isSenderActive },
+    { what: 'sender-map', holds: senderMapped },
+    { what: 'receiver-active', holds: shared.isReceiverActive },
+    { what: 'receiver-map', holds: receiverMapped },
+  ];
+  if (lane.hearing.legs.length > 1) checks.push({ what: 'both-legs', holds: shared.isEveryLegUp });
+  const readAt = shared.readAt === Infinity ? null : shared.readAt;
+  const wasSent =
+    lane.hearing.stream.sent?.receivers.some((r) => r.deviceId === lane.subscription.receiverDeviceId) === true;
+  const state = ((): LaneState => {
+    if (receiver === undefined || shared.sender === undefined) {
+      const isHeld = receiver !== undefined && (shared.isReceiverActive || shared.isReceiverStaged) && receiverMapped;
+      return isHeld || wasSent ? 'waiting' : 'planned';
+    }
+    const isUp = shared.isSenderActive && senderMapped && shared.isReceiverActive && receiverMapped;
+    if (isUp) return shared.isEveryLegUp ? 'carrying' : 'one-legged';
+    return wasSent && shared.isReceiverStaged ? 'staged' : 'planned';
+  })();
+  return { state, checks, readAt };
+}
+
+function isSenderMapped(map: ChannelMap | undefined, sourceId: string | null, channel: number, position: number): boolean {
+  // A device without channel mapping sends its channels as they are: that cannot be told from here, so it does not hold.
+  const output = map?.outputs.find((o) => o.sourceId !== null && o.sourceId === sourceId);
+  if (map === undefined || output === undefined) return false;
+  const own = ownChannel(map.inputs, (i) => i.receiverId === null, channel);
+  const fed = map.active.get(output.id)?.get(position - 1);
+  return own !== null && fed !== undefined && fed.input === own.id && fed.index === own.index;
+}
+
+function isReceiverMapped(map: ChannelMap | undefined, receiverId: string | null, channel: number, position: number): boolean {
+  const input = map?.inputs.find((i) => i.receiverId !== null && i.receiverId === receiverId);
+  if (map === undefined || input === undefined) return false;
+  const own = ownChannel(map.outputs, (o) => o.sourceId === null, channel);
+  const fed = own && map.active.get(own.id)?.get(own.index);
+  return fed != null && fed.input === input.id && fed.index === position - 1;
+}
+
+/** Own output channels that an active stream feeds although no lane of the plan accounts for it. */
+function fieldOnlyOf(
+  receiver: FieldNode,
+  map: ChannelMap | undefined,
+  lanes: ReadonlyMap<number, LaneEvidence>,
+  field: FieldSnapshot,
+): Map<number, FieldOnly> {
+  const found = new Map<number, FieldOnly>();
+  if (map === undefined) return found;
+  let channel = 0;
+  for (const output of map.outputs) {
+    if (output.sourceId !== null) continue;
+    for (let index = 0; index < output.channels; index += 1) {
+      channel += 1;
+      const fed = map.active.get(output.id)?.get(index);
+      const lane = lanes.get(channel);
+      const isAccounted = lane?.checks.some((c) => c.what === 'receiver-map' && c.holds) === true;
+      if (fed === undefined || isAccounted) continue;
+      const receiverId = map.inputs.find((i) => i.id === fed.input)?.receiverId ?? null;
+      const slot = receiver.receivers.findIndex((r) => r.id === receiverId);
+      if (slot < 0 || !field.readings.get(receiverId as string)?.active.isEnabled) continue;
+      found.set(channel, { receiverSlot: slot + 1, position: fed.index + 1 });
+    }
+  }
+  return found;
+}

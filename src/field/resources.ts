@@ -1,0 +1,100 @@
+/** The parts of IS-04 resources that we read. Devices send all sorts of things: nothing is taken on trust. */
+
+export const FOLLOWED = ['nodes', 'devices', 'flows', 'senders', 'receivers'] as const;
+export type FollowedPath = (typeof FOLLOWED)[number];
+
+export interface NodeResource {
+  readonly id: string;
+  readonly label: string;
+  /** Addresses under which the node says it answers. */
+  readonly addresses: readonly string[];
+  readonly serial: string | null;
+}
+export interface DeviceResource {
+  readonly id: string;
+  readonly version: string;
+  readonly nodeId: string;
+  readonly label: string;
+  readonly connectionHref: string | null;
+  readonly channelMapHref: string | null;
+}
+export interface FlowResource {
+  readonly id: string;
+  readonly sourceId: string;
+}
+export interface EndResource {
+  readonly id: string;
+  readonly version: string;
+  readonly deviceId: string;
+  readonly label: string;
+  readonly flowId: string | null;
+  readonly isActive: boolean;
+}
+
+type Raw = Record<string, unknown>;
+const text = (value: unknown): string => (typeof value === 'string' ? value : '');
+const list = (value: unknown): Raw[] =>
+  Array.isArray(value) ? value.filter((v): v is Raw => typeof v === 'object' && v !== null) : [];
+
+/** BCP-002-02: the tag that carries a serial number. */
+const SERIAL_TAG = 'urn:x-nmos:tag:asset:instance-id/v1.0';
+
+export function readNode(raw: Raw): NodeResource {
+  const addresses = new Set<string>();
+  try {
+    addresses.add(new URL(text(raw['href'])).hostname);
+  } catch {
+    // no usable href: the endpoints have to do
+  }
+  for (const endpoint of list((raw['api'] as Raw | undefined)?.['endpoints'])) addresses.add(text(endpoint['host']));
+  addresses.delete('');
+  const serials = (raw['tags'] as Raw | undefined)?.[SERIAL_TAG];
+  const serial: unknown = Array.isArray(serials) ? serials[0] : null;
+  return {
+    id: text(raw['id']),
+    label: text(raw['label']),
+    addresses: [...addresses],
+    serial: typeof serial === 'string' && serial !== '' ? serial : null,
+  };
+}
+
+/** The href of the newest control of a type, e.g. `urn:x-nmos:control:sr-ctrl/v1.1`. */
+function controlHref(raw: Raw, type: string): string | null {
+  const found = list(raw['controls'])
+    .filter((c) => text(c['type']).startsWith(`${type}/v1.`))
+    .sort((a, b) => (text(a['type']) < text(b['type']) ? 1 : -1))[0];
+  const href = text(found?.['href']);
+  return /^https?:\/\//.test(href) ? href.replace(/\/$/, '') : null;
+}
+
+export function readDevice(raw: Raw): DeviceResource {
+  return {
+    id: text(raw['id']),
+    version: text(raw['version']),
+    nodeId: text(raw['node_id']),
+    label: text(raw['label']),
+    connectionHref: controlHref(raw, 'urn:x-nmos:control:sr-ctrl'),
+    channelMapHref: controlHref(raw, 'urn:x-nmos:control:cm-ctrl'),
+  };
+}
+
+export function readFlow(raw: Raw): FlowResource {
+  return { id: text(raw['id']), sourceId: text(raw['source_id']) };
+}
+
+export function readEnd(raw: Raw): EndResource {
+  const subscription = (raw['subscription'] ?? {}) as Raw;
+  return {
+    id: text(raw['id']),
+    version: text(raw['version']),
+    deviceId: text(raw['device_id']),
+    label: text(raw['label']),
+    flowId: text(raw['flow_id']) || null,
+    isActive: subscription['active'] === true,
+  };
+}
+
+/** `Stream 2` before `Stream 10`. */
+export function byLabel(a: { label: string; id: string }, b: { label: string; id: string }): number {
+  return a.label.localeCompare(b.label, 'en', { numeric: true }) || (a.id < b.id ? -1 : 1);
+}

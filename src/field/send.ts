@@ -1,0 +1,399 @@
+import { readSdp } from '../core/formats/sdp';
+import { formatAddress } from '../core/network/address';
+import type { LaneCarried, Reckoning } from '../core/reckon/reckoning';
+import { formatKey } from '../core/streams/format';
+import type { Stream } from '../core/streams/pack';
+import type { SentStream } from '../core/plan/records';
+import type { SentStreamKey } from '../core/plan/commands';
+import type { Bindings } from './binding';
+import {
+  activateMap,
+  ownChannel,
+  patchEnd,
+  readChannelMap,
+  readEnd,
+  readTransportFile,
+  type ChannelMap,
+  type EndKind,
+  type MapAction,
+} from './device-reader';
+import { failureOf, type DeviceFailure } from './http-json';
+import type { FieldFollower, FieldNode, FieldSnapshot } from './follower';
+
+/** A receiver channel that is to be brought in line with the plan. */
+export interface ChannelRef {
+  readonly deviceId: string;
+  readonly channel: number;
+}
+
+/** What has to be done to devices so that the chosen channels do what the plan says. */
+export interface SendPlan {
+  readonly streams: readonly { readonly stream: Stream; readonly receivers: readonly string[] }[];
+  /** Receivers by device: which streams they join or leave and how their channels are mapped. */
+  readonly receivers: readonly ReceiverWork[];
+  /** Streams of earlier sends that nobody wants any more. */
+  readonly stops: readonly SentStreamKey[];
+  /** Channels that cannot be sent, each with why. */
+  readonly left: readonly (ChannelRef & { readonly why: 'refused' | 'device-missing' | 'sender-missing' })[];
+}
+
+export interface ReceiverWork {
+  readonly deviceId: string;
+  readonly joins: readonly { readonly stream: Stream; readonly slot: number }[];
+  readonly leaves: readonly number[];
+  readonly feeds: readonly { readonly channel: number; readonly slot: number; readonly position: number }[];
+  readonly clears: readonly number[];
+}
+
+export type SendStep = 'sender-map' | 'sender' | 'sender-stop' | 'receiver' | 'receiver-map' | 'receiver-leave' | 'read';
+
+/** What was and what was not changed on one device. */
+export interface DeviceReport {
+  readonly deviceId: string;
+  readonly done: readonly SendStep[];
+  readonly failed: readonly { readonly step: SendStep; readonly streamId: string | null; readonly failure: DeviceFailure }[];
+}
+
+export interface SendReport {
+  readonly devices: readonly DeviceReport[];
+  readonly left: SendPlan['left'];
+  /** Records for the plan of what was told to the devices. */
+  readonly put: readonly SentStream[];
+  readonly drop: readonly SentStreamKey[];
+}
+
+/** Works out what sending the chosen channels means. Touches nothing. */
+export function planSend(channels: readonly ChannelRef[], reckoning: Reckoning, field: FieldSnapshot, bindings: Bindings): SendPlan {
+  const left: (ChannelRef & { why: 'refused' | 'device-missing' | 'sender-missing' })[] = [];
+  const byDevice = new Map<string, number[]>();
+  for (const { deviceId, channel } of channels) {
+    const list = byDevice.get(deviceId);
+    if (list) list.push(channel);
+    else byDevice.set(deviceId, [channel]);
+  }
+  const receiversByStream = new Map<Stream, Set<string>>();
+  const receivers: ReceiverWork[] = [];
+  for (const [deviceId, wanted] of byDevice) {
+    const lanes = reckoning.lanesByReceiver.get(deviceId);
+    const node = bindings.nodeByDevice.get(deviceId);
+    const joins = new Map<Stream, number>();
+    const feeds: { channel: number; slot: number; position: number }[] = [];
+    const clears: number[] = [];
+    for (const channel of wanted) {
+      const lane = lanes?.get(channel);
+      if (node === undefined) left.push({ deviceId, channel, why: 'device-missing' });
+      else if (lane === undefined) clears.push(channel);
+      else if (lane.verdict === 'refused') left.push({ deviceId, channel, why: 'refused' });
+      else if (!bindings.nodeByDevice.has(lane.hearing.stream.senderDeviceId)) {
+        left.push({ deviceId, channel, why: 'sender-missing' });
+      } else {
+        const { stream, receiverSlot } = lane.hearing;
+        joins.set(stream, receiverSlot);
+        feeds.push({ channel, slot: receiverSlot, position: lane.position });
+        const set = receiversByStream.get(stream);
+        if (set) set.add(deviceId);
+        else receiversByStream.set(stream, new Set([deviceId]));
+      }
+    }
+    if (node === undefined || (joins.size === 0 && clears.length === 0)) continue;
+    // Streams that no lane of the plan wants here any more are left.
+    const stillWanted = new Set<number>();
+    for (const lane of lanes?.values() ?? []) if (lane.verdict !== 'refused') stillWanted.add((lane as LaneCarried).hearing.receiverSlot);
+    const leaves = clears.length === 0 ? [] : node.receivers.flatMap((end, n) => (!stillWanted.has(n + 1) && field.readings.get(end.id)?.active.isEnabled ? [n + 1] : []));
+    receivers.push({ deviceId, joins: [...joins].map(([stream, slot]) => ({ stream, slot })), leaves, feeds, clears });
+  }
+  const stops: SentStreamKey[] = [];
+  if (channels.length > 0) {
+    for (const [senderDeviceId, sent] of reckoning.plan.sentStreams) {
+      const kept = new Set((reckoning.streamsBySender.get(senderDeviceId) ?? []).flatMap((s) => (s.sent ? [s.slot] : [])));
+      for (const record of sent.values()) {
+        const isOurs = record.receivers.length === 0 || record.receivers.some((r) => byDevice.has(r.deviceId));
+        if (!kept.has(record.slot) && isOurs) stops.push({ senderDeviceId, slot: record.slot });
+      }
+    }
+  }
+  const streams = [...receiversByStream].map(([stream, set]) => ({ stream, receivers: [...set] }));
+  return { streams, receivers, stops, left };
+}
+
+class Report {
+  private readonly byDevice = new Map<string, { done: SendStep[]; failed: DeviceReport['failed'][number][] }>();
+
+  private of(deviceId: string) {
+    let found = this.byDevice.get(deviceId);
+    if (found === undefined) this.byDevice.set(deviceId, (found = { done: [], failed: [] }));
+    return found;
+  }
+
+  /** Runs one step on one device; a failure is noted and does not stop the others. */
+  async step(deviceId: string, step: SendStep, streamId: string | null, run: () => Promise<unknown>): Promise<boolean> {
+    try {
+      await run();
+      const { done } = this.of(deviceId);
+      if (!done.includes(step)) done.push(step);
+      return true;
+    } catch (error) {
+      this.of(deviceId).failed.push({ step, streamId, failure: failureOf(error) });
+      return false;
+    }
+  }
+
+  devices(): DeviceReport[] {
+    return [...this.byDevice].map(([deviceId, { done, failed }]) => ({ deviceId, done, failed }));
+  }
+}
+
+export interface SendOptions {
+  /** False: only stage, so that starting is an act of its own. */
+  readonly start: boolean;
+}
+
+/**
+ * Tells devices what the plan wants of them, in an order in which no wrong sound gets through: senders first (what is in
+ * each position, then the stream itself); at each receiver the channels that change are taken off, then the stream is
+ * joined, then the channels are fed. Every device gets its own report; one that fails does not stop the others.
+ */
+export async function send(
+  work: SendPlan,
+  reckoning: Reckoning,
+  follower: FieldFollower,
+  bindings: Bindings,
+  options: SendOptions,
+): Promise<SendReport> {
+  const report = new Report();
+  const field = follower.snapshot();
+  const sdpByStream = new Map<Stream, string | null>();
+  const failedStreams = new Set<Stream>();
+  const bySender = groupBy(work.streams, ({ stream }) => stream.senderDeviceId);
+  await Promise.all(
+    [...bySender].map(async ([deviceId, items]) => {
+      for (const { stream } of items) {
+        const sdp = await sendStream(stream, bindings.nodeByDevice.get(deviceId) as FieldNode, reckoning, follower, report, options);
+        if (sdp === undefined) failedStreams.add(stream);
+        else sdpByStream.set(stream, sdp);
+      }
+    }),
+  );
+  await Promise.all(
+    work.receivers.map((receiver) => sendReceiver(receiver, reckoning, field, follower, bindings, sdpByStream, report, options)),
+  );
+  const drop: SentStreamKey[] = [];
+  if (options.start) {
+    await Promise.all(
+      work.stops.map(async (key) => {
+        const node = bindings.nodeByDevice.get(key.senderDeviceId);
+        const end = node?.senders[key.slot - 1];
+        const isReused = work.streams.some((s) => s.stream.senderDeviceId === key.senderDeviceId && s.stream.slot === key.slot);
+        if (isReused) return;
+        if (!node?.device?.connectionHref || end === undefined) return;
+        const href = node.device.connectionHref;
+        const request = { isEnabled: false, peerId: null, legs: [], sdp: null, activate: true };
+        const isStopped = await report.step(key.senderDeviceId, 'sender-stop', `${key.senderDeviceId}/${key.slot}`, () =>
+          patchEnd(href, 'senders', end.id, request),
+        );
+        if (isStopped) drop.push(key);
+      }),
+    );
+  }
+  const put = work.streams
+    .filter(({ stream }) => !failedStreams.has(stream))
+    .map(({ stream, receivers }) => sentRecord(stream, receivers, reckoning));
+  return { devices: report.devices(), left: work.left, put, drop };
+}
+
+function groupBy<T>(items: readonly T[], key: (item: T) => string): Map<string, T[]> {
+  const groups = new Map<string, T[]>();
+  for (const item of items) {
+    const group = groups.get(key(item));
+    if (group) group.push(item);
+    else groups.set(key(item), [item]);
+  }
+  return groups;
+}
+
+/** The stream's groups in the order of the device's legs: A first. */
+function legsOf(stream: Stream, reckoning: Reckoning, sourceIps: readonly (string | null)[] = []) {
+  const groups = reckoning.groupsByStream.get(stream.id);
+  const count = Math.max(stream.legs.includes('B') ? 2 : 1, 1);
+  return (['A', 'B'] as const).slice(0, count).map((leg, index) => {
+    const group = stream.legs.includes(leg) ? (groups?.[leg] ?? null) : null;
+    return {
+      group: group === null ? null : formatAddress(group),
+      port: reckoning.plan.settings.rtpPort,
+      sourceIp: sourceIps[index] ?? null,
+    };
+  });
+}
+
+/** Returns the stream's SDP (null while it is only staged), or undefined when the sender could not be set. */
+async function sendStream(
+  stream: Stream,
+  node: FieldNode,
+  reckoning: Reckoning,
+  follower: FieldFollower,
+  report: Report,
+  { start }: SendOptions,
+): Promise<string | null | undefined> {
+  const end = node.senders[stream.slot - 1];
+  const device = node.device;
+  const href = device?.connectionHref;
+  if (!device || !href || end === undefined) {
+    await report.step(stream.senderDeviceId, 'sender', stream.id, () =>
+      Promise.reject(new Error(`the device has no sender number ${stream.slot}`)),
+    );
+    return undefined;
+  }
+  if (start) {
+    const isMapped = await report.step(stream.senderDeviceId, 'sender-map', stream.id, async () => {
+      const mapHref = device.channelMapHref;
+      if (!mapHref) throw new Error('the device offers no channel map');
+      const map = await readChannelMap(mapHref);
+      const sourceId = follower.snapshot().sourceOfSender(end.id);
+      const output = map.outputs.find((o) => o.sourceId !== null && o.sourceId === sourceId);
+      if (output === undefined) throw new Error(`the channel map has no output for stream ${stream.slot}`);
+      const entries: MapAction[string] = {};
+      for (let index = 0; index < output.channels; index += 1) {
+        const channel = stream.channels[index];
+        const own = channel === undefined ? null : ownChannel(map.inputs, (i) => i.receiverId === null, channel);
+        if (channel !== undefined && own === null) throw new Error(`the channel map has no input channel ${channel}`);
+        entries[String(index)] = own ? { input: own.id, channel_index: own.index } : { input: null, channel_index: null };
+      }
+      await activateMap(mapHref, { [output.id]: entries });
+    });
+    if (!isMapped) return undefined;
+  }
+  let sdp: string | null = null;
+  const isSent = await report.step(stream.senderDeviceId, 'sender', stream.id, async () => {
+    const legs = legsOf(stream, reckoning).map((l) => ({ ...l, sourceIp: null }));
+    await patchEnd(href, 'senders', end.id, { isEnabled: true, peerId: null, legs, sdp: null, activate: start });
+    follower.noteReading(end.id, await readEnd(href, 'senders', end.id));
+    if (!start) return;
+    sdp = await readTransportFile(href, end.id);
+    const { audio, problems } = readSdp(sdp);
+    if (audio === null) throw new Error(`its SDP cannot be read: ${problems[0]?.problem ?? ''}`);
+    if (formatKey(audio.format) !== stream.formatKey || audio.channels < stream.channels.length) {
+      throw new Error(
+        `it sends ${audio.channels} channels of ${formatKey(audio.format)}, the plan wants ${stream.channels.length} of ${stream.formatKey}`,
+      );
+    }
+  });
+  return isSent ? sdp : undefined;
+}
+
+async function sendReceiver(
+  work: ReceiverWork,
+  reckoning: Reckoning,
+  field: FieldSnapshot,
+  follower: FieldFollower,
+  bindings: Bindings,
+  sdpByStream: ReadonlyMap<Stream, string | null>,
+  report: Report,
+  { start }: SendOptions,
+): Promise<void> {
+  const { deviceId } = work;
+  const node = bindings.nodeByDevice.get(deviceId) as FieldNode;
+  const device = node.device;
+  const href = device?.connectionHref;
+  const mapHref = device?.channelMapHref;
+  const joins = work.joins.filter(({ stream }) => sdpByStream.has(stream));
+  const joined = new Set<number>();
+  if (!device || !href || !mapHref) {
+    await report.step(deviceId, 'receiver', null, () =>
+      Promise.reject(new Error('the device offers no connection management or no channel map')),
+    );
+    return;
+  }
+  let map: ChannelMap | null = null;
+  if (start) {
+    // Channels whose feed changes are taken off before anything else moves.
+    const isQuiet = await report.step(deviceId, 'receiver-map', null, async () => {
+      map = await readChannelMap(mapHref);
+      const changing = work.feeds.filter((f) => !isFed(map as ChannelMap, node, f)).map((f) => f.channel);
+      const entries = mapEntries(map, node, [...changing, ...work.clears].map((channel) => ({ channel, feed: null })));
+      if (Object.keys(entries).length > 0) await activateMap(mapHref, entries);
+    });
+    if (!isQuiet) return;
+  }
+  for (const { stream, slot } of joins) {
+    const end = node.receivers[slot - 1];
+    const senderEnd = bindings.nodeByDevice.get(stream.senderDeviceId)?.senders[stream.slot - 1];
+    const isJoined = await report.step(deviceId, 'receiver', stream.id, async () => {
+      if (end === undefined) throw new Error(`the device has no receiver number ${slot}`);
+      const senderReading = senderEnd && follower.snapshot().readings.get(senderEnd.id);
+      const legs = legsOf(stream, reckoning, senderReading?.active.legs.map((l) => l.sourceIp));
+      const own = field.readings.get(end.id)?.active.legs.length ?? legs.length;
+      const sdp = sdpByStream.get(stream) ?? null;
+      const request = { isEnabled: true, peerId: senderEnd?.id ?? null, legs: legs.slice(0, own), sdp, activate: start };
+      await patchEnd(href, 'receivers', end.id, request);
+      follower.noteReading(end.id, await readEnd(href, 'receivers', end.id));
+    });
+    if (isJoined) joined.add(slot);
+  }
+  if (!start) return;
+  for (const slot of work.leaves) {
+    const end = node.receivers[slot - 1];
+    if (end === undefined) continue;
+    await report.step(deviceId, 'receiver-leave', null, async () => {
+      const request = { isEnabled: false, peerId: null, legs: [], sdp: null, activate: true };
+      await patchEnd(href, 'receivers', end.id, request);
+      follower.noteReading(end.id, await readEnd(href, 'receivers', end.id));
+    });
+  }
+  const feeds = work.feeds.filter((f) => joined.has(f.slot));
+  if (feeds.length > 0) {
+    await report.step(deviceId, 'receiver-map', null, async () => {
+      const entries = mapEntries(map as unknown as ChannelMap, node, feeds.map((feed) => ({ channel: feed.channel, feed })));
+      await activateMap(mapHref, entries);
+    });
+  }
+  follower.readDeviceAnew(device.id);
+}
+
+function isFed(map: ChannelMap, node: FieldNode, feed: ReceiverWork['feeds'][number]): boolean {
+  const own = ownChannel(map.outputs, (o) => o.sourceId === null, feed.channel);
+  const fed = own && map.active.get(own.id)?.get(own.index);
+  const input = map.inputs.find((i) => i.receiverId === node.receivers[feed.slot - 1]?.id);
+  return fed != null && fed.input === input?.id && fed.index === feed.position - 1;
+}
+
+function mapEntries(
+  map: ChannelMap,
+  node: FieldNode,
+  wanted: readonly { readonly channel: number; readonly feed: ReceiverWork['feeds'][number] | null }[],
+): MapAction {
+  const action: MapAction = {};
+  for (const { channel, feed } of wanted) {
+    const own = ownChannel(map.outputs, (o) => o.sourceId === null, channel);
+    if (own === null) throw new Error(`the channel map has no output channel ${channel}`);
+    let entry: MapAction[string][string] = { input: null, channel_index: null };
+    if (feed !== null) {
+      const input = map.inputs.find((i) => i.receiverId === node.receivers[feed.slot - 1]?.id);
+      if (input === undefined) throw new Error(`the channel map has no input for receiver ${feed.slot}`);
+      entry = { input: input.id, channel_index: feed.position - 1 };
+    }
+    (action[own.id] ??= {})[String(own.index)] = entry;
+  }
+  return action;
+}
+
+function sentRecord(stream: Stream, receivers: readonly string[], reckoning: Reckoning): SentStream {
+  const groups = reckoning.groupsByStream.get(stream.id);
+  const slots = new Map((stream.sent?.receivers ?? []).map((r) => [r.deviceId, r.slot]));
+  for (const deviceId of receivers) {
+    for (const lane of reckoning.lanesByReceiver.get(deviceId)?.values() ?? []) {
+      if (lane.verdict !== 'refused' && lane.hearing.stream === stream) slots.set(deviceId, lane.hearing.receiverSlot);
+    }
+  }
+  const text = (group: number | null | undefined) => (group == null ? null : formatAddress(group));
+  return {
+    senderDeviceId: stream.senderDeviceId,
+    slot: stream.slot,
+    channels: stream.channels,
+    format: stream.format,
+    groupA: text(groups?.A),
+    groupB: text(groups?.B),
+    receivers: [...slots].map(([deviceId, slot]) => ({ deviceId, slot })).sort((a, b) => (a.deviceId < b.deviceId ? -1 : 1)),
+  };
+}
+
+export type { EndKind };

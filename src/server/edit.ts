@@ -1,0 +1,159 @@
+import { applyChanges, inverseOf, recordAt, touchedKey, type RecordChange, type TableName } from '../core/plan/changes';
+import { applyCommands, type Command, type CommandProblem } from '../core/plan/commands';
+import type { JournalRow } from '../store/plan-store';
+import type { Author, BatchAnswer, Undoable } from './messages';
+import { sessionOf, type PlanSession } from './plan-session';
+import { RequestProblem } from './problem';
+import { serverState } from './state';
+
+export interface Batch {
+  readonly baseRevision: number;
+  readonly title: string;
+  readonly commands: readonly Command[];
+  readonly author: Author;
+}
+
+export function openSession(planId: string): PlanSession {
+  const session = sessionOf(planId);
+  if (session === null) throw new RequestProblem(404, 'no-plan', 'There is no such plan.', 'planId');
+  return session;
+}
+
+/**
+ * Applies a batch: all of it, in one transaction that is on the disk before anyone is told, or nothing. A batch that was
+ * made against an older revision is applied to the current one when it touches nothing that changed since.
+ */
+export function applyBatch(planId: string, batch: Batch, options: { isUndoable: boolean } = { isUndoable: true }): BatchAnswer {
+  const session = openSession(planId);
+  const { baseRevision } = batch;
+  if (baseRevision > session.revision) {
+    throw new RequestProblem(400, 'unknown-revision', `Revision ${baseRevision} does not exist: the plan is at ${session.revision}.`, 'baseRevision');
+  }
+  const since = baseRevision < session.revision ? serverState().store.entriesSince(planId, baseRevision) : [];
+  const result = applyCommands(session.plan, batch.commands);
+  if (!result.ok) throw commandProblem(result.problem, since.length > 0);
+  refuseConflicts(session, result.changes, since, 'This was changed by someone else in the meantime.');
+  if (result.changes.length === 0) return answer(session, batch.author.id);
+  return commit(session, result.changes, {
+    kind: 'do',
+    isUndoable: options.isUndoable,
+    ofEntryId: null,
+    title: batch.title,
+    commands: batch.commands,
+    author: batch.author,
+  });
+}
+
+/** Takes back the author's newest batch that stands, unless somebody changed the same records since. */
+export function undo(planId: string, author: Author): BatchAnswer {
+  const session = openSession(planId);
+  const entry = serverState().store.undoable(planId, author.id);
+  if (entry === null) throw new RequestProblem(409, 'nothing-to-undo', 'There is nothing of yours to undo.');
+  return reapply(session, entry, inverseOf(entry.changes), 'undo', author, entry);
+}
+
+/** Does again what the author last undid. */
+export function redo(planId: string, author: Author): BatchAnswer {
+  const { store } = serverState();
+  const session = openSession(planId);
+  const undone = store.redoable(planId, author.id);
+  const original = undone?.ofEntryId ? store.entry(undone.ofEntryId) : null;
+  if (undone === null || original === null) {
+    throw new RequestProblem(409, 'nothing-to-redo', 'There is nothing of yours to redo.');
+  }
+  return reapply(session, original, original.changes, 'redo', author, undone);
+}
+
+function reapply(
+  session: PlanSession,
+  original: JournalRow,
+  changes: readonly RecordChange[],
+  kind: 'undo' | 'redo',
+  author: Author,
+  since: JournalRow,
+): BatchAnswer {
+  const later = serverState()
+    .store.entriesSince(session.id, since.revision)
+    .filter((e) => !isTakenBack(e) && e.ofEntryId !== original.id);
+  refuseConflicts(session, changes, later, `“${original.title}” cannot be ${kind === 'undo' ? 'undone' : 'redone'}: parts of it were changed since.`);
+  return commit(session, changes, { kind, isUndoable: true, ofEntryId: original.id, title: original.title, commands: original.commands, author });
+}
+
+/** Entries that cancel out: what was undone since, and the undos themselves. */
+function isTakenBack(entry: JournalRow): boolean {
+  return entry.isSpent || entry.kind === 'undo';
+}
+
+interface Entry {
+  readonly kind: 'do' | 'undo' | 'redo';
+  readonly isUndoable: boolean;
+  readonly ofEntryId: number | null;
+  readonly title: string;
+  readonly commands: readonly Command[];
+  readonly author: Author;
+}
+
+function commit(session: PlanSession, changes: readonly RecordChange[], entry: Entry): BatchAnswer {
+  const { author, ...rest } = entry;
+  const plan = applyChanges(session.plan, changes);
+  const revision = session.revision + 1;
+  const row = serverState().store.append(
+    session.id,
+    revision,
+    { ...rest, changes, authorId: author.id, authorName: author.name },
+    Date.now(),
+  );
+  session.advance(plan, { revision, changes, kind: row.kind, title: row.title, author, at: row.at });
+  return answer(session, author.id);
+}
+
+export function answer(session: PlanSession, authorId: string): BatchAnswer {
+  const { store } = serverState();
+  const shown = (row: JournalRow | null): Undoable | null => row && { entryId: row.id, title: row.title };
+  return {
+    revision: session.revision,
+    undo: shown(store.undoable(session.id, authorId)),
+    redo: shown(store.redoable(session.id, authorId)),
+  };
+}
+
+function refuseConflicts(
+  session: PlanSession,
+  changes: readonly RecordChange[],
+  since: readonly JournalRow[],
+  message: string,
+): void {
+  if (since.length === 0) return;
+  const touched = new Map(changes.map((c) => [touchedKey(c), c]));
+  const conflicts = new Map<string, unknown>();
+  for (const entry of since) {
+    for (const theirs of entry.changes) {
+      const key = touchedKey(theirs);
+      const yours = touched.get(key);
+      if (yours === undefined) continue;
+      const [table, ...rest] = key.split(':');
+      conflicts.set(key, {
+        record: key,
+        yours: yours.after,
+        theirs: recordAt(session.plan, table as TableName, rest.join(':')),
+        by: entry.authorName,
+        at: entry.at,
+        title: entry.title,
+      });
+    }
+  }
+  if (conflicts.size === 0) return;
+  throw new RequestProblem(409, 'conflict', message, null, { revision: session.revision, conflicts: [...conflicts.values()] });
+}
+
+function commandProblem(problem: CommandProblem, isStale: boolean): RequestProblem {
+  const { field, value, limit } = problem;
+  const words = {
+    unknown: `${field}: there is no ${value}.`,
+    exists: `${field}: ${value} exists already.`,
+    'in-use': `${field}: ${value} still uses it.`,
+    'out-of-range': `${field}: ${value} is not in the range ${limit ?? ''}.`,
+  }[problem.reason];
+  const status = isStale ? 409 : problem.reason === 'unknown' ? 404 : 400;
+  return new RequestProblem(status, isStale ? 'conflict' : problem.reason, words, field);
+}

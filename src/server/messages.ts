@@ -1,0 +1,67 @@
+import type { RecordChange } from '../core/plan/changes';
+import type { DeviceFailure } from '../field/http-json';
+import type { FieldOnly, LaneEvidence } from '../field/lane-state';
+
+/** What the server tells browsers. Types only: the interface imports them. */
+
+export interface Author {
+  readonly id: string;
+  readonly name: string;
+}
+
+/** What undo or redo would take: its journal id and its words. */
+export interface Undoable {
+  readonly entryId: number;
+  readonly title: string;
+}
+
+export interface ChangeMessage {
+  readonly revision: number;
+  readonly changes: readonly RecordChange[];
+  readonly kind: 'do' | 'undo' | 'redo';
+  readonly title: string;
+  readonly author: Author;
+  readonly at: number;
+}
+
+export interface BatchAnswer {
+  readonly revision: number;
+  readonly undo: Undoable | null;
+  readonly redo: Undoable | null;
+}
+
+export interface DeviceFieldView {
+  readonly nodeId: string;
+  readonly nodeLabel: string;
+  readonly boundBy: 'hand' | 'serial' | 'address';
+  readonly failure: DeviceFailure | null;
+  readonly lanes: Readonly<Record<number, LaneEvidence>>;
+  readonly fieldOnly: Readonly<Record<number, FieldOnly>>;
+}
+
+/** A node that no device of the plan is bound to. */
+export interface UnknownNode {
+  readonly nodeId: string;
+  readonly label: string;
+  readonly serial: string | null;
+  readonly addresses: readonly string[];
+  readonly channelsReceive: number;
+  readonly channelsSend: number;
+  readonly streamsReceive: number;
+  readonly streamsSend: number;
+}
+
+export interface FieldMessage {
+  /** True when `devices` holds all there is; else only what changed. */
+  readonly isFull: boolean;
+  readonly registry: { readonly url: string; readonly isConnected: boolean; readonly because: string | null } | null;
+  /** By plan device; null: no node is bound to it any more. Devices without a node may still have lanes: see `waiting`. */
+  readonly devices: Readonly<Record<string, DeviceFieldView | null>>;
+  /** Lane states of receiving devices that are not there. */
+  readonly absent: Readonly<Record<string, Readonly<Record<number, LaneEvidence>> | null>>;
+  readonly unknown: readonly UnknownNode[] | null;
+}
+
+export interface PresenceMessage {
+  readonly people: readonly Author[];
+}

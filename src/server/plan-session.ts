@@ -1,0 +1,170 @@
+import { bindDevices, type Bindings } from '../field/binding';
+import { lanesInField } from '../field/lane-state';
+import type { Plan } from '../core/plan/plan';
+import { reckon } from '../core/reckon/reckon';
+import type { Reckoning } from '../core/reckon/reckoning';
+import type { FieldSnapshot, FieldNode } from '../field/follower';
+import type { Author, ChangeMessage, DeviceFieldView, FieldMessage, UnknownNode } from './messages';
+import { serverState } from './state';
+
+export type SendEvent = (event: 'hello' | 'change' | 'field' | 'people', data: unknown) => void;
+
+interface Listener {
+  readonly author: Author;
+  readonly send: SendEvent;
+}
+
+/** A device's channels of a plan as fast as it is sensible to show them. */
+const FIELD_INTERVAL_MS = 150;
+
+/** One plan while anyone works on it: the plan in memory, its reckoning, and the browsers that look at it. */
+export class PlanSession {
+  private readonly listeners = new Set<Listener>();
+  private reckoned: Reckoning | undefined;
+  private shown = { devices: new Map<string, string>(), absent: new Map<string, string>(), unknown: '', registry: '' };
+  private fieldTimer: NodeJS.Timeout | null = null;
+
+  constructor(
+    readonly id: string,
+    public plan: Plan,
+    public revision: number,
+  ) {}
+
+  reckoning(): Reckoning {
+    this.reckoned = reckon(this.plan, this.reckoned);
+    return this.reckoned;
+  }
+
+  bindings(field: FieldSnapshot): Bindings {
+    return bindDevices(this.plan, field, serverState().translation);
+  }
+
+  /** Takes in a batch that is in the journal, and tells everyone. */
+  advance(plan: Plan, message: ChangeMessage): void {
+    this.plan = plan;
+    this.revision = message.revision;
+    this.tell('change', message);
+    this.fieldChanged();
+  }
+
+  listen(author: Author, send: SendEvent): () => void {
+    const listener = { author, send };
+    this.listeners.add(listener);
+    send('hello', { revision: this.revision });
+    send('field', this.fieldMessage(true));
+    this.tellPeople();
+    return () => {
+      this.listeners.delete(listener);
+      this.tellPeople();
+    };
+  }
+
+  fieldChanged(): void {
+    if (this.fieldTimer !== null || this.listeners.size === 0) return;
+    this.fieldTimer = setTimeout(() => {
+      this.fieldTimer = null;
+      if (this.listeners.size === 0) return;
+      const message = this.fieldMessage(false);
+      const isNews =
+        message.registry !== null ||
+        message.unknown !== null ||
+        Object.keys(message.devices).length + Object.keys(message.absent).length > 0;
+      if (isNews) this.tell('field', message);
+    }, FIELD_INTERVAL_MS);
+  }
+
+  private tell(event: Parameters<SendEvent>[0], data: unknown): void {
+    for (const listener of this.listeners) listener.send(event, data);
+  }
+
+  private tellPeople(): void {
+    const people = [...new Map([...this.listeners].map((l) => [l.author.id, l.author])).values()];
+    this.tell('people', { people });
+  }
+
+  /** What the field looks like from this plan. Not full: only what differs from what was last told. */
+  private fieldMessage(isFull: boolean): FieldMessage {
+    const { follower } = serverState();
+    if (follower === null) return { isFull, registry: null, devices: {}, absent: {}, unknown: isFull ? [] : null };
+    const field = follower.snapshot();
+    const bindings = this.bindings(field);
+    const reckoning = this.reckoning();
+    const devices = new Map<string, DeviceFieldView>();
+    const absent = new Map<string, DeviceFieldView['lanes']>();
+    for (const deviceId of this.plan.devices.keys()) {
+      const node = bindings.nodeByDevice.get(deviceId);
+      if (node === undefined && !reckoning.lanesByReceiver.has(deviceId)) continue;
+      const { lanes, fieldOnly } = lanesInField(deviceId, reckoning, field, bindings);
+      if (node === undefined) absent.set(deviceId, Object.fromEntries(lanes));
+      else {
+        devices.set(deviceId, {
+          nodeId: node.node.id,
+          nodeLabel: node.node.label,
+          boundBy: bindings.boundBy.get(deviceId) ?? 'address',
+          failure: (node.device && field.failures.get(node.device.id)) ?? null,
+          lanes: Object.fromEntries(lanes),
+          fieldOnly: Object.fromEntries(fieldOnly),
+        });
+      }
+    }
+    const unknown = bindings.unknown.map((n) => unknownNode(n, field)).sort((a, b) => (a.label < b.label ? -1 : 1));
+    const registry = { url: field.registryUrl, isConnected: field.isConnected, because: field.disconnectedBecause };
+    const before = this.shown;
+    const now = {
+      devices: textsOf(devices),
+      absent: textsOf(absent),
+      unknown: JSON.stringify(unknown),
+      registry: JSON.stringify(registry),
+    };
+    // A newcomer gets everything; what the others were told last stays the measure for what is news to them.
+    if (!isFull) this.shown = now;
+    if (isFull) {
+      return { isFull, registry, devices: Object.fromEntries(devices), absent: Object.fromEntries(absent), unknown };
+    }
+    return {
+      isFull,
+      registry: now.registry === before.registry ? null : registry,
+      devices: differing(devices, now.devices, before.devices),
+      absent: differing(absent, now.absent, before.absent),
+      unknown: now.unknown === before.unknown ? null : unknown,
+    };
+  }
+}
+
+function textsOf(map: ReadonlyMap<string, unknown>): Map<string, string> {
+  return new Map([...map].map(([key, value]) => [key, JSON.stringify(value)]));
+}
+
+function differing<T>(values: ReadonlyMap<string, T>, now: ReadonlyMap<string, string>, before: ReadonlyMap<string, string>) {
+  const result: Record<string, T | null> = {};
+  for (const [key, text] of now) if (before.get(key) !== text) result[key] = values.get(key) as T;
+  for (const key of before.keys()) if (!now.has(key)) result[key] = null;
+  return result;
+}
+
+function unknownNode({ node, device, senders, receivers }: FieldNode, field: FieldSnapshot): UnknownNode {
+  const map = device === null ? undefined : field.channelMaps.get(device.id);
+  const sum = (items: readonly { channels: number }[] | undefined) => (items ?? []).reduce((total, i) => total + i.channels, 0);
+  return {
+    nodeId: node.id,
+    label: node.label,
+    serial: node.serial,
+    addresses: node.addresses,
+    channelsReceive: sum(map?.outputs.filter((o) => o.sourceId === null)),
+    channelsSend: sum(map?.inputs.filter((i) => i.receiverId === null)),
+    streamsReceive: receivers.length,
+    streamsSend: senders.length,
+  };
+}
+
+/** The session of a plan, loaded from the store when nobody works on it yet; null when there is no such plan. */
+export function sessionOf(planId: string): PlanSession | null {
+  const { sessions, store } = serverState();
+  const open = sessions.get(planId);
+  if (open !== undefined) return open;
+  const loaded = store.load(planId);
+  if (loaded === null) return null;
+  const session = new PlanSession(planId, loaded.plan, loaded.revision);
+  sessions.set(planId, session);
+  return session;
+}

@@ -1,0 +1,83 @@
+import { randomUUID } from 'node:crypto';
+import { parseCidr } from '../core/network/address';
+import { fileOfPlan, planOfFile, type PlanFile } from '../core/formats/plan-file';
+import { applyChanges, type RecordChange } from '../core/plan/changes';
+import { emptyPlan, type Plan } from '../core/plan/plan';
+import { generatePlan } from '../demo/generate';
+import { skerryPoint } from '../demo/skerry-point';
+import type { PlanSummary } from '../store/plan-store';
+import { answer, openSession } from './edit';
+import type { BatchAnswer } from './messages';
+import { RequestProblem } from './problem';
+import { serverState } from './state';
+
+export function listPlans(): PlanSummary[] {
+  return serverState().store.list();
+}
+
+/** A new plan with one place and, where a CIDR was given, one subnet for leg A. */
+export function newPlan(name: string, firstNetwork: string | undefined): PlanSummary {
+  let plan = emptyPlan(name);
+  const changes: RecordChange[] = [];
+  if (firstNetwork !== undefined) {
+    const block = parseCidr(firstNetwork);
+    if (block === null || block.prefix > 30) {
+      throw new RequestProblem(400, 'invalid', `firstNetwork: ${firstNetwork} is no network with room for devices.`, 'firstNetwork');
+    }
+    const subnet = { id: 'leg-a', name: 'Leg A', cidr: firstNetwork, vlan: null, role: 'A' as const };
+    changes.push({ table: 'subnets', before: null, after: subnet });
+  }
+  plan = applyChanges(plan, changes);
+  return store(plan);
+}
+
+function store(plan: Plan): PlanSummary {
+  const id = randomUUID();
+  serverState().store.create(id, plan, Date.now());
+  return existing(id);
+}
+
+function existing(id: string): PlanSummary {
+  const found = serverState().store.find(id);
+  if (found === null) throw new RequestProblem(404, 'no-plan', 'There is no such plan.', 'planId');
+  return found;
+}
+
+/** A copy under a new name. What was sent from the original is not taken along: a copy carries nothing. */
+export function copyPlan(id: string, name: string): PlanSummary {
+  const { plan } = openSession(existing(id).id);
+  return store({ ...plan, settings: { ...plan.settings, name }, sentStreams: new Map() });
+}
+
+/** Puts a plan away. Nothing is deleted: `restorePlan` brings it back as it was. */
+export function removePlan(id: string): PlanSummary {
+  serverState().store.setRemoved(existing(id).id, Date.now());
+  return existing(id);
+}
+
+export function restorePlan(id: string): PlanSummary {
+  serverState().store.setRemoved(existing(id).id, null);
+  return existing(id);
+}
+
+export interface PlanAnswer extends BatchAnswer {
+  readonly id: string;
+  readonly file: PlanFile;
+  readonly hasField: boolean;
+}
+
+export function readPlan(id: string, authorId: string): PlanAnswer {
+  const session = openSession(id);
+  return { id, file: fileOfPlan(session.plan), hasField: serverState().follower !== null, ...answer(session, authorId) };
+}
+
+export function generatedPlan(devices: number, seed: number): PlanSummary {
+  return store(planOfFile(generatePlan({ devices, seed })));
+}
+
+/** The demo plan, made once: asked for again, it is the one that is there. */
+export function demoPlan(): { plan: PlanSummary; isNew: boolean } {
+  const file = skerryPoint();
+  const known = listPlans().find((p) => p.name === file.settings.name && p.removedAt === null);
+  return known ? { plan: known, isNew: false } : { plan: store(planOfFile(file)), isNew: true };
+}

@@ -1,0 +1,138 @@
+import 'reflect-metadata';
+import { Type } from 'class-transformer';
+import {
+  ArrayMaxSize,
+  ArrayMinSize,
+  IsArray,
+  IsIn,
+  IsInt,
+  IsOptional,
+  IsString,
+  Matches,
+  Max,
+  MaxLength,
+  Min,
+  ValidateNested,
+} from 'class-validator';
+import type { Command } from '../../core/plan/commands';
+import { SIDES, type Device, type Interface, type Link, type Model, type Place, type PlanSettings, type Subnet } from '../../core/plan/records';
+import { IsPartOfRecordOf, IsRecordOf } from './record-check';
+
+/** What browsers may ask for, command by command. The shapes are those of core/plan/commands.ts. */
+
+const ID = /^[A-Za-z0-9._:-]{1,80}$/;
+const IsId = () => Matches(ID, { message: '$property is not an id' });
+const CHANNEL_MAX = 4096;
+
+export class CommandRequest {
+  @IsString() kind: string;
+}
+
+class ChangeSettings extends CommandRequest {
+  @IsPartOfRecordOf('settings') settings: Partial<Omit<PlanSettings, 'id'>>;
+}
+class PutPlace extends CommandRequest {
+  @IsRecordOf('places') place: Place;
+}
+class RemovePlace extends CommandRequest {
+  @IsId() placeId: string;
+}
+class PutSubnet extends CommandRequest {
+  @IsRecordOf('subnets') subnet: Subnet;
+}
+class RemoveSubnet extends CommandRequest {
+  @IsId() subnetId: string;
+}
+class PutModel extends CommandRequest {
+  @IsRecordOf('models') model: Model;
+}
+class PutLink extends CommandRequest {
+  @IsRecordOf('links') link: Link;
+}
+class RemoveLink extends CommandRequest {
+  @IsId() linkId: string;
+}
+class AddDevice extends CommandRequest {
+  @IsRecordOf('devices') device: Device;
+}
+class ChangeDevice extends CommandRequest {
+  @IsId() deviceId: string;
+  @IsPartOfRecordOf('devices') change: Partial<Omit<Device, 'id'>>;
+}
+class RemoveDevice extends CommandRequest {
+  @IsId() deviceId: string;
+}
+class PutInterface extends CommandRequest {
+  @IsRecordOf('interfaces') interface: Interface;
+}
+class RemoveInterface extends CommandRequest {
+  @IsId() deviceId: string;
+  @IsString() @MaxLength(80) name: string;
+}
+class LabelRequest {
+  @IsInt() @Min(1) @Max(CHANNEL_MAX) channel: number;
+  @IsOptional() @IsString() @MaxLength(80) label: string | null;
+}
+class LabelChannels extends CommandRequest {
+  @IsId() deviceId: string;
+  @IsIn(SIDES) side: (typeof SIDES)[number];
+  @IsArray() @ArrayMaxSize(CHANNEL_MAX) @ValidateNested({ each: true }) @Type(() => LabelRequest) labels: LabelRequest[];
+}
+class SubscriptionRequest {
+  @IsId() receiverDeviceId: string;
+  @IsInt() @Min(1) @Max(CHANNEL_MAX) receiverChannel: number;
+  @IsId() senderDeviceId: string;
+  @IsInt() @Min(1) @Max(CHANNEL_MAX) senderChannel: number;
+}
+class Subscribe extends CommandRequest {
+  @IsArray()
+  @ArrayMinSize(1)
+  @ArrayMaxSize(20_000)
+  @ValidateNested({ each: true })
+  @Type(() => SubscriptionRequest)
+  subscriptions: SubscriptionRequest[];
+}
+export class ChannelRequest {
+  @IsId() deviceId: string;
+  @IsInt() @Min(1) @Max(CHANNEL_MAX) channel: number;
+}
+class Unsubscribe extends CommandRequest {
+  @IsArray()
+  @ArrayMinSize(1)
+  @ArrayMaxSize(20_000)
+  @ValidateNested({ each: true })
+  @Type(() => ChannelRequest)
+  channels: ChannelRequest[];
+}
+
+type Sent = Exclude<Command['kind'], 'keep-sent-streams'>;
+
+/** `keep-sent-streams` is missing on purpose: only the server says what was sent. */
+const CLASS_BY_KIND: Readonly<Record<Sent, new () => CommandRequest>> = {
+  'change-settings': ChangeSettings,
+  'put-place': PutPlace,
+  'remove-place': RemovePlace,
+  'put-subnet': PutSubnet,
+  'remove-subnet': RemoveSubnet,
+  'put-model': PutModel,
+  'put-link': PutLink,
+  'remove-link': RemoveLink,
+  'add-device': AddDevice,
+  'change-device': ChangeDevice,
+  'remove-device': RemoveDevice,
+  'put-interface': PutInterface,
+  'remove-interface': RemoveInterface,
+  'label-channels': LabelChannels,
+  subscribe: Subscribe,
+  unsubscribe: Unsubscribe,
+};
+
+export const COMMAND_KINDS = Object.keys(CLASS_BY_KIND);
+
+export const commandTypes = {
+  keepDiscriminatorProperty: true,
+  discriminator: {
+    property: 'kind',
+    subTypes: Object.entries(CLASS_BY_KIND).map(([name, value]) => ({ name, value })),
+  },
+};

@@ -1,0 +1,81 @@
+import 'reflect-metadata';
+import { Type } from 'class-transformer';
+import {
+  ArrayMaxSize,
+  ArrayMinSize,
+  IsArray,
+  IsBoolean,
+  IsIn,
+  IsInt,
+  IsOptional,
+  IsString,
+  Length,
+  Matches,
+  MaxLength,
+  Min,
+  ValidateNested,
+} from 'class-validator';
+import { ChannelRequest, CommandRequest, commandTypes } from './commands';
+
+/** Who asks: a name that the browser keeps, for the journal and for undo. No secret. */
+export class AuthorRequest {
+  @Matches(/^[A-Za-z0-9-]{1,64}$/, { message: '$property is not an id' }) id: string;
+  @IsString() @Length(1, 60) name: string;
+}
+
+class Authored {
+  @ValidateNested() @Type(() => AuthorRequest) author: AuthorRequest;
+}
+
+export class BatchRequest extends Authored {
+  @IsInt() @Min(0) baseRevision: number;
+  @IsString() @Length(1, 200) title: string;
+  @IsArray()
+  @ArrayMinSize(1)
+  @ArrayMaxSize(5000)
+  @ValidateNested({ each: true })
+  @Type(() => CommandRequest, commandTypes)
+  commands: CommandRequest[];
+}
+
+export class UndoRequest extends Authored {}
+
+export class NewPlanRequest {
+  @IsString() @Length(1, 120) name: string;
+  /** The first network, so that devices get addresses from the start. */
+  @IsOptional()
+  @Matches(/^\d{1,3}(\.\d{1,3}){3}\/\d{1,2}$/, { message: '$property is not of the form 10.20.0.0/24' })
+  firstNetwork?: string;
+}
+
+export class PlanNameRequest {
+  @IsString() @Length(1, 120) name: string;
+}
+
+export class SendRequest extends Authored {
+  @IsArray()
+  @ArrayMinSize(1)
+  @ArrayMaxSize(20_000)
+  @ValidateNested({ each: true })
+  @Type(() => ChannelRequest)
+  channels: ChannelRequest[];
+  @IsBoolean() start: boolean;
+}
+
+export class SendPreviewRequest {
+  @IsArray()
+  @ArrayMinSize(1)
+  @ArrayMaxSize(20_000)
+  @ValidateNested({ each: true })
+  @Type(() => ChannelRequest)
+  channels: ChannelRequest[];
+}
+
+export class ReadAnewRequest {
+  @IsOptional() @IsString() @MaxLength(80) deviceId?: string;
+}
+
+export class GeneratePlanRequest {
+  @IsIn([60, 500, 2000]) devices: number;
+  @IsInt() @Min(0) seed: number;
+}

@@ -1,0 +1,44 @@
+import { join } from 'node:path';
+import { openDatabase } from '../store/database';
+import { PlanStore } from '../store/plan-store';
+import { parseTranslation, type AddressTranslation } from '../field/binding';
+import { FieldFollower } from '../field/follower';
+import { logger } from './logger';
+import type { PlanSession } from './plan-session';
+
+/**
+ * What lives as long as the process. Route handlers and instrumentation are bundled apart, so it is kept on globalThis.
+ * Settings come from the environment: JADE_DATA (folder of the database), JADE_REGISTRY (Query API of an IS-04 registry,
+ * none: no field), JADE_TRANSLATE (e.g. `10.=127.`: how plan addresses look where the devices are).
+ */
+export interface ServerState {
+  readonly store: PlanStore;
+  readonly follower: FieldFollower | null;
+  readonly translation: AddressTranslation | null;
+  readonly sessions: Map<string, PlanSession>;
+}
+
+const holder = globalThis as typeof globalThis & { jadeLane?: ServerState };
+
+export function serverState(): ServerState {
+  if (holder.jadeLane === undefined) {
+    const dataFolder = process.env['JADE_DATA'] ?? join(process.cwd(), 'data');
+    const db = openDatabase(join(dataFolder, 'plans.sqlite'), join(process.cwd(), 'src/store/migrations'));
+    const sessions = new Map<string, PlanSession>();
+    const registryUrl = process.env['JADE_REGISTRY'];
+    const follower = registryUrl
+      ? new FieldFollower(registryUrl.replace(/\/$/, ''), () => {
+          for (const session of sessions.values()) session.fieldChanged();
+        })
+      : null;
+    holder.jadeLane = {
+      store: new PlanStore(db),
+      follower,
+      translation: parseTranslation(process.env['JADE_TRANSLATE']),
+      sessions,
+    };
+    follower?.start();
+    logger.info({ dataFolder, registryUrl: registryUrl ?? null }, 'ready');
+  }
+  return holder.jadeLane;
+}

@@ -1,0 +1,54 @@
+import 'reflect-metadata';
+import { plainToInstance } from 'class-transformer';
+import { validate, type ValidationError } from 'class-validator';
+import { COMMAND_KINDS, CommandRequest } from './requests/commands';
+import { RequestProblem } from './problem';
+
+/** Everything that enters the server passes here: size, JSON, shape. What is wrong is told with the field's name. */
+
+const BODY_MAX_BYTES = 5 * 1024 * 1024;
+
+export async function readRequest<T extends object>(request: Request, type: new () => T): Promise<T> {
+  const contentType = request.headers.get('content-type') ?? '';
+  if (!contentType.startsWith('application/json')) {
+    throw new RequestProblem(415, 'not-json', 'The request must be application/json.');
+  }
+  const tooLarge = () => new RequestProblem(413, 'too-large', `The request is larger than ${BODY_MAX_BYTES} octets.`);
+  if (Number(request.headers.get('content-length') ?? 0) > BODY_MAX_BYTES) throw tooLarge();
+  const text = await request.text();
+  if (text.length > BODY_MAX_BYTES) throw tooLarge();
+  let body: unknown;
+  try {
+    body = JSON.parse(text);
+  } catch {
+    throw new RequestProblem(400, 'not-json', 'The request is not JSON.');
+  }
+  if (typeof body !== 'object' || body === null || Array.isArray(body)) {
+    throw new RequestProblem(400, 'invalid', 'The request is not a JSON object.');
+  }
+  return checked(body, type);
+}
+
+export async function checked<T extends object>(value: object, type: new () => T): Promise<T> {
+  const instance = plainToInstance(type, value);
+  const errors = await validate(instance, { whitelist: true, forbidNonWhitelisted: true, forbidUnknownValues: true });
+  const first = errors[0] && firstProblem(errors[0], '');
+  if (first) throw new RequestProblem(400, 'invalid', first.message, first.field);
+  return instance;
+}
+
+function firstProblem(error: ValidationError, path: string): { field: string; message: string } {
+  const isIndex = /^\d+$/.test(error.property);
+  const field = isIndex ? `${path}[${error.property}]` : path === '' ? error.property : `${path}.${error.property}`;
+  const child = error.children?.[0];
+  if (child !== undefined) {
+    // A command of a kind that nobody knows has no class of its own: say so rather than name its fields.
+    if (error.value instanceof CommandRequest && error.value.constructor === CommandRequest) {
+      const kind = String(error.value.kind);
+      return { field: `${field}.kind`, message: `${field}.kind ${kind} is not one of ${COMMAND_KINDS.join(', ')}` };
+    }
+    return firstProblem(child, field);
+  }
+  const message = Object.values(error.constraints ?? {})[0] ?? 'is not as expected';
+  return { field, message: message.startsWith(error.property) ? `${field}${message.slice(error.property.length)}` : `${field}: ${message}` };
+}

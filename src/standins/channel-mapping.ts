@@ -1,0 +1,173 @@
+import { json, problem, route, type Response, type Route } from './http';
+import { formatTai, msUntilTai, parseTai, taiNow } from './tai';
+
+/** IS-08 v1.0: which input channel feeds which output channel inside the device. */
+
+export interface MapInput {
+  readonly name: string;
+  readonly description: string;
+  /** The receiver whose stream arrives here; null for the device's own signals. */
+  readonly parent: { readonly id: string | null; readonly type: 'receiver' | 'source' | null };
+  readonly channels: readonly string[];
+}
+
+export interface MapOutput {
+  readonly name: string;
+  readonly description: string;
+  /** The source that leaves here; null for the device's own outputs. */
+  readonly sourceId: string | null;
+  readonly channels: readonly string[];
+}
+
+export interface MapEntry {
+  input: string | null;
+  channel_index: number | null;
+}
+/** By output and channel index, as IS-08 writes it. */
+export type ActiveMap = Record<string, Record<string, MapEntry>>;
+
+export interface MappingHost {
+  inputs(): ReadonlyMap<string, MapInput>;
+  outputs(): ReadonlyMap<string, MapOutput>;
+  activeMap(): ActiveMap;
+  activeSince(): { readonly mode: string | null; readonly requested_time: string | null; readonly activation_time: string | null };
+  /** Takes a map in that names only what changes. */
+  mapped(action: ActiveMap, activation: ReturnType<MappingHost['activeSince']>): void;
+}
+
+const API = '/x-nmos/channelmapping/v1.0';
+
+interface Pending {
+  readonly activation: { mode: string; requested_time: string; activation_time: string };
+  readonly action: ActiveMap;
+  readonly timer: NodeJS.Timeout;
+}
+
+export class ChannelMappingApi {
+  private readonly pending = new Map<string, Pending>();
+  private nextId = 1;
+
+  constructor(private readonly host: MappingHost) {}
+
+  routes(): Route[] {
+    const input = (id: string | undefined, answer: (i: MapInput) => unknown) => this.one(this.host.inputs(), id, answer);
+    const output = (id: string | undefined, answer: (o: MapOutput) => unknown) => this.one(this.host.outputs(), id, answer);
+    const channels = (names: readonly string[]) => names.map((label) => ({ label }));
+    const inputCaps = { reordering: true, block_size: 1 };
+    const outputCaps = { routable_inputs: null };
+    const properties = ({ name, description }: MapInput | MapOutput) => ({ name, description });
+    return [
+      route('GET', '/x-nmos/channelmapping', () => json(['v1.0/'])),
+      route('GET', API, () => json(['inputs/', 'outputs/', 'map/', 'io/'])),
+      route('GET', `${API}/inputs`, () => json([...this.host.inputs().keys()].map((k) => `${k}/`))),
+      route('GET', `${API}/outputs`, () => json([...this.host.outputs().keys()].map((k) => `${k}/`))),
+      route('GET', `${API}/inputs/([^/]+)`, (r) => input(r.params[0], () => ['properties/', 'parent/', 'channels/', 'caps/'])),
+      route('GET', `${API}/inputs/([^/]+)/properties`, (r) => input(r.params[0], properties)),
+      route('GET', `${API}/inputs/([^/]+)/parent`, (r) => input(r.params[0], (i) => i.parent)),
+      route('GET', `${API}/inputs/([^/]+)/channels`, (r) => input(r.params[0], (i) => channels(i.channels))),
+      route('GET', `${API}/inputs/([^/]+)/caps`, (r) => input(r.params[0], () => inputCaps)),
+      route('GET', `${API}/outputs/([^/]+)`, (r) => output(r.params[0], () => ['properties/', 'sourceid/', 'channels/', 'caps/'])),
+      route('GET', `${API}/outputs/([^/]+)/properties`, (r) => output(r.params[0], properties)),
+      route('GET', `${API}/outputs/([^/]+)/sourceid`, (r) => output(r.params[0], (o) => o.sourceId)),
+      route('GET', `${API}/outputs/([^/]+)/channels`, (r) => output(r.params[0], (o) => channels(o.channels))),
+      route('GET', `${API}/outputs/([^/]+)/caps`, (r) => output(r.params[0], () => outputCaps)),
+      route('GET', `${API}/io`, () =>
+        json({
+          inputs: Object.fromEntries(
+            [...this.host.inputs()].map(([id, i]) => [
+              id,
+              { parent: i.parent, channels: channels(i.channels), caps: inputCaps, properties: properties(i) },
+            ]),
+          ),
+          outputs: Object.fromEntries(
+            [...this.host.outputs()].map(([id, o]) => [
+              id,
+              { source_id: o.sourceId, channels: channels(o.channels), caps: outputCaps, properties: properties(o) },
+            ]),
+          ),
+        }),
+      ),
+      route('GET', `${API}/map`, () => json(['activations/', 'active/'])),
+      route('GET', `${API}/map/active`, () => json({ activation: this.host.activeSince(), map: this.host.activeMap() })),
+      route('GET', `${API}/map/active/([^/]+)`, (r) =>
+        output(r.params[0], () => ({
+          activation: this.host.activeSince(),
+          map: { [r.params[0] as string]: this.host.activeMap()[r.params[0] as string] },
+        })),
+      ),
+      route('GET', `${API}/map/activations`, () =>
+        json(Object.fromEntries([...this.pending].map(([id, { activation, action }]) => [id, { activation, action }]))),
+      ),
+      route('GET', `${API}/map/activations/([^/]+)`, (r) => {
+        const found = this.pending.get(r.params[0] as string);
+        return found ? json({ activation: found.activation, action: found.action }) : problem(404, 'Not found');
+      }),
+      route('DELETE', `${API}/map/activations/([^/]+)`, (r) => {
+        const found = this.pending.get(r.params[0] as string);
+        if (found === undefined) return problem(404, 'Not found');
+        clearTimeout(found.timer);
+        this.pending.delete(r.params[0] as string);
+        return { status: 204 };
+      }),
+      route('POST', `${API}/map/activations`, (r) => this.activate(r.body)),
+    ];
+  }
+
+  stop(): void {
+    for (const { timer } of this.pending.values()) clearTimeout(timer);
+    this.pending.clear();
+  }
+
+  private one<T>(all: ReadonlyMap<string, T>, id: string | undefined, answer: (found: T) => unknown): Response {
+    const found = all.get(id as string);
+    return found === undefined ? problem(404, 'Not found') : json(answer(found));
+  }
+
+  private activate(body: unknown): Response {
+    const { activation, action } = (body ?? {}) as { activation?: Record<string, unknown>; action?: ActiveMap };
+    if (typeof action !== 'object' || action === null) return problem(400, 'action is missing');
+    const wrong = this.wrongIn(action);
+    if (wrong !== null) return problem(400, wrong);
+    const mode = activation?.['mode'];
+    const id = String(this.nextId);
+    this.nextId += 1;
+    if (mode === 'activate_immediate') {
+      const done = { mode, requested_time: null, activation_time: taiNow() };
+      this.host.mapped(action, done);
+      return json({ [id]: { activation: done, action } });
+    }
+    const requested = parseTai(activation?.['requested_time']);
+    if ((mode !== 'activate_scheduled_relative' && mode !== 'activate_scheduled_absolute') || requested === null) {
+      return problem(400, 'activation.mode or activation.requested_time is not known');
+    }
+    const locked = [...this.pending.values()].some((p) => Object.keys(p.action).some((output) => output in action));
+    if (locked) return problem(423, 'an activation of one of these outputs is pending');
+    const at = mode === 'activate_scheduled_relative' ? (parseTai(taiNow()) as bigint) + requested : requested;
+    const planned = { mode, requested_time: String(activation?.['requested_time']), activation_time: formatTai(at) };
+    const timer = setTimeout(() => {
+      this.pending.delete(id);
+      this.host.mapped(action, planned);
+    }, Math.max(0, msUntilTai(at)));
+    this.pending.set(id, { activation: planned, action, timer });
+    return json({ [id]: { activation: planned, action } }, 202);
+  }
+
+  private wrongIn(action: ActiveMap): string | null {
+    for (const [outputId, entries] of Object.entries(action)) {
+      const output = this.host.outputs().get(outputId);
+      if (output === undefined) return `action.${outputId} is no output`;
+      if (typeof entries !== 'object' || entries === null) return `action.${outputId} is not an object`;
+      for (const [index, entry] of Object.entries(entries)) {
+        if (!/^\d+$/.test(index) || Number(index) >= output.channels.length) return `action.${outputId}.${index} is no channel`;
+        if ((entry?.input === null) !== (entry?.channel_index === null)) return `action.${outputId}.${index} is half empty`;
+        if (entry?.input == null) continue;
+        const input = this.host.inputs().get(entry.input);
+        if (input === undefined) return `action.${outputId}.${index}.input is no input`;
+        if (!Number.isInteger(entry.channel_index) || (entry.channel_index as number) >= input.channels.length) {
+          return `action.${outputId}.${index}.channel_index is no channel`;
+        }
+      }
+    }
+    return null;
+  }
+}

@@ -1,0 +1,80 @@
+import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
+import { dirname } from 'node:path';
+import type { PlanFile } from '../core/formats/plan-file';
+import { fleetOfPlan, type StandinSpec } from './fleet';
+import { StandinNode, type StandinMemory } from './node';
+import { panelServer } from './panel';
+import { Registry } from './registry';
+
+/**
+ * Plays every device of a plan on the loopback network, with a registry. Run as
+ *   node standins.mjs '{"planFile": "…", "stateFile": "…", "registryPort": 8870, "panelPort": 8871, "devicePort": 8080}'
+ */
+interface Settings {
+  readonly planFile: string;
+  readonly stateFile: string;
+  readonly registryAddress?: string;
+  readonly registryPort: number;
+  readonly panelPort: number;
+  readonly devicePort: number;
+  readonly expiryMs?: number;
+  readonly heartbeatMs?: number;
+  /** Devices that are there although the plan does not know them. */
+  readonly strangers?: readonly StandinSpec[];
+}
+
+const settings = JSON.parse(process.argv[2] ?? '{}') as Settings;
+const address = settings.registryAddress ?? '127.0.0.1';
+
+function remembered(): Record<string, StandinMemory> {
+  try {
+    return JSON.parse(readFileSync(settings.stateFile, 'utf8')) as Record<string, StandinMemory>;
+  } catch {
+    return {};
+  }
+}
+
+const file = JSON.parse(readFileSync(settings.planFile, 'utf8')) as PlanFile;
+const memories = remembered();
+const registry = new Registry({ address, port: settings.registryPort, expiryMs: settings.expiryMs ?? 12_000 });
+const nodes = new Map<string, StandinNode>();
+
+let saving: NodeJS.Timeout | null = null;
+function save(): void {
+  if (saving !== null) clearTimeout(saving);
+  saving = null;
+  mkdirSync(dirname(settings.stateFile), { recursive: true });
+  const text = JSON.stringify(Object.fromEntries([...nodes].map(([id, node]) => [id, node.memory()])));
+  writeFileSync(`${settings.stateFile}.new`, text);
+  renameSync(`${settings.stateFile}.new`, settings.stateFile);
+}
+const remember = () => {
+  saving ??= setTimeout(save, 100);
+};
+
+for (const spec of [...fleetOfPlan(file), ...(settings.strangers ?? [])]) {
+  const options = {
+    port: settings.devicePort,
+    registryUrl: `http://${address}:${settings.registryPort}`,
+    heartbeatMs: settings.heartbeatMs ?? 5000,
+    remember,
+  };
+  nodes.set(spec.id, new StandinNode(spec, options, memories[spec.id]));
+}
+
+const panel = panelServer(nodes, address, settings.panelPort, remember);
+await registry.start();
+await panel.start();
+await Promise.all([...nodes].map(([id, node]) => (memories[id]?.isPlugged === false ? undefined : node.plug())));
+console.log(JSON.stringify({ ready: true, devices: nodes.size }));
+
+let isStopping = false;
+async function stop(): Promise<void> {
+  if (isStopping) return;
+  isStopping = true;
+  save();
+  process.exit(0);
+}
+process.on('SIGTERM', () => void stop());
+process.on('SIGINT', () => void stop());
+process.on('disconnect', () => void stop());

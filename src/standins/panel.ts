@@ -1,0 +1,63 @@
+import { close, httpServer, json, listen, problem, route, type Response } from './http';
+import type { StandinNode } from './node';
+
+/** The front panels of the stand-ins: what a hand would do to a device, as a small API and one plain page. */
+export function panelServer(nodes: ReadonlyMap<string, StandinNode>, address: string, port: number, remember: () => void) {
+  const shown = (node: StandinNode) => ({
+    id: node.spec.id,
+    label: node.label,
+    nodeId: node.nodeId,
+    serial: node.spec.serial,
+    addresses: node.spec.interfaces.map((i) => i.address),
+    isPlugged: node.isPlugged,
+    delayMs: node.delayMs,
+    fault: node.fault,
+  });
+  const act = async (id: string | undefined, what: (node: StandinNode) => Promise<void> | void): Promise<Response> => {
+    const node = nodes.get(id as string);
+    if (node === undefined) return problem(404, 'no such stand-in');
+    await what(node);
+    remember();
+    return json(shown(node));
+  };
+  const routes = [
+    route('GET', '/', () => ({ status: 200, type: 'text/html; charset=utf-8', text: page([...nodes.values()]) })),
+    route('GET', '/standins', () => json([...nodes.values()].map(shown))),
+    route('GET', '/standins/([^/]+)', (r) => act(r.params[0], () => undefined)),
+    route('POST', '/standins/([^/]+)/unplug', (r) => act(r.params[0], (n) => n.unplug())),
+    route('POST', '/standins/([^/]+)/plug', (r) => act(r.params[0], (n) => n.plug())),
+    route('POST', '/standins/([^/]+)/rename', (r) => {
+      const label = (r.body as { label?: unknown } | undefined)?.label;
+      if (typeof label !== 'string' || label === '') return problem(400, 'label is missing');
+      return act(r.params[0], (n) => n.rename(label));
+    }),
+    route('POST', '/standins/([^/]+)/delay', (r) => {
+      const ms = (r.body as { ms?: unknown } | undefined)?.ms;
+      if (typeof ms !== 'number' || ms < 0 || ms > 60_000) return problem(400, 'ms is not a number from 0 to 60000');
+      return act(r.params[0], (n) => {
+        n.delayMs = ms;
+      });
+    }),
+  ];
+  const server = httpServer({ routes: () => routes });
+  return { start: () => listen(server, address, port), stop: () => close(server) };
+}
+
+const escape = (text: string) => text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
+
+function page(nodes: readonly StandinNode[]): string {
+  const rows = nodes
+    .map((n) => {
+      const verb = n.isPlugged ? 'unplug' : 'plug';
+      const state = n.isPlugged ? (n.fault ?? 'plugged in') : 'unplugged';
+      return `<tr><td>${escape(n.label)}<td><code>${n.spec.interfaces.map((i) => i.address).join(' ')}</code><td>${escape(state)}
+<td><button data-id="${escape(n.spec.id)}" data-verb="${verb}">${verb === 'plug' ? 'Plug in' : 'Unplug'}</button>`;
+    })
+    .join('\n');
+  return `<!doctype html><html lang="en"><meta charset="utf-8"><title>Stand-ins</title>
+<style>body{font:14px/1.4 system-ui,sans-serif;margin:24px;background:#f6f3ec;color:#1d2a2a}td,th{padding:3px 14px 3px 0;text-align:left}button{font:inherit}</style>
+<h1>Stand-ins: front panels</h1><p>Each row is a simulated device on this machine's loopback network.</p>
+<table><tr><th>Device<th>Addresses<th>State<th></tr>${rows}</table>
+<script>document.addEventListener('click',async e=>{const b=e.target.closest('button');if(!b)return;b.disabled=true;
+await fetch('/standins/'+b.dataset.id+'/'+b.dataset.verb,{method:'POST'});location.reload()})</script></html>`;
+}

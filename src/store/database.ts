@@ -1,0 +1,25 @@
+import { mkdirSync } from 'node:fs';
+import { dirname } from 'node:path';
+import Database from 'better-sqlite3';
+import { drizzle, type BetterSQLite3Database } from 'drizzle-orm/better-sqlite3';
+import { migrate } from 'drizzle-orm/better-sqlite3/migrator';
+import * as schema from './schema';
+
+export type Db = BetterSQLite3Database<typeof schema>;
+
+/**
+ * Opens the database file, made anew where there is none, and brings it up to date. A write is on the disk before it is
+ * acknowledged (write-ahead log with full synchronisation): a process that is killed at any moment loses nothing that
+ * anyone was told.
+ */
+export function openDatabase(path: string, migrationsFolder: string): Db {
+  if (path !== ':memory:') mkdirSync(dirname(path), { recursive: true });
+  const sqlite = new Database(path);
+  sqlite.pragma('journal_mode = WAL');
+  sqlite.pragma('synchronous = FULL');
+  sqlite.pragma('foreign_keys = ON');
+  sqlite.pragma('busy_timeout = 5000');
+  const db = drizzle(sqlite, { schema });
+  migrate(db, { migrationsFolder });
+  return db;
+}
