@@ -19,6 +19,13 @@ export function fieldAddress(address: string, translation: AddressTranslation | 
     : address;
 }
 
+/** The way back: an address of the field as the plan would write it. */
+export function planAddress(address: string, translation: AddressTranslation | null): string {
+  return translation && address.startsWith(translation.to)
+    ? translation.from + address.slice(translation.to.length)
+    : address;
+}
+
 export interface Bindings {
   /** By plan device id. */
   readonly nodeByDevice: ReadonlyMap<string, FieldNode>;

@@ -1,4 +1,4 @@
-import { bindDevices, type Bindings } from '../field/binding';
+import { bindDevices, planAddress, type Bindings } from '../field/binding';
 import { lanesInField } from '../field/lane-state';
 import type { Plan } from '../core/plan/plan';
 import { reckon } from '../core/reckon/reckon';
@@ -149,7 +149,7 @@ function unknownNode({ node, device, senders, receivers }: FieldNode, field: Fie
     nodeId: node.id,
     label: node.label,
     serial: node.serial,
-    addresses: node.addresses,
+    addresses: node.addresses.map((a) => planAddress(a, serverState().translation)),
     channelsReceive: sum(map?.outputs.filter((o) => o.sourceId === null)),
     channelsSend: sum(map?.inputs.filter((i) => i.receiverId === null)),
     streamsReceive: receivers.length,

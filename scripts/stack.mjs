@@ -1,0 +1,113 @@
+// Starts the stand-ins and the application and waits until both answer. The demo and the browser tests share it.
+import { fork, spawn, spawnSync } from 'node:child_process';
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+
+const root = join(import.meta.dirname, '..');
+
+/** @typedef {{ dataFolder: string, port: number, registryPort: number, panelPort: number, devicePort: number, expiryMs?: number, heartbeatMs?: number, isDev?: boolean, isQuiet?: boolean }} StackOptions */
+
+async function until(what, check, { timeoutMs = 60_000, child } = {}) {
+  const end = Date.now() + timeoutMs;
+  for (;;) {
+    if (child && child.exitCode !== null) throw new Error(`${what} stopped at once: see above`);
+    if (await check().catch(() => false)) return;
+    if (Date.now() > end) throw new Error(`${what} did not come up within ${timeoutMs / 1000} s`);
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+}
+
+/** @param {StackOptions} options */
+export async function startStandins(options) {
+  if (!existsSync(join(options.dataFolder, 'demo-plan.json'))) {
+    const { status } = spawnSync(process.execPath, [join(root, 'build/src-demo-write-demo.mjs'), options.dataFolder], { stdio: 'inherit' });
+    if (status !== 0) throw new Error('the demo data could not be written');
+  }
+  const settings = {
+    planFile: join(options.dataFolder, 'demo-plan.json'),
+    stateFile: join(options.dataFolder, 'standins.json'),
+    registryPort: options.registryPort,
+    panelPort: options.panelPort,
+    devicePort: options.devicePort,
+    expiryMs: options.expiryMs,
+    heartbeatMs: options.heartbeatMs,
+    strangers: JSON.parse(readFileSync(join(options.dataFolder, 'demo-strangers.json'), 'utf8')),
+  };
+  const child = fork(join(root, 'build/src-standins-main.mjs'), [JSON.stringify(settings)], {
+    stdio: ['ignore', options.isQuiet ? 'ignore' : 'pipe', 'inherit', 'ipc'],
+  });
+  await until('the stand-ins', async () => (await fetch(`http://127.0.0.1:${options.panelPort}/standins`)).ok, { child });
+  return { child, stop: () => stopped(child, 'SIGTERM') };
+}
+
+/** @param {StackOptions} options */
+export async function startApp(options) {
+  const child = spawn(
+    process.execPath,
+    ['node_modules/next/dist/bin/next', options.isDev ? 'dev' : 'start', '-p', String(options.port), '-H', '127.0.0.1'],
+    {
+      cwd: root,
+      stdio: ['ignore', options.isDev ? 'inherit' : 'ignore', 'inherit'],
+      env: {
+        ...process.env,
+        NODE_ENV: options.isDev ? 'development' : 'production',
+        NEXT_TELEMETRY_DISABLED: '1',
+        JADE_LOG: 'warn',
+        JADE_DATA: options.dataFolder,
+        JADE_REGISTRY: `http://127.0.0.1:${options.registryPort}`,
+        JADE_TRANSLATE: '10.=127.',
+      },
+    },
+  );
+  await until('the application', async () => (await fetch(`http://127.0.0.1:${options.port}/api/plans`)).ok, { child });
+  return { child, stop: (signal = 'SIGTERM') => stopped(child, signal) };
+}
+
+function stopped(child, signal) {
+  if (child.exitCode !== null || child.signalCode !== null) return Promise.resolve();
+  return new Promise((resolve) => {
+    child.once('exit', resolve);
+    child.kill(signal);
+    if (signal === 'SIGTERM') setTimeout(() => child.kill('SIGKILL'), 3000).unref();
+  });
+}
+
+export async function post(url, body = {}) {
+  const response = await fetch(url, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+  const value = await response.json();
+  if (!response.ok) throw new Error(`${url}: ${JSON.stringify(value)}`);
+  return value;
+}
+
+const DEMO_AUTHOR = { id: 'demo', name: 'Demo' };
+
+/**
+ * Makes the demo plan where it is missing, sends it to the stand-ins through the product itself, and then changes a few
+ * stand-ins behind its back, so that there is something to find.
+ * @param {StackOptions} options
+ */
+export async function fillDemo(options, say = () => {}) {
+  const app = `http://127.0.0.1:${options.port}/api/plans`;
+  const panel = `http://127.0.0.1:${options.panelPort}/standins`;
+  const { plan, isNew } = await post(`${app}/demo`);
+  if (!isNew) return plan;
+  const { file } = await (await fetch(`${app}/${plan.id}`)).json();
+  const channels = file.subscriptions.map((s) => ({ deviceId: s.receiverDeviceId, channel: s.receiverChannel }));
+  // All devices that will come have come when the preview stays the same for a while.
+  let last = '';
+  let since = Date.now();
+  await until('the field', async () => {
+    const preview = await post(`${app}/${plan.id}/send/preview`, { channels });
+    const now = `${preview.receivers.length} ${preview.left.length}`;
+    if (now !== last) since = Date.now();
+    last = now;
+    return preview.receivers.length > 0 && Date.now() - since > 2000;
+  });
+  say(`Sending ${channels.length} lanes of the demo to the stand-ins …`);
+  const report = await post(`${app}/${plan.id}/send`, { channels, start: true, author: DEMO_AUTHOR });
+  const failed = report.devices.filter((d) => d.failed.length > 0);
+  if (failed.length > 0) say(`Not taken by: ${failed.map((d) => d.deviceId).join(', ')}`);
+  await post(`${panel}/exhibit-14/unplug`);
+  await post(`${panel}/wave-amp-2/rename`, { label: 'Wave amp two (old name)' });
+  return plan;
+}

@@ -1,0 +1,49 @@
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { readPlanFile } from '../core/formats/plan-file';
+import { skerryPoint } from './skerry-point';
+
+/** Writes what the stand-ins need to play Skerry Point: `write-demo FOLDER`. */
+
+/** Two boxes that are on the network although the plan does not know them. */
+const STRANGERS = [
+  {
+    id: 'visiting-recorder',
+    name: 'Visiting recorder',
+    serial: 'SK-9001',
+    interfaces: [{ name: 'A', address: '127.71.36.250' }],
+    legs: [{ name: 'A', address: '127.71.36.250' }],
+    channelsReceive: 16,
+    channelsSend: 16,
+    streamsReceive: 4,
+    streamsSend: 4,
+    channelsPerStream: 8,
+    rateHz: 48_000,
+    encoding: 'L24',
+    packetTimeUs: 1000,
+  },
+  {
+    id: 'spare-dome-amp',
+    name: 'Spare dome amp',
+    serial: 'SK-9002',
+    interfaces: [{ name: 'A', address: '127.71.52.98' }],
+    legs: [{ name: 'A', address: '127.71.52.98' }],
+    channelsReceive: 8,
+    channelsSend: 0,
+    streamsReceive: 4,
+    streamsSend: 0,
+    channelsPerStream: 8,
+    rateHz: 48_000,
+    encoding: 'L24',
+    packetTimeUs: 1000,
+  },
+];
+
+const folder = process.argv[2];
+if (folder === undefined) throw new Error('write-demo FOLDER');
+mkdirSync(folder, { recursive: true });
+const text = JSON.stringify(skerryPoint());
+const checked = readPlanFile(text);
+if (!checked.ok) throw new Error(JSON.stringify(checked.problems, null, 2));
+writeFileSync(join(folder, 'demo-plan.json'), text);
+writeFileSync(join(folder, 'demo-strangers.json'), JSON.stringify(STRANGERS));

@@ -1,0 +1,70 @@
+'use client';
+
+import Link from 'next/link';
+import { useEffect, useState } from 'react';
+import type { Fix } from '@/core/findings/fixes';
+import type { Finding } from '@/core/findings/finding';
+import type { Plan } from '@/core/plan/plan';
+import { fixWords, findingTitle } from '@/ui/parts/words';
+import { reckonWorker, showPreview, usePlan } from '@/ui/session/plan-store';
+
+const EDGE = { refusal: 'border-l-madder', caution: 'border-l-ochre', note: 'border-l-slate' } as const;
+const WORD = { refusal: 'Refusal', caution: 'Caution', note: 'Note' } as const;
+
+/** Where to see what a finding is about. */
+export function findingHref(planId: string, finding: Finding): string {
+  if (finding.about === 'lanes-refused' || finding.about === 'lanes-caution') {
+    const { receiverDeviceId, channels } = finding;
+    const last = channels[channels.length - 1] ?? 1;
+    return `/plans/${planId}/lanes?sel=${receiverDeviceId}:${channels[0] ?? 1}-${last}`;
+  }
+  return `/plans/${planId}/gear?sel=${finding.deviceIds[0] ?? ''}`;
+}
+
+export function FindingList({ findings, plan }: { findings: readonly Finding[]; plan: Plan }) {
+  const planId = usePlan((s) => s.planId) ?? '';
+  return (
+    <ul className="flex flex-col gap-2">
+      {findings.map((finding) => (
+        <li key={finding.id} className={`rounded border border-l-[3px] border-line ${EDGE[finding.severity]} px-2.5 py-2`}>
+          <Link href={findingHref(planId, finding)} className="underline-offset-2 hover:underline focus-visible:outline-2 focus-visible:outline-jade">
+            <span className="text-dim">{WORD[finding.severity]}: </span>
+            {findingTitle(plan, finding)}
+          </Link>
+          <Fixes findingId={finding.id} plan={plan} />
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Fixes({ findingId, plan }: { findingId: string; plan: Plan }) {
+  const [fixes, setFixes] = useState<readonly Fix[]>([]);
+  useEffect(() => {
+    let isWanted = true;
+    void reckonWorker()
+      .fixesFor(findingId)
+      .then((found) => isWanted && setFixes(found));
+    return () => {
+      isWanted = false;
+    };
+  }, [findingId, plan]);
+  return <FixButtons fixes={fixes} plan={plan} />;
+}
+
+/** Each way out as a button that first shows what it would do. */
+export function FixButtons({ fixes, plan }: { fixes: readonly Fix[]; plan: Plan }) {
+  return fixes.map((fix) => {
+    const words = fixWords(plan, fix);
+    return (
+      <button
+        key={words}
+        type="button"
+        onClick={() => void showPreview(words, fix.commands)}
+        className="mt-1.5 block w-full rounded border border-edge bg-raise px-2 py-1 text-left hover:border-jade focus-visible:outline-2 focus-visible:outline-jade"
+      >
+        {words} …
+      </button>
+    );
+  });
+}

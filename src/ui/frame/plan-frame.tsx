@@ -1,0 +1,61 @@
+'use client';
+
+import { useEffect, useState, type ReactNode } from 'react';
+import { openPlan, usePlan } from '@/ui/session/plan-store';
+import { redo, undo } from '@/ui/session/actions';
+import { FindAndDo } from './find-and-do';
+import { PreviewBar } from './preview-bar';
+import { Rail } from './rail';
+import { TopBar } from './top-bar';
+import { TotalsStrip } from './totals-strip';
+
+/** The frame around every stage of a plan: rail, top bar, totals strip, and the keys that work everywhere. */
+export function PlanFrame({ planId, children }: { planId: string; children: ReactNode }) {
+  const isOpen = usePlan((s) => s.plan !== null && s.view !== null);
+  const problem = usePlan((s) => s.problem);
+  const [isFinding, setFinding] = useState(false);
+  useEffect(() => openPlan(planId), [planId]);
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (!(e.ctrlKey || e.metaKey)) return;
+      const key = e.key.toLowerCase();
+      if (key === 'k') {
+        e.preventDefault();
+        setFinding((is) => !is);
+      }
+      const isTyping = e.target instanceof HTMLElement && e.target.closest('input, textarea, select') !== null;
+      if (isTyping) return;
+      if (key === 'z' && !e.shiftKey) {
+        e.preventDefault();
+        void undo();
+      } else if (key === 'y' || (key === 'z' && e.shiftKey)) {
+        e.preventDefault();
+        void redo();
+      }
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
+  return (
+    <div className="grid h-dvh grid-cols-[auto_1fr] grid-rows-[44px_1fr_auto_30px] overflow-hidden">
+      <TopBar onFind={() => setFinding(true)} />
+      <Rail planId={planId} />
+      <div className="min-h-0 min-w-0 overflow-hidden">
+        {problem !== null ? (
+          <p role="alert" className="p-6 text-madder">
+            {problem}
+          </p>
+        ) : isOpen ? (
+          children
+        ) : (
+          <p className="p-6 text-dim" role="status">
+            Reading the plan and working it out …
+          </p>
+        )}
+      </div>
+      <PreviewBar />
+      <TotalsStrip />
+      {isFinding ? <FindAndDo planId={planId} onClose={() => setFinding(false)} /> : null}
+    </div>
+  );
+}

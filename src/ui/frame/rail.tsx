@@ -1,0 +1,57 @@
+'use client';
+
+import { PanelLeftClose, PanelLeftOpen } from 'lucide-react';
+import Link from 'next/link';
+import { usePathname } from 'next/navigation';
+import { Cautions, Refusals } from '@/ui/parts/signs';
+import { useShown } from '@/ui/session/shown';
+import { useFolded } from './folded';
+import { STAGES } from './stages';
+
+export function Rail({ planId }: { planId: string }) {
+  const path = usePathname();
+  const findings = useShown()?.view.findings ?? [];
+  const [isFolded, setFolded] = useFolded('rail');
+  return (
+    <nav
+      aria-label="Stages"
+      className={`row-span-3 flex flex-col border-r border-line py-2.5 ${isFolded ? 'w-11' : 'w-[168px]'}`}
+    >
+      <h2 className={`mx-3.5 mt-1 mb-1 text-[11px] font-medium text-faint ${isFolded ? 'sr-only' : ''}`}>Plan</h2>
+      {STAGES.map(({ id, title, Icon }) => {
+        const href = `/plans/${planId}/${id}`;
+        const isHere = path.startsWith(href);
+        const own = findings.filter((f) => f.stage === id);
+        const refusals = own.filter((f) => f.severity === 'refusal').length;
+        const cautions = own.filter((f) => f.severity === 'caution').length;
+        return (
+          <Link
+            key={id}
+            href={href}
+            aria-current={isHere ? 'page' : undefined}
+            title={isFolded ? title : undefined}
+            className={`flex h-8 items-center gap-2 px-3.5 focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade ${
+              isHere ? 'bg-raise text-ink shadow-[inset_2px_0_var(--jade)]' : 'text-dim hover:text-ink'
+            }`}
+          >
+            {isFolded ? <Icon size={16} aria-label={title} /> : <span className="flex-1">{title}</span>}
+            {isFolded ? null : (
+              <>
+                <Refusals n={refusals} />
+                <Cautions n={cautions} />
+              </>
+            )}
+          </Link>
+        );
+      })}
+      <button
+        type="button"
+        onClick={() => setFolded(!isFolded)}
+        aria-label={isFolded ? 'Unfold the rail' : 'Fold the rail'}
+        className="mt-auto flex h-7 items-center px-3.5 text-dim hover:text-ink focus-visible:outline-2 focus-visible:outline-jade"
+      >
+        {isFolded ? <PanelLeftOpen size={16} /> : <PanelLeftClose size={16} />}
+      </button>
+    </nav>
+  );
+}

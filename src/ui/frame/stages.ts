@@ -1,0 +1,8 @@
+import { ArrowRightLeft, Server, type LucideIcon } from 'lucide-react';
+import type { Stage } from '@/core/findings/finding';
+
+/** The stages that exist, in the order of the work. */
+export const STAGES: readonly { readonly id: Stage; readonly title: string; readonly Icon: LucideIcon }[] = [
+  { id: 'gear', title: 'Gear', Icon: Server },
+  { id: 'lanes', title: 'Lanes', Icon: ArrowRightLeft },
+];

@@ -1,0 +1,113 @@
+'use client';
+
+import { Moon, Redo2, Sun, Undo2 } from 'lucide-react';
+import Link from 'next/link';
+import { useTheme } from 'next-themes';
+import { useQueryState } from 'nuqs';
+import { useSyncExternalStore } from 'react';
+import { Key, SelectField } from '@/ui/parts/controls';
+import { redo, undo } from '@/ui/session/actions';
+import { usePlan } from '@/ui/session/plan-store';
+
+const ICON_BUTTON =
+  'flex h-7 items-center gap-1.5 rounded px-1.5 text-dim hover:bg-raise hover:text-ink disabled:opacity-45 focus-visible:outline-2 focus-visible:outline-jade';
+
+export function TopBar({ onFind }: { onFind: () => void }) {
+  const plan = usePlan((s) => s.plan);
+  const undoable = usePlan((s) => s.undo);
+  const redoable = usePlan((s) => s.redo);
+  const people = usePlan((s) => s.people);
+  const [place, setPlace] = useQueryState('place');
+  const places = [...(plan?.places.values() ?? [])].sort((a, b) => a.name.localeCompare(b.name));
+  return (
+    <header className="col-span-2 flex items-center gap-3 border-b border-line px-3.5">
+      <Link href="/" className="flex w-[140px] shrink-0 items-center gap-2 font-semibold tracking-wide" title="All plans">
+        <svg width="18" height="10" aria-hidden="true">
+          <path d="M0 1h12a4 4 0 0 1 0 8H0" fill="none" stroke="var(--jade)" strokeWidth="2" />
+        </svg>
+        Jade Lane
+      </Link>
+      <h1 className="max-w-[190px] truncate font-medium" title={plan?.settings.name}>
+        {plan?.settings.name}
+      </h1>
+      {places.length > 0 ? (
+        <SelectField aria-label="Place" value={place ?? ''} onChange={(e) => void setPlace(e.target.value || null)} className="max-w-[130px]">
+          <option value="">All places</option>
+          {places.map((p) => (
+            <option key={p.id} value={p.id}>
+              {p.name}
+            </option>
+          ))}
+        </SelectField>
+      ) : null}
+      <button
+        type="button"
+        onClick={onFind}
+        className="flex h-7 max-w-[300px] min-w-[150px] flex-1 items-center justify-between gap-2 rounded border border-edge px-2.5 text-faint hover:text-ink focus-visible:outline-2 focus-visible:outline-jade"
+      >
+        <span className="truncate">Find or do anything</span>
+        <Key>Ctrl K</Key>
+      </button>
+      <button type="button" className={ICON_BUTTON} disabled={undoable === null} onClick={() => void undo()} title="Ctrl Z" aria-label={undoable ? `Undo ${undoable.title}` : 'Undo: nothing'}>
+        <Undo2 size={15} aria-hidden="true" />
+        <span className="max-w-[150px] truncate">{undoable ? undoable.title : 'Undo'}</span>
+      </button>
+      <button type="button" className={ICON_BUTTON} disabled={redoable === null} onClick={() => void redo()} title="Ctrl Y" aria-label={redoable ? `Redo ${redoable.title}` : 'Redo: nothing'}>
+        <Redo2 size={15} aria-hidden="true" />
+        {redoable ? <span className="max-w-[110px] truncate">{redoable.title}</span> : null}
+      </button>
+      <span className="ml-auto flex items-center gap-3 whitespace-nowrap text-dim">
+        {people.length > 1 ? (
+          <span title={people.map((p) => p.name).join(', ')}>{people.length} people here</span>
+        ) : null}
+        <FieldState />
+        <ThemeSwitch />
+      </span>
+    </header>
+  );
+}
+
+/** Whether we hear of changes, and how many devices of the plan answer. */
+function FieldState() {
+  const isLive = usePlan((s) => s.isLive);
+  const hasField = usePlan((s) => s.hasField);
+  const field = usePlan((s) => s.field);
+  const plan = usePlan((s) => s.plan);
+  if (plan === null) return null;
+  if (!isLive) return <span className="text-ochre">Server lost, trying again …</span>;
+  if (!hasField) return <span title="No registry is set up">no field</span>;
+  if (field.registry?.isConnected === false) {
+    return (
+      <span className="text-ochre" title={field.registry.because ?? undefined}>
+        Registry lost, trying again …
+      </span>
+    );
+  }
+  let speaking = 0;
+  for (const d of plan.devices.values()) {
+    const model = plan.models.get(d.modelId);
+    if (model && model.streamsReceive + model.streamsSend > 0) speaking += 1;
+  }
+  return (
+    <span data-testid="answering">
+      {field.devices.size} of {speaking} answering
+    </span>
+  );
+}
+
+const isMounted = () => true;
+const never = () => () => {};
+
+function ThemeSwitch() {
+  const { resolvedTheme, setTheme } = useTheme();
+  // The server cannot know the theme: the switch shows itself once the browser does.
+  const isClient = useSyncExternalStore(never, isMounted, () => false);
+  if (!isClient) return null;
+  const isDark = resolvedTheme === 'dark';
+  const label = isDark ? 'Chalk, the light theme' : 'Tide, the dark theme';
+  return (
+    <button type="button" className={ICON_BUTTON} aria-label={label} title={label} onClick={() => setTheme(isDark ? 'light' : 'dark')}>
+      {isDark ? <Sun size={15} /> : <Moon size={15} />}
+    </button>
+  );
+}

@@ -1,0 +1,180 @@
+'use client';
+
+import { useState } from 'react';
+import type { Plan } from '@/core/plan/plan';
+import { labelOf } from '@/core/plan/plan';
+import type { Device, Side } from '@/core/plan/records';
+import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
+import { BudgetBar } from '@/ui/parts/signs';
+import { count } from '@/ui/parts/units';
+import { channelName, deviceName } from '@/ui/parts/words';
+import { commit } from '@/ui/session/actions';
+import type { View } from '@/ui/session/plan-store';
+
+const LABEL_MAX = 80;
+
+/** One device's channels: what each is called, what it hears or who hears it. Labels are typed in place. */
+export function ChannelLabels({ plan, view, device, onClose }: { plan: Plan; view: View; device: Device; onClose: () => void }) {
+  const model = plan.models.get(device.modelId);
+  const sides = (['receive', 'send'] as const).filter((s) => (s === 'receive' ? model?.channelsReceive : model?.channelsSend));
+  const [side, setSide] = useState<Side>(sides[0] ?? 'receive');
+  const [isMany, setMany] = useState(false);
+  const channels = side === 'receive' ? (model?.channelsReceive ?? 0) : (model?.channelsSend ?? 0);
+  const budget = view.budgets.get(device.id);
+  const used = side === 'receive' ? budget?.channelsReceive : budget?.channelsSend;
+  const hearers = side === 'send' ? hearersOf(view, device.id) : null;
+  const label = (channel: number, text: string) => {
+    const now = labelOf(plan, device.id, side, channel);
+    const next = text.trim() === '' ? null : text.trim();
+    if (next === now) return;
+    void commit(`label ${device.name} ${side === 'receive' ? 'in' : 'out'} ${channel}`, [
+      { kind: 'label-channels', deviceId: device.id, side, labels: [{ channel, label: next }] },
+    ]);
+  };
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      <div className="flex h-10 shrink-0 items-center gap-3 border-b border-line px-3">
+        <Button onClick={onClose}>← All devices</Button>
+        <h2 className="truncate font-semibold">{device.name}</h2>
+        <div role="tablist" aria-label="Side" className="flex gap-1">
+          {sides.map((s) => (
+            <button
+              key={s}
+              type="button"
+              role="tab"
+              aria-selected={side === s}
+              onClick={() => setSide(s)}
+              className={`h-7 rounded px-2.5 focus-visible:outline-2 focus-visible:outline-jade ${side === s ? 'bg-selected text-ink' : 'text-dim hover:text-ink'}`}
+            >
+              {s === 'receive' ? 'Channels in' : 'Channels out'}
+            </button>
+          ))}
+        </div>
+        {used ? (
+          <span className="flex items-center gap-2 font-mono text-[12px] text-dim">
+            <BudgetBar used={used.used} limit={used.limit} label="Channels used" />
+            {used.used} of {used.limit}
+          </span>
+        ) : null}
+        <Button className="ml-auto" onClick={() => setMany(true)}>
+          Label many …
+        </Button>
+      </div>
+      <div className="min-h-0 flex-1 overflow-y-auto" tabIndex={-1}>
+        <table className="w-full">
+          <thead className="sticky top-0 z-10 bg-bg text-left text-[12px] text-faint">
+            <tr className="h-[26px]">
+              <th className="w-12 px-3 text-right font-medium">Ch</th>
+              <th className="w-[240px] px-2 font-medium">Label</th>
+              <th className="px-2 font-medium">{side === 'receive' ? 'Hears' : 'Heard by'}</th>
+            </tr>
+          </thead>
+          <tbody>
+            {Array.from({ length: channels }, (_, n) => n + 1).map((channel) => {
+              const lane = side === 'receive' ? view.lanes.get(device.id)?.get(channel) : undefined;
+              const text = lane
+                ? `${deviceName(plan, lane.senderDeviceId)} · ${channelName(plan, lane.senderDeviceId, 'send', lane.senderChannel)}`
+                : (hearers?.get(channel) ?? []).map((h) => `${deviceName(plan, h.deviceId)} ${h.channel}`).join(', ');
+              const now = labelOf(plan, device.id, side, channel) ?? '';
+              return (
+                <tr key={`${side}-${channel}`} className="h-8 border-b border-line/60">
+                  <td className="px-3 text-right font-mono text-[12px] text-dim">{String(channel).padStart(2, '0')}</td>
+                  <td className="px-2">
+                    <TextField
+                      key={now}
+                      defaultValue={now}
+                      maxLength={LABEL_MAX}
+                      aria-label={`Label of channel ${channel}`}
+                      placeholder={side === 'receive' ? `in ${channel}` : `out ${channel}`}
+                      className="w-full"
+                      onBlur={(e) => label(channel, e.target.value)}
+                      onKeyDown={(e) => {
+                        if (e.key === 'Escape') e.currentTarget.value = now;
+                        const step = e.key === 'Enter' || e.key === 'ArrowDown' ? 1 : e.key === 'ArrowUp' ? -1 : 0;
+                        if (step === 0) return;
+                        e.preventDefault();
+                        const row = e.currentTarget.closest('tr');
+                        const next = step === 1 ? row?.nextElementSibling : row?.previousElementSibling;
+                        if (next) next.querySelector('input')?.focus();
+                        else e.currentTarget.blur();
+                      }}
+                    />
+                  </td>
+                  <td className="max-w-0 truncate px-2" title={text}>
+                    {text || <span className="text-dim">{side === 'receive' ? 'free' : 'nobody'}</span>}
+                  </td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      </div>
+      {isMany ? <LabelMany device={device} side={side} channels={channels} onClose={() => setMany(false)} /> : null}
+    </div>
+  );
+}
+
+function hearersOf(view: View, senderDeviceId: string) {
+  const hearers = new Map<number, { deviceId: string; channel: number }[]>();
+  for (const [deviceId, lanes] of view.lanes) {
+    for (const [channel, lane] of lanes) {
+      if (lane.senderDeviceId !== senderDeviceId) continue;
+      hearers.set(lane.senderChannel, [...(hearers.get(lane.senderChannel) ?? []), { deviceId, channel }]);
+    }
+  }
+  return hearers;
+}
+
+/** A list pasted one label a line, or a pattern in which # stands for the count. */
+function LabelMany({ device, side, channels, onClose }: { device: Device; side: Side; channels: number; onClose: () => void }) {
+  const [first, setFirst] = useState(1);
+  const [last, setLast] = useState(channels);
+  const [text, setText] = useState('');
+  const lines = text.split('\n').map((l) => l.trim());
+  while (lines.length > 0 && lines[lines.length - 1] === '') lines.pop();
+  const isPattern = lines.length === 1 && (lines[0] ?? '').includes('#');
+  const room = Math.max(0, Math.min(last, channels) - Math.max(first, 1) + 1);
+  const wanted = isPattern
+    ? Array.from({ length: room }, (_, n) => (lines[0] as string).replaceAll('#', String(n + 1)))
+    : lines.slice(0, room);
+  const tooLong = wanted.find((w) => w.length > LABEL_MAX);
+  const apply = async () => {
+    const labels = wanted.map((label, n) => ({ channel: first + n, label: label === '' ? null : label }));
+    if (await commit(`label ${count(labels.length, 'channel')} of ${device.name}`, [{ kind: 'label-channels', deviceId: device.id, side, labels }])) onClose();
+  };
+  return (
+    <Modal title={`Label channels of ${device.name}`} onClose={onClose}>
+      <div className="flex gap-3">
+        <Labelled label="From channel">
+          <TextField type="number" min={1} max={channels} value={first} onChange={(e) => setFirst(Number(e.target.value) || 1)} className="w-24" />
+        </Labelled>
+        <Labelled label="to">
+          <TextField type="number" min={1} max={channels} value={last} onChange={(e) => setLast(Number(e.target.value) || channels)} className="w-24" />
+        </Labelled>
+      </div>
+      <label className="mt-3 flex flex-col gap-1 text-[12px] text-dim">
+        One label a line, or one line with # for the count: Tank mic #
+        <textarea
+          autoFocus
+          rows={7}
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+          className="rounded border border-edge bg-bg p-2 text-[13px] text-ink focus-visible:outline-2 focus-visible:outline-jade"
+        />
+      </label>
+      <p className="mt-2 text-dim" role="status">
+        {tooLong
+          ? `A label has at most ${LABEL_MAX} characters: ${tooLong.slice(0, 30)}…`
+          : wanted.length === 0
+            ? 'Nothing to label yet.'
+            : `${count(wanted.length, 'channel')}: ${wanted[0]} … ${wanted[wanted.length - 1]}${!isPattern && lines.length > room ? `; ${lines.length - room} lines do not fit` : ''}`}
+      </p>
+      <div className="mt-3 flex justify-end gap-2">
+        <Button onClick={onClose}>Leave it</Button>
+        <Button tone="main" disabled={wanted.length === 0 || tooLong !== undefined} onClick={() => void apply()}>
+          Label
+        </Button>
+      </div>
+    </Modal>
+  );
+}

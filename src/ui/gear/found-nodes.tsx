@@ -1,0 +1,127 @@
+'use client';
+
+import { useState } from 'react';
+import type { Model } from '@/core/models/model';
+import { isInBlock, parseAddress, parseCidr } from '@/core/network/address';
+import type { Command } from '@/core/plan/commands';
+import type { Plan } from '@/core/plan/plan';
+import { freeId } from '@/core/plan/propose-devices';
+import { freeName } from '@/core/findings/fixes';
+import type { UnknownNode } from '@/server/messages';
+import { Button, Modal, SelectField } from '@/ui/parts/controls';
+import { count } from '@/ui/parts/units';
+import { commit } from '@/ui/session/actions';
+import { usePlan } from '@/ui/session/plan-store';
+
+/** Nodes that answer although the plan does not know them: to be added as they are, or bound to a device on paper. */
+export function FoundNodes({ plan, onClose }: { plan: Plan; onClose: () => void }) {
+  const field = usePlan((s) => s.field);
+  const paper = [...plan.devices.values()]
+    .filter((d) => {
+      const model = plan.models.get(d.modelId);
+      return !field.devices.has(d.id) && model !== undefined && model.streamsReceive + model.streamsSend > 0;
+    })
+    .sort((a, b) => a.name.localeCompare(b.name));
+  return (
+    <Modal title="Found in the field, not in the plan" onClose={onClose} wide>
+      {field.unknown.length === 0 ? <p>Every node that answers is in the plan.</p> : null}
+      <ul className="flex max-h-[50vh] flex-col gap-3 overflow-y-auto">
+        {field.unknown.map((node) => (
+          <FoundNode key={node.nodeId} node={node} plan={plan} paper={paper} />
+        ))}
+      </ul>
+      <div className="mt-4 flex justify-end">
+        <Button onClick={onClose}>Close</Button>
+      </div>
+    </Modal>
+  );
+}
+
+function FoundNode({ node, plan, paper }: { node: UnknownNode; plan: Plan; paper: readonly { id: string; name: string }[] }) {
+  const [deviceId, setDeviceId] = useState('');
+  const chosen = paper.find((d) => d.id === deviceId);
+  const bind = () => {
+    if (!chosen) return;
+    const change = { nodeId: node.nodeId, ...(node.serial === null ? {} : { serial: node.serial.slice(0, 80) }) };
+    void commit(`bind ${chosen.name} to ${node.label}`, [{ kind: 'change-device', deviceId: chosen.id, change }]);
+  };
+  return (
+    <li className="rounded border border-line p-3" aria-label={node.label}>
+      <p>
+        <b className="font-medium">{node.label}</b> <span className="font-mono text-[12px] text-dim">{node.addresses.join(' ')}</span>
+      </p>
+      <p className="text-dim">
+        {node.serial === null ? 'No serial' : `Serial ${node.serial}`}; {count(node.channelsReceive, 'receiver channel')} in{' '}
+        {count(node.streamsReceive, 'stream')}, {count(node.channelsSend, 'sender channel')} in {count(node.streamsSend, 'stream')}
+      </p>
+      <div className="mt-2 flex items-center gap-2">
+        <Button tone="main" onClick={() => void commit(`add ${node.label} as found`, commandsForFound(plan, node))}>
+          Add as found
+        </Button>
+        <span className="text-dim">or bind to</span>
+        <SelectField aria-label={`Device on paper for ${node.label}`} value={deviceId} onChange={(e) => setDeviceId(e.target.value)} className="max-w-[220px]">
+          <option value="">a device on paper</option>
+          {paper.map((d) => (
+            <option key={d.id} value={d.id}>
+              {d.name}
+            </option>
+          ))}
+        </SelectField>
+        <Button disabled={!chosen} onClick={bind}>
+          Bind
+        </Button>
+      </div>
+    </li>
+  );
+}
+
+/** A device with a model made from what the node tells: channels and streams; formats are those every device must have. */
+function commandsForFound(plan: Plan, node: UnknownNode): Command[] {
+  const deviceId = freeId(node.label, new Set(plan.devices.keys()));
+  const modelId = freeId(`found-${node.label}`, new Set(plan.models.keys()));
+  const address = node.addresses.find((a) => parseAddress(a) !== null) ?? null;
+  const subnet = [...plan.subnets.values()].find((s) => {
+    const block = parseCidr(s.cidr);
+    const parsed = address === null ? null : parseAddress(address);
+    return block !== null && parsed !== null && isInBlock(parsed, block);
+  });
+  const model: Model = {
+    id: modelId,
+    name: `${node.label}, as found`,
+    maker: '',
+    kind: 'endpoint',
+    channelsReceive: node.channelsReceive,
+    channelsSend: node.channelsSend,
+    channelPool: null,
+    streamsReceive: node.streamsReceive,
+    streamsSend: node.streamsSend,
+    channelsPerStreamMax: 8,
+    // AES67 makes 48 kHz at 1 ms mandatory; a receiver of level A takes up to eight channels of it.
+    sends: { formats: [{ encodings: ['L24'], ratesHz: [48_000], packetTimesUs: [1000], channelsMax: 8 }], levels: [] },
+    receives: { formats: [], levels: ['A'] },
+    ratesHz: [48_000],
+    ports: [{ name: 'Media', role: 'A', bitsPerSecond: 1_000_000_000 }],
+    linkOffsetMinNs: 1_000_000,
+    switching: null,
+  };
+  return [
+    { kind: 'put-model', model },
+    {
+      kind: 'add-device',
+      device: {
+        id: deviceId,
+        name: freeName(plan, node.label),
+        modelId,
+        placeId: null,
+        rateHz: 48_000,
+        sendsEncoding: null,
+        sendsPacketTimeUs: null,
+        linkOffsetNs: null,
+        serial: node.serial,
+        nodeId: node.nodeId,
+        notes: '',
+      },
+    },
+    { kind: 'put-interface', interface: { deviceId, name: 'A', subnetId: subnet?.id ?? null, address } },
+  ];
+}

@@ -1,0 +1,260 @@
+'use client';
+
+import { useEffect, useState } from 'react';
+import { useForm } from 'react-hook-form';
+import { parseAddress } from '@/core/network/address';
+import type { Plan } from '@/core/plan/plan';
+import type { Device } from '@/core/plan/records';
+import type { Count } from '@/core/reckon/reckoning';
+import type { RateHz } from '@/core/streams/format';
+import { FindingList } from '@/ui/frame/finding-list';
+import { Button, Labelled, PanelHeading, SelectField, TextField } from '@/ui/parts/controls';
+import { BudgetBar } from '@/ui/parts/signs';
+import { count, kHz } from '@/ui/parts/units';
+import { failureWords } from '@/ui/parts/words';
+import { reportProblem } from '@/ui/parts/report-problem';
+import { commit } from '@/ui/session/actions';
+import { api } from '@/ui/session/api';
+import { usePlan, type View } from '@/ui/session/plan-store';
+
+/** What a device spends and has left, where it is, what is wrong with it, and what it says of itself. */
+export function GearPanel({ plan, view, deviceId, selectedCount }: { plan: Plan; view: View; deviceId: string | null; selectedCount: number }) {
+  const device = deviceId === null ? undefined : plan.devices.get(deviceId);
+  if (device === undefined) {
+    const findings = view.findings.filter((f) => f.stage === 'gear');
+    return (
+      <>
+        <h2 className="pr-7 text-[14px] font-semibold">Gear of this plan</h2>
+        <p className="text-dim">{count(plan.devices.size, 'device')}.</p>
+        <PanelHeading>What is wrong</PanelHeading>
+        {findings.length === 0 ? <p className="text-dim">Nothing that concerns the gear.</p> : <FindingList findings={findings} plan={plan} />}
+      </>
+    );
+  }
+  return <DevicePanel key={device.id} plan={plan} view={view} device={device} selectedCount={selectedCount} />;
+}
+
+function DevicePanel({ plan, view, device, selectedCount }: { plan: Plan; view: View; device: Device; selectedCount: number }) {
+  const model = plan.models.get(device.modelId);
+  const budget = view.budgets.get(device.id);
+  const findings = view.findings.filter((f) => f.deviceIds.includes(device.id));
+  return (
+    <>
+      <h2 className="pr-7 text-[14px] leading-tight font-semibold">{device.name}</h2>
+      <p className="text-dim">
+        {model?.name}
+        {model?.maker ? `, ${model.maker}` : ''}
+        {selectedCount > 1 ? `; ${selectedCount} selected` : ''}
+      </p>
+      {findings.length > 0 ? (
+        <>
+          <PanelHeading>What is wrong</PanelHeading>
+          <FindingList findings={findings} plan={plan} />
+        </>
+      ) : null}
+      {budget && model && model.streamsReceive + model.streamsSend > 0 ? (
+        <>
+          <PanelHeading>Spent and left</PanelHeading>
+          <div className="flex flex-col gap-1">
+            <Spent name="Channels in" of={budget.channelsReceive} />
+            <Spent name="Channels out" of={budget.channelsSend} />
+            {budget.channelPool ? <Spent name="Both, from one pool" of={budget.channelPool} /> : null}
+            <Spent name="Streams in" of={budget.streamsReceive} />
+            <Spent name="Streams out" of={budget.streamsSend} />
+          </div>
+        </>
+      ) : null}
+      <Settings plan={plan} device={device} />
+      <Addresses plan={plan} device={device} />
+      <InField device={device} />
+    </>
+  );
+}
+
+function Spent({ name, of }: { name: string; of: Count }) {
+  if (of.limit === 0) return null;
+  return (
+    <p className="flex items-center justify-between gap-2">
+      <span className="flex-1">{name}</span>
+      <BudgetBar used={of.used} limit={of.limit} label={name} />
+      <span className={`w-[104px] text-right font-mono text-[12px] ${of.used > of.limit ? 'text-madder' : 'text-dim'}`}>
+        {of.used} of {of.limit}, {Math.max(0, of.limit - of.used)} left
+      </span>
+    </p>
+  );
+}
+
+function Settings({ plan, device }: { plan: Plan; device: Device }) {
+  const model = plan.models.get(device.modelId);
+  const save = (title: string, change: Partial<Omit<Device, 'id'>>) =>
+    void commit(title, [{ kind: 'change-device', deviceId: device.id, change }]);
+  return (
+    <>
+      <PanelHeading>Settings</PanelHeading>
+      <div className="grid grid-cols-2 gap-2">
+        <OneField
+          label="Name"
+          value={device.name}
+          check={(v) => (v.trim() === '' ? 'A device needs a name.' : v.length > 200 ? 'At most 200 characters.' : null)}
+          onSave={(name) => save(`rename ${device.name} to ${name.trim()}`, { name: name.trim() })}
+          id="device-name"
+        />
+        <Labelled label="Place">
+          <SelectField value={device.placeId ?? ''} onChange={(e) => save(`move ${device.name}`, { placeId: e.target.value || null })}>
+            <option value="">nowhere yet</option>
+            {[...plan.places.values()].map((p) => (
+              <option key={p.id} value={p.id}>
+                {p.name}
+              </option>
+            ))}
+          </SelectField>
+        </Labelled>
+        {model && model.ratesHz.length > 0 ? (
+          <Labelled label="Rate">
+            <SelectField
+              value={device.rateHz}
+              onChange={(e) => save(`run ${device.name} at ${kHz(Number(e.target.value))} kHz`, { rateHz: Number(e.target.value) as RateHz })}
+            >
+              {model.ratesHz.map((r) => (
+                <option key={r} value={r}>
+                  {kHz(r)} kHz
+                </option>
+              ))}
+            </SelectField>
+          </Labelled>
+        ) : null}
+        <OneField
+          label="Serial"
+          value={device.serial ?? ''}
+          check={(v) => (v.length > 80 ? 'At most 80 characters.' : null)}
+          onSave={(serial) => save(`set the serial of ${device.name}`, { serial: serial.trim() || null })}
+        />
+      </div>
+    </>
+  );
+}
+
+function Addresses({ plan, device }: { plan: Plan; device: Device }) {
+  const interfaces = [...(plan.interfaces.get(device.id)?.values() ?? [])].sort((a, b) => (a.name < b.name ? -1 : 1));
+  if (interfaces.length === 0) return null;
+  return (
+    <>
+      <PanelHeading>Addresses</PanelHeading>
+      <div className="flex flex-col gap-2">
+        {interfaces.map((i) => {
+          const name = i.name.startsWith('routed:') ? 'Routes' : i.name === 'control' ? 'Control' : `Leg ${i.name}`;
+          return (
+            <div key={i.name} className="grid grid-cols-2 gap-2">
+              <OneField
+                label={name}
+                mono
+                value={i.address ?? ''}
+                check={(v) => (v.trim() === '' || parseAddress(v.trim()) !== null ? null : 'Not an IPv4 address.')}
+                onSave={(address) =>
+                  void commit(`move ${device.name}, ${name} to ${address.trim() || 'no address'}`, [
+                    { kind: 'put-interface', interface: { ...i, address: address.trim() || null } },
+                  ])
+                }
+              />
+              <Labelled label="in subnet">
+                <SelectField
+                  value={i.subnetId ?? ''}
+                  onChange={(e) =>
+                    void commit(`plug ${device.name}, ${name} into another subnet`, [
+                      { kind: 'put-interface', interface: { ...i, subnetId: e.target.value || null } },
+                    ])
+                  }
+                >
+                  <option value="">none</option>
+                  {[...plan.subnets.values()].map((s) => (
+                    <option key={s.id} value={s.id}>
+                      {s.name} {s.cidr}
+                    </option>
+                  ))}
+                </SelectField>
+              </Labelled>
+            </div>
+          );
+        })}
+      </div>
+    </>
+  );
+}
+
+/** A field that saves with Enter or on leaving it, and goes back with Escape. */
+function OneField({
+  label,
+  value,
+  check,
+  onSave,
+  mono = false,
+  id,
+}: {
+  label: string;
+  value: string;
+  check: (value: string) => string | null;
+  onSave: (value: string) => void;
+  mono?: boolean;
+  id?: string;
+}) {
+  const { register, handleSubmit, reset, formState } = useForm<{ value: string }>({ values: { value } });
+  const save = handleSubmit((form) => {
+    if (form.value.trim() !== value) onSave(form.value);
+  });
+  return (
+    <form onSubmit={(e) => void save(e)} noValidate>
+      <Labelled label={label} error={formState.errors.value?.message}>
+        <TextField
+          {...(id === undefined ? {} : { id })}
+          className={`w-full ${mono ? 'font-mono' : ''}`}
+          aria-invalid={!!formState.errors.value}
+          onKeyDown={(e) => e.key === 'Escape' && reset({ value })}
+          {...register('value', { validate: (v) => check(v) ?? true, onBlur: () => void save() })}
+        />
+      </Labelled>
+    </form>
+  );
+}
+
+function InField({ device }: { device: Device }) {
+  const planId = usePlan((s) => s.planId) ?? '';
+  const hasField = usePlan((s) => s.hasField);
+  const view = usePlan((s) => s.field.devices.get(device.id));
+  const [isReading, setReading] = useState(false);
+  useEffect(() => setReading(false), [view]);
+  if (!hasField) return null;
+  const readAnew = async () => {
+    setReading(true);
+    try {
+      await api.readAnew(planId, device.id);
+    } catch (error) {
+      reportProblem(error, 'Not read');
+    }
+    setReading(false);
+  };
+  const unbind = () => void commit(`unbind ${device.name}`, [{ kind: 'change-device', deviceId: device.id, change: { nodeId: null } }]);
+  return (
+    <>
+      <PanelHeading>In the field</PanelHeading>
+      {view === undefined ? (
+        <p className="text-dim">{device.nodeId === null ? 'On paper: no node answers to its serial or addresses.' : 'Bound by hand to a node that is not there.'}</p>
+      ) : (
+        <>
+          <p>
+            Bound to <b className="font-medium">{view.nodeLabel}</b> by {view.boundBy}.
+            {view.nodeLabel === device.name ? '' : <span className="text-violet"> The device calls itself otherwise than the plan.</span>}
+          </p>
+          {view.failure ? <p className="text-madder">The last reading failed: {failureWords(view.failure)}.</p> : null}
+        </>
+      )}
+      <div className="mt-2 flex gap-2">
+        {view ? (
+          <Button onClick={() => void readAnew()} disabled={isReading}>
+            Read anew
+          </Button>
+        ) : null}
+        {device.nodeId !== null ? <Button onClick={unbind}>Unbind</Button> : null}
+      </div>
+    </>
+  );
+}

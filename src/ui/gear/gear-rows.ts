@@ -1,0 +1,83 @@
+import type { Model } from '@/core/models/model';
+import type { Plan } from '@/core/plan/plan';
+import type { Device } from '@/core/plan/records';
+import type { DeviceBudget } from '@/core/reckon/reckoning';
+import type { FieldView, View } from '@/ui/session/plan-store';
+
+export interface GearRow {
+  readonly device: Device;
+  readonly model: Model | undefined;
+  readonly place: string;
+  readonly addressA: string;
+  readonly addressB: string;
+  readonly control: string;
+  readonly budget: DeviceBudget | undefined;
+  /** How it is tied to the field: `bound`, `paper`, or `no network` for what speaks no open interface we follow. */
+  readonly field: 'bound' | 'paper' | 'not followed';
+  readonly refusals: number;
+  readonly cautions: number;
+}
+
+export type GearColumn = 'name' | 'model' | 'place' | 'addressA' | 'addressB' | 'rate' | 'in' | 'out' | 'field' | 'findings';
+
+export function gearRows(plan: Plan, view: View, field: FieldView): GearRow[] {
+  const refusals = new Map<string, number>();
+  const cautions = new Map<string, number>();
+  for (const finding of view.findings) {
+    const counts = finding.severity === 'refusal' ? refusals : finding.severity === 'caution' ? cautions : null;
+    const first = finding.stage === 'gear' ? finding.deviceIds : finding.deviceIds.slice(0, 1);
+    for (const id of counts ? new Set(first) : []) counts?.set(id, (counts.get(id) ?? 0) + 1);
+  }
+  return [...plan.devices.values()].map((device) => {
+    const model = plan.models.get(device.modelId);
+    const address = (name: string) => plan.interfaces.get(device.id)?.get(name)?.address ?? '';
+    const speaks = model !== undefined && model.streamsReceive + model.streamsSend > 0;
+    return {
+      device,
+      model,
+      place: plan.places.get(device.placeId ?? '')?.name ?? '',
+      addressA: address('A'),
+      addressB: address('B'),
+      control: address('control'),
+      budget: view.budgets.get(device.id),
+      field: field.devices.has(device.id) ? 'bound' : speaks ? 'paper' : 'not followed',
+      refusals: refusals.get(device.id) ?? 0,
+      cautions: cautions.get(device.id) ?? 0,
+    };
+  });
+}
+
+const collator = new Intl.Collator('en', { numeric: true });
+
+export function sortedGear(rows: readonly GearRow[], column: GearColumn, isDescending: boolean): GearRow[] {
+  const keyOf = (row: GearRow): string | number => {
+    switch (column) {
+      case 'name':
+        return row.device.name;
+      case 'model':
+        return row.model?.name ?? '';
+      case 'place':
+        return `${row.place} ${row.device.name}`;
+      case 'addressA':
+      case 'addressB':
+        return row[column];
+      case 'rate':
+        return row.device.rateHz;
+      case 'in':
+        return row.budget?.channelsReceive.used ?? 0;
+      case 'out':
+        return row.budget?.channelsSend.used ?? 0;
+      case 'field':
+        return row.field;
+      case 'findings':
+        return row.refusals * 1000 + row.cautions;
+    }
+  };
+  const sign = isDescending ? -1 : 1;
+  return [...rows].sort((a, b) => {
+    const x = keyOf(a);
+    const y = keyOf(b);
+    const order = typeof x === 'number' && typeof y === 'number' ? x - y : collator.compare(String(x), String(y));
+    return (order || collator.compare(a.device.name, b.device.name)) * sign;
+  });
+}

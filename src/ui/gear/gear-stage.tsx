@@ -1,0 +1,212 @@
+'use client';
+
+import { parseAsString, useQueryState } from 'nuqs';
+import { useEffect, useMemo, useState } from 'react';
+import { proposeCopies } from '@/core/plan/propose-devices';
+import type { Command } from '@/core/plan/commands';
+import { StageLayout } from '@/ui/frame/stage-layout';
+import { isInPlace } from '@/ui/parts/place';
+import { Button, Key, Labelled, Modal, TextField } from '@/ui/parts/controls';
+import { count } from '@/ui/parts/units';
+import { commit, commitWithUndo } from '@/ui/session/actions';
+import { usePlan } from '@/ui/session/plan-store';
+import { useShown } from '@/ui/session/shown';
+import { AddDevices } from './add-devices';
+import { ChannelLabels } from './channel-labels';
+import { FoundNodes } from './found-nodes';
+import { GearPanel } from './gear-panel';
+import { gearRows, sortedGear, type GearColumn } from './gear-rows';
+import { GearSheet } from './gear-sheet';
+
+/** The boxes and their limits. */
+export function GearStage() {
+  const shown = useShown();
+  const field = usePlan((s) => s.field);
+  const [place] = useQueryState('place');
+  const [text, setText] = useQueryState('find', parseAsString.withDefault(''));
+  const [adding, setAdding] = useQueryState('add');
+  const [open, setOpen] = useQueryState('device');
+  const [cursorId, setCursorId] = useQueryState('sel');
+  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
+  const [sort, setSort] = useState<{ column: GearColumn; isDescending: boolean }>({ column: 'place', isDescending: false });
+  const [isFinding, setFinding] = useState(false);
+  const [isCopying, setCopying] = useState(false);
+
+  const rows = useMemo(() => {
+    if (shown === null) return [];
+    const words = text.trim().toLowerCase().split(/\s+/).filter(Boolean);
+    const all = gearRows(shown.plan, shown.view, field).filter((r) => {
+      if (!isInPlace(shown.plan, r.device.placeId, place)) return false;
+      const own = `${r.device.name} ${r.model?.name ?? ''} ${r.place} ${r.addressA} ${r.addressB} ${r.control} ${r.field}`.toLowerCase();
+      return words.every((w) => own.includes(w));
+    });
+    return sortedGear(all, sort.column, sort.isDescending);
+  }, [shown, field, text, place, sort]);
+  const selectedIds = useMemo(() => {
+    const ids = new Set(marked);
+    if (cursorId !== null && ids.size === 0) ids.add(cursorId);
+    return ids;
+  }, [marked, cursorId]);
+
+  // N begins a new device from anywhere on the stage.
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const isBusy = e.target instanceof HTMLElement && e.target.closest('input, textarea, select, [role=dialog]') !== null;
+      if (!isBusy && !e.ctrlKey && !e.metaKey && !e.altKey && e.key.toLowerCase() === 'n') {
+        e.preventDefault();
+        void setAdding('1');
+      }
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [setAdding]);
+
+  if (shown === null) return null;
+  const { plan, view } = shown;
+  const openDevice = open === null ? undefined : plan.devices.get(open);
+  const chosen = [...selectedIds].filter((id) => plan.devices.has(id));
+
+  const select = (id: string, how: 'only' | 'to' | 'toggle') => {
+    if (how === 'to' && cursorId !== null) {
+      const from = rows.findIndex((r) => r.device.id === (firstOf(marked) ?? cursorId));
+      const to = rows.findIndex((r) => r.device.id === id);
+      const run = rows.slice(Math.min(from, to), Math.max(from, to) + 1).map((r) => r.device.id);
+      setMarked(new Set(from <= to ? run : run.reverse()));
+    } else if (how === 'toggle') {
+      setMarked(selectedIds.has(id) ? new Set([...selectedIds].filter((x) => x !== id)) : new Set([...selectedIds, id]));
+    } else setMarked(new Set([id]));
+    void setCursorId(id);
+  };
+  const remove = () => {
+    if (chosen.length === 0) return;
+    const commands: Command[] = chosen.map((deviceId) => ({ kind: 'remove-device', deviceId }));
+    const title = chosen.length === 1 ? `remove ${plan.devices.get(chosen[0] as string)?.name}` : `remove ${count(chosen.length, 'device')}`;
+    void commitWithUndo(title, commands).then((isDone) => isDone && setMarked(new Set()));
+  };
+  const rename = () => document.querySelector<HTMLInputElement>('#device-name')?.select();
+
+  return (
+    <StageLayout panel={<GearPanel plan={plan} view={view} deviceId={openDevice?.id ?? chosen[chosen.length - 1] ?? null} selectedCount={chosen.length} />}>
+      {plan.devices.size === 0 ? (
+        <div className="max-w-[520px] p-8">
+          <h2 className="text-[16px] font-semibold">Gear: the boxes and their limits</h2>
+          <p className="mt-2 text-dim">
+            Consoles, stage boxes, amplifiers, processors: every device of the plan stands here, with what it can send and hear. A device may stay on
+            paper until the real one is found.
+          </p>
+          <p className="mt-4 flex items-center gap-2">
+            <Button tone="main" autoFocus onClick={() => void setAdding('1')}>
+              Add the first devices <Key>N</Key>
+            </Button>
+            {field.unknown.length > 0 ? <Button onClick={() => setFinding(true)}>{count(field.unknown.length, 'node')} found in the field …</Button> : null}
+          </p>
+        </div>
+      ) : openDevice ? (
+        <ChannelLabels plan={plan} view={view} device={openDevice} onClose={() => void setOpen(null)} />
+      ) : (
+        <>
+          <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim">
+            <TextField
+              type="search"
+              aria-label="Filter devices"
+              placeholder="Filter by name, model, place, address"
+              value={text}
+              onChange={(e) => void setText(e.target.value || null)}
+              className="w-[200px]"
+            />
+            {field.unknown.length > 0 ? (
+              <button
+                type="button"
+                onClick={() => setFinding(true)}
+                className="truncate rounded border border-violet px-2 py-0.5 text-violet focus-visible:outline-2 focus-visible:outline-jade"
+              >
+                {count(field.unknown.length, 'node')} found, not in the plan
+              </button>
+            ) : null}
+            <span className="ml-auto whitespace-nowrap">{chosen.length > 0 ? `${count(chosen.length, 'device')} selected` : count(rows.length, 'device')}</span>
+            <Button disabled={chosen.length !== 1} onClick={() => void setOpen(chosen[0] ?? null)}>
+              Channels <Key>⏎</Key>
+            </Button>
+            <Button disabled={chosen.length !== 1} onClick={() => setCopying(true)}>
+              Copy …
+            </Button>
+            <Button disabled={chosen.length === 0} onClick={remove}>
+              Remove <Key>Del</Key>
+            </Button>
+            <Button tone="main" onClick={() => void setAdding('1')}>
+              Add <Key>N</Key>
+            </Button>
+          </div>
+          {rows.length === 0 ? (
+            <p className="p-6 text-dim">No device passes this filter.</p>
+          ) : (
+            <GearSheet
+              rows={rows}
+              selectedIds={selectedIds}
+              cursorId={cursorId}
+              sort={sort}
+              onSort={(column) => setSort({ column, isDescending: sort.column === column && !sort.isDescending })}
+              onSelect={select}
+              onOpen={(id) => void setOpen(id)}
+              onRemove={remove}
+              onRename={rename}
+            />
+          )}
+        </>
+      )}
+      {adding ? (
+        <AddDevices
+          plan={plan}
+          onClose={() => void setAdding(null)}
+          onAdded={(ids) => {
+            void setAdding(null);
+            setMarked(new Set(ids));
+            void setCursorId(ids[0] ?? null);
+          }}
+        />
+      ) : null}
+      {isFinding ? <FoundNodes plan={plan} onClose={() => setFinding(false)} /> : null}
+      {isCopying && chosen[0] !== undefined ? <CopyDialog deviceId={chosen[0]} onClose={() => setCopying(false)} /> : null}
+    </StageLayout>
+  );
+}
+
+function firstOf(set: ReadonlySet<string>): string | undefined {
+  return set.values().next().value;
+}
+
+function CopyDialog({ deviceId, onClose }: { deviceId: string; onClose: () => void }) {
+  const plan = usePlan((s) => s.plan);
+  const [copies, setCopies] = useState(1);
+  const device = plan?.devices.get(deviceId);
+  if (!plan || !device) return null;
+  const commands = proposeCopies(plan, deviceId, copies);
+  const names = commands.flatMap((c) => (c.kind === 'add-device' ? [c.device.name] : []));
+  const copy = async () => {
+    if (await commit(`copy ${device.name}${copies > 1 ? ` ${copies} times` : ''}`, commands)) onClose();
+  };
+  return (
+    <Modal title={`Copy ${device.name}`} onClose={onClose}>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          void copy();
+        }}
+      >
+        <Labelled label="How many copies">
+          <TextField autoFocus type="number" min={1} max={200} value={copies} onChange={(e) => setCopies(Math.max(1, Math.min(200, Number(e.target.value) || 1)))} className="w-24" />
+        </Labelled>
+        <p className="mt-2 text-dim">
+          {names.length > 3 ? `${names[0]} … ${names[names.length - 1]}` : names.join(', ')}, with the settings and labels of the original and free addresses of
+          their own. Lanes and cables are not copied.
+        </p>
+        <div className="mt-4 flex justify-end gap-2">
+          <Button onClick={onClose}>Leave it</Button>
+          <Button tone="main" type="submit">
+            Copy
+          </Button>
+        </div>
+      </form>
+    </Modal>
+  );
+}

@@ -1,0 +1,208 @@
+'use client';
+
+import { useEffect, useState } from 'react';
+import type { Plan } from '@/core/plan/plan';
+import type { LaneEvidence } from '@/field/lane-state';
+import { FindingList, FixButtons } from '@/ui/frame/finding-list';
+import { PanelHeading } from '@/ui/parts/controls';
+import { Thread } from '@/ui/parts/thread';
+import { age, bits, channelRuns, count, kHz, packetTime, time } from '@/ui/parts/units';
+import { cautionWords, channelName, CHECK_WORDS, deviceName, longReason, STATE_WORDS } from '@/ui/parts/words';
+import { Working } from '@/ui/parts/working';
+import { reckonWorker, usePlan, type View } from '@/ui/session/plan-store';
+import { evidenceOf, stateOf } from '@/ui/session/shown';
+import type { LaneDetail } from '@/workers/reckon-view';
+import { useSelection } from './selection';
+
+/** The reckoning of what is selected: verdict, working, path and what the devices say of one lane; counts for many. */
+export function LanePanel({ plan, view, isPreview }: { plan: Plan; view: View; isPreview: boolean }) {
+  const { selected, cursor } = useSelection();
+  const [deviceId, channel] = splitKey(cursor);
+  const lane = view.lanes.get(deviceId)?.get(channel);
+  if (cursor === null || !plan.devices.has(deviceId)) return <Overview plan={plan} view={view} />;
+  return (
+    <>
+      <h2 className="pr-7 text-[14px] leading-tight font-semibold">
+        {lane ? `${deviceName(plan, lane.senderDeviceId)} · ${channelName(plan, lane.senderDeviceId, 'send', lane.senderChannel)}` : 'Free channel'}
+      </h2>
+      <p className="text-dim">
+        {lane ? 'to ' : ''}
+        {deviceName(plan, deviceId)} · {channelName(plan, deviceId, 'receive', channel)}
+      </p>
+      {selected.size > 1 ? <Many selected={selected} view={view} /> : null}
+      {lane ? (
+        <OneLane key={cursor} deviceId={deviceId} channel={channel} plan={plan} view={view} isPreview={isPreview} />
+      ) : (
+        <p className="mt-3 text-dim">Nothing feeds this channel. Press Enter to feed the selection.</p>
+      )}
+    </>
+  );
+}
+
+function splitKey(key: string | null): [string, number] {
+  const colon = (key ?? '').lastIndexOf(':');
+  return colon < 0 ? ['', 0] : [(key as string).slice(0, colon), Number((key as string).slice(colon + 1))];
+}
+
+function Overview({ plan, view }: { plan: Plan; view: View }) {
+  const findings = view.findings.filter((f) => f.stage === 'lanes');
+  return (
+    <>
+      <h2 className="pr-7 text-[14px] font-semibold">Lanes of this plan</h2>
+      <p className="text-dim">
+        {count(view.totals.channels.used, 'channel')} fed by {count(view.totals.streams, 'stream')}, {bits(view.totals.sentBitsPerSecond)} sent.
+      </p>
+      <PanelHeading>What is wrong</PanelHeading>
+      {findings.length === 0 ? <p className="text-dim">Nothing: every lane fits.</p> : <FindingList findings={findings} plan={plan} />}
+    </>
+  );
+}
+
+function Many({ selected, view }: { selected: ReadonlySet<string>; view: View }) {
+  const field = usePlan((s) => s.field);
+  const counts = new Map<string, number>();
+  for (const key of selected) {
+    const [deviceId, channel] = splitKey(key);
+    const lane = view.lanes.get(deviceId)?.get(channel);
+    const word = lane ? STATE_WORDS[stateOf(lane, evidenceOf(field, deviceId, channel))] : 'free';
+    counts.set(word, (counts.get(word) ?? 0) + 1);
+  }
+  return (
+    <p className="mt-2 border-y border-line py-1.5">
+      {count(selected.size, 'channel')} selected: {[...counts].map(([word, n]) => `${n} ${word}`).join(', ')}. Below is the last of them.
+    </p>
+  );
+}
+
+function OneLane({ deviceId, channel, plan, view, isPreview }: { deviceId: string; channel: number; plan: Plan; view: View; isPreview: boolean }) {
+  const [detail, setDetail] = useState<LaneDetail | null>(null);
+  const field = usePlan((s) => s.field);
+  useEffect(() => {
+    let isWanted = true;
+    void reckonWorker()
+      .explain(deviceId, channel)
+      .then((d) => isWanted && setDetail(d));
+    return () => {
+      isWanted = false;
+    };
+  }, [deviceId, channel, view, isPreview]);
+  const lane = view.lanes.get(deviceId)?.get(channel);
+  if (detail === null || lane === undefined) return null;
+  const evidence = evidenceOf(field, deviceId, channel);
+  const { stream } = detail;
+  return (
+    <>
+      <PanelHeading>Verdict</PanelHeading>
+      {detail.verdict === 'refused' && detail.reason !== null ? (
+        <div className="rounded border border-l-[3px] border-line border-l-madder px-2.5 py-2">
+          <b className="font-medium text-madder">Refused.</b> {longReason(plan, detail.reason, lane.senderDeviceId, deviceId)}
+          {isPreview ? null : <FixButtons fixes={detail.fixes} plan={plan} />}
+        </div>
+      ) : (
+        <>
+          <p>
+            <b className="font-medium text-jade">Fits.</b> Rate, encoding, packet time, channels, addresses and both budgets agree.
+          </p>
+          {detail.caution ? (
+            <div className="mt-1.5 rounded border border-l-[3px] border-line border-l-ochre px-2.5 py-2">
+              {cautionWords(detail.caution)}
+              {isPreview ? null : <FixButtons fixes={detail.fixes} plan={plan} />}
+            </div>
+          ) : null}
+        </>
+      )}
+      {stream === null ? null : (
+        <>
+          <PanelHeading>
+            Stream {stream.slot} of {deviceName(plan, lane.senderDeviceId)}
+          </PanelHeading>
+          <p>
+            <span className="font-mono text-[12px]">
+              {stream.width} × {stream.format.encoding} {kHz(stream.format.rateHz)} kHz, {packetTime(stream.format.packetTimeUs)}
+            </span>
+            <br />
+            <span className="text-dim">
+              Channels {channelRuns(stream.channels)}; {stream.position === null ? 'no place in it' : `this one is number ${stream.position}`}.{' '}
+              {stream.isSent ? 'Kept as it was sent.' : 'Together because the same receivers want them.'} Heard by{' '}
+              {count(stream.receiverDeviceIds.length, 'device')}, here as stream {stream.receiverSlot}.
+            </span>
+          </p>
+          <PanelHeading>{detail.verdict === 'refused' ? 'If it were carried, the sum' : 'The sum'}</PanelHeading>
+          <Working terms={stream.sum} />
+          {stream.legCount > 1 ? <p className="mt-1 text-[12px] text-dim">Sent on {stream.legCount} legs, each with this load.</p> : null}
+        </>
+      )}
+      {detail.legs.map((leg) => (
+        <section key={leg.leg}>
+          <PanelHeading>
+            Path, leg {leg.leg} {leg.group ? <span className="font-mono">{leg.group}</span> : null}
+          </PanelHeading>
+          <p className="text-dim">{leg.isRouted ? `${leg.fromSubnet}, routed to ${leg.toSubnet}` : `within ${leg.fromSubnet}`}</p>
+          {leg.hops === null ? (
+            <p className="text-dim">No cables are drawn for this leg, so its transit is not counted.</p>
+          ) : (
+            <ol className="mt-1">
+              <Hop name={deviceName(plan, lane.senderDeviceId)} />
+              {leg.hops.map((hop, n) => (
+                <Hop
+                  key={n}
+                  name={hop.switchName ?? deviceName(plan, deviceId)}
+                  by={`${bits(hop.linkBitsPerSecond)}, ${hop.metres} m`}
+                  ns={hop.ns}
+                />
+              ))}
+            </ol>
+          )}
+        </section>
+      ))}
+      {detail.offset === null ? null : (
+        <>
+          <PanelHeading>Delay: the link offset and what must fit inside</PanelHeading>
+          <Working terms={detail.offset} />
+        </>
+      )}
+      {isPreview ? null : <Evidence evidence={evidence} lane={lane} />}
+    </>
+  );
+}
+
+function Hop({ name, by, ns }: { name: string; by?: string; ns?: number }) {
+  return (
+    <li className="grid grid-cols-[12px_1fr_auto] items-center gap-x-2 leading-[22px]">
+      <span aria-hidden="true" className="h-[7px] w-[7px] rounded-full border-[1.5px] border-jade" />
+      <span className="truncate" title={by}>
+        {name}
+        {by ? <span className="text-[12px] text-dim"> · {by}</span> : null}
+      </span>
+      <span className="font-mono text-[12px] text-dim">{ns === undefined ? '' : `+ ${time(ns)}`}</span>
+    </li>
+  );
+}
+
+function Evidence({ evidence, lane }: { evidence: LaneEvidence | null; lane: Parameters<typeof stateOf>[0] }) {
+  const [now, setNow] = useState(() => Date.now());
+  useEffect(() => {
+    const timer = setInterval(() => setNow(Date.now()), 1000);
+    return () => clearInterval(timer);
+  }, []);
+  const state = stateOf(lane, evidence);
+  return (
+    <>
+      <PanelHeading>In the field</PanelHeading>
+      <p className="flex items-center gap-2">
+        <Thread state={state} withWord />
+        {evidence?.readAt ? <span className="text-[12px] text-dim">read {age(evidence.readAt, now)}</span> : null}
+      </p>
+      {evidence === null || evidence.checks.length === 0 ? null : (
+        <ul className="mt-1 text-[12px]">
+          {evidence.checks.map(({ what, holds }) => (
+            <li key={what} className={holds ? 'text-dim' : 'text-ink'}>
+              <span className="inline-block w-8 font-mono">{holds ? 'yes' : 'no'}</span>
+              {CHECK_WORDS[what]}
+            </li>
+          ))}
+        </ul>
+      )}
+    </>
+  );
+}

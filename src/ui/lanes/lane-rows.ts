@@ -1,0 +1,109 @@
+import type { Plan } from '@/core/plan/plan';
+import type { LaneState } from '@/field/lane-state';
+import { isInPlace } from '@/ui/parts/place';
+import { channelName } from '@/ui/parts/words';
+import type { FieldView, View } from '@/ui/session/plan-store';
+import { evidenceOf, stateOf } from '@/ui/session/shown';
+
+/** One line of the lane sheet: the head of a receiving device, or one of its channels. */
+export type LaneRow =
+  | { readonly kind: 'head'; readonly deviceId: string; readonly shown: number }
+  | { readonly kind: 'channel'; readonly deviceId: string; readonly channel: number };
+
+export type ChannelRow = Extract<LaneRow, { kind: 'channel' }>;
+export type SortColumn = 'channel' | 'label' | 'state' | 'hears' | 'stream' | 'rate' | 'offset';
+export interface Sort {
+  readonly column: SortColumn;
+  readonly isDescending: boolean;
+}
+export type StateFilter = 'any' | 'free' | 'fed' | LaneState;
+
+export interface RowFilter {
+  readonly text: string;
+  readonly placeId: string | null;
+  readonly state: StateFilter;
+  readonly sort: Sort;
+  readonly folded: ReadonlySet<string>;
+}
+
+export const rowKey = (deviceId: string, channel: number) => `${deviceId}:${channel}`;
+
+/** The rows to show: devices with receiver channels by place and name, each with the channels that pass the filter. */
+export function laneRows(plan: Plan, view: View, field: FieldView, filter: RowFilter): LaneRow[] {
+  const words = filter.text.trim().toLowerCase().split(/\s+/).filter(Boolean);
+  const rows: LaneRow[] = [];
+  for (const device of receivingDevices(plan, filter.placeId)) {
+    const count = plan.models.get(device.modelId)?.channelsReceive ?? 0;
+    const lanes = view.lanes.get(device.id);
+    const place = plan.places.get(device.placeId ?? '')?.name ?? '';
+    const deviceText = `${device.name} ${place}`.toLowerCase();
+    const channels: number[] = [];
+    for (let channel = 1; channel <= count; channel += 1) {
+      const lane = lanes?.get(channel);
+      if (filter.state !== 'any') {
+        const isFree = lane === undefined;
+        if (filter.state === 'free' ? !isFree : isFree) continue;
+        if (lane !== undefined && filter.state !== 'fed' && stateOf(lane, evidenceOf(field, device.id, channel)) !== filter.state) continue;
+      }
+      if (words.length > 0) {
+        const own = channelName(plan, device.id, 'receive', channel);
+        const heard = lane
+          ? `${plan.devices.get(lane.senderDeviceId)?.name ?? ''} ${channelName(plan, lane.senderDeviceId, 'send', lane.senderChannel)}`
+          : '';
+        const text = `${deviceText} ${own} ${heard}`.toLowerCase();
+        if (!words.every((w) => text.includes(w))) continue;
+      }
+      channels.push(channel);
+    }
+    if (channels.length === 0) continue;
+    sortChannels(channels, plan, view, field, device.id, filter.sort);
+    rows.push({ kind: 'head', deviceId: device.id, shown: channels.length });
+    if (filter.folded.has(device.id)) continue;
+    for (const channel of channels) rows.push({ kind: 'channel', deviceId: device.id, channel });
+  }
+  return rows;
+}
+
+function receivingDevices(plan: Plan, placeId: string | null) {
+  const placeName = (id: string | null) => plan.places.get(id ?? '')?.name ?? '';
+  return [...plan.devices.values()]
+    .filter((d) => (plan.models.get(d.modelId)?.channelsReceive ?? 0) > 0 && isInPlace(plan, d.placeId, placeId))
+    .map((d) => ({ device: d, place: placeName(d.placeId) }))
+    .sort((a, b) => compare(a.place, b.place) || compare(a.device.name, b.device.name))
+    .map(({ device }) => device);
+}
+
+const collator = new Intl.Collator('en', { numeric: true });
+const compare = (a: string, b: string) => collator.compare(a, b);
+
+function sortChannels(channels: number[], plan: Plan, view: View, field: FieldView, deviceId: string, sort: Sort): void {
+  if (sort.column === 'channel' && !sort.isDescending) return;
+  const lanes = view.lanes.get(deviceId);
+  const keyOf = (channel: number): string | number => {
+    const lane = lanes?.get(channel);
+    switch (sort.column) {
+      case 'channel':
+        return channel;
+      case 'label':
+        return channelName(plan, deviceId, 'receive', channel);
+      case 'state':
+        return lane ? stateOf(lane, evidenceOf(field, deviceId, channel)) : '';
+      case 'hears':
+        return lane ? `${plan.devices.get(lane.senderDeviceId)?.name ?? ''} ${channelName(plan, lane.senderDeviceId, 'send', lane.senderChannel)}` : '';
+      case 'stream':
+        return lane?.streamId ? `${lane.streamId} ${lane.position ?? 0}` : '';
+      case 'rate':
+        return lane ? (plan.devices.get(lane.senderDeviceId)?.rateHz ?? 0) : 0;
+      case 'offset':
+        return lane?.offsetNs ?? 0;
+    }
+  };
+  const keys = new Map(channels.map((c) => [c, keyOf(c)]));
+  const sign = sort.isDescending ? -1 : 1;
+  channels.sort((a, b) => {
+    const x = keys.get(a) as string | number;
+    const y = keys.get(b) as string | number;
+    const order = typeof x === 'number' && typeof y === 'number' ? x - y : compare(String(x), String(y));
+    return order === 0 ? a - b : order * sign;
+  });
+}

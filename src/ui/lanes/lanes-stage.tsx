@@ -1,0 +1,201 @@
+'use client';
+
+import Link from 'next/link';
+import { parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
+import { StageLayout } from '@/ui/frame/stage-layout';
+import { Button, Key, SelectField, TextField } from '@/ui/parts/controls';
+import { count } from '@/ui/parts/units';
+import { commit } from '@/ui/session/actions';
+import type { ChannelRef } from '@/ui/session/api';
+import { usePlan } from '@/ui/session/plan-store';
+import { useShown } from '@/ui/session/shown';
+import { FeedBar, receiverWords } from './feed-bar';
+import { laneRows, rowKey, type ChannelRow, type Sort, type StateFilter } from './lane-rows';
+import { LanePanel } from './lane-panel';
+import { LaneSheet } from './lane-sheet';
+import { clearSelection, parseSelection, selectionText, selectRows, useSelection } from './selection';
+import { SendDialog } from './send-dialog';
+
+const STATES: readonly StateFilter[] = ['any', 'free', 'fed', 'planned', 'staged', 'carrying', 'one-legged', 'waiting', 'refused'];
+const NO_FOLDS: ReadonlySet<string> = new Set();
+
+/** The lane sheet: which receiver channel hears what. */
+export function LanesStage({ planId }: { planId: string }) {
+  const shown = useShown();
+  const basePlan = usePlan((s) => s.plan);
+  const baseView = usePlan((s) => s.view);
+  const field = usePlan((s) => s.field);
+  const hasField = usePlan((s) => s.hasField);
+  const [place] = useQueryState('place');
+  const [text, setText] = useQueryState('find', parseAsString.withDefault(''));
+  const [state, setState] = useQueryState('state', parseAsStringLiteral(STATES).withDefault('any'));
+  const [linked, setLinked] = useQueryState('sel');
+  const [sort, setSort] = useState<Sort>({ column: 'channel', isDescending: false });
+  const [folded, setFolded] = useState(NO_FOLDS);
+  const [isFeeding, setFeeding] = useState(false);
+  const [sending, setSending] = useState<readonly ChannelRef[] | null>(null);
+  const { selected } = useSelection();
+  const deferredText = useDeferredValue(text);
+  const written = useRef<string | null>(null);
+
+  const plan = shown?.plan;
+  const view = shown?.view;
+  // A filter by state is about what is, not about what a preview would make of it: rows must not jump away while looking.
+  const rows = useMemo(
+    () =>
+      basePlan && baseView
+        ? laneRows(basePlan, baseView, field, { text: deferredText, placeId: place, state, sort, folded })
+        : [],
+    [basePlan, baseView, field, deferredText, place, state, sort, folded],
+  );
+
+  // A link into the sheet selects; what is selected goes into the link.
+  useEffect(() => {
+    if (linked === null || linked === written.current || !basePlan) return;
+    const wanted = parseSelection(linked);
+    if (wanted === null || !basePlan.devices.has(wanted.deviceId)) return;
+    written.current = linked;
+    const run: ChannelRow[] = [];
+    for (let channel = wanted.first; channel <= wanted.last; channel += 1) run.push({ kind: 'channel', deviceId: wanted.deviceId, channel });
+    selectRows(run);
+  }, [linked, basePlan]);
+  useEffect(() => {
+    const timer = setTimeout(() => {
+      const now = selectionText(selected);
+      if (now === written.current || (now === null && written.current === null)) return;
+      written.current = now;
+      void setLinked(now);
+    }, 400);
+    return () => clearTimeout(timer);
+  }, [selected, setLinked]);
+  useEffect(() => () => clearSelection(), [planId]);
+
+  /** The selected channels in the order in which they stand in the sheet; hidden ones are not touched. */
+  const receivers = useMemo(
+    () => rows.flatMap((r) => (r.kind === 'channel' && selected.has(rowKey(r.deviceId, r.channel)) ? [{ deviceId: r.deviceId, channel: r.channel }] : [])),
+    [rows, selected],
+  );
+
+  if (!plan || !view || !basePlan || !baseView) return null;
+  const focusSheet = () => document.querySelector<HTMLElement>('[data-lane-grid]')?.focus();
+  const feed = () => receivers.length > 0 && setFeeding(true);
+  const clear = () => {
+    const fed = receivers.filter((r) => baseView.lanes.get(r.deviceId)?.has(r.channel));
+    if (fed.length > 0) void commit(`clear ${receiverWords(basePlan, fed)}`, [{ kind: 'unsubscribe', channels: fed }]);
+  };
+  const send = () => receivers.length > 0 && hasField && setSending(receivers);
+  const hasReceivers = [...basePlan.devices.values()].some((d) => (basePlan.models.get(d.modelId)?.channelsReceive ?? 0) > 0);
+  const isFiltered = text !== '' || state !== 'any' || place !== null;
+
+  return (
+    <StageLayout panel={<LanePanel plan={plan} view={view} isPreview={shown.isPreview} />}>
+      {!hasReceivers ? (
+        <EmptyLanes planId={planId} />
+      ) : (
+        <>
+          <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim">
+            <TextField
+              type="search"
+              aria-label="Filter lanes"
+              placeholder="Filter by device, label or sender"
+              value={text}
+              onChange={(e) => void setText(e.target.value || null)}
+              className="w-[220px]"
+            />
+            <SelectField aria-label="State" value={state} onChange={(e) => void setState(e.target.value as StateFilter)}>
+              {STATES.map((s) => (
+                <option key={s} value={s}>
+                  {s === 'any' ? 'any state' : s === 'one-legged' ? 'one leg' : s}
+                </option>
+              ))}
+            </SelectField>
+            <span className="ml-auto truncate whitespace-nowrap" aria-live="polite">
+              {receivers.length > 0 ? `${count(receivers.length, 'row')} selected` : `${count(rows.filter((r) => r.kind === 'channel').length, 'row')}`}
+            </span>
+            <Button onClick={clear} disabled={receivers.length === 0}>
+              Clear <Key>Del</Key>
+            </Button>
+            {hasField ? (
+              <Button onClick={send} disabled={receivers.length === 0}>
+                Send … <Key>Ctrl ⏎</Key>
+              </Button>
+            ) : null}
+            <Button tone="main" onClick={feed} disabled={receivers.length === 0}>
+              Feed from <Key>⏎</Key>
+            </Button>
+          </div>
+          {isFeeding ? (
+            <FeedBar
+              plan={basePlan}
+              receivers={receivers}
+              onClose={() => {
+                setFeeding(false);
+                focusSheet();
+              }}
+            />
+          ) : null}
+          {rows.length === 0 && isFiltered ? (
+            <p className="p-6 text-dim">
+              No lane passes this filter.{' '}
+              <button
+                type="button"
+                className="text-jade underline"
+                onClick={() => {
+                  void setText(null);
+                  void setState(null);
+                }}
+              >
+                Show all
+              </button>
+            </p>
+          ) : (
+            <LaneSheet
+              rows={rows}
+              plan={plan}
+              view={view}
+              field={field}
+              before={shown.isPreview ? baseView : null}
+              sort={sort}
+              onSort={setSort}
+              folded={folded}
+              onFold={(id) => setFolded((is) => (is.has(id) ? new Set([...is].filter((x) => x !== id)) : new Set([...is, id])))}
+              onFeed={feed}
+              onClear={clear}
+              onSend={send}
+            />
+          )}
+        </>
+      )}
+      {sending ? (
+        <SendDialog
+          planId={planId}
+          plan={basePlan}
+          channels={sending}
+          onClose={() => {
+            setSending(null);
+            focusSheet();
+          }}
+        />
+      ) : null}
+    </StageLayout>
+  );
+}
+
+function EmptyLanes({ planId }: { planId: string }) {
+  return (
+    <div className="max-w-[520px] p-8">
+      <h2 className="text-[16px] font-semibold">Lanes: which channel hears which</h2>
+      <p className="mt-2 text-dim">
+        Each row here will be one receiver channel. You select a run of them and say what feeds it; the streams, addresses and loads are worked
+        out. There is no device with receiver channels yet, so begin with the gear.
+      </p>
+      <Link
+        href={`/plans/${planId}/gear?add=1`}
+        className="mt-4 inline-flex h-7 items-center rounded border border-jade bg-jade px-2.5 font-medium text-on-jade focus-visible:outline-2 focus-visible:outline-offset-1 focus-visible:outline-jade"
+      >
+        Add the first devices
+      </Link>
+    </div>
+  );
+}

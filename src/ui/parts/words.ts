@@ -1,0 +1,186 @@
+import type { Fix } from '@/core/findings/fixes';
+import type { Finding } from '@/core/findings/finding';
+import type { Plan } from '@/core/plan/plan';
+import { labelOf } from '@/core/plan/plan';
+import type { LaneCaution, LaneReason } from '@/core/reckon/reckoning';
+import type { DeviceFailure } from '@/field/http-json';
+import type { LaneCheck, LaneState } from '@/field/lane-state';
+import type { SendStep } from '@/field/send';
+import { channelRuns, count, kHz, packetTime, time } from './units';
+
+/** The words for what the core returns as data. */
+
+export function deviceName(plan: Plan, id: string): string {
+  return plan.devices.get(id)?.name ?? id;
+}
+
+export function channelName(plan: Plan, deviceId: string, side: 'receive' | 'send', channel: number): string {
+  return labelOf(plan, deviceId, side, channel) ?? `${side === 'receive' ? 'in' : 'out'} ${channel}`;
+}
+
+/** A reason in a few words, for a row. */
+export function shortReason(reason: LaneReason): string {
+  switch (reason.code) {
+    case 'rate-differs':
+      return `${kHz(reason.senderRateHz)} into ${kHz(reason.receiverRateHz)} kHz`;
+    case 'no-common-format':
+      return { rate: 'no common rate', encoding: 'no common encoding', 'packet-time': 'no common packet time' }[reason.missing];
+    case 'no-address':
+      return `the ${reason.end} has no address`;
+    case 'outside-subnet':
+      return `the ${reason.end}’s address is outside its subnet`;
+    case 'not-reachable':
+      return reason.unicastOnly ? 'no multicast routing between the subnets' : 'no route between the subnets';
+    case 'channel-missing':
+      return `the ${reason.end} has no channel ${reason.channel}`;
+    case 'stream-budget':
+      return `the ${reason.end} has no stream left`;
+    case 'channel-pool':
+      return 'the channel pool is used up';
+    case 'link-offset':
+      return 'packets come later than the link offset';
+  }
+}
+
+/** A reason with its numbers, as a sentence. */
+export function longReason(plan: Plan, reason: LaneReason, senderId: string, receiverId: string): string {
+  const sender = deviceName(plan, senderId);
+  const receiver = deviceName(plan, receiverId);
+  const end = (which: 'sender' | 'receiver') => (which === 'sender' ? sender : receiver);
+  const subnet = (id: string) => plan.subnets.get(id)?.name ?? id;
+  switch (reason.code) {
+    case 'rate-differs':
+      return `${sender} runs at ${kHz(reason.senderRateHz)} kHz and ${receiver} at ${kHz(reason.receiverRateHz)} kHz, and no SRC is between them.`;
+    case 'no-common-format': {
+      const what = { rate: 'sample rate', encoding: 'encoding', 'packet-time': 'packet time' }[reason.missing];
+      return `${sender} and ${receiver} share no ${what}.`;
+    }
+    case 'no-address':
+      return `${end(reason.end)} has no address on a media network that the other can hear.`;
+    case 'outside-subnet':
+      return `The address of ${end(reason.end)} is not one of its subnet.`;
+    case 'not-reachable':
+      return reason.unicastOnly
+        ? `${subnet(reason.senderSubnetId)} and ${subnet(reason.receiverSubnetId)} are routed, but no router passes multicast between them.`
+        : `Nothing joins ${subnet(reason.senderSubnetId)} and ${subnet(reason.receiverSubnetId)}.`;
+    case 'channel-missing':
+      return `${end(reason.end)} has ${count(reason.count, 'channel')}; this lane wants number ${reason.channel}.`;
+    case 'stream-budget':
+      return `${end(reason.end)} can ${reason.end === 'sender' ? 'send' : 'hear'} ${count(reason.limit, 'stream')}; the plan wants ${reason.wanted}.`;
+    case 'channel-pool':
+      return `${end(reason.end)} has ${reason.limit} channels for both directions together; the plan wants ${reason.wanted}.`;
+    case 'link-offset':
+      return `Packets need ${time(reason.neededNs)} to be there; the link offset of ${receiver} is ${time(reason.offsetNs)}.`;
+  }
+}
+
+export function cautionWords(caution: LaneCaution): string {
+  return caution.code === 'one-leg'
+    ? `Leg ${caution.missing} does not meet: the lane has no second way.`
+    : 'The drawing has no cables between the two, so the transit time is not counted.';
+}
+
+export function findingTitle(plan: Plan, finding: Finding): string {
+  switch (finding.about) {
+    case 'lanes-refused': {
+      const { receiverDeviceId, senderDeviceId, channels, reason } = finding;
+      return `${deviceName(plan, receiverDeviceId)} ${channelRuns(channels)} from ${deviceName(plan, senderDeviceId)}: ${shortReason(reason)}`;
+    }
+    case 'lanes-caution': {
+      const { receiverDeviceId, senderDeviceId, channels, caution } = finding;
+      const what = caution.code === 'one-leg' ? `only one leg, ${caution.missing} does not meet` : 'no cables drawn between them';
+      return `${deviceName(plan, receiverDeviceId)} ${channelRuns(channels)} from ${deviceName(plan, senderDeviceId)}: ${what}`;
+    }
+    case 'duplicate-address':
+      return `${finding.address} is the address of ${finding.deviceIds.map((id) => deviceName(plan, id)).join(' and ')}`;
+    case 'address-outside-subnet':
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')}, ${finding.interface}: ${finding.address} is outside ${finding.cidr}`;
+    case 'duplicate-name':
+      return `${finding.deviceIds.length} devices are called ${finding.name}`;
+    case 'no-group-left':
+      return `No multicast group is left for ${count(finding.streamIds.length, 'stream')}`;
+  }
+}
+
+export function fixWords(plan: Plan, fix: Fix): string {
+  const name = deviceName(plan, fix.deviceId);
+  switch (fix.does) {
+    case 'set-rate':
+      return `Run ${name} at ${kHz(fix.rateHz)} kHz`;
+    case 'give-address':
+      return `Give ${name}, ${fix.interface} the address ${fix.address}`;
+    case 'set-link-offset':
+      return `Set the link offset of ${name} to ${time(fix.offsetNs)}`;
+    case 'send-format':
+      return `Let ${name} send ${fix.encoding} at ${packetTime(fix.packetTimeUs)}`;
+    case 'rename':
+      return `Rename the second to ${fix.name}`;
+    case 'clear-lanes':
+      return `Clear ${fix.channels.length === 1 ? 'this lane' : `these ${fix.channels.length} lanes`} of ${name}`;
+  }
+}
+
+export const STATE_WORDS: Readonly<Record<LaneState, string>> = {
+  planned: 'planned',
+  staged: 'staged',
+  carrying: 'carrying',
+  'one-legged': 'one leg',
+  waiting: 'waiting',
+  refused: 'refused',
+};
+
+export const CHECK_WORDS: Readonly<Record<LaneCheck, string>> = {
+  'receiver-there': 'The receiver is there',
+  'sender-there': 'The sender is there',
+  'sender-active': 'The sender sends this stream',
+  'sender-map': 'This channel is in its position',
+  'receiver-active': 'The receiver hears this stream',
+  'receiver-map': 'The position feeds this channel',
+  'both-legs': 'Both legs are up',
+};
+
+export const STEP_WORDS: Readonly<Record<SendStep, string>> = {
+  'sender-map': 'channels put into the stream',
+  sender: 'stream set up',
+  'sender-stop': 'stream stopped',
+  receiver: 'stream joined',
+  'receiver-map': 'channels fed',
+  'receiver-leave': 'stream left',
+  read: 'read back',
+};
+
+export function failureWords(failure: DeviceFailure): string {
+  switch (failure.kind) {
+    case 'timeout':
+      return `no answer within ${failure.afterMs / 1000} s`;
+    case 'unreachable':
+      return `cannot be reached (${failure.detail})`;
+    case 'refused':
+      return `refused (${failure.status}): ${failure.detail}`;
+    case 'wrong-answer':
+      return failure.detail;
+  }
+}
+
+export const TERM_WORDS: Readonly<Record<string, string>> = {
+  channels: 'channels',
+  samplesPerPacket: 'samples per packet',
+  bytesPerSample: 'octets per sample',
+  payload: 'Payload',
+  rtpHeader: 'RTP header',
+  udpHeader: 'UDP header',
+  ipv4Header: 'IPv4 header',
+  ethernetHeaderAndCheck: 'Ethernet header and check',
+  vlanTag: 'VLAN tag',
+  padding: 'padding to 64 B',
+  preambleAndGap: 'preamble and gap',
+  onTheWire: 'On the wire',
+  packetsPerSecond: 'packets per second',
+  load: 'Load per leg',
+  packetTime: 'packet time',
+  transit: 'transit, worst case',
+  senderJitter: 'sender jitter, one packet',
+  needed: 'Needed',
+  linkOffset: 'Link offset',
+  margin: 'Margin',
+};

@@ -1,0 +1,197 @@
+'use client';
+
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { formatDistanceToNow } from 'date-fns';
+import Link from 'next/link';
+import { useRouter } from 'next/navigation';
+import { useState } from 'react';
+import { useForm } from 'react-hook-form';
+import { toast } from 'sonner';
+import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
+import { reportProblem } from '@/ui/parts/report-problem';
+import { api } from '@/ui/session/api';
+import { thisAuthor } from '@/ui/session/author';
+import type { PlanSummary } from '@/store/plan-store';
+
+type Naming = { readonly what: 'copy' | 'rename'; readonly plan: PlanSummary };
+
+/** All plans: open, new, copy, rename, put away and bring back. */
+export function PlansPage() {
+  const client = useQueryClient();
+  const router = useRouter();
+  const { data, error, isPending } = useQuery({ queryKey: ['plans'], queryFn: api.plans });
+  const [naming, setNaming] = useState<Naming | null>(null);
+  const again = () => client.invalidateQueries({ queryKey: ['plans'] });
+  const restore = useMutation({ mutationFn: api.restorePlan, onSuccess: again, onError: (e) => reportProblem(e, 'Not brought back') });
+  const remove = useMutation({
+    mutationFn: api.removePlan,
+    onSuccess: async (plan) => {
+      await again();
+      toast(`Removed: ${plan.name}`, { action: { label: 'Undo', onClick: () => restore.mutate(plan.id) } });
+    },
+    onError: (e) => reportProblem(e, 'Not removed'),
+  });
+  const demo = useMutation({ mutationFn: api.demoPlan, onSuccess: ({ plan }) => router.push(`/plans/${plan.id}/lanes`), onError: (e) => reportProblem(e, 'Not made') });
+  const plans = data?.plans ?? [];
+  const open = plans.filter((p) => p.removedAt === null);
+  const removed = plans.filter((p) => p.removedAt !== null);
+  return (
+    <main className="mx-auto grid max-w-[1060px] grid-cols-1 gap-10 px-6 py-10 md:grid-cols-[1fr_300px]">
+      <div>
+        <h1 className="flex items-center gap-2.5 text-[20px] font-semibold">
+          <svg width="22" height="12" aria-hidden="true">
+            <path d="M0 1.5h15a4.5 4.5 0 0 1 0 9H0" fill="none" stroke="var(--jade)" strokeWidth="2.5" />
+          </svg>
+          Plans
+        </h1>
+        <p className="mt-1 text-dim">A plan is the whole design: gear, network and which channel hears which.</p>
+        {error ? (
+          <p role="alert" className="mt-6 text-madder">
+            {error.message}
+          </p>
+        ) : null}
+        {isPending ? <p className="mt-6 text-dim">Reading …</p> : null}
+        {!isPending && open.length === 0 ? (
+          <p className="mt-6">No plan yet. Begin one on the right, or look at the made-up harbour of Skerry Point.</p>
+        ) : null}
+        {open.length > 0 ? (
+          <table className="mt-6 w-full">
+            <thead>
+              <tr className="h-[26px] border-b border-line text-left text-[12px] text-faint">
+                <th className="font-medium">Name</th>
+                <th className="font-medium">Changed</th>
+                <th className="text-right font-medium">Revision</th>
+                <th className="sr-only">Do</th>
+              </tr>
+            </thead>
+            <tbody>
+              {open.map((plan) => (
+                <tr key={plan.id} className="h-9 border-b border-line">
+                  <td className="max-w-[300px] truncate pr-4">
+                    <Link
+                      href={`/plans/${plan.id}/lanes`}
+                      className="font-medium underline-offset-2 hover:underline focus-visible:outline-2 focus-visible:outline-jade"
+                    >
+                      {plan.name}
+                    </Link>
+                  </td>
+                  <td className="text-dim">{formatDistanceToNow(plan.changedAt, { addSuffix: true })}</td>
+                  <td className="text-right font-mono text-[12px]">{plan.revision}</td>
+                  <td className="text-right whitespace-nowrap">
+                    <Button tone="quiet" aria-label={`Copy ${plan.name}`} onClick={() => setNaming({ what: 'copy', plan })}>
+                      Copy
+                    </Button>
+                    <Button tone="quiet" aria-label={`Rename ${plan.name}`} onClick={() => setNaming({ what: 'rename', plan })}>
+                      Rename
+                    </Button>
+                    <Button tone="quiet" aria-label={`Remove ${plan.name}`} onClick={() => remove.mutate(plan.id)}>
+                      Remove
+                    </Button>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        ) : null}
+        {removed.length > 0 ? (
+          <details className="mt-6 text-dim">
+            <summary className="cursor-pointer">{removed.length} removed</summary>
+            <ul className="mt-2">
+              {removed.map((plan) => (
+                <li key={plan.id} className="flex h-8 items-center gap-3">
+                  <span className="truncate">{plan.name}</span>
+                  <Button tone="quiet" aria-label={`Bring back ${plan.name}`} onClick={() => restore.mutate(plan.id)}>
+                    Bring back
+                  </Button>
+                </li>
+              ))}
+            </ul>
+          </details>
+        ) : null}
+      </div>
+      <aside aria-label="Begin" className="flex flex-col gap-6">
+        <NewPlan />
+        <div className="border-t border-line pt-5">
+          <p className="text-dim">Skerry Point is a made-up harbour with a dome, a wave hall and a gallery, to try things on.</p>
+          <Button className="mt-2" disabled={demo.isPending} onClick={() => demo.mutate()}>
+            Open Skerry Point
+          </Button>
+        </div>
+      </aside>
+      {naming ? <NameDialog naming={naming} onDone={() => void again()} onClose={() => setNaming(null)} /> : null}
+    </main>
+  );
+}
+
+interface NewPlanForm {
+  readonly name: string;
+  readonly firstNetwork: string;
+}
+
+const CIDR = /^\d{1,3}(\.\d{1,3}){3}\/\d{1,2}$/;
+
+function NewPlan() {
+  const router = useRouter();
+  const { register, handleSubmit, formState } = useForm<NewPlanForm>({ defaultValues: { name: '', firstNetwork: '10.20.0.0/24' } });
+  const { errors, isSubmitting } = formState;
+  const begin = handleSubmit(async ({ name, firstNetwork }) => {
+    try {
+      const plan = await api.newPlan(name.trim(), firstNetwork.trim() || undefined);
+      router.push(`/plans/${plan.id}/gear`);
+    } catch (error) {
+      reportProblem(error, 'The plan was not made');
+    }
+  });
+  return (
+    <form onSubmit={(e) => void begin(e)} className="flex flex-col gap-3" noValidate>
+      <h2 className="text-[15px] font-semibold">New plan</h2>
+      <Labelled label="Name" error={errors.name?.message}>
+        <TextField autoFocus aria-invalid={!!errors.name} {...register('name', { validate: (v) => v.trim() !== '' || 'A plan needs a name.', maxLength: { value: 120, message: 'At most 120 characters.' } })} />
+      </Labelled>
+      <Labelled label="First media network (leg A), empty for none yet" error={errors.firstNetwork?.message}>
+        <TextField
+          className="font-mono"
+          aria-invalid={!!errors.firstNetwork}
+          {...register('firstNetwork', { validate: (v) => v.trim() === '' || CIDR.test(v.trim()) || 'Of the form 10.20.0.0/24.' })}
+        />
+      </Labelled>
+      <Button tone="main" type="submit" disabled={isSubmitting} className="self-start">
+        Begin
+      </Button>
+    </form>
+  );
+}
+
+function NameDialog({ naming, onDone, onClose }: { naming: Naming; onDone: () => void; onClose: () => void }) {
+  const { what, plan } = naming;
+  const start = what === 'copy' ? `${plan.name}, copy` : plan.name;
+  const { register, handleSubmit, formState } = useForm<{ name: string }>({ defaultValues: { name: start } });
+  const save = handleSubmit(async ({ name }) => {
+    try {
+      if (what === 'copy') await api.copyPlan(plan.id, name.trim());
+      else {
+        const commands = [{ kind: 'change-settings' as const, settings: { name: name.trim() } }];
+        await api.batch(plan.id, { author: thisAuthor(), baseRevision: plan.revision, title: `rename the plan to ${name.trim()}`.slice(0, 200), commands });
+      }
+      onDone();
+      onClose();
+    } catch (error) {
+      reportProblem(error, what === 'copy' ? 'Not copied' : 'Not renamed');
+    }
+  });
+  return (
+    <Modal title={what === 'copy' ? `Copy ${plan.name}` : `Rename ${plan.name}`} onClose={onClose}>
+      <form onSubmit={(e) => void save(e)} noValidate>
+        <Labelled label="Name" error={formState.errors.name?.message}>
+          <TextField autoFocus {...register('name', { validate: (v) => v.trim() !== '' || 'A plan needs a name.', maxLength: { value: 120, message: 'At most 120 characters.' } })} />
+        </Labelled>
+        <div className="mt-4 flex justify-end gap-2">
+          <Button onClick={onClose}>Leave it</Button>
+          <Button tone="main" type="submit" disabled={formState.isSubmitting}>
+            {what === 'copy' ? 'Copy' : 'Rename'}
+          </Button>
+        </div>
+      </form>
+    </Modal>
+  );
+}

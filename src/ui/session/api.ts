@@ -1,0 +1,61 @@
+import type { PlanAnswer } from '@/server/plans';
+import type { BatchAnswer, Author } from '@/server/messages';
+import type { SendPreview } from '@/server/send-lanes';
+import type { SendReport } from '@/field/send';
+import type { PlanSummary } from '@/store/plan-store';
+import type { Command } from '@/core/plan/commands';
+
+/** What the server says when it refuses, with the field it is about. */
+export class ApiProblem extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    message: string,
+    readonly field: string | null,
+    readonly details: unknown,
+  ) {
+    super(message);
+  }
+}
+
+async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+  let response: Response;
+  try {
+    response = await fetch(`/api/plans${path}`, {
+      method,
+      ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
+    });
+  } catch {
+    throw new ApiProblem(0, 'offline', 'The server does not answer. Nothing was changed; try again when it is back.', null, null);
+  }
+  const value = (await response.json().catch(() => null)) as { error?: { code: string; message: string; field: string | null; details?: unknown } } | null;
+  if (!response.ok || value === null) {
+    const error = value?.error;
+    throw new ApiProblem(response.status, error?.code ?? 'unknown', error?.message ?? `The server answered ${response.status}.`, error?.field ?? null, error?.details);
+  }
+  return value as T;
+}
+
+export interface ChannelRef {
+  readonly deviceId: string;
+  readonly channel: number;
+}
+export type SendAnswer = Omit<SendReport, 'put' | 'drop'>;
+
+export const api = {
+  plans: () => call<{ plans: PlanSummary[] }>('GET', ''),
+  newPlan: (name: string, firstNetwork?: string) => call<PlanSummary>('POST', '', { name, firstNetwork }),
+  demoPlan: () => call<{ plan: PlanSummary; isNew: boolean }>('POST', '/demo', {}),
+  copyPlan: (id: string, name: string) => call<PlanSummary>('POST', `/${id}/copy`, { name }),
+  removePlan: (id: string) => call<PlanSummary>('DELETE', `/${id}`),
+  restorePlan: (id: string) => call<PlanSummary>('POST', `/${id}/restore`, {}),
+  plan: (id: string, author: Author) => call<PlanAnswer>('GET', `/${id}?author=${encodeURIComponent(author.id)}`),
+  batch: (id: string, body: { author: Author; baseRevision: number; title: string; commands: readonly Command[] }) =>
+    call<BatchAnswer>('POST', `/${id}/batch`, body),
+  undo: (id: string, author: Author) => call<BatchAnswer>('POST', `/${id}/undo`, { author }),
+  redo: (id: string, author: Author) => call<BatchAnswer>('POST', `/${id}/redo`, { author }),
+  previewSend: (id: string, channels: readonly ChannelRef[]) => call<SendPreview>('POST', `/${id}/send/preview`, { channels }),
+  send: (id: string, channels: readonly ChannelRef[], author: Author, start: boolean) =>
+    call<SendAnswer>('POST', `/${id}/send`, { channels, author, start }),
+  readAnew: (id: string, deviceId?: string) => call<object>('POST', `/${id}/read-anew`, deviceId === undefined ? {} : { deviceId }),
+};
