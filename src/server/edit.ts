@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util';
 import { applyChanges, inverseOf, recordAt, touchedKey, type RecordChange, type TableName } from '../core/plan/changes';
 import { applyCommands, type Command, type CommandProblem } from '../core/plan/commands';
 import type { JournalRow } from '../store/plan-store';
@@ -72,16 +73,19 @@ function reapply(
   author: Author,
   since: JournalRow,
 ): BatchAnswer {
-  const later = serverState()
-    .store.entriesSince(session.id, since.revision)
-    .filter((e) => !isTakenBack(e) && e.ofEntryId !== original.id);
-  refuseConflicts(session, changes, later, `“${original.title}” cannot be ${kind === 'undo' ? 'undone' : 'redone'}: parts of it were changed since.`);
+  // It fits when every record still is what it was when the batch was made (or undone).
+  const moved = changes.filter((c) => !isDeepStrictEqual(recordOf(session, c), c.before));
+  if (moved.length > 0) {
+    const later = serverState().store.entriesSince(session.id, since.revision);
+    const message = `“${original.title}” cannot be ${kind === 'undo' ? 'undone' : 'redone'}: parts of it were changed since.`;
+    refuseConflicts(session, moved, later, message);
+  }
   return commit(session, changes, { kind, isUndoable: true, ofEntryId: original.id, title: original.title, commands: original.commands, author });
 }
 
-/** Entries that cancel out: what was undone since, and the undos themselves. */
-function isTakenBack(entry: JournalRow): boolean {
-  return entry.isSpent || entry.kind === 'undo';
+function recordOf(session: PlanSession, change: RecordChange): unknown {
+  const [table, ...rest] = touchedKey(change).split(':');
+  return recordAt(session.plan, table as TableName, rest.join(':'));
 }
 
 interface Entry {
@@ -131,11 +135,10 @@ function refuseConflicts(
       const key = touchedKey(theirs);
       const yours = touched.get(key);
       if (yours === undefined) continue;
-      const [table, ...rest] = key.split(':');
       conflicts.set(key, {
         record: key,
         yours: yours.after,
-        theirs: recordAt(session.plan, table as TableName, rest.join(':')),
+        theirs: recordOf(session, theirs),
         by: entry.authorName,
         at: entry.at,
         title: entry.title,

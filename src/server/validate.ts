@@ -1,7 +1,6 @@
 import 'reflect-metadata';
 import { plainToInstance } from 'class-transformer';
 import { validate, type ValidationError } from 'class-validator';
-import { COMMAND_KINDS, CommandRequest } from './requests/commands';
 import { RequestProblem } from './problem';
 
 /** Everything that enters the server passes here: size, JSON, shape. What is wrong is told with the field's name. */
@@ -40,13 +39,9 @@ export async function checked<T extends object>(value: object, type: new () => T
 function firstProblem(error: ValidationError, path: string): { field: string; message: string } {
   const isIndex = /^\d+$/.test(error.property);
   const field = isIndex ? `${path}[${error.property}]` : path === '' ? error.property : `${path}.${error.property}`;
-  const child = error.children?.[0];
+  // Of a command of unknown kind everything is wrong: its kind is what to say.
+  const child = error.children?.find((c) => c.property === 'kind') ?? error.children?.[0];
   if (child !== undefined) {
-    // A command of a kind that nobody knows has no class of its own: say so rather than name its fields.
-    if (error.value instanceof CommandRequest && error.value.constructor === CommandRequest) {
-      const kind = String(error.value.kind);
-      return { field: `${field}.kind`, message: `${field}.kind ${kind} is not one of ${COMMAND_KINDS.join(', ')}` };
-    }
     return firstProblem(child, field);
   }
   const message = Object.values(error.constraints ?? {})[0] ?? 'is not as expected';

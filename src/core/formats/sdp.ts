@@ -132,7 +132,7 @@ export function readSdp(text: string): SdpResult {
   const channelOrder = /channel-order=([^;\s]+)/.exec(first.fmtp.find((f) => f.payload === payloadType)?.config ?? '');
   return {
     audio: {
-      name: session.name ?? '',
+      name: String(session.name ?? ''), // sdp-transform reads a name of digits as a number
       origin: {
         username: session.origin?.username ?? '-',
         sessionId: String(session.origin?.sessionId ?? '0'),

@@ -106,7 +106,7 @@ export const CATALOGUE: readonly Model[] = [
   model('stage-box-24', 'Stage box 24 × 12', 'stage-box', { receive: 12, send: 24, streams: [4, 4] }, twoLegs, full, fullIn, [48_000, 96_000]),
   model('wireless-4', 'Wireless receiver 4', 'wireless', { receive: 0, send: 4, streams: [0, 2] }, oneLegAndControl, ends([at48()], []), NONE),
   model('endpoint-2', 'Sound endpoint 2', 'endpoint', { receive: 2, send: 2, streams: [2, 1] }, slowLeg, ends([slow], []), ends([slow], ['A'])),
-  model('player-48', 'Playback host 48', 'player', { receive: 8, send: 48, streams: [4, 16] }, twoLegs, full, fullIn, [44_100, 48_000, 96_000]),
+  model('player-48', 'Playback host 48', 'player', { receive: 8, send: 48, streams: [4, 24] }, twoLegs, full, fullIn, [44_100, 48_000, 96_000]),
   model('recorder-96', 'Recorder 96', 'recorder', { receive: 96, send: 96, streams: [32, 16] }, twoLegs, full, fullIn, [48_000, 96_000]),
   model('recorder-16', 'Measurement recorder 16', 'recorder', { receive: 16, send: 16, streams: [4, 4] }, oneLegAndControl, full, fullIn, [48_000, 96_000]),
   model('converter-64', 'Format converter 64', 'converter', { receive: 64, send: 64, streams: [16, 16] }, twoLegs, ends([at48(), at96(), at44], []), ends([at48(), at96(), at44], ['BX']), [44_100, 48_000, 96_000]),

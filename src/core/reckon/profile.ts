@@ -169,7 +169,8 @@ function legsBetween(
       const end = s.ok ? 'receiver' : 'sender';
       const state = s.ok ? r : s;
       reason ??= { code: !state.ok && state.reason === 'outside-subnet' ? 'outside-subnet' : 'no-address', end };
-      missingLeg = leg;
+      // A leg that neither end is plugged into is no leg of this plan; one that only one end has is missed.
+      if (s.ok || r.ok) missingLeg = leg;
     }
   }
   if (legs.length > 0) return { legs: legs.length === 2 ? LEGS : legs, missingLeg, routed };

@@ -24,8 +24,29 @@ const ID = /^[A-Za-z0-9._:-]{1,80}$/;
 const IsId = () => Matches(ID, { message: '$property is not an id' });
 const CHANNEL_MAX = 4096;
 
+/** `keep-sent-streams` is missing on purpose: only the server says what was sent. */
+type Sent = Exclude<Command['kind'], 'keep-sent-streams'>;
+const COMMAND_KINDS: readonly Sent[] = [
+  'change-settings',
+  'put-place',
+  'remove-place',
+  'put-subnet',
+  'remove-subnet',
+  'put-model',
+  'put-link',
+  'remove-link',
+  'add-device',
+  'change-device',
+  'remove-device',
+  'put-interface',
+  'remove-interface',
+  'label-channels',
+  'subscribe',
+  'unsubscribe',
+];
+
 export class CommandRequest {
-  @IsString() kind: string;
+  @IsIn(COMMAND_KINDS, { message: `kind is not one of ${COMMAND_KINDS.join(', ')}` }) kind: string;
 }
 
 class ChangeSettings extends CommandRequest {
@@ -105,9 +126,6 @@ class Unsubscribe extends CommandRequest {
   channels: ChannelRequest[];
 }
 
-type Sent = Exclude<Command['kind'], 'keep-sent-streams'>;
-
-/** `keep-sent-streams` is missing on purpose: only the server says what was sent. */
 const CLASS_BY_KIND: Readonly<Record<Sent, new () => CommandRequest>> = {
   'change-settings': ChangeSettings,
   'put-place': PutPlace,
@@ -126,8 +144,6 @@ const CLASS_BY_KIND: Readonly<Record<Sent, new () => CommandRequest>> = {
   subscribe: Subscribe,
   unsubscribe: Unsubscribe,
 };
-
-export const COMMAND_KINDS = Object.keys(CLASS_BY_KIND);
 
 export const commandTypes = {
   keepDiscriminatorProperty: true,

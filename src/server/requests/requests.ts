@@ -5,6 +5,7 @@ import {
   ArrayMinSize,
   IsArray,
   IsBoolean,
+  IsDefined,
   IsIn,
   IsInt,
   IsOptional,
@@ -24,7 +25,7 @@ export class AuthorRequest {
 }
 
 class Authored {
-  @ValidateNested() @Type(() => AuthorRequest) author: AuthorRequest;
+  @IsDefined() @ValidateNested() @Type(() => AuthorRequest) author: AuthorRequest;
 }
 
 export class BatchRequest extends Authored {

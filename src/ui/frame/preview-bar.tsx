@@ -13,10 +13,8 @@ export function PreviewBar() {
   const yes = useRef<HTMLButtonElement>(null);
   const title = preview?.title;
   useEffect(() => {
-    // A preview that was opened from a button can be answered from the keyboard at once; one that follows typing cannot
-    // take the focus away from the field.
-    const isTyping = document.activeElement?.closest('[data-feed]') != null;
-    if (title !== undefined && !isTyping) yes.current?.focus();
+    // A preview that was opened from a button can be answered from the keyboard at once.
+    if (title !== undefined) yes.current?.focus();
   }, [title]);
   if (preview === null || base === undefined) return <div />;
   const { result } = preview;
@@ -39,14 +37,16 @@ export function PreviewBar() {
           ? `${count(result.disturbedStreamIds.length, 'carrying stream')} interrupted.`
           : 'No carrying stream is interrupted.'}
       </span>
-      <span className="ml-auto flex gap-2">
-        <Button onClick={endPreview}>
-          Leave it <Key>Esc</Key>
-        </Button>
-        <Button ref={yes} tone="main" onClick={() => void commit(preview.title, preview.commands)}>
-          Apply
-        </Button>
-      </span>
+      {preview.from === 'feed' ? null : (
+        <span className="ml-auto flex gap-2">
+          <Button onClick={endPreview}>
+            Leave it <Key>Esc</Key>
+          </Button>
+          <Button ref={yes} tone="main" onClick={() => void commit(preview.title, preview.commands)}>
+            Apply
+          </Button>
+        </span>
+      )}
     </section>
   );
 }

@@ -15,7 +15,7 @@ export function Rail({ planId }: { planId: string }) {
   return (
     <nav
       aria-label="Stages"
-      className={`row-span-3 flex flex-col border-r border-line py-2.5 ${isFolded ? 'w-11' : 'w-[168px]'}`}
+      className={`row-span-2 flex flex-col border-r border-line py-2.5 ${isFolded ? 'w-11' : 'w-[168px]'}`}
     >
       <h2 className={`mx-3.5 mt-1 mb-1 text-[11px] font-medium text-faint ${isFolded ? 'sr-only' : ''}`}>Plan</h2>
       {STAGES.map(({ id, title, Icon }) => {

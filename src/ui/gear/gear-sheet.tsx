@@ -7,7 +7,7 @@ import { kHz } from '@/ui/parts/units';
 import type { Count } from '@/core/reckon/reckoning';
 import type { GearColumn, GearRow } from './gear-rows';
 
-const COLUMNS = 'grid grid-cols-[minmax(130px,1.3fr)_minmax(110px,1fr)_minmax(86px,0.8fr)_108px_46px_minmax(96px,0.7fr)_minmax(96px,0.7fr)_78px_52px]';
+const COLUMNS = 'grid grid-cols-[minmax(130px,1.3fr)_minmax(110px,1fr)_minmax(86px,0.8fr)_108px_46px_minmax(96px,0.7fr)_minmax(96px,0.7fr)_70px_60px]';
 const HEADERS: readonly { readonly id: GearColumn; readonly title: string; readonly isNumber?: boolean }[] = [
   { id: 'name', title: 'Device' },
   { id: 'model', title: 'Model' },
@@ -19,6 +19,9 @@ const HEADERS: readonly { readonly id: GearColumn; readonly title: string; reado
   { id: 'field', title: 'Field' },
   { id: 'findings', title: 'Wrong' },
 ];
+
+/** The sticky header stands above the rows within what scrolls. */
+const HEADER_HEIGHT = 26;
 
 export interface GearSheetProps {
   readonly rows: readonly GearRow[];
@@ -36,7 +39,14 @@ export interface GearSheetProps {
 export function GearSheet(props: GearSheetProps) {
   const { rows, selectedIds, cursorId, sort, onSort, onSelect } = props;
   const scroller = useRef<HTMLDivElement>(null);
-  const virtualizer = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => 28, overscan: 10 });
+  const virtualizer = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => 28,
+    overscan: 10,
+    scrollMargin: HEADER_HEIGHT,
+    scrollPaddingStart: HEADER_HEIGHT,
+  });
   const cursorIndex = rows.findIndex((r) => r.device.id === cursorId);
   useEffect(() => {
     if (cursorIndex >= 0) virtualizer.scrollToIndex(cursorIndex, { align: 'auto' });
@@ -117,7 +127,7 @@ export function GearSheet(props: GearSheetProps) {
                 onSelect(device.id, e.shiftKey ? 'to' : e.ctrlKey || e.metaKey ? 'toggle' : 'only');
               }}
               onDoubleClick={() => props.onOpen(device.id)}
-              style={{ top: item.start, height: 28 }}
+              style={{ top: item.start - HEADER_HEIGHT, height: 28 }}
               className={`${COLUMNS} absolute left-0 w-full items-center border-b border-line/60 ${isSelected ? 'bg-selected' : ''} ${
                 cursorId === device.id ? 'shadow-[inset_3px_0_var(--jade)]' : ''
               }`}
@@ -168,9 +178,7 @@ function Used({ count, label }: { count: Count | undefined; label: string }) {
   if (count === undefined || count.limit === 0) return null;
   return (
     <span className="flex items-center gap-1.5 font-mono text-[12px]">
-      <span className="w-[26px] min-w-0 shrink overflow-hidden">
-        <BudgetBar used={count.used} limit={count.limit} label={label} />
-      </span>
+      <BudgetBar used={count.used} limit={count.limit} label={label} narrow />
       {count.used}/{count.limit}
     </span>
   );

@@ -112,7 +112,7 @@ export function GearStage() {
               placeholder="Filter by name, model, place, address"
               value={text}
               onChange={(e) => void setText(e.target.value || null)}
-              className="w-[200px]"
+              className="w-[170px]"
             />
             {field.unknown.length > 0 ? (
               <button
@@ -120,7 +120,7 @@ export function GearStage() {
                 onClick={() => setFinding(true)}
                 className="truncate rounded border border-violet px-2 py-0.5 text-violet focus-visible:outline-2 focus-visible:outline-jade"
               >
-                {count(field.unknown.length, 'node')} found, not in the plan
+                {count(field.unknown.length, 'node')} not in the plan
               </button>
             ) : null}
             <span className="ml-auto whitespace-nowrap">{chosen.length > 0 ? `${count(chosen.length, 'device')} selected` : count(rows.length, 'device')}</span>

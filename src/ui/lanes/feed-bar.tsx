@@ -80,7 +80,7 @@ export function FeedBar({ plan, receivers, onClose }: { plan: Plan; receivers: r
       endPreview();
       return;
     }
-    void showPreview(wanted.title, wanted.commands).then((p) => isWanted && setProblem(p));
+    void showPreview(wanted.title, wanted.commands, 'feed').then((p) => isWanted && setProblem(p));
     return () => {
       isWanted = false;
     };

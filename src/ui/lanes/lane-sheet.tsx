@@ -16,6 +16,8 @@ import { clearSelection, selectRow, selectRows, useSelection } from './selection
 const COLUMNS = 'grid grid-cols-[34px_minmax(120px,0.8fr)_108px_minmax(180px,1.5fr)_84px_64px_74px]';
 const ROW_HEIGHT = 28;
 const HEAD_HEIGHT = 32;
+/** The sticky header stands above the rows within what scrolls. */
+const HEADER_HEIGHT = 26;
 
 const HEADERS: readonly { readonly id: SortColumn; readonly title: string; readonly isNumber?: boolean }[] = [
   { id: 'channel', title: 'Ch', isNumber: true },
@@ -59,6 +61,8 @@ export function LaneSheet(props: LaneSheetProps) {
     getScrollElement: () => scroller.current,
     estimateSize: (index) => (rows[index]?.kind === 'head' ? HEAD_HEIGHT : ROW_HEIGHT),
     overscan: 12,
+    scrollMargin: HEADER_HEIGHT,
+    scrollPaddingStart: HEADER_HEIGHT,
   });
   // Folding and filtering move rows of two heights about.
   useEffect(() => virtualizer.measure(), [rows, virtualizer]);
@@ -124,7 +128,7 @@ export function LaneSheet(props: LaneSheetProps) {
                   key={id}
                   role="columnheader"
                   aria-sort={isSorted ? (sort.isDescending ? 'descending' : 'ascending') : 'none'}
-                  className={`px-2 ${isNumber ? 'text-right' : ''}`}
+                  className={`px-2 whitespace-nowrap ${isNumber ? 'text-right' : ''}`}
                 >
                   <button
                     type="button"
@@ -144,7 +148,7 @@ export function LaneSheet(props: LaneSheetProps) {
           {virtualizer.getVirtualItems().map((item) => {
             const row = rows[item.index];
             if (row === undefined) return null;
-            const place = { top: item.start, height: item.size };
+            const place = { top: item.start - HEADER_HEIGHT, height: item.size };
             if (row.kind === 'head') {
               return (
                 <GroupHead
@@ -173,7 +177,7 @@ export function LaneSheet(props: LaneSheetProps) {
             return (
               <LaneLine
                 key={key}
-                top={item.start}
+                top={place.top}
                 rowIndex={item.index + 2}
                 row={row}
                 plan={plan}

@@ -1,6 +1,7 @@
 'use client';
 
 import { useMutation, useQuery } from '@tanstack/react-query';
+import { useEffect, useRef } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { Button, Modal } from '@/ui/parts/controls';
 import { channelRuns, count } from '@/ui/parts/units';
@@ -24,6 +25,10 @@ export function SendDialog({ planId, plan, channels, onClose }: { planId: string
   const sending = useMutation({ mutationFn: (start: boolean) => api.send(planId, channels, thisAuthor(), start) });
   const work = preview.data;
   const isNothing = work !== undefined && work.receivers.length + work.stops.length === 0;
+  const main = useRef<HTMLButtonElement>(null);
+  const canSend = work !== undefined && !isNothing;
+  // The dialog opens before it knows what can be sent; when it does, Enter sends.
+  useEffect(() => main.current?.focus(), [canSend, sending.data]);
   return (
     <Modal title={`Send ${count(channels.length, 'channel')} to the devices`} onClose={onClose} wide>
       {sending.data ? (
@@ -76,10 +81,10 @@ export function SendDialog({ planId, plan, channels, onClose }: { planId: string
           </p>
           <div className="mt-3 flex justify-end gap-2">
             <Button onClick={onClose}>Leave it</Button>
-            <Button disabled={!work || isNothing || sending.isPending} onClick={() => sending.mutate(false)}>
+            <Button disabled={!canSend || sending.isPending} onClick={() => sending.mutate(false)}>
               Send only
             </Button>
-            <Button tone="main" autoFocus disabled={!work || isNothing || sending.isPending} onClick={() => sending.mutate(true)}>
+            <Button ref={main} tone="main" disabled={!canSend || sending.isPending} onClick={() => sending.mutate(true)}>
               {sending.isPending ? 'Sending …' : 'Send and start'}
             </Button>
           </div>
@@ -90,7 +95,7 @@ export function SendDialog({ planId, plan, channels, onClose }: { planId: string
           {sending.variables ? null : (
             <Button onClick={() => sending.mutate(true)}>Start now</Button>
           )}
-          <Button tone="main" autoFocus onClick={onClose}>
+          <Button ref={main} tone="main" onClick={onClose}>
             Close
           </Button>
         </div>

@@ -29,7 +29,7 @@ export function Cautions({ n }: { n: number }) {
 }
 
 /** How much of something is used, as a bar; the numbers stand beside it. */
-export function BudgetBar({ used, limit, label }: { used: number; limit: number; label: string }) {
+export function BudgetBar({ used, limit, label, narrow = false }: { used: number; limit: number; label: string; narrow?: boolean }) {
   const share = limit === 0 ? 0 : Math.min(1, used / limit);
   return (
     <span
@@ -38,7 +38,7 @@ export function BudgetBar({ used, limit, label }: { used: number; limit: number;
       aria-valuenow={used}
       aria-valuemin={0}
       aria-valuemax={limit}
-      className="inline-block h-1.5 w-[84px] shrink-0 rounded-[1px] bg-line align-middle"
+      className={`inline-block h-1.5 ${narrow ? 'w-[26px]' : 'w-[84px]'} shrink-0 rounded-[1px] bg-line align-middle`}
     >
       <span
         className={`block h-1.5 rounded-[1px] ${used > limit ? 'bg-madder' : 'bg-jade'}`}

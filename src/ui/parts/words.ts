@@ -18,6 +18,10 @@ export function channelName(plan: Plan, deviceId: string, side: 'receive' | 'sen
   return labelOf(plan, deviceId, side, channel) ?? `${side === 'receive' ? 'in' : 'out'} ${channel}`;
 }
 
+export function interfaceName(name: string): string {
+  return name.startsWith('routed:') ? 'its routed port' : name === 'control' ? 'control' : `leg ${name}`;
+}
+
 /** A reason in a few words, for a row. */
 export function shortReason(reason: LaneReason): string {
   switch (reason.code) {
@@ -94,7 +98,7 @@ export function findingTitle(plan: Plan, finding: Finding): string {
     case 'duplicate-address':
       return `${finding.address} is the address of ${finding.deviceIds.map((id) => deviceName(plan, id)).join(' and ')}`;
     case 'address-outside-subnet':
-      return `${deviceName(plan, finding.deviceIds[0] ?? '')}, ${finding.interface}: ${finding.address} is outside ${finding.cidr}`;
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')}, ${interfaceName(finding.interface)}: ${finding.address} is outside ${finding.cidr}`;
     case 'duplicate-name':
       return `${finding.deviceIds.length} devices are called ${finding.name}`;
     case 'no-group-left':
@@ -108,7 +112,7 @@ export function fixWords(plan: Plan, fix: Fix): string {
     case 'set-rate':
       return `Run ${name} at ${kHz(fix.rateHz)} kHz`;
     case 'give-address':
-      return `Give ${name}, ${fix.interface} the address ${fix.address}`;
+      return `Give ${name} the address ${fix.address} on ${interfaceName(fix.interface)}`;
     case 'set-link-offset':
       return `Set the link offset of ${name} to ${time(fix.offsetNs)}`;
     case 'send-format':

@@ -67,7 +67,7 @@ export function PlansPage() {
             <tbody>
               {open.map((plan) => (
                 <tr key={plan.id} className="h-9 border-b border-line">
-                  <td className="max-w-[300px] truncate pr-4">
+                  <td className="w-1/2 max-w-0 truncate pr-4">
                     <Link
                       href={`/plans/${plan.id}/lanes`}
                       className="font-medium underline-offset-2 hover:underline focus-visible:outline-2 focus-visible:outline-jade"

@@ -31,6 +31,8 @@ export interface FieldView {
 }
 
 export interface Preview {
+  /** Where it was asked for: a feed answers for itself, anything else is answered in the preview bar. */
+  readonly from: 'feed' | 'fix';
   readonly title: string;
   readonly commands: readonly Command[];
   readonly plan: Plan;
@@ -155,7 +157,7 @@ async function takeIn(message: ChangeMessage): Promise<void> {
   set({ plan: applyChanges(plan, message.changes), revision: message.revision, view: merged(view, delta) });
   const { preview } = get();
   // A preview was worked out against the plan as it was: once more, or away with it when it does not fit any more.
-  if (preview !== null) await showPreview(preview.title, preview.commands);
+  if (preview !== null) await showPreview(preview.title, preview.commands, preview.from);
 }
 
 function mergedField(field: FieldView, message: FieldMessage): FieldView {
@@ -172,22 +174,29 @@ function mergedField(field: FieldView, message: FieldMessage): FieldView {
   return { registry: message.registry ?? field.registry, devices, absent, unknown: message.unknown ?? field.unknown };
 }
 
+/** Counts what was last asked for, so that an answer that comes late does not bring back what was left. */
+let previewRequest = 0;
+
 /** Works out a batch without applying it; the sheets then show it in place. Returns what is wrong with it, or null. */
-export async function showPreview(title: string, commands: readonly Command[]): Promise<string | null> {
+export async function showPreview(title: string, commands: readonly Command[], from: Preview['from'] = 'fix'): Promise<string | null> {
   const { plan, view } = get();
   if (plan === null || view === null) return null;
+  previewRequest += 1;
+  const request = previewRequest;
   const applied = applyCommands(plan, commands);
   const outcome = await reckonWorker().preview(commands);
+  if (request !== previewRequest) return null;
   if (!applied.ok || !outcome.ok) {
     set({ preview: null });
     return applied.ok ? 'This cannot be done.' : `${applied.problem.field}: ${applied.problem.reason} ${applied.problem.value}`;
   }
   if (get().plan !== plan) return null;
-  set({ preview: { title, commands, plan: applied.plan, view: merged(view, outcome.result.delta), result: outcome.result } });
+  set({ preview: { from, title, commands, plan: applied.plan, view: merged(view, outcome.result.delta), result: outcome.result } });
   return null;
 }
 
 export function endPreview(): void {
+  previewRequest += 1;
   if (get().preview === null) return;
   set({ preview: null });
   void worker?.endPreview();

@@ -1,0 +1,122 @@
+import fc from 'fast-check';
+import { fileOfPlan } from '../formats/plan-file';
+import { reckon } from '../reckon/reckon';
+import { applyChanges } from './changes';
+import { applyCommands, type Command } from './commands';
+import type { Plan } from './plan';
+import { apply, deviceOf, feed, modelNamed, planOf } from './test-plan';
+
+const console72 = modelNamed('console-72');
+const amp = modelNamed('amp-8');
+const box = modelNamed('stage-box-24');
+const start = () => planOf({ console: console72, box, 'amp-1': amp, 'amp-2': amp });
+const text = (plan: Plan) => JSON.stringify(fileOfPlan(plan));
+
+const senders = ['console', 'box'] as const;
+const receivers = ['amp-1', 'amp-2', 'console'] as const;
+const subscribe = fc
+  .record({ sender: fc.constantFrom(...senders), receiver: fc.constantFrom(...receivers), from: fc.integer({ min: 1, max: 16 }), to: fc.integer({ min: 1, max: 8 }) })
+  .map(({ sender, receiver, from, to }) => feed(sender, from, receiver, to));
+const anyCommand: fc.Arbitrary<Command> = fc.oneof(
+  { weight: 6, arbitrary: subscribe },
+  fc.record({ kind: fc.constant('unsubscribe' as const), channels: fc.array(fc.record({ deviceId: fc.constantFrom(...receivers), channel: fc.integer({ min: 1, max: 8 }) }), { minLength: 1, maxLength: 4 }) }),
+  fc.record({
+    kind: fc.constant('label-channels' as const),
+    deviceId: fc.constant('console'),
+    side: fc.constantFrom('receive' as const, 'send' as const),
+    labels: fc.array(fc.record({ channel: fc.integer({ min: 1, max: 72 }), label: fc.option(fc.string({ maxLength: 20 })) }), { maxLength: 3 }),
+  }),
+  fc.record({ kind: fc.constant('change-device' as const), deviceId: fc.constantFrom('console', 'box', 'amp-1'), change: fc.record({ name: fc.string({ minLength: 1, maxLength: 12 }), rateHz: fc.constantFrom(48_000 as const, 96_000 as const) }) }),
+  fc.record({ kind: fc.constant('remove-device' as const), deviceId: fc.constantFrom('box', 'amp-2') }),
+  fc.record({ kind: fc.constant('put-interface' as const), interface: fc.record({ deviceId: fc.constant('amp-1'), name: fc.constant('A'), subnetId: fc.constant('a'), address: fc.option(fc.constantFrom('10.0.0.13', '10.0.0.11', '10.9.0.1')) }) }),
+);
+
+describe('commands', () => {
+  test('applying a batch and then its inverse gives the same plan', () => {
+    fc.assert(
+      fc.property(fc.array(anyCommand, { maxLength: 8 }), fc.array(anyCommand, { maxLength: 8 }), (before, batch) => {
+        const first = applyCommands(start(), before);
+        fc.pre(first.ok);
+        const result = applyCommands(first.plan, batch);
+        fc.pre(result.ok);
+        expect(text(applyChanges(result.plan, result.inverse))).toBe(text(first.plan));
+        expect(text(applyChanges(first.plan, result.changes))).toBe(text(result.plan));
+      }),
+    );
+  });
+
+  test('a batch with one wrong command changes nothing and names the field', () => {
+    const plan = start();
+    const result = applyCommands(plan, [feed('console', 1, 'amp-1', 1), feed('console', 73, 'amp-1', 2)]);
+    expect(result).toEqual({
+      ok: false,
+      problem: { reason: 'out-of-range', field: 'commands[1].subscriptions[0].senderChannel', value: '73', limit: '1 to 72' },
+    });
+    expect(plan.subscriptions.size).toBe(0);
+  });
+
+  test.each<[string, Command, string]>([
+    ['a receiver that is not there', feed('console', 1, 'nobody', 1), 'commands[0].subscriptions[0].receiverDeviceId'],
+    ['a model that is not there', { kind: 'add-device', device: { ...deviceOf('x', amp), modelId: 'none' } }, 'commands[0].device.modelId'],
+    ['a device that is there already', { kind: 'add-device', device: deviceOf('amp-1', amp) }, 'commands[0].device.id'],
+    ['a subnet that is in use', { kind: 'remove-subnet', subnetId: 'a' }, 'commands[0].subnetId'],
+    ['a cable into a port that is not there', { kind: 'put-link', link: { id: 'l', from: { deviceId: 'amp-1', port: 'Nowhere' }, to: { deviceId: 'amp-2', port: 'Media A' }, bitsPerSecond: 1e9, metres: 1 } }, 'commands[0].link.from.port'],
+  ])('%s is refused by name', (_, command, field) => {
+    const result = applyCommands(start(), [command]);
+    expect(result.ok ? null : result.problem.field).toBe(field);
+  });
+
+  test('a receiver channel hears one sender channel: the later subscription replaces the earlier', () => {
+    const plan = apply(start(), feed('console', 1, 'amp-1', 1), feed('box', 2, 'amp-1', 1));
+    expect(plan.subscriptions.get('amp-1')?.get(1)).toMatchObject({ senderDeviceId: 'box', senderChannel: 2 });
+  });
+
+  test('removing a device takes its lanes along, both ways, and its inverse brings all of them back', () => {
+    const plan = apply(start(), feed('box', 1, 'console', 1, 4), feed('console', 1, 'amp-1', 1, 8), feed('box', 1, 'amp-2', 1));
+    const result = applyCommands(plan, [{ kind: 'remove-device', deviceId: 'box' }]);
+    if (!result.ok) throw new Error('refused');
+    expect(result.plan.subscriptions.has('console')).toBe(false);
+    expect(result.plan.subscriptions.has('amp-2')).toBe(false);
+    expect(result.plan.subscriptions.get('amp-1')?.size).toBe(8);
+    expect(text(applyChanges(result.plan, result.inverse))).toBe(text(plan));
+  });
+
+  test('places cannot be put inside themselves', () => {
+    const plan = apply(
+      start(),
+      { kind: 'put-place', place: { id: 'house', name: 'House', parentId: null } },
+      { kind: 'put-place', place: { id: 'room', name: 'Room', parentId: 'house' } },
+    );
+    expect(applyCommands(plan, [{ kind: 'put-place', place: { id: 'house', name: 'House', parentId: 'room' } }]).ok).toBe(false);
+  });
+
+  test('a batch that touches one device leaves every other part of the plan as the same object', () => {
+    const plan = apply(start(), feed('console', 1, 'amp-1', 1, 8), feed('console', 1, 'amp-2', 1, 8));
+    const next = apply(plan, feed('console', 9, 'amp-1', 1));
+    expect(next.devices).toBe(plan.devices);
+    expect(next.subscriptions.get('amp-2')).toBe(plan.subscriptions.get('amp-2'));
+    expect(next.subscriptions.get('amp-1')).not.toBe(plan.subscriptions.get('amp-1'));
+  });
+
+  test('any order of independent commands gives the same plan and the same reckoning', () => {
+    const lanes = fc.uniqueArray(subscribe, {
+      minLength: 2,
+      maxLength: 12,
+      selector: (c) => (c.kind === 'subscribe' ? `${c.subscriptions[0]?.receiverDeviceId}/${c.subscriptions[0]?.receiverChannel}` : ''),
+    });
+    fc.assert(
+      fc.property(lanes.chain((list) => fc.tuple(fc.constant(list), fc.shuffledSubarray(list, { minLength: list.length }))), ([list, shuffled]) => {
+        const a = apply(start(), ...list);
+        const b = apply(start(), ...shuffled);
+        expect(text(a)).toBe(text(b));
+        expect(essence(a)).toEqual(essence(b));
+      }),
+    );
+  });
+});
+
+/** A reckoning without what is only there to speed up the next one. */
+function essence(plan: Plan) {
+  const { streamsBySender, groupsByStream, lanesByReceiver, budgetByDevice, findings, totals } = reckon(plan);
+  return { streamsBySender, groupsByStream, lanesByReceiver, budgetByDevice, findings, totals };
+}

@@ -1,0 +1,63 @@
+import { freeName } from '../findings/fixes';
+import { reckon } from '../reckon/reckon';
+import { fillFrom } from './fill';
+import { labelOf } from './plan';
+import { freeId, proposeCopies, proposeDevices } from './propose-devices';
+import { apply, feed, modelNamed, planOf } from './test-plan';
+
+const amp = modelNamed('amp-8');
+const start = () => planOf({ console: modelNamed('console-72'), 'Dome amp 1': amp });
+
+describe('new devices', () => {
+  test('get names that count up, ids of their own and free addresses', () => {
+    const commands = proposeDevices(start(), { model: amp, count: 3, name: 'Dome amp 1', placeId: null, subnetByRole: { A: 'a' } });
+    const plan = apply(start(), ...commands);
+    expect([...plan.devices.values()].map((d) => d.name)).toEqual(['console', 'Dome amp 1', 'Dome amp 2', 'Dome amp 3', 'Dome amp 4']);
+    expect(reckon(plan).findings).toEqual([]);
+    const addresses = [...plan.interfaces.values()].map((i) => i.get('A')?.address);
+    expect(new Set(addresses).size).toBe(5);
+  });
+
+  test('stay without an address where the subnet is full', () => {
+    let plan = start();
+    plan = apply(plan, { kind: 'put-subnet', subnet: { id: 'tiny', name: 'Tiny', cidr: '10.9.0.0/30', vlan: null, role: 'A' } });
+    plan = apply(plan, ...proposeDevices(plan, { model: amp, count: 3, name: 'Amp', placeId: null, subnetByRole: { A: 'tiny' } }));
+    const given = [...plan.interfaces.values()].map((i) => i.get('A')).filter((i) => i?.subnetId === 'tiny');
+    expect(given.map((i) => i?.address)).toEqual(['10.9.0.2', '10.9.0.1', null]);
+  });
+
+  test('copies take settings and labels along, but no lanes, serial or binding', () => {
+    const plan = apply(
+      start(),
+      { kind: 'change-device', deviceId: 'Dome amp 1', change: { serial: 'X', nodeId: 'n', linkOffsetNs: 5_000_000 } },
+      { kind: 'label-channels', deviceId: 'Dome amp 1', side: 'receive', labels: [{ channel: 2, label: 'North 2' }] },
+      feed('console', 1, 'Dome amp 1', 1, 8),
+    );
+    const copied = apply(plan, ...proposeCopies(plan, 'Dome amp 1', 2));
+    const copy = copied.devices.get('dome-amp-3');
+    expect(copy).toMatchObject({ name: 'Dome amp 3', serial: null, nodeId: null, linkOffsetNs: 5_000_000 });
+    expect(labelOf(copied, 'dome-amp-3', 'receive', 2)).toBe('North 2');
+    expect(copied.subscriptions.has('dome-amp-3')).toBe(false);
+    expect(reckon(copied).findings).toEqual([]);
+  });
+
+  test('names and ids that are taken are counted on', () => {
+    expect(freeName(start(), 'console')).toBe('console 2');
+    expect(freeId('Dôme  amp #1', new Set(['dome-amp-1']))).toBe('dome-amp-1-2');
+    expect(freeId('***', new Set())).toBe('device');
+  });
+});
+
+describe('filling a run', () => {
+  const receivers = [1, 2, 3, 4].map((channel) => ({ deviceId: 'amp', channel }));
+  test('in step counts up the sender’s channels and leaves out what it has none for', () => {
+    const { subscriptions, leftOut } = fillFrom(receivers, 's', 7, 9, 'in-step');
+    expect(subscriptions.map((s) => s.senderChannel)).toEqual([7, 8, 9]);
+    expect(leftOut).toEqual([{ deviceId: 'amp', channel: 4 }]);
+  });
+  test('all the same gives every channel the one', () => {
+    const { subscriptions, leftOut } = fillFrom(receivers, 's', 7, 9, 'all-the-same');
+    expect(subscriptions.map((s) => s.senderChannel)).toEqual([7, 7, 7, 7]);
+    expect(leftOut).toEqual([]);
+  });
+});

@@ -1,0 +1,103 @@
+import fc from 'fast-check';
+import { ethernetGroupBits, isReservedGroup, parseCidr, isInBlock } from '../network/address';
+import { DEFAULT_SETTINGS } from '../plan/plan';
+import type { SentStream } from '../plan/records';
+import { formatKey, type StreamFormat } from './format';
+import { allocateGroups } from './groups';
+import { packSender, placementFor, type Stream, type Want } from './pack';
+
+const format: StreamFormat = { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 };
+const want = (receiverDeviceId: string, senderChannels: number[], channelsMax = 8): Want => ({
+  receiverDeviceId,
+  format,
+  formatKey: formatKey(format),
+  channelsMax,
+  legs: ['A'],
+  senderChannels,
+});
+const run = (first: number, count: number) => Array.from({ length: count }, (_, n) => first + n);
+const shape = (streams: readonly Stream[]) => streams.map((s) => [s.channels.join(','), s.receiverDeviceIds.join(',')]);
+
+const wants = fc
+  .uniqueArray(fc.record({ id: fc.integer({ min: 1, max: 9 }), channels: fc.array(fc.integer({ min: 1, max: 24 }), { minLength: 1, maxLength: 12 }), max: fc.integer({ min: 2, max: 8 }) }), { selector: (w) => w.id, minLength: 1, maxLength: 9 })
+  .map((list) => list.map((w) => want(`r${w.id}`, w.channels, w.max)));
+
+describe('packing of one sender', () => {
+  test('channels that the same receivers want travel together; a shared channel is sent once', () => {
+    const { streams } = packSender('s', [want('r1', [1, 2]), want('r2', [1, 3]), want('r3', [1])], [], 16);
+    expect(shape(streams)).toEqual([
+      ['1', 'r1,r2,r3'],
+      ['2', 'r1'],
+      ['3', 'r2'],
+    ]);
+  });
+
+  test('a run that is longer than a stream is cut at the limit', () => {
+    const { streams } = packSender('s', [want('r1', run(1, 20))], [], 16);
+    expect(streams.map((s) => s.channels.length)).toEqual([8, 8, 4]);
+  });
+
+  test('unlike streams are joined only where the sender has too few', () => {
+    const private4 = [1, 2, 3, 4].map((n) => want(`r${n}`, [n]));
+    expect(packSender('s', private4, [], 4).streams).toHaveLength(4);
+    expect(packSender('s', private4, [], 2).streams).toHaveLength(2);
+    expect(shape(packSender('s', private4, [], 1).streams)).toEqual([['1,2,3,4', 'r1,r2,r3,r4']]);
+  });
+
+  test('a stream that was sent keeps its slot, channels and order, whatever else is wanted', () => {
+    const sent: SentStream = { senderDeviceId: 's', slot: 3, channels: [4, 2, 9], format, groupA: '239.71.9.9', groupB: null, receivers: [{ deviceId: 'r1', slot: 2 }] };
+    const { streams } = packSender('s', [want('r1', [2, 4]), want('r2', [2, 5])], [sent], 16);
+    expect(streams[0]).toMatchObject({ slot: 3, channels: [4, 2, 9], receiverDeviceIds: ['r1', 'r2'], sent });
+    expect(shape(streams.slice(1))).toEqual([['5', 'r2']]);
+    expect(packSender('s', [want('r1', [7])], [sent], 16).streams.map((s) => s.slot)).toEqual([1]);
+  });
+
+  test('every wanted channel reaches every receiver that wants it, within all limits, in any order of wants', () => {
+    fc.assert(
+      fc.property(wants, fc.integer({ min: 1, max: 12 }), fc.infiniteStream(fc.nat()), (list, streamsMax, random) => {
+        const packing = packSender('s', list, [], streamsMax);
+        for (const w of list) {
+          for (const channel of w.senderChannels) {
+            const place = placementFor(packing, w.formatKey, channel, w.receiverDeviceId);
+            expect(place?.stream.channels[place.position - 1]).toBe(channel);
+            expect(place?.stream.receiverDeviceIds).toContain(w.receiverDeviceId);
+          }
+        }
+        for (const s of packing.streams) {
+          const limits = list.filter((w) => s.receiverDeviceIds.includes(w.receiverDeviceId)).map((w) => w.channelsMax);
+          expect(s.channels.length).toBeLessThanOrEqual(Math.min(...limits));
+        }
+        expect(new Set(packing.streams.map((s) => s.slot)).size).toBe(packing.streams.length);
+        const shuffled = [...list].sort(() => ((random.next().value as number) % 2 === 0 ? 1 : -1));
+        expect(packSender('s', shuffled, [], streamsMax).streams).toEqual(packing.streams);
+      }),
+    );
+  });
+});
+
+describe('multicast groups', () => {
+  const streams = (ids: readonly string[]): Stream[] =>
+    ids.map((id) => ({ id, senderDeviceId: id, slot: 1, channels: [1], width: 1, format, formatKey: '', legs: ['A', 'B'], receiverDeviceIds: [], sent: null }));
+
+  test('are unique as Ethernet addresses over both legs, from their pools, and never reserved', () => {
+    fc.assert(
+      fc.property(fc.uniqueArray(fc.string({ minLength: 1, maxLength: 8 }), { maxLength: 200 }), (ids) => {
+        const groups = allocateGroups(streams(ids), DEFAULT_SETTINGS);
+        const all = [...groups.values()].flatMap((g) => [g.A as number, g.B as number]);
+        expect(new Set(all.map(ethernetGroupBits)).size).toBe(ids.length * 2);
+        expect(all.some(isReservedGroup)).toBe(false);
+        for (const g of groups.values()) {
+          expect(isInBlock(g.A as number, parseCidr(DEFAULT_SETTINGS.poolA)!)).toBe(true);
+          expect(isInBlock(g.B as number, parseCidr(DEFAULT_SETTINGS.poolB)!)).toBe(true);
+        }
+      }),
+    );
+  });
+
+  test('a full pool gives no group rather than one twice', () => {
+    const groups = allocateGroups(streams(['a', 'b', 'c', 'd', 'e']), { ...DEFAULT_SETTINGS, poolA: '239.71.1.0/30' });
+    const given = [...groups.values()].map((g) => g.A);
+    expect(given.filter((g) => g !== null)).toHaveLength(4);
+    expect(given.filter((g) => g === null)).toHaveLength(1);
+  });
+});

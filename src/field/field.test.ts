@@ -1,0 +1,221 @@
+import { createServer, type Server } from 'node:http';
+import { fileOfPlan } from '../core/formats/plan-file';
+import type { Command } from '../core/plan/commands';
+import type { Plan } from '../core/plan/plan';
+import { apply, deviceOf, feed, modelNamed, planOf } from '../core/plan/test-plan';
+import { reckon } from '../core/reckon/reckon';
+// The stand-ins are what the field is tried on; the product itself never imports them.
+import { fleetOfPlan } from '../standins/fleet';
+import { StandinNode } from '../standins/node';
+import { Registry } from '../standins/registry';
+import { bindDevices, fieldAddress, parseTranslation, planAddress } from './binding';
+import { FieldFollower } from './follower';
+import { lanesInField, type LaneState } from './lane-state';
+import { planSend, send, type SendReport } from './send';
+
+const REGISTRY = { address: '127.99.9.1', port: 18_880, expiryMs: 1200 };
+const URL_OF_REGISTRY = `http://${REGISTRY.address}:${REGISTRY.port}`;
+const PORT = 18_081;
+const translation = parseTranslation('10.=127.');
+const box = modelNamed('stage-box-24');
+const amp = modelNamed('amp-8');
+
+function startPlan(): Plan {
+  let plan = planOf({ box: [box, { serial: 'B-1' }], amp: [amp, { serial: 'P-1' }], far: [modelNamed('console-72'), { serial: 'C-1' }] });
+  plan = apply(plan, { kind: 'put-subnet', subnet: { id: 'a', name: 'Leg A', cidr: '10.99.8.0/24', vlan: null, role: 'A' } });
+  for (const [n, id] of ['box', 'amp', 'far'].entries()) {
+    plan = apply(plan, { kind: 'put-interface', interface: { deviceId: id, name: 'A', subnetId: 'a', address: `10.99.8.${n + 11}` } });
+  }
+  return plan;
+}
+
+async function until(check: () => boolean, ms = 6000): Promise<void> {
+  const end = Date.now() + ms;
+  while (!check()) {
+    if (Date.now() > end) throw new Error('did not happen in time');
+    await new Promise((resolve) => setTimeout(resolve, 20));
+  }
+}
+
+describe('the field, tried on stand-ins', () => {
+  let registry: Registry;
+  let nodes: Map<string, StandinNode>;
+  let follower: FieldFollower;
+  let plan: Plan;
+
+  beforeEach(async () => {
+    plan = startPlan();
+    registry = new Registry(REGISTRY);
+    await registry.start();
+    nodes = new Map();
+    for (const spec of fleetOfPlan(fileOfPlan(plan))) {
+      nodes.set(spec.id, new StandinNode(spec, { port: PORT, registryUrl: URL_OF_REGISTRY, heartbeatMs: 300, remember: () => {} }, undefined));
+    }
+    await Promise.all([...nodes.values()].map((n) => n.plug()));
+    follower = new FieldFollower(URL_OF_REGISTRY, () => {});
+    follower.start();
+    await until(() => bindings().nodeByDevice.size === 3 && follower.snapshot().channelMaps.size === 3);
+  });
+  afterEach(async () => {
+    follower.stop();
+    await Promise.all([...nodes.values()].map((n) => n.unplug()));
+    await registry.stop();
+  });
+
+  const bindings = () => bindDevices(plan, follower.snapshot(), translation);
+  const stateOf = (deviceId: string, channel: number): LaneState | undefined =>
+    lanesInField(deviceId, reckon(plan), follower.snapshot(), bindings()).lanes.get(channel)?.state;
+  const edit = (...commands: Command[]) => {
+    plan = apply(plan, ...commands);
+  };
+  async function sendAll(deviceId: string, channels: number[], start = true): Promise<SendReport> {
+    const reckoning = reckon(plan);
+    const work = planSend(channels.map((channel) => ({ deviceId, channel })), reckoning, follower.snapshot(), bindings());
+    const report = await send(work, reckoning, follower, bindings(), { start });
+    edit({ kind: 'keep-sent-streams', put: report.put, drop: report.drop });
+    return report;
+  }
+
+  test('a lane goes from planned to staged to carrying, for each channel by what both ends report', async () => {
+    edit(feed('box', 5, 'amp', 1, 4));
+    expect(stateOf('amp', 1)).toBe('planned');
+    const staged = await sendAll('amp', [1, 2, 3, 4], false);
+    expect(staged.devices.every((d) => d.failed.length === 0)).toBe(true);
+    await until(() => stateOf('amp', 1) === 'staged');
+    await sendAll('amp', [1, 2, 3, 4]);
+    await until(() => [1, 2, 3, 4].every((c) => stateOf('amp', c) === 'carrying'));
+  });
+
+  test('lanes out of step and from two senders arrive where the plan says', async () => {
+    edit(feed('box', 9, 'amp', 1), feed('box', 2, 'amp', 2), feed('far', 70, 'amp', 3), feed('box', 9, 'amp', 8));
+    await sendAll('amp', [1, 2, 3, 8]);
+    await until(() => [1, 2, 3, 8].every((c) => stateOf('amp', c) === 'carrying'));
+    const map = nodes.get('amp')!.memory().map['receives']!;
+    expect(map['0']).toEqual(map['7']);
+    expect(map['1']).not.toEqual(map['0']);
+  });
+
+  test('a lane waits while its sender is away and carries on when it is back: devices and plan both remember', async () => {
+    edit(feed('box', 1, 'amp', 1, 2));
+    await sendAll('amp', [1, 2]);
+    await until(() => stateOf('amp', 1) === 'carrying');
+    await nodes.get('box')!.unplug();
+    await until(() => stateOf('amp', 1) === 'waiting');
+    await nodes.get('box')!.plug();
+    await until(() => stateOf('amp', 1) === 'carrying');
+    await nodes.get('amp')!.unplug();
+    await until(() => stateOf('amp', 1) === 'waiting');
+  });
+
+  test('a new lane from the same sender leaves the stream that carries as it is', async () => {
+    edit(feed('box', 1, 'amp', 1, 2));
+    await sendAll('amp', [1, 2]);
+    const before = reckon(plan).groupsByStream.get('box/1');
+    edit(feed('box', 1, 'far', 1), feed('box', 7, 'far', 2));
+    const after = reckon(plan);
+    expect(after.groupsByStream.get('box/1')).toEqual(before);
+    expect(after.streamsBySender.get('box')!.map((s) => s.channels)).toEqual([[1, 2], [7]]);
+    await sendAll('far', [1, 2]);
+    await until(() => stateOf('far', 2) === 'carrying' && stateOf('amp', 2) === 'carrying');
+  });
+
+  test('cleared lanes are taken off the devices, and a stream that nobody wants is stopped', async () => {
+    edit(feed('box', 1, 'amp', 1, 2));
+    await sendAll('amp', [1, 2]);
+    await until(() => stateOf('amp', 1) === 'carrying');
+    edit({ kind: 'unsubscribe', channels: [{ deviceId: 'amp', channel: 1 }, { deviceId: 'amp', channel: 2 }] });
+    const left = () => lanesInField('amp', reckon(plan), follower.snapshot(), bindings()).fieldOnly;
+    expect([...left().keys()]).toEqual([1, 2]);
+    await sendAll('amp', [1, 2]);
+    await until(() => left().size === 0);
+    expect(plan.sentStreams.size).toBe(0);
+    const [sender] = [...nodes.get('box')!.memory().connections];
+    expect(sender!.active.master_enable).toBe(false);
+  });
+
+  test('a device that answers too late is reported, with what was done elsewhere, and nothing is noted as sent', async () => {
+    edit(feed('box', 1, 'amp', 1));
+    nodes.get('box')!.delayMs = 5000;
+    const report = await sendAll('amp', [1]);
+    const failed = report.devices.find((d) => d.deviceId === 'box')!.failed;
+    expect(failed[0]).toMatchObject({ step: 'sender-map', failure: { kind: 'timeout' } });
+    expect(report.put).toEqual([]);
+    expect(stateOf('amp', 1)).toBe('planned');
+    nodes.get('box')!.delayMs = 0;
+  }, 15_000);
+
+  test('a device that goes away during a send is reported, and the others are still told', async () => {
+    edit(feed('box', 1, 'amp', 1), feed('far', 1, 'amp', 2));
+    const reckoning = reckon(plan);
+    const work = planSend([1, 2].map((channel) => ({ deviceId: 'amp', channel })), reckoning, follower.snapshot(), bindings());
+    await nodes.get('box')!.unplug();
+    const report = await send(work, reckoning, follower, bindings(), { start: true });
+    expect(report.devices.find((d) => d.deviceId === 'box')!.failed[0]!.failure.kind).toBe('unreachable');
+    expect(report.put.map((s) => s.senderDeviceId)).toEqual(['far']);
+    edit({ kind: 'keep-sent-streams', put: report.put, drop: report.drop });
+    await until(() => stateOf('amp', 2) === 'carrying');
+  });
+
+  test('what is refused or not there is left, and said to be', () => {
+    edit(feed('box', 1, 'amp', 1), { kind: 'change-device', deviceId: 'box', change: { rateHz: 96_000 } });
+    const ghost = deviceOf('ghost', amp);
+    edit({ kind: 'add-device', device: ghost }, { kind: 'put-interface', interface: { deviceId: 'ghost', name: 'A', subnetId: 'a', address: '10.99.8.200' } }, feed('far', 1, 'ghost', 1));
+    const work = planSend([{ deviceId: 'amp', channel: 1 }, { deviceId: 'ghost', channel: 1 }], reckon(plan), follower.snapshot(), bindings());
+    expect(work.left).toEqual([
+      { deviceId: 'amp', channel: 1, why: 'refused' },
+      { deviceId: 'ghost', channel: 1, why: 'device-missing' },
+    ]);
+    expect(work.receivers).toEqual([]);
+  });
+
+  test('the registry may go and come back: the follower reads everything anew', async () => {
+    await registry.stop();
+    await until(() => !follower.snapshot().isConnected);
+    registry = new Registry(REGISTRY);
+    await registry.start();
+    await until(() => follower.snapshot().isConnected && bindings().nodeByDevice.size === 3, 12_000);
+  }, 20_000);
+
+  test('devices are bound by hand first, then by serial, then by address; a box with another serial is not taken for ours', () => {
+    const bound = (p: Plan) => bindDevices(p, follower.snapshot(), translation).boundBy;
+    expect([...bound(plan).values()]).toEqual(['serial', 'serial', 'serial']);
+    const change = (change: Parameters<typeof deviceOf>[2]) => apply(plan, { kind: 'change-device', deviceId: 'amp', change: change! });
+    expect(bound(change({ serial: null })).get('amp')).toBe('address');
+    expect(bound(change({ serial: 'OTHER' })).has('amp')).toBe(false);
+    expect(bound(change({ nodeId: nodes.get('amp')!.nodeId, serial: null })).get('amp')).toBe('hand');
+    expect(bound(change({ nodeId: 'a node that is away' })).has('amp')).toBe(false);
+  });
+});
+
+describe('a registry that does not do as it should', () => {
+  let server: Server;
+  const answers: { body: string; status: number } = { body: '', status: 200 };
+  beforeAll(async () => {
+    server = createServer((_, response) => response.writeHead(answers.status, { 'content-type': 'application/json' }).end(answers.body));
+    await new Promise<void>((resolve) => server.listen(18_890, '127.99.9.2', resolve));
+  });
+  afterAll(() => new Promise((resolve) => server.close(resolve)));
+
+  test.each([
+    ['says nothing that is JSON', 200, '<html>'],
+    ['gives no address for changes', 200, '{"id": 1}'],
+    ['refuses', 503, '{"code": 503, "error": "busy"}'],
+    ['sends us to nowhere', 200, '{"ws_href": "ws://127.99.9.2:1/none"}'],
+  ])('one that %s leaves us unconnected, trying again, and nothing breaks', async (_, status, body) => {
+    Object.assign(answers, { status, body });
+    let reasons = 0;
+    const follower = new FieldFollower('http://127.99.9.2:18890', () => {
+      if (!follower.snapshot().isConnected && follower.snapshot().disconnectedBecause !== 'not connected yet') reasons += 1;
+    });
+    follower.start();
+    await until(() => reasons >= 2);
+    expect(follower.snapshot().nodes.size).toBe(0);
+    follower.stop();
+  });
+});
+
+test('addresses are translated there and back', () => {
+  expect(fieldAddress('10.71.36.21', translation)).toBe('127.71.36.21');
+  expect(planAddress('127.71.36.21', translation)).toBe('10.71.36.21');
+  expect(fieldAddress('10.71.36.21', parseTranslation(undefined))).toBe('10.71.36.21');
+});

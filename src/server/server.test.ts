@@ -1,0 +1,188 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileOfPlan, planOfFile } from '../core/formats/plan-file';
+import type { Command } from '../core/plan/commands';
+import { feed } from '../core/plan/test-plan';
+import { skerryPoint } from '../demo/skerry-point';
+import { applyBatch, redo, undo } from './edit';
+import type { Author } from './messages';
+import { sessionOf } from './plan-session';
+import { copyPlan, demoPlan, listPlans, newPlan, readPlan, removePlan, restorePlan } from './plans';
+import { RequestProblem } from './problem';
+import { BatchRequest, NewPlanRequest } from './requests/requests';
+import { respond } from './respond';
+import { readRequest } from './validate';
+
+const ada: Author = { id: 'a', name: 'First engineer' };
+const bo: Author = { id: 'b', name: 'Second engineer' };
+let folder: string;
+
+/** As after a restart: the database stays, everything in memory is gone. */
+function forgetEverything(): void {
+  delete (globalThis as { jadeLane?: unknown }).jadeLane;
+}
+
+beforeEach(() => {
+  folder = mkdtempSync(join(tmpdir(), 'jade-lane-'));
+  process.env['JADE_DATA'] = folder;
+  process.env['JADE_LOG'] = 'silent';
+  forgetEverything();
+});
+afterEach(() => rmSync(folder, { recursive: true, force: true }));
+
+const batch = (planId: string, author: Author, title: string, commands: Command[], baseRevision = sessionOf(planId)!.revision) =>
+  applyBatch(planId, { baseRevision, title, commands, author });
+const problemOf = (run: () => unknown): RequestProblem => {
+  try {
+    run();
+  } catch (error) {
+    if (error instanceof RequestProblem) return error;
+    throw error;
+  }
+  throw new Error('was not refused');
+};
+const heard = (planId: string, channel: number) => sessionOf(planId)!.plan.subscriptions.get('dome-amp-5')?.get(channel)?.senderChannel;
+
+describe('plans and their journal', () => {
+  test('a plan is stored as it is and is the same after a restart', () => {
+    const { plan } = demoPlan();
+    forgetEverything();
+    expect(readPlan(plan.id, 'a').file).toEqual(fileOfPlan(planOfFile(skerryPoint())));
+    expect(demoPlan().isNew).toBe(false);
+  });
+
+  test('undo and redo take back and do again, one author’s own changes only, and last through a restart', () => {
+    const { plan } = demoPlan();
+    batch(plan.id, ada, 'one', [feed('loft-console', 1, 'dome-amp-5', 1)]);
+    batch(plan.id, bo, 'two', [feed('loft-console', 2, 'dome-amp-5', 2)]);
+    batch(plan.id, ada, 'three', [feed('loft-console', 3, 'dome-amp-5', 1)]);
+    forgetEverything();
+    expect(undo(plan.id, ada)).toMatchObject({ revision: 4, undo: { title: 'one' }, redo: { title: 'three' } });
+    expect([heard(plan.id, 1), heard(plan.id, 2)]).toEqual([1, 2]);
+    undo(plan.id, ada);
+    expect([heard(plan.id, 1), heard(plan.id, 2)]).toEqual([undefined, 2]);
+    expect(problemOf(() => undo(plan.id, ada)).code).toBe('nothing-to-undo');
+    forgetEverything();
+    redo(plan.id, ada);
+    expect(redo(plan.id, ada)).toMatchObject({ undo: { title: 'three' }, redo: null });
+    expect(heard(plan.id, 1)).toBe(3);
+    undo(plan.id, ada);
+    undo(plan.id, ada);
+    expect(heard(plan.id, 1)).toBeUndefined();
+    redo(plan.id, ada);
+    batch(plan.id, ada, 'four', [feed('loft-console', 9, 'dome-amp-5', 3)]);
+    expect(problemOf(() => redo(plan.id, ada)).code).toBe('nothing-to-redo');
+  });
+
+  test('an undo that would overwrite someone else’s later change is refused and says whose', () => {
+    const { plan } = demoPlan();
+    batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-5', 1)]);
+    batch(plan.id, bo, 'theirs', [feed('loft-console', 2, 'dome-amp-5', 1)]);
+    const problem = problemOf(() => undo(plan.id, ada));
+    expect(problem).toMatchObject({ status: 409, code: 'conflict' });
+    expect(problem.details).toMatchObject({ conflicts: [{ by: 'Second engineer', title: 'theirs', theirs: { senderChannel: 2 } }] });
+    expect(heard(plan.id, 1)).toBe(2);
+  });
+
+  test('a batch against an old revision is applied where nothing clashes, and refused with both versions where it does', () => {
+    const { plan } = demoPlan();
+    batch(plan.id, ada, 'first', [feed('loft-console', 1, 'dome-amp-5', 1)], 0);
+    batch(plan.id, bo, 'elsewhere', [feed('loft-console', 2, 'dome-amp-5', 2)], 0);
+    expect([heard(plan.id, 1), heard(plan.id, 2)]).toEqual([1, 2]);
+    const problem = problemOf(() => batch(plan.id, bo, 'same channel', [feed('loft-console', 7, 'dome-amp-5', 1)], 0));
+    expect(problem).toMatchObject({ status: 409, code: 'conflict' });
+    expect(problem.details).toMatchObject({
+      revision: 2,
+      conflicts: [{ record: 'subscriptions:dome-amp-5/1', yours: { senderChannel: 7 }, theirs: { senderChannel: 1 }, by: 'First engineer' }],
+    });
+    expect(heard(plan.id, 1)).toBe(1);
+    expect(problemOf(() => batch(plan.id, bo, 'from the future', [feed('loft-console', 7, 'dome-amp-5', 3)], 99)).code).toBe('unknown-revision');
+  });
+
+  test('a batch is all or nothing', () => {
+    const { plan } = demoPlan();
+    const before = readPlan(plan.id, 'a');
+    const problem = problemOf(() => batch(plan.id, ada, 'half wrong', [feed('loft-console', 1, 'dome-amp-5', 1), feed('nobody', 1, 'dome-amp-5', 2)]));
+    expect(problem).toMatchObject({ status: 404, field: 'commands[1].subscriptions[0].senderDeviceId' });
+    expect(readPlan(plan.id, 'a')).toEqual(before);
+    forgetEverything();
+    expect(readPlan(plan.id, 'a')).toEqual(before);
+  });
+
+  test('plans are made, copied, removed and brought back', () => {
+    const made = newPlan('Small hall', '10.20.0.0/24');
+    expect(readPlan(made.id, 'a').file.subnets).toMatchObject([{ cidr: '10.20.0.0/24', role: 'A' }]);
+    const copy = copyPlan(made.id, 'Small hall, copy');
+    expect(listPlans().map((p) => p.name).sort()).toEqual(['Small hall', 'Small hall, copy']);
+    removePlan(copy.id);
+    expect(listPlans().find((p) => p.id === copy.id)?.removedAt).not.toBeNull();
+    expect(restorePlan(copy.id).removedAt).toBeNull();
+    expect(problemOf(() => newPlan('x', '10.20.0.0/31')).field).toBe('firstNetwork');
+    expect(problemOf(() => copyPlan('none', 'x')).status).toBe(404);
+  });
+});
+
+describe('what enters the server', () => {
+  const request = (body: unknown, headers: Record<string, string> = { 'content-type': 'application/json' }) =>
+    new Request('http://test/', { method: 'POST', headers, body: typeof body === 'string' ? body : JSON.stringify(body) });
+  const good = { baseRevision: 0, title: 't', author: ada, commands: [feed('a', 1, 'b', 1)] };
+  const field = async (body: unknown) => {
+    try {
+      await readRequest(request(body), BatchRequest);
+    } catch (error) {
+      return (error as RequestProblem).field;
+    }
+    return 'taken';
+  };
+
+  test('a batch of every shape of command is taken', async () => {
+    const device = skerryPoint().devices[10]!;
+    const commands: Command[] = [
+      feed('a', 1, 'b', 1, 3),
+      { kind: 'unsubscribe', channels: [{ deviceId: 'b', channel: 1 }] },
+      { kind: 'add-device', device },
+      { kind: 'change-device', deviceId: 'x', change: { name: 'New', placeId: null } },
+      { kind: 'put-model', model: skerryPoint().models[0]! },
+      { kind: 'label-channels', deviceId: 'x', side: 'send', labels: [{ channel: 1, label: 'Tide bell' }, { channel: 2, label: null }] },
+      { kind: 'change-settings', settings: { name: 'Other' } },
+    ];
+    const read = await readRequest(request({ ...good, commands }), BatchRequest);
+    expect(JSON.parse(JSON.stringify(read.commands))).toEqual(commands);
+  });
+
+  test.each([
+    ['a wrong type', { ...good, commands: [{ kind: 'subscribe', subscriptions: [{ receiverDeviceId: 'b', receiverChannel: '1', senderDeviceId: 'a', senderChannel: 1 }] }] }, 'commands[0].subscriptions[0].receiverChannel'],
+    ['a command that nobody knows', { ...good, commands: [{ kind: 'explode' }] }, 'commands[0].kind'],
+    ['a command that is the server’s own', { ...good, commands: [{ kind: 'keep-sent-streams', put: [], drop: [] }] }, 'commands[0].kind'],
+    ['a field that nobody knows', { ...good, extra: 1 }, 'extra'],
+    ['a missing author', { ...good, author: undefined }, 'author'],
+    ['a device with a rate that is none', { ...good, commands: [{ kind: 'add-device', device: { ...skerryPoint().devices[0], rateHz: 1 } }] }, 'commands[0].device'],
+    ['an id with odd letters', { ...good, commands: [{ kind: 'remove-device', deviceId: '../../etc' }] }, 'commands[0].deviceId'],
+    ['no commands', { ...good, commands: [] }, 'commands'],
+    ['a negative revision', { ...good, baseRevision: -1 }, 'baseRevision'],
+  ])('%s is refused by the name of the field', async (_, body, expected) => {
+    expect(await field(body)).toBe(expected);
+  });
+
+  test.each([
+    ['no JSON', '{"a":', 400, 'not-json'],
+    ['a list', '[]', 400, 'invalid'],
+    ['too much', JSON.stringify({ name: 'x'.repeat(5 * 1024 * 1024) }), 413, 'too-large'],
+  ])('%s is refused', async (_, body, status, code) => {
+    await expect(readRequest(request(body), NewPlanRequest)).rejects.toMatchObject({ status, code });
+  });
+
+  test('another content type is refused', async () => {
+    await expect(readRequest(request('name=x', { 'content-type': 'text/plain' }), NewPlanRequest)).rejects.toMatchObject({ status: 415 });
+  });
+
+  test('a mistake of ours reaches the browser without a stack, a path or a message', async () => {
+    const response = await respond(() => {
+      throw new Error('secret detail at /work/file.ts');
+    });
+    const text = await response.text();
+    expect(response.status).toBe(500);
+    expect(text).not.toMatch(/secret|\/work|at /);
+  });
+});

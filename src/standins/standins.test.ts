@@ -1,0 +1,245 @@
+import { WebSocket } from 'ws';
+import type { StandinSpec } from './fleet';
+import { StandinNode } from './node';
+import { Registry, type Resource } from './registry';
+import { readSdp } from '../core/formats/sdp';
+
+const REGISTRY = { address: '127.99.0.1', port: 18_870, expiryMs: 900 };
+const QUERY = `http://${REGISTRY.address}:${REGISTRY.port}/x-nmos/query/v1.3`;
+const REGISTRATION = `http://${REGISTRY.address}:${REGISTRY.port}/x-nmos/registration/v1.3`;
+const spec: StandinSpec = {
+  id: 'box',
+  name: 'Test box',
+  serial: 'T-1',
+  interfaces: [{ name: 'A', address: '127.99.0.11' }, { name: 'B', address: '127.99.1.11' }],
+  legs: [{ name: 'A', address: '127.99.0.11' }, { name: 'B', address: '127.99.1.11' }],
+  channelsReceive: 4,
+  channelsSend: 6,
+  streamsReceive: 2,
+  streamsSend: 2,
+  channelsPerStream: 8,
+  rateHz: 48_000,
+  encoding: 'L24',
+  packetTimeUs: 1000,
+};
+const BOX = 'http://127.99.0.11:18080/x-nmos';
+
+interface Answer {
+  status: number;
+  body: any; // eslint-disable-line @typescript-eslint/no-explicit-any -- answers are looked at freely in tests
+  headers: Headers;
+}
+async function ask(method: string, url: string, body?: unknown): Promise<Answer> {
+  const response = await fetch(url, { method, ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }) });
+  const text = await response.text();
+  let value: unknown = text;
+  try {
+    value = JSON.parse(text);
+  } catch {
+    // plain text stays text
+  }
+  return { status: response.status, body: value, headers: response.headers };
+}
+const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+async function until(check: () => Promise<boolean> | boolean, ms = 4000): Promise<void> {
+  const end = Date.now() + ms;
+  while (!(await check())) {
+    if (Date.now() > end) throw new Error('did not happen in time');
+    await pause(25);
+  }
+}
+
+let registry: Registry;
+beforeAll(async () => {
+  registry = new Registry(REGISTRY);
+  await registry.start();
+});
+afterAll(() => registry.stop());
+
+const nodeResource = (n: number) => ({ id: `node-${n}`, version: `${n}:0`, label: `Node ${n}`, tags: { room: [`r${n % 2}`] } });
+
+describe('the registry (IS-04)', () => {
+  test('takes what is complete, says 201 then 200, and refuses what points at nothing', async () => {
+    const post = (type: string, data: unknown) => ask('POST', `${REGISTRATION}/resource`, { type, data });
+    const first = await post('node', nodeResource(1));
+    expect(first.status).toBe(201);
+    expect(first.headers.get('location')).toContain('/resource/nodes/node-1');
+    expect((await post('node', { ...nodeResource(1), version: '2:0' })).status).toBe(200);
+    expect((await post('device', { id: 'd', version: '1:0', node_id: 'nobody' })).body.error).toMatch(/node_id/);
+    expect((await post('node', { id: 'x', version: 'yesterday' })).status).toBe(400);
+    expect((await post('cat', nodeResource(2))).status).toBe(400);
+    expect((await ask('POST', `${REGISTRATION}/health/nodes/nobody`)).status).toBe(404);
+    expect((await ask('DELETE', `${REGISTRATION}/resource/nodes/node-1`)).status).toBe(204);
+    expect((await ask('GET', `${QUERY}/nodes/node-1`)).status).toBe(404);
+  });
+
+  test('forgets a node that is silent, with all that hangs on it', async () => {
+    await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data: nodeResource(3) });
+    await ask('POST', `${REGISTRATION}/resource`, { type: 'device', data: { id: 'd3', version: '1:0', node_id: 'node-3' } });
+    for (let beat = 0; beat < 4; beat += 1) {
+      await pause(400);
+      expect((await ask('POST', `${REGISTRATION}/health/nodes/node-3`)).status).toBe(200);
+    }
+    expect((await ask('GET', `${QUERY}/devices/d3`)).status).toBe(200);
+    await until(async () => (await ask('GET', `${QUERY}/devices/d3`)).status === 404);
+    expect((await ask('GET', `${QUERY}/nodes/node-3`)).status).toBe(404);
+  });
+
+  test('pages through everything once, in order, by the links it gives', async () => {
+    for (let n = 10; n < 17; n += 1) await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data: nodeResource(n) });
+    const seen: string[] = [];
+    let url: string | null = `${QUERY}/nodes?paging.order=create&paging.since=0:0&paging.limit=3`;
+    for (let page = 0; url !== null && page < 10; page += 1) {
+      const { body, headers }: Answer = await ask('GET', url);
+      seen.push(...(body as Resource[]).map((r) => r.id).reverse());
+      expect(headers.get('x-paging-limit')).toBe('3');
+      url = (body as unknown[]).length === 0 ? null : (/<([^>]+)>; rel="next"/.exec(headers.get('link') ?? '')?.[1] ?? null);
+    }
+    expect(seen).toEqual([10, 11, 12, 13, 14, 15, 16].map((n) => `node-${n}`));
+    expect((await ask('GET', `${QUERY}/nodes?paging.limit=none`)).status).toBe(400);
+    expect((await ask('GET', `${QUERY}/nodes?query.rql=eq(a,b)`)).status).toBe(501);
+  });
+
+  test('filters by attribute, also inside objects and lists', async () => {
+    for (let n = 20; n < 24; n += 1) await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data: nodeResource(n) });
+    const ids = async (query: string) => ((await ask('GET', `${QUERY}/nodes?${query}`)).body as Resource[]).map((r) => r.id);
+    expect(await ids('label=Node%2021')).toEqual(['node-21']);
+    expect((await ids('tags.room=r1')).sort()).toEqual(expect.arrayContaining(['node-21', 'node-23']));
+    expect(await ids('label=none')).toEqual([]);
+  });
+
+  test('tells subscribers first what is there, then what comes, changes and goes', async () => {
+    await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data: nodeResource(30) });
+    const { status, body } = await ask('POST', `${QUERY}/subscriptions`, { resource_path: '/nodes', params: {}, persist: false, max_update_rate_ms: 20, secure: false });
+    expect(status).toBe(201);
+    const socket = new WebSocket(body.ws_href as string);
+    const changes: { path: string; pre?: Resource; post?: Resource }[] = [];
+    socket.on('message', (data) => changes.push(...JSON.parse(String(data)).grain.data));
+    const of = (id: string) => changes.filter((c) => c.path === id);
+    await until(() => of('node-30').length === 1);
+    expect(of('node-30')[0]).toMatchObject({ pre: { id: 'node-30' }, post: { id: 'node-30' } });
+    await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data: nodeResource(31) });
+    await until(() => of('node-31').length === 1);
+    expect(of('node-31')[0]?.pre).toBeUndefined();
+    await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data: { ...nodeResource(31), label: 'New name' } });
+    await until(() => of('node-31').length === 2);
+    expect(of('node-31')[1]).toMatchObject({ pre: { label: 'Node 31' }, post: { label: 'New name' } });
+    await ask('DELETE', `${REGISTRATION}/resource/nodes/node-31`);
+    await until(() => of('node-31').length === 3);
+    expect(of('node-31')[2]?.post).toBeUndefined();
+    socket.close();
+    await until(async () => (await ask('GET', `${QUERY}/subscriptions/${body.id as string}`)).status === 404);
+  });
+});
+
+describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
+  let node: StandinNode;
+  const options = { port: 18_080, registryUrl: `http://${REGISTRY.address}:${REGISTRY.port}`, heartbeatMs: 300, remember: () => {} };
+  beforeAll(async () => {
+    node = new StandinNode(spec, options, undefined);
+    await node.plug();
+  });
+  afterAll(() => node.unplug());
+  const ends = async (kind: 'senders' | 'receivers') => (await ask('GET', `${BOX}/connection/v1.1/single/${kind}`)).body.map((id: string) => id.slice(0, -1)) as string[];
+
+  test('registers itself with everything, and answers the same at its node API', async () => {
+    await until(async () => (await ask('GET', `${QUERY}/nodes/${node.nodeId}`)).status === 200);
+    const device = (await ask('GET', `${QUERY}/devices/${node.deviceId}`)).body;
+    expect([device.senders.length, device.receivers.length]).toEqual([2, 2]);
+    expect((await ask('GET', `${BOX}/node/v1.3/devices`)).body[0]).toEqual(device);
+  });
+
+  test('stages without touching active, activates at once, and tells the registry', async () => {
+    const [id] = await ends('senders');
+    const at = `${BOX}/connection/v1.1/single/senders/${id}`;
+    const staged = await ask('PATCH', `${at}/staged`, { master_enable: true, transport_params: [{ destination_ip: '239.71.1.1', rtp_enabled: true }, { destination_ip: '239.72.1.1', rtp_enabled: true }] });
+    expect(staged.body).toMatchObject({ master_enable: true, transport_params: [{ destination_ip: '239.71.1.1' }, { destination_ip: '239.72.1.1' }] });
+    expect((await ask('GET', `${at}/active`)).body.master_enable).toBe(false);
+    expect((await ask('GET', `${at}/transportfile`)).status).toBe(404);
+    const done = await ask('PATCH', `${at}/staged`, { activation: { mode: 'activate_immediate' } });
+    expect(done.body.activation).toMatchObject({ mode: 'activate_immediate', requested_time: null });
+    expect((await ask('GET', `${at}/staged`)).body.activation.mode).toBeNull();
+    expect((await ask('GET', `${at}/active`)).body).toMatchObject({ master_enable: true, activation: { mode: 'activate_immediate' } });
+    await until(async () => (await ask('GET', `${QUERY}/senders/${id}`)).body.subscription.active === true);
+    const { audio, problems } = readSdp((await ask('GET', `${at}/transportfile`)).body as string);
+    expect(problems).toEqual([]);
+    expect(audio?.legs.map((l) => l.group)).toEqual(['239.71.1.1', '239.72.1.1']);
+  });
+
+  test('a receiver takes its addresses from the SDP it is given', async () => {
+    const [senderId] = await ends('senders');
+    const [id] = await ends('receivers');
+    const sdp = (await ask('GET', `${BOX}/connection/v1.1/single/senders/${senderId}/transportfile`)).body as string;
+    const { status, body } = await ask('PATCH', `${BOX}/connection/v1.1/single/receivers/${id}/staged`, { sender_id: senderId, master_enable: true, transport_file: { data: sdp, type: 'application/sdp' }, activation: { mode: 'activate_immediate' } });
+    expect(status).toBe(200);
+    expect(body.transport_params.map((p: { multicast_ip: string }) => p.multicast_ip)).toEqual(['239.71.1.1', '239.72.1.1']);
+  });
+
+  test.each([
+    ['an unknown parameter', { transport_params: [{ colour: 'red' }] }, /transport_params\[0\]\.colour/],
+    ['a wrong type', { master_enable: 'yes' }, /master_enable/],
+    ['a port out of range', { transport_params: [{ destination_port: 80 }] }, /destination_port/],
+    ['an address that is not its own', { transport_params: [{ source_ip: '10.1.1.1' }] }, /source_ip/],
+    ['more legs than it has', { transport_params: [{}, {}, {}] }, /more than 2 legs/],
+    ['a mode that is none', { activation: { mode: 'whenever' } }, /mode/],
+  ])('refuses %s and changes nothing', async (_, change, words) => {
+    const [id] = await ends('senders');
+    const at = `${BOX}/connection/v1.1/single/senders/${id}/staged`;
+    const before = (await ask('GET', at)).body;
+    const { status, body } = await ask('PATCH', at, change);
+    expect(status).toBe(400);
+    expect(body.error).toMatch(words);
+    expect((await ask('GET', at)).body).toEqual(before);
+  });
+
+  test('a scheduled activation waits, locks the end, can be called off, and comes true', async () => {
+    const [, id] = await ends('senders');
+    const at = `${BOX}/connection/v1.1/single/senders/${id}`;
+    const schedule = { master_enable: true, transport_params: [{ destination_ip: '239.71.2.2', rtp_enabled: true }], activation: { mode: 'activate_scheduled_relative', requested_time: '0:300000000' } };
+    expect((await ask('PATCH', `${at}/staged`, schedule)).status).toBe(202);
+    expect((await ask('PATCH', `${at}/staged`, { master_enable: false })).status).toBe(423);
+    expect((await ask('PATCH', `${at}/staged`, { activation: { mode: null } })).status).toBe(200);
+    await pause(400);
+    expect((await ask('GET', `${at}/active`)).body.master_enable).toBe(false);
+    expect((await ask('PATCH', `${at}/staged`, schedule)).status).toBe(202);
+    await until(async () => (await ask('GET', `${at}/active`)).body.master_enable === true);
+  });
+
+  test('bulk answers one by one, and one that is wrong does not stop the others', async () => {
+    const [a] = await ends('receivers');
+    const { status, body } = await ask('POST', `${BOX}/connection/v1.1/bulk/receivers`, [
+      { id: a, params: { master_enable: true } },
+      { id: 'nobody', params: {} },
+      { id: a, params: { colour: 1 } },
+    ]);
+    expect(status).toBe(200);
+    expect(body.map((r: { code: number }) => r.code)).toEqual([200, 404, 400]);
+  });
+
+  test('maps channels, refuses what is not there, and its stream is as wide as what is mapped', async () => {
+    const map = `${BOX}/channelmapping/v1.0/map`;
+    const to = (action: unknown) => ask('POST', `${map}/activations`, { activation: { mode: 'activate_immediate' }, action });
+    expect((await to({ 'stream-out-1': { 0: { input: 'sends', channel_index: 4 }, 2: { input: 'sends', channel_index: 1 } } })).status).toBe(200);
+    expect((await ask('GET', `${map}/active`)).body.map['stream-out-1'][2]).toEqual({ input: 'sends', channel_index: 1 });
+    expect((await to({ nowhere: {} })).body.error).toMatch(/nowhere is no output/);
+    expect((await to({ receives: { 0: { input: 'stream-in-1', channel_index: 8 } } })).body.error).toMatch(/channel_index is no channel/);
+    expect((await to({ receives: { 9: { input: null, channel_index: null } } })).status).toBe(400);
+    const [id] = await ends('senders');
+    const sdp = (await ask('GET', `${BOX}/connection/v1.1/single/senders/${id}/transportfile`)).body as string;
+    expect(readSdp(sdp).audio?.channels).toBe(3);
+    const io = (await ask('GET', `${BOX}/channelmapping/v1.0/io`)).body;
+    expect(io.inputs['stream-in-1'].parent.type).toBe('receiver');
+    expect(io.outputs.receives.source_id).toBeNull();
+  });
+
+  test('remembers what it was told when it starts again', async () => {
+    const memory = JSON.parse(JSON.stringify(node.memory()));
+    await node.unplug();
+    await expect(fetch(`${BOX}/node/v1.3/self`)).rejects.toThrow();
+    node = new StandinNode(spec, options, memory);
+    await node.plug();
+    const [id] = await ends('senders');
+    expect((await ask('GET', `${BOX}/connection/v1.1/single/senders/${id}/active`)).body.transport_params[0].destination_ip).toBe('239.71.1.1');
+    expect((await ask('GET', `${BOX}/channelmapping/v1.0/map/active`)).body.map['stream-out-1'][0]).toEqual({ input: 'sends', channel_index: 4 });
+  });
+});
