@@ -1,6 +1,8 @@
 /** @type {import('jest').Config} */
 const config = {
   testEnvironment: 'node',
+  // Kept-alive connections of fetch outlive the tests that made them.
+  forceExit: true,
   testMatch: ['<rootDir>/src/**/*.test.ts'],
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
   transform: {

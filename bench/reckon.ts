@@ -47,6 +47,8 @@ for (const devices of [500, 2000]) {
       `${(text.length / 1e6).toFixed(2)} MB`,
   );
   console.log(`  JSON.parse of the plan        ${parseMs.toFixed(2)} ms`);
-  console.log(`  full reckon                   ${fullMs.toFixed(2)} ms   ${(fullMs / parseMs).toFixed(2)} x the parse (aim: under 3)`);
+  console.log(
+    `  full reckon                   ${fullMs.toFixed(2)} ms   ${(fullMs / parseMs).toFixed(2)} x the parse (aim: under 3)`,
+  );
   console.log(`  one subscription, incremental ${editMs.toFixed(2)} ms   (aim: under ${devices === 500 ? 16 : 50})`);
 }

@@ -18,7 +18,13 @@ function filesBelow(folder) {
 /** A fingerprint of everything the build depends on. Tests do not count. */
 function fingerprint() {
   const hash = createHash('sha256');
-  const files = ['package-lock.json', 'next.config.ts', 'postcss.config.mjs', 'tsconfig.json', ...filesBelow('src').sort()];
+  const files = [
+    'package-lock.json',
+    'next.config.ts',
+    'postcss.config.mjs',
+    'tsconfig.json',
+    ...filesBelow('src').sort(),
+  ];
   for (const file of files) {
     if (/\.test\.tsx?$/.test(file) || !existsSync(join(root, file))) continue;
     hash.update(file).update(readFileSync(join(root, file)));

@@ -21,8 +21,21 @@ function resolvedFolder(from, name) {
 /** `@next/swc-darwin-arm64` → the os and cpu it is for, as npm's own lock entries state them. */
 function platformOf(name) {
   const words = name.split(/[/-]/);
-  const os = ['darwin', 'win32', 'linux', 'freebsd', 'android', 'openbsd', 'netbsd', 'sunos', 'aix', 'openharmony'].find((w) => words.includes(w));
-  const cpu = ['arm64', 'x64', 'arm', 'ia32', 'ppc64', 's390x', 'riscv64', 'loong64', 'mips64el', 'wasm32'].find((w) => words.includes(w));
+  const os = [
+    'darwin',
+    'win32',
+    'linux',
+    'freebsd',
+    'android',
+    'openbsd',
+    'netbsd',
+    'sunos',
+    'aix',
+    'openharmony',
+  ].find((w) => words.includes(w));
+  const cpu = ['arm64', 'x64', 'arm', 'ia32', 'ppc64', 's390x', 'riscv64', 'loong64', 'mips64el', 'wasm32'].find((w) =>
+    words.includes(w),
+  );
   return { ...(os ? { os: [os] } : {}), ...(cpu ? { cpu: [cpu] } : {}) };
 }
 

@@ -49,4 +49,3 @@ Skerry Point  http://127.0.0.1:${options.port}/plans/${plan.id}/lanes
 Front panels  http://127.0.0.1:${options.panelPort}/   (unplug and plug the simulated devices)
 
 Stop with Ctrl-C. What you changed is kept in ${options.dataFolder}.`);
-

@@ -40,11 +40,16 @@ const CHROMIUM = '/usr/bin/chromium';
 if (process.argv.includes('--browser') && !existsSync(CHROMIUM)) {
   console.log('Chromium: installing from Debian’s packages …');
   const run = (args) =>
-    spawnSync('apt-get', args, { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } });
+    spawnSync('apt-get', args, {
+      stdio: ['ignore', 'ignore', 'inherit'],
+      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+    });
   run(['update']);
   const { status, error } = run(['install', '-y', '--no-install-recommends', 'chromium']);
   if (error || status !== 0 || !existsSync(CHROMIUM)) {
-    console.error(`Chromium is not at ${CHROMIUM} and could not be installed.\nInstall it by hand (as root: apt-get install chromium) and run npm test again.`);
+    console.error(
+      `Chromium is not at ${CHROMIUM} and could not be installed.\nInstall it by hand (as root: apt-get install chromium) and run npm test again.`,
+    );
     process.exit(1);
   }
 }

@@ -2,6 +2,9 @@
 import { pathToFileURL } from 'node:url';
 import { bundled } from './run-ts.mjs';
 
-const file = await bundled('src/cli/jade.ts', { packages: 'bundle', watchFolders: ['src/core', 'src/demo', 'src/cli'] });
+const file = await bundled('src/cli/jade.ts', {
+  packages: 'bundle',
+  watchFolders: ['src/core', 'src/demo', 'src/cli'],
+});
 process.argv.splice(1, 1, file);
 await import(pathToFileURL(file).href);

@@ -32,7 +32,10 @@ export async function bundled(entry, { packages = 'external', watchFolders = ['s
       sourcemap: true,
       logLevel: 'error',
       tsconfig: join(root, 'tsconfig.json'),
-      banner: packages === 'bundle' ? { js: "import { createRequire } from 'node:module'; const require = createRequire(import.meta.url);" } : {},
+      banner:
+        packages === 'bundle'
+          ? { js: "import { createRequire } from 'node:module'; const require = createRequire(import.meta.url);" }
+          : {},
     });
   }
   return file;

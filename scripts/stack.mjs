@@ -20,7 +20,9 @@ async function until(what, check, { timeoutMs = 60_000, child } = {}) {
 /** @param {StackOptions} options */
 export async function startStandins(options) {
   if (!existsSync(join(options.dataFolder, 'demo-plan.json'))) {
-    const { status } = spawnSync(process.execPath, [join(root, 'build/src-demo-write-demo.mjs'), options.dataFolder], { stdio: 'inherit' });
+    const { status } = spawnSync(process.execPath, [join(root, 'build/src-demo-write-demo.mjs'), options.dataFolder], {
+      stdio: 'inherit',
+    });
     if (status !== 0) throw new Error('the demo data could not be written');
   }
   const settings = {
@@ -36,7 +38,9 @@ export async function startStandins(options) {
   const child = fork(join(root, 'build/src-standins-main.mjs'), [JSON.stringify(settings)], {
     stdio: ['ignore', options.isQuiet ? 'ignore' : 'pipe', 'inherit', 'ipc'],
   });
-  await until('the stand-ins', async () => (await fetch(`http://127.0.0.1:${options.panelPort}/standins`)).ok, { child });
+  await until('the stand-ins', async () => (await fetch(`http://127.0.0.1:${options.panelPort}/standins`)).ok, {
+    child,
+  });
   return { child, stop: () => stopped(child, 'SIGTERM') };
 }
 
@@ -73,7 +77,11 @@ function stopped(child, signal) {
 }
 
 export async function post(url, body = {}) {
-  const response = await fetch(url, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+  const response = await fetch(url, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
   const value = await response.json();
   if (!response.ok) throw new Error(`${url}: ${JSON.stringify(value)}`);
   return value;

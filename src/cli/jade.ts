@@ -39,7 +39,13 @@ function optionsOf(args: string[], options: Options, positionals: number) {
   return parsed;
 }
 
-function wholeNumber(values: Record<string, unknown>, name: string, min: number, max: number, fallback?: number): number {
+function wholeNumber(
+  values: Record<string, unknown>,
+  name: string,
+  min: number,
+  max: number,
+  fallback?: number,
+): number {
   const text = values[name];
   if (text === undefined) {
     if (fallback !== undefined) return fallback;
@@ -110,7 +116,8 @@ function generate(args: string[]) {
   const { values } = optionsOf(args, { devices: string, seed: string, subscriptions: string }, 0);
   const devices = wholeNumber(values, 'devices', 4, 5000);
   const seed = wholeNumber(values, 'seed', 0, 2 ** 31, 1);
-  const subscriptions = values['subscriptions'] === undefined ? {} : { subscriptions: wholeNumber(values, 'subscriptions', 0, 500_000) };
+  const subscriptions =
+    values['subscriptions'] === undefined ? {} : { subscriptions: wholeNumber(values, 'subscriptions', 0, 500_000) };
   return generatePlan({ devices, seed, ...subscriptions });
 }
 

@@ -87,7 +87,12 @@ export function generatePlan(options: GenerateOptions): PlanFile {
       const id = `hall-${hall}-${leg.toLowerCase()}`;
       const net = `10.${101 + index * 10}.${(hall - 1) * 4}`;
       subnets.push({ id, name: `Hall ${hall} ${leg}`, cidr: `${net}.0/22`, vlan: 100 + index * 100 + hall, role: leg });
-      interfaces.push({ deviceId: `core-${leg.toLowerCase()}`, name: `routed:${id}`, subnetId: id, address: `${net}.1` });
+      interfaces.push({
+        deviceId: `core-${leg.toLowerCase()}`,
+        name: `routed:${id}`,
+        subnetId: id,
+        address: `${net}.1`,
+      });
     }
   }
 

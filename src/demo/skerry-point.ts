@@ -54,7 +54,16 @@ interface Row {
   readonly notes?: string;
 }
 
-const row = (id: string, name: string, model: string, place: string, side: Row['side'], host: number, edgeA: string, edgeB?: string): Row => ({
+const row = (
+  id: string,
+  name: string,
+  model: string,
+  place: string,
+  side: Row['side'],
+  host: number,
+  edgeA: string,
+  edgeB?: string,
+): Row => ({
   id,
   name,
   model,
@@ -72,7 +81,16 @@ const DEVICES: Row[] = [
   row('show-player', 'Show player', 'player-48', 'control-loft', 'north', 12, 'loft-edge-a', 'loft-edge-b'),
   row('archive-recorder', 'Archive recorder', 'recorder-96', 'control-loft', 'north', 13, 'loft-edge-a', 'loft-edge-b'),
   row('north-processor', 'North processing unit', 'processor-64', 'north-rack', 'north', 21, 'core-a', 'core-b'),
-  row('south-processor', 'South processing unit', 'processor-64', 'south-rack', 'south', 21, 'south-edge-a', 'south-edge-b'),
+  row(
+    'south-processor',
+    'South processing unit',
+    'processor-64',
+    'south-rack',
+    'south',
+    21,
+    'south-edge-a',
+    'south-edge-b',
+  ),
   row('tank-reverb', 'Tank reverberation', 'reverb-16', 'north-rack', 'north', 22, 'core-a'),
   row('rack-converter', 'Rack converter', 'converter-64', 'north-rack', 'north', 23, 'core-a', 'core-b'),
   row('optical-expander', 'Optical expander', 'expander-8', 'north-rack', 'north', 24, 'core-a'),
@@ -90,10 +108,21 @@ const DEVICES: Row[] = [
   ...range(3).map((n) =>
     row(`wave-wireless-${n}`, `Wave wireless ${n}`, 'wireless-4', 'wave-hall', 'north', 50 + n, 'wave-edge-a'),
   ),
-  { ...row('lab-stage-box', 'Hydrophone box', 'stage-box-24', 'sound-lab', 'south', 60, 'south-edge-a', 'south-edge-b'), rateHz: 96_000 },
+  {
+    ...row('lab-stage-box', 'Hydrophone box', 'stage-box-24', 'sound-lab', 'south', 60, 'south-edge-a', 'south-edge-b'),
+    rateHz: 96_000,
+  },
   { ...row('lab-recorder', 'Lab recorder', 'recorder-16', 'sound-lab', 'south', 61, 'south-edge-a'), rateHz: 96_000 },
   ...range(14).map((n) =>
-    row(`exhibit-${n}`, `Exhibit ${String(n).padStart(2, '0')}`, 'endpoint-2', 'tide-gallery', 'north', 100 + n, 'gallery-edge-a'),
+    row(
+      `exhibit-${n}`,
+      `Exhibit ${String(n).padStart(2, '0')}`,
+      'endpoint-2',
+      'tide-gallery',
+      'north',
+      100 + n,
+      'gallery-edge-a',
+    ),
   ),
   row('yard-converter', 'Yard converter', 'converter-32', 'lantern-yard', 'pier', 20, 'pier-edge-a'),
   ...range(5).map((n) => row(`intercom-${n}`, `Intercom ${n}`, 'intercom-1', 'pier', 'pier', 30 + n, 'pier-edge-a')),
@@ -175,9 +204,28 @@ const LABELS: readonly (readonly [device: string, side: Side, first: number, lab
   ['loft-console', 'send', 41, range(8).map((n) => `Wave fill ${n}`)],
   ['loft-console', 'send', 49, range(8).map((n) => `Lobby zone ${n}`)],
   ['loft-console', 'send', 57, range(8).map((n) => `Tank send ${n}`)],
-  ['loft-console', 'send', 65, ['Picture left', 'Picture right', 'Yard left', 'Yard right', 'Boat left', 'Boat right', 'Narration', 'Caller talk']],
-  ['wave-stage-box', 'send', 1, ['Tide bell', 'Hydrophone near', 'Hydrophone far', 'Presenter desk', ...range(12).map((n) => `Tank mic ${n}`), ...range(8).map((n) => `Hall line ${n}`)]],
-  ...range(3).map((n) => [`wave-wireless-${n}`, 'send', 1, range(4).map((k) => `Presenter ${(n - 1) * 4 + k}`)] as const),
+  [
+    'loft-console',
+    'send',
+    65,
+    ['Picture left', 'Picture right', 'Yard left', 'Yard right', 'Boat left', 'Boat right', 'Narration', 'Caller talk'],
+  ],
+  [
+    'wave-stage-box',
+    'send',
+    1,
+    [
+      'Tide bell',
+      'Hydrophone near',
+      'Hydrophone far',
+      'Presenter desk',
+      ...range(12).map((n) => `Tank mic ${n}`),
+      ...range(8).map((n) => `Hall line ${n}`),
+    ],
+  ],
+  ...range(3).map(
+    (n) => [`wave-wireless-${n}`, 'send', 1, range(4).map((k) => `Presenter ${(n - 1) * 4 + k}`)] as const,
+  ),
   ['show-player', 'send', 1, range(24).map((n) => `Dome track ${n}`)],
   ['show-player', 'send', 25, range(8).map((n) => `Cue track ${n}`)],
   ['show-player', 'send', 33, ['Announcement', ...range(14).map((n) => `Exhibit track ${n}`)]],

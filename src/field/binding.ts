@@ -64,7 +64,8 @@ export function bindDevices(plan: Plan, field: FieldSnapshot, translation: Addre
       if (i.address === null) continue;
       const found = byAddress.get(fieldAddress(i.address, translation));
       // A serial that the plan knows and the node denies is another box on the same address.
-      if (found && device.serial !== null && found.node.serial !== null && found.node.serial !== device.serial) continue;
+      if (found && device.serial !== null && found.node.serial !== null && found.node.serial !== device.serial)
+        continue;
       bind(device.id, found, 'address');
     }
   }

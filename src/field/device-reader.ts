@@ -105,7 +105,11 @@ export async function readChannelMap(href: string): Promise<ChannelMap> {
     inputs: Object.entries(inputs ?? {})
       .map(([id, raw]) => {
         const parent = (raw['parent'] ?? {}) as Raw;
-        return { id, receiverId: parent['type'] === 'receiver' ? textOrNull(parent['id']) : null, channels: count(raw) };
+        return {
+          id,
+          receiverId: parent['type'] === 'receiver' ? textOrNull(parent['id']) : null,
+          channels: count(raw),
+        };
       })
       .sort(byId),
     outputs: Object.entries(outputs ?? {})

@@ -21,10 +21,20 @@ const box = modelNamed('stage-box-24');
 const amp = modelNamed('amp-8');
 
 function startPlan(): Plan {
-  let plan = planOf({ box: [box, { serial: 'B-1' }], amp: [amp, { serial: 'P-1' }], far: [modelNamed('console-72'), { serial: 'C-1' }] });
-  plan = apply(plan, { kind: 'put-subnet', subnet: { id: 'a', name: 'Leg A', cidr: '10.99.8.0/24', vlan: null, role: 'A' } });
+  let plan = planOf({
+    box: [box, { serial: 'B-1' }],
+    amp: [amp, { serial: 'P-1' }],
+    far: [modelNamed('console-72'), { serial: 'C-1' }],
+  });
+  plan = apply(plan, {
+    kind: 'put-subnet',
+    subnet: { id: 'a', name: 'Leg A', cidr: '10.99.8.0/24', vlan: null, role: 'A' },
+  });
   for (const [n, id] of ['box', 'amp', 'far'].entries()) {
-    plan = apply(plan, { kind: 'put-interface', interface: { deviceId: id, name: 'A', subnetId: 'a', address: `10.99.8.${n + 11}` } });
+    plan = apply(plan, {
+      kind: 'put-interface',
+      interface: { deviceId: id, name: 'A', subnetId: 'a', address: `10.99.8.${n + 11}` },
+    });
   }
   return plan;
 }
@@ -49,12 +59,20 @@ describe('the field, tried on stand-ins', () => {
     await registry.start();
     nodes = new Map();
     for (const spec of fleetOfPlan(fileOfPlan(plan))) {
-      nodes.set(spec.id, new StandinNode(spec, { port: PORT, registryUrl: URL_OF_REGISTRY, heartbeatMs: 300, remember: () => {} }, undefined));
+      nodes.set(
+        spec.id,
+        new StandinNode(
+          spec,
+          { port: PORT, registryUrl: URL_OF_REGISTRY, heartbeatMs: 300, remember: () => {} },
+          undefined,
+        ),
+      );
     }
     await Promise.all([...nodes.values()].map((n) => n.plug()));
     follower = new FieldFollower(URL_OF_REGISTRY, () => {});
     follower.start();
-    await until(() => bindings().nodeByDevice.size === 3 && follower.snapshot().channelMaps.size === 3);
+    // Stage box 4 + 4 streams, amplifier 4, console 32 + 32: everything has been read.
+    await until(() => follower.snapshot().readings.size === 76 && follower.snapshot().channelMaps.size === 3);
   });
   afterEach(async () => {
     follower.stop();
@@ -70,7 +88,12 @@ describe('the field, tried on stand-ins', () => {
   };
   async function sendAll(deviceId: string, channels: number[], start = true): Promise<SendReport> {
     const reckoning = reckon(plan);
-    const work = planSend(channels.map((channel) => ({ deviceId, channel })), reckoning, follower.snapshot(), bindings());
+    const work = planSend(
+      channels.map((channel) => ({ deviceId, channel })),
+      reckoning,
+      follower.snapshot(),
+      bindings(),
+    );
     const report = await send(work, reckoning, follower, bindings(), { start });
     edit({ kind: 'keep-sent-streams', put: report.put, drop: report.drop });
     return report;
@@ -123,7 +146,13 @@ describe('the field, tried on stand-ins', () => {
     edit(feed('box', 1, 'amp', 1, 2));
     await sendAll('amp', [1, 2]);
     await until(() => stateOf('amp', 1) === 'carrying');
-    edit({ kind: 'unsubscribe', channels: [{ deviceId: 'amp', channel: 1 }, { deviceId: 'amp', channel: 2 }] });
+    edit({
+      kind: 'unsubscribe',
+      channels: [
+        { deviceId: 'amp', channel: 1 },
+        { deviceId: 'amp', channel: 2 },
+      ],
+    });
     const left = () => lanesInField('amp', reckon(plan), follower.snapshot(), bindings()).fieldOnly;
     expect([...left().keys()]).toEqual([1, 2]);
     await sendAll('amp', [1, 2]);
@@ -147,7 +176,12 @@ describe('the field, tried on stand-ins', () => {
   test('a device that goes away during a send is reported, and the others are still told', async () => {
     edit(feed('box', 1, 'amp', 1), feed('far', 1, 'amp', 2));
     const reckoning = reckon(plan);
-    const work = planSend([1, 2].map((channel) => ({ deviceId: 'amp', channel })), reckoning, follower.snapshot(), bindings());
+    const work = planSend(
+      [1, 2].map((channel) => ({ deviceId: 'amp', channel })),
+      reckoning,
+      follower.snapshot(),
+      bindings(),
+    );
     await nodes.get('box')!.unplug();
     const report = await send(work, reckoning, follower, bindings(), { start: true });
     expect(report.devices.find((d) => d.deviceId === 'box')!.failed[0]!.failure.kind).toBe('unreachable');
@@ -159,8 +193,20 @@ describe('the field, tried on stand-ins', () => {
   test('what is refused or not there is left, and said to be', () => {
     edit(feed('box', 1, 'amp', 1), { kind: 'change-device', deviceId: 'box', change: { rateHz: 96_000 } });
     const ghost = deviceOf('ghost', amp);
-    edit({ kind: 'add-device', device: ghost }, { kind: 'put-interface', interface: { deviceId: 'ghost', name: 'A', subnetId: 'a', address: '10.99.8.200' } }, feed('far', 1, 'ghost', 1));
-    const work = planSend([{ deviceId: 'amp', channel: 1 }, { deviceId: 'ghost', channel: 1 }], reckon(plan), follower.snapshot(), bindings());
+    edit(
+      { kind: 'add-device', device: ghost },
+      { kind: 'put-interface', interface: { deviceId: 'ghost', name: 'A', subnetId: 'a', address: '10.99.8.200' } },
+      feed('far', 1, 'ghost', 1),
+    );
+    const work = planSend(
+      [
+        { deviceId: 'amp', channel: 1 },
+        { deviceId: 'ghost', channel: 1 },
+      ],
+      reckon(plan),
+      follower.snapshot(),
+      bindings(),
+    );
     expect(work.left).toEqual([
       { deviceId: 'amp', channel: 1, why: 'refused' },
       { deviceId: 'ghost', channel: 1, why: 'device-missing' },
@@ -179,7 +225,8 @@ describe('the field, tried on stand-ins', () => {
   test('devices are bound by hand first, then by serial, then by address; a box with another serial is not taken for ours', () => {
     const bound = (p: Plan) => bindDevices(p, follower.snapshot(), translation).boundBy;
     expect([...bound(plan).values()]).toEqual(['serial', 'serial', 'serial']);
-    const change = (change: Parameters<typeof deviceOf>[2]) => apply(plan, { kind: 'change-device', deviceId: 'amp', change: change! });
+    const change = (change: Parameters<typeof deviceOf>[2]) =>
+      apply(plan, { kind: 'change-device', deviceId: 'amp', change: change! });
     expect(bound(change({ serial: null })).get('amp')).toBe('address');
     expect(bound(change({ serial: 'OTHER' })).has('amp')).toBe(false);
     expect(bound(change({ nodeId: nodes.get('amp')!.nodeId, serial: null })).get('amp')).toBe('hand');
@@ -191,7 +238,9 @@ describe('a registry that does not do as it should', () => {
   let server: Server;
   const answers: { body: string; status: number } = { body: '', status: 200 };
   beforeAll(async () => {
-    server = createServer((_, response) => response.writeHead(answers.status, { 'content-type': 'application/json' }).end(answers.body));
+    server = createServer((_, response) =>
+      response.writeHead(answers.status, { 'content-type': 'application/json' }).end(answers.body),
+    );
     await new Promise<void>((resolve) => server.listen(18_890, '127.99.9.2', resolve));
   });
   afterAll(() => new Promise((resolve) => server.close(resolve)));
@@ -205,7 +254,8 @@ describe('a registry that does not do as it should', () => {
     Object.assign(answers, { status, body });
     let reasons = 0;
     const follower = new FieldFollower('http://127.99.9.2:18890', () => {
-      if (!follower.snapshot().isConnected && follower.snapshot().disconnectedBecause !== 'not connected yet') reasons += 1;
+      if (!follower.snapshot().isConnected && follower.snapshot().disconnectedBecause !== 'not connected yet')
+        reasons += 1;
     });
     follower.start();
     await until(() => reasons >= 2);

@@ -1,4 +1,10 @@
-import { readChannelMap, readEnd as readConnection, type ChannelMap, type EndKind, type EndReading } from './device-reader';
+import {
+  readChannelMap,
+  readEnd as readConnection,
+  type ChannelMap,
+  type EndKind,
+  type EndReading,
+} from './device-reader';
 import { failureOf, type DeviceFailure } from './http-json';
 import { RegistryClient } from './registry-client';
 import {
@@ -37,6 +43,8 @@ export interface FieldSnapshot {
 
 /** Requests at once to one device, so that a slow one neither drowns nor holds up the others. */
 const REQUESTS_PER_DEVICE = 4;
+/** Requests at once to all devices together, so that reading hundreds of them leaves room for everything else. */
+const REQUESTS_IN_ALL = 16;
 const REREAD_AFTER_FAILURE_MS = 3000;
 
 /**
@@ -56,6 +64,7 @@ export class FieldFollower {
   private readonly failures = new Map<string, DeviceFailure>();
   private readonly client: RegistryClient;
   private readonly work = new Map<string, { waiting: Map<string, () => Promise<void>>; running: number }>();
+  private runningInAll = 0;
   private readonly retries = new Map<string, NodeJS.Timeout>();
   private isConnected = false;
   private disconnectedBecause: string | null = 'not connected yet';
@@ -73,6 +82,7 @@ export class FieldFollower {
         this.isConnected = true;
         this.disconnectedBecause = null;
         this.announce();
+        this.nextOfAll();
       },
       disconnected: (reason) => {
         this.isConnected = false;
@@ -238,10 +248,13 @@ export class FieldFollower {
   private next(deviceId: string): void {
     const queue = this.work.get(deviceId);
     if (queue === undefined) return;
-    while (queue.running < REQUESTS_PER_DEVICE && queue.waiting.size > 0) {
+    // Who is there comes first: devices are read when the registry has been.
+    const mayRun = () => this.isConnected && queue.running < REQUESTS_PER_DEVICE && this.runningInAll < REQUESTS_IN_ALL;
+    while (mayRun() && queue.waiting.size > 0) {
       const [key, task] = queue.waiting.entries().next().value as [string, () => Promise<void>];
       queue.waiting.delete(key);
       queue.running += 1;
+      this.runningInAll += 1;
       task()
         .then(() => this.failures.delete(deviceId))
         .catch((error: unknown) => {
@@ -250,11 +263,19 @@ export class FieldFollower {
         })
         .finally(() => {
           queue.running -= 1;
+          this.runningInAll -= 1;
           this.announce();
-          this.next(deviceId);
+          if (queue.running === 0 && queue.waiting.size === 0) this.work.delete(deviceId);
+          this.nextOfAll();
         });
     }
-    if (queue.running === 0 && queue.waiting.size === 0) this.work.delete(deviceId);
+  }
+
+  private nextOfAll(): void {
+    for (const deviceId of [...this.work.keys()]) {
+      if (this.runningInAll >= REQUESTS_IN_ALL) return;
+      this.next(deviceId);
+    }
   }
 
   private retryLater(deviceId: string): void {

@@ -23,7 +23,10 @@ export interface RequestOptions {
   readonly timeoutMs?: number;
 }
 
-export async function requestText(url: string, options: RequestOptions = {}): Promise<{ text: string; headers: Headers }> {
+export async function requestText(
+  url: string,
+  options: RequestOptions = {},
+): Promise<{ text: string; headers: Headers }> {
   const timeoutMs = options.timeoutMs ?? 3000;
   let response: Response;
   let text: string;
@@ -51,7 +54,10 @@ export async function requestText(url: string, options: RequestOptions = {}): Pr
   return { text, headers: response.headers };
 }
 
-export async function requestJson(url: string, options: RequestOptions = {}): Promise<{ value: unknown; headers: Headers }> {
+export async function requestJson(
+  url: string,
+  options: RequestOptions = {},
+): Promise<{ value: unknown; headers: Headers }> {
   const { text, headers } = await requestText(url, options);
   try {
     return { value: text === '' ? null : (JSON.parse(text) as unknown), headers };

@@ -16,13 +16,7 @@ export interface LaneEvidence {
 }
 
 export type LaneCheck =
-  | 'receiver-there'
-  | 'sender-there'
-  | 'sender-active'
-  | 'sender-map'
-  | 'receiver-active'
-  | 'receiver-map'
-  | 'both-legs';
+  'receiver-there' | 'sender-there' | 'sender-active' | 'sender-map' | 'receiver-active' | 'receiver-map' | 'both-legs';
 
 /** What the field does where the plan wants nothing, or something else. */
 export interface FieldOnly {
@@ -37,7 +31,12 @@ export interface DeviceLanes {
 }
 
 /** Compares the lanes of one receiving device with what both ends report. */
-export function lanesInField(deviceId: string, reckoning: Reckoning, field: FieldSnapshot, bindings: Bindings): DeviceLanes {
+export function lanesInField(
+  deviceId: string,
+  reckoning: Reckoning,
+  field: FieldSnapshot,
+  bindings: Bindings,
+): DeviceLanes {
   const lanes = new Map<number, LaneEvidence>();
   const receiver = bindings.nodeByDevice.get(deviceId);
   const receiverMap = receiver?.device ? field.channelMaps.get(receiver.device.id) : undefined;
@@ -131,7 +130,12 @@ function laneInField(
   return { state, checks, readAt };
 }
 
-function isSenderMapped(map: ChannelMap | undefined, sourceId: string | null, channel: number, position: number): boolean {
+function isSenderMapped(
+  map: ChannelMap | undefined,
+  sourceId: string | null,
+  channel: number,
+  position: number,
+): boolean {
   // A device without channel mapping sends its channels as they are: that cannot be told from here, so it does not hold.
   const output = map?.outputs.find((o) => o.sourceId !== null && o.sourceId === sourceId);
   if (map === undefined || output === undefined) return false;
@@ -140,7 +144,12 @@ function isSenderMapped(map: ChannelMap | undefined, sourceId: string | null, ch
   return own !== null && fed !== undefined && fed.input === own.id && fed.index === own.index;
 }
 
-function isReceiverMapped(map: ChannelMap | undefined, receiverId: string | null, channel: number, position: number): boolean {
+function isReceiverMapped(
+  map: ChannelMap | undefined,
+  receiverId: string | null,
+  channel: number,
+  position: number,
+): boolean {
   const input = map?.inputs.find((i) => i.receiverId !== null && i.receiverId === receiverId);
   if (map === undefined || input === undefined) return false;
   const own = ownChannel(map.outputs, (o) => o.sourceId === null, channel);

@@ -109,7 +109,10 @@ export class RegistryClient {
       return;
     }
     for (const change of changes as { path?: unknown; post?: Raw }[]) {
-      const id = String(change.path ?? '').split('/').pop() ?? '';
+      const id =
+        String(change.path ?? '')
+          .split('/')
+          .pop() ?? '';
       if (id !== '') this.events.changed(path, id, change.post ?? null);
     }
   }

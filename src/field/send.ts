@@ -45,13 +45,18 @@ export interface ReceiverWork {
   readonly clears: readonly number[];
 }
 
-export type SendStep = 'sender-map' | 'sender' | 'sender-stop' | 'receiver' | 'receiver-map' | 'receiver-leave' | 'read';
+export type SendStep =
+  'sender-map' | 'sender' | 'sender-stop' | 'receiver' | 'receiver-map' | 'receiver-leave' | 'read';
 
 /** What was and what was not changed on one device. */
 export interface DeviceReport {
   readonly deviceId: string;
   readonly done: readonly SendStep[];
-  readonly failed: readonly { readonly step: SendStep; readonly streamId: string | null; readonly failure: DeviceFailure }[];
+  readonly failed: readonly {
+    readonly step: SendStep;
+    readonly streamId: string | null;
+    readonly failure: DeviceFailure;
+  }[];
 }
 
 export interface SendReport {
@@ -63,7 +68,12 @@ export interface SendReport {
 }
 
 /** Works out what sending the chosen channels means. Touches nothing. */
-export function planSend(channels: readonly ChannelRef[], reckoning: Reckoning, field: FieldSnapshot, bindings: Bindings): SendPlan {
+export function planSend(
+  channels: readonly ChannelRef[],
+  reckoning: Reckoning,
+  field: FieldSnapshot,
+  bindings: Bindings,
+): SendPlan {
   const left: (ChannelRef & { why: 'refused' | 'device-missing' | 'sender-missing' })[] = [];
   const byDevice = new Map<string, number[]>();
   for (const { deviceId, channel } of channels) {
@@ -98,14 +108,22 @@ export function planSend(channels: readonly ChannelRef[], reckoning: Reckoning, 
     if (node === undefined || (joins.size === 0 && clears.length === 0)) continue;
     // Streams that no lane of the plan wants here any more are left.
     const stillWanted = new Set<number>();
-    for (const lane of lanes?.values() ?? []) if (lane.verdict !== 'refused') stillWanted.add((lane as LaneCarried).hearing.receiverSlot);
-    const leaves = clears.length === 0 ? [] : node.receivers.flatMap((end, n) => (!stillWanted.has(n + 1) && field.readings.get(end.id)?.active.isEnabled ? [n + 1] : []));
+    for (const lane of lanes?.values() ?? [])
+      if (lane.verdict !== 'refused') stillWanted.add((lane as LaneCarried).hearing.receiverSlot);
+    const leaves =
+      clears.length === 0
+        ? []
+        : node.receivers.flatMap((end, n) =>
+            !stillWanted.has(n + 1) && field.readings.get(end.id)?.active.isEnabled ? [n + 1] : [],
+          );
     receivers.push({ deviceId, joins: [...joins].map(([stream, slot]) => ({ stream, slot })), leaves, feeds, clears });
   }
   const stops: SentStreamKey[] = [];
   if (channels.length > 0) {
     for (const [senderDeviceId, sent] of reckoning.plan.sentStreams) {
-      const kept = new Set((reckoning.streamsBySender.get(senderDeviceId) ?? []).flatMap((s) => (s.sent ? [s.slot] : [])));
+      const kept = new Set(
+        (reckoning.streamsBySender.get(senderDeviceId) ?? []).flatMap((s) => (s.sent ? [s.slot] : [])),
+      );
       for (const record of sent.values()) {
         const isOurs = record.receivers.length === 0 || record.receivers.some((r) => byDevice.has(r.deviceId));
         if (!kept.has(record.slot) && isOurs) stops.push({ senderDeviceId, slot: record.slot });
@@ -168,14 +186,23 @@ export async function send(
   await Promise.all(
     [...bySender].map(async ([deviceId, items]) => {
       for (const { stream } of items) {
-        const sdp = await sendStream(stream, bindings.nodeByDevice.get(deviceId) as FieldNode, reckoning, follower, report, options);
+        const sdp = await sendStream(
+          stream,
+          bindings.nodeByDevice.get(deviceId) as FieldNode,
+          reckoning,
+          follower,
+          report,
+          options,
+        );
         if (sdp === undefined) failedStreams.add(stream);
         else sdpByStream.set(stream, sdp);
       }
     }),
   );
   await Promise.all(
-    work.receivers.map((receiver) => sendReceiver(receiver, reckoning, field, follower, bindings, sdpByStream, report, options)),
+    work.receivers.map((receiver) =>
+      sendReceiver(receiver, reckoning, field, follower, bindings, sdpByStream, report, options),
+    ),
   );
   const drop: SentStreamKey[] = [];
   if (options.start) {
@@ -183,13 +210,18 @@ export async function send(
       work.stops.map(async (key) => {
         const node = bindings.nodeByDevice.get(key.senderDeviceId);
         const end = node?.senders[key.slot - 1];
-        const isReused = work.streams.some((s) => s.stream.senderDeviceId === key.senderDeviceId && s.stream.slot === key.slot);
+        const isReused = work.streams.some(
+          (s) => s.stream.senderDeviceId === key.senderDeviceId && s.stream.slot === key.slot,
+        );
         if (isReused) return;
         if (!node?.device?.connectionHref || end === undefined) return;
         const href = node.device.connectionHref;
         const request = { isEnabled: false, peerId: null, legs: [], sdp: null, activate: true };
-        const isStopped = await report.step(key.senderDeviceId, 'sender-stop', `${key.senderDeviceId}/${key.slot}`, () =>
-          patchEnd(href, 'senders', end.id, request),
+        const isStopped = await report.step(
+          key.senderDeviceId,
+          'sender-stop',
+          `${key.senderDeviceId}/${key.slot}`,
+          () => patchEnd(href, 'senders', end.id, request),
         );
         if (isStopped) drop.push(key);
       }),
@@ -256,7 +288,9 @@ async function sendStream(
         const channel = stream.channels[index];
         const own = channel === undefined ? null : ownChannel(map.inputs, (i) => i.receiverId === null, channel);
         if (channel !== undefined && own === null) throw new Error(`the channel map has no input channel ${channel}`);
-        entries[String(index)] = own ? { input: own.id, channel_index: own.index } : { input: null, channel_index: null };
+        entries[String(index)] = own
+          ? { input: own.id, channel_index: own.index }
+          : { input: null, channel_index: null };
       }
       await activateMap(mapHref, { [output.id]: entries });
     });
@@ -309,7 +343,11 @@ async function sendReceiver(
     const isQuiet = await report.step(deviceId, 'receiver-map', null, async () => {
       map = await readChannelMap(mapHref);
       const changing = work.feeds.filter((f) => !isFed(map as ChannelMap, node, f)).map((f) => f.channel);
-      const entries = mapEntries(map, node, [...changing, ...work.clears].map((channel) => ({ channel, feed: null })));
+      const entries = mapEntries(
+        map,
+        node,
+        [...changing, ...work.clears].map((channel) => ({ channel, feed: null })),
+      );
       if (Object.keys(entries).length > 0) await activateMap(mapHref, entries);
     });
     if (!isQuiet) return;
@@ -320,10 +358,20 @@ async function sendReceiver(
     const isJoined = await report.step(deviceId, 'receiver', stream.id, async () => {
       if (end === undefined) throw new Error(`the device has no receiver number ${slot}`);
       const senderReading = senderEnd && follower.snapshot().readings.get(senderEnd.id);
-      const legs = legsOf(stream, reckoning, senderReading?.active.legs.map((l) => l.sourceIp));
+      const legs = legsOf(
+        stream,
+        reckoning,
+        senderReading?.active.legs.map((l) => l.sourceIp),
+      );
       const own = field.readings.get(end.id)?.active.legs.length ?? legs.length;
       const sdp = sdpByStream.get(stream) ?? null;
-      const request = { isEnabled: true, peerId: senderEnd?.id ?? null, legs: legs.slice(0, own), sdp, activate: start };
+      const request = {
+        isEnabled: true,
+        peerId: senderEnd?.id ?? null,
+        legs: legs.slice(0, own),
+        sdp,
+        activate: start,
+      };
       await patchEnd(href, 'receivers', end.id, request);
       follower.noteReading(end.id, await readEnd(href, 'receivers', end.id));
     });
@@ -342,7 +390,11 @@ async function sendReceiver(
   const feeds = work.feeds.filter((f) => joined.has(f.slot));
   if (feeds.length > 0) {
     await report.step(deviceId, 'receiver-map', null, async () => {
-      const entries = mapEntries(map as unknown as ChannelMap, node, feeds.map((feed) => ({ channel: feed.channel, feed })));
+      const entries = mapEntries(
+        map as unknown as ChannelMap,
+        node,
+        feeds.map((feed) => ({ channel: feed.channel, feed })),
+      );
       await activateMap(mapHref, entries);
     });
   }
@@ -392,7 +444,9 @@ function sentRecord(stream: Stream, receivers: readonly string[], reckoning: Rec
     format: stream.format,
     groupA: text(groups?.A),
     groupB: text(groups?.B),
-    receivers: [...slots].map(([deviceId, slot]) => ({ deviceId, slot })).sort((a, b) => (a.deviceId < b.deviceId ? -1 : 1)),
+    receivers: [...slots]
+      .map(([deviceId, slot]) => ({ deviceId, slot }))
+      .sort((a, b) => (a.deviceId < b.deviceId ? -1 : 1)),
   };
 }
 

@@ -24,11 +24,20 @@ export function openSession(planId: string): PlanSession {
  * Applies a batch: all of it, in one transaction that is on the disk before anyone is told, or nothing. A batch that was
  * made against an older revision is applied to the current one when it touches nothing that changed since.
  */
-export function applyBatch(planId: string, batch: Batch, options: { isUndoable: boolean } = { isUndoable: true }): BatchAnswer {
+export function applyBatch(
+  planId: string,
+  batch: Batch,
+  options: { isUndoable: boolean } = { isUndoable: true },
+): BatchAnswer {
   const session = openSession(planId);
   const { baseRevision } = batch;
   if (baseRevision > session.revision) {
-    throw new RequestProblem(400, 'unknown-revision', `Revision ${baseRevision} does not exist: the plan is at ${session.revision}.`, 'baseRevision');
+    throw new RequestProblem(
+      400,
+      'unknown-revision',
+      `Revision ${baseRevision} does not exist: the plan is at ${session.revision}.`,
+      'baseRevision',
+    );
   }
   const since = baseRevision < session.revision ? serverState().store.entriesSince(planId, baseRevision) : [];
   const result = applyCommands(session.plan, batch.commands);
@@ -80,7 +89,14 @@ function reapply(
     const message = `“${original.title}” cannot be ${kind === 'undo' ? 'undone' : 'redone'}: parts of it were changed since.`;
     refuseConflicts(session, moved, later, message);
   }
-  return commit(session, changes, { kind, isUndoable: true, ofEntryId: original.id, title: original.title, commands: original.commands, author });
+  return commit(session, changes, {
+    kind,
+    isUndoable: true,
+    ofEntryId: original.id,
+    title: original.title,
+    commands: original.commands,
+    author,
+  });
 }
 
 function recordOf(session: PlanSession, change: RecordChange): unknown {
@@ -146,7 +162,10 @@ function refuseConflicts(
     }
   }
   if (conflicts.size === 0) return;
-  throw new RequestProblem(409, 'conflict', message, null, { revision: session.revision, conflicts: [...conflicts.values()] });
+  throw new RequestProblem(409, 'conflict', message, null, {
+    revision: session.revision,
+    conflicts: [...conflicts.values()],
+  });
 }
 
 function commandProblem(problem: CommandProblem, isStale: boolean): RequestProblem {

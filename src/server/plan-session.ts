@@ -135,7 +135,11 @@ function textsOf(map: ReadonlyMap<string, unknown>): Map<string, string> {
   return new Map([...map].map(([key, value]) => [key, JSON.stringify(value)]));
 }
 
-function differing<T>(values: ReadonlyMap<string, T>, now: ReadonlyMap<string, string>, before: ReadonlyMap<string, string>) {
+function differing<T>(
+  values: ReadonlyMap<string, T>,
+  now: ReadonlyMap<string, string>,
+  before: ReadonlyMap<string, string>,
+) {
   const result: Record<string, T | null> = {};
   for (const [key, text] of now) if (before.get(key) !== text) result[key] = values.get(key) as T;
   for (const key of before.keys()) if (!now.has(key)) result[key] = null;
@@ -144,7 +148,8 @@ function differing<T>(values: ReadonlyMap<string, T>, now: ReadonlyMap<string, s
 
 function unknownNode({ node, device, senders, receivers }: FieldNode, field: FieldSnapshot): UnknownNode {
   const map = device === null ? undefined : field.channelMaps.get(device.id);
-  const sum = (items: readonly { channels: number }[] | undefined) => (items ?? []).reduce((total, i) => total + i.channels, 0);
+  const sum = (items: readonly { channels: number }[] | undefined) =>
+    (items ?? []).reduce((total, i) => total + i.channels, 0);
   return {
     nodeId: node.id,
     label: node.label,

@@ -22,7 +22,12 @@ export function newPlan(name: string, firstNetwork: string | undefined): PlanSum
   if (firstNetwork !== undefined) {
     const block = parseCidr(firstNetwork);
     if (block === null || block.prefix > 30) {
-      throw new RequestProblem(400, 'invalid', `firstNetwork: ${firstNetwork} is no network with room for devices.`, 'firstNetwork');
+      throw new RequestProblem(
+        400,
+        'invalid',
+        `firstNetwork: ${firstNetwork} is no network with room for devices.`,
+        'firstNetwork',
+      );
     }
     const subnet = { id: 'leg-a', name: 'Leg A', cidr: firstNetwork, vlan: null, role: 'A' as const };
     changes.push({ table: 'subnets', before: null, after: subnet });
@@ -68,7 +73,12 @@ export interface PlanAnswer extends BatchAnswer {
 
 export function readPlan(id: string, authorId: string): PlanAnswer {
   const session = openSession(id);
-  return { id, file: fileOfPlan(session.plan), hasField: serverState().follower !== null, ...answer(session, authorId) };
+  return {
+    id,
+    file: fileOfPlan(session.plan),
+    hasField: serverState().follower !== null,
+    ...answer(session, authorId),
+  };
 }
 
 export function generatedPlan(devices: number, seed: number): PlanSummary {

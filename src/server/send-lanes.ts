@@ -29,14 +29,24 @@ export interface SendPreview {
 function prepare(planId: string, channels: readonly ChannelRef[]) {
   const session = openSession(planId);
   const { follower } = serverState();
-  if (follower === null) throw new RequestProblem(409, 'no-field', 'No registry is set up, so there are no devices to send to.');
+  if (follower === null)
+    throw new RequestProblem(409, 'no-field', 'No registry is set up, so there are no devices to send to.');
   const field = follower.snapshot();
   if (!field.isConnected) {
-    throw new RequestProblem(502, 'no-registry', `The registry does not answer: ${field.disconnectedBecause ?? 'unknown reason'}.`);
+    throw new RequestProblem(
+      502,
+      'no-registry',
+      `The registry does not answer: ${field.disconnectedBecause ?? 'unknown reason'}.`,
+    );
   }
   for (const [index, { deviceId }] of channels.entries()) {
     if (!session.plan.devices.has(deviceId)) {
-      throw new RequestProblem(404, 'unknown', `channels[${index}].deviceId: there is no ${deviceId}.`, `channels[${index}].deviceId`);
+      throw new RequestProblem(
+        404,
+        'unknown',
+        `channels[${index}].deviceId: there is no ${deviceId}.`,
+        `channels[${index}].deviceId`,
+      );
     }
   }
   const reckoning = session.reckoning();

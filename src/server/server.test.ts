@@ -31,8 +31,13 @@ beforeEach(() => {
 });
 afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
-const batch = (planId: string, author: Author, title: string, commands: Command[], baseRevision = sessionOf(planId)!.revision) =>
-  applyBatch(planId, { baseRevision, title, commands, author });
+const batch = (
+  planId: string,
+  author: Author,
+  title: string,
+  commands: Command[],
+  baseRevision = sessionOf(planId)!.revision,
+) => applyBatch(planId, { baseRevision, title, commands, author });
 const problemOf = (run: () => unknown): RequestProblem => {
   try {
     run();
@@ -42,7 +47,8 @@ const problemOf = (run: () => unknown): RequestProblem => {
   }
   throw new Error('was not refused');
 };
-const heard = (planId: string, channel: number) => sessionOf(planId)!.plan.subscriptions.get('dome-amp-5')?.get(channel)?.senderChannel;
+const heard = (planId: string, channel: number) =>
+  sessionOf(planId)!.plan.subscriptions.get('dome-amp-5')?.get(channel)?.senderChannel;
 
 describe('plans and their journal', () => {
   test('a plan is stored as it is and is the same after a restart', () => {
@@ -81,7 +87,9 @@ describe('plans and their journal', () => {
     batch(plan.id, bo, 'theirs', [feed('loft-console', 2, 'dome-amp-5', 1)]);
     const problem = problemOf(() => undo(plan.id, ada));
     expect(problem).toMatchObject({ status: 409, code: 'conflict' });
-    expect(problem.details).toMatchObject({ conflicts: [{ by: 'Second engineer', title: 'theirs', theirs: { senderChannel: 2 } }] });
+    expect(problem.details).toMatchObject({
+      conflicts: [{ by: 'Second engineer', title: 'theirs', theirs: { senderChannel: 2 } }],
+    });
     expect(heard(plan.id, 1)).toBe(2);
   });
 
@@ -94,16 +102,27 @@ describe('plans and their journal', () => {
     expect(problem).toMatchObject({ status: 409, code: 'conflict' });
     expect(problem.details).toMatchObject({
       revision: 2,
-      conflicts: [{ record: 'subscriptions:dome-amp-5/1', yours: { senderChannel: 7 }, theirs: { senderChannel: 1 }, by: 'First engineer' }],
+      conflicts: [
+        {
+          record: 'subscriptions:dome-amp-5/1',
+          yours: { senderChannel: 7 },
+          theirs: { senderChannel: 1 },
+          by: 'First engineer',
+        },
+      ],
     });
     expect(heard(plan.id, 1)).toBe(1);
-    expect(problemOf(() => batch(plan.id, bo, 'from the future', [feed('loft-console', 7, 'dome-amp-5', 3)], 99)).code).toBe('unknown-revision');
+    expect(
+      problemOf(() => batch(plan.id, bo, 'from the future', [feed('loft-console', 7, 'dome-amp-5', 3)], 99)).code,
+    ).toBe('unknown-revision');
   });
 
   test('a batch is all or nothing', () => {
     const { plan } = demoPlan();
     const before = readPlan(plan.id, 'a');
-    const problem = problemOf(() => batch(plan.id, ada, 'half wrong', [feed('loft-console', 1, 'dome-amp-5', 1), feed('nobody', 1, 'dome-amp-5', 2)]));
+    const problem = problemOf(() =>
+      batch(plan.id, ada, 'half wrong', [feed('loft-console', 1, 'dome-amp-5', 1), feed('nobody', 1, 'dome-amp-5', 2)]),
+    );
     expect(problem).toMatchObject({ status: 404, field: 'commands[1].subscriptions[0].senderDeviceId' });
     expect(readPlan(plan.id, 'a')).toEqual(before);
     forgetEverything();
@@ -114,7 +133,11 @@ describe('plans and their journal', () => {
     const made = newPlan('Small hall', '10.20.0.0/24');
     expect(readPlan(made.id, 'a').file.subnets).toMatchObject([{ cidr: '10.20.0.0/24', role: 'A' }]);
     const copy = copyPlan(made.id, 'Small hall, copy');
-    expect(listPlans().map((p) => p.name).sort()).toEqual(['Small hall', 'Small hall, copy']);
+    expect(
+      listPlans()
+        .map((p) => p.name)
+        .sort(),
+    ).toEqual(['Small hall', 'Small hall, copy']);
     removePlan(copy.id);
     expect(listPlans().find((p) => p.id === copy.id)?.removedAt).not.toBeNull();
     expect(restorePlan(copy.id).removedAt).toBeNull();
@@ -125,7 +148,11 @@ describe('plans and their journal', () => {
 
 describe('what enters the server', () => {
   const request = (body: unknown, headers: Record<string, string> = { 'content-type': 'application/json' }) =>
-    new Request('http://test/', { method: 'POST', headers, body: typeof body === 'string' ? body : JSON.stringify(body) });
+    new Request('http://test/', {
+      method: 'POST',
+      headers,
+      body: typeof body === 'string' ? body : JSON.stringify(body),
+    });
   const good = { baseRevision: 0, title: 't', author: ada, commands: [feed('a', 1, 'b', 1)] };
   const field = async (body: unknown) => {
     try {
@@ -144,7 +171,15 @@ describe('what enters the server', () => {
       { kind: 'add-device', device },
       { kind: 'change-device', deviceId: 'x', change: { name: 'New', placeId: null } },
       { kind: 'put-model', model: skerryPoint().models[0]! },
-      { kind: 'label-channels', deviceId: 'x', side: 'send', labels: [{ channel: 1, label: 'Tide bell' }, { channel: 2, label: null }] },
+      {
+        kind: 'label-channels',
+        deviceId: 'x',
+        side: 'send',
+        labels: [
+          { channel: 1, label: 'Tide bell' },
+          { channel: 2, label: null },
+        ],
+      },
       { kind: 'change-settings', settings: { name: 'Other' } },
     ];
     const read = await readRequest(request({ ...good, commands }), BatchRequest);
@@ -152,13 +187,37 @@ describe('what enters the server', () => {
   });
 
   test.each([
-    ['a wrong type', { ...good, commands: [{ kind: 'subscribe', subscriptions: [{ receiverDeviceId: 'b', receiverChannel: '1', senderDeviceId: 'a', senderChannel: 1 }] }] }, 'commands[0].subscriptions[0].receiverChannel'],
+    [
+      'a wrong type',
+      {
+        ...good,
+        commands: [
+          {
+            kind: 'subscribe',
+            subscriptions: [{ receiverDeviceId: 'b', receiverChannel: '1', senderDeviceId: 'a', senderChannel: 1 }],
+          },
+        ],
+      },
+      'commands[0].subscriptions[0].receiverChannel',
+    ],
     ['a command that nobody knows', { ...good, commands: [{ kind: 'explode' }] }, 'commands[0].kind'],
-    ['a command that is the server’s own', { ...good, commands: [{ kind: 'keep-sent-streams', put: [], drop: [] }] }, 'commands[0].kind'],
+    [
+      'a command that is the server’s own',
+      { ...good, commands: [{ kind: 'keep-sent-streams', put: [], drop: [] }] },
+      'commands[0].kind',
+    ],
     ['a field that nobody knows', { ...good, extra: 1 }, 'extra'],
     ['a missing author', { ...good, author: undefined }, 'author'],
-    ['a device with a rate that is none', { ...good, commands: [{ kind: 'add-device', device: { ...skerryPoint().devices[0], rateHz: 1 } }] }, 'commands[0].device'],
-    ['an id with odd letters', { ...good, commands: [{ kind: 'remove-device', deviceId: '../../etc' }] }, 'commands[0].deviceId'],
+    [
+      'a device with a rate that is none',
+      { ...good, commands: [{ kind: 'add-device', device: { ...skerryPoint().devices[0], rateHz: 1 } }] },
+      'commands[0].device',
+    ],
+    [
+      'an id with odd letters',
+      { ...good, commands: [{ kind: 'remove-device', deviceId: '../../etc' }] },
+      'commands[0].deviceId',
+    ],
     ['no commands', { ...good, commands: [] }, 'commands'],
     ['a negative revision', { ...good, baseRevision: -1 }, 'baseRevision'],
   ])('%s is refused by the name of the field', async (_, body, expected) => {
@@ -174,7 +233,9 @@ describe('what enters the server', () => {
   });
 
   test('another content type is refused', async () => {
-    await expect(readRequest(request('name=x', { 'content-type': 'text/plain' }), NewPlanRequest)).rejects.toMatchObject({ status: 415 });
+    await expect(
+      readRequest(request('name=x', { 'content-type': 'text/plain' }), NewPlanRequest),
+    ).rejects.toMatchObject({ status: 415 });
   });
 
   test('a mistake of ours reaches the browser without a stack, a path or a message', async () => {

@@ -45,5 +45,10 @@ function firstProblem(error: ValidationError, path: string): { field: string; me
     return firstProblem(child, field);
   }
   const message = Object.values(error.constraints ?? {})[0] ?? 'is not as expected';
-  return { field, message: message.startsWith(error.property) ? `${field}${message.slice(error.property.length)}` : `${field}: ${message}` };
+  return {
+    field,
+    message: message.startsWith(error.property)
+      ? `${field}${message.slice(error.property.length)}`
+      : `${field}: ${message}`,
+  };
 }

@@ -30,7 +30,11 @@ export interface MappingHost {
   inputs(): ReadonlyMap<string, MapInput>;
   outputs(): ReadonlyMap<string, MapOutput>;
   activeMap(): ActiveMap;
-  activeSince(): { readonly mode: string | null; readonly requested_time: string | null; readonly activation_time: string | null };
+  activeSince(): {
+    readonly mode: string | null;
+    readonly requested_time: string | null;
+    readonly activation_time: string | null;
+  };
   /** Takes a map in that names only what changes. */
   mapped(action: ActiveMap, activation: ReturnType<MappingHost['activeSince']>): void;
 }
@@ -50,8 +54,10 @@ export class ChannelMappingApi {
   constructor(private readonly host: MappingHost) {}
 
   routes(): Route[] {
-    const input = (id: string | undefined, answer: (i: MapInput) => unknown) => this.one(this.host.inputs(), id, answer);
-    const output = (id: string | undefined, answer: (o: MapOutput) => unknown) => this.one(this.host.outputs(), id, answer);
+    const input = (id: string | undefined, answer: (i: MapInput) => unknown) =>
+      this.one(this.host.inputs(), id, answer);
+    const output = (id: string | undefined, answer: (o: MapOutput) => unknown) =>
+      this.one(this.host.outputs(), id, answer);
     const channels = (names: readonly string[]) => names.map((label) => ({ label }));
     const inputCaps = { reordering: true, block_size: 1 };
     const outputCaps = { routable_inputs: null };
@@ -61,12 +67,16 @@ export class ChannelMappingApi {
       route('GET', API, () => json(['inputs/', 'outputs/', 'map/', 'io/'])),
       route('GET', `${API}/inputs`, () => json([...this.host.inputs().keys()].map((k) => `${k}/`))),
       route('GET', `${API}/outputs`, () => json([...this.host.outputs().keys()].map((k) => `${k}/`))),
-      route('GET', `${API}/inputs/([^/]+)`, (r) => input(r.params[0], () => ['properties/', 'parent/', 'channels/', 'caps/'])),
+      route('GET', `${API}/inputs/([^/]+)`, (r) =>
+        input(r.params[0], () => ['properties/', 'parent/', 'channels/', 'caps/']),
+      ),
       route('GET', `${API}/inputs/([^/]+)/properties`, (r) => input(r.params[0], properties)),
       route('GET', `${API}/inputs/([^/]+)/parent`, (r) => input(r.params[0], (i) => i.parent)),
       route('GET', `${API}/inputs/([^/]+)/channels`, (r) => input(r.params[0], (i) => channels(i.channels))),
       route('GET', `${API}/inputs/([^/]+)/caps`, (r) => input(r.params[0], () => inputCaps)),
-      route('GET', `${API}/outputs/([^/]+)`, (r) => output(r.params[0], () => ['properties/', 'sourceid/', 'channels/', 'caps/'])),
+      route('GET', `${API}/outputs/([^/]+)`, (r) =>
+        output(r.params[0], () => ['properties/', 'sourceid/', 'channels/', 'caps/']),
+      ),
       route('GET', `${API}/outputs/([^/]+)/properties`, (r) => output(r.params[0], properties)),
       route('GET', `${API}/outputs/([^/]+)/sourceid`, (r) => output(r.params[0], (o) => o.sourceId)),
       route('GET', `${API}/outputs/([^/]+)/channels`, (r) => output(r.params[0], (o) => channels(o.channels))),
@@ -88,7 +98,9 @@ export class ChannelMappingApi {
         }),
       ),
       route('GET', `${API}/map`, () => json(['activations/', 'active/'])),
-      route('GET', `${API}/map/active`, () => json({ activation: this.host.activeSince(), map: this.host.activeMap() })),
+      route('GET', `${API}/map/active`, () =>
+        json({ activation: this.host.activeSince(), map: this.host.activeMap() }),
+      ),
       route('GET', `${API}/map/active/([^/]+)`, (r) =>
         output(r.params[0], () => ({
           activation: this.host.activeSince(),
@@ -144,10 +156,13 @@ export class ChannelMappingApi {
     if (locked) return problem(423, 'an activation of one of these outputs is pending');
     const at = mode === 'activate_scheduled_relative' ? (parseTai(taiNow()) as bigint) + requested : requested;
     const planned = { mode, requested_time: String(activation?.['requested_time']), activation_time: formatTai(at) };
-    const timer = setTimeout(() => {
-      this.pending.delete(id);
-      this.host.mapped(action, planned);
-    }, Math.max(0, msUntilTai(at)));
+    const timer = setTimeout(
+      () => {
+        this.pending.delete(id);
+        this.host.mapped(action, planned);
+      },
+      Math.max(0, msUntilTai(at)),
+    );
     this.pending.set(id, { activation: planned, action, timer });
     return json({ [id]: { activation: planned, action } }, 202);
   }
@@ -158,8 +173,10 @@ export class ChannelMappingApi {
       if (output === undefined) return `action.${outputId} is no output`;
       if (typeof entries !== 'object' || entries === null) return `action.${outputId} is not an object`;
       for (const [index, entry] of Object.entries(entries)) {
-        if (!/^\d+$/.test(index) || Number(index) >= output.channels.length) return `action.${outputId}.${index} is no channel`;
-        if ((entry?.input === null) !== (entry?.channel_index === null)) return `action.${outputId}.${index} is half empty`;
+        if (!/^\d+$/.test(index) || Number(index) >= output.channels.length)
+          return `action.${outputId}.${index} is no channel`;
+        if ((entry?.input === null) !== (entry?.channel_index === null))
+          return `action.${outputId}.${index} is half empty`;
         if (entry?.input == null) continue;
         const input = this.host.inputs().get(entry.input);
         if (input === undefined) return `action.${outputId}.${index}.input is no input`;

@@ -144,7 +144,8 @@ export class ConnectionApi {
     const results = body.map((item: unknown) => {
       const { id, params } = (item ?? {}) as { id?: unknown; params?: unknown };
       const found = typeof id === 'string' ? this.host.connections().get(id) : undefined;
-      if (found === undefined || `${found.kind}s` !== kind) return { id: String(id), code: 404, error: 'Not found', debug: null };
+      if (found === undefined || `${found.kind}s` !== kind)
+        return { id: String(id), code: 404, error: 'Not found', debug: null };
       const { status, body: answer } = this.patch(found, params);
       const error = (answer as { error?: string } | undefined)?.error;
       return { id: found.id, code: status, ...(error === undefined ? {} : { error, debug: null }) };
@@ -153,10 +154,17 @@ export class ConnectionApi {
   }
 
   private patch(connection: Connection, body: unknown): Response {
-    if (typeof body !== 'object' || body === null || Array.isArray(body)) return problem(400, 'the body is not an object');
+    if (typeof body !== 'object' || body === null || Array.isArray(body))
+      return problem(400, 'the body is not an object');
     const change = body as Record<string, unknown>;
     const peerKey = connection.kind === 'sender' ? 'receiver_id' : 'sender_id';
-    const allowed = ['master_enable', 'activation', 'transport_params', peerKey, ...(connection.kind === 'receiver' ? ['transport_file'] : [])];
+    const allowed = [
+      'master_enable',
+      'activation',
+      'transport_params',
+      peerKey,
+      ...(connection.kind === 'receiver' ? ['transport_file'] : []),
+    ];
     const strange = Object.keys(change).find((k) => !allowed.includes(k));
     if (strange !== undefined) return problem(400, `${strange} is not a staged parameter`);
     const activation = change['activation'] as Partial<Activation> | undefined;
@@ -226,11 +234,15 @@ export class ConnectionApi {
         if (value === 'auto') continue;
         const limit = limits[index]?.[key] ?? {};
         if (limit.enum && !limit.enum.includes(value)) return `${at} is not one of ${limit.enum.join(', ')}`;
-        if (key.endsWith('_port') && (typeof value !== 'number' || value < (limit.minimum ?? 0) || value > (limit.maximum ?? 65535))) {
+        if (
+          key.endsWith('_port') &&
+          (typeof value !== 'number' || value < (limit.minimum ?? 0) || value > (limit.maximum ?? 65535))
+        ) {
           return `${at} is not a port from ${limit.minimum ?? 0} to ${limit.maximum ?? 65535}`;
         }
         if (key === 'rtp_enabled' && typeof value !== 'boolean') return `${at} is not true or false`;
-        if (key.endsWith('_ip') && value !== null && !/^\d+\.\d+\.\d+\.\d+$/.test(String(value))) return `${at} is not an address`;
+        if (key.endsWith('_ip') && value !== null && !/^\d+\.\d+\.\d+\.\d+$/.test(String(value)))
+          return `${at} is not an address`;
         target[key] = value as string | number | boolean | null;
       }
     }
@@ -251,17 +263,25 @@ export class ConnectionApi {
     }
     const time = parseTai(requested);
     if ((mode !== 'activate_scheduled_relative' && mode !== 'activate_scheduled_absolute') || time === null) {
-      return problem(400, mode.startsWith('activate_') ? 'activation.requested_time is not <seconds>:<nanoseconds>' : 'activation.mode is not known');
+      return problem(
+        400,
+        mode.startsWith('activate_')
+          ? 'activation.requested_time is not <seconds>:<nanoseconds>'
+          : 'activation.mode is not known',
+      );
     }
     const now = parseTai(taiNow()) as bigint;
     const at = mode === 'activate_scheduled_relative' ? now + time : time;
     next.activation = { mode, requested_time: requested, activation_time: formatTai(at) };
     this.timers.set(
       connection.id,
-      setTimeout(() => {
-        this.timers.delete(connection.id);
-        this.apply(connection);
-      }, Math.max(0, msUntilTai(at))),
+      setTimeout(
+        () => {
+          this.timers.delete(connection.id);
+          this.apply(connection);
+        },
+        Math.max(0, msUntilTai(at)),
+      ),
     );
     return null;
   }

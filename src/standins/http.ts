@@ -34,7 +34,11 @@ export const route = (method: string, pattern: string, handle: Handler): Route =
   handle,
 });
 
-export const json = (body: unknown, status = 200, headers: Record<string, string> = {}): Response => ({ status, body, headers });
+export const json = (body: unknown, status = 200, headers: Record<string, string> = {}): Response => ({
+  status,
+  body,
+  headers,
+});
 
 /** The error body that IS-04, IS-05 and IS-08 share. */
 export const problem = (status: number, error: string, debug: string | null = null): Response => ({

@@ -57,6 +57,7 @@ export class StandinNode {
   private servers: Server[] = [];
   private heartbeat: NodeJS.Timeout | null = null;
   private isRegistered = false;
+  private isBeating = false;
   private queue: Promise<void> = Promise.resolve();
 
   constructor(
@@ -98,10 +99,14 @@ export class StandinNode {
       this.mapOutputs.set(DEVICE_OUTPUT, { name: 'Receives', description: '', sourceId: null, channels });
     }
     for (const [id, output] of this.mapOutputs) {
-      this.map[id] = Object.fromEntries(output.channels.map((_, n) => [String(n), { input: null, channel_index: null }]));
+      this.map[id] = Object.fromEntries(
+        output.channels.map((_, n) => [String(n), { input: null, channel_index: null }]),
+      );
     }
-    for (const kept of memory?.connections ?? []) if (this.connections.has(kept.id)) this.connections.set(kept.id, kept);
-    for (const [id, entries] of Object.entries(memory?.map ?? {})) if (id in this.map) Object.assign(this.map[id] as object, entries);
+    for (const kept of memory?.connections ?? [])
+      if (this.connections.has(kept.id)) this.connections.set(kept.id, kept);
+    for (const [id, entries] of Object.entries(memory?.map ?? {}))
+      if (id in this.map) Object.assign(this.map[id] as object, entries);
 
     this.connectionApi = new ConnectionApi({
       connections: () => this.connections,
@@ -272,9 +277,17 @@ export class StandinNode {
           clocks: [{ name: 'clk0', ref_type: 'internal' }],
           api: {
             versions: ['v1.3'],
-            endpoints: this.spec.interfaces.map((i) => ({ host: i.address, port: this.options.port, protocol: 'http' })),
+            endpoints: this.spec.interfaces.map((i) => ({
+              host: i.address,
+              port: this.options.port,
+              protocol: 'http',
+            })),
           },
-          interfaces: this.spec.interfaces.map((i, n) => ({ name: i.name, chassis_id: this.mac(0), port_id: this.mac(n) })),
+          interfaces: this.spec.interfaces.map((i, n) => ({
+            name: i.name,
+            chassis_id: this.mac(0),
+            port_id: this.mac(n),
+          })),
         },
       ],
       [
@@ -368,7 +381,10 @@ export class StandinNode {
 
   private nodeRoutes(): Route[] {
     const api = '/x-nmos/node/v1.3';
-    const list = (type: string) => this.resources().filter(([t]) => `${t}s` === type).map(([, r]) => r);
+    const list = (type: string) =>
+      this.resources()
+        .filter(([t]) => `${t}s` === type)
+        .map(([, r]) => r);
     return [
       route('GET', '/', () => json(['x-nmos/'])),
       route('GET', '/x-nmos', () => json(['node/', 'connection/', 'channelmapping/'])),
@@ -396,6 +412,8 @@ export class StandinNode {
 
   /** A heartbeat; where the registry does not know us, we register everything anew. */
   private async beat(): Promise<void> {
+    if (this.isBeating) return; // registering everything can take longer than the time between two beats
+    this.isBeating = true;
     try {
       if (this.isRegistered && (await this.post(`health/nodes/${this.nodeId}`)) !== 404) return;
       this.isRegistered = false;
@@ -406,6 +424,8 @@ export class StandinNode {
       this.isRegistered = true;
     } catch {
       this.isRegistered = false; // no registry: the next beat tries again
+    } finally {
+      this.isBeating = false;
     }
   }
 

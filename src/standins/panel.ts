@@ -2,7 +2,12 @@ import { close, httpServer, json, listen, problem, route, type Response } from '
 import type { StandinNode } from './node';
 
 /** The front panels of the stand-ins: what a hand would do to a device, as a small API and one plain page. */
-export function panelServer(nodes: ReadonlyMap<string, StandinNode>, address: string, port: number, remember: () => void) {
+export function panelServer(
+  nodes: ReadonlyMap<string, StandinNode>,
+  address: string,
+  port: number,
+  remember: () => void,
+) {
   const shown = (node: StandinNode) => ({
     id: node.spec.id,
     label: node.label,

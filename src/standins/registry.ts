@@ -124,7 +124,8 @@ export class Registry {
     const parent = PARENT[known];
     if (parent !== null) {
       const holder = this.byId.get(String(resource[parent[0]]));
-      if (holder?.type !== parent[1]) return problem(400, `data.${parent[0]} is not registered`, String(resource[parent[0]]));
+      if (holder?.type !== parent[1])
+        return problem(400, `data.${parent[0]} is not registered`, String(resource[parent[0]]));
     }
     const before = this.byId.get(resource.id);
     if (before !== undefined && before.type !== known) return problem(409, 'data.id belongs to another type');
@@ -213,15 +214,22 @@ export class Registry {
     const page = since !== null && until === null ? inside.slice(-limit) : inside.slice(0, limit);
     const newest = page[0];
     const oldest = page[page.length - 1];
-    const upper = newest && page.length === limit && since !== null && until === null ? stamp(newest) : (until ?? parseTai(taiNow()) ?? 0n);
-    const lower = page.length === limit && oldest && !(since !== null && until === null) ? stamp(oldest) - 1n : (since ?? 0n);
+    const upper =
+      newest && page.length === limit && since !== null && until === null
+        ? stamp(newest)
+        : (until ?? parseTai(taiNow()) ?? 0n);
+    const lower =
+      page.length === limit && oldest && !(since !== null && until === null) ? stamp(oldest) - 1n : (since ?? 0n);
     const link = (rel: string, change: Record<string, string>) => {
       const params = new URLSearchParams([...query.entries()].filter(([k]) => !/^paging\.(since|until)$/.test(k)));
       params.set('paging.limit', String(limit));
       for (const [k, v] of Object.entries(change)) params.set(k, v);
       return `<${request.base}${QUERY}/${type}s?${params.toString()}>; rel="${rel}"`;
     };
-    const links = [link('next', { 'paging.since': formatTai(upper) }), link('prev', { 'paging.until': formatTai(lower) })];
+    const links = [
+      link('next', { 'paging.since': formatTai(upper) }),
+      link('prev', { 'paging.until': formatTai(lower) }),
+    ];
     return json(
       page.map((r) => r.resource),
       200,
@@ -238,7 +246,8 @@ export class Registry {
     const body = (request.body ?? {}) as Record<string, unknown>;
     const path = body['resource_path'];
     const types = RESOURCE_TYPES.map((t) => `/${t}s`);
-    if (typeof path !== 'string' || (path !== '' && !types.includes(path))) return problem(400, 'resource_path is not a resource list');
+    if (typeof path !== 'string' || (path !== '' && !types.includes(path)))
+      return problem(400, 'resource_path is not a resource list');
     const rate = body['max_update_rate_ms'] ?? 100;
     if (typeof rate !== 'number' || rate < 0) return problem(400, 'max_update_rate_ms is not a number');
     if (typeof (body['params'] ?? {}) !== 'object') return problem(400, 'params is not an object');

@@ -11,8 +11,14 @@ const spec: StandinSpec = {
   id: 'box',
   name: 'Test box',
   serial: 'T-1',
-  interfaces: [{ name: 'A', address: '127.99.0.11' }, { name: 'B', address: '127.99.1.11' }],
-  legs: [{ name: 'A', address: '127.99.0.11' }, { name: 'B', address: '127.99.1.11' }],
+  interfaces: [
+    { name: 'A', address: '127.99.0.11' },
+    { name: 'B', address: '127.99.1.11' },
+  ],
+  legs: [
+    { name: 'A', address: '127.99.0.11' },
+    { name: 'B', address: '127.99.1.11' },
+  ],
   channelsReceive: 4,
   channelsSend: 6,
   streamsReceive: 2,
@@ -30,7 +36,10 @@ interface Answer {
   headers: Headers;
 }
 async function ask(method: string, url: string, body?: unknown): Promise<Answer> {
-  const response = await fetch(url, { method, ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }) });
+  const response = await fetch(url, {
+    method,
+    ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
+  });
   const text = await response.text();
   let value: unknown = text;
   try {
@@ -56,7 +65,12 @@ beforeAll(async () => {
 });
 afterAll(() => registry.stop());
 
-const nodeResource = (n: number) => ({ id: `node-${n}`, version: `${n}:0`, label: `Node ${n}`, tags: { room: [`r${n % 2}`] } });
+const nodeResource = (n: number) => ({
+  id: `node-${n}`,
+  version: `${n}:0`,
+  label: `Node ${n}`,
+  tags: { room: [`r${n % 2}`] },
+});
 
 describe('the registry (IS-04)', () => {
   test('takes what is complete, says 201 then 200, and refuses what points at nothing', async () => {
@@ -75,7 +89,10 @@ describe('the registry (IS-04)', () => {
 
   test('forgets a node that is silent, with all that hangs on it', async () => {
     await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data: nodeResource(3) });
-    await ask('POST', `${REGISTRATION}/resource`, { type: 'device', data: { id: 'd3', version: '1:0', node_id: 'node-3' } });
+    await ask('POST', `${REGISTRATION}/resource`, {
+      type: 'device',
+      data: { id: 'd3', version: '1:0', node_id: 'node-3' },
+    });
     for (let beat = 0; beat < 4; beat += 1) {
       await pause(400);
       expect((await ask('POST', `${REGISTRATION}/health/nodes/node-3`)).status).toBe(200);
@@ -86,14 +103,18 @@ describe('the registry (IS-04)', () => {
   });
 
   test('pages through everything once, in order, by the links it gives', async () => {
-    for (let n = 10; n < 17; n += 1) await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data: nodeResource(n) });
+    for (let n = 10; n < 17; n += 1)
+      await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data: nodeResource(n) });
     const seen: string[] = [];
     let url: string | null = `${QUERY}/nodes?paging.order=create&paging.since=0:0&paging.limit=3`;
     for (let page = 0; url !== null && page < 10; page += 1) {
       const { body, headers }: Answer = await ask('GET', url);
       seen.push(...(body as Resource[]).map((r) => r.id).reverse());
       expect(headers.get('x-paging-limit')).toBe('3');
-      url = (body as unknown[]).length === 0 ? null : (/<([^>]+)>; rel="next"/.exec(headers.get('link') ?? '')?.[1] ?? null);
+      url =
+        (body as unknown[]).length === 0
+          ? null
+          : (/<([^>]+)>; rel="next"/.exec(headers.get('link') ?? '')?.[1] ?? null);
     }
     expect(seen).toEqual([10, 11, 12, 13, 14, 15, 16].map((n) => `node-${n}`));
     expect((await ask('GET', `${QUERY}/nodes?paging.limit=none`)).status).toBe(400);
@@ -101,8 +122,10 @@ describe('the registry (IS-04)', () => {
   });
 
   test('filters by attribute, also inside objects and lists', async () => {
-    for (let n = 20; n < 24; n += 1) await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data: nodeResource(n) });
-    const ids = async (query: string) => ((await ask('GET', `${QUERY}/nodes?${query}`)).body as Resource[]).map((r) => r.id);
+    for (let n = 20; n < 24; n += 1)
+      await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data: nodeResource(n) });
+    const ids = async (query: string) =>
+      ((await ask('GET', `${QUERY}/nodes?${query}`)).body as Resource[]).map((r) => r.id);
     expect(await ids('label=Node%2021')).toEqual(['node-21']);
     expect((await ids('tags.room=r1')).sort()).toEqual(expect.arrayContaining(['node-21', 'node-23']));
     expect(await ids('label=none')).toEqual([]);
@@ -110,7 +133,13 @@ describe('the registry (IS-04)', () => {
 
   test('tells subscribers first what is there, then what comes, changes and goes', async () => {
     await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data: nodeResource(30) });
-    const { status, body } = await ask('POST', `${QUERY}/subscriptions`, { resource_path: '/nodes', params: {}, persist: false, max_update_rate_ms: 20, secure: false });
+    const { status, body } = await ask('POST', `${QUERY}/subscriptions`, {
+      resource_path: '/nodes',
+      params: {},
+      persist: false,
+      max_update_rate_ms: 20,
+      secure: false,
+    });
     expect(status).toBe(201);
     const socket = new WebSocket(body.ws_href as string);
     const changes: { path: string; pre?: Resource; post?: Resource }[] = [];
@@ -134,13 +163,19 @@ describe('the registry (IS-04)', () => {
 
 describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
   let node: StandinNode;
-  const options = { port: 18_080, registryUrl: `http://${REGISTRY.address}:${REGISTRY.port}`, heartbeatMs: 300, remember: () => {} };
+  const options = {
+    port: 18_080,
+    registryUrl: `http://${REGISTRY.address}:${REGISTRY.port}`,
+    heartbeatMs: 300,
+    remember: () => {},
+  };
   beforeAll(async () => {
     node = new StandinNode(spec, options, undefined);
     await node.plug();
   });
   afterAll(() => node.unplug());
-  const ends = async (kind: 'senders' | 'receivers') => (await ask('GET', `${BOX}/connection/v1.1/single/${kind}`)).body.map((id: string) => id.slice(0, -1)) as string[];
+  const ends = async (kind: 'senders' | 'receivers') =>
+    (await ask('GET', `${BOX}/connection/v1.1/single/${kind}`)).body.map((id: string) => id.slice(0, -1)) as string[];
 
   test('registers itself with everything, and answers the same at its node API', async () => {
     await until(async () => (await ask('GET', `${QUERY}/nodes/${node.nodeId}`)).status === 200);
@@ -152,14 +187,26 @@ describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
   test('stages without touching active, activates at once, and tells the registry', async () => {
     const [id] = await ends('senders');
     const at = `${BOX}/connection/v1.1/single/senders/${id}`;
-    const staged = await ask('PATCH', `${at}/staged`, { master_enable: true, transport_params: [{ destination_ip: '239.71.1.1', rtp_enabled: true }, { destination_ip: '239.72.1.1', rtp_enabled: true }] });
-    expect(staged.body).toMatchObject({ master_enable: true, transport_params: [{ destination_ip: '239.71.1.1' }, { destination_ip: '239.72.1.1' }] });
+    const staged = await ask('PATCH', `${at}/staged`, {
+      master_enable: true,
+      transport_params: [
+        { destination_ip: '239.71.1.1', rtp_enabled: true },
+        { destination_ip: '239.72.1.1', rtp_enabled: true },
+      ],
+    });
+    expect(staged.body).toMatchObject({
+      master_enable: true,
+      transport_params: [{ destination_ip: '239.71.1.1' }, { destination_ip: '239.72.1.1' }],
+    });
     expect((await ask('GET', `${at}/active`)).body.master_enable).toBe(false);
     expect((await ask('GET', `${at}/transportfile`)).status).toBe(404);
     const done = await ask('PATCH', `${at}/staged`, { activation: { mode: 'activate_immediate' } });
     expect(done.body.activation).toMatchObject({ mode: 'activate_immediate', requested_time: null });
     expect((await ask('GET', `${at}/staged`)).body.activation.mode).toBeNull();
-    expect((await ask('GET', `${at}/active`)).body).toMatchObject({ master_enable: true, activation: { mode: 'activate_immediate' } });
+    expect((await ask('GET', `${at}/active`)).body).toMatchObject({
+      master_enable: true,
+      activation: { mode: 'activate_immediate' },
+    });
     await until(async () => (await ask('GET', `${QUERY}/senders/${id}`)).body.subscription.active === true);
     const { audio, problems } = readSdp((await ask('GET', `${at}/transportfile`)).body as string);
     expect(problems).toEqual([]);
@@ -170,9 +217,17 @@ describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
     const [senderId] = await ends('senders');
     const [id] = await ends('receivers');
     const sdp = (await ask('GET', `${BOX}/connection/v1.1/single/senders/${senderId}/transportfile`)).body as string;
-    const { status, body } = await ask('PATCH', `${BOX}/connection/v1.1/single/receivers/${id}/staged`, { sender_id: senderId, master_enable: true, transport_file: { data: sdp, type: 'application/sdp' }, activation: { mode: 'activate_immediate' } });
+    const { status, body } = await ask('PATCH', `${BOX}/connection/v1.1/single/receivers/${id}/staged`, {
+      sender_id: senderId,
+      master_enable: true,
+      transport_file: { data: sdp, type: 'application/sdp' },
+      activation: { mode: 'activate_immediate' },
+    });
     expect(status).toBe(200);
-    expect(body.transport_params.map((p: { multicast_ip: string }) => p.multicast_ip)).toEqual(['239.71.1.1', '239.72.1.1']);
+    expect(body.transport_params.map((p: { multicast_ip: string }) => p.multicast_ip)).toEqual([
+      '239.71.1.1',
+      '239.72.1.1',
+    ]);
   });
 
   test.each([
@@ -195,7 +250,11 @@ describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
   test('a scheduled activation waits, locks the end, can be called off, and comes true', async () => {
     const [, id] = await ends('senders');
     const at = `${BOX}/connection/v1.1/single/senders/${id}`;
-    const schedule = { master_enable: true, transport_params: [{ destination_ip: '239.71.2.2', rtp_enabled: true }], activation: { mode: 'activate_scheduled_relative', requested_time: '0:300000000' } };
+    const schedule = {
+      master_enable: true,
+      transport_params: [{ destination_ip: '239.71.2.2', rtp_enabled: true }],
+      activation: { mode: 'activate_scheduled_relative', requested_time: '0:300000000' },
+    };
     expect((await ask('PATCH', `${at}/staged`, schedule)).status).toBe(202);
     expect((await ask('PATCH', `${at}/staged`, { master_enable: false })).status).toBe(423);
     expect((await ask('PATCH', `${at}/staged`, { activation: { mode: null } })).status).toBe(200);
@@ -218,11 +277,23 @@ describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
 
   test('maps channels, refuses what is not there, and its stream is as wide as what is mapped', async () => {
     const map = `${BOX}/channelmapping/v1.0/map`;
-    const to = (action: unknown) => ask('POST', `${map}/activations`, { activation: { mode: 'activate_immediate' }, action });
-    expect((await to({ 'stream-out-1': { 0: { input: 'sends', channel_index: 4 }, 2: { input: 'sends', channel_index: 1 } } })).status).toBe(200);
-    expect((await ask('GET', `${map}/active`)).body.map['stream-out-1'][2]).toEqual({ input: 'sends', channel_index: 1 });
+    const to = (action: unknown) =>
+      ask('POST', `${map}/activations`, { activation: { mode: 'activate_immediate' }, action });
+    expect(
+      (
+        await to({
+          'stream-out-1': { 0: { input: 'sends', channel_index: 4 }, 2: { input: 'sends', channel_index: 1 } },
+        })
+      ).status,
+    ).toBe(200);
+    expect((await ask('GET', `${map}/active`)).body.map['stream-out-1'][2]).toEqual({
+      input: 'sends',
+      channel_index: 1,
+    });
     expect((await to({ nowhere: {} })).body.error).toMatch(/nowhere is no output/);
-    expect((await to({ receives: { 0: { input: 'stream-in-1', channel_index: 8 } } })).body.error).toMatch(/channel_index is no channel/);
+    expect((await to({ receives: { 0: { input: 'stream-in-1', channel_index: 8 } } })).body.error).toMatch(
+      /channel_index is no channel/,
+    );
     expect((await to({ receives: { 9: { input: null, channel_index: null } } })).status).toBe(400);
     const [id] = await ends('senders');
     const sdp = (await ask('GET', `${BOX}/connection/v1.1/single/senders/${id}/transportfile`)).body as string;
@@ -239,7 +310,12 @@ describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
     node = new StandinNode(spec, options, memory);
     await node.plug();
     const [id] = await ends('senders');
-    expect((await ask('GET', `${BOX}/connection/v1.1/single/senders/${id}/active`)).body.transport_params[0].destination_ip).toBe('239.71.1.1');
-    expect((await ask('GET', `${BOX}/channelmapping/v1.0/map/active`)).body.map['stream-out-1'][0]).toEqual({ input: 'sends', channel_index: 4 });
+    expect(
+      (await ask('GET', `${BOX}/connection/v1.1/single/senders/${id}/active`)).body.transport_params[0].destination_ip,
+    ).toBe('239.71.1.1');
+    expect((await ask('GET', `${BOX}/channelmapping/v1.0/map/active`)).body.map['stream-out-1'][0]).toEqual({
+      input: 'sends',
+      channel_index: 4,
+    });
   });
 });

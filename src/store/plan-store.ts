@@ -81,7 +81,11 @@ export class PlanStore {
     const changes: RecordChange[] = [];
     for (const name of TABLE_NAMES) {
       const { table } = TABLES[name];
-      const rows = this.db.select().from(table).where(eq(column(table, 'planId'), id)).all() as Record<string, unknown>[];
+      const rows = this.db
+        .select()
+        .from(table)
+        .where(eq(column(table, 'planId'), id))
+        .all() as Record<string, unknown>[];
       for (const { planId: _planId, ...record } of rows) {
         changes.push({ table: name, before: null, after: record } as unknown as RecordChange);
       }

@@ -44,7 +44,8 @@ function deltaBetween(before: Reckoning | null, after: Reckoning, startedAt: num
   }
   for (const id of before?.lanesByReceiver.keys() ?? []) if (!after.lanesByReceiver.has(id)) lanes.set(id, null);
   const budgets = new Map<string, ReturnType<typeof after.budgetByDevice.get> | null>();
-  for (const [id, budget] of after.budgetByDevice) if (before?.budgetByDevice.get(id) !== budget) budgets.set(id, budget);
+  for (const [id, budget] of after.budgetByDevice)
+    if (before?.budgetByDevice.get(id) !== budget) budgets.set(id, budget);
   for (const id of before?.budgetByDevice.keys() ?? []) if (!after.budgetByDevice.has(id)) budgets.set(id, null);
   return {
     lanes,

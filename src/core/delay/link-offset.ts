@@ -22,7 +22,12 @@ export function offsetInForce(format: StreamFormat, modelMinNs: number, setNs: n
  * Packet time (a packet leaves when its last sample is in) + transit on the slower leg + one packet time of sender
  * jitter, which AES67 clause 7.5 prefers.
  */
-export function linkOffset(format: StreamFormat, offsetNs: number, wireBytes: number, ways: readonly (Way | null)[]): LinkOffset {
+export function linkOffset(
+  format: StreamFormat,
+  offsetNs: number,
+  wireBytes: number,
+  ways: readonly (Way | null)[],
+): LinkOffset {
   const packetNs = packetTimeNs(format.rateHz, format.packetTimeUs);
   let transitNs = 0;
   for (const way of ways) if (way) transitNs = Math.max(transitNs, transitOf(way, wireBytes));

@@ -33,6 +33,11 @@ export type FindingSubject =
       readonly caution: LaneCaution;
     }
   | { readonly about: 'duplicate-address'; readonly address: string; readonly interfaces: readonly string[] }
-  | { readonly about: 'address-outside-subnet'; readonly interface: string; readonly address: string; readonly cidr: string }
+  | {
+      readonly about: 'address-outside-subnet';
+      readonly interface: string;
+      readonly address: string;
+      readonly cidr: string;
+    }
   | { readonly about: 'duplicate-name'; readonly name: string }
   | { readonly about: 'no-group-left'; readonly streamIds: readonly string[] };

@@ -10,7 +10,12 @@ export type Fix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'set-rate'; readonly deviceId: string; readonly rateHz: number }
   | { readonly does: 'give-address'; readonly deviceId: string; readonly interface: string; readonly address: string }
   | { readonly does: 'set-link-offset'; readonly deviceId: string; readonly offsetNs: number }
-  | { readonly does: 'send-format'; readonly deviceId: string; readonly encoding: string; readonly packetTimeUs: number }
+  | {
+      readonly does: 'send-format';
+      readonly deviceId: string;
+      readonly encoding: string;
+      readonly packetTimeUs: number;
+    }
   | { readonly does: 'rename'; readonly deviceId: string; readonly name: string }
   | { readonly does: 'clear-lanes'; readonly deviceId: string; readonly channels: readonly number[] }
 );
@@ -21,7 +26,9 @@ export function fixesFor(plan: Plan, finding: Finding): Fix[] {
     case 'duplicate-name': {
       const id = finding.deviceIds[1] ?? '';
       const name = freeName(plan, finding.name);
-      return [{ does: 'rename', deviceId: id, name, commands: [{ kind: 'change-device', deviceId: id, change: { name } }] }];
+      return [
+        { does: 'rename', deviceId: id, name, commands: [{ kind: 'change-device', deviceId: id, change: { name } }] },
+      ];
     }
     case 'duplicate-address':
       return finding.interfaces.slice(1).flatMap((holder) => {

@@ -22,19 +22,40 @@ a=mediaclk:direct=963214424
 const byte = fc.integer({ min: 1, max: 254 });
 const ip = (first: number) => fc.tuple(byte, byte, byte).map(([b, c, d]) => `${first}.${b}.${c}.${d}`);
 const leg = (mid: string | null) =>
-  fc.record({ mid: fc.constant(mid), group: ip(239), ttl: fc.integer({ min: 1, max: 255 }), port: fc.integer({ min: 512, max: 32_000 }).map((n) => n * 2), sourceAddress: fc.option(ip(10)) });
+  fc.record({
+    mid: fc.constant(mid),
+    group: ip(239),
+    ttl: fc.integer({ min: 1, max: 255 }),
+    port: fc.integer({ min: 512, max: 32_000 }).map((n) => n * 2),
+    sourceAddress: fc.option(ip(10)),
+  });
 const audio: fc.Arbitrary<SdpAudio> = fc
-  .record({ encoding: fc.constantFrom(...ENCODINGS), rateHz: fc.constantFrom(...RATES_HZ), packetTimeUs: fc.constantFrom(...PACKET_TIMES_US) })
+  .record({
+    encoding: fc.constantFrom(...ENCODINGS),
+    rateHz: fc.constantFrom(...RATES_HZ),
+    packetTimeUs: fc.constantFrom(...PACKET_TIMES_US),
+  })
   .filter((format) => maxChannelsInPacket(format) >= 2)
   .chain((format) =>
     fc.record({
       name: fc.stringMatching(/^[A-Za-z0-9][A-Za-z0-9 ]{0,20}[A-Za-z0-9]$/),
-      origin: fc.record({ username: fc.constant('-'), sessionId: fc.integer({ min: 1, max: 2 ** 31 }).map(String), version: fc.nat(), address: ip(10) }),
+      origin: fc.record({
+        username: fc.constant('-'),
+        sessionId: fc.integer({ min: 1, max: 2 ** 31 }).map(String),
+        version: fc.nat(),
+        address: ip(10),
+      }),
       payloadType: fc.integer({ min: 96, max: 127 }),
       format: fc.constant(format),
       channels: fc.integer({ min: 1, max: Math.floor(maxChannelsInPacket(format) / 2) }).map((n) => n * 2),
       mediaClockOffset: fc.option(fc.nat()),
-      referenceClock: fc.option(fc.constantFrom('ptp=IEEE1588-2008:39-A7-94-FF-FE-07-CB-D0:0', 'ptp=IEEE1588-2008:traceable', 'localmac=02-00-00-00-00-01')),
+      referenceClock: fc.option(
+        fc.constantFrom(
+          'ptp=IEEE1588-2008:39-A7-94-FF-FE-07-CB-D0:0',
+          'ptp=IEEE1588-2008:traceable',
+          'localmac=02-00-00-00-00-01',
+        ),
+      ),
       channelOrder: fc.option(fc.constantFrom('SMPTE2110.(ST)', 'SMPTE2110.(51,ST)')),
       legs: fc.oneof(fc.tuple(leg(null)), fc.tuple(leg('A'), leg('B'))),
     }),
@@ -48,7 +69,12 @@ describe('SDP', () => {
   test('a session with its connection at session level is read', () => {
     const { audio: read, problems } = readSdp(GOOD);
     expect(problems).toEqual([]);
-    expect(read).toMatchObject({ name: 'Stage left I/O', channels: 8, mediaClockOffset: 963214424, format: { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 } });
+    expect(read).toMatchObject({
+      name: 'Stage left I/O',
+      channels: 8,
+      mediaClockOffset: 963214424,
+      format: { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 },
+    });
     expect(read?.legs).toEqual([{ mid: null, group: '239.0.0.1', ttl: 32, port: 5004, sourceAddress: null }]);
   });
 
@@ -71,14 +97,24 @@ describe('SDP', () => {
   });
 
   test('what is odd but can be understood is read, with what is odd', () => {
-    const { audio: read, problems } = readSdp(GOOD.replace('a=ptime:1\n', '').replace('5004', '5005').replace(/a=ts-refclk.*\n/, ''));
+    const { audio: read, problems } = readSdp(
+      GOOD.replace('a=ptime:1\n', '')
+        .replace('5004', '5005')
+        .replace(/a=ts-refclk.*\n/, ''),
+    );
     expect(read?.format.packetTimeUs).toBe(1000);
     expect(problems.map((p) => p.problem).join()).toMatch(/no a=ptime.*odd.*no a=ts-refclk/);
   });
 
   test('no text makes it throw', () => {
     fc.assert(fc.property(fc.string({ unit: 'binary', maxLength: 400 }), (text) => void readSdp(text)));
-    fc.assert(fc.property(fc.nat(GOOD.length), fc.string({ maxLength: 6 }), (at, noise) => void readSdp(GOOD.slice(0, at) + noise + GOOD.slice(at))));
+    fc.assert(
+      fc.property(
+        fc.nat(GOOD.length),
+        fc.string({ maxLength: 6 }),
+        (at, noise) => void readSdp(GOOD.slice(0, at) + noise + GOOD.slice(at)),
+      ),
+    );
   });
 });
 
@@ -98,12 +134,28 @@ describe('the plan file', () => {
   });
 
   test.each<[string, (file: Record<string, Record<string, unknown>[]>) => void, RegExp]>([
-    ['a wrong type', (f) => Object.assign(f['subscriptions']![3]!, { receiverChannel: 'x' }), /^\/subscriptions\/3\/receiverChannel must be integer/],
+    [
+      'a wrong type',
+      (f) => Object.assign(f['subscriptions']![3]!, { receiverChannel: 'x' }),
+      /^\/subscriptions\/3\/receiverChannel must be integer/,
+    ],
     ['a missing field', (f) => delete f['devices']![2]!['name'], /^\/devices\/2 must have required property 'name'/],
     ['a field that nobody knows', (f) => Object.assign(f['devices']![0]!, { colour: 'red' }), /^\/devices\/0 .*colour/],
-    ['a rate that is none', (f) => Object.assign(f['devices']![0]!, { rateHz: 47_000 }), /^\/devices\/0\/rateHz .*44100, 48000, 96000/],
-    ['a device that is not there', (f) => Object.assign(f['subscriptions']![0]!, { senderDeviceId: 'ghost' }), /^\/subscriptions\/0\/senderDeviceId ghost is not in the file/],
-    ['an id that stands twice', (f) => Object.assign(f['devices']![1]!, { id: 'core-a' }), /^\/devices\/1\/id core-a stands twice/],
+    [
+      'a rate that is none',
+      (f) => Object.assign(f['devices']![0]!, { rateHz: 47_000 }),
+      /^\/devices\/0\/rateHz .*44100, 48000, 96000/,
+    ],
+    [
+      'a device that is not there',
+      (f) => Object.assign(f['subscriptions']![0]!, { senderDeviceId: 'ghost' }),
+      /^\/subscriptions\/0\/senderDeviceId ghost is not in the file/,
+    ],
+    [
+      'an id that stands twice',
+      (f) => Object.assign(f['devices']![1]!, { id: 'core-a' }),
+      /^\/devices\/1\/id core-a stands twice/,
+    ],
     ['another version', (f) => Object.assign(f, { version: 9 }), /^\/version/],
   ])('%s is refused with its place', (_, change, words) => {
     const result = read(change);

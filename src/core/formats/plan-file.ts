@@ -42,8 +42,7 @@ export interface FileProblem {
   readonly problem: string;
 }
 export type PlanFileResult =
-  | { readonly ok: true; readonly plan: Plan }
-  | { readonly ok: false; readonly problems: readonly FileProblem[] };
+  { readonly ok: true; readonly plan: Plan } | { readonly ok: false; readonly problems: readonly FileProblem[] };
 
 const TABLES = [
   'places',
@@ -187,7 +186,10 @@ export function recordProblem(table: RecordTable, value: unknown, partial = fals
   const key = `${table}/${partial}`;
   let check = recordValidators.get(key);
   if (check === undefined) {
-    const whole = table === 'settings' ? (PLAN_FILE_SCHEMA.properties['settings'] as object) : itemsOf(PLAN_FILE_SCHEMA.properties[table]);
+    const whole =
+      table === 'settings'
+        ? (PLAN_FILE_SCHEMA.properties['settings'] as object)
+        : itemsOf(PLAN_FILE_SCHEMA.properties[table]);
     check = new Ajv().compile(partial ? { ...whole, required: [] } : whole);
     recordValidators.set(key, check);
   }

@@ -1,6 +1,14 @@
 import { parse, write, type SessionDescription } from 'sdp-transform';
 import { parseAddress } from '../network/address';
-import { snapPacketTime, samplesPerPacket, ENCODINGS, RATES_HZ, type Encoding, type RateHz, type StreamFormat } from '../streams/format';
+import {
+  snapPacketTime,
+  samplesPerPacket,
+  ENCODINGS,
+  RATES_HZ,
+  type Encoding,
+  type RateHz,
+  type StreamFormat,
+} from '../streams/format';
 import { streamSumProblem } from '../streams/wire';
 
 /** One leg of a session as SDP describes it (RFC 8866, AES67 clause 8, ST 2110-10 clause 8, ST 2022-7 with RFC 7104). */
@@ -14,7 +22,12 @@ export interface SdpLeg {
 
 export interface SdpAudio {
   readonly name: string;
-  readonly origin: { readonly username: string; readonly sessionId: string; readonly version: number; readonly address: string };
+  readonly origin: {
+    readonly username: string;
+    readonly sessionId: string;
+    readonly version: number;
+    readonly address: string;
+  };
   readonly payloadType: number;
   readonly format: StreamFormat;
   readonly channels: number;
@@ -55,7 +68,8 @@ export function readSdp(text: string): SdpResult {
   };
   if (text.length > MAX_LENGTH) return stop(`longer than ${MAX_LENGTH} characters`);
   lines.forEach((line, index) => {
-    if (line !== '' && !/^[a-z]=/.test(line)) problems.push({ line: index + 1, problem: 'not a line of the form x=value' });
+    if (line !== '' && !/^[a-z]=/.test(line))
+      problems.push({ line: index + 1, problem: 'not a line of the form x=value' });
   });
   if (!/^v=0\s*$/.test(lines[0] ?? '')) return stop('does not begin with v=0', /^v=/);
 
@@ -78,7 +92,8 @@ export function readSdp(text: string): SdpResult {
   const encoding = ENCODINGS.find((e): e is Encoding => e === map.codec);
   if (encoding === undefined) return stop(`encoding ${map.codec} is not one of ${ENCODINGS.join(', ')}`, /^a=rtpmap/);
   const rateHz = RATES_HZ.find((r): r is RateHz => r === map.rate);
-  if (rateHz === undefined) return stop(`rate ${map.rate ?? 'missing'} is not one of ${RATES_HZ.join(', ')} Hz`, /^a=rtpmap/);
+  if (rateHz === undefined)
+    return stop(`rate ${map.rate ?? 'missing'} is not one of ${RATES_HZ.join(', ')} Hz`, /^a=rtpmap/);
   const channels = map.encoding === undefined ? 1 : Number(map.encoding);
 
   const ptime = first.ptime ?? session.media.map((m) => m.ptime).find((p) => p !== undefined);
@@ -120,14 +135,26 @@ export function readSdp(text: string): SdpResult {
   if (legs.length === 2 && duplicates === undefined) {
     return stop('two audio media that no a=group:DUP joins', /^m=audio/);
   }
-  if (duplicates !== undefined && duplicates.mids.toString().split(' ').some((mid) => !legs.some((l) => l.mid === mid))) {
+  if (
+    duplicates !== undefined &&
+    duplicates.mids
+      .toString()
+      .split(' ')
+      .some((mid) => !legs.some((l) => l.mid === mid))
+  ) {
     say(`a=group:DUP names ${duplicates.mids}, which are not all there`, /^a=group/);
   }
   const all = [...(session.invalid ?? []), ...media.flatMap((m) => m.invalid ?? [])].map((i) => i.value);
-  const clockLine = lines.find((l) => l.startsWith('a=mediaclk:'))?.slice('a=mediaclk:'.length) ?? all.find((v) => v.startsWith('mediaclk:'));
+  const clockLine =
+    lines.find((l) => l.startsWith('a=mediaclk:'))?.slice('a=mediaclk:'.length) ??
+    all.find((v) => v.startsWith('mediaclk:'));
   const direct = /direct=(\d+)/.exec(clockLine ?? '');
   if (direct === null) say('no a=mediaclk:direct', /^a=mediaclk/);
-  const referenceClock = lines.find((l) => l.startsWith('a=ts-refclk:'))?.slice('a=ts-refclk:'.length).trim() ?? null;
+  const referenceClock =
+    lines
+      .find((l) => l.startsWith('a=ts-refclk:'))
+      ?.slice('a=ts-refclk:'.length)
+      .trim() ?? null;
   if (referenceClock === null) say('no a=ts-refclk', /^a=ts-refclk/);
   const channelOrder = /channel-order=([^;\s]+)/.exec(first.fmtp.find((f) => f.payload === payloadType)?.config ?? '');
   return {

@@ -2,7 +2,15 @@ import fc from 'fast-check';
 import { offsetInForce, linkOffset, transitOf } from '../delay/link-offset';
 import { planOfFile } from '../formats/plan-file';
 import { skerryPoint } from '../../demo/skerry-point';
-import { ethernetGroupBits, firstFreeAddress, formatAddress, isHostOfBlock, isReservedGroup, parseAddress, parseCidr } from './address';
+import {
+  ethernetGroupBits,
+  firstFreeAddress,
+  formatAddress,
+  isHostOfBlock,
+  isReservedGroup,
+  parseAddress,
+  parseCidr,
+} from './address';
 import { topologyOf, waitBehindFrameNs } from './topology';
 
 const group = (text: string) => parseAddress(text) as number;
@@ -71,7 +79,11 @@ describe('network delay', () => {
     expect(offsetInForce(format, 1_000_000, null)).toBe(3_000_000);
     expect(offsetInForce(format, 5_000_000, null)).toBe(5_000_000);
     expect(offsetInForce(format, 5_000_000, 2_000_000)).toBe(2_000_000);
-    expect(linkOffset(format, 3_000_000, 1230, [])).toEqual({ offsetNs: 3_000_000, neededNs: 2_000_000, marginNs: 1_000_000 });
+    expect(linkOffset(format, 3_000_000, 1230, [])).toEqual({
+      offsetNs: 3_000_000,
+      neededNs: 2_000_000,
+      marginNs: 1_000_000,
+    });
   });
 });
 
@@ -85,7 +97,10 @@ describe('the way through the cables of Skerry Point', () => {
     const { links, switchIds } = way.hops();
     expect(switchIds).toEqual(['loft-edge-a', 'core-a', 'south-edge-a']);
     expect(links).toHaveLength(4);
-    const slow = links.reduce((sum, l) => sum + (1230 * 8 * 1e9) / l.bitsPerSecond + waitBehindFrameNs(l.bitsPerSecond) + l.metres * 5, 3 * 4000);
+    const slow = links.reduce(
+      (sum, l) => sum + (1230 * 8 * 1e9) / l.bitsPerSecond + waitBehindFrameNs(l.bitsPerSecond) + l.metres * 5,
+      3 * 4000,
+    );
     expect(transitOf(way, 1230)).toBeCloseTo(slow, 3);
   });
 

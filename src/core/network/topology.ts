@@ -130,7 +130,7 @@ export function topologyOf(plan: Plan): Topology {
         hops() {
           const links = [to.link];
           const ids = [switchIds[end] as string];
-          for (let at = end; at !== start; ) {
+          for (let at = end; at !== start;) {
             const step = tree.stepTo[at] as Edge;
             links.unshift(step.link);
             ids.unshift(switchIds[step.from] as string);

@@ -15,20 +15,49 @@ const text = (plan: Plan) => JSON.stringify(fileOfPlan(plan));
 const senders = ['console', 'box'] as const;
 const receivers = ['amp-1', 'amp-2', 'console'] as const;
 const subscribe = fc
-  .record({ sender: fc.constantFrom(...senders), receiver: fc.constantFrom(...receivers), from: fc.integer({ min: 1, max: 16 }), to: fc.integer({ min: 1, max: 8 }) })
+  .record({
+    sender: fc.constantFrom(...senders),
+    receiver: fc.constantFrom(...receivers),
+    from: fc.integer({ min: 1, max: 16 }),
+    to: fc.integer({ min: 1, max: 8 }),
+  })
   .map(({ sender, receiver, from, to }) => feed(sender, from, receiver, to));
 const anyCommand: fc.Arbitrary<Command> = fc.oneof(
   { weight: 6, arbitrary: subscribe },
-  fc.record({ kind: fc.constant('unsubscribe' as const), channels: fc.array(fc.record({ deviceId: fc.constantFrom(...receivers), channel: fc.integer({ min: 1, max: 8 }) }), { minLength: 1, maxLength: 4 }) }),
+  fc.record({
+    kind: fc.constant('unsubscribe' as const),
+    channels: fc.array(
+      fc.record({ deviceId: fc.constantFrom(...receivers), channel: fc.integer({ min: 1, max: 8 }) }),
+      { minLength: 1, maxLength: 4 },
+    ),
+  }),
   fc.record({
     kind: fc.constant('label-channels' as const),
     deviceId: fc.constant('console'),
     side: fc.constantFrom('receive' as const, 'send' as const),
-    labels: fc.array(fc.record({ channel: fc.integer({ min: 1, max: 72 }), label: fc.option(fc.string({ maxLength: 20 })) }), { maxLength: 3 }),
+    labels: fc.array(
+      fc.record({ channel: fc.integer({ min: 1, max: 72 }), label: fc.option(fc.string({ maxLength: 20 })) }),
+      { maxLength: 3 },
+    ),
   }),
-  fc.record({ kind: fc.constant('change-device' as const), deviceId: fc.constantFrom('console', 'box', 'amp-1'), change: fc.record({ name: fc.string({ minLength: 1, maxLength: 12 }), rateHz: fc.constantFrom(48_000 as const, 96_000 as const) }) }),
+  fc.record({
+    kind: fc.constant('change-device' as const),
+    deviceId: fc.constantFrom('console', 'box', 'amp-1'),
+    change: fc.record({
+      name: fc.string({ minLength: 1, maxLength: 12 }),
+      rateHz: fc.constantFrom(48_000 as const, 96_000 as const),
+    }),
+  }),
   fc.record({ kind: fc.constant('remove-device' as const), deviceId: fc.constantFrom('box', 'amp-2') }),
-  fc.record({ kind: fc.constant('put-interface' as const), interface: fc.record({ deviceId: fc.constant('amp-1'), name: fc.constant('A'), subnetId: fc.constant('a'), address: fc.option(fc.constantFrom('10.0.0.13', '10.0.0.11', '10.9.0.1')) }) }),
+  fc.record({
+    kind: fc.constant('put-interface' as const),
+    interface: fc.record({
+      deviceId: fc.constant('amp-1'),
+      name: fc.constant('A'),
+      subnetId: fc.constant('a'),
+      address: fc.option(fc.constantFrom('10.0.0.13', '10.0.0.11', '10.9.0.1')),
+    }),
+  }),
 );
 
 describe('commands', () => {
@@ -50,17 +79,39 @@ describe('commands', () => {
     const result = applyCommands(plan, [feed('console', 1, 'amp-1', 1), feed('console', 73, 'amp-1', 2)]);
     expect(result).toEqual({
       ok: false,
-      problem: { reason: 'out-of-range', field: 'commands[1].subscriptions[0].senderChannel', value: '73', limit: '1 to 72' },
+      problem: {
+        reason: 'out-of-range',
+        field: 'commands[1].subscriptions[0].senderChannel',
+        value: '73',
+        limit: '1 to 72',
+      },
     });
     expect(plan.subscriptions.size).toBe(0);
   });
 
   test.each<[string, Command, string]>([
     ['a receiver that is not there', feed('console', 1, 'nobody', 1), 'commands[0].subscriptions[0].receiverDeviceId'],
-    ['a model that is not there', { kind: 'add-device', device: { ...deviceOf('x', amp), modelId: 'none' } }, 'commands[0].device.modelId'],
+    [
+      'a model that is not there',
+      { kind: 'add-device', device: { ...deviceOf('x', amp), modelId: 'none' } },
+      'commands[0].device.modelId',
+    ],
     ['a device that is there already', { kind: 'add-device', device: deviceOf('amp-1', amp) }, 'commands[0].device.id'],
     ['a subnet that is in use', { kind: 'remove-subnet', subnetId: 'a' }, 'commands[0].subnetId'],
-    ['a cable into a port that is not there', { kind: 'put-link', link: { id: 'l', from: { deviceId: 'amp-1', port: 'Nowhere' }, to: { deviceId: 'amp-2', port: 'Media A' }, bitsPerSecond: 1e9, metres: 1 } }, 'commands[0].link.from.port'],
+    [
+      'a cable into a port that is not there',
+      {
+        kind: 'put-link',
+        link: {
+          id: 'l',
+          from: { deviceId: 'amp-1', port: 'Nowhere' },
+          to: { deviceId: 'amp-2', port: 'Media A' },
+          bitsPerSecond: 1e9,
+          metres: 1,
+        },
+      },
+      'commands[0].link.from.port',
+    ],
   ])('%s is refused by name', (_, command, field) => {
     const result = applyCommands(start(), [command]);
     expect(result.ok ? null : result.problem.field).toBe(field);
@@ -72,7 +123,12 @@ describe('commands', () => {
   });
 
   test('removing a device takes its lanes along, both ways, and its inverse brings all of them back', () => {
-    const plan = apply(start(), feed('box', 1, 'console', 1, 4), feed('console', 1, 'amp-1', 1, 8), feed('box', 1, 'amp-2', 1));
+    const plan = apply(
+      start(),
+      feed('box', 1, 'console', 1, 4),
+      feed('console', 1, 'amp-1', 1, 8),
+      feed('box', 1, 'amp-2', 1),
+    );
     const result = applyCommands(plan, [{ kind: 'remove-device', deviceId: 'box' }]);
     if (!result.ok) throw new Error('refused');
     expect(result.plan.subscriptions.has('console')).toBe(false);
@@ -87,7 +143,9 @@ describe('commands', () => {
       { kind: 'put-place', place: { id: 'house', name: 'House', parentId: null } },
       { kind: 'put-place', place: { id: 'room', name: 'Room', parentId: 'house' } },
     );
-    expect(applyCommands(plan, [{ kind: 'put-place', place: { id: 'house', name: 'House', parentId: 'room' } }]).ok).toBe(false);
+    expect(
+      applyCommands(plan, [{ kind: 'put-place', place: { id: 'house', name: 'House', parentId: 'room' } }]).ok,
+    ).toBe(false);
   });
 
   test('a batch that touches one device leaves every other part of the plan as the same object', () => {
@@ -102,15 +160,19 @@ describe('commands', () => {
     const lanes = fc.uniqueArray(subscribe, {
       minLength: 2,
       maxLength: 12,
-      selector: (c) => (c.kind === 'subscribe' ? `${c.subscriptions[0]?.receiverDeviceId}/${c.subscriptions[0]?.receiverChannel}` : ''),
+      selector: (c) =>
+        c.kind === 'subscribe' ? `${c.subscriptions[0]?.receiverDeviceId}/${c.subscriptions[0]?.receiverChannel}` : '',
     });
     fc.assert(
-      fc.property(lanes.chain((list) => fc.tuple(fc.constant(list), fc.shuffledSubarray(list, { minLength: list.length }))), ([list, shuffled]) => {
-        const a = apply(start(), ...list);
-        const b = apply(start(), ...shuffled);
-        expect(text(a)).toBe(text(b));
-        expect(essence(a)).toEqual(essence(b));
-      }),
+      fc.property(
+        lanes.chain((list) => fc.tuple(fc.constant(list), fc.shuffledSubarray(list, { minLength: list.length }))),
+        ([list, shuffled]) => {
+          const a = apply(start(), ...list);
+          const b = apply(start(), ...shuffled);
+          expect(text(a)).toBe(text(b));
+          expect(essence(a)).toEqual(essence(b));
+        },
+      ),
     );
   });
 });

@@ -40,7 +40,11 @@ export type Command =
       readonly kind: 'unsubscribe';
       readonly channels: readonly { readonly deviceId: string; readonly channel: number }[];
     }
-  | { readonly kind: 'keep-sent-streams'; readonly put: readonly SentStream[]; readonly drop: readonly SentStreamKey[] };
+  | {
+      readonly kind: 'keep-sent-streams';
+      readonly put: readonly SentStream[];
+      readonly drop: readonly SentStreamKey[];
+    };
 
 export type CommandKind = Command['kind'];
 export type DeviceChange = Partial<Omit<Device, 'id'>>;
@@ -59,7 +63,12 @@ export interface CommandProblem {
 }
 
 export type ApplyResult =
-  | { readonly ok: true; readonly plan: Plan; readonly changes: readonly RecordChange[]; readonly inverse: readonly RecordChange[] }
+  | {
+      readonly ok: true;
+      readonly plan: Plan;
+      readonly changes: readonly RecordChange[];
+      readonly inverse: readonly RecordChange[];
+    }
   | { readonly ok: false; readonly problem: CommandProblem };
 
 /**

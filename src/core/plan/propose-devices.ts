@@ -87,6 +87,7 @@ export function freeId(name: string, taken: ReadonlySet<string>): string {
   const stem =
     name
       .normalize('NFKD')
+      .replace(/\p{Mark}/gu, '')
       .toLowerCase()
       .replace(/[^a-z0-9]+/g, '-')
       .replace(/^-+|-+$/g, '')

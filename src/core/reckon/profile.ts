@@ -101,7 +101,12 @@ export type PairReason =
   | { readonly code: 'no-common-format'; readonly missing: FormatMismatch }
   | { readonly code: 'no-address'; readonly end: 'sender' | 'receiver' }
   | { readonly code: 'outside-subnet'; readonly end: 'sender' | 'receiver' }
-  | { readonly code: 'not-reachable'; readonly senderSubnetId: string; readonly receiverSubnetId: string; readonly unicastOnly: boolean };
+  | {
+      readonly code: 'not-reachable';
+      readonly senderSubnetId: string;
+      readonly receiverSubnetId: string;
+      readonly unicastOnly: boolean;
+    };
 
 export interface PairRefused {
   readonly fits: false;

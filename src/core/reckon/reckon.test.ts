@@ -40,17 +40,31 @@ describe('the verdict on a lane', () => {
   });
 
   test('an encoding, then a packet time that the ends do not share is named', () => {
-    const range = { encodings: ['L16' as const], ratesHz: [48_000 as const], packetTimesUs: [1000 as const], channelsMax: 8 };
+    const range = {
+      encodings: ['L16' as const],
+      ratesHz: [48_000 as const],
+      packetTimesUs: [1000 as const],
+      channelsMax: 8,
+    };
     const l16 = modelNamed('stage-box-24', { id: 'l16', sends: { formats: [range], levels: [] } });
-    const l24 = modelNamed('amp-8', { id: 'l24', receives: { formats: [{ ...range, encodings: ['L24'] }], levels: [] } });
-    const short = modelNamed('amp-8', { id: 'short', receives: { formats: [{ ...range, packetTimesUs: [125] }], levels: [] } });
+    const l24 = modelNamed('amp-8', {
+      id: 'l24',
+      receives: { formats: [{ ...range, encodings: ['L24'] }], levels: [] },
+    });
+    const short = modelNamed('amp-8', {
+      id: 'short',
+      receives: { formats: [{ ...range, packetTimesUs: [125] }], levels: [] },
+    });
     const r = reckon(apply(planOf({ l16, l24, short }), feed('l16', 1, 'l24', 1), feed('l16', 1, 'short', 1)));
     expect(reasonOf(lane(r, 'l24', 1))).toEqual({ code: 'no-common-format', missing: 'encoding' });
     expect(reasonOf(lane(r, 'short', 1))).toEqual({ code: 'no-common-format', missing: 'packet-time' });
   });
 
   test('a device without an address, or with one outside its subnet, cannot be heard', () => {
-    const put = (address: string | null): Command => ({ kind: 'put-interface', interface: { deviceId: 'amp', name: 'A', subnetId: 'a', address } });
+    const put = (address: string | null): Command => ({
+      kind: 'put-interface',
+      interface: { deviceId: 'amp', name: 'A', subnetId: 'a', address },
+    });
     const plan = apply(planOf({ console: console72, amp }), feed('console', 1, 'amp', 1));
     expect(reasonOf(lane(reckon(apply(plan, put(null))), 'amp', 1))).toEqual({ code: 'no-address', end: 'receiver' });
     const outside = apply(plan, put('10.0.1.7'));
@@ -74,18 +88,36 @@ describe('the verdict on a lane', () => {
       apply(
         plan,
         { kind: 'put-model', model: router(routing) },
-        { kind: 'add-device', device: { ...plan.devices.get('amp')!, id: 'core', name: 'core', modelId: 'core-switch-24' } },
-        { kind: 'put-interface', interface: { deviceId: 'core', name: 'routed:a', subnetId: 'a', address: '10.0.0.1' } },
-        { kind: 'put-interface', interface: { deviceId: 'core', name: 'routed:b', subnetId: 'b', address: '10.1.0.1' } },
+        {
+          kind: 'add-device',
+          device: { ...plan.devices.get('amp')!, id: 'core', name: 'core', modelId: 'core-switch-24' },
+        },
+        {
+          kind: 'put-interface',
+          interface: { deviceId: 'core', name: 'routed:a', subnetId: 'a', address: '10.0.0.1' },
+        },
+        {
+          kind: 'put-interface',
+          interface: { deviceId: 'core', name: 'routed:b', subnetId: 'b', address: '10.1.0.1' },
+        },
       );
-    expect(reasonOf(lane(reckon(join('unicast')), 'amp', 1))).toMatchObject({ code: 'not-reachable', unicastOnly: true });
+    expect(reasonOf(lane(reckon(join('unicast')), 'amp', 1))).toMatchObject({
+      code: 'not-reachable',
+      unicastOnly: true,
+    });
     plan = join('multicast');
     expect(lane(reckon(plan), 'amp', 1).verdict).toBe('fits');
   });
 
   test('a receiver that has no stream left refuses the lanes of the last streams, with the numbers', () => {
     const small = modelNamed('amp-8', { id: 'small', streamsReceive: 1 });
-    const r = reckon(apply(planOf({ console: console72, box, small }), feed('box', 1, 'small', 1, 2), feed('console', 1, 'small', 3, 2)));
+    const r = reckon(
+      apply(
+        planOf({ console: console72, box, small }),
+        feed('box', 1, 'small', 1, 2),
+        feed('console', 1, 'small', 3, 2),
+      ),
+    );
     const refused = [1, 2, 3, 4].map((c) => reasonOf(lane(r, 'small', c))).filter((x) => x !== null);
     expect(refused).toHaveLength(2);
     expect(refused[0]).toEqual({ code: 'stream-budget', end: 'receiver', wanted: 2, limit: 1 });
@@ -93,17 +125,29 @@ describe('the verdict on a lane', () => {
 
   test('a pool that both directions share is counted in both directions', () => {
     const pooled = modelNamed('processor-64', { id: 'pooled', channelPool: 10 });
-    const r = reckon(apply(planOf({ console: console72, pooled, amp }), feed('pooled', 1, 'amp', 1, 8), feed('console', 1, 'pooled', 1, 4)));
+    const r = reckon(
+      apply(
+        planOf({ console: console72, pooled, amp }),
+        feed('pooled', 1, 'amp', 1, 8),
+        feed('console', 1, 'pooled', 1, 4),
+      ),
+    );
     expect(r.budgetByDevice.get('pooled')?.channelPool).toEqual({ used: 12, limit: 10 });
     expect([1, 2].map((c) => lane(r, 'pooled', c).verdict)).toEqual(['fits', 'fits']);
     expect(reasonOf(lane(r, 'pooled', 3))).toEqual({ code: 'channel-pool', end: 'receiver', wanted: 12, limit: 10 });
   });
 
   test('a link offset that is too short for packet time and jitter is refused, and the fix is long enough', () => {
-    const plan = apply(planOf({ console: console72, amp: [amp, { linkOffsetNs: 1_500_000 }] }), feed('console', 1, 'amp', 1));
+    const plan = apply(
+      planOf({ console: console72, amp: [amp, { linkOffsetNs: 1_500_000 }] }),
+      feed('console', 1, 'amp', 1),
+    );
     const r = reckon(plan);
     expect(reasonOf(lane(r, 'amp', 1))).toEqual({ code: 'link-offset', neededNs: 2_000_000, offsetNs: 1_500_000 });
-    const fix = fixesFor(plan, r.findings.find((f) => f.about === 'lanes-refused')!)[0]!;
+    const fix = fixesFor(
+      plan,
+      r.findings.find((f) => f.about === 'lanes-refused')!,
+    )[0]!;
     expect(reckon(apply(plan, ...fix.commands)).totals.refusals).toBe(0);
   });
 });
@@ -112,7 +156,11 @@ describe('the demo and the generator', () => {
   test('Skerry Point has exactly the three faults that were planted in it', () => {
     const plan = planOfFile(skerryPoint());
     const r = reckon(plan);
-    expect(r.findings.map((f) => f.about).sort()).toEqual(['address-outside-subnet', 'duplicate-address', 'lanes-refused']);
+    expect(r.findings.map((f) => f.about).sort()).toEqual([
+      'address-outside-subnet',
+      'duplicate-address',
+      'lanes-refused',
+    ]);
     expect(r.totals.refusedLanes).toBe(2);
   });
 
@@ -130,27 +178,54 @@ describe('the demo and the generator', () => {
   test('an announcement and fourteen private tracks cost the player one stream and fourteen more', () => {
     const r = reckon(planOfFile(skerryPoint()));
     const streams = r.streamsBySender.get('show-player')!.filter((s) => s.channels.some((c) => c >= 33));
-    expect(streams.map((s) => s.receiverDeviceIds.length).sort((a, b) => b - a)).toEqual([14, ...Array<number>(14).fill(1)]);
+    expect(streams.map((s) => s.receiverDeviceIds.length).sort((a, b) => b - a)).toEqual([
+      14,
+      ...Array<number>(14).fill(1),
+    ]);
   });
 
-  test.each([60, 500])('the generator makes %i devices, the same for the same seed, and nothing is refused', (devices) => {
-    const file = generatePlan({ devices, seed: 7 });
-    expect(file.devices).toHaveLength(devices);
-    expect(generatePlan({ devices, seed: 7 })).toEqual(file);
-    expect(generatePlan({ devices, seed: 8 })).not.toEqual(file);
-    expect(reckon(planOfFile(file)).totals.refusals).toBe(0);
-  });
+  test.each([60, 500])(
+    'the generator makes %i devices, the same for the same seed, and nothing is refused',
+    (devices) => {
+      const file = generatePlan({ devices, seed: 7 });
+      expect(file.devices).toHaveLength(devices);
+      expect(generatePlan({ devices, seed: 7 })).toEqual(file);
+      expect(generatePlan({ devices, seed: 8 })).not.toEqual(file);
+      expect(reckon(planOfFile(file)).totals.refusals).toBe(0);
+    },
+  );
 });
 
 describe('incremental reckoning', () => {
   const file = generatePlan({ devices: 60, seed: 3 });
   const base = planOfFile(file);
-  const senders = [...base.devices.values()].filter((d) => (base.models.get(d.modelId)?.channelsSend ?? 0) > 0).map((d) => d.id);
+  const senders = [...base.devices.values()]
+    .filter((d) => (base.models.get(d.modelId)?.channelsSend ?? 0) > 0)
+    .map((d) => d.id);
   const receivers = [...base.subscriptions.keys()];
   const edit: fc.Arbitrary<Command> = fc.oneof(
-    { weight: 5, arbitrary: fc.record({ s: fc.constantFrom(...senders), r: fc.constantFrom(...receivers), sc: fc.integer({ min: 1, max: 4 }), rc: fc.integer({ min: 1, max: 2 }) }).map(({ s, r, sc, rc }) => feed(s, sc, r, rc)) },
-    fc.record({ kind: fc.constant('unsubscribe' as const), channels: fc.tuple(fc.record({ deviceId: fc.constantFrom(...receivers), channel: fc.integer({ min: 1, max: 8 }) })) }),
-    fc.record({ kind: fc.constant('change-device' as const), deviceId: fc.constantFrom(...senders, ...receivers), change: fc.record({ rateHz: fc.constantFrom(48_000 as const, 96_000 as const) }) }),
+    {
+      weight: 5,
+      arbitrary: fc
+        .record({
+          s: fc.constantFrom(...senders),
+          r: fc.constantFrom(...receivers),
+          sc: fc.integer({ min: 1, max: 4 }),
+          rc: fc.integer({ min: 1, max: 2 }),
+        })
+        .map(({ s, r, sc, rc }) => feed(s, sc, r, rc)),
+    },
+    fc.record({
+      kind: fc.constant('unsubscribe' as const),
+      channels: fc.tuple(
+        fc.record({ deviceId: fc.constantFrom(...receivers), channel: fc.integer({ min: 1, max: 8 }) }),
+      ),
+    }),
+    fc.record({
+      kind: fc.constant('change-device' as const),
+      deviceId: fc.constantFrom(...senders, ...receivers),
+      change: fc.record({ rateHz: fc.constantFrom(48_000 as const, 96_000 as const) }),
+    }),
     fc.record({ kind: fc.constant('remove-device' as const), deviceId: fc.constantFrom(...receivers) }),
   );
 
@@ -189,7 +264,10 @@ function comparable(r: Reckoning) {
   return {
     streams: sorted(r.streamsBySender),
     groups: sorted(r.groupsByStream),
-    lanes: sorted(r.lanesByReceiver).map(([id, lanes]) => [id, [...lanes].sort(([a], [b]) => a - b).map(([c, l]) => [c, bare(l)])]),
+    lanes: sorted(r.lanesByReceiver).map(([id, lanes]) => [
+      id,
+      [...lanes].sort(([a], [b]) => a - b).map(([c, l]) => [c, bare(l)]),
+    ]),
     budgets: sorted(r.budgetByDevice),
     findings: [...r.findings].sort((a, b) => (a.id < b.id ? -1 : 1)),
     totals: r.totals,
@@ -200,6 +278,11 @@ function bare(l: Lane) {
   const { hearing } = l;
   return {
     ...l,
-    hearing: hearing && { stream: hearing.stream.id, slot: hearing.receiverSlot, offset: hearing.offset, caution: hearing.caution },
+    hearing: hearing && {
+      stream: hearing.stream.id,
+      slot: hearing.receiverSlot,
+      offset: hearing.offset,
+      caution: hearing.caution,
+    },
   };
 }

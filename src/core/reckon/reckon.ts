@@ -133,7 +133,8 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
   const budgetByDevice = new Map(kept?.budgetByDevice);
   for (const id of touchedReceivers) {
     const profile = profiles.get(id);
-    const lanes = profile === undefined ? new Map<number, Lane>() : lanesOf(profile, runs.get(id), profiles, packings, pairFor);
+    const lanes =
+      profile === undefined ? new Map<number, Lane>() : lanesOf(profile, runs.get(id), profiles, packings, pairFor);
     if (lanes.size === 0) {
       lanesByReceiver.delete(id);
       laneFindingsByReceiver.delete(id);
@@ -149,7 +150,9 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
   }
 
   const groupsByStream =
-    kept && !streamsChanged ? kept.groupsByStream : allocateGroups(orderedStreams(deviceIds, streamsBySender), plan.settings);
+    kept && !streamsChanged
+      ? kept.groupsByStream
+      : allocateGroups(orderedStreams(deviceIds, streamsBySender), plan.settings);
   const ownFindings =
     kept && kept.plan.devices === plan.devices ? (old as Memo).deviceFindings : deviceFindings(plan, structure.reach);
   const findings = [
@@ -173,7 +176,10 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
 }
 
 /** Streams in the order in which they are given their groups: by sender id, then slot. */
-export function orderedStreams(deviceIds: readonly string[], streamsBySender: ReadonlyMap<string, readonly Stream[]>): Stream[] {
+export function orderedStreams(
+  deviceIds: readonly string[],
+  streamsBySender: ReadonlyMap<string, readonly Stream[]>,
+): Stream[] {
   return deviceIds.flatMap((id) => streamsBySender.get(id) ?? []);
 }
 
@@ -215,7 +221,10 @@ function profilesOf(plan: Plan, structure: Structure, kept: Reckoning | undefine
     const known = old?.profiles.get(device.id);
     const model = plan.models.get(device.modelId);
     if (model === undefined) continue;
-    profiles.set(device.id, known?.device === device ? known : profileOf(plan, structure.reach, structure.topology, device, model));
+    profiles.set(
+      device.id,
+      known?.device === device ? known : profileOf(plan, structure.reach, structure.topology, device, model),
+    );
   }
   return profiles;
 }
@@ -271,7 +280,8 @@ function packOne(
       }
     }
     const { format, formatKey, channelsMax, legs } = pair;
-    if (senderChannels.length > 0) wants.push({ receiverDeviceId, format, formatKey, channelsMax, legs, senderChannels });
+    if (senderChannels.length > 0)
+      wants.push({ receiverDeviceId, format, formatKey, channelsMax, legs, senderChannels });
   }
   if (wants.length === 0) return NO_PACKING;
   return packSender(senderId, wants, sentStreamsOf(plan, senderId).values(), sender.model.streamsSend);
@@ -310,7 +320,8 @@ function lanesOf(
         continue;
       }
       const placement = placementFor(packing, pair.formatKey, subscription.senderChannel, receiverId);
-      if (placement === null) throw new Error(`no place for ${senderId} ${subscription.senderChannel} at ${receiverId}`);
+      if (placement === null)
+        throw new Error(`no place for ${senderId} ${subscription.senderChannel} at ${receiverId}`);
       const { stream, position } = placement;
       let hearing = hearings.get(stream);
       if (hearing === undefined) {
@@ -371,7 +382,12 @@ function channelReason(sender: DeviceProfile, receiver: DeviceProfile, s: Subscr
     return { code: 'channel-missing', end: 'sender', channel: s.senderChannel, count: sender.model.channelsSend };
   }
   if (s.receiverChannel > receiver.model.channelsReceive) {
-    return { code: 'channel-missing', end: 'receiver', channel: s.receiverChannel, count: receiver.model.channelsReceive };
+    return {
+      code: 'channel-missing',
+      end: 'receiver',
+      channel: s.receiverChannel,
+      count: receiver.model.channelsReceive,
+    };
   }
   return null;
 }
@@ -414,7 +430,11 @@ function channelsSent(packing: Packing): number {
   return more.length === 0 ? only.size : new Set(packing.streams.flatMap((s) => s.channels)).size;
 }
 
-function budgetOf(profile: DeviceProfile, lanes: ReadonlyMap<number, Lane> | undefined, packing: Packing): DeviceBudget {
+function budgetOf(
+  profile: DeviceProfile,
+  lanes: ReadonlyMap<number, Lane> | undefined,
+  packing: Packing,
+): DeviceBudget {
   const { model } = profile;
   const streamIds = new Set<string>();
   for (const lane of lanes?.values() ?? []) if (lane.hearing !== null) streamIds.add(lane.hearing.stream.id);

@@ -10,15 +10,28 @@ import type { PairReason } from './profile';
 /** Why a lane is refused. Budgets are counted in the order of channels and streams, so that the last ones are refused. */
 export type LaneReason =
   | PairReason
-  | { readonly code: 'channel-missing'; readonly end: 'sender' | 'receiver'; readonly channel: number; readonly count: number }
-  | { readonly code: 'stream-budget'; readonly end: 'sender' | 'receiver'; readonly wanted: number; readonly limit: number }
-  | { readonly code: 'channel-pool'; readonly end: 'sender' | 'receiver'; readonly wanted: number; readonly limit: number }
+  | {
+      readonly code: 'channel-missing';
+      readonly end: 'sender' | 'receiver';
+      readonly channel: number;
+      readonly count: number;
+    }
+  | {
+      readonly code: 'stream-budget';
+      readonly end: 'sender' | 'receiver';
+      readonly wanted: number;
+      readonly limit: number;
+    }
+  | {
+      readonly code: 'channel-pool';
+      readonly end: 'sender' | 'receiver';
+      readonly wanted: number;
+      readonly limit: number;
+    }
   | { readonly code: 'link-offset'; readonly neededNs: number; readonly offsetNs: number };
 
 /** What a carried lane has to be told beside its numbers. */
-export type LaneCaution =
-  | { readonly code: 'one-leg'; readonly missing: Leg }
-  | { readonly code: 'path-unknown' };
+export type LaneCaution = { readonly code: 'one-leg'; readonly missing: Leg } | { readonly code: 'path-unknown' };
 
 /** A subscription drawn from end to end. */
 export type Lane = LaneCarried | LaneRefused;

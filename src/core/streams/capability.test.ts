@@ -1,7 +1,11 @@
 import { channelsTaken, firstMismatch, rangesOf, rangesOfLevel, type Level } from './capability';
 import type { StreamFormat } from './format';
 
-const at = (rateHz: 48_000 | 96_000, packetTimeUs: 125 | 1000): StreamFormat => ({ encoding: 'L24', rateHz, packetTimeUs });
+const at = (rateHz: 48_000 | 96_000, packetTimeUs: 125 | 1000): StreamFormat => ({
+  encoding: 'L24',
+  rateHz,
+  packetTimeUs,
+});
 
 describe('ST 2110-30 levels: channels taken at 48 kHz 1 ms, 48 kHz 125 us, 96 kHz 1 ms, 96 kHz 125 us', () => {
   test.each([
@@ -13,7 +17,9 @@ describe('ST 2110-30 levels: channels taken at 48 kHz 1 ms, 48 kHz 125 us, 96 kH
     ['CX', 8, 64, 4, 32],
   ] as const)('level %s', (level: Level, a, b, c, d) => {
     const ranges = rangesOfLevel(level);
-    expect([at(48_000, 1000), at(48_000, 125), at(96_000, 1000), at(96_000, 125)].map((f) => channelsTaken(ranges, f))).toEqual([a, b, c, d]);
+    expect(
+      [at(48_000, 1000), at(48_000, 125), at(96_000, 1000), at(96_000, 125)].map((f) => channelsTaken(ranges, f)),
+    ).toEqual([a, b, c, d]);
   });
 
   test('levels take L16 and L24, never AM824', () => {
@@ -32,7 +38,9 @@ describe('ST 2110-30 levels: channels taken at 48 kHz 1 ms, 48 kHz 125 us, 96 kH
 });
 
 test('the first thing that two ends do not share is named', () => {
-  const l16 = [{ encodings: ['L16' as const], ratesHz: [48_000 as const], packetTimesUs: [1000 as const], channelsMax: 8 }];
+  const l16 = [
+    { encodings: ['L16' as const], ratesHz: [48_000 as const], packetTimesUs: [1000 as const], channelsMax: 8 },
+  ];
   const l24 = [{ ...l16[0]!, encodings: ['L24' as const] }];
   const short = [{ ...l24[0]!, packetTimesUs: [125 as const] }];
   expect(firstMismatch(l16, l24, 48_000)).toBe('encoding');

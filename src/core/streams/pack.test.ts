@@ -19,7 +19,14 @@ const run = (first: number, count: number) => Array.from({ length: count }, (_, 
 const shape = (streams: readonly Stream[]) => streams.map((s) => [s.channels.join(','), s.receiverDeviceIds.join(',')]);
 
 const wants = fc
-  .uniqueArray(fc.record({ id: fc.integer({ min: 1, max: 9 }), channels: fc.array(fc.integer({ min: 1, max: 24 }), { minLength: 1, maxLength: 12 }), max: fc.integer({ min: 2, max: 8 }) }), { selector: (w) => w.id, minLength: 1, maxLength: 9 })
+  .uniqueArray(
+    fc.record({
+      id: fc.integer({ min: 1, max: 9 }),
+      channels: fc.array(fc.integer({ min: 1, max: 24 }), { minLength: 1, maxLength: 12 }),
+      max: fc.integer({ min: 2, max: 8 }),
+    }),
+    { selector: (w) => w.id, minLength: 1, maxLength: 9 },
+  )
   .map((list) => list.map((w) => want(`r${w.id}`, w.channels, w.max)));
 
 describe('packing of one sender', () => {
@@ -45,7 +52,15 @@ describe('packing of one sender', () => {
   });
 
   test('a stream that was sent keeps its slot, channels and order, whatever else is wanted', () => {
-    const sent: SentStream = { senderDeviceId: 's', slot: 3, channels: [4, 2, 9], format, groupA: '239.71.9.9', groupB: null, receivers: [{ deviceId: 'r1', slot: 2 }] };
+    const sent: SentStream = {
+      senderDeviceId: 's',
+      slot: 3,
+      channels: [4, 2, 9],
+      format,
+      groupA: '239.71.9.9',
+      groupB: null,
+      receivers: [{ deviceId: 'r1', slot: 2 }],
+    };
     const { streams } = packSender('s', [want('r1', [2, 4]), want('r2', [2, 5])], [sent], 16);
     expect(streams[0]).toMatchObject({ slot: 3, channels: [4, 2, 9], receiverDeviceIds: ['r1', 'r2'], sent });
     expect(shape(streams.slice(1))).toEqual([['5', 'r2']]);
@@ -77,7 +92,18 @@ describe('packing of one sender', () => {
 
 describe('multicast groups', () => {
   const streams = (ids: readonly string[]): Stream[] =>
-    ids.map((id) => ({ id, senderDeviceId: id, slot: 1, channels: [1], width: 1, format, formatKey: '', legs: ['A', 'B'], receiverDeviceIds: [], sent: null }));
+    ids.map((id) => ({
+      id,
+      senderDeviceId: id,
+      slot: 1,
+      channels: [1],
+      width: 1,
+      format,
+      formatKey: '',
+      legs: ['A', 'B'],
+      receiverDeviceIds: [],
+      sent: null,
+    }));
 
   test('are unique as Ethernet addresses over both legs, from their pools, and never reserved', () => {
     fc.assert(

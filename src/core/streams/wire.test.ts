@@ -1,5 +1,13 @@
 import fc from 'fast-check';
-import { ENCODINGS, PACKET_TIMES_US, packetTimeNs, RATES_HZ, samplesPerPacket, snapPacketTime, type StreamFormat } from './format';
+import {
+  ENCODINGS,
+  PACKET_TIMES_US,
+  packetTimeNs,
+  RATES_HZ,
+  samplesPerPacket,
+  snapPacketTime,
+  type StreamFormat,
+} from './format';
 import { maxChannelsInPacket, streamSum, streamSumProblem } from './wire';
 
 const L24_48_1MS: StreamFormat = { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 };
@@ -21,11 +29,14 @@ describe('bits on the wire', () => {
     [32, { encoding: 'L24', rateHz: 96_000, packetTimeUs: 125 }, 1152, 1230, 78.72],
     [4, { encoding: 'L24', rateHz: 96_000, packetTimeUs: 1000 }, 1152, 1230, 9.84],
     [2, { encoding: 'L16', rateHz: 48_000, packetTimeUs: 4000 }, 768, 846, 1.692],
-  ] as const)('%i channels of %o: %i B payload, %i B on the wire, %f Mb/s', (channels, format, payload, wire, megabits) => {
-    const sum = streamSum(channels, format);
-    expect([sum.payloadBytes, sum.wireBytes]).toEqual([payload, wire]);
-    expect(sum.bitsPerSecond).toBeCloseTo(megabits * 1e6, 3);
-  });
+  ] as const)(
+    '%i channels of %o: %i B payload, %i B on the wire, %f Mb/s',
+    (channels, format, payload, wire, megabits) => {
+      const sum = streamSum(channels, format);
+      expect([sum.payloadBytes, sum.wireBytes]).toEqual([payload, wire]);
+      expect(sum.bitsPerSecond).toBeCloseTo(megabits * 1e6, 3);
+    },
+  );
 
   test('an 802.1Q tag adds four octets to every packet', () => {
     expect(streamSum(8, L24_48_1MS, true).wireBytes).toBe(1234);
@@ -56,7 +67,9 @@ describe('bits on the wire', () => {
   test('more channels never cost less', () => {
     fc.assert(
       fc.property(fc.integer({ min: 1, max: 60 }), anyFormat, (channels, format) => {
-        expect(streamSum(channels + 1, format).bitsPerSecond).toBeGreaterThanOrEqual(streamSum(channels, format).bitsPerSecond);
+        expect(streamSum(channels + 1, format).bitsPerSecond).toBeGreaterThanOrEqual(
+          streamSum(channels, format).bitsPerSecond,
+        );
       }),
     );
   });

@@ -30,7 +30,12 @@ export interface StreamSum {
 export type StreamSumProblem =
   | { readonly reason: 'channels-not-positive'; readonly channels: number }
   | { readonly reason: 'channels-not-even'; readonly channels: number; readonly encoding: Encoding }
-  | { readonly reason: 'payload-too-large'; readonly payloadBytes: number; readonly limitBytes: number; readonly channelsMax: number };
+  | {
+      readonly reason: 'payload-too-large';
+      readonly payloadBytes: number;
+      readonly limitBytes: number;
+      readonly channelsMax: number;
+    };
 
 /** Most channels that fit one packet of this format: 10 of L24 at 1 ms and 48 kHz, 80 at 125 us. AM824 counts are even. */
 export function maxChannelsInPacket(format: StreamFormat): number {

@@ -15,7 +15,16 @@ import {
   ValidateNested,
 } from 'class-validator';
 import type { Command } from '../../core/plan/commands';
-import { SIDES, type Device, type Interface, type Link, type Model, type Place, type PlanSettings, type Subnet } from '../../core/plan/records';
+import {
+  SIDES,
+  type Device,
+  type Interface,
+  type Link,
+  type Model,
+  type Place,
+  type PlanSettings,
+  type Subnet,
+} from '../../core/plan/records';
 import { IsPartOfRecordOf, IsRecordOf } from './record-check';
 
 /** What browsers may ask for, command by command. The shapes are those of core/plan/commands.ts. */
@@ -97,7 +106,11 @@ class LabelRequest {
 class LabelChannels extends CommandRequest {
   @IsId() deviceId: string;
   @IsIn(SIDES) side: (typeof SIDES)[number];
-  @IsArray() @ArrayMaxSize(CHANNEL_MAX) @ValidateNested({ each: true }) @Type(() => LabelRequest) labels: LabelRequest[];
+  @IsArray()
+  @ArrayMaxSize(CHANNEL_MAX)
+  @ValidateNested({ each: true })
+  @Type(() => LabelRequest)
+  labels: LabelRequest[];
 }
 class SubscriptionRequest {
   @IsId() receiverDeviceId: string;

@@ -11,10 +11,13 @@ function isRecord(table: Table, partial: boolean): PropertyDecorator {
       target: target.constructor,
       propertyName: propertyName as string,
       validator: {
-        validate: (value: unknown) => typeof value === 'object' && value !== null && recordProblem(table, value, partial) === null,
+        validate: (value: unknown) =>
+          typeof value === 'object' && value !== null && recordProblem(table, value, partial) === null,
         defaultMessage({ value, property }: ValidationArguments) {
           const problem = typeof value === 'object' && value !== null ? recordProblem(table, value, partial) : null;
-          return problem === null ? `${property} is not an object` : `${property}${problem.at.replaceAll('/', '.').replace(/\.$/, '')} ${problem.problem}`;
+          return problem === null
+            ? `${property} is not an object`
+            : `${property}${problem.at.replaceAll('/', '.').replace(/\.$/, '')} ${problem.problem}`;
         },
       },
     });

@@ -30,14 +30,38 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
   const commands = useMemo((): Entry[] => {
     const go = (href: string) => () => router.push(href);
     return [
-      ...STAGES.map(({ id, title }) => ({ key: `go-${id}`, kind: 'Do', words: `Go to ${title}`, detail: '', run: go(`/plans/${planId}/${id}`) })),
+      ...STAGES.map(({ id, title }) => ({
+        key: `go-${id}`,
+        kind: 'Do',
+        words: `Go to ${title}`,
+        detail: '',
+        run: go(`/plans/${planId}/${id}`),
+      })),
       { key: 'go-plans', kind: 'Do', words: 'Go to all plans', detail: '', run: go('/') },
       { key: 'add', kind: 'Do', words: 'Add devices', detail: 'Gear', run: go(`/plans/${planId}/gear?add=1`) },
-      { key: 'refused', kind: 'Do', words: 'Show refused lanes', detail: 'Lanes', run: go(`/plans/${planId}/lanes?state=refused`) },
-      { key: 'free', kind: 'Do', words: 'Show free channels', detail: 'Lanes', run: go(`/plans/${planId}/lanes?state=free`) },
+      {
+        key: 'refused',
+        kind: 'Do',
+        words: 'Show refused lanes',
+        detail: 'Lanes',
+        run: go(`/plans/${planId}/lanes?state=refused`),
+      },
+      {
+        key: 'free',
+        kind: 'Do',
+        words: 'Show free channels',
+        detail: 'Lanes',
+        run: go(`/plans/${planId}/lanes?state=free`),
+      },
       { key: 'undo', kind: 'Do', words: 'Undo', detail: 'Ctrl Z', run: () => void undo() },
       { key: 'redo', kind: 'Do', words: 'Redo', detail: 'Ctrl Y', run: () => void redo() },
-      { key: 'theme', kind: 'Do', words: 'Change theme', detail: '', run: () => setTheme(resolvedTheme === 'dark' ? 'light' : 'dark') },
+      {
+        key: 'theme',
+        kind: 'Do',
+        words: 'Change theme',
+        detail: '',
+        run: () => setTheme(resolvedTheme === 'dark' ? 'light' : 'dark'),
+      },
     ];
   }, [planId, router, resolvedTheme, setTheme]);
 
@@ -50,7 +74,13 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
     for (const d of plan.devices.values()) {
       if (entries.length >= SHOWN_MAX) return entries;
       if (fits(d.name)) {
-        entries.push({ key: `d-${d.id}`, kind: 'Device', words: d.name, detail: plan.places.get(d.placeId ?? '')?.name ?? '', run: gear(d.id) });
+        entries.push({
+          key: `d-${d.id}`,
+          kind: 'Device',
+          words: d.name,
+          detail: plan.places.get(d.placeId ?? '')?.name ?? '',
+          run: gear(d.id),
+        });
       }
     }
     for (const [deviceId, own] of plan.interfaces) {
@@ -58,7 +88,13 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
         if (entries.length >= SHOWN_MAX) return entries;
         if (i.address === null || !fits(i.address)) continue;
         const name = plan.devices.get(deviceId)?.name ?? deviceId;
-        entries.push({ key: `a-${deviceId}-${i.name}`, kind: 'Address', words: i.address, detail: `${name}, ${i.name}`, run: gear(deviceId) });
+        entries.push({
+          key: `a-${deviceId}-${i.name}`,
+          kind: 'Address',
+          words: i.address,
+          detail: `${name}, ${i.name}`,
+          run: gear(deviceId),
+        });
       }
     }
     for (const device of plan.devices.values()) {
@@ -68,7 +104,9 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
         if (entries.length >= SHOWN_MAX) return entries;
         const label = channelName(plan, device.id, 'receive', channel);
         const lane = lanes?.get(channel);
-        const heard = lane ? `${plan.devices.get(lane.senderDeviceId)?.name ?? ''} ${channelName(plan, lane.senderDeviceId, 'send', lane.senderChannel)}` : '';
+        const heard = lane
+          ? `${plan.devices.get(lane.senderDeviceId)?.name ?? ''} ${channelName(plan, lane.senderDeviceId, 'send', lane.senderChannel)}`
+          : '';
         if (!fits(`${device.name} ${label} ${heard} ${lane?.streamId ?? ''}`)) continue;
         entries.push({
           key: `c-${device.id}-${channel}`,

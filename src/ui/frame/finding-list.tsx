@@ -26,8 +26,14 @@ export function FindingList({ findings, plan }: { findings: readonly Finding[]; 
   return (
     <ul className="flex flex-col gap-2">
       {findings.map((finding) => (
-        <li key={finding.id} className={`rounded border border-l-[3px] border-line ${EDGE[finding.severity]} px-2.5 py-2`}>
-          <Link href={findingHref(planId, finding)} className="underline-offset-2 hover:underline focus-visible:outline-2 focus-visible:outline-jade">
+        <li
+          key={finding.id}
+          className={`rounded border border-l-[3px] border-line ${EDGE[finding.severity]} px-2.5 py-2`}
+        >
+          <Link
+            href={findingHref(planId, finding)}
+            className="underline-offset-2 hover:underline focus-visible:outline-2 focus-visible:outline-jade"
+          >
             <span className="text-dim">{WORD[finding.severity]}: </span>
             {findingTitle(plan, finding)}
           </Link>

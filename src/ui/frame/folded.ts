@@ -6,10 +6,10 @@ import { persist } from 'zustand/middleware';
 type Part = 'rail' | 'panel';
 
 const useStore = create<{ folded: Partial<Record<Part, boolean>>; set: (part: Part, is: boolean) => void }>()(
-  persist(
-    (set) => ({ folded: {}, set: (part, is) => set((s) => ({ folded: { ...s.folded, [part]: is } })) }),
-    { name: 'jade-lane-folded', skipHydration: false },
-  ),
+  persist((set) => ({ folded: {}, set: (part, is) => set((s) => ({ folded: { ...s.folded, [part]: is } })) }), {
+    name: 'jade-lane-folded',
+    skipHydration: false,
+  }),
 );
 
 /** Whether a part of the frame is folded away; kept in the browser. */

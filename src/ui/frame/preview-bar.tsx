@@ -32,7 +32,11 @@ export function PreviewBar() {
       </span>
       <span className="text-dim">
         {result.refusedChannels > 0 ? `${count(result.refusedChannels, 'channel')} refused. ` : ''}
-        {refusals < 0 ? `${count(-refusals, 'refusal')} fewer. ` : refusals > 0 ? `${count(refusals, 'refusal')} more. ` : ''}
+        {refusals < 0
+          ? `${count(-refusals, 'refusal')} fewer. `
+          : refusals > 0
+            ? `${count(refusals, 'refusal')} more. `
+            : ''}
         {result.disturbedStreamIds.length > 0
           ? `${count(result.disturbedStreamIds.length, 'carrying stream')} interrupted.`
           : 'No carrying stream is interrupted.'}

@@ -20,7 +20,12 @@ export function StageLayout({ children, panel }: { children: ReactNode; panel: R
           {isFolded ? <PanelRightOpen size={15} /> : <PanelRightClose size={15} />}
         </button>
         {isFolded ? null : (
-          <div className="min-h-0 flex-1 overflow-y-auto px-3.5 py-3" tabIndex={0} role="region" aria-label="Reckoning of the selection">
+          <div
+            className="min-h-0 flex-1 overflow-y-auto px-3.5 py-3"
+            tabIndex={0}
+            role="region"
+            aria-label="Reckoning of the selection"
+          >
             {panel}
           </div>
         )}

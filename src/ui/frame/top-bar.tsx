@@ -21,7 +21,11 @@ export function TopBar({ onFind }: { onFind: () => void }) {
   const places = [...(plan?.places.values() ?? [])].sort((a, b) => a.name.localeCompare(b.name));
   return (
     <header className="col-span-2 flex items-center gap-3 border-b border-line px-3.5">
-      <Link href="/" className="flex w-[140px] shrink-0 items-center gap-2 font-semibold tracking-wide" title="All plans">
+      <Link
+        href="/"
+        className="flex w-[140px] shrink-0 items-center gap-2 font-semibold tracking-wide"
+        title="All plans"
+      >
         <svg width="18" height="10" aria-hidden="true">
           <path d="M0 1h12a4 4 0 0 1 0 8H0" fill="none" stroke="var(--jade)" strokeWidth="2" />
         </svg>
@@ -31,7 +35,12 @@ export function TopBar({ onFind }: { onFind: () => void }) {
         {plan?.settings.name}
       </h1>
       {places.length > 0 ? (
-        <SelectField aria-label="Place" value={place ?? ''} onChange={(e) => void setPlace(e.target.value || null)} className="max-w-[130px]">
+        <SelectField
+          aria-label="Place"
+          value={place ?? ''}
+          onChange={(e) => void setPlace(e.target.value || null)}
+          className="max-w-[130px]"
+        >
           <option value="">All places</option>
           {places.map((p) => (
             <option key={p.id} value={p.id}>
@@ -48,11 +57,25 @@ export function TopBar({ onFind }: { onFind: () => void }) {
         <span className="truncate">Find or do anything</span>
         <Key>Ctrl K</Key>
       </button>
-      <button type="button" className={ICON_BUTTON} disabled={undoable === null} onClick={() => void undo()} title="Ctrl Z" aria-label={undoable ? `Undo ${undoable.title}` : 'Undo: nothing'}>
+      <button
+        type="button"
+        className={ICON_BUTTON}
+        disabled={undoable === null}
+        onClick={() => void undo()}
+        title="Ctrl Z"
+        aria-label={undoable ? `Undo ${undoable.title}` : 'Undo: nothing'}
+      >
         <Undo2 size={15} aria-hidden="true" />
         <span className="max-w-[150px] truncate">{undoable ? undoable.title : 'Undo'}</span>
       </button>
-      <button type="button" className={ICON_BUTTON} disabled={redoable === null} onClick={() => void redo()} title="Ctrl Y" aria-label={redoable ? `Redo ${redoable.title}` : 'Redo: nothing'}>
+      <button
+        type="button"
+        className={ICON_BUTTON}
+        disabled={redoable === null}
+        onClick={() => void redo()}
+        title="Ctrl Y"
+        aria-label={redoable ? `Redo ${redoable.title}` : 'Redo: nothing'}
+      >
         <Redo2 size={15} aria-hidden="true" />
         {redoable ? <span className="max-w-[110px] truncate">{redoable.title}</span> : null}
       </button>
@@ -106,7 +129,13 @@ function ThemeSwitch() {
   const isDark = resolvedTheme === 'dark';
   const label = isDark ? 'Chalk, the light theme' : 'Tide, the dark theme';
   return (
-    <button type="button" className={ICON_BUTTON} aria-label={label} title={label} onClick={() => setTheme(isDark ? 'light' : 'dark')}>
+    <button
+      type="button"
+      className={ICON_BUTTON}
+      aria-label={label}
+      title={label}
+      onClick={() => setTheme(isDark ? 'light' : 'dark')}
+    >
       {isDark ? <Sun size={15} /> : <Moon size={15} />}
     </button>
   );

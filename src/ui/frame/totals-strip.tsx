@@ -37,7 +37,8 @@ export function TotalsStrip() {
           />
           {preview !== null ? (
             <span className="text-jade" role="status">
-              Preview: {preview.result.newStreamIds.length} new, {preview.result.disturbedStreamIds.length} carrying interrupted
+              Preview: {preview.result.newStreamIds.length} new, {preview.result.disturbedStreamIds.length} carrying
+              interrupted
             </span>
           ) : null}
           <span className={`ml-auto ${now.refusals > 0 ? 'text-madder' : ''}`} data-testid="refusals">
@@ -50,7 +51,17 @@ export function TotalsStrip() {
   );
 }
 
-function Figure({ name, value, change, word = String }: { name: string; value: string; change: number; word?: (n: number) => string }) {
+function Figure({
+  name,
+  value,
+  change,
+  word = String,
+}: {
+  name: string;
+  value: string;
+  change: number;
+  word?: (n: number) => string;
+}) {
   return (
     <span>
       {name} <b className="font-mono font-medium text-ink">{value}</b>

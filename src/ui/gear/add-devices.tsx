@@ -26,7 +26,15 @@ const ROLE_WORDS = { A: 'Leg A in', B: 'Leg B in', control: 'Control in' } as co
 const NEW_PLACE = 'new place';
 
 /** Adding one or many devices of a model from the catalogue, with names and addresses proposed. */
-export function AddDevices({ plan, onClose, onAdded }: { plan: Plan; onClose: () => void; onAdded: (ids: string[]) => void }) {
+export function AddDevices({
+  plan,
+  onClose,
+  onAdded,
+}: {
+  plan: Plan;
+  onClose: () => void;
+  onAdded: (ids: string[]) => void;
+}) {
   const models = [...new Map([...CATALOGUE, ...plan.models.values()].map((m) => [m.id, m])).values()];
   const subnets = [...plan.subnets.values()];
   const firstOf = (role: string) => subnets.find((s) => s.role === role)?.id ?? '';
@@ -88,11 +96,19 @@ export function AddDevices({ plan, onClose, onAdded }: { plan: Plan; onClose: ()
             type="number"
             min={1}
             max={200}
-            {...register('count', { valueAsNumber: true, validate: (n) => (Number.isInteger(n) && n >= 1 && n <= 200) || 'From 1 to 200.' })}
+            {...register('count', {
+              valueAsNumber: true,
+              validate: (n) => (Number.isInteger(n) && n >= 1 && n <= 200) || 'From 1 to 200.',
+            })}
           />
         </Labelled>
         <Labelled label="Name; more than one count up from it" error={errors.name?.message}>
-          <TextField {...register('name', { validate: (v) => v.trim() !== '' || 'A device needs a name.', maxLength: { value: 190, message: 'At most 190 characters.' } })} />
+          <TextField
+            {...register('name', {
+              validate: (v) => v.trim() !== '' || 'A device needs a name.',
+              maxLength: { value: 190, message: 'At most 190 characters.' },
+            })}
+          />
         </Labelled>
         <Labelled label="Place">
           <SelectField {...register('place')}>
@@ -123,9 +139,10 @@ export function AddDevices({ plan, onClose, onAdded }: { plan: Plan; onClose: ()
         ))}
         {model ? (
           <p className="col-span-2 text-dim">
-            {count(model.channelsReceive, 'receiver channel')} in {count(model.streamsReceive, 'stream')}, {count(model.channelsSend, 'sender channel')} in{' '}
-            {count(model.streamsSend, 'stream')}
-            {model.channelPool === null ? '' : `, ${model.channelPool} channels for both together`}. Free addresses are given.
+            {count(model.channelsReceive, 'receiver channel')} in {count(model.streamsReceive, 'stream')},{' '}
+            {count(model.channelsSend, 'sender channel')} in {count(model.streamsSend, 'stream')}
+            {model.channelPool === null ? '' : `, ${model.channelPool} channels for both together`}. Free addresses are
+            given.
           </p>
         ) : null}
         <div className="col-span-2 flex justify-end gap-2">

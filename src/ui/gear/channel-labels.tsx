@@ -14,9 +14,21 @@ import type { View } from '@/ui/session/plan-store';
 const LABEL_MAX = 80;
 
 /** One device's channels: what each is called, what it hears or who hears it. Labels are typed in place. */
-export function ChannelLabels({ plan, view, device, onClose }: { plan: Plan; view: View; device: Device; onClose: () => void }) {
+export function ChannelLabels({
+  plan,
+  view,
+  device,
+  onClose,
+}: {
+  plan: Plan;
+  view: View;
+  device: Device;
+  onClose: () => void;
+}) {
   const model = plan.models.get(device.modelId);
-  const sides = (['receive', 'send'] as const).filter((s) => (s === 'receive' ? model?.channelsReceive : model?.channelsSend));
+  const sides = (['receive', 'send'] as const).filter((s) =>
+    s === 'receive' ? model?.channelsReceive : model?.channelsSend,
+  );
   const [side, setSide] = useState<Side>(sides[0] ?? 'receive');
   const [isMany, setMany] = useState(false);
   const channels = side === 'receive' ? (model?.channelsReceive ?? 0) : (model?.channelsSend ?? 0);
@@ -126,7 +138,17 @@ function hearersOf(view: View, senderDeviceId: string) {
 }
 
 /** A list pasted one label a line, or a pattern in which # stands for the count. */
-function LabelMany({ device, side, channels, onClose }: { device: Device; side: Side; channels: number; onClose: () => void }) {
+function LabelMany({
+  device,
+  side,
+  channels,
+  onClose,
+}: {
+  device: Device;
+  side: Side;
+  channels: number;
+  onClose: () => void;
+}) {
   const [first, setFirst] = useState(1);
   const [last, setLast] = useState(channels);
   const [text, setText] = useState('');
@@ -140,16 +162,35 @@ function LabelMany({ device, side, channels, onClose }: { device: Device; side: 
   const tooLong = wanted.find((w) => w.length > LABEL_MAX);
   const apply = async () => {
     const labels = wanted.map((label, n) => ({ channel: first + n, label: label === '' ? null : label }));
-    if (await commit(`label ${count(labels.length, 'channel')} of ${device.name}`, [{ kind: 'label-channels', deviceId: device.id, side, labels }])) onClose();
+    if (
+      await commit(`label ${count(labels.length, 'channel')} of ${device.name}`, [
+        { kind: 'label-channels', deviceId: device.id, side, labels },
+      ])
+    )
+      onClose();
   };
   return (
     <Modal title={`Label channels of ${device.name}`} onClose={onClose}>
       <div className="flex gap-3">
         <Labelled label="From channel">
-          <TextField type="number" min={1} max={channels} value={first} onChange={(e) => setFirst(Number(e.target.value) || 1)} className="w-24" />
+          <TextField
+            type="number"
+            min={1}
+            max={channels}
+            value={first}
+            onChange={(e) => setFirst(Number(e.target.value) || 1)}
+            className="w-24"
+          />
         </Labelled>
         <Labelled label="to">
-          <TextField type="number" min={1} max={channels} value={last} onChange={(e) => setLast(Number(e.target.value) || channels)} className="w-24" />
+          <TextField
+            type="number"
+            min={1}
+            max={channels}
+            value={last}
+            onChange={(e) => setLast(Number(e.target.value) || channels)}
+            className="w-24"
+          />
         </Labelled>
       </div>
       <label className="mt-3 flex flex-col gap-1 text-[12px] text-dim">

@@ -37,7 +37,15 @@ export function FoundNodes({ plan, onClose }: { plan: Plan; onClose: () => void 
   );
 }
 
-function FoundNode({ node, plan, paper }: { node: UnknownNode; plan: Plan; paper: readonly { id: string; name: string }[] }) {
+function FoundNode({
+  node,
+  plan,
+  paper,
+}: {
+  node: UnknownNode;
+  plan: Plan;
+  paper: readonly { id: string; name: string }[];
+}) {
   const [deviceId, setDeviceId] = useState('');
   const chosen = paper.find((d) => d.id === deviceId);
   const bind = () => {
@@ -48,18 +56,25 @@ function FoundNode({ node, plan, paper }: { node: UnknownNode; plan: Plan; paper
   return (
     <li className="rounded border border-line p-3" aria-label={node.label}>
       <p>
-        <b className="font-medium">{node.label}</b> <span className="font-mono text-[12px] text-dim">{node.addresses.join(' ')}</span>
+        <b className="font-medium">{node.label}</b>{' '}
+        <span className="font-mono text-[12px] text-dim">{node.addresses.join(' ')}</span>
       </p>
       <p className="text-dim">
-        {node.serial === null ? 'No serial' : `Serial ${node.serial}`}; {count(node.channelsReceive, 'receiver channel')} in{' '}
-        {count(node.streamsReceive, 'stream')}, {count(node.channelsSend, 'sender channel')} in {count(node.streamsSend, 'stream')}
+        {node.serial === null ? 'No serial' : `Serial ${node.serial}`};{' '}
+        {count(node.channelsReceive, 'receiver channel')} in {count(node.streamsReceive, 'stream')},{' '}
+        {count(node.channelsSend, 'sender channel')} in {count(node.streamsSend, 'stream')}
       </p>
       <div className="mt-2 flex items-center gap-2">
         <Button tone="main" onClick={() => void commit(`add ${node.label} as found`, commandsForFound(plan, node))}>
           Add as found
         </Button>
         <span className="text-dim">or bind to</span>
-        <SelectField aria-label={`Device on paper for ${node.label}`} value={deviceId} onChange={(e) => setDeviceId(e.target.value)} className="max-w-[220px]">
+        <SelectField
+          aria-label={`Device on paper for ${node.label}`}
+          value={deviceId}
+          onChange={(e) => setDeviceId(e.target.value)}
+          className="max-w-[220px]"
+        >
           <option value="">a device on paper</option>
           {paper.map((d) => (
             <option key={d.id} value={d.id}>

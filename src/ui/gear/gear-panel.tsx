@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { parseAddress } from '@/core/network/address';
 import type { Plan } from '@/core/plan/plan';
@@ -18,7 +18,17 @@ import { api } from '@/ui/session/api';
 import { usePlan, type View } from '@/ui/session/plan-store';
 
 /** What a device spends and has left, where it is, what is wrong with it, and what it says of itself. */
-export function GearPanel({ plan, view, deviceId, selectedCount }: { plan: Plan; view: View; deviceId: string | null; selectedCount: number }) {
+export function GearPanel({
+  plan,
+  view,
+  deviceId,
+  selectedCount,
+}: {
+  plan: Plan;
+  view: View;
+  deviceId: string | null;
+  selectedCount: number;
+}) {
   const device = deviceId === null ? undefined : plan.devices.get(deviceId);
   if (device === undefined) {
     const findings = view.findings.filter((f) => f.stage === 'gear');
@@ -27,14 +37,28 @@ export function GearPanel({ plan, view, deviceId, selectedCount }: { plan: Plan;
         <h2 className="pr-7 text-[14px] font-semibold">Gear of this plan</h2>
         <p className="text-dim">{count(plan.devices.size, 'device')}.</p>
         <PanelHeading>What is wrong</PanelHeading>
-        {findings.length === 0 ? <p className="text-dim">Nothing that concerns the gear.</p> : <FindingList findings={findings} plan={plan} />}
+        {findings.length === 0 ? (
+          <p className="text-dim">Nothing that concerns the gear.</p>
+        ) : (
+          <FindingList findings={findings} plan={plan} />
+        )}
       </>
     );
   }
   return <DevicePanel key={device.id} plan={plan} view={view} device={device} selectedCount={selectedCount} />;
 }
 
-function DevicePanel({ plan, view, device, selectedCount }: { plan: Plan; view: View; device: Device; selectedCount: number }) {
+function DevicePanel({
+  plan,
+  view,
+  device,
+  selectedCount,
+}: {
+  plan: Plan;
+  view: View;
+  device: Device;
+  selectedCount: number;
+}) {
   const model = plan.models.get(device.modelId);
   const budget = view.budgets.get(device.id);
   const findings = view.findings.filter((f) => f.deviceIds.includes(device.id));
@@ -95,12 +119,17 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
         <OneField
           label="Name"
           value={device.name}
-          check={(v) => (v.trim() === '' ? 'A device needs a name.' : v.length > 200 ? 'At most 200 characters.' : null)}
+          check={(v) =>
+            v.trim() === '' ? 'A device needs a name.' : v.length > 200 ? 'At most 200 characters.' : null
+          }
           onSave={(name) => save(`rename ${device.name} to ${name.trim()}`, { name: name.trim() })}
           id="device-name"
         />
         <Labelled label="Place">
-          <SelectField value={device.placeId ?? ''} onChange={(e) => save(`move ${device.name}`, { placeId: e.target.value || null })}>
+          <SelectField
+            value={device.placeId ?? ''}
+            onChange={(e) => save(`move ${device.name}`, { placeId: e.target.value || null })}
+          >
             <option value="">nowhere yet</option>
             {[...plan.places.values()].map((p) => (
               <option key={p.id} value={p.id}>
@@ -113,7 +142,11 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
           <Labelled label="Rate">
             <SelectField
               value={device.rateHz}
-              onChange={(e) => save(`run ${device.name} at ${kHz(Number(e.target.value))} kHz`, { rateHz: Number(e.target.value) as RateHz })}
+              onChange={(e) =>
+                save(`run ${device.name} at ${kHz(Number(e.target.value))} kHz`, {
+                  rateHz: Number(e.target.value) as RateHz,
+                })
+              }
             >
               {model.ratesHz.map((r) => (
                 <option key={r} value={r}>
@@ -221,7 +254,6 @@ function InField({ device }: { device: Device }) {
   const hasField = usePlan((s) => s.hasField);
   const view = usePlan((s) => s.field.devices.get(device.id));
   const [isReading, setReading] = useState(false);
-  useEffect(() => setReading(false), [view]);
   if (!hasField) return null;
   const readAnew = async () => {
     setReading(true);
@@ -232,17 +264,26 @@ function InField({ device }: { device: Device }) {
     }
     setReading(false);
   };
-  const unbind = () => void commit(`unbind ${device.name}`, [{ kind: 'change-device', deviceId: device.id, change: { nodeId: null } }]);
+  const unbind = () =>
+    void commit(`unbind ${device.name}`, [{ kind: 'change-device', deviceId: device.id, change: { nodeId: null } }]);
   return (
     <>
       <PanelHeading>In the field</PanelHeading>
       {view === undefined ? (
-        <p className="text-dim">{device.nodeId === null ? 'On paper: no node answers to its serial or addresses.' : 'Bound by hand to a node that is not there.'}</p>
+        <p className="text-dim">
+          {device.nodeId === null
+            ? 'On paper: no node answers to its serial or addresses.'
+            : 'Bound by hand to a node that is not there.'}
+        </p>
       ) : (
         <>
           <p>
             Bound to <b className="font-medium">{view.nodeLabel}</b> by {view.boundBy}.
-            {view.nodeLabel === device.name ? '' : <span className="text-violet"> The device calls itself otherwise than the plan.</span>}
+            {view.nodeLabel === device.name ? (
+              ''
+            ) : (
+              <span className="text-violet"> The device calls itself otherwise than the plan.</span>
+            )}
           </p>
           {view.failure ? <p className="text-madder">The last reading failed: {failureWords(view.failure)}.</p> : null}
         </>

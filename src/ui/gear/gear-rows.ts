@@ -18,7 +18,8 @@ export interface GearRow {
   readonly cautions: number;
 }
 
-export type GearColumn = 'name' | 'model' | 'place' | 'addressA' | 'addressB' | 'rate' | 'in' | 'out' | 'field' | 'findings';
+export type GearColumn =
+  'name' | 'model' | 'place' | 'addressA' | 'addressB' | 'rate' | 'in' | 'out' | 'field' | 'findings';
 
 export function gearRows(plan: Plan, view: View, field: FieldView): GearRow[] {
   const refusals = new Map<string, number>();

@@ -7,7 +7,8 @@ import { kHz } from '@/ui/parts/units';
 import type { Count } from '@/core/reckon/reckoning';
 import type { GearColumn, GearRow } from './gear-rows';
 
-const COLUMNS = 'grid grid-cols-[minmax(130px,1.3fr)_minmax(110px,1fr)_minmax(86px,0.8fr)_108px_46px_minmax(96px,0.7fr)_minmax(96px,0.7fr)_70px_60px]';
+const COLUMNS =
+  'grid grid-cols-[minmax(130px,1.3fr)_minmax(110px,1fr)_minmax(86px,0.8fr)_108px_46px_minmax(96px,0.7fr)_minmax(96px,0.7fr)_70px_60px]';
 const HEADERS: readonly { readonly id: GearColumn; readonly title: string; readonly isNumber?: boolean }[] = [
   { id: 'name', title: 'Device' },
   { id: 'model', title: 'Model' },
@@ -88,7 +89,11 @@ export function GearSheet(props: GearSheetProps) {
       className="min-h-0 flex-1 overflow-y-auto select-none focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade"
     >
       <div role="rowgroup" className="sticky top-0 z-10">
-        <div role="row" aria-rowindex={1} className={`${COLUMNS} h-[26px] items-center border-b border-line bg-bg text-[12px] text-faint`}>
+        <div
+          role="row"
+          aria-rowindex={1}
+          className={`${COLUMNS} h-[26px] items-center border-b border-line bg-bg text-[12px] text-faint`}
+        >
           {HEADERS.map(({ id, title, isNumber }) => {
             const isSorted = sort.column === id;
             return (
@@ -162,7 +167,19 @@ export function GearSheet(props: GearSheetProps) {
   );
 }
 
-function Cell({ children, title, mono, dim, right }: { children: React.ReactNode; title?: string | undefined; mono?: boolean; dim?: boolean; right?: boolean }) {
+function Cell({
+  children,
+  title,
+  mono,
+  dim,
+  right,
+}: {
+  children: React.ReactNode;
+  title?: string | undefined;
+  mono?: boolean;
+  dim?: boolean;
+  right?: boolean;
+}) {
   return (
     <span
       role="gridcell"

@@ -28,7 +28,10 @@ export function GearStage() {
   const [open, setOpen] = useQueryState('device');
   const [cursorId, setCursorId] = useQueryState('sel');
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
-  const [sort, setSort] = useState<{ column: GearColumn; isDescending: boolean }>({ column: 'place', isDescending: false });
+  const [sort, setSort] = useState<{ column: GearColumn; isDescending: boolean }>({
+    column: 'place',
+    isDescending: false,
+  });
   const [isFinding, setFinding] = useState(false);
   const [isCopying, setCopying] = useState(false);
 
@@ -37,7 +40,8 @@ export function GearStage() {
     const words = text.trim().toLowerCase().split(/\s+/).filter(Boolean);
     const all = gearRows(shown.plan, shown.view, field).filter((r) => {
       if (!isInPlace(shown.plan, r.device.placeId, place)) return false;
-      const own = `${r.device.name} ${r.model?.name ?? ''} ${r.place} ${r.addressA} ${r.addressB} ${r.control} ${r.field}`.toLowerCase();
+      const own =
+        `${r.device.name} ${r.model?.name ?? ''} ${r.place} ${r.addressA} ${r.addressB} ${r.control} ${r.field}`.toLowerCase();
       return words.every((w) => own.includes(w));
     });
     return sortedGear(all, sort.column, sort.isDescending);
@@ -51,7 +55,8 @@ export function GearStage() {
   // N begins a new device from anywhere on the stage.
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      const isBusy = e.target instanceof HTMLElement && e.target.closest('input, textarea, select, [role=dialog]') !== null;
+      const isBusy =
+        e.target instanceof HTMLElement && e.target.closest('input, textarea, select, [role=dialog]') !== null;
       if (!isBusy && !e.ctrlKey && !e.metaKey && !e.altKey && e.key.toLowerCase() === 'n') {
         e.preventDefault();
         void setAdding('1');
@@ -73,32 +78,50 @@ export function GearStage() {
       const run = rows.slice(Math.min(from, to), Math.max(from, to) + 1).map((r) => r.device.id);
       setMarked(new Set(from <= to ? run : run.reverse()));
     } else if (how === 'toggle') {
-      setMarked(selectedIds.has(id) ? new Set([...selectedIds].filter((x) => x !== id)) : new Set([...selectedIds, id]));
+      setMarked(
+        selectedIds.has(id) ? new Set([...selectedIds].filter((x) => x !== id)) : new Set([...selectedIds, id]),
+      );
     } else setMarked(new Set([id]));
     void setCursorId(id);
   };
   const remove = () => {
     if (chosen.length === 0) return;
     const commands: Command[] = chosen.map((deviceId) => ({ kind: 'remove-device', deviceId }));
-    const title = chosen.length === 1 ? `remove ${plan.devices.get(chosen[0] as string)?.name}` : `remove ${count(chosen.length, 'device')}`;
+    const title =
+      chosen.length === 1
+        ? `remove ${plan.devices.get(chosen[0] as string)?.name}`
+        : `remove ${count(chosen.length, 'device')}`;
     void commitWithUndo(title, commands).then((isDone) => isDone && setMarked(new Set()));
   };
   const rename = () => document.querySelector<HTMLInputElement>('#device-name')?.select();
 
   return (
-    <StageLayout panel={<GearPanel plan={plan} view={view} deviceId={openDevice?.id ?? chosen[chosen.length - 1] ?? null} selectedCount={chosen.length} />}>
+    <StageLayout
+      panel={
+        <GearPanel
+          plan={plan}
+          view={view}
+          deviceId={openDevice?.id ?? chosen[chosen.length - 1] ?? null}
+          selectedCount={chosen.length}
+        />
+      }
+    >
       {plan.devices.size === 0 ? (
         <div className="max-w-[520px] p-8">
           <h2 className="text-[16px] font-semibold">Gear: the boxes and their limits</h2>
           <p className="mt-2 text-dim">
-            Consoles, stage boxes, amplifiers, processors: every device of the plan stands here, with what it can send and hear. A device may stay on
-            paper until the real one is found.
+            Consoles, stage boxes, amplifiers, processors: every device of the plan stands here, with what it can send
+            and hear. A device may stay on paper until the real one is found.
           </p>
           <p className="mt-4 flex items-center gap-2">
             <Button tone="main" autoFocus onClick={() => void setAdding('1')}>
               Add the first devices <Key>N</Key>
             </Button>
-            {field.unknown.length > 0 ? <Button onClick={() => setFinding(true)}>{count(field.unknown.length, 'node')} found in the field …</Button> : null}
+            {field.unknown.length > 0 ? (
+              <Button onClick={() => setFinding(true)}>
+                {count(field.unknown.length, 'node')} found in the field …
+              </Button>
+            ) : null}
           </p>
         </div>
       ) : openDevice ? (
@@ -123,7 +146,9 @@ export function GearStage() {
                 {count(field.unknown.length, 'node')} not in the plan
               </button>
             ) : null}
-            <span className="ml-auto whitespace-nowrap">{chosen.length > 0 ? `${count(chosen.length, 'device')} selected` : count(rows.length, 'device')}</span>
+            <span className="ml-auto whitespace-nowrap">
+              {chosen.length > 0 ? `${count(chosen.length, 'device')} selected` : count(rows.length, 'device')}
+            </span>
             <Button disabled={chosen.length !== 1} onClick={() => void setOpen(chosen[0] ?? null)}>
               Channels <Key>⏎</Key>
             </Button>
@@ -166,7 +191,9 @@ export function GearStage() {
         />
       ) : null}
       {isFinding ? <FoundNodes plan={plan} onClose={() => setFinding(false)} /> : null}
-      {isCopying && chosen[0] !== undefined ? <CopyDialog deviceId={chosen[0]} onClose={() => setCopying(false)} /> : null}
+      {isCopying && chosen[0] !== undefined ? (
+        <CopyDialog deviceId={chosen[0]} onClose={() => setCopying(false)} />
+      ) : null}
     </StageLayout>
   );
 }
@@ -194,11 +221,19 @@ function CopyDialog({ deviceId, onClose }: { deviceId: string; onClose: () => vo
         }}
       >
         <Labelled label="How many copies">
-          <TextField autoFocus type="number" min={1} max={200} value={copies} onChange={(e) => setCopies(Math.max(1, Math.min(200, Number(e.target.value) || 1)))} className="w-24" />
+          <TextField
+            autoFocus
+            type="number"
+            min={1}
+            max={200}
+            value={copies}
+            onChange={(e) => setCopies(Math.max(1, Math.min(200, Number(e.target.value) || 1)))}
+            className="w-24"
+          />
         </Labelled>
         <p className="mt-2 text-dim">
-          {names.length > 3 ? `${names[0]} … ${names[names.length - 1]}` : names.join(', ')}, with the settings and labels of the original and free addresses of
-          their own. Lanes and cables are not copied.
+          {names.length > 3 ? `${names[0]} … ${names[names.length - 1]}` : names.join(', ')}, with the settings and
+          labels of the original and free addresses of their own. Lanes and cables are not copied.
         </p>
         <div className="mt-4 flex justify-end gap-2">
           <Button onClick={onClose}>Leave it</Button>

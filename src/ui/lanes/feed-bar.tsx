@@ -51,7 +51,15 @@ export function receiverWords(plan: Plan, receivers: readonly ReceiverChannel[])
  * Feeding the selected channels: type part of a sender's name; the highlighted one is previewed in the sheet at once; Enter
  * applies it. `plan` is the plan without the preview.
  */
-export function FeedBar({ plan, receivers, onClose }: { plan: Plan; receivers: readonly ReceiverChannel[]; onClose: () => void }) {
+export function FeedBar({
+  plan,
+  receivers,
+  onClose,
+}: {
+  plan: Plan;
+  receivers: readonly ReceiverChannel[];
+  onClose: () => void;
+}) {
   const [query, setQuery] = useState('');
   const [fill, setFill] = useState<Fill>('in-step');
   const [highlighted, setHighlighted] = useState('');
@@ -142,7 +150,11 @@ export function FeedBar({ plan, receivers, onClose }: { plan: Plan; receivers: r
               </label>
             ))}
           </fieldset>
-          <Button tone="main" disabled={wanted === null || wanted.subscriptions.length === 0} onClick={() => void apply()}>
+          <Button
+            tone="main"
+            disabled={wanted === null || wanted.subscriptions.length === 0}
+            onClick={() => void apply()}
+          >
             Apply <Key>Enter</Key>
           </Button>
           <Button onClick={cancel}>
@@ -160,7 +172,9 @@ export function FeedBar({ plan, receivers, onClose }: { plan: Plan; receivers: r
           </p>
         ) : null}
         <Command.List className="mt-1.5 max-h-[148px] overflow-y-auto">
-          {deferred.trim() !== '' && shown.length === 0 ? <p className="p-1 text-dim">No sender of that name.</p> : null}
+          {deferred.trim() !== '' && shown.length === 0 ? (
+            <p className="p-1 text-dim">No sender of that name.</p>
+          ) : null}
           {shown.map((s) => (
             <Command.Item
               key={s.key}
@@ -169,12 +183,16 @@ export function FeedBar({ plan, receivers, onClose }: { plan: Plan; receivers: r
               className="flex h-6 cursor-pointer items-center gap-2 rounded px-2 data-[selected=true]:bg-selected"
             >
               <span className="w-[150px] truncate">{s.device}</span>
-              <span className="w-8 text-right font-mono text-[12px] text-dim">{String(s.channel).padStart(2, '0')}</span>
+              <span className="w-8 text-right font-mono text-[12px] text-dim">
+                {String(s.channel).padStart(2, '0')}
+              </span>
               <span className="flex-1 truncate">{s.label}</span>
               <span className="truncate text-dim">{s.place}</span>
             </Command.Item>
           ))}
-          {found.length > shown.length ? <p className="px-2 py-1 text-dim">{found.length - shown.length} more: type on.</p> : null}
+          {found.length > shown.length ? (
+            <p className="px-2 py-1 text-dim">{found.length - shown.length} more: type on.</p>
+          ) : null}
         </Command.List>
       </Command>
     </section>

@@ -23,7 +23,9 @@ export function LanePanel({ plan, view, isPreview }: { plan: Plan; view: View; i
   return (
     <>
       <h2 className="pr-7 text-[14px] leading-tight font-semibold">
-        {lane ? `${deviceName(plan, lane.senderDeviceId)} · ${channelName(plan, lane.senderDeviceId, 'send', lane.senderChannel)}` : 'Free channel'}
+        {lane
+          ? `${deviceName(plan, lane.senderDeviceId)} · ${channelName(plan, lane.senderDeviceId, 'send', lane.senderChannel)}`
+          : 'Free channel'}
       </h2>
       <p className="text-dim">
         {lane ? 'to ' : ''}
@@ -50,10 +52,15 @@ function Overview({ plan, view }: { plan: Plan; view: View }) {
     <>
       <h2 className="pr-7 text-[14px] font-semibold">Lanes of this plan</h2>
       <p className="text-dim">
-        {count(view.totals.channels.used, 'channel')} fed by {count(view.totals.streams, 'stream')}, {bits(view.totals.sentBitsPerSecond)} sent.
+        {count(view.totals.channels.used, 'channel')} fed by {count(view.totals.streams, 'stream')},{' '}
+        {bits(view.totals.sentBitsPerSecond)} sent.
       </p>
       <PanelHeading>What is wrong</PanelHeading>
-      {findings.length === 0 ? <p className="text-dim">Nothing: every lane fits.</p> : <FindingList findings={findings} plan={plan} />}
+      {findings.length === 0 ? (
+        <p className="text-dim">Nothing: every lane fits.</p>
+      ) : (
+        <FindingList findings={findings} plan={plan} />
+      )}
     </>
   );
 }
@@ -69,12 +76,25 @@ function Many({ selected, view }: { selected: ReadonlySet<string>; view: View })
   }
   return (
     <p className="mt-2 border-y border-line py-1.5">
-      {count(selected.size, 'channel')} selected: {[...counts].map(([word, n]) => `${n} ${word}`).join(', ')}. Below is the last of them.
+      {count(selected.size, 'channel')} selected: {[...counts].map(([word, n]) => `${n} ${word}`).join(', ')}. Below is
+      the last of them.
     </p>
   );
 }
 
-function OneLane({ deviceId, channel, plan, view, isPreview }: { deviceId: string; channel: number; plan: Plan; view: View; isPreview: boolean }) {
+function OneLane({
+  deviceId,
+  channel,
+  plan,
+  view,
+  isPreview,
+}: {
+  deviceId: string;
+  channel: number;
+  plan: Plan;
+  view: View;
+  isPreview: boolean;
+}) {
   const [detail, setDetail] = useState<LaneDetail | null>(null);
   const field = usePlan((s) => s.field);
   useEffect(() => {
@@ -95,13 +115,15 @@ function OneLane({ deviceId, channel, plan, view, isPreview }: { deviceId: strin
       <PanelHeading>Verdict</PanelHeading>
       {detail.verdict === 'refused' && detail.reason !== null ? (
         <div className="rounded border border-l-[3px] border-line border-l-madder px-2.5 py-2">
-          <b className="font-medium text-madder">Refused.</b> {longReason(plan, detail.reason, lane.senderDeviceId, deviceId)}
+          <b className="font-medium text-madder">Refused.</b>{' '}
+          {longReason(plan, detail.reason, lane.senderDeviceId, deviceId)}
           {isPreview ? null : <FixButtons fixes={detail.fixes} plan={plan} />}
         </div>
       ) : (
         <>
           <p>
-            <b className="font-medium text-jade">Fits.</b> Rate, encoding, packet time, channels, addresses and both budgets agree.
+            <b className="font-medium text-jade">Fits.</b> Rate, encoding, packet time, channels, addresses and both
+            budgets agree.
           </p>
           {detail.caution ? (
             <div className="mt-1.5 rounded border border-l-[3px] border-line border-l-ochre px-2.5 py-2">
@@ -118,18 +140,22 @@ function OneLane({ deviceId, channel, plan, view, isPreview }: { deviceId: strin
           </PanelHeading>
           <p>
             <span className="font-mono text-[12px]">
-              {stream.width} × {stream.format.encoding} {kHz(stream.format.rateHz)} kHz, {packetTime(stream.format.packetTimeUs)}
+              {stream.width} × {stream.format.encoding} {kHz(stream.format.rateHz)} kHz,{' '}
+              {packetTime(stream.format.packetTimeUs)}
             </span>
             <br />
             <span className="text-dim">
-              Channels {channelRuns(stream.channels)}; {stream.position === null ? 'no place in it' : `this one is number ${stream.position}`}.{' '}
+              Channels {channelRuns(stream.channels)};{' '}
+              {stream.position === null ? 'no place in it' : `this one is number ${stream.position}`}.{' '}
               {stream.isSent ? 'Kept as it was sent.' : 'Together because the same receivers want them.'} Heard by{' '}
               {count(stream.receiverDeviceIds.length, 'device')}, here as stream {stream.receiverSlot}.
             </span>
           </p>
           <PanelHeading>{detail.verdict === 'refused' ? 'If it were carried, the sum' : 'The sum'}</PanelHeading>
           <Working terms={stream.sum} />
-          {stream.legCount > 1 ? <p className="mt-1 text-[12px] text-dim">Sent on {stream.legCount} legs, each with this load.</p> : null}
+          {stream.legCount > 1 ? (
+            <p className="mt-1 text-[12px] text-dim">Sent on {stream.legCount} legs, each with this load.</p>
+          ) : null}
         </>
       )}
       {detail.legs.map((leg) => (
@@ -137,7 +163,9 @@ function OneLane({ deviceId, channel, plan, view, isPreview }: { deviceId: strin
           <PanelHeading>
             Path, leg {leg.leg} {leg.group ? <span className="font-mono">{leg.group}</span> : null}
           </PanelHeading>
-          <p className="text-dim">{leg.isRouted ? `${leg.fromSubnet}, routed to ${leg.toSubnet}` : `within ${leg.fromSubnet}`}</p>
+          <p className="text-dim">
+            {leg.isRouted ? `${leg.fromSubnet}, routed to ${leg.toSubnet}` : `within ${leg.fromSubnet}`}
+          </p>
           {leg.hops === null ? (
             <p className="text-dim">No cables are drawn for this leg, so its transit is not counted.</p>
           ) : (

@@ -43,7 +43,12 @@ export function laneRows(plan: Plan, view: View, field: FieldView, filter: RowFi
       if (filter.state !== 'any') {
         const isFree = lane === undefined;
         if (filter.state === 'free' ? !isFree : isFree) continue;
-        if (lane !== undefined && filter.state !== 'fed' && stateOf(lane, evidenceOf(field, device.id, channel)) !== filter.state) continue;
+        if (
+          lane !== undefined &&
+          filter.state !== 'fed' &&
+          stateOf(lane, evidenceOf(field, device.id, channel)) !== filter.state
+        )
+          continue;
       }
       if (words.length > 0) {
         const own = channelName(plan, device.id, 'receive', channel);
@@ -76,7 +81,14 @@ function receivingDevices(plan: Plan, placeId: string | null) {
 const collator = new Intl.Collator('en', { numeric: true });
 const compare = (a: string, b: string) => collator.compare(a, b);
 
-function sortChannels(channels: number[], plan: Plan, view: View, field: FieldView, deviceId: string, sort: Sort): void {
+function sortChannels(
+  channels: number[],
+  plan: Plan,
+  view: View,
+  field: FieldView,
+  deviceId: string,
+  sort: Sort,
+): void {
   if (sort.column === 'channel' && !sort.isDescending) return;
   const lanes = view.lanes.get(deviceId);
   const keyOf = (channel: number): string | number => {
@@ -89,7 +101,9 @@ function sortChannels(channels: number[], plan: Plan, view: View, field: FieldVi
       case 'state':
         return lane ? stateOf(lane, evidenceOf(field, deviceId, channel)) : '';
       case 'hears':
-        return lane ? `${plan.devices.get(lane.senderDeviceId)?.name ?? ''} ${channelName(plan, lane.senderDeviceId, 'send', lane.senderChannel)}` : '';
+        return lane
+          ? `${plan.devices.get(lane.senderDeviceId)?.name ?? ''} ${channelName(plan, lane.senderDeviceId, 'send', lane.senderChannel)}`
+          : '';
       case 'stream':
         return lane?.streamId ? `${lane.streamId} ${lane.position ?? 0}` : '';
       case 'rate':

@@ -120,7 +120,11 @@ export function LaneSheet(props: LaneSheetProps) {
         className="min-h-0 flex-1 overflow-y-auto select-none focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade"
       >
         <div role="rowgroup" className="sticky top-0 z-10">
-          <div role="row" aria-rowindex={1} className={`${COLUMNS} h-[26px] items-center border-b border-line bg-bg text-[12px] text-faint`}>
+          <div
+            role="row"
+            aria-rowindex={1}
+            className={`${COLUMNS} h-[26px] items-center border-b border-line bg-bg text-[12px] text-faint`}
+          >
             {HEADERS.map(({ id, title, isNumber }) => {
               const isSorted = sort.column === id;
               return (
@@ -243,7 +247,11 @@ function GroupHead({ place, rowIndex, deviceId, plan, view, isFolded, onFold, on
       </span>
       {budget ? (
         <span role="gridcell" className="flex items-center gap-2 whitespace-nowrap">
-          <BudgetBar used={budget.channelsReceive.used} limit={budget.channelsReceive.limit} label={`${device.name}: channels used`} />
+          <BudgetBar
+            used={budget.channelsReceive.used}
+            limit={budget.channelsReceive.limit}
+            label={`${device.name}: channels used`}
+          />
           <span className="font-mono text-[12px]">
             {budget.channelsReceive.used} of {budget.channelsReceive.limit} channels, {budget.streamsReceive.used} of{' '}
             {budget.streamsReceive.limit} streams
@@ -277,7 +285,9 @@ const LaneLine = memo(function LaneLine(props: LaneLineProps) {
   const ownRate = plan.devices.get(deviceId)?.rateHz ?? 0;
   const isWrongRate = lane?.reason?.code === 'rate-differs';
   const label = channelName(plan, deviceId, 'receive', channel);
-  const hears = lane ? `${deviceName(plan, lane.senderDeviceId)} · ${channelName(plan, lane.senderDeviceId, 'send', lane.senderChannel)}` : '';
+  const hears = lane
+    ? `${deviceName(plan, lane.senderDeviceId)} · ${channelName(plan, lane.senderDeviceId, 'send', lane.senderChannel)}`
+    : '';
   const tone = isSelected ? 'bg-selected' : isChanged ? 'bg-raise' : '';
   return (
     <div
@@ -306,19 +316,33 @@ const LaneLine = memo(function LaneLine(props: LaneLineProps) {
         {lane ? (
           <>
             {hears}
-            {state === 'refused' && lane.reason ? <span className="text-madder"> · {shortReason(lane.reason)}</span> : null}
-            {lane.caution?.code === 'one-leg' ? <span className="text-ochre"> · leg {lane.caution.missing} missing</span> : null}
+            {state === 'refused' && lane.reason ? (
+              <span className="text-madder"> · {shortReason(lane.reason)}</span>
+            ) : null}
+            {lane.caution?.code === 'one-leg' ? (
+              <span className="text-ochre"> · leg {lane.caution.missing} missing</span>
+            ) : null}
           </>
         ) : (
           <span className="text-dim">
-            free{fieldOnly ? <span className="text-violet"> · the device still hears stream {fieldOnly.receiverSlot}</span> : null}
+            free
+            {fieldOnly ? (
+              <span className="text-violet"> · the device still hears stream {fieldOnly.receiverSlot}</span>
+            ) : null}
           </span>
         )}
       </span>
       <span role="gridcell" className="truncate px-2 font-mono text-[12px]">
-        {lane?.streamId && lane.position !== null ? `S${slotOf(lane.streamId)} · ${lane.position}/${lane.width}` : <span className="text-dim">{lane ? 'none' : ''}</span>}
+        {lane?.streamId && lane.position !== null ? (
+          `S${slotOf(lane.streamId)} · ${lane.position}/${lane.width}`
+        ) : (
+          <span className="text-dim">{lane ? 'none' : ''}</span>
+        )}
       </span>
-      <span role="gridcell" className={`truncate px-2 text-right font-mono text-[12px] ${isWrongRate ? 'text-madder' : ''}`}>
+      <span
+        role="gridcell"
+        className={`truncate px-2 text-right font-mono text-[12px] ${isWrongRate ? 'text-madder' : ''}`}
+      >
         {isWrongRate && senderRate ? `${kHz(senderRate)}→${kHz(ownRate)}` : kHz(ownRate)}
       </span>
       <span role="gridcell" className="px-2 text-right font-mono text-[12px]">

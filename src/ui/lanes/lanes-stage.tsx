@@ -17,7 +17,17 @@ import { LaneSheet } from './lane-sheet';
 import { clearSelection, parseSelection, selectionText, selectRows, useSelection } from './selection';
 import { SendDialog } from './send-dialog';
 
-const STATES: readonly StateFilter[] = ['any', 'free', 'fed', 'planned', 'staged', 'carrying', 'one-legged', 'waiting', 'refused'];
+const STATES: readonly StateFilter[] = [
+  'any',
+  'free',
+  'fed',
+  'planned',
+  'staged',
+  'carrying',
+  'one-legged',
+  'waiting',
+  'refused',
+];
 const NO_FOLDS: ReadonlySet<string> = new Set();
 
 /** The lane sheet: which receiver channel hears what. */
@@ -57,7 +67,8 @@ export function LanesStage({ planId }: { planId: string }) {
     if (wanted === null || !basePlan.devices.has(wanted.deviceId)) return;
     written.current = linked;
     const run: ChannelRow[] = [];
-    for (let channel = wanted.first; channel <= wanted.last; channel += 1) run.push({ kind: 'channel', deviceId: wanted.deviceId, channel });
+    for (let channel = wanted.first; channel <= wanted.last; channel += 1)
+      run.push({ kind: 'channel', deviceId: wanted.deviceId, channel });
     selectRows(run);
   }, [linked, basePlan]);
   useEffect(() => {
@@ -73,7 +84,12 @@ export function LanesStage({ planId }: { planId: string }) {
 
   /** The selected channels in the order in which they stand in the sheet; hidden ones are not touched. */
   const receivers = useMemo(
-    () => rows.flatMap((r) => (r.kind === 'channel' && selected.has(rowKey(r.deviceId, r.channel)) ? [{ deviceId: r.deviceId, channel: r.channel }] : [])),
+    () =>
+      rows.flatMap((r) =>
+        r.kind === 'channel' && selected.has(rowKey(r.deviceId, r.channel))
+          ? [{ deviceId: r.deviceId, channel: r.channel }]
+          : [],
+      ),
     [rows, selected],
   );
 
@@ -85,7 +101,9 @@ export function LanesStage({ planId }: { planId: string }) {
     if (fed.length > 0) void commit(`clear ${receiverWords(basePlan, fed)}`, [{ kind: 'unsubscribe', channels: fed }]);
   };
   const send = () => receivers.length > 0 && hasField && setSending(receivers);
-  const hasReceivers = [...basePlan.devices.values()].some((d) => (basePlan.models.get(d.modelId)?.channelsReceive ?? 0) > 0);
+  const hasReceivers = [...basePlan.devices.values()].some(
+    (d) => (basePlan.models.get(d.modelId)?.channelsReceive ?? 0) > 0,
+  );
   const isFiltered = text !== '' || state !== 'any' || place !== null;
 
   return (
@@ -103,7 +121,11 @@ export function LanesStage({ planId }: { planId: string }) {
               onChange={(e) => void setText(e.target.value || null)}
               className="w-[220px]"
             />
-            <SelectField aria-label="State" value={state} onChange={(e) => void setState(e.target.value as StateFilter)}>
+            <SelectField
+              aria-label="State"
+              value={state}
+              onChange={(e) => void setState(e.target.value as StateFilter)}
+            >
               {STATES.map((s) => (
                 <option key={s} value={s}>
                   {s === 'any' ? 'any state' : s === 'one-legged' ? 'one leg' : s}
@@ -111,7 +133,9 @@ export function LanesStage({ planId }: { planId: string }) {
               ))}
             </SelectField>
             <span className="ml-auto truncate whitespace-nowrap" aria-live="polite">
-              {receivers.length > 0 ? `${count(receivers.length, 'row')} selected` : `${count(rows.filter((r) => r.kind === 'channel').length, 'row')}`}
+              {receivers.length > 0
+                ? `${count(receivers.length, 'row')} selected`
+                : `${count(rows.filter((r) => r.kind === 'channel').length, 'row')}`}
             </span>
             <Button onClick={clear} disabled={receivers.length === 0}>
               Clear <Key>Del</Key>
@@ -159,7 +183,9 @@ export function LanesStage({ planId }: { planId: string }) {
               sort={sort}
               onSort={setSort}
               folded={folded}
-              onFold={(id) => setFolded((is) => (is.has(id) ? new Set([...is].filter((x) => x !== id)) : new Set([...is, id])))}
+              onFold={(id) =>
+                setFolded((is) => (is.has(id) ? new Set([...is].filter((x) => x !== id)) : new Set([...is, id])))
+              }
               onFeed={feed}
               onClear={clear}
               onSend={send}
@@ -187,8 +213,8 @@ function EmptyLanes({ planId }: { planId: string }) {
     <div className="max-w-[520px] p-8">
       <h2 className="text-[16px] font-semibold">Lanes: which channel hears which</h2>
       <p className="mt-2 text-dim">
-        Each row here will be one receiver channel. You select a run of them and say what feeds it; the streams, addresses and loads are worked
-        out. There is no device with receiver channels yet, so begin with the gear.
+        Each row here will be one receiver channel. You select a run of them and say what feeds it; the streams,
+        addresses and loads are worked out. There is no device with receiver channels yet, so begin with the gear.
       </p>
       <Link
         href={`/plans/${planId}/gear?add=1`}

@@ -16,7 +16,17 @@ const LEFT_WORDS = {
 } as const;
 
 /** What sending the selected channels would do to the devices, then doing it, then what each device made of it. */
-export function SendDialog({ planId, plan, channels, onClose }: { planId: string; plan: Plan; channels: readonly ChannelRef[]; onClose: () => void }) {
+export function SendDialog({
+  planId,
+  plan,
+  channels,
+  onClose,
+}: {
+  planId: string;
+  plan: Plan;
+  channels: readonly ChannelRef[];
+  onClose: () => void;
+}) {
   const preview = useQuery({
     queryKey: ['send-preview', planId, channels],
     queryFn: () => api.previewSend(planId, channels),
@@ -44,8 +54,8 @@ export function SendDialog({ planId, plan, channels, onClose }: { planId: string
                 <ul aria-label="Streams" className="flex flex-col gap-1">
                   {work.streams.map((s) => (
                     <li key={s.id}>
-                      <b className="font-medium">{deviceName(plan, s.senderDeviceId)}</b> sends stream {s.slot} with channels{' '}
-                      {channelRuns(s.channels)}
+                      <b className="font-medium">{deviceName(plan, s.senderDeviceId)}</b> sends stream {s.slot} with
+                      channels {channelRuns(s.channels)}
                       <span className="text-dim">
                         {' '}
                         to {s.receivers.map((r) => deviceName(plan, r)).join(', ')}
@@ -69,7 +79,8 @@ export function SendDialog({ planId, plan, channels, onClose }: { planId: string
               ))}
               {work.stops.map((s) => (
                 <p key={`${s.senderDeviceId}/${s.slot}`} className="mt-1">
-                  <b className="font-medium">{deviceName(plan, s.senderDeviceId)}</b> stops stream {s.slot}: nobody wants it any more
+                  <b className="font-medium">{deviceName(plan, s.senderDeviceId)}</b> stops stream {s.slot}: nobody
+                  wants it any more
                 </p>
               ))}
               <Left left={work.left} plan={plan} />
@@ -77,14 +88,20 @@ export function SendDialog({ planId, plan, channels, onClose }: { planId: string
           ) : null}
           {sending.error ? <Problem error={sending.error} /> : null}
           <p className="mt-3 text-dim">
-            Senders are set up first; at each receiver the channels that change are taken off, the stream is joined, then they are fed.
+            Senders are set up first; at each receiver the channels that change are taken off, the stream is joined,
+            then they are fed.
           </p>
           <div className="mt-3 flex justify-end gap-2">
             <Button onClick={onClose}>Leave it</Button>
             <Button disabled={!canSend || sending.isPending} onClick={() => sending.mutate(false)}>
               Send only
             </Button>
-            <Button ref={main} tone="main" disabled={!canSend || sending.isPending} onClick={() => sending.mutate(true)}>
+            <Button
+              ref={main}
+              tone="main"
+              disabled={!canSend || sending.isPending}
+              onClick={() => sending.mutate(true)}
+            >
               {sending.isPending ? 'Sending …' : 'Send and start'}
             </Button>
           </div>
@@ -92,9 +109,7 @@ export function SendDialog({ planId, plan, channels, onClose }: { planId: string
       )}
       {sending.data ? (
         <div className="mt-3 flex justify-end gap-2">
-          {sending.variables ? null : (
-            <Button onClick={() => sending.mutate(true)}>Start now</Button>
-          )}
+          {sending.variables ? null : <Button onClick={() => sending.mutate(true)}>Start now</Button>}
           <Button ref={main} tone="main" onClick={onClose}>
             Close
           </Button>
@@ -147,7 +162,9 @@ function Report({ report, plan, started }: { report: SendAnswer; plan: Plan; sta
         {report.devices.map((d) => (
           <li key={d.deviceId}>
             <b className="font-medium">{deviceName(plan, d.deviceId)}</b>{' '}
-            <span className="text-dim">{d.done.length > 0 ? d.done.map((s) => STEP_WORDS[s]).join(', ') : 'nothing was changed'}</span>
+            <span className="text-dim">
+              {d.done.length > 0 ? d.done.map((s) => STEP_WORDS[s]).join(', ') : 'nothing was changed'}
+            </span>
             {d.failed.map((f, n) => (
               <span key={n} className="block pl-3 text-madder">
                 Not done: {STEP_WORDS[f.step]}

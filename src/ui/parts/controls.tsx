@@ -28,15 +28,31 @@ export function Key({ children }: { children: ReactNode }) {
 const FIELD =
   'h-7 rounded border border-edge bg-bg px-2 text-[13px] text-ink placeholder:text-faint focus-visible:outline-2 focus-visible:outline-jade aria-invalid:border-madder';
 
-export function TextField({ className = '', ref, ...rest }: InputHTMLAttributes<HTMLInputElement> & { ref?: Ref<HTMLInputElement> }) {
+export function TextField({
+  className = '',
+  ref,
+  ...rest
+}: InputHTMLAttributes<HTMLInputElement> & { ref?: Ref<HTMLInputElement> }) {
   return <input ref={ref} {...rest} className={`${FIELD} ${className}`} />;
 }
 
-export function SelectField({ className = '', ref, ...rest }: SelectHTMLAttributes<HTMLSelectElement> & { ref?: Ref<HTMLSelectElement> }) {
+export function SelectField({
+  className = '',
+  ref,
+  ...rest
+}: SelectHTMLAttributes<HTMLSelectElement> & { ref?: Ref<HTMLSelectElement> }) {
   return <select ref={ref} {...rest} className={`${FIELD} ${className}`} />;
 }
 
-export function Labelled({ label, error, children }: { label: string; error?: string | undefined; children: ReactNode }) {
+export function Labelled({
+  label,
+  error,
+  children,
+}: {
+  label: string;
+  error?: string | undefined;
+  children: ReactNode;
+}) {
   return (
     <label className="flex flex-col gap-1 text-[12px] text-dim">
       {label}

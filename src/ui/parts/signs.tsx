@@ -29,7 +29,17 @@ export function Cautions({ n }: { n: number }) {
 }
 
 /** How much of something is used, as a bar; the numbers stand beside it. */
-export function BudgetBar({ used, limit, label, narrow = false }: { used: number; limit: number; label: string; narrow?: boolean }) {
+export function BudgetBar({
+  used,
+  limit,
+  label,
+  narrow = false,
+}: {
+  used: number;
+  limit: number;
+  label: string;
+  narrow?: boolean;
+}) {
   const share = limit === 0 ? 0 : Math.min(1, used / limit);
   return (
     <span

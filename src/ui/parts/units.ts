@@ -53,10 +53,12 @@ export function quantity(value: number, unit: Unit): string {
 /** `1–8, 13, 14`. Channels come in ascending order. */
 export function channelRuns(channels: readonly number[]): string {
   const runs: string[] = [];
-  for (let i = 0; i < channels.length; ) {
+  for (let i = 0; i < channels.length;) {
     let j = i;
     while (j + 1 < channels.length && channels[j + 1] === (channels[j] as number) + 1) j += 1;
-    runs.push(j === i ? `${channels[i]}` : j === i + 1 ? `${channels[i]}, ${channels[j]}` : `${channels[i]}–${channels[j]}`);
+    runs.push(
+      j === i ? `${channels[i]}` : j === i + 1 ? `${channels[i]}, ${channels[j]}` : `${channels[i]}–${channels[j]}`,
+    );
     i = j + 1;
   }
   return runs.join(', ');

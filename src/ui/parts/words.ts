@@ -28,7 +28,9 @@ export function shortReason(reason: LaneReason): string {
     case 'rate-differs':
       return `${kHz(reason.senderRateHz)} into ${kHz(reason.receiverRateHz)} kHz`;
     case 'no-common-format':
-      return { rate: 'no common rate', encoding: 'no common encoding', 'packet-time': 'no common packet time' }[reason.missing];
+      return { rate: 'no common rate', encoding: 'no common encoding', 'packet-time': 'no common packet time' }[
+        reason.missing
+      ];
     case 'no-address':
       return `the ${reason.end} has no address`;
     case 'outside-subnet':
@@ -92,7 +94,8 @@ export function findingTitle(plan: Plan, finding: Finding): string {
     }
     case 'lanes-caution': {
       const { receiverDeviceId, senderDeviceId, channels, caution } = finding;
-      const what = caution.code === 'one-leg' ? `only one leg, ${caution.missing} does not meet` : 'no cables drawn between them';
+      const what =
+        caution.code === 'one-leg' ? `only one leg, ${caution.missing} does not meet` : 'no cables drawn between them';
       return `${deviceName(plan, receiverDeviceId)} ${channelRuns(channels)} from ${deviceName(plan, senderDeviceId)}: ${what}`;
     }
     case 'duplicate-address':

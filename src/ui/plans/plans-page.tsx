@@ -22,7 +22,11 @@ export function PlansPage() {
   const { data, error, isPending } = useQuery({ queryKey: ['plans'], queryFn: api.plans });
   const [naming, setNaming] = useState<Naming | null>(null);
   const again = () => client.invalidateQueries({ queryKey: ['plans'] });
-  const restore = useMutation({ mutationFn: api.restorePlan, onSuccess: again, onError: (e) => reportProblem(e, 'Not brought back') });
+  const restore = useMutation({
+    mutationFn: api.restorePlan,
+    onSuccess: again,
+    onError: (e) => reportProblem(e, 'Not brought back'),
+  });
   const remove = useMutation({
     mutationFn: api.removePlan,
     onSuccess: async (plan) => {
@@ -31,7 +35,11 @@ export function PlansPage() {
     },
     onError: (e) => reportProblem(e, 'Not removed'),
   });
-  const demo = useMutation({ mutationFn: api.demoPlan, onSuccess: ({ plan }) => router.push(`/plans/${plan.id}/lanes`), onError: (e) => reportProblem(e, 'Not made') });
+  const demo = useMutation({
+    mutationFn: api.demoPlan,
+    onSuccess: ({ plan }) => router.push(`/plans/${plan.id}/lanes`),
+    onError: (e) => reportProblem(e, 'Not made'),
+  });
   const plans = data?.plans ?? [];
   const open = plans.filter((p) => p.removedAt === null);
   const removed = plans.filter((p) => p.removedAt !== null);
@@ -78,10 +86,18 @@ export function PlansPage() {
                   <td className="text-dim">{formatDistanceToNow(plan.changedAt, { addSuffix: true })}</td>
                   <td className="text-right font-mono text-[12px]">{plan.revision}</td>
                   <td className="text-right whitespace-nowrap">
-                    <Button tone="quiet" aria-label={`Copy ${plan.name}`} onClick={() => setNaming({ what: 'copy', plan })}>
+                    <Button
+                      tone="quiet"
+                      aria-label={`Copy ${plan.name}`}
+                      onClick={() => setNaming({ what: 'copy', plan })}
+                    >
                       Copy
                     </Button>
-                    <Button tone="quiet" aria-label={`Rename ${plan.name}`} onClick={() => setNaming({ what: 'rename', plan })}>
+                    <Button
+                      tone="quiet"
+                      aria-label={`Rename ${plan.name}`}
+                      onClick={() => setNaming({ what: 'rename', plan })}
+                    >
                       Rename
                     </Button>
                     <Button tone="quiet" aria-label={`Remove ${plan.name}`} onClick={() => remove.mutate(plan.id)}>
@@ -112,7 +128,9 @@ export function PlansPage() {
       <aside aria-label="Begin" className="flex flex-col gap-6">
         <NewPlan />
         <div className="border-t border-line pt-5">
-          <p className="text-dim">Skerry Point is a made-up harbour with a dome, a wave hall and a gallery, to try things on.</p>
+          <p className="text-dim">
+            Skerry Point is a made-up harbour with a dome, a wave hall and a gallery, to try things on.
+          </p>
           <Button className="mt-2" disabled={demo.isPending} onClick={() => demo.mutate()}>
             Open Skerry Point
           </Button>
@@ -132,7 +150,9 @@ const CIDR = /^\d{1,3}(\.\d{1,3}){3}\/\d{1,2}$/;
 
 function NewPlan() {
   const router = useRouter();
-  const { register, handleSubmit, formState } = useForm<NewPlanForm>({ defaultValues: { name: '', firstNetwork: '10.20.0.0/24' } });
+  const { register, handleSubmit, formState } = useForm<NewPlanForm>({
+    defaultValues: { name: '', firstNetwork: '10.20.0.0/24' },
+  });
   const { errors, isSubmitting } = formState;
   const begin = handleSubmit(async ({ name, firstNetwork }) => {
     try {
@@ -146,13 +166,22 @@ function NewPlan() {
     <form onSubmit={(e) => void begin(e)} className="flex flex-col gap-3" noValidate>
       <h2 className="text-[15px] font-semibold">New plan</h2>
       <Labelled label="Name" error={errors.name?.message}>
-        <TextField autoFocus aria-invalid={!!errors.name} {...register('name', { validate: (v) => v.trim() !== '' || 'A plan needs a name.', maxLength: { value: 120, message: 'At most 120 characters.' } })} />
+        <TextField
+          autoFocus
+          aria-invalid={!!errors.name}
+          {...register('name', {
+            validate: (v) => v.trim() !== '' || 'A plan needs a name.',
+            maxLength: { value: 120, message: 'At most 120 characters.' },
+          })}
+        />
       </Labelled>
       <Labelled label="First media network (leg A), empty for none yet" error={errors.firstNetwork?.message}>
         <TextField
           className="font-mono"
           aria-invalid={!!errors.firstNetwork}
-          {...register('firstNetwork', { validate: (v) => v.trim() === '' || CIDR.test(v.trim()) || 'Of the form 10.20.0.0/24.' })}
+          {...register('firstNetwork', {
+            validate: (v) => v.trim() === '' || CIDR.test(v.trim()) || 'Of the form 10.20.0.0/24.',
+          })}
         />
       </Labelled>
       <Button tone="main" type="submit" disabled={isSubmitting} className="self-start">
@@ -171,7 +200,12 @@ function NameDialog({ naming, onDone, onClose }: { naming: Naming; onDone: () =>
       if (what === 'copy') await api.copyPlan(plan.id, name.trim());
       else {
         const commands = [{ kind: 'change-settings' as const, settings: { name: name.trim() } }];
-        await api.batch(plan.id, { author: thisAuthor(), baseRevision: plan.revision, title: `rename the plan to ${name.trim()}`.slice(0, 200), commands });
+        await api.batch(plan.id, {
+          author: thisAuthor(),
+          baseRevision: plan.revision,
+          title: `rename the plan to ${name.trim()}`.slice(0, 200),
+          commands,
+        });
       }
       onDone();
       onClose();
@@ -183,7 +217,13 @@ function NameDialog({ naming, onDone, onClose }: { naming: Naming; onDone: () =>
     <Modal title={what === 'copy' ? `Copy ${plan.name}` : `Rename ${plan.name}`} onClose={onClose}>
       <form onSubmit={(e) => void save(e)} noValidate>
         <Labelled label="Name" error={formState.errors.name?.message}>
-          <TextField autoFocus {...register('name', { validate: (v) => v.trim() !== '' || 'A plan needs a name.', maxLength: { value: 120, message: 'At most 120 characters.' } })} />
+          <TextField
+            autoFocus
+            {...register('name', {
+              validate: (v) => v.trim() !== '' || 'A plan needs a name.',
+              maxLength: { value: 120, message: 'At most 120 characters.' },
+            })}
+          />
         </Labelled>
         <div className="mt-4 flex justify-end gap-2">
           <Button onClick={onClose}>Leave it</Button>

@@ -26,12 +26,26 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
       ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
     });
   } catch {
-    throw new ApiProblem(0, 'offline', 'The server does not answer. Nothing was changed; try again when it is back.', null, null);
+    throw new ApiProblem(
+      0,
+      'offline',
+      'The server does not answer. Nothing was changed; try again when it is back.',
+      null,
+      null,
+    );
   }
-  const value = (await response.json().catch(() => null)) as { error?: { code: string; message: string; field: string | null; details?: unknown } } | null;
+  const value = (await response.json().catch(() => null)) as {
+    error?: { code: string; message: string; field: string | null; details?: unknown };
+  } | null;
   if (!response.ok || value === null) {
     const error = value?.error;
-    throw new ApiProblem(response.status, error?.code ?? 'unknown', error?.message ?? `The server answered ${response.status}.`, error?.field ?? null, error?.details);
+    throw new ApiProblem(
+      response.status,
+      error?.code ?? 'unknown',
+      error?.message ?? `The server answered ${response.status}.`,
+      error?.field ?? null,
+      error?.details,
+    );
   }
   return value as T;
 }
@@ -54,8 +68,10 @@ export const api = {
     call<BatchAnswer>('POST', `/${id}/batch`, body),
   undo: (id: string, author: Author) => call<BatchAnswer>('POST', `/${id}/undo`, { author }),
   redo: (id: string, author: Author) => call<BatchAnswer>('POST', `/${id}/redo`, { author }),
-  previewSend: (id: string, channels: readonly ChannelRef[]) => call<SendPreview>('POST', `/${id}/send/preview`, { channels }),
+  previewSend: (id: string, channels: readonly ChannelRef[]) =>
+    call<SendPreview>('POST', `/${id}/send/preview`, { channels }),
   send: (id: string, channels: readonly ChannelRef[], author: Author, start: boolean) =>
     call<SendAnswer>('POST', `/${id}/send`, { channels, author, start }),
-  readAnew: (id: string, deviceId?: string) => call<object>('POST', `/${id}/read-anew`, deviceId === undefined ? {} : { deviceId }),
+  readAnew: (id: string, deviceId?: string) =>
+    call<object>('POST', `/${id}/read-anew`, deviceId === undefined ? {} : { deviceId }),
 };

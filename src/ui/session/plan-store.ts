@@ -8,7 +8,16 @@ import { applyChanges } from '@/core/plan/changes';
 import { applyCommands, type Command } from '@/core/plan/commands';
 import type { Plan } from '@/core/plan/plan';
 import type { DeviceBudget, Totals } from '@/core/reckon/reckoning';
-import type { Author, BatchAnswer, ChangeMessage, DeviceFieldView, FieldMessage, PresenceMessage, Undoable, UnknownNode } from '@/server/messages';
+import type {
+  Author,
+  BatchAnswer,
+  ChangeMessage,
+  DeviceFieldView,
+  FieldMessage,
+  PresenceMessage,
+  Undoable,
+  UnknownNode,
+} from '@/server/messages';
 import type { LaneEvidence } from '@/field/lane-state';
 import type { LaneView, PreviewResult, ReckoningDelta, ReckonWorker } from '@/workers/reckon-view';
 import { api, ApiProblem } from './api';
@@ -102,7 +111,18 @@ function merged(view: View | null, delta: ReckoningDelta): View {
 
 /** Opens a plan: reads it, starts its worker and listens to what happens. Returns what closes it again. */
 export function openPlan(planId: string): () => void {
-  set({ planId, plan: null, revision: -1, view: null, field: NO_FIELD, preview: null, problem: null, undo: null, redo: null, isLive: false });
+  set({
+    planId,
+    plan: null,
+    revision: -1,
+    view: null,
+    field: NO_FIELD,
+    preview: null,
+    problem: null,
+    undo: null,
+    redo: null,
+    isLive: false,
+  });
   thread = new Worker(new URL('../../workers/reckon.worker.ts', import.meta.url), { type: 'module' });
   worker = wrap<ReckonWorker>(thread);
   const author = thisAuthor();
@@ -142,7 +162,16 @@ async function readAnew(): Promise<void> {
     if (get().planId !== planId || worker === null) return;
     const delta = await worker.load(file);
     if (get().planId !== planId) return;
-    set({ plan: planOfFile(file), revision, view: merged(null, delta), undo, redo, hasField, preview: null, problem: null });
+    set({
+      plan: planOfFile(file),
+      revision,
+      view: merged(null, delta),
+      undo,
+      redo,
+      hasField,
+      preview: null,
+      problem: null,
+    });
   } catch (error) {
     set({ problem: error instanceof ApiProblem ? error.message : 'The plan could not be opened.' });
   }
@@ -178,7 +207,11 @@ function mergedField(field: FieldView, message: FieldMessage): FieldView {
 let previewRequest = 0;
 
 /** Works out a batch without applying it; the sheets then show it in place. Returns what is wrong with it, or null. */
-export async function showPreview(title: string, commands: readonly Command[], from: Preview['from'] = 'fix'): Promise<string | null> {
+export async function showPreview(
+  title: string,
+  commands: readonly Command[],
+  from: Preview['from'] = 'fix',
+): Promise<string | null> {
   const { plan, view } = get();
   if (plan === null || view === null) return null;
   previewRequest += 1;
@@ -188,10 +221,21 @@ export async function showPreview(title: string, commands: readonly Command[], f
   if (request !== previewRequest) return null;
   if (!applied.ok || !outcome.ok) {
     set({ preview: null });
-    return applied.ok ? 'This cannot be done.' : `${applied.problem.field}: ${applied.problem.reason} ${applied.problem.value}`;
+    return applied.ok
+      ? 'This cannot be done.'
+      : `${applied.problem.field}: ${applied.problem.reason} ${applied.problem.value}`;
   }
   if (get().plan !== plan) return null;
-  set({ preview: { from, title, commands, plan: applied.plan, view: merged(view, outcome.result.delta), result: outcome.result } });
+  set({
+    preview: {
+      from,
+      title,
+      commands,
+      plan: applied.plan,
+      view: merged(view, outcome.result.delta),
+      result: outcome.result,
+    },
+  });
   return null;
 }
 

@@ -25,7 +25,9 @@ export const GET = (request: Request, { params }: PlanContext) =>
             stop(); // the browser went away
           }
         };
-        const unlisten = session.listen({ id, name }, (event, data) => write(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`));
+        const unlisten = session.listen({ id, name }, (event, data) =>
+          write(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`),
+        );
         const keepAlive = setInterval(() => write(': still here\n\n'), KEEP_ALIVE_MS);
         stop = () => {
           clearInterval(keepAlive);
@@ -35,6 +37,10 @@ export const GET = (request: Request, { params }: PlanContext) =>
       },
       cancel: () => stop(),
     });
-    const headers = { 'content-type': 'text/event-stream', 'cache-control': 'no-store, no-transform', 'x-accel-buffering': 'no' };
+    const headers = {
+      'content-type': 'text/event-stream',
+      'cache-control': 'no-store, no-transform',
+      'x-accel-buffering': 'no',
+    };
     return new Response(stream, { headers });
   });

@@ -1,0 +1,52 @@
+/** The arrows of docs/architecture.md: ui, app → server → store, field → core; workers → core; standins → core. */
+const TESTS = '\\.test\\.tsx?$';
+const rule = (name, from, to, extra = {}) => ({
+  name,
+  severity: 'error',
+  from: { path: from, pathNot: TESTS },
+  to: { path: to, ...extra },
+});
+
+/** @type {import('dependency-cruiser').IConfiguration} */
+module.exports = {
+  forbidden: [
+    rule('core-imports-only-core', '^src/core', '^src/(?!core)'),
+    rule(
+      'core-has-no-interface-or-node',
+      '^src/core',
+      '(^node:|node_modules/(react|next|drizzle-orm|better-sqlite3|ws|pino)/)',
+    ),
+    {
+      name: 'core-uses-no-node-modules-of-node',
+      severity: 'error',
+      from: { path: '^src/core', pathNot: TESTS },
+      to: { dependencyTypes: ['core'] },
+    },
+    rule('store-imports-core', '^src/store', '^src/(?!core|store)'),
+    rule('field-imports-core', '^src/field', '^src/(?!core|field)'),
+    rule('workers-import-core', '^src/workers', '^src/(?!core|workers)'),
+    rule('standins-import-core', '^src/standins', '^src/(?!core|standins)'),
+    rule('demo-imports-core', '^src/demo', '^src/(?!core|demo)'),
+    rule('server-does-not-import-ui', '^src/server', '^src/(ui|app|workers|standins)'),
+    rule('nothing-imports-standins', '^src/(?!standins)', '^src/standins'),
+    rule('a-stage-imports-no-other-stage', '^src/ui/(gear|lanes|plans)/', '^src/ui/(gear|lanes|plans)/', {
+      pathNot: '^src/ui/$1/',
+    }),
+    rule('parts-and-session-do-not-import-stages', '^src/ui/(parts|session|frame)', '^src/ui/(gear|lanes|plans)/'),
+    {
+      name: 'no-circles',
+      severity: 'error',
+      from: {},
+      to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+    },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    tsConfig: { fileName: 'tsconfig.json' },
+    tsPreCompilationDeps: true,
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'require', 'node', 'default', 'types'],
+    },
+  },
+};

@@ -1,0 +1,229 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, expectStates, lane, selectRun, test } from './stack';
+
+const EIGHT = [1, 2, 3, 4, 5, 6, 7, 8];
+
+test.describe.configure({ mode: 'serial' });
+
+test('feed eight free channels of a Dome amplifier: see what it means, apply, undo, redo, send, carry, through loss and restart', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(stack.lanes);
+  await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 8);
+  await expect(page.getByText('8 rows selected')).toBeVisible();
+
+  // Press Enter, type part of a sender's name: the consequences stand in place before yes is said.
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('tank mic');
+  await expect(lane(page, 'dome-amp-5', 3)).toContainText('Wave stage box · Tank mic 3');
+  const reckoning = page.getByRole('complementary', { name: 'Reckoning' });
+  await expect(reckoning).toContainText('Fits.');
+  await expect(reckoning).toContainText('On the wire');
+  await expect(reckoning).toContainText('Wave edge A');
+  await expect(reckoning).toContainText('Link offset');
+  await expect(page.getByRole('contentinfo', { name: 'Totals' })).toContainText('+8');
+
+  // Leave it: nothing was changed.
+  await page.keyboard.press('Escape');
+  await expect(lane(page, 'dome-amp-5', 3)).toContainText('free');
+
+  // Again, and yes.
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('tank mic 1');
+  await expect(lane(page, 'dome-amp-5', 1)).toContainText('Tank mic 1');
+  await page.keyboard.press('Enter');
+  await expectStates(page, 'dome-amp-5', EIGHT, 'planned');
+
+  await page.keyboard.press('Control+z');
+  await expect(lane(page, 'dome-amp-5', 1)).toContainText('free');
+  await page.keyboard.press('Control+y');
+  await expectStates(page, 'dome-amp-5', EIGHT, 'planned');
+
+  // Send only: staged. Then start: carrying.
+  await page.keyboard.press('Control+Enter');
+  await page.getByRole('button', { name: 'Send only' }).click();
+  await expect(page.getByRole('dialog')).toContainText('did everything');
+  await page.getByRole('button', { name: 'Close' }).click();
+  await expectStates(page, 'dome-amp-5', EIGHT, 'staged');
+  await page.keyboard.press('Control+Enter');
+  await expect(page.getByRole('button', { name: 'Send and start' })).toBeFocused();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('dialog')).toContainText('did everything');
+  await page.keyboard.press('Enter');
+  await expectStates(page, 'dome-amp-5', EIGHT, 'carrying');
+
+  // A stand-in off: waiting. On again: everything comes back by itself.
+  await stack.panel('wave-stage-box', 'unplug');
+  await expectStates(page, 'dome-amp-5', EIGHT, 'waiting', 20_000);
+  await stack.panel('wave-stage-box', 'plug');
+  await expectStates(page, 'dome-amp-5', EIGHT, 'carrying', 20_000);
+
+  // The application is killed and started again: nothing is lost, and undo still knows.
+  await stack.killAndRestart();
+  await page.goto(stack.lanes);
+  await page.getByRole('searchbox', { name: 'Filter lanes' }).fill('dome amp 5');
+  await expect(lane(page, 'dome-amp-5', 8)).toContainText('Wave stage box · Tank mic 8');
+  await expectStates(page, 'dome-amp-5', EIGHT, 'carrying', 20_000);
+  await expect(page.getByRole('button', { name: /^Undo feed Dome amp 5/ })).toBeEnabled();
+});
+
+test('clearing a lane that carries shows that the device still hears it, until that is sent too', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(stack.lanes);
+  await selectRun(page, 'dome-amp-5', 'dome amp 5', 7, 8);
+  await page.keyboard.press('Delete');
+  await expect(lane(page, 'dome-amp-5', 8)).toContainText('the device still hears stream');
+  await page.keyboard.press('Control+Enter');
+  await expect(page.getByRole('dialog')).toContainText('takes off 2 channels');
+  await page.getByRole('button', { name: 'Send and start' }).click();
+  await page.getByRole('button', { name: 'Close' }).click();
+  await expect(lane(page, 'dome-amp-5', 8)).not.toContainText('still hears', { timeout: 15_000 });
+});
+
+test('all the same gives every channel the one sender; beyond a sender’s last channel the rest is left and said to be', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(stack.lanes);
+  await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 8);
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('dome speaker 38');
+  await expect(page.getByRole('status').filter({ hasText: 'no channels left' })).toContainText('Dome amp 5 4–8');
+  await page.keyboard.press('Alt+ArrowRight');
+  await expect(lane(page, 'dome-amp-5', 8)).toContainText('Dome speaker 38');
+  await page.keyboard.press('Escape');
+});
+
+test('a lane that a check forbids says why, with the numbers, and a fix is seen before it is applied', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(`${stack.lanes}?sel=lab-recorder:13-14`);
+  await expectStates(page, 'lab-recorder', [13, 14], 'refused');
+  const reckoning = page.getByRole('complementary', { name: 'Reckoning' });
+  await expect(reckoning).toContainText(
+    'Loft console runs at 48 kHz and Lab recorder at 96 kHz, and no SRC is between them.',
+  );
+  const before = await page.getByTestId('refusals').textContent();
+  await reckoning.getByRole('button', { name: /^Clear these 2 lanes/ }).click();
+  await expect(page.getByRole('region', { name: 'Preview' })).toContainText('1 refusal fewer');
+  await expect(lane(page, 'lab-recorder', 13)).toContainText('free');
+  await page.keyboard.press('Escape');
+  await expectStates(page, 'lab-recorder', [13, 14], 'refused');
+  expect(await page.getByTestId('refusals').textContent()).toBe(before);
+});
+
+test('what one browser changes the other shows within a second, and a clash is told to the second', async ({
+  page,
+  stack,
+  browser,
+}) => {
+  const other = await (await browser.newContext()).newPage();
+  await page.goto(`${stack.lanes}?find=dome+amp+5`);
+  await other.goto(`${stack.lanes}?find=dome+amp+5`);
+  await expect(page.getByText('2 people here')).toBeVisible();
+  await lane(other, 'dome-amp-5', 8).click();
+  await other.keyboard.press('Enter');
+  await other.keyboard.type('narration');
+  await expect(lane(other, 'dome-amp-5', 8)).toContainText('Narration');
+  await other.keyboard.press('Enter');
+  await expect(lane(page, 'dome-amp-5', 8)).toContainText('Narration', { timeout: 1000 });
+
+  // A request made against the revision before that, for the same channel: refused, with who was first.
+  const { revision } = (await (await page.request.get(`${stack.url}/api/plans/${stack.planId}?author=x`)).json()) as {
+    revision: number;
+  };
+  const stale = await page.request.post(`${stack.url}/api/plans/${stack.planId}/batch`, {
+    data: {
+      author: { id: 'late', name: 'Late' },
+      baseRevision: revision - 1,
+      title: 'too late',
+      commands: [{ kind: 'unsubscribe', channels: [{ deviceId: 'dome-amp-5', channel: 8 }] }],
+    },
+  });
+  expect(stale.status()).toBe(409);
+  expect(((await stale.json()) as { error: { code: string } }).error.code).toBe('conflict');
+  await expect(lane(page, 'dome-amp-5', 8)).toContainText('Narration');
+  await other.close();
+});
+
+test('bad requests get a clear error that names the field, and nothing is changed', async ({ page, stack }) => {
+  const api = `${stack.url}/api/plans/${stack.planId}`;
+  const read = async () =>
+    (await page.request.get(`${api}?author=x`)).json() as Promise<{ revision: number; file: object }>;
+  const before = await read();
+  const author = { id: 'bad', name: 'Bad' };
+  const post = async (data: unknown) => {
+    const response = await page.request.post(`${api}/batch`, { data, headers: { 'content-type': 'application/json' } });
+    const text = await response.text();
+    expect(text).not.toMatch(/node_modules|at \w+ \(/);
+    return {
+      status: response.status(),
+      error: (JSON.parse(text) as { error: { code: string; field: string | null } }).error,
+    };
+  };
+  const batch = (commands: unknown) => ({ author, baseRevision: before.revision, title: 't', commands });
+  expect(
+    await post(
+      batch([
+        {
+          kind: 'subscribe',
+          subscriptions: [
+            {
+              receiverDeviceId: 'dome-amp-5',
+              receiverChannel: 'one',
+              senderDeviceId: 'loft-console',
+              senderChannel: 1,
+            },
+          ],
+        },
+      ]),
+    ),
+  ).toMatchObject({ status: 400, error: { field: 'commands[0].subscriptions[0].receiverChannel' } });
+  expect(await post(batch([{ kind: 'remove-device', deviceId: 'nobody' }]))).toMatchObject({
+    status: 404,
+    error: { field: 'commands[0].deviceId' },
+  });
+  expect(await post({ ...batch([{ kind: 'remove-device', deviceId: 'x' }]), baseRevision: 9999 })).toMatchObject({
+    status: 400,
+    error: { field: 'baseRevision' },
+  });
+  expect(await post(batch([{ kind: 'change-settings', settings: { name: 'x'.repeat(6_000_000) } }]))).toMatchObject({
+    status: 413,
+  });
+  expect(await post('{"author":')).toMatchObject({ status: 400 });
+  expect((await page.request.get(`${stack.url}/api/plans/none?author=x`)).status()).toBe(404);
+  expect(await read()).toEqual(before);
+});
+
+for (const theme of ['light', 'dark'] as const) {
+  test(`the lane sheet, feed and send are accessible in the ${theme} theme`, async ({ browser, stack }) => {
+    const context = await browser.newContext({ colorScheme: theme });
+    const page = await context.newPage();
+    const violations = async () =>
+      (await new AxeBuilder({ page }).analyze()).violations.map((v) => `${v.id}: ${v.nodes[0]?.html ?? ''}`);
+    await page.goto(`${stack.lanes}?sel=lab-recorder:12-13`);
+    await expect(lane(page, 'lab-recorder', 13)).toBeVisible();
+    expect(await violations()).toEqual([]);
+    await page.getByRole('grid', { name: 'Lanes' }).focus();
+    await page.keyboard.press('Enter');
+    await page.keyboard.type('tide');
+    await expect(page.getByRole('option').first()).toBeVisible();
+    expect(await violations()).toEqual([]);
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('Control+Enter');
+    await expect(page.getByRole('dialog')).toContainText('Left as they are');
+    expect(await violations()).toEqual([]);
+    await page.keyboard.press('Escape');
+    await page.goto(`${stack.gear}?sel=exhibit-12`);
+    await expect(page.getByRole('grid', { name: 'Devices' })).toBeVisible();
+    expect(await violations()).toEqual([]);
+    await page.goto(stack.url);
+    await expect(page.getByRole('link', { name: 'Skerry Point' })).toBeVisible();
+    expect(await violations()).toEqual([]);
+    await context.close();
+  });
+}

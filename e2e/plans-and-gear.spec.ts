@@ -1,0 +1,133 @@
+import { expect, lane, test } from './stack';
+
+test('an empty plan says what to do first, and from there to a lane takes a minute', async ({ page, stack }) => {
+  await page.goto(stack.url);
+  await page.getByLabel('Name', { exact: true }).fill('Lighthouse');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: 'Gear: the boxes and their limits' })).toBeVisible();
+
+  // One key away: N. Two amplifiers, then a console.
+  await page.keyboard.press('n');
+  await page.getByLabel('Model').selectOption({ label: 'Amplifier 8' });
+  await page.getByLabel('How many').fill('2');
+  await page.getByLabel(/^Name;/).fill('Lamp amp 1');
+  await page.getByLabel(/^Name of the new place/).fill('Lamp room');
+  await page.getByRole('button', { name: 'Add', exact: true }).click();
+  await expect(page.locator('[data-device="lamp-amp-2"]')).toContainText('10.20.0.11');
+  await page.keyboard.press('n');
+  await page.getByLabel('Model').selectOption({ label: 'Stage box 24 × 12' });
+  await page.getByRole('button', { name: 'Add', exact: true }).click();
+  await expect(page.locator('[data-device="stage-box-24-12"]')).toBeVisible();
+
+  await page.getByRole('link', { name: /Lanes/ }).click();
+  await lane(page, 'lamp-amp-1', 1).click();
+  await lane(page, 'lamp-amp-1', 8).click({ modifiers: ['Shift'] });
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('stage box');
+  await expect(lane(page, 'lamp-amp-1', 8)).toContainText('Stage box 24 × 12 · out 8');
+  await page.keyboard.press('Enter');
+  await expect(lane(page, 'lamp-amp-1', 8)).toContainText('planned');
+  await expect(page.getByTestId('refusals')).toHaveText('No refusals');
+});
+
+test('plans are copied, renamed, removed, and brought back', async ({ page, stack }) => {
+  await page.goto(stack.url);
+  await page.getByLabel('Name', { exact: true }).fill('Mole');
+  await page.getByLabel(/^First media network/).fill('not a network');
+  await page.getByRole('button', { name: 'Begin' }).click();
+  await expect(page.getByRole('alert').filter({ hasText: '10.20.0.0/24' })).toBeVisible();
+  await page.getByLabel(/^First media network/).fill('');
+  await page.getByRole('button', { name: 'Begin' }).click();
+  await expect(page.getByRole('heading', { name: 'Mole', exact: true })).toBeVisible();
+
+  await page.goto(stack.url);
+  await page.getByRole('button', { name: 'Copy Mole', exact: true }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Copy' }).click();
+  await expect(page.getByRole('link', { name: 'Mole, copy' })).toBeVisible();
+  await page.getByRole('button', { name: 'Rename Mole, copy' }).click();
+  await page.getByRole('dialog').getByLabel('Name').fill('Breakwater');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('link', { name: 'Breakwater' })).toBeVisible();
+  await page.getByRole('button', { name: 'Remove Breakwater' }).click();
+  await expect(page.getByRole('link', { name: 'Breakwater' })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByRole('link', { name: 'Breakwater' })).toBeVisible();
+});
+
+test('devices are renamed, labelled, copied and removed, each taken back by one undo', async ({ page, stack }) => {
+  await page.goto(`${stack.gear}?find=wave+stage`);
+  const row = page.locator('[data-device="wave-stage-box"]');
+  await row.click();
+  await page.keyboard.press('F2');
+  await page.keyboard.type('Tank box');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: 'Tank box' })).toBeVisible();
+  await page.getByRole('button', { name: /^Undo rename/ }).click();
+  await expect(row).toContainText('Wave stage box');
+
+  await row.click();
+  await page.keyboard.press('Enter');
+  await page.getByRole('tab', { name: 'Channels out' }).click();
+  await page.getByLabel('Label of channel 17').fill('Bell rope');
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Label of channel 18')).toBeFocused();
+  await page.getByRole('button', { name: 'Label many …' }).click();
+  await page.getByLabel('From channel').fill('20');
+  await page.getByLabel(/^One label a line/).fill('Gallery #');
+  await page.getByRole('button', { name: 'Label', exact: true }).click();
+  await expect(page.getByLabel('Label of channel 24')).toHaveValue('Gallery 5');
+  await page.getByRole('button', { name: '← All devices' }).click();
+
+  await page.getByRole('button', { name: 'Copy …' }).click();
+  await page.getByLabel('How many copies').fill('2');
+  await page.getByRole('dialog').getByRole('button', { name: 'Copy' }).click();
+  await expect(page.locator('[data-device="wave-stage-box-3"]')).toBeVisible();
+  await page.locator('[data-device="wave-stage-box"]').click();
+  await page.keyboard.press('Delete');
+  await expect(page.locator('[data-device="wave-stage-box"]')).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect(page.locator('[data-device="wave-stage-box"]')).toBeVisible();
+  await page.goto(`${stack.lanes}?find=tank+mic+3`);
+  await expect(lane(page, 'loft-console', 7)).toContainText('Wave stage box · Tank mic 3');
+});
+
+test('a duplicate address is found, and its fix takes it away', async ({ page, stack }) => {
+  await page.goto(stack.gear);
+  const panel = page.getByRole('complementary', { name: 'Reckoning' });
+  await expect(panel).toContainText('10.71.36.111 is the address of Exhibit 11 and Exhibit 12');
+  await panel.getByRole('button', { name: /^Give Exhibit 12 the address/ }).click();
+  await expect(page.getByRole('region', { name: 'Preview' })).toContainText('1 refusal fewer');
+  await page.keyboard.press('Enter');
+  await expect(panel).not.toContainText('10.71.36.111');
+  await expect(page.getByRole('button', { name: /^Undo Give Exhibit 12/ })).toBeVisible();
+});
+
+test('nodes that the plan does not know are added as found, or bound to a device on paper', async ({ page, stack }) => {
+  await page.goto(stack.gear);
+  await page.getByRole('button', { name: '2 nodes not in the plan' }).click();
+  await page.getByRole('listitem', { name: 'Visiting recorder' }).getByRole('button', { name: 'Add as found' }).click();
+  await expect(page.getByRole('listitem', { name: 'Visiting recorder' })).toHaveCount(0);
+  await page.getByLabel('Device on paper for Spare dome amp').selectOption({ label: 'Exhibit 14' });
+  await page.getByRole('listitem', { name: 'Spare dome amp' }).getByRole('button', { name: 'Bind' }).click();
+  await expect(page.getByText('Every node that answers is in the plan.')).toBeVisible();
+  await page.getByRole('button', { name: 'Close' }).click();
+  await page.goto(`${stack.gear}?sel=visiting-recorder`);
+  await expect(page.getByRole('complementary', { name: 'Reckoning' })).toContainText(
+    'Bound to Visiting recorder by hand',
+  );
+});
+
+test('one field finds devices, addresses and lanes, and runs commands', async ({ page, stack }) => {
+  await page.goto(stack.lanes);
+  await expect(page.getByRole('grid', { name: 'Lanes' })).toBeVisible();
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('10.71.52.34');
+  await expect(page.getByRole('option').first()).toContainText('Dome amp 4');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: 'Dome amp 4' })).toBeVisible();
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('refused');
+  await page.keyboard.press('Enter');
+  await expect(lane(page, 'lab-recorder', 13)).toContainText('48 into 96 kHz');
+  await expect(page).toHaveURL(/state=refused/);
+});

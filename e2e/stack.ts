@@ -1,0 +1,106 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { test as base, expect, type Page } from '@playwright/test';
+
+interface Part {
+  stop(signal?: NodeJS.Signals): Promise<void>;
+}
+interface StackModule {
+  startStandins(options: object): Promise<Part>;
+  startApp(options: object): Promise<Part>;
+  fillDemo(options: object): Promise<{ id: string }>;
+}
+
+/** The whole product on ports of its own, with a database and devices that begin anew for each test file. */
+export interface Stack {
+  readonly url: string;
+  readonly planId: string;
+  readonly lanes: string;
+  readonly gear: string;
+  /** As a hand would: pulls a stand-in's plug, puts it back, slows it down. */
+  panel(id: string, verb: 'plug' | 'unplug' | 'delay', body?: object): Promise<void>;
+  /** Kills the application as `kill -9` does, and starts it again on the same database. */
+  killAndRestart(): Promise<void>;
+}
+
+export const test = base.extend<object, { stack: Stack }>({
+  stack: [
+    // eslint-disable-next-line no-empty-pattern -- Playwright reads the fixtures a fixture wants from this pattern
+    async ({}, use) => {
+      // Computed, so that the type checker does not read the plain script.
+      const path = '../scripts/stack.mjs';
+      const { startStandins, startApp, fillDemo } = (await import(path)) as StackModule;
+      const dataFolder = mkdtempSync(join(tmpdir(), 'jade-lane-e2e-'));
+      const options = {
+        dataFolder,
+        port: 3391,
+        registryPort: 18_970,
+        panelPort: 18_971,
+        devicePort: 18_972,
+        expiryMs: 3000,
+        heartbeatMs: 1000,
+        isQuiet: true,
+      };
+      const standins = await startStandins(options);
+      let app = await startApp(options);
+      const { id } = await fillDemo(options);
+      const url = `http://127.0.0.1:${options.port}`;
+      await use({
+        url,
+        planId: id,
+        lanes: `${url}/plans/${id}/lanes`,
+        gear: `${url}/plans/${id}/gear`,
+        async panel(deviceId, verb, body = {}) {
+          const response = await fetch(`http://127.0.0.1:${options.panelPort}/standins/${deviceId}/${verb}`, {
+            method: 'POST',
+            headers: { 'content-type': 'application/json' },
+            body: JSON.stringify(body),
+          });
+          expect(response.ok).toBe(true);
+        },
+        async killAndRestart() {
+          await app.stop('SIGKILL');
+          app = await startApp(options);
+        },
+      });
+      await app.stop();
+      await standins.stop();
+      rmSync(dataFolder, { recursive: true, force: true });
+    },
+    { scope: 'worker', timeout: 120_000 },
+  ],
+});
+
+export { expect };
+
+/** One lane of the sheet. */
+export const lane = (page: Page, deviceId: string, channel: number) =>
+  page.locator(`[data-lane="${deviceId}:${channel}"]`);
+
+/** Selects a run of channels of a device by mouse, as a person does: filter, press, press with Shift. */
+export async function selectRun(
+  page: Page,
+  deviceId: string,
+  name: string,
+  first: number,
+  last: number,
+): Promise<void> {
+  await page.getByRole('searchbox', { name: 'Filter lanes' }).fill(name);
+  await lane(page, deviceId, first).click();
+  await lane(page, deviceId, last).click({ modifiers: ['Shift'] });
+}
+
+export async function expectStates(
+  page: Page,
+  deviceId: string,
+  channels: readonly number[],
+  state: string,
+  timeout = 15_000,
+): Promise<void> {
+  for (const channel of channels) {
+    await expect(lane(page, deviceId, channel).locator('[data-state]')).toHaveAttribute('data-state', state, {
+      timeout,
+    });
+  }
+}
