@@ -211,7 +211,7 @@ for (const theme of ['light', 'dark'] as const) {
     await page.getByRole('grid', { name: 'Lanes' }).focus();
     await page.keyboard.press('Enter');
     await page.keyboard.type('tide');
-    await expect(page.getByRole('option').first()).toBeVisible();
+    await expect(page.getByRole('listbox').getByRole('option').first()).toBeVisible();
     expect(await violations()).toEqual([]);
     await page.keyboard.press('Escape');
     await page.keyboard.press('Control+Enter');

@@ -115,6 +115,12 @@ export async function fillDemo(options, say = () => {}) {
   const report = await post(`${app}/${plan.id}/send`, { channels, start: true, author: DEMO_AUTHOR });
   const failed = report.devices.filter((d) => d.failed.length > 0);
   if (failed.length > 0) say(`Not taken by: ${failed.map((d) => d.deviceId).join(', ')}`);
+  // Someone took a channel off at the device itself.
+  const takeOff = {
+    activation: { mode: 'activate_immediate' },
+    action: { receives: { 7: { input: null, channel_index: null } } },
+  };
+  await post(`http://127.71.52.34:${options.devicePort}/x-nmos/channelmapping/v1.0/map/activations`, takeOff);
   await post(`${panel}/exhibit-14/unplug`);
   await post(`${panel}/wave-amp-2/rename`, { label: 'Wave amp two (old name)' });
   return plan;

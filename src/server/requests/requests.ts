@@ -6,12 +6,12 @@ import {
   IsArray,
   IsBoolean,
   IsDefined,
-  IsIn,
   IsInt,
   IsOptional,
   IsString,
   Length,
   Matches,
+  Max,
   MaxLength,
   Min,
   ValidateNested,
@@ -77,6 +77,6 @@ export class ReadAnewRequest {
 }
 
 export class GeneratePlanRequest {
-  @IsIn([60, 500, 2000]) devices: number;
+  @IsInt() @Min(4) @Max(5000) devices: number;
   @IsInt() @Min(0) seed: number;
 }

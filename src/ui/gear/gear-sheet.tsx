@@ -44,7 +44,8 @@ export function GearSheet(props: GearSheetProps) {
     count: rows.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => 28,
-    overscan: 10,
+    overscan: 4,
+    useFlushSync: false,
     scrollMargin: HEADER_HEIGHT,
     scrollPaddingStart: HEADER_HEIGHT,
   });
@@ -52,6 +53,8 @@ export function GearSheet(props: GearSheetProps) {
   useEffect(() => {
     if (cursorIndex >= 0) virtualizer.scrollToIndex(cursorIndex, { align: 'auto' });
   }, [cursorIndex, virtualizer]);
+
+  const isCursorDrawn = virtualizer.getVirtualItems().some((item) => item.index === cursorIndex);
 
   const onKeyDown = (e: KeyboardEvent) => {
     if (e.target !== e.currentTarget) return;
@@ -82,7 +85,7 @@ export function GearSheet(props: GearSheetProps) {
       aria-label="Devices"
       aria-multiselectable="true"
       aria-rowcount={rows.length + 1}
-      aria-activedescendant={cursorIndex < 0 ? undefined : `gear-${cursorId}`}
+      aria-activedescendant={isCursorDrawn ? `gear-${cursorId}` : undefined}
       tabIndex={0}
       onKeyDown={onKeyDown}
       data-gear-grid

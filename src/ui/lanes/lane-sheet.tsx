@@ -2,12 +2,12 @@
 
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronDown, ChevronRight } from 'lucide-react';
-import { memo, useEffect, useMemo, useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import { memo, useCallback, useEffect, useMemo, useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { BudgetBar } from '@/ui/parts/signs';
 import { Thread } from '@/ui/parts/thread';
 import { kHz, ms } from '@/ui/parts/units';
-import { channelName, deviceName, shortReason, STATE_WORDS } from '@/ui/parts/words';
+import { channelName, deviceName, shortReason } from '@/ui/parts/words';
 import type { FieldView, View } from '@/ui/session/plan-store';
 import { evidenceOf, stateOf } from '@/ui/session/shown';
 import { rowKey, type ChannelRow, type LaneRow, type Sort, type SortColumn } from './lane-rows';
@@ -16,6 +16,8 @@ import { clearSelection, selectRow, selectRows, useSelection } from './selection
 const COLUMNS = 'grid grid-cols-[34px_minmax(120px,0.8fr)_108px_minmax(180px,1.5fr)_84px_64px_74px]';
 const ROW_HEIGHT = 28;
 const HEAD_HEIGHT = 32;
+/** Rows that scroll out lend their elements to those that scroll in: more than any screen shows at once. */
+const ROWS_REUSED = 128;
 /** The sticky header stands above the rows within what scrolls. */
 const HEADER_HEIGHT = 26;
 
@@ -60,7 +62,8 @@ export function LaneSheet(props: LaneSheetProps) {
     count: rows.length,
     getScrollElement: () => scroller.current,
     estimateSize: (index) => (rows[index]?.kind === 'head' ? HEAD_HEIGHT : ROW_HEIGHT),
-    overscan: 12,
+    overscan: 4,
+    useFlushSync: false,
     scrollMargin: HEADER_HEIGHT,
     scrollPaddingStart: HEADER_HEIGHT,
   });
@@ -70,6 +73,8 @@ export function LaneSheet(props: LaneSheetProps) {
   useEffect(() => {
     if (cursorIndex !== undefined) virtualizer.scrollToIndex(cursorIndex, { align: 'auto' });
   }, [cursorIndex, virtualizer]);
+
+  const isCursorDrawn = virtualizer.getVirtualItems().some((item) => item.index === cursorIndex);
 
   const onKeyDown = (e: KeyboardEvent) => {
     if (e.target !== e.currentTarget) return;
@@ -97,13 +102,21 @@ export function LaneSheet(props: LaneSheetProps) {
     } else if (e.key === 'Escape') clearSelection();
   };
 
-  /** A press selects; dragging on over other rows makes it a run. */
-  const onPointer = (row: ChannelRow, e: PointerEvent) => {
-    if (e.type === 'pointerdown' && e.button === 0) {
-      scroller.current?.focus({ preventScroll: true });
-      selectRow(channelRows, row, e.shiftKey ? 'to' : e.ctrlKey || e.metaKey ? 'toggle' : 'only');
-    } else if (e.type === 'pointerenter' && (e.buttons & 1) === 1 && !e.ctrlKey) selectRow(channelRows, row, 'to');
-  };
+  // Rows are redrawn only when something of theirs changes, so what they are given must stay the same from draw to draw.
+  const onPointer = useCallback(
+    (row: ChannelRow, e: PointerEvent) => {
+      // A press selects; dragging on over other rows makes it a run.
+      if (e.type === 'pointerdown' && e.button === 0) {
+        scroller.current?.focus({ preventScroll: true });
+        selectRow(channelRows, row, e.shiftKey ? 'to' : e.ctrlKey || e.metaKey ? 'toggle' : 'only');
+      } else if (e.type === 'pointerenter' && (e.buttons & 1) === 1 && !e.ctrlKey) selectRow(channelRows, row, 'to');
+    },
+    [channelRows],
+  );
+  const onSelectAll = useCallback(
+    (deviceId: string) => selectRows(channelRows.filter((r) => r.deviceId === deviceId)),
+    [channelRows],
+  );
 
   return (
     <div className="flex min-h-0 flex-1 flex-col" role="presentation">
@@ -113,7 +126,7 @@ export function LaneSheet(props: LaneSheetProps) {
         aria-label="Lanes"
         aria-multiselectable="true"
         aria-rowcount={rows.length + 1}
-        aria-activedescendant={cursorIndex === undefined ? undefined : `lane-${cursor}`}
+        aria-activedescendant={isCursorDrawn ? `lane-${cursor}` : undefined}
         tabIndex={0}
         onKeyDown={onKeyDown}
         data-lane-grid
@@ -152,19 +165,19 @@ export function LaneSheet(props: LaneSheetProps) {
           {virtualizer.getVirtualItems().map((item) => {
             const row = rows[item.index];
             if (row === undefined) return null;
-            const place = { top: item.start - HEADER_HEIGHT, height: item.size };
+            const top = item.start - HEADER_HEIGHT;
             if (row.kind === 'head') {
               return (
                 <GroupHead
-                  key={`h-${row.deviceId}`}
-                  place={place}
+                  key={`head-${item.index % ROWS_REUSED}`}
+                  top={top}
                   rowIndex={item.index + 2}
                   deviceId={row.deviceId}
                   plan={plan}
                   view={view}
                   isFolded={folded.has(row.deviceId)}
                   onFold={onFold}
-                  onSelectAll={() => selectRows(channelRows.filter((r) => r.deviceId === row.deviceId))}
+                  onSelectAll={onSelectAll}
                 />
               );
             }
@@ -180,8 +193,8 @@ export function LaneSheet(props: LaneSheetProps) {
                 lane?.verdict !== was?.verdict);
             return (
               <LaneLine
-                key={key}
-                top={place.top}
+                key={`lane-${item.index % ROWS_REUSED}`}
+                top={top}
                 rowIndex={item.index + 2}
                 row={row}
                 plan={plan}
@@ -201,17 +214,26 @@ export function LaneSheet(props: LaneSheetProps) {
 }
 
 interface GroupHeadProps {
-  readonly place: { readonly top: number; readonly height: number };
+  readonly top: number;
   readonly rowIndex: number;
   readonly deviceId: string;
   readonly plan: Plan;
   readonly view: View;
   readonly isFolded: boolean;
   readonly onFold: (deviceId: string) => void;
-  readonly onSelectAll: () => void;
+  readonly onSelectAll: (deviceId: string) => void;
 }
 
-function GroupHead({ place, rowIndex, deviceId, plan, view, isFolded, onFold, onSelectAll }: GroupHeadProps) {
+const GroupHead = memo(function GroupHead({
+  top,
+  rowIndex,
+  deviceId,
+  plan,
+  view,
+  isFolded,
+  onFold,
+  onSelectAll,
+}: GroupHeadProps) {
   const device = plan.devices.get(deviceId);
   const budget = view.budgets.get(deviceId);
   if (device === undefined) return null;
@@ -221,7 +243,7 @@ function GroupHead({ place, rowIndex, deviceId, plan, view, isFolded, onFold, on
       role="row"
       aria-rowindex={rowIndex}
       className="absolute left-0 flex w-full items-center gap-2 border-b border-line bg-panel px-2 text-dim"
-      style={place}
+      style={{ top, height: HEAD_HEIGHT }}
     >
       <span role="gridcell" className="flex min-w-0 flex-1 items-center gap-2">
         <button
@@ -237,7 +259,7 @@ function GroupHead({ place, rowIndex, deviceId, plan, view, isFolded, onFold, on
         <button
           type="button"
           tabIndex={-1}
-          onClick={onSelectAll}
+          onClick={() => onSelectAll(deviceId)}
           title="Select all its channels"
           className="truncate font-semibold text-ink hover:underline"
         >
@@ -260,7 +282,7 @@ function GroupHead({ place, rowIndex, deviceId, plan, view, isFolded, onFold, on
       ) : null}
     </div>
   );
-}
+});
 
 interface LaneLineProps {
   readonly top: number;
@@ -299,7 +321,7 @@ const LaneLine = memo(function LaneLine(props: LaneLineProps) {
       onPointerDown={(e) => onPointer(row, e)}
       onPointerEnter={(e) => onPointer(row, e)}
       style={{ top, height: ROW_HEIGHT }}
-      className={`${COLUMNS} absolute left-0 w-full items-center border-b border-line/60 ${tone} ${
+      className={`${COLUMNS} absolute left-0 w-full items-center border-b border-line contain-strict ${tone} ${
         isCursor ? 'shadow-[inset_3px_0_var(--jade)]' : isChanged ? 'shadow-[inset_3px_0_var(--violet)]' : ''
       }`}
     >
@@ -348,7 +370,6 @@ const LaneLine = memo(function LaneLine(props: LaneLineProps) {
       <span role="gridcell" className="px-2 text-right font-mono text-[12px]">
         {lane && lane.verdict !== 'refused' && lane.offsetNs !== null ? ms(lane.offsetNs) : lane ? '–' : ''}
       </span>
-      {state ? <span className="sr-only">{STATE_WORDS[state]}</span> : null}
     </div>
   );
 });

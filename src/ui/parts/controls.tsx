@@ -22,7 +22,7 @@ export function Button({
 
 /** The key that does what the button does. */
 export function Key({ children }: { children: ReactNode }) {
-  return <kbd className="font-mono text-[11px] opacity-75">{children}</kbd>;
+  return <kbd className="font-mono text-[11px]">{children}</kbd>;
 }
 
 const FIELD =

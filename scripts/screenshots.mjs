@@ -1,0 +1,83 @@
+// `npm run screenshots`: the pictures in docs/screenshots, taken from a fresh demo with Debian's Chromium.
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium } from '@playwright/test';
+import { build } from './build.mjs';
+import { fillDemo, startApp, startStandins } from './stack.mjs';
+
+const folder = join(import.meta.dirname, '../docs/screenshots');
+await build();
+const dataFolder = mkdtempSync(join(tmpdir(), 'jade-lane-shots-'));
+const options = {
+  dataFolder,
+  port: 3393,
+  registryPort: 18_980,
+  panelPort: 18_981,
+  devicePort: 18_982,
+  expiryMs: 3000,
+  heartbeatMs: 1000,
+  isQuiet: true,
+};
+const standins = await startStandins(options);
+const app = await startApp(options);
+const plan = await fillDemo(options);
+const url = `http://127.0.0.1:${options.port}`;
+const at = (path) => `${url}/plans/${plan.id}/${path}`;
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+});
+
+async function shot(name, theme, address, act = async () => {}) {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme: theme });
+  const page = await context.newPage();
+  await page.goto(address);
+  await page.waitForTimeout(2500);
+  await act(page);
+  await page.waitForTimeout(700);
+  await page.screenshot({ path: join(folder, `${name}.png`) });
+  await context.close();
+}
+
+const feedDomeAmp = async (page) => {
+  await page.locator('[data-lane="dome-amp-5:1"]').click();
+  await page.locator('[data-lane="dome-amp-5:8"]').click({ modifiers: ['Shift'] });
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('tank mic');
+  await page.waitForTimeout(700);
+};
+await new Promise((resolve) => setTimeout(resolve, 4000)); // until the unplugged stand-in is missed
+await shot('lanes-tide', 'dark', at('lanes?sel=dome-amp-4:6-8'));
+await shot('lanes-chalk', 'light', at('lanes?find=exhibit'), (page) =>
+  page.locator('[data-lane="exhibit-14:2"]').click(),
+);
+await shot('feed', 'dark', at('lanes?sel=dome-amp-5:1-8'), feedDomeAmp);
+await shot('refusal', 'light', at('lanes?sel=lab-recorder:13-14'));
+await shot('gear', 'dark', at('gear?sel=exhibit-12'));
+await shot('channels', 'light', at('gear?device=wave-stage-box'), (page) =>
+  page
+    .getByRole('tab', { name: 'Channels out' })
+    .click()
+    .catch(() => {}),
+);
+await shot('plans', 'light', url);
+await shot('send', 'dark', at('lanes?sel=dome-amp-5:1-8'), async (page) => {
+  await feedDomeAmp(page);
+  await page.keyboard.press('Enter');
+  await page.waitForTimeout(700);
+  await page.keyboard.press('Control+Enter');
+  await page.waitForTimeout(1200);
+});
+await browser.close();
+await app.stop();
+await standins.stop();
+rmSync(dataFolder, { recursive: true, force: true });

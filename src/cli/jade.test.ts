@@ -1,0 +1,101 @@
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { skerryPoint } from '../demo/skerry-point';
+
+let folder: string;
+beforeAll(() => {
+  folder = mkdtempSync(join(tmpdir(), 'jade-cli-'));
+  writeFileSync(join(folder, 'skerry.json'), JSON.stringify(skerryPoint()));
+});
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+function jade(...args: string[]) {
+  const { status, stdout, stderr } = spawnSync(process.execPath, ['scripts/jade.mjs', ...args], {
+    encoding: 'utf8',
+    maxBuffer: 1e8,
+  });
+  return {
+    status,
+    stdout,
+    stderr,
+    json: stdout.startsWith('{') ? (JSON.parse(stdout) as Record<string, never>) : null,
+  };
+}
+
+test('sum: the working of a stream', () => {
+  const { json, status } = jade(
+    'sum',
+    '--channels',
+    '8',
+    '--rate',
+    '48000',
+    '--encoding',
+    'L24',
+    '--packet-time-us',
+    '125',
+  );
+  expect(status).toBe(0);
+  expect(json).toMatchObject({
+    samplesPerPacket: 6,
+    payloadBytes: 144,
+    wireBytes: 222,
+    packetsPerSecond: 8000,
+    bitsPerSecond: 14_208_000,
+  });
+  expect(
+    jade('sum', '--channels', '8', '--rate', '48000', '--encoding', 'L24', '--packet-time-us', '125', '--vlan').json,
+  ).toMatchObject({ wireBytes: 226 });
+});
+
+test.each([
+  [
+    ['sum', '--channels', '80', '--rate', '48000', '--encoding', 'L24', '--packet-time-us', '1000'],
+    /at most 10 channels/,
+  ],
+  [['sum', '--channels', 'x', '--rate', '48000', '--encoding', 'L24', '--packet-time-us', '1000'], /--channels x/],
+  [['sum', '--channels', '8', '--rate', '47000', '--encoding', 'L24', '--packet-time-us', '1000'], /--rate 47000/],
+  [['sum', '--channels', '8'], /--rate is missing/],
+  [['check', '/nowhere/plan.json'], /ENOENT/],
+  [['fly'], /no verb fly/],
+])('what is wrong goes to standard error with exit code 2: %j', (args, words) => {
+  const { status, stdout, stderr } = jade(...args);
+  expect(status).toBe(2);
+  expect(stdout).toBe('');
+  expect(stderr).toMatch(words);
+  expect(stderr).not.toMatch(/\n\s+at /);
+});
+
+test('check: findings with fixes, exit code 1 for a refusal and 0 for none', () => {
+  const { status, json } = jade('check', join(folder, 'skerry.json'));
+  expect(status).toBe(1);
+  expect(json).toMatchObject({ refusals: 3 });
+  const generated = jade('generate', '--devices', '60', '--seed', '5');
+  writeFileSync(join(folder, 'made.json'), generated.stdout);
+  expect(jade('check', join(folder, 'made.json'))).toMatchObject({ status: 0, json: { refusals: 0, findings: [] } });
+  expect(jade('generate', '--devices', '60', '--seed', '5').stdout).toBe(generated.stdout);
+});
+
+test('check: a file that is wrong is told by place', () => {
+  writeFileSync(join(folder, 'wrong.json'), JSON.stringify({ ...skerryPoint(), devices: 'none' }));
+  expect(jade('check', join(folder, 'wrong.json'))).toMatchObject({
+    status: 2,
+    stderr: expect.stringContaining('/devices') as string,
+  });
+});
+
+test('reckon and sdp answer in JSON, --help says how', () => {
+  const { json } = jade('reckon', join(folder, 'skerry.json'));
+  expect(json?.['totals']).toMatchObject({ devices: 54, refusedLanes: 2 });
+  writeFileSync(
+    join(folder, 'a.sdp'),
+    'v=0\r\no=- 1 1 IN IP4 10.0.0.1\r\ns=x\r\nt=0 0\r\nm=audio 5004 RTP/AVP 97\r\nc=IN IP4 239.71.0.1/32\r\na=rtpmap:97 L24/48000/2\r\n',
+  );
+  expect(jade('sdp', join(folder, 'a.sdp')).json).toMatchObject({ audio: { channels: 2 } });
+  for (const verb of ['sum', 'sdp', 'generate', 'check', 'reckon'])
+    expect(jade(verb, '--help')).toMatchObject({
+      status: 0,
+      stdout: expect.stringContaining(`jade ${verb}`) as string,
+    });
+});
