@@ -40,6 +40,7 @@ const browser = await chromium.launch({
 async function shot(name, theme, address, act = async () => {}) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme: theme });
   const page = await context.newPage();
+  page.setDefaultTimeout(8000);
   await page.goto(address);
   await page.waitForTimeout(2500);
   await act(page);
@@ -57,9 +58,7 @@ const feedDomeAmp = async (page) => {
 };
 await new Promise((resolve) => setTimeout(resolve, 4000)); // until the unplugged stand-in is missed
 await shot('lanes-tide', 'dark', at('lanes?sel=dome-amp-4:6-8'));
-await shot('lanes-chalk', 'light', at('lanes?find=exhibit'), (page) =>
-  page.locator('[data-lane="exhibit-14:2"]').click(),
-);
+await shot('lanes-chalk', 'light', at('lanes?sel=exhibit-14:1-2'));
 await shot('feed', 'dark', at('lanes?sel=dome-amp-5:1-8'), feedDomeAmp);
 await shot('refusal', 'light', at('lanes?sel=lab-recorder:13-14'));
 await shot('gear', 'dark', at('gear?sel=exhibit-12'));
