@@ -49,34 +49,37 @@ async function shot(name, theme, address, act = async () => {}) {
   await context.close();
 }
 
+/** The link has selected the eight channels already. */
 const feedDomeAmp = async (page) => {
-  await page.locator('[data-lane="dome-amp-5:1"]').click();
-  await page.locator('[data-lane="dome-amp-5:8"]').click({ modifiers: ['Shift'] });
+  await page.getByRole('grid', { name: 'Lanes' }).focus();
   await page.keyboard.press('Enter');
   await page.keyboard.type('tank mic');
   await page.waitForTimeout(700);
 };
-await new Promise((resolve) => setTimeout(resolve, 4000)); // until the unplugged stand-in is missed
-await shot('lanes-tide', 'dark', at('lanes?sel=dome-amp-4:6-8'));
-await shot('lanes-chalk', 'light', at('lanes?sel=exhibit-14:1-2'));
-await shot('feed', 'dark', at('lanes?sel=dome-amp-5:1-8'), feedDomeAmp);
-await shot('refusal', 'light', at('lanes?sel=lab-recorder:13-14'));
-await shot('gear', 'dark', at('gear?sel=exhibit-12'));
-await shot('channels', 'light', at('gear?device=wave-stage-box'), (page) =>
-  page
-    .getByRole('tab', { name: 'Channels out' })
-    .click()
-    .catch(() => {}),
-);
-await shot('plans', 'light', url);
-await shot('send', 'dark', at('lanes?sel=dome-amp-5:1-8'), async (page) => {
-  await feedDomeAmp(page);
-  await page.keyboard.press('Enter');
-  await page.waitForTimeout(700);
-  await page.keyboard.press('Control+Enter');
-  await page.waitForTimeout(1200);
-});
-await browser.close();
-await app.stop();
-await standins.stop();
-rmSync(dataFolder, { recursive: true, force: true });
+try {
+  await new Promise((resolve) => setTimeout(resolve, 4000)); // until the unplugged stand-in is missed
+  await shot('lanes-tide', 'dark', at('lanes?sel=dome-amp-4:6-8'));
+  await shot('lanes-chalk', 'light', at('lanes?sel=exhibit-14:1-2'));
+  await shot('feed', 'dark', at('lanes?sel=dome-amp-5:1-8'), feedDomeAmp);
+  await shot('refusal', 'light', at('lanes?sel=lab-recorder:13-14'));
+  await shot('gear', 'dark', at('gear?sel=exhibit-12'));
+  await shot('channels', 'light', at('gear?device=wave-stage-box'), (page) =>
+    page
+      .getByRole('tab', { name: 'Channels out' })
+      .click()
+      .catch(() => {}),
+  );
+  await shot('plans', 'light', url);
+  await shot('send', 'dark', at('lanes?sel=dome-amp-5:1-8'), async (page) => {
+    await feedDomeAmp(page);
+    await page.keyboard.press('Enter');
+    await page.waitForTimeout(700);
+    await page.keyboard.press('Control+Enter');
+    await page.waitForTimeout(1200);
+  });
+} finally {
+  await browser.close();
+  await app.stop();
+  await standins.stop();
+  rmSync(dataFolder, { recursive: true, force: true });
+}

@@ -16,7 +16,7 @@ export type Fix = { readonly commands: readonly Command[] } & (
       readonly encoding: string;
       readonly packetTimeUs: number;
     }
-  | { readonly does: 'rename'; readonly deviceId: string; readonly name: string }
+  | { readonly does: 'give-name'; readonly deviceId: string; readonly name: string }
   | { readonly does: 'clear-lanes'; readonly deviceId: string; readonly channels: readonly number[] }
 );
 
@@ -27,7 +27,12 @@ export function fixesFor(plan: Plan, finding: Finding): Fix[] {
       const id = finding.deviceIds[1] ?? '';
       const name = freeName(plan, finding.name);
       return [
-        { does: 'rename', deviceId: id, name, commands: [{ kind: 'change-device', deviceId: id, change: { name } }] },
+        {
+          does: 'give-name',
+          deviceId: id,
+          name,
+          commands: [{ kind: 'change-device', deviceId: id, change: { name } }],
+        },
       ];
     }
     case 'duplicate-address':

@@ -122,7 +122,7 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
           check={(v) =>
             v.trim() === '' ? 'A device needs a name.' : v.length > 200 ? 'At most 200 characters.' : null
           }
-          onSave={(name) => save(`rename ${device.name} to ${name.trim()}`, { name: name.trim() })}
+          onSave={(name) => save(`rename to ${name.trim()}, was ${device.name}`, { name: name.trim() })}
           id="device-name"
         />
         <Labelled label="Place">

@@ -51,7 +51,10 @@ export function GearSheet(props: GearSheetProps) {
   });
   const cursorIndex = rows.findIndex((r) => r.device.id === cursorId);
   useEffect(() => {
-    if (cursorIndex >= 0) virtualizer.scrollToIndex(cursorIndex, { align: 'auto' });
+    if (cursorIndex < 0) return;
+    // A step of the cursor scrolls as little as it must; a jump from a link shows what is around it.
+    const isNear = virtualizer.getVirtualItems().some((item) => item.index === cursorIndex);
+    virtualizer.scrollToIndex(cursorIndex, { align: isNear ? 'auto' : 'center' });
   }, [cursorIndex, virtualizer]);
 
   const isCursorDrawn = virtualizer.getVirtualItems().some((item) => item.index === cursorIndex);

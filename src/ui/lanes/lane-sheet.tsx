@@ -71,7 +71,10 @@ export function LaneSheet(props: LaneSheetProps) {
   useEffect(() => virtualizer.measure(), [rows, virtualizer]);
   const cursorIndex = cursor === null ? undefined : indexByKey.get(cursor);
   useEffect(() => {
-    if (cursorIndex !== undefined) virtualizer.scrollToIndex(cursorIndex, { align: 'auto' });
+    if (cursorIndex === undefined) return;
+    // A step of the cursor scrolls as little as it must; a jump from a link shows what is around it.
+    const isNear = virtualizer.getVirtualItems().some((item) => item.index === cursorIndex);
+    virtualizer.scrollToIndex(cursorIndex, { align: isNear ? 'auto' : 'center' });
   }, [cursorIndex, virtualizer]);
 
   const isCursorDrawn = virtualizer.getVirtualItems().some((item) => item.index === cursorIndex);

@@ -120,7 +120,7 @@ export function fixWords(plan: Plan, fix: Fix): string {
       return `Set the link offset of ${name} to ${time(fix.offsetNs)}`;
     case 'send-format':
       return `Let ${name} send ${fix.encoding} at ${packetTime(fix.packetTimeUs)}`;
-    case 'rename':
+    case 'give-name':
       return `Rename the second to ${fix.name}`;
     case 'clear-lanes':
       return `Clear ${fix.channels.length === 1 ? 'this lane' : `these ${fix.channels.length} lanes`} of ${name}`;
