@@ -101,20 +101,27 @@ export async function fillDemo(options, say = () => {}) {
   if (!isNew) return plan;
   const { file } = await (await fetch(`${app}/${plan.id}`)).json();
   const channels = file.subscriptions.map((s) => ({ deviceId: s.receiverDeviceId, channel: s.receiverChannel }));
-  // All devices that will come have come when the preview stays the same for a while.
+  // All devices that will come have come, with all they have, when the registry's lists stay the same for a while.
+  const registry = `http://127.0.0.1:${options.registryPort}/x-nmos/query/v1.3`;
   let last = '';
   let since = Date.now();
   await until('the field', async () => {
-    const preview = await post(`${app}/${plan.id}/send/preview`, { channels });
-    const now = `${preview.receivers.length} ${preview.left.length}`;
+    const lists = ['nodes', 'senders', 'receivers'].map((list) => fetch(`${registry}/${list}?paging.limit=1000`));
+    const counts = await Promise.all(lists.map(async (list) => (await (await list).json()).length));
+    const { receivers } = await post(`${app}/${plan.id}/send/preview`, { channels });
+    const now = [...counts, receivers.length].join();
     if (now !== last) since = Date.now();
     last = now;
-    return preview.receivers.length > 0 && Date.now() - since > 2000;
+    return receivers.length > 0 && Date.now() - since > 2500;
   });
   say(`Sending ${channels.length} lanes of the demo to the stand-ins …`);
-  const report = await post(`${app}/${plan.id}/send`, { channels, start: true, author: DEMO_AUTHOR });
-  const failed = report.devices.filter((d) => d.failed.length > 0);
-  if (failed.length > 0) say(`Not taken by: ${failed.map((d) => d.deviceId).join(', ')}`);
+  for (let attempt = 1; attempt <= 3; attempt += 1) {
+    const report = await post(`${app}/${plan.id}/send`, { channels, start: true, author: DEMO_AUTHOR });
+    const failed = report.devices.filter((d) => d.failed.length > 0);
+    if (failed.length === 0) break;
+    say(`Not taken by ${failed.map((d) => d.deviceId).join(', ')}${attempt < 3 ? ': trying again …' : ''}`);
+    await new Promise((resolve) => setTimeout(resolve, 2000));
+  }
   // Someone took a channel off at the device itself.
   const takeOff = {
     activation: { mode: 'activate_immediate' },

@@ -145,7 +145,7 @@ function OneLane({
             </span>
             <br />
             <span className="text-dim">
-              Channels {channelRuns(stream.channels)};{' '}
+              {stream.channels.length === 1 ? 'Channel' : 'Channels'} {channelRuns(stream.channels)};{' '}
               {stream.position === null ? 'no place in it' : `this one is number ${stream.position}`}.{' '}
               {stream.isSent ? 'Kept as it was sent.' : 'Together because the same receivers want them.'} Heard by{' '}
               {count(stream.receiverDeviceIds.length, 'device')}, here as stream {stream.receiverSlot}.
