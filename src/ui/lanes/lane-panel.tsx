@@ -77,7 +77,7 @@ function Many({ selected, view }: { selected: ReadonlySet<string>; view: View })
   return (
     <p className="mt-2 border-y border-line py-1.5">
       {count(selected.size, 'channel')} selected: {[...counts].map(([word, n]) => `${n} ${word}`).join(', ')}. Below is
-      the last of them.
+      the one at the cursor.
     </p>
   );
 }
