@@ -26,7 +26,6 @@ export interface Stack {
 
 export const test = base.extend<object, { stack: Stack }>({
   stack: [
-    // eslint-disable-next-line no-empty-pattern -- Playwright reads the fixtures a fixture wants from this pattern
     async ({}, use) => {
       // Computed, so that the type checker does not read the plain script.
       const path = '../scripts/stack.mjs';
