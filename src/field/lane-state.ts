@@ -125,7 +125,8 @@ function laneInField(
     }
     const isUp = shared.isSenderActive && senderMapped && shared.isReceiverActive && receiverMapped;
     if (isUp) return shared.isEveryLegUp ? 'carrying' : 'one-legged';
-    return wasSent && shared.isReceiverStaged ? 'staged' : 'planned';
+    // Where the stream is heard already and only a channel map is missing, nothing waits to be started.
+    return wasSent && shared.isReceiverStaged && !shared.isReceiverActive ? 'staged' : 'planned';
   })();
   return { state, checks, readAt };
 }
