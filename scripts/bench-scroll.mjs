@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { build } from './build.mjs';
+import { CHROMIUM } from './chromium.mjs';
 import { post, startApp } from './stack.mjs';
 
 await build();
@@ -13,18 +14,7 @@ const options = { dataFolder, port: 3392, registryPort: 1 };
 const app = await startApp(options);
 const url = `http://127.0.0.1:${options.port}`;
 const plan = await post(`${url}/api/plans/generate`, { devices: 730, seed: 7 });
-const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-});
+const browser = await chromium.launch(CHROMIUM);
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 await page.goto(`${url}/plans/${plan.id}/lanes`);
 const grid = page.getByRole('grid', { name: 'Lanes' });

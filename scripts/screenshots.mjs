@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { build } from './build.mjs';
+import { CHROMIUM } from './chromium.mjs';
 import { fillDemo, startApp, startStandins } from './stack.mjs';
 
 const folder = join(import.meta.dirname, '../docs/screenshots');
@@ -24,18 +25,7 @@ const app = await startApp(options);
 const plan = await fillDemo(options);
 const url = `http://127.0.0.1:${options.port}`;
 const at = (path) => `${url}/plans/${plan.id}/${path}`;
-const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-});
+const browser = await chromium.launch(CHROMIUM);
 
 async function shot(name, theme, address, act = async () => {}) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme: theme });

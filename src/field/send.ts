@@ -14,7 +14,6 @@ import {
   readEnd,
   readTransportFile,
   type ChannelMap,
-  type EndKind,
   type MapAction,
 } from './device-reader';
 import { failureOf, type DeviceFailure } from './http-json';
@@ -45,8 +44,7 @@ export interface ReceiverWork {
   readonly clears: readonly number[];
 }
 
-export type SendStep =
-  'sender-map' | 'sender' | 'sender-stop' | 'receiver' | 'receiver-map' | 'receiver-leave' | 'read';
+export type SendStep = 'sender-map' | 'sender' | 'sender-stop' | 'receiver' | 'receiver-map' | 'receiver-leave';
 
 /** What was and what was not changed on one device. */
 export interface DeviceReport {
@@ -449,5 +447,3 @@ function sentRecord(stream: Stream, receivers: readonly string[], reckoning: Rec
       .sort((a, b) => (a.deviceId < b.deviceId ? -1 : 1)),
   };
 }
-
-export type { EndKind };

@@ -10,12 +10,6 @@ export type Fix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'set-rate'; readonly deviceId: string; readonly rateHz: number }
   | { readonly does: 'give-address'; readonly deviceId: string; readonly interface: string; readonly address: string }
   | { readonly does: 'set-link-offset'; readonly deviceId: string; readonly offsetNs: number }
-  | {
-      readonly does: 'send-format';
-      readonly deviceId: string;
-      readonly encoding: string;
-      readonly packetTimeUs: number;
-    }
   | { readonly does: 'give-name'; readonly deviceId: string; readonly name: string }
   | { readonly does: 'clear-lanes'; readonly deviceId: string; readonly channels: readonly number[] }
 );

@@ -1,4 +1,4 @@
-import type { Model, PortRole } from '../models/model';
+import type { Model } from '../models/model';
 import type { Encoding, PacketTimeUs, RateHz, StreamFormat } from '../streams/format';
 
 /** The records of a plan. Each is immutable; a change replaces the whole record. Channels are counted from 1. */
@@ -38,8 +38,6 @@ export interface Device {
   readonly nodeId: string | null;
   readonly notes: string;
 }
-
-export type InterfaceRole = Exclude<PortRole, 'switched'> | 'routed';
 
 /** A network interface of a device. A router has one `routed` interface for each subnet it joins. */
 export interface Interface {

@@ -6,7 +6,7 @@ import type { LaneCaution, LaneReason } from '@/core/reckon/reckoning';
 import type { DeviceFailure } from '@/field/http-json';
 import type { LaneCheck, LaneState } from '@/field/lane-state';
 import type { SendStep } from '@/field/send';
-import { channelRuns, count, kHz, packetTime, time } from './units';
+import { channelRuns, count, kHz, time } from './units';
 
 /** The words for what the core returns as data. */
 
@@ -118,8 +118,6 @@ export function fixWords(plan: Plan, fix: Fix): string {
       return `Give ${name} the address ${fix.address} on ${interfaceName(fix.interface)}`;
     case 'set-link-offset':
       return `Set the link offset of ${name} to ${time(fix.offsetNs)}`;
-    case 'send-format':
-      return `Let ${name} send ${fix.encoding} at ${packetTime(fix.packetTimeUs)}`;
     case 'give-name':
       return `Rename the second to ${fix.name}`;
     case 'clear-lanes':
@@ -153,7 +151,6 @@ export const STEP_WORDS: Readonly<Record<SendStep, string>> = {
   receiver: 'stream joined',
   'receiver-map': 'channels fed',
   'receiver-leave': 'stream left',
-  read: 'read back',
 };
 
 export function failureWords(failure: DeviceFailure): string {

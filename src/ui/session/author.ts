@@ -15,9 +15,3 @@ export function thisAuthor(): Author {
   localStorage.setItem(KEY, JSON.stringify(author));
   return author;
 }
-
-export function renameAuthor(name: string): Author {
-  const author = { ...thisAuthor(), name };
-  localStorage.setItem(KEY, JSON.stringify(author));
-  return author;
-}
