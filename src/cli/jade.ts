@@ -3,9 +3,13 @@ import { parseArgs } from 'node:util';
 import { fixesFor } from '../core/findings/fixes';
 import { readPlanFile } from '../core/formats/plan-file';
 import { readSdp } from '../core/formats/sdp';
-import { formatAddress } from '../core/network/address';
+import { formatAddress, parseCidr } from '../core/network/address';
+import { streamsOn } from '../core/findings/loads';
+import { endsOf, shareOf, totalBitsPerSecond } from '../core/network/loads';
+import { doOverlap, subnetFigures } from '../core/network/subnets';
 import type { Plan } from '../core/plan/plan';
 import { reckon } from '../core/reckon/reckon';
+import { lanesOfStream } from '../core/reckon/reckoning';
 import { ENCODINGS, PACKET_TIMES_US, RATES_HZ } from '../core/streams/format';
 import { streamSum, streamSumProblem } from '../core/streams/wire';
 import { generatePlan } from '../demo/generate';
@@ -22,6 +26,10 @@ const HELP: Record<string, string> = {
   A made-up plan file.`,
   check: `check PLAN.json
   The findings of a plan, each with its fixes. Exit code 1 when there is a refusal.`,
+  subnet: `subnet CIDR [CIDR…]
+  Network, broadcast, first, last and usable hosts of each, and which of them overlap.`,
+  loads: `loads PLAN.json
+  Bits per second on every link, each way, the busiest first.`,
   reckon: `reckon PLAN.json
   Everything worked out from a plan: streams, lanes, budgets, findings, totals.`,
 };
@@ -124,13 +132,68 @@ function generate(args: string[]) {
 function check(args: string[]) {
   const { positionals } = optionsOf(args, {}, 1);
   const plan = readPlan(positionals[0] as string);
-  const { findings, totals } = reckon(plan);
+  const reckoning = reckon(plan);
+  const { findings, totals } = reckoning;
+  const lanesOf = (streamId: string) => lanesOfStream(reckoning, streamId);
   if (totals.refusals > 0) process.exitCode = 1;
   return {
     refusals: totals.refusals,
     cautions: totals.cautions,
-    findings: findings.map((finding) => ({ ...finding, fixes: fixesFor(plan, finding) })),
+    findings: findings.map((finding) => ({ ...finding, fixes: fixesFor(plan, finding, lanesOf) })),
   };
+}
+
+function subnet(args: string[]) {
+  let texts: string[];
+  try {
+    texts = parseArgs({ args, options: {}, allowPositionals: true, strict: true }).positionals;
+  } catch (error) {
+    throw new UsageError((error as Error).message);
+  }
+  if (texts.length === 0) throw new UsageError('wants at least one CIDR, such as 10.71.36.0/24');
+  const blocks = texts.map((text) => {
+    const block = parseCidr(text);
+    if (block === null)
+      throw new UsageError(`${text}: not an IPv4 block; wants four numbers from 0 to 255 and /0 to /32`);
+    return { text, block };
+  });
+  const overlaps = blocks.flatMap(({ text, block }, n) =>
+    blocks
+      .slice(n + 1)
+      .filter((other) => doOverlap(block, other.block))
+      .map((other) => ({ a: text, b: other.text })),
+  );
+  return { subnets: blocks.map(({ text, block }) => ({ cidr: text, ...subnetFigures(block) })), overlaps };
+}
+
+function loads(args: string[]) {
+  const { positionals } = optionsOf(args, {}, 1);
+  const reckoning = reckon(readPlan(positionals[0] as string));
+  const { topology, loads, loadFrame, plan } = reckoning;
+  const directions = topology.links.flatMap((_, index) =>
+    [2 * index, 2 * index + 1].map((directed) => {
+      const { link, sends, hears } = endsOf(topology.links, directed);
+      const bitsPerSecond = totalBitsPerSecond(loads, loadFrame, directed);
+      const usableBitsPerSecond = loadFrame.usableBitsPerSecond[index] as number;
+      const share = shareOf(bitsPerSecond, usableBitsPerSecond);
+      return {
+        linkId: link.id,
+        from: sends,
+        to: hears,
+        mediaBitsPerSecond: loads.mediaBitsPerSecond[directed] as number,
+        towardsQuerierBitsPerSecond: loads.querierBitsPerSecond[directed] as number,
+        allowanceBitsPerSecond: loadFrame.allowances[index]?.bitsPerSecond ?? 0,
+        bitsPerSecond,
+        linkBitsPerSecond: link.bitsPerSecond,
+        setAsidePercent: link.setAsidePercent,
+        share,
+        isOverCeiling: share * 100 > plan.settings.loadCeilingPercent,
+        streams: streamsOn(loads, directed).map(({ isForQuerier, ...s }) => ({ ...s, isForQuerier })),
+      };
+    }),
+  );
+  directions.sort((a, b) => b.share - a.share || (a.linkId < b.linkId ? -1 : 1));
+  return { ceilingPercent: plan.settings.loadCeilingPercent, links: directions };
 }
 
 function reckonVerb(args: string[]) {
@@ -163,7 +226,15 @@ function reckonVerb(args: string[]) {
   };
 }
 
-const VERBS: Record<string, (args: string[]) => unknown> = { sum, sdp, generate, check, reckon: reckonVerb };
+const VERBS: Record<string, (args: string[]) => unknown> = {
+  sum,
+  sdp,
+  generate,
+  check,
+  subnet,
+  loads,
+  reckon: reckonVerb,
+};
 
 function main(): void {
   const [verb, ...args] = process.argv.slice(2);

@@ -2,7 +2,16 @@ import { CATALOGUE } from '../core/models/catalogue';
 import type { Model } from '../core/models/model';
 import { PLAN_FILE_VERSION, type PlanFile } from '../core/formats/plan-file';
 import { DEFAULT_SETTINGS } from '../core/plan/plan';
-import type { Device, Interface, Link, Place, Subnet, Subscription } from '../core/plan/records';
+import {
+  PLAIN_LINK,
+  PLAIN_SUBNET,
+  type Device,
+  type Interface,
+  type Link,
+  type Place,
+  type Subnet,
+  type Subscription,
+} from '../core/plan/records';
 import { seededRandom } from './random';
 
 export interface GenerateOptions {
@@ -25,7 +34,7 @@ const MIX: readonly (readonly [modelId: string, weight: number])[] = [
   ['console-72', 4],
   ['player-48', 2],
 ];
-const DEVICES_PER_ROOM = 20;
+const DEVICES_PER_ROOM = 18;
 const ROOMS_PER_HALL = 10;
 
 /**
@@ -52,6 +61,7 @@ export function generatePlan(options: GenerateOptions): PlanFile {
       sendsEncoding: null,
       sendsPacketTimeUs: null,
       linkOffsetNs: null,
+      sendsUnicast: false,
       serial: `G${options.seed}-${devices.length + 1}`,
       nodeId: null,
       notes: '',
@@ -86,7 +96,16 @@ export function generatePlan(options: GenerateOptions): PlanFile {
     for (const [index, leg] of (['A', 'B'] as const).entries()) {
       const id = `hall-${hall}-${leg.toLowerCase()}`;
       const net = `10.${101 + index * 10}.${(hall - 1) * 4}`;
-      subnets.push({ id, name: `Hall ${hall} ${leg}`, cidr: `${net}.0/22`, vlan: 100 + index * 100 + hall, role: leg });
+      subnets.push({
+        id,
+        name: `Hall ${hall} ${leg}`,
+        cidr: `${net}.0/22`,
+        vlan: 100 + index * 100 + hall,
+        role: leg,
+        ...PLAIN_SUBNET,
+        gateway: `${net}.1`,
+        querierIds: [`core-${leg.toLowerCase()}`],
+      });
       interfaces.push({
         deviceId: `core-${leg.toLowerCase()}`,
         name: `routed:${id}`,
@@ -110,13 +129,20 @@ export function generatePlan(options: GenerateOptions): PlanFile {
     places.push({ id: placeId, name: `Room ${room}`, parentId: `hall-${hall}` });
     for (const leg of ['A', 'B'] as const) {
       const low = leg.toLowerCase();
-      addDevice(`edge-${low}-${room}`, `Edge ${leg} ${room}`, 'edge-switch-24', placeId);
+      addDevice(
+        `edge-${low}-${room}`,
+        `Edge ${leg} ${room}`,
+        leg === 'A' ? 'edge-switch-24p' : 'edge-switch-24',
+        placeId,
+      );
       links.push({
         id: `up-${low}-${room}`,
         from: { deviceId: `edge-${low}-${room}`, port: 'Uplink 1' },
         to: { deviceId: `core-${low}`, port: `Port ${room}` },
         bitsPerSecond: 10_000_000_000,
         metres: 40 + Math.floor(random() * 200),
+        ...PLAIN_LINK,
+        cable: 'single-mode',
       });
     }
     for (let n = 1; n <= DEVICES_PER_ROOM && made < ends; n += 1) {
@@ -138,6 +164,8 @@ export function generatePlan(options: GenerateOptions): PlanFile {
           to: { deviceId: `edge-${low}-${room}`, port: `Port ${n}` },
           bitsPerSecond: port.bitsPerSecond,
           metres: 5 + Math.floor(random() * 60),
+          ...PLAIN_LINK,
+          cable: 'cat6',
         });
       }
     }
@@ -153,10 +181,12 @@ export function generatePlan(options: GenerateOptions): PlanFile {
     subnets,
     devices,
     links,
+    switches: [],
     interfaces,
     labels: [],
     subscriptions: subscriptionsFor(devices, models, hallOfDevice, options, random),
     sentStreams: [],
+    groupChoices: [],
   };
 }
 

@@ -2,12 +2,23 @@ import { CATALOGUE } from '../core/models/catalogue';
 import type { Model } from '../core/models/model';
 import { PLAN_FILE_VERSION, type PlanFile } from '../core/formats/plan-file';
 import { DEFAULT_SETTINGS } from '../core/plan/plan';
-import type { ChannelLabel, Device, Interface, Link, Place, Side, Subnet, Subscription } from '../core/plan/records';
+import {
+  PLAIN_LINK,
+  type ChannelLabel,
+  type Device,
+  type GroupChoice,
+  type Interface,
+  type Link,
+  type Place,
+  type Side,
+  type Subnet,
+  type Subscription,
+} from '../core/plan/records';
 import type { RateHz } from '../core/streams/format';
 
 /**
  * Skerry Point, a made-up tidal-science harbour: the plan that `npm run demo` opens with. Everything in it is invented.
- * Three faults are planted, each marked PLANTED below; the rest of the plan is clean.
+ * Faults are planted, each marked PLANTED below; the rest of the plan is clean.
  */
 
 const PLACES: Place[] = [
@@ -23,15 +34,64 @@ const PLACES: Place[] = [
   { id: 'pier', name: 'Pier', parentId: null },
 ];
 
+const routed = (gateway: string, querier: string, dhcp: Subnet['dhcp'] = null) => ({
+  gateway,
+  querierIds: [querier],
+  dhcp,
+});
 const SUBNETS: Subnet[] = [
-  { id: 'a-north', name: 'Leg A north', cidr: '10.71.36.0/24', vlan: 131, role: 'A' },
-  { id: 'a-south', name: 'Leg A south', cidr: '10.71.52.0/24', vlan: 146, role: 'A' },
-  { id: 'a-pier', name: 'Leg A pier', cidr: '10.71.68.0/25', vlan: 162, role: 'A' },
-  { id: 'b-north', name: 'Leg B north', cidr: '10.72.36.0/24', vlan: 231, role: 'B' },
-  { id: 'b-south', name: 'Leg B south', cidr: '10.72.52.0/24', vlan: 246, role: 'B' },
-  { id: 'control', name: 'Control', cidr: '10.73.0.0/23', vlan: 300, role: 'control' },
-  { id: 'boat', name: 'Boat', cidr: '10.71.80.0/26', vlan: 190, role: 'other' },
+  {
+    id: 'a-north',
+    name: 'Leg A north',
+    cidr: '10.71.36.0/24',
+    vlan: 131,
+    role: 'A',
+    ...routed('10.71.36.1', 'core-a', { first: '10.71.36.200', last: '10.71.36.239' }),
+  },
+  {
+    id: 'a-south',
+    name: 'Leg A south',
+    cidr: '10.71.52.0/24',
+    vlan: 146,
+    role: 'A',
+    ...routed('10.71.52.1', 'core-a'),
+  },
+  { id: 'a-pier', name: 'Leg A pier', cidr: '10.71.68.0/25', vlan: 162, role: 'A', ...routed('10.71.68.1', 'core-a') },
+  {
+    id: 'b-north',
+    name: 'Leg B north',
+    cidr: '10.72.36.0/24',
+    vlan: 231,
+    role: 'B',
+    ...routed('10.72.36.1', 'core-b'),
+  },
+  {
+    id: 'b-south',
+    name: 'Leg B south',
+    cidr: '10.72.52.0/24',
+    vlan: 246,
+    role: 'B',
+    ...routed('10.72.52.1', 'core-b'),
+  },
+  {
+    id: 'control',
+    name: 'Control',
+    cidr: '10.73.0.0/23',
+    vlan: 300,
+    role: 'control',
+    ...routed('10.73.0.1', 'core-a', { first: '10.73.1.0', last: '10.73.1.199' }),
+  },
+  {
+    id: 'boat',
+    name: 'Boat',
+    cidr: '10.71.80.0/26',
+    vlan: 190,
+    role: 'other',
+    ...routed('10.71.80.1', 'core-a', { first: '10.71.80.33', last: '10.71.80.62' }),
+  },
 ];
+const ON_A = ['a-north', 'a-south', 'a-pier', 'boat', 'control'];
+const ON_B = ['b-north', 'b-south'];
 
 /** Where the sides are: leg A and leg B prefix, and the edge switches of the side's places. */
 const SIDES_OF_SITE = {
@@ -104,7 +164,8 @@ const DEVICES: Row[] = [
   ...range(2).map((n) =>
     row(`wave-amp-${n}`, `Wave amp ${n}`, 'amp-8', 'wave-hall', 'north', 40 + n, 'wave-edge-a', 'loft-edge-b'),
   ),
-  row('wave-stage-box', 'Wave stage box', 'stage-box-24', 'wave-hall', 'north', 45, 'wave-edge-a', 'loft-edge-b'),
+  // PLANTED: both legs of the stage box run through one switch, which has an uplink to each core.
+  row('wave-stage-box', 'Wave stage box', 'stage-box-24', 'wave-hall', 'north', 45, 'wave-edge-a', 'wave-edge-a'),
   ...range(3).map((n) =>
     row(`wave-wireless-${n}`, `Wave wireless ${n}`, 'wireless-4', 'wave-hall', 'north', 50 + n, 'wave-edge-a'),
   ),
@@ -113,6 +174,7 @@ const DEVICES: Row[] = [
     rateHz: 96_000,
   },
   { ...row('lab-recorder', 'Lab recorder', 'recorder-16', 'sound-lab', 'south', 61, 'south-edge-a'), rateHz: 96_000 },
+  // PLANTED: fourteen times class 2 is more than the gallery's switch can supply.
   ...range(14).map((n) =>
     row(
       `exhibit-${n}`,
@@ -134,10 +196,10 @@ const SWITCHES: readonly (readonly [id: string, name: string, model: string, pla
   ['loft-edge-a', 'Loft edge A', 'edge-switch-24', 'control-loft'],
   ['loft-edge-b', 'Loft edge B', 'edge-switch-24', 'control-loft'],
   ['wave-edge-a', 'Wave edge A', 'edge-switch-24', 'wave-hall'],
-  ['gallery-edge-a', 'Gallery edge A', 'edge-switch-24', 'tide-gallery'],
+  ['gallery-edge-a', 'Gallery edge A', 'edge-switch-16p', 'tide-gallery'],
   ['south-edge-a', 'South edge A', 'edge-switch-24', 'south-rack'],
   ['south-edge-b', 'South edge B', 'edge-switch-24', 'south-rack'],
-  ['pier-edge-a', 'Pier edge A', 'edge-switch-24', 'pier-rack'],
+  ['pier-edge-a', 'Pier edge A', 'edge-switch-24p', 'pier-rack'],
 ];
 
 /** From an edge switch's first uplink to a core's, with the length of the fibre. */
@@ -149,6 +211,7 @@ const UPLINKS: readonly (readonly [edge: string, core: string, metres: number])[
   ['pier-edge-a', 'core-a', 390],
   ['loft-edge-b', 'core-b', 65],
   ['south-edge-b', 'core-b', 260],
+  ['wave-edge-a', 'core-b', 85],
 ];
 
 const ROUTED: readonly (readonly [device: string, subnetId: string, address: string])[] = [
@@ -156,6 +219,7 @@ const ROUTED: readonly (readonly [device: string, subnetId: string, address: str
   ['core-a', 'a-south', '10.71.52.1'],
   ['core-a', 'a-pier', '10.71.68.1'],
   ['core-a', 'boat', '10.71.80.1'],
+  ['core-a', 'control', '10.73.0.1'],
   ['core-b', 'b-north', '10.72.36.1'],
   ['core-b', 'b-south', '10.72.52.1'],
 ];
@@ -243,6 +307,12 @@ const LABELS: readonly (readonly [device: string, side: Side, first: number, lab
   ...range(14).map((n) => [`exhibit-${n}`, 'receive', 1, ['Announcements', 'Own track']] as const),
 ];
 
+/** PLANTED: two groups chosen by hand that differ only in bits which the Ethernet address leaves out (239.71 and 239.199). */
+const GROUPS_BY_HAND: GroupChoice[] = [
+  { senderDeviceId: 'dome-renderer', slot: 1, groupA: '239.71.9.20', groupB: null },
+  { senderDeviceId: 'north-processor', slot: 1, groupA: '239.199.9.20', groupB: null },
+];
+
 export function skerryPoint(): PlanFile {
   const models = new Map<string, Model>(CATALOGUE.map((m) => [m.id, m]));
   const devices: Device[] = [];
@@ -251,21 +321,37 @@ export function skerryPoint(): PlanFile {
   const nextPort = new Map<string, number>();
   const device = (id: string, name: string, modelId: string, placeId: string, rateHz: RateHz = 48_000) => {
     const serial = `SK-${String(devices.length + 1).padStart(4, '0')}`;
-    const fixed = { sendsEncoding: null, sendsPacketTimeUs: null, linkOffsetNs: null, nodeId: null };
+    const fixed = {
+      sendsEncoding: null,
+      sendsPacketTimeUs: null,
+      linkOffsetNs: null,
+      sendsUnicast: false,
+      nodeId: null,
+    };
     devices.push({ id, name, modelId, placeId, rateHz, serial, notes: '', ...fixed });
   };
   for (const [id, name, model, place] of SWITCHES) device(id, name, model, place);
   for (const [edge, core, metres] of UPLINKS) {
     const n = (nextPort.get(`up-${core}`) ?? 0) + 1;
     nextPort.set(`up-${core}`, n);
+    const second = links.some((l) => l.from.deviceId === edge);
+    // PLANTED: the uplink of the Wave Hall runs at 1 Gb/s, nearly all of it set aside for the pictures of the tank cameras.
+    const isNarrow = edge === 'wave-edge-a' && !second;
     links.push({
-      id: `up-${edge}`,
-      from: { deviceId: edge, port: 'Uplink 1' },
+      id: second ? `up-${edge}-2` : `up-${edge}`,
+      from: { deviceId: edge, port: second ? 'Uplink 2' : 'Uplink 1' },
       to: { deviceId: core, port: `Uplink ${n}` },
-      bitsPerSecond: 10_000_000_000,
+      bitsPerSecond: isNarrow ? 1_000_000_000 : 10_000_000_000,
       metres,
+      ...PLAIN_LINK,
+      setAsidePercent: isNarrow ? 95 : 0,
+      cable: 'single-mode',
+      carries: core === 'core-a' ? ON_A : ON_B,
     });
   }
+  SWITCHES.forEach(([deviceId], n) =>
+    interfaces.push({ deviceId, name: 'control', subnetId: 'control', address: `10.73.0.${n + 2}` }),
+  );
   for (const [deviceId, subnetId, address] of ROUTED) {
     interfaces.push({ deviceId, name: `routed:${subnetId}`, subnetId, address });
   }
@@ -293,6 +379,8 @@ export function skerryPoint(): PlanFile {
         to: { deviceId: edge, port: `Port ${n}` },
         bitsPerSecond: port.bitsPerSecond,
         metres: 8 + ((r.host * 7) % 50),
+        ...PLAIN_LINK,
+        cable: 'cat6',
       });
     }
   }
@@ -326,9 +414,11 @@ export function skerryPoint(): PlanFile {
     subnets: SUBNETS,
     devices,
     links,
+    switches: [],
     interfaces,
     labels,
     subscriptions,
     sentStreams: [],
+    groupChoices: GROUPS_BY_HAND,
   };
 }

@@ -2,6 +2,7 @@ import { createServer, type Server } from 'node:http';
 import { fileOfPlan } from '../core/formats/plan-file';
 import type { Command } from '../core/plan/commands';
 import type { Plan } from '../core/plan/plan';
+import { PLAIN_SUBNET } from '../core/plan/records';
 import { apply, deviceOf, feed, modelNamed, planOf } from '../core/plan/test-plan';
 import { reckon } from '../core/reckon/reckon';
 // The stand-ins are what the field is tried on; the product itself never imports them.
@@ -28,7 +29,7 @@ function startPlan(): Plan {
   });
   plan = apply(plan, {
     kind: 'put-subnet',
-    subnet: { id: 'a', name: 'Leg A', cidr: '10.99.8.0/24', vlan: null, role: 'A' },
+    subnet: { id: 'a', name: 'Leg A', cidr: '10.99.8.0/24', vlan: null, role: 'A', ...PLAIN_SUBNET },
   });
   for (const [n, id] of ['box', 'amp', 'far'].entries()) {
     plan = apply(plan, {

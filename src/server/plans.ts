@@ -3,6 +3,7 @@ import { parseCidr } from '../core/network/address';
 import { fileOfPlan, planOfFile, type PlanFile } from '../core/formats/plan-file';
 import { applyChanges, type RecordChange } from '../core/plan/changes';
 import { emptyPlan, type Plan } from '../core/plan/plan';
+import { PLAIN_SUBNET } from '../core/plan/records';
 import { generatePlan } from '../demo/generate';
 import { skerryPoint } from '../demo/skerry-point';
 import type { PlanSummary } from '../store/plan-store';
@@ -29,7 +30,7 @@ export function newPlan(name: string, firstNetwork: string | undefined): PlanSum
         'firstNetwork',
       );
     }
-    const subnet = { id: 'leg-a', name: 'Leg A', cidr: firstNetwork, vlan: null, role: 'A' as const };
+    const subnet = { id: 'leg-a', name: 'Leg A', cidr: firstNetwork, vlan: null, role: 'A' as const, ...PLAIN_SUBNET };
     changes.push({ table: 'subnets', before: null, after: subnet });
   }
   plan = applyChanges(plan, changes);

@@ -1,6 +1,7 @@
 import { and, asc, desc, eq, getTableColumns, gt, sql, type SQL } from 'drizzle-orm';
 import type { SQLiteColumn, SQLiteTable } from 'drizzle-orm/sqlite-core';
 import { applyChanges, changesOfPlan, TABLE_NAMES, type RecordChange, type TableName } from '../core/plan/changes';
+import { recordProblem } from '../core/formats/plan-file';
 import type { Command } from '../core/plan/commands';
 import { emptyPlan, type Plan } from '../core/plan/plan';
 import type { Db } from './database';
@@ -14,10 +15,12 @@ const TABLES: Readonly<Record<TableName, { table: SQLiteTable; key: readonly str
   subnets: { table: schema.subnets, key: ['id'] },
   devices: { table: schema.devices, key: ['id'] },
   links: { table: schema.links, key: ['id'] },
+  switches: { table: schema.switches, key: ['id'] },
   interfaces: { table: schema.interfaces, key: ['deviceId', 'name'] },
   labels: { table: schema.labels, key: ['deviceId', 'side', 'channel'] },
   subscriptions: { table: schema.subscriptions, key: ['receiverDeviceId', 'receiverChannel'] },
   sentStreams: { table: schema.sentStreams, key: ['senderDeviceId', 'slot'] },
+  groupChoices: { table: schema.groupChoices, key: ['senderDeviceId', 'slot'] },
 };
 
 export interface PlanSummary {
@@ -87,6 +90,8 @@ export class PlanStore {
         .where(eq(column(table, 'planId'), id))
         .all() as Record<string, unknown>[];
       for (const { planId: _planId, ...record } of rows) {
+        // Models are kept as JSON: one that was written before a field existed gets the field's default.
+        if (name === 'models') recordProblem('models', record);
         changes.push({ table: name, before: null, after: record } as unknown as RecordChange);
       }
     }

@@ -2,7 +2,16 @@ import { index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm
 import type { Command } from '../core/plan/commands';
 import type { RecordChange } from '../core/plan/changes';
 import type { Model, ModelPort, Switching } from '../core/models/model';
-import type { LinkEnd, PlanSettings, SentStream, Side, SubnetRole } from '../core/plan/records';
+import type {
+  Link,
+  LinkEnd,
+  PlanSettings,
+  SentStream,
+  Side,
+  Subnet,
+  SubnetRole,
+  SwitchSettings,
+} from '../core/plan/records';
 import type { StreamCapability } from '../core/streams/capability';
 import type { Encoding, PacketTimeUs, RateHz, StreamFormat } from '../core/streams/format';
 
@@ -57,6 +66,12 @@ export const settings = sqliteTable(
     poolB: text('pool_b').notNull(),
     rtpPort: integer('rtp_port').notNull(),
     vlanTagged: integer('vlan_tagged', { mode: 'boolean' }).notNull(),
+    loadCeilingPercent: integer('load_ceiling_percent').notNull().default(70),
+    controlBitsPerSecond: integer('control_bits_per_second').notNull().default(1_000_000),
+    multicastTtl: integer('multicast_ttl').notNull().default(32),
+    ptpDscp: integer('ptp_dscp').notNull().default(46),
+    mediaDscp: integer('media_dscp').notNull().default(34),
+    discovery: text('discovery').$type<PlanSettings['discovery']>().notNull().default('registry'),
   },
   (t) => [primaryKey({ columns: [t.planId] })],
 );
@@ -100,6 +115,9 @@ export const subnets = sqliteTable(
     cidr: text('cidr').notNull(),
     vlan: integer('vlan'),
     role: text('role').$type<SubnetRole>().notNull(),
+    dhcp: text('dhcp', { mode: 'json' }).$type<Subnet['dhcp']>(),
+    gateway: text('gateway'),
+    querierIds: text('querier_ids', { mode: 'json' }).$type<readonly string[]>().notNull().default([]),
   },
   (t) => [primaryKey({ columns: [t.planId, t.id] })],
 );
@@ -116,6 +134,7 @@ export const devices = sqliteTable(
     sendsEncoding: text('sends_encoding').$type<Encoding>(),
     sendsPacketTimeUs: integer('sends_packet_time_us').$type<PacketTimeUs>(),
     linkOffsetNs: integer('link_offset_ns'),
+    sendsUnicast: integer('sends_unicast', { mode: 'boolean' }).notNull().default(false),
     serial: text('serial'),
     nodeId: text('node_id'),
     notes: text('notes').notNull(),
@@ -132,6 +151,27 @@ export const links = sqliteTable(
     to: text('to_end', { mode: 'json' }).$type<LinkEnd>().notNull(),
     bitsPerSecond: integer('bits_per_second').notNull(),
     metres: real('metres').notNull(),
+    cable: text('cable').$type<Link['cable']>(),
+    duplex: text('duplex').$type<Link['duplex']>().notNull().default('full'),
+    joinedAs: text('joined_as'),
+    setAsidePercent: integer('set_aside_percent').notNull().default(0),
+    carries: text('carries', { mode: 'json' }).$type<Link['carries']>(),
+  },
+  (t) => [primaryKey({ columns: [t.planId, t.id] })],
+);
+
+export const switches = sqliteTable(
+  'switch_settings',
+  {
+    planId: planId(),
+    id: text('id').notNull(),
+    snooping: integer('snooping', { mode: 'boolean' }).notNull(),
+    trustsDscp: integer('trusts_dscp', { mode: 'boolean' }).notNull(),
+    queueByDscp: text('queue_by_dscp', { mode: 'json' }).$type<SwitchSettings['queueByDscp']>().notNull(),
+    energySaving: integer('energy_saving', { mode: 'boolean' }).notNull(),
+    spanningTree: integer('spanning_tree', { mode: 'boolean' }).notNull(),
+    bridgePriority: integer('bridge_priority').notNull(),
+    multicastRouting: integer('multicast_routing', { mode: 'boolean' }).notNull(),
   },
   (t) => [primaryKey({ columns: [t.planId, t.id] })],
 );
@@ -183,6 +223,18 @@ export const sentStreams = sqliteTable(
     groupA: text('group_a'),
     groupB: text('group_b'),
     receivers: text('receivers', { mode: 'json' }).$type<SentStream['receivers']>().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.planId, t.senderDeviceId, t.slot] })],
+);
+
+export const groupChoices = sqliteTable(
+  'group_choices',
+  {
+    planId: planId(),
+    senderDeviceId: text('sender_device_id').notNull(),
+    slot: integer('slot').notNull(),
+    groupA: text('group_a'),
+    groupB: text('group_b'),
   },
   (t) => [primaryKey({ columns: [t.planId, t.senderDeviceId, t.slot] })],
 );

@@ -3,14 +3,14 @@ import { linkOffsetTerms, transitOf } from '../core/delay/link-offset';
 import { fixesFor } from '../core/findings/fixes';
 import { planOfFile } from '../core/formats/plan-file';
 import { formatAddress } from '../core/network/address';
-import { CABLE_NS_PER_METRE, topologyOf, waitBehindFrameNs, type Way } from '../core/network/topology';
+import { CABLE_NS_PER_METRE, waitBehindFrameNs, type Way } from '../core/network/topology';
 import { reachOf } from '../core/network/reach';
 import { applyChanges } from '../core/plan/changes';
 import { applyCommands } from '../core/plan/commands';
 import type { Plan } from '../core/plan/plan';
 import { pairOf, profileOf } from '../core/reckon/profile';
 import { reckon } from '../core/reckon/reckon';
-import type { Lane, Reckoning } from '../core/reckon/reckoning';
+import { lanesOfStream, type Lane, type Reckoning } from '../core/reckon/reckoning';
 import { streamSum, wireBytesOf } from '../core/streams/wire';
 import type { LaneDetail, LaneView, LegView, ReckoningDelta, ReckonWorker } from './reckon-view';
 
@@ -68,8 +68,8 @@ function legViews(reckoning: Reckoning, lane: Lane): LegView[] {
   const { plan } = reckoning;
   const { senderDeviceId, receiverDeviceId } = lane.subscription;
   const stream = lane.hearing?.stream ?? null;
-  const reach = reachOf(plan);
-  const topology = topologyOf(plan);
+  const { topology } = reckoning;
+  const reach = reachOf(plan, topology.routes);
   const profile = (id: string) => {
     const device = plan.devices.get(id);
     const model = device && plan.models.get(device.modelId);
@@ -78,7 +78,7 @@ function legViews(reckoning: Reckoning, lane: Lane): LegView[] {
   const sender = profile(senderDeviceId);
   const receiver = profile(receiverDeviceId);
   if (sender === null || receiver === null || stream === null) return [];
-  const pair = pairOf(sender, receiver, topology);
+  const pair = pairOf(sender, receiver, topology, plan.settings);
   if (!pair.fits) return [];
   const wireBytes = wireBytesOf(stream.width, stream.format, plan.settings.vlanTagged);
   return pair.legs.map((leg) => {
@@ -146,7 +146,7 @@ function explain(reckoning: Reckoning, deviceId: string, channel: number): LaneD
     legs: legViews(reckoning, lane),
     offset: hearing && linkOffsetTerms(hearing.stream.format, hearing.offset),
     finding,
-    fixes: finding === null ? [] : fixesFor(reckoning.plan, finding),
+    fixes: finding === null ? [] : fixesFor(reckoning.plan, finding, (id) => lanesOfStream(reckoning, id)),
   };
 }
 
@@ -189,7 +189,9 @@ const worker: ReckonWorker = {
   },
   fixesFor(findingId) {
     const finding = current?.findings.find((f) => f.id === findingId);
-    return current === null || finding === undefined ? [] : fixesFor(current.plan, finding);
+    if (current === null || finding === undefined) return [];
+    const reckoning = current;
+    return fixesFor(reckoning.plan, finding, (id) => lanesOfStream(reckoning, id));
   },
 };
 

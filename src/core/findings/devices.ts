@@ -1,5 +1,6 @@
 import type { Reach } from '../network/reach';
 import { isHostOfBlock, parseAddress } from '../network/address';
+import { rangeOf } from '../network/subnets';
 import type { Plan } from '../plan/plan';
 import type { Finding } from './finding';
 
@@ -25,12 +26,26 @@ export function deviceFindings(plan: Plan, reach: Reach): Finding[] {
         findings.push({
           id: `outside|${deviceId}/${i.name}`,
           severity: 'refusal',
-          stage: 'gear',
+          stage: 'network',
           deviceIds: [deviceId],
           about: 'address-outside-subnet',
           interface: i.name,
           address: i.address,
           cidr: subnet.cidr,
+        });
+      }
+      const range = rangeOf(subnet?.dhcp ?? null);
+      if (subnet?.dhcp && range && address !== null && address >= range.first && address <= range.last) {
+        findings.push({
+          id: `dhcp|${deviceId}/${i.name}`,
+          severity: 'caution',
+          stage: 'network',
+          deviceIds: [deviceId],
+          about: 'address-in-dhcp-range',
+          interface: i.name,
+          address: i.address,
+          subnetId: subnet.id,
+          range: subnet.dhcp,
         });
       }
     }
@@ -42,7 +57,7 @@ export function deviceFindings(plan: Plan, reach: Reach): Finding[] {
     findings.push({
       id: `address|${address}`,
       severity: 'refusal',
-      stage: 'gear',
+      stage: 'network',
       deviceIds,
       about: 'duplicate-address',
       address,

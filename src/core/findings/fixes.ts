@@ -1,12 +1,17 @@
-import { firstFreeAddress, formatAddress, parseAddress, parseCidr } from '../network/address';
+import { parseAddress, parseCidr } from '../network/address';
+import { routesOf } from '../network/routes';
 import type { Command } from '../plan/commands';
+import { freeAddressIn, freeName } from '../plan/free';
 import { interfacesOf, modelOf, type Plan } from '../plan/plan';
 import type { Interface } from '../plan/records';
 import { rangesOf } from '../streams/capability';
 import type { Finding } from './finding';
+import { networkFixes, routeFixes, setSwitch, type LanesOfStream, type NetworkFix } from './network-fixes';
 
 /** A way out of a finding: a command batch that can be previewed and applied. The interface words it. */
-export type Fix = { readonly commands: readonly Command[] } & (
+export type Fix = OwnFix | NetworkFix;
+
+type OwnFix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'set-rate'; readonly deviceId: string; readonly rateHz: number }
   | { readonly does: 'give-address'; readonly deviceId: string; readonly interface: string; readonly address: string }
   | { readonly does: 'set-link-offset'; readonly deviceId: string; readonly offsetNs: number }
@@ -15,7 +20,7 @@ export type Fix = { readonly commands: readonly Command[] } & (
 );
 
 /** The fixes for a finding in this plan, the gentlest first. Pure; costs little, but is meant for one finding at a time. */
-export function fixesFor(plan: Plan, finding: Finding): Fix[] {
+export function fixesFor(plan: Plan, finding: Finding, lanesOf: LanesOfStream = () => []): Fix[] {
   switch (finding.about) {
     case 'duplicate-name': {
       const id = finding.deviceIds[1] ?? '';
@@ -70,11 +75,52 @@ export function fixesFor(plan: Plan, finding: Finding): Fix[] {
             clear,
           ];
         }
+        case 'not-reachable': {
+          const { senderSubnetId, receiverSubnetId, unicastOnly } = reason;
+          return [
+            ...(unicastOnly ? multicastFixes(plan, senderDeviceId, senderSubnetId, receiverSubnetId) : []),
+            ...(unicastOnly ? [] : routeFixes(plan, senderSubnetId, receiverSubnetId)),
+            ...(unicastOnly ? [] : routeFixes(plan, receiverSubnetId, senderSubnetId)),
+            clear,
+          ];
+        }
+        case 'ttl-too-short': {
+          const ttl = reason.routers + 1;
+          return [
+            { does: 'set-ttl', ttl, commands: [{ kind: 'change-settings', settings: { multicastTtl: ttl } }] },
+            clear,
+          ];
+        }
         default:
           return [clear];
       }
     }
+    case 'address-in-dhcp-range': {
+      const own = interfacesOf(plan, finding.deviceIds[0] ?? '').get(finding.interface);
+      return [...addressFix(plan, own), ...networkFixes(plan, finding, lanesOf)];
+    }
+    default:
+      return networkFixes(plan, finding, lanesOf);
   }
+}
+
+/** Multicast routing on where a router of the way can do it; else a copy for each receiver. */
+function multicastFixes(plan: Plan, senderId: string, fromSubnetId: string, toSubnetId: string): Fix[] {
+  const route = routesOf(plan).between('unicast', fromSubnetId, toSubnetId) ?? [];
+  const able = route
+    .map((step) => step.routerId)
+    .filter(
+      (id) =>
+        modelOf(plan, id)?.switching?.routing === 'multicast' && plan.switches.get(id)?.multicastRouting === false,
+    );
+  return [
+    ...able.map((id) => setSwitch(plan, id, 'multicast-routing-on')),
+    {
+      does: 'send-unicast',
+      deviceId: senderId,
+      commands: [{ kind: 'change-device', deviceId: senderId, change: { sendsUnicast: true } }],
+    },
+  ];
 }
 
 function rateFix(plan: Plan, deviceId: string, rateHz: number): Fix[] {
@@ -109,29 +155,4 @@ function addressFix(plan: Plan, i: Interface | undefined): Fix[] {
   if (address === null) return [];
   const commands: Command[] = [{ kind: 'put-interface', interface: { ...i, address } }];
   return [{ does: 'give-address', deviceId: i.deviceId, interface: i.name, address, commands }];
-}
-
-/** The first free address of a subnet, or null when it is full or not a CIDR. `alsoUsed` are given out but not yet applied. */
-export function freeAddressIn(plan: Plan, subnetId: string, alsoUsed: readonly string[] = []): string | null {
-  const block = parseCidr(plan.subnets.get(subnetId)?.cidr ?? '');
-  if (block === null) return null;
-  const used = new Set<number>();
-  const note = (text: string | null) => {
-    const address = text === null ? null : parseAddress(text);
-    if (address !== null) used.add(address);
-  };
-  for (const owned of plan.interfaces.values()) for (const i of owned.values()) note(i.address);
-  alsoUsed.forEach(note);
-  const free = firstFreeAddress(block, used);
-  return free === null ? null : formatAddress(free);
-}
-
-/** `Dome amp 2` for a second `Dome amp 1`: counts up the number at the end until the name is free. */
-export function freeName(plan: Plan, name: string, alsoUsed: ReadonlySet<string> = new Set()): string {
-  const names = new Set([...plan.devices.values()].map((d) => d.name));
-  const isTaken = (n: string) => names.has(n) || alsoUsed.has(n);
-  if (!isTaken(name)) return name;
-  const match = /^(.*?)(\d+)$/.exec(name);
-  const stem = match ? (match[1] as string) : `${name} `;
-  for (let n = match ? Number(match[2]) + 1 : 2; ; n += 1) if (!isTaken(`${stem}${n}`)) return `${stem}${n}`;
 }

@@ -1,11 +1,12 @@
 import Ajv, { type ErrorObject, type ValidateFunction } from 'ajv';
-import { DEVICE_KINDS, PORT_ROLES } from '../models/model';
+import { DEVICE_KINDS, POE_CLASSES, PORT_ROLES, ROUTINGS } from '../models/model';
 import { applyChanges, type RecordChange } from '../plan/changes';
-import { emptyPlan, type Plan } from '../plan/plan';
-import { SIDES, SUBNET_ROLES } from '../plan/records';
+import { DEFAULT_SETTINGS, emptyPlan, type Plan } from '../plan/plan';
+import { CABLES, SIDES, SUBNET_ROLES } from '../plan/records';
 import type {
   ChannelLabel,
   Device,
+  GroupChoice,
   Interface,
   Link,
   Model,
@@ -14,6 +15,7 @@ import type {
   SentStream,
   Subnet,
   Subscription,
+  SwitchSettings,
 } from '../plan/records';
 import { ENCODINGS, PACKET_TIMES_US, RATES_HZ } from '../streams/format';
 import { LEVELS } from '../streams/capability';
@@ -30,10 +32,12 @@ export interface PlanFile {
   readonly subnets: readonly Subnet[];
   readonly devices: readonly Device[];
   readonly links: readonly Link[];
+  readonly switches: readonly SwitchSettings[];
   readonly interfaces: readonly Interface[];
   readonly labels: readonly ChannelLabel[];
   readonly subscriptions: readonly Subscription[];
   readonly sentStreams: readonly SentStream[];
+  readonly groupChoices: readonly GroupChoice[];
 }
 
 export interface FileProblem {
@@ -50,22 +54,30 @@ const TABLES = [
   'subnets',
   'devices',
   'links',
+  'switches',
   'interfaces',
   'labels',
   'subscriptions',
   'sentStreams',
+  'groupChoices',
 ] as const;
 
 const text = (maxLength = 200) => ({ type: 'string', maxLength }) as const;
 const id = { type: 'string', pattern: '^[A-Za-z0-9._:-]{1,80}$' } as const;
-const nullable = (schema: object) => ({ anyOf: [schema, { type: 'null' }] });
+/** A record may be null by its type, as defaults within `anyOf` are not filled in. */
+const nullable = (schema: object) =>
+  'properties' in schema ? { ...schema, type: ['object', 'null'] } : { anyOf: [schema, { type: 'null' }] };
 const whole = (minimum: number, maximum: number) => ({ type: 'integer', minimum, maximum }) as const;
 const oneOf = (values: readonly (string | number)[]) => ({ enum: [...values] });
 const list = (items: object, maxItems = 100_000) => ({ type: 'array', items, maxItems }) as const;
-const record = (properties: Record<string, object>) => ({
+/** What has a default may be missing: files from before the field was there are read as if it stood in them. */
+const optional = (schema: object, value: unknown) => ({ ...schema, default: value });
+const record = (properties: Record<string, object>, mayMiss: readonly string[] = []) => ({
   type: 'object',
   properties,
-  required: Object.keys(properties),
+  required: Object.keys(properties).filter(
+    (name) => !mayMiss.includes(name) && !('default' in (properties[name] as object)),
+  ),
   additionalProperties: false,
 });
 
@@ -97,6 +109,12 @@ export const PLAN_FILE_SCHEMA: { readonly properties: Record<string, object>; re
       poolB: cidr,
       rtpPort: whole(1024, 65_534),
       vlanTagged: { type: 'boolean' },
+      loadCeilingPercent: optional(whole(1, 100), DEFAULT_SETTINGS.loadCeilingPercent),
+      controlBitsPerSecond: optional(whole(0, 1_000_000_000), DEFAULT_SETTINGS.controlBitsPerSecond),
+      multicastTtl: optional(whole(1, 255), DEFAULT_SETTINGS.multicastTtl),
+      ptpDscp: optional(whole(0, 63), DEFAULT_SETTINGS.ptpDscp),
+      mediaDscp: optional(whole(0, 63), DEFAULT_SETTINGS.mediaDscp),
+      discovery: optional(oneOf(['registry', 'local']), DEFAULT_SETTINGS.discovery),
     }),
     places: list(record({ id, name: text(), parentId: nullable(id) })),
     models: list(
@@ -115,16 +133,49 @@ export const PLAN_FILE_SCHEMA: { readonly properties: Record<string, object>; re
         receives: capability,
         ratesHz: list(oneOf(RATES_HZ), 8),
         ports: list(
-          record({ name: text(80), role: oneOf(PORT_ROLES), bitsPerSecond: { type: 'integer', minimum: 1 } }),
+          record(
+            {
+              name: text(80),
+              role: oneOf(PORT_ROLES),
+              bitsPerSecond: { type: 'integer', minimum: 1 },
+              givesPoeClass: nullable(oneOf(POE_CLASSES)),
+              takesPoeClass: nullable(oneOf(POE_CLASSES)),
+            },
+            ['givesPoeClass', 'takesPoeClass'],
+          ),
           512,
         ),
         linkOffsetMinNs: whole(0, 1_000_000_000),
         switching: nullable(
-          record({ forwardingNs: whole(0, 1_000_000_000), routing: oneOf(['none', 'unicast', 'multicast']) }),
+          record({
+            forwardingNs: whole(0, 1_000_000_000),
+            routing: oneOf(ROUTINGS),
+            snooping: optional({ type: 'boolean' }, true),
+            querier: optional({ type: 'boolean' }, true),
+            groupTableSize: optional(whole(0, 1_000_000), 1000),
+            queues: optional(whole(1, 16), 4),
+            dscpTrust: optional({ type: 'boolean' }, true),
+            timestamping: optional(oneOf(['none', 'transparent', 'boundary']), 'none'),
+            energySaving: optional(oneOf(['none', 'switchable', 'fixed']), 'switchable'),
+            spanningTree: optional({ type: 'boolean' }, true),
+            joinsLinks: optional({ type: 'boolean' }, true),
+            poeBudgetW: optional({ type: 'number', minimum: 0 }, 0),
+          }),
         ),
       }),
     ),
-    subnets: list(record({ id, name: text(), cidr, vlan: nullable(whole(1, 4094)), role: oneOf(SUBNET_ROLES) })),
+    subnets: list(
+      record({
+        id,
+        name: text(),
+        cidr,
+        vlan: nullable(whole(1, 4094)),
+        role: oneOf(SUBNET_ROLES),
+        dhcp: optional(nullable(record({ first: address, last: address })), null),
+        gateway: optional(nullable(address), null),
+        querierIds: optional(list(id, 100), []),
+      }),
+    ),
     devices: list(
       record({
         id,
@@ -135,6 +186,7 @@ export const PLAN_FILE_SCHEMA: { readonly properties: Record<string, object>; re
         sendsEncoding: nullable(oneOf(ENCODINGS)),
         sendsPacketTimeUs: nullable(oneOf(PACKET_TIMES_US)),
         linkOffsetNs: nullable(whole(0, 1_000_000_000)),
+        sendsUnicast: optional({ type: 'boolean' }, false),
         serial: nullable(text(80)),
         nodeId: nullable(text(80)),
         notes: text(4000),
@@ -147,7 +199,27 @@ export const PLAN_FILE_SCHEMA: { readonly properties: Record<string, object>; re
         to: linkEnd,
         bitsPerSecond: { type: 'integer', minimum: 1 },
         metres: { type: 'number', minimum: 0 },
+        cable: optional(nullable(oneOf(CABLES)), null),
+        duplex: optional(oneOf(['full', 'half']), 'full'),
+        joinedAs: optional(nullable(text(80)), null),
+        setAsidePercent: optional(whole(0, 100), 0),
+        carries: optional(nullable(list(id, 4094)), null),
       }),
+    ),
+    switches: optional(
+      list(
+        record({
+          id,
+          snooping: { type: 'boolean' },
+          trustsDscp: { type: 'boolean' },
+          queueByDscp: list(record({ dscp: whole(0, 63), queue: whole(0, 15) }), 64),
+          energySaving: { type: 'boolean' },
+          spanningTree: { type: 'boolean' },
+          bridgePriority: whole(0, 61_440),
+          multicastRouting: { type: 'boolean' },
+        }),
+      ),
+      [],
     ),
     interfaces: list(record({ deviceId: id, name: text(80), subnetId: nullable(id), address: nullable(address) })),
     labels: list(record({ deviceId: id, side: oneOf(SIDES), channel, label: text(80) }), 1_000_000),
@@ -170,6 +242,10 @@ export const PLAN_FILE_SCHEMA: { readonly properties: Record<string, object>; re
         receivers: list(record({ deviceId: id, slot: whole(1, 4096) }), 10_000),
       }),
     ),
+    groupChoices: optional(
+      list(record({ senderDeviceId: id, slot: whole(1, 4096), groupA: nullable(address), groupB: nullable(address) })),
+      [],
+    ),
   }),
 };
 
@@ -180,7 +256,8 @@ const recordValidators = new Map<string, ValidateFunction>();
 
 /**
  * What is wrong with one record (or, `partial`, with some of its fields) by the schema of the plan file; null when
- * nothing is. Used at the edge, so that a record is held to the same shape wherever it comes in.
+ * nothing is. Fills in what may be missing, in place. Used at the edge, so that a record is held to the same shape
+ * wherever it comes in.
  */
 export function recordProblem(table: RecordTable, value: unknown, partial = false): FileProblem | null {
   const key = `${table}/${partial}`;
@@ -190,7 +267,9 @@ export function recordProblem(table: RecordTable, value: unknown, partial = fals
       table === 'settings'
         ? (PLAN_FILE_SCHEMA.properties['settings'] as object)
         : itemsOf(PLAN_FILE_SCHEMA.properties[table]);
-    check = new Ajv().compile(partial ? { ...whole, required: [] } : whole);
+    check = new Ajv({ useDefaults: !partial, allowUnionTypes: true }).compile(
+      partial ? { ...whole, required: [] } : whole,
+    );
     recordValidators.set(key, check);
   }
   return check(value) ? null : problemOf((check.errors ?? [])[0] as ErrorObject);
@@ -208,7 +287,7 @@ export function readPlanFile(content: string): PlanFileResult {
   } catch (error) {
     return { ok: false, problems: [{ at: '/', problem: `not JSON: ${(error as Error).message}` }] };
   }
-  validate ??= new Ajv({ allErrors: false, verbose: false }).compile(PLAN_FILE_SCHEMA);
+  validate ??= new Ajv({ useDefaults: true, allowUnionTypes: true }).compile(PLAN_FILE_SCHEMA);
   if (!validate(document)) return { ok: false, problems: (validate.errors ?? []).map(problemOf) };
   const file = document as unknown as PlanFile;
   const problems = danglingReferences(file);
@@ -258,6 +337,11 @@ function danglingReferences(file: PlanFile): FileProblem[] {
     want(devices, s.senderDeviceId, `/subscriptions/${i}/senderDeviceId`);
   });
   file.sentStreams.forEach((s, i) => want(devices, s.senderDeviceId, `/sentStreams/${i}/senderDeviceId`));
+  file.groupChoices.forEach((c, i) => want(devices, c.senderDeviceId, `/groupChoices/${i}/senderDeviceId`));
+  ids(file.switches, 'switches');
+  file.switches.forEach((s, i) => want(devices, s.id, `/switches/${i}/id`));
+  file.subnets.forEach((s, i) => s.querierIds.forEach((q, n) => want(devices, q, `/subnets/${i}/querierIds/${n}`)));
+  file.links.forEach((l, i) => l.carries?.forEach((s, n) => want(subnets, s, `/links/${i}/carries/${n}`)));
   return problems.slice(0, 100);
 }
 
@@ -284,10 +368,12 @@ export function fileOfPlan(plan: Plan): PlanFile {
     subnets: flat(plan.subnets),
     devices: flat(plan.devices),
     links: flat(plan.links),
+    switches: flat(plan.switches),
     interfaces: owned(plan.interfaces),
     labels: owned(plan.labels),
     subscriptions: owned(plan.subscriptions),
     sentStreams: owned(plan.sentStreams),
+    groupChoices: owned(plan.groupChoices),
   };
 }
 

@@ -1,5 +1,5 @@
 import type { FormatRange, Level, StreamCapability } from '../streams/capability';
-import type { DeviceKind, Model, ModelPort } from './model';
+import type { DeviceKind, Model, ModelPort, PoeClass, Switching } from './model';
 
 /**
  * Models to start a plan from. All are made up. Limits are of the size that real devices of the kind have; a plan keeps
@@ -31,7 +31,10 @@ const twoLegs: ModelPort[] = [
   { name: 'Media B', role: 'B', bitsPerSecond: GIGABIT },
   { name: 'Control', role: 'control', bitsPerSecond: 100_000_000 },
 ];
-const slowLeg: ModelPort[] = [{ name: 'Media', role: 'A', bitsPerSecond: 100_000_000 }];
+/** Small boxes that live on the power their cable brings. */
+const poweredLeg = (takesPoeClass: PoeClass): ModelPort[] => [
+  { name: 'Media', role: 'A', bitsPerSecond: 100_000_000, takesPoeClass },
+];
 const oneLegAndControl: ModelPort[] = [
   { name: 'Media', role: 'A', bitsPerSecond: GIGABIT },
   { name: 'Control', role: 'control', bitsPerSecond: 100_000_000 },
@@ -75,23 +78,47 @@ function model(
   };
 }
 
+const SWITCHING: Omit<Switching, 'routing'> = {
+  forwardingNs: 4_000,
+  snooping: true,
+  querier: true,
+  groupTableSize: 1024,
+  queues: 8,
+  dscpTrust: true,
+  timestamping: 'boundary',
+  energySaving: 'switchable',
+  spanningTree: true,
+  joinsLinks: true,
+  poeBudgetW: 0,
+};
+
+interface SwitchSizes {
+  readonly ports: number;
+  readonly uplinks: { readonly count: number; readonly bitsPerSecond: number };
+  /** The class each port offers, and what all together may draw. */
+  readonly poe?: { readonly ports: PoeClass; readonly budgetW: number };
+}
+
 function switchModel(
   id: string,
   name: string,
-  portCount: number,
-  routing: 'none' | 'unicast' | 'multicast',
-  uplinks: { count: number; bitsPerSecond: number } = { count: 2, bitsPerSecond: 10 * GIGABIT },
+  sizes: SwitchSizes,
+  routing: Switching['routing'],
+  change: Partial<Switching> = {},
 ): Model {
   const ports: ModelPort[] = [];
-  for (let n = 1; n <= portCount; n += 1) {
-    ports.push({ name: `Port ${n}`, role: 'switched', bitsPerSecond: GIGABIT });
+  const poe = sizes.poe ? { givesPoeClass: sizes.poe.ports } : {};
+  for (let n = 1; n <= sizes.ports; n += 1) {
+    ports.push({ name: `Port ${n}`, role: 'switched', bitsPerSecond: GIGABIT, ...poe });
   }
-  for (let n = 1; n <= uplinks.count; n += 1) {
-    ports.push({ name: `Uplink ${n}`, role: 'switched', bitsPerSecond: uplinks.bitsPerSecond });
+  for (let n = 1; n <= sizes.uplinks.count; n += 1) {
+    ports.push({ name: `Uplink ${n}`, role: 'switched', bitsPerSecond: sizes.uplinks.bitsPerSecond });
   }
   const plain = model(id, name, 'switch', { receive: 0, send: 0, streams: [0, 0] }, ports, NONE, NONE, [], 0);
-  return { ...plain, channelsPerStreamMax: 0, switching: { forwardingNs: 4_000, routing } };
+  const switching = { ...SWITCHING, routing, poeBudgetW: sizes.poe?.budgetW ?? 0, ...change };
+  return { ...plain, channelsPerStreamMax: 0, switching };
 }
+const TEN_GIGABIT_PAIR = { count: 2, bitsPerSecond: 10 * GIGABIT };
 
 const full = ends([at48(), at96()], []);
 const fullIn = ends([at48(), at96()], ['BX']);
@@ -170,7 +197,7 @@ export const CATALOGUE: readonly Model[] = [
     'Sound endpoint 2',
     'endpoint',
     { receive: 2, send: 2, streams: [2, 1] },
-    slowLeg,
+    poweredLeg(2),
     ends([slow], []),
     ends([slow], ['A']),
   ),
@@ -247,11 +274,46 @@ export const CATALOGUE: readonly Model[] = [
     'Intercom station',
     'endpoint',
     { receive: 1, send: 1, streams: [2, 1] },
-    slowLeg,
+    poweredLeg(3),
     ends([slow], []),
     ends([slow], ['A']),
   ),
   model('master-clock', 'Master clock', 'clock', { receive: 0, send: 0, streams: [0, 0] }, twoLegs, NONE, NONE, [], 0),
-  switchModel('edge-switch-24', 'Edge switch 24', 24, 'none'),
-  switchModel('core-switch-24', 'Core switch 24, routing', 24, 'multicast', { count: 8, bitsPerSecond: 10 * GIGABIT }),
+  switchModel('edge-switch-24', 'Edge switch 24', { ports: 24, uplinks: TEN_GIGABIT_PAIR }, 'none'),
+  switchModel(
+    'edge-switch-24p',
+    'Edge switch 24, powered',
+    { ports: 24, uplinks: TEN_GIGABIT_PAIR, poe: { ports: 4, budgetW: 370 } },
+    'none',
+  ),
+  switchModel(
+    'edge-switch-16p',
+    'Edge switch 16, powered',
+    { ports: 16, uplinks: TEN_GIGABIT_PAIR, poe: { ports: 4, budgetW: 90 } },
+    'none',
+  ),
+  switchModel(
+    'office-switch-8',
+    'Office switch 8',
+    { ports: 8, uplinks: { count: 1, bitsPerSecond: GIGABIT } },
+    'none',
+    {
+      snooping: false,
+      querier: false,
+      groupTableSize: 0,
+      queues: 1,
+      dscpTrust: false,
+      timestamping: 'none',
+      energySaving: 'fixed',
+      spanningTree: false,
+      joinsLinks: false,
+    },
+  ),
+  switchModel(
+    'core-switch-24',
+    'Core switch 24, routing',
+    { ports: 24, uplinks: { count: 8, bitsPerSecond: 10 * GIGABIT } },
+    'multicast',
+    { groupTableSize: 4096 },
+  ),
 ];

@@ -51,11 +51,37 @@ export interface ModelPort {
   readonly name: string;
   readonly role: PortRole;
   readonly bitsPerSecond: number;
+  /** Power over Ethernet: the class of supply that a switch's port offers at most. */
+  readonly givesPoeClass?: PoeClass | null;
+  /** The class that a device asks for on this port when it has no supply of its own. */
+  readonly takesPoeClass?: PoeClass | null;
 }
+
+/** IEEE 802.3 clauses 33 and 145. */
+export const POE_CLASSES = [0, 1, 2, 3, 4, 5, 6, 7, 8] as const;
+export type PoeClass = (typeof POE_CLASSES)[number];
+
+/** Between subnets: nothing, packets to one host, or packets to groups too. */
+export const ROUTINGS = ['none', 'unicast', 'multicast'] as const;
+export type Routing = (typeof ROUTINGS)[number];
 
 export interface Switching {
   /** Time from the last bit in to the first bit out on an idle port: a figure of the model, in nanoseconds. */
   readonly forwardingNs: number;
   /** What it does between the subnets in which it has an address. */
-  readonly routing: 'none' | 'unicast' | 'multicast';
+  readonly routing: Routing;
+  readonly snooping: boolean;
+  readonly querier: boolean;
+  /** How many groups it can tell apart; those beyond are flooded or lost. */
+  readonly groupTableSize: number;
+  readonly queues: number;
+  readonly dscpTrust: boolean;
+  readonly timestamping: 'none' | 'transparent' | 'boundary';
+  /** Whether it saves energy on idle links, and whether that can be turned off. */
+  readonly energySaving: 'none' | 'switchable' | 'fixed';
+  readonly spanningTree: boolean;
+  /** Joins several cables into one link (IEEE 802.1AX). */
+  readonly joinsLinks: boolean;
+  /** What all its ports together can supply. */
+  readonly poeBudgetW: number;
 }

@@ -55,12 +55,12 @@ export function isHostOfBlock(address: number, block: Block): boolean {
 }
 
 /** The first free host address of the block from `start` upwards (default: the tenth), or null when the block is full. */
-export function firstFreeAddress(block: Block, used: ReadonlySet<number>, start?: number): number | null {
+export function firstFreeAddress(block: Block, isTaken: (address: number) => boolean, start?: number): number | null {
   const size = 2 ** (32 - block.prefix);
   const offset = start === undefined ? Math.min(10, size - 1) : start - block.base;
   for (let step = 0; step < size; step += 1) {
     const candidate = (block.base + ((offset + step) % size)) >>> 0;
-    if (isHostOfBlock(candidate, block) && !used.has(candidate)) return candidate;
+    if (isHostOfBlock(candidate, block) && !isTaken(candidate)) return candidate;
   }
   return null;
 }

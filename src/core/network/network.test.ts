@@ -11,6 +11,7 @@ import {
   parseAddress,
   parseCidr,
 } from './address';
+import { subnetOfPort } from './loads';
 import { topologyOf, waitBehindFrameNs } from './topology';
 
 const group = (text: string) => parseAddress(text) as number;
@@ -43,9 +44,9 @@ describe('addresses', () => {
   test('free addresses are given until the block is full', () => {
     const block = parseCidr('10.0.0.0/29')!;
     const used = new Set<number>();
-    for (let n = 0; n < 6; n += 1) used.add(firstFreeAddress(block, used)!);
+    for (let n = 0; n < 6; n += 1) used.add(firstFreeAddress(block, (a) => used.has(a))!);
     expect(used.size).toBe(6);
-    expect(firstFreeAddress(block, used)).toBeNull();
+    expect(firstFreeAddress(block, (a) => used.has(a))).toBeNull();
   });
 
   test('32 groups share one Ethernet address', () => {
@@ -90,7 +91,10 @@ describe('network delay', () => {
 describe('the way through the cables of Skerry Point', () => {
   const plan = planOfFile(skerryPoint());
   const topology = topologyOf(plan);
-  const at = (deviceId: string, port: string) => topology.attachmentOf(deviceId, port)!;
+  const at = (deviceId: string, port: string) => ({
+    at: topology.attachmentOf(deviceId, port)!,
+    subnetId: subnetOfPort(plan, deviceId, port)!,
+  });
 
   test('from the loft to the Dome it runs over two edges and the core, and its cost is the sum of its hops', () => {
     const way = topology.wayBetween(at('loft-console', 'Media A'), at('dome-amp-5', 'Media A'))!;

@@ -1,5 +1,6 @@
 import type { Plan } from '../plan/plan';
 import type { Leg, Model } from '../models/model';
+import type { Routes } from './routes';
 import { isHostOfBlock, parseAddress, parseCidr, type Block } from './address';
 
 /** Where one leg of a device meets the network. */
@@ -23,11 +24,9 @@ export interface Reach {
   blockOf(subnetId: string): Block | null;
 }
 
-export function reachOf(plan: Plan): Reach {
+export function reachOf(plan: Plan, routes: Routes): Reach {
   const blocks = new Map<string, Block | null>();
   for (const subnet of plan.subnets.values()) blocks.set(subnet.id, parseCidr(subnet.cidr));
-  const multicast = joinedSubnets(plan, (routing) => routing === 'multicast');
-  const unicast = joinedSubnets(plan, (routing) => routing !== 'none');
 
   return {
     blockOf: (subnetId) => blocks.get(subnetId) ?? null,
@@ -47,41 +46,10 @@ export function reachOf(plan: Plan): Reach {
         at: {
           subnetId: found.subnetId,
           address,
-          domain: multicast.get(found.subnetId) ?? -1,
-          routedDomain: unicast.get(found.subnetId) ?? -1,
+          domain: routes.domainOf('multicast', found.subnetId),
+          routedDomain: routes.domainOf('unicast', found.subnetId),
         },
       };
     },
   };
-}
-
-/** Numbers the groups of subnets that routers of the wanted kind join. */
-function joinedSubnets(plan: Plan, joins: (routing: 'none' | 'unicast' | 'multicast') => boolean): Map<string, number> {
-  const ids = [...plan.subnets.keys()].sort();
-  const parent = new Map(ids.map((id) => [id, id]));
-  const root = (id: string): string => {
-    let at = id;
-    while (parent.get(at) !== at) at = parent.get(at) as string;
-    return at;
-  };
-  for (const deviceId of plan.interfaces.keys()) {
-    const device = plan.devices.get(deviceId);
-    const switching = device && plan.models.get(device.modelId)?.switching;
-    if (!switching || !joins(switching.routing)) continue;
-    let first: string | null = null;
-    for (const i of plan.interfaces.get(deviceId)?.values() ?? []) {
-      if (i.subnetId === null || i.address === null || !parent.has(i.subnetId)) continue;
-      if (first === null) first = root(i.subnetId);
-      else parent.set(root(i.subnetId), first);
-      first = root(first);
-    }
-  }
-  const numbers = new Map<string, number>();
-  const result = new Map<string, number>();
-  for (const id of ids) {
-    const r = root(id);
-    if (!numbers.has(r)) numbers.set(r, numbers.size);
-    result.set(id, numbers.get(r) as number);
-  }
-  return result;
 }

@@ -1,18 +1,58 @@
 import type { Plan } from '../plan/plan';
 import type { Link } from '../plan/records';
+import { routesOf, type Routes } from './routes';
+import { switchNetworkOf, type Bridge, type SwitchNetwork, type Trunk, type VlanTree } from './trunks';
 
-/** The graph of switches and cables. Ways are the shortest in hops; ties go to the lower link id. */
+/**
+ * Sockets, cables, switches and routers as one network. Within a VLAN packets run along its tree; between VLANs they run
+ * to a router and on from there, even where both ends hang on the same switch.
+ */
 export interface Topology {
+  readonly network: SwitchNetwork;
+  readonly routes: Routes;
+  /** In the order of ids. A directed link is `2 × index`, or `2 × index + 1` for packets that run from `to` to `from`. */
+  readonly links: readonly Link[];
+  readonly indexOfLink: ReadonlyMap<string, number>;
   /** Where a socket is plugged in, or null where the drawing has no cable on it. */
   attachmentOf(deviceId: string, port: string): Attachment | null;
-  /** The way between two attached sockets, or null where the cables do not join them. */
-  wayBetween(from: Attachment, to: Attachment): Way | null;
+  /** The way between two sockets in their subnets, or null where cables and routers do not join them. */
+  wayBetween(from: End, to: End, kind?: 'unicast' | 'multicast'): Way | null;
+  /** The part of a way between two switches, in their subnets. */
+  pathBetween(
+    fromSwitch: number,
+    fromSubnetId: string,
+    toSwitch: number,
+    toSubnetId: string,
+    kind: 'unicast' | 'multicast',
+  ): Path | null;
 }
 
 export interface Attachment {
   readonly link: Link;
+  readonly linkIndex: number;
   /** Index of the switch at the other end of the cable, or -1 when that is no switch. */
   readonly switchIndex: number;
+  /** Whether the socket is the link's `from`. */
+  readonly isFrom: boolean;
+}
+
+export interface End {
+  readonly at: Attachment;
+  readonly subnetId: string;
+}
+
+/** From one switch to another over trunks. */
+export interface Path {
+  /** In the order of travel: `2 × trunk`, `+ 1` where it runs from the trunk's b to its a. */
+  readonly steps: readonly number[];
+  /** For each step the subnet whose VLAN it runs in. */
+  readonly subnetIds: readonly string[];
+  /** Switches touched, the first included: one more than steps. */
+  readonly switches: readonly number[];
+  /** Positions in `switches` at which a router passes the packet on, and how many routers that are. */
+  readonly routedAt: readonly number[];
+  readonly fixedNs: number;
+  readonly nsPerBit: number;
 }
 
 /** What a way costs any packet, in two figures, and the way itself when asked for. */
@@ -21,13 +61,20 @@ export interface Way {
   readonly fixedNs: number;
   /** Nanoseconds per bit of the packet, summed over the links (store and forward). */
   readonly nsPerBit: number;
-  hops(): Hops;
+  /** Routers crossed: each takes one from the time to live. */
+  readonly routers: number;
+  /** The way of one flow: joined cables share by flow. */
+  hops(flow?: number): Hops;
 }
 
 export interface Hops {
   readonly links: readonly Link[];
+  /** Directed links, in the order of travel. */
+  readonly directed: readonly number[];
   /** The switches between the links: one fewer than links. */
   readonly switchIds: readonly string[];
+  /** Which of the switches pass the packet on as routers. */
+  readonly isRouted: readonly boolean[];
 }
 
 /** One largest lower-class frame with preamble and gap, in octets: 12.3 us at 1 Gb/s. */
@@ -44,102 +91,165 @@ function linkCostNs(link: Link): number {
   return waitBehindFrameNs(link.bitsPerSecond) + link.metres * CABLE_NS_PER_METRE;
 }
 
-interface Edge {
-  readonly link: Link;
-  readonly from: number;
-  readonly to: number;
-}
-
-/** How every switch is reached from one of them. */
-interface Tree {
-  readonly stepTo: readonly (Edge | undefined)[];
-  readonly fixedNs: Float64Array;
-  readonly nsPerBit: Float64Array;
+/** The cable of a trunk that a flow uses: always one and the same. */
+export function memberFor(trunk: Trunk, flow: number): Link {
+  return trunk.links[trunk.links.length === 1 ? 0 : flow % trunk.links.length] as Link;
 }
 
 export function topologyOf(plan: Plan): Topology {
-  const switchIds: string[] = [];
-  const forwardingNs: number[] = [];
-  const indexOfSwitch = new Map<string, number>();
-  for (const id of [...plan.devices.keys()].sort()) {
-    const switching = plan.models.get(plan.devices.get(id)?.modelId ?? '')?.switching;
-    if (!switching) continue;
-    indexOfSwitch.set(id, switchIds.length);
-    switchIds.push(id);
-    forwardingNs.push(switching.forwardingNs);
-  }
-  const edges: Edge[][] = switchIds.map(() => []);
-  const attachments = new Map<string, Map<string, Attachment>>();
-  const attach = (deviceId: string, port: string, link: Link, switchIndex: number) => {
-    let ports = attachments.get(deviceId);
-    if (ports === undefined) attachments.set(deviceId, (ports = new Map()));
-    if (!ports.has(port)) ports.set(port, { link, switchIndex });
-  };
-  for (const link of [...plan.links.values()].sort((a, b) => (a.id < b.id ? -1 : 1))) {
-    const from = indexOfSwitch.get(link.from.deviceId) ?? -1;
-    const to = indexOfSwitch.get(link.to.deviceId) ?? -1;
-    if (from >= 0 && to >= 0) {
-      edges[from]?.push({ link, from, to });
-      edges[to]?.push({ link, from: to, to: from });
-    } else {
-      if (from < 0) attach(link.from.deviceId, link.from.port, link, to);
-      if (to < 0) attach(link.to.deviceId, link.to.port, link, from);
-    }
-  }
+  const network = switchNetworkOf(plan);
+  const routes = routesOf(plan);
+  const links = [...plan.links.values()].sort((a, b) => (a.id < b.id ? -1 : 1));
+  const indexOfLink = new Map(links.map((l, i) => [l.id, i]));
+  const attachments = attachmentsOf(links, network);
+  const directedLink = (link: Link, isFromTo: boolean) => 2 * (indexOfLink.get(link.id) as number) + (isFromTo ? 0 : 1);
 
-  const trees: (Tree | undefined)[] = [];
-  /** Breadth-first over the switches, with the cost summed up on the way. */
-  const treeFrom = (start: number): Tree => {
-    let tree = trees[start];
-    if (tree !== undefined) return tree;
-    const stepTo: (Edge | undefined)[] = new Array<Edge | undefined>(switchIds.length).fill(undefined);
-    const fixedNs = new Float64Array(switchIds.length);
-    const nsPerBit = new Float64Array(switchIds.length);
-    fixedNs[start] = forwardingNs[start] ?? 0;
-    const queue = [start];
-    for (let head = 0; head < queue.length; head += 1) {
-      const at = queue[head] as number;
-      for (const edge of edges[at] as Edge[]) {
-        if (edge.to === start || stepTo[edge.to] !== undefined) continue;
-        stepTo[edge.to] = edge;
-        fixedNs[edge.to] = (fixedNs[at] ?? 0) + linkCostNs(edge.link) + (forwardingNs[edge.to] ?? 0);
-        nsPerBit[edge.to] = (nsPerBit[at] ?? 0) + 1e9 / edge.link.bitsPerSecond;
-        queue.push(edge.to);
-      }
+  const paths = new Map<string, Path | null>();
+  const pathBetween: Topology['pathBetween'] = (fromSwitch, fromSubnetId, toSwitch, toSubnetId, kind) => {
+    const key = `${kind} ${fromSwitch} ${fromSubnetId} ${toSwitch} ${toSubnetId}`;
+    let path = paths.get(key);
+    if (path === undefined) {
+      const route = routes.between(kind, fromSubnetId, toSubnetId);
+      path = route === null ? null : pathAlong(network, fromSwitch, fromSubnetId, route, toSwitch);
+      paths.set(key, path);
     }
-    trees[start] = tree = { stepTo, fixedNs, nsPerBit };
-    return tree;
+    return path;
   };
 
   return {
+    network,
+    routes,
+    links,
+    indexOfLink,
+    pathBetween,
     attachmentOf: (deviceId, port) => attachments.get(deviceId)?.get(port) ?? null,
-    wayBetween(from, to) {
-      const ends = (link: Link) => 1e9 / link.bitsPerSecond;
-      if (from.link === to.link) {
-        const hops = () => ({ links: [from.link], switchIds: [] });
-        return { fixedNs: linkCostNs(from.link), nsPerBit: ends(from.link), hops };
+    wayBetween(from, to, kind = 'multicast') {
+      const a = from.at;
+      const b = to.at;
+      const nsPerBit = (link: Link) => 1e9 / link.bitsPerSecond;
+      if (a.link === b.link) {
+        const directed = [directedLink(a.link, a.isFrom)];
+        const hops = () => ({ links: [a.link], directed, switchIds: [], isRouted: [] });
+        return { fixedNs: linkCostNs(a.link), nsPerBit: nsPerBit(a.link), routers: 0, hops };
       }
-      const start = from.switchIndex;
-      const end = to.switchIndex;
-      if (start < 0 || end < 0) return null;
-      const tree = treeFrom(start);
-      if (start !== end && tree.stepTo[end] === undefined) return null;
+      if (a.switchIndex < 0 || b.switchIndex < 0) return null;
+      const path = pathBetween(a.switchIndex, from.subnetId, b.switchIndex, to.subnetId, kind);
+      if (path === null) return null;
       return {
-        fixedNs: linkCostNs(from.link) + (tree.fixedNs[end] as number) + linkCostNs(to.link),
-        nsPerBit: ends(from.link) + (tree.nsPerBit[end] as number) + ends(to.link),
-        hops() {
-          const links = [to.link];
-          const ids = [switchIds[end] as string];
-          for (let at = end; at !== start;) {
-            const step = tree.stepTo[at] as Edge;
-            links.unshift(step.link);
-            ids.unshift(switchIds[step.from] as string);
-            at = step.from;
-          }
-          links.unshift(from.link);
-          return { links, switchIds: ids };
+        fixedNs: linkCostNs(a.link) + path.fixedNs + linkCostNs(b.link),
+        nsPerBit: nsPerBit(a.link) + path.nsPerBit + nsPerBit(b.link),
+        routers: path.routedAt.length,
+        hops(flow = 0) {
+          const between = path.steps.map((step) => {
+            const trunk = network.trunks[step >> 1] as Trunk;
+            return memberFor(trunk, flow);
+          });
+          const directed = path.steps.map((step, n) => directedStep(network, indexOfLink, step, between[n] as Link));
+          return {
+            links: [a.link, ...between, b.link],
+            directed: [directedLink(a.link, a.isFrom), ...directed, directedLink(b.link, !b.isFrom)],
+            switchIds: path.switches.map((s) => (network.bridges[s] as Bridge).deviceId),
+            isRouted: path.switches.map((_, n) => path.routedAt.includes(n)),
+          };
         },
       };
     },
   };
+}
+
+/** The directed link of a step over one cable of its trunk: members may be drawn the other way round. */
+export function directedStep(
+  network: SwitchNetwork,
+  indexOfLink: ReadonlyMap<string, number>,
+  step: number,
+  member: Link,
+): number {
+  const trunk = network.trunks[step >> 1] as Trunk;
+  const leaves = (step & 1) === 0 ? trunk.a : trunk.b;
+  const isFromTo = network.indexOfSwitch.get(member.from.deviceId) === leaves;
+  return 2 * (indexOfLink.get(member.id) as number) + (isFromTo ? 0 : 1);
+}
+
+function attachmentsOf(links: readonly Link[], network: SwitchNetwork): Map<string, Map<string, Attachment>> {
+  const attachments = new Map<string, Map<string, Attachment>>();
+  const attach = (deviceId: string, port: string, attachment: Attachment) => {
+    let ports = attachments.get(deviceId);
+    if (ports === undefined) attachments.set(deviceId, (ports = new Map()));
+    if (!ports.has(port)) ports.set(port, attachment);
+  };
+  links.forEach((link, linkIndex) => {
+    const from = network.indexOfSwitch.get(link.from.deviceId) ?? -1;
+    const to = network.indexOfSwitch.get(link.to.deviceId) ?? -1;
+    if (from < 0) attach(link.from.deviceId, link.from.port, { link, linkIndex, switchIndex: to, isFrom: true });
+    if (to < 0) attach(link.to.deviceId, link.to.port, { link, linkIndex, switchIndex: from, isFrom: false });
+  });
+  return attachments;
+}
+
+/** From a switch through the routers of a route to another switch, each part along the tree of its VLAN. */
+function pathAlong(
+  network: SwitchNetwork,
+  fromSwitch: number,
+  fromSubnetId: string,
+  route: readonly { routerId: string; intoSubnetId: string }[],
+  toSwitch: number,
+): Path | null {
+  const steps: number[] = [];
+  const subnetIds: string[] = [];
+  const switches = [fromSwitch];
+  const routedAt: number[] = [];
+  let at = fromSwitch;
+  let subnetId = fromSubnetId;
+  const walk = (target: number): boolean => {
+    const part = treePath(network.treeOf(subnetId), network.trunks, at, target);
+    if (part === null) return false;
+    for (const { step, arrives } of part) {
+      steps.push(step);
+      subnetIds.push(subnetId);
+      switches.push(arrives);
+    }
+    at = target;
+    return true;
+  };
+  for (const { routerId, intoSubnetId } of route) {
+    const router = network.indexOfSwitch.get(routerId);
+    if (router === undefined || !walk(router)) return null;
+    routedAt.push(switches.length - 1);
+    subnetId = intoSubnetId;
+  }
+  if (!walk(toSwitch)) return null;
+  let fixedNs = 0;
+  let nsPerBit = 0;
+  for (const s of switches) fixedNs += (network.bridges[s] as Bridge).forwardingNs;
+  for (const step of steps) {
+    const link = (network.trunks[step >> 1] as Trunk).links[0] as Link;
+    fixedNs += linkCostNs(link);
+    nsPerBit += 1e9 / link.bitsPerSecond;
+  }
+  return { steps, subnetIds, switches, routedAt, fixedNs, nsPerBit };
+}
+
+/** The only way between two switches of one tree: up from both until they meet. */
+function treePath(tree: VlanTree, trunks: readonly Trunk[], from: number, to: number) {
+  if (tree.root[from] !== tree.root[to]) return null;
+  const up: { step: number; arrives: number }[] = [];
+  const down: { step: number; arrives: number }[] = [];
+  let a = from;
+  let b = to;
+  const stepOut = (at: number) => {
+    const trunk = trunks[tree.via[at] as number] as Trunk;
+    return { trunk, parent: tree.parent[at] as number };
+  };
+  while (a !== b) {
+    if ((tree.depth[a] as number) >= (tree.depth[b] as number)) {
+      const { trunk, parent } = stepOut(a);
+      up.push({ step: 2 * trunk.index + (trunk.a === a ? 0 : 1), arrives: parent });
+      a = parent;
+    } else {
+      const { trunk, parent } = stepOut(b);
+      down.push({ step: 2 * trunk.index + (trunk.a === parent ? 0 : 1), arrives: b });
+      b = parent;
+    }
+  }
+  return [...up, ...down.reverse()];
 }

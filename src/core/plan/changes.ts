@@ -2,6 +2,7 @@ import type { FlatTable, Plan } from './plan';
 import type {
   ChannelLabel,
   Device,
+  GroupChoice,
   Interface,
   Link,
   Model,
@@ -10,6 +11,7 @@ import type {
   SentStream,
   Subnet,
   Subscription,
+  SwitchSettings,
 } from './records';
 
 /** The record type of each table. The names are those of the plan file and of the database. */
@@ -20,10 +22,12 @@ export interface RecordOfTable {
   subnets: Subnet;
   devices: Device;
   links: Link;
+  switches: SwitchSettings;
   interfaces: Interface;
   labels: ChannelLabel;
   subscriptions: Subscription;
   sentStreams: SentStream;
+  groupChoices: GroupChoice;
 }
 export type TableName = keyof RecordOfTable;
 
@@ -36,9 +40,9 @@ export type RecordChange = {
   };
 }[TableName];
 
-const FLAT = ['places', 'models', 'subnets', 'devices', 'links'] as const;
+const FLAT = ['places', 'models', 'subnets', 'devices', 'links', 'switches'] as const;
 type FlatName = (typeof FLAT)[number];
-const OWNED = ['interfaces', 'labels', 'subscriptions', 'sentStreams'] as const;
+const OWNED = ['interfaces', 'labels', 'subscriptions', 'sentStreams', 'groupChoices'] as const;
 type OwnedName = (typeof OWNED)[number];
 
 /** Every table, in an order in which records may be written: what is pointed at comes first. */
@@ -51,6 +55,7 @@ const OWNED_KEY: { readonly [T in OwnedName]: (record: RecordOfTable[T]) => Owne
   labels: (r) => [r.deviceId, `${r.side}/${r.channel}`],
   subscriptions: (r) => [r.receiverDeviceId, r.receiverChannel],
   sentStreams: (r) => [r.senderDeviceId, r.slot],
+  groupChoices: (r) => [r.senderDeviceId, r.slot],
 };
 
 function isOwned(table: TableName): table is OwnedName {

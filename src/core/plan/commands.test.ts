@@ -4,6 +4,7 @@ import { reckon } from '../reckon/reckon';
 import { applyChanges } from './changes';
 import { applyCommands, type Command } from './commands';
 import type { Plan } from './plan';
+import { PLAIN_LINK } from './records';
 import { apply, deviceOf, feed, modelNamed, planOf } from './test-plan';
 
 const console72 = modelNamed('console-72');
@@ -108,6 +109,7 @@ describe('commands', () => {
           to: { deviceId: 'amp-2', port: 'Media A' },
           bitsPerSecond: 1e9,
           metres: 1,
+          ...PLAIN_LINK,
         },
       },
       'commands[0].link.from.port',

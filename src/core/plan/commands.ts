@@ -1,7 +1,8 @@
 import { applyChanges, inverseOf, recordKey, type RecordChange, type RecordOfTable, type TableName } from './changes';
-import { channelCount, interfacesOf, labelOf, subscriptionsOf, type Plan } from './plan';
+import { channelCount, interfacesOf, labelOf, modelOf, subscriptionsOf, type Plan } from './plan';
 import type {
   Device,
+  GroupChoice,
   Interface,
   Link,
   Model,
@@ -11,6 +12,7 @@ import type {
   Side,
   Subnet,
   Subscription,
+  SwitchSettings,
 } from './records';
 
 /** Everything that can be done to a plan. Each command is plain data, so that it can be sent, journalled and previewed. */
@@ -23,6 +25,9 @@ export type Command =
   | { readonly kind: 'put-model'; readonly model: Model }
   | { readonly kind: 'put-link'; readonly link: Link }
   | { readonly kind: 'remove-link'; readonly linkId: string }
+  | { readonly kind: 'put-switch'; readonly settings: SwitchSettings }
+  | { readonly kind: 'put-group-choice'; readonly choice: GroupChoice }
+  | { readonly kind: 'remove-group-choice'; readonly senderDeviceId: string; readonly slot: number }
   | { readonly kind: 'add-device'; readonly device: Device }
   | { readonly kind: 'change-device'; readonly deviceId: string; readonly change: DeviceChange }
   | { readonly kind: 'remove-device'; readonly deviceId: string }
@@ -134,6 +139,9 @@ function changesOfCommand(plan: Plan, command: Command): RecordChange[] | Comman
       return user ? { reason: 'in-use', field: 'placeId', value: user } : [remove('places', place)];
     }
     case 'put-subnet':
+      for (const [index, id] of command.subnet.querierIds.entries()) {
+        if (!plan.devices.has(id)) return unknown(`subnet.querierIds[${index}]`, id);
+      }
       return put('subnets', plan.subnets.get(command.subnet.id), command.subnet);
     case 'remove-subnet': {
       const subnet = plan.subnets.get(command.subnetId);
@@ -143,11 +151,33 @@ function changesOfCommand(plan: Plan, command: Command): RecordChange[] | Comman
           if (i.subnetId === subnet.id) return { reason: 'in-use', field: 'subnetId', value: deviceId };
         }
       }
-      return [remove('subnets', subnet)];
+      const changes: RecordChange[] = [];
+      for (const link of plan.links.values()) {
+        if (!link.carries?.includes(subnet.id)) continue;
+        changes.push(...put('links', link, { ...link, carries: link.carries.filter((id) => id !== subnet.id) }));
+      }
+      return [...changes, remove('subnets', subnet)];
     }
     case 'put-model':
       return put('models', plan.models.get(command.model.id), command.model);
+    case 'put-switch': {
+      const { settings } = command;
+      if (!modelOf(plan, settings.id)?.switching) return unknown('settings.id', settings.id);
+      return put('switches', plan.switches.get(settings.id), settings);
+    }
+    case 'put-group-choice': {
+      const { choice } = command;
+      if (!plan.devices.has(choice.senderDeviceId)) return unknown('choice.senderDeviceId', choice.senderDeviceId);
+      return put('groupChoices', plan.groupChoices.get(choice.senderDeviceId)?.get(choice.slot), choice);
+    }
+    case 'remove-group-choice': {
+      const choice = plan.groupChoices.get(command.senderDeviceId)?.get(command.slot);
+      return choice ? [remove('groupChoices', choice)] : unknown('slot', `${command.senderDeviceId}/${command.slot}`);
+    }
     case 'put-link': {
+      for (const [index, id] of (command.link.carries ?? []).entries()) {
+        if (!plan.subnets.has(id)) return unknown(`link.carries[${index}]`, id);
+      }
       for (const end of ['from', 'to'] as const) {
         const { deviceId, port } = command.link[end];
         const device = plan.devices.get(deviceId);
@@ -235,6 +265,14 @@ function removalOfDevice(plan: Plan, deviceId: string): RecordChange[] | Command
   for (const i of interfacesOf(plan, deviceId).values()) changes.push(remove('interfaces', i));
   for (const l of plan.labels.get(deviceId)?.values() ?? []) changes.push(remove('labels', l));
   for (const s of plan.sentStreams.get(deviceId)?.values() ?? []) changes.push(remove('sentStreams', s));
+  for (const c of plan.groupChoices.get(deviceId)?.values() ?? []) changes.push(remove('groupChoices', c));
+  const switchSettings = plan.switches.get(deviceId);
+  if (switchSettings) changes.push(remove('switches', switchSettings));
+  for (const subnet of plan.subnets.values()) {
+    if (!subnet.querierIds.includes(deviceId)) continue;
+    const querierIds = subnet.querierIds.filter((id) => id !== deviceId);
+    changes.push(...put('subnets', subnet, { ...subnet, querierIds }));
+  }
   changes.push(remove('devices', device));
   return changes;
 }

@@ -1,6 +1,7 @@
 import type {
   ChannelLabel,
   Device,
+  GroupChoice,
   Interface,
   Link,
   Model,
@@ -9,6 +10,7 @@ import type {
   SentStream,
   Subnet,
   Subscription,
+  SwitchSettings,
 } from './records';
 
 export type FlatTable<T> = ReadonlyMap<string, T>;
@@ -28,6 +30,7 @@ export interface Plan {
   readonly subnets: FlatTable<Subnet>;
   readonly devices: FlatTable<Device>;
   readonly links: FlatTable<Link>;
+  readonly switches: FlatTable<SwitchSettings>;
   /** By device and interface name. */
   readonly interfaces: OwnedTable<Interface>;
   /** By device and `receive/3` or `send/3`. */
@@ -36,6 +39,8 @@ export interface Plan {
   readonly subscriptions: NumberedTable<Subscription>;
   /** By sending device and slot. */
   readonly sentStreams: NumberedTable<SentStream>;
+  /** By sending device and slot. */
+  readonly groupChoices: NumberedTable<GroupChoice>;
 }
 
 export const DEFAULT_SETTINGS: PlanSettings = {
@@ -47,6 +52,12 @@ export const DEFAULT_SETTINGS: PlanSettings = {
   poolB: '239.72.0.0/16',
   rtpPort: 5004,
   vlanTagged: false,
+  loadCeilingPercent: 70,
+  controlBitsPerSecond: 1_000_000,
+  multicastTtl: 32,
+  ptpDscp: 46,
+  mediaDscp: 34,
+  discovery: 'registry',
 };
 
 export function emptyPlan(name: string): Plan {
@@ -57,10 +68,12 @@ export function emptyPlan(name: string): Plan {
     subnets: new Map(),
     devices: new Map(),
     links: new Map(),
+    switches: new Map(),
     interfaces: new Map(),
     labels: new Map(),
     subscriptions: new Map(),
     sentStreams: new Map(),
+    groupChoices: new Map(),
   };
 }
 

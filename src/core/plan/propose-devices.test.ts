@@ -1,8 +1,9 @@
-import { freeName } from '../findings/fixes';
+import { freeName } from './free';
 import { reckon } from '../reckon/reckon';
 import { fillFrom } from './fill';
 import { labelOf } from './plan';
 import { freeId, proposeCopies, proposeDevices } from './propose-devices';
+import { PLAIN_SUBNET } from './records';
 import { apply, feed, modelNamed, planOf } from './test-plan';
 
 const amp = modelNamed('amp-8');
@@ -34,7 +35,7 @@ describe('new devices', () => {
     let plan = start();
     plan = apply(plan, {
       kind: 'put-subnet',
-      subnet: { id: 'tiny', name: 'Tiny', cidr: '10.9.0.0/30', vlan: null, role: 'A' },
+      subnet: { id: 'tiny', name: 'Tiny', cidr: '10.9.0.0/30', vlan: null, role: 'A', ...PLAIN_SUBNET },
     });
     plan = apply(
       plan,

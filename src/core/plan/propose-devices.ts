@@ -1,4 +1,4 @@
-import { freeAddressIn, freeName } from '../findings/fixes';
+import { freeAddressIn, freeName } from './free';
 import type { Model } from '../models/model';
 import type { Command } from './commands';
 import { interfacesOf, type Plan } from './plan';
@@ -35,6 +35,7 @@ export function proposeDevices(plan: Plan, wanted: NewDevices): Command[] {
       sendsEncoding: null,
       sendsPacketTimeUs: null,
       linkOffsetNs: null,
+      sendsUnicast: false,
       serial: null,
       nodeId: null,
       notes: '',

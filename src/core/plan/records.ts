@@ -19,6 +19,17 @@ export interface Subnet {
   readonly cidr: string;
   readonly vlan: number | null;
   readonly role: SubnetRole;
+  /** Addresses that a DHCP server gives out, both ends included. */
+  readonly dhcp: AddressRange | null;
+  /** Where its hosts send what is for other subnets. */
+  readonly gateway: string | null;
+  /** The switches told to ask for memberships (IGMP querier) on this VLAN. One is right; the lowest address wins. */
+  readonly querierIds: readonly string[];
+}
+
+export interface AddressRange {
+  readonly first: string;
+  readonly last: string;
 }
 
 export interface Device {
@@ -33,6 +44,8 @@ export interface Device {
   readonly sendsPacketTimeUs: PacketTimeUs | null;
   /** Time from the RTP timestamp to the output, set at the receiver; null: what the packet time asks for. */
   readonly linkOffsetNs: number | null;
+  /** Sends a copy to each receiver instead of to a group: needs no multicast routing, but a stream for every receiver. */
+  readonly sendsUnicast: boolean;
   readonly serial: string | null;
   /** The IS-04 node that this device is bound to by hand; null: found by address or serial, or still on paper. */
   readonly nodeId: string | null;
@@ -53,13 +66,54 @@ export interface LinkEnd {
   readonly port: string;
 }
 
-/** A cable between two ports. */
+export const CABLES = ['cat5e', 'cat6', 'cat6a', 'om3', 'single-mode', 'wireless'] as const;
+export type Cable = (typeof CABLES)[number];
+
+/** A cable between two ports, or a wireless link. */
 export interface Link {
   readonly id: string;
   readonly from: LinkEnd;
   readonly to: LinkEnd;
   readonly bitsPerSecond: number;
   readonly metres: number;
+  /** Null: not stated. */
+  readonly cable: Cable | null;
+  readonly duplex: 'full' | 'half';
+  /** Links between the same two switches that share this word carry traffic as one; null: a link by itself. */
+  readonly joinedAs: string | null;
+  /** Part of the speed that is set aside for other traffic. */
+  readonly setAsidePercent: number;
+  /** Between switches: the subnets whose VLANs pass; null: all of them. */
+  readonly carries: readonly string[] | null;
+}
+
+/** A cable of which nothing but its ends, speed and length is stated. */
+export const PLAIN_LINK = { cable: null, duplex: 'full', joinedAs: null, setAsidePercent: 0, carries: null } as const;
+/** A subnet with neither DHCP nor router nor querier. */
+export const PLAIN_SUBNET = { dhcp: null, gateway: null, querierIds: [] } as const;
+
+/** How a switch is set. A switch without such a record is planned as `usualSwitchSettings` of its model says. */
+export interface SwitchSettings {
+  /** The device's id. */
+  readonly id: string;
+  readonly snooping: boolean;
+  readonly trustsDscp: boolean;
+  /** Queues count from 0, the highest is served first. What is not listed goes to queue 0. */
+  readonly queueByDscp: readonly { readonly dscp: number; readonly queue: number }[];
+  /** Energy-Efficient Ethernet (IEEE 802.3az), whose sleeping and waking spoils time stamps. */
+  readonly energySaving: boolean;
+  readonly spanningTree: boolean;
+  /** IEEE 802.1D: the lowest becomes root, then the lowest id. */
+  readonly bridgePriority: number;
+  readonly multicastRouting: boolean;
+}
+
+/** Groups chosen by hand for one stream of a sender. A null leg is given one from its pool. */
+export interface GroupChoice {
+  readonly senderDeviceId: string;
+  readonly slot: number;
+  readonly groupA: string | null;
+  readonly groupB: string | null;
 }
 
 export const SIDES = ['receive', 'send'] as const;
@@ -108,6 +162,17 @@ export interface PlanSettings {
   readonly rtpPort: number;
   /** Whether media packets carry an 802.1Q tag on the cables whose load is stated. */
   readonly vlanTagged: boolean;
+  /** A link is overloaded above this share of what is not set aside. */
+  readonly loadCeilingPercent: number;
+  /** Allowance for control and monitoring on every link, each way. */
+  readonly controlBitsPerSecond: number;
+  /** Time to live of media packets: each router on the way takes one. */
+  readonly multicastTtl: number;
+  /** DiffServ code points (AES67 clause 6: 46 and 34). */
+  readonly ptpDscp: number;
+  readonly mediaDscp: number;
+  /** How devices find one another: through a registry that all reach, or by mDNS and SAP, which stay in a subnet. */
+  readonly discovery: 'registry' | 'local';
 }
 
 export type { Model };

@@ -2,7 +2,7 @@ import { CATALOGUE } from '../models/catalogue';
 import type { Model } from '../models/model';
 import { applyCommands, type Command } from './commands';
 import { emptyPlan, type Plan } from './plan';
-import type { Device } from './records';
+import { PLAIN_SUBNET, type Device } from './records';
 
 /** A readable builder of small plans for tests. */
 
@@ -27,6 +27,7 @@ export const deviceOf = (id: string, model: Model, change: Partial<Device> = {})
   sendsEncoding: null,
   sendsPacketTimeUs: null,
   linkOffsetNs: null,
+  sendsUnicast: false,
   serial: null,
   nodeId: null,
   notes: '',
@@ -37,7 +38,7 @@ export const deviceOf = (id: string, model: Model, change: Partial<Device> = {})
 export function planOf(devices: Readonly<Record<string, Model | [Model, Partial<Device>]>>): Plan {
   let plan = apply(emptyPlan('Test'), {
     kind: 'put-subnet',
-    subnet: { id: 'a', name: 'Leg A', cidr: '10.0.0.0/24', vlan: null, role: 'A' },
+    subnet: { id: 'a', name: 'Leg A', cidr: '10.0.0.0/24', vlan: null, role: 'A', ...PLAIN_SUBNET },
   });
   let host = 10;
   for (const [id, entry] of Object.entries(devices)) {

@@ -1,8 +1,8 @@
 import { LEGS, type Leg, type Model } from '../models/model';
 import type { LegState, Reach } from '../network/reach';
-import type { Attachment, Topology, Way } from '../network/topology';
+import type { Attachment, End, Topology, Way } from '../network/topology';
 import type { Plan } from '../plan/plan';
-import type { Device } from '../plan/records';
+import type { Device, PlanSettings } from '../plan/records';
 import { channelsTaken, firstMismatch, rangesOf, type FormatMismatch, type FormatRange } from '../streams/capability';
 import { formatKey, type StreamFormat } from '../streams/format';
 
@@ -99,6 +99,9 @@ export interface PairFits {
 export type PairReason =
   | { readonly code: 'rate-differs'; readonly senderRateHz: number; readonly receiverRateHz: number }
   | { readonly code: 'no-common-format'; readonly missing: FormatMismatch }
+  | { readonly code: 'ttl-too-short'; readonly routers: number; readonly ttl: number }
+  /** Both are plugged in, and yet no cables, or no VLAN that is let through, lead from one to the other. */
+  | { readonly code: 'not-joined'; readonly leg: Leg }
   | { readonly code: 'no-address'; readonly end: 'sender' | 'receiver' }
   | { readonly code: 'outside-subnet'; readonly end: 'sender' | 'receiver' }
   | {
@@ -113,7 +116,12 @@ export interface PairRefused {
   readonly reason: PairReason;
 }
 
-export function pairOf(sender: DeviceProfile, receiver: DeviceProfile, topology: Topology): Pair {
+export function pairOf(
+  sender: DeviceProfile,
+  receiver: DeviceProfile,
+  topology: Topology,
+  settings: Pick<PlanSettings, 'multicastTtl'>,
+): Pair {
   const senderRateHz = sender.device.rateHz;
   const receiverRateHz = receiver.device.rateHz;
   if (senderRateHz !== receiverRateHz) {
@@ -121,6 +129,12 @@ export function pairOf(sender: DeviceProfile, receiver: DeviceProfile, topology:
   }
   const reached = legsBetween(sender, receiver);
   if ('code' in reached) return { fits: false, reason: reached };
+  const kind = sender.device.sendsUnicast ? 'unicast' : 'multicast';
+  // A packet with a time to live of one stays in its subnet: each router takes one and lets nothing with zero pass.
+  const routers = reached.routed ? mostRouters(topology, kind, sender, receiver, reached.legs) : 0;
+  if (routers >= settings.multicastTtl) {
+    return { fits: false, reason: { code: 'ttl-too-short', routers, ttl: settings.multicastTtl } };
+  }
 
   let format: StreamFormat | null = null;
   let channelsMax = 0;
@@ -138,11 +152,50 @@ export function pairOf(sender: DeviceProfile, receiver: DeviceProfile, topology:
     return { fits: false, reason: { code: 'no-common-format', missing } };
   }
   const way = (leg: Leg): Way | null => {
-    const from = sender.sockets[leg];
-    const to = receiver.sockets[leg];
-    return from === null || to === null || !reached.legs.includes(leg) ? null : topology.wayBetween(from, to);
+    const from = endOf(sender, leg);
+    const to = endOf(receiver, leg);
+    return from === null || to === null || !reached.legs.includes(leg) ? null : topology.wayBetween(from, to, kind);
   };
-  return { fits: true, format, formatKey: formatKey(format), channelsMax, wayA: way('A'), wayB: way('B'), ...reached };
+  const ways = { A: way('A'), B: way('B') };
+  const isApart = (leg: Leg) => ways[leg] === null && endOf(sender, leg) !== null && endOf(receiver, leg) !== null;
+  const apart = reached.legs.find(isApart);
+  const legs = apart === undefined ? reached.legs : reached.legs.filter((leg) => !isApart(leg));
+  if (apart !== undefined && legs.length === 0) return { fits: false, reason: { code: 'not-joined', leg: apart } };
+  return {
+    fits: true,
+    format,
+    formatKey: formatKey(format),
+    channelsMax,
+    legs,
+    missingLeg: reached.missingLeg ?? apart ?? null,
+    routed: reached.routed,
+    wayA: ways.A,
+    wayB: ways.B,
+  };
+}
+
+/** Where a leg of a device is plugged in and in which subnet; null where it has no usable address or no cable. */
+export function endOf(profile: DeviceProfile, leg: Leg): End | null {
+  const state = profile.legs[leg];
+  const at = profile.sockets[leg];
+  return state.ok && at !== null ? { at, subnetId: state.at.subnetId } : null;
+}
+
+function mostRouters(
+  topology: Topology,
+  kind: 'unicast' | 'multicast',
+  sender: DeviceProfile,
+  receiver: DeviceProfile,
+  legs: readonly Leg[],
+): number {
+  let most = 0;
+  for (const leg of legs) {
+    const s = sender.legs[leg];
+    const r = receiver.legs[leg];
+    if (!s.ok || !r.ok) continue;
+    most = Math.max(most, topology.routes.between(kind, s.at.subnetId, r.at.subnetId)?.length ?? 0);
+  }
+  return most;
 }
 
 function legsBetween(
@@ -157,7 +210,8 @@ function legsBetween(
     const s = sender.legs[leg];
     const r = receiver.legs[leg];
     if (s.ok && r.ok) {
-      if (s.at.domain === r.at.domain) {
+      const meet = sender.device.sendsUnicast ? s.at.routedDomain === r.at.routedDomain : s.at.domain === r.at.domain;
+      if (meet) {
         legs.push(leg);
         routed ||= s.at.subnetId !== r.at.subnetId;
         continue;

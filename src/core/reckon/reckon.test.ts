@@ -3,11 +3,12 @@ import { planOfFile } from '../formats/plan-file';
 import { fixesFor } from '../findings/fixes';
 import { applyCommands, type Command } from '../plan/commands';
 import type { Plan } from '../plan/plan';
+import { PLAIN_SUBNET } from '../plan/records';
 import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
 import { generatePlan } from '../../demo/generate';
 import { skerryPoint } from '../../demo/skerry-point';
 import { reckon } from './reckon';
-import type { Lane, Reckoning } from './reckoning';
+import { lanesOfStream, type Lane, type Reckoning } from './reckoning';
 
 const console72 = modelNamed('console-72');
 const amp = modelNamed('amp-8');
@@ -78,12 +79,15 @@ describe('the verdict on a lane', () => {
     let plan = apply(
       planOf({ console: console72, amp }),
       feed('console', 1, 'amp', 1),
-      { kind: 'put-subnet', subnet: { id: 'b', name: 'Far', cidr: '10.1.0.0/24', vlan: null, role: 'A' } },
+      {
+        kind: 'put-subnet',
+        subnet: { id: 'b', name: 'Far', cidr: '10.1.0.0/24', vlan: null, role: 'A', ...PLAIN_SUBNET },
+      },
       { kind: 'put-interface', interface: { deviceId: 'amp', name: 'A', subnetId: 'b', address: '10.1.0.5' } },
     );
     expect(reasonOf(lane(reckon(plan), 'amp', 1))).toMatchObject({ code: 'not-reachable', unicastOnly: false });
     const router = (routing: 'unicast' | 'multicast') =>
-      modelNamed('core-switch-24', { switching: { forwardingNs: 4000, routing } });
+      modelNamed('core-switch-24', { switching: { ...modelNamed('core-switch-24').switching!, routing } });
     const join = (routing: 'unicast' | 'multicast') =>
       apply(
         plan,
@@ -153,21 +157,26 @@ describe('the verdict on a lane', () => {
 });
 
 describe('the demo and the generator', () => {
-  test('Skerry Point has exactly the three faults that were planted in it', () => {
+  test('Skerry Point has exactly the faults that were planted in it', () => {
     const plan = planOfFile(skerryPoint());
     const r = reckon(plan);
     expect(r.findings.map((f) => f.about).sort()).toEqual([
       'address-outside-subnet',
       'duplicate-address',
+      'group-collision',
       'lanes-refused',
+      'legs-share-switch',
+      'overload',
+      'poe-budget',
     ]);
     expect(r.totals.refusedLanes).toBe(2);
   });
 
   test('every fix of every fault of Skerry Point takes that finding away', () => {
     const plan = planOfFile(skerryPoint());
-    for (const finding of reckon(plan).findings) {
-      const fixes = fixesFor(plan, finding);
+    const reckoning = reckon(plan);
+    for (const finding of reckoning.findings) {
+      const fixes = fixesFor(plan, finding, (id) => lanesOfStream(reckoning, id));
       expect(fixes.length).toBeGreaterThan(0);
       for (const fix of fixes) {
         expect(reckon(apply(plan, ...fix.commands)).findings.map((f) => f.id)).not.toContain(finding.id);

@@ -1,16 +1,40 @@
 import { linkOffset, offsetInForce, type LinkOffset } from '../delay/link-offset';
 import { deviceFindings } from '../findings/devices';
 import type { Finding } from '../findings/finding';
+import { cableFindings } from '../findings/cables';
+import { groupFindings, loadFindings } from '../findings/loads';
 import { laneFindings } from '../findings/lanes';
+import { pathFindings, type HeardWay } from '../findings/paths';
+import { subnetFindings } from '../findings/subnets';
+import { switchFindings } from '../findings/switches';
+import {
+  busiestOf,
+  endsOf,
+  loadFrameOf,
+  sumLoads,
+  totalBitsPerSecond,
+  treesOf,
+  type LoadFrame,
+  type Loads,
+  type StreamTree,
+} from '../network/loads';
 import { reachOf } from '../network/reach';
 import { topologyOf, type Topology } from '../network/topology';
 import { sentStreamsOf, type Plan } from '../plan/plan';
 import type { Subscription } from '../plan/records';
 import { allocateGroups, type StreamGroups } from '../streams/groups';
-import { isSameStream, packSender, placementFor, type Packing, type Stream, type Want } from '../streams/pack';
+import {
+  isSameStream,
+  packSender,
+  packUnicast,
+  placementFor,
+  type Packing,
+  type Stream,
+  type Want,
+} from '../streams/pack';
 import { streamSum, wireBytesOf } from '../streams/wire';
 import type { Way } from '../network/topology';
-import { pairOf, profileOf, type DeviceProfile, type Pair, type PairFits } from './profile';
+import { endOf, pairOf, profileOf, type DeviceProfile, type Pair, type PairFits } from './profile';
 import type { DeviceBudget, Hearing, Lane, LaneCaution, LaneReason, Reckoning, ReckonMemo, Totals } from './reckoning';
 
 interface Memo extends ReckonMemo {
@@ -24,12 +48,16 @@ interface Memo extends ReckonMemo {
   readonly laneFindingsByReceiver: ReadonlyMap<string, readonly Finding[]>;
   readonly deviceFindings: readonly Finding[];
   readonly deviceIds: readonly string[];
+  /** By sender. */
+  readonly trees: ReadonlyMap<string, readonly StreamTree[]>;
 }
 
 /** What follows from the parts of a plan that a subscription edit does not touch. */
 interface Structure {
   readonly topology: Topology;
   readonly reach: ReturnType<typeof reachOf>;
+  readonly frame: LoadFrame;
+  readonly findings: readonly Finding[];
   /** By sender and receiver. Started anew when any device changes, so that it cannot grow without end. */
   readonly pairs: Map<DeviceProfile, Map<DeviceProfile, Pair>>;
 }
@@ -101,7 +129,7 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
     let row = structure.pairs.get(sender);
     if (row === undefined) structure.pairs.set(sender, (row = new Map()));
     let pair = row.get(receiver);
-    if (pair === undefined) row.set(receiver, (pair = pairOf(sender, receiver, structure.topology)));
+    if (pair === undefined) row.set(receiver, (pair = pairOf(sender, receiver, structure.topology, plan.settings)));
     return pair;
   };
   const packings = new Map(old?.packings);
@@ -150,14 +178,22 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
   }
 
   const groupsByStream =
-    kept && !streamsChanged
+    kept && !streamsChanged && kept.plan.groupChoices === plan.groupChoices
       ? kept.groupsByStream
-      : allocateGroups(orderedStreams(deviceIds, streamsBySender), plan.settings);
+      : allocateGroups(orderedStreams(deviceIds, streamsBySender), plan.settings, plan.groupChoices);
   const ownFindings =
     kept && kept.plan.devices === plan.devices ? (old as Memo).deviceFindings : deviceFindings(plan, structure.reach);
+  const { topology, frame } = structure;
+  const trees = treesBySenderOf(plan, structure, profiles, streamsBySender, kept);
+  const loads = kept && old?.trees === trees ? kept.loads : sumLoads(topology, trees);
+  const paths = pathFindings(plan, topology, loads, heardWays(plan, profiles, lanesByReceiver, pairFor));
   const findings = [
     ...ownFindings,
-    ...groupFindings(groupsByStream, streamsBySender),
+    ...structure.findings.filter((f) => !isSaidByStreams(f, paths)),
+    ...loadFindings(plan, topology, frame, loads),
+    ...groupFindings([...streamsBySender.values()].flat(), groupsByStream),
+    ...paths,
+    ...withoutGroup(groupsByStream, streamsBySender),
     ...deviceIds.flatMap((id) => laneFindingsByReceiver.get(id) ?? []),
   ];
   const memo: Memo = {
@@ -170,9 +206,106 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
     laneFindingsByReceiver,
     deviceFindings: ownFindings,
     deviceIds,
+    trees,
   };
-  const totals = totalsOf(plan, streamsBySender, lanesByReceiver, budgetByDevice, findings);
-  return { plan, streamsBySender, groupsByStream, lanesByReceiver, budgetByDevice, findings, totals, memo };
+  const totals = {
+    ...totalsOf(plan, streamsBySender, lanesByReceiver, budgetByDevice, findings),
+    busiest: busiestLink(structure, loads),
+  };
+  return {
+    plan,
+    streamsBySender,
+    groupsByStream,
+    lanesByReceiver,
+    budgetByDevice,
+    topology,
+    loadFrame: frame,
+    loads,
+    findings,
+    totals,
+    memo,
+  };
+}
+
+/** Both plugs of a device in one switch, where the streams it sends say the same with more detail. */
+function isSaidByStreams(finding: Finding, paths: readonly Finding[]): boolean {
+  return (
+    finding.about === 'legs-at-one-switch' &&
+    paths.some(
+      (p) =>
+        p.about === 'legs-share-switch' &&
+        p.switchId === finding.switchId &&
+        p.deviceIds.includes(finding.deviceIds[0] ?? ''),
+    )
+  );
+}
+
+/** Where every sender's streams go. Senders whose streams stayed the same keep their trees. */
+function treesBySenderOf(
+  plan: Plan,
+  structure: Structure,
+  profiles: ReadonlyMap<string, DeviceProfile>,
+  streamsBySender: ReadonlyMap<string, readonly Stream[]>,
+  kept: Reckoning | undefined,
+): ReadonlyMap<string, readonly StreamTree[]> {
+  const old = (kept?.memo as Memo | undefined)?.trees;
+  const endFor = (deviceId: string, leg: 'A' | 'B') => {
+    const profile = profiles.get(deviceId);
+    return profile === undefined ? null : endOf(profile, leg);
+  };
+  let isSame = old !== undefined && old.size === streamsBySender.size;
+  const trees = new Map<string, readonly StreamTree[]>();
+  for (const [senderId, streams] of streamsBySender) {
+    const known = kept?.streamsBySender.get(senderId) === streams ? old?.get(senderId) : undefined;
+    if (known === undefined) isSame = false;
+    trees.set(senderId, known ?? treesOf(streams, endFor, structure.topology, structure.frame, plan.settings));
+  }
+  return isSame && old ? old : trees;
+}
+
+/** Every stream as every receiver hears it, once. */
+function* heardWays(
+  plan: Plan,
+  profiles: ReadonlyMap<string, DeviceProfile>,
+  lanesByReceiver: ReadonlyMap<string, ReadonlyMap<number, Lane>>,
+  pairFor: PairFor,
+): Iterable<HeardWay> {
+  for (const [receiverId, lanes] of lanesByReceiver) {
+    const receiver = profiles.get(receiverId);
+    if (receiver === undefined) continue;
+    const lanesByHearing = new Map<Hearing, number>();
+    for (const lane of lanes.values()) {
+      if (lane.verdict !== 'refused') lanesByHearing.set(lane.hearing, (lanesByHearing.get(lane.hearing) ?? 0) + 1);
+    }
+    for (const [{ stream, offset }, count] of lanesByHearing) {
+      const sender = profiles.get(stream.senderDeviceId);
+      const pair = sender && pairFor(sender, receiver);
+      if (!sender || !pair?.fits) continue;
+      const leg = pair.legs[0] as 'A' | 'B';
+      const s = sender.legs[leg];
+      const r = receiver.legs[leg];
+      yield {
+        streamId: stream.id,
+        senderDeviceId: stream.senderDeviceId,
+        receiverDeviceId: receiverId,
+        wayA: pair.wayA,
+        wayB: pair.wayB,
+        crossing: pair.routed && s.ok && r.ok ? [s.at.subnetId, r.at.subnetId] : null,
+        packetBits: wireBytesOf(stream.width, stream.format, plan.settings.vlanTagged) * 8,
+        offsetNs: offset.offsetNs,
+        neededNs: offset.neededNs,
+        lanes: count,
+      };
+    }
+  }
+}
+
+function busiestLink(structure: Structure, loads: Loads): Totals['busiest'] {
+  const busiest = busiestOf(loads, structure.frame);
+  if (busiest === null) return null;
+  const { link, sends } = endsOf(structure.topology.links, busiest.directed);
+  const bitsPerSecond = totalBitsPerSecond(loads, structure.frame, busiest.directed);
+  return { linkId: link.id, senderId: sends.deviceId, bitsPerSecond, share: busiest.share };
 }
 
 /** Streams in the order in which they are given their groups: by sender id, then slot. */
@@ -185,7 +318,16 @@ export function orderedStreams(
 
 function structureFor(plan: Plan, kept: Reckoning | undefined): Structure {
   const old = (kept?.memo as Memo | undefined)?.structure;
-  if (old === undefined) return { topology: topologyOf(plan), reach: reachOf(plan), pairs: new Map() };
+  if (old === undefined) {
+    const topology = topologyOf(plan);
+    const reach = reachOf(plan, topology.routes);
+    const findings = [
+      ...subnetFindings(plan, reach, topology),
+      ...cableFindings(plan, topology),
+      ...switchFindings(plan, topology),
+    ];
+    return { topology, reach, frame: loadFrameOf(plan, topology), findings, pairs: new Map() };
+  }
   return kept?.plan.devices === plan.devices ? old : { ...old, pairs: new Map() };
 }
 
@@ -194,23 +336,21 @@ function hasSameStructure(a: Plan, b: Plan): boolean {
     a.models === b.models &&
     a.subnets === b.subnets &&
     a.links === b.links &&
+    a.switches === b.switches &&
     a.interfaces === b.interfaces &&
     a.settings === b.settings &&
-    (a.devices === b.devices || hasSameSwitches(a, b))
+    (a.devices === b.devices || hasSameModels(a, b))
   );
 }
 
-/** Paths run through switches, so a switch that is added or changes its model is a change of structure. */
-function hasSameSwitches(a: Plan, b: Plan): boolean {
-  const count = (plan: Plan, other: Plan) => {
-    for (const [id, device] of plan.devices) {
-      const was = other.devices.get(id);
-      if (was === device) continue;
-      if (plan.models.get(device.modelId)?.switching && was?.modelId !== device.modelId) return false;
-    }
-    return true;
-  };
-  return count(a, b) && count(b, a);
+/** Sockets, power and paths follow from models, so a device that comes, goes or changes its model is a change of structure. */
+function hasSameModels(a: Plan, b: Plan): boolean {
+  if (a.devices.size !== b.devices.size) return false;
+  for (const [id, device] of b.devices) {
+    const was = a.devices.get(id);
+    if (was !== device && was?.modelId !== device.modelId) return false;
+  }
+  return true;
 }
 
 function profilesOf(plan: Plan, structure: Structure, kept: Reckoning | undefined): ReadonlyMap<string, DeviceProfile> {
@@ -284,7 +424,12 @@ function packOne(
       wants.push({ receiverDeviceId, format, formatKey, channelsMax, legs, senderChannels });
   }
   if (wants.length === 0) return NO_PACKING;
-  return packSender(senderId, wants, sentStreamsOf(plan, senderId).values(), sender.model.streamsSend);
+  const sent = sentStreamsOf(plan, senderId).values();
+  if (!sender.device.sendsUnicast) return packSender(senderId, wants, sent, sender.model.streamsSend);
+  return packUnicast(senderId, wants, sent, (receiverId, leg) => {
+    const state = profiles.get(receiverId)?.legs[leg];
+    return state?.ok ? state.at.address : null;
+  });
 }
 
 function sameStreams(a: Packing, b: Packing): boolean {
@@ -449,7 +594,7 @@ function budgetOf(
   };
 }
 
-function groupFindings(
+function withoutGroup(
   groups: ReadonlyMap<string, StreamGroups>,
   streamsBySender: ReadonlyMap<string, readonly Stream[]>,
 ): Finding[] {
@@ -472,7 +617,7 @@ function totalsOf(
   lanesByReceiver: ReadonlyMap<string, ReadonlyMap<number, Lane>>,
   budgetByDevice: ReadonlyMap<string, DeviceBudget>,
   findings: readonly Finding[],
-): Totals {
+): Omit<Totals, 'busiest'> {
   let streams = 0;
   let sentBitsPerSecond = 0;
   const bitsByShape = new Map<string, number>();

@@ -1,6 +1,8 @@
 import type { LinkOffset } from '../delay/link-offset';
 import type { Finding } from '../findings/finding';
 import type { Leg } from '../models/model';
+import type { LoadFrame, Loads } from '../network/loads';
+import type { Topology } from '../network/topology';
 import type { Plan } from '../plan/plan';
 import type { Subscription } from '../plan/records';
 import type { StreamGroups } from '../streams/groups';
@@ -76,6 +78,15 @@ export interface DeviceBudget {
   readonly streamsSend: Count;
 }
 
+export interface BusiestLink {
+  readonly linkId: string;
+  /** The device that sends in this direction. */
+  readonly senderId: string;
+  readonly bitsPerSecond: number;
+  /** Of what is not set aside for other traffic; 1 is full. */
+  readonly share: number;
+}
+
 export interface Totals {
   readonly devices: number;
   readonly streams: number;
@@ -84,6 +95,8 @@ export interface Totals {
   /** Bits that senders put on the wire, both legs. */
   readonly sentBitsPerSecond: number;
   readonly longestOffsetNs: number;
+  /** The direction of a link that is nearest to full; null where nothing is carried. */
+  readonly busiest: BusiestLink | null;
   readonly refusedLanes: number;
   readonly refusals: number;
   readonly cautions: number;
@@ -99,6 +112,9 @@ export interface Reckoning {
   readonly lanesByReceiver: ReadonlyMap<string, ReadonlyMap<number, Lane>>;
   /** Every device that has network channels. */
   readonly budgetByDevice: ReadonlyMap<string, DeviceBudget>;
+  readonly topology: Topology;
+  readonly loadFrame: LoadFrame;
+  readonly loads: Loads;
   readonly findings: readonly Finding[];
   readonly totals: Totals;
   /** What the next reckoning starts from. */
@@ -108,4 +124,13 @@ export interface Reckoning {
 /** Opaque outside `reckon`. */
 export interface ReckonMemo {
   readonly brand: 'reckon-memo';
+}
+
+/** The receiver channels that hear a stream. */
+export function lanesOfStream(reckoning: Reckoning, streamId: string): { deviceId: string; channel: number }[] {
+  const found: { deviceId: string; channel: number }[] = [];
+  for (const [deviceId, lanes] of reckoning.lanesByReceiver) {
+    for (const [channel, lane] of lanes) if (lane.hearing?.stream.id === streamId) found.push({ deviceId, channel });
+  }
+  return found;
 }

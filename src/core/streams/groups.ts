@@ -1,8 +1,12 @@
 import { ethernetGroupBits, isReservedGroup, parseAddress, parseCidr, type Block } from '../network/address';
+import type { Plan } from '../plan/plan';
 import type { PlanSettings } from '../plan/records';
 import type { Stream } from './pack';
 
-/** Multicast groups of one stream as 32-bit numbers; null where it has no such leg or the pool is used up. */
+const NO_CHOICES: Plan['groupChoices'] = new Map();
+
+/** Where each leg of a stream is sent: multicast groups (or the receiver's addresses, when it is sent to one) as 32-bit numbers;
+ * null where it has no such leg or the pool is used up. */
 export interface StreamGroups {
   readonly A: number | null;
   readonly B: number | null;
@@ -10,27 +14,42 @@ export interface StreamGroups {
 
 /**
  * Gives every stream its groups from the plan's pools. Groups are unique, and unique after the mapping onto Ethernet
- * addresses, over both legs. What was sent keeps its groups; the others start from a hash of their identity, so that
+ * addresses, over both legs. A group chosen by hand is taken as it is, even where it collides (a finding says so). What was
+ * sent keeps its groups; the others start from a hash of their identity, so that
  * they rarely move when something else is edited. The result depends on the order of `streams`.
  */
-export function allocateGroups(streams: readonly Stream[], settings: PlanSettings): Map<string, StreamGroups> {
+export function allocateGroups(
+  streams: readonly Stream[],
+  settings: PlanSettings,
+  choices: Plan['groupChoices'] = NO_CHOICES,
+): Map<string, StreamGroups> {
   const used = new Set<number>();
+  const note = (group: string | null | undefined) => {
+    const address = group ? parseAddress(group) : null;
+    if (address !== null) used.add(ethernetGroupBits(address));
+  };
   for (const stream of streams) {
-    for (const group of [stream.sent?.groupA, stream.sent?.groupB]) {
-      const address = group ? parseAddress(group) : null;
-      if (address !== null) used.add(ethernetGroupBits(address));
-    }
+    const choice = choices.get(stream.senderDeviceId)?.get(stream.slot);
+    for (const group of [choice?.groupA, choice?.groupB, stream.sent?.groupA, stream.sent?.groupB]) note(group);
   }
   const poolA = parseCidr(settings.poolA);
   const poolB = parseCidr(settings.poolB);
   const groups = new Map<string, StreamGroups>();
   for (const stream of streams) {
+    if (stream.unicastTo !== null) {
+      groups.set(stream.id, stream.unicastTo);
+      continue;
+    }
+    const choice = choices.get(stream.senderDeviceId)?.get(stream.slot);
     const seed = fnv1a(stream.id);
     const leg = (which: 'A' | 'B', sent: string | null | undefined, pool: Block | null) => {
       if (!stream.legs.includes(which)) return null;
       return sent ? parseAddress(sent) : take(pool, seed, used);
     };
-    groups.set(stream.id, { A: leg('A', stream.sent?.groupA, poolA), B: leg('B', stream.sent?.groupB, poolB) });
+    groups.set(stream.id, {
+      A: leg('A', choice?.groupA ?? stream.sent?.groupA, poolA),
+      B: leg('B', choice?.groupB ?? stream.sent?.groupB, poolB),
+    });
   }
   return groups;
 }

@@ -102,6 +102,7 @@ describe('multicast groups', () => {
       formatKey: '',
       legs: ['A', 'B'],
       receiverDeviceIds: [],
+      unicastTo: null,
       sent: null,
     }));
 

@@ -1,4 +1,5 @@
 import { LEGS, type Leg } from '../models/model';
+import type { StreamGroups } from './groups';
 import type { SentStream } from '../plan/records';
 import { formatKey, type StreamFormat } from './format';
 
@@ -17,6 +18,8 @@ export interface Stream {
   readonly formatKey: string;
   readonly legs: readonly Leg[];
   readonly receiverDeviceIds: readonly string[];
+  /** Where its packets go when each receiver gets a copy of its own; null: to a group. */
+  readonly unicastTo: StreamGroups | null;
   /** The record of when it was last sent, when packing kept it. */
   readonly sent: SentStream | null;
 }
@@ -95,6 +98,31 @@ export function packSender(
     streamsMax - keptCount,
   );
   const streams = numbered(senderDeviceId, [...drafts.filter((d) => d.sent !== null), ...fresh], ordered);
+  return { streams, ...placementsOf(streams) };
+}
+
+/** As packSender, with a stream of its own for every receiver: what is sent to one address is heard by one device. */
+export function packUnicast(
+  senderDeviceId: string,
+  wants: readonly Want[],
+  sentStreams: Iterable<SentStream>,
+  addressOf: (receiverDeviceId: string, leg: Leg) => number | null,
+): Packing {
+  const ordered = [...wants].sort((a, b) => (a.receiverDeviceId < b.receiverDeviceId ? -1 : 1));
+  const sent = [...sentStreams].sort((a, b) => a.slot - b.slot);
+  const drafts = ordered.flatMap((want, index) => {
+    const own: Draft[] = [];
+    const hearers = hearersByChannel([want], want.formatKey);
+    const isOurs = (s: SentStream) => s.receivers.length === 1 && s.receivers[0]?.deviceId === want.receiverDeviceId;
+    keepSent(sent.filter(isOurs), want.format, hearers, [want], own);
+    own.push(...groupedByHearers(want.format, hearers, [want]));
+    return own.map((draft) => ({ ...draft, receivers: [index] }));
+  });
+  const streams = numbered(senderDeviceId, drafts, ordered).map((stream) => {
+    const receiverId = stream.receiverDeviceIds[0] as string;
+    const to = (leg: Leg) => (stream.legs.includes(leg) ? addressOf(receiverId, leg) : null);
+    return { ...stream, unicastTo: { A: to('A'), B: to('B') } };
+  });
   return { streams, ...placementsOf(streams) };
 }
 
@@ -273,6 +301,7 @@ function numbered(senderDeviceId: string, drafts: readonly Draft[], wants: reado
       formatKey: formatKey(draft.format),
       legs,
       receiverDeviceIds: draft.receivers.map((r) => (wants[r] as Want).receiverDeviceId),
+      unicastTo: null,
       sent: draft.sent,
     };
   });
@@ -311,6 +340,8 @@ export function isSameStream(a: Stream, b: Stream): boolean {
     a.id === b.id &&
     a.formatKey === b.formatKey &&
     a.sent === b.sent &&
+    a.unicastTo?.A === b.unicastTo?.A &&
+    a.unicastTo?.B === b.unicastTo?.B &&
     a.channels.length === b.channels.length &&
     a.channels.every((c, i) => c === b.channels[i]) &&
     a.legs.join() === b.legs.join() &&

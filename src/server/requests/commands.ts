@@ -18,12 +18,14 @@ import type { Command } from '../../core/plan/commands';
 import {
   SIDES,
   type Device,
+  type GroupChoice,
   type Interface,
   type Link,
   type Model,
   type Place,
   type PlanSettings,
   type Subnet,
+  type SwitchSettings,
 } from '../../core/plan/records';
 import { IsPartOfRecordOf, IsRecordOf } from './record-check';
 
@@ -44,6 +46,9 @@ const COMMAND_KINDS: readonly Sent[] = [
   'put-model',
   'put-link',
   'remove-link',
+  'put-switch',
+  'put-group-choice',
+  'remove-group-choice',
   'add-device',
   'change-device',
   'remove-device',
@@ -81,6 +86,16 @@ class PutLink extends CommandRequest {
 }
 class RemoveLink extends CommandRequest {
   @IsId() linkId: string;
+}
+class PutSwitch extends CommandRequest {
+  @IsRecordOf('switches') settings: SwitchSettings;
+}
+class PutGroupChoice extends CommandRequest {
+  @IsRecordOf('groupChoices') choice: GroupChoice;
+}
+class RemoveGroupChoice extends CommandRequest {
+  @IsId() senderDeviceId: string;
+  @IsInt() @Min(1) @Max(CHANNEL_MAX) slot: number;
 }
 class AddDevice extends CommandRequest {
   @IsRecordOf('devices') device: Device;
@@ -148,6 +163,9 @@ const CLASS_BY_KIND: Readonly<Record<Sent, new () => CommandRequest>> = {
   'put-model': PutModel,
   'put-link': PutLink,
   'remove-link': RemoveLink,
+  'put-switch': PutSwitch,
+  'put-group-choice': PutGroupChoice,
+  'remove-group-choice': RemoveGroupChoice,
   'add-device': AddDevice,
   'change-device': ChangeDevice,
   'remove-device': RemoveDevice,

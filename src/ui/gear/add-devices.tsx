@@ -5,7 +5,7 @@ import { CATALOGUE } from '@/core/models/catalogue';
 import type { Plan } from '@/core/plan/plan';
 import type { Command } from '@/core/plan/commands';
 import { freeId, proposeDevices } from '@/core/plan/propose-devices';
-import { freeName } from '@/core/findings/fixes';
+import { freeName } from '@/core/plan/free';
 import { Button, Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
 import { commit } from '@/ui/session/actions';

@@ -6,7 +6,7 @@ import { isInBlock, parseAddress, parseCidr } from '@/core/network/address';
 import type { Command } from '@/core/plan/commands';
 import type { Plan } from '@/core/plan/plan';
 import { freeId } from '@/core/plan/propose-devices';
-import { freeName } from '@/core/findings/fixes';
+import { freeName } from '@/core/plan/free';
 import type { UnknownNode } from '@/server/messages';
 import { Button, Modal, SelectField } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
@@ -132,6 +132,7 @@ function commandsForFound(plan: Plan, node: UnknownNode): Command[] {
         sendsEncoding: null,
         sendsPacketTimeUs: null,
         linkOffsetNs: null,
+        sendsUnicast: false,
         serial: node.serial,
         nodeId: node.nodeId,
         notes: '',

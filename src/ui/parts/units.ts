@@ -72,3 +72,10 @@ export function age(at: number, now: number): string {
 }
 
 export const count = (n: number, one: string, many = `${one}s`) => `${n} ${n === 1 ? one : many}`;
+
+/** A share as a percentage: three figures at most, so that 0.4 % and 92.6 % both tell something. */
+export function percent(share: number): string {
+  if (!Number.isFinite(share)) return 'more than all';
+  const value = share * 100;
+  return `${value >= 100 ? Math.round(value) : value >= 10 ? value.toFixed(1) : value.toFixed(2)} %`;
+}

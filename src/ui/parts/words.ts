@@ -6,13 +6,12 @@ import type { LaneCaution, LaneReason } from '@/core/reckon/reckoning';
 import type { DeviceFailure } from '@/field/http-json';
 import type { LaneCheck, LaneState } from '@/field/lane-state';
 import type { SendStep } from '@/field/send';
+import { deviceName, networkFixWords, networkTitle } from './network-words';
 import { channelRuns, count, kHz, time } from './units';
 
 /** The words for what the core returns as data. */
 
-export function deviceName(plan: Plan, id: string): string {
-  return plan.devices.get(id)?.name ?? id;
-}
+export { deviceName };
 
 export function channelName(plan: Plan, deviceId: string, side: 'receive' | 'send', channel: number): string {
   return labelOf(plan, deviceId, side, channel) ?? `${side === 'receive' ? 'in' : 'out'} ${channel}`;
@@ -45,6 +44,10 @@ export function shortReason(reason: LaneReason): string {
       return 'the channel pool is used up';
     case 'link-offset':
       return 'packets come later than the link offset';
+    case 'ttl-too-short':
+      return `the time to live ends after ${count(reason.ttl, 'hop')}`;
+    case 'not-joined':
+      return `no cables lead there on leg ${reason.leg}`;
   }
 }
 
@@ -75,6 +78,10 @@ export function longReason(plan: Plan, reason: LaneReason, senderId: string, rec
       return `${end(reason.end)} can ${reason.end === 'sender' ? 'send' : 'hear'} ${count(reason.limit, 'stream')}; the plan wants ${reason.wanted}.`;
     case 'channel-pool':
       return `${end(reason.end)} has ${reason.limit} channels for both directions together; the plan wants ${reason.wanted}.`;
+    case 'ttl-too-short':
+      return `${count(reason.routers, 'router')} lie on the way, and each takes one from the time to live of ${reason.ttl}.`;
+    case 'not-joined':
+      return `${sender} and ${receiver} are both plugged in on leg ${reason.leg}, but no cables lead from one to the other, or the VLAN is not let through.`;
     case 'link-offset':
       return `Packets need ${time(reason.neededNs)} to be there; the link offset of ${receiver} is ${time(reason.offsetNs)}.`;
   }
@@ -106,11 +113,13 @@ export function findingTitle(plan: Plan, finding: Finding): string {
       return `${finding.deviceIds.length} devices are called ${finding.name}`;
     case 'no-group-left':
       return `No multicast group is left for ${count(finding.streamIds.length, 'stream')}`;
+    default:
+      return networkTitle(plan, finding);
   }
 }
 
 export function fixWords(plan: Plan, fix: Fix): string {
-  const name = deviceName(plan, fix.deviceId);
+  const name = 'deviceId' in fix ? deviceName(plan, fix.deviceId) : '';
   switch (fix.does) {
     case 'set-rate':
       return `Run ${name} at ${kHz(fix.rateHz)} kHz`;
@@ -122,6 +131,8 @@ export function fixWords(plan: Plan, fix: Fix): string {
       return `Rename the second to ${fix.name}`;
     case 'clear-lanes':
       return `Clear ${fix.channels.length === 1 ? 'this lane' : `these ${fix.channels.length} lanes`} of ${name}`;
+    default:
+      return networkFixWords(plan, fix);
   }
 }
 
@@ -187,4 +198,16 @@ export const TERM_WORDS: Readonly<Record<string, string>> = {
   needed: 'Needed',
   linkOffset: 'Link offset',
   margin: 'Margin',
+  syncAndFollowUp: 'sync and follow-up, 8 a second each',
+  announce: 'announce, one in 2 s',
+  delayRequests: 'delay requests and answers',
+  ptp: 'Clock messages',
+  mediaLoad: 'media towards receivers',
+  querierLoad: 'media towards the querier',
+  clockMessages: 'clock messages (PTP)',
+  sap: 'session announcements (SAP)',
+  control: 'control allowance',
+  linkLoad: 'On the link',
+  linkSpeed: 'link speed',
+  usable: 'Not set aside',
 };

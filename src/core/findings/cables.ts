@@ -1,0 +1,178 @@
+import { longestRunMetres } from '../network/cable';
+import { feeds, powerOf } from '../network/power';
+import type { Topology } from '../network/topology';
+import type { VlanTree } from '../network/trunks';
+import type { Plan } from '../plan/plan';
+import type { Link, LinkEnd } from '../plan/records';
+import type { Finding } from './finding';
+
+/** Sockets, cables, rings and power: what can be told from the drawing alone. */
+export function cableFindings(plan: Plan, topology: Topology): Finding[] {
+  return [
+    ...socketFindings(topology.links),
+    ...topology.links.flatMap((link) => lengthAndSpeed(plan, link)),
+    ...legsAtOneSwitch(plan, topology),
+    ...loopFindings(plan, topology),
+    ...powerFindings(plan),
+  ];
+}
+
+function socketFindings(links: readonly Link[]): Finding[] {
+  const users = new Map<string, { end: LinkEnd; linkIds: string[] }>();
+  for (const link of links) {
+    for (const end of [link.from, link.to]) {
+      const key = `${end.deviceId}/${end.port}`;
+      const known = users.get(key);
+      if (known === undefined) users.set(key, { end, linkIds: [link.id] });
+      else known.linkIds.push(link.id);
+    }
+  }
+  return [...users.entries()]
+    .filter(([, { linkIds }]) => linkIds.length > 1)
+    .map(([key, { end, linkIds }]) => ({
+      id: `port|${key}`,
+      severity: 'refusal',
+      stage: 'network',
+      deviceIds: [end.deviceId],
+      about: 'port-twice',
+      port: end.port,
+      linkIds,
+    }));
+}
+
+function portSpeed(plan: Plan, end: LinkEnd): number {
+  const model = plan.models.get(plan.devices.get(end.deviceId)?.modelId ?? '');
+  return model?.ports.find((p) => p.name === end.port)?.bitsPerSecond ?? Infinity;
+}
+
+function lengthAndSpeed(plan: Plan, link: Link): Finding[] {
+  const findings: Finding[] = [];
+  const base = { stage: 'network', deviceIds: [link.from.deviceId, link.to.deviceId] } as const;
+  const limitMetres = link.cable === null ? Infinity : longestRunMetres(link.cable, link.bitsPerSecond);
+  if (link.cable !== null && link.metres > limitMetres) {
+    findings.push({
+      id: `length|${link.id}`,
+      severity: 'caution',
+      ...base,
+      about: 'cable-too-long',
+      linkId: link.id,
+      metres: link.metres,
+      limitMetres,
+      cable: link.cable,
+    });
+  }
+  const portBitsPerSecond = Math.min(portSpeed(plan, link.from), portSpeed(plan, link.to));
+  if (link.bitsPerSecond > portBitsPerSecond) {
+    findings.push({
+      id: `speed|${link.id}`,
+      severity: 'caution',
+      ...base,
+      about: 'link-too-fast',
+      linkId: link.id,
+      bitsPerSecond: link.bitsPerSecond,
+      portBitsPerSecond,
+    });
+  }
+  return findings;
+}
+
+function legsAtOneSwitch(plan: Plan, topology: Topology): Finding[] {
+  const findings: Finding[] = [];
+  for (const device of plan.devices.values()) {
+    const ports = plan.models.get(device.modelId)?.ports ?? [];
+    const portA = ports.find((p) => p.role === 'A');
+    const portB = ports.find((p) => p.role === 'B');
+    if (!portA || !portB) continue;
+    const a = topology.attachmentOf(device.id, portA.name);
+    const b = topology.attachmentOf(device.id, portB.name);
+    if (a === null || b === null || a.switchIndex < 0 || a.switchIndex !== b.switchIndex) continue;
+    const switchId = (topology.network.bridges[a.switchIndex] as { deviceId: string }).deviceId;
+    findings.push({
+      id: `one-switch|${device.id}`,
+      severity: 'caution',
+      stage: 'network',
+      deviceIds: [device.id, switchId],
+      about: 'legs-at-one-switch',
+      switchId,
+      linkIds: [a.link.id, b.link.id],
+    });
+  }
+  return findings;
+}
+
+/** Rings in the network of any VLAN, where a switch of the ring does not run spanning tree. */
+function loopFindings(plan: Plan, topology: Topology): Finding[] {
+  const { network } = topology;
+  const seen = new Set<number>();
+  const findings: Finding[] = [];
+  const subnetIds = plan.subnets.size > 0 ? [...plan.subnets.keys()].sort() : [''];
+  for (const subnetId of subnetIds) {
+    const tree = network.treeOf(subnetId);
+    for (const trunk of tree.idle) {
+      if (seen.has(trunk.index)) continue;
+      seen.add(trunk.index);
+      const ring = ringOf(tree, trunk.a, trunk.b);
+      const without = ring.filter((s) => network.bridges[s]?.spanningTree === false);
+      if (without.length === 0) continue;
+      const ids = without.map((s) => network.bridges[s]?.deviceId as string);
+      findings.push({
+        id: `loop|${trunk.links[0]?.id ?? trunk.index}`,
+        severity: 'refusal',
+        stage: 'network',
+        deviceIds: ids,
+        about: 'loop',
+        linkIds: trunk.links.map((l) => l.id),
+        switchIds: ids,
+      });
+    }
+  }
+  return findings;
+}
+
+function ringOf(tree: VlanTree, a: number, b: number): number[] {
+  const up: number[] = [a];
+  const down: number[] = [b];
+  let x = a;
+  let y = b;
+  while (x !== y) {
+    if ((tree.depth[x] as number) >= (tree.depth[y] as number)) {
+      x = tree.parent[x] as number;
+      up.push(x);
+    } else {
+      y = tree.parent[y] as number;
+      down.push(y);
+    }
+  }
+  return [...new Set([...up, ...down])];
+}
+
+function powerFindings(plan: Plan): Finding[] {
+  const findings: Finding[] = [];
+  for (const { switchId, budgetW, reservedW, ports } of powerOf(plan).values()) {
+    for (const port of ports) {
+      if (feeds(port.givesClass, port.takesClass)) continue;
+      findings.push({
+        id: `poe-class|${port.linkId}`,
+        severity: 'refusal',
+        stage: 'network',
+        deviceIds: [port.deviceId, switchId],
+        about: 'poe-class',
+        linkId: port.linkId,
+        takesClass: port.takesClass,
+        givesClass: port.givesClass,
+      });
+    }
+    if (reservedW <= budgetW) continue;
+    findings.push({
+      id: `poe|${switchId}`,
+      severity: 'refusal',
+      stage: 'network',
+      deviceIds: [switchId],
+      about: 'poe-budget',
+      switchId,
+      wantedW: reservedW,
+      budgetW,
+    });
+  }
+  return findings;
+}

@@ -1,0 +1,134 @@
+import { ethernetGroupBits, formatAddress, isReservedGroup } from '../network/address';
+import { endsOf, shareOf, totalBitsPerSecond, type LoadFrame, type Loads } from '../network/loads';
+import type { Topology } from '../network/topology';
+import type { Leg } from '../models/model';
+import type { Plan } from '../plan/plan';
+import type { StreamGroups } from '../streams/groups';
+import type { Stream } from '../streams/pack';
+import type { Finding } from './finding';
+
+/** What only the streams can tell: overloads, full tables, media on cables unfit for it. */
+export function loadFindings(plan: Plan, topology: Topology, frame: LoadFrame, loads: Loads): Finding[] {
+  const findings: Finding[] = [];
+  const ceiling = plan.settings.loadCeilingPercent / 100;
+  const { links } = topology;
+  for (let directed = 0; directed < links.length * 2; directed += 1) {
+    const media = (loads.mediaBitsPerSecond[directed] as number) + (loads.querierBitsPerSecond[directed] as number);
+    if (media === 0) continue;
+    const bitsPerSecond = totalBitsPerSecond(loads, frame, directed);
+    const usableBitsPerSecond = frame.usableBitsPerSecond[directed >> 1] as number;
+    if (shareOf(bitsPerSecond, usableBitsPerSecond) > ceiling) {
+      const { link, sends, hears } = endsOf(links, directed);
+      findings.push({
+        id: `overload|${link.id}|${directed & 1}`,
+        severity: 'refusal',
+        stage: 'network',
+        deviceIds: [sends.deviceId, hears.deviceId],
+        about: 'overload',
+        linkId: link.id,
+        senderId: sends.deviceId,
+        bitsPerSecond,
+        usableBitsPerSecond,
+        ceilingPercent: plan.settings.loadCeilingPercent,
+        topStreamIds: heaviestOn(loads, directed),
+      });
+    }
+  }
+  links.forEach((link, index) => {
+    const why = link.cable === 'wireless' ? 'wireless' : link.duplex === 'half' ? 'half-duplex' : null;
+    if (why === null) return;
+    const streams = streamsOn(loads, 2 * index).length + streamsOn(loads, 2 * index + 1).length;
+    if (streams === 0) return;
+    findings.push({
+      id: `unfit|${link.id}`,
+      severity: 'refusal',
+      stage: 'network',
+      deviceIds: [link.from.deviceId, link.to.deviceId],
+      about: 'link-unfit',
+      linkId: link.id,
+      why,
+      streams,
+    });
+  });
+  topology.network.bridges.forEach(({ deviceId }, index) => {
+    const limit = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '')?.switching?.groupTableSize ?? 0;
+    const wanted = loads.groupsAtSwitch[index] as number;
+    // A switch that cannot snoop has no table; that is a finding of its own.
+    if (wanted <= limit || limit === 0) return;
+    findings.push({
+      id: `groups|${deviceId}`,
+      severity: 'refusal',
+      stage: 'network',
+      deviceIds: [deviceId],
+      about: 'group-table-full',
+      switchId: deviceId,
+      wanted,
+      limit,
+    });
+  });
+  return findings;
+}
+
+/** The trees that use a direction of a link, towards receivers or towards the querier. */
+export function streamsOn(loads: Loads, directed: number) {
+  const found: { streamId: string; leg: Leg; bitsPerSecond: number; isForQuerier: boolean; copies: number }[] = [];
+  for (const trees of loads.treesBySender.values()) {
+    for (const { stream, leg, bitsPerSecond, directed: towards, towardsQuerier } of trees) {
+      const copies = towards.filter((d) => d === directed).length;
+      const extra = towardsQuerier.filter((d) => d === directed).length;
+      if (copies > 0) found.push({ streamId: stream.id, leg, bitsPerSecond, isForQuerier: false, copies });
+      if (extra > 0) found.push({ streamId: stream.id, leg, bitsPerSecond, isForQuerier: true, copies: extra });
+    }
+  }
+  return found.sort(
+    (a, b) => b.bitsPerSecond * b.copies - a.bitsPerSecond * a.copies || (a.streamId < b.streamId ? -1 : 1),
+  );
+}
+
+function heaviestOn(loads: Loads, directed: number): string[] {
+  return [...new Set(streamsOn(loads, directed).map((s) => s.streamId))].slice(0, 3);
+}
+
+/** Groups that collide on Ethernet, or that are flooded to every port. */
+export function groupFindings(streams: Iterable<Stream>, groups: ReadonlyMap<string, StreamGroups>): Finding[] {
+  const findings: Finding[] = [];
+  const users = new Map<number, { streamId: string; senderId: string; leg: Leg; group: string }[]>();
+  for (const stream of streams) {
+    if (stream.unicastTo !== null) continue;
+    const own = groups.get(stream.id);
+    for (const leg of stream.legs) {
+      const group = own?.[leg] ?? null;
+      if (group === null) continue;
+      const text = formatAddress(group);
+      if (isReservedGroup(group)) {
+        findings.push({
+          id: `reserved|${stream.id}|${leg}`,
+          severity: 'refusal',
+          stage: 'network',
+          deviceIds: [stream.senderDeviceId],
+          about: 'group-reserved',
+          streamId: stream.id,
+          leg,
+          group: text,
+        });
+      }
+      const entry = { streamId: stream.id, senderId: stream.senderDeviceId, leg, group: text };
+      const bits = ethernetGroupBits(group);
+      const list = users.get(bits);
+      if (list === undefined) users.set(bits, [entry]);
+      else list.push(entry);
+    }
+  }
+  for (const [bits, list] of users) {
+    if (list.length < 2) continue;
+    findings.push({
+      id: `collision|${bits}`,
+      severity: 'refusal',
+      stage: 'network',
+      deviceIds: [...new Set(list.map((u) => u.senderId))],
+      about: 'group-collision',
+      groups: list.map(({ streamId, leg, group }) => ({ streamId, leg, group })),
+    });
+  }
+  return findings;
+}

@@ -1,0 +1,110 @@
+import type { Loads } from '../network/loads';
+import type { Hops, Topology, Way } from '../network/topology';
+import type { Plan } from '../plan/plan';
+import type { Finding } from './finding';
+
+/** One stream as one receiver hears it, with its ways through the network. */
+export interface HeardWay {
+  readonly streamId: string;
+  readonly senderDeviceId: string;
+  readonly receiverDeviceId: string;
+  readonly wayA: Way | null;
+  readonly wayB: Way | null;
+  /** Subnets on leg A (or B where there is no A) when a router lies between; null within a subnet. */
+  readonly crossing: readonly [string, string] | null;
+  readonly packetBits: number;
+  readonly offsetNs: number;
+  readonly neededNs: number;
+  readonly lanes: number;
+}
+
+/** Nanoseconds that a packet may wait on its way behind one packet of every other media stream that leaves by the same ports. */
+export function queueingNs(topology: Topology, loads: Loads, hops: Hops, packetBits: number): number {
+  let ns = 0;
+  hops.directed.forEach((directed, n) => {
+    const others = Math.max(0, (loads.packetBits[directed] as number) - packetBits);
+    ns += (others * 1e9) / (hops.links[n] as { bitsPerSecond: number }).bitsPerSecond;
+  });
+  return ns;
+}
+
+/** The most that any packet can wait at one port: what the sum over a way cannot exceed per hop. */
+export function longestQueueNs(topology: Topology, loads: Loads): number {
+  let most = 0;
+  for (let d = 0; d < loads.packetBits.length; d += 1) {
+    const speed = (topology.links[d >> 1] as { bitsPerSecond: number }).bitsPerSecond;
+    most = Math.max(most, ((loads.packetBits[d] as number) * 1e9) / speed);
+  }
+  return most;
+}
+
+/** Two legs that share a switch or a cable, packets that come too late when all others go first, discovery that stays behind. */
+export function pathFindings(plan: Plan, topology: Topology, loads: Loads, heard: Iterable<HeardWay>): Finding[] {
+  const bySwitch = new Map<string, Set<string>>();
+  const byCable = new Map<string, Set<string>>();
+  const crossings = new Map<string, { subnetIds: readonly string[]; lanes: number }>();
+  const late: Finding[] = [];
+  const longestNs = longestQueueNs(topology, loads);
+  const deepest = topology.network.bridges.length * 2 + 2;
+  for (const h of heard) {
+    const { wayA, wayB } = h;
+    if (wayA !== null && wayB !== null) noteShared(h.streamId, wayA.hops(), wayB.hops(), bySwitch, byCable);
+    if (h.crossing !== null && plan.settings.discovery === 'local') {
+      const key = h.crossing.join();
+      const known = crossings.get(key);
+      if (known === undefined) crossings.set(key, { subnetIds: h.crossing, lanes: h.lanes });
+      else known.lanes += h.lanes;
+    }
+    const marginNs = h.offsetNs - h.neededNs;
+    if (marginNs < 0 || marginNs >= longestNs * deepest) continue;
+    let queueNs = 0;
+    for (const way of [wayA, wayB]) {
+      if (way !== null) queueNs = Math.max(queueNs, queueingNs(topology, loads, way.hops(), h.packetBits));
+    }
+    if (queueNs <= marginNs) continue;
+    late.push({
+      id: `late|${h.receiverDeviceId}|${h.streamId}`,
+      severity: 'caution',
+      stage: 'network',
+      deviceIds: [h.receiverDeviceId, h.senderDeviceId],
+      about: 'late-by-queueing',
+      receiverDeviceId: h.receiverDeviceId,
+      senderDeviceId: h.senderDeviceId,
+      neededNs: h.neededNs,
+      queueNs: Math.round(queueNs),
+      offsetNs: h.offsetNs,
+    });
+  }
+  const findings: Finding[] = [];
+  const base = { severity: 'caution', stage: 'network' } as const;
+  for (const [switchId, streams] of [...bySwitch].sort(([a], [b]) => (a < b ? -1 : 1))) {
+    const streamIds = [...streams].sort();
+    const deviceIds = [switchId, ...new Set(streamIds.map((id) => id.slice(0, id.lastIndexOf('/'))))];
+    findings.push({ id: `share|${switchId}`, ...base, deviceIds, about: 'legs-share-switch', switchId, streamIds });
+  }
+  for (const [linkId, streams] of [...byCable].sort(([a], [b]) => (a < b ? -1 : 1))) {
+    const streamIds = [...streams].sort();
+    const deviceIds = [...new Set(streamIds.map((id) => id.slice(0, id.lastIndexOf('/'))))];
+    findings.push({ id: `share-cable|${linkId}`, ...base, deviceIds, about: 'legs-share-cable', linkId, streamIds });
+  }
+  for (const [key, { subnetIds, lanes }] of crossings) {
+    findings.push({ id: `discovery|${key}`, ...base, deviceIds: [], about: 'discovery-local', subnetIds, lanes });
+  }
+  return [...findings, ...late];
+}
+
+function noteShared(
+  streamId: string,
+  a: Hops,
+  b: Hops,
+  bySwitch: Map<string, Set<string>>,
+  byCable: Map<string, Set<string>>,
+): void {
+  const note = (map: Map<string, Set<string>>, id: string) => {
+    const set = map.get(id);
+    if (set === undefined) map.set(id, new Set([streamId]));
+    else set.add(streamId);
+  };
+  for (const id of a.switchIds) if (b.switchIds.includes(id)) note(bySwitch, id);
+  for (const link of a.links) if (b.links.includes(link)) note(byCable, link.id);
+}

@@ -1,0 +1,160 @@
+import { parseAddress, parseCidr } from '../network/address';
+import type { Reach } from '../network/reach';
+import type { Topology } from '../network/topology';
+import { cidrText, doOverlap, subnetUse } from '../network/subnets';
+import { switchSettingsOf } from '../network/switch-settings';
+import { interfacesOf, type Plan } from '../plan/plan';
+import type { Subnet } from '../plan/records';
+import type { Finding } from './finding';
+
+/** A subnet with fewer free addresses than this is called full: the next device may not find one. */
+const FREE_MIN = 1;
+
+/** Subnets, routers, queriers, and what a device's own interfaces have to do with one another. */
+export function subnetFindings(plan: Plan, reach: Reach, topology: Topology): Finding[] {
+  const findings: Finding[] = [];
+  const subnets = [...plan.subnets.values()].sort((a, b) => (a.id < b.id ? -1 : 1));
+  const members = membersBySubnet(plan);
+  subnets.forEach((subnet, index) => {
+    for (const other of subnets.slice(index + 1)) {
+      const a = parseCidr(subnet.cidr);
+      const b = parseCidr(other.cidr);
+      if (a === null || b === null || !doOverlap(a, b)) continue;
+      findings.push({
+        id: `overlap|${subnet.id}|${other.id}`,
+        severity: 'refusal',
+        stage: 'network',
+        deviceIds: [],
+        about: 'subnets-overlap',
+        subnetIds: [subnet.id, other.id],
+        cidrs: [cidrText(a), cidrText(b)],
+      });
+    }
+    const devices = members.get(subnet.id) ?? [];
+    if (devices.length === 0) return;
+    const use = subnetUse(plan, subnet);
+    if (use.block !== null && use.free < FREE_MIN) {
+      findings.push({
+        id: `full|${subnet.id}`,
+        severity: 'caution',
+        stage: 'network',
+        deviceIds: [],
+        about: 'subnet-full',
+        subnetId: subnet.id,
+        free: use.free,
+        usable: use.usable,
+      });
+    }
+    findings.push(...querierFindings(plan, subnet, topology, new Set(devices).size));
+    const gateway = subnet.gateway;
+    if (gateway !== null && !isHeld(plan, topology.routes.routersOf(subnet.id), gateway)) {
+      findings.push({
+        id: `gateway|${subnet.id}`,
+        severity: 'caution',
+        stage: 'network',
+        deviceIds: [],
+        about: 'gateway-nobody',
+        subnetId: subnet.id,
+        gateway,
+      });
+    }
+  });
+  findings.push(...ownInterfaceFindings(plan, reach, topology));
+  return findings;
+}
+
+/** Devices (not switches) with an address in each subnet. */
+function membersBySubnet(plan: Plan): Map<string, string[]> {
+  const members = new Map<string, string[]>();
+  for (const [deviceId, owned] of plan.interfaces) {
+    for (const i of owned.values()) {
+      if (i.subnetId === null || i.name.startsWith('routed:')) continue;
+      const list = members.get(i.subnetId);
+      if (list === undefined) members.set(i.subnetId, [deviceId]);
+      else list.push(deviceId);
+    }
+  }
+  return members;
+}
+
+/**
+ * Snooping needs someone to ask for memberships: without a querier they lapse after 260 s and streams stop or flood. Asked
+ * of media subnets that reach a switch of the drawing.
+ */
+function querierFindings(plan: Plan, subnet: Subnet, topology: Topology, devices: number): Finding[] {
+  if (subnet.role === 'control') return [];
+  const base = { severity: 'caution', stage: 'network' } as const;
+  const queriers = subnet.querierIds.filter((id) => plan.devices.has(id));
+  if (queriers.length === 0) {
+    const hasSwitch = [...topology.network.indexOfSwitch.keys()].some((id) => switchSettingsOf(plan, id)?.snooping);
+    if (!hasSwitch || subnet.role === 'other') return [];
+    const subject = { about: 'no-querier', subnetId: subnet.id, devices } as const;
+    return [{ id: `no-querier|${subnet.id}`, ...base, severity: 'refusal', deviceIds: [], ...subject }];
+  }
+  if (queriers.length === 1) return [];
+  const addressed = queriers
+    .map((id) => ({ id, address: addressIn(plan, id, subnet.id) }))
+    .filter((q): q is { id: string; address: number } => q.address !== null)
+    .sort((a, b) => a.address - b.address);
+  return [
+    {
+      id: `two-queriers|${subnet.id}`,
+      ...base,
+      deviceIds: queriers,
+      about: 'two-queriers',
+      subnetId: subnet.id,
+      switchIds: queriers,
+      winnerId: addressed[0]?.id ?? null,
+    },
+  ];
+}
+
+function addressIn(plan: Plan, deviceId: string, subnetId: string): number | null {
+  for (const i of interfacesOf(plan, deviceId).values()) {
+    if (i.subnetId === subnetId && i.address !== null) return parseAddress(i.address);
+  }
+  return null;
+}
+
+function isHeld(plan: Plan, routerIds: readonly string[], gateway: string): boolean {
+  return routerIds.some((id) => [...interfacesOf(plan, id).values()].some((i) => i.address === gateway));
+}
+
+/** A device's control and media addresses, and its two legs, as networks. */
+function ownInterfaceFindings(plan: Plan, reach: Reach, topology: Topology): Finding[] {
+  const findings: Finding[] = [];
+  const { routes } = topology;
+  for (const device of plan.devices.values()) {
+    const model = plan.models.get(device.modelId);
+    if (model === undefined || model.switching) continue;
+    const own = interfacesOf(plan, device.id);
+    const media = own.get('A')?.subnetId ?? null;
+    const control = own.get('control')?.subnetId ?? null;
+    if (media !== null && control !== null && own.get('control')?.address) {
+      if (routes.domainOf('unicast', media) !== routes.domainOf('unicast', control)) {
+        findings.push({
+          id: `control-apart|${device.id}`,
+          severity: 'caution',
+          stage: 'network',
+          deviceIds: [device.id],
+          about: 'control-apart',
+          mediaSubnetId: media,
+          controlSubnetId: control,
+        });
+      }
+    }
+    const a = reach.legOf(device.id, model, 'A');
+    const b = reach.legOf(device.id, model, 'B');
+    if (a.ok && b.ok && a.at.domain === b.at.domain) {
+      findings.push({
+        id: `one-network|${device.id}`,
+        severity: 'caution',
+        stage: 'network',
+        deviceIds: [device.id],
+        about: 'legs-in-one-network',
+        subnetIds: [a.at.subnetId, b.at.subnetId],
+      });
+    }
+  }
+  return findings;
+}

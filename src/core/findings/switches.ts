@@ -1,0 +1,49 @@
+import { switchSettingsOf } from '../network/switch-settings';
+import type { Topology } from '../network/topology';
+import type { Plan } from '../plan/plan';
+import type { Finding } from './finding';
+
+/** How each switch is set, held against what media and clocks need. */
+export function switchFindings(plan: Plan, topology: Topology): Finding[] {
+  const findings: Finding[] = [];
+  for (const { deviceId } of topology.network.bridges) {
+    const settings = switchSettingsOf(plan, deviceId);
+    const can = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '')?.switching;
+    if (!settings || !can) continue;
+    const base = { severity: 'caution', stage: 'network', deviceIds: [deviceId] } as const;
+    const switchId = deviceId;
+    if (!settings.snooping || !can.snooping) {
+      const canSnoop = can.snooping;
+      findings.push({ id: `snooping|${switchId}`, ...base, about: 'snooping-off', switchId, canSnoop });
+    }
+    if (settings.energySaving || can.energySaving === 'fixed') {
+      const isFixed = can.energySaving === 'fixed';
+      findings.push({ id: `energy|${switchId}`, ...base, about: 'energy-saving', switchId, isFixed });
+    }
+    if (!settings.trustsDscp || !can.dscpTrust) {
+      const canTrust = can.dscpTrust;
+      findings.push({ id: `dscp|${switchId}`, ...base, about: 'dscp-untrusted', switchId, canTrust });
+      continue;
+    }
+    // Clock above media above the rest (AES67 clause 6), where there are queues to tell them apart.
+    const queueOf = (dscp: number) =>
+      Math.min(settings.queueByDscp.find((q) => q.dscp === dscp)?.queue ?? 0, can.queues - 1);
+    const ptpQueue = queueOf(plan.settings.ptpDscp);
+    const mediaQueue = queueOf(plan.settings.mediaDscp);
+    const needsThree = can.queues >= 3;
+    const isRight = needsThree ? ptpQueue > mediaQueue && mediaQueue > 0 : ptpQueue > 0 && mediaQueue > 0;
+    if (!isRight) {
+      const { queues } = can;
+      findings.push({
+        id: `queues|${switchId}`,
+        ...base,
+        about: 'queue-mapping',
+        switchId,
+        ptpQueue,
+        mediaQueue,
+        queues,
+      });
+    }
+  }
+  return findings;
+}

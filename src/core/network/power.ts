@@ -1,0 +1,79 @@
+import type { PoeClass } from '../models/model';
+import type { Plan } from '../plan/plan';
+
+/** Watts at the switch and at the device, by class (IEEE 802.3 clauses 33 and 145). */
+export const POE_WATTS: Readonly<Record<PoeClass, { readonly supplied: number; readonly drawn: number }>> = {
+  0: { supplied: 15.4, drawn: 12.95 },
+  1: { supplied: 4, drawn: 3.84 },
+  2: { supplied: 7, drawn: 6.49 },
+  3: { supplied: 15.4, drawn: 12.95 },
+  4: { supplied: 30, drawn: 25.5 },
+  5: { supplied: 45, drawn: 40 },
+  6: { supplied: 60, drawn: 51 },
+  7: { supplied: 75, drawn: 62 },
+  8: { supplied: 90, drawn: 71.3 },
+};
+
+export interface PoweredPort {
+  readonly linkId: string;
+  readonly port: string;
+  /** The most that the port gives; null: it gives none. */
+  readonly givesClass: PoeClass | null;
+  readonly deviceId: string;
+  readonly takesClass: PoeClass;
+  /** What the switch sets aside for it: the supply watts of its class, 0 where the port cannot feed it. */
+  readonly reservedW: number;
+}
+
+export interface SwitchPower {
+  readonly switchId: string;
+  readonly budgetW: number;
+  readonly reservedW: number;
+  /** The hungriest first. */
+  readonly ports: readonly PoweredPort[];
+}
+
+/** Whether a port can feed a class: class 0 asks for as much as class 3. */
+export function feeds(gives: PoeClass | null, takes: PoeClass): boolean {
+  return gives !== null && POE_WATTS[gives].supplied >= POE_WATTS[takes].supplied;
+}
+
+/** What every switch feeds. A device is fed by the switch at the other end of the cable on the port that asks for power. */
+export function powerOf(plan: Plan): Map<string, SwitchPower> {
+  const power = new Map<string, SwitchPower & { ports: PoweredPort[]; reservedW: number }>();
+  const portOf = (deviceId: string, name: string) =>
+    plan.models.get(plan.devices.get(deviceId)?.modelId ?? '')?.ports.find((p) => p.name === name);
+  const switchingOf = (deviceId: string) =>
+    plan.models.get(plan.devices.get(deviceId)?.modelId ?? '')?.switching ?? null;
+  for (const device of plan.devices.values()) {
+    const switching = switchingOf(device.id);
+    if (switching === null) continue;
+    power.set(device.id, { switchId: device.id, budgetW: switching.poeBudgetW, reservedW: 0, ports: [] });
+  }
+  for (const link of [...plan.links.values()].sort((a, b) => (a.id < b.id ? -1 : 1))) {
+    for (const [supply, taker] of [
+      [link.from, link.to],
+      [link.to, link.from],
+    ] as const) {
+      const own = power.get(supply.deviceId);
+      const takesClass = portOf(taker.deviceId, taker.port)?.takesPoeClass ?? null;
+      if (own === undefined || takesClass === null) continue;
+      const givesClass = portOf(supply.deviceId, supply.port)?.givesPoeClass ?? null;
+      const reservedW = feeds(givesClass, takesClass) ? POE_WATTS[takesClass].supplied : 0;
+      own.ports.push({
+        linkId: link.id,
+        port: supply.port,
+        givesClass,
+        deviceId: taker.deviceId,
+        takesClass,
+        reservedW,
+      });
+      own.reservedW += reservedW;
+    }
+  }
+  for (const own of power.values()) {
+    own.ports.sort((a, b) => b.reservedW - a.reservedW || (a.linkId < b.linkId ? -1 : 1));
+    own.reservedW = Math.round(own.reservedW * 100) / 100;
+  }
+  return power;
+}

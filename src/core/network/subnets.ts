@@ -1,0 +1,115 @@
+import type { Plan } from '../plan/plan';
+import type { AddressRange, Subnet } from '../plan/records';
+import { formatAddress, isHostOfBlock, isInBlock, parseAddress, parseCidr, type Block } from './address';
+
+/** Arithmetic of IPv4 subnets. */
+
+export interface SubnetFigures {
+  readonly network: string;
+  /** None in /31 (RFC 3021) and /32. */
+  readonly broadcast: string | null;
+  readonly first: string;
+  readonly last: string;
+  readonly usableHosts: number;
+}
+
+export const blockSize = (block: Block): number => 2 ** (32 - block.prefix);
+const lastOf = (block: Block): number => block.base + blockSize(block) - 1;
+
+/** Hosts of a block: all but network and broadcast address; both of a /31, the one of a /32. */
+export function usableHosts(block: Block): number {
+  return block.prefix >= 31 ? blockSize(block) : blockSize(block) - 2;
+}
+
+export function subnetFigures(block: Block): SubnetFigures {
+  const last = lastOf(block);
+  const isSmall = block.prefix >= 31;
+  return {
+    network: formatAddress(block.base),
+    broadcast: isSmall ? null : formatAddress(last),
+    first: formatAddress(isSmall ? block.base : block.base + 1),
+    last: formatAddress(isSmall ? last : last - 1),
+    usableHosts: usableHosts(block),
+  };
+}
+
+export function cidrText(block: Block): string {
+  return `${formatAddress(block.base)}/${block.prefix}`;
+}
+
+/** Blocks overlap exactly when one holds the other's first address: they are nested or apart. */
+export function doOverlap(a: Block, b: Block): boolean {
+  return isInBlock(a.base, b) || isInBlock(b.base, a);
+}
+
+/** The two halves of a block, or null of a /32. */
+export function halves(block: Block): readonly [Block, Block] | null {
+  if (block.prefix >= 32) return null;
+  const prefix = block.prefix + 1;
+  const mask = (0xffffffff << (32 - prefix)) >>> 0;
+  return [
+    { base: block.base, mask, prefix },
+    { base: block.base + 2 ** (32 - prefix), mask, prefix },
+  ];
+}
+
+/** The block twice as large that holds this one, or null of a /0. */
+export function doubled(block: Block): Block | null {
+  if (block.prefix === 0) return null;
+  const prefix = block.prefix - 1;
+  const mask = prefix === 0 ? 0 : (0xffffffff << (32 - prefix)) >>> 0;
+  return { base: (block.base & mask) >>> 0, mask, prefix };
+}
+
+export function rangeOf(range: AddressRange | null): { first: number; last: number } | null {
+  if (range === null) return null;
+  const first = parseAddress(range.first);
+  const last = parseAddress(range.last);
+  return first === null || last === null || last < first ? null : { first, last };
+}
+
+/** How the addresses of a subnet are spent. */
+export interface SubnetUse {
+  readonly block: Block | null;
+  readonly usable: number;
+  /** Addresses held by interfaces of the plan, in ascending order, each once. */
+  readonly held: readonly { readonly address: number; readonly deviceIds: readonly string[] }[];
+  readonly dhcp: { readonly first: number; readonly last: number } | null;
+  /** Hosts neither held, nor in the DHCP range, nor the gateway. */
+  readonly free: number;
+}
+
+export function subnetUse(plan: Plan, subnet: Subnet): SubnetUse {
+  const block = parseCidr(subnet.cidr);
+  const dhcp = rangeOf(subnet.dhcp);
+  const holders = new Map<number, string[]>();
+  if (block === null) return { block, usable: 0, held: [], dhcp, free: 0 };
+  for (const [deviceId, owned] of plan.interfaces) {
+    for (const i of owned.values()) {
+      const address = i.address === null ? null : parseAddress(i.address);
+      if (address === null || !isInBlock(address, block)) continue;
+      const list = holders.get(address);
+      if (list === undefined) holders.set(address, [deviceId]);
+      else list.push(deviceId);
+    }
+  }
+  const held = [...holders].sort(([a], [b]) => a - b).map(([address, deviceIds]) => ({ address, deviceIds }));
+  const usable = usableHosts(block);
+  const inRange = (address: number) => dhcp !== null && address >= dhcp.first && address <= dhcp.last;
+  let taken = held.filter(({ address }) => isHostOfBlock(address, block) && !inRange(address)).length;
+  if (dhcp !== null) {
+    const first = Math.max(dhcp.first, block.base + (block.prefix >= 31 ? 0 : 1));
+    const last = Math.min(dhcp.last, lastOf(block) - (block.prefix >= 31 ? 0 : 1));
+    taken += Math.max(0, last - first + 1);
+  }
+  const gateway = subnet.gateway === null ? null : parseAddress(subnet.gateway);
+  if (gateway !== null && isHostOfBlock(gateway, block) && !holders.has(gateway) && !inRange(gateway)) taken += 1;
+  return { block, usable, held, dhcp, free: Math.max(0, usable - taken) };
+}
+
+/** Addresses of a subnet that must not be given to a device although nobody holds them: DHCP's and the gateway. */
+export function isSetAside(subnet: Subnet, address: number): boolean {
+  const dhcp = rangeOf(subnet.dhcp);
+  if (dhcp !== null && address >= dhcp.first && address <= dhcp.last) return true;
+  return subnet.gateway !== null && parseAddress(subnet.gateway) === address;
+}

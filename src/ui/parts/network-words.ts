@@ -1,0 +1,206 @@
+import type { NetworkFix, SwitchChange } from '@/core/findings/network-fixes';
+import type { NetworkSubject } from '@/core/findings/finding';
+import type { FitnessCriterion, FitnessVerdict } from '@/core/network/fitness';
+import type { Cable, Link, LinkEnd, SubnetRole } from '@/core/plan/records';
+import type { Plan } from '@/core/plan/plan';
+import { bits, count, percent, time } from './units';
+
+/** The words for what is wrong with a network, and for what would mend it. */
+
+export function deviceName(plan: Plan, id: string): string {
+  return plan.devices.get(id)?.name ?? id;
+}
+
+export const CABLE_WORDS: Readonly<Record<Cable, string>> = {
+  cat5e: 'Cat 5e',
+  cat6: 'Cat 6',
+  cat6a: 'Cat 6A',
+  om3: 'OM3 fibre',
+  'single-mode': 'Single-mode fibre',
+  wireless: 'Wireless',
+};
+
+export const ROLE_WORDS: Readonly<Record<SubnetRole, string>> = {
+  A: 'Leg A',
+  B: 'Leg B',
+  control: 'Control',
+  other: 'Other',
+};
+
+export const VERDICT_WORDS: Readonly<Record<FitnessVerdict, string>> = {
+  fit: 'fit for media',
+  limited: 'fit with limits',
+  unfit: 'not fit for media',
+};
+
+export const CRITERION_WORDS: Readonly<Record<FitnessCriterion, string>> = {
+  snooping: 'IGMP snooping',
+  querier: 'Can be the querier',
+  'group-table': 'Multicast groups it can tell apart',
+  queues: 'Queues',
+  'dscp-trust': 'Trusts DiffServ marks',
+  'energy-saving': 'Energy saving can be off',
+  'spanning-tree': 'Spanning tree',
+  timestamping: 'PTP time stamping',
+};
+
+export function subnetName(plan: Plan, id: string): string {
+  return plan.subnets.get(id)?.name ?? id;
+}
+
+export function endName(plan: Plan, end: LinkEnd): string {
+  return `${deviceName(plan, end.deviceId)} ${end.port}`;
+}
+
+export function linkName(plan: Plan, link: Link): string {
+  return `${deviceName(plan, link.from.deviceId)} to ${deviceName(plan, link.to.deviceId)}`;
+}
+
+function linkById(plan: Plan, id: string): string {
+  const link = plan.links.get(id);
+  return link ? linkName(plan, link) : id;
+}
+
+/** `dome-renderer/1` as `Dome renderer S1`. */
+export function streamName(plan: Plan, streamId: string): string {
+  const slash = streamId.lastIndexOf('/');
+  return `${deviceName(plan, streamId.slice(0, slash))} S${streamId.slice(slash + 1)}`;
+}
+
+const list = (items: readonly string[]) =>
+  items.length < 2 ? (items[0] ?? '') : `${items.slice(0, -1).join(', ')} and ${items[items.length - 1]}`;
+
+export function networkTitle(plan: Plan, finding: NetworkSubject & { readonly deviceIds: readonly string[] }): string {
+  const first = deviceName(plan, finding.deviceIds[0] ?? '');
+  switch (finding.about) {
+    case 'address-in-dhcp-range':
+      return `${first}: ${finding.address} lies in the DHCP range ${finding.range.first} to ${finding.range.last}`;
+    case 'subnet-full':
+      return `${subnetName(plan, finding.subnetId)} is full: ${finding.free} of ${finding.usable} addresses free`;
+    case 'subnets-overlap':
+      return `${list(finding.subnetIds.map((id) => subnetName(plan, id)))} overlap: ${finding.cidrs.join(' and ')}`;
+    case 'no-querier':
+      return `${subnetName(plan, finding.subnetId)} has no IGMP querier: memberships of its ${count(finding.devices, 'device')} lapse after 260 s`;
+    case 'two-queriers': {
+      const wins =
+        finding.winnerId === null ? '' : `; ${deviceName(plan, finding.winnerId)} has the lower address and wins`;
+      return `${subnetName(plan, finding.subnetId)} has ${finding.switchIds.length} queriers: ${list(finding.switchIds.map((id) => deviceName(plan, id)))}${wins}`;
+    }
+    case 'gateway-nobody':
+      return `${subnetName(plan, finding.subnetId)}: no router has its gateway address ${finding.gateway}`;
+    case 'control-apart':
+      return `${first}: control in ${subnetName(plan, finding.controlSubnetId)} and media in ${subnetName(plan, finding.mediaSubnetId)}, and nothing joins the two`;
+    case 'legs-in-one-network':
+      return finding.subnetIds[0] === finding.subnetIds[1]
+        ? `${first}: leg A and leg B are both in ${subnetName(plan, finding.subnetIds[0])}`
+        : `${first}: leg A in ${subnetName(plan, finding.subnetIds[0])} and leg B in ${subnetName(plan, finding.subnetIds[1])}, which a router joins`;
+    case 'legs-at-one-switch':
+      return `${first}: both legs are plugged into ${deviceName(plan, finding.switchId)}`;
+    case 'legs-share-switch':
+      return `Both legs of ${count(finding.streamIds.length, 'stream')} (${list(finding.streamIds.slice(0, 3).map((id) => streamName(plan, id)))}) run through ${deviceName(plan, finding.switchId)}`;
+    case 'legs-share-cable':
+      return `Both legs of ${count(finding.streamIds.length, 'stream')} run over one cable, ${linkById(plan, finding.linkId)}`;
+    case 'link-unfit':
+      return `${linkById(plan, finding.linkId)} is ${finding.why === 'wireless' ? 'wireless' : 'half duplex'} and carries ${count(finding.streams, 'stream')}`;
+    case 'energy-saving':
+      return `${first} saves energy on idle links${finding.isFixed ? ', and its model cannot be told not to' : ''}`;
+    case 'snooping-off':
+      return finding.canSnoop
+        ? `${first} does not snoop IGMP: every stream goes to every port`
+        : `${first} is a model that cannot snoop IGMP: every stream goes to every port`;
+    case 'dscp-untrusted':
+      return `${first} does not ${finding.canTrust ? '' : '(and cannot) '}trust DiffServ marks: clock and media queue with all the rest`;
+    case 'queue-mapping':
+      return `${first}: clock in queue ${finding.ptpQueue}, media in queue ${finding.mediaQueue} of ${finding.queues}; clock must be above media, media above the rest`;
+    case 'group-table-full':
+      return `${first} would have to know ${finding.wanted} groups; its table holds ${finding.limit}`;
+    case 'group-collision':
+      return `${list(finding.groups.map((g) => `${g.group} (${streamName(plan, g.streamId)})`))} share one Ethernet address`;
+    case 'group-reserved':
+      return `${streamName(plan, finding.streamId)}: ${finding.group} shares its Ethernet address with a reserved group`;
+    case 'overload': {
+      const share = finding.usableBitsPerSecond > 0 ? finding.bitsPerSecond / finding.usableBitsPerSecond : Infinity;
+      return `${linkById(plan, finding.linkId)}, out of ${deviceName(plan, finding.senderId)}: ${bits(finding.bitsPerSecond)} are ${percent(share)} of ${bits(finding.usableBitsPerSecond)}; the ceiling is ${finding.ceilingPercent} %`;
+    }
+    case 'loop':
+      return `A ring closed by ${list(finding.linkIds.map((id) => linkById(plan, id)))}, and ${list(finding.switchIds.map((id) => deviceName(plan, id)))} without spanning tree`;
+    case 'poe-budget':
+      return `${first} would have to supply ${finding.wantedW} W; it has ${finding.budgetW} W`;
+    case 'poe-class':
+      return `${first} asks for PoE class ${finding.takesClass}; its socket gives ${finding.givesClass === null ? 'no power' : `class ${finding.givesClass}`}`;
+    case 'port-twice':
+      return `${first}, ${finding.port}: ${count(finding.linkIds.length, 'cable')} in one socket`;
+    case 'cable-too-long':
+      return `${linkById(plan, finding.linkId)}: ${finding.metres} m of ${CABLE_WORDS[finding.cable]}; at this speed it carries ${finding.limitMetres === 0 ? 'nothing' : `${finding.limitMetres} m`}`;
+    case 'link-too-fast':
+      return `${linkById(plan, finding.linkId)} is planned at ${bits(finding.bitsPerSecond)}; its sockets do ${bits(finding.portBitsPerSecond)}`;
+    case 'discovery-local':
+      return `${count(finding.lanes, 'lane')} between ${list(finding.subnetIds.map((id) => subnetName(plan, id)))}: mDNS and SAP stay in a subnet, so the devices do not see each other`;
+    case 'late-by-queueing':
+      return `${first} from ${deviceName(plan, finding.senderDeviceId)}: behind all other streams packets may need ${time(finding.neededNs + finding.queueNs)}; the link offset is ${time(finding.offsetNs)}`;
+    case 'link-slower':
+      return `${linkById(plan, finding.linkId)} came up at ${bits(finding.foundBitsPerSecond)}; planned are ${bits(finding.plannedBitsPerSecond)}`;
+    case 'link-half-duplex-found':
+      return `${linkById(plan, finding.linkId)} came up in half duplex`;
+  }
+}
+
+const SWITCH_CHANGE_WORDS: Readonly<Record<SwitchChange, (name: string) => string>> = {
+  'energy-saving-off': (name) => `Turn energy saving off on ${name}`,
+  'trust-dscp': (name) => `Let ${name} trust DiffServ marks`,
+  'usual-queues': (name) => `Clock in the highest queue of ${name}, media in the next`,
+  'spanning-tree-on': (name) => `Turn spanning tree on in ${name}`,
+  'snooping-on': (name) => `Turn IGMP snooping on in ${name}`,
+  'multicast-routing-on': (name) => `Turn multicast routing on in ${name}`,
+};
+
+export function networkFixWords(plan: Plan, fix: NetworkFix): string {
+  switch (fix.does) {
+    case 'set-switch':
+      return SWITCH_CHANGE_WORDS[fix.what](deviceName(plan, fix.deviceId));
+    case 'set-querier':
+      return `Make ${deviceName(plan, fix.deviceId)} the only querier of ${subnetName(plan, fix.subnetId)}`;
+    case 'resize-subnet':
+      return `Make ${subnetName(plan, fix.subnetId)} ${fix.cidr}`;
+    case 'drop-dhcp':
+      return `Take the DHCP range off ${subnetName(plan, fix.subnetId)}`;
+    case 'set-gateway':
+      return fix.gateway === null
+        ? `Take the gateway off ${subnetName(plan, fix.subnetId)}`
+        : `Make ${fix.gateway} the gateway of ${subnetName(plan, fix.subnetId)}`;
+    case 'route-subnet':
+      return `Give router ${deviceName(plan, fix.deviceId)} the address ${fix.address} in ${subnetName(plan, fix.subnetId)}`;
+    case 'drop-group-choice':
+      return `Let ${streamName(plan, fix.streamId)} take a group from the pool`;
+    case 'choose-group':
+      return `Give ${streamName(plan, fix.streamId)} the group ${fix.group}`;
+    case 'set-ttl':
+      return `Set the time to live of media to ${fix.ttl}`;
+    case 'use-registry':
+      return 'Find devices through a registry';
+    case 'send-unicast':
+      return `Let ${deviceName(plan, fix.deviceId)} send each receiver a copy of its own`;
+    case 'change-model':
+      return `Replace ${deviceName(plan, fix.deviceId)} by ${fix.modelName}`;
+    case 'plug-elsewhere':
+      return `Plug ${deviceName(plan, fix.deviceId)} into ${deviceName(plan, fix.switchId)}, ${fix.port}`;
+    case 'remove-link':
+      return `Take out the cable ${linkById(plan, fix.linkId)}`;
+    case 'set-link-speed':
+      return `Plan ${linkById(plan, fix.linkId)} at ${bits(fix.bitsPerSecond)}`;
+    case 'set-cable':
+      return `Lay ${linkById(plan, fix.linkId)} as ${CABLE_WORDS[fix.cable]}`;
+    case 'set-duplex':
+      return `Plan ${linkById(plan, fix.linkId)} in ${fix.duplex} duplex`;
+    case 'join-cable':
+      return `Join a second cable to ${linkById(plan, fix.linkId)} (${fix.portFrom}, ${fix.portTo})`;
+    case 'clear-stream':
+      return `Clear the ${count(fix.lanes, 'lane')} of ${streamName(plan, fix.streamId)}`;
+    case 'lower-set-aside':
+      return `Set aside only ${fix.percent} % of ${linkById(plan, fix.linkId)}`;
+    case 'link-offset':
+      return `Set the link offset of ${deviceName(plan, fix.deviceId)} to ${time(fix.offsetNs)}`;
+    case 'move-leg':
+      return `Move leg ${fix.interface} of ${deviceName(plan, fix.deviceId)} to ${subnetName(plan, fix.subnetId)}, ${fix.address}`;
+  }
+}
