@@ -1,6 +1,5 @@
 import { readFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
-import { fixesFor } from '../core/findings/fixes';
 import { readPlanFile } from '../core/formats/plan-file';
 import { readSdp } from '../core/formats/sdp';
 import { formatAddress, parseCidr } from '../core/network/address';
@@ -9,7 +8,7 @@ import { endsOf, shareOf, totalBitsPerSecond } from '../core/network/loads';
 import { doOverlap, subnetFigures } from '../core/network/subnets';
 import type { Plan } from '../core/plan/plan';
 import { reckon } from '../core/reckon/reckon';
-import { lanesOfStream } from '../core/reckon/reckoning';
+import { provenFixes } from '../core/reckon/proven-fixes';
 import { ENCODINGS, PACKET_TIMES_US, RATES_HZ } from '../core/streams/format';
 import { streamSum, streamSumProblem } from '../core/streams/wire';
 import { generatePlan } from '../demo/generate';
@@ -134,12 +133,11 @@ function check(args: string[]) {
   const plan = readPlan(positionals[0] as string);
   const reckoning = reckon(plan);
   const { findings, totals } = reckoning;
-  const lanesOf = (streamId: string) => lanesOfStream(reckoning, streamId);
   if (totals.refusals > 0) process.exitCode = 1;
   return {
     refusals: totals.refusals,
     cautions: totals.cautions,
-    findings: findings.map((finding) => ({ ...finding, fixes: fixesFor(plan, finding, lanesOf) })),
+    findings: findings.map((finding) => ({ ...finding, fixes: provenFixes(reckoning, finding) })),
   };
 }
 

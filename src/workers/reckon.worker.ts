@@ -1,6 +1,5 @@
 import { expose } from 'comlink';
 import { linkOffsetTerms, transitOf } from '../core/delay/link-offset';
-import { fixesFor } from '../core/findings/fixes';
 import { planOfFile } from '../core/formats/plan-file';
 import { formatAddress } from '../core/network/address';
 import { CABLE_NS_PER_METRE, waitBehindFrameNs, type Way } from '../core/network/topology';
@@ -10,7 +9,8 @@ import { applyCommands } from '../core/plan/commands';
 import type { Plan } from '../core/plan/plan';
 import { pairOf, profileOf } from '../core/reckon/profile';
 import { reckon } from '../core/reckon/reckon';
-import { lanesOfStream, type Lane, type Reckoning } from '../core/reckon/reckoning';
+import { provenFixes } from '../core/reckon/proven-fixes';
+import type { Lane, Reckoning } from '../core/reckon/reckoning';
 import { streamSum, wireBytesOf } from '../core/streams/wire';
 import type { LaneDetail, LaneView, LegView, ReckoningDelta, ReckonWorker } from './reckon-view';
 
@@ -146,7 +146,7 @@ function explain(reckoning: Reckoning, deviceId: string, channel: number): LaneD
     legs: legViews(reckoning, lane),
     offset: hearing && linkOffsetTerms(hearing.stream.format, hearing.offset),
     finding,
-    fixes: finding === null ? [] : fixesFor(reckoning.plan, finding, (id) => lanesOfStream(reckoning, id)),
+    fixes: finding === null ? [] : provenFixes(reckoning, finding),
   };
 }
 
@@ -190,8 +190,7 @@ const worker: ReckonWorker = {
   fixesFor(findingId) {
     const finding = current?.findings.find((f) => f.id === findingId);
     if (current === null || finding === undefined) return [];
-    const reckoning = current;
-    return fixesFor(reckoning.plan, finding, (id) => lanesOfStream(reckoning, id));
+    return provenFixes(current, finding);
   },
 };
 

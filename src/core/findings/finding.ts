@@ -105,7 +105,7 @@ export type NetworkSubject =
       readonly bitsPerSecond: number;
       readonly usableBitsPerSecond: number;
       readonly ceilingPercent: number;
-      /** Senders of the heaviest streams there, to be asked first. */
+      /** The heaviest streams there, as many as would have to go. */
       readonly topStreamIds: readonly string[];
     }
   | {

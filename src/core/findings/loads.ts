@@ -30,7 +30,7 @@ export function loadFindings(plan: Plan, topology: Topology, frame: LoadFrame, l
         bitsPerSecond,
         usableBitsPerSecond,
         ceilingPercent: plan.settings.loadCeilingPercent,
-        topStreamIds: heaviestOn(loads, directed),
+        topStreamIds: heaviestOn(loads, directed, bitsPerSecond - ceiling * usableBitsPerSecond),
       });
     }
   }
@@ -85,8 +85,20 @@ export function streamsOn(loads: Loads, directed: number) {
   );
 }
 
-function heaviestOn(loads: Loads, directed: number): string[] {
-  return [...new Set(streamsOn(loads, directed).map((s) => s.streamId))].slice(0, 3);
+/** The fewest streams whose going takes so much off a direction of a link. */
+function heaviestOn(loads: Loads, directed: number, tooMuch: number): string[] {
+  const bitsByStream = new Map<string, number>();
+  for (const { streamId, bitsPerSecond, copies } of streamsOn(loads, directed)) {
+    bitsByStream.set(streamId, (bitsByStream.get(streamId) ?? 0) + bitsPerSecond * copies);
+  }
+  const ids: string[] = [];
+  let left = tooMuch;
+  for (const [id, bits] of [...bitsByStream].sort(([a, x], [b, y]) => y - x || (a < b ? -1 : 1))) {
+    if (left <= 0) break;
+    ids.push(id);
+    left -= bits;
+  }
+  return ids;
 }
 
 /** Groups that collide on Ethernet, or that are flooded to every port. */

@@ -57,7 +57,7 @@ export type NetworkFix = { readonly commands: readonly Command[] } & (
     }
   | { readonly does: 'choose-group'; readonly streamId: string; readonly group: string }
   | { readonly does: 'join-cable'; readonly linkId: string; readonly portFrom: string; readonly portTo: string }
-  | { readonly does: 'clear-stream'; readonly streamId: string; readonly lanes: number }
+  | { readonly does: 'clear-streams'; readonly streamIds: readonly string[]; readonly lanes: number }
   | { readonly does: 'lower-set-aside'; readonly linkId: string; readonly percent: number }
   | { readonly does: 'link-offset'; readonly deviceId: string; readonly offsetNs: number }
 );
@@ -67,8 +67,6 @@ export type SwitchChange =
 
 /** Lanes of a stream, so that a fix can clear them; given by who asks, as the core's findings hold only ids. */
 export type LanesOfStream = (streamId: string) => readonly { readonly deviceId: string; readonly channel: number }[];
-
-const NEEDED_FREE_SHARE = 1;
 
 /** The fixes for a finding about the network, the gentlest first. */
 export function networkFixes(plan: Plan, finding: Finding & NetworkSubject, lanesOf: LanesOfStream): NetworkFix[] {
@@ -295,15 +293,20 @@ function narrowed(plan: Plan, subnetId: string, among: readonly string[]): Netwo
   const held = [...plan.interfaces.values()].flatMap((owned) =>
     [...owned.values()].flatMap((i) => (i.subnetId === subnetId && i.address ? [parseAddress(i.address)] : [])),
   );
-  const anchor = held[0] ?? block.base;
-  for (let prefix = block.prefix + NEEDED_FREE_SHARE; prefix <= 30; prefix += 1) {
+  for (let prefix = block.prefix + 1; prefix <= 30; prefix += 1) {
     const mask = (0xffffffff << (32 - prefix)) >>> 0;
-    const smaller = { base: (anchor & mask) >>> 0, mask, prefix };
-    if (held.some((a) => a === null || (a & mask) >>> 0 !== smaller.base)) return [];
-    const others = overlapping(plan, smaller, [subnetId]).filter((id) => among.includes(id));
-    if (others.length > 0) continue;
-    const cidr = cidrText(smaller);
-    return [{ does: 'resize-subnet', subnetId, cidr, commands: [{ kind: 'put-subnet', subnet: { ...subnet, cidr } }] }];
+    // Where addresses are held the block must hold them; an empty subnet may move to any part of what it was.
+    const parts = held.length > 0 ? 1 : Math.min(256, 2 ** (prefix - block.prefix));
+    for (let part = 0; part < parts; part += 1) {
+      const anchor = held[0] ?? block.base + part * 2 ** (32 - prefix);
+      const smaller = { base: (anchor & mask) >>> 0, mask, prefix };
+      if (held.some((a) => a === null || (a & mask) >>> 0 !== smaller.base)) return [];
+      if (overlapping(plan, smaller, [subnetId]).some((id) => among.includes(id))) continue;
+      const cidr = cidrText(smaller);
+      return [
+        { does: 'resize-subnet', subnetId, cidr, commands: [{ kind: 'put-subnet', subnet: { ...subnet, cidr } }] },
+      ];
+    }
   }
   return [];
 }
@@ -422,11 +425,10 @@ function overloadFixes(
     fixes.push({ does: 'lower-set-aside', linkId: link.id, percent, commands });
   }
   fixes.push(...joinFixes(plan, link));
-  for (const streamId of finding.topStreamIds.slice(0, 1)) {
-    const channels = lanesOf(streamId);
-    if (channels.length === 0) continue;
+  const channels = finding.topStreamIds.flatMap((id) => [...lanesOf(id)]);
+  if (channels.length > 0) {
     const commands: Command[] = [{ kind: 'unsubscribe', channels }];
-    fixes.push({ does: 'clear-stream', streamId, lanes: channels.length, commands });
+    fixes.push({ does: 'clear-streams', streamIds: finding.topStreamIds, lanes: channels.length, commands });
   }
   return fixes;
 }
@@ -478,9 +480,9 @@ function plugElsewhere(plan: Plan, linkId: string, deviceId: string, notSwitchId
 
 const endAt = (link: Link, deviceId: string) => (link.from.deviceId === deviceId ? link.from : link.to);
 
-/** The switches into which other devices of a subnet are plugged, those with the most first; routers of it last. */
+/** The switches into which other devices of a subnet are plugged, those with the most first; all where none is known. */
 function switchesOfSubnet(plan: Plan, subnetId: string | null, exceptDeviceId: string): string[] {
-  if (subnetId === null) return [];
+  if (subnetId === null) return [...plan.devices.keys()].filter((id) => modelOf(plan, id)?.switching).sort();
   const counts = new Map<string, number>();
   for (const link of plan.links.values()) {
     for (const [own, far] of [

@@ -8,7 +8,8 @@ import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
 import { generatePlan } from '../../demo/generate';
 import { skerryPoint } from '../../demo/skerry-point';
 import { reckon } from './reckon';
-import { lanesOfStream, type Lane, type Reckoning } from './reckoning';
+import { provenFixes } from './proven-fixes';
+import type { Lane, Reckoning } from './reckoning';
 
 const console72 = modelNamed('console-72');
 const amp = modelNamed('amp-8');
@@ -176,7 +177,7 @@ describe('the demo and the generator', () => {
     const plan = planOfFile(skerryPoint());
     const reckoning = reckon(plan);
     for (const finding of reckoning.findings) {
-      const fixes = fixesFor(plan, finding, (id) => lanesOfStream(reckoning, id));
+      const fixes = provenFixes(reckoning, finding);
       expect(fixes.length).toBeGreaterThan(0);
       for (const fix of fixes) {
         expect(reckon(apply(plan, ...fix.commands)).findings.map((f) => f.id)).not.toContain(finding.id);

@@ -194,8 +194,8 @@ export function networkFixWords(plan: Plan, fix: NetworkFix): string {
       return `Plan ${linkById(plan, fix.linkId)} in ${fix.duplex} duplex`;
     case 'join-cable':
       return `Join a second cable to ${linkById(plan, fix.linkId)} (${fix.portFrom}, ${fix.portTo})`;
-    case 'clear-stream':
-      return `Clear the ${count(fix.lanes, 'lane')} of ${streamName(plan, fix.streamId)}`;
+    case 'clear-streams':
+      return `Clear the ${count(fix.lanes, 'lane')} of ${list(fix.streamIds.map((id) => streamName(plan, id)))}`;
     case 'lower-set-aside':
       return `Set aside only ${fix.percent} % of ${linkById(plan, fix.linkId)}`;
     case 'link-offset':

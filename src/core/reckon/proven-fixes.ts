@@ -1,0 +1,27 @@
+import type { Finding } from '../findings/finding';
+import { fixesFor, type Fix } from '../findings/fixes';
+import { applyCommands } from '../plan/commands';
+import { reckon } from './reckon';
+import { lanesOfStream, type Reckoning } from './reckoning';
+
+/** Findings whose way out depends on the whole network, so that a fix has to be tried before it is offered. */
+const TRIED: ReadonlySet<Finding['about']> = new Set([
+  'overload',
+  'legs-share-switch',
+  'legs-share-cable',
+  'legs-at-one-switch',
+  'poe-budget',
+  'poe-class',
+  'control-apart',
+]);
+
+/** The fixes of a finding that really take it away. Costs a reckoning for each fix of the few kinds that are tried. */
+export function provenFixes(reckoning: Reckoning, finding: Finding): Fix[] {
+  const { plan } = reckoning;
+  const fixes = fixesFor(plan, finding, (streamId) => lanesOfStream(reckoning, streamId));
+  if (!TRIED.has(finding.about)) return fixes;
+  return fixes.filter(({ commands }) => {
+    const applied = applyCommands(plan, commands);
+    return applied.ok && !reckon(applied.plan, reckoning).findings.some((f) => f.id === finding.id);
+  });
+}
