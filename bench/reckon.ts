@@ -1,7 +1,11 @@
 // How long the core takes, beside one JSON.parse of the same plan in the same run. `npm run bench`
 import { applyCommands } from '../src/core/plan/commands';
 import { fileOfPlan, planOfFile, type PlanFile } from '../src/core/formats/plan-file';
+import { loadFrameOf, subnetOfPort, sumLoads, treesOf, type EndFor } from '../src/core/network/loads';
+import { topologyOf, type End } from '../src/core/network/topology';
+import { modelOf } from '../src/core/plan/plan';
 import { reckon } from '../src/core/reckon/reckon';
+import type { Reckoning } from '../src/core/reckon/reckoning';
 import { generatePlan } from '../src/demo/generate';
 
 function median(times: number[]): number {
@@ -21,15 +25,49 @@ function time(rounds: number, ...tasks: (() => void)[]): number[] {
   return times.map(median);
 }
 
-for (const devices of [500, 2000]) {
-  const text = JSON.stringify(fileOfPlan(planOfFile(generatePlan({ devices, seed: 7 }))));
+/** Where each device is plugged in, looked up once. */
+function endsOfPlan({ plan, topology }: Reckoning): EndFor {
+  const ends = new Map<string, End | null>();
+  return (deviceId, leg) => {
+    const key = `${leg} ${deviceId}`;
+    let end = ends.get(key);
+    if (end === undefined) {
+      const port = modelOf(plan, deviceId)?.ports.find((p) => p.role === leg);
+      const at = port ? topology.attachmentOf(deviceId, port.name) : null;
+      const subnetId = port ? subnetOfPort(plan, deviceId, port.name) : null;
+      ends.set(key, (end = at && subnetId ? { at, subnetId } : null));
+    }
+    return end;
+  };
+}
+
+for (const [devices, runLength] of [
+  [500, 8],
+  [2000, 8],
+  [2000, 4],
+] as const) {
+  const text = JSON.stringify(fileOfPlan(planOfFile(generatePlan({ devices, seed: 7, runLength }))));
   const plan = planOfFile(JSON.parse(text) as PlanFile);
-  const [parseMs = 0, fullMs = 0] = time(
+  const before = reckon(plan);
+  const switches = [...plan.devices.values()].filter((d) => plan.models.get(d.modelId)?.switching).length;
+  const profileEnds = endsOfPlan(before);
+  const [parseMs = 0, fullMs = 0, loadsMs = 0] = time(
     31,
     () => JSON.parse(text),
     () => reckon(plan),
+    () => {
+      // All loads from nothing: routes, VLAN trees, the tree of every stream, the sums.
+      const topology = topologyOf(plan);
+      const frame = loadFrameOf(plan, topology);
+      const trees = new Map(
+        [...before.streamsBySender].map(([id, streams]) => [
+          id,
+          treesOf(streams, profileEnds, topology, frame, plan.settings),
+        ]),
+      );
+      sumLoads(topology, trees);
+    },
   );
-  const before = reckon(plan);
 
   const receiver = [...plan.subscriptions.keys()].sort()[Math.floor(plan.subscriptions.size / 2)] as string;
   const [first] = (plan.subscriptions.get(receiver) ?? new Map()).values();
@@ -43,12 +81,15 @@ for (const devices of [500, 2000]) {
   const subscriptions = [...plan.subscriptions.values()].reduce((sum, feeds) => sum + feeds.size, 0);
   const { totals } = before;
   console.log(
-    `${devices} devices, ${subscriptions} subscriptions, ${totals.streams} streams, ${totals.refusals} refusals, ` +
+    `${devices} devices, ${subscriptions} subscriptions, ${switches} switches, ${totals.streams} streams, ${totals.refusals} refusals, ` +
       `${(text.length / 1e6).toFixed(2)} MB`,
   );
   console.log(`  JSON.parse of the plan        ${parseMs.toFixed(2)} ms`);
   console.log(
     `  full reckon                   ${fullMs.toFixed(2)} ms   ${(fullMs / parseMs).toFixed(2)} x the parse (aim: under 3)`,
+  );
+  console.log(
+    `  of it all loads, from nothing ${loadsMs.toFixed(2)} ms   ${((loadsMs / fullMs) * 100).toFixed(0)} % of the full reckon`,
   );
   console.log(`  one subscription, incremental ${editMs.toFixed(2)} ms   (aim: under ${devices === 500 ? 16 : 50})`);
 }

@@ -19,6 +19,8 @@ export interface GenerateOptions {
   readonly seed: number;
   /** About how many channel subscriptions; at most what the receivers have channels for. */
   readonly subscriptions?: number;
+  /** Channels that are taken from one sender in a run, and so the width of its streams; 8 where not given. */
+  readonly runLength?: number;
 }
 
 /** How often each model comes up, by weight; switches are added as they are needed. */
@@ -216,7 +218,7 @@ function subscriptionsFor(
   for (const receiver of ends) {
     const { channelsReceive, streamsReceive, channelPool } = model(receiver);
     const room = channelPool === null ? channelsReceive : Math.max(0, Math.min(channelsReceive, channelPool - 64));
-    const blockSize = isSlow(receiver) ? 2 : 8;
+    const blockSize = isSlow(receiver) ? 2 : (options.runLength ?? 8);
     const near = byHall.get(hallOfDevice.get(receiver.id) as number) ?? senders;
     for (let start = 0, blocks = 0; start < room && blocks < streamsReceive; start += blockSize, blocks += 1) {
       if (subscriptions.length >= wanted || senders.length === 0) return subscriptions;

@@ -104,14 +104,19 @@ function heaviestOn(loads: Loads, directed: number, tooMuch: number): string[] {
 /** Groups that collide on Ethernet, or that are flooded to every port. */
 export function groupFindings(streams: Iterable<Stream>, groups: ReadonlyMap<string, StreamGroups>): Finding[] {
   const findings: Finding[] = [];
-  const users = new Map<number, { streamId: string; senderId: string; leg: Leg; group: string }[]>();
+  interface User {
+    readonly stream: Stream;
+    readonly leg: Leg;
+    readonly group: number;
+  }
+  const firstUsers = new Map<number, User>();
+  const collisions = new Map<number, User[]>();
   for (const stream of streams) {
     if (stream.unicastTo !== null) continue;
     const own = groups.get(stream.id);
     for (const leg of stream.legs) {
       const group = own?.[leg] ?? null;
       if (group === null) continue;
-      const text = formatAddress(group);
       if (isReservedGroup(group)) {
         findings.push({
           id: `reserved|${stream.id}|${leg}`,
@@ -121,25 +126,24 @@ export function groupFindings(streams: Iterable<Stream>, groups: ReadonlyMap<str
           about: 'group-reserved',
           streamId: stream.id,
           leg,
-          group: text,
+          group: formatAddress(group),
         });
       }
-      const entry = { streamId: stream.id, senderId: stream.senderDeviceId, leg, group: text };
       const bits = ethernetGroupBits(group);
-      const list = users.get(bits);
-      if (list === undefined) users.set(bits, [entry]);
-      else list.push(entry);
+      const user = { stream, leg, group };
+      const first = firstUsers.get(bits);
+      if (first === undefined) firstUsers.set(bits, user);
+      else collisions.set(bits, [...(collisions.get(bits) ?? [first]), user]);
     }
   }
-  for (const [bits, list] of users) {
-    if (list.length < 2) continue;
+  for (const [bits, users] of collisions) {
     findings.push({
       id: `collision|${bits}`,
       severity: 'refusal',
       stage: 'network',
-      deviceIds: [...new Set(list.map((u) => u.senderId))],
+      deviceIds: [...new Set(users.map((u) => u.stream.senderDeviceId))],
       about: 'group-collision',
-      groups: list.map(({ streamId, leg, group }) => ({ streamId, leg, group })),
+      groups: users.map(({ stream, leg, group }) => ({ streamId: stream.id, leg, group: formatAddress(group) })),
     });
   }
   return findings;

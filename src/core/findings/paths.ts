@@ -1,5 +1,6 @@
 import type { Loads } from '../network/loads';
 import type { Hops, Topology, Way } from '../network/topology';
+import { vlanTree } from '../network/trunks';
 import type { Plan } from '../plan/plan';
 import type { Finding } from './finding';
 
@@ -39,41 +40,50 @@ export function longestQueueNs(topology: Topology, loads: Loads): number {
 }
 
 /** Two legs that share a switch or a cable, packets that come too late when all others go first, discovery that stays behind. */
-export function pathFindings(plan: Plan, topology: Topology, loads: Loads, heard: Iterable<HeardWay>): Finding[] {
+export function pathFindings(
+  plan: Plan,
+  topology: Topology,
+  loads: Loads,
+  heard: Iterable<readonly HeardWay[]>,
+  mayShare: boolean,
+): Finding[] {
   const bySwitch = new Map<string, Set<string>>();
   const byCable = new Map<string, Set<string>>();
   const crossings = new Map<string, { subnetIds: readonly string[]; lanes: number }>();
   const late: Finding[] = [];
   const longestNs = longestQueueNs(topology, loads);
-  const deepest = topology.network.bridges.length * 2 + 2;
-  for (const h of heard) {
-    const { wayA, wayB } = h;
-    if (wayA !== null && wayB !== null) noteShared(h.streamId, wayA.hops(), wayB.hops(), bySwitch, byCable);
-    if (h.crossing !== null && plan.settings.discovery === 'local') {
-      const key = h.crossing.join();
-      const known = crossings.get(key);
-      if (known === undefined) crossings.set(key, { subnetIds: h.crossing, lanes: h.lanes });
-      else known.lanes += h.lanes;
+  for (const own of heard) {
+    for (const h of own) {
+      const { wayA, wayB } = h;
+      if (mayShare && wayA !== null && wayB !== null)
+        noteShared(h.streamId, wayA.hops(), wayB.hops(), bySwitch, byCable);
+      if (h.crossing !== null && plan.settings.discovery === 'local') {
+        const key = h.crossing.join();
+        const known = crossings.get(key);
+        if (known === undefined) crossings.set(key, { subnetIds: h.crossing, lanes: h.lanes });
+        else known.lanes += h.lanes;
+      }
+      const marginNs = h.offsetNs - h.neededNs;
+      const linkCount = Math.max(wayA?.linkCount ?? 0, wayB?.linkCount ?? 0);
+      if (marginNs < 0 || marginNs >= longestNs * linkCount) continue;
+      let queueNs = 0;
+      for (const way of [wayA, wayB]) {
+        if (way !== null) queueNs = Math.max(queueNs, queueingNs(topology, loads, way.hops(), h.packetBits));
+      }
+      if (queueNs <= marginNs) continue;
+      late.push({
+        id: `late|${h.receiverDeviceId}|${h.streamId}`,
+        severity: 'caution',
+        stage: 'network',
+        deviceIds: [h.receiverDeviceId, h.senderDeviceId],
+        about: 'late-by-queueing',
+        receiverDeviceId: h.receiverDeviceId,
+        senderDeviceId: h.senderDeviceId,
+        neededNs: h.neededNs,
+        queueNs: Math.round(queueNs),
+        offsetNs: h.offsetNs,
+      });
     }
-    const marginNs = h.offsetNs - h.neededNs;
-    if (marginNs < 0 || marginNs >= longestNs * deepest) continue;
-    let queueNs = 0;
-    for (const way of [wayA, wayB]) {
-      if (way !== null) queueNs = Math.max(queueNs, queueingNs(topology, loads, way.hops(), h.packetBits));
-    }
-    if (queueNs <= marginNs) continue;
-    late.push({
-      id: `late|${h.receiverDeviceId}|${h.streamId}`,
-      severity: 'caution',
-      stage: 'network',
-      deviceIds: [h.receiverDeviceId, h.senderDeviceId],
-      about: 'late-by-queueing',
-      receiverDeviceId: h.receiverDeviceId,
-      senderDeviceId: h.senderDeviceId,
-      neededNs: h.neededNs,
-      queueNs: Math.round(queueNs),
-      offsetNs: h.offsetNs,
-    });
   }
   const findings: Finding[] = [];
   const base = { severity: 'caution', stage: 'network' } as const;
@@ -91,6 +101,20 @@ export function pathFindings(plan: Plan, topology: Topology, loads: Loads, heard
     findings.push({ id: `discovery|${key}`, ...base, deviceIds: [], about: 'discovery-local', subnetIds, lanes });
   }
   return [...findings, ...late];
+}
+
+/** Whether leg A and leg B are plugged into switches that cables join: where they are not, no two legs can share anything. */
+export function doLegsMeet(plan: Plan, topology: Topology): boolean {
+  const { root } = vlanTree(topology.network.bridges, topology.network.trunks);
+  const parts = { A: new Set<number>(), B: new Set<number>() };
+  for (const device of plan.devices.values()) {
+    for (const port of plan.models.get(device.modelId)?.ports ?? []) {
+      if (port.role !== 'A' && port.role !== 'B') continue;
+      const at = topology.attachmentOf(device.id, port.name);
+      if (at !== null) parts[port.role].add(at.switchIndex < 0 ? -1 : (root[at.switchIndex] as number));
+    }
+  }
+  return [...parts.A].some((part) => parts.B.has(part));
 }
 
 function noteShared(

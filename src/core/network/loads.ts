@@ -114,7 +114,7 @@ function treeOf(
   const { network, indexOfLink } = topology;
   const kind = stream.unicastTo === null ? 'multicast' : 'unicast';
   const flow = flowOf(stream.id, leg);
-  const seen = new Set<string>();
+  const seen = new Set<number>();
   const directed: number[] = [];
   const towardsQuerier: number[] = [];
   const switches = new Set<number>();
@@ -133,7 +133,7 @@ function treeOf(
     if (path === null) continue;
     isSent = true;
     for (let n = 0; n < path.steps.length; n += 1) {
-      const key = `${path.steps[n]} ${path.subnetIds[n]}`;
+      const key = path.vlanSteps[n] as number;
       if (seen.has(key)) continue;
       seen.add(key);
       const step = path.steps[n] as number;
@@ -155,8 +155,8 @@ function treeOf(
     for (const [subnetId, entry] of entrySwitch) {
       for (const querier of frame.queriersBySubnet.get(subnetId) ?? []) {
         const path = topology.pathBetween(entry, subnetId, querier, subnetId, 'multicast');
-        path?.steps.forEach((step) => {
-          const key = `${step} ${subnetId}`;
+        path?.steps.forEach((step, n) => {
+          const key = path.vlanSteps[n] as number;
           if (seen.has(key)) return;
           seen.add(key);
           const member = memberFor(network.trunks[step >> 1] as Trunk, flow);

@@ -47,6 +47,8 @@ export interface Path {
   readonly steps: readonly number[];
   /** For each step the subnet whose VLAN it runs in. */
   readonly subnetIds: readonly string[];
+  /** Step and subnet in one number: a stream runs once on each. */
+  readonly vlanSteps: readonly number[];
   /** Switches touched, the first included: one more than steps. */
   readonly switches: readonly number[];
   /** Positions in `switches` at which a router passes the packet on, and how many routers that are. */
@@ -63,6 +65,7 @@ export interface Way {
   readonly nsPerBit: number;
   /** Routers crossed: each takes one from the time to live. */
   readonly routers: number;
+  readonly linkCount: number;
   /** The way of one flow: joined cables share by flow. */
   hops(flow?: number): Hops;
 }
@@ -104,13 +107,19 @@ export function topologyOf(plan: Plan): Topology {
   const attachments = attachmentsOf(links, network);
   const directedLink = (link: Link, isFromTo: boolean) => 2 * (indexOfLink.get(link.id) as number) + (isFromTo ? 0 : 1);
 
-  const paths = new Map<string, Path | null>();
+  const numberOfSubnet = new Map([...plan.subnets.keys()].sort().map((id, n) => [id, n + 1]));
+  const subnetCount = numberOfSubnet.size + 1;
+  const switchCount = Math.max(1, network.bridges.length);
+  const pathsByKind = { unicast: new Map<number, Path | null>(), multicast: new Map<number, Path | null>() };
   const pathBetween: Topology['pathBetween'] = (fromSwitch, fromSubnetId, toSwitch, toSubnetId, kind) => {
-    const key = `${kind} ${fromSwitch} ${fromSubnetId} ${toSwitch} ${toSubnetId}`;
+    const from = fromSwitch * subnetCount + (numberOfSubnet.get(fromSubnetId) ?? 0);
+    const to = toSwitch * subnetCount + (numberOfSubnet.get(toSubnetId) ?? 0);
+    const key = from * switchCount * subnetCount + to;
+    const paths = pathsByKind[kind];
     let path = paths.get(key);
     if (path === undefined) {
       const route = routes.between(kind, fromSubnetId, toSubnetId);
-      path = route === null ? null : pathAlong(network, fromSwitch, fromSubnetId, route, toSwitch);
+      path = route === null ? null : pathAlong(network, numberOfSubnet, fromSwitch, fromSubnetId, route, toSwitch);
       paths.set(key, path);
     }
     return path;
@@ -130,27 +139,32 @@ export function topologyOf(plan: Plan): Topology {
       if (a.link === b.link) {
         const directed = [directedLink(a.link, a.isFrom)];
         const hops = () => ({ links: [a.link], directed, switchIds: [], isRouted: [] });
-        return { fixedNs: linkCostNs(a.link), nsPerBit: nsPerBit(a.link), routers: 0, hops };
+        return { fixedNs: linkCostNs(a.link), nsPerBit: nsPerBit(a.link), routers: 0, linkCount: 1, hops };
       }
       if (a.switchIndex < 0 || b.switchIndex < 0) return null;
       const path = pathBetween(a.switchIndex, from.subnetId, b.switchIndex, to.subnetId, kind);
       if (path === null) return null;
+      let first: Hops | null = null;
       return {
         fixedNs: linkCostNs(a.link) + path.fixedNs + linkCostNs(b.link),
         nsPerBit: nsPerBit(a.link) + path.nsPerBit + nsPerBit(b.link),
         routers: path.routedAt.length,
+        linkCount: path.steps.length + 2,
         hops(flow = 0) {
+          if (flow === 0 && first !== null) return first;
           const between = path.steps.map((step) => {
             const trunk = network.trunks[step >> 1] as Trunk;
             return memberFor(trunk, flow);
           });
           const directed = path.steps.map((step, n) => directedStep(network, indexOfLink, step, between[n] as Link));
-          return {
+          const hops: Hops = {
             links: [a.link, ...between, b.link],
             directed: [directedLink(a.link, a.isFrom), ...directed, directedLink(b.link, !b.isFrom)],
             switchIds: path.switches.map((s) => (network.bridges[s] as Bridge).deviceId),
             isRouted: path.switches.map((_, n) => path.routedAt.includes(n)),
           };
+          if (flow === 0) first = hops;
+          return hops;
         },
       };
     },
@@ -189,6 +203,7 @@ function attachmentsOf(links: readonly Link[], network: SwitchNetwork): Map<stri
 /** From a switch through the routers of a route to another switch, each part along the tree of its VLAN. */
 function pathAlong(
   network: SwitchNetwork,
+  numberOfSubnet: ReadonlyMap<string, number>,
   fromSwitch: number,
   fromSubnetId: string,
   route: readonly { routerId: string; intoSubnetId: string }[],
@@ -196,6 +211,7 @@ function pathAlong(
 ): Path | null {
   const steps: number[] = [];
   const subnetIds: string[] = [];
+  const vlanSteps: number[] = [];
   const switches = [fromSwitch];
   const routedAt: number[] = [];
   let at = fromSwitch;
@@ -206,6 +222,7 @@ function pathAlong(
     for (const { step, arrives } of part) {
       steps.push(step);
       subnetIds.push(subnetId);
+      vlanSteps.push(step * (numberOfSubnet.size + 1) + (numberOfSubnet.get(subnetId) ?? 0));
       switches.push(arrives);
     }
     at = target;
@@ -226,7 +243,7 @@ function pathAlong(
     fixedNs += linkCostNs(link);
     nsPerBit += 1e9 / link.bitsPerSecond;
   }
-  return { steps, subnetIds, switches, routedAt, fixedNs, nsPerBit };
+  return { steps, subnetIds, vlanSteps, switches, routedAt, fixedNs, nsPerBit };
 }
 
 /** The only way between two switches of one tree: up from both until they meet. */

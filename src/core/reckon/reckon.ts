@@ -4,7 +4,7 @@ import type { Finding } from '../findings/finding';
 import { cableFindings } from '../findings/cables';
 import { groupFindings, loadFindings } from '../findings/loads';
 import { laneFindings } from '../findings/lanes';
-import { pathFindings, type HeardWay } from '../findings/paths';
+import { doLegsMeet, pathFindings, type HeardWay } from '../findings/paths';
 import { subnetFindings } from '../findings/subnets';
 import { switchFindings } from '../findings/switches';
 import {
@@ -50,6 +50,8 @@ interface Memo extends ReckonMemo {
   readonly deviceIds: readonly string[];
   /** By sender. */
   readonly trees: ReadonlyMap<string, readonly StreamTree[]>;
+  /** By receiver: what it hears, with the ways. */
+  readonly heard: ReadonlyMap<string, readonly HeardWay[]>;
 }
 
 /** What follows from the parts of a plan that a subscription edit does not touch. */
@@ -57,6 +59,7 @@ interface Structure {
   readonly topology: Topology;
   readonly reach: ReturnType<typeof reachOf>;
   readonly frame: LoadFrame;
+  readonly doLegsMeet: boolean;
   readonly findings: readonly Finding[];
   /** By sender and receiver. Started anew when any device changes, so that it cannot grow without end. */
   readonly pairs: Map<DeviceProfile, Map<DeviceProfile, Pair>>;
@@ -186,7 +189,8 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
   const { topology, frame } = structure;
   const trees = treesBySenderOf(plan, structure, profiles, streamsBySender, kept);
   const loads = kept && old?.trees === trees ? kept.loads : sumLoads(topology, trees);
-  const paths = pathFindings(plan, topology, loads, heardWays(plan, profiles, lanesByReceiver, pairFor));
+  const heard = heardByReceiverOf(plan, profiles, lanesByReceiver, pairFor, kept);
+  const paths = pathFindings(plan, topology, loads, heard.values(), structure.doLegsMeet);
   const findings = [
     ...ownFindings,
     ...structure.findings.filter((f) => !isSaidByStreams(f, paths)),
@@ -207,6 +211,7 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
     deviceFindings: ownFindings,
     deviceIds,
     trees,
+    heard,
   };
   const totals = {
     ...totalsOf(plan, streamsBySender, lanesByReceiver, budgetByDevice, findings),
@@ -263,41 +268,58 @@ function treesBySenderOf(
   return isSame && old ? old : trees;
 }
 
-/** Every stream as every receiver hears it, once. */
-function* heardWays(
+/** Every stream as every receiver hears it, once. Receivers whose lanes stayed the same keep their list. */
+function heardByReceiverOf(
   plan: Plan,
   profiles: ReadonlyMap<string, DeviceProfile>,
   lanesByReceiver: ReadonlyMap<string, ReadonlyMap<number, Lane>>,
   pairFor: PairFor,
-): Iterable<HeardWay> {
+  kept: Reckoning | undefined,
+): ReadonlyMap<string, readonly HeardWay[]> {
+  const old = (kept?.memo as Memo | undefined)?.heard;
+  const heard = new Map<string, readonly HeardWay[]>();
   for (const [receiverId, lanes] of lanesByReceiver) {
+    const known = kept?.lanesByReceiver.get(receiverId) === lanes ? old?.get(receiverId) : undefined;
     const receiver = profiles.get(receiverId);
-    if (receiver === undefined) continue;
-    const lanesByHearing = new Map<Hearing, number>();
-    for (const lane of lanes.values()) {
-      if (lane.verdict !== 'refused') lanesByHearing.set(lane.hearing, (lanesByHearing.get(lane.hearing) ?? 0) + 1);
-    }
-    for (const [{ stream, offset }, count] of lanesByHearing) {
-      const sender = profiles.get(stream.senderDeviceId);
-      const pair = sender && pairFor(sender, receiver);
-      if (!sender || !pair?.fits) continue;
-      const leg = pair.legs[0] as 'A' | 'B';
-      const s = sender.legs[leg];
-      const r = receiver.legs[leg];
-      yield {
-        streamId: stream.id,
-        senderDeviceId: stream.senderDeviceId,
-        receiverDeviceId: receiverId,
-        wayA: pair.wayA,
-        wayB: pair.wayB,
-        crossing: pair.routed && s.ok && r.ok ? [s.at.subnetId, r.at.subnetId] : null,
-        packetBits: wireBytesOf(stream.width, stream.format, plan.settings.vlanTagged) * 8,
-        offsetNs: offset.offsetNs,
-        neededNs: offset.neededNs,
-        lanes: count,
-      };
-    }
+    if (known !== undefined) heard.set(receiverId, known);
+    else if (receiver !== undefined) heard.set(receiverId, heardWays(plan, profiles, receiver, lanes, pairFor));
   }
+  return heard;
+}
+
+function heardWays(
+  plan: Plan,
+  profiles: ReadonlyMap<string, DeviceProfile>,
+  receiver: DeviceProfile,
+  lanes: ReadonlyMap<number, Lane>,
+  pairFor: PairFor,
+): HeardWay[] {
+  const lanesByHearing = new Map<Hearing, number>();
+  for (const lane of lanes.values()) {
+    if (lane.verdict !== 'refused') lanesByHearing.set(lane.hearing, (lanesByHearing.get(lane.hearing) ?? 0) + 1);
+  }
+  const ways: HeardWay[] = [];
+  for (const [{ stream, offset }, count] of lanesByHearing) {
+    const sender = profiles.get(stream.senderDeviceId);
+    const pair = sender && pairFor(sender, receiver);
+    if (!sender || !pair?.fits) continue;
+    const leg = pair.legs[0] as 'A' | 'B';
+    const s = sender.legs[leg];
+    const r = receiver.legs[leg];
+    ways.push({
+      streamId: stream.id,
+      senderDeviceId: stream.senderDeviceId,
+      receiverDeviceId: receiver.device.id,
+      wayA: pair.wayA,
+      wayB: pair.wayB,
+      crossing: pair.routed && s.ok && r.ok ? [s.at.subnetId, r.at.subnetId] : null,
+      packetBits: wireBytesOf(stream.width, stream.format, plan.settings.vlanTagged) * 8,
+      offsetNs: offset.offsetNs,
+      neededNs: offset.neededNs,
+      lanes: count,
+    });
+  }
+  return ways;
 }
 
 function busiestLink(structure: Structure, loads: Loads): Totals['busiest'] {
@@ -326,7 +348,14 @@ function structureFor(plan: Plan, kept: Reckoning | undefined): Structure {
       ...cableFindings(plan, topology),
       ...switchFindings(plan, topology),
     ];
-    return { topology, reach, frame: loadFrameOf(plan, topology), findings, pairs: new Map() };
+    return {
+      topology,
+      reach,
+      frame: loadFrameOf(plan, topology),
+      doLegsMeet: doLegsMeet(plan, topology),
+      findings,
+      pairs: new Map(),
+    };
   }
   return kept?.plan.devices === plan.devices ? old : { ...old, pairs: new Map() };
 }
