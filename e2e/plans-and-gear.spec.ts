@@ -13,11 +13,11 @@ test('an empty plan says what to do first, and from there to a lane takes a minu
   await page.getByLabel(/^Name;/).fill('Lamp amp 1');
   await page.getByLabel(/^Name of the new place/).fill('Lamp room');
   await page.getByRole('button', { name: 'Add', exact: true }).click();
-  await expect(page.locator('[data-device="lamp-amp-2"]')).toContainText('10.20.0.11');
+  await expect(page.locator('[data-row="lamp-amp-2"]')).toContainText('10.20.0.11');
   await page.keyboard.press('n');
   await page.getByLabel('Model').selectOption({ label: 'Stage box 24 × 12' });
   await page.getByRole('button', { name: 'Add', exact: true }).click();
-  await expect(page.locator('[data-device="stage-box-24-12"]')).toBeVisible();
+  await expect(page.locator('[data-row="stage-box-24-12"]')).toBeVisible();
 
   await page.getByRole('link', { name: /Lanes/ }).click();
   await lane(page, 'lamp-amp-1', 1).click();
@@ -56,7 +56,7 @@ test('plans are copied, renamed, removed, and brought back', async ({ page, stac
 
 test('devices are renamed, labelled, copied and removed, each taken back by one undo', async ({ page, stack }) => {
   await page.goto(`${stack.gear}?find=wave+stage`);
-  const row = page.locator('[data-device="wave-stage-box"]');
+  const row = page.locator('[data-row="wave-stage-box"]');
   await row.click();
   await page.keyboard.press('F2');
   await page.keyboard.type('Tank box');
@@ -81,12 +81,12 @@ test('devices are renamed, labelled, copied and removed, each taken back by one 
   await page.getByRole('button', { name: 'Copy …' }).click();
   await page.getByLabel('How many copies').fill('2');
   await page.getByRole('dialog').getByRole('button', { name: 'Copy' }).click();
-  await expect(page.locator('[data-device="wave-stage-box-3"]')).toBeVisible();
-  await page.locator('[data-device="wave-stage-box"]').click();
+  await expect(page.locator('[data-row="wave-stage-box-3"]')).toBeVisible();
+  await page.locator('[data-row="wave-stage-box"]').click();
   await page.keyboard.press('Delete');
-  await expect(page.locator('[data-device="wave-stage-box"]')).toHaveCount(0);
+  await expect(page.locator('[data-row="wave-stage-box"]')).toHaveCount(0);
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
-  await expect(page.locator('[data-device="wave-stage-box"]')).toBeVisible();
+  await expect(page.locator('[data-row="wave-stage-box"]')).toBeVisible();
   await page.goto(`${stack.lanes}?find=tank+mic+3`);
   await expect(lane(page, 'loft-console', 7)).toContainText('Wave stage box · Tank mic 3');
 });

@@ -3,6 +3,7 @@ import type { Finding } from '../core/findings/finding';
 import type { RecordChange } from '../core/plan/changes';
 import type { Command, CommandProblem } from '../core/plan/commands';
 import type { PlanFile } from '../core/formats/plan-file';
+import type { Overlap } from '../core/reckon/overlap';
 import type { DeviceBudget, LaneCaution, LaneReason, Totals } from '../core/reckon/reckoning';
 import type { StreamFormat } from '../core/streams/format';
 import type { Term } from '../core/units/working';
@@ -22,7 +23,78 @@ export interface LaneView {
   readonly caution: LaneCaution | null;
 }
 
+/** What every link carries. Arrays are by directed link: `2 × index`, `+ 1` for what runs from `to` to `from`. */
+export interface NetworkView {
+  readonly linkIds: readonly string[];
+  /** Media, clock, announcements and control together. */
+  readonly bitsPerSecond: Float64Array;
+  readonly streams: Int32Array;
+  /** By link: what is not set aside. */
+  readonly usableBitsPerSecond: readonly number[];
+  /** Links that the spanning tree leaves idle in every VLAN that they carry. */
+  readonly idleLinkIds: ReadonlySet<string>;
+  /** By switch. */
+  readonly groupsAtSwitch: ReadonlyMap<string, number>;
+}
+
+/** One stream on one direction of a link, and why it is there. */
+export interface StreamOnLink {
+  readonly streamId: string;
+  readonly leg: 'A' | 'B';
+  readonly group: string | null;
+  readonly bitsPerSecond: number;
+  /** How often it runs there: once in each VLAN. */
+  readonly copies: number;
+  /** Receivers that are reached over this link; empty where only a querier is. */
+  readonly receiverIds: readonly string[];
+  readonly isForQuerier: boolean;
+}
+
+export interface DirectionDetail {
+  readonly sendsId: string;
+  readonly hearsId: string;
+  readonly terms: readonly Term[];
+  readonly bitsPerSecond: number;
+  readonly usableBitsPerSecond: number;
+  readonly share: number;
+  readonly followers: number;
+  /** One packet of every stream that runs there: the longest wait in the media class. */
+  readonly queueNs: number;
+  /** Waiting behind one frame of a lower class that has begun to leave. */
+  readonly frameNs: number;
+  readonly streams: readonly StreamOnLink[];
+}
+
+export interface LinkDetail {
+  readonly linkId: string;
+  readonly directions: readonly [DirectionDetail, DirectionDetail];
+  /** The cables that carry traffic as one with it, itself among them. */
+  readonly joinedLinkIds: readonly string[];
+  readonly isIdle: boolean;
+}
+
+/** One stream with its groups and how far it spreads. */
+export interface StreamView {
+  readonly id: string;
+  readonly senderDeviceId: string;
+  readonly slot: number;
+  readonly width: number;
+  readonly formatKey: string;
+  readonly format: StreamFormat;
+  readonly bitsPerSecond: number;
+  readonly groupA: string | null;
+  readonly groupB: string | null;
+  readonly isUnicast: boolean;
+  readonly isChosen: boolean;
+  readonly isSent: boolean;
+  readonly receiverIds: readonly string[];
+  readonly links: number;
+  readonly sum: readonly Term[];
+}
+
 export interface ReckoningDelta {
+  /** Null where no load changed. */
+  readonly network: NetworkView | null;
   /** Receiving devices whose lanes changed; null: it has none any more. */
   readonly lanes: ReadonlyMap<string, ReadonlyMap<number, LaneView> | null>;
   readonly budgets: ReadonlyMap<string, DeviceBudget | null>;
@@ -37,6 +109,8 @@ export interface PreviewResult {
   readonly disturbedStreamIds: readonly string[];
   readonly newStreamIds: readonly string[];
   readonly refusedChannels: number;
+  /** Null where no link goes over the ceiling during the change that does not go over it afterwards too. */
+  readonly overlap: Overlap | null;
 }
 
 export interface HopView {
@@ -44,8 +118,11 @@ export interface HopView {
   readonly switchName: string | null;
   readonly linkBitsPerSecond: number;
   readonly metres: number;
-  /** Time from leaving the last point until leaving this one, worst case. */
+  /** Time from leaving the last point until leaving this one, worst case but for other media. */
   readonly ns: number;
+  /** Waiting behind one packet of every other stream that leaves by the same port. */
+  readonly queueNs: number;
+  readonly isRouter: boolean;
 }
 
 export interface LegView {
@@ -90,4 +167,6 @@ export interface ReckonWorker {
   endPreview(): void;
   explain(deviceId: string, channel: number): LaneDetail | null;
   fixesFor(findingId: string): readonly Fix[];
+  linkDetail(linkId: string): LinkDetail | null;
+  streams(): readonly StreamView[];
 }

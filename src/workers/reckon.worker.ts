@@ -3,6 +3,7 @@ import { linkOffsetTerms, transitOf } from '../core/delay/link-offset';
 import { planOfFile } from '../core/formats/plan-file';
 import { formatAddress } from '../core/network/address';
 import { CABLE_NS_PER_METRE, waitBehindFrameNs, type Way } from '../core/network/topology';
+import { flowOf } from '../core/network/loads';
 import { reachOf } from '../core/network/reach';
 import { applyChanges } from '../core/plan/changes';
 import { applyCommands } from '../core/plan/commands';
@@ -12,6 +13,8 @@ import { reckon } from '../core/reckon/reckon';
 import { provenFixes } from '../core/reckon/proven-fixes';
 import type { Lane, Reckoning } from '../core/reckon/reckoning';
 import { streamSum, wireBytesOf } from '../core/streams/wire';
+import { overlapOf } from '../core/reckon/overlap';
+import { linkDetail, networkView, streamViews } from './network-view';
 import type { LaneDetail, LaneView, LegView, ReckoningDelta, ReckonWorker } from './reckon-view';
 
 /** A thin shell around the core: holds the plan and its reckoning, and tells the page what changed. */
@@ -48,6 +51,7 @@ function deltaBetween(before: Reckoning | null, after: Reckoning, startedAt: num
     if (before?.budgetByDevice.get(id) !== budget) budgets.set(id, budget);
   for (const id of before?.budgetByDevice.keys() ?? []) if (!after.budgetByDevice.has(id)) budgets.set(id, null);
   return {
+    network: before?.loads === after.loads ? null : networkView(after),
     lanes,
     budgets: budgets as ReckoningDelta['budgets'],
     findings: after.findings,
@@ -93,21 +97,30 @@ function legViews(reckoning: Reckoning, lane: Lane): LegView[] {
       fromSubnet: subnetName(from),
       toSubnet: subnetName(to),
       isRouted: from.ok && to.ok && from.at.subnetId !== to.at.subnetId,
-      hops: way === null ? null : hopsOf(plan, way, wireBytes),
+      hops: way === null ? null : hopsOf(reckoning, way, wireBytes, flowOf(stream.id, leg)),
     };
   });
 }
 
 /** Hop by hop; the times add up to the way's transit. */
-function hopsOf(plan: Plan, way: Way, wireBytes: number) {
-  const { links, switchIds } = way.hops();
+function hopsOf(reckoning: Reckoning, way: Way, wireBytes: number, flow: number) {
+  const { plan, loads } = reckoning;
+  const { links, switchIds, directed, isRouted } = way.hops(flow);
   const hops = links.map((link, n) => {
     const switchId = switchIds[n];
     const device = switchId === undefined ? undefined : plan.devices.get(switchId);
     const forwarding = (device && plan.models.get(device.modelId)?.switching?.forwardingNs) ?? 0;
     const wire = (wireBytes * 8 * 1e9) / link.bitsPerSecond;
     const ns = wire + waitBehindFrameNs(link.bitsPerSecond) + link.metres * CABLE_NS_PER_METRE + forwarding;
-    return { switchName: device?.name ?? null, linkBitsPerSecond: link.bitsPerSecond, metres: link.metres, ns };
+    const others = Math.max(0, (loads.packetBits[directed[n] as number] as number) - wireBytes * 8);
+    return {
+      switchName: device?.name ?? null,
+      linkBitsPerSecond: link.bitsPerSecond,
+      metres: link.metres,
+      ns,
+      queueNs: (others * 1e9) / link.bitsPerSecond,
+      isRouter: isRouted[n] === true,
+    };
   });
   const sum = hops.reduce((total, h) => total + h.ns, 0);
   if (Math.abs(sum - transitOf(way, wireBytes)) > 1) throw new Error('the hops do not add up to the transit');
@@ -178,7 +191,8 @@ const worker: ReckonWorker = {
       (s) => previewed?.lanesByReceiver.get(s.receiverDeviceId)?.get(s.receiverChannel)?.verdict === 'refused',
     ).length;
     const delta = deltaBetween(before, previewed, startedAt);
-    return { ok: true, result: { delta, disturbedStreamIds, newStreamIds, refusedChannels } };
+    const overlap = overlapOf(before, previewed);
+    return { ok: true, result: { delta, disturbedStreamIds, newStreamIds, refusedChannels, overlap } };
   },
   endPreview() {
     previewed = null;
@@ -186,6 +200,14 @@ const worker: ReckonWorker = {
   explain(deviceId, channel) {
     const reckoning = previewed ?? current;
     return reckoning === null ? null : explain(reckoning, deviceId, channel);
+  },
+  linkDetail(linkId) {
+    const reckoning = previewed ?? current;
+    return reckoning === null ? null : linkDetail(reckoning, linkId);
+  },
+  streams() {
+    const reckoning = previewed ?? current;
+    return reckoning === null ? [] : streamViews(reckoning);
   },
   fixesFor(findingId) {
     const finding = current?.findings.find((f) => f.id === findingId);

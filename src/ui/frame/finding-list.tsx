@@ -18,6 +18,20 @@ export function findingHref(planId: string, finding: Finding): string {
     const last = channels[channels.length - 1] ?? 1;
     return `/plans/${planId}/lanes?sel=${receiverDeviceId}:${channels[0] ?? 1}-${last}`;
   }
+  if (finding.stage === 'network') {
+    const at = `/plans/${planId}/network`;
+    if ('linkId' in finding) return `${at}?view=cables&sel=link:${finding.linkId}`;
+    if ('linkIds' in finding) return `${at}?view=cables&sel=link:${finding.linkIds[0] ?? ''}`;
+    if ('switchId' in finding) return `${at}?view=switches&sel=device:${finding.switchId}`;
+    if ('subnetId' in finding) return `${at}?view=subnets&sel=subnet:${finding.subnetId}`;
+    if (finding.about === 'subnets-overlap') return `${at}?view=subnets&sel=subnet:${finding.subnetIds[0] ?? ''}`;
+    if (finding.about === 'group-collision') {
+      return `${at}?view=streams&sel=stream:${encodeURIComponent(finding.groups[0]?.streamId ?? '')}`;
+    }
+    if (finding.about === 'group-reserved') {
+      return `${at}?view=streams&sel=stream:${encodeURIComponent(finding.streamId)}`;
+    }
+  }
   return `/plans/${planId}/gear?sel=${finding.deviceIds[0] ?? ''}`;
 }
 

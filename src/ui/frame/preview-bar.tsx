@@ -1,8 +1,10 @@
 'use client';
 
 import { useEffect, useRef } from 'react';
+import type { Plan } from '@/core/plan/plan';
 import { Button, Key } from '@/ui/parts/controls';
-import { count } from '@/ui/parts/units';
+import { linkName } from '@/ui/parts/network-words';
+import { count, percent } from '@/ui/parts/units';
 import { commit } from '@/ui/session/actions';
 import { endPreview, usePlan } from '@/ui/session/plan-store';
 
@@ -10,6 +12,7 @@ import { endPreview, usePlan } from '@/ui/session/plan-store';
 export function PreviewBar() {
   const preview = usePlan((s) => s.preview);
   const base = usePlan((s) => s.view?.totals);
+  const plan = usePlan((s) => s.plan);
   const yes = useRef<HTMLButtonElement>(null);
   const title = preview?.title;
   useEffect(() => {
@@ -40,6 +43,13 @@ export function PreviewBar() {
         {result.disturbedStreamIds.length > 0
           ? `${count(result.disturbedStreamIds.length, 'carrying stream')} interrupted.`
           : 'No carrying stream is interrupted.'}
+        {result.overlap !== null && plan !== null ? (
+          <span className="text-ochre">
+            {' '}
+            While it is made, {linkWords(plan, result.overlap.linkId)} carries old and new streams:{' '}
+            {percent(result.overlap.share)}.
+          </span>
+        ) : null}
       </span>
       {preview.from === 'feed' ? null : (
         <span className="ml-auto flex gap-2">
@@ -53,4 +63,9 @@ export function PreviewBar() {
       )}
     </section>
   );
+}
+
+function linkWords(plan: Plan, linkId: string): string {
+  const link = plan.links.get(linkId);
+  return link ? linkName(plan, link) : linkId;
 }

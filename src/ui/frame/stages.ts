@@ -1,8 +1,9 @@
-import { ArrowRightLeft, Server, type LucideIcon } from 'lucide-react';
+import { ArrowRightLeft, Network, Server, type LucideIcon } from 'lucide-react';
 import type { Stage } from '@/core/findings/finding';
 
 /** The stages that exist, in the order of the work. */
 export const STAGES: readonly { readonly id: Stage; readonly title: string; readonly Icon: LucideIcon }[] = [
   { id: 'gear', title: 'Gear', Icon: Server },
+  { id: 'network', title: 'Network', Icon: Network },
   { id: 'lanes', title: 'Lanes', Icon: ArrowRightLeft },
 ];

@@ -1,6 +1,6 @@
 'use client';
 
-import { bits, ms } from '@/ui/parts/units';
+import { bits, ms, percent } from '@/ui/parts/units';
 import { usePlan } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
 
@@ -29,6 +29,14 @@ export function TotalsStrip() {
             change={now.sentBitsPerSecond - base.sentBitsPerSecond}
             word={(n) => bits(n)}
           />
+          {now.busiest === null ? null : (
+            <Figure
+              name="Busiest link"
+              value={percent(now.busiest.share)}
+              change={Math.round((now.busiest.share - (base.busiest?.share ?? 0)) * 10_000) / 10_000}
+              word={percent}
+            />
+          )}
           <Figure
             name="Longest link offset"
             value={`${ms(now.longestOffsetNs)} ms`}

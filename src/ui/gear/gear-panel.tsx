@@ -1,14 +1,14 @@
 'use client';
 
 import { useState } from 'react';
-import { useForm } from 'react-hook-form';
 import { parseAddress } from '@/core/network/address';
 import type { Plan } from '@/core/plan/plan';
 import type { Device } from '@/core/plan/records';
 import type { Count } from '@/core/reckon/reckoning';
 import type { RateHz } from '@/core/streams/format';
 import { FindingList } from '@/ui/frame/finding-list';
-import { Button, Labelled, PanelHeading, SelectField, TextField } from '@/ui/parts/controls';
+import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
+import { OneField } from '@/ui/parts/one-field';
 import { BudgetBar } from '@/ui/parts/signs';
 import { count, kHz } from '@/ui/parts/units';
 import { failureWords } from '@/ui/parts/words';
@@ -211,41 +211,6 @@ function Addresses({ plan, device }: { plan: Plan; device: Device }) {
         })}
       </div>
     </>
-  );
-}
-
-/** A field that saves with Enter or on leaving it, and goes back with Escape. */
-function OneField({
-  label,
-  value,
-  check,
-  onSave,
-  mono = false,
-  id,
-}: {
-  label: string;
-  value: string;
-  check: (value: string) => string | null;
-  onSave: (value: string) => void;
-  mono?: boolean;
-  id?: string;
-}) {
-  const { register, handleSubmit, reset, formState } = useForm<{ value: string }>({ values: { value } });
-  const save = handleSubmit((form) => {
-    if (form.value.trim() !== value) onSave(form.value);
-  });
-  return (
-    <form onSubmit={(e) => void save(e)} noValidate>
-      <Labelled label={label} error={formState.errors.value?.message}>
-        <TextField
-          {...(id === undefined ? {} : { id })}
-          className={`w-full ${mono ? 'font-mono' : ''}`}
-          aria-invalid={!!formState.errors.value}
-          onKeyDown={(e) => e.key === 'Escape' && reset({ value })}
-          {...register('value', { validate: (v) => check(v) ?? true, onBlur: () => void save() })}
-        />
-      </Labelled>
-    </form>
   );
 }
 

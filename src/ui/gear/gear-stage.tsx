@@ -5,6 +5,7 @@ import { useEffect, useMemo, useState } from 'react';
 import { proposeCopies } from '@/core/plan/propose-devices';
 import type { Command } from '@/core/plan/commands';
 import { StageLayout } from '@/ui/frame/stage-layout';
+import { useMarks } from '@/ui/parts/marks';
 import { isInPlace } from '@/ui/parts/place';
 import { Button, Key, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
@@ -27,7 +28,6 @@ export function GearStage() {
   const [adding, setAdding] = useQueryState('add');
   const [open, setOpen] = useQueryState('device');
   const [cursorId, setCursorId] = useQueryState('sel');
-  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const [sort, setSort] = useState<{ column: GearColumn; isDescending: boolean }>({
     column: 'place',
     isDescending: false,
@@ -46,11 +46,8 @@ export function GearStage() {
     });
     return sortedGear(all, sort.column, sort.isDescending);
   }, [shown, field, text, place, sort]);
-  const selectedIds = useMemo(() => {
-    const ids = new Set(marked);
-    if (cursorId !== null && ids.size === 0) ids.add(cursorId);
-    return ids;
-  }, [marked, cursorId]);
+  const keys = useMemo(() => rows.map((r) => r.device.id), [rows]);
+  const { selected: selectedIds, select, mark } = useMarks(keys, cursorId, (id) => void setCursorId(id));
 
   // N begins a new device from anywhere on the stage.
   useEffect(() => {
@@ -71,19 +68,6 @@ export function GearStage() {
   const openDevice = open === null ? undefined : plan.devices.get(open);
   const chosen = [...selectedIds].filter((id) => plan.devices.has(id));
 
-  const select = (id: string, how: 'only' | 'to' | 'toggle') => {
-    if (how === 'to' && cursorId !== null) {
-      const from = rows.findIndex((r) => r.device.id === (firstOf(marked) ?? cursorId));
-      const to = rows.findIndex((r) => r.device.id === id);
-      const run = rows.slice(Math.min(from, to), Math.max(from, to) + 1).map((r) => r.device.id);
-      setMarked(new Set(from <= to ? run : run.reverse()));
-    } else if (how === 'toggle') {
-      setMarked(
-        selectedIds.has(id) ? new Set([...selectedIds].filter((x) => x !== id)) : new Set([...selectedIds, id]),
-      );
-    } else setMarked(new Set([id]));
-    void setCursorId(id);
-  };
   const remove = () => {
     if (chosen.length === 0) return;
     const commands: Command[] = chosen.map((deviceId) => ({ kind: 'remove-device', deviceId }));
@@ -91,7 +75,7 @@ export function GearStage() {
       chosen.length === 1
         ? `remove ${plan.devices.get(chosen[0] as string)?.name}`
         : `remove ${count(chosen.length, 'device')}`;
-    void commitWithUndo(title, commands).then((isDone) => isDone && setMarked(new Set()));
+    void commitWithUndo(title, commands).then((isDone) => isDone && mark([]));
   };
   const rename = () => document.querySelector<HTMLInputElement>('#device-name')?.select();
 
@@ -170,7 +154,7 @@ export function GearStage() {
               selectedIds={selectedIds}
               cursorId={cursorId}
               sort={sort}
-              onSort={(column) => setSort({ column, isDescending: sort.column === column && !sort.isDescending })}
+              onSort={setSort}
               onSelect={select}
               onOpen={(id) => void setOpen(id)}
               onRemove={remove}
@@ -185,7 +169,7 @@ export function GearStage() {
           onClose={() => void setAdding(null)}
           onAdded={(ids) => {
             void setAdding(null);
-            setMarked(new Set(ids));
+            mark(ids);
             void setCursorId(ids[0] ?? null);
           }}
         />
@@ -196,10 +180,6 @@ export function GearStage() {
       ) : null}
     </StageLayout>
   );
-}
-
-function firstOf(set: ReadonlySet<string>): string | undefined {
-  return set.values().next().value;
 }
 
 function CopyDialog({ deviceId, onClose }: { deviceId: string; onClose: () => void }) {

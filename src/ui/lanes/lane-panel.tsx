@@ -175,11 +175,22 @@ function OneLane({
                 <Hop
                   key={n}
                   name={hop.switchName ?? deviceName(plan, deviceId)}
-                  by={`${bits(hop.linkBitsPerSecond)}, ${hop.metres} m`}
+                  by={`${bits(hop.linkBitsPerSecond)}, ${hop.metres} m${hop.isRouter ? '; routes it on' : ''}`}
                   ns={hop.ns}
                 />
               ))}
             </ol>
+          )}
+          {leg.hops === null ? null : (
+            <p className="mt-1 text-[12px] text-dim">
+              Behind one packet of every other stream at each port it may wait{' '}
+              {time(leg.hops.reduce((sum, h) => sum + h.queueNs, 0))} more.
+              {leg.isRouted
+                ? plan.settings.discovery === 'registry'
+                  ? ` The two find each other through the registry: mDNS and SAP stay in a subnet.`
+                  : ` mDNS and SAP stay in a subnet: the two do not see each other.`
+                : ''}
+            </p>
           )}
         </section>
       ))}

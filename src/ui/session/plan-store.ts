@@ -19,7 +19,7 @@ import type {
   UnknownNode,
 } from '@/server/messages';
 import type { LaneEvidence } from '@/field/lane-state';
-import type { LaneView, PreviewResult, ReckoningDelta, ReckonWorker } from '@/workers/reckon-view';
+import type { LaneView, NetworkView, PreviewResult, ReckoningDelta, ReckonWorker } from '@/workers/reckon-view';
 import { api, ApiProblem } from './api';
 import { thisAuthor } from './author';
 
@@ -29,6 +29,7 @@ export interface View {
   readonly budgets: ReadonlyMap<string, DeviceBudget>;
   readonly findings: readonly Finding[];
   readonly totals: Totals;
+  readonly network: NetworkView;
   readonly workedOutInMs: number;
 }
 
@@ -94,6 +95,15 @@ export function reckonWorker(): Remote<ReckonWorker> {
   return worker;
 }
 
+const NO_NETWORK: NetworkView = {
+  linkIds: [],
+  bitsPerSecond: new Float64Array(),
+  streams: new Int32Array(),
+  usableBitsPerSecond: [],
+  idleLinkIds: new Set(),
+  groupsAtSwitch: new Map(),
+};
+
 function merged(view: View | null, delta: ReckoningDelta): View {
   const lanes = new Map(view?.lanes);
   for (const [id, list] of delta.lanes) {
@@ -106,7 +116,8 @@ function merged(view: View | null, delta: ReckoningDelta): View {
     else budgets.set(id, budget);
   }
   const { findings, totals, workedOutInMs } = delta;
-  return { lanes, budgets, findings, totals, workedOutInMs };
+  const network = delta.network ?? view?.network ?? NO_NETWORK;
+  return { lanes, budgets, findings, totals, network, workedOutInMs };
 }
 
 /** Opens a plan: reads it, starts its worker and listens to what happens. Returns what closes it again. */

@@ -1,0 +1,333 @@
+'use client';
+
+import Link from 'next/link';
+import { useState } from 'react';
+import { switchSheetOf, switchSheetText } from '@/core/formats/switch-sheet';
+import { fitnessOf } from '@/core/network/fitness';
+import { powerOf } from '@/core/network/power';
+import { switchSettingsOf } from '@/core/network/switch-settings';
+import { interfacesOf, type Plan } from '@/core/plan/plan';
+import type { Device, Link as Cabling, SwitchSettings } from '@/core/plan/records';
+import type { Model, ModelPort } from '@/core/models/model';
+import { FindingList } from '@/ui/frame/finding-list';
+import { Button, Modal, PanelHeading } from '@/ui/parts/controls';
+import { CRITERION_WORDS, deviceName, endName, VERDICT_WORDS } from '@/ui/parts/network-words';
+import { OneField } from '@/ui/parts/one-field';
+import { BudgetBar } from '@/ui/parts/signs';
+import { bits, percent } from '@/ui/parts/units';
+import { interfaceName } from '@/ui/parts/words';
+import { commit } from '@/ui/session/actions';
+import { usePlan, type View } from '@/ui/session/plan-store';
+import { PlugDialog } from './plug-dialog';
+
+/** A device as the network sees it: sockets and what is in them, addresses, and for a switch its settings and power. */
+export function DevicePanel({ plan, view, device }: { plan: Plan; view: View; device: Device }) {
+  const model = plan.models.get(device.modelId);
+  const findings = view.findings.filter((f) => f.stage === 'network' && f.deviceIds.includes(device.id));
+  const place = plan.places.get(device.placeId ?? '')?.name;
+  return (
+    <>
+      <h2 className="pr-7 text-[14px] leading-tight font-semibold">{device.name}</h2>
+      <p className="text-dim">
+        {model?.name}
+        {place ? `, ${place}` : ''}
+      </p>
+      {findings.length > 0 ? (
+        <>
+          <PanelHeading>What is wrong</PanelHeading>
+          <FindingList findings={findings} plan={plan} />
+        </>
+      ) : null}
+      {model?.switching ? <SwitchParts plan={plan} view={view} device={device} model={model} /> : null}
+      <Addresses plan={plan} device={device} />
+      {model ? <Sockets plan={plan} view={view} device={device} model={model} /> : null}
+    </>
+  );
+}
+
+function Addresses({ plan, device }: { plan: Plan; device: Device }) {
+  const planId = usePlan((s) => s.planId) ?? '';
+  const own = [...interfacesOf(plan, device.id).values()].sort((a, b) => (a.name < b.name ? -1 : 1));
+  if (own.length === 0) return null;
+  return (
+    <>
+      <PanelHeading>Addresses</PanelHeading>
+      <ul>
+        {own.map((i) => (
+          <li key={i.name} className="grid grid-cols-[64px_1fr_auto] gap-2">
+            <span className="text-dim">{i.name.startsWith('routed:') ? 'routes' : interfaceName(i.name)}</span>
+            <span className="font-mono text-[12px]">{i.address ?? 'none'}</span>
+            {i.subnetId ? (
+              <Link
+                href={`/plans/${planId}/network?view=subnets&sel=subnet:${i.subnetId}`}
+                className="truncate text-dim underline-offset-2 hover:underline focus-visible:outline-2 focus-visible:outline-jade"
+              >
+                {plan.subnets.get(i.subnetId)?.name}
+              </Link>
+            ) : (
+              <span />
+            )}
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+function Sockets({ plan, view, device, model }: { plan: Plan; view: View; device: Device; model: Model }) {
+  const planId = usePlan((s) => s.planId) ?? '';
+  const [plugging, setPlugging] = useState<string | null>(null);
+  const [isAll, setAll] = useState(false);
+  const linksAt = new Map<string, Cabling[]>();
+  for (const link of plan.links.values()) {
+    for (const end of [link.from, link.to]) {
+      if (end.deviceId === device.id) linksAt.set(end.port, [...(linksAt.get(end.port) ?? []), link]);
+    }
+  }
+  const indexOf = new Map(view.network.linkIds.map((id, n) => [id, n]));
+  const busiest = (link: Cabling) => {
+    const n = indexOf.get(link.id);
+    if (n === undefined) return 0;
+    const usable = view.network.usableBitsPerSecond[n] ?? 0;
+    const bits = Math.max(view.network.bitsPerSecond[2 * n] ?? 0, view.network.bitsPerSecond[2 * n + 1] ?? 0);
+    return usable > 0 ? bits / usable : 0;
+  };
+  const isFree = (port: ModelPort) => !linksAt.has(port.name);
+  const free = model.ports.filter(isFree);
+  const shown = isAll ? model.ports : model.ports.filter((p) => !isFree(p) || !model.switching);
+  return (
+    <>
+      <PanelHeading>
+        Sockets{model.switching ? `: ${model.ports.length - free.length} of ${model.ports.length} in use` : ''}
+      </PanelHeading>
+      <ul>
+        {shown.map((port) => {
+          const links = linksAt.get(port.name) ?? [];
+          return (
+            <li
+              key={port.name}
+              className="grid grid-cols-[72px_1fr_auto] items-center gap-2 border-t border-line/60 py-0.5"
+            >
+              <span className="truncate text-dim" title={`${port.name}, ${bits(port.bitsPerSecond)}`}>
+                {port.name}
+              </span>
+              {links.length === 0 ? (
+                <span className="text-dim">free</span>
+              ) : (
+                <span className="flex flex-col">
+                  {links.map((link) => {
+                    const far = link.from.deviceId === device.id && link.from.port === port.name ? link.to : link.from;
+                    return (
+                      <Link
+                        key={link.id}
+                        href={`/plans/${planId}/network?view=cables&sel=link:${link.id}`}
+                        className="truncate underline-offset-2 hover:underline focus-visible:outline-2 focus-visible:outline-jade"
+                      >
+                        {endName(plan, far)}
+                      </Link>
+                    );
+                  })}
+                </span>
+              )}
+              {links.length === 0 ? (
+                <button
+                  type="button"
+                  aria-label={`Plug something into ${port.name}`}
+                  onClick={() => setPlugging(port.name)}
+                  className="rounded border border-line px-1.5 text-[12px] hover:border-dim focus-visible:outline-2 focus-visible:outline-jade"
+                >
+                  Plug …
+                </button>
+              ) : (
+                <span className="font-mono text-[12px] text-dim">{percent(Math.max(...links.map(busiest)))}</span>
+              )}
+            </li>
+          );
+        })}
+      </ul>
+      {shown.length < model.ports.length ? (
+        <Button tone="quiet" onClick={() => setAll(true)}>
+          {model.ports.length - shown.length} free sockets …
+        </Button>
+      ) : null}
+      {plugging !== null ? (
+        <PlugDialog plan={plan} from={{ deviceId: device.id, port: plugging }} onClose={() => setPlugging(null)} />
+      ) : null}
+    </>
+  );
+}
+
+function SwitchParts({ plan, view, device, model }: { plan: Plan; view: View; device: Device; model: Model }) {
+  const groups = view.network.groupsAtSwitch.get(device.id) ?? 0;
+  const fitness = fitnessOf(model, groups);
+  const power = powerOf(plan).get(device.id);
+  const settings = switchSettingsOf(plan, device.id);
+  const [isSheetOpen, setSheetOpen] = useState(false);
+  if (fitness === null || settings === null || !model.switching) return null;
+  const left = power ? Math.round((power.budgetW - power.reservedW) * 10) / 10 : 0;
+  return (
+    <>
+      {power && (power.budgetW > 0 || power.ports.length > 0) ? (
+        <>
+          <PanelHeading>Power over Ethernet</PanelHeading>
+          <p className="flex items-center justify-between gap-2">
+            <BudgetBar used={power.reservedW} limit={power.budgetW} label="Watts reserved" />
+            <span className={`font-mono text-[12px] ${left < 0 ? 'text-madder' : 'text-dim'}`}>
+              {power.reservedW} of {power.budgetW} W, {left < 0 ? `${-left} over` : `${left} left`}
+            </span>
+          </p>
+          <details className="mt-1">
+            <summary className="cursor-pointer text-dim focus-visible:outline-2 focus-visible:outline-jade">
+              Socket by socket
+            </summary>
+            <ul className="text-[12px]">
+              {power.ports.map((p) => (
+                <li key={p.linkId} className="grid grid-cols-[60px_1fr_auto] gap-2">
+                  <span className="text-dim">{p.port}</span>
+                  <span className="truncate">{deviceName(plan, p.deviceId)}</span>
+                  <span className="font-mono text-dim">
+                    class {p.takesClass}, {p.reservedW} W
+                  </span>
+                </li>
+              ))}
+            </ul>
+          </details>
+        </>
+      ) : null}
+      <PanelHeading>The model is {VERDICT_WORDS[fitness.verdict]}</PanelHeading>
+      <ul className="text-[12px]">
+        {fitness.lines.map((line) => (
+          <li key={line.criterion} className="grid grid-cols-[1fr_auto] gap-2">
+            <span className={line.verdict === 'unfit' ? 'text-madder' : line.verdict === 'limited' ? 'text-ochre' : ''}>
+              {CRITERION_WORDS[line.criterion]}
+            </span>
+            <span className="font-mono text-dim">
+              {line.figure === null ? (line.verdict === 'fit' ? 'yes' : 'no') : `${line.figure}, wanted ${line.wanted}`}
+            </span>
+          </li>
+        ))}
+      </ul>
+      <PanelHeading>How it is set</PanelHeading>
+      <SwitchSwitches plan={plan} device={device} settings={settings} model={model} />
+      <div className="mt-2">
+        <Button onClick={() => setSheetOpen(true)}>Settings sheet …</Button>
+      </div>
+      {isSheetOpen ? <SheetDialog plan={plan} device={device} onClose={() => setSheetOpen(false)} /> : null}
+    </>
+  );
+}
+
+function SwitchSwitches({
+  plan,
+  device,
+  settings,
+  model,
+}: {
+  plan: Plan;
+  device: Device;
+  settings: SwitchSettings;
+  model: Model;
+}) {
+  const can = model.switching;
+  if (!can) return null;
+  const save = (title: string, change: Partial<SwitchSettings>) =>
+    void commit(`${title} on ${device.name}`, [{ kind: 'put-switch', settings: { ...settings, ...change } }]);
+  const box = (label: string, is: boolean, isPossible: boolean, change: (is: boolean) => Partial<SwitchSettings>) => (
+    <label className="flex items-center gap-2 py-0.5">
+      <input
+        type="checkbox"
+        checked={is}
+        disabled={!isPossible}
+        onChange={(e) => save(`turn ${label} ${e.target.checked ? 'on' : 'off'}`, change(e.target.checked))}
+        className="accent-jade"
+      />
+      <span className={isPossible ? '' : 'text-dim'}>
+        {label}
+        {isPossible ? '' : ' (the model cannot)'}
+      </span>
+    </label>
+  );
+  const queueOf = (dscp: number) => settings.queueByDscp.find((q) => q.dscp === dscp)?.queue ?? 0;
+  const setQueue = (what: string, dscp: number) => (text: string) =>
+    save(`put ${what} into queue ${text}`, {
+      queueByDscp: [...settings.queueByDscp.filter((q) => q.dscp !== dscp), { dscp, queue: Number(text) }],
+    });
+  const check = (text: string) => {
+    const queue = Number(text);
+    return text.trim() !== '' && Number.isInteger(queue) && queue >= 0 && queue < can.queues
+      ? null
+      : `From 0 to ${can.queues - 1}.`;
+  };
+  return (
+    <>
+      {box('IGMP snooping', settings.snooping, can.snooping, (snooping) => ({ snooping }))}
+      {box('DiffServ trust', settings.trustsDscp, can.dscpTrust, (trustsDscp) => ({ trustsDscp }))}
+      {box('spanning tree', settings.spanningTree, can.spanningTree, (spanningTree) => ({ spanningTree }))}
+      {box('energy saving', settings.energySaving, can.energySaving === 'switchable', (energySaving) => ({
+        energySaving,
+      }))}
+      {can.routing === 'multicast'
+        ? box('multicast routing', settings.multicastRouting, true, (multicastRouting) => ({ multicastRouting }))
+        : null}
+      <div className="mt-1.5 grid grid-cols-3 gap-2">
+        <OneField
+          label="Clock queue"
+          mono
+          value={String(queueOf(plan.settings.ptpDscp))}
+          check={check}
+          onSave={setQueue('clock', plan.settings.ptpDscp)}
+        />
+        <OneField
+          label="Media queue"
+          mono
+          value={String(queueOf(plan.settings.mediaDscp))}
+          check={check}
+          onSave={setQueue('media', plan.settings.mediaDscp)}
+        />
+        <OneField
+          label="Bridge priority"
+          mono
+          value={String(settings.bridgePriority)}
+          check={(v) =>
+            Number(v) % 4096 === 0 && Number(v) >= 0 && Number(v) <= 61_440 && v.trim() !== ''
+              ? null
+              : '0 to 61440 in steps of 4096.'
+          }
+          onSave={(v) => save(`set bridge priority ${v}`, { bridgePriority: Number(v) })}
+        />
+      </div>
+    </>
+  );
+}
+
+function SheetDialog({ plan, device, onClose }: { plan: Plan; device: Device; onClose: () => void }) {
+  const sheet = switchSheetOf(plan, device.id);
+  const text = sheet ? switchSheetText(sheet) : '';
+  const save = () => {
+    const url = URL.createObjectURL(new Blob([text], { type: 'text/plain' }));
+    const link = document.createElement('a');
+    link.href = url;
+    link.download = `${device.id}.txt`;
+    link.click();
+    URL.revokeObjectURL(url);
+  };
+  return (
+    <Modal title={`Settings of ${device.name}`} onClose={onClose} wide>
+      <pre
+        tabIndex={0}
+        role="region"
+        aria-label={`Settings of ${device.name}`}
+        className="max-h-[56vh] overflow-auto rounded border border-line bg-bg p-3 font-mono text-[12px] leading-[18px] focus-visible:outline-2 focus-visible:outline-jade"
+      >
+        {text}
+      </pre>
+      <div className="mt-3 flex justify-end gap-2">
+        <Button onClick={() => void navigator.clipboard.writeText(text)}>Copy</Button>
+        <Button onClick={save}>Save as text</Button>
+        <Button tone="main" onClick={onClose}>
+          Close
+        </Button>
+      </div>
+    </Modal>
+  );
+}

@@ -1,0 +1,360 @@
+'use client';
+
+import '@xyflow/react/dist/base.css';
+import {
+  BaseEdge,
+  ConnectionMode,
+  Controls,
+  EdgeLabelRenderer,
+  Handle,
+  Position,
+  ReactFlow,
+  ReactFlowProvider,
+  useReactFlow,
+  type Edge,
+  type EdgeProps,
+  type Node,
+  type NodeProps,
+} from '@xyflow/react';
+import { wrap } from 'comlink';
+import { ChevronDown, ChevronRight, Rows3 } from 'lucide-react';
+import { createContext, memo, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
+import type { Plan } from '@/core/plan/plan';
+import { Cautions, Refusals } from '@/ui/parts/signs';
+import { bits, percent } from '@/ui/parts/units';
+import type { View } from '@/ui/session/plan-store';
+import type { Layout, LayoutWorker } from '@/workers/layout-view';
+import { drawingGraph, layoutKey, usualFolds, type DrawingEdge, type DrawingNode, type Fold } from './drawing-graph';
+import type { NetworkSelection } from './selection';
+
+interface Actions {
+  readonly fold: (placeId: string, fold: Fold) => void;
+  readonly folds: ReadonlyMap<string, Fold>;
+  readonly ceilingPercent: number;
+  readonly selectLink: (id: string) => void;
+}
+const DrawingActions = createContext<Actions | null>(null);
+
+type BoxNode = Node<{ box: DrawingNode; isSelected: boolean }, 'box' | 'place'>;
+type CableEdge = Edge<
+  { edge: DrawingEdge; corners: readonly { x: number; y: number }[]; isSelected: boolean },
+  'cables'
+>;
+
+const NODE_TYPES = { box: memo(Box), place: memo(PlaceBox) };
+const EDGE_TYPES = { cables: memo(Cables) };
+
+export interface DrawingProps {
+  readonly plan: Plan;
+  readonly view: View;
+  readonly selection: NetworkSelection | null;
+  readonly onSelect: (kind: 'link' | 'device', id: string) => void;
+  /** Two devices were joined by hand: ask for the sockets. */
+  readonly onConnect: (fromId: string, toId: string) => void;
+}
+
+/** Places with their switches and cables, arranged by themselves. Drag from box to box to lay a cable. */
+export function Drawing(props: DrawingProps) {
+  return (
+    <ReactFlowProvider>
+      <Canvas {...props} />
+    </ReactFlowProvider>
+  );
+}
+
+function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
+  const [chosenFolds, setFolds] = useState<ReadonlyMap<string, Fold>>(new Map());
+  const folds = useMemo(() => new Map([...usualFolds(plan), ...chosenFolds]), [plan, chosenFolds]);
+  const graph = useMemo(() => drawingGraph(plan, view, folds), [plan, view, folds]);
+  const key = useMemo(() => layoutKey(graph), [graph]);
+  const { layout, isArranging } = useLayout(key, graph);
+  const { fitView } = useReactFlow();
+  const boxes = layout?.boxes;
+  const fitted = useRef(false);
+  useEffect(() => {
+    if (boxes === undefined) return;
+    // The first arrangement is shown whole; later ones move as little of the view as can be.
+    const frame = requestAnimationFrame(() => {
+      void fitView({ padding: 0.04, duration: fitted.current ? 200 : 0, maxZoom: 1.1 });
+      fitted.current = true;
+    });
+    return () => cancelAnimationFrame(frame);
+  }, [boxes, fitView]);
+
+  const selectedLink = selection?.kind === 'link' ? selection.id : null;
+  const selectedDevice = selection?.kind === 'device' ? selection.id : null;
+  const nodes = useMemo((): BoxNode[] => {
+    if (layout === null) return [];
+    return graph.nodes.flatMap((box): BoxNode[] => {
+      const at = layout.boxes.get(box.id);
+      if (at === undefined) return [];
+      const isSelected = selectedDevice !== null && box.kind !== 'place' && box.deviceIds.includes(selectedDevice);
+      return [
+        {
+          id: box.id,
+          type: box.kind === 'place' ? 'place' : 'box',
+          position: { x: at.x, y: at.y },
+          width: at.width,
+          height: at.height,
+          data: { box, isSelected },
+          draggable: false,
+          focusable: box.kind !== 'place',
+          selectable: false,
+          connectable: box.kind === 'switch' || box.kind === 'device',
+          zIndex: box.kind === 'place' ? -1 : 1,
+          ariaLabel: `${box.title}${box.detail ? `, ${box.detail}` : ''}`,
+        },
+      ];
+    });
+  }, [graph, layout, selectedDevice]);
+  const edges = useMemo((): CableEdge[] => {
+    if (layout === null) return [];
+    return graph.edges.flatMap((edge): CableEdge[] => {
+      const corners = layout.ways.get(edge.id);
+      if (corners === undefined || !layout.boxes.has(edge.source) || !layout.boxes.has(edge.target)) return [];
+      const isSelected = selectedLink !== null && edge.linkIds.includes(selectedLink);
+      return [
+        {
+          id: edge.id,
+          type: 'cables',
+          source: edge.source,
+          target: edge.target,
+          data: { edge, corners, isSelected },
+          focusable: true,
+          ariaLabel: `${edge.linkIds.length > 1 ? `${edge.linkIds.length} cables` : 'Cable'}, busiest ${percent(edge.share)}`,
+        },
+      ];
+    });
+  }, [graph, layout, selectedLink]);
+
+  const fold = useCallback(
+    (placeId: string, next: Fold) => setFolds((before) => new Map([...before, [placeId, next]])),
+    [],
+  );
+  const selectLink = useCallback((id: string) => onSelect('link', id), [onSelect]);
+  const actions = useMemo(
+    () => ({ fold, folds, selectLink, ceilingPercent: plan.settings.loadCeilingPercent }),
+    [fold, folds, selectLink, plan.settings.loadCeilingPercent],
+  );
+  const open = (box: DrawingNode) => {
+    if (box.kind === 'closed') fold(box.placeId ?? '', 'switches');
+    else if (box.kind === 'bundle' && box.deviceIds.length > 1) fold(box.placeId ?? '', 'open');
+    else if (box.deviceIds[0] !== undefined && box.kind !== 'place') onSelect('device', box.deviceIds[0]);
+  };
+  const boxOf = (id: string) => graph.nodes.find((n) => n.id === id);
+  const deviceOf = (id: string | null) => (id?.startsWith('device:') ? id.slice('device:'.length) : null);
+
+  return (
+    <DrawingActions.Provider value={actions}>
+      <div className="relative min-h-0 flex-1" data-drawing={isArranging ? 'arranging' : 'arranged'}>
+        <ReactFlow
+          nodes={nodes}
+          edges={edges}
+          nodeTypes={NODE_TYPES}
+          edgeTypes={EDGE_TYPES}
+          connectionMode={ConnectionMode.Loose}
+          onlyRenderVisibleElements={nodes.length > 150}
+          minZoom={0.08}
+          maxZoom={2}
+          nodesDraggable={false}
+          deleteKeyCode={null}
+          elementsSelectable
+          proOptions={{ hideAttribution: true }}
+          aria-label="Drawing of the network"
+          onNodeClick={(_, node) => open(node.data.box)}
+          onEdgeClick={(_, edge) => edge.data?.edge.linkIds[0] && onSelect('link', edge.data.edge.linkIds[0])}
+          onKeyDown={(e) => {
+            if (e.key !== 'Enter' && e.key !== ' ') return;
+            const target = e.target as HTMLElement;
+            const id = target.getAttribute('data-id');
+            if (id === null) return;
+            e.preventDefault();
+            const box = boxOf(id);
+            const edge = graph.edges.find((x) => x.id === id);
+            if (box) open(box);
+            else if (edge?.linkIds[0]) onSelect('link', edge.linkIds[0]);
+          }}
+          onConnect={({ source, target }) => {
+            const from = deviceOf(source);
+            const to = deviceOf(target);
+            if (from !== null && to !== null && from !== to) onConnect(from, to);
+          }}
+        >
+          <Controls showInteractive={false} className="jade-controls" />
+        </ReactFlow>
+        {isArranging ? (
+          <p role="status" className="absolute top-2 left-3 text-dim">
+            Arranging …
+          </p>
+        ) : null}
+      </div>
+    </DrawingActions.Provider>
+  );
+}
+
+/** The layout of the graph; while a new one is worked out the old one stays. */
+function useLayout(key: string, graph: ReturnType<typeof drawingGraph>) {
+  const [done, setDone] = useState<{ key: string; layout: Layout } | null>(null);
+  const latest = useRef(graph);
+  useEffect(() => {
+    latest.current = graph;
+  }, [graph]);
+  const worker = useRef<{ thread: Worker; remote: LayoutWorker } | null>(null);
+  useEffect(() => () => worker.current?.thread.terminate(), []);
+  useEffect(() => {
+    if (worker.current === null) {
+      const thread = new Worker(new URL('../../workers/layout.worker.ts', import.meta.url), { type: 'module' });
+      worker.current = { thread, remote: wrap<LayoutWorker>(thread) as unknown as LayoutWorker };
+    }
+    let isWanted = true;
+    const { nodes, edges } = latest.current;
+    void worker.current.remote
+      .arrange({
+        nodes: nodes.map(({ id, parent, width, height, kind }) => ({
+          id,
+          parent,
+          width,
+          height,
+          isGroup: kind === 'place',
+        })),
+        edges: edges.map(({ id, source, target }) => ({ id, source, target })),
+      })
+      .then((layout) => isWanted && setDone({ key, layout }));
+    return () => {
+      isWanted = false;
+    };
+  }, [key]);
+  return { layout: done?.layout ?? null, isArranging: done?.key !== key };
+}
+
+const HANDLE = '!h-2 !w-2 !min-w-0 !rounded-full !border !border-edge !bg-bg opacity-0 group-hover:opacity-100';
+
+function Box({ data }: NodeProps<BoxNode>) {
+  const { box, isSelected } = data;
+  const isSwitch = box.kind === 'switch';
+  const isJoinable = isSwitch || box.kind === 'device';
+  return (
+    <div
+      className={`group flex h-full w-full items-center gap-1.5 border px-2 ${
+        isSelected ? 'border-jade bg-selected' : isSwitch ? 'border-edge bg-raise' : 'border-line bg-panel'
+      } ${box.kind === 'bundle' || box.kind === 'closed' ? 'border-double border-edge [border-width:3px]' : 'rounded'}`}
+      title={box.detail ? `${box.title}, ${box.detail}` : box.title}
+    >
+      <Handle type="source" position={Position.Right} isConnectable={isJoinable} className={HANDLE} />
+      <Handle type="target" position={Position.Left} isConnectable={isJoinable} className={HANDLE} />
+      <span className="min-w-0 flex-1">
+        <span className={`block truncate text-[12px] leading-[15px] ${isSwitch ? 'font-medium' : ''}`}>
+          {box.title}
+        </span>
+        {box.detail ? <span className="block truncate text-[11px] leading-[14px] text-dim">{box.detail}</span> : null}
+      </span>
+      <Refusals n={box.wrong.refusals} />
+      <Cautions n={box.wrong.cautions} />
+    </div>
+  );
+}
+
+function PlaceBox({ data }: NodeProps<BoxNode>) {
+  const { box } = data;
+  const actions = useContext(DrawingActions);
+  const placeId = box.placeId ?? '';
+  const fold = actions?.folds.get(placeId) ?? 'switches';
+  const button =
+    'nodrag nopan rounded p-0.5 text-dim hover:text-ink focus-visible:outline-2 focus-visible:outline-jade';
+  return (
+    <div className="h-full w-full rounded border border-line bg-panel/40">
+      <div className="flex h-[26px] items-center gap-1 px-1.5">
+        <button
+          type="button"
+          aria-label={`Close ${box.title}`}
+          className={button}
+          onClick={() => actions?.fold(placeId, 'closed')}
+        >
+          <ChevronDown size={13} />
+        </button>
+        <span className="min-w-0 flex-1 truncate text-[12px] text-dim">{box.title}</span>
+        <button
+          type="button"
+          aria-label={fold === 'open' ? `Hide the devices of ${box.title}` : `Show the devices of ${box.title}`}
+          aria-pressed={fold === 'open'}
+          className={button}
+          onClick={() => actions?.fold(placeId, fold === 'open' ? 'switches' : 'open')}
+        >
+          {fold === 'open' ? <ChevronRight size={13} /> : <Rows3 size={13} />}
+        </button>
+      </div>
+    </div>
+  );
+}
+
+/** Straight runs with the load of the busiest cable at their middle; the thicker the faster, and cut short when idle. */
+function Cables({ id, data }: EdgeProps<CableEdge>) {
+  const actions = useContext(DrawingActions);
+  if (data === undefined) return null;
+  const { edge, corners, isSelected } = data;
+  const isOver = edge.share * 100 > (actions?.ceilingPercent ?? 70);
+  const isNear = !isOver && edge.share * 100 > (actions?.ceilingPercent ?? 70) * 0.8;
+  const path = corners.map((c, n) => `${n === 0 ? 'M' : 'L'}${c.x},${c.y}`).join(' ');
+  const middle = middleOf(corners);
+  const width = edge.bitsPerSecond >= 1e10 ? 2.6 : edge.bitsPerSecond >= 1e9 ? 1.6 : 1;
+  const stroke = isOver
+    ? 'var(--madder)'
+    : isNear
+      ? 'var(--ochre)'
+      : isSelected
+        ? 'var(--jade)'
+        : edge.share > 0
+          ? 'var(--slate)'
+          : 'var(--edge)';
+  const says = edge.isIdle ? 'idle' : edge.share > 0 ? percent(edge.share) : '';
+  const count = edge.linkIds.length > 1 ? `${edge.linkIds.length} ×` : '';
+  return (
+    <>
+      <BaseEdge
+        id={id}
+        path={path}
+        interactionWidth={12}
+        style={{
+          stroke,
+          strokeWidth: isSelected ? width + 1.4 : width,
+          strokeDasharray: edge.isIdle ? '2 5' : edge.isWireless ? '7 4' : undefined,
+        }}
+      />
+      {says !== '' || count !== '' ? (
+        <EdgeLabelRenderer>
+          <button
+            type="button"
+            tabIndex={-1}
+            className={`nodrag nopan pointer-events-auto absolute rounded-sm border px-1 font-mono text-[10.5px] leading-[15px] whitespace-nowrap ${
+              isSelected ? 'border-jade bg-selected' : 'border-line bg-bg'
+            } ${isOver ? 'text-madder' : isNear ? 'text-ochre' : 'text-dim'}`}
+            style={{ transform: `translate(-50%, -50%) translate(${middle.x}px, ${middle.y}px)` }}
+            title={`${edge.linkIds.length > 1 ? `${edge.linkIds.length} cables, the busiest` : 'Cable'} of ${bits(edge.bitsPerSecond)}: ${says || 'no media'}`}
+            onClick={() => edge.linkIds[0] && actions?.selectLink(edge.linkIds[0])}
+          >
+            {[count, says].filter(Boolean).join(' ')}
+          </button>
+        </EdgeLabelRenderer>
+      ) : null}
+    </>
+  );
+}
+
+/** Half-way along a line of corners. */
+function middleOf(corners: readonly { x: number; y: number }[]): { x: number; y: number } {
+  let length = 0;
+  const parts = corners.slice(1).map((c, n) => {
+    const from = corners[n] as { x: number; y: number };
+    const part = Math.hypot(c.x - from.x, c.y - from.y);
+    length += part;
+    return { from, to: c, part };
+  });
+  let left = length / 2;
+  for (const { from, to, part } of parts) {
+    if (left <= part && part > 0) {
+      return { x: from.x + ((to.x - from.x) * left) / part, y: from.y + ((to.y - from.y) * left) / part };
+    }
+    left -= part;
+  }
+  return corners[0] ?? { x: 0, y: 0 };
+}

@@ -1,0 +1,241 @@
+import { fitnessOf, type FitnessVerdict } from '@/core/network/fitness';
+import { powerOf } from '@/core/network/power';
+import { shareOf } from '@/core/network/loads';
+import { subnetUse, type SubnetUse } from '@/core/network/subnets';
+import type { Finding } from '@/core/findings/finding';
+import type { Plan } from '@/core/plan/plan';
+import type { Device, Link, Subnet } from '@/core/plan/records';
+import { deviceName } from '@/ui/parts/network-words';
+import { isInPlace } from '@/ui/parts/place';
+import type { View } from '@/ui/session/plan-store';
+import type { StreamView } from '@/workers/reckon-view';
+
+/** What the sheets of the network stage show, row by row. */
+
+export interface Wrong {
+  readonly refusals: number;
+  readonly cautions: number;
+}
+
+/** Counts findings by what they are about. */
+export function wrongBy(
+  findings: readonly Finding[],
+  keysOf: (finding: Finding) => readonly string[],
+): Map<string, Wrong> {
+  const counts = new Map<string, { refusals: number; cautions: number }>();
+  for (const finding of findings) {
+    if (finding.severity === 'note') continue;
+    for (const key of new Set(keysOf(finding))) {
+      const own = counts.get(key) ?? { refusals: 0, cautions: 0 };
+      own[finding.severity === 'refusal' ? 'refusals' : 'cautions'] += 1;
+      counts.set(key, own);
+    }
+  }
+  return counts;
+}
+
+/** The cables, devices, subnets and streams that a finding of the network is about. */
+export function linkIdsOf(f: Finding): readonly string[] {
+  return 'linkId' in f ? [f.linkId] : 'linkIds' in f ? f.linkIds : [];
+}
+export function subnetIdsOf(f: Finding): readonly string[] {
+  return 'subnetId' in f ? [f.subnetId] : 'subnetIds' in f ? f.subnetIds : [];
+}
+export function streamIdsOf(f: Finding): readonly string[] {
+  if ('streamId' in f) return [f.streamId];
+  if ('streamIds' in f) return f.streamIds;
+  return f.about === 'group-collision' ? f.groups.map((g) => g.streamId) : [];
+}
+
+const NOTHING: Wrong = { refusals: 0, cautions: 0 };
+const collator = new Intl.Collator('en', { numeric: true });
+
+export interface Flow {
+  readonly bitsPerSecond: number;
+  readonly share: number;
+  readonly streams: number;
+}
+
+export interface CableRow {
+  readonly link: Link;
+  readonly from: string;
+  readonly to: string;
+  /** From `from` to `to`, and back. */
+  readonly there: Flow;
+  readonly back: Flow;
+  readonly busiest: number;
+  readonly isIdle: boolean;
+  readonly wrong: Wrong;
+}
+export type CableColumn = 'from' | 'to' | 'cable' | 'metres' | 'speed' | 'there' | 'back' | 'busiest' | 'wrong';
+
+export function cableRows(plan: Plan, view: View, words: readonly string[], place: string | null): CableRow[] {
+  const { network } = view;
+  const indexOf = new Map(network.linkIds.map((id, n) => [id, n]));
+  const wrong = wrongBy(view.findings, linkIdsOf);
+  const rows: CableRow[] = [];
+  for (const link of plan.links.values()) {
+    const ends = [plan.devices.get(link.from.deviceId), plan.devices.get(link.to.deviceId)];
+    if (!ends.some((d) => isInPlace(plan, d?.placeId ?? null, place))) continue;
+    const from = `${deviceName(plan, link.from.deviceId)} ${link.from.port}`;
+    const to = `${deviceName(plan, link.to.deviceId)} ${link.to.port}`;
+    const text = `${from} ${to} ${link.cable ?? ''} ${link.joinedAs ?? ''}`.toLowerCase();
+    if (!words.every((w) => text.includes(w))) continue;
+    const index = indexOf.get(link.id);
+    const flow = (back: 0 | 1): Flow => {
+      if (index === undefined) return { bitsPerSecond: 0, share: 0, streams: 0 };
+      const bitsPerSecond = network.bitsPerSecond[2 * index + back] ?? 0;
+      const streams = network.streams[2 * index + back] ?? 0;
+      return { bitsPerSecond, share: shareOf(bitsPerSecond, network.usableBitsPerSecond[index] ?? 0), streams };
+    };
+    const there = flow(0);
+    const back = flow(1);
+    rows.push({
+      link,
+      from,
+      to,
+      there,
+      back,
+      busiest: Math.max(there.share, back.share),
+      isIdle: network.idleLinkIds.has(link.id),
+      wrong: wrong.get(link.id) ?? NOTHING,
+    });
+  }
+  return rows;
+}
+
+export interface SubnetRow {
+  readonly subnet: Subnet;
+  readonly use: SubnetUse;
+  readonly queriers: string;
+  readonly wrong: Wrong;
+}
+export type SubnetColumn =
+  'name' | 'cidr' | 'vlan' | 'role' | 'used' | 'free' | 'dhcp' | 'gateway' | 'querier' | 'wrong';
+
+export function subnetRows(plan: Plan, view: View, words: readonly string[]): SubnetRow[] {
+  const wrong = wrongBy(view.findings, subnetIdsOf);
+  return [...plan.subnets.values()]
+    .filter((s) => {
+      const text = `${s.name} ${s.cidr} ${s.vlan ?? ''} ${s.role}`.toLowerCase();
+      return words.every((w) => text.includes(w));
+    })
+    .map((subnet) => ({
+      subnet,
+      use: subnetUse(plan, subnet),
+      queriers: subnet.querierIds.map((id) => deviceName(plan, id)).join(', '),
+      wrong: wrong.get(subnet.id) ?? NOTHING,
+    }));
+}
+
+export interface SwitchRow {
+  readonly device: Device;
+  readonly place: string;
+  readonly modelName: string;
+  readonly fitness: FitnessVerdict;
+  readonly portsUsed: number;
+  readonly ports: number;
+  readonly groups: number;
+  readonly groupLimit: number;
+  readonly watts: number;
+  readonly budgetW: number;
+  readonly wrong: Wrong;
+}
+export type SwitchColumn = 'name' | 'place' | 'model' | 'fitness' | 'ports' | 'groups' | 'power' | 'wrong';
+
+export function switchRows(plan: Plan, view: View, words: readonly string[], place: string | null): SwitchRow[] {
+  const wrong = wrongBy(view.findings, (f) => (f.stage === 'network' ? f.deviceIds : []));
+  const power = powerOf(plan);
+  const used = new Map<string, number>();
+  for (const link of plan.links.values()) {
+    for (const { deviceId } of [link.from, link.to]) used.set(deviceId, (used.get(deviceId) ?? 0) + 1);
+  }
+  const rows: SwitchRow[] = [];
+  for (const device of plan.devices.values()) {
+    const model = plan.models.get(device.modelId);
+    if (!model?.switching || !isInPlace(plan, device.placeId, place)) continue;
+    const where = plan.places.get(device.placeId ?? '')?.name ?? '';
+    const text = `${device.name} ${model.name} ${where}`.toLowerCase();
+    if (!words.every((w) => text.includes(w))) continue;
+    const groups = view.network.groupsAtSwitch.get(device.id) ?? 0;
+    const fed = power.get(device.id);
+    rows.push({
+      device,
+      place: where,
+      modelName: model.name,
+      fitness: fitnessOf(model, groups)?.verdict ?? 'fit',
+      portsUsed: used.get(device.id) ?? 0,
+      ports: model.ports.length,
+      groups,
+      groupLimit: model.switching.groupTableSize,
+      watts: fed?.reservedW ?? 0,
+      budgetW: fed?.budgetW ?? 0,
+      wrong: wrong.get(device.id) ?? NOTHING,
+    });
+  }
+  return rows;
+}
+
+export interface StreamRow {
+  readonly stream: StreamView;
+  readonly name: string;
+  readonly wrong: Wrong;
+}
+export type StreamColumn = 'name' | 'format' | 'width' | 'groupA' | 'groupB' | 'receivers' | 'load' | 'links' | 'wrong';
+
+export function streamRows(
+  plan: Plan,
+  view: View,
+  streams: readonly StreamView[],
+  words: readonly string[],
+  place: string | null,
+): StreamRow[] {
+  const wrong = wrongBy(
+    view.findings.filter((f) => f.stage === 'network'),
+    streamIdsOf,
+  );
+  return streams
+    .map((stream) => ({
+      stream,
+      name: `${deviceName(plan, stream.senderDeviceId)} S${stream.slot}`,
+      wrong: wrong.get(stream.id) ?? NOTHING,
+    }))
+    .filter(({ stream, name }) => {
+      if (!isInPlace(plan, plan.devices.get(stream.senderDeviceId)?.placeId ?? null, place)) return false;
+      const heardBy = stream.receiverIds.map((id) => deviceName(plan, id)).join(' ');
+      const text = `${name} ${stream.groupA ?? ''} ${stream.groupB ?? ''} ${heardBy}`.toLowerCase();
+      return words.every((w) => text.includes(w));
+    });
+}
+
+/** Sorts by a key of each row; equal keys stay in the order of names. */
+export function sortedBy<Row>(
+  rows: readonly Row[],
+  keyOf: (row: Row) => string | number,
+  nameOf: (row: Row) => string,
+  isDescending: boolean,
+): Row[] {
+  const sign = isDescending ? -1 : 1;
+  return [...rows].sort((a, b) => {
+    const x = keyOf(a);
+    const y = keyOf(b);
+    const order = typeof x === 'number' && typeof y === 'number' ? x - y : collator.compare(String(x), String(y));
+    return order * sign || collator.compare(nameOf(a), nameOf(b));
+  });
+}
+
+/** `10.71.36.0/24` in the order of addresses, not of digits. */
+export const cidrOrder = (use: SubnetUse): number => use.block?.base ?? Infinity;
+
+export const wrongOrder = ({ refusals, cautions }: Wrong): number => refusals * 1000 + cautions;
+
+export const dhcpText = (subnet: Subnet): string =>
+  subnet.dhcp === null ? '' : `${subnet.dhcp.first} – ${shortEnd(subnet.dhcp.first, subnet.dhcp.last)}`;
+
+/** The part of the second address in which it differs: `10.71.36.200 – .239`. */
+function shortEnd(first: string, last: string): string {
+  const a = first.split('.');
+  const b = last.split('.');
+  const n = a.findIndex((part, i) => part !== b[i]);
+  return n <= 0 ? last : `.${b.slice(n).join('.')}`;
+}

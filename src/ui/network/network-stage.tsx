@@ -1,0 +1,285 @@
+'use client';
+
+import { parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
+import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
+import type { Command } from '@/core/plan/commands';
+import type { Plan } from '@/core/plan/plan';
+import { StageLayout } from '@/ui/frame/stage-layout';
+import { Button, Key, TextField } from '@/ui/parts/controls';
+import { useMarks } from '@/ui/parts/marks';
+import { linkName } from '@/ui/parts/network-words';
+import { count } from '@/ui/parts/units';
+import { commitWithUndo } from '@/ui/session/actions';
+import { reckonWorker, type View } from '@/ui/session/plan-store';
+import { useShown } from '@/ui/session/shown';
+import type { StreamView } from '@/workers/reckon-view';
+import { AddressesDialog } from './addresses-dialog';
+import { NetworkPanel } from './network-panel';
+import { cableRows, streamRows, subnetRows, switchRows } from './network-rows';
+import { PlugDialog } from './plug-dialog';
+import {
+  NETWORK_VIEWS,
+  networkSelectionText,
+  parseNetworkSelection,
+  type NetworkKind,
+  type NetworkViewName,
+} from './selection';
+import { CableSheet, StreamSheet, SubnetSheet, SwitchSheet } from './sheets';
+import { SubnetDialog } from './subnet-dialog';
+
+const Drawing = lazy(() => import('./drawing').then((m) => ({ default: m.Drawing })));
+
+const VIEW_TITLES: Readonly<Record<NetworkViewName, string>> = {
+  drawing: 'Drawing',
+  cables: 'Cables',
+  subnets: 'Subnets',
+  switches: 'Switches',
+  streams: 'Streams',
+};
+const KIND_OF_VIEW: Readonly<Record<NetworkViewName, NetworkKind>> = {
+  drawing: 'device',
+  cables: 'link',
+  subnets: 'subnet',
+  switches: 'device',
+  streams: 'stream',
+};
+
+/** What is plugged into what, who has which address, and whether it will hold. */
+export function NetworkStage() {
+  const shown = useShown();
+  const [name, setName] = useQueryState('view', parseAsStringLiteral(NETWORK_VIEWS).withDefault('drawing'));
+  const [selectionText, setSelectionText] = useQueryState('sel');
+  const [text, setText] = useQueryState('find', parseAsString.withDefault(''));
+  const [place] = useQueryState('place');
+  const [plugging, setPlugging] = useState<{ from: string; to: string | null } | null>(null);
+  const [isAddingSubnet, setAddingSubnet] = useState(false);
+  const [isAddressing, setAddressing] = useState(false);
+  const selection = useMemo(() => parseNetworkSelection(selectionText), [selectionText]);
+  const streams = useStreams(shown?.view ?? null, name === 'streams');
+  const words = useMemo(() => text.trim().toLowerCase().split(/\s+/).filter(Boolean), [text]);
+  const kind = KIND_OF_VIEW[name];
+  const cursor = selection?.kind === kind ? selection.id : null;
+  const [order, setOrder] = useState<readonly string[]>([]);
+  const { selected, select, mark } = useMarks(
+    order,
+    cursor,
+    (id) => void setSelectionText(networkSelectionText(kind, id)),
+  );
+
+  const rows = useMemo(() => {
+    if (shown === null) return null;
+    const { plan, view } = shown;
+    return {
+      cables: name === 'cables' ? cableRows(plan, view, words, place) : [],
+      subnets: name === 'subnets' ? subnetRows(plan, view, words) : [],
+      switches: name === 'switches' ? switchRows(plan, view, words, place) : [],
+      streams: name === 'streams' ? streamRows(plan, view, streams, words, place) : [],
+    };
+  }, [shown, name, words, place, streams]);
+
+  // Marks belong to one view: the next one begins with its own cursor.
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const isBusy =
+        e.target instanceof HTMLElement && e.target.closest('input, textarea, select, [role=dialog]') !== null;
+      if (isBusy || e.ctrlKey || e.metaKey || e.altKey || e.key.toLowerCase() !== 'n') return;
+      e.preventDefault();
+      if (name === 'subnets') setAddingSubnet(true);
+      else setPlugging({ from: '', to: null });
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [name]);
+
+  if (shown === null || rows === null) return null;
+  const { plan, view } = shown;
+  const choose = (next: NetworkViewName) => {
+    mark([]);
+    void setName(next);
+    void setSelectionText(null);
+  };
+  const onSelect = (key: string, how: 'only' | 'to' | 'toggle', keys: readonly string[]) => {
+    setOrder(keys);
+    select(key, how);
+  };
+  const chosenLinks = kind === 'link' ? [...selected].filter((id) => plan.links.has(id)) : [];
+  const removeLinks = () => {
+    if (chosenLinks.length === 0) return;
+    const commands: Command[] = chosenLinks.map((linkId) => ({ kind: 'remove-link', linkId }));
+    const only = plan.links.get(chosenLinks[0] as string);
+    const title =
+      chosenLinks.length === 1 && only
+        ? `take out the cable ${linkName(plan, only)}`
+        : `take out ${count(chosenLinks.length, 'cable')}`;
+    void commitWithUndo(title, commands).then((isDone) => isDone && mark([]));
+  };
+  const sheet = { selectedKeys: selected, cursorKey: cursor, onSelect };
+  const selectedDevice = selection?.kind === 'device' ? selection.id : null;
+  const isEmpty = plan.devices.size === 0;
+
+  return (
+    <StageLayout panel={<NetworkPanel plan={plan} view={view} selection={selection} />}>
+      <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim">
+        <div role="tablist" aria-label="Views of the network" className="flex h-full items-stretch">
+          {NETWORK_VIEWS.map((v) => (
+            <button
+              key={v}
+              type="button"
+              role="tab"
+              aria-selected={name === v}
+              onClick={() => choose(v)}
+              className={`px-2.5 focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade ${
+                name === v ? 'text-ink shadow-[inset_0_-2px_var(--jade)]' : 'hover:text-ink'
+              }`}
+            >
+              {VIEW_TITLES[v]}
+            </button>
+          ))}
+        </div>
+        {name === 'drawing' ? null : (
+          <TextField
+            type="search"
+            aria-label="Filter rows"
+            placeholder="Filter"
+            value={text}
+            onChange={(e) => void setText(e.target.value || null)}
+            className="w-[110px]"
+          />
+        )}
+        <span className="ml-auto flex gap-2">
+          {name === 'cables' && chosenLinks.length > 0 ? (
+            <Button onClick={removeLinks}>
+              Take out <Key>Del</Key>
+            </Button>
+          ) : null}
+          <Button disabled={isEmpty} onClick={() => setAddressing(true)}>
+            Addresses …
+          </Button>
+          {name === 'subnets' ? (
+            <Button tone="main" onClick={() => setAddingSubnet(true)}>
+              Add <Key>N</Key>
+            </Button>
+          ) : name === 'drawing' || name === 'cables' ? (
+            <Button
+              tone="main"
+              disabled={plan.devices.size < 2}
+              onClick={() => setPlugging({ from: selectedDevice ?? '', to: null })}
+            >
+              Cable <Key>N</Key>
+            </Button>
+          ) : null}
+        </span>
+      </div>
+      {isEmpty && name !== 'subnets' ? (
+        <div className="max-w-[520px] p-8">
+          <h2 className="text-[16px] font-semibold">Network: what is plugged into what</h2>
+          <p className="mt-2 text-dim">
+            Switches, cables and subnets stand here, with the load of every cable in both directions and what will not
+            hold. Devices come first: add consoles, switches and the rest at Gear, then lay the cables here.
+          </p>
+        </div>
+      ) : name === 'drawing' ? (
+        <Suspense fallback={<p className="p-6 text-dim">Reading the drawing …</p>}>
+          <Drawing
+            plan={plan}
+            view={view}
+            selection={selection}
+            onSelect={(k, id) => void setSelectionText(networkSelectionText(k, id))}
+            onConnect={(from, to) => setPlugging({ from, to })}
+          />
+        </Suspense>
+      ) : name === 'cables' ? (
+        rows.cables.length > 0 ? (
+          <CableSheet plan={plan} rows={rows.cables} onRemove={removeLinks} {...sheet} />
+        ) : (
+          <Nothing what="cable" isFiltered={plan.links.size > 0} />
+        )
+      ) : name === 'subnets' ? (
+        rows.subnets.length > 0 ? (
+          <SubnetSheet rows={rows.subnets} {...sheet} />
+        ) : (
+          <Nothing what="subnet" isFiltered={plan.subnets.size > 0} />
+        )
+      ) : name === 'switches' ? (
+        rows.switches.length > 0 ? (
+          <SwitchSheet rows={rows.switches} {...sheet} />
+        ) : (
+          <Nothing what="switch" isFiltered={view.network.groupsAtSwitch.size > 0} />
+        )
+      ) : rows.streams.length > 0 ? (
+        <StreamSheet rows={rows.streams} {...sheet} />
+      ) : (
+        <Nothing what="stream" isFiltered={view.totals.streams > 0} />
+      )}
+      {plugging !== null ? (
+        <Plug
+          plan={plan}
+          plugging={plugging}
+          onClose={(linkId) => {
+            setPlugging(null);
+            if (linkId !== null) void setSelectionText(networkSelectionText('link', linkId));
+          }}
+        />
+      ) : null}
+      {isAddingSubnet ? (
+        <SubnetDialog
+          plan={plan}
+          onClose={(id) => {
+            setAddingSubnet(false);
+            if (id !== null) {
+              void setName('subnets');
+              void setSelectionText(networkSelectionText('subnet', id));
+            }
+          }}
+        />
+      ) : null}
+      {isAddressing ? (
+        <AddressesDialog
+          plan={plan}
+          place={place}
+          deviceIds={selectedDevice === null ? null : [selectedDevice]}
+          onClose={() => setAddressing(false)}
+        />
+      ) : null}
+    </StageLayout>
+  );
+}
+
+function Plug({
+  plan,
+  plugging,
+  onClose,
+}: {
+  plan: Plan;
+  plugging: { from: string; to: string | null };
+  onClose: (linkId: string | null) => void;
+}) {
+  // Without a selection the first switch is as good a start as any.
+  const devices = [...plan.devices.values()];
+  const first = devices.find((d) => plan.models.get(d.modelId)?.switching) ?? devices[0];
+  const from = plan.devices.has(plugging.from) ? plugging.from : (first?.id ?? '');
+  if (from === '') return null;
+  return <PlugDialog plan={plan} from={{ deviceId: from, port: null }} to={plugging.to} onClose={onClose} />;
+}
+
+function Nothing({ what, isFiltered }: { what: string; isFiltered: boolean }) {
+  return (
+    <p className="p-6 text-dim">{isFiltered ? `No ${what} passes this filter.` : `No ${what} in this plan yet.`}</p>
+  );
+}
+
+/** The streams of the plan as shown, asked for only while they are looked at. */
+function useStreams(view: View | null, isWantedAtAll: boolean): readonly StreamView[] {
+  const [streams, setStreams] = useState<readonly StreamView[]>([]);
+  useEffect(() => {
+    if (view === null || !isWantedAtAll) return;
+    let isWanted = true;
+    void reckonWorker()
+      .streams()
+      .then((all) => isWanted && setStreams(all));
+    return () => {
+      isWanted = false;
+    };
+  }, [view, isWantedAtAll]);
+  return streams;
+}

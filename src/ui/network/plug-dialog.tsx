@@ -1,0 +1,150 @@
+'use client';
+
+import { useState } from 'react';
+import { cablesFor } from '@/core/network/cable';
+import type { Plan } from '@/core/plan/plan';
+import { freeId } from '@/core/plan/propose-devices';
+import { CABLES, PLAIN_LINK, type Cable, type LinkEnd } from '@/core/plan/records';
+import type { ModelPort } from '@/core/models/model';
+import { Button, Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
+import { CABLE_WORDS, deviceName } from '@/ui/parts/network-words';
+import { bits } from '@/ui/parts/units';
+import { commit } from '@/ui/session/actions';
+
+/** The sockets of a device with nothing in them. */
+export function freeSockets(plan: Plan, deviceId: string): readonly ModelPort[] {
+  const used = new Set<string>();
+  for (const link of plan.links.values()) {
+    for (const end of [link.from, link.to]) if (end.deviceId === deviceId) used.add(end.port);
+  }
+  const model = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '');
+  return (model?.ports ?? []).filter((p) => !used.has(p.name));
+}
+
+/** A cable between two sockets. What can be known is filled in: free sockets, the speed both do, a cable that reaches. */
+export function PlugDialog({
+  plan,
+  from,
+  to = null,
+  onClose,
+}: {
+  plan: Plan;
+  from: { readonly deviceId: string; readonly port: string | null };
+  to?: string | null;
+  onClose: (linkId: string | null) => void;
+}) {
+  const isSwitch = (id: string) => plan.models.get(plan.devices.get(id)?.modelId ?? '')?.switching != null;
+  const others = [...plan.devices.values()]
+    .filter((d) => d.id !== from.deviceId && freeSockets(plan, d.id).length > 0)
+    .sort((a, b) => Number(isSwitch(b.id)) - Number(isSwitch(a.id)) || a.name.localeCompare(b.name));
+  const [fromPort, setFromPort] = useState(from.port ?? likelyPort(plan, from.deviceId, to));
+  const [toId, setToId] = useState(to ?? others[0]?.id ?? '');
+  const [toPortChosen, setToPort] = useState<string | null>(null);
+  const toPort = toPortChosen ?? likelyPort(plan, toId, from.deviceId);
+  const [metres, setMetres] = useState('10');
+  const [cableChosen, setCable] = useState<Cable | '' | null>(null);
+  const speedOf = (id: string, port: string) =>
+    plan.models.get(plan.devices.get(id)?.modelId ?? '')?.ports.find((p) => p.name === port)?.bitsPerSecond ?? 0;
+  const speed = Math.min(speedOf(from.deviceId, fromPort), speedOf(toId, toPort));
+  const length = Number(metres);
+  const isLength = metres.trim() !== '' && length >= 0 && length <= 100_000;
+  const cable =
+    cableChosen ?? (isLength && speed > 0 ? (cablesFor(length, speed).find((c) => c !== 'cat5e') ?? '') : '');
+  const isReady = fromPort !== '' && toPort !== '' && speed > 0 && isLength;
+
+  const plug = async () => {
+    const id = freeId(`${from.deviceId}-${toId}`, new Set(plan.links.keys()));
+    const end = (deviceId: string, port: string): LinkEnd => ({ deviceId, port });
+    const link = {
+      id,
+      from: end(from.deviceId, fromPort),
+      to: end(toId, toPort),
+      bitsPerSecond: speed,
+      metres: length,
+      ...PLAIN_LINK,
+      cable: cable === '' ? null : cable,
+    };
+    const title = `plug ${deviceName(plan, from.deviceId)} into ${deviceName(plan, toId)}`;
+    if (await commit(title, [{ kind: 'put-link', link }])) onClose(id);
+  };
+
+  return (
+    <Modal title={`A cable from ${deviceName(plan, from.deviceId)}`} onClose={() => onClose(null)}>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (isReady) void plug();
+        }}
+        className="grid grid-cols-2 gap-3"
+      >
+        <Labelled label="Socket">
+          <SelectField value={fromPort} onChange={(e) => setFromPort(e.target.value)}>
+            {freeSockets(plan, from.deviceId).map((p) => (
+              <option key={p.name}>{p.name}</option>
+            ))}
+          </SelectField>
+        </Labelled>
+        <span />
+        <Labelled label="Into">
+          <SelectField
+            autoFocus
+            value={toId}
+            onChange={(e) => {
+              setToId(e.target.value);
+              setToPort(null);
+            }}
+          >
+            {others.map((d) => (
+              <option key={d.id} value={d.id}>
+                {d.name}
+              </option>
+            ))}
+          </SelectField>
+        </Labelled>
+        <Labelled label="its socket">
+          <SelectField value={toPort} onChange={(e) => setToPort(e.target.value)}>
+            {freeSockets(plan, toId).map((p) => (
+              <option key={p.name}>{p.name}</option>
+            ))}
+          </SelectField>
+        </Labelled>
+        <Labelled label="Metres" error={isLength ? undefined : 'A length from 0 to 100 000.'}>
+          <TextField inputMode="decimal" value={metres} onChange={(e) => setMetres(e.target.value)} />
+        </Labelled>
+        <Labelled label="Cable">
+          <SelectField value={cable} onChange={(e) => setCable(e.target.value as Cable | '')}>
+            <option value="">not stated</option>
+            {CABLES.map((c) => (
+              <option key={c} value={c}>
+                {CABLE_WORDS[c]}
+              </option>
+            ))}
+          </SelectField>
+        </Labelled>
+        <p className="col-span-2 text-dim">
+          {others.length === 0
+            ? 'No other device has a free socket.'
+            : speed > 0
+              ? `Both sockets do ${bits(speed)}.`
+              : 'Choose a free socket at both ends.'}
+        </p>
+        <div className="col-span-2 flex justify-end gap-2">
+          <Button onClick={() => onClose(null)}>Leave it</Button>
+          <Button tone="main" type="submit" disabled={!isReady}>
+            Plug in
+          </Button>
+        </div>
+      </form>
+    </Modal>
+  );
+}
+
+/** Between switches an uplink, from a switch to a device a plain socket, from a device its first free one. */
+function likelyPort(plan: Plan, deviceId: string, otherId: string | null): string {
+  const free = freeSockets(plan, deviceId);
+  const switching = (id: string | null) => plan.models.get(plan.devices.get(id ?? '')?.modelId ?? '')?.switching;
+  if (!switching(deviceId) || otherId === null) return free[0]?.name ?? '';
+  const fastest = Math.max(0, ...free.map((p) => p.bitsPerSecond));
+  const wanted = switching(otherId) ? free.find((p) => p.bitsPerSecond === fastest) : free[0];
+  return (wanted ?? free[0])?.name ?? '';
+}

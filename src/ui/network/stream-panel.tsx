@@ -1,0 +1,138 @@
+'use client';
+
+import { useEffect, useState } from 'react';
+import { isReservedGroup, parseAddress } from '@/core/network/address';
+import type { Plan } from '@/core/plan/plan';
+import type { GroupChoice } from '@/core/plan/records';
+import { FindingList } from '@/ui/frame/finding-list';
+import { Button, PanelHeading } from '@/ui/parts/controls';
+import { deviceName } from '@/ui/parts/network-words';
+import { OneField } from '@/ui/parts/one-field';
+import { count, packetTime } from '@/ui/parts/units';
+import { Working } from '@/ui/parts/working';
+import { commit } from '@/ui/session/actions';
+import { reckonWorker, type View } from '@/ui/session/plan-store';
+import type { StreamView } from '@/workers/reckon-view';
+import { streamIdsOf } from './network-rows';
+
+/** One stream: its sum, its groups (from the pools, or by hand), who hears it. */
+export function StreamPanel({ plan, view, streamId }: { plan: Plan; view: View; streamId: string }) {
+  const [stream, setStream] = useState<StreamView | null>(null);
+  useEffect(() => {
+    let isWanted = true;
+    void reckonWorker()
+      .streams()
+      .then((all) => isWanted && setStream(all.find((s) => s.id === streamId) ?? null));
+    return () => {
+      isWanted = false;
+    };
+  }, [streamId, view]);
+  if (stream === null) return <p className="text-dim">This stream is not sent in this plan.</p>;
+  const findings = view.findings.filter((f) => streamIdsOf(f).includes(streamId));
+  const sender = deviceName(plan, stream.senderDeviceId);
+  const choice: GroupChoice = plan.groupChoices.get(stream.senderDeviceId)?.get(stream.slot) ?? {
+    senderDeviceId: stream.senderDeviceId,
+    slot: stream.slot,
+    groupA: null,
+    groupB: null,
+  };
+  const choose = (leg: 'groupA' | 'groupB', text: string) => {
+    const next = { ...choice, [leg]: text.trim() || null };
+    const isNone = next.groupA === null && next.groupB === null;
+    const { senderDeviceId, slot } = stream;
+    void commit(
+      isNone ? `take groups of ${sender} S${slot} from the pools` : `choose a group for ${sender} S${slot}`,
+      isNone ? [{ kind: 'remove-group-choice', senderDeviceId, slot }] : [{ kind: 'put-group-choice', choice: next }],
+    );
+  };
+  const check = (text: string) => {
+    if (text.trim() === '') return null;
+    const group = parseAddress(text.trim());
+    if (group === null || group >>> 28 !== 0xe) return 'A multicast group, such as 239.71.4.2.';
+    return isReservedGroup(group) ? 'Shares its Ethernet address with a reserved group.' : null;
+  };
+  return (
+    <>
+      <h2 className="pr-7 text-[14px] leading-tight font-semibold">
+        Stream {stream.slot} of {sender}
+      </h2>
+      <p className="text-dim">
+        {stream.width} × {stream.format.encoding} {stream.format.rateHz / 1000} kHz,{' '}
+        {packetTime(stream.format.packetTimeUs)}
+        {stream.isSent ? '; kept as it was sent' : '; planned'}
+      </p>
+      {findings.length > 0 ? (
+        <>
+          <PanelHeading>What is wrong</PanelHeading>
+          <FindingList findings={findings} plan={plan} />
+        </>
+      ) : null}
+      <PanelHeading>Where it is sent</PanelHeading>
+      {stream.isUnicast ? (
+        <p className="text-dim">
+          To one receiver: <span className="font-mono text-ink">{stream.groupA ?? stream.groupB}</span>. The sender
+          sends a copy to each.
+        </p>
+      ) : (
+        <>
+          <p className="font-mono text-[12px]">
+            A {stream.groupA ?? 'none'}
+            <br />B {stream.groupB ?? 'none'}
+          </p>
+          <p className="mt-1 mb-1.5 text-[12px] text-dim">
+            Port {plan.settings.rtpPort}. From the pools, unless a group is chosen here:
+          </p>
+          <div className="grid grid-cols-2 gap-2">
+            <OneField
+              label="Leg A by hand"
+              mono
+              value={choice.groupA ?? ''}
+              check={check}
+              onSave={(v) => choose('groupA', v)}
+            />
+            <OneField
+              label="Leg B by hand"
+              mono
+              value={choice.groupB ?? ''}
+              check={check}
+              onSave={(v) => choose('groupB', v)}
+            />
+          </div>
+        </>
+      )}
+      <div className="mt-2">
+        <Button
+          onClick={() =>
+            void commit(
+              plan.devices.get(stream.senderDeviceId)?.sendsUnicast
+                ? `let ${sender} send to groups`
+                : `let ${sender} send each receiver a copy`,
+              [
+                {
+                  kind: 'change-device',
+                  deviceId: stream.senderDeviceId,
+                  change: { sendsUnicast: !plan.devices.get(stream.senderDeviceId)?.sendsUnicast },
+                },
+              ],
+            )
+          }
+        >
+          {plan.devices.get(stream.senderDeviceId)?.sendsUnicast
+            ? `Let ${sender} send to groups`
+            : `Let ${sender} send each receiver a copy`}
+        </Button>
+      </div>
+      <PanelHeading>The sum</PanelHeading>
+      <Working terms={stream.sum} />
+      <PanelHeading>Heard by {count(stream.receiverIds.length, 'device')}</PanelHeading>
+      <ul>
+        {stream.receiverIds.map((id) => (
+          <li key={id} className="truncate">
+            {deviceName(plan, id)}
+          </li>
+        ))}
+      </ul>
+      <p className="mt-1 text-dim">It runs over {count(stream.links, 'cable')}, all legs together.</p>
+    </>
+  );
+}

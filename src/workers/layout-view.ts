@@ -1,0 +1,26 @@
+/** What the layout worker is asked and answers. All figures in pixels, from the drawing's top left corner. */
+
+export interface LayoutRequest {
+  readonly nodes: readonly {
+    readonly id: string;
+    readonly parent: string | null;
+    readonly width: number;
+    readonly height: number;
+    readonly isGroup: boolean;
+  }[];
+  readonly edges: readonly { readonly id: string; readonly source: string; readonly target: string }[];
+}
+
+export interface Layout {
+  readonly boxes: ReadonlyMap<
+    string,
+    { readonly x: number; readonly y: number; readonly width: number; readonly height: number }
+  >;
+  /** Corners of each edge, ends included. */
+  readonly ways: ReadonlyMap<string, readonly { readonly x: number; readonly y: number }[]>;
+  readonly tookMs: number;
+}
+
+export interface LayoutWorker {
+  arrange(request: LayoutRequest): Promise<Layout>;
+}

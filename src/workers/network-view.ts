@@ -1,0 +1,171 @@
+import { allowanceFor } from '../core/network/allowances';
+import { formatAddress } from '../core/network/address';
+import { endsOf, flowOf, shareOf, totalBitsPerSecond, type StreamTree } from '../core/network/loads';
+import { waitBehindFrameNs } from '../core/network/topology';
+import type { Trunk } from '../core/network/trunks';
+import { endOf, profileOf } from '../core/reckon/profile';
+import { reachOf } from '../core/network/reach';
+import type { Reckoning } from '../core/reckon/reckoning';
+import { streamSum } from '../core/streams/wire';
+import { addend, result } from '../core/units/working';
+import type { DirectionDetail, LinkDetail, NetworkView, StreamOnLink, StreamView } from './reckon-view';
+
+/** What the page is told of cables, loads and streams. */
+
+export function networkView(reckoning: Reckoning): NetworkView {
+  const { topology, loads, loadFrame } = reckoning;
+  const size = topology.links.length * 2;
+  const bitsPerSecond = new Float64Array(size);
+  const streams = new Int32Array(size);
+  for (let d = 0; d < size; d += 1) bitsPerSecond[d] = totalBitsPerSecond(loads, loadFrame, d);
+  for (const trees of loads.treesBySender.values()) {
+    for (const { directed, towardsQuerier } of trees) {
+      for (const d of directed) streams[d] = (streams[d] as number) + 1;
+      for (const d of towardsQuerier) streams[d] = (streams[d] as number) + 1;
+    }
+  }
+  return {
+    linkIds: topology.links.map((l) => l.id),
+    bitsPerSecond,
+    streams,
+    usableBitsPerSecond: loadFrame.usableBitsPerSecond,
+    idleLinkIds: idleLinks(reckoning),
+    groupsAtSwitch: new Map(
+      topology.network.bridges.map(({ deviceId }, n) => [deviceId, loads.groupsAtSwitch[n] as number]),
+    ),
+  };
+}
+
+/** Cables between switches on which no VLAN's tree runs. */
+function idleLinks({ plan, topology }: Reckoning): Set<string> {
+  const { network } = topology;
+  const idle = new Set(network.trunks);
+  const subnetIds = plan.subnets.size > 0 ? [...plan.subnets.keys()] : [''];
+  for (const id of subnetIds) {
+    const left = new Set(network.treeOf(id).idle);
+    for (const trunk of network.trunks) {
+      if (!left.has(trunk) && (trunk.carries === null || trunk.carries.has(id))) idle.delete(trunk);
+    }
+  }
+  return new Set([...idle].flatMap((t: Trunk) => t.links.map((l) => l.id)));
+}
+
+export function linkDetail(reckoning: Reckoning, linkId: string): LinkDetail | null {
+  const { plan, topology } = reckoning;
+  const index = topology.indexOfLink.get(linkId);
+  const link = plan.links.get(linkId);
+  if (index === undefined || link === undefined) return null;
+  const trunk = topology.network.trunks.find((t) => t.links.some((l) => l.id === linkId));
+  return {
+    linkId,
+    directions: [direction(reckoning, 2 * index), direction(reckoning, 2 * index + 1)],
+    joinedLinkIds: trunk?.links.map((l) => l.id) ?? [linkId],
+    isIdle: idleLinks(reckoning).has(linkId),
+  };
+}
+
+function direction(reckoning: Reckoning, directed: number): DirectionDetail {
+  const { plan, topology, loads, loadFrame } = reckoning;
+  const { link, sends, hears } = endsOf(topology.links, directed);
+  const usableBitsPerSecond = loadFrame.usableBitsPerSecond[directed >> 1] as number;
+  const bitsPerSecond = totalBitsPerSecond(loads, loadFrame, directed);
+  const allowance = loadFrame.allowances[directed >> 1] ?? allowanceFor(0, plan.settings);
+  const media = loads.mediaBitsPerSecond[directed] as number;
+  const querier = loads.querierBitsPerSecond[directed] as number;
+  const streams = streamsOnLink(reckoning, directed);
+  return {
+    sendsId: sends.deviceId,
+    hearsId: hears.deviceId,
+    bitsPerSecond,
+    usableBitsPerSecond,
+    share: shareOf(bitsPerSecond, usableBitsPerSecond),
+    followers: allowance.followers,
+    queueNs: ((loads.packetBits[directed] as number) * 1e9) / link.bitsPerSecond,
+    frameNs: waitBehindFrameNs(link.bitsPerSecond, plan.settings.vlanTagged),
+    terms: [
+      addend('mediaLoad', media, 'bit/s'),
+      ...(querier > 0 ? [addend('querierLoad', querier, 'bit/s')] : []),
+      addend('clockMessages', allowance.ptpBitsPerSecond, 'bit/s'),
+      addend('sap', allowance.sapBitsPerSecond, 'bit/s'),
+      addend('control', allowance.controlBitsPerSecond, 'bit/s'),
+      result('linkLoad', bitsPerSecond, 'bit/s'),
+      result('usable', usableBitsPerSecond, 'bit/s'),
+    ],
+    streams,
+  };
+}
+
+function streamsOnLink(reckoning: Reckoning, directed: number): StreamOnLink[] {
+  const found: StreamOnLink[] = [];
+  for (const trees of reckoning.loads.treesBySender.values()) {
+    for (const tree of trees) {
+      const copies = tree.directed.filter((d) => d === directed).length;
+      const extra = tree.towardsQuerier.filter((d) => d === directed).length;
+      if (copies + extra === 0) continue;
+      const group = reckoning.groupsByStream.get(tree.stream.id)?.[tree.leg] ?? null;
+      found.push({
+        streamId: tree.stream.id,
+        leg: tree.leg,
+        group: group === null ? null : formatAddress(group),
+        bitsPerSecond: tree.bitsPerSecond,
+        copies: copies + extra,
+        receiverIds: copies > 0 ? receiversOver(reckoning, tree, directed) : [],
+        isForQuerier: copies === 0,
+      });
+    }
+  }
+  return found.sort(
+    (a, b) => b.bitsPerSecond * b.copies - a.bitsPerSecond * a.copies || (a.streamId < b.streamId ? -1 : 1),
+  );
+}
+
+/** The receivers whose way runs over a direction of a link. */
+function receiversOver(reckoning: Reckoning, { stream, leg }: StreamTree, directed: number): string[] {
+  const { plan, topology } = reckoning;
+  const reach = reachOf(plan, topology.routes);
+  const end = (id: string) => {
+    const device = plan.devices.get(id);
+    const model = device && plan.models.get(device.modelId);
+    return device && model ? endOf(profileOf(plan, reach, topology, device, model), leg) : null;
+  };
+  const from = end(stream.senderDeviceId);
+  if (from === null) return [];
+  const kind = stream.unicastTo === null ? 'multicast' : 'unicast';
+  return stream.receiverDeviceIds.filter((id) => {
+    const to = end(id);
+    const way = to && topology.wayBetween(from, to, kind);
+    return way?.hops(flowOf(stream.id, leg)).directed.includes(directed) ?? false;
+  });
+}
+
+export function streamViews(reckoning: Reckoning): StreamView[] {
+  const { plan, streamsBySender, groupsByStream, loads } = reckoning;
+  const text = (group: number | null | undefined) => (group == null ? null : formatAddress(group));
+  const linksByStream = new Map<string, number>();
+  for (const trees of loads.treesBySender.values()) {
+    for (const { stream, directed } of trees) {
+      linksByStream.set(stream.id, (linksByStream.get(stream.id) ?? 0) + directed.length);
+    }
+  }
+  return [...streamsBySender.values()].flat().map((stream) => {
+    const sum = streamSum(stream.width, stream.format, plan.settings.vlanTagged);
+    const groups = groupsByStream.get(stream.id);
+    return {
+      id: stream.id,
+      senderDeviceId: stream.senderDeviceId,
+      slot: stream.slot,
+      width: stream.width,
+      formatKey: stream.formatKey,
+      format: stream.format,
+      bitsPerSecond: sum.bitsPerSecond,
+      groupA: text(groups?.A),
+      groupB: text(groups?.B),
+      isUnicast: stream.unicastTo !== null,
+      isChosen: plan.groupChoices.get(stream.senderDeviceId)?.has(stream.slot) ?? false,
+      isSent: stream.sent !== null,
+      receiverIds: stream.receiverDeviceIds,
+      links: linksByStream.get(stream.id) ?? 0,
+      sum: sum.terms,
+    };
+  });
+}
