@@ -17,14 +17,24 @@ import {
   type NodeProps,
 } from '@xyflow/react';
 import { wrap } from 'comlink';
-import { ChevronDown, ChevronRight, Rows3 } from 'lucide-react';
+import { ChevronDown, Maximize2, Minimize2 } from 'lucide-react';
 import { createContext, memo, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { Cautions, Refusals } from '@/ui/parts/signs';
 import { bits, percent } from '@/ui/parts/units';
 import type { View } from '@/ui/session/plan-store';
 import type { Layout, LayoutWorker } from '@/workers/layout-view';
-import { drawingGraph, layoutKey, usualFolds, type DrawingEdge, type DrawingNode, type Fold } from './drawing-graph';
+import {
+  CARD_HEAD,
+  CARD_ROW,
+  drawingGraph,
+  layoutKey,
+  usualFolds,
+  type CardRow,
+  type DrawingEdge,
+  type DrawingNode,
+  type Fold,
+} from './drawing-graph';
 import type { NetworkSelection } from './selection';
 
 interface Actions {
@@ -32,16 +42,22 @@ interface Actions {
   readonly folds: ReadonlyMap<string, Fold>;
   readonly ceilingPercent: number;
   readonly selectLink: (id: string) => void;
+  readonly selectDevice: (id: string) => void;
 }
 const DrawingActions = createContext<Actions | null>(null);
 
-type BoxNode = Node<{ box: DrawingNode; isSelected: boolean }, 'box' | 'place'>;
+type BoxNode = Node<{ box: DrawingNode; selectedId: string | null }, 'box' | 'place' | 'card'>;
 type CableEdge = Edge<
-  { edge: DrawingEdge; corners: readonly { x: number; y: number }[]; isSelected: boolean },
+  {
+    edge: DrawingEdge;
+    corners: readonly { x: number; y: number }[];
+    label: { x: number; y: number };
+    isSelected: boolean;
+  },
   'cables'
 >;
 
-const NODE_TYPES = { box: memo(Box), place: memo(PlaceBox) };
+const NODE_TYPES = { box: memo(Box), place: memo(PlaceBox), card: memo(Card) };
 const EDGE_TYPES = { cables: memo(Cables) };
 
 export interface DrawingProps {
@@ -88,19 +104,20 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
     return graph.nodes.flatMap((box): BoxNode[] => {
       const at = layout.boxes.get(box.id);
       if (at === undefined) return [];
-      const isSelected = selectedDevice !== null && box.kind !== 'place' && box.deviceIds.includes(selectedDevice);
+      const selectedId = selectedDevice !== null && box.deviceIds.includes(selectedDevice) ? selectedDevice : null;
+      const isFrame = box.kind === 'place' || box.kind === 'card';
       return [
         {
           id: box.id,
-          type: box.kind === 'place' ? 'place' : 'box',
+          type: box.kind === 'place' || box.kind === 'card' ? box.kind : 'box',
           position: { x: at.x, y: at.y },
           width: at.width,
           height: at.height,
-          data: { box, isSelected },
+          data: { box, selectedId },
           draggable: false,
-          focusable: box.kind !== 'place',
+          focusable: !isFrame,
           selectable: false,
-          connectable: box.kind === 'switch' || box.kind === 'device',
+          connectable: box.kind !== 'closed' && box.kind !== 'place',
           zIndex: box.kind === 'place' ? -1 : 1,
           ariaLabel: `${box.title}${box.detail ? `, ${box.detail}` : ''}`,
         },
@@ -119,7 +136,9 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
           type: 'cables',
           source: edge.source,
           target: edge.target,
-          data: { edge, corners, isSelected },
+          ...(edge.sourceRow === null ? {} : { sourceHandle: `${edge.sourceRow} out` }),
+          ...(edge.targetRow === null ? {} : { targetHandle: `${edge.targetRow} in` }),
+          data: { edge, corners, label: layout.labels.get(edge.id) ?? corners[0] ?? { x: 0, y: 0 }, isSelected },
           focusable: true,
           ariaLabel: `${edge.linkIds.length > 1 ? `${edge.linkIds.length} cables` : 'Cable'}, busiest ${percent(edge.share)}`,
         },
@@ -132,17 +151,23 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
     [],
   );
   const selectLink = useCallback((id: string) => onSelect('link', id), [onSelect]);
+  const selectDevice = useCallback((id: string) => onSelect('device', id), [onSelect]);
   const actions = useMemo(
-    () => ({ fold, folds, selectLink, ceilingPercent: plan.settings.loadCeilingPercent }),
-    [fold, folds, selectLink, plan.settings.loadCeilingPercent],
+    () => ({ fold, folds, selectLink, selectDevice, ceilingPercent: plan.settings.loadCeilingPercent }),
+    [fold, folds, selectLink, selectDevice, plan.settings.loadCeilingPercent],
   );
   const open = (box: DrawingNode) => {
     if (box.kind === 'closed') fold(box.placeId ?? '', 'switches');
-    else if (box.kind === 'bundle' && box.deviceIds.length > 1) fold(box.placeId ?? '', 'open');
-    else if (box.deviceIds[0] !== undefined && box.kind !== 'place') onSelect('device', box.deviceIds[0]);
+    else if (box.deviceIds[0] !== undefined && (box.kind === 'switch' || box.kind === 'device')) {
+      onSelect('device', box.deviceIds[0]);
+    }
   };
   const boxOf = (id: string) => graph.nodes.find((n) => n.id === id);
-  const deviceOf = (id: string | null) => (id?.startsWith('device:') ? id.slice('device:'.length) : null);
+  /** A device by its box, or by the line of a card from which the drag began. */
+  const deviceOf = (nodeId: string | null, handle: string | null | undefined) => {
+    const id = handle?.startsWith('device:') ? handle : nodeId;
+    return id?.startsWith('device:') ? id.slice('device:'.length).replace(/ (in|out)$/, '') : null;
+  };
 
   return (
     <DrawingActions.Provider value={actions}>
@@ -174,9 +199,9 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
             if (box) open(box);
             else if (edge?.linkIds[0]) onSelect('link', edge.linkIds[0]);
           }}
-          onConnect={({ source, target }) => {
-            const from = deviceOf(source);
-            const to = deviceOf(target);
+          onConnect={({ source, sourceHandle, target, targetHandle }) => {
+            const from = deviceOf(source, sourceHandle);
+            const to = deviceOf(target, targetHandle);
             if (from !== null && to !== null && from !== to) onConnect(from, to);
           }}
         >
@@ -210,14 +235,22 @@ function useLayout(key: string, graph: ReturnType<typeof drawingGraph>) {
     const { nodes, edges } = latest.current;
     void worker.current.remote
       .arrange({
-        nodes: nodes.map(({ id, parent, width, height, kind }) => ({
+        nodes: nodes.map(({ id, parent, width, height, kind, rows }) => ({
           id,
           parent,
           width,
           height,
           isGroup: kind === 'place',
+          rows: rows.map((r, n) => ({ id: r.id, y: CARD_HEAD + n * CARD_ROW + CARD_ROW / 2 })),
         })),
-        edges: edges.map(({ id, source, target }) => ({ id, source, target })),
+        edges: edges.map(({ id, source, target, sourceRow, targetRow, linkIds }) => ({
+          id,
+          source,
+          target,
+          sourceRow,
+          targetRow,
+          labelWidth: linkIds.length > 1 ? 66 : 46,
+        })),
       })
       .then((layout) => isWanted && setDone({ key, layout }));
     return () => {
@@ -230,72 +263,174 @@ function useLayout(key: string, graph: ReturnType<typeof drawingGraph>) {
 const HANDLE = '!h-2 !w-2 !min-w-0 !rounded-full !border !border-edge !bg-bg opacity-0 group-hover:opacity-100';
 
 function Box({ data }: NodeProps<BoxNode>) {
-  const { box, isSelected } = data;
+  const { box, selectedId } = data;
+  const isSelected = selectedId !== null;
   const isSwitch = box.kind === 'switch';
   const isJoinable = isSwitch || box.kind === 'device';
+  const signs = (
+    <>
+      <Refusals n={box.wrong.refusals} />
+      <Cautions n={box.wrong.cautions} />
+    </>
+  );
   return (
     <div
       className={`group flex h-full w-full items-center gap-1.5 border px-2 ${
         isSelected ? 'border-jade bg-selected' : isSwitch ? 'border-edge bg-raise' : 'border-line bg-panel'
-      } ${box.kind === 'bundle' || box.kind === 'closed' ? 'border-double border-edge [border-width:3px]' : 'rounded'}`}
+      } ${box.kind === 'closed' ? 'border-double border-edge [border-width:3px]' : 'rounded'}`}
       title={box.detail ? `${box.title}, ${box.detail}` : box.title}
     >
       <Handle type="source" position={Position.Right} isConnectable={isJoinable} className={HANDLE} />
       <Handle type="target" position={Position.Left} isConnectable={isJoinable} className={HANDLE} />
       <span className="min-w-0 flex-1">
-        <span className={`block truncate text-[12px] leading-[15px] ${isSwitch ? 'font-medium' : ''}`}>
-          {box.title}
+        <span className="flex items-center gap-1">
+          <span className={`min-w-0 flex-1 truncate text-[12px] leading-[16px] ${isSwitch ? 'font-medium' : ''}`}>
+            {box.title}
+          </span>
+          {box.detail ? null : signs}
         </span>
-        {box.detail ? <span className="block truncate text-[11px] leading-[14px] text-dim">{box.detail}</span> : null}
+        {box.detail ? (
+          <span className="flex h-4 items-center gap-1">
+            <span className="min-w-0 flex-1 truncate text-[11px] leading-[14px] text-dim">{box.detail}</span>
+            {signs}
+          </span>
+        ) : null}
       </span>
-      <Refusals n={box.wrong.refusals} />
-      <Cautions n={box.wrong.cautions} />
     </div>
   );
 }
 
 function PlaceBox({ data }: NodeProps<BoxNode>) {
-  const { box } = data;
+  return (
+    <div className="h-full w-full rounded border border-line bg-panel/40">
+      <PlaceHead box={data.box} />
+    </div>
+  );
+}
+
+function PlaceHead({ box }: { box: DrawingNode }) {
   const actions = useContext(DrawingActions);
   const placeId = box.placeId ?? '';
-  const fold = actions?.folds.get(placeId) ?? 'switches';
+  const isOpen = actions?.folds.get(placeId) === 'open';
   const button =
     'nodrag nopan rounded p-0.5 text-dim hover:text-ink focus-visible:outline-2 focus-visible:outline-jade';
   return (
-    <div className="h-full w-full rounded border border-line bg-panel/40">
-      <div className="flex h-[26px] items-center gap-1 px-1.5">
-        <button
-          type="button"
-          aria-label={`Close ${box.title}`}
-          className={button}
-          onClick={() => actions?.fold(placeId, 'closed')}
-        >
-          <ChevronDown size={13} />
-        </button>
-        <span className="min-w-0 flex-1 truncate text-[12px] text-dim">{box.title}</span>
-        <button
-          type="button"
-          aria-label={fold === 'open' ? `Hide the devices of ${box.title}` : `Show the devices of ${box.title}`}
-          aria-pressed={fold === 'open'}
-          className={button}
-          onClick={() => actions?.fold(placeId, fold === 'open' ? 'switches' : 'open')}
-        >
-          {fold === 'open' ? <ChevronRight size={13} /> : <Rows3 size={13} />}
-        </button>
-      </div>
+    <div className="flex items-center gap-1 px-1.5" style={{ height: CARD_HEAD }}>
+      <button
+        type="button"
+        aria-label={`Close ${box.title}`}
+        className={button}
+        onClick={() => actions?.fold(placeId, 'closed')}
+      >
+        <ChevronDown size={13} />
+      </button>
+      <span className="min-w-0 flex-1 truncate text-[12px] font-medium" title={box.title}>
+        {box.title}
+      </span>
+      <button
+        type="button"
+        aria-label={isOpen ? `Hide the devices of ${box.title}` : `Show the devices of ${box.title}`}
+        aria-pressed={isOpen}
+        className={button}
+        onClick={() => actions?.fold(placeId, isOpen ? 'switches' : 'open')}
+      >
+        {isOpen ? <Minimize2 size={12} /> : <Maximize2 size={12} />}
+      </button>
     </div>
   );
+}
+
+/** A place as a card: its switches line by line, the other devices in the last line. */
+function Card({ data }: NodeProps<BoxNode>) {
+  const { box, selectedId } = data;
+  return (
+    <div className="h-full w-full rounded border border-edge bg-panel">
+      <PlaceHead box={box} />
+      {box.rows.map((row, n) => (
+        <CardLine key={row.id} row={row} index={n} placeId={box.placeId ?? ''} selectedId={selectedId} />
+      ))}
+    </div>
+  );
+}
+
+function CardLine({
+  row,
+  index,
+  placeId,
+  selectedId,
+}: {
+  row: CardRow;
+  index: number;
+  placeId: string;
+  selectedId: string | null;
+}) {
+  const actions = useContext(DrawingActions);
+  const isSelected = selectedId !== null && row.deviceIds.includes(selectedId);
+  const isSwitch = row.kind === 'switch';
+  const y = CARD_HEAD + index * CARD_ROW + CARD_ROW / 2;
+  const isOver = row.innerShare * 100 > (actions?.ceilingPercent ?? 70);
+  const isOne = row.deviceIds.length === 1;
+  return (
+    <div
+      className={`group flex items-center gap-1 border-t border-line px-1.5 text-[12px] ${isSelected ? 'bg-selected' : ''}`}
+      style={{ height: CARD_ROW }}
+    >
+      <Handle
+        id={`${row.id} in`}
+        type="target"
+        position={Position.Left}
+        style={{ top: y }}
+        isConnectable={isSwitch || isOne}
+        className={HANDLE}
+      />
+      <Handle
+        id={`${row.id} out`}
+        type="source"
+        position={Position.Right}
+        style={{ top: y }}
+        isConnectable={isSwitch || isOne}
+        className={HANDLE}
+      />
+      <button
+        type="button"
+        className={`nodrag nopan min-w-0 flex-1 truncate text-left hover:underline focus-visible:outline-2 focus-visible:outline-jade ${isSwitch ? '' : 'text-dim'}`}
+        title={isSwitch || isOne ? row.title : `Show all ${row.title}`}
+        onClick={() =>
+          isSwitch || isOne ? actions?.selectDevice(row.deviceIds[0] ?? '') : actions?.fold(placeId, 'open')
+        }
+      >
+        {row.title}
+      </button>
+      {row.innerLinkIds.length > 0 ? (
+        <button
+          type="button"
+          className={`nodrag nopan font-mono text-[10.5px] hover:underline focus-visible:outline-2 focus-visible:outline-jade ${isOver ? 'text-madder' : 'text-dim'}`}
+          title={`${row.innerLinkIds.length} cables within the place, the busiest at ${shortPercent(row.innerShare)}`}
+          onClick={() => row.innerLinkIds[0] && actions?.selectLink(row.innerLinkIds[0])}
+        >
+          {row.innerLinkIds.length}× {shortPercent(row.innerShare)}
+        </button>
+      ) : null}
+      <Refusals n={row.wrong.refusals} />
+      <Cautions n={row.wrong.cautions} />
+    </div>
+  );
+}
+
+/** A share as the drawing has room for: one decimal below ten percent. */
+function shortPercent(share: number): string {
+  if (!Number.isFinite(share)) return 'over';
+  return share >= 0.1 ? `${Math.round(share * 100)}%` : `${(share * 100).toFixed(1)}%`;
 }
 
 /** Straight runs with the load of the busiest cable at their middle; the thicker the faster, and cut short when idle. */
 function Cables({ id, data }: EdgeProps<CableEdge>) {
   const actions = useContext(DrawingActions);
   if (data === undefined) return null;
-  const { edge, corners, isSelected } = data;
+  const { edge, corners, label, isSelected } = data;
   const isOver = edge.share * 100 > (actions?.ceilingPercent ?? 70);
   const isNear = !isOver && edge.share * 100 > (actions?.ceilingPercent ?? 70) * 0.8;
   const path = corners.map((c, n) => `${n === 0 ? 'M' : 'L'}${c.x},${c.y}`).join(' ');
-  const middle = middleOf(corners);
   const width = edge.bitsPerSecond >= 1e10 ? 2.6 : edge.bitsPerSecond >= 1e9 ? 1.6 : 1;
   const stroke = isOver
     ? 'var(--madder)'
@@ -306,8 +441,8 @@ function Cables({ id, data }: EdgeProps<CableEdge>) {
         : edge.share > 0
           ? 'var(--slate)'
           : 'var(--edge)';
-  const says = edge.isIdle ? 'idle' : edge.share > 0 ? percent(edge.share) : '';
-  const count = edge.linkIds.length > 1 ? `${edge.linkIds.length} ×` : '';
+  const says = edge.isIdle ? 'idle' : edge.share > 0 ? shortPercent(edge.share) : '';
+  const count = edge.linkIds.length > 1 ? `${edge.linkIds.length}×` : '';
   return (
     <>
       <BaseEdge
@@ -328,7 +463,7 @@ function Cables({ id, data }: EdgeProps<CableEdge>) {
             className={`nodrag nopan pointer-events-auto absolute rounded-sm border px-1 font-mono text-[10.5px] leading-[15px] whitespace-nowrap ${
               isSelected ? 'border-jade bg-selected' : 'border-line bg-bg'
             } ${isOver ? 'text-madder' : isNear ? 'text-ochre' : 'text-dim'}`}
-            style={{ transform: `translate(-50%, -50%) translate(${middle.x}px, ${middle.y}px)` }}
+            style={{ transform: `translate(-50%, -50%) translate(${label.x}px, ${label.y}px)` }}
             title={`${edge.linkIds.length > 1 ? `${edge.linkIds.length} cables, the busiest` : 'Cable'} of ${bits(edge.bitsPerSecond)}: ${says || 'no media'}`}
             onClick={() => edge.linkIds[0] && actions?.selectLink(edge.linkIds[0])}
           >
@@ -338,23 +473,4 @@ function Cables({ id, data }: EdgeProps<CableEdge>) {
       ) : null}
     </>
   );
-}
-
-/** Half-way along a line of corners. */
-function middleOf(corners: readonly { x: number; y: number }[]): { x: number; y: number } {
-  let length = 0;
-  const parts = corners.slice(1).map((c, n) => {
-    const from = corners[n] as { x: number; y: number };
-    const part = Math.hypot(c.x - from.x, c.y - from.y);
-    length += part;
-    return { from, to: c, part };
-  });
-  let left = length / 2;
-  for (const { from, to, part } of parts) {
-    if (left <= part && part > 0) {
-      return { x: from.x + ((to.x - from.x) * left) / part, y: from.y + ((to.y - from.y) * left) / part };
-    }
-    left -= part;
-  }
-  return corners[0] ?? { x: 0, y: 0 };
 }
