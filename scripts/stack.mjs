@@ -19,7 +19,7 @@ async function until(what, check, { timeoutMs = 60_000, child } = {}) {
 
 /** @param {StackOptions} options */
 export async function startStandins(options) {
-  if (!existsSync(join(options.dataFolder, 'demo-plan.json'))) {
+  if (!existsSync(join(options.dataFolder, 'demo-deviations.json'))) {
     const { status } = spawnSync(process.execPath, [join(root, 'build/src-demo-write-demo.mjs'), options.dataFolder], {
       stdio: 'inherit',
     });
@@ -34,6 +34,7 @@ export async function startStandins(options) {
     expiryMs: options.expiryMs,
     heartbeatMs: options.heartbeatMs,
     strangers: JSON.parse(readFileSync(join(options.dataFolder, 'demo-strangers.json'), 'utf8')),
+    deviations: JSON.parse(readFileSync(join(options.dataFolder, 'demo-deviations.json'), 'utf8')),
   };
   const child = fork(join(root, 'build/src-standins-main.mjs'), [JSON.stringify(settings)], {
     stdio: ['ignore', options.isQuiet ? 'ignore' : 'pipe', 'inherit', 'ipc'],
@@ -60,6 +61,7 @@ export async function startApp(options) {
         JADE_DATA: options.dataFolder,
         JADE_REGISTRY: `http://127.0.0.1:${options.registryPort}`,
         JADE_TRANSLATE: '10.=127.',
+        JADE_RESTCONF_PORT: String(options.devicePort),
       },
     },
   );

@@ -39,6 +39,12 @@ const STRANGERS = [
   },
 ];
 
+/** Where the field is not as Skerry Point has it: a cable that came up at 100 Mb/s, an amplifier in another socket. */
+const DEVIATIONS = {
+  slowPorts: [{ switchId: 'south-edge-a', port: 'Port 4', bitsPerSecond: 100_000_000 }],
+  plugged: [{ deviceId: 'dome-amp-3', interface: 'B', chassisId: 'SK-0008', portId: 'Port 20' }],
+};
+
 const folder = process.argv[2];
 if (folder === undefined) throw new Error('write-demo FOLDER');
 mkdirSync(folder, { recursive: true });
@@ -47,3 +53,4 @@ const checked = readPlanFile(text);
 if (!checked.ok) throw new Error(JSON.stringify(checked.problems, null, 2));
 writeFileSync(join(folder, 'demo-plan.json'), text);
 writeFileSync(join(folder, 'demo-strangers.json'), JSON.stringify(STRANGERS));
+writeFileSync(join(folder, 'demo-deviations.json'), JSON.stringify(DEVIATIONS));

@@ -9,6 +9,13 @@ export interface NodeResource {
   /** Addresses under which the node says it answers. */
   readonly addresses: readonly string[];
   readonly serial: string | null;
+  readonly interfaces: readonly NodeInterface[];
+}
+/** A network interface as IS-04 v1.3 tells it, with what LLDP heard at its other end. */
+export interface NodeInterface {
+  readonly name: string;
+  readonly portId: string;
+  readonly attached: { readonly chassisId: string; readonly portId: string } | null;
 }
 export interface DeviceResource {
   readonly id: string;
@@ -55,6 +62,15 @@ export function readNode(raw: Raw): NodeResource {
     label: text(raw['label']),
     addresses: [...addresses],
     serial: typeof serial === 'string' && serial !== '' ? serial : null,
+    interfaces: list(raw['interfaces']).map((i) => {
+      const attached = (i['attached_network_device'] ?? null) as Raw | null;
+      return {
+        name: text(i['name']),
+        portId: text(i['port_id']),
+        attached:
+          attached === null ? null : { chassisId: text(attached['chassis_id']), portId: text(attached['port_id']) },
+      };
+    }),
   };
 }
 

@@ -1,4 +1,6 @@
 import type { RecordChange } from '../core/plan/changes';
+import type { FoundLink } from '../core/findings/field-links';
+import type { NodeInterface } from '../field/resources';
 import type { DeviceFailure } from '../field/http-json';
 import type { FieldOnly, LaneEvidence } from '../field/lane-state';
 
@@ -34,6 +36,9 @@ export interface DeviceFieldView {
   readonly nodeId: string;
   readonly nodeLabel: string;
   readonly boundBy: 'hand' | 'serial' | 'address';
+  /** Addresses at which it says it answers, as the plan would write them. */
+  readonly addresses: readonly string[];
+  readonly interfaces: readonly NodeInterface[];
   readonly failure: DeviceFailure | null;
   readonly lanes: Readonly<Record<number, LaneEvidence>>;
   readonly fieldOnly: Readonly<Record<number, FieldOnly>>;
@@ -60,6 +65,8 @@ export interface FieldMessage {
   /** Lane states of receiving devices that are not there. */
   readonly absent: Readonly<Record<string, Readonly<Record<number, LaneEvidence>> | null>>;
   readonly unknown: readonly UnknownNode[] | null;
+  /** By cable: how switches say that it came up. Null: no news. */
+  readonly links: Readonly<Record<string, FoundLink>> | null;
 }
 
 export interface PresenceMessage {

@@ -6,6 +6,7 @@ import type { Reckoning } from '../core/reckon/reckoning';
 import type { FieldSnapshot, FieldNode } from '../field/follower';
 import type { Author, ChangeMessage, DeviceFieldView, FieldMessage, UnknownNode } from './messages';
 import { serverState } from './state';
+import { SwitchWatch } from './switch-watch';
 
 export type SendEvent = (event: 'hello' | 'change' | 'field' | 'people', data: unknown) => void;
 
@@ -21,14 +22,33 @@ const FIELD_INTERVAL_MS = 150;
 export class PlanSession {
   private readonly listeners = new Set<Listener>();
   private reckoned: Reckoning | undefined;
-  private shown = { devices: new Map<string, string>(), absent: new Map<string, string>(), unknown: '', registry: '' };
+  private shown = {
+    devices: new Map<string, string>(),
+    absent: new Map<string, string>(),
+    unknown: '',
+    registry: '',
+    links: '',
+  };
   private fieldTimer: NodeJS.Timeout | null = null;
+  /** Asked only while someone looks. */
+  private readonly switches: SwitchWatch | null;
 
   constructor(
     readonly id: string,
     public plan: Plan,
     public revision: number,
-  ) {}
+  ) {
+    const { restconfPort, translation } = serverState();
+    this.switches =
+      restconfPort === null
+        ? null
+        : new SwitchWatch(
+            () => this.plan,
+            restconfPort,
+            translation,
+            () => this.fieldChanged(),
+          );
+  }
 
   reckoning(): Reckoning {
     this.reckoned = reckon(this.plan, this.reckoned);
@@ -50,11 +70,13 @@ export class PlanSession {
   listen(author: Author, send: SendEvent): () => void {
     const listener = { author, send };
     this.listeners.add(listener);
+    this.switches?.start();
     send('hello', { revision: this.revision });
     send('field', this.fieldMessage(true));
     this.tellPeople();
     return () => {
       this.listeners.delete(listener);
+      if (this.listeners.size === 0) this.switches?.stop();
       this.tellPeople();
     };
   }
@@ -68,6 +90,7 @@ export class PlanSession {
       const isNews =
         message.registry !== null ||
         message.unknown !== null ||
+        message.links !== null ||
         Object.keys(message.devices).length + Object.keys(message.absent).length > 0;
       if (isNews) this.tell('field', message);
     }, FIELD_INTERVAL_MS);
@@ -85,7 +108,13 @@ export class PlanSession {
   /** What the field looks like from this plan. Not full: only what differs from what was last told. */
   private fieldMessage(isFull: boolean): FieldMessage {
     const { follower } = serverState();
-    if (follower === null) return { isFull, registry: null, devices: {}, absent: {}, unknown: isFull ? [] : null };
+    const links = Object.fromEntries(this.switches?.links() ?? []);
+    const linksText = JSON.stringify(links);
+    const linkNews = isFull || linksText !== this.shown.links ? links : null;
+    if (follower === null) {
+      if (!isFull) this.shown = { ...this.shown, links: linksText };
+      return { isFull, registry: null, devices: {}, absent: {}, unknown: isFull ? [] : null, links: linkNews };
+    }
     const field = follower.snapshot();
     const bindings = this.bindings(field);
     const reckoning = this.reckoning();
@@ -101,6 +130,8 @@ export class PlanSession {
           nodeId: node.node.id,
           nodeLabel: node.node.label,
           boundBy: bindings.boundBy.get(deviceId) ?? 'address',
+          addresses: node.node.addresses.map((a) => planAddress(a, serverState().translation)),
+          interfaces: node.node.interfaces,
           failure: (node.device && field.failures.get(node.device.id)) ?? null,
           lanes: Object.fromEntries(lanes),
           fieldOnly: Object.fromEntries(fieldOnly),
@@ -115,11 +146,19 @@ export class PlanSession {
       absent: textsOf(absent),
       unknown: JSON.stringify(unknown),
       registry: JSON.stringify(registry),
+      links: linksText,
     };
     // A newcomer gets everything; what the others were told last stays the measure for what is news to them.
     if (!isFull) this.shown = now;
     if (isFull) {
-      return { isFull, registry, devices: Object.fromEntries(devices), absent: Object.fromEntries(absent), unknown };
+      return {
+        isFull,
+        registry,
+        devices: Object.fromEntries(devices),
+        absent: Object.fromEntries(absent),
+        unknown,
+        links: linkNews,
+      };
     }
     return {
       isFull,
@@ -127,6 +166,7 @@ export class PlanSession {
       devices: differing(devices, now.devices, before.devices),
       absent: differing(absent, now.absent, before.absent),
       unknown: now.unknown === before.unknown ? null : unknown,
+      links: linkNews,
     };
   }
 }

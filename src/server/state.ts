@@ -9,12 +9,14 @@ import type { PlanSession } from './plan-session';
 /**
  * What lives as long as the process. Route handlers and instrumentation are bundled apart, so it is kept on globalThis.
  * Settings come from the environment: JADE_DATA (folder of the database), JADE_REGISTRY (Query API of an IS-04 registry,
- * none: no field), JADE_TRANSLATE (e.g. `10.=127.`: how plan addresses look where the devices are).
+ * none: no field), JADE_TRANSLATE (e.g. `10.=127.`: how plan addresses look where the devices are), JADE_RESTCONF_PORT (the
+ * port on which switches answer RESTCONF; none: switches are not asked).
  */
 export interface ServerState {
   readonly store: PlanStore;
   readonly follower: FieldFollower | null;
   readonly translation: AddressTranslation | null;
+  readonly restconfPort: number | null;
   readonly sessions: Map<string, PlanSession>;
 }
 
@@ -35,6 +37,7 @@ export function serverState(): ServerState {
       store: new PlanStore(db),
       follower,
       translation: parseTranslation(process.env['JADE_TRANSLATE']),
+      restconfPort: Number(process.env['JADE_RESTCONF_PORT']) || null,
       sessions,
     };
     follower?.start();

@@ -1,13 +1,20 @@
 import type { PlanFile } from '../core/formats/plan-file';
 import type { Encoding, PacketTimeUs, RateHz } from '../core/streams/format';
 
+export interface StandinInterface {
+  readonly name: string;
+  readonly address: string;
+  /** What LLDP hears at the other end of its cable: the switch's serial and socket. */
+  readonly attached?: { readonly chassisId: string; readonly portId: string };
+}
+
 /** What one stand-in plays: the parts of a plan's device that can be seen from outside. */
 export interface StandinSpec {
   readonly id: string;
   readonly name: string;
   readonly serial: string;
   /** Loopback addresses by network interface, the first one carries its interfaces to the outside. */
-  readonly interfaces: readonly { readonly name: string; readonly address: string }[];
+  readonly interfaces: readonly StandinInterface[];
   readonly legs: readonly { readonly name: string; readonly address: string }[];
   readonly channelsReceive: number;
   readonly channelsSend: number;
@@ -35,7 +42,9 @@ export function fleetOfPlan(file: PlanFile): StandinSpec[] {
       .filter((i) => i.deviceId === device.id && !i.name.startsWith('routed:'))
       .flatMap((i) => {
         const address = i.address === null ? null : loopbackAddress(i.address);
-        return address === null ? [] : [{ name: i.name, address }];
+        if (address === null) return [];
+        const attached = attachedTo(file, device.id, model.ports.find((p) => p.role === i.name)?.name);
+        return [{ name: i.name, address, ...(attached === null ? {} : { attached }) }];
       });
     const legs = interfaces.filter((i) => i.name === 'A' || i.name === 'B');
     if (legs.length === 0) continue;
@@ -60,4 +69,18 @@ export function fleetOfPlan(file: PlanFile): StandinSpec[] {
     });
   }
   return specs;
+}
+
+function attachedTo(file: PlanFile, deviceId: string, port: string | undefined) {
+  for (const link of file.links) {
+    for (const [own, far] of [
+      [link.from, link.to],
+      [link.to, link.from],
+    ] as const) {
+      if (own.deviceId !== deviceId || own.port !== port) continue;
+      const device = file.devices.find((d) => d.id === far.deviceId);
+      return device ? { chassisId: device.serial ?? device.id, portId: far.port } : null;
+    }
+  }
+  return null;
 }

@@ -5,6 +5,7 @@ import { fleetOfPlan, type StandinSpec } from './fleet';
 import { StandinNode, type StandinMemory } from './node';
 import { panelServer } from './panel';
 import { Registry } from './registry';
+import { StandinSwitch, switchesOfPlan } from './switch';
 
 /**
  * Plays every device of a plan on the loopback network, with a registry. Run as
@@ -21,6 +22,20 @@ interface Settings {
   readonly heartbeatMs?: number;
   /** Devices that are there although the plan does not know them. */
   readonly strangers?: readonly StandinSpec[];
+  /** Where the field is not as planned from the start. */
+  readonly deviations?: {
+    readonly slowPorts?: readonly {
+      readonly switchId: string;
+      readonly port: string;
+      readonly bitsPerSecond: number;
+    }[];
+    readonly plugged?: readonly {
+      readonly deviceId: string;
+      readonly interface: string;
+      readonly chassisId: string;
+      readonly portId: string;
+    }[];
+  };
 }
 
 const settings = JSON.parse(process.argv[2] ?? '{}') as Settings;
@@ -52,7 +67,20 @@ const remember = () => {
   saving ??= setTimeout(save, 100);
 };
 
-for (const spec of [...fleetOfPlan(file), ...(settings.strangers ?? [])]) {
+const pluggedElsewhere = settings.deviations?.plugged ?? [];
+const fleet = fleetOfPlan(file).map((spec) => ({
+  ...spec,
+  interfaces: spec.interfaces.map((i) => {
+    const other = pluggedElsewhere.find((p) => p.deviceId === spec.id && p.interface === i.name);
+    return other ? { ...i, attached: { chassisId: other.chassisId, portId: other.portId } } : i;
+  }),
+}));
+const switches = new Map(switchesOfPlan(file).map((s) => [s.id, new StandinSwitch(s, settings.devicePort)]));
+for (const { switchId, port, bitsPerSecond } of settings.deviations?.slowPorts ?? []) {
+  switches.get(switchId)?.bringUp(port, { bitsPerSecond, duplex: 'full' });
+}
+
+for (const spec of [...fleet, ...(settings.strangers ?? [])]) {
   const options = {
     port: settings.devicePort,
     registryUrl: `http://${address}:${settings.registryPort}`,
@@ -62,9 +90,10 @@ for (const spec of [...fleetOfPlan(file), ...(settings.strangers ?? [])]) {
   nodes.set(spec.id, new StandinNode(spec, options, memories[spec.id]));
 }
 
-const panel = panelServer(nodes, address, settings.panelPort, remember);
+const panel = panelServer(nodes, switches, address, settings.panelPort, remember);
 await registry.start();
 await panel.start();
+await Promise.all([...switches.values()].map((s) => s.plug()));
 await Promise.all([...nodes].map(([id, node]) => (memories[id]?.isPlugged === false ? undefined : node.plug())));
 console.log(JSON.stringify({ ready: true, devices: nodes.size }));
 

@@ -287,6 +287,9 @@ export class StandinNode {
             name: i.name,
             chassis_id: this.mac(0),
             port_id: this.mac(n),
+            ...(i.attached
+              ? { attached_network_device: { chassis_id: i.attached.chassisId, port_id: i.attached.portId } }
+              : {}),
           })),
         },
       ],

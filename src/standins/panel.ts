@@ -1,9 +1,11 @@
 import { close, httpServer, json, listen, problem, route, type Response } from './http';
 import type { StandinNode } from './node';
+import type { StandinSwitch } from './switch';
 
 /** The front panels of the stand-ins: what a hand would do to a device, as a small API and one plain page. */
 export function panelServer(
   nodes: ReadonlyMap<string, StandinNode>,
+  switches: ReadonlyMap<string, StandinSwitch>,
   address: string,
   port: number,
   remember: () => void,
@@ -35,6 +37,27 @@ export function panelServer(
       const label = (r.body as { label?: unknown } | undefined)?.label;
       if (typeof label !== 'string' || label === '') return problem(400, 'label is missing');
       return act(r.params[0], (n) => n.rename(label));
+    }),
+    route('POST', '/switches/([^/]+)/(plug|unplug)', async (r) => {
+      const found = switches.get(r.params[0] as string);
+      if (found === undefined) return problem(404, 'no such switch');
+      await (r.params[1] === 'plug' ? found.plug() : found.unplug());
+      return json({ id: found.spec.id });
+    }),
+    // How a socket comes up; without a body as planned again.
+    route('POST', '/switches/([^/]+)/come-up', (r) => {
+      const found = switches.get(r.params[0] as string);
+      const body = (r.body ?? {}) as { port?: unknown; bitsPerSecond?: unknown; duplex?: unknown };
+      if (found === undefined) return problem(404, 'no such switch');
+      if (typeof body.port !== 'string') return problem(400, 'port is missing');
+      const as =
+        typeof body.bitsPerSecond === 'number'
+          ? {
+              bitsPerSecond: body.bitsPerSecond,
+              duplex: body.duplex === 'half' ? ('half' as const) : ('full' as const),
+            }
+          : null;
+      return found.bringUp(body.port, as) ? json({ id: found.spec.id }) : problem(404, 'no such port');
     }),
     route('POST', '/standins/([^/]+)/delay', (r) => {
       const ms = (r.body as { ms?: unknown } | undefined)?.ms;

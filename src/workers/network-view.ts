@@ -150,6 +150,7 @@ export function streamViews(reckoning: Reckoning): StreamView[] {
   return [...streamsBySender.values()].flat().map((stream) => {
     const sum = streamSum(stream.width, stream.format, plan.settings.vlanTagged);
     const groups = groupsByStream.get(stream.id);
+    const choice = plan.groupChoices.get(stream.senderDeviceId)?.get(stream.slot);
     return {
       id: stream.id,
       senderDeviceId: stream.senderDeviceId,
@@ -161,7 +162,8 @@ export function streamViews(reckoning: Reckoning): StreamView[] {
       groupA: text(groups?.A),
       groupB: text(groups?.B),
       isUnicast: stream.unicastTo !== null,
-      isChosen: plan.groupChoices.get(stream.senderDeviceId)?.has(stream.slot) ?? false,
+      isChosenA: choice?.groupA != null,
+      isChosenB: choice?.groupB != null,
       isSent: stream.sent !== null,
       receiverIds: stream.receiverDeviceIds,
       links: linksByStream.get(stream.id) ?? 0,

@@ -85,7 +85,9 @@ export interface StreamView {
   readonly groupA: string | null;
   readonly groupB: string | null;
   readonly isUnicast: boolean;
-  readonly isChosen: boolean;
+  /** Whether the group was chosen by hand. */
+  readonly isChosenA: boolean;
+  readonly isChosenB: boolean;
   readonly isSent: boolean;
   readonly receiverIds: readonly string[];
   readonly links: number;
@@ -166,7 +168,8 @@ export interface ReckonWorker {
   preview(commands: readonly Command[]): { ok: true; result: PreviewResult } | { ok: false; problem: CommandProblem };
   endPreview(): void;
   explain(deviceId: string, channel: number): LaneDetail | null;
-  fixesFor(findingId: string): readonly Fix[];
+  /** For a finding of the reckoning, or for one that the field gave. */
+  fixesFor(finding: Finding): readonly Fix[];
   linkDetail(linkId: string): LinkDetail | null;
   streams(): readonly StreamView[];
 }

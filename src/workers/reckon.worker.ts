@@ -209,10 +209,8 @@ const worker: ReckonWorker = {
     const reckoning = previewed ?? current;
     return reckoning === null ? [] : streamViews(reckoning);
   },
-  fixesFor(findingId) {
-    const finding = current?.findings.find((f) => f.id === findingId);
-    if (current === null || finding === undefined) return [];
-    return provenFixes(current, finding);
+  fixesFor(finding) {
+    return current === null ? [] : provenFixes(current, finding);
   },
 };
 

@@ -51,24 +51,24 @@ export function FindingList({ findings, plan }: { findings: readonly Finding[]; 
             <span className="text-dim">{WORD[finding.severity]}: </span>
             {findingTitle(plan, finding)}
           </Link>
-          <Fixes findingId={finding.id} plan={plan} />
+          <Fixes finding={finding} plan={plan} />
         </li>
       ))}
     </ul>
   );
 }
 
-function Fixes({ findingId, plan }: { findingId: string; plan: Plan }) {
+function Fixes({ finding, plan }: { finding: Finding; plan: Plan }) {
   const [fixes, setFixes] = useState<readonly Fix[]>([]);
   useEffect(() => {
     let isWanted = true;
     void reckonWorker()
-      .fixesFor(findingId)
+      .fixesFor(finding)
       .then((found) => isWanted && setFixes(found));
     return () => {
       isWanted = false;
     };
-  }, [findingId, plan]);
+  }, [finding, plan]);
   return <FixButtons fixes={fixes} plan={plan} />;
 }
 

@@ -67,7 +67,7 @@ export interface CableRow {
   readonly isIdle: boolean;
   readonly wrong: Wrong;
 }
-export type CableColumn = 'from' | 'to' | 'cable' | 'metres' | 'speed' | 'there' | 'back' | 'busiest' | 'wrong';
+export type CableColumn = 'from' | 'to' | 'cable' | 'speed' | 'there' | 'back' | 'busiest' | 'wrong';
 
 export function cableRows(plan: Plan, view: View, words: readonly string[], place: string | null): CableRow[] {
   const { network } = view;

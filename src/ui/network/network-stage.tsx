@@ -14,6 +14,7 @@ import { reckonWorker, type View } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
 import type { StreamView } from '@/workers/reckon-view';
 import { AddressesDialog } from './addresses-dialog';
+import { ImportDialog } from './import-dialog';
 import { NetworkPanel } from './network-panel';
 import { cableRows, streamRows, subnetRows, switchRows } from './network-rows';
 import { PlugDialog } from './plug-dialog';
@@ -54,6 +55,7 @@ export function NetworkStage() {
   const [plugging, setPlugging] = useState<{ from: string; to: string | null } | null>(null);
   const [isAddingSubnet, setAddingSubnet] = useState(false);
   const [isAddressing, setAddressing] = useState(false);
+  const [isImporting, setImporting] = useState(false);
   const selection = useMemo(() => parseNetworkSelection(selectionText), [selectionText]);
   const streams = useStreams(shown?.view ?? null, name === 'streams');
   const words = useMemo(() => text.trim().toLowerCase().split(/\s+/).filter(Boolean), [text]);
@@ -152,6 +154,7 @@ export function NetworkStage() {
               Take out <Key>Del</Key>
             </Button>
           ) : null}
+          <Button onClick={() => setImporting(true)}>Take in …</Button>
           <Button disabled={isEmpty} onClick={() => setAddressing(true)}>
             Addresses …
           </Button>
@@ -233,6 +236,7 @@ export function NetworkStage() {
           }}
         />
       ) : null}
+      {isImporting ? <ImportDialog plan={plan} onClose={() => setImporting(false)} /> : null}
       {isAddressing ? (
         <AddressesDialog
           plan={plan}

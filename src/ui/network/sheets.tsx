@@ -66,8 +66,6 @@ const cableOrder = (column: CableColumn) => (r: CableRow) => {
     case 'to':
       return r.to;
     case 'cable':
-      return r.link.cable ?? '';
-    case 'metres':
       return r.link.metres;
     case 'speed':
       return r.link.bitsPerSecond;
@@ -89,29 +87,29 @@ export function CableSheet({ plan, rows, onSelect, ...rest }: SheetOf<CableRow> 
   const { sort, setSort, sorted } = useSorted(rows, first, cableOrder, cableName);
   const ceiling = plan.settings.loadCeilingPercent;
   const columns: SheetColumn<CableRow, CableColumn>[] = [
-    { id: 'from', title: 'From', width: 'minmax(120px,1fr)', cell: (r) => r.from, hint: (r) => r.from },
+    { id: 'from', title: 'From', width: 'minmax(120px,1.1fr)', cell: (r) => r.from, hint: (r) => r.from },
     { id: 'to', title: 'To', width: 'minmax(120px,1fr)', cell: (r) => r.to, hint: (r) => r.to },
     {
       id: 'cable',
       title: 'Cable',
-      width: '92px',
+      width: '112px',
       tone: 'dim',
-      cell: (r) => (r.link.cable ? CABLE_WORDS[r.link.cable] : 'not stated'),
-      hint: (r) => (r.link.joinedAs ? `joined as ${r.link.joinedAs}` : undefined),
+      cell: (r) => `${r.link.metres} m ${r.link.cable ? CABLE_WORDS[r.link.cable] : ''}`,
+      hint: (r) =>
+        `${r.link.metres} m, ${r.link.cable ? CABLE_WORDS[r.link.cable] : 'kind not stated'}${r.link.joinedAs ? `, joined as ${r.link.joinedAs}` : ''}`,
     },
-    { id: 'metres', title: 'm', width: '44px', isNumber: true, cell: (r) => r.link.metres },
     { id: 'speed', title: 'Speed', width: '72px', isNumber: true, cell: (r) => bits(r.link.bitsPerSecond) },
     {
       id: 'there',
       title: 'Load there',
-      width: '96px',
+      width: '90px',
       cell: (r) => flowCell(r.there, ceiling, r.isIdle),
       hint: (r) => `${r.from} to ${r.to}: ${bits(r.there.bitsPerSecond)}`,
     },
     {
       id: 'back',
       title: 'Load back',
-      width: '96px',
+      width: '90px',
       cell: (r) => flowCell(r.back, ceiling, r.isIdle),
       hint: (r) => `${r.to} to ${r.from}: ${bits(r.back.bitsPerSecond)}`,
     },
@@ -171,7 +169,7 @@ export function SubnetSheet({ rows, onSelect, ...rest }: SheetOf<SubnetRow>) {
   const { sort, setSort, sorted } = useSorted(rows, first, subnetOrder, subnetName);
   const columns: SheetColumn<SubnetRow, SubnetColumn>[] = [
     { id: 'name', title: 'Subnet', width: 'minmax(90px,1fr)', cell: (r) => r.subnet.name, hint: (r) => r.subnet.name },
-    { id: 'vlan', title: 'VLAN', width: '52px', isNumber: true, cell: (r) => r.subnet.vlan ?? '' },
+    { id: 'vlan', title: 'VLAN', width: '62px', isNumber: true, cell: (r) => r.subnet.vlan ?? '' },
     { id: 'role', title: 'Role', width: '62px', tone: 'dim', cell: (r) => ROLE_WORDS[r.subnet.role] },
     { id: 'cidr', title: 'Block', width: '124px', tone: 'mono', cell: (r) => r.subnet.cidr },
     {
@@ -343,13 +341,13 @@ const streamName = (r: StreamRow) => r.name;
 export function StreamSheet({ rows, onSelect, ...rest }: SheetOf<StreamRow>) {
   const first: SheetSort<StreamColumn> = { column: 'name', isDescending: false };
   const { sort, setSort, sorted } = useSorted(rows, first, streamOrder, streamName);
-  const group = (text: string | null, r: StreamRow) =>
+  const group = (text: string | null, isChosen: boolean) =>
     text === null ? (
       <span className="text-dim">none</span>
     ) : (
       <>
         {text}
-        {r.stream.isChosen ? <span className="text-violet"> by hand</span> : null}
+        {isChosen ? <span className="text-violet"> by hand</span> : null}
       </>
     );
   const columns: SheetColumn<StreamRow, StreamColumn>[] = [
@@ -365,16 +363,16 @@ export function StreamSheet({ rows, onSelect, ...rest }: SheetOf<StreamRow>) {
     {
       id: 'groupA',
       title: 'Group, leg A',
-      width: 'minmax(118px,1fr)',
+      width: 'minmax(152px,1fr)',
       tone: 'mono',
-      cell: (r) => group(r.stream.groupA, r),
+      cell: (r) => group(r.stream.groupA, r.stream.isChosenA),
     },
     {
       id: 'groupB',
       title: 'Group, leg B',
       width: 'minmax(118px,1fr)',
       tone: 'mono',
-      cell: (r) => group(r.stream.groupB, r),
+      cell: (r) => group(r.stream.groupB, r.stream.isChosenB),
     },
     { id: 'receivers', title: 'Heard by', width: '68px', isNumber: true, cell: (r) => r.stream.receiverIds.length },
     { id: 'load', title: 'Load', width: '96px', isNumber: true, cell: (r) => bits(r.stream.bitsPerSecond) },

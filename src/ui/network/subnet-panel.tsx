@@ -156,23 +156,32 @@ function SubnetSettings({ plan, subnet }: { plan: Plan; subnet: Subnet }) {
           </SelectField>
         </Labelled>
         <OneField
-          label={routers[0] ? `Gateway; router at ${routers[0].address}` : 'Gateway; no router here'}
+          label="Gateway"
           mono
           value={subnet.gateway ?? ''}
           check={host}
           onSave={(v) => save(`set the gateway of ${subnet.name}`, { gateway: v.trim() || null })}
         />
-        <OneField
-          label="DHCP gives, first – last"
-          mono
-          value={dhcpText}
-          check={(v) =>
-            v.trim() === '' || readRange(v) !== null
-              ? null
-              : `Two hosts of ${subnet.cidr}, such as ${block ? `${formatAddress(block.base + 1)} - ${formatAddress(block.base + 2)}` : ''}.`
-          }
-          onSave={(v) => save(`set the DHCP range of ${subnet.name}`, { dhcp: v.trim() === '' ? null : readRange(v) })}
-        />
+        <p className="self-end pb-1.5 text-[12px] text-dim">
+          {routers.length === 0
+            ? 'No router has an address here.'
+            : `Router at ${routers.map((r) => r.address).join(', ')}.`}
+        </p>
+        <div className="col-span-2">
+          <OneField
+            label="DHCP gives, first – last"
+            mono
+            value={dhcpText}
+            check={(v) =>
+              v.trim() === '' || readRange(v) !== null
+                ? null
+                : `Two hosts of ${subnet.cidr}, such as ${block ? `${formatAddress(block.base + 1)} - ${formatAddress(block.base + 2)}` : ''}.`
+            }
+            onSave={(v) =>
+              save(`set the DHCP range of ${subnet.name}`, { dhcp: v.trim() === '' ? null : readRange(v) })
+            }
+          />
+        </div>
       </div>
       {subnet.querierIds.length > 1 ? (
         <p className="mt-1 text-ochre">{subnet.querierIds.map((id) => deviceName(plan, id)).join(' and ')} all ask.</p>

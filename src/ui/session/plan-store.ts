@@ -2,6 +2,7 @@
 
 import { wrap, type Remote } from 'comlink';
 import { create } from 'zustand';
+import type { FoundLink } from '@/core/findings/field-links';
 import type { Finding } from '@/core/findings/finding';
 import { planOfFile } from '@/core/formats/plan-file';
 import { applyChanges } from '@/core/plan/changes';
@@ -38,6 +39,8 @@ export interface FieldView {
   readonly devices: ReadonlyMap<string, DeviceFieldView>;
   readonly absent: ReadonlyMap<string, Readonly<Record<number, LaneEvidence>>>;
   readonly unknown: readonly UnknownNode[];
+  /** By cable: how it came up, where a switch says. */
+  readonly links: ReadonlyMap<string, FoundLink>;
 }
 
 export interface Preview {
@@ -65,7 +68,7 @@ interface PlanState {
   readonly problem: string | null;
 }
 
-const NO_FIELD: FieldView = { registry: null, devices: new Map(), absent: new Map(), unknown: [] };
+const NO_FIELD: FieldView = { registry: null, devices: new Map(), absent: new Map(), unknown: [], links: new Map() };
 
 export const usePlan = create<PlanState>(() => ({
   planId: null,
@@ -211,7 +214,13 @@ function mergedField(field: FieldView, message: FieldMessage): FieldView {
     if (lanes === null) absent.delete(id);
     else absent.set(id, lanes);
   }
-  return { registry: message.registry ?? field.registry, devices, absent, unknown: message.unknown ?? field.unknown };
+  return {
+    registry: message.registry ?? field.registry,
+    devices,
+    absent,
+    unknown: message.unknown ?? field.unknown,
+    links: message.links === null ? field.links : new Map(Object.entries(message.links)),
+  };
 }
 
 /** Counts what was last asked for, so that an answer that comes late does not bring back what was left. */

@@ -1,5 +1,7 @@
 'use client';
 
+import { useMemo } from 'react';
+import { fieldLinkFindings } from '@/core/findings/field-links';
 import type { Plan } from '@/core/plan/plan';
 import type { LaneEvidence, LaneState } from '@/field/lane-state';
 import type { LaneView } from '@/workers/reckon-view';
@@ -10,8 +12,19 @@ export function useShown(): { plan: Plan; view: View; isPreview: boolean } | nul
   const plan = usePlan((s) => s.plan);
   const view = usePlan((s) => s.view);
   const preview = usePlan((s) => s.preview);
-  if (preview !== null) return { plan: preview.plan, view: preview.view, isPreview: true };
-  return plan === null || view === null ? null : { plan, view, isPreview: false };
+  const links = usePlan((s) => s.field.links);
+  return useMemo(() => {
+    if (preview !== null)
+      return { plan: preview.plan, view: withField(preview.plan, preview.view, links), isPreview: true };
+    if (plan === null || view === null) return null;
+    return { plan, view: withField(plan, view, links), isPreview: false };
+  }, [plan, view, preview, links]);
+}
+
+/** What switches report of their cables is found wrong beside what the plan alone tells. */
+function withField(plan: Plan, view: View, links: FieldView['links']): View {
+  const found = fieldLinkFindings(plan, links);
+  return found.length === 0 ? view : { ...view, findings: [...found, ...view.findings] };
 }
 
 export function evidenceOf(field: FieldView, deviceId: string, channel: number): LaneEvidence | null {

@@ -1,0 +1,38 @@
+import type { Plan } from '../plan/plan';
+import type { Finding } from './finding';
+
+/** How a cable came up, as a switch at one of its ends reports it. */
+export interface FoundLink {
+  readonly isUp: boolean;
+  readonly bitsPerSecond: number | null;
+  readonly duplex: 'full' | 'half' | null;
+  readonly readAt: number;
+}
+
+/** Cables that came up slower than planned, or in half duplex. A cable that is down is not slow: its devices are missed. */
+export function fieldLinkFindings(plan: Plan, found: ReadonlyMap<string, FoundLink>): Finding[] {
+  const findings: Finding[] = [];
+  for (const [linkId, state] of found) {
+    const link = plan.links.get(linkId);
+    if (link === undefined || !state.isUp) continue;
+    const base = {
+      severity: 'caution',
+      stage: 'network',
+      deviceIds: [link.from.deviceId, link.to.deviceId],
+      linkId,
+    } as const;
+    if (state.bitsPerSecond !== null && state.bitsPerSecond < link.bitsPerSecond) {
+      findings.push({
+        id: `slower|${linkId}`,
+        ...base,
+        about: 'link-slower',
+        plannedBitsPerSecond: link.bitsPerSecond,
+        foundBitsPerSecond: state.bitsPerSecond,
+      });
+    }
+    if (state.duplex === 'half' && link.duplex === 'full') {
+      findings.push({ id: `half|${linkId}`, ...base, about: 'link-half-duplex-found' });
+    }
+  }
+  return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
+}

@@ -1,0 +1,218 @@
+'use client';
+
+import { useMemo, useState } from 'react';
+import {
+  NETWORK_COLUMNS,
+  NETWORK_CSV_MAX_BYTES,
+  readNetworkCsv,
+  writeNetworkCsv,
+  type TableProblem,
+} from '@/core/formats/network-csv';
+import { rowsOfField } from '@/core/plan/import-field';
+import { commandsOfImport, importNetwork, type ImportItem, type NetworkRow } from '@/core/plan/import-network';
+import type { Plan } from '@/core/plan/plan';
+import { Button, Modal } from '@/ui/parts/controls';
+import { deviceName } from '@/ui/parts/network-words';
+import { count } from '@/ui/parts/units';
+import { showPreview, usePlan } from '@/ui/session/plan-store';
+
+type Source = 'file' | 'field';
+
+/** The plan as the network really is: from a table, or from what the devices tell. Nothing is applied before yes. */
+export function ImportDialog({ plan, onClose }: { plan: Plan; onClose: () => void }) {
+  const [source, setSource] = useState<Source>('file');
+  const [table, setTable] = useState<{
+    name: string;
+    rows: readonly NetworkRow[];
+    problems: readonly TableProblem[];
+  } | null>(null);
+  const [shown, setShown] = useState<'all' | 'changes'>('changes');
+  const devices = usePlan((s) => s.field.devices);
+  const hasField = usePlan((s) => s.hasField);
+  const rows = useMemo(
+    () => (source === 'file' ? (table?.rows ?? []) : rowsOfField(plan, devices)),
+    [source, table, plan, devices],
+  );
+  const items = useMemo(() => importNetwork(plan, rows), [plan, rows]);
+  const problems = source === 'file' ? (table?.problems ?? []) : [];
+  const commands = commandsOfImport(items);
+  const tally = { new: 0, differs: 0, same: 0, refused: 0 };
+  for (const item of items) tally[item.verdict] += 1;
+  const listed = items.filter((i) => shown === 'all' || i.verdict !== 'same');
+
+  const read = async (file: File | undefined) => {
+    if (file === undefined) return;
+    if (file.size > NETWORK_CSV_MAX_BYTES) {
+      setTable({ name: file.name, rows: [], problems: [{ line: 0, problem: 'the file is larger than 5 MB' }] });
+      return;
+    }
+    let text: string;
+    try {
+      text = new TextDecoder('utf-8', { fatal: true }).decode(await file.arrayBuffer());
+    } catch {
+      setTable({ name: file.name, rows: [], problems: [{ line: 0, problem: 'the file is not text in UTF-8' }] });
+      return;
+    }
+    setTable({ name: file.name, ...readNetworkCsv(text) });
+  };
+  const save = () => {
+    const url = URL.createObjectURL(new Blob([writeNetworkCsv(plan)], { type: 'text/csv' }));
+    const link = document.createElement('a');
+    link.href = url;
+    link.download = 'network.csv';
+    link.click();
+    URL.revokeObjectURL(url);
+  };
+  const preview = () => {
+    const from = source === 'file' ? (table?.name ?? 'a table') : 'the field';
+    void showPreview(`take in ${count(tally.new + tally.differs, 'interface')} from ${from}`, commands);
+    onClose();
+  };
+
+  return (
+    <Modal title="Take in the network as it is" onClose={onClose} wide>
+      <div
+        onDragOver={(e) => e.preventDefault()}
+        onDrop={(e) => {
+          e.preventDefault();
+          setSource('file');
+          void read(e.dataTransfer.files[0]);
+        }}
+        className="flex flex-col gap-3"
+      >
+        <div className="flex flex-wrap items-center gap-4">
+          <label className="flex items-center gap-1.5">
+            <input
+              type="radio"
+              checked={source === 'file'}
+              onChange={() => setSource('file')}
+              className="accent-jade"
+            />
+            from a table (CSV)
+          </label>
+          <label className={`flex items-center gap-1.5 ${hasField ? '' : 'text-dim'}`}>
+            <input
+              type="radio"
+              disabled={!hasField}
+              checked={source === 'field'}
+              onChange={() => setSource('field')}
+              className="accent-jade"
+            />
+            from what {count(devices.size, 'device')} in the field tell
+          </label>
+          <Button className="ml-auto" onClick={save}>
+            Save this plan’s table
+          </Button>
+        </div>
+        {source === 'file' ? (
+          <div className="rounded border border-dashed border-edge p-3">
+            <label className="flex flex-wrap items-center gap-2">
+              <span>Drop a file here, or choose one:</span>
+              <input
+                type="file"
+                accept=".csv,text/csv,text/plain"
+                aria-label="Table of the network"
+                onChange={(e) => void read(e.target.files?.[0])}
+                className="text-dim file:mr-2 file:h-7 file:rounded file:border file:border-line file:bg-raise file:px-2.5 file:text-ink"
+              />
+            </label>
+            <p className="mt-1.5 text-[12px] text-dim">
+              One line for each interface, columns <span className="font-mono">{NETWORK_COLUMNS.join(', ')}</span>. Only
+              the device must be there; what is empty is left alone.
+            </p>
+          </div>
+        ) : (
+          <p className="text-dim">
+            Addresses, and the switch sockets that devices hear at the other end of their cables. What they do not tell
+            is left alone.
+          </p>
+        )}
+        {problems.length > 0 ? (
+          <ul role="alert" className="max-h-[14vh] overflow-y-auto text-madder">
+            {problems.map((p, n) => (
+              <li key={n}>
+                {p.line === 0 ? '' : `Line ${p.line}: `}
+                {p.problem}.
+              </li>
+            ))}
+          </ul>
+        ) : null}
+        {items.length > 0 ? (
+          <>
+            <div className="flex items-center gap-3">
+              <p aria-live="polite">
+                {tally.new} new, {tally.differs} differ, {tally.same} left alone
+                {tally.refused > 0 ? <span className="text-madder">, {tally.refused} refused</span> : ''}.
+              </p>
+              <label className="ml-auto flex items-center gap-1.5 text-dim">
+                <input
+                  type="checkbox"
+                  checked={shown === 'all'}
+                  onChange={(e) => setShown(e.target.checked ? 'all' : 'changes')}
+                  className="accent-jade"
+                />
+                show what is left alone
+              </label>
+            </div>
+            <div
+              tabIndex={0}
+              role="region"
+              aria-label="What would be taken in"
+              className="max-h-[34vh] overflow-y-auto focus-visible:outline-2 focus-visible:outline-jade"
+            >
+              <table className="w-full text-left">
+                <thead className="text-[12px] text-faint">
+                  <tr>
+                    {source === 'file' ? <th className="w-10 font-normal">Line</th> : null}
+                    <th className="font-normal">Device</th>
+                    <th className="font-normal">Port</th>
+                    <th className="w-16 font-normal">Is</th>
+                    <th className="font-normal">What changes</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {listed.slice(0, 500).map((item, n) => (
+                    <Line key={n} plan={plan} item={item} withLine={source === 'file'} />
+                  ))}
+                </tbody>
+              </table>
+              {listed.length > 500 ? <p className="text-dim">{listed.length - 500} more lines.</p> : null}
+              {listed.length === 0 ? <p className="text-dim">The plan has it all as it is.</p> : null}
+            </div>
+          </>
+        ) : null}
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Leave it</Button>
+          <Button tone="main" disabled={commands.length === 0} onClick={preview}>
+            Preview {count(tally.new + tally.differs, 'change')} …
+          </Button>
+        </div>
+      </div>
+    </Modal>
+  );
+}
+
+const VERDICT = { new: 'new', differs: 'differs', same: 'as it is', refused: 'refused' } as const;
+const TONE = { new: 'text-jade', differs: 'text-violet', same: 'text-dim', refused: 'text-madder' } as const;
+
+function Line({ plan, item, withLine }: { plan: Plan; item: ImportItem; withLine: boolean }) {
+  return (
+    <tr className="border-t border-line/60 align-top">
+      {withLine ? <td className="font-mono text-[12px] text-dim">{item.line}</td> : null}
+      <td>{deviceName(plan, item.device)}</td>
+      <td className="text-dim">{item.port}</td>
+      <td className={TONE[item.verdict]}>{VERDICT[item.verdict]}</td>
+      <td>
+        {item.problem !== null ? (
+          <span className="text-madder">{item.problem}</span>
+        ) : (
+          item.changes.map((c) => (
+            <span key={c.what} className="block">
+              {c.what}: <span className="text-dim">{c.before ?? 'none'}</span> → {c.after}
+            </span>
+          ))
+        )}
+      </td>
+    </tr>
+  );
+}
