@@ -103,13 +103,17 @@ function streamsOnLink(reckoning: Reckoning, directed: number): StreamOnLink[] {
       const extra = tree.towardsQuerier.filter((d) => d === directed).length;
       if (copies + extra === 0) continue;
       const group = reckoning.groupsByStream.get(tree.stream.id)?.[tree.leg] ?? null;
+      const over =
+        copies > 0 ? receiversOver(reckoning, tree, directed) : { receiverIds: [], subnetIds: new Set<string>() };
+      if (copies === 0) over.subnetIds = querierSubnets(reckoning, tree);
       found.push({
+        vlans: [...over.subnetIds].map((subnetId) => ({ subnetId, rootId: rootOf(reckoning, subnetId, directed) })),
         streamId: tree.stream.id,
         leg: tree.leg,
         group: group === null ? null : formatAddress(group),
         bitsPerSecond: tree.bitsPerSecond,
         copies: copies + extra,
-        receiverIds: copies > 0 ? receiversOver(reckoning, tree, directed) : [],
+        receiverIds: over.receiverIds,
         isForQuerier: copies === 0,
       });
     }
@@ -119,23 +123,56 @@ function streamsOnLink(reckoning: Reckoning, directed: number): StreamOnLink[] {
   );
 }
 
-/** The receivers whose way runs over a direction of a link. */
-function receiversOver(reckoning: Reckoning, { stream, leg }: StreamTree, directed: number): string[] {
-  const { plan, topology } = reckoning;
-  const reach = reachOf(plan, topology.routes);
-  const end = (id: string) => {
-    const device = plan.devices.get(id);
-    const model = device && plan.models.get(device.modelId);
-    return device && model ? endOf(profileOf(plan, reach, topology, device, model), leg) : null;
-  };
-  const from = end(stream.senderDeviceId);
-  if (from === null) return [];
+/** The receivers whose way runs over a direction of a link, and the subnets in which it does. */
+function receiversOver(
+  reckoning: Reckoning,
+  { stream, leg }: StreamTree,
+  directed: number,
+): { receiverIds: string[]; subnetIds: Set<string> } {
+  const { topology } = reckoning;
+  const from = endOfDevice(reckoning, stream.senderDeviceId, leg);
+  const receiverIds: string[] = [];
+  const subnetIds = new Set<string>();
+  if (from === null) return { receiverIds, subnetIds };
   const kind = stream.unicastTo === null ? 'multicast' : 'unicast';
-  return stream.receiverDeviceIds.filter((id) => {
-    const to = end(id);
+  for (const id of stream.receiverDeviceIds) {
+    const to = endOfDevice(reckoning, id, leg);
     const way = to && topology.wayBetween(from, to, kind);
-    return way?.hops(flowOf(stream.id, leg)).directed.includes(directed) ?? false;
-  });
+    if (!to || !way) continue;
+    const { directed: steps } = way.hops(flowOf(stream.id, leg));
+    const at = steps.indexOf(directed);
+    if (at < 0) continue;
+    receiverIds.push(id);
+    const path = topology.pathBetween(from.at.switchIndex, from.subnetId, to.at.switchIndex, to.subnetId, kind);
+    steps.forEach((step, n) => {
+      if (step !== directed) return;
+      // The first and the last cable are those of the two devices.
+      const subnetId = n === 0 ? from.subnetId : n === steps.length - 1 ? to.subnetId : path?.subnetIds[n - 1];
+      if (subnetId !== undefined) subnetIds.add(subnetId);
+    });
+  }
+  return { receiverIds, subnetIds };
+}
+
+function endOfDevice({ plan, topology }: Reckoning, deviceId: string, leg: 'A' | 'B') {
+  const device = plan.devices.get(deviceId);
+  const model = device && plan.models.get(device.modelId);
+  const reach = reachOf(plan, topology.routes);
+  return device && model ? endOf(profileOf(plan, reach, topology, device, model), leg) : null;
+}
+
+function querierSubnets(reckoning: Reckoning, { stream, leg }: StreamTree): Set<string> {
+  const from = endOfDevice(reckoning, stream.senderDeviceId, leg);
+  return new Set(from === null ? [] : [from.subnetId]);
+}
+
+/** The root of the tree by which a VLAN's packets leave over a link. */
+function rootOf({ topology }: Reckoning, subnetId: string, directed: number): string {
+  const { network } = topology;
+  const { sends, hears } = endsOf(topology.links, directed);
+  const at = network.indexOfSwitch.get(sends.deviceId) ?? network.indexOfSwitch.get(hears.deviceId);
+  const root = at === undefined ? undefined : network.treeOf(subnetId).root[at];
+  return root === undefined ? '' : (network.bridges[root]?.deviceId ?? '');
 }
 
 export function streamViews(reckoning: Reckoning): StreamView[] {

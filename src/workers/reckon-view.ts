@@ -48,6 +48,8 @@ export interface StreamOnLink {
   /** Receivers that are reached over this link; empty where only a querier is. */
   readonly receiverIds: readonly string[];
   readonly isForQuerier: boolean;
+  /** The subnets in whose VLANs it runs there, each with the root of the VLAN's spanning tree. */
+  readonly vlans: readonly { readonly subnetId: string; readonly rootId: string }[];
 }
 
 export interface DirectionDetail {
@@ -156,6 +158,8 @@ export interface LaneDetail {
     readonly sum: readonly Term[];
   } | null;
   readonly legs: readonly LegView[];
+  /** Switches and cables that both legs run through; null where there are not two legs with cables. */
+  readonly shared: { readonly switchIds: readonly string[]; readonly linkIds: readonly string[] } | null;
   readonly offset: readonly Term[] | null;
   readonly finding: Finding | null;
   readonly fixes: readonly Fix[];

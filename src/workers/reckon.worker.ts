@@ -68,11 +68,10 @@ function move(plan: Plan): ReckoningDelta {
   return deltaBetween(before, current, startedAt);
 }
 
-function legViews(reckoning: Reckoning, lane: Lane): LegView[] {
-  const { plan } = reckoning;
+/** Both ends of a lane as pairOf sees them; null where there is no such pair. */
+function pairFor(reckoning: Reckoning, lane: Lane) {
+  const { plan, topology } = reckoning;
   const { senderDeviceId, receiverDeviceId } = lane.subscription;
-  const stream = lane.hearing?.stream ?? null;
-  const { topology } = reckoning;
   const reach = reachOf(plan, topology.routes);
   const profile = (id: string) => {
     const device = plan.devices.get(id);
@@ -81,9 +80,28 @@ function legViews(reckoning: Reckoning, lane: Lane): LegView[] {
   };
   const sender = profile(senderDeviceId);
   const receiver = profile(receiverDeviceId);
-  if (sender === null || receiver === null || stream === null) return [];
+  if (sender === null || receiver === null) return null;
   const pair = pairOf(sender, receiver, topology, plan.settings);
-  if (!pair.fits) return [];
+  return pair.fits ? { pair, sender, receiver } : null;
+}
+
+function sharedBy(reckoning: Reckoning, lane: Lane): LaneDetail['shared'] {
+  const found = pairFor(reckoning, lane);
+  if (found?.pair.wayA == null || found.pair.wayB === null) return null;
+  const a = found.pair.wayA.hops();
+  const b = found.pair.wayB.hops();
+  return {
+    switchIds: a.switchIds.filter((id) => b.switchIds.includes(id)),
+    linkIds: a.links.filter((l) => b.links.includes(l)).map((l) => l.id),
+  };
+}
+
+function legViews(reckoning: Reckoning, lane: Lane): LegView[] {
+  const { plan } = reckoning;
+  const stream = lane.hearing?.stream ?? null;
+  const found = pairFor(reckoning, lane);
+  if (found === null || stream === null) return [];
+  const { pair, sender, receiver } = found;
   const wireBytes = wireBytesOf(stream.width, stream.format, plan.settings.vlanTagged);
   return pair.legs.map((leg) => {
     const from = sender.legs[leg];
@@ -157,6 +175,7 @@ function explain(reckoning: Reckoning, deviceId: string, channel: number): LaneD
     caution: hearing?.caution ?? null,
     stream,
     legs: legViews(reckoning, lane),
+    shared: sharedBy(reckoning, lane),
     offset: hearing && linkOffsetTerms(hearing.stream.format, hearing.offset),
     finding,
     fixes: finding === null ? [] : provenFixes(reckoning, finding),

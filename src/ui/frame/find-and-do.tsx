@@ -53,6 +53,20 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
         detail: 'Lanes',
         run: go(`/plans/${planId}/lanes?state=free`),
       },
+      {
+        key: 'busiest',
+        kind: 'Do',
+        words: 'Show the busiest cables',
+        detail: 'Network',
+        run: go(`/plans/${planId}/network?view=cables`),
+      },
+      {
+        key: 'subnets',
+        kind: 'Do',
+        words: 'Show subnets and free addresses',
+        detail: 'Network',
+        run: go(`/plans/${planId}/network?view=subnets`),
+      },
       { key: 'undo', kind: 'Do', words: 'Undo', detail: 'Ctrl Z', run: () => void undo() },
       { key: 'redo', kind: 'Do', words: 'Redo', detail: 'Ctrl Y', run: () => void redo() },
       {
@@ -70,7 +84,12 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
     const fits = (text: string) => words.every((w) => text.toLowerCase().includes(w));
     const entries = commands.filter((c) => fits(c.words));
     if (plan === null || words.length === 0) return entries;
-    const gear = (id: string) => () => router.push(`/plans/${planId}/gear?sel=${id}`);
+    const gear = (id: string) => () =>
+      router.push(
+        plan.models.get(plan.devices.get(id)?.modelId ?? '')?.switching
+          ? `/plans/${planId}/network?view=switches&sel=device:${id}`
+          : `/plans/${planId}/gear?sel=${id}`,
+      );
     for (const d of plan.devices.values()) {
       if (entries.length >= SHOWN_MAX) return entries;
       if (fits(d.name)) {
@@ -82,6 +101,17 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
           run: gear(d.id),
         });
       }
+    }
+    for (const s of plan.subnets.values()) {
+      if (entries.length >= SHOWN_MAX) return entries;
+      if (!fits(`${s.name} ${s.cidr} ${s.vlan === null ? '' : `VLAN ${s.vlan}`}`)) continue;
+      entries.push({
+        key: `s-${s.id}`,
+        kind: 'Subnet',
+        words: s.name,
+        detail: s.cidr,
+        run: () => router.push(`/plans/${planId}/network?view=subnets&sel=subnet:${s.id}`),
+      });
     }
     for (const [deviceId, own] of plan.interfaces) {
       for (const i of own.values()) {

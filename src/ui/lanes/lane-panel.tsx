@@ -194,6 +194,13 @@ function OneLane({
           )}
         </section>
       ))}
+      {detail.shared === null ? null : (
+        <p className="mt-2 text-dim">
+          {detail.shared.switchIds.length + detail.shared.linkIds.length === 0
+            ? 'The two legs share no switch and no cable.'
+            : `Both legs run through ${detail.shared.switchIds.map((id) => deviceName(plan, id)).join(' and ')}: one failure takes both.`}
+        </p>
+      )}
       {detail.offset === null ? null : (
         <>
           <PanelHeading>Delay: the link offset and what must fit inside</PanelHeading>

@@ -10,7 +10,7 @@ import { interfacesOf, type Plan } from '@/core/plan/plan';
 import type { Device, Link as Cabling, SwitchSettings } from '@/core/plan/records';
 import type { Model, ModelPort } from '@/core/models/model';
 import { FindingList } from '@/ui/frame/finding-list';
-import { Button, Modal, PanelHeading } from '@/ui/parts/controls';
+import { Button, Labelled, Modal, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { CRITERION_WORDS, deviceName, endName, VERDICT_WORDS } from '@/ui/parts/network-words';
 import { OneField } from '@/ui/parts/one-field';
 import { BudgetBar } from '@/ui/parts/signs';
@@ -38,6 +38,25 @@ export function DevicePanel({ plan, view, device }: { plan: Plan; view: View; de
           <FindingList findings={findings} plan={plan} />
         </>
       ) : null}
+      <div className="mt-2">
+        <Labelled label="Place">
+          <SelectField
+            value={device.placeId ?? ''}
+            onChange={(e) =>
+              void commit(`move ${device.name}`, [
+                { kind: 'change-device', deviceId: device.id, change: { placeId: e.target.value || null } },
+              ])
+            }
+          >
+            <option value="">nowhere yet</option>
+            {[...plan.places.values()].map((p) => (
+              <option key={p.id} value={p.id}>
+                {p.name}
+              </option>
+            ))}
+          </SelectField>
+        </Labelled>
+      </div>
       {model?.switching ? <SwitchParts plan={plan} view={view} device={device} model={model} /> : null}
       <Addresses plan={plan} device={device} />
       {model ? <Sockets plan={plan} view={view} device={device} model={model} /> : null}

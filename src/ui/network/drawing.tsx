@@ -43,6 +43,8 @@ interface Actions {
   readonly ceilingPercent: number;
   readonly selectLink: (id: string) => void;
   readonly selectDevice: (id: string) => void;
+  readonly selectPlace: (id: string) => void;
+  readonly selectedPlace: string | null;
 }
 const DrawingActions = createContext<Actions | null>(null);
 
@@ -64,7 +66,7 @@ export interface DrawingProps {
   readonly plan: Plan;
   readonly view: View;
   readonly selection: NetworkSelection | null;
-  readonly onSelect: (kind: 'link' | 'device', id: string) => void;
+  readonly onSelect: (kind: 'link' | 'device' | 'place', id: string) => void;
   /** Two devices were joined by hand: ask for the sockets. */
   readonly onConnect: (fromId: string, toId: string) => void;
 }
@@ -152,9 +154,19 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
   );
   const selectLink = useCallback((id: string) => onSelect('link', id), [onSelect]);
   const selectDevice = useCallback((id: string) => onSelect('device', id), [onSelect]);
+  const selectPlace = useCallback((id: string) => onSelect('place', id), [onSelect]);
+  const selectedPlace = selection?.kind === 'place' ? selection.id : null;
   const actions = useMemo(
-    () => ({ fold, folds, selectLink, selectDevice, ceilingPercent: plan.settings.loadCeilingPercent }),
-    [fold, folds, selectLink, selectDevice, plan.settings.loadCeilingPercent],
+    () => ({
+      fold,
+      folds,
+      selectLink,
+      selectDevice,
+      selectPlace,
+      selectedPlace,
+      ceilingPercent: plan.settings.loadCeilingPercent,
+    }),
+    [fold, folds, selectLink, selectDevice, selectPlace, selectedPlace, plan.settings.loadCeilingPercent],
   );
   const open = (box: DrawingNode) => {
     if (box.kind === 'closed') fold(box.placeId ?? '', 'switches');
@@ -324,9 +336,16 @@ function PlaceHead({ box }: { box: DrawingNode }) {
       >
         <ChevronDown size={13} />
       </button>
-      <span className="min-w-0 flex-1 truncate text-[12px] font-medium" title={box.title}>
+      <button
+        type="button"
+        className={`nodrag nopan min-w-0 flex-1 truncate text-left text-[12px] font-medium hover:underline focus-visible:outline-2 focus-visible:outline-jade ${
+          placeId !== '' && actions?.selectedPlace === placeId ? 'text-jade' : ''
+        }`}
+        title={box.title}
+        onClick={() => placeId !== '' && actions?.selectPlace(placeId)}
+      >
         {box.title}
-      </span>
+      </button>
       <button
         type="button"
         aria-label={isOpen ? `Hide the devices of ${box.title}` : `Show the devices of ${box.title}`}

@@ -128,8 +128,13 @@ function StreamLine({ plan, stream }: { plan: Plan; stream: StreamOnLink }) {
         {stream.copies > 1 ? `${stream.copies} × ` : ''}
         {bits(stream.bitsPerSecond)}
       </span>
-      <span className="col-span-2 truncate text-[12px] text-dim" title={names.join(', ')}>
+      <span className="col-span-2 text-[12px] text-dim" title={names.join(', ')}>
         {why}
+        {stream.vlans.map(({ subnetId, rootId }) => {
+          const subnet = plan.subnets.get(subnetId);
+          const vlan = subnet?.vlan == null ? (subnet?.name ?? '') : `VLAN ${subnet.vlan}`;
+          return `; ${vlan}, by its tree from ${deviceName(plan, rootId)}`;
+        })}
         {stream.copies > 1 ? `; once in each of ${stream.copies} VLANs` : ''}
       </span>
     </li>

@@ -7,12 +7,14 @@ import { bits, count, percent } from '@/ui/parts/units';
 import { linkName } from '@/ui/parts/network-words';
 import { commit } from '@/ui/session/actions';
 import type { View } from '@/ui/session/plan-store';
+import type { Finding } from '@/core/findings/finding';
 import { parseCidr } from '@/core/network/address';
 import type { Plan } from '@/core/plan/plan';
 import type { PlanSettings } from '@/core/plan/records';
 import { DevicePanel } from './device-panel';
 import { LinkPanel } from './link-panel';
 import type { NetworkSelection } from './selection';
+import { PlacePanel } from './place-panel';
 import { StreamPanel } from './stream-panel';
 import { SubnetPanel } from './subnet-panel';
 
@@ -42,6 +44,11 @@ export function NetworkPanel({
       if (subnet) return <SubnetPanel key={subnet.id} plan={plan} view={view} subnet={subnet} />;
       break;
     }
+    case 'place': {
+      const place = plan.places.get(selection.id);
+      if (place) return <PlacePanel key={place.id} plan={plan} view={view} place={place} />;
+      break;
+    }
     case 'stream':
       return <StreamPanel key={selection.id} plan={plan} view={view} streamId={selection.id} />;
     default:
@@ -49,8 +56,12 @@ export function NetworkPanel({
   return <Whole plan={plan} view={view} />;
 }
 
+const ORDER = { refusal: 0, caution: 1, note: 2 } as const;
+/** Refusals first; among equals as they were found. */
+const gravest = (findings: readonly Finding[]) => [...findings].sort((a, b) => ORDER[a.severity] - ORDER[b.severity]);
+
 function Whole({ plan, view }: { plan: Plan; view: View }) {
-  const findings = view.findings.filter((f) => f.stage === 'network');
+  const findings = gravest(view.findings.filter((f) => f.stage === 'network'));
   const { busiest } = view.totals;
   const busiestLink = busiest ? plan.links.get(busiest.linkId) : undefined;
   const switches = view.network.groupsAtSwitch.size;

@@ -6,6 +6,7 @@ import type { Command } from '@/core/plan/commands';
 import type { Plan } from '@/core/plan/plan';
 import { StageLayout } from '@/ui/frame/stage-layout';
 import { Button, Key, TextField } from '@/ui/parts/controls';
+import { AddDevices } from '@/ui/parts/add-devices';
 import { useMarks } from '@/ui/parts/marks';
 import { linkName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
@@ -55,6 +56,7 @@ export function NetworkStage() {
   const [plugging, setPlugging] = useState<{ from: string; to: string | null } | null>(null);
   const [isAddingSubnet, setAddingSubnet] = useState(false);
   const [isAddressing, setAddressing] = useState(false);
+  const [isAddingSwitch, setAddingSwitch] = useState(false);
   const [isImporting, setImporting] = useState(false);
   const selection = useMemo(() => parseNetworkSelection(selectionText), [selectionText]);
   const streams = useStreams(shown?.view ?? null, name === 'streams');
@@ -158,6 +160,9 @@ export function NetworkStage() {
           <Button disabled={isEmpty} onClick={() => setAddressing(true)}>
             Addresses …
           </Button>
+          {name === 'drawing' || name === 'switches' ? (
+            <Button onClick={() => setAddingSwitch(true)}>Switch …</Button>
+          ) : null}
           {name === 'subnets' ? (
             <Button tone="main" onClick={() => setAddingSubnet(true)}>
               Add <Key>N</Key>
@@ -178,7 +183,13 @@ export function NetworkStage() {
           <h2 className="text-[16px] font-semibold">Network: what is plugged into what</h2>
           <p className="mt-2 text-dim">
             Switches, cables and subnets stand here, with the load of every cable in both directions and what will not
-            hold. Devices come first: add consoles, switches and the rest at Gear, then lay the cables here.
+            hold. Begin with a switch, or take in a table of what is there.
+          </p>
+          <p className="mt-4 flex gap-2">
+            <Button tone="main" autoFocus onClick={() => setAddingSwitch(true)}>
+              Add the first switch
+            </Button>
+            <Button onClick={() => setImporting(true)}>Take in a table …</Button>
           </p>
         </div>
       ) : name === 'drawing' ? (
@@ -233,6 +244,17 @@ export function NetworkStage() {
               void setName('subnets');
               void setSelectionText(networkSelectionText('subnet', id));
             }
+          }}
+        />
+      ) : null}
+      {isAddingSwitch ? (
+        <AddDevices
+          plan={plan}
+          kind="switch"
+          onClose={() => setAddingSwitch(false)}
+          onAdded={(ids) => {
+            setAddingSwitch(false);
+            if (ids[0] !== undefined) void setSelectionText(networkSelectionText('device', ids[0]));
           }}
         />
       ) : null}

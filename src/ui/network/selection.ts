@@ -3,10 +3,11 @@ export type NetworkSelection =
   | { readonly kind: 'link'; readonly id: string }
   | { readonly kind: 'device'; readonly id: string }
   | { readonly kind: 'subnet'; readonly id: string }
-  | { readonly kind: 'stream'; readonly id: string };
+  | { readonly kind: 'stream'; readonly id: string }
+  | { readonly kind: 'place'; readonly id: string };
 export type NetworkKind = NetworkSelection['kind'];
 
-const KINDS: readonly NetworkKind[] = ['link', 'device', 'subnet', 'stream'];
+const KINDS: readonly NetworkKind[] = ['link', 'device', 'subnet', 'stream', 'place'];
 
 export function parseNetworkSelection(text: string | null): NetworkSelection | null {
   const colon = text?.indexOf(':') ?? -1;
@@ -19,11 +20,3 @@ export const networkSelectionText = (kind: NetworkKind, id: string): string => `
 
 export const NETWORK_VIEWS = ['drawing', 'cables', 'subnets', 'switches', 'streams'] as const;
 export type NetworkViewName = (typeof NETWORK_VIEWS)[number];
-
-/** The view in which something of a kind stands as a row. */
-export const VIEW_OF_KIND: Readonly<Record<NetworkKind, NetworkViewName>> = {
-  link: 'cables',
-  device: 'switches',
-  subnet: 'subnets',
-  stream: 'streams',
-};

@@ -28,14 +28,19 @@ const NEW_PLACE = 'new place';
 /** Adding one or many devices of a model from the catalogue, with names and addresses proposed. */
 export function AddDevices({
   plan,
+  kind = 'device',
   onClose,
   onAdded,
 }: {
   plan: Plan;
+  /** Switches only, or everything. */
+  kind?: 'device' | 'switch';
   onClose: () => void;
   onAdded: (ids: string[]) => void;
 }) {
-  const models = [...new Map([...CATALOGUE, ...plan.models.values()].map((m) => [m.id, m])).values()];
+  const models = [...new Map([...CATALOGUE, ...plan.models.values()].map((m) => [m.id, m])).values()].filter(
+    (m) => kind === 'device' || m.switching !== null,
+  );
   const subnets = [...plan.subnets.values()];
   const firstOf = (role: string) => subnets.find((s) => s.role === role)?.id ?? '';
   const places = [...plan.places.values()];
@@ -72,7 +77,7 @@ export function AddDevices({
   });
 
   return (
-    <Modal title="Add devices" onClose={onClose} wide>
+    <Modal title={kind === 'switch' ? 'Add switches' : 'Add devices'} onClose={onClose} wide>
       <form onSubmit={(e) => void add(e)} noValidate className="grid grid-cols-2 gap-3">
         <Labelled label="Model">
           <SelectField
@@ -137,7 +142,7 @@ export function AddDevices({
             </SelectField>
           </Labelled>
         ))}
-        {model ? (
+        {model && !model.switching ? (
           <p className="col-span-2 text-dim">
             {count(model.channelsReceive, 'receiver channel')} in {count(model.streamsReceive, 'stream')},{' '}
             {count(model.channelsSend, 'sender channel')} in {count(model.streamsSend, 'stream')}
