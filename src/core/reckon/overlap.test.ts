@@ -37,6 +37,13 @@ test('while receivers change over, old and new stream are both on the cable: 20 
   expect(overlap.share).toBeGreaterThan(1);
 });
 
+test('a link that was over its ceiling before is no news of the change', () => {
+  const narrow = apply(plan, link('amp', 'amp', 'Media A', 'Port 3', 12_000_000));
+  const before = reckon(narrow);
+  expect(before.findings.some((f) => f.about === 'overload')).toBe(true);
+  expect(overlapOf(before, reckon(apply(narrow, feed('two', 1, 'amp', 1, 4)), before))).toBeNull();
+});
+
 test('a change that only adds, and none at all, overlap with nothing', () => {
   const fewer = apply(plan, {
     kind: 'unsubscribe',

@@ -11,7 +11,8 @@ export interface Overlap {
 
 /**
  * While a change is made, receivers join new streams before the network has forgotten the old ones: for the leave delay
- * links carry both. Returns the worst direction that is over the ceiling then, though not afterwards.
+ * links carry both. Returns the worst direction that is over the ceiling then, though neither before nor
+ * afterwards.
  */
 export function overlapOf(before: Reckoning, after: Reckoning): Overlap | null {
   if (before.loads === after.loads) return null;
@@ -38,7 +39,16 @@ export function overlapOf(before: Reckoning, after: Reckoning): Overlap | null {
     const usable = loadFrame.usableBitsPerSecond[directed >> 1] as number;
     const total = totalBitsPerSecond(loads, loadFrame, directed);
     const share = shareOf(total + old, usable);
-    if (share <= ceiling || shareOf(total, usable) > ceiling || (worst && worst.share >= share)) continue;
+    const known = before.topology.indexOfLink.get(topology.links[directed >> 1]?.id ?? '');
+    const was =
+      known === undefined
+        ? 0
+        : shareOf(
+            totalBitsPerSecond(before.loads, before.loadFrame, 2 * known + (directed & 1)),
+            before.loadFrame.usableBitsPerSecond[known] as number,
+          );
+    const isOnlyBetween = share > ceiling && shareOf(total, usable) <= ceiling && was <= ceiling;
+    if (!isOnlyBetween || (worst && worst.share >= share)) continue;
     const { link, sends } = endsOf(topology.links, directed);
     worst = { linkId: link.id, senderId: sends.deviceId, bitsPerSecond: total + old, share };
   }

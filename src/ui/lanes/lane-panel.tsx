@@ -175,7 +175,7 @@ function OneLane({
                 <Hop
                   key={n}
                   name={hop.switchName ?? deviceName(plan, deviceId)}
-                  by={`${bits(hop.linkBitsPerSecond)}, ${hop.metres} m${hop.isRouter ? '; routes it on' : ''}`}
+                  by={`${hop.isRouter ? 'router, ' : ''}${bits(hop.linkBitsPerSecond)}, ${hop.metres} m`}
                   ns={hop.ns}
                 />
               ))}

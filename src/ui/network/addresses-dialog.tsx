@@ -32,7 +32,10 @@ export function AddressesDialog({
   const ids =
     isOnly && deviceIds !== null
       ? [...deviceIds]
-      : [...plan.devices.values()].filter((d) => isInPlace(plan, d.placeId, placeId || null)).map((d) => d.id);
+      : [...plan.devices.values()]
+          .filter((d) => isInPlace(plan, d.placeId, placeId || null))
+          .sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }))
+          .map((d) => d.id);
   const isMove = MOVED_ROLES.some((r) => target[r] !== '');
   const bySubnet = Object.fromEntries(MOVED_ROLES.map((r) => [r, target[r] || null]));
   const proposal = isMove ? proposeMove(plan, ids, bySubnet) : proposeAddresses(plan, ids);

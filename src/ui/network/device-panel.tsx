@@ -158,7 +158,9 @@ function Sockets({ plan, view, device, model }: { plan: Plan; view: View; device
                   Plug …
                 </button>
               ) : (
-                <span className="font-mono text-[12px] text-dim">{percent(Math.max(...links.map(busiest)))}</span>
+                <span className="font-mono text-[12px] whitespace-nowrap text-dim">
+                  {percent(Math.max(...links.map(busiest)))}
+                </span>
               )}
             </li>
           );

@@ -81,7 +81,7 @@ export function NetworkStage() {
     };
   }, [shown, name, words, place, streams]);
 
-  // Marks belong to one view: the next one begins with its own cursor.
+  // N begins a new cable, or a new subnet where subnets stand.
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const isBusy =
@@ -89,11 +89,11 @@ export function NetworkStage() {
       if (isBusy || e.ctrlKey || e.metaKey || e.altKey || e.key.toLowerCase() !== 'n') return;
       e.preventDefault();
       if (name === 'subnets') setAddingSubnet(true);
-      else setPlugging({ from: '', to: null });
+      else setPlugging({ from: selection?.kind === 'device' ? selection.id : '', to: null });
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [name]);
+  }, [name, selection]);
 
   if (shown === null || rows === null) return null;
   const { plan, view } = shown;
@@ -262,7 +262,7 @@ export function NetworkStage() {
       {isAddressing ? (
         <AddressesDialog
           plan={plan}
-          place={place}
+          place={selection?.kind === 'place' ? selection.id : place}
           deviceIds={selectedDevice === null ? null : [selectedDevice]}
           onClose={() => setAddressing(false)}
         />

@@ -24,7 +24,7 @@ export function freeSockets(plan: Plan, deviceId: string): readonly ModelPort[] 
 /** A cable between two sockets. What can be known is filled in: free sockets, the speed both do, a cable that reaches. */
 export function PlugDialog({
   plan,
-  from,
+  from: start,
   to = null,
   onClose,
 }: {
@@ -34,18 +34,25 @@ export function PlugDialog({
   onClose: (linkId: string | null) => void;
 }) {
   const isSwitch = (id: string) => plan.models.get(plan.devices.get(id)?.modelId ?? '')?.switching != null;
-  const others = [...plan.devices.values()]
-    .filter((d) => d.id !== from.deviceId && freeSockets(plan, d.id).length > 0)
-    .sort((a, b) => Number(isSwitch(b.id)) - Number(isSwitch(a.id)) || a.name.localeCompare(b.name));
-  const [fromPort, setFromPort] = useState(from.port ?? likelyPort(plan, from.deviceId, to));
-  const [toId, setToId] = useState(to ?? others[0]?.id ?? '');
+  const able = [...plan.devices.values()]
+    .filter((d) => d.id === start.deviceId || freeSockets(plan, d.id).length > 0)
+    .sort(
+      (a, b) =>
+        Number(isSwitch(b.id)) - Number(isSwitch(a.id)) || a.name.localeCompare(b.name, 'en', { numeric: true }),
+    );
+  const [fromId, setFromId] = useState(start.deviceId);
+  const [fromPortChosen, setFromPort] = useState<string | null>(start.port);
+  const [toChosen, setToId] = useState<string | null>(to);
   const [toPortChosen, setToPort] = useState<string | null>(null);
-  const toPort = toPortChosen ?? likelyPort(plan, toId, from.deviceId);
+  const others = able.filter((d) => d.id !== fromId);
+  const toId = toChosen !== null && toChosen !== fromId ? toChosen : (others[0]?.id ?? '');
+  const fromPort = fromPortChosen ?? likelyPort(plan, fromId, toId);
+  const toPort = toPortChosen ?? likelyPort(plan, toId, fromId);
   const [metres, setMetres] = useState('10');
   const [cableChosen, setCable] = useState<Cable | '' | null>(null);
   const speedOf = (id: string, port: string) =>
     plan.models.get(plan.devices.get(id)?.modelId ?? '')?.ports.find((p) => p.name === port)?.bitsPerSecond ?? 0;
-  const speed = Math.min(speedOf(from.deviceId, fromPort), speedOf(toId, toPort));
+  const speed = Math.min(speedOf(fromId, fromPort), speedOf(toId, toPort));
   const length = Number(metres);
   const isLength = metres.trim() !== '' && length >= 0 && length <= 100_000;
   const cable =
@@ -53,23 +60,23 @@ export function PlugDialog({
   const isReady = fromPort !== '' && toPort !== '' && speed > 0 && isLength;
 
   const plug = async () => {
-    const id = freeId(`${from.deviceId}-${toId}`, new Set(plan.links.keys()));
+    const id = freeId(`${fromId}-${toId}`, new Set(plan.links.keys()));
     const end = (deviceId: string, port: string): LinkEnd => ({ deviceId, port });
     const link = {
       id,
-      from: end(from.deviceId, fromPort),
+      from: end(fromId, fromPort),
       to: end(toId, toPort),
       bitsPerSecond: speed,
       metres: length,
       ...PLAIN_LINK,
       cable: cable === '' ? null : cable,
     };
-    const title = `plug ${deviceName(plan, from.deviceId)} into ${deviceName(plan, toId)}`;
+    const title = `plug ${deviceName(plan, fromId)} into ${deviceName(plan, toId)}`;
     if (await commit(title, [{ kind: 'put-link', link }])) onClose(id);
   };
 
   return (
-    <Modal title={`A cable from ${deviceName(plan, from.deviceId)}`} onClose={() => onClose(null)}>
+    <Modal title="A new cable" onClose={() => onClose(null)}>
       <form
         onSubmit={(e) => {
           e.preventDefault();
@@ -77,14 +84,28 @@ export function PlugDialog({
         }}
         className="grid grid-cols-2 gap-3"
       >
-        <Labelled label="Socket">
+        <Labelled label="From">
+          <SelectField
+            value={fromId}
+            onChange={(e) => {
+              setFromId(e.target.value);
+              setFromPort(null);
+            }}
+          >
+            {able.map((d) => (
+              <option key={d.id} value={d.id}>
+                {d.name}
+              </option>
+            ))}
+          </SelectField>
+        </Labelled>
+        <Labelled label="its socket">
           <SelectField value={fromPort} onChange={(e) => setFromPort(e.target.value)}>
-            {freeSockets(plan, from.deviceId).map((p) => (
+            {freeSockets(plan, fromId).map((p) => (
               <option key={p.name}>{p.name}</option>
             ))}
           </SelectField>
         </Labelled>
-        <span />
         <Labelled label="Into">
           <SelectField
             autoFocus

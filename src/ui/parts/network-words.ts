@@ -52,6 +52,13 @@ export function endName(plan: Plan, end: LinkEnd): string {
   return `${deviceName(plan, end.deviceId)} ${end.port}`;
 }
 
+/** The device with its own socket on a cable. */
+function ownEndName(plan: Plan, linkId: string, deviceId: string): string {
+  const link = plan.links.get(linkId);
+  const end = link && [link.from, link.to].find((e) => e.deviceId === deviceId);
+  return end ? endName(plan, end) : deviceName(plan, deviceId);
+}
+
 export function linkName(plan: Plan, link: Link): string {
   return `${deviceName(plan, link.from.deviceId)} to ${deviceName(plan, link.to.deviceId)}`;
 }
@@ -183,7 +190,7 @@ export function networkFixWords(plan: Plan, fix: NetworkFix): string {
     case 'change-model':
       return `Replace ${deviceName(plan, fix.deviceId)} by ${fix.modelName}`;
     case 'plug-elsewhere':
-      return `Plug ${deviceName(plan, fix.deviceId)} into ${deviceName(plan, fix.switchId)}, ${fix.port}`;
+      return `Plug ${ownEndName(plan, fix.linkId, fix.deviceId)} into ${deviceName(plan, fix.switchId)} ${fix.port}`;
     case 'remove-link':
       return `Take out the cable ${linkById(plan, fix.linkId)}`;
     case 'set-link-speed':

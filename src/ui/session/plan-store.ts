@@ -3,12 +3,11 @@
 import { wrap, type Remote } from 'comlink';
 import { create } from 'zustand';
 import type { FoundLink } from '@/core/findings/field-links';
-import type { Finding } from '@/core/findings/finding';
 import { planOfFile } from '@/core/formats/plan-file';
 import { applyChanges } from '@/core/plan/changes';
 import { applyCommands, type Command } from '@/core/plan/commands';
 import type { Plan } from '@/core/plan/plan';
-import type { DeviceBudget, Totals } from '@/core/reckon/reckoning';
+
 import type {
   Author,
   BatchAnswer,
@@ -20,19 +19,12 @@ import type {
   UnknownNode,
 } from '@/server/messages';
 import type { LaneEvidence } from '@/field/lane-state';
-import type { LaneView, NetworkView, PreviewResult, ReckoningDelta, ReckonWorker } from '@/workers/reckon-view';
+import type { PreviewResult, ReckonWorker } from '@/workers/reckon-view';
 import { api, ApiProblem } from './api';
 import { thisAuthor } from './author';
+import { merged, type View } from './view';
 
-/** The reckoning as the page holds it. */
-export interface View {
-  readonly lanes: ReadonlyMap<string, ReadonlyMap<number, LaneView>>;
-  readonly budgets: ReadonlyMap<string, DeviceBudget>;
-  readonly findings: readonly Finding[];
-  readonly totals: Totals;
-  readonly network: NetworkView;
-  readonly workedOutInMs: number;
-}
+export type { View };
 
 export interface FieldView {
   readonly registry: FieldMessage['registry'];
@@ -96,31 +88,6 @@ let queue: Promise<unknown> = Promise.resolve();
 export function reckonWorker(): Remote<ReckonWorker> {
   if (worker === null) throw new Error('no plan is open');
   return worker;
-}
-
-const NO_NETWORK: NetworkView = {
-  linkIds: [],
-  bitsPerSecond: new Float64Array(),
-  streams: new Int32Array(),
-  usableBitsPerSecond: [],
-  idleLinkIds: new Set(),
-  groupsAtSwitch: new Map(),
-};
-
-function merged(view: View | null, delta: ReckoningDelta): View {
-  const lanes = new Map(view?.lanes);
-  for (const [id, list] of delta.lanes) {
-    if (list === null) lanes.delete(id);
-    else lanes.set(id, list);
-  }
-  const budgets = new Map(view?.budgets);
-  for (const [id, budget] of delta.budgets) {
-    if (budget === null) budgets.delete(id);
-    else budgets.set(id, budget);
-  }
-  const { findings, totals, workedOutInMs } = delta;
-  const network = delta.network ?? view?.network ?? NO_NETWORK;
-  return { lanes, budgets, findings, totals, network, workedOutInMs };
 }
 
 /** Opens a plan: reads it, starts its worker and listens to what happens. Returns what closes it again. */
