@@ -92,7 +92,7 @@ test('devices are renamed, labelled, copied and removed, each taken back by one 
 });
 
 test('a duplicate address is found, and its fix takes it away', async ({ page, stack }) => {
-  await page.goto(stack.gear);
+  await page.goto(stack.gear.replace(/gear$/, 'network'));
   const panel = page.getByRole('complementary', { name: 'Reckoning' });
   await expect(panel).toContainText('10.71.36.111 is the address of Exhibit 11 and Exhibit 12');
   await panel.getByRole('button', { name: /^Give Exhibit 12 the address/ }).click();

@@ -20,6 +20,8 @@ export interface Stack {
   readonly gear: string;
   /** As a hand would: pulls a stand-in's plug, puts it back, slows it down. */
   panel(id: string, verb: 'plug' | 'unplug' | 'delay', body?: object): Promise<void>;
+  /** How a socket of a stand-in switch comes up; as planned again when only the socket is named. */
+  comeUp(switchId: string, body: { port: string; bitsPerSecond?: number; duplex?: 'full' | 'half' }): Promise<void>;
   /** Kills the application as `kill -9` does, and starts it again on the same database. */
   killAndRestart(): Promise<void>;
 }
@@ -52,6 +54,14 @@ export const test = base.extend<object, { stack: Stack }>({
         gear: `${url}/plans/${id}/gear`,
         async panel(deviceId, verb, body = {}) {
           const response = await fetch(`http://127.0.0.1:${options.panelPort}/standins/${deviceId}/${verb}`, {
+            method: 'POST',
+            headers: { 'content-type': 'application/json' },
+            body: JSON.stringify(body),
+          });
+          expect(response.ok).toBe(true);
+        },
+        async comeUp(switchId, body) {
+          const response = await fetch(`http://127.0.0.1:${options.panelPort}/switches/${switchId}/come-up`, {
             method: 'POST',
             headers: { 'content-type': 'application/json' },
             body: JSON.stringify(body),

@@ -59,6 +59,14 @@ try {
       .click()
       .catch(() => {}),
   );
+  await shot('network', 'dark', at('network'));
+  await shot('cables', 'light', at('network?view=cables&sel=link:up-wave-edge-a'));
+  await shot('subnets', 'dark', at('network?view=subnets&sel=subnet:a-north'));
+  await shot('switches', 'light', at('network?view=switches&sel=device:gallery-edge-a'));
+  await shot('take-in', 'dark', at('network'), async (page) => {
+    await page.getByRole('button', { name: 'Take in …' }).click();
+    await page.getByLabel(/in the field tell/).check();
+  });
   await shot('plans', 'light', url);
   await shot('send', 'dark', at('lanes?sel=dome-amp-5:1-8'), async (page) => {
     await feedDomeAmp(page);

@@ -99,3 +99,42 @@ test('reckon and sdp answer in JSON, --help says how', () => {
       stdout: expect.stringContaining(`jade ${verb}`) as string,
     });
 });
+
+test('subnet: figures of each block and what overlaps; what is no block is refused by name', () => {
+  const { json, status } = jade('subnet', '10.71.36.0/24', '10.71.36.128/25', '192.0.2.6/31');
+  expect(status).toBe(0);
+  expect(json).toEqual({
+    subnets: [
+      {
+        cidr: '10.71.36.0/24',
+        network: '10.71.36.0',
+        broadcast: '10.71.36.255',
+        first: '10.71.36.1',
+        last: '10.71.36.254',
+        usableHosts: 254,
+      },
+      expect.objectContaining({ first: '10.71.36.129', usableHosts: 126 }),
+      expect.objectContaining({ broadcast: null, first: '192.0.2.6', last: '192.0.2.7', usableHosts: 2 }),
+    ],
+    overlaps: [{ a: '10.71.36.0/24', b: '10.71.36.128/25' }],
+  });
+  for (const bad of [['10.0.0.0/33'], ['10.0.0.256/8'], ['moon'], []]) expect(jade('subnet', ...bad).status).toBe(2);
+});
+
+test('loads: bits per second on every link and direction, the busiest first', () => {
+  const { json, status } = jade('loads', join(folder, 'skerry.json'));
+  expect(status).toBe(0);
+  const links = json?.['links'] as unknown as Record<string, unknown>[];
+  expect(links).toHaveLength(2 * skerryPoint().links.length);
+  expect(links[0]).toMatchObject({
+    linkId: 'up-wave-edge-a',
+    from: { deviceId: 'wave-edge-a', port: 'Uplink 1' },
+    isOverCeiling: true,
+    linkBitsPerSecond: 1e9,
+    setAsidePercent: 95,
+  });
+  for (const l of links) {
+    const parts = ['mediaBitsPerSecond', 'towardsQuerierBitsPerSecond', 'allowanceBitsPerSecond'];
+    expect(parts.reduce((sum, p) => sum + (l[p] as number), 0)).toBeCloseTo(l['bitsPerSecond'] as number, 3);
+  }
+});

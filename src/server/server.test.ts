@@ -180,7 +180,24 @@ describe('what enters the server', () => {
           { channel: 2, label: null },
         ],
       },
-      { kind: 'change-settings', settings: { name: 'Other' } },
+      { kind: 'change-settings', settings: { name: 'Other', loadCeilingPercent: 60 } },
+      { kind: 'put-subnet', subnet: skerryPoint().subnets[0]! },
+      { kind: 'put-link', link: skerryPoint().links[0]! },
+      {
+        kind: 'put-switch',
+        settings: {
+          id: 'core-a',
+          snooping: true,
+          trustsDscp: true,
+          queueByDscp: [{ dscp: 46, queue: 7 }],
+          energySaving: false,
+          spanningTree: true,
+          bridgePriority: 4096,
+          multicastRouting: true,
+        },
+      },
+      { kind: 'put-group-choice', choice: { senderDeviceId: 'x', slot: 1, groupA: '239.71.1.1', groupB: null } },
+      { kind: 'remove-group-choice', senderDeviceId: 'x', slot: 1 },
     ];
     const read = await readRequest(request({ ...good, commands }), BatchRequest);
     expect(JSON.parse(JSON.stringify(read.commands))).toEqual(commands);
@@ -199,6 +216,16 @@ describe('what enters the server', () => {
         ],
       },
       'commands[0].subscriptions[0].receiverChannel',
+    ],
+    [
+      'a cable that lies',
+      { ...good, commands: [{ kind: 'put-link', link: { ...skerryPoint().links[0], setAsidePercent: 101 } }] },
+      'commands[0].link',
+    ],
+    [
+      'a subnet without a block',
+      { ...good, commands: [{ kind: 'put-subnet', subnet: { ...skerryPoint().subnets[0], cidr: 'all of it' } }] },
+      'commands[0].subnet',
     ],
     ['a command that nobody knows', { ...good, commands: [{ kind: 'explode' }] }, 'commands[0].kind'],
     [

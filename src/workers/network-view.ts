@@ -1,8 +1,9 @@
 import { allowanceFor } from '../core/network/allowances';
 import { formatAddress } from '../core/network/address';
-import { endsOf, flowOf, shareOf, totalBitsPerSecond, type StreamTree } from '../core/network/loads';
-import { waitBehindFrameNs } from '../core/network/topology';
+import { endsOf, flowOf, shareOf, subnetOfPort, totalBitsPerSecond, type StreamTree } from '../core/network/loads';
+import { waitBehindFrameNs, type Topology } from '../core/network/topology';
 import type { Trunk } from '../core/network/trunks';
+import type { Plan } from '../core/plan/plan';
 import { endOf, profileOf } from '../core/reckon/profile';
 import { reachOf } from '../core/network/reach';
 import type { Reckoning } from '../core/reckon/reckoning';
@@ -36,18 +37,43 @@ export function networkView(reckoning: Reckoning): NetworkView {
   };
 }
 
-/** Cables between switches on which no VLAN's tree runs. */
-function idleLinks({ plan, topology }: Reckoning): Set<string> {
+const idleByTopology = new WeakMap<Topology, ReadonlySet<string>>();
+
+/** Cables between switches on which no tree runs of any VLAN that has devices thereabouts. */
+function idleLinks({ plan, topology }: Reckoning): ReadonlySet<string> {
+  const known = idleByTopology.get(topology);
+  if (known !== undefined) return known;
   const { network } = topology;
   const idle = new Set(network.trunks);
-  const subnetIds = plan.subnets.size > 0 ? [...plan.subnets.keys()] : [''];
-  for (const id of subnetIds) {
-    const left = new Set(network.treeOf(id).idle);
+  for (const [subnetId, switches] of switchesInUse(plan, topology)) {
+    const { root, idle: left } = network.treeOf(subnetId);
+    const roots = new Set([...switches].map((s) => root[s]));
     for (const trunk of network.trunks) {
-      if (!left.has(trunk) && (trunk.carries === null || trunk.carries.has(id))) idle.delete(trunk);
+      const passes = trunk.carries === null || trunk.carries.has(subnetId);
+      if (passes && roots.has(root[trunk.a]) && !left.includes(trunk)) idle.delete(trunk);
     }
   }
-  return new Set([...idle].flatMap((t: Trunk) => t.links.map((l) => l.id)));
+  const ids = new Set([...idle].flatMap((t: Trunk) => t.links.map((l) => l.id)));
+  // Without a single device nothing is idle: the drawing has only begun.
+  const result = idle.size === network.trunks.length ? new Set<string>() : ids;
+  idleByTopology.set(topology, result);
+  return result;
+}
+
+/** By subnet: the switches into which its devices are plugged. */
+function switchesInUse(plan: Plan, topology: Topology): Map<string, Set<number>> {
+  const inUse = new Map<string, Set<number>>();
+  for (const device of plan.devices.values()) {
+    for (const port of plan.models.get(device.modelId)?.ports ?? []) {
+      const at = topology.attachmentOf(device.id, port.name);
+      const subnetId = at === null || at.switchIndex < 0 ? null : subnetOfPort(plan, device.id, port.name);
+      if (at === null || subnetId === null) continue;
+      const set = inUse.get(subnetId);
+      if (set === undefined) inUse.set(subnetId, new Set([at.switchIndex]));
+      else set.add(at.switchIndex);
+    }
+  }
+  return inUse;
 }
 
 export function linkDetail(reckoning: Reckoning, linkId: string): LinkDetail | null {

@@ -200,8 +200,15 @@ export function reckonDesk(): ReckonWorker {
       const streams = (r: Reckoning) => new Map([...r.streamsBySender.values()].flat().map((s) => [s.id, s]));
       const was = streams(before);
       const is = streams(previewed);
+      // Other channels, or another group: receivers have to change over.
+      const now = previewed;
+      const isMoved = (id: string) => {
+        const a = before.groupsByStream.get(id);
+        const b = now.groupsByStream.get(id);
+        return a?.A !== b?.A || a?.B !== b?.B;
+      };
       const disturbedStreamIds = [...was.values()]
-        .filter((s) => s.sent !== null && is.get(s.id)?.channels.join() !== s.channels.join())
+        .filter((s) => s.sent !== null && (is.get(s.id)?.channels.join() !== s.channels.join() || isMoved(s.id)))
         .map((s) => s.id);
       const newStreamIds = [...is.keys()].filter((id) => !was.has(id));
       const touched = applied.changes.flatMap((c) => (c.table === 'subscriptions' && c.after ? [c.after] : []));

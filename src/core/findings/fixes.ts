@@ -1,5 +1,7 @@
 import { parseAddress, parseCidr } from '../network/address';
 import { routesOf } from '../network/routes';
+import type { PairReason } from '../reckon/profile';
+import type { LaneCaution } from '../reckon/reckoning';
 import type { Command } from '../plan/commands';
 import { freeAddressIn, freeName } from '../plan/free';
 import { interfacesOf, modelOf, type Plan } from '../plan/plan';
@@ -45,7 +47,7 @@ export function fixesFor(plan: Plan, finding: Finding, lanesOf: LanesOfStream = 
       return [];
     case 'lanes-caution':
       return finding.caution.code === 'one-leg'
-        ? legFixes(plan, [finding.receiverDeviceId, finding.senderDeviceId], finding.caution.missing)
+        ? oneLegFixes(plan, finding.senderDeviceId, finding.receiverDeviceId, finding.caution)
         : [];
     case 'lanes-refused': {
       const { receiverDeviceId: deviceId, senderDeviceId, channels, reason } = finding;
@@ -75,15 +77,8 @@ export function fixesFor(plan: Plan, finding: Finding, lanesOf: LanesOfStream = 
             clear,
           ];
         }
-        case 'not-reachable': {
-          const { senderSubnetId, receiverSubnetId, unicastOnly } = reason;
-          return [
-            ...(unicastOnly ? multicastFixes(plan, senderDeviceId, senderSubnetId, receiverSubnetId) : []),
-            ...(unicastOnly ? [] : routeFixes(plan, senderSubnetId, receiverSubnetId)),
-            ...(unicastOnly ? [] : routeFixes(plan, receiverSubnetId, senderSubnetId)),
-            clear,
-          ];
-        }
+        case 'not-reachable':
+          return [...joinFixes(plan, senderDeviceId, reason), clear];
         case 'ttl-too-short': {
           const ttl = reason.routers + 1;
           return [
@@ -102,6 +97,26 @@ export function fixesFor(plan: Plan, finding: Finding, lanesOf: LanesOfStream = 
     default:
       return networkFixes(plan, finding, lanesOf);
   }
+}
+
+type NotReachable = Extract<PairReason, { code: 'not-reachable' }>;
+
+/** Ways to join two subnets. */
+function joinFixes(plan: Plan, senderId: string, reason: NotReachable): Fix[] {
+  const { senderSubnetId, receiverSubnetId, unicastOnly } = reason;
+  if (unicastOnly) return multicastFixes(plan, senderId, senderSubnetId, receiverSubnetId);
+  return [...routeFixes(plan, senderSubnetId, receiverSubnetId), ...routeFixes(plan, receiverSubnetId, senderSubnetId)];
+}
+
+function oneLegFixes(
+  plan: Plan,
+  senderId: string,
+  receiverId: string,
+  { missing, because }: Extract<LaneCaution, { code: 'one-leg' }>,
+): Fix[] {
+  return because.code === 'not-reachable'
+    ? joinFixes(plan, senderId, because)
+    : legFixes(plan, [receiverId, senderId], missing);
 }
 
 /** Multicast routing on where a router of the way can do it; else a copy for each receiver. */

@@ -352,7 +352,7 @@ export function routeFixes(plan: Plan, fromSubnetId: string, toSubnetId: string)
 function dropChoice(plan: Plan, streamId: string): NetworkFix[] {
   const slot = Number(streamId.slice(streamId.lastIndexOf('/') + 1));
   const senderDeviceId = senderOf(streamId);
-  if (!plan.groupChoices.get(senderDeviceId)?.has(slot)) return [];
+  if (!plan.groupChoices.get(senderDeviceId)?.has(slot) || plan.sentStreams.get(senderDeviceId)?.has(slot)) return [];
   return [
     {
       does: 'drop-group-choice',
@@ -368,7 +368,8 @@ function takeNewGroup(plan: Plan, streamId: string, leg: Leg, group: string): Ne
   const senderDeviceId = senderOf(streamId);
   const pool = parseCidr(leg === 'A' ? plan.settings.poolA : plan.settings.poolB);
   const now = parseAddress(group);
-  if (plan.groupChoices.get(senderDeviceId)?.has(slot) || pool === null || now === null) return [];
+  if (pool === null || now === null || !plan.sentStreams.get(senderDeviceId)?.has(slot)) return [];
+  const choice = plan.groupChoices.get(senderDeviceId)?.get(slot);
   const used = new Set<number>();
   for (const table of [plan.groupChoices, plan.sentStreams]) {
     for (const owned of table.values()) {
@@ -386,7 +387,8 @@ function takeNewGroup(plan: Plan, streamId: string, leg: Leg, group: string): Ne
     const candidate = pool.base + ((start + step) % size);
     if (used.has(ethernetGroupBits(candidate)) || isReservedGroup(candidate)) continue;
     const text = formatAddress(candidate);
-    const groups = leg === 'A' ? { groupA: text, groupB: null } : { groupA: null, groupB: text };
+    const kept = { groupA: choice?.groupA ?? null, groupB: choice?.groupB ?? null };
+    const groups = leg === 'A' ? { ...kept, groupA: text } : { ...kept, groupB: text };
     const commands: Command[] = [{ kind: 'put-group-choice', choice: { senderDeviceId, slot, ...groups } }];
     return [{ does: 'choose-group', streamId, group: text, commands }];
   }

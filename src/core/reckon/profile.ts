@@ -82,6 +82,11 @@ function formatsInPreference(preference: StreamFormat, ranges: readonly FormatRa
 /** Why nothing that the sender sends can be heard by the receiver, or how it would be. */
 export type Pair = PairFits | PairRefused;
 
+export interface MissingLeg {
+  readonly leg: Leg;
+  readonly because: PairReason;
+}
+
 export interface PairFits {
   readonly fits: true;
   readonly format: StreamFormat;
@@ -89,7 +94,7 @@ export interface PairFits {
   readonly channelsMax: number;
   readonly legs: readonly Leg[];
   /** Set when both devices have this leg and yet it does not meet. */
-  readonly missingLeg: Leg | null;
+  readonly missingLeg: MissingLeg | null;
   readonly routed: boolean;
   /** Null where the leg is not used, or where the drawing has no cables for it. */
   readonly wayA: Way | null;
@@ -167,7 +172,8 @@ export function pairOf(
     formatKey: formatKey(format),
     channelsMax,
     legs,
-    missingLeg: reached.missingLeg ?? apart ?? null,
+    missingLeg:
+      reached.missingLeg ?? (apart === undefined ? null : { leg: apart, because: { code: 'not-joined', leg: apart } }),
     routed: reached.routed,
     wayA: ways.A,
     wayB: ways.B,
@@ -201,9 +207,9 @@ function mostRouters(
 function legsBetween(
   sender: DeviceProfile,
   receiver: DeviceProfile,
-): PairReason | { legs: readonly Leg[]; missingLeg: Leg | null; routed: boolean } {
+): PairReason | { legs: readonly Leg[]; missingLeg: MissingLeg | null; routed: boolean } {
   const legs: Leg[] = [];
-  let missingLeg: Leg | null = null;
+  let missingLeg: MissingLeg | null = null;
   let routed = false;
   let reason: PairReason | null = null;
   for (const leg of ['A', 'B'] as const) {
@@ -217,19 +223,24 @@ function legsBetween(
         continue;
       }
       const unicastOnly = s.at.routedDomain === r.at.routedDomain;
-      reason ??= {
+      const because: PairReason = {
         code: 'not-reachable',
         senderSubnetId: s.at.subnetId,
         receiverSubnetId: r.at.subnetId,
         unicastOnly,
       };
-      missingLeg = leg;
+      reason ??= because;
+      missingLeg = { leg, because };
     } else if (!(!s.ok && s.reason === 'no-leg') && !(!r.ok && r.reason === 'no-leg')) {
       const end = s.ok ? 'receiver' : 'sender';
       const state = s.ok ? r : s;
-      reason ??= { code: !state.ok && state.reason === 'outside-subnet' ? 'outside-subnet' : 'no-address', end };
+      const because: PairReason = {
+        code: !state.ok && state.reason === 'outside-subnet' ? 'outside-subnet' : 'no-address',
+        end,
+      };
+      reason ??= because;
       // A leg that neither end is plugged into is no leg of this plan; one that only one end has is missed.
-      if (s.ok || r.ok) missingLeg = leg;
+      if (s.ok || r.ok) missingLeg = { leg, because };
     }
   }
   if (legs.length > 0) return { legs: legs.length === 2 ? LEGS : legs, missingLeg, routed };

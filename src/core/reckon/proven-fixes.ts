@@ -7,6 +7,8 @@ import { lanesOfStream, type Reckoning } from './reckoning';
 /** Findings whose way out depends on the whole network, so that a fix has to be tried before it is offered. */
 const TRIED: ReadonlySet<Finding['about']> = new Set([
   'overload',
+  'group-collision',
+  'group-reserved',
   'legs-share-switch',
   'legs-share-cable',
   'legs-at-one-switch',

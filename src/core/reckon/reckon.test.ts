@@ -296,3 +296,23 @@ function bare(l: Lane) {
     },
   };
 }
+
+test('a sent stream whose group collides is given another by hand: letting the choice go would keep the group it was sent to', () => {
+  const plan = apply(
+    planOf({ box, console: console72, amp }),
+    feed('box', 1, 'amp', 1, 4),
+    feed('console', 1, 'amp', 5, 4),
+    { kind: 'put-group-choice', choice: { senderDeviceId: 'box', slot: 1, groupA: '239.71.4.4', groupB: null } },
+    { kind: 'put-group-choice', choice: { senderDeviceId: 'console', slot: 1, groupA: '239.199.4.4', groupB: null } },
+  );
+  const stream = reckon(plan).streamsBySender.get('box')![0]!;
+  const { senderDeviceId, slot, channels, format } = stream;
+  const receivers = [{ deviceId: 'amp', slot: 1 }];
+  const sent = { senderDeviceId, slot, channels, format, groupA: '239.71.4.4', groupB: null, receivers };
+  const carrying = apply(plan, { kind: 'keep-sent-streams', put: [sent], drop: [] });
+  const reckoning = reckon(carrying);
+  const finding = reckoning.findings.find((f) => f.about === 'group-collision')!;
+  const fixes = provenFixes(reckoning, finding);
+  expect(fixes.map((f) => f.does)).toEqual(['choose-group', 'drop-group-choice']);
+  expect(fixes[0]).toMatchObject({ streamId: 'box/1', group: '239.71.4.5' });
+});

@@ -567,10 +567,12 @@ function channelReason(sender: DeviceProfile, receiver: DeviceProfile, s: Subscr
 }
 
 const PATH_UNKNOWN: LaneCaution = { code: 'path-unknown' };
-const ONE_LEG = { A: { code: 'one-leg', missing: 'A' }, B: { code: 'one-leg', missing: 'B' } } as const;
 
 function cautionOf(pair: PairFits): LaneCaution | null {
-  if (pair.missingLeg !== null) return ONE_LEG[pair.missingLeg];
+  if (pair.missingLeg !== null) {
+    const { leg, because } = pair.missingLeg;
+    return { code: 'one-leg', missing: leg, because };
+  }
   const isKnown = (leg: 'A' | 'B', way: Way | null) => way !== null || !pair.legs.includes(leg);
   return isKnown('A', pair.wayA) && isKnown('B', pair.wayB) ? null : PATH_UNKNOWN;
 }

@@ -33,7 +33,8 @@ export type LaneReason =
   | { readonly code: 'link-offset'; readonly neededNs: number; readonly offsetNs: number };
 
 /** What a carried lane has to be told beside its numbers. */
-export type LaneCaution = { readonly code: 'one-leg'; readonly missing: Leg } | { readonly code: 'path-unknown' };
+export type LaneCaution =
+  { readonly code: 'one-leg'; readonly missing: Leg; readonly because: PairReason } | { readonly code: 'path-unknown' };
 
 /** A subscription drawn from end to end. */
 export type Lane = LaneCarried | LaneRefused;

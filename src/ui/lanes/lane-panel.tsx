@@ -127,7 +127,7 @@ function OneLane({
           </p>
           {detail.caution ? (
             <div className="mt-1.5 rounded border border-l-[3px] border-line border-l-ochre px-2.5 py-2">
-              {cautionWords(detail.caution)}
+              {cautionWords(plan, detail.caution, lane.senderDeviceId, deviceId)}
               {isPreview ? null : <FixButtons fixes={detail.fixes} plan={plan} />}
             </div>
           ) : null}

@@ -87,9 +87,9 @@ export function longReason(plan: Plan, reason: LaneReason, senderId: string, rec
   }
 }
 
-export function cautionWords(caution: LaneCaution): string {
+export function cautionWords(plan: Plan, caution: LaneCaution, senderId: string, receiverId: string): string {
   return caution.code === 'one-leg'
-    ? `Leg ${caution.missing} does not meet: the lane has no second way.`
+    ? `Leg ${caution.missing} does not meet, so the lane has no second way. ${longReason(plan, caution.because, senderId, receiverId)}`
     : 'The drawing has no cables between the two, so the transit time is not counted.';
 }
 
@@ -102,7 +102,9 @@ export function findingTitle(plan: Plan, finding: Finding): string {
     case 'lanes-caution': {
       const { receiverDeviceId, senderDeviceId, channels, caution } = finding;
       const what =
-        caution.code === 'one-leg' ? `only one leg, ${caution.missing} does not meet` : 'no cables drawn between them';
+        caution.code === 'one-leg'
+          ? `only one leg, as on ${caution.missing} ${shortReason(caution.because)}`
+          : 'no cables drawn between them';
       return `${deviceName(plan, receiverDeviceId)} ${channelRuns(channels)} from ${deviceName(plan, senderDeviceId)}: ${what}`;
     }
     case 'duplicate-address':

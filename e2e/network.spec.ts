@@ -1,0 +1,281 @@
+import AxeBuilder from '@axe-core/playwright';
+import type { Page } from '@playwright/test';
+import { expect, lane, test } from './stack';
+
+const panel = (page: Page) => page.getByRole('complementary', { name: 'Reckoning' });
+const preview = (page: Page) => page.getByRole('region', { name: 'Preview' });
+const row = (page: Page, key: string) => page.locator(`[data-row="${key}"]`);
+const network = (stack: { url: string; planId: string }, query = '') =>
+  `${stack.url}/plans/${stack.planId}/network${query}`;
+const arranged = (page: Page) => expect(page.locator('[data-drawing=arranged]')).toBeVisible({ timeout: 20_000 });
+
+test('the busiest cable stands first, opens to its streams and its sum, and a fix takes the overload away', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(network(stack));
+  await arranged(page);
+  await expect(page.getByRole('contentinfo', { name: 'Totals' })).toContainText('Busiest link 92.6 %');
+  await page.getByRole('tab', { name: 'Cables' }).click();
+  const grid = page.getByRole('grid', { name: 'Cables' });
+  await expect(grid.getByRole('row').nth(1)).toContainText('Wave edge A Uplink 1');
+  await grid.focus();
+  await page.keyboard.press('ArrowDown');
+  await expect(panel(page)).toContainText('Wave edge A → North core A');
+  await expect(panel(page)).toContainText('Wave stage box S1 leg A');
+  await expect(panel(page)).toContainText('to Archive recorder, Loft console; VLAN 131, by its tree from North core A');
+  await panel(page).getByText('46.317 Mb/s of 50 Mb/s: the sum').click();
+  await expect(panel(page)).toContainText('clock messages (PTP)');
+  await panel(page)
+    .getByRole('button', { name: /^Plan Wave edge A to North core A at 10 Gb\/s/ })
+    .click();
+  await expect(preview(page)).toContainText('1 refusal fewer');
+  await page.keyboard.press('Enter');
+  await expect(row(page, 'up-wave-edge-a')).toContainText('10 Gb/s');
+  await expect(page.getByTestId('refusals')).toHaveText('5 refusals');
+  await page.keyboard.press('Control+z');
+  await expect(page.getByTestId('refusals')).toHaveText('6 refusals');
+});
+
+test('a switch is set up in a new place and cabled, by dialog and by hand in the drawing; sheet and drawing agree', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(network(stack));
+  await arranged(page);
+  await page.getByRole('button', { name: 'Switch …' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('Model').selectOption({ label: 'Edge switch 24' });
+  await dialog.getByLabel(/^Name;/).fill('Quay edge A');
+  await dialog.getByLabel('Place').selectOption({ label: 'A new place …' });
+  await dialog.getByLabel(/^Name of the new place/).fill('Quay');
+  await dialog.getByRole('button', { name: 'Add', exact: true }).click();
+  await expect(page.getByRole('heading', { name: 'Quay edge A' })).toBeVisible();
+
+  await page.keyboard.press('n');
+  await expect(dialog.getByLabel('From')).toHaveValue('quay-edge-a');
+  await dialog.getByLabel('Into').selectOption({ label: 'North core A' });
+  await dialog.getByLabel('Metres').fill('240');
+  await expect(dialog.getByLabel('Cable')).toHaveValue('om3');
+  await dialog.getByRole('button', { name: 'Plug in' }).click();
+  await expect(page.getByRole('heading', { name: 'Quay edge A to North core A' })).toBeVisible();
+  await arranged(page);
+  await expect(page.getByRole('button', { name: 'Quay', exact: true })).toBeVisible();
+
+  // By hand: from a line of one card to a line of another.
+  const from = page.locator('[data-handleid="device:quay-edge-a out"]');
+  const to = page.locator('[data-handleid="device:pier-edge-a in"]');
+  // Until the view has stopped moving to show the whole.
+  await page.waitForTimeout(600);
+  const start = (await from.boundingBox())!;
+  const end = (await to.boundingBox())!;
+  await page.mouse.move(start.x + start.width / 2, start.y + start.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(end.x - 20, end.y + end.height / 2, { steps: 8 });
+  await page.mouse.move(end.x + end.width / 2, end.y + end.height / 2, { steps: 4 });
+  await page.mouse.up();
+  await expect(dialog.getByLabel('Into')).toHaveValue('pier-edge-a');
+  await dialog.getByRole('button', { name: 'Plug in' }).click();
+  await expect(page.getByRole('heading', { name: 'Quay edge A to Pier edge A' })).toBeVisible();
+  // Three switches in a ring: the spanning tree keeps one cable out.
+  await arranged(page);
+  await expect(page.locator('.react-flow__edgelabel-renderer')).toContainText('idle');
+
+  await page.getByRole('tab', { name: 'Cables' }).click();
+  await page.getByRole('searchbox', { name: 'Filter rows' }).fill('quay');
+  const grid = page.getByRole('grid', { name: 'Cables' });
+  await expect(grid.getByRole('row')).toHaveCount(3);
+  await row(page, 'quay-edge-a-pier-edge-a').click();
+  await page.keyboard.press('Delete');
+  await expect(grid.getByRole('row')).toHaveCount(2);
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect(grid.getByRole('row')).toHaveCount(3);
+});
+
+test('a place is given addresses in one go, a device is moved with its card, a subnet is split, each after a look', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(network(stack, '?sel=place:tide-gallery'));
+  await arranged(page);
+  await page.getByRole('button', { name: 'Addresses …' }).first().click();
+  const dialog = page.getByRole('dialog');
+  // The two exhibits that share an address are both offered another.
+  await expect(dialog.getByRole('row')).toHaveCount(3);
+  await expect(dialog).toContainText('Exhibit 11');
+  await dialog.getByRole('button', { name: 'Preview 2 addresses …' }).click();
+  await expect(preview(page)).toContainText('1 refusal fewer');
+  await page.keyboard.press('Escape');
+  await expect(page.getByTestId('refusals')).toHaveText('6 refusals');
+
+  await page.goto(network(stack, '?sel=device:wave-stage-box'));
+  await expect(page.getByRole('heading', { name: 'Wave stage box' })).toBeVisible();
+  await page.getByRole('button', { name: 'Addresses …' }).first().click();
+  await dialog.getByLabel('Leg A into').selectOption({ label: 'Leg A south 10.71.52.0/24' });
+  await dialog.getByLabel('Leg B into').selectOption({ label: 'Leg B south 10.72.52.0/24' });
+  await expect(dialog.getByRole('row').nth(1)).toContainText('10.71.36.45');
+  await expect(dialog.getByRole('row').nth(1)).toContainText('10.71.52.45');
+  await expect(dialog.getByRole('row').nth(2)).toContainText('10.72.52.45');
+  await dialog.getByRole('button', { name: 'Preview 2 addresses …' }).click();
+  await page.keyboard.press('Enter');
+  await expect(panel(page)).toContainText('10.71.52.45');
+  await page.keyboard.press('Control+z');
+  await expect(panel(page)).toContainText('10.71.36.45');
+
+  await page.goto(network(stack, '?view=subnets&sel=subnet:a-north'));
+  await page.getByRole('button', { name: 'Resize or split …' }).click();
+  await dialog.getByRole('textbox', { name: 'Block' }).fill('10.71.36.0/33');
+  await expect(dialog.getByRole('alert')).toContainText('An IPv4 block');
+  await dialog.getByRole('textbox', { name: 'Block' }).fill('10.71.36.0/26');
+  await expect(dialog).toContainText('14 addresses would fall out');
+  await dialog.getByLabel('two halves').check();
+  await expect(dialog).toContainText('Leg A north 10.71.36.0/25, VLAN 131; Leg A north 2 10.71.36.128/25, VLAN 132');
+  await dialog.getByRole('button', { name: 'Preview …' }).click();
+  await expect(row(page, 'leg-a-north-2')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(row(page, 'leg-a-north-2')).toHaveCount(0);
+});
+
+test('a table is taken in line by line: bad lines are named, good ones offered, nothing is applied before yes', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(network(stack, '?view=cables'));
+  await page.getByRole('button', { name: 'Take in …' }).click();
+  const dialog = page.getByRole('dialog');
+  const give = (name: string, text: string | Buffer) =>
+    dialog.getByLabel('Table of the network').setInputFiles({
+      name,
+      mimeType: 'text/csv',
+      buffer: typeof text === 'string' ? Buffer.from(text) : text,
+    });
+  await give('wrong.csv', 'name,colour\nx,red\n');
+  await expect(dialog.getByRole('alert')).toContainText('the column “device” is missing');
+  await give('cut.csv', Buffer.from([0xff, 0xfe, 0x64, 0x00]));
+  await expect(dialog.getByRole('alert')).toContainText('not text in UTF-8');
+  await give(
+    'quay.csv',
+    [
+      'device,model,place,port,address,switch,socket,cable,metres',
+      'Quay speaker 1,Sound endpoint 2,Lantern Yard,Media,10.71.68.70,Pier edge A,Port 20,cat6,30',
+      'Quay speaker 1,Sound endpoint 2,Lantern Yard,Media,10.71.68.71,Pier edge A,Port 21,cat6,30',
+      'Loft console,,,A,10.71.36.300,,,,',
+      'Show player,,,A,10.71.36.12,,,,',
+      'Dome amp 2,,,A,10.71.52.99,,,,',
+    ].join('\n'),
+  );
+  await expect(dialog).toContainText('1 new, 1 differ, 1 left alone, 2 refused.');
+  await expect(dialog).toContainText('Quay speaker 1, Media stands twice, first in line 2');
+  await expect(dialog).toContainText('“10.71.36.300” is not an IPv4 address');
+  await dialog.getByRole('button', { name: 'Preview 2 changes …' }).click();
+  await expect(preview(page)).toContainText('take in 2 interfaces from quay.csv');
+  await page.getByRole('tab', { name: 'Cables' }).click();
+  await page.getByRole('searchbox', { name: 'Filter rows' }).fill('quay speaker');
+  await expect(page.getByRole('grid', { name: 'Cables' }).getByRole('row')).toHaveCount(2);
+  await preview(page).getByRole('button', { name: 'Leave it' }).click();
+  await expect(page.getByText('No cable passes this filter.')).toBeVisible();
+});
+
+test('what devices and switches in the field tell is held against the plan', async ({ page, stack }) => {
+  await page.goto(network(stack));
+  await expect(panel(page)).toContainText('Dome amp 1 to South edge A came up at 100 Mb/s; planned are 1 Gb/s', {
+    timeout: 20_000,
+  });
+  await panel(page)
+    .getByRole('button', { name: /^Plan Dome amp 1 to South edge A at 100 Mb\/s/ })
+    .click();
+  await expect(preview(page)).toContainText('No carrying stream is interrupted');
+  await page.keyboard.press('Escape');
+
+  // A second cable comes up in half duplex while we look.
+  await stack.comeUp('south-edge-a', { port: 'Port 5', bitsPerSecond: 1e9, duplex: 'half' });
+  await expect(panel(page)).toContainText('Dome amp 2 to South edge A came up in half duplex', { timeout: 20_000 });
+  await stack.comeUp('south-edge-a', { port: 'Port 5' });
+  await expect(panel(page)).not.toContainText('half duplex', { timeout: 20_000 });
+
+  await page.getByRole('button', { name: 'Take in …' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel(/in the field tell/).check();
+  await expect(dialog.getByRole('row').nth(1)).toContainText('Dome amp 3');
+  await expect(dialog).toContainText('plugged into: South edge B Port 6 → South edge B Port 20');
+});
+
+test('switch settings are checked, mended and written out; without multicast routing lanes say why and how', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(network(stack, '?view=switches&sel=device:core-a'));
+  await expect(panel(page)).toContainText('The model is fit for media');
+  await panel(page).getByLabel('energy saving').click();
+  await expect(panel(page)).toContainText('North core A saves energy on idle links');
+  await panel(page)
+    .getByRole('button', { name: /^Turn energy saving off on North core A/ })
+    .click();
+  await page.keyboard.press('Enter');
+  await expect(panel(page)).not.toContainText('saves energy');
+  await panel(page).getByRole('button', { name: 'Settings sheet …' }).click();
+  await expect(page.getByRole('dialog')).toContainText('DSCP 46');
+  await page.getByRole('dialog').getByRole('button', { name: 'Close' }).click();
+
+  await panel(page).getByLabel('multicast routing').click();
+  await expect(page.getByTestId('refusals')).not.toHaveText('6 refusals');
+  await page.goto(`${stack.lanes}?sel=dome-renderer:1-1`);
+  await expect(panel(page)).toContainText('Leg A does not meet, so the lane has no second way.');
+  await page.goto(`${stack.lanes}?sel=yard-converter:1-1`);
+  await expect(panel(page)).toContainText('are routed, but no router passes multicast between them');
+  await panel(page)
+    .getByRole('button', { name: /^Turn multicast routing on in North core A/ })
+    .click();
+  await page.keyboard.press('Enter');
+  await expect(lane(page, 'yard-converter', 1)).toContainText('carrying');
+  await page.goto(`${stack.lanes}?sel=dome-renderer:1-1`);
+  await expect(panel(page)).toContainText('North core A · router');
+  await expect(panel(page)).toContainText('The two legs share no switch and no cable.');
+});
+
+test('PoE is counted socket by socket, and a group chosen by hand that collides is let go', async ({ page, stack }) => {
+  await page.goto(network(stack, '?view=switches&sel=device:gallery-edge-a'));
+  await expect(panel(page)).toContainText('98 of 90 W, 8 over');
+  await panel(page).getByText('Socket by socket').click();
+  await expect(panel(page)).toContainText('class 2, 7 W');
+  await page.goto(network(stack, '?view=streams&sel=stream:dome-renderer%2F1'));
+  await expect(panel(page)).toContainText('share one Ethernet address');
+  await panel(page).getByLabel('Leg B by hand').fill('239.128.0.7');
+  await page.keyboard.press('Enter');
+  await expect(panel(page).getByRole('alert')).toContainText('reserved group');
+  await page.keyboard.press('Escape');
+  await panel(page)
+    .getByRole('button', { name: /^Give Dome renderer S1 the group 239\.71\.9\.21/ })
+    .click();
+  // It is carrying: another group interrupts it, and that is said first.
+  await expect(preview(page)).toContainText('1 carrying stream interrupted');
+  await page.keyboard.press('Enter');
+  await expect(panel(page)).not.toContainText('share one Ethernet address');
+  await page.keyboard.press('Control+z');
+  await expect(panel(page)).toContainText('share one Ethernet address');
+});
+
+for (const theme of ['light', 'dark'] as const) {
+  test(`every view of the network is free of accessibility faults, ${theme}`, async ({ browser, stack }) => {
+    const context = await browser.newContext({ colorScheme: theme, viewport: { width: 1280, height: 800 } });
+    const page = await context.newPage();
+    for (const query of [
+      '',
+      '?view=cables&sel=link:up-wave-edge-a',
+      '?view=subnets&sel=subnet:a-north',
+      '?view=switches&sel=device:gallery-edge-a',
+      '?view=streams&sel=stream:dome-renderer%2F1',
+    ]) {
+      await page.goto(network(stack, query));
+      if (query === '') await arranged(page);
+      else await expect(page.getByRole('grid')).toBeVisible();
+      await expect(panel(page).getByRole('heading').first()).toBeVisible();
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(', ')}`)).toEqual([]);
+    }
+    await page.getByRole('button', { name: 'Take in …' }).click();
+    const { violations } = await new AxeBuilder({ page }).include('[role=dialog]').analyze();
+    expect(violations.map((v) => v.id)).toEqual([]);
+    await context.close();
+  });
+}
