@@ -149,7 +149,7 @@ test('a table is taken in line by line: bad lines are named, good ones offered, 
       mimeType: 'text/csv',
       buffer: typeof text === 'string' ? Buffer.from(text) : text,
     });
-  await give('wrong.csv', 'name,colour\nx,red\n');
+  await give('wrong.csv', 'name,colour\nbox,red\n');
   await expect(dialog.getByRole('alert')).toContainText('the column “device” is missing');
   await give('cut.csv', Buffer.from([0xff, 0xfe, 0x64, 0x00]));
   await expect(dialog.getByRole('alert')).toContainText('not text in UTF-8');

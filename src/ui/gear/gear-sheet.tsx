@@ -53,7 +53,7 @@ const COLUMNS: readonly SheetColumn<GearRow, GearColumn>[] = [
   {
     id: 'findings',
     title: 'Wrong',
-    width: '60px',
+    width: '70px',
     cell: (r) => (
       <span className="flex items-center gap-1">
         <Refusals n={r.refusals} />
