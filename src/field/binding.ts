@@ -1,3 +1,4 @@
+import { formatAddress, isMulticast } from '../core/network/address';
 import type { Plan } from '../core/plan/plan';
 import type { FieldNode, FieldSnapshot } from './follower';
 
@@ -19,6 +20,12 @@ export function fieldAddress(address: string, translation: AddressTranslation | 
     : address;
 }
 
+/** Where a leg of a stream is sent, as devices are told: a group is the same everywhere, an address of a device is not. */
+export function destinationText(address: number, translation: AddressTranslation | null): string {
+  const text = formatAddress(address);
+  return isMulticast(address) ? text : fieldAddress(text, translation);
+}
+
 /** The way back: an address of the field as the plan would write it. */
 export function planAddress(address: string, translation: AddressTranslation | null): string {
   return translation && address.startsWith(translation.to)
@@ -33,6 +40,8 @@ export interface Bindings {
   readonly boundBy: ReadonlyMap<string, 'hand' | 'serial' | 'address'>;
   /** Nodes that no device of the plan is bound to. */
   readonly unknown: readonly FieldNode[];
+  /** How plan addresses look where the devices are. */
+  readonly translation: AddressTranslation | null;
 }
 
 /**
@@ -70,5 +79,5 @@ export function bindDevices(plan: Plan, field: FieldSnapshot, translation: Addre
     }
   }
   const unknown = [...field.nodes.values()].filter((f) => !taken.has(f.node.id));
-  return { nodeByDevice, boundBy, unknown };
+  return { nodeByDevice, boundBy, unknown, translation };
 }

@@ -1,3 +1,4 @@
+import { isMulticast, parseAddress } from '../core/network/address';
 import { requestJson, requestText } from './http-json';
 
 /** IS-05 and IS-08 of one device, as we read them. */
@@ -33,7 +34,8 @@ export function readEndState(value: unknown): EndState {
     peerId: textOrNull(raw['receiver_id']) ?? textOrNull(raw['sender_id']),
     legs: params.map((p) => ({
       sourceIp: textOrNull(p['source_ip']),
-      destinationIp: textOrNull(p['destination_ip']) ?? textOrNull(p['multicast_ip']),
+      // A receiver of a group names it; one that is sent to by itself names its own address.
+      destinationIp: textOrNull(p['destination_ip']) ?? textOrNull(p['multicast_ip']) ?? textOrNull(p['interface_ip']),
       port: typeof p['destination_port'] === 'number' ? p['destination_port'] : null,
       isEnabled: p['rtp_enabled'] === true,
     })),
@@ -70,7 +72,9 @@ export async function patchEnd(href: string, kind: EndKind, id: string, request:
         : isSender
           ? { destination_ip: leg.group, destination_port: leg.port, rtp_enabled: true }
           : {
-              multicast_ip: leg.group,
+              ...(isMulticast(parseAddress(leg.group) ?? 0)
+                ? { multicast_ip: leg.group }
+                : { multicast_ip: null, interface_ip: leg.group }),
               destination_port: leg.port,
               rtp_enabled: true,
               ...(leg.sourceIp === null ? {} : { source_ip: leg.sourceIp }),

@@ -143,6 +143,26 @@ describe('the field, tried on stand-ins', () => {
     await until(() => stateOf('far', 2) === 'carrying' && stateOf('amp', 2) === 'carrying');
   });
 
+  test('a sender that is told to sends each receiver a copy: to its own address, a stream each, carrying at both', async () => {
+    edit(feed('box', 1, 'amp', 1, 2), feed('box', 1, 'far', 1, 2), {
+      kind: 'change-device',
+      deviceId: 'box',
+      change: { sendsUnicast: true },
+    });
+    await sendAll('amp', [1, 2]);
+    await sendAll('far', [1, 2]);
+    await until(() => stateOf('amp', 1) === 'carrying' && stateOf('far', 2) === 'carrying');
+    const streams = reckon(plan).streamsBySender.get('box')!;
+    expect(streams.map((x) => x.receiverDeviceIds)).toEqual([['amp'], ['far']]);
+    const readings = [...follower.snapshot().readings.values()].filter((r) => r.active.isEnabled);
+    const sentTo = new Set(
+      readings.flatMap((r) => r.active.legs.filter((l) => l.isEnabled).map((l) => l.destinationIp)),
+    );
+    // Two senders and two receivers name two addresses on the loopback network, and no group.
+    expect([...sentTo].every((ip) => ip?.startsWith('127.'))).toBe(true);
+    expect(sentTo.size).toBe(2);
+  });
+
   test('cleared lanes are taken off the devices, and a stream that nobody wants is stopped', async () => {
     edit(feed('box', 1, 'amp', 1, 2));
     await sendAll('amp', [1, 2]);

@@ -1,6 +1,5 @@
-import { formatAddress } from '../core/network/address';
 import type { Hearing, LaneCarried, Reckoning } from '../core/reckon/reckoning';
-import type { Bindings } from './binding';
+import { destinationText, type Bindings } from './binding';
 import { ownChannel, type ChannelMap, type EndState } from './device-reader';
 import type { FieldNode, FieldSnapshot } from './follower';
 
@@ -72,7 +71,7 @@ function streamInField(
   const groups = reckoning.groupsByStream.get(stream.id);
   const wanted = stream.legs.map((leg) => {
     const group = groups?.[leg] ?? null;
-    return { leg, group: group === null ? null : formatAddress(group) };
+    return { leg, group: group === null ? null : destinationText(group, bindings.translation) };
   });
   const port = reckoning.plan.settings.rtpPort;
   const legsOn = (state: EndState | undefined) =>

@@ -5,7 +5,7 @@ import { formatKey } from '../core/streams/format';
 import type { Stream } from '../core/streams/pack';
 import type { SentStream } from '../core/plan/records';
 import type { SentStreamKey } from '../core/plan/commands';
-import type { Bindings } from './binding';
+import { destinationText, type AddressTranslation, type Bindings } from './binding';
 import {
   activateMap,
   ownChannel,
@@ -188,6 +188,7 @@ export async function send(
           stream,
           bindings.nodeByDevice.get(deviceId) as FieldNode,
           reckoning,
+          bindings.translation,
           follower,
           report,
           options,
@@ -242,13 +243,18 @@ function groupBy<T>(items: readonly T[], key: (item: T) => string): Map<string, 
 }
 
 /** The stream's groups in the order of the device's legs: A first. */
-function legsOf(stream: Stream, reckoning: Reckoning, sourceIps: readonly (string | null)[] = []) {
+function legsOf(
+  stream: Stream,
+  reckoning: Reckoning,
+  translation: AddressTranslation | null,
+  sourceIps: readonly (string | null)[] = [],
+) {
   const groups = reckoning.groupsByStream.get(stream.id);
   const count = Math.max(stream.legs.includes('B') ? 2 : 1, 1);
   return (['A', 'B'] as const).slice(0, count).map((leg, index) => {
     const group = stream.legs.includes(leg) ? (groups?.[leg] ?? null) : null;
     return {
-      group: group === null ? null : formatAddress(group),
+      group: group === null ? null : destinationText(group, translation),
       port: reckoning.plan.settings.rtpPort,
       sourceIp: sourceIps[index] ?? null,
     };
@@ -260,6 +266,7 @@ async function sendStream(
   stream: Stream,
   node: FieldNode,
   reckoning: Reckoning,
+  translation: AddressTranslation | null,
   follower: FieldFollower,
   report: Report,
   { start }: SendOptions,
@@ -296,7 +303,7 @@ async function sendStream(
   }
   let sdp: string | null = null;
   const isSent = await report.step(stream.senderDeviceId, 'sender', stream.id, async () => {
-    const legs = legsOf(stream, reckoning).map((l) => ({ ...l, sourceIp: null }));
+    const legs = legsOf(stream, reckoning, translation).map((l) => ({ ...l, sourceIp: null }));
     await patchEnd(href, 'senders', end.id, { isEnabled: true, peerId: null, legs, sdp: null, activate: start });
     follower.noteReading(end.id, await readEnd(href, 'senders', end.id));
     if (!start) return;
@@ -359,6 +366,7 @@ async function sendReceiver(
       const legs = legsOf(
         stream,
         reckoning,
+        bindings.translation,
         senderReading?.active.legs.map((l) => l.sourceIp),
       );
       const own = field.readings.get(end.id)?.active.legs.length ?? legs.length;

@@ -1,3 +1,4 @@
+import { isMulticast, parseAddress } from '../core/network/address';
 import { readSdp } from '../core/formats/sdp';
 import { json, problem, route, type Response, type Route } from './http';
 import { formatTai, msUntilTai, parseTai, taiNow } from './tai';
@@ -212,7 +213,7 @@ export class ConnectionApi {
         if (audio === null) return `transport_file: ${problems[0]?.problem ?? 'cannot be read'}`;
         audio.legs.slice(0, next.transport_params.length).forEach((leg, index) => {
           Object.assign(next.transport_params[index] as Params, {
-            multicast_ip: leg.group,
+            multicast_ip: isMulticast(parseAddress(leg.group) ?? 0) ? leg.group : null,
             source_ip: leg.sourceAddress,
             destination_port: leg.port,
             rtp_enabled: true,

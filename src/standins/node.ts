@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { Server } from 'node:http';
 import { writeSdp } from '../core/formats/sdp';
+import { isMulticast, parseAddress } from '../core/network/address';
 import { ChannelMappingApi, type ActiveMap, type MapEntry, type MapInput, type MapOutput } from './channel-mapping';
 import { ConnectionApi, idleConnection, type Connection } from './connection';
 import type { StandinSpec } from './fleet';
@@ -225,7 +226,7 @@ export class StandinNode {
       legs: legs.map((p, index) => ({
         mid: legs.length === 2 ? (['A', 'B'][index] ?? null) : null,
         group: String(p['destination_ip']),
-        ttl: 32,
+        ttl: isMulticast(parseAddress(String(p['destination_ip'])) ?? 0) ? 32 : null,
         port: Number(p['destination_port']),
         sourceAddress: String(p['source_ip']),
       })),

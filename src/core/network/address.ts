@@ -65,6 +65,11 @@ export function firstFreeAddress(block: Block, isTaken: (address: number) => boo
   return null;
 }
 
+/** 224.0.0.0/4. */
+export function isMulticast(address: number): boolean {
+  return address >>> 28 === 0xe;
+}
+
 /** RFC 1112: a group maps onto an Ethernet address by its low 23 bits, so 32 groups share one. */
 export function ethernetGroupBits(group: number): number {
   return group & 0x7fffff;
