@@ -138,3 +138,61 @@ test('loads: bits per second on every link and direction, the busiest first', ()
     expect(parts.reduce((sum, p) => sum + (l[p] as number), 0)).toBeCloseTo(l['bitsPerSecond'] as number, 3);
   }
 });
+
+describe('clocks', () => {
+  const master = {
+    id: 'north',
+    clockIdentity: '00-1b-19-ff-fe-00-00-01',
+    priority1: 1,
+    clockClass: 6,
+    clockAccuracy: 33,
+    offsetScaledLogVariance: 20_061,
+    priority2: 128,
+    domainNumber: 0,
+    ports: ['A'],
+  };
+  const spare = { ...master, id: 'spare', clockIdentity: '00-1b-19-ff-fe-00-00-02', priority1: 2, clockClass: 248 };
+  const relay = { ...spare, id: 'relay', clockIdentity: '00-1b-19-ff-fe-00-00-03', priority1: 128, ports: ['A', 'B'] };
+  const amp = { ...spare, id: 'amp', clockIdentity: '00-1b-19-ff-fe-00-00-04', clientOnly: true, ports: ['B'] };
+  const run = (document: unknown) => {
+    writeFileSync(join(folder, 'case.json'), JSON.stringify(document));
+    return jade('clocks', join(folder, 'case.json'));
+  };
+
+  test('who leads, who relays, who follows; and the same after a loss', () => {
+    const { json, status } = run({ clocks: [master, spare, relay, amp] });
+    expect(status).toBe(0);
+    const grandmasterIdentity = master.clockIdentity;
+    expect(json).toEqual({
+      north: { grandmasterIdentity, stepsRemoved: 0, parent: null, ports: { A: 'leads' } },
+      spare: { grandmasterIdentity, stepsRemoved: 1, parent: 'north', ports: { A: 'follows' } },
+      relay: { grandmasterIdentity, stepsRemoved: 1, parent: 'north', ports: { A: 'follows', B: 'leads' } },
+      amp: { grandmasterIdentity, stepsRemoved: 2, parent: 'relay', ports: { B: 'follows' } },
+    });
+    const after = run({ clocks: [master, spare, relay, amp], lost: ['north'] }).json;
+    expect(Object.keys(after ?? {})).toEqual(['amp', 'relay', 'spare']);
+    expect(after?.['amp']).toMatchObject({
+      grandmasterIdentity: spare.clockIdentity,
+      stepsRemoved: 2,
+      parent: 'relay',
+    });
+  });
+
+  test.each([
+    [{ ...master, priority1: 256 }, '/clocks/0/priority1: 256 is not a whole number from 0 to 255'],
+    [{ ...master, clockClass: -1 }, '/clocks/0/clockClass: -1 is not a whole number from 0 to 255'],
+    [{ ...master, offsetScaledLogVariance: 1.5 }, 'from 0 to 65535'],
+    [{ ...master, clockIdentity: 'north' }, 'is not eight octets'],
+    [{ ...master, ports: [] }, '/clocks/0/ports: is empty'],
+  ])('a clock that cannot be is refused with the field and its range', (clock, problem) => {
+    const { status, stderr } = run({ clocks: [clock] });
+    expect(status).toBe(2);
+    expect(stderr).toContain(problem);
+  });
+
+  test('a case that names one clock twice, or loses one that is not there, is refused', () => {
+    expect(run({ clocks: [master, master] }).stderr).toContain('north stands twice');
+    expect(run({ clocks: [master], lost: ['moon'] }).stderr).toContain('/lost/0: "moon" is none of the clocks');
+    expect(run({}).stderr).toContain('/clocks: is not a list');
+  });
+});

@@ -1,5 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
+import { settleClocks } from '../core/clocks/best-master';
+import { readClockCase } from '../core/formats/clock-case';
 import { readPlanFile } from '../core/formats/plan-file';
 import { readSdp } from '../core/formats/sdp';
 import { formatAddress, parseCidr } from '../core/network/address';
@@ -29,6 +31,8 @@ const HELP: Record<string, string> = {
   Network, broadcast, first, last and usable hosts of each, and which of them overlap.`,
   loads: `loads PLAN.json
   Bits per second on every link, each way, the busiest first.`,
+  clocks: `clocks CASE.json
+  Who keeps time: grandmaster, steps, parent and port states of every clock by the best-master comparison of IEEE 1588.`,
   reckon: `reckon PLAN.json
   Everything worked out from a plan: streams, lanes, budgets, findings, totals.`,
 };
@@ -194,6 +198,29 @@ function loads(args: string[]) {
   return { ceilingPercent: plan.settings.loadCeilingPercent, links: directions };
 }
 
+function clocks(args: string[]) {
+  const { positionals } = optionsOf(args, {}, 1);
+  const path = positionals[0] as string;
+  const result = readClockCase(readInput(path));
+  if (!result.ok) throw new UsageError(result.problems.map((p) => `${path}: ${p.at}: ${p.problem}`).join('\n'));
+  const { clocks: all, lost } = result;
+  const states = settleClocks(all.filter((c) => !lost.has(c.id)));
+  const answers = [...states.values()].map((state) => {
+    const { ports } = all.find((c) => c.id === state.id) as { ports: readonly string[] };
+    const identity = state.grandmasterIdentity;
+    return [
+      state.id,
+      {
+        grandmasterIdentity: identity === null ? null : (result.writtenAs.get(identity) ?? null),
+        stepsRemoved: state.stepsRemoved,
+        parent: state.parent,
+        ports: Object.fromEntries(ports.map((name, n) => [name, state.portStates[n]])),
+      },
+    ] as const;
+  });
+  return Object.fromEntries(answers.sort(([a], [b]) => (a < b ? -1 : 1)));
+}
+
 function reckonVerb(args: string[]) {
   const { positionals } = optionsOf(args, {}, 1);
   const plan = readPlan(positionals[0] as string);
@@ -231,6 +258,7 @@ const VERBS: Record<string, (args: string[]) => unknown> = {
   check,
   subnet,
   loads,
+  clocks,
   reckon: reckonVerb,
 };
 

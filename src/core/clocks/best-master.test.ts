@@ -1,0 +1,266 @@
+import fc from 'fast-check';
+import { mayLead, settleClocks, type Clock, type ClockState } from './best-master';
+import {
+  clockIdentityText,
+  compareAnnounces,
+  COMPARED_FIELDS,
+  decidingField,
+  parseClockIdentity,
+  type Announce,
+} from './dataset';
+
+const identity = (n: number) => `001B19FFFE${n.toString(16).toUpperCase().padStart(6, '0')}`;
+const clock = (n: number, ports: readonly string[] = ['A'], change: Partial<Clock> = {}): Clock => ({
+  id: `c${n}`,
+  clockIdentity: identity(n),
+  priority1: 128,
+  clockClass: 248,
+  clockAccuracy: 0xfe,
+  offsetScaledLogVariance: 0xffff,
+  priority2: 128,
+  domainNumber: 0,
+  clientOnly: false,
+  ports,
+  ...change,
+});
+const settle = (...clocks: Clock[]) => settleClocks(clocks);
+const masters = (states: ReadonlyMap<string, ClockState>) =>
+  [...states.values()].filter((s) => s.stepsRemoved === 0 && s.portStates.includes('leads')).map((s) => s.id);
+
+describe('the comparison of two clocks', () => {
+  // Each field beats all that come after it, however bad those are.
+  const better = {
+    priority1: 127,
+    clockClass: 187,
+    clockAccuracy: 0x21,
+    offsetScaledLogVariance: 0x4e5d,
+    priority2: 127,
+  };
+  const worse = {
+    priority1: 129,
+    clockClass: 249,
+    clockAccuracy: 0xff,
+    offsetScaledLogVariance: 0xfffff,
+    priority2: 129,
+  };
+  test.each(COMPARED_FIELDS.slice(0, 5).map((f, n) => [f, n] as const))(
+    '%s decides before all that follow it',
+    (field, n) => {
+      const rest = Object.fromEntries(COMPARED_FIELDS.slice(n + 1, 5).map((f) => [f, worse[f as keyof typeof worse]]));
+      const good = clock(9, ['A'], { ...rest, [field]: better[field as keyof typeof better] });
+      const states = settle(clock(1), good);
+      expect(masters(states)).toEqual(['c9']);
+      expect(decidingField(good, clock(1))).toEqual({ field, aWins: true });
+    },
+  );
+
+  test('when all else is equal the lower identity leads: a tie', () => {
+    const states = settle(clock(2), clock(1), clock(3));
+    expect(masters(states)).toEqual(['c1']);
+    expect(decidingField(clock(1), clock(2))).toEqual({ field: 'clockIdentity', aWins: true });
+    expect(decidingField(clock(1), clock(1))).toBeNull();
+  });
+
+  const seen = (change: Partial<Announce>): Announce => ({
+    grandmaster: clock(1),
+    stepsRemoved: 3,
+    senderIdentity: identity(5),
+    senderPort: 1,
+    receiverIdentity: identity(9),
+    receiverPort: 1,
+    ...change,
+  });
+  test.each([
+    ['two steps fewer', { stepsRemoved: 1 }, {}, 'better'],
+    [
+      'one step fewer, the other heard from a clock above me',
+      { stepsRemoved: 2 },
+      { senderIdentity: identity(12) },
+      'better',
+    ],
+    ['one step fewer, the other heard from a clock below me', { stepsRemoved: 2 }, {}, 'by-topology'],
+    ['the lower sender', { senderIdentity: identity(4) }, {}, 'by-topology'],
+    ['the lower port of mine', {}, { receiverPort: 2 }, 'by-topology'],
+    ['nothing at all', {}, {}, 'same'],
+  ] as const)('of one grandmaster seen twice: %s', (_, a, b, expected) => {
+    expect(compareAnnounces(seen(a), seen(b))).toBe(expected);
+    const back = { better: 'worse', 'by-topology': 'worse-by-topology', same: 'same' } as const;
+    expect(compareAnnounces(seen(b), seen(a))).toBe(back[expected]);
+  });
+});
+
+describe('what each clock does', () => {
+  test('followers follow, one step away from the grandmaster', () => {
+    const states = settle(clock(1, ['A'], { priority1: 1 }), clock(2));
+    expect(states.get('c1')).toMatchObject({
+      grandmasterIdentity: identity(1),
+      stepsRemoved: 0,
+      parent: null,
+      portStates: ['leads'],
+    });
+    expect(states.get('c2')).toMatchObject({
+      grandmasterIdentity: identity(1),
+      stepsRemoved: 1,
+      parent: 'c1',
+      portStates: ['follows'],
+    });
+  });
+
+  test('a boundary clock follows on one side and leads on the other; behind it are two steps', () => {
+    const states = settle(clock(1, ['A'], { priority1: 1 }), clock(2, ['A', 'B']), clock(3, ['B']));
+    expect(states.get('c2')).toMatchObject({ stepsRemoved: 1, portStates: ['follows', 'leads'] });
+    expect(states.get('c3')).toMatchObject({ stepsRemoved: 2, parent: 'c2', grandmasterIdentity: identity(1) });
+  });
+
+  test('of two boundary clocks between the same segments one stands by', () => {
+    const states = settle(
+      clock(1, ['A'], { priority1: 1 }),
+      clock(2, ['A', 'B']),
+      clock(3, ['A', 'B']),
+      clock(4, ['B']),
+    );
+    expect(states.get('c2')!.portStates).toEqual(['follows', 'leads']);
+    expect(states.get('c3')!.portStates).toEqual(['follows', 'passive']);
+    expect(states.get('c4')!.parent).toBe('c2');
+  });
+
+  test('one that may only follow never leads, and listens where there is nobody', () => {
+    expect(settle(clock(1, ['A'], { clientOnly: true })).get('c1')).toEqual({
+      id: 'c1',
+      grandmasterIdentity: null,
+      stepsRemoved: null,
+      parent: null,
+      portStates: ['listening'],
+      follows: null,
+    });
+    const states = settle(clock(1, ['A'], { clockClass: 255, priority1: 0 }), clock(2));
+    expect(masters(states)).toEqual(['c2']);
+    expect(states.get('c1')!.portStates).toEqual(['follows']);
+    expect(mayLead(clock(1, [], { clockClass: 255 }))).toBe(false);
+  });
+
+  test('one of class 1 to 127 never follows: beaten, it stands by', () => {
+    const states = settle(
+      clock(1, ['A'], { clockClass: 6, priority1: 10 }),
+      clock(2, ['A'], { clockClass: 6, priority1: 20 }),
+      clock(3),
+    );
+    expect(states.get('c2')).toMatchObject({ portStates: ['passive'], parent: null });
+    expect(states.get('c3')!.parent).toBe('c1');
+  });
+
+  test('domains do not hear each other, nor do segments that no clock joins', () => {
+    const states = settle(clock(1), clock(2, ['A'], { domainNumber: 127 }), clock(3, ['B']));
+    expect(masters(states).sort()).toEqual(['c1', 'c2', 'c3']);
+  });
+
+  test('when the grandmaster goes the next best takes over, by all relays', () => {
+    const all = [
+      clock(1, ['A'], { priority1: 1 }),
+      clock(2, ['A', 'B']),
+      clock(3, ['B'], { priority1: 2 }),
+      clock(4, ['B']),
+    ];
+    expect(settle(...all).get('c4')!.grandmasterIdentity).toBe(identity(1));
+    const after = settle(...all.slice(1));
+    expect([...after.values()].map((s) => s.grandmasterIdentity)).toEqual(
+      [identity(2), identity(2), identity(2)].fill(identity(3)),
+    );
+    expect(after.get('c2')!.portStates).toEqual(['leads', 'follows']);
+  });
+
+  test('identities are read as they are written anywhere, and written as the standard has them', () => {
+    for (const text of ['00-1B-19-FF-FE-00-00-01', '00:1b:19:ff:fe:00:00:01', '0x001b19fffe000001']) {
+      expect(parseClockIdentity(text)).toBe('001B19FFFE000001');
+    }
+    expect(clockIdentityText('001B19FFFE000001')).toBe('00-1B-19-FF-FE-00-00-01');
+    for (const bad of ['', '00-1B', 'x01B19FFFE000001', '00-1B-19-FF-FE-00-00-01-02'])
+      expect(parseClockIdentity(bad)).toBeNull();
+  });
+});
+
+describe('laws', () => {
+  const networks = fc
+    .array(
+      fc.record({
+        priority1: fc.constantFrom(1, 128, 200),
+        clockClass: fc.constantFrom(187, 248, 255),
+        clientOnly: fc.boolean(),
+        ports: fc.uniqueArray(fc.constantFrom('A', 'B', 'C', 'D', 'E'), { minLength: 1, maxLength: 3 }),
+      }),
+      { minLength: 1, maxLength: 14 },
+    )
+    .map((list) => list.map((change, n) => clock(n + 1, change.ports, change)));
+
+  /** Clocks that hear each other through clocks that may lead: those that only follow pass nothing on. */
+  function parts(clocks: readonly Clock[]): string[][] {
+    const left = new Set(clocks);
+    const found: string[][] = [];
+    for (const start of clocks) {
+      if (!left.has(start) || !mayLead(start)) continue;
+      const members = new Set([start]);
+      for (let grew = true; grew;) {
+        grew = false;
+        const heard = new Set([...members].flatMap((c) => c.ports));
+        for (const c of clocks) {
+          if (!members.has(c) && mayLead(c) && c.ports.some((p) => heard.has(p))) grew = Boolean(members.add(c));
+        }
+      }
+      for (const c of members) left.delete(c);
+      found.push([...members].map((c) => c.id));
+    }
+    return found;
+  }
+
+  test('there is exactly one grandmaster in every connected part in which anyone may lead', () => {
+    fc.assert(
+      fc.property(networks, (clocks) => {
+        const states = settleClocks(clocks);
+        const leaders = masters(states);
+        const all = parts(clocks);
+        expect(leaders).toHaveLength(all.length);
+        for (const part of all) expect(leaders.filter((id) => part.includes(id))).toHaveLength(1);
+      }),
+    );
+  });
+
+  test('who follows is one step behind its parent, which leads on a segment they share, and nobody follows in circles', () => {
+    fc.assert(
+      fc.property(networks, (clocks) => {
+        const states = settleClocks(clocks);
+        const byId = new Map(clocks.map((c) => [c.id, c]));
+        for (const s of states.values()) {
+          if (s.parent === null) continue;
+          const parent = states.get(s.parent)!;
+          expect(s.stepsRemoved).toBe(parent.stepsRemoved! + 1);
+          expect(s.grandmasterIdentity).toBe(parent.grandmasterIdentity);
+          const at = byId.get(s.id)!.ports[s.portStates.indexOf('follows')]!;
+          expect(parent.portStates[byId.get(parent.id)!.ports.indexOf(at)]).toBe('leads');
+        }
+      }),
+    );
+  });
+
+  test('one clock leads in a segment at most', () => {
+    fc.assert(
+      fc.property(networks, (clocks) => {
+        const states = settleClocks(clocks);
+        for (const segment of ['A', 'B', 'C', 'D', 'E']) {
+          const leading = clocks.filter((c) => states.get(c.id)!.portStates[c.ports.indexOf(segment)] === 'leads');
+          expect(leading.length).toBeLessThanOrEqual(1);
+        }
+      }),
+    );
+  });
+
+  test('the result does not depend on the order of records', () => {
+    fc.assert(
+      fc.property(networks, fc.integer(), (clocks, seed) => {
+        const shuffled = [...clocks].sort(
+          (a, b) => ((a.clockIdentity.charCodeAt(15) * seed) % 7) - ((b.clockIdentity.charCodeAt(15) * seed) % 7),
+        );
+        expect(new Map(settleClocks(shuffled))).toEqual(new Map(settleClocks(clocks)));
+      }),
+    );
+  });
+});

@@ -1,0 +1,231 @@
+import { compareAnnounces, wins, type Announce, type ClockDataset, type Comparison } from './dataset';
+
+/** A clock with its ports, each in a segment in which multicast PTP is heard by all. Several ports: a boundary clock. */
+export interface Clock extends ClockDataset {
+  readonly id: string;
+  readonly domainNumber: number;
+  /** Never leads (IEEE 1588 clause 9.2.2). Class 255 is the same. */
+  readonly clientOnly: boolean;
+  /** Segments, in the order of port numbers from 1. */
+  readonly ports: readonly string[];
+}
+
+/** As the standard's MASTER, SLAVE, PASSIVE and LISTENING. */
+export type PortState = 'leads' | 'follows' | 'passive' | 'listening';
+
+export interface ClockState {
+  readonly id: string;
+  /** Whose time it keeps; null where it only follows and hears nobody. */
+  readonly grandmasterIdentity: string | null;
+  /** Boundary clocks between it and the grandmaster, itself counted; null without a grandmaster. */
+  readonly stepsRemoved: number | null;
+  /** The clock whose announce it follows; null when it leads itself or follows nobody. */
+  readonly parent: string | null;
+  /** In the order of ports. */
+  readonly portStates: readonly PortState[];
+  /** The announce it follows, for the question why. */
+  readonly follows: Announce | null;
+}
+
+/** Messages that have gone through so many clocks are dropped (clause 9.3.2.5). */
+const STEPS_MAX = 255;
+
+interface PortWork {
+  readonly clock: number;
+  readonly number: number;
+  readonly segment: number;
+  state: PortState;
+  best: Announce | null;
+}
+
+/**
+ * The state in which a network of clocks comes to rest: best-master comparison and state decision (IEEE 1588-2008 figures 26
+ * to 28), announce after announce, until nothing changes. Clocks of different domains do not hear each other. The result
+ * does not depend on the order of records.
+ */
+export function settleClocks(clocks: readonly Clock[]): ReadonlyMap<string, ClockState> {
+  const ordered = [...clocks].sort((a, b) =>
+    a.clockIdentity < b.clockIdentity ? -1 : a.clockIdentity > b.clockIdentity ? 1 : a.id < b.id ? -1 : 1,
+  );
+  const segments = new Map<string, number>();
+  const ports: PortWork[] = [];
+  const portsOfClock: PortWork[][] = ordered.map(() => []);
+  const portsOfSegment: PortWork[][] = [];
+  ordered.forEach((clock, index) => {
+    clock.ports.forEach((name, n) => {
+      const key = `${clock.domainNumber} ${name}`;
+      let segment = segments.get(key);
+      if (segment === undefined) {
+        segments.set(key, (segment = portsOfSegment.length));
+        portsOfSegment.push([]);
+      }
+      const port: PortWork = { clock: index, number: n + 1, segment, state: 'listening', best: null };
+      ports.push(port);
+      (portsOfClock[index] as PortWork[]).push(port);
+      (portsOfSegment[segment] as PortWork[]).push(port);
+    });
+  });
+  const follows: (Announce | null)[] = ordered.map(() => null);
+  const leadsItself = ordered.map((c) => mayLead(c));
+  for (const port of ports) port.state = leadsItself[port.clock] === true ? 'leads' : 'listening';
+
+  // News travels one clock a round; twice the number of clocks is more than any way there and back.
+  const roundsMax = 2 * ordered.length + 4;
+  for (let round = 0; round < roundsMax; round += 1) {
+    const heard = portsOfSegment.map((members) => loudest(members, ordered, follows, leadsItself));
+    let changed = false;
+    for (const port of ports) port.best = heardBy(port, heard[port.segment] as Offer[], ordered);
+    ordered.forEach((clock, index) => {
+      const own = portsOfClock[index] as PortWork[];
+      const decision = decide(clock, own);
+      if (!isSameAnnounce(follows[index] ?? null, decision.follows)) changed = true;
+      follows[index] = decision.follows;
+      leadsItself[index] = decision.leadsItself;
+      own.forEach((port, n) => {
+        const state = decision.states[n] as PortState;
+        if (port.state !== state) changed = true;
+        port.state = state;
+      });
+    });
+    if (!changed) break;
+  }
+
+  const idByIdentity = new Map(ordered.map((c) => [`${c.domainNumber} ${c.clockIdentity}`, c.id]));
+  const states = new Map<string, ClockState>();
+  ordered.forEach((clock, index) => {
+    const announce = follows[index] ?? null;
+    const isOwn = announce === null && leadsItself[index] === true;
+    states.set(clock.id, {
+      id: clock.id,
+      grandmasterIdentity: announce ? announce.grandmaster.clockIdentity : isOwn ? clock.clockIdentity : null,
+      stepsRemoved: announce ? announce.stepsRemoved + 1 : isOwn ? 0 : null,
+      parent: announce ? (idByIdentity.get(`${clock.domainNumber} ${announce.senderIdentity}`) ?? null) : null,
+      portStates: (portsOfClock[index] as PortWork[]).map((p) => p.state),
+      follows: announce,
+    });
+  });
+  return states;
+}
+
+export function mayLead(clock: Pick<Clock, 'clientOnly' | 'clockClass'>): boolean {
+  return !clock.clientOnly && clock.clockClass !== 255;
+}
+
+/** An announce on its way into a segment, before anyone's receiving port is known. */
+interface Offer {
+  readonly grandmaster: ClockDataset;
+  readonly stepsRemoved: number;
+  readonly clock: number;
+  readonly port: number;
+}
+
+/** The best two announces in a segment from different clocks: whoever sent the best hears the second. */
+function loudest(
+  members: readonly PortWork[],
+  clocks: readonly Clock[],
+  follows: readonly (Announce | null)[],
+  leadsItself: readonly boolean[],
+): Offer[] {
+  let first: Offer | null = null;
+  let second: Offer | null = null;
+  for (const port of members) {
+    if (port.state !== 'leads') continue;
+    const announce = follows[port.clock] ?? null;
+    if (announce === null && leadsItself[port.clock] !== true) continue;
+    const offer: Offer = {
+      grandmaster: announce?.grandmaster ?? (clocks[port.clock] as Clock),
+      stepsRemoved: announce ? announce.stepsRemoved + 1 : 0,
+      clock: port.clock,
+      port: port.number,
+    };
+    if (offer.stepsRemoved >= STEPS_MAX) continue;
+    if (first === null || isLouder(offer, first, clocks)) {
+      if (first !== null && first.clock !== offer.clock) second = first;
+      first = offer;
+    } else if (offer.clock !== first.clock && (second === null || isLouder(offer, second, clocks))) second = offer;
+  }
+  return [first, second].filter((o): o is Offer => o !== null);
+}
+
+function isLouder(a: Offer, b: Offer, clocks: readonly Clock[]): boolean {
+  return wins(compareAnnounces(announceOf(a, clocks, '', 0), announceOf(b, clocks, '', 0)));
+}
+
+function announceOf(offer: Offer, clocks: readonly Clock[], receiverIdentity: string, receiverPort: number): Announce {
+  return {
+    grandmaster: offer.grandmaster,
+    stepsRemoved: offer.stepsRemoved,
+    senderIdentity: (clocks[offer.clock] as Clock).clockIdentity,
+    senderPort: offer.port,
+    receiverIdentity,
+    receiverPort,
+  };
+}
+
+/** A clock does not hear itself, nor what has its own time for its source. */
+function heardBy(port: PortWork, offers: readonly Offer[], clocks: readonly Clock[]): Announce | null {
+  const own = clocks[port.clock] as Clock;
+  for (const offer of offers) {
+    if (offer.clock === port.clock) continue;
+    if (offer.grandmaster.clockIdentity === own.clockIdentity) continue;
+    return announceOf(offer, clocks, own.clockIdentity, port.number);
+  }
+  return null;
+}
+
+/** Figure 26: the state decision of every port of a clock. */
+function decide(
+  clock: Clock,
+  ports: readonly PortWork[],
+): {
+  states: PortState[];
+  follows: Announce | null;
+  leadsItself: boolean;
+} {
+  let best: Announce | null = null;
+  for (const { best: heard } of ports)
+    if (heard && (best === null || wins(compareAnnounces(heard, best)))) best = heard;
+  if (!mayLead(clock)) {
+    const states = ports.map((p): PortState =>
+      best !== null && p.number === best.receiverPort ? 'follows' : 'listening',
+    );
+    return { states, follows: best, leadsItself: false };
+  }
+  const own: Announce = {
+    grandmaster: clock,
+    stepsRemoved: 0,
+    senderIdentity: clock.clockIdentity,
+    senderPort: 0,
+    receiverIdentity: clock.clockIdentity,
+    receiverPort: 0,
+  };
+  // A clock that is locked to a primary reference never follows: beaten, it stands by (M1, P1).
+  if (clock.clockClass <= 127) {
+    const states = ports.map((p): PortState =>
+      p.best === null || wins(compareAnnounces(own, p.best)) ? 'leads' : 'passive',
+    );
+    return { states, follows: null, leadsItself: true };
+  }
+  if (best === null || wins(compareAnnounces(own, best))) {
+    return { states: ports.map(() => 'leads'), follows: null, leadsItself: true };
+  }
+  const chosen = best;
+  const states = ports.map((p): PortState => {
+    if (p.number === chosen.receiverPort) return 'follows';
+    if (p.best === null) return 'leads';
+    const comparison: Comparison = compareAnnounces(chosen, p.best);
+    return comparison === 'by-topology' ? 'passive' : 'leads';
+  });
+  return { states, follows: chosen, leadsItself: false };
+}
+
+function isSameAnnounce(a: Announce | null, b: Announce | null): boolean {
+  if (a === null || b === null) return a === b;
+  return (
+    a.grandmaster.clockIdentity === b.grandmaster.clockIdentity &&
+    a.stepsRemoved === b.stepsRemoved &&
+    a.senderIdentity === b.senderIdentity &&
+    a.senderPort === b.senderPort &&
+    a.receiverPort === b.receiverPort
+  );
+}
