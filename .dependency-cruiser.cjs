@@ -29,10 +29,19 @@ module.exports = {
     rule('demo-imports-core', '^src/demo', '^src/(?!core|demo)'),
     rule('server-does-not-import-ui', '^src/server', '^src/(ui|app|workers|standins)'),
     rule('nothing-imports-standins', '^src/(?!standins)', '^src/standins'),
-    rule('a-stage-imports-no-other-stage', '^src/ui/(gear|network|lanes|plans)/', '^src/ui/(gear|network|lanes|plans)/', {
-      pathNot: '^src/ui/$1/',
-    }),
-    rule('parts-and-session-do-not-import-stages', '^src/ui/(parts|session|frame)', '^src/ui/(gear|network|lanes|plans)/'),
+    rule(
+      'a-stage-imports-no-other-stage',
+      '^src/ui/(gear|network|lanes|plans)/',
+      '^src/ui/(gear|network|lanes|plans)/',
+      {
+        pathNot: '^src/ui/$1/',
+      },
+    ),
+    rule(
+      'parts-and-session-do-not-import-stages',
+      '^src/ui/(parts|session|frame)',
+      '^src/ui/(gear|network|lanes|plans)/',
+    ),
     {
       name: 'no-circles',
       severity: 'error',

@@ -7,6 +7,12 @@ const preview = (page: Page) => page.getByRole('region', { name: 'Preview' });
 const row = (page: Page, key: string) => page.locator(`[data-row="${key}"]`);
 const network = (stack: { url: string; planId: string }, query = '') =>
   `${stack.url}/plans/${stack.planId}/network${query}`;
+/** Yes to the preview, once it is there: Enter goes to its button. */
+async function apply(page: Page): Promise<void> {
+  await expect(preview(page).getByRole('button', { name: 'Apply' })).toBeFocused();
+  await page.keyboard.press('Enter');
+  await expect(preview(page)).toHaveCount(0);
+}
 const arranged = (page: Page) => expect(page.locator('[data-drawing=arranged]')).toBeVisible({ timeout: 20_000 });
 
 test('the busiest cable stands first, opens to its streams and its sum, and a fix takes the overload away', async ({
@@ -30,7 +36,7 @@ test('the busiest cable stands first, opens to its streams and its sum, and a fi
     .getByRole('button', { name: /^Plan Wave edge A to North core A at 10 Gb\/s/ })
     .click();
   await expect(preview(page)).toContainText('1 refusal fewer');
-  await page.keyboard.press('Enter');
+  await apply(page);
   await expect(row(page, 'up-wave-edge-a')).toContainText('10 Gb/s');
   await expect(page.getByTestId('refusals')).toHaveText('5 refusals');
   await page.keyboard.press('Control+z');
@@ -117,7 +123,7 @@ test('a place is given addresses in one go, a device is moved with its card, a s
   await expect(dialog.getByRole('row').nth(1)).toContainText('10.71.52.45');
   await expect(dialog.getByRole('row').nth(2)).toContainText('10.72.52.45');
   await dialog.getByRole('button', { name: 'Preview 2 addresses …' }).click();
-  await page.keyboard.press('Enter');
+  await apply(page);
   await expect(panel(page)).toContainText('10.71.52.45');
   await page.keyboard.press('Control+z');
   await expect(panel(page)).toContainText('10.71.36.45');
@@ -211,7 +217,7 @@ test('switch settings are checked, mended and written out; without multicast rou
   await panel(page)
     .getByRole('button', { name: /^Turn energy saving off on North core A/ })
     .click();
-  await page.keyboard.press('Enter');
+  await apply(page);
   await expect(panel(page)).not.toContainText('saves energy');
   await panel(page).getByRole('button', { name: 'Settings sheet …' }).click();
   await expect(page.getByRole('dialog')).toContainText('DSCP 46');
@@ -226,7 +232,7 @@ test('switch settings are checked, mended and written out; without multicast rou
   await panel(page)
     .getByRole('button', { name: /^Turn multicast routing on in North core A/ })
     .click();
-  await page.keyboard.press('Enter');
+  await apply(page);
   await expect(lane(page, 'yard-converter', 1)).not.toContainText('no multicast routing');
   await page.goto(`${stack.lanes}?sel=dome-renderer:1-1`);
   await expect(panel(page)).toContainText('North core A · router');
@@ -249,7 +255,7 @@ test('PoE is counted socket by socket, and a group chosen by hand that collides 
     .click();
   // It is carrying: another group interrupts it, and that is said first.
   await expect(preview(page)).toContainText('1 carrying stream interrupted');
-  await page.keyboard.press('Enter');
+  await apply(page);
   await expect(panel(page)).not.toContainText('share one Ethernet address');
   await page.keyboard.press('Control+z');
   await expect(panel(page)).toContainText('share one Ethernet address');

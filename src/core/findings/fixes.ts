@@ -8,7 +8,10 @@ import { interfacesOf, modelOf, type Plan } from '../plan/plan';
 import type { Interface } from '../plan/records';
 import { rangesOf } from '../streams/capability';
 import type { Finding } from './finding';
-import { networkFixes, routeFixes, setSwitch, type LanesOfStream, type NetworkFix } from './network-fixes';
+import type { LanesOfStream, NetworkFix } from './network-fix';
+import { networkFixes } from './network-fixes';
+import { routeFixes } from './subnet-fixes';
+import { setSwitch } from './switch-fixes';
 
 /** A way out of a finding: a command batch that can be previewed and applied. The interface words it. */
 export type Fix = OwnFix | NetworkFix;

@@ -148,3 +148,21 @@ export function groupFindings(streams: Iterable<Stream>, groups: ReadonlyMap<str
   }
   return findings;
 }
+
+/** Streams for which no group is left in the pools. */
+export function groupsMissing(
+  groups: ReadonlyMap<string, StreamGroups>,
+  streamsBySender: ReadonlyMap<string, readonly Stream[]>,
+): Finding[] {
+  const without: Stream[] = [];
+  for (const streams of streamsBySender.values()) {
+    for (const stream of streams) {
+      const found = groups.get(stream.id);
+      if (stream.legs.some((leg) => (found?.[leg] ?? null) === null)) without.push(stream);
+    }
+  }
+  if (without.length === 0) return [];
+  const streamIds = without.map((s) => s.id).sort();
+  const deviceIds = [...new Set(without.map((s) => s.senderDeviceId))].sort();
+  return [{ id: 'no-group-left', severity: 'refusal', stage: 'lanes', deviceIds, about: 'no-group-left', streamIds }];
+}

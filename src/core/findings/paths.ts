@@ -132,3 +132,16 @@ function noteShared(
   for (const id of a.switchIds) if (b.switchIds.includes(id)) note(bySwitch, id);
   for (const link of a.links) if (b.links.includes(link)) note(byCable, link.id);
 }
+
+/** Both plugs of a device in one switch, where the streams it sends say the same with more detail. */
+export function isSaidByStreams(finding: Finding, paths: readonly Finding[]): boolean {
+  return (
+    finding.about === 'legs-at-one-switch' &&
+    paths.some(
+      (p) =>
+        p.about === 'legs-share-switch' &&
+        p.switchId === finding.switchId &&
+        p.deviceIds.includes(finding.deviceIds[0] ?? ''),
+    )
+  );
+}

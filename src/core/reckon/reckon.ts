@@ -1,41 +1,23 @@
-import { linkOffset, offsetInForce, type LinkOffset } from '../delay/link-offset';
+import { cableFindings } from '../findings/cables';
 import { deviceFindings } from '../findings/devices';
 import type { Finding } from '../findings/finding';
-import { cableFindings } from '../findings/cables';
-import { groupFindings, loadFindings } from '../findings/loads';
 import { laneFindings } from '../findings/lanes';
-import { doLegsMeet, pathFindings, type HeardWay } from '../findings/paths';
+import { groupFindings, groupsMissing, loadFindings } from '../findings/loads';
+import { doLegsMeet, isSaidByStreams, pathFindings } from '../findings/paths';
 import { subnetFindings } from '../findings/subnets';
 import { switchFindings } from '../findings/switches';
-import {
-  busiestOf,
-  endsOf,
-  loadFrameOf,
-  sumLoads,
-  totalBitsPerSecond,
-  treesOf,
-  type LoadFrame,
-  type Loads,
-  type StreamTree,
-} from '../network/loads';
+import { loadFrameOf, sumLoads, type LoadFrame } from '../network/loads';
 import { reachOf } from '../network/reach';
 import { topologyOf, type Topology } from '../network/topology';
 import { sentStreamsOf, type Plan } from '../plan/plan';
 import type { Subscription } from '../plan/records';
-import { allocateGroups, type StreamGroups } from '../streams/groups';
-import {
-  isSameStream,
-  packSender,
-  packUnicast,
-  placementFor,
-  type Packing,
-  type Stream,
-  type Want,
-} from '../streams/pack';
-import { streamSum, wireBytesOf } from '../streams/wire';
-import type { Way } from '../network/topology';
-import { endOf, pairOf, profileOf, type DeviceProfile, type Pair, type PairFits } from './profile';
-import type { DeviceBudget, Hearing, Lane, LaneCaution, LaneReason, Reckoning, ReckonMemo, Totals } from './reckoning';
+import { allocateGroups } from '../streams/groups';
+import { isSameStream, packSender, packUnicast, type Packing, type Stream, type Want } from '../streams/pack';
+import { pairOf, profileOf, type DeviceProfile, type Pair } from './profile';
+import { budgetOf, lanesOf, NO_PACKING, type PairFor } from './receiver-lanes';
+import type { Lane, Reckoning, ReckonMemo } from './reckoning';
+import { busiestLink, heardByReceiverOf, treesBySenderOf, type HeardByReceiver, type TreesBySender } from './spread';
+import { totalsOf } from './totals';
 
 interface Memo extends ReckonMemo {
   readonly structure: Structure;
@@ -49,9 +31,9 @@ interface Memo extends ReckonMemo {
   readonly deviceFindings: readonly Finding[];
   readonly deviceIds: readonly string[];
   /** By sender. */
-  readonly trees: ReadonlyMap<string, readonly StreamTree[]>;
+  readonly trees: TreesBySender;
   /** By receiver: what it hears, with the ways. */
-  readonly heard: ReadonlyMap<string, readonly HeardWay[]>;
+  readonly heard: HeardByReceiver;
 }
 
 /** What follows from the parts of a plan that a subscription edit does not touch. */
@@ -65,7 +47,6 @@ interface Structure {
   readonly pairs: Map<DeviceProfile, Map<DeviceProfile, Pair>>;
 }
 
-const NO_PACKING: Packing = { streams: [], placementByFormat: new Map(), others: [] };
 const NO_RUNS: ReadonlyMap<string, readonly Subscription[]> = new Map();
 
 /**
@@ -187,9 +168,11 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
   const ownFindings =
     kept && kept.plan.devices === plan.devices ? (old as Memo).deviceFindings : deviceFindings(plan, structure.reach);
   const { topology, frame } = structure;
-  const trees = treesBySenderOf(plan, structure, profiles, streamsBySender, kept);
+  const before = kept && old ? { streamsBySender: kept.streamsBySender, trees: old.trees } : null;
+  const trees = treesBySenderOf(plan, topology, frame, profiles, streamsBySender, before);
   const loads = kept && old?.trees === trees ? kept.loads : sumLoads(topology, trees);
-  const heard = heardByReceiverOf(plan, profiles, lanesByReceiver, pairFor, kept);
+  const heardBefore = kept && old ? { lanesByReceiver: kept.lanesByReceiver, heard: old.heard } : null;
+  const heard = heardByReceiverOf(plan, profiles, lanesByReceiver, pairFor, heardBefore);
   const paths = pathFindings(plan, topology, loads, heard.values(), structure.doLegsMeet);
   const findings = [
     ...ownFindings,
@@ -197,7 +180,7 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
     ...loadFindings(plan, topology, frame, loads),
     ...groupFindings([...streamsBySender.values()].flat(), groupsByStream),
     ...paths,
-    ...withoutGroup(groupsByStream, streamsBySender),
+    ...groupsMissing(groupsByStream, streamsBySender),
     ...deviceIds.flatMap((id) => laneFindingsByReceiver.get(id) ?? []),
   ];
   const memo: Memo = {
@@ -215,7 +198,7 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
   };
   const totals = {
     ...totalsOf(plan, streamsBySender, lanesByReceiver, budgetByDevice, findings),
-    busiest: busiestLink(structure, loads),
+    busiest: busiestLink(topology, frame, loads),
   };
   return {
     plan,
@@ -230,104 +213,6 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
     totals,
     memo,
   };
-}
-
-/** Both plugs of a device in one switch, where the streams it sends say the same with more detail. */
-function isSaidByStreams(finding: Finding, paths: readonly Finding[]): boolean {
-  return (
-    finding.about === 'legs-at-one-switch' &&
-    paths.some(
-      (p) =>
-        p.about === 'legs-share-switch' &&
-        p.switchId === finding.switchId &&
-        p.deviceIds.includes(finding.deviceIds[0] ?? ''),
-    )
-  );
-}
-
-/** Where every sender's streams go. Senders whose streams stayed the same keep their trees. */
-function treesBySenderOf(
-  plan: Plan,
-  structure: Structure,
-  profiles: ReadonlyMap<string, DeviceProfile>,
-  streamsBySender: ReadonlyMap<string, readonly Stream[]>,
-  kept: Reckoning | undefined,
-): ReadonlyMap<string, readonly StreamTree[]> {
-  const old = (kept?.memo as Memo | undefined)?.trees;
-  const endFor = (deviceId: string, leg: 'A' | 'B') => {
-    const profile = profiles.get(deviceId);
-    return profile === undefined ? null : endOf(profile, leg);
-  };
-  let isSame = old !== undefined && old.size === streamsBySender.size;
-  const trees = new Map<string, readonly StreamTree[]>();
-  for (const [senderId, streams] of streamsBySender) {
-    const known = kept?.streamsBySender.get(senderId) === streams ? old?.get(senderId) : undefined;
-    if (known === undefined) isSame = false;
-    trees.set(senderId, known ?? treesOf(streams, endFor, structure.topology, structure.frame, plan.settings));
-  }
-  return isSame && old ? old : trees;
-}
-
-/** Every stream as every receiver hears it, once. Receivers whose lanes stayed the same keep their list. */
-function heardByReceiverOf(
-  plan: Plan,
-  profiles: ReadonlyMap<string, DeviceProfile>,
-  lanesByReceiver: ReadonlyMap<string, ReadonlyMap<number, Lane>>,
-  pairFor: PairFor,
-  kept: Reckoning | undefined,
-): ReadonlyMap<string, readonly HeardWay[]> {
-  const old = (kept?.memo as Memo | undefined)?.heard;
-  const heard = new Map<string, readonly HeardWay[]>();
-  for (const [receiverId, lanes] of lanesByReceiver) {
-    const known = kept?.lanesByReceiver.get(receiverId) === lanes ? old?.get(receiverId) : undefined;
-    const receiver = profiles.get(receiverId);
-    if (known !== undefined) heard.set(receiverId, known);
-    else if (receiver !== undefined) heard.set(receiverId, heardWays(plan, profiles, receiver, lanes, pairFor));
-  }
-  return heard;
-}
-
-function heardWays(
-  plan: Plan,
-  profiles: ReadonlyMap<string, DeviceProfile>,
-  receiver: DeviceProfile,
-  lanes: ReadonlyMap<number, Lane>,
-  pairFor: PairFor,
-): HeardWay[] {
-  const lanesByHearing = new Map<Hearing, number>();
-  for (const lane of lanes.values()) {
-    if (lane.verdict !== 'refused') lanesByHearing.set(lane.hearing, (lanesByHearing.get(lane.hearing) ?? 0) + 1);
-  }
-  const ways: HeardWay[] = [];
-  for (const [{ stream, offset }, count] of lanesByHearing) {
-    const sender = profiles.get(stream.senderDeviceId);
-    const pair = sender && pairFor(sender, receiver);
-    if (!sender || !pair?.fits) continue;
-    const leg = pair.legs[0] as 'A' | 'B';
-    const s = sender.legs[leg];
-    const r = receiver.legs[leg];
-    ways.push({
-      streamId: stream.id,
-      senderDeviceId: stream.senderDeviceId,
-      receiverDeviceId: receiver.device.id,
-      wayA: pair.wayA,
-      wayB: pair.wayB,
-      crossing: pair.routed && s.ok && r.ok ? [s.at.subnetId, r.at.subnetId] : null,
-      packetBits: wireBytesOf(stream.width, stream.format, plan.settings.vlanTagged) * 8,
-      offsetNs: offset.offsetNs,
-      neededNs: offset.neededNs,
-      lanes: count,
-    });
-  }
-  return ways;
-}
-
-function busiestLink(structure: Structure, loads: Loads): Totals['busiest'] {
-  const busiest = busiestOf(loads, structure.frame);
-  if (busiest === null) return null;
-  const { link, sends } = endsOf(structure.topology.links, busiest.directed);
-  const bitsPerSecond = totalBitsPerSecond(loads, structure.frame, busiest.directed);
-  return { linkId: link.id, senderId: sends.deviceId, bitsPerSecond, share: busiest.share };
 }
 
 /** Streams in the order in which they are given their groups: by sender id, then slot. */
@@ -422,7 +307,6 @@ function runsOf(feeds: ReadonlyMap<number, Subscription>): Map<string, Subscript
   return bySender;
 }
 
-type PairFor = (sender: DeviceProfile, receiver: DeviceProfile) => Pair;
 type Runs = ReadonlyMap<string, ReadonlyMap<string, readonly Subscription[]>>;
 
 function packOne(
@@ -463,235 +347,4 @@ function packOne(
 
 function sameStreams(a: Packing, b: Packing): boolean {
   return a.streams.length === b.streams.length && a.streams.every((s, i) => isSameStream(s, b.streams[i] as Stream));
-}
-
-/** A hearing while its place among the receiver's streams is still open. */
-interface OpenHearing extends Hearing {
-  readonly sender: DeviceProfile;
-  receiverSlot: number;
-}
-
-function lanesOf(
-  receiver: DeviceProfile,
-  runs: ReadonlyMap<string, readonly Subscription[]> | undefined,
-  profiles: ReadonlyMap<string, DeviceProfile>,
-  packings: ReadonlyMap<string, Packing>,
-  pairFor: PairFor,
-): Map<number, Lane> {
-  const lanes = new Map<number, Lane>();
-  if (runs === undefined) return lanes;
-  const receiverId = receiver.device.id;
-  const hearings = new Map<Stream, OpenHearing>();
-  for (const senderId of [...runs.keys()].sort()) {
-    const sender = profiles.get(senderId);
-    const pair = sender && pairFor(sender, receiver);
-    const packing = packings.get(senderId) ?? NO_PACKING;
-    for (const subscription of runs.get(senderId) as readonly Subscription[]) {
-      const missing = sender === undefined ? MISSING_SENDER : channelReason(sender, receiver, subscription);
-      if (missing !== null || sender === undefined || pair === undefined || !pair.fits) {
-        const reason = missing ?? (pair && !pair.fits ? pair.reason : MISSING_SENDER);
-        lanes.set(subscription.receiverChannel, { verdict: 'refused', subscription, reason, hearing: null });
-        continue;
-      }
-      const placement = placementFor(packing, pair.formatKey, subscription.senderChannel, receiverId);
-      if (placement === null)
-        throw new Error(`no place for ${senderId} ${subscription.senderChannel} at ${receiverId}`);
-      const { stream, position } = placement;
-      let hearing = hearings.get(stream);
-      if (hearing === undefined) {
-        const offset = offsetFor(receiver, stream, pair);
-        hearing = { stream, sender, receiverSlot: 0, legs: pair.legs, offset, caution: cautionOf(pair) };
-        hearings.set(stream, hearing);
-      }
-      const verdict = hearing.caution?.code === 'one-leg' ? 'caution' : 'fits';
-      lanes.set(subscription.receiverChannel, { verdict, subscription, hearing, position });
-    }
-  }
-  assignSlots(receiverId, [...hearings.values()]);
-  refuseBeyondBudgets(receiver, lanes, [...hearings.values()], packings);
-  return lanes;
-}
-
-/** Refuses the lanes of streams that have no place at either end or come too late, then those beyond a shared pool. */
-function refuseBeyondBudgets(
-  receiver: DeviceProfile,
-  lanes: Map<number, Lane>,
-  hearings: readonly OpenHearing[],
-  packings: ReadonlyMap<string, Packing>,
-): void {
-  const { streamsReceive, channelPool: pool } = receiver.model;
-  for (const hearing of hearings) {
-    const { stream, sender, receiverSlot, offset } = hearing;
-    let reason: LaneReason | null = null;
-    if (stream.slot > sender.model.streamsSend) {
-      const wanted = (packings.get(stream.senderDeviceId) as Packing).streams.length;
-      reason = { code: 'stream-budget', end: 'sender', wanted, limit: sender.model.streamsSend };
-    } else if (receiverSlot > streamsReceive) {
-      reason = { code: 'stream-budget', end: 'receiver', wanted: hearings.length, limit: streamsReceive };
-    } else if (offset.marginNs < 0) {
-      reason = { code: 'link-offset', neededNs: offset.neededNs, offsetNs: offset.offsetNs };
-    }
-    if (reason === null) continue;
-    for (const [channel, lane] of lanes) {
-      if (lane.hearing !== hearing) continue;
-      lanes.set(channel, { verdict: 'refused', subscription: lane.subscription, reason, hearing });
-    }
-  }
-  if (pool === null) return;
-  const sent = channelsSent(packings.get(receiver.device.id) ?? NO_PACKING);
-  const carried = [...lanes.values()].filter((l) => l.verdict !== 'refused');
-  const wanted = sent + carried.length;
-  if (wanted <= pool) return;
-  carried.sort((a, b) => a.subscription.receiverChannel - b.subscription.receiverChannel);
-  for (const { subscription, hearing } of carried.slice(Math.max(0, pool - sent))) {
-    const reason: LaneReason = { code: 'channel-pool', end: 'receiver', wanted, limit: pool };
-    lanes.set(subscription.receiverChannel, { verdict: 'refused', subscription, reason, hearing });
-  }
-}
-
-const MISSING_SENDER: LaneReason = { code: 'no-address', end: 'sender' };
-
-function channelReason(sender: DeviceProfile, receiver: DeviceProfile, s: Subscription): LaneReason | null {
-  if (s.senderChannel > sender.model.channelsSend) {
-    return { code: 'channel-missing', end: 'sender', channel: s.senderChannel, count: sender.model.channelsSend };
-  }
-  if (s.receiverChannel > receiver.model.channelsReceive) {
-    return {
-      code: 'channel-missing',
-      end: 'receiver',
-      channel: s.receiverChannel,
-      count: receiver.model.channelsReceive,
-    };
-  }
-  return null;
-}
-
-const PATH_UNKNOWN: LaneCaution = { code: 'path-unknown' };
-
-function cautionOf(pair: PairFits): LaneCaution | null {
-  if (pair.missingLeg !== null) {
-    const { leg, because } = pair.missingLeg;
-    return { code: 'one-leg', missing: leg, because };
-  }
-  const isKnown = (leg: 'A' | 'B', way: Way | null) => way !== null || !pair.legs.includes(leg);
-  return isKnown('A', pair.wayA) && isKnown('B', pair.wayB) ? null : PATH_UNKNOWN;
-}
-
-/** Which of the receiver's streams hears which: streams that were sent keep their slot, the others fill the gaps in order. */
-function assignSlots(receiverId: string, heard: readonly OpenHearing[]): void {
-  const taken = new Set<number>();
-  for (const h of heard) {
-    const slot = h.stream.sent?.receivers.find((r) => r.deviceId === receiverId)?.slot ?? 0;
-    if (slot === 0 || taken.has(slot)) continue;
-    h.receiverSlot = slot;
-    taken.add(slot);
-  }
-  let next = 1;
-  for (const h of heard) {
-    if (h.receiverSlot !== 0) continue;
-    while (taken.has(next)) next += 1;
-    h.receiverSlot = next;
-    taken.add(next);
-  }
-}
-
-function offsetFor(receiver: DeviceProfile, stream: Stream, pair: PairFits): LinkOffset {
-  const offsetNs = offsetInForce(stream.format, receiver.model.linkOffsetMinNs, receiver.device.linkOffsetNs);
-  return linkOffset(stream.format, offsetNs, wireBytesOf(stream.width, stream.format), [pair.wayA, pair.wayB]);
-}
-
-function channelsSent(packing: Packing): number {
-  const [only, ...more] = packing.placementByFormat.values();
-  if (only === undefined) return 0;
-  return more.length === 0 ? only.size : new Set(packing.streams.flatMap((s) => s.channels)).size;
-}
-
-function budgetOf(
-  profile: DeviceProfile,
-  lanes: ReadonlyMap<number, Lane> | undefined,
-  packing: Packing,
-): DeviceBudget {
-  const { model } = profile;
-  const streamIds = new Set<string>();
-  for (const lane of lanes?.values() ?? []) if (lane.hearing !== null) streamIds.add(lane.hearing.stream.id);
-  const sent = channelsSent(packing);
-  const received = lanes?.size ?? 0;
-  return {
-    channelsReceive: { used: received, limit: model.channelsReceive },
-    channelsSend: { used: sent, limit: model.channelsSend },
-    channelPool: model.channelPool === null ? null : { used: received + sent, limit: model.channelPool },
-    streamsReceive: { used: streamIds.size, limit: model.streamsReceive },
-    streamsSend: { used: packing.streams.length, limit: model.streamsSend },
-  };
-}
-
-function withoutGroup(
-  groups: ReadonlyMap<string, StreamGroups>,
-  streamsBySender: ReadonlyMap<string, readonly Stream[]>,
-): Finding[] {
-  const without: Stream[] = [];
-  for (const streams of streamsBySender.values()) {
-    for (const stream of streams) {
-      const found = groups.get(stream.id);
-      if (stream.legs.some((leg) => (found?.[leg] ?? null) === null)) without.push(stream);
-    }
-  }
-  if (without.length === 0) return [];
-  const streamIds = without.map((s) => s.id).sort();
-  const deviceIds = [...new Set(without.map((s) => s.senderDeviceId))].sort();
-  return [{ id: 'no-group-left', severity: 'refusal', stage: 'lanes', deviceIds, about: 'no-group-left', streamIds }];
-}
-
-function totalsOf(
-  plan: Plan,
-  streamsBySender: ReadonlyMap<string, readonly Stream[]>,
-  lanesByReceiver: ReadonlyMap<string, ReadonlyMap<number, Lane>>,
-  budgetByDevice: ReadonlyMap<string, DeviceBudget>,
-  findings: readonly Finding[],
-): Omit<Totals, 'busiest'> {
-  let streams = 0;
-  let sentBitsPerSecond = 0;
-  const bitsByShape = new Map<string, number>();
-  for (const list of streamsBySender.values()) {
-    streams += list.length;
-    for (const stream of list) {
-      const shape = `${stream.formatKey}/${stream.width}`;
-      let bits = bitsByShape.get(shape);
-      if (bits === undefined) {
-        bits = streamSum(stream.width, stream.format, plan.settings.vlanTagged).bitsPerSecond;
-        bitsByShape.set(shape, bits);
-      }
-      sentBitsPerSecond += bits * stream.legs.length;
-    }
-  }
-  let refusedLanes = 0;
-  let longestOffsetNs = 0;
-  for (const lanes of lanesByReceiver.values()) {
-    for (const lane of lanes.values()) {
-      if (lane.verdict === 'refused') refusedLanes += 1;
-      else if (lane.hearing.offset.offsetNs > longestOffsetNs) longestOffsetNs = lane.hearing.offset.offsetNs;
-    }
-  }
-  let used = 0;
-  let limit = 0;
-  for (const budget of budgetByDevice.values()) {
-    used += budget.channelsReceive.used;
-    limit += budget.channelsReceive.limit;
-  }
-  let refusals = 0;
-  let cautions = 0;
-  for (const finding of findings) {
-    if (finding.severity === 'refusal') refusals += 1;
-    else if (finding.severity === 'caution') cautions += 1;
-  }
-  return {
-    devices: plan.devices.size,
-    streams,
-    channels: { used, limit },
-    sentBitsPerSecond,
-    longestOffsetNs,
-    refusedLanes,
-    refusals,
-    cautions,
-  };
 }

@@ -1,4 +1,4 @@
-import type { NetworkFix, SwitchChange } from '@/core/findings/network-fixes';
+import type { NetworkFix, SwitchChange } from '@/core/findings/network-fix';
 import type { NetworkSubject } from '@/core/findings/finding';
 import type { FitnessCriterion, FitnessVerdict } from '@/core/network/fitness';
 import type { Cable, Link, LinkEnd, SubnetRole } from '@/core/plan/records';

@@ -79,7 +79,7 @@ export function longReason(plan: Plan, reason: LaneReason, senderId: string, rec
     case 'channel-pool':
       return `${end(reason.end)} has ${reason.limit} channels for both directions together; the plan wants ${reason.wanted}.`;
     case 'ttl-too-short':
-      return `${count(reason.routers, 'router')} lie on the way, and each takes one from the time to live of ${reason.ttl}.`;
+      return `${count(reason.routers, 'router')} ${reason.routers === 1 ? 'lies' : 'lie'} on the way, and each takes one from the time to live of ${reason.ttl}.`;
     case 'not-joined':
       return `${sender} and ${receiver} are both plugged in on leg ${reason.leg}, but no cables lead from one to the other, or the VLAN is not let through.`;
     case 'link-offset':

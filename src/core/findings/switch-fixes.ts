@@ -1,0 +1,63 @@
+import { CATALOGUE } from '../models/catalogue';
+import { switchSettingsOf, usualQueues, usualSwitchSettings } from '../network/switch-settings';
+import type { Command } from '../plan/commands';
+import { interfacesOf, modelOf, type Plan } from '../plan/plan';
+import type { SwitchSettings } from '../plan/records';
+import type { NetworkFix, SwitchChange } from './network-fix';
+
+/** Other settings of a switch, or another switch. */
+
+const SWITCH_CHANGES: Readonly<Record<Exclude<SwitchChange, 'usual-queues'>, Partial<SwitchSettings>>> = {
+  'energy-saving-off': { energySaving: false },
+  'trust-dscp': { trustsDscp: true },
+  'spanning-tree-on': { spanningTree: true },
+  'snooping-on': { snooping: true },
+  'multicast-routing-on': { multicastRouting: true },
+};
+
+export function setSwitch(plan: Plan, deviceId: string, what: SwitchChange): NetworkFix {
+  const settings = switchSettingsOf(plan, deviceId) as SwitchSettings;
+  const queues = modelOf(plan, deviceId)?.switching?.queues ?? 1;
+  const change = what === 'usual-queues' ? { queueByDscp: usualQueues(queues, plan.settings) } : SWITCH_CHANGES[what];
+  return {
+    does: 'set-switch',
+    deviceId,
+    what,
+    commands: [{ kind: 'put-switch', settings: { ...settings, ...change } }],
+  };
+}
+
+/** Models of the plan or the catalogue that suit better and have every socket that is in use. */
+export function betterModels(
+  plan: Plan,
+  switchId: string,
+  suits: (
+    switching: NonNullable<(typeof CATALOGUE)[number]['switching']>,
+    ports: (typeof CATALOGUE)[number]['ports'],
+  ) => boolean,
+): NetworkFix[] {
+  const device = plan.devices.get(switchId);
+  const current = modelOf(plan, switchId);
+  if (!device || !current) return [];
+  const used = new Set<string>();
+  for (const link of plan.links.values()) {
+    for (const end of [link.from, link.to]) if (end.deviceId === switchId) used.add(end.port);
+  }
+  const routes = [...interfacesOf(plan, switchId).keys()].some((name) => name.startsWith('routed:'));
+  const models = new Map([...CATALOGUE, ...plan.models.values()].map((m) => [m.id, m]));
+  return [...models.values()]
+    .filter(({ id, switching, ports }) => {
+      if (!switching || id === current.id || !suits(switching, ports)) return false;
+      if (routes && switching.routing !== current.switching?.routing) return false;
+      return [...used].every((name) => ports.some((p) => p.name === name));
+    })
+    .slice(0, 2)
+    .map((model) => {
+      const commands: Command[] = plan.models.has(model.id) ? [] : [{ kind: 'put-model', model }];
+      commands.push({ kind: 'change-device', deviceId: switchId, change: { modelId: model.id } });
+      if (plan.switches.has(switchId)) {
+        commands.push({ kind: 'put-switch', settings: usualSwitchSettings(switchId, model, plan.settings) });
+      }
+      return { does: 'change-model' as const, deviceId: switchId, modelName: model.name, commands };
+    });
+}
