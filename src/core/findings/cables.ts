@@ -104,7 +104,12 @@ function legsAtOneSwitch(plan: Plan, topology: Topology): Finding[] {
 function loopFindings(plan: Plan, topology: Topology): Finding[] {
   const { network } = topology;
   const seen = new Set<number>();
-  const findings: Finding[] = [];
+  const findings: Finding[] = topology.links.flatMap((link) => {
+    // Both ends in one switch: a ring of its own.
+    const own = network.indexOfSwitch.get(link.from.deviceId);
+    if (own === undefined || link.to.deviceId !== link.from.deviceId || network.bridges[own]?.spanningTree) return [];
+    return [loopFinding([link.id], [link.from.deviceId])];
+  });
   const subnetIds = plan.subnets.size > 0 ? [...plan.subnets.keys()].sort() : [''];
   for (const subnetId of subnetIds) {
     const tree = network.treeOf(subnetId);
@@ -115,18 +120,20 @@ function loopFindings(plan: Plan, topology: Topology): Finding[] {
       const without = ring.filter((s) => network.bridges[s]?.spanningTree === false);
       if (without.length === 0) continue;
       const ids = without.map((s) => network.bridges[s]?.deviceId as string);
-      findings.push({
-        id: `loop|${trunk.links[0]?.id ?? trunk.index}`,
-        severity: 'refusal',
-        stage: 'network',
-        deviceIds: ids,
-        about: 'loop',
-        linkIds: trunk.links.map((l) => l.id),
-        switchIds: ids,
-      });
+      findings.push(
+        loopFinding(
+          trunk.links.map((l) => l.id),
+          ids,
+        ),
+      );
     }
   }
   return findings;
+}
+
+function loopFinding(linkIds: readonly string[], switchIds: readonly string[]): Finding {
+  const id = `loop|${linkIds[0] ?? ''}`;
+  return { id, severity: 'refusal', stage: 'network', deviceIds: switchIds, about: 'loop', linkIds, switchIds };
 }
 
 function ringOf(tree: VlanTree, a: number, b: number): number[] {

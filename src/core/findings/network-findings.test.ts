@@ -197,6 +197,11 @@ const FAULTS: [Finding['about'], (plan: Plan) => Command[], object][] = [
     { linkIds: ['ring'], switchIds: ['edge-2'] },
   ],
   [
+    'loop',
+    (plan) => [link('self', 'edge-1#Port 7', 'edge-1#Port 8'), set(plan, 'edge-1', { spanningTree: false })],
+    { linkIds: ['self'], switchIds: ['edge-1'] },
+  ],
+  [
     'poe-budget',
     () => [
       { kind: 'put-model', model: endpoint },
