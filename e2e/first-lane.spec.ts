@@ -124,7 +124,12 @@ test('what one browser changes the other shows within a second, and a clash is t
   const other = await (await browser.newContext()).newPage();
   await page.goto(`${stack.lanes}?find=dome+amp+5`);
   await other.goto(`${stack.lanes}?find=dome+amp+5`);
-  await expect(page.getByText('2 people here')).toBeVisible();
+  await expect(page.getByRole('button', { name: /; 1 more here/ })).toBeVisible();
+  // Who is here can be told by name.
+  await other.getByRole('button', { name: /^You are Engineer/ }).click();
+  await other.getByLabel(/^Name, as others see it/).fill('Harbour pilot');
+  await other.keyboard.press('Enter');
+  await expect(page.getByTitle(/Harbour pilot/)).toBeVisible();
   await lane(other, 'dome-amp-5', 8).click();
   await other.keyboard.press('Enter');
   await other.keyboard.type('narration');

@@ -5,6 +5,7 @@ import { useEffect, useState } from 'react';
 import type { Fix } from '@/core/findings/fixes';
 import type { Finding } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
+import { Button } from '@/ui/parts/controls';
 import { fixWords, findingTitle } from '@/ui/parts/words';
 import { reckonWorker, showPreview, usePlan } from '@/ui/session/plan-store';
 
@@ -35,11 +36,16 @@ export function findingHref(planId: string, finding: Finding): string {
   return `/plans/${planId}/gear?sel=${finding.deviceIds[0] ?? ''}`;
 }
 
+/** Ways out are worked out for each finding that is shown, and some have to be tried on the whole plan. */
+const SHOWN_MAX = 20;
+
 export function FindingList({ findings, plan }: { findings: readonly Finding[]; plan: Plan }) {
   const planId = usePlan((s) => s.planId) ?? '';
+  const [isAll, setAll] = useState(false);
+  const shown = isAll ? findings : findings.slice(0, SHOWN_MAX);
   return (
     <ul className="flex flex-col gap-2">
-      {findings.map((finding) => (
+      {shown.map((finding) => (
         <li
           key={finding.id}
           className={`rounded border border-l-[3px] border-line ${EDGE[finding.severity]} px-2.5 py-2`}
@@ -54,6 +60,13 @@ export function FindingList({ findings, plan }: { findings: readonly Finding[]; 
           <Fixes finding={finding} plan={plan} />
         </li>
       ))}
+      {shown.length < findings.length ? (
+        <li>
+          <Button tone="quiet" onClick={() => setAll(true)}>
+            {findings.length - shown.length} more …
+          </Button>
+        </li>
+      ) : null}
     </ul>
   );
 }

@@ -4,10 +4,12 @@ import { Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import Link from 'next/link';
 import { useTheme } from 'next-themes';
 import { useQueryState } from 'nuqs';
-import { useSyncExternalStore } from 'react';
-import { Key, SelectField } from '@/ui/parts/controls';
+import { useState, useSyncExternalStore } from 'react';
+import type { Author } from '@/server/messages';
+import { Button, Key, Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
 import { redo, undo } from '@/ui/session/actions';
-import { usePlan } from '@/ui/session/plan-store';
+import { thisAuthor } from '@/ui/session/author';
+import { goBy, usePlan } from '@/ui/session/plan-store';
 
 const ICON_BUTTON =
   'flex h-7 items-center gap-1.5 rounded px-1.5 text-dim hover:bg-raise hover:text-ink disabled:opacity-45 focus-visible:outline-2 focus-visible:outline-jade';
@@ -80,13 +82,63 @@ export function TopBar({ onFind }: { onFind: () => void }) {
         {redoable ? <span className="max-w-[110px] truncate">{redoable.title}</span> : null}
       </button>
       <span className="ml-auto flex items-center gap-3 whitespace-nowrap text-dim">
-        {people.length > 1 ? (
-          <span title={people.map((p) => p.name).join(', ')}>{people.length} people here</span>
-        ) : null}
+        <WhoIsHere people={people} />
         <FieldState />
         <ThemeSwitch />
       </span>
     </header>
+  );
+}
+
+/** Who looks at the plan; pressed, it lets one say by which name. */
+function WhoIsHere({ people }: { people: readonly Author[] }) {
+  const [isNaming, setNaming] = useState(false);
+  const [name, setName] = useState('');
+  const isClient = useSyncExternalStore(never, isMounted, () => false);
+  if (!isClient) return null;
+  const own = people.find((p) => p.id === thisAuthor().id)?.name ?? thisAuthor().name;
+  const others = people.length - 1;
+  const isRight = name.trim() !== '' && name.trim().length <= 60;
+  return (
+    <>
+      <button
+        type="button"
+        className={`${ICON_BUTTON} max-w-[150px]`}
+        title={people.map((p) => p.name).join(', ')}
+        aria-label={`You are ${own}${others > 0 ? `; ${others} more here` : ''}. Change the name`}
+        onClick={() => {
+          setName(own);
+          setNaming(true);
+        }}
+      >
+        <span className="truncate">{others > 0 ? `${own} +${others}` : own}</span>
+      </button>
+      {isNaming ? (
+        <Modal title="Who are you?" onClose={() => setNaming(false)}>
+          <form
+            onSubmit={(e) => {
+              e.preventDefault();
+              if (!isRight) return;
+              goBy(name.trim());
+              setNaming(false);
+            }}
+          >
+            <Labelled
+              label="Name, as others see it beside what you change"
+              error={isRight ? undefined : 'From 1 to 60 characters.'}
+            >
+              <TextField autoFocus value={name} onChange={(e) => setName(e.target.value)} />
+            </Labelled>
+            <div className="mt-4 flex justify-end gap-2">
+              <Button onClick={() => setNaming(false)}>Leave it</Button>
+              <Button tone="main" type="submit" disabled={!isRight}>
+                Go by this name
+              </Button>
+            </div>
+          </form>
+        </Modal>
+      ) : null}
+    </>
   );
 }
 

@@ -15,3 +15,10 @@ export function thisAuthor(): Author {
   localStorage.setItem(KEY, JSON.stringify(author));
   return author;
 }
+
+/** Says who this browser is from now on; what was done before keeps the name it was done under. */
+export function renameAuthor(name: string): Author {
+  const author = { ...thisAuthor(), name };
+  localStorage.setItem(KEY, JSON.stringify(author));
+  return author;
+}

@@ -21,7 +21,7 @@ import type {
 import type { LaneEvidence } from '@/field/lane-state';
 import type { PreviewResult, ReckonWorker } from '@/workers/reckon-view';
 import { api, ApiProblem } from './api';
-import { thisAuthor } from './author';
+import { renameAuthor, thisAuthor } from './author';
 import { merged, type View } from './view';
 
 export type { View };
@@ -106,8 +106,22 @@ export function openPlan(planId: string): () => void {
   });
   thread = new Worker(new URL('../../workers/reckon.worker.ts', import.meta.url), { type: 'module' });
   worker = wrap<ReckonWorker>(thread);
-  const author = thisAuthor();
   queue = queue.then(readAnew).catch(() => undefined);
+  listen(planId);
+  return () => {
+    events?.close();
+    thread?.terminate();
+    events = null;
+    thread = null;
+    worker = null;
+    set({ planId: null, plan: null, view: null, preview: null });
+  };
+}
+
+/** Hears what happens to a plan, and lets the others know who is here. */
+function listen(planId: string): void {
+  events?.close();
+  const author = thisAuthor();
   events = new EventSource(`/api/plans/${planId}/events?author=${author.id}&name=${encodeURIComponent(author.name)}`);
   events.onopen = () => set({ isLive: true });
   events.onerror = () => set({ isLive: false });
@@ -121,14 +135,13 @@ export function openPlan(planId: string): () => void {
   });
   on<FieldMessage>('field', (message) => set({ field: mergedField(get().field, message) }));
   on<PresenceMessage>('people', ({ people }) => set({ people }));
-  return () => {
-    events?.close();
-    thread?.terminate();
-    events = null;
-    thread = null;
-    worker = null;
-    set({ planId: null, plan: null, view: null, preview: null });
-  };
+}
+
+/** Goes by another name from now on, here and for everyone who looks at the plan. */
+export function goBy(name: string): void {
+  renameAuthor(name);
+  const { planId } = get();
+  if (planId !== null) listen(planId);
 }
 
 function on<T>(event: string, take: (data: T) => void): void {

@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import { CHROMIUM } from './scripts/chromium.mjs';
 
 /** Debian's Chromium against the real application, database, registry and stand-ins: each file starts its own. */
 export default defineConfig({
@@ -10,17 +11,6 @@ export default defineConfig({
   reporter: [['list'], ['json', { outputFile: 'test-results/browser.json' }]],
   use: {
     viewport: { width: 1280, height: 800 },
-    launchOptions: {
-      executablePath: '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-      ],
-    },
+    launchOptions: CHROMIUM,
   },
 });
