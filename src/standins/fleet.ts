@@ -1,3 +1,4 @@
+import { isRouted } from '../core/plan/records';
 import type { PlanFile } from '../core/formats/plan-file';
 import type { Encoding, PacketTimeUs, RateHz } from '../core/streams/format';
 
@@ -39,7 +40,7 @@ export function fleetOfPlan(file: PlanFile): StandinSpec[] {
     const model = models.get(device.modelId);
     if (model === undefined || model.streamsReceive + model.streamsSend === 0) continue;
     const interfaces = file.interfaces
-      .filter((i) => i.deviceId === device.id && !i.name.startsWith('routed:'))
+      .filter((i) => i.deviceId === device.id && !isRouted(i))
       .flatMap((i) => {
         const address = i.address === null ? null : loopbackAddress(i.address);
         if (address === null) return [];

@@ -1,6 +1,6 @@
 import { cablesFor } from '../network/cable';
 import type { Command } from '../plan/commands';
-import { freePort } from '../plan/free';
+import { cablesOf, freePort } from '../plan/sockets';
 import { interfacesOf, modelOf, type Plan } from '../plan/plan';
 import type { Link } from '../plan/records';
 import type { NetworkSubject } from './finding';
@@ -124,10 +124,8 @@ export function switchesOfSubnet(plan: Plan, subnetId: string | null, exceptDevi
 
 /** Takes leg B of a sender away from a switch (or from wherever it is, when null). */
 export function plugSenderElsewhere(plan: Plan, senderId: string, switchId: string | null): NetworkFix[] {
-  const port = modelOf(plan, senderId)?.ports.find((p) => p.role === 'B')?.name;
-  const link = [...plan.links.values()].find(
-    (l) => (l.from.deviceId === senderId && l.from.port === port) || (l.to.deviceId === senderId && l.to.port === port),
-  );
+  const port = modelOf(plan, senderId)?.ports.find((p) => p.role === 'B')?.name ?? '';
+  const link = cablesOf(plan, senderId).get(port)?.[0];
   if (!link) return [];
   const far = link.from.deviceId === senderId ? link.to.deviceId : link.from.deviceId;
   if (switchId !== null && far !== switchId) return [];

@@ -2,14 +2,15 @@ import { longestRunMetres } from '../network/cable';
 import { feeds, powerOf } from '../network/power';
 import type { Topology } from '../network/topology';
 import type { VlanTree } from '../network/trunks';
-import type { Plan } from '../plan/plan';
+import { modelOf, type Plan } from '../plan/plan';
 import type { Link, LinkEnd } from '../plan/records';
+import { cablesOf } from '../plan/sockets';
 import type { Finding } from './finding';
 
 /** Sockets, cables, rings and power: what can be told from the drawing alone. */
 export function cableFindings(plan: Plan, topology: Topology): Finding[] {
   return [
-    ...socketFindings(topology.links),
+    ...socketFindings(plan),
     ...topology.links.flatMap((link) => lengthAndSpeed(plan, link)),
     ...legsAtOneSwitch(plan, topology),
     ...loopFindings(plan, topology),
@@ -17,31 +18,24 @@ export function cableFindings(plan: Plan, topology: Topology): Finding[] {
   ];
 }
 
-function socketFindings(links: readonly Link[]): Finding[] {
-  const users = new Map<string, { end: LinkEnd; linkIds: string[] }>();
-  for (const link of links) {
-    for (const end of [link.from, link.to]) {
-      const key = `${end.deviceId}/${end.port}`;
-      const known = users.get(key);
-      if (known === undefined) users.set(key, { end, linkIds: [link.id] });
-      else known.linkIds.push(link.id);
-    }
-  }
-  return [...users.entries()]
-    .filter(([, { linkIds }]) => linkIds.length > 1)
-    .map(([key, { end, linkIds }]) => ({
-      id: `port|${key}`,
-      severity: 'refusal',
-      stage: 'network',
-      deviceIds: [end.deviceId],
-      about: 'port-twice',
-      port: end.port,
-      linkIds,
-    }));
+function socketFindings(plan: Plan): Finding[] {
+  return [...plan.devices.keys()].sort().flatMap((deviceId) =>
+    [...cablesOf(plan, deviceId)]
+      .filter(([, links]) => links.length > 1)
+      .map(([port, links]): Finding => ({
+        id: `port|${deviceId}/${port}`,
+        severity: 'refusal',
+        stage: 'network',
+        deviceIds: [deviceId],
+        about: 'port-twice',
+        port,
+        linkIds: links.map((l) => l.id),
+      })),
+  );
 }
 
 function portSpeed(plan: Plan, end: LinkEnd): number {
-  const model = plan.models.get(plan.devices.get(end.deviceId)?.modelId ?? '');
+  const model = modelOf(plan, end.deviceId);
   return model?.ports.find((p) => p.name === end.port)?.bitsPerSecond ?? Infinity;
 }
 

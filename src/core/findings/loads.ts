@@ -2,7 +2,7 @@ import { ethernetGroupBits, formatAddress, isReservedGroup } from '../network/ad
 import { endsOf, shareOf, totalBitsPerSecond, type LoadFrame, type Loads } from '../network/loads';
 import type { Topology } from '../network/topology';
 import type { Leg } from '../models/model';
-import type { Plan } from '../plan/plan';
+import { modelOf, type Plan } from '../plan/plan';
 import type { StreamGroups } from '../streams/groups';
 import type { Stream } from '../streams/pack';
 import type { Finding } from './finding';
@@ -51,7 +51,7 @@ export function loadFindings(plan: Plan, topology: Topology, frame: LoadFrame, l
     });
   });
   topology.network.bridges.forEach(({ deviceId }, index) => {
-    const limit = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '')?.switching?.groupTableSize ?? 0;
+    const limit = modelOf(plan, deviceId)?.switching?.groupTableSize ?? 0;
     const wanted = loads.groupsAtSwitch[index] as number;
     // A switch that cannot snoop has no table; that is a finding of its own.
     if (wanted <= limit || limit === 0) return;

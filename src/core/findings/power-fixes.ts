@@ -1,6 +1,6 @@
 import { feeds, powerOf } from '../network/power';
 import type { Link } from '../plan/records';
-import { freePort } from '../plan/free';
+import { freePort } from '../plan/sockets';
 import { interfacesOf, modelOf, type Plan } from '../plan/plan';
 import { endAt, moved, put, switchesOfSubnet } from './cable-fixes';
 import type { NetworkFix } from './network-fix';

@@ -4,7 +4,7 @@ import type { Command } from '../plan/commands';
 import { freeAddressIn } from '../plan/free';
 import { modelOf, type Plan } from '../plan/plan';
 import { overlapping } from '../plan/propose-addresses';
-import type { Subnet } from '../plan/records';
+import { isRouted, routedName, type Subnet } from '../plan/records';
 import type { NetworkFix } from './network-fix';
 
 /** Queriers, gateways, routers, and other sizes of subnets. */
@@ -23,7 +23,7 @@ export function querierCandidates(plan: Plan, subnetId: string): string[] {
   for (const [deviceId, owned] of plan.interfaces) {
     for (const i of owned.values()) {
       if (i.subnetId !== subnetId) continue;
-      if (i.name.startsWith('routed:')) routers.push(deviceId);
+      if (isRouted(i)) routers.push(deviceId);
       else members.add(deviceId);
     }
   }
@@ -94,7 +94,7 @@ export function narrowed(plan: Plan, subnetId: string, among: readonly string[])
 
 export function gatewayFixes(plan: Plan, subnet: Subnet): NetworkFix[] {
   const held = [...plan.interfaces.values()].flatMap((owned) =>
-    [...owned.values()].filter((i) => i.subnetId === subnet.id && i.name.startsWith('routed:') && i.address !== null),
+    [...owned.values()].filter((i) => i.subnetId === subnet.id && isRouted(i) && i.address !== null),
   );
   const gateways = [...held.map((i) => i.address as string), null];
   return gateways.map((gateway) => ({
@@ -124,7 +124,7 @@ export function routeFixes(plan: Plan, fromSubnetId: string, toSubnetId: string)
     commands: [
       {
         kind: 'put-interface',
-        interface: { deviceId, name: `routed:${toSubnetId}`, subnetId: toSubnetId, address },
+        interface: { deviceId, name: routedName(toSubnetId), subnetId: toSubnetId, address },
       },
     ],
   }));

@@ -4,7 +4,7 @@ import type { Topology } from '../network/topology';
 import { cidrText, doOverlap, subnetUse } from '../network/subnets';
 import { switchSettingsOf } from '../network/switch-settings';
 import { interfacesOf, type Plan } from '../plan/plan';
-import type { Subnet } from '../plan/records';
+import { isRouted, type Subnet } from '../plan/records';
 import type { Finding } from './finding';
 
 /** A subnet with fewer free addresses than this is called full: the next device may not find one. */
@@ -68,7 +68,7 @@ function membersBySubnet(plan: Plan): Map<string, string[]> {
   const members = new Map<string, string[]>();
   for (const [deviceId, owned] of plan.interfaces) {
     for (const i of owned.values()) {
-      if (i.subnetId === null || i.name.startsWith('routed:')) continue;
+      if (i.subnetId === null || isRouted(i)) continue;
       const list = members.get(i.subnetId);
       if (list === undefined) members.set(i.subnetId, [deviceId]);
       else list.push(deviceId);

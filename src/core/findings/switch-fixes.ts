@@ -1,8 +1,9 @@
 import { CATALOGUE } from '../models/catalogue';
 import { switchSettingsOf, usualQueues, usualSwitchSettings } from '../network/switch-settings';
 import type { Command } from '../plan/commands';
+import { cablesOf } from '../plan/sockets';
 import { interfacesOf, modelOf, type Plan } from '../plan/plan';
-import type { SwitchSettings } from '../plan/records';
+import { isRouted, type SwitchSettings } from '../plan/records';
 import type { NetworkFix, SwitchChange } from './network-fix';
 
 /** Other settings of a switch, or another switch. */
@@ -39,17 +40,14 @@ export function betterModels(
   const device = plan.devices.get(switchId);
   const current = modelOf(plan, switchId);
   if (!device || !current) return [];
-  const used = new Set<string>();
-  for (const link of plan.links.values()) {
-    for (const end of [link.from, link.to]) if (end.deviceId === switchId) used.add(end.port);
-  }
-  const routes = [...interfacesOf(plan, switchId).keys()].some((name) => name.startsWith('routed:'));
+  const used = [...cablesOf(plan, switchId).keys()];
+  const routes = [...interfacesOf(plan, switchId).values()].some(isRouted);
   const models = new Map([...CATALOGUE, ...plan.models.values()].map((m) => [m.id, m]));
   return [...models.values()]
     .filter(({ id, switching, ports }) => {
       if (!switching || id === current.id || !suits(switching, ports)) return false;
       if (routes && switching.routing !== current.switching?.routing) return false;
-      return [...used].every((name) => ports.some((p) => p.name === name));
+      return used.every((name) => ports.some((p) => p.name === name));
     })
     .slice(0, 2)
     .map((model) => {

@@ -1,6 +1,6 @@
 import { switchSettingsOf } from '../network/switch-settings';
 import type { Topology } from '../network/topology';
-import type { Plan } from '../plan/plan';
+import { modelOf, type Plan } from '../plan/plan';
 import type { Finding } from './finding';
 
 /** How each switch is set, held against what media and clocks need. */
@@ -8,7 +8,7 @@ export function switchFindings(plan: Plan, topology: Topology): Finding[] {
   const findings: Finding[] = [];
   for (const { deviceId } of topology.network.bridges) {
     const settings = switchSettingsOf(plan, deviceId);
-    const can = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '')?.switching;
+    const can = modelOf(plan, deviceId)?.switching;
     if (!settings || !can) continue;
     const base = { severity: 'caution', stage: 'network', deviceIds: [deviceId] } as const;
     const switchId = deviceId;

@@ -1,5 +1,6 @@
 import Papa from 'papaparse';
 import { interfacesOf, type Plan } from '../plan/plan';
+import { cablesOf, farEnd } from '../plan/sockets';
 import type { NetworkRow } from '../plan/import-network';
 
 /**
@@ -110,10 +111,8 @@ export function writeNetworkCsv(plan: Plan): string {
     const place = plan.places.get(device.placeId ?? '')?.name ?? '';
     for (const port of model.ports) {
       const own = interfacesOf(plan, device.id).get(port.role);
-      const link = [...plan.links.values()].find((l) =>
-        [l.from, l.to].some((e) => e.deviceId === device.id && e.port === port.name),
-      );
-      const far = link && (link.from.deviceId === device.id ? link.to : link.from);
+      const link = cablesOf(plan, device.id).get(port.name)?.[0];
+      const far = link && farEnd(link, device.id, port.name);
       lines.push([
         device.name,
         model.name,

@@ -1,8 +1,9 @@
+import { cablesOf, farEnd } from '../plan/sockets';
 import { subnetOfPort } from '../network/loads';
 import { powerOf } from '../network/power';
 import { switchSettingsOf } from '../network/switch-settings';
-import { interfacesOf, type Plan } from '../plan/plan';
-import type { Subnet, SwitchSettings } from '../plan/records';
+import { modelOf, interfacesOf, type Plan } from '../plan/plan';
+import { isRouted, type Subnet, type SwitchSettings } from '../plan/records';
 
 /** How one socket of a switch is to be set. */
 export interface PortSetting {
@@ -42,15 +43,13 @@ export function switchSheetOf(plan: Plan, deviceId: string): SwitchSheet | null 
   const fed = new Map((powerOf(plan).get(deviceId)?.ports ?? []).map((p) => [p.port, p.reservedW]));
   const seen = new Set<string>();
   const ports = model.ports.map((port): PortSetting => {
-    const link = [...plan.links.values()].find((l) =>
-      [l.from, l.to].some((e) => e.deviceId === deviceId && e.port === port.name),
-    );
+    const link = cablesOf(plan, deviceId).get(port.name)?.[0];
     const base = { port: port.name, bitsPerSecond: link?.bitsPerSecond ?? port.bitsPerSecond };
     if (link === undefined) return { ...base, to: null, mode: 'unused', vlans: [], joinedAs: null, poeWatts: null };
-    const far = link.from.deviceId === deviceId && link.from.port === port.name ? link.to : link.from;
+    const far = farEnd(link, deviceId, port.name);
     const to = `${plan.devices.get(far.deviceId)?.name ?? far.deviceId} ${far.port}`;
     const common = { ...base, to, joinedAs: link.joinedAs, poeWatts: fed.get(port.name) ?? null };
-    if (plan.models.get(plan.devices.get(far.deviceId)?.modelId ?? '')?.switching) {
+    if (modelOf(plan, far.deviceId)?.switching) {
       for (const id of link.carries ?? []) seen.add(id);
       return { ...common, mode: 'trunk', vlans: (link.carries ?? []).map((id) => vlanOf(plan.subnets.get(id))) };
     }
@@ -62,7 +61,7 @@ export function switchSheetOf(plan: Plan, deviceId: string): SwitchSheet | null 
     if (i.address === null) return [];
     if (i.subnetId !== null) seen.add(i.subnetId);
     const subnet = plan.subnets.get(i.subnetId ?? '')?.name ?? '';
-    return [{ subnet, address: i.address, isRouted: i.name.startsWith('routed:') }];
+    return [{ subnet, address: i.address, isRouted: isRouted(i) }];
   });
   const vlans = [...plan.subnets.values()]
     .filter((s) => seen.has(s.id) || s.querierIds.includes(deviceId))

@@ -1,5 +1,5 @@
 import type { Leg } from '../models/model';
-import type { Plan } from '../plan/plan';
+import { modelOf, type Plan } from '../plan/plan';
 import type { Link, PlanSettings } from '../plan/records';
 import type { Stream } from '../streams/pack';
 import { wireBytesOf } from '../streams/wire';
@@ -77,7 +77,7 @@ export function loadFrameOf(plan: Plan, topology: Topology): LoadFrame {
 
 /** The subnet in which a socket of a device lives: that of the interface with the port's role. */
 export function subnetOfPort(plan: Plan, deviceId: string, portName: string): string | null {
-  const model = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '');
+  const model = modelOf(plan, deviceId);
   const role = model?.ports.find((p) => p.name === portName)?.role;
   return role === undefined ? null : (plan.interfaces.get(deviceId)?.get(role)?.subnetId ?? null);
 }

@@ -1,5 +1,5 @@
 import type { PoeClass } from '../models/model';
-import type { Plan } from '../plan/plan';
+import { modelOf, type Plan } from '../plan/plan';
 
 /** Watts at the switch and at the device, by class (IEEE 802.3 clauses 33 and 145). */
 export const POE_WATTS: Readonly<Record<PoeClass, { readonly supplied: number; readonly drawn: number }>> = {
@@ -41,10 +41,8 @@ export function feeds(gives: PoeClass | null, takes: PoeClass): boolean {
 /** What every switch feeds. A device is fed by the switch at the other end of the cable on the port that asks for power. */
 export function powerOf(plan: Plan): Map<string, SwitchPower> {
   const power = new Map<string, SwitchPower & { ports: PoweredPort[]; reservedW: number }>();
-  const portOf = (deviceId: string, name: string) =>
-    plan.models.get(plan.devices.get(deviceId)?.modelId ?? '')?.ports.find((p) => p.name === name);
-  const switchingOf = (deviceId: string) =>
-    plan.models.get(plan.devices.get(deviceId)?.modelId ?? '')?.switching ?? null;
+  const portOf = (deviceId: string, name: string) => modelOf(plan, deviceId)?.ports.find((p) => p.name === name);
+  const switchingOf = (deviceId: string) => modelOf(plan, deviceId)?.switching ?? null;
   for (const device of plan.devices.values()) {
     const switching = switchingOf(device.id);
     if (switching === null) continue;

@@ -1,5 +1,6 @@
+import { isRouted } from '../plan/records';
 import type { Routing } from '../models/model';
-import type { Plan } from '../plan/plan';
+import { modelOf, type Plan } from '../plan/plan';
 import { switchSettingsOf } from './switch-settings';
 
 /** One router crossed: its device id and the subnet that it passes the packet into. */
@@ -20,7 +21,7 @@ export interface Routes {
 
 /** What a router does as it is set: a model that routes multicast may be told not to. */
 export function routingInForce(plan: Plan, deviceId: string): Routing {
-  const model = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '');
+  const model = modelOf(plan, deviceId);
   if (!model?.switching) return 'none';
   const { routing } = model.switching;
   return routing === 'multicast' && switchSettingsOf(plan, deviceId)?.multicastRouting === false ? 'unicast' : routing;
@@ -38,7 +39,7 @@ export function routesOf(plan: Plan): Routes {
     const subnetIds = new Set<string>();
     // A switch's own management address joins nothing: only its routed interfaces do.
     for (const i of owned.values()) {
-      if (i.name.startsWith('routed:') && i.subnetId !== null && i.address !== null) subnetIds.add(i.subnetId);
+      if (isRouted(i) && i.subnetId !== null && i.address !== null) subnetIds.add(i.subnetId);
     }
     const sorted = [...subnetIds].filter((id) => plan.subnets.has(id)).sort();
     subnetsOfRouter.set(deviceId, sorted);

@@ -1,5 +1,5 @@
 import type { Model } from '../models/model';
-import type { Plan } from '../plan/plan';
+import { modelOf, type Plan } from '../plan/plan';
 import type { PlanSettings, SwitchSettings } from '../plan/records';
 
 /** IEEE 802.1D: what every bridge starts with. */
@@ -34,7 +34,7 @@ export function usualQueues(queues: number, settings: PlanSettings): SwitchSetti
 
 /** How a switch of the plan is set; null for what is no switch. */
 export function switchSettingsOf(plan: Plan, deviceId: string): SwitchSettings | null {
-  const model = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '');
+  const model = modelOf(plan, deviceId);
   if (!model?.switching) return null;
   return plan.switches.get(deviceId) ?? usualSwitchSettings(deviceId, model, plan.settings);
 }

@@ -1,4 +1,4 @@
-import type { Plan } from '../plan/plan';
+import { modelOf, type Plan } from '../plan/plan';
 import type { Link } from '../plan/records';
 import { switchSettingsOf, USUAL_BRIDGE_PRIORITY } from './switch-settings';
 
@@ -48,7 +48,7 @@ export function switchNetworkOf(plan: Plan): SwitchNetwork {
   const bridges: Bridge[] = [];
   const indexOfSwitch = new Map<string, number>();
   for (const deviceId of [...plan.devices.keys()].sort()) {
-    const switching = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '')?.switching;
+    const switching = modelOf(plan, deviceId)?.switching;
     if (!switching) continue;
     const settings = switchSettingsOf(plan, deviceId);
     indexOfSwitch.set(deviceId, bridges.length);

@@ -1,7 +1,5 @@
 import { firstFreeAddress, formatAddress, parseAddress, parseCidr } from '../network/address';
-import { feeds } from '../network/power';
 import { isSetAside } from '../network/subnets';
-import type { PoeClass } from '../models/model';
 import type { Plan } from './plan';
 
 /**
@@ -31,25 +29,4 @@ export function freeName(plan: Plan, name: string, alsoUsed: ReadonlySet<string>
   const match = /^(.*?)(\d+)$/.exec(name);
   const stem = match ? (match[1] as string) : `${name} `;
   for (let n = match ? Number(match[2]) + 1 : 2; ; n += 1) if (!isTaken(`${stem}${n}`)) return `${stem}${n}`;
-}
-
-/** The first socket of a switch with nothing in it that is fast enough and, where asked for, gives that much power. */
-export function freePort(
-  plan: Plan,
-  switchId: string,
-  wanted: { readonly bitsPerSecond: number; readonly poeClass?: PoeClass | null; readonly except?: readonly string[] },
-): string | null {
-  const used = new Set(wanted.except);
-  for (const link of plan.links.values()) {
-    for (const end of [link.from, link.to]) if (end.deviceId === switchId) used.add(end.port);
-  }
-  const model = plan.models.get(plan.devices.get(switchId)?.modelId ?? '');
-  const port = model?.ports.find(
-    (p) =>
-      p.role === 'switched' &&
-      !used.has(p.name) &&
-      p.bitsPerSecond >= wanted.bitsPerSecond &&
-      (wanted.poeClass == null || feeds(p.givesPoeClass ?? null, wanted.poeClass)),
-  );
-  return port?.name ?? null;
 }

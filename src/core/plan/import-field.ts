@@ -1,6 +1,6 @@
 import { isHostOfBlock, parseAddress, parseCidr } from '../network/address';
 import type { NetworkRow } from './import-network';
-import { interfacesOf, type Plan } from './plan';
+import { modelOf, interfacesOf, type Plan } from './plan';
 import type { SubnetRole } from './records';
 
 /** What a bound device says of its own network interfaces (IS-04 node resource). */
@@ -26,7 +26,7 @@ export function rowsOfField(plan: Plan, found: ReadonlyMap<string, FoundInterfac
       if (sign) switchBySign.set(sign.toLowerCase(), device.id);
   }
   for (const [deviceId, { addresses, interfaces }] of [...found].sort(([a], [b]) => (a < b ? -1 : 1))) {
-    const model = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '');
+    const model = modelOf(plan, deviceId);
     if (model === undefined) continue;
     const byPort = new Map<string, { address: string | null; switch: string | null; socket: string | null }>();
     const rowFor = (port: string) => {

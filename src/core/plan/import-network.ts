@@ -2,8 +2,9 @@ import { CATALOGUE } from '../models/catalogue';
 import type { Model, ModelPort } from '../models/model';
 import { isHostOfBlock, parseAddress, parseCidr } from '../network/address';
 import { applyCommands, type Command } from './commands';
-import { interfacesOf, type Plan } from './plan';
+import { modelOf, interfacesOf, type Plan } from './plan';
 import { freeId } from './propose-devices';
+import { cablesOf, farEnd } from './sockets';
 import { CABLES, PLAIN_LINK, type Cable, type Device, type Link, type Subnet } from './records';
 
 /** One interface of a device as a table or the field tells it. Null says nothing. */
@@ -240,9 +241,8 @@ function plugOf(
   const says = row.switch ?? row.socket ?? row.speed ?? row.cable ?? row.metres;
   if (says === null) return;
   if (port === undefined) throw new Refused('the device has no port for a cable');
-  const isAt = (l: Link) => [l.from, l.to].some((e) => e.deviceId === device.id && e.port === port.name);
-  const known = [...plan.links.values()].find(isAt);
-  const far = known && (known.from.deviceId === device.id ? known.to : known.from);
+  const known = cablesOf(plan, device.id).get(port.name)?.[0];
+  const far = known && farEnd(known, device.id, port.name);
   let target = far;
   if (row.switch !== null || row.socket !== null) {
     const into =
@@ -262,18 +262,17 @@ function plugOf(
   }
   if (target === undefined) throw new Refused('nothing is plugged in, and no switch is named');
   const to = target;
-  const taken = [...plan.links.values()].find(
-    (l) => l.id !== known?.id && [l.from, l.to].some((e) => e.deviceId === to.deviceId && e.port === to.port),
-  );
+  const taken = cablesOf(plan, to.deviceId)
+    .get(to.port)
+    ?.find((l) => l.id !== known?.id);
   const nameOf = (end: { deviceId: string; port: string }) =>
     `${plan.devices.get(end.deviceId)?.name ?? ''} ${end.port}`;
   if (taken) {
-    const other = taken.from.deviceId === to.deviceId ? taken.to : taken.from;
+    const other = farEnd(taken, to.deviceId, to.port);
     throw new Refused(`${nameOf(to)} is taken by ${nameOf(other)}`);
   }
   const socketSpeed =
-    plan.models.get(plan.devices.get(to.deviceId)?.modelId ?? '')?.ports.find((p) => p.name === to.port)
-      ?.bitsPerSecond ?? port.bitsPerSecond;
+    modelOf(plan, to.deviceId)?.ports.find((p) => p.name === to.port)?.bitsPerSecond ?? port.bitsPerSecond;
   const bitsPerSecond =
     numberIn(row.speed, 'speed', 1e6) ?? known?.bitsPerSecond ?? Math.min(port.bitsPerSecond, socketSpeed);
   const metres = numberIn(row.metres, 'metres', 1) ?? known?.metres ?? 0;

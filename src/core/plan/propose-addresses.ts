@@ -2,9 +2,9 @@ import { formatAddress, isHostOfBlock, parseAddress, parseCidr, type Block } fro
 import { cidrText, doOverlap, halves, isSetAside, rangeOf } from '../network/subnets';
 import type { Command } from './commands';
 import { freeAddressIn } from './free';
-import { interfacesOf, type Plan } from './plan';
+import { modelOf, interfacesOf, type Plan } from './plan';
 import { freeId } from './propose-devices';
-import type { Interface, Subnet } from './records';
+import { isRouted, routedName, type Interface, type Subnet } from './records';
 
 /** One interface and the address it is to have. */
 export interface AddressChange {
@@ -98,7 +98,7 @@ function propose(
   const given: string[] = [];
   const held = new Set(holdersOf(plan).keys());
   for (const deviceId of deviceIds) {
-    const model = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '');
+    const model = modelOf(plan, deviceId);
     for (const role of MOVED_ROLES) {
       if (!model?.ports.some((p) => p.role === role)) continue;
       const own = interfacesOf(plan, deviceId).get(role);
@@ -188,9 +188,9 @@ export function splitSubnet(plan: Plan, subnetId: string): SubnetOutcome {
   for (const i of membersOf(plan, subnetId)) {
     const address = i.address === null ? null : parseAddress(i.address);
     if (address !== null) held.add(address);
-    if (i.name.startsWith('routed:')) routers.add(i.deviceId);
+    if (isRouted(i)) routers.add(i.deviceId);
     if (address === null || isHostOfBlock(address, low)) continue;
-    if (isHostOfBlock(address, high) && !i.name.startsWith('routed:')) {
+    if (isHostOfBlock(address, high) && !isRouted(i)) {
       moved.push({ kind: 'put-interface', interface: { ...i, subnetId: second.id } });
     } else fallsOut.push({ deviceId: i.deviceId, interface: i.name, address: i.address as string });
   }
@@ -204,7 +204,7 @@ export function splitSubnet(plan: Plan, subnetId: string): SubnetOutcome {
     gateway ??= address;
     routed.push({
       kind: 'put-interface',
-      interface: { deviceId, name: `routed:${second.id}`, subnetId: second.id, address },
+      interface: { deviceId, name: routedName(second.id), subnetId: second.id, address },
     });
     next += 1;
   }

@@ -2,7 +2,7 @@ import { freeAddressIn, freeName } from './free';
 import type { Model } from '../models/model';
 import type { Command } from './commands';
 import { interfacesOf, type Plan } from './plan';
-import type { Device, Interface } from './records';
+import { isRouted, type Device, type Interface } from './records';
 
 export interface NewDevices {
   readonly model: Model;
@@ -67,7 +67,7 @@ export function proposeCopies(plan: Plan, deviceId: string, count: number): Comm
     ids.add(id);
     commands.push({ kind: 'add-device', device: { ...device, id, name, serial: null, nodeId: null } });
     for (const i of interfacesOf(plan, deviceId).values()) {
-      if (i.name.startsWith('routed:')) continue;
+      if (isRouted(i)) continue;
       const address = i.subnetId === null ? null : freeAddressIn(plan, i.subnetId, addresses);
       if (address !== null) addresses.push(address);
       const copy: Interface = { ...i, deviceId: id, address };

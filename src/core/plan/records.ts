@@ -61,6 +61,14 @@ export interface Interface {
   readonly address: string | null;
 }
 
+/** The interface by which a router passes packets into a subnet. */
+export const routedName = (subnetId: string): string => `routed:${subnetId}`;
+
+/** Whether an interface is one by which a router joins a subnet, not one of the device's own. */
+export function isRouted(i: { readonly name: string }): boolean {
+  return i.name.startsWith('routed:');
+}
+
 export interface LinkEnd {
   readonly deviceId: string;
   readonly port: string;

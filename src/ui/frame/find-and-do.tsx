@@ -1,5 +1,6 @@
 'use client';
 
+import { modelOf } from '@/core/plan/plan';
 import { Command } from 'cmdk';
 import { useRouter } from 'next/navigation';
 import { useTheme } from 'next-themes';
@@ -86,7 +87,7 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
     if (plan === null || words.length === 0) return entries;
     const gear = (id: string) => () =>
       router.push(
-        plan.models.get(plan.devices.get(id)?.modelId ?? '')?.switching
+        modelOf(plan, id)?.switching
           ? `/plans/${planId}/network?view=switches&sel=device:${id}`
           : `/plans/${planId}/gear?sel=${id}`,
       );

@@ -3,7 +3,7 @@
 import { useState } from 'react';
 import { parseAddress } from '@/core/network/address';
 import type { Plan } from '@/core/plan/plan';
-import type { Device } from '@/core/plan/records';
+import { isRouted, type Device } from '@/core/plan/records';
 import type { Count } from '@/core/reckon/reckoning';
 import type { RateHz } from '@/core/streams/format';
 import { FindingList } from '@/ui/frame/finding-list';
@@ -175,7 +175,7 @@ function Addresses({ plan, device }: { plan: Plan; device: Device }) {
       <PanelHeading>Addresses</PanelHeading>
       <div className="flex flex-col gap-2">
         {interfaces.map((i) => {
-          const name = i.name.startsWith('routed:') ? 'Routes' : i.name === 'control' ? 'Control' : `Leg ${i.name}`;
+          const name = isRouted(i) ? 'Routes' : i.name === 'control' ? 'Control' : `Leg ${i.name}`;
           return (
             <div key={i.name} className="grid grid-cols-2 gap-2">
               <OneField

@@ -3,7 +3,7 @@
 import { Command } from 'cmdk';
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { FILLS, fillFrom, type Fill, type ReceiverChannel } from '@/core/plan/fill';
-import type { Plan } from '@/core/plan/plan';
+import { modelOf, type Plan } from '@/core/plan/plan';
 import { Button, Key } from '@/ui/parts/controls';
 import { channelRuns, count } from '@/ui/parts/units';
 import { channelName, deviceName } from '@/ui/parts/words';
@@ -76,7 +76,7 @@ export function FeedBar({
 
   const wanted = useMemo(() => {
     if (sender === undefined) return null;
-    const channels = plan.models.get(plan.devices.get(sender.deviceId)?.modelId ?? '')?.channelsSend ?? 0;
+    const channels = modelOf(plan, sender.deviceId)?.channelsSend ?? 0;
     const result = fillFrom(receivers, sender.deviceId, sender.channel, channels, fill);
     const title = `feed ${receiverWords(plan, receivers)} from ${sender.device} ${sender.label}`;
     return { ...result, title, commands: [{ kind: 'subscribe' as const, subscriptions: result.subscriptions }] };

@@ -7,8 +7,9 @@ import { fitnessOf } from '@/core/network/fitness';
 import { powerOf } from '@/core/network/power';
 import { switchSettingsOf } from '@/core/network/switch-settings';
 import { interfacesOf, type Plan } from '@/core/plan/plan';
-import type { Device, Link as Cabling, SwitchSettings } from '@/core/plan/records';
-import type { Model, ModelPort } from '@/core/models/model';
+import { isRouted, type Device, type Link as Cabling, type SwitchSettings } from '@/core/plan/records';
+import { cablesOf, farEnd, freeSockets } from '@/core/plan/sockets';
+import type { Model } from '@/core/models/model';
 import { FindingList } from '@/ui/frame/finding-list';
 import { Button, Labelled, Modal, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { CRITERION_WORDS, deviceName, endName, VERDICT_WORDS } from '@/ui/parts/network-words';
@@ -74,7 +75,7 @@ function Addresses({ plan, device }: { plan: Plan; device: Device }) {
       <ul>
         {own.map((i) => (
           <li key={i.name} className="grid grid-cols-[64px_1fr_auto] gap-2">
-            <span className="text-dim">{i.name.startsWith('routed:') ? 'routes' : interfaceName(i.name)}</span>
+            <span className="text-dim">{isRouted(i) ? 'routes' : interfaceName(i.name)}</span>
             <span className="font-mono text-[12px]">{i.address ?? 'none'}</span>
             {i.subnetId ? (
               <Link
@@ -97,12 +98,7 @@ function Sockets({ plan, view, device, model }: { plan: Plan; view: View; device
   const planId = usePlan((s) => s.planId) ?? '';
   const [plugging, setPlugging] = useState<string | null>(null);
   const [isAll, setAll] = useState(false);
-  const linksAt = new Map<string, Cabling[]>();
-  for (const link of plan.links.values()) {
-    for (const end of [link.from, link.to]) {
-      if (end.deviceId === device.id) linksAt.set(end.port, [...(linksAt.get(end.port) ?? []), link]);
-    }
-  }
+  const linksAt = cablesOf(plan, device.id);
   const indexOf = new Map(view.network.linkIds.map((id, n) => [id, n]));
   const busiest = (link: Cabling) => {
     const n = indexOf.get(link.id);
@@ -111,9 +107,8 @@ function Sockets({ plan, view, device, model }: { plan: Plan; view: View; device
     const bits = Math.max(view.network.bitsPerSecond[2 * n] ?? 0, view.network.bitsPerSecond[2 * n + 1] ?? 0);
     return usable > 0 ? bits / usable : 0;
   };
-  const isFree = (port: ModelPort) => !linksAt.has(port.name);
-  const free = model.ports.filter(isFree);
-  const shown = isAll ? model.ports : model.ports.filter((p) => !isFree(p) || !model.switching);
+  const free = freeSockets(plan, device.id);
+  const shown = isAll ? model.ports : model.ports.filter((p) => linksAt.has(p.name) || !model.switching);
   return (
     <>
       <PanelHeading>
@@ -135,7 +130,7 @@ function Sockets({ plan, view, device, model }: { plan: Plan; view: View; device
               ) : (
                 <span className="flex flex-col">
                   {links.map((link) => {
-                    const far = link.from.deviceId === device.id && link.from.port === port.name ? link.to : link.from;
+                    const far = farEnd(link, device.id, port.name);
                     return (
                       <Link
                         key={link.id}

@@ -1,4 +1,4 @@
-import type { Plan } from '@/core/plan/plan';
+import { modelOf, type Plan } from '@/core/plan/plan';
 import type { Link, Place } from '@/core/plan/records';
 import { shareOf } from '@/core/network/loads';
 import type { View } from '@/ui/session/plan-store';
@@ -187,7 +187,7 @@ const collator = new Intl.Collator('en', { numeric: true });
 /** Cables are drawn from routers to other switches to what hangs on them, so that the whole reads in one direction. */
 function outwards(plan: Plan, link: Link, from: Spot, to: Spot): readonly [Spot, Spot] {
   const rank = (deviceId: string) => {
-    const switching = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '')?.switching;
+    const switching = modelOf(plan, deviceId)?.switching;
     return !switching ? 2 : switching.routing === 'none' ? 1 : 0;
   };
   const difference = rank(link.from.deviceId) - rank(link.to.deviceId);

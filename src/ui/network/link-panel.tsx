@@ -4,7 +4,7 @@ import Link from 'next/link';
 import { useEffect, useState } from 'react';
 import { ptpTerms } from '@/core/network/allowances';
 import { longestRunMetres } from '@/core/network/cable';
-import type { Plan } from '@/core/plan/plan';
+import { modelOf, type Plan } from '@/core/plan/plan';
 import { CABLES, type Cable, type Link as Cabling } from '@/core/plan/records';
 import { FindingList } from '@/ui/frame/finding-list';
 import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
@@ -147,9 +147,7 @@ function LinkSettings({ plan, link }: { plan: Plan; link: Cabling }) {
     void commit(title, [{ kind: 'put-link', link: { ...link, ...change } }]);
   const speeds = SPEEDS.includes(link.bitsPerSecond) ? SPEEDS : [...SPEEDS, link.bitsPerSecond].sort((a, b) => a - b);
   const limit = link.cable === null ? null : longestRunMetres(link.cable, link.bitsPerSecond);
-  const isBetweenSwitches = [link.from, link.to].every(
-    (e) => plan.models.get(plan.devices.get(e.deviceId)?.modelId ?? '')?.switching,
-  );
+  const isBetweenSwitches = [link.from, link.to].every((e) => modelOf(plan, e.deviceId)?.switching);
   return (
     <>
       <PanelHeading>How it is laid</PanelHeading>

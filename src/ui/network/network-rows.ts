@@ -4,6 +4,7 @@ import { shareOf } from '@/core/network/loads';
 import { subnetUse, type SubnetUse } from '@/core/network/subnets';
 import type { Finding } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
+import { cablesOf } from '@/core/plan/sockets';
 import type { Device, Link, Subnet } from '@/core/plan/records';
 import { deviceName } from '@/ui/parts/network-words';
 import { isInPlace } from '@/ui/parts/place';
@@ -146,10 +147,6 @@ export type SwitchColumn = 'name' | 'place' | 'model' | 'fitness' | 'ports' | 'g
 export function switchRows(plan: Plan, view: View, words: readonly string[], place: string | null): SwitchRow[] {
   const wrong = wrongBy(view.findings, (f) => (f.stage === 'network' ? f.deviceIds : []));
   const power = powerOf(plan);
-  const used = new Map<string, number>();
-  for (const link of plan.links.values()) {
-    for (const { deviceId } of [link.from, link.to]) used.set(deviceId, (used.get(deviceId) ?? 0) + 1);
-  }
   const rows: SwitchRow[] = [];
   for (const device of plan.devices.values()) {
     const model = plan.models.get(device.modelId);
@@ -164,7 +161,7 @@ export function switchRows(plan: Plan, view: View, words: readonly string[], pla
       place: where,
       modelName: model.name,
       fitness: fitnessOf(model, groups)?.verdict ?? 'fit',
-      portsUsed: used.get(device.id) ?? 0,
+      portsUsed: cablesOf(plan, device.id).size,
       ports: model.ports.length,
       groups,
       groupLimit: model.switching.groupTableSize,

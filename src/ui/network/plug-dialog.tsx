@@ -2,24 +2,14 @@
 
 import { useState } from 'react';
 import { cablesFor } from '@/core/network/cable';
-import type { Plan } from '@/core/plan/plan';
+import { modelOf, type Plan } from '@/core/plan/plan';
 import { freeId } from '@/core/plan/propose-devices';
-import { CABLES, PLAIN_LINK, type Cable, type LinkEnd } from '@/core/plan/records';
-import type { ModelPort } from '@/core/models/model';
+import { CABLES, PLAIN_LINK, type Cable, type Device, type LinkEnd } from '@/core/plan/records';
+import { freeSockets } from '@/core/plan/sockets';
 import { Button, Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
 import { CABLE_WORDS, deviceName } from '@/ui/parts/network-words';
 import { bits } from '@/ui/parts/units';
 import { commit } from '@/ui/session/actions';
-
-/** The sockets of a device with nothing in them. */
-export function freeSockets(plan: Plan, deviceId: string): readonly ModelPort[] {
-  const used = new Set<string>();
-  for (const link of plan.links.values()) {
-    for (const end of [link.from, link.to]) if (end.deviceId === deviceId) used.add(end.port);
-  }
-  const model = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '');
-  return (model?.ports ?? []).filter((p) => !used.has(p.name));
-}
 
 /** A cable between two sockets. What can be known is filled in: free sockets, the speed both do, a cable that reaches. */
 export function PlugDialog({
@@ -33,7 +23,7 @@ export function PlugDialog({
   to?: string | null;
   onClose: (linkId: string | null) => void;
 }) {
-  const isSwitch = (id: string) => plan.models.get(plan.devices.get(id)?.modelId ?? '')?.switching != null;
+  const isSwitch = (id: string) => modelOf(plan, id)?.switching != null;
   const able = [...plan.devices.values()]
     .filter((d) => d.id === start.deviceId || freeSockets(plan, d.id).length > 0)
     .sort(
@@ -51,7 +41,7 @@ export function PlugDialog({
   const [metres, setMetres] = useState('10');
   const [cableChosen, setCable] = useState<Cable | '' | null>(null);
   const speedOf = (id: string, port: string) =>
-    plan.models.get(plan.devices.get(id)?.modelId ?? '')?.ports.find((p) => p.name === port)?.bitsPerSecond ?? 0;
+    modelOf(plan, id)?.ports.find((p) => p.name === port)?.bitsPerSecond ?? 0;
   const speed = Math.min(speedOf(fromId, fromPort), speedOf(toId, toPort));
   const length = Number(metres);
   const isLength = metres.trim() !== '' && length >= 0 && length <= 100_000;
@@ -84,51 +74,31 @@ export function PlugDialog({
         }}
         className="grid grid-cols-2 gap-3"
       >
-        <Labelled label="From">
-          <SelectField
-            value={fromId}
-            onChange={(e) => {
-              setFromId(e.target.value);
-              setFromPort(null);
-            }}
-          >
-            {able.map((d) => (
-              <option key={d.id} value={d.id}>
-                {d.name}
-              </option>
-            ))}
-          </SelectField>
-        </Labelled>
-        <Labelled label="its socket">
-          <SelectField value={fromPort} onChange={(e) => setFromPort(e.target.value)}>
-            {freeSockets(plan, fromId).map((p) => (
-              <option key={p.name}>{p.name}</option>
-            ))}
-          </SelectField>
-        </Labelled>
-        <Labelled label="Into">
-          <SelectField
-            autoFocus
-            value={toId}
-            onChange={(e) => {
-              setToId(e.target.value);
-              setToPort(null);
-            }}
-          >
-            {others.map((d) => (
-              <option key={d.id} value={d.id}>
-                {d.name}
-              </option>
-            ))}
-          </SelectField>
-        </Labelled>
-        <Labelled label="its socket">
-          <SelectField value={toPort} onChange={(e) => setToPort(e.target.value)}>
-            {freeSockets(plan, toId).map((p) => (
-              <option key={p.name}>{p.name}</option>
-            ))}
-          </SelectField>
-        </Labelled>
+        <EndFields
+          plan={plan}
+          label="From"
+          devices={able}
+          deviceId={fromId}
+          port={fromPort}
+          onDevice={(id) => {
+            setFromId(id);
+            setFromPort(null);
+          }}
+          onPort={setFromPort}
+        />
+        <EndFields
+          plan={plan}
+          label="Into"
+          isFirst
+          devices={others}
+          deviceId={toId}
+          port={toPort}
+          onDevice={(id) => {
+            setToId(id);
+            setToPort(null);
+          }}
+          onPort={setToPort}
+        />
         <Labelled label="Metres" error={isLength ? undefined : 'A length from 0 to 100 000.'}>
           <TextField inputMode="decimal" value={metres} onChange={(e) => setMetres(e.target.value)} />
         </Labelled>
@@ -160,11 +130,54 @@ export function PlugDialog({
   );
 }
 
+/** One end of the cable: a device, and one of its free sockets. */
+function EndFields({
+  plan,
+  label,
+  isFirst = false,
+  devices,
+  deviceId,
+  port,
+  onDevice,
+  onPort,
+}: {
+  plan: Plan;
+  label: string;
+  /** Whether the keyboard begins here. */
+  isFirst?: boolean;
+  devices: readonly Device[];
+  deviceId: string;
+  port: string;
+  onDevice: (id: string) => void;
+  onPort: (port: string) => void;
+}) {
+  return (
+    <>
+      <Labelled label={label}>
+        <SelectField autoFocus={isFirst} value={deviceId} onChange={(e) => onDevice(e.target.value)}>
+          {devices.map((d) => (
+            <option key={d.id} value={d.id}>
+              {d.name}
+            </option>
+          ))}
+        </SelectField>
+      </Labelled>
+      <Labelled label="its socket">
+        <SelectField value={port} onChange={(e) => onPort(e.target.value)}>
+          {freeSockets(plan, deviceId).map((p) => (
+            <option key={p.name}>{p.name}</option>
+          ))}
+        </SelectField>
+      </Labelled>
+    </>
+  );
+}
+
 /** Between switches an uplink, from a switch to a device a plain socket, from a device its first free one. */
-function likelyPort(plan: Plan, deviceId: string, otherId: string | null): string {
+function likelyPort(plan: Plan, deviceId: string, otherId: string): string {
   const free = freeSockets(plan, deviceId);
-  const switching = (id: string | null) => plan.models.get(plan.devices.get(id ?? '')?.modelId ?? '')?.switching;
-  if (!switching(deviceId) || otherId === null) return free[0]?.name ?? '';
+  const switching = (id: string) => modelOf(plan, id)?.switching;
+  if (!switching(deviceId)) return free[0]?.name ?? '';
   const fastest = Math.max(0, ...free.map((p) => p.bitsPerSecond));
   const wanted = switching(otherId) ? free.find((p) => p.bitsPerSecond === fastest) : free[0];
   return (wanted ?? free[0])?.name ?? '';

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { formatAddress, isHostOfBlock, parseAddress, parseCidr } from '@/core/network/address';
 import { subnetFigures, subnetUse } from '@/core/network/subnets';
 import type { Plan } from '@/core/plan/plan';
-import { SUBNET_ROLES, type Subnet } from '@/core/plan/records';
+import { isRouted, SUBNET_ROLES, type Subnet } from '@/core/plan/records';
 import { FindingList } from '@/ui/frame/finding-list';
 import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { deviceName, ROLE_WORDS } from '@/ui/parts/network-words';
@@ -70,9 +70,7 @@ export function SubnetPanel({ plan, view, subnet }: { plan: Plan; view: View; su
           <li key={`${i.deviceId}/${i.name}`} className="grid grid-cols-[104px_1fr_auto] gap-2">
             <span className="font-mono text-[12px]">{i.address ?? 'none'}</span>
             <span className="truncate">{deviceName(plan, i.deviceId)}</span>
-            <span className="text-[12px] text-dim">
-              {i.name.startsWith('routed:') ? 'router' : interfaceName(i.name)}
-            </span>
+            <span className="text-[12px] text-dim">{isRouted(i) ? 'router' : interfaceName(i.name)}</span>
           </li>
         ))}
       </ul>
@@ -103,7 +101,7 @@ function SubnetSettings({ plan, subnet }: { plan: Plan; subnet: Subnet }) {
     .sort((a, b) => a.name.localeCompare(b.name));
   const routers = [...plan.interfaces.values()]
     .flatMap((own) => [...own.values()])
-    .filter((i) => i.subnetId === subnet.id && i.name.startsWith('routed:') && i.address !== null);
+    .filter((i) => i.subnetId === subnet.id && isRouted(i) && i.address !== null);
   return (
     <>
       <PanelHeading>Settings</PanelHeading>

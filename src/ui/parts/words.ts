@@ -1,3 +1,4 @@
+import { isRouted } from '@/core/plan/records';
 import type { Fix } from '@/core/findings/fixes';
 import type { Finding } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
@@ -18,7 +19,7 @@ export function channelName(plan: Plan, deviceId: string, side: 'receive' | 'sen
 }
 
 export function interfaceName(name: string): string {
-  return name.startsWith('routed:') ? 'its routed port' : name === 'control' ? 'control' : `leg ${name}`;
+  return isRouted({ name }) ? 'its routed port' : name === 'control' ? 'control' : `leg ${name}`;
 }
 
 /** A reason in a few words, for a row. */

@@ -1,0 +1,56 @@
+import type { ModelPort, PoeClass } from '../models/model';
+import { feeds } from '../network/power';
+import { modelOf, type Plan } from './plan';
+import type { Link, LinkEnd } from './records';
+
+type LinksBySocket = ReadonlyMap<string, ReadonlyMap<string, readonly Link[]>>;
+const known = new WeakMap<Plan['links'], LinksBySocket>();
+const NOTHING: ReadonlyMap<string, readonly Link[]> = new Map();
+
+/** The cables in each socket of a device, by the socket's name; more than one in a socket is a finding. */
+export function cablesOf(plan: Plan, deviceId: string): ReadonlyMap<string, readonly Link[]> {
+  let all = known.get(plan.links);
+  if (all === undefined) known.set(plan.links, (all = linksBySocket(plan)));
+  return all.get(deviceId) ?? NOTHING;
+}
+
+function linksBySocket(plan: Plan): LinksBySocket {
+  const all = new Map<string, Map<string, Link[]>>();
+  for (const link of plan.links.values()) {
+    for (const { deviceId, port } of [link.from, link.to]) {
+      let sockets = all.get(deviceId);
+      if (sockets === undefined) all.set(deviceId, (sockets = new Map()));
+      const links = sockets.get(port);
+      if (links === undefined) sockets.set(port, [link]);
+      else links.push(link);
+    }
+  }
+  return all;
+}
+
+/** The end of a cable that is not at this socket. */
+export function farEnd(link: Link, deviceId: string, port: string): LinkEnd {
+  return link.from.deviceId === deviceId && link.from.port === port ? link.to : link.from;
+}
+
+/** The sockets of a device with nothing in them. */
+export function freeSockets(plan: Plan, deviceId: string): ModelPort[] {
+  const used = cablesOf(plan, deviceId);
+  return (modelOf(plan, deviceId)?.ports ?? []).filter((p) => !used.has(p.name));
+}
+
+/** The first free socket of a switch that is fast enough and, where asked for, gives that much power. */
+export function freePort(
+  plan: Plan,
+  switchId: string,
+  wanted: { readonly bitsPerSecond: number; readonly poeClass?: PoeClass | null },
+): string | null {
+  const { bitsPerSecond, poeClass = null } = wanted;
+  const port = freeSockets(plan, switchId).find(
+    (p) =>
+      p.role === 'switched' &&
+      p.bitsPerSecond >= bitsPerSecond &&
+      (poeClass === null || feeds(p.givesPoeClass ?? null, poeClass)),
+  );
+  return port?.name ?? null;
+}
