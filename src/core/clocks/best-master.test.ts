@@ -163,9 +163,7 @@ describe('what each clock does', () => {
     ];
     expect(settle(...all).get('c4')!.grandmasterIdentity).toBe(identity(1));
     const after = settle(...all.slice(1));
-    expect([...after.values()].map((s) => s.grandmasterIdentity)).toEqual(
-      [identity(2), identity(2), identity(2)].fill(identity(3)),
-    );
+    expect([...after.values()].map((s) => s.grandmasterIdentity)).toEqual([identity(3), identity(3), identity(3)]);
     expect(after.get('c2')!.portStates).toEqual(['leads', 'follows']);
   });
 

@@ -1,5 +1,7 @@
 import Ajv, { type ErrorObject, type ValidateFunction } from 'ajv';
 import { DEVICE_KINDS, POE_CLASSES, PORT_ROLES, ROUTINGS } from '../models/model';
+import { parseCidr } from '../network/address';
+import { rangeOf } from '../network/subnets';
 import { applyChanges, type RecordChange } from '../plan/changes';
 import { DEFAULT_SETTINGS, emptyPlan, type Plan } from '../plan/plan';
 import { CABLES, SIDES, SUBNET_ROLES } from '../plan/records';
@@ -338,6 +340,13 @@ function danglingReferences(file: PlanFile): FileProblem[] {
   });
   file.sentStreams.forEach((s, i) => want(devices, s.senderDeviceId, `/sentStreams/${i}/senderDeviceId`));
   file.groupChoices.forEach((c, i) => want(devices, c.senderDeviceId, `/groupChoices/${i}/senderDeviceId`));
+  file.subnets.forEach((s, i) => {
+    if (parseCidr(s.cidr) === null)
+      problems.push({ at: `/subnets/${i}/cidr`, problem: `${s.cidr} is not an IPv4 block` });
+    if (s.dhcp !== null && rangeOf(s.dhcp) === null) {
+      problems.push({ at: `/subnets/${i}/dhcp`, problem: 'is not two addresses, the lower first' });
+    }
+  });
   ids(file.switches, 'switches');
   file.switches.forEach((s, i) => want(devices, s.id, `/switches/${i}/id`));
   file.subnets.forEach((s, i) => s.querierIds.forEach((q, n) => want(devices, q, `/subnets/${i}/querierIds/${n}`)));

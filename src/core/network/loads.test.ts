@@ -10,7 +10,7 @@ import type { Command } from '../plan/commands';
 import { reckon } from '../reckon/reckon';
 import type { Reckoning } from '../reckon/reckoning';
 import { streamSum } from '../streams/wire';
-import { busiestOf, endsOf, flowOf, subnetOfPort, totalBitsPerSecond } from './loads';
+import { busiestOf, endsOf, subnetOfPort, totalBitsPerSecond } from './loads';
 
 /**
  * The same loads the slow way: for every stream, leg and receiver walk the drawing cable by cable, VLAN by VLAN, and put
@@ -240,21 +240,30 @@ describe('where a stream goes', () => {
     expect(bitsOn(r, 'u', 'edge-1')).toBe(0);
   });
 
-  test('joined cables share by flow: every stream runs on one of them, none on two', () => {
+  test('joined cables share by flow: every stream runs on one of them, none on two, and both are used', () => {
+    const amps = [1, 2, 3, 4, 5, 6, 7, 8].map((n) => `more-${n}`);
     const plan = line(
       link('u', 'edge-1', 'Uplink 1', 'edge-2', 'Uplink 1', { joinedAs: 'pair' }),
+      // Drawn the other way round: the direction of a packet is still told right.
       link('u2', 'edge-2', 'Uplink 2', 'edge-1', 'Uplink 2', { joinedAs: 'pair' }),
-      ...[0, 1, 2, 3, 4, 5, 6, 7].map((n) => feed('console', n * 8 + 1, 'amp', n + 1)),
+      ...amps.flatMap((id, n): Command[] => [
+        { kind: 'add-device', device: deviceOf(id, modelNamed('amp-8')) },
+        { kind: 'put-interface', interface: { deviceId: id, name: 'A', subnetId: 'a', address: `10.0.0.${100 + n}` } },
+        link(id, id, 'Media A', 'edge-2', `Port ${n + 2}`),
+        feed('console', n + 1, id, 1),
+      ]),
     );
-    const wide = { ...plan, models: new Map([...plan.models].map(([id, m]) => [id, { ...m, streamsReceive: 32 }])) };
-    const r = reckon(wide);
+    const r = reckon(plan);
     const trees = [...r.loads.treesBySender.values()].flat();
-    expect(trees.length).toBeGreaterThan(0);
-    for (const tree of trees) {
-      const used = tree.directed.map((d) => r.topology.links[d >> 1]!.id).filter((id) => id === 'u' || id === 'u2');
-      expect(used).toHaveLength(1);
+    expect(trees).toHaveLength(8);
+    const used = trees.map((tree) =>
+      tree.directed.map((d) => endsOf(r.topology.links, d)).filter(({ link: l }) => l.id === 'u' || l.id === 'u2'),
+    );
+    for (const one of used) {
+      expect(one).toHaveLength(1);
+      expect(one[0]!.sends.deviceId).toBe('edge-1');
     }
-    expect(flowOf('x/1', 'A')).toBe(flowOf('x/1', 'A'));
+    expect(new Set(used.map((one) => one[0]!.link.id)).size).toBe(2);
   });
 
   test('the busiest direction counts clock, announcements and control, against what is not set aside', () => {

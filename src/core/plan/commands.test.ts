@@ -4,9 +4,20 @@ import { reckon } from '../reckon/reckon';
 import { applyChanges } from './changes';
 import { applyCommands, type Command } from './commands';
 import type { Plan } from './plan';
-import { PLAIN_LINK } from './records';
+import { PLAIN_LINK, PLAIN_SUBNET, type SwitchSettings } from './records';
 import { apply, deviceOf, feed, modelNamed, planOf } from './test-plan';
 
+const NET = { id: 'n', name: 'Net', cidr: '10.0.0.0/24', vlan: null, role: 'A', ...PLAIN_SUBNET } as const;
+const switchOf = (id: string): SwitchSettings => ({
+  id,
+  snooping: true,
+  trustsDscp: true,
+  queueByDscp: [],
+  energySaving: false,
+  spanningTree: true,
+  bridgePriority: 32_768,
+  multicastRouting: false,
+});
 const console72 = modelNamed('console-72');
 const amp = modelNamed('amp-8');
 const box = modelNamed('stage-box-24');
@@ -113,6 +124,36 @@ describe('commands', () => {
         },
       },
       'commands[0].link.from.port',
+    ],
+    [
+      'a subnet whose prefix is longer than an address',
+      { kind: 'put-subnet', subnet: { ...NET, cidr: '10.0.0.0/99' } },
+      'commands[0].subnet.cidr',
+    ],
+    [
+      'a DHCP range that ends before it begins',
+      { kind: 'put-subnet', subnet: { ...NET, dhcp: { first: '10.0.0.9', last: '10.0.0.8' } } },
+      'commands[0].subnet.dhcp',
+    ],
+    [
+      'a pool that holds no groups',
+      { kind: 'change-settings', settings: { poolA: '10.0.0.0/8' } },
+      'commands[0].settings.poolA',
+    ],
+    [
+      'a group that is an address of one host',
+      { kind: 'put-group-choice', choice: { senderDeviceId: 'amp-1', slot: 1, groupA: '10.0.0.1', groupB: null } },
+      'commands[0].choice.groupA',
+    ],
+    [
+      'a querier that is not in the plan',
+      { kind: 'put-subnet', subnet: { ...NET, querierIds: ['nobody'] } },
+      'commands[0].subnet.querierIds[0]',
+    ],
+    [
+      'switch settings of what is no switch',
+      { kind: 'put-switch', settings: { ...switchOf('amp-1') } },
+      'commands[0].settings.id',
     ],
   ])('%s is refused by name', (_, command, field) => {
     const result = applyCommands(start(), [command]);

@@ -1,3 +1,5 @@
+import { isMulticast, parseAddress, parseCidr } from '../network/address';
+import { rangeOf } from '../network/subnets';
 import { applyChanges, inverseOf, recordKey, type RecordChange, type RecordOfTable, type TableName } from './changes';
 import { channelCount, interfacesOf, labelOf, modelOf, subscriptionsOf, type Plan } from './plan';
 import type {
@@ -51,7 +53,6 @@ export type Command =
       readonly drop: readonly SentStreamKey[];
     };
 
-export type CommandKind = Command['kind'];
 export type DeviceChange = Partial<Omit<Device, 'id'>>;
 export interface SentStreamKey {
   readonly senderDeviceId: string;
@@ -109,6 +110,9 @@ export function mergeChanges(changes: readonly RecordChange[]): RecordChange[] {
   return [...byKey.values()].filter((c) => JSON.stringify(c.before) !== JSON.stringify(c.after));
 }
 
+/** Multicast, RFC 5771. */
+const GROUPS = '224.0.0.0 to 239.255.255.255';
+
 const unknown = (field: string, value: string): CommandProblem => ({ reason: 'unknown', field, value });
 
 function put<T extends TableName>(table: T, before: RecordOfTable[T] | null | undefined, after: RecordOfTable[T]) {
@@ -121,6 +125,13 @@ function remove<T extends TableName>(table: T, before: RecordOfTable[T]) {
 function changesOfCommand(plan: Plan, command: Command): RecordChange[] | CommandProblem {
   switch (command.kind) {
     case 'change-settings':
+      for (const field of ['poolA', 'poolB'] as const) {
+        const pool = command.settings[field];
+        const block = pool === undefined ? undefined : parseCidr(pool);
+        if (pool !== undefined && (!block || !isMulticast(block.base))) {
+          return { reason: 'out-of-range', field: `settings.${field}`, value: pool, limit: GROUPS };
+        }
+      }
       return put('settings', plan.settings, { ...plan.settings, ...command.settings });
     case 'put-place': {
       const { place } = command;
@@ -138,11 +149,20 @@ function changesOfCommand(plan: Plan, command: Command): RecordChange[] | Comman
         [...plan.places.values()].find((p) => p.parentId === place.id)?.id;
       return user ? { reason: 'in-use', field: 'placeId', value: user } : [remove('places', place)];
     }
-    case 'put-subnet':
+    case 'put-subnet': {
+      const { cidr, dhcp } = command.subnet;
+      if (parseCidr(cidr) === null) {
+        return { reason: 'out-of-range', field: 'subnet.cidr', value: cidr, limit: 'an IPv4 block with /0 to /32' };
+      }
+      if (dhcp !== null && rangeOf(dhcp) === null) {
+        const value = `${dhcp.first} to ${dhcp.last}`;
+        return { reason: 'out-of-range', field: 'subnet.dhcp', value, limit: 'two addresses, the lower first' };
+      }
       for (const [index, id] of command.subnet.querierIds.entries()) {
         if (!plan.devices.has(id)) return unknown(`subnet.querierIds[${index}]`, id);
       }
       return put('subnets', plan.subnets.get(command.subnet.id), command.subnet);
+    }
     case 'remove-subnet': {
       const subnet = plan.subnets.get(command.subnetId);
       if (subnet === undefined) return unknown('subnetId', command.subnetId);
@@ -168,6 +188,13 @@ function changesOfCommand(plan: Plan, command: Command): RecordChange[] | Comman
     case 'put-group-choice': {
       const { choice } = command;
       if (!plan.devices.has(choice.senderDeviceId)) return unknown('choice.senderDeviceId', choice.senderDeviceId);
+      for (const field of ['groupA', 'groupB'] as const) {
+        const text = choice[field];
+        const group = text === null ? null : parseAddress(text);
+        if (text !== null && (group === null || !isMulticast(group))) {
+          return { reason: 'out-of-range', field: `choice.${field}`, value: text, limit: GROUPS };
+        }
+      }
       return put('groupChoices', plan.groupChoices.get(choice.senderDeviceId)?.get(choice.slot), choice);
     }
     case 'remove-group-choice': {

@@ -2,6 +2,7 @@ import type { Model } from '@/core/models/model';
 import type { Plan } from '@/core/plan/plan';
 import type { Device } from '@/core/plan/records';
 import type { DeviceBudget } from '@/core/reckon/reckoning';
+import { sortedBy } from '@/ui/parts/sorted';
 import type { FieldView, View } from '@/ui/session/plan-store';
 
 export interface GearRow {
@@ -48,8 +49,6 @@ export function gearRows(plan: Plan, view: View, field: FieldView): GearRow[] {
   });
 }
 
-const collator = new Intl.Collator('en', { numeric: true });
-
 export function sortedGear(rows: readonly GearRow[], column: GearColumn, isDescending: boolean): GearRow[] {
   const keyOf = (row: GearRow): string | number => {
     switch (column) {
@@ -74,11 +73,5 @@ export function sortedGear(rows: readonly GearRow[], column: GearColumn, isDesce
         return row.refusals * 1000 + row.cautions;
     }
   };
-  const sign = isDescending ? -1 : 1;
-  return [...rows].sort((a, b) => {
-    const x = keyOf(a);
-    const y = keyOf(b);
-    const order = typeof x === 'number' && typeof y === 'number' ? x - y : collator.compare(String(x), String(y));
-    return (order || collator.compare(a.device.name, b.device.name)) * sign;
-  });
+  return sortedBy(rows, keyOf, (r) => r.device.name, isDescending);
 }

@@ -11,6 +11,7 @@ import { isRouted, type Device, type Link as Cabling, type SwitchSettings } from
 import { cablesOf, farEnd, freeSockets } from '@/core/plan/sockets';
 import type { Model } from '@/core/models/model';
 import { FindingList } from '@/ui/frame/finding-list';
+import { saveText } from '@/ui/parts/save-text';
 import { Button, Labelled, Modal, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { CRITERION_WORDS, deviceName, endName, VERDICT_WORDS } from '@/ui/parts/network-words';
 import { OneField } from '@/ui/parts/one-field';
@@ -319,14 +320,7 @@ function SwitchSwitches({
 function SheetDialog({ plan, device, onClose }: { plan: Plan; device: Device; onClose: () => void }) {
   const sheet = switchSheetOf(plan, device.id);
   const text = sheet ? switchSheetText(sheet) : '';
-  const save = () => {
-    const url = URL.createObjectURL(new Blob([text], { type: 'text/plain' }));
-    const link = document.createElement('a');
-    link.href = url;
-    link.download = `${device.id}.txt`;
-    link.click();
-    URL.revokeObjectURL(url);
-  };
+  const save = () => saveText(`${device.id}.txt`, 'text/plain', text);
   return (
     <Modal title={`Settings of ${device.name}`} onClose={onClose} wide>
       <pre

@@ -20,6 +20,7 @@ import { wrap } from 'comlink';
 import { ChevronDown, Maximize2, Minimize2 } from 'lucide-react';
 import { createContext, memo, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
+import { reportProblem } from '@/ui/parts/report-problem';
 import { Cautions, Refusals } from '@/ui/parts/signs';
 import { bits, percent } from '@/ui/parts/units';
 import type { View } from '@/ui/session/plan-store';
@@ -264,7 +265,8 @@ function useLayout(key: string, graph: ReturnType<typeof drawingGraph>) {
           labelWidth: linkIds.length > 1 ? 66 : 46,
         })),
       })
-      .then((layout) => isWanted && setDone({ key, layout }));
+      .then((layout) => isWanted && setDone({ key, layout }))
+      .catch((error: unknown) => isWanted && reportProblem(error, 'The drawing could not be arranged'));
     return () => {
       isWanted = false;
     };

@@ -11,6 +11,7 @@ import {
 import { rowsOfField } from '@/core/plan/import-field';
 import { commandsOfImport, importNetwork, type ImportItem, type NetworkRow } from '@/core/plan/import-network';
 import type { Plan } from '@/core/plan/plan';
+import { saveText } from '@/ui/parts/save-text';
 import { Button, Modal } from '@/ui/parts/controls';
 import { deviceName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
@@ -26,6 +27,7 @@ export function ImportDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
     rows: readonly NetworkRow[];
     problems: readonly TableProblem[];
   } | null>(null);
+  const [linesShown, setLinesShown] = useState(200);
   const [shown, setShown] = useState<'all' | 'changes'>('changes');
   const devices = usePlan((s) => s.field.devices);
   const hasField = usePlan((s) => s.hasField);
@@ -38,7 +40,10 @@ export function ImportDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
   const commands = commandsOfImport(items);
   const tally = { new: 0, differs: 0, same: 0, refused: 0 };
   for (const item of items) tally[item.verdict] += 1;
-  const listed = items.filter((i) => shown === 'all' || i.verdict !== 'same');
+  // What is refused stands first: every such line is to be seen.
+  const listed = items
+    .filter((i) => shown === 'all' || i.verdict !== 'same')
+    .sort((a, b) => Number(b.verdict === 'refused') - Number(a.verdict === 'refused'));
 
   const read = async (file: File | undefined) => {
     if (file === undefined) return;
@@ -55,14 +60,7 @@ export function ImportDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
     }
     setTable({ name: file.name, ...readNetworkCsv(text) });
   };
-  const save = () => {
-    const url = URL.createObjectURL(new Blob([writeNetworkCsv(plan)], { type: 'text/csv' }));
-    const link = document.createElement('a');
-    link.href = url;
-    link.download = 'network.csv';
-    link.click();
-    URL.revokeObjectURL(url);
-  };
+  const save = () => saveText('network.csv', 'text/csv', writeNetworkCsv(plan));
   const preview = () => {
     const from = source === 'file' ? (table?.name ?? 'a table') : 'the field';
     void showPreview(`take in ${count(tally.new + tally.differs, 'interface')} from ${from}`, commands);
@@ -171,12 +169,16 @@ export function ImportDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
                   </tr>
                 </thead>
                 <tbody>
-                  {listed.slice(0, 500).map((item, n) => (
+                  {listed.slice(0, linesShown).map((item, n) => (
                     <Line key={n} plan={plan} item={item} withLine={source === 'file'} />
                   ))}
                 </tbody>
               </table>
-              {listed.length > 500 ? <p className="text-dim">{listed.length - 500} more lines.</p> : null}
+              {listed.length > linesShown ? (
+                <Button tone="quiet" onClick={() => setLinesShown(linesShown + 500)}>
+                  {listed.length - linesShown} more lines …
+                </Button>
+              ) : null}
               {listed.length === 0 ? <p className="text-dim">The plan has it all as it is.</p> : null}
             </div>
           </>

@@ -49,8 +49,6 @@ export function streamIdsOf(f: Finding): readonly string[] {
 }
 
 const NOTHING: Wrong = { refusals: 0, cautions: 0 };
-const collator = new Intl.Collator('en', { numeric: true });
-
 export interface Flow {
   readonly bitsPerSecond: number;
   readonly share: number;
@@ -203,22 +201,6 @@ export function streamRows(
       const text = `${name} ${stream.groupA ?? ''} ${stream.groupB ?? ''} ${heardBy}`.toLowerCase();
       return words.every((w) => text.includes(w));
     });
-}
-
-/** Sorts by a key of each row; equal keys stay in the order of names. */
-export function sortedBy<Row>(
-  rows: readonly Row[],
-  keyOf: (row: Row) => string | number,
-  nameOf: (row: Row) => string,
-  isDescending: boolean,
-): Row[] {
-  const sign = isDescending ? -1 : 1;
-  return [...rows].sort((a, b) => {
-    const x = keyOf(a);
-    const y = keyOf(b);
-    const order = typeof x === 'number' && typeof y === 'number' ? x - y : collator.compare(String(x), String(y));
-    return order * sign || collator.compare(nameOf(a), nameOf(b));
-  });
 }
 
 /** `10.71.36.0/24` in the order of addresses, not of digits. */

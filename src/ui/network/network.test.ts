@@ -7,21 +7,13 @@ import { PLAIN_LINK } from '@/core/plan/records';
 import { generatePlan } from '@/demo/generate';
 import { skerryPoint } from '@/demo/skerry-point';
 import { findingTitle, fixWords } from '@/ui/parts/words';
+import { sortedBy } from '@/ui/parts/sorted';
 import { runTo, toggled } from '@/ui/parts/marks';
 import { percent } from '@/ui/parts/units';
 import { merged, type View } from '@/ui/session/view';
 import { reckonDesk } from '@/workers/reckon-desk';
 import { drawingGraph, layoutKey, usualFolds } from './drawing-graph';
-import {
-  cableRows,
-  cidrOrder,
-  dhcpText,
-  sortedBy,
-  streamRows,
-  subnetRows,
-  switchRows,
-  wrongOrder,
-} from './network-rows';
+import { cableRows, cidrOrder, dhcpText, streamRows, subnetRows, switchRows, wrongOrder } from './network-rows';
 import { networkSelectionText, parseNetworkSelection } from './selection';
 
 function opened(plan: Plan) {

@@ -1,15 +1,14 @@
 'use client';
 
-import { useMemo, useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { Cautions, Refusals } from '@/ui/parts/signs';
-import { Sheet, type SelectHow, type SheetColumn, type SheetSort } from '@/ui/parts/sheet';
+import type { SelectHow, SheetColumn } from '@/ui/parts/sheet';
+import { SortedSheet } from '@/ui/parts/sorted-sheet';
 import { bits, percent } from '@/ui/parts/units';
 import { CABLE_WORDS, ROLE_WORDS, VERDICT_WORDS } from '@/ui/parts/network-words';
 import { LoadBar, UseStrip } from './bars';
 import {
   cidrOrder,
-  sortedBy,
   wrongOrder,
   type CableColumn,
   type CableRow,
@@ -37,21 +36,6 @@ const wrongCell = ({ refusals, cautions }: Wrong) => (
     <Cautions n={cautions} />
   </span>
 );
-
-/** Sorting, and the keys in their sorted order, so that runs are what one sees. */
-function useSorted<Row, Id extends string>(
-  rows: readonly Row[],
-  first: SheetSort<Id>,
-  orderOf: (column: Id) => (row: Row) => string | number,
-  nameOf: (row: Row) => string,
-) {
-  const [sort, setSort] = useState(first);
-  const sorted = useMemo(
-    () => sortedBy(rows, orderOf(sort.column), nameOf, sort.isDescending),
-    [rows, sort, orderOf, nameOf],
-  );
-  return { sort, setSort, sorted };
-}
 
 function flowCell(flow: Flow, ceilingPercent: number, isIdle: boolean) {
   if (isIdle) return <span className="text-dim">idle</span>;
@@ -82,9 +66,7 @@ const cableOrder = (column: CableColumn) => (r: CableRow) => {
 const cableName = (r: CableRow) => r.from;
 
 /** Cables with the load of both directions, the busiest first. */
-export function CableSheet({ plan, rows, onSelect, ...rest }: SheetOf<CableRow> & { plan: Plan }) {
-  const first: SheetSort<CableColumn> = { column: 'busiest', isDescending: true };
-  const { sort, setSort, sorted } = useSorted(rows, first, cableOrder, cableName);
+export function CableSheet({ plan, ...rest }: SheetOf<CableRow> & { plan: Plan }) {
   const ceiling = plan.settings.loadCeilingPercent;
   const columns: SheetColumn<CableRow, CableColumn>[] = [
     { id: 'from', title: 'From', width: 'minmax(120px,1.1fr)', cell: (r) => r.from, hint: (r) => r.from },
@@ -117,21 +99,14 @@ export function CableSheet({ plan, rows, onSelect, ...rest }: SheetOf<CableRow> 
     { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => wrongCell(r.wrong) },
   ];
   return (
-    <Sheet
+    <SortedSheet
       label="Cables"
       idPrefix="cable"
       columns={columns}
-      rows={sorted}
+      first={{ column: 'busiest', isDescending: true }}
+      orderOf={cableOrder}
+      nameOf={cableName}
       keyOf={(r) => r.link.id}
-      sort={sort}
-      onSort={setSort}
-      onSelect={(key, how) =>
-        onSelect(
-          key,
-          how,
-          sorted.map((r) => r.link.id),
-        )
-      }
       {...rest}
     />
   );
@@ -164,9 +139,7 @@ const subnetOrder = (column: SubnetColumn) => (r: SubnetRow) => {
 const subnetName = (r: SubnetRow) => r.subnet.name;
 
 /** Subnets with their addresses as a strip: held, given by DHCP, free. */
-export function SubnetSheet({ rows, onSelect, ...rest }: SheetOf<SubnetRow>) {
-  const first: SheetSort<SubnetColumn> = { column: 'vlan', isDescending: false };
-  const { sort, setSort, sorted } = useSorted(rows, first, subnetOrder, subnetName);
+export function SubnetSheet(props: SheetOf<SubnetRow>) {
   const columns: SheetColumn<SubnetRow, SubnetColumn>[] = [
     { id: 'name', title: 'Subnet', width: 'minmax(90px,1fr)', cell: (r) => r.subnet.name, hint: (r) => r.subnet.name },
     { id: 'vlan', title: 'VLAN', width: '62px', isNumber: true, cell: (r) => r.subnet.vlan ?? '' },
@@ -197,22 +170,15 @@ export function SubnetSheet({ rows, onSelect, ...rest }: SheetOf<SubnetRow>) {
     { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => wrongCell(r.wrong) },
   ];
   return (
-    <Sheet
+    <SortedSheet
       label="Subnets"
       idPrefix="subnet"
       columns={columns}
-      rows={sorted}
+      first={{ column: 'vlan', isDescending: false }}
+      orderOf={subnetOrder}
+      nameOf={subnetName}
       keyOf={(r) => r.subnet.id}
-      sort={sort}
-      onSort={setSort}
-      onSelect={(key, how) =>
-        onSelect(
-          key,
-          how,
-          sorted.map((r) => r.subnet.id),
-        )
-      }
-      {...rest}
+      {...props}
     />
   );
 }
@@ -241,9 +207,7 @@ const switchOrder = (column: SwitchColumn) => (r: SwitchRow) => {
 const switchName = (r: SwitchRow) => r.device.name;
 
 /** Switches with sockets, group table, power and the verdict on their model. */
-export function SwitchSheet({ rows, onSelect, ...rest }: SheetOf<SwitchRow>) {
-  const first: SheetSort<SwitchColumn> = { column: 'name', isDescending: false };
-  const { sort, setSort, sorted } = useSorted(rows, first, switchOrder, switchName);
+export function SwitchSheet(props: SheetOf<SwitchRow>) {
   const columns: SheetColumn<SwitchRow, SwitchColumn>[] = [
     { id: 'name', title: 'Switch', width: 'minmax(110px,1fr)', cell: (r) => r.device.name, hint: (r) => r.device.name },
     {
@@ -291,22 +255,15 @@ export function SwitchSheet({ rows, onSelect, ...rest }: SheetOf<SwitchRow>) {
     { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => wrongCell(r.wrong) },
   ];
   return (
-    <Sheet
+    <SortedSheet
       label="Switches"
       idPrefix="switch"
       columns={columns}
-      rows={sorted}
+      first={{ column: 'name', isDescending: false }}
+      orderOf={switchOrder}
+      nameOf={switchName}
       keyOf={(r) => r.device.id}
-      sort={sort}
-      onSort={setSort}
-      onSelect={(key, how) =>
-        onSelect(
-          key,
-          how,
-          sorted.map((r) => r.device.id),
-        )
-      }
-      {...rest}
+      {...props}
     />
   );
 }
@@ -338,9 +295,7 @@ const streamOrder = (column: StreamColumn) => (r: StreamRow) => {
 const streamName = (r: StreamRow) => r.name;
 
 /** Streams with the groups they are sent to. */
-export function StreamSheet({ rows, onSelect, ...rest }: SheetOf<StreamRow>) {
-  const first: SheetSort<StreamColumn> = { column: 'name', isDescending: false };
-  const { sort, setSort, sorted } = useSorted(rows, first, streamOrder, streamName);
+export function StreamSheet(props: SheetOf<StreamRow>) {
   const group = (text: string | null, isChosen: boolean) =>
     text === null ? (
       <span className="text-dim">none</span>
@@ -379,22 +334,15 @@ export function StreamSheet({ rows, onSelect, ...rest }: SheetOf<StreamRow>) {
     { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => wrongCell(r.wrong) },
   ];
   return (
-    <Sheet
+    <SortedSheet
       label="Streams"
       idPrefix="stream"
       columns={columns}
-      rows={sorted}
+      first={{ column: 'name', isDescending: false }}
+      orderOf={streamOrder}
+      nameOf={streamName}
       keyOf={(r) => r.stream.id}
-      sort={sort}
-      onSort={setSort}
-      onSelect={(key, how) =>
-        onSelect(
-          key,
-          how,
-          sorted.map((r) => r.stream.id),
-        )
-      }
-      {...rest}
+      {...props}
     />
   );
 }
