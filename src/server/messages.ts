@@ -67,6 +67,15 @@ export interface FieldMessage {
   readonly unknown: readonly UnknownNode[] | null;
   /** By cable: how switches say that it came up. Null: no news. */
   readonly links: Readonly<Record<string, FoundLink>> | null;
+  /** By switch that has an address. Null: no news. */
+  readonly switches: Readonly<Record<string, SwitchFieldView>> | null;
+}
+
+export interface SwitchFieldView {
+  /** When it last answered; null: never yet. */
+  readonly readAt: number | null;
+  /** Why it does not answer now. */
+  readonly failure: DeviceFailure | null;
 }
 
 export interface PresenceMessage {

@@ -28,6 +28,7 @@ export class PlanSession {
     unknown: '',
     registry: '',
     links: '',
+    switches: '',
   };
   private fieldTimer: NodeJS.Timeout | null = null;
   /** Asked only while someone looks. */
@@ -91,6 +92,7 @@ export class PlanSession {
         message.registry !== null ||
         message.unknown !== null ||
         message.links !== null ||
+        message.switches !== null ||
         Object.keys(message.devices).length + Object.keys(message.absent).length > 0;
       if (isNews) this.tell('field', message);
     }, FIELD_INTERVAL_MS);
@@ -109,11 +111,15 @@ export class PlanSession {
   private fieldMessage(isFull: boolean): FieldMessage {
     const { follower } = serverState();
     const links = Object.fromEntries(this.switches?.links() ?? []);
-    const linksText = JSON.stringify(links);
-    const linkNews = isFull || linksText !== this.shown.links ? links : null;
+    const switches = Object.fromEntries(this.switches?.states() ?? []);
+    const switchTexts = { links: JSON.stringify(links), switches: JSON.stringify(switches) };
+    const switchNews = {
+      links: isFull || switchTexts.links !== this.shown.links ? links : null,
+      switches: isFull || switchTexts.switches !== this.shown.switches ? switches : null,
+    };
     if (follower === null) {
-      if (!isFull) this.shown = { ...this.shown, links: linksText };
-      return { isFull, registry: null, devices: {}, absent: {}, unknown: isFull ? [] : null, links: linkNews };
+      if (!isFull) this.shown = { ...this.shown, ...switchTexts };
+      return { isFull, registry: null, devices: {}, absent: {}, unknown: isFull ? [] : null, ...switchNews };
     }
     const field = follower.snapshot();
     const bindings = this.bindings(field);
@@ -146,7 +152,7 @@ export class PlanSession {
       absent: textsOf(absent),
       unknown: JSON.stringify(unknown),
       registry: JSON.stringify(registry),
-      links: linksText,
+      ...switchTexts,
     };
     // A newcomer gets everything; what the others were told last stays the measure for what is news to them.
     if (!isFull) this.shown = now;
@@ -157,7 +163,7 @@ export class PlanSession {
         devices: Object.fromEntries(devices),
         absent: Object.fromEntries(absent),
         unknown,
-        links: linkNews,
+        ...switchNews,
       };
     }
     return {
@@ -166,7 +172,7 @@ export class PlanSession {
       devices: differing(devices, now.devices, before.devices),
       absent: differing(absent, now.absent, before.absent),
       unknown: now.unknown === before.unknown ? null : unknown,
-      links: linkNews,
+      ...switchNews,
     };
   }
 }

@@ -1,6 +1,7 @@
 import type { FoundLink } from '../core/findings/field-links';
 import type { Plan } from '../core/plan/plan';
 import { managementUrls, readSwitch, type SwitchReading } from '../field/switch-reader';
+import type { SwitchFieldView } from './messages';
 import type { AddressTranslation } from '../field/binding';
 
 /** How often every switch of an open plan is asked. */
@@ -40,7 +41,8 @@ export class SwitchWatch {
         const reading = await readSwitch(url);
         const last = this.readings.get(id);
         // A switch that fails to answer keeps its last word, with the age it has.
-        this.readings.set(id, reading.failure !== null && last ? { ...last, failure: reading.failure } : reading);
+        const isKept = reading.failure !== null && last !== undefined;
+        this.readings.set(id, isKept ? { ...last, failure: reading.failure } : reading);
       }),
     );
     this.isReading = false;
@@ -58,15 +60,19 @@ export class SwitchWatch {
         const { isUp, bitsPerSecond, duplex } = port;
         const known = found.get(link.id);
         if (known && (known.bitsPerSecond ?? Infinity) <= (bitsPerSecond ?? Infinity)) continue;
-        found.set(link.id, { isUp, bitsPerSecond, duplex, readAt: reading.readAt });
+        found.set(link.id, { isUp, bitsPerSecond, duplex });
       }
     }
     return found;
   }
 
-  /** Switches that answer, of all that have an address. */
-  answering(): { readonly heard: number; readonly of: number } {
-    const all = [...this.readings.values()];
-    return { heard: all.filter((r) => r.failure === null).length, of: all.length };
+  /** By switch: when it last answered (null: not yet), and why it does not now. */
+  states(): Map<string, SwitchFieldView> {
+    return new Map(
+      [...this.readings].map(([id, { readAt, ports, failure }]) => [
+        id,
+        { readAt: failure !== null && ports.length === 0 ? null : readAt, failure },
+      ]),
+    );
   }
 }

@@ -6,7 +6,6 @@ export interface FoundLink {
   readonly isUp: boolean;
   readonly bitsPerSecond: number | null;
   readonly duplex: 'full' | 'half' | null;
-  readonly readAt: number;
 }
 
 /** Cables that came up slower than planned, or in half duplex. A cable that is down is not slow: its devices are missed. */

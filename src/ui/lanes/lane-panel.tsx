@@ -5,8 +5,9 @@ import type { Plan } from '@/core/plan/plan';
 import type { LaneEvidence } from '@/field/lane-state';
 import { FindingList, FixButtons } from '@/ui/frame/finding-list';
 import { PanelHeading } from '@/ui/parts/controls';
+import { Age } from '@/ui/parts/age';
 import { Thread } from '@/ui/parts/thread';
-import { age, bits, channelRuns, count, kHz, packetTime, time } from '@/ui/parts/units';
+import { bits, channelRuns, count, kHz, packetTime, time } from '@/ui/parts/units';
 import { cautionWords, channelName, CHECK_WORDS, deviceName, longReason, STATE_WORDS } from '@/ui/parts/words';
 import { Working } from '@/ui/parts/working';
 import { reckonWorker, usePlan, type View } from '@/ui/session/plan-store';
@@ -177,14 +178,15 @@ function OneLane({
                   name={hop.switchName ?? deviceName(plan, deviceId)}
                   by={`${hop.isRouter ? 'router, ' : ''}${bits(hop.linkBitsPerSecond)}, ${hop.metres} m`}
                   ns={hop.ns}
+                  queueNs={hop.queueNs}
                 />
               ))}
             </ol>
           )}
           {leg.hops === null ? null : (
             <p className="mt-1 text-[12px] text-dim">
-              Behind one packet of every other stream at each port it may wait{' '}
-              {time(leg.hops.reduce((sum, h) => sum + h.queueNs, 0))} more.
+              Behind one packet of every other stream at every port:{' '}
+              {time(leg.hops.reduce((sum, h) => sum + h.queueNs, 0))} more in all.
               {leg.isRouted
                 ? plan.settings.discovery === 'registry'
                   ? ` The two find each other through the registry: mDNS and SAP stay in a subnet.`
@@ -212,7 +214,7 @@ function OneLane({
   );
 }
 
-function Hop({ name, by, ns }: { name: string; by?: string; ns?: number }) {
+function Hop({ name, by, ns, queueNs = 0 }: { name: string; by?: string; ns?: number; queueNs?: number }) {
   return (
     <li className="grid grid-cols-[12px_1fr_auto] items-center gap-x-2 leading-[22px]">
       <span aria-hidden="true" className="h-[7px] w-[7px] rounded-full border-[1.5px] border-jade" />
@@ -221,23 +223,23 @@ function Hop({ name, by, ns }: { name: string; by?: string; ns?: number }) {
         {by ? <span className="text-[12px] text-dim"> · {by}</span> : null}
       </span>
       <span className="font-mono text-[12px] text-dim">{ns === undefined ? '' : `+ ${time(ns)}`}</span>
+      {queueNs > 0 ? (
+        <span className="col-start-2 col-end-4 -mt-1 text-[12px] leading-4 text-dim">
+          behind other streams up to {time(queueNs)} more
+        </span>
+      ) : null}
     </li>
   );
 }
 
 function Evidence({ evidence, lane }: { evidence: LaneEvidence | null; lane: Parameters<typeof stateOf>[0] }) {
-  const [now, setNow] = useState(() => Date.now());
-  useEffect(() => {
-    const timer = setInterval(() => setNow(Date.now()), 1000);
-    return () => clearInterval(timer);
-  }, []);
   const state = stateOf(lane, evidence);
   return (
     <>
       <PanelHeading>In the field</PanelHeading>
       <p className="flex items-center gap-2">
         <Thread state={state} withWord />
-        {evidence?.readAt ? <span className="text-[12px] text-dim">read {age(evidence.readAt, now)}</span> : null}
+        {evidence?.readAt ? <Age at={evidence.readAt} /> : null}
       </p>
       {evidence === null || evidence.checks.length === 0 ? null : (
         <ul className="mt-1 text-[12px]">

@@ -12,7 +12,14 @@ import { clearSelection, parseSelection, selectionText, selectRow, selectRows, u
 const plan = planOfFile(skerryPoint());
 const desk = reckonDesk();
 const view = merged(null, desk.load(fileOfPlan(plan)));
-const field: FieldView = { registry: null, devices: new Map(), absent: new Map(), unknown: [], links: new Map() };
+const field: FieldView = {
+  registry: null,
+  devices: new Map(),
+  absent: new Map(),
+  unknown: [],
+  links: new Map(),
+  switches: new Map(),
+};
 const filter = (change: Partial<RowFilter> = {}): RowFilter => ({
   text: '',
   placeId: null,

@@ -11,13 +11,14 @@ import { isRouted, type Device, type Link as Cabling, type SwitchSettings } from
 import { cablesOf, farEnd, freeSockets } from '@/core/plan/sockets';
 import type { Model } from '@/core/models/model';
 import { FindingList } from '@/ui/frame/finding-list';
+import { Age } from '@/ui/parts/age';
 import { saveText } from '@/ui/parts/save-text';
 import { Button, Labelled, Modal, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { CRITERION_WORDS, deviceName, endName, VERDICT_WORDS } from '@/ui/parts/network-words';
 import { OneField } from '@/ui/parts/one-field';
 import { BudgetBar } from '@/ui/parts/signs';
 import { bits, percent } from '@/ui/parts/units';
-import { interfaceName } from '@/ui/parts/words';
+import { failureWords, interfaceName } from '@/ui/parts/words';
 import { commit } from '@/ui/session/actions';
 import { usePlan, type View } from '@/ui/session/plan-store';
 import { PlugDialog } from './plug-dialog';
@@ -211,6 +212,7 @@ function SwitchParts({ plan, view, device, model }: { plan: Plan; view: View; de
           </details>
         </>
       ) : null}
+      <SwitchInField switchId={device.id} />
       <PanelHeading>The model is {VERDICT_WORDS[fitness.verdict]}</PanelHeading>
       <ul className="text-[12px]">
         {fitness.lines.map((line) => (
@@ -230,6 +232,26 @@ function SwitchParts({ plan, view, device, model }: { plan: Plan; view: View; de
         <Button onClick={() => setSheetOpen(true)}>Settings sheet …</Button>
       </div>
       {isSheetOpen ? <SheetDialog plan={plan} device={device} onClose={() => setSheetOpen(false)} /> : null}
+    </>
+  );
+}
+
+/** Whether the switch tells about its sockets, and how old its last word is. */
+function SwitchInField({ switchId }: { switchId: string }) {
+  const state = usePlan((s) => s.field.switches.get(switchId));
+  if (state === undefined) return null;
+  return (
+    <>
+      <PanelHeading>In the field</PanelHeading>
+      {state.failure === null ? (
+        <p>
+          It tells how its sockets came up, <Age at={state.readAt ?? 0} />.
+        </p>
+      ) : (
+        <p className="text-ochre">
+          Not heard: {failureWords(state.failure)}. {state.readAt === null ? null : <Age at={state.readAt} />}
+        </p>
+      )}
     </>
   );
 }

@@ -7,6 +7,7 @@ import { longestRunMetres } from '@/core/network/cable';
 import { modelOf, type Plan } from '@/core/plan/plan';
 import { CABLES, type Cable, type Link as Cabling } from '@/core/plan/records';
 import { FindingList } from '@/ui/frame/finding-list';
+import { Age } from '@/ui/parts/age';
 import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { OneField } from '@/ui/parts/one-field';
 import { CABLE_WORDS, deviceName, endName, linkName, streamName } from '@/ui/parts/network-words';
@@ -56,7 +57,27 @@ export function LinkPanel({ plan, view, link }: { plan: Plan; view: View; link: 
       {detail?.directions.map((d, n) => (
         <Direction key={n} plan={plan} direction={d} />
       ))}
+      <InField link={link} />
       <LinkSettings plan={plan} link={link} />
+    </>
+  );
+}
+
+/** How the cable came up, where a switch at one of its ends says. */
+function InField({ link }: { link: Cabling }) {
+  const found = usePlan((s) => s.field.links.get(link.id));
+  const from = usePlan((s) => s.field.switches.get(link.from.deviceId));
+  const to = usePlan((s) => s.field.switches.get(link.to.deviceId));
+  if (found === undefined) return null;
+  const ages = [from?.readAt, to?.readAt].filter((at): at is number => at != null);
+  const duplex = found.duplex === null ? '' : `, ${found.duplex} duplex`;
+  return (
+    <>
+      <PanelHeading>In the field</PanelHeading>
+      <p className="flex items-center gap-2">
+        {found.isUp ? `Up${found.bitsPerSecond === null ? '' : ` at ${bits(found.bitsPerSecond)}`}${duplex}` : 'Down'}
+        {ages.length > 0 ? <Age at={Math.min(...ages)} /> : null}
+      </p>
     </>
   );
 }

@@ -15,6 +15,7 @@ import type {
   DeviceFieldView,
   FieldMessage,
   PresenceMessage,
+  SwitchFieldView,
   Undoable,
   UnknownNode,
 } from '@/server/messages';
@@ -33,6 +34,7 @@ export interface FieldView {
   readonly unknown: readonly UnknownNode[];
   /** By cable: how it came up, where a switch says. */
   readonly links: ReadonlyMap<string, FoundLink>;
+  readonly switches: ReadonlyMap<string, SwitchFieldView>;
 }
 
 export interface Preview {
@@ -60,7 +62,14 @@ interface PlanState {
   readonly problem: string | null;
 }
 
-const NO_FIELD: FieldView = { registry: null, devices: new Map(), absent: new Map(), unknown: [], links: new Map() };
+const NO_FIELD: FieldView = {
+  registry: null,
+  devices: new Map(),
+  absent: new Map(),
+  unknown: [],
+  links: new Map(),
+  switches: new Map(),
+};
 
 export const usePlan = create<PlanState>(() => ({
   planId: null,
@@ -200,6 +209,7 @@ function mergedField(field: FieldView, message: FieldMessage): FieldView {
     absent,
     unknown: message.unknown ?? field.unknown,
     links: message.links === null ? field.links : new Map(Object.entries(message.links)),
+    switches: message.switches === null ? field.switches : new Map(Object.entries(message.switches)),
   };
 }
 
