@@ -1,8 +1,10 @@
 // How long the core takes, beside one JSON.parse of the same plan in the same run. `npm run bench`
 import { applyCommands } from '../src/core/plan/commands';
+import { readNetworkCsv, writeNetworkCsv } from '../src/core/formats/network-csv';
 import { fileOfPlan, planOfFile, type PlanFile } from '../src/core/formats/plan-file';
 import { loadFrameOf, subnetOfPort, sumLoads, treesOf, type EndFor } from '../src/core/network/loads';
 import { topologyOf, type End } from '../src/core/network/topology';
+import { importNetwork } from '../src/core/plan/import-network';
 import { modelOf } from '../src/core/plan/plan';
 import { reckon } from '../src/core/reckon/reckon';
 import type { Reckoning } from '../src/core/reckon/reckoning';
@@ -78,6 +80,13 @@ for (const [devices, runLength] of [
     const result = applyCommands(plan, [{ kind: 'subscribe', subscriptions: [subscription] }]);
     if (result.ok) reckon(result.plan, before);
   });
+  const { rows } = readNetworkCsv(writeNetworkCsv(plan));
+  const longer = rows.map((row) => (row.metres === null ? row : { ...row, metres: String(Number(row.metres) + 1) }));
+  const [sameMs = 0, differsMs = 0] = time(
+    9,
+    () => importNetwork(plan, rows),
+    () => importNetwork(plan, longer),
+  );
   const subscriptions = [...plan.subscriptions.values()].reduce((sum, feeds) => sum + feeds.size, 0);
   const { totals } = before;
   console.log(
@@ -92,4 +101,7 @@ for (const [devices, runLength] of [
     `  of it all loads, from nothing ${loadsMs.toFixed(2)} ms   ${((loadsMs / fullMs) * 100).toFixed(0)} % of the full reckon`,
   );
   console.log(`  one subscription, incremental ${editMs.toFixed(2)} ms   (aim: under ${devices === 500 ? 16 : 50})`);
+  console.log(
+    `  table of ${rows.length} rows held against the plan ${sameMs.toFixed(2)} ms, each other by a metre ${differsMs.toFixed(2)} ms`,
+  );
 }

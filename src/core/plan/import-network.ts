@@ -1,10 +1,10 @@
-import { CATALOGUE } from '../models/catalogue';
 import type { Model, ModelPort } from '../models/model';
 import { isHostOfBlock, parseAddress, parseCidr } from '../network/address';
-import { applyCommands, type Command } from './commands';
-import { modelOf, interfacesOf, type Plan } from './plan';
+import type { Command } from './commands';
+import { ImportDraft } from './import-draft';
+import type { Plan } from './plan';
 import { freeId } from './propose-devices';
-import { cablesOf, farEnd } from './sockets';
+import { farEnd } from './sockets';
 import { CABLES, PLAIN_LINK, type Cable, type Device, type Link, type Subnet } from './records';
 
 /** One interface of a device as a table or the field tells it. Null says nothing. */
@@ -53,18 +53,11 @@ export interface ImportItem {
  * a row does not say is left alone. Rows that cannot be are named with their reason and change nothing.
  */
 export function importNetwork(plan: Plan, rows: readonly NetworkRow[]): ImportItem[] {
-  let current = plan;
+  const draft = new ImportDraft(plan);
   const seen = new Map<string, number | null>();
   return rows.map((row) => {
-    const item = itemOf(current, row, seen);
-    if (item.commands.length > 0) {
-      const applied = applyCommands(current, item.commands);
-      if (!applied.ok) {
-        const { field, reason, value } = applied.problem;
-        return { ...item, verdict: 'refused', problem: `${field}: ${reason} ${value}`, commands: [] };
-      }
-      current = applied.plan;
-    }
+    const item = itemOf(draft, row, seen);
+    draft.take(item.commands);
     return item;
   });
 }
@@ -75,26 +68,15 @@ export function commandsOfImport(items: readonly ImportItem[]): Command[] {
 }
 
 const same = (a: string, b: string) => a.trim().toLowerCase() === b.trim().toLowerCase();
-function byName<T extends { readonly id: string; readonly name: string }>(
-  records: Iterable<T>,
-  text: string,
-): T | undefined {
-  let found: T | undefined;
-  for (const record of records) {
-    if (record.id === text) return record;
-    if (found === undefined && same(record.name, text)) found = record;
-  }
-  return found;
-}
 
 class Refused extends Error {}
 
-function itemOf(plan: Plan, row: NetworkRow, seen: Map<string, number | null>): ImportItem {
+function itemOf(draft: ImportDraft, row: NetworkRow, seen: Map<string, number | null>): ImportItem {
   const base = { line: row.line, device: row.device, port: row.port };
   try {
     const changes: ImportChange[] = [];
     const commands: Command[] = [];
-    const { device, model, isNew } = deviceOf(plan, row, changes, commands);
+    const { device, model, isNew } = deviceOf(draft, row, changes, commands);
     const port = portOf(model, row.port);
     if (row.port !== null || row.address !== null || row.switch !== null || row.subnet !== null) {
       const key = `${device.id}/${port?.name ?? ''}`;
@@ -106,8 +88,8 @@ function itemOf(plan: Plan, row: NetworkRow, seen: Map<string, number | null>): 
       }
       seen.set(key, row.line);
     }
-    addressOf(plan, row, device, port, changes, commands);
-    plugOf(plan, row, device, port, changes, commands);
+    addressOf(draft, row, device, port, changes, commands);
+    plugOf(draft, row, device, port, changes, commands);
     const verdict = isNew ? 'new' : changes.length > 0 ? 'differs' : 'same';
     return { ...base, port: port?.name ?? row.port, verdict, changes, problem: null, commands };
   } catch (error) {
@@ -116,34 +98,33 @@ function itemOf(plan: Plan, row: NetworkRow, seen: Map<string, number | null>): 
   }
 }
 
-function deviceOf(plan: Plan, row: NetworkRow, changes: ImportChange[], commands: Command[]) {
-  const known = byName(plan.devices.values(), row.device);
-  const models = [...plan.models.values(), ...CATALOGUE];
-  const wanted = row.model === null ? undefined : byName(models, row.model);
+function deviceOf(draft: ImportDraft, row: NetworkRow, changes: ImportChange[], commands: Command[]) {
+  const known = draft.devices.find(row.device);
+  const wanted = row.model === null ? undefined : draft.models.find(row.model);
   if (row.model !== null && wanted === undefined) throw new Refused(`no model is called “${row.model}”`);
   let placeId = known?.placeId ?? null;
   if (row.place !== null) {
-    const place = byName(plan.places.values(), row.place);
-    placeId = place?.id ?? freeId(row.place, new Set(plan.places.keys()));
+    const place = draft.places.find(row.place);
+    placeId = place?.id ?? freeId(row.place, draft.places);
     if (place === undefined) {
       if (row.place.length > 200) throw new Refused('the name of the place is longer than 200 characters');
       commands.push({ kind: 'put-place', place: { id: placeId, name: row.place, parentId: null } });
     }
   }
   if (known !== undefined) {
-    const model = plan.models.get(known.modelId);
+    const model = draft.models.get(known.modelId);
     if (model === undefined) throw new Refused('the model of the device is not in the plan');
     const change: { placeId?: string | null; modelId?: string } = {};
     if (placeId !== known.placeId) {
       change.placeId = placeId;
       changes.push({
         what: 'place',
-        before: plan.places.get(known.placeId ?? '')?.name ?? null,
+        before: draft.places.get(known.placeId)?.name ?? null,
         after: row.place ?? '',
       });
     }
     if (wanted !== undefined && wanted.id !== model.id && !same(wanted.name, model.name)) {
-      if (!plan.models.has(wanted.id)) commands.push({ kind: 'put-model', model: wanted });
+      if (!draft.isInPlan(wanted)) commands.push({ kind: 'put-model', model: wanted });
       change.modelId = wanted.id;
       changes.push({ what: 'model', before: model.name, after: wanted.name });
     }
@@ -153,7 +134,7 @@ function deviceOf(plan: Plan, row: NetworkRow, changes: ImportChange[], commands
   if (wanted === undefined) throw new Refused(`no device is called “${row.device}”, and no model is given to make one`);
   if (row.device.length > 200) throw new Refused('the name is longer than 200 characters');
   const device: Device = {
-    id: freeId(row.device, new Set(plan.devices.keys())),
+    id: freeId(row.device, draft.devices),
     name: row.device,
     modelId: wanted.id,
     placeId,
@@ -166,7 +147,7 @@ function deviceOf(plan: Plan, row: NetworkRow, changes: ImportChange[], commands
     nodeId: null,
     notes: '',
   };
-  if (!plan.models.has(wanted.id)) commands.push({ kind: 'put-model', model: wanted });
+  if (!draft.isInPlan(wanted)) commands.push({ kind: 'put-model', model: wanted });
   commands.push({ kind: 'add-device', device });
   changes.push({ what: 'device', before: null, after: wanted.name });
   return { device, model: wanted, isNew: true };
@@ -182,7 +163,7 @@ function portOf(model: Model, text: string | null): ModelPort | undefined {
 }
 
 function addressOf(
-  plan: Plan,
+  draft: ImportDraft,
   row: NetworkRow,
   device: Device,
   port: ModelPort | undefined,
@@ -191,10 +172,10 @@ function addressOf(
 ): void {
   if (row.address === null && row.subnet === null) return;
   if (port === undefined || port.role === 'switched') throw new Refused('this port has no address of its own');
-  const own = interfacesOf(plan, device.id).get(port.role);
-  let subnet: Subnet | undefined = plan.subnets.get(own?.subnetId ?? '');
+  const own = draft.interfaceOf(device.id, port.role);
+  let subnet: Subnet | undefined = draft.subnet(own?.subnetId ?? null);
   if (row.subnet !== null) {
-    subnet = byName(plan.subnets.values(), row.subnet) ?? [...plan.subnets.values()].find((s) => s.cidr === row.subnet);
+    subnet = draft.subnetNamed(row.subnet);
     if (subnet === undefined) throw new Refused(`no subnet is called “${row.subnet}”`);
   }
   let address = own?.address ?? null;
@@ -207,31 +188,27 @@ function addressOf(
       return block !== null && isHostOfBlock(parsed, block);
     };
     if (row.subnet === null && (subnet === undefined || !holds(subnet))) {
-      subnet = [...plan.subnets.values()].find(holds);
+      subnet = draft.subnets.find(holds);
       if (subnet === undefined) throw new Refused(`no subnet of the plan holds ${row.address}`);
     }
     if (subnet !== undefined && !holds(subnet)) {
       throw new Refused(`${row.address} is not a host of ${subnet.name} ${subnet.cidr}`);
     }
-    for (const [otherId, owned] of plan.interfaces) {
-      for (const i of owned.values()) {
-        if (i.address !== address || (otherId === device.id && i.name === port.role)) continue;
-        throw new Refused(`${address} is the address of ${plan.devices.get(otherId)?.name ?? otherId}`);
-      }
-    }
+    const holder = draft.holdersOf(row.address).find((i) => i.deviceId !== device.id || i.name !== port.role);
+    if (holder !== undefined) throw new Refused(`${address} is the address of ${draft.nameOf(holder.deviceId)}`);
   }
   const subnetId = subnet?.id ?? null;
   if (own?.address === address && own?.subnetId === subnetId) return;
   if (own?.address !== address) changes.push({ what: 'address', before: own?.address ?? null, after: address ?? '' });
   if (own?.subnetId !== subnetId) {
-    const before = plan.subnets.get(own?.subnetId ?? '')?.name ?? null;
+    const before = draft.subnet(own?.subnetId ?? null)?.name ?? null;
     changes.push({ what: 'subnet', before, after: subnet?.name ?? '' });
   }
   commands.push({ kind: 'put-interface', interface: { deviceId: device.id, name: port.role, subnetId, address } });
 }
 
 function plugOf(
-  plan: Plan,
+  draft: ImportDraft,
   row: NetworkRow,
   device: Device,
   port: ModelPort | undefined,
@@ -241,16 +218,15 @@ function plugOf(
   const says = row.switch ?? row.socket ?? row.speed ?? row.cable ?? row.metres;
   if (says === null) return;
   if (port === undefined) throw new Refused('the device has no port for a cable');
-  const known = cablesOf(plan, device.id).get(port.name)?.[0];
+  const known = draft.cablesIn(device.id, port.name)[0];
   const far = known && farEnd(known, device.id, port.name);
   let target = far;
   if (row.switch !== null || row.socket !== null) {
-    const into =
-      row.switch === null ? plan.devices.get(far?.deviceId ?? '') : byName(plan.devices.values(), row.switch);
+    const into = row.switch === null ? draft.devices.get(far?.deviceId ?? null) : draft.devices.find(row.switch);
     if (into === undefined) {
       throw new Refused(row.switch === null ? 'a socket without a switch' : `no switch is called “${row.switch}”`);
     }
-    const model = plan.models.get(into.modelId);
+    const model = draft.modelOf(into.id);
     if (!model?.switching) throw new Refused(`${into.name} is not a switch`);
     const isSame = into.id === far?.deviceId && row.socket === null;
     const socket = row.socket === null ? null : model.ports.find((p) => same(p.name, row.socket as string));
@@ -262,24 +238,22 @@ function plugOf(
   }
   if (target === undefined) throw new Refused('nothing is plugged in, and no switch is named');
   const to = target;
-  const taken = cablesOf(plan, to.deviceId)
-    .get(to.port)
-    ?.find((l) => l.id !== known?.id);
-  const nameOf = (end: { deviceId: string; port: string }) =>
-    `${plan.devices.get(end.deviceId)?.name ?? ''} ${end.port}`;
+  if (to.deviceId === device.id) throw new Refused('a device is not plugged into itself');
+  const into = draft.modelOf(to.deviceId)?.ports.find((p) => p.name === to.port);
+  if (into === undefined) throw new Refused(`${draft.nameOf(to.deviceId)} has no socket “${to.port}”`);
+  const taken = draft.cablesIn(to.deviceId, to.port).find((l) => l.id !== known?.id);
+  const nameOf = (end: { deviceId: string; port: string }) => `${draft.nameOf(end.deviceId)} ${end.port}`;
   if (taken) {
     const other = farEnd(taken, to.deviceId, to.port);
     throw new Refused(`${nameOf(to)} is taken by ${nameOf(other)}`);
   }
-  const socketSpeed =
-    modelOf(plan, to.deviceId)?.ports.find((p) => p.name === to.port)?.bitsPerSecond ?? port.bitsPerSecond;
   const bitsPerSecond =
-    numberIn(row.speed, 'speed', 1e6) ?? known?.bitsPerSecond ?? Math.min(port.bitsPerSecond, socketSpeed);
+    numberIn(row.speed, 'speed', 1e6) ?? known?.bitsPerSecond ?? Math.min(port.bitsPerSecond, into.bitsPerSecond);
   const metres = numberIn(row.metres, 'metres', 1) ?? known?.metres ?? 0;
   const cable = cableIn(row.cable) ?? known?.cable ?? null;
   const from = { deviceId: device.id, port: port.name };
   const link: Link = {
-    ...(known ?? { id: freeId(`${device.id}-${port.name}`, new Set(plan.links.keys())), ...PLAIN_LINK }),
+    ...(known ?? { id: freeId(`${device.id}-${port.name}`, draft.links), ...PLAIN_LINK }),
     from,
     to,
     bitsPerSecond,

@@ -176,7 +176,7 @@ export function splitSubnet(plan: Plan, subnetId: string): SubnetOutcome {
   const [low, high] = parts;
   const second: Subnet = {
     ...fitted(subnet, high),
-    id: freeId(`${subnet.name} 2`, new Set(plan.subnets.keys())),
+    id: freeId(`${subnet.name} 2`, plan.subnets),
     name: `${subnet.name} 2`,
     vlan: freeVlan(plan, subnet.vlan),
   };

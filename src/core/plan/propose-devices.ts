@@ -84,7 +84,7 @@ export function proposeCopies(plan: Plan, deviceId: string, count: number): Comm
 }
 
 /** `Dome amp 6` as `dome-amp-6`, counted up until it is free. Ids never change, so that a rename breaks nothing. */
-export function freeId(name: string, taken: ReadonlySet<string>): string {
+export function freeId(name: string, taken: { has(id: string): boolean }): string {
   const stem =
     name
       .normalize('NFKD')

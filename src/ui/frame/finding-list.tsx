@@ -7,7 +7,8 @@ import type { Finding } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
 import { Button } from '@/ui/parts/controls';
 import { fixWords, findingTitle } from '@/ui/parts/words';
-import { reckonWorker, showPreview, usePlan } from '@/ui/session/plan-store';
+import { previewBatch } from '@/ui/session/actions';
+import { reckonWorker, usePlan } from '@/ui/session/plan-store';
 
 const EDGE = { refusal: 'border-l-madder', caution: 'border-l-ochre', note: 'border-l-slate' } as const;
 const WORD = { refusal: 'Refusal', caution: 'Caution', note: 'Note' } as const;
@@ -93,7 +94,7 @@ export function FixButtons({ fixes, plan }: { fixes: readonly Fix[]; plan: Plan 
       <button
         key={words}
         type="button"
-        onClick={() => void showPreview(words, fix.commands)}
+        onClick={() => void previewBatch(words, fix.commands)}
         className="mt-1.5 block w-full rounded border border-edge bg-raise px-2 py-1 text-left hover:border-jade focus-visible:outline-2 focus-visible:outline-jade"
       >
         {words} …

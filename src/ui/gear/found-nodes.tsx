@@ -92,8 +92,8 @@ function FoundNode({
 
 /** A device with a model made from what the node tells: channels and streams; formats are those every device must have. */
 function commandsForFound(plan: Plan, node: UnknownNode): Command[] {
-  const deviceId = freeId(node.label, new Set(plan.devices.keys()));
-  const modelId = freeId(`found-${node.label}`, new Set(plan.models.keys()));
+  const deviceId = freeId(node.label, plan.devices);
+  const modelId = freeId(`found-${node.label}`, plan.models);
   const address = node.addresses.find((a) => parseAddress(a) !== null) ?? null;
   const subnet = [...plan.subnets.values()].find((s) => {
     const block = parseCidr(s.cidr);

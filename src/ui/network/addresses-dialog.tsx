@@ -8,7 +8,7 @@ import { deviceName, ROLE_WORDS, subnetName } from '@/ui/parts/network-words';
 import { isInPlace } from '@/ui/parts/place';
 import { count } from '@/ui/parts/units';
 import { interfaceName } from '@/ui/parts/words';
-import { showPreview } from '@/ui/session/plan-store';
+import { previewBatch } from '@/ui/session/actions';
 
 /**
  * Addresses for every device of a place, or for one device with its card and its control port together: into the subnets
@@ -43,7 +43,7 @@ export function AddressesDialog({
   const preview = () => {
     const where = isOnly ? count(ids.length, 'device') : (plan.places.get(placeId)?.name ?? 'all devices');
     const title = isMove ? `move ${where} to other subnets` : `give ${where} addresses`;
-    void showPreview(title, proposal.commands);
+    void previewBatch(title, proposal.commands);
     onClose();
   };
   return (

@@ -15,7 +15,8 @@ import { saveText } from '@/ui/parts/save-text';
 import { Button, Modal } from '@/ui/parts/controls';
 import { deviceName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
-import { showPreview, usePlan } from '@/ui/session/plan-store';
+import { previewBatch } from '@/ui/session/actions';
+import { usePlan } from '@/ui/session/plan-store';
 
 type Source = 'file' | 'field';
 
@@ -63,7 +64,7 @@ export function ImportDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
   const save = () => saveText('network.csv', 'text/csv', writeNetworkCsv(plan));
   const preview = () => {
     const from = source === 'file' ? (table?.name ?? 'a table') : 'the field';
-    void showPreview(`take in ${count(tally.new + tally.differs, 'interface')} from ${from}`, commands);
+    void previewBatch(`take in ${count(tally.new + tally.differs, 'interface')} from ${from}`, commands);
     onClose();
   };
 

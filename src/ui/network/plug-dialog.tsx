@@ -50,7 +50,7 @@ export function PlugDialog({
   const isReady = fromPort !== '' && toPort !== '' && speed > 0 && isLength;
 
   const plug = async () => {
-    const id = freeId(`${fromId}-${toId}`, new Set(plan.links.keys()));
+    const id = freeId(`${fromId}-${toId}`, plan.links);
     const end = (deviceId: string, port: string): LinkEnd => ({ deviceId, port });
     const link = {
       id,

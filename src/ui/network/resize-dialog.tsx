@@ -9,7 +9,7 @@ import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { deviceName, subnetName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
 import { interfaceName } from '@/ui/parts/words';
-import { showPreview } from '@/ui/session/plan-store';
+import { previewBatch } from '@/ui/session/actions';
 
 /** Another block for a subnet, or two halves of it: who falls out, and whether they are given new addresses. */
 export function ResizeDialog({ plan, subnet, onClose }: { plan: Plan; subnet: Subnet; onClose: () => void }) {
@@ -29,7 +29,7 @@ export function ResizeDialog({ plan, subnet, onClose }: { plan: Plan; subnet: Su
       }
     }
     const title = isSplit ? `split ${subnet.name}` : `make ${subnet.name} ${cidr.trim()}`;
-    void showPreview(title, commands);
+    void previewBatch(title, commands);
     onClose();
   };
   return (

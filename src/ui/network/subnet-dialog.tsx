@@ -30,7 +30,7 @@ export function SubnetDialog({ plan, onClose }: { plan: Plan; onClose: (subnetId
   const { errors } = formState;
   const add = handleSubmit(async (form) => {
     if (block === null) return;
-    const id = freeId(form.name, new Set(plan.subnets.keys()));
+    const id = freeId(form.name, plan.subnets);
     const subnet = {
       ...PLAIN_SUBNET,
       id,

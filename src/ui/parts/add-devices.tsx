@@ -66,7 +66,7 @@ export function AddDevices({
     const commands: Command[] = [];
     let placeId: string | null = form.place === NEW_PLACE || form.place === '' ? null : form.place;
     if (form.place === NEW_PLACE && form.newPlace.trim() !== '') {
-      placeId = freeId(form.newPlace, new Set(plan.places.keys()));
+      placeId = freeId(form.newPlace, plan.places);
       commands.push({ kind: 'put-place', place: { id: placeId, name: form.newPlace.trim(), parentId: null } });
     }
     const subnetByRole = { A: form.A || null, B: form.B || null, control: form.control || null };

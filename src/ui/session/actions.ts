@@ -1,7 +1,7 @@
 import { toast } from 'sonner';
 import type { Command } from '@/core/plan/commands';
 import { reportProblem } from '@/ui/parts/report-problem';
-import { applyBatch, redoLast, undoLast, usePlan } from './plan-store';
+import { applyBatch, redoLast, showPreview, undoLast, usePlan } from './plan-store';
 
 /** Applies a batch and tells what went wrong. Returns whether it was applied. */
 export async function commit(title: string, commands: readonly Command[]): Promise<boolean> {
@@ -19,6 +19,16 @@ export async function commitWithUndo(title: string, commands: readonly Command[]
   const isDone = await commit(title, commands);
   if (isDone) toast(`Done: ${title}`, { action: { label: 'Undo', onClick: () => void undo() } });
   return isDone;
+}
+
+/** Shows a batch in place before it is applied, or tells why it cannot be. */
+export async function previewBatch(title: string, commands: readonly Command[]): Promise<void> {
+  try {
+    const problem = await showPreview(title, commands);
+    if (problem !== null) toast.error(`Not possible: ${title}`, { description: problem });
+  } catch (error) {
+    reportProblem(error, `Not shown: ${title}`);
+  }
 }
 
 export async function undo(): Promise<void> {
