@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { skerryPoint } from '../../demo/skerry-point';
+import { brokenPlan } from '../plan/test-breaks';
 import { ENCODINGS, PACKET_TIMES_US, RATES_HZ } from '../streams/format';
 import { maxChannelsInPacket } from '../streams/wire';
 import { fileOfPlan, planOfFile, readPlanFile, type PlanFile } from './plan-file';
@@ -131,6 +132,15 @@ describe('the plan file', () => {
     const plan = planOfFile(good());
     const again = readPlanFile(JSON.stringify(fileOfPlan(plan)));
     expect(again.ok && fileOfPlan(again.plan)).toEqual(fileOfPlan(plan));
+  });
+
+  test('so does a plan with any mistakes in it: a file is for keeping work that is not finished, too', () => {
+    fc.assert(
+      fc.property(brokenPlan(planOfFile(good())), (plan) => {
+        const again = readPlanFile(JSON.stringify(fileOfPlan(plan)));
+        expect(again.ok && fileOfPlan(again.plan)).toEqual(fileOfPlan(plan));
+      }),
+    );
   });
 
   test.each<[string, (file: Record<string, Record<string, unknown>[]>) => void, RegExp]>([

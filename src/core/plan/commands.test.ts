@@ -1,10 +1,12 @@
 import fc from 'fast-check';
-import { fileOfPlan } from '../formats/plan-file';
+import { skerryPoint } from '../../demo/skerry-point';
+import { fileOfPlan, planOfFile } from '../formats/plan-file';
 import { reckon } from '../reckon/reckon';
 import { applyChanges } from './changes';
 import { applyCommands, type Command } from './commands';
 import type { Plan } from './plan';
 import { PLAIN_LINK, PLAIN_SUBNET, type SwitchSettings } from './records';
+import { mistakesIn } from './test-breaks';
 import { apply, deviceOf, feed, modelNamed, planOf } from './test-plan';
 
 const NET = { id: 'n', name: 'Net', cidr: '10.0.0.0/24', vlan: null, role: 'A', ...PLAIN_SUBNET } as const;
@@ -82,6 +84,18 @@ describe('commands', () => {
         fc.pre(result.ok);
         expect(text(applyChanges(result.plan, result.inverse))).toBe(text(first.plan));
         expect(text(applyChanges(first.plan, result.changes))).toBe(text(result.plan));
+      }),
+    );
+  });
+
+  test('so does whatever is done to addresses, cables, switches, subnets and settings', () => {
+    fc.assert(
+      fc.property(mistakesIn(planOfFile(skerryPoint())), ({ plans, commands }) => {
+        const plan = plans[0] as Plan;
+        const result = applyCommands(plan, commands);
+        if (!result.ok) throw new Error(result.problem.field);
+        expect(text(result.plan)).toBe(text(plans[plans.length - 1] as Plan));
+        expect(text(applyChanges(result.plan, result.inverse))).toBe(text(plan));
       }),
     );
   });

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { mistakesIn } from '../plan/test-breaks';
 import { planOfFile } from '../formats/plan-file';
 import { fixesFor } from '../findings/fixes';
 import { applyCommands, type Command } from '../plan/commands';
@@ -254,6 +255,17 @@ describe('incremental reckoning', () => {
         expect(comparable(step)).toEqual(comparable(full));
       }),
       { numRuns: 40 },
+    );
+  });
+
+  test('equals a full reckoning after any mistakes in addresses, cables, switches and subnets', () => {
+    fc.assert(
+      fc.property(mistakesIn(planOfFile(skerryPoint())), ({ plans }) => {
+        const [first, ...later] = plans as [Plan, ...Plan[]];
+        const step = later.reduce((before, plan) => reckon(plan, before), reckon(first));
+        expect(comparable(step)).toEqual(comparable(reckon(step.plan)));
+      }),
+      { numRuns: 60 },
     );
   });
 

@@ -1,12 +1,15 @@
+import fc from 'fast-check';
 import { fileOfPlan, planOfFile } from '@/core/formats/plan-file';
 import { fieldLinkFindings } from '@/core/findings/field-links';
 import { switchSheetOf, switchSheetText } from '@/core/formats/switch-sheet';
+import { applyCommands } from '@/core/plan/commands';
+import { brokenPlan, mistakesIn } from '@/core/plan/test-breaks';
 import { apply } from '@/core/plan/test-plan';
 import type { Plan } from '@/core/plan/plan';
 import { PLAIN_LINK } from '@/core/plan/records';
 import { generatePlan } from '@/demo/generate';
 import { skerryPoint } from '@/demo/skerry-point';
-import { findingTitle, fixWords } from '@/ui/parts/words';
+import { cautionWords, findingTitle, fixWords, longReason, shortReason } from '@/ui/parts/words';
 import { sortedBy } from '@/ui/parts/sorted';
 import { runTo, toggled } from '@/ui/parts/marks';
 import { percent } from '@/ui/parts/units';
@@ -22,6 +25,27 @@ function opened(plan: Plan) {
 }
 const skerry = opened(planOfFile(skerryPoint()));
 const { plan, view, desk } = skerry;
+
+/** A view whose maps stand in one order, without the time it took. */
+function inOrder({ lanes, budgets, findings, totals, network }: View) {
+  const sorted = <T>(map: ReadonlyMap<string, T>) => [...map].sort(([a], [b]) => (a < b ? -1 : 1));
+  const { linkIds, bitsPerSecond, streams, usableBitsPerSecond, ...rest } = network;
+  const links = linkIds.map((id, n) => [
+    id,
+    [...bitsPerSecond.slice(2 * n, 2 * n + 2)].map(Math.round),
+    [...streams.slice(2 * n, 2 * n + 2)],
+    usableBitsPerSecond[n],
+  ]);
+  return {
+    lanes: sorted(lanes),
+    budgets: sorted(budgets),
+    findings: [...findings].sort((a, b) => (a.id < b.id ? -1 : 1)),
+    totals,
+    links: links.sort(([a], [b]) => (String(a) < String(b) ? -1 : 1)),
+    idle: [...rest.idleLinkIds].sort(),
+    groups: sorted(rest.groupsAtSwitch),
+  };
+}
 
 describe('what the worker tells the page', () => {
   test('only what changed, and the loads only when they did', () => {
@@ -78,13 +102,53 @@ describe('what the worker tells the page', () => {
     expect(desk.explain('loft-console', 1)!.shared!.switchIds).toEqual(['wave-edge-a']);
   });
 
-  test('every finding of Skerry Point has words and at least one fix with words of its own', () => {
+  test('change by change, the page comes to show what it would show had it just been opened', () => {
+    fc.assert(
+      fc.property(mistakesIn(plan), ({ plans, commands }) => {
+        const own = opened(plan);
+        let shown = own.view;
+        for (const [index, command] of commands.entries()) {
+          const result = applyCommands(plans[index]!, [command]);
+          if (result.ok) shown = merged(shown, own.desk.advance(result.changes));
+        }
+        expect(inOrder(shown)).toEqual(inOrder(opened(plans[plans.length - 1]!).view));
+      }),
+      { numRuns: 25 },
+    );
+  });
+
+  test('every finding of Skerry Point has at least one fix, and no two of its fixes are worded alike', () => {
     for (const finding of view.findings) {
-      expect(findingTitle(plan, finding)).not.toMatch(/undefined|NaN|\[object/);
       const fixes = desk.fixesFor(finding).map((f) => fixWords(plan, f));
       expect(fixes.length).toBeGreaterThan(0);
       expect(new Set(fixes).size).toBe(fixes.length);
     }
+  });
+
+  test('whatever is wrong, it is told in words that name devices, subnets and streams as people do', () => {
+    const ids = [...plan.devices.values()].filter((d) => d.id !== d.name).map((d) => d.id);
+    fc.assert(
+      fc.property(brokenPlan(plan), (broken) => {
+        const own = opened(broken);
+        for (const finding of own.view.findings) {
+          const told = [findingTitle(broken, finding), ...own.desk.fixesFor(finding).map((f) => fixWords(broken, f))];
+          for (const words of told) {
+            expect(words).not.toMatch(/undefined|NaN|null|Infinity|\[object|^$/);
+            expect(ids.filter((id) => words.includes(id))).toEqual([]);
+          }
+        }
+        for (const [receiverId, lanes] of own.view.lanes) {
+          for (const { senderDeviceId, reason, caution } of lanes.values()) {
+            const told = [
+              ...(reason ? [shortReason(reason), longReason(broken, reason, senderDeviceId, receiverId)] : []),
+              ...(caution ? [cautionWords(broken, caution, senderDeviceId, receiverId)] : []),
+            ];
+            for (const words of told) expect(words).not.toMatch(/undefined|NaN|null|Infinity|\[object|^$/);
+          }
+        }
+      }),
+      { numRuns: 25 },
+    );
   });
 });
 
