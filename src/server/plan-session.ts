@@ -27,8 +27,8 @@ export class PlanSession {
     absent: new Map<string, string>(),
     unknown: '',
     registry: '',
-    links: '',
-    switches: '',
+    links: '{}',
+    switches: '{}',
   };
   private fieldTimer: NodeJS.Timeout | null = null;
   /** Asked only while someone looks. */

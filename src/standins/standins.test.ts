@@ -303,6 +303,56 @@ describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
     expect(io.outputs.receives.source_id).toBeNull();
   });
 
+  test('answers every path of IS-08 that it lists, one thing at a time as all at once', async () => {
+    const base = `${BOX}/channelmapping/v1.0`;
+    const get = async (path: string) => (await ask('GET', `${base}/${path}`)).body;
+    expect((await ask('GET', `${BOX}/channelmapping`)).body).toEqual(['v1.0/']);
+    expect(await get('')).toEqual(['inputs/', 'outputs/', 'map/', 'io/']);
+    const io = await get('io');
+    for (const [side, parts] of [
+      ['inputs', ['properties', 'parent', 'channels', 'caps']],
+      ['outputs', ['properties', 'sourceid', 'channels', 'caps']],
+    ] as const) {
+      const ids = ((await get(side)) as string[]).map((id) => id.slice(0, -1));
+      expect(ids.sort()).toEqual(Object.keys(io[side]).sort());
+      for (const id of ids) {
+        expect(await get(`${side}/${id}`)).toEqual(parts.map((p) => `${p}/`));
+        for (const part of parts) {
+          expect(await get(`${side}/${id}/${part}`)).toEqual(io[side][id][part === 'sourceid' ? 'source_id' : part]);
+        }
+      }
+      expect((await ask('GET', `${base}/${side}/nobody/caps`)).status).toBe(404);
+    }
+    const active = await get('map/active');
+    for (const id of Object.keys(io.outputs)) {
+      expect(await get(`map/active/${id}`)).toEqual({ ...active, map: { [id]: active.map[id] } });
+    }
+  });
+
+  test('maps channels later: the output is locked till then, and it can be called off', async () => {
+    const map = `${BOX}/channelmapping/v1.0/map`;
+    const action = { receives: { 3: { input: 'stream-in-1', channel_index: 0 } } };
+    const schedule = (requested_time: string) =>
+      ask('POST', `${map}/activations`, {
+        activation: { mode: 'activate_scheduled_relative', requested_time },
+        action,
+      });
+    const fed = async () => (await ask('GET', `${map}/active/receives`)).body.map.receives[3];
+    expect((await schedule('soon')).status).toBe(400);
+    const far = await schedule('60:0');
+    expect(far.status).toBe(202);
+    const [id] = Object.keys(far.body);
+    expect((await ask('GET', `${map}/activations/${id}`)).body.action).toEqual(action);
+    expect(Object.keys((await ask('GET', `${map}/activations`)).body)).toEqual([id]);
+    expect((await schedule('0:1')).status).toBe(423);
+    expect((await ask('DELETE', `${map}/activations/${id}`)).status).toBe(204);
+    expect((await ask('GET', `${map}/activations/${id}`)).status).toBe(404);
+    expect(await fed()).toEqual({ input: null, channel_index: null });
+    expect((await schedule('0:200000000')).status).toBe(202);
+    await until(async () => (await fed()).input === 'stream-in-1');
+    expect((await ask('GET', `${map}/active`)).body.activation.mode).toBe('activate_scheduled_relative');
+  });
+
   test('remembers what it was told when it starts again', async () => {
     const memory = JSON.parse(JSON.stringify(node.memory()));
     await node.unplug();

@@ -1,0 +1,161 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { feed } from '../core/plan/test-plan';
+import { skerryPoint } from '../demo/skerry-point';
+import { fleetOfPlan } from '../standins/fleet';
+import { StandinNode } from '../standins/node';
+import { Registry } from '../standins/registry';
+import { applyBatch } from './edit';
+import type { Author, ChangeMessage, FieldMessage, PresenceMessage } from './messages';
+import { sessionOf } from './plan-session';
+import { demoPlan } from './plans';
+import { serverState } from './state';
+
+const ada: Author = { id: 'a', name: 'First engineer' };
+const bo: Author = { id: 'b', name: 'Second engineer' };
+const REGISTRY = { address: '127.99.7.1', port: 18_890, expiryMs: 900 };
+const REGISTRY_URL = `http://${REGISTRY.address}:${REGISTRY.port}`;
+
+/** What one browser is told, and what it makes of it: the field as it shows it. */
+class Browser {
+  readonly changes: ChangeMessage[] = [];
+  readonly fields: FieldMessage[] = [];
+  hello: { revision: number } | null = null;
+  people: readonly Author[] = [];
+  readonly leave: () => void;
+
+  constructor(planId: string, author: Author) {
+    this.leave = sessionOf(planId)!.listen(author, (event, data) => {
+      if (event === 'hello') this.hello = data as { revision: number };
+      if (event === 'people') this.people = (data as PresenceMessage).people;
+      if (event === 'change') this.changes.push(data as ChangeMessage);
+      if (event === 'field') this.fields.push(structuredClone(data) as FieldMessage);
+    });
+  }
+
+  shown() {
+    const devices: Record<string, unknown> = {};
+    let unknown: FieldMessage['unknown'] = null;
+    let registry: FieldMessage['registry'] = null;
+    for (const message of this.fields) {
+      for (const [id, view] of Object.entries(message.devices)) {
+        if (view === null) delete devices[id];
+        else devices[id] = view;
+      }
+      unknown = message.unknown ?? unknown;
+      registry = message.registry ?? registry;
+    }
+    return { devices, unknown, registry };
+  }
+}
+
+const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+async function until(check: () => boolean, ms = 6000): Promise<void> {
+  const end = Date.now() + ms;
+  while (!check()) {
+    if (Date.now() > end) throw new Error('did not happen in time');
+    await pause(20);
+  }
+}
+
+let folder: string;
+beforeEach(() => {
+  folder = mkdtempSync(join(tmpdir(), 'jade-lane-'));
+  process.env['JADE_DATA'] = folder;
+  process.env['JADE_LOG'] = 'silent';
+  delete (globalThis as { jadeLane?: unknown }).jadeLane;
+});
+afterEach(() => {
+  serverState().follower?.stop();
+  delete process.env['JADE_REGISTRY'];
+  delete process.env['JADE_TRANSLATE'];
+  delete (globalThis as { jadeLane?: unknown }).jadeLane;
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const edit = (planId: string, author: Author, title: string, channel: number) =>
+  applyBatch(planId, {
+    baseRevision: sessionOf(planId)!.revision,
+    title,
+    commands: [feed('loft-console', channel, 'dome-amp-5', channel)],
+    author,
+  });
+
+describe('browsers that look at one plan', () => {
+  test('are told the revision, then every change with its author, whoever made it', () => {
+    const { id } = demoPlan().plan;
+    edit(id, ada, 'before anyone looks', 1);
+    const first = new Browser(id, ada);
+    const second = new Browser(id, bo);
+    expect([first.hello, second.hello]).toEqual([{ revision: 1 }, { revision: 1 }]);
+    edit(id, bo, 'a second lane', 2);
+    for (const browser of [first, second]) {
+      expect(browser.changes).toEqual([
+        expect.objectContaining({ revision: 2, kind: 'do', title: 'a second lane', author: bo }),
+      ]);
+    }
+    second.leave();
+    edit(id, ada, 'a third lane', 3);
+    expect([first.changes.length, second.changes.length]).toEqual([2, 1]);
+  });
+
+  test('are told who is there: a person with two windows once, and nobody who left', () => {
+    const { id } = demoPlan().plan;
+    const first = new Browser(id, ada);
+    const window = new Browser(id, ada);
+    const second = new Browser(id, bo);
+    expect(first.people).toEqual([ada, bo]);
+    window.leave();
+    expect(first.people).toEqual([ada, bo]);
+    second.leave();
+    expect(first.people).toEqual([ada]);
+  });
+
+  test('without a registry are told so at once, and never of devices', async () => {
+    const { id } = demoPlan().plan;
+    const browser = new Browser(id, ada);
+    edit(id, ada, 'a lane', 1);
+    await pause(300);
+    expect(browser.fields).toHaveLength(1);
+    expect(browser.fields[0]).toMatchObject({ isFull: true, registry: null, devices: {}, unknown: [] });
+  });
+
+  test('see nodes come, change and go by what is new; one that comes later sees the same at once', async () => {
+    process.env['JADE_REGISTRY'] = REGISTRY_URL;
+    process.env['JADE_TRANSLATE'] = '10.=127.';
+    const registry = new Registry(REGISTRY);
+    await registry.start();
+    const spec = fleetOfPlan(skerryPoint()).find((s) => s.id === 'wave-stage-box')!;
+    const legs = [{ name: 'A', address: '127.99.7.12' }];
+    const borrowed = { ...spec, id: 'borrowed', name: 'Borrowed box', serial: 'unheard-of', interfaces: legs, legs };
+    const [stageBox, stranger] = [spec, borrowed].map((s) => {
+      const options = { port: 18_091, registryUrl: REGISTRY_URL, heartbeatMs: 200, remember: () => {} };
+      return new StandinNode(s, options, undefined);
+    }) as [StandinNode, StandinNode];
+    const { id } = demoPlan().plan;
+    const early = new Browser(id, ada);
+    try {
+      await until(() => early.shown().registry?.isConnected === true);
+      await stageBox.plug();
+      await until(() => 'wave-stage-box' in early.shown().devices);
+      await stranger.plug();
+      await until(() => early.shown().unknown?.length === 1);
+      expect(early.shown().unknown).toMatchObject([{ label: 'Borrowed box', serial: 'unheard-of' }]);
+      expect(early.fields.slice(1).every((m) => !m.isFull)).toBe(true);
+      await pause(400);
+      const late = new Browser(id, bo);
+      expect(late.fields).toHaveLength(1);
+      expect(late.shown()).toEqual(early.shown());
+      await stageBox.unplug();
+      await until(() => !('wave-stage-box' in early.shown().devices) && !('wave-stage-box' in late.shown().devices));
+      expect(late.shown()).toEqual(early.shown());
+      await registry.stop();
+      await until(() => early.shown().registry?.isConnected === false);
+      expect(early.shown().registry?.because).toBeTruthy();
+    } finally {
+      await Promise.all([stageBox.unplug(), stranger.unplug()]);
+      await registry.stop();
+    }
+  });
+});
