@@ -1,6 +1,8 @@
 /** @type {import('jest').Config} */
 const config = {
   testEnvironment: 'node',
+  // Tests of the field wait for real devices; a busy machine may take seconds over it.
+  testTimeout: 60_000,
   // Kept-alive connections of fetch outlive the tests that made them.
   forceExit: true,
   testMatch: ['<rootDir>/src/**/*.test.ts'],

@@ -40,7 +40,7 @@ function startPlan(): Plan {
   return plan;
 }
 
-async function until(check: () => boolean, ms = 6000): Promise<void> {
+async function until(check: () => boolean, ms = 30_000): Promise<void> {
   const end = Date.now() + ms;
   while (!check()) {
     if (Date.now() > end) throw new Error('did not happen in time');

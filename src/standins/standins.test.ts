@@ -50,7 +50,7 @@ async function ask(method: string, url: string, body?: unknown): Promise<Answer>
   return { status: response.status, body: value, headers: response.headers };
 }
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
-async function until(check: () => Promise<boolean> | boolean, ms = 4000): Promise<void> {
+async function until(check: () => Promise<boolean> | boolean, ms = 30_000): Promise<void> {
   const end = Date.now() + ms;
   while (!(await check())) {
     if (Date.now() > end) throw new Error('did not happen in time');
