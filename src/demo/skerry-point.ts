@@ -1,15 +1,22 @@
+import { plannedClock } from '../core/clocks/clock-settings';
+import { proposeClocks } from '../core/clocks/propose';
+import { topologyOf } from '../core/network/topology';
 import { CATALOGUE } from '../core/models/catalogue';
 import type { Model } from '../core/models/model';
-import { PLAN_FILE_VERSION, type PlanFile } from '../core/formats/plan-file';
-import { DEFAULT_SETTINGS } from '../core/plan/plan';
+import { PLAN_FILE_VERSION, planOfFile, type PlanFile } from '../core/formats/plan-file';
+import { applyCommands, type Command } from '../core/plan/commands';
+import { DEFAULT_SETTINGS, type Plan } from '../core/plan/plan';
 import {
   PLAIN_LINK,
   type ChannelLabel,
+  type ClockGroup,
+  type ClockSettings,
   type Device,
   type GroupChoice,
   type Interface,
   type Link,
   type Place,
+  type Reference,
   type Side,
   type Subnet,
   type Subscription,
@@ -313,6 +320,72 @@ const GROUPS_BY_HAND: GroupChoice[] = [
   { senderDeviceId: 'north-processor', slot: 1, groupA: '239.199.9.20', groupB: null },
 ];
 
+const REFERENCES: Reference[] = [
+  {
+    id: 'gnss-north',
+    name: 'GNSS on the north roof',
+    kind: 'gnss',
+    fromDeviceId: null,
+    rateHz: null,
+    isFed: true,
+    offsetNs: 0,
+  },
+  {
+    id: 'house-video',
+    name: 'House black burst',
+    kind: 'black-burst',
+    fromDeviceId: 'north-master',
+    rateHz: null,
+    isFed: true,
+    offsetNs: 0,
+  },
+  {
+    id: 'boat-word-clock',
+    name: 'Boat word clock',
+    kind: 'word-clock',
+    fromDeviceId: null,
+    rateHz: 44_100,
+    isFed: true,
+    offsetNs: 0,
+  },
+];
+
+const CLOCK_GROUPS: ClockGroup[] = [
+  { id: 'house', name: 'House', rateHz: 48_000, authority: { kind: 'device', id: 'loft-console' } },
+  { id: 'lab', name: 'Sound Lab', rateHz: 96_000, authority: { kind: 'device', id: 'lab-stage-box' } },
+  { id: 'boat', name: 'Show boat', rateHz: 44_100, authority: { kind: 'reference', id: 'boat-word-clock' } },
+];
+
+/** How single devices are set before the clock plan is proposed, and after. */
+const CLOCKS_BEFORE: readonly (readonly [deviceId: string, Partial<ClockSettings>])[] = [
+  ['north-master', { mediaClock: 'references', referenceIds: ['gnss-north'] }],
+  ['yard-converter', { secondGroupId: 'boat' }],
+];
+const CLOCKS_AFTER: readonly (readonly [deviceId: string, Partial<ClockSettings>])[] = [
+  ['picture-embedder', { mediaClock: 'references', referenceIds: ['house-video'] }],
+  // PLANTED: nothing but the north core passes time into the pier's subnet.
+  ['yard-converter', { relay: 'none', unicastMasterIds: [], clientOnly: true, priority1: 255, priority2: 255 }],
+];
+
+/** The clock plan that the product itself proposes, applied, with what was planted in it. */
+function clocksOfSkerryPoint(file: PlanFile): Pick<PlanFile, 'clocks'> {
+  const done = (plan: Plan, commands: readonly Command[]): Plan => {
+    const result = applyCommands(plan, commands);
+    if (!result.ok) throw new Error(JSON.stringify(result.problem));
+    return result.plan;
+  };
+  const set = (plan: Plan, list: typeof CLOCKS_BEFORE) =>
+    list.reduce((now, [deviceId, change]) => {
+      const settings = plannedClock(now, deviceId)?.settings;
+      return settings === undefined ? now : done(now, [{ kind: 'put-clock', settings: { ...settings, ...change } }]);
+    }, plan);
+  const before = set(planOfFile(file), CLOCKS_BEFORE);
+  const after = set(done(before, proposeClocks(before, topologyOf(before)).commands), CLOCKS_AFTER);
+  const identity = (id: string) =>
+    `020000FFFE${(file.devices.findIndex((d) => d.id === id) + 1).toString(16).toUpperCase().padStart(6, '0')}`;
+  return { clocks: [...after.clocks.values()].map((c) => ({ ...c, clockIdentity: identity(c.id) })) };
+}
+
 export function skerryPoint(): PlanFile {
   const models = new Map<string, Model>(CATALOGUE.map((m) => [m.id, m]));
   const devices: Device[] = [];
@@ -405,7 +478,7 @@ export function skerryPoint(): PlanFile {
     })),
   );
   const used = [...new Set(devices.map((d) => d.modelId))];
-  return {
+  const file: PlanFile = {
     format: 'jade-lane-plan',
     version: PLAN_FILE_VERSION,
     settings: { ...DEFAULT_SETTINGS, name: 'Skerry Point' },
@@ -415,10 +488,14 @@ export function skerryPoint(): PlanFile {
     devices,
     links,
     switches: [],
+    references: REFERENCES,
+    clockGroups: CLOCK_GROUPS,
+    clocks: [],
     interfaces,
     labels,
     subscriptions,
     sentStreams: [],
     groupChoices: GROUPS_BY_HAND,
   };
+  return { ...file, ...clocksOfSkerryPoint(file) };
 }

@@ -16,6 +16,9 @@ const TABLES: Readonly<Record<TableName, { table: SQLiteTable; key: readonly str
   devices: { table: schema.devices, key: ['id'] },
   links: { table: schema.links, key: ['id'] },
   switches: { table: schema.switches, key: ['id'] },
+  references: { table: schema.references, key: ['id'] },
+  clockGroups: { table: schema.clockGroups, key: ['id'] },
+  clocks: { table: schema.clocks, key: ['id'] },
   interfaces: { table: schema.interfaces, key: ['deviceId', 'name'] },
   labels: { table: schema.labels, key: ['deviceId', 'side', 'channel'] },
   subscriptions: { table: schema.subscriptions, key: ['receiverDeviceId', 'receiverChannel'] },
@@ -193,7 +196,7 @@ export class PlanStore {
   }
 }
 
-/** SQLite takes 32 766 values in a statement; the widest table has 18 columns. */
+/** SQLite takes 32 766 values in a statement; the widest table has 20 columns. */
 const ROWS_PER_STATEMENT = 500;
 
 /** Neighbouring changes of one table that all put or all remove, so that they can be written in one statement. */

@@ -2,10 +2,14 @@ import { index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm
 import type { Command } from '../core/plan/commands';
 import type { RecordChange } from '../core/plan/changes';
 import type { Model, ModelPort, Switching } from '../core/models/model';
+import type { ClockAbility } from '../core/clocks/ability';
 import type {
+  ClockGroup,
+  ClockSettings,
   Link,
   LinkEnd,
   PlanSettings,
+  Reference,
   SentStream,
   Side,
   Subnet,
@@ -102,6 +106,7 @@ export const models = sqliteTable(
     ports: text('ports', { mode: 'json' }).$type<readonly ModelPort[]>().notNull(),
     linkOffsetMinNs: integer('link_offset_min_ns').notNull(),
     switching: text('switching', { mode: 'json' }).$type<Switching>(),
+    clock: text('clock', { mode: 'json' }).$type<ClockAbility>(),
   },
   (t) => [primaryKey({ columns: [t.planId, t.id] })],
 );
@@ -172,6 +177,59 @@ export const switches = sqliteTable(
     spanningTree: integer('spanning_tree', { mode: 'boolean' }).notNull(),
     bridgePriority: integer('bridge_priority').notNull(),
     multicastRouting: integer('multicast_routing', { mode: 'boolean' }).notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.planId, t.id] })],
+);
+
+export const references = sqliteTable(
+  'clock_references',
+  {
+    planId: planId(),
+    id: text('id').notNull(),
+    name: text('name').notNull(),
+    kind: text('kind').$type<Reference['kind']>().notNull(),
+    fromDeviceId: text('from_device_id'),
+    rateHz: integer('rate_hz'),
+    isFed: integer('is_fed', { mode: 'boolean' }).notNull(),
+    offsetNs: integer('offset_ns').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.planId, t.id] })],
+);
+
+export const clockGroups = sqliteTable(
+  'clock_groups',
+  {
+    planId: planId(),
+    id: text('id').notNull(),
+    name: text('name').notNull(),
+    rateHz: integer('rate_hz').$type<RateHz>().notNull(),
+    authority: text('authority', { mode: 'json' }).$type<ClockGroup['authority']>(),
+  },
+  (t) => [primaryKey({ columns: [t.planId, t.id] })],
+);
+
+export const clocks = sqliteTable(
+  'clock_settings',
+  {
+    planId: planId(),
+    id: text('id').notNull(),
+    runsPtp: integer('runs_ptp', { mode: 'boolean' }).notNull(),
+    clientOnly: integer('client_only', { mode: 'boolean' }).notNull(),
+    domainNumber: integer('domain_number').notNull(),
+    profile: text('profile').$type<ClockSettings['profile']>().notNull(),
+    priority1: integer('priority1').notNull(),
+    priority2: integer('priority2').notNull(),
+    logAnnounceInterval: integer('log_announce_interval').notNull(),
+    logSyncInterval: integer('log_sync_interval').notNull(),
+    logDelayRequestInterval: integer('log_delay_request_interval').notNull(),
+    announceTimeout: integer('announce_timeout').notNull(),
+    clockIdentity: text('clock_identity'),
+    relay: text('relay').$type<ClockSettings['relay']>().notNull(),
+    unicastMasterIds: text('unicast_master_ids', { mode: 'json' }).$type<readonly string[]>().notNull(),
+    mediaClock: text('media_clock').$type<ClockSettings['mediaClock']>().notNull(),
+    referenceIds: text('reference_ids', { mode: 'json' }).$type<readonly string[]>().notNull(),
+    groupId: text('group_id'),
+    secondGroupId: text('second_group_id'),
   },
   (t) => [primaryKey({ columns: [t.planId, t.id] })],
 );

@@ -8,7 +8,13 @@ export interface Clock extends ClockDataset {
   readonly clientOnly: boolean;
   /** Segments, in the order of port numbers from 1. */
   readonly ports: readonly string[];
+  /** False: an ordinary clock on several networks. It follows the best and passes nothing on. */
+  readonly relays?: boolean;
+  /** Ports of a kind other than the usual: those that answer unicast requests only lead, those that ask only follow. */
+  readonly portKinds?: readonly PortKind[];
 }
+
+export type PortKind = 'any' | 'only-leads' | 'only-follows';
 
 /** As the standard's MASTER, SLAVE, PASSIVE and LISTENING. */
 export type PortState = 'leads' | 'follows' | 'passive' | 'listening';
@@ -34,6 +40,7 @@ interface PortWork {
   readonly clock: number;
   readonly number: number;
   readonly segment: number;
+  readonly kind: PortKind;
   state: PortState;
   best: Announce | null;
 }
@@ -59,7 +66,14 @@ export function settleClocks(clocks: readonly Clock[]): ReadonlyMap<string, Cloc
         segments.set(key, (segment = portsOfSegment.length));
         portsOfSegment.push([]);
       }
-      const port: PortWork = { clock: index, number: n + 1, segment, state: 'listening', best: null };
+      const port: PortWork = {
+        clock: index,
+        number: n + 1,
+        segment,
+        kind: clock.portKinds?.[n] ?? 'any',
+        state: 'listening',
+        best: null,
+      };
       ports.push(port);
       (portsOfClock[index] as PortWork[]).push(port);
       (portsOfSegment[segment] as PortWork[]).push(port);
@@ -67,14 +81,18 @@ export function settleClocks(clocks: readonly Clock[]): ReadonlyMap<string, Cloc
   });
   const follows: (Announce | null)[] = ordered.map(() => null);
   const leadsItself = ordered.map((c) => mayLead(c));
-  for (const port of ports) port.state = leadsItself[port.clock] === true ? 'leads' : 'listening';
+  for (const port of ports) {
+    port.state = leadsItself[port.clock] === true && port.kind !== 'only-follows' ? 'leads' : 'listening';
+  }
 
   // News travels one clock a round; twice the number of clocks is more than any way there and back.
   const roundsMax = 2 * ordered.length + 4;
   for (let round = 0; round < roundsMax; round += 1) {
     const heard = portsOfSegment.map((members) => loudest(members, ordered, follows, leadsItself));
     let changed = false;
-    for (const port of ports) port.best = heardBy(port, heard[port.segment] as Offer[], ordered);
+    for (const port of ports) {
+      port.best = port.kind === 'only-leads' ? null : heardBy(port, heard[port.segment] as Offer[], ordered);
+    }
     ordered.forEach((clock, index) => {
       const own = portsOfClock[index] as PortWork[];
       const decision = decide(clock, own);
@@ -187,7 +205,11 @@ function decide(
     if (heard && (best === null || wins(compareAnnounces(heard, best)))) best = heard;
   if (!mayLead(clock)) {
     const states = ports.map((p): PortState =>
-      best !== null && p.number === best.receiverPort ? 'follows' : 'listening',
+      best !== null && p.number === best.receiverPort
+        ? 'follows'
+        : clock.relays === false && p.best !== null
+          ? 'passive'
+          : 'listening',
     );
     return { states, follows: best, leadsItself: false };
   }
@@ -202,21 +224,28 @@ function decide(
   // A clock that is locked to a primary reference never follows: beaten, it stands by (M1, P1).
   if (clock.clockClass <= 127) {
     const states = ports.map((p): PortState =>
-      p.best === null || wins(compareAnnounces(own, p.best)) ? 'leads' : 'passive',
+      p.best === null || wins(compareAnnounces(own, p.best)) ? mayState(p, 'leads') : 'passive',
     );
     return { states, follows: null, leadsItself: true };
   }
   if (best === null || wins(compareAnnounces(own, best))) {
-    return { states: ports.map(() => 'leads'), follows: null, leadsItself: true };
+    return { states: ports.map((p) => mayState(p, 'leads')), follows: null, leadsItself: true };
   }
   const chosen = best;
   const states = ports.map((p): PortState => {
     if (p.number === chosen.receiverPort) return 'follows';
-    if (p.best === null) return 'leads';
+    if (clock.relays === false) return p.best === null ? 'listening' : 'passive';
+    if (p.best === null) return mayState(p, 'leads');
     const comparison: Comparison = compareAnnounces(chosen, p.best);
-    return comparison === 'by-topology' ? 'passive' : 'leads';
+    return comparison === 'by-topology' ? 'passive' : mayState(p, 'leads');
   });
   return { states, follows: chosen, leadsItself: false };
+}
+
+/** A port that asks for time never gives it. */
+function mayState(port: PortWork, state: 'leads'): PortState {
+  if (port.kind !== 'only-follows') return state;
+  return port.best === null ? 'listening' : 'passive';
 }
 
 function isSameAnnounce(a: Announce | null, b: Announce | null): boolean {

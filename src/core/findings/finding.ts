@@ -1,3 +1,5 @@
+import type { IntervalField } from '../clocks/profiles';
+import type { ReferenceProblem } from '../clocks/reference-state';
 import type { Leg, PoeClass } from '../models/model';
 import type { AddressRange, Cable } from '../plan/records';
 import type { LaneCaution, LaneReason } from '../reckon/reckoning';
@@ -5,7 +7,7 @@ import type { LaneCaution, LaneReason } from '../reckon/reckoning';
 export type Severity = 'refusal' | 'caution' | 'note';
 
 /** The stage at which a finding is put right. */
-export type Stage = 'gear' | 'network' | 'lanes';
+export type Stage = 'gear' | 'network' | 'clocks' | 'lanes';
 
 /** Something a check found: what, where, and the numbers that prove it. Fixes are worked out when asked for. */
 export type Finding = FindingBase & FindingSubject;
@@ -43,7 +45,8 @@ export type FindingSubject =
     }
   | { readonly about: 'duplicate-name'; readonly name: string }
   | { readonly about: 'no-group-left'; readonly streamIds: readonly string[] }
-  | NetworkSubject;
+  | NetworkSubject
+  | ClockSubject;
 
 /** What is wrong with addresses, subnets, cables, switches or loads. Ids, never names. */
 export type NetworkSubject =
@@ -152,3 +155,86 @@ export type NetworkSubject =
       readonly foundBitsPerSecond: number;
     }
   | { readonly about: 'link-half-duplex-found'; readonly linkId: string };
+
+/** What is wrong with who keeps time, and with what samples are paced by. */
+export type ClockSubject =
+  | {
+      readonly about: 'two-grandmasters';
+      readonly domainNumber: number;
+      /** The one with more followers first. */
+      readonly grandmasterIds: readonly [string, string];
+      /** Subnets in which the second one is followed. */
+      readonly subnetIds: readonly string[];
+      /** Both have the same second from GNSS: no harm but that nobody decided it. */
+      readonly areSynchronous: boolean;
+    }
+  | { readonly about: 'clock-tie'; readonly winnerId: string; readonly isIdentityKnown: boolean }
+  | { readonly about: 'priorities-default'; readonly count: number; readonly winnerId: string }
+  | { readonly about: 'leader-only-follows'; readonly priority1: number; readonly canLead: boolean }
+  | { readonly about: 'battery-grandmaster'; readonly followers: number }
+  | { readonly about: 'subnet-no-time'; readonly subnetId: string; readonly devices: number }
+  | { readonly about: 'relay-no-spare'; readonly subnetId: string; readonly relayId: string; readonly devices: number }
+  | { readonly about: 'relay-unreachable'; readonly relayId: string; readonly masterId: string }
+  | { readonly about: 'profile-unmet'; readonly leaderId: string }
+  | {
+      readonly about: 'intervals-differ';
+      readonly leaderId: string;
+      readonly field: IntervalField;
+      readonly leaderValue: number;
+      readonly values: readonly number[];
+    }
+  | {
+      readonly about: 'domains-differ';
+      readonly subnetId: string;
+      readonly domainNumber: number;
+      readonly usualDomain: number;
+    }
+  | {
+      readonly about: 'reference-missing';
+      readonly leads: boolean;
+      readonly tried: readonly { readonly referenceId: string; readonly problem: ReferenceProblem }[];
+      /** What it does without, by its model. */
+      readonly state: 'hold-over' | 'free' | 'stopped' | 'reference';
+    }
+  | {
+      readonly about: 'reference-rate';
+      readonly referenceId: string;
+      readonly referenceRateHz: number;
+      readonly wantedRateHz: number;
+    }
+  | {
+      readonly about: 'rate-not-of-group';
+      readonly groupId: string;
+      readonly groupRateHz: number;
+      readonly rateHz: number;
+    }
+  | { readonly about: 'group-no-authority'; readonly groupId: string; readonly members: number }
+  | {
+      readonly about: 'free-running';
+      /** Every sender and receiver with lanes between them whose clocks slip against each other. */
+      readonly pairs: readonly { readonly senderId: string; readonly receiverId: string; readonly lanes: number }[];
+      readonly partsPerMillion: number;
+      readonly rateHz: number;
+      readonly slipSeconds: number;
+      readonly isStopped: boolean;
+    }
+  | {
+      readonly about: 'free-running-sides';
+      readonly groupId: string;
+      readonly partsPerMillion: number;
+      readonly rateHz: number;
+      readonly slipSeconds: number;
+    }
+  | {
+      readonly about: 'grandmaster-no-spare';
+      /** Both legs hang on it. */
+      readonly isOnBothLegs: boolean;
+      /** Who would lead by chance; null where nobody may. */
+      readonly nextId: string | null;
+      readonly devicesWithoutTime: number;
+    }
+  | { readonly about: 'version-1-alone'; readonly subnetId: string };
+
+export function isAboutClocks(finding: Finding): finding is FindingBase & ClockSubject {
+  return finding.stage === 'clocks';
+}

@@ -6,18 +6,18 @@ import type { Command } from '../plan/commands';
 import { freeAddressIn, freeName } from '../plan/free';
 import { interfacesOf, modelOf, type Plan } from '../plan/plan';
 import type { Interface } from '../plan/records';
-import { rangesOf } from '../streams/capability';
-import type { Finding } from './finding';
+import { clockFixes, type ClockFix } from './clock-fixes';
+import { isAboutClocks, type Finding } from './finding';
 import type { LanesOfStream, NetworkFix } from './network-fix';
 import { networkFixes } from './network-fixes';
 import { routeFixes } from './subnet-fixes';
+import { rateFix, type RateFix } from './rate-fixes';
 import { setSwitch } from './switch-fixes';
 
 /** A way out of a finding: a command batch that can be previewed and applied. The interface words it. */
-export type Fix = OwnFix | NetworkFix;
+export type Fix = OwnFix | RateFix | NetworkFix | ClockFix;
 
 type OwnFix = { readonly commands: readonly Command[] } & (
-  | { readonly does: 'set-rate'; readonly deviceId: string; readonly rateHz: number }
   | { readonly does: 'give-address'; readonly deviceId: string; readonly interface: string; readonly address: string }
   | { readonly does: 'set-link-offset'; readonly deviceId: string; readonly offsetNs: number }
   | { readonly does: 'give-name'; readonly deviceId: string; readonly name: string }
@@ -26,6 +26,7 @@ type OwnFix = { readonly commands: readonly Command[] } & (
 
 /** The fixes for a finding in this plan, the gentlest first. Pure; costs little, but is meant for one finding at a time. */
 export function fixesFor(plan: Plan, finding: Finding, lanesOf: LanesOfStream = () => []): Fix[] {
+  if (isAboutClocks(finding)) return clockFixes(plan, finding);
   switch (finding.about) {
     case 'duplicate-name': {
       const id = finding.deviceIds[1] ?? '';
@@ -139,16 +140,6 @@ function multicastFixes(plan: Plan, senderId: string, fromSubnetId: string, toSu
       commands: [{ kind: 'change-device', deviceId: senderId, change: { sendsUnicast: true } }],
     },
   ];
-}
-
-function rateFix(plan: Plan, deviceId: string, rateHz: number): Fix[] {
-  const model = modelOf(plan, deviceId);
-  const rate = model?.ratesHz.find((r) => r === rateHz);
-  if (model === undefined || rate === undefined) return [];
-  const ranges = [...rangesOf(model.sends), ...rangesOf(model.receives)];
-  if (!ranges.some((r) => r.ratesHz.includes(rate))) return [];
-  const commands: Command[] = [{ kind: 'change-device', deviceId, change: { rateHz: rate } }];
-  return [{ does: 'set-rate', deviceId, rateHz, commands }];
 }
 
 /** Addresses for those of the devices that have the leg and no usable address on it. */

@@ -1,12 +1,16 @@
 import Ajv, { type ErrorObject, type ValidateFunction } from 'ajv';
+import { CLOCK_PROFILES, REFERENCE_KINDS, RELAY_KINDS, SRC_PLACES, WHEN_REFERENCE_LOST } from '../clocks/ability';
+import { parseClockIdentity } from '../clocks/dataset';
 import { DEVICE_KINDS, POE_CLASSES, PORT_ROLES, ROUTINGS } from '../models/model';
 import { parseCidr } from '../network/address';
 import { rangeOf } from '../network/subnets';
 import { applyChanges, type RecordChange } from '../plan/changes';
 import { DEFAULT_SETTINGS, emptyPlan, type Plan } from '../plan/plan';
-import { CABLES, SIDES, SUBNET_ROLES } from '../plan/records';
+import { CABLES, MEDIA_CLOCKS, SIDES, SUBNET_ROLES } from '../plan/records';
 import type {
   ChannelLabel,
+  ClockGroup,
+  ClockSettings,
   Device,
   GroupChoice,
   Interface,
@@ -14,6 +18,7 @@ import type {
   Model,
   Place,
   PlanSettings,
+  Reference,
   SentStream,
   Subnet,
   Subscription,
@@ -35,6 +40,9 @@ export interface PlanFile {
   readonly devices: readonly Device[];
   readonly links: readonly Link[];
   readonly switches: readonly SwitchSettings[];
+  readonly references: readonly Reference[];
+  readonly clockGroups: readonly ClockGroup[];
+  readonly clocks: readonly ClockSettings[];
   readonly interfaces: readonly Interface[];
   readonly labels: readonly ChannelLabel[];
   readonly subscriptions: readonly Subscription[];
@@ -57,6 +65,9 @@ const TABLES = [
   'devices',
   'links',
   'switches',
+  'references',
+  'clockGroups',
+  'clocks',
   'interfaces',
   'labels',
   'subscriptions',
@@ -93,6 +104,29 @@ const formatRange = record({
   channelsMax: whole(1, 120),
 });
 const capability = record({ formats: list(formatRange, 32), levels: list(oneOf(LEVELS), 6) });
+const octet = whole(0, 255);
+const clockAbility = record({
+  ptpVersions: list(oneOf([1, 2]), 2),
+  mayLead: { type: 'boolean' },
+  relays: oneOf(RELAY_KINDS),
+  profiles: list(oneOf(CLOCK_PROFILES), 3),
+  classPrimary: octet,
+  classLocked: octet,
+  classHoldover: octet,
+  classFree: octet,
+  clockAccuracy: octet,
+  offsetScaledLogVariance: whole(0, 65_535),
+  referencesIn: list(oneOf(REFERENCE_KINDS), 8),
+  referencesOut: list(oneOf(REFERENCE_KINDS), 8),
+  whenReferenceLost: oneOf(WHEN_REFERENCE_LOST),
+  holdoverSeconds: { type: 'number', minimum: 0 },
+  relockMs: { type: 'number', minimum: 0 },
+  freePpm: { type: 'number', minimum: 0 },
+  src: oneOf(SRC_PLACES),
+  clockGroups: oneOf([1, 2]),
+  crossesRateFamilies: { type: 'boolean' },
+  isBattery: { type: 'boolean' },
+});
 const linkEnd = record({ deviceId: id, port: text(80) });
 
 /** JSON Schema (draft 7) of a plan file. */
@@ -164,6 +198,7 @@ export const PLAN_FILE_SCHEMA: { readonly properties: Record<string, object>; re
             poeBudgetW: optional({ type: 'number', minimum: 0 }, 0),
           }),
         ),
+        clock: optional(nullable(clockAbility), null),
       }),
     ),
     subnets: list(
@@ -219,6 +254,56 @@ export const PLAN_FILE_SCHEMA: { readonly properties: Record<string, object>; re
           spanningTree: { type: 'boolean' },
           bridgePriority: whole(0, 61_440),
           multicastRouting: { type: 'boolean' },
+        }),
+      ),
+      [],
+    ),
+    references: optional(
+      list(
+        record({
+          id,
+          name: text(),
+          kind: oneOf(REFERENCE_KINDS),
+          fromDeviceId: nullable(id),
+          rateHz: nullable(whole(1, 768_000)),
+          isFed: { type: 'boolean' },
+          offsetNs: whole(-1_000_000_000, 1_000_000_000),
+        }),
+      ),
+      [],
+    ),
+    clockGroups: optional(
+      list(
+        record({
+          id,
+          name: text(),
+          rateHz: oneOf(RATES_HZ),
+          authority: nullable(record({ kind: oneOf(['device', 'reference']), id })),
+        }),
+      ),
+      [],
+    ),
+    clocks: optional(
+      list(
+        record({
+          id,
+          runsPtp: { type: 'boolean' },
+          clientOnly: { type: 'boolean' },
+          domainNumber: octet,
+          profile: oneOf(CLOCK_PROFILES),
+          priority1: octet,
+          priority2: octet,
+          logAnnounceInterval: whole(-8, 8),
+          logSyncInterval: whole(-8, 8),
+          logDelayRequestInterval: whole(-8, 8),
+          announceTimeout: whole(2, 255),
+          clockIdentity: nullable(text(40)),
+          relay: oneOf(RELAY_KINDS),
+          unicastMasterIds: list(id, 64),
+          mediaClock: oneOf(MEDIA_CLOCKS),
+          referenceIds: list(id, 64),
+          groupId: nullable(id),
+          secondGroupId: nullable(id),
         }),
       ),
       [],
@@ -349,6 +434,25 @@ function danglingReferences(file: PlanFile): FileProblem[] {
   });
   ids(file.switches, 'switches');
   file.switches.forEach((s, i) => want(devices, s.id, `/switches/${i}/id`));
+  const references = ids(file.references, 'references');
+  const groups = ids(file.clockGroups, 'clockGroups');
+  ids(file.clocks, 'clocks');
+  file.references.forEach((r, i) => want(devices, r.fromDeviceId, `/references/${i}/fromDeviceId`));
+  file.clockGroups.forEach(({ authority }, i) => {
+    if (authority === null) return;
+    want(authority.kind === 'device' ? devices : references, authority.id, `/clockGroups/${i}/authority/id`);
+  });
+  file.clocks.forEach((c, i) => {
+    const at = `/clocks/${i}`;
+    want(devices, c.id, `${at}/id`);
+    c.unicastMasterIds.forEach((m, n) => want(devices, m, `${at}/unicastMasterIds/${n}`));
+    c.referenceIds.forEach((r, n) => want(references, r, `${at}/referenceIds/${n}`));
+    want(groups, c.groupId, `${at}/groupId`);
+    want(groups, c.secondGroupId, `${at}/secondGroupId`);
+    if (c.clockIdentity !== null && parseClockIdentity(c.clockIdentity) === null) {
+      problems.push({ at: `${at}/clockIdentity`, problem: 'is not eight octets in hexadecimal' });
+    }
+  });
   file.subnets.forEach((s, i) => s.querierIds.forEach((q, n) => want(devices, q, `/subnets/${i}/querierIds/${n}`)));
   file.links.forEach((l, i) => l.carries?.forEach((s, n) => want(subnets, s, `/links/${i}/carries/${n}`)));
   return problems.slice(0, 100);
@@ -378,6 +482,9 @@ export function fileOfPlan(plan: Plan): PlanFile {
     devices: flat(plan.devices),
     links: flat(plan.links),
     switches: flat(plan.switches),
+    references: flat(plan.references),
+    clockGroups: flat(plan.clockGroups),
+    clocks: flat(plan.clocks),
     interfaces: owned(plan.interfaces),
     labels: owned(plan.labels),
     subscriptions: owned(plan.subscriptions),

@@ -1,3 +1,4 @@
+import { clockAbilityFor } from './clock-abilities';
 import type { FormatRange, Level, StreamCapability } from '../streams/capability';
 import type { DeviceKind, Model, ModelPort, PoeClass, Switching } from './model';
 
@@ -75,6 +76,7 @@ function model(
     ports,
     linkOffsetMinNs,
     switching: null,
+    clock: clockAbilityFor(id),
   };
 }
 

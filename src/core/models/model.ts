@@ -1,4 +1,5 @@
 import type { StreamCapability } from '../streams/capability';
+import type { ClockAbility } from '../clocks/ability';
 import type { RateHz } from '../streams/format';
 
 /** A catalogue entry: what a kind of device can do and its limits. A plan keeps its own copy of each model it uses. */
@@ -23,6 +24,8 @@ export interface Model {
   readonly linkOffsetMinNs: number;
   /** Switches and routers only. */
   readonly switching: Switching | null;
+  /** What it does as a clock; null: not stated (see `abilityOf`). */
+  readonly clock: ClockAbility | null;
 }
 
 export const DEVICE_KINDS = [

@@ -1,6 +1,8 @@
 import type { FlatTable, Plan } from './plan';
 import type {
   ChannelLabel,
+  ClockGroup,
+  ClockSettings,
   Device,
   GroupChoice,
   Interface,
@@ -8,6 +10,7 @@ import type {
   Model,
   Place,
   PlanSettings,
+  Reference,
   SentStream,
   Subnet,
   Subscription,
@@ -23,6 +26,9 @@ export interface RecordOfTable {
   devices: Device;
   links: Link;
   switches: SwitchSettings;
+  references: Reference;
+  clockGroups: ClockGroup;
+  clocks: ClockSettings;
   interfaces: Interface;
   labels: ChannelLabel;
   subscriptions: Subscription;
@@ -40,7 +46,17 @@ export type RecordChange = {
   };
 }[TableName];
 
-const FLAT = ['places', 'models', 'subnets', 'devices', 'links', 'switches'] as const;
+const FLAT = [
+  'places',
+  'models',
+  'subnets',
+  'devices',
+  'links',
+  'switches',
+  'references',
+  'clockGroups',
+  'clocks',
+] as const;
 type FlatName = (typeof FLAT)[number];
 const OWNED = ['interfaces', 'labels', 'subscriptions', 'sentStreams', 'groupChoices'] as const;
 type OwnedName = (typeof OWNED)[number];

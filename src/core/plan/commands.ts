@@ -2,7 +2,11 @@ import { isMulticast, parseAddress, parseCidr } from '../network/address';
 import { rangeOf } from '../network/subnets';
 import { applyChanges, inverseOf, recordKey, type RecordChange, type RecordOfTable, type TableName } from './changes';
 import { channelCount, interfacesOf, labelOf, modelOf, subscriptionsOf, type Plan } from './plan';
+import { abilityOf } from '../clocks/ability';
+import { parseClockIdentity } from '../clocks/dataset';
 import type {
+  ClockGroup,
+  ClockSettings,
   Device,
   GroupChoice,
   Interface,
@@ -10,6 +14,7 @@ import type {
   Model,
   Place,
   PlanSettings,
+  Reference,
   SentStream,
   Side,
   Subnet,
@@ -28,6 +33,11 @@ export type Command =
   | { readonly kind: 'put-link'; readonly link: Link }
   | { readonly kind: 'remove-link'; readonly linkId: string }
   | { readonly kind: 'put-switch'; readonly settings: SwitchSettings }
+  | { readonly kind: 'put-clock'; readonly settings: ClockSettings }
+  | { readonly kind: 'put-reference'; readonly reference: Reference }
+  | { readonly kind: 'remove-reference'; readonly referenceId: string }
+  | { readonly kind: 'put-clock-group'; readonly group: ClockGroup }
+  | { readonly kind: 'remove-clock-group'; readonly groupId: string }
   | { readonly kind: 'put-group-choice'; readonly choice: GroupChoice }
   | { readonly kind: 'remove-group-choice'; readonly senderDeviceId: string; readonly slot: number }
   | { readonly kind: 'add-device'; readonly device: Device }
@@ -185,6 +195,26 @@ function changesOfCommand(plan: Plan, command: Command): RecordChange[] | Comman
       if (!modelOf(plan, settings.id)?.switching) return unknown('settings.id', settings.id);
       return put('switches', plan.switches.get(settings.id), settings);
     }
+    case 'put-clock':
+      return clockChanges(plan, command.settings);
+    case 'put-reference': {
+      const { reference } = command;
+      const { fromDeviceId } = reference;
+      if (fromDeviceId !== null && !plan.devices.has(fromDeviceId)) {
+        return unknown('reference.fromDeviceId', fromDeviceId);
+      }
+      return put('references', plan.references.get(reference.id), reference);
+    }
+    case 'remove-reference':
+      return removalOfReference(plan, command.referenceId);
+    case 'put-clock-group': {
+      const { authority } = command.group;
+      const isThere = authority?.kind === 'device' ? plan.devices : plan.references;
+      if (authority !== null && !isThere.has(authority.id)) return unknown('group.authority.id', authority.id);
+      return put('clockGroups', plan.clockGroups.get(command.group.id), command.group);
+    }
+    case 'remove-clock-group':
+      return removalOfClockGroup(plan, command.groupId);
     case 'put-group-choice': {
       const { choice } = command;
       if (!plan.devices.has(choice.senderDeviceId)) return unknown('choice.senderDeviceId', choice.senderDeviceId);
@@ -295,12 +325,85 @@ function removalOfDevice(plan: Plan, deviceId: string): RecordChange[] | Command
   for (const c of plan.groupChoices.get(deviceId)?.values() ?? []) changes.push(remove('groupChoices', c));
   const switchSettings = plan.switches.get(deviceId);
   if (switchSettings) changes.push(remove('switches', switchSettings));
+  changes.push(...clockChangesWithout(plan, deviceId));
   for (const subnet of plan.subnets.values()) {
     if (!subnet.querierIds.includes(deviceId)) continue;
     const querierIds = subnet.querierIds.filter((id) => id !== deviceId);
     changes.push(...put('subnets', subnet, { ...subnet, querierIds }));
   }
   changes.push(remove('devices', device));
+  return changes;
+}
+
+function clockChanges(plan: Plan, settings: ClockSettings): RecordChange[] | CommandProblem {
+  const model = modelOf(plan, settings.id);
+  if (model === undefined || abilityOf(model) === null) return unknown('settings.id', settings.id);
+  for (const [index, id] of settings.unicastMasterIds.entries()) {
+    if (!plan.devices.has(id)) return unknown(`settings.unicastMasterIds[${index}]`, id);
+  }
+  for (const [index, id] of settings.referenceIds.entries()) {
+    if (!plan.references.has(id)) return unknown(`settings.referenceIds[${index}]`, id);
+  }
+  for (const field of ['groupId', 'secondGroupId'] as const) {
+    const id = settings[field];
+    if (id !== null && !plan.clockGroups.has(id)) return unknown(`settings.${field}`, id);
+  }
+  const written = settings.clockIdentity;
+  const clockIdentity = written === null ? null : parseClockIdentity(written);
+  if (written !== null && clockIdentity === null) {
+    const limit = 'eight octets in hexadecimal';
+    return { reason: 'out-of-range', field: 'settings.clockIdentity', value: written, limit };
+  }
+  return put('clocks', plan.clocks.get(settings.id), { ...settings, clockIdentity });
+}
+
+function removalOfReference(plan: Plan, referenceId: string): RecordChange[] | CommandProblem {
+  const reference = plan.references.get(referenceId);
+  if (reference === undefined) return unknown('referenceId', referenceId);
+  const changes: RecordChange[] = [];
+  for (const clock of plan.clocks.values()) {
+    if (!clock.referenceIds.includes(referenceId)) continue;
+    const referenceIds = clock.referenceIds.filter((id) => id !== referenceId);
+    changes.push(...put('clocks', clock, { ...clock, referenceIds }));
+  }
+  changes.push(...groupsWithout(plan, 'reference', referenceId), remove('references', reference));
+  return changes;
+}
+
+function groupsWithout(plan: Plan, kind: 'device' | 'reference', id: string): RecordChange[] {
+  return [...plan.clockGroups.values()]
+    .filter((g) => g.authority?.kind === kind && g.authority.id === id)
+    .flatMap((g) => put('clockGroups', g, { ...g, authority: null }));
+}
+
+function removalOfClockGroup(plan: Plan, groupId: string): RecordChange[] | CommandProblem {
+  const group = plan.clockGroups.get(groupId);
+  if (group === undefined) return unknown('groupId', groupId);
+  const changes: RecordChange[] = [];
+  for (const clock of plan.clocks.values()) {
+    if (clock.groupId !== groupId && clock.secondGroupId !== groupId) continue;
+    const without = (own: string | null) => (own === groupId ? null : own);
+    const after = { ...clock, groupId: without(clock.groupId), secondGroupId: without(clock.secondGroupId) };
+    changes.push(...put('clocks', clock, after));
+  }
+  return [...changes, remove('clockGroups', group)];
+}
+
+/** What other records say of a device as a clock goes with it: who asks it, what it gives, what it decides. */
+function clockChangesWithout(plan: Plan, deviceId: string): RecordChange[] {
+  const changes: RecordChange[] = [];
+  for (const clock of plan.clocks.values()) {
+    if (clock.id === deviceId) changes.push(remove('clocks', clock));
+    else if (clock.unicastMasterIds.includes(deviceId)) {
+      const unicastMasterIds = clock.unicastMasterIds.filter((id) => id !== deviceId);
+      changes.push(...put('clocks', clock, { ...clock, unicastMasterIds }));
+    }
+  }
+  for (const reference of plan.references.values()) {
+    if (reference.fromDeviceId !== deviceId) continue;
+    changes.push(...put('references', reference, { ...reference, fromDeviceId: null, isFed: false }));
+  }
+  changes.push(...groupsWithout(plan, 'device', deviceId));
   return changes;
 }
 

@@ -1,5 +1,7 @@
 import type {
   ChannelLabel,
+  ClockGroup,
+  ClockSettings,
   Device,
   GroupChoice,
   Interface,
@@ -7,6 +9,7 @@ import type {
   Model,
   Place,
   PlanSettings,
+  Reference,
   SentStream,
   Subnet,
   Subscription,
@@ -31,6 +34,10 @@ export interface Plan {
   readonly devices: FlatTable<Device>;
   readonly links: FlatTable<Link>;
   readonly switches: FlatTable<SwitchSettings>;
+  /** By device. */
+  readonly clocks: FlatTable<ClockSettings>;
+  readonly references: FlatTable<Reference>;
+  readonly clockGroups: FlatTable<ClockGroup>;
   /** By device and interface name. */
   readonly interfaces: OwnedTable<Interface>;
   /** By device and `receive/3` or `send/3`. */
@@ -69,6 +76,9 @@ export function emptyPlan(name: string): Plan {
     devices: new Map(),
     links: new Map(),
     switches: new Map(),
+    clocks: new Map(),
+    references: new Map(),
+    clockGroups: new Map(),
     interfaces: new Map(),
     labels: new Map(),
     subscriptions: new Map(),

@@ -1,3 +1,4 @@
+import type { ClockProfile, ReferenceKind, RelayKind } from '../clocks/ability';
 import type { Model } from '../models/model';
 import type { Encoding, PacketTimeUs, RateHz, StreamFormat } from '../streams/format';
 
@@ -122,6 +123,69 @@ export interface GroupChoice {
   readonly slot: number;
   readonly groupA: string | null;
   readonly groupB: string | null;
+}
+
+/** What a device's media clock follows: the network's time, outside references in turn, or its own oscillator. */
+export const MEDIA_CLOCKS = ['ptp', 'references', 'own'] as const;
+export type MediaClockSource = (typeof MEDIA_CLOCKS)[number];
+
+/** How a device takes part in keeping time. One without such a record is planned as `usualClockSettings` says. */
+export interface ClockSettings {
+  /** The device's id. */
+  readonly id: string;
+  readonly runsPtp: boolean;
+  /** Told never to lead (IEEE 1588 clause 9.2.2). */
+  readonly clientOnly: boolean;
+  readonly domainNumber: number;
+  readonly profile: ClockProfile;
+  readonly priority1: number;
+  readonly priority2: number;
+  /** Logarithms to base 2 of seconds, as IEEE 1588 has them. */
+  readonly logAnnounceInterval: number;
+  readonly logSyncInterval: number;
+  readonly logDelayRequestInterval: number;
+  /** After so many announce intervals without an announce the sender is taken for lost. */
+  readonly announceTimeout: number;
+  /** Eight octets in hexadecimal; null: not known, so that ties that only it decides cannot be foretold. */
+  readonly clockIdentity: string | null;
+  /** Whether it passes time from one subnet into another, and how. */
+  readonly relay: RelayKind;
+  /** Clocks that a unicast relay asks for time across routers. */
+  readonly unicastMasterIds: readonly string[];
+  readonly mediaClock: MediaClockSource;
+  /** References in the order in which they are tried. */
+  readonly referenceIds: readonly string[];
+  /** The clock group of its network side. */
+  readonly groupId: string | null;
+  /** The clock group of its other side, for devices with two. */
+  readonly secondGroupId: string | null;
+}
+
+/** An outside signal that clocks can lock to. */
+export interface Reference {
+  readonly id: string;
+  readonly name: string;
+  readonly kind: ReferenceKind;
+  /** The device that gives it; null: it comes from outside the plan (an antenna, a house generator). */
+  readonly fromDeviceId: string | null;
+  /** Null for kinds that carry no sample rate (GNSS, black burst). */
+  readonly rateHz: number | null;
+  /** Whether the signal is there. */
+  readonly isFed: boolean;
+  /** How far it is from the giver's own frame, for those that lock to it. */
+  readonly offsetNs: number;
+}
+
+/** Devices that are meant to share one media clock, and who decides its rate. */
+export interface ClockGroup {
+  readonly id: string;
+  readonly name: string;
+  readonly rateHz: RateHz;
+  readonly authority: RateAuthority | null;
+}
+export interface RateAuthority {
+  readonly kind: 'device' | 'reference';
+  readonly id: string;
 }
 
 export const SIDES = ['receive', 'send'] as const;

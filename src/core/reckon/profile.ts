@@ -129,7 +129,8 @@ export function pairOf(
 ): Pair {
   const senderRateHz = sender.device.rateHz;
   const receiverRateHz = receiver.device.rateHz;
-  if (senderRateHz !== receiverRateHz) {
+  // Sample-rate converters on the network inputs take another rate, if the model has streams at it.
+  if (senderRateHz !== receiverRateHz && receiver.model.clock?.src !== 'inputs') {
     return { fits: false, reason: { code: 'rate-differs', senderRateHz, receiverRateHz } };
   }
   const reached = legsBetween(sender, receiver);

@@ -15,6 +15,21 @@ const TRIED: ReadonlySet<Finding['about']> = new Set([
   'poe-budget',
   'poe-class',
   'control-apart',
+  'two-grandmasters',
+  'clock-tie',
+  'priorities-default',
+  'subnet-no-time',
+  'relay-no-spare',
+  'relay-unreachable',
+  'grandmaster-no-spare',
+  'profile-unmet',
+  'intervals-differ',
+  'domains-differ',
+  'reference-missing',
+  'reference-rate',
+  'free-running',
+  'free-running-sides',
+  'version-1-alone',
 ]);
 
 /** The fixes of a finding that really take it away. Costs a reckoning for each fix of the few kinds that are tried. */

@@ -1,8 +1,13 @@
+import { clocksOf, type Clocks } from '../clocks/clocks';
+import { mediaClocks } from '../clocks/media-clock';
+import { referenceStates } from '../clocks/reference-state';
 import { cableFindings } from '../findings/cables';
+import { clockFindings } from '../findings/clocks';
 import { deviceFindings } from '../findings/devices';
 import type { Finding } from '../findings/finding';
 import { laneFindings } from '../findings/lanes';
 import { groupFindings, groupsMissing, loadFindings } from '../findings/loads';
+import { freeRunningFindings, rateFindings } from '../findings/paces';
 import { doLegsMeet, isSaidByStreams, pathFindings } from '../findings/paths';
 import { subnetFindings } from '../findings/subnets';
 import { switchFindings } from '../findings/switches';
@@ -30,6 +35,8 @@ interface Memo extends ReckonMemo {
   readonly laneFindingsByReceiver: ReadonlyMap<string, readonly Finding[]>;
   readonly deviceFindings: readonly Finding[];
   readonly deviceIds: readonly string[];
+  readonly timeFindings: readonly Finding[];
+  readonly rateFindings: readonly Finding[];
   /** By sender. */
   readonly trees: TreesBySender;
   /** By receiver: what it hears, with the ways. */
@@ -174,6 +181,7 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
   const heardBefore = kept && old ? { lanesByReceiver: kept.lanesByReceiver, heard: old.heard } : null;
   const heard = heardByReceiverOf(plan, profiles, lanesByReceiver, pairFor, heardBefore);
   const paths = pathFindings(plan, topology, loads, heard.values(), structure.doLegsMeet);
+  const { clocks, timeFindings, rates } = clocksFor(plan, topology, kept);
   const findings = [
     ...ownFindings,
     ...structure.findings.filter((f) => !isSaidByStreams(f, paths)),
@@ -181,6 +189,9 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
     ...groupFindings([...streamsBySender.values()].flat(), groupsByStream),
     ...paths,
     ...groupsMissing(groupsByStream, streamsBySender),
+    ...timeFindings,
+    ...rates,
+    ...freeRunningFindings(plan, clocks, runs),
     ...deviceIds.flatMap((id) => laneFindingsByReceiver.get(id) ?? []),
   ];
   const memo: Memo = {
@@ -193,11 +204,15 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
     laneFindingsByReceiver,
     deviceFindings: ownFindings,
     deviceIds,
+    timeFindings,
+    rateFindings: rates,
     trees,
     heard,
   };
   const totals = {
     ...totalsOf(plan, streamsBySender, lanesByReceiver, budgetByDevice, findings),
+    grandmasterId: clocks.time.grandmasterIds[0] ?? null,
+    grandmasters: clocks.time.grandmasterIds.length,
     busiest: busiestLink(topology, frame, loads),
   };
   return {
@@ -209,6 +224,7 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
     topology,
     loadFrame: frame,
     loads,
+    clocks,
     findings,
     totals,
     memo,
@@ -221,6 +237,33 @@ export function orderedStreams(
   streamsBySender: ReadonlyMap<string, readonly Stream[]>,
 ): Stream[] {
   return deviceIds.flatMap((id) => streamsBySender.get(id) ?? []);
+}
+
+/**
+ * Who keeps time follows from cables, addresses, models and clock settings; what samples are paced by also from the rates
+ * of devices, so that a change of rate leaves the tree as it is.
+ */
+function clocksFor(
+  plan: Plan,
+  topology: Topology,
+  kept: Reckoning | undefined,
+): { clocks: Clocks; timeFindings: readonly Finding[]; rates: readonly Finding[] } {
+  const old = kept?.memo as Memo | undefined;
+  if (kept && old && kept.plan.clocks === plan.clocks && kept.plan.references === plan.references) {
+    const { clocks } = kept;
+    const areDevicesSame = kept.plan.devices === plan.devices;
+    if (areDevicesSame && kept.plan.clockGroups === plan.clockGroups) {
+      return { clocks, timeFindings: old.timeFindings, rates: old.rateFindings };
+    }
+    const none: ReadonlySet<string> = new Set();
+    const media = areDevicesSame
+      ? clocks.media
+      : mediaClocks(plan, clocks.time, referenceStates(plan, none, none), none);
+    const now = { ...clocks, media };
+    return { clocks: now, timeFindings: old.timeFindings, rates: rateFindings(plan, now) };
+  }
+  const clocks = clocksOf(plan, topology);
+  return { clocks, timeFindings: clockFindings(plan, topology, clocks), rates: rateFindings(plan, clocks) };
 }
 
 function structureFor(plan: Plan, kept: Reckoning | undefined): Structure {

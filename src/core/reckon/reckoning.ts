@@ -1,3 +1,4 @@
+import type { Clocks } from '../clocks/clocks';
 import type { LinkOffset } from '../delay/link-offset';
 import type { Finding } from '../findings/finding';
 import type { Leg } from '../models/model';
@@ -98,6 +99,9 @@ export interface Totals {
   readonly longestOffsetNs: number;
   /** The direction of a link that is nearest to full; null where nothing is carried. */
   readonly busiest: BusiestLink | null;
+  /** The one that most devices follow. */
+  readonly grandmasterId: string | null;
+  readonly grandmasters: number;
   readonly refusedLanes: number;
   readonly refusals: number;
   readonly cautions: number;
@@ -116,6 +120,7 @@ export interface Reckoning {
   readonly topology: Topology;
   readonly loadFrame: LoadFrame;
   readonly loads: Loads;
+  readonly clocks: Clocks;
   readonly findings: readonly Finding[];
   readonly totals: Totals;
   /** What the next reckoning starts from. */

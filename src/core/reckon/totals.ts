@@ -11,7 +11,7 @@ export function totalsOf(
   lanesByReceiver: ReadonlyMap<string, ReadonlyMap<number, Lane>>,
   budgetByDevice: ReadonlyMap<string, DeviceBudget>,
   findings: readonly Finding[],
-): Omit<Totals, 'busiest'> {
+): Omit<Totals, 'busiest' | 'grandmasterId' | 'grandmasters'> {
   let streams = 0;
   let sentBitsPerSecond = 0;
   const bitsByShape = new Map<string, number>();

@@ -17,6 +17,8 @@ import {
 import type { Command } from '../../core/plan/commands';
 import {
   SIDES,
+  type ClockGroup,
+  type ClockSettings,
   type Device,
   type GroupChoice,
   type Interface,
@@ -24,6 +26,7 @@ import {
   type Model,
   type Place,
   type PlanSettings,
+  type Reference,
   type Subnet,
   type SwitchSettings,
 } from '../../core/plan/records';
@@ -47,6 +50,11 @@ const COMMAND_KINDS: readonly Sent[] = [
   'put-link',
   'remove-link',
   'put-switch',
+  'put-clock',
+  'put-reference',
+  'remove-reference',
+  'put-clock-group',
+  'remove-clock-group',
   'put-group-choice',
   'remove-group-choice',
   'add-device',
@@ -89,6 +97,21 @@ class RemoveLink extends CommandRequest {
 }
 class PutSwitch extends CommandRequest {
   @IsRecordOf('switches') settings: SwitchSettings;
+}
+class PutClock extends CommandRequest {
+  @IsRecordOf('clocks') settings: ClockSettings;
+}
+class PutReference extends CommandRequest {
+  @IsRecordOf('references') reference: Reference;
+}
+class RemoveReference extends CommandRequest {
+  @IsId() referenceId: string;
+}
+class PutClockGroup extends CommandRequest {
+  @IsRecordOf('clockGroups') group: ClockGroup;
+}
+class RemoveClockGroup extends CommandRequest {
+  @IsId() groupId: string;
 }
 class PutGroupChoice extends CommandRequest {
   @IsRecordOf('groupChoices') choice: GroupChoice;
@@ -164,6 +187,11 @@ const CLASS_BY_KIND: Readonly<Record<Sent, new () => CommandRequest>> = {
   'put-link': PutLink,
   'remove-link': RemoveLink,
   'put-switch': PutSwitch,
+  'put-clock': PutClock,
+  'put-reference': PutReference,
+  'remove-reference': RemoveReference,
+  'put-clock-group': PutClockGroup,
+  'remove-clock-group': RemoveClockGroup,
   'put-group-choice': PutGroupChoice,
   'remove-group-choice': RemoveGroupChoice,
   'add-device': AddDevice,

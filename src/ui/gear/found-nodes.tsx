@@ -118,6 +118,7 @@ function commandsForFound(plan: Plan, node: UnknownNode): Command[] {
     ports: [{ name: 'Media', role: 'A', bitsPerSecond: 1_000_000_000 }],
     linkOffsetMinNs: 1_000_000,
     switching: null,
+    clock: null,
   };
   return [
     { kind: 'put-model', model },

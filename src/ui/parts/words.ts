@@ -1,12 +1,13 @@
 import { isRouted } from '@/core/plan/records';
 import type { Fix } from '@/core/findings/fixes';
-import type { Finding } from '@/core/findings/finding';
+import { isAboutClocks, type Finding } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
 import { labelOf } from '@/core/plan/plan';
 import type { LaneCaution, LaneReason } from '@/core/reckon/reckoning';
 import type { DeviceFailure } from '@/field/http-json';
 import type { LaneCheck, LaneState } from '@/field/lane-state';
 import type { SendStep } from '@/field/send';
+import { clockFixWords, clockTitle } from './clock-words';
 import { deviceName, networkFixWords, networkTitle } from './network-words';
 import { channelRuns, count, kHz, time } from './units';
 
@@ -95,6 +96,7 @@ export function cautionWords(plan: Plan, caution: LaneCaution, senderId: string,
 }
 
 export function findingTitle(plan: Plan, finding: Finding): string {
+  if (isAboutClocks(finding)) return clockTitle(plan, finding);
   switch (finding.about) {
     case 'lanes-refused': {
       const { receiverDeviceId, senderDeviceId, channels, reason } = finding;
@@ -134,6 +136,22 @@ export function fixWords(plan: Plan, fix: Fix): string {
       return `Rename the second to ${fix.name}`;
     case 'clear-lanes':
       return `Clear ${fix.channels.length === 1 ? 'this lane' : `these ${fix.channels.length} lanes`} of ${name}`;
+    case 'clock-plan':
+    case 'relay':
+    case 'ask-only-reachable':
+    case 'set-priority2':
+    case 'next-in-line':
+    case 'only-follow':
+    case 'may-lead':
+    case 'use-intervals':
+    case 'set-domain':
+    case 'feed-reference':
+    case 'follow':
+    case 'join-group':
+    case 'set-authority':
+    case 'leave-side':
+    case 'stop-ptp':
+      return clockFixWords(plan, fix);
     default:
       return networkFixWords(plan, fix);
   }

@@ -1,0 +1,57 @@
+import { modelOf, type Plan } from '../plan/plan';
+import type { ClockSettings } from '../plan/records';
+import type { Model } from '../models/model';
+import { abilityOf, type ClockAbility } from './ability';
+import { PROFILE_RULES, usualProfile } from './profiles';
+
+/** AES67 media profile and IEEE 1588 clause 8.2.1.4.1. */
+export const PRIORITY_DEFAULT = 128;
+
+/**
+ * A device as it comes out of its box: the defaults of its profile, leading if it can; routers that can relay do, as
+ * nothing else carries time across them. Master clocks listen to their references.
+ */
+export function usualClockSettings(id: string, model: Model, ability: ClockAbility): ClockSettings {
+  const profile = usualProfile(ability);
+  const { usual, domainNumber } = PROFILE_RULES[profile];
+  const routes = model.switching !== null && model.switching.routing !== 'none';
+  return {
+    id,
+    runsPtp: model.switching === null || routes,
+    clientOnly: !ability.mayLead,
+    domainNumber,
+    profile,
+    priority1: PRIORITY_DEFAULT,
+    priority2: PRIORITY_DEFAULT,
+    ...usual,
+    clockIdentity: null,
+    relay: routes && ability.relays === 'boundary' ? 'boundary' : 'none',
+    unicastMasterIds: [],
+    mediaClock: 'ptp',
+    referenceIds: [],
+    groupId: null,
+    secondGroupId: null,
+  };
+}
+
+export interface PlannedClock {
+  readonly settings: ClockSettings;
+  readonly ability: ClockAbility;
+  readonly model: Model;
+  /** Whether the plan says so, or only the model's defaults. */
+  readonly isStated: boolean;
+}
+
+const usualByModel = new WeakMap<Model, ClockSettings>();
+
+/** How a device of the plan is set as a clock; null for what is none. */
+export function plannedClock(plan: Plan, deviceId: string): PlannedClock | null {
+  const model = modelOf(plan, deviceId);
+  const ability = model === undefined ? null : abilityOf(model);
+  if (model === undefined || ability === null) return null;
+  const stated = plan.clocks.get(deviceId);
+  if (stated !== undefined) return { settings: stated, ability, model, isStated: true };
+  let usual = usualByModel.get(model);
+  if (usual === undefined) usualByModel.set(model, (usual = usualClockSettings('', model, ability)));
+  return { settings: { ...usual, id: deviceId }, ability, model, isStated: false };
+}

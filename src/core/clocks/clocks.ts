@@ -1,0 +1,30 @@
+import type { Topology } from '../network/topology';
+import type { Plan } from '../plan/plan';
+import { keepTime, type TimeKeeping } from './kept-time';
+import { mediaClocks, type MediaClock } from './media-clock';
+import { clockNetworkOf, type ClockNetwork } from './network-clocks';
+import { referenceStates, type ReferenceState } from './reference-state';
+
+/** What fails in a drill. */
+export interface Losses {
+  readonly deviceIds: ReadonlySet<string>;
+  readonly referenceIds: ReadonlySet<string>;
+}
+export const NO_LOSSES: Losses = { deviceIds: new Set(), referenceIds: new Set() };
+
+/** Who keeps time, and what every device's samples are paced by. The two are different questions. */
+export interface Clocks {
+  readonly network: ClockNetwork;
+  readonly time: TimeKeeping;
+  /** By device. */
+  readonly media: ReadonlyMap<string, MediaClock>;
+  readonly references: ReadonlyMap<string, ReferenceState>;
+}
+
+/** Pure, and the same for any order of records. Cables and switches that fail are for the topology to leave out. */
+export function clocksOf(plan: Plan, topology: Topology, losses: Losses = NO_LOSSES): Clocks {
+  const references = referenceStates(plan, losses.deviceIds, losses.referenceIds);
+  const network = clockNetworkOf(plan, topology, references, losses.deviceIds);
+  const time = keepTime(network);
+  return { network, time, media: mediaClocks(plan, time, references, losses.deviceIds), references };
+}

@@ -1,0 +1,158 @@
+import { settleClocks, type ClockState, type PortState } from './best-master';
+import type { ClockNetwork, NetworkClock } from './network-clocks';
+
+/** Whose time a device keeps, and by which way it gets it. */
+export interface KeptTime {
+  readonly deviceId: string;
+  readonly domainNumber: number;
+  /** Itself where it leads its part of the network; null where it hears nobody and may not lead. */
+  readonly grandmasterId: string | null;
+  /** The clock that it hears; null for a grandmaster and for whoever hears nobody. */
+  readonly parentId: string | null;
+  readonly stepsRemoved: number | null;
+  readonly clockClass: number;
+  /** The segment in which it hears its parent. */
+  readonly segment: string | null;
+  readonly ports: readonly KeptPort[];
+  /** Gives time in some segment although it is no grandmaster. */
+  readonly isRelaying: boolean;
+  /** Relays or would lead, and stands by for whoever does. */
+  readonly isStandingBy: boolean;
+}
+
+export interface KeptPort {
+  readonly interface: string;
+  readonly segment: string;
+  readonly subnetId: string | null;
+  readonly state: PortState;
+}
+
+export interface TimeSegment {
+  readonly id: string;
+  readonly subnetId: string | null;
+  readonly deviceIds: readonly string[];
+  /** Who leads there, one for each PTP domain in use, in the order of domains. */
+  readonly leaderIds: readonly string[];
+}
+
+export interface TimeKeeping {
+  readonly byDevice: ReadonlyMap<string, KeptTime>;
+  readonly segments: ReadonlyMap<string, TimeSegment>;
+  /** Those who are followed by someone first, most followers first. */
+  readonly grandmasterIds: readonly string[];
+}
+
+/** Lets the clocks of a network come to rest and says who keeps whose time. */
+export function keepTime(network: ClockNetwork): TimeKeeping {
+  const speaksV2 = (c: NetworkClock) => c.planned.ability.ptpVersions.includes(2);
+  const states = settleClocks([...network.clocks.values()].filter(speaksV2).map((c) => c.clock));
+  const idByIdentity = new Map<string, string>();
+  for (const { clock, deviceId } of network.clocks.values()) {
+    idByIdentity.set(`${clock.domainNumber} ${clock.clockIdentity}`, deviceId);
+  }
+  const byDevice = new Map<string, KeptTime>();
+  for (const found of network.clocks.values()) {
+    const state = states.get(found.deviceId);
+    if (state !== undefined) byDevice.set(found.deviceId, keptBy(found, state, idByIdentity));
+  }
+  for (const found of network.clocks.values()) {
+    if (!byDevice.has(found.deviceId)) byDevice.set(found.deviceId, keptByVersion1(found, network, byDevice));
+  }
+  return {
+    byDevice,
+    segments: segmentsOf(network, byDevice),
+    grandmasterIds: grandmastersOf(byDevice),
+  };
+}
+
+function keptBy(found: NetworkClock, state: ClockState, idByIdentity: ReadonlyMap<string, string>): KeptTime {
+  const { clock, deviceId } = found;
+  const ports = found.ports.map((p, n): KeptPort => ({ ...p, state: state.portStates[n] as PortState }));
+  const grandmasterId =
+    state.grandmasterIdentity === null
+      ? null
+      : (idByIdentity.get(`${clock.domainNumber} ${state.grandmasterIdentity}`) ?? null);
+  const isGrandmaster = grandmasterId === deviceId && ports.some((p) => p.state === 'leads');
+  const leads = ports.some((p) => p.state === 'leads');
+  return {
+    deviceId,
+    domainNumber: clock.domainNumber,
+    // One that is locked to a primary reference and beaten keeps that reference's time: here it is nobody's follower.
+    grandmasterId: grandmasterId === deviceId && !isGrandmaster ? null : grandmasterId,
+    parentId: state.parent,
+    stepsRemoved: state.stepsRemoved,
+    clockClass: clock.clockClass,
+    segment: ports.find((p) => p.state === 'follows')?.segment ?? null,
+    ports,
+    isRelaying: leads && !isGrandmaster,
+    isStandingBy: !leads && ports.some((p) => p.state === 'passive'),
+  };
+}
+
+/** IEEE 1588-2002 devices hear only those that speak both: they follow the first of them in their segments. */
+function keptByVersion1(found: NetworkClock, network: ClockNetwork, byDevice: ReadonlyMap<string, KeptTime>): KeptTime {
+  const { deviceId, clock } = found;
+  for (const port of found.ports) {
+    for (const otherId of network.membersBySegment.get(port.segment) ?? []) {
+      const versions = network.clocks.get(otherId)?.planned.ability.ptpVersions ?? [];
+      const other = byDevice.get(otherId);
+      if (other === undefined || !versions.includes(1) || !versions.includes(2) || other.grandmasterId === null)
+        continue;
+      return {
+        deviceId,
+        domainNumber: clock.domainNumber,
+        grandmasterId: other.grandmasterId,
+        parentId: otherId,
+        stepsRemoved: (other.stepsRemoved ?? 0) + 1,
+        clockClass: clock.clockClass,
+        segment: port.segment,
+        ports: found.ports.map((p) => ({ ...p, state: p === port ? 'follows' : 'listening' })),
+        isRelaying: false,
+        isStandingBy: false,
+      };
+    }
+  }
+  return {
+    deviceId,
+    domainNumber: clock.domainNumber,
+    grandmasterId: null,
+    parentId: null,
+    stepsRemoved: null,
+    clockClass: clock.clockClass,
+    segment: null,
+    ports: found.ports.map((p) => ({ ...p, state: 'listening' })),
+    isRelaying: false,
+    isStandingBy: false,
+  };
+}
+
+function segmentsOf(network: ClockNetwork, byDevice: ReadonlyMap<string, KeptTime>): Map<string, TimeSegment> {
+  const segments = new Map<string, TimeSegment>();
+  const leaders = new Map<string, { id: string; domainNumber: number }[]>();
+  const subnets = new Map<string, string | null>();
+  for (const kept of byDevice.values()) {
+    for (const p of kept.ports) {
+      subnets.set(p.segment, p.subnetId);
+      if (p.state !== 'leads') continue;
+      const list = leaders.get(p.segment);
+      const leader = { id: kept.deviceId, domainNumber: kept.domainNumber };
+      if (list === undefined) leaders.set(p.segment, [leader]);
+      else list.push(leader);
+    }
+  }
+  for (const [id, deviceIds] of [...network.membersBySegment].sort((a, b) => (a[0] < b[0] ? -1 : 1))) {
+    const leading = (leaders.get(id) ?? []).sort((a, b) => a.domainNumber - b.domainNumber);
+    segments.set(id, { id, subnetId: subnets.get(id) ?? null, deviceIds, leaderIds: leading.map((l) => l.id) });
+  }
+  return segments;
+}
+
+function grandmastersOf(byDevice: ReadonlyMap<string, KeptTime>): string[] {
+  const followers = new Map<string, number>();
+  for (const { deviceId, grandmasterId, ports } of byDevice.values()) {
+    if (grandmasterId === null) continue;
+    if (grandmasterId !== deviceId) followers.set(grandmasterId, (followers.get(grandmasterId) ?? 0) + 1);
+    else if (ports.length > 0) followers.set(deviceId, followers.get(deviceId) ?? 0);
+  }
+  return [...followers].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1)).map(([id]) => id);
+}

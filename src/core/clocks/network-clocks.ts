@@ -1,0 +1,177 @@
+import { routingInForce } from '../network/routes';
+import type { Topology } from '../network/topology';
+import type { Plan } from '../plan/plan';
+import { isRouted, type ClockSettings, type Interface } from '../plan/records';
+import type { Clock, PortKind } from './best-master';
+import { plannedClock, type PlannedClock } from './clock-settings';
+import { mediaClasses, type ReferenceState } from './reference-state';
+
+/** A device of the plan as a clock with ports. */
+export interface NetworkClock {
+  readonly deviceId: string;
+  readonly planned: PlannedClock;
+  readonly clock: Clock;
+  readonly ports: readonly NetworkClockPort[];
+}
+
+export interface NetworkClockPort {
+  /** The interface's name; `unicast` for time asked for or given across routers. */
+  readonly interface: string;
+  readonly segment: string;
+  /** Null for unicast. */
+  readonly subnetId: string | null;
+}
+
+export interface ClockNetwork {
+  /** By device: every one that runs PTP, whether anyone hears it or not. */
+  readonly clocks: ReadonlyMap<string, NetworkClock>;
+  /** Clocks by segment, in the order of device ids. */
+  readonly membersBySegment: ReadonlyMap<string, readonly string[]>;
+  /** Unicast relays that cannot get to a clock that they ask. */
+  readonly unreachable: readonly { readonly relayId: string; readonly masterId: string }[];
+}
+
+/** What takes part in PTP: media legs, and the routed interfaces of what relays between subnets. */
+function isClockPort(i: Interface, settings: ClockSettings): boolean {
+  if (i.subnetId === null || i.address === null) return false;
+  return i.name === 'A' || i.name === 'B' || (isRouted(i) && settings.relay === 'boundary');
+}
+
+/**
+ * Clocks and the segments in which multicast PTP is heard: the VLAN of a subnet, as far as cables join its switches. Switches
+ * within a VLAN pass PTP on (as transparent clocks where they can); routers do not, unless they are boundary clocks.
+ * A socket without a cable in the drawing is taken to be where most of its subnet is.
+ */
+export function clockNetworkOf(
+  plan: Plan,
+  topology: Topology,
+  references: ReadonlyMap<string, ReferenceState>,
+  lost: ReadonlySet<string>,
+): ClockNetwork {
+  const planned = new Map<string, PlannedClock>();
+  for (const deviceId of [...plan.devices.keys()].sort()) {
+    if (lost.has(deviceId)) continue;
+    const found = plannedClock(plan, deviceId);
+    if (found !== null && found.settings.runsPtp) planned.set(deviceId, found);
+  }
+  const segmentOf = segmentsOf(plan, topology, planned);
+
+  const clocks = new Map<string, NetworkClock>();
+  const grants = new Map<string, string[]>();
+  const unreachable: { relayId: string; masterId: string }[] = [];
+  for (const [deviceId, { settings }] of planned) {
+    if (settings.relay !== 'unicast') continue;
+    for (const masterId of settings.unicastMasterIds) {
+      if (masterId === deviceId) continue;
+      if (lost.has(masterId)) continue;
+      if (!planned.has(masterId) || !canReach(plan, topology, deviceId, masterId)) {
+        unreachable.push({ relayId: deviceId, masterId });
+      } else grants.set(masterId, [...(grants.get(masterId) ?? []), deviceId]);
+    }
+  }
+  for (const [deviceId, found] of planned) {
+    const { settings, ability } = found;
+    const ports: NetworkClockPort[] = [];
+    const kinds: PortKind[] = [];
+    for (const i of ownPorts(plan, deviceId, settings)) {
+      ports.push({ interface: i.name, segment: segmentOf(i), subnetId: i.subnetId });
+      kinds.push('any');
+    }
+    if (grants.has(deviceId)) {
+      ports.push({ interface: 'unicast', segment: `unicast:${deviceId}`, subnetId: null });
+      kinds.push('only-leads');
+    }
+    if (settings.relay === 'unicast') {
+      for (const masterId of settings.unicastMasterIds) {
+        if (grants.get(masterId)?.includes(deviceId) !== true) continue;
+        ports.push({ interface: 'unicast', segment: `unicast:${masterId}`, subnetId: null });
+        kinds.push('only-follows');
+      }
+    }
+    const clockClass = mediaClasses(found, references);
+    const clock: Clock = {
+      id: deviceId,
+      // Unknown identities come after all known ones, in the order of device ids.
+      clockIdentity: settings.clockIdentity ?? `~${deviceId}`,
+      priority1: settings.priority1,
+      clockClass,
+      clockAccuracy: ability.clockAccuracy,
+      offsetScaledLogVariance: ability.offsetScaledLogVariance,
+      priority2: settings.priority2,
+      domainNumber: settings.domainNumber,
+      clientOnly: settings.clientOnly || !ability.mayLead || !ability.ptpVersions.includes(2),
+      ports: ports.map((p) => p.segment),
+      relays: settings.relay !== 'none',
+      portKinds: kinds,
+    };
+    clocks.set(deviceId, { deviceId, planned: found, clock, ports });
+  }
+  const membersBySegment = new Map<string, string[]>();
+  for (const { deviceId, ports } of clocks.values()) {
+    for (const { segment } of ports) {
+      const members = membersBySegment.get(segment);
+      if (members === undefined) membersBySegment.set(segment, [deviceId]);
+      else if (members[members.length - 1] !== deviceId) members.push(deviceId);
+    }
+  }
+  return { clocks, membersBySegment, unreachable };
+}
+
+function ownPorts(plan: Plan, deviceId: string, settings: ClockSettings): Interface[] {
+  const own: Interface[] = [];
+  for (const i of plan.interfaces.get(deviceId)?.values() ?? []) if (isClockPort(i, settings)) own.push(i);
+  return own.sort((a, b) => (a.name < b.name ? -1 : 1));
+}
+
+/** Whether packets to one host get from one clock to another, in either direction of asking. */
+export function canReach(plan: Plan, topology: Topology, fromId: string, toId: string): boolean {
+  const subnets = (id: string) =>
+    [...(plan.interfaces.get(id)?.values() ?? [])].flatMap((i) =>
+      i.subnetId !== null && i.address !== null && (i.name === 'A' || i.name === 'B' || isRouted(i))
+        ? [i.subnetId]
+        : [],
+    );
+  const there = subnets(toId).map((id) => topology.routes.domainOf('unicast', id));
+  return subnets(fromId).some((id) => there.includes(topology.routes.domainOf('unicast', id)));
+}
+
+function segmentsOf(plan: Plan, topology: Topology, planned: ReadonlyMap<string, PlannedClock>) {
+  const { network } = topology;
+  const rootOf = (i: Interface, model: PlannedClock['model']): string | null => {
+    const subnetId = i.subnetId as string;
+    if (isRouted(i)) {
+      const index = network.indexOfSwitch.get(i.deviceId);
+      if (index === undefined || routingInForce(plan, i.deviceId) === 'none') return null;
+      return String(network.treeOf(subnetId).root[index]);
+    }
+    const port = model.ports.find((p) => p.role === i.name);
+    const at = port === undefined ? null : topology.attachmentOf(i.deviceId, port.name);
+    if (at === null) return null;
+    if (at.switchIndex < 0) return `link ${at.link.id}`;
+    return String(network.treeOf(subnetId).root[at.switchIndex]);
+  };
+  const rootByInterface = new Map<Interface, string | null>();
+  const countBySubnet = new Map<string, Map<string, number>>();
+  for (const [deviceId, { settings, model }] of planned) {
+    for (const i of plan.interfaces.get(deviceId)?.values() ?? []) {
+      if (!isClockPort(i, settings)) continue;
+      const root = rootOf(i, model);
+      rootByInterface.set(i, root);
+      if (root === null) continue;
+      const subnetId = i.subnetId as string;
+      const counts = countBySubnet.get(subnetId) ?? new Map<string, number>();
+      countBySubnet.set(subnetId, counts.set(root, (counts.get(root) ?? 0) + 1));
+    }
+  }
+  const mainRoot = new Map<string, string>();
+  for (const [subnetId, counts] of countBySubnet) {
+    const [first] = [...counts].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1));
+    if (first) mainRoot.set(subnetId, first[0]);
+  }
+  return (i: Interface): string => {
+    const subnetId = i.subnetId as string;
+    const main = mainRoot.get(subnetId);
+    const root = rootByInterface.get(i) ?? null;
+    return root === null || root === main ? subnetId : `${subnetId} ${root}`;
+  };
+}

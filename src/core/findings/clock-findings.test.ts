@@ -1,0 +1,273 @@
+import { PLAIN_CLOCK, type ClockAbility } from '../clocks/ability';
+import { plannedClock } from '../clocks/clock-settings';
+import { proposeClocks } from '../clocks/propose';
+import { topologyOf } from '../network/topology';
+import type { Command } from '../plan/commands';
+import { emptyPlan, type Plan } from '../plan/plan';
+import { PLAIN_SUBNET, type ClockSettings, type Reference } from '../plan/records';
+import { apply, deviceOf, feed, modelNamed } from '../plan/test-plan';
+import { provenFixes } from '../reckon/proven-fixes';
+import { reckon } from '../reckon/reckon';
+import type { Finding } from './finding';
+
+const master = modelNamed('master-clock');
+const models = {
+  gm: master,
+  spare: master,
+  console: modelNamed('console-72'),
+  amp: modelNamed('amp-8'),
+  proc: modelNamed('processor-64'),
+  far: modelNamed('amp-8'),
+  expander: modelNamed('expander-8'),
+};
+const core = modelNamed('core-switch-24');
+
+const at = (deviceId: string, name: string, subnetId: string, address: string): Command => ({
+  kind: 'put-interface',
+  interface: { deviceId, name, subnetId, address },
+});
+const change = (plan: Plan, deviceId: string, settings: Partial<ClockSettings>): Plan =>
+  apply(plan, { kind: 'put-clock', settings: { ...plannedClock(plan, deviceId)!.settings, ...settings } });
+const ability = (plan: Plan, deviceId: string, now: Partial<ClockAbility>): Plan => {
+  const model = plan.models.get(plan.devices.get(deviceId)!.modelId)!;
+  const id = `${model.id}-${deviceId}`;
+  return apply(
+    plan,
+    { kind: 'put-model', model: { ...model, id, clock: { ...(model.clock ?? PLAIN_CLOCK), ...now } } },
+    { kind: 'change-device', deviceId, change: { modelId: id } },
+  );
+};
+const reference = (id: string, more: Partial<Reference> = {}): Command => ({
+  kind: 'put-reference',
+  reference: {
+    id,
+    name: id,
+    kind: 'word-clock',
+    fromDeviceId: null,
+    rateHz: 48_000,
+    isFed: true,
+    offsetNs: 0,
+    ...more,
+  },
+});
+
+/** Two routed subnets, a grandmaster with GNSS and its spare in the north, a processing unit as spare relay in the south. */
+function sound(): Plan {
+  let plan = emptyPlan('Test');
+  for (const [id, cidr] of [
+    ['north', '10.1.0.0/24'],
+    ['south', '10.2.0.0/24'],
+  ] as const) {
+    plan = apply(plan, {
+      kind: 'put-subnet',
+      subnet: { id, name: id, cidr, vlan: null, role: 'A', ...PLAIN_SUBNET },
+    });
+  }
+  plan = apply(
+    plan,
+    { kind: 'put-model', model: core },
+    { kind: 'add-device', device: deviceOf('core', core) },
+    at('core', 'routed:north', 'north', '10.1.0.1'),
+    at('core', 'routed:south', 'south', '10.2.0.1'),
+  );
+  let host = 10;
+  for (const [id, model] of Object.entries(models)) {
+    host += 1;
+    const subnet = id === 'proc' || id === 'far' ? 'south' : 'north';
+    plan = apply(
+      plan,
+      { kind: 'put-model', model },
+      { kind: 'add-device', device: deviceOf(id, model) },
+      at(id, 'A', subnet, `10.${subnet === 'north' ? 1 : 2}.0.${host}`),
+    );
+  }
+  plan = apply(plan, reference('roof', { kind: 'gnss', rateHz: null }), feed('console', 1, 'amp', 1, 4));
+  plan = change(plan, 'gm', { mediaClock: 'references', referenceIds: ['roof'] });
+  return apply(plan, ...proposeClocks(plan, topologyOf(plan)).commands);
+}
+const aboutClocks = (plan: Plan) => reckon(plan).findings.filter((f) => f.stage === 'clocks');
+
+test('the plan that the faults below are put into has no finding about clocks', () => {
+  expect(aboutClocks(sound())).toEqual([]);
+});
+
+/** Each fault by what is done to the sound plan, the finding it must give, and the numbers that must stand in it. */
+const FAULTS: readonly (readonly [string, (plan: Plan) => Plan, Finding['about'], object])[] = [
+  [
+    'two grandmasters that could see each other’s devices',
+    (p) =>
+      change(change(change(p, 'core', { relay: 'none', runsPtp: false }), 'proc', { relay: 'none' }), 'proc', {
+        clientOnly: false,
+      }),
+    'two-grandmasters',
+    { grandmasterIds: ['gm', 'proc'], subnetIds: ['south'], areSynchronous: false },
+  ],
+  [
+    'a tie that is left to the identity',
+    (p) =>
+      change(change(change(p, 'gm', { mediaClock: 'ptp' }), 'gm', { priority2: 5 }), 'spare', {
+        priority1: 10,
+        priority2: 5,
+      }),
+    'clock-tie',
+    { winnerId: 'gm', isIdentityKnown: false },
+  ],
+  [
+    'all who may lead at the default priority',
+    (p) =>
+      Object.keys(models)
+        .filter((id) => plannedClock(p, id)!.ability.mayLead)
+        .concat('core')
+        .reduce((now, id) => change(now, id, { priority1: 128, priority2: 128, clientOnly: false }), p),
+    'priorities-default',
+    { count: 5, winnerId: 'gm' },
+  ],
+  [
+    'a first choice that only follows',
+    (p) => change(p, 'amp', { priority1: 1 }),
+    'leader-only-follows',
+    { priority1: 1, canLead: false },
+  ],
+  ['a grandmaster on a battery', (p) => ability(p, 'gm', { isBattery: true }), 'battery-grandmaster', { followers: 7 }],
+  [
+    'a subnet with no relay',
+    (p) => change(change(p, 'core', { relay: 'none', runsPtp: false }), 'proc', { relay: 'none', clientOnly: true }),
+    'subnet-no-time',
+    { subnetId: 'south', devices: 2 },
+  ],
+  [
+    'a subnet with a relay and no spare',
+    (p) => change(p, 'proc', { relay: 'none', unicastMasterIds: [], clientOnly: true }),
+    'relay-no-spare',
+    { subnetId: 'south', relayId: 'core', devices: 2 },
+  ],
+  [
+    'a relay that cannot reach whom it asks',
+    (p) =>
+      change(
+        apply(
+          p,
+          {
+            kind: 'put-subnet',
+            subnet: { id: 'isle', name: 'isle', cidr: '10.7.0.0/24', vlan: null, role: 'A', ...PLAIN_SUBNET },
+          },
+          at('proc', 'A', 'isle', '10.7.0.9'),
+        ),
+        'proc',
+        { relay: 'unicast', unicastMasterIds: ['gm'], clientOnly: true },
+      ),
+    'relay-unreachable',
+    { relayId: 'proc', masterId: 'gm' },
+  ],
+  [
+    'intervals that a device does not accept',
+    (p) => change(ability(p, 'amp', { profiles: ['aes67'] }), 'gm', { logAnnounceInterval: -2, profile: 'st2059' }),
+    'profile-unmet',
+    { leaderId: 'gm' },
+  ],
+  [
+    'an announce interval unlike the leader’s',
+    (p) => change(p, 'amp', { logAnnounceInterval: 1 }),
+    'intervals-differ',
+    { leaderId: 'gm', field: 'logAnnounceInterval', leaderValue: 0, values: [1] },
+  ],
+  [
+    'a device in another domain',
+    (p) => change(p, 'amp', { domainNumber: 127 }),
+    'domains-differ',
+    { subnetId: 'north', domainNumber: 127, usualDomain: 0 },
+  ],
+  [
+    'a device that is to lead and to follow a reference which nobody feeds',
+    (p) =>
+      change(apply(p, reference('house', { isFed: false })), 'spare', {
+        mediaClock: 'references',
+        referenceIds: ['house'],
+      }),
+    'reference-missing',
+    { leads: true, state: 'hold-over', tried: [{ referenceId: 'house', problem: 'not-fed' }] },
+  ],
+  [
+    'a reference without the wanted rate',
+    (p) =>
+      change(apply(p, reference('boat', { rateHz: 44_100 })), 'console', {
+        mediaClock: 'references',
+        referenceIds: ['boat'],
+      }),
+    'reference-rate',
+    { referenceId: 'boat', referenceRateHz: 44_100, wantedRateHz: 48_000 },
+  ],
+  [
+    'a rate that is not that of the clock group',
+    (p) => apply(p, { kind: 'change-device', deviceId: 'proc', change: { rateHz: 96_000 } }),
+    'rate-not-of-group',
+    { groupRateHz: 48_000, rateHz: 96_000 },
+  ],
+  [
+    'a clock group in which nobody decides',
+    (p) => apply(p, { kind: 'put-clock-group', group: { ...[...p.clockGroups.values()][0]!, authority: null } }),
+    'group-no-authority',
+    { members: 5 },
+  ],
+  [
+    'free-running clocks with lanes between them',
+    (p) => change(p, 'console', { mediaClock: 'own' }),
+    'free-running',
+    // The console's 10 ppm against GNSS: one sample in 1 / (48 000 × 10⁻⁵) s.
+    {
+      partsPerMillion: 10,
+      slipSeconds: 1 / (48_000 * 10 * 1e-6),
+      pairs: [{ senderId: 'console', receiverId: 'amp', lanes: 4 }],
+    },
+  ],
+  [
+    'two sides of a converter on two clocks with no SRC between',
+    (p) =>
+      change(
+        apply(p, reference('boat'), {
+          kind: 'put-clock-group',
+          group: { id: 'boat', name: 'Boat', rateHz: 48_000, authority: { kind: 'reference', id: 'boat' } },
+        }),
+        'expander',
+        { secondGroupId: 'boat' },
+      ),
+    'free-running-sides',
+    { groupId: 'boat', partsPerMillion: 10 },
+  ],
+  [
+    'a grandmaster without a spare',
+    (p) => change(p, 'spare', { priority1: 250 }),
+    'grandmaster-no-spare',
+    { isOnBothLegs: false, nextId: 'core', devicesWithoutTime: 0 },
+  ],
+  [
+    'a device that speaks only PTPv1',
+    (p) => ability(p, 'amp', { ptpVersions: [1] }),
+    'version-1-alone',
+    { subnetId: 'north' },
+  ],
+];
+
+describe.each(FAULTS)('%s', (_, fault, about, figures) => {
+  const plan = fault(sound());
+  const reckoning = reckon(plan);
+  const found = reckoning.findings.filter((f) => f.about === about);
+
+  test('is found, with its numbers', () => {
+    expect(found).toHaveLength(1);
+    expect(found[0]).toMatchObject(figures);
+    expect(found[0]!.deviceIds.length).toBeGreaterThan(0);
+  });
+
+  test('has a fix that takes it away', () => {
+    const fixes = provenFixes(reckoning, found[0]!);
+    expect(fixes.length).toBeGreaterThan(0);
+    for (const fix of fixes) {
+      expect(reckon(apply(plan, ...fix.commands)).findings.map((f) => f.id)).not.toContain(found[0]!.id);
+    }
+  });
+
+  test('is found just the same when only what changed is worked out anew', () => {
+    expect(reckon(plan, reckon(sound())).findings).toEqual(reckoning.findings);
+  });
+});

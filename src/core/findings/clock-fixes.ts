@@ -1,0 +1,244 @@
+import { plannedClock } from '../clocks/clock-settings';
+import { canReach } from '../clocks/network-clocks';
+import { accepts, intervalsOf } from '../clocks/profiles';
+import { proposeClocks } from '../clocks/propose';
+import { topologyOf } from '../network/topology';
+import type { Command } from '../plan/commands';
+import type { Plan } from '../plan/plan';
+import type { ClockSettings, MediaClockSource } from '../plan/records';
+import type { ClockSubject, Finding } from './finding';
+import { rateFix, type RateFix } from './rate-fixes';
+
+/** A way out of a finding about clocks. */
+export type ClockFix = { readonly commands: readonly Command[] } & (
+  | { readonly does: 'clock-plan' }
+  | {
+      readonly does: 'relay';
+      readonly deviceId: string;
+      readonly subnetId: string;
+      readonly by: 'boundary' | 'unicast';
+    }
+  | { readonly does: 'ask-only-reachable'; readonly deviceId: string }
+  | { readonly does: 'set-priority2'; readonly deviceId: string; readonly priority2: number }
+  | { readonly does: 'next-in-line'; readonly deviceId: string }
+  | { readonly does: 'only-follow'; readonly deviceId: string }
+  | { readonly does: 'may-lead'; readonly deviceId: string }
+  | { readonly does: 'use-intervals'; readonly deviceIds: readonly string[]; readonly leaderId: string }
+  | { readonly does: 'set-domain'; readonly deviceIds: readonly string[]; readonly domainNumber: number }
+  | { readonly does: 'feed-reference'; readonly referenceId: string }
+  | { readonly does: 'follow'; readonly deviceIds: readonly string[]; readonly mediaClock: MediaClockSource }
+  | { readonly does: 'join-group'; readonly deviceId: string; readonly groupId: string }
+  | { readonly does: 'set-authority'; readonly groupId: string; readonly deviceId: string }
+  | { readonly does: 'leave-side'; readonly deviceId: string; readonly groupId: string }
+  | { readonly does: 'stop-ptp'; readonly deviceIds: readonly string[] }
+);
+
+/** The ways out, the gentlest first. Those that depend on the whole network are tried before they are offered. */
+export function clockFixes(plan: Plan, finding: Finding & ClockSubject): (ClockFix | RateFix)[] {
+  const first = finding.deviceIds[0] ?? '';
+  switch (finding.about) {
+    case 'two-grandmasters':
+      return [
+        ...finding.subnetIds.flatMap((id) => relayFixes(plan, id, [finding.grandmasterIds[0]])).slice(0, 3),
+        ...clockPlan(plan),
+      ];
+    case 'subnet-no-time':
+      return [...relayFixes(plan, finding.subnetId, []), ...clockPlan(plan)];
+    case 'relay-no-spare':
+      return relayFixes(plan, finding.subnetId, [], finding.relayId);
+    case 'relay-unreachable': {
+      const settings = settingsOf(plan, finding.relayId);
+      if (settings === null) return [];
+      const unicastMasterIds = settings.unicastMasterIds.filter((id) => id !== finding.masterId);
+      const relay = unicastMasterIds.length > 0 ? settings.relay : 'none';
+      return [
+        {
+          does: 'ask-only-reachable',
+          deviceId: finding.relayId,
+          commands: [put({ ...settings, unicastMasterIds, relay })],
+        },
+      ];
+    }
+    case 'clock-tie': {
+      const settings = settingsOf(plan, finding.winnerId);
+      const priority2 = Math.max(0, (settings?.priority2 ?? 1) - 1);
+      return settings === null || settings.priority2 === 0
+        ? clockPlan(plan)
+        : [
+            {
+              does: 'set-priority2',
+              deviceId: finding.winnerId,
+              priority2,
+              commands: [put({ ...settings, priority2 })],
+            },
+          ];
+    }
+    case 'priorities-default':
+      return clockPlan(plan);
+    case 'grandmaster-no-spare':
+      return [...nextInLine(plan, first, finding.nextId), ...clockPlan(plan)];
+    case 'leader-only-follows':
+      return [
+        ...(finding.canLead ? changed(plan, first, { clientOnly: false }, { does: 'may-lead', deviceId: first }) : []),
+        ...changed(
+          plan,
+          first,
+          { clientOnly: true, priority1: 255, priority2: 255 },
+          { does: 'only-follow', deviceId: first },
+        ),
+      ];
+    case 'battery-grandmaster':
+      return [
+        ...changed(plan, first, { clientOnly: true }, { does: 'only-follow', deviceId: first }),
+        ...clockPlan(plan),
+      ];
+    case 'profile-unmet':
+      return clockPlan(plan);
+    case 'intervals-differ': {
+      const leader = settingsOf(plan, finding.leaderId);
+      if (leader === null) return [];
+      const intervals = intervalsOf(leader);
+      const able = finding.deviceIds.filter((id) => {
+        const ability = plannedClock(plan, id)?.ability;
+        return ability !== undefined && accepts(ability, intervals);
+      });
+      const commands = able.flatMap((id) => changeOf(plan, id, { ...intervals, profile: leader.profile }));
+      return commands.length === 0
+        ? []
+        : [{ does: 'use-intervals', deviceIds: able, leaderId: finding.leaderId, commands }];
+    }
+    case 'domains-differ': {
+      const { deviceIds, usualDomain: domainNumber } = finding;
+      const commands = deviceIds.flatMap((id) => changeOf(plan, id, { domainNumber }));
+      return [{ does: 'set-domain', deviceIds, domainNumber, commands }];
+    }
+    case 'reference-missing':
+      return [
+        ...finding.tried.flatMap(({ referenceId, problem }) => {
+          const reference = plan.references.get(referenceId);
+          if (problem !== 'not-fed' || reference === undefined) return [];
+          const commands: Command[] = [{ kind: 'put-reference', reference: { ...reference, isFed: true } }];
+          return [{ does: 'feed-reference' as const, referenceId, commands }];
+        }),
+        ...follow(plan, [first], 'ptp'),
+        ...follow(plan, [first], 'own'),
+      ];
+    case 'reference-rate':
+      return [...rateFix(plan, first, finding.referenceRateHz), ...follow(plan, [first], 'ptp')];
+    case 'rate-not-of-group': {
+      const other = [...plan.clockGroups.values()]
+        .filter((g) => g.rateHz === finding.rateHz)
+        .sort((a, b) => (a.id < b.id ? -1 : 1))[0];
+      return [
+        ...rateFix(plan, first, finding.groupRateHz),
+        ...(other === undefined
+          ? []
+          : changed(plan, first, { groupId: other.id }, { does: 'join-group', deviceId: first, groupId: other.id })),
+      ];
+    }
+    case 'group-no-authority': {
+      const group = plan.clockGroups.get(finding.groupId);
+      if (group === undefined) return [];
+      const authority = { kind: 'device', id: first } as const;
+      const commands: Command[] = [{ kind: 'put-clock-group', group: { ...group, authority } }];
+      return [{ does: 'set-authority', groupId: group.id, deviceId: first, commands }];
+    }
+    case 'free-running': {
+      const astray = finding.deviceIds.filter((id) => settingsOf(plan, id)?.mediaClock !== 'ptp');
+      return [...follow(plan, astray, 'ptp'), ...clockPlan(plan)];
+    }
+    case 'free-running-sides':
+      return changed(
+        plan,
+        first,
+        { secondGroupId: null },
+        { does: 'leave-side', deviceId: first, groupId: finding.groupId },
+      );
+    case 'version-1-alone': {
+      const { deviceIds } = finding;
+      const commands = deviceIds.flatMap((id) => changeOf(plan, id, { runsPtp: false }));
+      return [{ does: 'stop-ptp', deviceIds, commands }];
+    }
+  }
+}
+
+const settingsOf = (plan: Plan, id: string): ClockSettings | null => plannedClock(plan, id)?.settings ?? null;
+const put = (settings: ClockSettings): Command => ({ kind: 'put-clock', settings });
+
+function changeOf(plan: Plan, id: string, change: Partial<ClockSettings>): Command[] {
+  const settings = settingsOf(plan, id);
+  return settings === null ? [] : [put({ ...settings, ...change })];
+}
+
+type Named =
+  | { readonly does: 'may-lead' | 'only-follow'; readonly deviceId: string }
+  | { readonly does: 'join-group' | 'leave-side'; readonly deviceId: string; readonly groupId: string };
+function changed(plan: Plan, id: string, change: Partial<ClockSettings>, named: Named): ClockFix[] {
+  const commands = changeOf(plan, id, change);
+  return commands.length === 0 ? [] : [{ ...named, commands } as ClockFix];
+}
+
+function follow(plan: Plan, deviceIds: readonly string[], mediaClock: MediaClockSource): ClockFix[] {
+  const commands = deviceIds.flatMap((id) =>
+    changeOf(plan, id, { mediaClock, ...(mediaClock === 'ptp' ? { runsPtp: true } : {}) }),
+  );
+  return commands.length === 0 ? [] : [{ does: 'follow', deviceIds, mediaClock, commands }];
+}
+
+/** The whole clock plan anew. */
+function clockPlan(plan: Plan): ClockFix[] {
+  const { commands } = proposeClocks(plan, topologyOf(plan));
+  return commands.length === 0 ? [] : [{ does: 'clock-plan', commands }];
+}
+
+/** The clock that would come next by chance, or the best other one, told that it is the spare. */
+function nextInLine(plan: Plan, masterId: string, nextId: string | null): ClockFix[] {
+  const master = settingsOf(plan, masterId);
+  const deviceId = nextId;
+  if (master === null || deviceId === null || master.priority1 >= 126) return [];
+  const change = { clientOnly: false, priority1: master.priority1 + 1, domainNumber: master.domainNumber };
+  const commands = changeOf(plan, deviceId, change);
+  return commands.length === 0 ? [] : [{ does: 'next-in-line', deviceId, commands }];
+}
+
+/** Who could pass time into a subnet: routers with an address there, then devices in it that ask across routers. */
+function relayFixes(plan: Plan, subnetId: string, masters: readonly string[], except?: string): ClockFix[] {
+  const topology = topologyOf(plan);
+  const askFor = masters.length > 0 ? masters : likelyMasters(plan);
+  const fixes: ClockFix[] = [];
+  for (const deviceId of topology.routes.routersOf(subnetId)) {
+    const found = plannedClock(plan, deviceId);
+    if (deviceId === except || found?.ability.relays !== 'boundary') continue;
+    if (found.settings.runsPtp && found.settings.relay === 'boundary') continue;
+    const commands = changeOf(plan, deviceId, { runsPtp: true, relay: 'boundary' });
+    fixes.push({ does: 'relay', deviceId, subnetId, by: 'boundary', commands });
+  }
+  for (const deviceId of [...plan.devices.keys()].sort()) {
+    const found = plannedClock(plan, deviceId);
+    if (deviceId === except || found?.ability.relays !== 'unicast' || askFor.includes(deviceId)) continue;
+    const isThere = [...(plan.interfaces.get(deviceId)?.values() ?? [])].some(
+      (i) => i.subnetId === subnetId && (i.name === 'A' || i.name === 'B'),
+    );
+    const unicastMasterIds = askFor.filter((id) => canReach(plan, topology, deviceId, id));
+    if (!isThere || unicastMasterIds.length === 0) continue;
+    const priority1 = Math.min(found.settings.priority1, 128);
+    const commands = changeOf(plan, deviceId, {
+      runsPtp: true,
+      relay: 'unicast',
+      unicastMasterIds,
+      clientOnly: false,
+      priority1,
+    });
+    fixes.push({ does: 'relay', deviceId, subnetId, by: 'unicast', commands });
+  }
+  return fixes.slice(0, 4);
+}
+
+/** The clocks that the plan has told to lead, the first choice first. */
+function likelyMasters(plan: Plan): string[] {
+  return [...plan.clocks.values()]
+    .filter((c) => !c.clientOnly && plannedClock(plan, c.id)?.ability.mayLead === true && c.relay === 'none')
+    .sort((a, b) => a.priority1 - b.priority1 || a.priority2 - b.priority2 || (a.id < b.id ? -1 : 1))
+    .slice(0, 2)
+    .map((c) => c.id);
+}

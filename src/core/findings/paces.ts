@@ -1,0 +1,180 @@
+import type { Clocks } from '../clocks/clocks';
+import { plannedClock } from '../clocks/clock-settings';
+import { membersOfGroup } from '../clocks/group-rate';
+import { areLocked, differencePpm, type MediaClock } from '../clocks/media-clock';
+import { derives } from '../clocks/reference-state';
+import { slipIntervalSeconds } from '../clocks/timing';
+import type { Plan } from '../plan/plan';
+import type { Subscription } from '../plan/records';
+import type { Finding } from './finding';
+
+/** References, rates and groups: what samples are paced by, as far as lanes do not matter. */
+export function rateFindings(plan: Plan, clocks: Clocks): Finding[] {
+  const findings: Finding[] = [];
+  for (const deviceId of [...clocks.media.keys()].sort()) {
+    const own = clocks.media.get(deviceId) as MediaClock;
+    const planned = plannedClock(plan, deviceId);
+    if (planned === null) continue;
+    const { settings } = planned;
+    findings.push(...referenceFindings(plan, clocks, own));
+    const group = settings.groupId === null ? undefined : plan.clockGroups.get(settings.groupId);
+    if (group !== undefined && planned.model.ratesHz.length > 0 && group.rateHz !== own.rateHz) {
+      findings.push({
+        id: `group-rate|${deviceId}`,
+        severity: 'caution',
+        stage: 'clocks',
+        deviceIds: [deviceId],
+        about: 'rate-not-of-group',
+        groupId: group.id,
+        groupRateHz: group.rateHz,
+        rateHz: own.rateHz,
+      });
+    }
+    const far = settings.secondGroupId === null ? undefined : plan.clockGroups.get(settings.secondGroupId);
+    if (far !== undefined && planned.ability.src === 'none') {
+      const side = paceOfGroup(plan, clocks, far.id);
+      if (side !== null && (!areLocked(own, side) || far.rateHz !== own.rateHz)) {
+        const partsPerMillion = Math.max(differencePpm(own, side), 0.001);
+        findings.push({
+          id: `sides|${deviceId}`,
+          severity: 'caution',
+          stage: 'clocks',
+          deviceIds: [deviceId],
+          about: 'free-running-sides',
+          groupId: far.id,
+          partsPerMillion,
+          rateHz: own.rateHz,
+          slipSeconds: slipIntervalSeconds(own.rateHz, partsPerMillion),
+        });
+      }
+    }
+  }
+  for (const group of [...plan.clockGroups.values()].sort((a, b) => (a.id < b.id ? -1 : 1))) {
+    const members = membersOfGroup(plan, group.id);
+    if (group.authority === null && members.length > 0) {
+      findings.push({
+        id: `authority|${group.id}`,
+        severity: 'note',
+        stage: 'clocks',
+        deviceIds: members.slice(0, 1),
+        about: 'group-no-authority',
+        groupId: group.id,
+        members: members.length,
+      });
+    }
+  }
+  return findings;
+}
+
+function referenceFindings(plan: Plan, { time }: Clocks, own: MediaClock): Finding[] {
+  const planned = plannedClock(plan, own.deviceId);
+  if (planned === null || planned.settings.mediaClock !== 'references') return [];
+  const { deviceId, tried } = own;
+  const base = { severity: 'caution', stage: 'clocks', deviceIds: [deviceId] } as const;
+  const findings: Finding[] = [];
+  for (const { referenceId, problem } of tried) {
+    const reference = plan.references.get(referenceId);
+    if (problem !== 'wrong-rate' || reference?.rateHz == null) continue;
+    findings.push({
+      ...base,
+      id: `reference-rate|${deviceId}|${referenceId}`,
+      about: 'reference-rate',
+      referenceId,
+      referenceRateHz: reference.rateHz,
+      wantedRateHz: own.rateHz,
+    });
+  }
+  const isOnlyRate = tried.length > 0 && tried.every((t) => t.problem === 'wrong-rate');
+  if (own.state !== 'reference' && own.state !== 'network' && own.state !== 'own' && !isOnlyRate) {
+    findings.push({
+      ...base,
+      id: `reference|${deviceId}`,
+      severity: own.state === 'stopped' ? 'refusal' : 'caution',
+      about: 'reference-missing',
+      leads: time.byDevice.get(deviceId)?.grandmasterId === deviceId || !planned.settings.clientOnly,
+      tried,
+      state: own.state,
+    });
+  }
+  return findings;
+}
+
+/** What the authority of a clock group is paced by; null where nobody decides. */
+export function paceOfGroup(plan: Plan, clocks: Clocks, groupId: string): MediaClock | null {
+  const group = plan.clockGroups.get(groupId);
+  const authority = group?.authority;
+  if (group === undefined || authority == null) return null;
+  if (authority.kind === 'device') return clocks.media.get(authority.id) ?? null;
+  const reference = plan.references.get(authority.id);
+  if (reference === undefined) return null;
+  const giver = reference.fromDeviceId === null ? undefined : clocks.media.get(reference.fromDeviceId);
+  if (giver !== undefined) return giver;
+  const isGnss = reference.kind === 'gnss';
+  return {
+    deviceId: '',
+    origin: isGnss ? { kind: 'gnss' } : { kind: 'reference', referenceId: reference.id },
+    originKey: isGnss ? 'gnss' : `reference ${reference.id}`,
+    state: 'reference',
+    referenceId: reference.id,
+    tried: [],
+    partsPerMillion: isGnss ? 0 : 10,
+    rateHz: group.rateHz,
+  };
+}
+
+type Runs = ReadonlyMap<string, ReadonlyMap<string, readonly Subscription[]>>;
+
+/**
+ * Lanes between devices whose samples are paced by different oscillators, with no SRC on the receiver's inputs: told once
+ * for each two origins, with how often a sample is dropped or repeated.
+ */
+export function freeRunningFindings(plan: Plan, clocks: Clocks, runs: Runs): Finding[] {
+  const origins = new Set([...clocks.media.values()].map((m) => m.originKey));
+  if (origins.size < 2 && !origins.has('stopped')) return [];
+  const found = new Map<string, { pairs: Pair[]; partsPerMillion: number; rateHz: number; isStopped: boolean }>();
+  for (const [receiverId, bySender] of runs) {
+    const receiver = clocks.media.get(receiverId);
+    if (receiver === undefined) continue;
+    for (const [senderId, run] of bySender) {
+      const sender = clocks.media.get(senderId);
+      if (sender === undefined || senderId === receiverId || areLocked(sender, receiver)) continue;
+      if (plannedClock(plan, receiverId)?.ability.src === 'inputs' && sender.origin.kind !== 'stopped') continue;
+      // Lanes at different rates are refused already, or pass an SRC.
+      if (!derives(sender.rateHz, receiver.rateHz, false)) continue;
+      const key = [sender.originKey, receiver.originKey].sort().join('|');
+      const known = found.get(key);
+      const pair = { senderId, receiverId, lanes: run.length };
+      const partsPerMillion = differencePpm(sender, receiver);
+      const isStopped = sender.origin.kind === 'stopped' || receiver.origin.kind === 'stopped';
+      if (known === undefined) {
+        found.set(key, { pairs: [pair], partsPerMillion, rateHz: receiver.rateHz, isStopped });
+      } else {
+        known.pairs.push(pair);
+        known.partsPerMillion = Math.max(known.partsPerMillion, partsPerMillion);
+      }
+    }
+  }
+  return [...found]
+    .sort((a, b) => (a[0] < b[0] ? -1 : 1))
+    .map(([key, { pairs, partsPerMillion, rateHz, isStopped }]) => {
+      pairs.sort((a, b) => (a.senderId + a.receiverId < b.senderId + b.receiverId ? -1 : 1));
+      return {
+        id: `free-running|${key}`,
+        severity: 'caution',
+        stage: 'clocks',
+        deviceIds: [...new Set(pairs.flatMap((p) => [p.receiverId, p.senderId]))],
+        about: 'free-running',
+        pairs,
+        partsPerMillion,
+        rateHz,
+        slipSeconds: slipIntervalSeconds(rateHz, Math.max(partsPerMillion, 0.001)),
+        isStopped,
+      } satisfies Finding;
+    });
+}
+
+interface Pair {
+  readonly senderId: string;
+  readonly receiverId: string;
+  readonly lanes: number;
+}

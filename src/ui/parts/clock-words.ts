@@ -1,0 +1,314 @@
+import type { ClockProfile, ReferenceKind, RelayKind, WhenReferenceLost } from '@/core/clocks/ability';
+import type { ComparedField } from '@/core/clocks/dataset';
+import type { MediaClock, MediaClockState, Origin } from '@/core/clocks/media-clock';
+import type { IntervalField } from '@/core/clocks/profiles';
+import type { ClockChoice, LeadReason } from '@/core/clocks/propose';
+import type { ReferenceProblem } from '@/core/clocks/reference-state';
+import type { ClockStep } from '@/core/clocks/take-over';
+import type { PortState } from '@/core/clocks/best-master';
+import type { ClockFix } from '@/core/findings/clock-fixes';
+import type { ClockSubject } from '@/core/findings/finding';
+import type { Plan } from '@/core/plan/plan';
+import type { MediaClockSource } from '@/core/plan/records';
+import { deviceName, subnetName } from './network-words';
+import { count, kHz } from './units';
+
+/** The words for who keeps time and what samples are paced by. */
+
+export const PROFILE_WORDS: Readonly<Record<ClockProfile, string>> = {
+  aes67: 'AES67 media profile',
+  st2059: 'ST 2059-2',
+  common: 'common subset (AES-R16)',
+};
+export const SHORT_PROFILE_WORDS: Readonly<Record<ClockProfile, string>> = {
+  aes67: 'AES67',
+  st2059: 'ST 2059-2',
+  common: 'common',
+};
+export const REFERENCE_WORDS: Readonly<Record<ReferenceKind, string>> = {
+  gnss: 'GNSS',
+  'word-clock': 'Word clock',
+  aes3: 'AES3',
+  madi: 'MADI',
+  'black-burst': 'Black burst',
+};
+export const RELAY_WORDS: Readonly<Record<RelayKind, string>> = {
+  none: 'no',
+  boundary: 'as boundary clock',
+  unicast: 'by asking across routers',
+};
+export const MEDIA_CLOCK_WORDS: Readonly<Record<MediaClockSource, string>> = {
+  ptp: 'the network’s time',
+  references: 'references in turn',
+  own: 'its own oscillator',
+};
+export const WHEN_LOST_WORDS: Readonly<Record<WhenReferenceLost, string>> = {
+  'hold-over': 'holds over',
+  'next-reference': 'tries the next reference',
+  'run-free': 'runs free and tells nobody',
+  stop: 'stops',
+};
+export const PORT_WORDS: Readonly<Record<PortState, string>> = {
+  leads: 'leads',
+  follows: 'follows',
+  passive: 'stands by',
+  listening: 'listens',
+};
+export const FIELD_WORDS: Readonly<Record<ComparedField, string>> = {
+  priority1: 'Priority 1',
+  clockClass: 'Clock class',
+  clockAccuracy: 'Accuracy',
+  offsetScaledLogVariance: 'Variance',
+  priority2: 'Priority 2',
+  clockIdentity: 'Identity',
+};
+export const INTERVAL_WORDS: Readonly<Record<IntervalField, string>> = {
+  logAnnounceInterval: 'announce interval',
+  logSyncInterval: 'sync interval',
+  logDelayRequestInterval: 'delay request interval',
+  announceTimeout: 'announce time-out',
+};
+export const MEDIA_STATE_WORDS: Readonly<Record<MediaClockState, string>> = {
+  network: 'follows the network’s time',
+  reference: 'locked to a reference',
+  'hold-over': 'holds over',
+  own: 'own oscillator',
+  free: 'runs free',
+  stopped: 'stopped',
+};
+const PROBLEM_WORDS: Readonly<Record<ReferenceProblem, string>> = {
+  'not-fed': 'nobody feeds it',
+  lost: 'it is lost',
+  'giver-lost': 'the device that gives it is lost',
+  'no-input': 'the model has no input for it',
+  'wrong-rate': 'it has not the wanted rate',
+  loop: 'it comes back to this device',
+  'giver-stopped': 'the device that gives it has stopped',
+};
+const LEAD_WORDS: Readonly<Record<LeadReason, string>> = {
+  gnss: 'it is locked to GNSS',
+  locked: 'it is locked to an outside reference',
+  dedicated: 'it is a dedicated clock',
+  console: 'it is a console, and nothing better may lead',
+  device: 'nothing better may lead',
+  endpoint: 'no other device may lead at all',
+};
+
+/** An interval of 2 to the power of so many seconds: `1 s`, `125 ms`. */
+export function intervalWords(log: number): string {
+  return log >= 0 ? `${2 ** log} s` : `${Number((1000 * 2 ** log).toFixed(2))} ms`;
+}
+
+export function intervalValue(field: IntervalField, value: number): string {
+  return field === 'announceTimeout' ? `${value} intervals` : intervalWords(value);
+}
+
+export function secondsWords(seconds: number): string {
+  return `${Number(seconds.toFixed(seconds < 10 ? 2 : 0))} s`;
+}
+
+/** `every 2.08 s`, `every 14 min`: how often a sample is dropped or repeated. */
+export function slipWords(seconds: number): string {
+  if (seconds < 120) return `every ${Number(seconds.toFixed(2))} s`;
+  if (seconds < 7200) return `every ${Math.round(seconds / 60)} min`;
+  return `every ${Math.round(seconds / 3600)} h`;
+}
+
+export function referenceName(plan: Plan, id: string): string {
+  return plan.references.get(id)?.name ?? id;
+}
+export function groupName(plan: Plan, id: string): string {
+  return plan.clockGroups.get(id)?.name ?? id;
+}
+export function problemWords(plan: Plan, tried: { referenceId: string; problem: ReferenceProblem }): string {
+  return `${referenceName(plan, tried.referenceId)}: ${PROBLEM_WORDS[tried.problem]}`;
+}
+
+export function originWords(plan: Plan, origin: Origin): string {
+  switch (origin.kind) {
+    case 'gnss':
+      return 'GNSS';
+    case 'reference':
+      return referenceName(plan, origin.referenceId);
+    case 'oscillator':
+      return `oscillator of ${deviceName(plan, origin.deviceId)}`;
+    case 'stopped':
+      return 'nothing';
+  }
+}
+
+/** What paces a device's samples, in one line. */
+export function paceWords(plan: Plan, media: MediaClock): string {
+  switch (media.state) {
+    case 'network':
+      return `network, from ${originWords(plan, media.origin)}`;
+    case 'reference':
+      return `${referenceName(plan, media.referenceId ?? '')}${media.origin.kind === 'oscillator' ? `, from the ${originWords(plan, media.origin)}` : ''}`;
+    default:
+      return MEDIA_STATE_WORDS[media.state];
+  }
+}
+
+const names = (plan: Plan, ids: readonly string[], max = 3) => {
+  const shown = ids.slice(0, max).map((id) => deviceName(plan, id));
+  const more = ids.length - shown.length;
+  const all = more > 0 ? [...shown, `${more} more`] : shown;
+  return all.length < 2 ? (all[0] ?? '') : `${all.slice(0, -1).join(', ')} and ${all[all.length - 1]}`;
+};
+
+export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: readonly string[] }): string {
+  const first = deviceName(plan, f.deviceIds[0] ?? '');
+  switch (f.about) {
+    case 'two-grandmasters': {
+      const [a, b] = f.grandmasterIds;
+      const where = f.subnetIds.length > 0 ? ` in ${f.subnetIds.map((id) => subnetName(plan, id)).join(' and ')}` : '';
+      const harm = f.areSynchronous ? ', both with the second of GNSS' : '';
+      return `Two grandmasters in domain ${f.domainNumber}: ${deviceName(plan, a)}, and ${deviceName(plan, b)}${where}${harm}`;
+    }
+    case 'clock-tie':
+      return f.isIdentityKnown
+        ? `${names(plan, f.deviceIds, 4)} are equal in all but identity: ${deviceName(plan, f.winnerId)} leads by its serial number`
+        : `${names(plan, f.deviceIds, 4)} are equal in all but identity, which the plan does not know: any of them may lead`;
+    case 'priorities-default':
+      return `${count(f.count, 'clock')} that may lead all have the default priorities: nobody has decided who keeps time`;
+    case 'leader-only-follows':
+      return f.canLead
+        ? `${first} has priority 1 of ${f.priority1} and is told only to follow`
+        : `${first} has priority 1 of ${f.priority1}, and its model can only follow`;
+    case 'battery-grandmaster':
+      return `${first} runs on a battery and keeps time for ${count(f.followers, 'device')}`;
+    case 'subnet-no-time':
+      return `${subnetName(plan, f.subnetId)}: no relay passes time in, so ${count(f.devices, 'device')} ${f.devices === 1 ? 'hears' : 'hear'} nobody`;
+    case 'relay-no-spare':
+      return `${subnetName(plan, f.subnetId)}: only ${deviceName(plan, f.relayId)} passes time in; without it ${count(f.devices, 'device')} ${f.devices === 1 ? 'is' : 'are'} on their own`;
+    case 'relay-unreachable':
+      return `${deviceName(plan, f.relayId)} asks ${deviceName(plan, f.masterId)} for time, and nothing routes between the two`;
+    case 'profile-unmet':
+      return `${names(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'does' : 'do'} not accept the intervals of ${deviceName(plan, f.leaderId)}`;
+    case 'intervals-differ': {
+      const own = f.values.map((v) => intervalValue(f.field, v)).join(' and ');
+      return `${names(plan, f.deviceIds)}: ${INTERVAL_WORDS[f.field]} of ${own} under ${deviceName(plan, f.leaderId)}, which has ${intervalValue(f.field, f.leaderValue)}`;
+    }
+    case 'domains-differ':
+      return `${names(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'is' : 'are'} in PTP domain ${f.domainNumber}, and ${subnetName(plan, f.subnetId)} keeps time in domain ${f.usualDomain}`;
+    case 'reference-missing': {
+      const without = MEDIA_STATE_WORDS[f.state];
+      const why = f.tried.length > 0 ? f.tried.map((t) => problemWords(plan, t)).join('; ') : 'none is named';
+      return `${first} ${f.leads ? 'may lead and ' : ''}is told to follow a reference (${why}), and ${without}`;
+    }
+    case 'reference-rate':
+      return `${referenceName(plan, f.referenceId)} has ${kHz(f.referenceRateHz)} kHz, from which ${first} cannot make ${kHz(f.wantedRateHz)} kHz`;
+    case 'rate-not-of-group':
+      return `${first} runs at ${kHz(f.rateHz)} kHz and its clock group ${groupName(plan, f.groupId)} at ${kHz(f.groupRateHz)} kHz`;
+    case 'group-no-authority':
+      return `Nobody decides the rate of ${groupName(plan, f.groupId)} (${count(f.members, 'device')})`;
+    case 'free-running': {
+      const lanes = f.pairs.reduce((sum, p) => sum + p.lanes, 0);
+      const pair = f.pairs[0];
+      const who = pair ? `${deviceName(plan, pair.senderId)} and ${deviceName(plan, pair.receiverId)}` : '';
+      const more = f.pairs.length > 1 ? ` and ${count(f.pairs.length - 1, 'other pair')}` : '';
+      if (f.isStopped) return `${count(lanes, 'lane')} between ${who}${more}: a clock has stopped`;
+      return `${count(lanes, 'lane')} between ${who}${more} without SRC and on different clocks: a sample slips ${slipWords(f.slipSeconds)} at ${Number(f.partsPerMillion.toFixed(2))} ppm`;
+    }
+    case 'free-running-sides':
+      return `${first}: its other side, ${groupName(plan, f.groupId)}, has a clock of its own and no SRC is between: a sample slips ${slipWords(f.slipSeconds)} at ${Number(f.partsPerMillion.toFixed(2))} ppm`;
+    case 'grandmaster-no-spare': {
+      const legs = f.isOnBothLegs ? ' on both legs' : '';
+      if (f.nextId === null)
+        return `${first} keeps time${legs} and has no spare: ${count(f.devicesWithoutTime, 'device')} would hear nobody`;
+      return f.devicesWithoutTime > 0
+        ? `${first} keeps time${legs}; without it ${count(f.devicesWithoutTime, 'device')} would hear nobody`
+        : `${first} keeps time${legs} and has no spare: ${deviceName(plan, f.nextId)} would lead by chance`;
+    }
+    case 'version-1-alone':
+      return `${names(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'speaks' : 'speak'} only PTPv1, and no device in ${subnetName(plan, f.subnetId)} speaks both`;
+  }
+}
+
+export function clockFixWords(plan: Plan, fix: ClockFix): string {
+  switch (fix.does) {
+    case 'clock-plan':
+      return 'Propose the whole clock plan';
+    case 'relay':
+      return `Let ${deviceName(plan, fix.deviceId)} pass time into ${subnetName(plan, fix.subnetId)} ${RELAY_WORDS[fix.by]}`;
+    case 'ask-only-reachable':
+      return `Let ${deviceName(plan, fix.deviceId)} ask only clocks that it reaches`;
+    case 'set-priority2':
+      return `Give ${deviceName(plan, fix.deviceId)} priority 2 of ${fix.priority2}`;
+    case 'next-in-line':
+      return `Make ${deviceName(plan, fix.deviceId)} the spare`;
+    case 'only-follow':
+      return `Let ${deviceName(plan, fix.deviceId)} only follow`;
+    case 'may-lead':
+      return `Let ${deviceName(plan, fix.deviceId)} lead`;
+    case 'use-intervals':
+      return `Give ${names(plan, fix.deviceIds)} the intervals of ${deviceName(plan, fix.leaderId)}`;
+    case 'set-domain':
+      return `Put ${names(plan, fix.deviceIds)} into domain ${fix.domainNumber}`;
+    case 'feed-reference':
+      return `Feed ${referenceName(plan, fix.referenceId)}`;
+    case 'follow':
+      return `Let ${names(plan, fix.deviceIds)} follow ${MEDIA_CLOCK_WORDS[fix.mediaClock]}`;
+    case 'join-group':
+      return `Put ${deviceName(plan, fix.deviceId)} into ${groupName(plan, fix.groupId)}`;
+    case 'set-authority':
+      return `Let ${deviceName(plan, fix.deviceId)} decide the rate of ${groupName(plan, fix.groupId)}`;
+    case 'leave-side':
+      return `Take the other side of ${deviceName(plan, fix.deviceId)} out of ${groupName(plan, fix.groupId)}`;
+    case 'stop-ptp':
+      return `Plan ${names(plan, fix.deviceIds)} without PTP`;
+  }
+}
+
+export function choiceWords(plan: Plan, c: ClockChoice): string {
+  switch (c.what) {
+    case 'grandmaster':
+      return `${deviceName(plan, c.deviceId)} keeps time: ${LEAD_WORDS[c.because]}. It is heard in ${c.subnetIds.map((id) => subnetName(plan, id)).join(' and ')}.`;
+    case 'spare':
+      return `${deviceName(plan, c.deviceId)} is the spare: ${LEAD_WORDS[c.because]}${c.isBesideGrandmaster ? '; it stands in the same place as the first, as nothing else may lead' : ', and stands in another place'}.`;
+    case 'no-grandmaster':
+      return 'No device of this plan may keep time: add a master clock.';
+    case 'no-spare':
+      return 'No second device may lead: the grandmaster has no spare.';
+    case 'relay':
+      return `${subnetName(plan, c.subnetId)}: ${deviceName(plan, c.deviceId)} passes time in ${RELAY_WORDS[c.by]}.`;
+    case 'spare-relay':
+      return `${subnetName(plan, c.subnetId)}: ${deviceName(plan, c.deviceId)} is the spare relay, ${RELAY_WORDS[c.by]}.`;
+    case 'no-relay':
+      return `${subnetName(plan, c.subnetId)}: nothing there can pass time in. A boundary clock or a device that asks across routers is needed.`;
+    case 'no-spare-relay':
+      return `${subnetName(plan, c.subnetId)}: no second device can pass time in.`;
+    case 'profile':
+      return `${PROFILE_WORDS[c.profile]} in domain ${c.domainNumber}: ${c.refuse.length === 0 ? `all ${c.accept} accept it` : `${c.accept} accept it, ${names(plan, c.refuse)} ${c.refuse.length === 1 ? 'does' : 'do'} not`}.`;
+    case 'followers':
+      return `${count(c.count, 'device')} only ${c.count === 1 ? 'follows' : 'follow'}, so that no tie can arise.`;
+    case 'authority': {
+      const who =
+        c.authority?.kind === 'reference'
+          ? referenceName(plan, c.authority.id)
+          : deviceName(plan, c.authority?.id ?? '');
+      const why = {
+        stated: 'as the plan says',
+        console: 'it is the console',
+        player: 'it is the playback host',
+        grandmaster: 'it keeps time',
+        only: 'it is in the group',
+      }[c.because];
+      return `${c.groupName}, ${kHz(c.rateHz)} kHz: ${who} decides the rate (${why}).`;
+    }
+  }
+}
+
+export function stepWords(plan: Plan, step: ClockStep): string {
+  const parent = step.parentId === null ? '' : deviceName(plan, step.parentId);
+  switch (step.what) {
+    case 'leads':
+      return 'becomes grandmaster';
+    case 'follows':
+      return `follows ${deviceName(plan, step.grandmasterId ?? '')}${step.parentId !== step.grandmasterId ? ` through ${parent}` : ''}`;
+    case 'other-way':
+      return `same grandmaster, now through ${parent}`;
+    case 'alone':
+      return 'hears nobody';
+  }
+}
