@@ -1,6 +1,9 @@
 import { CATALOGUE } from '../core/models/catalogue';
 import type { Model } from '../core/models/model';
-import { PLAN_FILE_VERSION, type PlanFile } from '../core/formats/plan-file';
+import { proposeClocks } from '../core/clocks/propose';
+import { fileOfPlan, PLAN_FILE_VERSION, planOfFile, type PlanFile } from '../core/formats/plan-file';
+import { topologyOf } from '../core/network/topology';
+import { applyCommands } from '../core/plan/commands';
 import { DEFAULT_SETTINGS } from '../core/plan/plan';
 import {
   PLAIN_LINK,
@@ -174,7 +177,7 @@ export function generatePlan(options: GenerateOptions): PlanFile {
   }
 
   const used = [...new Set(devices.map((d) => d.modelId))];
-  return {
+  const file: PlanFile = {
     format: 'jade-lane-plan',
     version: PLAN_FILE_VERSION,
     settings: { ...DEFAULT_SETTINGS, name: `Generated, ${options.devices} devices, seed ${options.seed}` },
@@ -193,6 +196,7 @@ export function generatePlan(options: GenerateOptions): PlanFile {
     sentStreams: [],
     groupChoices: [],
   };
+  return { ...file, ...proposedClocks(file) };
 }
 
 /**
@@ -241,4 +245,13 @@ function subscriptionsFor(
     }
   }
   return subscriptions;
+}
+
+/** The clock plan that the product proposes for it. */
+function proposedClocks(file: PlanFile): Pick<PlanFile, 'clocks' | 'clockGroups'> {
+  const plan = planOfFile(file);
+  const applied = applyCommands(plan, proposeClocks(plan, topologyOf(plan)).commands);
+  if (!applied.ok) throw new Error(JSON.stringify(applied.problem));
+  const { clocks, clockGroups } = fileOfPlan(applied.plan);
+  return { clocks, clockGroups };
 }

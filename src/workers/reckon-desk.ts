@@ -13,6 +13,8 @@ import { provenFixes } from '../core/reckon/proven-fixes';
 import type { Lane, Reckoning } from '../core/reckon/reckoning';
 import { streamSum, wireBytesOf } from '../core/streams/wire';
 import { overlapOf } from '../core/reckon/overlap';
+import { proposeClocks } from '../core/clocks/propose';
+import { clockViewOf, lossView, whyView } from './clock-view';
 import { linkDetail, networkView, streamViews } from './network-view';
 import type { LaneDetail, LaneView, LegView, ReckoningDelta, ReckonWorker } from './reckon-view';
 
@@ -46,6 +48,7 @@ function deltaBetween(before: Reckoning | null, after: Reckoning, startedAt: num
   for (const id of before?.budgetByDevice.keys() ?? []) if (!after.budgetByDevice.has(id)) budgets.set(id, null);
   return {
     network: before?.loads === after.loads ? null : networkView(after),
+    clocks: before?.clocks === after.clocks ? null : clockViewOf(after),
     lanes,
     budgets: budgets as ReckoningDelta['budgets'],
     findings: after.findings,
@@ -233,6 +236,17 @@ export function reckonDesk(): ReckonWorker {
     streams() {
       const reckoning = previewed ?? current;
       return reckoning === null ? [] : streamViews(reckoning);
+    },
+    clockLoss(loss) {
+      const reckoning = previewed ?? current;
+      return reckoning === null ? null : lossView(reckoning, loss);
+    },
+    clockWhy(deviceId) {
+      const reckoning = previewed ?? current;
+      return reckoning === null ? null : whyView(reckoning, deviceId);
+    },
+    proposeClocks() {
+      return current === null ? null : proposeClocks(current.plan, current.topology);
     },
     fixesFor(finding) {
       return current === null ? [] : provenFixes(current, finding);

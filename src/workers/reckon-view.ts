@@ -7,6 +7,9 @@ import type { Overlap } from '../core/reckon/overlap';
 import type { DeviceBudget, LaneCaution, LaneReason, Totals } from '../core/reckon/reckoning';
 import type { StreamFormat } from '../core/streams/format';
 import type { Term } from '../core/units/working';
+import type { ClockProposal } from '../core/clocks/propose';
+import type { ClockLoss } from '../core/clocks/take-over';
+import type { ClockView, LossView, WhyView } from './clock-view';
 
 /** What the reckoning worker tells the page: as little as the sheets need, and only what changed. */
 
@@ -99,6 +102,8 @@ export interface StreamView {
 export interface ReckoningDelta {
   /** Null where no load changed. */
   readonly network: NetworkView | null;
+  /** Null where clocks came out the same. */
+  readonly clocks: ClockView | null;
   /** Receiving devices whose lanes changed; null: it has none any more. */
   readonly lanes: ReadonlyMap<string, ReadonlyMap<number, LaneView> | null>;
   readonly budgets: ReadonlyMap<string, DeviceBudget | null>;
@@ -176,4 +181,8 @@ export interface ReckonWorker {
   fixesFor(finding: Finding): readonly Fix[];
   linkDetail(linkId: string): LinkDetail | null;
   streams(): readonly StreamView[];
+  /** What happens when these fail. The plan stays as it is. */
+  clockLoss(loss: ClockLoss): LossView | null;
+  clockWhy(deviceId: string): WhyView | null;
+  proposeClocks(): ClockProposal | null;
 }

@@ -100,7 +100,7 @@ function referenceFindings(plan: Plan, { time }: Clocks, own: MediaClock): Findi
 }
 
 /** What the authority of a clock group is paced by; null where nobody decides. */
-export function paceOfGroup(plan: Plan, clocks: Clocks, groupId: string): MediaClock | null {
+export function paceOfGroup(plan: Plan, clocks: Pick<Clocks, 'media'>, groupId: string): MediaClock | null {
   const group = plan.clockGroups.get(groupId);
   const authority = group?.authority;
   if (group === undefined || authority == null) return null;

@@ -9,6 +9,7 @@ export function TotalsStrip() {
   const shown = useShown();
   const base = usePlan((s) => s.view?.totals);
   const preview = usePlan((s) => s.preview);
+  const plan = shown?.plan;
   const now = shown?.view.totals;
   return (
     <footer
@@ -43,6 +44,12 @@ export function TotalsStrip() {
             change={now.longestOffsetNs - base.longestOffsetNs}
             word={(n) => `${ms(n)} ms`}
           />
+          {plan === undefined || now.grandmasterId === null ? null : (
+            <span className={now.grandmasterId === base.grandmasterId ? '' : 'text-violet'}>
+              Grandmaster{' '}
+              <b className="font-medium text-ink">{plan.devices.get(now.grandmasterId)?.name ?? now.grandmasterId}</b>
+            </span>
+          )}
           {preview !== null ? (
             <span className="text-jade" role="status">
               Preview: {preview.result.newStreamIds.length} new, {preview.result.disturbedStreamIds.length} carrying

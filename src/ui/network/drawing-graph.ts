@@ -2,7 +2,7 @@ import { modelOf, type Plan } from '@/core/plan/plan';
 import type { Link, Place } from '@/core/plan/records';
 import { shareOf } from '@/core/network/loads';
 import type { View } from '@/ui/session/plan-store';
-import { wrongBy, type Wrong } from './network-rows';
+import { wrongBy, type Wrong } from '@/ui/parts/wrong';
 
 /** How much of a place the drawing shows: one box, a card with its switches, or every device and cable. */
 export type Fold = 'closed' | 'switches' | 'open';

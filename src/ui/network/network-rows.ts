@@ -8,32 +8,11 @@ import { cablesOf } from '@/core/plan/sockets';
 import type { Device, Link, Subnet } from '@/core/plan/records';
 import { deviceName } from '@/ui/parts/network-words';
 import { isInPlace } from '@/ui/parts/place';
+import { wrongBy, type Wrong } from '@/ui/parts/wrong';
 import type { View } from '@/ui/session/plan-store';
 import type { StreamView } from '@/workers/reckon-view';
 
 /** What the sheets of the network stage show, row by row. */
-
-export interface Wrong {
-  readonly refusals: number;
-  readonly cautions: number;
-}
-
-/** Counts findings by what they are about. */
-export function wrongBy(
-  findings: readonly Finding[],
-  keysOf: (finding: Finding) => readonly string[],
-): Map<string, Wrong> {
-  const counts = new Map<string, { refusals: number; cautions: number }>();
-  for (const finding of findings) {
-    if (finding.severity === 'note') continue;
-    for (const key of new Set(keysOf(finding))) {
-      const own = counts.get(key) ?? { refusals: 0, cautions: 0 };
-      own[finding.severity === 'refusal' ? 'refusals' : 'cautions'] += 1;
-      counts.set(key, own);
-    }
-  }
-  return counts;
-}
 
 /** The cables, devices, subnets and streams that a finding of the network is about. */
 export function linkIdsOf(f: Finding): readonly string[] {
@@ -205,8 +184,6 @@ export function streamRows(
 
 /** `10.71.36.0/24` in the order of addresses, not of digits. */
 export const cidrOrder = (use: SubnetUse): number => use.block?.base ?? Infinity;
-
-export const wrongOrder = ({ refusals, cautions }: Wrong): number => refusals * 1000 + cautions;
 
 export const dhcpText = (subnet: Subnet): string =>
   subnet.dhcp === null ? '' : `${subnet.dhcp.first} – ${shortEnd(subnet.dhcp.first, subnet.dhcp.last)}`;

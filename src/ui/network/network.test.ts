@@ -13,10 +13,11 @@ import { cautionWords, findingTitle, fixWords, longReason, shortReason } from '@
 import { sortedBy } from '@/ui/parts/sorted';
 import { runTo, toggled } from '@/ui/parts/marks';
 import { percent } from '@/ui/parts/units';
+import { wrongOrder } from '@/ui/parts/wrong';
 import { merged, type View } from '@/ui/session/view';
 import { reckonDesk } from '@/workers/reckon-desk';
 import { drawingGraph, layoutKey, usualFolds } from './drawing-graph';
-import { cableRows, cidrOrder, dhcpText, streamRows, subnetRows, switchRows, wrongOrder } from './network-rows';
+import { cableRows, cidrOrder, dhcpText, streamRows, subnetRows, switchRows } from './network-rows';
 import { networkSelectionText, parseNetworkSelection } from './selection';
 
 function opened(plan: Plan) {

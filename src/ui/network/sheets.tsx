@@ -1,15 +1,15 @@
 'use client';
 
 import type { Plan } from '@/core/plan/plan';
-import { Cautions, Refusals } from '@/ui/parts/signs';
 import type { SelectHow, SheetColumn } from '@/ui/parts/sheet';
 import { SortedSheet } from '@/ui/parts/sorted-sheet';
 import { bits, percent } from '@/ui/parts/units';
 import { CABLE_WORDS, ROLE_WORDS, VERDICT_WORDS } from '@/ui/parts/network-words';
+import { wrongOrder } from '@/ui/parts/wrong';
+import { WrongCell } from '@/ui/parts/signs';
 import { LoadBar, UseStrip } from './bars';
 import {
   cidrOrder,
-  wrongOrder,
   type CableColumn,
   type CableRow,
   type Flow,
@@ -19,7 +19,6 @@ import {
   type SubnetRow,
   type SwitchColumn,
   type SwitchRow,
-  type Wrong,
 } from './network-rows';
 
 interface SheetOf<Row> {
@@ -30,12 +29,6 @@ interface SheetOf<Row> {
   readonly onRemove?: () => void;
 }
 
-const wrongCell = ({ refusals, cautions }: Wrong) => (
-  <span className="flex items-center gap-1">
-    <Refusals n={refusals} />
-    <Cautions n={cautions} />
-  </span>
-);
 
 function flowCell(flow: Flow, ceilingPercent: number, isIdle: boolean) {
   if (isIdle) return <span className="text-dim">idle</span>;
@@ -96,7 +89,7 @@ export function CableSheet({ plan, ...rest }: SheetOf<CableRow> & { plan: Plan }
       hint: (r) => `${r.to} to ${r.from}: ${bits(r.back.bitsPerSecond)}`,
     },
     { id: 'busiest', title: 'Busiest', width: '66px', isNumber: true, cell: (r) => percent(r.busiest) },
-    { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => wrongCell(r.wrong) },
+    { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => <WrongCell {...r.wrong} /> },
   ];
   return (
     <SortedSheet
@@ -167,7 +160,7 @@ export function SubnetSheet(props: SheetOf<SubnetRow>) {
       cell: (r) => r.queriers || 'none',
       hint: (r) => r.queriers,
     },
-    { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => wrongCell(r.wrong) },
+    { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => <WrongCell {...r.wrong} /> },
   ];
   return (
     <SortedSheet
@@ -252,7 +245,7 @@ export function SwitchSheet(props: SheetOf<SwitchRow>) {
           </span>
         ),
     },
-    { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => wrongCell(r.wrong) },
+    { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => <WrongCell {...r.wrong} /> },
   ];
   return (
     <SortedSheet
@@ -331,7 +324,7 @@ export function StreamSheet(props: SheetOf<StreamRow>) {
     },
     { id: 'receivers', title: 'Heard by', width: '68px', isNumber: true, cell: (r) => r.stream.receiverIds.length },
     { id: 'load', title: 'Load', width: '96px', isNumber: true, cell: (r) => bits(r.stream.bitsPerSecond) },
-    { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => wrongCell(r.wrong) },
+    { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => <WrongCell {...r.wrong} /> },
   ];
   return (
     <SortedSheet

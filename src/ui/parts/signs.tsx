@@ -1,4 +1,5 @@
 import { count } from './units';
+import type { Wrong } from './wrong';
 
 /** A number in a hexagon: refusals. */
 export function Refusals({ n }: { n: number }) {
@@ -54,6 +55,16 @@ export function BudgetBar({
         className={`block h-1.5 rounded-[1px] ${used > limit ? 'bg-madder' : 'bg-jade'}`}
         style={{ width: `${share * 100}%` }}
       />
+    </span>
+  );
+}
+
+/** How much is wrong with what a row shows. */
+export function WrongCell({ refusals, cautions }: Wrong) {
+  return (
+    <span className="flex items-center gap-1">
+      <Refusals n={refusals} />
+      <Cautions n={cautions} />
     </span>
   );
 }

@@ -1,5 +1,6 @@
 import type { Finding } from '@/core/findings/finding';
 import type { DeviceBudget, Totals } from '@/core/reckon/reckoning';
+import type { ClockView } from '@/workers/clock-view';
 import type { LaneView, NetworkView, ReckoningDelta } from '@/workers/reckon-view';
 
 /** The reckoning as the page holds it. */
@@ -9,6 +10,7 @@ export interface View {
   readonly findings: readonly Finding[];
   readonly totals: Totals;
   readonly network: NetworkView;
+  readonly clocks: ClockView;
   readonly workedOutInMs: number;
 }
 
@@ -19,6 +21,11 @@ const NO_NETWORK: NetworkView = {
   usableBitsPerSecond: [],
   idleLinkIds: new Set(),
   groupsAtSwitch: new Map(),
+};
+
+const NO_CLOCKS: ClockView = {
+  time: { byDevice: new Map(), segments: new Map(), grandmasterIds: [] },
+  media: new Map(),
 };
 
 /** The view after what the worker says has changed. */
@@ -35,5 +42,6 @@ export function merged(view: View | null, delta: ReckoningDelta): View {
   }
   const { findings, totals, workedOutInMs } = delta;
   const network = delta.network ?? view?.network ?? NO_NETWORK;
-  return { lanes, budgets, findings, totals, network, workedOutInMs };
+  const clocks = delta.clocks ?? view?.clocks ?? NO_CLOCKS;
+  return { lanes, budgets, findings, totals, network, clocks, workedOutInMs };
 }

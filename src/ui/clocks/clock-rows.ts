@@ -1,0 +1,175 @@
+import { plannedClock } from '@/core/clocks/clock-settings';
+import type { KeptTime } from '@/core/clocks/kept-time';
+import type { MediaClock } from '@/core/clocks/media-clock';
+import { paceOfGroup } from '@/core/findings/paces';
+import { membersOfGroup } from '@/core/clocks/group-rate';
+import type { Finding } from '@/core/findings/finding';
+import type { Plan } from '@/core/plan/plan';
+import type { ClockGroup, ClockSettings, Device, Reference } from '@/core/plan/records';
+import { originWords, paceWords, REFERENCE_WORDS, SHORT_PROFILE_WORDS } from '@/ui/parts/clock-words';
+import { deviceName } from '@/ui/parts/network-words';
+import { isInPlace } from '@/ui/parts/place';
+import { wrongBy, type Wrong } from '@/ui/parts/wrong';
+import type { View } from '@/ui/session/plan-store';
+import type { ClockView } from '@/workers/clock-view';
+
+/** What the sheets of the clock stage show, row by row. */
+
+export type ClockRole = 'grandmaster' | 'relays' | 'stands by' | 'follows' | 'hears nobody' | 'no PTP';
+
+export interface ClockRow {
+  readonly device: Device;
+  readonly role: ClockRole;
+  readonly hears: string;
+  readonly steps: number | null;
+  readonly settings: ClockSettings;
+  readonly profile: string;
+  readonly clockClass: number;
+  /** What it may do as it is set. */
+  readonly may: 'lead' | 'relay' | 'follow';
+  readonly pace: string;
+  readonly rateHz: number;
+  readonly wrong: Wrong;
+}
+export type ClockColumn =
+  'name' | 'role' | 'hears' | 'domain' | 'profile' | 'priority1' | 'priority2' | 'class' | 'may' | 'pace' | 'rate' | 'wrong';
+
+export function roleOf(kept: KeptTime | undefined, settings: ClockSettings): ClockRole {
+  if (!settings.runsPtp) return 'no PTP';
+  if (kept === undefined || kept.grandmasterId === null) return 'hears nobody';
+  if (kept.grandmasterId === kept.deviceId) return 'grandmaster';
+  if (kept.isRelaying) return 'relays';
+  return kept.isStandingBy && !settings.clientOnly ? 'stands by' : 'follows';
+}
+
+const NOTHING: Wrong = { refusals: 0, cautions: 0 };
+const fits = (words: readonly string[], text: string) => words.every((w) => text.toLowerCase().includes(w));
+
+export function clockRows(
+  plan: Plan,
+  clocks: ClockView,
+  findings: readonly Finding[],
+  words: readonly string[],
+  place: string | null,
+): ClockRow[] {
+  const wrong = wrongBy(findings, (f) => (f.stage === 'clocks' ? f.deviceIds.slice(0, 1) : []));
+  const rows: ClockRow[] = [];
+  for (const device of plan.devices.values()) {
+    const planned = plannedClock(plan, device.id);
+    if (planned === null || !isInPlace(plan, device.placeId, place)) continue;
+    const { settings, ability, model } = planned;
+    // A switch that passes PTP on without being a clock of its own has no line here.
+    if (model.switching !== null && !settings.runsPtp) continue;
+    const kept = clocks.time.byDevice.get(device.id);
+    const media = clocks.media.get(device.id);
+    const role = roleOf(kept, settings);
+    const hears = kept?.parentId == null ? '' : deviceName(plan, kept.parentId);
+    const pace = media === undefined ? '' : paceWords(plan, media);
+    if (!fits(words, `${device.name} ${role} ${hears} ${pace}`)) continue;
+    rows.push({
+      device,
+      role,
+      hears,
+      steps: kept?.stepsRemoved ?? null,
+      settings,
+      profile: SHORT_PROFILE_WORDS[settings.profile],
+      clockClass: kept?.clockClass ?? ability.classFree,
+      may: settings.relay !== 'none' ? 'relay' : settings.clientOnly || !ability.mayLead ? 'follow' : 'lead',
+      pace,
+      rateHz: model.ratesHz.length === 0 ? 0 : device.rateHz,
+      wrong: wrong.get(device.id) ?? NOTHING,
+    });
+  }
+  return rows;
+}
+
+export interface GroupRow {
+  readonly group: ClockGroup;
+  readonly authority: string;
+  readonly pace: string;
+  readonly members: number;
+  readonly others: number;
+  readonly wrong: Wrong;
+}
+export type GroupColumn = 'name' | 'rate' | 'authority' | 'pace' | 'members' | 'others' | 'wrong';
+
+export function groupRows(plan: Plan, view: View, words: readonly string[]): GroupRow[] {
+  const wrong = wrongBy(view.findings, (f) => (f.stage === 'clocks' && 'groupId' in f ? [f.groupId] : []));
+  return [...plan.clockGroups.values()].flatMap((group) => {
+    const { authority } = group;
+    const name =
+      authority === null
+        ? ''
+        : authority.kind === 'device'
+          ? deviceName(plan, authority.id)
+          : (plan.references.get(authority.id)?.name ?? authority.id);
+    if (!fits(words, `${group.name} ${name}`)) return [];
+    const pace = paceOfGroup(plan, view.clocks, group.id);
+    const others = [...plan.clocks.values()].filter((c) => c.secondGroupId === group.id).length;
+    return [
+      {
+        group,
+        authority: name,
+        pace: pace === null ? '' : originWords(plan, pace.origin),
+        members: membersOfGroup(plan, group.id).length,
+        others,
+        wrong: wrong.get(group.id) ?? NOTHING,
+      },
+    ];
+  });
+}
+
+export interface ReferenceRow {
+  readonly reference: Reference;
+  readonly kind: string;
+  readonly from: string;
+  readonly listeners: readonly string[];
+  /** Those of the listeners that are locked to it. */
+  readonly locked: number;
+  readonly wrong: Wrong;
+}
+export type ReferenceColumn = 'name' | 'kind' | 'from' | 'rate' | 'fed' | 'locked' | 'wrong';
+
+export function referenceRows(plan: Plan, view: View, words: readonly string[]): ReferenceRow[] {
+  const wrong = wrongBy(view.findings, (f) =>
+    f.about === 'reference-rate' ? [f.referenceId] : f.about === 'reference-missing' ? f.tried.map((t) => t.referenceId) : [],
+  );
+  return [...plan.references.values()].flatMap((reference) => {
+    const from = reference.fromDeviceId === null ? 'outside' : deviceName(plan, reference.fromDeviceId);
+    const kind = REFERENCE_WORDS[reference.kind];
+    if (!fits(words, `${reference.name} ${kind} ${from}`)) return [];
+    const listeners = listenersOf(plan, reference.id);
+    return [
+      {
+        reference,
+        kind,
+        from,
+        listeners,
+        locked: listeners.filter((id) => view.clocks.media.get(id)?.referenceId === reference.id).length,
+        wrong: wrong.get(reference.id) ?? NOTHING,
+      },
+    ];
+  });
+}
+
+export function listenersOf(plan: Plan, referenceId: string): string[] {
+  return [...plan.clocks.values()].filter((c) => c.referenceIds.includes(referenceId)).map((c) => c.id).sort();
+}
+
+/** Devices whose samples are paced or clocked otherwise than before, for the words beside a preview. */
+export interface PaceDifference {
+  readonly deviceId: string;
+  readonly before: MediaClock;
+  readonly after: MediaClock;
+}
+
+export function paceDifferences(before: ClockView, after: ClockView): PaceDifference[] {
+  const found: PaceDifference[] = [];
+  for (const [deviceId, now] of after.media) {
+    const was = before.media.get(deviceId);
+    if (was === undefined) continue;
+    if (was.rateHz === now.rateHz && was.originKey === now.originKey && was.state === now.state) continue;
+    found.push({ deviceId, before: was, after: now });
+  }
+  return found;
+}

@@ -1,0 +1,120 @@
+'use client';
+
+import type { Plan } from '@/core/plan/plan';
+import type { ClockLoss } from '@/core/clocks/take-over';
+import { paceWords, referenceName, secondsWords, stepWords } from '@/ui/parts/clock-words';
+import { Button, PanelHeading } from '@/ui/parts/controls';
+import { deviceName, linkName } from '@/ui/parts/network-words';
+import { count } from '@/ui/parts/units';
+import type { LossView } from '@/workers/clock-view';
+import { withoutLost, type LostKind } from './selection';
+
+const HOW = { silent: 'silent: an end is gone', slips: 'the ends run apart', relocks: 'change over together' } as const;
+const HOW_TONE = { silent: 'text-madder', slips: 'text-madder', relocks: 'text-ochre' } as const;
+const SHOWN_MAX = 60;
+
+/** What follows when something fails: who takes over and when, and which lanes are disturbed. */
+export function DrillPanel({
+  plan,
+  loss,
+  result,
+  onLoss,
+}: {
+  plan: Plan;
+  loss: ClockLoss;
+  result: LossView | null;
+  onLoss: (loss: ClockLoss | null) => void;
+}) {
+  const lost: { kind: LostKind; id: string; name: string }[] = [
+    ...loss.deviceIds.map((id) => ({ kind: 'device' as const, id, name: deviceName(plan, id) })),
+    ...loss.linkIds.map((id) => {
+      const link = plan.links.get(id);
+      return { kind: 'link' as const, id, name: link ? linkName(plan, link) : id };
+    }),
+    ...loss.referenceIds.map((id) => ({ kind: 'reference' as const, id, name: referenceName(plan, id) })),
+  ];
+  const lanes = result?.lanes.reduce((sum, l) => sum + l.lanes, 0) ?? 0;
+  const locked = Math.max(0, ...(result?.steps.map((s) => s.lockedBy ?? 0) ?? []));
+  return (
+    <section aria-label="What if" className="mb-3 border-b border-line pb-3">
+      <h2 className="pr-7 text-[14px] font-semibold">What if this fails</h2>
+      <ul className="mt-1">
+        {lost.map(({ kind, id, name }) => (
+          <li key={`${kind} ${id}`} className="flex items-center gap-2">
+            <span className="min-w-0 flex-1 truncate text-violet">{name}</span>
+            <Button tone="quiet" onClick={() => onLoss(withoutLost(loss, kind, id))} aria-label={`Put ${name} back`}>
+              Put back
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {result === null ? (
+        <p role="status" className="text-dim">
+          Working it out …
+        </p>
+      ) : (
+        <>
+          <p role="status" className="mt-1">
+            {result.steps.length === 0
+              ? 'Time goes on as it is.'
+              : `${count(result.steps.length, 'clock')} change over; the last is locked again after at most ${secondsWords(locked)}.`}{' '}
+            {lanes === 0 ? 'No lane is disturbed.' : `${count(lanes, 'lane')} disturbed.`}
+          </p>
+          {result.steps.length > 0 ? (
+            <>
+              <PanelHeading>Take-over, in seconds from the loss</PanelHeading>
+              <ol className="text-[12px]">
+                {result.steps.slice(0, SHOWN_MAX).map((step) => (
+                  <li key={step.deviceId} className="grid grid-cols-[64px_1fr] gap-2 border-t border-line/60 py-0.5">
+                    <span className="font-mono text-dim">
+                      {step.from === step.to ? step.to : `${step.from}–${step.to}`}
+                    </span>
+                    <span className={step.what === 'alone' ? 'text-madder' : ''}>
+                      {deviceName(plan, step.deviceId)} {stepWords(plan, step)}
+                      {step.lockedBy === null || step.what === 'leads' ? '' : `, locked by ${secondsWords(step.lockedBy)}`}
+                    </span>
+                  </li>
+                ))}
+              </ol>
+              <More n={result.steps.length - SHOWN_MAX} />
+            </>
+          ) : null}
+          {result.lanes.length > 0 ? (
+            <>
+              <PanelHeading>Lanes disturbed</PanelHeading>
+              <ul className="text-[12px]">
+                {result.lanes.slice(0, SHOWN_MAX).map((l) => (
+                  <li key={`${l.receiverId} ${l.senderId}`} className="border-t border-line/60 py-0.5">
+                    <span className="font-mono">{l.lanes}</span> from {deviceName(plan, l.senderId)} to{' '}
+                    {deviceName(plan, l.receiverId)}: <span className={HOW_TONE[l.how]}>{HOW[l.how]}</span>
+                  </li>
+                ))}
+              </ul>
+              <More n={result.lanes.length - SHOWN_MAX} />
+            </>
+          ) : null}
+          {result.paces.length > 0 ? (
+            <>
+              <PanelHeading>What paces samples then</PanelHeading>
+              <ul className="text-[12px]">
+                {result.paces.slice(0, SHOWN_MAX).map((p) => (
+                  <li key={p.deviceId} className="border-t border-line/60 py-0.5">
+                    {deviceName(plan, p.deviceId)}: {paceWords(plan, p.after)}
+                  </li>
+                ))}
+              </ul>
+              <More n={result.paces.length - SHOWN_MAX} />
+            </>
+          ) : null}
+        </>
+      )}
+      <div className="mt-2">
+        <Button onClick={() => onLoss(null)}>End the drill</Button>
+      </div>
+    </section>
+  );
+}
+
+function More({ n }: { n: number }) {
+  return n > 0 ? <p className="text-dim">and {n} more</p> : null;
+}

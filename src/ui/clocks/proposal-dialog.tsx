@@ -1,0 +1,63 @@
+'use client';
+
+import { useEffect, useState } from 'react';
+import type { ClockProposal } from '@/core/clocks/propose';
+import type { Plan } from '@/core/plan/plan';
+import { choiceWords } from '@/ui/parts/clock-words';
+import { Button, Modal } from '@/ui/parts/controls';
+import { reportProblem } from '@/ui/parts/report-problem';
+import { count } from '@/ui/parts/units';
+import { previewBatch } from '@/ui/session/actions';
+import { reckonWorker } from '@/ui/session/plan-store';
+
+/** A clock plan with a reason for every choice. It is one batch, looked at in place before it is applied. */
+export function ProposalDialog({ plan, onClose }: { plan: Plan; onClose: () => void }) {
+  const [proposal, setProposal] = useState<ClockProposal | null>(null);
+  useEffect(() => {
+    let isWanted = true;
+    reckonWorker()
+      .proposeClocks()
+      .then((found) => isWanted && setProposal(found))
+      .catch((error: unknown) => isWanted && reportProblem(error, 'No clock plan could be proposed'));
+    return () => {
+      isWanted = false;
+    };
+  }, [plan]);
+  const preview = () => {
+    if (proposal === null) return;
+    onClose();
+    void previewBatch('propose a clock plan', proposal.commands);
+  };
+  return (
+    <Modal title="Propose a clock plan" onClose={onClose} wide>
+      {proposal === null ? (
+        <p role="status">Working it out …</p>
+      ) : (
+        <>
+          <ul className="max-h-[52vh] list-disc overflow-y-auto pl-5">
+            {proposal.choices.map((choice) => {
+              const words = choiceWords(plan, choice);
+              const isLack = choice.what.startsWith('no-');
+              return (
+                <li key={words} className={`py-0.5 ${isLack ? 'text-ochre' : ''}`}>
+                  {words}
+                </li>
+              );
+            })}
+          </ul>
+          <p className="mt-3 text-dim">
+            {proposal.commands.length === 0
+              ? 'The plan is already so: nothing would change.'
+              : `${count(proposal.commands.length, 'record')} would change, all in one step.`}
+          </p>
+        </>
+      )}
+      <div className="mt-3 flex justify-end gap-2">
+        <Button onClick={onClose}>Leave it</Button>
+        <Button tone="main" autoFocus disabled={proposal === null || proposal.commands.length === 0} onClick={preview}>
+          Preview
+        </Button>
+      </div>
+    </Modal>
+  );
+}

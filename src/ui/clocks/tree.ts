@@ -1,0 +1,87 @@
+import type { KeptTime } from '@/core/clocks/kept-time';
+import type { Plan } from '@/core/plan/plan';
+import { deviceName, subnetName } from '@/ui/parts/network-words';
+import type { ClockView } from '@/workers/clock-view';
+
+/** The way of time as a tree: who leads, in which parts of the network, and who follows or passes it on there. */
+export interface TimeTree {
+  /** Grandmasters with followers, the one with most first. */
+  readonly roots: readonly LeaderNode[];
+  /** Devices that hear nobody, and clocks that keep their own time with nobody following. */
+  readonly alone: readonly string[];
+}
+
+export interface LeaderNode {
+  readonly deviceId: string;
+  readonly isGrandmaster: boolean;
+  readonly segments: readonly SegmentNode[];
+  /** Devices that hear time from it, all the way down. */
+  readonly below: number;
+}
+
+export interface SegmentNode {
+  readonly id: string;
+  readonly title: string;
+  readonly subnetId: string | null;
+  /** Followers that pass nothing on, by name. */
+  readonly followers: readonly string[];
+  /** Those who would give time here and leave it to the leader. */
+  readonly standingBy: readonly string[];
+  readonly relays: readonly LeaderNode[];
+}
+
+/** Pure; a relay that is heard in several segments stands in the one in which it hears its parent. */
+export function timeTree(plan: Plan, { time }: ClockView): TimeTree {
+  const childrenBySegment = new Map<string, KeptTime[]>();
+  for (const kept of time.byDevice.values()) {
+    if (kept.parentId === null || kept.segment === null) continue;
+    const key = `${kept.parentId} ${kept.segment}`;
+    const list = childrenBySegment.get(key);
+    if (list === undefined) childrenBySegment.set(key, [kept]);
+    else list.push(kept);
+  }
+  const byName = (a: string, b: string) =>
+    deviceName(plan, a).localeCompare(deviceName(plan, b), 'en', { numeric: true }) || (a < b ? -1 : 1);
+  const seen = new Set<string>();
+  const leaderNode = (deviceId: string): LeaderNode => {
+    seen.add(deviceId);
+    const kept = time.byDevice.get(deviceId);
+    const segments: SegmentNode[] = [];
+    let below = 0;
+    for (const port of kept?.ports ?? []) {
+      if (port.state !== 'leads') continue;
+      const children = childrenBySegment.get(`${deviceId} ${port.segment}`) ?? [];
+      const relays = children.filter((c) => c.isRelaying && !seen.has(c.deviceId));
+      const nodes = relays.map((r) => r.deviceId).sort(byName).map(leaderNode);
+      const isRelay = new Set(relays.map((r) => r.deviceId));
+      const followers = children.map((c) => c.deviceId).filter((id) => !isRelay.has(id)).sort(byName);
+      const standingBy = (time.segments.get(port.segment)?.deviceIds ?? []).filter((id) => {
+        const other = time.byDevice.get(id);
+        if (other === undefined || other.parentId === deviceId) return false;
+        return (other.isRelaying || other.isStandingBy) && other.ports.some((p) => p.segment === port.segment && p.state === 'passive');
+      });
+      below += children.length + nodes.reduce((sum, n) => sum + n.below, 0);
+      if (children.length === 0 && standingBy.length === 0) continue;
+      segments.push({
+        id: port.segment,
+        title: port.subnetId === null ? 'Across routers' : segmentTitle(plan, port.segment, port.subnetId),
+        subnetId: port.subnetId,
+        followers,
+        standingBy: standingBy.filter((id) => !children.some((c) => c.deviceId === id)).sort(byName),
+        relays: nodes,
+      });
+    }
+    return { deviceId, isGrandmaster: kept?.grandmasterId === deviceId, segments, below };
+  };
+  const roots = time.grandmasterIds.map(leaderNode);
+  const alone = [
+    ...roots.filter((r) => r.below === 0).map((r) => r.deviceId),
+    ...[...time.byDevice.values()].filter((k) => k.grandmasterId === null).map((k) => k.deviceId),
+  ].sort(byName);
+  return { roots: roots.filter((r) => r.below > 0), alone };
+}
+
+/** A part of a subnet that cables do not join with the rest says so. */
+function segmentTitle(plan: Plan, segment: string, subnetId: string): string {
+  return segment === subnetId ? subnetName(plan, subnetId) : `${subnetName(plan, subnetId)}, cut off`;
+}
