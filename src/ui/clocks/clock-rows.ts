@@ -32,7 +32,18 @@ export interface ClockRow {
   readonly wrong: Wrong;
 }
 export type ClockColumn =
-  'name' | 'role' | 'hears' | 'domain' | 'profile' | 'priority1' | 'priority2' | 'class' | 'may' | 'pace' | 'rate' | 'wrong';
+  | 'name'
+  | 'role'
+  | 'hears'
+  | 'domain'
+  | 'profile'
+  | 'priority1'
+  | 'priority2'
+  | 'class'
+  | 'may'
+  | 'pace'
+  | 'rate'
+  | 'wrong';
 
 export function roleOf(kept: KeptTime | undefined, settings: ClockSettings): ClockRole {
   if (!settings.runsPtp) return 'no PTP';
@@ -132,7 +143,11 @@ export type ReferenceColumn = 'name' | 'kind' | 'from' | 'rate' | 'fed' | 'locke
 
 export function referenceRows(plan: Plan, view: View, words: readonly string[]): ReferenceRow[] {
   const wrong = wrongBy(view.findings, (f) =>
-    f.about === 'reference-rate' ? [f.referenceId] : f.about === 'reference-missing' ? f.tried.map((t) => t.referenceId) : [],
+    f.about === 'reference-rate'
+      ? [f.referenceId]
+      : f.about === 'reference-missing'
+        ? f.tried.map((t) => t.referenceId)
+        : [],
   );
   return [...plan.references.values()].flatMap((reference) => {
     const from = reference.fromDeviceId === null ? 'outside' : deviceName(plan, reference.fromDeviceId);
@@ -153,7 +168,10 @@ export function referenceRows(plan: Plan, view: View, words: readonly string[]):
 }
 
 export function listenersOf(plan: Plan, referenceId: string): string[] {
-  return [...plan.clocks.values()].filter((c) => c.referenceIds.includes(referenceId)).map((c) => c.id).sort();
+  return [...plan.clocks.values()]
+    .filter((c) => c.referenceIds.includes(referenceId))
+    .map((c) => c.id)
+    .sort();
 }
 
 /** Devices whose samples are paced or clocked otherwise than before, for the words beside a preview. */

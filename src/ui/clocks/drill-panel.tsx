@@ -71,7 +71,9 @@ export function DrillPanel({
                     </span>
                     <span className={step.what === 'alone' ? 'text-madder' : ''}>
                       {deviceName(plan, step.deviceId)} {stepWords(plan, step)}
-                      {step.lockedBy === null || step.what === 'leads' ? '' : `, locked by ${secondsWords(step.lockedBy)}`}
+                      {step.lockedBy === null || step.what === 'leads'
+                        ? ''
+                        : `, locked by ${secondsWords(step.lockedBy)}`}
                     </span>
                   </li>
                 ))}

@@ -68,14 +68,28 @@ export function ClockSheet(props: SheetOf<ClockRow>) {
         </span>
       ),
     },
-    { id: 'hears', title: 'Hears', width: 'minmax(86px,0.8fr)', tone: 'dim', cell: (r) => r.hears, hint: (r) => r.hears },
+    {
+      id: 'hears',
+      title: 'Hears',
+      width: 'minmax(86px,0.8fr)',
+      tone: 'dim',
+      cell: (r) => r.hears,
+      hint: (r) => r.hears,
+    },
     { id: 'may', title: 'May', width: '52px', tone: 'dim', cell: (r) => r.may },
     { id: 'domain', title: 'Dom.', width: '46px', isNumber: true, cell: (r) => r.settings.domainNumber },
     { id: 'profile', title: 'Profile', width: '72px', tone: 'dim', cell: (r) => r.profile },
     { id: 'priority1', title: 'P1', width: '40px', isNumber: true, cell: (r) => r.settings.priority1 },
     { id: 'priority2', title: 'P2', width: '40px', isNumber: true, cell: (r) => r.settings.priority2 },
     { id: 'class', title: 'Class', width: '48px', isNumber: true, cell: (r) => r.clockClass },
-    { id: 'pace', title: 'Paced by', width: 'minmax(96px,0.9fr)', tone: 'dim', cell: (r) => r.pace, hint: (r) => r.pace },
+    {
+      id: 'pace',
+      title: 'Paced by',
+      width: 'minmax(96px,0.9fr)',
+      tone: 'dim',
+      cell: (r) => r.pace,
+      hint: (r) => r.pace,
+    },
     { id: 'rate', title: 'kHz', width: '46px', isNumber: true, cell: (r) => (r.rateHz === 0 ? '' : kHz(r.rateHz)) },
     { id: 'wrong', title: 'Wrong', width: '56px', cell: (r) => <WrongCell {...r.wrong} /> },
   ];
@@ -111,7 +125,13 @@ const groupRowName = (r: GroupRow) => r.group.name;
 /** Clock groups: who decides the rate, and what it comes from. */
 export function GroupSheet(props: SheetOf<GroupRow>) {
   const columns: SheetColumn<GroupRow, GroupColumn>[] = [
-    { id: 'name', title: 'Clock group', width: 'minmax(110px,1fr)', cell: (r) => r.group.name, hint: (r) => r.group.name },
+    {
+      id: 'name',
+      title: 'Clock group',
+      width: 'minmax(110px,1fr)',
+      cell: (r) => r.group.name,
+      hint: (r) => r.group.name,
+    },
     { id: 'rate', title: 'kHz', width: '60px', isNumber: true, cell: (r) => kHz(r.group.rateHz) },
     {
       id: 'authority',
@@ -120,7 +140,14 @@ export function GroupSheet(props: SheetOf<GroupRow>) {
       cell: (r) => r.authority || <span className="text-ochre">nobody</span>,
       hint: (r) => r.authority,
     },
-    { id: 'pace', title: 'Paced by', width: 'minmax(110px,1fr)', tone: 'dim', cell: (r) => r.pace, hint: (r) => r.pace },
+    {
+      id: 'pace',
+      title: 'Paced by',
+      width: 'minmax(110px,1fr)',
+      tone: 'dim',
+      cell: (r) => r.pace,
+      hint: (r) => r.pace,
+    },
     { id: 'members', title: 'Devices', width: '72px', isNumber: true, cell: (r) => r.members },
     { id: 'others', title: 'Other sides', width: '84px', isNumber: true, cell: (r) => r.others },
     { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => <WrongCell {...r.wrong} /> },

@@ -34,8 +34,13 @@ export function TimeTreeDrawing({ clocks, ...actions }: TreeActions & { clocks: 
           <Leader key={root.deviceId} node={root} {...actions} />
         ))}
         {tree.alone.length > 0 ? (
-          <section aria-label="On their own" className="w-[420px] rounded border border-dashed border-madder px-2 py-1.5">
-            <h3 className="text-[12px] text-madder">{count(tree.alone.length, 'device')} on their own: they hear nobody</h3>
+          <section
+            aria-label="On their own"
+            className="w-[420px] rounded border border-dashed border-madder px-2 py-1.5"
+          >
+            <h3 className="text-[12px] text-madder">
+              {count(tree.alone.length, 'device')} on their own: they hear nobody
+            </h3>
             <Names ids={tree.alone} {...actions} />
           </section>
         ) : null}

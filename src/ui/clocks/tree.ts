@@ -52,13 +52,22 @@ export function timeTree(plan: Plan, { time }: ClockView): TimeTree {
       if (port.state !== 'leads') continue;
       const children = childrenBySegment.get(`${deviceId} ${port.segment}`) ?? [];
       const relays = children.filter((c) => c.isRelaying && !seen.has(c.deviceId));
-      const nodes = relays.map((r) => r.deviceId).sort(byName).map(leaderNode);
+      const nodes = relays
+        .map((r) => r.deviceId)
+        .sort(byName)
+        .map(leaderNode);
       const isRelay = new Set(relays.map((r) => r.deviceId));
-      const followers = children.map((c) => c.deviceId).filter((id) => !isRelay.has(id)).sort(byName);
+      const followers = children
+        .map((c) => c.deviceId)
+        .filter((id) => !isRelay.has(id))
+        .sort(byName);
       const standingBy = (time.segments.get(port.segment)?.deviceIds ?? []).filter((id) => {
         const other = time.byDevice.get(id);
         if (other === undefined || other.parentId === deviceId) return false;
-        return (other.isRelaying || other.isStandingBy) && other.ports.some((p) => p.segment === port.segment && p.state === 'passive');
+        return (
+          (other.isRelaying || other.isStandingBy) &&
+          other.ports.some((p) => p.segment === port.segment && p.state === 'passive')
+        );
       });
       below += children.length + nodes.reduce((sum, n) => sum + n.below, 0);
       if (children.length === 0 && standingBy.length === 0) continue;

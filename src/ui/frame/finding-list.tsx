@@ -3,7 +3,7 @@
 import Link from 'next/link';
 import { useEffect, useState } from 'react';
 import type { Fix } from '@/core/findings/fixes';
-import type { Finding } from '@/core/findings/finding';
+import { isAboutClocks, type Finding } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
 import { Button } from '@/ui/parts/controls';
 import { fixWords, findingTitle } from '@/ui/parts/words';
@@ -19,6 +19,12 @@ export function findingHref(planId: string, finding: Finding): string {
     const { receiverDeviceId, channels } = finding;
     const last = channels[channels.length - 1] ?? 1;
     return `/plans/${planId}/lanes?sel=${receiverDeviceId}:${channels[0] ?? 1}-${last}`;
+  }
+  if (isAboutClocks(finding)) {
+    const at = `/plans/${planId}/clocks`;
+    if (finding.about === 'group-no-authority') return `${at}?view=rates&sel=group:${finding.groupId}`;
+    if (finding.about === 'reference-rate') return `${at}?view=references&sel=reference:${finding.referenceId}`;
+    return `${at}?sel=device:${finding.deviceIds[0] ?? ''}`;
   }
   if (finding.stage === 'network') {
     const at = `/plans/${planId}/network`;

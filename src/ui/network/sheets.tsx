@@ -29,7 +29,6 @@ interface SheetOf<Row> {
   readonly onRemove?: () => void;
 }
 
-
 function flowCell(flow: Flow, ceilingPercent: number, isIdle: boolean) {
   if (isIdle) return <span className="text-dim">idle</span>;
   if (flow.streams === 0) return <span className="text-dim">–</span>;

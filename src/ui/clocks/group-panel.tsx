@@ -1,0 +1,214 @@
+'use client';
+
+import { useState } from 'react';
+import { changeGroupRate, membersOfGroup } from '@/core/clocks/group-rate';
+import { plannedClock } from '@/core/clocks/clock-settings';
+import { paceOfGroup } from '@/core/findings/paces';
+import type { Plan } from '@/core/plan/plan';
+import type { ClockGroup } from '@/core/plan/records';
+import { RATES_HZ } from '@/core/streams/format';
+import { FindingList } from '@/ui/frame/finding-list';
+import { originWords, paceWords } from '@/ui/parts/clock-words';
+import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
+import { deviceName } from '@/ui/parts/network-words';
+import { OneField } from '@/ui/parts/one-field';
+import { count, kHz } from '@/ui/parts/units';
+import { commit, commitWithUndo, previewBatch } from '@/ui/session/actions';
+import { usePlan, type View } from '@/ui/session/plan-store';
+import { paceDifferences } from './clock-rows';
+
+/** A clock group: who decides its rate, who is in it, and what another rate would do. */
+export function GroupPanel({ plan, view, group }: { plan: Plan; view: View; group: ClockGroup }) {
+  const findings = view.findings.filter(
+    (f) => f.stage === 'clocks' && (('groupId' in f && f.groupId === group.id) || false),
+  );
+  const members = membersOfGroup(plan, group.id);
+  const pace = paceOfGroup(plan, view.clocks, group.id);
+  const rates = RATES_HZ.filter((r) => r !== group.rateHz);
+  const [rateHz, setRate] = useState(rates[0] ?? group.rateHz);
+  const change = changeGroupRate(plan, group.id, rateHz);
+  const put = (title: string, next: Partial<ClockGroup>) =>
+    void commit(title, [{ kind: 'put-clock-group', group: { ...group, ...next } }]);
+  const authority = group.authority === null ? '' : `${group.authority.kind}:${group.authority.id}`;
+  const outsiders = [...plan.devices.values()].filter((d) => {
+    const planned = plannedClock(plan, d.id);
+    return planned !== null && planned.model.ratesHz.length > 0 && planned.settings.groupId !== group.id;
+  });
+  return (
+    <>
+      <h2 className="pr-7 text-[14px] font-semibold">{group.name}</h2>
+      <p className="text-dim">
+        {count(members.length, 'device')} at {kHz(group.rateHz)} kHz
+        {pace === null ? '' : `, paced by ${originWords(plan, pace.origin)}`}.
+      </p>
+      {findings.length > 0 ? (
+        <>
+          <PanelHeading>What is wrong</PanelHeading>
+          <FindingList findings={findings} plan={plan} />
+        </>
+      ) : null}
+      <PanelHeading>Who decides the rate</PanelHeading>
+      <SelectField
+        aria-label="Rate decided by"
+        className="w-full"
+        value={authority}
+        onChange={(e) => {
+          const [kind, id] = [
+            e.target.value.slice(0, e.target.value.indexOf(':')),
+            e.target.value.slice(e.target.value.indexOf(':') + 1),
+          ];
+          put(`change who decides the rate of ${group.name}`, {
+            authority: e.target.value === '' ? null : { kind: kind === 'reference' ? 'reference' : 'device', id },
+          });
+        }}
+      >
+        <option value="">nobody</option>
+        {members.map((id) => (
+          <option key={id} value={`device:${id}`}>
+            {deviceName(plan, id)}
+          </option>
+        ))}
+        {group.authority?.kind === 'device' && !members.includes(group.authority.id) ? (
+          <option value={authority}>{deviceName(plan, group.authority.id)}</option>
+        ) : null}
+        {[...plan.references.values()].map((r) => (
+          <option key={r.id} value={`reference:${r.id}`}>
+            {r.name}
+          </option>
+        ))}
+      </SelectField>
+      <PanelHeading>Another rate</PanelHeading>
+      <div className="flex items-end gap-2">
+        <Labelled label="Rate, kHz">
+          <SelectField
+            value={rateHz}
+            onChange={(e) => setRate(RATES_HZ.find((r) => r === Number(e.target.value)) ?? rateHz)}
+          >
+            {rates.map((r) => (
+              <option key={r} value={r}>
+                {kHz(r)}
+              </option>
+            ))}
+          </SelectField>
+        </Labelled>
+        <Button onClick={() => void previewBatch(`run ${group.name} at ${kHz(rateHz)} kHz`, change.commands)}>
+          See what follows …
+        </Button>
+      </div>
+      {change.cannot.length > 0 ? (
+        <p className="mt-1 text-[12px] text-ochre">
+          Cannot run at {kHz(rateHz)} kHz and would stay: {change.cannot.map((id) => deviceName(plan, id)).join(', ')}.
+        </p>
+      ) : null}
+      <WhatFollows />
+      <PanelHeading>Devices</PanelHeading>
+      <ul className="text-[12px]">
+        {members.map((id) => (
+          <li key={id} className="flex justify-between gap-2">
+            <span className="truncate">{deviceName(plan, id)}</span>
+            <span className="font-mono text-dim">{kHz(plan.devices.get(id)?.rateHz ?? 0)}</span>
+          </li>
+        ))}
+      </ul>
+      {outsiders.length > 0 ? (
+        <SelectField
+          aria-label="Put a device into this group"
+          className="mt-1 w-full"
+          value=""
+          onChange={(e) => {
+            const settings = plannedClock(plan, e.target.value)?.settings;
+            if (settings === undefined) return;
+            void commit(`put ${deviceName(plan, e.target.value)} into ${group.name}`, [
+              { kind: 'put-clock', settings: { ...settings, groupId: group.id } },
+            ]);
+          }}
+        >
+          <option value="">Put a device into this group …</option>
+          {outsiders.map((d) => (
+            <option key={d.id} value={d.id}>
+              {d.name}
+            </option>
+          ))}
+        </SelectField>
+      ) : null}
+      <PanelHeading>Group</PanelHeading>
+      <OneField
+        label="Name"
+        value={group.name}
+        check={(v) =>
+          v.trim() === '' ? 'A group needs a name.' : v.trim().length > 190 ? 'At most 190 characters.' : null
+        }
+        onSave={(v) => put(`rename ${group.name}`, { name: v.trim() })}
+      />
+      <div className="mt-2">
+        <Button
+          onClick={() =>
+            void commitWithUndo(`remove the clock group ${group.name}`, [
+              { kind: 'remove-clock-group', groupId: group.id },
+            ])
+          }
+        >
+          Remove the group
+        </Button>
+      </div>
+    </>
+  );
+}
+
+/** While a change is looked at: what every time keeper does, which lanes break, which budgets shrink. */
+export function WhatFollows() {
+  const base = usePlan((s) => s.view);
+  const basePlan = usePlan((s) => s.plan);
+  const preview = usePlan((s) => s.preview);
+  if (preview === null || base === null || basePlan === null) return null;
+  const { plan, view } = preview;
+  const paces = paceDifferences(base.clocks, view.clocks);
+  let broken = 0;
+  let mended = 0;
+  for (const [id, lanes] of view.lanes) {
+    for (const [channel, lane] of lanes) {
+      const was = base.lanes.get(id)?.get(channel)?.verdict;
+      if (lane.verdict === 'refused' && was !== undefined && was !== 'refused') broken += 1;
+      if (lane.verdict !== 'refused' && was === 'refused') mended += 1;
+    }
+  }
+  const budgets: string[] = [];
+  for (const [id, now] of view.budgets) {
+    const was = base.budgets.get(id);
+    if (was === undefined) continue;
+    const changes = (['streamsReceive', 'streamsSend'] as const).flatMap((side) =>
+      was[side].used === now[side].used
+        ? []
+        : [
+            `${side === 'streamsReceive' ? 'streams in' : 'streams out'} ${was[side].used} to ${now[side].used} of ${now[side].limit}`,
+          ],
+    );
+    if (changes.length > 0) budgets.push(`${deviceName(plan, id)}: ${changes.join(', ')}`);
+  }
+  return (
+    <section aria-label="What follows" className="mt-2 rounded border border-violet px-2 py-1.5 text-[12px]">
+      <p>
+        {broken === 0 ? 'No lane breaks' : <span className="text-madder">{count(broken, 'lane')} break</span>}
+        {mended > 0 ? `, ${mended} are mended` : ''}. {count(paces.length, 'clock')} differ.
+      </p>
+      <ul>
+        {paces.slice(0, 40).map((p) => (
+          <li key={p.deviceId} className="border-t border-line/60 py-0.5">
+            {deviceName(plan, p.deviceId)}:{' '}
+            {p.before.rateHz === p.after.rateHz ? '' : `${kHz(p.before.rateHz)} to ${kHz(p.after.rateHz)} kHz, `}
+            <span className={p.after.state === 'free' || p.after.state === 'stopped' ? 'text-madder' : ''}>
+              {paceWords(plan, p.after)}
+            </span>
+          </li>
+        ))}
+      </ul>
+      {budgets.length > 0 ? (
+        <ul className="text-dim">
+          {budgets.slice(0, 20).map((b) => (
+            <li key={b}>{b}</li>
+          ))}
+        </ul>
+      ) : null}
+    </section>
+  );
+}
