@@ -5,7 +5,9 @@ import { proposeClocks } from '../clocks/propose';
 import { topologyOf } from '../network/topology';
 import type { Command } from '../plan/commands';
 import type { Plan } from '../plan/plan';
+import { freeId } from '../plan/propose-devices';
 import type { ClockSettings, MediaClockSource } from '../plan/records';
+import { RATES_HZ } from '../streams/format';
 import type { ClockSubject, Finding } from './finding';
 import { rateFix, type RateFix } from './rate-fixes';
 
@@ -27,7 +29,9 @@ export type ClockFix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'set-domain'; readonly deviceIds: readonly string[]; readonly domainNumber: number }
   | { readonly does: 'feed-reference'; readonly referenceId: string }
   | { readonly does: 'follow'; readonly deviceIds: readonly string[]; readonly mediaClock: MediaClockSource }
-  | { readonly does: 'join-group'; readonly deviceId: string; readonly groupId: string }
+  | { readonly does: 'set-rates'; readonly deviceIds: readonly string[]; readonly rateHz: number }
+  | { readonly does: 'join-group'; readonly deviceIds: readonly string[]; readonly groupId: string }
+  | { readonly does: 'own-group'; readonly deviceIds: readonly string[]; readonly rateHz: number }
   | { readonly does: 'set-authority'; readonly groupId: string; readonly deviceId: string }
   | { readonly does: 'leave-side'; readonly deviceId: string; readonly groupId: string }
   | { readonly does: 'stop-ptp'; readonly deviceIds: readonly string[] }
@@ -125,17 +129,8 @@ export function clockFixes(plan: Plan, finding: Finding & ClockSubject): (ClockF
       ];
     case 'reference-rate':
       return [...rateFix(plan, first, finding.referenceRateHz), ...follow(plan, [first], 'ptp')];
-    case 'rate-not-of-group': {
-      const other = [...plan.clockGroups.values()]
-        .filter((g) => g.rateHz === finding.rateHz)
-        .sort((a, b) => (a.id < b.id ? -1 : 1))[0];
-      return [
-        ...rateFix(plan, first, finding.groupRateHz),
-        ...(other === undefined
-          ? []
-          : changed(plan, first, { groupId: other.id }, { does: 'join-group', deviceId: first, groupId: other.id })),
-      ];
-    }
+    case 'rate-not-of-group':
+      return groupRateFixes(plan, finding.deviceIds, finding.rateHz, finding.groupRateHz);
     case 'group-no-authority': {
       const group = plan.clockGroups.get(finding.groupId);
       if (group === undefined) return [];
@@ -172,10 +167,37 @@ function changeOf(plan: Plan, id: string, change: Partial<ClockSettings>): Comma
 
 type Named =
   | { readonly does: 'may-lead' | 'only-follow'; readonly deviceId: string }
-  | { readonly does: 'join-group' | 'leave-side'; readonly deviceId: string; readonly groupId: string };
+  | { readonly does: 'leave-side'; readonly deviceId: string; readonly groupId: string };
 function changed(plan: Plan, id: string, change: Partial<ClockSettings>, named: Named): ClockFix[] {
   const commands = changeOf(plan, id, change);
   return commands.length === 0 ? [] : [{ ...named, commands } as ClockFix];
+}
+
+/** The group's rate for all of them, if all can; another group of their rate, which may have to be made. */
+function groupRateFixes(plan: Plan, deviceIds: readonly string[], rate: number, groupRate: number): ClockFix[] {
+  const fixes: ClockFix[] = [];
+  const rates = deviceIds.map((id) => rateFix(plan, id, groupRate));
+  if (rates.every((r) => r.length > 0)) {
+    fixes.push({
+      does: 'set-rates',
+      deviceIds,
+      rateHz: groupRate,
+      commands: rates.flatMap((r) => r.flatMap((f) => f.commands)),
+    });
+  }
+  const into = (groupId: string) => deviceIds.flatMap((id) => changeOf(plan, id, { groupId }));
+  const other = [...plan.clockGroups.values()]
+    .filter((g) => g.rateHz === rate)
+    .sort((a, b) => (a.id < b.id ? -1 : 1))[0];
+  const rateHz = RATES_HZ.find((r) => r === rate);
+  if (other !== undefined) fixes.push({ does: 'join-group', deviceIds, groupId: other.id, commands: into(other.id) });
+  else if (rateHz !== undefined) {
+    const id = freeId(`rate-${rate}`, plan.clockGroups);
+    const authority = { kind: 'device', id: deviceIds[0] ?? '' } as const;
+    const group: Command = { kind: 'put-clock-group', group: { id, name: `${rate / 1000} kHz`, rateHz, authority } };
+    fixes.push({ does: 'own-group', deviceIds, rateHz, commands: [group, ...into(id)] });
+  }
+  return fixes;
 }
 
 function follow(plan: Plan, deviceIds: readonly string[], mediaClock: MediaClockSource): ClockFix[] {

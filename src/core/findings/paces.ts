@@ -5,12 +5,14 @@ import { areLocked, differencePpm, type MediaClock } from '../clocks/media-clock
 import { derives } from '../clocks/reference-state';
 import { slipIntervalSeconds } from '../clocks/timing';
 import type { Plan } from '../plan/plan';
-import type { Subscription } from '../plan/records';
+import type { ClockGroup, Subscription } from '../plan/records';
 import type { Finding } from './finding';
 
 /** References, rates and groups: what samples are paced by, as far as lanes do not matter. */
 export function rateFindings(plan: Plan, clocks: Clocks): Finding[] {
   const findings: Finding[] = [];
+  /** By group and rate: members that run at another rate than their group. */
+  const astray = new Map<string, { group: ClockGroup; rateHz: number; deviceIds: string[] }>();
   for (const deviceId of [...clocks.media.keys()].sort()) {
     const own = clocks.media.get(deviceId) as MediaClock;
     const planned = plannedClock(plan, deviceId);
@@ -19,16 +21,10 @@ export function rateFindings(plan: Plan, clocks: Clocks): Finding[] {
     findings.push(...referenceFindings(plan, clocks, own));
     const group = settings.groupId === null ? undefined : plan.clockGroups.get(settings.groupId);
     if (group !== undefined && planned.model.ratesHz.length > 0 && group.rateHz !== own.rateHz) {
-      findings.push({
-        id: `group-rate|${deviceId}`,
-        severity: 'caution',
-        stage: 'clocks',
-        deviceIds: [deviceId],
-        about: 'rate-not-of-group',
-        groupId: group.id,
-        groupRateHz: group.rateHz,
-        rateHz: own.rateHz,
-      });
+      const key = `${group.id}|${own.rateHz}`;
+      const known = astray.get(key);
+      if (known === undefined) astray.set(key, { group, rateHz: own.rateHz, deviceIds: [deviceId] });
+      else known.deviceIds.push(deviceId);
     }
     const far = settings.secondGroupId === null ? undefined : plan.clockGroups.get(settings.secondGroupId);
     if (far !== undefined && planned.ability.src === 'none') {
@@ -48,6 +44,18 @@ export function rateFindings(plan: Plan, clocks: Clocks): Finding[] {
         });
       }
     }
+  }
+  for (const [key, { group, rateHz, deviceIds }] of [...astray].sort((a, b) => (a[0] < b[0] ? -1 : 1))) {
+    findings.push({
+      id: `group-rate|${key}`,
+      severity: 'caution',
+      stage: 'clocks',
+      deviceIds,
+      about: 'rate-not-of-group',
+      groupId: group.id,
+      groupRateHz: group.rateHz,
+      rateHz,
+    });
   }
   for (const group of [...plan.clockGroups.values()].sort((a, b) => (a.id < b.id ? -1 : 1))) {
     const members = membersOfGroup(plan, group.id);

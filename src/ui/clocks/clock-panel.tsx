@@ -3,7 +3,7 @@
 import { useEffect, useState } from 'react';
 import { CLOCK_PROFILES, RELAY_KINDS, type ClockAbility } from '@/core/clocks/ability';
 import { plannedClock } from '@/core/clocks/clock-settings';
-import { clockIdentityText, parseClockIdentity } from '@/core/clocks/dataset';
+import { clockIdentityText, parseClockIdentity, type ComparedField } from '@/core/clocks/dataset';
 import { INTERVAL_FIELDS, PROFILE_RULES } from '@/core/clocks/profiles';
 import type { Plan } from '@/core/plan/plan';
 import { MEDIA_CLOCKS, type ClockSettings, type Device, type MediaClockSource } from '@/core/plan/records';
@@ -172,8 +172,8 @@ function Why({ plan, view, deviceId }: { plan: Plan; view: View; deviceId: strin
                 {FIELD_WORDS[line.field]}
                 {before === null && line.role === 'decides' ? ', decides' : ''}
               </th>
-              <td className="text-right font-mono">{valueWords(line.a)}</td>
-              <td className="pl-2 text-right font-mono">{valueWords(line.b)}</td>
+              <td className="text-right font-mono">{valueWords(line.field, line.a)}</td>
+              <td className="pl-2 text-right font-mono">{valueWords(line.field, line.b)}</td>
             </tr>
           ))}
         </tbody>
@@ -182,8 +182,12 @@ function Why({ plan, view, deviceId }: { plan: Plan; view: View; deviceId: strin
   );
 }
 
-const valueWords = (value: number | string) =>
-  value === '' ? 'not known' : typeof value === 'string' ? `…${clockIdentityText(value).slice(-8)}` : value;
+/** Accuracy and variance as the standard writes them, in hexadecimal. */
+function valueWords(field: ComparedField, value: number | string): string {
+  if (typeof value === 'string') return value === '' ? 'not known' : `…${clockIdentityText(value).slice(-8)}`;
+  const isHex = field === 'clockAccuracy' || field === 'offsetScaledLogVariance';
+  return isHex ? `0x${value.toString(16).toUpperCase()}` : String(value);
+}
 
 /** What its samples are paced by: another question than who keeps time. */
 function Pace({

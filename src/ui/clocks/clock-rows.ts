@@ -75,7 +75,9 @@ export function clockRows(
     const media = clocks.media.get(device.id);
     const role = roleOf(kept, settings);
     const hears = kept?.parentId == null ? '' : deviceName(plan, kept.parentId);
-    const pace = media === undefined ? '' : paceWords(plan, media);
+    // Nearly all follow the network: where its pace comes from tells more than that they do.
+    const pace =
+      media === undefined ? '' : media.state === 'network' ? originWords(plan, media.origin) : paceWords(plan, media);
     if (!fits(words, `${device.name} ${role} ${hears} ${pace}`)) continue;
     rows.push({
       device,

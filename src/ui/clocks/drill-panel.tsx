@@ -1,7 +1,7 @@
 'use client';
 
 import type { Plan } from '@/core/plan/plan';
-import type { ClockLoss } from '@/core/clocks/take-over';
+import type { ClockLoss, ClockStep } from '@/core/clocks/take-over';
 import { paceWords, referenceName, secondsWords, stepWords } from '@/ui/parts/clock-words';
 import { Button, PanelHeading } from '@/ui/parts/controls';
 import { deviceName, linkName } from '@/ui/parts/network-words';
@@ -64,21 +64,28 @@ export function DrillPanel({
             <>
               <PanelHeading>Take-over, in seconds from the loss</PanelHeading>
               <ol className="text-[12px]">
-                {result.steps.slice(0, SHOWN_MAX).map((step) => (
-                  <li key={step.deviceId} className="grid grid-cols-[64px_1fr] gap-2 border-t border-line/60 py-0.5">
+                {groupsOf(result.steps).map(({ step, deviceIds }) => (
+                  <li key={step.deviceId} className="grid grid-cols-[52px_1fr] gap-2 border-t border-line/60 py-0.5">
                     <span className="font-mono text-dim">
                       {step.from === step.to ? step.to : `${step.from}–${step.to}`}
                     </span>
                     <span className={step.what === 'alone' ? 'text-madder' : ''}>
-                      {deviceName(plan, step.deviceId)} {stepWords(plan, step)}
+                      {deviceIds.length === 1 ? (
+                        <b className="font-medium">{deviceName(plan, step.deviceId)}</b>
+                      ) : (
+                        <b className="font-medium">{deviceIds.length} devices</b>
+                      )}{' '}
+                      {stepWords(plan, step)}
                       {step.lockedBy === null || step.what === 'leads'
                         ? ''
                         : `, locked by ${secondsWords(step.lockedBy)}`}
+                      {deviceIds.length > 1 ? (
+                        <span className="block text-dim">{deviceIds.map((id) => deviceName(plan, id)).join(', ')}</span>
+                      ) : null}
                     </span>
                   </li>
                 ))}
               </ol>
-              <More n={result.steps.length - SHOWN_MAX} />
             </>
           ) : null}
           {result.lanes.length > 0 ? (
@@ -115,6 +122,20 @@ export function DrillPanel({
       </div>
     </section>
   );
+}
+
+/** Devices that take the same step at the same time stand together. */
+function groupsOf(steps: readonly ClockStep[]): { step: ClockStep; deviceIds: string[] }[] {
+  const groups = new Map<string, { step: ClockStep; deviceIds: string[] }>();
+  for (const step of steps) {
+    const { what, grandmasterId, parentId, from, to, lockedBy } = step;
+    const who = what === 'leads' ? step.deviceId : '';
+    const key = [what, grandmasterId, parentId, from, to, lockedBy, who].join('|');
+    const known = groups.get(key);
+    if (known === undefined) groups.set(key, { step, deviceIds: [step.deviceId] });
+    else known.deviceIds.push(step.deviceId);
+  }
+  return [...groups.values()];
 }
 
 function More({ n }: { n: number }) {

@@ -19,9 +19,7 @@ import { paceDifferences } from './clock-rows';
 
 /** A clock group: who decides its rate, who is in it, and what another rate would do. */
 export function GroupPanel({ plan, view, group }: { plan: Plan; view: View; group: ClockGroup }) {
-  const findings = view.findings.filter(
-    (f) => f.stage === 'clocks' && (('groupId' in f && f.groupId === group.id) || false),
-  );
+  const findings = view.findings.filter((f) => f.stage === 'clocks' && 'groupId' in f && f.groupId === group.id);
   const members = membersOfGroup(plan, group.id);
   const pace = paceOfGroup(plan, view.clocks, group.id);
   const rates = RATES_HZ.filter((r) => r !== group.rateHz);
@@ -41,6 +39,7 @@ export function GroupPanel({ plan, view, group }: { plan: Plan; view: View; grou
         {count(members.length, 'device')} at {kHz(group.rateHz)} kHz
         {pace === null ? '' : `, paced by ${originWords(plan, pace.origin)}`}.
       </p>
+      <WhatFollows />
       {findings.length > 0 ? (
         <>
           <PanelHeading>What is wrong</PanelHeading>
@@ -100,7 +99,6 @@ export function GroupPanel({ plan, view, group }: { plan: Plan; view: View; grou
           Cannot run at {kHz(rateHz)} kHz and would stay: {change.cannot.map((id) => deviceName(plan, id)).join(', ')}.
         </p>
       ) : null}
-      <WhatFollows />
       <PanelHeading>Devices</PanelHeading>
       <ul className="text-[12px]">
         {members.map((id) => (

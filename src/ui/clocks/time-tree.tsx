@@ -1,6 +1,6 @@
 'use client';
 
-import { useMemo } from 'react';
+import { useMemo, type ReactNode } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { deviceName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
@@ -66,23 +66,54 @@ function Leader({ node, ...actions }: TreeActions & { node: LeaderNode }) {
           {deviceName(plan, node.deviceId)}
         </span>
         <span className={`block text-[11px] ${changed.has(node.deviceId) ? 'text-violet' : 'text-dim'}`}>
-          {node.isGrandmaster ? 'grandmaster' : 'relays'}, {node.below} below
+          {node.isGrandmaster ? 'grandmaster' : 'relays'}
+          {node.below > 0 ? `, ${node.below} below` : ''}
         </span>
       </button>
-      <div className="flex flex-col gap-2">
-        {node.segments.map((segment) => (
-          <div key={segment.id} className="flex items-start">
-            <span aria-hidden className="mt-[15px] w-5 shrink-0 border-t border-edge" />
+      <Stem hasMany={node.segments.length > 1} />
+      <div className="flex flex-col">
+        {node.segments.map((segment, n) => (
+          <Twig key={segment.id} isFirst={n === 0} isLast={n === node.segments.length - 1}>
             <Segment segment={segment} {...actions} />
-          </div>
+          </Twig>
         ))}
       </div>
     </div>
   );
 }
 
+/** The middle of a box's first line, where lines meet it. */
+const LINE_Y = 15;
+
+function Stem({ hasMany }: { hasMany: boolean }) {
+  return (
+    <span
+      aria-hidden
+      style={{ marginTop: LINE_Y }}
+      className={`${hasMany ? 'w-2.5' : 'w-1'} shrink-0 border-t border-edge`}
+    />
+  );
+}
+
+/** One of several branches: the upright runs from the first to the last of them. */
+function Twig({ isFirst, isLast, children }: { isFirst: boolean; isLast: boolean; children: ReactNode }) {
+  return (
+    <div className="relative flex items-start pb-2">
+      {isFirst && isLast ? null : (
+        <span
+          aria-hidden
+          className="absolute left-0 border-l border-edge"
+          style={{ top: isFirst ? LINE_Y : 0, ...(isLast ? { height: LINE_Y } : { bottom: 0 }) }}
+        />
+      )}
+      <span aria-hidden style={{ marginTop: LINE_Y }} className="w-3 shrink-0 border-t border-edge" />
+      {children}
+    </div>
+  );
+}
+
 function Segment({ segment, ...actions }: TreeActions & { segment: SegmentNode }) {
-  const { followers, standingBy, relays, title } = segment;
+  const { followers, standingBy, secondWays, relays, title } = segment;
   return (
     <>
       <section aria-label={title} className="w-[218px] shrink-0 rounded border border-line bg-panel px-2 py-1">
@@ -97,16 +128,19 @@ function Segment({ segment, ...actions }: TreeActions & { segment: SegmentNode }
             <Names ids={standingBy} {...actions} />
           </div>
         ) : null}
+        {secondWays > 0 ? <p className="text-[12px] text-dim">{count(secondWays, 'device')} on a second way</p> : null}
       </section>
       {relays.length > 0 ? (
-        <div className="flex flex-col gap-2">
-          {relays.map((relay) => (
-            <div key={relay.deviceId} className="flex items-start">
-              <span aria-hidden className="mt-[15px] w-5 shrink-0 border-t border-edge" />
-              <Leader node={relay} {...actions} />
-            </div>
-          ))}
-        </div>
+        <>
+          <Stem hasMany={relays.length > 1} />
+          <div className="flex flex-col">
+            {relays.map((relay, n) => (
+              <Twig key={relay.deviceId} isFirst={n === 0} isLast={n === relays.length - 1}>
+                <Leader node={relay} {...actions} />
+              </Twig>
+            ))}
+          </div>
+        </>
       ) : null}
     </>
   );

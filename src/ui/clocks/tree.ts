@@ -1,3 +1,4 @@
+import { plannedClock } from '@/core/clocks/clock-settings';
 import type { KeptTime } from '@/core/clocks/kept-time';
 import type { Plan } from '@/core/plan/plan';
 import { deviceName, subnetName } from '@/ui/parts/network-words';
@@ -27,6 +28,8 @@ export interface SegmentNode {
   readonly followers: readonly string[];
   /** Those who would give time here and leave it to the leader. */
   readonly standingBy: readonly string[];
+  /** Devices that hear time elsewhere and would hear it here too. */
+  readonly secondWays: number;
   readonly relays: readonly LeaderNode[];
 }
 
@@ -61,22 +64,21 @@ export function timeTree(plan: Plan, { time }: ClockView): TimeTree {
         .map((c) => c.deviceId)
         .filter((id) => !isRelay.has(id))
         .sort(byName);
-      const standingBy = (time.segments.get(port.segment)?.deviceIds ?? []).filter((id) => {
-        const other = time.byDevice.get(id);
-        if (other === undefined || other.parentId === deviceId) return false;
-        return (
-          (other.isRelaying || other.isStandingBy) &&
-          other.ports.some((p) => p.segment === port.segment && p.state === 'passive')
-        );
-      });
+      const passive = (time.segments.get(port.segment)?.deviceIds ?? []).filter(
+        (id) =>
+          id !== deviceId &&
+          time.byDevice.get(id)?.ports.some((p) => p.segment === port.segment && p.state === 'passive') === true,
+      );
+      const standingBy = passive.filter((id) => plannedClock(plan, id)?.settings.clientOnly === false);
       below += children.length + nodes.reduce((sum, n) => sum + n.below, 0);
-      if (children.length === 0 && standingBy.length === 0) continue;
+      if (children.length === 0 && passive.length === 0) continue;
       segments.push({
         id: port.segment,
         title: port.subnetId === null ? 'Across routers' : segmentTitle(plan, port.segment, port.subnetId),
         subnetId: port.subnetId,
         followers,
-        standingBy: standingBy.filter((id) => !children.some((c) => c.deviceId === id)).sort(byName),
+        standingBy: standingBy.sort(byName),
+        secondWays: passive.length - standingBy.length,
         relays: nodes,
       });
     }

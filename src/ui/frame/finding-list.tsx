@@ -80,7 +80,10 @@ export function FindingList({ findings, plan }: { findings: readonly Finding[]; 
 
 function Fixes({ finding, plan }: { finding: Finding; plan: Plan }) {
   const [fixes, setFixes] = useState<readonly Fix[]>([]);
+  // Ways out are worked out for the plan as it is; what only a preview brings is answered by leaving it.
+  const isPreview = usePlan((s) => s.preview !== null);
   useEffect(() => {
+    if (isPreview) return;
     let isWanted = true;
     void reckonWorker()
       .fixesFor(finding)
@@ -88,7 +91,8 @@ function Fixes({ finding, plan }: { finding: Finding; plan: Plan }) {
     return () => {
       isWanted = false;
     };
-  }, [finding, plan]);
+  }, [finding, plan, isPreview]);
+  if (isPreview) return null;
   return <FixButtons fixes={fixes} plan={plan} />;
 }
 

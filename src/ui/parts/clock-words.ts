@@ -18,7 +18,7 @@ import { count, kHz } from './units';
 export const PROFILE_WORDS: Readonly<Record<ClockProfile, string>> = {
   aes67: 'AES67 media profile',
   st2059: 'ST 2059-2',
-  common: 'common subset (AES-R16)',
+  common: 'Common subset (AES-R16)',
 };
 export const SHORT_PROFILE_WORDS: Readonly<Record<ClockProfile, string>> = {
   aes67: 'AES67',
@@ -104,6 +104,8 @@ export function intervalValue(field: IntervalField, value: number): string {
 }
 
 export function secondsWords(seconds: number): string {
+  if (seconds >= 7200) return `${Number((seconds / 3600).toFixed(1))} h`;
+  if (seconds >= 180) return `${Math.round(seconds / 60)} min`;
   return `${Number(seconds.toFixed(seconds < 10 ? 2 : 0))} s`;
 }
 
@@ -199,7 +201,7 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
     case 'reference-rate':
       return `${referenceName(plan, f.referenceId)} has ${kHz(f.referenceRateHz)} kHz, from which ${first} cannot make ${kHz(f.wantedRateHz)} kHz`;
     case 'rate-not-of-group':
-      return `${first} runs at ${kHz(f.rateHz)} kHz and its clock group ${groupName(plan, f.groupId)} at ${kHz(f.groupRateHz)} kHz`;
+      return `${names(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'runs' : 'run'} at ${kHz(f.rateHz)} kHz and ${f.deviceIds.length === 1 ? 'its' : 'their'} clock group ${groupName(plan, f.groupId)} at ${kHz(f.groupRateHz)} kHz`;
     case 'group-no-authority':
       return `Nobody decides the rate of ${groupName(plan, f.groupId)} (${count(f.members, 'device')})`;
     case 'free-running': {
@@ -249,8 +251,12 @@ export function clockFixWords(plan: Plan, fix: ClockFix): string {
       return `Feed ${referenceName(plan, fix.referenceId)}`;
     case 'follow':
       return `Let ${names(plan, fix.deviceIds)} follow ${MEDIA_CLOCK_WORDS[fix.mediaClock]}`;
+    case 'set-rates':
+      return `Run ${names(plan, fix.deviceIds)} at ${kHz(fix.rateHz)} kHz`;
+    case 'own-group':
+      return `Give ${names(plan, fix.deviceIds)} a clock group of ${kHz(fix.rateHz)} kHz`;
     case 'join-group':
-      return `Put ${deviceName(plan, fix.deviceId)} into ${groupName(plan, fix.groupId)}`;
+      return `Put ${names(plan, fix.deviceIds)} into ${groupName(plan, fix.groupId)}`;
     case 'set-authority':
       return `Let ${deviceName(plan, fix.deviceId)} decide the rate of ${groupName(plan, fix.groupId)}`;
     case 'leave-side':

@@ -148,6 +148,8 @@ export function fixWords(plan: Plan, fix: Fix): string {
     case 'feed-reference':
     case 'follow':
     case 'join-group':
+    case 'set-rates':
+    case 'own-group':
     case 'set-authority':
     case 'leave-side':
     case 'stop-ptp':

@@ -1,0 +1,122 @@
+import AxeBuilder from '@axe-core/playwright';
+import type { Page } from '@playwright/test';
+import { expect, test } from './stack';
+
+const panel = (page: Page) => page.getByRole('complementary', { name: 'Reckoning' });
+const tree = (page: Page) => page.getByRole('region', { name: 'Tree of time' });
+const row = (page: Page, id: string) => page.locator(`[data-row="${id}"]`);
+const clocks = (stack: { gear: string }) => stack.gear.replace(/gear$/, 'clocks');
+const apply = async (page: Page) => {
+  await page.getByRole('region', { name: 'Preview' }).getByRole('button', { name: 'Apply' }).click();
+  await expect(page.getByRole('region', { name: 'Preview' })).toHaveCount(0);
+};
+
+test('the tree shows who keeps time, and why this one and not the next', async ({ page, stack }) => {
+  await page.goto(clocks(stack));
+  await expect(panel(page)).toContainText('North master keeps time for 46 devices');
+  await tree(page).getByRole('button', { name: /^North master/ }).click();
+  await expect(panel(page)).toContainText('Why this one?');
+  const decides = panel(page).getByRole('row', { name: /Priority 1, decides/ });
+  await expect(decides).toContainText('10');
+  await expect(decides).toContainText('20');
+  await row(page, 'yard-converter').click();
+  await expect(panel(page)).toContainText('Hears North core A; grandmaster is North master, 2 steps away');
+  await expect(panel(page)).toContainText('Yard converter only follows');
+});
+
+test('a drill shows the new tree, the times of take-over and the lanes that are disturbed, and ends without a trace', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(`${clocks(stack)}?sel=device:north-master`);
+  await panel(page).getByRole('button', { name: 'What if it dies?' }).click();
+  const drill = panel(page).getByRole('region', { name: 'What if' });
+  // The common subset: three announce intervals of one second, and up to one more.
+  await expect(drill).toContainText('3–4');
+  await expect(drill).toContainText('South master becomes grandmaster');
+  await expect(drill).toContainText(/lanes? disturbed/);
+  await expect(tree(page).getByRole('button', { name: /^South master grandmaster/ })).toBeVisible();
+  // Without the core, the pier has nobody.
+  await page.goto(`${clocks(stack)}?sel=device:core-a&lost=device:core-a`);
+  await expect(page.getByRole('region', { name: 'On their own' })).toContainText('Yard converter');
+  await drill.getByRole('button', { name: 'End the drill' }).click();
+  await expect(tree(page).getByRole('button', { name: /^North master grandmaster/ })).toBeVisible();
+  await expect(page.getByRole('region', { name: 'On their own' })).toHaveCount(0);
+});
+
+test('the subnet without a spare relay is found, and the proposed clock plan mends it in one step that can be undone', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(clocks(stack));
+  const finding = panel(page).getByText('Leg A pier: only North core A passes time in');
+  await expect(finding).toBeVisible();
+  await page.getByRole('button', { name: 'Propose a clock plan …' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Propose a clock plan' });
+  await expect(dialog).toContainText('North master keeps time: it is locked to GNSS');
+  await expect(dialog).toContainText('Yard converter is the spare relay');
+  await dialog.getByRole('button', { name: 'Preview' }).click();
+  await expect(finding).toHaveCount(0);
+  await apply(page);
+  await expect(panel(page)).toContainText('Nothing: everyone hears one time');
+  await page.keyboard.press('Control+z');
+  await expect(finding).toBeVisible();
+});
+
+test('another rate for a clock group shows what follows before it is applied', async ({ page, stack }) => {
+  await page.goto(`${clocks(stack)}?view=rates&sel=group:house`);
+  await page.getByLabel('Rate, kHz').selectOption('96000');
+  await expect(panel(page)).toContainText('Cannot run at 96 kHz and would stay');
+  await panel(page).getByRole('button', { name: 'See what follows …' }).click();
+  const follows = panel(page).getByRole('region', { name: 'What follows' });
+  await expect(follows).toContainText(/\d+ lanes break/);
+  await expect(follows).toContainText('Loft console: 48 to 96 kHz');
+  await page.getByRole('region', { name: 'Preview' }).getByRole('button', { name: /Leave it/ }).click();
+  await expect(row(page, 'house')).toContainText('48');
+});
+
+test('a device put on its own oscillator slips against the rest: found with its interval, and mended', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(`${clocks(stack)}?sel=device:show-player`);
+  await panel(page).getByLabel('Follows').selectOption('own');
+  // 10 ppm against GNSS at 48 kHz: one sample in 2.083 s.
+  await expect(panel(page)).toContainText('a sample slips every 2.08 s at 10 ppm');
+  await panel(page)
+    .getByRole('button', { name: /Let Show player follow the network’s time/ })
+    .click();
+  await apply(page);
+  await expect(panel(page)).not.toContainText('a sample slips');
+});
+
+test('a reference is added, listened to and lost: the master clock holds over', async ({ page, stack }) => {
+  await page.goto(`${clocks(stack)}?view=references&sel=reference:gnss-north`);
+  await expect(panel(page)).toContainText('North master: GNSS on the north roof');
+  await panel(page).getByRole('button', { name: 'What if it is lost?' }).click();
+  const drill = panel(page).getByRole('region', { name: 'What if' });
+  await expect(drill).toContainText('North master: holds over');
+  await drill.getByRole('button', { name: 'End the drill' }).click();
+  await page.getByRole('button', { name: 'Add a reference' }).click();
+  await expect(panel(page).getByRole('heading', { name: /Word clock/ })).toBeVisible();
+  await expect(panel(page)).toContainText('Nobody yet');
+});
+
+for (const theme of ['light', 'dark'] as const) {
+  test(`every view of the clocks is free of accessibility faults, ${theme}`, async ({ page, stack }) => {
+    await page.emulateMedia({ colorScheme: theme });
+    for (const address of [
+      '',
+      '?sel=device:south-processor',
+      '?lost=device:core-a&sel=device:core-a',
+      '?view=rates&sel=group:house',
+      '?view=references&sel=reference:gnss-north',
+    ]) {
+      await page.goto(`${clocks(stack)}${address}`);
+      await expect(panel(page)).not.toBeEmpty();
+      await page.waitForTimeout(300);
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      expect(violations.map((v) => `${address} ${v.id}: ${v.nodes[0]?.target.join(' ')}`)).toEqual([]);
+    }
+  });
+}
