@@ -14,7 +14,9 @@ const apply = async (page: Page) => {
 test('the tree shows who keeps time, and why this one and not the next', async ({ page, stack }) => {
   await page.goto(clocks(stack));
   await expect(panel(page)).toContainText('North master keeps time for 46 devices');
-  await tree(page).getByRole('button', { name: /^North master/ }).click();
+  await tree(page)
+    .getByRole('button', { name: /^North master/ })
+    .click();
   await expect(panel(page)).toContainText('Why this one?');
   const decides = panel(page).getByRole('row', { name: /Priority 1, decides/ });
   await expect(decides).toContainText('10');
@@ -71,7 +73,10 @@ test('another rate for a clock group shows what follows before it is applied', a
   const follows = panel(page).getByRole('region', { name: 'What follows' });
   await expect(follows).toContainText(/\d+ lanes break/);
   await expect(follows).toContainText('Loft console: 48 to 96 kHz');
-  await page.getByRole('region', { name: 'Preview' }).getByRole('button', { name: /Leave it/ }).click();
+  await page
+    .getByRole('region', { name: 'Preview' })
+    .getByRole('button', { name: /Leave it/ })
+    .click();
   await expect(row(page, 'house')).toContainText('48');
 });
 

@@ -75,7 +75,7 @@ export function DrillPanel({
                       ) : (
                         <b className="font-medium">{deviceIds.length} devices</b>
                       )}{' '}
-                      {stepWords(plan, step)}
+                      {stepWords(plan, step, deviceIds.length > 1)}
                       {step.lockedBy === null || step.what === 'leads'
                         ? ''
                         : `, locked by ${secondsWords(step.lockedBy)}`}

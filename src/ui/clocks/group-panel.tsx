@@ -183,6 +183,7 @@ export function WhatFollows() {
     );
     if (changes.length > 0) budgets.push(`${deviceName(plan, id)}: ${changes.join(', ')}`);
   }
+  budgets.sort((a, b) => a.localeCompare(b, 'en', { numeric: true }));
   return (
     <section aria-label="What follows" className="mt-2 rounded border border-violet px-2 py-1.5 text-[12px]">
       <p>

@@ -305,16 +305,17 @@ export function choiceWords(plan: Plan, c: ClockChoice): string {
   }
 }
 
-export function stepWords(plan: Plan, step: ClockStep): string {
+/** What one device, or several alike, go through. */
+export function stepWords(plan: Plan, step: ClockStep, isMany = false): string {
   const parent = step.parentId === null ? '' : deviceName(plan, step.parentId);
   switch (step.what) {
     case 'leads':
-      return 'becomes grandmaster';
+      return isMany ? 'become grandmasters' : 'becomes grandmaster';
     case 'follows':
-      return `follows ${deviceName(plan, step.grandmasterId ?? '')}${step.parentId !== step.grandmasterId ? ` through ${parent}` : ''}`;
+      return `${isMany ? 'follow' : 'follows'} ${deviceName(plan, step.grandmasterId ?? '')}${step.parentId !== step.grandmasterId ? ` through ${parent}` : ''}`;
     case 'other-way':
-      return `same grandmaster, now through ${parent}`;
+      return `${isMany ? 'keep' : 'keeps'} the same grandmaster, now through ${parent}`;
     case 'alone':
-      return 'hears nobody';
+      return isMany ? 'hear nobody' : 'hears nobody';
   }
 }
