@@ -21,7 +21,7 @@ test('the tree shows who keeps time, and why this one and not the next', async (
   const decides = panel(page).getByRole('row', { name: /Priority 1, decides/ });
   await expect(decides).toContainText('10');
   await expect(decides).toContainText('20');
-  await row(page, 'yard-converter').click();
+  await tree(page).getByRole('button', { name: 'Yard converter' }).click();
   await expect(panel(page)).toContainText('Hears North core A; grandmaster is North master, 2 steps away');
   await expect(panel(page)).toContainText('Yard converter only follows');
 });

@@ -21,6 +21,7 @@ const STRANGERS = [
     rateHz: 48_000,
     encoding: 'L24',
     packetTimeUs: 1000,
+    ratesHz: [48_000],
   },
   {
     id: 'spare-dome-amp',
@@ -36,6 +37,7 @@ const STRANGERS = [
     rateHz: 48_000,
     encoding: 'L24',
     packetTimeUs: 1000,
+    ratesHz: [48_000],
   },
 ];
 

@@ -1,5 +1,9 @@
+import { createHash } from 'node:crypto';
+import { clocksOf } from '../core/clocks/clocks';
+import { planOfFile, type PlanFile } from '../core/formats/plan-file';
+import { topologyOf } from '../core/network/topology';
 import { isRouted } from '../core/plan/records';
-import type { PlanFile } from '../core/formats/plan-file';
+import type { PtpClock } from './ptp';
 import type { Encoding, PacketTimeUs, RateHz } from '../core/streams/format';
 
 export interface StandinInterface {
@@ -25,6 +29,7 @@ export interface StandinSpec {
   readonly rateHz: RateHz;
   readonly encoding: Encoding;
   readonly packetTimeUs: PacketTimeUs;
+  readonly ratesHz: readonly RateHz[];
 }
 
 /** A plan's address on the loopback network: 127 in front in place of 10. Null for addresses outside 10.0.0.0/8. */
@@ -38,7 +43,8 @@ export function fleetOfPlan(file: PlanFile): StandinSpec[] {
   const specs: StandinSpec[] = [];
   for (const device of file.devices) {
     const model = models.get(device.modelId);
-    if (model === undefined || model.streamsReceive + model.streamsSend === 0) continue;
+    if (model === undefined) continue;
+    if (model.streamsReceive + model.streamsSend === 0 && model.kind !== 'clock') continue;
     const interfaces = file.interfaces
       .filter((i) => i.deviceId === device.id && !isRouted(i))
       .flatMap((i) => {
@@ -67,9 +73,40 @@ export function fleetOfPlan(file: PlanFile): StandinSpec[] {
       rateHz: device.rateHz,
       encoding: device.sendsEncoding ?? encoding,
       packetTimeUs: device.sendsPacketTimeUs ?? packetTimeUs,
+      ratesHz: model.ratesHz,
     });
   }
   return specs;
+}
+
+/**
+ * Every device and switch of the plan that runs PTP, set as the plan says and plugged into the segments of its drawing. A
+ * clock whose identity the plan does not know gets one made from its serial.
+ */
+export function ptpClocksOfPlan(file: PlanFile): PtpClock[] {
+  const plan = planOfFile(file);
+  const { network } = clocksOf(plan, topologyOf(plan));
+  return [...network.clocks.values()].map(({ deviceId, clock, planned }) => {
+    const { settings, ability } = planned;
+    const serial = plan.devices.get(deviceId)?.serial ?? deviceId;
+    const isListening = settings.mediaClock === 'references' && settings.referenceIds.length > 0;
+    return {
+      id: deviceId,
+      clock: { ...clock, clockIdentity: settings.clockIdentity ?? identityFrom(serial) },
+      announceIntervalMs: 1000 * 2 ** settings.logAnnounceInterval,
+      announceTimeout: settings.announceTimeout,
+      relockMs: ability.relockMs,
+      classLocked: clock.clockClass,
+      classLost: ability.whenReferenceLost === 'hold-over' ? ability.classHoldover : ability.classFree,
+      hasReference: isListening && clock.clockClass < 128,
+    };
+  });
+}
+
+/** A locally administered EUI-64. */
+function identityFrom(serial: string): string {
+  const hex = createHash('sha1').update(`${serial}|clock`).digest('hex').toUpperCase();
+  return `02${hex.slice(0, 4)}FFFE${hex.slice(4, 10)}`;
 }
 
 function attachedTo(file: PlanFile, deviceId: string, port: string | undefined) {

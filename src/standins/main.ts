@@ -1,7 +1,8 @@
 import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import type { PlanFile } from '../core/formats/plan-file';
-import { fleetOfPlan, type StandinSpec } from './fleet';
+import { fleetOfPlan, ptpClocksOfPlan, type StandinSpec } from './fleet';
+import { PtpFabric } from './ptp';
 import { StandinNode, type StandinMemory } from './node';
 import { panelServer } from './panel';
 import { Registry } from './registry';
@@ -20,6 +21,8 @@ interface Settings {
   readonly devicePort: number;
   readonly expiryMs?: number;
   readonly heartbeatMs?: number;
+  /** How many times faster than real time their PTP runs. */
+  readonly ptpSpeed?: number;
   /** Devices that are there although the plan does not know them. */
   readonly strangers?: readonly StandinSpec[];
   /** Where the field is not as planned from the start. */
@@ -53,6 +56,7 @@ const file = JSON.parse(readFileSync(settings.planFile, 'utf8')) as PlanFile;
 const memories = remembered();
 const registry = new Registry({ address, port: settings.registryPort, expiryMs: settings.expiryMs ?? 12_000 });
 const nodes = new Map<string, StandinNode>();
+const ptp = new PtpFabric(ptpClocksOfPlan(file), settings.ptpSpeed ?? 5);
 
 let saving: NodeJS.Timeout | null = null;
 function save(): void {
@@ -86,13 +90,15 @@ for (const spec of [...fleet, ...(settings.strangers ?? [])]) {
     registryUrl: `http://${address}:${settings.registryPort}`,
     heartbeatMs: settings.heartbeatMs ?? 5000,
     remember,
+    ptp,
   };
   nodes.set(spec.id, new StandinNode(spec, options, memories[spec.id]));
 }
 
-const panel = panelServer(nodes, switches, address, settings.panelPort, remember);
+const panel = panelServer(nodes, switches, ptp, address, settings.panelPort, remember);
 await registry.start();
 await panel.start();
+for (const id of switches.keys()) ptp.switchOn(id);
 await Promise.all([...switches.values()].map((s) => s.plug()));
 await Promise.all([...nodes].map(([id, node]) => (memories[id]?.isPlugged === false ? undefined : node.plug())));
 console.log(JSON.stringify({ ready: true, devices: nodes.size }));

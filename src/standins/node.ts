@@ -1,11 +1,14 @@
 import { createHash } from 'node:crypto';
 import type { Server } from 'node:http';
 import { writeSdp } from '../core/formats/sdp';
+import { clockIdentityText } from '../core/clocks/dataset';
+import type { RateHz } from '../core/streams/format';
 import { isMulticast, parseAddress } from '../core/network/address';
 import { ChannelMappingApi, type ActiveMap, type MapEntry, type MapInput, type MapOutput } from './channel-mapping';
 import { ConnectionApi, idleConnection, type Connection } from './connection';
 import type { StandinSpec } from './fleet';
 import { close, httpServer, json, listen, problem, route, type Route } from './http';
+import type { PtpFabric } from './ptp';
 import type { Resource, ResourceType } from './registry';
 import { taiNow } from './tai';
 
@@ -15,6 +18,8 @@ export interface StandinMemory {
   isPlugged: boolean;
   connections: Connection[];
   map: ActiveMap;
+  /** Set when it was changed by hand. */
+  rateHz?: RateHz;
 }
 
 export interface NodeOptions {
@@ -23,6 +28,8 @@ export interface NodeOptions {
   readonly heartbeatMs: number;
   /** Called when there is something new to remember. */
   readonly remember: () => void;
+  /** The PTP that it takes part in. */
+  readonly ptp?: PtpFabric;
 }
 
 /** A stable id made from a serial: the same device has the same ids after every restart. */
@@ -43,6 +50,7 @@ export class StandinNode {
   label: string;
   /** Why it does not answer although it is plugged in, e.g. its address is taken. */
   fault: string | null = null;
+  rateHz: RateHz;
   private readonly connections = new Map<string, Connection>();
   private readonly mapInputs = new Map<string, MapInput>();
   private readonly mapOutputs = new Map<string, MapOutput>();
@@ -69,6 +77,8 @@ export class StandinNode {
     this.nodeId = idFrom(spec.serial, 'node');
     this.deviceId = idFrom(spec.serial, 'device');
     this.label = memory?.label ?? spec.name;
+    this.rateHz = memory?.rateHz ?? spec.rateHz;
+    options.ptp?.onReport(spec.id, () => this.publish('node', this.nodeId));
     const legs = spec.legs.map((l) => l.address);
     const names = (count: number, stem: string) => Array.from({ length: count }, (_, n) => `${stem} ${n + 1}`);
     for (let n = 1; n <= spec.streamsSend; n += 1) {
@@ -128,7 +138,13 @@ export class StandinNode {
   }
 
   memory(): StandinMemory {
-    return { label: this.label, isPlugged: this.isPlugged, connections: [...this.connections.values()], map: this.map };
+    return {
+      label: this.label,
+      isPlugged: this.isPlugged,
+      connections: [...this.connections.values()],
+      map: this.map,
+      ...(this.rateHz === this.spec.rateHz ? {} : { rateHz: this.rateHz }),
+    };
   }
 
   /** Power and network on: it answers on all its addresses and registers. */
@@ -148,6 +164,7 @@ export class StandinNode {
     }
     // A device whose media address is taken by another is not heard of: it does not register.
     if (this.servers.length === 0 || this.fault !== null) return;
+    this.options.ptp?.switchOn(this.spec.id);
     this.heartbeat = setInterval(() => void this.beat(), this.options.heartbeatMs);
     await this.beat();
   }
@@ -156,6 +173,7 @@ export class StandinNode {
   async unplug(): Promise<void> {
     this.isPlugged = false;
     this.isRegistered = false;
+    this.options.ptp?.switchOff(this.spec.id);
     if (this.heartbeat) clearInterval(this.heartbeat);
     this.heartbeat = null;
     this.connectionApi.stop();
@@ -218,7 +236,7 @@ export class StandinNode {
         address: String(legs[0]?.['source_ip'] ?? this.spec.legs[0]?.address),
       },
       payloadType: 97,
-      format: { encoding: this.spec.encoding, rateHz: this.spec.rateHz, packetTimeUs: this.spec.packetTimeUs },
+      format: { encoding: this.spec.encoding, rateHz: this.rateHz, packetTimeUs: this.spec.packetTimeUs },
       channels: Math.max(1, this.widthOf(n)),
       mediaClockOffset: 0,
       referenceClock: `localmac=${this.mac(0).toUpperCase()}`,
@@ -243,6 +261,38 @@ export class StandinNode {
   private mac(index: number): string {
     const hex = createHash('sha1').update(`${this.spec.serial}|mac|${index}`).digest('hex');
     return `02-${[0, 2, 4, 6, 8].map((at) => hex.slice(at, at + 2)).join('-')}`;
+  }
+
+  /** As IS-04 has it: PTP with its grandmaster, or only an oscillator of its own. */
+  private clock() {
+    const report = this.options.ptp?.report(this.spec.id) ?? null;
+    if (report === null || report.gmid === null) return { name: 'clk0', ref_type: 'internal' };
+    return {
+      name: 'clk0',
+      ref_type: 'ptp',
+      traceable: report.traceable,
+      version: 'IEEE1588-2008',
+      gmid: clockIdentityText(report.gmid).toLowerCase(),
+      locked: report.locked,
+    };
+  }
+
+  /** As when someone turns the rate on its own front panel. False where it has no such rate. */
+  changeRate(rateHz: number): boolean {
+    const rate = this.spec.ratesHz.find((r) => r === rateHz);
+    if (rate === undefined) return false;
+    this.rateHz = rate;
+    this.options.remember();
+    for (let n = 1; n <= this.spec.streamsSend; n += 1) {
+      this.publish('flow', idFrom(this.spec.serial, 'flow', String(n)));
+      this.publish('sender', this.senderId(n));
+    }
+    for (let n = 1; n <= this.spec.streamsReceive; n += 1) this.publish('receiver', this.receiverId(n));
+    return true;
+  }
+
+  get hasReference(): boolean {
+    return this.options.ptp?.hasReference(this.spec.id) === true;
   }
 
   private host(): string {
@@ -275,7 +325,7 @@ export class StandinNode {
           hostname: this.spec.id,
           caps: {},
           services: [],
-          clocks: [{ name: 'clk0', ref_type: 'internal' }],
+          clocks: [this.clock()],
           api: {
             versions: ['v1.3'],
             endpoints: this.spec.interfaces.map((i) => ({
@@ -336,7 +386,7 @@ export class StandinNode {
           parents: [],
           format: media,
           media_type: `audio/${this.spec.encoding}`,
-          sample_rate: { numerator: this.spec.rateHz, denominator: 1 },
+          sample_rate: { numerator: this.rateHz, denominator: 1 },
           bit_depth: depth,
         },
       ]);
@@ -371,7 +421,7 @@ export class StandinNode {
             constraint_sets: [
               {
                 'urn:x-nmos:cap:format:media_type': { enum: ['audio/L24', 'audio/L16'] },
-                'urn:x-nmos:cap:format:sample_rate': { enum: [{ numerator: this.spec.rateHz }] },
+                'urn:x-nmos:cap:format:sample_rate': { enum: [{ numerator: this.rateHz }] },
                 'urn:x-nmos:cap:format:channel_count': { minimum: 1, maximum: this.spec.channelsPerStream },
               },
             ],

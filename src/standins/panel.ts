@@ -1,11 +1,13 @@
 import { close, httpServer, json, listen, problem, route, type Response } from './http';
 import type { StandinNode } from './node';
+import type { PtpFabric } from './ptp';
 import type { StandinSwitch } from './switch';
 
 /** The front panels of the stand-ins: what a hand would do to a device, as a small API and one plain page. */
 export function panelServer(
   nodes: ReadonlyMap<string, StandinNode>,
   switches: ReadonlyMap<string, StandinSwitch>,
+  ptp: PtpFabric,
   address: string,
   port: number,
   remember: () => void,
@@ -19,6 +21,8 @@ export function panelServer(
     isPlugged: node.isPlugged,
     delayMs: node.delayMs,
     fault: node.fault,
+    rateHz: node.rateHz,
+    clock: ptp.report(node.spec.id),
   });
   const act = async (id: string | undefined, what: (node: StandinNode) => Promise<void> | void): Promise<Response> => {
     const node = nodes.get(id as string);
@@ -38,10 +42,27 @@ export function panelServer(
       if (typeof label !== 'string' || label === '') return problem(400, 'label is missing');
       return act(r.params[0], (n) => n.rename(label));
     }),
+    // The antenna or word clock pulled out (`isLost: true`), or put back.
+    route('POST', '/standins/([^/]+)/reference', (r) => {
+      const isLost = (r.body as { isLost?: unknown } | undefined)?.isLost;
+      if (typeof isLost !== 'boolean') return problem(400, 'isLost is not true or false');
+      if (!ptp.loseReference(r.params[0] as string, isLost)) return problem(404, 'it listens to no reference');
+      return act(r.params[0], () => undefined);
+    }),
+    route('POST', '/standins/([^/]+)/rate', (r) => {
+      const rateHz = (r.body as { rateHz?: unknown } | undefined)?.rateHz;
+      const node = nodes.get(r.params[0] as string);
+      if (node !== undefined && (typeof rateHz !== 'number' || !node.changeRate(rateHz))) {
+        return problem(400, `rateHz is none of ${node.spec.ratesHz.join(', ')}`);
+      }
+      return act(r.params[0], () => undefined);
+    }),
     route('POST', '/switches/([^/]+)/(plug|unplug)', async (r) => {
       const found = switches.get(r.params[0] as string);
       if (found === undefined) return problem(404, 'no such switch');
       await (r.params[1] === 'plug' ? found.plug() : found.unplug());
+      if (r.params[1] === 'plug') ptp.switchOn(found.spec.id);
+      else ptp.switchOff(found.spec.id);
       return json({ id: found.spec.id });
     }),
     // How a socket comes up; without a body as planned again.
@@ -79,13 +100,15 @@ function page(nodes: readonly StandinNode[]): string {
       const verb = n.isPlugged ? 'unplug' : 'plug';
       const state = n.isPlugged ? (n.fault ?? 'plugged in') : 'unplugged';
       return `<tr><td>${escape(n.label)}<td><code>${n.spec.interfaces.map((i) => i.address).join(' ')}</code><td>${escape(state)}
-<td><button data-id="${escape(n.spec.id)}" data-verb="${verb}">${verb === 'plug' ? 'Plug in' : 'Unplug'}</button>`;
+<td><button data-id="${escape(n.spec.id)}" data-verb="${verb}">${verb === 'plug' ? 'Plug in' : 'Unplug'}</button>
+<td>${n.spec.ratesHz.map((rate) => `<button data-id="${escape(n.spec.id)}" data-verb="rate" data-body='{"rateHz":${rate}}'${rate === n.rateHz ? ' disabled' : ''}>${rate / 1000} kHz</button>`).join(' ')}
+<td>${n.hasReference ? [true, false].map((isLost) => `<button data-id="${escape(n.spec.id)}" data-verb="reference" data-body='{"isLost":${isLost}}'>${isLost ? 'Lose reference' : 'Reference back'}</button>`).join(' ') : ''}`;
     })
     .join('\n');
   return `<!doctype html><html lang="en"><meta charset="utf-8"><title>Stand-ins</title>
 <style>body{font:14px/1.4 system-ui,sans-serif;margin:24px;background:#f6f3ec;color:#1d2a2a}td,th{padding:3px 14px 3px 0;text-align:left}button{font:inherit}</style>
 <h1>Stand-ins: front panels</h1><p>Each row is a simulated device on this machine's loopback network.</p>
-<table><tr><th>Device<th>Addresses<th>State<th></tr>${rows}</table>
+<table><tr><th>Device<th>Addresses<th>State<th><th>Rate<th>Reference</tr>${rows}</table>
 <script>document.addEventListener('click',async e=>{const b=e.target.closest('button');if(!b)return;b.disabled=true;
-await fetch('/standins/'+b.dataset.id+'/'+b.dataset.verb,{method:'POST'});location.reload()})</script></html>`;
+await fetch('/standins/'+b.dataset.id+'/'+b.dataset.verb,{method:'POST',headers:{'content-type':'application/json'},body:b.dataset.body||'{}'});location.reload()})</script></html>`;
 }

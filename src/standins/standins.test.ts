@@ -27,6 +27,7 @@ const spec: StandinSpec = {
   rateHz: 48_000,
   encoding: 'L24',
   packetTimeUs: 1000,
+  ratesHz: [48_000, 96_000],
 };
 const BOX = 'http://127.99.0.11:18080/x-nmos';
 

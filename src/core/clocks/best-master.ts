@@ -36,11 +36,16 @@ export interface ClockState {
 /** Messages that have gone through so many clocks are dropped (clause 9.3.2.5). */
 const STEPS_MAX = 255;
 
-interface PortWork {
-  readonly clock: number;
+/** A port with the best announce that it hears: what the state decision asks of it. */
+export interface HearingPort {
   readonly number: number;
-  readonly segment: number;
   readonly kind: PortKind;
+  readonly best: Announce | null;
+}
+
+interface PortWork extends HearingPort {
+  readonly clock: number;
+  readonly segment: number;
   state: PortState;
   best: Announce | null;
 }
@@ -191,10 +196,10 @@ function heardBy(port: PortWork, offers: readonly Offer[], clocks: readonly Cloc
   return null;
 }
 
-/** Figure 26: the state decision of every port of a clock. */
-function decide(
+/** Figure 26: the state decision of every port of a clock, from the best announce that each of them hears. */
+export function decide(
   clock: Clock,
-  ports: readonly PortWork[],
+  ports: readonly HearingPort[],
 ): {
   states: PortState[];
   follows: Announce | null;
@@ -243,7 +248,7 @@ function decide(
 }
 
 /** A port that asks for time never gives it. */
-function mayState(port: PortWork, state: 'leads'): PortState {
+function mayState(port: HearingPort, state: 'leads'): PortState {
   if (port.kind !== 'only-follows') return state;
   return port.best === null ? 'listening' : 'passive';
 }
