@@ -1,3 +1,6 @@
+import { parseClockIdentity } from '../core/clocks/dataset';
+import type { FoundClock } from './clock-watch';
+
 /** The parts of IS-04 resources that we read. Devices send all sorts of things: nothing is taken on trust. */
 
 export const FOLLOWED = ['nodes', 'devices', 'flows', 'senders', 'receivers'] as const;
@@ -10,6 +13,8 @@ export interface NodeResource {
   readonly addresses: readonly string[];
   readonly serial: string | null;
   readonly interfaces: readonly NodeInterface[];
+  /** Its PTP clock, if it has one; null where it tells of no clock at all. */
+  readonly clock: FoundClock | null;
 }
 /** A network interface as IS-04 v1.3 tells it, with what LLDP heard at its other end. */
 export interface NodeInterface {
@@ -62,6 +67,7 @@ export function readNode(raw: Raw): NodeResource {
     label: text(raw['label']),
     addresses: [...addresses],
     serial: typeof serial === 'string' && serial !== '' ? serial : null,
+    clock: readClock(list(raw['clocks'])),
     interfaces: list(raw['interfaces']).map((i) => {
       const attached = (i['attached_network_device'] ?? null) as Raw | null;
       return {
@@ -72,6 +78,15 @@ export function readNode(raw: Raw): NodeResource {
       };
     }),
   };
+}
+
+/** IS-04 v1.3, `clock_ptp`: the first PTP clock of a node. */
+function readClock(clocks: readonly Raw[]): FoundClock | null {
+  if (clocks.length === 0) return null;
+  const ptp = clocks.find((c) => c['ref_type'] === 'ptp');
+  const gmid = ptp === undefined ? null : parseClockIdentity(text(ptp['gmid']));
+  if (ptp === undefined || gmid === null) return { gmid: null, locked: false, traceable: false };
+  return { gmid, locked: ptp['locked'] === true, traceable: ptp['traceable'] === true };
 }
 
 /** The href of the newest control of a type, e.g. `urn:x-nmos:control:sr-ctrl/v1.1`. */

@@ -1,5 +1,6 @@
 import type { RecordChange } from '../core/plan/changes';
 import type { FoundLink } from '../core/findings/field-links';
+import type { ClockEvent, FoundClock } from '../field/clock-watch';
 import type { NodeInterface } from '../field/resources';
 import type { DeviceFailure } from '../field/http-json';
 import type { FieldOnly, LaneEvidence } from '../field/lane-state';
@@ -40,6 +41,8 @@ export interface DeviceFieldView {
   readonly addresses: readonly string[];
   readonly interfaces: readonly NodeInterface[];
   readonly failure: DeviceFailure | null;
+  /** What it reports of its clock, and since when. */
+  readonly clock: (FoundClock & { readonly since: number }) | null;
   readonly lanes: Readonly<Record<number, LaneEvidence>>;
   readonly fieldOnly: Readonly<Record<number, FieldOnly>>;
 }
@@ -69,6 +72,8 @@ export interface FieldMessage {
   readonly links: Readonly<Record<string, FoundLink>> | null;
   /** By switch that has an address. Null: no news. */
   readonly switches: Readonly<Record<string, SwitchFieldView>> | null;
+  /** What happened to clocks, the newest first. Null: no news. */
+  readonly clockEvents: readonly ClockEvent[] | null;
 }
 
 export interface SwitchFieldView {

@@ -1,4 +1,5 @@
 import { bindDevices, planAddress, type Bindings } from '../field/binding';
+import { ClockWatch, type ClockEvent, type FoundClock } from '../field/clock-watch';
 import { lanesInField } from '../field/lane-state';
 import type { Plan } from '../core/plan/plan';
 import { reckon } from '../core/reckon/reckon';
@@ -29,7 +30,9 @@ export class PlanSession {
     registry: '',
     links: '{}',
     switches: '{}',
+    clockEvents: [] as readonly ClockEvent[],
   };
+  private readonly clockWatch = new ClockWatch();
   private fieldTimer: NodeJS.Timeout | null = null;
   /** Asked only while someone looks. */
   private readonly switches: SwitchWatch | null;
@@ -93,9 +96,20 @@ export class PlanSession {
         message.unknown !== null ||
         message.links !== null ||
         message.switches !== null ||
+        message.clockEvents !== null ||
         Object.keys(message.devices).length + Object.keys(message.absent).length > 0;
       if (isNews) this.tell('field', message);
     }, FIELD_INTERVAL_MS);
+  }
+
+  private noteClocks(bindings: Bindings): void {
+    const found = new Map<string, FoundClock>();
+    for (const [deviceId, { node }] of bindings.nodeByDevice) if (node.clock !== null) found.set(deviceId, node.clock);
+    this.clockWatch.note(found, Date.now());
+  }
+
+  private clockOf(deviceId: string, clock: FoundClock | null): DeviceFieldView['clock'] {
+    return clock === null ? null : { ...clock, since: this.clockWatch.since(deviceId) ?? Date.now() };
   }
 
   private tell(event: Parameters<SendEvent>[0], data: unknown): void {
@@ -119,11 +133,20 @@ export class PlanSession {
     };
     if (follower === null) {
       if (!isFull) this.shown = { ...this.shown, ...switchTexts };
-      return { isFull, registry: null, devices: {}, absent: {}, unknown: isFull ? [] : null, ...switchNews };
+      return {
+        isFull,
+        registry: null,
+        devices: {},
+        absent: {},
+        unknown: isFull ? [] : null,
+        clockEvents: isFull ? [] : null,
+        ...switchNews,
+      };
     }
     const field = follower.snapshot();
     const bindings = this.bindings(field);
     const reckoning = this.reckoning();
+    this.noteClocks(bindings);
     const devices = new Map<string, DeviceFieldView>();
     const absent = new Map<string, DeviceFieldView['lanes']>();
     for (const deviceId of this.plan.devices.keys()) {
@@ -138,6 +161,7 @@ export class PlanSession {
           boundBy: bindings.boundBy.get(deviceId) ?? 'address',
           addresses: node.node.addresses.map((a) => planAddress(a, serverState().translation)),
           interfaces: node.node.interfaces,
+          clock: this.clockOf(deviceId, node.node.clock),
           failure: (node.device && field.failures.get(node.device.id)) ?? null,
           lanes: Object.fromEntries(lanes),
           fieldOnly: Object.fromEntries(fieldOnly),
@@ -152,6 +176,7 @@ export class PlanSession {
       absent: textsOf(absent),
       unknown: JSON.stringify(unknown),
       registry: JSON.stringify(registry),
+      clockEvents: this.clockWatch.events(),
       ...switchTexts,
     };
     // A newcomer gets everything; what the others were told last stays the measure for what is news to them.
@@ -163,6 +188,7 @@ export class PlanSession {
         devices: Object.fromEntries(devices),
         absent: Object.fromEntries(absent),
         unknown,
+        clockEvents: now.clockEvents,
         ...switchNews,
       };
     }
@@ -172,6 +198,7 @@ export class PlanSession {
       devices: differing(devices, now.devices, before.devices),
       absent: differing(absent, now.absent, before.absent),
       unknown: now.unknown === before.unknown ? null : unknown,
+      clockEvents: now.clockEvents === before.clockEvents ? null : now.clockEvents,
       ...switchNews,
     };
   }

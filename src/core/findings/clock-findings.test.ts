@@ -8,6 +8,7 @@ import { PLAIN_SUBNET, type ClockSettings, type Reference } from '../plan/record
 import { apply, deviceOf, feed, modelNamed } from '../plan/test-plan';
 import { provenFixes } from '../reckon/proven-fixes';
 import { reckon } from '../reckon/reckon';
+import { fieldClockFindings } from './field-clocks';
 import type { Finding } from './finding';
 
 const master = modelNamed('master-clock');
@@ -269,5 +270,38 @@ describe.each(FAULTS)('%s', (_, fault, about, figures) => {
 
   test('is found just the same when only what changed is worked out anew', () => {
     expect(reckon(plan, reckon(sound())).findings).toEqual(reckoning.findings);
+  });
+});
+
+describe('grandmasters in the field', () => {
+  const identity = (plan: Plan, id: string, clockIdentity: string) => change(plan, id, { clockIdentity });
+  const plan = identity(identity(sound(), 'gm', '0200000000000001'), 'spare', '0200000000000002');
+  const { time } = reckon(plan).clocks;
+  const told = (gmids: Record<string, string>) =>
+    fieldClockFindings(plan, time, new Map(Object.entries(gmids).map(([id, gmid]) => [id, { gmid, locked: true }])));
+
+  test('are as planned: nothing is wrong', () => {
+    expect(told({ amp: '0200000000000001', console: '0200000000000001' })).toEqual([]);
+  });
+
+  test('one that differs from the plan is found with its devices, and can be taken into the plan', () => {
+    const [found] = told({ amp: '0200000000000002', console: '0200000000000002' });
+    expect(found).toMatchObject({
+      about: 'field-grandmaster',
+      plannedId: 'gm',
+      foundId: 'spare',
+      deviceIds: ['amp', 'console'],
+    });
+    const [fix] = provenFixes(reckon(plan), found!);
+    expect(reckon(apply(plan, ...fix!.commands)).clocks.time.grandmasterIds[0]).toBe('spare');
+  });
+
+  test('two at once are a refusal, an unknown one told by its identity', () => {
+    const found = told({ amp: '0200000000000001', console: '0200000000000001', far: 'AABBCCFFFEDDEEFF' });
+    expect(found.map((f) => [f.about, f.severity])).toEqual([
+      ['field-two-grandmasters', 'refusal'],
+      ['field-grandmaster', 'caution'],
+    ]);
+    expect(found[1]).toMatchObject({ foundId: null, foundGmid: 'AABBCCFFFEDDEEFF', deviceIds: ['far'] });
   });
 });

@@ -34,6 +34,7 @@ export type ClockFix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'own-group'; readonly deviceIds: readonly string[]; readonly rateHz: number }
   | { readonly does: 'set-authority'; readonly groupId: string; readonly deviceId: string }
   | { readonly does: 'leave-side'; readonly deviceId: string; readonly groupId: string }
+  | { readonly does: 'lead-as-found'; readonly deviceId: string }
   | { readonly does: 'stop-ptp'; readonly deviceIds: readonly string[] }
 );
 
@@ -149,6 +150,11 @@ export function clockFixes(plan: Plan, finding: Finding & ClockSubject): (ClockF
         { secondGroupId: null },
         { does: 'leave-side', deviceId: first, groupId: finding.groupId },
       );
+    case 'field-grandmaster':
+      return finding.foundId === null ? [] : leadAsFound(plan, finding.foundId, finding.plannedId);
+    // What runs in the field is put right there; the plan has nothing to change.
+    case 'field-two-grandmasters':
+      return [];
     case 'version-1-alone': {
       const { deviceIds } = finding;
       const commands = deviceIds.flatMap((id) => changeOf(plan, id, { runsPtp: false }));
@@ -205,6 +211,19 @@ function follow(plan: Plan, deviceIds: readonly string[], mediaClock: MediaClock
     changeOf(plan, id, { mediaClock, ...(mediaClock === 'ptp' ? { runsPtp: true } : {}) }),
   );
   return commands.length === 0 ? [] : [{ does: 'follow', deviceIds, mediaClock, commands }];
+}
+
+/** Takes the field's grandmaster for the plan's: a step better than the planned one in priority 1. */
+function leadAsFound(plan: Plan, foundId: string, plannedId: string): ClockFix[] {
+  const planned = settingsOf(plan, plannedId);
+  if (planned === null || planned.priority1 === 0 || plannedClock(plan, foundId)?.ability.mayLead !== true) return [];
+  const change = {
+    clientOnly: false,
+    runsPtp: true,
+    priority1: planned.priority1 - 1,
+    domainNumber: planned.domainNumber,
+  };
+  return [{ does: 'lead-as-found', deviceId: foundId, commands: changeOf(plan, foundId, change) }];
 }
 
 /** The whole clock plan anew. */

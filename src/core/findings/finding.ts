@@ -233,7 +233,24 @@ export type ClockSubject =
       readonly nextId: string | null;
       readonly devicesWithoutTime: number;
     }
-  | { readonly about: 'version-1-alone'; readonly subnetId: string };
+  | { readonly about: 'version-1-alone'; readonly subnetId: string }
+  | {
+      readonly about: 'field-grandmaster';
+      readonly plannedId: string;
+      /** Sixteen hexadecimal digits. */
+      readonly foundGmid: string;
+      /** The device of the plan with that identity. */
+      readonly foundId: string | null;
+    }
+  | {
+      readonly about: 'field-two-grandmasters';
+      /** Most followed first. */
+      readonly masters: readonly {
+        readonly gmid: string;
+        readonly deviceId: string | null;
+        readonly devices: number;
+      }[];
+    };
 
 export function isAboutClocks(finding: Finding): finding is FindingBase & ClockSubject {
   return finding.stage === 'clocks';

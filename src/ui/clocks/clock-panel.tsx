@@ -10,6 +10,7 @@ import { MEDIA_CLOCKS, type ClockSettings, type Device, type MediaClockSource } 
 import { FindingList } from '@/ui/frame/finding-list';
 import {
   FIELD_WORDS,
+  grandmasterName,
   INTERVAL_WORDS,
   intervalValue,
   MEDIA_CLOCK_WORDS,
@@ -28,7 +29,7 @@ import { deviceName, subnetName } from '@/ui/parts/network-words';
 import { OneField } from '@/ui/parts/one-field';
 import { count } from '@/ui/parts/units';
 import { commit } from '@/ui/session/actions';
-import { reckonWorker, type View } from '@/ui/session/plan-store';
+import { reckonWorker, usePlan, type View } from '@/ui/session/plan-store';
 import type { ClockView, WhyView } from '@/workers/clock-view';
 import { roleOf } from './clock-rows';
 
@@ -97,7 +98,7 @@ export function ClockPanel({
           <FindingList findings={findings} plan={plan} />
         </>
       ) : null}
-      <Why plan={plan} view={view} deviceId={device.id} />
+      <Why plan={plan} clocks={view.clocks} deviceId={device.id} />
       {kept !== undefined && kept.ports.length > 0 ? (
         <>
           <PanelHeading>Ports</PanelHeading>
@@ -113,8 +114,25 @@ export function ClockPanel({
           </ul>
         </>
       ) : null}
+      <InField plan={plan} deviceId={device.id} />
       <Pace plan={plan} clocks={clocks} device={device} settings={settings} ability={ability} save={save} />
       <Settings plan={plan} settings={settings} ability={ability} save={save} />
+    </>
+  );
+}
+
+/** What the device itself reports of its clock. */
+function InField({ plan, deviceId }: { plan: Plan; deviceId: string }) {
+  const clock = usePlan((s) => s.field.devices.get(deviceId)?.clock ?? null);
+  if (clock === null) return null;
+  return (
+    <>
+      <PanelHeading>In the field</PanelHeading>
+      <p>
+        {clock.gmid === null ? 'It reports no grandmaster' : `It follows ${grandmasterName(plan, clock.gmid)}`}
+        {clock.gmid === null ? '' : clock.locked ? ', locked' : ', not locked'}
+        {clock.traceable ? ', traceable' : ''}, since {new Date(clock.since).toLocaleTimeString('en-GB')}.
+      </p>
     </>
   );
 }
@@ -122,7 +140,7 @@ export function ClockPanel({
 type Save = (title: string, change: Partial<ClockSettings>) => void;
 
 /** Field by field between the grandmaster and the one that comes next, or this one. */
-function Why({ plan, view, deviceId }: { plan: Plan; view: View; deviceId: string }) {
+function Why({ plan, clocks, deviceId }: { plan: Plan; clocks: ClockView; deviceId: string }) {
   const [why, setWhy] = useState<WhyView | null>(null);
   useEffect(() => {
     let isWanted = true;
@@ -133,7 +151,7 @@ function Why({ plan, view, deviceId }: { plan: Plan; view: View; deviceId: strin
     return () => {
       isWanted = false;
     };
-  }, [deviceId, view]);
+  }, [deviceId, clocks]);
   if (why === null) return null;
   const { comparison, leads } = why;
   const { aId, bId, before, fields } = comparison;

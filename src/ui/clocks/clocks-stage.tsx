@@ -7,13 +7,14 @@ import type { ClockLoss } from '@/core/clocks/take-over';
 import type { Plan } from '@/core/plan/plan';
 import { FindingList } from '@/ui/frame/finding-list';
 import { StageLayout } from '@/ui/frame/stage-layout';
+import { clockEventWords, grandmasterName } from '@/ui/parts/clock-words';
 import { Button, PanelHeading, TextField } from '@/ui/parts/controls';
 import { useMarks } from '@/ui/parts/marks';
 import { deviceName } from '@/ui/parts/network-words';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { count } from '@/ui/parts/units';
 import { commit } from '@/ui/session/actions';
-import { reckonWorker, type View } from '@/ui/session/plan-store';
+import { reckonWorker, usePlan, type View } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
 import type { ClockView, LossView } from '@/workers/clock-view';
 import { ClockPanel } from './clock-panel';
@@ -54,7 +55,7 @@ export function ClocksStage() {
   const selection = useMemo(() => parseClockSelection(selectionText), [selectionText]);
   const loss = useMemo(() => parseLoss(lostText), [lostText]);
   const words = useMemo(() => text.trim().toLowerCase().split(/\s+/).filter(Boolean), [text]);
-  const drill = useDrill(shown?.view ?? null, loss);
+  const drill = useDrill(shown?.view.clocks ?? null, loss);
   const kind = KIND_OF_VIEW[name];
   const cursor = selection?.kind === kind ? selection.id : null;
   const [order, setOrder] = useState<readonly string[]>([]);
@@ -290,23 +291,65 @@ function Whole({ plan, view, clocks }: { plan: Plan; view: View; clocks: ClockVi
       ) : (
         <FindingList findings={findings} plan={plan} />
       )}
+      <FieldClocks plan={plan} />
+    </>
+  );
+}
+
+/** Who keeps time in the field, and what happened to it while somebody looked. */
+function FieldClocks({ plan }: { plan: Plan }) {
+  const clocks = usePlan((s) => s.field.clocks);
+  const events = usePlan((s) => s.field.clockEvents);
+  if (clocks.size === 0) return null;
+  const masters = new Map<string | null, { devices: number; unlocked: number }>();
+  for (const { gmid, locked } of clocks.values()) {
+    const known = masters.get(gmid) ?? { devices: 0, unlocked: 0 };
+    masters.set(gmid, { devices: known.devices + 1, unlocked: known.unlocked + (locked ? 0 : 1) });
+  }
+  return (
+    <>
+      <PanelHeading>In the field</PanelHeading>
+      <ul>
+        {[...masters].map(([gmid, { devices, unlocked }]) => (
+          <li key={gmid ?? 'none'}>
+            {grandmasterName(plan, gmid)}: <span className="text-dim">{count(devices, 'device')}</span>
+            {unlocked > 0 && gmid !== null ? <span className="text-ochre">, {unlocked} not locked</span> : null}
+          </li>
+        ))}
+      </ul>
+      <PanelHeading>Events</PanelHeading>
+      {events.length === 0 ? (
+        <p className="text-dim">None since somebody began to look at this plan.</p>
+      ) : (
+        <ul aria-label="Clock events" className="text-[12px]">
+          {events.map((event) => (
+            <li
+              key={`${event.at} ${event.what} ${event.deviceIds[0] ?? ''}`}
+              className="border-t border-line/60 py-0.5"
+            >
+              <span className="font-mono text-dim">{new Date(event.at).toLocaleTimeString('en-GB')}</span>{' '}
+              {clockEventWords(plan, event)}
+            </li>
+          ))}
+        </ul>
+      )}
     </>
   );
 }
 
 /** What follows from the losses of a drill in the plan as shown. */
-function useDrill(view: View | null, loss: ClockLoss | null): LossView | null {
-  const [result, setResult] = useState<{ loss: ClockLoss; view: View; found: LossView | null } | null>(null);
+function useDrill(clocks: ClockView | null, loss: ClockLoss | null): LossView | null {
+  const [result, setResult] = useState<{ loss: ClockLoss; found: LossView | null } | null>(null);
   useEffect(() => {
-    if (view === null || loss === null) return;
+    if (clocks === null || loss === null) return;
     let isWanted = true;
     reckonWorker()
       .clockLoss(loss)
-      .then((found) => isWanted && setResult({ loss, view, found }))
+      .then((found) => isWanted && setResult({ loss, found }))
       .catch((error: unknown) => isWanted && reportProblem(error, 'The drill could not be worked out'));
     return () => {
       isWanted = false;
     };
-  }, [view, loss]);
+  }, [clocks, loss]);
   return result !== null && result.loss === loss ? result.found : null;
 }

@@ -19,6 +19,8 @@ const field: FieldView = {
   unknown: [],
   links: new Map(),
   switches: new Map(),
+  clocks: new Map(),
+  clockEvents: [],
 };
 const filter = (change: Partial<RowFilter> = {}): RowFilter => ({
   text: '',

@@ -1,5 +1,5 @@
 import type { ClockProfile, ReferenceKind, RelayKind, WhenReferenceLost } from '@/core/clocks/ability';
-import type { ComparedField } from '@/core/clocks/dataset';
+import { clockIdentityText, type ComparedField } from '@/core/clocks/dataset';
 import type { MediaClock, MediaClockState, Origin } from '@/core/clocks/media-clock';
 import type { IntervalField } from '@/core/clocks/profiles';
 import type { ClockChoice, LeadReason } from '@/core/clocks/propose';
@@ -9,6 +9,7 @@ import type { PortState } from '@/core/clocks/best-master';
 import type { ClockFix } from '@/core/findings/clock-fixes';
 import type { ClockSubject } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
+import type { ClockEvent } from '@/field/clock-watch';
 import type { MediaClockSource } from '@/core/plan/records';
 import { deviceName, subnetName } from './network-words';
 import { count, kHz } from './units';
@@ -222,6 +223,18 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
         ? `${first} keeps time${legs}; without it ${count(f.devicesWithoutTime, 'device')} would hear nobody`
         : `${first} keeps time${legs} and has no spare: ${deviceName(plan, f.nextId)} would lead by chance`;
     }
+    case 'field-grandmaster': {
+      const found =
+        f.foundId === null ? `an unknown clock (${clockIdentityText(f.foundGmid)})` : deviceName(plan, f.foundId);
+      return `In the field ${names(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'follows' : 'follow'} ${found}; the plan has ${deviceName(plan, f.plannedId)}`;
+    }
+    case 'field-two-grandmasters':
+      return `The field has ${f.masters.length} grandmasters: ${f.masters
+        .map(
+          (m) =>
+            `${m.deviceId === null ? clockIdentityText(m.gmid) : deviceName(plan, m.deviceId)} (${count(m.devices, 'device')})`,
+        )
+        .join(' and ')}`;
     case 'version-1-alone':
       return `${names(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'speaks' : 'speak'} only PTPv1, and no device in ${subnetName(plan, f.subnetId)} speaks both`;
   }
@@ -261,6 +274,8 @@ export function clockFixWords(plan: Plan, fix: ClockFix): string {
       return `Let ${deviceName(plan, fix.deviceId)} decide the rate of ${groupName(plan, fix.groupId)}`;
     case 'leave-side':
       return `Take the other side of ${deviceName(plan, fix.deviceId)} out of ${groupName(plan, fix.groupId)}`;
+    case 'lead-as-found':
+      return `Plan ${deviceName(plan, fix.deviceId)} as grandmaster, as found`;
     case 'stop-ptp':
       return `Plan ${names(plan, fix.deviceIds)} without PTP`;
   }
@@ -305,7 +320,26 @@ export function choiceWords(plan: Plan, c: ClockChoice): string {
   }
 }
 
-/** What one device, or several alike, go through. */
+/** A grandmaster of the field by the name that the plan has for it. */
+export function grandmasterName(plan: Plan, gmid: string | null): string {
+  if (gmid === null) return 'none';
+  for (const { id, clockIdentity } of plan.clocks.values()) if (clockIdentity === gmid) return deviceName(plan, id);
+  return clockIdentityText(gmid);
+}
+
+export function clockEventWords(plan: Plan, event: ClockEvent): string {
+  switch (event.what) {
+    case 'grandmaster-changed':
+      return `${names(plan, event.deviceIds)} went from ${grandmasterName(plan, event.from)} to ${grandmasterName(plan, event.to)}`;
+    case 'second-grandmaster':
+      return `More than one grandmaster: ${event.gmids.map((g) => grandmasterName(plan, g)).join(' and ')}`;
+    case 'one-grandmaster':
+      return `One grandmaster again: ${grandmasterName(plan, event.gmid)}`;
+    case 'lock-lost':
+      return `${names(plan, event.deviceIds)} lost the lock`;
+  }
+}
+
 export function stepWords(plan: Plan, step: ClockStep, isMany = false): string {
   const parent = step.parentId === null ? '' : deviceName(plan, step.parentId);
   switch (step.what) {

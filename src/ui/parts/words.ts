@@ -153,6 +153,7 @@ export function fixWords(plan: Plan, fix: Fix): string {
     case 'set-authority':
     case 'leave-side':
     case 'stop-ptp':
+    case 'lead-as-found':
       return clockFixWords(plan, fix);
     default:
       return networkFixWords(plan, fix);

@@ -2,6 +2,7 @@
 
 import { wrap, type Remote } from 'comlink';
 import { create } from 'zustand';
+import type { ReportedClock } from '@/core/findings/field-clocks';
 import type { FoundLink } from '@/core/findings/field-links';
 import { planOfFile } from '@/core/formats/plan-file';
 import { applyChanges } from '@/core/plan/changes';
@@ -19,6 +20,7 @@ import type {
   Undoable,
   UnknownNode,
 } from '@/server/messages';
+import type { ClockEvent } from '@/field/clock-watch';
 import type { LaneEvidence } from '@/field/lane-state';
 import type { PreviewResult, ReckonWorker } from '@/workers/reckon-view';
 import { api, ApiProblem } from './api';
@@ -35,6 +37,9 @@ export interface FieldView {
   /** By cable: how it came up, where a switch says. */
   readonly links: ReadonlyMap<string, FoundLink>;
   readonly switches: ReadonlyMap<string, SwitchFieldView>;
+  /** What devices report of their clocks; the same map for as long as none changed. */
+  readonly clocks: ReadonlyMap<string, ReportedClock>;
+  readonly clockEvents: readonly ClockEvent[];
 }
 
 export interface Preview {
@@ -69,6 +74,8 @@ const NO_FIELD: FieldView = {
   unknown: [],
   links: new Map(),
   switches: new Map(),
+  clocks: new Map(),
+  clockEvents: [],
 };
 
 export const usePlan = create<PlanState>(() => ({
@@ -210,7 +217,24 @@ function mergedField(field: FieldView, message: FieldMessage): FieldView {
     unknown: message.unknown ?? field.unknown,
     links: message.links === null ? field.links : new Map(Object.entries(message.links)),
     switches: message.switches === null ? field.switches : new Map(Object.entries(message.switches)),
+    clocks: clocksOf(field.clocks, devices),
+    clockEvents: message.clockEvents ?? field.clockEvents,
   };
+}
+
+function clocksOf(
+  before: FieldView['clocks'],
+  devices: ReadonlyMap<string, DeviceFieldView>,
+): ReadonlyMap<string, ReportedClock> {
+  const clocks = new Map<string, ReportedClock>();
+  for (const [id, { clock }] of devices) if (clock !== null) clocks.set(id, clock);
+  const isSame =
+    clocks.size === before.size &&
+    [...clocks].every(([id, c]) => {
+      const was = before.get(id);
+      return was?.gmid === c.gmid && was.locked === c.locked;
+    });
+  return isSame ? before : clocks;
 }
 
 /** Counts what was last asked for, so that an answer that comes late does not bring back what was left. */

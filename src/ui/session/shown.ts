@@ -1,6 +1,7 @@
 'use client';
 
 import { useMemo } from 'react';
+import { fieldClockFindings } from '@/core/findings/field-clocks';
 import { fieldLinkFindings } from '@/core/findings/field-links';
 import type { Plan } from '@/core/plan/plan';
 import type { LaneEvidence, LaneState } from '@/field/lane-state';
@@ -13,17 +14,18 @@ export function useShown(): { plan: Plan; view: View; isPreview: boolean } | nul
   const view = usePlan((s) => s.view);
   const preview = usePlan((s) => s.preview);
   const links = usePlan((s) => s.field.links);
+  const clocks = usePlan((s) => s.field.clocks);
   return useMemo(() => {
     if (preview !== null)
-      return { plan: preview.plan, view: withField(preview.plan, preview.view, links), isPreview: true };
+      return { plan: preview.plan, view: withField(preview.plan, preview.view, links, clocks), isPreview: true };
     if (plan === null || view === null) return null;
-    return { plan, view: withField(plan, view, links), isPreview: false };
-  }, [plan, view, preview, links]);
+    return { plan, view: withField(plan, view, links, clocks), isPreview: false };
+  }, [plan, view, preview, links, clocks]);
 }
 
-/** What switches report of their cables is found wrong beside what the plan alone tells. */
-function withField(plan: Plan, view: View, links: FieldView['links']): View {
-  const found = fieldLinkFindings(plan, links);
+/** What switches report of their cables, and devices of their clocks, is found wrong beside what the plan alone tells. */
+function withField(plan: Plan, view: View, links: FieldView['links'], clocks: FieldView['clocks']): View {
+  const found = [...fieldLinkFindings(plan, links), ...fieldClockFindings(plan, view.clocks.time, clocks)];
   return found.length === 0 ? view : { ...view, findings: [...found, ...view.findings] };
 }
 
