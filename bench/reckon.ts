@@ -1,4 +1,5 @@
 // How long the core takes, beside one JSON.parse of the same plan in the same run. `npm run bench`
+import { clocksOf } from '../src/core/clocks/clocks';
 import { applyCommands } from '../src/core/plan/commands';
 import { readNetworkCsv, writeNetworkCsv } from '../src/core/formats/network-csv';
 import { fileOfPlan, planOfFile, type PlanFile } from '../src/core/formats/plan-file';
@@ -53,7 +54,7 @@ for (const [devices, runLength] of [
   const before = reckon(plan);
   const switches = [...plan.devices.values()].filter((d) => plan.models.get(d.modelId)?.switching).length;
   const profileEnds = endsOfPlan(before);
-  const [parseMs = 0, fullMs = 0, loadsMs = 0] = time(
+  const [parseMs = 0, fullMs = 0, loadsMs = 0, clocksMs = 0] = time(
     31,
     () => JSON.parse(text),
     () => reckon(plan),
@@ -69,6 +70,7 @@ for (const [devices, runLength] of [
       );
       sumLoads(topology, trees);
     },
+    () => clocksOf(plan, before.topology),
   );
 
   const receiver = [...plan.subscriptions.keys()].sort()[Math.floor(plan.subscriptions.size / 2)] as string;
@@ -99,6 +101,9 @@ for (const [devices, runLength] of [
   );
   console.log(
     `  of it all loads, from nothing ${loadsMs.toFixed(2)} ms   ${((loadsMs / fullMs) * 100).toFixed(0)} % of the full reckon`,
+  );
+  console.log(
+    `  of it clocks, from nothing    ${clocksMs.toFixed(2)} ms   ${before.clocks.network.clocks.size} clocks come to rest, ${((clocksMs / fullMs) * 100).toFixed(0)} % of the full reckon`,
   );
   console.log(`  one subscription, incremental ${editMs.toFixed(2)} ms   (aim: under ${devices === 500 ? 16 : 50})`);
   console.log(

@@ -107,6 +107,25 @@ test('a reference is added, listened to and lost: the master clock holds over', 
   await expect(panel(page)).toContainText('Nobody yet');
 });
 
+test('the field tells who keeps time: a take-over is an event with its time and differs from the plan until it is over', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(clocks(stack));
+  await expect(panel(page)).toContainText(/North master: \d+ devices/);
+  await stack.panel('north-master', 'unplug');
+  const events = page.getByRole('list', { name: 'Clock events' });
+  await expect(events).toContainText('more went from North master to South master');
+  await expect(panel(page)).toContainText(/follow South master; the plan has North master/);
+  await page.goto(`${clocks(stack)}?sel=device:dome-renderer`);
+  await expect(panel(page)).toContainText('It follows South master');
+  await stack.panel('north-master', 'plug');
+  await expect(panel(page)).toContainText('It follows North master');
+  await page.goto(clocks(stack));
+  await expect(panel(page)).not.toContainText('the plan has North master');
+  await expect(events).toContainText('more went from South master to North master');
+});
+
 for (const theme of ['light', 'dark'] as const) {
   test(`every view of the clocks is free of accessibility faults, ${theme}`, async ({ page, stack }) => {
     await page.emulateMedia({ colorScheme: theme });

@@ -19,7 +19,7 @@ export interface Stack {
   readonly lanes: string;
   readonly gear: string;
   /** As a hand would: pulls a stand-in's plug, puts it back, slows it down. */
-  panel(id: string, verb: 'plug' | 'unplug' | 'delay', body?: object): Promise<void>;
+  panel(id: string, verb: 'plug' | 'unplug' | 'delay' | 'reference' | 'rate', body?: object): Promise<void>;
   /** How a socket of a stand-in switch comes up; as planned again when only the socket is named. */
   comeUp(switchId: string, body: { port: string; bitsPerSecond?: number; duplex?: 'full' | 'half' }): Promise<void>;
   /** Kills the application as `kill -9` does, and starts it again on the same database. */

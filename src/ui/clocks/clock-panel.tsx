@@ -1,10 +1,11 @@
 'use client';
 
 import { useEffect, useState } from 'react';
-import { CLOCK_PROFILES, RELAY_KINDS, type ClockAbility } from '@/core/clocks/ability';
+import { CLOCK_PROFILES, RELAY_KINDS, SRC_PLACES, WHEN_REFERENCE_LOST, type ClockAbility } from '@/core/clocks/ability';
 import { plannedClock } from '@/core/clocks/clock-settings';
 import { clockIdentityText, parseClockIdentity, type ComparedField } from '@/core/clocks/dataset';
 import { INTERVAL_FIELDS, PROFILE_RULES } from '@/core/clocks/profiles';
+import type { Model } from '@/core/models/model';
 import type { Plan } from '@/core/plan/plan';
 import { MEDIA_CLOCKS, type ClockSettings, type Device, type MediaClockSource } from '@/core/plan/records';
 import { FindingList } from '@/ui/frame/finding-list';
@@ -117,6 +118,7 @@ export function ClockPanel({
       <InField plan={plan} deviceId={device.id} />
       <Pace plan={plan} clocks={clocks} device={device} settings={settings} ability={ability} save={save} />
       <Settings plan={plan} settings={settings} ability={ability} save={save} />
+      <ModelAsClock plan={plan} model={planned.model} ability={ability} />
     </>
   );
 }
@@ -496,5 +498,93 @@ function Settings({
     </>
   );
 }
+
+/** What all devices of the model do as clocks. */
+function ModelAsClock({ plan, model, ability }: { plan: Plan; model: Model; ability: ClockAbility }) {
+  const put = (title: string, change: Partial<ClockAbility>) =>
+    void commit(`${title} of ${model.name}`, [
+      { kind: 'put-model', model: { ...model, clock: { ...ability, ...change } } },
+    ]);
+  const others = [...plan.devices.values()].filter((d) => d.modelId === model.id).length;
+  const positive = (text: string) =>
+    text.trim() !== '' && Number.isFinite(Number(text)) && Number(text) >= 0 ? null : 'A number from 0 up.';
+  const box = (label: string, is: boolean, change: (is: boolean) => Partial<ClockAbility>) => (
+    <label className="flex items-center gap-2 py-0.5">
+      <input
+        type="checkbox"
+        className="accent-jade"
+        checked={is}
+        onChange={(e) => put(`change “${label}”`, change(e.target.checked))}
+      />
+      {label}
+    </label>
+  );
+  return (
+    <>
+      <PanelHeading>
+        The model: {model.name}, {count(others, 'device')}
+      </PanelHeading>
+      <div className="grid grid-cols-2 gap-2">
+        <Labelled label="Without its reference it">
+          <SelectField
+            value={ability.whenReferenceLost}
+            onChange={(e) => {
+              const whenReferenceLost = WHEN_REFERENCE_LOST.find((w) => w === e.target.value);
+              if (whenReferenceLost !== undefined) put('change the behaviour without reference', { whenReferenceLost });
+            }}
+          >
+            {WHEN_REFERENCE_LOST.map((w) => (
+              <option key={w} value={w}>
+                {WHEN_LOST_WORDS[w]}
+              </option>
+            ))}
+          </SelectField>
+        </Labelled>
+        <Labelled label="Sample-rate converter">
+          <SelectField
+            value={ability.src}
+            onChange={(e) => {
+              const src = SRC_PLACES.find((s) => s === e.target.value);
+              if (src !== undefined) put('change the sample-rate converter', { src });
+            }}
+          >
+            {SRC_PLACES.map((s) => (
+              <option key={s} value={s}>
+                {SRC_CHOICES[s]}
+              </option>
+            ))}
+          </SelectField>
+        </Labelled>
+        <OneField
+          label="Holds over, s"
+          mono
+          value={String(ability.holdoverSeconds)}
+          check={positive}
+          onSave={(v) => put(`let it hold over for ${v} s`, { holdoverSeconds: Number(v) })}
+        />
+        <OneField
+          label="Alone within, ppm"
+          mono
+          value={String(ability.freePpm)}
+          check={positive}
+          onSave={(v) => put(`set ${v} ppm`, { freePpm: Number(v) })}
+        />
+        <OneField
+          label="Locks within, ms"
+          mono
+          value={String(ability.relockMs)}
+          check={positive}
+          onSave={(v) => put(`let it lock within ${v} ms`, { relockMs: Number(v) })}
+        />
+      </div>
+      {box('its other side may have a clock of its own', ability.clockGroups === 2, (is) => ({
+        clockGroups: is ? 2 : 1,
+      }))}
+      {box('runs on a battery', ability.isBattery, (isBattery) => ({ isBattery }))}
+    </>
+  );
+}
+
+const SRC_CHOICES = { none: 'none', inputs: 'on network inputs', between: 'between its sides' } as const;
 
 const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);

@@ -28,6 +28,7 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
   const { resolvedTheme, setTheme } = useTheme();
   const [query, setQuery] = useState('');
 
+  const grandmasterId = view?.totals.grandmasterId ?? null;
   const commands = useMemo((): Entry[] => {
     const go = (href: string) => () => router.push(href);
     return [
@@ -68,6 +69,24 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
         detail: 'Network',
         run: go(`/plans/${planId}/network?view=subnets`),
       },
+      {
+        key: 'rates',
+        kind: 'Do',
+        words: 'Show clock groups and who decides the rate',
+        detail: 'Clocks',
+        run: go(`/plans/${planId}/clocks?view=rates`),
+      },
+      ...(grandmasterId === null
+        ? []
+        : [
+            {
+              key: 'drill',
+              kind: 'Do',
+              words: 'What if the grandmaster dies?',
+              detail: 'Clocks',
+              run: go(`/plans/${planId}/clocks?lost=device:${grandmasterId}`),
+            },
+          ]),
       { key: 'undo', kind: 'Do', words: 'Undo', detail: 'Ctrl Z', run: () => void undo() },
       { key: 'redo', kind: 'Do', words: 'Redo', detail: 'Ctrl Y', run: () => void redo() },
       {
@@ -78,7 +97,7 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
         run: () => setTheme(resolvedTheme === 'dark' ? 'light' : 'dark'),
       },
     ];
-  }, [planId, router, resolvedTheme, setTheme]);
+  }, [planId, router, resolvedTheme, setTheme, grandmasterId]);
 
   const found = useMemo((): Entry[] => {
     const words = query.trim().toLowerCase().split(/\s+/).filter(Boolean);

@@ -23,6 +23,7 @@ const SPEEDS = [1e7, 1e8, 1e9, 2.5e9, 5e9, 1e10, 2.5e10, 4e10, 1e11];
 
 /** One cable: what it carries each way, stream by stream and why, and how it is laid. */
 export function LinkPanel({ plan, view, link }: { plan: Plan; view: View; link: Cabling }) {
+  const planId = usePlan((s) => s.planId) ?? '';
   const [detail, setDetail] = useState<LinkDetail | null>(null);
   useEffect(() => {
     let isWanted = true;
@@ -57,6 +58,14 @@ export function LinkPanel({ plan, view, link }: { plan: Plan; view: View; link: 
       {detail?.directions.map((d, n) => (
         <Direction key={n} plan={plan} direction={d} />
       ))}
+      <p className="mt-2">
+        <Link
+          href={`/plans/${planId}/clocks?lost=link:${link.id}`}
+          className="underline underline-offset-2 focus-visible:outline-2 focus-visible:outline-jade"
+        >
+          Who keeps time if it is cut?
+        </Link>
+      </p>
       <InField link={link} />
       <LinkSettings plan={plan} link={link} />
     </>

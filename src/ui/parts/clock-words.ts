@@ -340,6 +340,7 @@ export function clockEventWords(plan: Plan, event: ClockEvent): string {
   }
 }
 
+/** What one device, or several alike, go through. */
 export function stepWords(plan: Plan, step: ClockStep, isMany = false): string {
   const parent = step.parentId === null ? '' : deviceName(plan, step.parentId);
   switch (step.what) {
