@@ -14,6 +14,7 @@ test('an empty plan says what to do first, and from there to a lane takes a minu
   await page.getByLabel(/^Name of the new place/).fill('Lamp room');
   await page.getByRole('button', { name: 'Add', exact: true }).click();
   await expect(page.locator('[data-row="lamp-amp-2"]')).toContainText('10.20.0.11');
+  await expect(page.getByRole('dialog')).toHaveCount(0);
   await page.keyboard.press('n');
   await page.getByLabel('Model').selectOption({ label: 'Stage box 24 × 12' });
   await page.getByRole('button', { name: 'Add', exact: true }).click();

@@ -134,7 +134,7 @@ const FAULTS: readonly (readonly [string, (plan: Plan) => Plan, Finding['about']
     'a subnet with no relay',
     (p) => change(change(p, 'core', { relay: 'none', runsPtp: false }), 'proc', { relay: 'none', clientOnly: true }),
     'subnet-no-time',
-    { subnetId: 'south', devices: 2 },
+    { subnetId: 'south', devices: 2, isTimeElsewhere: true },
   ],
   [
     'a subnet with a relay and no spare',

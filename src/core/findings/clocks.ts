@@ -202,6 +202,7 @@ function relayFindings(plan: Plan, topology: Topology, clocks: Clocks): Finding[
       masterId,
     }),
   );
+  const isTimeElsewhere = time.grandmasterIds.length > 0;
   const relays = new Map<string, { subnetId: string; deviceIds: readonly string[] }[]>();
   for (const segment of time.segments.values()) {
     const { subnetId } = segment;
@@ -224,11 +225,12 @@ function relayFindings(plan: Plan, topology: Topology, clocks: Clocks): Finding[
       findings.push(
         finding({
           id: `no-time|${segment.id}`,
-          severity: 'refusal',
+          severity: isTimeElsewhere ? 'refusal' : 'caution',
           deviceIds: version2,
           about: 'subnet-no-time',
           subnetId,
           devices: version2.length,
+          isTimeElsewhere,
         }),
       );
     }

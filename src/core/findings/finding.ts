@@ -172,7 +172,13 @@ export type ClockSubject =
   | { readonly about: 'priorities-default'; readonly count: number; readonly winnerId: string }
   | { readonly about: 'leader-only-follows'; readonly priority1: number; readonly canLead: boolean }
   | { readonly about: 'battery-grandmaster'; readonly followers: number }
-  | { readonly about: 'subnet-no-time'; readonly subnetId: string; readonly devices: number }
+  | {
+      readonly about: 'subnet-no-time';
+      readonly subnetId: string;
+      readonly devices: number;
+      /** False: no clock of the whole plan is followed by anyone, so that there is no time to pass in. */
+      readonly isTimeElsewhere: boolean;
+    }
   | { readonly about: 'relay-no-spare'; readonly subnetId: string; readonly relayId: string; readonly devices: number }
   | { readonly about: 'relay-unreachable'; readonly relayId: string; readonly masterId: string }
   | { readonly about: 'profile-unmet'; readonly leaderId: string }

@@ -181,6 +181,9 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
     case 'battery-grandmaster':
       return `${first} runs on a battery and keeps time for ${count(f.followers, 'device')}`;
     case 'subnet-no-time':
+      if (!f.isTimeElsewhere) {
+        return `${subnetName(plan, f.subnetId)}: ${count(f.devices, 'device')} only ${f.devices === 1 ? 'follows' : 'follow'}, and nothing in the plan may keep time: add a clock that may lead`;
+      }
       return `${subnetName(plan, f.subnetId)}: no relay passes time in, so ${count(f.devices, 'device')} ${f.devices === 1 ? 'hears' : 'hear'} nobody`;
     case 'relay-no-spare':
       return `${subnetName(plan, f.subnetId)}: only ${deviceName(plan, f.relayId)} passes time in; without it ${count(f.devices, 'device')} ${f.devices === 1 ? 'is' : 'are'} on their own`;
