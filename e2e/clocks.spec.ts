@@ -115,7 +115,8 @@ test('the field tells who keeps time: a take-over is an event with its time and 
   await expect(panel(page)).toContainText(/North master: \d+ devices/);
   await stack.panel('north-master', 'unplug');
   const events = page.getByRole('list', { name: 'Clock events' });
-  await expect(events).toContainText('more went from North master to South master');
+  // Relays lead for a moment until they have heard the spare twice: where the rest came from may be one of them.
+  await expect(events).toContainText(/\d+ more went from [\w ]+ to South master/);
   await expect(panel(page)).toContainText(/follow South master; the plan has North master/);
   await page.goto(`${clocks(stack)}?sel=device:dome-renderer`);
   await expect(panel(page)).toContainText('It follows South master');
@@ -123,7 +124,7 @@ test('the field tells who keeps time: a take-over is an event with its time and 
   await expect(panel(page)).toContainText('It follows North master');
   await page.goto(clocks(stack));
   await expect(panel(page)).not.toContainText('the plan has North master');
-  await expect(events).toContainText('more went from South master to North master');
+  await expect(events).toContainText(/\d+ more went from [\w ]+ to North master/);
 });
 
 for (const theme of ['light', 'dark'] as const) {
