@@ -68,6 +68,8 @@ export class StandinNode {
   private isRegistered = false;
   private isBeating = false;
   private queue: Promise<void> = Promise.resolve();
+  /** What changed while the registry did not know us yet, or was just being told everything. */
+  private readonly missed = new Map<string, ResourceType>();
 
   constructor(
     readonly spec: StandinSpec,
@@ -471,11 +473,13 @@ export class StandinNode {
     try {
       if (this.isRegistered && (await this.post(`health/nodes/${this.nodeId}`)) !== 404) return;
       this.isRegistered = false;
+      this.missed.clear();
       for (const [type, data] of this.resources()) {
         if (!this.isPlugged) return;
         await this.post('resource', { type, data });
       }
       this.isRegistered = true;
+      for (const [id, type] of this.missed) this.publish(type, id);
     } catch {
       this.isRegistered = false; // no registry: the next beat tries again
     } finally {
@@ -487,7 +491,10 @@ export class StandinNode {
   private publish(type: ResourceType, id: string): void {
     this.versions.set(id, taiNow());
     this.queue = this.queue.then(async () => {
-      if (!this.isRegistered) return;
+      if (!this.isRegistered) {
+        this.missed.set(id, type);
+        return;
+      }
       const found = this.resources().find(([, r]) => r.id === id);
       if (found === undefined || found[0] !== type) return;
       try {

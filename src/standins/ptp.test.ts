@@ -4,7 +4,9 @@ import { planOfFile } from '../core/formats/plan-file';
 import { topologyOf } from '../core/network/topology';
 import { skerryPoint } from '../demo/skerry-point';
 import { ptpClocksOfPlan } from './fleet';
+import { StandinNode } from './node';
 import { PtpFabric, type PtpClock } from './ptp';
+import { Registry } from './registry';
 
 const identity = (n: number) => `001B19FFFE${n.toString(16).toUpperCase().padStart(6, '0')}`;
 const spec = (n: number, ports: string[], change: Partial<PtpClock> = {}, priority1 = 128): PtpClock => ({
@@ -139,4 +141,60 @@ describe('PTP of the stand-ins, in time', () => {
     pass(6000);
     agree([]);
   });
+});
+
+test('a node whose clock comes to rest while it registers tells the registry so', async () => {
+  jest.useRealTimers();
+  const registry = new Registry({ address: '127.99.7.1', port: 18_877, expiryMs: 5000 });
+  await registry.start();
+  const only: PtpClock = { ...spec(1, ['A']), id: 'box', announceIntervalMs: 20, announceTimeout: 2 };
+  fabric = new PtpFabric([only], 1);
+  const node = new StandinNode(
+    {
+      id: 'box',
+      name: 'Box',
+      serial: 'P-1',
+      interfaces: [{ name: 'A', address: '127.99.7.11' }],
+      legs: [{ name: 'A', address: '127.99.7.11' }],
+      channelsReceive: 0,
+      channelsSend: 64,
+      streamsReceive: 0,
+      streamsSend: 64,
+      channelsPerStream: 8,
+      rateHz: 48_000,
+      encoding: 'L24',
+      packetTimeUs: 1000,
+      ratesHz: [48_000, 96_000],
+    },
+    { port: 18_078, registryUrl: 'http://127.99.7.1:18877', heartbeatMs: 400, remember: () => {}, ptp: fabric },
+    undefined,
+  );
+  await node.plug();
+  const clockAtRegistry = async () => {
+    const answer = await fetch('http://127.99.7.1:18877/x-nmos/query/v1.3/nodes');
+    const [found] = (await answer.json()) as { clocks: object[] }[];
+    return found?.clocks[0];
+  };
+  const end = Date.now() + 20_000;
+  let clock = await clockAtRegistry();
+  while (Date.now() < end && !('gmid' in (clock ?? {}))) {
+    await new Promise((resolve) => setTimeout(resolve, 20));
+    clock = await clockAtRegistry();
+  }
+  // IS-04 v1.3, clock_ptp: the identity in small letters with hyphens.
+  expect(clock).toEqual({
+    name: 'clk0',
+    ref_type: 'ptp',
+    traceable: false,
+    version: 'IEEE1588-2008',
+    gmid: '00-1b-19-ff-fe-00-00-01',
+    locked: false,
+  });
+  // Another rate from the front panel is in its flows; one that it has not is refused.
+  expect(node.changeRate(96_000)).toBe(true);
+  expect(node.changeRate(44_100)).toBe(false);
+  const flows = await (await fetch('http://127.99.7.11:18078/x-nmos/node/v1.3/flows')).json();
+  expect((flows as { sample_rate: object }[])[0]!.sample_rate).toEqual({ numerator: 96_000, denominator: 1 });
+  await node.unplug();
+  await registry.stop();
 });

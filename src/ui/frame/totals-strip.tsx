@@ -14,49 +14,52 @@ export function TotalsStrip() {
   return (
     <footer
       aria-label="Totals"
-      className="col-span-2 flex items-center gap-5 overflow-hidden border-t border-line bg-panel px-3.5 whitespace-nowrap text-dim"
+      className="col-span-2 flex items-center justify-between gap-5 overflow-hidden border-t border-line bg-panel px-3.5 whitespace-nowrap text-dim"
     >
       {now === undefined || base === undefined ? null : (
         <>
-          <Figure name="Streams" value={String(now.streams)} change={now.streams - base.streams} />
-          <Figure
-            name="Channels"
-            value={`${now.channels.used} of ${now.channels.limit}`}
-            change={now.channels.used - base.channels.used}
-          />
-          <Figure
-            name="Sent"
-            value={bits(now.sentBitsPerSecond)}
-            change={now.sentBitsPerSecond - base.sentBitsPerSecond}
-            word={(n) => bits(n)}
-          />
-          {now.busiest === null ? null : (
+          {/* What is counted last is cut first; refusals always stand. */}
+          <span className="flex min-w-0 items-center gap-5 overflow-hidden">
+            <Figure name="Streams" value={String(now.streams)} change={now.streams - base.streams} />
             <Figure
-              name="Busiest link"
-              value={percent(now.busiest.share)}
-              change={Math.round((now.busiest.share - (base.busiest?.share ?? 0)) * 10_000) / 10_000}
-              word={percent}
+              name="Channels"
+              value={`${now.channels.used} of ${now.channels.limit}`}
+              change={now.channels.used - base.channels.used}
             />
-          )}
-          <Figure
-            name="Longest link offset"
-            value={`${ms(now.longestOffsetNs)} ms`}
-            change={now.longestOffsetNs - base.longestOffsetNs}
-            word={(n) => `${ms(n)} ms`}
-          />
-          {plan === undefined || now.grandmasterId === null ? null : (
-            <span className={now.grandmasterId === base.grandmasterId ? '' : 'text-violet'}>
-              Grandmaster{' '}
-              <b className="font-medium text-ink">{plan.devices.get(now.grandmasterId)?.name ?? now.grandmasterId}</b>
-            </span>
-          )}
-          {preview !== null ? (
-            <span className="text-jade" role="status">
-              Preview: {preview.result.newStreamIds.length} new, {preview.result.disturbedStreamIds.length} carrying
-              interrupted
-            </span>
-          ) : null}
-          <span className={`ml-auto ${now.refusals > 0 ? 'text-madder' : ''}`} data-testid="refusals">
+            <Figure
+              name="Sent"
+              value={bits(now.sentBitsPerSecond)}
+              change={now.sentBitsPerSecond - base.sentBitsPerSecond}
+              word={(n) => bits(n)}
+            />
+            {now.busiest === null ? null : (
+              <Figure
+                name="Busiest link"
+                value={percent(now.busiest.share)}
+                change={Math.round((now.busiest.share - (base.busiest?.share ?? 0)) * 10_000) / 10_000}
+                word={percent}
+              />
+            )}
+            <Figure
+              name="Longest link offset"
+              value={`${ms(now.longestOffsetNs)} ms`}
+              change={now.longestOffsetNs - base.longestOffsetNs}
+              word={(n) => `${ms(n)} ms`}
+            />
+            {plan === undefined || now.grandmasterId === null ? null : (
+              <span className={now.grandmasterId === base.grandmasterId ? '' : 'text-violet'}>
+                Grandmaster{' '}
+                <b className="font-medium text-ink">{plan.devices.get(now.grandmasterId)?.name ?? now.grandmasterId}</b>
+              </span>
+            )}
+            {preview !== null ? (
+              <span className="text-jade" role="status">
+                Preview: {preview.result.newStreamIds.length} new, {preview.result.disturbedStreamIds.length} carrying
+                interrupted
+              </span>
+            ) : null}
+          </span>
+          <span className={`shrink-0 ${now.refusals > 0 ? 'text-madder' : ''}`} data-testid="refusals">
             {now.refusals === 0 ? 'No refusals' : `${now.refusals} refusal${now.refusals === 1 ? '' : 's'}`}
             <Change n={now.refusals - base.refusals} />
           </span>
