@@ -122,7 +122,7 @@ describe('PTP of the stand-ins, in time', () => {
     const specs = ptpClocksOfPlan(file);
     const f = running(specs, 5);
     const expected = (lost: string[]) => {
-      const losses = { deviceIds: new Set(lost), referenceIds: new Set<string>() };
+      const losses = { deviceIds: new Set(lost), referenceIds: new Set<string>(), cutSockets: new Set<string>() };
       return clocksOf(plan, topologyOf(plan), losses).time.byDevice;
     };
     const agree = (lost: string[]) => {

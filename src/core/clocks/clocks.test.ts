@@ -292,8 +292,10 @@ describe('take-over', () => {
     expect(kept(plan, 'box').grandmasterId).toBe('gm');
     const pulled = (linkId: string) =>
       takeOver(plan, topologyOf(plan), clocks(plan), { deviceIds: [], linkIds: [linkId], referenceIds: [] });
-    const apart = apply(plan, { kind: 'remove-link', linkId: 'lb' });
-    expect(pulled('lb').after.time).toEqual(clocks(apart).time);
+    // Its own cable gone, the amplifier hears nobody; the grandmaster's gone, all but it follow the spare.
+    expect(pulled('lb').steps.map((s) => [s.deviceId, s.what])).toEqual([['box', 'alone']]);
+    expect(pulled('lg').after.time.byDevice.get('box')!.grandmasterId).toBe('spare');
+    expect(pulled('lg').after.time.byDevice.get('gm')!.grandmasterId).toBe('gm');
   });
 
   test('steps never come before the loss, nor a child before its parent', () => {

@@ -9,8 +9,10 @@ import { referenceStates, type ReferenceState } from './reference-state';
 export interface Losses {
   readonly deviceIds: ReadonlySet<string>;
   readonly referenceIds: ReadonlySet<string>;
+  /** Sockets whose cable is gone, as `device port`: what is in them hears nobody there. */
+  readonly cutSockets: ReadonlySet<string>;
 }
-export const NO_LOSSES: Losses = { deviceIds: new Set(), referenceIds: new Set() };
+export const NO_LOSSES: Losses = { deviceIds: new Set(), referenceIds: new Set(), cutSockets: new Set() };
 
 /** Who keeps time, and what every device's samples are paced by. The two are different questions. */
 export interface Clocks {
@@ -24,7 +26,7 @@ export interface Clocks {
 /** Pure, and the same for any order of records. Cables and switches that fail are for the topology to leave out. */
 export function clocksOf(plan: Plan, topology: Topology, losses: Losses = NO_LOSSES): Clocks {
   const references = referenceStates(plan, losses.deviceIds, losses.referenceIds);
-  const network = clockNetworkOf(plan, topology, references, losses.deviceIds);
+  const network = clockNetworkOf(plan, topology, references, losses.deviceIds, losses.cutSockets);
   const time = keepTime(network);
   return { network, time, media: mediaClocks(plan, time, references, losses.deviceIds), references };
 }

@@ -47,6 +47,7 @@ export function clockNetworkOf(
   topology: Topology,
   references: ReadonlyMap<string, ReferenceState>,
   lost: ReadonlySet<string>,
+  cutSockets: ReadonlySet<string>,
 ): ClockNetwork {
   const planned = new Map<string, PlannedClock>();
   for (const deviceId of [...plan.devices.keys()].sort()) {
@@ -54,7 +55,7 @@ export function clockNetworkOf(
     const found = plannedClock(plan, deviceId);
     if (found !== null && found.settings.runsPtp) planned.set(deviceId, found);
   }
-  const segmentOf = segmentsOf(plan, topology, planned);
+  const segmentOf = segmentsOf(plan, topology, planned, cutSockets);
 
   const clocks = new Map<string, NetworkClock>();
   const grants = new Map<string, string[]>();
@@ -135,7 +136,12 @@ export function canReach(plan: Plan, topology: Topology, fromId: string, toId: s
   return subnets(fromId).some((id) => there.includes(topology.routes.domainOf('unicast', id)));
 }
 
-function segmentsOf(plan: Plan, topology: Topology, planned: ReadonlyMap<string, PlannedClock>) {
+function segmentsOf(
+  plan: Plan,
+  topology: Topology,
+  planned: ReadonlyMap<string, PlannedClock>,
+  cutSockets: ReadonlySet<string>,
+) {
   const { network } = topology;
   const rootOf = (i: Interface, model: PlannedClock['model']): string | null => {
     const subnetId = i.subnetId as string;
@@ -146,7 +152,7 @@ function segmentsOf(plan: Plan, topology: Topology, planned: ReadonlyMap<string,
     }
     const port = model.ports.find((p) => p.role === i.name);
     const at = port === undefined ? null : topology.attachmentOf(i.deviceId, port.name);
-    if (at === null) return null;
+    if (at === null) return cutSockets.has(`${i.deviceId} ${port?.name}`) ? `cut ${i.deviceId}` : null;
     if (at.switchIndex < 0) return `link ${at.link.id}`;
     return String(network.treeOf(subnetId).root[at.switchIndex]);
   };

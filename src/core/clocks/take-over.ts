@@ -52,17 +52,20 @@ export interface TakeOver {
 }
 
 /** The plan without some cables; switches that are lost take their cables with them. */
-function planWithout(plan: Plan, loss: ClockLoss): Plan {
+function planWithout(plan: Plan, loss: ClockLoss): { cut: Plan; cutSockets: ReadonlySet<string> } {
   const lost = new Set(loss.deviceIds);
   const links = new Set(loss.linkIds);
+  const cutSockets = new Set<string>();
   const changes: RecordChange[] = [];
   for (const link of plan.links.values()) {
     const isAtLostSwitch = [link.from, link.to].some(
       (end) => lost.has(end.deviceId) && plan.models.get(plan.devices.get(end.deviceId)?.modelId ?? '')?.switching,
     );
-    if (links.has(link.id) || isAtLostSwitch) changes.push({ table: 'links', before: link, after: null });
+    if (!links.has(link.id) && !isAtLostSwitch) continue;
+    changes.push({ table: 'links', before: link, after: null });
+    for (const { deviceId, port } of [link.from, link.to]) cutSockets.add(`${deviceId} ${port}`);
   }
-  return applyChanges(plan, changes);
+  return { cut: applyChanges(plan, changes), cutSockets };
 }
 
 /**
@@ -71,8 +74,8 @@ function planWithout(plan: Plan, loss: ClockLoss): Plan {
  * whose parent stays hears of the change with the parent's next announce. Then comes what its model takes to lock.
  */
 export function takeOver(plan: Plan, topology: Topology, before: Clocks, loss: ClockLoss): TakeOver {
-  const cut = planWithout(plan, loss);
-  const losses = { deviceIds: new Set(loss.deviceIds), referenceIds: new Set(loss.referenceIds) };
+  const { cut, cutSockets } = planWithout(plan, loss);
+  const losses = { deviceIds: new Set(loss.deviceIds), referenceIds: new Set(loss.referenceIds), cutSockets };
   const after = clocksOf(cut, cut === plan ? topology : topologyOf(cut), losses);
   const steps = stepsBetween(before, after);
   const paces: PaceChange[] = [];

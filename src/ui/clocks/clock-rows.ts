@@ -6,7 +6,7 @@ import { membersOfGroup } from '@/core/clocks/group-rate';
 import type { Finding } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
 import type { ClockGroup, ClockSettings, Device, Reference } from '@/core/plan/records';
-import { originWords, paceWords, REFERENCE_WORDS, SHORT_PROFILE_WORDS } from '@/ui/parts/clock-words';
+import { originWords, paceWords, REFERENCE_WORDS, referenceName, SHORT_PROFILE_WORDS } from '@/ui/parts/clock-words';
 import { deviceName } from '@/ui/parts/network-words';
 import { isInPlace } from '@/ui/parts/place';
 import { wrongBy, type Wrong } from '@/ui/parts/wrong';
@@ -28,6 +28,8 @@ export interface ClockRow {
   /** What it may do as it is set. */
   readonly may: 'lead' | 'relay' | 'follow';
   readonly pace: string;
+  /** Names, in the order in which they are tried. */
+  readonly references: string;
   readonly rateHz: number;
   readonly wrong: Wrong;
 }
@@ -42,6 +44,7 @@ export type ClockColumn =
   | 'class'
   | 'may'
   | 'pace'
+  | 'references'
   | 'rate'
   | 'wrong';
 
@@ -89,6 +92,7 @@ export function clockRows(
       clockClass: kept?.clockClass ?? ability.classFree,
       may: settings.relay !== 'none' ? 'relay' : settings.clientOnly || !ability.mayLead ? 'follow' : 'lead',
       pace,
+      references: settings.referenceIds.map((id) => referenceName(plan, id)).join(', '),
       rateHz: model.ratesHz.length === 0 ? 0 : device.rateHz,
       wrong: wrong.get(device.id) ?? NOTHING,
     });

@@ -61,7 +61,7 @@ export function ClockSheet(props: SheetOf<ClockRow>) {
     {
       id: 'role',
       title: 'Does',
-      width: '92px',
+      width: '84px',
       cell: (r) => (
         <span className={r.role === 'grandmaster' ? 'text-jade' : r.role === 'hears nobody' ? 'text-madder' : ''}>
           {r.role}
@@ -71,26 +71,34 @@ export function ClockSheet(props: SheetOf<ClockRow>) {
     {
       id: 'hears',
       title: 'Hears',
-      width: 'minmax(86px,0.8fr)',
+      width: 'minmax(78px,0.7fr)',
       tone: 'dim',
       cell: (r) => r.hears,
       hint: (r) => r.hears,
     },
-    { id: 'may', title: 'May', width: '52px', tone: 'dim', cell: (r) => r.may },
-    { id: 'domain', title: 'Dom.', width: '46px', isNumber: true, cell: (r) => r.settings.domainNumber },
-    { id: 'profile', title: 'Profile', width: '72px', tone: 'dim', cell: (r) => r.profile },
-    { id: 'priority1', title: 'P1', width: '40px', isNumber: true, cell: (r) => r.settings.priority1 },
-    { id: 'priority2', title: 'P2', width: '40px', isNumber: true, cell: (r) => r.settings.priority2 },
-    { id: 'class', title: 'Class', width: '48px', isNumber: true, cell: (r) => r.clockClass },
+    { id: 'may', title: 'May', width: '50px', tone: 'dim', cell: (r) => r.may },
+    { id: 'domain', title: 'Dom.', width: '42px', isNumber: true, cell: (r) => r.settings.domainNumber },
+    { id: 'profile', title: 'Profile', width: '64px', tone: 'dim', cell: (r) => r.profile },
+    { id: 'priority1', title: 'P1', width: '36px', isNumber: true, cell: (r) => r.settings.priority1 },
+    { id: 'priority2', title: 'P2', width: '36px', isNumber: true, cell: (r) => r.settings.priority2 },
+    { id: 'class', title: 'Class', width: '44px', isNumber: true, cell: (r) => r.clockClass },
     {
       id: 'pace',
       title: 'Paced by',
-      width: 'minmax(96px,0.9fr)',
+      width: 'minmax(84px,0.8fr)',
       tone: 'dim',
       cell: (r) => r.pace,
       hint: (r) => r.pace,
     },
-    { id: 'rate', title: 'kHz', width: '46px', isNumber: true, cell: (r) => (r.rateHz === 0 ? '' : kHz(r.rateHz)) },
+    {
+      id: 'references',
+      title: 'References',
+      width: 'minmax(66px,0.7fr)',
+      tone: 'dim',
+      cell: (r) => r.references,
+      hint: (r) => r.references,
+    },
+    { id: 'rate', title: 'kHz', width: '40px', isNumber: true, cell: (r) => (r.rateHz === 0 ? '' : kHz(r.rateHz)) },
     { id: 'wrong', title: 'Wrong', width: '56px', cell: (r) => <WrongCell {...r.wrong} /> },
   ];
   return (

@@ -25,6 +25,7 @@ import { PlugDialog } from './plug-dialog';
 
 /** A device as the network sees it: sockets and what is in them, addresses, and for a switch its settings and power. */
 export function DevicePanel({ plan, view, device }: { plan: Plan; view: View; device: Device }) {
+  const planId = usePlan((s) => s.planId) ?? '';
   const model = plan.models.get(device.modelId);
   const findings = view.findings.filter((f) => f.stage === 'network' && f.deviceIds.includes(device.id));
   const place = plan.places.get(device.placeId ?? '')?.name;
@@ -60,6 +61,14 @@ export function DevicePanel({ plan, view, device }: { plan: Plan; view: View; de
           </SelectField>
         </Labelled>
       </div>
+      <p className="mt-2">
+        <Link
+          href={`/plans/${planId}/clocks?lost=device:${device.id}`}
+          className="underline underline-offset-2 focus-visible:outline-2 focus-visible:outline-jade"
+        >
+          Who keeps time if it dies?
+        </Link>
+      </p>
       {model?.switching ? <SwitchParts plan={plan} view={view} device={device} model={model} /> : null}
       <Addresses plan={plan} device={device} />
       {model ? <Sockets plan={plan} view={view} device={device} model={model} /> : null}
