@@ -44,6 +44,11 @@ test('a drill shows the new tree, the times of take-over and the lanes that are 
   await drill.getByRole('button', { name: 'End the drill' }).click();
   await expect(tree(page).getByRole('button', { name: /^North master grandmaster/ })).toBeVisible();
   await expect(page.getByRole('region', { name: 'On their own' })).toHaveCount(0);
+  // The same is asked of a cable where it is drawn.
+  await page.goto(stack.gear.replace(/gear$/, 'network?view=cables&sel=link:drop-lab-recorder-a'));
+  await page.getByRole('link', { name: 'Who keeps time if it is cut?' }).click();
+  await expect(drill).toContainText('Lab recorder hears nobody');
+  await expect(page.getByRole('region', { name: 'On their own' })).toContainText('Lab recorder');
 });
 
 test('the subnet without a spare relay is found, and the proposed clock plan mends it in one step that can be undone', async ({
