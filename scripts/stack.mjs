@@ -103,7 +103,10 @@ export async function fillDemo(options, say = () => {}) {
   if (!isNew) return plan;
   const { file } = await (await fetch(`${app}/${plan.id}`)).json();
   const channels = file.subscriptions.map((s) => ({ deviceId: s.receiverDeviceId, channel: s.receiverChannel }));
-  // All devices that will come have come, with all they have, when the registry's lists stay the same for a while.
+  // All stand-ins that can answer are registered with all they have, and nothing has changed for a while.
+  const there = (await (await fetch(panel)).json()).filter((s) => s.isPlugged && s.fault === null);
+  const sum = (field) => there.reduce((total, s) => total + s[field], 0);
+  const wanted = [there.length, sum('streamsSend'), sum('streamsReceive')];
   const registry = `http://127.0.0.1:${options.registryPort}/x-nmos/query/v1.3`;
   let last = '';
   let since = Date.now();
@@ -114,7 +117,8 @@ export async function fillDemo(options, say = () => {}) {
     const now = [...counts, receivers.length].join();
     if (now !== last) since = Date.now();
     last = now;
-    return receivers.length > 0 && Date.now() - since > 2500;
+    const isAll = counts.every((n, i) => n >= wanted[i]);
+    return isAll && receivers.length > 0 && Date.now() - since > 2500;
   });
   say(`Sending ${channels.length} lanes of the demo to the stand-ins …`);
   for (let attempt = 1; attempt <= 3; attempt += 1) {

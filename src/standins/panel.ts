@@ -22,6 +22,8 @@ export function panelServer(
     delayMs: node.delayMs,
     fault: node.fault,
     rateHz: node.rateHz,
+    streamsSend: node.spec.streamsSend,
+    streamsReceive: node.spec.streamsReceive,
     clock: ptp.report(node.spec.id),
   });
   const act = async (id: string | undefined, what: (node: StandinNode) => Promise<void> | void): Promise<Response> => {

@@ -61,7 +61,7 @@ export function ClockSheet(props: SheetOf<ClockRow>) {
     {
       id: 'role',
       title: 'Does',
-      width: '84px',
+      width: '94px',
       cell: (r) => (
         <span className={r.role === 'grandmaster' ? 'text-jade' : r.role === 'hears nobody' ? 'text-madder' : ''}>
           {r.role}
@@ -85,7 +85,7 @@ export function ClockSheet(props: SheetOf<ClockRow>) {
     {
       id: 'pace',
       title: 'Paced by',
-      width: 'minmax(84px,0.8fr)',
+      width: 'minmax(76px,0.8fr)',
       tone: 'dim',
       cell: (r) => r.pace,
       hint: (r) => r.pace,
