@@ -72,8 +72,10 @@ function keptBy(found: NetworkClock, state: ClockState, idByIdentity: ReadonlyMa
     state.grandmasterIdentity === null
       ? null
       : (idByIdentity.get(`${clock.domainNumber} ${state.grandmasterIdentity}`) ?? null);
-  const isGrandmaster = grandmasterId === deviceId && ports.some((p) => p.state === 'leads');
-  const leads = ports.some((p) => p.state === 'leads');
+  const isBeaten = ports.some((p) => p.state === 'passive');
+  // Answering who asks it across routers makes no grandmaster of one that is beaten where it is.
+  const leads = ports.some((p) => p.state === 'leads' && (p.subnetId !== null || !isBeaten));
+  const isGrandmaster = grandmasterId === deviceId && leads;
   return {
     deviceId,
     domainNumber: clock.domainNumber,
@@ -85,7 +87,7 @@ function keptBy(found: NetworkClock, state: ClockState, idByIdentity: ReadonlyMa
     segment: ports.find((p) => p.state === 'follows')?.segment ?? null,
     ports,
     isRelaying: leads && !isGrandmaster,
-    isStandingBy: !leads && ports.some((p) => p.state === 'passive'),
+    isStandingBy: !leads && isBeaten,
   };
 }
 

@@ -84,9 +84,11 @@ export function ClockPanel({
             ? `Grandmaster of ${count(followers, 'device')}.`
             : kept?.parentId != null
               ? `Hears ${deviceName(plan, kept.parentId)}${kept.parentId === kept.grandmasterId ? ', the grandmaster' : `; grandmaster is ${deviceName(plan, kept.grandmasterId ?? '')}, ${count(kept.stepsRemoved ?? 0, 'step')} away`}.`
-              : role === 'no PTP'
-                ? 'Runs no PTP.'
-                : 'Hears nobody.'}
+              : role === 'stands by'
+                ? 'Stands by, locked to its own reference.'
+                : role === 'no PTP'
+                  ? 'Runs no PTP.'
+                  : 'Hears nobody.'}
       </p>
       <p className="mt-2">
         <Button onClick={onLose} disabled={isLost}>

@@ -50,6 +50,8 @@ export type ClockColumn =
 
 export function roleOf(kept: KeptTime | undefined, settings: ClockSettings): ClockRole {
   if (!settings.runsPtp) return 'no PTP';
+  // One that is locked to GNSS and beaten follows nobody: it waits.
+  if (kept?.grandmasterId === null && kept.isStandingBy) return 'stands by';
   if (kept === undefined || kept.grandmasterId === null) return 'hears nobody';
   if (kept.grandmasterId === kept.deviceId) return 'grandmaster';
   if (kept.isRelaying) return 'relays';

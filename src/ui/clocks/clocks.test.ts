@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { takeOver, type ClockLoss } from '@/core/clocks/take-over';
 import { proposeClocks } from '@/core/clocks/propose';
 import { fileOfPlan, planOfFile } from '@/core/formats/plan-file';
+import { apply } from '@/core/plan/test-plan';
 import { reckon } from '@/core/reckon/reckon';
 import { generatePlan } from '@/demo/generate';
 import { skerryPoint } from '@/demo/skerry-point';
@@ -51,6 +52,22 @@ describe('the tree of time', () => {
     const south = core.segments.find((s) => s.id === 'a-south')!;
     expect(south.standingBy).toEqual(['south-processor']);
   });
+});
+
+test('a second clock on GNSS stands by: it is neither alone nor a follower', () => {
+  const settings = plan.clocks.get('south-master')!;
+  const both = apply(plan, {
+    kind: 'put-clock',
+    settings: { ...settings, mediaClock: 'references', referenceIds: ['gnss-north'] },
+  });
+  const { clocks, findings } = reckon(both);
+  const shown = { time: clocks.time, media: clocks.media };
+  expect(clockRows(both, shown, [], [], null).find((r) => r.device.id === 'south-master')!.role).toBe('stands by');
+  const tree = timeTree(both, shown);
+  expect(tree.alone).toEqual([]);
+  const core = tree.roots[0]!.segments.flatMap((s) => s.relays).find((r) => r.deviceId === 'core-a')!;
+  expect(core.segments.find((s) => s.id === 'a-south')!.standingBy).toContain('south-master');
+  expect(findings.filter((f) => f.stage === 'clocks').map((f) => f.about)).toEqual(['relay-no-spare']);
 });
 
 describe('what the worker tells of clocks', () => {

@@ -87,7 +87,7 @@ export function timeTree(plan: Plan, { time }: ClockView): TimeTree {
   const roots = time.grandmasterIds.map(leaderNode);
   const alone = [
     ...roots.filter((r) => r.below === 0).map((r) => r.deviceId),
-    ...[...time.byDevice.values()].filter((k) => k.grandmasterId === null).map((k) => k.deviceId),
+    ...[...time.byDevice.values()].filter((k) => k.grandmasterId === null && !k.isStandingBy).map((k) => k.deviceId),
   ].sort(byName);
   return { roots: roots.filter((r) => r.below > 0), alone };
 }
