@@ -25,7 +25,9 @@ export function GearStage() {
   const field = usePlan((s) => s.field);
   const [place] = useQueryState('place');
   const [text, setText] = useQueryState('find', parseAsString.withDefault(''));
-  const [adding, setAdding] = useQueryState('add');
+  // A link may open the dialog; whether it is open is not kept in the address bar, which follows a moment late.
+  const [asked, setAsked] = useQueryState('add');
+  const [isAdding, setAdding] = useState(false);
   const [open, setOpen] = useQueryState('device');
   const [cursorId, setCursorId] = useQueryState('sel');
   const [sort, setSort] = useState<{ column: GearColumn; isDescending: boolean }>({
@@ -56,12 +58,17 @@ export function GearStage() {
         e.target instanceof HTMLElement && e.target.closest('input, textarea, select, [role=dialog]') !== null;
       if (!isBusy && !e.ctrlKey && !e.metaKey && !e.altKey && e.key.toLowerCase() === 'n') {
         e.preventDefault();
-        void setAdding('1');
+        setAdding(true);
       }
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [setAdding]);
+  }, []);
+  const isAddOpen = isAdding || asked !== null;
+  const closeAdd = () => {
+    setAdding(false);
+    if (asked !== null) void setAsked(null);
+  };
 
   if (shown === null) return null;
   const { plan, view } = shown;
@@ -98,7 +105,7 @@ export function GearStage() {
             and hear. A device may stay on paper until the real one is found.
           </p>
           <p className="mt-4 flex items-center gap-2">
-            <Button tone="main" autoFocus onClick={() => void setAdding('1')}>
+            <Button tone="main" autoFocus onClick={() => setAdding(true)}>
               Add the first devices <Key>N</Key>
             </Button>
             {field.unknown.length > 0 ? (
@@ -142,7 +149,7 @@ export function GearStage() {
             <Button disabled={chosen.length === 0} onClick={remove}>
               Remove <Key>Del</Key>
             </Button>
-            <Button tone="main" onClick={() => void setAdding('1')}>
+            <Button tone="main" onClick={() => setAdding(true)}>
               Add <Key>N</Key>
             </Button>
           </div>
@@ -163,12 +170,12 @@ export function GearStage() {
           )}
         </>
       )}
-      {adding ? (
+      {isAddOpen ? (
         <AddDevices
           plan={plan}
-          onClose={() => void setAdding(null)}
+          onClose={closeAdd}
           onAdded={(ids) => {
-            void setAdding(null);
+            closeAdd();
             mark(ids);
             void setCursorId(ids[0] ?? null);
           }}
