@@ -4,7 +4,7 @@ import { accepts, intervalsOf } from '../clocks/profiles';
 import { proposeClocks } from '../clocks/propose';
 import { topologyOf } from '../network/topology';
 import type { Command } from '../plan/commands';
-import type { Plan } from '../plan/plan';
+import { subscriptionsOf, type Plan } from '../plan/plan';
 import { freeId } from '../plan/propose-devices';
 import type { ClockSettings, MediaClockSource } from '../plan/records';
 import { RATES_HZ } from '../streams/format';
@@ -34,6 +34,7 @@ export type ClockFix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'own-group'; readonly deviceIds: readonly string[]; readonly rateHz: number }
   | { readonly does: 'set-authority'; readonly groupId: string; readonly deviceId: string }
   | { readonly does: 'leave-side'; readonly deviceId: string; readonly groupId: string }
+  | { readonly does: 'clear-between'; readonly lanes: number; readonly pairs: number }
   | { readonly does: 'lead-as-found'; readonly deviceId: string }
   | { readonly does: 'stop-ptp'; readonly deviceIds: readonly string[] }
 );
@@ -141,7 +142,7 @@ export function clockFixes(plan: Plan, finding: Finding & ClockSubject): (ClockF
     }
     case 'free-running': {
       const astray = finding.deviceIds.filter((id) => settingsOf(plan, id)?.mediaClock !== 'ptp');
-      return [...follow(plan, astray, 'ptp'), ...clockPlan(plan)];
+      return [...follow(plan, astray, 'ptp'), ...clockPlan(plan), ...clearBetween(plan, finding.pairs)];
     }
     case 'free-running-sides':
       return changed(
@@ -211,6 +212,19 @@ function follow(plan: Plan, deviceIds: readonly string[], mediaClock: MediaClock
     changeOf(plan, id, { mediaClock, ...(mediaClock === 'ptp' ? { runsPtp: true } : {}) }),
   );
   return commands.length === 0 ? [] : [{ does: 'follow', deviceIds, mediaClock, commands }];
+}
+
+/** The last way out: nothing is heard across the two clocks any more. */
+function clearBetween(plan: Plan, pairs: readonly { senderId: string; receiverId: string }[]): ClockFix[] {
+  const channels = pairs.flatMap(({ senderId, receiverId }) =>
+    [...subscriptionsOf(plan, receiverId).values()]
+      .filter((s) => s.senderDeviceId === senderId)
+      .map((s) => ({ deviceId: receiverId, channel: s.receiverChannel })),
+  );
+  const commands: Command[] = [{ kind: 'unsubscribe', channels }];
+  return channels.length === 0
+    ? []
+    : [{ does: 'clear-between', lanes: channels.length, pairs: pairs.length, commands }];
 }
 
 /** Takes the field's grandmaster for the plan's: a step better than the planned one in priority 1. */

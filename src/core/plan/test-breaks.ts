@@ -1,8 +1,9 @@
 import fc from 'fast-check';
+import { plannedClock } from '../clocks/clock-settings';
 import { switchSettingsOf } from '../network/switch-settings';
 import { applyCommands, type Command } from './commands';
 import type { Plan } from './plan';
-import { CABLES, isRouted } from './records';
+import { CABLES, isRouted, type ClockSettings } from './records';
 
 /** Mistakes for tests: what people in a hurry do to a plan, any of them in any order. */
 
@@ -120,6 +121,34 @@ const wireMistake = fc
     return router ? { kind: 'remove-interface', deviceId: router.deviceId, name: router.name } : null;
   });
 
+/** What goes wrong with time: priorities, domains, intervals, relays, references, groups and rates. */
+const clockMistake = fc
+  .record({ n: which, other: which, what: fc.nat({ max: 13 }) })
+  .map(({ n, other, what }): Break => (plan) => {
+    const ids = [...plan.devices.keys()].filter((id) => plannedClock(plan, id) !== null);
+    const settings = plannedClock(plan, nth(ids, n) ?? '')?.settings;
+    const reference = nth(plan.references.values(), other);
+    const group = nth(plan.clockGroups.values(), other);
+    if (settings === undefined || reference === undefined || group === undefined) return null;
+    if (what === 0) return { kind: 'put-reference', reference: { ...reference, isFed: false } };
+    if (what === 1) return { kind: 'remove-reference', referenceId: reference.id };
+    if (what === 2) return { kind: 'put-clock-group', group: { ...group, authority: null } };
+    if (what === 3) return { kind: 'remove-clock-group', groupId: group.id };
+    const change = [
+      { priority1: [1, 10, 20, 128][other % 4] as number, clientOnly: false },
+      { priority1: 128, priority2: 128, clientOnly: false },
+      { domainNumber: other % 2 === 0 ? 0 : 127 },
+      { clientOnly: true },
+      { logAnnounceInterval: [-2, 1][other % 2] as number },
+      { relay: 'none' as const, unicastMasterIds: [] },
+      { mediaClock: 'references' as const, referenceIds: [reference.id] },
+      { mediaClock: 'own' as const },
+      { runsPtp: false },
+      { groupId: group.id, secondGroupId: nth(plan.clockGroups.keys(), n) ?? null, clockIdentity: null },
+    ][what - 4] as Partial<ClockSettings>;
+    return { kind: 'put-clock', settings: { ...settings, ...change } };
+  });
+
 const MISTAKES = {
   addresses: addressMistake,
   cables: cableMistake,
@@ -127,6 +156,7 @@ const MISTAKES = {
   subnets: subnetMistake,
   devices: deviceMistake,
   wire: wireMistake,
+  clocks: clockMistake,
 };
 type Kind = keyof typeof MISTAKES;
 const KINDS = Object.keys(MISTAKES) as readonly Kind[];

@@ -277,6 +277,8 @@ export function clockFixWords(plan: Plan, fix: ClockFix): string {
       return `Let ${deviceName(plan, fix.deviceId)} decide the rate of ${groupName(plan, fix.groupId)}`;
     case 'leave-side':
       return `Take the other side of ${deviceName(plan, fix.deviceId)} out of ${groupName(plan, fix.groupId)}`;
+    case 'clear-between':
+      return `Clear the ${count(fix.lanes, 'lane')} between ${count(fix.pairs, 'pair')} of devices`;
     case 'lead-as-found':
       return `Plan ${deviceName(plan, fix.deviceId)} as grandmaster, as found`;
     case 'stop-ptp':

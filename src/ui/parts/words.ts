@@ -154,6 +154,7 @@ export function fixWords(plan: Plan, fix: Fix): string {
     case 'leave-side':
     case 'stop-ptp':
     case 'lead-as-found':
+    case 'clear-between':
       return clockFixWords(plan, fix);
     default:
       return networkFixWords(plan, fix);
