@@ -5,22 +5,20 @@ import { useEffect, useMemo, useState } from 'react';
 import { freeId } from '@/core/plan/propose-devices';
 import type { ClockLoss } from '@/core/clocks/take-over';
 import type { Plan } from '@/core/plan/plan';
-import { FindingList } from '@/ui/frame/finding-list';
 import { StageLayout } from '@/ui/frame/stage-layout';
-import { clockEventWords, grandmasterName } from '@/ui/parts/clock-words';
-import { Button, PanelHeading, TextField } from '@/ui/parts/controls';
+import { Button, TextField } from '@/ui/parts/controls';
 import { useMarks } from '@/ui/parts/marks';
-import { deviceName } from '@/ui/parts/network-words';
 import { reportProblem } from '@/ui/parts/report-problem';
-import { count } from '@/ui/parts/units';
+import { NoRows, ViewTabs } from '@/ui/parts/view-tabs';
 import { commit } from '@/ui/session/actions';
-import { reckonWorker, usePlan, type View } from '@/ui/session/plan-store';
+import { reckonWorker, type View } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
 import type { ClockView, LossView } from '@/workers/clock-view';
 import { ClockPanel } from './clock-panel';
 import { clockRows, groupRows, referenceRows } from './clock-rows';
 import { DrillPanel } from './drill-panel';
-import { GroupPanel, WhatFollows } from './group-panel';
+import { ClocksOverview } from './clocks-overview';
+import { GroupPanel } from './group-panel';
 import { ProposalDialog } from './proposal-dialog';
 import { ReferencePanel } from './reference-panel';
 import {
@@ -130,26 +128,17 @@ export function ClocksStage() {
       }
     >
       <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim">
-        <div role="tablist" aria-label="Views of the clocks" className="flex h-full items-stretch">
-          {CLOCK_VIEWS.map((v) => (
-            <button
-              key={v}
-              type="button"
-              role="tab"
-              aria-selected={name === v}
-              onClick={() => {
-                mark([]);
-                void setName(v);
-                void setSelectionText(null);
-              }}
-              className={`px-2.5 focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade ${
-                name === v ? 'text-ink shadow-[inset_0_-2px_var(--jade)]' : 'hover:text-ink'
-              }`}
-            >
-              {VIEW_TITLES[v]}
-            </button>
-          ))}
-        </div>
+        <ViewTabs
+          label="Views of the clocks"
+          views={CLOCK_VIEWS}
+          titles={VIEW_TITLES}
+          value={name}
+          onChoose={(next) => {
+            mark([]);
+            void setName(next);
+            void setSelectionText(null);
+          }}
+        />
         <TextField
           type="search"
           aria-label="Filter rows"
@@ -191,11 +180,11 @@ export function ClocksStage() {
             />
           </div>
           <div className="flex min-h-0 flex-col">
-            {shownRows > 0 ? <ClockSheet rows={rows.time} {...sheet} /> : <Nothing what="clock" isFiltered />}
+            {shownRows > 0 ? <ClockSheet rows={rows.time} {...sheet} /> : <NoRows what="clock" isFiltered />}
           </div>
         </div>
       ) : shownRows === 0 ? (
-        <Nothing
+        <NoRows
           what={name === 'rates' ? 'clock group' : 'reference'}
           isFiltered={(name === 'rates' ? plan.clockGroups : plan.references).size > 0}
         />
@@ -206,12 +195,6 @@ export function ClocksStage() {
       )}
       {isProposing ? <ProposalDialog plan={plan} onClose={() => setProposing(false)} /> : null}
     </StageLayout>
-  );
-}
-
-function Nothing({ what, isFiltered }: { what: string; isFiltered: boolean }) {
-  return (
-    <p className="p-6 text-dim">{isFiltered ? `No ${what} passes this filter.` : `No ${what} in this plan yet.`}</p>
   );
 }
 
@@ -265,76 +248,7 @@ function Panel({
       );
     }
   }
-  return <Whole plan={plan} view={view} clocks={clocks} />;
-}
-
-const ORDER = { refusal: 0, caution: 1, note: 2 } as const;
-
-function Whole({ plan, view, clocks }: { plan: Plan; view: View; clocks: ClockView }) {
-  const findings = view.findings
-    .filter((f) => f.stage === 'clocks')
-    .sort((a, b) => ORDER[a.severity] - ORDER[b.severity]);
-  const [first] = clocks.time.grandmasterIds;
-  const followers = [...clocks.time.byDevice.values()].filter((k) => k.grandmasterId === first).length - 1;
-  return (
-    <>
-      <h2 className="pr-7 text-[14px] font-semibold">Clocks of this plan</h2>
-      <p className="text-dim">
-        {first === undefined
-          ? 'Nobody keeps time.'
-          : `${deviceName(plan, first)} keeps time for ${count(followers, 'device')}.`}
-      </p>
-      <WhatFollows />
-      <PanelHeading>What is wrong</PanelHeading>
-      {findings.length === 0 ? (
-        <p className="text-dim">Nothing: everyone hears one time, relays have spares, and rates meet.</p>
-      ) : (
-        <FindingList findings={findings} plan={plan} />
-      )}
-      <FieldClocks plan={plan} />
-    </>
-  );
-}
-
-/** Who keeps time in the field, and what happened to it while somebody looked. */
-function FieldClocks({ plan }: { plan: Plan }) {
-  const clocks = usePlan((s) => s.field.clocks);
-  const events = usePlan((s) => s.field.clockEvents);
-  if (clocks.size === 0) return null;
-  const masters = new Map<string | null, { devices: number; unlocked: number }>();
-  for (const { gmid, locked } of clocks.values()) {
-    const known = masters.get(gmid) ?? { devices: 0, unlocked: 0 };
-    masters.set(gmid, { devices: known.devices + 1, unlocked: known.unlocked + (locked ? 0 : 1) });
-  }
-  return (
-    <>
-      <PanelHeading>In the field</PanelHeading>
-      <ul>
-        {[...masters].map(([gmid, { devices, unlocked }]) => (
-          <li key={gmid ?? 'none'}>
-            {grandmasterName(plan, gmid)}: <span className="text-dim">{count(devices, 'device')}</span>
-            {unlocked > 0 && gmid !== null ? <span className="text-ochre">, {unlocked} not locked</span> : null}
-          </li>
-        ))}
-      </ul>
-      <PanelHeading>Events</PanelHeading>
-      {events.length === 0 ? (
-        <p className="text-dim">None since somebody began to look at this plan.</p>
-      ) : (
-        <ul aria-label="Clock events" className="text-[12px]">
-          {events.map((event) => (
-            <li
-              key={`${event.at} ${event.what} ${event.deviceIds[0] ?? ''}`}
-              className="border-t border-line/60 py-0.5"
-            >
-              <span className="font-mono text-dim">{new Date(event.at).toLocaleTimeString('en-GB')}</span>{' '}
-              {clockEventWords(plan, event)}
-            </li>
-          ))}
-        </ul>
-      )}
-    </>
-  );
+  return <ClocksOverview plan={plan} view={view} clocks={clocks} />;
 }
 
 /** What follows from the losses of a drill in the plan as shown. */

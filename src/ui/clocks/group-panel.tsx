@@ -9,7 +9,9 @@ import type { ClockGroup } from '@/core/plan/records';
 import { RATES_HZ } from '@/core/streams/format';
 import { FindingList } from '@/ui/frame/finding-list';
 import { originWords, paceWords } from '@/ui/parts/clock-words';
-import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
+import { nameOf } from '@/ui/parts/checks';
+import { AddChoice, Choice, NamedChoice } from '@/ui/parts/choice';
+import { Button, PanelHeading } from '@/ui/parts/controls';
 import { deviceName } from '@/ui/parts/network-words';
 import { OneField } from '@/ui/parts/one-field';
 import { count, kHz } from '@/ui/parts/units';
@@ -27,7 +29,12 @@ export function GroupPanel({ plan, view, group }: { plan: Plan; view: View; grou
   const change = changeGroupRate(plan, group.id, rateHz);
   const put = (title: string, next: Partial<ClockGroup>) =>
     void commit(title, [{ kind: 'put-clock-group', group: { ...group, ...next } }]);
-  const authority = group.authority === null ? '' : `${group.authority.kind}:${group.authority.id}`;
+  const authority = group.authority === null ? null : `${group.authority.kind}:${group.authority.id}`;
+  const decides = group.authority?.kind === 'device' ? [group.authority.id] : [];
+  const deciders = [
+    ...[...new Set([...members, ...decides])].map((id) => ({ id: `device:${id}`, name: deviceName(plan, id) })),
+    ...[...plan.references.values()].map(({ id, name }) => ({ id: `reference:${id}`, name })),
+  ];
   const outsiders = [...plan.devices.values()].filter((d) => {
     const planned = plannedClock(plan, d.id);
     return planned !== null && planned.model.ratesHz.length > 0 && planned.settings.groupId !== group.id;
@@ -47,49 +54,16 @@ export function GroupPanel({ plan, view, group }: { plan: Plan; view: View; grou
         </>
       ) : null}
       <PanelHeading>Who decides the rate</PanelHeading>
-      <SelectField
-        aria-label="Rate decided by"
-        className="w-full"
+      <NamedChoice
+        label="Rate decided by"
         value={authority}
-        onChange={(e) => {
-          const [kind, id] = [
-            e.target.value.slice(0, e.target.value.indexOf(':')),
-            e.target.value.slice(e.target.value.indexOf(':') + 1),
-          ];
-          put(`change who decides the rate of ${group.name}`, {
-            authority: e.target.value === '' ? null : { kind: kind === 'reference' ? 'reference' : 'device', id },
-          });
-        }}
-      >
-        <option value="">nobody</option>
-        {members.map((id) => (
-          <option key={id} value={`device:${id}`}>
-            {deviceName(plan, id)}
-          </option>
-        ))}
-        {group.authority?.kind === 'device' && !members.includes(group.authority.id) ? (
-          <option value={authority}>{deviceName(plan, group.authority.id)}</option>
-        ) : null}
-        {[...plan.references.values()].map((r) => (
-          <option key={r.id} value={`reference:${r.id}`}>
-            {r.name}
-          </option>
-        ))}
-      </SelectField>
+        of={deciders}
+        none="nobody"
+        onChoose={(chosen) => put(`change who decides the rate of ${group.name}`, { authority: authorityOf(chosen) })}
+      />
       <PanelHeading>Another rate</PanelHeading>
       <div className="flex items-end gap-2">
-        <Labelled label="Rate, kHz">
-          <SelectField
-            value={rateHz}
-            onChange={(e) => setRate(RATES_HZ.find((r) => r === Number(e.target.value)) ?? rateHz)}
-          >
-            {rates.map((r) => (
-              <option key={r} value={r}>
-                {kHz(r)}
-              </option>
-            ))}
-          </SelectField>
-        </Labelled>
+        <Choice label="Rate, kHz" value={rateHz} of={rates} word={kHz} onChoose={setRate} />
         <Button onClick={() => void previewBatch(`run ${group.name} at ${kHz(rateHz)} kHz`, change.commands)}>
           See what follows …
         </Button>
@@ -108,34 +82,22 @@ export function GroupPanel({ plan, view, group }: { plan: Plan; view: View; grou
           </li>
         ))}
       </ul>
-      {outsiders.length > 0 ? (
-        <SelectField
-          aria-label="Put a device into this group"
-          className="mt-1 w-full"
-          value=""
-          onChange={(e) => {
-            const settings = plannedClock(plan, e.target.value)?.settings;
-            if (settings === undefined) return;
-            void commit(`put ${deviceName(plan, e.target.value)} into ${group.name}`, [
-              { kind: 'put-clock', settings: { ...settings, groupId: group.id } },
-            ]);
-          }}
-        >
-          <option value="">Put a device into this group …</option>
-          {outsiders.map((d) => (
-            <option key={d.id} value={d.id}>
-              {d.name}
-            </option>
-          ))}
-        </SelectField>
-      ) : null}
+      <AddChoice
+        label="Put a device into this group"
+        of={outsiders}
+        onChoose={(id) => {
+          const settings = plannedClock(plan, id)?.settings;
+          if (settings === undefined) return;
+          void commit(`put ${deviceName(plan, id)} into ${group.name}`, [
+            { kind: 'put-clock', settings: { ...settings, groupId: group.id } },
+          ]);
+        }}
+      />
       <PanelHeading>Group</PanelHeading>
       <OneField
         label="Name"
         value={group.name}
-        check={(v) =>
-          v.trim() === '' ? 'A group needs a name.' : v.trim().length > 190 ? 'At most 190 characters.' : null
-        }
+        check={nameOf('group')}
         onSave={(v) => put(`rename ${group.name}`, { name: v.trim() })}
       />
       <div className="mt-2">
@@ -151,6 +113,13 @@ export function GroupPanel({ plan, view, group }: { plan: Plan; view: View; grou
       </div>
     </>
   );
+}
+
+/** `device:loft-console` or `reference:boat`. */
+function authorityOf(text: string | null): ClockGroup['authority'] {
+  if (text === null) return null;
+  const colon = text.indexOf(':');
+  return { kind: text.slice(0, colon) === 'reference' ? 'reference' : 'device', id: text.slice(colon + 1) };
 }
 
 /** While a change is looked at: what every time keeper does, which lanes break, which budgets shrink. */

@@ -1,17 +1,22 @@
 'use client';
 
-import { REFERENCE_KINDS } from '@/core/clocks/ability';
+import { REFERENCE_KINDS, type ReferenceKind } from '@/core/clocks/ability';
 import { plannedClock } from '@/core/clocks/clock-settings';
 import type { Plan } from '@/core/plan/plan';
 import type { Reference } from '@/core/plan/records';
 import { FindingList } from '@/ui/frame/finding-list';
 import { paceWords, REFERENCE_WORDS } from '@/ui/parts/clock-words';
-import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
+import { nameOf, wholeFrom } from '@/ui/parts/checks';
+import { Choice, NamedChoice, Tick } from '@/ui/parts/choice';
+import { Button, PanelHeading } from '@/ui/parts/controls';
 import { deviceName } from '@/ui/parts/network-words';
 import { OneField } from '@/ui/parts/one-field';
 import { commit, commitWithUndo } from '@/ui/session/actions';
 import type { View } from '@/ui/session/plan-store';
 import { listenersOf } from './clock-rows';
+
+/** GNSS and black burst carry no sample rate. */
+const carriesRate = (kind: ReferenceKind) => kind !== 'gnss' && kind !== 'black-burst';
 
 /** An outside signal: what it is, who gives it, who listens, and what if it goes. */
 export function ReferencePanel({
@@ -35,9 +40,8 @@ export function ReferencePanel({
   );
   const put = (title: string, change: Partial<Reference>) =>
     void commit(`${title} of ${reference.name}`, [{ kind: 'put-reference', reference: { ...reference, ...change } }]);
-  const carriesRate = reference.kind !== 'gnss' && reference.kind !== 'black-burst';
-  const givers = [...plan.devices.values()].filter((d) =>
-    plannedClock(plan, d.id)?.ability.referencesOut.includes(reference.kind),
+  const givers = [...plan.devices.values()].filter(
+    (d) => d.id === reference.fromDeviceId || plannedClock(plan, d.id)?.ability.referencesOut.includes(reference.kind),
   );
   return (
     <>
@@ -70,56 +74,34 @@ export function ReferencePanel({
         })}
       </ul>
       <PanelHeading>Signal</PanelHeading>
-      <label className="flex items-center gap-2 py-0.5">
-        <input
-          type="checkbox"
-          className="accent-jade"
-          checked={reference.isFed}
-          onChange={(e) => put(e.target.checked ? 'feed' : 'stop the feed', { isFed: e.target.checked })}
-        />
-        the signal is there
-      </label>
+      <Tick
+        label="the signal is there"
+        is={reference.isFed}
+        onChange={(isFed) => put(isFed ? 'feed' : 'stop the feed', { isFed })}
+      />
       <div className="mt-1 grid grid-cols-2 gap-2">
-        <Labelled label="Kind">
-          <SelectField
-            value={reference.kind}
-            onChange={(e) => {
-              const kind = REFERENCE_KINDS.find((k) => k === e.target.value) ?? reference.kind;
-              const hasRate = kind !== 'gnss' && kind !== 'black-burst';
-              put('change the kind', { kind, rateHz: hasRate ? (reference.rateHz ?? 48_000) : null });
-            }}
-          >
-            {REFERENCE_KINDS.map((k) => (
-              <option key={k} value={k}>
-                {REFERENCE_WORDS[k]}
-              </option>
-            ))}
-          </SelectField>
-        </Labelled>
-        <Labelled label="Comes from">
-          <SelectField
-            value={reference.fromDeviceId ?? ''}
-            onChange={(e) => put('change the giver', { fromDeviceId: e.target.value || null })}
-          >
-            <option value="">outside</option>
-            {givers.map((d) => (
-              <option key={d.id} value={d.id}>
-                {d.name}
-              </option>
-            ))}
-            {reference.fromDeviceId !== null && !givers.some((d) => d.id === reference.fromDeviceId) ? (
-              <option value={reference.fromDeviceId}>{deviceName(plan, reference.fromDeviceId)}</option>
-            ) : null}
-          </SelectField>
-        </Labelled>
-        {carriesRate ? (
+        <Choice
+          label="Kind"
+          value={reference.kind}
+          of={REFERENCE_KINDS}
+          word={(kind) => REFERENCE_WORDS[kind]}
+          onChoose={(kind) =>
+            put('change the kind', { kind, rateHz: carriesRate(kind) ? (reference.rateHz ?? 48_000) : null })
+          }
+        />
+        <NamedChoice
+          label="Comes from"
+          value={reference.fromDeviceId}
+          of={givers}
+          none="outside"
+          onChoose={(fromDeviceId) => put('change the giver', { fromDeviceId })}
+        />
+        {carriesRate(reference.kind) ? (
           <OneField
             label="Rate, Hz"
             mono
             value={String(reference.rateHz ?? '')}
-            check={(v) =>
-              /^\d+$/.test(v.trim()) && Number(v) >= 8000 && Number(v) <= 768_000 ? null : 'From 8000 to 768000.'
-            }
+            check={wholeFrom(8000, 768_000)}
             onSave={(v) => put(`set the rate ${v}`, { rateHz: Number(v) })}
           />
         ) : null}
@@ -133,9 +115,7 @@ export function ReferencePanel({
         <OneField
           label="Name"
           value={reference.name}
-          check={(v) =>
-            v.trim() === '' ? 'A reference needs a name.' : v.trim().length > 190 ? 'At most 190 characters.' : null
-          }
+          check={nameOf('reference')}
           onSave={(v) => put('rename', { name: v.trim() })}
         />
       </div>

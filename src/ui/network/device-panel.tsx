@@ -13,6 +13,8 @@ import type { Model } from '@/core/models/model';
 import { FindingList } from '@/ui/frame/finding-list';
 import { Age } from '@/ui/parts/age';
 import { saveText } from '@/ui/parts/save-text';
+import { wholeFrom } from '@/ui/parts/checks';
+import { Tick } from '@/ui/parts/choice';
 import { Button, Labelled, Modal, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { CRITERION_WORDS, deviceName, endName, VERDICT_WORDS } from '@/ui/parts/network-words';
 import { OneField } from '@/ui/parts/one-field';
@@ -281,31 +283,19 @@ function SwitchSwitches({
   const save = (title: string, change: Partial<SwitchSettings>) =>
     void commit(`${title} on ${device.name}`, [{ kind: 'put-switch', settings: { ...settings, ...change } }]);
   const box = (label: string, is: boolean, isPossible: boolean, change: (is: boolean) => Partial<SwitchSettings>) => (
-    <label className="flex items-center gap-2 py-0.5">
-      <input
-        type="checkbox"
-        checked={is}
-        disabled={!isPossible}
-        onChange={(e) => save(`turn ${label} ${e.target.checked ? 'on' : 'off'}`, change(e.target.checked))}
-        className="accent-jade"
-      />
-      <span className={isPossible ? '' : 'text-dim'}>
-        {label}
-        {isPossible ? '' : ' (the model cannot)'}
-      </span>
-    </label>
+    <Tick
+      label={label}
+      is={is}
+      isPossible={isPossible}
+      onChange={(next) => save(`turn ${label} ${next ? 'on' : 'off'}`, change(next))}
+    />
   );
   const queueOf = (dscp: number) => settings.queueByDscp.find((q) => q.dscp === dscp)?.queue ?? 0;
   const setQueue = (what: string, dscp: number) => (text: string) =>
     save(`put ${what} into queue ${text}`, {
       queueByDscp: [...settings.queueByDscp.filter((q) => q.dscp !== dscp), { dscp, queue: Number(text) }],
     });
-  const check = (text: string) => {
-    const queue = Number(text);
-    return text.trim() !== '' && Number.isInteger(queue) && queue >= 0 && queue < can.queues
-      ? null
-      : `From 0 to ${can.queues - 1}.`;
-  };
+  const check = wholeFrom(0, can.queues - 1);
   return (
     <>
       {box('IGMP snooping', settings.snooping, can.snooping, (snooping) => ({ snooping }))}

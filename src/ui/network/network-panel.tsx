@@ -1,6 +1,7 @@
 'use client';
 
 import { FindingList } from '@/ui/frame/finding-list';
+import { wholeFrom } from '@/ui/parts/checks';
 import { Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { OneField } from '@/ui/parts/one-field';
 import { bits, count, percent } from '@/ui/parts/units';
@@ -92,10 +93,6 @@ function PlanNetworkSettings({ plan }: { plan: Plan }) {
   const { settings } = plan;
   const save = (title: string, change: Partial<Omit<PlanSettings, 'id'>>) =>
     void commit(title, [{ kind: 'change-settings', settings: change }]);
-  const whole = (min: number, max: number) => (text: string) => {
-    const value = Number(text);
-    return Number.isInteger(value) && value >= min && value <= max ? null : `From ${min} to ${max}.`;
-  };
   const pool = (text: string) => {
     const block = parseCidr(text.trim());
     return block !== null && block.base >>> 28 === 0xe ? null : 'A block of multicast groups, such as 239.71.0.0/16.';
@@ -108,21 +105,21 @@ function PlanNetworkSettings({ plan }: { plan: Plan }) {
           label="Load ceiling, %"
           mono
           value={String(settings.loadCeilingPercent)}
-          check={whole(1, 100)}
+          check={wholeFrom(1, 100)}
           onSave={(v) => save(`set the load ceiling to ${v} %`, { loadCeilingPercent: Number(v) })}
         />
         <OneField
           label="Control per link, kb/s"
           mono
           value={String(settings.controlBitsPerSecond / 1000)}
-          check={whole(0, 1_000_000)}
+          check={wholeFrom(0, 1_000_000)}
           onSave={(v) => save(`allow ${v} kb/s for control`, { controlBitsPerSecond: Number(v) * 1000 })}
         />
         <OneField
           label="Time to live of media"
           mono
           value={String(settings.multicastTtl)}
-          check={whole(1, 255)}
+          check={wholeFrom(1, 255)}
           onSave={(v) => save(`set the time to live to ${v}`, { multicastTtl: Number(v) })}
         />
         <Labelled label="Devices are found">
@@ -140,14 +137,14 @@ function PlanNetworkSettings({ plan }: { plan: Plan }) {
           label="DiffServ of clock"
           mono
           value={String(settings.ptpDscp)}
-          check={whole(0, 63)}
+          check={wholeFrom(0, 63)}
           onSave={(v) => save(`mark clock ${v}`, { ptpDscp: Number(v) })}
         />
         <OneField
           label="DiffServ of media"
           mono
           value={String(settings.mediaDscp)}
-          check={whole(0, 63)}
+          check={wholeFrom(0, 63)}
           onSave={(v) => save(`mark media ${v}`, { mediaDscp: Number(v) })}
         />
         <OneField

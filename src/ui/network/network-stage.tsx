@@ -10,6 +10,7 @@ import { AddDevices } from '@/ui/parts/add-devices';
 import { useMarks } from '@/ui/parts/marks';
 import { linkName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
+import { NoRows, ViewTabs } from '@/ui/parts/view-tabs';
 import { commitWithUndo } from '@/ui/session/actions';
 import { reckonWorker, type View } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
@@ -124,22 +125,13 @@ export function NetworkStage() {
   return (
     <StageLayout panel={<NetworkPanel plan={plan} view={view} selection={selection} />}>
       <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim">
-        <div role="tablist" aria-label="Views of the network" className="flex h-full items-stretch">
-          {NETWORK_VIEWS.map((v) => (
-            <button
-              key={v}
-              type="button"
-              role="tab"
-              aria-selected={name === v}
-              onClick={() => choose(v)}
-              className={`px-2.5 focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade ${
-                name === v ? 'text-ink shadow-[inset_0_-2px_var(--jade)]' : 'hover:text-ink'
-              }`}
-            >
-              {VIEW_TITLES[v]}
-            </button>
-          ))}
-        </div>
+        <ViewTabs
+          label="Views of the network"
+          views={NETWORK_VIEWS}
+          titles={VIEW_TITLES}
+          value={name}
+          onChoose={choose}
+        />
         {name === 'drawing' ? null : (
           <TextField
             type="search"
@@ -206,24 +198,24 @@ export function NetworkStage() {
         rows.cables.length > 0 ? (
           <CableSheet plan={plan} rows={rows.cables} onRemove={removeLinks} {...sheet} />
         ) : (
-          <Nothing what="cable" isFiltered={plan.links.size > 0} />
+          <NoRows what="cable" isFiltered={plan.links.size > 0} />
         )
       ) : name === 'subnets' ? (
         rows.subnets.length > 0 ? (
           <SubnetSheet rows={rows.subnets} {...sheet} />
         ) : (
-          <Nothing what="subnet" isFiltered={plan.subnets.size > 0} />
+          <NoRows what="subnet" isFiltered={plan.subnets.size > 0} />
         )
       ) : name === 'switches' ? (
         rows.switches.length > 0 ? (
           <SwitchSheet rows={rows.switches} {...sheet} />
         ) : (
-          <Nothing what="switch" isFiltered={view.network.groupsAtSwitch.size > 0} />
+          <NoRows what="switch" isFiltered={view.network.groupsAtSwitch.size > 0} />
         )
       ) : rows.streams.length > 0 ? (
         <StreamSheet rows={rows.streams} {...sheet} />
       ) : (
-        <Nothing what="stream" isFiltered={view.totals.streams > 0} />
+        <NoRows what="stream" isFiltered={view.totals.streams > 0} />
       )}
       {plugging !== null ? (
         <Plug
@@ -286,12 +278,6 @@ function Plug({
   const from = plan.devices.has(plugging.from) ? plugging.from : (first?.id ?? '');
   if (from === '') return null;
   return <PlugDialog plan={plan} from={{ deviceId: from, port: null }} to={plugging.to} onClose={onClose} />;
-}
-
-function Nothing({ what, isFiltered }: { what: string; isFiltered: boolean }) {
-  return (
-    <p className="p-6 text-dim">{isFiltered ? `No ${what} passes this filter.` : `No ${what} in this plan yet.`}</p>
-  );
 }
 
 /** The streams of the plan as shown, asked for only while they are looked at. */

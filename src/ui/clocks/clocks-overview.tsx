@@ -1,0 +1,81 @@
+'use client';
+
+import type { Plan } from '@/core/plan/plan';
+import { FindingList } from '@/ui/frame/finding-list';
+import { clockEventWords, grandmasterName } from '@/ui/parts/clock-words';
+import { PanelHeading } from '@/ui/parts/controls';
+import { deviceName } from '@/ui/parts/network-words';
+import { count } from '@/ui/parts/units';
+import { usePlan, type View } from '@/ui/session/plan-store';
+import type { ClockView } from '@/workers/clock-view';
+import { WhatFollows } from './group-panel';
+
+const ORDER = { refusal: 0, caution: 1, note: 2 } as const;
+
+/** All clocks together: who keeps time, what is wrong, and what the field says. */
+export function ClocksOverview({ plan, view, clocks }: { plan: Plan; view: View; clocks: ClockView }) {
+  const findings = view.findings
+    .filter((f) => f.stage === 'clocks')
+    .sort((a, b) => ORDER[a.severity] - ORDER[b.severity]);
+  const [first] = clocks.time.grandmasterIds;
+  const followers = [...clocks.time.byDevice.values()].filter((k) => k.grandmasterId === first).length - 1;
+  return (
+    <>
+      <h2 className="pr-7 text-[14px] font-semibold">Clocks of this plan</h2>
+      <p className="text-dim">
+        {first === undefined
+          ? 'Nobody keeps time.'
+          : `${deviceName(plan, first)} keeps time for ${count(followers, 'device')}.`}
+      </p>
+      <WhatFollows />
+      <PanelHeading>What is wrong</PanelHeading>
+      {findings.length === 0 ? (
+        <p className="text-dim">Nothing: everyone hears one time, relays have spares, and rates meet.</p>
+      ) : (
+        <FindingList findings={findings} plan={plan} />
+      )}
+      <FieldClocks plan={plan} />
+    </>
+  );
+}
+
+/** Who keeps time in the field, and what happened to it while somebody looked. */
+function FieldClocks({ plan }: { plan: Plan }) {
+  const clocks = usePlan((s) => s.field.clocks);
+  const events = usePlan((s) => s.field.clockEvents);
+  if (clocks.size === 0) return null;
+  const masters = new Map<string | null, { devices: number; unlocked: number }>();
+  for (const { gmid, locked } of clocks.values()) {
+    const known = masters.get(gmid) ?? { devices: 0, unlocked: 0 };
+    masters.set(gmid, { devices: known.devices + 1, unlocked: known.unlocked + (locked ? 0 : 1) });
+  }
+  return (
+    <>
+      <PanelHeading>In the field</PanelHeading>
+      <ul>
+        {[...masters].map(([gmid, { devices, unlocked }]) => (
+          <li key={gmid ?? 'none'}>
+            {grandmasterName(plan, gmid)}: <span className="text-dim">{count(devices, 'device')}</span>
+            {unlocked > 0 && gmid !== null ? <span className="text-ochre">, {unlocked} not locked</span> : null}
+          </li>
+        ))}
+      </ul>
+      <PanelHeading>Events</PanelHeading>
+      {events.length === 0 ? (
+        <p className="text-dim">None since somebody began to look at this plan.</p>
+      ) : (
+        <ul aria-label="Clock events" className="text-[12px]">
+          {events.map((event) => (
+            <li
+              key={`${event.at} ${event.what} ${event.deviceIds[0] ?? ''}`}
+              className="border-t border-line/60 py-0.5"
+            >
+              <span className="font-mono text-dim">{new Date(event.at).toLocaleTimeString('en-GB')}</span>{' '}
+              {clockEventWords(plan, event)}
+            </li>
+          ))}
+        </ul>
+      )}
+    </>
+  );
+}

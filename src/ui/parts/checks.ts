@@ -1,0 +1,20 @@
+/** What is wrong with what was typed into a field, in words; null: nothing. */
+export type Check = (text: string) => string | null;
+
+export const wholeFrom =
+  (min: number, max: number): Check =>
+  (text) => {
+    const value = Number(text);
+    return text.trim() !== '' && Number.isInteger(value) && value >= min && value <= max
+      ? null
+      : `From ${min} to ${max}.`;
+  };
+
+export const fromZeroUp: Check = (text) =>
+  text.trim() !== '' && Number.isFinite(Number(text)) && Number(text) >= 0 ? null : 'A number from 0 up.';
+
+/** The longest name that a plan file takes is 200; a number may be put behind it. */
+export const nameOf =
+  (what: string): Check =>
+  (text) =>
+    text.trim() === '' ? `A ${what} needs a name.` : text.trim().length > 190 ? 'At most 190 characters.' : null;
