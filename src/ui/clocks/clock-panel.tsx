@@ -113,8 +113,11 @@ function InField({ plan, deviceId }: { plan: Plan; deviceId: string }) {
     <>
       <PanelHeading>In the field</PanelHeading>
       <p>
-        {clock.gmid === null ? 'It reports no grandmaster' : `It follows ${grandmasterName(plan, clock.gmid)}`}
-        {clock.gmid === null ? '' : clock.locked ? ', locked' : ', not locked'}
+        {clock.gmid === null
+          ? 'It reports no grandmaster'
+          : clock.gmid === plan.clocks.get(deviceId)?.clockIdentity
+            ? `It keeps time itself, ${clock.locked ? 'locked to its reference' : 'with no reference'}`
+            : `It follows ${grandmasterName(plan, clock.gmid)}, ${clock.locked ? 'locked' : 'not locked'}`}
         {clock.traceable ? ', traceable' : ''}, since {new Date(clock.since).toLocaleTimeString('en-GB')}.
       </p>
     </>
