@@ -6,7 +6,7 @@ export default defineConfig({
   testDir: 'e2e',
   workers: 1,
   retries: 0,
-  timeout: 180_000,
+  timeout: 90_000,
   expect: { timeout: 20_000 },
   reporter: [['list'], ['json', { outputFile: 'test-results/browser.json' }]],
   use: {

@@ -28,7 +28,7 @@ export interface Stack {
 
 export const test = base.extend<object, { stack: Stack }>({
   stack: [
-    async ({}, use) => {
+    async ({}, provide) => {
       // Computed, so that the type checker does not read the plain script.
       const path = '../scripts/stack.mjs';
       const { startStandins, startApp, fillDemo } = (await import(path)) as StackModule;
@@ -43,41 +43,46 @@ export const test = base.extend<object, { stack: Stack }>({
         heartbeatMs: 1000,
         isQuiet: true,
       };
-      const standins = await startStandins(options);
-      let app = await startApp(options);
-      const { id } = await fillDemo(options);
-      const url = `http://127.0.0.1:${options.port}`;
-      await use({
-        url,
-        planId: id,
-        lanes: `${url}/plans/${id}/lanes`,
-        gear: `${url}/plans/${id}/gear`,
-        async panel(deviceId, verb, body = {}) {
-          const response = await fetch(`http://127.0.0.1:${options.panelPort}/standins/${deviceId}/${verb}`, {
-            method: 'POST',
-            headers: { 'content-type': 'application/json' },
-            body: JSON.stringify(body),
-          });
-          expect(response.ok).toBe(true);
-        },
-        async comeUp(switchId, body) {
-          const response = await fetch(`http://127.0.0.1:${options.panelPort}/switches/${switchId}/come-up`, {
-            method: 'POST',
-            headers: { 'content-type': 'application/json' },
-            body: JSON.stringify(body),
-          });
-          expect(response.ok).toBe(true);
-        },
-        async killAndRestart() {
-          await app.stop('SIGKILL');
-          app = await startApp(options);
-        },
-      });
-      await app.stop();
-      await standins.stop();
-      rmSync(dataFolder, { recursive: true, force: true });
+      const running: Part[] = [];
+      try {
+        running.push(await startStandins(options));
+        let app = await startApp(options);
+        running.push({ stop: () => app.stop() });
+        const { id } = await fillDemo(options);
+        const url = `http://127.0.0.1:${options.port}`;
+        await provide({
+          url,
+          planId: id,
+          lanes: `${url}/plans/${id}/lanes`,
+          gear: `${url}/plans/${id}/gear`,
+          async panel(deviceId, verb, body = {}) {
+            const response = await fetch(`http://127.0.0.1:${options.panelPort}/standins/${deviceId}/${verb}`, {
+              method: 'POST',
+              headers: { 'content-type': 'application/json' },
+              body: JSON.stringify(body),
+            });
+            expect(response.ok).toBe(true);
+          },
+          async comeUp(switchId, body) {
+            const response = await fetch(`http://127.0.0.1:${options.panelPort}/switches/${switchId}/come-up`, {
+              method: 'POST',
+              headers: { 'content-type': 'application/json' },
+              body: JSON.stringify(body),
+            });
+            expect(response.ok).toBe(true);
+          },
+          async killAndRestart() {
+            await app.stop('SIGKILL');
+            app = await startApp(options);
+          },
+        });
+      } finally {
+        // Also where a start failed: what goes on running would answer the next file's tests.
+        for (const part of running.reverse()) await part.stop();
+        rmSync(dataFolder, { recursive: true, force: true });
+      }
     },
-    { scope: 'worker', timeout: 120_000 },
+    { scope: 'worker', timeout: 400_000 },
   ],
 });
 

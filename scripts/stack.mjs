@@ -7,13 +7,23 @@ const root = join(import.meta.dirname, '..');
 
 /** @typedef {{ dataFolder: string, port: number, registryPort: number, panelPort: number, devicePort: number, expiryMs?: number, heartbeatMs?: number, isDev?: boolean, isQuiet?: boolean }} StackOptions */
 
-async function until(what, check, { timeoutMs = 60_000, child } = {}) {
+async function until(what, check, { timeoutMs = 120_000, everyMs = 100, child } = {}) {
   const end = Date.now() + timeoutMs;
   for (;;) {
     if (child && child.exitCode !== null) throw new Error(`${what} stopped at once: see above`);
     if (await check().catch(() => false)) return;
     if (Date.now() > end) throw new Error(`${what} did not come up within ${timeoutMs / 1000} s`);
-    await new Promise((resolve) => setTimeout(resolve, 100));
+    await new Promise((resolve) => setTimeout(resolve, everyMs));
+  }
+}
+
+/** Until a process that was started answers; one that never does is stopped, so that its ports are free again. */
+async function answers(what, url, child) {
+  try {
+    await until(what, async () => (await fetch(url)).ok, { child });
+  } catch (error) {
+    await stopped(child, 'SIGKILL');
+    throw error;
   }
 }
 
@@ -39,9 +49,7 @@ export async function startStandins(options) {
   const child = fork(join(root, 'build/src-standins-main.mjs'), [JSON.stringify(settings)], {
     stdio: ['ignore', options.isQuiet ? 'ignore' : 'pipe', 'inherit', 'ipc'],
   });
-  await until('the stand-ins', async () => (await fetch(`http://127.0.0.1:${options.panelPort}/standins`)).ok, {
-    child,
-  });
+  await answers('the stand-ins', `http://127.0.0.1:${options.panelPort}/standins`, child);
   return { child, stop: () => stopped(child, 'SIGTERM') };
 }
 
@@ -65,7 +73,7 @@ export async function startApp(options) {
       },
     },
   );
-  await until('the application', async () => (await fetch(`http://127.0.0.1:${options.port}/api/plans`)).ok, { child });
+  await answers('the application', `http://127.0.0.1:${options.port}/api/plans`, child);
   return { child, stop: (signal = 'SIGTERM') => stopped(child, signal) };
 }
 
@@ -89,6 +97,8 @@ export async function post(url, body = {}) {
   return value;
 }
 
+/** Asking is work for those who are asked: on a slow machine often asked is later ready. */
+const POLL = { timeoutMs: 240_000, everyMs: 400 };
 const DEMO_AUTHOR = { id: 'demo', name: 'Demo' };
 
 /**
@@ -110,16 +120,20 @@ export async function fillDemo(options, say = () => {}) {
   const registry = `http://127.0.0.1:${options.registryPort}/x-nmos/query/v1.3`;
   let last = '';
   let since = Date.now();
-  await until('the field', async () => {
-    const lists = ['nodes', 'senders', 'receivers'].map((list) => fetch(`${registry}/${list}?paging.limit=1000`));
-    const counts = await Promise.all(lists.map(async (list) => (await (await list).json()).length));
-    const { receivers } = await post(`${app}/${plan.id}/send/preview`, { channels });
-    const now = [...counts, receivers.length].join();
-    if (now !== last) since = Date.now();
-    last = now;
-    const isAll = counts.every((n, i) => n >= wanted[i]);
-    return isAll && receivers.length > 0 && Date.now() - since > 2500;
-  });
+  await until(
+    'the field',
+    async () => {
+      const lists = ['nodes', 'senders', 'receivers'].map((list) => fetch(`${registry}/${list}?paging.limit=1000`));
+      const counts = await Promise.all(lists.map(async (list) => (await (await list).json()).length));
+      if (counts.some((n, i) => n < wanted[i])) return false;
+      const { receivers } = await post(`${app}/${plan.id}/send/preview`, { channels });
+      const now = [...counts, receivers.length].join();
+      if (now !== last) since = Date.now();
+      last = now;
+      return receivers.length > 0 && Date.now() - since > 2500;
+    },
+    POLL,
+  );
   say(`Sending ${channels.length} lanes of the demo to the stand-ins …`);
   for (let attempt = 1; attempt <= 3; attempt += 1) {
     const report = await post(`${app}/${plan.id}/send`, { channels, start: true, author: DEMO_AUTHOR });

@@ -474,9 +474,15 @@ export class StandinNode {
       if (this.isRegistered && (await this.post(`health/nodes/${this.nodeId}`)) !== 404) return;
       this.isRegistered = false;
       this.missed.clear();
+      let beatAt = Date.now();
       for (const [type, data] of this.resources()) {
         if (!this.isPlugged) return;
-        await this.post('resource', { type, data });
+        // The registry has forgotten what this hangs on: the next beat begins again.
+        if ((await this.post('resource', { type, data })) >= 400) return;
+        if (Date.now() - beatAt < this.options.heartbeatMs) continue;
+        // A node with many resources must not expire while it still registers them.
+        if ((await this.post(`health/nodes/${this.nodeId}`)) === 404) return;
+        beatAt = Date.now();
       }
       this.isRegistered = true;
       for (const [id, type] of this.missed) this.publish(type, id);
@@ -498,7 +504,8 @@ export class StandinNode {
       const found = this.resources().find(([, r]) => r.id === id);
       if (found === undefined || found[0] !== type) return;
       try {
-        await this.post('resource', { type, data: found[1] });
+        // "Created" or "refused" says that the registry had forgotten us: the next beat registers everything.
+        if ((await this.post('resource', { type, data: found[1] })) !== 200) this.isRegistered = false;
       } catch {
         this.isRegistered = false;
       }

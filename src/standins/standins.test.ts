@@ -185,6 +185,18 @@ describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
     expect((await ask('GET', `${BOX}/node/v1.3/devices`)).body[0]).toEqual(device);
   });
 
+  test.each(['heard again by its heartbeat', 'renamed at once'])(
+    'forgotten by the registry and %s, it registers everything anew',
+    async (how) => {
+      const senders = async () => (await ask('GET', `${QUERY}/senders?device_id=${node.deviceId}`)).body.length;
+      await until(async () => (await senders()) === 2);
+      await ask('DELETE', `${REGISTRATION}/resource/nodes/${node.nodeId}`);
+      if (how === 'renamed at once') node.rename('Test box');
+      await until(async () => (await senders()) === 2);
+      expect((await ask('GET', `${QUERY}/receivers?device_id=${node.deviceId}`)).body).toHaveLength(2);
+    },
+  );
+
   test('stages without touching active, activates at once, and tells the registry', async () => {
     const [id] = await ends('senders');
     const at = `${BOX}/connection/v1.1/single/senders/${id}`;
