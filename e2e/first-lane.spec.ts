@@ -91,7 +91,7 @@ test('all the same gives every channel the one sender; beyond a sender’s last 
   await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 8);
   await page.keyboard.press('Enter');
   await page.keyboard.type('dome speaker 38');
-  await expect(page.getByRole('status').filter({ hasText: 'no channels left' })).toContainText('Dome amp 5 4–8');
+  await expect(page.getByRole('status').filter({ hasText: 'no channel left' })).toContainText('Dome amp 5 4–8');
   await page.keyboard.press('Alt+ArrowRight');
   await expect(lane(page, 'dome-amp-5', 8)).toContainText('Dome speaker 38');
   await page.keyboard.press('Escape');

@@ -1,6 +1,5 @@
 import { freeName } from './free';
 import { reckon } from '../reckon/reckon';
-import { fillFrom } from './fill';
 import { labelOf } from './plan';
 import { freeId, proposeCopies, proposeDevices } from './propose-devices';
 import { PLAIN_SUBNET } from './records';
@@ -64,19 +63,5 @@ describe('new devices', () => {
     expect(freeName(start(), 'console')).toBe('console 2');
     expect(freeId('Dôme  amp #1', new Set(['dome-amp-1']))).toBe('dome-amp-1-2');
     expect(freeId('***', new Set())).toBe('device');
-  });
-});
-
-describe('filling a run', () => {
-  const receivers = [1, 2, 3, 4].map((channel) => ({ deviceId: 'amp', channel }));
-  test('in step counts up the sender’s channels and leaves out what it has none for', () => {
-    const { subscriptions, leftOut } = fillFrom(receivers, 's', 7, 9, 'in-step');
-    expect(subscriptions.map((s) => s.senderChannel)).toEqual([7, 8, 9]);
-    expect(leftOut).toEqual([{ deviceId: 'amp', channel: 4 }]);
-  });
-  test('all the same gives every channel the one', () => {
-    const { subscriptions, leftOut } = fillFrom(receivers, 's', 7, 9, 'all-the-same');
-    expect(subscriptions.map((s) => s.senderChannel)).toEqual([7, 7, 7, 7]);
-    expect(leftOut).toEqual([]);
   });
 });

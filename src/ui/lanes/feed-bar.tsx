@@ -2,20 +2,34 @@
 
 import { Command } from 'cmdk';
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
-import { FILLS, fillFrom, type Fill, type ReceiverChannel } from '@/core/plan/fill';
-import { modelOf, type Plan } from '@/core/plan/plan';
-import { Button, Key } from '@/ui/parts/controls';
+import { FILLS, fillByLabel, fillFrom, type FillPattern, type LeftOut, type ReceiverChannel } from '@/core/plan/fill';
+import type { Plan } from '@/core/plan/plan';
+import { Button, Key, TextField } from '@/ui/parts/controls';
 import { channelRuns, count } from '@/ui/parts/units';
 import { channelName, deviceName } from '@/ui/parts/words';
 import { commit } from '@/ui/session/actions';
 import { endPreview, showPreview } from '@/ui/session/plan-store';
 
 const SHOWN_MAX = 60;
-const FILL_WORDS: Readonly<Record<Fill, string>> = { 'in-step': 'In step', 'all-the-same': 'All the same' };
+const FILL_WORDS: Readonly<Record<FillPattern, string>> = {
+  'in-step': 'In step',
+  'all-the-same': 'All the same',
+  'every-nth': 'Every',
+  reversed: 'Reversed',
+  'by-label': 'By like label',
+};
+const LEFT_WORDS: Readonly<Record<LeftOut['why'], string>> = {
+  'no-channel-left': 'no channel left for',
+  'no-label': 'no label on',
+  'no-like-label': 'no sender is labelled like',
+  'several-like-labels': 'several senders are labelled like',
+};
+const STEP_MAX = 64;
 
-interface SenderChannel {
+interface SenderEntry {
   readonly key: string;
-  readonly deviceId: string;
+  /** Null: whichever device has the label. */
+  readonly deviceId: string | null;
   readonly channel: number;
   readonly device: string;
   readonly label: string;
@@ -23,12 +37,31 @@ interface SenderChannel {
   readonly text: string;
 }
 
-function senderChannels(plan: Plan): SenderChannel[] {
-  const devices = [...plan.devices.values()].sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
-  return devices.flatMap((d) => {
+function sendingDevices(plan: Plan) {
+  return [...plan.devices.values()]
+    .filter((d) => (plan.models.get(d.modelId)?.channelsSend ?? 0) > 0)
+    .sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
+}
+
+/** For feeding by label: any device, or one. */
+function senderDevices(plan: Plan): SenderEntry[] {
+  const any = { key: 'any', deviceId: null, channel: 0, device: 'Any sender', label: 'labelled like the receiver' };
+  return [
+    { ...any, place: '', text: 'any sender' },
+    ...sendingDevices(plan).map((d): SenderEntry => {
+      const place = plan.places.get(d.placeId ?? '')?.name ?? '';
+      const label = 'channels labelled like the receiver';
+      const text = `${d.name} ${place}`.toLowerCase();
+      return { key: d.id, deviceId: d.id, channel: 0, device: d.name, label, place, text };
+    }),
+  ];
+}
+
+function senderChannels(plan: Plan): SenderEntry[] {
+  return sendingDevices(plan).flatMap((d) => {
     const channels = plan.models.get(d.modelId)?.channelsSend ?? 0;
     const place = plan.places.get(d.placeId ?? '')?.name ?? '';
-    return Array.from({ length: channels }, (_, n): SenderChannel => {
+    return Array.from({ length: channels }, (_, n): SenderEntry => {
       const label = channelName(plan, d.id, 'send', n + 1);
       const text = `${d.name} ${label} ${place}`.toLowerCase();
       return { key: `${d.id}:${n + 1}`, deviceId: d.id, channel: n + 1, device: d.name, label, place, text };
@@ -47,6 +80,13 @@ export function receiverWords(plan: Plan, receivers: readonly ReceiverChannel[])
   return more.length === 0 ? words : `${words} and ${count(more.length, 'more device')}`;
 }
 
+/** `no channel left for Dome amp 1 7–8; no label on Dome amp 2 1`. */
+function leftWords(plan: Plan, left: readonly LeftOut[]): string {
+  const byWhy = new Map<LeftOut['why'], LeftOut[]>();
+  for (const l of left) byWhy.set(l.why, [...(byWhy.get(l.why) ?? []), l]);
+  return [...byWhy].map(([why, list]) => `${LEFT_WORDS[why]} ${receiverWords(plan, list)}`).join('; ');
+}
+
 /**
  * Feeding the selected channels: type part of a sender's name; the highlighted one is previewed in the sheet at once; Enter
  * applies it. `plan` is the plan without the preview.
@@ -61,26 +101,33 @@ export function FeedBar({
   onClose: () => void;
 }) {
   const [query, setQuery] = useState('');
-  const [fill, setFill] = useState<Fill>('in-step');
+  const [pattern, setPattern] = useState<FillPattern>('in-step');
+  const [step, setStep] = useState(2);
   const [highlighted, setHighlighted] = useState('');
   const [problem, setProblem] = useState<string | null>(null);
   const input = useRef<HTMLInputElement>(null);
-  const all = useMemo(() => senderChannels(plan), [plan]);
+  const isByLabel = pattern === 'by-label';
+  const all = useMemo(() => (isByLabel ? senderDevices(plan) : senderChannels(plan)), [plan, isByLabel]);
   const deferred = useDeferredValue(query);
   const found = useMemo(() => {
     const words = deferred.trim().toLowerCase().split(/\s+/).filter(Boolean);
-    return words.length === 0 ? [] : all.filter((s) => words.every((w) => s.text.includes(w)));
-  }, [all, deferred]);
+    if (words.length === 0) return isByLabel ? all : [];
+    return all.filter((s) => words.every((w) => s.text.includes(w)));
+  }, [all, deferred, isByLabel]);
   const shown = found.slice(0, SHOWN_MAX);
   const sender = shown.find((s) => s.key === highlighted) ?? shown[0];
 
   const wanted = useMemo(() => {
     if (sender === undefined) return null;
-    const channels = modelOf(plan, sender.deviceId)?.channelsSend ?? 0;
-    const result = fillFrom(receivers, sender.deviceId, sender.channel, channels, fill);
-    const title = `feed ${receiverWords(plan, receivers)} from ${sender.device} ${sender.label}`;
+    const { deviceId, channel } = sender;
+    const result =
+      deviceId === null
+        ? fillByLabel(plan, receivers, plan.devices.keys())
+        : fillFrom(plan, receivers, { deviceId, channel }, { pattern, step });
+    const from = isByLabel ? `${sender.device} by label` : `${sender.device} ${sender.label}`;
+    const title = `feed ${receiverWords(plan, receivers)} from ${from}`;
     return { ...result, title, commands: [{ kind: 'subscribe' as const, subscriptions: result.subscriptions }] };
-  }, [plan, sender, receivers, fill]);
+  }, [plan, sender, receivers, pattern, step, isByLabel]);
 
   useEffect(() => {
     let isWanted = true;
@@ -115,7 +162,8 @@ export function FeedBar({
           cancel();
         } else if (e.altKey && (e.key === 'ArrowRight' || e.key === 'ArrowLeft')) {
           e.preventDefault();
-          setFill(fill === 'in-step' ? 'all-the-same' : 'in-step');
+          const by = e.key === 'ArrowRight' ? 1 : FILLS.length - 1;
+          setPattern(FILLS[(FILLS.indexOf(pattern) + by) % FILLS.length] as FillPattern);
         }
       }}
     >
@@ -129,27 +177,9 @@ export function FeedBar({
             autoFocus
             value={query}
             onValueChange={setQuery}
-            placeholder="part of a sender’s name"
+            placeholder={isByLabel ? 'any sender, or part of one’s name' : 'part of a sender’s name'}
             className="h-7 min-w-0 flex-1 rounded border border-edge bg-bg px-2 text-ink outline-none placeholder:text-faint focus-visible:outline-2 focus-visible:outline-jade"
           />
-          <fieldset className="flex items-center gap-2.5" title="Alt ← → changes it">
-            <legend className="sr-only">How to fill</legend>
-            {FILLS.map((f) => (
-              <label key={f} className="flex items-center gap-1 whitespace-nowrap">
-                <input
-                  type="radio"
-                  name="fill"
-                  checked={fill === f}
-                  onChange={() => {
-                    setFill(f);
-                    input.current?.focus();
-                  }}
-                  className="accent-jade"
-                />
-                {FILL_WORDS[f]}
-              </label>
-            ))}
-          </fieldset>
           <Button
             tone="main"
             disabled={wanted === null || wanted.subscriptions.length === 0}
@@ -161,9 +191,43 @@ export function FeedBar({
             Leave <Key>Esc</Key>
           </Button>
         </div>
+        <fieldset className="mt-1.5 flex flex-wrap items-center gap-x-4 gap-y-1" title="Alt ← → changes it">
+          <legend className="sr-only">How to fill</legend>
+          {FILLS.map((f) => (
+            <span key={f} className="flex items-center gap-1 whitespace-nowrap">
+              <label className="flex items-center gap-1">
+                <input
+                  type="radio"
+                  name="fill"
+                  checked={pattern === f}
+                  onChange={() => {
+                    setPattern(f);
+                    input.current?.focus();
+                  }}
+                  className="accent-jade"
+                />
+                {FILL_WORDS[f]}
+              </label>
+              {f === 'every-nth' ? (
+                <TextField
+                  aria-label="Sender channels from one to the next"
+                  inputMode="numeric"
+                  value={String(step)}
+                  onFocus={() => setPattern('every-nth')}
+                  onChange={(e) => {
+                    const n = Number(e.target.value.replace(/\D/g, ''));
+                    setStep(Math.min(Math.max(n, 1), STEP_MAX));
+                  }}
+                  className="h-6! w-11 text-right font-mono"
+                />
+              ) : null}
+              {f === 'every-nth' ? 'th channel' : null}
+            </span>
+          ))}
+        </fieldset>
         {wanted !== null && wanted.leftOut.length > 0 ? (
           <p role="status" className="mt-1 text-ochre">
-            {sender?.device} has no channels left for {receiverWords(plan, wanted.leftOut)}: left as they are.
+            Left as {wanted.leftOut.length === 1 ? 'it is' : 'they are'}: {leftWords(plan, wanted.leftOut)}.
           </p>
         ) : null}
         {problem !== null ? (
@@ -184,7 +248,7 @@ export function FeedBar({
             >
               <span className="w-[150px] truncate">{s.device}</span>
               <span className="w-8 text-right font-mono text-[12px] text-dim">
-                {String(s.channel).padStart(2, '0')}
+                {s.channel === 0 ? '' : String(s.channel).padStart(2, '0')}
               </span>
               <span className="flex-1 truncate">{s.label}</span>
               <span className="truncate text-dim">{s.place}</span>

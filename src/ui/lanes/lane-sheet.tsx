@@ -45,6 +45,9 @@ export interface LaneSheetProps {
   readonly onFeed: () => void;
   readonly onClear: () => void;
   readonly onSend: () => void;
+  /** What the clipboard gets; null: nothing is selected. */
+  readonly onCopy: () => string | null;
+  readonly onPaste: (text: string) => void;
 }
 
 /** Receiver channels as rows, grouped by device. One tab stop; arrows, Shift and Ctrl work as everywhere. */
@@ -132,6 +135,16 @@ export function LaneSheet(props: LaneSheetProps) {
         aria-activedescendant={isCursorDrawn ? `lane-${cursor}` : undefined}
         tabIndex={0}
         onKeyDown={onKeyDown}
+        onCopy={(e) => {
+          const text = props.onCopy();
+          if (text === null) return;
+          e.preventDefault();
+          e.clipboardData.setData('text/plain', text);
+        }}
+        onPaste={(e) => {
+          e.preventDefault();
+          props.onPaste(e.clipboardData.getData('text/plain'));
+        }}
         data-lane-grid
         className="min-h-0 flex-1 overflow-y-auto select-none focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade"
       >

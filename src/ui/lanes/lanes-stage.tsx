@@ -3,10 +3,15 @@
 import Link from 'next/link';
 import { parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
+import { toast } from 'sonner';
+import { readPastedFeeds, writePatchList, writePatchRows } from '@/core/formats/patch-list';
+import { commandsOf, layFeeds } from '@/core/plan/move-lanes';
 import { StageLayout } from '@/ui/frame/stage-layout';
 import { Button, Key, SelectField, TextField } from '@/ui/parts/controls';
+import { ActionMenu } from '@/ui/parts/menu';
+import { saveText } from '@/ui/parts/save-text';
 import { count } from '@/ui/parts/units';
-import { commit } from '@/ui/session/actions';
+import { commit, previewBatch } from '@/ui/session/actions';
 import type { ChannelRef } from '@/ui/session/api';
 import { usePlan } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
@@ -15,6 +20,8 @@ import { laneRows, rowKey, type ChannelRow, type Sort, type StateFilter } from '
 import { LanePanel } from './lane-panel';
 import { LaneSheet } from './lane-sheet';
 import { clearSelection, parseSelection, selectionText, selectRows, useSelection } from './selection';
+import { MoveDialog, SwapDialog } from './move-dialog';
+import { PatchDialog } from './patch-dialog';
 import { SendDialog } from './send-dialog';
 
 const STATES: readonly StateFilter[] = [
@@ -44,6 +51,7 @@ export function LanesStage({ planId }: { planId: string }) {
   const [sort, setSort] = useState<Sort>({ column: 'channel', isDescending: false });
   const [folded, setFolded] = useState(NO_FOLDS);
   const [isFeeding, setFeeding] = useState(false);
+  const [dialog, setDialog] = useState<'swap' | 'move' | 'patch' | null>(null);
   const [sending, setSending] = useState<readonly ChannelRef[] | null>(null);
   const { selected } = useSelection();
   const deferredText = useDeferredValue(text);
@@ -101,6 +109,47 @@ export function LanesStage({ planId }: { planId: string }) {
     if (fed.length > 0) void commit(`clear ${receiverWords(basePlan, fed)}`, [{ kind: 'unsubscribe', channels: fed }]);
   };
   const send = () => receivers.length > 0 && hasField && setSending(receivers);
+  const copy = () => writePatchRows(basePlan, receivers, '\t');
+  /** A block over the selected rows; over a single one, from there on downwards. */
+  const paste = (text: string) => {
+    const { feeds, problems } = readPastedFeeds(basePlan, text);
+    const shownRows = rows.filter((r) => r.kind === 'channel');
+    const start = shownRows.findIndex(
+      (r) => r.deviceId === receivers[0]?.deviceId && r.channel === receivers[0].channel,
+    );
+    const onto = receivers.length === 1 ? shownRows.slice(start, start + feeds.length) : receivers;
+    if (problems.length > 0) {
+      const said = problems.slice(0, 4).map((p) => `Line ${p.line}: ${p.problem}.`);
+      const more = problems.length > said.length ? ` ${problems.length - said.length} more.` : '';
+      toast.error(`${count(problems.length, 'line')} cannot be pasted`, {
+        description: said.join(' ') + more,
+        duration: 12_000,
+      });
+    }
+    const change = layFeeds(basePlan, onto, feeds);
+    const changed = [
+      ...change.cleared,
+      ...change.subscriptions.map((s) => ({ deviceId: s.receiverDeviceId, channel: s.receiverChannel })),
+    ];
+    if (changed.length === 0) {
+      if (problems.length === 0) toast('Nothing in it to paste here');
+      return;
+    }
+    void previewBatch(
+      `paste ${count(changed.length, 'feed')} onto ${receiverWords(basePlan, changed)}`,
+      commandsOf(change),
+    );
+  };
+  const copyByMenu = () =>
+    void navigator.clipboard.writeText(copy()).then(
+      () => toast(`${count(receivers.length, 'row')} copied`),
+      () => toast.error('The browser does not allow it from here: press Ctrl C in the sheet'),
+    );
+  const pasteByMenu = () =>
+    void navigator.clipboard
+      .readText()
+      .then(paste, () => toast.error('The browser does not allow it from here: press Ctrl V in the sheet'));
+  const firstHeard = receivers[0] && baseView.lanes.get(receivers[0].deviceId)?.get(receivers[0].channel);
   const hasReceivers = [...basePlan.devices.values()].some(
     (d) => (basePlan.models.get(d.modelId)?.channelsReceive ?? 0) > 0,
   );
@@ -137,6 +186,26 @@ export function LanesStage({ planId }: { planId: string }) {
                 ? `${count(receivers.length, 'row')} selected`
                 : `${count(rows.filter((r) => r.kind === 'channel').length, 'row')}`}
             </span>
+            <ActionMenu
+              label="More …"
+              lists={[
+                [
+                  { words: 'Copy rows', keys: 'Ctrl C', isPossible: receivers.length > 0, run: copyByMenu },
+                  { words: 'Paste feeds', keys: 'Ctrl V', isPossible: receivers.length > 0, run: pasteByMenu },
+                ],
+                [
+                  { words: 'Swap two senders …', run: () => setDialog('swap') },
+                  { words: 'Move lanes to another device …', run: () => setDialog('move') },
+                ],
+                [
+                  { words: 'Take in a patch list …', run: () => setDialog('patch') },
+                  {
+                    words: 'Save all as a patch list',
+                    run: () => saveText('patch-list.csv', 'text/csv', writePatchList(basePlan)),
+                  },
+                ],
+              ]}
+            />
             <Button onClick={clear} disabled={receivers.length === 0}>
               Clear <Key>Del</Key>
             </Button>
@@ -189,10 +258,23 @@ export function LanesStage({ planId }: { planId: string }) {
               onFeed={feed}
               onClear={clear}
               onSend={send}
+              onCopy={() => (receivers.length > 0 ? copy() : null)}
+              onPaste={(text) => receivers.length > 0 && paste(text)}
             />
           )}
         </>
       )}
+      {dialog === 'swap' ? (
+        <SwapDialog
+          plan={basePlan}
+          start={firstHeard ? { deviceId: firstHeard.senderDeviceId, channel: firstHeard.senderChannel } : null}
+          onClose={() => setDialog(null)}
+        />
+      ) : dialog === 'move' ? (
+        <MoveDialog plan={basePlan} from={receivers[0]?.deviceId ?? null} onClose={() => setDialog(null)} />
+      ) : dialog === 'patch' ? (
+        <PatchDialog plan={basePlan} onClose={() => setDialog(null)} />
+      ) : null}
       {sending ? (
         <SendDialog
           planId={planId}

@@ -11,7 +11,9 @@ import {
 import { rowsOfField } from '@/core/plan/import-field';
 import { commandsOfImport, importNetwork, type ImportItem, type NetworkRow } from '@/core/plan/import-network';
 import type { Plan } from '@/core/plan/plan';
+import { readTextFile } from '@/ui/parts/read-file';
 import { saveText } from '@/ui/parts/save-text';
+import { TableProblems } from '@/ui/parts/table-problems';
 import { Button, Modal } from '@/ui/parts/controls';
 import { deviceName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
@@ -48,18 +50,9 @@ export function ImportDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
 
   const read = async (file: File | undefined) => {
     if (file === undefined) return;
-    if (file.size > NETWORK_CSV_MAX_BYTES) {
-      setTable({ name: file.name, rows: [], problems: [{ line: 0, problem: 'the file is larger than 5 MB' }] });
-      return;
-    }
-    let text: string;
-    try {
-      text = new TextDecoder('utf-8', { fatal: true }).decode(await file.arrayBuffer());
-    } catch {
-      setTable({ name: file.name, rows: [], problems: [{ line: 0, problem: 'the file is not text in UTF-8' }] });
-      return;
-    }
-    setTable({ name: file.name, ...readNetworkCsv(text) });
+    const read = await readTextFile(file, NETWORK_CSV_MAX_BYTES);
+    if ('problem' in read) setTable({ name: file.name, rows: [], problems: [{ line: 0, problem: read.problem }] });
+    else setTable({ name: file.name, ...readNetworkCsv(read.text) });
   };
   const save = () => saveText('network.csv', 'text/csv', writeNetworkCsv(plan));
   const preview = () => {
@@ -126,16 +119,7 @@ export function ImportDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
             is left alone.
           </p>
         )}
-        {problems.length > 0 ? (
-          <ul role="alert" className="max-h-[14vh] overflow-y-auto text-madder">
-            {problems.map((p, n) => (
-              <li key={n}>
-                {p.line === 0 ? '' : `Line ${p.line}: `}
-                {p.problem}.
-              </li>
-            ))}
-          </ul>
-        ) : null}
+        <TableProblems problems={problems} />
         {items.length > 0 ? (
           <>
             <div className="flex items-center gap-3">

@@ -1,0 +1,124 @@
+import { DeviceNames, SenderFinder, type PatchRow } from '../formats/patch-list';
+import type { Command } from './commands';
+import { channelCount, labelOf, subscriptionsOf, type Plan } from './plan';
+import type { Side, Subscription } from './records';
+
+/** One line of a patch list held against the plan. */
+export interface PatchItem {
+  readonly line: number;
+  readonly receiver: string;
+  readonly channel: string;
+  readonly verdict: 'differs' | 'same' | 'refused';
+  readonly changes: readonly PatchChange[];
+  readonly problem: string | null;
+}
+export interface PatchChange {
+  readonly what: 'hears' | 'label' | 'sender label';
+  readonly before: string;
+  readonly after: string;
+}
+
+export interface PatchImport {
+  readonly items: readonly PatchItem[];
+  readonly commands: readonly Command[];
+}
+
+export const LABEL_MAX = 80;
+
+/**
+ * Holds a patch list against the plan. Lines that cannot be are named with their reason and change nothing; the commands are
+ * those of all the others, in one batch.
+ */
+export function importPatch(plan: Plan, rows: readonly PatchRow[]): PatchImport {
+  const names = new DeviceNames(plan);
+  const senders = new SenderFinder(plan);
+  const lineByChannel = new Map<string, number>();
+  const labels = new Map<string, { label: string; line: number }>();
+  const subscriptions: Subscription[] = [];
+  const cleared: { deviceId: string; channel: number }[] = [];
+
+  const items = rows.map((row): PatchItem => {
+    const base = { line: row.line, receiver: row.receiver, channel: row.channel };
+    const refused = (problem: string): PatchItem => ({ ...base, verdict: 'refused', changes: [], problem });
+    const deviceId = names.idOf(row.receiver);
+    if (row.receiver === '') return refused('no receiver is named');
+    if (deviceId === 'none') return refused(`no device is called “${row.receiver}”`);
+    if (deviceId === 'several') return refused(`several devices are called “${row.receiver}”: write the id instead`);
+    const count = channelCount(plan, deviceId, 'receive');
+    const channel = /^\d{1,5}$/.test(row.channel) ? Number(row.channel) : NaN;
+    if (!(channel >= 1 && channel <= count)) {
+      return refused(count === 0 ? 'it receives nothing' : `channel “${row.channel}” is not one of 1 to ${count}`);
+    }
+    const key = `${deviceId}/${channel}`;
+    const earlier = lineByChannel.get(key);
+    if (earlier !== undefined) return refused(`the channel stands twice, first in line ${earlier}`);
+    const heard = row.sender === null ? undefined : senders.find(row.sender, row.senderChannel ?? '');
+    if (typeof heard === 'string') return refused(heard);
+    for (const label of [row.label, row.senderLabel]) {
+      if (label !== null && label.length > LABEL_MAX) return refused(`a label is longer than ${LABEL_MAX} characters`);
+    }
+    if (heard != null && row.senderLabel !== null) {
+      const other = labels.get(`${heard.deviceId}/send/${heard.channel}`);
+      if (other !== undefined && other.label !== row.senderLabel) {
+        return refused(`line ${other.line} calls the same sender channel “${other.label}”`);
+      }
+    }
+    lineByChannel.set(key, row.line);
+
+    const changes: PatchChange[] = [];
+    const now = subscriptionsOf(plan, deviceId).get(channel);
+    if (heard !== undefined) {
+      if (heard === null) {
+        if (now !== undefined) cleared.push({ deviceId, channel });
+      } else if (now?.senderDeviceId !== heard.deviceId || now.senderChannel !== heard.channel) {
+        subscriptions.push({
+          receiverDeviceId: deviceId,
+          receiverChannel: channel,
+          senderDeviceId: heard.deviceId,
+          senderChannel: heard.channel,
+        });
+      }
+      const words = (s: { deviceId: string; channel: number } | null) =>
+        s === null ? 'nothing' : `${names.nameOf(s.deviceId)} ${s.channel}`;
+      const before = words(now ? { deviceId: now.senderDeviceId, channel: now.senderChannel } : null);
+      if (before !== words(heard)) changes.push({ what: 'hears', before, after: words(heard) });
+    }
+    const relabel = (what: 'label' | 'sender label', id: string, side: Side, n: number, label: string | null) => {
+      if (label === null) return;
+      const before = labelOf(plan, id, side, n) ?? '';
+      labels.set(`${id}/${side}/${n}`, { label, line: row.line });
+      if (before !== label) changes.push({ what, before, after: label });
+    };
+    relabel('label', deviceId, 'receive', channel, row.label);
+    if (heard != null) relabel('sender label', heard.deviceId, 'send', heard.channel, row.senderLabel);
+    return { ...base, verdict: changes.length > 0 ? 'differs' : 'same', changes, problem: null };
+  });
+
+  return { items, commands: [...laneCommands(subscriptions, cleared), ...labelCommands(plan, labels)] };
+}
+
+function laneCommands(
+  subscriptions: readonly Subscription[],
+  cleared: readonly { deviceId: string; channel: number }[],
+): Command[] {
+  return [
+    ...(cleared.length > 0 ? [{ kind: 'unsubscribe' as const, channels: cleared }] : []),
+    ...(subscriptions.length > 0 ? [{ kind: 'subscribe' as const, subscriptions }] : []),
+  ];
+}
+
+function labelCommands(plan: Plan, labels: ReadonlyMap<string, { label: string }>): Command[] {
+  const byEnd = new Map<
+    string,
+    { deviceId: string; side: Side; labels: { channel: number; label: string | null }[] }
+  >();
+  for (const [key, { label }] of labels) {
+    const match = /^(.*)\/(receive|send)\/(\d+)$/.exec(key) as RegExpExecArray;
+    const [deviceId, side, channel] = [match[1] as string, match[2] as Side, Number(match[3])];
+    if ((labelOf(plan, deviceId, side, channel) ?? '') === label) continue;
+    const end = byEnd.get(`${deviceId}/${side}`) ?? { deviceId, side, labels: [] };
+    byEnd.set(`${deviceId}/${side}`, end);
+    end.labels.push({ channel, label: label === '' ? null : label });
+  }
+  return [...byEnd.values()].map((end) => ({ kind: 'label-channels', ...end }));
+}

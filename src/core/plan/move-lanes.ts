@@ -1,0 +1,111 @@
+import type { ReceiverChannel, SenderChannel } from './fill';
+import { channelCount, subscriptionsOf, type Plan } from './plan';
+import type { Subscription } from './records';
+
+/** Lanes that change their sender or their receiver, all at once. */
+export interface LaneChange {
+  readonly subscriptions: readonly Subscription[];
+  /** Receiver channels that hear nothing afterwards. */
+  readonly cleared: readonly ReceiverChannel[];
+  /** Lanes that stay as they are, since the device they would go to has no such channel or it is taken. */
+  readonly stay: readonly (Subscription & { readonly why: 'no-such-channel' | 'taken' })[];
+}
+
+/** The commands of a change: first what is cleared, then what is heard anew. */
+export function commandsOf(change: LaneChange) {
+  return [
+    ...(change.cleared.length > 0 ? [{ kind: 'unsubscribe' as const, channels: change.cleared }] : []),
+    ...(change.subscriptions.length > 0 ? [{ kind: 'subscribe' as const, subscriptions: change.subscriptions }] : []),
+  ];
+}
+
+function* lanesOf(plan: Plan): Iterable<Subscription> {
+  for (const feeds of plan.subscriptions.values()) yield* feeds.values();
+}
+
+/**
+ * Swaps two runs of sender channels for everyone who hears them: who heard the n-th of one hears the n-th of the other.
+ * Doing it twice changes nothing. Null where the two runs overlap.
+ */
+export function swapSenders(plan: Plan, first: SenderChannel, second: SenderChannel, count: number): LaneChange | null {
+  if (first.deviceId === second.deviceId && Math.abs(first.channel - second.channel) < count) return null;
+  const offset = (s: Subscription, run: SenderChannel) =>
+    s.senderDeviceId === run.deviceId && s.senderChannel >= run.channel && s.senderChannel < run.channel + count
+      ? s.senderChannel - run.channel
+      : null;
+  const subscriptions: Subscription[] = [];
+  const stay: LaneChange['stay'][number][] = [];
+  for (const s of lanesOf(plan)) {
+    const inFirst = offset(s, first);
+    const inSecond = offset(s, second);
+    const [n, to] = inFirst !== null ? [inFirst, second] : inSecond !== null ? [inSecond, first] : [null, first];
+    if (n === null) continue;
+    const senderChannel = to.channel + n;
+    if (senderChannel > channelCount(plan, to.deviceId, 'send')) stay.push({ ...s, why: 'no-such-channel' });
+    else subscriptions.push({ ...s, senderDeviceId: to.deviceId, senderChannel });
+  }
+  return { subscriptions, cleared: [], stay };
+}
+
+/**
+ * Moves the lanes of one device to another, channel by channel: what `from` sends is sent by `to`, what `from` hears is heard
+ * by `to`. A lane whose new end does not exist stays; so does one whose new receiver channel hears something already.
+ */
+export function moveLanes(
+  plan: Plan,
+  from: string,
+  to: string,
+  sides: { readonly sends: boolean; readonly receives: boolean },
+): LaneChange {
+  const sends = channelCount(plan, to, 'send');
+  const receives = channelCount(plan, to, 'receive');
+  const taken = subscriptionsOf(plan, to);
+  const subscriptions: Subscription[] = [];
+  const cleared: ReceiverChannel[] = [];
+  const stay: LaneChange['stay'][number][] = [];
+  for (const s of lanesOf(plan)) {
+    const isSent = sides.sends && s.senderDeviceId === from;
+    const isHeard = sides.receives && s.receiverDeviceId === from;
+    if (!isSent && !isHeard) continue;
+    if ((isSent && s.senderChannel > sends) || (isHeard && s.receiverChannel > receives)) {
+      stay.push({ ...s, why: 'no-such-channel' });
+    } else if (isHeard && taken.has(s.receiverChannel)) stay.push({ ...s, why: 'taken' });
+    else {
+      if (isHeard) cleared.push({ deviceId: from, channel: s.receiverChannel });
+      subscriptions.push({
+        ...s,
+        ...(isSent ? { senderDeviceId: to } : {}),
+        ...(isHeard ? { receiverDeviceId: to } : {}),
+      });
+    }
+  }
+  return { subscriptions, cleared, stay };
+}
+
+/**
+ * Lays a block of feeds over receiver channels, as a spreadsheet does: the first over the first, and again from the first
+ * where the receivers are a multiple of the block. A feed of null clears, one of
+ * `skip` leaves the channel as it is.
+ */
+export function layFeeds(
+  plan: Plan,
+  receivers: readonly ReceiverChannel[],
+  feeds: readonly (SenderChannel | null | 'skip')[],
+): LaneChange {
+  const subscriptions: Subscription[] = [];
+  const cleared: ReceiverChannel[] = [];
+  const repeats = feeds.length > 0 && receivers.length % feeds.length === 0;
+  receivers.forEach((receiver, n) => {
+    const feed = repeats ? feeds[n % feeds.length] : feeds[n];
+    if (feed === undefined || feed === 'skip') return;
+    if (feed !== null) {
+      subscriptions.push({
+        receiverDeviceId: receiver.deviceId,
+        receiverChannel: receiver.channel,
+        senderDeviceId: feed.deviceId,
+        senderChannel: feed.channel,
+      });
+    } else if (subscriptionsOf(plan, receiver.deviceId).has(receiver.channel)) cleared.push(receiver);
+  });
+  return { subscriptions, cleared, stay: [] };
+}

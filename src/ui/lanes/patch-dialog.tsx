@@ -1,0 +1,141 @@
+'use client';
+
+import { useMemo, useState } from 'react';
+import { PATCH_COLUMNS, PATCH_MAX_BYTES, readPatchList, type PatchRow } from '@/core/formats/patch-list';
+import type { TableProblem } from '@/core/formats/table';
+import { importPatch, type PatchItem } from '@/core/plan/import-patch';
+import type { Plan } from '@/core/plan/plan';
+import { Button, Modal } from '@/ui/parts/controls';
+import { readTextFile } from '@/ui/parts/read-file';
+import { TableProblems } from '@/ui/parts/table-problems';
+import { count } from '@/ui/parts/units';
+import { previewBatch } from '@/ui/session/actions';
+
+interface PatchTable {
+  readonly name: string;
+  readonly rows: readonly PatchRow[];
+  readonly problems: readonly TableProblem[];
+}
+
+async function readPatchFile(file: File): Promise<PatchTable> {
+  const read = await readTextFile(file, PATCH_MAX_BYTES);
+  if ('problem' in read) return { name: file.name, rows: [], problems: [{ line: 0, problem: read.problem }] };
+  return { name: file.name, ...readPatchList(read.text) };
+}
+
+/** A patch list taken in: every line is held against the plan, and nothing is applied before yes. */
+export function PatchDialog({ plan, onClose }: { plan: Plan; onClose: () => void }) {
+  const [table, setTable] = useState<PatchTable | null>(null);
+  const [linesShown, setLinesShown] = useState(200);
+  const { items, commands } = useMemo(() => importPatch(plan, table?.rows ?? []), [plan, table]);
+  const differing = items.filter((i) => i.verdict === 'differs');
+  const refused = items.filter((i) => i.verdict === 'refused');
+  const listed = [...refused, ...differing];
+  const read = async (file: File | undefined) => {
+    if (file === undefined) return;
+    setLinesShown(200);
+    setTable(await readPatchFile(file));
+  };
+  return (
+    <Modal title="Take in a patch list" onClose={onClose} wide>
+      <div
+        className="flex flex-col gap-3"
+        onDragOver={(e) => e.preventDefault()}
+        onDrop={(e) => {
+          e.preventDefault();
+          void read(e.dataTransfer.files[0]);
+        }}
+      >
+        <div className="rounded border border-dashed border-edge p-3">
+          <label className="flex flex-wrap items-center gap-2">
+            <span>Drop a file here, or choose one:</span>
+            <input
+              type="file"
+              accept=".csv,.tsv,text/csv,text/plain"
+              aria-label="Patch list"
+              onChange={(e) => void read(e.target.files?.[0])}
+              className="text-dim file:mr-2 file:h-7 file:rounded file:border file:border-line file:bg-raise file:px-2.5 file:text-ink"
+            />
+          </label>
+          <p className="mt-1.5 text-[12px] text-dim">
+            One line for each receiver channel, columns <span className="font-mono">{PATCH_COLUMNS.join(', ')}</span>. A
+            column that is not there is left alone; an empty sender is a channel that hears nothing.
+          </p>
+        </div>
+        <TableProblems problems={table?.problems ?? []} />
+        {items.length > 0 ? (
+          <>
+            <p aria-live="polite">
+              {differing.length} differ, {items.length - differing.length - refused.length} left alone
+              {refused.length > 0 ? <span className="text-madder">, {refused.length} refused</span> : ''}.
+            </p>
+            {listed.length > 0 ? (
+              <div
+                tabIndex={0}
+                role="region"
+                aria-label="What would be taken in"
+                className="max-h-[34vh] overflow-y-auto focus-visible:outline-2 focus-visible:outline-jade"
+              >
+                <table className="w-full text-left">
+                  <thead className="text-[12px] text-faint">
+                    <tr>
+                      <th className="w-10 font-normal">Line</th>
+                      <th className="font-normal">Receiver</th>
+                      <th className="w-10 font-normal">Ch</th>
+                      <th className="font-normal">What changes</th>
+                    </tr>
+                  </thead>
+                  <tbody>
+                    {listed.slice(0, linesShown).map((item) => (
+                      <Line key={item.line} item={item} />
+                    ))}
+                  </tbody>
+                </table>
+                {listed.length > linesShown ? (
+                  <Button tone="quiet" onClick={() => setLinesShown(linesShown + 500)}>
+                    {listed.length - linesShown} more lines …
+                  </Button>
+                ) : null}
+              </div>
+            ) : null}
+          </>
+        ) : null}
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Leave it</Button>
+          <Button
+            tone="main"
+            disabled={commands.length === 0}
+            onClick={() => {
+              onClose();
+              void previewBatch(`take in ${count(differing.length, 'line')} from ${table?.name ?? ''}`, commands);
+            }}
+          >
+            Preview {count(differing.length, 'change')} …
+          </Button>
+        </div>
+      </div>
+    </Modal>
+  );
+}
+
+function Line({ item }: { item: PatchItem }) {
+  return (
+    <tr className="border-t border-line/60 align-top">
+      <td className="font-mono text-[12px] text-dim">{item.line}</td>
+      <td>{item.receiver}</td>
+      <td className="font-mono text-[12px]">{item.channel}</td>
+      <td>
+        {item.problem !== null ? (
+          <span className="text-madder">{item.problem}</span>
+        ) : (
+          item.changes.map((c) => (
+            <span key={c.what} className="block">
+              {c.what}: <span className="text-dim">{c.before === '' ? 'none' : c.before}</span> →{' '}
+              {c.after === '' ? 'none' : c.after}
+            </span>
+          ))
+        )}
+      </td>
+    </tr>
+  );
+}
