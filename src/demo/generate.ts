@@ -195,6 +195,7 @@ export function generatePlan(options: GenerateOptions): PlanFile {
     subscriptions: subscriptionsFor(devices, models, hallOfDevice, options, random),
     sentStreams: [],
     groupChoices: [],
+    layouts: [],
   };
   return { ...file, ...proposedClocks(file) };
 }

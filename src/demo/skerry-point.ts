@@ -496,6 +496,7 @@ export function skerryPoint(): PlanFile {
     subscriptions,
     sentStreams: [],
     groupChoices: GROUPS_BY_HAND,
+    layouts: [],
   };
   return { ...file, ...clocksOfSkerryPoint(file) };
 }

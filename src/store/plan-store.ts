@@ -24,6 +24,7 @@ const TABLES: Readonly<Record<TableName, { table: SQLiteTable; key: readonly str
   subscriptions: { table: schema.subscriptions, key: ['receiverDeviceId', 'receiverChannel'] },
   sentStreams: { table: schema.sentStreams, key: ['senderDeviceId', 'slot'] },
   groupChoices: { table: schema.groupChoices, key: ['senderDeviceId', 'slot'] },
+  layouts: { table: schema.streamLayouts, key: ['senderDeviceId', 'slot'] },
 };
 
 export interface PlanSummary {

@@ -296,3 +296,16 @@ export const groupChoices = sqliteTable(
   },
   (t) => [primaryKey({ columns: [t.planId, t.senderDeviceId, t.slot] })],
 );
+
+export const streamLayouts = sqliteTable(
+  'stream_layouts',
+  {
+    planId: planId(),
+    senderDeviceId: text('sender_device_id').notNull(),
+    slot: integer('slot').notNull(),
+    channels: text('channels', { mode: 'json' }).$type<readonly number[]>().notNull(),
+    format: text('format', { mode: 'json' }).$type<StreamFormat>().notNull(),
+    isHeld: integer('is_held', { mode: 'boolean' }).notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.planId, t.senderDeviceId, t.slot] })],
+);

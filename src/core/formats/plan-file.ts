@@ -13,6 +13,7 @@ import type {
   ClockSettings,
   Device,
   GroupChoice,
+  StreamLayout,
   Interface,
   Link,
   Model,
@@ -48,6 +49,7 @@ export interface PlanFile {
   readonly subscriptions: readonly Subscription[];
   readonly sentStreams: readonly SentStream[];
   readonly groupChoices: readonly GroupChoice[];
+  readonly layouts: readonly StreamLayout[];
 }
 
 export interface FileProblem {
@@ -73,6 +75,7 @@ const TABLES = [
   'subscriptions',
   'sentStreams',
   'groupChoices',
+  'layouts',
 ] as const;
 
 const text = (maxLength = 200) => ({ type: 'string', maxLength }) as const;
@@ -128,6 +131,11 @@ const clockAbility = record({
   isBattery: { type: 'boolean' },
 });
 const linkEnd = record({ deviceId: id, port: text(80) });
+const streamFormat = record({
+  encoding: oneOf(ENCODINGS),
+  rateHz: oneOf(RATES_HZ),
+  packetTimeUs: oneOf(PACKET_TIMES_US),
+});
 
 /** JSON Schema (draft 7) of a plan file. */
 export const PLAN_FILE_SCHEMA: { readonly properties: Record<string, object>; readonly [key: string]: unknown } = {
@@ -319,11 +327,7 @@ export const PLAN_FILE_SCHEMA: { readonly properties: Record<string, object>; re
         senderDeviceId: id,
         slot: whole(1, 4096),
         channels: list(channel, 120),
-        format: record({
-          encoding: oneOf(ENCODINGS),
-          rateHz: oneOf(RATES_HZ),
-          packetTimeUs: oneOf(PACKET_TIMES_US),
-        }),
+        format: streamFormat,
         groupA: nullable(address),
         groupB: nullable(address),
         receivers: list(record({ deviceId: id, slot: whole(1, 4096) }), 10_000),
@@ -331,6 +335,19 @@ export const PLAN_FILE_SCHEMA: { readonly properties: Record<string, object>; re
     ),
     groupChoices: optional(
       list(record({ senderDeviceId: id, slot: whole(1, 4096), groupA: nullable(address), groupB: nullable(address) })),
+      [],
+    ),
+    layouts: optional(
+      list(
+        record({
+          senderDeviceId: id,
+          slot: whole(1, 4096),
+          channels: { ...list(channel, 120), minItems: 1, uniqueItems: true },
+          format: streamFormat,
+          isHeld: { type: 'boolean' },
+        }),
+        100_000,
+      ),
       [],
     ),
   }),
@@ -425,6 +442,7 @@ function danglingReferences(file: PlanFile): FileProblem[] {
   });
   file.sentStreams.forEach((s, i) => want(devices, s.senderDeviceId, `/sentStreams/${i}/senderDeviceId`));
   file.groupChoices.forEach((c, i) => want(devices, c.senderDeviceId, `/groupChoices/${i}/senderDeviceId`));
+  file.layouts.forEach((l, i) => want(devices, l.senderDeviceId, `/layouts/${i}/senderDeviceId`));
   file.subnets.forEach((s, i) => {
     if (parseCidr(s.cidr) === null)
       problems.push({ at: `/subnets/${i}/cidr`, problem: `${s.cidr} is not an IPv4 block` });
@@ -490,6 +508,7 @@ export function fileOfPlan(plan: Plan): PlanFile {
     subscriptions: owned(plan.subscriptions),
     sentStreams: owned(plan.sentStreams),
     groupChoices: owned(plan.groupChoices),
+    layouts: owned(plan.layouts),
   };
 }
 

@@ -116,19 +116,26 @@ export function readSdp(text: string): SdpResult {
   for (const [index, m] of media.entries()) {
     const where = `leg ${index + 1}`;
     const connection = m.connection ?? session.connection;
-    const parts = (connection?.ip ?? '').split('/');
+    // sdp-transform reads whatever looks like a number as one, wherever it stands.
+    const parts = String(connection?.ip ?? '').split('/');
     const group = parts[0] ?? '';
     if (parseAddress(group) === null) return stop(`${where}: no IPv4 address in a c= line`, /^c=/);
     const port = m.port;
     if (port < 1 || port > 65_535) return stop(`${where}: port ${port} is not 1 to 65535`, /^m=audio/);
     if (port % 2 !== 0) say(`${where}: RTP port ${port} is odd`, /^m=audio/);
     const filter = m.sourceFilter ?? session.sourceFilter;
-    const sourceAddress = filter?.srcList?.split(' ')[0] ?? null;
+    const sourceAddress = filter?.srcList === undefined ? null : (String(filter.srcList).split(' ')[0] ?? null);
     const firstOctet = (parseAddress(group) as number) >>> 24;
     if (firstOctet === 232 && sourceAddress === null) {
       say(`${where}: ${group} is source-specific and has no a=source-filter`, /^c=/);
     }
-    legs.push({ mid: m.mid ?? null, group, ttl: ttlOf(connection, parts), port, sourceAddress });
+    legs.push({
+      mid: m.mid === undefined ? null : String(m.mid),
+      group,
+      ttl: ttlOf(connection, parts),
+      port,
+      sourceAddress,
+    });
   }
   const duplicates = session.groups?.find((g) => g.type === 'DUP');
   if (legs.length > 2) return stop(`${legs.length} audio media: at most two legs`, /^m=audio/);
@@ -137,8 +144,7 @@ export function readSdp(text: string): SdpResult {
   }
   if (
     duplicates !== undefined &&
-    duplicates.mids
-      .toString()
+    String(duplicates.mids)
       .split(' ')
       .some((mid) => !legs.some((l) => l.mid === mid))
   ) {
@@ -156,15 +162,17 @@ export function readSdp(text: string): SdpResult {
       ?.slice('a=ts-refclk:'.length)
       .trim() ?? null;
   if (referenceClock === null) say('no a=ts-refclk', /^a=ts-refclk/);
-  const channelOrder = /channel-order=([^;\s]+)/.exec(first.fmtp.find((f) => f.payload === payloadType)?.config ?? '');
+  const channelOrder = /channel-order=([^;\s]+)/.exec(
+    String(first.fmtp.find((f) => f.payload === payloadType)?.config ?? ''),
+  );
   return {
     audio: {
-      name: String(session.name ?? ''), // sdp-transform reads a name of digits as a number
+      name: String(session.name ?? ''),
       origin: {
-        username: session.origin?.username ?? '-',
+        username: String(session.origin?.username ?? '-'),
         sessionId: String(session.origin?.sessionId ?? '0'),
         version: Number(session.origin?.sessionVersion ?? 0),
-        address: session.origin?.address ?? '',
+        address: String(session.origin?.address ?? ''),
       },
       payloadType,
       format,

@@ -12,6 +12,7 @@ import type {
   PlanSettings,
   Reference,
   SentStream,
+  StreamLayout,
   Subnet,
   Subscription,
   SwitchSettings,
@@ -34,6 +35,7 @@ export interface RecordOfTable {
   subscriptions: Subscription;
   sentStreams: SentStream;
   groupChoices: GroupChoice;
+  layouts: StreamLayout;
 }
 export type TableName = keyof RecordOfTable;
 
@@ -58,7 +60,7 @@ const FLAT = [
   'clocks',
 ] as const;
 type FlatName = (typeof FLAT)[number];
-const OWNED = ['interfaces', 'labels', 'subscriptions', 'sentStreams', 'groupChoices'] as const;
+const OWNED = ['interfaces', 'labels', 'subscriptions', 'sentStreams', 'groupChoices', 'layouts'] as const;
 type OwnedName = (typeof OWNED)[number];
 
 /** Every table, in an order in which records may be written: what is pointed at comes first. */
@@ -72,6 +74,7 @@ const OWNED_KEY: { readonly [T in OwnedName]: (record: RecordOfTable[T]) => Owne
   subscriptions: (r) => [r.receiverDeviceId, r.receiverChannel],
   sentStreams: (r) => [r.senderDeviceId, r.slot],
   groupChoices: (r) => [r.senderDeviceId, r.slot],
+  layouts: (r) => [r.senderDeviceId, r.slot],
 };
 
 function isOwned(table: TableName): table is OwnedName {

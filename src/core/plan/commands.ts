@@ -1,7 +1,7 @@
 import { isMulticast, parseAddress, parseCidr } from '../network/address';
 import { rangeOf } from '../network/subnets';
 import { applyChanges, inverseOf, recordKey, type RecordChange, type RecordOfTable, type TableName } from './changes';
-import { channelCount, interfacesOf, labelOf, modelOf, subscriptionsOf, type Plan } from './plan';
+import { channelCount, interfacesOf, labelOf, layoutsOf, modelOf, subscriptionsOf, type Plan } from './plan';
 import { abilityOf } from '../clocks/ability';
 import { parseClockIdentity } from '../clocks/dataset';
 import type {
@@ -9,6 +9,7 @@ import type {
   ClockSettings,
   Device,
   GroupChoice,
+  StreamLayout,
   Interface,
   Link,
   Model,
@@ -40,6 +41,12 @@ export type Command =
   | { readonly kind: 'remove-clock-group'; readonly groupId: string }
   | { readonly kind: 'put-group-choice'; readonly choice: GroupChoice }
   | { readonly kind: 'remove-group-choice'; readonly senderDeviceId: string; readonly slot: number }
+  | {
+      /** How streams are laid out; `drop` gives them back to packing. */
+      readonly kind: 'lay-out-streams';
+      readonly put: readonly StreamLayout[];
+      readonly drop: readonly SentStreamKey[];
+    }
   | { readonly kind: 'add-device'; readonly device: Device }
   | { readonly kind: 'change-device'; readonly deviceId: string; readonly change: DeviceChange }
   | { readonly kind: 'remove-device'; readonly deviceId: string }
@@ -231,6 +238,8 @@ function changesOfCommand(plan: Plan, command: Command): RecordChange[] | Comman
       const choice = plan.groupChoices.get(command.senderDeviceId)?.get(command.slot);
       return choice ? [remove('groupChoices', choice)] : unknown('slot', `${command.senderDeviceId}/${command.slot}`);
     }
+    case 'lay-out-streams':
+      return layoutChanges(plan, command);
     case 'put-link': {
       for (const [index, id] of (command.link.carries ?? []).entries()) {
         if (!plan.subnets.has(id)) return unknown(`link.carries[${index}]`, id);
@@ -323,6 +332,7 @@ function removalOfDevice(plan: Plan, deviceId: string): RecordChange[] | Command
   for (const l of plan.labels.get(deviceId)?.values() ?? []) changes.push(remove('labels', l));
   for (const s of plan.sentStreams.get(deviceId)?.values() ?? []) changes.push(remove('sentStreams', s));
   for (const c of plan.groupChoices.get(deviceId)?.values() ?? []) changes.push(remove('groupChoices', c));
+  for (const l of layoutsOf(plan, deviceId).values()) changes.push(remove('layouts', l));
   const switchSettings = plan.switches.get(deviceId);
   if (switchSettings) changes.push(remove('switches', switchSettings));
   changes.push(...clockChangesWithout(plan, deviceId));
@@ -355,6 +365,30 @@ function clockChanges(plan: Plan, settings: ClockSettings): RecordChange[] | Com
     return { reason: 'out-of-range', field: 'settings.clockIdentity', value: written, limit };
   }
   return put('clocks', plan.clocks.get(settings.id), { ...settings, clockIdentity });
+}
+
+function layoutChanges(plan: Plan, { put: layouts, drop }: Extract<Command, { kind: 'lay-out-streams' }>) {
+  const changes: RecordChange[] = [];
+  for (const key of drop) {
+    const before = layoutsOf(plan, key.senderDeviceId).get(key.slot);
+    if (before) changes.push(remove('layouts', before));
+  }
+  for (const [index, layout] of layouts.entries()) {
+    const { senderDeviceId, slot, channels } = layout;
+    if (!plan.devices.has(senderDeviceId)) return unknown(`put[${index}].senderDeviceId`, senderDeviceId);
+    const count = channelCount(plan, senderDeviceId, 'send');
+    const seen = new Set<number>();
+    for (const [n, channel] of channels.entries()) {
+      const field = `put[${index}].channels[${n}]`;
+      if (channel < 1 || channel > count) return outOfRange(field, channel, count);
+      if (seen.has(channel)) {
+        return { reason: 'out-of-range' as const, field, value: String(channel), limit: 'each channel once' };
+      }
+      seen.add(channel);
+    }
+    changes.push(...put('layouts', layoutsOf(plan, senderDeviceId).get(slot), layout));
+  }
+  return changes;
 }
 
 function removalOfReference(plan: Plan, referenceId: string): RecordChange[] | CommandProblem {

@@ -11,6 +11,7 @@ import type {
   PlanSettings,
   Reference,
   SentStream,
+  StreamLayout,
   Subnet,
   Subscription,
   SwitchSettings,
@@ -48,6 +49,8 @@ export interface Plan {
   readonly sentStreams: NumberedTable<SentStream>;
   /** By sending device and slot. */
   readonly groupChoices: NumberedTable<GroupChoice>;
+  /** By sending device and slot. */
+  readonly layouts: NumberedTable<StreamLayout>;
 }
 
 export const DEFAULT_SETTINGS: PlanSettings = {
@@ -84,6 +87,7 @@ export function emptyPlan(name: string): Plan {
     subscriptions: new Map(),
     sentStreams: new Map(),
     groupChoices: new Map(),
+    layouts: new Map(),
   };
 }
 
@@ -97,6 +101,12 @@ export function interfacesOf(plan: Plan, deviceId: string): ReadonlyMap<string, 
 
 export function subscriptionsOf(plan: Plan, receiverDeviceId: string): ReadonlyMap<number, Subscription> {
   return plan.subscriptions.get(receiverDeviceId) ?? NO_SUBSCRIPTIONS;
+}
+
+const NO_LAYOUTS: ReadonlyMap<number, StreamLayout> = new Map();
+
+export function layoutsOf(plan: Plan, senderDeviceId: string): ReadonlyMap<number, StreamLayout> {
+  return plan.layouts.get(senderDeviceId) ?? NO_LAYOUTS;
 }
 
 export function sentStreamsOf(plan: Plan, senderDeviceId: string): ReadonlyMap<number, SentStream> {

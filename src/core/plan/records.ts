@@ -223,6 +223,20 @@ export interface SentStream {
   readonly receivers: readonly { readonly deviceId: string; readonly slot: number }[];
 }
 
+/**
+ * How one of a sender's streams is laid out: agreed on when the plan was repacked, or held by hand. It counts before what was
+ * sent, for as long as any of its channels is wanted.
+ */
+export interface StreamLayout {
+  readonly senderDeviceId: string;
+  readonly slot: number;
+  /** Sender channels in their order within the stream. */
+  readonly channels: readonly number[];
+  readonly format: StreamFormat;
+  /** Repacking never touches it. */
+  readonly isHeld: boolean;
+}
+
 export interface PlanSettings {
   readonly id: 'settings';
   readonly name: string;

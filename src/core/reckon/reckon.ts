@@ -14,10 +14,18 @@ import { switchFindings } from '../findings/switches';
 import { loadFrameOf, sumLoads, type LoadFrame } from '../network/loads';
 import { reachOf } from '../network/reach';
 import { topologyOf, type Topology } from '../network/topology';
-import { sentStreamsOf, type Plan } from '../plan/plan';
+import { layoutsOf, sentStreamsOf, type Plan } from '../plan/plan';
 import type { Subscription } from '../plan/records';
 import { allocateGroups } from '../streams/groups';
-import { isSameStream, packSender, packUnicast, type Packing, type Stream, type Want } from '../streams/pack';
+import {
+  isSameStream,
+  keptStreams,
+  packSender,
+  packUnicast,
+  type Packing,
+  type Stream,
+  type Want,
+} from '../streams/pack';
 import { pairOf, profileOf, type DeviceProfile, type Pair } from './profile';
 import { budgetOf, lanesOf, NO_PACKING, type PairFor } from './receiver-lanes';
 import type { Lane, Reckoning, ReckonMemo } from './reckoning';
@@ -110,7 +118,10 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
       touchedReceivers.add(id);
       for (const senderId of runs.get(id)?.keys() ?? []) touchedSenders.add(senderId);
       for (const receiverId of hearers.get(id) ?? []) touchedReceivers.add(receiverId);
-    } else if (kept && kept.plan.sentStreams.get(id) !== plan.sentStreams.get(id)) {
+    } else if (
+      kept &&
+      (kept.plan.sentStreams.get(id) !== plan.sentStreams.get(id) || kept.plan.layouts.get(id) !== plan.layouts.get(id))
+    ) {
       touchedSenders.add(id);
     }
   }
@@ -380,9 +391,9 @@ function packOne(
       wants.push({ receiverDeviceId, format, formatKey, channelsMax, legs, senderChannels });
   }
   if (wants.length === 0) return NO_PACKING;
-  const sent = sentStreamsOf(plan, senderId).values();
-  if (!sender.device.sendsUnicast) return packSender(senderId, wants, sent, sender.model.streamsSend);
-  return packUnicast(senderId, wants, sent, (receiverId, leg) => {
+  const stay = keptStreams(layoutsOf(plan, senderId).values(), sentStreamsOf(plan, senderId));
+  if (!sender.device.sendsUnicast) return packSender(senderId, wants, stay, sender.model.streamsSend);
+  return packUnicast(senderId, wants, stay, (receiverId, leg) => {
     const state = profiles.get(receiverId)?.legs[leg];
     return state?.ok ? state.at.address : null;
   });

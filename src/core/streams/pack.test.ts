@@ -4,7 +4,7 @@ import { DEFAULT_SETTINGS } from '../plan/plan';
 import type { SentStream } from '../plan/records';
 import { formatKey, type StreamFormat } from './format';
 import { allocateGroups } from './groups';
-import { packSender, placementFor, type Stream, type Want } from './pack';
+import { keptStreams, packSender, placementFor, type Stream, type Want } from './pack';
 
 const format: StreamFormat = { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 };
 const want = (receiverDeviceId: string, senderChannels: number[], channelsMax = 8): Want => ({
@@ -15,6 +15,7 @@ const want = (receiverDeviceId: string, senderChannels: number[], channelsMax = 
   legs: ['A'],
   senderChannels,
 });
+const kept = (...sent: SentStream[]) => keptStreams([], new Map(sent.map((s) => [s.slot, s])));
 const run = (first: number, count: number) => Array.from({ length: count }, (_, n) => first + n);
 const shape = (streams: readonly Stream[]) => streams.map((s) => [s.channels.join(','), s.receiverDeviceIds.join(',')]);
 
@@ -61,10 +62,27 @@ describe('packing of one sender', () => {
       groupB: null,
       receivers: [{ deviceId: 'r1', slot: 2 }],
     };
-    const { streams } = packSender('s', [want('r1', [2, 4]), want('r2', [2, 5])], [sent], 16);
+    const { streams } = packSender('s', [want('r1', [2, 4]), want('r2', [2, 5])], kept(sent), 16);
     expect(streams[0]).toMatchObject({ slot: 3, channels: [4, 2, 9], receiverDeviceIds: ['r1', 'r2'], sent });
     expect(shape(streams.slice(1))).toEqual([['5', 'r2']]);
-    expect(packSender('s', [want('r1', [7])], [sent], 16).streams.map((s) => s.slot)).toEqual([1]);
+    expect(packSender('s', [want('r1', [7])], kept(sent), 16).streams.map((s) => s.slot)).toEqual([1]);
+  });
+
+  test('a layout counts before what was sent in its slot, and carries on where the two are the same', () => {
+    const sent = (slot: number, channels: number[]): SentStream => ({
+      ...{ senderDeviceId: 's', slot, channels, format, groupA: null, groupB: null },
+      receivers: [{ deviceId: 'r1', slot }],
+    });
+    const layout = (slot: number, channels: number[], isHeld = false) => ({
+      ...{ senderDeviceId: 's', slot, channels, format, isHeld },
+    });
+    const sentOnes = new Map([1, 2, 3].map((n) => [n, sent(n, [n])]));
+    const stay = keptStreams([layout(2, [2], true), layout(5, [1, 3])], sentOnes);
+    const { streams } = packSender('s', [want('r1', [1, 2, 3])], stay, 16);
+    expect(streams.map((s) => [s.slot, s.channels, s.sent === null, s.isHeld])).toEqual([
+      [2, [2], false, true],
+      [5, [1, 3], true, false],
+    ]);
   });
 
   test('every wanted channel reaches every receiver that wants it, within all limits, in any order of wants', () => {
@@ -104,6 +122,7 @@ describe('multicast groups', () => {
       receiverDeviceIds: [],
       unicastTo: null,
       sent: null,
+      isHeld: false,
     }));
 
   test('are unique as Ethernet addresses over both legs, from their pools, and never reserved', () => {

@@ -1,6 +1,6 @@
 import { LEGS, type Leg } from '../models/model';
 import type { StreamGroups } from './groups';
-import type { SentStream } from '../plan/records';
+import type { SentStream, StreamLayout } from '../plan/records';
 import { formatKey, type StreamFormat } from './format';
 
 /** One RTP stream of the stream plan: some of a sender's channels in one format, on one or two legs. */
@@ -22,6 +22,45 @@ export interface Stream {
   readonly unicastTo: StreamGroups | null;
   /** The record of when it was last sent, when packing kept it. */
   readonly sent: SentStream | null;
+  /** Held by hand: packing never touches it. */
+  readonly isHeld: boolean;
+}
+
+/** A stream that packing keeps as it is for as long as any of its channels is wanted: it was sent, or laid out so. */
+export interface KeptStream {
+  readonly slot: number;
+  readonly channels: readonly number[];
+  readonly format: StreamFormat;
+  /** Null while it is only laid out. */
+  readonly sent: SentStream | null;
+  readonly isHeld: boolean;
+}
+
+/**
+ * What packing keeps of a sender, in the order in which it counts: how streams are laid out first, then what was sent in
+ * slots for which nothing is laid out.
+ */
+export function keptStreams(layouts: Iterable<StreamLayout>, sent: ReadonlyMap<number, SentStream>): KeptStream[] {
+  const bySlot = new Map<number, KeptStream>();
+  for (const { slot, channels, format, isHeld } of layouts) {
+    const was = sent.get(slot);
+    const isAsSent =
+      was !== undefined && formatKey(was.format) === formatKey(format) && was.channels.join() === channels.join();
+    bySlot.set(slot, { slot, channels, format, isHeld, sent: isAsSent ? was : null });
+  }
+  const inOrder = (a: KeptStream, b: KeptStream) => a.slot - b.slot;
+  const laid = [...bySlot.values()].sort(inOrder);
+  const carried = [...sent.values()]
+    .filter(({ slot }) => !bySlot.has(slot))
+    .map((was): KeptStream => ({
+      slot: was.slot,
+      channels: was.channels,
+      format: was.format,
+      isHeld: false,
+      sent: was,
+    }))
+    .sort(inOrder);
+  return [...laid, ...carried];
 }
 
 /** What one receiver wants of one sender, in one format. */
@@ -69,35 +108,34 @@ interface Draft {
   channels: number[];
   receivers: number[];
   channelsMax: number;
-  sent: SentStream | null;
+  kept: KeptStream | null;
 }
 
 /**
- * Packs what receivers want of one sender into streams. Streams that were sent are kept as they are; channels that the
+ * Packs what receivers want of one sender into streams. Streams that are to be kept stay as they are; channels that the
  * same receivers want travel together; only where that takes more streams than the sender has are unlike ones joined.
  * Deterministic: wants are taken in the order of receiver ids. Every wanted channel is placed once per format.
  */
 export function packSender(
   senderDeviceId: string,
   wants: readonly Want[],
-  sentStreams: Iterable<SentStream>,
+  kept: readonly KeptStream[],
   streamsMax: number,
 ): Packing {
   const ordered = [...wants].sort((a, b) => (a.receiverDeviceId < b.receiverDeviceId ? -1 : 1));
-  const sent = [...sentStreams].sort((a, b) => a.slot - b.slot);
   const drafts: Draft[] = [];
   for (const format of formatsOf(ordered)) {
     const key = formatKey(format);
     const hearers = hearersByChannel(ordered, key);
-    if (sent.some((s) => formatKey(s.format) === key)) keepSent(sent, format, hearers, ordered, drafts);
+    if (kept.some((s) => formatKey(s.format) === key)) keep(kept, format, hearers, ordered, drafts);
     drafts.push(...groupedByHearers(format, hearers, ordered));
   }
-  const keptCount = drafts.filter((d) => d.sent !== null).length;
+  const stay = drafts.filter((d) => d.kept !== null);
   const fresh = joinToFit(
-    drafts.filter((d) => d.sent === null),
-    streamsMax - keptCount,
+    drafts.filter((d) => d.kept === null),
+    streamsMax - stay.length,
   );
-  const streams = numbered(senderDeviceId, [...drafts.filter((d) => d.sent !== null), ...fresh], ordered);
+  const streams = numbered(senderDeviceId, [...stay, ...fresh], ordered);
   return { streams, ...placementsOf(streams) };
 }
 
@@ -105,16 +143,16 @@ export function packSender(
 export function packUnicast(
   senderDeviceId: string,
   wants: readonly Want[],
-  sentStreams: Iterable<SentStream>,
+  kept: readonly KeptStream[],
   addressOf: (receiverDeviceId: string, leg: Leg) => number | null,
 ): Packing {
   const ordered = [...wants].sort((a, b) => (a.receiverDeviceId < b.receiverDeviceId ? -1 : 1));
-  const sent = [...sentStreams].sort((a, b) => a.slot - b.slot);
   const drafts = ordered.flatMap((want, index) => {
     const own: Draft[] = [];
     const hearers = hearersByChannel([want], want.formatKey);
-    const isOurs = (s: SentStream) => s.receivers.length === 1 && s.receivers[0]?.deviceId === want.receiverDeviceId;
-    keepSent(sent.filter(isOurs), want.format, hearers, [want], own);
+    const isOurs = ({ sent }: KeptStream) =>
+      sent?.receivers.length === 1 && sent.receivers[0]?.deviceId === want.receiverDeviceId;
+    keep(kept.filter(isOurs), want.format, hearers, [want], own);
     own.push(...groupedByHearers(want.format, hearers, [want]));
     return own.map((draft) => ({ ...draft, receivers: [index] }));
   });
@@ -171,8 +209,8 @@ function extend(hearers: Map<number, HearerSet>, channel: number, index: number,
   hearers.set(channel, after);
 }
 
-function keepSent(
-  sent: readonly SentStream[],
+function keep(
+  kept: readonly KeptStream[],
   format: StreamFormat,
   hearers: Map<number, HearerSet>,
   wants: readonly Want[],
@@ -180,7 +218,7 @@ function keepSent(
 ): void {
   const key = formatKey(format);
   const left = new Map([...hearers].map(([channel, set]) => [channel, indexesOf(set)]));
-  for (const stream of sent) {
+  for (const stream of kept) {
     if (formatKey(stream.format) !== key) continue;
     const receivers = new Set<number>();
     for (const channel of stream.channels) {
@@ -199,7 +237,7 @@ function keepSent(
       channels: [...stream.channels],
       receivers: [...receivers].sort((a, b) => a - b),
       channelsMax: stream.channels.length,
-      sent: stream,
+      kept: stream,
     });
   }
   const nobody: HearerSet = { last: -1, rest: null, extended: new Map() };
@@ -222,7 +260,7 @@ function groupedByHearers(format: StreamFormat, hearers: Map<number, HearerSet>,
     channels.sort((a, b) => a - b);
     for (let start = 0; start < channels.length; start += channelsMax) {
       const part = channels.slice(start, start + channelsMax);
-      drafts.push({ format, channels: part, receivers, channelsMax, sent: null });
+      drafts.push({ format, channels: part, receivers, channelsMax, kept: null });
     }
   }
   return drafts.sort(byFirstChannel);
@@ -263,7 +301,7 @@ function refilled(drafts: Draft[], room: number): Draft[] {
     const part = channels.slice(start, start + channelsMax);
     const hearing = drafts.filter((d) => d.channels.some((c) => part.includes(c)));
     const receivers = [...new Set(hearing.flatMap((d) => d.receivers))].sort((a, b) => a - b);
-    filled.push({ format: first.format, channels: part, receivers, channelsMax, sent: null });
+    filled.push({ format: first.format, channels: part, receivers, channelsMax, kept: null });
   }
   return filled;
 }
@@ -276,14 +314,14 @@ function join(a: Draft, b: Draft): Draft | null {
   const channelsMax = Math.min(a.channelsMax, b.channelsMax);
   if (channels.length > channelsMax) return null;
   const receivers = [...new Set([...a.receivers, ...b.receivers])].sort((x, y) => x - y);
-  return { format: a.format, channels, receivers, channelsMax, sent: null };
+  return { format: a.format, channels, receivers, channelsMax, kept: null };
 }
 
 function numbered(senderDeviceId: string, drafts: readonly Draft[], wants: readonly Want[]): Stream[] {
-  const taken = new Set(drafts.flatMap((d) => (d.sent ? [d.sent.slot] : [])));
+  const taken = new Set(drafts.flatMap((d) => (d.kept ? [d.kept.slot] : [])));
   let next = 1;
   return drafts.map((draft) => {
-    let slot = draft.sent?.slot;
+    let slot = draft.kept?.slot;
     if (slot === undefined) {
       while (taken.has(next)) next += 1;
       slot = next;
@@ -302,7 +340,8 @@ function numbered(senderDeviceId: string, drafts: readonly Draft[], wants: reado
       legs,
       receiverDeviceIds: draft.receivers.map((r) => (wants[r] as Want).receiverDeviceId),
       unicastTo: null,
-      sent: draft.sent,
+      sent: draft.kept?.sent ?? null,
+      isHeld: draft.kept?.isHeld ?? false,
     };
   });
 }
@@ -340,6 +379,7 @@ export function isSameStream(a: Stream, b: Stream): boolean {
     a.id === b.id &&
     a.formatKey === b.formatKey &&
     a.sent === b.sent &&
+    a.isHeld === b.isHeld &&
     a.unicastTo?.A === b.unicastTo?.A &&
     a.unicastTo?.B === b.unicastTo?.B &&
     a.channels.length === b.channels.length &&

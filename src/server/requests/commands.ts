@@ -21,6 +21,7 @@ import {
   type ClockSettings,
   type Device,
   type GroupChoice,
+  type StreamLayout,
   type Interface,
   type Link,
   type Model,
@@ -30,7 +31,7 @@ import {
   type Subnet,
   type SwitchSettings,
 } from '../../core/plan/records';
-import { IsPartOfRecordOf, IsRecordOf } from './record-check';
+import { IsPartOfRecordOf, IsRecordOf, IsListOfRecordsOf } from './record-check';
 
 /** What browsers may ask for, command by command. The shapes are those of core/plan/commands.ts. */
 
@@ -57,6 +58,7 @@ const COMMAND_KINDS: readonly Sent[] = [
   'remove-clock-group',
   'put-group-choice',
   'remove-group-choice',
+  'lay-out-streams',
   'add-device',
   'change-device',
   'remove-device',
@@ -119,6 +121,20 @@ class PutGroupChoice extends CommandRequest {
 class RemoveGroupChoice extends CommandRequest {
   @IsId() senderDeviceId: string;
   @IsInt() @Min(1) @Max(CHANNEL_MAX) slot: number;
+}
+class StreamKeyRequest {
+  @IsId() senderDeviceId: string;
+  @IsInt() @Min(1) @Max(CHANNEL_MAX) slot: number;
+}
+class LayOutStreams extends CommandRequest {
+  @ArrayMaxSize(20_000)
+  @IsListOfRecordsOf('layouts')
+  put: StreamLayout[];
+  @IsArray()
+  @ArrayMaxSize(20_000)
+  @ValidateNested({ each: true })
+  @Type(() => StreamKeyRequest)
+  drop: StreamKeyRequest[];
 }
 class AddDevice extends CommandRequest {
   @IsRecordOf('devices') device: Device;
@@ -194,6 +210,7 @@ const CLASS_BY_KIND: Readonly<Record<Sent, new () => CommandRequest>> = {
   'remove-clock-group': RemoveClockGroup,
   'put-group-choice': PutGroupChoice,
   'remove-group-choice': RemoveGroupChoice,
+  'lay-out-streams': LayOutStreams,
   'add-device': AddDevice,
   'change-device': ChangeDevice,
   'remove-device': RemoveDevice,
