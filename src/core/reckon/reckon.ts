@@ -363,20 +363,18 @@ function runsOf(feeds: ReadonlyMap<number, Subscription>): Map<string, Subscript
 
 type Runs = ReadonlyMap<string, ReadonlyMap<string, readonly Subscription[]>>;
 
-function packOne(
-  plan: Plan,
-  senderId: string,
+/** What everyone wants of a sender, but for lanes that cannot be. */
+function wantsOf(
+  sender: DeviceProfile,
   profiles: ReadonlyMap<string, DeviceProfile>,
-  hearers: ReadonlySet<string> | undefined,
+  hearers: Iterable<string>,
   runs: Runs,
   pairFor: PairFor,
-): Packing {
-  const sender = profiles.get(senderId);
-  if (sender === undefined || hearers === undefined || hearers.size === 0) return NO_PACKING;
+): Want[] {
   const wants: Want[] = [];
   for (const receiverDeviceId of hearers) {
     const receiver = profiles.get(receiverDeviceId);
-    const run = runs.get(receiverDeviceId)?.get(senderId);
+    const run = runs.get(receiverDeviceId)?.get(sender.device.id);
     if (receiver === undefined || run === undefined) continue;
     const pair = pairFor(sender, receiver);
     if (!pair.fits) continue;
@@ -390,6 +388,36 @@ function packOne(
     if (senderChannels.length > 0)
       wants.push({ receiverDeviceId, format, formatKey, channelsMax, legs, senderChannels });
   }
+  return wants;
+}
+
+/** What everyone wants of each sender that packs its streams: those that send a copy to each receiver have no choice. */
+export function wantsBySender(reckoning: Reckoning): Map<string, Want[]> {
+  const { structure, profiles, hearers, runs, deviceIds } = reckoning.memo as Memo;
+  const bySender = new Map<string, Want[]>();
+  for (const id of deviceIds) {
+    const sender = profiles.get(id);
+    const own = hearers.get(id);
+    if (sender === undefined || own === undefined || own.size === 0 || sender.device.sendsUnicast) continue;
+    const pairFor: PairFor = (s, receiver) =>
+      structure.pairs.get(s)?.get(receiver) ?? pairOf(s, receiver, structure.topology, reckoning.plan.settings);
+    const wants = wantsOf(sender, profiles, own, runs, pairFor);
+    if (wants.length > 0) bySender.set(id, wants);
+  }
+  return bySender;
+}
+
+function packOne(
+  plan: Plan,
+  senderId: string,
+  profiles: ReadonlyMap<string, DeviceProfile>,
+  hearers: ReadonlySet<string> | undefined,
+  runs: Runs,
+  pairFor: PairFor,
+): Packing {
+  const sender = profiles.get(senderId);
+  if (sender === undefined || hearers === undefined || hearers.size === 0) return NO_PACKING;
+  const wants = wantsOf(sender, profiles, hearers, runs, pairFor);
   if (wants.length === 0) return NO_PACKING;
   const stay = keptStreams(layoutsOf(plan, senderId).values(), sentStreamsOf(plan, senderId));
   if (!sender.device.sendsUnicast) return packSender(senderId, wants, stay, sender.model.streamsSend);

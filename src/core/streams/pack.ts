@@ -37,8 +37,8 @@ export interface KeptStream {
 }
 
 /**
- * What packing keeps of a sender, in the order in which it counts: how streams are laid out first, then what was sent in
- * slots for which nothing is laid out.
+ * What packing keeps of a sender, in the order in which it counts: layouts that are held or carry, then the other layouts,
+ * then what was sent in slots for which nothing is laid out.
  */
 export function keptStreams(layouts: Iterable<StreamLayout>, sent: ReadonlyMap<number, SentStream>): KeptStream[] {
   const bySlot = new Map<number, KeptStream>();
@@ -49,7 +49,8 @@ export function keptStreams(layouts: Iterable<StreamLayout>, sent: ReadonlyMap<n
     bySlot.set(slot, { slot, channels, format, isHeld, sent: isAsSent ? was : null });
   }
   const inOrder = (a: KeptStream, b: KeptStream) => a.slot - b.slot;
-  const laid = [...bySlot.values()].sort(inOrder);
+  const isFirst = (k: KeptStream) => k.isHeld || k.sent !== null;
+  const laid = [...bySlot.values()].sort((a, b) => Number(isFirst(b)) - Number(isFirst(a)) || inOrder(a, b));
   const carried = [...sent.values()]
     .filter(({ slot }) => !bySlot.has(slot))
     .map((was): KeptStream => ({

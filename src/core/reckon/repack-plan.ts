@@ -1,0 +1,330 @@
+import { layoutsOf, modelOf, sentStreamsOf, type Plan } from '../plan/plan';
+import type { Command, SentStreamKey } from '../plan/commands';
+import type { StreamLayout } from '../plan/records';
+import { Bins, fewestStreams, leastLoad, type Goal, type Receivers, type Sharing } from '../streams/bins';
+import { formatKey, samplesPerPacket, type StreamFormat } from '../streams/format';
+import { keptStreams, packSender, type KeptStream, type Stream, type Want } from '../streams/pack';
+import { repacker, type Repacker } from '../streams/repack';
+import { wireBytesOf } from '../streams/wire';
+import { wantsBySender } from './reckon';
+import type { Reckoning } from './reckoning';
+
+export interface RepackOptions {
+  /** Whether streams that carry may be taken apart. Those that are held never are. */
+  readonly mayInterrupt: boolean;
+  readonly goal: Goal;
+}
+
+export interface RepackState {
+  readonly streamsBefore: number;
+  readonly streams: number;
+  /** Fewer streams than this there cannot be. */
+  readonly fewestStreams: number;
+  /** Bits per second at the ends, as `loadAtTheEnds`: as it is, as it would be, and less than which there cannot be. */
+  readonly loadBefore: number;
+  readonly load: number;
+  readonly leastLoad: number;
+  readonly casesDone: number;
+  readonly cases: number;
+  /** Nothing better is left to find. */
+  readonly isFinished: boolean;
+}
+
+/** The search for better streams over the whole plan. `work` goes on until `isOver`; it can be asked at any time. */
+export interface PlanRepack {
+  state(): RepackState;
+  work(isOver: () => boolean): void;
+  /** What would have to be laid out; empty where nothing is better than it is. */
+  commands(): Command[];
+}
+
+/** One sender in one format: what is to be shared out anew, and the best sharing so far. */
+interface Case {
+  readonly senderId: string;
+  readonly format: StreamFormat;
+  readonly sharing: Sharing;
+  readonly legs: readonly number[];
+  readonly receiverIds: readonly string[];
+  readonly current: readonly (readonly number[])[];
+  /** Of the streams that carry it now, with channels in them that nobody wants any more. */
+  readonly loadBefore: number;
+  readonly leastLoad: number;
+  shares: readonly (readonly number[])[];
+  load: number;
+  repacker: Repacker | null;
+  isExhausted: boolean;
+}
+
+export function planRepack(reckoning: Reckoning, { mayInterrupt, goal }: RepackOptions): PlanRepack {
+  const { plan } = reckoning;
+  const streamsBefore = [...reckoning.streamsBySender.values()].reduce((sum, list) => sum + list.length, 0);
+  /** By receiver: how many streams it would hear. */
+  const joined = new Map<string, number>();
+  const join = (id: string, by: number) => joined.set(id, (joined.get(id) ?? 0) + by);
+  for (const streams of reckoning.streamsBySender.values()) {
+    for (const stream of streams) for (const id of stream.receiverDeviceIds) join(id, 1);
+  }
+  const loadBefore = loadAtTheEnds(reckoning);
+  const used = new Map([...reckoning.streamsBySender].map(([id, list]) => [id, list.length]));
+  const staying = new Map<string, readonly Stream[]>();
+  const cases: Case[] = [];
+  for (const [senderId, wants] of wantsBySender(reckoning)) {
+    const fixed = fixedStreams(plan, senderId, mayInterrupt);
+    const { stay, open } = shared(senderId, wants, fixed);
+    staying.set(senderId, stay);
+    const now = reckoning.streamsBySender.get(senderId) ?? [];
+    for (const key of new Set(open.map((s) => s.formatKey))) {
+      cases.push(
+        caseOf(
+          senderId,
+          wants,
+          open.filter((s) => s.formatKey === key),
+          now,
+          stay,
+        ),
+      );
+    }
+  }
+  // Where most is to be gained comes first.
+  cases.sort((a, b) => gain(b) - gain(a) || (a.senderId < b.senderId ? -1 : 1));
+
+  const limit = (id: string) => modelOf(plan, id)?.streamsReceive ?? 0;
+  /** Takes a sharing in place of the one that counts now, unless receivers would have less room than they had. */
+  const settle = (c: Case, shares: readonly (readonly number[])[]) => {
+    if (shares === c.shares) return;
+    const before = hearing(c, c.shares);
+    const after = hearing(c, shares);
+    let excess = 0;
+    for (const id of new Set([...before.keys(), ...after.keys()])) {
+      const others = (joined.get(id) ?? 0) - (before.get(id) ?? 0);
+      const beyond = (n: number) => Math.max(0, others + n - limit(id));
+      excess += beyond(after.get(id) ?? 0) - beyond(before.get(id) ?? 0);
+    }
+    if (excess > 0) return;
+    for (const [id, n] of before) join(id, -n);
+    for (const [id, n] of after) join(id, n);
+    used.set(c.senderId, (used.get(c.senderId) ?? 0) + shares.length - c.shares.length);
+    c.shares = shares;
+    c.load = sharedLoad(c.sharing, c.legs, shares);
+  };
+
+  const bySender = new Map<string, Case[]>();
+  for (const c of cases) bySender.set(c.senderId, [...(bySender.get(c.senderId) ?? []), c]);
+  const isChanged = (c: Case) => (bySender.get(c.senderId) ?? []).some(isChangedAlone);
+
+  let done = 0;
+  return {
+    state() {
+      const sum = (of: (c: Case) => number) => cases.reduce((total, c) => total + of(c), 0);
+      const open = sum((c) => c.shares.length);
+      const bound = sum((c) => fewestStreams(c.sharing));
+      const were = sum((c) => c.current.length);
+      return {
+        streamsBefore,
+        streams: streamsBefore - were + open,
+        fewestStreams: streamsBefore - were + bound,
+        loadBefore,
+        load: loadBefore - sum((c) => c.loadBefore) + sum((c) => (isChanged(c) ? c.load : c.loadBefore)),
+        leastLoad: loadBefore - sum((c) => c.loadBefore) + sum((c) => Math.min(c.leastLoad, c.loadBefore)),
+        casesDone: done,
+        cases: cases.length,
+        isFinished: done === cases.length && cases.every((c) => c.isExhausted),
+      };
+    },
+    work(isOver) {
+      while (done < cases.length && !isOver()) {
+        const c = cases[done] as Case;
+        const own = hearing(c, c.shares);
+        const room = c.receiverIds.map((id) => limit(id) - (joined.get(id) ?? 0) + (own.get(id) ?? 0));
+        const streamsMax = modelOf(plan, c.senderId)?.streamsSend ?? 0;
+        const senderRoom = streamsMax - (used.get(c.senderId) ?? 0) + c.shares.length;
+        const receivers: Receivers = { room, legs: c.legs };
+        c.repacker = repacker(c.sharing, receivers, senderRoom, c.shares, { goal, isOver });
+        settle(c, c.repacker.shares());
+        c.isExhausted = c.repacker.isOptimal();
+        done += 1;
+      }
+      for (const c of cases) {
+        if (isOver()) return;
+        if (c.isExhausted || c.repacker === null) continue;
+        let rounds = 0;
+        if (!c.repacker.improve(() => isOver() || (rounds += 1) > ROUND_STEPS)) c.isExhausted = true;
+        settle(c, c.repacker.shares());
+      }
+    },
+    commands() {
+      const put: StreamLayout[] = [];
+      const drop: SentStreamKey[] = [];
+      for (const [senderId, own] of bySender) {
+        if (!own.some(isChangedAlone)) continue;
+        const layouts = layoutsFor(plan, senderId, staying.get(senderId) ?? [], own);
+        const slots = new Set(layouts.map((l) => l.slot));
+        put.push(...layouts);
+        for (const { slot, isHeld } of layoutsOf(plan, senderId).values()) {
+          if (!slots.has(slot) && !isHeld) drop.push({ senderDeviceId: senderId, slot });
+        }
+      }
+      return put.length === 0 ? [] : [{ kind: 'lay-out-streams', put, drop }];
+    },
+  };
+}
+
+/** How long one case is searched on before the next has its turn, in looks at the clock. */
+const ROUND_STEPS = 400;
+
+type Slotted = Pick<Stream, 'slot' | 'channels'>;
+const isIn = (list: readonly Slotted[], s: Slotted) =>
+  list.some((k) => k.slot === s.slot && k.channels.join() === s.channels.join());
+
+/** A sender whose channels are shared out anew in one format is laid out anew in all, without what nobody wants any more. */
+const isChangedAlone = (c: Case) => c.shares !== c.current || c.load < c.loadBefore - 1;
+
+const gain = (c: Case) => c.current.length - fewestStreams(c.sharing);
+
+/** Streams that stay whatever happens: those that are held, and those that carry unless they may be interrupted. */
+function fixedStreams(plan: Plan, senderId: string, mayInterrupt: boolean): KeptStream[] {
+  const stay = keptStreams(layoutsOf(plan, senderId).values(), sentStreamsOf(plan, senderId));
+  return stay.filter((k) => k.isHeld || (!mayInterrupt && k.sent !== null));
+}
+
+/** What stays, and what is left to be shared out: one stream for each set of like hearers, as wide as may be. */
+function shared(senderId: string, wants: readonly Want[], fixed: readonly KeptStream[]) {
+  const { streams } = packSender(senderId, wants, fixed, Infinity);
+  return { stay: streams.filter((s) => isIn(fixed, s)), open: streams.filter((s) => !isIn(fixed, s)) };
+}
+
+function caseOf(
+  senderId: string,
+  wants: readonly Want[],
+  open: readonly Stream[],
+  now: readonly Stream[],
+  stay: readonly Stream[],
+): Case {
+  const first = open[0] as Stream;
+  const wantOf = new Map(wants.filter((w) => w.formatKey === first.formatKey).map((w) => [w.receiverDeviceId, w]));
+  const receiverIds = [...new Set(open.flatMap((s) => s.receiverDeviceIds))].sort();
+  const indexOf = new Map(receiverIds.map((id, n) => [id, n]));
+  const channels = open
+    .flatMap((s) => {
+      const hearers = s.receiverDeviceIds.map((id) => indexOf.get(id) as number).sort((a, b) => a - b);
+      const cap = Math.min(...s.receiverDeviceIds.map((id) => wantOf.get(id)?.channelsMax ?? 1));
+      return s.channels.map((channel) => ({ channel, hearers, cap }));
+    })
+    .sort((a, b) => a.channel - b.channel);
+  const sharing = { format: first.format, channels };
+  const current = currentShares(sharing, now, stay, first.formatKey);
+  const legs = receiverIds.map((id) => wantOf.get(id)?.legs.length ?? 1);
+  const isOpen = (s: Stream) => s.formatKey === first.formatKey && !isIn(stay, s);
+  const loadBefore = now.filter(isOpen).reduce((sum, s) => sum + streamLoad(s, (id) => wantOf.get(id)?.legs.length), 0);
+  return {
+    senderId,
+    format: first.format,
+    sharing,
+    legs,
+    receiverIds,
+    current,
+    loadBefore,
+    leastLoad: leastLoad(sharing, legs),
+    shares: current,
+    load: sharedLoad(sharing, legs, current),
+    repacker: null,
+    isExhausted: false,
+  };
+}
+
+/** How the channels travel now. A channel that travels in several streams is counted where it stands first. */
+function currentShares(sharing: Sharing, now: readonly Stream[], stay: readonly Stream[], key: string): number[][] {
+  const left = new Set(sharing.channels.map((c) => c.channel));
+  const shares: number[][] = [];
+  for (const stream of now) {
+    if (stream.formatKey !== key || isIn(stay, stream)) continue;
+    const share = stream.channels.filter((c) => left.delete(c));
+    if (share.length > 0) shares.push(share);
+  }
+  return [...shares, ...[...left].map((c) => [c])];
+}
+
+function sharedLoad(sharing: Sharing, legs: readonly number[], shares: readonly (readonly number[])[]): number {
+  const bins = new Bins(sharing, { legs, room: legs.map(() => Infinity) }, Infinity);
+  const indexOf = new Map(sharing.channels.map((c, n) => [c.channel, n]));
+  shares.forEach((share, at) => share.forEach((channel) => bins.put(indexOf.get(channel) as number, at)));
+  return bins.score().load;
+}
+
+/** By receiver: how many of the shares it hears. */
+function hearing(c: Case, shares: readonly (readonly number[])[]): Map<string, number> {
+  const hearersOf = new Map(c.sharing.channels.map((s) => [s.channel, s.hearers]));
+  const counts = new Map<string, number>();
+  for (const share of shares) {
+    const hearers = new Set(share.flatMap((channel) => hearersOf.get(channel) ?? []));
+    for (const r of hearers) {
+      const id = c.receiverIds[r] as string;
+      counts.set(id, (counts.get(id) ?? 0) + 1);
+    }
+  }
+  return counts;
+}
+
+/**
+ * All streams of a sender as layouts: what stays in its slot, a share that was sent just so in the slot it was sent in, the
+ * others in slots where nothing was sent, as long as there are any, so that the old stream can go on until the new one is heard.
+ */
+function layoutsFor(plan: Plan, senderId: string, stay: readonly Stream[], cases: readonly Case[]): StreamLayout[] {
+  const sent = sentStreamsOf(plan, senderId);
+  const held = layoutsOf(plan, senderId);
+  const layouts: StreamLayout[] = stay.map(({ slot, channels, format, isHeld }) => ({
+    ...{ senderDeviceId: senderId, slot, channels, format, isHeld },
+  }));
+  const taken = new Set(layouts.map((l) => l.slot));
+  for (const { slot, isHeld } of held.values()) if (isHeld) taken.add(slot);
+  const isLike = (format: StreamFormat, share: readonly number[]) =>
+    [...sent.values()].find(
+      (s) =>
+        !taken.has(s.slot) &&
+        formatKey(s.format) === formatKey(format) &&
+        s.channels.length === share.length &&
+        s.channels.every((c) => share.includes(c)),
+    );
+  const open: { format: StreamFormat; share: readonly number[] }[] = [];
+  for (const { format, shares } of cases) {
+    for (const share of shares) {
+      const was = isLike(format, share);
+      if (was === undefined) open.push({ format, share });
+      else {
+        layouts.push({ senderDeviceId: senderId, slot: was.slot, channels: was.channels, format, isHeld: false });
+        taken.add(was.slot);
+      }
+    }
+  }
+  const streamsMax = modelOf(plan, senderId)?.streamsSend ?? 0;
+  const all = Array.from({ length: Math.max(streamsMax, layouts.length + open.length) }, (_, n) => n + 1);
+  const free = all.filter((slot) => !taken.has(slot));
+  const order = [...free.filter((slot) => !sent.has(slot)), ...free.filter((slot) => sent.has(slot))];
+  open.forEach(({ format, share }, n) => {
+    const slot = order[n] ?? streamsMax + n + 1;
+    layouts.push({ senderDeviceId: senderId, slot, channels: share, format, isHeld: false });
+  });
+  return layouts;
+}
+
+/** Bits per second where streams leave their senders and where they enter receivers, both legs, without VLAN tags. */
+export function loadAtTheEnds(reckoning: Reckoning): number {
+  const legsOf = new Map<string, number>();
+  for (const [receiverId, lanes] of reckoning.lanesByReceiver) {
+    for (const { hearing: h } of lanes.values()) {
+      if (h !== null) legsOf.set(`${h.stream.id}\n${receiverId}`, h.legs.length);
+    }
+  }
+  let load = 0;
+  for (const streams of reckoning.streamsBySender.values()) {
+    for (const stream of streams) load += streamLoad(stream, (r) => legsOf.get(`${stream.id}\n${r}`));
+  }
+  return load;
+}
+
+function streamLoad(stream: Stream, legsOf: (receiverId: string) => number | undefined): number {
+  const { width, format, legs, receiverDeviceIds } = stream;
+  const perSecond = format.rateHz / samplesPerPacket(format.rateHz, format.packetTimeUs);
+  const copies = receiverDeviceIds.reduce((n, r) => n + (legsOf(r) ?? legs.length), legs.length);
+  return wireBytesOf(width, format) * 8 * perSecond * copies;
+}
