@@ -163,6 +163,77 @@ describe('the field, tried on stand-ins', () => {
     expect(sentTo.size).toBe(2);
   });
 
+  /** Which sender channel really sounds at a receiver channel now, through maps and streams of the devices; null: silence. */
+  function sounding(deviceId: string, channel: number): number | null {
+    const { map, connections } = nodes.get(deviceId)!.memory();
+    const fed = map['receives']?.[String(channel - 1)];
+    const slot = Number(/^stream-in-(\d+)$/.exec(fed?.input ?? '')?.[1] ?? 0);
+    const hearing = connections.filter((c) => c.kind === 'receiver')[slot - 1]?.active;
+    if (hearing?.master_enable !== true || fed?.channel_index == null) return null;
+    const group = hearing.transport_params[0]?.['multicast_ip'];
+    const box = nodes.get('box')!.memory();
+    const senders = box.connections.filter((c) => c.kind === 'sender');
+    const n = senders.findIndex(
+      (c) => c.active.master_enable && c.active.transport_params[0]?.['destination_ip'] === group,
+    );
+    const sent = n < 0 ? null : box.map[`stream-out-${n + 1}`]?.[String(fed.channel_index)];
+    return sent?.channel_index == null ? null : sent.channel_index + 1;
+  }
+  const layout = (slot: number, channels: number[]): Command => ({
+    kind: 'lay-out-streams',
+    put: [
+      {
+        ...{ senderDeviceId: 'box', slot, channels, isHeld: false },
+        format: { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 },
+      },
+    ],
+    drop: [],
+  });
+
+  test.each([
+    ['in its own slot', 1],
+    ['in another slot', 2],
+  ])(
+    'a stream laid out anew %s takes all its hearers over, and at no moment does a wrong channel sound',
+    async (_, slot) => {
+      edit(feed('box', 1, 'amp', 1, 2), feed('box', 2, 'far', 1));
+      edit(layout(1, [1, 2]));
+      await sendAll('amp', [1, 2]);
+      await sendAll('far', [1]);
+      await until(() => stateOf('amp', 2) === 'carrying' && stateOf('far', 1) === 'carrying');
+      expect([sounding('amp', 1), sounding('amp', 2), sounding('far', 1)]).toEqual([1, 2, 2]);
+
+      // Channel 2 moves from the second position to the first, and channel 3 comes to stand where it was.
+      edit(feed('box', 3, 'amp', 1));
+      if (slot !== 1) edit({ kind: 'lay-out-streams', put: [], drop: [{ senderDeviceId: 'box', slot: 1 }] });
+      edit(layout(slot, [2, 3]));
+      const heard = { amp1: new Set<number | null>(), amp2: new Set<number | null>(), far1: new Set<number | null>() };
+      const listen = () => {
+        heard.amp1.add(sounding('amp', 1));
+        heard.amp2.add(sounding('amp', 2));
+        heard.far1.add(sounding('far', 1));
+      };
+      let isListening = true;
+      const loop = () => {
+        listen();
+        if (isListening) setImmediate(loop);
+      };
+      loop();
+      await sendAll('amp', [1, 2]);
+      if (slot !== 1) await sendAll('far', [1]);
+      isListening = false;
+      listen();
+      expect([sounding('amp', 1), sounding('amp', 2), sounding('far', 1)]).toEqual([3, 2, 2]);
+      expect([...heard.amp1].filter((c) => c !== null && c !== 1 && c !== 3)).toEqual([]);
+      expect([...heard.amp2].filter((c) => c !== null && c !== 2)).toEqual([]);
+      expect([...heard.far1].filter((c) => c !== null && c !== 2)).toEqual([]);
+      await until(() => stateOf('amp', 1) === 'carrying' && stateOf('far', 1) === 'carrying');
+      expect([...(plan.sentStreams.get('box')?.values() ?? [])].map((s) => [s.slot, s.channels])).toEqual([
+        [slot, [2, 3]],
+      ]);
+    },
+  );
+
   test('cleared lanes are taken off the devices, and a stream that nobody wants is stopped', async () => {
     edit(feed('box', 1, 'amp', 1, 2));
     await sendAll('amp', [1, 2]);

@@ -32,6 +32,8 @@ export interface SendPlan {
   readonly receivers: readonly ReceiverWork[];
   /** Streams of earlier sends that nobody wants any more. */
   readonly stops: readonly SentStreamKey[];
+  /** Receivers that hear a stream which is laid out anew in its slot: they are taken off it before anything in it moves. */
+  readonly quietFirst: ReadonlySet<string>;
   /** Channels that cannot be sent, each with why. */
   readonly left: readonly (ChannelRef & { readonly why: 'refused' | 'device-missing' | 'sender-missing' })[];
 }
@@ -65,13 +67,60 @@ export interface SendReport {
   readonly drop: readonly SentStreamKey[];
 }
 
+/** What was sent in the stream's slot, where that was something else: those who hear it would hear wrong channels. */
+function replacedBy(stream: Stream, reckoning: Reckoning): SentStream | null {
+  const was = reckoning.plan.sentStreams.get(stream.senderDeviceId)?.get(stream.slot);
+  return was !== undefined && was !== stream.sent ? was : null;
+}
+
+/** The chosen channels, and those of everyone who hears a stream that they replace: all of them go over together. */
+function withReplaced(
+  channels: readonly ChannelRef[],
+  reckoning: Reckoning,
+): { channels: ChannelRef[]; quietFirst: Set<string> } {
+  const byKey = new Map(channels.map((c) => [`${c.deviceId}/${c.channel}`, c]));
+  const quietFirst = new Set<string>();
+  const seen = new Set<Stream>();
+  const open = [...byKey.values()];
+  for (let next = open.pop(); next !== undefined; next = open.pop()) {
+    const lane = reckoning.lanesByReceiver.get(next.deviceId)?.get(next.channel);
+    if (lane === undefined || lane.verdict === 'refused' || seen.has(lane.hearing.stream)) continue;
+    const { stream } = lane.hearing;
+    seen.add(stream);
+    for (const { deviceId } of replacedBy(stream, reckoning)?.receivers ?? []) {
+      quietFirst.add(deviceId);
+      for (const [channel, { subscription }] of reckoning.lanesByReceiver.get(deviceId) ?? []) {
+        if (subscription.senderDeviceId !== stream.senderDeviceId || byKey.has(`${deviceId}/${channel}`)) continue;
+        const ref = { deviceId, channel };
+        byKey.set(`${deviceId}/${channel}`, ref);
+        open.push(ref);
+      }
+    }
+  }
+  return { channels: [...byKey.values()], quietFirst };
+}
+
+/** Slots of a receiver that were told to hear streams which the plan does not have any more. */
+function slotsNoMore(deviceId: string, reckoning: Reckoning): number[] {
+  const slots = new Set<number>();
+  for (const [senderId, sent] of reckoning.plan.sentStreams) {
+    const kept = new Set((reckoning.streamsBySender.get(senderId) ?? []).map((s) => s.sent));
+    for (const record of sent.values()) {
+      if (kept.has(record)) continue;
+      for (const r of record.receivers) if (r.deviceId === deviceId) slots.add(r.slot);
+    }
+  }
+  return [...slots].sort((a, b) => a - b);
+}
+
 /** Works out what sending the chosen channels means. Touches nothing. */
 export function planSend(
-  channels: readonly ChannelRef[],
+  chosen: readonly ChannelRef[],
   reckoning: Reckoning,
   field: FieldSnapshot,
   bindings: Bindings,
 ): SendPlan {
+  const { channels, quietFirst } = withReplaced(chosen, reckoning);
   const left: (ChannelRef & { why: 'refused' | 'device-missing' | 'sender-missing' })[] = [];
   const byDevice = new Map<string, number[]>();
   for (const { deviceId, channel } of channels) {
@@ -108,12 +157,11 @@ export function planSend(
     const stillWanted = new Set<number>();
     for (const lane of lanes?.values() ?? [])
       if (lane.verdict !== 'refused') stillWanted.add((lane as LaneCarried).hearing.receiverSlot);
-    const leaves =
-      clears.length === 0
-        ? []
-        : node.receivers.flatMap((end, n) =>
-            !stillWanted.has(n + 1) && field.readings.get(end.id)?.active.isEnabled ? [n + 1] : [],
-          );
+    const isLeft = (slot: number) =>
+      !stillWanted.has(slot) && field.readings.get(node.receivers[slot - 1]?.id ?? '')?.active.isEnabled === true;
+    // Where lanes were cleared everything that is not wanted is left; else what was sent here for streams that are no more.
+    const were = clears.length > 0 ? node.receivers.map((_, n) => n + 1) : slotsNoMore(deviceId, reckoning);
+    const leaves = were.filter(isLeft);
     receivers.push({ deviceId, joins: [...joins].map(([stream, slot]) => ({ stream, slot })), leaves, feeds, clears });
   }
   const stops: SentStreamKey[] = [];
@@ -129,7 +177,7 @@ export function planSend(
     }
   }
   const streams = [...receiversByStream].map(([stream, set]) => ({ stream, receivers: [...set] }));
-  return { streams, receivers, stops, left };
+  return { streams, receivers, stops, quietFirst, left };
 }
 
 class Report {
@@ -165,8 +213,8 @@ export interface SendOptions {
 }
 
 /**
- * Tells devices what the plan wants of them, in an order in which no wrong sound gets through: senders first (what is in
- * each position, then the stream itself); at each receiver the channels that change are taken off, then the stream is
+ * Tells devices what the plan wants of them, in an order in which no wrong sound gets through: receivers of a stream whose
+ * channels change in place are taken off first; then senders (what is in each position, then the stream itself); at each receiver the channels that change are taken off, then the stream is
  * joined, then the channels are fed. Every device gets its own report; one that fails does not stop the others.
  */
 export async function send(
@@ -180,6 +228,14 @@ export async function send(
   const field = follower.snapshot();
   const sdpByStream = new Map<Stream, string | null>();
   const failedStreams = new Set<Stream>();
+  const quieted = new Map<string, ChannelMap | null>();
+  if (options.start) {
+    await Promise.all(
+      work.receivers
+        .filter((r) => work.quietFirst.has(r.deviceId))
+        .map(async (r) => quieted.set(r.deviceId, await quieten(r, reckoning, bindings, report))),
+    );
+  }
   const bySender = groupBy(work.streams, ({ stream }) => stream.senderDeviceId);
   await Promise.all(
     [...bySender].map(async ([deviceId, items]) => {
@@ -200,7 +256,7 @@ export async function send(
   );
   await Promise.all(
     work.receivers.map((receiver) =>
-      sendReceiver(receiver, reckoning, field, follower, bindings, sdpByStream, report, options),
+      sendReceiver(receiver, reckoning, field, follower, bindings, sdpByStream, quieted, report, options),
     ),
   );
   const drop: SentStreamKey[] = [];
@@ -326,6 +382,7 @@ async function sendReceiver(
   follower: FieldFollower,
   bindings: Bindings,
   sdpByStream: ReadonlyMap<Stream, string | null>,
+  quieted: ReadonlyMap<string, ChannelMap | null>,
   report: Report,
   { start }: SendOptions,
 ): Promise<void> {
@@ -342,21 +399,12 @@ async function sendReceiver(
     );
     return;
   }
-  let map: ChannelMap | null = null;
-  if (start) {
-    // Channels whose feed changes are taken off before anything else moves.
-    const isQuiet = await report.step(deviceId, 'receiver-map', null, async () => {
-      map = await readChannelMap(mapHref);
-      const changing = work.feeds.filter((f) => !isFed(map as ChannelMap, node, f)).map((f) => f.channel);
-      const entries = mapEntries(
-        map,
-        node,
-        [...changing, ...work.clears].map((channel) => ({ channel, feed: null })),
-      );
-      if (Object.keys(entries).length > 0) await activateMap(mapHref, entries);
-    });
-    if (!isQuiet) return;
-  }
+  const map = !start
+    ? null
+    : quieted.has(deviceId)
+      ? (quieted.get(deviceId) ?? null)
+      : await quieten(work, reckoning, bindings, report);
+  if (start && map === null) return;
   for (const { stream, slot } of joins) {
     const end = node.receivers[slot - 1];
     const senderEnd = bindings.nodeByDevice.get(stream.senderDeviceId)?.senders[stream.slot - 1];
@@ -397,7 +445,7 @@ async function sendReceiver(
   if (feeds.length > 0) {
     await report.step(deviceId, 'receiver-map', null, async () => {
       const entries = mapEntries(
-        map as unknown as ChannelMap,
+        map as ChannelMap,
         node,
         feeds.map((feed) => ({ channel: feed.channel, feed })),
       );
@@ -405,6 +453,34 @@ async function sendReceiver(
     });
   }
   follower.readDeviceAnew(device.id);
+}
+
+/** Takes off the channels of a receiver whose feed changes, before anything else moves. Null where that failed. */
+async function quieten(
+  work: ReceiverWork,
+  reckoning: Reckoning,
+  bindings: Bindings,
+  report: Report,
+): Promise<ChannelMap | null> {
+  const node = bindings.nodeByDevice.get(work.deviceId);
+  const mapHref = node?.device?.channelMapHref;
+  if (!node || !mapHref) return null;
+  // In a stream that is laid out anew another channel comes to stand in the same position.
+  const isReplaced = ({ slot, position }: ReceiverWork['feeds'][number]) => {
+    const stream = work.joins.find((j) => j.slot === slot)?.stream;
+    const was = stream && replacedBy(stream, reckoning);
+    return was != null && was.channels[position - 1] !== stream?.channels[position - 1];
+  };
+  let map: ChannelMap | null = null;
+  const isQuiet = await report.step(work.deviceId, 'receiver-map', null, async () => {
+    const read = await readChannelMap(mapHref);
+    const changing = work.feeds.filter((f) => !isFed(read, node, f) || isReplaced(f)).map((f) => f.channel);
+    const off = [...changing, ...work.clears].map((channel) => ({ channel, feed: null }));
+    const entries = mapEntries(read, node, off);
+    if (Object.keys(entries).length > 0) await activateMap(mapHref, entries);
+    map = read;
+  });
+  return isQuiet ? map : null;
 }
 
 function isFed(map: ChannelMap, node: FieldNode, feed: ReceiverWork['feeds'][number]): boolean {

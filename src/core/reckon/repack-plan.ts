@@ -1,12 +1,21 @@
 import { layoutsOf, modelOf, sentStreamsOf, type Plan } from '../plan/plan';
-import type { Command, SentStreamKey } from '../plan/commands';
+import { applyCommands, type Command, type SentStreamKey } from '../plan/commands';
 import type { StreamLayout } from '../plan/records';
-import { Bins, fewestStreams, leastLoad, type Goal, type Receivers, type Sharing } from '../streams/bins';
+import {
+  Bins,
+  fewestStreams,
+  isBetter,
+  leastLoad,
+  type Goal,
+  type Score,
+  type Receivers,
+  type Sharing,
+} from '../streams/bins';
 import { formatKey, samplesPerPacket, type StreamFormat } from '../streams/format';
 import { keptStreams, packSender, type KeptStream, type Stream, type Want } from '../streams/pack';
 import { repacker, type Repacker } from '../streams/repack';
 import { wireBytesOf } from '../streams/wire';
-import { wantsBySender } from './reckon';
+import { reckon, wantsBySender } from './reckon';
 import type { Reckoning } from './reckoning';
 
 export interface RepackOptions {
@@ -34,7 +43,7 @@ export interface RepackState {
 export interface PlanRepack {
   state(): RepackState;
   work(isOver: () => boolean): void;
-  /** What would have to be laid out; empty where nothing is better than it is. */
+  /** What would have to be laid out; empty where nothing is better than it is. Takes a reckoning. */
   commands(): Command[];
 }
 
@@ -164,9 +173,32 @@ export function planRepack(reckoning: Reckoning, { mayInterrupt, goal }: RepackO
           if (!slots.has(slot) && !isHeld) drop.push({ senderDeviceId: senderId, slot });
         }
       }
-      return put.length === 0 ? [] : [{ kind: 'lay-out-streams', put, drop }];
+      const commands: Command[] = put.length === 0 ? [] : [{ kind: 'lay-out-streams', put, drop }];
+      return isWorth(reckoning, commands, goal) ? commands : [];
     },
   };
+}
+
+/** The whole plan worked out with it has the last word: more lanes fit, or as many with fewer streams or less load. */
+function isWorth(before: Reckoning, commands: readonly Command[], goal: Goal): boolean {
+  if (commands.length === 0) return false;
+  const applied = applyCommands(before.plan, commands);
+  if (!applied.ok) return false;
+  const after = reckon(applied.plan, before);
+  const score = (r: Reckoning): Score => ({
+    excess: lanesRefused(r),
+    streams: r.totals.streams,
+    load: loadAtTheEnds(r),
+  });
+  return isBetter(score(after), score(before), goal);
+}
+
+function lanesRefused({ lanesByReceiver }: Reckoning): number {
+  let refused = 0;
+  for (const lanes of lanesByReceiver.values()) {
+    for (const { verdict } of lanes.values()) if (verdict === 'refused') refused += 1;
+  }
+  return refused;
 }
 
 /** How long one case is searched on before the next has its turn, in looks at the clock. */
