@@ -2,6 +2,7 @@ import { allowanceFor } from '../core/network/allowances';
 import { formatAddress } from '../core/network/address';
 import { endsOf, flowOf, shareOf, subnetOfPort, totalBitsPerSecond, type StreamTree } from '../core/network/loads';
 import { waitBehindFrameNs, type Topology } from '../core/network/topology';
+import { packedStream } from './packed-view';
 import type { Trunk } from '../core/network/trunks';
 import type { Plan } from '../core/plan/plan';
 import { endOf, profileOf } from '../core/reckon/profile';
@@ -227,7 +228,7 @@ export function streamViews(reckoning: Reckoning): StreamView[] {
       isUnicast: stream.unicastTo !== null,
       isChosenA: choice?.groupA != null,
       isChosenB: choice?.groupB != null,
-      isSent: stream.sent !== null,
+      packed: packedStream(reckoning, stream),
       receiverIds: stream.receiverDeviceIds,
       links: linksByStream.get(stream.id) ?? 0,
       sum: sum.terms,

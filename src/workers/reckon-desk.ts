@@ -9,12 +9,14 @@ import { applyCommands } from '../core/plan/commands';
 import type { Plan } from '../core/plan/plan';
 import { pairOf, profileOf } from '../core/reckon/profile';
 import { reckon } from '../core/reckon/reckon';
+import { planRepack, type PlanRepack } from '../core/reckon/repack-plan';
 import { provenFixes } from '../core/reckon/proven-fixes';
 import type { Lane, Reckoning } from '../core/reckon/reckoning';
 import { streamSum, wireBytesOf } from '../core/streams/wire';
 import { overlapOf } from '../core/reckon/overlap';
 import { proposeClocks } from '../core/clocks/propose';
 import { clockViewOf, lossView, whyView } from './clock-view';
+import { packedStream } from './packed-view';
 import { linkDetail, networkView, streamViews } from './network-view';
 import type { LaneDetail, LaneView, LegView, ReckoningDelta, ReckonWorker } from './reckon-view';
 
@@ -153,7 +155,7 @@ function explain(reckoning: Reckoning, deviceId: string, channel: number): LaneD
     channels: hearing.stream.channels,
     width: hearing.stream.width,
     position: lane.verdict === 'refused' ? null : lane.position,
-    isSent: hearing.stream.sent !== null,
+    packed: packedStream(reckoning, hearing.stream),
     receiverDeviceIds: hearing.stream.receiverDeviceIds,
     legCount: hearing.stream.legs.length,
     sum: streamSum(hearing.stream.width, hearing.stream.format, reckoning.plan.settings.vlanTagged).terms,
@@ -175,12 +177,14 @@ function explain(reckoning: Reckoning, deviceId: string, channel: number): LaneD
 export function reckonDesk(): ReckonWorker {
   let current: Reckoning | null = null;
   let previewed: Reckoning | null = null;
+  let repack: PlanRepack | null = null;
 
   function move(plan: Plan): ReckoningDelta {
     const startedAt = performance.now();
     const before = current;
     current = reckon(plan, before ?? undefined);
     previewed = null;
+    repack = null;
     return deltaBetween(before, current, startedAt);
   }
 
@@ -213,6 +217,11 @@ export function reckonDesk(): ReckonWorker {
       const disturbedStreamIds = [...was.values()]
         .filter((s) => s.sent !== null && (is.get(s.id)?.channels.join() !== s.channels.join() || isMoved(s.id)))
         .map((s) => s.id);
+      const disturbed = new Set(disturbedStreamIds);
+      let disturbedLanes = 0;
+      for (const lanes of before.lanesByReceiver.values()) {
+        for (const { hearing } of lanes.values()) if (hearing && disturbed.has(hearing.stream.id)) disturbedLanes += 1;
+      }
       const newStreamIds = [...is.keys()].filter((id) => !was.has(id));
       const touched = applied.changes.flatMap((c) => (c.table === 'subscriptions' && c.after ? [c.after] : []));
       const refusedChannels = touched.filter(
@@ -220,7 +229,10 @@ export function reckonDesk(): ReckonWorker {
       ).length;
       const delta = deltaBetween(before, previewed, startedAt);
       const overlap = overlapOf(before, previewed);
-      return { ok: true, result: { delta, disturbedStreamIds, newStreamIds, refusedChannels, overlap } };
+      return {
+        ok: true,
+        result: { delta, disturbedStreamIds, disturbedLanes, newStreamIds, refusedChannels, overlap },
+      };
     },
     endPreview() {
       previewed = null;
@@ -247,6 +259,19 @@ export function reckonDesk(): ReckonWorker {
     },
     proposeClocks() {
       return current === null ? null : proposeClocks(current.plan, current.topology);
+    },
+    startRepack(options) {
+      repack = current === null ? null : planRepack(current, options);
+      return repack?.state() ?? null;
+    },
+    workOnRepack(ms) {
+      if (repack === null) return null;
+      const end = performance.now() + ms;
+      repack.work(() => performance.now() > end);
+      return repack.state();
+    },
+    repackCommands() {
+      return repack?.commands() ?? [];
     },
     fixesFor(finding) {
       return current === null ? [] : provenFixes(current, finding);

@@ -4,6 +4,7 @@ import type { RecordChange } from '../core/plan/changes';
 import type { Command, CommandProblem } from '../core/plan/commands';
 import type { PlanFile } from '../core/formats/plan-file';
 import type { Overlap } from '../core/reckon/overlap';
+import type { RepackOptions, RepackState } from '../core/reckon/repack-plan';
 import type { DeviceBudget, LaneCaution, LaneReason, Totals } from '../core/reckon/reckoning';
 import type { StreamFormat } from '../core/streams/format';
 import type { Term } from '../core/units/working';
@@ -93,7 +94,7 @@ export interface StreamView {
   /** Whether the group was chosen by hand. */
   readonly isChosenA: boolean;
   readonly isChosenB: boolean;
-  readonly isSent: boolean;
+  readonly packed: PackedStream;
   readonly receiverIds: readonly string[];
   readonly links: number;
   readonly sum: readonly Term[];
@@ -116,6 +117,8 @@ export interface PreviewResult {
   readonly delta: ReckoningDelta;
   /** Streams that the devices carry and that would end or change. */
   readonly disturbedStreamIds: readonly string[];
+  /** Lanes that such a stream carries. */
+  readonly disturbedLanes: number;
   readonly newStreamIds: readonly string[];
   readonly refusedChannels: number;
   /** Null where no link goes over the ceiling during the change that does not go over it afterwards too. */
@@ -144,6 +147,32 @@ export interface LegView {
   readonly hops: readonly HopView[] | null;
 }
 
+/** Why a stream holds what it holds. */
+export type PackedWhy =
+  /** Held by hand. */
+  | 'held'
+  /** Carries, and is never disturbed by an edit. */
+  | 'as-sent'
+  /** So agreed on when the plan was repacked. */
+  | 'laid-out'
+  /** A copy to one receiver. */
+  | 'unicast'
+  /** All of its channels are heard by the same receivers. */
+  | 'like-hearers'
+  /** Unlike channels were joined, as the sender has no more streams. */
+  | 'joined';
+
+/** What the sheet says of how a stream came about. */
+export interface PackedStream {
+  readonly senderDeviceId: string;
+  readonly slot: number;
+  readonly channels: readonly number[];
+  readonly format: StreamFormat;
+  readonly why: PackedWhy;
+  /** Channels in it that nobody hears any more. */
+  readonly idle: number;
+}
+
 /** Everything behind one lane, for the reckoning panel. */
 export interface LaneDetail {
   readonly verdict: 'fits' | 'caution' | 'refused';
@@ -157,7 +186,7 @@ export interface LaneDetail {
     readonly channels: readonly number[];
     readonly width: number;
     readonly position: number | null;
-    readonly isSent: boolean;
+    readonly packed: PackedStream;
     readonly receiverDeviceIds: readonly string[];
     readonly legCount: number;
     readonly sum: readonly Term[];
@@ -185,4 +214,9 @@ export interface ReckonWorker {
   clockLoss(loss: ClockLoss): LossView | null;
   clockWhy(deviceId: string): WhyView | null;
   proposeClocks(): ClockProposal | null;
+  /** Begins a search for better streams, and forgets the one before. */
+  startRepack(options: RepackOptions): RepackState | null;
+  /** Searches on for so many milliseconds. Null where none was begun, or the plan has changed since. */
+  workOnRepack(ms: number): RepackState | null;
+  repackCommands(): readonly Command[];
 }

@@ -41,7 +41,7 @@ export function PreviewBar() {
             ? `${count(refusals, 'refusal')} more. `
             : ''}
         {result.disturbedStreamIds.length > 0
-          ? `${count(result.disturbedStreamIds.length, 'carrying stream')} interrupted.`
+          ? `${count(result.disturbedStreamIds.length, 'carrying stream')} interrupted, ${count(result.disturbedLanes, 'lane')} on ${result.disturbedStreamIds.length === 1 ? 'it' : 'them'}.`
           : 'No carrying stream is interrupted.'}
         {result.overlap !== null && plan !== null ? (
           <span className="text-ochre">

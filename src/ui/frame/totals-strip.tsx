@@ -54,7 +54,7 @@ export function TotalsStrip() {
             )}
             {preview !== null ? (
               <span className="text-jade" role="status">
-                Preview: {preview.result.newStreamIds.length} new, {preview.result.disturbedStreamIds.length} carrying
+                Preview: {preview.result.newStreamIds.length} new, {preview.result.disturbedStreamIds.length}{' '}
                 interrupted
               </span>
             ) : null}

@@ -94,13 +94,16 @@ function leftWords(plan: Plan, left: readonly LeftOut[]): string {
 export function FeedBar({
   plan,
   receivers,
+  startQuery = '',
   onClose,
 }: {
   plan: Plan;
   receivers: readonly ReceiverChannel[];
+  /** What the search begins with. */
+  startQuery?: string;
   onClose: () => void;
 }) {
-  const [query, setQuery] = useState('');
+  const [query, setQuery] = useState(startQuery);
   const [pattern, setPattern] = useState<FillPattern>('in-step');
   const [step, setStep] = useState(2);
   const [highlighted, setHighlighted] = useState('');
@@ -235,7 +238,7 @@ export function FeedBar({
             {problem}
           </p>
         ) : null}
-        <Command.List className="mt-1.5 max-h-[148px] overflow-y-auto">
+        <Command.List className="mt-1.5 max-h-[100px] overflow-y-auto">
           {deferred.trim() !== '' && shown.length === 0 ? (
             <p className="p-1 text-dim">No sender of that name.</p>
           ) : null}

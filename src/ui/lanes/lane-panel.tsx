@@ -6,6 +6,7 @@ import type { LaneEvidence } from '@/field/lane-state';
 import { FindingList, FixButtons } from '@/ui/frame/finding-list';
 import { PanelHeading } from '@/ui/parts/controls';
 import { Age } from '@/ui/parts/age';
+import { Packed } from '@/ui/parts/packed';
 import { Thread } from '@/ui/parts/thread';
 import { bits, channelRuns, count, kHz, packetTime, time } from '@/ui/parts/units';
 import { cautionWords, channelName, CHECK_WORDS, deviceName, longReason, STATE_WORDS } from '@/ui/parts/words';
@@ -147,11 +148,11 @@ function OneLane({
             <br />
             <span className="text-dim">
               {stream.channels.length === 1 ? 'Channel' : 'Channels'} {channelRuns(stream.channels)};{' '}
-              {stream.position === null ? 'no place in it' : `this one is number ${stream.position}`}.{' '}
-              {stream.isSent ? 'Kept as it was sent.' : 'Together because the same receivers want them.'} Heard by{' '}
+              {stream.position === null ? 'no place in it' : `this one is number ${stream.position}`}. Heard by{' '}
               {count(stream.receiverDeviceIds.length, 'device')}, here as stream {stream.receiverSlot}.
             </span>
           </p>
+          <Packed plan={plan} packed={stream.packed} />
           <PanelHeading>{detail.verdict === 'refused' ? 'If it were carried, the sum' : 'The sum'}</PanelHeading>
           <Working terms={stream.sum} />
           {stream.legCount > 1 ? (

@@ -1,5 +1,6 @@
 import type { Plan } from '@/core/plan/plan';
 import type { LaneState } from '@/field/lane-state';
+import { isAtEdge } from './loom';
 import { isInPlace } from '@/ui/parts/place';
 import { channelName } from '@/ui/parts/words';
 import type { FieldView, View } from '@/ui/session/plan-store';
@@ -21,6 +22,9 @@ export type StateFilter = 'any' | 'free' | 'fed' | LaneState;
 export interface RowFilter {
   readonly text: string;
   readonly placeId: string | null;
+  /** Edges of the loom: only lanes from one, into the other. */
+  readonly from: string | null;
+  readonly to: string | null;
   readonly state: StateFilter;
   readonly sort: Sort;
   readonly folded: ReadonlySet<string>;
@@ -33,6 +37,7 @@ export function laneRows(plan: Plan, view: View, field: FieldView, filter: RowFi
   const words = filter.text.trim().toLowerCase().split(/\s+/).filter(Boolean);
   const rows: LaneRow[] = [];
   for (const device of receivingDevices(plan, filter.placeId)) {
+    if (!isAtEdge(plan, device.id, filter.to)) continue;
     const count = plan.models.get(device.modelId)?.channelsReceive ?? 0;
     const lanes = view.lanes.get(device.id);
     const place = plan.places.get(device.placeId ?? '')?.name ?? '';
@@ -40,6 +45,7 @@ export function laneRows(plan: Plan, view: View, field: FieldView, filter: RowFi
     const channels: number[] = [];
     for (let channel = 1; channel <= count; channel += 1) {
       const lane = lanes?.get(channel);
+      if (filter.from !== null && (lane === undefined || !isAtEdge(plan, lane.senderDeviceId, filter.from))) continue;
       if (filter.state !== 'any') {
         const isFree = lane === undefined;
         if (filter.state === 'free' ? !isFree : isFree) continue;

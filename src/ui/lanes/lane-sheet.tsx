@@ -2,7 +2,16 @@
 
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronDown, ChevronRight } from 'lucide-react';
-import { memo, useCallback, useEffect, useMemo, useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import {
+  memo,
+  useCallback,
+  useEffect,
+  useMemo,
+  useRef,
+  type KeyboardEvent,
+  type MouseEvent,
+  type PointerEvent,
+} from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { BudgetBar } from '@/ui/parts/signs';
 import { Thread } from '@/ui/parts/thread';
@@ -10,6 +19,7 @@ import { kHz, ms } from '@/ui/parts/units';
 import { channelName, deviceName, shortReason } from '@/ui/parts/words';
 import type { FieldView, View } from '@/ui/session/plan-store';
 import { evidenceOf, stateOf } from '@/ui/session/shown';
+import { ROWS_DRAGGED } from './loom-band';
 import { rowKey, type ChannelRow, type LaneRow, type Sort, type SortColumn } from './lane-rows';
 import { clearSelection, selectRow, selectRows, useSelection } from './selection';
 
@@ -42,6 +52,8 @@ export interface LaneSheetProps {
   readonly onSort: (sort: Sort) => void;
   readonly folded: ReadonlySet<string>;
   readonly onFold: (deviceId: string) => void;
+  /** Whether the feed bar takes part of the room: what is fed is brought into what is left. */
+  readonly isFeeding: boolean;
   readonly onFeed: () => void;
   readonly onClear: () => void;
   readonly onSend: () => void;
@@ -54,6 +66,8 @@ export interface LaneSheetProps {
 export function LaneSheet(props: LaneSheetProps) {
   const { rows, plan, view, field, before, sort, onSort, folded, onFold } = props;
   const scroller = useRef<HTMLDivElement>(null);
+  /** The row of a selected run on which the button went down. */
+  const pressed = useRef<string | null>(null);
   const { selected, cursor } = useSelection();
   const channelRows = useMemo(() => rows.filter((r): r is ChannelRow => r.kind === 'channel'), [rows]);
   const indexByKey = useMemo(() => {
@@ -79,6 +93,20 @@ export function LaneSheet(props: LaneSheetProps) {
     const isNear = virtualizer.getVirtualItems().some((item) => item.index === cursorIndex);
     virtualizer.scrollToIndex(cursorIndex, { align: isNear ? 'auto' : 'center' });
   }, [cursorIndex, virtualizer]);
+
+  const { isFeeding } = props;
+  useEffect(() => {
+    if (!isFeeding) return;
+    const { selected: run } = useSelection.getState();
+    const first = channelRows.find((r) => run.has(rowKey(r.deviceId, r.channel)));
+    const index = first && indexByKey.get(rowKey(first.deviceId, first.channel));
+    if (index === undefined) return;
+    // After the bar has taken its room; the head of the device is shown with its first row.
+    const frame = requestAnimationFrame(() => virtualizer.scrollToIndex(Math.max(0, index - 1), { align: 'start' }));
+    return () => cancelAnimationFrame(frame);
+    // Only when it opens: not with every row that a preview changes.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [isFeeding]);
 
   const isCursorDrawn = virtualizer.getVirtualItems().some((item) => item.index === cursorIndex);
 
@@ -112,10 +140,25 @@ export function LaneSheet(props: LaneSheetProps) {
   const onPointer = useCallback(
     (row: ChannelRow, e: PointerEvent) => {
       // A press selects; dragging on over other rows makes it a run.
+      const isPlain = !e.shiftKey && !e.ctrlKey && !e.metaKey;
+      const isOneOfMany =
+        useSelection.getState().selected.size > 1 &&
+        useSelection.getState().selected.has(rowKey(row.deviceId, row.channel));
       if (e.type === 'pointerdown' && e.button === 0) {
         scroller.current?.focus({ preventScroll: true });
+        // A run that is pressed again may be about to be dragged: only the release makes one row of it.
+        pressed.current = isPlain && isOneOfMany ? rowKey(row.deviceId, row.channel) : null;
+        if (pressed.current !== null) return;
         selectRow(channelRows, row, e.shiftKey ? 'to' : e.ctrlKey || e.metaKey ? 'toggle' : 'only');
       } else if (e.type === 'pointerenter' && (e.buttons & 1) === 1 && !e.ctrlKey) selectRow(channelRows, row, 'to');
+    },
+    [channelRows],
+  );
+  const onRelease = useCallback(
+    (row: ChannelRow, e: MouseEvent) => {
+      const isPlain = !e.shiftKey && !e.ctrlKey && !e.metaKey;
+      if (isPlain && pressed.current === rowKey(row.deviceId, row.channel)) selectRow(channelRows, row, 'only');
+      pressed.current = null;
     },
     [channelRows],
   );
@@ -218,8 +261,10 @@ export function LaneSheet(props: LaneSheetProps) {
                 field={field}
                 isChanged={isChanged}
                 isSelected={selected.has(key)}
+                isDraggable={selected.size > 1 && selected.has(key)}
                 isCursor={cursor === key}
                 onPointer={onPointer}
+                onRelease={onRelease}
               />
             );
           })}
@@ -309,12 +354,16 @@ interface LaneLineProps {
   readonly field: FieldView;
   readonly isChanged: boolean;
   readonly isSelected: boolean;
+  /** Only a run that was selected before the press is dragged: else a drag selects. */
+  readonly isDraggable: boolean;
   readonly isCursor: boolean;
   readonly onPointer: (row: ChannelRow, e: PointerEvent) => void;
+  readonly onRelease: (row: ChannelRow, e: MouseEvent) => void;
 }
 
 const LaneLine = memo(function LaneLine(props: LaneLineProps) {
-  const { top, rowIndex, row, plan, view, field, isChanged, isSelected, isCursor, onPointer } = props;
+  const { top, rowIndex, row, plan, view, field, isChanged, isSelected, isDraggable, isCursor, onPointer, onRelease } =
+    props;
   const { deviceId, channel } = row;
   const lane = view.lanes.get(deviceId)?.get(channel);
   const state = lane ? stateOf(lane, evidenceOf(field, deviceId, channel)) : null;
@@ -336,6 +385,12 @@ const LaneLine = memo(function LaneLine(props: LaneLineProps) {
       data-lane={rowKey(deviceId, channel)}
       onPointerDown={(e) => onPointer(row, e)}
       onPointerEnter={(e) => onPointer(row, e)}
+      onClick={(e) => onRelease(row, e)}
+      draggable={isDraggable}
+      onDragStart={(e) => {
+        e.dataTransfer.setData(ROWS_DRAGGED, 'selected');
+        e.dataTransfer.effectAllowed = 'link';
+      }}
       style={{ top, height: ROW_HEIGHT }}
       className={`${COLUMNS} absolute left-0 w-full items-center border-b border-line contain-strict ${tone} ${
         isCursor ? 'shadow-[inset_3px_0_var(--jade)]' : isChanged ? 'shadow-[inset_3px_0_var(--violet)]' : ''

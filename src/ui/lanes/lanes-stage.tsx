@@ -17,11 +17,14 @@ import { usePlan } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
 import { FeedBar, receiverWords } from './feed-bar';
 import { laneRows, rowKey, type ChannelRow, type Sort, type StateFilter } from './lane-rows';
+import { edgeName } from './loom';
+import { LoomBand } from './loom-band';
 import { LanePanel } from './lane-panel';
 import { LaneSheet } from './lane-sheet';
 import { clearSelection, parseSelection, selectionText, selectRows, useSelection } from './selection';
 import { MoveDialog, SwapDialog } from './move-dialog';
 import { PatchDialog } from './patch-dialog';
+import { RepackDialog } from './repack-dialog';
 import { SendDialog } from './send-dialog';
 
 const STATES: readonly StateFilter[] = [
@@ -48,10 +51,14 @@ export function LanesStage({ planId }: { planId: string }) {
   const [text, setText] = useQueryState('find', parseAsString.withDefault(''));
   const [state, setState] = useQueryState('state', parseAsStringLiteral(STATES).withDefault('any'));
   const [linked, setLinked] = useQueryState('sel');
+  const [from, setFrom] = useQueryState('from');
+  const [to, setTo] = useQueryState('to');
+  const [openPlaces, setOpenPlaces] = useState(NO_FOLDS);
+  const [feedQuery, setFeedQuery] = useState('');
   const [sort, setSort] = useState<Sort>({ column: 'channel', isDescending: false });
   const [folded, setFolded] = useState(NO_FOLDS);
   const [isFeeding, setFeeding] = useState(false);
-  const [dialog, setDialog] = useState<'swap' | 'move' | 'patch' | null>(null);
+  const [dialog, setDialog] = useState<'swap' | 'move' | 'patch' | 'repack' | null>(null);
   const [sending, setSending] = useState<readonly ChannelRef[] | null>(null);
   const { selected } = useSelection();
   const deferredText = useDeferredValue(text);
@@ -63,9 +70,9 @@ export function LanesStage({ planId }: { planId: string }) {
   const rows = useMemo(
     () =>
       basePlan && baseView
-        ? laneRows(basePlan, baseView, field, { text: deferredText, placeId: place, state, sort, folded })
+        ? laneRows(basePlan, baseView, field, { text: deferredText, placeId: place, from, to, state, sort, folded })
         : [],
-    [basePlan, baseView, field, deferredText, place, state, sort, folded],
+    [basePlan, baseView, field, deferredText, place, from, to, state, sort, folded],
   );
 
   // A link into the sheet selects; what is selected goes into the link.
@@ -103,7 +110,16 @@ export function LanesStage({ planId }: { planId: string }) {
 
   if (!plan || !view || !basePlan || !baseView) return null;
   const focusSheet = () => document.querySelector<HTMLElement>('[data-lane-grid]')?.focus();
-  const feed = () => receivers.length > 0 && setFeeding(true);
+  const feedFrom = (query: string) => {
+    if (receivers.length === 0) return;
+    setFeedQuery(query);
+    setFeeding(true);
+  };
+  const feed = () => feedFrom('');
+  const pick = (nextFrom: string | null, nextTo: string | null) => {
+    void setFrom(nextFrom);
+    void setTo(nextTo);
+  };
   const clear = () => {
     const fed = receivers.filter((r) => baseView.lanes.get(r.deviceId)?.has(r.channel));
     if (fed.length > 0) void commit(`clear ${receiverWords(basePlan, fed)}`, [{ kind: 'unsubscribe', channels: fed }]);
@@ -153,7 +169,7 @@ export function LanesStage({ planId }: { planId: string }) {
   const hasReceivers = [...basePlan.devices.values()].some(
     (d) => (basePlan.models.get(d.modelId)?.channelsReceive ?? 0) > 0,
   );
-  const isFiltered = text !== '' || state !== 'any' || place !== null;
+  const isFiltered = text !== '' || state !== 'any' || place !== null || from !== null || to !== null;
 
   return (
     <StageLayout panel={<LanePanel plan={plan} view={view} isPreview={shown.isPreview} />}>
@@ -161,14 +177,26 @@ export function LanesStage({ planId }: { planId: string }) {
         <EmptyLanes planId={planId} />
       ) : (
         <>
+          <LoomBand
+            plan={plan}
+            view={view}
+            field={field}
+            placeId={place}
+            from={from}
+            to={to}
+            open={openPlaces}
+            onOpen={setOpenPlaces}
+            onPick={pick}
+            onDropRows={(key) => feedFrom(edgeName(basePlan, key))}
+          />
           <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim">
             <TextField
               type="search"
               aria-label="Filter lanes"
-              placeholder="Filter by device, label or sender"
+              placeholder="Filter"
               value={text}
               onChange={(e) => void setText(e.target.value || null)}
-              className="w-[220px]"
+              className="w-[150px]"
             />
             <SelectField
               aria-label="State"
@@ -181,7 +209,20 @@ export function LanesStage({ planId }: { planId: string }) {
                 </option>
               ))}
             </SelectField>
-            <span className="ml-auto truncate whitespace-nowrap" aria-live="polite">
+            {from !== null || to !== null ? (
+              <Button
+                tone="quiet"
+                className="max-w-[170px] min-w-[60px] px-1.5!"
+                title="Show all lanes again"
+                onClick={() => pick(null, null)}
+              >
+                <span className="truncate">
+                  {from === null ? '' : edgeName(basePlan, from)} → {to === null ? '' : edgeName(basePlan, to)}
+                </span>
+                ×
+              </Button>
+            ) : null}
+            <span className="ml-auto shrink-0 whitespace-nowrap" aria-live="polite">
               {receivers.length > 0
                 ? `${count(receivers.length, 'row')} selected`
                 : `${count(rows.filter((r) => r.kind === 'channel').length, 'row')}`}
@@ -196,6 +237,7 @@ export function LanesStage({ planId }: { planId: string }) {
                 [
                   { words: 'Swap two senders …', run: () => setDialog('swap') },
                   { words: 'Move lanes to another device …', run: () => setDialog('move') },
+                  { words: 'Repack the streams …', run: () => setDialog('repack') },
                 ],
                 [
                   { words: 'Take in a patch list …', run: () => setDialog('patch') },
@@ -222,6 +264,7 @@ export function LanesStage({ planId }: { planId: string }) {
             <FeedBar
               plan={basePlan}
               receivers={receivers}
+              startQuery={feedQuery}
               onClose={() => {
                 setFeeding(false);
                 focusSheet();
@@ -237,6 +280,7 @@ export function LanesStage({ planId }: { planId: string }) {
                 onClick={() => {
                   void setText(null);
                   void setState(null);
+                  pick(null, null);
                 }}
               >
                 Show all
@@ -255,6 +299,7 @@ export function LanesStage({ planId }: { planId: string }) {
               onFold={(id) =>
                 setFolded((is) => (is.has(id) ? new Set([...is].filter((x) => x !== id)) : new Set([...is, id])))
               }
+              isFeeding={isFeeding}
               onFeed={feed}
               onClear={clear}
               onSend={send}
@@ -272,6 +317,8 @@ export function LanesStage({ planId }: { planId: string }) {
         />
       ) : dialog === 'move' ? (
         <MoveDialog plan={basePlan} from={receivers[0]?.deviceId ?? null} onClose={() => setDialog(null)} />
+      ) : dialog === 'repack' ? (
+        <RepackDialog plan={basePlan} onClose={() => setDialog(null)} />
       ) : dialog === 'patch' ? (
         <PatchDialog plan={basePlan} onClose={() => setDialog(null)} />
       ) : null}

@@ -25,6 +25,8 @@ const field: FieldView = {
 const filter = (change: Partial<RowFilter> = {}): RowFilter => ({
   text: '',
   placeId: null,
+  from: null,
+  to: null,
   state: 'any',
   sort: { column: 'channel', isDescending: false },
   folded: new Set(),

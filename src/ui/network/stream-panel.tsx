@@ -8,6 +8,7 @@ import { FindingList } from '@/ui/frame/finding-list';
 import { Button, PanelHeading } from '@/ui/parts/controls';
 import { deviceName } from '@/ui/parts/network-words';
 import { OneField } from '@/ui/parts/one-field';
+import { Packed } from '@/ui/parts/packed';
 import { count, packetTime } from '@/ui/parts/units';
 import { Working } from '@/ui/parts/working';
 import { commit } from '@/ui/session/actions';
@@ -59,8 +60,8 @@ export function StreamPanel({ plan, view, streamId }: { plan: Plan; view: View; 
       <p className="text-dim">
         {stream.width} × {stream.format.encoding} {stream.format.rateHz / 1000} kHz,{' '}
         {packetTime(stream.format.packetTimeUs)}
-        {stream.isSent ? '; kept as it was sent' : '; planned'}
       </p>
+      <Packed plan={plan} packed={stream.packed} />
       {findings.length > 0 ? (
         <>
           <PanelHeading>What is wrong</PanelHeading>

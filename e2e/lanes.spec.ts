@@ -1,0 +1,232 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, lane, selectRun, test } from './stack';
+import type { Page } from '@playwright/test';
+
+test.describe.configure({ mode: 'serial' });
+test.use({ permissions: ['clipboard-read', 'clipboard-write'] });
+
+const hears = (page: Page, device: string, channel: number, what: string) =>
+  expect(lane(page, device, channel)).toContainText(what);
+const apply = (page: Page) =>
+  page.getByRole('region', { name: 'Preview' }).getByRole('button', { name: 'Apply' }).click();
+const more = async (page: Page, item: string | RegExp) => {
+  await page.getByRole('button', { name: 'More …' }).click();
+  await page.getByRole('menuitem', { name: item }).click();
+};
+
+test('a run is fed every n-th, in reverse, and by like label, each seen before it is applied', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(stack.lanes);
+  await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 8);
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('dome speaker 1');
+  await page.getByLabel('Reversed').check();
+  await hears(page, 'dome-amp-5', 1, 'Dome speaker 8');
+  await hears(page, 'dome-amp-5', 8, 'Dome speaker 1');
+  await page.getByLabel('Sender channels from one to the next').fill('3');
+  await hears(page, 'dome-amp-5', 2, 'Dome speaker 4');
+  await page.getByLabel('By like label').check();
+  await expect(page.getByRole('status').filter({ hasText: 'Left as they are' })).toContainText('Dome amp 5 1–8');
+  await page.keyboard.press('Escape');
+  await hears(page, 'dome-amp-5', 1, 'free');
+
+  // Labels taken over from a sender: now every receiver finds its own.
+  const put = await page.request.post(`${stack.url}/api/plans/${stack.planId}/batch`, {
+    data: {
+      author: { id: 'spec', name: 'Spec' },
+      baseRevision: (await (await page.request.get(`${stack.url}/api/plans/${stack.planId}`)).json()).revision,
+      title: 'label',
+      commands: [
+        {
+          kind: 'label-channels',
+          deviceId: 'dome-amp-5',
+          side: 'receive',
+          labels: [
+            { channel: 1, label: 'Tide bell' },
+            { channel: 2, label: 'hydrophone NEAR' },
+          ],
+        },
+      ],
+    },
+  });
+  expect(put.ok()).toBe(true);
+  await page.keyboard.press('Enter');
+  await page.getByLabel('By like label').check();
+  await hears(page, 'dome-amp-5', 1, 'Tide bell');
+  await hears(page, 'dome-amp-5', 2, 'Hydrophone near');
+  await page.keyboard.press('Escape');
+});
+
+test('a block is copied from one receiver and pasted onto another; lines that cannot be read are named', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(stack.lanes);
+  await selectRun(page, 'dome-amp-1', 'dome amp', 1, 8);
+  await page.keyboard.press('Control+c');
+  await lane(page, 'dome-amp-5', 1).click();
+  await page.keyboard.press('Control+v');
+  await expect(page.getByRole('region', { name: 'Preview' })).toContainText('paste 8 feeds onto Dome amp 5 1–8');
+  await hears(page, 'dome-amp-5', 8, 'Dome renderer · Dome speaker 8');
+  await apply(page);
+  await hears(page, 'dome-amp-5', 8, 'Dome speaker 8');
+  await page.keyboard.press('Control+z');
+  await hears(page, 'dome-amp-5', 8, 'free');
+
+  await page.evaluate(() => navigator.clipboard.writeText('Loft console\t3\nNo such box\t1\nTide bell'));
+  await lane(page, 'dome-amp-5', 4).click();
+  await page.keyboard.press('Control+v');
+  await expect(page.getByText('Line 2: no device is called “No such box”.')).toBeVisible();
+  await hears(page, 'dome-amp-5', 4, 'Dome bus 3');
+  await hears(page, 'dome-amp-5', 5, 'free');
+  await hears(page, 'dome-amp-5', 6, 'Tide bell');
+  await page.keyboard.press('Escape');
+  await hears(page, 'dome-amp-5', 4, 'free');
+});
+
+test('the loom narrows the sheet to a ribbon, opens a place, and takes a run that is dropped on it', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(stack.lanes);
+  const loom = page.getByRole('region', { name: 'Loom' });
+  await loom.getByRole('button', { name: /^Control Loft to Dome: 48 channels/ }).focus();
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('48 rows')).toBeVisible();
+  await expect(page).toHaveURL(/from=control-loft/);
+  await page.keyboard.press('Escape');
+  await expect(page.getByText('617 rows')).toBeVisible();
+
+  // By keyboard: O opens the place that has the focus into what is in it.
+  await loom.getByRole('button', { name: 'Dome: 32 channels sent' }).focus();
+  await page.keyboard.press('o');
+  await expect(loom.getByRole('button', { name: 'Dome renderer: 32 channels sent' })).toBeVisible();
+  await loom.getByRole('button', { name: 'Close Dome' }).click();
+
+  await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 4);
+  await lane(page, 'dome-amp-5', 2).dragTo(page.locator('[data-loom-edge="send wave-hall"]'));
+  await expect(page.getByPlaceholder('part of a sender’s name')).toHaveValue('Wave Hall');
+  await hears(page, 'dome-amp-5', 4, 'Presenter desk');
+  await expect(loom.getByRole('button', { name: /^Wave Hall to Dome: 4 channels, 4 planned/ })).toBeVisible();
+  await page.keyboard.press('Enter');
+  await hears(page, 'dome-amp-5', 4, 'Presenter desk');
+  await page.keyboard.press('Control+z');
+  await hears(page, 'dome-amp-5', 4, 'free');
+});
+
+test('two senders are swapped for everyone, and all lanes of a device go to a spare', async ({ page, stack }) => {
+  await page.goto(`${stack.lanes}?sel=dome-amp-1:1-1`);
+  await hears(page, 'dome-amp-1', 1, 'Dome speaker 1');
+  await more(page, 'Swap two senders …');
+  const dialog = page.getByRole('dialog');
+  await expect(dialog.getByLabel('First sender')).toHaveValue('dome-renderer');
+  await dialog.getByLabel('Second sender').selectOption('dome-renderer');
+  await dialog.getByLabel('Channel').nth(1).selectOption('8');
+  await expect(dialog).toContainText('2 lanes would change');
+  await dialog.getByRole('button', { name: 'Preview' }).click();
+  await hears(page, 'dome-amp-1', 1, 'Dome speaker 8');
+  await hears(page, 'dome-amp-1', 8, 'Dome speaker 1');
+  await page.keyboard.press('Escape');
+
+  await more(page, 'Move lanes to another device …');
+  await dialog.getByLabel('From').selectOption('dome-amp-1');
+  await dialog.getByLabel('To').selectOption('dome-amp-5');
+  await expect(dialog).toContainText('8 lanes would change');
+  await dialog.getByRole('button', { name: 'Preview' }).click();
+  await hears(page, 'dome-amp-1', 1, 'free');
+  await page.keyboard.press('Escape');
+  await hears(page, 'dome-amp-1', 1, 'Dome speaker 1');
+});
+
+test('a patch list goes out and comes in: bad lines are named, good ones offered, nothing applied before yes', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(stack.lanes);
+  const saved = page.waitForEvent('download');
+  await more(page, 'Save all as a patch list');
+  const path = await (await saved).path();
+  await more(page, 'Take in a patch list …');
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('Patch list').setInputFiles(path);
+  await expect(dialog).toContainText('0 differ, 617 left alone.');
+
+  const bad = (name: string, text: string | Buffer) => ({ name, mimeType: 'text/csv', buffer: Buffer.from(text) });
+  await dialog.getByLabel('Patch list').setInputFiles(bad('a.csv', Buffer.from([0xff, 0xfe, 0x41, 0x00])));
+  await expect(dialog.getByRole('alert')).toContainText('the file is not text in UTF-8');
+  await dialog.getByLabel('Patch list').setInputFiles(bad('b.csv', 'device,number\nx,1\n'));
+  await expect(dialog.getByRole('alert')).toContainText('the column “receiver” is missing');
+  await dialog
+    .getByLabel('Patch list')
+    .setInputFiles(
+      bad(
+        'c.csv',
+        'receiver,channel,sender,sender channel\nDome amp 5,1,Loft console,5\nDome amp 5,9,Loft console,5\n',
+      ),
+    );
+  await expect(dialog).toContainText('1 differ, 0 left alone, 1 refused.');
+  await expect(dialog).toContainText('channel “9” is not one of 1 to 8');
+  await dialog.getByRole('button', { name: 'Preview 1 change …' }).click();
+  await page.getByRole('searchbox', { name: 'Filter lanes' }).fill('dome amp 5');
+  await hears(page, 'dome-amp-5', 1, 'Dome bus 5');
+  await apply(page);
+  await expect(page.getByRole('button', { name: /^Undo take in 1 line from c.csv/ })).toBeEnabled();
+  await page.keyboard.press('Control+z');
+  await hears(page, 'dome-amp-5', 1, 'free');
+});
+
+test('a stream is held, the others are repacked: as it is beside repacked, what is interrupted, applied and taken back', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(`${stack.lanes}?sel=exhibit-1:1-1`);
+  const panel = page.getByRole('complementary', { name: 'Reckoning' });
+  await expect(panel).toContainText('Kept as it was sent');
+  await panel.getByRole('button', { name: 'Hold it as it is' }).click();
+  await expect(panel).toContainText('Held: repacking never touches it.');
+
+  await more(page, 'Repack the streams …');
+  const dialog = page.getByRole('dialog');
+  await expect(dialog).toContainText('Nothing better can be found.');
+  await expect(dialog.getByRole('button', { name: /^Preview/ })).toBeDisabled();
+  await dialog.getByLabel('streams that carry may be interrupted').check();
+  await expect(dialog.getByRole('button', { name: /^Preview \d+ streams fewer/ })).toBeEnabled();
+  await dialog.getByRole('button', { name: 'Stop' }).click();
+  await expect(dialog).toContainText('this is the best so far');
+  await dialog.getByRole('button', { name: /^Preview/ }).click();
+  await expect(page.getByRole('region', { name: 'Preview' })).toContainText(
+    /\d+ carrying streams interrupted, \d+ lanes on them/,
+  );
+  await apply(page);
+  await expect(page.getByRole('button', { name: /^Undo repack for the fewest streams/ })).toBeEnabled();
+  await expect(panel).toContainText('Held: repacking never touches it.');
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await expect(panel).toContainText('Kept as it was sent');
+});
+
+for (const colorScheme of ['light', 'dark'] as const) {
+  test(`the loom and the dialogs of lanes are free of accessibility faults, ${colorScheme}`, async ({
+    page,
+    stack,
+  }) => {
+    await page.emulateMedia({ colorScheme });
+    const check = async () =>
+      expect((await new AxeBuilder({ page }).analyze()).violations.map((v) => [v.id, v.nodes[0]?.html])).toEqual([]);
+    await page.goto(`${stack.lanes}?from=control-loft&to=dome`);
+    await expect(page.getByText('48 rows')).toBeVisible();
+    await check();
+    await page.getByRole('button', { name: 'More …' }).click();
+    await expect(page.getByRole('menuitem', { name: /Repack/ })).toBeVisible();
+    await page.keyboard.press('Escape');
+    for (const item of [/Repack/, /Swap/, /Move lanes/, /Take in a patch list/]) {
+      await more(page, item);
+      await expect(page.getByRole('dialog')).toBeVisible();
+      await check();
+      await page.keyboard.press('Escape');
+      await expect(page.getByRole('dialog')).toHaveCount(0);
+    }
+  });
+}
