@@ -1,6 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import AxeBuilder from '@axe-core/playwright';
 import { test as base, expect, type Page } from '@playwright/test';
 
 interface Part {
@@ -87,6 +88,19 @@ export const test = base.extend<object, { stack: Stack }>({
 });
 
 export { expect };
+
+/**
+ * Accessibility faults of what the page shows, each with its rule and where it is. The woven ribbons are looked at by
+ * themselves: among everything else their many shapes make the analysis ten times as long.
+ */
+export async function faults(page: Page, within: string | null = null): Promise<string[]> {
+  const violations = async (axe: AxeBuilder) => (await axe.analyze()).violations;
+  const axe = () => new AxeBuilder({ page });
+  const isWoven = within === null && (await page.locator('[data-woven]').count()) > 0;
+  const rest = within === null ? axe().exclude('[data-woven]') : axe().include(within);
+  const found = [...(await violations(rest)), ...(isWoven ? await violations(axe().include('[data-woven]')) : [])];
+  return found.map((v) => `${v.id}: ${v.nodes[0]?.html ?? ''}`);
+}
 
 /** One lane of the sheet. */
 export const lane = (page: Page, deviceId: string, channel: number) =>

@@ -67,6 +67,7 @@ export function generatePlan(options: GenerateOptions): PlanFile {
       sendsPacketTimeUs: null,
       linkOffsetNs: null,
       sendsUnicast: false,
+      isPatchForeign: false,
       serial: `G${options.seed}-${devices.length + 1}`,
       nodeId: null,
       notes: '',

@@ -399,6 +399,7 @@ export function skerryPoint(): PlanFile {
       sendsPacketTimeUs: null,
       linkOffsetNs: null,
       sendsUnicast: false,
+      isPatchForeign: false,
       nodeId: null,
     };
     devices.push({ id, name, modelId, placeId, rateHz, serial, notes: '', ...fixed });

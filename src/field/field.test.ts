@@ -234,6 +234,33 @@ describe('the field, tried on stand-ins', () => {
     },
   );
 
+  test('a patch that is not ours is read and never written, and its lanes say so', async () => {
+    edit(feed('box', 1, 'amp', 1, 2), feed('far', 1, 'amp', 3));
+    await sendAll('amp', [1, 2, 3]);
+    await until(() => stateOf('amp', 1) === 'carrying');
+    const before = JSON.stringify(nodes.get('amp')!.memory());
+    edit({ kind: 'change-device', deviceId: 'amp', change: { isPatchForeign: true } }, feed('box', 5, 'amp', 1, 2));
+    const lane = reckon(plan).lanesByReceiver.get('amp')?.get(1);
+    expect(lane).toMatchObject({
+      verdict: 'caution',
+      hearing: { caution: { code: 'foreign-patch', end: 'receiver' } },
+    });
+    edit({ kind: 'unsubscribe', channels: [{ deviceId: 'amp', channel: 3 }] });
+    const report = await sendAll('amp', [1, 2, 3]);
+    expect(report.left.map((l) => l.why)).toEqual(['device-foreign', 'device-foreign', 'device-foreign']);
+    expect(report.devices.flatMap((d) => (d.deviceId === 'amp' ? d.done : []))).toEqual([]);
+    expect(JSON.stringify(nodes.get('amp')!.memory())).toBe(before);
+
+    // Nor is a sender's.
+    edit(
+      { kind: 'change-device', deviceId: 'amp', change: { isPatchForeign: false } },
+      { kind: 'change-device', deviceId: 'box', change: { isPatchForeign: true } },
+    );
+    const box = JSON.stringify(nodes.get('box')!.memory());
+    expect((await sendAll('amp', [1, 2])).left.map((l) => l.why)).toEqual(['sender-foreign', 'sender-foreign']);
+    expect(JSON.stringify(nodes.get('box')!.memory())).toBe(box);
+  });
+
   test('cleared lanes are taken off the devices, and a stream that nobody wants is stopped', async () => {
     edit(feed('box', 1, 'amp', 1, 2));
     await sendAll('amp', [1, 2]);

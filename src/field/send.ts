@@ -25,6 +25,9 @@ export interface ChannelRef {
   readonly channel: number;
 }
 
+/** Why a channel is not sent. Foreign: the patch of that end is never written. */
+export type LeftWhy = 'refused' | 'device-missing' | 'sender-missing' | 'device-foreign' | 'sender-foreign';
+
 /** What has to be done to devices so that the chosen channels do what the plan says. */
 export interface SendPlan {
   readonly streams: readonly { readonly stream: Stream; readonly receivers: readonly string[] }[];
@@ -35,7 +38,7 @@ export interface SendPlan {
   /** Receivers that hear a stream which is laid out anew in its slot: they are taken off it before anything in it moves. */
   readonly quietFirst: ReadonlySet<string>;
   /** Channels that cannot be sent, each with why. */
-  readonly left: readonly (ChannelRef & { readonly why: 'refused' | 'device-missing' | 'sender-missing' })[];
+  readonly left: readonly (ChannelRef & { readonly why: LeftWhy })[];
 }
 
 export interface ReceiverWork {
@@ -121,7 +124,8 @@ export function planSend(
   bindings: Bindings,
 ): SendPlan {
   const { channels, quietFirst } = withReplaced(chosen, reckoning);
-  const left: (ChannelRef & { why: 'refused' | 'device-missing' | 'sender-missing' })[] = [];
+  const left: (ChannelRef & { why: LeftWhy })[] = [];
+  const isForeign = (id: string) => reckoning.plan.devices.get(id)?.isPatchForeign === true;
   const byDevice = new Map<string, number[]>();
   for (const { deviceId, channel } of channels) {
     const list = byDevice.get(deviceId);
@@ -138,9 +142,11 @@ export function planSend(
     const clears: number[] = [];
     for (const channel of wanted) {
       const lane = lanes?.get(channel);
-      if (node === undefined) left.push({ deviceId, channel, why: 'device-missing' });
+      if (isForeign(deviceId)) left.push({ deviceId, channel, why: 'device-foreign' });
+      else if (node === undefined) left.push({ deviceId, channel, why: 'device-missing' });
       else if (lane === undefined) clears.push(channel);
       else if (lane.verdict === 'refused') left.push({ deviceId, channel, why: 'refused' });
+      else if (isForeign(lane.hearing.stream.senderDeviceId)) left.push({ deviceId, channel, why: 'sender-foreign' });
       else if (!bindings.nodeByDevice.has(lane.hearing.stream.senderDeviceId)) {
         left.push({ deviceId, channel, why: 'sender-missing' });
       } else {
@@ -167,6 +173,7 @@ export function planSend(
   const stops: SentStreamKey[] = [];
   if (channels.length > 0) {
     for (const [senderDeviceId, sent] of reckoning.plan.sentStreams) {
+      if (isForeign(senderDeviceId)) continue;
       const kept = new Set(
         (reckoning.streamsBySender.get(senderDeviceId) ?? []).flatMap((s) => (s.sent ? [s.slot] : [])),
       );

@@ -140,6 +140,7 @@ export const devices = sqliteTable(
     sendsPacketTimeUs: integer('sends_packet_time_us').$type<PacketTimeUs>(),
     linkOffsetNs: integer('link_offset_ns'),
     sendsUnicast: integer('sends_unicast', { mode: 'boolean' }).notNull().default(false),
+    isPatchForeign: integer('is_patch_foreign', { mode: 'boolean' }).notNull().default(false),
     serial: text('serial'),
     nodeId: text('node_id'),
     notes: text('notes').notNull(),

@@ -20,9 +20,24 @@ export type Fix = OwnFix | RateFix | NetworkFix | ClockFix;
 type OwnFix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'give-address'; readonly deviceId: string; readonly interface: string; readonly address: string }
   | { readonly does: 'set-link-offset'; readonly deviceId: string; readonly offsetNs: number }
+  | { readonly does: 'own-patch'; readonly deviceId: string }
   | { readonly does: 'give-name'; readonly deviceId: string; readonly name: string }
   | { readonly does: 'clear-lanes'; readonly deviceId: string; readonly channels: readonly number[] }
 );
+
+function foreignFixes(finding: Extract<Finding, { about: 'lanes-caution' }>, end: 'sender' | 'receiver'): Fix[] {
+  const { senderDeviceId, receiverDeviceId, channels } = finding;
+  const deviceId = end === 'sender' ? senderDeviceId : receiverDeviceId;
+  const refs = channels.map((channel) => ({ deviceId: receiverDeviceId, channel }));
+  return [
+    {
+      does: 'own-patch',
+      deviceId,
+      commands: [{ kind: 'change-device', deviceId, change: { isPatchForeign: false } }],
+    },
+    { does: 'clear-lanes', deviceId: receiverDeviceId, channels, commands: [{ kind: 'unsubscribe', channels: refs }] },
+  ];
+}
 
 /** The fixes for a finding in this plan, the gentlest first. Pure; costs little, but is meant for one finding at a time. */
 export function fixesFor(plan: Plan, finding: Finding, lanesOf: LanesOfStream = () => []): Fix[] {
@@ -50,9 +65,14 @@ export function fixesFor(plan: Plan, finding: Finding, lanesOf: LanesOfStream = 
     case 'no-group-left':
       return [];
     case 'lanes-caution':
-      return finding.caution.code === 'one-leg'
-        ? oneLegFixes(plan, finding.senderDeviceId, finding.receiverDeviceId, finding.caution)
-        : [];
+      switch (finding.caution.code) {
+        case 'one-leg':
+          return oneLegFixes(plan, finding.senderDeviceId, finding.receiverDeviceId, finding.caution);
+        case 'foreign-patch':
+          return foreignFixes(finding, finding.caution.end);
+        default:
+          return [];
+      }
     case 'lanes-refused': {
       const { receiverDeviceId: deviceId, senderDeviceId, channels, reason } = finding;
       const clear: Fix = {

@@ -232,6 +232,7 @@ export const PLAN_FILE_SCHEMA: { readonly properties: Record<string, object>; re
         sendsPacketTimeUs: nullable(oneOf(PACKET_TIMES_US)),
         linkOffsetNs: nullable(whole(0, 1_000_000_000)),
         sendsUnicast: optional({ type: 'boolean' }, false),
+        isPatchForeign: optional({ type: 'boolean' }, false),
         serial: nullable(text(80)),
         nodeId: nullable(text(80)),
         notes: text(4000),

@@ -36,6 +36,7 @@ export function proposeDevices(plan: Plan, wanted: NewDevices): Command[] {
       sendsPacketTimeUs: null,
       linkOffsetNs: null,
       sendsUnicast: false,
+      isPatchForeign: false,
       serial: null,
       nodeId: null,
       notes: '',

@@ -47,6 +47,8 @@ export interface Device {
   readonly linkOffsetNs: number | null;
   /** Sends a copy to each receiver instead of to a group: needs no multicast routing, but a stream for every receiver. */
   readonly sendsUnicast: boolean;
+  /** Its patch belongs to somebody else: it is read and drawn, and never written. */
+  readonly isPatchForeign: boolean;
   readonly serial: string | null;
   /** The IS-04 node that this device is bound to by hand; null: found by address or serial, or still on paper. */
   readonly nodeId: string | null;

@@ -28,6 +28,7 @@ export const deviceOf = (id: string, model: Model, change: Partial<Device> = {})
   sendsPacketTimeUs: null,
   linkOffsetNs: null,
   sendsUnicast: false,
+  isPatchForeign: false,
   serial: null,
   nodeId: null,
   notes: '',

@@ -47,10 +47,17 @@ export function lanesOf(
       let hearing = hearings.get(stream);
       if (hearing === undefined) {
         const offset = offsetFor(receiver, stream, pair);
-        hearing = { stream, sender, receiverSlot: 0, legs: pair.legs, offset, caution: cautionOf(pair) };
+        hearing = {
+          stream,
+          sender,
+          receiverSlot: 0,
+          legs: pair.legs,
+          offset,
+          caution: cautionOf(sender, receiver, pair),
+        };
         hearings.set(stream, hearing);
       }
-      const verdict = hearing.caution?.code === 'one-leg' ? 'caution' : 'fits';
+      const verdict = hearing.caution === null || hearing.caution === PATH_UNKNOWN ? 'fits' : 'caution';
       lanes.set(subscription.receiverChannel, { verdict, subscription, hearing, position });
     }
   }
@@ -114,8 +121,12 @@ function channelReason(sender: DeviceProfile, receiver: DeviceProfile, s: Subscr
 }
 
 const PATH_UNKNOWN: LaneCaution = { code: 'path-unknown' };
+const FOREIGN_RECEIVER: LaneCaution = { code: 'foreign-patch', end: 'receiver' };
+const FOREIGN_SENDER: LaneCaution = { code: 'foreign-patch', end: 'sender' };
 
-function cautionOf(pair: PairFits): LaneCaution | null {
+function cautionOf(sender: DeviceProfile, receiver: DeviceProfile, pair: PairFits): LaneCaution | null {
+  if (receiver.device.isPatchForeign) return FOREIGN_RECEIVER;
+  if (sender.device.isPatchForeign) return FOREIGN_SENDER;
   if (pair.missingLeg !== null) {
     const { leg, because } = pair.missingLeg;
     return { code: 'one-leg', missing: leg, because };

@@ -391,14 +391,15 @@ function wantsOf(
   return wants;
 }
 
-/** What everyone wants of each sender that packs its streams: those that send a copy to each receiver have no choice. */
+/** What everyone wants of each sender whose streams can be packed otherwise: not where each receiver gets a copy, not where its patch is never written. */
 export function wantsBySender(reckoning: Reckoning): Map<string, Want[]> {
   const { structure, profiles, hearers, runs, deviceIds } = reckoning.memo as Memo;
   const bySender = new Map<string, Want[]>();
   for (const id of deviceIds) {
     const sender = profiles.get(id);
     const own = hearers.get(id);
-    if (sender === undefined || own === undefined || own.size === 0 || sender.device.sendsUnicast) continue;
+    if (sender === undefined || own === undefined || own.size === 0) continue;
+    if (sender.device.sendsUnicast || sender.device.isPatchForeign) continue;
     const pairFor: PairFor = (s, receiver) =>
       structure.pairs.get(s)?.get(receiver) ?? pairOf(s, receiver, structure.topology, reckoning.plan.settings);
     const wants = wantsOf(sender, profiles, own, runs, pairFor);

@@ -35,7 +35,10 @@ export type LaneReason =
 
 /** What a carried lane has to be told beside its numbers. */
 export type LaneCaution =
-  { readonly code: 'one-leg'; readonly missing: Leg; readonly because: PairReason } | { readonly code: 'path-unknown' };
+  | { readonly code: 'one-leg'; readonly missing: Leg; readonly because: PairReason }
+  | { readonly code: 'path-unknown' }
+  /** The patch of this end is never written: somebody else has to make it so. */
+  | { readonly code: 'foreign-patch'; readonly end: 'sender' | 'receiver' };
 
 /** A subscription drawn from end to end. */
 export type Lane = LaneCarried | LaneRefused;

@@ -134,6 +134,7 @@ function commandsForFound(plan: Plan, node: UnknownNode): Command[] {
         sendsPacketTimeUs: null,
         linkOffsetNs: null,
         sendsUnicast: false,
+        isPatchForeign: false,
         serial: node.serial,
         nodeId: node.nodeId,
         notes: '',

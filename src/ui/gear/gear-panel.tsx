@@ -7,6 +7,7 @@ import { isRouted, type Device } from '@/core/plan/records';
 import type { Count } from '@/core/reckon/reckoning';
 import type { RateHz } from '@/core/streams/format';
 import { FindingList } from '@/ui/frame/finding-list';
+import { Tick } from '@/ui/parts/choice';
 import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { OneField } from '@/ui/parts/one-field';
 import { BudgetBar } from '@/ui/parts/signs';
@@ -162,6 +163,19 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
           check={(v) => (v.length > 80 ? 'At most 80 characters.' : null)}
           onSave={(serial) => save(`set the serial of ${device.name}`, { serial: serial.trim() || null })}
         />
+        {model && model.streamsReceive + model.streamsSend > 0 ? (
+          <div className="col-span-2">
+            <Tick
+              label="Its patch is not ours: read, never written"
+              is={device.isPatchForeign}
+              onChange={(is) =>
+                save(is ? `leave the patch of ${device.name} to others` : `take over the patch of ${device.name}`, {
+                  isPatchForeign: is,
+                })
+              }
+            />
+          </div>
+        ) : null}
       </div>
     </>
   );

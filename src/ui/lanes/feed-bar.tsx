@@ -110,6 +110,11 @@ export function FeedBar({
   const [problem, setProblem] = useState<string | null>(null);
   const input = useRef<HTMLInputElement>(null);
   const isByLabel = pattern === 'by-label';
+  const choosePattern = (next: FillPattern) => {
+    // By label a device is looked for, else a channel: what was typed for the one does not find the other.
+    if ((next === 'by-label') !== isByLabel) setQuery('');
+    setPattern(next);
+  };
   const all = useMemo(() => (isByLabel ? senderDevices(plan) : senderChannels(plan)), [plan, isByLabel]);
   const deferred = useDeferredValue(query);
   const found = useMemo(() => {
@@ -166,7 +171,7 @@ export function FeedBar({
         } else if (e.altKey && (e.key === 'ArrowRight' || e.key === 'ArrowLeft')) {
           e.preventDefault();
           const by = e.key === 'ArrowRight' ? 1 : FILLS.length - 1;
-          setPattern(FILLS[(FILLS.indexOf(pattern) + by) % FILLS.length] as FillPattern);
+          choosePattern(FILLS[(FILLS.indexOf(pattern) + by) % FILLS.length] as FillPattern);
         }
       }}
     >
@@ -204,7 +209,7 @@ export function FeedBar({
                   name="fill"
                   checked={pattern === f}
                   onChange={() => {
-                    setPattern(f);
+                    choosePattern(f);
                     input.current?.focus();
                   }}
                   className="accent-jade"
@@ -216,7 +221,7 @@ export function FeedBar({
                   aria-label="Sender channels from one to the next"
                   inputMode="numeric"
                   value={String(step)}
-                  onFocus={() => setPattern('every-nth')}
+                  onFocus={() => choosePattern('every-nth')}
                   onChange={(e) => {
                     const n = Number(e.target.value.replace(/\D/g, ''));
                     setStep(Math.min(Math.max(n, 1), STEP_MAX));

@@ -412,6 +412,9 @@ const LaneLine = memo(function LaneLine(props: LaneLineProps) {
             {state === 'refused' && lane.reason ? (
               <span className="text-madder"> · {shortReason(lane.reason)}</span>
             ) : null}
+            {lane.caution?.code === 'foreign-patch' ? (
+              <span className="text-ochre"> · patch of the {lane.caution.end} not ours</span>
+            ) : null}
             {lane.caution?.code === 'one-leg' ? (
               <span className="text-ochre"> · leg {lane.caution.missing} missing</span>
             ) : null}

@@ -154,6 +154,7 @@ export function LoomBand({ plan, view, field, placeId, from, to, open, onOpen, o
           height={loom.height}
           role="group"
           aria-label="Ribbons"
+          data-woven
           className="absolute top-0 left-0"
           onPointerLeave={() => setPointed(null)}
         >
@@ -287,13 +288,12 @@ function RibbonShape(props: {
           </g>
         );
       })}
-      {/* Thin ribbons are hard to hit. */}
-      <path d={outline} fill="transparent" stroke="transparent" strokeWidth={Math.max(0, 9 - ribbon.width)} />
+      {/* Thin ribbons are hard to hit: an unseen rim takes the pointer too, and is the outline of what has the focus. */}
       <path
         d={outline}
-        fill="none"
-        className={`stroke-ink ${props.isPicked ? '' : 'opacity-0 group-focus-visible:opacity-100'}`}
-        strokeWidth="1.5"
+        fill="transparent"
+        className={props.isPicked ? 'stroke-ink' : 'stroke-transparent group-focus-visible:stroke-ink'}
+        strokeWidth={props.isPicked ? 1.5 : Math.max(1.5, 8 - ribbon.width)}
       />
     </g>
   );

@@ -93,7 +93,7 @@ export function RepackDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
           <table className="mt-3 w-full text-right font-mono text-[12px]">
             <thead className="font-sans text-faint">
               <tr>
-                <th className="text-left font-normal" />
+                <td />
                 <th className="font-normal">as it is</th>
                 <th className="font-normal">repacked</th>
                 <th className="font-normal">at best</th>

@@ -13,6 +13,8 @@ const LEFT_WORDS = {
   refused: 'refused by the plan',
   'device-missing': 'the receiver is not there',
   'sender-missing': 'the sender is not there',
+  'device-foreign': 'its patch is not ours and is never written',
+  'sender-foreign': 'the patch of the sender is not ours and is never written',
 } as const;
 
 /** What sending the selected channels would do to the devices, then doing it, then what each device made of it. */

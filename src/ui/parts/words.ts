@@ -90,9 +90,14 @@ export function longReason(plan: Plan, reason: LaneReason, senderId: string, rec
 }
 
 export function cautionWords(plan: Plan, caution: LaneCaution, senderId: string, receiverId: string): string {
-  return caution.code === 'one-leg'
-    ? `Leg ${caution.missing} does not meet, so the lane has no second way. ${longReason(plan, caution.because, senderId, receiverId)}`
-    : 'The drawing has no cables between the two, so the transit time is not counted.';
+  switch (caution.code) {
+    case 'one-leg':
+      return `Leg ${caution.missing} does not meet, so the lane has no second way. ${longReason(plan, caution.because, senderId, receiverId)}`;
+    case 'path-unknown':
+      return 'The drawing has no cables between the two, so the transit time is not counted.';
+    case 'foreign-patch':
+      return `The patch of ${deviceName(plan, caution.end === 'sender' ? senderId : receiverId)} is not ours: it is read and never written, so this lane has to be made there by those whose it is.`;
+  }
 }
 
 export function findingTitle(plan: Plan, finding: Finding): string {
@@ -107,7 +112,9 @@ export function findingTitle(plan: Plan, finding: Finding): string {
       const what =
         caution.code === 'one-leg'
           ? `only one leg, as on ${caution.missing} ${shortReason(caution.because)}`
-          : 'no cables drawn between them';
+          : caution.code === 'foreign-patch'
+            ? `the patch of the ${caution.end} is not ours`
+            : 'no cables drawn between them';
       return `${deviceName(plan, receiverDeviceId)} ${channelRuns(channels)} from ${deviceName(plan, senderDeviceId)}: ${what}`;
     }
     case 'duplicate-address':
@@ -132,6 +139,8 @@ export function fixWords(plan: Plan, fix: Fix): string {
       return `Give ${name} the address ${fix.address} on ${interfaceName(fix.interface)}`;
     case 'set-link-offset':
       return `Set the link offset of ${name} to ${time(fix.offsetNs)}`;
+    case 'own-patch':
+      return `Take over the patch of ${name}`;
     case 'give-name':
       return `Rename the second to ${fix.name}`;
     case 'clear-lanes':

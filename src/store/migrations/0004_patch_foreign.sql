@@ -1,0 +1,1 @@
+ALTER TABLE `devices` ADD `is_patch_foreign` integer DEFAULT false NOT NULL;
