@@ -10,6 +10,7 @@ import type { Plan } from '../core/plan/plan';
 import { pairOf, profileOf } from '../core/reckon/profile';
 import { reckon } from '../core/reckon/reckon';
 import { planRepack, type PlanRepack } from '../core/reckon/repack-plan';
+import { budgetOfFinding, spendersOf } from '../core/reckon/spenders';
 import { provenFixes } from '../core/reckon/proven-fixes';
 import type { Lane, Reckoning } from '../core/reckon/reckoning';
 import { streamSum, wireBytesOf } from '../core/streams/wire';
@@ -240,6 +241,11 @@ export function reckonDesk(): ReckonWorker {
     explain(deviceId, channel) {
       const reckoning = previewed ?? current;
       return reckoning === null ? null : explain(reckoning, deviceId, channel);
+    },
+    spenders(finding) {
+      const reckoning = previewed ?? current;
+      const budget = budgetOfFinding(finding);
+      return reckoning === null || budget === null ? [] : spendersOf(reckoning, budget.deviceId, budget.reason);
     },
     linkDetail(linkId) {
       const reckoning = previewed ?? current;

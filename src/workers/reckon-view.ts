@@ -5,6 +5,7 @@ import type { Command, CommandProblem } from '../core/plan/commands';
 import type { PlanFile } from '../core/formats/plan-file';
 import type { Overlap } from '../core/reckon/overlap';
 import type { RepackOptions, RepackState } from '../core/reckon/repack-plan';
+import type { Spender } from '../core/reckon/spenders';
 import type { DeviceBudget, LaneCaution, LaneReason, Totals } from '../core/reckon/reckoning';
 import type { StreamFormat } from '../core/streams/format';
 import type { Term } from '../core/units/working';
@@ -208,6 +209,8 @@ export interface ReckonWorker {
   explain(deviceId: string, channel: number): LaneDetail | null;
   /** For a finding of the reckoning, or for one that the field gave. */
   fixesFor(finding: Finding): readonly Fix[];
+  /** What the budget that a finding is about is spent on; empty for any other finding. */
+  spenders(finding: Finding): readonly Spender[];
   linkDetail(linkId: string): LinkDetail | null;
   streams(): readonly StreamView[];
   /** What happens when these fail. The plan stays as it is. */

@@ -2,6 +2,8 @@ import type { Finding } from '../findings/finding';
 import { fixesFor, type Fix } from '../findings/fixes';
 import { applyCommands } from '../plan/commands';
 import { reckon } from './reckon';
+import { budgetFixes } from './budget-fixes';
+import { budgetOfFinding } from './spenders';
 import { lanesOfStream, type Reckoning } from './reckoning';
 
 /** Findings whose way out depends on the whole network, so that a fix has to be tried before it is offered. */
@@ -35,8 +37,10 @@ const TRIED: ReadonlySet<Finding['about']> = new Set([
 /** The fixes of a finding that really take it away. Costs a reckoning for each fix of the few kinds that are tried. */
 export function provenFixes(reckoning: Reckoning, finding: Finding): Fix[] {
   const { plan } = reckoning;
-  const fixes = fixesFor(plan, finding, (streamId) => lanesOfStream(reckoning, streamId));
-  if (!TRIED.has(finding.about)) return fixes;
+  const isBudget = budgetOfFinding(finding) !== null;
+  const known = fixesFor(plan, finding, (streamId) => lanesOfStream(reckoning, streamId));
+  const fixes = isBudget ? [...budgetFixes(reckoning, finding), ...known] : known;
+  if (!isBudget && !TRIED.has(finding.about)) return fixes;
   return fixes.filter(({ commands }) => {
     const applied = applyCommands(plan, commands);
     return applied.ok && !reckon(applied.plan, reckoning).findings.some((f) => f.id === finding.id);

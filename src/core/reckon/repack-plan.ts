@@ -22,6 +22,8 @@ export interface RepackOptions {
   /** Whether streams that carry may be taken apart. Those that are held never are. */
   readonly mayInterrupt: boolean;
   readonly goal: Goal;
+  /** Only the streams of these; everyone's where not given. */
+  readonly senderIds?: ReadonlySet<string>;
 }
 
 export interface RepackState {
@@ -64,7 +66,7 @@ interface Case {
   isExhausted: boolean;
 }
 
-export function planRepack(reckoning: Reckoning, { mayInterrupt, goal }: RepackOptions): PlanRepack {
+export function planRepack(reckoning: Reckoning, { mayInterrupt, goal, senderIds }: RepackOptions): PlanRepack {
   const { plan } = reckoning;
   const streamsBefore = [...reckoning.streamsBySender.values()].reduce((sum, list) => sum + list.length, 0);
   /** By receiver: how many streams it would hear. */
@@ -78,6 +80,7 @@ export function planRepack(reckoning: Reckoning, { mayInterrupt, goal }: RepackO
   const staying = new Map<string, readonly Stream[]>();
   const cases: Case[] = [];
   for (const [senderId, wants] of wantsBySender(reckoning)) {
+    if (senderIds?.has(senderId) === false) continue;
     const fixed = fixedStreams(plan, senderId, mayInterrupt);
     const { stay, open } = shared(senderId, wants, fixed);
     staying.set(senderId, stay);

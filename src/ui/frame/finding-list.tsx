@@ -5,8 +5,10 @@ import { useEffect, useState } from 'react';
 import type { Fix } from '@/core/findings/fixes';
 import { isAboutClocks, type Finding } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
+import { budgetOfFinding, type Spender } from '@/core/reckon/spenders';
 import { Button } from '@/ui/parts/controls';
-import { fixWords, findingTitle } from '@/ui/parts/words';
+import { count } from '@/ui/parts/units';
+import { deviceName, fixWords, findingTitle } from '@/ui/parts/words';
 import { previewBatch } from '@/ui/session/actions';
 import { reckonWorker, usePlan } from '@/ui/session/plan-store';
 
@@ -64,6 +66,7 @@ export function FindingList({ findings, plan }: { findings: readonly Finding[]; 
             <span className="text-dim">{WORD[finding.severity]}: </span>
             {findingTitle(plan, finding)}
           </Link>
+          {budgetOfFinding(finding) === null ? null : <Spent finding={finding} plan={plan} />}
           <Fixes finding={finding} plan={plan} />
         </li>
       ))}
@@ -94,6 +97,46 @@ function Fixes({ finding, plan }: { finding: Finding; plan: Plan }) {
   }, [finding, plan, isPreview]);
   if (isPreview) return null;
   return <FixButtons fixes={fixes} plan={plan} />;
+}
+
+const SPENDERS_MAX = 4;
+
+/** What a budget that is used up is spent on: the count, the limit, the dearest first. */
+export function Spent({ finding, plan }: { finding: Finding; plan: Plan }) {
+  const [spenders, setSpenders] = useState<readonly Spender[]>([]);
+  useEffect(() => {
+    let isWanted = true;
+    void reckonWorker()
+      .spenders(finding)
+      .then((found) => isWanted && setSpenders(found));
+    return () => {
+      isWanted = false;
+    };
+  }, [finding, plan]);
+  const budget = budgetOfFinding(finding);
+  if (budget === null) return null;
+  const { reason, deviceId } = budget;
+  const what = reason.code === 'channel-pool' ? 'channel' : 'stream';
+  return (
+    <div className="mt-1 text-[12px]">
+      <p>
+        {deviceName(plan, deviceId)}: <b className="font-medium">{reason.wanted}</b> of{' '}
+        <b className="font-medium">{count(reason.limit, what)}</b> wanted. Spent on:
+      </p>
+      <ul className="text-dim">
+        {spenders.slice(0, SPENDERS_MAX).map((s) => (
+          <li key={`${s.direction} ${s.streamId ?? s.deviceId}`} className="flex justify-between gap-2">
+            <span className="truncate">
+              {s.direction === 'hears' ? 'from' : 'to'} {deviceName(plan, s.deviceId)}
+              {s.streamId === null ? '' : `, S${s.streamId.slice(s.streamId.lastIndexOf('/') + 1)}`}
+            </span>
+            <span className="font-mono">{s.streamId === null ? s.cost : `${s.channels} ch`}</span>
+          </li>
+        ))}
+        {spenders.length > SPENDERS_MAX ? <li>and {spenders.length - SPENDERS_MAX} more</li> : null}
+      </ul>
+    </div>
+  );
 }
 
 /** Each way out as a button that first shows what it would do. */

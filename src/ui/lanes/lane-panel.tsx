@@ -1,9 +1,10 @@
 'use client';
 
 import { useEffect, useState } from 'react';
+import { budgetOfFinding } from '@/core/reckon/spenders';
 import type { Plan } from '@/core/plan/plan';
 import type { LaneEvidence } from '@/field/lane-state';
-import { FindingList, FixButtons } from '@/ui/frame/finding-list';
+import { FindingList, FixButtons, Spent } from '@/ui/frame/finding-list';
 import { PanelHeading } from '@/ui/parts/controls';
 import { Age } from '@/ui/parts/age';
 import { Packed } from '@/ui/parts/packed';
@@ -119,6 +120,9 @@ function OneLane({
         <div className="rounded border border-l-[3px] border-line border-l-madder px-2.5 py-2">
           <b className="font-medium text-madder">Refused.</b>{' '}
           {longReason(plan, detail.reason, lane.senderDeviceId, deviceId)}
+          {detail.finding === null || budgetOfFinding(detail.finding) === null ? null : (
+            <Spent finding={detail.finding} plan={plan} />
+          )}
           {isPreview ? null : <FixButtons fixes={detail.fixes} plan={plan} />}
         </div>
       ) : (

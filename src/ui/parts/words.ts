@@ -139,6 +139,10 @@ export function fixWords(plan: Plan, fix: Fix): string {
       return `Give ${name} the address ${fix.address} on ${interfaceName(fix.interface)}`;
     case 'set-link-offset':
       return `Set the link offset of ${name} to ${time(fix.offsetNs)}`;
+    case 'repack':
+      return `Repack the streams at ${name}${fix.mayInterrupt ? ', interrupting some that carry' : ''}`;
+    case 'give-up':
+      return `Give up ${count(fix.lanes, 'lane')} ${fix.direction === 'hears' ? 'from' : 'to'} ${name} instead`;
     case 'own-patch':
       return `Take over the patch of ${name}`;
     case 'give-name':
