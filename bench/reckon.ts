@@ -8,6 +8,7 @@ import { topologyOf, type End } from '../src/core/network/topology';
 import { importNetwork } from '../src/core/plan/import-network';
 import { modelOf } from '../src/core/plan/plan';
 import { reckon } from '../src/core/reckon/reckon';
+import { planRepack } from '../src/core/reckon/repack-plan';
 import type { Reckoning } from '../src/core/reckon/reckoning';
 import { generatePlan } from '../src/demo/generate';
 
@@ -44,12 +45,14 @@ function endsOfPlan({ plan, topology }: Reckoning): EndFor {
   };
 }
 
-for (const [devices, runLength] of [
-  [500, 8],
-  [2000, 8],
-  [2000, 4],
+for (const [devices, runLength, wanted] of [
+  [500, 8, undefined],
+  [2000, 8, undefined],
+  [2000, 4, undefined],
+  [2000, 8, 100_000],
 ] as const) {
-  const text = JSON.stringify(fileOfPlan(planOfFile(generatePlan({ devices, seed: 7, runLength }))));
+  const options = { devices, seed: 7, runLength, ...(wanted === undefined ? {} : { subscriptions: wanted }) };
+  const text = JSON.stringify(fileOfPlan(planOfFile(generatePlan(options))));
   const plan = planOfFile(JSON.parse(text) as PlanFile);
   const before = reckon(plan);
   const switches = [...plan.devices.values()].filter((d) => plan.models.get(d.modelId)?.switching).length;
@@ -106,6 +109,17 @@ for (const [devices, runLength] of [
     `  of it clocks, from nothing    ${clocksMs.toFixed(2)} ms   ${before.clocks.network.clocks.size} clocks come to rest, ${((clocksMs / fullMs) * 100).toFixed(0)} % of the full reckon`,
   );
   console.log(`  one subscription, incremental ${editMs.toFixed(2)} ms   (aim: under ${devices === 500 ? 16 : 50})`);
+  const search = planRepack(before, { goal: 'streams', mayInterrupt: false });
+  const startedAt = performance.now();
+  for (const ms of [500, 2000, 4000]) {
+    search.work(() => performance.now() - startedAt > ms);
+    const { streams, fewestStreams, streamsBefore, load, loadBefore, casesDone, cases } = search.state();
+    const gap = ((streams / fewestStreams - 1) * 100).toFixed(2);
+    console.log(
+      `  repacked after ${ms / 1000} s: ${streamsBefore} streams to ${streams}, bound ${fewestStreams}, gap ${gap} % (aim: under 5), ` +
+        `load at the ends ${(loadBefore / 1e9).toFixed(1)} to ${(load / 1e9).toFixed(1)} Gb/s, ${casesDone} of ${cases} senders looked at`,
+    );
+  }
   console.log(
     `  table of ${rows.length} rows held against the plan ${sameMs.toFixed(2)} ms, each other by a metre ${differsMs.toFixed(2)} ms`,
   );

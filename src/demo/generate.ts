@@ -39,6 +39,16 @@ const MIX: readonly (readonly [modelId: string, weight: number])[] = [
   ['console-72', 4],
   ['player-48', 2],
 ];
+/** For plans with more subscriptions than the receivers of the usual mix have channels: only boxes with many. */
+const LARGE_MIX: typeof MIX = [
+  ['recorder-96', 24],
+  ['console-72', 16],
+  ['processor-64', 30],
+  ['converter-64', 20],
+  ['renderer-48', 10],
+];
+/** About what a device of the usual mix hears. */
+const USUAL_CHANNELS = 22;
 const DEVICES_PER_ROOM = 18;
 const ROOMS_PER_HALL = 10;
 
@@ -121,10 +131,11 @@ export function generatePlan(options: GenerateOptions): PlanFile {
     }
   }
 
-  const weightSum = MIX.reduce((sum, [, weight]) => sum + weight, 0);
+  const mix = (options.subscriptions ?? 0) > USUAL_CHANNELS * options.devices ? LARGE_MIX : MIX;
+  const weightSum = mix.reduce((sum, [, weight]) => sum + weight, 0);
   const draw = (): string => {
     let at = random() * weightSum;
-    for (const [id, weight] of MIX) if ((at -= weight) < 0) return id;
+    for (const [id, weight] of mix) if ((at -= weight) < 0) return id;
     return 'amp-8';
   };
   const hallOfDevice = new Map<string, number>();
