@@ -62,6 +62,15 @@ test('devices are renamed, labelled, copied and removed, each taken back by one 
   await page.keyboard.press('F2');
   await page.keyboard.type('Tank box');
   await page.keyboard.press('Enter');
+  // First everything that names it; left, it keeps its name.
+  const dialog = page.getByRole('dialog', { name: 'Wave stage box becomes Tank box' });
+  await expect(dialog).toContainText(/\d+ lanes with \d+ other devices go by it/);
+  await dialog.getByRole('button', { name: 'Do not rename' }).click();
+  await expect(page.getByLabel('Name', { exact: true })).toHaveValue('Wave stage box');
+  await page.getByLabel('Name', { exact: true }).fill('Tank box');
+  await page.keyboard.press('Enter');
+  await expect(dialog.getByRole('button', { name: 'Rename', exact: true })).toBeFocused();
+  await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'Tank box' })).toBeVisible();
   await page.getByRole('button', { name: /^Undo rename/ }).click();
   await expect(row).toContainText('Wave stage box');
@@ -78,6 +87,27 @@ test('devices are renamed, labelled, copied and removed, each taken back by one 
   await page.getByRole('button', { name: 'Label', exact: true }).click();
   await expect(page.getByLabel('Label of channel 24')).toHaveValue('Gallery 5');
   await page.getByRole('button', { name: '← All devices' }).click();
+
+  // Receivers take the labels of what they hear, and a label that changes at the sender is carried along.
+  await page.goto(`${stack.gear}?device=archive-recorder`);
+  await page.getByRole('button', { name: 'Labels from senders' }).click();
+  await expect(page.getByLabel('Label of channel 1', { exact: true })).toHaveValue('Tide bell');
+  await expect(page.getByRole('button', { name: 'Labels from senders' })).toBeDisabled();
+  await page.goto(`${stack.gear}?device=wave-stage-box`);
+  await page.getByRole('tab', { name: 'Channels out' }).click();
+  await page.getByLabel('Label of channel 1', { exact: true }).fill('Ebb bell');
+  await page.keyboard.press('Enter');
+  const carry = page.getByRole('dialog', { name: 'Tide bell becomes Ebb bell' });
+  await expect(carry).toContainText('Archive recorder in 1');
+  await carry.getByRole('button', { name: 'Carry all along' }).click();
+  await page.goto(`${stack.gear}?device=archive-recorder`);
+  await expect(page.getByLabel('Label of channel 1', { exact: true })).toHaveValue('Ebb bell');
+  for (const what of ['label Wave stage box out 1', 'label 56 channels of Archive recorder']) {
+    await page.getByRole('button', { name: new RegExp(`^Undo ${what}`) }).click();
+    await expect(page.getByRole('button', { name: new RegExp(`^Undo ${what}`) })).toHaveCount(0);
+  }
+  await page.goto(`${stack.gear}?find=wave+stage`);
+  await row.click();
 
   await page.getByRole('button', { name: 'Copy …' }).click();
   await page.getByLabel('How many copies').fill('2');

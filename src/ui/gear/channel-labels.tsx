@@ -4,12 +4,14 @@ import { useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { labelOf } from '@/core/plan/plan';
 import type { Device, Side } from '@/core/plan/records';
+import { labelsFromSenders, usesOfName } from '@/core/plan/rename';
 import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { BudgetBar } from '@/ui/parts/signs';
 import { count } from '@/ui/parts/units';
 import { channelName, deviceName } from '@/ui/parts/words';
 import { commit } from '@/ui/session/actions';
 import type { View } from '@/ui/session/plan-store';
+import { RenameDialog, type Rename } from './rename-dialog';
 
 const LABEL_MAX = 80;
 
@@ -31,6 +33,8 @@ export function ChannelLabels({
   );
   const [side, setSide] = useState<Side>(sides[0] ?? 'receive');
   const [isMany, setMany] = useState(false);
+  const [asked, setAsked] = useState<Rename | null>(null);
+  const [attempt, setAttempt] = useState(0);
   const channels = side === 'receive' ? (model?.channelsReceive ?? 0) : (model?.channelsSend ?? 0);
   const budget = view.budgets.get(device.id);
   const used = side === 'receive' ? budget?.channelsReceive : budget?.channelsSend;
@@ -39,10 +43,13 @@ export function ChannelLabels({
     const now = labelOf(plan, device.id, side, channel);
     const next = text.trim() === '' ? null : text.trim();
     if (next === now) return;
-    void commit(`label ${device.name} ${side === 'receive' ? 'in' : 'out'} ${channel}`, [
-      { kind: 'label-channels', deviceId: device.id, side, labels: [{ channel, label: next }] },
-    ]);
+    const command = { kind: 'label-channels' as const, deviceId: device.id, side, labels: [{ channel, label: next }] };
+    const title = `label ${device.name} ${side === 'receive' ? 'in' : 'out'} ${channel}`;
+    const uses = now === null || next === null ? null : usesOfName(plan, { deviceId: device.id, side, channel }, next);
+    if (uses === null || next === null || uses.labels.length === 0) void commit(title, [command]);
+    else setAsked({ before: now ?? '', after: next, title, command, uses, fieldName: null });
   };
+  const fromSenders = side === 'receive' ? labelsFromSenders(plan, device.id) : [];
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="flex h-10 shrink-0 items-center gap-3 border-b border-line px-3">
@@ -68,7 +75,21 @@ export function ChannelLabels({
             {used.used} of {used.limit}
           </span>
         ) : null}
-        <Button className="ml-auto" onClick={() => setMany(true)}>
+        {side === 'receive' ? (
+          <Button
+            className="ml-auto"
+            disabled={fromSenders.length === 0}
+            title="Call every channel as the sender channel that it hears is called"
+            onClick={() =>
+              void commit(`label ${count(fromSenders.length, 'channel')} of ${device.name} as their senders`, [
+                { kind: 'label-channels', deviceId: device.id, side, labels: fromSenders },
+              ])
+            }
+          >
+            Labels from senders
+          </Button>
+        ) : null}
+        <Button className={side === 'receive' ? '' : 'ml-auto'} onClick={() => setMany(true)}>
           Label many …
         </Button>
       </div>
@@ -93,7 +114,7 @@ export function ChannelLabels({
                   <td className="px-3 text-right font-mono text-[12px] text-dim">{String(channel).padStart(2, '0')}</td>
                   <td className="px-2">
                     <TextField
-                      key={now}
+                      key={`${now} ${attempt}`}
                       defaultValue={now}
                       maxLength={LABEL_MAX}
                       aria-label={`Label of channel ${channel}`}
@@ -121,6 +142,16 @@ export function ChannelLabels({
           </tbody>
         </table>
       </div>
+      {asked === null ? null : (
+        <RenameDialog
+          plan={plan}
+          rename={asked}
+          onClose={() => {
+            setAsked(null);
+            setAttempt(attempt + 1);
+          }}
+        />
+      )}
       {isMany ? <LabelMany device={device} side={side} channels={channels} onClose={() => setMany(false)} /> : null}
     </div>
   );

@@ -3,6 +3,7 @@
 import { useState } from 'react';
 import { parseAddress } from '@/core/network/address';
 import type { Plan } from '@/core/plan/plan';
+import { usesOfName } from '@/core/plan/rename';
 import { isRouted, type Device } from '@/core/plan/records';
 import type { Count } from '@/core/reckon/reckoning';
 import type { RateHz } from '@/core/streams/format';
@@ -17,6 +18,7 @@ import { reportProblem } from '@/ui/parts/report-problem';
 import { commit } from '@/ui/session/actions';
 import { api } from '@/ui/session/api';
 import { usePlan, type View } from '@/ui/session/plan-store';
+import { RenameDialog, type Rename } from './rename-dialog';
 
 /** What a device spends and has left, where it is, what is wrong with it, and what it says of itself. */
 export function GearPanel({
@@ -113,8 +115,29 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
   const model = plan.models.get(device.modelId);
   const save = (title: string, change: Partial<Omit<Device, 'id'>>) =>
     void commit(title, [{ kind: 'change-device', deviceId: device.id, change }]);
+  const [asked, setAsked] = useState<Rename | null>(null);
+  const [attempt, setAttempt] = useState(0);
+  const fieldLabel = usePlan((s) => s.field.devices.get(device.id)?.nodeLabel ?? null);
+  const rename = (after: string) => {
+    const title = `rename to ${after}, was ${device.name}`;
+    const uses = usesOfName(plan, { deviceId: device.id }, after);
+    if (uses.lanes === 0 && uses.labels.length === 0) return save(title, { name: after });
+    const command = { kind: 'change-device' as const, deviceId: device.id, change: { name: after } };
+    const fieldName = fieldLabel === after ? null : fieldLabel;
+    setAsked({ before: device.name, after, title, command, uses, fieldName });
+  };
   return (
     <>
+      {asked === null ? null : (
+        <RenameDialog
+          plan={plan}
+          rename={asked}
+          onClose={() => {
+            setAsked(null);
+            setAttempt(attempt + 1);
+          }}
+        />
+      )}
       <PanelHeading>Settings</PanelHeading>
       <div className="grid grid-cols-2 gap-2">
         <OneField
@@ -123,7 +146,8 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
           check={(v) =>
             v.trim() === '' ? 'A device needs a name.' : v.length > 200 ? 'At most 200 characters.' : null
           }
-          onSave={(name) => save(`rename to ${name.trim()}, was ${device.name}`, { name: name.trim() })}
+          onSave={(name) => rename(name.trim())}
+          key={attempt}
           id="device-name"
         />
         <Labelled label="Place">
