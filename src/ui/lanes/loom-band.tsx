@@ -1,7 +1,7 @@
 'use client';
 
 import { ChevronRight, Minus, Plus } from 'lucide-react';
-import { useEffect, useMemo, useRef, useState, type DragEvent, type KeyboardEvent } from 'react';
+import { useDeferredValue, useEffect, useMemo, useRef, useState, type DragEvent, type KeyboardEvent } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { count } from '@/ui/parts/units';
 import type { FieldView, View } from '@/ui/session/plan-store';
@@ -13,6 +13,8 @@ export const ROWS_DRAGGED = 'application/x-jade-lane-rows';
 const HEIGHT = 176;
 const LABEL = 168;
 const BEND = 92;
+/** More than these nobody tells apart. */
+const RIBBONS_MAX = 600;
 const ZOOMS = [1, 2, 4, 8] as const;
 
 const WEAVE_WORDS: Readonly<Record<Weave, string>> = {
@@ -58,10 +60,17 @@ export function LoomBand({ plan, view, field, placeId, from, to, open, onOpen, o
     observer.observe(element);
     return () => observer.disconnect();
   }, []);
-  const loom = useMemo(
-    () => loomOf(plan, view, field, { open, placeId, height: HEIGHT, zoom }),
-    [plan, view, field, open, placeId, zoom],
+  // The sheet comes first; the band follows as soon as there is time.
+  const late = useDeferredValue(useMemo(() => ({ plan, view, field }), [plan, view, field]));
+  const whole = useMemo(
+    () => loomOf(late.plan, late.view, late.field, { open, placeId, height: HEIGHT, zoom }),
+    [late, open, placeId, zoom],
   );
+  const loom = useMemo(() => {
+    if (whole.ribbons.length <= RIBBONS_MAX) return whole;
+    const widest = new Set([...whole.ribbons].sort((a, b) => b.channels - a.channels).slice(0, RIBBONS_MAX));
+    return { ...whole, ribbons: whole.ribbons.filter((r) => widest.has(r)) };
+  }, [whole]);
   const columns = [
     loom.senders.map((e) => `send ${e.key}`),
     loom.ribbons.map((r) => `ribbon ${r.key}`),
@@ -129,7 +138,9 @@ export function LoomBand({ plan, view, field, placeId, from, to, open, onOpen, o
         <span className="mx-auto min-w-0 truncate" aria-live="polite">
           {told
             ? ribbonWords(plan, told)
-            : 'Press a ribbon to see its lanes; drop selected rows on a sending place to feed from it'}
+            : loom !== whole
+              ? `The ${RIBBONS_MAX} widest of ${whole.ribbons.length} ribbons: close places to see them all`
+              : 'Press a ribbon to see its lanes; drop selected rows on a sending place to feed from it'}
         </span>
         <span className="flex shrink-0 items-center gap-1" role="group" aria-label="Zoom of the loom">
           <ZoomButton word="Thinner ribbons" isPossible={zoom > 1} onClick={() => setZoom(stepped(zoom, -1))}>

@@ -141,6 +141,16 @@ function comparePaths(a: readonly string[], b: readonly string[]): number {
   return a.length - b.length;
 }
 
+function grouped(pairs: readonly Pair[], end: 'from' | 'to'): Map<string, Pair[]> {
+  const groups = new Map<string, Pair[]>();
+  for (const pair of pairs) {
+    const group = groups.get(pair[end]);
+    if (group === undefined) groups.set(pair[end], [pair]);
+    else group.push(pair);
+  }
+  return groups;
+}
+
 function laidOut(
   plan: Plan,
   pairs: readonly Pair[],
@@ -157,6 +167,7 @@ function laidOut(
   [...order.keys()].sort(byName).forEach((key, n) => order.set(key, n));
   const rank = (key: string) => order.get(key) ?? 0;
 
+  const byEnd = { from: grouped(pairs, 'from'), to: grouped(pairs, 'to') };
   const widthOf = (pair: Pair, perChannel: number) =>
     WEAVES.reduce(
       (sum, w) => sum + (pair.channels[w] > 0 ? Math.max(STRAND_MIN, pair.channels[w] * perChannel) : 0),
@@ -183,7 +194,7 @@ function laidOut(
   const ends = (keys: readonly string[], end: 'from' | 'to') => {
     let y = 2;
     return keys.map((key): LoomEdge & { used: number } => {
-      const own = pairs.filter((p) => p[end] === key);
+      const own = byEnd[end].get(key) ?? [];
       const width = own.reduce((sum, p) => sum + widthOf(p, perChannel), 0);
       const edge = {
         key,
@@ -204,7 +215,7 @@ function laidOut(
   const put = (edges: readonly (LoomEdge & { used: number })[], end: 'from' | 'to', y: 'ySend' | 'yReceive') => {
     const other = end === 'from' ? 'to' : 'from';
     for (const edge of edges) {
-      const own = pairs.filter((p) => p[end] === edge.key).sort((a, b) => rank(a[other]) - rank(b[other]));
+      const own = [...(byEnd[end].get(edge.key) ?? [])].sort((a, b) => rank(a[other]) - rank(b[other]));
       for (const pair of own) {
         (place.get(pair) as Record<typeof y, number>)[y] = edge.y + edge.used;
         edge.used += widthOf(pair, perChannel);
