@@ -46,7 +46,7 @@ test('a drill shows the new tree, the times of take-over and the lanes that are 
   await expect(page.getByRole('region', { name: 'On their own' })).toHaveCount(0);
   // The same is asked of a cable where it is drawn.
   await page.goto(stack.gear.replace(/gear$/, 'network?view=cables&sel=link:drop-lab-recorder-a'));
-  await page.getByRole('link', { name: 'Who keeps time if it is cut?' }).click();
+  await page.getByRole('link', { name: 'Who keeps time if it is cut?', exact: true }).click();
   await expect(drill).toContainText('Lab recorder hears nobody');
   await expect(page.getByRole('region', { name: 'On their own' })).toContainText('Lab recorder');
 });

@@ -224,7 +224,7 @@ for (const theme of ['light', 'dark'] as const) {
     await expect(page.getByRole('grid', { name: 'Devices' })).toBeVisible();
     expect(await faults(page)).toEqual([]);
     await page.goto(stack.url);
-    await expect(page.getByRole('link', { name: 'Skerry Point' })).toBeVisible();
+    await expect(page.getByRole('link', { name: 'Skerry Point', exact: true })).toBeVisible();
     expect(await faults(page)).toEqual([]);
     await context.close();
   });

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { expect, lane, test } from './stack';
 
 test('an empty plan says what to do first, and from there to a lane takes a minute', async ({ page, stack }) => {
@@ -44,15 +45,53 @@ test('plans are copied, renamed, removed, and brought back', async ({ page, stac
   await page.goto(stack.url);
   await page.getByRole('button', { name: 'Copy Mole', exact: true }).click();
   await page.getByRole('dialog').getByRole('button', { name: 'Copy' }).click();
-  await expect(page.getByRole('link', { name: 'Mole, copy' })).toBeVisible();
+  await expect(page.getByRole('link', { name: 'Mole, copy', exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Rename Mole, copy' }).click();
   await page.getByRole('dialog').getByLabel('Name').fill('Breakwater');
   await page.keyboard.press('Enter');
-  await expect(page.getByRole('link', { name: 'Breakwater' })).toBeVisible();
+  await expect(page.getByRole('link', { name: 'Breakwater', exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Remove Breakwater' }).click();
-  await expect(page.getByRole('link', { name: 'Breakwater' })).toHaveCount(0);
+  await expect(page.getByRole('link', { name: 'Breakwater', exact: true })).toHaveCount(0);
   await page.getByRole('button', { name: 'Undo' }).click();
-  await expect(page.getByRole('link', { name: 'Breakwater' })).toBeVisible();
+  await expect(page.getByRole('link', { name: 'Breakwater', exact: true })).toBeVisible();
+});
+
+test('a plan is saved as a file and opened again as a plan of its own; a bad file is refused with the place of what is wrong', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(stack.url);
+  const saving = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'Save Skerry Point as a file', exact: true }).click();
+  const download = await saving;
+  expect(download.suggestedFilename()).toBe('Skerry Point.plan.json');
+  const text = readFileSync(await download.path(), 'utf8');
+
+  const choose = (name: string, content: string | Buffer) =>
+    page.getByLabel('Plan file').setInputFiles({ name, mimeType: 'application/json', buffer: Buffer.from(content) });
+  const alert = page.getByRole('alert').filter({ hasText: 'It was not opened' });
+  await choose('cut.json', text.slice(0, text.length / 2));
+  await expect(alert).toContainText('not JSON');
+  await choose('utf16.json', Buffer.from(text.slice(0, 500), 'utf16le').fill(0xff, 0, 1));
+  await expect(alert).toContainText('the file is not text in UTF-8');
+  await choose('wrong.json', text.replace('"loft-console"', '"no-such-console"'));
+  await expect(alert).toContainText(/\/\w+\/\d+\/\w+.*is not in the file/);
+  await choose('another.json', '{"scenes": []}');
+  await expect(alert).toContainText("must have required property 'format'");
+  await expect(page.getByRole('link', { name: 'Skerry Point', exact: true })).toHaveCount(1);
+
+  await choose('good.json', text.replace('"name": "Skerry Point"', '"name": "Skerry Point, from a file"'));
+  await expect(page.getByRole('grid', { name: 'Lanes' })).toBeVisible();
+  await expect(page.getByText('Skerry Point, from a file')).toBeVisible();
+  const id = new URL(page.url()).pathname.split('/')[2];
+  const again = await (await page.request.get(`${stack.url}/api/plans/${id}/file`)).text();
+  expect(again).toBe(text.replace('"name": "Skerry Point"', '"name": "Skerry Point, from a file"'));
+
+  const schema = await (await page.request.get(`${stack.url}/api/plans/schema`)).json();
+  expect(schema.properties.format).toEqual({ const: 'jade-lane-plan' });
+  const tooLarge = await page.request.post(`${stack.url}/api/plans/file`, { data: 'x'.repeat(61_000_000) });
+  expect(tooLarge.status()).toBe(413);
+  await page.request.delete(`${stack.url}/api/plans/${id}`);
 });
 
 test('devices are renamed, labelled, copied and removed, each taken back by one undo', async ({ page, stack }) => {

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { parseCidr } from '../core/network/address';
-import { fileOfPlan, planOfFile, type PlanFile } from '../core/formats/plan-file';
+import { fileOfPlan, planOfFile, readPlanFile, type PlanFile } from '../core/formats/plan-file';
 import { applyChanges, type RecordChange } from '../core/plan/changes';
 import { emptyPlan, type Plan } from '../core/plan/plan';
 import { PLAIN_SUBNET } from '../core/plan/records';
@@ -80,6 +80,23 @@ export function readPlan(id: string, authorId: string): PlanAnswer {
     hasField: serverState().follower !== null,
     ...answer(session, authorId),
   };
+}
+
+/** The whole plan as the text of a file, and what the file may be called. */
+export function savedPlanFile(id: string): { name: string; text: string } {
+  const { plan } = openSession(existing(id).id);
+  return { name: plan.settings.name, text: `${JSON.stringify(fileOfPlan(plan), null, 1)}\n` };
+}
+
+/** A plan of its own from the text of a plan file; nothing is half read. */
+export function openPlanFile(text: string): PlanSummary {
+  const result = readPlanFile(text);
+  if (!result.ok) {
+    const [first] = result.problems;
+    const message = `This is no plan file that can be read: ${first?.at ?? '/'} ${first?.problem ?? ''}`;
+    throw new RequestProblem(400, 'bad-plan-file', message, first?.at ?? null, { problems: result.problems });
+  }
+  return store(result.plan);
 }
 
 export function generatedPlan(devices: number, seed: number): PlanSummary {

@@ -7,15 +7,35 @@ import { RequestProblem } from './problem';
 
 const BODY_MAX_BYTES = 5 * 1024 * 1024;
 
+/** The text of a request. One that is too large is refused as soon as that is known, and not held in memory. */
+export async function readBody(request: Request, bytesMax: number): Promise<string> {
+  const tooLarge = () => new RequestProblem(413, 'too-large', `The request is larger than ${bytesMax} octets.`);
+  if (Number(request.headers.get('content-length') ?? 0) > bytesMax) throw tooLarge();
+  const reader = request.body?.getReader();
+  if (reader === undefined) return '';
+  const chunks: Uint8Array[] = [];
+  let size = 0;
+  for (let part = await reader.read(); !part.done; part = await reader.read()) {
+    size += part.value.byteLength;
+    if (size > bytesMax) {
+      await reader.cancel();
+      throw tooLarge();
+    }
+    chunks.push(part.value);
+  }
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(Buffer.concat(chunks));
+  } catch {
+    throw new RequestProblem(400, 'not-text', 'The request is not text in UTF-8.');
+  }
+}
+
 export async function readRequest<T extends object>(request: Request, type: new () => T): Promise<T> {
   const contentType = request.headers.get('content-type') ?? '';
   if (!contentType.startsWith('application/json')) {
     throw new RequestProblem(415, 'not-json', 'The request must be application/json.');
   }
-  const tooLarge = () => new RequestProblem(413, 'too-large', `The request is larger than ${BODY_MAX_BYTES} octets.`);
-  if (Number(request.headers.get('content-length') ?? 0) > BODY_MAX_BYTES) throw tooLarge();
-  const text = await request.text();
-  if (text.length > BODY_MAX_BYTES) throw tooLarge();
+  const text = await readBody(request, BODY_MAX_BYTES);
   let body: unknown;
   try {
     body = JSON.parse(text);

@@ -167,6 +167,11 @@ describe('the plan file', () => {
       (f) => Object.assign(f['devices']![1]!, { id: 'core-a' }),
       /^\/devices\/1\/id core-a stands twice/,
     ],
+    [
+      'a lane that stands twice',
+      (f) => f['subscriptions']!.push({ ...f['subscriptions']![0]!, senderChannel: 2 }),
+      /^\/subscriptions\/300 \S+ \d+ stands twice/,
+    ],
     ['another version', (f) => Object.assign(f, { version: 9 }), /^\/version/],
   ])('%s is refused with its place', (_, change, words) => {
     const result = read(change);

@@ -354,6 +354,9 @@ export const PLAN_FILE_SCHEMA: { readonly properties: Record<string, object>; re
   }),
 };
 
+/** A plan of 100 000 subscriptions is 12 MB. */
+export const PLAN_FILE_MAX_BYTES = 60_000_000;
+
 let validate: ValidateFunction | undefined;
 
 type RecordTable = (typeof TABLES)[number] | 'settings';
@@ -444,6 +447,29 @@ function danglingReferences(file: PlanFile): FileProblem[] {
   file.sentStreams.forEach((s, i) => want(devices, s.senderDeviceId, `/sentStreams/${i}/senderDeviceId`));
   file.groupChoices.forEach((c, i) => want(devices, c.senderDeviceId, `/groupChoices/${i}/senderDeviceId`));
   file.layouts.forEach((l, i) => want(devices, l.senderDeviceId, `/layouts/${i}/senderDeviceId`));
+  const once = (keys: readonly string[], table: string) => {
+    const seen = new Set<string>();
+    keys.forEach((key, i) => {
+      if (seen.has(key)) problems.push({ at: `/${table}/${i}`, problem: `${key} stands twice` });
+      seen.add(key);
+    });
+  };
+  const ofSlot = (s: { senderDeviceId: string; slot: number }) => `${s.senderDeviceId} ${s.slot}`;
+  once(
+    file.interfaces.map((i) => `${i.deviceId} ${i.name}`),
+    'interfaces',
+  );
+  once(
+    file.labels.map((l) => `${l.deviceId} ${l.side} ${l.channel}`),
+    'labels',
+  );
+  once(
+    file.subscriptions.map((s) => `${s.receiverDeviceId} ${s.receiverChannel}`),
+    'subscriptions',
+  );
+  once(file.sentStreams.map(ofSlot), 'sentStreams');
+  once(file.groupChoices.map(ofSlot), 'groupChoices');
+  once(file.layouts.map(ofSlot), 'layouts');
   file.subnets.forEach((s, i) => {
     if (parseCidr(s.cidr) === null)
       problems.push({ at: `/subnets/${i}/cidr`, problem: `${s.cidr} is not an IPv4 block` });

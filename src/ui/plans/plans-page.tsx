@@ -9,7 +9,9 @@ import { useForm } from 'react-hook-form';
 import { toast } from 'sonner';
 import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { reportProblem } from '@/ui/parts/report-problem';
-import { api } from '@/ui/session/api';
+import { PLAN_FILE_MAX_BYTES } from '@/core/formats/plan-file';
+import { readTextFile } from '@/ui/parts/read-file';
+import { api, ApiProblem } from '@/ui/session/api';
 import { thisAuthor } from '@/ui/session/author';
 import type { PlanSummary } from '@/store/plan-store';
 
@@ -86,6 +88,14 @@ export function PlansPage() {
                   <td className="text-dim">{formatDistanceToNow(plan.changedAt, { addSuffix: true })}</td>
                   <td className="text-right font-mono text-[12px]">{plan.revision}</td>
                   <td className="text-right whitespace-nowrap">
+                    <a
+                      href={`/api/plans/${plan.id}/file`}
+                      download
+                      aria-label={`Save ${plan.name} as a file`}
+                      className="inline-flex h-7 items-center rounded px-2.5 text-dim hover:bg-raise hover:text-ink focus-visible:outline-2 focus-visible:outline-jade"
+                    >
+                      Save
+                    </a>
                     <Button
                       tone="quiet"
                       aria-label={`Copy ${plan.name}`}
@@ -127,6 +137,7 @@ export function PlansPage() {
       </div>
       <aside aria-label="Begin" className="flex flex-col gap-6">
         <NewPlan />
+        <OpenFile />
         <div className="border-t border-line pt-5">
           <p className="text-dim">
             Skerry Point is a made-up harbour with a dome, a wave hall and a gallery, to try things on.
@@ -138,6 +149,71 @@ export function PlansPage() {
       </aside>
       {naming ? <NameDialog naming={naming} onDone={() => void again()} onClose={() => setNaming(null)} /> : null}
     </main>
+  );
+}
+
+/** A plan file opened as a plan of its own. What is wrong with it is told with its place in the file. */
+function OpenFile() {
+  const router = useRouter();
+  const [problems, setProblems] = useState<readonly { at: string; problem: string }[]>([]);
+  const [reading, setReading] = useState<string | null>(null);
+  const open = async (file: File | undefined) => {
+    if (file === undefined) return;
+    setProblems([]);
+    setReading(file.name);
+    try {
+      const read = await readTextFile(file, PLAN_FILE_MAX_BYTES);
+      if ('problem' in read) setProblems([{ at: file.name, problem: read.problem }]);
+      else router.push(`/plans/${(await api.openFile(read.text)).id}/lanes`);
+    } catch (error) {
+      const told =
+        error instanceof ApiProblem ? (error.details as { problems?: typeof problems } | undefined) : undefined;
+      if (told?.problems) setProblems(told.problems);
+      else reportProblem(error, 'Not opened');
+    }
+    setReading(null);
+  };
+  return (
+    <div
+      className="border-t border-line pt-5"
+      onDragOver={(e) => e.preventDefault()}
+      onDrop={(e) => {
+        e.preventDefault();
+        void open(e.dataTransfer.files[0]);
+      }}
+    >
+      <label className="flex flex-col gap-2">
+        <span className="text-dim">A plan that was saved as a file: choose it, or drop it here.</span>
+        <input
+          type="file"
+          accept=".json,application/json"
+          aria-label="Plan file"
+          disabled={reading !== null}
+          onChange={(e) => void open(e.target.files?.[0])}
+          className="max-w-full text-dim file:mr-2 file:h-7 file:rounded file:border file:border-line file:bg-raise file:px-2.5 file:text-ink"
+        />
+      </label>
+      {reading !== null ? <p role="status">Reading {reading} …</p> : null}
+      {problems.length > 0 ? (
+        <div role="alert" className="mt-2 text-madder">
+          <p>It was not opened:</p>
+          <ul className="max-h-[30vh] overflow-y-auto text-[12px]">
+            {problems.map((p, n) => (
+              <li key={n}>
+                <span className="font-mono break-all">{p.at}</span> {p.problem}
+              </li>
+            ))}
+          </ul>
+        </div>
+      ) : null}
+      <p className="mt-2 text-[12px] text-dim">
+        The form of such files is written down as a{' '}
+        <a href="/api/plans/schema" download="jade-lane-plan.schema.json" className="underline">
+          JSON Schema
+        </a>
+        .
+      </p>
+    </div>
   );
 }
 

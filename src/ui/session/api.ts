@@ -23,7 +23,13 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
   try {
     response = await fetch(`/api/plans${path}`, {
       method,
-      ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
+      ...(body === undefined
+        ? {}
+        : {
+            headers: { 'content-type': 'application/json' },
+            // What is text already is sent as it is.
+            body: typeof body === 'string' ? body : JSON.stringify(body),
+          }),
     });
   } catch {
     throw new ApiProblem(
@@ -59,6 +65,7 @@ export type SendAnswer = Omit<SendReport, 'put' | 'drop'>;
 export const api = {
   plans: () => call<{ plans: PlanSummary[] }>('GET', ''),
   newPlan: (name: string, firstNetwork?: string) => call<PlanSummary>('POST', '', { name, firstNetwork }),
+  openFile: (text: string) => call<PlanSummary>('POST', '/file', text),
   demoPlan: () => call<{ plan: PlanSummary; isNew: boolean }>('POST', '/demo', {}),
   copyPlan: (id: string, name: string) => call<PlanSummary>('POST', `/${id}/copy`, { name }),
   removePlan: (id: string) => call<PlanSummary>('DELETE', `/${id}`),

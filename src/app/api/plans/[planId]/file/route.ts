@@ -1,0 +1,17 @@
+import { savedPlanFile } from '@/server/plans';
+import { respond } from '@/server/respond';
+import type { PlanContext } from '@/server/route-context';
+
+export const dynamic = 'force-dynamic';
+
+/** The whole plan as one file, to be saved. */
+export const GET = (_request: Request, { params }: PlanContext) =>
+  respond(async () => {
+    const { name, text } = savedPlanFile((await params).planId);
+    return new Response(text, {
+      headers: {
+        'content-type': 'application/json',
+        'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(`${name}.plan.json`)}`,
+      },
+    });
+  });
