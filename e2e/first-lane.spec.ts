@@ -195,7 +195,7 @@ test('bad requests get a clear error that names the field, and nothing is change
     status: 400,
     error: { field: 'baseRevision' },
   });
-  expect(await post(batch([{ kind: 'change-settings', settings: { name: 'x'.repeat(6_000_000) } }]))).toMatchObject({
+  expect(await post(batch([{ kind: 'change-settings', settings: { name: 'x'.repeat(31_000_000) } }]))).toMatchObject({
     status: 413,
   });
   expect(await post('{"author":')).toMatchObject({ status: 400 });

@@ -52,6 +52,12 @@ try {
   await shot('lanes-chalk', 'light', at('lanes?sel=exhibit-14:1-2'));
   await shot('feed', 'dark', at('lanes?sel=dome-amp-5:1-8'), feedDomeAmp);
   await shot('refusal', 'light', at('lanes?sel=lab-recorder:13-14'));
+  await shot('repack', 'light', at('lanes?from=control-loft'), async (page) => {
+    await page.getByRole('button', { name: 'More …' }).click();
+    await page.getByRole('menuitem', { name: /Repack/ }).click();
+    await page.getByLabel(/may be interrupted/).check();
+    await page.waitForTimeout(1500);
+  });
   await shot('gear', 'dark', at('gear?sel=exhibit-12'));
   await shot('channels', 'light', at('gear?device=wave-stage-box'), (page) =>
     page

@@ -2,15 +2,28 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileOfPlan, planOfFile } from '../core/formats/plan-file';
+import { readPatchList, writePatchList } from '../core/formats/patch-list';
 import type { Command } from '../core/plan/commands';
+import { importPatch } from '../core/plan/import-patch';
 import { feed } from '../core/plan/test-plan';
 import { skerryPoint } from '../demo/skerry-point';
 import { applyBatch, redo, undo } from './edit';
 import type { Author } from './messages';
 import { sessionOf } from './plan-session';
-import { copyPlan, demoPlan, listPlans, newPlan, readPlan, removePlan, restorePlan } from './plans';
+import {
+  copyPlan,
+  demoPlan,
+  generatedPlan,
+  listPlans,
+  newPlan,
+  openPlanFile,
+  readPlan,
+  removePlan,
+  restorePlan,
+  savedPlanFile,
+} from './plans';
 import { RequestProblem } from './problem';
-import { BatchRequest, NewPlanRequest } from './requests/requests';
+import { BATCH_MAX_BYTES, BatchRequest, NewPlanRequest } from './requests/requests';
 import { respond } from './respond';
 import { readRequest } from './validate';
 
@@ -129,6 +142,53 @@ describe('plans and their journal', () => {
     expect(readPlan(plan.id, 'a')).toEqual(before);
   });
 
+  test('an edit of a thousand lanes is one step to undo, and a patch list of 40 000 lines is taken at once', async () => {
+    const { id } = generatedPlan(1800, 7);
+    const before = writePatchList(sessionOf(id)!.plan);
+    const rows = readPatchList(before).rows.filter((r) => r.sender !== '');
+    expect(rows.length).toBeGreaterThan(38_000);
+    const clear = (count: number) =>
+      importPatch(
+        sessionOf(id)!.plan,
+        rows.slice(0, count).map((r) => ({ ...r, sender: '', senderChannel: '' })),
+      ).commands;
+    const take = async (count: number) => {
+      const body = {
+        author: ada,
+        baseRevision: sessionOf(id)!.revision,
+        title: `clear ${count}`,
+        commands: clear(count),
+      };
+      const request = new Request('http://x/', {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify(body),
+      });
+      const read = await readRequest(request, BatchRequest, BATCH_MAX_BYTES);
+      return applyBatch(id, { ...body, commands: JSON.parse(JSON.stringify(read.commands)) as Command[] });
+    };
+    for (const count of [1000, rows.length]) {
+      const revision = sessionOf(id)!.revision;
+      expect((await take(count)).revision).toBe(revision + 1);
+      expect(writePatchList(sessionOf(id)!.plan)).not.toBe(before);
+      undo(id, ada);
+      expect(sessionOf(id)!.revision).toBe(revision + 2);
+      expect(writePatchList(sessionOf(id)!.plan)).toBe(before);
+    }
+  });
+
+  test('a plan file is opened as a plan of its own and comes out the same; a bad one leaves nothing behind', () => {
+    const { plan } = demoPlan();
+    const { name, text } = savedPlanFile(plan.id);
+    expect(name).toBe('Skerry Point');
+    const opened = openPlanFile(text);
+    expect(savedPlanFile(opened.id).text).toBe(text);
+    const count = listPlans().length;
+    expect(problemOf(() => openPlanFile(text.slice(0, 900)))).toMatchObject({ status: 400, code: 'bad-plan-file' });
+    expect(problemOf(() => openPlanFile(text.replace('"dome"', '"nowhere"'))).message).toMatch(/is not in the file/);
+    expect(listPlans()).toHaveLength(count);
+  });
+
   test('plans are made, copied, removed and brought back', () => {
     const made = newPlan('Small hall', '10.20.0.0/24');
     expect(readPlan(made.id, 'a').file.subnets).toMatchObject([{ cidr: '10.20.0.0/24', role: 'A' }]);
@@ -198,6 +258,16 @@ describe('what enters the server', () => {
       },
       { kind: 'put-group-choice', choice: { senderDeviceId: 'x', slot: 1, groupA: '239.71.1.1', groupB: null } },
       { kind: 'remove-group-choice', senderDeviceId: 'x', slot: 1 },
+      {
+        kind: 'lay-out-streams',
+        put: [
+          {
+            ...{ senderDeviceId: 'x', slot: 3, channels: [4, 2], isHeld: true },
+            format: { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 },
+          },
+        ],
+        drop: [{ senderDeviceId: 'x', slot: 1 }],
+      },
     ];
     const read = await readRequest(request({ ...good, commands }), BatchRequest);
     expect(JSON.parse(JSON.stringify(read.commands))).toEqual(commands);

@@ -30,12 +30,16 @@ export async function readBody(request: Request, bytesMax: number): Promise<stri
   }
 }
 
-export async function readRequest<T extends object>(request: Request, type: new () => T): Promise<T> {
+export async function readRequest<T extends object>(
+  request: Request,
+  type: new () => T,
+  bytesMax = BODY_MAX_BYTES,
+): Promise<T> {
   const contentType = request.headers.get('content-type') ?? '';
   if (!contentType.startsWith('application/json')) {
     throw new RequestProblem(415, 'not-json', 'The request must be application/json.');
   }
-  const text = await readBody(request, BODY_MAX_BYTES);
+  const text = await readBody(request, bytesMax);
   let body: unknown;
   try {
     body = JSON.parse(text);

@@ -1,5 +1,6 @@
 import { DeviceNames, SenderFinder, type PatchRow } from '../formats/patch-list';
 import type { Command } from './commands';
+import { commandsOf } from './move-lanes';
 import { channelCount, labelOf, subscriptionsOf, type Plan } from './plan';
 import type { Side, Subscription } from './records';
 
@@ -94,17 +95,7 @@ export function importPatch(plan: Plan, rows: readonly PatchRow[]): PatchImport 
     return { ...base, verdict: changes.length > 0 ? 'differs' : 'same', changes, problem: null };
   });
 
-  return { items, commands: [...laneCommands(subscriptions, cleared), ...labelCommands(plan, labels)] };
-}
-
-function laneCommands(
-  subscriptions: readonly Subscription[],
-  cleared: readonly { deviceId: string; channel: number }[],
-): Command[] {
-  return [
-    ...(cleared.length > 0 ? [{ kind: 'unsubscribe' as const, channels: cleared }] : []),
-    ...(subscriptions.length > 0 ? [{ kind: 'subscribe' as const, subscriptions }] : []),
-  ];
+  return { items, commands: [...commandsOf({ subscriptions, cleared }), ...labelCommands(plan, labels)] };
 }
 
 function labelCommands(plan: Plan, labels: ReadonlyMap<string, { label: string }>): Command[] {

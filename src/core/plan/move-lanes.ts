@@ -1,3 +1,4 @@
+import type { Command } from './commands';
 import type { ReceiverChannel, SenderChannel } from './fill';
 import { channelCount, subscriptionsOf, type Plan } from './plan';
 import type { Subscription } from './records';
@@ -11,11 +12,19 @@ export interface LaneChange {
   readonly stay: readonly (Subscription & { readonly why: 'no-such-channel' | 'taken' })[];
 }
 
+/** As many lanes as one command takes at the edge. */
+const LANES_MAX = 10_000;
+
+function parts<T>(list: readonly T[]): (readonly T[])[] {
+  const count = Math.ceil(list.length / LANES_MAX);
+  return Array.from({ length: count }, (_, n) => list.slice(n * LANES_MAX, (n + 1) * LANES_MAX));
+}
+
 /** The commands of a change: first what is cleared, then what is heard anew. */
-export function commandsOf(change: LaneChange) {
+export function commandsOf({ cleared, subscriptions }: Pick<LaneChange, 'cleared' | 'subscriptions'>): Command[] {
   return [
-    ...(change.cleared.length > 0 ? [{ kind: 'unsubscribe' as const, channels: change.cleared }] : []),
-    ...(change.subscriptions.length > 0 ? [{ kind: 'subscribe' as const, subscriptions: change.subscriptions }] : []),
+    ...parts(cleared).map((channels): Command => ({ kind: 'unsubscribe', channels })),
+    ...parts(subscriptions).map((part): Command => ({ kind: 'subscribe', subscriptions: part })),
   ];
 }
 

@@ -28,6 +28,9 @@ class Authored {
   @IsDefined() @ValidateNested() @Type(() => AuthorRequest) author: AuthorRequest;
 }
 
+/** A patch list of a large plan taken in at once. */
+export const BATCH_MAX_BYTES = 30_000_000;
+
 export class BatchRequest extends Authored {
   @IsInt() @Min(0) baseRevision: number;
   @IsString() @Length(1, 200) title: string;
