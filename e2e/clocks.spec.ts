@@ -2,6 +2,8 @@ import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { expect, test } from './stack';
 
+test.use({ own: 'clocks' });
+
 const panel = (page: Page) => page.getByRole('complementary', { name: 'Reckoning' });
 const tree = (page: Page) => page.getByRole('region', { name: 'Tree of time' });
 const row = (page: Page, id: string) => page.locator(`[data-row="${id}"]`);

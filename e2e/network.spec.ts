@@ -2,6 +2,8 @@ import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { expect, lane, test } from './stack';
 
+test.use({ own: 'network' });
+
 const panel = (page: Page) => page.getByRole('complementary', { name: 'Reckoning' });
 const preview = (page: Page) => page.getByRole('region', { name: 'Preview' });
 const row = (page: Page, key: string) => page.locator(`[data-row="${key}"]`);

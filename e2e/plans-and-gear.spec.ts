@@ -1,6 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { expect, lane, test } from './stack';
 
+test.use({ own: 'plans-and-gear' });
+
 test('an empty plan says what to do first, and from there to a lane takes a minute', async ({ page, stack }) => {
   await page.goto(stack.url);
   await page.getByLabel('Name', { exact: true }).fill('Lighthouse');

@@ -27,7 +27,9 @@ export interface Stack {
   killAndRestart(): Promise<void>;
 }
 
-export const test = base.extend<object, { stack: Stack }>({
+/** Workers are used again for file after file: a file that names itself gets one of its own, and so a stack of its own. */
+export const test = base.extend<object, { stack: Stack; own: string }>({
+  own: ['', { scope: 'worker', option: true }],
   stack: [
     async ({}, provide) => {
       // Computed, so that the type checker does not read the plain script.

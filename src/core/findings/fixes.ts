@@ -22,13 +22,8 @@ type OwnFix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'set-link-offset'; readonly deviceId: string; readonly offsetNs: number }
   | { readonly does: 'own-patch'; readonly deviceId: string }
   | { readonly does: 'repack'; readonly deviceId: string; readonly mayInterrupt: boolean }
-  /** The lanes of the smallest stream, or of the end that takes the fewest channels. */
-  | {
-      readonly does: 'give-up';
-      readonly deviceId: string;
-      readonly direction: 'hears' | 'sends';
-      readonly lanes: number;
-    }
+  /** Other lanes, so that there is room for these. */
+  | { readonly does: 'give-up'; readonly deviceId: string; readonly lanes: number }
   | { readonly does: 'give-name'; readonly deviceId: string; readonly name: string }
   | { readonly does: 'clear-lanes'; readonly deviceId: string; readonly channels: readonly number[] }
 );

@@ -6,8 +6,8 @@ import { readTable, writeTable, type TableProblem } from './table';
 /**
  * The patch list: one line for each receiver channel, with what it hears.
  *   receiver,channel,label,sender,sender channel,sender label
- * Devices by name, or by id where several have the name. An empty sender is a channel that hears nothing; a column that is
- * not there says nothing. The same table, separated by tabs, is what rows of the lane sheet are copied and pasted as.
+ * Devices by name, or by id where several have the name. An empty sender is a channel that hears nothing; an empty label, or
+ * a column that is not there, says nothing. The same table, separated by tabs, is what rows of the lane sheet are copied and pasted as.
  */
 export const PATCH_COLUMNS = ['receiver', 'channel', 'label', 'sender', 'sender channel', 'sender label'] as const;
 export type PatchColumn = (typeof PATCH_COLUMNS)[number];

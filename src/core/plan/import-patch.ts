@@ -58,7 +58,7 @@ export function importPatch(plan: Plan, rows: readonly PatchRow[]): PatchImport 
     for (const label of [row.label, row.senderLabel]) {
       if (label !== null && label.length > LABEL_MAX) return refused(`a label is longer than ${LABEL_MAX} characters`);
     }
-    if (heard != null && row.senderLabel !== null) {
+    if (heard != null && row.senderLabel !== null && row.senderLabel !== '') {
       const other = labels.get(`${heard.deviceId}/send/${heard.channel}`);
       if (other !== undefined && other.label !== row.senderLabel) {
         return refused(`line ${other.line} calls the same sender channel “${other.label}”`);
@@ -85,7 +85,8 @@ export function importPatch(plan: Plan, rows: readonly PatchRow[]): PatchImport 
       if (before !== words(heard)) changes.push({ what: 'hears', before, after: words(heard) });
     }
     const relabel = (what: 'label' | 'sender label', id: string, side: Side, n: number, label: string | null) => {
-      if (label === null) return;
+      // An empty label says nothing: lists that others write seldom have them all.
+      if (label === null || label === '') return;
       const before = labelOf(plan, id, side, n) ?? '';
       labels.set(`${id}/${side}/${n}`, { label, line: row.line });
       if (before !== label) changes.push({ what, before, after: label });

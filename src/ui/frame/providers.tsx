@@ -25,7 +25,8 @@ function Messages() {
     <Toaster
       theme={resolvedTheme === 'dark' ? 'dark' : 'light'}
       position="bottom-center"
-      offset={40}
+      // Above the preview bar and the totals.
+      offset={84}
       toastOptions={{
         unstyled: true,
         classNames: {

@@ -104,7 +104,9 @@ function Spent({ name, of }: { name: string; of: Count }) {
     <p className="flex items-center justify-between gap-2">
       <span className="flex-1">{name}</span>
       <BudgetBar used={of.used} limit={of.limit} label={name} />
-      <span className={`w-[104px] text-right font-mono text-[12px] ${of.used > of.limit ? 'text-madder' : 'text-dim'}`}>
+      <span
+        className={`w-[126px] whitespace-nowrap text-right font-mono text-[12px] ${of.used > of.limit ? 'text-madder' : 'text-dim'}`}
+      >
         {of.used} of {of.limit}, {Math.max(0, of.limit - of.used)} left
       </span>
     </p>

@@ -58,8 +58,9 @@ export function PatchDialog({ plan, onClose }: { plan: Plan; onClose: () => void
             />
           </label>
           <p className="mt-1.5 text-[12px] text-dim">
-            One line for each receiver channel, columns <span className="font-mono">{PATCH_COLUMNS.join(', ')}</span>. A
-            column that is not there is left alone; an empty sender is a channel that hears nothing.
+            One line for each receiver channel, columns <span className="font-mono">{PATCH_COLUMNS.join(', ')}</span>.
+            An empty sender is a channel that hears nothing; an empty label, or a column that is not there, says
+            nothing.
           </p>
         </div>
         <TableProblems problems={table?.problems ?? []} />

@@ -142,7 +142,7 @@ export function fixWords(plan: Plan, fix: Fix): string {
     case 'repack':
       return `Repack the streams at ${name}${fix.mayInterrupt ? ', interrupting some that carry' : ''}`;
     case 'give-up':
-      return `Give up ${count(fix.lanes, 'lane')} ${fix.direction === 'hears' ? 'from' : 'to'} ${name} instead`;
+      return `Give up ${count(fix.lanes, 'other lane')} at ${name} to make room`;
     case 'own-patch':
       return `Take over the patch of ${name}`;
     case 'give-name':

@@ -77,7 +77,7 @@ export function PlansPage() {
             <tbody>
               {open.map((plan) => (
                 <tr key={plan.id} className="h-9 border-b border-line">
-                  <td className="w-1/2 max-w-0 truncate pr-4">
+                  <td className="w-[40%] max-w-0 truncate pr-4">
                     <Link
                       href={`/plans/${plan.id}/lanes`}
                       className="font-medium underline-offset-2 hover:underline focus-visible:outline-2 focus-visible:outline-jade"
@@ -85,9 +85,11 @@ export function PlansPage() {
                       {plan.name}
                     </Link>
                   </td>
-                  <td className="text-dim">{formatDistanceToNow(plan.changedAt, { addSuffix: true })}</td>
+                  <td className="whitespace-nowrap text-dim">
+                    {formatDistanceToNow(plan.changedAt, { addSuffix: true })}
+                  </td>
                   <td className="text-right font-mono text-[12px]">{plan.revision}</td>
-                  <td className="text-right whitespace-nowrap">
+                  <td className="pl-3 text-right whitespace-nowrap">
                     <a
                       href={`/api/plans/${plan.id}/file`}
                       download
