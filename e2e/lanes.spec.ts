@@ -7,6 +7,8 @@ const hears = (page: Page, device: string, channel: number, what: string) =>
   expect(lane(page, device, channel)).toContainText(what);
 const apply = (page: Page) =>
   page.getByRole('region', { name: 'Preview' }).getByRole('button', { name: 'Apply' }).click();
+/** Until the server has it: what a preview shows looks the same before. */
+const isDone = (page: Page, title: RegExp) => expect(page.getByRole('button', { name: title })).toBeEnabled();
 const more = async (page: Page, item: string | RegExp) => {
   await page.getByRole('button', { name: 'More …' }).click();
   await page.getByRole('menuitem', { name: item }).click();
@@ -70,6 +72,7 @@ test('a block is copied from one receiver and pasted onto another; lines that ca
   await expect(page.getByRole('region', { name: 'Preview' })).toContainText('paste 8 feeds onto Dome amp 5 1–8');
   await hears(page, 'dome-amp-5', 8, 'Dome renderer · Dome speaker 8');
   await apply(page);
+  await isDone(page, /^Undo paste 8 feeds/);
   await hears(page, 'dome-amp-5', 8, 'Dome speaker 8');
   await page.keyboard.press('Control+z');
   await hears(page, 'dome-amp-5', 8, 'free');
@@ -110,6 +113,7 @@ test('the loom narrows the sheet to a ribbon, opens a place, and takes a run tha
   await hears(page, 'dome-amp-5', 4, 'Presenter desk');
   await expect(loom.getByRole('button', { name: /^Wave Hall to Dome: 4 channels, 4 planned/ })).toBeVisible();
   await page.keyboard.press('Enter');
+  await isDone(page, /^Undo feed Dome amp 5/);
   await hears(page, 'dome-amp-5', 4, 'Presenter desk');
   await page.keyboard.press('Control+z');
   await hears(page, 'dome-amp-5', 4, 'free');
@@ -176,6 +180,62 @@ test('a patch list goes out and comes in: bad lines are named, good ones offered
   await hears(page, 'dome-amp-5', 1, 'free');
 });
 
+test('a sender that only its SDP is known of is taken in: its stream is held, heard as it is, and never written', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(stack.lanes);
+  await more(page, 'Take in senders from SDP …');
+  const dialog = page.getByRole('dialog');
+  const sdp = (from: string, group: string) =>
+    [
+      'v=0',
+      `o=- 7 1 IN IP4 ${from}`,
+      's=Show boat stream 1',
+      't=0 0',
+      'a=ts-refclk:ptp=IEEE1588-2008:00-11-22-FF-FE-33-44-55:0',
+      'a=mediaclk:direct=0',
+      'm=audio 5004 RTP/AVP 97',
+      `c=IN IP4 ${group}/32`,
+      'a=rtpmap:97 L24/48000/8',
+      'a=ptime:1',
+      '',
+    ].join('\r\n');
+  const file = (name: string, text: string) => ({ name, mimeType: 'application/sdp', buffer: Buffer.from(text) });
+  await dialog
+    .locator('input[type=file]')
+    .setInputFiles([
+      file('boat.sdp', sdp('10.71.52.90', '239.71.200.1')),
+      file('loft.sdp', sdp('10.71.36.11', '239.71.200.2')),
+      file('cut.sdp', 'v=0\r\no=- 1'),
+    ]);
+  await expect(dialog.getByRole('row', { name: /boat\.sdp/ })).toContainText('Show boat new');
+  await expect(dialog.getByRole('row', { name: /loft\.sdp/ })).toContainText('Loft console in the plan already');
+  await expect(dialog.getByRole('row', { name: /cut\.sdp/ })).toContainText('no m=audio line');
+  expect(await faults(page, '[role=dialog]')).toEqual([]);
+  await dialog.getByRole('button', { name: 'Preview 1 new sender …' }).click();
+  await apply(page);
+  await expect(page.getByRole('button', { name: /^Undo take in 1 sender from SDP/ })).toBeEnabled();
+
+  await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 2);
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('show boat');
+  await hears(page, 'dome-amp-5', 2, 'Show boat · out 2 · sender not ours');
+  await page.keyboard.press('Enter');
+  await isDone(page, /^Undo feed Dome amp 5/);
+  const panel = page.getByRole('complementary', { name: 'Reckoning' });
+  await expect(panel).toContainText('239.71.200.1');
+  await expect(panel).toContainText('Held: repacking never touches it.');
+  await page.keyboard.press('Control+Enter');
+  await expect(dialog).toContainText('the patch of the sender is not ours and is never written');
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('dialog')).toHaveCount(0);
+  await page.keyboard.press('Control+z');
+  await isDone(page, /^Undo take in 1 sender/);
+  await page.keyboard.press('Control+z');
+  await hears(page, 'dome-amp-5', 2, 'free');
+});
+
 test('a stream is held, the others are repacked: as it is beside repacked, what is interrupted, applied and taken back', async ({
   page,
   stack,
@@ -202,6 +262,7 @@ test('a stream is held, the others are repacked: as it is beside repacked, what 
   await expect(page.getByRole('button', { name: /^Undo repack for the fewest streams/ })).toBeEnabled();
   await expect(panel).toContainText('Held: repacking never touches it.');
   await page.keyboard.press('Control+z');
+  await isDone(page, /^Undo hold/);
   await page.keyboard.press('Control+z');
   await expect(panel).toContainText('Kept as it was sent');
 });

@@ -25,6 +25,7 @@ import { clearSelection, parseSelection, selectionText, selectRows, useSelection
 import { MoveDialog, SwapDialog } from './move-dialog';
 import { PatchDialog } from './patch-dialog';
 import { RepackDialog } from './repack-dialog';
+import { SdpDialog } from './sdp-dialog';
 import { SendDialog } from './send-dialog';
 
 const STATES: readonly StateFilter[] = [
@@ -58,7 +59,7 @@ export function LanesStage({ planId }: { planId: string }) {
   const [sort, setSort] = useState<Sort>({ column: 'channel', isDescending: false });
   const [folded, setFolded] = useState(NO_FOLDS);
   const [isFeeding, setFeeding] = useState(false);
-  const [dialog, setDialog] = useState<'swap' | 'move' | 'patch' | 'repack' | null>(null);
+  const [dialog, setDialog] = useState<'swap' | 'move' | 'patch' | 'sdp' | 'repack' | null>(null);
   const [sending, setSending] = useState<readonly ChannelRef[] | null>(null);
   const { selected } = useSelection();
   const deferredText = useDeferredValue(text);
@@ -241,6 +242,7 @@ export function LanesStage({ planId }: { planId: string }) {
                 ],
                 [
                   { words: 'Take in a patch list …', run: () => setDialog('patch') },
+                  { words: 'Take in senders from SDP …', run: () => setDialog('sdp') },
                   {
                     words: 'Save all as a patch list',
                     run: () => saveText('patch-list.csv', 'text/csv', writePatchList(basePlan)),
@@ -319,6 +321,8 @@ export function LanesStage({ planId }: { planId: string }) {
         <MoveDialog plan={basePlan} from={receivers[0]?.deviceId ?? null} onClose={() => setDialog(null)} />
       ) : dialog === 'repack' ? (
         <RepackDialog plan={basePlan} onClose={() => setDialog(null)} />
+      ) : dialog === 'sdp' ? (
+        <SdpDialog plan={basePlan} onClose={() => setDialog(null)} />
       ) : dialog === 'patch' ? (
         <PatchDialog plan={basePlan} onClose={() => setDialog(null)} />
       ) : null}

@@ -1,0 +1,139 @@
+'use client';
+
+import { useMemo, useState } from 'react';
+import { importSdp, type SdpItem, type SdpSource } from '@/core/plan/import-sdp';
+import type { Plan } from '@/core/plan/plan';
+import { Button, Modal } from '@/ui/parts/controls';
+import { readTextFile } from '@/ui/parts/read-file';
+import { TableProblems } from '@/ui/parts/table-problems';
+import { count, kHz, packetTime } from '@/ui/parts/units';
+import { previewBatch } from '@/ui/session/actions';
+
+const FILE_MAX_BYTES = 64_000;
+const FILES_MAX = 500;
+
+/** SDP files of senders that are not in the plan: each held against it, nothing applied before yes. */
+export function SdpDialog({ plan, onClose }: { plan: Plan; onClose: () => void }) {
+  const [sources, setSources] = useState<readonly SdpSource[]>([]);
+  const [unread, setUnread] = useState<readonly string[]>([]);
+  const { items, commands } = useMemo(() => importSdp(plan, sources), [plan, sources]);
+  const added = new Set(items.flatMap((i) => (i.verdict === 'new' ? [i.device] : [])));
+  const read = async (files: FileList | null) => {
+    const list = [...(files ?? [])];
+    const good: SdpSource[] = [];
+    const bad: string[] =
+      list.length > FILES_MAX ? [`only the first ${FILES_MAX} of ${list.length} files are read`] : [];
+    for (const file of list.slice(0, FILES_MAX)) {
+      const result = await readTextFile(file, FILE_MAX_BYTES);
+      if ('problem' in result) bad.push(`${file.name}: ${result.problem}`);
+      else good.push({ name: file.name, text: result.text });
+    }
+    setSources(good);
+    setUnread(bad);
+  };
+  return (
+    <Modal title="Take in senders from SDP" onClose={onClose} wide>
+      <div
+        className="flex flex-col gap-3"
+        onDragOver={(e) => e.preventDefault()}
+        onDrop={(e) => {
+          e.preventDefault();
+          void read(e.dataTransfer.files);
+        }}
+      >
+        <div className="rounded border border-dashed border-edge p-3">
+          <label className="flex flex-wrap items-center gap-2">
+            <span>Drop files here, or choose them:</span>
+            <input
+              type="file"
+              multiple
+              accept=".sdp,.txt,application/sdp,text/plain"
+              aria-label="SDP files"
+              onChange={(e) => void read(e.target.files)}
+              className="text-dim file:mr-2 file:h-7 file:rounded file:border file:border-line file:bg-raise file:px-2.5 file:text-ink"
+            />
+          </label>
+          <p className="mt-1.5 text-[12px] text-dim">
+            A sender that the plan does not know becomes a device with the channels, format and groups that its files
+            tell. Its streams are held as they are, and its patch is never written.
+          </p>
+        </div>
+        <TableProblems problems={unread.map((problem) => ({ line: 0, problem }))} />
+        {items.length > 0 ? (
+          <div
+            tabIndex={0}
+            role="region"
+            aria-label="What would be taken in"
+            className="max-h-[38vh] overflow-y-auto focus-visible:outline-2 focus-visible:outline-jade"
+          >
+            <table className="w-full text-left">
+              <thead className="text-[12px] text-faint">
+                <tr>
+                  <th className="font-normal">File</th>
+                  <th className="font-normal">Sender</th>
+                  <th className="font-normal">Stream</th>
+                  <th className="font-normal">Group</th>
+                </tr>
+              </thead>
+              <tbody>
+                {items.map((item, n) => (
+                  <Line key={n} item={item} />
+                ))}
+              </tbody>
+            </table>
+          </div>
+        ) : null}
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Leave it</Button>
+          <Button
+            tone="main"
+            disabled={commands.length === 0}
+            onClick={() => {
+              onClose();
+              void previewBatch(`take in ${count(added.size, 'sender')} from SDP`, commands);
+            }}
+          >
+            Preview {count(added.size, 'new sender')} …
+          </Button>
+        </div>
+      </div>
+    </Modal>
+  );
+}
+
+function Line({ item }: { item: SdpItem }) {
+  const { audio, verdict } = item;
+  return (
+    <tr className="border-t border-line/60 align-top">
+      <td className="max-w-[160px] truncate pr-2" title={item.name}>
+        {item.name}
+      </td>
+      {verdict === 'refused' || audio === null ? (
+        <td colSpan={3} className="text-madder">
+          {item.problem}
+        </td>
+      ) : (
+        <>
+          <td className="pr-2">
+            {item.device}{' '}
+            <span className={verdict === 'new' ? 'text-jade' : 'text-dim'}>
+              {verdict === 'new' ? 'new' : 'in the plan already'}
+            </span>
+            {item.problem === null ? null : <span className="block text-[12px] text-ochre">{item.problem}</span>}
+          </td>
+          <td className="pr-2 font-mono text-[12px]">
+            {audio.channels} × {audio.format.encoding} {kHz(audio.format.rateHz)} kHz,{' '}
+            {packetTime(audio.format.packetTimeUs)}
+          </td>
+          <td className="font-mono text-[12px]">
+            {audio.legs.map((l) => (
+              <span key={l.group} className="block">
+                {l.group}
+              </span>
+            ))}
+          </td>
+        </>
+      )}
+    </tr>
+  );
+}
