@@ -6,6 +6,7 @@ import type { TableProblem } from '@/core/formats/table';
 import { importPatch, type PatchItem } from '@/core/plan/import-patch';
 import type { Plan } from '@/core/plan/plan';
 import { Button, Modal } from '@/ui/parts/controls';
+import { FileDrop } from '@/ui/parts/file-drop';
 import { readTextFile } from '@/ui/parts/read-file';
 import { TableProblems } from '@/ui/parts/table-problems';
 import { count } from '@/ui/parts/units';
@@ -38,31 +39,16 @@ export function PatchDialog({ plan, onClose }: { plan: Plan; onClose: () => void
   };
   return (
     <Modal title="Take in a patch list" onClose={onClose} wide>
-      <div
-        className="flex flex-col gap-3"
-        onDragOver={(e) => e.preventDefault()}
-        onDrop={(e) => {
-          e.preventDefault();
-          void read(e.dataTransfer.files[0]);
-        }}
-      >
-        <div className="rounded border border-dashed border-edge p-3">
-          <label className="flex flex-wrap items-center gap-2">
-            <span>Drop a file here, or choose one:</span>
-            <input
-              type="file"
-              accept=".csv,.tsv,text/csv,text/plain"
-              aria-label="Patch list"
-              onChange={(e) => void read(e.target.files?.[0])}
-              className="text-dim file:mr-2 file:h-7 file:rounded file:border file:border-line file:bg-raise file:px-2.5 file:text-ink"
-            />
-          </label>
-          <p className="mt-1.5 text-[12px] text-dim">
-            One line for each receiver channel, columns <span className="font-mono">{PATCH_COLUMNS.join(', ')}</span>.
-            An empty sender is a channel that hears nothing; an empty label, or a column that is not there, says
-            nothing.
-          </p>
-        </div>
+      <div className="flex flex-col gap-3">
+        <FileDrop
+          words="Drop a file here, or choose one:"
+          label="Patch list"
+          accept=".csv,.tsv,text/csv,text/plain"
+          onFiles={([file]) => void read(file)}
+        >
+          One line for each receiver channel, columns <span className="font-mono">{PATCH_COLUMNS.join(', ')}</span>. An
+          empty sender is a channel that hears nothing; an empty label, or a column that is not there, says nothing.
+        </FileDrop>
         <TableProblems problems={table?.problems ?? []} />
         {items.length > 0 ? (
           <>

@@ -4,6 +4,7 @@ import { useMemo, useState } from 'react';
 import { importSdp, type SdpItem, type SdpSource } from '@/core/plan/import-sdp';
 import type { Plan } from '@/core/plan/plan';
 import { Button, Modal } from '@/ui/parts/controls';
+import { FileDrop } from '@/ui/parts/file-drop';
 import { readTextFile } from '@/ui/parts/read-file';
 import { TableProblems } from '@/ui/parts/table-problems';
 import { count, kHz, packetTime } from '@/ui/parts/units';
@@ -18,8 +19,7 @@ export function SdpDialog({ plan, onClose }: { plan: Plan; onClose: () => void }
   const [unread, setUnread] = useState<readonly string[]>([]);
   const { items, commands } = useMemo(() => importSdp(plan, sources), [plan, sources]);
   const added = new Set(items.flatMap((i) => (i.verdict === 'new' ? [i.device] : [])));
-  const read = async (files: FileList | null) => {
-    const list = [...(files ?? [])];
+  const read = async (list: readonly File[]) => {
     const good: SdpSource[] = [];
     const bad: string[] =
       list.length > FILES_MAX ? [`only the first ${FILES_MAX} of ${list.length} files are read`] : [];
@@ -33,31 +33,17 @@ export function SdpDialog({ plan, onClose }: { plan: Plan; onClose: () => void }
   };
   return (
     <Modal title="Take in senders from SDP" onClose={onClose} wide>
-      <div
-        className="flex flex-col gap-3"
-        onDragOver={(e) => e.preventDefault()}
-        onDrop={(e) => {
-          e.preventDefault();
-          void read(e.dataTransfer.files);
-        }}
-      >
-        <div className="rounded border border-dashed border-edge p-3">
-          <label className="flex flex-wrap items-center gap-2">
-            <span>Drop files here, or choose them:</span>
-            <input
-              type="file"
-              multiple
-              accept=".sdp,.txt,application/sdp,text/plain"
-              aria-label="SDP files"
-              onChange={(e) => void read(e.target.files)}
-              className="text-dim file:mr-2 file:h-7 file:rounded file:border file:border-line file:bg-raise file:px-2.5 file:text-ink"
-            />
-          </label>
-          <p className="mt-1.5 text-[12px] text-dim">
-            A sender that the plan does not know becomes a device with the channels, format and groups that its files
-            tell. Its streams are held as they are, and its patch is never written.
-          </p>
-        </div>
+      <div className="flex flex-col gap-3">
+        <FileDrop
+          words="Drop files here, or choose them:"
+          label="SDP files"
+          accept=".sdp,.txt,application/sdp,text/plain"
+          isMany
+          onFiles={(files) => void read(files)}
+        >
+          A sender that the plan does not know becomes a device with the channels, format and groups that its files
+          tell. Its streams are held as they are, and its patch is never written.
+        </FileDrop>
         <TableProblems problems={unread.map((problem) => ({ line: 0, problem }))} />
         {items.length > 0 ? (
           <div

@@ -15,6 +15,7 @@ import { readTextFile } from '@/ui/parts/read-file';
 import { saveText } from '@/ui/parts/save-text';
 import { TableProblems } from '@/ui/parts/table-problems';
 import { Button, Modal } from '@/ui/parts/controls';
+import { FileDrop } from '@/ui/parts/file-drop';
 import { deviceName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
@@ -63,15 +64,7 @@ export function ImportDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
 
   return (
     <Modal title="Take in the network as it is" onClose={onClose} wide>
-      <div
-        onDragOver={(e) => e.preventDefault()}
-        onDrop={(e) => {
-          e.preventDefault();
-          setSource('file');
-          void read(e.dataTransfer.files[0]);
-        }}
-        className="flex flex-col gap-3"
-      >
+      <div className="flex flex-col gap-3">
         <div className="flex flex-wrap items-center gap-4">
           <label className="flex items-center gap-1.5">
             <input
@@ -97,22 +90,15 @@ export function ImportDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
           </Button>
         </div>
         {source === 'file' ? (
-          <div className="rounded border border-dashed border-edge p-3">
-            <label className="flex flex-wrap items-center gap-2">
-              <span>Drop a file here, or choose one:</span>
-              <input
-                type="file"
-                accept=".csv,text/csv,text/plain"
-                aria-label="Table of the network"
-                onChange={(e) => void read(e.target.files?.[0])}
-                className="text-dim file:mr-2 file:h-7 file:rounded file:border file:border-line file:bg-raise file:px-2.5 file:text-ink"
-              />
-            </label>
-            <p className="mt-1.5 text-[12px] text-dim">
-              One line for each interface, columns <span className="font-mono">{NETWORK_COLUMNS.join(', ')}</span>. Only
-              the device must be there; what is empty is left alone.
-            </p>
-          </div>
+          <FileDrop
+            words="Drop a file here, or choose one:"
+            label="Table of the network"
+            accept=".csv,text/csv,text/plain"
+            onFiles={([file]) => void read(file)}
+          >
+            One line for each interface, columns <span className="font-mono">{NETWORK_COLUMNS.join(', ')}</span>. Only
+            the device must be there; what is empty is left alone.
+          </FileDrop>
         ) : (
           <p className="text-dim">
             Addresses, and the switch sockets that devices hear at the other end of their cables. What they do not tell
