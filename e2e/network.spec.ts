@@ -73,15 +73,19 @@ test('a switch is set up in a new place and cabled, by dialog and by hand in the
   // By hand: from a line of one card to a line of another.
   const from = page.locator('[data-handleid="device:quay-edge-a out"]');
   const to = page.locator('[data-handleid="device:pier-edge-a in"]');
-  // Until the view has stopped moving to show the whole.
-  await page.waitForTimeout(600);
-  const start = (await from.boundingBox())!;
-  const end = (await to.boundingBox())!;
-  await page.mouse.move(start.x + start.width / 2, start.y + start.height / 2);
-  await page.mouse.down();
-  await page.mouse.move(end.x - 20, end.y + end.height / 2, { steps: 8 });
-  await page.mouse.move(end.x + end.width / 2, end.y + end.height / 2, { steps: 4 });
-  await page.mouse.up();
+  const where = async () => [await from.boundingBox(), await to.boundingBox()] as const;
+  // The view moves to show the whole; a drag that it moved under lays no cable, and is made again.
+  await expect(async () => {
+    const [start, end] = await where();
+    await page.waitForTimeout(300);
+    expect(await where()).toEqual([start, end]);
+    await page.mouse.move(start!.x + start!.width / 2, start!.y + start!.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(end!.x - 20, end!.y + end!.height / 2, { steps: 8 });
+    await page.mouse.move(end!.x + end!.width / 2, end!.y + end!.height / 2, { steps: 4 });
+    await page.mouse.up();
+    await expect(dialog.getByLabel('Into')).toBeVisible({ timeout: 2000 });
+  }).toPass({ timeout: 40_000 });
   await expect(dialog.getByLabel('Into')).toHaveValue('pier-edge-a');
   await dialog.getByRole('button', { name: 'Plug in' }).click();
   await expect(page.getByRole('heading', { name: 'Quay edge A to Pier edge A' })).toBeVisible();
