@@ -155,3 +155,23 @@ export function ownChannel<T extends { readonly id: string; readonly channels: n
   }
   return null;
 }
+
+/** Own output channels, counted from 1, that one of these receivers feeds: which of them, and from which position. */
+export function fedChannels(
+  map: ChannelMap,
+  receivers: readonly { readonly id: string }[],
+): { readonly channel: number; readonly slot: number; readonly position: number }[] {
+  const found: { channel: number; slot: number; position: number }[] = [];
+  let channel = 0;
+  for (const output of map.outputs) {
+    if (output.sourceId !== null) continue;
+    for (let index = 0; index < output.channels; index += 1) {
+      channel += 1;
+      const fed = map.active.get(output.id)?.get(index);
+      const receiverId = fed && map.inputs.find((i) => i.id === fed.input)?.receiverId;
+      const slot = receivers.findIndex((r) => r.id === receiverId) + 1;
+      if (fed !== undefined && slot > 0) found.push({ channel, slot, position: fed.index + 1 });
+    }
+  }
+  return found;
+}

@@ -220,7 +220,11 @@ describe('the field, tried on stand-ins', () => {
       };
       loop();
       await sendAll('amp', [1, 2]);
-      if (slot !== 1) await sendAll('far', [1]);
+      if (slot !== 1) {
+        // The old stream goes on for those who were not chosen, until they go over too.
+        expect(sounding('far', 1)).toBe(2);
+        await sendAll('far', [1]);
+      }
       isListening = false;
       listen();
       expect([sounding('amp', 1), sounding('amp', 2), sounding('far', 1)]).toEqual([3, 2, 2]);
@@ -233,6 +237,61 @@ describe('the field, tried on stand-ins', () => {
       ]);
     },
   );
+
+  const relaid = async () => {
+    edit(feed('box', 1, 'amp', 1, 2), feed('box', 2, 'far', 1), layout(1, [1, 2]));
+    await sendAll('amp', [1, 2]);
+    await sendAll('far', [1]);
+    await until(() => stateOf('amp', 2) === 'carrying' && stateOf('far', 1) === 'carrying');
+    edit(feed('box', 3, 'amp', 1), layout(1, [2, 3]));
+  };
+
+  test('a stream is not laid out anew in its slot while one that hears it is away: it would come back to wrong channels', async () => {
+    await relaid();
+    await nodes.get('far')!.unplug();
+    await until(() => !bindings().nodeByDevice.has('far'));
+    const report = await sendAll('amp', [1, 2]);
+    expect(report.left.filter((l) => l.deviceId === 'amp').map((l) => l.why)).toEqual(['hearer-away', 'hearer-away']);
+    expect([sounding('amp', 1), sounding('amp', 2)]).toEqual([1, 2]);
+    await nodes.get('far')!.plug();
+    await until(() => stateOf('far', 1) !== 'waiting' && bindings().nodeByDevice.has('far'));
+    expect(sounding('far', 1)).toBe(2);
+    await until(() => follower.snapshot().readings.size === 76 && follower.snapshot().channelMaps.size === 3);
+    await until(() => bindings().nodeByDevice.get('far')?.receivers.length === 32);
+    const again = await sendAll('amp', [1, 2]);
+    expect(again).toMatchObject({ left: [] });
+    expect(again.devices.flatMap((d) => d.failed)).toEqual([]);
+    expect([sounding('amp', 1), sounding('amp', 2), sounding('far', 1)]).toEqual([3, 2, 2]);
+  });
+
+  test('nor where one that hears it does not answer: the sender is left as it is, and the report says so', async () => {
+    await relaid();
+    nodes.get('far')!.delayMs = 4000;
+    const report = await sendAll('amp', [1, 2]);
+    nodes.get('far')!.delayMs = 0;
+    const failed = report.devices.flatMap((d) => d.failed.map((f) => `${d.deviceId} ${f.step}`));
+    expect(failed).toEqual(expect.arrayContaining(['far receiver-map', 'box sender']));
+    expect(report.put).toEqual([]);
+    expect(sounding('far', 1)).toBe(2);
+    expect([null, 1]).toContain(sounding('amp', 1));
+  });
+
+  test('a channel that the plan cleared but its device still hears is taken off with the others', async () => {
+    await relaid();
+    edit({ kind: 'unsubscribe', channels: [{ deviceId: 'far', channel: 1 }] });
+    await sendAll('amp', [1, 2]);
+    expect([sounding('amp', 1), sounding('far', 1)]).toEqual([3, null]);
+  });
+
+  test('a stream of a receiver that becomes another takes along all the channels that it feeds', async () => {
+    edit(feed('box', 1, 'amp', 1, 2), layout(1, [1, 2]));
+    await sendAll('amp', [1, 2]);
+    await until(() => stateOf('amp', 2) === 'carrying');
+    edit({ kind: 'lay-out-streams', put: [], drop: [{ senderDeviceId: 'box', slot: 1 }] }, layout(2, [2, 1]));
+    await sendAll('amp', [1]);
+    expect([sounding('amp', 1), sounding('amp', 2)]).toEqual([1, 2]);
+    expect([...(plan.sentStreams.get('box')?.keys() ?? [])]).toEqual([2]);
+  });
 
   test('a patch that is not ours is read and never written, and its lanes say so', async () => {
     edit(feed('box', 1, 'amp', 1, 2), feed('far', 1, 'amp', 3));

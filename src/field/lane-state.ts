@@ -1,6 +1,6 @@
 import type { Hearing, LaneCarried, Reckoning } from '../core/reckon/reckoning';
 import { destinationText, type Bindings } from './binding';
-import { ownChannel, type ChannelMap, type EndState } from './device-reader';
+import { fedChannels, ownChannel, type ChannelMap, type EndState } from './device-reader';
 import type { FieldNode, FieldSnapshot } from './follower';
 
 /** The states of a lane that can be told from what devices report. "Silent" needs levels, which are not read yet. */
@@ -166,20 +166,10 @@ function fieldOnlyOf(
 ): Map<number, FieldOnly> {
   const found = new Map<number, FieldOnly>();
   if (map === undefined) return found;
-  let channel = 0;
-  for (const output of map.outputs) {
-    if (output.sourceId !== null) continue;
-    for (let index = 0; index < output.channels; index += 1) {
-      channel += 1;
-      const fed = map.active.get(output.id)?.get(index);
-      const lane = lanes.get(channel);
-      const isAccounted = lane?.checks.some((c) => c.what === 'receiver-map' && c.holds) === true;
-      if (fed === undefined || isAccounted) continue;
-      const receiverId = map.inputs.find((i) => i.id === fed.input)?.receiverId ?? null;
-      const slot = receiver.receivers.findIndex((r) => r.id === receiverId);
-      if (slot < 0 || !field.readings.get(receiverId as string)?.active.isEnabled) continue;
-      found.set(channel, { receiverSlot: slot + 1, position: fed.index + 1 });
-    }
+  for (const { channel, slot: receiverSlot, position } of fedChannels(map, receiver.receivers)) {
+    const isAccounted = lanes.get(channel)?.checks.some((c) => c.what === 'receiver-map' && c.holds) === true;
+    const isActive = field.readings.get(receiver.receivers[receiverSlot - 1]?.id ?? '')?.active.isEnabled === true;
+    if (isActive && !isAccounted) found.set(channel, { receiverSlot, position });
   }
   return found;
 }

@@ -8,6 +8,7 @@ import type { SentStreamKey } from '../core/plan/commands';
 import { destinationText, type AddressTranslation, type Bindings } from './binding';
 import {
   activateMap,
+  fedChannels,
   ownChannel,
   patchEnd,
   readChannelMap,
@@ -25,8 +26,12 @@ export interface ChannelRef {
   readonly channel: number;
 }
 
-/** Why a channel is not sent. Foreign: the patch of that end is never written. */
-export type LeftWhy = 'refused' | 'device-missing' | 'sender-missing' | 'device-foreign' | 'sender-foreign';
+/**
+ * Why a channel is not sent. Foreign: the patch of that end is never written. Hearer away: its stream would take the place of
+ * one that a device hears which cannot be told.
+ */
+export type LeftWhy =
+  'refused' | 'device-missing' | 'sender-missing' | 'device-foreign' | 'sender-foreign' | 'hearer-away';
 
 /** What has to be done to devices so that the chosen channels do what the plan says. */
 export interface SendPlan {
@@ -76,41 +81,86 @@ function replacedBy(stream: Stream, reckoning: Reckoning): SentStream | null {
   return was !== undefined && was !== stream.sent ? was : null;
 }
 
-/** The chosen channels, and those of everyone who hears a stream that they replace: all of them go over together. */
+const keyOf = ({ deviceId, channel }: ChannelRef) => `${deviceId}/${channel}`;
+
+/**
+ * The chosen channels, and all that hear a stream which they replace, by the plan or as their devices are mapped now: all of
+ * them go over together.
+ */
 function withReplaced(
-  channels: readonly ChannelRef[],
+  chosen: readonly ChannelRef[],
   reckoning: Reckoning,
-): { channels: ChannelRef[]; quietFirst: Set<string> } {
-  const byKey = new Map(channels.map((c) => [`${c.deviceId}/${c.channel}`, c]));
+  field: FieldSnapshot,
+  bindings: Bindings,
+): { channels: ReadonlyMap<string, ChannelRef>; quietFirst: Set<string> } {
+  const channels = new Map(chosen.map((c) => [keyOf(c), c]));
   const quietFirst = new Set<string>();
-  const seen = new Set<Stream>();
-  const open = [...byKey.values()];
+  const seen = new Set<string>();
+  const open = [...channels.values()];
+  const add = (ref: ChannelRef) => {
+    if (channels.has(keyOf(ref))) return;
+    channels.set(keyOf(ref), ref);
+    open.push(ref);
+  };
   for (let next = open.pop(); next !== undefined; next = open.pop()) {
     const lane = reckoning.lanesByReceiver.get(next.deviceId)?.get(next.channel);
-    if (lane === undefined || lane.verdict === 'refused' || seen.has(lane.hearing.stream)) continue;
+    if (lane === undefined || lane.verdict === 'refused') continue;
     const { stream } = lane.hearing;
-    seen.add(stream);
-    for (const { deviceId } of replacedBy(stream, reckoning)?.receivers ?? []) {
+    const hearing = `${next.deviceId} ${stream.id}`;
+    if (seen.has(hearing)) continue;
+    seen.add(hearing);
+    const addFed = (deviceId: string, slot: number) => {
+      const node = bindings.nodeByDevice.get(deviceId);
+      const map = node?.device && field.channelMaps.get(node.device.id);
+      for (const fed of map ? fedChannels(map, node.receivers) : []) {
+        if (fed.slot === slot) add({ deviceId, channel: fed.channel });
+      }
+    };
+    for (const { deviceId, slot } of replacedBy(stream, reckoning)?.receivers ?? []) {
       quietFirst.add(deviceId);
       for (const [channel, { subscription }] of reckoning.lanesByReceiver.get(deviceId) ?? []) {
-        if (subscription.senderDeviceId !== stream.senderDeviceId || byKey.has(`${deviceId}/${channel}`)) continue;
-        const ref = { deviceId, channel };
-        byKey.set(`${deviceId}/${channel}`, ref);
-        open.push(ref);
+        if (subscription.senderDeviceId === stream.senderDeviceId) add({ deviceId, channel });
       }
+      addFed(deviceId, slot);
     }
+    // One of the receiver's own streams that becomes another takes along what it feeds.
+    const { receiverSlot } = lane.hearing;
+    const isSame = stream.sent?.receivers.some((r) => r.deviceId === next?.deviceId && r.slot === receiverSlot);
+    if (isSame !== true) addFed(next.deviceId, receiverSlot);
   }
-  return { channels: [...byKey.values()], quietFirst };
+  return { channels, quietFirst };
 }
 
-/** Slots of a receiver that were told to hear streams which the plan does not have any more. */
-function slotsNoMore(deviceId: string, reckoning: Reckoning): number[] {
+/** Whether a device still feeds channels that are not chosen from a stream of an earlier send, and so has not gone over. */
+function isStillHeard(
+  record: SentStream,
+  chosen: ReadonlyMap<string, ChannelRef>,
+  reckoning: Reckoning,
+  field: FieldSnapshot,
+  bindings: Bindings,
+): boolean {
+  return record.receivers.some(({ deviceId, slot }) => {
+    const node = bindings.nodeByDevice.get(deviceId);
+    const map = node?.device && field.channelMaps.get(node.device.id);
+    if (!map) return false;
+    return fedChannels(map, node.receivers).some((fed) => {
+      if (fed.slot !== slot || chosen.has(keyOf({ deviceId, channel: fed.channel }))) return false;
+      // The same of its receivers may hear another stream by now.
+      const hearing = reckoning.lanesByReceiver.get(deviceId)?.get(fed.channel)?.hearing;
+      const isOver = hearing?.stream.sent?.receivers.some((r) => r.deviceId === deviceId && r.slot === slot) === true;
+      return !isOver;
+    });
+  });
+}
+
+/** Slots of a receiver that were told to hear streams which nobody hears any more. */
+function slotsNoMore(deviceId: string, reckoning: Reckoning, isHeard: (record: SentStream) => boolean): number[] {
   const slots = new Set<number>();
   for (const [senderId, sent] of reckoning.plan.sentStreams) {
     const kept = new Set((reckoning.streamsBySender.get(senderId) ?? []).map((s) => s.sent));
     for (const record of sent.values()) {
-      if (kept.has(record)) continue;
-      for (const r of record.receivers) if (r.deviceId === deviceId) slots.add(r.slot);
+      const own = record.receivers.find((r) => r.deviceId === deviceId);
+      if (own && !kept.has(record) && !isHeard({ ...record, receivers: [own] })) slots.add(own.slot);
     }
   }
   return [...slots].sort((a, b) => a - b);
@@ -123,11 +173,18 @@ export function planSend(
   field: FieldSnapshot,
   bindings: Bindings,
 ): SendPlan {
-  const { channels, quietFirst } = withReplaced(chosen, reckoning);
+  const { channels, quietFirst } = withReplaced(chosen, reckoning, field, bindings);
   const left: (ChannelRef & { why: LeftWhy })[] = [];
   const isForeign = (id: string) => reckoning.plan.devices.get(id)?.isPatchForeign === true;
+  // What is left as it is goes over to nothing.
+  const going = new Map(channels);
+  const isHeard = (record: SentStream) => isStillHeard(record, going, reckoning, field, bindings);
+  // One that is away, or not ours, keeps hearing what stands in its positions: nothing else may come to stand there.
+  const isAway = (id: string) => reckoning.plan.devices.has(id) && (isForeign(id) || !bindings.nodeByDevice.has(id));
+  const isHeardByAbsent = (stream: Stream) =>
+    replacedBy(stream, reckoning)?.receivers.some((r) => isAway(r.deviceId)) === true;
   const byDevice = new Map<string, number[]>();
-  for (const { deviceId, channel } of channels) {
+  for (const { deviceId, channel } of channels.values()) {
     const list = byDevice.get(deviceId);
     if (list) list.push(channel);
     else byDevice.set(deviceId, [channel]);
@@ -149,7 +206,8 @@ export function planSend(
       else if (isForeign(lane.hearing.stream.senderDeviceId)) left.push({ deviceId, channel, why: 'sender-foreign' });
       else if (!bindings.nodeByDevice.has(lane.hearing.stream.senderDeviceId)) {
         left.push({ deviceId, channel, why: 'sender-missing' });
-      } else {
+      } else if (isHeardByAbsent(lane.hearing.stream)) left.push({ deviceId, channel, why: 'hearer-away' });
+      else {
         const { stream, receiverSlot } = lane.hearing;
         joins.set(stream, receiverSlot);
         feeds.push({ channel, slot: receiverSlot, position: lane.position });
@@ -158,6 +216,7 @@ export function planSend(
         else receiversByStream.set(stream, new Set([deviceId]));
       }
     }
+    for (const l of left) going.delete(keyOf(l));
     if (node === undefined || (joins.size === 0 && clears.length === 0)) continue;
     // Streams that no lane of the plan wants here any more are left.
     const stillWanted = new Set<number>();
@@ -166,12 +225,14 @@ export function planSend(
     const isLeft = (slot: number) =>
       !stillWanted.has(slot) && field.readings.get(node.receivers[slot - 1]?.id ?? '')?.active.isEnabled === true;
     // Where lanes were cleared everything that is not wanted is left; else what was sent here for streams that are no more.
-    const were = clears.length > 0 ? node.receivers.map((_, n) => n + 1) : slotsNoMore(deviceId, reckoning);
+    const were = clears.length > 0 ? node.receivers.map((_, n) => n + 1) : slotsNoMore(deviceId, reckoning, isHeard);
     const leaves = were.filter(isLeft);
     receivers.push({ deviceId, joins: [...joins].map(([stream, slot]) => ({ stream, slot })), leaves, feeds, clears });
   }
+  const isBlocked = (senderId: string, slot: number) =>
+    (reckoning.streamsBySender.get(senderId) ?? []).some((s) => s.slot === slot && isHeardByAbsent(s));
   const stops: SentStreamKey[] = [];
-  if (channels.length > 0) {
+  if (channels.size > 0) {
     for (const [senderDeviceId, sent] of reckoning.plan.sentStreams) {
       if (isForeign(senderDeviceId)) continue;
       const kept = new Set(
@@ -179,7 +240,8 @@ export function planSend(
       );
       for (const record of sent.values()) {
         const isOurs = record.receivers.length === 0 || record.receivers.some((r) => byDevice.has(r.deviceId));
-        if (!kept.has(record.slot) && isOurs) stops.push({ senderDeviceId, slot: record.slot });
+        if (kept.has(record.slot) || !isOurs || isBlocked(senderDeviceId, record.slot) || isHeard(record)) continue;
+        stops.push({ senderDeviceId, slot: record.slot });
       }
     }
   }
@@ -221,8 +283,9 @@ export interface SendOptions {
 
 /**
  * Tells devices what the plan wants of them, in an order in which no wrong sound gets through: receivers of a stream whose
- * channels change in place are taken off first; then senders (what is in each position, then the stream itself); at each receiver the channels that change are taken off, then the stream is
- * joined, then the channels are fed. Every device gets its own report; one that fails does not stop the others.
+ * channels change in place are taken off first (a stream stays as it is where one cannot be); then senders (what is in each
+ * position, then the stream itself); at each receiver the channels that change are taken off, then the stream is joined, then
+ * the channels are fed. Every device gets its own report; one that fails does not stop the others.
  */
 export async function send(
   work: SendPlan,
@@ -247,6 +310,13 @@ export async function send(
   await Promise.all(
     [...bySender].map(async ([deviceId, items]) => {
       for (const { stream } of items) {
+        const isHeard = replacedBy(stream, reckoning)?.receivers.some((r) => quieted.get(r.deviceId) === null) === true;
+        if (isHeard) {
+          const why = new Error('a receiver that hears it as it is could not be taken off, so it stays as it is');
+          await report.step(deviceId, 'sender', stream.id, () => Promise.reject(why));
+          failedStreams.add(stream);
+          continue;
+        }
         const sdp = await sendStream(
           stream,
           bindings.nodeByDevice.get(deviceId) as FieldNode,

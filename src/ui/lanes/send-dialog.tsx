@@ -14,6 +14,7 @@ const LEFT_WORDS = {
   'device-missing': 'the receiver is not there',
   'sender-missing': 'the sender is not there',
   'device-foreign': 'its patch is not ours and is never written',
+  'hearer-away': 'a device that hears another stream in its place is away or not ours',
   'sender-foreign': 'the patch of the sender is not ours and is never written',
 } as const;
 
