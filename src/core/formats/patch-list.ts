@@ -1,6 +1,6 @@
 import Papa from 'papaparse';
 import { channelCount, labelOf, subscriptionsOf, type Plan } from '../plan/plan';
-import type { ReceiverChannel, SenderChannel } from '../plan/fill';
+import { likeLabel, sendersByLabel, type ReceiverChannel, type SenderChannel } from '../plan/fill';
 import { readTable, writeTable, type TableProblem } from './table';
 
 /**
@@ -147,7 +147,12 @@ export class SenderFinder {
     if (sender === '' && channel === '') return null;
     if (channel === '') {
       const [device, label] = sender.split(/\s+·\s+/, 2);
-      return label === undefined ? this.labelled(sender) : this.find(device as string, label);
+      if (label !== undefined) return this.find(device as string, label);
+      const like = this.labelled(sender);
+      if (like.length === 1) return like[0] as SenderChannel;
+      return like.length === 0
+        ? `no sender channel is labelled “${sender}”`
+        : `${like.length} sender channels are labelled “${sender}”`;
     }
     const deviceId = this.names.idOf(sender);
     if (deviceId === 'none') return `no device is called “${sender}”`;
@@ -159,34 +164,15 @@ export class SenderFinder {
       if (n >= 1 && n <= count) return { deviceId, channel: n };
       return count === 0 ? `“${sender}” sends nothing` : `“${sender}” sends channels 1 to ${count}, not ${channel}`;
     }
-    const like = (this.labels().get(channel.trim().toLowerCase()) ?? []).filter((s) => s.deviceId === deviceId);
+    const like = this.labelled(channel).filter((s) => s.deviceId === deviceId);
     if (like.length === 1) return like[0] as SenderChannel;
     return like.length === 0
       ? `“${sender}” has no channel labelled “${channel}”`
       : `“${sender}” has several channels labelled “${channel}”`;
   }
 
-  private labelled(label: string): SenderChannel | string {
-    const like = this.labels().get(label.trim().toLowerCase()) ?? [];
-    if (like.length === 1) return like[0] as SenderChannel;
-    return like.length === 0
-      ? `no sender channel is labelled “${label}”`
-      : `${like.length} sender channels are labelled “${label}”`;
-  }
-
-  private labels(): Map<string, SenderChannel[]> {
-    if (this.byLabel !== null) return this.byLabel;
-    const byLabel = new Map<string, SenderChannel[]>();
-    for (const [deviceId, labels] of this.plan.labels) {
-      const count = channelCount(this.plan, deviceId, 'send');
-      for (const { side, channel, label } of labels.values()) {
-        if (side !== 'send' || channel > count) continue;
-        const key = label.trim().toLowerCase();
-        const list = byLabel.get(key);
-        if (list === undefined) byLabel.set(key, [{ deviceId, channel }]);
-        else list.push({ deviceId, channel });
-      }
-    }
-    return (this.byLabel = byLabel);
+  private labelled(label: string): readonly SenderChannel[] {
+    this.byLabel ??= sendersByLabel(this.plan, this.plan.labels.keys());
+    return this.byLabel.get(likeLabel(label)) ?? [];
   }
 }

@@ -77,15 +77,8 @@ export function fillFrom(
 /** Labels that a person would call the same: capitals and spaces do not count. */
 export const likeLabel = (label: string): string => label.trim().replace(/\s+/g, ' ').toLowerCase();
 
-/**
- * Feeds every receiver channel from the sender channel that is labelled like it, among the channels of `senderIds`; a
- * device never feeds itself. A label that several sender channels carry decides nothing.
- */
-export function fillByLabel(
-  plan: Plan,
-  receivers: readonly ReceiverChannel[],
-  senderIds: Iterable<string>,
-): FillResult {
+/** Sender channels of these devices by their labels, as `likeLabel` has them. */
+export function sendersByLabel(plan: Plan, senderIds: Iterable<string>): Map<string, SenderChannel[]> {
   const byLabel = new Map<string, SenderChannel[]>();
   for (const deviceId of senderIds) {
     const count = channelCount(plan, deviceId, 'send');
@@ -96,6 +89,19 @@ export function fillByLabel(
       else like.push({ deviceId, channel });
     }
   }
+  return byLabel;
+}
+
+/**
+ * Feeds every receiver channel from the sender channel that is labelled like it, among the channels of `senderIds`; a
+ * device never feeds itself. A label that several sender channels carry decides nothing.
+ */
+export function fillByLabel(
+  plan: Plan,
+  receivers: readonly ReceiverChannel[],
+  senderIds: Iterable<string>,
+): FillResult {
+  const byLabel = sendersByLabel(plan, senderIds);
   const subscriptions: Subscription[] = [];
   const leftOut: LeftOut[] = [];
   for (const receiver of receivers) {

@@ -10,8 +10,9 @@ import {
 } from './bins';
 
 /**
- * Shares channels out among streams better than they are: first within every budget, then as the goal says. Small cases are searched to the end; larger ones begin with a good answer (like hearers together, streams filled),
- * are put in order until `isOver`, and get better for as long as `improve` is called. Deterministic.
+ * Shares channels out among streams better than they are: first within every budget, then as the goal says. Small cases are
+ * searched to the end; larger ones begin with a good answer (like hearers together, streams filled), are put in order until
+ * `isOver`, and get better for as long as `improve` is called. Deterministic.
  */
 export interface Repacker {
   readonly lowerBound: number;

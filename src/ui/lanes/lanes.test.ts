@@ -3,7 +3,7 @@ import { skerryPoint } from '@/demo/skerry-point';
 import { channelRuns, count, packetTime, time } from '@/ui/parts/units';
 import { cautionWords, findingTitle, longReason, shortReason } from '@/ui/parts/words';
 import { merged } from '@/ui/session/view';
-import type { FieldView } from '@/ui/session/plan-store';
+import { NO_FIELD as field } from '@/ui/session/plan-store';
 import { reckonDesk } from '@/workers/reckon-desk';
 import { gearRows, sortedGear } from '../gear/gear-rows';
 import { laneRows, type ChannelRow, type RowFilter } from './lane-rows';
@@ -12,16 +12,6 @@ import { clearSelection, parseSelection, selectionText, selectRow, selectRows, u
 const plan = planOfFile(skerryPoint());
 const desk = reckonDesk();
 const view = merged(null, desk.load(fileOfPlan(plan)));
-const field: FieldView = {
-  registry: null,
-  devices: new Map(),
-  absent: new Map(),
-  unknown: [],
-  links: new Map(),
-  switches: new Map(),
-  clocks: new Map(),
-  clockEvents: [],
-};
 const filter = (change: Partial<RowFilter> = {}): RowFilter => ({
   text: '',
   placeId: null,

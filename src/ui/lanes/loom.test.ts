@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { fileOfPlan, planOfFile } from '@/core/formats/plan-file';
 import { skerryPoint } from '@/demo/skerry-point';
-import type { FieldView } from '@/ui/session/plan-store';
+import { NO_FIELD as field } from '@/ui/session/plan-store';
 import { merged } from '@/ui/session/view';
 import { reckonDesk } from '@/workers/reckon-desk';
 import { laneRows } from './lane-rows';
@@ -9,16 +9,6 @@ import { edgeKeyOf, isAtEdge, loomOf, NOWHERE, type LoomOptions } from './loom';
 
 const plan = planOfFile(skerryPoint());
 const view = merged(null, reckonDesk().load(fileOfPlan(plan)));
-const field: FieldView = {
-  registry: null,
-  devices: new Map(),
-  absent: new Map(),
-  unknown: [],
-  links: new Map(),
-  switches: new Map(),
-  clocks: new Map(),
-  clockEvents: [],
-};
 const loom = (change: Partial<LoomOptions> = {}) =>
   loomOf(plan, view, field, { open: new Set(), placeId: null, height: 176, zoom: 1, ...change });
 const places = [...plan.places.keys()];

@@ -6,6 +6,7 @@ import type { TableProblem } from '@/core/formats/table';
 import { importPatch, type PatchItem } from '@/core/plan/import-patch';
 import type { Plan } from '@/core/plan/plan';
 import { Button, Modal } from '@/ui/parts/controls';
+import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
 import { FileDrop } from '@/ui/parts/file-drop';
 import { readTextFile } from '@/ui/parts/read-file';
 import { TableProblems } from '@/ui/parts/table-problems';
@@ -57,49 +58,35 @@ export function PatchDialog({ plan, onClose }: { plan: Plan; onClose: () => void
               {refused.length > 0 ? <span className="text-madder">, {refused.length} refused</span> : ''}.
             </p>
             {listed.length > 0 ? (
-              <div
-                tabIndex={0}
-                role="region"
-                aria-label="What would be taken in"
-                className="max-h-[34vh] overflow-y-auto focus-visible:outline-2 focus-visible:outline-jade"
+              <LookedAt
+                label="What would be taken in"
+                columns={[{ title: 'Line', width: 'w-10' }, 'Receiver', { title: 'Ch', width: 'w-10' }, 'What changes']}
+                below={
+                  <>
+                    {listed.length > linesShown ? (
+                      <Button tone="quiet" onClick={() => setLinesShown(linesShown + 500)}>
+                        {listed.length - linesShown} more lines …
+                      </Button>
+                    ) : null}
+                  </>
+                }
               >
-                <table className="w-full text-left">
-                  <thead className="text-[12px] text-faint">
-                    <tr>
-                      <th className="w-10 font-normal">Line</th>
-                      <th className="font-normal">Receiver</th>
-                      <th className="w-10 font-normal">Ch</th>
-                      <th className="font-normal">What changes</th>
-                    </tr>
-                  </thead>
-                  <tbody>
-                    {listed.slice(0, linesShown).map((item) => (
-                      <Line key={item.line} item={item} />
-                    ))}
-                  </tbody>
-                </table>
-                {listed.length > linesShown ? (
-                  <Button tone="quiet" onClick={() => setLinesShown(linesShown + 500)}>
-                    {listed.length - linesShown} more lines …
-                  </Button>
-                ) : null}
-              </div>
+                {listed.slice(0, linesShown).map((item) => (
+                  <Line key={item.line} item={item} />
+                ))}
+              </LookedAt>
             ) : null}
           </>
         ) : null}
-        <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Leave it</Button>
-          <Button
-            tone="main"
-            disabled={commands.length === 0}
-            onClick={() => {
-              onClose();
-              void previewBatch(`take in ${count(differing.length, 'line')} from ${table?.name ?? ''}`, commands);
-            }}
-          >
-            Preview {count(differing.length, 'change')} …
-          </Button>
-        </div>
+        <LeaveOrPreview
+          words={count(differing.length, 'change')}
+          isPossible={commands.length > 0}
+          onLeave={onClose}
+          onPreview={() => {
+            onClose();
+            void previewBatch(`take in ${count(differing.length, 'line')} from ${table?.name ?? ''}`, commands);
+          }}
+        />
       </div>
     </Modal>
   );

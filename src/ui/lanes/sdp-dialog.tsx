@@ -3,7 +3,8 @@
 import { useMemo, useState } from 'react';
 import { importSdp, type SdpItem, type SdpSource } from '@/core/plan/import-sdp';
 import type { Plan } from '@/core/plan/plan';
-import { Button, Modal } from '@/ui/parts/controls';
+import { Modal } from '@/ui/parts/controls';
+import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
 import { FileDrop } from '@/ui/parts/file-drop';
 import { readTextFile } from '@/ui/parts/read-file';
 import { TableProblems } from '@/ui/parts/table-problems';
@@ -46,42 +47,21 @@ export function SdpDialog({ plan, onClose }: { plan: Plan; onClose: () => void }
         </FileDrop>
         <TableProblems problems={unread.map((problem) => ({ line: 0, problem }))} />
         {items.length > 0 ? (
-          <div
-            tabIndex={0}
-            role="region"
-            aria-label="What would be taken in"
-            className="max-h-[38vh] overflow-y-auto focus-visible:outline-2 focus-visible:outline-jade"
-          >
-            <table className="w-full text-left">
-              <thead className="text-[12px] text-faint">
-                <tr>
-                  <th className="font-normal">File</th>
-                  <th className="font-normal">Sender</th>
-                  <th className="font-normal">Stream</th>
-                  <th className="font-normal">Group</th>
-                </tr>
-              </thead>
-              <tbody>
-                {items.map((item, n) => (
-                  <Line key={n} item={item} />
-                ))}
-              </tbody>
-            </table>
-          </div>
+          <LookedAt label="What would be taken in" columns={['File', 'Sender', 'Stream', 'Group']}>
+            {items.map((item, n) => (
+              <Line key={n} item={item} />
+            ))}
+          </LookedAt>
         ) : null}
-        <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Leave it</Button>
-          <Button
-            tone="main"
-            disabled={commands.length === 0}
-            onClick={() => {
-              onClose();
-              void previewBatch(`take in ${count(added.size, 'sender')} from SDP`, commands);
-            }}
-          >
-            Preview {count(added.size, 'new sender')} …
-          </Button>
-        </div>
+        <LeaveOrPreview
+          words={count(added.size, 'new sender')}
+          isPossible={commands.length > 0}
+          onLeave={onClose}
+          onPreview={() => {
+            onClose();
+            void previewBatch(`take in ${count(added.size, 'sender')} from SDP`, commands);
+          }}
+        />
       </div>
     </Modal>
   );

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { MOVED_ROLES, proposeAddresses, proposeMove, type MovedRole } from '@/core/plan/propose-addresses';
 import { Button, Labelled, Modal, SelectField } from '@/ui/parts/controls';
+import { LookedAt } from '@/ui/parts/looked-at';
 import { deviceName, ROLE_WORDS, subnetName } from '@/ui/parts/network-words';
 import { isInPlace } from '@/ui/parts/place';
 import { count } from '@/ui/parts/units';
@@ -101,35 +102,17 @@ export function AddressesDialog({
         {proposal.changes.length === 0 ? (
           <p>Every address of {count(ids.length, 'device')} stays as it is.</p>
         ) : (
-          <div
-            tabIndex={0}
-            role="region"
-            aria-label="Addresses before and after"
-            className="max-h-[36vh] overflow-y-auto focus-visible:outline-2 focus-visible:outline-jade"
-          >
-            <table className="w-full text-left">
-              <thead className="text-[12px] text-faint">
-                <tr>
-                  <th className="font-normal">Device</th>
-                  <th className="font-normal">Port</th>
-                  <th className="font-normal">Before</th>
-                  <th className="font-normal">After</th>
-                  <th className="font-normal">In</th>
-                </tr>
-              </thead>
-              <tbody>
-                {proposal.changes.map((c) => (
-                  <tr key={`${c.deviceId}/${c.interface}`} className="border-t border-line/60">
-                    <td>{deviceName(plan, c.deviceId)}</td>
-                    <td className="text-dim">{interfaceName(c.interface)}</td>
-                    <td className="font-mono text-[12px] text-dim">{c.before ?? 'none'}</td>
-                    <td className="font-mono text-[12px]">{c.after}</td>
-                    <td className="text-dim">{subnetName(plan, c.subnetId)}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          </div>
+          <LookedAt label="Addresses before and after" columns={['Device', 'Port', 'Before', 'After', 'In']}>
+            {proposal.changes.map((c) => (
+              <tr key={`${c.deviceId}/${c.interface}`} className="border-t border-line/60">
+                <td>{deviceName(plan, c.deviceId)}</td>
+                <td className="text-dim">{interfaceName(c.interface)}</td>
+                <td className="font-mono text-[12px] text-dim">{c.before ?? 'none'}</td>
+                <td className="font-mono text-[12px]">{c.after}</td>
+                <td className="text-dim">{subnetName(plan, c.subnetId)}</td>
+              </tr>
+            ))}
+          </LookedAt>
         )}
         {proposal.left.length > 0 ? (
           <p className="text-madder">

@@ -15,6 +15,7 @@ import { readTextFile } from '@/ui/parts/read-file';
 import { saveText } from '@/ui/parts/save-text';
 import { TableProblems } from '@/ui/parts/table-problems';
 import { Button, Modal } from '@/ui/parts/controls';
+import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
 import { FileDrop } from '@/ui/parts/file-drop';
 import { deviceName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
@@ -123,43 +124,38 @@ export function ImportDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
                 show what is left alone
               </label>
             </div>
-            <div
-              tabIndex={0}
-              role="region"
-              aria-label="What would be taken in"
-              className="max-h-[34vh] overflow-y-auto focus-visible:outline-2 focus-visible:outline-jade"
+            <LookedAt
+              label="What would be taken in"
+              columns={[
+                ...(source === 'file' ? [{ title: 'Line', width: 'w-10' }] : []),
+                'Device',
+                'Port',
+                { title: 'Is', width: 'w-16' },
+                'What changes',
+              ]}
+              below={
+                <>
+                  {listed.length > linesShown ? (
+                    <Button tone="quiet" onClick={() => setLinesShown(linesShown + 500)}>
+                      {listed.length - linesShown} more lines …
+                    </Button>
+                  ) : null}
+                  {listed.length === 0 ? <p className="text-dim">The plan has it all as it is.</p> : null}
+                </>
+              }
             >
-              <table className="w-full text-left">
-                <thead className="text-[12px] text-faint">
-                  <tr>
-                    {source === 'file' ? <th className="w-10 font-normal">Line</th> : null}
-                    <th className="font-normal">Device</th>
-                    <th className="font-normal">Port</th>
-                    <th className="w-16 font-normal">Is</th>
-                    <th className="font-normal">What changes</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {listed.slice(0, linesShown).map((item, n) => (
-                    <Line key={n} plan={plan} item={item} withLine={source === 'file'} />
-                  ))}
-                </tbody>
-              </table>
-              {listed.length > linesShown ? (
-                <Button tone="quiet" onClick={() => setLinesShown(linesShown + 500)}>
-                  {listed.length - linesShown} more lines …
-                </Button>
-              ) : null}
-              {listed.length === 0 ? <p className="text-dim">The plan has it all as it is.</p> : null}
-            </div>
+              {listed.slice(0, linesShown).map((item, n) => (
+                <Line key={n} plan={plan} item={item} withLine={source === 'file'} />
+              ))}
+            </LookedAt>
           </>
         ) : null}
-        <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Leave it</Button>
-          <Button tone="main" disabled={commands.length === 0} onClick={preview}>
-            Preview {count(tally.new + tally.differs, 'change')} …
-          </Button>
-        </div>
+        <LeaveOrPreview
+          words={count(tally.new + tally.differs, 'change')}
+          isPossible={commands.length > 0}
+          onLeave={onClose}
+          onPreview={preview}
+        />
       </div>
     </Modal>
   );

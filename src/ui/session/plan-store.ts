@@ -67,7 +67,8 @@ interface PlanState {
   readonly problem: string | null;
 }
 
-const NO_FIELD: FieldView = {
+/** Nothing is known of any device. */
+export const NO_FIELD: FieldView = {
   registry: null,
   devices: new Map(),
   absent: new Map(),
