@@ -188,12 +188,13 @@ describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
   test.each(['heard again by its heartbeat', 'renamed at once'])(
     'forgotten by the registry and %s, it registers everything anew',
     async (how) => {
-      const senders = async () => (await ask('GET', `${QUERY}/senders?device_id=${node.deviceId}`)).body.length;
-      await until(async () => (await senders()) === 2);
+      const known = async (kind: string) =>
+        (await ask('GET', `${QUERY}/${kind}?device_id=${node.deviceId}`)).body.length as number;
+      const isWhole = async () => (await known('senders')) === 2 && (await known('receivers')) === 2;
+      await until(isWhole);
       await ask('DELETE', `${REGISTRATION}/resource/nodes/${node.nodeId}`);
       if (how === 'renamed at once') node.rename('Test box');
-      await until(async () => (await senders()) === 2);
-      expect((await ask('GET', `${QUERY}/receivers?device_id=${node.deviceId}`)).body).toHaveLength(2);
+      await until(isWhole);
     },
   );
 
