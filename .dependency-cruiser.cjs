@@ -31,8 +31,8 @@ module.exports = {
     rule('nothing-imports-standins', '^src/(?!standins)', '^src/standins'),
     rule(
       'a-stage-imports-no-other-stage',
-      '^src/ui/(gear|network|clocks|lanes|plans)/',
-      '^src/ui/(gear|network|clocks|lanes|plans)/',
+      '^src/ui/(gear|network|clocks|lanes|slots|plans)/',
+      '^src/ui/(gear|network|clocks|lanes|slots|plans)/',
       {
         pathNot: '^src/ui/$1/',
       },
@@ -40,7 +40,7 @@ module.exports = {
     rule(
       'parts-and-session-do-not-import-stages',
       '^src/ui/(parts|session|frame)',
-      '^src/ui/(gear|network|clocks|lanes|plans)/',
+      '^src/ui/(gear|network|clocks|lanes|slots|plans)/',
     ),
     {
       name: 'no-circles',

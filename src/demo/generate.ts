@@ -202,6 +202,8 @@ export function generatePlan(options: GenerateOptions): PlanFile {
     references: [],
     clockGroups: [],
     clocks: [],
+    slotBuses: [],
+    slotUnits: [],
     interfaces,
     labels: [],
     subscriptions: subscriptionsFor(devices, models, hallOfDevice, options, random),

@@ -18,6 +18,8 @@ import {
   type Place,
   type Reference,
   type Side,
+  type SlotBus,
+  type SlotUnit,
   type Subnet,
   type Subscription,
 } from '../core/plan/records';
@@ -99,6 +101,22 @@ const SUBNETS: Subnet[] = [
 ];
 const ON_A = ['a-north', 'a-south', 'a-pier', 'boat', 'control'];
 const ON_B = ['b-north', 'b-south'];
+
+/** A chain from before the network came: 96 slots in blocks of four. */
+const CHAIN: SlotBus = { id: 'quay-chain', name: 'Quay chain', shape: 'chain' };
+const CHAIN_UNITS: readonly (readonly [
+  id: string,
+  name: string,
+  model: string,
+  place: string,
+  talks: readonly number[],
+  hears: readonly number[],
+])[] = [
+  ['quay-bell-unit', 'Quay bell unit', 'slot-unit-4', 'pier', [1], [3]],
+  ['yard-stage-unit', 'Yard stage unit', 'slot-unit-in-8', 'lantern-yard', [2, 3], []],
+  // PLANTED: it talks on the block that the Yard stage unit has.
+  ['gallery-loop-unit', 'Gallery loop unit', 'slot-unit-4', 'tide-gallery', [2], [1]],
+];
 
 /** Where the sides are: leg A and leg B prefix, and the edge switches of the side's places. */
 const SIDES_OF_SITE = {
@@ -311,6 +329,9 @@ const LABELS: readonly (readonly [device: string, side: Side, first: number, lab
   ['loft-console', 'receive', 25, range(12).map((n) => `Radio ${n}`)],
   ['loft-console', 'receive', 41, range(8).map((n) => `Cue return ${n}`)],
   ['yard-converter', 'receive', 1, ['Deck left', 'Deck right']],
+  ['quay-bell-unit', 'send', 1, ['Ferry bell', 'Quay mic', 'Tide gauge', 'Fog horn']],
+  ['yard-stage-unit', 'send', 1, range(8).map((n) => `Lantern mic ${n}`)],
+  ['gallery-loop-unit', 'send', 1, ['Loop mic', 'Desk call', 'Model tank', 'Spare line']],
   ...range(14).map((n) => [`exhibit-${n}`, 'receive', 1, ['Announcements', 'Own track']] as const),
 ];
 
@@ -429,6 +450,7 @@ export function skerryPoint(): PlanFile {
   for (const [deviceId, subnetId, address] of ROUTED) {
     interfaces.push({ deviceId, name: `routed:${subnetId}`, subnetId, address });
   }
+  const slotUnits: SlotUnit[] = [];
   let controlHost = 20;
   for (const r of DEVICES) {
     device(r.id, r.name, r.model, r.place, r.rateHz);
@@ -457,6 +479,10 @@ export function skerryPoint(): PlanFile {
         cable: 'cat6',
       });
     }
+  }
+  for (const [id, name, model, place, talks, hears] of CHAIN_UNITS) {
+    device(id, name, model, place);
+    slotUnits.push({ id, busId: CHAIN.id, order: slotUnits.length + 1, talks, hears });
   }
   const readdress = (deviceId: string, name: string, address: string) => {
     const index = interfaces.findIndex((i) => i.deviceId === deviceId && i.name === name);
@@ -492,6 +518,8 @@ export function skerryPoint(): PlanFile {
     references: REFERENCES,
     clockGroups: CLOCK_GROUPS,
     clocks: [],
+    slotBuses: [CHAIN],
+    slotUnits,
     interfaces,
     labels,
     subscriptions,

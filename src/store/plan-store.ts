@@ -18,6 +18,8 @@ const TABLES: Readonly<Record<TableName, { table: SQLiteTable; key: readonly str
   switches: { table: schema.switches, key: ['id'] },
   references: { table: schema.references, key: ['id'] },
   clockGroups: { table: schema.clockGroups, key: ['id'] },
+  slotBuses: { table: schema.slotBuses, key: ['id'] },
+  slotUnits: { table: schema.slotUnits, key: ['id'] },
   clocks: { table: schema.clocks, key: ['id'] },
   interfaces: { table: schema.interfaces, key: ['deviceId', 'name'] },
   labels: { table: schema.labels, key: ['deviceId', 'side', 'channel'] },

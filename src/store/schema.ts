@@ -3,7 +3,9 @@ import type { Command } from '../core/plan/commands';
 import type { RecordChange } from '../core/plan/changes';
 import type { Model, ModelPort, Switching } from '../core/models/model';
 import type { ClockAbility } from '../core/clocks/ability';
+import type { SlotAbility } from '../core/slots/slot-ability';
 import type {
+  BusShape,
   ClockGroup,
   ClockSettings,
   Link,
@@ -107,6 +109,7 @@ export const models = sqliteTable(
     linkOffsetMinNs: integer('link_offset_min_ns').notNull(),
     switching: text('switching', { mode: 'json' }).$type<Switching>(),
     clock: text('clock', { mode: 'json' }).$type<ClockAbility>(),
+    slots: text('slots', { mode: 'json' }).$type<SlotAbility>(),
   },
   (t) => [primaryKey({ columns: [t.planId, t.id] })],
 );
@@ -231,6 +234,30 @@ export const clocks = sqliteTable(
     referenceIds: text('reference_ids', { mode: 'json' }).$type<readonly string[]>().notNull(),
     groupId: text('group_id'),
     secondGroupId: text('second_group_id'),
+  },
+  (t) => [primaryKey({ columns: [t.planId, t.id] })],
+);
+
+export const slotBuses = sqliteTable(
+  'slot_buses',
+  {
+    planId: planId(),
+    id: text('id').notNull(),
+    name: text('name').notNull(),
+    shape: text('shape').$type<BusShape>().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.planId, t.id] })],
+);
+
+export const slotUnits = sqliteTable(
+  'slot_units',
+  {
+    planId: planId(),
+    id: text('id').notNull(),
+    busId: text('bus_id').notNull(),
+    order: integer('place_along').notNull(),
+    talks: text('talks', { mode: 'json' }).$type<readonly (number | null)[]>().notNull(),
+    hears: text('hears', { mode: 'json' }).$type<readonly (number | null)[]>().notNull(),
   },
   (t) => [primaryKey({ columns: [t.planId, t.id] })],
 );

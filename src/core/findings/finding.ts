@@ -7,7 +7,7 @@ import type { LaneCaution, LaneReason } from '../reckon/reckoning';
 export type Severity = 'refusal' | 'caution' | 'note';
 
 /** The stage at which a finding is put right. */
-export type Stage = 'gear' | 'network' | 'clocks' | 'lanes';
+export type Stage = 'gear' | 'network' | 'clocks' | 'lanes' | 'slots';
 
 /** Something a check found: what, where, and the numbers that prove it. Fixes are worked out when asked for. */
 export type Finding = FindingBase & FindingSubject;
@@ -46,7 +46,8 @@ export type FindingSubject =
   | { readonly about: 'duplicate-name'; readonly name: string }
   | { readonly about: 'no-group-left'; readonly streamIds: readonly string[] }
   | NetworkSubject
-  | ClockSubject;
+  | ClockSubject
+  | SlotSubject;
 
 /** What is wrong with addresses, subnets, cables, switches or loads. Ids, never names. */
 export type NetworkSubject =
@@ -257,6 +258,37 @@ export type ClockSubject =
         readonly devices: number;
       }[];
     };
+
+/** What is wrong on a slot bus. Choices count from 0, slots from 1. */
+export type SlotSubject =
+  | {
+      readonly about: 'slot-two-talkers';
+      readonly busId: string;
+      readonly slots: readonly number[];
+      /** Which choice of each of the two devices. */
+      readonly choices: readonly number[];
+    }
+  | {
+      readonly about: 'slot-unheard';
+      readonly busId: string;
+      readonly choice: number;
+      readonly slots: readonly number[];
+      readonly why: 'nobody' | 'above-highest' | 'beyond-bus' | 'upstream';
+      /** The highest slot that the unit hears, or that the bus has. */
+      readonly limit: number;
+    }
+  | {
+      readonly about: 'slot-beyond-bus';
+      readonly busId: string;
+      readonly choice: number;
+      readonly slot: number;
+      readonly slotCount: number;
+    }
+  | { readonly about: 'slot-rates-differ'; readonly busId: string; readonly ratesHz: readonly number[] };
+
+export function isAboutSlots(finding: Finding): finding is FindingBase & SlotSubject {
+  return finding.stage === 'slots';
+}
 
 export function isAboutClocks(finding: Finding): finding is FindingBase & ClockSubject {
   return finding.stage === 'clocks';

@@ -7,15 +7,16 @@ import { freeAddressIn, freeName } from '../plan/free';
 import { interfacesOf, modelOf, type Plan } from '../plan/plan';
 import type { Interface } from '../plan/records';
 import { clockFixes, type ClockFix } from './clock-fixes';
-import { isAboutClocks, type Finding } from './finding';
+import { isAboutClocks, isAboutSlots, type Finding } from './finding';
 import type { LanesOfStream, NetworkFix } from './network-fix';
 import { networkFixes } from './network-fixes';
 import { routeFixes } from './subnet-fixes';
 import { rateFix, type RateFix } from './rate-fixes';
+import { slotFixes, type SlotFix } from './slot-fixes';
 import { setSwitch } from './switch-fixes';
 
 /** A way out of a finding: a command batch that can be previewed and applied. The interface words it. */
-export type Fix = OwnFix | RateFix | NetworkFix | ClockFix;
+export type Fix = OwnFix | RateFix | NetworkFix | ClockFix | SlotFix;
 
 type OwnFix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'give-address'; readonly deviceId: string; readonly interface: string; readonly address: string }
@@ -45,6 +46,7 @@ function foreignFixes(finding: Extract<Finding, { about: 'lanes-caution' }>, end
 /** The fixes for a finding in this plan, the gentlest first. Pure; costs little, but is meant for one finding at a time. */
 export function fixesFor(plan: Plan, finding: Finding, lanesOf: LanesOfStream = () => []): Fix[] {
   if (isAboutClocks(finding)) return clockFixes(plan, finding);
+  if (isAboutSlots(finding)) return slotFixes(plan, finding);
   switch (finding.about) {
     case 'duplicate-name': {
       const id = finding.deviceIds[1] ?? '';

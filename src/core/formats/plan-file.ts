@@ -6,7 +6,8 @@ import { parseCidr } from '../network/address';
 import { rangeOf } from '../network/subnets';
 import { applyChanges, type RecordChange } from '../plan/changes';
 import { DEFAULT_SETTINGS, emptyPlan, type Plan } from '../plan/plan';
-import { CABLES, MEDIA_CLOCKS, SIDES, SUBNET_ROLES } from '../plan/records';
+import { BUS_SHAPES, CABLES, MEDIA_CLOCKS, SIDES, SUBNET_ROLES } from '../plan/records';
+import { isSettable, SELECTOR_KINDS } from '../slots/slot-ability';
 import type {
   ChannelLabel,
   ClockGroup,
@@ -21,6 +22,8 @@ import type {
   PlanSettings,
   Reference,
   SentStream,
+  SlotBus,
+  SlotUnit,
   Subnet,
   Subscription,
   SwitchSettings,
@@ -44,6 +47,8 @@ export interface PlanFile {
   readonly references: readonly Reference[];
   readonly clockGroups: readonly ClockGroup[];
   readonly clocks: readonly ClockSettings[];
+  readonly slotBuses: readonly SlotBus[];
+  readonly slotUnits: readonly SlotUnit[];
   readonly interfaces: readonly Interface[];
   readonly labels: readonly ChannelLabel[];
   readonly subscriptions: readonly Subscription[];
@@ -70,6 +75,8 @@ const TABLES = [
   'references',
   'clockGroups',
   'clocks',
+  'slotBuses',
+  'slotUnits',
   'interfaces',
   'labels',
   'subscriptions',
@@ -108,6 +115,21 @@ const formatRange = record({
 });
 const capability = record({ formats: list(formatRange, 32), levels: list(oneOf(LEVELS), 6) });
 const octet = whole(0, 255);
+const slotBlock = nullable(whole(1, 4096));
+const slotAbility = record({
+  slotCount: whole(1, 4096),
+  blockSize: whole(1, 4096),
+  highestHeard: whole(0, 4096),
+  talkBlocks: whole(0, 64),
+  hearBlocks: whole(0, 64),
+  selector: record({
+    kind: oneOf(SELECTOR_KINDS),
+    count: whole(1, 16),
+    positions: whole(2, 64),
+    firstBlockAt: whole(0, 4096),
+    offAt: nullable(whole(0, 65_536)),
+  }),
+});
 const clockAbility = record({
   ptpVersions: list(oneOf([1, 2]), 2),
   mayLead: { type: 'boolean' },
@@ -207,6 +229,7 @@ export const PLAN_FILE_SCHEMA: { readonly properties: Record<string, object>; re
           }),
         ),
         clock: optional(nullable(clockAbility), null),
+        slots: optional(nullable(slotAbility), null),
       }),
     ),
     subnets: list(
@@ -315,6 +338,11 @@ export const PLAN_FILE_SCHEMA: { readonly properties: Record<string, object>; re
           secondGroupId: nullable(id),
         }),
       ),
+      [],
+    ),
+    slotBuses: optional(list(record({ id, name: text(), shape: oneOf(BUS_SHAPES) })), []),
+    slotUnits: optional(
+      list(record({ id, busId: id, order: whole(1, 100_000), talks: list(slotBlock, 64), hears: list(slotBlock, 64) })),
       [],
     ),
     interfaces: list(record({ deviceId: id, name: text(80), subnetId: nullable(id), address: nullable(address) })),
@@ -498,6 +526,28 @@ function danglingReferences(file: PlanFile): FileProblem[] {
       problems.push({ at: `${at}/clockIdentity`, problem: 'is not eight octets in hexadecimal' });
     }
   });
+  const buses = ids(file.slotBuses, 'slotBuses');
+  ids(file.slotUnits, 'slotUnits');
+  const abilities = new Map(file.models.map((m) => [m.id, m.slots]));
+  const abilityOfDevice = new Map(file.devices.map((d) => [d.id, abilities.get(d.modelId) ?? null]));
+  file.slotUnits.forEach((u, i) => {
+    const at = `/slotUnits/${i}`;
+    want(devices, u.id, `${at}/id`);
+    want(buses, u.busId, `${at}/busId`);
+    const ability = abilityOfDevice.get(u.id) ?? null;
+    if (devices.has(u.id) && ability === null) problems.push({ at: `${at}/id`, problem: `${u.id} has no slots` });
+    if (ability === null) return;
+    for (const [field, most] of [
+      ['talks', ability.talkBlocks],
+      ['hears', ability.hearBlocks],
+    ] as const) {
+      if (u[field].length !== most) problems.push({ at: `${at}/${field}`, problem: `is not ${most} choices long` });
+      u[field].forEach((block, n) => {
+        if (isSettable(ability, block)) return;
+        problems.push({ at: `${at}/${field}/${n}`, problem: `${block ?? 'off'} cannot be set on this model` });
+      });
+    }
+  });
   file.subnets.forEach((s, i) => s.querierIds.forEach((q, n) => want(devices, q, `/subnets/${i}/querierIds/${n}`)));
   file.links.forEach((l, i) => l.carries?.forEach((s, n) => want(subnets, s, `/links/${i}/carries/${n}`)));
   return problems.slice(0, 100);
@@ -530,6 +580,8 @@ export function fileOfPlan(plan: Plan): PlanFile {
     references: flat(plan.references),
     clockGroups: flat(plan.clockGroups),
     clocks: flat(plan.clocks),
+    slotBuses: flat(plan.slotBuses),
+    slotUnits: flat(plan.slotUnits),
     interfaces: owned(plan.interfaces),
     labels: owned(plan.labels),
     subscriptions: owned(plan.subscriptions),

@@ -77,6 +77,18 @@ function model(
     linkOffsetMinNs,
     switching: null,
     clock: clockAbilityFor(id),
+    slots: null,
+  };
+}
+
+/** A unit of a 96-slot chain with blocks of four, set by two rotary selectors that read 01 to 24; 00 is off. */
+function slotUnit(id: string, name: string, talkBlocks: number, hearBlocks: number, highestHeard: number): Model {
+  const plain = model(id, name, 'endpoint', { receive: 0, send: 0, streams: [0, 0] }, [], NONE, NONE);
+  const selector = { kind: 'rotary', count: 2, positions: 10, firstBlockAt: 1, offAt: 0 } as const;
+  return {
+    ...plain,
+    channelsPerStreamMax: 0,
+    slots: { slotCount: 96, blockSize: 4, highestHeard, talkBlocks, hearBlocks, selector },
   };
 }
 
@@ -281,6 +293,9 @@ export const CATALOGUE: readonly Model[] = [
     ends([slow], ['A']),
   ),
   model('master-clock', 'Master clock', 'clock', { receive: 0, send: 0, streams: [0, 0] }, twoLegs, NONE, NONE, [], 0),
+  slotUnit('slot-unit-4', 'Slot unit 4 × 4', 1, 1, 64),
+  slotUnit('slot-unit-in-8', 'Slot unit 8 in', 2, 0, 96),
+  slotUnit('slot-unit-out-8', 'Slot unit 8 out', 0, 2, 96),
   switchModel('edge-switch-24', 'Edge switch 24', { ports: 24, uplinks: TEN_GIGABIT_PAIR }, 'none'),
   switchModel(
     'edge-switch-24p',

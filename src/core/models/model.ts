@@ -1,5 +1,6 @@
 import type { StreamCapability } from '../streams/capability';
 import type { ClockAbility } from '../clocks/ability';
+import type { SlotAbility } from '../slots/slot-ability';
 import type { RateHz } from '../streams/format';
 
 /** A catalogue entry: what a kind of device can do and its limits. A plan keeps its own copy of each model it uses. */
@@ -26,6 +27,8 @@ export interface Model {
   readonly switching: Switching | null;
   /** What it does as a clock; null: not stated (see `abilityOf`). */
   readonly clock: ClockAbility | null;
+  /** Units of a slot bus only. */
+  readonly slots: SlotAbility | null;
 }
 
 export const DEVICE_KINDS = [

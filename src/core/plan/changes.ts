@@ -12,6 +12,8 @@ import type {
   PlanSettings,
   Reference,
   SentStream,
+  SlotBus,
+  SlotUnit,
   StreamLayout,
   Subnet,
   Subscription,
@@ -30,6 +32,8 @@ export interface RecordOfTable {
   references: Reference;
   clockGroups: ClockGroup;
   clocks: ClockSettings;
+  slotBuses: SlotBus;
+  slotUnits: SlotUnit;
   interfaces: Interface;
   labels: ChannelLabel;
   subscriptions: Subscription;
@@ -58,6 +62,8 @@ const FLAT = [
   'references',
   'clockGroups',
   'clocks',
+  'slotBuses',
+  'slotUnits',
 ] as const;
 type FlatName = (typeof FLAT)[number];
 const OWNED = ['interfaces', 'labels', 'subscriptions', 'sentStreams', 'groupChoices', 'layouts'] as const;

@@ -1,9 +1,10 @@
 import { isMulticast, parseAddress, parseCidr } from '../network/address';
 import { rangeOf } from '../network/subnets';
 import { applyChanges, inverseOf, recordKey, type RecordChange, type RecordOfTable, type TableName } from './changes';
-import { channelCount, interfacesOf, labelOf, layoutsOf, modelOf, subscriptionsOf, type Plan } from './plan';
+import { channelCount, interfacesOf, labelledCount, labelOf, layoutsOf, modelOf, subscriptionsOf, type Plan } from './plan';
 import { abilityOf } from '../clocks/ability';
 import { parseClockIdentity } from '../clocks/dataset';
+import { blockCount, isSettable } from '../slots/slot-ability';
 import type {
   ClockGroup,
   ClockSettings,
@@ -18,6 +19,8 @@ import type {
   Reference,
   SentStream,
   Side,
+  SlotBus,
+  SlotUnit,
   Subnet,
   Subscription,
   SwitchSettings,
@@ -39,6 +42,11 @@ export type Command =
   | { readonly kind: 'remove-reference'; readonly referenceId: string }
   | { readonly kind: 'put-clock-group'; readonly group: ClockGroup }
   | { readonly kind: 'remove-clock-group'; readonly groupId: string }
+  | { readonly kind: 'put-slot-bus'; readonly bus: SlotBus }
+  /** Its units are then on no bus. */
+  | { readonly kind: 'remove-slot-bus'; readonly busId: string }
+  | { readonly kind: 'put-slot-unit'; readonly unit: SlotUnit }
+  | { readonly kind: 'remove-slot-unit'; readonly deviceId: string }
   | { readonly kind: 'put-group-choice'; readonly choice: GroupChoice }
   | { readonly kind: 'remove-group-choice'; readonly senderDeviceId: string; readonly slot: number }
   | {
@@ -222,6 +230,20 @@ function changesOfCommand(plan: Plan, command: Command): RecordChange[] | Comman
     }
     case 'remove-clock-group':
       return removalOfClockGroup(plan, command.groupId);
+    case 'put-slot-bus':
+      return put('slotBuses', plan.slotBuses.get(command.bus.id), command.bus);
+    case 'remove-slot-bus': {
+      const bus = plan.slotBuses.get(command.busId);
+      if (bus === undefined) return unknown('busId', command.busId);
+      const units = [...plan.slotUnits.values()].filter((u) => u.busId === bus.id);
+      return [...units.map((u) => remove('slotUnits', u)), remove('slotBuses', bus)];
+    }
+    case 'put-slot-unit':
+      return slotUnitChanges(plan, command.unit);
+    case 'remove-slot-unit': {
+      const unit = plan.slotUnits.get(command.deviceId);
+      return unit ? [remove('slotUnits', unit)] : unknown('deviceId', command.deviceId);
+    }
     case 'put-group-choice': {
       const { choice } = command;
       if (!plan.devices.has(choice.senderDeviceId)) return unknown('choice.senderDeviceId', choice.senderDeviceId);
@@ -266,7 +288,8 @@ function changesOfCommand(plan: Plan, command: Command): RecordChange[] | Comman
       const device = plan.devices.get(command.deviceId);
       if (device === undefined) return unknown('deviceId', command.deviceId);
       const after = { ...device, ...command.change };
-      return deviceProblem(plan, after, 'change') ?? put('devices', device, after);
+      const problem = deviceProblem(plan, after, 'change');
+      return problem ?? [...slotUnitOfModel(plan, after), ...put('devices', device, after)];
     }
     case 'remove-device':
       return removalOfDevice(plan, command.deviceId);
@@ -333,6 +356,8 @@ function removalOfDevice(plan: Plan, deviceId: string): RecordChange[] | Command
   for (const s of plan.sentStreams.get(deviceId)?.values() ?? []) changes.push(remove('sentStreams', s));
   for (const c of plan.groupChoices.get(deviceId)?.values() ?? []) changes.push(remove('groupChoices', c));
   for (const l of layoutsOf(plan, deviceId).values()) changes.push(remove('layouts', l));
+  const slotUnit = plan.slotUnits.get(deviceId);
+  if (slotUnit) changes.push(remove('slotUnits', slotUnit));
   const switchSettings = plan.switches.get(deviceId);
   if (switchSettings) changes.push(remove('switches', switchSettings));
   changes.push(...clockChangesWithout(plan, deviceId));
@@ -365,6 +390,41 @@ function clockChanges(plan: Plan, settings: ClockSettings): RecordChange[] | Com
     return { reason: 'out-of-range', field: 'settings.clockIdentity', value: written, limit };
   }
   return put('clocks', plan.clocks.get(settings.id), { ...settings, clockIdentity });
+}
+
+/** A device that becomes another model keeps its blocks only where they can still be set. */
+function slotUnitOfModel(plan: Plan, device: Device): RecordChange[] {
+  const unit = plan.slotUnits.get(device.id);
+  const ability = plan.models.get(device.modelId)?.slots ?? null;
+  if (unit === undefined) return [];
+  if (ability === null) return [remove('slotUnits', unit)];
+  const isSame = unit.talks.length === ability.talkBlocks && unit.hears.length === ability.hearBlocks;
+  return isSame && [...unit.talks, ...unit.hears].every((block) => isSettable(ability, block))
+    ? []
+    : [remove('slotUnits', unit)];
+}
+
+function slotUnitChanges(plan: Plan, unit: SlotUnit): RecordChange[] | CommandProblem {
+  const ability = modelOf(plan, unit.id)?.slots ?? null;
+  if (ability === null) return unknown('unit.id', unit.id);
+  if (!plan.slotBuses.has(unit.busId)) return unknown('unit.busId', unit.busId);
+  for (const [field, count] of [
+    ['talks', ability.talkBlocks],
+    ['hears', ability.hearBlocks],
+  ] as const) {
+    const blocks = unit[field];
+    if (blocks.length !== count) {
+      const limit = `${count} choices`;
+      return { reason: 'out-of-range', field: `unit.${field}`, value: String(blocks.length), limit };
+    }
+    const wrong = blocks.findIndex((block) => !isSettable(ability, block));
+    if (wrong >= 0) {
+      const value = String(blocks[wrong] ?? 'off');
+      const limit = `1 to ${blockCount(ability)}${isSettable(ability, null) ? ', or off' : ''}`;
+      return { reason: 'out-of-range', field: `unit.${field}[${wrong}]`, value, limit };
+    }
+  }
+  return put('slotUnits', plan.slotUnits.get(unit.id), unit);
 }
 
 function layoutChanges(plan: Plan, { put: layouts, drop }: Extract<Command, { kind: 'lay-out-streams' }>) {
@@ -444,7 +504,7 @@ function clockChangesWithout(plan: Plan, deviceId: string): RecordChange[] {
 function labelChanges(plan: Plan, command: Extract<Command, { kind: 'label-channels' }>) {
   const { deviceId, side } = command;
   if (!plan.devices.has(deviceId)) return unknown('deviceId', deviceId);
-  const count = channelCount(plan, deviceId, side);
+  const count = labelledCount(plan, deviceId, side);
   const changes: RecordChange[] = [];
   for (const [index, { channel, label }] of command.labels.entries()) {
     if (channel < 1 || channel > count) return outOfRange(`labels[${index}].channel`, channel, count);

@@ -146,6 +146,7 @@ function senderCommands(
     linkOffsetMinNs: 0,
     switching: null,
     clock: null,
+    slots: null,
   };
   const onLeg = (leg: 'A' | 'B', text: string | null): Interface => {
     const own = text === null ? null : parseAddress(text);

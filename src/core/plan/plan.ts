@@ -11,6 +11,8 @@ import type {
   PlanSettings,
   Reference,
   SentStream,
+  SlotBus,
+  SlotUnit,
   StreamLayout,
   Subnet,
   Subscription,
@@ -39,6 +41,9 @@ export interface Plan {
   readonly clocks: FlatTable<ClockSettings>;
   readonly references: FlatTable<Reference>;
   readonly clockGroups: FlatTable<ClockGroup>;
+  readonly slotBuses: FlatTable<SlotBus>;
+  /** By device. */
+  readonly slotUnits: FlatTable<SlotUnit>;
   /** By device and interface name. */
   readonly interfaces: OwnedTable<Interface>;
   /** By device and `receive/3` or `send/3`. */
@@ -82,6 +87,8 @@ export function emptyPlan(name: string): Plan {
     clocks: new Map(),
     references: new Map(),
     clockGroups: new Map(),
+    slotBuses: new Map(),
+    slotUnits: new Map(),
     interfaces: new Map(),
     labels: new Map(),
     subscriptions: new Map(),
@@ -120,6 +127,13 @@ export function modelOf(plan: Plan, deviceId: string): Model | undefined {
 
 export function labelOf(plan: Plan, deviceId: string, side: 'receive' | 'send', channel: number): string | null {
   return plan.labels.get(deviceId)?.get(`${side}/${channel}`)?.label ?? null;
+}
+
+/** How many channels of the device can be labelled on this side: those of the network, or those it puts on or takes off slots. */
+export function labelledCount(plan: Plan, deviceId: string, side: 'receive' | 'send'): number {
+  const slots = modelOf(plan, deviceId)?.slots ?? null;
+  const blocks = side === 'receive' ? slots?.hearBlocks : slots?.talkBlocks;
+  return Math.max(channelCount(plan, deviceId, side), (blocks ?? 0) * (slots?.blockSize ?? 0));
 }
 
 /** How many network channels the device has on this side. */

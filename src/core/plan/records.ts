@@ -190,6 +190,28 @@ export interface RateAuthority {
   readonly id: string;
 }
 
+export const BUS_SHAPES = ['ring', 'chain', 'one-way-chain'] as const;
+export type BusShape = (typeof BUS_SHAPES)[number];
+
+/** Units in a row that share numbered slots. On a one-way chain a unit hears only those before it. */
+export interface SlotBus {
+  readonly id: string;
+  readonly name: string;
+  readonly shape: BusShape;
+}
+
+/** A device on a slot bus, and the blocks that its selectors are set to. */
+export interface SlotUnit {
+  /** The device's id. */
+  readonly id: string;
+  readonly busId: string;
+  /** Its place along the cable: lower comes first. */
+  readonly order: number;
+  /** As many as its model can talk on and hear; null: off. Blocks count from 1, in the unit's own block size. */
+  readonly talks: readonly (number | null)[];
+  readonly hears: readonly (number | null)[];
+}
+
 export const SIDES = ['receive', 'send'] as const;
 export type Side = (typeof SIDES)[number];
 

@@ -9,6 +9,7 @@ import { laneFindings } from '../findings/lanes';
 import { groupFindings, groupsMissing, loadFindings } from '../findings/loads';
 import { freeRunningFindings, rateFindings } from '../findings/paces';
 import { doLegsMeet, isSaidByStreams, pathFindings } from '../findings/paths';
+import { slotFindings } from '../findings/slots';
 import { subnetFindings } from '../findings/subnets';
 import { switchFindings } from '../findings/switches';
 import { loadFrameOf, sumLoads, type LoadFrame } from '../network/loads';
@@ -43,6 +44,7 @@ interface Memo extends ReckonMemo {
   readonly laneFindingsByReceiver: ReadonlyMap<string, readonly Finding[]>;
   readonly deviceFindings: readonly Finding[];
   readonly deviceIds: readonly string[];
+  readonly slotFindings: readonly Finding[];
   readonly timeFindings: readonly Finding[];
   readonly rateFindings: readonly Finding[];
   /** By sender. */
@@ -185,6 +187,11 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
       : allocateGroups(orderedStreams(deviceIds, streamsBySender), plan.settings, plan.groupChoices);
   const ownFindings =
     kept && kept.plan.devices === plan.devices ? (old as Memo).deviceFindings : deviceFindings(plan, structure.reach);
+  const areSlotsSame =
+    kept?.plan.slotUnits === plan.slotUnits &&
+    kept.plan.slotBuses === plan.slotBuses &&
+    kept.plan.devices === plan.devices;
+  const slots = areSlotsSame ? (old as Memo).slotFindings : slotFindings(plan);
   const { topology, frame } = structure;
   const before = kept && old ? { streamsBySender: kept.streamsBySender, trees: old.trees } : null;
   const trees = treesBySenderOf(plan, topology, frame, profiles, streamsBySender, before);
@@ -203,6 +210,7 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
     ...timeFindings,
     ...rates,
     ...freeRunningFindings(plan, clocks, runs),
+    ...slots,
     ...deviceIds.flatMap((id) => laneFindingsByReceiver.get(id) ?? []),
   ];
   const memo: Memo = {
@@ -214,6 +222,7 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
     packings,
     laneFindingsByReceiver,
     deviceFindings: ownFindings,
+    slotFindings: slots,
     deviceIds,
     timeFindings,
     rateFindings: rates,

@@ -28,6 +28,8 @@ import {
   type Place,
   type PlanSettings,
   type Reference,
+  type SlotBus,
+  type SlotUnit,
   type Subnet,
   type SwitchSettings,
 } from '../../core/plan/records';
@@ -56,6 +58,10 @@ const COMMAND_KINDS: readonly Sent[] = [
   'remove-reference',
   'put-clock-group',
   'remove-clock-group',
+  'put-slot-bus',
+  'remove-slot-bus',
+  'put-slot-unit',
+  'remove-slot-unit',
   'put-group-choice',
   'remove-group-choice',
   'lay-out-streams',
@@ -114,6 +120,18 @@ class PutClockGroup extends CommandRequest {
 }
 class RemoveClockGroup extends CommandRequest {
   @IsId() groupId: string;
+}
+class PutSlotBus extends CommandRequest {
+  @IsRecordOf('slotBuses') bus: SlotBus;
+}
+class RemoveSlotBus extends CommandRequest {
+  @IsId() busId: string;
+}
+class PutSlotUnit extends CommandRequest {
+  @IsRecordOf('slotUnits') unit: SlotUnit;
+}
+class RemoveSlotUnit extends CommandRequest {
+  @IsId() deviceId: string;
 }
 class PutGroupChoice extends CommandRequest {
   @IsRecordOf('groupChoices') choice: GroupChoice;
@@ -208,6 +226,10 @@ const CLASS_BY_KIND: Readonly<Record<Sent, new () => CommandRequest>> = {
   'remove-reference': RemoveReference,
   'put-clock-group': PutClockGroup,
   'remove-clock-group': RemoveClockGroup,
+  'put-slot-bus': PutSlotBus,
+  'remove-slot-bus': RemoveSlotBus,
+  'put-slot-unit': PutSlotUnit,
+  'remove-slot-unit': RemoveSlotUnit,
   'put-group-choice': PutGroupChoice,
   'remove-group-choice': RemoveGroupChoice,
   'lay-out-streams': LayOutStreams,

@@ -3,7 +3,7 @@
 import Link from 'next/link';
 import { useEffect, useState } from 'react';
 import type { Fix } from '@/core/findings/fixes';
-import { isAboutClocks, type Finding } from '@/core/findings/finding';
+import { isAboutClocks, isAboutSlots, type Finding } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
 import { budgetOfFinding, type Spender } from '@/core/reckon/spenders';
 import { Button } from '@/ui/parts/controls';
@@ -22,6 +22,7 @@ export function findingHref(planId: string, finding: Finding): string {
     const last = channels[channels.length - 1] ?? 1;
     return `/plans/${planId}/lanes?sel=${receiverDeviceId}:${channels[0] ?? 1}-${last}`;
   }
+  if (isAboutSlots(finding)) return `/plans/${planId}/slots?sel=${finding.deviceIds[0] ?? ''}`;
   if (isAboutClocks(finding)) {
     const at = `/plans/${planId}/clocks`;
     if (finding.about === 'group-no-authority') return `${at}?view=rates&sel=group:${finding.groupId}`;

@@ -119,6 +119,7 @@ function commandsForFound(plan: Plan, node: UnknownNode): Command[] {
     linkOffsetMinNs: 1_000_000,
     switching: null,
     clock: null,
+    slots: null,
   };
   return [
     { kind: 'put-model', model },

@@ -1,6 +1,6 @@
 import { isRouted } from '@/core/plan/records';
 import type { Fix } from '@/core/findings/fixes';
-import { isAboutClocks, type Finding } from '@/core/findings/finding';
+import { isAboutClocks, isAboutSlots, type Finding } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
 import { labelOf } from '@/core/plan/plan';
 import type { LaneCaution, LaneReason } from '@/core/reckon/reckoning';
@@ -9,6 +9,7 @@ import type { LaneCheck, LaneState } from '@/field/lane-state';
 import type { SendStep } from '@/field/send';
 import { clockFixWords, clockTitle } from './clock-words';
 import { deviceName, networkFixWords, networkTitle } from './network-words';
+import { slotFixWords, slotTitle } from './slot-words';
 import { channelRuns, count, kHz, time } from './units';
 
 /** The words for what the core returns as data. */
@@ -102,6 +103,7 @@ export function cautionWords(plan: Plan, caution: LaneCaution, senderId: string,
 
 export function findingTitle(plan: Plan, finding: Finding): string {
   if (isAboutClocks(finding)) return clockTitle(plan, finding);
+  if (isAboutSlots(finding)) return slotTitle(plan, finding);
   switch (finding.about) {
     case 'lanes-refused': {
       const { receiverDeviceId, senderDeviceId, channels, reason } = finding;
@@ -169,6 +171,12 @@ export function fixWords(plan: Plan, fix: Fix): string {
     case 'lead-as-found':
     case 'clear-between':
       return clockFixWords(plan, fix);
+    case 'talk-on-block':
+    case 'stop-talking':
+    case 'stop-hearing':
+    case 'move-along':
+    case 'set-slot-rate':
+      return slotFixWords(plan, fix);
     default:
       return networkFixWords(plan, fix);
   }
