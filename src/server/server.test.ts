@@ -256,6 +256,10 @@ describe('what enters the server', () => {
           multicastRouting: true,
         },
       },
+      { kind: 'put-slot-bus', bus: { id: 'bus', name: 'Chain', shape: 'one-way-chain' } },
+      { kind: 'put-slot-unit', unit: { id: 'x', busId: 'bus', order: 1, talks: [1, null], hears: [] } },
+      { kind: 'remove-slot-unit', deviceId: 'x' },
+      { kind: 'remove-slot-bus', busId: 'bus' },
       { kind: 'put-group-choice', choice: { senderDeviceId: 'x', slot: 1, groupA: '239.71.1.1', groupB: null } },
       { kind: 'remove-group-choice', senderDeviceId: 'x', slot: 1 },
       {

@@ -67,7 +67,9 @@ function waysOut(plan: Plan, finding: SlotFinding): SlotFix[] {
         const ids = { deviceId: listener.device.id, behindId: talker.device.id };
         fixes.push({ does: 'move-along', ...ids, commands });
       } else if (talker && finding.why !== 'nobody') {
-        fixes.push(...elsewhere(state, talker, choice, hearersOf(state, talker, choice), listener.ability.highestHeard));
+        fixes.push(
+          ...elsewhere(state, talker, choice, hearersOf(state, talker, choice), listener.ability.highestHeard),
+        );
       }
       if (isSettable(listener.ability, null)) {
         const hears = listener.unit.hears.map((block, n) => (n === finding.choice ? null : block));

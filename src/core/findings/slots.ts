@@ -56,7 +56,9 @@ function unheard({ bus, hearings, units, slotCount }: BusState): Finding[] {
     slots,
     why: why as 'nobody' | 'above-highest' | 'beyond-bus' | 'upstream',
     limit:
-      why === 'beyond-bus' ? slotCount : (units.find((u) => u.device.id === deviceId)?.ability.highestHeard ?? slotCount),
+      why === 'beyond-bus'
+        ? slotCount
+        : (units.find((u) => u.device.id === deviceId)?.ability.highestHeard ?? slotCount),
   }));
 }
 

@@ -1,7 +1,16 @@
 import { isMulticast, parseAddress, parseCidr } from '../network/address';
 import { rangeOf } from '../network/subnets';
 import { applyChanges, inverseOf, recordKey, type RecordChange, type RecordOfTable, type TableName } from './changes';
-import { channelCount, interfacesOf, labelledCount, labelOf, layoutsOf, modelOf, subscriptionsOf, type Plan } from './plan';
+import {
+  channelCount,
+  interfacesOf,
+  labelledCount,
+  labelOf,
+  layoutsOf,
+  modelOf,
+  subscriptionsOf,
+  type Plan,
+} from './plan';
 import { abilityOf } from '../clocks/ability';
 import { parseClockIdentity } from '../clocks/dataset';
 import { blockCount, isSettable } from '../slots/slot-ability';

@@ -172,6 +172,7 @@ describe('the demo and the generator', () => {
       'overload',
       'poe-budget',
       'relay-no-spare',
+      'slot-two-talkers',
     ]);
     expect(r.totals.refusedLanes).toBe(2);
   });

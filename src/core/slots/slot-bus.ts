@@ -157,3 +157,20 @@ export function reordered(units: readonly UnitOnBus[], deviceId: string, to: num
   others.splice(Math.max(0, Math.min(to, others.length)), 0, moved);
   return others.flatMap(({ unit }, n) => (unit.order === n + 1 ? [] : [{ ...unit, order: n + 1 }]));
 }
+
+/** A free block for every choice of the bus that could talk and does not, in the order of the cable; as records. */
+export function withBlocksChosen(plan: Plan, bus: SlotBus): SlotUnit[] {
+  const changed = new Map<string, SlotUnit>();
+  let state = busState(plan, bus);
+  for (const { device, unit, ability } of state.units) {
+    for (const [choice, block] of unit.talks.entries()) {
+      const free = block === null ? freeBlocks(state, ability)[0] : undefined;
+      if (free === undefined) continue;
+      const before = changed.get(device.id) ?? unit;
+      const after = { ...before, talks: before.talks.map((b, n) => (n === choice ? free : b)) };
+      changed.set(device.id, after);
+      state = busState({ ...plan, slotUnits: new Map([...plan.slotUnits, ...changed]) }, bus);
+    }
+  }
+  return [...changed.values()];
+}

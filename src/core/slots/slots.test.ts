@@ -10,7 +10,7 @@ import { BUS_SHAPES, type SlotBus, type SlotUnit } from '../plan/records';
 import { apply, deviceOf } from '../plan/test-plan';
 import { reckon } from '../reckon/reckon';
 import { blockCount, isSettable, selectorPositions, slotsOfBlock, type SlotAbility } from './slot-ability';
-import { busState, freeBlocks, newUnit, reordered, unitsOf } from './slot-bus';
+import { busState, freeBlocks, newUnit, reordered, unitsOf, withBlocksChosen } from './slot-bus';
 
 const rotary = { kind: 'rotary', count: 2, positions: 10, firstBlockAt: 1, offAt: 0 } as const;
 const ABILITY: SlotAbility = {
@@ -33,7 +33,10 @@ describe('the selectors of a unit', () => {
   });
 
   test('a row of toggles counts in twos from block 1 at zero', () => {
-    const toggles = { ...ABILITY, selector: { kind: 'toggles', count: 5, positions: 2, firstBlockAt: 0, offAt: 31 } } as const;
+    const toggles = {
+      ...ABILITY,
+      selector: { kind: 'toggles', count: 5, positions: 2, firstBlockAt: 0, offAt: 31 },
+    } as const;
     expect(selectorPositions(toggles, 1)).toEqual([0, 0, 0, 0, 0]);
     expect(selectorPositions(toggles, 20)).toEqual([1, 0, 0, 1, 1]);
     expect(selectorPositions(toggles, null)).toEqual([1, 1, 1, 1, 1]);
@@ -221,6 +224,21 @@ describe('who talks and who hears', () => {
     );
   });
 
+  test('blocks are chosen for those who talk nowhere yet, and nobody who talks is moved', () => {
+    const off: Row = { model: 'slot-unit-in-8', talks: [null, null], hears: [] };
+    const plan = planOf('ring', [four(1, 1), off, four(null, 2), four(3, null)]);
+    const chosen = withBlocksChosen(plan, plan.slotBuses.get('bus') as SlotBus);
+    expect(chosen.map((u) => [u.id, u.talks])).toEqual([
+      ['unit-2', [2, 4]],
+      ['unit-3', [5]],
+    ]);
+    const after = done(
+      plan,
+      chosen.map((unit) => ({ kind: 'put-slot-unit', unit })),
+    );
+    expect(slotFindings(after)).toEqual([]);
+  });
+
   test('law: every way out takes its finding away', () => {
     fc.assert(
       fc.property(anyPlan, (plan) => {
@@ -306,7 +324,12 @@ describe('as commands', () => {
   test('the reckoning tells what is wrong at once, and only then', () => {
     const before = reckon(plan);
     expect(before.findings).toEqual([]);
-    const after = reckon(done(plan, [{ kind: 'put-slot-unit', unit: { id: 'unit-2', busId: 'bus', order: 2, talks: [1], hears: [null] } }]), before);
+    const after = reckon(
+      done(plan, [
+        { kind: 'put-slot-unit', unit: { id: 'unit-2', busId: 'bus', order: 2, talks: [1], hears: [null] } },
+      ]),
+      before,
+    );
     expect(after.findings).toMatchObject([{ about: 'slot-two-talkers', severity: 'refusal', stage: 'slots' }]);
   });
 });

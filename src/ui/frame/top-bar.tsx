@@ -161,7 +161,8 @@ function FieldState() {
   let speaking = 0;
   for (const d of plan.devices.values()) {
     const model = plan.models.get(d.modelId);
-    if (model && model.streamsReceive + model.streamsSend > 0) speaking += 1;
+    // Clocks are heard of too, although they carry no streams.
+    if (model && (model.streamsReceive + model.streamsSend > 0 || model.kind === 'clock')) speaking += 1;
   }
   return (
     <span data-testid="answering">

@@ -2,7 +2,7 @@
 
 import { useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
-import { labelOf } from '@/core/plan/plan';
+import { labelledCount, labelOf } from '@/core/plan/plan';
 import type { Device, Side } from '@/core/plan/records';
 import { labelsFromSenders, usesOfName } from '@/core/plan/rename';
 import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
@@ -27,15 +27,12 @@ export function ChannelLabels({
   device: Device;
   onClose: () => void;
 }) {
-  const model = plan.models.get(device.modelId);
-  const sides = (['receive', 'send'] as const).filter((s) =>
-    s === 'receive' ? model?.channelsReceive : model?.channelsSend,
-  );
+  const sides = (['receive', 'send'] as const).filter((s) => labelledCount(plan, device.id, s) > 0);
   const [side, setSide] = useState<Side>(sides[0] ?? 'receive');
   const [isMany, setMany] = useState(false);
   const [asked, setAsked] = useState<Rename | null>(null);
   const [attempt, setAttempt] = useState(0);
-  const channels = side === 'receive' ? (model?.channelsReceive ?? 0) : (model?.channelsSend ?? 0);
+  const channels = labelledCount(plan, device.id, side);
   const budget = view.budgets.get(device.id);
   const used = side === 'receive' ? budget?.channelsReceive : budget?.channelsSend;
   const hearers = side === 'send' ? hearersOf(view, device.id) : null;

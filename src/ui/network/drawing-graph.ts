@@ -123,10 +123,13 @@ export function drawingGraph(plan: Plan, view: View, folds: ReadonlyMap<string, 
     return node;
   };
   for (const device of plan.devices.values()) {
+    // A unit of a slot bus into which nothing of the network can be plugged.
+    const model = plan.models.get(device.modelId);
+    if (model?.slots && model.ports.length === 0) continue;
     const path = pathOf(plan, device.placeId);
     const placeId = path[path.length - 1]?.id ?? NO_PLACE;
     const closed = path.find((p) => folds.get(p.id) === 'closed');
-    const isSwitch = plan.models.get(device.modelId)?.switching != null;
+    const isSwitch = model?.switching != null;
     const title = path.map((p) => p.name).join(' / ') || 'No place';
     let node;
     let row: string | null = null;

@@ -226,7 +226,8 @@ describe('the drawing', () => {
       const folds = new Map([...usualFolds(plan).keys()].map((id) => [id, fold]));
       const { nodes, edges } = graphOf(plan, view, folds);
       const boxes = nodes.filter((n) => n.kind !== 'place');
-      expect(boxes.flatMap((n) => n.deviceIds).sort()).toEqual([...plan.devices.keys()].sort());
+      const plugged = [...plan.devices.values()].filter((d) => plan.models.get(d.modelId)?.slots === null);
+      expect(boxes.flatMap((n) => n.deviceIds).sort()).toEqual(plugged.map((d) => d.id).sort());
       const drawn = edges.flatMap((e) => e.linkIds);
       expect(new Set(drawn).size).toBe(drawn.length);
       const nodeOf = new Map(boxes.flatMap((n) => n.deviceIds.map((id) => [id, n.id] as const)));

@@ -33,13 +33,13 @@ export function AddDevices({
   onAdded,
 }: {
   plan: Plan;
-  /** Switches only, or everything. */
-  kind?: 'device' | 'switch';
+  /** Switches or units of slot buses only, or everything. */
+  kind?: 'device' | 'switch' | 'slot-unit';
   onClose: () => void;
   onAdded: (ids: string[]) => void;
 }) {
   const models = [...new Map([...CATALOGUE, ...plan.models.values()].map((m) => [m.id, m])).values()].filter(
-    (m) => kind === 'device' || m.switching !== null,
+    (m) => kind === 'device' || (kind === 'switch' ? m.switching !== null : m.slots !== null),
   );
   const subnets = [...plan.subnets.values()];
   const firstOf = (role: string) => subnets.find((s) => s.role === role)?.id ?? '';
