@@ -1,4 +1,4 @@
-import { readNode } from './resources';
+import { readNode } from '../core/formats/is04';
 import { ClockWatch, type FoundClock } from './clock-watch';
 
 const A = '001B19FFFE000001';

@@ -1,10 +1,6 @@
-/** The clock of a node as IS-04 tells it. */
-export interface FoundClock {
-  /** Sixteen hexadecimal digits in capitals; null: an oscillator of its own, no PTP. */
-  readonly gmid: string | null;
-  readonly locked: boolean;
-  readonly traceable: boolean;
-}
+import type { FoundClock } from '../core/formats/is04';
+
+export type { FoundClock };
 
 /** Something that happened to the clocks of the field, with its time. */
 export type ClockEvent = { readonly at: number; readonly deviceIds: readonly string[] } & (

@@ -18,7 +18,7 @@ import {
   type FlowResource,
   type FollowedPath,
   type NodeResource,
-} from './resources';
+} from '../core/formats/is04';
 
 /** One node of the field with everything read from it. */
 export interface FieldNode {

@@ -1,6 +1,6 @@
 import WebSocket from 'ws';
 import { requestJson } from './http-json';
-import { FOLLOWED, type FollowedPath } from './resources';
+import { FOLLOWED, type FollowedPath } from '../core/formats/is04';
 
 type Raw = Record<string, unknown>;
 

@@ -1,7 +1,7 @@
 import type { RecordChange } from '../core/plan/changes';
 import type { FoundLink } from '../core/findings/field-links';
 import type { ClockEvent, FoundClock } from '../field/clock-watch';
-import type { NodeInterface } from '../field/resources';
+import type { NodeInterface } from '../core/formats/is04';
 import type { DeviceFailure } from '../field/http-json';
 import type { FieldOnly, LaneEvidence } from '../field/lane-state';
 

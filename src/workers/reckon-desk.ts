@@ -1,11 +1,12 @@
 import { linkOffsetTerms, transitOf } from '../core/delay/link-offset';
-import { planOfFile } from '../core/formats/plan-file';
+import { planOfFile, readPlanFile } from '../core/formats/plan-file';
 import { formatAddress } from '../core/network/address';
 import { CABLE_NS_PER_METRE, waitBehindFrameNs, type Way } from '../core/network/topology';
 import { flowOf } from '../core/network/loads';
 import { reachOf } from '../core/network/reach';
 import { applyChanges } from '../core/plan/changes';
 import { applyCommands } from '../core/plan/commands';
+import { mergePlan } from '../core/plan/merge-plan';
 import type { Plan } from '../core/plan/plan';
 import { pairOf, profileOf } from '../core/reckon/profile';
 import { reckon } from '../core/reckon/reckon';
@@ -179,6 +180,7 @@ export function reckonDesk(): ReckonWorker {
   let current: Reckoning | null = null;
   let previewed: Reckoning | null = null;
   let repack: PlanRepack | null = null;
+  let other: Plan | null = null;
 
   function move(plan: Plan): ReckoningDelta {
     const startedAt = performance.now();
@@ -278,6 +280,15 @@ export function reckonDesk(): ReckonWorker {
     },
     repackCommands() {
       return repack?.commands() ?? [];
+    },
+    readOther(content) {
+      const read = readPlanFile(content);
+      other = read.ok ? read.plan : null;
+      return read.ok ? [] : read.problems;
+    },
+    mergeOther(takeDiffering) {
+      if (current === null || other === null) return null;
+      return mergePlan(current.plan, other, new Set(takeDiffering));
     },
     fixesFor(finding) {
       return current === null ? [] : provenFixes(current, finding);

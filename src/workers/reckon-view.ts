@@ -2,7 +2,8 @@ import type { Fix } from '../core/findings/fixes';
 import type { Finding } from '../core/findings/finding';
 import type { RecordChange } from '../core/plan/changes';
 import type { Command, CommandProblem } from '../core/plan/commands';
-import type { PlanFile } from '../core/formats/plan-file';
+import type { FileProblem, PlanFile } from '../core/formats/plan-file';
+import type { MergedKind, PlanMerge } from '../core/plan/merge-plan';
 import type { Overlap } from '../core/reckon/overlap';
 import type { RepackOptions, RepackState } from '../core/reckon/repack-plan';
 import type { Spender } from '../core/reckon/spenders';
@@ -222,4 +223,8 @@ export interface ReckonWorker {
   /** Searches on for so many milliseconds. Null where none was begun, or the plan has changed since. */
   workOnRepack(ms: number): RepackState | null;
   repackCommands(): readonly Command[];
+  /** Reads the file of another plan and keeps it, to be held against this one. Empty: it is sound. */
+  readOther(content: string): readonly FileProblem[];
+  /** Null where no sound file was read. */
+  mergeOther(takeDiffering: readonly MergedKind[]): PlanMerge | null;
 }

@@ -3,6 +3,7 @@ import type { Topology } from '../network/topology';
 import type { Command } from '../plan/commands';
 import { freeId } from '../plan/propose-devices';
 import type { Plan } from '../plan/plan';
+import { sameValue } from '../plan/same-value';
 import type { ClockGroup, ClockSettings } from '../plan/records';
 import { CLOCK_PROFILES, type ClockProfile } from './ability';
 import { plannedClock, type PlannedClock } from './clock-settings';
@@ -142,13 +143,9 @@ export function proposeClocks(plan: Plan, topology: Topology): ClockProposal {
   for (const [id, groupId] of rates.groupByDevice) set(id, { groupId });
   const commands: Command[] = [...rates.commands];
   for (const [id, wanted] of settings) {
-    if (!isSame(plan.clocks.get(id), wanted)) commands.push({ kind: 'put-clock', settings: wanted });
+    if (!sameValue(plan.clocks.get(id), wanted)) commands.push({ kind: 'put-clock', settings: wanted });
   }
   return { commands, choices };
-}
-
-function isSame(a: ClockSettings | undefined, b: ClockSettings): boolean {
-  return a !== undefined && JSON.stringify(Object.entries(a).sort()) === JSON.stringify(Object.entries(b).sort());
 }
 
 /** The first profile that all accept: the common subset takes over quickest among those that AES67 devices keep. */

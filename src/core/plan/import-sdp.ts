@@ -1,3 +1,4 @@
+import type { SdpSource } from '../formats/recognise';
 import { readSdp, type SdpAudio } from '../formats/sdp';
 import type { Model } from '../models/model';
 import { formatAddress, isInBlock, parseAddress, parseCidr } from '../network/address';
@@ -7,12 +8,6 @@ import { freeName } from './free';
 import type { Plan } from './plan';
 import { freeId } from './propose-devices';
 import type { GroupChoice, Interface, StreamLayout } from './records';
-
-/** One SDP as it came: from a file, or out of an archive. */
-export interface SdpSource {
-  readonly name: string;
-  readonly text: string;
-}
 
 export interface SdpItem {
   readonly name: string;

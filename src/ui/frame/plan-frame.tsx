@@ -3,6 +3,7 @@
 import { useEffect, useState, type ReactNode } from 'react';
 import { openPlan, usePlan } from '@/ui/session/plan-store';
 import { redo, undo } from '@/ui/session/actions';
+import { TakeInHost } from '@/ui/take-in/take-in-host';
 import { FindAndDo } from './find-and-do';
 import { PreviewBar } from './preview-bar';
 import { Rail } from './rail';
@@ -55,6 +56,7 @@ export function PlanFrame({ planId, children }: { planId: string; children: Reac
       </div>
       <PreviewBar />
       <TotalsStrip />
+      <TakeInHost />
       {isFinding ? <FindAndDo planId={planId} onClose={() => setFinding(false)} /> : null}
     </div>
   );

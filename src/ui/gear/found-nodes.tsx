@@ -1,12 +1,8 @@
 'use client';
 
 import { useState } from 'react';
-import type { Model } from '@/core/models/model';
-import { isInBlock, parseAddress, parseCidr } from '@/core/network/address';
-import type { Command } from '@/core/plan/commands';
+import { commandsForNode } from '@/core/plan/import-nodes';
 import type { Plan } from '@/core/plan/plan';
-import { freeId } from '@/core/plan/propose-devices';
-import { freeName } from '@/core/plan/free';
 import type { UnknownNode } from '@/server/messages';
 import { Button, Modal, SelectField } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
@@ -65,7 +61,10 @@ function FoundNode({
         {count(node.channelsSend, 'sender channel')} in {count(node.streamsSend, 'stream')}
       </p>
       <div className="mt-2 flex items-center gap-2">
-        <Button tone="main" onClick={() => void commit(`add ${node.label} as found`, commandsForFound(plan, node))}>
+        <Button
+          tone="main"
+          onClick={() => void commit(`add ${node.label} as found`, commandsForNode(plan, node).commands)}
+        >
           Add as found
         </Button>
         <span className="text-dim">or bind to</span>
@@ -88,59 +87,4 @@ function FoundNode({
       </div>
     </li>
   );
-}
-
-/** A device with a model made from what the node tells: channels and streams; formats are those every device must have. */
-function commandsForFound(plan: Plan, node: UnknownNode): Command[] {
-  const deviceId = freeId(node.label, plan.devices);
-  const modelId = freeId(`found-${node.label}`, plan.models);
-  const address = node.addresses.find((a) => parseAddress(a) !== null) ?? null;
-  const subnet = [...plan.subnets.values()].find((s) => {
-    const block = parseCidr(s.cidr);
-    const parsed = address === null ? null : parseAddress(address);
-    return block !== null && parsed !== null && isInBlock(parsed, block);
-  });
-  const model: Model = {
-    id: modelId,
-    name: `${node.label}, as found`,
-    maker: '',
-    kind: 'endpoint',
-    channelsReceive: node.channelsReceive,
-    channelsSend: node.channelsSend,
-    channelPool: null,
-    streamsReceive: node.streamsReceive,
-    streamsSend: node.streamsSend,
-    channelsPerStreamMax: 8,
-    // AES67 makes 48 kHz at 1 ms mandatory; a receiver of level A takes up to eight channels of it.
-    sends: { formats: [{ encodings: ['L24'], ratesHz: [48_000], packetTimesUs: [1000], channelsMax: 8 }], levels: [] },
-    receives: { formats: [], levels: ['A'] },
-    ratesHz: [48_000],
-    ports: [{ name: 'Media', role: 'A', bitsPerSecond: 1_000_000_000 }],
-    linkOffsetMinNs: 1_000_000,
-    switching: null,
-    clock: null,
-    slots: null,
-  };
-  return [
-    { kind: 'put-model', model },
-    {
-      kind: 'add-device',
-      device: {
-        id: deviceId,
-        name: freeName(plan, node.label),
-        modelId,
-        placeId: null,
-        rateHz: 48_000,
-        sendsEncoding: null,
-        sendsPacketTimeUs: null,
-        linkOffsetNs: null,
-        sendsUnicast: false,
-        isPatchForeign: false,
-        serial: node.serial,
-        nodeId: node.nodeId,
-        notes: '',
-      },
-    },
-    { kind: 'put-interface', interface: { deviceId, name: 'A', subnetId: subnet?.id ?? null, address } },
-  ];
 }

@@ -15,6 +15,7 @@ import { commit, previewBatch } from '@/ui/session/actions';
 import type { ChannelRef } from '@/ui/session/api';
 import { usePlan } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
+import { askToTakeIn } from '@/ui/take-in/asked';
 import { FeedBar, receiverWords } from './feed-bar';
 import { laneRows, rowKey, type ChannelRow, type Sort, type StateFilter } from './lane-rows';
 import { edgeName } from './loom';
@@ -23,9 +24,7 @@ import { LanePanel } from './lane-panel';
 import { LaneSheet } from './lane-sheet';
 import { clearSelection, parseSelection, selectionText, selectRows, useSelection } from './selection';
 import { MoveDialog, SwapDialog } from './move-dialog';
-import { PatchDialog } from './patch-dialog';
 import { RepackDialog } from './repack-dialog';
-import { SdpDialog } from './sdp-dialog';
 import { SendDialog } from './send-dialog';
 
 const STATES: readonly StateFilter[] = [
@@ -59,7 +58,7 @@ export function LanesStage({ planId }: { planId: string }) {
   const [sort, setSort] = useState<Sort>({ column: 'channel', isDescending: false });
   const [folded, setFolded] = useState(NO_FOLDS);
   const [isFeeding, setFeeding] = useState(false);
-  const [dialog, setDialog] = useState<'swap' | 'move' | 'patch' | 'sdp' | 'repack' | null>(null);
+  const [dialog, setDialog] = useState<'swap' | 'move' | 'repack' | null>(null);
   const [sending, setSending] = useState<readonly ChannelRef[] | null>(null);
   const { selected } = useSelection();
   const deferredText = useDeferredValue(text);
@@ -241,8 +240,8 @@ export function LanesStage({ planId }: { planId: string }) {
                   { words: 'Repack the streams …', run: () => setDialog('repack') },
                 ],
                 [
-                  { words: 'Take in a patch list …', run: () => setDialog('patch') },
-                  { words: 'Take in senders from SDP …', run: () => setDialog('sdp') },
+                  { words: 'Take in a patch list …', run: () => askToTakeIn('patch-list') },
+                  { words: 'Take in senders from SDP …', run: () => askToTakeIn('sdp') },
                   {
                     words: 'Save all as a patch list',
                     run: () => saveText('patch-list.csv', 'text/csv', writePatchList(basePlan)),
@@ -321,10 +320,6 @@ export function LanesStage({ planId }: { planId: string }) {
         <MoveDialog plan={basePlan} from={receivers[0]?.deviceId ?? null} onClose={() => setDialog(null)} />
       ) : dialog === 'repack' ? (
         <RepackDialog plan={basePlan} onClose={() => setDialog(null)} />
-      ) : dialog === 'sdp' ? (
-        <SdpDialog plan={basePlan} onClose={() => setDialog(null)} />
-      ) : dialog === 'patch' ? (
-        <PatchDialog plan={basePlan} onClose={() => setDialog(null)} />
       ) : null}
       {sending ? (
         <SendDialog

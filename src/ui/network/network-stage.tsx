@@ -14,9 +14,9 @@ import { NoRows, ViewTabs } from '@/ui/parts/view-tabs';
 import { commitWithUndo } from '@/ui/session/actions';
 import { reckonWorker, type View } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
+import { askToTakeIn } from '@/ui/take-in/asked';
 import type { StreamView } from '@/workers/reckon-view';
 import { AddressesDialog } from './addresses-dialog';
-import { ImportDialog } from './import-dialog';
 import { NetworkPanel } from './network-panel';
 import { cableRows, streamRows, subnetRows, switchRows } from './network-rows';
 import { PlugDialog } from './plug-dialog';
@@ -58,7 +58,6 @@ export function NetworkStage() {
   const [isAddingSubnet, setAddingSubnet] = useState(false);
   const [isAddressing, setAddressing] = useState(false);
   const [isAddingSwitch, setAddingSwitch] = useState(false);
-  const [isImporting, setImporting] = useState(false);
   const selection = useMemo(() => parseNetworkSelection(selectionText), [selectionText]);
   const streams = useStreams(shown?.view ?? null, name === 'streams');
   const words = useMemo(() => text.trim().toLowerCase().split(/\s+/).filter(Boolean), [text]);
@@ -148,7 +147,7 @@ export function NetworkStage() {
               Take out <Key>Del</Key>
             </Button>
           ) : null}
-          <Button onClick={() => setImporting(true)}>Take in …</Button>
+          <Button onClick={() => askToTakeIn('network-table')}>Take in …</Button>
           <Button disabled={isEmpty} onClick={() => setAddressing(true)}>
             Addresses …
           </Button>
@@ -181,7 +180,7 @@ export function NetworkStage() {
             <Button tone="main" autoFocus onClick={() => setAddingSwitch(true)}>
               Add the first switch
             </Button>
-            <Button onClick={() => setImporting(true)}>Take in a table …</Button>
+            <Button onClick={() => askToTakeIn('network-table')}>Take in a table …</Button>
           </p>
         </div>
       ) : name === 'drawing' ? (
@@ -250,7 +249,6 @@ export function NetworkStage() {
           }}
         />
       ) : null}
-      {isImporting ? <ImportDialog plan={plan} onClose={() => setImporting(false)} /> : null}
       {isAddressing ? (
         <AddressesDialog
           plan={plan}

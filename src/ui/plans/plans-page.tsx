@@ -10,7 +10,7 @@ import { toast } from 'sonner';
 import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { PLAN_FILE_MAX_BYTES } from '@/core/formats/plan-file';
-import { readTextFile } from '@/ui/parts/read-file';
+import { readTextFile } from '@/ui/take-in/read-file';
 import { api, ApiProblem } from '@/ui/session/api';
 import { thisAuthor } from '@/ui/session/author';
 import type { PlanSummary } from '@/store/plan-store';

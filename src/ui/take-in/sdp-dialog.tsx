@@ -1,36 +1,53 @@
 'use client';
 
 import { useMemo, useState } from 'react';
-import { importSdp, type SdpItem, type SdpSource } from '@/core/plan/import-sdp';
+import { recogniseSdp, TAKEN_IN_MAX_BYTES, type Recognised, type SdpSource } from '@/core/formats/recognise';
+import { importSdp, type SdpItem } from '@/core/plan/import-sdp';
 import type { Plan } from '@/core/plan/plan';
 import { Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
-import { FileDrop } from '@/ui/parts/file-drop';
-import { readTextFile } from '@/ui/parts/read-file';
-import { TableProblems } from '@/ui/parts/table-problems';
+import { FileDrop } from './file-drop';
+import { TableProblems } from './table-problems';
 import { count, kHz, packetTime } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
 
-const FILE_MAX_BYTES = 64_000;
 const FILES_MAX = 500;
 
-/** SDP files of senders that are not in the plan: each held against it, nothing applied before yes. */
-export function SdpDialog({ plan, onClose }: { plan: Plan; onClose: () => void }) {
-  const [sources, setSources] = useState<readonly SdpSource[]>([]);
-  const [unread, setUnread] = useState<readonly string[]>([]);
+interface Looked {
+  readonly sources: readonly SdpSource[];
+  readonly unread: readonly string[];
+}
+
+/** All descriptions of what was recognised, and what was none. */
+function lookedAt(found: readonly Recognised[]): Looked {
+  return {
+    sources: found.flatMap((f) => (f.kind === 'sdp' ? f.sources : [])),
+    unread: found.flatMap((f) =>
+      f.kind === 'sdp'
+        ? f.unread.map((u) => `${f.name}, ${u.name}: ${u.problem}`)
+        : [`${f.name}: ${f.kind === 'unknown' ? f.problem : 'it is no session description'}`],
+    ),
+  };
+}
+
+/** SDP of senders that are not in the plan, from files, archives or announcements: held against it, nothing applied before yes. */
+export function SdpDialog({ plan, found, onClose }: { plan: Plan; found: readonly Recognised[]; onClose: () => void }) {
+  const [{ sources, unread }, setLooked] = useState<Looked>(() => lookedAt(found));
   const { items, commands } = useMemo(() => importSdp(plan, sources), [plan, sources]);
   const added = new Set(items.flatMap((i) => (i.verdict === 'new' ? [i.device] : [])));
   const read = async (list: readonly File[]) => {
-    const good: SdpSource[] = [];
-    const bad: string[] =
-      list.length > FILES_MAX ? [`only the first ${FILES_MAX} of ${list.length} files are read`] : [];
+    const recognised: Recognised[] = [];
     for (const file of list.slice(0, FILES_MAX)) {
-      const result = await readTextFile(file, FILE_MAX_BYTES);
-      if ('problem' in result) bad.push(`${file.name}: ${result.problem}`);
-      else good.push({ name: file.name, text: result.text });
+      const bytes = file.size > TAKEN_IN_MAX_BYTES ? null : new Uint8Array(await file.arrayBuffer());
+      recognised.push(
+        bytes === null
+          ? { kind: 'unknown', name: file.name, problem: 'the file is too large' }
+          : recogniseSdp(file.name, bytes),
+      );
     }
-    setSources(good);
-    setUnread(bad);
+    const looked = lookedAt(recognised);
+    const beyond = list.length > FILES_MAX ? [`only the first ${FILES_MAX} of ${list.length} files are read`] : [];
+    setLooked({ ...looked, unread: [...looked.unread, ...beyond] });
   };
   return (
     <Modal title="Take in senders from SDP" onClose={onClose} wide>
@@ -38,12 +55,12 @@ export function SdpDialog({ plan, onClose }: { plan: Plan; onClose: () => void }
         <FileDrop
           words="Drop files here, or choose them:"
           label="SDP files"
-          accept=".sdp,.txt,application/sdp,text/plain"
+          accept=".sdp,.txt,.zip,application/sdp,text/plain,application/zip"
           isMany
           onFiles={(files) => void read(files)}
         >
-          A sender that the plan does not know becomes a device with the channels, format and groups that its files
-          tell. Its streams are held as they are, and its patch is never written.
+          One by one, or as a zip. A sender that the plan does not know becomes a device with the channels, format and
+          groups that its files tell. Its streams are held as they are, and its patch is never written.
         </FileDrop>
         <TableProblems problems={unread.map((problem) => ({ line: 0, problem }))} />
         {items.length > 0 ? (

@@ -4,12 +4,14 @@ import { useMemo, useState } from 'react';
 import { PATCH_COLUMNS, PATCH_MAX_BYTES, readPatchList, type PatchRow } from '@/core/formats/patch-list';
 import type { TableProblem } from '@/core/formats/table';
 import { importPatch, type PatchItem } from '@/core/plan/import-patch';
+import type { Recognised } from '@/core/formats/recognise';
 import type { Plan } from '@/core/plan/plan';
 import { Button, Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
-import { FileDrop } from '@/ui/parts/file-drop';
-import { readTextFile } from '@/ui/parts/read-file';
-import { TableProblems } from '@/ui/parts/table-problems';
+import { firstText } from './asked';
+import { FileDrop } from './file-drop';
+import { readTextFile } from './read-file';
+import { TableProblems } from './table-problems';
 import { count } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
 
@@ -26,8 +28,19 @@ async function readPatchFile(file: File): Promise<PatchTable> {
 }
 
 /** A patch list taken in: every line is held against the plan, and nothing is applied before yes. */
-export function PatchDialog({ plan, onClose }: { plan: Plan; onClose: () => void }) {
-  const [table, setTable] = useState<PatchTable | null>(null);
+export function PatchDialog({
+  plan,
+  found,
+  onClose,
+}: {
+  plan: Plan;
+  found: readonly Recognised[];
+  onClose: () => void;
+}) {
+  const [table, setTable] = useState<PatchTable | null>(() => {
+    const dropped = firstText(found);
+    return dropped === null ? null : { name: dropped.name, ...readPatchList(dropped.text) };
+  });
   const [linesShown, setLinesShown] = useState(200);
   const { items, commands } = useMemo(() => importPatch(plan, table?.rows ?? []), [plan, table]);
   const differing = items.filter((i) => i.verdict === 'differs');

@@ -10,13 +10,15 @@ import {
 } from '@/core/formats/network-csv';
 import { rowsOfField } from '@/core/plan/import-field';
 import { commandsOfImport, importNetwork, type ImportItem, type NetworkRow } from '@/core/plan/import-network';
+import type { Recognised } from '@/core/formats/recognise';
 import type { Plan } from '@/core/plan/plan';
-import { readTextFile } from '@/ui/parts/read-file';
+import { firstText } from './asked';
+import { readTextFile } from './read-file';
 import { saveText } from '@/ui/parts/save-text';
-import { TableProblems } from '@/ui/parts/table-problems';
+import { TableProblems } from './table-problems';
 import { Button, Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
-import { FileDrop } from '@/ui/parts/file-drop';
+import { FileDrop } from './file-drop';
 import { deviceName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
@@ -25,13 +27,24 @@ import { usePlan } from '@/ui/session/plan-store';
 type Source = 'file' | 'field';
 
 /** The plan as the network really is: from a table, or from what the devices tell. Nothing is applied before yes. */
-export function ImportDialog({ plan, onClose }: { plan: Plan; onClose: () => void }) {
+export function NetworkDialog({
+  plan,
+  found,
+  onClose,
+}: {
+  plan: Plan;
+  found: readonly Recognised[];
+  onClose: () => void;
+}) {
   const [source, setSource] = useState<Source>('file');
   const [table, setTable] = useState<{
     name: string;
     rows: readonly NetworkRow[];
     problems: readonly TableProblem[];
-  } | null>(null);
+  } | null>(() => {
+    const dropped = firstText(found);
+    return dropped === null ? null : { name: dropped.name, ...readNetworkCsv(dropped.text) };
+  });
   const [linesShown, setLinesShown] = useState(200);
   const [shown, setShown] = useState<'all' | 'changes'>('changes');
   const devices = usePlan((s) => s.field.devices);

@@ -1,10 +1,17 @@
-import { parseClockIdentity } from '../core/clocks/dataset';
-import type { FoundClock } from './clock-watch';
+import { parseClockIdentity } from '../clocks/dataset';
 
 /** The parts of IS-04 resources that we read. Devices send all sorts of things: nothing is taken on trust. */
 
 export const FOLLOWED = ['nodes', 'devices', 'flows', 'senders', 'receivers'] as const;
 export type FollowedPath = (typeof FOLLOWED)[number];
+
+/** The clock of a node as IS-04 tells it. */
+export interface FoundClock {
+  /** Sixteen hexadecimal digits in capitals; null: an oscillator of its own, no PTP. */
+  readonly gmid: string | null;
+  readonly locked: boolean;
+  readonly traceable: boolean;
+}
 
 export interface NodeResource {
   readonly id: string;

@@ -1,0 +1,198 @@
+import { RATES_HZ, type RateHz } from '../streams/format';
+import { readDevice, readEnd, readFlow, readNode, type EndResource } from './is04';
+
+/**
+ * IS-04 resources as JSON, as a registry's Query API or a node tells them: one resource, a list of them, or lists by name
+ * (`{"nodes": […], "devices": […], …}`). What they tell of nodes that carry audio; pictures and data are counted, not read.
+ */
+
+export interface NmosNode {
+  readonly nodeId: string;
+  readonly label: string;
+  readonly serial: string | null;
+  readonly addresses: readonly string[];
+  readonly channelsSend: number;
+  readonly channelsReceive: number;
+  readonly streamsSend: number;
+  readonly streamsReceive: number;
+  /** The rate of its flows where all have one; null: not told. */
+  readonly rateHz: RateHz | null;
+  /** Senders and receivers of other formats. */
+  readonly otherEnds: number;
+}
+
+export interface NmosProblem {
+  /** JSON pointer into the document. */
+  readonly at: string;
+  readonly problem: string;
+}
+
+export interface NmosResult {
+  readonly nodes: readonly NmosNode[];
+  readonly problems: readonly NmosProblem[];
+}
+
+export const NMOS_JSON_MAX_BYTES = 40_000_000;
+/** Where neither a source nor a receiver's caps tell it: the widest stream that every receiver of level A takes. */
+const CHANNELS_UNTOLD = 8;
+
+const KINDS = ['node', 'device', 'source', 'flow', 'sender', 'receiver'] as const;
+type Kind = (typeof KINDS)[number];
+type Raw = Readonly<Record<string, unknown>>;
+const AUDIO = 'urn:x-nmos:format:audio';
+
+const isObject = (value: unknown): value is Raw => typeof value === 'object' && value !== null && !Array.isArray(value);
+
+/** Which kind of resource it is, told by the fields that only that kind must have (IS-04 v1.2 and later). */
+function kindOf(raw: Raw): Kind | null {
+  if ('transport' in raw && 'caps' in raw && 'format' in raw) return 'receiver';
+  if ('transport' in raw && 'flow_id' in raw) return 'sender';
+  if ('source_id' in raw && 'format' in raw) return 'flow';
+  if ('device_id' in raw && 'parents' in raw) return 'source';
+  if ('node_id' in raw && 'controls' in raw) return 'device';
+  if ('href' in raw && 'services' in raw) return 'node';
+  return null;
+}
+
+/** Every resource of the document with its pointer. */
+function* resourcesOf(document: unknown): Iterable<{ at: string; raw: unknown; kind: Kind | null }> {
+  if (Array.isArray(document)) {
+    for (const [n, raw] of document.entries()) yield { at: `/${n}`, raw, kind: isObject(raw) ? kindOf(raw) : null };
+    return;
+  }
+  if (!isObject(document)) return;
+  const lists = KINDS.filter((kind) => Array.isArray(document[`${kind}s`]));
+  // A device lists its senders too, by id.
+  if (lists.length > 0 && kindOf(document) === null) {
+    for (const kind of lists) {
+      for (const [n, raw] of (document[`${kind}s`] as unknown[]).entries()) yield { at: `/${kind}s/${n}`, raw, kind };
+    }
+    return;
+  }
+  yield { at: '/', raw: document, kind: kindOf(document) };
+}
+
+/** Reads it. What is not sound is named by its place and left out; the rest is there to be offered. */
+export function readNmosJson(content: string): NmosResult {
+  let document: unknown;
+  try {
+    document = JSON.parse(content);
+  } catch (error) {
+    return { nodes: [], problems: [{ at: '/', problem: `not JSON: ${(error as Error).message}` }] };
+  }
+  const problems: NmosProblem[] = [];
+  const byKind: Readonly<Record<Kind, Map<string, { raw: Raw; at: string }>>> = {
+    node: new Map(),
+    device: new Map(),
+    source: new Map(),
+    flow: new Map(),
+    sender: new Map(),
+    receiver: new Map(),
+  };
+  for (const { at, raw, kind } of resourcesOf(document)) {
+    const id = isObject(raw) ? raw['id'] : undefined;
+    if (!isObject(raw) || kind === null) problems.push({ at, problem: 'is not a resource of IS-04' });
+    else if (typeof id !== 'string' || id === '') problems.push({ at: `${at}/id`, problem: 'is missing' });
+    else if (byKind[kind].has(id)) problems.push({ at: `${at}/id`, problem: `${id} stands twice` });
+    else byKind[kind].set(id, { raw, at });
+  }
+  const nodeOfDevice = new Map<string, string>();
+  for (const [id, { raw, at }] of byKind.device) {
+    const { nodeId } = readDevice(raw);
+    if (byKind.node.has(nodeId)) nodeOfDevice.set(id, nodeId);
+    else problems.push({ at: `${at}/node_id`, problem: `the node ${nodeId || 'it names'} is not in the file` });
+  }
+
+  const tallies = new Map<string, { -readonly [F in keyof Tally]: Tally[F] }>();
+  const tallyOf = (nodeId: string) => {
+    let tally = tallies.get(nodeId);
+    if (tally === undefined) {
+      tally = {
+        channelsSend: 0,
+        channelsReceive: 0,
+        streamsSend: 0,
+        streamsReceive: 0,
+        otherEnds: 0,
+        rates: new Set(),
+      };
+      tallies.set(nodeId, tally);
+    }
+    return tally;
+  };
+  const endsOf = function* (kind: 'sender' | 'receiver'): Iterable<{ raw: Raw; end: EndResource; nodeId: string }> {
+    for (const { raw, at } of byKind[kind].values()) {
+      const end = readEnd(raw);
+      const nodeId = nodeOfDevice.get(end.deviceId);
+      if (nodeId !== undefined) yield { raw, end, nodeId };
+      else if (!byKind.device.has(end.deviceId)) {
+        problems.push({
+          at: `${at}/device_id`,
+          problem: `the device ${end.deviceId || 'it names'} is not in the file`,
+        });
+      }
+    }
+  };
+  for (const { end, nodeId } of endsOf('sender')) {
+    const tally = tallyOf(nodeId);
+    const flow = byKind.flow.get(end.flowId ?? '')?.raw;
+    const source = flow && byKind.source.get(readFlow(flow).sourceId)?.raw;
+    const format = flow?.['format'] ?? source?.['format'];
+    if (format !== undefined && format !== AUDIO) {
+      tally.otherEnds += 1;
+      continue;
+    }
+    const channels = source?.['channels'];
+    tally.streamsSend += 1;
+    tally.channelsSend += Array.isArray(channels) ? channels.length : CHANNELS_UNTOLD;
+    const rate = rateOf(flow?.['sample_rate']);
+    if (rate !== null) tally.rates.add(rate);
+  }
+  for (const { raw, nodeId } of endsOf('receiver')) {
+    const tally = tallyOf(nodeId);
+    if (raw['format'] !== AUDIO) {
+      tally.otherEnds += 1;
+      continue;
+    }
+    tally.streamsReceive += 1;
+    tally.channelsReceive += widestOf(raw['caps']) ?? CHANNELS_UNTOLD;
+  }
+
+  const nodes = [...byKind.node].map(([id, { raw }]): NmosNode => {
+    const { label, serial, addresses } = readNode(raw);
+    const { rates, ...tally } = tallyOf(id);
+    const [rateHz] = rates;
+    const only = rates.size === 1 && rateHz !== undefined ? rateHz : null;
+    return { nodeId: id, label: label || id, serial, addresses, ...tally, rateHz: only };
+  });
+  if (nodes.length === 0 && problems.length === 0) {
+    problems.push({ at: '/', problem: 'holds no node: without one nobody knows whose senders and receivers they are' });
+  }
+  return { nodes: nodes.sort((a, b) => (a.label < b.label ? -1 : 1)), problems };
+}
+
+interface Tally {
+  readonly channelsSend: number;
+  readonly channelsReceive: number;
+  readonly streamsSend: number;
+  readonly streamsReceive: number;
+  readonly otherEnds: number;
+  readonly rates: Set<RateHz>;
+}
+
+function rateOf(raw: unknown): RateHz | null {
+  if (!isObject(raw)) return null;
+  const rate = Number(raw['numerator']) / Number(raw['denominator'] ?? 1);
+  return RATES_HZ.find((r) => r === rate) ?? null;
+}
+
+/** BCP-004-01: the greatest channel count that any of its constraint sets takes. */
+function widestOf(caps: unknown): number | null {
+  const sets = isObject(caps) && Array.isArray(caps['constraint_sets']) ? caps['constraint_sets'] : [];
+  const counts = sets.flatMap((set) => {
+    const count = isObject(set) ? set['urn:x-nmos:cap:format:channel_count'] : undefined;
+    if (!isObject(count)) return [];
+    const listed = Array.isArray(count['enum']) ? (count['enum'] as unknown[]) : [count['maximum']];
+    return listed.filter((n): n is number => Number.isInteger(n) && (n as number) > 0 && (n as number) <= 4096);
+  });
+  return counts.length === 0 ? null : Math.max(...counts);
+}

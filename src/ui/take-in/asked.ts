@@ -1,0 +1,39 @@
+'use client';
+
+import { create } from 'zustand';
+import type { Recognised } from '@/core/formats/recognise';
+
+/** What can be taken in: each kind has a dialog of its own. */
+export type TakenInKind = Exclude<Recognised['kind'], 'unknown'>;
+
+/** A dialog that is asked for, empty or with what was dropped on the window. */
+export interface TakeIn {
+  readonly kind: TakenInKind;
+  readonly found: readonly Recognised[];
+  /** A new drop begins the dialog anew. */
+  readonly nth: number;
+}
+
+interface AskedState {
+  readonly asked: TakeIn | null;
+}
+
+export const useAsked = create<AskedState>(() => ({ asked: null }));
+
+let drops = 0;
+
+/** Opens the dialog for one kind, from anywhere on the page. */
+export function askToTakeIn(kind: TakenInKind, found: readonly Recognised[] = []): void {
+  drops += 1;
+  useAsked.setState({ asked: { kind, found, nth: drops } });
+}
+
+export function leaveTakeIn(): void {
+  useAsked.setState({ asked: null });
+}
+
+/** The first text of what was dropped, for the dialogs that take one file. */
+export function firstText(found: readonly Recognised[]): { readonly name: string; readonly text: string } | null {
+  const first = found[0];
+  return first !== undefined && 'text' in first ? first : null;
+}

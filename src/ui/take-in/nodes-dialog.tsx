@@ -1,0 +1,99 @@
+'use client';
+
+import { useMemo, useState } from 'react';
+import { NMOS_JSON_MAX_BYTES, readNmosJson, type NmosResult } from '@/core/formats/nmos-json';
+import type { Recognised } from '@/core/formats/recognise';
+import { importNodes, type NodeItem } from '@/core/plan/import-nodes';
+import type { Plan } from '@/core/plan/plan';
+import { Modal } from '@/ui/parts/controls';
+import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
+import { count, kHz } from '@/ui/parts/units';
+import { previewBatch } from '@/ui/session/actions';
+import { firstText } from './asked';
+import { FileDrop } from './file-drop';
+import { FileProblems } from './file-problems';
+import { readTextFile } from './read-file';
+
+interface Read extends NmosResult {
+  readonly name: string;
+}
+const EMPTY: Read = { name: '', nodes: [], problems: [] };
+
+const KNOWN_BY = { node: 'bound to this node', serial: 'by its serial', address: 'by its address' } as const;
+
+/** Devices as a registry or a node tells of them, saved as JSON: held against the plan, nothing applied before yes. */
+export function NodesDialog({
+  plan,
+  found,
+  onClose,
+}: {
+  plan: Plan;
+  found: readonly Recognised[];
+  onClose: () => void;
+}) {
+  const [{ name, nodes, problems }, setRead] = useState<Read>(() => {
+    const dropped = firstText(found);
+    return dropped === null ? EMPTY : { name: dropped.name, ...readNmosJson(dropped.text) };
+  });
+  const { items, commands } = useMemo(() => importNodes(plan, nodes), [plan, nodes]);
+  const added = items.filter((i) => i.verdict === 'new');
+  const read = async (file: File | undefined) => {
+    if (file === undefined) return;
+    const text = await readTextFile(file, NMOS_JSON_MAX_BYTES);
+    if ('problem' in text) {
+      setRead({ ...EMPTY, name: file.name, problems: [{ at: file.name, problem: text.problem }] });
+    } else setRead({ name: file.name, ...readNmosJson(text.text) });
+  };
+  return (
+    <Modal title="Take in devices from NMOS resources" onClose={onClose} wide>
+      <div className="flex flex-col gap-3">
+        <FileDrop
+          words="Drop a file here, or choose one:"
+          label="NMOS resources"
+          accept=".json,application/json"
+          onFiles={([file]) => void read(file)}
+        >
+          IS-04 resources as JSON: a list of them, or lists called{' '}
+          <span className="font-mono">nodes, devices, sources, flows, senders, receivers</span>. A node that the plan
+          does not know becomes a device with the channels and streams that are told of it.
+        </FileDrop>
+        <FileProblems problems={problems} />
+        {items.length > 0 ? (
+          <LookedAt label="What would be taken in" columns={['Device', 'Address', 'Receives', 'Sends', 'Rate']}>
+            {items.map((item) => (
+              <Line key={item.node.nodeId} item={item} />
+            ))}
+          </LookedAt>
+        ) : null}
+        <LeaveOrPreview
+          words={count(added.length, 'new device')}
+          isPossible={commands.length > 0}
+          onLeave={onClose}
+          onPreview={() => {
+            onClose();
+            void previewBatch(`take in ${count(added.length, 'device')} from ${name}`, commands);
+          }}
+        />
+      </div>
+    </Modal>
+  );
+}
+
+function Line({ item: { node, verdict, device, knownBy } }: { item: NodeItem }) {
+  const size = (channels: number, streams: number) =>
+    streams === 0 ? 'nothing' : `${count(channels, 'channel')} in ${count(streams, 'stream')}`;
+  return (
+    <tr className="border-t border-line/60 align-top">
+      <td className="max-w-[220px] truncate pr-2">
+        {device}{' '}
+        <span className={verdict === 'new' ? 'text-jade' : 'text-dim'}>
+          {verdict === 'new' ? 'new' : `in the plan already${knownBy === null ? '' : `, ${KNOWN_BY[knownBy]}`}`}
+        </span>
+      </td>
+      <td className="pr-2 font-mono text-[12px]">{node.addresses[0] ?? 'none told'}</td>
+      <td className="pr-2">{size(node.channelsReceive, node.streamsReceive)}</td>
+      <td className="pr-2">{size(node.channelsSend, node.streamsSend)}</td>
+      <td className="font-mono text-[12px]">{node.rateHz == null ? 'not told' : `${kHz(node.rateHz)} kHz`}</td>
+    </tr>
+  );
+}

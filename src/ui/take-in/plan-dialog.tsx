@@ -1,0 +1,199 @@
+'use client';
+
+import { useRouter } from 'next/navigation';
+import { useEffect, useState } from 'react';
+import { PLAN_FILE_MAX_BYTES, type FileProblem } from '@/core/formats/plan-file';
+import type { Recognised } from '@/core/formats/recognise';
+import type { MergedKind, MergeTally, PlanMerge } from '@/core/plan/merge-plan';
+import type { Plan } from '@/core/plan/plan';
+import { Button, Modal } from '@/ui/parts/controls';
+import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
+import { reportProblem } from '@/ui/parts/report-problem';
+import { count } from '@/ui/parts/units';
+import { previewBatch } from '@/ui/session/actions';
+import { api } from '@/ui/session/api';
+import { reckonWorker } from '@/ui/session/plan-store';
+import { firstText } from './asked';
+import { FileDrop } from './file-drop';
+import { FileProblems } from './file-problems';
+import { readTextFile } from './read-file';
+
+interface Source {
+  readonly name: string;
+  readonly text: string;
+}
+
+const KIND: Readonly<Record<MergedKind, string>> = {
+  places: 'Places',
+  models: 'Models',
+  subnets: 'Subnets',
+  devices: 'Devices',
+  interfaces: 'Addresses',
+  links: 'Cables',
+  switches: 'Switch settings',
+  references: 'References',
+  clockGroups: 'Clock groups',
+  clocks: 'Clock settings',
+  slotBuses: 'Slot buses',
+  slotUnits: 'Units of slot buses',
+  labels: 'Labels',
+  subscriptions: 'Subscriptions',
+  layouts: 'Streams laid out',
+  groupChoices: 'Groups chosen by hand',
+};
+
+/** Another plan merged into this one, kind by kind, or opened beside it. Nothing is applied before yes. */
+export function PlanDialog({
+  plan,
+  found,
+  onClose,
+}: {
+  plan: Plan;
+  found: readonly Recognised[];
+  onClose: () => void;
+}) {
+  const router = useRouter();
+  const [source, setSource] = useState<Source | null>(() => firstText(found));
+  const [isReading, setReading] = useState(source !== null);
+  const [problems, setProblems] = useState<readonly FileProblem[]>([]);
+  const [take, setTake] = useState<ReadonlySet<MergedKind>>(new Set());
+  const [merge, setMerge] = useState<PlanMerge | null>(null);
+  const [readText, setReadText] = useState<string | null>(null);
+
+  useEffect(() => {
+    if (source === null) return;
+    let isGone = false;
+    void reckonWorker()
+      .readOther(source.text)
+      .then((told) => {
+        if (isGone) return;
+        setProblems(told);
+        setReadText(told.length === 0 ? source.text : null);
+        setReading(false);
+      });
+    return () => {
+      isGone = true;
+    };
+  }, [source]);
+  // Held against the plan as it is now: others may change it meanwhile.
+  useEffect(() => {
+    if (readText === null) return;
+    let isGone = false;
+    void reckonWorker()
+      .mergeOther([...take])
+      .then((now) => isGone || setMerge(now));
+    return () => {
+      isGone = true;
+    };
+  }, [readText, take, plan]);
+
+  const read = async (file: File | undefined) => {
+    if (file === undefined) return;
+    setProblems([]);
+    setMerge(null);
+    setReadText(null);
+    setTake(new Set());
+    const text = await readTextFile(file, PLAN_FILE_MAX_BYTES);
+    if ('problem' in text) setProblems([{ at: file.name, problem: text.problem }]);
+    else {
+      setReading(true);
+      setSource({ name: file.name, text: text.text });
+    }
+  };
+  const openBeside = async () => {
+    if (readText === null) return;
+    try {
+      const { id } = await api.openFile(readText);
+      onClose();
+      router.push(`/plans/${id}/lanes`);
+    } catch (error) {
+      reportProblem(error, 'Not opened');
+    }
+  };
+  const listed = merge?.tallies.filter((t) => t.new + t.differs + t.same > 0) ?? [];
+  return (
+    <Modal title="Take in another plan" onClose={onClose} wide>
+      <div className="flex flex-col gap-3">
+        <FileDrop
+          words="Drop a file here, or choose one:"
+          label="Plan to take in"
+          accept=".json,application/json"
+          onFiles={([file]) => void read(file)}
+        >
+          What this plan does not have is added. What both have and is not the same stays as it is here, unless you take
+          it. Nothing of this plan is removed; its settings, and what was sent to devices, are left alone.
+        </FileDrop>
+        {isReading ? <p role="status">Reading {source?.name} …</p> : null}
+        <FileProblems problems={problems} />
+        {merge !== null ? (
+          <LookedAt
+            label="What would be taken in"
+            columns={[
+              'Of the other plan',
+              { title: 'New', width: 'w-14 text-right' },
+              { title: 'Differ', width: 'w-14 text-right' },
+              { title: 'Same', width: 'w-14 text-right' },
+              { title: 'Where it differs', width: 'w-[300px] pl-4' },
+            ]}
+          >
+            {listed.map((tally) => (
+              <Line
+                key={tally.kind}
+                tally={tally}
+                isTaken={take.has(tally.kind)}
+                onTake={(is) =>
+                  setTake(new Set(is ? [...take, tally.kind] : [...take].filter((k) => k !== tally.kind)))
+                }
+              />
+            ))}
+          </LookedAt>
+        ) : null}
+        <div className="flex items-center gap-2">
+          {merge !== null ? <Button onClick={() => void openBeside()}>Open it as a plan of its own</Button> : null}
+          <div className="ml-auto">
+            <LeaveOrPreview
+              words={count(merge?.taken ?? 0, 'record')}
+              isPossible={(merge?.taken ?? 0) > 0}
+              onLeave={onClose}
+              onPreview={() => {
+                onClose();
+                void previewBatch(`take in ${count(merge?.taken ?? 0, 'record')} from ${source?.name ?? ''}`, [
+                  ...(merge?.commands ?? []),
+                ]);
+              }}
+            />
+          </div>
+        </div>
+      </div>
+    </Modal>
+  );
+}
+
+function Line({ tally, isTaken, onTake }: { tally: MergeTally; isTaken: boolean; onTake: (isTaken: boolean) => void }) {
+  const { kind, differing, differs } = tally;
+  const named = differing.slice(0, 6).join(' · ') + (differs > 6 ? ` · ${differs - 6} more` : '');
+  return (
+    <tr className="border-t border-line/60 align-top">
+      <td>{KIND[kind]}</td>
+      <td className={`text-right font-mono text-[12px] ${tally.new > 0 ? 'text-jade' : 'text-dim'}`}>{tally.new}</td>
+      <td className={`text-right font-mono text-[12px] ${differs > 0 ? 'text-violet' : 'text-dim'}`}>{differs}</td>
+      <td className="text-right font-mono text-[12px] text-dim">{tally.same}</td>
+      <td className="pl-4">
+        {differs === 0 ? null : (
+          <label className="flex items-start gap-1.5">
+            <input
+              type="checkbox"
+              className="mt-1 accent-jade"
+              checked={isTaken}
+              aria-label={`Take ${KIND[kind].toLowerCase()} of the file where they differ`}
+              onChange={(e) => onTake(e.target.checked)}
+            />
+            <span>
+              take the file’s <span className="text-dim">({named})</span>
+            </span>
+          </label>
+        )}
+      </td>
+    </tr>
+  );
+}
