@@ -185,7 +185,7 @@ test('a sender that only its SDP is known of is taken in: its stream is held, he
   stack,
 }) => {
   await page.goto(stack.lanes);
-  await more(page, 'Take in senders from SDP …');
+  await more(page, 'Take in senders from SDP or announcements …');
   const dialog = page.getByRole('dialog');
   const sdp = (from: string, group: string) =>
     [

@@ -21,6 +21,8 @@ export interface Stack {
   readonly gear: string;
   /** As a hand would: pulls a stand-in's plug, puts it back, slows it down. */
   panel(id: string, verb: 'plug' | 'unplug' | 'delay' | 'reference' | 'rate', body?: object): Promise<void>;
+  /** Switches a stand-in that only announces its streams on or off. */
+  announcer(id: string, verb: 'plug' | 'unplug'): Promise<void>;
   /** How a socket of a stand-in switch comes up; as planned again when only the socket is named. */
   comeUp(switchId: string, body: { port: string; bitsPerSecond?: number; duplex?: 'full' | 'half' }): Promise<void>;
   /** Kills the application as `kill -9` does, and starts it again on the same database. */
@@ -42,6 +44,8 @@ export const test = base.extend<object, { stack: Stack; own: string }>({
         registryPort: 18_970,
         panelPort: 18_971,
         devicePort: 18_972,
+        sapPort: 18_973,
+        announceMs: 1000,
         expiryMs: 3000,
         heartbeatMs: 1000,
         isQuiet: true,
@@ -63,6 +67,12 @@ export const test = base.extend<object, { stack: Stack; own: string }>({
               method: 'POST',
               headers: { 'content-type': 'application/json' },
               body: JSON.stringify(body),
+            });
+            expect(response.ok).toBe(true);
+          },
+          async announcer(id, verb) {
+            const response = await fetch(`http://127.0.0.1:${options.panelPort}/announcers/${id}/${verb}`, {
+              method: 'POST',
             });
             expect(response.ok).toBe(true);
           },

@@ -11,6 +11,7 @@ const options = {
   registryPort: Number(process.env.JADE_REGISTRY_PORT ?? 8870),
   panelPort: Number(process.env.JADE_PANEL_PORT ?? 8871),
   devicePort: Number(process.env.JADE_DEVICE_PORT ?? 8080),
+  sapPort: Number(process.env.JADE_SAP_PORT ?? 9875),
   isDev: flag('--dev'),
 };
 

@@ -16,6 +16,7 @@ const options = {
   registryPort: 18_980,
   panelPort: 18_981,
   devicePort: 18_982,
+  sapPort: 18_985,
   expiryMs: 3000,
   heartbeatMs: 1000,
   isQuiet: true,

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 
 const root = join(import.meta.dirname, '..');
 
-/** @typedef {{ dataFolder: string, port: number, registryPort: number, panelPort: number, devicePort: number, expiryMs?: number, heartbeatMs?: number, isDev?: boolean, isQuiet?: boolean }} StackOptions */
+/** @typedef {{ dataFolder: string, port: number, registryPort: number, panelPort: number, devicePort: number, sapPort: number, announceMs?: number, expiryMs?: number, heartbeatMs?: number, isDev?: boolean, isQuiet?: boolean }} StackOptions */
 
 async function until(what, check, { timeoutMs = 120_000, everyMs = 100, child } = {}) {
   const end = Date.now() + timeoutMs;
@@ -29,7 +29,7 @@ async function answers(what, url, child) {
 
 /** @param {StackOptions} options */
 export async function startStandins(options) {
-  if (!existsSync(join(options.dataFolder, 'demo-deviations.json'))) {
+  if (!existsSync(join(options.dataFolder, 'demo-announcers.json'))) {
     const { status } = spawnSync(process.execPath, [join(root, 'build/src-demo-write-demo.mjs'), options.dataFolder], {
       stdio: 'inherit',
     });
@@ -44,6 +44,9 @@ export async function startStandins(options) {
     expiryMs: options.expiryMs,
     heartbeatMs: options.heartbeatMs,
     strangers: JSON.parse(readFileSync(join(options.dataFolder, 'demo-strangers.json'), 'utf8')),
+    announcers: JSON.parse(readFileSync(join(options.dataFolder, 'demo-announcers.json'), 'utf8')),
+    announcePort: options.sapPort,
+    announceMs: options.announceMs,
     deviations: JSON.parse(readFileSync(join(options.dataFolder, 'demo-deviations.json'), 'utf8')),
   };
   const child = fork(join(root, 'build/src-standins-main.mjs'), [JSON.stringify(settings)], {
@@ -70,6 +73,7 @@ export async function startApp(options) {
         JADE_REGISTRY: `http://127.0.0.1:${options.registryPort}`,
         JADE_TRANSLATE: '10.=127.',
         JADE_RESTCONF_PORT: String(options.devicePort),
+        JADE_SAP: `127.0.0.1:${options.sapPort}`,
       },
     },
   );

@@ -41,6 +41,27 @@ const STRANGERS = [
   },
 ];
 
+/** Two that no registry knows: they only announce what they send. One came by boat, at a rate of its own. */
+const ANNOUNCERS = [
+  {
+    id: 'boat-player',
+    name: 'Boat player',
+    address: '127.71.80.40',
+    format: { encoding: 'L24', rateHz: 44_100, packetTimeUs: 1000 },
+    streams: [{ channels: 8, group: '239.71.200.1' }],
+  },
+  {
+    id: 'visiting-player',
+    name: 'Visiting player',
+    address: '127.71.52.97',
+    format: { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 },
+    streams: [
+      { channels: 8, group: '239.71.201.1' },
+      { channels: 2, group: '239.71.201.2' },
+    ],
+  },
+];
+
 /** Where the field is not as Skerry Point has it: a cable that came up at 100 Mb/s, an amplifier in another socket. */
 const DEVIATIONS = {
   slowPorts: [{ switchId: 'south-edge-a', port: 'Port 4', bitsPerSecond: 100_000_000 }],
@@ -55,4 +76,5 @@ const checked = readPlanFile(text);
 if (!checked.ok) throw new Error(JSON.stringify(checked.problems, null, 2));
 writeFileSync(join(folder, 'demo-plan.json'), text);
 writeFileSync(join(folder, 'demo-strangers.json'), JSON.stringify(STRANGERS));
+writeFileSync(join(folder, 'demo-announcers.json'), JSON.stringify(ANNOUNCERS));
 writeFileSync(join(folder, 'demo-deviations.json'), JSON.stringify(DEVIATIONS));

@@ -33,6 +33,13 @@ export function planAddress(address: string, translation: AddressTranslation | n
     : address;
 }
 
+/** As planAddress, for every address that stands in a text. */
+export function planAddressesIn(text: string, translation: AddressTranslation | null): string {
+  return translation === null
+    ? text
+    : text.replace(/(?<![\d.])\d{1,3}(?:\.\d{1,3}){3}(?![\d.])/g, (a) => planAddress(a, translation));
+}
+
 export interface Bindings {
   /** By plan device id. */
   readonly nodeByDevice: ReadonlyMap<string, FieldNode>;

@@ -72,8 +72,22 @@ export interface FieldMessage {
   readonly links: Readonly<Record<string, FoundLink>> | null;
   /** By switch that has an address. Null: no news. */
   readonly switches: Readonly<Record<string, SwitchFieldView>> | null;
+  /** What is announced on the network (SAP). Null: no news. */
+  readonly announced: AnnouncedView | null;
   /** What happened to clocks, the newest first. Null: no news. */
   readonly clockEvents: readonly ClockEvent[] | null;
+}
+
+/** Sessions that are announced, with addresses as the plan would write them. */
+export interface AnnouncedView {
+  /** The adapters that are listened on; why not where that fails. Empty: announcements are not listened for. */
+  readonly places: readonly { readonly address: string; readonly port: number; readonly problem: string | null }[];
+  readonly sessions: readonly {
+    readonly origin: string;
+    readonly sdp: string;
+    readonly firstHeardAt: number;
+    readonly lastHeardAt: number;
+  }[];
 }
 
 export interface SwitchFieldView {

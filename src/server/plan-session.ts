@@ -1,11 +1,11 @@
-import { bindDevices, planAddress, type Bindings } from '../field/binding';
+import { bindDevices, planAddress, planAddressesIn, type Bindings } from '../field/binding';
 import { ClockWatch, type ClockEvent, type FoundClock } from '../field/clock-watch';
 import { lanesInField } from '../field/lane-state';
 import type { Plan } from '../core/plan/plan';
 import { reckon } from '../core/reckon/reckon';
 import type { Reckoning } from '../core/reckon/reckoning';
 import type { FieldSnapshot, FieldNode } from '../field/follower';
-import type { Author, ChangeMessage, DeviceFieldView, FieldMessage, UnknownNode } from './messages';
+import type { AnnouncedView, Author, ChangeMessage, DeviceFieldView, FieldMessage, UnknownNode } from './messages';
 import { serverState } from './state';
 import { SwitchWatch } from './switch-watch';
 
@@ -30,6 +30,7 @@ export class PlanSession {
     registry: '',
     links: '{}',
     switches: '{}',
+    announced: '',
     clockEvents: [] as readonly ClockEvent[],
   };
   private readonly clockWatch = new ClockWatch();
@@ -97,6 +98,7 @@ export class PlanSession {
         message.links !== null ||
         message.switches !== null ||
         message.clockEvents !== null ||
+        message.announced !== null ||
         Object.keys(message.devices).length + Object.keys(message.absent).length > 0;
       if (isNews) this.tell('field', message);
     }, FIELD_INTERVAL_MS);
@@ -131,8 +133,11 @@ export class PlanSession {
       links: isFull || switchTexts.links !== this.shown.links ? links : null,
       switches: isFull || switchTexts.switches !== this.shown.switches ? switches : null,
     };
+    const announced = announcedView();
+    const announcedText = textOfAnnounced(announced);
+    const announcedNews = { announced: isFull || announcedText !== this.shown.announced ? announced : null };
     if (follower === null) {
-      if (!isFull) this.shown = { ...this.shown, ...switchTexts };
+      if (!isFull) this.shown = { ...this.shown, ...switchTexts, announced: announcedText };
       return {
         isFull,
         registry: null,
@@ -140,6 +145,7 @@ export class PlanSession {
         absent: {},
         unknown: isFull ? [] : null,
         clockEvents: isFull ? [] : null,
+        ...announcedNews,
         ...switchNews,
       };
     }
@@ -177,6 +183,7 @@ export class PlanSession {
       unknown: JSON.stringify(unknown),
       registry: JSON.stringify(registry),
       clockEvents: this.clockWatch.events(),
+      announced: announcedText,
       ...switchTexts,
     };
     // A newcomer gets everything; what the others were told last stays the measure for what is news to them.
@@ -189,6 +196,7 @@ export class PlanSession {
         absent: Object.fromEntries(absent),
         unknown,
         clockEvents: now.clockEvents,
+        ...announcedNews,
         ...switchNews,
       };
     }
@@ -199,9 +207,32 @@ export class PlanSession {
       absent: differing(absent, now.absent, before.absent),
       unknown: now.unknown === before.unknown ? null : unknown,
       clockEvents: now.clockEvents === before.clockEvents ? null : now.clockEvents,
+      ...announcedNews,
       ...switchNews,
     };
   }
+}
+
+const NOTHING_ANNOUNCED: AnnouncedView = { places: [], sessions: [] };
+
+function announcedView(): AnnouncedView {
+  const { announcements, translation } = serverState();
+  if (announcements === null) return NOTHING_ANNOUNCED;
+  const { places, sessions } = announcements.state();
+  return {
+    places,
+    sessions: sessions.map(({ origin, payload, firstHeardAt, lastHeardAt }) => ({
+      ...{ origin: planAddress(origin, translation), sdp: planAddressesIn(payload, translation) },
+      ...{ firstHeardAt, lastHeardAt },
+    })),
+  };
+}
+
+/** Ages go out in steps: a session that is announced again is no news each time. */
+const AGE_STEP_MS = 20_000;
+function textOfAnnounced({ places, sessions }: AnnouncedView): string {
+  const inSteps = sessions.map((s) => ({ ...s, lastHeardAt: Math.floor(s.lastHeardAt / AGE_STEP_MS) }));
+  return JSON.stringify({ places, sessions: inSteps });
 }
 
 function textsOf(map: ReadonlyMap<string, unknown>): Map<string, string> {

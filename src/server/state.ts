@@ -1,6 +1,7 @@
 import { join } from 'node:path';
 import { openDatabase } from '../store/database';
 import { PlanStore } from '../store/plan-store';
+import { AnnouncementListener, parseAnnouncementPlaces } from '../field/announcements';
 import { parseTranslation, type AddressTranslation } from '../field/binding';
 import { FieldFollower } from '../field/follower';
 import { logger } from './logger';
@@ -10,11 +11,13 @@ import type { PlanSession } from './plan-session';
  * What lives as long as the process. Route handlers and instrumentation are bundled apart, so it is kept on globalThis.
  * Settings come from the environment: JADE_DATA (folder of the database), JADE_REGISTRY (Query API of an IS-04 registry,
  * none: no field), JADE_TRANSLATE (e.g. `10.=127.`: how plan addresses look where the devices are), JADE_RESTCONF_PORT (the
- * port on which switches answer RESTCONF; none: switches are not asked).
+ * port on which switches answer RESTCONF; none: switches are not asked), JADE_SAP (addresses of adapters, with commas between,
+ * on which session announcements are listened for; none: nowhere).
  */
 export interface ServerState {
   readonly store: PlanStore;
   readonly follower: FieldFollower | null;
+  readonly announcements: AnnouncementListener | null;
   readonly translation: AddressTranslation | null;
   readonly restconfPort: number | null;
   readonly sessions: Map<string, PlanSession>;
@@ -28,19 +31,22 @@ export function serverState(): ServerState {
     const db = openDatabase(join(dataFolder, 'plans.sqlite'), join(process.cwd(), 'src/store/migrations'));
     const sessions = new Map<string, PlanSession>();
     const registryUrl = process.env['JADE_REGISTRY'];
-    const follower = registryUrl
-      ? new FieldFollower(registryUrl.replace(/\/$/, ''), () => {
-          for (const session of sessions.values()) session.fieldChanged();
-        })
-      : null;
+    const fieldChanged = () => {
+      for (const session of sessions.values()) session.fieldChanged();
+    };
+    const follower = registryUrl ? new FieldFollower(registryUrl.replace(/\/$/, ''), fieldChanged) : null;
+    const announcedAt = parseAnnouncementPlaces(process.env['JADE_SAP']);
+    const announcements = announcedAt.length > 0 ? new AnnouncementListener(announcedAt, fieldChanged) : null;
     holder.jadeLane = {
       store: new PlanStore(db),
       follower,
+      announcements,
       translation: parseTranslation(process.env['JADE_TRANSLATE']),
       restconfPort: Number(process.env['JADE_RESTCONF_PORT']) || null,
       sessions,
     };
     follower?.start();
+    announcements?.start();
     logger.info({ dataFolder, registryUrl: registryUrl ?? null }, 'ready');
   }
   return holder.jadeLane;

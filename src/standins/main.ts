@@ -1,6 +1,7 @@
 import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import type { PlanFile } from '../core/formats/plan-file';
+import { Announcer, type AnnouncerSpec } from './announcer';
 import { fleetOfPlan, ptpClocksOfPlan, type StandinSpec } from './fleet';
 import { PtpFabric } from './ptp';
 import { StandinNode, type StandinMemory } from './node';
@@ -25,6 +26,10 @@ interface Settings {
   readonly ptpSpeed?: number;
   /** Devices that are there although the plan does not know them. */
   readonly strangers?: readonly StandinSpec[];
+  /** Senders that only announce their streams, to whoever listens on this port of `registryAddress`. */
+  readonly announcers?: readonly AnnouncerSpec[];
+  readonly announcePort?: number;
+  readonly announceMs?: number;
   /** Where the field is not as planned from the start. */
   readonly deviations?: {
     readonly slowPorts?: readonly {
@@ -95,10 +100,21 @@ for (const spec of [...fleet, ...(settings.strangers ?? [])]) {
   nodes.set(spec.id, new StandinNode(spec, options, memories[spec.id]));
 }
 
-const panel = panelServer(nodes, switches, ptp, address, settings.panelPort, remember);
+const announcers = new Map(
+  (settings.announcePort === undefined ? [] : (settings.announcers ?? [])).map((spec) => [
+    spec.id,
+    new Announcer(spec, {
+      to: { address, port: settings.announcePort as number },
+      periodMs: settings.announceMs ?? 10_000,
+    }),
+  ]),
+);
+
+const panel = panelServer({ nodes, switches, announcers }, ptp, address, settings.panelPort, remember);
 await registry.start();
 await panel.start();
 for (const id of switches.keys()) ptp.switchOn(id);
+for (const announcer of announcers.values()) announcer.plug();
 await Promise.all([...switches.values()].map((s) => s.plug()));
 await Promise.all([...nodes].map(([id, node]) => (memories[id]?.isPlugged === false ? undefined : node.plug())));
 console.log(JSON.stringify({ ready: true, devices: nodes.size }));

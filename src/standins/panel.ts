@@ -1,12 +1,18 @@
 import { close, httpServer, json, listen, problem, route, type Response } from './http';
+import type { Announcer } from './announcer';
 import type { StandinNode } from './node';
 import type { PtpFabric } from './ptp';
 import type { StandinSwitch } from './switch';
 
+export interface Standins {
+  readonly nodes: ReadonlyMap<string, StandinNode>;
+  readonly switches: ReadonlyMap<string, StandinSwitch>;
+  readonly announcers: ReadonlyMap<string, Announcer>;
+}
+
 /** The front panels of the stand-ins: what a hand would do to a device, as a small API and one plain page. */
 export function panelServer(
-  nodes: ReadonlyMap<string, StandinNode>,
-  switches: ReadonlyMap<string, StandinSwitch>,
+  { nodes, switches, announcers }: Standins,
   ptp: PtpFabric,
   address: string,
   port: number,
@@ -34,7 +40,11 @@ export function panelServer(
     return json(shown(node));
   };
   const routes = [
-    route('GET', '/', () => ({ status: 200, type: 'text/html; charset=utf-8', text: page([...nodes.values()]) })),
+    route('GET', '/', () => ({
+      status: 200,
+      type: 'text/html; charset=utf-8',
+      text: page([...nodes.values()], [...announcers.values()]),
+    })),
     route('GET', '/standins', () => json([...nodes.values()].map(shown))),
     route('GET', '/standins/([^/]+)', (r) => act(r.params[0], () => undefined)),
     route('POST', '/standins/([^/]+)/unplug', (r) => act(r.params[0], (n) => n.unplug())),
@@ -67,6 +77,13 @@ export function panelServer(
       else ptp.switchOff(found.spec.id);
       return json({ id: found.spec.id });
     }),
+    route('POST', '/announcers/([^/]+)/(plug|unplug)', (r) => {
+      const found = announcers.get(r.params[0] as string);
+      if (found === undefined) return problem(404, 'no such announcer');
+      if (r.params[1] === 'plug') found.plug();
+      else found.unplug();
+      return json({ id: found.spec.id, isPlugged: found.isPlugged });
+    }),
     // How a socket comes up; without a body as planned again.
     route('POST', '/switches/([^/]+)/come-up', (r) => {
       const found = switches.get(r.params[0] as string);
@@ -96,7 +113,14 @@ export function panelServer(
 
 const escape = (text: string) => text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
 
-function page(nodes: readonly StandinNode[]): string {
+function page(nodes: readonly StandinNode[], announcers: readonly Announcer[]): string {
+  const announced = announcers
+    .map((a) => {
+      const verb = a.isPlugged ? 'unplug' : 'plug';
+      return `<tr><td>${escape(a.spec.name)}<td><code>${a.spec.address}</code><td>${a.isPlugged ? 'announces its streams, no registry' : 'switched off'}
+<td><button data-of="announcers" data-id="${escape(a.spec.id)}" data-verb="${verb}">${verb === 'plug' ? 'Plug in' : 'Unplug'}</button><td><td>`;
+    })
+    .join('\n');
   const rows = nodes
     .map((n) => {
       const verb = n.isPlugged ? 'unplug' : 'plug';
@@ -110,7 +134,8 @@ function page(nodes: readonly StandinNode[]): string {
   return `<!doctype html><html lang="en"><meta charset="utf-8"><title>Stand-ins</title>
 <style>body{font:14px/1.4 system-ui,sans-serif;margin:24px;background:#f6f3ec;color:#1d2a2a}td,th{padding:3px 14px 3px 0;text-align:left}button{font:inherit}</style>
 <h1>Stand-ins: front panels</h1><p>Each row is a simulated device on this machine's loopback network.</p>
-<table><tr><th>Device<th>Addresses<th>State<th><th>Rate<th>Reference</tr>${rows}</table>
+<table><tr><th>Device<th>Addresses<th>State<th><th>Rate<th>Reference</tr>${rows}
+${announced}</table>
 <script>document.addEventListener('click',async e=>{const b=e.target.closest('button');if(!b)return;b.disabled=true;
-await fetch('/standins/'+b.dataset.id+'/'+b.dataset.verb,{method:'POST',headers:{'content-type':'application/json'},body:b.dataset.body||'{}'});location.reload()})</script></html>`;
+await fetch('/'+(b.dataset.of||'standins')+'/'+b.dataset.id+'/'+b.dataset.verb,{method:'POST',headers:{'content-type':'application/json'},body:b.dataset.body||'{}'});location.reload()})</script></html>`;
 }

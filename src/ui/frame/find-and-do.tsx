@@ -8,6 +8,7 @@ import { useMemo, useState } from 'react';
 import { channelName } from '@/ui/parts/words';
 import { redo, undo } from '@/ui/session/actions';
 import { usePlan } from '@/ui/session/plan-store';
+import { askToTakeIn, type TakenInKind } from '@/ui/take-in/asked';
 import { STAGES } from './stages';
 
 interface Entry {
@@ -19,6 +20,14 @@ interface Entry {
 }
 
 const SHOWN_MAX = 40;
+
+const TAKE_IN: readonly (readonly [TakenInKind, string])[] = [
+  ['patch-list', 'Take in a patch list'],
+  ['network-table', 'Take in the network as it is'],
+  ['sdp', 'Take in senders from SDP, or what is announced'],
+  ['nmos', 'Take in devices from NMOS resources'],
+  ['plan', 'Take in another plan'],
+];
 
 /** One field for everything: any device, channel, stream or address to go to, any command to run. */
 export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => void }) {
@@ -87,6 +96,13 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
               run: go(`/plans/${planId}/clocks?lost=device:${grandmasterId}`),
             },
           ]),
+      ...TAKE_IN.map(([kind, words]) => ({
+        key: `take-in-${kind}`,
+        kind: 'Do',
+        words,
+        detail: 'or drop it on the window',
+        run: () => askToTakeIn(kind),
+      })),
       { key: 'undo', kind: 'Do', words: 'Undo', detail: 'Ctrl Z', run: () => void undo() },
       { key: 'redo', kind: 'Do', words: 'Redo', detail: 'Ctrl Y', run: () => void redo() },
       {

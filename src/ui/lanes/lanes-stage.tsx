@@ -241,7 +241,7 @@ export function LanesStage({ planId }: { planId: string }) {
                 ],
                 [
                   { words: 'Take in a patch list …', run: () => askToTakeIn('patch-list') },
-                  { words: 'Take in senders from SDP …', run: () => askToTakeIn('sdp') },
+                  { words: 'Take in senders from SDP or announcements …', run: () => askToTakeIn('sdp') },
                   {
                     words: 'Save all as a patch list',
                     run: () => saveText('patch-list.csv', 'text/csv', writePatchList(basePlan)),

@@ -10,6 +10,7 @@ import { applyCommands, type Command } from '@/core/plan/commands';
 import type { Plan } from '@/core/plan/plan';
 
 import type {
+  AnnouncedView,
   Author,
   BatchAnswer,
   ChangeMessage,
@@ -40,6 +41,7 @@ export interface FieldView {
   /** What devices report of their clocks; the same map for as long as none changed. */
   readonly clocks: ReadonlyMap<string, ReportedClock>;
   readonly clockEvents: readonly ClockEvent[];
+  readonly announced: AnnouncedView;
 }
 
 export interface Preview {
@@ -77,6 +79,7 @@ export const NO_FIELD: FieldView = {
   switches: new Map(),
   clocks: new Map(),
   clockEvents: [],
+  announced: { places: [], sessions: [] },
 };
 
 export const usePlan = create<PlanState>(() => ({
@@ -220,6 +223,7 @@ function mergedField(field: FieldView, message: FieldMessage): FieldView {
     switches: message.switches === null ? field.switches : new Map(Object.entries(message.switches)),
     clocks: clocksOf(field.clocks, devices),
     clockEvents: message.clockEvents ?? field.clockEvents,
+    announced: message.announced ?? field.announced,
   };
 }
 

@@ -4,12 +4,15 @@ import { useMemo, useState } from 'react';
 import { recogniseSdp, TAKEN_IN_MAX_BYTES, type Recognised, type SdpSource } from '@/core/formats/recognise';
 import { importSdp, type SdpItem } from '@/core/plan/import-sdp';
 import type { Plan } from '@/core/plan/plan';
-import { Modal } from '@/ui/parts/controls';
+import type { AnnouncedView } from '@/server/messages';
+import { Age } from '@/ui/parts/age';
+import { Button, Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
 import { FileDrop } from './file-drop';
 import { TableProblems } from './table-problems';
 import { count, kHz, packetTime } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
+import { usePlan } from '@/ui/session/plan-store';
 
 const FILES_MAX = 500;
 
@@ -64,7 +67,7 @@ export function SdpDialog({ plan, found, onClose }: { plan: Plan; found: readonl
         </FileDrop>
         <TableProblems problems={unread.map((problem) => ({ line: 0, problem }))} />
         {items.length > 0 ? (
-          <LookedAt label="What would be taken in" columns={['File', 'Sender', 'Stream', 'Group']}>
+          <LookedAt label="What would be taken in" columns={['From', 'Sender', 'Stream', 'Group']}>
             {items.map((item, n) => (
               <Line key={n} item={item} />
             ))}
@@ -82,6 +85,45 @@ export function SdpDialog({ plan, found, onClose }: { plan: Plan; found: readonl
       </div>
     </Modal>
   );
+}
+
+/** What is announced on the network, to be looked at as files are. */
+function Announced({ onLook }: { onLook: (sources: readonly SdpSource[]) => void }) {
+  const { places, sessions } = usePlan((s) => s.field.announced);
+  if (places.length === 0) {
+    return (
+      <p className="text-[12px] text-dim">Announcements (SAP) are not listened for: no adapter is set up for it.</p>
+    );
+  }
+  const broken = places.filter((p) => p.problem !== null);
+  const last = Math.max(...sessions.map((s) => s.lastHeardAt));
+  return (
+    <div className="flex flex-wrap items-center gap-3">
+      <Button disabled={sessions.length === 0} onClick={() => onLook(sourcesOf(sessions))}>
+        Look at what is announced
+      </Button>
+      <span className="text-dim">
+        {sessions.length === 0 ? (
+          'Nothing is announced (SAP) yet.'
+        ) : (
+          <>
+            {count(sessions.length, 'session')} announced (SAP), the last heard <Age at={last} what="" />
+          </>
+        )}
+      </span>
+      {broken.map((p) => (
+        <span key={p.address} role="alert" className="text-madder">
+          {p.address}: cannot listen, {p.problem}
+        </span>
+      ))}
+    </div>
+  );
+}
+
+function sourcesOf(sessions: AnnouncedView['sessions']): SdpSource[] {
+  return sessions
+    .map(({ origin, sdp }) => ({ name: `announced by ${origin}`, text: sdp }))
+    .sort((a, b) => (a.name < b.name ? -1 : 1));
 }
 
 function Line({ item }: { item: SdpItem }) {

@@ -1,0 +1,86 @@
+import { createSocket } from 'node:dgram';
+import { writeSap } from '../core/formats/sap';
+import { parseAddress } from '../core/network/address';
+import { Announcer } from '../standins/announcer';
+import { AnnouncementListener, parseAnnouncementPlaces, type AnnouncementState } from './announcements';
+
+const place = { address: '127.0.0.1', port: 19_875 };
+const boat = {
+  id: 'boat',
+  name: 'Boat player',
+  address: '127.71.80.40',
+  format: { encoding: 'L24', rateHz: 44_100, packetTimeUs: 1000 },
+  streams: [
+    { channels: 8, group: '239.71.200.1' },
+    { channels: 2, group: '239.71.200.2' },
+  ],
+} as const;
+
+async function until(what: () => boolean): Promise<void> {
+  const end = Date.now() + 10_000;
+  while (!what()) {
+    if (Date.now() > end) throw new Error('it did not happen');
+    await new Promise((resolve) => setTimeout(resolve, 10));
+  }
+}
+
+describe('announcements on the network', () => {
+  let listener: AnnouncementListener;
+  let news = 0;
+  const state = (): AnnouncementState => listener.state();
+  beforeEach(async () => {
+    news = 0;
+    listener = new AnnouncementListener([place], () => (news += 1));
+    listener.start();
+    await until(() => news > 0);
+  });
+  afterEach(() => listener.stop());
+
+  test('sessions are heard with who announces them, and are gone when they are taken back', async () => {
+    const announcer = new Announcer(boat, { to: place, periodMs: 50 });
+    announcer.plug();
+    await until(() => state().sessions.length === 2);
+    expect(state().places).toEqual([{ ...place, problem: null }]);
+    expect(state().sessions.map((s) => s.origin)).toEqual([boat.address, boat.address]);
+    expect(state().sessions.some((s) => s.payload.includes('a=rtpmap:97 L24/44100/8'))).toBe(true);
+    await until(() => state().sessions.every((s) => s.periodMs !== null));
+    announcer.unplug();
+    await until(() => state().sessions.length === 0);
+  });
+
+  test('what is no announcement is counted and said, and changes nothing', async () => {
+    const socket = createSocket('udp4');
+    const send = (packet: Uint8Array) => socket.send(packet, place.port, place.address);
+    send(Uint8Array.from([1, 2, 3]));
+    await until(() => state().unread.count === 1);
+    expect(state().unread.last).toContain('too few');
+    // Somebody else cannot take a session back.
+    const announcer = new Announcer(boat, { to: place, periodMs: 10_000 });
+    announcer.plug();
+    await until(() => state().sessions.length === 2);
+    const [first] = state().sessions;
+    const { messageIdHash, payload } = first as typeof first & object;
+    send(writeSap({ kind: 'delete', messageIdHash, payload }, parseAddress('127.9.9.9') as number));
+    await until(() => state().unread.count === 2);
+    expect(state().sessions).toHaveLength(2);
+    announcer.unplug();
+    await until(() => state().sessions.length === 0);
+    socket.close();
+  });
+
+  test('an adapter that is not there says so', async () => {
+    const nowhere = new AnnouncementListener([{ address: '192.0.2.1', port: 19_876 }], () => undefined);
+    nowhere.start();
+    await until(() => nowhere.state().places[0]?.problem !== null);
+    nowhere.stop();
+  });
+});
+
+test('places are written with or without a port', () => {
+  expect(parseAnnouncementPlaces('127.0.0.1:9880, 192.0.2.7')).toEqual([
+    { address: '127.0.0.1', port: 9880 },
+    { address: '192.0.2.7', port: 9875 },
+  ]);
+  expect(parseAnnouncementPlaces(undefined)).toEqual([]);
+  expect(parseAnnouncementPlaces('eth0')).toEqual([]);
+});

@@ -1,0 +1,114 @@
+import { createSocket, type Socket } from 'node:dgram';
+import { AnnouncedSessions, readSap, SAP_GROUPS, SAP_PORT, type AnnouncedSession } from '../core/formats/sap';
+
+/** Where announcements are listened for: an adapter of this machine. */
+export interface AnnouncementPlace {
+  readonly address: string;
+  readonly port: number;
+}
+
+/** `192.0.2.7` or `127.0.0.1:9880`, several with commas between. What is none of that is left out. */
+export function parseAnnouncementPlaces(text: string | undefined): AnnouncementPlace[] {
+  return (text ?? '').split(',').flatMap((part) => {
+    const match = /^\s*(\d{1,3}(?:\.\d{1,3}){3})(?::(\d{1,5}))?\s*$/.exec(part);
+    return match ? [{ address: match[1] as string, port: Number(match[2] ?? SAP_PORT) }] : [];
+  });
+}
+
+export interface AnnouncementState {
+  /** By place: null while it listens, else why it cannot. */
+  readonly places: readonly (AnnouncementPlace & { readonly problem: string | null })[];
+  readonly sessions: readonly AnnouncedSession[];
+  /** Datagrams that were none, or that were not for us, and why the last one was not. */
+  readonly unread: { readonly count: number; readonly last: string | null };
+}
+
+const LAPSE_EVERY_MS = 60_000;
+const RETRY_MS = 10_000;
+
+/**
+ * Listens to session announcements (SAP). On an ordinary adapter it joins the groups of RFC 2974 there; on the loopback
+ * network, where there is no multicast, it takes what is sent to the address itself. An adapter that is not there yet is
+ * tried again.
+ */
+export class AnnouncementListener {
+  private readonly heard = new AnnouncedSessions();
+  private readonly open = new Map<AnnouncementPlace, { socket: Socket | null; problem: string | null }>();
+  private readonly timers = new Set<NodeJS.Timeout>();
+  private unread = 0;
+  private lastUnread: string | null = null;
+
+  constructor(
+    private readonly listenAt: readonly AnnouncementPlace[],
+    private readonly onChange: () => void,
+  ) {}
+
+  start(): void {
+    for (const place of this.listenAt) this.listen(place);
+    const lapse = setInterval(() => {
+      if (this.heard.lapse(Date.now()).length > 0) this.onChange();
+    }, LAPSE_EVERY_MS);
+    lapse.unref();
+    this.timers.add(lapse);
+  }
+
+  stop(): void {
+    for (const timer of this.timers) clearTimeout(timer);
+    this.timers.clear();
+    for (const { socket } of this.open.values()) socket?.close();
+    this.open.clear();
+  }
+
+  state(): AnnouncementState {
+    return {
+      places: this.listenAt.map((place) => ({ ...place, problem: this.open.get(place)?.problem ?? null })),
+      sessions: this.heard.list(),
+      unread: { count: this.unread, last: this.lastUnread },
+    };
+  }
+
+  private listen(place: AnnouncementPlace): void {
+    const { address, port } = place;
+    const isLoopback = address.startsWith('127.');
+    const socket = createSocket({ type: 'udp4', reuseAddr: true });
+    this.open.set(place, { socket, problem: null });
+    const failed = (error: Error & { code?: string }) => {
+      this.open.set(place, { socket: null, problem: error.code ?? error.message });
+      socket.removeAllListeners();
+      socket.on('error', () => undefined);
+      try {
+        socket.close();
+      } catch {
+        // it never was open
+      }
+      this.onChange();
+      const retry = setTimeout(() => {
+        this.timers.delete(retry);
+        this.listen(place);
+      }, RETRY_MS);
+      retry.unref();
+      this.timers.add(retry);
+    };
+    socket.on('error', failed);
+    socket.on('message', (packet) => this.take(packet));
+    // What is sent to a group is not sent to the adapter's own address.
+    socket.bind(port, isLoopback ? address : undefined, () => {
+      try {
+        if (!isLoopback) for (const group of SAP_GROUPS) socket.addMembership(group, address);
+        this.onChange();
+      } catch (error) {
+        failed(error as Error);
+      }
+    });
+  }
+
+  private take(packet: Uint8Array): void {
+    const read = readSap(packet);
+    const took = read.ok ? this.heard.take(read.message, Date.now()) : 'ignored';
+    if (took === 'ignored') {
+      this.unread += 1;
+      this.lastUnread = read.ok ? 'not a session that is known, or not SDP' : read.problem;
+    }
+    this.onChange();
+  }
+}
