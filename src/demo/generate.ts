@@ -6,6 +6,7 @@ import { topologyOf } from '../core/network/topology';
 import { applyCommands } from '../core/plan/commands';
 import { DEFAULT_SETTINGS } from '../core/plan/plan';
 import {
+  PLAIN_DEVICE,
   PLAIN_LINK,
   PLAIN_SUBNET,
   type Device,
@@ -68,19 +69,13 @@ export function generatePlan(options: GenerateOptions): PlanFile {
 
   const addDevice = (id: string, name: string, modelId: string, placeId: string | null): Device => {
     const device: Device = {
+      ...PLAIN_DEVICE,
       id,
       name,
       modelId,
       placeId,
       rateHz: 48_000,
-      sendsEncoding: null,
-      sendsPacketTimeUs: null,
-      linkOffsetNs: null,
-      sendsUnicast: false,
-      isPatchForeign: false,
       serial: `G${options.seed}-${devices.length + 1}`,
-      nodeId: null,
-      notes: '',
     };
     devices.push(device);
     return device;

@@ -7,6 +7,7 @@ import { PLAN_FILE_VERSION, planOfFile, type PlanFile } from '../core/formats/pl
 import { applyCommands, type Command } from '../core/plan/commands';
 import { DEFAULT_SETTINGS, type Plan } from '../core/plan/plan';
 import {
+  PLAIN_DEVICE,
   PLAIN_LINK,
   type ChannelLabel,
   type ClockGroup,
@@ -415,15 +416,7 @@ export function skerryPoint(): PlanFile {
   const nextPort = new Map<string, number>();
   const device = (id: string, name: string, modelId: string, placeId: string, rateHz: RateHz = 48_000) => {
     const serial = `SK-${String(devices.length + 1).padStart(4, '0')}`;
-    const fixed = {
-      sendsEncoding: null,
-      sendsPacketTimeUs: null,
-      linkOffsetNs: null,
-      sendsUnicast: false,
-      isPatchForeign: false,
-      nodeId: null,
-    };
-    devices.push({ id, name, modelId, placeId, rateHz, serial, notes: '', ...fixed });
+    devices.push({ ...PLAIN_DEVICE, id, name, modelId, placeId, rateHz, serial });
   };
   for (const [id, name, model, place] of SWITCHES) device(id, name, model, place);
   for (const [edge, core, metres] of UPLINKS) {
@@ -494,7 +487,7 @@ export function skerryPoint(): PlanFile {
   readdress('wave-wireless-2', 'control', '10.71.36.152');
 
   const labels: ChannelLabel[] = LABELS.flatMap(([deviceId, side, first, words]) =>
-    words.map((label, n) => ({ deviceId, side, channel: first + n, label })),
+    words.map((label, n) => ({ deviceId, side, channel: first + n, label, short: null })),
   );
   const subscriptions: Subscription[] = RUNS.flatMap(([senderDeviceId, firstSent, receiverDeviceId, first, count]) =>
     range(count).map((n) => ({

@@ -1,7 +1,7 @@
 import { index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 import type { Command } from '../core/plan/commands';
 import type { RecordChange } from '../core/plan/changes';
-import type { Model, ModelPort, Switching } from '../core/models/model';
+import type { MapLimits, Model, ModelPort, NamingAbility, Switching } from '../core/models/model';
 import type { ClockAbility } from '../core/clocks/ability';
 import type { SlotAbility } from '../core/slots/slot-ability';
 import type {
@@ -110,6 +110,9 @@ export const models = sqliteTable(
     switching: text('switching', { mode: 'json' }).$type<Switching>(),
     clock: text('clock', { mode: 'json' }).$type<ClockAbility>(),
     slots: text('slots', { mode: 'json' }).$type<SlotAbility>(),
+    naming: text('naming', { mode: 'json' }).$type<NamingAbility>(),
+    receiveMap: text('receive_map', { mode: 'json' }).$type<MapLimits>(),
+    passesThrough: integer('passes_through').notNull().default(0),
   },
   (t) => [primaryKey({ columns: [t.planId, t.id] })],
 );
@@ -144,6 +147,7 @@ export const devices = sqliteTable(
     linkOffsetNs: integer('link_offset_ns'),
     sendsUnicast: integer('sends_unicast', { mode: 'boolean' }).notNull().default(false),
     isPatchForeign: integer('is_patch_foreign', { mode: 'boolean' }).notNull().default(false),
+    throughId: text('through_id'),
     serial: text('serial'),
     nodeId: text('node_id'),
     notes: text('notes').notNull(),
@@ -282,6 +286,7 @@ export const labels = sqliteTable(
     side: text('side').$type<Side>().notNull(),
     channel: integer('channel').notNull(),
     label: text('label').notNull(),
+    short: text('short'),
   },
   (t) => [primaryKey({ columns: [t.planId, t.deviceId, t.side, t.channel] })],
 );

@@ -6,7 +6,7 @@ import { parseCidr } from '../network/address';
 import { rangeOf } from '../network/subnets';
 import { applyChanges, type RecordChange } from '../plan/changes';
 import { DEFAULT_SETTINGS, emptyPlan, type Plan } from '../plan/plan';
-import { BUS_SHAPES, CABLES, MEDIA_CLOCKS, SIDES, SUBNET_ROLES } from '../plan/records';
+import { BUS_SHAPES, CABLES, LABEL_MAX, MEDIA_CLOCKS, SIDES, SUBNET_ROLES } from '../plan/records';
 import { isSettable, SELECTOR_KINDS } from '../slots/slot-ability';
 import type {
   ChannelLabel,
@@ -230,6 +230,18 @@ export const PLAN_FILE_SCHEMA: { readonly properties: Record<string, object>; re
         ),
         clock: optional(nullable(clockAbility), null),
         slots: optional(nullable(slotAbility), null),
+        naming: optional(
+          nullable(
+            record({
+              labelMax: whole(1, LABEL_MAX),
+              shortMax: nullable(whole(1, LABEL_MAX)),
+              subscribesByName: { type: 'boolean' },
+            }),
+          ),
+          null,
+        ),
+        receiveMap: optional(nullable(record({ blockSize: whole(1, 64), reordering: { type: 'boolean' } })), null),
+        passesThrough: optional(whole(0, 4096), 0),
       }),
     ),
     subnets: list(
@@ -256,6 +268,7 @@ export const PLAN_FILE_SCHEMA: { readonly properties: Record<string, object>; re
         linkOffsetNs: nullable(whole(0, 1_000_000_000)),
         sendsUnicast: optional({ type: 'boolean' }, false),
         isPatchForeign: optional({ type: 'boolean' }, false),
+        throughId: optional(nullable(id), null),
         serial: nullable(text(80)),
         nodeId: nullable(text(80)),
         notes: text(4000),
@@ -346,7 +359,16 @@ export const PLAN_FILE_SCHEMA: { readonly properties: Record<string, object>; re
       [],
     ),
     interfaces: list(record({ deviceId: id, name: text(80), subnetId: nullable(id), address: nullable(address) })),
-    labels: list(record({ deviceId: id, side: oneOf(SIDES), channel, label: text(80) }), 1_000_000),
+    labels: list(
+      record({
+        deviceId: id,
+        side: oneOf(SIDES),
+        channel,
+        label: text(LABEL_MAX),
+        short: optional(nullable(text(LABEL_MAX)), null),
+      }),
+      1_000_000,
+    ),
     subscriptions: list(
       record({ receiverDeviceId: id, receiverChannel: channel, senderDeviceId: id, senderChannel: channel }),
       1_000_000,
@@ -458,6 +480,7 @@ function danglingReferences(file: PlanFile): FileProblem[] {
   file.devices.forEach((d, i) => {
     want(models, d.modelId, `/devices/${i}/modelId`);
     want(places, d.placeId, `/devices/${i}/placeId`);
+    want(devices, d.throughId, `/devices/${i}/throughId`);
   });
   file.links.forEach((l, i) => {
     want(devices, l.from.deviceId, `/links/${i}/from/deviceId`);

@@ -1,6 +1,6 @@
 import { clockAbilityFor } from './clock-abilities';
 import type { FormatRange, Level, StreamCapability } from '../streams/capability';
-import type { DeviceKind, Model, ModelPort, PoeClass, Switching } from './model';
+import { PLAIN_MODEL, type DeviceKind, type Model, type ModelPort, type PoeClass, type Switching } from './model';
 
 /**
  * Models to start a plan from. All are made up. Limits are of the size that real devices of the kind have; a plan keeps
@@ -60,6 +60,7 @@ function model(
   linkOffsetMinNs = 1_000_000,
 ): Model {
   return {
+    ...PLAIN_MODEL,
     id,
     name,
     maker: 'Holm Works',
@@ -75,9 +76,7 @@ function model(
     ratesHz,
     ports,
     linkOffsetMinNs,
-    switching: null,
     clock: clockAbilityFor(id),
-    slots: null,
   };
 }
 

@@ -29,7 +29,43 @@ export interface Model {
   readonly clock: ClockAbility | null;
   /** Units of a slot bus only. */
   readonly slots: SlotAbility | null;
+  /** How long its channel labels may be; null: not stated, any will do. */
+  readonly naming: NamingAbility | null;
+  /** How its network channels can be fed from streams (IS-08); null: one by one, in any order. */
+  readonly receiveMap: MapLimits | null;
+  /**
+   * How many of its channels, from the first on, it passes from in to out under the same number: what makes it a processing
+   * unit that everything of a system can pass through. Sender channels beyond are its own players.
+   */
+  readonly passesThrough: number;
 }
+
+/** Lengths are in characters. */
+export interface NamingAbility {
+  readonly labelMax: number;
+  /** Null: it has no short labels. */
+  readonly shortMax: number | null;
+  /** It keeps the names of what it hears, not ids: what is renamed falls silent there until its lanes are sent again. */
+  readonly subscribesByName: boolean;
+}
+
+/** The caps of IS-08 inputs: see `map-limits`. */
+export interface MapLimits {
+  readonly blockSize: number;
+  readonly reordering: boolean;
+}
+
+/** What a model has where nothing else is stated. */
+export const PLAIN_MODEL = {
+  maker: '',
+  channelPool: null,
+  switching: null,
+  clock: null,
+  slots: null,
+  naming: null,
+  receiveMap: null,
+  passesThrough: 0,
+} as const;
 
 export const DEVICE_KINDS = [
   'console',

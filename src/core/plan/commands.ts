@@ -1,16 +1,7 @@
 import { isMulticast, parseAddress, parseCidr } from '../network/address';
 import { rangeOf } from '../network/subnets';
 import { applyChanges, inverseOf, recordKey, type RecordChange, type RecordOfTable, type TableName } from './changes';
-import {
-  channelCount,
-  interfacesOf,
-  labelledCount,
-  labelOf,
-  layoutsOf,
-  modelOf,
-  subscriptionsOf,
-  type Plan,
-} from './plan';
+import { channelCount, interfacesOf, labelledCount, layoutsOf, modelOf, subscriptionsOf, type Plan } from './plan';
 import { abilityOf } from '../clocks/ability';
 import { parseClockIdentity } from '../clocks/dataset';
 import { blockCount, isSettable } from '../slots/slot-ability';
@@ -73,8 +64,8 @@ export type Command =
       readonly kind: 'label-channels';
       readonly deviceId: string;
       readonly side: Side;
-      /** A null label takes the label away. */
-      readonly labels: readonly { readonly channel: number; readonly label: string | null }[];
+      /** A null label takes the label away, and the short one with it. A short label that is not named stays as it is. */
+      readonly labels: readonly LabelChange[];
     }
   | { readonly kind: 'subscribe'; readonly subscriptions: readonly Subscription[] }
   | {
@@ -87,6 +78,11 @@ export type Command =
       readonly drop: readonly SentStreamKey[];
     };
 
+export interface LabelChange {
+  readonly channel: number;
+  readonly label: string | null;
+  readonly short?: string | null;
+}
 export type DeviceChange = Partial<Omit<Device, 'id'>>;
 export interface SentStreamKey {
   readonly senderDeviceId: string;
@@ -344,6 +340,9 @@ function changesOfCommand(plan: Plan, command: Command): RecordChange[] | Comman
 function deviceProblem(plan: Plan, device: Device, field: string): CommandProblem | null {
   if (!plan.models.has(device.modelId)) return unknown(`${field}.modelId`, device.modelId);
   if (device.placeId !== null && !plan.places.has(device.placeId)) return unknown(`${field}.placeId`, device.placeId);
+  const { throughId } = device;
+  if (throughId === null) return null;
+  if (throughId === device.id || !plan.devices.has(throughId)) return unknown(`${field}.throughId`, throughId);
   return null;
 }
 
@@ -370,6 +369,9 @@ function removalOfDevice(plan: Plan, deviceId: string): RecordChange[] | Command
   const switchSettings = plan.switches.get(deviceId);
   if (switchSettings) changes.push(remove('switches', switchSettings));
   changes.push(...clockChangesWithout(plan, deviceId));
+  for (const other of plan.devices.values()) {
+    if (other.throughId === deviceId) changes.push(...put('devices', other, { ...other, throughId: null }));
+  }
   for (const subnet of plan.subnets.values()) {
     if (!subnet.querierIds.includes(deviceId)) continue;
     const querierIds = subnet.querierIds.filter((id) => id !== deviceId);
@@ -515,13 +517,14 @@ function labelChanges(plan: Plan, command: Extract<Command, { kind: 'label-chann
   if (!plan.devices.has(deviceId)) return unknown('deviceId', deviceId);
   const count = labelledCount(plan, deviceId, side);
   const changes: RecordChange[] = [];
-  for (const [index, { channel, label }] of command.labels.entries()) {
+  for (const [index, { channel, label, short }] of command.labels.entries()) {
     if (channel < 1 || channel > count) return outOfRange(`labels[${index}].channel`, channel, count);
-    const old = labelOf(plan, deviceId, side, channel);
-    if (old === label) continue;
-    const before = old === null ? null : { deviceId, side, channel, label: old };
-    const after = label === null || label === '' ? null : { deviceId, side, channel, label };
-    if (before !== null || after !== null) changes.push({ table: 'labels', before, after });
+    const before = plan.labels.get(deviceId)?.get(`${side}/${channel}`) ?? null;
+    const shortNow = short === undefined ? (before?.short ?? null) : short === '' ? null : short;
+    const after = label === null || label === '' ? null : { deviceId, side, channel, label, short: shortNow };
+    if (before?.label !== after?.label || before?.short !== after?.short) {
+      changes.push({ table: 'labels', before, after });
+    }
   }
   return changes;
 }

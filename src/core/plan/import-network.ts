@@ -5,7 +5,7 @@ import { ImportDraft } from './import-draft';
 import type { Plan } from './plan';
 import { freeId } from './propose-devices';
 import { farEnd } from './sockets';
-import { CABLES, PLAIN_LINK, type Cable, type Device, type Link, type Subnet } from './records';
+import { CABLES, PLAIN_DEVICE, PLAIN_LINK, type Cable, type Device, type Link, type Subnet } from './records';
 
 /** One interface of a device as a table or the field tells it. Null says nothing. */
 export interface NetworkRow {
@@ -134,19 +134,12 @@ function deviceOf(draft: ImportDraft, row: NetworkRow, changes: ImportChange[], 
   if (wanted === undefined) throw new Refused(`no device is called “${row.device}”, and no model is given to make one`);
   if (row.device.length > 200) throw new Refused('the name is longer than 200 characters');
   const device: Device = {
+    ...PLAIN_DEVICE,
     id: freeId(row.device, draft.devices),
     name: row.device,
     modelId: wanted.id,
     placeId,
     rateHz: wanted.ratesHz.includes(48_000) ? 48_000 : (wanted.ratesHz[0] ?? 48_000),
-    sendsEncoding: null,
-    sendsPacketTimeUs: null,
-    linkOffsetNs: null,
-    sendsUnicast: false,
-    isPatchForeign: false,
-    serial: null,
-    nodeId: null,
-    notes: '',
   };
   if (!draft.isInPlan(wanted)) commands.push({ kind: 'put-model', model: wanted });
   commands.push({ kind: 'add-device', device });

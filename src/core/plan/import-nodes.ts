@@ -1,10 +1,11 @@
-import type { Model } from '../models/model';
+import { PLAIN_MODEL, type Model } from '../models/model';
 import { isInBlock, parseAddress, parseCidr } from '../network/address';
 import type { RateHz } from '../streams/format';
 import type { Command } from './commands';
 import { freeName } from './free';
 import type { Plan } from './plan';
 import { freeId } from './propose-devices';
+import { PLAIN_DEVICE } from './records';
 
 /** What is known of a node that is not in the plan: from the field, or from a file of NMOS resources. */
 export interface FoundNode {
@@ -81,13 +82,12 @@ export function commandsForNode(plan: Plan, node: FoundNode, taken?: Taken): { n
   });
   const rateHz = node.rateHz ?? 48_000;
   const model: Model = {
+    ...PLAIN_MODEL,
     id: modelId,
     name: `${node.label.slice(0, 180)}, as found`,
-    maker: '',
     kind: 'endpoint',
     channelsReceive: Math.min(4096, node.channelsReceive),
     channelsSend: Math.min(4096, node.channelsSend),
-    channelPool: null,
     streamsReceive: Math.min(4096, node.streamsReceive),
     streamsSend: Math.min(4096, node.streamsSend),
     channelsPerStreamMax: 8,
@@ -100,28 +100,19 @@ export function commandsForNode(plan: Plan, node: FoundNode, taken?: Taken): { n
     ratesHz: [rateHz],
     ports: [{ name: 'Media', role: 'A', bitsPerSecond: 1_000_000_000 }],
     linkOffsetMinNs: 1_000_000,
-    switching: null,
-    clock: null,
-    slots: null,
   };
   const commands: Command[] = [
     { kind: 'put-model', model },
     {
       kind: 'add-device',
       device: {
+        ...PLAIN_DEVICE,
         id: deviceId,
         name,
         modelId,
-        placeId: null,
         rateHz,
-        sendsEncoding: null,
-        sendsPacketTimeUs: null,
-        linkOffsetNs: null,
-        sendsUnicast: false,
-        isPatchForeign: false,
         serial: node.serial?.slice(0, 80) ?? null,
         nodeId: node.nodeId.slice(0, 80),
-        notes: '',
       },
     },
     { kind: 'put-interface', interface: { deviceId, name: 'A', subnetId: subnet?.id ?? null, address } },

@@ -1,13 +1,13 @@
 import type { SdpSource } from '../formats/recognise';
 import { readSdp, type SdpAudio } from '../formats/sdp';
-import type { Model } from '../models/model';
+import { PLAIN_MODEL, type Model } from '../models/model';
 import { formatAddress, isInBlock, parseAddress, parseCidr } from '../network/address';
 import { formatKey } from '../streams/format';
 import type { Command } from './commands';
 import { freeName } from './free';
 import type { Plan } from './plan';
 import { freeId } from './propose-devices';
-import type { GroupChoice, Interface, StreamLayout } from './records';
+import { PLAIN_DEVICE, type GroupChoice, type Interface, type StreamLayout } from './records';
 
 export interface SdpItem {
   readonly name: string;
@@ -114,13 +114,12 @@ function senderCommands(
   const channels = streams.reduce((sum, s) => sum + s.channels, 0);
   const widest = Math.max(...streams.map((s) => s.channels));
   const model: Model = {
+    ...PLAIN_MODEL,
     id: `sdp-${id}`,
     name: `Sender of ${channels} channels, read from SDP`,
-    maker: '',
     kind: 'player',
     channelsReceive: 0,
     channelsSend: channels,
-    channelPool: null,
     streamsReceive: 0,
     streamsSend: streams.length,
     channelsPerStreamMax: widest,
@@ -139,9 +138,6 @@ function senderCommands(
     ratesHz: [format.rateHz],
     ports: (hasB ? (['A', 'B'] as const) : (['A'] as const)).map((role) => ({ name: role, role, bitsPerSecond: 1e9 })),
     linkOffsetMinNs: 0,
-    switching: null,
-    clock: null,
-    slots: null,
   };
   const onLeg = (leg: 'A' | 'B', text: string | null): Interface => {
     const own = text === null ? null : parseAddress(text);
@@ -168,19 +164,14 @@ function senderCommands(
     {
       kind: 'add-device',
       device: {
+        ...PLAIN_DEVICE,
         id,
         name,
         modelId: model.id,
-        placeId: null,
         rateHz: format.rateHz,
         sendsEncoding: format.encoding,
         sendsPacketTimeUs: format.packetTimeUs,
-        linkOffsetNs: null,
-        sendsUnicast: false,
         isPatchForeign: true,
-        serial: null,
-        nodeId: null,
-        notes: '',
       },
     },
     { kind: 'put-interface', interface: onLeg('A', address) },

@@ -112,10 +112,14 @@ export function mergePlan(plan: Plan, other: Plan, takeDiffering: ReadonlySet<Me
   for (const { theirs } of subnets) {
     commands.push({ kind: 'put-subnet', subnet: { ...theirs, querierIds: [] } });
   }
-  for (const { theirs, isNew } of compare('devices', flat(plan.devices, other.devices), named)) {
-    commands.push(isNew ? { kind: 'add-device', device: theirs } : changeOf(theirs));
+  const devices = compare('devices', flat(plan.devices, other.devices), named);
+  for (const { theirs, isNew } of devices) {
+    if (isNew) commands.push({ kind: 'add-device', device: { ...theirs, throughId: null } });
   }
-  // Who asks for memberships can be told once all devices are there.
+  // What names a device can be told once all devices are there.
+  for (const { theirs, isNew } of devices) {
+    if (!isNew || theirs.throughId !== null) commands.push(changeOf(theirs));
+  }
   for (const { theirs } of subnets) {
     if (theirs.querierIds.length > 0) commands.push({ kind: 'put-subnet', subnet: theirs });
   }

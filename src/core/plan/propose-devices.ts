@@ -2,7 +2,7 @@ import { freeAddressIn, freeName } from './free';
 import type { Model } from '../models/model';
 import type { Command } from './commands';
 import { interfacesOf, type Plan } from './plan';
-import { isRouted, type Device, type Interface } from './records';
+import { isRouted, PLAIN_DEVICE, type Device, type Interface } from './records';
 
 export interface NewDevices {
   readonly model: Model;
@@ -27,19 +27,12 @@ export function proposeDevices(plan: Plan, wanted: NewDevices): Command[] {
     const id = freeId(name, ids);
     ids.add(id);
     const device: Device = {
+      ...PLAIN_DEVICE,
       id,
       name,
       modelId: model.id,
       placeId: wanted.placeId,
       rateHz: model.ratesHz.includes(48_000) ? 48_000 : (model.ratesHz[0] ?? 48_000),
-      sendsEncoding: null,
-      sendsPacketTimeUs: null,
-      linkOffsetNs: null,
-      sendsUnicast: false,
-      isPatchForeign: false,
-      serial: null,
-      nodeId: null,
-      notes: '',
     };
     commands.push({ kind: 'add-device', device });
     for (const role of ['A', 'B', 'control'] as const) {

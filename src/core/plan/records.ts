@@ -49,11 +49,30 @@ export interface Device {
   readonly sendsUnicast: boolean;
   /** Its patch belongs to somebody else: it is read and drawn, and never written. */
   readonly isPatchForeign: boolean;
+  /**
+   * The processing unit that everything to and from this device passes through; null: it hears senders directly. That unit takes
+   * its channels in and gives them out again: both count there.
+   */
+  readonly throughId: string | null;
   readonly serial: string | null;
   /** The IS-04 node that this device is bound to by hand; null: found by address or serial, or still on paper. */
   readonly nodeId: string | null;
   readonly notes: string;
 }
+
+/** A device of which nothing but its name, model and rate is stated. */
+export const PLAIN_DEVICE = {
+  placeId: null,
+  sendsEncoding: null,
+  sendsPacketTimeUs: null,
+  linkOffsetNs: null,
+  sendsUnicast: false,
+  isPatchForeign: false,
+  throughId: null,
+  serial: null,
+  nodeId: null,
+  notes: '',
+} as const;
 
 /** A network interface of a device. A router has one `routed` interface for each subnet it joins. */
 export interface Interface {
@@ -212,6 +231,9 @@ export interface SlotUnit {
   readonly hears: readonly (number | null)[];
 }
 
+/** No label is longer, whatever a model would take. */
+export const LABEL_MAX = 80;
+
 export const SIDES = ['receive', 'send'] as const;
 export type Side = (typeof SIDES)[number];
 
@@ -220,6 +242,8 @@ export interface ChannelLabel {
   readonly side: Side;
   readonly channel: number;
   readonly label: string;
+  /** What stands where there is little room: a strip, a meter. Null: the label itself. */
+  readonly short: string | null;
 }
 
 /** The wish that one receiver channel hears one sender channel. A receiver channel has at most one. */

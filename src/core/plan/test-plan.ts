@@ -2,7 +2,7 @@ import { CATALOGUE } from '../models/catalogue';
 import type { Model } from '../models/model';
 import { applyCommands, type Command } from './commands';
 import { emptyPlan, type Plan } from './plan';
-import { PLAIN_SUBNET, type Device } from './records';
+import { PLAIN_DEVICE, PLAIN_SUBNET, type Device } from './records';
 
 /** A readable builder of small plans for tests. */
 
@@ -19,19 +19,11 @@ export function apply(plan: Plan, ...commands: Command[]): Plan {
 }
 
 export const deviceOf = (id: string, model: Model, change: Partial<Device> = {}): Device => ({
+  ...PLAIN_DEVICE,
   id,
   name: id,
   modelId: model.id,
-  placeId: null,
   rateHz: 48_000,
-  sendsEncoding: null,
-  sendsPacketTimeUs: null,
-  linkOffsetNs: null,
-  sendsUnicast: false,
-  isPatchForeign: false,
-  serial: null,
-  nodeId: null,
-  notes: '',
   ...change,
 });
 

@@ -16,6 +16,7 @@ import {
 } from 'class-validator';
 import type { Command } from '../../core/plan/commands';
 import {
+  LABEL_MAX,
   SIDES,
   type ClockGroup,
   type ClockSettings,
@@ -173,7 +174,8 @@ class RemoveInterface extends CommandRequest {
 }
 class LabelRequest {
   @IsInt() @Min(1) @Max(CHANNEL_MAX) channel: number;
-  @IsOptional() @IsString() @MaxLength(80) label: string | null;
+  @IsOptional() @IsString() @MaxLength(LABEL_MAX) label: string | null;
+  @IsOptional() @IsString() @MaxLength(LABEL_MAX) short?: string | null;
 }
 class LabelChannels extends CommandRequest {
   @IsId() deviceId: string;

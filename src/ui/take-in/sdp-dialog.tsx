@@ -65,6 +65,7 @@ export function SdpDialog({ plan, found, onClose }: { plan: Plan; found: readonl
           One by one, or as a zip. A sender that the plan does not know becomes a device with the channels, format and
           groups that its files tell. Its streams are held as they are, and its patch is never written.
         </FileDrop>
+        <Announced onLook={(announced) => setLooked({ sources: announced, unread: [] })} />
         <TableProblems problems={unread.map((problem) => ({ line: 0, problem }))} />
         {items.length > 0 ? (
           <LookedAt label="What would be taken in" columns={['From', 'Sender', 'Stream', 'Group']}>
