@@ -30,7 +30,7 @@ export class PlanSession {
     registry: '',
     links: '{}',
     switches: '{}',
-    announced: '',
+    announced: textOfAnnounced(NOTHING_ANNOUNCED),
     clockEvents: [] as readonly ClockEvent[],
   };
   private readonly clockWatch = new ClockWatch();

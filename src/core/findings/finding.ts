@@ -1,7 +1,7 @@
 import type { IntervalField } from '../clocks/profiles';
 import type { ReferenceProblem } from '../clocks/reference-state';
 import type { Leg, PoeClass } from '../models/model';
-import type { AddressRange, Cable } from '../plan/records';
+import type { AddressRange, Cable, Side } from '../plan/records';
 import type { LaneCaution, LaneReason } from '../reckon/reckoning';
 
 export type Severity = 'refusal' | 'caution' | 'note';
@@ -45,9 +45,23 @@ export type FindingSubject =
     }
   | { readonly about: 'duplicate-name'; readonly name: string }
   | { readonly about: 'no-group-left'; readonly streamIds: readonly string[] }
+  | NameSubject
   | NetworkSubject
   | ClockSubject
   | SlotSubject;
+
+/** What is wrong with what things are called. */
+export type NameSubject =
+  | {
+      readonly about: 'labels-too-long';
+      readonly side: Side;
+      readonly isShort: boolean;
+      /** Characters that the device holds. */
+      readonly limit: number;
+      readonly channels: readonly number[];
+    }
+  /** The first device is heard by the others under the planned name and calls itself otherwise. */
+  | { readonly about: 'heard-by-old-name'; readonly planned: string; readonly found: string };
 
 /** What is wrong with addresses, subnets, cables, switches or loads. Ids, never names. */
 export type NetworkSubject =

@@ -4,6 +4,7 @@ import type { PairReason } from '../reckon/profile';
 import type { LaneCaution } from '../reckon/reckoning';
 import type { Command } from '../plan/commands';
 import { freeAddressIn, freeName } from '../plan/free';
+import { shortenLabels } from '../plan/short-labels';
 import { interfacesOf, modelOf, type Plan } from '../plan/plan';
 import type { Interface } from '../plan/records';
 import { clockFixes, type ClockFix } from './clock-fixes';
@@ -25,6 +26,8 @@ type OwnFix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'repack'; readonly deviceId: string; readonly mayInterrupt: boolean }
   /** Other lanes, so that there is room for these. */
   | { readonly does: 'give-up'; readonly deviceId: string; readonly lanes: number }
+  | { readonly does: 'shorten-labels'; readonly deviceId: string; readonly channels: readonly number[] }
+  | { readonly does: 'name-as-found'; readonly deviceId: string; readonly name: string }
   | { readonly does: 'give-name'; readonly deviceId: string; readonly name: string }
   | { readonly does: 'clear-lanes'; readonly deviceId: string; readonly channels: readonly number[] }
 );
@@ -67,6 +70,20 @@ export function fixesFor(plan: Plan, finding: Finding, lanesOf: LanesOfStream = 
       });
     case 'address-outside-subnet':
       return addressFix(plan, interfacesOf(plan, finding.deviceIds[0] ?? '').get(finding.interface));
+    case 'labels-too-long': {
+      const deviceId = finding.deviceIds[0] ?? '';
+      const { side, channels } = finding;
+      const labels = shortenLabels(plan, deviceId, finding);
+      return [
+        { does: 'shorten-labels', deviceId, channels, commands: [{ kind: 'label-channels', deviceId, side, labels }] },
+      ];
+    }
+    case 'heard-by-old-name': {
+      const deviceId = finding.deviceIds[0] ?? '';
+      const name = freeName(plan, finding.found);
+      const commands: Command[] = [{ kind: 'change-device', deviceId, change: { name } }];
+      return [{ does: 'name-as-found', deviceId, name, commands }];
+    }
     case 'no-group-left':
       return [];
     case 'lanes-caution':

@@ -1,6 +1,15 @@
 import { clockAbilityFor } from './clock-abilities';
 import type { FormatRange, Level, StreamCapability } from '../streams/capability';
-import { PLAIN_MODEL, type DeviceKind, type Model, type ModelPort, type PoeClass, type Switching } from './model';
+import {
+  PLAIN_MODEL,
+  type DeviceKind,
+  type MapLimits,
+  type Model,
+  type ModelPort,
+  type NamingAbility,
+  type PoeClass,
+  type Switching,
+} from './model';
 
 /**
  * Models to start a plan from. All are made up. Limits are of the size that real devices of the kind have; a plan keeps
@@ -48,6 +57,22 @@ interface Sizes {
   readonly pool?: number;
 }
 
+/** The longest labels and short labels of each model; those that keep the names of what they hear. */
+const NAMING: Readonly<Record<string, NamingAbility>> = {
+  'console-72': { labelMax: 32, shortMax: 6, subscribesByName: false },
+  'stage-box-24': { labelMax: 31, shortMax: null, subscribesByName: false },
+  'amp-8': { labelMax: 31, shortMax: null, subscribesByName: false },
+  'wireless-4': { labelMax: 16, shortMax: 8, subscribesByName: false },
+  'endpoint-2': { labelMax: 16, shortMax: null, subscribesByName: false },
+  'intercom-1': { labelMax: 16, shortMax: 8, subscribesByName: true },
+};
+/** Those whose network channels are fed in blocks or only in order (IS-08). */
+const RECEIVE_MAP: Readonly<Record<string, MapLimits>> = {
+  'recorder-96-blocks': { blockSize: 8, reordering: true },
+};
+/** Processing units that everything of a system can pass through: from in to out under the same number. */
+const PASSES_THROUGH: Readonly<Record<string, number>> = { 'processor-64': 48 };
+
 function model(
   id: string,
   name: string,
@@ -77,6 +102,9 @@ function model(
     ports,
     linkOffsetMinNs,
     clock: clockAbilityFor(id),
+    naming: NAMING[id] ?? null,
+    receiveMap: RECEIVE_MAP[id] ?? null,
+    passesThrough: PASSES_THROUGH[id] ?? 0,
   };
 }
 

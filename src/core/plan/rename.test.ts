@@ -32,7 +32,7 @@ describe('what names a thing', () => {
     const uses = usesOfName(plan, { deviceId: 'desk', side: 'send', channel: 1 }, 'Ebb bell');
     expect(uses.lanes).toBe(2);
     expect(uses.labels.map((l) => `${l.deviceId} ${l.channel}`)).toEqual(['amp 1', 'amp2 4']);
-    const after = apply(plan, ...carryCommands(uses.labels));
+    const after = apply(plan, ...carryCommands(plan, uses.labels));
     expect(labelOf(after, 'amp', 'receive', 1)).toBe('Ebb bell');
     expect(labelOf(after, 'amp2', 'receive', 4)).toBe('Ebb bell');
     expect(labelOf(after, 'amp', 'receive', 2)).toBe('Arc');
@@ -52,6 +52,7 @@ describe('what names a thing', () => {
       lanes: 0,
       deviceIds: [],
       labels: [],
+      byNameIds: [],
     });
   });
 });

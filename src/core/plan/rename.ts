@@ -1,6 +1,6 @@
-import type { Command } from './commands';
+import type { Command, LabelChange } from './commands';
 import { likeLabel } from './fill';
-import { channelCount, labelOf, subscriptionsOf, type Plan } from './plan';
+import { channelCount, labelOf, modelOf, subscriptionsOf, type Plan } from './plan';
 import type { Side } from './records';
 
 /** A device, or one of its channels. */
@@ -12,6 +12,8 @@ export interface LabelUse {
   readonly deviceId: string;
   readonly side: Side;
   readonly channel: number;
+  /** Which of the two labels. */
+  readonly isShort: boolean;
   readonly label: string;
   readonly renamed: string;
 }
@@ -22,6 +24,8 @@ export interface NameUses {
   /** Devices at the other end of those lanes. */
   readonly deviceIds: readonly string[];
   readonly labels: readonly LabelUse[];
+  /** Those of the receivers that keep the name of what they hear: once it is called otherwise they hear nothing. */
+  readonly byNameIds: readonly string[];
 }
 
 /**
@@ -32,6 +36,7 @@ export function usesOfName(plan: Plan, named: Named, after: string): NameUses {
   let lanes = 0;
   const others = new Set<string>();
   const labels: LabelUse[] = [];
+  const byName = new Set<string>();
   const isChannel = 'channel' in named;
   const before = isChannel
     ? labelOf(plan, named.deviceId, named.side, named.channel)
@@ -48,37 +53,45 @@ export function usesOfName(plan: Plan, named: Named, after: string): NameUses {
       if (!isIt) continue;
       lanes += 1;
       others.add(isSent ? s.receiverDeviceId : s.senderDeviceId);
+      if (isSent && modelOf(plan, s.receiverDeviceId)?.naming?.subscribesByName === true)
+        byName.add(s.receiverDeviceId);
       if (!isChannel || named.side !== 'send' || before === null) continue;
       const label = labelOf(plan, s.receiverDeviceId, 'receive', s.receiverChannel);
       if (label === null || likeLabel(label) !== likeLabel(before)) continue;
       const use = { deviceId: s.receiverDeviceId, side: 'receive' as const, channel: s.receiverChannel, label };
-      labels.push({ ...use, renamed: after });
+      labels.push({ ...use, isShort: false, renamed: after });
     }
   }
   if (!isChannel && before !== null && before.trim() !== '') {
     const words = new RegExp(`(?<![\\p{L}\\p{N}])${escaped(before.trim())}(?![\\p{L}\\p{N}])`, 'giu');
     for (const owned of plan.labels.values()) {
-      for (const { deviceId, side, channel, label } of owned.values()) {
-        const renamed = label.replace(words, () => after.trim());
-        if (renamed !== label) labels.push({ deviceId, side, channel, label, renamed });
+      for (const { deviceId, side, channel, label: long, short } of owned.values()) {
+        for (const [isShort, label] of [
+          [false, long],
+          [true, short ?? ''],
+        ] as const) {
+          const renamed = label.replace(words, () => after.trim());
+          if (renamed !== label) labels.push({ deviceId, side, channel, isShort, label, renamed });
+        }
       }
     }
   }
-  return { lanes, deviceIds: [...others], labels };
+  return { lanes, deviceIds: [...others], labels, byNameIds: [...byName] };
 }
 
 const escaped = (text: string) => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
 
 /** The commands that carry the new name into those labels. */
-export function carryCommands(labels: readonly LabelUse[]): Command[] {
-  const byEnd = new Map<string, { deviceId: string; side: Side; labels: { channel: number; label: string }[] }>();
-  for (const { deviceId, side, channel, renamed } of labels) {
+export function carryCommands(plan: Plan, labels: readonly LabelUse[]): Command[] {
+  const byEnd = new Map<string, { deviceId: string; side: Side; labels: Map<number, LabelChange> }>();
+  for (const { deviceId, side, channel, isShort, renamed } of labels) {
     const key = `${deviceId}/${side}`;
-    const end = byEnd.get(key) ?? { deviceId, side, labels: [] };
+    const end = byEnd.get(key) ?? { deviceId, side, labels: new Map<number, LabelChange>() };
     byEnd.set(key, end);
-    end.labels.push({ channel, label: renamed });
+    const now = end.labels.get(channel) ?? { channel, label: labelOf(plan, deviceId, side, channel) };
+    end.labels.set(channel, isShort ? { ...now, short: renamed } : { ...now, label: renamed });
   }
-  return [...byEnd.values()].map((end) => ({ kind: 'label-channels', ...end }));
+  return [...byEnd.values()].map((end) => ({ kind: 'label-channels', ...end, labels: [...end.labels.values()] }));
 }
 
 /** Receiver channels called like the sender channels that they hear; what hears nothing, or something without a label, is left. */

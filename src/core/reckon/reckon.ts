@@ -5,6 +5,7 @@ import { cableFindings } from '../findings/cables';
 import { clockFindings } from '../findings/clocks';
 import { deviceFindings } from '../findings/devices';
 import type { Finding } from '../findings/finding';
+import { nameFindings } from '../findings/names';
 import { laneFindings } from '../findings/lanes';
 import { groupFindings, groupsMissing, loadFindings } from '../findings/loads';
 import { freeRunningFindings, rateFindings } from '../findings/paces';
@@ -44,6 +45,7 @@ interface Memo extends ReckonMemo {
   readonly laneFindingsByReceiver: ReadonlyMap<string, readonly Finding[]>;
   readonly deviceFindings: readonly Finding[];
   readonly deviceIds: readonly string[];
+  readonly nameFindings: readonly Finding[];
   readonly slotFindings: readonly Finding[];
   readonly timeFindings: readonly Finding[];
   readonly rateFindings: readonly Finding[];
@@ -187,6 +189,8 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
       : allocateGroups(orderedStreams(deviceIds, streamsBySender), plan.settings, plan.groupChoices);
   const ownFindings =
     kept && kept.plan.devices === plan.devices ? (old as Memo).deviceFindings : deviceFindings(plan, structure.reach);
+  const areNamesSame = kept?.plan.labels === plan.labels && kept.plan.devices === plan.devices;
+  const names = areNamesSame ? (old as Memo).nameFindings : nameFindings(plan);
   const areSlotsSame =
     kept?.plan.slotUnits === plan.slotUnits &&
     kept.plan.slotBuses === plan.slotBuses &&
@@ -210,6 +214,7 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
     ...timeFindings,
     ...rates,
     ...freeRunningFindings(plan, clocks, runs),
+    ...names,
     ...slots,
     ...deviceIds.flatMap((id) => laneFindingsByReceiver.get(id) ?? []),
   ];
@@ -222,6 +227,7 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
     packings,
     laneFindingsByReceiver,
     deviceFindings: ownFindings,
+    nameFindings: names,
     slotFindings: slots,
     deviceIds,
     timeFindings,

@@ -5,6 +5,7 @@ import type { Plan } from '@/core/plan/plan';
 import { labelledCount, labelOf } from '@/core/plan/plan';
 import type { Device, Side } from '@/core/plan/records';
 import { labelsFromSenders, usesOfName } from '@/core/plan/rename';
+import { labelLimits, proposeShortLabels, shortened } from '@/core/plan/short-labels';
 import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { BudgetBar } from '@/ui/parts/signs';
 import { count } from '@/ui/parts/units';
@@ -12,8 +13,6 @@ import { channelName, deviceName } from '@/ui/parts/words';
 import { commit } from '@/ui/session/actions';
 import type { View } from '@/ui/session/plan-store';
 import { RenameDialog, type Rename } from './rename-dialog';
-
-const LABEL_MAX = 80;
 
 /** One device's channels: what each is called, what it hears or who hears it. Labels are typed in place. */
 export function ChannelLabels({
@@ -36,6 +35,17 @@ export function ChannelLabels({
   const budget = view.budgets.get(device.id);
   const used = side === 'receive' ? budget?.channelsReceive : budget?.channelsSend;
   const hearers = side === 'send' ? hearersOf(view, device.id) : null;
+  const limits = labelLimits(plan, device.id);
+  const labelShort = (channel: number, text: string) => {
+    const known = plan.labels.get(device.id)?.get(`${side}/${channel}`);
+    const short = text.trim() === '' ? null : text.trim();
+    if (known === undefined || short === known.short) return;
+    const labels = [{ channel, label: known.label, short }];
+    void commit(`short label of ${device.name} ${side === 'receive' ? 'in' : 'out'} ${channel}`, [
+      { kind: 'label-channels', deviceId: device.id, side, labels },
+    ]);
+  };
+  const shorts = proposeShortLabels(plan, device.id, side);
   const label = (channel: number, text: string) => {
     const now = labelOf(plan, device.id, side, channel);
     const next = text.trim() === '' ? null : text.trim();
@@ -43,7 +53,8 @@ export function ChannelLabels({
     const command = { kind: 'label-channels' as const, deviceId: device.id, side, labels: [{ channel, label: next }] };
     const title = `label ${device.name} ${side === 'receive' ? 'in' : 'out'} ${channel}`;
     const uses = now === null || next === null ? null : usesOfName(plan, { deviceId: device.id, side, channel }, next);
-    if (uses === null || next === null || uses.labels.length === 0) void commit(title, [command]);
+    const isUsed = uses !== null && uses.labels.length + uses.byNameIds.length > 0;
+    if (!isUsed || next === null) void commit(title, [command]);
     else setAsked({ before: now ?? '', after: next, title, command, uses, fieldName: null });
   };
   const fromSenders = side === 'receive' ? labelsFromSenders(plan, device.id) : [];
@@ -86,7 +97,24 @@ export function ChannelLabels({
             Labels from senders
           </Button>
         ) : null}
-        <Button className={side === 'receive' ? '' : 'ml-auto'} onClick={() => setMany(true)}>
+        {limits.shortMax === null ? null : (
+          <Button
+            className={side === 'receive' ? '' : 'ml-auto'}
+            disabled={shorts.length === 0}
+            title={`Give a short label, of at most ${limits.shortMax} characters, to every channel whose label is longer`}
+            onClick={() =>
+              void commit(`short labels for ${count(shorts.length, 'channel')} of ${device.name}`, [
+                { kind: 'label-channels', deviceId: device.id, side, labels: shorts },
+              ])
+            }
+          >
+            Short labels
+          </Button>
+        )}
+        <Button
+          className={side === 'receive' || limits.shortMax !== null ? '' : 'ml-auto'}
+          onClick={() => setMany(true)}
+        >
           Label many …
         </Button>
       </div>
@@ -95,7 +123,10 @@ export function ChannelLabels({
           <thead className="sticky top-0 z-10 bg-bg text-left text-[12px] text-faint">
             <tr className="h-[26px]">
               <th className="w-12 px-3 text-right font-medium">Ch</th>
-              <th className="w-[240px] px-2 font-medium">Label</th>
+              <th className="w-[240px] px-2 font-medium">Label, at most {limits.labelMax}</th>
+              {limits.shortMax === null ? null : (
+                <th className="w-[130px] px-2 font-medium">Short, at most {limits.shortMax}</th>
+              )}
               <th className="px-2 font-medium">{side === 'receive' ? 'Hears' : 'Heard by'}</th>
             </tr>
           </thead>
@@ -106,30 +137,33 @@ export function ChannelLabels({
                 ? `${deviceName(plan, lane.senderDeviceId)} · ${channelName(plan, lane.senderDeviceId, 'send', lane.senderChannel)}`
                 : (hearers?.get(channel) ?? []).map((h) => `${deviceName(plan, h.deviceId)} ${h.channel}`).join(', ');
               const now = labelOf(plan, device.id, side, channel) ?? '';
+              const short = plan.labels.get(device.id)?.get(`${side}/${channel}`)?.short ?? '';
               return (
                 <tr key={`${side}-${channel}`} className="h-8 border-b border-line/60">
                   <td className="px-3 text-right font-mono text-[12px] text-dim">{String(channel).padStart(2, '0')}</td>
                   <td className="px-2">
-                    <TextField
+                    <LabelField
                       key={`${now} ${attempt}`}
-                      defaultValue={now}
-                      maxLength={LABEL_MAX}
-                      aria-label={`Label of channel ${channel}`}
+                      now={now}
+                      max={limits.labelMax}
+                      label={`Label of channel ${channel}`}
                       placeholder={side === 'receive' ? `in ${channel}` : `out ${channel}`}
-                      className="w-full"
-                      onBlur={(e) => label(channel, e.target.value)}
-                      onKeyDown={(e) => {
-                        if (e.key === 'Escape') e.currentTarget.value = now;
-                        const step = e.key === 'Enter' || e.key === 'ArrowDown' ? 1 : e.key === 'ArrowUp' ? -1 : 0;
-                        if (step === 0) return;
-                        e.preventDefault();
-                        const row = e.currentTarget.closest('tr');
-                        const next = step === 1 ? row?.nextElementSibling : row?.previousElementSibling;
-                        if (next) next.querySelector('input')?.focus();
-                        else e.currentTarget.blur();
-                      }}
+                      onDone={(typed) => label(channel, typed)}
                     />
                   </td>
+                  {limits.shortMax === null ? null : (
+                    <td className="px-2">
+                      <LabelField
+                        key={`${short} ${now}`}
+                        now={short}
+                        max={limits.shortMax}
+                        label={`Short label of channel ${channel}`}
+                        placeholder={now === '' ? '' : shortened(now, limits.shortMax)}
+                        isDisabled={now === ''}
+                        onDone={(typed) => labelShort(channel, typed)}
+                      />
+                    </td>
+                  )}
                   <td className="max-w-0 truncate px-2" title={text}>
                     {text || <span className="text-dim">{side === 'receive' ? 'free' : 'nobody'}</span>}
                   </td>
@@ -149,8 +183,56 @@ export function ChannelLabels({
           }}
         />
       )}
-      {isMany ? <LabelMany device={device} side={side} channels={channels} onClose={() => setMany(false)} /> : null}
+      {isMany ? (
+        <LabelMany plan={plan} device={device} side={side} channels={channels} onClose={() => setMany(false)} />
+      ) : null}
     </div>
+  );
+}
+
+/** One label, typed in place: Enter and the arrows go to the channel below or above, in the same column. */
+function LabelField({
+  now,
+  max,
+  label,
+  placeholder,
+  isDisabled = false,
+  onDone,
+}: {
+  now: string;
+  max: number;
+  label: string;
+  placeholder: string;
+  isDisabled?: boolean;
+  onDone: (text: string) => void;
+}) {
+  const isLong = [...now].length > max;
+  return (
+    <TextField
+      defaultValue={now}
+      // What is too long already can be read and shortened.
+      maxLength={Math.max(max, now.length)}
+      aria-label={label}
+      aria-invalid={isLong}
+      title={isLong ? `Longer than the ${max} characters that the device holds` : undefined}
+      placeholder={placeholder}
+      disabled={isDisabled}
+      className="w-full disabled:opacity-50"
+      onBlur={(e) => onDone(e.target.value)}
+      onKeyDown={(e) => {
+        if (e.key === 'Escape') e.currentTarget.value = now;
+        const step = e.key === 'Enter' || e.key === 'ArrowDown' ? 1 : e.key === 'ArrowUp' ? -1 : 0;
+        if (step === 0) return;
+        e.preventDefault();
+        const cell = e.currentTarget.closest('td');
+        const row = cell?.closest('tr');
+        const next = step === 1 ? row?.nextElementSibling : row?.previousElementSibling;
+        const at = cell === null || cell === undefined ? -1 : [...(row?.children ?? [])].indexOf(cell);
+        const field = next?.children[at]?.querySelector('input');
+        if (field) field.focus();
+        else e.currentTarget.blur();
+      }}
+    />
   );
 }
 
@@ -167,11 +249,13 @@ function hearersOf(view: View, senderDeviceId: string) {
 
 /** A list pasted one label a line, or a pattern in which # stands for the count. */
 function LabelMany({
+  plan,
   device,
   side,
   channels,
   onClose,
 }: {
+  plan: Plan;
   device: Device;
   side: Side;
   channels: number;
@@ -187,7 +271,8 @@ function LabelMany({
   const wanted = isPattern
     ? Array.from({ length: room }, (_, n) => (lines[0] as string).replaceAll('#', String(n + 1)))
     : lines.slice(0, room);
-  const tooLong = wanted.find((w) => w.length > LABEL_MAX);
+  const { labelMax } = labelLimits(plan, device.id);
+  const tooLong = wanted.find((w) => [...w].length > labelMax);
   const apply = async () => {
     const labels = wanted.map((label, n) => ({ channel: first + n, label: label === '' ? null : label }));
     if (
@@ -233,7 +318,7 @@ function LabelMany({
       </label>
       <p className="mt-2 text-dim" role="status">
         {tooLong
-          ? `A label has at most ${LABEL_MAX} characters: ${tooLong.slice(0, 30)}…`
+          ? `A label of this device has at most ${labelMax} characters: ${tooLong.slice(0, 30)}…`
           : wanted.length === 0
             ? 'Nothing to label yet.'
             : `${count(wanted.length, 'channel')}: ${wanted[0]} … ${wanted[wanted.length - 1]}${!isPattern && lines.length > room ? `; ${lines.length - room} lines do not fit` : ''}`}

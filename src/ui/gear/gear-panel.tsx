@@ -123,7 +123,7 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
   const rename = (after: string) => {
     const title = `rename to ${after}, was ${device.name}`;
     const uses = usesOfName(plan, { deviceId: device.id }, after);
-    if (uses.lanes === 0 && uses.labels.length === 0) return save(title, { name: after });
+    if (uses.lanes + uses.labels.length === 0) return save(title, { name: after });
     const command = { kind: 'change-device' as const, deviceId: device.id, change: { name: after } };
     const fieldName = fieldLabel === after ? null : fieldLabel;
     setAsked({ before: device.name, after, title, command, uses, fieldName });

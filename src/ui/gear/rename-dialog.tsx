@@ -24,9 +24,9 @@ const SHOWN_MAX = 12;
 /** Everything that names a thing, before it is called otherwise: carry the name along, or leave what is text. */
 export function RenameDialog({ plan, rename, onClose }: { plan: Plan; rename: Rename; onClose: () => void }) {
   const { uses, before, after, title, command, fieldName } = rename;
-  const { lanes, deviceIds, labels } = uses;
+  const { lanes, deviceIds, labels, byNameIds } = uses;
   const run = async (carry: boolean) => {
-    if (await commit(title, carry ? [command, ...carryCommands(labels)] : [command])) onClose();
+    if (await commit(title, carry ? [command, ...carryCommands(plan, labels)] : [command])) onClose();
   };
   return (
     <Modal title={`${before} becomes ${after}`} onClose={onClose}>
@@ -48,9 +48,10 @@ export function RenameDialog({ plan, rename, onClose }: { plan: Plan; rename: Re
             {count(labels.length, 'label')} {labels.length === 1 ? 'carries' : 'carry'} the old name:
             <ul className="mt-1 max-h-[26vh] overflow-y-auto text-[12px]">
               {labels.slice(0, SHOWN_MAX * 4).map((l) => (
-                <li key={`${l.deviceId} ${l.side} ${l.channel}`} className="flex gap-2">
+                <li key={`${l.deviceId} ${l.side} ${l.channel} ${l.isShort}`} className="flex gap-2">
                   <span className="w-[150px] shrink-0 truncate text-dim">
                     {deviceName(plan, l.deviceId)} {l.side === 'receive' ? 'in' : 'out'} {l.channel}
+                    {l.isShort ? ', short' : ''}
                   </span>
                   <span className="truncate">
                     <span className="text-dim">{l.label} →</span> {l.renamed}
@@ -59,6 +60,13 @@ export function RenameDialog({ plan, rename, onClose }: { plan: Plan; rename: Re
               ))}
               {labels.length > SHOWN_MAX * 4 ? <li>{labels.length - SHOWN_MAX * 4} more</li> : null}
             </ul>
+          </li>
+        ) : null}
+        {byNameIds.length > 0 ? (
+          <li className="text-ochre">
+            {count(byNameIds.length, 'device')} {byNameIds.length === 1 ? 'subscribes' : 'subscribe'} by name:{' '}
+            {byNameIds.map((id) => deviceName(plan, id)).join(', ')}. Once it goes by the new name itself,{' '}
+            {byNameIds.length === 1 ? 'it hears' : 'they hear'} nothing until the lanes are sent again.
           </li>
         ) : null}
         {fieldName !== null ? (

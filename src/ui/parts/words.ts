@@ -125,6 +125,12 @@ export function findingTitle(plan: Plan, finding: Finding): string {
       return `${deviceName(plan, finding.deviceIds[0] ?? '')}, ${interfaceName(finding.interface)}: ${finding.address} is outside ${finding.cidr}`;
     case 'duplicate-name':
       return `${finding.deviceIds.length} devices are called ${finding.name}`;
+    case 'labels-too-long': {
+      const { side, isShort, channels, limit } = finding;
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} ${side === 'receive' ? 'in' : 'out'} ${channelRuns(channels)}: ${isShort ? 'short labels' : 'labels'} longer than the ${limit} characters that it holds`;
+    }
+    case 'heard-by-old-name':
+      return `${finding.planned} calls itself ${finding.found}: ${count(finding.deviceIds.length - 1, 'device')} hear it by name`;
     case 'no-group-left':
       return `No multicast group is left for ${count(finding.streamIds.length, 'stream')}`;
     default:
@@ -147,6 +153,10 @@ export function fixWords(plan: Plan, fix: Fix): string {
       return `Give up ${count(fix.lanes, 'other lane')} at ${name} to make room`;
     case 'own-patch':
       return `Take over the patch of ${name}`;
+    case 'shorten-labels':
+      return `Shorten ${count(fix.channels.length, 'label')} of ${name}`;
+    case 'name-as-found':
+      return `Call it ${fix.name} in the plan too`;
     case 'give-name':
       return `Rename the second to ${fix.name}`;
     case 'clear-lanes':

@@ -40,6 +40,8 @@ export interface FieldView {
   readonly switches: ReadonlyMap<string, SwitchFieldView>;
   /** What devices report of their clocks; the same map for as long as none changed. */
   readonly clocks: ReadonlyMap<string, ReportedClock>;
+  /** What devices say they are called; the same map for as long as none changed. */
+  readonly names: ReadonlyMap<string, string>;
   readonly clockEvents: readonly ClockEvent[];
   readonly announced: AnnouncedView;
 }
@@ -78,6 +80,7 @@ export const NO_FIELD: FieldView = {
   links: new Map(),
   switches: new Map(),
   clocks: new Map(),
+  names: new Map(),
   clockEvents: [],
   announced: { places: [], sessions: [] },
 };
@@ -222,6 +225,7 @@ function mergedField(field: FieldView, message: FieldMessage): FieldView {
     links: message.links === null ? field.links : new Map(Object.entries(message.links)),
     switches: message.switches === null ? field.switches : new Map(Object.entries(message.switches)),
     clocks: clocksOf(field.clocks, devices),
+    names: namesOf(field.names, devices),
     clockEvents: message.clockEvents ?? field.clockEvents,
     announced: message.announced ?? field.announced,
   };
@@ -240,6 +244,15 @@ function clocksOf(
       return was?.gmid === c.gmid && was.locked === c.locked;
     });
   return isSame ? before : clocks;
+}
+
+function namesOf(
+  before: FieldView['names'],
+  devices: ReadonlyMap<string, DeviceFieldView>,
+): ReadonlyMap<string, string> {
+  const names = new Map([...devices].map(([id, { nodeLabel }]) => [id, nodeLabel]));
+  const isSame = names.size === before.size && [...names].every(([id, name]) => before.get(id) === name);
+  return isSame ? before : names;
 }
 
 /** Counts what was last asked for, so that an answer that comes late does not bring back what was left. */
