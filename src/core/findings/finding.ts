@@ -46,6 +46,7 @@ export type FindingSubject =
   | { readonly about: 'duplicate-name'; readonly name: string }
   | { readonly about: 'no-group-left'; readonly streamIds: readonly string[] }
   | NameSubject
+  | ThroughSubject
   | NetworkSubject
   | ClockSubject
   | SlotSubject;
@@ -62,6 +63,20 @@ export type NameSubject =
     }
   /** The first device is heard by the others under the planned name and calls itself otherwise. */
   | { readonly about: 'heard-by-old-name'; readonly planned: string; readonly found: string };
+
+/** What is wrong where everything is to pass through a processing unit. */
+export type ThroughSubject =
+  /** The first device hears the second without the units that lie between them. */
+  | {
+      readonly about: 'past-the-unit';
+      readonly unitIds: readonly string[];
+      /** Of the receiver. */
+      readonly channels: readonly number[];
+    }
+  /** The model of the first device passes no channel from in to out; the others go through it. */
+  | { readonly about: 'unit-passes-nothing' }
+  /** Channels that a unit takes in and nobody hears. */
+  | { readonly about: 'idle-passes'; readonly channels: readonly number[] };
 
 /** What is wrong with addresses, subnets, cables, switches or loads. Ids, never names. */
 export type NetworkSubject =

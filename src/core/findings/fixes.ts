@@ -5,7 +5,8 @@ import type { LaneCaution } from '../reckon/reckoning';
 import type { Command } from '../plan/commands';
 import { freeAddressIn, freeName } from '../plan/free';
 import { shortenLabels } from '../plan/short-labels';
-import { interfacesOf, modelOf, type Plan } from '../plan/plan';
+import { routeThrough } from '../plan/through';
+import { interfacesOf, modelOf, subscriptionsOf, type Plan } from '../plan/plan';
 import type { Interface } from '../plan/records';
 import { clockFixes, type ClockFix } from './clock-fixes';
 import { isAboutClocks, isAboutSlots, type Finding } from './finding';
@@ -26,11 +27,35 @@ type OwnFix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'repack'; readonly deviceId: string; readonly mayInterrupt: boolean }
   /** Other lanes, so that there is room for these. */
   | { readonly does: 'give-up'; readonly deviceId: string; readonly lanes: number }
+  | { readonly does: 'route-through'; readonly deviceId: string; readonly channels: readonly number[] }
+  /** Those that went through this unit. */
+  | { readonly does: 'hear-directly'; readonly deviceId: string }
   | { readonly does: 'shorten-labels'; readonly deviceId: string; readonly channels: readonly number[] }
   | { readonly does: 'name-as-found'; readonly deviceId: string; readonly name: string }
   | { readonly does: 'give-name'; readonly deviceId: string; readonly name: string }
   | { readonly does: 'clear-lanes'; readonly deviceId: string; readonly channels: readonly number[] }
 );
+
+function pastTheUnitFixes(plan: Plan, finding: Extract<Finding, { about: 'past-the-unit' }>): Fix[] {
+  const deviceId = finding.deviceIds[0] ?? '';
+  const { channels } = finding;
+  const wishes = channels.flatMap((channel) => subscriptionsOf(plan, deviceId).get(channel) ?? []);
+  const { subscriptions, left } = routeThrough(plan, wishes);
+  const refs = channels.map((channel) => ({ deviceId, channel }));
+  return [
+    ...(left.length > 0
+      ? []
+      : [
+          {
+            does: 'route-through' as const,
+            deviceId,
+            channels,
+            commands: [{ kind: 'subscribe' as const, subscriptions }],
+          },
+        ]),
+    { does: 'clear-lanes', deviceId, channels, commands: [{ kind: 'unsubscribe', channels: refs }] },
+  ];
+}
 
 function foreignFixes(finding: Extract<Finding, { about: 'lanes-caution' }>, end: 'sender' | 'receiver'): Fix[] {
   const { senderDeviceId, receiverDeviceId, channels } = finding;
@@ -83,6 +108,24 @@ export function fixesFor(plan: Plan, finding: Finding, lanesOf: LanesOfStream = 
       const name = freeName(plan, finding.found);
       const commands: Command[] = [{ kind: 'change-device', deviceId, change: { name } }];
       return [{ does: 'name-as-found', deviceId, name, commands }];
+    }
+    case 'past-the-unit':
+      return pastTheUnitFixes(plan, finding);
+    case 'unit-passes-nothing':
+      return [
+        {
+          does: 'hear-directly',
+          deviceId: finding.deviceIds[0] ?? '',
+          commands: finding.deviceIds
+            .slice(1)
+            .map((deviceId) => ({ kind: 'change-device', deviceId, change: { throughId: null } })),
+        },
+      ];
+    case 'idle-passes': {
+      const deviceId = finding.deviceIds[0] ?? '';
+      const { channels } = finding;
+      const refs = channels.map((channel) => ({ deviceId, channel }));
+      return [{ does: 'clear-lanes', deviceId, channels, commands: [{ kind: 'unsubscribe', channels: refs }] }];
     }
     case 'no-group-left':
       return [];

@@ -6,6 +6,7 @@ import { clockFindings } from '../findings/clocks';
 import { deviceFindings } from '../findings/devices';
 import type { Finding } from '../findings/finding';
 import { nameFindings } from '../findings/names';
+import { throughFindings } from '../findings/through';
 import { laneFindings } from '../findings/lanes';
 import { groupFindings, groupsMissing, loadFindings } from '../findings/loads';
 import { freeRunningFindings, rateFindings } from '../findings/paces';
@@ -215,6 +216,7 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
     ...rates,
     ...freeRunningFindings(plan, clocks, runs),
     ...names,
+    ...throughFindings(plan),
     ...slots,
     ...deviceIds.flatMap((id) => laneFindingsByReceiver.get(id) ?? []),
   ];

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { parseAddress } from '@/core/network/address';
 import type { Plan } from '@/core/plan/plan';
 import { usesOfName } from '@/core/plan/rename';
+import { passCount, unitUse } from '@/core/plan/through';
 import { isRouted, type Device } from '@/core/plan/records';
 import type { Count } from '@/core/reckon/reckoning';
 import type { RateHz } from '@/core/streams/format';
@@ -13,7 +14,7 @@ import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls
 import { OneField } from '@/ui/parts/one-field';
 import { BudgetBar } from '@/ui/parts/signs';
 import { count, kHz } from '@/ui/parts/units';
-import { failureWords } from '@/ui/parts/words';
+import { deviceName, failureWords } from '@/ui/parts/words';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { commit } from '@/ui/session/actions';
 import { api } from '@/ui/session/api';
@@ -91,6 +92,7 @@ function DevicePanel({
           </div>
         </>
       ) : null}
+      <Through plan={plan} device={device} />
       <Settings plan={plan} device={device} />
       <Addresses plan={plan} device={device} />
       <InField device={device} />
@@ -113,10 +115,51 @@ function Spent({ name, of }: { name: string; of: Count }) {
   );
 }
 
+/** What a processing unit spends on those whose everything goes through it. */
+function Through({ plan, device }: { plan: Plan; device: Device }) {
+  const { members, passes, fed, heard, ownHeard } = unitUse(plan, device.id);
+  if (members.length === 0) return null;
+  const names = members.slice(0, 4).map((id) => deviceName(plan, id));
+  return (
+    <>
+      <PanelHeading>Everything through it</PanelHeading>
+      <p>
+        {names.join(', ')}
+        {members.length > names.length ? ` and ${members.length - names.length} more` : ''}{' '}
+        {members.length === 1 ? 'goes' : 'go'} through it.
+      </p>
+      <table className="mt-1 w-full font-mono text-[12px]">
+        <tbody>
+          {(
+            [
+              ['passed, in', fed.length],
+              ['passed, out', heard.length],
+              ['its own players, out', ownHeard.length],
+              ['together', fed.length + heard.length + ownHeard.length],
+            ] as const
+          ).map(([what, n], row) => (
+            <tr key={what} className={row === 3 ? 'border-t border-line' : ''}>
+              <td className="font-sans text-[13px] text-dim">{what}</td>
+              <td className="text-right">{n}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="mt-1 text-dim">
+        {Math.max(0, passes - fed.length)} of {passes} passes left. However many hear a channel, it costs one in and one
+        out.
+      </p>
+    </>
+  );
+}
+
 function Settings({ plan, device }: { plan: Plan; device: Device }) {
   const model = plan.models.get(device.modelId);
   const save = (title: string, change: Partial<Omit<Device, 'id'>>) =>
     void commit(title, [{ kind: 'change-device', deviceId: device.id, change }]);
+  const units = [...plan.devices.values()].filter(
+    (d) => d.id !== device.id && (passCount(plan, d.id) > 0 || d.id === device.throughId),
+  );
   const [asked, setAsked] = useState<Rename | null>(null);
   const [attempt, setAttempt] = useState(0);
   const fieldLabel = usePlan((s) => s.field.devices.get(device.id)?.nodeLabel ?? null);
@@ -189,6 +232,25 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
           check={(v) => (v.length > 80 ? 'At most 80 characters.' : null)}
           onSave={(serial) => save(`set the serial of ${device.name}`, { serial: serial.trim() || null })}
         />
+        {model && model.streamsReceive + model.streamsSend > 0 && (units.length > 0 || device.throughId !== null) ? (
+          <Labelled label="What it sends and hears goes">
+            <SelectField
+              value={device.throughId ?? ''}
+              onChange={(e) => {
+                const throughId = e.target.value || null;
+                const way = throughId === null ? 'directly' : `through ${deviceName(plan, throughId)}`;
+                save(`let ${device.name} go ${way}`, { throughId });
+              }}
+            >
+              <option value="">directly</option>
+              {units.map((u) => (
+                <option key={u.id} value={u.id}>
+                  through {u.name}
+                </option>
+              ))}
+            </SelectField>
+          </Labelled>
+        ) : null}
         {model && model.streamsReceive + model.streamsSend > 0 ? (
           <div className="col-span-2">
             <Tick

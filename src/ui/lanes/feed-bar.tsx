@@ -4,6 +4,7 @@ import { Command } from 'cmdk';
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { FILLS, fillByLabel, fillFrom, type FillPattern, type LeftOut, type ReceiverChannel } from '@/core/plan/fill';
 import type { Plan } from '@/core/plan/plan';
+import { routeThrough } from '@/core/plan/through';
 import { Button, Key, TextField } from '@/ui/parts/controls';
 import { channelRuns, count } from '@/ui/parts/units';
 import { channelName, deviceName } from '@/ui/parts/words';
@@ -23,6 +24,7 @@ const LEFT_WORDS: Readonly<Record<LeftOut['why'], string>> = {
   'no-label': 'no label on',
   'no-like-label': 'no sender is labelled like',
   'several-like-labels': 'several senders are labelled like',
+  'no-pass-left': 'the unit on the way has no pass left for',
 };
 const STEP_MAX = 64;
 
@@ -134,7 +136,15 @@ export function FeedBar({
         : fillFrom(plan, receivers, { deviceId, channel }, { pattern, step });
     const from = isByLabel ? `${sender.device} by label` : `${sender.device} ${sender.label}`;
     const title = `feed ${receiverWords(plan, receivers)} from ${from}`;
-    return { ...result, title, commands: [{ kind: 'subscribe' as const, subscriptions: result.subscriptions }] };
+    const routed = routeThrough(plan, result.subscriptions);
+    const noPass = routed.left.map((l): LeftOut => ({ deviceId: l.deviceId, channel: l.channel, why: 'no-pass-left' }));
+    return {
+      title,
+      subscriptions: routed.subscriptions,
+      leftOut: [...result.leftOut, ...noPass],
+      passes: routed.subscriptions.length - (result.subscriptions.length - noPass.length),
+      commands: [{ kind: 'subscribe' as const, subscriptions: routed.subscriptions }],
+    };
   }, [plan, sender, receivers, pattern, step, isByLabel]);
 
   useEffect(() => {
@@ -236,6 +246,11 @@ export function FeedBar({
         {wanted !== null && wanted.leftOut.length > 0 ? (
           <p role="status" className="mt-1 text-ochre">
             Left as {wanted.leftOut.length === 1 ? 'it is' : 'they are'}: {leftWords(plan, wanted.leftOut)}.
+          </p>
+        ) : null}
+        {wanted !== null && wanted.passes > 0 ? (
+          <p role="status" className="mt-1 text-dim">
+            {count(wanted.passes, 'channel')} more will pass through the processing unit on the way.
           </p>
         ) : null}
         {problem !== null ? (

@@ -6,6 +6,7 @@ import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { readPastedFeeds, writePatchList, writePatchRows } from '@/core/formats/patch-list';
 import { commandsOf, layFeeds } from '@/core/plan/move-lanes';
+import { routeThrough } from '@/core/plan/through';
 import { StageLayout } from '@/ui/frame/stage-layout';
 import { Button, Key, SelectField, TextField } from '@/ui/parts/controls';
 import { ActionMenu } from '@/ui/parts/menu';
@@ -142,7 +143,8 @@ export function LanesStage({ planId }: { planId: string }) {
         duration: 12_000,
       });
     }
-    const change = layFeeds(basePlan, onto, feeds);
+    const laid = layFeeds(basePlan, onto, feeds);
+    const change = { ...laid, subscriptions: routeThrough(basePlan, laid.subscriptions).subscriptions };
     const changed = [
       ...change.cleared,
       ...change.subscriptions.map((s) => ({ deviceId: s.receiverDeviceId, channel: s.receiverChannel })),

@@ -3,6 +3,7 @@ import type { Fix } from '@/core/findings/fixes';
 import { isAboutClocks, isAboutSlots, type Finding } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
 import { labelOf } from '@/core/plan/plan';
+import { originOf } from '@/core/plan/through';
 import type { LaneCaution, LaneReason } from '@/core/reckon/reckoning';
 import type { DeviceFailure } from '@/field/http-json';
 import type { LaneCheck, LaneState } from '@/field/lane-state';
@@ -17,7 +18,13 @@ import { channelRuns, count, kHz, time } from './units';
 export { deviceName };
 
 export function channelName(plan: Plan, deviceId: string, side: 'receive' | 'send', channel: number): string {
-  return labelOf(plan, deviceId, side, channel) ?? `${side === 'receive' ? 'in' : 'out'} ${channel}`;
+  const label = labelOf(plan, deviceId, side, channel);
+  if (label !== null || side === 'receive') return label ?? `in ${channel}`;
+  // What is only passed on goes by the name of what it is.
+  const origin = originOf(plan, deviceId, channel);
+  if (origin.deviceId === deviceId) return `out ${channel}`;
+  const passed = labelOf(plan, origin.deviceId, 'send', origin.channel) ?? `out ${origin.channel}`;
+  return `${passed}, from ${deviceName(plan, origin.deviceId)}`;
 }
 
 export function interfaceName(name: string): string {
@@ -131,6 +138,14 @@ export function findingTitle(plan: Plan, finding: Finding): string {
     }
     case 'heard-by-old-name':
       return `${finding.planned} calls itself ${finding.found}: ${count(finding.deviceIds.length - 1, 'device')} hear it by name`;
+    case 'past-the-unit': {
+      const [receiver, sender] = finding.deviceIds.map((id) => deviceName(plan, id));
+      return `${receiver} ${channelRuns(finding.channels)} hears ${sender} past ${finding.unitIds.map((id) => deviceName(plan, id)).join(' and ')}`;
+    }
+    case 'unit-passes-nothing':
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} passes nothing from in to out, and ${count(finding.deviceIds.length - 1, 'device')} ${finding.deviceIds.length === 2 ? 'goes' : 'go'} through it`;
+    case 'idle-passes':
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} takes in ${count(finding.channels.length, 'channel')} to pass that nobody hears`;
     case 'no-group-left':
       return `No multicast group is left for ${count(finding.streamIds.length, 'stream')}`;
     default:
@@ -153,6 +168,10 @@ export function fixWords(plan: Plan, fix: Fix): string {
       return `Give up ${count(fix.lanes, 'other lane')} at ${name} to make room`;
     case 'own-patch':
       return `Take over the patch of ${name}`;
+    case 'route-through':
+      return `Lead ${fix.channels.length === 1 ? 'this lane' : `these ${fix.channels.length} lanes`} of ${name} through it`;
+    case 'hear-directly':
+      return `Let nothing go through ${name} any more`;
     case 'shorten-labels':
       return `Shorten ${count(fix.channels.length, 'label')} of ${name}`;
     case 'name-as-found':

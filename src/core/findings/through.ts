@@ -1,0 +1,55 @@
+import type { Plan } from '../plan/plan';
+import { passCount, unitsBetween, unitsOf, unitUse } from '../plan/through';
+import type { Finding } from './finding';
+
+/** Systems in which everything passes through a processing unit: lanes that go past it, units that pass nothing, idle passes. */
+export function throughFindings(plan: Plan): Finding[] {
+  const units = unitsOf(plan);
+  if (units.size === 0) return [];
+  const findings: Finding[] = [];
+  for (const [receiverId, feeds] of plan.subscriptions) {
+    const bySender = new Map<string, { unitIds: string[]; channels: number[] }>();
+    for (const s of feeds.values()) {
+      const unitIds = unitsBetween(plan, s.senderDeviceId, receiverId);
+      if (unitIds.length === 0) continue;
+      const known = bySender.get(s.senderDeviceId);
+      if (known === undefined) bySender.set(s.senderDeviceId, { unitIds, channels: [s.receiverChannel] });
+      else known.channels.push(s.receiverChannel);
+    }
+    for (const [senderId, { unitIds, channels }] of bySender) {
+      findings.push({
+        id: `past|${receiverId}|${senderId}`,
+        severity: 'caution',
+        stage: 'lanes',
+        deviceIds: [receiverId, senderId],
+        about: 'past-the-unit',
+        unitIds,
+        channels: channels.sort((a, b) => a - b),
+      });
+    }
+  }
+  for (const unitId of units) {
+    const { members, fed, heard } = unitUse(plan, unitId);
+    if (passCount(plan, unitId) === 0) {
+      findings.push({
+        id: `passes-nothing|${unitId}`,
+        severity: 'caution',
+        stage: 'gear',
+        deviceIds: [unitId, ...members],
+        about: 'unit-passes-nothing',
+      });
+    }
+    const idle = fed.filter((n) => !heard.includes(n));
+    if (idle.length > 0) {
+      findings.push({
+        id: `idle-pass|${unitId}`,
+        severity: 'note',
+        stage: 'lanes',
+        deviceIds: [unitId],
+        about: 'idle-passes',
+        channels: idle,
+      });
+    }
+  }
+  return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
+}
