@@ -6,8 +6,8 @@ import type { Command } from '../plan/commands';
 import { freeAddressIn, freeName } from '../plan/free';
 import { shortenLabels } from '../plan/short-labels';
 import { routeThrough } from '../plan/through';
-import { interfacesOf, modelOf, subscriptionsOf, type Plan } from '../plan/plan';
-import type { Interface } from '../plan/records';
+import { channelCount, interfacesOf, modelOf, subscriptionsOf, type Plan } from '../plan/plan';
+import type { Interface, Subscription } from '../plan/records';
 import { clockFixes, type ClockFix } from './clock-fixes';
 import { isAboutClocks, isAboutSlots, type Finding } from './finding';
 import type { LanesOfStream, NetworkFix } from './network-fix';
@@ -27,6 +27,13 @@ type OwnFix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'repack'; readonly deviceId: string; readonly mayInterrupt: boolean }
   /** Other lanes, so that there is room for these. */
   | { readonly does: 'give-up'; readonly deviceId: string; readonly lanes: number }
+  /** Blocks that a receiver can only be fed in as a whole, each in step from the sender. */
+  | {
+      readonly does: 'feed-blocks';
+      readonly deviceId: string;
+      readonly senderDeviceId: string;
+      readonly blocks: number;
+    }
   | { readonly does: 'route-through'; readonly deviceId: string; readonly channels: readonly number[] }
   /** Those that went through this unit. */
   | { readonly does: 'hear-directly'; readonly deviceId: string }
@@ -35,6 +42,31 @@ type OwnFix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'give-name'; readonly deviceId: string; readonly name: string }
   | { readonly does: 'clear-lanes'; readonly deviceId: string; readonly channels: readonly number[] }
 );
+
+/** Every block that holds one of these channels, fed in step so that the first lane of it from this sender stays as it is. */
+function wholeBlocks(
+  plan: Plan,
+  deviceId: string,
+  senderDeviceId: string,
+  channels: readonly number[],
+  blockSize: number,
+): Subscription[] {
+  const receives = channelCount(plan, deviceId, 'receive');
+  const sends = channelCount(plan, senderDeviceId, 'send');
+  const starts = new Set(channels.map((c) => Math.floor((c - 1) / blockSize) * blockSize + 1));
+  return [...starts].flatMap((start) => {
+    const own = Array.from({ length: blockSize }, (_, n) => start + n);
+    const lane = own
+      .map((c) => subscriptionsOf(plan, deviceId).get(c))
+      .find((s) => s?.senderDeviceId === senderDeviceId);
+    if (lane === undefined) return [];
+    const first = lane.senderChannel - (lane.receiverChannel - start);
+    if (first < 1 || first + blockSize - 1 > sends || start + blockSize - 1 > receives) return [];
+    return own.map((receiverChannel, n) => ({
+      ...{ receiverDeviceId: deviceId, receiverChannel, senderDeviceId, senderChannel: first + n },
+    }));
+  });
+}
 
 function pastTheUnitFixes(plan: Plan, finding: Extract<Finding, { about: 'past-the-unit' }>): Fix[] {
   const deviceId = finding.deviceIds[0] ?? '';
@@ -174,6 +206,17 @@ export function fixesFor(plan: Plan, finding: Finding, lanesOf: LanesOfStream = 
             { does: 'set-ttl', ttl, commands: [{ kind: 'change-settings', settings: { multicastTtl: ttl } }] },
             clear,
           ];
+        }
+        case 'map-block': {
+          const subscriptions = wholeBlocks(plan, deviceId, senderDeviceId, channels, reason.blockSize);
+          const feed: Fix = {
+            does: 'feed-blocks',
+            deviceId,
+            senderDeviceId,
+            blocks: subscriptions.length / reason.blockSize,
+            commands: [{ kind: 'subscribe', subscriptions }],
+          };
+          return subscriptions.length === 0 ? [clear] : [feed, clear];
         }
         default:
           return [clear];

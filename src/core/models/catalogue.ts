@@ -263,6 +263,16 @@ export const CATALOGUE: readonly Model[] = [
     [48_000, 96_000],
   ),
   model(
+    'recorder-96-blocks',
+    'Recorder 96, in blocks of eight',
+    'recorder',
+    { receive: 96, send: 96, streams: [32, 16] },
+    twoLegs,
+    full,
+    fullIn,
+    [48_000, 96_000],
+  ),
+  model(
     'recorder-16',
     'Measurement recorder 16',
     'recorder',

@@ -1,6 +1,7 @@
 import { linkOffset, offsetInForce, type LinkOffset } from '../delay/link-offset';
 import type { Way } from '../network/topology';
 import type { Subscription } from '../plan/records';
+import { unmappable } from '../streams/map-limits';
 import { placementFor, type Packing, type Stream } from '../streams/pack';
 import { wireBytesOf } from '../streams/wire';
 import type { DeviceProfile, Pair, PairFits } from './profile';
@@ -62,8 +63,26 @@ export function lanesOf(
     }
   }
   assignSlots(receiverId, [...hearings.values()]);
+  refuseUnmappable(receiver, lanes);
   refuseBeyondBudgets(receiver, lanes, [...hearings.values()], packings);
   return lanes;
+}
+
+/** Refuses what the receiver's channel map cannot do, once it is known where everything stands. */
+function refuseUnmappable(receiver: DeviceProfile, lanes: Map<number, Lane>): void {
+  const limits = receiver.model.receiveMap;
+  if (limits === null) return;
+  const mapped = [...lanes].flatMap(([channel, lane]) =>
+    lane.verdict === 'refused'
+      ? []
+      : [{ channel, stream: lane.hearing.stream, position: lane.position, width: lane.hearing.stream.channels.length }],
+  );
+  for (const [channel, broken] of unmappable(limits, mapped)) {
+    const { subscription, hearing } = lanes.get(channel) as Lane;
+    const reason: LaneReason =
+      broken === 'block' ? { code: 'map-block', blockSize: limits.blockSize } : { code: 'map-order' };
+    lanes.set(channel, { verdict: 'refused', subscription, reason, hearing });
+  }
 }
 
 /** Refuses the lanes of streams that have no place at either end or come too late, then those beyond a shared pool. */

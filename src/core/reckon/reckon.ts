@@ -29,6 +29,7 @@ import {
   type Stream,
   type Want,
 } from '../streams/pack';
+import { runsOf as runsInOrder } from '../streams/map-limits';
 import { pairOf, profileOf, type DeviceProfile, type Pair } from './profile';
 import { budgetOf, lanesOf, NO_PACKING, type PairFor } from './receiver-lanes';
 import type { Lane, Reckoning, ReckonMemo } from './reckoning';
@@ -395,15 +396,22 @@ function wantsOf(
     if (receiver === undefined || run === undefined) continue;
     const pair = pairFor(sender, receiver);
     if (!pair.fits) continue;
-    const senderChannels: number[] = [];
-    for (const s of run) {
-      if (s.senderChannel <= sender.model.channelsSend && s.receiverChannel <= receiver.model.channelsReceive) {
-        senderChannels.push(s.senderChannel);
-      }
-    }
+    const there = run.filter(
+      (s) => s.senderChannel <= sender.model.channelsSend && s.receiverChannel <= receiver.model.channelsReceive,
+    );
+    if (there.length === 0) continue;
     const { format, formatKey, channelsMax, legs } = pair;
-    if (senderChannels.length > 0)
-      wants.push({ receiverDeviceId, format, formatKey, channelsMax, legs, senderChannels });
+    const want = { receiverDeviceId, format, formatKey, channelsMax, legs };
+    const limits = receiver.model.receiveMap;
+    if (limits === null || sender.device.sendsUnicast) {
+      wants.push({ ...want, senderChannels: there.map((s) => s.senderChannel) });
+      continue;
+    }
+    const { runs: inOrder, loose } = runsInOrder(limits, there, channelsMax);
+    if (loose.length > 0) wants.push({ ...want, senderChannels: loose });
+    if (inOrder.length > 0) {
+      wants.push({ ...want, senderChannels: inOrder.flatMap((o) => o.channels), runs: inOrder });
+    }
   }
   return wants;
 }

@@ -31,6 +31,10 @@ export type LaneReason =
       readonly wanted: number;
       readonly limit: number;
     }
+  /** The receiver takes its channels in blocks of so many: this lane's block cannot be fed from one block of one stream. */
+  | { readonly code: 'map-block'; readonly blockSize: number }
+  /** The receiver keeps the order of a stream: this lane's position comes before that of a channel in front of it. */
+  | { readonly code: 'map-order' }
   | { readonly code: 'link-offset'; readonly neededNs: number; readonly offsetNs: number };
 
 /** What a carried lane has to be told beside its numbers. */

@@ -81,10 +81,10 @@ export function planRepack(reckoning: Reckoning, { mayInterrupt, goal, senderIds
   const cases: Case[] = [];
   for (const [senderId, wants] of wantsBySender(reckoning)) {
     if (senderIds?.has(senderId) === false) continue;
-    const fixed = fixedStreams(plan, senderId, mayInterrupt);
+    const now = reckoning.streamsBySender.get(senderId) ?? [];
+    const fixed = fixedStreams(plan, senderId, mayInterrupt, now);
     const { stay, open } = shared(senderId, wants, fixed);
     staying.set(senderId, stay);
-    const now = reckoning.streamsBySender.get(senderId) ?? [];
     for (const key of new Set(open.map((s) => s.formatKey))) {
       cases.push(
         caseOf(
@@ -216,16 +216,21 @@ const isChangedAlone = (c: Case) => c.shares !== c.current || c.load < c.loadBef
 
 const gain = (c: Case) => c.current.length - fewestStreams(c.sharing);
 
-/** Streams that stay whatever happens: those that are held, and those that carry unless they may be interrupted. */
-function fixedStreams(plan: Plan, senderId: string, mayInterrupt: boolean): KeptStream[] {
+/**
+ * Streams that stay whatever happens: those that are held, those that carry unless they may be interrupted, and those that some
+ * of their hearers can only be fed from because they are as they are.
+ */
+function fixedStreams(plan: Plan, senderId: string, mayInterrupt: boolean, now: readonly Stream[]): KeptStream[] {
   const stay = keptStreams(layoutsOf(plan, senderId).values(), sentStreamsOf(plan, senderId));
-  return stay.filter((k) => k.isHeld || (!mayInterrupt && k.sent !== null));
+  const isNeededSo = (slot: number) => now.some((s) => s.slot === slot && s.isInOrder);
+  return stay.filter((k) => k.isHeld || (!mayInterrupt && k.sent !== null) || isNeededSo(k.slot));
 }
 
 /** What stays, and what is left to be shared out: one stream for each set of like hearers, as wide as may be. */
 function shared(senderId: string, wants: readonly Want[], fixed: readonly KeptStream[]) {
   const { streams } = packSender(senderId, wants, fixed, Infinity);
-  return { stay: streams.filter((s) => isIn(fixed, s)), open: streams.filter((s) => !isIn(fixed, s)) };
+  const isFixed = (s: Stream) => s.isInOrder || isIn(fixed, s);
+  return { stay: streams.filter(isFixed), open: streams.filter((s) => !isFixed(s)) };
 }
 
 function caseOf(
@@ -236,7 +241,8 @@ function caseOf(
   stay: readonly Stream[],
 ): Case {
   const first = open[0] as Stream;
-  const wantOf = new Map(wants.filter((w) => w.formatKey === first.formatKey).map((w) => [w.receiverDeviceId, w]));
+  const isOwn = (w: Want) => w.formatKey === first.formatKey && w.runs === undefined;
+  const wantOf = new Map(wants.filter(isOwn).map((w) => [w.receiverDeviceId, w]));
   const receiverIds = [...new Set(open.flatMap((s) => s.receiverDeviceIds))].sort();
   const indexOf = new Map(receiverIds.map((id, n) => [id, n]));
   const channels = open
@@ -249,7 +255,7 @@ function caseOf(
   const sharing = { format: first.format, channels };
   const current = currentShares(sharing, now, stay, first.formatKey);
   const legs = receiverIds.map((id) => wantOf.get(id)?.legs.length ?? 1);
-  const isOpen = (s: Stream) => s.formatKey === first.formatKey && !isIn(stay, s);
+  const isOpen = (s: Stream) => s.formatKey === first.formatKey && !s.isInOrder && !isIn(stay, s);
   const loadBefore = now.filter(isOpen).reduce((sum, s) => sum + streamLoad(s, (id) => wantOf.get(id)?.legs.length), 0);
   return {
     senderId,
@@ -272,7 +278,7 @@ function currentShares(sharing: Sharing, now: readonly Stream[], stay: readonly 
   const left = new Set(sharing.channels.map((c) => c.channel));
   const shares: number[][] = [];
   for (const stream of now) {
-    if (stream.formatKey !== key || isIn(stay, stream)) continue;
+    if (stream.formatKey !== key || stream.isInOrder || isIn(stay, stream)) continue;
     const share = stream.channels.filter((c) => left.delete(c));
     if (share.length > 0) shares.push(share);
   }

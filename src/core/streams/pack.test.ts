@@ -123,6 +123,7 @@ describe('multicast groups', () => {
       unicastTo: null,
       sent: null,
       isHeld: false,
+      isInOrder: false,
     }));
 
   test('are unique as Ethernet addresses over both legs, from their pools, and never reserved', () => {

@@ -2,6 +2,7 @@ import { LEGS, type Leg } from '../models/model';
 import type { StreamGroups } from './groups';
 import type { SentStream, StreamLayout } from '../plan/records';
 import { formatKey, type StreamFormat } from './format';
+import { bringsRun, type Run } from './map-limits';
 
 /** One RTP stream of the stream plan: some of a sender's channels in one format, on one or two legs. */
 export interface Stream {
@@ -24,6 +25,8 @@ export interface Stream {
   readonly sent: SentStream | null;
   /** Held by hand: packing never touches it. */
   readonly isHeld: boolean;
+  /** Some of its hearers can be fed from it only because its channels stand just so: repacking leaves it. */
+  readonly isInOrder: boolean;
 }
 
 /** A stream that packing keeps as it is for as long as any of its channels is wanted: it was sent, or laid out so. */
@@ -73,6 +76,8 @@ export interface Want {
   readonly legs: readonly Leg[];
   /** Sender channels, in any order, possibly repeated. */
   readonly senderChannels: readonly number[];
+  /** Set where the receiver takes them only in blocks or in order: then these are the same channels, run by run. */
+  readonly runs?: readonly Run[];
 }
 
 export interface Placement {
@@ -110,12 +115,16 @@ interface Draft {
   receivers: number[];
   channelsMax: number;
   kept: KeptStream | null;
+  /** Those of its receivers that need it just as it is. */
+  inOrderFor: readonly number[];
 }
 
 /**
  * Packs what receivers want of one sender into streams. Streams that are to be kept stay as they are; channels that the
  * same receivers want travel together; only where that takes more streams than the sender has are unlike ones joined.
- * Deterministic: wants are taken in the order of receiver ids. Every wanted channel is placed once per format.
+ * Deterministic: wants are taken in the order of receiver ids. Every wanted channel is placed once per format, but for
+ * receivers that take channels only in blocks or in order: those get streams that bring them so, which others share that
+ * want all that is in them.
  */
 export function packSender(
   senderDeviceId: string,
@@ -127,17 +136,78 @@ export function packSender(
   const drafts: Draft[] = [];
   for (const format of formatsOf(ordered)) {
     const key = formatKey(format);
+    const keptHere = kept.filter((k) => formatKey(k.format) === key);
+    const inOrder = streamsInOrder(format, keptHere, ordered);
     const hearers = hearersByChannel(ordered, key);
-    if (kept.some((s) => formatKey(s.format) === key)) keep(kept, format, hearers, ordered, drafts);
-    drafts.push(...groupedByHearers(format, hearers, ordered));
+    // What carries stays, before anyone moves over to a stream that others need in order.
+    if (keptHere.length > 0) keep(keptHere, format, hearers, ordered, drafts, inOrder.byKept);
+    if (inOrder.fresh.length > 0) shareInOrder(inOrder.fresh, hearers, ordered);
+    drafts.push(...inOrder.fresh, ...groupedByHearers(format, hearers, ordered));
   }
-  const stay = drafts.filter((d) => d.kept !== null);
-  const fresh = joinToFit(
-    drafts.filter((d) => d.kept === null),
-    streamsMax - stay.length,
-  );
+  const isFresh = (d: Draft) => d.kept === null && d.inOrderFor.length === 0;
+  const stay = drafts.filter((d) => !isFresh(d));
+  const fresh = joinToFit(drafts.filter(isFresh), streamsMax - stay.length);
   const streams = numbered(senderDeviceId, [...stay, ...fresh], ordered);
   return { streams, ...placementsOf(streams) };
+}
+
+/** For receivers that take channels only in blocks or in order: which kept streams bring them so, and streams for the rest. */
+function streamsInOrder(format: StreamFormat, kept: readonly KeptStream[], wants: readonly Want[]) {
+  const key = formatKey(format);
+  const byKept = new Map<KeptStream, Set<number>>();
+  const fresh: Draft[] = [];
+  wants.forEach((want, index) => {
+    if (want.formatKey !== key) return;
+    for (const run of want.runs ?? []) {
+      const known = kept.find((k) => k.channels.length <= want.channelsMax && bringsRun(k.channels, run));
+      if (known !== undefined) {
+        byKept.set(known, (byKept.get(known) ?? new Set()).add(index));
+        continue;
+      }
+      const like = fresh.find((d) => d.channels.length <= want.channelsMax && bringsRun(d.channels, run));
+      if (like !== undefined) {
+        like.receivers = [...new Set([...like.receivers, index])];
+        like.inOrderFor = like.receivers;
+        like.channelsMax = Math.min(like.channelsMax, want.channelsMax);
+        continue;
+      }
+      // Whole blocks that only this receiver has so far stand behind one another, as long as there is room.
+      const before = fresh.find(
+        (d) =>
+          run.blockSize > 1 &&
+          d.channels.length % run.blockSize === 0 &&
+          d.receivers.join() === String(index) &&
+          d.channels.length + run.channels.length <= d.channelsMax &&
+          !run.channels.some((c) => d.channels.includes(c)),
+      );
+      if (before !== undefined) before.channels.push(...run.channels);
+      else {
+        const draft = { format, channels: [...run.channels], receivers: [index], inOrderFor: [index] };
+        fresh.push({ ...draft, channelsMax: want.channelsMax, kept: null });
+      }
+    }
+  });
+  return { byKept, fresh };
+}
+
+/** Receivers without limits hear such a stream too where they want all that is in it. */
+function shareInOrder(fresh: readonly Draft[], hearers: Map<number, HearerSet>, wants: readonly Want[]): void {
+  const left = new Map([...hearers].map(([channel, set]) => [channel, new Set(indexesOf(set))]));
+  for (const draft of fresh) {
+    const [first, ...others] = draft.channels.map((c) => left.get(c));
+    const joining = [...(first ?? [])].filter(
+      (r) => draft.channels.length <= (wants[r] as Want).channelsMax && others.every((set) => set?.has(r) === true),
+    );
+    for (const r of joining) for (const c of draft.channels) left.get(c)?.delete(r);
+    draft.receivers = [...new Set([...draft.receivers, ...joining])].sort((a, b) => a - b);
+  }
+  replaceHearers(hearers, left);
+}
+
+function replaceHearers(hearers: Map<number, HearerSet>, left: ReadonlyMap<number, Iterable<number>>): void {
+  const nobody: HearerSet = { last: -1, rest: null, extended: new Map() };
+  hearers.clear();
+  for (const [channel, indexes] of left) for (const index of indexes) extend(hearers, channel, index, nobody);
 }
 
 /** As packSender, with a stream of its own for every receiver: what is sent to one address is heard by one device. */
@@ -193,7 +263,7 @@ function hearersByChannel(wants: readonly Want[], key: string): Map<number, Hear
   const hearers = new Map<number, HearerSet>();
   for (let index = 0; index < wants.length; index += 1) {
     const want = wants[index] as Want;
-    if (want.formatKey !== key) continue;
+    if (want.formatKey !== key || want.runs !== undefined) continue;
     for (const channel of want.senderChannels) extend(hearers, channel, index, nobody);
   }
   return hearers;
@@ -216,12 +286,14 @@ function keep(
   hearers: Map<number, HearerSet>,
   wants: readonly Want[],
   drafts: Draft[],
+  inOrder: ReadonlyMap<KeptStream, ReadonlySet<number>> = new Map(),
 ): void {
   const key = formatKey(format);
   const left = new Map([...hearers].map(([channel, set]) => [channel, indexesOf(set)]));
   for (const stream of kept) {
     if (formatKey(stream.format) !== key) continue;
-    const receivers = new Set<number>();
+    const inOrderFor = [...(inOrder.get(stream) ?? [])];
+    const receivers = new Set<number>(inOrderFor);
     for (const channel of stream.channels) {
       for (const r of left.get(channel) ?? []) {
         if (stream.channels.length <= (wants[r] as Want).channelsMax) receivers.add(r);
@@ -239,11 +311,10 @@ function keep(
       receivers: [...receivers].sort((a, b) => a - b),
       channelsMax: stream.channels.length,
       kept: stream,
+      inOrderFor,
     });
   }
-  const nobody: HearerSet = { last: -1, rest: null, extended: new Map() };
-  hearers.clear();
-  for (const [channel, indexes] of left) for (const index of indexes) extend(hearers, channel, index, nobody);
+  replaceHearers(hearers, left);
 }
 
 function groupedByHearers(format: StreamFormat, hearers: Map<number, HearerSet>, wants: readonly Want[]): Draft[] {
@@ -261,7 +332,7 @@ function groupedByHearers(format: StreamFormat, hearers: Map<number, HearerSet>,
     channels.sort((a, b) => a - b);
     for (let start = 0; start < channels.length; start += channelsMax) {
       const part = channels.slice(start, start + channelsMax);
-      drafts.push({ format, channels: part, receivers, channelsMax, kept: null });
+      drafts.push({ format, channels: part, receivers, channelsMax, kept: null, inOrderFor: [] });
     }
   }
   return drafts.sort(byFirstChannel);
@@ -302,7 +373,7 @@ function refilled(drafts: Draft[], room: number): Draft[] {
     const part = channels.slice(start, start + channelsMax);
     const hearing = drafts.filter((d) => d.channels.some((c) => part.includes(c)));
     const receivers = [...new Set(hearing.flatMap((d) => d.receivers))].sort((a, b) => a - b);
-    filled.push({ format: first.format, channels: part, receivers, channelsMax, kept: null });
+    filled.push({ format: first.format, channels: part, receivers, channelsMax, kept: null, inOrderFor: [] });
   }
   return filled;
 }
@@ -315,7 +386,7 @@ function join(a: Draft, b: Draft): Draft | null {
   const channelsMax = Math.min(a.channelsMax, b.channelsMax);
   if (channels.length > channelsMax) return null;
   const receivers = [...new Set([...a.receivers, ...b.receivers])].sort((x, y) => x - y);
-  return { format: a.format, channels, receivers, channelsMax, kept: null };
+  return { format: a.format, channels, receivers, channelsMax, kept: null, inOrderFor: [] };
 }
 
 function numbered(senderDeviceId: string, drafts: readonly Draft[], wants: readonly Want[]): Stream[] {
@@ -339,10 +410,12 @@ function numbered(senderDeviceId: string, drafts: readonly Draft[], wants: reado
       format: draft.format,
       formatKey: formatKey(draft.format),
       legs,
-      receiverDeviceIds: draft.receivers.map((r) => (wants[r] as Want).receiverDeviceId),
+      // One with limits may want some channels in order and others as they come.
+      receiverDeviceIds: [...new Set(draft.receivers.map((r) => (wants[r] as Want).receiverDeviceId))],
       unicastTo: null,
       sent: draft.kept?.sent ?? null,
       isHeld: draft.kept?.isHeld ?? false,
+      isInOrder: draft.inOrderFor.length > 0,
     };
   });
 }
@@ -381,6 +454,7 @@ export function isSameStream(a: Stream, b: Stream): boolean {
     a.formatKey === b.formatKey &&
     a.sent === b.sent &&
     a.isHeld === b.isHeld &&
+    a.isInOrder === b.isInOrder &&
     a.unicastTo?.A === b.unicastTo?.A &&
     a.unicastTo?.B === b.unicastTo?.B &&
     a.channels.length === b.channels.length &&

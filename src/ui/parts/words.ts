@@ -52,6 +52,10 @@ export function shortReason(reason: LaneReason): string {
       return `the ${reason.end} has no stream left`;
     case 'channel-pool':
       return 'the channel pool is used up';
+    case 'map-block':
+      return `fed in blocks of ${reason.blockSize} only`;
+    case 'map-order':
+      return 'fed in the order of the stream only';
     case 'link-offset':
       return 'packets come later than the link offset';
     case 'ttl-too-short':
@@ -88,6 +92,10 @@ export function longReason(plan: Plan, reason: LaneReason, senderId: string, rec
       return `${end(reason.end)} can ${reason.end === 'sender' ? 'send' : 'hear'} ${count(reason.limit, 'stream')}; the plan wants ${reason.wanted}.`;
     case 'channel-pool':
       return `${end(reason.end)} has ${reason.limit} channels for both directions together; the plan wants ${reason.wanted}.`;
+    case 'map-block':
+      return `${receiver} is fed in blocks of ${reason.blockSize} channels, each from one block of one stream, in its order. A block that hears several senders, other channels in between, or only some of what stands there, cannot be.`;
+    case 'map-order':
+      return `${receiver} keeps the order in which channels stand in a stream; this channel would hear one that comes before what the channels in front of it hear.`;
     case 'ttl-too-short':
       return `${count(reason.routers, 'router')} ${reason.routers === 1 ? 'lies' : 'lie'} on the way, and each takes one from the time to live of ${reason.ttl}.`;
     case 'not-joined':
@@ -168,6 +176,8 @@ export function fixWords(plan: Plan, fix: Fix): string {
       return `Give up ${count(fix.lanes, 'other lane')} at ${name} to make room`;
     case 'own-patch':
       return `Take over the patch of ${name}`;
+    case 'feed-blocks':
+      return `Feed ${fix.blocks === 1 ? 'the whole block' : `${fix.blocks} whole blocks`} of ${name} in step from ${deviceName(plan, fix.senderDeviceId)}`;
     case 'route-through':
       return `Lead ${fix.channels.length === 1 ? 'this lane' : `these ${fix.channels.length} lanes`} of ${name} through it`;
     case 'hear-directly':

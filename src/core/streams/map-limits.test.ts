@@ -1,0 +1,196 @@
+import fc from 'fast-check';
+import { fixesFor } from '../findings/fixes';
+import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
+import type { Plan } from '../plan/plan';
+import type { MapLimits } from '../models/model';
+import { planRepack } from '../reckon/repack-plan';
+import { reckon } from '../reckon/reckon';
+import type { LaneCarried, Reckoning } from '../reckon/reckoning';
+import { bringsRun, mapProblem, runsOf, type MapEntry } from './map-limits';
+
+const BLOCKS: MapLimits = { blockSize: 8, reordering: true };
+const entry = (input: string, index: number): MapEntry => ({ input, index });
+const map = (...entries: [number, string, number][]) =>
+  new Map(entries.map(([output, input, index]) => [output, entry(input, index)]));
+
+describe('limits of an IS-08 input', () => {
+  test('a block is routed whole and in order, to wherever it fits', () => {
+    const pairs = () => ({ blockSize: 2, reordering: true });
+    expect(mapProblem(map([0, 'a', 2], [1, 'a', 3]), pairs)).toBeNull();
+    expect(mapProblem(map([5, 'a', 0], [6, 'a', 1]), pairs)).toBeNull();
+    expect(mapProblem(map([0, 'a', 2]), pairs)).toEqual({ output: 0, input: 'a', broken: 'block' });
+    expect(mapProblem(map([0, 'a', 3], [1, 'a', 2]), pairs)?.broken).toBe('block');
+    expect(mapProblem(map([0, 'a', 0], [1, 'b', 1]), pairs)?.broken).toBe('block');
+  });
+
+  test('without reordering an output keeps the order of the input; inputs do not mind one another', () => {
+    const ordered = () => ({ blockSize: 1, reordering: false });
+    expect(mapProblem(map([0, 'a', 1], [1, 'a', 5], [2, 'b', 0]), ordered)).toBeNull();
+    expect(mapProblem(map([0, 'a', 5], [1, 'a', 1]), ordered)).toEqual({ output: 1, input: 'a', broken: 'order' });
+    expect(mapProblem(map([0, 'a', 5], [1, 'a', 1]), () => null)).toBeNull();
+  });
+
+  test('what a receiver wants in blocks: a block without gaps is one run; the rest comes as it comes', () => {
+    const wanted = [1, 2, 3, 9, 11].map((receiverChannel) => ({
+      receiverChannel,
+      senderChannel: receiverChannel + 20,
+    }));
+    expect(runsOf(BLOCKS, wanted, 8)).toEqual({ runs: [{ channels: [21, 22, 23], blockSize: 8 }], loose: [29, 31] });
+    expect(bringsRun([21, 22, 23], { channels: [21, 22, 23], blockSize: 8 })).toBe(true);
+    // The fourth channel of the block would sound where nothing is wanted.
+    expect(bringsRun([21, 22, 23, 24], { channels: [21, 22, 23], blockSize: 8 })).toBe(false);
+    expect(bringsRun([1, 21, 22, 23], { channels: [21, 22, 23], blockSize: 8 })).toBe(false);
+    expect(bringsRun([9, 5, 7, 2], { channels: [9, 7, 2], blockSize: 1 })).toBe(true);
+    expect(bringsRun([9, 5, 7, 2], { channels: [7, 9], blockSize: 1 })).toBe(false);
+  });
+});
+
+const desk = modelNamed('console-72');
+const blocks = modelNamed('recorder-96-blocks');
+const ordered = modelNamed('recorder-96', { id: 'ordered', receiveMap: { blockSize: 1, reordering: false } });
+const plain = modelNamed('recorder-96');
+const start = planOf({ desk, blocks, ordered, plain });
+
+/** The map of a receiver as a device would be told it, from the lanes that are carried. */
+function toldTo(reckoning: Reckoning, id: string): Map<number, MapEntry> {
+  const told = new Map<number, MapEntry>();
+  for (const [channel, lane] of reckoning.lanesByReceiver.get(id) ?? []) {
+    if (lane.verdict === 'refused') continue;
+    const { receiverSlot, stream } = lane.hearing;
+    told.set(channel - 1, entry(String(receiverSlot), lane.position - 1));
+    // A block goes whole: what lies beyond the stream is empty.
+    if (id !== 'blocks') continue;
+    const first = channel - 1 - ((lane.position - 1) % 8);
+    for (let n = stream.channels.length % 8; n > 0 && n < 8; n += 1) {
+      const position = lane.position - 1 - ((lane.position - 1) % 8) + n;
+      if (position >= stream.channels.length) told.set(first + n, entry(String(receiverSlot), position));
+    }
+  }
+  return told;
+}
+const refused = (reckoning: Reckoning, id: string) =>
+  [...(reckoning.lanesByReceiver.get(id) ?? [])].flatMap(([channel, l]) =>
+    l.verdict === 'refused' ? [[channel, l.reason.code] as const] : [],
+  );
+
+describe('receivers that take channels in blocks, or only in order', () => {
+  test('a block gets a stream that brings it so, and others share it who want all of it', () => {
+    const plan = apply(
+      start,
+      feed('desk', 5, 'blocks', 1, 8),
+      feed('desk', 1, 'plain', 1, 16),
+      feed('desk', 30, 'blocks', 9, 3),
+    );
+    const result = reckon(plan);
+    expect(refused(result, 'blocks')).toEqual([]);
+    const streams = result.streamsBySender.get('desk') ?? [];
+    expect(streams.map((s) => [s.channels.join(), s.receiverDeviceIds.join(), s.isInOrder])).toEqual([
+      ['5,6,7,8,9,10,11,12', 'blocks,plain', true],
+      ['30,31,32', 'blocks', true],
+      ['1,2,3,4,13,14,15,16', 'plain', false],
+    ]);
+  });
+
+  test('blocks stay whole in kept streams: one that brings the block is used as it is, another is not', () => {
+    const layout = (slot: number, channels: number[]) =>
+      ({
+        senderDeviceId: 'desk',
+        slot,
+        channels,
+        format: { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 },
+        isHeld: true,
+      }) as const;
+    const eight = [1, 2, 3, 4, 5, 6, 7, 8];
+    const wish = apply(start, feed('desk', 1, 'blocks', 1, 8), feed('desk', 1, 'plain', 1, 8));
+    const held = (channels: number[]) => {
+      const plan = apply(wish, { kind: 'lay-out-streams', put: [layout(4, channels)], drop: [] });
+      const result = reckon(plan);
+      expect(refused(result, 'blocks')).toEqual([]);
+      return (result.streamsBySender.get('desk') ?? []).map((s) => [s.slot, s.receiverDeviceIds.join()]);
+    };
+    expect(held(eight)).toEqual([[4, 'blocks,plain']]);
+    expect(held([...eight].reverse())).toEqual([
+      [4, 'plain'],
+      [1, 'blocks'],
+    ]);
+  });
+
+  test('gaps, two senders in a block and a repeated channel are refused with the size of the block, and can be fed whole', () => {
+    const two = planOf({ desk, other: desk, blocks });
+    for (const change of [
+      [feed('desk', 1, 'blocks', 1, 3), feed('desk', 5, 'blocks', 5, 4)],
+      [feed('desk', 1, 'blocks', 1, 4), feed('other', 5, 'blocks', 5, 4)],
+      [feed('desk', 1, 'blocks', 1, 2), feed('desk', 1, 'blocks', 3, 2)],
+    ]) {
+      const plan = apply(two, ...change);
+      const result = reckon(plan);
+      expect(new Set(refused(result, 'blocks').map(([, code]) => code))).toEqual(new Set(['map-block']));
+      const finding = result.findings.find((f) => f.about === 'lanes-refused' && f.senderDeviceId === 'desk');
+      expect(finding).toMatchObject({ reason: { code: 'map-block', blockSize: 8 } });
+      const fix = fixesFor(plan, finding!).find((f) => f.does === 'feed-blocks');
+      expect(refused(reckon(apply(plan, ...fix!.commands)), 'blocks')).toEqual([]);
+    }
+  });
+
+  test('order is kept by a stream of its own where the sender’s order does not do', () => {
+    const reversed = Array.from({ length: 6 }, (_, n) => feed('desk', 6 - n, 'ordered', n + 1));
+    const result = reckon(apply(start, ...reversed, feed('desk', 1, 'plain', 1, 6)));
+    expect(refused(result, 'ordered')).toEqual([]);
+    expect(result.streamsBySender.get('desk')?.[0]?.channels).toEqual([6, 5, 4, 3, 2, 1]);
+  });
+
+  const run = fc.record({
+    receiver: fc.constantFrom('blocks', 'ordered', 'plain'),
+    sent: fc.integer({ min: 1, max: 60 }),
+    received: fc.integer({ min: 1, max: 80 }),
+    count: fc.integer({ min: 1, max: 16 }),
+  });
+  const made = (runs: readonly { receiver: string; sent: number; received: number; count: number }[]): Plan =>
+    apply(
+      start,
+      ...runs.map((r) => feed('desk', r.sent, r.receiver, r.received, Math.min(r.count, 72 - r.sent, 96 - r.received))),
+    );
+
+  test('law: what is carried a device with these limits takes; receivers without limits are never refused for them', () => {
+    fc.assert(
+      fc.property(fc.array(run, { minLength: 1, maxLength: 8 }), (runs) => {
+        const result = reckon(made(runs.filter((r) => r.sent < 72)));
+        expect(mapProblem(toldTo(result, 'blocks'), () => BLOCKS)).toBeNull();
+        expect(mapProblem(toldTo(result, 'ordered'), () => ordered.receiveMap)).toBeNull();
+        expect(refused(result, 'plain').filter(([, code]) => code.startsWith('map-'))).toEqual([]);
+        // Every lane that is carried hears what was wished.
+        for (const lanes of result.lanesByReceiver.values()) {
+          for (const lane of lanes.values()) {
+            if (lane.verdict === 'refused') continue;
+            const { hearing, position, subscription } = lane as LaneCarried;
+            expect(hearing.stream.channels[position - 1]).toBe(subscription.senderChannel);
+            expect(hearing.stream.receiverDeviceIds).toContain(subscription.receiverDeviceId);
+          }
+        }
+      }),
+      { numRuns: 200 },
+    );
+  });
+
+  test('law: blocks fed in step are never refused for it, and repacking does not change that', () => {
+    const block = fc.record({ block: fc.integer({ min: 0, max: 11 }), sent: fc.integer({ min: 1, max: 64 }) });
+    fc.assert(
+      fc.property(fc.uniqueArray(block, { selector: (b) => b.block, maxLength: 6 }), fc.array(run), (chosen, runs) => {
+        const others = runs.filter((r) => r.receiver === 'plain' && r.sent < 72);
+        const plan = apply(made(others), ...chosen.map((b) => feed('desk', b.sent, 'blocks', b.block * 8 + 1, 8)));
+        const result = reckon(plan);
+        const isBudget = (code: string) => code === 'stream-budget';
+        // Two blocks that share some channels cannot both be told where to find them.
+        const sent = chosen.flatMap((b) => Array.from({ length: 8 }, (_, n) => b.sent + n));
+        fc.pre(new Set(sent).size === sent.length);
+        expect(refused(result, 'blocks').filter(([, code]) => !isBudget(code))).toEqual([]);
+        const repack = planRepack(result, { mayInterrupt: true, goal: 'streams' });
+        repack.work(() => false);
+        const after = reckon(apply(plan, ...repack.commands()));
+        expect(refused(after, 'blocks').filter(([, code]) => !isBudget(code))).toEqual([]);
+        expect(after.totals.streams).toBeLessThanOrEqual(result.totals.streams);
+      }),
+      { numRuns: 60 },
+    );
+  });
+});
