@@ -1,3 +1,4 @@
+import type { MapLimits } from '../core/models/model';
 import { isMulticast, parseAddress } from '../core/network/address';
 import { requestJson, requestText } from './http-json';
 
@@ -92,11 +93,26 @@ export async function readTransportFile(href: string, senderId: string): Promise
 
 /** Inputs and outputs of the channel map, ordered so that channels can be counted through. */
 export interface ChannelMap {
-  readonly inputs: readonly { readonly id: string; readonly receiverId: string | null; readonly channels: number }[];
+  readonly inputs: readonly {
+    readonly id: string;
+    readonly receiverId: string | null;
+    readonly channels: number;
+    /** Null: its channels are routed one by one, in any order. */
+    readonly limits: MapLimits | null;
+  }[];
   readonly outputs: readonly { readonly id: string; readonly sourceId: string | null; readonly channels: number }[];
   /** By output id and channel index: what feeds it. */
   readonly active: ReadonlyMap<string, ReadonlyMap<number, { readonly input: string; readonly index: number }>>;
   readonly readAt: number;
+}
+
+/** IS-08 caps of an input. What is missing or makes no sense limits nothing. */
+function limitsOf(caps: unknown): MapLimits | null {
+  const raw = (typeof caps === 'object' && caps !== null ? caps : {}) as Raw;
+  const size = raw['block_size'];
+  const blockSize = Number.isInteger(size) && (size as number) > 1 && (size as number) <= 4096 ? (size as number) : 1;
+  const reordering = raw['reordering'] !== false;
+  return blockSize === 1 && reordering ? null : { blockSize, reordering };
 }
 
 export async function readChannelMap(href: string): Promise<ChannelMap> {
@@ -113,6 +129,7 @@ export async function readChannelMap(href: string): Promise<ChannelMap> {
           id,
           receiverId: parent['type'] === 'receiver' ? textOrNull(parent['id']) : null,
           channels: count(raw),
+          limits: limitsOf(raw['caps']),
         };
       })
       .sort(byId),

@@ -110,6 +110,55 @@ describe('the field, tried on stand-ins', () => {
     await until(() => [1, 2, 3, 4].every((c) => stateOf('amp', c) === 'carrying'));
   });
 
+  test('a device that is fed in blocks is told whole blocks, and what it cannot take is not tried', async () => {
+    // The amplifier stands in for one with a channel map in blocks of four.
+    const limits = { blockSize: 4, reordering: true };
+    const told = nodes.get('amp')!;
+    await told.unplug();
+    const inBlocks = new StandinNode(
+      { ...told.spec, receiveMap: limits },
+      { port: PORT, registryUrl: URL_OF_REGISTRY, heartbeatMs: 300, remember: () => {} },
+      undefined,
+    );
+    nodes.set('amp', inBlocks);
+    await inBlocks.plug();
+    edit({ kind: 'put-model', model: { ...amp, receiveMap: limits } }, feed('box', 9, 'amp', 1, 3));
+    const amps = () => [...follower.snapshot().channelMaps.values()].filter((m) => m.inputs.some((i) => i.limits));
+    await until(() => amps()[0]?.inputs.every((i) => i.limits?.blockSize === 4) === true);
+    const report = await sendAll('amp', [2]);
+    expect(report.devices.flatMap((d) => d.failed)).toEqual([]);
+    await until(() => [1, 2, 3].every((c) => stateOf('amp', c) === 'carrying'));
+    // The fourth goes along with its block, and hears an empty position: nothing that the plan does not want.
+    const map = inBlocks.memory().map['receives']!;
+    expect([map['0'], map['3']]).toEqual([
+      { input: 'stream-in-1', channel_index: 0 },
+      { input: 'stream-in-1', channel_index: 3 },
+    ]);
+    expect(lanesInField('amp', reckon(plan), follower.snapshot(), bindings()).fieldOnly.size).toBe(0);
+
+    // One channel of the block cannot go alone: the plan refuses what would be left, and nothing is taken off.
+    edit({ kind: 'unsubscribe', channels: [{ deviceId: 'amp', channel: 2 }] });
+    const alone = await sendAll('amp', [2]);
+    expect(alone.left).toEqual([{ deviceId: 'amp', channel: 2, why: 'in-a-block' }]);
+    expect(inBlocks.memory().map['receives']!['1']).toEqual({ input: 'stream-in-1', channel_index: 1 });
+    edit({ kind: 'unsubscribe', channels: [1, 3].map((channel) => ({ deviceId: 'amp', channel })) });
+    await sendAll('amp', [1, 2, 3]);
+    expect(Object.values(inBlocks.memory().map['receives']!).every((e) => e.input === null)).toBe(true);
+
+    // A plan that does not know of the blocks is told by the device before anything is touched.
+    edit({ kind: 'put-model', model: amp }, feed('box', 1, 'amp', 1, 4));
+    await sendAll('amp', [1, 2, 3, 4]);
+    await until(() => stateOf('amp', 4) === 'carrying');
+    const before = JSON.stringify(inBlocks.memory().map['receives']);
+    edit(feed('box', 20, 'amp', 2));
+    const failed = (await sendAll('amp', [2])).devices.find((d) => d.deviceId === 'amp')?.failed;
+    expect(failed?.[0]).toMatchObject({
+      step: 'receiver-map',
+      failure: { detail: expect.stringContaining('takes blocks of 4 only: channel 1 would go silent') },
+    });
+    expect(JSON.stringify(inBlocks.memory().map['receives'])).toBe(before);
+  });
+
   test('lanes out of step and from two senders arrive where the plan says', async () => {
     edit(feed('box', 9, 'amp', 1), feed('box', 2, 'amp', 2), feed('far', 70, 'amp', 3), feed('box', 9, 'amp', 8));
     await sendAll('amp', [1, 2, 3, 8]);

@@ -52,7 +52,10 @@ export function lanesInField(
     }
     lanes.set(channel, laneInField(lane, shared, receiver, receiverMap));
   }
-  return { lanes, fieldOnly: receiver ? fieldOnlyOf(receiver, receiverMap, lanes, field) : new Map() };
+  const widthBySlot = new Map<number, number>();
+  for (const { receiverSlot, stream } of perHearing.keys()) widthBySlot.set(receiverSlot, stream.channels.length);
+  const fieldOnly = receiver ? fieldOnlyOf(receiver, receiverMap, lanes, widthBySlot, field) : new Map();
+  return { lanes, fieldOnly };
 }
 
 function streamInField(
@@ -162,6 +165,7 @@ function fieldOnlyOf(
   receiver: FieldNode,
   map: ChannelMap | undefined,
   lanes: ReadonlyMap<number, LaneEvidence>,
+  widthBySlot: ReadonlyMap<number, number>,
   field: FieldSnapshot,
 ): Map<number, FieldOnly> {
   const found = new Map<number, FieldOnly>();
@@ -169,7 +173,9 @@ function fieldOnlyOf(
   for (const { channel, slot: receiverSlot, position } of fedChannels(map, receiver.receivers)) {
     const isAccounted = lanes.get(channel)?.checks.some((c) => c.what === 'receiver-map' && c.holds) === true;
     const isActive = field.readings.get(receiver.receivers[receiverSlot - 1]?.id ?? '')?.active.isEnabled === true;
-    if (isActive && !isAccounted) found.set(channel, { receiverSlot, position });
+    // Where a map goes in blocks a channel may be mapped to a position beyond the stream: it hears nothing.
+    const isEmpty = position > (widthBySlot.get(receiverSlot) ?? Infinity);
+    if (isActive && !isAccounted && !isEmpty) found.set(channel, { receiverSlot, position });
   }
   return found;
 }

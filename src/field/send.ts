@@ -3,6 +3,7 @@ import { formatAddress } from '../core/network/address';
 import type { LaneCarried, Reckoning } from '../core/reckon/reckoning';
 import { formatKey } from '../core/streams/format';
 import type { Stream } from '../core/streams/pack';
+import { modelOf } from '../core/plan/plan';
 import type { SentStream } from '../core/plan/records';
 import type { SentStreamKey } from '../core/plan/commands';
 import { destinationText, type AddressTranslation, type Bindings } from './binding';
@@ -17,6 +18,7 @@ import {
   type ChannelMap,
   type MapAction,
 } from './device-reader';
+import { isFed, receiverAction } from './receiver-map';
 import { failureOf, type DeviceFailure } from './http-json';
 import type { FieldFollower, FieldNode, FieldSnapshot } from './follower';
 
@@ -28,10 +30,10 @@ export interface ChannelRef {
 
 /**
  * Why a channel is not sent. Foreign: the patch of that end is never written. Hearer away: its stream would take the place of
- * one that a device hears which cannot be told.
+ * one that a device hears which cannot be told. In a block: it can only be cleared together with channels that the plan feeds.
  */
 export type LeftWhy =
-  'refused' | 'device-missing' | 'sender-missing' | 'device-foreign' | 'sender-foreign' | 'hearer-away';
+  'refused' | 'device-missing' | 'sender-missing' | 'device-foreign' | 'sender-foreign' | 'hearer-away' | 'in-a-block';
 
 /** What has to be done to devices so that the chosen channels do what the plan says. */
 export interface SendPlan {
@@ -84,8 +86,8 @@ function replacedBy(stream: Stream, reckoning: Reckoning): SentStream | null {
 const keyOf = ({ deviceId, channel }: ChannelRef) => `${deviceId}/${channel}`;
 
 /**
- * The chosen channels, and all that hear a stream which they replace, by the plan or as their devices are mapped now: all of
- * them go over together.
+ * The chosen channels, those that are fed in one block with them, and all that hear a stream which they replace, by the plan or
+ * as their devices are mapped now: all of them go over together.
  */
 function withReplaced(
   chosen: readonly ChannelRef[],
@@ -106,6 +108,10 @@ function withReplaced(
     const lane = reckoning.lanesByReceiver.get(next.deviceId)?.get(next.channel);
     if (lane === undefined || lane.verdict === 'refused') continue;
     const { stream } = lane.hearing;
+    for (const channel of blockOf(reckoning, next.deviceId, next.channel)) {
+      const other = reckoning.lanesByReceiver.get(next.deviceId)?.get(channel);
+      if (other !== undefined && other.verdict !== 'refused') add({ deviceId: next.deviceId, channel });
+    }
     const hearing = `${next.deviceId} ${stream.id}`;
     if (seen.has(hearing)) continue;
     seen.add(hearing);
@@ -166,6 +172,13 @@ function slotsNoMore(deviceId: string, reckoning: Reckoning, isHeard: (record: S
   return [...slots].sort((a, b) => a - b);
 }
 
+/** The other channels that a receiver is fed together with: those of the same block. */
+function blockOf(reckoning: Reckoning, deviceId: string, channel: number): number[] {
+  const blockSize = modelOf(reckoning.plan, deviceId)?.receiveMap?.blockSize ?? 1;
+  const start = Math.floor((channel - 1) / blockSize) * blockSize + 1;
+  return Array.from({ length: blockSize }, (_, n) => start + n).filter((c) => c !== channel);
+}
+
 /** Works out what sending the chosen channels means. Touches nothing. */
 export function planSend(
   chosen: readonly ChannelRef[],
@@ -201,8 +214,12 @@ export function planSend(
       const lane = lanes?.get(channel);
       if (isForeign(deviceId)) left.push({ deviceId, channel, why: 'device-foreign' });
       else if (node === undefined) left.push({ deviceId, channel, why: 'device-missing' });
-      else if (lane === undefined) clears.push(channel);
-      else if (lane.verdict === 'refused') left.push({ deviceId, channel, why: 'refused' });
+      else if (lane === undefined) {
+        const block = blockOf(reckoning, deviceId, channel).flatMap((c) => lanes?.get(c) ?? []);
+        // Where the block is fed as planned this channel of it meets an empty position: there is nothing to clear.
+        if (block.length === 0) clears.push(channel);
+        else if (block.some((l) => l.verdict === 'refused')) left.push({ deviceId, channel, why: 'in-a-block' });
+      } else if (lane.verdict === 'refused') left.push({ deviceId, channel, why: 'refused' });
       else if (isForeign(lane.hearing.stream.senderDeviceId)) left.push({ deviceId, channel, why: 'sender-foreign' });
       else if (!bindings.nodeByDevice.has(lane.hearing.stream.senderDeviceId)) {
         left.push({ deviceId, channel, why: 'sender-missing' });
@@ -521,15 +538,23 @@ async function sendReceiver(
   const feeds = work.feeds.filter((f) => joined.has(f.slot));
   if (feeds.length > 0) {
     await report.step(deviceId, 'receiver-map', null, async () => {
-      const entries = mapEntries(
+      const entries = receiverAction(
         map as ChannelMap,
         node,
         feeds.map((feed) => ({ channel: feed.channel, feed })),
+        mayGoWith(work, reckoning),
       );
       await activateMap(mapHref, entries);
     });
   }
   follower.readDeviceAnew(device.id);
+}
+
+/** Channels of a block that may go silent with the rest of it: those that are told of too, or that the plan wants nothing at. */
+function mayGoWith(work: ReceiverWork, reckoning: Reckoning): (channel: number) => boolean {
+  const told = new Set([...work.clears, ...work.feeds.map((f) => f.channel)]);
+  const lanes = reckoning.lanesByReceiver.get(work.deviceId);
+  return (channel) => told.has(channel) || lanes?.get(channel) === undefined;
 }
 
 /** Takes off the channels of a receiver whose feed changes, before anything else moves. Null where that failed. */
@@ -548,43 +573,20 @@ async function quieten(
     const was = stream && replacedBy(stream, reckoning);
     return was != null && was.channels[position - 1] !== stream?.channels[position - 1];
   };
+  const mayGo = mayGoWith(work, reckoning);
   let map: ChannelMap | null = null;
   const isQuiet = await report.step(work.deviceId, 'receiver-map', null, async () => {
     const read = await readChannelMap(mapHref);
+    // Before anything is taken off it is known that the device can take what comes after.
+    const cleared = work.clears.map((channel) => ({ channel, feed: null }));
+    receiverAction(read, node, [...cleared, ...work.feeds.map((feed) => ({ channel: feed.channel, feed }))], mayGo);
     const changing = work.feeds.filter((f) => !isFed(read, node, f) || isReplaced(f)).map((f) => f.channel);
     const off = [...changing, ...work.clears].map((channel) => ({ channel, feed: null }));
-    const entries = mapEntries(read, node, off);
+    const entries = receiverAction(read, node, off, mayGo);
     if (Object.keys(entries).length > 0) await activateMap(mapHref, entries);
     map = read;
   });
   return isQuiet ? map : null;
-}
-
-function isFed(map: ChannelMap, node: FieldNode, feed: ReceiverWork['feeds'][number]): boolean {
-  const own = ownChannel(map.outputs, (o) => o.sourceId === null, feed.channel);
-  const fed = own && map.active.get(own.id)?.get(own.index);
-  const input = map.inputs.find((i) => i.receiverId === node.receivers[feed.slot - 1]?.id);
-  return fed != null && fed.input === input?.id && fed.index === feed.position - 1;
-}
-
-function mapEntries(
-  map: ChannelMap,
-  node: FieldNode,
-  wanted: readonly { readonly channel: number; readonly feed: ReceiverWork['feeds'][number] | null }[],
-): MapAction {
-  const action: MapAction = {};
-  for (const { channel, feed } of wanted) {
-    const own = ownChannel(map.outputs, (o) => o.sourceId === null, channel);
-    if (own === null) throw new Error(`the channel map has no output channel ${channel}`);
-    let entry: MapAction[string][string] = { input: null, channel_index: null };
-    if (feed !== null) {
-      const input = map.inputs.find((i) => i.receiverId === node.receivers[feed.slot - 1]?.id);
-      if (input === undefined) throw new Error(`the channel map has no input for receiver ${feed.slot}`);
-      entry = { input: input.id, channel_index: feed.position - 1 };
-    }
-    (action[own.id] ??= {})[String(own.index)] = entry;
-  }
-  return action;
 }
 
 function sentRecord(stream: Stream, receivers: readonly string[], reckoning: Reckoning): SentStream {

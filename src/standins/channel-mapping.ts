@@ -1,3 +1,5 @@
+import type { MapLimits } from '../core/models/model';
+import { mapProblem } from '../core/streams/map-limits';
 import { json, problem, route, type Response, type Route } from './http';
 import { formatTai, msUntilTai, parseTai, taiNow } from './tai';
 
@@ -9,6 +11,8 @@ export interface MapInput {
   /** The receiver whose stream arrives here; null for the device's own signals. */
   readonly parent: { readonly id: string | null; readonly type: 'receiver' | 'source' | null };
   readonly channels: readonly string[];
+  /** How its channels may be routed; null: one by one, in any order. */
+  readonly limits: MapLimits | null;
 }
 
 export interface MapOutput {
@@ -59,7 +63,10 @@ export class ChannelMappingApi {
     const output = (id: string | undefined, answer: (o: MapOutput) => unknown) =>
       this.one(this.host.outputs(), id, answer);
     const channels = (names: readonly string[]) => names.map((label) => ({ label }));
-    const inputCaps = { reordering: true, block_size: 1 };
+    const inputCaps = ({ limits }: MapInput) => ({
+      reordering: limits?.reordering ?? true,
+      block_size: limits?.blockSize ?? 1,
+    });
     const outputCaps = { routable_inputs: null };
     const properties = ({ name, description }: MapInput | MapOutput) => ({ name, description });
     return [
@@ -73,7 +80,7 @@ export class ChannelMappingApi {
       route('GET', `${API}/inputs/([^/]+)/properties`, (r) => input(r.params[0], properties)),
       route('GET', `${API}/inputs/([^/]+)/parent`, (r) => input(r.params[0], (i) => i.parent)),
       route('GET', `${API}/inputs/([^/]+)/channels`, (r) => input(r.params[0], (i) => channels(i.channels))),
-      route('GET', `${API}/inputs/([^/]+)/caps`, (r) => input(r.params[0], () => inputCaps)),
+      route('GET', `${API}/inputs/([^/]+)/caps`, (r) => input(r.params[0], inputCaps)),
       route('GET', `${API}/outputs/([^/]+)`, (r) =>
         output(r.params[0], () => ['properties/', 'sourceid/', 'channels/', 'caps/']),
       ),
@@ -86,7 +93,7 @@ export class ChannelMappingApi {
           inputs: Object.fromEntries(
             [...this.host.inputs()].map(([id, i]) => [
               id,
-              { parent: i.parent, channels: channels(i.channels), caps: inputCaps, properties: properties(i) },
+              { parent: i.parent, channels: channels(i.channels), caps: inputCaps(i), properties: properties(i) },
             ]),
           ),
           outputs: Object.fromEntries(
@@ -184,7 +191,24 @@ export class ChannelMappingApi {
           return `action.${outputId}.${index}.channel_index is no channel`;
         }
       }
+      const broken = mapProblem(this.after(outputId, entries), (id) => this.host.inputs().get(id)?.limits ?? null);
+      if (broken !== null) {
+        const { output: index, input, broken: what } = broken;
+        return `action.${outputId}.${index}: ${input} is routed ${what === 'block' ? 'in whole blocks' : 'in its order'}`;
+      }
     }
     return null;
+  }
+
+  /** The map of an output once the action is done. */
+  private after(outputId: string, entries: ActiveMap[string]): Map<number, { input: string; index: number }> {
+    const after = new Map<number, { input: string; index: number }>();
+    for (const [index, { input, channel_index: channel }] of Object.entries({
+      ...this.host.activeMap()[outputId],
+      ...entries,
+    })) {
+      if (input !== null && channel !== null) after.set(Number(index), { input, index: channel });
+    }
+    return after;
   }
 }

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { clocksOf } from '../core/clocks/clocks';
 import { planOfFile, type PlanFile } from '../core/formats/plan-file';
+import type { MapLimits } from '../core/models/model';
 import { topologyOf } from '../core/network/topology';
 import { isRouted } from '../core/plan/records';
 import type { PtpClock } from './ptp';
@@ -30,6 +31,8 @@ export interface StandinSpec {
   readonly encoding: Encoding;
   readonly packetTimeUs: PacketTimeUs;
   readonly ratesHz: readonly RateHz[];
+  /** How what it receives may be mapped onto its channels; not there: as one likes. */
+  readonly receiveMap?: MapLimits | null;
 }
 
 /** A plan's address on the loopback network: 127 in front in place of 10. Null for addresses outside 10.0.0.0/8. */
@@ -74,6 +77,7 @@ export function fleetOfPlan(file: PlanFile): StandinSpec[] {
       encoding: device.sendsEncoding ?? encoding,
       packetTimeUs: device.sendsPacketTimeUs ?? packetTimeUs,
       ratesHz: model.ratesHz,
+      receiveMap: model.receiveMap ?? null,
     });
   }
   return specs;

@@ -101,11 +101,18 @@ export class StandinNode {
         description: '',
         parent: { id, type: 'receiver' },
         channels: names(spec.channelsPerStream, 'Position'),
+        limits: spec.receiveMap ?? null,
       });
     }
     if (spec.channelsSend > 0) {
       const channels = names(spec.channelsSend, 'Channel');
-      this.mapInputs.set(DEVICE_INPUT, { name: 'Sends', description: '', parent: { id: null, type: null }, channels });
+      this.mapInputs.set(DEVICE_INPUT, {
+        name: 'Sends',
+        description: '',
+        parent: { id: null, type: null },
+        channels,
+        limits: null,
+      });
     }
     if (spec.channelsReceive > 0) {
       const channels = names(spec.channelsReceive, 'Channel');

@@ -14,6 +14,8 @@ const LEFT_WORDS = {
   'device-missing': 'the receiver is not there',
   'sender-missing': 'the sender is not there',
   'device-foreign': 'its patch is not ours and is never written',
+  'in-a-block':
+    'it is fed in one block with channels whose lanes are refused: feed the block whole, or clear all of it',
   'hearer-away': 'a device that hears another stream in its place is away or not ours',
   'sender-foreign': 'the patch of the sender is not ours and is never written',
 } as const;

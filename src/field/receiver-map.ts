@@ -1,0 +1,121 @@
+import { mapProblem, type MapEntry } from '../core/streams/map-limits';
+import { ownChannel, type ChannelMap, type MapAction } from './device-reader';
+import type { FieldNode } from './follower';
+
+/** What the channel map of a receiving device is to be told, and whether it can be: its blocks go whole, its order is kept. */
+
+export interface ReceiverFeed {
+  readonly channel: number;
+  /** Which of the device's streams, from 1. */
+  readonly slot: number;
+  /** Place within the stream, from 1. */
+  readonly position: number;
+}
+
+/** A channel and what is to feed it; null: nothing. */
+export interface WantedEntry {
+  readonly channel: number;
+  readonly feed: ReceiverFeed | null;
+}
+
+export function isFed(map: ChannelMap, node: FieldNode, feed: ReceiverFeed): boolean {
+  const own = ownChannel(map.outputs, (o) => o.sourceId === null, feed.channel);
+  const fed = own && map.active.get(own.id)?.get(own.index);
+  const input = map.inputs.find((i) => i.receiverId === node.receivers[feed.slot - 1]?.id);
+  return fed != null && fed.input === input?.id && fed.index === feed.position - 1;
+}
+
+/** The number of an own channel: the way back from `ownChannel`. */
+function channelOf(map: ChannelMap, outputId: string, index: number): number {
+  let before = 0;
+  for (const output of map.outputs) {
+    if (output.sourceId !== null) continue;
+    if (output.id === outputId) return before + index + 1;
+    before += output.channels;
+  }
+  return 0;
+}
+
+/**
+ * The entries to send. A block is told whole: what stands in it beside the wanted channels is mapped along where it is fed (those
+ * positions are empty) and taken off where it is not. Throws where the device has no such channel, or where its limits forbid it.
+ * @param mayGo whether a channel that was not asked for may be taken off with the rest of its block
+ */
+export function receiverAction(
+  map: ChannelMap,
+  node: FieldNode,
+  wanted: readonly WantedEntry[],
+  mayGo: (channel: number) => boolean,
+): MapAction {
+  const action = new Map<string, Map<number, MapEntry | null>>();
+  const set = (outputId: string, index: number, entry: MapEntry | null) => {
+    const entries = action.get(outputId) ?? new Map<number, MapEntry | null>();
+    action.set(outputId, entries.set(index, entry));
+  };
+  const inputById = new Map(map.inputs.map((i) => [i.id, i]));
+  const blockSizeOf = (inputId: string) => inputById.get(inputId)?.limits?.blockSize ?? 1;
+  const isOwn = (o: ChannelMap['outputs'][number]) => o.sourceId === null;
+  const told = wanted.map(({ channel, feed }) => {
+    const own = ownChannel(map.outputs, isOwn, channel);
+    if (own === null) throw new Error(`the channel map has no output channel ${channel}`);
+    if (feed === null) return { own, entry: null };
+    const input = map.inputs.find((i) => i.receiverId === node.receivers[feed.slot - 1]?.id);
+    if (input === undefined) throw new Error(`the channel map has no input for receiver ${feed.slot}`);
+    return { own, entry: { input: input.id, index: feed.position - 1 } };
+  });
+  const asked = new Set(wanted.map((w) => w.channel));
+  // What is taken off takes its block along, before what is fed is put there.
+  for (const { own } of told) {
+    const now = map.active.get(own.id)?.get(own.index);
+    const blockSize = now === undefined ? 1 : blockSizeOf(now.input);
+    const start = own.index - ((now?.index ?? 0) % blockSize);
+    for (let n = 0; n < blockSize; n += 1) {
+      const other = map.active.get(own.id)?.get(start + n);
+      if (start + n !== own.index && other?.input !== now?.input) continue;
+      const channel = channelOf(map, own.id, start + n);
+      if (!asked.has(channel) && !mayGo(channel)) {
+        throw new Error(`its channel map takes blocks of ${blockSize} only: channel ${channel} would go silent`);
+      }
+      set(own.id, start + n, null);
+    }
+  }
+  for (const { own, entry } of told) {
+    if (entry === null) continue;
+    const blockSize = blockSizeOf(entry.input);
+    const inBlock = entry.index % blockSize;
+    for (let n = 0; n < blockSize; n += 1) {
+      const index = own.index - inBlock + n;
+      set(own.id, index, { input: entry.input, index: entry.index - inBlock + n });
+    }
+  }
+  // Explicit wishes have the last word, so that two that exclude each other are found out below.
+  for (const { own, entry } of told) if (entry !== null) set(own.id, own.index, entry);
+  for (const [outputId, entries] of action) {
+    const channels = map.outputs.find((o) => o.id === outputId)?.channels ?? 0;
+    const after = new Map(map.active.get(outputId) ?? []);
+    for (const [index, entry] of entries) {
+      if (index < 0 || index >= channels) throw new Error('a block of its channel map does not fit there');
+      if (entry === null) after.delete(index);
+      else after.set(index, entry);
+    }
+    const problem = mapProblem(after, (id) => inputById.get(id)?.limits ?? null);
+    if (problem === null) continue;
+    const limits = inputById.get(problem.input)?.limits;
+    throw new Error(
+      problem.broken === 'block'
+        ? `its channel map takes blocks of ${limits?.blockSize ?? 1} only, which channel ${problem.output + 1} would break`
+        : `its channel map keeps the order of a stream, which channel ${problem.output + 1} would break`,
+    );
+  }
+  return Object.fromEntries(
+    [...action].map(([outputId, entries]) => [
+      outputId,
+      Object.fromEntries(
+        [...entries].map(([index, entry]) => [
+          String(index),
+          { input: entry?.input ?? null, channel_index: entry?.index ?? null },
+        ]),
+      ),
+    ]),
+  );
+}
