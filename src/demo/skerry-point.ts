@@ -165,7 +165,16 @@ const range = (count: number) => Array.from({ length: count }, (_, n) => n + 1);
 const DEVICES: Row[] = [
   row('loft-console', 'Loft console', 'console-72', 'control-loft', 'north', 11, 'loft-edge-a', 'loft-edge-b'),
   row('show-player', 'Show player', 'player-48', 'control-loft', 'north', 12, 'loft-edge-a', 'loft-edge-b'),
-  row('archive-recorder', 'Archive recorder', 'recorder-96', 'control-loft', 'north', 13, 'loft-edge-a', 'loft-edge-b'),
+  row(
+    'archive-recorder',
+    'Archive recorder',
+    'recorder-96-blocks',
+    'control-loft',
+    'north',
+    13,
+    'loft-edge-a',
+    'loft-edge-b',
+  ),
   row('north-processor', 'North processing unit', 'processor-64', 'north-rack', 'north', 21, 'core-a', 'core-b'),
   row(
     'south-processor',

@@ -28,6 +28,7 @@ export const ZIP_LIMITS: ZipLimits = { files: 2000, bytesPerFile: 20_000_000, by
 export const ZIP_MAX_BYTES = 60_000_000;
 
 const LOCAL_HEADER = [0x50, 0x4b, 0x03, 0x04];
+const END_RECORD = [0x50, 0x4b, 0x05, 0x06];
 const STEP = 65_536;
 
 export function isZip(bytes: Uint8Array): boolean {
@@ -47,6 +48,7 @@ export function readZip(bytes: Uint8Array, limits: ZipLimits = ZIP_LIMITS): ZipR
   let seen = 0;
   let bytesInAll = 0;
   let stopped: string | null = null;
+  let isSound = true;
 
   const unzip = new Unzip((file) => {
     seen += 1;
@@ -94,13 +96,22 @@ export function readZip(bytes: Uint8Array, limits: ZipLimits = ZIP_LIMITS): ZipR
       unzip.push(bytes.subarray(at, at + STEP), at + STEP >= bytes.length);
     }
   } catch {
-    if (stopped === null) problems.push({ name: '', problem: 'it ends too early, or is damaged' });
+    isSound = false;
   }
   if (stopped !== null) return whole(stopped);
+  if (!isSound || !hasEnd(bytes)) problems.push({ name: '', problem: 'it ends too early, or is damaged' });
   for (const key of open) {
     problems.push({ name: key.slice(key.indexOf(' ') + 1), problem: 'the archive ends within it' });
   }
   return { files, problems };
+}
+
+/** The last record of an archive: it may be followed by a comment of up to 65,535 octets. */
+function hasEnd(bytes: Uint8Array): boolean {
+  for (let at = bytes.length - 22; at >= Math.max(0, bytes.length - 22 - 65_535); at -= 1) {
+    if (END_RECORD.every((octet, n) => bytes[at + n] === octet)) return true;
+  }
+  return false;
 }
 
 const megabytes = (bytes: number) => (bytes >= 1e6 ? `${Math.floor(bytes / 1e6)} MB` : `${bytes} octets`);
