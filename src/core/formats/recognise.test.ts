@@ -48,7 +48,7 @@ describe('files are told apart by what is in them', () => {
     expect(problem(new Uint8Array())).toBe('the file is empty');
     expect(problem(Uint8Array.from([0xff, 0xfe, 0x41, 0]))).toBe('the file is not text in UTF-8');
     expect(problem(strToU8(SDP + 'a=x\r\n'.repeat(SDP_MAX_BYTES / 4)))).toBe('the file is larger than 64 kB');
-    expect(problem(strToU8('name,phone\n'))).toContain('neither the columns of a patch list (receiver, channel');
+    expect(problem(strToU8('name,phone\n'))).toContain('names no column “receiver” (a patch list) or “device”');
     expect(problem(new Uint8Array(100_000_000).fill(65))).toBe('the file is larger than 60 MB');
   });
 

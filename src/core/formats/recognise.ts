@@ -56,7 +56,7 @@ export function recognise(name: string, bytes: Uint8Array): Recognised {
   if (columns.has('receiver')) return within(PATCH_MAX_BYTES, { kind: 'patch-list', name, text });
   if (columns.has('device')) return within(NETWORK_CSV_MAX_BYTES, { kind: 'network-table', name, text });
   return no(
-    `it is no session description and no JSON, and its first line has neither the columns of a patch list (${PATCH_COLUMNS.join(', ')}) nor those of a table of the network (${NETWORK_COLUMNS.join(', ')})`,
+    `it is no session description and no JSON, and its first line names no column “${PATCH_COLUMNS[0]}” (a patch list) or “${NETWORK_COLUMNS[0]}” (a table of the network)`,
   );
 }
 

@@ -8,6 +8,7 @@ export function FileDrop({
   label,
   accept,
   isMany = false,
+  now = null,
   onFiles,
   children,
 }: {
@@ -16,6 +17,8 @@ export function FileDrop({
   label: string;
   accept: string;
   isMany?: boolean;
+  /** The file that is looked at, however it came. */
+  now?: string | null;
   onFiles: (files: readonly File[]) => void;
   children: ReactNode;
 }) {
@@ -39,6 +42,11 @@ export function FileDrop({
           className="text-dim file:mr-2 file:h-7 file:rounded file:border file:border-line file:bg-raise file:px-2.5 file:text-ink"
         />
       </label>
+      {now === null || now === '' ? null : (
+        <p className="mt-1.5 truncate">
+          Looking at <b className="font-medium">{now}</b>
+        </p>
+      )}
       <p className="mt-1.5 text-[12px] text-dim">{children}</p>
     </div>
   );

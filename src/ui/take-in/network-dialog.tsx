@@ -108,6 +108,7 @@ export function NetworkDialog({
             words="Drop a file here, or choose one:"
             label="Table of the network"
             accept=".csv,text/csv,text/plain"
+            now={table?.name ?? null}
             onFiles={([file]) => void read(file)}
           >
             One line for each interface, columns <span className="font-mono">{NETWORK_COLUMNS.join(', ')}</span>. Only

@@ -19,7 +19,7 @@ interface Read extends NmosResult {
 }
 const EMPTY: Read = { name: '', nodes: [], problems: [] };
 
-const KNOWN_BY = { node: 'bound to this node', serial: 'by its serial', address: 'by its address' } as const;
+const KNOWN_BY = { node: 'bound to it', serial: 'known by serial', address: 'known by address' } as const;
 
 /** Devices as a registry or a node tells of them, saved as JSON: held against the plan, nothing applied before yes. */
 export function NodesDialog({
@@ -51,6 +51,7 @@ export function NodesDialog({
           words="Drop a file here, or choose one:"
           label="NMOS resources"
           accept=".json,application/json"
+          now={name}
           onFiles={([file]) => void read(file)}
         >
           IS-04 resources as JSON: a list of them, or lists called{' '}
@@ -59,8 +60,18 @@ export function NodesDialog({
         </FileDrop>
         <FileProblems problems={problems} />
         {items.length > 0 ? (
-          <LookedAt label="What would be taken in" columns={['Device', 'Address', 'Receives', 'Sends', 'Rate']}>
-            {items.map((item) => (
+          <LookedAt
+            label="What would be taken in"
+            columns={[
+              'Device',
+              { title: 'Is', width: 'w-[130px]' },
+              'Address',
+              'Receives, at most',
+              'Sends',
+              { title: 'kHz', width: 'w-10 text-right' },
+            ]}
+          >
+            {[...added, ...items.filter((i) => i.verdict !== 'new')].map((item) => (
               <Line key={item.node.nodeId} item={item} />
             ))}
           </LookedAt>
@@ -81,19 +92,19 @@ export function NodesDialog({
 
 function Line({ item: { node, verdict, device, knownBy } }: { item: NodeItem }) {
   const size = (channels: number, streams: number) =>
-    streams === 0 ? 'nothing' : `${count(channels, 'channel')} in ${count(streams, 'stream')}`;
+    streams === 0 ? 'nothing' : `${channels} ch in ${count(streams, 'stream')}`;
   return (
     <tr className="border-t border-line/60 align-top">
-      <td className="max-w-[220px] truncate pr-2">
-        {device}{' '}
-        <span className={verdict === 'new' ? 'text-jade' : 'text-dim'}>
-          {verdict === 'new' ? 'new' : `in the plan already${knownBy === null ? '' : `, ${KNOWN_BY[knownBy]}`}`}
-        </span>
+      <td className="max-w-[150px] truncate pr-2" title={device}>
+        {device}
+      </td>
+      <td className={verdict === 'new' ? 'text-jade' : 'text-dim'}>
+        {verdict === 'new' ? 'new' : knownBy === null ? 'known' : KNOWN_BY[knownBy]}
       </td>
       <td className="pr-2 font-mono text-[12px]">{node.addresses[0] ?? 'none told'}</td>
       <td className="pr-2">{size(node.channelsReceive, node.streamsReceive)}</td>
       <td className="pr-2">{size(node.channelsSend, node.streamsSend)}</td>
-      <td className="font-mono text-[12px]">{node.rateHz == null ? 'not told' : `${kHz(node.rateHz)} kHz`}</td>
+      <td className="text-right font-mono text-[12px]">{node.rateHz == null ? '' : kHz(node.rateHz)}</td>
     </tr>
   );
 }

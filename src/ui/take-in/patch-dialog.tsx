@@ -58,6 +58,7 @@ export function PatchDialog({
           words="Drop a file here, or choose one:"
           label="Patch list"
           accept=".csv,.tsv,text/csv,text/plain"
+          now={table?.name ?? null}
           onFiles={([file]) => void read(file)}
         >
           One line for each receiver channel, columns <span className="font-mono">{PATCH_COLUMNS.join(', ')}</span>. An

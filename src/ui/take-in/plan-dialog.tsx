@@ -118,6 +118,7 @@ export function PlanDialog({
           words="Drop a file here, or choose one:"
           label="Plan to take in"
           accept=".json,application/json"
+          now={source?.name ?? null}
           onFiles={([file]) => void read(file)}
         >
           What this plan does not have is added. What both have and is not the same stays as it is here, unless you take

@@ -35,7 +35,11 @@ function lookedAt(found: readonly Recognised[]): Looked {
 
 /** SDP of senders that are not in the plan, from files, archives or announcements: held against it, nothing applied before yes. */
 export function SdpDialog({ plan, found, onClose }: { plan: Plan; found: readonly Recognised[]; onClose: () => void }) {
-  const [{ sources, unread }, setLooked] = useState<Looked>(() => lookedAt(found));
+  const [{ sources, unread }, setLooked] = useState<Looked>(() =>
+    found.length > 0
+      ? lookedAt(found)
+      : { sources: sourcesOf(usePlan.getState().field.announced.sessions), unread: [] },
+  );
   const { items, commands } = useMemo(() => importSdp(plan, sources), [plan, sources]);
   const added = new Set(items.flatMap((i) => (i.verdict === 'new' ? [i.device] : [])));
   const read = async (list: readonly File[]) => {
@@ -53,7 +57,7 @@ export function SdpDialog({ plan, found, onClose }: { plan: Plan; found: readonl
     setLooked({ ...looked, unread: [...looked.unread, ...beyond] });
   };
   return (
-    <Modal title="Take in senders from SDP" onClose={onClose} wide>
+    <Modal title="Take in senders from SDP or announcements" onClose={onClose} wide>
       <div className="flex flex-col gap-3">
         <FileDrop
           words="Drop files here, or choose them:"

@@ -14,6 +14,7 @@ import { PlanDialog } from './plan-dialog';
 import { SdpDialog } from './sdp-dialog';
 
 const FILES_MAX = 500;
+const SAID_MAX = 4;
 /** Of this kind many files are looked at together. */
 const MANY: TakenInKind = 'sdp';
 const KIND: Readonly<Record<TakenInKind, string>> = {
@@ -32,23 +33,20 @@ async function takeInFiles(files: readonly File[]): Promise<void> {
     else found.push(recognise(file.name, new Uint8Array(await file.arrayBuffer())));
   }
   const known = found.filter((f): f is Exclude<Recognised, { kind: 'unknown' }> => f.kind !== 'unknown');
-  for (const f of found) {
-    if (f.kind === 'unknown') toast.error(`${f.name} was not taken in`, { description: `${f.problem}.` });
-  }
   const first = known[0];
-  if (first === undefined) return;
-  const looked = first.kind === MANY ? known.filter((f) => f.kind === MANY) : [first];
-  askToTakeIn(first.kind, looked);
-  const others = known.filter((f) => !looked.includes(f));
-  if (others.length + Math.max(0, files.length - FILES_MAX) > 0) {
-    const names = others.slice(0, 6).map((f) => `${f.name} (${KIND[f.kind]})`);
-    const more = others.length > names.length ? ` and ${count(others.length - names.length, 'other')}` : '';
-    toast(`Not looked at yet: drop them again after this`, {
-      description:
-        names.join(', ') + more + (files.length > FILES_MAX ? `; only the first ${FILES_MAX} files are read` : ''),
-      duration: 12_000,
-    });
-  }
+  const looked = first === undefined ? [] : first.kind === MANY ? known.filter((f) => f.kind === MANY) : [first];
+  if (first !== undefined) askToTakeIn(first.kind, looked);
+  const said = [
+    ...found.flatMap((f) => (f.kind === 'unknown' ? [`${f.name}: ${f.problem}`] : [])),
+    ...known.filter((f) => !looked.includes(f)).map((f) => `${f.name} is ${KIND[f.kind]}: drop it again after this`),
+    ...(files.length > FILES_MAX ? [`only the first ${FILES_MAX} files were read`] : []),
+  ];
+  if (said.length === 0) return;
+  const more = said.length > SAID_MAX ? ` ${said.length - SAID_MAX} more.` : '';
+  toast.error('Not looked at', {
+    description: `${said.slice(0, SAID_MAX).join('. ')}.${more}`,
+    duration: 12_000,
+  });
 }
 
 const tooLarge = {
