@@ -220,14 +220,14 @@ test('a sender that only its SDP is known of is taken in: its stream is held, he
   await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 2);
   await page.keyboard.press('Enter');
   await page.keyboard.type('show boat');
-  await hears(page, 'dome-amp-5', 2, 'Show boat · out 2 · sender not ours');
+  await hears(page, 'dome-amp-5', 2, 'Show boat · out 2');
   await page.keyboard.press('Enter');
   await isDone(page, /^Undo feed Dome amp 5/);
   const panel = page.getByRole('complementary', { name: 'Reckoning' });
   await expect(panel).toContainText('239.71.200.1');
   await expect(panel).toContainText('Held: repacking never touches it.');
   await page.keyboard.press('Control+Enter');
-  await expect(dialog).toContainText('the patch of the sender is not ours and is never written');
+  await expect(dialog).toContainText('neither the registry nor an announcement tells of this stream now');
   await page.keyboard.press('Escape');
   await expect(page.getByRole('dialog')).toHaveCount(0);
   await page.keyboard.press('Control+z');
@@ -265,6 +265,62 @@ test('a stream is held, the others are repacked: as it is beside repacked, what 
   await isDone(page, /^Undo hold/);
   await page.keyboard.press('Control+z');
   await expect(panel).toContainText('Kept as it was sent');
+});
+
+test('a receiver that is fed in blocks: what would break a block is refused with a way out, and sent whole', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(`${stack.lanes}?sel=archive-recorder:2-3`);
+  const panel = page.getByRole('complementary', { name: 'Reckoning' });
+  await expect(panel).toContainText('2 channels selected');
+  await page.getByRole('grid', { name: 'Lanes' }).focus();
+  await page.keyboard.press('Delete');
+  await hears(page, 'archive-recorder', 4, 'fed in blocks of 8 only');
+  await expect(lane(page, 'archive-recorder', 9).locator('[data-state]')).toHaveAttribute('data-state', 'carrying');
+  await lane(page, 'archive-recorder', 4).click();
+  await expect(panel).toContainText('Archive recorder is fed in blocks of 8 channels');
+  await panel.getByRole('button', { name: /^Feed the whole block of Archive recorder in step/ }).click();
+  await hears(page, 'archive-recorder', 3, 'Hydrophone far');
+  await apply(page);
+  await isDone(page, /^Undo feed the whole block/i);
+  for (const channel of [1, 3, 8]) {
+    await expect(lane(page, 'archive-recorder', channel).locator('[data-state]')).toHaveAttribute(
+      'data-state',
+      'carrying',
+    );
+  }
+});
+
+test('everything of a device goes through a processing unit: fed, counted both ways, sent hop by hop', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(`${stack.gear}?sel=dome-amp-5`);
+  await page.getByLabel('Everything goes').selectOption({ label: 'through North processing unit' });
+  await isDone(page, /^Undo let Dome amp 5 go through North processing unit/);
+  await page.goto(stack.lanes);
+  await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 2);
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('tank mic 1');
+  await expect(page.getByText('2 channels more will pass through the processing unit on the way.')).toBeVisible();
+  await hears(page, 'dome-amp-5', 2, 'North processing unit · Tank mic 2, from Wave stage box');
+  await page.keyboard.press('Enter');
+  await isDone(page, /^Undo feed Dome amp 5/);
+  await page.keyboard.press('Control+Enter');
+  const dialog = page.getByRole('dialog');
+  await expect(dialog).toContainText('North processing unit feeds 2 channels');
+  await page.keyboard.press('Enter');
+  await expect(dialog.getByRole('button', { name: 'Close' })).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(lane(page, 'dome-amp-5', 2).locator('[data-state]')).toHaveAttribute('data-state', 'carrying');
+
+  await page.goto(`${stack.gear}?sel=north-processor`);
+  const panel = page.getByRole('complementary', { name: 'Reckoning' });
+  await expect(panel).toContainText('Dome amp 5 goes through it.');
+  await expect(panel.getByRole('row', { name: 'passed, in 10' })).toBeVisible();
+  await expect(panel.getByRole('row', { name: 'together 20' })).toBeVisible();
+  await expect(panel).toContainText('38 of 48 passes left.');
 });
 
 for (const colorScheme of ['light', 'dark'] as const) {

@@ -1,4 +1,5 @@
 import { createSocket, type Socket } from 'node:dgram';
+import { readSdp } from '../core/formats/sdp';
 import { AnnouncedSessions, readSap, SAP_GROUPS, SAP_PORT, type AnnouncedSession } from '../core/formats/sap';
 
 /** Where announcements are listened for: an adapter of this machine. */
@@ -23,6 +24,10 @@ export interface AnnouncementState {
   readonly unread: { readonly count: number; readonly last: string | null };
 }
 
+/** Descriptions of announced streams by group. */
+export type AnnouncedStreams = ReadonlyMap<string, string>;
+export const NOTHING_ANNOUNCED: AnnouncedStreams = new Map();
+
 const LAPSE_EVERY_MS = 60_000;
 const RETRY_MS = 10_000;
 
@@ -35,6 +40,7 @@ export class AnnouncementListener {
   private readonly heard = new AnnouncedSessions();
   private readonly open = new Map<AnnouncementPlace, { socket: Socket | null; problem: string | null }>();
   private readonly timers = new Set<NodeJS.Timeout>();
+  private byGroup: AnnouncedStreams | null = null;
   private unread = 0;
   private lastUnread: string | null = null;
 
@@ -46,7 +52,7 @@ export class AnnouncementListener {
   start(): void {
     for (const place of this.listenAt) this.listen(place);
     const lapse = setInterval(() => {
-      if (this.heard.lapse(Date.now()).length > 0) this.onChange();
+      if (this.heard.lapse(Date.now()).length > 0) this.changed();
     }, LAPSE_EVERY_MS);
     lapse.unref();
     this.timers.add(lapse);
@@ -67,6 +73,23 @@ export class AnnouncementListener {
     };
   }
 
+  /** What is announced now, by the groups that it is sent to: the description of each as it came. */
+  streams(): AnnouncedStreams {
+    if (this.byGroup === null) {
+      const byGroup = new Map<string, string>();
+      for (const { payload } of this.heard.list()) {
+        for (const leg of readSdp(payload).audio?.legs ?? []) byGroup.set(leg.group, payload);
+      }
+      this.byGroup = byGroup;
+    }
+    return this.byGroup;
+  }
+
+  private changed(): void {
+    this.byGroup = null;
+    this.onChange();
+  }
+
   private listen(place: AnnouncementPlace): void {
     const { address, port } = place;
     const isLoopback = address.startsWith('127.');
@@ -81,7 +104,7 @@ export class AnnouncementListener {
       } catch {
         // it never was open
       }
-      this.onChange();
+      this.changed();
       const retry = setTimeout(() => {
         this.timers.delete(retry);
         this.listen(place);
@@ -95,7 +118,7 @@ export class AnnouncementListener {
     socket.bind(port, isLoopback ? address : undefined, () => {
       try {
         if (!isLoopback) for (const group of SAP_GROUPS) socket.addMembership(group, address);
-        this.onChange();
+        this.changed();
       } catch (error) {
         failed(error as Error);
       }
@@ -109,6 +132,6 @@ export class AnnouncementListener {
       this.unread += 1;
       this.lastUnread = read.ok ? 'not a session that is known, or not SDP' : read.problem;
     }
-    this.onChange();
+    this.changed();
   }
 }

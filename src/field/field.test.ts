@@ -2,14 +2,18 @@ import { createServer, type Server } from 'node:http';
 import { fileOfPlan } from '../core/formats/plan-file';
 import type { Command } from '../core/plan/commands';
 import type { Plan } from '../core/plan/plan';
+import { importSdp } from '../core/plan/import-sdp';
 import { PLAIN_SUBNET } from '../core/plan/records';
+import { routeThrough } from '../core/plan/through';
 import { apply, deviceOf, feed, modelNamed, planOf } from '../core/plan/test-plan';
 import { reckon } from '../core/reckon/reckon';
 // The stand-ins are what the field is tried on; the product itself never imports them.
 import { fleetOfPlan } from '../standins/fleet';
 import { StandinNode } from '../standins/node';
 import { Registry } from '../standins/registry';
-import { bindDevices, fieldAddress, parseTranslation, planAddress } from './binding';
+import { Announcer } from '../standins/announcer';
+import { AnnouncementListener } from './announcements';
+import { bindDevices, fieldAddress, parseTranslation, planAddress, planAddressesIn } from './binding';
 import { FieldFollower } from './follower';
 import { lanesInField, type LaneState } from './lane-state';
 import { planSend, send, type SendReport } from './send';
@@ -108,6 +112,65 @@ describe('the field, tried on stand-ins', () => {
     await until(() => stateOf('amp', 1) === 'staged');
     await sendAll('amp', [1, 2, 3, 4]);
     await until(() => [1, 2, 3, 4].every((c) => stateOf('amp', c) === 'carrying'));
+  });
+
+  test('a sender that only announces its streams is heard as it is, and never written', async () => {
+    const place = { address: '127.99.9.1', port: 18_882 };
+    const listener = new AnnouncementListener([place], () => {});
+    listener.start();
+    const announcer = new Announcer(
+      {
+        ...{ id: 'boat', name: 'Boat', address: '127.99.8.90' },
+        format: { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 },
+        streams: [{ channels: 2, group: '239.71.200.9' }],
+      },
+      { to: place, periodMs: 50 },
+    );
+    announcer.plug();
+    await until(() => listener.streams().size === 1);
+    const [session] = listener.state().sessions;
+    edit(...importSdp(plan, [{ name: 'boat', text: planAddressesIn(session!.payload, translation) }]).commands);
+    edit(feed('boat', 1, 'amp', 5, 2));
+    const announced = () => listener.streams();
+    const laneOf = () =>
+      lanesInField('amp', reckon(plan), follower.snapshot(), bindings(), announced()).lanes.get(6)?.state;
+    const channels = [5, 6].map((channel) => ({ deviceId: 'amp', channel }));
+    const untold = planSend(channels, reckon(plan), follower.snapshot(), bindings());
+    expect(untold.left.map((x) => x.why)).toEqual(['sender-untold', 'sender-untold']);
+
+    const work = planSend(channels, reckon(plan), follower.snapshot(), bindings(), announced());
+    const report = await send(work, reckon(plan), follower, bindings(), { start: true }, announced());
+    edit({ kind: 'keep-sent-streams', put: report.put, drop: report.drop });
+    expect(report.devices.map((d) => [d.deviceId, d.done, d.failed])).toEqual([
+      ['boat', ['sender-read'], []],
+      ['amp', ['receiver-map', 'receiver'], []],
+    ]);
+    await until(() => laneOf() === 'carrying');
+    const legs = nodes
+      .get('amp')!
+      .memory()
+      .connections.flatMap((c) => c.active.transport_params);
+    expect(legs.some((p) => p['multicast_ip'] === '239.71.200.9' && p['rtp_enabled'] === true)).toBe(true);
+    // Switched off it takes its announcement back: the lane waits for it.
+    announcer.unplug();
+    await until(() => listener.streams().size === 0);
+    expect(laneOf()).toBe('waiting');
+    listener.stop();
+  });
+
+  test('what passes through a processing unit is sent hop by hop', async () => {
+    const console72 = plan.models.get('console-72')!;
+    edit(
+      { kind: 'put-model', model: { ...console72, passesThrough: 8 } },
+      { kind: 'change-device', deviceId: 'amp', change: { throughId: 'far' } },
+    );
+    const wishes = [1, 2].map((n) => ({
+      ...{ receiverDeviceId: 'amp', receiverChannel: n, senderDeviceId: 'box', senderChannel: n + 4 },
+    }));
+    edit({ kind: 'subscribe', subscriptions: routeThrough(plan, wishes).subscriptions });
+    const report = await sendAll('amp', [1, 2]);
+    expect(report.devices.flatMap((d) => d.failed)).toEqual([]);
+    await until(() => ['far', 'amp'].every((id) => stateOf(id, 1) === 'carrying' && stateOf(id, 2) === 'carrying'));
   });
 
   test('a device that is fed in blocks is told whole blocks, and what it cannot take is not tried', async () => {

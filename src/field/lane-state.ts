@@ -1,4 +1,5 @@
 import type { Hearing, LaneCarried, Reckoning } from '../core/reckon/reckoning';
+import { NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
 import { destinationText, type Bindings } from './binding';
 import { fedChannels, ownChannel, type ChannelMap, type EndState } from './device-reader';
 import type { FieldNode, FieldSnapshot } from './follower';
@@ -35,6 +36,7 @@ export function lanesInField(
   reckoning: Reckoning,
   field: FieldSnapshot,
   bindings: Bindings,
+  announced: AnnouncedStreams = NOTHING_ANNOUNCED,
 ): DeviceLanes {
   const lanes = new Map<number, LaneEvidence>();
   const receiver = bindings.nodeByDevice.get(deviceId);
@@ -47,7 +49,7 @@ export function lanesInField(
     }
     let shared = perHearing.get(lane.hearing);
     if (shared === undefined) {
-      shared = streamInField(lane.hearing, receiver, reckoning, field, bindings);
+      shared = streamInField(lane.hearing, receiver, reckoning, field, bindings, announced);
       perHearing.set(lane.hearing, shared);
     }
     lanes.set(channel, laneInField(lane, shared, receiver, receiverMap));
@@ -64,6 +66,7 @@ function streamInField(
   reckoning: Reckoning,
   field: FieldSnapshot,
   bindings: Bindings,
+  announced: AnnouncedStreams,
 ) {
   const { stream } = hearing;
   const sender = bindings.nodeByDevice.get(stream.senderDeviceId);
@@ -86,15 +89,21 @@ function streamInField(
   const heardLegs = wanted.filter((w) => hearing.legs.includes(w.leg));
   const receivedLegs = legsOn(receiverReading?.active).filter((w) => hearing.legs.includes(w.leg));
   const sourceId = senderEnd ? field.sourceOfSender(senderEnd.id) : null;
+  // A sender that no registry knows is there while it announces a stream that the plan holds as it is.
+  const isAnnounced =
+    sender === undefined && stream.isHeld && wanted.some((w) => w.group !== null && announced.has(w.group));
   return {
-    sender,
+    isSenderThere: sender !== undefined || isAnnounced,
+    isAnnounced,
     senderMap: sender?.device ? field.channelMaps.get(sender.device.id) : undefined,
     sourceId,
     receiverEndId: receiverEnd?.id ?? null,
-    isSenderActive: legsOn(senderReading?.active).length > 0,
+    isSenderActive: isAnnounced || legsOn(senderReading?.active).length > 0,
     isReceiverActive: receivedLegs.length > 0,
     isReceiverStaged: legsOn(receiverReading?.staged).length > 0,
-    isEveryLegUp: receivedLegs.length === heardLegs.length && legsOn(senderReading?.active).length >= heardLegs.length,
+    isEveryLegUp:
+      receivedLegs.length === heardLegs.length &&
+      (isAnnounced || legsOn(senderReading?.active).length >= heardLegs.length),
     readAt: Math.min(senderReading?.readAt ?? Infinity, receiverReading?.readAt ?? Infinity),
   };
 }
@@ -106,11 +115,12 @@ function laneInField(
   receiverMap: ChannelMap | undefined,
 ): LaneEvidence {
   const { receiverChannel, senderChannel } = lane.subscription;
-  const senderMapped = isSenderMapped(shared.senderMap, shared.sourceId, senderChannel, lane.position);
+  const senderMapped =
+    shared.isAnnounced || isSenderMapped(shared.senderMap, shared.sourceId, senderChannel, lane.position);
   const receiverMapped = isReceiverMapped(receiverMap, shared.receiverEndId, receiverChannel, lane.position);
   const checks: { what: LaneCheck; holds: boolean }[] = [
     { what: 'receiver-there', holds: receiver !== undefined },
-    { what: 'sender-there', holds: shared.sender !== undefined },
+    { what: 'sender-there', holds: shared.isSenderThere },
     { what: 'sender-active', holds: shared.isSenderActive },
     { what: 'sender-map', holds: senderMapped },
     { what: 'receiver-active', holds: shared.isReceiverActive },
@@ -121,7 +131,7 @@ function laneInField(
   const wasSent =
     lane.hearing.stream.sent?.receivers.some((r) => r.deviceId === lane.subscription.receiverDeviceId) === true;
   const state = ((): LaneState => {
-    if (receiver === undefined || shared.sender === undefined) {
+    if (receiver === undefined || !shared.isSenderThere) {
       const isHeld = receiver !== undefined && (shared.isReceiverActive || shared.isReceiverStaged) && receiverMapped;
       return isHeld || wasSent ? 'waiting' : 'planned';
     }

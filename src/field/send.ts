@@ -4,8 +4,10 @@ import type { LaneCarried, Reckoning } from '../core/reckon/reckoning';
 import { formatKey } from '../core/streams/format';
 import type { Stream } from '../core/streams/pack';
 import { modelOf } from '../core/plan/plan';
+import { passCount, unitsOf } from '../core/plan/through';
 import type { SentStream } from '../core/plan/records';
 import type { SentStreamKey } from '../core/plan/commands';
+import { NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
 import { destinationText, type AddressTranslation, type Bindings } from './binding';
 import {
   activateMap,
@@ -29,11 +31,19 @@ export interface ChannelRef {
 }
 
 /**
- * Why a channel is not sent. Foreign: the patch of that end is never written. Hearer away: its stream would take the place of
+ * Why a channel is not sent. Foreign: the patch of that end is never written; a sender's stream is joined as it is where it is held.
+ * Untold: neither a registry nor an announcement tells of such a stream now. Hearer away: its stream would take the place of
  * one that a device hears which cannot be told. In a block: it can only be cleared together with channels that the plan feeds.
  */
 export type LeftWhy =
-  'refused' | 'device-missing' | 'sender-missing' | 'device-foreign' | 'sender-foreign' | 'hearer-away' | 'in-a-block';
+  | 'refused'
+  | 'device-missing'
+  | 'sender-missing'
+  | 'device-foreign'
+  | 'sender-foreign'
+  | 'sender-untold'
+  | 'hearer-away'
+  | 'in-a-block';
 
 /** What has to be done to devices so that the chosen channels do what the plan says. */
 export interface SendPlan {
@@ -56,7 +66,8 @@ export interface ReceiverWork {
   readonly clears: readonly number[];
 }
 
-export type SendStep = 'sender-map' | 'sender' | 'sender-stop' | 'receiver' | 'receiver-map' | 'receiver-leave';
+export type SendStep =
+  'sender-read' | 'sender-map' | 'sender' | 'sender-stop' | 'receiver' | 'receiver-map' | 'receiver-leave';
 
 /** What was and what was not changed on one device. */
 export interface DeviceReport {
@@ -86,7 +97,7 @@ function replacedBy(stream: Stream, reckoning: Reckoning): SentStream | null {
 const keyOf = ({ deviceId, channel }: ChannelRef) => `${deviceId}/${channel}`;
 
 /**
- * The chosen channels, those that are fed in one block with them, and all that hear a stream which they replace, by the plan or
+ * The chosen channels, what reaches them through processing units, those that are fed in one block with them, and all that hear a stream which they replace, by the plan or
  * as their devices are mapped now: all of them go over together.
  */
 function withReplaced(
@@ -108,6 +119,11 @@ function withReplaced(
     const lane = reckoning.lanesByReceiver.get(next.deviceId)?.get(next.channel);
     if (lane === undefined || lane.verdict === 'refused') continue;
     const { stream } = lane.hearing;
+    // What a unit only passes on has to arrive there too.
+    const { senderDeviceId: unitId, senderChannel: pass } = lane.subscription;
+    if (unitsOf(reckoning.plan).has(unitId) && pass <= passCount(reckoning.plan, unitId)) {
+      if (reckoning.lanesByReceiver.get(unitId)?.has(pass)) add({ deviceId: unitId, channel: pass });
+    }
     for (const channel of blockOf(reckoning, next.deviceId, next.channel)) {
       const other = reckoning.lanesByReceiver.get(next.deviceId)?.get(channel);
       if (other !== undefined && other.verdict !== 'refused') add({ deviceId: next.deviceId, channel });
@@ -172,6 +188,19 @@ function slotsNoMore(deviceId: string, reckoning: Reckoning, isHeard: (record: S
   return [...slots].sort((a, b) => a - b);
 }
 
+/** The description of a stream whose sender is only listened to, as it is announced; null: it is not. */
+function announcedSdp(stream: Stream, reckoning: Reckoning, announced: AnnouncedStreams): string | null {
+  const groups = reckoning.groupsByStream.get(stream.id);
+  for (const group of [groups?.A, groups?.B]) {
+    const sdp = group == null ? undefined : announced.get(formatAddress(group));
+    if (sdp !== undefined) return sdp;
+  }
+  return null;
+}
+
+const isTold = (stream: Stream, reckoning: Reckoning, bindings: Bindings, announced: AnnouncedStreams) =>
+  bindings.nodeByDevice.has(stream.senderDeviceId) || announcedSdp(stream, reckoning, announced) !== null;
+
 /** The other channels that a receiver is fed together with: those of the same block. */
 function blockOf(reckoning: Reckoning, deviceId: string, channel: number): number[] {
   const blockSize = modelOf(reckoning.plan, deviceId)?.receiveMap?.blockSize ?? 1;
@@ -185,6 +214,7 @@ export function planSend(
   reckoning: Reckoning,
   field: FieldSnapshot,
   bindings: Bindings,
+  announced: AnnouncedStreams = NOTHING_ANNOUNCED,
 ): SendPlan {
   const { channels, quietFirst } = withReplaced(chosen, reckoning, field, bindings);
   const left: (ChannelRef & { why: LeftWhy })[] = [];
@@ -220,8 +250,17 @@ export function planSend(
         if (block.length === 0) clears.push(channel);
         else if (block.some((l) => l.verdict === 'refused')) left.push({ deviceId, channel, why: 'in-a-block' });
       } else if (lane.verdict === 'refused') left.push({ deviceId, channel, why: 'refused' });
-      else if (isForeign(lane.hearing.stream.senderDeviceId)) left.push({ deviceId, channel, why: 'sender-foreign' });
-      else if (!bindings.nodeByDevice.has(lane.hearing.stream.senderDeviceId)) {
+      else if (isForeign(lane.hearing.stream.senderDeviceId) && !lane.hearing.stream.isHeld) {
+        left.push({ deviceId, channel, why: 'sender-foreign' });
+      } else if (
+        isForeign(lane.hearing.stream.senderDeviceId) &&
+        !isTold(lane.hearing.stream, reckoning, bindings, announced)
+      ) {
+        left.push({ deviceId, channel, why: 'sender-untold' });
+      } else if (
+        !isForeign(lane.hearing.stream.senderDeviceId) &&
+        !bindings.nodeByDevice.has(lane.hearing.stream.senderDeviceId)
+      ) {
         left.push({ deviceId, channel, why: 'sender-missing' });
       } else if (isHeardByAbsent(lane.hearing.stream)) left.push({ deviceId, channel, why: 'hearer-away' });
       else {
@@ -310,6 +349,7 @@ export async function send(
   follower: FieldFollower,
   bindings: Bindings,
   options: SendOptions,
+  announced: AnnouncedStreams = NOTHING_ANNOUNCED,
 ): Promise<SendReport> {
   const report = new Report();
   const field = follower.snapshot();
@@ -332,6 +372,12 @@ export async function send(
           const why = new Error('a receiver that hears it as it is could not be taken off, so it stays as it is');
           await report.step(deviceId, 'sender', stream.id, () => Promise.reject(why));
           failedStreams.add(stream);
+          continue;
+        }
+        if (reckoning.plan.devices.get(deviceId)?.isPatchForeign === true) {
+          const sdp = await foreignSdp(stream, reckoning, bindings, announced, report);
+          if (sdp === undefined) failedStreams.add(stream);
+          else sdpByStream.set(stream, sdp);
           continue;
         }
         const sdp = await sendStream(
@@ -458,15 +504,40 @@ async function sendStream(
     follower.noteReading(end.id, await readEnd(href, 'senders', end.id));
     if (!start) return;
     sdp = await readTransportFile(href, end.id);
-    const { audio, problems } = readSdp(sdp);
-    if (audio === null) throw new Error(`its SDP cannot be read: ${problems[0]?.problem ?? ''}`);
-    if (formatKey(audio.format) !== stream.formatKey || audio.channels < stream.channels.length) {
-      throw new Error(
-        `it sends ${audio.channels} channels of ${formatKey(audio.format)}, the plan wants ${stream.channels.length} of ${stream.formatKey}`,
-      );
-    }
+    mustBeAsPlanned(stream, sdp);
   });
   return isSent ? sdp : undefined;
+}
+
+function mustBeAsPlanned(stream: Stream, sdp: string): void {
+  const { audio, problems } = readSdp(sdp);
+  if (audio === null) throw new Error(`its SDP cannot be read: ${problems[0]?.problem ?? ''}`);
+  if (formatKey(audio.format) !== stream.formatKey || audio.channels < stream.channels.length) {
+    throw new Error(
+      `it sends ${audio.channels} channels of ${formatKey(audio.format)}, the plan wants ${stream.channels.length} of ${stream.formatKey}`,
+    );
+  }
+}
+
+/** The SDP of a stream whose sender is never written: as the sender tells it where it is in the registry, else as announced. */
+async function foreignSdp(
+  stream: Stream,
+  reckoning: Reckoning,
+  bindings: Bindings,
+  announced: AnnouncedStreams,
+  report: Report,
+): Promise<string | undefined> {
+  const node = bindings.nodeByDevice.get(stream.senderDeviceId);
+  const end = node?.senders[stream.slot - 1];
+  const href = node?.device?.connectionHref;
+  let sdp: string | undefined;
+  const isRead = await report.step(stream.senderDeviceId, 'sender-read', stream.id, async () => {
+    const told = href && end ? await readTransportFile(href, end.id) : announcedSdp(stream, reckoning, announced);
+    if (told === null) throw new Error('it is not announced any more');
+    mustBeAsPlanned(stream, told);
+    sdp = told;
+  });
+  return isRead ? sdp : undefined;
 }
 
 async function sendReceiver(

@@ -152,13 +152,14 @@ export class PlanSession {
     const field = follower.snapshot();
     const bindings = this.bindings(field);
     const reckoning = this.reckoning();
+    const streams = serverState().announcements?.streams();
     this.noteClocks(bindings);
     const devices = new Map<string, DeviceFieldView>();
     const absent = new Map<string, DeviceFieldView['lanes']>();
     for (const deviceId of this.plan.devices.keys()) {
       const node = bindings.nodeByDevice.get(deviceId);
       if (node === undefined && !reckoning.lanesByReceiver.has(deviceId)) continue;
-      const { lanes, fieldOnly } = lanesInField(deviceId, reckoning, field, bindings);
+      const { lanes, fieldOnly } = lanesInField(deviceId, reckoning, field, bindings, streams);
       if (node === undefined) absent.set(deviceId, Object.fromEntries(lanes));
       else {
         devices.set(deviceId, {

@@ -28,7 +28,7 @@ export interface SendPreview {
 
 function prepare(planId: string, channels: readonly ChannelRef[]) {
   const session = openSession(planId);
-  const { follower } = serverState();
+  const { follower, announcements } = serverState();
   if (follower === null)
     throw new RequestProblem(409, 'no-field', 'No registry is set up, so there are no devices to send to.');
   const field = follower.snapshot();
@@ -51,7 +51,9 @@ function prepare(planId: string, channels: readonly ChannelRef[]) {
   }
   const reckoning = session.reckoning();
   const bindings = session.bindings(field);
-  return { session, follower, reckoning, bindings, work: planSend(channels, reckoning, field, bindings) };
+  const announced = announcements?.streams();
+  const work = planSend(channels, reckoning, field, bindings, announced);
+  return { session, follower, reckoning, bindings, announced, work };
 }
 
 export function previewSend(planId: string, channels: readonly ChannelRef[]): SendPreview {
@@ -86,8 +88,8 @@ export function sendLanes(
   start: boolean,
 ): Promise<Omit<SendReport, 'put' | 'drop'>> {
   const run = sending.then(async () => {
-    const { session, follower, reckoning, bindings, work } = prepare(planId, channels);
-    const report = await send(work, reckoning, follower, bindings, { start });
+    const { session, follower, reckoning, bindings, announced, work } = prepare(planId, channels);
+    const report = await send(work, reckoning, follower, bindings, { start }, announced);
     if (report.put.length + report.drop.length > 0) {
       const commands = [{ kind: 'keep-sent-streams' as const, put: report.put, drop: report.drop }];
       applyBatch(

@@ -38,9 +38,10 @@ describe('senders that only their SDP is known of', () => {
     expect(formatAddress(groupsByStream.get('boat-desk/2')?.A ?? 0)).toBe('239.71.9.2');
     const lane = lanesByReceiver.get('amp')?.get(3);
     expect(lane).toMatchObject({
-      verdict: 'caution',
+      verdict: 'fits',
       position: 3,
-      hearing: { caution: { code: 'foreign-patch', end: 'sender' } },
+      // It is held, so nothing has to be written at its sender; no cables are drawn to it.
+      hearing: { caution: { code: 'path-unknown' } },
     });
     expect(plan.interfaces.get('boat-desk')?.get('A')).toMatchObject({ subnetId: 'a', address: '10.0.0.77' });
   });

@@ -54,7 +54,7 @@ export function lanesOf(
           receiverSlot: 0,
           legs: pair.legs,
           offset,
-          caution: cautionOf(sender, receiver, pair),
+          caution: cautionOf(sender, receiver, pair, stream),
         };
         hearings.set(stream, hearing);
       }
@@ -143,9 +143,10 @@ const PATH_UNKNOWN: LaneCaution = { code: 'path-unknown' };
 const FOREIGN_RECEIVER: LaneCaution = { code: 'foreign-patch', end: 'receiver' };
 const FOREIGN_SENDER: LaneCaution = { code: 'foreign-patch', end: 'sender' };
 
-function cautionOf(sender: DeviceProfile, receiver: DeviceProfile, pair: PairFits): LaneCaution | null {
+function cautionOf(sender: DeviceProfile, receiver: DeviceProfile, pair: PairFits, stream: Stream): LaneCaution | null {
   if (receiver.device.isPatchForeign) return FOREIGN_RECEIVER;
-  if (sender.device.isPatchForeign) return FOREIGN_SENDER;
+  // A stream that is held is heard as it is: nothing has to be written at its sender.
+  if (sender.device.isPatchForeign && !stream.isHeld) return FOREIGN_SENDER;
   if (pair.missingLeg !== null) {
     const { leg, because } = pair.missingLeg;
     return { code: 'one-leg', missing: leg, because };

@@ -233,7 +233,7 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
           onSave={(serial) => save(`set the serial of ${device.name}`, { serial: serial.trim() || null })}
         />
         {model && model.streamsReceive + model.streamsSend > 0 && (units.length > 0 || device.throughId !== null) ? (
-          <Labelled label="What it sends and hears goes">
+          <Labelled label="Everything goes">
             <SelectField
               value={device.throughId ?? ''}
               onChange={(e) => {

@@ -14,6 +14,7 @@ const LEFT_WORDS = {
   'device-missing': 'the receiver is not there',
   'sender-missing': 'the sender is not there',
   'device-foreign': 'its patch is not ours and is never written',
+  'sender-untold': 'neither the registry nor an announcement tells of this stream now',
   'in-a-block':
     'it is fed in one block with channels whose lanes are refused: feed the block whole, or clear all of it',
   'hearer-away': 'a device that hears another stream in its place is away or not ours',
@@ -59,8 +60,11 @@ export function SendDialog({
                 <ul aria-label="Streams" className="flex flex-col gap-1">
                   {work.streams.map((s) => (
                     <li key={s.id}>
-                      <b className="font-medium">{deviceName(plan, s.senderDeviceId)}</b> sends stream {s.slot} with
-                      channels {channelRuns(s.channels)}
+                      <b className="font-medium">{deviceName(plan, s.senderDeviceId)}</b>{' '}
+                      {plan.devices.get(s.senderDeviceId)?.isPatchForeign
+                        ? 'is left as it is, and heard in stream'
+                        : 'sends stream'}{' '}
+                      {s.slot} with channels {channelRuns(s.channels)}
                       <span className="text-dim">
                         {' '}
                         to {s.receivers.map((r) => deviceName(plan, r)).join(', ')}

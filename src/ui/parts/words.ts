@@ -241,6 +241,7 @@ export const CHECK_WORDS: Readonly<Record<LaneCheck, string>> = {
 };
 
 export const STEP_WORDS: Readonly<Record<SendStep, string>> = {
+  'sender-read': 'stream read as it is',
   'sender-map': 'channels put into the stream',
   sender: 'stream set up',
   'sender-stop': 'stream stopped',

@@ -3,7 +3,6 @@
 import { useCallback } from 'react';
 import { toast } from 'sonner';
 import { recognise, TAKEN_IN_MAX_BYTES, type Recognised } from '@/core/formats/recognise';
-import { count } from '@/ui/parts/units';
 import { usePlan } from '@/ui/session/plan-store';
 import { askToTakeIn, leaveTakeIn, useAsked, type TakenInKind } from './asked';
 import { DropAnywhere } from './drop-anywhere';
