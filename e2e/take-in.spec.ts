@@ -207,11 +207,11 @@ test('labels have a short one beside them, as long as the device holds; who hear
   expect(await faults(page)).toEqual([]);
 
   // Five intercom stations keep the name of what they hear.
-  await page.getByLabel('Label of channel 72').fill('Director talk');
+  await page.getByLabel('Label of channel 72', { exact: true }).fill('Director talk');
   await page.keyboard.press('Enter');
   const dialog = page.getByRole('dialog');
   await expect(dialog).toContainText('5 devices subscribe by name: Intercom 1, Intercom 2');
-  await dialog.getByRole('button', { name: 'Rename' }).click();
+  await dialog.getByRole('button', { name: 'Rename', exact: true }).click();
   await isDone(page, /^Undo label Loft console out 72/);
-  await expect(page.getByLabel('Label of channel 72')).toHaveValue('Director talk');
+  await expect(page.getByLabel('Label of channel 72', { exact: true })).toHaveValue('Director talk');
 });

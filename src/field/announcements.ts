@@ -1,5 +1,9 @@
 import { createSocket, type Socket } from 'node:dgram';
 import { readSdp } from '../core/formats/sdp';
+import { formatAddress } from '../core/network/address';
+import type { Reckoning } from '../core/reckon/reckoning';
+import type { Stream } from '../core/streams/pack';
+import { fieldAddress, type AddressTranslation } from './binding';
 import { AnnouncedSessions, readSap, SAP_GROUPS, SAP_PORT, type AnnouncedSession } from '../core/formats/sap';
 
 /** Where announcements are listened for: an adapter of this machine. */
@@ -24,9 +28,32 @@ export interface AnnouncementState {
   readonly unread: { readonly count: number; readonly last: string | null };
 }
 
-/** Descriptions of announced streams by group. */
-export type AnnouncedStreams = ReadonlyMap<string, string>;
+export interface AnnouncedStream {
+  readonly sdp: string;
+  /** The address it is sent from, as it is where the devices are. */
+  readonly from: string;
+}
+/** Announced streams by group. */
+export type AnnouncedStreams = ReadonlyMap<string, AnnouncedStream>;
 export const NOTHING_ANNOUNCED: AnnouncedStreams = new Map();
+
+/** The description of a stream of the plan as its sender announces it: the same group from the same address. Null: it does not. */
+export function announcedSdp(
+  stream: Stream,
+  reckoning: Reckoning,
+  translation: AddressTranslation | null,
+  announced: AnnouncedStreams,
+): string | null {
+  if (announced.size === 0) return null;
+  const groups = reckoning.groupsByStream.get(stream.id);
+  for (const leg of stream.legs) {
+    const group = groups?.[leg] ?? null;
+    const found = group === null ? undefined : announced.get(formatAddress(group));
+    const address = reckoning.plan.interfaces.get(stream.senderDeviceId)?.get(leg)?.address ?? null;
+    if (found !== undefined && address !== null && found.from === fieldAddress(address, translation)) return found.sdp;
+  }
+  return null;
+}
 
 const LAPSE_EVERY_MS = 60_000;
 const RETRY_MS = 10_000;
@@ -76,9 +103,12 @@ export class AnnouncementListener {
   /** What is announced now, by the groups that it is sent to: the description of each as it came. */
   streams(): AnnouncedStreams {
     if (this.byGroup === null) {
-      const byGroup = new Map<string, string>();
-      for (const { payload } of this.heard.list()) {
-        for (const leg of readSdp(payload).audio?.legs ?? []) byGroup.set(leg.group, payload);
+      const byGroup = new Map<string, AnnouncedStream>();
+      for (const { payload: sdp } of this.heard.list()) {
+        const { audio } = readSdp(sdp);
+        for (const leg of audio?.legs ?? []) {
+          byGroup.set(leg.group, { sdp, from: leg.sourceAddress ?? audio?.origin.address ?? '' });
+        }
       }
       this.byGroup = byGroup;
     }

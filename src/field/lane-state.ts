@@ -1,5 +1,5 @@
 import type { Hearing, LaneCarried, Reckoning } from '../core/reckon/reckoning';
-import { NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
+import { announcedSdp, NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
 import { destinationText, type Bindings } from './binding';
 import { fedChannels, ownChannel, type ChannelMap, type EndState } from './device-reader';
 import type { FieldNode, FieldSnapshot } from './follower';
@@ -91,7 +91,7 @@ function streamInField(
   const sourceId = senderEnd ? field.sourceOfSender(senderEnd.id) : null;
   // A sender that no registry knows is there while it announces a stream that the plan holds as it is.
   const isAnnounced =
-    sender === undefined && stream.isHeld && wanted.some((w) => w.group !== null && announced.has(w.group));
+    sender === undefined && stream.isHeld && announcedSdp(stream, reckoning, bindings.translation, announced) !== null;
   return {
     isSenderThere: sender !== undefined || isAnnounced,
     isAnnounced,

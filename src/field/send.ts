@@ -7,7 +7,7 @@ import { modelOf } from '../core/plan/plan';
 import { passCount, unitsOf } from '../core/plan/through';
 import type { SentStream } from '../core/plan/records';
 import type { SentStreamKey } from '../core/plan/commands';
-import { NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
+import { announcedSdp, NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
 import { destinationText, type AddressTranslation, type Bindings } from './binding';
 import {
   activateMap,
@@ -188,18 +188,9 @@ function slotsNoMore(deviceId: string, reckoning: Reckoning, isHeard: (record: S
   return [...slots].sort((a, b) => a - b);
 }
 
-/** The description of a stream whose sender is only listened to, as it is announced; null: it is not. */
-function announcedSdp(stream: Stream, reckoning: Reckoning, announced: AnnouncedStreams): string | null {
-  const groups = reckoning.groupsByStream.get(stream.id);
-  for (const group of [groups?.A, groups?.B]) {
-    const sdp = group == null ? undefined : announced.get(formatAddress(group));
-    if (sdp !== undefined) return sdp;
-  }
-  return null;
-}
-
 const isTold = (stream: Stream, reckoning: Reckoning, bindings: Bindings, announced: AnnouncedStreams) =>
-  bindings.nodeByDevice.has(stream.senderDeviceId) || announcedSdp(stream, reckoning, announced) !== null;
+  bindings.nodeByDevice.has(stream.senderDeviceId) ||
+  announcedSdp(stream, reckoning, bindings.translation, announced) !== null;
 
 /** The other channels that a receiver is fed together with: those of the same block. */
 function blockOf(reckoning: Reckoning, deviceId: string, channel: number): number[] {
@@ -532,7 +523,10 @@ async function foreignSdp(
   const href = node?.device?.connectionHref;
   let sdp: string | undefined;
   const isRead = await report.step(stream.senderDeviceId, 'sender-read', stream.id, async () => {
-    const told = href && end ? await readTransportFile(href, end.id) : announcedSdp(stream, reckoning, announced);
+    const told =
+      href && end
+        ? await readTransportFile(href, end.id)
+        : announcedSdp(stream, reckoning, bindings.translation, announced);
     if (told === null) throw new Error('it is not announced any more');
     mustBeAsPlanned(stream, told);
     sdp = told;

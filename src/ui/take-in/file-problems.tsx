@@ -4,13 +4,15 @@ const SHOWN_MAX = 200;
 export function FileProblems({ problems }: { problems: readonly { readonly at: string; readonly problem: string }[] }) {
   if (problems.length === 0) return null;
   return (
-    <ul role="alert" tabIndex={0} className="max-h-[16vh] overflow-y-auto text-[12px] text-madder">
-      {problems.slice(0, SHOWN_MAX).map((p, n) => (
-        <li key={n}>
-          <span className="font-mono break-all">{p.at}</span> {p.problem}
-        </li>
-      ))}
-      {problems.length > SHOWN_MAX ? <li>{problems.length - SHOWN_MAX} more.</li> : null}
-    </ul>
+    <div role="alert">
+      <ul tabIndex={0} aria-label="What is wrong" className="max-h-[16vh] overflow-y-auto text-[12px] text-madder">
+        {problems.slice(0, SHOWN_MAX).map((p, n) => (
+          <li key={n}>
+            <span className="font-mono break-all">{p.at}</span> {p.problem}
+          </li>
+        ))}
+        {problems.length > SHOWN_MAX ? <li>{problems.length - SHOWN_MAX} more.</li> : null}
+      </ul>
+    </div>
   );
 }
