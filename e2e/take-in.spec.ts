@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { strToU8, zipSync } from 'fflate';
 import { expect, expectStates, faults, lane, selectRun, test } from './stack';
 import type { Page } from '@playwright/test';
@@ -146,6 +147,48 @@ test('resources of NMOS become devices; another plan is merged kind by kind, or 
   await page.keyboard.press('Escape');
   await page.keyboard.press('Control+z');
   await expect(page.getByRole('row', { name: /Sea organ/ })).toHaveCount(0);
+});
+
+test('what is taken out is recognised again: streams as SDP, what the registry tells, a plan dropped on the list of plans', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(`${stack.url}/plans/${stack.planId}/network?view=streams`);
+  const saved = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Save all as SDP' }).click();
+  const archive = await (await saved).path();
+  const dialog = page.getByRole('dialog');
+  await drop(page, [file('any name', readFileSync(archive))]);
+  await expect(dialog.getByRole('row', { name: /in the plan already/ })).toHaveCount(52);
+  await expect(dialog.getByRole('button', { name: 'Preview 0 new senders …' })).toBeDisabled();
+  await page.keyboard.press('Escape');
+  await page.goto(`${stack.url}/plans/${stack.planId}/network?view=streams&sel=stream:loft-console/1`);
+  const one = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Save its SDP' }).click();
+  const text = readFileSync(await (await one).path(), 'utf8');
+  expect(text).toContain('a=rtpmap:97 L24/48000/8');
+  expect(text).toContain('a=ts-refclk:ptp=IEEE1588-2008:');
+
+  await page.goto(stack.gear);
+  await page.getByRole('button', { name: 'Take in …' }).click();
+  const told = page.waitForEvent('download');
+  await dialog.getByRole('link', { name: 'Save what the registry tells now' }).click();
+  const resources = readFileSync(await (await told).path());
+  await dialog.getByLabel('NMOS resources').setInputFiles({
+    ...{ name: 'nmos.json', mimeType: 'application/json', buffer: resources },
+  });
+  // Two strangers of the demo; all others are known.
+  await expect(dialog.getByRole('row', { name: /Visiting recorder new 10\.71\.36\.250/ })).toBeVisible();
+  await expect(dialog.getByRole('button', { name: 'Preview 2 new devices …' })).toBeEnabled();
+  await expect(dialog.getByRole('alert')).toHaveCount(0);
+  await page.keyboard.press('Escape');
+
+  const plan = await (await page.request.get(`${stack.url}/api/plans/${stack.planId}/file`)).text();
+  await page.goto(stack.url);
+  await expect(page.getByRole('link', { name: 'Skerry Point', exact: true })).toBeVisible();
+  await drop(page, [file('harbour.json', plan.replace('"name": "Skerry Point"', '"name": "Dropped harbour"'))]);
+  await expect(page).toHaveURL(/\/plans\/[^/]+\/lanes/);
+  await expect(page.getByText('Dropped harbour')).toBeVisible();
 });
 
 test('a player that only announces itself is taken in, heard and sent; when it goes its lanes wait', async ({

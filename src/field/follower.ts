@@ -107,6 +107,11 @@ export class FieldFollower {
     for (const device of this.raw.devices.values()) this.readDeviceAnew(device.id);
   }
 
+  /** Everything the registry holds now, by kind. */
+  resources(): Promise<Record<string, readonly Record<string, unknown>[]>> {
+    return this.client.resources();
+  }
+
   readDeviceAnew(deviceId: string): void {
     for (const kind of ['senders', 'receivers'] as const) {
       for (const end of this.raw[kind].values()) if (end.deviceId === deviceId) this.queueEnd(kind, end.id);

@@ -48,6 +48,15 @@ export class RegistryClient {
     for (const path of FOLLOWED) this.events.full(path, await this.readList(path));
   }
 
+  /** Everything of every kind, as the registry tells it. */
+  async resources(): Promise<Record<string, readonly Raw[]>> {
+    const lists: Record<string, readonly Raw[]> = {};
+    for (const path of ['nodes', 'devices', 'sources', 'flows', 'senders', 'receivers']) {
+      lists[path] = await this.readList(path);
+    }
+    return lists;
+  }
+
   private drop(): void {
     if (this.retry) clearTimeout(this.retry);
     if (this.doubt) clearInterval(this.doubt);
@@ -117,7 +126,7 @@ export class RegistryClient {
     }
   }
 
-  private async readList(path: FollowedPath): Promise<Raw[]> {
+  private async readList(path: string): Promise<Raw[]> {
     const found = new Map<string, Raw>();
     let url: string | null = `${this.url}${QUERY}/${path}?paging.order=create&paging.since=0:0&paging.limit=1000`;
     for (let page = 0; url !== null && page < 1000; page += 1) {

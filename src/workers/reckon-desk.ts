@@ -1,5 +1,6 @@
 import { linkOffsetTerms, transitOf } from '../core/delay/link-offset';
 import { planOfFile, readPlanFile } from '../core/formats/plan-file';
+import { sdpFiles } from '../core/formats/stream-sdp';
 import { formatAddress } from '../core/network/address';
 import { CABLE_NS_PER_METRE, waitBehindFrameNs, type Way } from '../core/network/topology';
 import { flowOf } from '../core/network/loads';
@@ -256,6 +257,10 @@ export function reckonDesk(): ReckonWorker {
     streams() {
       const reckoning = previewed ?? current;
       return reckoning === null ? [] : streamViews(reckoning);
+    },
+    sdpFiles() {
+      const reckoning = previewed ?? current;
+      return reckoning === null ? [] : sdpFiles(reckoning);
     },
     clockLoss(loss) {
       const reckoning = previewed ?? current;

@@ -4,6 +4,7 @@ import type { RecordChange } from '../core/plan/changes';
 import type { Command, CommandProblem } from '../core/plan/commands';
 import type { FileProblem, PlanFile } from '../core/formats/plan-file';
 import type { MergedKind, PlanMerge } from '../core/plan/merge-plan';
+import type { SdpFile } from '../core/formats/stream-sdp';
 import type { Overlap } from '../core/reckon/overlap';
 import type { RepackOptions, RepackState } from '../core/reckon/repack-plan';
 import type { Spender } from '../core/reckon/spenders';
@@ -214,6 +215,8 @@ export interface ReckonWorker {
   spenders(finding: Finding): readonly Spender[];
   linkDetail(linkId: string): LinkDetail | null;
   streams(): readonly StreamView[];
+  /** Every stream as its SDP. */
+  sdpFiles(): readonly SdpFile[];
   /** What happens when these fail. The plan stays as it is. */
   clockLoss(loss: ClockLoss): LossView | null;
   clockWhy(deviceId: string): WhyView | null;

@@ -8,6 +8,7 @@ import { useMemo, useState } from 'react';
 import { channelName } from '@/ui/parts/words';
 import { redo, undo } from '@/ui/session/actions';
 import { usePlan } from '@/ui/session/plan-store';
+import { saveSdp } from '@/ui/session/save-sdp';
 import { askToTakeIn, type TakenInKind } from '@/ui/take-in/asked';
 import { STAGES } from './stages';
 
@@ -103,6 +104,13 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
         detail: 'or drop it on the window',
         run: () => askToTakeIn(kind),
       })),
+      {
+        key: 'save-sdp',
+        kind: 'Do',
+        words: 'Save all streams as SDP',
+        detail: 'zip',
+        run: () => void saveSdp(null),
+      },
       { key: 'undo', kind: 'Do', words: 'Undo', detail: 'Ctrl Z', run: () => void undo() },
       { key: 'redo', kind: 'Do', words: 'Redo', detail: 'Ctrl Y', run: () => void redo() },
       {

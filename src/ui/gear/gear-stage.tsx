@@ -13,6 +13,7 @@ import { count } from '@/ui/parts/units';
 import { commit, commitWithUndo } from '@/ui/session/actions';
 import { usePlan } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
+import { askToTakeIn } from '@/ui/take-in/asked';
 import { ChannelLabels } from './channel-labels';
 import { FoundNodes } from './found-nodes';
 import { GearPanel } from './gear-panel';
@@ -149,6 +150,7 @@ export function GearStage() {
             <Button disabled={chosen.length === 0} onClick={remove}>
               Remove <Key>Del</Key>
             </Button>
+            <Button onClick={() => askToTakeIn('nmos')}>Take in …</Button>
             <Button tone="main" onClick={() => setAdding(true)}>
               Add <Key>N</Key>
             </Button>

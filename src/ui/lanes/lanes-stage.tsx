@@ -15,6 +15,7 @@ import { count } from '@/ui/parts/units';
 import { commit, previewBatch } from '@/ui/session/actions';
 import type { ChannelRef } from '@/ui/session/api';
 import { usePlan } from '@/ui/session/plan-store';
+import { saveSdp } from '@/ui/session/save-sdp';
 import { useShown } from '@/ui/session/shown';
 import { askToTakeIn } from '@/ui/take-in/asked';
 import { FeedBar, receiverWords } from './feed-bar';
@@ -248,6 +249,7 @@ export function LanesStage({ planId }: { planId: string }) {
                     words: 'Save all as a patch list',
                     run: () => saveText('patch-list.csv', 'text/csv', writePatchList(basePlan)),
                   },
+                  { words: 'Save all streams as SDP (zip)', run: () => void saveSdp(null) },
                 ],
               ]}
             />

@@ -13,6 +13,7 @@ import { count } from '@/ui/parts/units';
 import { NoRows, ViewTabs } from '@/ui/parts/view-tabs';
 import { commitWithUndo } from '@/ui/session/actions';
 import { reckonWorker, type View } from '@/ui/session/plan-store';
+import { saveSdp } from '@/ui/session/save-sdp';
 import { useShown } from '@/ui/session/shown';
 import { askToTakeIn } from '@/ui/take-in/asked';
 import type { StreamView } from '@/workers/reckon-view';
@@ -145,6 +146,11 @@ export function NetworkStage() {
           {name === 'cables' && chosenLinks.length > 0 ? (
             <Button onClick={removeLinks}>
               Take out <Key>Del</Key>
+            </Button>
+          ) : null}
+          {name === 'streams' ? (
+            <Button disabled={rows.streams.length === 0} onClick={() => void saveSdp(null)}>
+              Save all as SDP
             </Button>
           ) : null}
           <Button onClick={() => askToTakeIn('network-table')}>Take in …</Button>

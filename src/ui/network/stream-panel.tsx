@@ -13,6 +13,7 @@ import { count, packetTime } from '@/ui/parts/units';
 import { Working } from '@/ui/parts/working';
 import { commit } from '@/ui/session/actions';
 import { reckonWorker, type View } from '@/ui/session/plan-store';
+import { saveSdp } from '@/ui/session/save-sdp';
 import type { StreamView } from '@/workers/reckon-view';
 import { streamIdsOf } from './network-rows';
 
@@ -122,6 +123,9 @@ export function StreamPanel({ plan, view, streamId }: { plan: Plan; view: View; 
             ? `Let ${sender} send to groups`
             : `Let ${sender} send each receiver a copy`}
         </Button>
+      </div>
+      <div className="mt-2">
+        <Button onClick={() => void saveSdp(streamId)}>Save its SDP</Button>
       </div>
       <PanelHeading>The sum</PanelHeading>
       <Working terms={stream.sum} />

@@ -4,12 +4,13 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { formatDistanceToNow } from 'date-fns';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { toast } from 'sonner';
 import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { PLAN_FILE_MAX_BYTES } from '@/core/formats/plan-file';
+import { DropAnywhere } from '@/ui/take-in/drop-anywhere';
 import { readTextFile } from '@/ui/take-in/read-file';
 import { api, ApiProblem } from '@/ui/session/api';
 import { thisAuthor } from '@/ui/session/author';
@@ -175,17 +176,16 @@ function OpenFile() {
     }
     setReading(null);
   };
+  const latest = useRef(open);
+  useEffect(() => {
+    latest.current = open;
+  });
+  const dropped = useCallback((files: readonly File[]) => void latest.current(files[0]), []);
   return (
-    <div
-      className="border-t border-line pt-5"
-      onDragOver={(e) => e.preventDefault()}
-      onDrop={(e) => {
-        e.preventDefault();
-        void open(e.dataTransfer.files[0]);
-      }}
-    >
+    <div className="border-t border-line pt-5">
+      <DropAnywhere words="Let go to open it as a plan." onFiles={dropped} />
       <label className="flex flex-col gap-2">
-        <span className="text-dim">A plan that was saved as a file: choose it, or drop it here.</span>
+        <span className="text-dim">A plan that was saved as a file: choose it, or drop it on the page.</span>
         <input
           type="file"
           accept=".json,application/json"

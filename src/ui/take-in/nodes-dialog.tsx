@@ -9,6 +9,7 @@ import { Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
 import { count, kHz } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
+import { usePlan } from '@/ui/session/plan-store';
 import { firstText } from './asked';
 import { FileDrop } from './file-drop';
 import { FileProblems } from './file-problems';
@@ -35,6 +36,8 @@ export function NodesDialog({
     const dropped = firstText(found);
     return dropped === null ? EMPTY : { name: dropped.name, ...readNmosJson(dropped.text) };
   });
+  const planId = usePlan((s) => s.planId);
+  const hasField = usePlan((s) => s.hasField);
   const { items, commands } = useMemo(() => importNodes(plan, nodes), [plan, nodes]);
   const added = items.filter((i) => i.verdict === 'new');
   const read = async (file: File | undefined) => {
@@ -58,6 +61,14 @@ export function NodesDialog({
           <span className="font-mono">nodes, devices, sources, flows, senders, receivers</span>. A node that the plan
           does not know becomes a device with the channels and streams that are told of it.
         </FileDrop>
+        {hasField ? (
+          <p>
+            <a href={`/api/plans/${planId}/nmos`} download className="underline">
+              Save what the registry tells now
+            </a>{' '}
+            <span className="text-dim">as such a file.</span>
+          </p>
+        ) : null}
         <FileProblems problems={problems} />
         {items.length > 0 ? (
           <LookedAt
