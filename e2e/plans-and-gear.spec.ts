@@ -189,6 +189,32 @@ test('nodes that the plan does not know are added as found, or bound to a device
   );
 });
 
+test('figures of a model are set for all its devices; a device that says otherwise is found, and taken at its word', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(`${stack.gear}?sel=archive-recorder`);
+  const panel = page.getByRole('complementary', { name: 'Reckoning' });
+  await expect(panel).toContainText('Its channels are fed in blocks of 8.');
+  await panel.getByLabel('Fed in blocks of').fill('0');
+  await page.keyboard.press('Enter');
+  await expect(panel.getByRole('alert')).toContainText('From 1 to 64.');
+  await panel.getByLabel('Fed in blocks of').fill('4');
+  await page.keyboard.press('Enter');
+  await expect(panel).toContainText(
+    'Archive recorder says that its channels are fed in blocks of 8; its model says in blocks of 4',
+  );
+  await panel
+    .getByRole('button', { name: /^Let all of the model Recorder 96, in blocks of eight be fed in blocks of 8/ })
+    .click();
+  await page.getByRole('region', { name: 'Preview' }).getByRole('button', { name: 'Apply' }).click();
+  await expect(panel).toContainText('Its channels are fed in blocks of 8.');
+  await expect(panel).not.toContainText('its model says');
+  await panel.getByLabel('Characters in a label').fill('12');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: /^Undo set the length of labels of Recorder 96/ })).toBeEnabled();
+});
+
 test('one field finds devices, addresses and lanes, and runs commands', async ({ page, stack }) => {
   await page.goto(stack.lanes);
   await expect(page.getByRole('grid', { name: 'Lanes' })).toBeVisible();

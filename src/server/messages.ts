@@ -1,4 +1,5 @@
 import type { RecordChange } from '../core/plan/changes';
+import type { MapLimits } from '../core/models/model';
 import type { FoundLink } from '../core/findings/field-links';
 import type { ClockEvent, FoundClock } from '../field/clock-watch';
 import type { NodeInterface } from '../core/formats/is04';
@@ -41,6 +42,8 @@ export interface DeviceFieldView {
   readonly addresses: readonly string[];
   readonly interfaces: readonly NodeInterface[];
   readonly failure: DeviceFailure | null;
+  /** How it feeds its channels from streams, by its channel map; null: not read, or it hears nothing. */
+  readonly receiveMap: { readonly limits: MapLimits | null } | null;
   /** What it reports of its clock, and since when. */
   readonly clock: (FoundClock & { readonly since: number }) | null;
   readonly lanes: Readonly<Record<number, LaneEvidence>>;

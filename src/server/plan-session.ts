@@ -1,5 +1,6 @@
 import { bindDevices, planAddress, planAddressesIn, type Bindings } from '../field/binding';
 import { ClockWatch, type ClockEvent, type FoundClock } from '../field/clock-watch';
+import type { ChannelMap } from '../field/device-reader';
 import { lanesInField } from '../field/lane-state';
 import type { Plan } from '../core/plan/plan';
 import { reckon } from '../core/reckon/reckon';
@@ -169,6 +170,7 @@ export class PlanSession {
           addresses: node.node.addresses.map((a) => planAddress(a, serverState().translation)),
           interfaces: node.node.interfaces,
           clock: this.clockOf(deviceId, node.node.clock),
+          receiveMap: receiveMapOf(node.device === null ? undefined : field.channelMaps.get(node.device.id)),
           failure: (node.device && field.failures.get(node.device.id)) ?? null,
           lanes: Object.fromEntries(lanes),
           fieldOnly: Object.fromEntries(fieldOnly),
@@ -234,6 +236,15 @@ const AGE_STEP_MS = 20_000;
 function textOfAnnounced({ places, sessions }: AnnouncedView): string {
   const inSteps = sessions.map((s) => ({ ...s, lastHeardAt: Math.floor(s.lastHeardAt / AGE_STEP_MS) }));
   return JSON.stringify({ places, sessions: inSteps });
+}
+
+/** The limits of the inputs that streams arrive at; of several the narrowest. */
+function receiveMapOf(map: ChannelMap | undefined): DeviceFieldView['receiveMap'] {
+  const inputs = (map?.inputs ?? []).filter((i) => i.receiverId !== null);
+  if (inputs.length === 0) return null;
+  const blockSize = Math.max(...inputs.map((i) => i.limits?.blockSize ?? 1));
+  const reordering = inputs.every((i) => i.limits?.reordering !== false);
+  return { limits: blockSize === 1 && reordering ? null : { blockSize, reordering } };
 }
 
 function textsOf(map: ReadonlyMap<string, unknown>): Map<string, string> {

@@ -1,6 +1,6 @@
 import type { IntervalField } from '../clocks/profiles';
 import type { ReferenceProblem } from '../clocks/reference-state';
-import type { Leg, PoeClass } from '../models/model';
+import type { Leg, MapLimits, PoeClass } from '../models/model';
 import type { AddressRange, Cable, Side } from '../plan/records';
 import type { LaneCaution, LaneReason } from '../reckon/reckoning';
 
@@ -47,6 +47,7 @@ export type FindingSubject =
   | { readonly about: 'no-group-left'; readonly streamIds: readonly string[] }
   | NameSubject
   | ThroughSubject
+  | MapSubject
   | NetworkSubject
   | ClockSubject
   | SlotSubject;
@@ -63,6 +64,13 @@ export type NameSubject =
     }
   /** The first device is heard by the others under the planned name and calls itself otherwise. */
   | { readonly about: 'heard-by-old-name'; readonly planned: string; readonly found: string };
+
+/** A device feeds its channels from streams otherwise than its model says; null: one by one, in any order. */
+export interface MapSubject {
+  readonly about: 'map-limits-differ';
+  readonly planned: MapLimits | null;
+  readonly found: MapLimits | null;
+}
 
 /** What is wrong where everything is to pass through a processing unit. */
 export type ThroughSubject =

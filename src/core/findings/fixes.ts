@@ -1,3 +1,4 @@
+import type { MapLimits } from '../models/model';
 import { parseAddress, parseCidr } from '../network/address';
 import { routesOf } from '../network/routes';
 import type { PairReason } from '../reckon/profile';
@@ -33,6 +34,13 @@ type OwnFix = { readonly commands: readonly Command[] } & (
       readonly deviceId: string;
       readonly senderDeviceId: string;
       readonly blocks: number;
+    }
+  /** For all devices of the model. */
+  | {
+      readonly does: 'map-as-found';
+      readonly deviceId: string;
+      readonly modelName: string;
+      readonly found: MapLimits | null;
     }
   | { readonly does: 'route-through'; readonly deviceId: string; readonly channels: readonly number[] }
   /** Those that went through this unit. */
@@ -140,6 +148,14 @@ export function fixesFor(plan: Plan, finding: Finding, lanesOf: LanesOfStream = 
       const name = freeName(plan, finding.found);
       const commands: Command[] = [{ kind: 'change-device', deviceId, change: { name } }];
       return [{ does: 'name-as-found', deviceId, name, commands }];
+    }
+    case 'map-limits-differ': {
+      const deviceId = finding.deviceIds[0] ?? '';
+      const model = modelOf(plan, deviceId);
+      if (model === undefined) return [];
+      const receiveMap = finding.found;
+      const commands: Command[] = [{ kind: 'put-model', model: { ...model, receiveMap } }];
+      return [{ does: 'map-as-found', deviceId, modelName: model.name, found: receiveMap, commands }];
     }
     case 'past-the-unit':
       return pastTheUnitFixes(plan, finding);

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { fieldMapFindings } from '../findings/field-maps';
 import { fixesFor } from '../findings/fixes';
 import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
 import type { Plan } from '../plan/plan';
@@ -137,6 +138,26 @@ describe('receivers that take channels in blocks, or only in order', () => {
     const result = reckon(apply(start, ...reversed, feed('desk', 1, 'plain', 1, 6)));
     expect(refused(result, 'ordered')).toEqual([]);
     expect(result.streamsBySender.get('desk')?.[0]?.channels).toEqual([6, 5, 4, 3, 2, 1]);
+  });
+
+  test('a device that says otherwise than its model is found, and the model can be set as found', () => {
+    const told = (id: string, limits: MapLimits | null) => fieldMapFindings(start, new Map([[id, limits]]));
+    expect(told('blocks', { reordering: true, blockSize: 8 })).toEqual([]);
+    expect(told('plain', null)).toEqual([]);
+    for (const [id, limits] of [
+      ['blocks', null],
+      ['plain', { blockSize: 4, reordering: true }],
+    ] as const) {
+      const [finding] = told(id, limits);
+      expect(finding).toMatchObject({
+        about: 'map-limits-differ',
+        deviceIds: [id],
+        found: limits,
+        severity: 'caution',
+      });
+      const [fix] = fixesFor(start, finding!);
+      expect(fieldMapFindings(apply(start, ...fix!.commands), new Map([[id, limits]]))).toEqual([]);
+    }
   });
 
   const run = fc.record({

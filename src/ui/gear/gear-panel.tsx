@@ -14,11 +14,12 @@ import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls
 import { OneField } from '@/ui/parts/one-field';
 import { BudgetBar } from '@/ui/parts/signs';
 import { count, kHz } from '@/ui/parts/units';
-import { deviceName, failureWords } from '@/ui/parts/words';
+import { deviceName, failureWords, mapWords } from '@/ui/parts/words';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { commit } from '@/ui/session/actions';
 import { api } from '@/ui/session/api';
 import { usePlan, type View } from '@/ui/session/plan-store';
+import { ModelForm } from './model-form';
 import { RenameDialog, type Rename } from './rename-dialog';
 
 /** What a device spends and has left, where it is, what is wrong with it, and what it says of itself. */
@@ -89,6 +90,9 @@ function DevicePanel({
             {budget.channelPool ? <Spent name="Both, from one pool" of={budget.channelPool} /> : null}
             <Spent name="Streams in" of={budget.streamsReceive} />
             <Spent name="Streams out" of={budget.streamsSend} />
+            {model.receiveMap === null ? null : (
+              <p className="text-dim">Its channels are fed {mapWords(model.receiveMap)}.</p>
+            )}
           </div>
         </>
       ) : null}
@@ -96,6 +100,7 @@ function DevicePanel({
       <Settings plan={plan} device={device} />
       <Addresses plan={plan} device={device} />
       <InField device={device} />
+      {model && model.streamsReceive + model.streamsSend > 0 ? <ModelForm plan={plan} model={model} /> : null}
     </>
   );
 }

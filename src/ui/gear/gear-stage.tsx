@@ -127,7 +127,7 @@ export function GearStage() {
               placeholder="Filter by name, model, place, address"
               value={text}
               onChange={(e) => void setText(e.target.value || null)}
-              className="w-[170px]"
+              className="w-[124px]"
             />
             {field.unknown.length > 0 ? (
               <button
@@ -139,7 +139,7 @@ export function GearStage() {
               </button>
             ) : null}
             <span className="ml-auto whitespace-nowrap">
-              {chosen.length > 0 ? `${count(chosen.length, 'device')} selected` : count(rows.length, 'device')}
+              {chosen.length > 0 ? `${chosen.length} selected` : count(rows.length, 'device')}
             </span>
             <Button disabled={chosen.length !== 1} onClick={() => void setOpen(chosen[0] ?? null)}>
               Channels <Key>⏎</Key>

@@ -10,6 +10,12 @@ export const wholeFrom =
       : `From ${min} to ${max}.`;
   };
 
+/** An empty field says nothing, and that is allowed. */
+export const orNothing =
+  (check: Check): Check =>
+  (text) =>
+    text.trim() === '' ? null : check(text);
+
 export const fromZeroUp: Check = (text) =>
   text.trim() !== '' && Number.isFinite(Number(text)) && Number(text) >= 0 ? null : 'A number from 0 up.';
 

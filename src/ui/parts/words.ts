@@ -1,6 +1,7 @@
 import { isRouted } from '@/core/plan/records';
 import type { Fix } from '@/core/findings/fixes';
 import { isAboutClocks, isAboutSlots, type Finding } from '@/core/findings/finding';
+import type { MapLimits } from '@/core/models/model';
 import type { Plan } from '@/core/plan/plan';
 import { labelOf } from '@/core/plan/plan';
 import { originOf } from '@/core/plan/through';
@@ -25,6 +26,13 @@ export function channelName(plan: Plan, deviceId: string, side: 'receive' | 'sen
   if (origin.deviceId === deviceId) return `out ${channel}`;
   const passed = labelOf(plan, origin.deviceId, 'send', origin.channel) ?? `out ${origin.channel}`;
   return `${passed}, from ${deviceName(plan, origin.deviceId)}`;
+}
+
+/** How channels are fed from streams. */
+export function mapWords(limits: MapLimits | null): string {
+  if (limits === null) return 'one by one';
+  const blocks = limits.blockSize > 1 ? `in blocks of ${limits.blockSize}` : 'one by one';
+  return limits.reordering ? blocks : `${blocks}, in the order of the stream`;
 }
 
 export function interfaceName(name: string): string {
@@ -146,6 +154,8 @@ export function findingTitle(plan: Plan, finding: Finding): string {
     }
     case 'heard-by-old-name':
       return `${finding.planned} calls itself ${finding.found}: ${count(finding.deviceIds.length - 1, 'device')} hear it by name`;
+    case 'map-limits-differ':
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} says that its channels are fed ${mapWords(finding.found)}; its model says ${mapWords(finding.planned)}`;
     case 'past-the-unit': {
       const [receiver, sender] = finding.deviceIds.map((id) => deviceName(plan, id));
       return `${receiver} ${channelRuns(finding.channels)} hears ${sender} past ${finding.unitIds.map((id) => deviceName(plan, id)).join(' and ')}`;
@@ -176,6 +186,8 @@ export function fixWords(plan: Plan, fix: Fix): string {
       return `Give up ${count(fix.lanes, 'other lane')} at ${name} to make room`;
     case 'own-patch':
       return `Take over the patch of ${name}`;
+    case 'map-as-found':
+      return `Let all of the model ${fix.modelName} be fed ${mapWords(fix.found)}`;
     case 'feed-blocks':
       return `Feed ${fix.blocks === 1 ? 'the whole block' : `${fix.blocks} whole blocks`} of ${name} in step from ${deviceName(plan, fix.senderDeviceId)}`;
     case 'route-through':

@@ -7,7 +7,9 @@ import type { FoundLink } from '@/core/findings/field-links';
 import { planOfFile } from '@/core/formats/plan-file';
 import { applyChanges } from '@/core/plan/changes';
 import { applyCommands, type Command } from '@/core/plan/commands';
+import type { MapLimits } from '@/core/models/model';
 import type { Plan } from '@/core/plan/plan';
+import { sameValue } from '@/core/plan/same-value';
 
 import type {
   AnnouncedView,
@@ -42,6 +44,8 @@ export interface FieldView {
   readonly clocks: ReadonlyMap<string, ReportedClock>;
   /** What devices say they are called; the same map for as long as none changed. */
   readonly names: ReadonlyMap<string, string>;
+  /** How devices say that their channels are fed; the same map for as long as none changed. */
+  readonly receiveMaps: ReadonlyMap<string, MapLimits | null>;
   readonly clockEvents: readonly ClockEvent[];
   readonly announced: AnnouncedView;
 }
@@ -81,6 +85,7 @@ export const NO_FIELD: FieldView = {
   switches: new Map(),
   clocks: new Map(),
   names: new Map(),
+  receiveMaps: new Map(),
   clockEvents: [],
   announced: { places: [], sessions: [] },
 };
@@ -224,35 +229,29 @@ function mergedField(field: FieldView, message: FieldMessage): FieldView {
     unknown: message.unknown ?? field.unknown,
     links: message.links === null ? field.links : new Map(Object.entries(message.links)),
     switches: message.switches === null ? field.switches : new Map(Object.entries(message.switches)),
-    clocks: clocksOf(field.clocks, devices),
-    names: namesOf(field.names, devices),
+    clocks: keptOf(field.clocks, devices, ({ clock }) =>
+      clock === null ? undefined : { gmid: clock.gmid, locked: clock.locked },
+    ),
+    names: keptOf(field.names, devices, ({ nodeLabel }) => nodeLabel),
+    receiveMaps: keptOf(field.receiveMaps, devices, ({ receiveMap }) => receiveMap?.limits),
     clockEvents: message.clockEvents ?? field.clockEvents,
     announced: message.announced ?? field.announced,
   };
 }
 
-function clocksOf(
-  before: FieldView['clocks'],
+/** One fact of every device that tells it; the map of before where all facts are the same. */
+function keptOf<T>(
+  before: ReadonlyMap<string, T>,
   devices: ReadonlyMap<string, DeviceFieldView>,
-): ReadonlyMap<string, ReportedClock> {
-  const clocks = new Map<string, ReportedClock>();
-  for (const [id, { clock }] of devices) if (clock !== null) clocks.set(id, clock);
-  const isSame =
-    clocks.size === before.size &&
-    [...clocks].every(([id, c]) => {
-      const was = before.get(id);
-      return was?.gmid === c.gmid && was.locked === c.locked;
-    });
-  return isSame ? before : clocks;
-}
-
-function namesOf(
-  before: FieldView['names'],
-  devices: ReadonlyMap<string, DeviceFieldView>,
-): ReadonlyMap<string, string> {
-  const names = new Map([...devices].map(([id, { nodeLabel }]) => [id, nodeLabel]));
-  const isSame = names.size === before.size && [...names].every(([id, name]) => before.get(id) === name);
-  return isSame ? before : names;
+  factOf: (view: DeviceFieldView) => T | undefined,
+): ReadonlyMap<string, T> {
+  const now = new Map<string, T>();
+  for (const [id, view] of devices) {
+    const fact = factOf(view);
+    if (fact !== undefined) now.set(id, fact);
+  }
+  const isSame = now.size === before.size && [...now].every(([id, fact]) => sameValue(before.get(id), fact));
+  return isSame ? before : now;
 }
 
 /** Counts what was last asked for, so that an answer that comes late does not bring back what was left. */

@@ -3,6 +3,7 @@
 import { useMemo } from 'react';
 import { fieldClockFindings } from '@/core/findings/field-clocks';
 import { fieldLinkFindings } from '@/core/findings/field-links';
+import { fieldMapFindings } from '@/core/findings/field-maps';
 import { fieldNameFindings } from '@/core/findings/names';
 import type { Plan } from '@/core/plan/plan';
 import type { LaneEvidence, LaneState } from '@/field/lane-state';
@@ -17,26 +18,24 @@ export function useShown(): { plan: Plan; view: View; isPreview: boolean } | nul
   const links = usePlan((s) => s.field.links);
   const clocks = usePlan((s) => s.field.clocks);
   const names = usePlan((s) => s.field.names);
+  const receiveMaps = usePlan((s) => s.field.receiveMaps);
   return useMemo(() => {
-    if (preview !== null)
-      return { plan: preview.plan, view: withField(preview.plan, preview.view, links, clocks, names), isPreview: true };
+    const told = { links, clocks, names, receiveMaps };
+    if (preview !== null) {
+      return { plan: preview.plan, view: withField(preview.plan, preview.view, told), isPreview: true };
+    }
     if (plan === null || view === null) return null;
-    return { plan, view: withField(plan, view, links, clocks, names), isPreview: false };
-  }, [plan, view, preview, links, clocks, names]);
+    return { plan, view: withField(plan, view, told), isPreview: false };
+  }, [plan, view, preview, links, clocks, names, receiveMaps]);
 }
 
-/** What switches report of their cables, and devices of their clocks, is found wrong beside what the plan alone tells. */
-function withField(
-  plan: Plan,
-  view: View,
-  links: FieldView['links'],
-  clocks: FieldView['clocks'],
-  names: FieldView['names'],
-): View {
+/** What switches report of their cables, and devices of themselves, is found wrong beside what the plan alone tells. */
+function withField(plan: Plan, view: View, told: Pick<FieldView, 'links' | 'clocks' | 'names' | 'receiveMaps'>): View {
   const found = [
-    ...fieldLinkFindings(plan, links),
-    ...fieldClockFindings(plan, view.clocks.time, clocks),
-    ...fieldNameFindings(plan, names),
+    ...fieldLinkFindings(plan, told.links),
+    ...fieldClockFindings(plan, view.clocks.time, told.clocks),
+    ...fieldNameFindings(plan, told.names),
+    ...fieldMapFindings(plan, told.receiveMaps),
   ];
   return found.length === 0 ? view : { ...view, findings: [...found, ...view.findings] };
 }
