@@ -60,12 +60,14 @@ try {
     await page.waitForTimeout(1500);
   });
   await shot('gear', 'dark', at('gear?sel=exhibit-12'));
-  await shot('channels', 'light', at('gear?device=wave-stage-box'), (page) =>
-    page
-      .getByRole('tab', { name: 'Channels out' })
-      .click()
-      .catch(() => {}),
+  await shot('channels', 'light', at('gear?device=wave-wireless-1'), (page) =>
+    page.getByRole('button', { name: 'Short labels' }).click(),
   );
+  await shot('slots', 'light', at('slots?sel=gallery-loop-unit'));
+  await shot('announced', 'dark', at('lanes'), async (page) => {
+    await page.getByRole('button', { name: 'More …' }).click();
+    await page.getByRole('menuitem', { name: /announcements/ }).click();
+  });
   await shot('network', 'dark', at('network'));
   await shot('cables', 'light', at('network?view=cables&sel=link:up-wave-edge-a'));
   await shot('subnets', 'dark', at('network?view=subnets&sel=subnet:a-north'));

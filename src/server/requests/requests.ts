@@ -36,7 +36,7 @@ export class BatchRequest extends Authored {
   @IsString() @Length(1, 200) title: string;
   @IsArray()
   @ArrayMinSize(1)
-  @ArrayMaxSize(5000)
+  @ArrayMaxSize(20_000)
   @ValidateNested({ each: true })
   @Type(() => CommandRequest, commandTypes)
   commands: CommandRequest[];

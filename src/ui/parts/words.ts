@@ -153,7 +153,7 @@ export function findingTitle(plan: Plan, finding: Finding): string {
       return `${deviceName(plan, finding.deviceIds[0] ?? '')} ${side === 'receive' ? 'in' : 'out'} ${channelRuns(channels)}: ${isShort ? 'short labels' : 'labels'} longer than the ${limit} characters that it holds`;
     }
     case 'heard-by-old-name':
-      return `${finding.planned} calls itself ${finding.found}: ${count(finding.deviceIds.length - 1, 'device')} hear it by name`;
+      return `${finding.planned} calls itself ${finding.found}: ${count(finding.deviceIds.length - 1, 'device')} ${finding.deviceIds.length === 2 ? 'hears' : 'hear'} it by name`;
     case 'map-limits-differ':
       return `${deviceName(plan, finding.deviceIds[0] ?? '')} says that its channels are fed ${mapWords(finding.found)}; its model says ${mapWords(finding.planned)}`;
     case 'past-the-unit': {

@@ -1,0 +1,115 @@
+import { fieldMapFindings } from '@/core/findings/field-maps';
+import { fixesFor } from '@/core/findings/fixes';
+import { fieldNameFindings, nameFindings } from '@/core/findings/names';
+import { throughFindings } from '@/core/findings/through';
+import type { Finding } from '@/core/findings/finding';
+import type { Plan } from '@/core/plan/plan';
+import { routeThrough } from '@/core/plan/through';
+import { apply, feed, modelNamed, planOf } from '@/core/plan/test-plan';
+import { reckon } from '@/core/reckon/reckon';
+import type { LaneReason } from '@/core/reckon/reckoning';
+import { channelName, findingTitle, fixWords, longReason, mapWords, shortReason } from './words';
+
+const unit = modelNamed('processor-64', { passesThrough: 8 });
+const start = planOf({
+  unit: [unit, { name: 'Hall unit' }],
+  box: [modelNamed('stage-box-24'), { name: 'Hall box', throughId: null }],
+  amp: [modelNamed('amp-8'), { name: 'Hall amp' }],
+  station: [modelNamed('intercom-1'), { name: 'Gate' }],
+  recorder: [modelNamed('recorder-96-blocks'), { name: 'Tape' }],
+});
+const said = (plan: Plan, findings: readonly Finding[]) =>
+  findings.map((f) => [findingTitle(plan, f), ...fixesFor(plan, f).map((fix) => fixWords(plan, fix))]);
+
+describe('words for what was found', () => {
+  test('labels that are too long', () => {
+    const plan = apply(start, {
+      kind: 'label-channels',
+      deviceId: 'station',
+      side: 'send',
+      labels: [{ channel: 1, label: 'Gate at the ferry steps', short: 'Ferry steps' }],
+    });
+    expect(said(plan, nameFindings(plan))).toEqual([
+      ['Gate out 1: labels longer than the 16 characters that it holds', 'Shorten 1 label of Gate'],
+      ['Gate out 1: short labels longer than the 8 characters that it holds', 'Shorten 1 label of Gate'],
+    ]);
+  });
+
+  test('a sender that is heard by a name it has no more', () => {
+    const plan = apply(start, feed('box', 1, 'station', 1));
+    expect(said(plan, fieldNameFindings(plan, new Map([['box', 'Old box']])))).toEqual([
+      ['Hall box calls itself Old box: 1 device hears it by name', 'Call it Old box in the plan too'],
+    ]);
+  });
+
+  test('what goes past a unit, what a unit passes in vain, and what a pass is called', () => {
+    const through = apply(start, { kind: 'change-device', deviceId: 'amp', change: { throughId: 'unit' } });
+    const past = apply(through, feed('box', 5, 'amp', 1, 2));
+    expect(said(past, throughFindings(past))).toEqual([
+      [
+        'Hall amp 1, 2 hears Hall box past Hall unit',
+        'Lead these 2 lanes of Hall amp through it',
+        'Clear these 2 lanes of Hall amp',
+      ],
+    ]);
+    const wish = { receiverDeviceId: 'amp', receiverChannel: 1, senderDeviceId: 'box', senderChannel: 5 };
+    const led = apply(through, { kind: 'subscribe', subscriptions: routeThrough(through, [wish]).subscriptions });
+    expect(channelName(led, 'unit', 'send', 1)).toBe('out 5, from Hall box');
+    expect(channelName(led, 'unit', 'send', 2)).toBe('out 2');
+    const vain = apply(led, { kind: 'unsubscribe', channels: [{ deviceId: 'amp', channel: 1 }] });
+    expect(said(vain, throughFindings(vain))).toEqual([
+      ['Hall unit takes in 1 channel to pass that nobody hears', 'Clear this lane of Hall unit'],
+    ]);
+    const none = apply(through, { kind: 'put-model', model: { ...unit, passesThrough: 0 } });
+    expect(said(none, throughFindings(none))).toEqual([
+      [
+        'Hall unit passes nothing from in to out, and 1 device goes through it',
+        'Let nothing go through Hall unit any more',
+      ],
+    ]);
+  });
+
+  test('blocks that cannot be fed, and maps that are not as the model says', () => {
+    const plan = apply(start, feed('box', 1, 'recorder', 2, 2));
+    const finding = reckon(plan).findings.find((f) => f.about === 'lanes-refused');
+    expect(said(plan, [finding!])).toEqual([
+      [
+        'Tape 2, 3 from Hall box: fed in blocks of 8 only',
+        // The block would begin before the first channel of the sender, so it cannot be fed in step.
+        'Clear these 2 lanes of Tape',
+      ],
+    ]);
+    expect(said(start, fieldMapFindings(start, new Map([['amp', { blockSize: 4, reordering: false }]])))).toEqual([
+      [
+        'Hall amp says that its channels are fed in blocks of 4, in the order of the stream; its model says one by one',
+        'Let all of the model Amplifier 8 be fed in blocks of 4, in the order of the stream',
+      ],
+    ]);
+    expect(mapWords({ blockSize: 1, reordering: false })).toBe('one by one, in the order of the stream');
+  });
+
+  test('every reason of a refusal has a short and a long form', () => {
+    const reasons: LaneReason[] = [
+      { code: 'rate-differs', senderRateHz: 48_000, receiverRateHz: 96_000 },
+      { code: 'no-common-format', missing: 'encoding' },
+      { code: 'no-address', end: 'sender' },
+      { code: 'outside-subnet', end: 'receiver' },
+      { code: 'not-reachable', senderSubnetId: 'a', receiverSubnetId: 'a', unicastOnly: true },
+      { code: 'channel-missing', end: 'sender', channel: 9, count: 8 },
+      { code: 'stream-budget', end: 'receiver', wanted: 5, limit: 4 },
+      { code: 'channel-pool', end: 'receiver', wanted: 99, limit: 96 },
+      { code: 'ttl-too-short', routers: 2, ttl: 2 },
+      { code: 'not-joined', leg: 'B' },
+      { code: 'map-block', blockSize: 8 },
+      { code: 'map-order' },
+      { code: 'link-offset', neededNs: 2e6, offsetNs: 1e6 },
+    ];
+    const long = reasons.map((r) => longReason(start, r, 'box', 'amp'));
+    expect(new Set(long).size).toBe(reasons.length);
+    for (const text of [...long, ...reasons.map(shortReason)]) {
+      expect(text).not.toMatch(/undefined|NaN|\bbox\b(?<!Hall box)/);
+      expect(text.length).toBeGreaterThan(10);
+    }
+    expect(long.every((text) => text.endsWith('.'))).toBe(true);
+  });
+});
