@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { fixesFor } from '../findings/fixes';
 import { throughFindings } from '../findings/through';
 import { reckon } from '../reckon/reckon';
+import { applyCommands } from './commands';
 import type { Subscription } from './records';
 import { originOf, routeThrough, unitsBetween, unitUse } from './through';
 import { apply, feed, modelNamed, planOf } from './test-plan';
@@ -122,6 +123,18 @@ describe('everything through a processing unit', () => {
     const [nothing] = throughFindings(none);
     expect(nothing).toMatchObject({ about: 'unit-passes-nothing' });
     expect(throughFindings(apply(none, ...fixesFor(none, nothing!)[0]!.commands))).toEqual([]);
+  });
+
+  test('units are not chained: what goes through one is none, and one goes through no other', () => {
+    const put = (deviceId: string, throughId: string) =>
+      applyCommands(start, [{ kind: 'change-device', deviceId, change: { throughId } }]);
+    expect(put('unit', 'desk')).toMatchObject({
+      ok: false,
+      problem: { reason: 'in-use', field: 'commands[0].change.throughId' },
+    });
+    expect(put('desk', 'box')).toMatchObject({ ok: false, problem: { reason: 'in-use' } });
+    expect(put('desk', 'desk')).toMatchObject({ ok: false, problem: { reason: 'unknown' } });
+    expect(put('desk', 'unit').ok).toBe(true);
   });
 
   test('a unit that is removed leaves its devices to meet directly', () => {

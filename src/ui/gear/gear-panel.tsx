@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { parseAddress } from '@/core/network/address';
 import type { Plan } from '@/core/plan/plan';
 import { usesOfName } from '@/core/plan/rename';
-import { passCount, unitUse } from '@/core/plan/through';
+import { passCount, unitsOf, unitUse } from '@/core/plan/through';
 import { isRouted, type Device } from '@/core/plan/records';
 import type { Count } from '@/core/reckon/reckoning';
 import type { RateHz } from '@/core/streams/format';
@@ -163,7 +163,7 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
   const save = (title: string, change: Partial<Omit<Device, 'id'>>) =>
     void commit(title, [{ kind: 'change-device', deviceId: device.id, change }]);
   const units = [...plan.devices.values()].filter(
-    (d) => d.id !== device.id && (passCount(plan, d.id) > 0 || d.id === device.throughId),
+    (d) => d.id !== device.id && d.throughId === null && (passCount(plan, d.id) > 0 || d.id === device.throughId),
   );
   const [asked, setAsked] = useState<Rename | null>(null);
   const [attempt, setAttempt] = useState(0);
@@ -237,7 +237,10 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
           check={(v) => (v.length > 80 ? 'At most 80 characters.' : null)}
           onSave={(serial) => save(`set the serial of ${device.name}`, { serial: serial.trim() || null })}
         />
-        {model && model.streamsReceive + model.streamsSend > 0 && (units.length > 0 || device.throughId !== null) ? (
+        {model &&
+        model.streamsReceive + model.streamsSend > 0 &&
+        (units.length > 0 || device.throughId !== null) &&
+        !unitsOf(plan).has(device.id) ? (
           <Labelled label="Everything goes">
             <SelectField
               value={device.throughId ?? ''}
