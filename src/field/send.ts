@@ -4,7 +4,7 @@ import type { LaneCarried, Reckoning } from '../core/reckon/reckoning';
 import { formatKey } from '../core/streams/format';
 import type { Stream } from '../core/streams/pack';
 import { modelOf } from '../core/plan/plan';
-import { passCount, unitsOf } from '../core/plan/through';
+import { passCount, passingUnits } from '../core/plan/through';
 import type { SentStream } from '../core/plan/records';
 import type { SentStreamKey } from '../core/plan/commands';
 import { announcedSdp, NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
@@ -121,7 +121,7 @@ function withReplaced(
     const { stream } = lane.hearing;
     // What a unit only passes on has to arrive there too.
     const { senderDeviceId: unitId, senderChannel: pass } = lane.subscription;
-    if (unitsOf(reckoning.plan).has(unitId) && pass <= passCount(reckoning.plan, unitId)) {
+    if (passingUnits(reckoning.plan).has(unitId) && pass <= passCount(reckoning.plan, unitId)) {
       if (reckoning.lanesByReceiver.get(unitId)?.has(pass)) add({ deviceId: unitId, channel: pass });
     }
     for (const channel of blockOf(reckoning, next.deviceId, next.channel)) {

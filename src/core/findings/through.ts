@@ -1,10 +1,10 @@
 import type { Plan } from '../plan/plan';
-import { passCount, unitsBetween, unitsOf, unitUse } from '../plan/through';
+import { passCount, unitsBetween, passingUnits, unitUse } from '../plan/through';
 import type { Finding } from './finding';
 
 /** Systems in which everything passes through a processing unit: lanes that go past it, units that pass nothing, idle passes. */
 export function throughFindings(plan: Plan): Finding[] {
-  const units = unitsOf(plan);
+  const units = passingUnits(plan);
   if (units.size === 0) return [];
   const findings: Finding[] = [];
   for (const [receiverId, feeds] of plan.subscriptions) {

@@ -2,7 +2,7 @@ import { isMulticast, parseAddress, parseCidr } from '../network/address';
 import { rangeOf } from '../network/subnets';
 import { applyChanges, inverseOf, recordKey, type RecordChange, type RecordOfTable, type TableName } from './changes';
 import { channelCount, interfacesOf, labelledCount, layoutsOf, modelOf, subscriptionsOf, type Plan } from './plan';
-import { unitsOf } from './through';
+import { passingUnits } from './through';
 import { abilityOf } from '../clocks/ability';
 import { parseClockIdentity } from '../clocks/dataset';
 import { blockCount, isSettable } from '../slots/slot-ability';
@@ -346,7 +346,7 @@ function deviceProblem(plan: Plan, device: Device, field: string): CommandProble
   const unit = plan.devices.get(throughId);
   if (throughId === device.id || unit === undefined) return unknown(`${field}.throughId`, throughId);
   // A unit stands at the end: it goes through no other, and what goes through another is none.
-  const isChained = unit.throughId !== null || unitsOf(plan).has(device.id);
+  const isChained = unit.throughId !== null || passingUnits(plan).has(device.id);
   return isChained ? { reason: 'in-use', field: `${field}.throughId`, value: throughId } : null;
 }
 

@@ -12,7 +12,7 @@ import type { Device, Subscription } from './records';
 const unitsOfDevices = new WeakMap<ReadonlyMap<string, Device>, ReadonlySet<string>>();
 
 /** Devices that everything of at least one other device passes through. */
-export function unitsOf(plan: Plan): ReadonlySet<string> {
+export function passingUnits(plan: Plan): ReadonlySet<string> {
   let units = unitsOfDevices.get(plan.devices);
   if (units === undefined) {
     units = new Set([...plan.devices.values()].flatMap((d) => (d.throughId === null ? [] : [d.throughId])));
@@ -39,7 +39,7 @@ export function unitsBetween(plan: Plan, senderId: string, receiverId: string): 
 export function originOf(plan: Plan, deviceId: string, channel: number): SenderChannel {
   let at: SenderChannel = { deviceId, channel };
   for (let hops = 0; hops < HOPS_MAX; hops += 1) {
-    if (!unitsOf(plan).has(at.deviceId) || at.channel > passCount(plan, at.deviceId)) return at;
+    if (!passingUnits(plan).has(at.deviceId) || at.channel > passCount(plan, at.deviceId)) return at;
     const feed = subscriptionsOf(plan, at.deviceId).get(at.channel);
     if (feed === undefined) return at;
     at = { deviceId: feed.senderDeviceId, channel: feed.senderChannel };
@@ -95,7 +95,7 @@ class Passes {
  * between devices without a unit stays as it is. Nothing that is heard already changes.
  */
 export function routeThrough(plan: Plan, wishes: readonly Subscription[]): Routed {
-  if (unitsOf(plan).size === 0) return { subscriptions: wishes, left: [] };
+  if (passingUnits(plan).size === 0) return { subscriptions: wishes, left: [] };
   const subscriptions: Subscription[] = [];
   const left: (ReceiverChannel & { unitId: string })[] = [];
   const passes = new Map<string, Passes>();

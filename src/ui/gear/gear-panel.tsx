@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { parseAddress } from '@/core/network/address';
 import type { Plan } from '@/core/plan/plan';
 import { usesOfName } from '@/core/plan/rename';
-import { passCount, unitsOf, unitUse } from '@/core/plan/through';
+import { passCount, passingUnits, unitUse } from '@/core/plan/through';
 import { isRouted, type Device } from '@/core/plan/records';
 import type { Count } from '@/core/reckon/reckoning';
 import type { RateHz } from '@/core/streams/format';
@@ -240,7 +240,7 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
         {model &&
         model.streamsReceive + model.streamsSend > 0 &&
         (units.length > 0 || device.throughId !== null) &&
-        !unitsOf(plan).has(device.id) ? (
+        !passingUnits(plan).has(device.id) ? (
           <Labelled label="Everything goes">
             <SelectField
               value={device.throughId ?? ''}
