@@ -26,7 +26,7 @@ describe('a patch list', () => {
     fc.assert(
       fc.property(
         fc.array(fc.tuple(fc.integer({ min: 1, max: 8 }), fc.integer({ min: 1, max: 72 })), { maxLength: 8 }),
-        fc.array(fc.tuple(fc.integer({ min: 1, max: 8 }), label), { maxLength: 5 }),
+        fc.array(fc.tuple(fc.integer({ min: 1, max: 8 }), label, fc.option(label)), { maxLength: 5 }),
         fc.string({ minLength: 1, maxLength: 20 }).filter((s) => s.trim() !== '' && !s.includes('\u0000')),
         (lanes, labels, name) => {
           const named = (plan: Plan) => apply(plan, { kind: 'change-device', deviceId: 'desk', change: { name } });
@@ -34,7 +34,7 @@ describe('a patch list', () => {
             kind: 'label-channels' as const,
             deviceId: 'amp',
             side: 'receive' as const,
-            labels: labels.map(([channel, text]) => ({ channel, label: text })),
+            labels: labels.map(([channel, text, short]) => ({ channel, label: text, short })),
           });
           const other = apply(named(start()), feed('desk', 9, 'amp', 1, 8));
           const taken = apply(other, ...take(other, writePatchList(plan)).commands);
@@ -44,6 +44,27 @@ describe('a patch list', () => {
       ),
       { numRuns: 60 },
     );
+  });
+
+  test('a short label stands beside a label, new or there already, or is refused', () => {
+    const plan = apply(start(), {
+      kind: 'label-channels',
+      deviceId: 'amp',
+      side: 'receive',
+      labels: [{ channel: 1, label: 'North arc 1', short: 'N1' }],
+    });
+    const after = apply(
+      plan,
+      ...take(plan, 'receiver,channel,label,short label\namp,1,,Arc1\namp,2,North arc 2,Arc2\n').commands,
+    );
+    expect([...(after.labels.get('amp')?.values() ?? [])].map((l) => [l.label, l.short])).toEqual([
+      ['North arc 1', 'Arc1'],
+      ['North arc 2', 'Arc2'],
+    ]);
+    expect(take(plan, 'receiver,channel,short label\namp,3,Arc3\namp,1,\n').items).toMatchObject([
+      { verdict: 'refused', problem: 'a short label needs a label beside it' },
+      { verdict: 'same' },
+    ]);
   });
 
   test('may leave columns out: what is not said is left alone', () => {
@@ -63,7 +84,7 @@ describe('a patch list', () => {
 
   test('devices of one name are told apart by id, and a name that does not decide is refused', () => {
     const plan = apply(start(), { kind: 'add-device', device: deviceOf('amp3', amp, { name: 'amp2' }) });
-    expect(writePatchRows(plan, [{ deviceId: 'amp3', channel: 1 }]).split('\r\n')[1]).toBe('amp3,1,,,,');
+    expect(writePatchRows(plan, [{ deviceId: 'amp3', channel: 1 }]).split('\r\n')[1]).toBe('amp3,1,,,,,');
     const twins = apply(start(), {
       kind: 'change-device',
       deviceId: 'amp2',
@@ -97,7 +118,7 @@ describe('a patch list', () => {
     ['PK\u0003\u0004\u0000', 'this is not a text file'],
     [
       'device;number\n1;2',
-      'the column “receiver” is missing; the columns are receiver, channel, label, sender, sender channel, sender label',
+      'the column “receiver” is missing; the columns are receiver, channel, label, sender, sender channel, sender label, short label',
     ],
   ])('says what is wrong with the whole of %j', (text, problem) => {
     const { rows, problems } = readPatchList(text);

@@ -5,11 +5,19 @@ import { readTable, writeTable, type TableProblem } from './table';
 
 /**
  * The patch list: one line for each receiver channel, with what it hears.
- *   receiver,channel,label,sender,sender channel,sender label
+ *   receiver,channel,label,sender,sender channel,sender label,short label
  * Devices by name, or by id where several have the name. An empty sender is a channel that hears nothing; an empty label, or
- * a column that is not there, says nothing. The same table, separated by tabs, is what rows of the lane sheet are copied and pasted as.
+ * a column that is not there, says nothing. The short label is the receiver channel's. The same table, separated by tabs, is what rows of the lane sheet are copied and pasted as.
  */
-export const PATCH_COLUMNS = ['receiver', 'channel', 'label', 'sender', 'sender channel', 'sender label'] as const;
+export const PATCH_COLUMNS = [
+  'receiver',
+  'channel',
+  'label',
+  'sender',
+  'sender channel',
+  'sender label',
+  'short label',
+] as const;
 export type PatchColumn = (typeof PATCH_COLUMNS)[number];
 
 /** One line as it was written. Null: the table has no such column. */
@@ -21,6 +29,7 @@ export interface PatchRow {
   readonly sender: string | null;
   readonly senderChannel: string | null;
   readonly senderLabel: string | null;
+  readonly shortLabel: string | null;
 }
 
 export const PATCH_LINES_MAX = 200_000;
@@ -36,6 +45,7 @@ export function readPatchList(text: string): { rows: readonly PatchRow[]; proble
     sender: fields.sender?.trim() ?? null,
     senderChannel: fields['sender channel']?.trim() ?? null,
     senderLabel: fields['sender label'],
+    shortLabel: fields['short label'],
   }));
   return { rows, problems };
 }
@@ -80,6 +90,7 @@ export function writePatchRows(plan: Plan, receivers: Iterable<ReceiverChannel>,
       s ? names.nameOf(s.senderDeviceId) : '',
       s ? String(s.senderChannel) : '',
       s ? (labelOf(plan, s.senderDeviceId, 'send', s.senderChannel) ?? '') : '',
+      plan.labels.get(deviceId)?.get(`receive/${channel}`)?.short ?? '',
     ]);
   }
   return writeTable(PATCH_COLUMNS, lines, delimiter);
@@ -109,7 +120,7 @@ export interface PastedFeeds {
 /**
  * Reads a block that was copied from the lane sheet or from a spreadsheet. With a header line, its sender columns count.
  * Without one: one field is `device · label` or a label that one sender channel carries, two are sender and channel (or
- * label), six are a whole patch line.
+ * label), five or more are a whole patch line.
  */
 export function readPastedFeeds(plan: Plan, text: string): PastedFeeds {
   const parsed = Papa.parse<string[]>(text.replace(/(\r\n|\r|\n)$/, ''), { delimiter: '\t' }).data;

@@ -1,8 +1,8 @@
 import { DeviceNames, SenderFinder, type PatchRow } from '../formats/patch-list';
-import type { Command } from './commands';
+import type { Command, LabelChange } from './commands';
 import { commandsOf } from './move-lanes';
 import { channelCount, labelOf, subscriptionsOf, type Plan } from './plan';
-import type { Side, Subscription } from './records';
+import { LABEL_MAX, type Side, type Subscription } from './records';
 
 /** One line of a patch list held against the plan. */
 export interface PatchItem {
@@ -14,7 +14,7 @@ export interface PatchItem {
   readonly problem: string | null;
 }
 export interface PatchChange {
-  readonly what: 'hears' | 'label' | 'sender label';
+  readonly what: 'hears' | 'label' | 'sender label' | 'short label';
   readonly before: string;
   readonly after: string;
 }
@@ -23,8 +23,6 @@ export interface PatchImport {
   readonly items: readonly PatchItem[];
   readonly commands: readonly Command[];
 }
-
-export const LABEL_MAX = 80;
 
 /**
  * Holds a patch list against the plan. Lines that cannot be are named with their reason and change nothing; the commands are
@@ -35,6 +33,8 @@ export function importPatch(plan: Plan, rows: readonly PatchRow[]): PatchImport 
   const senders = new SenderFinder(plan);
   const lineByChannel = new Map<string, number>();
   const labels = new Map<string, { label: string; line: number }>();
+  /** By receiver and channel. */
+  const shorts = new Map<string, string>();
   const subscriptions: Subscription[] = [];
   const cleared: { deviceId: string; channel: number }[] = [];
 
@@ -55,7 +55,7 @@ export function importPatch(plan: Plan, rows: readonly PatchRow[]): PatchImport 
     if (earlier !== undefined) return refused(`the channel stands twice, first in line ${earlier}`);
     const heard = row.sender === null ? undefined : senders.find(row.sender, row.senderChannel ?? '');
     if (typeof heard === 'string') return refused(heard);
-    for (const label of [row.label, row.senderLabel]) {
+    for (const label of [row.label, row.senderLabel, row.shortLabel]) {
       if (label !== null && label.length > LABEL_MAX) return refused(`a label is longer than ${LABEL_MAX} characters`);
     }
     if (heard != null && row.senderLabel !== null && row.senderLabel !== '') {
@@ -64,6 +64,8 @@ export function importPatch(plan: Plan, rows: readonly PatchRow[]): PatchImport 
         return refused(`line ${other.line} calls the same sender channel “${other.label}”`);
       }
     }
+    const hasLabel = (row.label ?? '') !== '' || labelOf(plan, deviceId, 'receive', channel) !== null;
+    if ((row.shortLabel ?? '') !== '' && !hasLabel) return refused('a short label needs a label beside it');
     lineByChannel.set(key, row.line);
 
     const changes: PatchChange[] = [];
@@ -93,24 +95,40 @@ export function importPatch(plan: Plan, rows: readonly PatchRow[]): PatchImport 
     };
     relabel('label', deviceId, 'receive', channel, row.label);
     if (heard != null) relabel('sender label', heard.deviceId, 'send', heard.channel, row.senderLabel);
+    const shortNow = plan.labels.get(deviceId)?.get(`receive/${channel}`)?.short ?? '';
+    if (row.shortLabel !== null && row.shortLabel !== '' && row.shortLabel !== shortNow) {
+      shorts.set(key, row.shortLabel);
+      changes.push({ what: 'short label', before: shortNow, after: row.shortLabel });
+    }
     return { ...base, verdict: changes.length > 0 ? 'differs' : 'same', changes, problem: null };
   });
 
-  return { items, commands: [...commandsOf({ subscriptions, cleared }), ...labelCommands(plan, labels)] };
+  return { items, commands: [...commandsOf({ subscriptions, cleared }), ...labelCommands(plan, labels, shorts)] };
 }
 
-function labelCommands(plan: Plan, labels: ReadonlyMap<string, { label: string }>): Command[] {
-  const byEnd = new Map<
-    string,
-    { deviceId: string; side: Side; labels: { channel: number; label: string | null }[] }
-  >();
+function labelCommands(
+  plan: Plan,
+  labels: ReadonlyMap<string, { label: string }>,
+  shorts: ReadonlyMap<string, string>,
+): Command[] {
+  const byEnd = new Map<string, { deviceId: string; side: Side; labels: LabelChange[] }>();
+  const add = (deviceId: string, side: Side, change: LabelChange) => {
+    const end = byEnd.get(`${deviceId}/${side}`) ?? { deviceId, side, labels: [] };
+    byEnd.set(`${deviceId}/${side}`, end);
+    end.labels.push(change);
+  };
   for (const [key, { label }] of labels) {
     const match = /^(.*)\/(receive|send)\/(\d+)$/.exec(key) as RegExpExecArray;
     const [deviceId, side, channel] = [match[1] as string, match[2] as Side, Number(match[3])];
-    if ((labelOf(plan, deviceId, side, channel) ?? '') === label) continue;
-    const end = byEnd.get(`${deviceId}/${side}`) ?? { deviceId, side, labels: [] };
-    byEnd.set(`${deviceId}/${side}`, end);
-    end.labels.push({ channel, label: label === '' ? null : label });
+    const short = side === 'receive' ? shorts.get(`${deviceId}/${channel}`) : undefined;
+    if ((labelOf(plan, deviceId, side, channel) ?? '') === label && short === undefined) continue;
+    add(deviceId, side, { channel, label: label === '' ? null : label, ...(short === undefined ? {} : { short }) });
+  }
+  for (const [key, short] of shorts) {
+    const slash = key.lastIndexOf('/');
+    const [deviceId, channel] = [key.slice(0, slash), Number(key.slice(slash + 1))];
+    if (labels.has(`${deviceId}/receive/${channel}`)) continue;
+    add(deviceId, 'receive', { channel, label: labelOf(plan, deviceId, 'receive', channel), short });
   }
   return [...byEnd.values()].map((end) => ({ kind: 'label-channels', ...end }));
 }
