@@ -35,11 +35,11 @@ const megabytes = (bytes: number) => (bytes < 1e6 ? `${Math.floor(bytes / 1e3)} 
  */
 export function recognise(name: string, bytes: Uint8Array): Recognised {
   const no = (problem: string): Recognised => ({ kind: 'unknown', name, problem });
-  const within = (limit: number, found: Recognised) =>
-    bytes.length > limit ? no(`the file is larger than ${megabytes(limit)}`) : found;
+  const tooLarge = (limit: number) => no(`the file is larger than ${megabytes(limit)}`);
+  const within = (limit: number, found: Recognised) => (bytes.length > limit ? tooLarge(limit) : found);
   if (bytes.length === 0) return no('the file is empty');
-  if (isZip(bytes)) return bytes.length > ZIP_MAX_BYTES ? within(ZIP_MAX_BYTES, no('')) : sdpOfArchive(name, bytes);
-  if (bytes.length > TAKEN_IN_MAX_BYTES) return no(`the file is larger than ${megabytes(TAKEN_IN_MAX_BYTES)}`);
+  if (isZip(bytes)) return bytes.length > ZIP_MAX_BYTES ? tooLarge(ZIP_MAX_BYTES) : sdpOfArchive(name, bytes);
+  if (bytes.length > TAKEN_IN_MAX_BYTES) return tooLarge(TAKEN_IN_MAX_BYTES);
   const text = utf8(bytes);
   if (text === null || text.includes('\u0000')) return no('the file is not text in UTF-8');
   const start = text.replace(/^\uFEFF/, '').trimStart();
