@@ -3,6 +3,7 @@ import type { MapLimits } from '../core/models/model';
 import type { FoundLink } from '../core/findings/field-links';
 import type { ClockEvent, FoundClock } from '../field/clock-watch';
 import type { NodeInterface } from '../core/formats/is04';
+import type { FoundNode } from '../core/plan/import-nodes';
 import type { DeviceFailure } from '../field/http-json';
 import type { FieldOnly, LaneEvidence } from '../field/lane-state';
 
@@ -51,16 +52,7 @@ export interface DeviceFieldView {
 }
 
 /** A node that no device of the plan is bound to. */
-export interface UnknownNode {
-  readonly nodeId: string;
-  readonly label: string;
-  readonly serial: string | null;
-  readonly addresses: readonly string[];
-  readonly channelsReceive: number;
-  readonly channelsSend: number;
-  readonly streamsReceive: number;
-  readonly streamsSend: number;
-}
+export type UnknownNode = FoundNode;
 
 export interface FieldMessage {
   /** True when `devices` holds all there is; else only what changed. */

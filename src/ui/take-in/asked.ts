@@ -2,6 +2,7 @@
 
 import { create } from 'zustand';
 import type { Recognised } from '@/core/formats/recognise';
+import type { Plan } from '@/core/plan/plan';
 
 /** What can be taken in: each kind has a dialog of its own. */
 export type TakenInKind = Exclude<Recognised['kind'], 'unknown'>;
@@ -12,6 +13,13 @@ export interface TakeIn {
   readonly found: readonly Recognised[];
   /** A new drop begins the dialog anew. */
   readonly nth: number;
+}
+
+/** What every dialog that takes something in is given. */
+export interface TakeInProps {
+  readonly plan: Plan;
+  readonly found: readonly Recognised[];
+  readonly onClose: () => void;
 }
 
 interface AskedState {

@@ -10,9 +10,8 @@ import {
 } from '@/core/formats/network-csv';
 import { rowsOfField } from '@/core/plan/import-field';
 import { commandsOfImport, importNetwork, type ImportItem, type NetworkRow } from '@/core/plan/import-network';
-import type { Recognised } from '@/core/formats/recognise';
 import type { Plan } from '@/core/plan/plan';
-import { firstText } from './asked';
+import { firstText, type TakeInProps } from './asked';
 import { readTextFile } from './read-file';
 import { saveText } from '@/ui/parts/save-text';
 import { TableProblems } from './table-problems';
@@ -27,15 +26,7 @@ import { usePlan } from '@/ui/session/plan-store';
 type Source = 'file' | 'field';
 
 /** The plan as the network really is: from a table, or from what the devices tell. Nothing is applied before yes. */
-export function NetworkDialog({
-  plan,
-  found,
-  onClose,
-}: {
-  plan: Plan;
-  found: readonly Recognised[];
-  onClose: () => void;
-}) {
+export function NetworkDialog({ plan, found, onClose }: TakeInProps) {
   const [source, setSource] = useState<Source>('file');
   const [table, setTable] = useState<{
     name: string;

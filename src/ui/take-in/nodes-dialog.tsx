@@ -2,15 +2,13 @@
 
 import { useMemo, useState } from 'react';
 import { NMOS_JSON_MAX_BYTES, readNmosJson, type NmosResult } from '@/core/formats/nmos-json';
-import type { Recognised } from '@/core/formats/recognise';
 import { importNodes, type NodeItem } from '@/core/plan/import-nodes';
-import type { Plan } from '@/core/plan/plan';
 import { Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
 import { count, kHz } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
 import { usePlan } from '@/ui/session/plan-store';
-import { firstText } from './asked';
+import { firstText, type TakeInProps } from './asked';
 import { FileDrop } from './file-drop';
 import { FileProblems } from './file-problems';
 import { readTextFile } from './read-file';
@@ -23,15 +21,7 @@ const EMPTY: Read = { name: '', nodes: [], problems: [] };
 const KNOWN_BY = { node: 'bound to it', serial: 'known by serial', address: 'known by address' } as const;
 
 /** Devices as a registry or a node tells of them, saved as JSON: held against the plan, nothing applied before yes. */
-export function NodesDialog({
-  plan,
-  found,
-  onClose,
-}: {
-  plan: Plan;
-  found: readonly Recognised[];
-  onClose: () => void;
-}) {
+export function NodesDialog({ plan, found, onClose }: TakeInProps) {
   const [{ name, nodes, problems }, setRead] = useState<Read>(() => {
     const dropped = firstText(found);
     return dropped === null ? EMPTY : { name: dropped.name, ...readNmosJson(dropped.text) };

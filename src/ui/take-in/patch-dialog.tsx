@@ -4,11 +4,9 @@ import { useMemo, useState } from 'react';
 import { PATCH_COLUMNS, PATCH_MAX_BYTES, readPatchList, type PatchRow } from '@/core/formats/patch-list';
 import type { TableProblem } from '@/core/formats/table';
 import { importPatch, type PatchItem } from '@/core/plan/import-patch';
-import type { Recognised } from '@/core/formats/recognise';
-import type { Plan } from '@/core/plan/plan';
 import { Button, Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
-import { firstText } from './asked';
+import { firstText, type TakeInProps } from './asked';
 import { FileDrop } from './file-drop';
 import { readTextFile } from './read-file';
 import { TableProblems } from './table-problems';
@@ -28,15 +26,7 @@ async function readPatchFile(file: File): Promise<PatchTable> {
 }
 
 /** A patch list taken in: every line is held against the plan, and nothing is applied before yes. */
-export function PatchDialog({
-  plan,
-  found,
-  onClose,
-}: {
-  plan: Plan;
-  found: readonly Recognised[];
-  onClose: () => void;
-}) {
+export function PatchDialog({ plan, found, onClose }: TakeInProps) {
   const [table, setTable] = useState<PatchTable | null>(() => {
     const dropped = firstText(found);
     return dropped === null ? null : { name: dropped.name, ...readPatchList(dropped.text) };

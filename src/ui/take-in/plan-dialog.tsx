@@ -3,9 +3,7 @@
 import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
 import { PLAN_FILE_MAX_BYTES, type FileProblem } from '@/core/formats/plan-file';
-import type { Recognised } from '@/core/formats/recognise';
 import type { MergedKind, MergeTally, PlanMerge } from '@/core/plan/merge-plan';
-import type { Plan } from '@/core/plan/plan';
 import { Button, Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
 import { reportProblem } from '@/ui/parts/report-problem';
@@ -13,7 +11,7 @@ import { count } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
 import { api } from '@/ui/session/api';
 import { reckonWorker } from '@/ui/session/plan-store';
-import { firstText } from './asked';
+import { firstText, type TakeInProps } from './asked';
 import { FileDrop } from './file-drop';
 import { FileProblems } from './file-problems';
 import { readTextFile } from './read-file';
@@ -43,15 +41,7 @@ const KIND: Readonly<Record<MergedKind, string>> = {
 };
 
 /** Another plan merged into this one, kind by kind, or opened beside it. Nothing is applied before yes. */
-export function PlanDialog({
-  plan,
-  found,
-  onClose,
-}: {
-  plan: Plan;
-  found: readonly Recognised[];
-  onClose: () => void;
-}) {
+export function PlanDialog({ plan, found, onClose }: TakeInProps) {
   const router = useRouter();
   const [source, setSource] = useState<Source | null>(() => firstText(found));
   const [isReading, setReading] = useState(source !== null);

@@ -3,11 +3,11 @@
 import { useMemo, useState } from 'react';
 import { recogniseSdp, TAKEN_IN_MAX_BYTES, type Recognised, type SdpSource } from '@/core/formats/recognise';
 import { importSdp, type SdpItem } from '@/core/plan/import-sdp';
-import type { Plan } from '@/core/plan/plan';
 import type { AnnouncedView } from '@/server/messages';
 import { Age } from '@/ui/parts/age';
 import { Button, Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
+import type { TakeInProps } from './asked';
 import { FileDrop } from './file-drop';
 import { TableProblems } from './table-problems';
 import { count, kHz, packetTime } from '@/ui/parts/units';
@@ -34,7 +34,7 @@ function lookedAt(found: readonly Recognised[]): Looked {
 }
 
 /** SDP of senders that are not in the plan, from files, archives or announcements: held against it, nothing applied before yes. */
-export function SdpDialog({ plan, found, onClose }: { plan: Plan; found: readonly Recognised[]; onClose: () => void }) {
+export function SdpDialog({ plan, found, onClose }: TakeInProps) {
   const [{ sources, unread }, setLooked] = useState<Looked>(() =>
     found.length > 0
       ? lookedAt(found)
