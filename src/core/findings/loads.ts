@@ -1,4 +1,5 @@
-import { ethernetGroupBits, formatAddress, isReservedGroup } from '../network/address';
+import { EthernetGroups } from '../network/ethernet-groups';
+import { ethernetGroupBits, formatAddress, isMulticast, isReservedGroup } from '../network/address';
 import { endsOf, shareOf, totalBitsPerSecond, type LoadFrame, type Loads } from '../network/loads';
 import type { Topology } from '../network/topology';
 import type { Leg } from '../models/model';
@@ -101,8 +102,24 @@ function heaviestOn(loads: Loads, directed: number, tooMuch: number): string[] {
   return ids;
 }
 
+/** Whether any group is reserved or shares its Ethernet address with another: nearly always none is, and that is quickly known. */
+function isAnyGroupOdd(groups: ReadonlyMap<string, StreamGroups>): boolean {
+  const seen = new EthernetGroups();
+  for (const { A, B } of groups.values()) {
+    for (const group of [A, B]) {
+      // What is sent to one receiver has that one's address.
+      if (group === null || !isMulticast(group)) continue;
+      const bits = ethernetGroupBits(group);
+      if (seen.has(bits) || isReservedGroup(group)) return true;
+      seen.add(bits);
+    }
+  }
+  return false;
+}
+
 /** Groups that collide on Ethernet, or that are flooded to every port. */
-export function groupFindings(streams: Iterable<Stream>, groups: ReadonlyMap<string, StreamGroups>): Finding[] {
+export function groupFindings(streams: readonly Stream[], groups: ReadonlyMap<string, StreamGroups>): Finding[] {
+  if (!isAnyGroupOdd(groups)) return [];
   const findings: Finding[] = [];
   interface User {
     readonly stream: Stream;

@@ -30,10 +30,9 @@ export function totalsOf(
   let refusedLanes = 0;
   let longestOffsetNs = 0;
   for (const lanes of lanesByReceiver.values()) {
-    for (const lane of lanes.values()) {
-      if (lane.verdict === 'refused') refusedLanes += 1;
-      else if (lane.hearing.offset.offsetNs > longestOffsetNs) longestOffsetNs = lane.hearing.offset.offsetNs;
-    }
+    const own = laneTotals(lanes);
+    refusedLanes += own.refused;
+    longestOffsetNs = Math.max(longestOffsetNs, own.longestOffsetNs);
   }
   let used = 0;
   let limit = 0;
@@ -57,4 +56,25 @@ export function totalsOf(
     refusals,
     cautions,
   };
+}
+
+interface LaneTotals {
+  readonly refused: number;
+  readonly longestOffsetNs: number;
+}
+/** Lanes that came out the same are the same object: their sums are kept for as long as they are. */
+const totalsOfLanes = new WeakMap<ReadonlyMap<number, Lane>, LaneTotals>();
+
+function laneTotals(lanes: ReadonlyMap<number, Lane>): LaneTotals {
+  const known = totalsOfLanes.get(lanes);
+  if (known !== undefined) return known;
+  let refused = 0;
+  let longestOffsetNs = 0;
+  for (const lane of lanes.values()) {
+    if (lane.verdict === 'refused') refused += 1;
+    else if (lane.hearing.offset.offsetNs > longestOffsetNs) longestOffsetNs = lane.hearing.offset.offsetNs;
+  }
+  const totals = { refused, longestOffsetNs };
+  totalsOfLanes.set(lanes, totals);
+  return totals;
 }

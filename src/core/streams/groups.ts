@@ -1,3 +1,4 @@
+import { EthernetGroups } from '../network/ethernet-groups';
 import { ethernetGroupBits, isReservedGroup, parseAddress, parseCidr, type Block } from '../network/address';
 import type { Plan } from '../plan/plan';
 import type { PlanSettings } from '../plan/records';
@@ -23,7 +24,7 @@ export function allocateGroups(
   settings: PlanSettings,
   choices: Plan['groupChoices'] = NO_CHOICES,
 ): Map<string, StreamGroups> {
-  const used = new Set<number>();
+  const used = new EthernetGroups();
   const note = (group: string | null | undefined) => {
     const address = group ? parseAddress(group) : null;
     if (address !== null) used.add(ethernetGroupBits(address));
@@ -55,7 +56,7 @@ export function allocateGroups(
 }
 
 /** The first group of the pool from the seed on that is neither used nor reserved. */
-function take(pool: Block | null, seed: number, used: Set<number>): number | null {
+function take(pool: Block | null, seed: number, used: EthernetGroups): number | null {
   if (pool === null) return null;
   const size = 2 ** (32 - pool.prefix);
   for (let step = 0; step < Math.min(size, 65_536); step += 1) {
