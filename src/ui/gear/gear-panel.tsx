@@ -108,8 +108,8 @@ function DevicePanel({
 function Spent({ name, of }: { name: string; of: Count }) {
   if (of.limit === 0) return null;
   return (
-    <p className="flex items-center justify-between gap-2">
-      <span className="flex-1">{name}</span>
+    <p className="flex items-center justify-between gap-1">
+      <span className="flex-1 whitespace-nowrap">{name}</span>
       <BudgetBar used={of.used} limit={of.limit} label={name} />
       <span
         className={`w-[126px] whitespace-nowrap text-right font-mono text-[12px] ${of.used > of.limit ? 'text-madder' : 'text-dim'}`}

@@ -124,7 +124,8 @@ export function GearStage() {
             <TextField
               type="search"
               aria-label="Filter devices"
-              placeholder="Filter by name, model, place, address"
+              placeholder="Filter"
+              title="By name, model, place or address"
               value={text}
               onChange={(e) => void setText(e.target.value || null)}
               className="w-[124px]"
