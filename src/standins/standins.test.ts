@@ -317,6 +317,63 @@ describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
     expect(io.outputs.receives.source_id).toBeNull();
   });
 
+  test('a device whose inputs are routed in blocks says so, takes whole blocks, and refuses half of one', async () => {
+    const limited = new StandinNode(
+      {
+        ...spec,
+        ...{
+          id: 'blocks',
+          name: 'Blocks',
+          serial: 'T-2',
+          channelsReceive: 8,
+          receiveMap: { blockSize: 4, reordering: false },
+        },
+        interfaces: [{ name: 'A', address: '127.99.0.12' }],
+        legs: [{ name: 'A', address: '127.99.0.12' }],
+      },
+      {
+        port: 18_080,
+        registryUrl: `http://${REGISTRY.address}:${REGISTRY.port}`,
+        heartbeatMs: 200,
+        remember: () => undefined,
+      },
+      undefined,
+    );
+    await limited.plug();
+    const base = 'http://127.99.0.12:18080/x-nmos/channelmapping/v1.0';
+    const caps = { reordering: false, block_size: 4 };
+    expect((await ask('GET', `${base}/inputs/stream-in-2/caps`)).body).toEqual(caps);
+    expect((await ask('GET', `${base}/io`)).body.inputs['stream-in-1'].caps).toEqual(caps);
+    expect((await ask('GET', `${base}/inputs/sends/caps`)).body).toEqual({ reordering: true, block_size: 1 });
+    const map = (from: number, entries: readonly (number | null)[]) =>
+      ask('POST', `${base}/map/activations`, {
+        activation: { mode: 'activate_immediate' },
+        action: {
+          receives: Object.fromEntries(
+            entries.map((index, n) => [
+              String(from + n),
+              { input: index === null ? null : 'stream-in-1', channel_index: index },
+            ]),
+          ),
+        },
+      });
+    expect(await map(0, [0, 1, 2])).toMatchObject({
+      status: 400,
+      body: { error: expect.stringMatching(/whole blocks/) },
+    });
+    expect((await map(0, [4, 5, 6, 7])).status).toBe(200);
+    expect(await map(4, [0, 1, 2, 3])).toMatchObject({
+      status: 400,
+      body: { error: expect.stringMatching(/its order/) },
+    });
+    expect((await map(0, [0, 1, 2, 3])).status).toBe(200);
+    expect((await map(4, [4, 5, 6, 7])).status).toBe(200);
+    // One channel of a block cannot be taken off alone.
+    expect((await map(5, [null])).status).toBe(400);
+    expect((await map(4, [null, null, null, null])).status).toBe(200);
+    await limited.unplug();
+  });
+
   test('answers every path of IS-08 that it lists, one thing at a time as all at once', async () => {
     const base = `${BOX}/channelmapping/v1.0`;
     const get = async (path: string) => (await ask('GET', `${base}/${path}`)).body;
