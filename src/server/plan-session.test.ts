@@ -6,7 +6,9 @@ import { skerryPoint } from '../demo/skerry-point';
 import { fleetOfPlan } from '../standins/fleet';
 import { StandinNode } from '../standins/node';
 import { Registry } from '../standins/registry';
+import { Announcer } from '../standins/announcer';
 import { applyBatch } from './edit';
+import { savedResources } from './field-file';
 import type { Author, ChangeMessage, FieldMessage, PresenceMessage } from './messages';
 import { sessionOf } from './plan-session';
 import { demoPlan } from './plans';
@@ -68,7 +70,9 @@ beforeEach(() => {
 });
 afterEach(() => {
   serverState().follower?.stop();
+  serverState().announcements?.stop();
   delete process.env['JADE_REGISTRY'];
+  delete process.env['JADE_SAP'];
   delete process.env['JADE_TRANSLATE'];
   delete (globalThis as { jadeLane?: unknown }).jadeLane;
   rmSync(folder, { recursive: true, force: true });
@@ -119,6 +123,35 @@ describe('browsers that look at one plan', () => {
     await pause(300);
     expect(browser.fields).toHaveLength(1);
     expect(browser.fields[0]).toMatchObject({ isFull: true, registry: null, devices: {}, unknown: [] });
+  });
+
+  test('hear of announcements as they come and go, with addresses as the plan writes them, also without a registry', async () => {
+    process.env['JADE_SAP'] = '127.99.7.1:18893';
+    process.env['JADE_TRANSLATE'] = '10.=127.';
+    const { id } = demoPlan().plan;
+    const browser = new Browser(id, ada);
+    const told = () => browser.fields.flatMap((m) => m.announced ?? []).at(-1);
+    const announcer = new Announcer(
+      {
+        ...{ id: 'boat', name: 'Boat', address: '127.99.7.40' },
+        format: { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 },
+        streams: [{ channels: 2, group: '239.71.200.1' }],
+      },
+      { to: { address: '127.99.7.1', port: 18_893 }, periodMs: 100 },
+    );
+    await until(() => told()?.places[0]?.problem === null);
+    announcer.plug();
+    await until(() => told()?.sessions.length === 1);
+    expect(told()?.sessions[0]).toMatchObject({ origin: '10.99.7.40' });
+    expect(told()?.sessions[0]?.sdp).toContain('IN IP4 10.99.7.40');
+    expect(told()?.sessions[0]?.sdp).not.toContain('127.99');
+    // Announced again and again it is no news each time.
+    const count = browser.fields.length;
+    await pause(700);
+    expect(browser.fields.length - count).toBeLessThanOrEqual(1);
+    announcer.unplug();
+    await until(() => told()?.sessions.length === 0);
+    await expect(savedResources(id)).rejects.toMatchObject({ status: 409, code: 'no-field' });
   });
 
   test('see nodes come, change and go by what is new; one that comes later sees the same at once', async () => {
