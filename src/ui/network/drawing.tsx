@@ -11,6 +11,7 @@ import {
   ReactFlow,
   ReactFlowProvider,
   useReactFlow,
+  useUpdateNodeInternals,
   type Edge,
   type EdgeProps,
   type Node,
@@ -116,6 +117,8 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
           position: { x: at.x, y: at.y },
           width: at.width,
           height: at.height,
+          // Known, so that where cables end is kept from one arrangement to the next and only looked at anew below.
+          measured: { width: at.width, height: at.height },
           data: { box, selectedId },
           draggable: false,
           focusable: !isFrame,
@@ -148,6 +151,13 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
       ];
     });
   }, [graph, layout, selectedLink]);
+
+  // Lines of a card come and go without a change of its size: where cables end is looked at after every arrangement. Without it
+  // one that is overtaken by the next would leave the drawing without its cables.
+  const updateNodeInternals = useUpdateNodeInternals();
+  useEffect(() => {
+    if (boxes !== undefined) updateNodeInternals([...boxes.keys()]);
+  }, [boxes, updateNodeInternals]);
 
   const fold = useCallback(
     (placeId: string, next: Fold) => setFolds((before) => new Map([...before, [placeId, next]])),
