@@ -79,7 +79,10 @@ test('a block is copied from one receiver and pasted onto another; lines that ca
 
   await page.evaluate(() => navigator.clipboard.writeText('Loft console\t3\nNo such box\t1\nTide bell'));
   await lane(page, 'dome-amp-5', 4).click();
+  await expect(lane(page, 'dome-amp-5', 1)).toHaveAttribute('aria-selected', 'false');
+  await expect(lane(page, 'dome-amp-5', 4)).toHaveAttribute('aria-selected', 'true');
   await page.keyboard.press('Control+v');
+  await expect(page.getByRole('region', { name: 'Preview' })).toContainText('onto Dome amp 5 4, 6');
   await expect(page.getByText('Line 2: no device is called “No such box”.')).toBeVisible();
   await hears(page, 'dome-amp-5', 4, 'Dome bus 3');
   await hears(page, 'dome-amp-5', 5, 'free');
