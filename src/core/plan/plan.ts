@@ -129,12 +129,6 @@ export function labelOf(plan: Plan, deviceId: string, side: 'receive' | 'send', 
   return plan.labels.get(deviceId)?.get(`${side}/${channel}`)?.label ?? null;
 }
 
-/** What stands where there is little room: the short label, else the label. */
-export function shortLabelOf(plan: Plan, deviceId: string, side: 'receive' | 'send', channel: number): string | null {
-  const found = plan.labels.get(deviceId)?.get(`${side}/${channel}`);
-  return found?.short ?? found?.label ?? null;
-}
-
 /** How many channels of the device can be labelled on this side: those of the network, or those it puts on or takes off slots. */
 export function labelledCount(plan: Plan, deviceId: string, side: 'receive' | 'send'): number {
   const slots = modelOf(plan, deviceId)?.slots ?? null;
