@@ -1,6 +1,6 @@
 // How long the core takes, beside one JSON.parse of the same plan in the same run. `npm run bench`
 import { clocksOf } from '../src/core/clocks/clocks';
-import { applyCommands } from '../src/core/plan/commands';
+import { applyCommands } from '../src/core/plan/apply-commands';
 import { readNetworkCsv, writeNetworkCsv } from '../src/core/formats/network-csv';
 import { fileOfPlan, planOfFile, type PlanFile } from '../src/core/formats/plan-file';
 import { loadFrameOf, subnetOfPort, sumLoads, treesOf, type EndFor } from '../src/core/network/loads';

@@ -1,21 +1,16 @@
 import { CATALOGUE } from '../core/models/catalogue';
-import type { Model } from '../core/models/model';
+import type { Model } from '../core/models/models-table';
 import { proposeClocks } from '../core/clocks/propose';
 import { fileOfPlan, PLAN_FILE_VERSION, planOfFile, type PlanFile } from '../core/formats/plan-file';
 import { topologyOf } from '../core/network/topology';
-import { applyCommands } from '../core/plan/commands';
-import { DEFAULT_SETTINGS } from '../core/plan/plan';
-import {
-  PLAIN_DEVICE,
-  PLAIN_LINK,
-  PLAIN_SUBNET,
-  type Device,
-  type Interface,
-  type Link,
-  type Place,
-  type Subnet,
-  type Subscription,
-} from '../core/plan/records';
+import { applyCommands } from '../core/plan/apply-commands';
+import { DEFAULT_SETTINGS } from '../core/plan/settings-table';
+import { PLAIN_DEVICE, type Device } from '../core/plan/devices-table';
+import { PLAIN_LINK, type Link } from '../core/network/links-table';
+import { PLAIN_SUBNET, type Subnet } from '../core/network/subnets-table';
+import type { Interface } from '../core/network/interfaces-table';
+import type { Place } from '../core/plan/places-table';
+import type { Subscription } from '../core/plan/subscriptions-table';
 import { seededRandom } from './random';
 
 export interface GenerateOptions {

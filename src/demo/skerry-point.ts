@@ -2,28 +2,25 @@ import { plannedClock } from '../core/clocks/clock-settings';
 import { proposeClocks } from '../core/clocks/propose';
 import { topologyOf } from '../core/network/topology';
 import { CATALOGUE } from '../core/models/catalogue';
-import type { Model } from '../core/models/model';
+import type { Model } from '../core/models/models-table';
 import { PLAN_FILE_VERSION, planOfFile, type PlanFile } from '../core/formats/plan-file';
-import { applyCommands, type Command } from '../core/plan/commands';
-import { DEFAULT_SETTINGS, type Plan } from '../core/plan/plan';
-import {
-  PLAIN_DEVICE,
-  PLAIN_LINK,
-  type ChannelLabel,
-  type ClockGroup,
-  type ClockSettings,
-  type Device,
-  type GroupChoice,
-  type Interface,
-  type Link,
-  type Place,
-  type Reference,
-  type Side,
-  type SlotBus,
-  type SlotUnit,
-  type Subnet,
-  type Subscription,
-} from '../core/plan/records';
+import { applyCommands } from '../core/plan/apply-commands';
+import type { Command } from '../core/plan/commands';
+import { DEFAULT_SETTINGS } from '../core/plan/settings-table';
+import type { Plan } from '../core/plan/plan';
+import { PLAIN_DEVICE, type Device } from '../core/plan/devices-table';
+import { PLAIN_LINK, type Link } from '../core/network/links-table';
+import type { ChannelLabel, Side } from '../core/plan/labels-table';
+import type { ClockGroup } from '../core/clocks/clock-groups-table';
+import type { ClockSettings } from '../core/clocks/clocks-table';
+import type { GroupChoice } from '../core/streams/group-choices-table';
+import type { Interface } from '../core/network/interfaces-table';
+import type { Place } from '../core/plan/places-table';
+import type { Reference } from '../core/clocks/references-table';
+import type { SlotBus } from '../core/slots/slot-buses-table';
+import type { SlotUnit } from '../core/slots/slot-units-table';
+import type { Subnet } from '../core/network/subnets-table';
+import type { Subscription } from '../core/plan/subscriptions-table';
 import type { RateHz } from '../core/streams/format';
 
 /**

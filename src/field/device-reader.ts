@@ -1,4 +1,4 @@
-import type { MapLimits } from '../core/models/model';
+import type { MapLimits } from '../core/models/models-table';
 import { isMulticast, parseAddress } from '../core/network/address';
 import { requestJson, requestText } from './http-json';
 

@@ -3,7 +3,7 @@ import { fileOfPlan } from '../core/formats/plan-file';
 import type { Command } from '../core/plan/commands';
 import type { Plan } from '../core/plan/plan';
 import { importSdp } from '../core/plan/import-sdp';
-import { PLAIN_SUBNET } from '../core/plan/records';
+import { PLAIN_SUBNET } from '../core/network/subnets-table';
 import { routeThrough } from '../core/plan/through';
 import { apply, deviceOf, feed, modelNamed, planOf } from '../core/plan/test-plan';
 import { reckon } from '../core/reckon/reckon';

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import type { MapLimits } from '../core/models/model';
+import type { MapLimits } from '../core/models/models-table';
 import { mapProblem, type MapEntry } from '../core/streams/map-limits';
 import type { ChannelMap } from './device-reader';
 import type { FieldNode } from './follower';

@@ -5,7 +5,7 @@ import { formatKey } from '../core/streams/format';
 import type { Stream } from '../core/streams/pack';
 import { modelOf } from '../core/plan/plan';
 import { passCount, passingUnits } from '../core/plan/through';
-import type { SentStream } from '../core/plan/records';
+import type { SentStream } from '../core/streams/sent-streams-table';
 import type { SentStreamKey } from '../core/plan/commands';
 import { announcedSdp, NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
 import { destinationText, type AddressTranslation, type Bindings } from './binding';

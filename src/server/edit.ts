@@ -1,6 +1,8 @@
 import { isDeepStrictEqual } from 'node:util';
-import { applyChanges, inverseOf, recordAt, touchedKey, type RecordChange, type TableName } from '../core/plan/changes';
-import { applyCommands, type Command, type CommandProblem } from '../core/plan/commands';
+import { inverseOf, recordAt, touchedKey, type RecordChange } from '../core/plan/changes';
+import { applyCommands, restoreRecords, type ApplyResult } from '../core/plan/apply-commands';
+import type { Command } from '../core/plan/commands';
+import type { CommandProblem } from '../core/plan/draft';
 import type { JournalRow } from '../store/plan-store';
 import type { Author, BatchAnswer, Undoable } from './messages';
 import { sessionOf, type PlanSession } from './plan-session';
@@ -44,7 +46,7 @@ export function applyBatch(
   if (!result.ok) throw commandProblem(result.problem, since.length > 0);
   refuseConflicts(session, result.changes, since, 'This was changed by someone else in the meantime.');
   if (result.changes.length === 0) return answer(session, batch.author.id);
-  return commit(session, result.changes, {
+  return commit(session, result, {
     kind: 'do',
     isUndoable: options.isUndoable,
     ofEntryId: null,
@@ -71,7 +73,8 @@ export function redo(planId: string, author: Author): BatchAnswer {
   if (undone === null || original === null) {
     throw new RequestProblem(409, 'nothing-to-redo', 'There is nothing of yours to redo.');
   }
-  return reapply(session, original, original.changes, 'redo', author, undone);
+  // What the undo took along comes back too.
+  return reapply(session, original, inverseOf(undone.changes), 'redo', author, undone);
 }
 
 function reapply(
@@ -89,7 +92,10 @@ function reapply(
     const message = `“${original.title}” cannot be ${kind === 'undo' ? 'undone' : 'redone'}: parts of it were changed since.`;
     refuseConflicts(session, moved, later, message);
   }
-  return commit(session, changes, {
+  const restored = restoreRecords(session.plan, changes);
+  if (!restored.ok)
+    throw new RequestProblem(409, 'conflict', restoreProblem(original.title, kind, restored.problem), null);
+  return commit(session, restored, {
     kind,
     isUndoable: true,
     ofEntryId: original.id,
@@ -100,8 +106,7 @@ function reapply(
 }
 
 function recordOf(session: PlanSession, change: RecordChange): unknown {
-  const [table, ...rest] = touchedKey(change).split(':');
-  return recordAt(session.plan, table as TableName, rest.join(':'));
+  return recordAt(session.plan, change);
 }
 
 interface Entry {
@@ -113,9 +118,12 @@ interface Entry {
   readonly author: Author;
 }
 
-function commit(session: PlanSession, changes: readonly RecordChange[], entry: Entry): BatchAnswer {
+function commit(
+  session: PlanSession,
+  { plan, changes }: Extract<ApplyResult, { ok: true }>,
+  entry: Entry,
+): BatchAnswer {
   const { author, ...rest } = entry;
-  const plan = applyChanges(session.plan, changes);
   const revision = session.revision + 1;
   const row = serverState().store.append(
     session.id,
@@ -166,6 +174,12 @@ function refuseConflicts(
     revision: session.revision,
     conflicts: [...conflicts.values()],
   });
+}
+
+/** What is brought back needs something that is gone, or something else needs what would go. */
+function restoreProblem(title: string, kind: 'undo' | 'redo', { reason, value }: CommandProblem): string {
+  const start = `“${title}” cannot be ${kind === 'undo' ? 'undone' : 'redone'}`;
+  return reason === 'unknown' ? `${start}: ${value} is no longer there.` : `${start}: ${value} needs it as it is.`;
 }
 
 function commandProblem(problem: CommandProblem, isStale: boolean): RequestProblem {

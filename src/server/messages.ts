@@ -1,5 +1,5 @@
 import type { RecordChange } from '../core/plan/changes';
-import type { MapLimits } from '../core/models/model';
+import type { MapLimits } from '../core/models/models-table';
 import type { FoundLink } from '../core/findings/field-links';
 import type { ClockEvent, FoundClock } from '../field/clock-watch';
 import type { NodeInterface } from '../core/formats/is04';

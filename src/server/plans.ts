@@ -2,8 +2,9 @@ import { randomUUID } from 'node:crypto';
 import { parseCidr } from '../core/network/address';
 import { fileOfPlan, planOfFile, readPlanFile, type PlanFile } from '../core/formats/plan-file';
 import { applyChanges, type RecordChange } from '../core/plan/changes';
+import { copyOfPlan } from '../core/plan/copy-plan';
 import { emptyPlan, type Plan } from '../core/plan/plan';
-import { PLAIN_SUBNET } from '../core/plan/records';
+import { PLAIN_SUBNET } from '../core/network/subnets-table';
 import { generatePlan } from '../demo/generate';
 import { skerryPoint } from '../demo/skerry-point';
 import type { PlanSummary } from '../store/plan-store';
@@ -52,7 +53,7 @@ function existing(id: string): PlanSummary {
 /** A copy under a new name. What was sent from the original is not taken along: a copy carries nothing. */
 export function copyPlan(id: string, name: string): PlanSummary {
   const { plan } = openSession(existing(id).id);
-  return store({ ...plan, settings: { ...plan.settings, name }, sentStreams: new Map() });
+  return store(copyOfPlan(plan, name));
 }
 
 /** Puts a plan away. Nothing is deleted: `restorePlan` brings it back as it was. */

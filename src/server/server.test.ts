@@ -294,12 +294,12 @@ describe('what enters the server', () => {
     [
       'a cable that lies',
       { ...good, commands: [{ kind: 'put-link', link: { ...skerryPoint().links[0], setAsidePercent: 101 } }] },
-      'commands[0].link',
+      'commands[0].link.setAsidePercent',
     ],
     [
       'a subnet without a block',
       { ...good, commands: [{ kind: 'put-subnet', subnet: { ...skerryPoint().subnets[0], cidr: 'all of it' } }] },
-      'commands[0].subnet',
+      'commands[0].subnet.cidr',
     ],
     ['a command that nobody knows', { ...good, commands: [{ kind: 'explode' }] }, 'commands[0].kind'],
     [
@@ -312,7 +312,7 @@ describe('what enters the server', () => {
     [
       'a device with a rate that is none',
       { ...good, commands: [{ kind: 'add-device', device: { ...skerryPoint().devices[0], rateHz: 1 } }] },
-      'commands[0].device',
+      'commands[0].device.rateHz',
     ],
     [
       'an id with odd letters',

@@ -52,8 +52,22 @@ export async function readRequest<T extends object>(
   return checked(body, type);
 }
 
+const asItCame = new WeakMap<object, Set<string>>();
+
+/** The field's value is checked as the plain data that it is, and not made into objects of classes first. */
+export function AsItCame(): PropertyDecorator {
+  return (target, property) => {
+    const fields = asItCame.get(target.constructor) ?? new Set();
+    asItCame.set(target.constructor, fields.add(String(property)));
+  };
+}
+
 export async function checked<T extends object>(value: object, type: new () => T): Promise<T> {
-  const instance = plainToInstance(type, value);
+  const raw = asItCame.get(type) ?? new Set();
+  const shaped = Object.fromEntries(Object.entries(value).filter(([field]) => !raw.has(field)));
+  const instance = plainToInstance(type, shaped);
+  for (const field of raw)
+    if (Object.hasOwn(value, field)) Object.assign(instance, { [field]: (value as never)[field] });
   const errors = await validate(instance, { whitelist: true, forbidNonWhitelisted: true, forbidUnknownValues: true });
   const first = errors[0] && firstProblem(errors[0], '');
   if (first) throw new RequestProblem(400, 'invalid', first.message, first.field);
@@ -63,12 +77,14 @@ export async function checked<T extends object>(value: object, type: new () => T
 function firstProblem(error: ValidationError, path: string): { field: string; message: string } {
   const isIndex = /^\d+$/.test(error.property);
   const field = isIndex ? `${path}[${error.property}]` : path === '' ? error.property : `${path}.${error.property}`;
-  // Of a command of unknown kind everything is wrong: its kind is what to say.
-  const child = error.children?.find((c) => c.property === 'kind') ?? error.children?.[0];
+  const child = error.children?.[0];
   if (child !== undefined) {
     return firstProblem(child, field);
   }
   const message = Object.values(error.constraints ?? {})[0] ?? 'is not as expected';
+  // What is checked as it came names the place itself: `commands[3].link.metres must be >= 0`.
+  const inside = /^(\w+(?:\[\d+\]|\.\w+)+) /.exec(message)?.[1];
+  if (inside !== undefined && inside.startsWith(error.property)) return { field: inside, message };
   return {
     field,
     message: message.startsWith(error.property)

@@ -1,4 +1,4 @@
-import type { MapLimits } from '../core/models/model';
+import type { MapLimits } from '../core/models/models-table';
 import { mapProblem } from '../core/streams/map-limits';
 import { json, problem, route, type Response, type Route } from './http';
 import { formatTai, msUntilTai, parseTai, taiNow } from './tai';

@@ -1,9 +1,9 @@
 import { createHash } from 'node:crypto';
 import { clocksOf } from '../core/clocks/clocks';
 import { planOfFile, type PlanFile } from '../core/formats/plan-file';
-import type { MapLimits } from '../core/models/model';
+import type { MapLimits } from '../core/models/models-table';
 import { topologyOf } from '../core/network/topology';
-import { isRouted } from '../core/plan/records';
+import { isRouted } from '../core/network/interfaces-table';
 import type { PtpClock } from './ptp';
 import type { Encoding, PacketTimeUs, RateHz } from '../core/streams/format';
 

@@ -1,33 +1,11 @@
 import { and, asc, desc, eq, getTableColumns, gt, sql, type SQL } from 'drizzle-orm';
-import type { SQLiteColumn, SQLiteTable } from 'drizzle-orm/sqlite-core';
-import { applyChanges, changesOfPlan, TABLE_NAMES, type RecordChange, type TableName } from '../core/plan/changes';
 import { recordProblem } from '../core/formats/plan-file';
+import { applyChanges, changesOfPlan, recordPlace, type RecordChange } from '../core/plan/changes';
 import type { Command } from '../core/plan/commands';
 import { emptyPlan, type Plan } from '../core/plan/plan';
+import { TABLE_NAMES } from '../core/plan/tables';
 import type { Db } from './database';
 import * as schema from './schema';
-
-/** The SQLite table of each table of a plan, and the columns that make its key within the plan. */
-const TABLES: Readonly<Record<TableName, { table: SQLiteTable; key: readonly string[] }>> = {
-  settings: { table: schema.settings, key: [] },
-  places: { table: schema.places, key: ['id'] },
-  models: { table: schema.models, key: ['id'] },
-  subnets: { table: schema.subnets, key: ['id'] },
-  devices: { table: schema.devices, key: ['id'] },
-  links: { table: schema.links, key: ['id'] },
-  switches: { table: schema.switches, key: ['id'] },
-  references: { table: schema.references, key: ['id'] },
-  clockGroups: { table: schema.clockGroups, key: ['id'] },
-  slotBuses: { table: schema.slotBuses, key: ['id'] },
-  slotUnits: { table: schema.slotUnits, key: ['id'] },
-  clocks: { table: schema.clocks, key: ['id'] },
-  interfaces: { table: schema.interfaces, key: ['deviceId', 'name'] },
-  labels: { table: schema.labels, key: ['deviceId', 'side', 'channel'] },
-  subscriptions: { table: schema.subscriptions, key: ['receiverDeviceId', 'receiverChannel'] },
-  sentStreams: { table: schema.sentStreams, key: ['senderDeviceId', 'slot'] },
-  groupChoices: { table: schema.groupChoices, key: ['senderDeviceId', 'slot'] },
-  layouts: { table: schema.streamLayouts, key: ['senderDeviceId', 'slot'] },
-};
 
 export interface PlanSummary {
   readonly id: string;
@@ -51,22 +29,18 @@ export interface NewEntry {
   readonly changes: readonly RecordChange[];
 }
 
-function column(table: SQLiteTable, name: string): SQLiteColumn {
-  return getTableColumns(table)[name] as SQLiteColumn;
-}
-
 /** Plans and their journal in SQLite. Everything that belongs together is one transaction. */
 export class PlanStore {
   constructor(private readonly db: Db) {}
 
   list(): PlanSummary[] {
-    const rows = this.db
-      .select({ plan: schema.plans, name: schema.settings.name })
-      .from(schema.plans)
-      .innerJoin(schema.settings, eq(schema.settings.planId, schema.plans.id))
-      .orderBy(desc(schema.plans.changedAt))
+    const { plans, records } = schema;
+    return this.db
+      .select({ ...getTableColumns(plans), name: sql<string>`json_extract(${records.value}, '$.name')` })
+      .from(plans)
+      .innerJoin(records, and(eq(records.planId, plans.id), eq(records.table, 'settings')))
+      .orderBy(desc(plans.changedAt))
       .all();
-    return rows.map(({ plan, name }) => ({ ...plan, name }));
   }
 
   find(id: string): PlanSummary | null {
@@ -87,19 +61,14 @@ export class PlanStore {
   load(id: string): { plan: Plan; revision: number } | null {
     const row = this.db.select().from(schema.plans).where(eq(schema.plans.id, id)).get();
     if (row === undefined) return null;
+    const { records } = schema;
     const changes: RecordChange[] = [];
-    for (const name of TABLE_NAMES) {
-      const { table } = TABLES[name];
-      const rows = this.db
-        .select()
-        .from(table)
-        .where(eq(column(table, 'planId'), id))
-        .all() as Record<string, unknown>[];
-      for (const { planId: _planId, ...record } of rows) {
-        // Models are kept as JSON: one that was written before a field existed gets the field's default.
-        if (name === 'models') recordProblem('models', record);
-        changes.push({ table: name, before: null, after: record } as unknown as RecordChange);
-      }
+    for (const { table, value } of this.db.select().from(records).where(eq(records.planId, id)).all()) {
+      // A table that this version does not know was written by a newer one: it is left where it is.
+      if (!TABLE_NAMES.includes(table)) continue;
+      // A record that was written before a field existed gets the field's default.
+      recordProblem(table, value);
+      changes.push({ table, before: null, after: value } as unknown as RecordChange);
     }
     return { plan: applyChanges(emptyPlan(''), changes), revision: row.revision };
   }
@@ -175,45 +144,36 @@ export class PlanStore {
   }
 
   private write(tx: Db, planId: string, changes: readonly RecordChange[]): void {
-    for (const run of runsOfOneKind(changes)) {
-      const { table: name, after } = run[0] as RecordChange;
-      const { table, key } = TABLES[name];
-      const keyColumns = [column(table, 'planId'), ...key.map((k) => column(table, k))];
-      if (after === null) {
-        for (const { before } of run) {
-          if (before === null) continue;
-          const record = before as unknown as Record<string, unknown>;
-          const values = [planId, ...key.map((k) => record[k])];
-          tx.delete(table)
-            .where(and(...keyColumns.map((c, i) => eq(c, values[i]))))
-            .run();
-        }
-      } else {
-        const records = run.map((c) => ({ planId, ...(c.after as object) }));
-        const set = Object.fromEntries(
-          Object.entries(getTableColumns(table)).map(([field, c]) => [field, sql.raw(`excluded."${c.name}"`)]),
+    const { records } = schema;
+    const put: (typeof records.$inferInsert)[] = [];
+    const gone: (SQL | undefined)[] = [];
+    for (const { table, before, after } of changes) {
+      const { owner, key } = recordPlace(table, after ?? before);
+      const at = { planId, table, owner: owner ?? '', key: String(key) };
+      if (after !== null) put.push({ ...at, value: after as unknown as Record<string, unknown> });
+      else if (before !== null) {
+        gone.push(
+          and(
+            eq(records.planId, planId),
+            eq(records.table, table),
+            eq(records.owner, at.owner),
+            eq(records.key, at.key),
+          ),
         );
-        tx.insert(table).values(records).onConflictDoUpdate({ target: keyColumns, set }).run();
       }
     }
-  }
-}
-
-/** SQLite takes 32 766 values in a statement; the widest table has 20 columns. */
-const ROWS_PER_STATEMENT = 500;
-
-/** Neighbouring changes of one table that all put or all remove, so that they can be written in one statement. */
-function* runsOfOneKind(changes: readonly RecordChange[]): Iterable<RecordChange[]> {
-  let run: RecordChange[] = [];
-  for (const change of changes) {
-    const first = run[0];
-    const isLike =
-      first !== undefined && first.table === change.table && (first.after === null) === (change.after === null);
-    if (run.length > 0 && (!isLike || run.length >= ROWS_PER_STATEMENT)) {
-      yield run;
-      run = [];
+    for (const where of gone) tx.delete(records).where(where).run();
+    for (let from = 0; from < put.length; from += ROWS_PER_STATEMENT) {
+      tx.insert(records)
+        .values(put.slice(from, from + ROWS_PER_STATEMENT))
+        .onConflictDoUpdate({
+          target: [records.planId, records.table, records.owner, records.key],
+          set: { value: sql.raw('excluded."value"') },
+        })
+        .run();
     }
-    run.push(change);
   }
-  if (run.length > 0) yield run;
 }
+
+/** SQLite takes 32 766 values in a statement; a row has 5. */
+const ROWS_PER_STATEMENT = 2_000;

@@ -6,7 +6,7 @@ import { CABLE_NS_PER_METRE, waitBehindFrameNs, type Way } from '../core/network
 import { flowOf } from '../core/network/loads';
 import { reachOf } from '../core/network/reach';
 import { applyChanges } from '../core/plan/changes';
-import { applyCommands } from '../core/plan/commands';
+import { applyCommands } from '../core/plan/apply-commands';
 import { mergePlan } from '../core/plan/merge-plan';
 import type { Plan } from '../core/plan/plan';
 import { pairOf, profileOf } from '../core/reckon/profile';

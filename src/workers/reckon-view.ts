@@ -1,7 +1,8 @@
 import type { Fix } from '../core/findings/fixes';
 import type { Finding } from '../core/findings/finding';
 import type { RecordChange } from '../core/plan/changes';
-import type { Command, CommandProblem } from '../core/plan/commands';
+import type { Command } from '../core/plan/commands';
+import type { CommandProblem } from '../core/plan/draft';
 import type { FileProblem, PlanFile } from '../core/formats/plan-file';
 import type { MergedKind, PlanMerge } from '../core/plan/merge-plan';
 import type { SdpFile } from '../core/formats/stream-sdp';

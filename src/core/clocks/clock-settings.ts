@@ -1,7 +1,8 @@
 import { modelOf, type Plan } from '../plan/plan';
-import type { ClockSettings } from '../plan/records';
-import type { Model } from '../models/model';
-import { abilityOf, type ClockAbility } from './ability';
+import type { ClockSettings } from './clocks-table';
+import type { Model } from '../models/models-table';
+import { abilityOf } from './ability';
+import type { ClockAbility } from './clock-ability';
 import { PROFILE_RULES, usualProfile } from './profiles';
 
 /** AES67 media profile and IEEE 1588 clause 8.2.1.4.1. */

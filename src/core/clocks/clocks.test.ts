@@ -1,12 +1,15 @@
 import fc from 'fast-check';
-import type { Model } from '../models/model';
+import type { Model } from '../models/models-table';
 import { topologyOf } from '../network/topology';
 import type { Command } from '../plan/commands';
 import type { Plan } from '../plan/plan';
-import { PLAIN_LINK, PLAIN_SUBNET, type ClockSettings, type Reference } from '../plan/records';
+import { PLAIN_LINK } from '../network/links-table';
+import { PLAIN_SUBNET } from '../network/subnets-table';
+import type { ClockSettings } from './clocks-table';
+import type { Reference } from './references-table';
 import { apply, deviceOf, modelNamed } from '../plan/test-plan';
 import { emptyPlan } from '../plan/plan';
-import { PLAIN_CLOCK, type ClockAbility, type WhenReferenceLost } from './ability';
+import { PLAIN_CLOCK, type ClockAbility, type WhenReferenceLost } from './clock-ability';
 import { compareClocks } from './comparison';
 import { clocksOf } from './clocks';
 import { plannedClock } from './clock-settings';

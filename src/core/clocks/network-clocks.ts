@@ -1,7 +1,8 @@
 import { routingInForce } from '../network/routes';
 import type { Topology } from '../network/topology';
 import type { Plan } from '../plan/plan';
-import { isRouted, type ClockSettings, type Interface } from '../plan/records';
+import { isRouted, type Interface } from '../network/interfaces-table';
+import type { ClockSettings } from './clocks-table';
 import type { Clock, PortKind } from './best-master';
 import { plannedClock, type PlannedClock } from './clock-settings';
 import { mediaClasses, type ReferenceState } from './reference-state';

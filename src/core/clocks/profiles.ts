@@ -1,5 +1,5 @@
-import type { ClockSettings } from '../plan/records';
-import type { ClockAbility, ClockProfile } from './ability';
+import type { ClockSettings } from './clocks-table';
+import type { ClockAbility, ClockProfile } from './clock-ability';
 
 export const INTERVAL_FIELDS = [
   'logAnnounceInterval',

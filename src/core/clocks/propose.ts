@@ -1,11 +1,12 @@
-import type { DeviceKind } from '../models/model';
+import type { DeviceKind } from '../models/models-table';
 import type { Topology } from '../network/topology';
 import type { Command } from '../plan/commands';
 import { freeId } from '../plan/propose-devices';
 import type { Plan } from '../plan/plan';
 import { sameValue } from '../plan/same-value';
-import type { ClockGroup, ClockSettings } from '../plan/records';
-import { CLOCK_PROFILES, type ClockProfile } from './ability';
+import type { ClockGroup } from './clock-groups-table';
+import type { ClockSettings } from './clocks-table';
+import { CLOCK_PROFILES, type ClockProfile } from './clock-ability';
 import { plannedClock, type PlannedClock } from './clock-settings';
 import { canReach } from './network-clocks';
 import { accepts, PROFILE_RULES } from './profiles';

@@ -1,5 +1,5 @@
 import type { Plan } from '../plan/plan';
-import type { Reference } from '../plan/records';
+import type { Reference } from './references-table';
 import type { PlannedClock } from './clock-settings';
 
 /** Why a reference is of no use to a clock. */

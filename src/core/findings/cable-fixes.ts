@@ -2,7 +2,7 @@ import { cablesFor } from '../network/cable';
 import type { Command } from '../plan/commands';
 import { cablesOf, freePort } from '../plan/sockets';
 import { interfacesOf, modelOf, type Plan } from '../plan/plan';
-import type { Link } from '../plan/records';
+import type { Link } from '../network/links-table';
 import type { NetworkSubject } from './finding';
 import type { LanesOfStream, NetworkFix } from './network-fix';
 

@@ -3,7 +3,7 @@ import { feeds, powerOf } from '../network/power';
 import type { Topology } from '../network/topology';
 import type { VlanTree } from '../network/trunks';
 import { modelOf, type Plan } from '../plan/plan';
-import type { Link, LinkEnd } from '../plan/records';
+import type { Link, LinkEnd } from '../network/links-table';
 import { cablesOf } from '../plan/sockets';
 import type { Finding } from './finding';
 

@@ -1,10 +1,12 @@
-import { PLAIN_CLOCK, type ClockAbility } from '../clocks/ability';
+import { PLAIN_CLOCK, type ClockAbility } from '../clocks/clock-ability';
 import { plannedClock } from '../clocks/clock-settings';
 import { proposeClocks } from '../clocks/propose';
 import { topologyOf } from '../network/topology';
 import type { Command } from '../plan/commands';
 import { emptyPlan, type Plan } from '../plan/plan';
-import { PLAIN_SUBNET, type ClockSettings, type Reference } from '../plan/records';
+import { PLAIN_SUBNET } from '../network/subnets-table';
+import type { ClockSettings } from '../clocks/clocks-table';
+import type { Reference } from '../clocks/references-table';
 import { apply, deviceOf, feed, modelNamed } from '../plan/test-plan';
 import { provenFixes } from '../reckon/proven-fixes';
 import { reckon } from '../reckon/reckon';

@@ -6,7 +6,7 @@ import { topologyOf } from '../network/topology';
 import type { Command } from '../plan/commands';
 import { subscriptionsOf, type Plan } from '../plan/plan';
 import { freeId } from '../plan/propose-devices';
-import type { ClockSettings, MediaClockSource } from '../plan/records';
+import type { ClockSettings, MediaClockSource } from '../clocks/clocks-table';
 import { RATES_HZ } from '../streams/format';
 import type { ClockSubject, Finding } from './finding';
 import { rateFix, type RateFix } from './rate-fixes';

@@ -1,6 +1,6 @@
 import type { Reach } from '../network/reach';
 import { isHostOfBlock, parseAddress } from '../network/address';
-import { rangeOf } from '../network/subnets';
+import { rangeOf } from '../network/address-range';
 import type { Plan } from '../plan/plan';
 import type { Finding } from './finding';
 

@@ -1,4 +1,4 @@
-import type { MapLimits } from '../models/model';
+import type { MapLimits } from '../models/models-table';
 import { modelOf, type Plan } from '../plan/plan';
 import { sameValue } from '../plan/same-value';
 import type { Finding } from './finding';

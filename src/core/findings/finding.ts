@@ -1,7 +1,9 @@
 import type { IntervalField } from '../clocks/profiles';
 import type { ReferenceProblem } from '../clocks/reference-state';
-import type { Leg, MapLimits, PoeClass } from '../models/model';
-import type { AddressRange, Cable, Side } from '../plan/records';
+import type { Leg, MapLimits, PoeClass } from '../models/models-table';
+import type { AddressRange } from '../network/address-range';
+import type { Cable } from '../network/links-table';
+import type { Side } from '../plan/labels-table';
 import type { LaneCaution, LaneReason } from '../reckon/reckoning';
 
 export type Severity = 'refusal' | 'caution' | 'note';

@@ -1,4 +1,4 @@
-import type { MapLimits } from '../models/model';
+import type { MapLimits } from '../models/models-table';
 import { parseAddress, parseCidr } from '../network/address';
 import { routesOf } from '../network/routes';
 import type { PairReason } from '../reckon/profile';
@@ -8,7 +8,8 @@ import { freeAddressIn, freeName } from '../plan/free';
 import { shortenLabels } from '../plan/short-labels';
 import { routeThrough } from '../plan/through';
 import { channelCount, interfacesOf, modelOf, subscriptionsOf, type Plan } from '../plan/plan';
-import type { Interface, Subscription } from '../plan/records';
+import type { Interface } from '../network/interfaces-table';
+import type { Subscription } from '../plan/subscriptions-table';
 import { clockFixes, type ClockFix } from './clock-fixes';
 import { isAboutClocks, isAboutSlots, type Finding } from './finding';
 import type { LanesOfStream, NetworkFix } from './network-fix';

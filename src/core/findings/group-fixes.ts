@@ -6,7 +6,7 @@ import {
   parseAddress,
   parseCidr,
 } from '../network/address';
-import type { Leg } from '../models/model';
+import type { Leg } from '../models/models-table';
 import type { Command } from '../plan/commands';
 import type { Plan } from '../plan/plan';
 import type { NetworkFix } from './network-fix';

@@ -2,7 +2,7 @@ import { EthernetGroups } from '../network/ethernet-groups';
 import { ethernetGroupBits, formatAddress, isMulticast, isReservedGroup } from '../network/address';
 import { endsOf, shareOf, totalBitsPerSecond, type LoadFrame, type Loads } from '../network/loads';
 import type { Topology } from '../network/topology';
-import type { Leg } from '../models/model';
+import type { Leg } from '../models/models-table';
 import { modelOf, type Plan } from '../plan/plan';
 import type { StreamGroups } from '../streams/groups';
 import type { Stream } from '../streams/pack';

@@ -1,7 +1,8 @@
 import { modelNamed, apply, deviceOf, feed, planOf } from '../plan/test-plan';
 import type { Command } from '../plan/commands';
 import type { Plan } from '../plan/plan';
-import { PLAIN_LINK, PLAIN_SUBNET, type Link, type Subnet } from '../plan/records';
+import { PLAIN_LINK, type Link } from '../network/links-table';
+import { PLAIN_SUBNET, type Subnet } from '../network/subnets-table';
 import { switchSettingsOf } from '../network/switch-settings';
 import { provenFixes } from '../reckon/proven-fixes';
 import { reckon } from '../reckon/reckon';

@@ -1,5 +1,5 @@
 import type { Command } from '../plan/commands';
-import type { Cable, Link } from '../plan/records';
+import type { Cable, Link } from '../network/links-table';
 
 /** A way out of a finding about the network. */
 export type NetworkFix = { readonly commands: readonly Command[] } & (

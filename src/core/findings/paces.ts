@@ -5,7 +5,8 @@ import { areLocked, differencePpm, type MediaClock } from '../clocks/media-clock
 import { derives } from '../clocks/reference-state';
 import { slipIntervalSeconds } from '../clocks/timing';
 import type { Plan } from '../plan/plan';
-import type { ClockGroup, Subscription } from '../plan/records';
+import type { ClockGroup } from '../clocks/clock-groups-table';
+import type { Subscription } from '../plan/subscriptions-table';
 import type { Finding } from './finding';
 
 /** References, rates and groups: what samples are paced by, as far as lanes do not matter. */

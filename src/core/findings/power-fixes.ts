@@ -1,5 +1,5 @@
 import { feeds, powerOf } from '../network/power';
-import type { Link } from '../plan/records';
+import type { Link } from '../network/links-table';
 import { freePort } from '../plan/sockets';
 import { interfacesOf, modelOf, type Plan } from '../plan/plan';
 import { endAt, moved, put, switchesOfSubnet } from './cable-fixes';

@@ -1,6 +1,7 @@
-import { applyCommands, type Command } from '../plan/commands';
+import { applyCommands } from '../plan/apply-commands';
+import type { Command } from '../plan/commands';
 import { modelOf, type Plan } from '../plan/plan';
-import type { SlotUnit } from '../plan/records';
+import type { SlotUnit } from '../slots/slot-units-table';
 import { isSettable } from '../slots/slot-ability';
 import { busState, freeBlocks, reordered, type BusState, type UnitOnBus } from '../slots/slot-bus';
 import type { SlotSubject } from './finding';

@@ -4,7 +4,8 @@ import type { Command } from '../plan/commands';
 import { freeAddressIn } from '../plan/free';
 import { modelOf, type Plan } from '../plan/plan';
 import { overlapping } from '../plan/propose-addresses';
-import { isRouted, routedName, type Subnet } from '../plan/records';
+import { isRouted, routedName } from '../network/interfaces-table';
+import type { Subnet } from '../network/subnets-table';
 import type { NetworkFix } from './network-fix';
 
 /** Queriers, gateways, routers, and other sizes of subnets. */

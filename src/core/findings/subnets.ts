@@ -4,7 +4,8 @@ import type { Topology } from '../network/topology';
 import { cidrText, doOverlap, subnetUse } from '../network/subnets';
 import { switchSettingsOf } from '../network/switch-settings';
 import { interfacesOf, type Plan } from '../plan/plan';
-import { isRouted, type Subnet } from '../plan/records';
+import { isRouted } from '../network/interfaces-table';
+import type { Subnet } from '../network/subnets-table';
 import type { Finding } from './finding';
 
 /** A subnet with fewer free addresses than this is called full: the next device may not find one. */

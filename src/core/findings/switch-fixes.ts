@@ -3,7 +3,8 @@ import { switchSettingsOf, usualQueues, usualSwitchSettings } from '../network/s
 import type { Command } from '../plan/commands';
 import { cablesOf } from '../plan/sockets';
 import { interfacesOf, modelOf, type Plan } from '../plan/plan';
-import { isRouted, type SwitchSettings } from '../plan/records';
+import { isRouted } from '../network/interfaces-table';
+import type { SwitchSettings } from '../network/switches-table';
 import type { NetworkFix, SwitchChange } from './network-fix';
 
 /** Other settings of a switch, or another switch. */

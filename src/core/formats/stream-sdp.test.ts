@@ -4,7 +4,7 @@ import { importSdp } from '../plan/import-sdp';
 import { emptyPlan } from '../plan/plan';
 import { brokenPlan } from '../plan/test-breaks';
 import { apply } from '../plan/test-plan';
-import { PLAIN_SUBNET } from '../plan/records';
+import { PLAIN_SUBNET } from '../network/subnets-table';
 import { reckon } from '../reckon/reckon';
 import { formatKey } from '../streams/format';
 import { planOfFile } from './plan-file';

@@ -3,7 +3,9 @@ import { subnetOfPort } from '../network/loads';
 import { powerOf } from '../network/power';
 import { switchSettingsOf } from '../network/switch-settings';
 import { modelOf, interfacesOf, type Plan } from '../plan/plan';
-import { isRouted, type Subnet, type SwitchSettings } from '../plan/records';
+import { isRouted } from '../network/interfaces-table';
+import type { Subnet } from '../network/subnets-table';
+import type { SwitchSettings } from '../network/switches-table';
 
 /** How one socket of a switch is to be set. */
 export interface PortSetting {

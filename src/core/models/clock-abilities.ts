@@ -1,4 +1,4 @@
-import { PLAIN_CLOCK, type ClockAbility } from '../clocks/ability';
+import { PLAIN_CLOCK, type ClockAbility } from '../clocks/clock-ability';
 
 /** What the models of the catalogue do as clocks. Figures are of the size that real devices of the kind have. */
 

@@ -1,5 +1,5 @@
 import type { Plan } from '../plan/plan';
-import type { PlanSettings } from '../plan/records';
+import type { PlanSettings } from '../plan/settings-table';
 import {
   ETHERNET_HEADER_BYTES,
   FRAME_CHECK_BYTES,

@@ -1,4 +1,4 @@
-import type { Cable } from '../plan/records';
+import type { Cable } from './links-table';
 
 const GIGABIT = 1e9;
 

@@ -1,4 +1,4 @@
-import type { Model, Switching } from '../models/model';
+import type { Model, Switching } from '../models/models-table';
 
 /** What a media network asks of a switch model. */
 export const FITNESS_CRITERIA = [

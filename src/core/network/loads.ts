@@ -1,6 +1,7 @@
-import type { Leg } from '../models/model';
+import type { Leg } from '../models/models-table';
 import { modelOf, type Plan } from '../plan/plan';
-import type { Link, PlanSettings } from '../plan/records';
+import type { Link } from './links-table';
+import type { PlanSettings } from '../plan/settings-table';
 import type { Stream } from '../streams/pack';
 import { wireBytesOf } from '../streams/wire';
 import { samplesPerPacket } from '../streams/format';

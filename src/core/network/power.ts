@@ -1,4 +1,4 @@
-import type { PoeClass } from '../models/model';
+import type { PoeClass } from '../models/models-table';
 import { modelOf, type Plan } from '../plan/plan';
 
 /** Watts at the switch and at the device, by class (IEEE 802.3 clauses 33 and 145). */

@@ -1,5 +1,5 @@
 import type { Plan } from '../plan/plan';
-import type { Leg, Model } from '../models/model';
+import type { Leg, Model } from '../models/models-table';
 import type { Routes } from './routes';
 import { isHostOfBlock, parseAddress, parseCidr, type Block } from './address';
 

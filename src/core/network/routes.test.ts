@@ -1,7 +1,7 @@
 import { apply, deviceOf, modelNamed } from '../plan/test-plan';
 import type { Command } from '../plan/commands';
 import { emptyPlan, type Plan } from '../plan/plan';
-import { PLAIN_SUBNET } from '../plan/records';
+import { PLAIN_SUBNET } from './subnets-table';
 import { followersBySubnet, ptpBitsPerSecond, ptpTerms } from './allowances';
 import { routesOf, routingInForce } from './routes';
 import { switchSettingsOf } from './switch-settings';

@@ -1,5 +1,5 @@
-import { isRouted } from '../plan/records';
-import type { Routing } from '../models/model';
+import { isRouted } from './interfaces-table';
+import type { Routing } from '../models/models-table';
 import { modelOf, type Plan } from '../plan/plan';
 import { switchSettingsOf } from './switch-settings';
 

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { apply, deviceOf, modelNamed, planOf } from '../plan/test-plan';
-import { PLAIN_SUBNET } from '../plan/records';
+import { PLAIN_SUBNET } from './subnets-table';
 import { proposeAddresses, proposeMove, resizeSubnet, splitSubnet } from '../plan/propose-addresses';
 import { formatAddress, isHostOfBlock, parseCidr } from './address';
 import { longestRunMetres, cablesFor } from './cable';

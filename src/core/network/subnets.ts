@@ -1,5 +1,6 @@
 import type { Plan } from '../plan/plan';
-import type { AddressRange, Subnet } from '../plan/records';
+import type { Subnet } from './subnets-table';
+import { rangeOf } from './address-range';
 import { formatAddress, isHostOfBlock, isInBlock, parseAddress, parseCidr, type Block } from './address';
 
 /** Arithmetic of IPv4 subnets. */
@@ -59,13 +60,6 @@ export function doubled(block: Block): Block | null {
   const prefix = block.prefix - 1;
   const mask = prefix === 0 ? 0 : (0xffffffff << (32 - prefix)) >>> 0;
   return { base: (block.base & mask) >>> 0, mask, prefix };
-}
-
-export function rangeOf(range: AddressRange | null): { first: number; last: number } | null {
-  if (range === null) return null;
-  const first = parseAddress(range.first);
-  const last = parseAddress(range.last);
-  return first === null || last === null || last < first ? null : { first, last };
 }
 
 /** How the addresses of a subnet are spent. */

@@ -1,6 +1,7 @@
-import type { Model } from '../models/model';
+import type { Model } from '../models/models-table';
 import { modelOf, type Plan } from '../plan/plan';
-import type { PlanSettings, SwitchSettings } from '../plan/records';
+import type { PlanSettings } from '../plan/settings-table';
+import type { SwitchSettings } from './switches-table';
 
 /** IEEE 802.1D: what every bridge starts with. */
 export const USUAL_BRIDGE_PRIORITY = 32_768;

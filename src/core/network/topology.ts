@@ -1,5 +1,5 @@
 import type { Plan } from '../plan/plan';
-import type { Link } from '../plan/records';
+import type { Link } from './links-table';
 import { routesOf, type Routes } from './routes';
 import { switchNetworkOf, type Bridge, type SwitchNetwork, type Trunk, type VlanTree } from './trunks';
 

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { PLAIN_LINK } from '../plan/records';
+import { PLAIN_LINK } from './links-table';
 import { vlanTree, type Bridge, type Trunk } from './trunks';
 
 const bridge = (deviceId: string, priority = 32_768): Bridge => ({

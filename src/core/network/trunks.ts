@@ -1,5 +1,5 @@
 import { modelOf, type Plan } from '../plan/plan';
-import type { Link } from '../plan/records';
+import type { Link } from './links-table';
 import { switchSettingsOf, USUAL_BRIDGE_PRIORITY } from './switch-settings';
 
 /** What joins two switches: one cable, or several that carry traffic as one (IEEE 802.1AX). */

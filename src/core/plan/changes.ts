@@ -1,47 +1,7 @@
-import type { FlatTable, Plan } from './plan';
-import type {
-  ChannelLabel,
-  ClockGroup,
-  ClockSettings,
-  Device,
-  GroupChoice,
-  Interface,
-  Link,
-  Model,
-  Place,
-  PlanSettings,
-  Reference,
-  SentStream,
-  SlotBus,
-  SlotUnit,
-  StreamLayout,
-  Subnet,
-  Subscription,
-  SwitchSettings,
-} from './records';
+import { declarationOf, TABLE_NAMES, type RecordOfTable, type TableName } from './tables';
+import type { Plan } from './plan';
 
-/** The record type of each table. The names are those of the plan file and of the database. */
-export interface RecordOfTable {
-  settings: PlanSettings;
-  places: Place;
-  models: Model;
-  subnets: Subnet;
-  devices: Device;
-  links: Link;
-  switches: SwitchSettings;
-  references: Reference;
-  clockGroups: ClockGroup;
-  clocks: ClockSettings;
-  slotBuses: SlotBus;
-  slotUnits: SlotUnit;
-  interfaces: Interface;
-  labels: ChannelLabel;
-  subscriptions: Subscription;
-  sentStreams: SentStream;
-  groupChoices: GroupChoice;
-  layouts: StreamLayout;
-}
-export type TableName = keyof RecordOfTable;
+export type { RecordOfTable, TableName } from './tables';
 
 /** One record replaced: `before` null when it is new, `after` null when it is removed. */
 export type RecordChange = {
@@ -52,46 +12,37 @@ export type RecordChange = {
   };
 }[TableName];
 
-const FLAT = [
-  'places',
-  'models',
-  'subnets',
-  'devices',
-  'links',
-  'switches',
-  'references',
-  'clockGroups',
-  'clocks',
-  'slotBuses',
-  'slotUnits',
-] as const;
-type FlatName = (typeof FLAT)[number];
-const OWNED = ['interfaces', 'labels', 'subscriptions', 'sentStreams', 'groupChoices', 'layouts'] as const;
-type OwnedName = (typeof OWNED)[number];
+export type AnyRecord = Readonly<Record<string, unknown>>;
+export type AnyTable = ReadonlyMap<string, unknown>;
+export type AnyOwnedTable = ReadonlyMap<string, ReadonlyMap<string | number, unknown>>;
 
-/** Every table, in an order in which records may be written: what is pointed at comes first. */
-export const TABLE_NAMES: readonly TableName[] = ['settings', ...FLAT, ...OWNED];
-
-type OwnedKey = readonly [owner: string, key: string | number];
-
-const OWNED_KEY: { readonly [T in OwnedName]: (record: RecordOfTable[T]) => OwnedKey } = {
-  interfaces: (r) => [r.deviceId, r.name],
-  labels: (r) => [r.deviceId, `${r.side}/${r.channel}`],
-  subscriptions: (r) => [r.receiverDeviceId, r.receiverChannel],
-  sentStreams: (r) => [r.senderDeviceId, r.slot],
-  groupChoices: (r) => [r.senderDeviceId, r.slot],
-  layouts: (r) => [r.senderDeviceId, r.slot],
-};
-
-function isOwned(table: TableName): table is OwnedName {
-  return (OWNED as readonly string[]).includes(table);
+/** Where a record stands in its table. A record without an owner has its id as the key. */
+export interface RecordPlace {
+  readonly owner: string | null;
+  readonly key: string | number;
 }
 
+const placeOf = Object.fromEntries(
+  TABLE_NAMES.map((table): [TableName, (record: AnyRecord) => RecordPlace] => {
+    const { owner, key } = declarationOf(table);
+    const [only = 'id', ...more] = key;
+    const keyOf =
+      more.length === 0
+        ? (r: AnyRecord) => r[only] as string | number
+        : (r: AnyRecord) => key.map((field) => r[field]).join('/');
+    return [table, (r) => ({ owner: owner === null ? null : (r[owner] as string), key: keyOf(r) })];
+  }),
+) as unknown as Readonly<Record<TableName, (record: AnyRecord) => RecordPlace>>;
+
+export function recordPlace(table: TableName, record: unknown): RecordPlace {
+  return placeOf[table](record as AnyRecord);
+}
+
+const textOfPlace = ({ owner, key }: RecordPlace): string => (owner === null ? String(key) : `${owner}/${key}`);
+
 /** The record's key within its table, as text: what conflicts are told by, e.g. `dome-amp-1/5`. */
-export function recordKey<T extends TableName>(table: T, record: RecordOfTable[T]): string {
-  if (!isOwned(table)) return (record as { id: string }).id;
-  const [owner, key] = (OWNED_KEY[table] as (r: RecordOfTable[T]) => OwnedKey)(record);
-  return `${owner}/${key}`;
+export function recordKey(table: TableName, record: unknown): string {
+  return textOfPlace(recordPlace(table, record));
 }
 
 /** Table and key of the record that a change touches. */
@@ -108,66 +59,87 @@ export function inverseOf(changes: readonly RecordChange[]): RecordChange[] {
 /** Applies changes without asking what was there before. Untouched tables and owners keep their identity. */
 export function applyChanges(plan: Plan, changes: readonly RecordChange[]): Plan {
   if (changes.length === 0) return plan;
-  const flat = new Map<FlatName, Map<string, unknown>>();
-  const owned = new Map<OwnedName, Map<string, ReadonlyMap<string | number, unknown>>>();
-  const openOwners = new Set<ReadonlyMap<string | number, unknown>>();
-  let settings = plan.settings;
-
-  for (const change of changes) {
-    const { table } = change;
-    const record = change.after ?? change.before;
-    if (record === null) continue;
-    if (table === 'settings') {
-      if (change.after !== null) settings = change.after as PlanSettings;
-    } else if (isOwned(table)) {
-      let owners = owned.get(table);
-      if (owners === undefined) {
-        owners = new Map(plan[table] as ReadonlyMap<string, ReadonlyMap<string | number, unknown>>);
-        owned.set(table, owners);
-      }
-      const [owner, key] = (OWNED_KEY[table] as (r: unknown) => OwnedKey)(record);
-      let records = owners.get(owner) as Map<string | number, unknown> | undefined;
-      if (records === undefined || !openOwners.has(records)) {
-        records = new Map(records ?? []);
-        openOwners.add(records);
-        owners.set(owner, records);
-      }
-      if (change.after === null) records.delete(key);
-      else records.set(key, change.after);
-      if (records.size === 0) owners.delete(owner);
-    } else {
-      let records = flat.get(table);
-      if (records === undefined) {
-        records = new Map(plan[table] as FlatTable<unknown>);
-        flat.set(table, records);
-      }
-      if (change.after === null) records.delete((record as { id: string }).id);
-      else records.set((record as { id: string }).id, change.after);
-    }
+  const writer = new PlanWriter(plan);
+  for (const { table, before, after } of changes) {
+    const record = after ?? before;
+    if (record !== null) writer.set(table, recordPlace(table, record), after);
   }
-  return { ...plan, settings, ...Object.fromEntries(flat), ...Object.fromEntries(owned) } as Plan;
+  return writer.plan();
+}
+
+/** A plan being changed: each table and owner that is touched is copied once, the others are shared. */
+export class PlanWriter {
+  private readonly tables = new Map<TableName, Map<string, unknown>>();
+  private readonly openOwners = new Set<unknown>();
+  private settings: unknown;
+
+  constructor(private readonly base: Plan) {
+    this.settings = base.settings;
+  }
+
+  get(table: TableName, { owner, key }: RecordPlace): unknown {
+    if (table === 'settings') return this.settings;
+    const records = this.table(table);
+    if (owner === null) return records.get(key as string) ?? null;
+    return (records.get(owner) as ReadonlyMap<string | number, unknown> | undefined)?.get(key) ?? null;
+  }
+
+  /** A table as it stands. It is still written to: ask it, and do not keep it. */
+  table(table: TableName): AnyTable {
+    return this.tables.get(table) ?? (this.base[table] as AnyTable);
+  }
+
+  set(table: TableName, { owner, key }: RecordPlace, record: unknown): void {
+    if (table === 'settings') {
+      if (record !== null) this.settings = record;
+      return;
+    }
+    let records = this.tables.get(table);
+    if (records === undefined) this.tables.set(table, (records = new Map(this.base[table] as AnyTable)));
+    if (owner === null) {
+      if (record === null) records.delete(key as string);
+      else records.set(key as string, record);
+      return;
+    }
+    let own = records.get(owner) as Map<string | number, unknown> | undefined;
+    if (own === undefined || !this.openOwners.has(own)) {
+      own = new Map(own ?? []);
+      this.openOwners.add(own);
+      records.set(owner, own);
+    }
+    if (record === null) own.delete(key);
+    else own.set(key, record);
+    if (own.size === 0) records.delete(owner);
+  }
+
+  plan(): Plan {
+    return { ...this.base, settings: this.settings, ...Object.fromEntries(this.tables) } as Plan;
+  }
+}
+
+/** Every record of a table of a plan. */
+export function* recordsIn(table: TableName, value: unknown): Iterable<AnyRecord> {
+  if (table === 'settings') yield value as AnyRecord;
+  else if (declarationOf(table).owner === null) yield* (value as ReadonlyMap<string, AnyRecord>).values();
+  else for (const own of (value as AnyOwnedTable).values()) yield* own.values() as Iterable<AnyRecord>;
 }
 
 /** Every record of a plan as a change that adds it to an empty one. */
 export function changesOfPlan(plan: Plan): RecordChange[] {
-  const changes: RecordChange[] = [{ table: 'settings', before: null, after: plan.settings }];
-  for (const table of FLAT) {
-    for (const record of plan[table].values()) changes.push({ table, before: null, after: record } as RecordChange);
-  }
-  for (const table of OWNED) {
-    for (const owner of plan[table].values()) {
-      for (const record of owner.values()) changes.push({ table, before: null, after: record } as RecordChange);
+  const changes: RecordChange[] = [];
+  for (const table of TABLE_NAMES) {
+    for (const after of recordsIn(table, plan[table])) {
+      changes.push({ table, before: null, after } as unknown as RecordChange);
     }
   }
   return changes;
 }
 
 /** The record that a change to the same key would replace. */
-export function recordAt(plan: Plan, table: TableName, key: string): unknown {
-  if (table === 'settings') return plan.settings;
-  if (!isOwned(table)) return plan[table].get(key) ?? null;
-  const slash = key.indexOf('/');
-  const owner = (plan[table] as ReadonlyMap<string, ReadonlyMap<string | number, unknown>>).get(key.slice(0, slash));
-  const rest = key.slice(slash + 1);
-  return owner?.get(rest) ?? owner?.get(Number(rest)) ?? null;
+export function recordAt(plan: Plan, { table, before, after }: RecordChange): unknown {
+  const record = after ?? before;
+  if (table === 'settings' || record === null) return plan.settings;
+  const { owner, key } = recordPlace(table, record);
+  if (owner === null) return (plan[table] as AnyTable).get(key as string) ?? null;
+  return (plan[table] as AnyOwnedTable).get(owner)?.get(key) ?? null;
 }

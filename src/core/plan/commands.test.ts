@@ -3,9 +3,12 @@ import { skerryPoint } from '../../demo/skerry-point';
 import { fileOfPlan, planOfFile } from '../formats/plan-file';
 import { reckon } from '../reckon/reckon';
 import { applyChanges } from './changes';
-import { applyCommands, type Command } from './commands';
+import { applyCommands } from './apply-commands';
+import type { Command } from './commands';
 import type { Plan } from './plan';
-import { PLAIN_LINK, PLAIN_SUBNET, type SwitchSettings } from './records';
+import { PLAIN_LINK } from '../network/links-table';
+import { PLAIN_SUBNET } from '../network/subnets-table';
+import type { SwitchSettings } from '../network/switches-table';
 import { mistakesIn } from './test-breaks';
 import { apply, deviceOf, feed, modelNamed, planOf } from './test-plan';
 

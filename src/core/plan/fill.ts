@@ -1,5 +1,5 @@
 import { channelCount, labelOf, type Plan } from './plan';
-import type { Subscription } from './records';
+import type { Subscription } from './subscriptions-table';
 
 /** How a run of receiver channels is filled from a sender. */
 export const FILLS = ['in-step', 'all-the-same', 'every-nth', 'reversed', 'by-label'] as const;

@@ -1,8 +1,12 @@
 import { CATALOGUE } from '../models/catalogue';
-import type { Model } from '../models/model';
+import type { Model } from '../models/models-table';
 import type { Command } from './commands';
 import type { Plan } from './plan';
-import type { Device, Interface, Link, LinkEnd, Place, Subnet } from './records';
+import type { Device } from './devices-table';
+import type { Interface } from '../network/interfaces-table';
+import type { Link, LinkEnd } from '../network/links-table';
+import type { Place } from './places-table';
+import type { Subnet } from '../network/subnets-table';
 
 /** Records by id and by name, whatever the case of the name; of equal names the first. */
 class Named<T extends { readonly id: string; readonly name: string }> {

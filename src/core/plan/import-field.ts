@@ -1,7 +1,7 @@
 import { isHostOfBlock, parseAddress, parseCidr } from '../network/address';
 import type { NetworkRow } from './import-network';
 import { modelOf, interfacesOf, type Plan } from './plan';
-import type { SubnetRole } from './records';
+import type { SubnetRole } from '../network/subnets-table';
 
 /** What a bound device says of its own network interfaces (IS-04 node resource). */
 export interface FoundInterfaces {

@@ -1,11 +1,13 @@
-import type { Model, ModelPort } from '../models/model';
+import type { Model, ModelPort } from '../models/models-table';
 import { isHostOfBlock, parseAddress, parseCidr } from '../network/address';
 import type { Command } from './commands';
 import { ImportDraft } from './import-draft';
 import type { Plan } from './plan';
 import { freeId } from './propose-devices';
 import { farEnd } from './sockets';
-import { CABLES, PLAIN_DEVICE, PLAIN_LINK, type Cable, type Device, type Link, type Subnet } from './records';
+import { CABLES, PLAIN_LINK, type Cable, type Link } from '../network/links-table';
+import { PLAIN_DEVICE, type Device } from './devices-table';
+import type { Subnet } from '../network/subnets-table';
 
 /** One interface of a device as a table or the field tells it. Null says nothing. */
 export interface NetworkRow {

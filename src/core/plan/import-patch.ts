@@ -2,7 +2,8 @@ import { DeviceNames, SenderFinder, type PatchRow } from '../formats/patch-list'
 import type { Command, LabelChange } from './commands';
 import { commandsOf } from './move-lanes';
 import { channelCount, labelOf, subscriptionsOf, type Plan } from './plan';
-import { LABEL_MAX, type Side, type Subscription } from './records';
+import { LABEL_MAX, type Side } from './labels-table';
+import type { Subscription } from './subscriptions-table';
 
 /** One line of a patch list held against the plan. */
 export interface PatchItem {

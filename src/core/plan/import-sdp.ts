@@ -1,13 +1,16 @@
 import type { SdpSource } from '../formats/recognise';
 import { readSdp, type SdpAudio } from '../formats/sdp';
-import { PLAIN_MODEL, type Model } from '../models/model';
+import { PLAIN_MODEL, type Model } from '../models/models-table';
 import { formatAddress, isInBlock, parseAddress, parseCidr } from '../network/address';
 import { formatKey } from '../streams/format';
 import type { Command } from './commands';
 import { freeName } from './free';
 import type { Plan } from './plan';
 import { freeId } from './propose-devices';
-import { PLAIN_DEVICE, type GroupChoice, type Interface, type StreamLayout } from './records';
+import { PLAIN_DEVICE } from './devices-table';
+import type { GroupChoice } from '../streams/group-choices-table';
+import type { Interface } from '../network/interfaces-table';
+import type { StreamLayout } from '../streams/layouts-table';
 
 export interface SdpItem {
   readonly name: string;

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { generatePlan } from '../../demo/generate';
 import { skerryPoint } from '../../demo/skerry-point';
 import { fileOfPlan, planOfFile } from '../formats/plan-file';
-import { applyCommands } from './commands';
+import { applyCommands } from './apply-commands';
 import { MERGED_KINDS, mergePlan, type MergedKind } from './merge-plan';
 import { emptyPlan, type Plan } from './plan';
 import { brokenPlan } from './test-breaks';

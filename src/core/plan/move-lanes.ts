@@ -1,7 +1,7 @@
 import type { Command } from './commands';
 import type { ReceiverChannel, SenderChannel } from './fill';
 import { channelCount, subscriptionsOf, type Plan } from './plan';
-import type { Subscription } from './records';
+import type { Subscription } from './subscriptions-table';
 
 /** Lanes that change their sender or their receiver, all at once. */
 export interface LaneChange {

@@ -1,10 +1,12 @@
 import { formatAddress, isHostOfBlock, parseAddress, parseCidr, type Block } from '../network/address';
-import { cidrText, doOverlap, halves, isSetAside, rangeOf } from '../network/subnets';
+import { cidrText, doOverlap, halves, isSetAside } from '../network/subnets';
+import { rangeOf } from '../network/address-range';
 import type { Command } from './commands';
 import { freeAddressIn } from './free';
 import { modelOf, interfacesOf, type Plan } from './plan';
 import { freeId } from './propose-devices';
-import { isRouted, routedName, type Interface, type Subnet } from './records';
+import { isRouted, routedName, type Interface } from '../network/interfaces-table';
+import type { Subnet } from '../network/subnets-table';
 
 /** One interface and the address it is to have. */
 export interface AddressChange {

@@ -2,7 +2,7 @@ import { freeName } from './free';
 import { reckon } from '../reckon/reckon';
 import { labelOf } from './plan';
 import { freeId, proposeCopies, proposeDevices } from './propose-devices';
-import { PLAIN_SUBNET } from './records';
+import { PLAIN_SUBNET } from '../network/subnets-table';
 import { apply, feed, modelNamed, planOf } from './test-plan';
 
 const amp = modelNamed('amp-8');

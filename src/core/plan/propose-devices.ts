@@ -1,8 +1,9 @@
 import { freeAddressIn, freeName } from './free';
-import type { Model } from '../models/model';
+import type { Model } from '../models/models-table';
 import type { Command } from './commands';
 import { interfacesOf, type Plan } from './plan';
-import { isRouted, PLAIN_DEVICE, type Device, type Interface } from './records';
+import { isRouted, type Interface } from '../network/interfaces-table';
+import { PLAIN_DEVICE, type Device } from './devices-table';
 
 export interface NewDevices {
   readonly model: Model;
@@ -67,12 +68,8 @@ export function proposeCopies(plan: Plan, deviceId: string, count: number): Comm
       const copy: Interface = { ...i, deviceId: id, address };
       commands.push({ kind: 'put-interface', interface: copy });
     }
-    for (const side of ['receive', 'send'] as const) {
-      const labels = [...(plan.labels.get(deviceId)?.values() ?? [])].filter((l) => l.side === side);
-      if (labels.length === 0) continue;
-      const copied = labels.map(({ channel, label }) => ({ channel, label }));
-      commands.push({ kind: 'label-channels', deviceId: id, side, labels: copied });
-    }
+    const labels = [...(plan.labels.get(deviceId)?.values() ?? [])].map((label) => ({ ...label, deviceId: id }));
+    if (labels.length > 0) commands.push({ kind: 'put-records', table: 'labels', records: labels });
   }
   return commands;
 }

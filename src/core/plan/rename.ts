@@ -1,7 +1,7 @@
 import type { Command, LabelChange } from './commands';
 import { likeLabel } from './fill';
 import { channelCount, labelOf, modelOf, subscriptionsOf, type Plan } from './plan';
-import type { Side } from './records';
+import type { Side } from './labels-table';
 
 /** A device, or one of its channels. */
 export type Named =

@@ -1,5 +1,5 @@
 import { labelledCount, modelOf, type Plan } from './plan';
-import { LABEL_MAX, type ChannelLabel, type Side } from './records';
+import { LABEL_MAX, type ChannelLabel, type Side } from './labels-table';
 import type { LabelChange } from './commands';
 
 /** How long labels may be on a device, in characters; `shortMax` is null where it has no short ones. */

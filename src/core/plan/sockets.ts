@@ -1,7 +1,7 @@
-import type { ModelPort, PoeClass } from '../models/model';
+import type { ModelPort, PoeClass } from '../models/models-table';
 import { feeds } from '../network/power';
 import { modelOf, type Plan } from './plan';
-import type { Link, LinkEnd } from './records';
+import type { Link, LinkEnd } from '../network/links-table';
 
 type LinksBySocket = ReadonlyMap<string, ReadonlyMap<string, readonly Link[]>>;
 const known = new WeakMap<Plan['links'], LinksBySocket>();

@@ -1,9 +1,12 @@
 import fc from 'fast-check';
 import { plannedClock } from '../clocks/clock-settings';
 import { switchSettingsOf } from '../network/switch-settings';
-import { applyCommands, type Command } from './commands';
+import { applyCommands } from './apply-commands';
+import type { Command } from './commands';
 import type { Plan } from './plan';
-import { CABLES, isRouted, type ClockSettings } from './records';
+import { CABLES } from '../network/links-table';
+import { isRouted } from '../network/interfaces-table';
+import type { ClockSettings } from '../clocks/clocks-table';
 
 /** Mistakes for tests: what people in a hurry do to a plan, any of them in any order. */
 

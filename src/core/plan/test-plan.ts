@@ -1,8 +1,10 @@
 import { CATALOGUE } from '../models/catalogue';
-import type { Model } from '../models/model';
-import { applyCommands, type Command } from './commands';
+import type { Model } from '../models/models-table';
+import { applyCommands } from './apply-commands';
+import type { Command } from './commands';
 import { emptyPlan, type Plan } from './plan';
-import { PLAIN_DEVICE, PLAIN_SUBNET, type Device } from './records';
+import { PLAIN_DEVICE, type Device } from './devices-table';
+import { PLAIN_SUBNET } from '../network/subnets-table';
 
 /** A readable builder of small plans for tests. */
 

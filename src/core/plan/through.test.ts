@@ -2,8 +2,8 @@ import fc from 'fast-check';
 import { fixesFor } from '../findings/fixes';
 import { throughFindings } from '../findings/through';
 import { reckon } from '../reckon/reckon';
-import { applyCommands } from './commands';
-import type { Subscription } from './records';
+import { applyCommands } from './apply-commands';
+import type { Subscription } from './subscriptions-table';
 import { originOf, routeThrough, unitsBetween, unitUse } from './through';
 import { apply, feed, modelNamed, planOf } from './test-plan';
 

@@ -1,6 +1,7 @@
 import type { ReceiverChannel, SenderChannel } from './fill';
 import { channelCount, modelOf, subscriptionsOf, type Plan } from './plan';
-import type { Device, Subscription } from './records';
+import type { Device } from './devices-table';
+import type { Subscription } from './subscriptions-table';
 
 /**
  * Systems in which everything passes through a processing unit. A device may name the unit that all it sends and hears goes

@@ -1,5 +1,5 @@
 import type { Finding } from '../findings/finding';
-import { applyCommands } from '../plan/commands';
+import { applyCommands } from '../plan/apply-commands';
 import type { Plan } from '../plan/plan';
 import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
 import { provenFixes } from './proven-fixes';

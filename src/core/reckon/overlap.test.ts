@@ -1,6 +1,6 @@
 import { apply, deviceOf, feed, modelNamed, planOf } from '../plan/test-plan';
 import type { Command } from '../plan/commands';
-import { PLAIN_LINK } from '../plan/records';
+import { PLAIN_LINK } from '../network/links-table';
 import { overlapOf } from './overlap';
 import { reckon } from './reckon';
 

@@ -1,8 +1,9 @@
-import { LEGS, type Leg, type Model } from '../models/model';
+import { LEGS, type Leg, type Model } from '../models/models-table';
 import type { LegState, Reach } from '../network/reach';
 import type { Attachment, End, Topology, Way } from '../network/topology';
 import type { Plan } from '../plan/plan';
-import type { Device, PlanSettings } from '../plan/records';
+import type { Device } from '../plan/devices-table';
+import type { PlanSettings } from '../plan/settings-table';
 import { channelsTaken, firstMismatch, rangesOf, type FormatMismatch, type FormatRange } from '../streams/capability';
 import { formatKey, type StreamFormat } from '../streams/format';
 

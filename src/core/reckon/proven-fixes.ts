@@ -1,6 +1,6 @@
 import type { Finding } from '../findings/finding';
 import { fixesFor, type Fix } from '../findings/fixes';
-import { applyCommands } from '../plan/commands';
+import { applyCommands } from '../plan/apply-commands';
 import { reckon } from './reckon';
 import { budgetFixes } from './budget-fixes';
 import { budgetOfFinding } from './spenders';

@@ -1,6 +1,6 @@
 import { linkOffset, offsetInForce, type LinkOffset } from '../delay/link-offset';
 import type { Way } from '../network/topology';
-import type { Subscription } from '../plan/records';
+import type { Subscription } from '../plan/subscriptions-table';
 import { unmappable } from '../streams/map-limits';
 import { placementFor, type Packing, type Stream } from '../streams/pack';
 import { wireBytesOf } from '../streams/wire';

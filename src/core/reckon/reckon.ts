@@ -18,7 +18,7 @@ import { loadFrameOf, sumLoads, type LoadFrame } from '../network/loads';
 import { reachOf } from '../network/reach';
 import { topologyOf, type Topology } from '../network/topology';
 import { layoutsOf, sentStreamsOf, type Plan } from '../plan/plan';
-import type { Subscription } from '../plan/records';
+import type { Subscription } from '../plan/subscriptions-table';
 import { allocateGroups } from '../streams/groups';
 import {
   isSameStream,

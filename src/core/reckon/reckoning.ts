@@ -1,11 +1,11 @@
 import type { Clocks } from '../clocks/clocks';
 import type { LinkOffset } from '../delay/link-offset';
 import type { Finding } from '../findings/finding';
-import type { Leg } from '../models/model';
+import type { Leg } from '../models/models-table';
 import type { LoadFrame, Loads } from '../network/loads';
 import type { Topology } from '../network/topology';
 import type { Plan } from '../plan/plan';
-import type { Subscription } from '../plan/records';
+import type { Subscription } from '../plan/subscriptions-table';
 import type { StreamGroups } from '../streams/groups';
 import type { Stream } from '../streams/pack';
 import type { PairReason } from './profile';

@@ -1,8 +1,9 @@
 import fc from 'fast-check';
 import { planOfFile } from '../formats/plan-file';
-import { applyCommands, type Command } from '../plan/commands';
+import { applyCommands } from '../plan/apply-commands';
+import type { Command } from '../plan/commands';
 import type { Plan } from '../plan/plan';
-import type { SentStream } from '../plan/records';
+import type { SentStream } from '../streams/sent-streams-table';
 import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
 import { generatePlan } from '../../demo/generate';
 import { skerryPoint } from '../../demo/skerry-point';

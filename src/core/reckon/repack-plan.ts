@@ -1,6 +1,7 @@
 import { layoutsOf, modelOf, sentStreamsOf, type Plan } from '../plan/plan';
-import { applyCommands, type Command, type SentStreamKey } from '../plan/commands';
-import type { StreamLayout } from '../plan/records';
+import { applyCommands } from '../plan/apply-commands';
+import type { Command, SentStreamKey } from '../plan/commands';
+import type { StreamLayout } from '../streams/layouts-table';
 import {
   Bins,
   fewestStreams,

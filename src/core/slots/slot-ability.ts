@@ -1,3 +1,5 @@
+import { nullable, oneOf, record, whole, type Described } from '../plan/shape';
+
 /**
  * Slot buses: a chain or ring of small units that carries a fixed number of numbered slots, one channel each. A unit is set
  * by selectors on its case to blocks of slots. All figures are those of the model.
@@ -5,31 +7,33 @@
 
 export const SELECTOR_KINDS = ['rotary', 'toggles'] as const;
 
-/** How a block is set on the case: some rotary selectors, or a row of toggles (two positions each), the highest place first. */
-export interface SlotSelector {
-  readonly kind: (typeof SELECTOR_KINDS)[number];
+const slotSelector = record({
+  kind: oneOf(SELECTOR_KINDS),
   /** Selectors that together choose one block. */
-  readonly count: number;
+  count: whole(1, 16),
   /** Positions of each, counted from 0. */
-  readonly positions: number;
+  positions: whole(2, 64),
   /** The number that the selectors show for block 1. */
-  readonly firstBlockAt: number;
+  firstBlockAt: whole(0, 4096),
   /** The number at which the unit is not on the bus; null: it cannot be taken off by its selectors. */
-  readonly offAt: number | null;
-}
+  offAt: nullable(whole(0, 65_536)),
+});
+/** How a block is set on the case: some rotary selectors, or a row of toggles (two positions each), the highest place first. */
+export type SlotSelector = Described<typeof slotSelector>;
 
-export interface SlotAbility {
+export const slotAbility = record({
   /** Slots that the bus has as this unit drives it. */
-  readonly slotCount: number;
+  slotCount: whole(1, 4096),
   /** Slots, and channels of the unit, that one choice covers. */
-  readonly blockSize: number;
+  blockSize: whole(1, 4096),
   /** Slots above it the unit cannot hear. */
-  readonly highestHeard: number;
+  highestHeard: whole(0, 4096),
   /** How many blocks it can talk on and hear, each with selectors of its own. */
-  readonly talkBlocks: number;
-  readonly hearBlocks: number;
-  readonly selector: SlotSelector;
-}
+  talkBlocks: whole(0, 64),
+  hearBlocks: whole(0, 64),
+  selector: slotSelector,
+});
+export type SlotAbility = Described<typeof slotAbility>;
 
 /** The slots of a block, both ends included; blocks and slots count from 1. */
 export function slotsOfBlock(ability: SlotAbility, block: number): { readonly first: number; readonly last: number } {

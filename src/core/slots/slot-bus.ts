@@ -1,5 +1,7 @@
 import { modelOf, type Plan } from '../plan/plan';
-import type { Device, SlotBus, SlotUnit } from '../plan/records';
+import type { Device } from '../plan/devices-table';
+import type { SlotBus } from './slot-buses-table';
+import type { SlotUnit } from './slot-units-table';
 import { blockCount, isSettable, slotsOfBlock, type SlotAbility } from './slot-ability';
 
 /** One channel of a unit: talking, what goes into the bus; hearing, what comes out of it. Both count from 1. */

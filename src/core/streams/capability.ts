@@ -1,17 +1,19 @@
 import { maxChannelsInPacket } from './wire';
-import type { Encoding, PacketTimeUs, RateHz, StreamFormat } from './format';
+import { list, oneOf, record, whole, type Described } from '../plan/shape';
+import { ENCODINGS, PACKET_TIMES_US, RATES_HZ, type Encoding, type PacketTimeUs, type RateHz, type StreamFormat } from './format';
 
 /** ST 2110-30 clause 7.2: the levels that a receiver may claim. */
 export const LEVELS = ['A', 'B', 'C', 'AX', 'BX', 'CX'] as const;
 export type Level = (typeof LEVELS)[number];
 
+const formatRange = record({
+  encodings: list(oneOf(ENCODINGS), 8),
+  ratesHz: list(oneOf(RATES_HZ), 8),
+  packetTimesUs: list(oneOf(PACKET_TIMES_US), 8),
+  channelsMax: whole(1, 120),
+});
 /** Every combination of these encodings, rates and packet times, from 1 to `channelsMax` channels. */
-export interface FormatRange {
-  readonly encodings: readonly Encoding[];
-  readonly ratesHz: readonly RateHz[];
-  readonly packetTimesUs: readonly PacketTimeUs[];
-  readonly channelsMax: number;
-}
+export type FormatRange = Described<typeof formatRange>;
 
 const PCM: readonly Encoding[] = ['L16', 'L24'];
 const range = (rateHz: RateHz, packetTimeUs: PacketTimeUs, channelsMax: number): FormatRange => ({
@@ -34,11 +36,9 @@ export function rangesOfLevel(level: Level): readonly FormatRange[] {
   return RANGES_OF_LEVEL[level];
 }
 
+export const streamCapability = record({ formats: list(formatRange, 32), levels: list(oneOf(LEVELS), 6) });
 /** What an end of a stream can do: ranges of its own, and the ST 2110-30 levels that it claims. */
-export interface StreamCapability {
-  readonly formats: readonly FormatRange[];
-  readonly levels: readonly Level[];
-}
+export type StreamCapability = Described<typeof streamCapability>;
 
 /** Every range of a capability, own ranges first. */
 export function rangesOf(capability: StreamCapability): readonly FormatRange[] {

@@ -1,7 +1,7 @@
 import { EthernetGroups } from '../network/ethernet-groups';
 import { ethernetGroupBits, isReservedGroup, parseAddress, parseCidr, type Block } from '../network/address';
 import type { Plan } from '../plan/plan';
-import type { PlanSettings } from '../plan/records';
+import type { PlanSettings } from '../plan/settings-table';
 import type { Stream } from './pack';
 
 const NO_CHOICES: Plan['groupChoices'] = new Map();

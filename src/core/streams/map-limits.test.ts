@@ -3,7 +3,7 @@ import { fieldMapFindings } from '../findings/field-maps';
 import { fixesFor } from '../findings/fixes';
 import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
 import type { Plan } from '../plan/plan';
-import type { MapLimits } from '../models/model';
+import type { MapLimits } from '../models/models-table';
 import { planRepack } from '../reckon/repack-plan';
 import { reckon } from '../reckon/reckon';
 import type { LaneCarried, Reckoning } from '../reckon/reckoning';

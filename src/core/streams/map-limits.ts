@@ -1,4 +1,4 @@
-import type { MapLimits } from '../models/model';
+import type { MapLimits } from '../models/models-table';
 
 /**
  * Limits of channel maps (IS-08 v1.0, caps of an input). With a block size of b the channels of an input are routed in whole

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { ethernetGroupBits, isReservedGroup, parseCidr, isInBlock } from '../network/address';
-import { DEFAULT_SETTINGS } from '../plan/plan';
-import type { SentStream } from '../plan/records';
+import { DEFAULT_SETTINGS } from '../plan/settings-table';
+import type { SentStream } from './sent-streams-table';
 import { formatKey, type StreamFormat } from './format';
 import { allocateGroups } from './groups';
 import { keptStreams, packSender, placementFor, type Stream, type Want } from './pack';

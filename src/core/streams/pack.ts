@@ -1,6 +1,7 @@
-import { LEGS, type Leg } from '../models/model';
+import { LEGS, type Leg } from '../models/models-table';
 import type { StreamGroups } from './groups';
-import type { SentStream, StreamLayout } from '../plan/records';
+import type { SentStream } from './sent-streams-table';
+import type { StreamLayout } from './layouts-table';
 import { formatKey, type StreamFormat } from './format';
 import { bringsRun, type Run } from './map-limits';
 

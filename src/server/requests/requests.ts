@@ -16,7 +16,16 @@ import {
   Min,
   ValidateNested,
 } from 'class-validator';
-import { ChannelRequest, CommandRequest, commandTypes } from './commands';
+import type { Command } from '../../core/plan/commands';
+import { AsItCame } from '../validate';
+import { IsCommandList } from './command-check';
+
+const CHANNEL_MAX = 4096;
+
+class ChannelRequest {
+  @Matches(/^[A-Za-z0-9._:-]{1,80}$/, { message: '$property is not an id' }) deviceId: string;
+  @IsInt() @Min(1) @Max(CHANNEL_MAX) channel: number;
+}
 
 /** Who asks: a name that the browser keeps, for the journal and for undo. No secret. */
 export class AuthorRequest {
@@ -34,12 +43,11 @@ export const BATCH_MAX_BYTES = 30_000_000;
 export class BatchRequest extends Authored {
   @IsInt() @Min(0) baseRevision: number;
   @IsString() @Length(1, 200) title: string;
-  @IsArray()
   @ArrayMinSize(1)
   @ArrayMaxSize(20_000)
-  @ValidateNested({ each: true })
-  @Type(() => CommandRequest, commandTypes)
-  commands: CommandRequest[];
+  @IsCommandList()
+  @AsItCame()
+  commands: Command[];
 }
 
 export class UndoRequest extends Authored {}

@@ -1,7 +1,7 @@
 'use client';
 
-import { SRC_PLACES, WHEN_REFERENCE_LOST, type ClockAbility } from '@/core/clocks/ability';
-import type { Model } from '@/core/models/model';
+import { SRC_PLACES, WHEN_REFERENCE_LOST, type ClockAbility } from '@/core/clocks/clock-ability';
+import type { Model } from '@/core/models/models-table';
 import type { Plan } from '@/core/plan/plan';
 import { fromZeroUp } from '@/ui/parts/checks';
 import { Choice, Tick } from '@/ui/parts/choice';

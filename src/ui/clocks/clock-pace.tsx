@@ -1,8 +1,9 @@
 'use client';
 
-import type { ClockAbility } from '@/core/clocks/ability';
+import type { ClockAbility } from '@/core/clocks/clock-ability';
 import type { Plan } from '@/core/plan/plan';
-import { MEDIA_CLOCKS, type ClockSettings, type Device } from '@/core/plan/records';
+import { MEDIA_CLOCKS, type ClockSettings } from '@/core/clocks/clocks-table';
+import type { Device } from '@/core/plan/devices-table';
 import { AddChoice, Choice, NamedChoice } from '@/ui/parts/choice';
 import {
   MEDIA_CLOCK_WORDS,

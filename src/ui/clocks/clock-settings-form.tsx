@@ -1,11 +1,11 @@
 'use client';
 
-import { CLOCK_PROFILES, RELAY_KINDS, type ClockAbility } from '@/core/clocks/ability';
+import { CLOCK_PROFILES, RELAY_KINDS, type ClockAbility } from '@/core/clocks/clock-ability';
 import { plannedClock } from '@/core/clocks/clock-settings';
 import { clockIdentityText, parseClockIdentity } from '@/core/clocks/dataset';
 import { INTERVAL_FIELDS, PROFILE_RULES } from '@/core/clocks/profiles';
 import type { Plan } from '@/core/plan/plan';
-import type { ClockSettings } from '@/core/plan/records';
+import type { ClockSettings } from '@/core/clocks/clocks-table';
 import { wholeFrom } from '@/ui/parts/checks';
 import { AddChoice, Choice, Tick } from '@/ui/parts/choice';
 import { INTERVAL_WORDS, intervalValue, PROFILE_WORDS, RELAY_WORDS } from '@/ui/parts/clock-words';

@@ -5,7 +5,7 @@ import { changeGroupRate, membersOfGroup } from '@/core/clocks/group-rate';
 import { plannedClock } from '@/core/clocks/clock-settings';
 import { paceOfGroup } from '@/core/findings/paces';
 import type { Plan } from '@/core/plan/plan';
-import type { ClockGroup } from '@/core/plan/records';
+import type { ClockGroup } from '@/core/clocks/clock-groups-table';
 import { RATES_HZ } from '@/core/streams/format';
 import { FindingList } from '@/ui/frame/finding-list';
 import { originWords, paceWords } from '@/ui/parts/clock-words';

@@ -1,9 +1,9 @@
 'use client';
 
-import { REFERENCE_KINDS, type ReferenceKind } from '@/core/clocks/ability';
+import { REFERENCE_KINDS, type ReferenceKind } from '@/core/clocks/clock-ability';
 import { plannedClock } from '@/core/clocks/clock-settings';
 import type { Plan } from '@/core/plan/plan';
-import type { Reference } from '@/core/plan/records';
+import type { Reference } from '@/core/clocks/references-table';
 import { FindingList } from '@/ui/frame/finding-list';
 import { paceWords, REFERENCE_WORDS } from '@/ui/parts/clock-words';
 import { nameOf, wholeFrom } from '@/ui/parts/checks';

@@ -3,7 +3,8 @@
 import { useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { labelledCount, labelOf } from '@/core/plan/plan';
-import type { Device, Side } from '@/core/plan/records';
+import type { Device } from '@/core/plan/devices-table';
+import type { Side } from '@/core/plan/labels-table';
 import { labelsFromSenders, usesOfName } from '@/core/plan/rename';
 import { labelLimits, proposeShortLabels, shortened } from '@/core/plan/short-labels';
 import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';

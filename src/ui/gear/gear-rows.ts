@@ -1,6 +1,6 @@
-import type { Model } from '@/core/models/model';
+import type { Model } from '@/core/models/models-table';
 import type { Plan } from '@/core/plan/plan';
-import type { Device } from '@/core/plan/records';
+import type { Device } from '@/core/plan/devices-table';
 import type { DeviceBudget } from '@/core/reckon/reckoning';
 import { sortedBy } from '@/ui/parts/sorted';
 import type { FieldView, View } from '@/ui/session/plan-store';

@@ -1,8 +1,8 @@
 'use client';
 
-import type { MapLimits, Model, NamingAbility } from '@/core/models/model';
+import type { MapLimits, Model, NamingAbility } from '@/core/models/models-table';
 import type { Plan } from '@/core/plan/plan';
-import { LABEL_MAX } from '@/core/plan/records';
+import { LABEL_MAX } from '@/core/plan/labels-table';
 import { orNothing, wholeFrom } from '@/ui/parts/checks';
 import { Tick } from '@/ui/parts/choice';
 import { PanelHeading } from '@/ui/parts/controls';

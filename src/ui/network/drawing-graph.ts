@@ -1,5 +1,6 @@
 import { modelOf, type Plan } from '@/core/plan/plan';
-import type { Link, Place } from '@/core/plan/records';
+import type { Link } from '@/core/network/links-table';
+import type { Place } from '@/core/plan/places-table';
 import { shareOf } from '@/core/network/loads';
 import type { View } from '@/ui/session/plan-store';
 import { wrongBy, type Wrong } from '@/ui/parts/wrong';

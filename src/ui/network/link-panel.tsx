@@ -5,7 +5,7 @@ import { useEffect, useState } from 'react';
 import { ptpTerms } from '@/core/network/allowances';
 import { longestRunMetres } from '@/core/network/cable';
 import { modelOf, type Plan } from '@/core/plan/plan';
-import { CABLES, type Cable, type Link as Cabling } from '@/core/plan/records';
+import { CABLES, type Cable, type Link as Cabling } from '@/core/network/links-table';
 import { FindingList } from '@/ui/frame/finding-list';
 import { Age } from '@/ui/parts/age';
 import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';

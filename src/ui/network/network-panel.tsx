@@ -11,7 +11,7 @@ import type { View } from '@/ui/session/plan-store';
 import type { Finding } from '@/core/findings/finding';
 import { parseCidr } from '@/core/network/address';
 import type { Plan } from '@/core/plan/plan';
-import type { PlanSettings } from '@/core/plan/records';
+import type { PlanSettings } from '@/core/plan/settings-table';
 import { DevicePanel } from './device-panel';
 import { LinkPanel } from './link-panel';
 import type { NetworkSelection } from './selection';

@@ -2,7 +2,7 @@
 
 import { useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
-import type { Place } from '@/core/plan/records';
+import type { Place } from '@/core/plan/places-table';
 import { FindingList } from '@/ui/frame/finding-list';
 import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { OneField } from '@/ui/parts/one-field';

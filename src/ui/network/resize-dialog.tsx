@@ -1,10 +1,11 @@
 'use client';
 
 import { useState } from 'react';
-import { applyCommands, type Command } from '@/core/plan/commands';
+import { applyCommands } from '@/core/plan/apply-commands';
+import type { Command } from '@/core/plan/commands';
 import type { Plan } from '@/core/plan/plan';
 import { proposeAddresses, resizeSubnet, splitSubnet } from '@/core/plan/propose-addresses';
-import type { Subnet } from '@/core/plan/records';
+import type { Subnet } from '@/core/network/subnets-table';
 import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { deviceName, subnetName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';

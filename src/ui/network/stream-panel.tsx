@@ -3,7 +3,7 @@
 import { useEffect, useState } from 'react';
 import { isReservedGroup, parseAddress } from '@/core/network/address';
 import type { Plan } from '@/core/plan/plan';
-import type { GroupChoice } from '@/core/plan/records';
+import type { GroupChoice } from '@/core/streams/group-choices-table';
 import { FindingList } from '@/ui/frame/finding-list';
 import { Button, PanelHeading } from '@/ui/parts/controls';
 import { deviceName } from '@/ui/parts/network-words';

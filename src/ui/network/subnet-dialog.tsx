@@ -6,7 +6,7 @@ import { cidrText, subnetFigures } from '@/core/network/subnets';
 import type { Plan } from '@/core/plan/plan';
 import { overlapping } from '@/core/plan/propose-addresses';
 import { freeId } from '@/core/plan/propose-devices';
-import { PLAIN_SUBNET, SUBNET_ROLES, type SubnetRole } from '@/core/plan/records';
+import { PLAIN_SUBNET, SUBNET_ROLES, type SubnetRole } from '@/core/network/subnets-table';
 import { Button, Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
 import { ROLE_WORDS, subnetName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';

@@ -1,4 +1,4 @@
-import type { ClockProfile, ReferenceKind, RelayKind, WhenReferenceLost } from '@/core/clocks/ability';
+import type { ClockProfile, ReferenceKind, RelayKind, WhenReferenceLost } from '@/core/clocks/clock-ability';
 import { clockIdentityText, type ComparedField } from '@/core/clocks/dataset';
 import type { MediaClock, MediaClockState, Origin } from '@/core/clocks/media-clock';
 import type { IntervalField } from '@/core/clocks/profiles';
@@ -10,7 +10,7 @@ import type { ClockFix } from '@/core/findings/clock-fixes';
 import type { ClockSubject } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
 import type { ClockEvent } from '@/field/clock-watch';
-import type { MediaClockSource } from '@/core/plan/records';
+import type { MediaClockSource } from '@/core/clocks/clocks-table';
 import { deviceName, subnetName } from './network-words';
 import { count, kHz } from './units';
 

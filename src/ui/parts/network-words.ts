@@ -1,7 +1,8 @@
 import type { NetworkFix, SwitchChange } from '@/core/findings/network-fix';
 import type { NetworkSubject } from '@/core/findings/finding';
 import type { FitnessCriterion, FitnessVerdict } from '@/core/network/fitness';
-import type { Cable, Link, LinkEnd, SubnetRole } from '@/core/plan/records';
+import type { Cable, Link, LinkEnd } from '@/core/network/links-table';
+import type { SubnetRole } from '@/core/network/subnets-table';
 import type { Plan } from '@/core/plan/plan';
 import { bits, count, percent, time } from './units';
 

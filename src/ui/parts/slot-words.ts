@@ -1,7 +1,7 @@
 import type { SlotSubject } from '@/core/findings/finding';
 import type { SlotFix } from '@/core/findings/slot-fixes';
 import { modelOf, type Plan } from '@/core/plan/plan';
-import type { BusShape } from '@/core/plan/records';
+import type { BusShape } from '@/core/slots/slot-buses-table';
 import { slotsOfBlock, type SlotAbility } from '@/core/slots/slot-ability';
 import type { Unheard } from '@/core/slots/slot-bus';
 import { deviceName } from './network-words';

@@ -1,7 +1,7 @@
-import { isRouted } from '@/core/plan/records';
+import { isRouted } from '@/core/network/interfaces-table';
 import type { Fix } from '@/core/findings/fixes';
 import { isAboutClocks, isAboutSlots, type Finding } from '@/core/findings/finding';
-import type { MapLimits } from '@/core/models/model';
+import type { MapLimits } from '@/core/models/models-table';
 import type { Plan } from '@/core/plan/plan';
 import { labelOf } from '@/core/plan/plan';
 import { originOf } from '@/core/plan/through';

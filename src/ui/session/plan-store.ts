@@ -6,8 +6,9 @@ import type { ReportedClock } from '@/core/findings/field-clocks';
 import type { FoundLink } from '@/core/findings/field-links';
 import { planOfFile } from '@/core/formats/plan-file';
 import { applyChanges } from '@/core/plan/changes';
-import { applyCommands, type Command } from '@/core/plan/commands';
-import type { MapLimits } from '@/core/models/model';
+import { applyCommands } from '@/core/plan/apply-commands';
+import type { Command } from '@/core/plan/commands';
+import type { MapLimits } from '@/core/models/models-table';
 import type { Plan } from '@/core/plan/plan';
 import { sameValue } from '@/core/plan/same-value';
 

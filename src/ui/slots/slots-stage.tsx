@@ -6,7 +6,7 @@ import { writeFittingSheet } from '@/core/formats/fitting-sheet';
 import type { Command } from '@/core/plan/commands';
 import { modelOf, type Plan } from '@/core/plan/plan';
 import { freeId } from '@/core/plan/propose-devices';
-import { BUS_SHAPES, type BusShape, type SlotBus } from '@/core/plan/records';
+import { BUS_SHAPES, type BusShape, type SlotBus } from '@/core/slots/slot-buses-table';
 import { busState, newUnit, withBlocksChosen, type BusState } from '@/core/slots/slot-bus';
 import { FindingList } from '@/ui/frame/finding-list';
 import { StageLayout } from '@/ui/frame/stage-layout';

@@ -22,6 +22,7 @@ interface Source {
 }
 
 const KIND: Readonly<Record<MergedKind, string>> = {
+  settings: 'Settings of the plan',
   places: 'Places',
   models: 'Models',
   subnets: 'Subnets',
@@ -112,7 +113,7 @@ export function PlanDialog({ plan, found, onClose }: TakeInProps) {
           onFiles={([file]) => void read(file)}
         >
           What this plan does not have is added. What both have and is not the same stays as it is here, unless you take
-          it. Nothing of this plan is removed; its settings, and what was sent to devices, are left alone.
+          it. Nothing of this plan is removed, and what was sent to devices is left alone.
         </FileDrop>
         {isReading ? <p role="status">Reading {source?.name} …</p> : null}
         <FileProblems problems={problems} />

@@ -1,4 +1,3 @@
-import type { Command } from '@/core/plan/commands';
 import { applyBatch } from '@/server/edit';
 import { BATCH_MAX_BYTES, BatchRequest } from '@/server/requests/requests';
 import { respond } from '@/server/respond';
@@ -8,7 +7,5 @@ import { readRequest } from '@/server/validate';
 export const POST = (request: Request, { params }: PlanContext) =>
   respond(async () => {
     const { author, baseRevision, title, commands } = await readRequest(request, BatchRequest, BATCH_MAX_BYTES);
-    // The classes of BatchRequest are those of Command; plain data goes into the journal.
-    const plain = JSON.parse(JSON.stringify(commands)) as Command[];
-    return applyBatch((await params).planId, { author: { ...author }, baseRevision, title, commands: plain });
+    return applyBatch((await params).planId, { author: { ...author }, baseRevision, title, commands });
   });

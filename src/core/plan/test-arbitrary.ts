@@ -1,0 +1,313 @@
+import fc from 'fast-check';
+import { blockCount, isSettable } from '../slots/slot-ability';
+import { recordKey, recordsIn, type AnyRecord } from './changes';
+import { COMMAND_KINDS, commandShape, derivedCommand, type Command } from './commands';
+import { planOfRecords, type Records } from './integrity';
+import type { Plan } from './plan';
+import { REFERENCES_FROM, type ReferenceField } from './references';
+import { address, cidr, id, type Shape } from './shape';
+import { declarationOf, TABLE_NAMES, type TableName } from './tables';
+
+/**
+ * Values for property tests, made from the declarations of tables: records in which every field takes every value it may,
+ * whole plans that hold together, and commands of every kind. A new table is in them without a line here.
+ */
+
+const digits = '0123456789ABCDEF'.split('');
+const ipv4 = fc.ipV4();
+
+/** Text that is kept well: no lone surrogates, which UTF-8 cannot carry. */
+const words = (maxLength: number) =>
+  fc.string({ unit: 'grapheme', maxLength: Math.min(maxLength, 8) }).map((s) => [...s].slice(0, 4).join(''));
+
+export function valueOf(shape: Shape<unknown>): fc.Arbitrary<unknown> {
+  if ('const' in shape) return fc.constant(shape['const']);
+  if ('enum' in shape) return fc.constantFrom(...(shape['enum'] as unknown[]));
+  if ('anyOf' in shape)
+    return fc.option(valueOf((shape['anyOf'] as Shape<unknown>[])[0] as Shape<unknown>), { freq: 3 });
+  const type = shape['type'];
+  if (Array.isArray(type)) return fc.option(valueOf({ ...shape, type: 'object' }), { freq: 3 });
+  switch (type) {
+    case 'boolean':
+      return fc.boolean();
+    case 'integer':
+      return fc.integer({ min: shape['minimum'] as number, max: (shape['maximum'] as number | undefined) ?? 1e11 });
+    case 'number':
+      return fc
+        .double({ min: shape['minimum'] as number, max: 1e6, noNaN: true, noDefaultInfinity: true })
+        .map((n) => n + 0);
+    case 'array': {
+      const items = valueOf(shape['items'] as Shape<unknown>);
+      const length = {
+        minLength: (shape['minItems'] as number | undefined) ?? 0,
+        maxLength: Math.min(3, (shape['maxItems'] as number | undefined) ?? 3),
+      };
+      return shape['uniqueItems'] === true ? fc.uniqueArray(items, length) : fc.array(items, length);
+    }
+    case 'object': {
+      const fields = shape['properties'] as Record<string, Shape<unknown>>;
+      const required = shape['required'] as readonly string[];
+      const defaults = Object.keys(fields).filter((name) => 'default' in (fields[name] as object));
+      const values = Object.fromEntries(Object.entries(fields).map(([name, field]) => [name, valueOf(field)]));
+      return fc.record(values, { requiredKeys: [...required, ...defaults] });
+    }
+    default:
+      break;
+  }
+  if (shape['pattern'] === id['pattern'])
+    return fc.string({ unit: fc.constantFrom('a', 'B', '7', '.', '_', ':', '-'), minLength: 1, maxLength: 4 });
+  if (shape['pattern'] === address['pattern']) return ipv4;
+  if (shape['pattern'] === cidr['pattern']) {
+    return fc.tuple(ipv4, fc.integer({ min: 0, max: 32 })).map(([a, prefix]) => `${a}/${prefix}`);
+  }
+  if (shape['maxLength'] === 40) {
+    // The one text of forty characters is a clock identity.
+    return fc.array(fc.constantFrom(...digits), { minLength: 16, maxLength: 16 }).map((d) => d.join(''));
+  }
+  return words(shape['maxLength'] as number);
+}
+
+/** A choice that is made later, of what is there then: a fraction of the list. */
+export const choice = fc.double({ min: 0, max: 1, maxExcluded: true, noNaN: true });
+export const chosen = <T>(items: readonly T[], fraction: number): T | undefined =>
+  items[Math.floor(fraction * items.length)];
+
+/** Choices without end, from one seed. */
+function* choicesFrom(seed: number): Generator<number, never> {
+  for (let state = seed >>> 0; ;) {
+    state = (Math.imul(state, 1_664_525) + 1_013_904_223) >>> 0;
+    yield state / 2 ** 32;
+  }
+}
+
+type Choices = Generator<number, never>;
+type KeysOf = (table: TableName) => readonly string[];
+
+/** The record with everything that it points at replaced by what is there; null: it cannot stand. */
+function pointed(table: TableName, record: AnyRecord, keysOf: KeysOf, choices: Choices): AnyRecord | null {
+  let now: AnyRecord | null = record;
+  for (const reference of REFERENCES_FROM[table]) {
+    if (now === null) return null;
+    now = pointedAt(reference, now, keysOf(reference.to), choices);
+  }
+  return now;
+}
+
+function pointedAt(
+  reference: ReferenceField,
+  record: AnyRecord,
+  keys: readonly string[],
+  choices: Choices,
+): AnyRecord | null {
+  const targets = reference.targets(record);
+  if (targets === null || (Array.isArray(targets) && targets.length === 0)) return record;
+  if (keys.length === 0) return reference.canBeEmpty ? reference.emptied(record, () => true) : null;
+  const copy = structuredClone(record) as Record<string, unknown>;
+  const isList = Array.isArray(targets);
+  for (const target of isList ? targets : [targets as string]) {
+    const path = reference.fieldOf(copy, target).match(/\w+/g) as string[];
+    let at = copy as Record<string, unknown>;
+    for (const part of path.slice(0, -1)) at = at[part] as Record<string, unknown>;
+    at[path[path.length - 1] as string] = chosen(keys, choices.next().value);
+  }
+  return copy;
+}
+
+/** What the shape alone does not say, so that values are taken: ranges in order, selectors that can be set. */
+const ADAPTED: Partial<Record<TableName, (record: AnyRecord, plan: Plan, choices: Choices) => AnyRecord | null>> = {
+  subnets: (r) => {
+    const dhcp = r['dhcp'] as { first: string; last: string } | null;
+    return dhcp === null ? r : { ...r, dhcp: { first: dhcp.first, last: dhcp.first } };
+  },
+  // A cable is in ports that its ends have.
+  links: (r, plan, choices) => {
+    const end = (value: unknown) => {
+      const { deviceId } = value as { deviceId: string };
+      const ports = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '')?.ports ?? [];
+      return { ...(value as object), port: chosen(ports, choices.next().value)?.name ?? 'Port' };
+    };
+    return { ...r, from: end(r['from']), to: end(r['to']) };
+  },
+  slotUnits: (r, plan, choices) => {
+    const ability = plan.models.get(plan.devices.get(r['id'] as string)?.modelId ?? '')?.slots ?? null;
+    if (ability === null) return null;
+    const settable = [null, ...Array.from({ length: Math.min(blockCount(ability), 64) }, (_, n) => n + 1)].filter((b) =>
+      isSettable(ability, b),
+    );
+    if (settable.length === 0 && ability.talkBlocks + ability.hearBlocks > 0) return null;
+    const blocks = (count: number) =>
+      Array.from({ length: count }, () => chosen(settable, choices.next().value) ?? null);
+    return { ...r, talks: blocks(ability.talkBlocks), hears: blocks(ability.hearBlocks) };
+  },
+  // A unit stands at the end, and places are in no ring.
+  devices: (r, plan) =>
+    plan.devices.get(r['throughId'] as string)?.throughId === null ? r : { ...r, throughId: null },
+};
+
+/** Tables in which everything that a record points at comes before it; what points at its own table points at earlier records. */
+const IN_ORDER: readonly TableName[] = (() => {
+  const left = new Set(TABLE_NAMES);
+  const order: TableName[] = [];
+  while (left.size > 0) {
+    const isReady = (t: TableName) => REFERENCES_FROM[t].every((r) => r.to === t || !left.has(r.to));
+    // A circle of tables (subnets name their queriers) is cut where the field can be empty.
+    const canWait = (t: TableName) => REFERENCES_FROM[t].every((r) => r.to === t || !left.has(r.to) || r.canBeEmpty);
+    const next = [...left].find(isReady) ?? [...left].find(canWait);
+    if (next === undefined) throw new Error('tables point at each other in a ring');
+    left.delete(next);
+    order.push(next);
+  }
+  return order;
+})();
+
+/** Plans with up to `most` records of each table, which hold together; every field of every record takes every kind of value. */
+export function arbitraryPlan(most = 4): fc.Arbitrary<Plan> {
+  const raw = Object.fromEntries(
+    TABLE_NAMES.map((table) => {
+      const record = valueOf(declarationOf(table).shape) as fc.Arbitrary<AnyRecord>;
+      return [table, table === 'settings' ? fc.tuple(record) : fc.array(record, { minLength: 1, maxLength: most })];
+    }),
+  ) as unknown as Record<TableName, fc.Arbitrary<readonly AnyRecord[]>>;
+  return fc.tuple(fc.record(raw), fc.nat()).map(([records, seed]) => {
+    const choices = choicesFrom(seed);
+    const kept = Object.fromEntries(TABLE_NAMES.map((t) => [t, [] as AnyRecord[]])) as Record<TableName, AnyRecord[]>;
+    const keys = new Map<TableName, Set<string>>(TABLE_NAMES.map((t) => [t, new Set()]));
+    const keysOf = (t: TableName) => [...(keys.get(t) as Set<string>)];
+    for (const pass of [1, 2]) {
+      for (const table of IN_ORDER) {
+        // The second pass fills in what could not be pointed at before its table was there.
+        const source = pass === 1 ? records[table] : kept[table].splice(0);
+        if (pass === 1) keys.get(table)?.clear();
+        for (const record of source) {
+          const isPointed =
+            pass === 2 &&
+            !REFERENCES_FROM[table].some((r) => r.to !== table && IN_ORDER.indexOf(r.to) > IN_ORDER.indexOf(table));
+          const now = isPointed
+            ? record
+            : pointed(table, pass === 1 ? record : again(table, record, records[table]), keysOf, choices);
+          const adapted =
+            now && (ADAPTED[table]?.(now, planOfRecords(kept as Records), choices) ?? (ADAPTED[table] ? null : now));
+          if (adapted === null) continue;
+          const key = recordKey(table, adapted);
+          if (pass === 1 && keys.get(table)?.has(key)) continue;
+          keys.get(table)?.add(key);
+          kept[table].push(adapted);
+        }
+      }
+    }
+    return planOfRecords(kept as Records);
+  });
+}
+
+/** The record with its lists as they first were, so that what was emptied for want of targets can be filled. */
+function again(table: TableName, record: AnyRecord, originals: readonly AnyRecord[]): AnyRecord {
+  const first = originals.find((o) => o['id'] === record['id']);
+  if (first === undefined) return record;
+  const fields = REFERENCES_FROM[table].filter(
+    (r) => r.to !== table && r.canBeEmpty && REFERENCES_FROM[r.to].length > 0,
+  );
+  const names = fields.map((r) => r.fieldOf(record, '').match(/\w+/)?.[0] as string);
+  return { ...record, ...Object.fromEntries(names.map((n) => [n, first[n]])) };
+}
+
+export const recordsOfPlan = (plan: Plan): Records =>
+  Object.fromEntries(TABLE_NAMES.map((t) => [t, [...recordsIn(t, plan[t])]])) as unknown as Records;
+
+/** Fields of commands that name a record, by the table that it is in. */
+const NAMED_BY: Readonly<Record<string, TableName>> = {
+  deviceId: 'devices',
+  senderDeviceId: 'devices',
+  receiverDeviceId: 'devices',
+  ...Object.fromEntries(
+    TABLE_NAMES.flatMap((t) => {
+      const words = declarationOf(t).command;
+      return words?.id === undefined || words.id === 'deviceId' ? [] : [[words.id, t]];
+    }),
+  ),
+};
+
+/** A command of any kind, made for the plan that it is given: mostly of things that are there. */
+export type CommandFor = (plan: Plan) => Command | null;
+
+export function arbitraryCommand(kinds: readonly string[] = COMMAND_KINDS): fc.Arbitrary<CommandFor> {
+  return fc.oneof(...kinds.map((kind) => commandOfKind(kind)));
+}
+
+function commandOfKind(kind: string): fc.Arbitrary<CommandFor> {
+  if (kind === 'put-records')
+    return fc.constantFrom(...TABLE_NAMES.filter((t) => commandShape(kind, t) !== null)).chain((t) => made(kind, t));
+  return made(kind, null);
+}
+
+function made(kind: string, records: TableName | null): fc.Arbitrary<CommandFor> {
+  const shape = commandShape(kind, records);
+  if (shape === null) throw new Error(`no browser may ask for ${kind}`);
+  return fc.tuple(valueOf(shape) as fc.Arbitrary<AnyRecord>, fc.nat()).map(([raw, seed]): CommandFor => {
+    const make: CommandFor = (plan) => {
+      const choices = choicesFrom(seed);
+      const keysOf = (t: TableName) =>
+        t === 'settings' ? ['settings'] : [...(plan[t] as ReadonlyMap<string, unknown>).keys()];
+      const existing = (t: TableName) => chosen([...recordsIn(t, plan[t])], choices.next().value);
+      /** Half of what is put takes the place of what is there, in some of its fields. */
+      const record = (t: TableName, value: AnyRecord): AnyRecord | null => {
+        const whole = pointed(t, value, keysOf, choices);
+        const base = choices.next().value < 0.7 ? existing(t) : undefined;
+        if (whole === null || base === undefined) return whole && (ADAPTED[t]?.(whole, plan, choices) ?? whole);
+        const { owner, key } = declarationOf(t);
+        const fixed = new Set([owner, ...key, 'id']);
+        const some = Object.entries(whole).filter(([name]) => !fixed.has(name) && choices.next().value < 0.4);
+        return { ...base, ...Object.fromEntries(some) };
+      };
+      const named = (value: AnyRecord): AnyRecord =>
+        Object.fromEntries(
+          Object.entries(value).map(([name, v]) => {
+            const table = kind.endsWith('-clock-group') && name === 'groupId' ? 'clockGroups' : NAMED_BY[name];
+            return [name, table === undefined ? v : (chosen(keysOf(table), choices.next().value) ?? v)];
+          }),
+        );
+      const found = derivedCommand(kind);
+      const put = found?.verb === 'put' ? found.table : kind === 'add-device' ? 'devices' : null;
+      if (put !== null) {
+        const field = declarationOf(put).command?.as ?? '';
+        const value = record(put, raw[field] as AnyRecord);
+        return value && ({ ...raw, [field]: value } as unknown as Command);
+      }
+      if (records !== null) {
+        const values = (raw['records'] as AnyRecord[]).flatMap((r) => record(records, r) ?? []);
+        return values.length === 0 ? null : ({ ...raw, records: values } as unknown as Command);
+      }
+      if (found?.verb === 'remove' && declarationOf(found.table).owner !== null) {
+        const one = existing(found.table);
+        const fields = Object.keys(raw).filter((name) => name !== 'kind');
+        return one === undefined
+          ? null
+          : ({ ...raw, ...Object.fromEntries(fields.map((f) => [f, one[f]])) } as unknown as Command);
+      }
+      const lists = Object.fromEntries(
+        Object.entries(raw).map(([name, v]) => {
+          if (Array.isArray(v)) return [name, (v as AnyRecord[]).map((item) => low(named(item), choices))];
+          if (kind === 'change-device' && name === 'change') return [name, changeOf(v as AnyRecord, keysOf, choices)];
+          return [name, v];
+        }),
+      );
+      return named(lists) as unknown as Command;
+    };
+    // So that a failing property says which command it was.
+    return Object.assign(make, { [fc.toStringMethod]: () => JSON.stringify({ raw, seed }) });
+  });
+}
+
+/** Channels that devices have: the first few. */
+function low(item: AnyRecord, choices: Choices): AnyRecord {
+  const channels = ['channel', 'receiverChannel', 'senderChannel'].filter((name) => name in item);
+  return { ...item, ...Object.fromEntries(channels.map((name) => [name, 1 + Math.floor(choices.next().value * 8)])) };
+}
+
+function changeOf(change: AnyRecord, keysOf: KeysOf, choices: Choices): AnyRecord {
+  const some = Object.fromEntries(Object.entries(change).filter(() => choices.next().value < 0.3));
+  for (const reference of REFERENCES_FROM.devices) {
+    const field = reference.fieldOf(some, '');
+    if (some[field] != null) some[field] = chosen(keysOf(reference.to), choices.next().value);
+  }
+  return some;
+}

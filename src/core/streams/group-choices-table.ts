@@ -1,0 +1,31 @@
+import { isMulticast, parseAddress } from '../network/address';
+import { GROUPS } from '../plan/settings-table';
+import { address, id, nullable, record, streamIndex, type Described } from '../plan/shape';
+import { table, type FieldProblem } from '../plan/table';
+
+const shape = record({ senderDeviceId: id, slot: streamIndex, groupA: nullable(address), groupB: nullable(address) });
+/** Groups chosen by hand for one stream of a sender. A null leg is given one from its pool. */
+export type GroupChoice = Described<typeof shape>;
+
+function groupProblem(choice: GroupChoice): FieldProblem | null {
+  for (const path of ['groupA', 'groupB'] as const) {
+    const value = choice[path];
+    const group = value === null ? null : parseAddress(value);
+    if (value !== null && (group === null || !isMulticast(group))) {
+      return { reason: 'out-of-range', path, value, limit: GROUPS };
+    }
+  }
+  return null;
+}
+
+/** By sending device and which of its streams. */
+export const groupChoices = table(shape)({
+  owner: 'senderDeviceId',
+  key: ['slot'],
+  since: 2,
+  command: { noun: 'group-choice', as: 'choice' },
+  references: [{ path: 'senderDeviceId', to: 'devices', whenGone: 'taken-along' }],
+  copies: 'with-plan',
+  putProblem: groupProblem,
+  nameOf: (r, deviceName) => `${deviceName(r.senderDeviceId)} S${r.slot}`,
+});
