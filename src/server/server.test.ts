@@ -25,6 +25,7 @@ import {
 import { RequestProblem } from './problem';
 import { BATCH_MAX_BYTES, BatchRequest, NewPlanRequest } from './requests/requests';
 import { respond } from './respond';
+import { serverState } from './state';
 import { readRequest } from './validate';
 
 const ada: Author = { id: 'a', name: 'First engineer' };
@@ -104,6 +105,55 @@ describe('plans and their journal', () => {
       conflicts: [{ by: 'Second engineer', title: 'theirs', theirs: { senderChannel: 2 } }],
     });
     expect(heard(plan.id, 1)).toBe(2);
+  });
+
+  test('undoing a device takes along what others have fed from it since, and redoing brings it back', () => {
+    const { plan } = demoPlan();
+    const device = { ...skerryPoint().devices.find((d) => d.id === 'dome-amp-5')!, id: 'spare', name: 'Spare' };
+    batch(plan.id, ada, 'add', [{ kind: 'add-device', device }]);
+    batch(plan.id, bo, 'feed', [feed('loft-console', 1, 'spare', 1)]);
+    undo(plan.id, ada);
+    expect(sessionOf(plan.id)!.plan.subscriptions.has('spare')).toBe(false);
+    const opened = openPlanFile(savedPlanFile(plan.id).text);
+    expect(readPlan(opened.id, 'a').file.subscriptions).toEqual(readPlan(plan.id, 'a').file.subscriptions);
+    redo(plan.id, ada);
+    expect(sessionOf(plan.id)!.plan.subscriptions.get('spare')?.get(1)?.senderDeviceId).toBe('loft-console');
+  });
+
+  test('what would bring back something that has nowhere to stand is refused, and says what is missing', () => {
+    const { plan } = demoPlan();
+    const model = { ...skerryPoint().models[0]!, id: 'own', name: 'Own' };
+    const device = { ...skerryPoint().devices[0]!, id: 'spare', name: 'Spare', modelId: 'own' };
+    batch(plan.id, bo, 'model', [{ kind: 'put-model', model }]);
+    batch(plan.id, ada, 'add', [{ kind: 'add-device', device }]);
+    expect(problemOf(() => undo(plan.id, bo))).toMatchObject({
+      status: 409,
+      message: expect.stringContaining('spare'),
+    });
+    batch(plan.id, ada, 'remove', [{ kind: 'remove-device', deviceId: 'spare' }]);
+    undo(plan.id, bo);
+    expect(problemOf(() => undo(plan.id, ada))).toMatchObject({ status: 409, message: expect.stringContaining('own') });
+  });
+
+  test('a plan in which something points at nothing is mended once when it is opened, and the journal keeps what it was', () => {
+    const file = skerryPoint();
+    const { plan } = demoPlan();
+    const sound = sessionOf(plan.id)!.plan;
+    const lane = { receiverDeviceId: 'dome-amp-5', receiverChannel: 8, senderDeviceId: 'gone', senderChannel: 1 };
+    const dangling = {
+      ...sound,
+      subscriptions: new Map([...sound.subscriptions, ['dome-amp-5', new Map([[8, lane]])]]),
+    };
+    serverState().store.create('dangling', dangling, 1);
+    forgetEverything();
+    expect(readPlan('dangling', 'a')).toMatchObject({ revision: 1, undo: null });
+    expect(sessionOf('dangling')!.plan.subscriptions.has('dome-amp-5')).toBe(false);
+    expect(serverState().store.entriesSince('dangling', 0)[0]?.changes).toEqual([
+      { table: 'subscriptions', before: lane, after: null },
+    ]);
+    forgetEverything();
+    expect(readPlan('dangling', 'a').revision).toBe(1);
+    expect(file.devices.length).toBe(sound.devices.size);
   });
 
   test('a batch against an old revision is applied where nothing clashes, and refused with both versions where it does', () => {

@@ -197,6 +197,31 @@ describe('commands', () => {
     expect(text(applyChanges(result.plan, result.inverse))).toBe(text(plan));
   });
 
+  test('a model that loses its slots takes the places of its units on slot buses along', () => {
+    const harbour = planOfFile(skerryPoint());
+    const unit = [...harbour.slotUnits.values()][0]!;
+    const model = harbour.models.get(harbour.devices.get(unit.id)!.modelId)!;
+    const result = applyCommands(harbour, [{ kind: 'put-model', model: { ...model, slots: null } }]);
+    if (!result.ok) throw new Error('refused');
+    expect(result.plan.slotUnits.has(unit.id)).toBe(false);
+    expect(text(applyChanges(result.plan, result.inverse))).toBe(text(harbour));
+  });
+
+  test('a key never changes: whatever a change says of an id is left out of it', () => {
+    const change = { id: 'amp-2', name: 'Other' } as { name: string };
+    const plan = apply(start(), { kind: 'change-device', deviceId: 'amp-1', change });
+    expect([plan.devices.get('amp-1')?.name, plan.devices.get('amp-2')?.name]).toEqual(['Other', 'amp-2']);
+  });
+
+  test('in a batch a record may point at one that comes later in it', () => {
+    const plan = apply(
+      start(),
+      { kind: 'put-place', place: { id: 'room', name: 'Room', parentId: 'house' } },
+      { kind: 'put-place', place: { id: 'house', name: 'House', parentId: null } },
+    );
+    expect(plan.places.get('room')?.parentId).toBe('house');
+  });
+
   test('places cannot be put inside themselves', () => {
     const plan = apply(
       start(),

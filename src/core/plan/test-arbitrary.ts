@@ -49,7 +49,7 @@ export function valueOf(shape: Shape<unknown>): fc.Arbitrary<unknown> {
       const required = shape['required'] as readonly string[];
       const defaults = Object.keys(fields).filter((name) => 'default' in (fields[name] as object));
       const values = Object.fromEntries(Object.entries(fields).map(([name, field]) => [name, valueOf(field)]));
-      return fc.record(values, { requiredKeys: [...required, ...defaults] });
+      return fc.record(values, { requiredKeys: [...required, ...defaults], noNullPrototype: true });
     }
     default:
       break;
