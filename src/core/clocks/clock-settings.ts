@@ -1,4 +1,4 @@
-import { modelOf, type Plan } from '../plan/plan';
+import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { ClockSettings } from './clocks-table';
 import type { Model } from '../models/models-table';
 import { abilityOf } from './ability';
@@ -46,7 +46,7 @@ export interface PlannedClock {
 const usualByModel = new WeakMap<Model, ClockSettings>();
 
 /** How a device of the plan is set as a clock; null for what is none. */
-export function plannedClock(plan: Plan, deviceId: string): PlannedClock | null {
+export function plannedClock(plan: ModelledDevices & PlanOf<'clocks'>, deviceId: string): PlannedClock | null {
   const model = modelOf(plan, deviceId);
   const ability = model === undefined ? null : abilityOf(model);
   if (model === undefined || ability === null) return null;

@@ -1,5 +1,5 @@
 import type { Topology } from '../network/topology';
-import type { Plan } from '../plan/plan';
+import type { PlanOf, ModelledDevices } from '../plan/plan';
 import { keepTime, type TimeKeeping } from './kept-time';
 import { mediaClocks, type MediaClock } from './media-clock';
 import { clockNetworkOf, type ClockNetwork } from './network-clocks';
@@ -23,10 +23,17 @@ export interface Clocks {
   readonly references: ReadonlyMap<string, ReferenceState>;
 }
 
-/** Pure, and the same for any order of records. Cables and switches that fail are for the topology to leave out. */
-export function clocksOf(plan: Plan, topology: Topology, losses: Losses = NO_LOSSES): Clocks {
+type TimeTables = ModelledDevices & PlanOf<'settings' | 'switches' | 'references' | 'clocks' | 'interfaces'>;
+
+/** Who keeps time alone: it follows from cables, addresses, models and clock settings, and from no rate. */
+export function timeOf(plan: TimeTables, topology: Topology, losses: Losses = NO_LOSSES): Omit<Clocks, 'media'> {
   const references = referenceStates(plan, losses.deviceIds, losses.referenceIds);
   const network = clockNetworkOf(plan, topology, references, losses.deviceIds, losses.cutSockets);
-  const time = keepTime(network);
-  return { network, time, media: mediaClocks(plan, time, references, losses.deviceIds), references };
+  return { network, time: keepTime(network), references };
+}
+
+/** Pure, and the same for any order of records. Cables and switches that fail are for the topology to leave out. */
+export function clocksOf(plan: TimeTables & PlanOf<'devices'>, topology: Topology, losses: Losses = NO_LOSSES): Clocks {
+  const kept = timeOf(plan, topology, losses);
+  return { ...kept, media: mediaClocks(plan, kept.time, kept.references, losses.deviceIds) };
 }

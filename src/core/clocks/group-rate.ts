@@ -1,10 +1,10 @@
 import type { Command } from '../plan/commands';
-import { modelOf, type Plan } from '../plan/plan';
+import { modelOf, type PlanOf } from '../plan/plan';
 import type { RateHz } from '../streams/format';
 import { plannedClock } from './clock-settings';
 
 /** Devices whose network side is in a clock group, in the order of ids. */
-export function membersOfGroup(plan: Plan, groupId: string): string[] {
+export function membersOfGroup(plan: PlanOf<'clocks'>, groupId: string): string[] {
   const ids: string[] = [];
   for (const clock of plan.clocks.values()) if (clock.groupId === groupId) ids.push(clock.id);
   return ids.sort();
@@ -19,7 +19,11 @@ export interface GroupRateChange {
 }
 
 /** Another rate for a clock group and for all of its members that can run at it, as one batch. */
-export function changeGroupRate(plan: Plan, groupId: string, rateHz: RateHz): GroupRateChange {
+export function changeGroupRate(
+  plan: PlanOf<'models' | 'devices' | 'references' | 'clockGroups' | 'clocks'>,
+  groupId: string,
+  rateHz: RateHz,
+): GroupRateChange {
   const group = plan.clockGroups.get(groupId);
   if (group === undefined) return { commands: [], changes: [], cannot: [] };
   const commands: Command[] = group.rateHz === rateHz ? [] : [{ kind: 'put-clock-group', group: { ...group, rateHz } }];

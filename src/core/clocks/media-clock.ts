@@ -1,4 +1,4 @@
-import { modelOf, type Plan } from '../plan/plan';
+import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { PlannedClock } from './clock-settings';
 import { plannedClock } from './clock-settings';
 import type { TimeKeeping } from './kept-time';
@@ -51,7 +51,7 @@ const REFERENCE_PPM = 10;
  * loses what it follows does as its model does: holds over, tries the next reference, runs free or stops.
  */
 export function mediaClocks(
-  plan: Plan,
+  plan: PlanOf<'models' | 'devices' | 'clocks'>,
   time: TimeKeeping,
   references: ReadonlyMap<string, ReferenceState>,
   lost: ReadonlySet<string>,

@@ -1,6 +1,6 @@
 import { routingInForce } from '../network/routes';
 import type { Topology } from '../network/topology';
-import type { Plan } from '../plan/plan';
+import type { PlanOf, ModelledDevices } from '../plan/plan';
 import { isRouted, type Interface } from '../network/interfaces-table';
 import type { ClockSettings } from './clocks-table';
 import type { Clock, PortKind } from './best-master';
@@ -44,7 +44,7 @@ function isClockPort(i: Interface, settings: ClockSettings): boolean {
  * A socket without a cable in the drawing is taken to be where most of its subnet is.
  */
 export function clockNetworkOf(
-  plan: Plan,
+  plan: ModelledDevices & PlanOf<'settings' | 'switches' | 'clocks' | 'interfaces'>,
   topology: Topology,
   references: ReadonlyMap<string, ReferenceState>,
   lost: ReadonlySet<string>,
@@ -119,14 +119,14 @@ export function clockNetworkOf(
   return { clocks, membersBySegment, unreachable };
 }
 
-function ownPorts(plan: Plan, deviceId: string, settings: ClockSettings): Interface[] {
+function ownPorts(plan: PlanOf<'interfaces'>, deviceId: string, settings: ClockSettings): Interface[] {
   const own: Interface[] = [];
   for (const i of plan.interfaces.get(deviceId)?.values() ?? []) if (isClockPort(i, settings)) own.push(i);
   return own.sort((a, b) => (a.name < b.name ? -1 : 1));
 }
 
 /** Whether packets to one host get from one clock to another, in either direction of asking. */
-export function canReach(plan: Plan, topology: Topology, fromId: string, toId: string): boolean {
+export function canReach(plan: PlanOf<'interfaces'>, topology: Topology, fromId: string, toId: string): boolean {
   const subnets = (id: string) =>
     [...(plan.interfaces.get(id)?.values() ?? [])].flatMap((i) =>
       i.subnetId !== null && i.address !== null && (i.name === 'A' || i.name === 'B' || isRouted(i))
@@ -138,7 +138,7 @@ export function canReach(plan: Plan, topology: Topology, fromId: string, toId: s
 }
 
 function segmentsOf(
-  plan: Plan,
+  plan: ModelledDevices & PlanOf<'settings' | 'switches' | 'interfaces'>,
   topology: Topology,
   planned: ReadonlyMap<string, PlannedClock>,
   cutSockets: ReadonlySet<string>,

@@ -2,7 +2,7 @@ import type { DeviceKind } from '../models/models-table';
 import type { Topology } from '../network/topology';
 import type { Command } from '../plan/commands';
 import { freeId } from '../plan/propose-devices';
-import type { Plan } from '../plan/plan';
+import type { Plan, PlanOf } from '../plan/plan';
 import { sameValue } from '../plan/same-value';
 import type { ClockGroup } from './clock-groups-table';
 import type { ClockSettings } from './clocks-table';
@@ -90,7 +90,10 @@ interface Candidate {
  * grandmaster is not in, priorities without ties, one profile and interval set, and who decides the rate. Everything that
  * it decides it also explains. The same plan gives the same proposal.
  */
-export function proposeClocks(plan: Plan, topology: Topology): ClockProposal {
+export function proposeClocks(
+  plan: PlanOf<'models' | 'devices' | 'references' | 'clockGroups' | 'clocks' | 'interfaces'>,
+  topology: Topology,
+): ClockProposal {
   const planned = new Map<string, PlannedClock>();
   for (const id of [...plan.devices.keys()].sort()) {
     const found = plannedClock(plan, id);
@@ -125,7 +128,7 @@ export function proposeClocks(plan: Plan, topology: Topology): ClockProposal {
   for (const id of settings.keys()) set(id, { clientOnly: true, priority1: 255, priority2: 255 });
   masters.forEach(({ deviceId }, n) => {
     const priority1 = n === 0 ? PRIORITY_FIRST : PRIORITY_SPARE;
-    set(deviceId, { clientOnly: false, priority1, priority2: n + 1, ...listening(plan, deviceId, planned) });
+    set(deviceId, { clientOnly: false, priority1, priority2: n + 1, ...listening(deviceId, planned) });
   });
 
   const relays = relaysFor(plan, topology, planned, masters);
@@ -178,7 +181,7 @@ function profileFor(
   };
 }
 
-function mediaSubnetsOf(plan: Plan, deviceId: string): string[] {
+function mediaSubnetsOf(plan: PlanOf<'interfaces'>, deviceId: string): string[] {
   const ids = new Set<string>();
   for (const i of plan.interfaces.get(deviceId)?.values() ?? []) {
     if ((i.name === 'A' || i.name === 'B') && i.subnetId !== null && i.address !== null) ids.add(i.subnetId);
@@ -186,7 +189,10 @@ function mediaSubnetsOf(plan: Plan, deviceId: string): string[] {
   return [...ids].sort();
 }
 
-function candidatesOf(plan: Plan, planned: ReadonlyMap<string, PlannedClock>): Candidate[] {
+function candidatesOf(
+  plan: PlanOf<'devices' | 'references' | 'interfaces'>,
+  planned: ReadonlyMap<string, PlannedClock>,
+): Candidate[] {
   const references = referenceStates(plan, new Set(), new Set());
   const candidates: Candidate[] = [];
   for (const [deviceId, found] of planned) {
@@ -219,7 +225,10 @@ function candidatesOf(plan: Plan, planned: ReadonlyMap<string, PlannedClock>): C
 }
 
 /** The next best, in another place if there is one of the same rank: what takes the first out must not take its spare. */
-function spareFor(plan: Plan, candidates: readonly Candidate[]): { candidate: Candidate; isBeside: boolean } | null {
+function spareFor(
+  plan: PlanOf<'devices'>,
+  candidates: readonly Candidate[],
+): { candidate: Candidate; isBeside: boolean } | null {
   const [first, ...rest] = candidates;
   const second = rest[0];
   if (first === undefined || second === undefined) return null;
@@ -239,14 +248,14 @@ const leadChoice = (what: 'grandmaster' | 'spare', c: Candidate, isBesideGrandma
 });
 
 /** A grandmaster with references listens to them; one without keeps its own time. */
-function listening(plan: Plan, deviceId: string, planned: ReadonlyMap<string, PlannedClock>): Partial<ClockSettings> {
+function listening(deviceId: string, planned: ReadonlyMap<string, PlannedClock>): Partial<ClockSettings> {
   const found = planned.get(deviceId);
   if (found === undefined || found.model.kind !== 'clock') return {};
   return found.settings.referenceIds.length > 0 ? { mediaClock: 'references' } : {};
 }
 
 function relaysFor(
-  plan: Plan,
+  plan: PlanOf<'interfaces'>,
   topology: Topology,
   planned: ReadonlyMap<string, PlannedClock>,
   masters: readonly Candidate[],
@@ -307,7 +316,11 @@ function relaysFor(
 }
 
 /** Groups by the rates that devices run at, and an authority for each that has none. */
-function ratesFor(plan: Plan, planned: ReadonlyMap<string, PlannedClock>, grandmaster: Candidate | null) {
+function ratesFor(
+  plan: PlanOf<'devices' | 'clockGroups'>,
+  planned: ReadonlyMap<string, PlannedClock>,
+  grandmaster: Candidate | null,
+) {
   const commands: Command[] = [];
   const choices: ClockChoice[] = [];
   const groupByDevice = new Map<string, string>();

@@ -1,4 +1,4 @@
-import type { Plan } from '../plan/plan';
+import type { PlanOf } from '../plan/plan';
 import type { Reference } from './references-table';
 import type { PlannedClock } from './clock-settings';
 
@@ -12,7 +12,7 @@ export interface ReferenceState {
 }
 
 export function referenceStates(
-  plan: Plan,
+  plan: PlanOf<'references'>,
   lostDevices: ReadonlySet<string>,
   lostReferences: ReadonlySet<string>,
 ): Map<string, ReferenceState> {

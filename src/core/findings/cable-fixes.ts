@@ -1,7 +1,7 @@
 import { cablesFor } from '../network/cable';
 import type { Command } from '../plan/commands';
 import { cablesOf, freePort } from '../plan/sockets';
-import { interfacesOf, modelOf, type Plan } from '../plan/plan';
+import { interfacesOf, modelOf, type PlanOf } from '../plan/plan';
 import type { Link } from '../network/links-table';
 import type { NetworkSubject } from './finding';
 import type { LanesOfStream, NetworkFix } from './network-fix';
@@ -15,7 +15,7 @@ export const removeLink = (linkId: string): NetworkFix => ({
   commands: [{ kind: 'remove-link', linkId }],
 });
 
-export function setSpeed(plan: Plan, linkId: string, bitsPerSecond: number): NetworkFix[] {
+export function setSpeed(plan: PlanOf<'links'>, linkId: string, bitsPerSecond: number): NetworkFix[] {
   const link = plan.links.get(linkId);
   if (!link) return [];
   return [{ does: 'set-link-speed', linkId, bitsPerSecond, commands: [put({ ...link, bitsPerSecond })] }];
@@ -29,7 +29,7 @@ export function cableFixes(link: Link): NetworkFix[] {
 }
 
 export function overloadFixes(
-  plan: Plan,
+  plan: PlanOf<'models' | 'devices' | 'links'>,
   finding: Extract<NetworkSubject, { about: 'overload' }>,
   lanesOf: LanesOfStream,
 ): NetworkFix[] {
@@ -56,7 +56,7 @@ export function overloadFixes(
 }
 
 /** A second cable beside the first, as one link, where both switches can and have a socket free. */
-export function joinFixes(plan: Plan, link: Link): NetworkFix[] {
+export function joinFixes(plan: PlanOf<'models' | 'devices' | 'links'>, link: Link): NetworkFix[] {
   const isAble = (id: string) => modelOf(plan, id)?.switching?.joinsLinks === true;
   if (!isAble(link.from.deviceId) || !isAble(link.to.deviceId)) return [];
   const wanted = { bitsPerSecond: link.bitsPerSecond };
@@ -83,7 +83,12 @@ export function moved(link: Link, deviceId: string, switchId: string, port: stri
   return isFromDevice ? { ...link, to: { deviceId: switchId, port } } : { ...link, from: { deviceId: switchId, port } };
 }
 
-export function plugElsewhere(plan: Plan, linkId: string, deviceId: string, notSwitchId: string): NetworkFix[] {
+export function plugElsewhere(
+  plan: PlanOf<'models' | 'devices' | 'links' | 'interfaces'>,
+  linkId: string,
+  deviceId: string,
+  notSwitchId: string,
+): NetworkFix[] {
   const link = plan.links.get(linkId);
   if (!link) return [];
   // Only where others of the same leg are plugged in: another switch may not carry the subnet.
@@ -103,7 +108,11 @@ export function plugElsewhere(plan: Plan, linkId: string, deviceId: string, notS
 export const endAt = (link: Link, deviceId: string) => (link.from.deviceId === deviceId ? link.from : link.to);
 
 /** The switches into which other devices of a subnet are plugged, those with the most first; all where none is known. */
-export function switchesOfSubnet(plan: Plan, subnetId: string | null, exceptDeviceId: string): string[] {
+export function switchesOfSubnet(
+  plan: PlanOf<'models' | 'devices' | 'links' | 'interfaces'>,
+  subnetId: string | null,
+  exceptDeviceId: string,
+): string[] {
   if (subnetId === null) return [...plan.devices.keys()].filter((id) => modelOf(plan, id)?.switching).sort();
   const counts = new Map<string, number>();
   for (const link of plan.links.values()) {
@@ -123,7 +132,11 @@ export function switchesOfSubnet(plan: Plan, subnetId: string | null, exceptDevi
 }
 
 /** Takes leg B of a sender away from a switch (or from wherever it is, when null). */
-export function plugSenderElsewhere(plan: Plan, senderId: string, switchId: string | null): NetworkFix[] {
+export function plugSenderElsewhere(
+  plan: PlanOf<'models' | 'devices' | 'links' | 'interfaces'>,
+  senderId: string,
+  switchId: string | null,
+): NetworkFix[] {
   const port = modelOf(plan, senderId)?.ports.find((p) => p.role === 'B')?.name ?? '';
   const link = cablesOf(plan, senderId).get(port)?.[0];
   if (!link) return [];
@@ -132,7 +145,7 @@ export function plugSenderElsewhere(plan: Plan, senderId: string, switchId: stri
   return plugElsewhere(plan, link.id, senderId, far);
 }
 
-export function plugOnSame(plan: Plan, link: Link, deviceId: string): NetworkFix[] {
+export function plugOnSame(plan: PlanOf<'models' | 'devices' | 'links'>, link: Link, deviceId: string): NetworkFix[] {
   const port = freePort(plan, deviceId, { bitsPerSecond: link.bitsPerSecond });
   if (port === null) return [];
   const isFrom = link.from.deviceId === deviceId;

@@ -2,13 +2,13 @@ import { longestRunMetres } from '../network/cable';
 import { feeds, powerOf } from '../network/power';
 import type { Topology } from '../network/topology';
 import type { VlanTree } from '../network/trunks';
-import { modelOf, type Plan } from '../plan/plan';
+import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { Link, LinkEnd } from '../network/links-table';
 import { cablesOf } from '../plan/sockets';
 import type { Finding } from './finding';
 
 /** Sockets, cables, rings and power: what can be told from the drawing alone. */
-export function cableFindings(plan: Plan, topology: Topology): Finding[] {
+export function cableFindings(plan: ModelledDevices & PlanOf<'subnets' | 'links'>, topology: Topology): Finding[] {
   return [
     ...socketFindings(plan),
     ...topology.links.flatMap((link) => lengthAndSpeed(plan, link)),
@@ -18,7 +18,7 @@ export function cableFindings(plan: Plan, topology: Topology): Finding[] {
   ];
 }
 
-function socketFindings(plan: Plan): Finding[] {
+function socketFindings(plan: ModelledDevices & PlanOf<'links'>): Finding[] {
   return [...plan.devices.keys()].sort().flatMap((deviceId) =>
     [...cablesOf(plan, deviceId)]
       .filter(([, links]) => links.length > 1)
@@ -34,12 +34,12 @@ function socketFindings(plan: Plan): Finding[] {
   );
 }
 
-function portSpeed(plan: Plan, end: LinkEnd): number {
+function portSpeed(plan: ModelledDevices, end: LinkEnd): number {
   const model = modelOf(plan, end.deviceId);
   return model?.ports.find((p) => p.name === end.port)?.bitsPerSecond ?? Infinity;
 }
 
-function lengthAndSpeed(plan: Plan, link: Link): Finding[] {
+function lengthAndSpeed(plan: ModelledDevices, link: Link): Finding[] {
   const findings: Finding[] = [];
   const base = { stage: 'network', deviceIds: [link.from.deviceId, link.to.deviceId] } as const;
   const limitMetres = link.cable === null ? Infinity : longestRunMetres(link.cable, link.bitsPerSecond);
@@ -70,7 +70,7 @@ function lengthAndSpeed(plan: Plan, link: Link): Finding[] {
   return findings;
 }
 
-function legsAtOneSwitch(plan: Plan, topology: Topology): Finding[] {
+function legsAtOneSwitch(plan: ModelledDevices, topology: Topology): Finding[] {
   const findings: Finding[] = [];
   for (const device of plan.devices.values()) {
     const ports = plan.models.get(device.modelId)?.ports ?? [];
@@ -95,7 +95,7 @@ function legsAtOneSwitch(plan: Plan, topology: Topology): Finding[] {
 }
 
 /** Rings in the network of any VLAN, where a switch of the ring does not run spanning tree. */
-function loopFindings(plan: Plan, topology: Topology): Finding[] {
+function loopFindings(plan: PlanOf<'subnets'>, topology: Topology): Finding[] {
   const { network } = topology;
   const seen = new Set<number>();
   const findings: Finding[] = topology.links.flatMap((link) => {
@@ -147,7 +147,7 @@ function ringOf(tree: VlanTree, a: number, b: number): number[] {
   return [...new Set([...up, ...down])];
 }
 
-function powerFindings(plan: Plan): Finding[] {
+function powerFindings(plan: ModelledDevices & PlanOf<'links'>): Finding[] {
   const findings: Finding[] = [];
   for (const { switchId, budgetW, reservedW, ports } of powerOf(plan).values()) {
     for (const port of ports) {

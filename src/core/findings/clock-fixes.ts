@@ -4,7 +4,7 @@ import { accepts, intervalsOf } from '../clocks/profiles';
 import { proposeClocks } from '../clocks/propose';
 import { topologyOf } from '../network/topology';
 import type { Command } from '../plan/commands';
-import { subscriptionsOf, type Plan } from '../plan/plan';
+import { subscriptionsOf, type Plan, type PlanOf } from '../plan/plan';
 import { freeId } from '../plan/propose-devices';
 import type { ClockSettings, MediaClockSource } from '../clocks/clocks-table';
 import { RATES_HZ } from '../streams/format';
@@ -164,10 +164,15 @@ export function clockFixes(plan: Plan, finding: Finding & ClockSubject): (ClockF
   }
 }
 
-const settingsOf = (plan: Plan, id: string): ClockSettings | null => plannedClock(plan, id)?.settings ?? null;
+const settingsOf = (plan: PlanOf<'models' | 'devices' | 'clocks'>, id: string): ClockSettings | null =>
+  plannedClock(plan, id)?.settings ?? null;
 const put = (settings: ClockSettings): Command => ({ kind: 'put-clock', settings });
 
-function changeOf(plan: Plan, id: string, change: Partial<ClockSettings>): Command[] {
+function changeOf(
+  plan: PlanOf<'models' | 'devices' | 'clocks'>,
+  id: string,
+  change: Partial<ClockSettings>,
+): Command[] {
   const settings = settingsOf(plan, id);
   return settings === null ? [] : [put({ ...settings, ...change })];
 }
@@ -175,13 +180,23 @@ function changeOf(plan: Plan, id: string, change: Partial<ClockSettings>): Comma
 type Named =
   | { readonly does: 'may-lead' | 'only-follow'; readonly deviceId: string }
   | { readonly does: 'leave-side'; readonly deviceId: string; readonly groupId: string };
-function changed(plan: Plan, id: string, change: Partial<ClockSettings>, named: Named): ClockFix[] {
+function changed(
+  plan: PlanOf<'models' | 'devices' | 'clocks'>,
+  id: string,
+  change: Partial<ClockSettings>,
+  named: Named,
+): ClockFix[] {
   const commands = changeOf(plan, id, change);
   return commands.length === 0 ? [] : [{ ...named, commands } as ClockFix];
 }
 
 /** The group's rate for all of them, if all can; another group of their rate, which may have to be made. */
-function groupRateFixes(plan: Plan, deviceIds: readonly string[], rate: number, groupRate: number): ClockFix[] {
+function groupRateFixes(
+  plan: PlanOf<'models' | 'devices' | 'clockGroups' | 'clocks'>,
+  deviceIds: readonly string[],
+  rate: number,
+  groupRate: number,
+): ClockFix[] {
   const fixes: ClockFix[] = [];
   const rates = deviceIds.map((id) => rateFix(plan, id, groupRate));
   if (rates.every((r) => r.length > 0)) {
@@ -207,7 +222,11 @@ function groupRateFixes(plan: Plan, deviceIds: readonly string[], rate: number, 
   return fixes;
 }
 
-function follow(plan: Plan, deviceIds: readonly string[], mediaClock: MediaClockSource): ClockFix[] {
+function follow(
+  plan: PlanOf<'models' | 'devices' | 'clocks'>,
+  deviceIds: readonly string[],
+  mediaClock: MediaClockSource,
+): ClockFix[] {
   const commands = deviceIds.flatMap((id) =>
     changeOf(plan, id, { mediaClock, ...(mediaClock === 'ptp' ? { runsPtp: true } : {}) }),
   );
@@ -215,7 +234,10 @@ function follow(plan: Plan, deviceIds: readonly string[], mediaClock: MediaClock
 }
 
 /** The last way out: nothing is heard across the two clocks any more. */
-function clearBetween(plan: Plan, pairs: readonly { senderId: string; receiverId: string }[]): ClockFix[] {
+function clearBetween(
+  plan: PlanOf<'subscriptions'>,
+  pairs: readonly { senderId: string; receiverId: string }[],
+): ClockFix[] {
   const channels = pairs.flatMap(({ senderId, receiverId }) =>
     [...subscriptionsOf(plan, receiverId).values()]
       .filter((s) => s.senderDeviceId === senderId)
@@ -228,7 +250,7 @@ function clearBetween(plan: Plan, pairs: readonly { senderId: string; receiverId
 }
 
 /** Takes the field's grandmaster for the plan's: a step better than the planned one in priority 1. */
-function leadAsFound(plan: Plan, foundId: string, plannedId: string): ClockFix[] {
+function leadAsFound(plan: PlanOf<'models' | 'devices' | 'clocks'>, foundId: string, plannedId: string): ClockFix[] {
   const planned = settingsOf(plan, plannedId);
   if (planned === null || planned.priority1 === 0 || plannedClock(plan, foundId)?.ability.mayLead !== true) return [];
   const change = {
@@ -247,7 +269,11 @@ function clockPlan(plan: Plan): ClockFix[] {
 }
 
 /** The clock that would come next by chance, or the best other one, told that it is the spare. */
-function nextInLine(plan: Plan, masterId: string, nextId: string | null): ClockFix[] {
+function nextInLine(
+  plan: PlanOf<'models' | 'devices' | 'clocks'>,
+  masterId: string,
+  nextId: string | null,
+): ClockFix[] {
   const master = settingsOf(plan, masterId);
   const deviceId = nextId;
   if (master === null || deviceId === null || master.priority1 >= 126) return [];
@@ -257,7 +283,12 @@ function nextInLine(plan: Plan, masterId: string, nextId: string | null): ClockF
 }
 
 /** Who could pass time into a subnet: routers with an address there, then devices in it that ask across routers. */
-function relayFixes(plan: Plan, subnetId: string, masters: readonly string[], except?: string): ClockFix[] {
+function relayFixes(
+  plan: PlanOf<'settings' | 'models' | 'subnets' | 'devices' | 'links' | 'switches' | 'clocks' | 'interfaces'>,
+  subnetId: string,
+  masters: readonly string[],
+  except?: string,
+): ClockFix[] {
   const topology = topologyOf(plan);
   const askFor = masters.length > 0 ? masters : likelyMasters(plan);
   const fixes: ClockFix[] = [];
@@ -290,7 +321,7 @@ function relayFixes(plan: Plan, subnetId: string, masters: readonly string[], ex
 }
 
 /** The clocks that the plan has told to lead, the first choice first. */
-function likelyMasters(plan: Plan): string[] {
+function likelyMasters(plan: PlanOf<'models' | 'devices' | 'clocks'>): string[] {
   return [...plan.clocks.values()]
     .filter((c) => !c.clientOnly && plannedClock(plan, c.id)?.ability.mayLead === true && c.relay === 'none')
     .sort((a, b) => a.priority1 - b.priority1 || a.priority2 - b.priority2 || (a.id < b.id ? -1 : 1))

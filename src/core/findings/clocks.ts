@@ -1,14 +1,18 @@
-import { clocksOf, NO_LOSSES, type Clocks } from '../clocks/clocks';
+import { NO_LOSSES, timeOf, type Clocks } from '../clocks/clocks';
 import { COMPARED_FIELDS } from '../clocks/dataset';
 import { PRIORITY_DEFAULT } from '../clocks/clock-settings';
 import { accepts, INTERVAL_FIELDS, intervalsOf } from '../clocks/profiles';
 import type { NetworkClock } from '../clocks/network-clocks';
 import type { Topology } from '../network/topology';
-import type { Plan } from '../plan/plan';
+import type { PlanOf, ModelledDevices } from '../plan/plan';
 import type { ClockSubject, Finding } from './finding';
 
 /** Who keeps time: grandmasters, ties, relays and their spares, profiles and domains. */
-export function clockFindings(plan: Plan, topology: Topology, clocks: Clocks): Finding[] {
+export function clockFindings(
+  plan: ModelledDevices & PlanOf<'settings' | 'subnets' | 'switches' | 'references' | 'clocks' | 'interfaces'>,
+  topology: Topology,
+  clocks: Clocks,
+): Finding[] {
   return [
     ...grandmasterFindings(plan, topology, clocks),
     ...priorityFindings(clocks),
@@ -31,12 +35,16 @@ function followersOf({ time }: Clocks, masterId: string): string[] {
   return ids;
 }
 
-const isMedia = (plan: Plan, subnetId: string | null) => {
+const isMedia = (plan: PlanOf<'subnets'>, subnetId: string | null) => {
   const role = subnetId === null ? null : plan.subnets.get(subnetId)?.role;
   return role === 'A' || role === 'B';
 };
 
-function grandmasterFindings(plan: Plan, topology: Topology, clocks: Clocks): Finding[] {
+function grandmasterFindings(
+  plan: ModelledDevices & PlanOf<'settings' | 'subnets' | 'switches' | 'references' | 'clocks' | 'interfaces'>,
+  topology: Topology,
+  clocks: Clocks,
+): Finding[] {
   const findings: Finding[] = [];
   const { time, media, network } = clocks;
   const followed = time.grandmasterIds
@@ -97,7 +105,7 @@ function grandmasterFindings(plan: Plan, topology: Topology, clocks: Clocks): Fi
 
 /** A spare is one whom the plan has told to come next; whoever happens to come next is none. */
 function spareFindings(
-  plan: Plan,
+  plan: ModelledDevices & PlanOf<'settings' | 'subnets' | 'switches' | 'references' | 'clocks' | 'interfaces'>,
   topology: Topology,
   clocks: Clocks,
   masterId: string,
@@ -108,7 +116,7 @@ function spareFindings(
     return planned !== undefined && planned.isStated && planned.settings.priority1 < PRIORITY_DEFAULT;
   };
   if (!isTold(masterId)) return []; // nobody has decided anything yet: that is another finding
-  const after = clocksOf(plan, topology, { ...NO_LOSSES, deviceIds: new Set([masterId]) }).time;
+  const after = timeOf(plan, topology, { ...NO_LOSSES, deviceIds: new Set([masterId]) }).time;
   const without = followers.filter((id) => (after.byDevice.get(id)?.grandmasterId ?? null) === null);
   const next = after.grandmasterIds.find((id) => followers.some((f) => after.byDevice.get(f)?.grandmasterId === id));
   if (without.length === 0 && next !== undefined && isTold(next)) return [];
@@ -190,7 +198,11 @@ function priorityFindings({ network, time }: Clocks): Finding[] {
   return findings;
 }
 
-function relayFindings(plan: Plan, topology: Topology, clocks: Clocks): Finding[] {
+function relayFindings(
+  plan: ModelledDevices & PlanOf<'settings' | 'subnets' | 'switches' | 'references' | 'clocks' | 'interfaces'>,
+  topology: Topology,
+  clocks: Clocks,
+): Finding[] {
   const { network, time } = clocks;
   const findings: Finding[] = network.unreachable.map(({ relayId, masterId }) =>
     finding({
@@ -241,7 +253,7 @@ function relayFindings(plan: Plan, topology: Topology, clocks: Clocks): Finding[
     }
   }
   for (const [relayId, subnets] of [...relays].sort((a, b) => (a[0] < b[0] ? -1 : 1))) {
-    const after = clocksOf(plan, topology, { ...NO_LOSSES, deviceIds: new Set([relayId]) }).time;
+    const after = timeOf(plan, topology, { ...NO_LOSSES, deviceIds: new Set([relayId]) }).time;
     for (const { subnetId, deviceIds } of subnets) {
       const lost = deviceIds.filter(
         (id) => after.byDevice.get(id)?.grandmasterId !== time.byDevice.get(id)?.grandmasterId,

@@ -1,11 +1,11 @@
 import type { Reach } from '../network/reach';
 import { isHostOfBlock, parseAddress } from '../network/address';
 import { rangeOf } from '../network/address-range';
-import type { Plan } from '../plan/plan';
+import type { PlanOf } from '../plan/plan';
 import type { Finding } from './finding';
 
 /** Names and addresses: two devices with one name or one address, and addresses that are not hosts of their subnet. */
-export function deviceFindings(plan: Plan, reach: Reach): Finding[] {
+export function deviceFindings(plan: PlanOf<'subnets' | 'devices' | 'interfaces'>, reach: Reach): Finding[] {
   const findings: Finding[] = [];
   const idsByName = new Map<string, string[]>();
   for (const device of plan.devices.values()) push(idsByName, device.name, device.id);

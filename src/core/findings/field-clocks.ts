@@ -1,5 +1,5 @@
 import type { TimeKeeping } from '../clocks/kept-time';
-import type { Plan } from '../plan/plan';
+import type { PlanOf } from '../plan/plan';
 import type { Finding } from './finding';
 
 /** What a device in the field reports of its clock. */
@@ -10,7 +10,7 @@ export interface ReportedClock {
 
 /** Grandmasters in the field that are not those of the plan, and more of them than one. Only known identities can differ. */
 export function fieldClockFindings(
-  plan: Plan,
+  plan: PlanOf<'clocks'>,
   time: TimeKeeping,
   found: ReadonlyMap<string, ReportedClock>,
 ): Finding[] {

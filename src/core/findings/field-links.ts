@@ -1,4 +1,4 @@
-import type { Plan } from '../plan/plan';
+import type { PlanOf } from '../plan/plan';
 import type { Finding } from './finding';
 
 /** How a cable came up, as a switch at one of its ends reports it. */
@@ -9,7 +9,7 @@ export interface FoundLink {
 }
 
 /** Cables that came up slower than planned, or in half duplex. A cable that is down is not slow: its devices are missed. */
-export function fieldLinkFindings(plan: Plan, found: ReadonlyMap<string, FoundLink>): Finding[] {
+export function fieldLinkFindings(plan: PlanOf<'links'>, found: ReadonlyMap<string, FoundLink>): Finding[] {
   const findings: Finding[] = [];
   for (const [linkId, state] of found) {
     const link = plan.links.get(linkId);

@@ -1,5 +1,5 @@
 import type { MapLimits } from '../models/models-table';
-import { modelOf, type Plan } from '../plan/plan';
+import { modelOf, type PlanOf } from '../plan/plan';
 import { sameValue } from '../plan/same-value';
 import type { Finding } from './finding';
 
@@ -7,7 +7,10 @@ import type { Finding } from './finding';
  * Devices whose channel maps (IS-08) are limited otherwise than their model says: the plan would refuse what they can do, or send
  * what they refuse. `found` is what devices tell of the maps of their receivers, by plan device.
  */
-export function fieldMapFindings(plan: Plan, found: ReadonlyMap<string, MapLimits | null>): Finding[] {
+export function fieldMapFindings(
+  plan: PlanOf<'models' | 'devices'>,
+  found: ReadonlyMap<string, MapLimits | null>,
+): Finding[] {
   const findings: Finding[] = [];
   for (const [deviceId, limits] of found) {
     const model = modelOf(plan, deviceId);

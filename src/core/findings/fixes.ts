@@ -7,7 +7,7 @@ import type { Command } from '../plan/commands';
 import { freeAddressIn, freeName } from '../plan/free';
 import { shortenLabels } from '../plan/short-labels';
 import { routeThrough } from '../plan/through';
-import { channelCount, interfacesOf, modelOf, subscriptionsOf, type Plan } from '../plan/plan';
+import { channelCount, interfacesOf, modelOf, subscriptionsOf, type Plan, type PlanOf } from '../plan/plan';
 import type { Interface } from '../network/interfaces-table';
 import type { Subscription } from '../plan/subscriptions-table';
 import { clockFixes, type ClockFix } from './clock-fixes';
@@ -54,7 +54,7 @@ type OwnFix = { readonly commands: readonly Command[] } & (
 
 /** Every block that holds one of these channels, fed in step so that the first lane of it from this sender stays as it is. */
 function wholeBlocks(
-  plan: Plan,
+  plan: PlanOf<'models' | 'devices' | 'subscriptions'>,
   deviceId: string,
   senderDeviceId: string,
   channels: readonly number[],
@@ -77,7 +77,10 @@ function wholeBlocks(
   });
 }
 
-function pastTheUnitFixes(plan: Plan, finding: Extract<Finding, { about: 'past-the-unit' }>): Fix[] {
+function pastTheUnitFixes(
+  plan: PlanOf<'models' | 'devices' | 'subscriptions'>,
+  finding: Extract<Finding, { about: 'past-the-unit' }>,
+): Fix[] {
   const deviceId = finding.deviceIds[0] ?? '';
   const { channels } = finding;
   const wishes = channels.flatMap((channel) => subscriptionsOf(plan, deviceId).get(channel) ?? []);
@@ -251,14 +254,18 @@ export function fixesFor(plan: Plan, finding: Finding, lanesOf: LanesOfStream = 
 type NotReachable = Extract<PairReason, { code: 'not-reachable' }>;
 
 /** Ways to join two subnets. */
-function joinFixes(plan: Plan, senderId: string, reason: NotReachable): Fix[] {
+function joinFixes(
+  plan: PlanOf<'settings' | 'models' | 'subnets' | 'devices' | 'switches' | 'interfaces'>,
+  senderId: string,
+  reason: NotReachable,
+): Fix[] {
   const { senderSubnetId, receiverSubnetId, unicastOnly } = reason;
   if (unicastOnly) return multicastFixes(plan, senderId, senderSubnetId, receiverSubnetId);
   return [...routeFixes(plan, senderSubnetId, receiverSubnetId), ...routeFixes(plan, receiverSubnetId, senderSubnetId)];
 }
 
 function oneLegFixes(
-  plan: Plan,
+  plan: PlanOf<'settings' | 'models' | 'subnets' | 'devices' | 'switches' | 'interfaces'>,
   senderId: string,
   receiverId: string,
   { missing, because }: Extract<LaneCaution, { code: 'one-leg' }>,
@@ -269,7 +276,12 @@ function oneLegFixes(
 }
 
 /** Multicast routing on where a router of the way can do it; else a copy for each receiver. */
-function multicastFixes(plan: Plan, senderId: string, fromSubnetId: string, toSubnetId: string): Fix[] {
+function multicastFixes(
+  plan: PlanOf<'settings' | 'models' | 'subnets' | 'devices' | 'switches' | 'interfaces'>,
+  senderId: string,
+  fromSubnetId: string,
+  toSubnetId: string,
+): Fix[] {
   const route = routesOf(plan).between('unicast', fromSubnetId, toSubnetId) ?? [];
   const able = route
     .map((step) => step.routerId)
@@ -288,7 +300,7 @@ function multicastFixes(plan: Plan, senderId: string, fromSubnetId: string, toSu
 }
 
 /** Addresses for those of the devices that have the leg and no usable address on it. */
-function legFixes(plan: Plan, deviceIds: readonly string[], leg: 'A' | 'B'): Fix[] {
+function legFixes(plan: PlanOf<'subnets' | 'interfaces'>, deviceIds: readonly string[], leg: 'A' | 'B'): Fix[] {
   return deviceIds.flatMap((deviceId) => {
     const known = interfacesOf(plan, deviceId).get(leg);
     if (known?.subnetId && known.address && isUsable(plan, known)) return [];
@@ -297,13 +309,13 @@ function legFixes(plan: Plan, deviceIds: readonly string[], leg: 'A' | 'B'): Fix
   });
 }
 
-function isUsable(plan: Plan, i: Interface): boolean {
+function isUsable(plan: PlanOf<'subnets'>, i: Interface): boolean {
   const block = parseCidr(plan.subnets.get(i.subnetId ?? '')?.cidr ?? '');
   const address = parseAddress(i.address ?? '');
   return block !== null && address !== null && (address & block.mask) >>> 0 === block.base;
 }
 
-function addressFix(plan: Plan, i: Interface | undefined): Fix[] {
+function addressFix(plan: PlanOf<'subnets' | 'interfaces'>, i: Interface | undefined): Fix[] {
   if (i === undefined || i.subnetId === null) return [];
   const address = freeAddressIn(plan, i.subnetId);
   if (address === null) return [];

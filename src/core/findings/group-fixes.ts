@@ -8,14 +8,14 @@ import {
 } from '../network/address';
 import type { Leg } from '../models/models-table';
 import type { Command } from '../plan/commands';
-import type { Plan } from '../plan/plan';
+import type { PlanOf } from '../plan/plan';
 import type { NetworkFix } from './network-fix';
 
 /** Other multicast groups. */
 
 export const senderOf = (streamId: string) => streamId.slice(0, streamId.lastIndexOf('/'));
 
-export function dropChoice(plan: Plan, streamId: string): NetworkFix[] {
+export function dropChoice(plan: PlanOf<'sentStreams' | 'groupChoices'>, streamId: string): NetworkFix[] {
   const slot = Number(streamId.slice(streamId.lastIndexOf('/') + 1));
   const senderDeviceId = senderOf(streamId);
   if (!plan.groupChoices.get(senderDeviceId)?.has(slot) || plan.sentStreams.get(senderDeviceId)?.has(slot)) return [];
@@ -29,7 +29,12 @@ export function dropChoice(plan: Plan, streamId: string): NetworkFix[] {
 }
 
 /** A stream that was sent keeps its groups: it gets the next one that no other stream was given by hand or was sent to. */
-export function takeNewGroup(plan: Plan, streamId: string, leg: Leg, group: string): NetworkFix[] {
+export function takeNewGroup(
+  plan: PlanOf<'settings' | 'sentStreams' | 'groupChoices'>,
+  streamId: string,
+  leg: Leg,
+  group: string,
+): NetworkFix[] {
   const slot = Number(streamId.slice(streamId.lastIndexOf('/') + 1));
   const senderDeviceId = senderOf(streamId);
   const pool = parseCidr(leg === 'A' ? plan.settings.poolA : plan.settings.poolB);

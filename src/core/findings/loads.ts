@@ -3,13 +3,18 @@ import { ethernetGroupBits, formatAddress, isMulticast, isReservedGroup } from '
 import { endsOf, shareOf, totalBitsPerSecond, type LoadFrame, type Loads } from '../network/loads';
 import type { Topology } from '../network/topology';
 import type { Leg } from '../models/models-table';
-import { modelOf, type Plan } from '../plan/plan';
+import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { StreamGroups } from '../streams/groups';
 import type { Stream } from '../streams/pack';
 import type { Finding } from './finding';
 
 /** What only the streams can tell: overloads, full tables, media on cables unfit for it. */
-export function loadFindings(plan: Plan, topology: Topology, frame: LoadFrame, loads: Loads): Finding[] {
+export function loadFindings(
+  plan: ModelledDevices & PlanOf<'settings'>,
+  topology: Topology,
+  frame: LoadFrame,
+  loads: Loads,
+): Finding[] {
   const findings: Finding[] = [];
   const ceiling = plan.settings.loadCeilingPercent / 100;
   const { links } = topology;

@@ -1,9 +1,9 @@
-import { modelOf, subscriptionsOf, type Plan } from '../plan/plan';
+import { modelOf, subscriptionsOf, type PlanOf } from '../plan/plan';
 import { longLabels } from '../plan/short-labels';
 import type { Finding } from './finding';
 
 /** Labels that are longer than their device holds. */
-export function nameFindings(plan: Plan): Finding[] {
+export function nameFindings(plan: PlanOf<'models' | 'devices' | 'labels'>): Finding[] {
   const findings: Finding[] = [];
   for (const deviceId of plan.labels.keys()) {
     for (const { side, isShort, limit, channels } of longLabels(plan, deviceId)) {
@@ -24,7 +24,7 @@ export function nameFindings(plan: Plan): Finding[] {
 }
 
 /** Receivers that hear this device and keep its name, not its id. */
-export function hearersByName(plan: Plan, senderId: string): string[] {
+export function hearersByName(plan: PlanOf<'models' | 'devices' | 'subscriptions'>, senderId: string): string[] {
   return [...plan.devices.keys()].filter(
     (id) =>
       modelOf(plan, id)?.naming?.subscribesByName === true &&
@@ -36,7 +36,10 @@ export function hearersByName(plan: Plan, senderId: string): string[] {
  * Devices that call themselves otherwise than the plan does, where others hear them by name: those look for a name that nobody
  * has. `labels` is what devices report, by plan device.
  */
-export function fieldNameFindings(plan: Plan, labels: ReadonlyMap<string, string>): Finding[] {
+export function fieldNameFindings(
+  plan: PlanOf<'models' | 'devices' | 'subscriptions'>,
+  labels: ReadonlyMap<string, string>,
+): Finding[] {
   const findings: Finding[] = [];
   for (const [deviceId, found] of labels) {
     const planned = plan.devices.get(deviceId)?.name;

@@ -4,13 +4,16 @@ import { membersOfGroup } from '../clocks/group-rate';
 import { areLocked, differencePpm, type MediaClock } from '../clocks/media-clock';
 import { derives } from '../clocks/reference-state';
 import { slipIntervalSeconds } from '../clocks/timing';
-import type { Plan } from '../plan/plan';
+import type { PlanOf, ModelledDevices } from '../plan/plan';
 import type { ClockGroup } from '../clocks/clock-groups-table';
 import type { Subscription } from '../plan/subscriptions-table';
 import type { Finding } from './finding';
 
 /** References, rates and groups: what samples are paced by, as far as lanes do not matter. */
-export function rateFindings(plan: Plan, clocks: Clocks): Finding[] {
+export function rateFindings(
+  plan: ModelledDevices & PlanOf<'references' | 'clockGroups' | 'clocks'>,
+  clocks: Clocks,
+): Finding[] {
   const findings: Finding[] = [];
   /** By group and rate: members that run at another rate than their group. */
   const astray = new Map<string, { group: ClockGroup; rateHz: number; deviceIds: string[] }>();
@@ -75,7 +78,11 @@ export function rateFindings(plan: Plan, clocks: Clocks): Finding[] {
   return findings;
 }
 
-function referenceFindings(plan: Plan, { time }: Clocks, own: MediaClock): Finding[] {
+function referenceFindings(
+  plan: ModelledDevices & PlanOf<'references' | 'clocks'>,
+  { time }: Clocks,
+  own: MediaClock,
+): Finding[] {
   const planned = plannedClock(plan, own.deviceId);
   if (planned === null || planned.settings.mediaClock !== 'references') return [];
   const { deviceId, tried } = own;
@@ -109,7 +116,11 @@ function referenceFindings(plan: Plan, { time }: Clocks, own: MediaClock): Findi
 }
 
 /** What the authority of a clock group is paced by; null where nobody decides. */
-export function paceOfGroup(plan: Plan, clocks: Pick<Clocks, 'media'>, groupId: string): MediaClock | null {
+export function paceOfGroup(
+  plan: PlanOf<'references' | 'clockGroups'>,
+  clocks: Pick<Clocks, 'media'>,
+  groupId: string,
+): MediaClock | null {
   const group = plan.clockGroups.get(groupId);
   const authority = group?.authority;
   if (group === undefined || authority == null) return null;
@@ -137,7 +148,7 @@ type Runs = ReadonlyMap<string, ReadonlyMap<string, readonly Subscription[]>>;
  * Lanes between devices whose samples are paced by different oscillators, with no SRC on the receiver's inputs: told once
  * for each two origins, with how often a sample is dropped or repeated.
  */
-export function freeRunningFindings(plan: Plan, clocks: Clocks, runs: Runs): Finding[] {
+export function freeRunningFindings(plan: ModelledDevices & PlanOf<'clocks'>, clocks: Clocks, runs: Runs): Finding[] {
   const origins = new Set([...clocks.media.values()].map((m) => m.originKey));
   if (origins.size < 2 && !origins.has('stopped')) return [];
   const found = new Map<string, { pairs: Pair[]; partsPerMillion: number; rateHz: number; isStopped: boolean }>();

@@ -1,7 +1,7 @@
 import type { Loads } from '../network/loads';
 import type { Hops, Topology, Way } from '../network/topology';
 import { vlanTree } from '../network/trunks';
-import type { Plan } from '../plan/plan';
+import type { PlanOf, ModelledDevices } from '../plan/plan';
 import type { Finding } from './finding';
 
 /** One stream as one receiver hears it, with its ways through the network. */
@@ -41,7 +41,7 @@ export function longestQueueNs(topology: Topology, loads: Loads): number {
 
 /** Two legs that share a switch or a cable, packets that come too late when all others go first, discovery that stays behind. */
 export function pathFindings(
-  plan: Plan,
+  plan: PlanOf<'settings'>,
   topology: Topology,
   loads: Loads,
   heard: Iterable<readonly HeardWay[]>,
@@ -104,7 +104,7 @@ export function pathFindings(
 }
 
 /** Whether leg A and leg B are plugged into switches that cables join: where they are not, no two legs can share anything. */
-export function doLegsMeet(plan: Plan, topology: Topology): boolean {
+export function doLegsMeet(plan: ModelledDevices, topology: Topology): boolean {
   const { root } = vlanTree(topology.network.bridges, topology.network.trunks);
   const parts = { A: new Set<number>(), B: new Set<number>() };
   for (const device of plan.devices.values()) {

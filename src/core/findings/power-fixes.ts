@@ -1,7 +1,7 @@
 import { feeds, powerOf } from '../network/power';
 import type { Link } from '../network/links-table';
 import { freePort } from '../plan/sockets';
-import { interfacesOf, modelOf, type Plan } from '../plan/plan';
+import { interfacesOf, modelOf, type PlanOf } from '../plan/plan';
 import { endAt, moved, put, switchesOfSubnet } from './cable-fixes';
 import type { NetworkFix } from './network-fix';
 import { betterModels } from './switch-fixes';
@@ -9,7 +9,10 @@ import { betterModels } from './switch-fixes';
 /** What would have to move, or be replaced, so that the power is enough. */
 
 /** What would have to move so that the rest fits: the smallest device that makes enough room, else the hungriest. */
-export function powerFixes(plan: Plan, switchId: string): NetworkFix[] {
+export function powerFixes(
+  plan: PlanOf<'settings' | 'models' | 'devices' | 'links' | 'switches' | 'interfaces'>,
+  switchId: string,
+): NetworkFix[] {
   const own = powerOf(plan).get(switchId);
   if (!own) return [];
   const over = own.reservedW - own.budgetW;
@@ -30,7 +33,12 @@ export function powerFixes(plan: Plan, switchId: string): NetworkFix[] {
 }
 
 /** Sockets of other switches that can feed the device and have power left, in the same subnet's neighbourhood first. */
-export function plugWhereFed(plan: Plan, link: Link, deviceId: string, notSwitchId: string): NetworkFix[] {
+export function plugWhereFed(
+  plan: PlanOf<'models' | 'devices' | 'links' | 'interfaces'>,
+  link: Link,
+  deviceId: string,
+  notSwitchId: string,
+): NetworkFix[] {
   const ownPort = endAt(link, deviceId).port;
   const port = modelOf(plan, deviceId)?.ports.find((p) => p.name === ownPort);
   const poeClass = port?.takesPoeClass ?? null;

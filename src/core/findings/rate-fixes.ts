@@ -1,5 +1,5 @@
 import type { Command } from '../plan/commands';
-import { modelOf, type Plan } from '../plan/plan';
+import { modelOf, type PlanOf } from '../plan/plan';
 import { rangesOf } from '../streams/capability';
 
 export interface RateFix {
@@ -10,7 +10,7 @@ export interface RateFix {
 }
 
 /** Another rate for a device whose model has it and has streams at it. */
-export function rateFix(plan: Plan, deviceId: string, rateHz: number): RateFix[] {
+export function rateFix(plan: PlanOf<'models' | 'devices'>, deviceId: string, rateHz: number): RateFix[] {
   const model = modelOf(plan, deviceId);
   const rate = model?.ratesHz.find((r) => r === rateHz);
   if (model === undefined || rate === undefined) return [];

@@ -1,6 +1,6 @@
 import { applyCommands } from '../plan/apply-commands';
 import type { Command } from '../plan/commands';
-import { modelOf, type Plan } from '../plan/plan';
+import { modelOf, type Plan, type PlanOf } from '../plan/plan';
 import type { SlotUnit } from '../slots/slot-units-table';
 import { isSettable } from '../slots/slot-ability';
 import { busState, freeBlocks, reordered, type BusState, type UnitOnBus } from '../slots/slot-bus';
@@ -26,7 +26,7 @@ export function slotFixes(plan: Plan, finding: SlotFinding): SlotFix[] {
   });
 }
 
-function waysOut(plan: Plan, finding: SlotFinding): SlotFix[] {
+function waysOut(plan: PlanOf<'models' | 'devices' | 'slotBuses' | 'slotUnits'>, finding: SlotFinding): SlotFix[] {
   const bus = plan.slotBuses.get(finding.busId);
   if (bus === undefined) return [];
   const state = busState(plan, bus);

@@ -1,9 +1,9 @@
-import type { Plan } from '../plan/plan';
+import type { PlanOf } from '../plan/plan';
 import { busState, type BusState, type SlotEnd } from '../slots/slot-bus';
 import type { Finding } from './finding';
 
 /** Slot buses: two talkers on one slot, listeners that cannot hear, units that do not fit together. */
-export function slotFindings(plan: Plan): Finding[] {
+export function slotFindings(plan: PlanOf<'models' | 'devices' | 'slotBuses' | 'slotUnits'>): Finding[] {
   return [...plan.slotBuses.values()]
     .map((bus) => busState(plan, bus))
     .flatMap((state) => [...collisions(state), ...unheard(state), ...unlike(state)])

@@ -2,7 +2,7 @@ import { parseAddress, parseCidr } from '../network/address';
 import { cidrText, doubled } from '../network/subnets';
 import type { Command } from '../plan/commands';
 import { freeAddressIn } from '../plan/free';
-import { modelOf, type Plan } from '../plan/plan';
+import { modelOf, type PlanOf } from '../plan/plan';
 import { overlapping } from '../plan/propose-addresses';
 import { isRouted, routedName } from '../network/interfaces-table';
 import type { Subnet } from '../network/subnets-table';
@@ -10,14 +10,17 @@ import type { NetworkFix } from './network-fix';
 
 /** Queriers, gateways, routers, and other sizes of subnets. */
 
-export function setQuerier(plan: Plan, subnetId: string, deviceId: string): NetworkFix {
+export function setQuerier(plan: PlanOf<'subnets'>, subnetId: string, deviceId: string): NetworkFix {
   const subnet = plan.subnets.get(subnetId) as Subnet;
   const commands: Command[] = [{ kind: 'put-subnet', subnet: { ...subnet, querierIds: [deviceId] } }];
   return { does: 'set-querier', subnetId, deviceId, commands };
 }
 
 /** Routers of the subnet first, then the switches that its devices are plugged into. */
-export function querierCandidates(plan: Plan, subnetId: string): string[] {
+export function querierCandidates(
+  plan: PlanOf<'models' | 'devices' | 'links' | 'interfaces'>,
+  subnetId: string,
+): string[] {
   const canAsk = (id: string) => modelOf(plan, id)?.switching?.querier === true;
   const routers: string[] = [];
   const members = new Set<string>();
@@ -49,7 +52,7 @@ export const dropDhcp = (subnet: Subnet): NetworkFix => ({
   commands: [{ kind: 'put-subnet', subnet: { ...subnet, dhcp: null } }],
 });
 
-export function widened(plan: Plan, subnetId: string): NetworkFix[] {
+export function widened(plan: PlanOf<'subnets'>, subnetId: string): NetworkFix[] {
   const subnet = plan.subnets.get(subnetId);
   const block = parseCidr(subnet?.cidr ?? '');
   const wider = block === null ? null : doubled(block);
@@ -68,7 +71,11 @@ export function widened(plan: Plan, subnetId: string): NetworkFix[] {
 }
 
 /** The largest block within a subnet that holds all its addresses and overlaps none of the others. */
-export function narrowed(plan: Plan, subnetId: string, among: readonly string[]): NetworkFix[] {
+export function narrowed(
+  plan: PlanOf<'subnets' | 'interfaces'>,
+  subnetId: string,
+  among: readonly string[],
+): NetworkFix[] {
   const subnet = plan.subnets.get(subnetId);
   const block = parseCidr(subnet?.cidr ?? '');
   if (!subnet || block === null) return [];
@@ -93,7 +100,7 @@ export function narrowed(plan: Plan, subnetId: string, among: readonly string[])
   return [];
 }
 
-export function gatewayFixes(plan: Plan, subnet: Subnet): NetworkFix[] {
+export function gatewayFixes(plan: PlanOf<'interfaces'>, subnet: Subnet): NetworkFix[] {
   const held = [...plan.interfaces.values()].flatMap((owned) =>
     [...owned.values()].filter((i) => i.subnetId === subnet.id && isRouted(i) && i.address !== null),
   );
@@ -107,7 +114,11 @@ export function gatewayFixes(plan: Plan, subnet: Subnet): NetworkFix[] {
 }
 
 /** A router of one subnet gets an address in the other, so that the two are joined. */
-export function routeFixes(plan: Plan, fromSubnetId: string, toSubnetId: string): NetworkFix[] {
+export function routeFixes(
+  plan: PlanOf<'models' | 'subnets' | 'devices' | 'interfaces'>,
+  fromSubnetId: string,
+  toSubnetId: string,
+): NetworkFix[] {
   const routers = [...plan.interfaces]
     .filter(([id, owned]) => {
       const routing = modelOf(plan, id)?.switching?.routing ?? 'none';

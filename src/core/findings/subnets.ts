@@ -3,7 +3,7 @@ import type { Reach } from '../network/reach';
 import type { Topology } from '../network/topology';
 import { cidrText, doOverlap, subnetUse } from '../network/subnets';
 import { switchSettingsOf } from '../network/switch-settings';
-import { interfacesOf, type Plan } from '../plan/plan';
+import { interfacesOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import { isRouted } from '../network/interfaces-table';
 import type { Subnet } from '../network/subnets-table';
 import type { Finding } from './finding';
@@ -12,7 +12,11 @@ import type { Finding } from './finding';
 const FREE_MIN = 1;
 
 /** Subnets, routers, queriers, and what a device's own interfaces have to do with one another. */
-export function subnetFindings(plan: Plan, reach: Reach, topology: Topology): Finding[] {
+export function subnetFindings(
+  plan: ModelledDevices & PlanOf<'settings' | 'subnets' | 'switches' | 'interfaces'>,
+  reach: Reach,
+  topology: Topology,
+): Finding[] {
   const findings: Finding[] = [];
   const subnets = [...plan.subnets.values()].sort((a, b) => (a.id < b.id ? -1 : 1));
   const members = membersBySubnet(plan);
@@ -65,7 +69,7 @@ export function subnetFindings(plan: Plan, reach: Reach, topology: Topology): Fi
 }
 
 /** Devices (not switches) with an address in each subnet. */
-function membersBySubnet(plan: Plan): Map<string, string[]> {
+function membersBySubnet(plan: PlanOf<'interfaces'>): Map<string, string[]> {
   const members = new Map<string, string[]>();
   for (const [deviceId, owned] of plan.interfaces) {
     for (const i of owned.values()) {
@@ -82,7 +86,12 @@ function membersBySubnet(plan: Plan): Map<string, string[]> {
  * Snooping needs someone to ask for memberships: without a querier they lapse after 260 s and streams stop or flood. Asked
  * of media subnets that reach a switch of the drawing.
  */
-function querierFindings(plan: Plan, subnet: Subnet, topology: Topology, devices: number): Finding[] {
+function querierFindings(
+  plan: ModelledDevices & PlanOf<'settings' | 'switches' | 'interfaces'>,
+  subnet: Subnet,
+  topology: Topology,
+  devices: number,
+): Finding[] {
   if (subnet.role === 'control') return [];
   const base = { severity: 'caution', stage: 'network' } as const;
   const queriers = subnet.querierIds.filter((id) => plan.devices.has(id));
@@ -110,19 +119,23 @@ function querierFindings(plan: Plan, subnet: Subnet, topology: Topology, devices
   ];
 }
 
-function addressIn(plan: Plan, deviceId: string, subnetId: string): number | null {
+function addressIn(plan: PlanOf<'interfaces'>, deviceId: string, subnetId: string): number | null {
   for (const i of interfacesOf(plan, deviceId).values()) {
     if (i.subnetId === subnetId && i.address !== null) return parseAddress(i.address);
   }
   return null;
 }
 
-function isHeld(plan: Plan, routerIds: readonly string[], gateway: string): boolean {
+function isHeld(plan: PlanOf<'interfaces'>, routerIds: readonly string[], gateway: string): boolean {
   return routerIds.some((id) => [...interfacesOf(plan, id).values()].some((i) => i.address === gateway));
 }
 
 /** A device's control and media addresses, and its two legs, as networks. */
-function ownInterfaceFindings(plan: Plan, reach: Reach, topology: Topology): Finding[] {
+function ownInterfaceFindings(
+  plan: ModelledDevices & PlanOf<'interfaces'>,
+  reach: Reach,
+  topology: Topology,
+): Finding[] {
   const findings: Finding[] = [];
   const { routes } = topology;
   for (const device of plan.devices.values()) {

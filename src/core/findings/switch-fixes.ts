@@ -2,7 +2,7 @@ import { CATALOGUE } from '../models/catalogue';
 import { switchSettingsOf, usualQueues, usualSwitchSettings } from '../network/switch-settings';
 import type { Command } from '../plan/commands';
 import { cablesOf } from '../plan/sockets';
-import { interfacesOf, modelOf, type Plan } from '../plan/plan';
+import { interfacesOf, modelOf, type PlanOf } from '../plan/plan';
 import { isRouted } from '../network/interfaces-table';
 import type { SwitchSettings } from '../network/switches-table';
 import type { NetworkFix, SwitchChange } from './network-fix';
@@ -17,7 +17,11 @@ const SWITCH_CHANGES: Readonly<Record<Exclude<SwitchChange, 'usual-queues'>, Par
   'multicast-routing-on': { multicastRouting: true },
 };
 
-export function setSwitch(plan: Plan, deviceId: string, what: SwitchChange): NetworkFix {
+export function setSwitch(
+  plan: PlanOf<'settings' | 'models' | 'devices' | 'switches'>,
+  deviceId: string,
+  what: SwitchChange,
+): NetworkFix {
   const settings = switchSettingsOf(plan, deviceId) as SwitchSettings;
   const queues = modelOf(plan, deviceId)?.switching?.queues ?? 1;
   const change = what === 'usual-queues' ? { queueByDscp: usualQueues(queues, plan.settings) } : SWITCH_CHANGES[what];
@@ -31,7 +35,7 @@ export function setSwitch(plan: Plan, deviceId: string, what: SwitchChange): Net
 
 /** Models of the plan or the catalogue that suit better and have every socket that is in use. */
 export function betterModels(
-  plan: Plan,
+  plan: PlanOf<'settings' | 'models' | 'devices' | 'links' | 'switches' | 'interfaces'>,
   switchId: string,
   suits: (
     switching: NonNullable<(typeof CATALOGUE)[number]['switching']>,

@@ -1,10 +1,10 @@
 import { switchSettingsOf } from '../network/switch-settings';
 import type { Topology } from '../network/topology';
-import { modelOf, type Plan } from '../plan/plan';
+import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { Finding } from './finding';
 
 /** How each switch is set, held against what media and clocks need. */
-export function switchFindings(plan: Plan, topology: Topology): Finding[] {
+export function switchFindings(plan: ModelledDevices & PlanOf<'settings' | 'switches'>, topology: Topology): Finding[] {
   const findings: Finding[] = [];
   for (const { deviceId } of topology.network.bridges) {
     const settings = switchSettingsOf(plan, deviceId);

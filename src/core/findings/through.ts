@@ -1,9 +1,9 @@
-import type { Plan } from '../plan/plan';
+import type { PlanOf } from '../plan/plan';
 import { passCount, unitsBetween, passingUnits, unitUse } from '../plan/through';
 import type { Finding } from './finding';
 
 /** Systems in which everything passes through a processing unit: lanes that go past it, units that pass nothing, idle passes. */
-export function throughFindings(plan: Plan): Finding[] {
+export function throughFindings(plan: PlanOf<'models' | 'devices' | 'subscriptions'>): Finding[] {
   const units = passingUnits(plan);
   if (units.size === 0) return [];
   const findings: Finding[] = [];

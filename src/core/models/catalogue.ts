@@ -1,6 +1,15 @@
 import { clockAbilityFor } from './clock-abilities';
 import type { FormatRange, Level, StreamCapability } from '../streams/capability';
-import { PLAIN_MODEL, type DeviceKind, type MapLimits, type Model, type ModelPort, type NamingAbility, type PoeClass, type Switching } from './models-table';
+import {
+  PLAIN_MODEL,
+  type DeviceKind,
+  type MapLimits,
+  type Model,
+  type ModelPort,
+  type NamingAbility,
+  type PoeClass,
+  type Switching,
+} from './models-table';
 
 /**
  * Models to start a plan from. All are made up. Limits are of the size that real devices of the kind have; a plan keeps

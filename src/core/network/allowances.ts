@@ -1,4 +1,4 @@
-import type { Plan } from '../plan/plan';
+import type { PlanOf } from '../plan/plan';
 import type { PlanSettings } from '../plan/settings-table';
 import {
   ETHERNET_HEADER_BYTES,
@@ -54,7 +54,7 @@ export function ptpTerms(followers: number): Term[] {
 }
 
 /** How many devices keep PTP time in each subnet: those with an address on a media leg. */
-export function followersBySubnet(plan: Plan): Map<string, number> {
+export function followersBySubnet(plan: PlanOf<'interfaces'>): Map<string, number> {
   const followers = new Map<string, number>();
   for (const owned of plan.interfaces.values()) {
     for (const i of owned.values()) {

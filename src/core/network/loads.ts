@@ -1,5 +1,5 @@
 import type { Leg } from '../models/models-table';
-import { modelOf, type Plan } from '../plan/plan';
+import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { Link } from './links-table';
 import type { PlanSettings } from '../plan/settings-table';
 import type { Stream } from '../streams/pack';
@@ -50,7 +50,10 @@ export interface LoadFrame {
   readonly queriersBySubnet: ReadonlyMap<string, readonly number[]>;
 }
 
-export function loadFrameOf(plan: Plan, topology: Topology): LoadFrame {
+export function loadFrameOf(
+  plan: ModelledDevices & PlanOf<'settings' | 'subnets' | 'interfaces'>,
+  topology: Topology,
+): LoadFrame {
   const followers = followersBySubnet(plan);
   const all = [...followers.values()].reduce((sum, n) => sum + n, 0);
   const { network } = topology;
@@ -77,7 +80,11 @@ export function loadFrameOf(plan: Plan, topology: Topology): LoadFrame {
 }
 
 /** The subnet in which a socket of a device lives: that of the interface with the port's role. */
-export function subnetOfPort(plan: Plan, deviceId: string, portName: string): string | null {
+export function subnetOfPort(
+  plan: ModelledDevices & PlanOf<'interfaces'>,
+  deviceId: string,
+  portName: string,
+): string | null {
   const model = modelOf(plan, deviceId);
   const role = model?.ports.find((p) => p.name === portName)?.role;
   return role === undefined ? null : (plan.interfaces.get(deviceId)?.get(role)?.subnetId ?? null);

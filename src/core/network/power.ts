@@ -1,5 +1,5 @@
 import type { PoeClass } from '../models/models-table';
-import { modelOf, type Plan } from '../plan/plan';
+import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 
 /** Watts at the switch and at the device, by class (IEEE 802.3 clauses 33 and 145). */
 export const POE_WATTS: Readonly<Record<PoeClass, { readonly supplied: number; readonly drawn: number }>> = {
@@ -39,7 +39,7 @@ export function feeds(gives: PoeClass | null, takes: PoeClass): boolean {
 }
 
 /** What every switch feeds. A device is fed by the switch at the other end of the cable on the port that asks for power. */
-export function powerOf(plan: Plan): Map<string, SwitchPower> {
+export function powerOf(plan: ModelledDevices & PlanOf<'links'>): Map<string, SwitchPower> {
   const power = new Map<string, SwitchPower & { ports: PoweredPort[]; reservedW: number }>();
   const portOf = (deviceId: string, name: string) => modelOf(plan, deviceId)?.ports.find((p) => p.name === name);
   const switchingOf = (deviceId: string) => modelOf(plan, deviceId)?.switching ?? null;

@@ -1,4 +1,4 @@
-import type { Plan } from '../plan/plan';
+import type { PlanOf } from '../plan/plan';
 import type { Leg, Model } from '../models/models-table';
 import type { Routes } from './routes';
 import { isHostOfBlock, parseAddress, parseCidr, type Block } from './address';
@@ -24,7 +24,7 @@ export interface Reach {
   blockOf(subnetId: string): Block | null;
 }
 
-export function reachOf(plan: Plan, routes: Routes): Reach {
+export function reachOf(plan: PlanOf<'subnets' | 'interfaces'>, routes: Routes): Reach {
   const blocks = new Map<string, Block | null>();
   for (const subnet of plan.subnets.values()) blocks.set(subnet.id, parseCidr(subnet.cidr));
 

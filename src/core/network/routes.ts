@@ -1,6 +1,6 @@
 import { isRouted } from './interfaces-table';
 import type { Routing } from '../models/models-table';
-import { modelOf, type Plan } from '../plan/plan';
+import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import { switchSettingsOf } from './switch-settings';
 
 /** One router crossed: its device id and the subnet that it passes the packet into. */
@@ -20,14 +20,14 @@ export interface Routes {
 }
 
 /** What a router does as it is set: a model that routes multicast may be told not to. */
-export function routingInForce(plan: Plan, deviceId: string): Routing {
+export function routingInForce(plan: ModelledDevices & PlanOf<'settings' | 'switches'>, deviceId: string): Routing {
   const model = modelOf(plan, deviceId);
   if (!model?.switching) return 'none';
   const { routing } = model.switching;
   return routing === 'multicast' && switchSettingsOf(plan, deviceId)?.multicastRouting === false ? 'unicast' : routing;
 }
 
-export function routesOf(plan: Plan): Routes {
+export function routesOf(plan: ModelledDevices & PlanOf<'settings' | 'subnets' | 'switches' | 'interfaces'>): Routes {
   const subnetsOfRouter = new Map<string, string[]>();
   const routersBySubnet = new Map<string, string[]>();
   const kindOfRouter = new Map<string, Routing>();

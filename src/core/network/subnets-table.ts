@@ -1,4 +1,16 @@
-import { address, cidr, defaulted, id, list, nullable, oneOf, record, text, whole, type Described } from '../plan/shape';
+import {
+  address,
+  cidr,
+  defaulted,
+  id,
+  list,
+  nullable,
+  oneOf,
+  record,
+  text,
+  whole,
+  type Described,
+} from '../plan/shape';
 import { table, type FieldProblem } from '../plan/table';
 import { parseCidr } from './address';
 import { rangeOf } from './address-range';

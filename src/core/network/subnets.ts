@@ -1,4 +1,4 @@
-import type { Plan } from '../plan/plan';
+import type { PlanOf } from '../plan/plan';
 import type { Subnet } from './subnets-table';
 import { rangeOf } from './address-range';
 import { formatAddress, isHostOfBlock, isInBlock, parseAddress, parseCidr, type Block } from './address';
@@ -73,7 +73,7 @@ export interface SubnetUse {
   readonly free: number;
 }
 
-export function subnetUse(plan: Plan, subnet: Subnet): SubnetUse {
+export function subnetUse(plan: PlanOf<'interfaces'>, subnet: Subnet): SubnetUse {
   const block = parseCidr(subnet.cidr);
   const dhcp = rangeOf(subnet.dhcp);
   const holders = new Map<number, string[]>();

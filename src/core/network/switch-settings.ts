@@ -1,5 +1,5 @@
 import type { Model } from '../models/models-table';
-import { modelOf, type Plan } from '../plan/plan';
+import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { PlanSettings } from '../plan/settings-table';
 import type { SwitchSettings } from './switches-table';
 
@@ -34,7 +34,10 @@ export function usualQueues(queues: number, settings: PlanSettings): SwitchSetti
 }
 
 /** How a switch of the plan is set; null for what is no switch. */
-export function switchSettingsOf(plan: Plan, deviceId: string): SwitchSettings | null {
+export function switchSettingsOf(
+  plan: ModelledDevices & PlanOf<'settings' | 'switches'>,
+  deviceId: string,
+): SwitchSettings | null {
   const model = modelOf(plan, deviceId);
   if (!model?.switching) return null;
   return plan.switches.get(deviceId) ?? usualSwitchSettings(deviceId, model, plan.settings);

@@ -1,4 +1,4 @@
-import type { Plan } from '../plan/plan';
+import type { PlanOf, ModelledDevices } from '../plan/plan';
 import type { Link } from './links-table';
 import { routesOf, type Routes } from './routes';
 import { switchNetworkOf, type Bridge, type SwitchNetwork, type Trunk, type VlanTree } from './trunks';
@@ -99,7 +99,9 @@ export function memberFor(trunk: Trunk, flow: number): Link {
   return trunk.links[trunk.links.length === 1 ? 0 : flow % trunk.links.length] as Link;
 }
 
-export function topologyOf(plan: Plan): Topology {
+export function topologyOf(
+  plan: ModelledDevices & PlanOf<'settings' | 'subnets' | 'links' | 'switches' | 'interfaces'>,
+): Topology {
   const network = switchNetworkOf(plan);
   const routes = routesOf(plan);
   const links = [...plan.links.values()].sort((a, b) => (a.id < b.id ? -1 : 1));

@@ -1,4 +1,4 @@
-import { modelOf, type Plan } from '../plan/plan';
+import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { Link } from './links-table';
 import { switchSettingsOf, USUAL_BRIDGE_PRIORITY } from './switch-settings';
 
@@ -44,7 +44,7 @@ export interface SwitchNetwork {
   treeOf(subnetId: string): VlanTree;
 }
 
-export function switchNetworkOf(plan: Plan): SwitchNetwork {
+export function switchNetworkOf(plan: ModelledDevices & PlanOf<'settings' | 'links' | 'switches'>): SwitchNetwork {
   const bridges: Bridge[] = [];
   const indexOfSwitch = new Map<string, number>();
   for (const deviceId of [...plan.devices.keys()].sort()) {
@@ -83,7 +83,7 @@ export function switchNetworkOf(plan: Plan): SwitchNetwork {
   };
 }
 
-function trunksOf(plan: Plan, indexOfSwitch: ReadonlyMap<string, number>): Trunk[] {
+function trunksOf(plan: PlanOf<'links'>, indexOfSwitch: ReadonlyMap<string, number>): Trunk[] {
   const groups = new Map<string, Link[]>();
   for (const link of [...plan.links.values()].sort((x, y) => (x.id < y.id ? -1 : 1))) {
     const a = indexOfSwitch.get(link.from.deviceId);

@@ -1,4 +1,4 @@
-import { channelCount, labelOf, type Plan } from './plan';
+import { channelCount, labelOf, type PlanOf } from './plan';
 import type { Subscription } from './subscriptions-table';
 
 /** How a run of receiver channels is filled from a sender. */
@@ -44,7 +44,7 @@ const lane = (to: ReceiverChannel, from: SenderChannel): Subscription => ({
  * By label: see `fillByLabel`. What the sender has no channel for is left out and told.
  */
 export function fillFrom(
-  plan: Plan,
+  plan: PlanOf<'models' | 'devices' | 'labels'>,
   receivers: readonly ReceiverChannel[],
   sender: SenderChannel,
   fill: Fill,
@@ -78,7 +78,10 @@ export function fillFrom(
 export const likeLabel = (label: string): string => label.trim().replace(/\s+/g, ' ').toLowerCase();
 
 /** Sender channels of these devices by their labels, as `likeLabel` has them. */
-export function sendersByLabel(plan: Plan, senderIds: Iterable<string>): Map<string, SenderChannel[]> {
+export function sendersByLabel(
+  plan: PlanOf<'models' | 'devices' | 'labels'>,
+  senderIds: Iterable<string>,
+): Map<string, SenderChannel[]> {
   const byLabel = new Map<string, SenderChannel[]>();
   for (const deviceId of senderIds) {
     const count = channelCount(plan, deviceId, 'send');
@@ -97,7 +100,7 @@ export function sendersByLabel(plan: Plan, senderIds: Iterable<string>): Map<str
  * device never feeds itself. A label that several sender channels carry decides nothing.
  */
 export function fillByLabel(
-  plan: Plan,
+  plan: PlanOf<'models' | 'devices' | 'labels'>,
   receivers: readonly ReceiverChannel[],
   senderIds: Iterable<string>,
 ): FillResult {

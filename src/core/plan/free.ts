@@ -1,12 +1,16 @@
 import { firstFreeAddress, formatAddress, parseAddress, parseCidr } from '../network/address';
 import { isSetAside } from '../network/subnets';
-import type { Plan } from './plan';
+import type { PlanOf } from './plan';
 
 /**
  * The first free address of a subnet outside its DHCP range, or null when it is full or not a CIDR. `alsoUsed` are given
  * out but not yet applied.
  */
-export function freeAddressIn(plan: Plan, subnetId: string, alsoUsed: readonly string[] = []): string | null {
+export function freeAddressIn(
+  plan: PlanOf<'subnets' | 'interfaces'>,
+  subnetId: string,
+  alsoUsed: readonly string[] = [],
+): string | null {
   const subnet = plan.subnets.get(subnetId);
   const block = parseCidr(subnet?.cidr ?? '');
   if (subnet === undefined || block === null) return null;
@@ -22,7 +26,7 @@ export function freeAddressIn(plan: Plan, subnetId: string, alsoUsed: readonly s
 }
 
 /** `Dome amp 2` for a second `Dome amp 1`: counts up the number at the end until the name is free. */
-export function freeName(plan: Plan, name: string, alsoUsed: ReadonlySet<string> = new Set()): string {
+export function freeName(plan: PlanOf<'devices'>, name: string, alsoUsed: ReadonlySet<string> = new Set()): string {
   const names = new Set([...plan.devices.values()].map((d) => d.name));
   const isTaken = (n: string) => names.has(n) || alsoUsed.has(n);
   if (!isTaken(name)) return name;

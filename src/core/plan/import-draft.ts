@@ -1,7 +1,7 @@
 import { CATALOGUE } from '../models/catalogue';
 import type { Model } from '../models/models-table';
 import type { Command } from './commands';
-import type { Plan } from './plan';
+import type { PlanOf } from './plan';
 import type { Device } from './devices-table';
 import type { Interface } from '../network/interfaces-table';
 import type { Link, LinkEnd } from '../network/links-table';
@@ -55,7 +55,7 @@ export class ImportDraft {
   readonly links: Map<string, Link>;
   private readonly sockets = new Map<string, Link[]>();
 
-  constructor(plan: Plan) {
+  constructor(plan: PlanOf<'places' | 'models' | 'subnets' | 'devices' | 'links' | 'interfaces'>) {
     this.devices = new Named(plan.devices.values());
     this.places = new Named(plan.places.values());
     this.models = new Named([...plan.models.values(), ...CATALOGUE.filter((m) => !plan.models.has(m.id))]);

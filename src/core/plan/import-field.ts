@@ -1,6 +1,6 @@
 import { isHostOfBlock, parseAddress, parseCidr } from '../network/address';
 import type { NetworkRow } from './import-network';
-import { modelOf, interfacesOf, type Plan } from './plan';
+import { modelOf, interfacesOf, type PlanOf } from './plan';
 import type { SubnetRole } from '../network/subnets-table';
 
 /** What a bound device says of its own network interfaces (IS-04 node resource). */
@@ -17,7 +17,10 @@ export interface FoundInterfaces {
  * LLDP heard at the other end. Which leg an address is follows from the subnet that holds it. A switch is known by its
  * serial, its name or its id.
  */
-export function rowsOfField(plan: Plan, found: ReadonlyMap<string, FoundInterfaces>): NetworkRow[] {
+export function rowsOfField(
+  plan: PlanOf<'models' | 'subnets' | 'devices' | 'interfaces'>,
+  found: ReadonlyMap<string, FoundInterfaces>,
+): NetworkRow[] {
   const rows: NetworkRow[] = [];
   const switchBySign = new Map<string, string>();
   for (const device of plan.devices.values()) {
@@ -59,7 +62,7 @@ export function rowsOfField(plan: Plan, found: ReadonlyMap<string, FoundInterfac
   return rows;
 }
 
-function roleOf(plan: Plan, address: string): SubnetRole | null {
+function roleOf(plan: PlanOf<'subnets'>, address: string): SubnetRole | null {
   const parsed = parseAddress(address);
   if (parsed === null) return null;
   for (const subnet of plan.subnets.values()) {

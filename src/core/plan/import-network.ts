@@ -2,7 +2,7 @@ import type { Model, ModelPort } from '../models/models-table';
 import { isHostOfBlock, parseAddress, parseCidr } from '../network/address';
 import type { Command } from './commands';
 import { ImportDraft } from './import-draft';
-import type { Plan } from './plan';
+import type { PlanOf } from './plan';
 import { freeId } from './propose-devices';
 import { farEnd } from './sockets';
 import { CABLES, PLAIN_LINK, type Cable, type Link } from '../network/links-table';
@@ -54,7 +54,10 @@ export interface ImportItem {
  * Holds rows against the plan, one after the other, so that a device that one row brings can be plugged in by the next. What
  * a row does not say is left alone. Rows that cannot be are named with their reason and change nothing.
  */
-export function importNetwork(plan: Plan, rows: readonly NetworkRow[]): ImportItem[] {
+export function importNetwork(
+  plan: PlanOf<'places' | 'models' | 'subnets' | 'devices' | 'links' | 'interfaces'>,
+  rows: readonly NetworkRow[],
+): ImportItem[] {
   const draft = new ImportDraft(plan);
   const seen = new Map<string, number | null>();
   return rows.map((row) => {

@@ -3,7 +3,7 @@ import { isInBlock, parseAddress, parseCidr } from '../network/address';
 import type { RateHz } from '../streams/format';
 import type { Command } from './commands';
 import { freeName } from './free';
-import type { Plan } from './plan';
+import type { PlanOf } from './plan';
 import { freeId } from './propose-devices';
 import { PLAIN_DEVICE } from './devices-table';
 
@@ -32,7 +32,10 @@ export interface NodeItem {
 }
 
 /** Nodes held against the plan: those that it does not know become devices as they are found. */
-export function importNodes(plan: Plan, nodes: readonly FoundNode[]): { items: NodeItem[]; commands: Command[] } {
+export function importNodes(
+  plan: PlanOf<'models' | 'subnets' | 'devices' | 'interfaces'>,
+  nodes: readonly FoundNode[],
+): { items: NodeItem[]; commands: Command[] } {
   const byNode = new Map<string, string>();
   const bySerial = new Map<string, string>();
   const byAddress = new Map<string, string>();
@@ -67,7 +70,11 @@ interface Taken {
 }
 
 /** A device with a model made from what the node tells: channels and streams; formats are those every device must have. */
-export function commandsForNode(plan: Plan, node: FoundNode, taken?: Taken): { name: string; commands: Command[] } {
+export function commandsForNode(
+  plan: PlanOf<'models' | 'subnets' | 'devices'>,
+  node: FoundNode,
+  taken?: Taken,
+): { name: string; commands: Command[] } {
   const name = freeName(plan, node.label.slice(0, 200), taken?.names);
   const deviceId = freeId(node.label, taken?.ids ?? plan.devices);
   const modelId = freeId(`found-${node.label}`, taken?.models ?? plan.models);

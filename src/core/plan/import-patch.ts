@@ -1,7 +1,7 @@
 import { DeviceNames, SenderFinder, type PatchRow } from '../formats/patch-list';
 import type { Command, LabelChange } from './commands';
 import { commandsOf } from './move-lanes';
-import { channelCount, labelOf, subscriptionsOf, type Plan } from './plan';
+import { channelCount, labelOf, subscriptionsOf, type Plan, type PlanOf } from './plan';
 import { LABEL_MAX, type Side } from './labels-table';
 import type { Subscription } from './subscriptions-table';
 
@@ -108,7 +108,7 @@ export function importPatch(plan: Plan, rows: readonly PatchRow[]): PatchImport 
 }
 
 function labelCommands(
-  plan: Plan,
+  plan: PlanOf<'labels'>,
   labels: ReadonlyMap<string, { label: string }>,
   shorts: ReadonlyMap<string, string>,
 ): Command[] {

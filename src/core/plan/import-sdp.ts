@@ -5,7 +5,7 @@ import { formatAddress, isInBlock, parseAddress, parseCidr } from '../network/ad
 import { formatKey } from '../streams/format';
 import type { Command } from './commands';
 import { freeName } from './free';
-import type { Plan } from './plan';
+import type { PlanOf } from './plan';
 import { freeId } from './propose-devices';
 import { PLAIN_DEVICE } from './devices-table';
 import type { GroupChoice } from '../streams/group-choices-table';
@@ -27,7 +27,10 @@ export interface SdpItem {
  * have, in the order in which the texts come. What they send is theirs: their streams are held and their patch is never
  * written. A sender whose address a device of the plan has is known already and left as it is.
  */
-export function importSdp(plan: Plan, sources: readonly SdpSource[]): { items: SdpItem[]; commands: Command[] } {
+export function importSdp(
+  plan: PlanOf<'settings' | 'subnets' | 'devices' | 'interfaces'>,
+  sources: readonly SdpSource[],
+): { items: SdpItem[]; commands: Command[] } {
   const holders = new Map<string, string>();
   for (const [deviceId, own] of plan.interfaces) {
     for (const { address } of own.values()) if (address !== null) holders.set(address, deviceId);
@@ -105,7 +108,7 @@ function nameOf(sessions: readonly string[], address: string): string {
 }
 
 function senderCommands(
-  plan: Plan,
+  plan: PlanOf<'subnets'>,
   id: string,
   name: string,
   address: string,

@@ -1,6 +1,6 @@
 import type { Command } from './commands';
 import type { ReceiverChannel, SenderChannel } from './fill';
-import { channelCount, subscriptionsOf, type Plan } from './plan';
+import { channelCount, subscriptionsOf, type PlanOf } from './plan';
 import type { Subscription } from './subscriptions-table';
 
 /** Lanes that change their sender or their receiver, all at once. */
@@ -28,7 +28,7 @@ export function commandsOf({ cleared, subscriptions }: Pick<LaneChange, 'cleared
   ];
 }
 
-function* lanesOf(plan: Plan): Iterable<Subscription> {
+function* lanesOf(plan: PlanOf<'subscriptions'>): Iterable<Subscription> {
   for (const feeds of plan.subscriptions.values()) yield* feeds.values();
 }
 
@@ -36,7 +36,12 @@ function* lanesOf(plan: Plan): Iterable<Subscription> {
  * Swaps two runs of sender channels for everyone who hears them: who heard the n-th of one hears the n-th of the other.
  * Doing it twice changes nothing. Null where the two runs overlap.
  */
-export function swapSenders(plan: Plan, first: SenderChannel, second: SenderChannel, count: number): LaneChange | null {
+export function swapSenders(
+  plan: PlanOf<'models' | 'devices' | 'subscriptions'>,
+  first: SenderChannel,
+  second: SenderChannel,
+  count: number,
+): LaneChange | null {
   if (first.deviceId === second.deviceId && Math.abs(first.channel - second.channel) < count) return null;
   const offset = (s: Subscription, run: SenderChannel) =>
     s.senderDeviceId === run.deviceId && s.senderChannel >= run.channel && s.senderChannel < run.channel + count
@@ -61,7 +66,7 @@ export function swapSenders(plan: Plan, first: SenderChannel, second: SenderChan
  * by `to`. A lane whose new end does not exist stays; so does one whose new receiver channel hears something already.
  */
 export function moveLanes(
-  plan: Plan,
+  plan: PlanOf<'models' | 'devices' | 'subscriptions'>,
   from: string,
   to: string,
   sides: { readonly sends: boolean; readonly receives: boolean },
@@ -97,7 +102,7 @@ export function moveLanes(
  * `skip` leaves the channel as it is.
  */
 export function layFeeds(
-  plan: Plan,
+  plan: PlanOf<'subscriptions'>,
   receivers: readonly ReceiverChannel[],
   feeds: readonly (SenderChannel | null | 'skip')[],
 ): LaneChange {

@@ -44,7 +44,11 @@ export function sentStreamsOf(plan: PlanOf<'sentStreams'>, senderDeviceId: strin
   return plan.sentStreams.get(senderDeviceId) ?? NO_SENT_STREAMS;
 }
 
-export type ModelledDevices = PlanOf<'devices' | 'models'>;
+/** Which devices there are and of which models: all that cables, power and clocks ask of a device. */
+export interface ModelledDevices {
+  readonly devices: ReadonlyMap<string, { readonly id: string; readonly modelId: string }>;
+  readonly models: Plan['models'];
+}
 
 export function modelOf(plan: ModelledDevices, deviceId: string): Model | undefined {
   const device = plan.devices.get(deviceId);

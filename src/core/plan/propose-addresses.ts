@@ -3,7 +3,7 @@ import { cidrText, doOverlap, halves, isSetAside } from '../network/subnets';
 import { rangeOf } from '../network/address-range';
 import type { Command } from './commands';
 import { freeAddressIn } from './free';
-import { modelOf, interfacesOf, type Plan } from './plan';
+import { modelOf, interfacesOf, type PlanOf } from './plan';
 import { freeId } from './propose-devices';
 import { isRouted, routedName, type Interface } from '../network/interfaces-table';
 import type { Subnet } from '../network/subnets-table';
@@ -28,7 +28,7 @@ export const MOVED_ROLES = ['A', 'B', 'control'] as const;
 export type MovedRole = (typeof MOVED_ROLES)[number];
 
 /** Whether an address may stay: a host of its subnet, outside the DHCP range, held by nobody else. */
-function isSound(plan: Plan, i: Interface, holders: ReadonlyMap<string, number>): boolean {
+function isSound(plan: PlanOf<'subnets'>, i: Interface, holders: ReadonlyMap<string, number>): boolean {
   const subnet = plan.subnets.get(i.subnetId ?? '');
   const block = subnet ? parseCidr(subnet.cidr) : null;
   const address = i.address === null ? null : parseAddress(i.address);
@@ -36,7 +36,7 @@ function isSound(plan: Plan, i: Interface, holders: ReadonlyMap<string, number>)
   return !isSetAside(subnet, address) && (holders.get(i.address as string) ?? 0) < 2;
 }
 
-function holdersOf(plan: Plan): Map<string, number> {
+function holdersOf(plan: PlanOf<'interfaces'>): Map<string, number> {
   const holders = new Map<string, number>();
   for (const owned of plan.interfaces.values()) {
     for (const i of owned.values()) if (i.address !== null) holders.set(i.address, (holders.get(i.address) ?? 0) + 1);
@@ -49,7 +49,7 @@ function holdersOf(plan: Plan): Map<string, number> {
  * `subnetByRole`, interfaces without a subnet are put into that one first.
  */
 export function proposeAddresses(
-  plan: Plan,
+  plan: PlanOf<'models' | 'subnets' | 'devices' | 'interfaces'>,
   deviceIds: readonly string[],
   subnetByRole: Readonly<Partial<Record<MovedRole, string | null>>> = {},
 ): AddressProposal {
@@ -66,7 +66,7 @@ export function proposeAddresses(
  * is free. Roles that are not named stay where they are.
  */
 export function proposeMove(
-  plan: Plan,
+  plan: PlanOf<'models' | 'subnets' | 'devices' | 'interfaces'>,
   deviceIds: readonly string[],
   subnetByRole: Readonly<Partial<Record<MovedRole, string | null>>>,
 ): AddressProposal {
@@ -79,7 +79,7 @@ export function proposeMove(
   });
 }
 
-function sameHost(plan: Plan, i: Interface | undefined, subnetId: string): number | null {
+function sameHost(plan: PlanOf<'subnets'>, i: Interface | undefined, subnetId: string): number | null {
   const from = parseCidr(plan.subnets.get(i?.subnetId ?? '')?.cidr ?? '');
   const to = parseCidr(plan.subnets.get(subnetId)?.cidr ?? '');
   const address = i?.address == null ? null : parseAddress(i.address);
@@ -90,7 +90,7 @@ function sameHost(plan: Plan, i: Interface | undefined, subnetId: string): numbe
 }
 
 function propose(
-  plan: Plan,
+  plan: PlanOf<'models' | 'subnets' | 'devices' | 'interfaces'>,
   deviceIds: readonly string[],
   wantedFor: (i: Interface | undefined, role: MovedRole) => { subnetId: string; wish: number | null } | null,
 ): AddressProposal {
@@ -144,7 +144,7 @@ export type SubnetOutcome =
     };
 
 /** What becomes of a subnet with another block. The DHCP range and the gateway go where they do not fit any more. */
-export function resizeSubnet(plan: Plan, subnetId: string, cidr: string): SubnetOutcome {
+export function resizeSubnet(plan: PlanOf<'subnets' | 'interfaces'>, subnetId: string, cidr: string): SubnetOutcome {
   const subnet = plan.subnets.get(subnetId);
   const block = parseCidr(cidr);
   if (subnet === undefined) return { ok: false, problem: 'unknown' };
@@ -169,7 +169,7 @@ export function resizeSubnet(plan: Plan, subnetId: string, cidr: string): Subnet
  * Splits a subnet into halves. The first keeps the id; interfaces with an address in the second go with it. Where the
  * first has a router, the second gets an address of the same router, so that the halves still reach each other.
  */
-export function splitSubnet(plan: Plan, subnetId: string): SubnetOutcome {
+export function splitSubnet(plan: PlanOf<'subnets' | 'links' | 'interfaces'>, subnetId: string): SubnetOutcome {
   const subnet = plan.subnets.get(subnetId);
   const block = subnet ? parseCidr(subnet.cidr) : null;
   if (subnet === undefined || block === null) return { ok: false, problem: 'unknown' };
@@ -226,7 +226,7 @@ export function splitSubnet(plan: Plan, subnetId: string): SubnetOutcome {
 }
 
 /** Cables that let the subnet pass let its second half pass too. */
-function carriedToo(plan: Plan, subnetId: string, secondId: string): Command[] {
+function carriedToo(plan: PlanOf<'links'>, subnetId: string, secondId: string): Command[] {
   return [...plan.links.values()].flatMap((link): Command[] =>
     link.carries?.includes(subnetId)
       ? [{ kind: 'put-link', link: { ...link, carries: [...link.carries, secondId] } }]
@@ -245,11 +245,11 @@ function fitted(subnet: Subnet, block: Block): Subnet {
   return { ...subnet, cidr: cidrText(block), dhcp, gateway: fits(subnet.gateway) ? subnet.gateway : null };
 }
 
-function membersOf(plan: Plan, subnetId: string): Interface[] {
+function membersOf(plan: PlanOf<'interfaces'>, subnetId: string): Interface[] {
   return [...plan.interfaces.values()].flatMap((owned) => [...owned.values()].filter((i) => i.subnetId === subnetId));
 }
 
-export function overlapping(plan: Plan, block: Block, except: readonly string[]): string[] {
+export function overlapping(plan: PlanOf<'subnets'>, block: Block, except: readonly string[]): string[] {
   return [...plan.subnets.values()]
     .filter((s) => {
       const other = parseCidr(s.cidr);
@@ -259,7 +259,7 @@ export function overlapping(plan: Plan, block: Block, except: readonly string[])
 }
 
 /** A VLAN number that no subnet uses, from the given one upwards; null where VLANs are not numbered. */
-export function freeVlan(plan: Plan, from: number | null): number | null {
+export function freeVlan(plan: PlanOf<'subnets'>, from: number | null): number | null {
   if (from === null) return null;
   const used = new Set([...plan.subnets.values()].map((s) => s.vlan));
   for (let vlan = from; vlan <= 4094; vlan += 1) if (!used.has(vlan)) return vlan;

@@ -1,7 +1,7 @@
 import { freeAddressIn, freeName } from './free';
 import type { Model } from '../models/models-table';
 import type { Command } from './commands';
-import { interfacesOf, type Plan } from './plan';
+import { interfacesOf, type PlanOf } from './plan';
 import { isRouted, type Interface } from '../network/interfaces-table';
 import { PLAIN_DEVICE, type Device } from './devices-table';
 
@@ -16,7 +16,10 @@ export interface NewDevices {
 }
 
 /** The commands that add one or many devices of a model, with free names and free addresses. */
-export function proposeDevices(plan: Plan, wanted: NewDevices): Command[] {
+export function proposeDevices(
+  plan: PlanOf<'models' | 'subnets' | 'devices' | 'interfaces'>,
+  wanted: NewDevices,
+): Command[] {
   const { model } = wanted;
   const commands: Command[] = plan.models.has(model.id) ? [] : [{ kind: 'put-model', model }];
   const ids = new Set(plan.devices.keys());
@@ -48,7 +51,11 @@ export function proposeDevices(plan: Plan, wanted: NewDevices): Command[] {
 }
 
 /** Copies of a device with its settings and labels, without its cables, lanes, serial and binding. */
-export function proposeCopies(plan: Plan, deviceId: string, count: number): Command[] {
+export function proposeCopies(
+  plan: PlanOf<'subnets' | 'devices' | 'interfaces' | 'labels'>,
+  deviceId: string,
+  count: number,
+): Command[] {
   const device = plan.devices.get(deviceId);
   if (device === undefined) return [];
   const commands: Command[] = [];

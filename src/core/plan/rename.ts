@@ -1,6 +1,6 @@
 import type { Command, LabelChange } from './commands';
 import { likeLabel } from './fill';
-import { channelCount, labelOf, modelOf, subscriptionsOf, type Plan } from './plan';
+import { channelCount, labelOf, modelOf, subscriptionsOf, type PlanOf } from './plan';
 import type { Side } from './labels-table';
 
 /** A device, or one of its channels. */
@@ -32,7 +32,11 @@ export interface NameUses {
  * What names a device or a channel that is to be called `after`. Of a device: labels anywhere in which its name stands as
  * whole words. Of a sender channel: labels of receiver channels that hear it and are called like it.
  */
-export function usesOfName(plan: Plan, named: Named, after: string): NameUses {
+export function usesOfName(
+  plan: PlanOf<'models' | 'devices' | 'labels' | 'subscriptions'>,
+  named: Named,
+  after: string,
+): NameUses {
   let lanes = 0;
   const others = new Set<string>();
   const labels: LabelUse[] = [];
@@ -82,7 +86,7 @@ export function usesOfName(plan: Plan, named: Named, after: string): NameUses {
 const escaped = (text: string) => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
 
 /** The commands that carry the new name into those labels. */
-export function carryCommands(plan: Plan, labels: readonly LabelUse[]): Command[] {
+export function carryCommands(plan: PlanOf<'labels'>, labels: readonly LabelUse[]): Command[] {
   const byEnd = new Map<string, { deviceId: string; side: Side; labels: Map<number, LabelChange> }>();
   for (const { deviceId, side, channel, isShort, renamed } of labels) {
     const key = `${deviceId}/${side}`;
@@ -95,7 +99,10 @@ export function carryCommands(plan: Plan, labels: readonly LabelUse[]): Command[
 }
 
 /** Receiver channels called like the sender channels that they hear; what hears nothing, or something without a label, is left. */
-export function labelsFromSenders(plan: Plan, deviceId: string): { channel: number; label: string }[] {
+export function labelsFromSenders(
+  plan: PlanOf<'models' | 'devices' | 'labels' | 'subscriptions'>,
+  deviceId: string,
+): { channel: number; label: string }[] {
   const count = channelCount(plan, deviceId, 'receive');
   const labels: { channel: number; label: string }[] = [];
   for (const s of subscriptionsOf(plan, deviceId).values()) {

@@ -1,4 +1,4 @@
-import { labelledCount, modelOf, type Plan } from './plan';
+import { labelledCount, modelOf, type PlanOf } from './plan';
 import { LABEL_MAX, type ChannelLabel, type Side } from './labels-table';
 import type { LabelChange } from './commands';
 
@@ -8,7 +8,7 @@ export interface LabelLimits {
   readonly shortMax: number | null;
 }
 
-export function labelLimits(plan: Plan, deviceId: string): LabelLimits {
+export function labelLimits(plan: PlanOf<'models' | 'devices'>, deviceId: string): LabelLimits {
   const naming = modelOf(plan, deviceId)?.naming ?? null;
   return naming === null
     ? { labelMax: LABEL_MAX, shortMax: LABEL_MAX }
@@ -64,7 +64,7 @@ export function shortenedApart(label: string, max: number, taken: ReadonlySet<st
   return first;
 }
 
-function labelsOf(plan: Plan, deviceId: string, side: Side): ChannelLabel[] {
+function labelsOf(plan: PlanOf<'models' | 'devices' | 'labels'>, deviceId: string, side: Side): ChannelLabel[] {
   const count = labelledCount(plan, deviceId, side);
   return [...(plan.labels.get(deviceId)?.values() ?? [])]
     .filter((l) => l.side === side && l.channel <= count)
@@ -72,7 +72,11 @@ function labelsOf(plan: Plan, deviceId: string, side: Side): ChannelLabel[] {
 }
 
 /** Short labels for channels whose label is too long to stand as one, and that have none yet, each unlike the others. */
-export function proposeShortLabels(plan: Plan, deviceId: string, side: Side): LabelChange[] {
+export function proposeShortLabels(
+  plan: PlanOf<'models' | 'devices' | 'labels'>,
+  deviceId: string,
+  side: Side,
+): LabelChange[] {
   const { shortMax } = labelLimits(plan, deviceId);
   if (shortMax === null) return [];
   const labels = labelsOf(plan, deviceId, side);
@@ -94,7 +98,7 @@ export interface LongLabels {
   readonly channels: readonly number[];
 }
 
-export function longLabels(plan: Plan, deviceId: string): LongLabels[] {
+export function longLabels(plan: PlanOf<'models' | 'devices' | 'labels'>, deviceId: string): LongLabels[] {
   if ((modelOf(plan, deviceId)?.naming ?? null) === null) return [];
   const { labelMax, shortMax } = labelLimits(plan, deviceId);
   return (['receive', 'send'] as const).flatMap((side) => {
@@ -112,7 +116,11 @@ export function longLabels(plan: Plan, deviceId: string): LongLabels[] {
 }
 
 /** Those labels in as many characters as there is room for. */
-export function shortenLabels(plan: Plan, deviceId: string, long: LongLabels): LabelChange[] {
+export function shortenLabels(
+  plan: PlanOf<'models' | 'devices' | 'labels'>,
+  deviceId: string,
+  long: LongLabels,
+): LabelChange[] {
   const { side, isShort, limit, channels } = long;
   const labels = labelsOf(plan, deviceId, side);
   const textOf = (l: ChannelLabel) => (isShort ? (l.short ?? '') : l.label);

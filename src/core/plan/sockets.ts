@@ -1,6 +1,6 @@
 import type { ModelPort, PoeClass } from '../models/models-table';
 import { feeds } from '../network/power';
-import { modelOf, type Plan } from './plan';
+import { modelOf, type Plan, type PlanOf, type ModelledDevices } from './plan';
 import type { Link, LinkEnd } from '../network/links-table';
 
 type LinksBySocket = ReadonlyMap<string, ReadonlyMap<string, readonly Link[]>>;
@@ -8,13 +8,13 @@ const known = new WeakMap<Plan['links'], LinksBySocket>();
 const NOTHING: ReadonlyMap<string, readonly Link[]> = new Map();
 
 /** The cables in each socket of a device, by the socket's name; more than one in a socket is a finding. */
-export function cablesOf(plan: Plan, deviceId: string): ReadonlyMap<string, readonly Link[]> {
+export function cablesOf(plan: PlanOf<'links'>, deviceId: string): ReadonlyMap<string, readonly Link[]> {
   let all = known.get(plan.links);
   if (all === undefined) known.set(plan.links, (all = linksBySocket(plan)));
   return all.get(deviceId) ?? NOTHING;
 }
 
-function linksBySocket(plan: Plan): LinksBySocket {
+function linksBySocket(plan: PlanOf<'links'>): LinksBySocket {
   const all = new Map<string, Map<string, Link[]>>();
   for (const link of plan.links.values()) {
     for (const { deviceId, port } of [link.from, link.to]) {
@@ -34,14 +34,14 @@ export function farEnd(link: Link, deviceId: string, port: string): LinkEnd {
 }
 
 /** The sockets of a device with nothing in them. */
-export function freeSockets(plan: Plan, deviceId: string): ModelPort[] {
+export function freeSockets(plan: ModelledDevices & PlanOf<'links'>, deviceId: string): ModelPort[] {
   const used = cablesOf(plan, deviceId);
   return (modelOf(plan, deviceId)?.ports ?? []).filter((p) => !used.has(p.name));
 }
 
 /** The first free socket of a switch that is fast enough and, where asked for, gives that much power. */
 export function freePort(
-  plan: Plan,
+  plan: ModelledDevices & PlanOf<'links'>,
   switchId: string,
   wanted: { readonly bitsPerSecond: number; readonly poeClass?: PoeClass | null },
 ): string | null {

@@ -1,5 +1,5 @@
 import type { ReceiverChannel, SenderChannel } from './fill';
-import { channelCount, modelOf, subscriptionsOf, type Plan } from './plan';
+import { channelCount, modelOf, subscriptionsOf, type PlanOf } from './plan';
 import type { Device } from './devices-table';
 import type { Subscription } from './subscriptions-table';
 
@@ -13,7 +13,7 @@ import type { Subscription } from './subscriptions-table';
 const unitsOfDevices = new WeakMap<ReadonlyMap<string, Device>, ReadonlySet<string>>();
 
 /** Devices that everything of at least one other device passes through. */
-export function passingUnits(plan: Plan): ReadonlySet<string> {
+export function passingUnits(plan: PlanOf<'devices'>): ReadonlySet<string> {
   let units = unitsOfDevices.get(plan.devices);
   if (units === undefined) {
     units = new Set([...plan.devices.values()].flatMap((d) => (d.throughId === null ? [] : [d.throughId])));
@@ -23,13 +23,13 @@ export function passingUnits(plan: Plan): ReadonlySet<string> {
 }
 
 /** How many channels of the unit pass from in to out. */
-export function passCount(plan: Plan, unitId: string): number {
+export function passCount(plan: PlanOf<'models' | 'devices'>, unitId: string): number {
   const most = modelOf(plan, unitId)?.passesThrough ?? 0;
   return Math.min(most, channelCount(plan, unitId, 'receive'), channelCount(plan, unitId, 'send'));
 }
 
 /** The units that lie between two devices, in the order in which a channel passes them. */
-export function unitsBetween(plan: Plan, senderId: string, receiverId: string): string[] {
+export function unitsBetween(plan: PlanOf<'devices'>, senderId: string, receiverId: string): string[] {
   const first = plan.devices.get(senderId)?.throughId ?? null;
   const last = plan.devices.get(receiverId)?.throughId ?? null;
   const units = [first, last].filter((id): id is string => id !== null && id !== senderId && id !== receiverId);
@@ -37,7 +37,11 @@ export function unitsBetween(plan: Plan, senderId: string, receiverId: string): 
 }
 
 /** Where a channel comes from in the first place: a pass is followed back to what it passes. */
-export function originOf(plan: Plan, deviceId: string, channel: number): SenderChannel {
+export function originOf(
+  plan: PlanOf<'models' | 'devices' | 'subscriptions'>,
+  deviceId: string,
+  channel: number,
+): SenderChannel {
   let at: SenderChannel = { deviceId, channel };
   for (let hops = 0; hops < HOPS_MAX; hops += 1) {
     if (!passingUnits(plan).has(at.deviceId) || at.channel > passCount(plan, at.deviceId)) return at;
@@ -66,7 +70,7 @@ class Passes {
   private next = 1;
   private readonly count: number;
 
-  constructor(plan: Plan, unitId: string, heard: ReadonlySet<string>) {
+  constructor(plan: PlanOf<'models' | 'devices' | 'subscriptions'>, unitId: string, heard: ReadonlySet<string>) {
     this.count = passCount(plan, unitId);
     for (const s of subscriptionsOf(plan, unitId).values()) {
       if (s.receiverChannel > this.count) continue;
@@ -95,7 +99,10 @@ class Passes {
  * Leads wishes through the units that lie on their way, on passes that carry the source already or are free. What is wished
  * between devices without a unit stays as it is. Nothing that is heard already changes.
  */
-export function routeThrough(plan: Plan, wishes: readonly Subscription[]): Routed {
+export function routeThrough(
+  plan: PlanOf<'models' | 'devices' | 'subscriptions'>,
+  wishes: readonly Subscription[],
+): Routed {
   if (passingUnits(plan).size === 0) return { subscriptions: wishes, left: [] };
   const subscriptions: Subscription[] = [];
   const left: (ReceiverChannel & { unitId: string })[] = [];
@@ -154,7 +161,7 @@ export interface UnitUse {
   readonly ownHeard: readonly number[];
 }
 
-export function unitUse(plan: Plan, unitId: string): UnitUse {
+export function unitUse(plan: PlanOf<'models' | 'devices' | 'subscriptions'>, unitId: string): UnitUse {
   const passes = passCount(plan, unitId);
   const sent = new Set<number>();
   for (const feeds of plan.subscriptions.values()) {

@@ -1,7 +1,7 @@
 import { LEGS, type Leg, type Model } from '../models/models-table';
 import type { LegState, Reach } from '../network/reach';
 import type { Attachment, End, Topology, Way } from '../network/topology';
-import type { Plan } from '../plan/plan';
+import type { PlanOf } from '../plan/plan';
 import type { Device } from '../plan/devices-table';
 import type { PlanSettings } from '../plan/settings-table';
 import { channelsTaken, firstMismatch, rangesOf, type FormatMismatch, type FormatRange } from '../streams/capability';
@@ -27,7 +27,13 @@ interface ModelFormats {
 }
 const formatsOfModel = new WeakMap<Model, ModelFormats>();
 
-export function profileOf(plan: Plan, reach: Reach, topology: Topology, device: Device, model: Model): DeviceProfile {
+export function profileOf(
+  plan: PlanOf<'settings'>,
+  reach: Reach,
+  topology: Topology,
+  device: Device,
+  model: Model,
+): DeviceProfile {
   let known = formatsOfModel.get(model);
   if (known === undefined) {
     known = {

@@ -17,7 +17,7 @@ import { switchFindings } from '../findings/switches';
 import { loadFrameOf, sumLoads, type LoadFrame } from '../network/loads';
 import { reachOf } from '../network/reach';
 import { topologyOf, type Topology } from '../network/topology';
-import { layoutsOf, sentStreamsOf, type Plan } from '../plan/plan';
+import { layoutsOf, sentStreamsOf, type Plan, type PlanOf } from '../plan/plan';
 import type { Subscription } from '../plan/subscriptions-table';
 import { allocateGroups } from '../streams/groups';
 import {
@@ -295,7 +295,10 @@ function clocksFor(
   return { clocks, timeFindings: clockFindings(plan, topology, clocks), rates: rateFindings(plan, clocks) };
 }
 
-function structureFor(plan: Plan, kept: Reckoning | undefined): Structure {
+function structureFor(
+  plan: PlanOf<'settings' | 'models' | 'subnets' | 'devices' | 'links' | 'switches' | 'interfaces'>,
+  kept: Reckoning | undefined,
+): Structure {
   const old = (kept?.memo as Memo | undefined)?.structure;
   if (old === undefined) {
     const topology = topologyOf(plan);
@@ -317,7 +320,10 @@ function structureFor(plan: Plan, kept: Reckoning | undefined): Structure {
   return kept?.plan.devices === plan.devices ? old : { ...old, pairs: new Map() };
 }
 
-function hasSameStructure(a: Plan, b: Plan): boolean {
+function hasSameStructure(
+  a: PlanOf<'settings' | 'models' | 'subnets' | 'devices' | 'links' | 'switches' | 'interfaces'>,
+  b: PlanOf<'settings' | 'models' | 'subnets' | 'devices' | 'links' | 'switches' | 'interfaces'>,
+): boolean {
   return (
     a.models === b.models &&
     a.subnets === b.subnets &&
@@ -330,7 +336,7 @@ function hasSameStructure(a: Plan, b: Plan): boolean {
 }
 
 /** Sockets, power and paths follow from models, so a device that comes, goes or changes its model is a change of structure. */
-function hasSameModels(a: Plan, b: Plan): boolean {
+function hasSameModels(a: PlanOf<'devices'>, b: PlanOf<'devices'>): boolean {
   if (a.devices.size !== b.devices.size) return false;
   for (const [id, device] of b.devices) {
     const was = a.devices.get(id);
@@ -339,7 +345,11 @@ function hasSameModels(a: Plan, b: Plan): boolean {
   return true;
 }
 
-function profilesOf(plan: Plan, structure: Structure, kept: Reckoning | undefined): ReadonlyMap<string, DeviceProfile> {
+function profilesOf(
+  plan: PlanOf<'settings' | 'models' | 'devices'>,
+  structure: Structure,
+  kept: Reckoning | undefined,
+): ReadonlyMap<string, DeviceProfile> {
   const old = kept?.memo as Memo | undefined;
   if (kept && old && kept.plan.devices === plan.devices) return old.profiles;
   const profiles = new Map<string, DeviceProfile>();
@@ -355,7 +365,7 @@ function profilesOf(plan: Plan, structure: Structure, kept: Reckoning | undefine
   return profiles;
 }
 
-function* receiversToVisit(plan: Plan, kept: Reckoning | undefined): Iterable<string> {
+function* receiversToVisit(plan: PlanOf<'subscriptions'>, kept: Reckoning | undefined): Iterable<string> {
   if (kept === undefined) {
     yield* plan.subscriptions.keys();
     return;
@@ -434,7 +444,7 @@ export function wantsBySender(reckoning: Reckoning): Map<string, Want[]> {
 }
 
 function packOne(
-  plan: Plan,
+  plan: PlanOf<'sentStreams' | 'layouts'>,
   senderId: string,
   profiles: ReadonlyMap<string, DeviceProfile>,
   hearers: ReadonlySet<string> | undefined,

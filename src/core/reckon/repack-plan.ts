@@ -1,4 +1,4 @@
-import { layoutsOf, modelOf, sentStreamsOf, type Plan } from '../plan/plan';
+import { layoutsOf, modelOf, sentStreamsOf, type PlanOf } from '../plan/plan';
 import { applyCommands } from '../plan/apply-commands';
 import type { Command, SentStreamKey } from '../plan/commands';
 import type { StreamLayout } from '../streams/layouts-table';
@@ -221,7 +221,12 @@ const gain = (c: Case) => c.current.length - fewestStreams(c.sharing);
  * Streams that stay whatever happens: those that are held, those that carry unless they may be interrupted, and those that some
  * of their hearers can only be fed from because they are as they are.
  */
-function fixedStreams(plan: Plan, senderId: string, mayInterrupt: boolean, now: readonly Stream[]): KeptStream[] {
+function fixedStreams(
+  plan: PlanOf<'sentStreams' | 'layouts'>,
+  senderId: string,
+  mayInterrupt: boolean,
+  now: readonly Stream[],
+): KeptStream[] {
   const stay = keptStreams(layoutsOf(plan, senderId).values(), sentStreamsOf(plan, senderId));
   const isNeededSo = (slot: number) => now.some((s) => s.slot === slot && s.isInOrder);
   return stay.filter((k) => k.isHeld || (!mayInterrupt && k.sent !== null) || isNeededSo(k.slot));
@@ -311,7 +316,12 @@ function hearing(c: Case, shares: readonly (readonly number[])[]): Map<string, n
  * All streams of a sender as layouts: what stays in its slot, a share that was sent just so in the slot it was sent in, the
  * others in slots where nothing was sent, as long as there are any, so that the old stream can go on until the new one is heard.
  */
-function layoutsFor(plan: Plan, senderId: string, stay: readonly Stream[], cases: readonly Case[]): StreamLayout[] {
+function layoutsFor(
+  plan: PlanOf<'models' | 'devices' | 'sentStreams' | 'layouts'>,
+  senderId: string,
+  stay: readonly Stream[],
+  cases: readonly Case[],
+): StreamLayout[] {
   const sent = sentStreamsOf(plan, senderId);
   const held = layoutsOf(plan, senderId);
   const layouts: StreamLayout[] = stay.map(({ slot, channels, format, isHeld }) => ({

@@ -9,7 +9,7 @@ import {
   type StreamTree,
 } from '../network/loads';
 import type { Topology } from '../network/topology';
-import type { Plan } from '../plan/plan';
+import type { PlanOf } from '../plan/plan';
 import type { Stream } from '../streams/pack';
 import { wireBytesOf } from '../streams/wire';
 import { endOf, type DeviceProfile } from './profile';
@@ -25,7 +25,7 @@ export type HeardByReceiver = ReadonlyMap<string, readonly HeardWay[]>;
 
 /** Where every sender's streams go. Senders whose streams stayed the same keep their trees. */
 export function treesBySenderOf(
-  plan: Plan,
+  plan: PlanOf<'settings'>,
   topology: Topology,
   frame: LoadFrame,
   profiles: ReadonlyMap<string, DeviceProfile>,
@@ -49,7 +49,7 @@ export function treesBySenderOf(
 
 /** Every stream as every receiver hears it, once. Receivers whose lanes stayed the same keep their list. */
 export function heardByReceiverOf(
-  plan: Plan,
+  plan: PlanOf<'settings'>,
   profiles: ReadonlyMap<string, DeviceProfile>,
   lanesByReceiver: LanesByReceiver,
   pairFor: PairFor,
@@ -66,7 +66,7 @@ export function heardByReceiverOf(
 }
 
 function heardWays(
-  plan: Plan,
+  plan: PlanOf<'settings'>,
   profiles: ReadonlyMap<string, DeviceProfile>,
   receiver: DeviceProfile,
   lanes: ReadonlyMap<number, Lane>,

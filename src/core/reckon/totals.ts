@@ -1,12 +1,12 @@
 import type { Finding } from '../findings/finding';
-import type { Plan } from '../plan/plan';
+import type { PlanOf } from '../plan/plan';
 import type { Stream } from '../streams/pack';
 import { streamSum } from '../streams/wire';
 import type { DeviceBudget, Lane, Totals } from './reckoning';
 
 /** The plan in one line. */
 export function totalsOf(
-  plan: Plan,
+  plan: PlanOf<'settings' | 'devices'>,
   streamsBySender: ReadonlyMap<string, readonly Stream[]>,
   lanesByReceiver: ReadonlyMap<string, ReadonlyMap<number, Lane>>,
   budgetByDevice: ReadonlyMap<string, DeviceBudget>,

@@ -1,4 +1,4 @@
-import { modelOf, type Plan } from '../plan/plan';
+import { modelOf, type Plan, type PlanOf } from '../plan/plan';
 import type { Device } from '../plan/devices-table';
 import type { SlotBus } from './slot-buses-table';
 import type { SlotUnit } from './slot-units-table';
@@ -47,7 +47,7 @@ export interface BusState {
 }
 
 /** The units of a bus in the order of the cable. */
-export function unitsOf(plan: Plan, busId: string): UnitOnBus[] {
+export function unitsOf(plan: PlanOf<'models' | 'devices' | 'slotUnits'>, busId: string): UnitOnBus[] {
   const units: UnitOnBus[] = [];
   for (const unit of plan.slotUnits.values()) {
     const device = plan.devices.get(unit.id);
@@ -58,7 +58,7 @@ export function unitsOf(plan: Plan, busId: string): UnitOnBus[] {
 }
 
 /** Who talks and who hears on every slot of a bus. Cost: the slots that units are set to. */
-export function busState(plan: Plan, bus: SlotBus): BusState {
+export function busState(plan: PlanOf<'models' | 'devices' | 'slotUnits'>, bus: SlotBus): BusState {
   const units = unitsOf(plan, bus.id);
   const slotCount = units.length === 0 ? 0 : Math.min(...units.map((u) => u.ability.slotCount));
   const talkers = new Map<number, SlotEnd[]>();
@@ -137,7 +137,11 @@ export function freeBlocks(state: BusState, ability: SlotAbility): number[] {
 }
 
 /** A unit that is not set to anything yet, at the end of its bus. */
-export function newUnit(plan: Plan, deviceId: string, busId: string): SlotUnit | null {
+export function newUnit(
+  plan: PlanOf<'models' | 'devices' | 'slotUnits'>,
+  deviceId: string,
+  busId: string,
+): SlotUnit | null {
   const ability = modelOf(plan, deviceId)?.slots ?? null;
   if (ability === null) return null;
   const orders = unitsOf(plan, busId).map((u) => u.unit.order);

@@ -1,6 +1,14 @@
 import { maxChannelsInPacket } from './wire';
 import { list, oneOf, record, whole, type Described } from '../plan/shape';
-import { ENCODINGS, PACKET_TIMES_US, RATES_HZ, type Encoding, type PacketTimeUs, type RateHz, type StreamFormat } from './format';
+import {
+  ENCODINGS,
+  PACKET_TIMES_US,
+  RATES_HZ,
+  type Encoding,
+  type PacketTimeUs,
+  type RateHz,
+  type StreamFormat,
+} from './format';
 
 /** ST 2110-30 clause 7.2: the levels that a receiver may claim. */
 export const LEVELS = ['A', 'B', 'C', 'AX', 'BX', 'CX'] as const;
