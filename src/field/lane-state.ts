@@ -1,4 +1,5 @@
-import type { Hearing, LaneCarried, Reckoning } from '../core/reckon/reckoning';
+import type { Hearing, LaneCarried } from '../core/reckon/lane';
+import type { Reckoning } from '../core/reckon/reckoning';
 import { announcedSdp, NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
 import { destinationText, type Bindings } from './binding';
 import { fedChannels, ownChannel, type ChannelMap, type EndState } from './device-reader';

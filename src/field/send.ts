@@ -1,6 +1,7 @@
 import { readSdp } from '../core/formats/sdp';
 import { formatAddress } from '../core/network/address';
-import type { LaneCarried, Reckoning } from '../core/reckon/reckoning';
+import type { LaneCarried } from '../core/reckon/lane';
+import type { Reckoning } from '../core/reckon/reckoning';
 import { formatKey } from '../core/streams/format';
 import type { Stream } from '../core/streams/pack';
 import { modelOf } from '../core/plan/plan';

@@ -1,6 +1,6 @@
 import type { RecordChange } from '../core/plan/changes';
 import type { MapLimits } from '../core/models/models-table';
-import type { FoundLink } from '../core/findings/field-links';
+import type { FoundLink } from '../core/findings/field-facts';
 import type { ClockEvent, FoundClock } from '../field/clock-watch';
 import type { NodeInterface } from '../core/formats/is04';
 import type { FoundNode } from '../core/plan/import-nodes';

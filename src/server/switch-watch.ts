@@ -1,4 +1,4 @@
-import type { FoundLink } from '../core/findings/field-links';
+import type { FoundLink } from '../core/findings/field-facts';
 import type { Plan } from '../core/plan/plan';
 import { managementUrls, readSwitch, type SwitchReading } from '../field/switch-reader';
 import type { SwitchFieldView } from './messages';

@@ -5,8 +5,8 @@ import { waitBehindFrameNs, type Topology } from '../core/network/topology';
 import { packedStream } from './packed-view';
 import type { Trunk } from '../core/network/trunks';
 import type { Plan } from '../core/plan/plan';
-import { endOf, profileOf } from '../core/reckon/profile';
-import { reachOf } from '../core/network/reach';
+import { endOf } from '../core/reckon/profile';
+import { profileOfDevice } from '../core/reckon/reckon';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { streamSum } from '../core/streams/wire';
 import { addend, result } from '../core/units/working';
@@ -181,11 +181,9 @@ function receiversOver(
   return { receiverIds, subnetIds };
 }
 
-function endOfDevice({ plan, topology }: Reckoning, deviceId: string, leg: 'A' | 'B') {
-  const device = plan.devices.get(deviceId);
-  const model = device && plan.models.get(device.modelId);
-  const reach = reachOf(plan, topology.routes);
-  return device && model ? endOf(profileOf(plan, reach, topology, device, model), leg) : null;
+function endOfDevice(reckoning: Reckoning, deviceId: string, leg: 'A' | 'B') {
+  const profile = profileOfDevice(reckoning, deviceId);
+  return profile && endOf(profile, leg);
 }
 
 function querierSubnets(reckoning: Reckoning, { stream, leg }: StreamTree): Set<string> {

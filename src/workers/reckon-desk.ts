@@ -4,17 +4,17 @@ import { sdpFiles } from '../core/formats/stream-sdp';
 import { formatAddress } from '../core/network/address';
 import { CABLE_NS_PER_METRE, waitBehindFrameNs, type Way } from '../core/network/topology';
 import { flowOf } from '../core/network/loads';
-import { reachOf } from '../core/network/reach';
 import { applyChanges } from '../core/plan/changes';
 import { applyCommands } from '../core/plan/apply-commands';
 import { mergePlan } from '../core/plan/merge-plan';
 import type { Plan } from '../core/plan/plan';
-import { pairOf, profileOf } from '../core/reckon/profile';
-import { reckon } from '../core/reckon/reckon';
+import { pairFor } from '../core/reckon/pair';
+import { profileOfDevice, reckon } from '../core/reckon/reckon';
 import { planRepack, type PlanRepack } from '../core/reckon/repack-plan';
 import { budgetOfFinding, spendersOf } from '../core/reckon/spenders';
 import { provenFixes } from '../core/reckon/proven-fixes';
-import type { Lane, Reckoning } from '../core/reckon/reckoning';
+import type { Lane } from '../core/reckon/lane';
+import type { Reckoning } from '../core/reckon/reckoning';
 import { streamSum, wireBytesOf } from '../core/streams/wire';
 import { overlapOf } from '../core/reckon/overlap';
 import { proposeClocks } from '../core/clocks/propose';
@@ -62,25 +62,18 @@ function deltaBetween(before: Reckoning | null, after: Reckoning, startedAt: num
   };
 }
 
-/** Both ends of a lane as pairOf sees them; null where there is no such pair. */
-function pairFor(reckoning: Reckoning, lane: Lane) {
-  const { plan, topology } = reckoning;
+/** Both ends of a lane and how they are joined; null where there is no such pair. */
+function pairOfLane(reckoning: Reckoning, lane: Lane) {
   const { senderDeviceId, receiverDeviceId } = lane.subscription;
-  const reach = reachOf(plan, topology.routes);
-  const profile = (id: string) => {
-    const device = plan.devices.get(id);
-    const model = device && plan.models.get(device.modelId);
-    return device && model ? profileOf(plan, reach, topology, device, model) : null;
-  };
-  const sender = profile(senderDeviceId);
-  const receiver = profile(receiverDeviceId);
+  const sender = profileOfDevice(reckoning, senderDeviceId);
+  const receiver = profileOfDevice(reckoning, receiverDeviceId);
   if (sender === null || receiver === null) return null;
-  const pair = pairOf(sender, receiver, topology, plan.settings);
+  const pair = pairFor(sender, receiver);
   return pair.fits ? { pair, sender, receiver } : null;
 }
 
 function sharedBy(reckoning: Reckoning, lane: Lane): LaneDetail['shared'] {
-  const found = pairFor(reckoning, lane);
+  const found = pairOfLane(reckoning, lane);
   if (found?.pair.wayA == null || found.pair.wayB === null) return null;
   const a = found.pair.wayA.hops();
   const b = found.pair.wayB.hops();
@@ -93,7 +86,7 @@ function sharedBy(reckoning: Reckoning, lane: Lane): LaneDetail['shared'] {
 function legViews(reckoning: Reckoning, lane: Lane): LegView[] {
   const { plan } = reckoning;
   const stream = lane.hearing?.stream ?? null;
-  const found = pairFor(reckoning, lane);
+  const found = pairOfLane(reckoning, lane);
   if (found === null || stream === null) return [];
   const { pair, sender, receiver } = found;
   const wireBytes = wireBytesOf(stream.width, stream.format, plan.settings.vlanTagged);

@@ -1,4 +1,4 @@
-import type { Fix } from '../core/findings/fixes';
+import type { Fix } from '../core/findings/fix';
 import type { Finding } from '../core/findings/finding';
 import type { RecordChange } from '../core/plan/changes';
 import type { Command } from '../core/plan/commands';
@@ -9,7 +9,8 @@ import type { SdpFile } from '../core/formats/stream-sdp';
 import type { Overlap } from '../core/reckon/overlap';
 import type { RepackOptions, RepackState } from '../core/reckon/repack-plan';
 import type { Spender } from '../core/reckon/spenders';
-import type { DeviceBudget, LaneCaution, LaneReason, Totals } from '../core/reckon/reckoning';
+import type { DeviceBudget, Totals } from '../core/reckon/reckoning';
+import type { LaneCaution, LaneReason } from '../core/reckon/lane';
 import type { StreamFormat } from '../core/streams/format';
 import type { Term } from '../core/units/working';
 import type { ClockProposal } from '../core/clocks/propose';

@@ -26,11 +26,13 @@ export function linkOffset(
   format: StreamFormat,
   offsetNs: number,
   wireBytes: number,
-  ways: readonly (Way | null)[],
+  wayA: Way | null,
+  wayB: Way | null,
 ): LinkOffset {
   const packetNs = packetTimeNs(format.rateHz, format.packetTimeUs);
-  let transitNs = 0;
-  for (const way of ways) if (way) transitNs = Math.max(transitNs, transitOf(way, wireBytes));
+  const onA = wayA === null ? 0 : transitOf(wayA, wireBytes);
+  const onB = wayB === null ? 0 : transitOf(wayB, wireBytes);
+  const transitNs = Math.max(onA, onB);
   const neededNs = Math.round(2 * packetNs + transitNs);
   return { offsetNs, neededNs, marginNs: offsetNs - neededNs };
 }

@@ -1,3 +1,6 @@
+import { NETWORK_WAYS } from './network-fixes';
+import { isSaidByStreams } from './paths';
+import { rule, waysOf } from './rule';
 import { longestRunMetres } from '../network/cable';
 import { feeds, powerOf } from '../network/power';
 import type { Topology } from '../network/topology';
@@ -5,14 +8,13 @@ import type { VlanTree } from '../network/trunks';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { Link, LinkEnd } from '../network/links-table';
 import { cablesOf } from '../plan/sockets';
-import type { Finding } from './finding';
+import type { Finding, FindingAbout } from './finding';
 
 /** Sockets, cables, rings and power: what can be told from the drawing alone. */
 export function cableFindings(plan: ModelledDevices & PlanOf<'subnets' | 'links'>, topology: Topology): Finding[] {
   return [
     ...socketFindings(plan),
     ...topology.links.flatMap((link) => lengthAndSpeed(plan, link)),
-    ...legsAtOneSwitch(plan, topology),
     ...loopFindings(plan, topology),
     ...powerFindings(plan),
   ];
@@ -25,7 +27,7 @@ function socketFindings(plan: ModelledDevices & PlanOf<'links'>): Finding[] {
       .map(([port, links]): Finding => ({
         id: `port|${deviceId}/${port}`,
         severity: 'refusal',
-        stage: 'network',
+        area: 'network',
         deviceIds: [deviceId],
         about: 'port-twice',
         port,
@@ -41,7 +43,7 @@ function portSpeed(plan: ModelledDevices, end: LinkEnd): number {
 
 function lengthAndSpeed(plan: ModelledDevices, link: Link): Finding[] {
   const findings: Finding[] = [];
-  const base = { stage: 'network', deviceIds: [link.from.deviceId, link.to.deviceId] } as const;
+  const base = { area: 'network', deviceIds: [link.from.deviceId, link.to.deviceId] } as const;
   const limitMetres = link.cable === null ? Infinity : longestRunMetres(link.cable, link.bitsPerSecond);
   if (link.cable !== null && link.metres > limitMetres) {
     findings.push({
@@ -70,8 +72,8 @@ function lengthAndSpeed(plan: ModelledDevices, link: Link): Finding[] {
   return findings;
 }
 
-function legsAtOneSwitch(plan: ModelledDevices, topology: Topology): Finding[] {
-  const findings: Finding[] = [];
+function legsAtOneSwitch(plan: ModelledDevices, topology: Topology): FindingAbout<'legs-at-one-switch'>[] {
+  const findings: FindingAbout<'legs-at-one-switch'>[] = [];
   for (const device of plan.devices.values()) {
     const ports = plan.models.get(device.modelId)?.ports ?? [];
     const portA = ports.find((p) => p.role === 'A');
@@ -84,7 +86,7 @@ function legsAtOneSwitch(plan: ModelledDevices, topology: Topology): Finding[] {
     findings.push({
       id: `one-switch|${device.id}`,
       severity: 'caution',
-      stage: 'network',
+      area: 'network',
       deviceIds: [device.id, switchId],
       about: 'legs-at-one-switch',
       switchId,
@@ -127,7 +129,7 @@ function loopFindings(plan: PlanOf<'subnets'>, topology: Topology): Finding[] {
 
 function loopFinding(linkIds: readonly string[], switchIds: readonly string[]): Finding {
   const id = `loop|${linkIds[0] ?? ''}`;
-  return { id, severity: 'refusal', stage: 'network', deviceIds: switchIds, about: 'loop', linkIds, switchIds };
+  return { id, severity: 'refusal', area: 'network', deviceIds: switchIds, about: 'loop', linkIds, switchIds };
 }
 
 function ringOf(tree: VlanTree, a: number, b: number): number[] {
@@ -155,7 +157,7 @@ function powerFindings(plan: ModelledDevices & PlanOf<'links'>): Finding[] {
       findings.push({
         id: `poe-class|${port.linkId}`,
         severity: 'refusal',
-        stage: 'network',
+        area: 'network',
         deviceIds: [port.deviceId, switchId],
         about: 'poe-class',
         linkId: port.linkId,
@@ -167,7 +169,7 @@ function powerFindings(plan: ModelledDevices & PlanOf<'links'>): Finding[] {
     findings.push({
       id: `poe|${switchId}`,
       severity: 'refusal',
-      stage: 'network',
+      area: 'network',
       deviceIds: [switchId],
       about: 'poe-budget',
       switchId,
@@ -177,3 +179,17 @@ function powerFindings(plan: ModelledDevices & PlanOf<'links'>): Finding[] {
   }
   return findings;
 }
+
+export const cableRule = rule({
+  finds: waysOf(NETWORK_WAYS, 'port-twice', 'cable-too-long', 'link-too-fast', 'loop', 'poe-class', 'poe-budget'),
+  reads: ['modelled', 'links', 'subnets', 'topology'],
+  find: ({ modelled, topology, ...plan }) => cableFindings({ ...modelled, ...plan }, topology),
+});
+
+export const oneSwitchRule = rule({
+  finds: waysOf(NETWORK_WAYS, 'legs-at-one-switch'),
+  reads: ['modelled', 'topology', 'pathFindings'],
+  // What the streams of a device say with more detail is not said again.
+  find: ({ modelled, topology, pathFindings }) =>
+    legsAtOneSwitch(modelled, topology).filter((f) => !isSaidByStreams(f, pathFindings)),
+});

@@ -88,7 +88,7 @@ function sound(): Plan {
   plan = change(plan, 'gm', { mediaClock: 'references', referenceIds: ['roof'] });
   return apply(plan, ...proposeClocks(plan, topologyOf(plan)).commands);
 }
-const aboutClocks = (plan: Plan) => reckon(plan).findings.filter((f) => f.stage === 'clocks');
+const aboutClocks = (plan: Plan) => reckon(plan).findings.filter((f) => f.area === 'clocks');
 
 test('the plan that the faults below are put into has no finding about clocks', () => {
   expect(aboutClocks(sound())).toEqual([]);

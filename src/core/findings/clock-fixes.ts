@@ -8,161 +8,141 @@ import { subscriptionsOf, type Plan, type PlanOf } from '../plan/plan';
 import { freeId } from '../plan/propose-devices';
 import type { ClockSettings, MediaClockSource } from '../clocks/clocks-table';
 import { RATES_HZ } from '../streams/format';
-import type { ClockSubject, Finding } from './finding';
-import { rateFix, type RateFix } from './rate-fixes';
-
-/** A way out of a finding about clocks. */
-export type ClockFix = { readonly commands: readonly Command[] } & (
-  | { readonly does: 'clock-plan' }
-  | {
-      readonly does: 'relay';
-      readonly deviceId: string;
-      readonly subnetId: string;
-      readonly by: 'boundary' | 'unicast';
-    }
-  | { readonly does: 'ask-only-reachable'; readonly deviceId: string }
-  | { readonly does: 'set-priority2'; readonly deviceId: string; readonly priority2: number }
-  | { readonly does: 'next-in-line'; readonly deviceId: string }
-  | { readonly does: 'only-follow'; readonly deviceId: string }
-  | { readonly does: 'may-lead'; readonly deviceId: string }
-  | { readonly does: 'use-intervals'; readonly deviceIds: readonly string[]; readonly leaderId: string }
-  | { readonly does: 'set-domain'; readonly deviceIds: readonly string[]; readonly domainNumber: number }
-  | { readonly does: 'feed-reference'; readonly referenceId: string }
-  | { readonly does: 'follow'; readonly deviceIds: readonly string[]; readonly mediaClock: MediaClockSource }
-  | { readonly does: 'set-rates'; readonly deviceIds: readonly string[]; readonly rateHz: number }
-  | { readonly does: 'join-group'; readonly deviceIds: readonly string[]; readonly groupId: string }
-  | { readonly does: 'own-group'; readonly deviceIds: readonly string[]; readonly rateHz: number }
-  | { readonly does: 'set-authority'; readonly groupId: string; readonly deviceId: string }
-  | { readonly does: 'leave-side'; readonly deviceId: string; readonly groupId: string }
-  | { readonly does: 'clear-between'; readonly lanes: number; readonly pairs: number }
-  | { readonly does: 'lead-as-found'; readonly deviceId: string }
-  | { readonly does: 'stop-ptp'; readonly deviceIds: readonly string[] }
-);
+import type { ClockFix } from './clock-fix';
+import type { ClockSubject } from './finding';
+import { tried, untried, type WaysOut } from './rule';
+import { rateFix } from './rate-fixes';
 
 /** The ways out, the gentlest first. Those that depend on the whole network are tried before they are offered. */
-export function clockFixes(plan: Plan, finding: Finding & ClockSubject): (ClockFix | RateFix)[] {
-  const first = finding.deviceIds[0] ?? '';
-  switch (finding.about) {
-    case 'two-grandmasters':
-      return [
-        ...finding.subnetIds.flatMap((id) => relayFixes(plan, id, [finding.grandmasterIds[0]])).slice(0, 3),
-        ...clockPlan(plan),
-      ];
-    case 'subnet-no-time':
-      return [...relayFixes(plan, finding.subnetId, []), ...clockPlan(plan)];
-    case 'relay-no-spare':
-      return relayFixes(plan, finding.subnetId, [], finding.relayId);
-    case 'relay-unreachable': {
-      const settings = settingsOf(plan, finding.relayId);
-      if (settings === null) return [];
-      const unicastMasterIds = settings.unicastMasterIds.filter((id) => id !== finding.masterId);
-      const relay = unicastMasterIds.length > 0 ? settings.relay : 'none';
-      return [
-        {
-          does: 'ask-only-reachable',
-          deviceId: finding.relayId,
-          commands: [put({ ...settings, unicastMasterIds, relay })],
-        },
-      ];
-    }
-    case 'clock-tie': {
-      const settings = settingsOf(plan, finding.winnerId);
-      const priority2 = Math.max(0, (settings?.priority2 ?? 1) - 1);
-      return settings === null || settings.priority2 === 0
-        ? clockPlan(plan)
-        : [
-            {
-              does: 'set-priority2',
-              deviceId: finding.winnerId,
-              priority2,
-              commands: [put({ ...settings, priority2 })],
-            },
-          ];
-    }
-    case 'priorities-default':
-      return clockPlan(plan);
-    case 'grandmaster-no-spare':
-      return [...nextInLine(plan, first, finding.nextId), ...clockPlan(plan)];
-    case 'leader-only-follows':
-      return [
-        ...(finding.canLead ? changed(plan, first, { clientOnly: false }, { does: 'may-lead', deviceId: first }) : []),
-        ...changed(
-          plan,
-          first,
-          { clientOnly: true, priority1: 255, priority2: 255 },
-          { does: 'only-follow', deviceId: first },
-        ),
-      ];
-    case 'battery-grandmaster':
-      return [
-        ...changed(plan, first, { clientOnly: true }, { does: 'only-follow', deviceId: first }),
-        ...clockPlan(plan),
-      ];
-    case 'profile-unmet':
-      return clockPlan(plan);
-    case 'intervals-differ': {
-      const leader = settingsOf(plan, finding.leaderId);
-      if (leader === null) return [];
-      const intervals = intervalsOf(leader);
-      const able = finding.deviceIds.filter((id) => {
-        const ability = plannedClock(plan, id)?.ability;
-        return ability !== undefined && accepts(ability, intervals);
-      });
-      const commands = able.flatMap((id) => changeOf(plan, id, { ...intervals, profile: leader.profile }));
-      return commands.length === 0
-        ? []
-        : [{ does: 'use-intervals', deviceIds: able, leaderId: finding.leaderId, commands }];
-    }
-    case 'domains-differ': {
-      const { deviceIds, usualDomain: domainNumber } = finding;
-      const commands = deviceIds.flatMap((id) => changeOf(plan, id, { domainNumber }));
-      return [{ does: 'set-domain', deviceIds, domainNumber, commands }];
-    }
-    case 'reference-missing':
-      return [
-        ...finding.tried.flatMap(({ referenceId, problem }) => {
-          const reference = plan.references.get(referenceId);
-          if (problem !== 'not-fed' || reference === undefined) return [];
-          const commands: Command[] = [{ kind: 'put-reference', reference: { ...reference, isFed: true } }];
-          return [{ does: 'feed-reference' as const, referenceId, commands }];
-        }),
-        ...follow(plan, [first], 'ptp'),
-        ...follow(plan, [first], 'own'),
-      ];
-    case 'reference-rate':
-      return [...rateFix(plan, first, finding.referenceRateHz), ...follow(plan, [first], 'ptp')];
-    case 'rate-not-of-group':
-      return groupRateFixes(plan, finding.deviceIds, finding.rateHz, finding.groupRateHz);
-    case 'group-no-authority': {
-      const group = plan.clockGroups.get(finding.groupId);
-      if (group === undefined) return [];
-      const authority = { kind: 'device', id: first } as const;
-      const commands: Command[] = [{ kind: 'put-clock-group', group: { ...group, authority } }];
-      return [{ does: 'set-authority', groupId: group.id, deviceId: first, commands }];
-    }
-    case 'free-running': {
-      const astray = finding.deviceIds.filter((id) => settingsOf(plan, id)?.mediaClock !== 'ptp');
-      return [...follow(plan, astray, 'ptp'), ...clockPlan(plan), ...clearBetween(plan, finding.pairs)];
-    }
-    case 'free-running-sides':
-      return changed(
+export const CLOCK_WAYS: WaysOut<ClockSubject['about']> = {
+  'two-grandmasters': tried((plan, finding) => [
+    ...finding.subnetIds.flatMap((id) => relayFixes(plan, id, [finding.grandmasterIds[0]])).slice(0, 3),
+    ...clockPlan(plan),
+  ]),
+  'subnet-no-time': tried((plan, finding) => [...relayFixes(plan, finding.subnetId, []), ...clockPlan(plan)]),
+  'relay-no-spare': tried((plan, finding) => relayFixes(plan, finding.subnetId, [], finding.relayId)),
+  'relay-unreachable': tried((plan, finding) => {
+    const settings = settingsOf(plan, finding.relayId);
+    if (settings === null) return [];
+    const unicastMasterIds = settings.unicastMasterIds.filter((id) => id !== finding.masterId);
+    const relay = unicastMasterIds.length > 0 ? settings.relay : 'none';
+    return [
+      {
+        does: 'ask-only-reachable',
+        deviceId: finding.relayId,
+        commands: [put({ ...settings, unicastMasterIds, relay })],
+      },
+    ];
+  }),
+  'clock-tie': tried((plan, finding) => {
+    const settings = settingsOf(plan, finding.winnerId);
+    const priority2 = Math.max(0, (settings?.priority2 ?? 1) - 1);
+    return settings === null || settings.priority2 === 0
+      ? clockPlan(plan)
+      : [
+          {
+            does: 'set-priority2',
+            deviceId: finding.winnerId,
+            priority2,
+            commands: [put({ ...settings, priority2 })],
+          },
+        ];
+  }),
+  'priorities-default': tried((plan) => clockPlan(plan)),
+  'grandmaster-no-spare': tried((plan, finding) => {
+    const first = finding.deviceIds[0] ?? '';
+    return [...nextInLine(plan, first, finding.nextId), ...clockPlan(plan)];
+  }),
+  'leader-only-follows': untried((plan, finding) => {
+    const first = finding.deviceIds[0] ?? '';
+    return [
+      ...(finding.canLead ? changed(plan, first, { clientOnly: false }, { does: 'may-lead', deviceId: first }) : []),
+      ...changed(
         plan,
         first,
-        { secondGroupId: null },
-        { does: 'leave-side', deviceId: first, groupId: finding.groupId },
-      );
-    case 'field-grandmaster':
-      return finding.foundId === null ? [] : leadAsFound(plan, finding.foundId, finding.plannedId);
+        { clientOnly: true, priority1: 255, priority2: 255 },
+        { does: 'only-follow', deviceId: first },
+      ),
+    ];
+  }),
+  'battery-grandmaster': untried((plan, finding) => {
+    const first = finding.deviceIds[0] ?? '';
+    return [
+      ...changed(plan, first, { clientOnly: true }, { does: 'only-follow', deviceId: first }),
+      ...clockPlan(plan),
+    ];
+  }),
+  'profile-unmet': tried((plan) => clockPlan(plan)),
+  'intervals-differ': tried((plan, finding) => {
+    const leader = settingsOf(plan, finding.leaderId);
+    if (leader === null) return [];
+    const intervals = intervalsOf(leader);
+    const able = finding.deviceIds.filter((id) => {
+      const ability = plannedClock(plan, id)?.ability;
+      return ability !== undefined && accepts(ability, intervals);
+    });
+    const commands = able.flatMap((id) => changeOf(plan, id, { ...intervals, profile: leader.profile }));
+    return commands.length === 0
+      ? []
+      : [{ does: 'use-intervals', deviceIds: able, leaderId: finding.leaderId, commands }];
+  }),
+  'domains-differ': tried((plan, finding) => {
+    const { deviceIds, usualDomain: domainNumber } = finding;
+    const commands = deviceIds.flatMap((id) => changeOf(plan, id, { domainNumber }));
+    return [{ does: 'set-domain', deviceIds, domainNumber, commands }];
+  }),
+  'reference-missing': tried((plan, finding) => {
+    const first = finding.deviceIds[0] ?? '';
+    return [
+      ...finding.tried.flatMap(({ referenceId, problem }) => {
+        const reference = plan.references.get(referenceId);
+        if (problem !== 'not-fed' || reference === undefined) return [];
+        const commands: Command[] = [{ kind: 'put-reference', reference: { ...reference, isFed: true } }];
+        return [{ does: 'feed-reference' as const, referenceId, commands }];
+      }),
+      ...follow(plan, [first], 'ptp'),
+      ...follow(plan, [first], 'own'),
+    ];
+  }),
+  'reference-rate': tried((plan, finding) => {
+    const first = finding.deviceIds[0] ?? '';
+    return [...rateFix(plan, first, finding.referenceRateHz), ...follow(plan, [first], 'ptp')];
+  }),
+  'rate-not-of-group': untried((plan, finding) =>
+    groupRateFixes(plan, finding.deviceIds, finding.rateHz, finding.groupRateHz),
+  ),
+  'group-no-authority': untried((plan, finding) => {
+    const first = finding.deviceIds[0] ?? '';
+    const group = plan.clockGroups.get(finding.groupId);
+    if (group === undefined) return [];
+    const authority = { kind: 'device', id: first } as const;
+    const commands: Command[] = [{ kind: 'put-clock-group', group: { ...group, authority } }];
+    return [{ does: 'set-authority', groupId: group.id, deviceId: first, commands }];
+  }),
+  'free-running': tried((plan, finding) => {
+    const astray = finding.deviceIds.filter((id) => settingsOf(plan, id)?.mediaClock !== 'ptp');
+    return [...follow(plan, astray, 'ptp'), ...clockPlan(plan), ...clearBetween(plan, finding.pairs)];
+  }),
+  'free-running-sides': tried((plan, finding) => {
+    const first = finding.deviceIds[0] ?? '';
+    return changed(
+      plan,
+      first,
+      { secondGroupId: null },
+      { does: 'leave-side', deviceId: first, groupId: finding.groupId },
+    );
+  }),
+  'field-grandmaster': untried((plan, finding) => {
+    return finding.foundId === null ? [] : leadAsFound(plan, finding.foundId, finding.plannedId);
     // What runs in the field is put right there; the plan has nothing to change.
-    case 'field-two-grandmasters':
-      return [];
-    case 'version-1-alone': {
-      const { deviceIds } = finding;
-      const commands = deviceIds.flatMap((id) => changeOf(plan, id, { runsPtp: false }));
-      return [{ does: 'stop-ptp', deviceIds, commands }];
-    }
-  }
-}
+  }),
+  'field-two-grandmasters': untried(() => []),
+  'version-1-alone': tried((plan, finding) => {
+    const { deviceIds } = finding;
+    const commands = deviceIds.flatMap((id) => changeOf(plan, id, { runsPtp: false }));
+    return [{ does: 'stop-ptp', deviceIds, commands }];
+  }),
+};
 
 const settingsOf = (plan: PlanOf<'models' | 'devices' | 'clocks'>, id: string): ClockSettings | null =>
   plannedClock(plan, id)?.settings ?? null;

@@ -1,3 +1,5 @@
+import { CLOCK_WAYS } from './clock-fixes';
+import { rule, waysOf } from './rule';
 import { NO_LOSSES, timeOf, type Clocks } from '../clocks/clocks';
 import { COMPARED_FIELDS } from '../clocks/dataset';
 import { PRIORITY_DEFAULT } from '../clocks/clock-settings';
@@ -24,7 +26,7 @@ export function clockFindings(
 
 const finding = (f: ClockSubject & Pick<Finding, 'id' | 'severity' | 'deviceIds'>): Finding => ({
   ...f,
-  stage: 'clocks',
+  area: 'clocks',
 });
 
 function followersOf({ time }: Clocks, masterId: string): string[] {
@@ -349,3 +351,24 @@ function domainFindings({ network, time }: Clocks): Finding[] {
   }
   return findings;
 }
+
+export const clockRule = rule({
+  finds: waysOf(
+    CLOCK_WAYS,
+    'two-grandmasters',
+    'clock-tie',
+    'priorities-default',
+    'leader-only-follows',
+    'battery-grandmaster',
+    'subnet-no-time',
+    'relay-no-spare',
+    'relay-unreachable',
+    'profile-unmet',
+    'intervals-differ',
+    'domains-differ',
+    'grandmaster-no-spare',
+    'version-1-alone',
+  ),
+  reads: ['modelled', 'settings', 'subnets', 'switches', 'references', 'clocks', 'interfaces', 'topology', 'clockwork'],
+  find: ({ modelled, topology, clockwork, ...plan }) => clockFindings({ ...modelled, ...plan }, topology, clockwork),
+});

@@ -1,3 +1,6 @@
+import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
+import { NETWORK_WAYS } from './network-fixes';
+import { rule, waysOf } from './rule';
 import type { Reach } from '../network/reach';
 import { isHostOfBlock, parseAddress } from '../network/address';
 import { rangeOf } from '../network/address-range';
@@ -12,7 +15,7 @@ export function deviceFindings(plan: PlanOf<'subnets' | 'devices' | 'interfaces'
   for (const [name, ids] of idsByName) {
     if (ids.length < 2) continue;
     const deviceIds = ids.sort();
-    findings.push({ id: `name|${name}`, severity: 'caution', stage: 'gear', deviceIds, about: 'duplicate-name', name });
+    findings.push({ id: `name|${name}`, severity: 'caution', area: 'gear', deviceIds, about: 'duplicate-name', name });
   }
   const holdersByAddress = new Map<string, string[]>();
   for (const [deviceId, interfaces] of plan.interfaces) {
@@ -26,7 +29,7 @@ export function deviceFindings(plan: PlanOf<'subnets' | 'devices' | 'interfaces'
         findings.push({
           id: `outside|${deviceId}/${i.name}`,
           severity: 'refusal',
-          stage: 'network',
+          area: 'network',
           deviceIds: [deviceId],
           about: 'address-outside-subnet',
           interface: i.name,
@@ -39,7 +42,7 @@ export function deviceFindings(plan: PlanOf<'subnets' | 'devices' | 'interfaces'
         findings.push({
           id: `dhcp|${deviceId}/${i.name}`,
           severity: 'caution',
-          stage: 'network',
+          area: 'network',
           deviceIds: [deviceId],
           about: 'address-in-dhcp-range',
           interface: i.name,
@@ -57,7 +60,7 @@ export function deviceFindings(plan: PlanOf<'subnets' | 'devices' | 'interfaces'
     findings.push({
       id: `address|${address}`,
       severity: 'refusal',
-      stage: 'network',
+      area: 'network',
       deviceIds,
       about: 'duplicate-address',
       address,
@@ -72,3 +75,12 @@ function push(map: Map<string, string[]>, key: string, value: string): void {
   if (list === undefined) map.set(key, [value]);
   else list.push(value);
 }
+
+export const deviceRule = rule({
+  finds: {
+    ...waysOf(LANE_AND_GEAR_WAYS, 'duplicate-name', 'duplicate-address', 'address-outside-subnet'),
+    ...waysOf(NETWORK_WAYS, 'address-in-dhcp-range'),
+  },
+  reads: ['devices', 'interfaces', 'subnets', 'reach'],
+  find: ({ reach, ...plan }) => deviceFindings(plan, reach),
+});

@@ -1,17 +1,14 @@
+import { CLOCK_WAYS } from './clock-fixes';
+import { fieldRule, type ReportedClock } from './field-facts';
+import { waysOf } from './rule';
 import type { TimeKeeping } from '../clocks/kept-time';
 import type { PlanOf } from '../plan/plan';
 import type { Finding } from './finding';
 
-/** What a device in the field reports of its clock. */
-export interface ReportedClock {
-  readonly gmid: string | null;
-  readonly locked: boolean;
-}
-
 /** Grandmasters in the field that are not those of the plan, and more of them than one. Only known identities can differ. */
 export function fieldClockFindings(
   plan: PlanOf<'clocks'>,
-  time: TimeKeeping,
+  time: Pick<TimeKeeping, 'byDevice'>,
   found: ReadonlyMap<string, ReportedClock>,
 ): Finding[] {
   const idByIdentity = new Map<string, string>();
@@ -33,7 +30,7 @@ export function fieldClockFindings(
   const findings: Finding[] = [...other].map(([key, { plannedId, gmid, deviceIds }]) => ({
     id: `field-grandmaster|${key}`,
     severity: 'caution',
-    stage: 'clocks',
+    area: 'clocks',
     deviceIds,
     about: 'field-grandmaster',
     plannedId,
@@ -45,7 +42,7 @@ export function fieldClockFindings(
     findings.unshift({
       id: 'field-grandmasters',
       severity: 'refusal',
-      stage: 'clocks',
+      area: 'clocks',
       deviceIds: masters.slice(1).flatMap(([, ids]) => ids),
       about: 'field-two-grandmasters',
       masters: masters.map(([gmid, ids]) => ({ gmid, deviceId: idByIdentity.get(gmid) ?? null, devices: ids.length })),
@@ -53,3 +50,9 @@ export function fieldClockFindings(
   }
   return findings;
 }
+
+export const fieldClockRule = fieldRule({
+  finds: waysOf(CLOCK_WAYS, 'field-grandmaster', 'field-two-grandmasters'),
+  reads: ['clocks', 'keptTime', 'foundClocks'],
+  find: ({ keptTime, foundClocks, ...plan }) => fieldClockFindings(plan, keptTime, foundClocks),
+});

@@ -1,12 +1,8 @@
+import { NETWORK_WAYS } from './network-fixes';
+import { fieldRule, type FoundLink } from './field-facts';
+import { waysOf } from './rule';
 import type { PlanOf } from '../plan/plan';
 import type { Finding } from './finding';
-
-/** How a cable came up, as a switch at one of its ends reports it. */
-export interface FoundLink {
-  readonly isUp: boolean;
-  readonly bitsPerSecond: number | null;
-  readonly duplex: 'full' | 'half' | null;
-}
 
 /** Cables that came up slower than planned, or in half duplex. A cable that is down is not slow: its devices are missed. */
 export function fieldLinkFindings(plan: PlanOf<'links'>, found: ReadonlyMap<string, FoundLink>): Finding[] {
@@ -16,7 +12,7 @@ export function fieldLinkFindings(plan: PlanOf<'links'>, found: ReadonlyMap<stri
     if (link === undefined || !state.isUp) continue;
     const base = {
       severity: 'caution',
-      stage: 'network',
+      area: 'network',
       deviceIds: [link.from.deviceId, link.to.deviceId],
       linkId,
     } as const;
@@ -35,3 +31,9 @@ export function fieldLinkFindings(plan: PlanOf<'links'>, found: ReadonlyMap<stri
   }
   return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
 }
+
+export const fieldLinkRule = fieldRule({
+  finds: waysOf(NETWORK_WAYS, 'link-slower', 'link-half-duplex-found'),
+  reads: ['links', 'foundLinks'],
+  find: ({ foundLinks, ...plan }) => fieldLinkFindings(plan, foundLinks),
+});

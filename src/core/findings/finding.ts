@@ -4,26 +4,33 @@ import type { Leg, MapLimits, PoeClass } from '../models/models-table';
 import type { AddressRange } from '../network/address-range';
 import type { Cable } from '../network/links-table';
 import type { Side } from '../plan/labels-table';
-import type { LaneCaution, LaneReason } from '../reckon/reckoning';
+import type { LaneCaution, LaneReason } from '../reckon/lane';
 
 export type Severity = 'refusal' | 'caution' | 'note';
 
-/** The stage at which a finding is put right. */
-export type Stage = 'gear' | 'network' | 'clocks' | 'lanes' | 'slots';
+/** What part of a plan a finding is about. */
+export const AREAS = ['gear', 'network', 'clocks', 'lanes', 'slots'] as const;
+export type Area = (typeof AREAS)[number];
 
 /** Something a check found: what, where, and the numbers that prove it. Fixes are worked out when asked for. */
 export type Finding = FindingBase & FindingSubject;
+export type About = Finding['about'];
+export type FindingAbout<A extends About> = FindingBase & Extract<FindingSubject, { readonly about: A }>;
 
 interface FindingBase {
   /** Stable while the finding stands. */
   readonly id: string;
   readonly severity: Severity;
-  readonly stage: Stage;
+  readonly area: Area;
   /** The device to show first, then others concerned. */
   readonly deviceIds: readonly string[];
 }
 
 export type FindingSubject =
+  LaneAndGearSubject | MapSubject | NameSubject | ThroughSubject | NetworkSubject | ClockSubject | SlotSubject;
+
+/** What is wrong with devices and with lanes. */
+export type LaneAndGearSubject =
   | {
       readonly about: 'lanes-refused';
       readonly receiverDeviceId: string;
@@ -46,13 +53,7 @@ export type FindingSubject =
       readonly cidr: string;
     }
   | { readonly about: 'duplicate-name'; readonly name: string }
-  | { readonly about: 'no-group-left'; readonly streamIds: readonly string[] }
-  | NameSubject
-  | ThroughSubject
-  | MapSubject
-  | NetworkSubject
-  | ClockSubject
-  | SlotSubject;
+  | { readonly about: 'no-group-left'; readonly streamIds: readonly string[] };
 
 /** What is wrong with what things are called. */
 export type NameSubject =
@@ -326,9 +327,9 @@ export type SlotSubject =
   | { readonly about: 'slot-rates-differ'; readonly busId: string; readonly ratesHz: readonly number[] };
 
 export function isAboutSlots(finding: Finding): finding is FindingBase & SlotSubject {
-  return finding.stage === 'slots';
+  return finding.area === 'slots';
 }
 
 export function isAboutClocks(finding: Finding): finding is FindingBase & ClockSubject {
-  return finding.stage === 'clocks';
+  return finding.area === 'clocks';
 }

@@ -1,4 +1,7 @@
-import type { Lane, LaneCaution } from '../reckon/reckoning';
+import type { LaneTable } from '../reckon/lane-table';
+import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
+import { rule, waysOf } from './rule';
+import type { Lane, LaneCaution } from '../reckon/lane';
 import type { Finding } from './finding';
 
 /** Lanes of one receiver that fail for the same reason are one finding. Lanes come in any order. */
@@ -18,7 +21,7 @@ export function laneFindings(receiverDeviceId: string, lanes: ReadonlyMap<number
     .sort(([a], [b]) => (a < b ? -1 : 1))
     .map(([key, { lane, senderDeviceId, channels }]) => {
       const deviceIds = [receiverDeviceId, senderDeviceId];
-      const base = { id: `lanes|${receiverDeviceId}|${key}`, stage: 'lanes', deviceIds } as const;
+      const base = { id: `lanes|${receiverDeviceId}|${key}`, area: 'lanes', deviceIds } as const;
       const subject = { receiverDeviceId, senderDeviceId, channels: channels.sort((a, b) => a - b) };
       if (lane.verdict === 'refused') {
         return { ...base, severity: 'refusal', about: 'lanes-refused', ...subject, reason: lane.reason } as const;
@@ -28,3 +31,22 @@ export function laneFindings(receiverDeviceId: string, lanes: ReadonlyMap<number
       return { ...base, severity, about: 'lanes-caution', ...subject, caution } as const;
     });
 }
+
+/** By receiver: what was found of its lanes. Lanes that stayed the same keep it. */
+const foundOf = new WeakMap<LaneTable, readonly Finding[]>();
+
+export const laneRule = rule({
+  finds: waysOf(LANE_AND_GEAR_WAYS, 'lanes-refused', 'lanes-caution'),
+  reads: ['deviceIds', 'lanesByReceiver'],
+  find: ({ deviceIds, lanesByReceiver }) => {
+    const findings: Finding[] = [];
+    for (const id of deviceIds) {
+      const lanes = lanesByReceiver.get(id);
+      if (lanes === undefined || !lanes.isAnyOdd) continue;
+      let found = foundOf.get(lanes);
+      if (found === undefined) foundOf.set(lanes, (found = laneFindings(id, lanes)));
+      findings.push(...found);
+    }
+    return findings;
+  },
+});

@@ -1,3 +1,6 @@
+import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
+import { NETWORK_WAYS } from './network-fixes';
+import { rule, waysOf } from './rule';
 import { EthernetGroups } from '../network/ethernet-groups';
 import { ethernetGroupBits, formatAddress, isMulticast, isReservedGroup } from '../network/address';
 import { endsOf, shareOf, totalBitsPerSecond, type LoadFrame, type Loads } from '../network/loads';
@@ -28,7 +31,7 @@ export function loadFindings(
       findings.push({
         id: `overload|${link.id}|${directed & 1}`,
         severity: 'refusal',
-        stage: 'network',
+        area: 'network',
         deviceIds: [sends.deviceId, hears.deviceId],
         about: 'overload',
         linkId: link.id,
@@ -48,7 +51,7 @@ export function loadFindings(
     findings.push({
       id: `unfit|${link.id}`,
       severity: 'refusal',
-      stage: 'network',
+      area: 'network',
       deviceIds: [link.from.deviceId, link.to.deviceId],
       about: 'link-unfit',
       linkId: link.id,
@@ -64,7 +67,7 @@ export function loadFindings(
     findings.push({
       id: `groups|${deviceId}`,
       severity: 'refusal',
-      stage: 'network',
+      area: 'network',
       deviceIds: [deviceId],
       about: 'group-table-full',
       switchId: deviceId,
@@ -123,8 +126,13 @@ function isAnyGroupOdd(groups: ReadonlyMap<string, StreamGroups>): boolean {
 }
 
 /** Groups that collide on Ethernet, or that are flooded to every port. */
-export function groupFindings(streams: readonly Stream[], groups: ReadonlyMap<string, StreamGroups>): Finding[] {
+export function groupFindings(
+  deviceIds: readonly string[],
+  streamsBySender: ReadonlyMap<string, readonly Stream[]>,
+  groups: ReadonlyMap<string, StreamGroups>,
+): Finding[] {
   if (!isAnyGroupOdd(groups)) return [];
+  const streams = deviceIds.flatMap((id) => streamsBySender.get(id) ?? []);
   const findings: Finding[] = [];
   interface User {
     readonly stream: Stream;
@@ -143,7 +151,7 @@ export function groupFindings(streams: readonly Stream[], groups: ReadonlyMap<st
         findings.push({
           id: `reserved|${stream.id}|${leg}`,
           severity: 'refusal',
-          stage: 'network',
+          area: 'network',
           deviceIds: [stream.senderDeviceId],
           about: 'group-reserved',
           streamId: stream.id,
@@ -162,7 +170,7 @@ export function groupFindings(streams: readonly Stream[], groups: ReadonlyMap<st
     findings.push({
       id: `collision|${bits}`,
       severity: 'refusal',
-      stage: 'network',
+      area: 'network',
       deviceIds: [...new Set(users.map((u) => u.stream.senderDeviceId))],
       about: 'group-collision',
       groups: users.map(({ stream, leg, group }) => ({ streamId: stream.id, leg, group: formatAddress(group) })),
@@ -186,5 +194,24 @@ export function groupsMissing(
   if (without.length === 0) return [];
   const streamIds = without.map((s) => s.id).sort();
   const deviceIds = [...new Set(without.map((s) => s.senderDeviceId))].sort();
-  return [{ id: 'no-group-left', severity: 'refusal', stage: 'lanes', deviceIds, about: 'no-group-left', streamIds }];
+  return [{ id: 'no-group-left', severity: 'refusal', area: 'lanes', deviceIds, about: 'no-group-left', streamIds }];
 }
+
+export const loadRule = rule({
+  finds: waysOf(NETWORK_WAYS, 'overload', 'link-unfit', 'group-table-full'),
+  reads: ['modelled', 'settings', 'topology', 'loadFrame', 'loads'],
+  find: ({ modelled, settings, topology, loadFrame, loads }) =>
+    loadFindings({ ...modelled, settings }, topology, loadFrame, loads),
+});
+
+export const groupRule = rule({
+  finds: {
+    ...waysOf(NETWORK_WAYS, 'group-collision', 'group-reserved'),
+    ...waysOf(LANE_AND_GEAR_WAYS, 'no-group-left'),
+  },
+  reads: ['streamsBySender', 'deviceIds', 'groupsByStream'],
+  find: ({ streamsBySender, deviceIds, groupsByStream }) => [
+    ...groupFindings(deviceIds, streamsBySender, groupsByStream),
+    ...groupsMissing(groupsByStream, streamsBySender),
+  ],
+});

@@ -1,3 +1,6 @@
+import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
+import { fieldRule } from './field-facts';
+import { rule, waysOf } from './rule';
 import { modelOf, subscriptionsOf, type PlanOf } from '../plan/plan';
 import { longLabels } from '../plan/short-labels';
 import type { Finding } from './finding';
@@ -10,7 +13,7 @@ export function nameFindings(plan: PlanOf<'models' | 'devices' | 'labels'>): Fin
       findings.push({
         id: `labels|${deviceId}|${side}${isShort ? '|short' : ''}`,
         severity: 'caution',
-        stage: 'gear',
+        area: 'gear',
         deviceIds: [deviceId],
         about: 'labels-too-long',
         side,
@@ -49,7 +52,7 @@ export function fieldNameFindings(
     findings.push({
       id: `by-name|${deviceId}`,
       severity: 'caution',
-      stage: 'gear',
+      area: 'gear',
       deviceIds: [deviceId, ...hearers],
       about: 'heard-by-old-name',
       planned,
@@ -58,3 +61,15 @@ export function fieldNameFindings(
   }
   return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
 }
+
+export const labelRule = rule({
+  finds: waysOf(LANE_AND_GEAR_WAYS, 'labels-too-long'),
+  reads: ['devices', 'models', 'labels'],
+  find: (plan) => nameFindings(plan),
+});
+
+export const fieldNameRule = fieldRule({
+  finds: waysOf(LANE_AND_GEAR_WAYS, 'heard-by-old-name'),
+  reads: ['devices', 'models', 'subscriptions', 'foundNames'],
+  find: ({ foundNames, ...plan }) => fieldNameFindings(plan, foundNames),
+});

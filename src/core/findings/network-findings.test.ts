@@ -83,7 +83,7 @@ const set = (plan: Plan, id: string, change: object): Command => ({
 });
 
 test('the plan that the faults below are put into has no finding but about clocks, of which nothing is said in it', () => {
-  expect(reckon(sound()).findings.filter((f) => f.stage !== 'clocks')).toEqual([]);
+  expect(reckon(sound()).findings.filter((f) => f.area !== 'clocks')).toEqual([]);
 });
 
 /** Each fault by what is done to the sound plan, the finding it must give, and the numbers that must stand in it. */

@@ -1,3 +1,5 @@
+import { CLOCK_WAYS } from './clock-fixes';
+import { rule, waysOf } from './rule';
 import type { Clocks } from '../clocks/clocks';
 import { plannedClock } from '../clocks/clock-settings';
 import { membersOfGroup } from '../clocks/group-rate';
@@ -6,7 +8,7 @@ import { derives } from '../clocks/reference-state';
 import { slipIntervalSeconds } from '../clocks/timing';
 import type { PlanOf, ModelledDevices } from '../plan/plan';
 import type { ClockGroup } from '../clocks/clock-groups-table';
-import type { Subscription } from '../plan/subscriptions-table';
+import type { Wishes } from '../reckon/wishes';
 import type { Finding } from './finding';
 
 /** References, rates and groups: what samples are paced by, as far as lanes do not matter. */
@@ -38,7 +40,7 @@ export function rateFindings(
         findings.push({
           id: `sides|${deviceId}`,
           severity: 'caution',
-          stage: 'clocks',
+          area: 'clocks',
           deviceIds: [deviceId],
           about: 'free-running-sides',
           groupId: far.id,
@@ -53,7 +55,7 @@ export function rateFindings(
     findings.push({
       id: `group-rate|${key}`,
       severity: 'caution',
-      stage: 'clocks',
+      area: 'clocks',
       deviceIds,
       about: 'rate-not-of-group',
       groupId: group.id,
@@ -67,7 +69,7 @@ export function rateFindings(
       findings.push({
         id: `authority|${group.id}`,
         severity: 'note',
-        stage: 'clocks',
+        area: 'clocks',
         deviceIds: members.slice(0, 1),
         about: 'group-no-authority',
         groupId: group.id,
@@ -86,7 +88,7 @@ function referenceFindings(
   const planned = plannedClock(plan, own.deviceId);
   if (planned === null || planned.settings.mediaClock !== 'references') return [];
   const { deviceId, tried } = own;
-  const base = { severity: 'caution', stage: 'clocks', deviceIds: [deviceId] } as const;
+  const base = { severity: 'caution', area: 'clocks', deviceIds: [deviceId] } as const;
   const findings: Finding[] = [];
   for (const { referenceId, problem } of tried) {
     const reference = plan.references.get(referenceId);
@@ -142,17 +144,19 @@ export function paceOfGroup(
   };
 }
 
-type Runs = ReadonlyMap<string, ReadonlyMap<string, readonly Subscription[]>>;
-
 /**
  * Lanes between devices whose samples are paced by different oscillators, with no SRC on the receiver's inputs: told once
  * for each two origins, with how often a sample is dropped or repeated.
  */
-export function freeRunningFindings(plan: ModelledDevices & PlanOf<'clocks'>, clocks: Clocks, runs: Runs): Finding[] {
+export function freeRunningFindings(
+  plan: ModelledDevices & PlanOf<'clocks'>,
+  clocks: Clocks,
+  wishes: Wishes,
+): Finding[] {
   const origins = new Set([...clocks.media.values()].map((m) => m.originKey));
   if (origins.size < 2 && !origins.has('stopped')) return [];
   const found = new Map<string, { pairs: Pair[]; partsPerMillion: number; rateHz: number; isStopped: boolean }>();
-  for (const [receiverId, bySender] of runs) {
+  for (const [receiverId, { bySender }] of wishes.byReceiver) {
     const receiver = clocks.media.get(receiverId);
     if (receiver === undefined) continue;
     for (const [senderId, run] of bySender) {
@@ -181,7 +185,7 @@ export function freeRunningFindings(plan: ModelledDevices & PlanOf<'clocks'>, cl
       return {
         id: `free-running|${key}`,
         severity: 'caution',
-        stage: 'clocks',
+        area: 'clocks',
         deviceIds: [...new Set(pairs.flatMap((p) => [p.receiverId, p.senderId]))],
         about: 'free-running',
         pairs,
@@ -198,3 +202,22 @@ interface Pair {
   readonly receiverId: string;
   readonly lanes: number;
 }
+
+export const rateRule = rule({
+  finds: waysOf(
+    CLOCK_WAYS,
+    'rate-not-of-group',
+    'free-running-sides',
+    'group-no-authority',
+    'reference-rate',
+    'reference-missing',
+  ),
+  reads: ['modelled', 'references', 'clockGroups', 'clocks', 'clockwork'],
+  find: ({ modelled, clockwork, ...plan }) => rateFindings({ ...modelled, ...plan }, clockwork),
+});
+
+export const freeRunningRule = rule({
+  finds: waysOf(CLOCK_WAYS, 'free-running'),
+  reads: ['modelled', 'clocks', 'clockwork', 'wishes'],
+  find: ({ modelled, clocks, clockwork, wishes }) => freeRunningFindings({ ...modelled, clocks }, clockwork, wishes),
+});

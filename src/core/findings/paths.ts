@@ -1,23 +1,11 @@
 import type { Loads } from '../network/loads';
-import type { Hops, Topology, Way } from '../network/topology';
+import type { Hops, Topology } from '../network/topology';
 import { vlanTree } from '../network/trunks';
-import type { PlanOf, ModelledDevices } from '../plan/plan';
+import type { ModelledDevices } from '../plan/plan';
+import type { Facts } from '../reckon/facts';
 import type { Finding } from './finding';
-
-/** One stream as one receiver hears it, with its ways through the network. */
-export interface HeardWay {
-  readonly streamId: string;
-  readonly senderDeviceId: string;
-  readonly receiverDeviceId: string;
-  readonly wayA: Way | null;
-  readonly wayB: Way | null;
-  /** Subnets on leg A (or B where there is no A) when a router lies between; null within a subnet. */
-  readonly crossing: readonly [string, string] | null;
-  readonly packetBits: number;
-  readonly offsetNs: number;
-  readonly neededNs: number;
-  readonly lanes: number;
-}
+import { NETWORK_WAYS } from './network-fixes';
+import { rule, waysOf } from './rule';
 
 /** Nanoseconds that a packet may wait on its way behind one packet of every other media stream that leaves by the same ports. */
 export function queueingNs(topology: Topology, loads: Loads, hops: Hops, packetBits: number): number {
@@ -40,24 +28,24 @@ export function longestQueueNs(topology: Topology, loads: Loads): number {
 }
 
 /** Two legs that share a switch or a cable, packets that come too late when all others go first, discovery that stays behind. */
-export function pathFindings(
-  plan: PlanOf<'settings'>,
-  topology: Topology,
-  loads: Loads,
-  heard: Iterable<readonly HeardWay[]>,
-  mayShare: boolean,
-): Finding[] {
+export function pathFindings({
+  settings,
+  topology,
+  loads,
+  heard,
+  doLegsMeet: mayShare,
+}: Pick<Facts, 'settings' | 'topology' | 'loads' | 'heard' | 'doLegsMeet'>): Finding[] {
   const bySwitch = new Map<string, Set<string>>();
   const byCable = new Map<string, Set<string>>();
   const crossings = new Map<string, { subnetIds: readonly string[]; lanes: number }>();
   const late: Finding[] = [];
   const longestNs = longestQueueNs(topology, loads);
-  for (const own of heard) {
+  for (const own of heard.values()) {
     for (const h of own) {
       const { wayA, wayB } = h;
       if (mayShare && wayA !== null && wayB !== null)
         noteShared(h.streamId, wayA.hops(), wayB.hops(), bySwitch, byCable);
-      if (h.crossing !== null && plan.settings.discovery === 'local') {
+      if (h.crossing !== null && settings.discovery === 'local') {
         const key = h.crossing.join();
         const known = crossings.get(key);
         if (known === undefined) crossings.set(key, { subnetIds: h.crossing, lanes: h.lanes });
@@ -74,7 +62,7 @@ export function pathFindings(
       late.push({
         id: `late|${h.receiverDeviceId}|${h.streamId}`,
         severity: 'caution',
-        stage: 'network',
+        area: 'network',
         deviceIds: [h.receiverDeviceId, h.senderDeviceId],
         about: 'late-by-queueing',
         receiverDeviceId: h.receiverDeviceId,
@@ -86,7 +74,7 @@ export function pathFindings(
     }
   }
   const findings: Finding[] = [];
-  const base = { severity: 'caution', stage: 'network' } as const;
+  const base = { severity: 'caution', area: 'network' } as const;
   for (const [switchId, streams] of [...bySwitch].sort(([a], [b]) => (a < b ? -1 : 1))) {
     const streamIds = [...streams].sort();
     const deviceIds = [switchId, ...new Set(streamIds.map((id) => id.slice(0, id.lastIndexOf('/'))))];
@@ -145,3 +133,9 @@ export function isSaidByStreams(finding: Finding, paths: readonly Finding[]): bo
     )
   );
 }
+
+export const pathRule = rule({
+  finds: waysOf(NETWORK_WAYS, 'legs-share-switch', 'legs-share-cable', 'discovery-local', 'late-by-queueing'),
+  reads: ['pathFindings'],
+  find: ({ pathFindings: found }) => found,
+});

@@ -1,30 +1,13 @@
-import { applyCommands } from '../plan/apply-commands';
 import type { Command } from '../plan/commands';
-import { modelOf, type Plan, type PlanOf } from '../plan/plan';
+import { modelOf, type PlanOf } from '../plan/plan';
 import type { SlotUnit } from '../slots/slot-units-table';
 import { isSettable } from '../slots/slot-ability';
 import { busState, freeBlocks, reordered, type BusState, type UnitOnBus } from '../slots/slot-bus';
 import type { SlotSubject } from './finding';
-import { slotFindings } from './slots';
-
-/** A way out of a finding about a slot bus. */
-export type SlotFix = { readonly commands: readonly Command[] } & (
-  | { readonly does: 'talk-on-block'; readonly deviceId: string; readonly block: number; readonly followers: number }
-  | { readonly does: 'stop-talking'; readonly deviceId: string }
-  | { readonly does: 'stop-hearing'; readonly deviceId: string }
-  | { readonly does: 'move-along'; readonly deviceId: string; readonly behindId: string }
-  | { readonly does: 'set-slot-rate'; readonly busId: string; readonly rateHz: number }
-);
+import type { SlotFix } from './slot-fix';
+import { tried, type WaysOut } from './rule';
 
 type SlotFinding = SlotSubject & { readonly id: string; readonly deviceIds: readonly string[] };
-
-/** Only those that, once tried, take the finding away. */
-export function slotFixes(plan: Plan, finding: SlotFinding): SlotFix[] {
-  return waysOut(plan, finding).filter((fix) => {
-    const tried = applyCommands(plan, fix.commands);
-    return tried.ok && !slotFindings(tried.plan).some((f) => f.id === finding.id);
-  });
-}
 
 function waysOut(plan: PlanOf<'models' | 'devices' | 'slotBuses' | 'slotUnits'>, finding: SlotFinding): SlotFix[] {
   const bus = plan.slotBuses.get(finding.busId);
@@ -120,3 +103,11 @@ function elsewhere(
   }
   return fixes;
 }
+
+/** They are tried: whether a block is free for all who hear it shows only then. */
+export const SLOT_WAYS: WaysOut<SlotSubject['about']> = {
+  'slot-two-talkers': tried((plan, finding) => waysOut(plan, finding)),
+  'slot-unheard': tried((plan, finding) => waysOut(plan, finding)),
+  'slot-beyond-bus': tried((plan, finding) => waysOut(plan, finding)),
+  'slot-rates-differ': tried((plan, finding) => waysOut(plan, finding)),
+};

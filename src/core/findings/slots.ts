@@ -1,3 +1,5 @@
+import { SLOT_WAYS } from './slot-fixes';
+import { rule } from './rule';
 import type { PlanOf } from '../plan/plan';
 import { busState, type BusState, type SlotEnd } from '../slots/slot-bus';
 import type { Finding } from './finding';
@@ -26,7 +28,7 @@ function collisions({ bus, slots }: BusState): Finding[] {
   return [...meetings].map(([key, { talkers, slots: shared }]) => ({
     id: `slots|${bus.id}|${key}`,
     severity: 'refusal',
-    stage: 'slots',
+    area: 'slots',
     deviceIds: talkers.map((t) => t.deviceId),
     about: 'slot-two-talkers',
     busId: bus.id,
@@ -48,7 +50,7 @@ function unheard({ bus, hearings, units, slotCount }: BusState): Finding[] {
   return [...groups].map(([key, { deviceId, choice, why, slots }]) => ({
     id: `slots|${bus.id}|${key}`,
     severity: why === 'nobody' ? 'caution' : 'refusal',
-    stage: 'slots',
+    area: 'slots',
     deviceIds: [deviceId],
     about: 'slot-unheard',
     busId: bus.id,
@@ -64,7 +66,7 @@ function unheard({ bus, hearings, units, slotCount }: BusState): Finding[] {
 
 function unlike({ bus, units, slotCount, slots }: BusState): Finding[] {
   const findings: Finding[] = [];
-  const base = { stage: 'slots', busId: bus.id } as const;
+  const base = { area: 'slots', busId: bus.id } as const;
   const ids = units.map((u) => u.device.id);
   const rates = [...new Set(units.map((u) => u.device.rateHz))].sort((a, b) => a - b);
   if (rates.length > 1) {
@@ -89,3 +91,9 @@ function unlike({ bus, units, slotCount, slots }: BusState): Finding[] {
   }
   return findings;
 }
+
+export const slotRule = rule({
+  finds: SLOT_WAYS,
+  reads: ['devices', 'models', 'slotBuses', 'slotUnits'],
+  find: (plan) => slotFindings(plan),
+});

@@ -1,3 +1,5 @@
+import { NETWORK_WAYS } from './network-fixes';
+import { rule, waysOf } from './rule';
 import { parseAddress, parseCidr } from '../network/address';
 import type { Reach } from '../network/reach';
 import type { Topology } from '../network/topology';
@@ -28,7 +30,7 @@ export function subnetFindings(
       findings.push({
         id: `overlap|${subnet.id}|${other.id}`,
         severity: 'refusal',
-        stage: 'network',
+        area: 'network',
         deviceIds: [],
         about: 'subnets-overlap',
         subnetIds: [subnet.id, other.id],
@@ -42,7 +44,7 @@ export function subnetFindings(
       findings.push({
         id: `full|${subnet.id}`,
         severity: 'caution',
-        stage: 'network',
+        area: 'network',
         deviceIds: [],
         about: 'subnet-full',
         subnetId: subnet.id,
@@ -56,7 +58,7 @@ export function subnetFindings(
       findings.push({
         id: `gateway|${subnet.id}`,
         severity: 'caution',
-        stage: 'network',
+        area: 'network',
         deviceIds: [],
         about: 'gateway-nobody',
         subnetId: subnet.id,
@@ -93,7 +95,7 @@ function querierFindings(
   devices: number,
 ): Finding[] {
   if (subnet.role === 'control') return [];
-  const base = { severity: 'caution', stage: 'network' } as const;
+  const base = { severity: 'caution', area: 'network' } as const;
   const queriers = subnet.querierIds.filter((id) => plan.devices.has(id));
   if (queriers.length === 0) {
     const hasSwitch = [...topology.network.indexOfSwitch.keys()].some((id) => switchSettingsOf(plan, id)?.snooping);
@@ -149,7 +151,7 @@ function ownInterfaceFindings(
         findings.push({
           id: `control-apart|${device.id}`,
           severity: 'caution',
-          stage: 'network',
+          area: 'network',
           deviceIds: [device.id],
           about: 'control-apart',
           mediaSubnetId: media,
@@ -163,7 +165,7 @@ function ownInterfaceFindings(
       findings.push({
         id: `one-network|${device.id}`,
         severity: 'caution',
-        stage: 'network',
+        area: 'network',
         deviceIds: [device.id],
         about: 'legs-in-one-network',
         subnetIds: [a.at.subnetId, b.at.subnetId],
@@ -172,3 +174,18 @@ function ownInterfaceFindings(
   }
   return findings;
 }
+
+export const subnetRule = rule({
+  finds: waysOf(
+    NETWORK_WAYS,
+    'subnets-overlap',
+    'subnet-full',
+    'no-querier',
+    'two-queriers',
+    'gateway-nobody',
+    'control-apart',
+    'legs-in-one-network',
+  ),
+  reads: ['modelled', 'settings', 'subnets', 'switches', 'interfaces', 'reach', 'topology'],
+  find: ({ modelled, reach, topology, ...plan }) => subnetFindings({ ...modelled, ...plan }, reach, topology),
+});

@@ -1,3 +1,5 @@
+import { NETWORK_WAYS } from './network-fixes';
+import { rule, waysOf } from './rule';
 import { switchSettingsOf } from '../network/switch-settings';
 import type { Topology } from '../network/topology';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
@@ -10,7 +12,7 @@ export function switchFindings(plan: ModelledDevices & PlanOf<'settings' | 'swit
     const settings = switchSettingsOf(plan, deviceId);
     const can = modelOf(plan, deviceId)?.switching;
     if (!settings || !can) continue;
-    const base = { severity: 'caution', stage: 'network', deviceIds: [deviceId] } as const;
+    const base = { severity: 'caution', area: 'network', deviceIds: [deviceId] } as const;
     const switchId = deviceId;
     if (!settings.snooping || !can.snooping) {
       const canSnoop = can.snooping;
@@ -47,3 +49,9 @@ export function switchFindings(plan: ModelledDevices & PlanOf<'settings' | 'swit
   }
   return findings;
 }
+
+export const switchRule = rule({
+  finds: waysOf(NETWORK_WAYS, 'snooping-off', 'energy-saving', 'dscp-untrusted', 'queue-mapping'),
+  reads: ['modelled', 'settings', 'switches', 'topology'],
+  find: ({ modelled, topology, ...plan }) => switchFindings({ ...modelled, ...plan }, topology),
+});

@@ -1,3 +1,5 @@
+import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
+import { rule, waysOf } from './rule';
 import type { PlanOf } from '../plan/plan';
 import { passCount, unitsBetween, passingUnits, unitUse } from '../plan/through';
 import type { Finding } from './finding';
@@ -20,7 +22,7 @@ export function throughFindings(plan: PlanOf<'models' | 'devices' | 'subscriptio
       findings.push({
         id: `past|${receiverId}|${senderId}`,
         severity: 'caution',
-        stage: 'lanes',
+        area: 'lanes',
         deviceIds: [receiverId, senderId],
         about: 'past-the-unit',
         unitIds,
@@ -34,7 +36,7 @@ export function throughFindings(plan: PlanOf<'models' | 'devices' | 'subscriptio
       findings.push({
         id: `passes-nothing|${unitId}`,
         severity: 'caution',
-        stage: 'gear',
+        area: 'gear',
         deviceIds: [unitId, ...members],
         about: 'unit-passes-nothing',
       });
@@ -44,7 +46,7 @@ export function throughFindings(plan: PlanOf<'models' | 'devices' | 'subscriptio
       findings.push({
         id: `idle-pass|${unitId}`,
         severity: 'note',
-        stage: 'lanes',
+        area: 'lanes',
         deviceIds: [unitId],
         about: 'idle-passes',
         channels: idle,
@@ -53,3 +55,9 @@ export function throughFindings(plan: PlanOf<'models' | 'devices' | 'subscriptio
   }
   return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
 }
+
+export const throughRule = rule({
+  finds: waysOf(LANE_AND_GEAR_WAYS, 'past-the-unit', 'unit-passes-nothing', 'idle-passes'),
+  reads: ['devices', 'models', 'subscriptions'],
+  find: (plan) => throughFindings(plan),
+});

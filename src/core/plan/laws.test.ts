@@ -133,7 +133,7 @@ describe('law: nothing dangles', () => {
     const applied = new Set<string>();
     const alone = step.chain((s) => fc.constant({ ...s, make: s.make.slice(0, 1) }));
     const games = fc.tuple(arbitraryPlan(), fc.array(alone, { minLength: 60, maxLength: 60 }));
-    for (const [plan, steps] of fc.sample(games, 60)) {
+    for (const [plan, steps] of fc.sample(games, 120)) {
       for (const kind of play(plan, steps).applied.keys()) applied.add(kind);
     }
     expect([...COMMAND_KINDS, 'undo', 'redo'].filter((kind) => !applied.has(kind))).toEqual([]);

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { nameFindings, fieldNameFindings } from '../findings/names';
-import { fixesFor } from '../findings/fixes';
+import { fixesFor } from '../findings/rules';
 import { carryCommands, usesOfName } from './rename';
 import { labelLimits, proposeShortLabels, shortened, shortenedApart } from './short-labels';
 import { apply, feed, modelNamed, planOf } from './test-plan';

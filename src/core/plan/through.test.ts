@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { fixesFor } from '../findings/fixes';
+import { fixesFor } from '../findings/rules';
 import { throughFindings } from '../findings/through';
 import { reckon } from '../reckon/reckon';
 import { applyCommands } from './apply-commands';

@@ -1,5 +1,5 @@
 import type { Finding } from '../findings/finding';
-import type { Fix } from '../findings/fixes';
+import type { Fix } from '../findings/fix';
 import { planRepack } from './repack-plan';
 import type { Reckoning } from './reckoning';
 import { budgetOfFinding, spendersOf, type BudgetReason, type Spender } from './spenders';

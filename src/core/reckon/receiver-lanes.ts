@@ -1,17 +1,19 @@
 import { linkOffset, offsetInForce, type LinkOffset } from '../delay/link-offset';
 import type { Way } from '../network/topology';
 import type { Subscription } from '../plan/subscriptions-table';
-import { unmappable } from '../streams/map-limits';
-import { placementFor, type Packing, type Stream } from '../streams/pack';
+import { unmappable, type MappedLane } from '../streams/map-limits';
+import { otherPlace, PLACE_BITS, POSITION_MASK, type Packing, type Stream } from '../streams/pack';
 import { wireBytesOf } from '../streams/wire';
-import type { DeviceProfile, Pair, PairFits } from './profile';
-import type { DeviceBudget, Hearing, Lane, LaneCaution, LaneReason } from './reckoning';
+import type { Hearing, LaneCaution, LaneReason } from './lane';
+import { LaneTable, openColumns } from './lane-table';
+import { pairFor, type PairFits } from './pair';
+import type { DeviceProfile } from './profile';
+import type { DeviceBudget } from './reckoning';
+import type { Wish } from './wishes';
 
 /** The lanes of one receiver and the budget of one device, once everyone's streams are packed. */
 
-export type PairFor = (sender: DeviceProfile, receiver: DeviceProfile) => Pair;
-
-export const NO_PACKING: Packing = { streams: [], placementByFormat: new Map(), others: [] };
+export const NO_PACKING: Packing = { streams: [], placesByFormat: new Map(), others: [] };
 
 /** A hearing while its place among the receiver's streams is still open. */
 interface OpenHearing extends Hearing {
@@ -21,80 +23,117 @@ interface OpenHearing extends Hearing {
 
 export function lanesOf(
   receiver: DeviceProfile,
-  runs: ReadonlyMap<string, readonly Subscription[]> | undefined,
+  wish: Wish,
   profiles: ReadonlyMap<string, DeviceProfile>,
   packings: ReadonlyMap<string, Packing>,
-  pairFor: PairFor,
-): Map<number, Lane> {
-  const lanes = new Map<number, Lane>();
-  if (runs === undefined) return lanes;
+): LaneTable {
+  const { lanes } = wish;
   const receiverId = receiver.device.id;
-  const hearings = new Map<Stream, OpenHearing>();
-  for (const senderId of [...runs.keys()].sort()) {
+  const { hearingOf, positions } = openColumns(lanes.length);
+  const reasons = new Reasons(lanes.length);
+  const hearings: OpenHearing[] = [];
+  for (const [senderId, run] of wish.bySender) {
     const sender = profiles.get(senderId);
     const pair = sender && pairFor(sender, receiver);
     const packing = packings.get(senderId) ?? NO_PACKING;
-    for (const subscription of runs.get(senderId) as readonly Subscription[]) {
+    const firstOfSender = hearings.length;
+    const places = pair?.fits === true ? packing.placesByFormat.get(pair.formatKey) : undefined;
+    let lastStream = -1;
+    let last = -1;
+    let n = 0;
+    for (const subscription of run) {
+      while (lanes[n] !== subscription) n += 1;
       const missing = sender === undefined ? MISSING_SENDER : channelReason(sender, receiver, subscription);
       if (missing !== null || sender === undefined || pair === undefined || !pair.fits) {
-        const reason = missing ?? (pair && !pair.fits ? pair.reason : MISSING_SENDER);
-        lanes.set(subscription.receiverChannel, { verdict: 'refused', subscription, reason, hearing: null });
+        reasons.set(n, missing ?? (pair && !pair.fits ? pair.reason : MISSING_SENDER));
         continue;
       }
-      const placement = placementFor(packing, pair.formatKey, subscription.senderChannel, receiverId);
-      if (placement === null)
-        throw new Error(`no place for ${senderId} ${subscription.senderChannel} at ${receiverId}`);
-      const { stream, position } = placement;
-      let hearing = hearings.get(stream);
-      if (hearing === undefined) {
-        const offset = offsetFor(receiver, stream, pair);
-        hearing = {
-          stream,
-          sender,
-          receiverSlot: 0,
-          legs: pair.legs,
-          offset,
-          caution: cautionOf(sender, receiver, pair, stream),
-        };
-        hearings.set(stream, hearing);
+      let code = places?.[subscription.senderChannel] ?? 0;
+      if (packing.others.length > 0)
+        code = otherPlace(packing, code, pair.formatKey, subscription.senderChannel, receiverId);
+      if (code === 0) throw new Error(`no place for ${senderId} ${subscription.senderChannel} at ${receiverId}`);
+      const index = (code >> PLACE_BITS) - 1;
+      if (index !== lastStream) {
+        const stream = packing.streams[index] as Stream;
+        last = -1;
+        for (let h = firstOfSender; h < hearings.length; h += 1)
+          if ((hearings[h] as OpenHearing).stream === stream) last = h;
+        if (last === -1) {
+          last = hearings.length;
+          hearings.push({
+            stream,
+            sender,
+            receiverSlot: 0,
+            legs: pair.legs,
+            offset: offsetFor(receiver, stream, pair),
+            caution: cautionOf(sender, receiver, pair, stream),
+          });
+        }
+        lastStream = index;
       }
-      const verdict = hearing.caution === null || hearing.caution === PATH_UNKNOWN ? 'fits' : 'caution';
-      lanes.set(subscription.receiverChannel, { verdict, subscription, hearing, position });
+      hearingOf[n] = last;
+      positions[n] = code & POSITION_MASK;
     }
   }
-  assignSlots(receiverId, [...hearings.values()]);
-  refuseUnmappable(receiver, lanes);
-  refuseBeyondBudgets(receiver, lanes, [...hearings.values()], packings);
-  return lanes;
+  assignSlots(receiverId, hearings);
+  refuseUnmappable(receiver, lanes, hearings, hearingOf, positions, reasons);
+  refuseBeyondBudgets(receiver, hearings, hearingOf, reasons, packings);
+  return new LaneTable(lanes, hearings, { hearingOf, positions, reasons: reasons.all });
+}
+
+/** Why lanes are refused, by their place. Most receivers have none that is. */
+class Reasons {
+  all: (LaneReason | null)[] | null = null;
+
+  constructor(private readonly count: number) {}
+
+  has(n: number): boolean {
+    return this.all !== null && this.all[n] !== null;
+  }
+
+  set(n: number, reason: LaneReason): void {
+    this.all ??= new Array<LaneReason | null>(this.count).fill(null);
+    this.all[n] = reason;
+  }
 }
 
 /** Refuses what the receiver's channel map cannot do, once it is known where everything stands. */
-function refuseUnmappable(receiver: DeviceProfile, lanes: Map<number, Lane>): void {
+function refuseUnmappable(
+  receiver: DeviceProfile,
+  lanes: readonly Subscription[],
+  hearings: readonly OpenHearing[],
+  hearingOf: Int16Array,
+  positions: Uint8Array,
+  reasons: Reasons,
+): void {
   const limits = receiver.model.receiveMap;
   if (limits === null) return;
-  const mapped = [...lanes].flatMap(([channel, lane]) =>
-    lane.verdict === 'refused'
-      ? []
-      : [{ channel, stream: lane.hearing.stream, position: lane.position, width: lane.hearing.stream.channels.length }],
-  );
+  const mapped: MappedLane[] = [];
+  const placeOf = new Map<number, number>();
+  for (const [n, { receiverChannel: channel }] of lanes.entries()) {
+    placeOf.set(channel, n);
+    if (reasons.has(n)) continue;
+    const { stream } = hearings[hearingOf[n] as number] as OpenHearing;
+    mapped.push({ channel, stream, position: positions[n] as number, width: stream.channels.length });
+  }
   for (const [channel, broken] of unmappable(limits, mapped)) {
-    const { subscription, hearing } = lanes.get(channel) as Lane;
     const reason: LaneReason =
       broken === 'block' ? { code: 'map-block', blockSize: limits.blockSize } : { code: 'map-order' };
-    lanes.set(channel, { verdict: 'refused', subscription, reason, hearing });
+    reasons.set(placeOf.get(channel) as number, reason);
   }
 }
 
 /** Refuses the lanes of streams that have no place at either end or come too late, then those beyond a shared pool. */
 function refuseBeyondBudgets(
   receiver: DeviceProfile,
-  lanes: Map<number, Lane>,
   hearings: readonly OpenHearing[],
+  hearingOf: Int16Array,
+  reasons: Reasons,
   packings: ReadonlyMap<string, Packing>,
 ): void {
   const { streamsReceive, channelPool: pool } = receiver.model;
-  for (const hearing of hearings) {
-    const { stream, sender, receiverSlot, offset } = hearing;
+  for (let h = 0; h < hearings.length; h += 1) {
+    const { stream, sender, receiverSlot, offset } = hearings[h] as OpenHearing;
     let reason: LaneReason | null = null;
     if (stream.slot > sender.model.streamsSend) {
       const wanted = (packings.get(stream.senderDeviceId) as Packing).streams.length;
@@ -105,36 +144,32 @@ function refuseBeyondBudgets(
       reason = { code: 'link-offset', neededNs: offset.neededNs, offsetNs: offset.offsetNs };
     }
     if (reason === null) continue;
-    for (const [channel, lane] of lanes) {
-      if (lane.hearing !== hearing) continue;
-      lanes.set(channel, { verdict: 'refused', subscription: lane.subscription, reason, hearing });
-    }
+    for (let n = 0; n < hearingOf.length; n += 1) if (hearingOf[n] === h) reasons.set(n, reason);
   }
   if (pool === null) return;
   const sent = channelsSent(packings.get(receiver.device.id) ?? NO_PACKING);
-  const carried = [...lanes.values()].filter((l) => l.verdict !== 'refused');
-  const wanted = sent + carried.length;
+  let carried = 0;
+  for (let n = 0; n < hearingOf.length; n += 1) if (!reasons.has(n)) carried += 1;
+  const wanted = sent + carried;
   if (wanted <= pool) return;
-  carried.sort((a, b) => a.subscription.receiverChannel - b.subscription.receiverChannel);
-  for (const { subscription, hearing } of carried.slice(Math.max(0, pool - sent))) {
-    const reason: LaneReason = { code: 'channel-pool', end: 'receiver', wanted, limit: pool };
-    lanes.set(subscription.receiverChannel, { verdict: 'refused', subscription, reason, hearing });
+  let room = Math.max(0, pool - sent);
+  for (let n = 0; n < hearingOf.length; n += 1) {
+    if (reasons.has(n)) continue;
+    if (room > 0) room -= 1;
+    else reasons.set(n, { code: 'channel-pool', end: 'receiver', wanted, limit: pool });
   }
 }
 
 const MISSING_SENDER: LaneReason = { code: 'no-address', end: 'sender' };
 
 function channelReason(sender: DeviceProfile, receiver: DeviceProfile, s: Subscription): LaneReason | null {
-  if (s.senderChannel > sender.model.channelsSend) {
-    return { code: 'channel-missing', end: 'sender', channel: s.senderChannel, count: sender.model.channelsSend };
+  const { channelsSend } = sender.model;
+  const { channelsReceive } = receiver.model;
+  if (s.senderChannel > channelsSend) {
+    return { code: 'channel-missing', end: 'sender', channel: s.senderChannel, count: channelsSend };
   }
-  if (s.receiverChannel > receiver.model.channelsReceive) {
-    return {
-      code: 'channel-missing',
-      end: 'receiver',
-      channel: s.receiverChannel,
-      count: receiver.model.channelsReceive,
-    };
+  if (s.receiverChannel > channelsReceive) {
+    return { code: 'channel-missing', end: 'receiver', channel: s.receiverChannel, count: channelsReceive };
   }
   return null;
 }
@@ -169,36 +204,35 @@ function assignSlots(receiverId: string, heard: readonly OpenHearing[]): void {
     if (h.receiverSlot !== 0) continue;
     while (taken.has(next)) next += 1;
     h.receiverSlot = next;
-    taken.add(next);
+    next += 1;
   }
 }
 
 function offsetFor(receiver: DeviceProfile, stream: Stream, pair: PairFits): LinkOffset {
   const offsetNs = offsetInForce(stream.format, receiver.model.linkOffsetMinNs, receiver.device.linkOffsetNs);
-  return linkOffset(stream.format, offsetNs, wireBytesOf(stream.width, stream.format), [pair.wayA, pair.wayB]);
+  return linkOffset(stream.format, offsetNs, wireBytesOf(stream.width, stream.format), pair.wayA, pair.wayB);
 }
 
 function channelsSent(packing: Packing): number {
-  const [only, ...more] = packing.placementByFormat.values();
-  if (only === undefined) return 0;
-  return more.length === 0 ? only.size : new Set(packing.streams.flatMap((s) => s.channels)).size;
+  const { streams, placesByFormat, others } = packing;
+  // Within a format a channel stands in one stream, but for others; over formats it may stand again.
+  if (placesByFormat.size <= 1 && others.length === 0) {
+    let sent = 0;
+    for (const { channels } of streams) sent += channels.length;
+    return sent;
+  }
+  return new Set(streams.flatMap((s) => s.channels)).size;
 }
 
-export function budgetOf(
-  profile: DeviceProfile,
-  lanes: ReadonlyMap<number, Lane> | undefined,
-  packing: Packing,
-): DeviceBudget {
+export function budgetOf(profile: DeviceProfile, lanes: LaneTable | undefined, packing: Packing): DeviceBudget {
   const { model } = profile;
-  const streamIds = new Set<string>();
-  for (const lane of lanes?.values() ?? []) if (lane.hearing !== null) streamIds.add(lane.hearing.stream.id);
   const sent = channelsSent(packing);
   const received = lanes?.size ?? 0;
   return {
     channelsReceive: { used: received, limit: model.channelsReceive },
     channelsSend: { used: sent, limit: model.channelsSend },
     channelPool: model.channelPool === null ? null : { used: received + sent, limit: model.channelPool },
-    streamsReceive: { used: streamIds.size, limit: model.streamsReceive },
+    streamsReceive: { used: lanes?.hearings.length ?? 0, limit: model.streamsReceive },
     streamsSend: { used: packing.streams.length, limit: model.streamsSend },
   };
 }

@@ -1,17 +1,22 @@
 import fc from 'fast-check';
+import { PLAIN_CLOCK } from '../clocks/clock-ability';
+import { usualClockSettings } from '../clocks/clock-settings';
 import { mistakesIn } from '../plan/test-breaks';
 import { planOfFile } from '../formats/plan-file';
-import { fixesFor } from '../findings/fixes';
+import { FINDS, fixesFor } from '../findings/rules';
 import { applyCommands } from '../plan/apply-commands';
 import type { Command } from '../plan/commands';
 import type { Plan } from '../plan/plan';
 import { PLAIN_SUBNET } from '../network/subnets-table';
 import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
+import { arbitraryCommand, arbitraryPlan } from '../plan/test-arbitrary';
 import { generatePlan } from '../../demo/generate';
 import { skerryPoint } from '../../demo/skerry-point';
 import { reckon } from './reckon';
+import { comparable } from './test-comparable';
 import { provenFixes } from './proven-fixes';
-import type { Lane, Reckoning } from './reckoning';
+import type { Lane } from './lane';
+import type { Reckoning } from './reckoning';
 
 const console72 = modelNamed('console-72');
 const amp = modelNamed('amp-8');
@@ -273,6 +278,89 @@ describe('incremental reckoning', () => {
     );
   });
 
+  test.each<[string, fc.Arbitrary<Plan>, number]>([
+    ['Skerry Point', fc.constant(planOfFile(skerryPoint())), 60],
+    ['a large plan', fc.constant(base), 40],
+    ['any plan', arbitraryPlan(), 120],
+  ])('law: in %s, any commands of every kind leave every part equal to a full reckoning', (_, plans, numRuns) => {
+    fc.assert(
+      fc.property(plans, fc.array(arbitraryCommand(), { minLength: 1, maxLength: 12 }), (start, made) => {
+        let step = reckon(start);
+        for (const make of made) {
+          const command = make(step.plan);
+          const result = command === null ? null : applyCommands(step.plan, [command]);
+          if (result?.ok) step = reckon(result.plan, step);
+        }
+        expect(comparable(step)).toEqual(comparable(reckon(step.plan)));
+      }),
+      { numRuns },
+    );
+  });
+
+  test('two grandmasters stop sharing their word clock when one goes to 44.1 kHz: a refusal, by either reckoning', () => {
+    const ids = ['console', 'box'] as const;
+    const clocked = modelNamed('console-72', {
+      id: 'clocked',
+      clock: { ...PLAIN_CLOCK, referencesIn: ['word-clock'] },
+    });
+    const plan = apply(
+      planOf({ console: clocked, box: clocked, amp, far: amp }),
+      {
+        kind: 'put-subnet',
+        subnet: { ...planOf({}).subnets.get('a')!, id: 'b', cidr: '10.1.0.0/24', ...PLAIN_SUBNET },
+      },
+      ...(['box', 'far'] as const).map((deviceId, n): Command => ({
+        kind: 'put-interface',
+        interface: { deviceId, name: 'A', subnetId: 'b', address: `10.1.0.${n + 5}` },
+      })),
+      { kind: 'put-model', model: modelNamed('core-switch-24') },
+      {
+        kind: 'add-device',
+        device: { ...planOf({ amp }).devices.get('amp')!, id: 'core', name: 'core', modelId: 'core-switch-24' },
+      },
+      ...(['a', 'b'] as const).map((subnetId, n): Command => ({
+        kind: 'put-interface',
+        interface: { deviceId: 'core', name: `routed:${subnetId}`, subnetId, address: `10.${n}.0.1` },
+      })),
+      {
+        kind: 'put-clock',
+        settings: { ...usualClockSettings('core', modelNamed('core-switch-24'), PLAIN_CLOCK), runsPtp: false },
+      },
+      {
+        kind: 'put-reference',
+        reference: {
+          id: 'word',
+          name: 'Word',
+          kind: 'word-clock',
+          fromDeviceId: null,
+          rateHz: 48_000,
+          isFed: true,
+          offsetNs: 0,
+        },
+      },
+      ...ids.map((id): Command => ({
+        kind: 'put-clock',
+        settings: {
+          ...usualClockSettings(id, clocked, clocked.clock!),
+          priority1: 1,
+          mediaClock: 'references',
+          referenceIds: ['word'],
+        },
+      })),
+    );
+    const gravity = (r: Reckoning) => r.findings.find((f) => f.about === 'two-grandmasters')?.severity;
+    const before = reckon(plan);
+    expect(gravity(before)).toBe('caution');
+    const apart = apply(plan, { kind: 'change-device', deviceId: 'box', change: { rateHz: 44_100 } });
+    expect(gravity(reckon(apart))).toBe('refusal');
+    expect(gravity(reckon(apart, before))).toBe('refusal');
+  });
+
+  test('every rule finds only what it declares, and its fixes are those of one declaration', () => {
+    const declared = [...FINDS.values()].flat();
+    expect(new Set(declared).size).toBe(declared.length);
+  });
+
   test('what an edit does not touch stays the same object', () => {
     const before = reckon(base);
     const [first, second] = receivers as [string, string];
@@ -283,35 +371,6 @@ describe('incremental reckoning', () => {
     expect(second).toBeDefined();
   });
 });
-
-/** Without what only speeds up the next reckoning, and in an order that does not depend on how it was come by. */
-function comparable(r: Reckoning) {
-  const sorted = <T>(map: ReadonlyMap<string, T>) => [...map.entries()].sort(([a], [b]) => (a < b ? -1 : 1));
-  return {
-    streams: sorted(r.streamsBySender),
-    groups: sorted(r.groupsByStream),
-    lanes: sorted(r.lanesByReceiver).map(([id, lanes]) => [
-      id,
-      [...lanes].sort(([a], [b]) => a - b).map(([c, l]) => [c, bare(l)]),
-    ]),
-    budgets: sorted(r.budgetByDevice),
-    findings: [...r.findings].sort((a, b) => (a.id < b.id ? -1 : 1)),
-    totals: r.totals,
-  };
-}
-
-function bare(l: Lane) {
-  const { hearing } = l;
-  return {
-    ...l,
-    hearing: hearing && {
-      stream: hearing.stream.id,
-      slot: hearing.receiverSlot,
-      offset: hearing.offset,
-      caution: hearing.caution,
-    },
-  };
-}
 
 test('a sent stream whose group collides is given another by hand: letting the choice go would keep the group it was sent to', () => {
   const plan = apply(

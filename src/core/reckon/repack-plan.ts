@@ -16,7 +16,7 @@ import { formatKey, samplesPerPacket, type StreamFormat } from '../streams/forma
 import { keptStreams, packSender, type KeptStream, type Stream, type Want } from '../streams/pack';
 import { repacker, type Repacker } from '../streams/repack';
 import { wireBytesOf } from '../streams/wire';
-import { reckon, wantsBySender } from './reckon';
+import { reckon, wantsToPack } from './reckon';
 import type { Reckoning } from './reckoning';
 
 export interface RepackOptions {
@@ -80,7 +80,7 @@ export function planRepack(reckoning: Reckoning, { mayInterrupt, goal, senderIds
   const used = new Map([...reckoning.streamsBySender].map(([id, list]) => [id, list.length]));
   const staying = new Map<string, readonly Stream[]>();
   const cases: Case[] = [];
-  for (const [senderId, wants] of wantsBySender(reckoning)) {
+  for (const [senderId, wants] of wantsToPack(reckoning)) {
     if (senderIds?.has(senderId) === false) continue;
     const now = reckoning.streamsBySender.get(senderId) ?? [];
     const fixed = fixedStreams(plan, senderId, mayInterrupt, now);

@@ -1,5 +1,6 @@
 import type { Finding } from '../findings/finding';
-import type { LaneReason, Reckoning } from './reckoning';
+import type { LaneReason } from './lane';
+import type { Reckoning } from './reckoning';
 
 export type BudgetReason = Extract<LaneReason, { code: 'stream-budget' | 'channel-pool' }>;
 

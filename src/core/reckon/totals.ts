@@ -1,17 +1,12 @@
 import type { Finding } from '../findings/finding';
-import type { PlanOf } from '../plan/plan';
-import type { Stream } from '../streams/pack';
 import { streamSum } from '../streams/wire';
-import type { DeviceBudget, Lane, Totals } from './reckoning';
+import type { Facts } from './facts';
+import type { Totals } from './reckoning';
+import { busiestLink } from './spread';
 
 /** The plan in one line. */
-export function totalsOf(
-  plan: PlanOf<'settings' | 'devices'>,
-  streamsBySender: ReadonlyMap<string, readonly Stream[]>,
-  lanesByReceiver: ReadonlyMap<string, ReadonlyMap<number, Lane>>,
-  budgetByDevice: ReadonlyMap<string, DeviceBudget>,
-  findings: readonly Finding[],
-): Omit<Totals, 'busiest' | 'grandmasterId' | 'grandmasters'> {
+export function totalsOf(facts: Facts, findings: readonly Finding[]): Totals {
+  const { settings, devices, streamsBySender, lanesByReceiver, budgetByDevice, clockwork } = facts;
   let streams = 0;
   let sentBitsPerSecond = 0;
   const bitsByShape = new Map<string, number>();
@@ -21,7 +16,7 @@ export function totalsOf(
       const shape = `${stream.formatKey}/${stream.width}`;
       let bits = bitsByShape.get(shape);
       if (bits === undefined) {
-        bits = streamSum(stream.width, stream.format, plan.settings.vlanTagged).bitsPerSecond;
+        bits = streamSum(stream.width, stream.format, settings.vlanTagged).bitsPerSecond;
         bitsByShape.set(shape, bits);
       }
       sentBitsPerSecond += bits * stream.legs.length;
@@ -30,9 +25,8 @@ export function totalsOf(
   let refusedLanes = 0;
   let longestOffsetNs = 0;
   for (const lanes of lanesByReceiver.values()) {
-    const own = laneTotals(lanes);
-    refusedLanes += own.refused;
-    longestOffsetNs = Math.max(longestOffsetNs, own.longestOffsetNs);
+    refusedLanes += lanes.refused;
+    longestOffsetNs = Math.max(longestOffsetNs, lanes.longestOffsetNs);
   }
   let used = 0;
   let limit = 0;
@@ -47,34 +41,16 @@ export function totalsOf(
     else if (finding.severity === 'caution') cautions += 1;
   }
   return {
-    devices: plan.devices.size,
+    devices: devices.size,
     streams,
     channels: { used, limit },
     sentBitsPerSecond,
     longestOffsetNs,
+    busiest: busiestLink(facts.topology, facts.loadFrame, facts.loads),
+    grandmasterId: clockwork.time.grandmasterIds[0] ?? null,
+    grandmasters: clockwork.time.grandmasterIds.length,
     refusedLanes,
     refusals,
     cautions,
   };
-}
-
-interface LaneTotals {
-  readonly refused: number;
-  readonly longestOffsetNs: number;
-}
-/** Lanes that came out the same are the same object: their sums are kept for as long as they are. */
-const totalsOfLanes = new WeakMap<ReadonlyMap<number, Lane>, LaneTotals>();
-
-function laneTotals(lanes: ReadonlyMap<number, Lane>): LaneTotals {
-  const known = totalsOfLanes.get(lanes);
-  if (known !== undefined) return known;
-  let refused = 0;
-  let longestOffsetNs = 0;
-  for (const lane of lanes.values()) {
-    if (lane.verdict === 'refused') refused += 1;
-    else if (lane.hearing.offset.offsetNs > longestOffsetNs) longestOffsetNs = lane.hearing.offset.offsetNs;
-  }
-  const totals = { refused, longestOffsetNs };
-  totalsOfLanes.set(lanes, totals);
-  return totals;
 }

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { fixesFor } from '../findings/fixes';
+import { fixesFor } from '../findings/rules';
 import { slotFindings } from '../findings/slots';
 import { CATALOGUE } from '../models/catalogue';
 import type { Model } from '../models/models-table';
@@ -10,6 +10,7 @@ import { emptyPlan, type Plan } from '../plan/plan';
 import { BUS_SHAPES, type SlotBus } from './slot-buses-table';
 import type { SlotUnit } from './slot-units-table';
 import { apply, deviceOf } from '../plan/test-plan';
+import { provenFixes } from '../reckon/proven-fixes';
 import { reckon } from '../reckon/reckon';
 import { blockCount, isSettable, selectorPositions, slotsOfBlock, type SlotAbility } from './slot-ability';
 import { busState, freeBlocks, newUnit, reordered, unitsOf, withBlocksChosen } from './slot-bus';
@@ -244,8 +245,9 @@ describe('who talks and who hears', () => {
   test('law: every way out takes its finding away', () => {
     fc.assert(
       fc.property(anyPlan, (plan) => {
+        const reckoning = reckon(plan);
         for (const finding of slotFindings(plan)) {
-          for (const fix of fixesFor(plan, finding)) {
+          for (const fix of provenFixes(reckoning, finding)) {
             const after = slotFindings(done(plan, fix.commands));
             expect(after.map((f) => f.id)).not.toContain(finding.id);
           }
@@ -332,6 +334,6 @@ describe('as commands', () => {
       ]),
       before,
     );
-    expect(after.findings).toMatchObject([{ about: 'slot-two-talkers', severity: 'refusal', stage: 'slots' }]);
+    expect(after.findings).toMatchObject([{ about: 'slot-two-talkers', severity: 'refusal', area: 'slots' }]);
   });
 });

@@ -49,7 +49,20 @@ export function snapPacketTime(packetTimeMs: number, rateHz: RateHz): PacketTime
   return best;
 }
 
-/** A key that is equal for equal formats. */
-export function formatKey(format: StreamFormat): string {
-  return `${format.encoding}/${format.rateHz}/${format.packetTimeUs}`;
+type Keys = Readonly<Record<Encoding, Readonly<Record<RateHz, Readonly<Record<PacketTimeUs, string>>>>>>;
+const KEYS = Object.fromEntries(
+  ENCODINGS.map((encoding) => [
+    encoding,
+    Object.fromEntries(
+      RATES_HZ.map((rateHz) => [
+        rateHz,
+        Object.fromEntries(PACKET_TIMES_US.map((us) => [us, `${encoding}/${rateHz}/${us}`])),
+      ]),
+    ),
+  ]),
+) as unknown as Keys;
+
+/** A key that is equal for equal formats. It is asked for with every stream: all there are were made beforehand. */
+export function formatKey({ encoding, rateHz, packetTimeUs }: StreamFormat): string {
+  return KEYS[encoding][rateHz][packetTimeUs];
 }

@@ -1,12 +1,13 @@
 import fc from 'fast-check';
 import { fieldMapFindings } from '../findings/field-maps';
-import { fixesFor } from '../findings/fixes';
+import { fixesFor } from '../findings/rules';
 import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
 import type { Plan } from '../plan/plan';
 import type { MapLimits } from '../models/models-table';
 import { planRepack } from '../reckon/repack-plan';
 import { reckon } from '../reckon/reckon';
-import type { LaneCarried, Reckoning } from '../reckon/reckoning';
+import type { LaneCarried } from '../reckon/lane';
+import type { Reckoning } from '../reckon/reckoning';
 import { bringsRun, mapProblem, runsOf, type MapEntry } from './map-limits';
 
 const BLOCKS: MapLimits = { blockSize: 8, reordering: true };

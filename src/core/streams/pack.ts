@@ -81,18 +81,30 @@ export interface Want {
   readonly runs?: readonly Run[];
 }
 
-export interface Placement {
-  readonly stream: Stream;
-  /** Place within the stream, from 1. */
-  readonly position: number;
-}
+/** A place in a packing as one number: the index of the stream plus one, then the position within the stream, from 1. */
+export const PLACE_BITS = 8;
+export const POSITION_MASK = (1 << PLACE_BITS) - 1;
 
 export interface Packing {
   readonly streams: readonly Stream[];
-  /** By format key and sender channel. */
-  readonly placementByFormat: ReadonlyMap<string, ReadonlyMap<number, Placement>>;
+  /** By format key, then by sender channel: the place, 0 where the channel has none. */
+  readonly placesByFormat: ReadonlyMap<string, Int32Array>;
   /** Further places of a channel: only where a kept stream is too wide for some of its hearers. */
-  readonly others: readonly (Placement & { readonly channel: number })[];
+  readonly others: readonly { readonly channel: number; readonly formatKey: string; readonly place: number }[];
+}
+
+/** Of several places of a channel that which the receiver hears; `place` where it is the only one. */
+export function otherPlace(
+  { streams, others }: Packing,
+  place: number,
+  formatKey: string,
+  channel: number,
+  receiverDeviceId: string,
+): number {
+  const isHeard = (code: number) =>
+    streams[(code >> PLACE_BITS) - 1]?.receiverDeviceIds.includes(receiverDeviceId) === true;
+  if (place === 0 || isHeard(place)) return place;
+  return others.find((o) => o.channel === channel && o.formatKey === formatKey && isHeard(o.place))?.place ?? 0;
 }
 
 /** Where a receiver finds a sender channel, or null where nobody sends it in this format. */
@@ -101,13 +113,11 @@ export function placementFor(
   formatKey: string,
   channel: number,
   receiverDeviceId: string,
-): Placement | null {
-  const place = packing.placementByFormat.get(formatKey)?.get(channel);
-  if (place === undefined) return null;
-  if (packing.others.length === 0 || place.stream.receiverDeviceIds.includes(receiverDeviceId)) return place;
-  const hears = (p: Placement & { channel: number }) =>
-    p.channel === channel && p.stream.formatKey === formatKey && p.stream.receiverDeviceIds.includes(receiverDeviceId);
-  return packing.others.find(hears) ?? null;
+): { readonly stream: Stream; readonly position: number } | null {
+  const first = packing.placesByFormat.get(formatKey)?.[channel] ?? 0;
+  const place = otherPlace(packing, first, formatKey, channel, receiverDeviceId);
+  if (place === 0) return null;
+  return { stream: packing.streams[(place >> PLACE_BITS) - 1] as Stream, position: place & POSITION_MASK };
 }
 
 interface Draft {
@@ -133,11 +143,10 @@ export function packSender(
   kept: readonly KeptStream[],
   streamsMax: number,
 ): Packing {
-  const ordered = [...wants].sort((a, b) => (a.receiverDeviceId < b.receiverDeviceId ? -1 : 1));
+  const ordered = inOrderOfReceivers(wants);
   const drafts: Draft[] = [];
-  for (const format of formatsOf(ordered)) {
-    const key = formatKey(format);
-    const keptHere = kept.filter((k) => formatKey(k.format) === key);
+  for (const { format, key } of formatsOf(ordered)) {
+    const keptHere = kept.length === 0 ? kept : kept.filter((k) => formatKey(k.format) === key);
     const inOrder = streamsInOrder(format, keptHere, ordered);
     const hearers = hearersByChannel(ordered, key);
     // What carries stays, before anyone moves over to a stream that others need in order.
@@ -149,7 +158,7 @@ export function packSender(
   const stay = drafts.filter((d) => !isFresh(d));
   const fresh = joinToFit(drafts.filter(isFresh), streamsMax - stay.length);
   const streams = numbered(senderDeviceId, [...stay, ...fresh], ordered);
-  return { streams, ...placementsOf(streams) };
+  return { streams, ...placesOf(streams) };
 }
 
 /** For receivers that take channels only in blocks or in order: which kept streams bring them so, and streams for the rest. */
@@ -158,8 +167,8 @@ function streamsInOrder(format: StreamFormat, kept: readonly KeptStream[], wants
   const byKept = new Map<KeptStream, Set<number>>();
   const fresh: Draft[] = [];
   wants.forEach((want, index) => {
-    if (want.formatKey !== key) return;
-    for (const run of want.runs ?? []) {
+    if (want.runs === undefined || want.formatKey !== key) return;
+    for (const run of want.runs) {
       const known = kept.find((k) => k.channels.length <= want.channelsMax && bringsRun(k.channels, run));
       if (known !== undefined) {
         byKept.set(known, (byKept.get(known) ?? new Set()).add(index));
@@ -206,7 +215,7 @@ function shareInOrder(fresh: readonly Draft[], hearers: Map<number, HearerSet>, 
 }
 
 function replaceHearers(hearers: Map<number, HearerSet>, left: ReadonlyMap<number, Iterable<number>>): void {
-  const nobody: HearerSet = { last: -1, rest: null, extended: new Map() };
+  const nobody: HearerSet = { last: -1, rest: null, newest: null, others: null };
   hearers.clear();
   for (const [channel, indexes] of left) for (const index of indexes) extend(hearers, channel, index, nobody);
 }
@@ -218,7 +227,7 @@ export function packUnicast(
   kept: readonly KeptStream[],
   addressOf: (receiverDeviceId: string, leg: Leg) => number | null,
 ): Packing {
-  const ordered = [...wants].sort((a, b) => (a.receiverDeviceId < b.receiverDeviceId ? -1 : 1));
+  const ordered = inOrderOfReceivers(wants);
   const drafts = ordered.flatMap((want, index) => {
     const own: Draft[] = [];
     const hearers = hearersByChannel([want], want.formatKey);
@@ -233,13 +242,28 @@ export function packUnicast(
     const to = (leg: Leg) => (stream.legs.includes(leg) ? addressOf(receiverId, leg) : null);
     return { ...stream, unicastTo: { A: to('A'), B: to('B') } };
   });
-  return { streams, ...placementsOf(streams) };
+  return { streams, ...placesOf(streams) };
 }
 
-function formatsOf(wants: readonly Want[]): StreamFormat[] {
+/** One receiver may want some channels in order and others as they come: those keep their order. */
+const byReceiver = (a: Want, b: Want) =>
+  a.receiverDeviceId < b.receiverDeviceId ? -1 : a.receiverDeviceId > b.receiverDeviceId ? 1 : 0;
+
+function inOrderOfReceivers(wants: readonly Want[]): readonly Want[] {
+  for (let n = 1; n < wants.length; n += 1) {
+    if ((wants[n - 1] as Want).receiverDeviceId <= (wants[n] as Want).receiverDeviceId) continue;
+    return [...wants].sort(byReceiver);
+  }
+  return wants;
+}
+
+function formatsOf(wants: readonly Want[]): readonly { readonly format: StreamFormat; readonly key: string }[] {
+  const [first] = wants;
+  if (first === undefined) return [];
+  if (wants.every((w) => w.formatKey === first.formatKey)) return [{ format: first.format, key: first.formatKey }];
   const byKey = new Map<string, StreamFormat>();
   for (const w of wants) byKey.set(w.formatKey, w.format);
-  return [...byKey.entries()].sort(([a], [b]) => (a < b ? -1 : 1)).map(([, format]) => format);
+  return [...byKey].sort(([a], [b]) => (a < b ? -1 : 1)).map(([key, format]) => ({ key, format }));
 }
 
 /**
@@ -249,7 +273,9 @@ function formatsOf(wants: readonly Want[]): StreamFormat[] {
 interface HearerSet {
   readonly last: number;
   readonly rest: HearerSet | null;
-  readonly extended: Map<number, HearerSet>;
+  /** What it becomes with one more: the first that was asked for, and the others by the want's index. */
+  newest: HearerSet | null;
+  others: Map<number, HearerSet> | null;
 }
 
 function indexesOf(set: HearerSet): number[] {
@@ -260,7 +286,7 @@ function indexesOf(set: HearerSet): number[] {
 
 /** For each wanted sender channel the wants that name it. */
 function hearersByChannel(wants: readonly Want[], key: string): Map<number, HearerSet> {
-  const nobody: HearerSet = { last: -1, rest: null, extended: new Map() };
+  const nobody: HearerSet = { last: -1, rest: null, newest: null, others: null };
   const hearers = new Map<number, HearerSet>();
   for (let index = 0; index < wants.length; index += 1) {
     const want = wants[index] as Want;
@@ -272,13 +298,19 @@ function hearersByChannel(wants: readonly Want[], key: string): Map<number, Hear
 
 function extend(hearers: Map<number, HearerSet>, channel: number, index: number, nobody: HearerSet): void {
   const before = hearers.get(channel) ?? nobody;
-  if (before.last === index) return;
-  let after = before.extended.get(index);
+  if (before.last !== index) hearers.set(channel, extended(before, index));
+}
+
+function extended(before: HearerSet, index: number): HearerSet {
+  // Neighbouring channels are mostly heard by the same: the set that was made last is the one wanted again.
+  if (before.newest?.last === index) return before.newest;
+  let after = before.others?.get(index);
   if (after === undefined) {
-    after = { last: index, rest: before, extended: new Map() };
-    before.extended.set(index, after);
+    after = { last: index, rest: before, newest: null, others: null };
+    if (before.newest === null) before.newest = after;
+    else (before.others ??= new Map()).set(index, after);
   }
-  hearers.set(channel, after);
+  return after;
 }
 
 function keep(
@@ -432,20 +464,30 @@ function legsOf(draft: Draft, wants: readonly Want[]): readonly Leg[] {
   return legs;
 }
 
-function placementsOf(streams: readonly Stream[]): Omit<Packing, 'streams'> {
-  const placementByFormat = new Map<string, Map<number, Placement>>();
-  const others: (Placement & { channel: number })[] = [];
-  for (const stream of streams) {
-    let places = placementByFormat.get(stream.formatKey);
-    if (places === undefined) placementByFormat.set(stream.formatKey, (places = new Map()));
-    for (let i = 0; i < stream.channels.length; i += 1) {
-      const channel = stream.channels[i] as number;
-      const placement = { stream, position: i + 1 };
-      if (places.has(channel)) others.push({ ...placement, channel });
-      else places.set(channel, placement);
+function placesOf(streams: readonly Stream[]): Omit<Packing, 'streams'> {
+  const placesByFormat = new Map<string, Int32Array>();
+  const others: Packing['others'][number][] = [];
+  const highest = new Map<string, number>();
+  for (const { formatKey: key, channels } of streams) {
+    let most = highest.get(key) ?? 0;
+    for (const channel of channels) if (channel > most) most = channel;
+    highest.set(key, most);
+  }
+  for (let n = 0; n < streams.length; n += 1) {
+    const { formatKey: key, channels } = streams[n] as Stream;
+    let places = placesByFormat.get(key);
+    if (places === undefined) {
+      places = new Int32Array((highest.get(key) as number) + 1);
+      placesByFormat.set(key, places);
+    }
+    for (let i = 0; i < channels.length; i += 1) {
+      const channel = channels[i] as number;
+      const place = ((n + 1) << PLACE_BITS) | (i + 1);
+      if (places[channel] !== 0) others.push({ channel, formatKey: key, place });
+      else places[channel] = place;
     }
   }
-  return { placementByFormat, others };
+  return { placesByFormat, others };
 }
 
 /** Whether two streams would be told apart by any device. */

@@ -37,7 +37,7 @@ export function ClockPanel({
   onLose: () => void;
 }) {
   const planned = plannedClock(plan, device.id);
-  const findings = view.findings.filter((f) => f.stage === 'clocks' && f.deviceIds.includes(device.id));
+  const findings = view.findings.filter((f) => f.area === 'clocks' && f.deviceIds.includes(device.id));
   if (planned === null) {
     return (
       <>

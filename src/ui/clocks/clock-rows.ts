@@ -71,7 +71,7 @@ export function clockRows(
   words: readonly string[],
   place: string | null,
 ): ClockRow[] {
-  const wrong = wrongBy(findings, (f) => (f.stage === 'clocks' ? f.deviceIds.slice(0, 1) : []));
+  const wrong = wrongBy(findings, (f) => (f.area === 'clocks' ? f.deviceIds.slice(0, 1) : []));
   const rows: ClockRow[] = [];
   for (const device of plan.devices.values()) {
     const planned = plannedClock(plan, device.id);
@@ -116,7 +116,7 @@ export interface GroupRow {
 export type GroupColumn = 'name' | 'rate' | 'authority' | 'pace' | 'members' | 'others' | 'wrong';
 
 export function groupRows(plan: Plan, view: View, words: readonly string[]): GroupRow[] {
-  const wrong = wrongBy(view.findings, (f) => (f.stage === 'clocks' && 'groupId' in f ? [f.groupId] : []));
+  const wrong = wrongBy(view.findings, (f) => (f.area === 'clocks' && 'groupId' in f ? [f.groupId] : []));
   return [...plan.clockGroups.values()].flatMap((group) => {
     const { authority } = group;
     const name =

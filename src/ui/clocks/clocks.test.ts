@@ -67,7 +67,7 @@ test('a second clock on GNSS stands by: it is neither alone nor a follower', () 
   expect(tree.alone).toEqual([]);
   const core = tree.roots[0]!.segments.flatMap((s) => s.relays).find((r) => r.deviceId === 'core-a')!;
   expect(core.segments.find((s) => s.id === 'a-south')!.standingBy).toContain('south-master');
-  expect(findings.filter((f) => f.stage === 'clocks').map((f) => f.about)).toEqual(['relay-no-spare']);
+  expect(findings.filter((f) => f.area === 'clocks').map((f) => f.about)).toEqual(['relay-no-spare']);
 });
 
 describe('what the worker tells of clocks', () => {

@@ -21,7 +21,7 @@ import { paceDifferences } from './clock-rows';
 
 /** A clock group: who decides its rate, who is in it, and what another rate would do. */
 export function GroupPanel({ plan, view, group }: { plan: Plan; view: View; group: ClockGroup }) {
-  const findings = view.findings.filter((f) => f.stage === 'clocks' && 'groupId' in f && f.groupId === group.id);
+  const findings = view.findings.filter((f) => f.area === 'clocks' && 'groupId' in f && f.groupId === group.id);
   const members = membersOfGroup(plan, group.id);
   const pace = paceOfGroup(plan, view.clocks, group.id);
   const rates = RATES_HZ.filter((r) => r !== group.rateHz);

@@ -38,7 +38,7 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
   const { resolvedTheme, setTheme } = useTheme();
   const [query, setQuery] = useState('');
 
-  const grandmasterId = view?.totals.grandmasterId ?? null;
+  const totals = view?.totals ?? null;
   const commands = useMemo((): Entry[] => {
     const go = (href: string) => () => router.push(href);
     return [
@@ -50,53 +50,15 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
         run: go(`/plans/${planId}/${id}`),
       })),
       { key: 'go-plans', kind: 'Do', words: 'Go to all plans', detail: '', run: go('/') },
-      { key: 'add', kind: 'Do', words: 'Add devices', detail: 'Gear', run: go(`/plans/${planId}/gear?add=1`) },
-      {
-        key: 'refused',
-        kind: 'Do',
-        words: 'Show refused lanes',
-        detail: 'Lanes',
-        run: go(`/plans/${planId}/lanes?state=refused`),
-      },
-      {
-        key: 'free',
-        kind: 'Do',
-        words: 'Show free channels',
-        detail: 'Lanes',
-        run: go(`/plans/${planId}/lanes?state=free`),
-      },
-      {
-        key: 'busiest',
-        kind: 'Do',
-        words: 'Show the busiest cables',
-        detail: 'Network',
-        run: go(`/plans/${planId}/network?view=cables`),
-      },
-      {
-        key: 'subnets',
-        kind: 'Do',
-        words: 'Show subnets and free addresses',
-        detail: 'Network',
-        run: go(`/plans/${planId}/network?view=subnets`),
-      },
-      {
-        key: 'rates',
-        kind: 'Do',
-        words: 'Show clock groups and who decides the rate',
-        detail: 'Clocks',
-        run: go(`/plans/${planId}/clocks?view=rates`),
-      },
-      ...(grandmasterId === null
-        ? []
-        : [
-            {
-              key: 'drill',
-              kind: 'Do',
-              words: 'What if the grandmaster dies?',
-              detail: 'Clocks',
-              run: go(`/plans/${planId}/clocks?lost=device:${grandmasterId}`),
-            },
-          ]),
+      ...STAGES.flatMap(({ id, title, actions }) =>
+        actions(totals).map(({ key, words, query }) => ({
+          key,
+          kind: 'Do',
+          words,
+          detail: title,
+          run: go(`/plans/${planId}/${id}${query}`),
+        })),
+      ),
       ...TAKE_IN.map(([kind, words]) => ({
         key: `take-in-${kind}`,
         kind: 'Do',
@@ -121,7 +83,7 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
         run: () => setTheme(resolvedTheme === 'dark' ? 'light' : 'dark'),
       },
     ];
-  }, [planId, router, resolvedTheme, setTheme, grandmasterId]);
+  }, [planId, router, resolvedTheme, setTheme, totals]);
 
   const found = useMemo((): Entry[] => {
     const words = query.trim().toLowerCase().split(/\s+/).filter(Boolean);

@@ -2,8 +2,8 @@
 
 import Link from 'next/link';
 import { useEffect, useState } from 'react';
-import type { Fix } from '@/core/findings/fixes';
-import { isAboutClocks, isAboutSlots, type Finding } from '@/core/findings/finding';
+import type { Fix } from '@/core/findings/fix';
+import type { Finding } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
 import { budgetOfFinding, type Spender } from '@/core/reckon/spenders';
 import { Button } from '@/ui/parts/controls';
@@ -11,40 +11,10 @@ import { count } from '@/ui/parts/units';
 import { deviceName, fixWords, findingTitle } from '@/ui/parts/words';
 import { previewBatch } from '@/ui/session/actions';
 import { reckonWorker, usePlan } from '@/ui/session/plan-store';
+import { findingHref } from './stages';
 
 const EDGE = { refusal: 'border-l-madder', caution: 'border-l-ochre', note: 'border-l-slate' } as const;
 const WORD = { refusal: 'Refusal', caution: 'Caution', note: 'Note' } as const;
-
-/** Where to see what a finding is about. */
-export function findingHref(planId: string, finding: Finding): string {
-  if (finding.about === 'lanes-refused' || finding.about === 'lanes-caution') {
-    const { receiverDeviceId, channels } = finding;
-    const last = channels[channels.length - 1] ?? 1;
-    return `/plans/${planId}/lanes?sel=${receiverDeviceId}:${channels[0] ?? 1}-${last}`;
-  }
-  if (isAboutSlots(finding)) return `/plans/${planId}/slots?sel=${finding.deviceIds[0] ?? ''}`;
-  if (isAboutClocks(finding)) {
-    const at = `/plans/${planId}/clocks`;
-    if (finding.about === 'group-no-authority') return `${at}?view=rates&sel=group:${finding.groupId}`;
-    if (finding.about === 'reference-rate') return `${at}?view=references&sel=reference:${finding.referenceId}`;
-    return `${at}?sel=device:${finding.deviceIds[0] ?? ''}`;
-  }
-  if (finding.stage === 'network') {
-    const at = `/plans/${planId}/network`;
-    if ('linkId' in finding) return `${at}?view=cables&sel=link:${finding.linkId}`;
-    if ('linkIds' in finding) return `${at}?view=cables&sel=link:${finding.linkIds[0] ?? ''}`;
-    if ('switchId' in finding) return `${at}?view=switches&sel=device:${finding.switchId}`;
-    if ('subnetId' in finding) return `${at}?view=subnets&sel=subnet:${finding.subnetId}`;
-    if (finding.about === 'subnets-overlap') return `${at}?view=subnets&sel=subnet:${finding.subnetIds[0] ?? ''}`;
-    if (finding.about === 'group-collision') {
-      return `${at}?view=streams&sel=stream:${encodeURIComponent(finding.groups[0]?.streamId ?? '')}`;
-    }
-    if (finding.about === 'group-reserved') {
-      return `${at}?view=streams&sel=stream:${encodeURIComponent(finding.streamId)}`;
-    }
-  }
-  return `/plans/${planId}/gear?sel=${finding.deviceIds[0] ?? ''}`;
-}
 
 /** Ways out are worked out for each finding that is shown, and some have to be tried on the whole plan. */
 const SHOWN_MAX = 20;

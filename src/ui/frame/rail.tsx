@@ -21,7 +21,7 @@ export function Rail({ planId }: { planId: string }) {
       {STAGES.map(({ id, title, Icon }) => {
         const href = `/plans/${planId}/${id}`;
         const isHere = path.startsWith(href);
-        const own = findings.filter((f) => f.stage === id);
+        const own = findings.filter((f) => f.area === id);
         const refusals = own.filter((f) => f.severity === 'refusal').length;
         const cautions = own.filter((f) => f.severity === 'caution').length;
         return (

@@ -1,11 +1,103 @@
 import { ArrowRightLeft, Cable, Clock, Network, Server, type LucideIcon } from 'lucide-react';
-import type { Stage } from '@/core/findings/finding';
+import type { Area, Finding } from '@/core/findings/finding';
+import type { Totals } from '@/core/reckon/reckoning';
+
+/** Something to do at a stage, for the field that finds everything. */
+export interface StageAction {
+  readonly key: string;
+  readonly words: string;
+  /** What comes behind the stage's address, e.g. `?view=cables`. */
+  readonly query: string;
+}
+
+/** A stage is declared once: where it is, what it shows, what can be done there, and where its findings lead. */
+export interface Stage {
+  /** Part of the address, and the area of a plan whose findings are put right here. */
+  readonly id: Area;
+  readonly title: string;
+  readonly Icon: LucideIcon;
+  readonly actions: (totals: Totals | null) => readonly StageAction[];
+  /** Where a finding of this area is seen, behind the stage's address. */
+  readonly queryOf: (finding: Finding) => string;
+}
+
+const firstDevice = (finding: Finding) => finding.deviceIds[0] ?? '';
+
+const gear: Stage = {
+  id: 'gear',
+  title: 'Gear',
+  Icon: Server,
+  actions: () => [{ key: 'add', words: 'Add devices', query: '?add=1' }],
+  queryOf: (finding) => `?sel=${firstDevice(finding)}`,
+};
+
+const network: Stage = {
+  id: 'network',
+  title: 'Network',
+  Icon: Network,
+  actions: () => [
+    { key: 'busiest', words: 'Show the busiest cables', query: '?view=cables' },
+    { key: 'subnets', words: 'Show subnets and free addresses', query: '?view=subnets' },
+  ],
+  queryOf: (finding) => {
+    if ('linkId' in finding) return `?view=cables&sel=link:${finding.linkId}`;
+    if ('linkIds' in finding) return `?view=cables&sel=link:${finding.linkIds[0] ?? ''}`;
+    if ('switchId' in finding) return `?view=switches&sel=device:${finding.switchId}`;
+    if ('subnetId' in finding) return `?view=subnets&sel=subnet:${finding.subnetId}`;
+    if (finding.about === 'subnets-overlap') return `?view=subnets&sel=subnet:${finding.subnetIds[0] ?? ''}`;
+    if (finding.about === 'group-collision') {
+      return `?view=streams&sel=stream:${encodeURIComponent(finding.groups[0]?.streamId ?? '')}`;
+    }
+    if (finding.about === 'group-reserved') return `?view=streams&sel=stream:${encodeURIComponent(finding.streamId)}`;
+    return `?sel=device:${firstDevice(finding)}`;
+  },
+};
+
+const clocks: Stage = {
+  id: 'clocks',
+  title: 'Clocks',
+  Icon: Clock,
+  actions: (totals) => [
+    { key: 'rates', words: 'Show clock groups and who decides the rate', query: '?view=rates' },
+    ...(totals?.grandmasterId == null
+      ? []
+      : [{ key: 'drill', words: 'What if the grandmaster dies?', query: `?lost=device:${totals.grandmasterId}` }]),
+  ],
+  queryOf: (finding) => {
+    if (finding.about === 'group-no-authority') return `?view=rates&sel=group:${finding.groupId}`;
+    if (finding.about === 'reference-rate') return `?view=references&sel=reference:${finding.referenceId}`;
+    return `?sel=device:${firstDevice(finding)}`;
+  },
+};
+
+const lanes: Stage = {
+  id: 'lanes',
+  title: 'Lanes',
+  Icon: ArrowRightLeft,
+  actions: () => [
+    { key: 'refused', words: 'Show refused lanes', query: '?state=refused' },
+    { key: 'free', words: 'Show free channels', query: '?state=free' },
+  ],
+  queryOf: (finding) => {
+    if (!('channels' in finding) || finding.channels.length === 0) return '';
+    const last = finding.channels[finding.channels.length - 1] ?? 1;
+    return `?sel=${firstDevice(finding)}:${finding.channels[0] ?? 1}-${last}`;
+  },
+};
+
+const slots: Stage = {
+  id: 'slots',
+  title: 'Slot buses',
+  Icon: Cable,
+  actions: () => [],
+  queryOf: (finding) => `?sel=${firstDevice(finding)}`,
+};
 
 /** The stages that exist, in the order of the work. */
-export const STAGES: readonly { readonly id: Stage; readonly title: string; readonly Icon: LucideIcon }[] = [
-  { id: 'gear', title: 'Gear', Icon: Server },
-  { id: 'network', title: 'Network', Icon: Network },
-  { id: 'clocks', title: 'Clocks', Icon: Clock },
-  { id: 'lanes', title: 'Lanes', Icon: ArrowRightLeft },
-  { id: 'slots', title: 'Slot buses', Icon: Cable },
-];
+export const STAGES: readonly Stage[] = [gear, network, clocks, lanes, slots];
+
+/** Where to see what a finding is about. */
+export function findingHref(planId: string, finding: Finding): string {
+  const stage = STAGES.find((s) => s.id === finding.area) ?? gear;
+  return `/plans/${planId}/${stage.id}${stage.queryOf(finding)}`;
+}

@@ -37,7 +37,7 @@ export function GearPanel({
 }) {
   const device = deviceId === null ? undefined : plan.devices.get(deviceId);
   if (device === undefined) {
-    const findings = view.findings.filter((f) => f.stage === 'gear');
+    const findings = view.findings.filter((f) => f.area === 'gear');
     return (
       <>
         <h2 className="pr-7 text-[14px] font-semibold">Gear of this plan</h2>

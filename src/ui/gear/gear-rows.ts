@@ -27,7 +27,7 @@ export function gearRows(plan: Plan, view: View, field: FieldView): GearRow[] {
   const cautions = new Map<string, number>();
   for (const finding of view.findings) {
     const counts = finding.severity === 'refusal' ? refusals : finding.severity === 'caution' ? cautions : null;
-    const first = finding.stage === 'lanes' ? finding.deviceIds.slice(0, 1) : finding.deviceIds;
+    const first = finding.area === 'lanes' ? finding.deviceIds.slice(0, 1) : finding.deviceIds;
     for (const id of counts ? new Set(first) : []) counts?.set(id, (counts.get(id) ?? 0) + 1);
   }
   return [...plan.devices.values()].map((device) => {

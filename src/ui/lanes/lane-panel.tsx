@@ -50,7 +50,7 @@ function splitKey(key: string | null): [string, number] {
 }
 
 function Overview({ plan, view }: { plan: Plan; view: View }) {
-  const findings = view.findings.filter((f) => f.stage === 'lanes');
+  const findings = view.findings.filter((f) => f.area === 'lanes');
   return (
     <>
       <h2 className="pr-7 text-[14px] font-semibold">Lanes of this plan</h2>

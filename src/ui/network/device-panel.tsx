@@ -32,7 +32,7 @@ import { PlugDialog } from './plug-dialog';
 export function DevicePanel({ plan, view, device }: { plan: Plan; view: View; device: Device }) {
   const planId = usePlan((s) => s.planId) ?? '';
   const model = plan.models.get(device.modelId);
-  const findings = view.findings.filter((f) => f.stage === 'network' && f.deviceIds.includes(device.id));
+  const findings = view.findings.filter((f) => f.area === 'network' && f.deviceIds.includes(device.id));
   const place = plan.places.get(device.placeId ?? '')?.name;
   return (
     <>

@@ -93,7 +93,7 @@ type Counts = { refusals: number; cautions: number };
 
 /** What the drawing shows of a plan. Pure; the layout is worked out elsewhere. */
 export function drawingGraph(plan: Plan, view: View, folds: ReadonlyMap<string, Fold>): DrawingGraph {
-  const wrong = wrongBy(view.findings, (f) => (f.stage === 'network' ? f.deviceIds : []));
+  const wrong = wrongBy(view.findings, (f) => (f.area === 'network' ? f.deviceIds : []));
   const nodes = new Map<
     string,
     Omit<DrawingNode, 'deviceIds' | 'rows'> & { deviceIds: string[]; rows: Map<string, string[]> }

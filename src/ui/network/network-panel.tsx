@@ -62,7 +62,7 @@ const ORDER = { refusal: 0, caution: 1, note: 2 } as const;
 const gravest = (findings: readonly Finding[]) => [...findings].sort((a, b) => ORDER[a.severity] - ORDER[b.severity]);
 
 function Whole({ plan, view }: { plan: Plan; view: View }) {
-  const findings = gravest(view.findings.filter((f) => f.stage === 'network'));
+  const findings = gravest(view.findings.filter((f) => f.area === 'network'));
   const { busiest } = view.totals;
   const busiestLink = busiest ? plan.links.get(busiest.linkId) : undefined;
   const switches = view.network.groupsAtSwitch.size;

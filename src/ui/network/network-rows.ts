@@ -124,7 +124,7 @@ export interface SwitchRow {
 export type SwitchColumn = 'name' | 'place' | 'model' | 'fitness' | 'ports' | 'groups' | 'power' | 'wrong';
 
 export function switchRows(plan: Plan, view: View, words: readonly string[], place: string | null): SwitchRow[] {
-  const wrong = wrongBy(view.findings, (f) => (f.stage === 'network' ? f.deviceIds : []));
+  const wrong = wrongBy(view.findings, (f) => (f.area === 'network' ? f.deviceIds : []));
   const power = powerOf(plan);
   const rows: SwitchRow[] = [];
   for (const device of plan.devices.values()) {
@@ -167,7 +167,7 @@ export function streamRows(
   place: string | null,
 ): StreamRow[] {
   const wrong = wrongBy(
-    view.findings.filter((f) => f.stage === 'network'),
+    view.findings.filter((f) => f.area === 'network'),
     streamIdsOf,
   );
   return streams

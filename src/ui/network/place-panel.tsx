@@ -19,7 +19,7 @@ export function PlacePanel({ plan, view, place }: { plan: Plan; view: View; plac
     .filter((d) => isInPlace(plan, d.placeId, place.id))
     .sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
   const ids = new Set(devices.map((d) => d.id));
-  const findings = view.findings.filter((f) => f.stage === 'network' && f.deviceIds.some((id) => ids.has(id)));
+  const findings = view.findings.filter((f) => f.area === 'network' && f.deviceIds.some((id) => ids.has(id)));
   const isUsed = devices.length > 0 || [...plan.places.values()].some((p) => p.parentId === place.id);
   const put = (title: string, change: Partial<Place>) =>
     void commit(title, [{ kind: 'put-place', place: { ...place, ...change } }]);

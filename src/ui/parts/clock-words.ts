@@ -6,7 +6,7 @@ import type { ClockChoice, LeadReason } from '@/core/clocks/propose';
 import type { ReferenceProblem } from '@/core/clocks/reference-state';
 import type { ClockStep } from '@/core/clocks/take-over';
 import type { PortState } from '@/core/clocks/best-master';
-import type { ClockFix } from '@/core/findings/clock-fixes';
+import type { ClockFix } from '@/core/findings/clock-fix';
 import type { ClockSubject } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
 import type { ClockEvent } from '@/field/clock-watch';

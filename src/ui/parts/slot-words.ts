@@ -1,5 +1,5 @@
 import type { SlotSubject } from '@/core/findings/finding';
-import type { SlotFix } from '@/core/findings/slot-fixes';
+import type { SlotFix } from '@/core/findings/slot-fix';
 import { modelOf, type Plan } from '@/core/plan/plan';
 import type { BusShape } from '@/core/slots/slot-buses-table';
 import { slotsOfBlock, type SlotAbility } from '@/core/slots/slot-ability';

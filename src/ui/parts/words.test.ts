@@ -1,5 +1,5 @@
 import { fieldMapFindings } from '@/core/findings/field-maps';
-import { fixesFor } from '@/core/findings/fixes';
+import { fixesFor } from '@/core/findings/rules';
 import { fieldNameFindings, nameFindings } from '@/core/findings/names';
 import { throughFindings } from '@/core/findings/through';
 import type { Finding } from '@/core/findings/finding';
@@ -7,7 +7,7 @@ import type { Plan } from '@/core/plan/plan';
 import { routeThrough } from '@/core/plan/through';
 import { apply, feed, modelNamed, planOf } from '@/core/plan/test-plan';
 import { reckon } from '@/core/reckon/reckon';
-import type { LaneReason } from '@/core/reckon/reckoning';
+import type { LaneReason } from '@/core/reckon/lane';
 import { channelName, findingTitle, fixWords, longReason, mapWords, shortReason } from './words';
 
 const unit = modelNamed('processor-64', { passesThrough: 8 });

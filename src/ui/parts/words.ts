@@ -1,11 +1,11 @@
 import { isRouted } from '@/core/network/interfaces-table';
-import type { Fix } from '@/core/findings/fixes';
+import type { Fix } from '@/core/findings/fix';
 import { isAboutClocks, isAboutSlots, type Finding } from '@/core/findings/finding';
 import type { MapLimits } from '@/core/models/models-table';
 import type { Plan } from '@/core/plan/plan';
 import { labelOf } from '@/core/plan/plan';
 import { originOf } from '@/core/plan/through';
-import type { LaneCaution, LaneReason } from '@/core/reckon/reckoning';
+import type { LaneCaution, LaneReason } from '@/core/reckon/lane';
 import type { DeviceFailure } from '@/field/http-json';
 import type { LaneCheck, LaneState } from '@/field/lane-state';
 import type { SendStep } from '@/field/send';

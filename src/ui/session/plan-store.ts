@@ -2,8 +2,8 @@
 
 import { wrap, type Remote } from 'comlink';
 import { create } from 'zustand';
-import type { ReportedClock } from '@/core/findings/field-clocks';
-import type { FoundLink } from '@/core/findings/field-links';
+import type { ReportedClock } from '@/core/findings/field-facts';
+import type { FoundLink } from '@/core/findings/field-facts';
 import { planOfFile } from '@/core/formats/plan-file';
 import { applyChanges } from '@/core/plan/changes';
 import { applyCommands } from '@/core/plan/apply-commands';

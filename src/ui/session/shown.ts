@@ -1,10 +1,7 @@
 'use client';
 
 import { useMemo } from 'react';
-import { fieldClockFindings } from '@/core/findings/field-clocks';
-import { fieldLinkFindings } from '@/core/findings/field-links';
-import { fieldMapFindings } from '@/core/findings/field-maps';
-import { fieldNameFindings } from '@/core/findings/names';
+import { findInField } from '@/core/findings/rules';
 import type { Plan } from '@/core/plan/plan';
 import type { LaneEvidence, LaneState } from '@/field/lane-state';
 import type { LaneView } from '@/workers/reckon-view';
@@ -31,12 +28,12 @@ export function useShown(): { plan: Plan; view: View; isPreview: boolean } | nul
 
 /** What switches report of their cables, and devices of themselves, is found wrong beside what the plan alone tells. */
 function withField(plan: Plan, view: View, told: Pick<FieldView, 'links' | 'clocks' | 'names' | 'receiveMaps'>): View {
-  const found = [
-    ...fieldLinkFindings(plan, told.links),
-    ...fieldClockFindings(plan, view.clocks.time, told.clocks),
-    ...fieldNameFindings(plan, told.names),
-    ...fieldMapFindings(plan, told.receiveMaps),
-  ];
+  const { links, clocks, names, receiveMaps } = told;
+  const found = findInField({
+    ...plan,
+    ...{ foundLinks: links, foundClocks: clocks, foundNames: names, foundMaps: receiveMaps },
+    keptTime: view.clocks.time,
+  });
   return found.length === 0 ? view : { ...view, findings: [...found, ...view.findings] };
 }
 

@@ -190,7 +190,7 @@ function BusSection({
 }) {
   const { bus, units, slotCount, freeSlots } = state;
   const rates = [...new Set(units.map((u) => u.device.rateHz))].map(kHz).join(' and ');
-  const isWrong = (id: string) => view.findings.some((f) => f.stage === 'slots' && f.deviceIds.includes(id));
+  const isWrong = (id: string) => view.findings.some((f) => f.area === 'slots' && f.deviceIds.includes(id));
   const choose = () => {
     const changed = withBlocksChosen(plan, bus);
     void previewBatch(
@@ -317,7 +317,7 @@ function BusSection({
 }
 
 function Overview({ plan, view, states }: { plan: Plan; view: View; states: readonly BusState[] }) {
-  const findings = view.findings.filter((f) => f.stage === 'slots');
+  const findings = view.findings.filter((f) => f.area === 'slots');
   return (
     <>
       <h2 className="pr-7 text-[14px] font-semibold">Slot buses of this plan</h2>

@@ -16,7 +16,7 @@ export function UnitPanel({ plan, view, state, unit }: { plan: Plan; view: View;
   const planId = usePlan((s) => s.planId) ?? '';
   const { device, ability } = unit;
   const at = state.units.indexOf(unit);
-  const findings = view.findings.filter((f) => f.stage === 'slots' && f.deviceIds.includes(device.id));
+  const findings = view.findings.filter((f) => f.area === 'slots' && f.deviceIds.includes(device.id));
   const heardBy = (slot: number) =>
     state.hearings
       .filter((h) => h.slot === slot && h.talkers.some((t) => t.deviceId === device.id))

@@ -1,0 +1,35 @@
+import type { TimeKeeping } from '../clocks/kept-time';
+import type { MapLimits } from '../models/models-table';
+import type { Plan } from '../plan/plan';
+import type { About } from './finding';
+import type { Rule } from './rule';
+
+/** What a device in the field reports of its clock. */
+export interface ReportedClock {
+  readonly gmid: string | null;
+  readonly locked: boolean;
+}
+
+/** How a cable came up, as a switch at one of its ends reports it. */
+export interface FoundLink {
+  readonly isUp: boolean;
+  readonly bitsPerSecond: number | null;
+  readonly duplex: 'full' | 'half' | null;
+}
+
+/** What the field tells, by the ids of the plan, beside the plan that it is held against. */
+export interface FieldFacts extends Plan {
+  readonly foundLinks: ReadonlyMap<string, FoundLink>;
+  readonly foundClocks: ReadonlyMap<string, ReportedClock>;
+  /** How nodes call themselves. */
+  readonly foundNames: ReadonlyMap<string, string>;
+  /** Limits of the maps of receivers; null: none. */
+  readonly foundMaps: ReadonlyMap<string, MapLimits | null>;
+  /** Who keeps time by the plan. */
+  readonly keptTime: Pick<TimeKeeping, 'byDevice'>;
+}
+
+/** A rule about what devices report, held against the plan. */
+export const fieldRule = <A extends About, const R extends keyof FieldFacts>(
+  declaration: Rule<FieldFacts, A, R>,
+): typeof declaration => declaration;

@@ -1,0 +1,51 @@
+import type { Clocks } from '../clocks/clocks';
+import type { MediaClock } from '../clocks/media-clock';
+import type { Finding } from '../findings/finding';
+import type { HeardByReceiver } from './heard-way';
+import type { LoadFrame, Loads, StreamTree } from '../network/loads';
+import type { Reach } from '../network/reach';
+import type { Topology } from '../network/topology';
+import type { ModelledDevices, Plan } from '../plan/plan';
+import type { StreamGroups } from '../streams/groups';
+import type { Packing, Stream } from '../streams/pack';
+import type { LaneTable } from './lane-table';
+import type { DeviceProfile } from './profile';
+import type { DeviceBudget } from './reckoning';
+import type { Wishes } from './wishes';
+
+/** Everything that is worked out from the tables of a plan, by name. How each is come by stands in `results.ts`. */
+export interface Results {
+  /** Which devices there are, of which models: the same object whatever else of them changes. */
+  readonly modelled: ModelledDevices;
+  /** Of known models, in order. */
+  readonly deviceIds: readonly string[];
+  readonly topology: Topology;
+  readonly reach: Reach;
+  readonly loadFrame: LoadFrame;
+  readonly profiles: ReadonlyMap<string, DeviceProfile>;
+  readonly wishes: Wishes;
+  /** By sender. */
+  readonly packings: ReadonlyMap<string, Packing>;
+  readonly streamsBySender: ReadonlyMap<string, readonly Stream[]>;
+  readonly groupsByStream: ReadonlyMap<string, StreamGroups>;
+  readonly lanesByReceiver: ReadonlyMap<string, LaneTable>;
+  readonly budgetByDevice: ReadonlyMap<string, DeviceBudget>;
+  /** By sender. */
+  readonly trees: ReadonlyMap<string, readonly StreamTree[]>;
+  readonly loads: Loads;
+  /** By receiver: what it hears, with the ways. */
+  readonly heard: HeardByReceiver;
+  /** Whether leg A and leg B are plugged into switches that cables join. */
+  readonly doLegsMeet: boolean;
+  /** What is wrong with those ways, whoever says it. */
+  readonly pathFindings: readonly Finding[];
+  /** Who keeps time. */
+  readonly timekeeping: Omit<Clocks, 'media'>;
+  /** What the samples of each device are paced by. */
+  readonly pace: ReadonlyMap<string, MediaClock>;
+  readonly clockwork: Clocks;
+}
+
+/** The tables of a plan and all that follows from them: what steps and rules may read. */
+export type Facts = Plan & Results;
+export type FactName = keyof Facts;

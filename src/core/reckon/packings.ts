@@ -1,0 +1,135 @@
+import type { MapLimits } from '../models/models-table';
+import { layoutsOf, sentStreamsOf, type PlanOf } from '../plan/plan';
+import { runsOf } from '../streams/map-limits';
+import {
+  isSameStream,
+  keptStreams,
+  packSender,
+  packUnicast,
+  type Packing,
+  type Stream,
+  type Want,
+} from '../streams/pack';
+import { pairFor } from './pair';
+import type { DeviceProfile } from './profile';
+import { NO_PACKING } from './receiver-lanes';
+import type { Wishes } from './wishes';
+import type { Before } from './step';
+
+type Profiles = ReadonlyMap<string, DeviceProfile>;
+
+/** What everyone wants of a sender, but for lanes that cannot be. */
+function wantsOf(sender: DeviceProfile, profiles: Profiles, hearers: Iterable<string>, wishes: Wishes): Want[] {
+  const wants: Want[] = [];
+  for (const receiverDeviceId of hearers) {
+    const receiver = profiles.get(receiverDeviceId);
+    const run = wishes.byReceiver.get(receiverDeviceId)?.bySender.get(sender.device.id);
+    if (receiver === undefined || run === undefined) continue;
+    const pair = pairFor(sender, receiver);
+    if (!pair.fits) continue;
+    const { channelsSend } = sender.model;
+    const { channelsReceive, receiveMap } = receiver.model;
+    const isThere = (s: (typeof run)[number]) =>
+      s.senderChannel <= channelsSend && s.receiverChannel <= channelsReceive;
+    const there = run.every(isThere) ? run : run.filter(isThere);
+    if (there.length === 0) continue;
+    const { format, formatKey, channelsMax, legs } = pair;
+    const want = { receiverDeviceId, format, formatKey, channelsMax, legs };
+    if (receiveMap === null || sender.device.sendsUnicast) {
+      wants.push({ ...want, senderChannels: there.map((s) => s.senderChannel) });
+      continue;
+    }
+    wants.push(...limitedWants(want, receiveMap, there));
+  }
+  return wants;
+}
+
+function limitedWants(
+  want: Omit<Want, 'senderChannels' | 'runs'>,
+  limits: MapLimits,
+  there: Parameters<typeof runsOf>[1],
+): Want[] {
+  const { runs, loose } = runsOf(limits, there, want.channelsMax);
+  return [
+    ...(loose.length > 0 ? [{ ...want, senderChannels: loose }] : []),
+    ...(runs.length > 0 ? [{ ...want, senderChannels: runs.flatMap((o) => o.channels), runs }] : []),
+  ];
+}
+
+/** What everyone wants of each sender whose streams can be packed otherwise: not where each receiver gets a copy, not where its patch is never written. */
+export function wantsBySender(deviceIds: readonly string[], profiles: Profiles, wishes: Wishes): Map<string, Want[]> {
+  const bySender = new Map<string, Want[]>();
+  for (const id of deviceIds) {
+    const sender = profiles.get(id);
+    const own = wishes.hearersBySender.get(id);
+    if (sender === undefined || own === undefined) continue;
+    if (sender.device.sendsUnicast || sender.device.isPatchForeign) continue;
+    const wants = wantsOf(sender, profiles, own, wishes);
+    if (wants.length > 0) bySender.set(id, wants);
+  }
+  return bySender;
+}
+
+type PackingReads = PlanOf<'layouts' | 'sentStreams'> & {
+  readonly profiles: Profiles;
+  readonly wishes: Wishes;
+};
+
+function packOne({ profiles, wishes, ...plan }: PackingReads, senderId: string): Packing {
+  const sender = profiles.get(senderId);
+  const hearers = wishes.hearersBySender.get(senderId);
+  if (sender === undefined || hearers === undefined) return NO_PACKING;
+  const wants = wantsOf(sender, profiles, hearers, wishes);
+  if (wants.length === 0) return NO_PACKING;
+  const stay = keptStreams(layoutsOf(plan, senderId).values(), sentStreamsOf(plan, senderId));
+  if (!sender.device.sendsUnicast) return packSender(senderId, wants, stay, sender.model.streamsSend);
+  return packUnicast(senderId, wants, stay, (receiverId, leg) => {
+    const state = profiles.get(receiverId)?.legs[leg];
+    return state?.ok ? state.at.address : null;
+  });
+}
+
+/** Keys of two maps whose values are not the same object. */
+export function* changedKeys<T>(now: ReadonlyMap<string, T>, before: ReadonlyMap<string, T>): Iterable<string> {
+  if (now === before) return;
+  for (const [key, value] of now) if (before.get(key) !== value) yield key;
+  for (const key of before.keys()) if (!now.has(key)) yield key;
+}
+
+/** The streams of every sender that anyone hears. Those whose streams came out the same keep their packing. */
+export function packingsOf(
+  now: PackingReads,
+  before: Before<PackingReads, ReadonlyMap<string, Packing>> | undefined,
+): ReadonlyMap<string, Packing> {
+  const packings = new Map(before?.made);
+  let isChanged = before === undefined;
+  const touched = before === undefined ? now.wishes.hearersBySender.keys() : touchedSenders(now, before.now);
+  for (const senderId of touched) {
+    const was = packings.get(senderId) ?? NO_PACKING;
+    const is = packOne(now, senderId);
+    if (sameStreams(was, is)) continue;
+    isChanged = true;
+    if (is.streams.length === 0) packings.delete(senderId);
+    else packings.set(senderId, is);
+  }
+  return isChanged || before === undefined ? packings : before.made;
+}
+
+function touchedSenders(now: PackingReads, was: PackingReads): Set<string> {
+  const touched = new Set<string>();
+  for (const id of changedKeys(now.wishes.byReceiver, was.wishes.byReceiver)) {
+    for (const senderId of was.wishes.byReceiver.get(id)?.bySender.keys() ?? []) touched.add(senderId);
+    for (const senderId of now.wishes.byReceiver.get(id)?.bySender.keys() ?? []) touched.add(senderId);
+  }
+  for (const id of changedKeys(now.profiles, was.profiles)) {
+    touched.add(id);
+    for (const senderId of now.wishes.byReceiver.get(id)?.bySender.keys() ?? []) touched.add(senderId);
+  }
+  for (const id of changedKeys(now.sentStreams, was.sentStreams)) touched.add(id);
+  for (const id of changedKeys(now.layouts, was.layouts)) touched.add(id);
+  return touched;
+}
+
+function sameStreams(a: Packing, b: Packing): boolean {
+  return a.streams.length === b.streams.length && a.streams.every((s, i) => isSameStream(s, b.streams[i] as Stream));
+}

@@ -1,0 +1,208 @@
+import { LEGS, type Leg } from '../models/models-table';
+import type { Topology, Way } from '../network/topology';
+import { channelsTaken, firstMismatch, type FormatMismatch, type FormatRange } from '../streams/capability';
+import type { StreamFormat } from '../streams/format';
+import { endOf, type DeviceProfile, type KeyedFormat } from './profile';
+
+/** Why nothing that the sender sends can be heard by the receiver, or how it would be. */
+export type Pair = PairFits | PairRefused;
+
+export interface MissingLeg {
+  readonly leg: Leg;
+  readonly because: PairReason;
+}
+
+export interface PairFits {
+  readonly fits: true;
+  readonly format: StreamFormat;
+  readonly formatKey: string;
+  readonly channelsMax: number;
+  readonly legs: readonly Leg[];
+  /** Set when both devices have this leg and yet it does not meet. */
+  readonly missingLeg: MissingLeg | null;
+  readonly routed: boolean;
+  /** Null where the leg is not used, or where the drawing has no cables for it. */
+  readonly wayA: Way | null;
+  readonly wayB: Way | null;
+}
+
+export type PairReason =
+  | { readonly code: 'rate-differs'; readonly senderRateHz: number; readonly receiverRateHz: number }
+  | { readonly code: 'no-common-format'; readonly missing: FormatMismatch }
+  | { readonly code: 'ttl-too-short'; readonly routers: number; readonly ttl: number }
+  /** Both are plugged in, and yet no cables, or no VLAN that is let through, lead from one to the other. */
+  | { readonly code: 'not-joined'; readonly leg: Leg }
+  | { readonly code: 'no-address'; readonly end: 'sender' | 'receiver' }
+  | { readonly code: 'outside-subnet'; readonly end: 'sender' | 'receiver' }
+  | {
+      readonly code: 'not-reachable';
+      readonly senderSubnetId: string;
+      readonly receiverSubnetId: string;
+      readonly unicastOnly: boolean;
+    };
+
+export interface PairRefused {
+  readonly fits: false;
+  readonly reason: PairReason;
+}
+
+interface KnownPair {
+  readonly receiver: DeviceProfile;
+  readonly pair: Pair;
+}
+/** By sender, then by the receiver's device id. */
+const pairs = new WeakMap<DeviceProfile, Map<string, KnownPair>>();
+
+/** How a receiver hears a sender: worked out once for as long as both are what they are. */
+export function pairFor(sender: DeviceProfile, receiver: DeviceProfile): Pair {
+  let own = pairs.get(sender);
+  if (own === undefined) pairs.set(sender, (own = new Map()));
+  const known = own.get(receiver.device.id);
+  if (known?.receiver === receiver) return known.pair;
+  const pair = pairOf(sender, receiver);
+  own.set(receiver.device.id, { receiver, pair });
+  return pair;
+}
+
+function pairOf(sender: DeviceProfile, receiver: DeviceProfile): Pair {
+  const senderRateHz = sender.device.rateHz;
+  const receiverRateHz = receiver.device.rateHz;
+  // Sample-rate converters on the network inputs take another rate, if the model has streams at it.
+  if (senderRateHz !== receiverRateHz && receiver.model.clock?.src !== 'inputs') {
+    return { fits: false, reason: { code: 'rate-differs', senderRateHz, receiverRateHz } };
+  }
+  const reached = legsBetween(sender, receiver);
+  if ('code' in reached) return { fits: false, reason: reached };
+  const { topology } = sender;
+  const kind = sender.device.sendsUnicast ? 'unicast' : 'multicast';
+  // A packet with a time to live of one stays in its subnet: each router takes one and lets nothing with zero pass.
+  const routers = reached.routed ? mostRouters(topology, kind, sender, receiver, reached.legs) : 0;
+  if (routers >= sender.multicastTtl) {
+    return { fits: false, reason: { code: 'ttl-too-short', routers, ttl: sender.multicastTtl } };
+  }
+  const common = commonFormat(sender, receiver);
+  if (common === null) {
+    const missing = firstMismatch(sender.sendRanges, receiver.receiveRanges, sender.device.rateHz);
+    return { fits: false, reason: { code: 'no-common-format', missing } };
+  }
+  let wayA: Way | null = null;
+  let wayB: Way | null = null;
+  let { legs } = reached;
+  let apart: Leg | null = null;
+  for (const leg of reached.legs) {
+    const from = endOf(sender, leg);
+    const to = endOf(receiver, leg);
+    if (from === null || to === null) continue;
+    const way = topology.wayBetween(from, to, kind);
+    if (leg === 'A') wayA = way;
+    else wayB = way;
+    if (way !== null) continue;
+    apart ??= leg;
+    legs = legs.filter((l) => l !== leg);
+  }
+  if (apart !== null && legs.length === 0) return { fits: false, reason: { code: 'not-joined', leg: apart } };
+  return {
+    fits: true,
+    ...common,
+    legs,
+    missingLeg:
+      reached.missingLeg ?? (apart === null ? null : { leg: apart, because: { code: 'not-joined', leg: apart } }),
+    routed: reached.routed,
+    wayA,
+    wayB,
+  };
+}
+
+interface CommonFormat {
+  readonly format: StreamFormat;
+  readonly formatKey: string;
+  readonly channelsMax: number;
+}
+
+/** By what is sent and what is taken: the same few lists meet again and again. */
+const commonFormats = new WeakMap<readonly KeyedFormat[], Map<readonly FormatRange[], CommonFormat | null>>();
+
+/** The first format that the sender prefers and the receiver takes, with the channels that both and its packets can carry. */
+function commonFormat(sender: DeviceProfile, receiver: DeviceProfile): CommonFormat | null {
+  let byRanges = commonFormats.get(sender.sendFormats);
+  if (byRanges === undefined) commonFormats.set(sender.sendFormats, (byRanges = new Map()));
+  let common = byRanges.get(receiver.receiveRanges);
+  if (common === undefined) {
+    common = null;
+    for (const { format, key } of sender.sendFormats) {
+      const taken = channelsTaken(receiver.receiveRanges, format);
+      if (taken === 0) continue;
+      common = { format, formatKey: key, channelsMax: Math.min(taken, channelsTaken(sender.sendRanges, format)) };
+      break;
+    }
+    byRanges.set(receiver.receiveRanges, common);
+  }
+  if (common === null) return null;
+  let channelsMax = Math.min(
+    common.channelsMax,
+    sender.model.channelsPerStreamMax,
+    receiver.model.channelsPerStreamMax,
+  );
+  if (common.format.encoding === 'AM824') channelsMax -= channelsMax % 2;
+  return channelsMax < 1 ? null : { ...common, channelsMax };
+}
+
+function mostRouters(
+  topology: Topology,
+  kind: 'unicast' | 'multicast',
+  sender: DeviceProfile,
+  receiver: DeviceProfile,
+  legs: readonly Leg[],
+): number {
+  let most = 0;
+  for (const leg of legs) {
+    const s = sender.legs[leg];
+    const r = receiver.legs[leg];
+    if (!s.ok || !r.ok) continue;
+    most = Math.max(most, topology.routes.between(kind, s.at.subnetId, r.at.subnetId)?.length ?? 0);
+  }
+  return most;
+}
+
+function legsBetween(
+  sender: DeviceProfile,
+  receiver: DeviceProfile,
+): PairReason | { legs: readonly Leg[]; missingLeg: MissingLeg | null; routed: boolean } {
+  const legs: Leg[] = [];
+  let missingLeg: MissingLeg | null = null;
+  let routed = false;
+  let reason: PairReason | null = null;
+  for (const leg of ['A', 'B'] as const) {
+    const s = sender.legs[leg];
+    const r = receiver.legs[leg];
+    if (s.ok && r.ok) {
+      const meet = sender.device.sendsUnicast ? s.at.routedDomain === r.at.routedDomain : s.at.domain === r.at.domain;
+      if (meet) {
+        legs.push(leg);
+        routed ||= s.at.subnetId !== r.at.subnetId;
+        continue;
+      }
+      const unicastOnly = s.at.routedDomain === r.at.routedDomain;
+      const because: PairReason = {
+        code: 'not-reachable',
+        senderSubnetId: s.at.subnetId,
+        receiverSubnetId: r.at.subnetId,
+        unicastOnly,
+      };
+      reason ??= because;
+      missingLeg = { leg, because };
+    } else if (!(!s.ok && s.reason === 'no-leg') && !(!r.ok && r.reason === 'no-leg')) {
+      const end = s.ok ? 'receiver' : 'sender';
+      const state = s.ok ? r : s;
+      const because: PairReason = {
+        code: !state.ok && state.reason === 'outside-subnet' ? 'outside-subnet' : 'no-address',
+        end,
+      };
+      reason ??= because;
+      // A leg that neither end is plugged into is no leg of this plan; one that only one end has is missed.
+      if (s.ok || r.ok) missingLeg = { leg, because };
+    }
+  }
+  if (legs.length > 0) return { legs: legs.length === 2 ? LEGS : legs, missingLeg, routed };
+  return reason ?? { code: 'no-address', end: sender.legs.A.ok || sender.legs.B.ok ? 'receiver' : 'sender' };
+}

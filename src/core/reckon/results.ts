@@ -1,0 +1,138 @@
+import { timeOf } from '../clocks/clocks';
+import { mediaClocks } from '../clocks/media-clock';
+import { doLegsMeet, pathFindings } from '../findings/paths';
+import { loadFrameOf, sumLoads } from '../network/loads';
+import { reachOf } from '../network/reach';
+import { topologyOf } from '../network/topology';
+import type { ModelledDevices } from '../plan/plan';
+import { allocateGroups } from '../streams/groups';
+import type { Stream } from '../streams/pack';
+import type { Facts, FactName, Results } from './facts';
+import type { LaneTable } from './lane-table';
+import { changedKeys, packingsOf } from './packings';
+import { profileOf, type DeviceProfile } from './profile';
+import { budgetOf, lanesOf, NO_PACKING } from './receiver-lanes';
+import { heardByReceiverOf, treesBySenderOf } from './spread';
+import type { Before, Step, StepTo } from './step';
+import { wishesOf } from './wishes';
+
+/** A step is given what it reads and no more: whatever else it used would not compile. */
+const step = <const R extends FactName, Made>(
+  reads: readonly R[],
+  make: (now: Pick<Facts, R>, before: Before<Pick<Facts, R>, Made> | undefined) => Made,
+): Step<Facts, R, Made> => ({ reads, make });
+
+const NOBODY: ReadonlySet<string> = new Set();
+
+function isSameModelled(a: ModelledDevices, b: ModelledDevices): boolean {
+  if (a.models !== b.models || a.devices.size !== b.devices.size) return false;
+  for (const [id, device] of b.devices) {
+    const was = a.devices.get(id);
+    if (was !== device && was?.modelId !== device.modelId) return false;
+  }
+  return true;
+}
+
+/** How each result is worked out. One that is missing here does not compile. */
+export const RESULTS: { readonly [N in keyof Results]: StepTo<Facts, Results[N]> } = {
+  modelled: step(['devices', 'models'], ({ devices, models }, before) => {
+    const now: ModelledDevices = { devices, models };
+    return before && isSameModelled(before.made, now) ? before.made : now;
+  }),
+  deviceIds: step(['modelled'], ({ modelled: { devices, models } }) =>
+    [...devices.values()]
+      .filter((d) => models.has(d.modelId))
+      .map((d) => d.id)
+      .sort(),
+  ),
+  topology: step(['modelled', 'links', 'switches', 'subnets', 'interfaces', 'settings'], ({ modelled, ...plan }) =>
+    topologyOf({ ...modelled, ...plan }),
+  ),
+  reach: step(['subnets', 'interfaces', 'topology'], ({ topology, ...plan }) => reachOf(plan, topology.routes)),
+  loadFrame: step(['modelled', 'settings', 'subnets', 'interfaces', 'topology'], ({ modelled, topology, ...plan }) =>
+    loadFrameOf({ ...modelled, ...plan }, topology),
+  ),
+  profiles: step(['devices', 'models', 'settings', 'reach', 'topology'], (now, before) => {
+    const { devices, models, settings, reach, topology } = now;
+    // What a device is and where it is plugged in stays as long as all that it was made from stays.
+    const was = before?.now;
+    const isKept =
+      was?.models === models && was.settings === settings && was.reach === reach && was.topology === topology;
+    const profiles = new Map<string, DeviceProfile>();
+    for (const device of devices.values()) {
+      const model = models.get(device.modelId);
+      if (model === undefined) continue;
+      const known = isKept ? before?.made.get(device.id) : undefined;
+      profiles.set(device.id, known?.device === device ? known : profileOf(settings, reach, topology, device, model));
+    }
+    return profiles as ReadonlyMap<string, DeviceProfile>;
+  }),
+  wishes: step(['subscriptions'], (now, before) => wishesOf(now, before?.made)),
+  packings: step(['profiles', 'wishes', 'layouts', 'sentStreams'], packingsOf),
+  streamsBySender: step(['packings'], ({ packings }) => {
+    const streams = new Map<string, readonly Stream[]>();
+    for (const [id, packing] of packings) streams.set(id, packing.streams);
+    return streams as ReadonlyMap<string, readonly Stream[]>;
+  }),
+  groupsByStream: step(
+    ['deviceIds', 'streamsBySender', 'settings', 'groupChoices'],
+    ({ deviceIds, streamsBySender, settings, groupChoices }) =>
+      allocateGroups(
+        // In the order of sender ids, then of slots: groups are given out first come, first served.
+        deviceIds.flatMap((id) => streamsBySender.get(id) ?? []),
+        settings,
+        groupChoices,
+      ),
+  ),
+  lanesByReceiver: step(['profiles', 'wishes', 'packings'], ({ profiles, wishes, packings }, before) => {
+    const lanes = new Map<string, LaneTable>(before?.made);
+    const touched = new Set<string>(before === undefined ? wishes.byReceiver.keys() : []);
+    if (before !== undefined) {
+      for (const id of changedKeys(wishes.byReceiver, before.now.wishes.byReceiver)) touched.add(id);
+      for (const id of changedKeys(profiles, before.now.profiles)) {
+        touched.add(id);
+        for (const receiverId of wishes.hearersBySender.get(id) ?? []) touched.add(receiverId);
+      }
+      for (const id of changedKeys(packings, before.now.packings)) {
+        touched.add(id); // what it sends counts against a pool that both directions share
+        for (const receiverId of wishes.hearersBySender.get(id) ?? []) touched.add(receiverId);
+      }
+    }
+    for (const id of touched) {
+      const profile = profiles.get(id);
+      const wish = wishes.byReceiver.get(id);
+      if (profile === undefined || wish === undefined) lanes.delete(id);
+      else lanes.set(id, lanesOf(profile, wish, profiles, packings));
+    }
+    return lanes as ReadonlyMap<string, LaneTable>;
+  }),
+  budgetByDevice: step(['profiles', 'lanesByReceiver', 'packings'], (now, before) => {
+    const { profiles, lanesByReceiver, packings } = now;
+    const budgets = new Map(before?.made);
+    const touched = new Set<string>(before === undefined ? profiles.keys() : []);
+    if (before !== undefined) {
+      for (const id of changedKeys(profiles, before.now.profiles)) touched.add(id);
+      for (const id of changedKeys(lanesByReceiver, before.now.lanesByReceiver)) touched.add(id);
+      for (const id of changedKeys(packings, before.now.packings)) touched.add(id);
+    }
+    for (const id of touched) {
+      const profile = profiles.get(id);
+      if (profile === undefined) budgets.delete(id);
+      else budgets.set(id, budgetOf(profile, lanesByReceiver.get(id), packings.get(id) ?? NO_PACKING));
+    }
+    return budgets as Results['budgetByDevice'];
+  }),
+  trees: step(['profiles', 'streamsBySender', 'topology', 'loadFrame', 'settings'], treesBySenderOf),
+  loads: step(['topology', 'trees'], ({ topology, trees }) => sumLoads(topology, trees)),
+  heard: step(['profiles', 'lanesByReceiver', 'settings'], heardByReceiverOf),
+  doLegsMeet: step(['modelled', 'topology'], ({ modelled, topology }) => doLegsMeet(modelled, topology)),
+  pathFindings: step(['settings', 'topology', 'loads', 'heard', 'doLegsMeet'], pathFindings),
+  timekeeping: step(
+    ['modelled', 'settings', 'switches', 'references', 'clocks', 'interfaces', 'topology'],
+    ({ modelled, topology, ...plan }) => timeOf({ ...modelled, ...plan }, topology),
+  ),
+  pace: step(['devices', 'models', 'clocks', 'timekeeping'], ({ timekeeping, ...plan }) =>
+    mediaClocks(plan, timekeeping.time, timekeeping.references, NOBODY),
+  ),
+  clockwork: step(['timekeeping', 'pace'], ({ timekeeping, pace }) => ({ ...timekeeping, media: pace })),
+};
