@@ -5,7 +5,6 @@ import { waitBehindFrameNs, type Topology } from '../core/network/topology';
 import { packedStream } from './packed-view';
 import type { Trunk } from '../core/network/trunks';
 import type { Plan } from '../core/plan/plan';
-import { endOf } from '../core/reckon/profile';
 import { profileOfDevice } from '../core/reckon/reckon';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { streamSum } from '../core/streams/wire';
@@ -183,7 +182,7 @@ function receiversOver(
 
 function endOfDevice(reckoning: Reckoning, deviceId: string, leg: 'A' | 'B') {
   const profile = profileOfDevice(reckoning, deviceId);
-  return profile && endOf(profile, leg);
+  return profile && profile.ends[leg];
 }
 
 function querierSubnets(reckoning: Reckoning, { stream, leg }: StreamTree): Set<string> {

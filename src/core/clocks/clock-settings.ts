@@ -43,16 +43,33 @@ export interface PlannedClock {
   readonly isStated: boolean;
 }
 
-const usualByModel = new WeakMap<Model, ClockSettings>();
+/** By model and device: how a device without settings of its own is planned. */
+const usualByModel = new WeakMap<Model, Map<string, PlannedClock>>();
+/** By settings, for the model that they were last looked at with. */
+const statedBySettings = new WeakMap<ClockSettings, PlannedClock>();
 
-/** How a device of the plan is set as a clock; null for what is none. */
+/** How a device of the plan is set as a clock; null for what is none. The same for the same model and settings. */
 export function plannedClock(plan: ModelledDevices & PlanOf<'clocks'>, deviceId: string): PlannedClock | null {
   const model = modelOf(plan, deviceId);
-  const ability = model === undefined ? null : abilityOf(model);
-  if (model === undefined || ability === null) return null;
+  if (model === undefined) return null;
   const stated = plan.clocks.get(deviceId);
-  if (stated !== undefined) return { settings: stated, ability, model, isStated: true };
+  if (stated !== undefined) {
+    const known = statedBySettings.get(stated);
+    if (known?.model === model) return known;
+    const ability = abilityOf(model);
+    if (ability === null) return null;
+    const planned: PlannedClock = { settings: stated, ability, model, isStated: true };
+    statedBySettings.set(stated, planned);
+    return planned;
+  }
   let usual = usualByModel.get(model);
-  if (usual === undefined) usualByModel.set(model, (usual = usualClockSettings('', model, ability)));
-  return { settings: { ...usual, id: deviceId }, ability, model, isStated: false };
+  if (usual === undefined) usualByModel.set(model, (usual = new Map()));
+  const known = usual.get(deviceId);
+  if (known !== undefined) return known;
+  const ability = abilityOf(model);
+  if (ability === null) return null;
+  const settings = usualClockSettings(deviceId, model, ability);
+  const planned: PlannedClock = { settings, ability, model, isStated: false };
+  usual.set(deviceId, planned);
+  return planned;
 }

@@ -1,6 +1,6 @@
 import type { Topology } from '../network/topology';
 import type { PlanOf, ModelledDevices } from '../plan/plan';
-import { keepTime, type TimeKeeping } from './kept-time';
+import { keepTime, leadersOf, type TimeKeeping } from './kept-time';
 import { mediaClocks, type MediaClock } from './media-clock';
 import { clockNetworkOf, type ClockNetwork } from './network-clocks';
 import { referenceStates, type ReferenceState } from './reference-state';
@@ -30,6 +30,17 @@ export function timeOf(plan: TimeTables, topology: Topology, losses: Losses = NO
   const references = referenceStates(plan, losses.deviceIds, losses.referenceIds);
   const network = clockNetworkOf(plan, topology, references, losses.deviceIds, losses.cutSockets);
   return { network, time: keepTime(network), references };
+}
+
+/** Who leads whom when these fail. */
+export function leadersWithout(
+  plan: TimeTables,
+  topology: Topology,
+  lostDeviceId: string,
+): ReturnType<typeof leadersOf> {
+  const lost = new Set([lostDeviceId]);
+  const references = referenceStates(plan, lost, NO_LOSSES.referenceIds);
+  return leadersOf(clockNetworkOf(plan, topology, references, lost, NO_LOSSES.cutSockets));
 }
 
 /** Pure, and the same for any order of records. Cables and switches that fail are for the topology to leave out. */

@@ -44,12 +44,7 @@ export interface TimeKeeping {
 
 /** Lets the clocks of a network come to rest and says who keeps whose time. */
 export function keepTime(network: ClockNetwork): TimeKeeping {
-  const speaksV2 = (c: NetworkClock) => c.planned.ability.ptpVersions.includes(2);
-  const states = settleClocks([...network.clocks.values()].filter(speaksV2).map((c) => c.clock));
-  const idByIdentity = new Map<string, string>();
-  for (const { clock, deviceId } of network.clocks.values()) {
-    idByIdentity.set(`${clock.domainNumber} ${clock.clockIdentity}`, deviceId);
-  }
+  const { states, idByIdentity } = restOf(network);
   const byDevice = new Map<string, KeptTime>();
   for (const found of network.clocks.values()) {
     const state = states.get(found.deviceId);
@@ -61,30 +56,80 @@ export function keepTime(network: ClockNetwork): TimeKeeping {
   return {
     byDevice,
     segments: segmentsOf(network, byDevice),
-    grandmasterIds: grandmastersOf(byDevice),
+    grandmasterIds: inOrderOfFollowers(
+      [...byDevice.values()].map((k) => [k.deviceId, k.grandmasterId, k.ports.length > 0]),
+    ),
   };
+}
+
+function restOf(network: ClockNetwork) {
+  const clocks: NetworkClock['clock'][] = [];
+  const idByIdentity = new Map<string, string>();
+  for (const { planned, clock, deviceId } of network.clocks.values()) {
+    if (planned.ability.ptpVersions.includes(2)) clocks.push(clock);
+    idByIdentity.set(`${clock.domainNumber} ${clock.clockIdentity}`, deviceId);
+  }
+  return { states: settleClocks(clocks), idByIdentity };
+}
+
+/** Who leads whom, and nothing else: what drills ask, again and again. It is what `keepTime` says of grandmasters. */
+export function leadersOf(network: ClockNetwork): {
+  readonly grandmasterOf: ReadonlyMap<string, string | null>;
+  readonly grandmasterIds: readonly string[];
+} {
+  const { states, idByIdentity } = restOf(network);
+  const isAnyVersion1 = states.size < network.clocks.size;
+  if (isAnyVersion1) {
+    const { byDevice, grandmasterIds } = keepTime(network);
+    return { grandmasterOf: new Map([...byDevice].map(([id, k]) => [id, k.grandmasterId])), grandmasterIds };
+  }
+  const grandmasterOf = new Map<string, string | null>();
+  const rows: [string, string | null, boolean][] = [];
+  for (const found of network.clocks.values()) {
+    const { grandmasterId } = leadOf(found, states.get(found.deviceId) as ClockState, idByIdentity);
+    grandmasterOf.set(found.deviceId, grandmasterId);
+    rows.push([found.deviceId, grandmasterId, found.ports.length > 0]);
+  }
+  return { grandmasterOf, grandmasterIds: inOrderOfFollowers(rows) };
+}
+
+function leadOf(
+  { clock, deviceId, ports }: NetworkClock,
+  state: ClockState,
+  idByIdentity: ReadonlyMap<string, string>,
+) {
+  const named =
+    state.grandmasterIdentity === null
+      ? null
+      : (idByIdentity.get(`${clock.domainNumber} ${state.grandmasterIdentity}`) ?? null);
+  const { portStates } = state;
+  const isBeaten = portStates.includes('passive');
+  // Answering who asks it across routers makes no grandmaster of one that is beaten where it is.
+  const leads = portStates.some((s, n) => s === 'leads' && (ports[n]?.subnetId !== null || !isBeaten));
+  const isGrandmaster = named === deviceId && leads;
+  // One that is locked to a primary reference and beaten keeps that reference's time: here it is nobody's follower.
+  return { grandmasterId: named === deviceId && !isGrandmaster ? null : named, leads, isBeaten, isGrandmaster };
 }
 
 function keptBy(found: NetworkClock, state: ClockState, idByIdentity: ReadonlyMap<string, string>): KeptTime {
   const { clock, deviceId } = found;
-  const ports = found.ports.map((p, n): KeptPort => ({ ...p, state: state.portStates[n] as PortState }));
-  const grandmasterId =
-    state.grandmasterIdentity === null
-      ? null
-      : (idByIdentity.get(`${clock.domainNumber} ${state.grandmasterIdentity}`) ?? null);
-  const isBeaten = ports.some((p) => p.state === 'passive');
-  // Answering who asks it across routers makes no grandmaster of one that is beaten where it is.
-  const leads = ports.some((p) => p.state === 'leads' && (p.subnetId !== null || !isBeaten));
-  const isGrandmaster = grandmasterId === deviceId && leads;
+  const { grandmasterId, leads, isBeaten, isGrandmaster } = leadOf(found, state, idByIdentity);
+  let segment: string | null = null;
+  const ports: KeptPort[] = [];
+  for (let n = 0; n < found.ports.length; n += 1) {
+    const port = found.ports[n] as NetworkClock['ports'][number];
+    const portState = state.portStates[n] as PortState;
+    if (portState === 'follows') segment ??= port.segment;
+    ports.push({ interface: port.interface, segment: port.segment, subnetId: port.subnetId, state: portState });
+  }
   return {
     deviceId,
     domainNumber: clock.domainNumber,
-    // One that is locked to a primary reference and beaten keeps that reference's time: here it is nobody's follower.
-    grandmasterId: grandmasterId === deviceId && !isGrandmaster ? null : grandmasterId,
+    grandmasterId,
     parentId: state.parent,
     stepsRemoved: state.stepsRemoved,
     clockClass: clock.clockClass,
-    segment: ports.find((p) => p.state === 'follows')?.segment ?? null,
+    segment,
     ports,
     isRelaying: leads && !isGrandmaster,
     isStandingBy: !leads && isBeaten,
@@ -149,12 +194,15 @@ function segmentsOf(network: ClockNetwork, byDevice: ReadonlyMap<string, KeptTim
   return segments;
 }
 
-function grandmastersOf(byDevice: ReadonlyMap<string, KeptTime>): string[] {
+/** Those who lead themselves, with most followers first. */
+function inOrderOfFollowers(
+  rows: Iterable<readonly [id: string, grandmasterId: string | null, hasPorts: boolean]>,
+): string[] {
   const followers = new Map<string, number>();
-  for (const { deviceId, grandmasterId, ports } of byDevice.values()) {
+  for (const [deviceId, grandmasterId, hasPorts] of rows) {
     if (grandmasterId === null) continue;
     if (grandmasterId !== deviceId) followers.set(grandmasterId, (followers.get(grandmasterId) ?? 0) + 1);
-    else if (ports.length > 0) followers.set(deviceId, followers.get(deviceId) ?? 0);
+    else if (hasPorts) followers.set(deviceId, followers.get(deviceId) ?? 0);
   }
   return [...followers].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1)).map(([id]) => id);
 }

@@ -1,6 +1,6 @@
 import { CLOCK_WAYS } from './clock-fixes';
 import { rule, waysOf } from './rule';
-import { NO_LOSSES, timeOf, type Clocks } from '../clocks/clocks';
+import { leadersWithout, type Clocks } from '../clocks/clocks';
 import { COMPARED_FIELDS } from '../clocks/dataset';
 import { PRIORITY_DEFAULT } from '../clocks/clock-settings';
 import { accepts, INTERVAL_FIELDS, intervalsOf } from '../clocks/profiles';
@@ -118,9 +118,9 @@ function spareFindings(
     return planned !== undefined && planned.isStated && planned.settings.priority1 < PRIORITY_DEFAULT;
   };
   if (!isTold(masterId)) return []; // nobody has decided anything yet: that is another finding
-  const after = timeOf(plan, topology, { ...NO_LOSSES, deviceIds: new Set([masterId]) }).time;
-  const without = followers.filter((id) => (after.byDevice.get(id)?.grandmasterId ?? null) === null);
-  const next = after.grandmasterIds.find((id) => followers.some((f) => after.byDevice.get(f)?.grandmasterId === id));
+  const after = leadersWithout(plan, topology, masterId);
+  const without = followers.filter((id) => (after.grandmasterOf.get(id) ?? null) === null);
+  const next = after.grandmasterIds.find((id) => followers.some((f) => after.grandmasterOf.get(f) === id));
   if (without.length === 0 && next !== undefined && isTold(next)) return [];
   const own = clocks.time.byDevice.get(masterId);
   const roles = new Set((own?.ports ?? []).map((p) => plan.subnets.get(p.subnetId ?? '')?.role));
@@ -255,11 +255,9 @@ function relayFindings(
     }
   }
   for (const [relayId, subnets] of [...relays].sort((a, b) => (a[0] < b[0] ? -1 : 1))) {
-    const after = timeOf(plan, topology, { ...NO_LOSSES, deviceIds: new Set([relayId]) }).time;
+    const after = leadersWithout(plan, topology, relayId);
     for (const { subnetId, deviceIds } of subnets) {
-      const lost = deviceIds.filter(
-        (id) => after.byDevice.get(id)?.grandmasterId !== time.byDevice.get(id)?.grandmasterId,
-      );
+      const lost = deviceIds.filter((id) => after.grandmasterOf.get(id) !== time.byDevice.get(id)?.grandmasterId);
       if (lost.length === 0) continue;
       findings.push(
         finding({

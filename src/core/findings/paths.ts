@@ -3,6 +3,8 @@ import type { Hops, Topology } from '../network/topology';
 import { vlanTree } from '../network/trunks';
 import type { ModelledDevices } from '../plan/plan';
 import type { Facts } from '../reckon/facts';
+import type { Hearing } from '../reckon/lane';
+import { wireBytesOf } from '../streams/wire';
 import type { Finding } from './finding';
 import { NETWORK_WAYS } from './network-fixes';
 import { rule, waysOf } from './rule';
@@ -32,44 +34,52 @@ export function pathFindings({
   settings,
   topology,
   loads,
-  heard,
+  lanesByReceiver,
   doLegsMeet: mayShare,
-}: Pick<Facts, 'settings' | 'topology' | 'loads' | 'heard' | 'doLegsMeet'>): Finding[] {
+}: Pick<Facts, 'settings' | 'topology' | 'loads' | 'lanesByReceiver' | 'doLegsMeet'>): Finding[] {
   const bySwitch = new Map<string, Set<string>>();
   const byCable = new Map<string, Set<string>>();
   const crossings = new Map<string, { subnetIds: readonly string[]; lanes: number }>();
   const late: Finding[] = [];
   const longestNs = longestQueueNs(topology, loads);
-  for (const own of heard.values()) {
-    for (const h of own) {
-      const { wayA, wayB } = h;
-      if (mayShare && wayA !== null && wayB !== null)
-        noteShared(h.streamId, wayA.hops(), wayB.hops(), bySwitch, byCable);
-      if (h.crossing !== null && settings.discovery === 'local') {
-        const key = h.crossing.join();
-        const known = crossings.get(key);
-        if (known === undefined) crossings.set(key, { subnetIds: h.crossing, lanes: h.lanes });
-        else known.lanes += h.lanes;
+  const isLocal = settings.discovery === 'local';
+  for (const [receiverDeviceId, { hearings, carriedBy }] of lanesByReceiver) {
+    for (let h = 0; h < hearings.length; h += 1) {
+      const lanes = carriedBy[h] as number;
+      if (lanes === 0) continue;
+      const { stream, offset, pair } = hearings[h] as Hearing;
+      const { wayA, wayB } = pair;
+      if (mayShare && wayA !== null && wayB !== null) {
+        noteShared(stream.id, wayA.hops(), wayB.hops(), bySwitch, byCable);
       }
-      const marginNs = h.offsetNs - h.neededNs;
-      const linkCount = Math.max(wayA?.linkCount ?? 0, wayB?.linkCount ?? 0);
-      if (marginNs < 0 || marginNs >= longestNs * linkCount) continue;
+      if (isLocal && pair.crossing !== null) {
+        const key = pair.crossing.join();
+        const known = crossings.get(key);
+        if (known === undefined) crossings.set(key, { subnetIds: pair.crossing, lanes });
+        else known.lanes += lanes;
+      }
+      const { offsetNs, neededNs, marginNs } = offset;
+      if (marginNs < 0) continue;
+      const onA = wayA === null ? 0 : wayA.linkCount;
+      const onB = wayB === null ? 0 : wayB.linkCount;
+      if (marginNs >= longestNs * Math.max(onA, onB)) continue;
       let queueNs = 0;
+      const packetBits = wireBytesOf(stream.width, stream.format, settings.vlanTagged) * 8;
       for (const way of [wayA, wayB]) {
-        if (way !== null) queueNs = Math.max(queueNs, queueingNs(topology, loads, way.hops(), h.packetBits));
+        if (way !== null) queueNs = Math.max(queueNs, queueingNs(topology, loads, way.hops(), packetBits));
       }
       if (queueNs <= marginNs) continue;
       late.push({
-        id: `late|${h.receiverDeviceId}|${h.streamId}`,
+        id: `late|${receiverDeviceId}|${stream.id}`,
         severity: 'caution',
         area: 'network',
-        deviceIds: [h.receiverDeviceId, h.senderDeviceId],
+        deviceIds: [receiverDeviceId, stream.senderDeviceId],
         about: 'late-by-queueing',
-        receiverDeviceId: h.receiverDeviceId,
-        senderDeviceId: h.senderDeviceId,
-        neededNs: h.neededNs,
+        receiverDeviceId,
+        senderDeviceId: stream.senderDeviceId,
+        neededNs,
         queueNs: Math.round(queueNs),
-        offsetNs: h.offsetNs,
+        offsetNs,
       });
     }
   }

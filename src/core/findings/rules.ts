@@ -70,7 +70,7 @@ const stepsOf = (rules: Readonly<Record<string, unknown>>) =>
   Object.fromEntries(
     Object.entries(rules as Record<string, AnyRule>).map(([name, { reads, find }]) => [name, { reads, make: find }]),
   );
-const RULE_STEPS = stepsOf(RULES);
+export const RULE_STEPS = stepsOf(RULES);
 const RULE_ORDER = inOrder(RULE_STEPS);
 const FIELD_STEPS = stepsOf(FIELD_RULES);
 const FIELD_ORDER = inOrder(FIELD_STEPS);

@@ -6,8 +6,7 @@ import type { Stream } from '../streams/pack';
 import { wireBytesOf } from '../streams/wire';
 import { samplesPerPacket } from '../streams/format';
 import { allowanceFor, followersBySubnet, type Allowance } from './allowances';
-import { directedStep, memberFor, type End, type Topology } from './topology';
-import type { Trunk } from './trunks';
+import type { End, Topology } from './topology';
 
 /** Where the packets of one leg of a stream go. */
 export interface StreamTree {
@@ -110,6 +109,30 @@ export function treesOf(
   return trees;
 }
 
+/** What a tree has touched already: numbers stand for the tree's turn, so that nothing has to be cleared. */
+class Touched {
+  private turn = 0;
+  private marks: Int32Array = new Int32Array(256);
+
+  begin(): void {
+    this.turn += 1;
+  }
+
+  /** Whether it was not touched yet; it is now. */
+  isNew(n: number): boolean {
+    if (n >= this.marks.length) {
+      const wider = new Int32Array(Math.max(n + 1, 2 * this.marks.length));
+      wider.set(this.marks);
+      this.marks = wider;
+    }
+    if (this.marks[n] === this.turn) return false;
+    this.marks[n] = this.turn;
+    return true;
+  }
+}
+const touchedSteps = new Touched();
+const touchedSwitches = new Touched();
+
 function treeOf(
   stream: Stream,
   leg: Leg,
@@ -119,69 +142,60 @@ function treeOf(
   frame: LoadFrame,
   settings: PlanSettings,
 ): StreamTree {
-  const { network, indexOfLink } = topology;
+  const { network } = topology;
   const kind = stream.unicastTo === null ? 'multicast' : 'unicast';
-  const flow = flowOf(stream.id, leg);
-  const seen = new Set<number>();
+  const flow = topology.isAnyJoined ? flowOf(stream.id, leg) : 0;
+  touchedSteps.begin();
+  touchedSwitches.begin();
   const directed: number[] = [];
   const towardsQuerier: number[] = [];
-  const switches = new Set<number>();
-  const leave = 2 * from.at.linkIndex + (from.at.isFrom ? 0 : 1);
-  const entrySwitch = new Map<string, number>();
+  const switches: number[] = [];
+  /** By subnet into which a router passed it: the switch where it comes in. */
+  let entries: Map<string, number> | null = null;
   let isSent = false;
   for (const receiverId of stream.receiverDeviceIds) {
     const to = endFor(receiverId, leg);
     if (to === null) continue;
     if (to.at.link === from.at.link) {
+      if (!isSent) directed.push(2 * from.at.linkIndex + (from.at.isFrom ? 0 : 1));
       isSent = true;
       continue;
     }
     if (from.at.switchIndex < 0 || to.at.switchIndex < 0) continue;
     const path = topology.pathBetween(from.at.switchIndex, from.subnetId, to.at.switchIndex, to.subnetId, kind);
     if (path === null) continue;
+    if (!isSent) directed.push(2 * from.at.linkIndex + (from.at.isFrom ? 0 : 1));
     isSent = true;
-    for (let n = 0; n < path.steps.length; n += 1) {
-      const key = path.vlanSteps[n] as number;
-      if (seen.has(key)) continue;
-      seen.add(key);
-      const step = path.steps[n] as number;
-      const member = memberFor(network.trunks[step >> 1] as Trunk, flow);
-      directed.push(directedStep(network, indexOfLink, step, member));
+    const { steps, vlanSteps } = path;
+    for (let n = 0; n < steps.length; n += 1) {
+      if (touchedSteps.isNew(vlanSteps[n] as number)) directed.push(topology.directedOf(steps[n] as number, flow));
     }
-    for (const s of path.switches) switches.add(s);
+    for (const s of path.switches) if (touchedSwitches.isNew(s)) switches.push(s);
     for (const at of path.routedAt) {
       const into = path.subnetIds[at] ?? to.subnetId;
-      if (!entrySwitch.has(into)) entrySwitch.set(into, path.switches[at] as number);
+      entries ??= new Map();
+      if (!entries.has(into)) entries.set(into, path.switches[at] as number);
     }
     directed.push(2 * to.at.linkIndex + (to.at.isFrom ? 1 : 0));
   }
   const packetBits = wireBytesOf(stream.width, stream.format, settings.vlanTagged) * 8;
   const packetsPerSecond = stream.format.rateHz / samplesPerPacket(stream.format.rateHz, stream.format.packetTimeUs);
-  if (isSent) directed.unshift(leave);
   if (isSent && kind === 'multicast' && from.at.switchIndex >= 0) {
-    entrySwitch.set(from.subnetId, from.at.switchIndex);
-    for (const [subnetId, entry] of entrySwitch) {
+    const towards = (subnetId: string, entry: number) => {
       for (const querier of frame.queriersBySubnet.get(subnetId) ?? []) {
         const path = topology.pathBetween(entry, subnetId, querier, subnetId, 'multicast');
         path?.steps.forEach((step, n) => {
-          const key = path.vlanSteps[n] as number;
-          if (seen.has(key)) return;
-          seen.add(key);
-          const member = memberFor(network.trunks[step >> 1] as Trunk, flow);
-          towardsQuerier.push(directedStep(network, indexOfLink, step, member));
+          if (touchedSteps.isNew(path.vlanSteps[n] as number)) towardsQuerier.push(topology.directedOf(step, flow));
         });
       }
+    };
+    // Routers first, in the order in which the stream came to them, but for the subnet that it starts in.
+    for (const [subnetId, entry] of entries ?? []) {
+      towards(subnetId, subnetId === from.subnetId ? from.at.switchIndex : entry);
     }
+    if (entries?.has(from.subnetId) !== true) towards(from.subnetId, from.at.switchIndex);
   }
-  return {
-    stream,
-    leg,
-    bitsPerSecond: packetBits * packetsPerSecond,
-    packetBits,
-    directed,
-    towardsQuerier,
-    switches: [...switches],
-  };
+  return { stream, leg, bitsPerSecond: packetBits * packetsPerSecond, packetBits, directed, towardsQuerier, switches };
 }
 
 /** Which of several joined cables a stream uses follows from its identity, as a switch's hash of addresses would. */

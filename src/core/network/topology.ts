@@ -17,6 +17,10 @@ export interface Topology {
   attachmentOf(deviceId: string, port: string): Attachment | null;
   /** The way between two sockets in their subnets, or null where cables and routers do not join them. */
   wayBetween(from: End, to: End, kind?: 'unicast' | 'multicast'): Way | null;
+  /** Whether any cables carry traffic as one: only then does it matter which flow a stream is. */
+  readonly isAnyJoined: boolean;
+  /** The directed link that a flow takes on a step. */
+  directedOf(step: number, flow: number): number;
   /** The part of a way between two switches, in their subnets. */
   pathBetween(
     fromSwitch: number,
@@ -107,7 +111,6 @@ export function topologyOf(
   const links = [...plan.links.values()].sort((a, b) => (a.id < b.id ? -1 : 1));
   const indexOfLink = new Map(links.map((l, i) => [l.id, i]));
   const attachments = attachmentsOf(links, network);
-  const directedLink = (link: Link, isFromTo: boolean) => 2 * (indexOfLink.get(link.id) as number) + (isFromTo ? 0 : 1);
 
   const numberOfSubnet = new Map([...plan.subnets.keys()].sort().map((id, n) => [id, n + 1]));
   const subnetCount = numberOfSubnet.size + 1;
@@ -127,50 +130,104 @@ export function topologyOf(
     return path;
   };
 
+  /** By step: its directed link where the trunk is one cable, -1 where flows share several. */
+  const directedOfStep = new Int32Array(2 * network.trunks.length).fill(-1);
+  let isAnyJoined = false;
+  for (const trunk of network.trunks) {
+    if (trunk.links.length > 1) isAnyJoined = true;
+    else
+      for (const step of [2 * trunk.index, 2 * trunk.index + 1])
+        directedOfStep[step] = directedStep(network, indexOfLink, step, memberFor(trunk, 0));
+  }
+  const directedOf = (step: number, flow: number): number => {
+    const known = directedOfStep[step] as number;
+    return known >= 0
+      ? known
+      : directedStep(network, indexOfLink, step, memberFor(network.trunks[step >> 1] as Trunk, flow));
+  };
+  const costs = Float64Array.from(links, linkCostNs);
+
   return {
     network,
     routes,
     links,
     indexOfLink,
+    isAnyJoined,
+    directedOf,
     pathBetween,
     attachmentOf: (deviceId, port) => attachments.get(deviceId)?.get(port) ?? null,
     wayBetween(from, to, kind = 'multicast') {
       const a = from.at;
       const b = to.at;
-      const nsPerBit = (link: Link) => 1e9 / link.bitsPerSecond;
-      if (a.link === b.link) {
-        const directed = [directedLink(a.link, a.isFrom)];
-        const hops = () => ({ links: [a.link], directed, switchIds: [], isRouted: [] });
-        return { fixedNs: linkCostNs(a.link), nsPerBit: nsPerBit(a.link), routers: 0, linkCount: 1, hops };
-      }
+      if (a.link === b.link) return new WayOverCable(a, costs[a.linkIndex] as number);
       if (a.switchIndex < 0 || b.switchIndex < 0) return null;
       const path = pathBetween(a.switchIndex, from.subnetId, b.switchIndex, to.subnetId, kind);
       if (path === null) return null;
-      let first: Hops | null = null;
-      return {
-        fixedNs: linkCostNs(a.link) + path.fixedNs + linkCostNs(b.link),
-        nsPerBit: nsPerBit(a.link) + path.nsPerBit + nsPerBit(b.link),
-        routers: path.routedAt.length,
-        linkCount: path.steps.length + 2,
-        hops(flow = 0) {
-          if (flow === 0 && first !== null) return first;
-          const between = path.steps.map((step) => {
-            const trunk = network.trunks[step >> 1] as Trunk;
-            return memberFor(trunk, flow);
-          });
-          const directed = path.steps.map((step, n) => directedStep(network, indexOfLink, step, between[n] as Link));
-          const hops: Hops = {
-            links: [a.link, ...between, b.link],
-            directed: [directedLink(a.link, a.isFrom), ...directed, directedLink(b.link, !b.isFrom)],
-            switchIds: path.switches.map((s) => (network.bridges[s] as Bridge).deviceId),
-            isRouted: path.switches.map((_, n) => path.routedAt.includes(n)),
-          };
-          if (flow === 0) first = hops;
-          return hops;
-        },
-      };
+      const ends = (costs[a.linkIndex] as number) + (costs[b.linkIndex] as number);
+      return new WayOverSwitches(a, b, path, ends + path.fixedNs, network, directedOf);
     },
   };
+}
+
+const nsPerBitOf = (link: Link) => 1e9 / link.bitsPerSecond;
+/** Out of a device, and into it. */
+const outOf = (at: Attachment) => 2 * at.linkIndex + (at.isFrom ? 0 : 1);
+const into = (at: Attachment) => 2 * at.linkIndex + (at.isFrom ? 1 : 0);
+
+/** From one device to another that is plugged straight into it. */
+class WayOverCable implements Way {
+  readonly nsPerBit: number;
+  readonly routers = 0;
+  readonly linkCount = 1;
+
+  constructor(
+    private readonly from: Attachment,
+    readonly fixedNs: number,
+  ) {
+    this.nsPerBit = nsPerBitOf(from.link);
+  }
+
+  hops(): Hops {
+    return { links: [this.from.link], directed: [outOf(this.from)], switchIds: [], isRouted: [] };
+  }
+}
+
+class WayOverSwitches implements Way {
+  readonly nsPerBit: number;
+  private first: Hops | null = null;
+
+  constructor(
+    private readonly from: Attachment,
+    private readonly to: Attachment,
+    private readonly path: Path,
+    readonly fixedNs: number,
+    private readonly network: SwitchNetwork,
+    private readonly directedOf: (step: number, flow: number) => number,
+  ) {
+    this.nsPerBit = nsPerBitOf(from.link) + path.nsPerBit + nsPerBitOf(to.link);
+  }
+
+  get routers(): number {
+    return this.path.routedAt.length;
+  }
+
+  get linkCount(): number {
+    return this.path.steps.length + 2;
+  }
+
+  hops(flow = 0): Hops {
+    if (flow === 0 && this.first !== null) return this.first;
+    const { path, network, from, to } = this;
+    const between = path.steps.map((step) => memberFor(network.trunks[step >> 1] as Trunk, flow));
+    const hops: Hops = {
+      links: [from.link, ...between, to.link],
+      directed: [outOf(from), ...path.steps.map((step) => this.directedOf(step, flow)), into(to)],
+      switchIds: path.switches.map((s) => (network.bridges[s] as Bridge).deviceId),
+      isRouted: path.switches.map((_, n) => path.routedAt.includes(n)),
+    };
+    if (flow === 0) this.first = hops;
+    return hops;
+  }
 }
 
 /** The directed link of a step over one cable of its trunk: members may be drawn the other way round. */

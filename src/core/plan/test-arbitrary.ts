@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { blockCount, isSettable } from '../slots/slot-ability';
+import { blockCount, isSettable, type SlotAbility } from '../slots/slot-ability';
 import { recordKey, recordsIn, type AnyRecord } from './changes';
 import { COMMAND_KINDS, commandShape, derivedCommand, type Command } from './commands';
 import { planOfRecords, type Records } from './integrity';
@@ -118,6 +118,15 @@ const ADAPTED: Partial<Record<TableName, (record: AnyRecord, plan: Plan, choices
   subnets: (r) => {
     const dhcp = r['dhcp'] as { first: string; last: string } | null;
     return dhcp === null ? r : { ...r, dhcp: { first: dhcp.first, last: dhcp.first } };
+  },
+  // A bus of thousands of slots, all of them contested, is no plan but takes its time.
+  models: (r) => {
+    const slots = r['slots'] as SlotAbility | null;
+    if (slots === null) return r;
+    const low = (n: number, most: number) => Math.min(n, most);
+    const figures = { slotCount: low(slots.slotCount, 48), blockSize: low(slots.blockSize, 8) };
+    const blocks = { talkBlocks: low(slots.talkBlocks, 3), hearBlocks: low(slots.hearBlocks, 3) };
+    return { ...r, slots: { ...slots, ...figures, ...blocks } };
   },
   // A cable is in ports that its ends have.
   links: (r, plan, choices) => {

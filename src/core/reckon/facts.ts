@@ -1,7 +1,6 @@
 import type { Clocks } from '../clocks/clocks';
 import type { MediaClock } from '../clocks/media-clock';
 import type { Finding } from '../findings/finding';
-import type { HeardByReceiver } from './heard-way';
 import type { LoadFrame, Loads, StreamTree } from '../network/loads';
 import type { Reach } from '../network/reach';
 import type { Topology } from '../network/topology';
@@ -33,8 +32,6 @@ export interface Results {
   /** By sender. */
   readonly trees: ReadonlyMap<string, readonly StreamTree[]>;
   readonly loads: Loads;
-  /** By receiver: what it hears, with the ways. */
-  readonly heard: HeardByReceiver;
   /** Whether leg A and leg B are plugged into switches that cables join. */
   readonly doLegsMeet: boolean;
   /** What is wrong with those ways, whoever says it. */

@@ -1,49 +1,50 @@
 import type { Subscription } from '../plan/subscriptions-table';
 import type { Hearing, Lane, LaneReason } from './lane';
 
-/** No stream carries the lane. */
-const NO_HEARING = -1;
+/** How a lane is heard as one number: the place among the hearings plus one, then the position in the stream; 0: by no stream. */
+export const HEARING_SHIFT = 8;
+const POSITION_MASK = (1 << HEARING_SHIFT) - 1;
 
 /**
  * The lanes of one receiver, by receiver channel. They are kept as columns, and a lane is made when it is read: a plan has a
  * hundred thousand of them, and an edit looks at a few.
  */
 export class LaneTable implements ReadonlyMap<number, Lane> {
-  private readonly hearingOf: Int16Array;
-  private readonly positions: Uint8Array;
-  private readonly reasons: (LaneReason | null)[] | null;
   /** How many lanes are refused. */
   readonly refused: number;
   readonly longestOffsetNs: number;
   /** By hearing: how many lanes it carries that are not refused. */
-  readonly carriedBy: Uint16Array;
+  readonly carriedBy: readonly number[];
 
-  /** @param lanes in the order of receiver channels */
+  /**
+   * @param lanes in the order of receiver channels
+   * @param hearings the streams that are heard, in the order of senders
+   * @param heard by lane, as HEARING_SHIFT says
+   * @param reasons by lane; null: none is refused
+   */
   constructor(
     private readonly lanes: readonly Subscription[],
-    /** The streams that are heard, in the order of senders. */
     readonly hearings: readonly Hearing[],
-    columns: { hearingOf: Int16Array; positions: Uint8Array; reasons: (LaneReason | null)[] | null },
+    private readonly heard: Int32Array,
+    private readonly reasons: readonly (LaneReason | null)[] | null,
   ) {
-    this.hearingOf = columns.hearingOf;
-    this.positions = columns.positions;
-    this.reasons = columns.reasons;
-    this.carriedBy = new Uint16Array(hearings.length);
+    const carriedBy = new Array<number>(hearings.length).fill(0);
     let refused = 0;
     for (let n = 0; n < lanes.length; n += 1) {
-      if (this.reasons !== null && this.reasons[n] !== null) refused += 1;
+      if (reasons !== null && reasons[n] !== null) refused += 1;
       else {
-        const h = this.hearingOf[n] as number;
-        this.carriedBy[h] = (this.carriedBy[h] as number) + 1;
+        const h = ((heard[n] as number) >> HEARING_SHIFT) - 1;
+        carriedBy[h] = (carriedBy[h] as number) + 1;
       }
     }
-    this.refused = refused;
     let longest = 0;
     for (let h = 0; h < hearings.length; h += 1) {
       const { offsetNs } = (hearings[h] as Hearing).offset;
-      if ((this.carriedBy[h] as number) > 0 && offsetNs > longest) longest = offsetNs;
+      if ((carriedBy[h] as number) > 0 && offsetNs > longest) longest = offsetNs;
     }
+    this.refused = refused;
     this.longestOffsetNs = longest;
+    this.carriedBy = carriedBy;
   }
 
   get size(): number {
@@ -52,13 +53,13 @@ export class LaneTable implements ReadonlyMap<number, Lane> {
 
   private at(n: number): Lane {
     const subscription = this.lanes[n] as Subscription;
-    const h = this.hearingOf[n] as number;
-    const hearing = h === NO_HEARING ? null : (this.hearings[h] as Hearing);
+    const code = this.heard[n] as number;
+    const hearing = code === 0 ? null : (this.hearings[(code >> HEARING_SHIFT) - 1] as Hearing);
     const reason = this.reasons?.[n] ?? null;
     if (reason !== null) return { verdict: 'refused', subscription, reason, hearing };
     const heard = hearing as Hearing;
     const verdict = heard.caution === null || heard.caution.code === 'path-unknown' ? 'fits' : 'caution';
-    return { verdict, subscription, hearing: heard, position: this.positions[n] as number };
+    return { verdict, subscription, hearing: heard, position: code & POSITION_MASK };
   }
 
   /** Whether any lane of it is refused or has anything to be told of it. */
@@ -107,9 +108,4 @@ export class LaneTable implements ReadonlyMap<number, Lane> {
   forEach(each: (lane: Lane, channel: number, lanes: ReadonlyMap<number, Lane>) => void): void {
     for (const [channel, lane] of this) each(lane, channel, this);
   }
-}
-
-/** Columns of so many lanes, which no stream carries yet. */
-export function openColumns(count: number): { hearingOf: Int16Array; positions: Uint8Array } {
-  return { hearingOf: new Int16Array(count).fill(NO_HEARING), positions: new Uint8Array(count) };
 }

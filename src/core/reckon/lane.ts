@@ -2,7 +2,7 @@ import type { LinkOffset } from '../delay/link-offset';
 import type { Leg } from '../models/models-table';
 import type { Subscription } from '../plan/subscriptions-table';
 import type { Stream } from '../streams/pack';
-import type { PairReason } from './pair';
+import type { PairFits, PairReason } from './pair';
 
 /** Why a lane is refused. Budgets are counted in the order of channels and streams, so that the last ones are refused. */
 export type LaneReason =
@@ -55,6 +55,8 @@ export interface Hearing {
   /** Which of the receiver's streams carries it, from 1. */
   readonly receiverSlot: number;
   readonly legs: readonly Leg[];
+  /** How the two devices are joined. */
+  readonly pair: PairFits;
   readonly offset: LinkOffset;
   readonly caution: LaneCaution | null;
 }

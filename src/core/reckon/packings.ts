@@ -34,12 +34,13 @@ function wantsOf(sender: DeviceProfile, profiles: Profiles, hearers: Iterable<st
     const there = run.every(isThere) ? run : run.filter(isThere);
     if (there.length === 0) continue;
     const { format, formatKey, channelsMax, legs } = pair;
-    const want = { receiverDeviceId, format, formatKey, channelsMax, legs };
-    if (receiveMap === null || sender.device.sendsUnicast) {
-      wants.push({ ...want, senderChannels: there.map((s) => s.senderChannel) });
+    if (receiveMap !== null && !sender.device.sendsUnicast) {
+      wants.push(...limitedWants({ receiverDeviceId, format, formatKey, channelsMax, legs }, receiveMap, there));
       continue;
     }
-    wants.push(...limitedWants(want, receiveMap, there));
+    const senderChannels = new Array<number>(there.length);
+    for (let n = 0; n < there.length; n += 1) senderChannels[n] = (there[n] as (typeof there)[number]).senderChannel;
+    wants.push({ receiverDeviceId, format, formatKey, channelsMax, legs, senderChannels });
   }
   return wants;
 }

@@ -2,7 +2,7 @@ import { LEGS, type Leg } from '../models/models-table';
 import type { Topology, Way } from '../network/topology';
 import { channelsTaken, firstMismatch, type FormatMismatch, type FormatRange } from '../streams/capability';
 import type { StreamFormat } from '../streams/format';
-import { endOf, type DeviceProfile, type KeyedFormat } from './profile';
+import type { DeviceProfile, KeyedFormat } from './profile';
 
 /** Why nothing that the sender sends can be heard by the receiver, or how it would be. */
 export type Pair = PairFits | PairRefused;
@@ -20,7 +20,8 @@ export interface PairFits {
   readonly legs: readonly Leg[];
   /** Set when both devices have this leg and yet it does not meet. */
   readonly missingLeg: MissingLeg | null;
-  readonly routed: boolean;
+  /** Subnets on leg A (or B where there is no A) when a router lies between; null within a subnet. */
+  readonly crossing: readonly [string, string] | null;
   /** Null where the leg is not used, or where the drawing has no cables for it. */
   readonly wayA: Way | null;
   readonly wayB: Way | null;
@@ -90,8 +91,8 @@ function pairOf(sender: DeviceProfile, receiver: DeviceProfile): Pair {
   let { legs } = reached;
   let apart: Leg | null = null;
   for (const leg of reached.legs) {
-    const from = endOf(sender, leg);
-    const to = endOf(receiver, leg);
+    const from = sender.ends[leg];
+    const to = receiver.ends[leg];
     if (from === null || to === null) continue;
     const way = topology.wayBetween(from, to, kind);
     if (leg === 'A') wayA = way;
@@ -107,10 +108,16 @@ function pairOf(sender: DeviceProfile, receiver: DeviceProfile): Pair {
     legs,
     missingLeg:
       reached.missingLeg ?? (apart === null ? null : { leg: apart, because: { code: 'not-joined', leg: apart } }),
-    routed: reached.routed,
+    crossing: reached.routed ? crossingOn(sender, receiver, legs[0] as Leg) : null,
     wayA,
     wayB,
   };
+}
+
+function crossingOn(sender: DeviceProfile, receiver: DeviceProfile, leg: Leg): readonly [string, string] | null {
+  const s = sender.legs[leg];
+  const r = receiver.legs[leg];
+  return s.ok && r.ok ? [s.at.subnetId, r.at.subnetId] : null;
 }
 
 interface CommonFormat {

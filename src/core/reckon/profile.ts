@@ -1,6 +1,6 @@
 import type { Leg, Model } from '../models/models-table';
 import type { LegState, Reach } from '../network/reach';
-import type { Attachment, End, Topology } from '../network/topology';
+import type { End, Topology } from '../network/topology';
 import type { Device } from '../plan/devices-table';
 import type { PlanSettings } from '../plan/settings-table';
 import { rangesOf, type FormatRange } from '../streams/capability';
@@ -15,7 +15,8 @@ export interface DeviceProfile {
   /** Formats it can send at its rate, the preferred one first. Devices of one model, rate and preference share the list. */
   readonly sendFormats: readonly KeyedFormat[];
   readonly legs: Readonly<Record<Leg, LegState>>;
-  readonly sockets: Readonly<Record<Leg, Attachment | null>>;
+  /** Where a leg is plugged in and in which subnet; null where it has no usable address or no cable. */
+  readonly ends: Readonly<Record<Leg, End | null>>;
   readonly topology: Topology;
   readonly multicastTtl: number;
 }
@@ -58,22 +59,25 @@ export function profileOf(
     sendFormats = formatsInPreference(preference, known.sendRanges);
     known.sendFormatsByPreference.set(key, sendFormats);
   }
+  const legs = { A: reach.legOf(device.id, model, 'A'), B: reach.legOf(device.id, model, 'B') };
   return {
     device,
     model,
     sendRanges: known.sendRanges,
     receiveRanges: known.receiveRanges,
     sendFormats,
-    legs: { A: reach.legOf(device.id, model, 'A'), B: reach.legOf(device.id, model, 'B') },
-    sockets: { A: socketOf(topology, device, model, 'A'), B: socketOf(topology, device, model, 'B') },
+    legs,
+    ends: { A: endOf(topology, device, model, 'A', legs.A), B: endOf(topology, device, model, 'B', legs.B) },
     topology,
     multicastTtl: settings.multicastTtl,
   };
 }
 
-function socketOf(topology: Topology, device: Device, model: Model, leg: Leg): Attachment | null {
+function endOf(topology: Topology, device: Device, model: Model, leg: Leg, state: LegState): End | null {
+  if (!state.ok) return null;
   const port = model.ports.find((p) => p.role === leg);
-  return port === undefined ? null : topology.attachmentOf(device.id, port.name);
+  const at = port === undefined ? null : topology.attachmentOf(device.id, port.name);
+  return at && { at, subnetId: state.at.subnetId };
 }
 
 /** Every format of the ranges at the preferred rate: first the preferred one, then its packet time, then the others. */
@@ -94,11 +98,4 @@ function formatsInPreference(preference: StreamFormat, ranges: readonly FormatRa
   return [...formats]
     .map(([key, format]): KeyedFormat => ({ key, format }))
     .sort((a, b) => strangeness(a) - strangeness(b));
-}
-
-/** Where a leg of a device is plugged in and in which subnet; null where it has no usable address or no cable. */
-export function endOf(profile: DeviceProfile, leg: Leg): End | null {
-  const state = profile.legs[leg];
-  const at = profile.sockets[leg];
-  return state.ok && at !== null ? { at, subnetId: state.at.subnetId } : null;
 }

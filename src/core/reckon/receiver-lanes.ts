@@ -5,7 +5,7 @@ import { unmappable, type MappedLane } from '../streams/map-limits';
 import { otherPlace, PLACE_BITS, POSITION_MASK, type Packing, type Stream } from '../streams/pack';
 import { wireBytesOf } from '../streams/wire';
 import type { Hearing, LaneCaution, LaneReason } from './lane';
-import { LaneTable, openColumns } from './lane-table';
+import { HEARING_SHIFT, LaneTable } from './lane-table';
 import { pairFor, type PairFits } from './pair';
 import type { DeviceProfile } from './profile';
 import type { DeviceBudget } from './reckoning';
@@ -29,7 +29,7 @@ export function lanesOf(
 ): LaneTable {
   const { lanes } = wish;
   const receiverId = receiver.device.id;
-  const { hearingOf, positions } = openColumns(lanes.length);
+  const heard = new Int32Array(lanes.length);
   const reasons = new Reasons(lanes.length);
   const hearings: OpenHearing[] = [];
   for (const [senderId, run] of wish.bySender) {
@@ -65,20 +65,20 @@ export function lanesOf(
             sender,
             receiverSlot: 0,
             legs: pair.legs,
+            pair,
             offset: offsetFor(receiver, stream, pair),
             caution: cautionOf(sender, receiver, pair, stream),
           });
         }
         lastStream = index;
       }
-      hearingOf[n] = last;
-      positions[n] = code & POSITION_MASK;
+      heard[n] = ((last + 1) << HEARING_SHIFT) | (code & POSITION_MASK);
     }
   }
   assignSlots(receiverId, hearings);
-  refuseUnmappable(receiver, lanes, hearings, hearingOf, positions, reasons);
-  refuseBeyondBudgets(receiver, hearings, hearingOf, reasons, packings);
-  return new LaneTable(lanes, hearings, { hearingOf, positions, reasons: reasons.all });
+  refuseUnmappable(receiver, lanes, hearings, heard, reasons);
+  refuseBeyondBudgets(receiver, hearings, heard, reasons, packings);
+  return new LaneTable(lanes, hearings, heard, reasons.all);
 }
 
 /** Why lanes are refused, by their place. Most receivers have none that is. */
@@ -102,8 +102,7 @@ function refuseUnmappable(
   receiver: DeviceProfile,
   lanes: readonly Subscription[],
   hearings: readonly OpenHearing[],
-  hearingOf: Int16Array,
-  positions: Uint8Array,
+  heard: Int32Array,
   reasons: Reasons,
 ): void {
   const limits = receiver.model.receiveMap;
@@ -113,8 +112,9 @@ function refuseUnmappable(
   for (const [n, { receiverChannel: channel }] of lanes.entries()) {
     placeOf.set(channel, n);
     if (reasons.has(n)) continue;
-    const { stream } = hearings[hearingOf[n] as number] as OpenHearing;
-    mapped.push({ channel, stream, position: positions[n] as number, width: stream.channels.length });
+    const code = heard[n] as number;
+    const { stream } = hearings[(code >> HEARING_SHIFT) - 1] as OpenHearing;
+    mapped.push({ channel, stream, position: code & POSITION_MASK, width: stream.channels.length });
   }
   for (const [channel, broken] of unmappable(limits, mapped)) {
     const reason: LaneReason =
@@ -127,7 +127,7 @@ function refuseUnmappable(
 function refuseBeyondBudgets(
   receiver: DeviceProfile,
   hearings: readonly OpenHearing[],
-  hearingOf: Int16Array,
+  heard: Int32Array,
   reasons: Reasons,
   packings: ReadonlyMap<string, Packing>,
 ): void {
@@ -144,16 +144,17 @@ function refuseBeyondBudgets(
       reason = { code: 'link-offset', neededNs: offset.neededNs, offsetNs: offset.offsetNs };
     }
     if (reason === null) continue;
-    for (let n = 0; n < hearingOf.length; n += 1) if (hearingOf[n] === h) reasons.set(n, reason);
+    for (let n = 0; n < heard.length; n += 1)
+      if ((heard[n] as number) >> HEARING_SHIFT === h + 1) reasons.set(n, reason);
   }
   if (pool === null) return;
   const sent = channelsSent(packings.get(receiver.device.id) ?? NO_PACKING);
   let carried = 0;
-  for (let n = 0; n < hearingOf.length; n += 1) if (!reasons.has(n)) carried += 1;
+  for (let n = 0; n < heard.length; n += 1) if (!reasons.has(n)) carried += 1;
   const wanted = sent + carried;
   if (wanted <= pool) return;
   let room = Math.max(0, pool - sent);
-  for (let n = 0; n < hearingOf.length; n += 1) {
+  for (let n = 0; n < heard.length; n += 1) {
     if (reasons.has(n)) continue;
     if (room > 0) room -= 1;
     else reasons.set(n, { code: 'channel-pool', end: 'receiver', wanted, limit: pool });
@@ -192,6 +193,10 @@ function cautionOf(sender: DeviceProfile, receiver: DeviceProfile, pair: PairFit
 
 /** Which of the receiver's streams hears which: streams that were sent keep their slot, the others fill the gaps in order. */
 function assignSlots(receiverId: string, heard: readonly OpenHearing[]): void {
+  if (heard.every((h) => h.stream.sent === null)) {
+    for (let n = 0; n < heard.length; n += 1) (heard[n] as OpenHearing).receiverSlot = n + 1;
+    return;
+  }
   const taken = new Set<number>();
   for (const h of heard) {
     const slot = h.stream.sent?.receivers.find((r) => r.deviceId === receiverId)?.slot ?? 0;

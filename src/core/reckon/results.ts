@@ -12,7 +12,7 @@ import type { LaneTable } from './lane-table';
 import { changedKeys, packingsOf } from './packings';
 import { profileOf, type DeviceProfile } from './profile';
 import { budgetOf, lanesOf, NO_PACKING } from './receiver-lanes';
-import { heardByReceiverOf, treesBySenderOf } from './spread';
+import { treesBySenderOf } from './spread';
 import type { Before, Step, StepTo } from './step';
 import { wishesOf } from './wishes';
 
@@ -124,9 +124,8 @@ export const RESULTS: { readonly [N in keyof Results]: StepTo<Facts, Results[N]>
   }),
   trees: step(['profiles', 'streamsBySender', 'topology', 'loadFrame', 'settings'], treesBySenderOf),
   loads: step(['topology', 'trees'], ({ topology, trees }) => sumLoads(topology, trees)),
-  heard: step(['profiles', 'lanesByReceiver', 'settings'], heardByReceiverOf),
   doLegsMeet: step(['modelled', 'topology'], ({ modelled, topology }) => doLegsMeet(modelled, topology)),
-  pathFindings: step(['settings', 'topology', 'loads', 'heard', 'doLegsMeet'], pathFindings),
+  pathFindings: step(['settings', 'topology', 'loads', 'lanesByReceiver', 'doLegsMeet'], pathFindings),
   timekeeping: step(
     ['modelled', 'settings', 'switches', 'references', 'clocks', 'interfaces', 'topology'],
     ({ modelled, topology, ...plan }) => timeOf({ ...modelled, ...plan }, topology),

@@ -155,9 +155,10 @@ export function packSender(
     drafts.push(...inOrder.fresh, ...groupedByHearers(format, hearers, ordered));
   }
   const isFresh = (d: Draft) => d.kept === null && d.inOrderFor.length === 0;
-  const stay = drafts.filter((d) => !isFresh(d));
-  const fresh = joinToFit(drafts.filter(isFresh), streamsMax - stay.length);
-  const streams = numbered(senderDeviceId, [...stay, ...fresh], ordered);
+  const isAllFresh = drafts.every(isFresh);
+  const stay = isAllFresh ? [] : drafts.filter((d) => !isFresh(d));
+  const fresh = joinToFit(isAllFresh ? drafts : drafts.filter(isFresh), streamsMax - stay.length);
+  const streams = numbered(senderDeviceId, stay.length === 0 ? fresh : [...stay, ...fresh], ordered);
   return { streams, ...placesOf(streams) };
 }
 
@@ -362,13 +363,18 @@ function groupedByHearers(format: StreamFormat, hearers: Map<number, HearerSet>,
     const receivers = indexesOf(set);
     let channelsMax = Infinity;
     for (const r of receivers) channelsMax = Math.min(channelsMax, (wants[r] as Want).channelsMax);
-    channels.sort((a, b) => a - b);
+    if (!isAscending(channels)) channels.sort((a, b) => a - b);
     for (let start = 0; start < channels.length; start += channelsMax) {
-      const part = channels.slice(start, start + channelsMax);
+      const part = channels.length <= channelsMax ? channels : channels.slice(start, start + channelsMax);
       drafts.push({ format, channels: part, receivers, channelsMax, kept: null, inOrderFor: [] });
     }
   }
   return drafts.sort(byFirstChannel);
+}
+
+function isAscending(channels: readonly number[]): boolean {
+  for (let n = 1; n < channels.length; n += 1) if ((channels[n - 1] as number) >= (channels[n] as number)) return false;
+  return true;
 }
 
 const byFirstChannel = (a: Draft, b: Draft) =>
@@ -376,6 +382,7 @@ const byFirstChannel = (a: Draft, b: Draft) =>
 
 /** Joins unlike streams of one format until they fit, always the pair that delivers the fewest unwanted channels. */
 function joinToFit(fresh: Draft[], room: number): Draft[] {
+  if (fresh.length <= room) return fresh;
   const drafts = [...fresh];
   while (drafts.length > Math.max(room, 0)) {
     let best: { i: number; j: number; joined: Draft; cost: number } | null = null;
@@ -423,14 +430,15 @@ function join(a: Draft, b: Draft): Draft | null {
 }
 
 function numbered(senderDeviceId: string, drafts: readonly Draft[], wants: readonly Want[]): Stream[] {
-  const taken = new Set(drafts.flatMap((d) => (d.kept ? [d.kept.slot] : [])));
+  let taken: Set<number> | null = null;
+  for (const { kept } of drafts) if (kept !== null) (taken ??= new Set()).add(kept.slot);
   let next = 1;
   return drafts.map((draft) => {
     let slot = draft.kept?.slot;
     if (slot === undefined) {
-      while (taken.has(next)) next += 1;
+      while (taken?.has(next)) next += 1;
       slot = next;
-      taken.add(slot);
+      next += 1;
     }
     const legs = legsOf(draft, wants);
     const count = draft.channels.length;
@@ -444,13 +452,23 @@ function numbered(senderDeviceId: string, drafts: readonly Draft[], wants: reado
       formatKey: formatKey(draft.format),
       legs,
       // One with limits may want some channels in order and others as they come.
-      receiverDeviceIds: [...new Set(draft.receivers.map((r) => (wants[r] as Want).receiverDeviceId))],
+      receiverDeviceIds: receiversOf(draft, wants),
       unicastTo: null,
       sent: draft.kept?.sent ?? null,
       isHeld: draft.kept?.isHeld ?? false,
       isInOrder: draft.inOrderFor.length > 0,
     };
   });
+}
+
+/** By id, each once: one that takes some channels in order and others as they come has two wants. */
+function receiversOf({ receivers }: Draft, wants: readonly Want[]): readonly string[] {
+  const ids: string[] = [];
+  for (const r of receivers) {
+    const { receiverDeviceId } = wants[r] as Want;
+    if (ids[ids.length - 1] !== receiverDeviceId) ids.push(receiverDeviceId);
+  }
+  return ids;
 }
 
 function legsOf(draft: Draft, wants: readonly Want[]): readonly Leg[] {
