@@ -1,8 +1,7 @@
 import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
 import { NETWORK_WAYS } from './network-fixes';
 import { rule, waysOf } from './rule';
-import { EthernetGroups } from '../network/ethernet-groups';
-import { ethernetGroupBits, formatAddress, isMulticast, isReservedGroup } from '../network/address';
+import { ethernetGroupBits, formatAddress, isReservedGroup } from '../network/address';
 import { endsOf, shareOf, totalBitsPerSecond, type LoadFrame, type Loads } from '../network/loads';
 import type { Topology } from '../network/topology';
 import type { Leg } from '../models/models-table';
@@ -110,28 +109,12 @@ function heaviestOn(loads: Loads, directed: number, tooMuch: number): string[] {
   return ids;
 }
 
-/** Whether any group is reserved or shares its Ethernet address with another: nearly always none is, and that is quickly known. */
-function isAnyGroupOdd(groups: ReadonlyMap<string, StreamGroups>): boolean {
-  const seen = new EthernetGroups();
-  for (const { A, B } of groups.values()) {
-    for (const group of [A, B]) {
-      // What is sent to one receiver has that one's address.
-      if (group === null || !isMulticast(group)) continue;
-      const bits = ethernetGroupBits(group);
-      if (seen.has(bits) || isReservedGroup(group)) return true;
-      seen.add(bits);
-    }
-  }
-  return false;
-}
-
 /** Groups that collide on Ethernet, or that are flooded to every port. */
-export function groupFindings(
+function groupFindings(
   deviceIds: readonly string[],
   streamsBySender: ReadonlyMap<string, readonly Stream[]>,
   groups: ReadonlyMap<string, StreamGroups>,
 ): Finding[] {
-  if (!isAnyGroupOdd(groups)) return [];
   const streams = deviceIds.flatMap((id) => streamsBySender.get(id) ?? []);
   const findings: Finding[] = [];
   interface User {
@@ -180,17 +163,7 @@ export function groupFindings(
 }
 
 /** Streams for which no group is left in the pools. */
-export function groupsMissing(
-  groups: ReadonlyMap<string, StreamGroups>,
-  streamsBySender: ReadonlyMap<string, readonly Stream[]>,
-): Finding[] {
-  const without: Stream[] = [];
-  for (const streams of streamsBySender.values()) {
-    for (const stream of streams) {
-      const found = groups.get(stream.id);
-      if (stream.legs.some((leg) => (found?.[leg] ?? null) === null)) without.push(stream);
-    }
-  }
+function groupsMissing(without: readonly Stream[]): Finding[] {
   if (without.length === 0) return [];
   const streamIds = without.map((s) => s.id).sort();
   const deviceIds = [...new Set(without.map((s) => s.senderDeviceId))].sort();
@@ -209,9 +182,10 @@ export const groupRule = rule({
     ...waysOf(NETWORK_WAYS, 'group-collision', 'group-reserved'),
     ...waysOf(LANE_AND_GEAR_WAYS, 'no-group-left'),
   },
-  reads: ['streamsBySender', 'deviceIds', 'groupsByStream'],
-  find: ({ streamsBySender, deviceIds, groupsByStream }) => [
-    ...groupFindings(deviceIds, streamsBySender, groupsByStream),
-    ...groupsMissing(groupsByStream, streamsBySender),
+  reads: ['streamsBySender', 'deviceIds', 'groups'],
+  find: ({ streamsBySender, deviceIds, groups }) => [
+    // Nearly always none is odd, and that is known from giving them out.
+    ...(groups.isAnyOdd ? groupFindings(deviceIds, streamsBySender, groups.byStream) : []),
+    ...groupsMissing(groups.without),
   ],
 });

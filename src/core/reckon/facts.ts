@@ -5,7 +5,7 @@ import type { LoadFrame, Loads, StreamTree } from '../network/loads';
 import type { Reach } from '../network/reach';
 import type { Topology } from '../network/topology';
 import type { ModelledDevices, Plan } from '../plan/plan';
-import type { StreamGroups } from '../streams/groups';
+import type { GroupAllocation } from '../streams/groups';
 import type { Packing, Stream } from '../streams/pack';
 import type { LaneTable } from './lane-table';
 import type { DeviceProfile } from './profile';
@@ -26,7 +26,7 @@ export interface Results {
   /** By sender. */
   readonly packings: ReadonlyMap<string, Packing>;
   readonly streamsBySender: ReadonlyMap<string, readonly Stream[]>;
-  readonly groupsByStream: ReadonlyMap<string, StreamGroups>;
+  readonly groups: GroupAllocation;
   readonly lanesByReceiver: ReadonlyMap<string, LaneTable>;
   readonly budgetByDevice: ReadonlyMap<string, DeviceBudget>;
   /** By sender. */

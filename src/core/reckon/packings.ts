@@ -1,4 +1,5 @@
 import type { MapLimits } from '../models/models-table';
+import { changedKeys } from '../plan/changed-keys';
 import { layoutsOf, sentStreamsOf, type PlanOf } from '../plan/plan';
 import { runsOf } from '../streams/map-limits';
 import {
@@ -88,13 +89,6 @@ function packOne({ profiles, wishes, ...plan }: PackingReads, senderId: string):
     const state = profiles.get(receiverId)?.legs[leg];
     return state?.ok ? state.at.address : null;
   });
-}
-
-/** Keys of two maps whose values are not the same object. */
-export function* changedKeys<T>(now: ReadonlyMap<string, T>, before: ReadonlyMap<string, T>): Iterable<string> {
-  if (now === before) return;
-  for (const [key, value] of now) if (before.get(key) !== value) yield key;
-  for (const key of before.keys()) if (!now.has(key)) yield key;
 }
 
 /** The streams of every sender that anyone hears. Those whose streams came out the same keep their packing. */

@@ -35,7 +35,7 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
   return {
     plan,
     streamsBySender: known.streamsBySender,
-    groupsByStream: known.groupsByStream,
+    groupsByStream: known.groups.byStream,
     lanesByReceiver: known.lanesByReceiver,
     budgetByDevice: known.budgetByDevice,
     topology: known.topology,

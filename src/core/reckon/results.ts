@@ -9,7 +9,8 @@ import { allocateGroups } from '../streams/groups';
 import type { Stream } from '../streams/pack';
 import type { Facts, FactName, Results } from './facts';
 import type { LaneTable } from './lane-table';
-import { changedKeys, packingsOf } from './packings';
+import { changedKeys } from '../plan/changed-keys';
+import { packingsOf } from './packings';
 import { profileOf, type DeviceProfile } from './profile';
 import { budgetOf, lanesOf, NO_PACKING } from './receiver-lanes';
 import { treesBySenderOf } from './spread';
@@ -74,16 +75,7 @@ export const RESULTS: { readonly [N in keyof Results]: StepTo<Facts, Results[N]>
     for (const [id, packing] of packings) streams.set(id, packing.streams);
     return streams as ReadonlyMap<string, readonly Stream[]>;
   }),
-  groupsByStream: step(
-    ['deviceIds', 'streamsBySender', 'settings', 'groupChoices'],
-    ({ deviceIds, streamsBySender, settings, groupChoices }) =>
-      allocateGroups(
-        // In the order of sender ids, then of slots: groups are given out first come, first served.
-        deviceIds.flatMap((id) => streamsBySender.get(id) ?? []),
-        settings,
-        groupChoices,
-      ),
-  ),
+  groups: step(['deviceIds', 'streamsBySender', 'settings', 'groupChoices'], allocateGroups),
   lanesByReceiver: step(['profiles', 'wishes', 'packings'], ({ profiles, wishes, packings }, before) => {
     const lanes = new Map<string, LaneTable>(before?.made);
     const touched = new Set<string>(before === undefined ? wishes.byReceiver.keys() : []);
@@ -125,7 +117,10 @@ export const RESULTS: { readonly [N in keyof Results]: StepTo<Facts, Results[N]>
   trees: step(['profiles', 'streamsBySender', 'topology', 'loadFrame', 'settings'], treesBySenderOf),
   loads: step(['topology', 'trees'], ({ topology, trees }) => sumLoads(topology, trees)),
   doLegsMeet: step(['modelled', 'topology'], ({ modelled, topology }) => doLegsMeet(modelled, topology)),
-  pathFindings: step(['settings', 'topology', 'loads', 'lanesByReceiver', 'doLegsMeet'], pathFindings),
+  pathFindings: step(['settings', 'topology', 'loads', 'lanesByReceiver', 'doLegsMeet'], (now, before) => {
+    const found = pathFindings(now);
+    return found.length === 0 && before?.made.length === 0 ? before.made : found;
+  }),
   timekeeping: step(
     ['modelled', 'settings', 'switches', 'references', 'clocks', 'interfaces', 'topology'],
     ({ modelled, topology, ...plan }) => timeOf({ ...modelled, ...plan }, topology),

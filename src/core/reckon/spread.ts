@@ -9,7 +9,7 @@ import {
 } from '../network/loads';
 import type { Topology } from '../network/topology';
 import type { Facts } from './facts';
-import { changedKeys } from './packings';
+import { changedKeys } from '../plan/changed-keys';
 import type { DeviceProfile } from './profile';
 import type { BusiestLink } from './reckoning';
 import type { Before } from './step';

@@ -1,5 +1,7 @@
 import type { Finding } from '../findings/finding';
-import { streamSum } from '../streams/wire';
+import { samplesPerPacket } from '../streams/format';
+import type { Stream } from '../streams/pack';
+import { wireBytesOf } from '../streams/wire';
 import type { Facts } from './facts';
 import type { Totals } from './reckoning';
 import { busiestLink } from './spread';
@@ -9,18 +11,9 @@ export function totalsOf(facts: Facts, findings: readonly Finding[]): Totals {
   const { settings, devices, streamsBySender, lanesByReceiver, budgetByDevice, clockwork } = facts;
   let streams = 0;
   let sentBitsPerSecond = 0;
-  const bitsByShape = new Map<string, number>();
   for (const list of streamsBySender.values()) {
     streams += list.length;
-    for (const stream of list) {
-      const shape = `${stream.formatKey}/${stream.width}`;
-      let bits = bitsByShape.get(shape);
-      if (bits === undefined) {
-        bits = streamSum(stream.width, stream.format, settings.vlanTagged).bitsPerSecond;
-        bitsByShape.set(shape, bits);
-      }
-      sentBitsPerSecond += bits * stream.legs.length;
-    }
+    sentBitsPerSecond += sentBy(list, settings.vlanTagged);
   }
   let refusedLanes = 0;
   let longestOffsetNs = 0;
@@ -53,4 +46,23 @@ export function totalsOf(facts: Facts, findings: readonly Finding[]): Totals {
     refusals,
     cautions,
   };
+}
+
+/** By a sender's streams, with the tag or without. They stay the same list for as long as none of them changes. */
+const sentByStreams = new WeakMap<
+  readonly Stream[],
+  { readonly vlanTagged: boolean; readonly bitsPerSecond: number }
+>();
+
+/** Bits that one sender puts on the wire, both legs. */
+function sentBy(streams: readonly Stream[], vlanTagged: boolean): number {
+  const known = sentByStreams.get(streams);
+  if (known?.vlanTagged === vlanTagged) return known.bitsPerSecond;
+  let bitsPerSecond = 0;
+  for (const { width, format, legs } of streams) {
+    const packetsPerSecond = format.rateHz / samplesPerPacket(format.rateHz, format.packetTimeUs);
+    bitsPerSecond += wireBytesOf(width, format, vlanTagged) * 8 * packetsPerSecond * legs.length;
+  }
+  sentByStreams.set(streams, { vlanTagged, bitsPerSecond });
+  return bitsPerSecond;
 }

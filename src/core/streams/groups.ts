@@ -1,10 +1,16 @@
 import { EthernetGroups } from '../network/ethernet-groups';
-import { ethernetGroupBits, isReservedGroup, parseAddress, parseCidr, type Block } from '../network/address';
-import type { Plan } from '../plan/plan';
-import type { PlanSettings } from '../plan/settings-table';
+import {
+  ethernetGroupBits,
+  isInBlock,
+  isMulticast,
+  isReservedGroup,
+  parseAddress,
+  parseCidr,
+  type Block,
+} from '../network/address';
+import { changedKeys } from '../plan/changed-keys';
+import type { PlanOf } from '../plan/plan';
 import type { Stream } from './pack';
-
-const NO_CHOICES: Plan['groupChoices'] = new Map();
 
 /** Where each leg of a stream is sent: multicast groups (or the receiver's addresses, when it is sent to one) as 32-bit numbers;
  * null where it has no such leg or the pool is used up. */
@@ -13,50 +19,165 @@ export interface StreamGroups {
   readonly B: number | null;
 }
 
+type StreamsBySender = ReadonlyMap<string, readonly Stream[]>;
+
+export interface GroupReads extends PlanOf<'settings' | 'groupChoices'> {
+  readonly deviceIds: readonly string[];
+  readonly streamsBySender: StreamsBySender;
+}
+
+/** The groups of all streams, and what is known of them as a whole. */
+export interface GroupAllocation {
+  readonly byStream: ReadonlyMap<string, StreamGroups>;
+  /** Streams that have a leg without a group. */
+  readonly without: readonly Stream[];
+  /** Some group is reserved, or shares its Ethernet address with another. */
+  readonly isAnyOdd: boolean;
+  /** Legs that did not get the group that their identity asks for first. */
+  readonly displaced: readonly Displaced[];
+  readonly used: EthernetGroups;
+}
+
+/** A leg that passed over so many groups of its pool, as each was taken or reserved: were one of them free, it would have it. */
+interface Displaced {
+  readonly streamId: string;
+  readonly pool: Block;
+  readonly seed: number;
+  readonly passedOver: number;
+}
+
 /**
  * Gives every stream its groups from the plan's pools. Groups are unique, and unique after the mapping onto Ethernet
  * addresses, over both legs. A group chosen by hand is taken as it is, even where it collides (a finding says so). What was
- * sent keeps its groups; the others start from a hash of their identity, so that
- * they rarely move when something else is edited. The result depends on the order of `streams`.
+ * sent keeps its groups; the others start from a hash of their identity, so that they rarely move when something else is
+ * edited. Senders come in the order of their ids, streams in that of their slots: first come, first served.
  */
 export function allocateGroups(
-  streams: readonly Stream[],
-  settings: PlanSettings,
-  choices: Plan['groupChoices'] = NO_CHOICES,
-): Map<string, StreamGroups> {
-  const used = new EthernetGroups();
-  const note = (group: string | null | undefined) => {
-    const address = group ? parseAddress(group) : null;
-    if (address !== null) used.add(ethernetGroupBits(address));
-  };
-  for (const stream of streams) {
-    const choice = choices.get(stream.senderDeviceId)?.get(stream.slot);
-    for (const group of [choice?.groupA, choice?.groupB, stream.sent?.groupA, stream.sent?.groupB]) note(group);
-  }
-  const poolA = parseCidr(settings.poolA);
-  const poolB = parseCidr(settings.poolB);
-  const groups = new Map<string, StreamGroups>();
-  for (const stream of streams) {
-    if (stream.unicastTo !== null) {
-      groups.set(stream.id, stream.unicastTo);
-      continue;
-    }
-    const choice = choices.get(stream.senderDeviceId)?.get(stream.slot);
-    const seed = fnv1a(stream.id);
-    const leg = (which: 'A' | 'B', sent: string | null | undefined, pool: Block | null) => {
-      if (!stream.legs.includes(which)) return null;
-      return sent ? parseAddress(sent) : take(pool, seed, used);
-    };
-    groups.set(stream.id, {
-      A: leg('A', choice?.groupA ?? stream.sent?.groupA, poolA),
-      B: leg('B', choice?.groupB ?? stream.sent?.groupB, poolB),
-    });
-  }
-  return groups;
+  now: GroupReads,
+  before?: { readonly now: GroupReads; readonly made: GroupAllocation },
+): GroupAllocation {
+  return (before && reallocated(now, before.now, before.made)) ?? allocatedAnew(now);
 }
 
-/** The first group of the pool from the seed on that is neither used nor reserved. */
-function take(pool: Block | null, seed: number, used: EthernetGroups): number | null {
+/** What is fixed for a leg: chosen by hand, or sent so. */
+function fixedGroup(now: GroupReads, stream: Stream, leg: 'groupA' | 'groupB'): number | null {
+  const choice = now.groupChoices.get(stream.senderDeviceId)?.get(stream.slot);
+  const text = choice?.[leg] ?? stream.sent?.[leg];
+  return text ? parseAddress(text) : null;
+}
+
+/** What nobody else may be given: a sent group stays taken while another is chosen by hand in its place. */
+function* heldGroups(now: GroupReads, stream: Stream): Iterable<number> {
+  const choice = now.groupChoices.get(stream.senderDeviceId)?.get(stream.slot);
+  if (choice === undefined && stream.sent === null) return;
+  for (const text of [choice?.groupA, choice?.groupB, stream.sent?.groupA, stream.sent?.groupB]) {
+    const group = text ? parseAddress(text) : null;
+    if (group !== null) yield group;
+  }
+}
+
+function allocatedAnew(now: GroupReads): GroupAllocation {
+  const used = EthernetGroups.none();
+  const streams = now.deviceIds.flatMap((id) => now.streamsBySender.get(id) ?? []);
+  for (const stream of streams) for (const group of heldGroups(now, stream)) used.add(ethernetGroupBits(group));
+  const poolA = parseCidr(now.settings.poolA);
+  const poolB = parseCidr(now.settings.poolB);
+  const byStream = new Map<string, StreamGroups>();
+  const without: Stream[] = [];
+  const given = EthernetGroups.none();
+  let isAnyOdd = false;
+  const displaced: Displaced[] = [];
+  const leg = (stream: Stream, which: 'A' | 'B', pool: Block | null): number | null => {
+    if (!stream.legs.includes(which)) return null;
+    const fixed = fixedGroup(now, stream, which === 'A' ? 'groupA' : 'groupB');
+    const group = fixed ?? take(pool, stream, used, displaced);
+    if (group === null) return null;
+    if (isMulticast(group)) {
+      const bits = ethernetGroupBits(group);
+      if (given.has(bits) || isReservedGroup(group)) isAnyOdd = true;
+      given.add(bits);
+    }
+    return group;
+  };
+  for (const stream of streams) {
+    const groups = stream.unicastTo ?? { A: leg(stream, 'A', poolA), B: leg(stream, 'B', poolB) };
+    byStream.set(stream.id, groups);
+    if (stream.legs.some((l) => groups[l] === null)) without.push(stream);
+  }
+  return { byStream, without, isAnyOdd, displaced, used };
+}
+
+/**
+ * The groups after some senders' streams changed; null where all have to be given out anew. Those who go must free nothing that
+ * a displaced one waits for, and those who come must find free what they ask for first: then nobody else is concerned.
+ */
+function reallocated(now: GroupReads, was: GroupReads, made: GroupAllocation): GroupAllocation | null {
+  const isSame = now.settings === was.settings && now.groupChoices === was.groupChoices;
+  if (!isSame || made.isAnyOdd || made.without.length > 0) return null;
+  const gone: Stream[] = [];
+  const come: Stream[] = [];
+  const isPlain = (s: Stream) =>
+    s.sent === null && s.unicastTo === null && now.groupChoices.get(s.senderDeviceId)?.has(s.slot) !== true;
+  for (const id of changedKeys(now.streamsBySender, was.streamsBySender)) {
+    const before = was.streamsBySender.get(id) ?? [];
+    const after = now.streamsBySender.get(id) ?? [];
+    if (!before.every(isPlain) || !after.every(isPlain)) return null;
+    // One that is called the same and has the same legs asks for the same as before.
+    const isLike = (x: Stream) => (y: Stream) => x.id === y.id && x.legs.join() === y.legs.join();
+    gone.push(...before.filter((s) => !after.some(isLike(s))));
+    come.push(...after.filter((s) => !before.some(isLike(s))));
+  }
+  const used = made.used.copy();
+  const byStream = new Map(made.byStream);
+  const goneIds = new Set(gone.map((s) => s.id));
+  const displaced = made.displaced.filter((d) => !goneIds.has(d.streamId));
+  for (const id of goneIds) {
+    const groups = byStream.get(id);
+    for (const group of [groups?.A, groups?.B]) {
+      if (group == null) continue;
+      const bits = ethernetGroupBits(group);
+      if (displaced.some((d) => waitsFor(d, bits))) return null;
+      used.remove(bits);
+    }
+    byStream.delete(id);
+  }
+  const pools = { A: parseCidr(now.settings.poolA), B: parseCidr(now.settings.poolB) };
+  for (const stream of come) {
+    const groups: { A: number | null; B: number | null } = { A: null, B: null };
+    for (const leg of stream.legs) {
+      const group = firstWish(pools[leg], stream.groupSeed);
+      if (group === null || isReservedGroup(group) || !isMulticast(group) || used.has(ethernetGroupBits(group)))
+        return null;
+      used.add(ethernetGroupBits(group));
+      groups[leg] = group;
+    }
+    byStream.set(stream.id, groups);
+  }
+  return { byStream, without: [], isAnyOdd: false, displaced, used };
+}
+
+/** The group of the pool that a seed asks for first. */
+function firstWish(pool: Block | null, seed: number): number | null {
+  return pool === null ? null : pool.base + (seed % 2 ** (32 - pool.prefix));
+}
+
+/** Whether one of the groups that it passed over has these bits on Ethernet. */
+function waitsFor({ pool, seed, passedOver }: Displaced, bits: number): boolean {
+  // In a pool as large as all that Ethernet tells apart, several groups have the same bits.
+  if (pool.prefix < 9) return true;
+  const group = ((pool.base & 0xff800000) | bits) >>> 0;
+  if (!isInBlock(group, pool)) return false;
+  const size = 2 ** (32 - pool.prefix);
+  return (group - pool.base - (seed % size) + size) % size < passedOver;
+}
+
+/** The first group of the pool from the stream's seed on that is neither used nor reserved. */
+function take(
+  pool: Block | null,
+  { id: streamId, groupSeed: seed }: Stream,
+  used: EthernetGroups,
+  displaced: Displaced[],
+): number | null {
   if (pool === null) return null;
   const size = 2 ** (32 - pool.prefix);
   for (let step = 0; step < Math.min(size, 65_536); step += 1) {
@@ -64,17 +185,8 @@ function take(pool: Block | null, seed: number, used: EthernetGroups): number | 
     const bits = ethernetGroupBits(group);
     if (used.has(bits) || isReservedGroup(group)) continue;
     used.add(bits);
+    if (step > 0) displaced.push({ streamId, pool, seed, passedOver: step });
     return group;
   }
   return null;
-}
-
-/** FNV-1a, 32 bit: a well-spread start within the pool. */
-function fnv1a(text: string): number {
-  let hash = 0x811c9dc5;
-  for (let i = 0; i < text.length; i += 1) {
-    hash ^= text.charCodeAt(i);
-    hash = Math.imul(hash, 0x01000193);
-  }
-  return hash >>> 0;
 }

@@ -3,6 +3,7 @@ import { ethernetGroupBits, isReservedGroup, parseCidr, isInBlock } from '../net
 import { DEFAULT_SETTINGS } from '../plan/settings-table';
 import type { SentStream } from './sent-streams-table';
 import { formatKey, type StreamFormat } from './format';
+import { groupSeedOf } from './group-seed';
 import { allocateGroups } from './groups';
 import { keptStreams, packSender, placementFor, type Stream, type Want } from './pack';
 
@@ -124,12 +125,19 @@ describe('multicast groups', () => {
       sent: null,
       isHeld: false,
       isInOrder: false,
+      groupSeed: groupSeedOf(id),
     }));
+  const readsOf = (ids: readonly string[], settings = DEFAULT_SETTINGS, more: Partial<Stream> = {}) => ({
+    settings,
+    groupChoices: new Map(),
+    deviceIds: [...ids].sort(),
+    streamsBySender: new Map(streams(ids).map((s) => [s.id, [{ ...s, ...more }]])),
+  });
 
   test('are unique as Ethernet addresses over both legs, from their pools, and never reserved', () => {
     fc.assert(
       fc.property(fc.uniqueArray(fc.string({ minLength: 1, maxLength: 8 }), { maxLength: 200 }), (ids) => {
-        const groups = allocateGroups(streams(ids), DEFAULT_SETTINGS);
+        const groups = allocateGroups(readsOf(ids)).byStream;
         const all = [...groups.values()].flatMap((g) => [g.A as number, g.B as number]);
         expect(new Set(all.map(ethernetGroupBits)).size).toBe(ids.length * 2);
         expect(all.some(isReservedGroup)).toBe(false);
@@ -141,9 +149,30 @@ describe('multicast groups', () => {
     );
   });
 
+  test('law: streams that come and go leave the others their groups, as if all had been given out at once', () => {
+    const names = fc.uniqueArray(fc.string({ minLength: 1, maxLength: 2 }), { maxLength: 14 });
+    const prefix = fc.integer({ min: 24, max: 28 });
+    fc.assert(
+      fc.property(fc.array(names, { minLength: 2, maxLength: 6 }), prefix, (steps, bits) => {
+        const settings = { ...DEFAULT_SETTINGS, poolA: `239.71.0.0/${bits}`, poolB: `239.72.0.0/${bits}` };
+        const all = streams([...new Set(steps.flat())]);
+        let before: Parameters<typeof allocateGroups>[1];
+        for (const ids of steps) {
+          const kept = all.filter((s) => ids.includes(s.id)).map((s): [string, Stream[]] => [s.id, [s]]);
+          const now = { ...readsOf(ids, settings), streamsBySender: new Map(kept) };
+          const made = allocateGroups(now, before);
+          expect([...made.byStream].sort()).toEqual([...allocateGroups(now).byStream].sort());
+          before = { now, made };
+        }
+      }),
+    );
+  });
+
   test('a full pool gives no group rather than one twice', () => {
-    const groups = allocateGroups(streams(['a', 'b', 'c', 'd', 'e']), { ...DEFAULT_SETTINGS, poolA: '239.71.1.0/30' });
-    const given = [...groups.values()].map((g) => g.A);
+    const small = { ...DEFAULT_SETTINGS, poolA: '239.71.1.0/30' };
+    const { byStream, without } = allocateGroups(readsOf(['a', 'b', 'c', 'd', 'e'], small));
+    const given = [...byStream.values()].map((g) => g.A);
+    expect(without).toHaveLength(1);
     expect(given.filter((g) => g !== null)).toHaveLength(4);
     expect(given.filter((g) => g === null)).toHaveLength(1);
   });

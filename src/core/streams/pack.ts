@@ -3,6 +3,7 @@ import type { StreamGroups } from './groups';
 import type { SentStream } from './sent-streams-table';
 import type { StreamLayout } from './layouts-table';
 import { formatKey, type StreamFormat } from './format';
+import { groupSeedOf } from './group-seed';
 import { bringsRun, type Run } from './map-limits';
 
 /** One RTP stream of the stream plan: some of a sender's channels in one format, on one or two legs. */
@@ -26,6 +27,8 @@ export interface Stream {
   readonly sent: SentStream | null;
   /** Held by hand: packing never touches it. */
   readonly isHeld: boolean;
+  /** Where its groups are looked for first. */
+  readonly groupSeed: number;
   /** Some of its hearers can be fed from it only because its channels stand just so: repacking leaves it. */
   readonly isInOrder: boolean;
 }
@@ -442,8 +445,10 @@ function numbered(senderDeviceId: string, drafts: readonly Draft[], wants: reado
     }
     const legs = legsOf(draft, wants);
     const count = draft.channels.length;
+    const id = `${senderDeviceId}/${slot}`;
     return {
-      id: `${senderDeviceId}/${slot}`,
+      id,
+      groupSeed: groupSeedOf(id),
       senderDeviceId,
       slot,
       channels: draft.channels,
