@@ -5,7 +5,7 @@ import { readNetworkCsv, writeNetworkCsv } from '../src/core/formats/network-csv
 import { fileOfPlan, planOfFile, type PlanFile } from '../src/core/formats/plan-file';
 import { loadFrameOf, subnetOfPort, sumLoads, treesOf, type EndFor } from '../src/core/network/loads';
 import { topologyOf, type End } from '../src/core/network/topology';
-import { importNetwork } from '../src/core/plan/import-network';
+import { importNetwork } from '../src/core/edits/import-network';
 import { modelOf } from '../src/core/plan/plan';
 import { reckon } from '../src/core/reckon/reckon';
 import { planRepack } from '../src/core/reckon/repack-plan';

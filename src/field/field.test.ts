@@ -2,7 +2,7 @@ import { createServer, type Server } from 'node:http';
 import { fileOfPlan } from '../core/formats/plan-file';
 import type { Command } from '../core/plan/commands';
 import type { Plan } from '../core/plan/plan';
-import { importSdp } from '../core/plan/import-sdp';
+import { importSdp } from '../core/edits/import-sdp';
 import { PLAIN_SUBNET } from '../core/network/subnets-table';
 import { routeThrough } from '../core/plan/through';
 import { apply, deviceOf, feed, modelNamed, planOf } from '../core/plan/test-plan';

@@ -5,7 +5,8 @@ import type { Command } from '../core/plan/commands';
 import type { CommandProblem } from '../core/plan/draft';
 import type { JournalRow } from '../store/plan-store';
 import type { Author, BatchAnswer, Undoable } from './messages';
-import { sessionOf, type PlanSession } from './plan-session';
+import { sessionOf } from './sessions';
+import type { PlanSession } from './plan-session';
 import { RequestProblem } from './problem';
 import { serverState } from './state';
 

@@ -3,7 +3,7 @@ import type { MapLimits } from '../core/models/models-table';
 import type { FoundLink } from '../core/findings/field-facts';
 import type { ClockEvent, FoundClock } from '../field/clock-watch';
 import type { NodeInterface } from '../core/formats/is04';
-import type { FoundNode } from '../core/plan/import-nodes';
+import type { FoundNode } from '../core/edits/import-nodes';
 import type { DeviceFailure } from '../field/http-json';
 import type { FieldOnly, LaneEvidence } from '../field/lane-state';
 

@@ -10,7 +10,7 @@ import { Announcer } from '../standins/announcer';
 import { applyBatch } from './edit';
 import { savedResources } from './field-file';
 import type { Author, ChangeMessage, FieldMessage, PresenceMessage } from './messages';
-import { sessionOf } from './plan-session';
+import { sessionOf } from './sessions';
 import { demoPlan } from './plans';
 import { serverState } from './state';
 

@@ -2,7 +2,6 @@ import { bindDevices, planAddress, planAddressesIn, type Bindings } from '../fie
 import { ClockWatch, type ClockEvent, type FoundClock } from '../field/clock-watch';
 import type { ChannelMap } from '../field/device-reader';
 import { lanesInField } from '../field/lane-state';
-import { soundPlan } from '../core/plan/integrity';
 import type { Plan } from '../core/plan/plan';
 import { reckon } from '../core/reckon/reckon';
 import type { Reckoning } from '../core/reckon/reckoning';
@@ -86,6 +85,11 @@ export class PlanSession {
       if (this.listeners.size === 0) this.switches?.stop();
       this.tellPeople();
     };
+  }
+
+  /** Whether any browser looks at the plan. */
+  get isWatched(): boolean {
+    return this.listeners.size > 0;
   }
 
   fieldChanged(): void {
@@ -277,32 +281,4 @@ function unknownNode({ node, device, senders, receivers }: FieldNode, field: Fie
     streamsReceive: receivers.length,
     streamsSend: senders.length,
   };
-}
-
-/** The session of a plan, loaded from the store when nobody works on it yet; null when there is no such plan. */
-export function sessionOf(planId: string): PlanSession | null {
-  const { sessions, store } = serverState();
-  const open = sessions.get(planId);
-  if (open !== undefined) return open;
-  const loaded = store.load(planId);
-  if (loaded === null) return null;
-  const { plan, revision } = mended(planId, loaded.plan, loaded.revision);
-  const session = new PlanSession(planId, plan, revision);
-  sessions.set(planId, session);
-  return session;
-}
-
-/** Plans of earlier versions may hold what points at nothing. It is taken out once, and the journal keeps what it was. */
-function mended(planId: string, loaded: Plan, revision: number): { plan: Plan; revision: number } {
-  const { plan, changes } = soundPlan(loaded);
-  if (changes.length === 0) return { plan, revision };
-  const entry = { kind: 'do', isUndoable: false, ofEntryId: null, commands: [], changes } as const;
-  const author = { authorId: 'jade-lane', authorName: 'Jade Lane' };
-  serverState().store.append(
-    planId,
-    revision + 1,
-    { ...entry, ...author, title: 'Mend what pointed at nothing' },
-    Date.now(),
-  );
-  return { plan, revision: revision + 1 };
 }

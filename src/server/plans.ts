@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { parseCidr } from '../core/network/address';
 import { fileOfPlan, planOfFile, readPlanFile, type PlanFile } from '../core/formats/plan-file';
 import { applyChanges, type RecordChange } from '../core/plan/changes';
-import { copyOfPlan } from '../core/plan/copy-plan';
+import { copyOfPlan } from '../core/edits/copy-plan';
 import { emptyPlan, type Plan } from '../core/plan/plan';
 import { PLAIN_SUBNET } from '../core/network/subnets-table';
 import { generatePlan } from '../demo/generate';

@@ -4,12 +4,12 @@ import { join } from 'node:path';
 import { fileOfPlan, planOfFile } from '../core/formats/plan-file';
 import { readPatchList, writePatchList } from '../core/formats/patch-list';
 import type { Command } from '../core/plan/commands';
-import { importPatch } from '../core/plan/import-patch';
+import { importPatch } from '../core/edits/import-patch';
 import { feed } from '../core/plan/test-plan';
 import { skerryPoint } from '../demo/skerry-point';
 import { applyBatch, redo, undo } from './edit';
 import type { Author } from './messages';
-import { sessionOf } from './plan-session';
+import { sessionOf } from './sessions';
 import {
   copyPlan,
   demoPlan,

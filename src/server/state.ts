@@ -5,7 +5,6 @@ import { AnnouncementListener, parseAnnouncementPlaces } from '../field/announce
 import { parseTranslation, type AddressTranslation } from '../field/binding';
 import { FieldFollower } from '../field/follower';
 import { logger } from './logger';
-import type { PlanSession } from './plan-session';
 
 /**
  * What lives as long as the process. Route handlers and instrumentation are bundled apart, so it is kept on globalThis.
@@ -20,7 +19,8 @@ export interface ServerState {
   readonly announcements: AnnouncementListener | null;
   readonly translation: AddressTranslation | null;
   readonly restconfPort: number | null;
-  readonly sessions: Map<string, PlanSession>;
+  /** Told whenever anything in the field may have changed. */
+  readonly onFieldNews: Set<() => void>;
 }
 
 const holder = globalThis as typeof globalThis & { jadeLane?: ServerState };
@@ -29,10 +29,10 @@ export function serverState(): ServerState {
   if (holder.jadeLane === undefined) {
     const dataFolder = process.env['JADE_DATA'] ?? join(process.cwd(), 'data');
     const db = openDatabase(join(dataFolder, 'plans.sqlite'), join(process.cwd(), 'src/store/migrations'));
-    const sessions = new Map<string, PlanSession>();
+    const onFieldNews = new Set<() => void>();
     const registryUrl = process.env['JADE_REGISTRY'];
     const fieldChanged = () => {
-      for (const session of sessions.values()) session.fieldChanged();
+      for (const tell of onFieldNews) tell();
     };
     const follower = registryUrl ? new FieldFollower(registryUrl.replace(/\/$/, ''), fieldChanged) : null;
     const announcedAt = parseAnnouncementPlaces(process.env['JADE_SAP']);
@@ -43,7 +43,7 @@ export function serverState(): ServerState {
       announcements,
       translation: parseTranslation(process.env['JADE_TRANSLATE']),
       restconfPort: Number(process.env['JADE_RESTCONF_PORT']) || null,
-      sessions,
+      onFieldNews,
     };
     follower?.start();
     announcements?.start();

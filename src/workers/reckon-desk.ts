@@ -6,7 +6,7 @@ import { CABLE_NS_PER_METRE, waitBehindFrameNs, type Way } from '../core/network
 import { flowOf } from '../core/network/loads';
 import { applyChanges } from '../core/plan/changes';
 import { applyCommands } from '../core/plan/apply-commands';
-import { mergePlan } from '../core/plan/merge-plan';
+import { mergePlan } from '../core/edits/merge-plan';
 import type { Plan } from '../core/plan/plan';
 import { pairFor } from '../core/reckon/pair';
 import { profileOfDevice, reckon } from '../core/reckon/reckon';
@@ -228,7 +228,15 @@ export function reckonDesk(): ReckonWorker {
       const overlap = overlapOf(before, previewed);
       return {
         ok: true,
-        result: { delta, disturbedStreamIds, disturbedLanes, newStreamIds, refusedChannels, overlap },
+        result: {
+          changes: applied.changes,
+          delta,
+          disturbedStreamIds,
+          disturbedLanes,
+          newStreamIds,
+          refusedChannels,
+          overlap,
+        },
       };
     },
     endPreview() {

@@ -4,7 +4,7 @@ import type { RecordChange } from '../core/plan/changes';
 import type { Command } from '../core/plan/commands';
 import type { CommandProblem } from '../core/plan/draft';
 import type { FileProblem, PlanFile } from '../core/formats/plan-file';
-import type { MergedKind, PlanMerge } from '../core/plan/merge-plan';
+import type { MergedKind, PlanMerge } from '../core/edits/merge-plan';
 import type { SdpFile } from '../core/formats/stream-sdp';
 import type { Overlap } from '../core/reckon/overlap';
 import type { RepackOptions, RepackState } from '../core/reckon/repack-plan';
@@ -119,6 +119,8 @@ export interface ReckoningDelta {
 }
 
 export interface PreviewResult {
+  /** What the batch comes to, record by record. */
+  readonly changes: readonly RecordChange[];
   readonly delta: ReckoningDelta;
   /** Streams that the devices carry and that would end or change. */
   readonly disturbedStreamIds: readonly string[];

@@ -1,4 +1,4 @@
-import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
+import { modelOf, type PlanOf } from '../plan/plan';
 import type { PlannedClock } from './clock-settings';
 import { plannedClock } from './clock-settings';
 import type { TimeKeeping } from './kept-time';

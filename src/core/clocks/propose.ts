@@ -1,8 +1,8 @@
 import type { DeviceKind } from '../models/models-table';
 import type { Topology } from '../network/topology';
 import type { Command } from '../plan/commands';
-import { freeId } from '../plan/propose-devices';
-import type { Plan, PlanOf } from '../plan/plan';
+import { freeId } from '../edits/propose-devices';
+import type { PlanOf } from '../plan/plan';
 import { sameValue } from '../plan/same-value';
 import type { ClockGroup } from './clock-groups-table';
 import type { ClockSettings } from './clocks-table';

@@ -1,7 +1,7 @@
 import type { Interface } from '../network/interfaces-table';
 import { parseAddress, parseCidr } from '../network/address';
 import type { Command } from '../plan/commands';
-import { freeAddressIn } from '../plan/free';
+import { freeAddressIn } from '../edits/free';
 import { interfacesOf, type PlanOf } from '../plan/plan';
 import type { OwnFix } from './fix';
 

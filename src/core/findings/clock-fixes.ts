@@ -5,7 +5,7 @@ import { proposeClocks } from '../clocks/propose';
 import { topologyOf } from '../network/topology';
 import type { Command } from '../plan/commands';
 import { subscriptionsOf, type Plan, type PlanOf } from '../plan/plan';
-import { freeId } from '../plan/propose-devices';
+import { freeId } from '../edits/propose-devices';
 import type { ClockSettings, MediaClockSource } from '../clocks/clocks-table';
 import { RATES_HZ } from '../streams/format';
 import type { ClockFix } from './clock-fix';

@@ -1,8 +1,8 @@
 import { routesOf } from '../network/routes';
-import { freeName } from '../plan/free';
+import { freeName } from '../edits/free';
 import type { Command } from '../plan/commands';
 import { channelCount, interfacesOf, modelOf, subscriptionsOf, type PlanOf } from '../plan/plan';
-import { shortenLabels } from '../plan/short-labels';
+import { shortenLabels } from '../edits/short-labels';
 import type { Subscription } from '../plan/subscriptions-table';
 import { routeThrough } from '../plan/through';
 import type { LaneCaution } from '../reckon/lane';

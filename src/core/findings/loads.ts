@@ -6,7 +6,7 @@ import { endsOf, shareOf, totalBitsPerSecond, type LoadFrame, type Loads } from 
 import type { Topology } from '../network/topology';
 import type { Leg } from '../models/models-table';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
-import type { StreamGroups } from '../streams/groups';
+import type { StreamGroups } from '../streams/stream-groups';
 import type { Stream } from '../streams/pack';
 import type { Finding } from './finding';
 

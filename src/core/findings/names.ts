@@ -2,7 +2,7 @@ import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
 import { fieldRule } from './field-facts';
 import { rule, waysOf } from './rule';
 import { modelOf, subscriptionsOf, type PlanOf } from '../plan/plan';
-import { longLabels } from '../plan/short-labels';
+import { longLabels } from '../edits/short-labels';
 import type { Finding } from './finding';
 
 /** Labels that are longer than their device holds. */

@@ -1,6 +1,6 @@
 import type { Command } from '../plan/commands';
-import { freeAddressIn } from '../plan/free';
-import { interfacesOf, modelOf, type Plan } from '../plan/plan';
+import { freeAddressIn } from '../edits/free';
+import { interfacesOf, modelOf } from '../plan/plan';
 import {
   cableFixes,
   overloadFixes,

@@ -1,9 +1,9 @@
 import { parseAddress, parseCidr } from '../network/address';
 import { cidrText, doubled } from '../network/subnets';
 import type { Command } from '../plan/commands';
-import { freeAddressIn } from '../plan/free';
+import { freeAddressIn } from '../edits/free';
 import { modelOf, type PlanOf } from '../plan/plan';
-import { overlapping } from '../plan/propose-addresses';
+import { overlapping } from '../edits/propose-addresses';
 import { isRouted, routedName } from '../network/interfaces-table';
 import type { Subnet } from '../network/subnets-table';
 import type { NetworkFix } from './network-fix';

@@ -1,6 +1,6 @@
 import { interfacesOf, type Plan } from '../plan/plan';
 import { cablesOf, farEnd } from '../plan/sockets';
-import type { NetworkRow } from '../plan/import-network';
+import type { NetworkRow } from '../edits/import-network';
 import { readTable, writeTable, type TableProblem } from './table';
 
 export type { TableProblem };

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { importNodes } from '../plan/import-nodes';
+import { importNodes } from '../edits/import-nodes';
 import { apply, modelNamed, planOf } from '../plan/test-plan';
 import { readNmosJson } from './nmos-json';
 

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { importPatch } from '../plan/import-patch';
+import { importPatch } from '../edits/import-patch';
 import { labelOf, subscriptionsOf, type Plan } from '../plan/plan';
 import { apply, deviceOf, feed, modelNamed, planOf } from '../plan/test-plan';
 import { readPastedFeeds, readPatchList, writePatchList, writePatchRows } from './patch-list';

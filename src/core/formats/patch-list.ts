@@ -1,6 +1,6 @@
 import Papa from 'papaparse';
 import { channelCount, labelOf, subscriptionsOf, type Plan } from '../plan/plan';
-import { likeLabel, sendersByLabel, type ReceiverChannel, type SenderChannel } from '../plan/fill';
+import { likeLabel, sendersByLabel, type ReceiverChannel, type SenderChannel } from '../edits/fill';
 import { readTable, writeTable, type TableProblem } from './table';
 
 /**

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { skerryPoint } from '../../demo/skerry-point';
-import { importSdp } from '../plan/import-sdp';
+import { importSdp } from '../edits/import-sdp';
 import { emptyPlan } from '../plan/plan';
 import { brokenPlan } from '../plan/test-breaks';
 import { apply } from '../plan/test-plan';

@@ -142,7 +142,6 @@ function treeOf(
   frame: LoadFrame,
   settings: PlanSettings,
 ): StreamTree {
-  const { network } = topology;
   const kind = stream.unicastTo === null ? 'multicast' : 'unicast';
   const flow = topology.isAnyJoined ? flowOf(stream.id, leg) : 0;
   touchedSteps.begin();

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { apply, deviceOf, modelNamed, planOf } from '../plan/test-plan';
 import { PLAIN_SUBNET } from './subnets-table';
-import { proposeAddresses, proposeMove, resizeSubnet, splitSubnet } from '../plan/propose-addresses';
+import { proposeAddresses, proposeMove, resizeSubnet, splitSubnet } from '../edits/propose-addresses';
 import { formatAddress, isHostOfBlock, parseCidr } from './address';
 import { longestRunMetres, cablesFor } from './cable';
 import { fitnessOf } from './fitness';

@@ -1,4 +1,4 @@
-import type { ReceiverChannel, SenderChannel } from './fill';
+import type { ReceiverChannel, SenderChannel } from '../edits/fill';
 import { channelCount, modelOf, subscriptionsOf, type PlanOf } from './plan';
 import type { Device } from './devices-table';
 import type { Subscription } from './subscriptions-table';

@@ -3,7 +3,7 @@ import type { Finding } from '../findings/finding';
 import type { LoadFrame, Loads } from '../network/loads';
 import type { Topology } from '../network/topology';
 import type { Plan } from '../plan/plan';
-import type { StreamGroups } from '../streams/groups';
+import type { StreamGroups } from '../streams/stream-groups';
 import type { Stream } from '../streams/pack';
 import type { Lane } from './lane';
 

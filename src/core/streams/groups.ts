@@ -11,13 +11,7 @@ import {
 import { changedKeys } from '../plan/changed-keys';
 import type { PlanOf } from '../plan/plan';
 import type { Stream } from './pack';
-
-/** Where each leg of a stream is sent: multicast groups (or the receiver's addresses, when it is sent to one) as 32-bit numbers;
- * null where it has no such leg or the pool is used up. */
-export interface StreamGroups {
-  readonly A: number | null;
-  readonly B: number | null;
-}
+import type { StreamGroups } from './stream-groups';
 
 type StreamsBySender = ReadonlyMap<string, readonly Stream[]>;
 

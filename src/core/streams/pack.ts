@@ -1,5 +1,5 @@
 import { LEGS, type Leg } from '../models/models-table';
-import type { StreamGroups } from './groups';
+import type { StreamGroups } from './stream-groups';
 import type { SentStream } from './sent-streams-table';
 import type { StreamLayout } from './layouts-table';
 import { formatKey, type StreamFormat } from './format';

@@ -1,6 +1,5 @@
 'use client';
 
-import { useEffect, useState } from 'react';
 import { plannedClock } from '@/core/clocks/clock-settings';
 import { clockIdentityText, type ComparedField } from '@/core/clocks/dataset';
 import type { KeptTime } from '@/core/clocks/kept-time';
@@ -12,9 +11,10 @@ import { FIELD_WORDS, grandmasterName, PORT_WORDS } from '@/ui/parts/clock-words
 import { Button, PanelHeading } from '@/ui/parts/controls';
 import { deviceName, subnetName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
+import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { commit } from '@/ui/session/actions';
-import { reckonWorker, usePlan, type View } from '@/ui/session/plan-store';
-import type { ClockView, WhyView } from '@/workers/clock-view';
+import { usePlan, type View } from '@/ui/session/plan-store';
+import type { ClockView } from '@/workers/clock-view';
 import { ClockModelForm } from './clock-model-form';
 import { ClockPace } from './clock-pace';
 import { roleOf, type ClockRole } from './clock-rows';
@@ -127,17 +127,12 @@ function InField({ plan, deviceId }: { plan: Plan; deviceId: string }) {
 
 /** Field by field between the grandmaster and the one that comes next, or this one. */
 function Why({ plan, clocks, deviceId }: { plan: Plan; clocks: ClockView; deviceId: string }) {
-  const [why, setWhy] = useState<WhyView | null>(null);
-  useEffect(() => {
-    let isWanted = true;
-    void reckonWorker()
-      .clockWhy(deviceId)
-      .then((found) => isWanted && setWhy(found))
-      .catch(() => isWanted && setWhy(null));
-    return () => {
-      isWanted = false;
-    };
-  }, [deviceId, clocks]);
+  const why = useWorkerAnswer({
+    question: 'clockWhy',
+    about: [deviceId, clocks],
+    ask: (worker) => worker.clockWhy(deviceId),
+    failed: 'Why this clock leads could not be worked out',
+  });
   if (why === null) return null;
   const { comparison, leads } = why;
   const { aId, bId, before, fields } = comparison;

@@ -1,17 +1,17 @@
 'use client';
 
 import { parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
-import { useEffect, useMemo, useState } from 'react';
-import { freeId } from '@/core/plan/propose-devices';
+import { useMemo, useState } from 'react';
+import { freeId } from '@/core/edits/propose-devices';
 import type { ClockLoss } from '@/core/clocks/take-over';
 import type { Plan } from '@/core/plan/plan';
 import { StageLayout } from '@/ui/frame/stage-layout';
 import { Button, TextField } from '@/ui/parts/controls';
 import { useMarks } from '@/ui/parts/marks';
-import { reportProblem } from '@/ui/parts/report-problem';
 import { NoRows, ViewTabs } from '@/ui/parts/view-tabs';
+import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { commit } from '@/ui/session/actions';
-import { reckonWorker, type View } from '@/ui/session/plan-store';
+import { type View } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
 import type { ClockView, LossView } from '@/workers/clock-view';
 import { ClockPanel } from './clock-panel';
@@ -253,17 +253,13 @@ function Panel({
 
 /** What follows from the losses of a drill in the plan as shown. */
 function useDrill(clocks: ClockView | null, loss: ClockLoss | null): LossView | null {
-  const [result, setResult] = useState<{ loss: ClockLoss; found: LossView | null } | null>(null);
-  useEffect(() => {
-    if (clocks === null || loss === null) return;
-    let isWanted = true;
-    reckonWorker()
-      .clockLoss(loss)
-      .then((found) => isWanted && setResult({ loss, found }))
-      .catch((error: unknown) => isWanted && reportProblem(error, 'The drill could not be worked out'));
-    return () => {
-      isWanted = false;
-    };
-  }, [clocks, loss]);
-  return result !== null && result.loss === loss ? result.found : null;
+  const found = useWorkerAnswer({
+    question: 'clockLoss',
+    about: [clocks, loss],
+    ask: async (worker) => (loss === null ? null : worker.clockLoss(loss)),
+    failed: 'The drill could not be worked out',
+    isWanted: clocks !== null && loss !== null,
+    until: 'nothing',
+  });
+  return loss === null ? null : found;
 }

@@ -1,28 +1,20 @@
 'use client';
 
-import { useEffect, useState } from 'react';
-import type { ClockProposal } from '@/core/clocks/propose';
 import type { Plan } from '@/core/plan/plan';
 import { choiceWords } from '@/ui/parts/clock-words';
 import { Button, Modal } from '@/ui/parts/controls';
-import { reportProblem } from '@/ui/parts/report-problem';
 import { count } from '@/ui/parts/units';
+import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { previewBatch } from '@/ui/session/actions';
-import { reckonWorker } from '@/ui/session/plan-store';
 
 /** A clock plan with a reason for every choice. It is one batch, looked at in place before it is applied. */
 export function ProposalDialog({ plan, onClose }: { plan: Plan; onClose: () => void }) {
-  const [proposal, setProposal] = useState<ClockProposal | null>(null);
-  useEffect(() => {
-    let isWanted = true;
-    reckonWorker()
-      .proposeClocks()
-      .then((found) => isWanted && setProposal(found))
-      .catch((error: unknown) => isWanted && reportProblem(error, 'No clock plan could be proposed'));
-    return () => {
-      isWanted = false;
-    };
-  }, [plan]);
+  const proposal = useWorkerAnswer({
+    question: 'proposeClocks',
+    about: [plan],
+    ask: (worker) => worker.proposeClocks(),
+    failed: 'No clock plan could be proposed',
+  });
   const preview = () => {
     if (proposal === null) return;
     onClose();

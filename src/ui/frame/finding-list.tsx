@@ -1,16 +1,17 @@
 'use client';
 
 import Link from 'next/link';
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import type { Fix } from '@/core/findings/fix';
 import type { Finding } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
-import { budgetOfFinding, type Spender } from '@/core/reckon/spenders';
+import { budgetOfFinding } from '@/core/reckon/spenders';
 import { Button } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
 import { deviceName, fixWords, findingTitle } from '@/ui/parts/words';
+import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { previewBatch } from '@/ui/session/actions';
-import { reckonWorker, usePlan } from '@/ui/session/plan-store';
+import { usePlan } from '@/ui/session/plan-store';
 import { findingHref } from './stages';
 
 const EDGE = { refusal: 'border-l-madder', caution: 'border-l-ochre', note: 'border-l-slate' } as const;
@@ -53,37 +54,31 @@ export function FindingList({ findings, plan }: { findings: readonly Finding[]; 
 }
 
 function Fixes({ finding, plan }: { finding: Finding; plan: Plan }) {
-  const [fixes, setFixes] = useState<readonly Fix[]>([]);
   // Ways out are worked out for the plan as it is; what only a preview brings is answered by leaving it.
   const isPreview = usePlan((s) => s.preview !== null);
-  useEffect(() => {
-    if (isPreview) return;
-    let isWanted = true;
-    void reckonWorker()
-      .fixesFor(finding)
-      .then((found) => isWanted && setFixes(found));
-    return () => {
-      isWanted = false;
-    };
-  }, [finding, plan, isPreview]);
+  const fixes = useWorkerAnswer({
+    question: 'fixesFor',
+    about: [finding, plan],
+    ask: (worker) => worker.fixesFor(finding),
+    failed: 'The ways out could not be worked out',
+    isWanted: !isPreview,
+    until: 'nothing',
+  });
   if (isPreview) return null;
-  return <FixButtons fixes={fixes} plan={plan} />;
+  return <FixButtons fixes={fixes ?? []} plan={plan} />;
 }
 
 const SPENDERS_MAX = 4;
 
 /** What a budget that is used up is spent on: the count, the limit, the dearest first. */
 export function Spent({ finding, plan }: { finding: Finding; plan: Plan }) {
-  const [spenders, setSpenders] = useState<readonly Spender[]>([]);
-  useEffect(() => {
-    let isWanted = true;
-    void reckonWorker()
-      .spenders(finding)
-      .then((found) => isWanted && setSpenders(found));
-    return () => {
-      isWanted = false;
-    };
-  }, [finding, plan]);
+  const spenders =
+    useWorkerAnswer({
+      question: 'spenders',
+      about: [finding, plan],
+      ask: (worker) => worker.spenders(finding),
+      failed: 'What the budget is spent on could not be worked out',
+    }) ?? [];
   const budget = budgetOfFinding(finding);
   if (budget === null) return null;
   const { reason, deviceId } = budget;

@@ -1,7 +1,7 @@
 'use client';
 
 import { useState } from 'react';
-import { commandsForNode } from '@/core/plan/import-nodes';
+import { commandsForNode } from '@/core/edits/import-nodes';
 import type { Plan } from '@/core/plan/plan';
 import type { UnknownNode } from '@/server/messages';
 import { Button, Modal, SelectField } from '@/ui/parts/controls';

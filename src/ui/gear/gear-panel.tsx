@@ -3,7 +3,7 @@
 import { useState } from 'react';
 import { parseAddress } from '@/core/network/address';
 import type { Plan } from '@/core/plan/plan';
-import { usesOfName } from '@/core/plan/rename';
+import { usesOfName } from '@/core/edits/rename';
 import { passCount, passingUnits, unitUse } from '@/core/plan/through';
 import { isRouted } from '@/core/network/interfaces-table';
 import type { Device } from '@/core/plan/devices-table';

@@ -2,7 +2,7 @@
 
 import { parseAsString, useQueryState } from 'nuqs';
 import { useEffect, useMemo, useState } from 'react';
-import { proposeCopies } from '@/core/plan/propose-devices';
+import { proposeCopies } from '@/core/edits/propose-devices';
 import type { Command } from '@/core/plan/commands';
 import { StageLayout } from '@/ui/frame/stage-layout';
 import { AddDevices } from '@/ui/parts/add-devices';

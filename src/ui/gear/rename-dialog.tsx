@@ -2,7 +2,7 @@
 
 import type { Command } from '@/core/plan/commands';
 import type { Plan } from '@/core/plan/plan';
-import { carryCommands, type NameUses } from '@/core/plan/rename';
+import { carryCommands, type NameUses } from '@/core/edits/rename';
 import { Button, Modal } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
 import { deviceName } from '@/ui/parts/words';

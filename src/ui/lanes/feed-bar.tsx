@@ -2,7 +2,7 @@
 
 import { Command } from 'cmdk';
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
-import { FILLS, fillByLabel, fillFrom, type FillPattern, type LeftOut, type ReceiverChannel } from '@/core/plan/fill';
+import { FILLS, fillByLabel, fillFrom, type FillPattern, type LeftOut, type ReceiverChannel } from '@/core/edits/fill';
 import type { Plan } from '@/core/plan/plan';
 import { routeThrough } from '@/core/plan/through';
 import { Button, Key, TextField } from '@/ui/parts/controls';

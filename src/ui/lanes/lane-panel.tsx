@@ -1,6 +1,5 @@
 'use client';
 
-import { useEffect, useState } from 'react';
 import { budgetOfFinding } from '@/core/reckon/spenders';
 import type { Plan } from '@/core/plan/plan';
 import type { LaneEvidence } from '@/field/lane-state';
@@ -12,9 +11,9 @@ import { Thread } from '@/ui/parts/thread';
 import { bits, channelRuns, count, kHz, packetTime, time } from '@/ui/parts/units';
 import { cautionWords, channelName, CHECK_WORDS, deviceName, longReason, STATE_WORDS } from '@/ui/parts/words';
 import { Working } from '@/ui/parts/working';
-import { reckonWorker, usePlan, type View } from '@/ui/session/plan-store';
+import { useWorkerAnswer } from '@/ui/session/ask-worker';
+import { usePlan, type View } from '@/ui/session/plan-store';
 import { evidenceOf, stateOf } from '@/ui/session/shown';
-import type { LaneDetail } from '@/workers/reckon-view';
 import { useSelection } from './selection';
 
 /** The reckoning of what is selected: verdict, working, path and what the devices say of one lane; counts for many. */
@@ -98,17 +97,13 @@ function OneLane({
   view: View;
   isPreview: boolean;
 }) {
-  const [detail, setDetail] = useState<LaneDetail | null>(null);
   const field = usePlan((s) => s.field);
-  useEffect(() => {
-    let isWanted = true;
-    void reckonWorker()
-      .explain(deviceId, channel)
-      .then((d) => isWanted && setDetail(d));
-    return () => {
-      isWanted = false;
-    };
-  }, [deviceId, channel, view, isPreview]);
+  const detail = useWorkerAnswer({
+    question: 'explain',
+    about: [deviceId, channel, view, isPreview],
+    ask: (worker) => worker.explain(deviceId, channel),
+    failed: 'The lane could not be explained',
+  });
   const lane = view.lanes.get(deviceId)?.get(channel);
   if (detail === null || lane === undefined) return null;
   const evidence = evidenceOf(field, deviceId, channel);

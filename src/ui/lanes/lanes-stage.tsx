@@ -5,7 +5,7 @@ import { parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { readPastedFeeds, writePatchList, writePatchRows } from '@/core/formats/patch-list';
-import { commandsOf, layFeeds } from '@/core/plan/move-lanes';
+import { commandsOf, layFeeds } from '@/core/edits/move-lanes';
 import { routeThrough } from '@/core/plan/through';
 import { StageLayout } from '@/ui/frame/stage-layout';
 import { Button, Key, SelectField, TextField } from '@/ui/parts/controls';

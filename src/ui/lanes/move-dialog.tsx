@@ -1,7 +1,7 @@
 'use client';
 
 import { useMemo, useState } from 'react';
-import { commandsOf, moveLanes, swapSenders, type LaneChange } from '@/core/plan/move-lanes';
+import { commandsOf, moveLanes, swapSenders, type LaneChange } from '@/core/edits/move-lanes';
 import { channelCount, type Plan } from '@/core/plan/plan';
 import { Choice, Tick } from '@/ui/parts/choice';
 import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';

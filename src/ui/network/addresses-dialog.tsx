@@ -2,7 +2,7 @@
 
 import { useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
-import { MOVED_ROLES, proposeAddresses, proposeMove, type MovedRole } from '@/core/plan/propose-addresses';
+import { MOVED_ROLES, proposeAddresses, proposeMove, type MovedRole } from '@/core/edits/propose-addresses';
 import { Button, Labelled, Modal, SelectField } from '@/ui/parts/controls';
 import { LookedAt } from '@/ui/parts/looked-at';
 import { deviceName, ROLE_WORDS, subnetName } from '@/ui/parts/network-words';

@@ -1,7 +1,7 @@
 'use client';
 
 import Link from 'next/link';
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import { ptpTerms } from '@/core/network/allowances';
 import { longestRunMetres } from '@/core/network/cable';
 import { modelOf, type Plan } from '@/core/plan/plan';
@@ -13,9 +13,10 @@ import { OneField } from '@/ui/parts/one-field';
 import { CABLE_WORDS, deviceName, endName, linkName, streamName } from '@/ui/parts/network-words';
 import { bits, count, time } from '@/ui/parts/units';
 import { Working } from '@/ui/parts/working';
+import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { commit, commitWithUndo } from '@/ui/session/actions';
-import { reckonWorker, usePlan, type View } from '@/ui/session/plan-store';
-import type { DirectionDetail, LinkDetail, StreamOnLink } from '@/workers/reckon-view';
+import { usePlan, type View } from '@/ui/session/plan-store';
+import type { DirectionDetail, StreamOnLink } from '@/workers/reckon-view';
 import { LoadBar } from './bars';
 import { linkIdsOf } from './network-rows';
 
@@ -24,16 +25,12 @@ const SPEEDS = [1e7, 1e8, 1e9, 2.5e9, 5e9, 1e10, 2.5e10, 4e10, 1e11];
 /** One cable: what it carries each way, stream by stream and why, and how it is laid. */
 export function LinkPanel({ plan, view, link }: { plan: Plan; view: View; link: Cabling }) {
   const planId = usePlan((s) => s.planId) ?? '';
-  const [detail, setDetail] = useState<LinkDetail | null>(null);
-  useEffect(() => {
-    let isWanted = true;
-    void reckonWorker()
-      .linkDetail(link.id)
-      .then((d) => isWanted && setDetail(d));
-    return () => {
-      isWanted = false;
-    };
-  }, [link.id, view]);
+  const detail = useWorkerAnswer({
+    question: 'linkDetail',
+    about: [link.id, view],
+    ask: (worker) => worker.linkDetail(link.id),
+    failed: 'What the cable carries could not be worked out',
+  });
   const findings = view.findings.filter((f) => linkIdsOf(f).includes(link.id));
   return (
     <>

@@ -11,8 +11,9 @@ import { useMarks } from '@/ui/parts/marks';
 import { linkName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
 import { NoRows, ViewTabs } from '@/ui/parts/view-tabs';
+import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { commitWithUndo } from '@/ui/session/actions';
-import { reckonWorker, type View } from '@/ui/session/plan-store';
+import { type View } from '@/ui/session/plan-store';
 import { saveSdp } from '@/ui/session/save-sdp';
 import { useShown } from '@/ui/session/shown';
 import { askToTakeIn } from '@/ui/take-in/asked';
@@ -284,18 +285,16 @@ function Plug({
   return <PlugDialog plan={plan} from={{ deviceId: from, port: null }} to={plugging.to} onClose={onClose} />;
 }
 
+const NO_STREAMS: readonly StreamView[] = [];
+
 /** The streams of the plan as shown, asked for only while they are looked at. */
 function useStreams(view: View | null, isWantedAtAll: boolean): readonly StreamView[] {
-  const [streams, setStreams] = useState<readonly StreamView[]>([]);
-  useEffect(() => {
-    if (view === null || !isWantedAtAll) return;
-    let isWanted = true;
-    void reckonWorker()
-      .streams()
-      .then((all) => isWanted && setStreams(all));
-    return () => {
-      isWanted = false;
-    };
-  }, [view, isWantedAtAll]);
-  return streams;
+  const streams = useWorkerAnswer({
+    question: 'streams',
+    about: [view],
+    ask: (worker) => worker.streams(),
+    failed: 'The streams could not be listed',
+    isWanted: view !== null && isWantedAtAll,
+  });
+  return streams ?? NO_STREAMS;
 }

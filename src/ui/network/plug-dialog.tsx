@@ -3,7 +3,7 @@
 import { useState } from 'react';
 import { cablesFor } from '@/core/network/cable';
 import { modelOf, type Plan } from '@/core/plan/plan';
-import { freeId } from '@/core/plan/propose-devices';
+import { freeId } from '@/core/edits/propose-devices';
 import { CABLES, PLAIN_LINK, type Cable, type LinkEnd } from '@/core/network/links-table';
 import type { Device } from '@/core/plan/devices-table';
 import { freeSockets } from '@/core/plan/sockets';

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { applyCommands } from '@/core/plan/apply-commands';
 import type { Command } from '@/core/plan/commands';
 import type { Plan } from '@/core/plan/plan';
-import { proposeAddresses, resizeSubnet, splitSubnet } from '@/core/plan/propose-addresses';
+import { proposeAddresses, resizeSubnet, splitSubnet } from '@/core/edits/propose-addresses';
 import type { Subnet } from '@/core/network/subnets-table';
 import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { deviceName, subnetName } from '@/ui/parts/network-words';

@@ -1,6 +1,5 @@
 'use client';
 
-import { useEffect, useState } from 'react';
 import { isReservedGroup, parseAddress } from '@/core/network/address';
 import type { Plan } from '@/core/plan/plan';
 import type { GroupChoice } from '@/core/streams/group-choices-table';
@@ -11,25 +10,23 @@ import { OneField } from '@/ui/parts/one-field';
 import { Packed } from '@/ui/parts/packed';
 import { count, packetTime } from '@/ui/parts/units';
 import { Working } from '@/ui/parts/working';
+import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { commit } from '@/ui/session/actions';
-import { reckonWorker, type View } from '@/ui/session/plan-store';
+import { type View } from '@/ui/session/plan-store';
 import { saveSdp } from '@/ui/session/save-sdp';
-import type { StreamView } from '@/workers/reckon-view';
 import { streamIdsOf } from './network-rows';
 
 /** One stream: its sum, its groups (from the pools, or by hand), who hears it. */
 export function StreamPanel({ plan, view, streamId }: { plan: Plan; view: View; streamId: string }) {
-  const [stream, setStream] = useState<StreamView | null>(null);
-  useEffect(() => {
-    let isWanted = true;
-    void reckonWorker()
-      .streams()
-      .then((all) => isWanted && setStream(all.find((s) => s.id === streamId) ?? null));
-    return () => {
-      isWanted = false;
-    };
-  }, [streamId, view]);
-  if (stream === null) return <p className="text-dim">This stream is not sent in this plan.</p>;
+  const streams = useWorkerAnswer({
+    question: 'streams',
+    about: [view],
+    ask: (worker) => worker.streams(),
+    failed: 'The stream could not be looked up',
+  });
+  const stream = streams?.find((s) => s.id === streamId);
+  if (streams === null) return null;
+  if (stream === undefined) return <p className="text-dim">This stream is not sent in this plan.</p>;
   const findings = view.findings.filter((f) => streamIdsOf(f).includes(streamId));
   const sender = deviceName(plan, stream.senderDeviceId);
   const choice: GroupChoice = plan.groupChoices.get(stream.senderDeviceId)?.get(stream.slot) ?? {

@@ -6,7 +6,6 @@ import type { ReportedClock } from '@/core/findings/field-facts';
 import type { FoundLink } from '@/core/findings/field-facts';
 import { planOfFile } from '@/core/formats/plan-file';
 import { applyChanges } from '@/core/plan/changes';
-import { applyCommands } from '@/core/plan/apply-commands';
 import type { Command } from '@/core/plan/commands';
 import type { MapLimits } from '@/core/models/models-table';
 import type { Plan } from '@/core/plan/plan';
@@ -268,14 +267,12 @@ export async function showPreview(
   if (plan === null || view === null) return null;
   previewRequest += 1;
   const request = previewRequest;
-  const applied = applyCommands(plan, commands);
   const outcome = await reckonWorker().preview(commands);
   if (request !== previewRequest) return null;
-  if (!applied.ok || !outcome.ok) {
+  if (!outcome.ok) {
     set({ preview: null });
-    return applied.ok
-      ? 'This cannot be done.'
-      : `${applied.problem.field}: ${applied.problem.reason} ${applied.problem.value}`;
+    const { field, reason, value } = outcome.problem;
+    return `${field}: ${reason} ${value}`;
   }
   if (get().plan !== plan) return null;
   set({
@@ -283,7 +280,8 @@ export async function showPreview(
       from,
       title,
       commands,
-      plan: applied.plan,
+      // What a batch comes to is worked out by the worker; the page only takes over what changed.
+      plan: applyChanges(plan, outcome.result.changes),
       view: merged(view, outcome.result.delta),
       result: outcome.result,
     },

@@ -5,7 +5,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { writeFittingSheet } from '@/core/formats/fitting-sheet';
 import type { Command } from '@/core/plan/commands';
 import { modelOf, type Plan } from '@/core/plan/plan';
-import { freeId } from '@/core/plan/propose-devices';
+import { freeId } from '@/core/edits/propose-devices';
 import { BUS_SHAPES, type BusShape, type SlotBus } from '@/core/slots/slot-buses-table';
 import { busState, newUnit, withBlocksChosen, type BusState } from '@/core/slots/slot-bus';
 import { FindingList } from '@/ui/frame/finding-list';

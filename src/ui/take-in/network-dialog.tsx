@@ -8,8 +8,8 @@ import {
   writeNetworkCsv,
   type TableProblem,
 } from '@/core/formats/network-csv';
-import { rowsOfField } from '@/core/plan/import-field';
-import { commandsOfImport, importNetwork, type ImportItem, type NetworkRow } from '@/core/plan/import-network';
+import { rowsOfField } from '@/core/edits/import-field';
+import { commandsOfImport, importNetwork, type ImportItem, type NetworkRow } from '@/core/edits/import-network';
 import type { Plan } from '@/core/plan/plan';
 import { firstText, type TakeInProps } from './asked';
 import { readTextFile } from './read-file';

@@ -2,7 +2,7 @@
 
 import { useMemo, useState } from 'react';
 import { NMOS_JSON_MAX_BYTES, readNmosJson, type NmosResult } from '@/core/formats/nmos-json';
-import { importNodes, type NodeItem } from '@/core/plan/import-nodes';
+import { importNodes, type NodeItem } from '@/core/edits/import-nodes';
 import { Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
 import { count, kHz } from '@/ui/parts/units';

@@ -3,7 +3,7 @@
 import { useMemo, useState } from 'react';
 import { PATCH_COLUMNS, PATCH_MAX_BYTES, readPatchList, type PatchRow } from '@/core/formats/patch-list';
 import type { TableProblem } from '@/core/formats/table';
-import { importPatch, type PatchItem } from '@/core/plan/import-patch';
+import { importPatch, type PatchItem } from '@/core/edits/import-patch';
 import { Button, Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
 import { firstText, type TakeInProps } from './asked';

@@ -1,16 +1,16 @@
 'use client';
 
 import { useRouter } from 'next/navigation';
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import { PLAN_FILE_MAX_BYTES, type FileProblem } from '@/core/formats/plan-file';
-import type { MergedKind, MergeTally, PlanMerge } from '@/core/plan/merge-plan';
+import type { MergedKind, MergeTally } from '@/core/edits/merge-plan';
 import { Button, Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { count } from '@/ui/parts/units';
+import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { previewBatch } from '@/ui/session/actions';
 import { api } from '@/ui/session/api';
-import { reckonWorker } from '@/ui/session/plan-store';
 import { firstText, type TakeInProps } from './asked';
 import { FileDrop } from './file-drop';
 import { FileProblems } from './file-problems';
@@ -45,51 +45,37 @@ const KIND: Readonly<Record<MergedKind, string>> = {
 export function PlanDialog({ plan, found, onClose }: TakeInProps) {
   const router = useRouter();
   const [source, setSource] = useState<Source | null>(() => firstText(found));
-  const [isReading, setReading] = useState(source !== null);
-  const [problems, setProblems] = useState<readonly FileProblem[]>([]);
+  const [unread, setUnread] = useState<readonly FileProblem[]>([]);
   const [take, setTake] = useState<ReadonlySet<MergedKind>>(new Set());
-  const [merge, setMerge] = useState<PlanMerge | null>(null);
-  const [readText, setReadText] = useState<string | null>(null);
-
-  useEffect(() => {
-    if (source === null) return;
-    let isGone = false;
-    void reckonWorker()
-      .readOther(source.text)
-      .then((told) => {
-        if (isGone) return;
-        setProblems(told);
-        setReadText(told.length === 0 ? source.text : null);
-        setReading(false);
-      });
-    return () => {
-      isGone = true;
-    };
-  }, [source]);
+  const told = useWorkerAnswer({
+    question: 'readOther',
+    about: [source],
+    ask: async (worker) => (source === null ? null : { source, problems: await worker.readOther(source.text) }),
+    failed: 'The file could not be read',
+    isWanted: source !== null,
+    until: 'nothing',
+  });
+  const isReading = source !== null && told === null;
+  const readText = source !== null && told?.problems.length === 0 ? source.text : null;
+  const problems = [...unread, ...(told?.problems ?? [])];
   // Held against the plan as it is now: others may change it meanwhile.
-  useEffect(() => {
-    if (readText === null) return;
-    let isGone = false;
-    void reckonWorker()
-      .mergeOther([...take])
-      .then((now) => isGone || setMerge(now));
-    return () => {
-      isGone = true;
-    };
-  }, [readText, take, plan]);
+  const held = useWorkerAnswer({
+    question: 'mergeOther',
+    about: [told, take, plan],
+    ask: (worker) => worker.mergeOther([...take]),
+    failed: 'The plans could not be held against each other',
+    isWanted: readText !== null,
+  });
+  const merge = readText === null ? null : held;
 
   const read = async (file: File | undefined) => {
     if (file === undefined) return;
-    setProblems([]);
-    setMerge(null);
-    setReadText(null);
+    setUnread([]);
+    setSource(null);
     setTake(new Set());
     const text = await readTextFile(file, PLAN_FILE_MAX_BYTES);
-    if ('problem' in text) setProblems([{ at: file.name, problem: text.problem }]);
-    else {
-      setReading(true);
-      setSource({ name: file.name, text: text.text });
-    }
+    if ('problem' in text) setUnread([{ at: file.name, problem: text.problem }]);
+    else setSource({ name: file.name, text: text.text });
   };
   const openBeside = async () => {
     if (readText === null) return;

@@ -2,7 +2,7 @@
 
 import { useMemo, useState } from 'react';
 import { recogniseSdp, TAKEN_IN_MAX_BYTES, type Recognised, type SdpSource } from '@/core/formats/recognise';
-import { importSdp, type SdpItem } from '@/core/plan/import-sdp';
+import { importSdp, type SdpItem } from '@/core/edits/import-sdp';
 import type { AnnouncedView } from '@/server/messages';
 import { Age } from '@/ui/parts/age';
 import { Button, Modal } from '@/ui/parts/controls';

@@ -1,5 +1,5 @@
-import { emptyPlan, type Plan } from './plan';
-import { declarationOf, TABLE_NAMES } from './tables';
+import { emptyPlan, type Plan } from '../plan/plan';
+import { declarationOf, TABLE_NAMES } from '../plan/tables';
 
 /** A copy under a new name: everything but what a copy carries nothing of (what was sent to devices). */
 export function copyOfPlan(plan: Plan, name: string): Plan {

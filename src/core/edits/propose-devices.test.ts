@@ -1,9 +1,9 @@
 import { freeName } from './free';
 import { reckon } from '../reckon/reckon';
-import { labelOf } from './plan';
+import { labelOf } from '../plan/plan';
 import { freeId, proposeCopies, proposeDevices } from './propose-devices';
 import { PLAIN_SUBNET } from '../network/subnets-table';
-import { apply, feed, modelNamed, planOf } from './test-plan';
+import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
 
 const amp = modelNamed('amp-8');
 const start = () => planOf({ console: modelNamed('console-72'), 'Dome amp 1': amp });

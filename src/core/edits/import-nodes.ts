@@ -1,11 +1,11 @@
 import { PLAIN_MODEL, type Model } from '../models/models-table';
 import { isInBlock, parseAddress, parseCidr } from '../network/address';
 import type { RateHz } from '../streams/format';
-import type { Command } from './commands';
+import type { Command } from '../plan/commands';
 import { freeName } from './free';
-import type { PlanOf } from './plan';
+import type { PlanOf } from '../plan/plan';
 import { freeId } from './propose-devices';
-import { PLAIN_DEVICE } from './devices-table';
+import { PLAIN_DEVICE } from '../plan/devices-table';
 
 /** What is known of a node that is not in the plan: from the field, or from a file of NMOS resources. */
 export interface FoundNode {

@@ -1,8 +1,9 @@
-import { recordAt, recordsIn, type AnyRecord, type RecordChange } from './changes';
-import { RECORDS_PER_COMMAND, type Command } from './commands';
-import type { Plan } from './plan';
-import { sameValue } from './same-value';
-import { declarationOf, TABLE_NAMES, TABLES, type TableName } from './tables';
+import { recordAt, recordsIn, type AnyRecord, type RecordChange } from '../plan/changes';
+import { RECORDS_PER_COMMAND, type Command } from '../plan/commands';
+import type { Plan } from '../plan/plan';
+import { sameValue } from '../plan/same-value';
+import type { TABLES } from '../plan/tables';
+import { declarationOf, TABLE_NAMES, type TableName } from '../plan/tables';
 
 /** The kinds of records that one plan can take from another. */
 export type MergedKind = {

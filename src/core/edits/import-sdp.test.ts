@@ -2,7 +2,7 @@ import { writeSdp, type SdpAudio } from '../formats/sdp';
 import { formatAddress } from '../network/address';
 import { reckon } from '../reckon/reckon';
 import { importSdp } from './import-sdp';
-import { apply, feed, modelNamed, planOf } from './test-plan';
+import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
 
 const audio = (n: number, change: Partial<SdpAudio> = {}, from = '10.0.0.77'): SdpAudio => ({
   name: `Boat desk stream ${n}`,

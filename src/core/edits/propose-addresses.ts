@@ -1,9 +1,9 @@
 import { formatAddress, isHostOfBlock, parseAddress, parseCidr, type Block } from '../network/address';
 import { cidrText, doOverlap, halves, isSetAside } from '../network/subnets';
 import { rangeOf } from '../network/address-range';
-import type { Command } from './commands';
+import type { Command } from '../plan/commands';
 import { freeAddressIn } from './free';
-import { modelOf, interfacesOf, type PlanOf } from './plan';
+import { modelOf, interfacesOf, type PlanOf } from '../plan/plan';
 import { freeId } from './propose-devices';
 import { isRouted, routedName, type Interface } from '../network/interfaces-table';
 import type { Subnet } from '../network/subnets-table';

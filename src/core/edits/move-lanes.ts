@@ -1,7 +1,7 @@
-import type { Command } from './commands';
+import type { Command } from '../plan/commands';
 import type { ReceiverChannel, SenderChannel } from './fill';
-import { channelCount, subscriptionsOf, type PlanOf } from './plan';
-import type { Subscription } from './subscriptions-table';
+import { channelCount, subscriptionsOf, type PlanOf } from '../plan/plan';
+import type { Subscription } from '../plan/subscriptions-table';
 
 /** Lanes that change their sender or their receiver, all at once. */
 export interface LaneChange {

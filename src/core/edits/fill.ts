@@ -1,5 +1,5 @@
-import { channelCount, labelOf, type PlanOf } from './plan';
-import type { Subscription } from './subscriptions-table';
+import { channelCount, labelOf, type PlanOf } from '../plan/plan';
+import type { Subscription } from '../plan/subscriptions-table';
 
 /** How a run of receiver channels is filled from a sender. */
 export const FILLS = ['in-step', 'all-the-same', 'every-nth', 'reversed', 'by-label'] as const;

@@ -2,11 +2,11 @@ import fc from 'fast-check';
 import { generatePlan } from '../../demo/generate';
 import { skerryPoint } from '../../demo/skerry-point';
 import { fileOfPlan, planOfFile } from '../formats/plan-file';
-import { applyCommands } from './apply-commands';
+import { applyCommands } from '../plan/apply-commands';
 import { MERGED_KINDS, mergePlan, type MergedKind } from './merge-plan';
-import { emptyPlan, type Plan } from './plan';
-import { brokenPlan } from './test-breaks';
-import { apply, feed, modelNamed, planOf } from './test-plan';
+import { emptyPlan, type Plan } from '../plan/plan';
+import { brokenPlan } from '../plan/test-breaks';
+import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
 
 const NONE: ReadonlySet<MergedKind> = new Set();
 const ALL: ReadonlySet<MergedKind> = new Set(MERGED_KINDS);

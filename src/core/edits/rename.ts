@@ -1,7 +1,7 @@
-import type { Command, LabelChange } from './commands';
+import type { Command, LabelChange } from '../plan/commands';
 import { likeLabel } from './fill';
-import { channelCount, labelOf, modelOf, subscriptionsOf, type PlanOf } from './plan';
-import type { Side } from './labels-table';
+import { channelCount, labelOf, modelOf, subscriptionsOf, type PlanOf } from '../plan/plan';
+import type { Side } from '../plan/labels-table';
 
 /** A device, or one of its channels. */
 export type Named =

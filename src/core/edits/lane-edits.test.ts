@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { fillByLabel, fillFrom, type Fill, type FillPattern } from './fill';
 import { commandsOf, layFeeds, moveLanes, swapSenders } from './move-lanes';
-import { subscriptionsOf, type Plan } from './plan';
-import { apply, feed, modelNamed, planOf } from './test-plan';
+import { subscriptionsOf, type Plan } from '../plan/plan';
+import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
 
 const amp = modelNamed('amp-8');
 const desk = modelNamed('console-72');

@@ -1,6 +1,6 @@
-import { labelledCount, modelOf, type PlanOf } from './plan';
-import { LABEL_MAX, type ChannelLabel, type Side } from './labels-table';
-import type { LabelChange } from './commands';
+import { labelledCount, modelOf, type PlanOf } from '../plan/plan';
+import { LABEL_MAX, type ChannelLabel, type Side } from '../plan/labels-table';
+import type { LabelChange } from '../plan/commands';
 
 /** How long labels may be on a device, in characters; `shortMax` is null where it has no short ones. */
 export interface LabelLimits {

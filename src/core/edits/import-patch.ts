@@ -1,9 +1,9 @@
 import { DeviceNames, SenderFinder, type PatchRow } from '../formats/patch-list';
-import type { Command, LabelChange } from './commands';
+import type { Command, LabelChange } from '../plan/commands';
 import { commandsOf } from './move-lanes';
-import { channelCount, labelOf, subscriptionsOf, type Plan, type PlanOf } from './plan';
-import { LABEL_MAX, type Side } from './labels-table';
-import type { Subscription } from './subscriptions-table';
+import { channelCount, labelOf, subscriptionsOf, type Plan, type PlanOf } from '../plan/plan';
+import { LABEL_MAX, type Side } from '../plan/labels-table';
+import type { Subscription } from '../plan/subscriptions-table';
 
 /** One line of a patch list held against the plan. */
 export interface PatchItem {

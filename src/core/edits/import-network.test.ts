@@ -3,7 +3,7 @@ import { planOfFile } from '../formats/plan-file';
 import { NETWORK_COLUMNS, readNetworkCsv, writeNetworkCsv } from '../formats/network-csv';
 import { skerryPoint } from '../../demo/skerry-point';
 import { commandsOfImport, importNetwork } from './import-network';
-import { apply } from './test-plan';
+import { apply } from '../plan/test-plan';
 
 const skerry = planOfFile(skerryPoint());
 const read = (text: string) => {

@@ -1,6 +1,6 @@
 import { isHostOfBlock, parseAddress, parseCidr } from '../network/address';
 import type { NetworkRow } from './import-network';
-import { modelOf, interfacesOf, type PlanOf } from './plan';
+import { modelOf, interfacesOf, type PlanOf } from '../plan/plan';
 import type { SubnetRole } from '../network/subnets-table';
 
 /** What a bound device says of its own network interfaces (IS-04 node resource). */

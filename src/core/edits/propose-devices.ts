@@ -1,9 +1,9 @@
 import { freeAddressIn, freeName } from './free';
 import type { Model } from '../models/models-table';
-import type { Command } from './commands';
-import { interfacesOf, type PlanOf } from './plan';
+import type { Command } from '../plan/commands';
+import { interfacesOf, type PlanOf } from '../plan/plan';
 import { isRouted, type Interface } from '../network/interfaces-table';
-import { PLAIN_DEVICE, type Device } from './devices-table';
+import { PLAIN_DEVICE, type Device } from '../plan/devices-table';
 
 export interface NewDevices {
   readonly model: Model;

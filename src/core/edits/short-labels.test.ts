@@ -3,7 +3,7 @@ import { nameFindings, fieldNameFindings } from '../findings/names';
 import { fixesFor } from '../findings/rules';
 import { carryCommands, usesOfName } from './rename';
 import { labelLimits, proposeShortLabels, shortened, shortenedApart } from './short-labels';
-import { apply, feed, modelNamed, planOf } from './test-plan';
+import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
 
 const naming = (labelMax: number, shortMax: number | null, subscribesByName = false) => ({
   naming: { labelMax, shortMax, subscribesByName },

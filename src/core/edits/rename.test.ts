@@ -1,6 +1,6 @@
 import { carryCommands, labelsFromSenders, usesOfName } from './rename';
-import { labelOf } from './plan';
-import { apply, feed, modelNamed, planOf } from './test-plan';
+import { labelOf } from '../plan/plan';
+import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
 
 const amp = modelNamed('amp-8');
 const label = (deviceId: string, side: 'send' | 'receive', labels: Record<number, string>) => ({

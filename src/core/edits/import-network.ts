@@ -1,12 +1,12 @@
 import type { Model, ModelPort } from '../models/models-table';
 import { isHostOfBlock, parseAddress, parseCidr } from '../network/address';
-import type { Command } from './commands';
+import type { Command } from '../plan/commands';
 import { ImportDraft } from './import-draft';
-import type { PlanOf } from './plan';
+import type { PlanOf } from '../plan/plan';
 import { freeId } from './propose-devices';
-import { farEnd } from './sockets';
+import { farEnd } from '../plan/sockets';
 import { CABLES, PLAIN_LINK, type Cable, type Link } from '../network/links-table';
-import { PLAIN_DEVICE, type Device } from './devices-table';
+import { PLAIN_DEVICE, type Device } from '../plan/devices-table';
 import type { Subnet } from '../network/subnets-table';
 
 /** One interface of a device as a table or the field tells it. Null says nothing. */

@@ -1,6 +1,6 @@
 import { firstFreeAddress, formatAddress, parseAddress, parseCidr } from '../network/address';
 import { isSetAside } from '../network/subnets';
-import type { PlanOf } from './plan';
+import type { PlanOf } from '../plan/plan';
 
 /**
  * The first free address of a subnet outside its DHCP range, or null when it is full or not a CIDR. `alsoUsed` are given

@@ -1,11 +1,11 @@
 import { CATALOGUE } from '../models/catalogue';
 import type { Model } from '../models/models-table';
-import type { Command } from './commands';
-import type { PlanOf } from './plan';
-import type { Device } from './devices-table';
+import type { Command } from '../plan/commands';
+import type { PlanOf } from '../plan/plan';
+import type { Device } from '../plan/devices-table';
 import type { Interface } from '../network/interfaces-table';
 import type { Link, LinkEnd } from '../network/links-table';
-import type { Place } from './places-table';
+import type { Place } from '../plan/places-table';
 import type { Subnet } from '../network/subnets-table';
 
 /** Records by id and by name, whatever the case of the name; of equal names the first. */

@@ -1,0 +1,69 @@
+import { soundPlan } from '../core/plan/integrity';
+import type { Plan } from '../core/plan/plan';
+import { PlanSession } from './plan-session';
+import { serverState, type ServerState } from './state';
+
+/** The plans that anyone works on. */
+
+/** A plan at which nobody has looked for so long is dropped from memory; the database has all of it. */
+export const IDLE_MS = 10 * 60_000;
+
+interface OpenSession {
+  readonly session: PlanSession;
+  readonly close: () => void;
+  usedAt: number;
+}
+
+/** By server: tests have several in a process. */
+const openByServer = new WeakMap<ServerState, Map<string, OpenSession>>();
+
+function openSessions(): Map<string, OpenSession> {
+  const server = serverState();
+  let open = openByServer.get(server);
+  if (open === undefined) openByServer.set(server, (open = new Map()));
+  return open;
+}
+
+/** The session of a plan, loaded from the store when nobody works on it yet; null when there is no such plan. */
+export function sessionOf(planId: string): PlanSession | null {
+  const open = openSessions();
+  dropIdle(open, Date.now());
+  const known = open.get(planId);
+  if (known !== undefined) {
+    known.usedAt = Date.now();
+    return known.session;
+  }
+  const { store, onFieldNews } = serverState();
+  const loaded = store.load(planId);
+  if (loaded === null) return null;
+  const { plan, revision } = mended(planId, loaded.plan, loaded.revision);
+  const session = new PlanSession(planId, plan, revision);
+  const tell = () => session.fieldChanged();
+  onFieldNews.add(tell);
+  open.set(planId, { session, close: () => onFieldNews.delete(tell), usedAt: Date.now() });
+  return session;
+}
+
+/** Drops the plans that nobody looks at and nobody has asked for of late. Exported for its test. */
+export function dropIdle(open: Map<string, OpenSession> = openSessions(), now: number = Date.now()): void {
+  for (const [planId, { session, close, usedAt }] of open) {
+    if (session.isWatched || now - usedAt < IDLE_MS) continue;
+    close();
+    open.delete(planId);
+  }
+}
+
+/** Plans of earlier versions may hold what points at nothing. It is taken out once, and the journal keeps what it was. */
+function mended(planId: string, loaded: Plan, revision: number): { plan: Plan; revision: number } {
+  const { plan, changes } = soundPlan(loaded);
+  if (changes.length === 0) return { plan, revision };
+  const entry = { kind: 'do', isUndoable: false, ofEntryId: null, commands: [], changes } as const;
+  const author = { authorId: 'jade-lane', authorName: 'Jade Lane' };
+  serverState().store.append(
+    planId,
+    revision + 1,
+    { ...entry, ...author, title: 'Mend what pointed at nothing' },
+    Date.now(),
+  );
+  return { plan, revision: revision + 1 };
+}
