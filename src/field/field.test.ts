@@ -16,7 +16,8 @@ import { AnnouncementListener } from './announcements';
 import { bindDevices, fieldAddress, parseTranslation, planAddress, planAddressesIn } from './binding';
 import { FieldFollower } from './follower';
 import { lanesInField, type LaneState } from './lane-state';
-import { planSend, send, type SendReport } from './send';
+import { planSend } from './send-plan';
+import { send, type SendReport } from './send';
 
 const REGISTRY = { address: '127.99.9.1', port: 18_880, expiryMs: 1200 };
 const URL_OF_REGISTRY = `http://${REGISTRY.address}:${REGISTRY.port}`;

@@ -1,4 +1,5 @@
-import { planSend, send, type ChannelRef, type SendPlan, type SendReport } from '../field/send';
+import { planSend, type ChannelRef, type SendPlan } from '../field/send-plan';
+import { send, type SendReport } from '../field/send';
 import { applyBatch, openSession } from './edit';
 import type { Author } from './messages';
 import { RequestProblem } from './problem';

@@ -4,9 +4,43 @@
  */
 export type Unit = 'B' | 'bit/s' | 'packet/s' | 'ns' | 'ch' | 'sample' | 'Hz' | 'B/sample' | 'stream' | 'hop' | 'm';
 
+/** Every term there is. The interface has words for each: one without does not compile. */
+export type TermName =
+  | 'announce'
+  | 'bytesPerSample'
+  | 'channels'
+  | 'clockMessages'
+  | 'control'
+  | 'delayRequests'
+  | 'ethernetHeaderAndCheck'
+  | 'ipv4Header'
+  | 'linkLoad'
+  | 'linkOffset'
+  | 'linkSpeed'
+  | 'load'
+  | 'margin'
+  | 'mediaLoad'
+  | 'needed'
+  | 'onTheWire'
+  | 'packetTime'
+  | 'packetsPerSecond'
+  | 'padding'
+  | 'payload'
+  | 'preambleAndGap'
+  | 'ptp'
+  | 'querierLoad'
+  | 'rtpHeader'
+  | 'samplesPerPacket'
+  | 'sap'
+  | 'senderJitter'
+  | 'syncAndFollowUp'
+  | 'transit'
+  | 'udpHeader'
+  | 'usable'
+  | 'vlanTag';
+
 export interface Term {
-  /** A stable key that the interface turns into words, e.g. `rtpHeader`. */
-  readonly name: string;
+  readonly name: TermName;
   readonly value: number;
   readonly unit: Unit;
   /** How this term enters the sum: a factor of a product, an addend, or a result of the terms above it. */
@@ -15,7 +49,7 @@ export interface Term {
   readonly about?: string;
 }
 
-export const factor = (name: string, value: number, unit: Unit): Term => ({ name, value, unit, role: 'factor' });
-export const addend = (name: string, value: number, unit: Unit, about?: string): Term =>
+export const factor = (name: TermName, value: number, unit: Unit): Term => ({ name, value, unit, role: 'factor' });
+export const addend = (name: TermName, value: number, unit: Unit, about?: string): Term =>
   about === undefined ? { name, value, unit, role: 'addend' } : { name, value, unit, role: 'addend', about };
-export const result = (name: string, value: number, unit: Unit): Term => ({ name, value, unit, role: 'result' });
+export const result = (name: TermName, value: number, unit: Unit): Term => ({ name, value, unit, role: 'result' });

@@ -6,6 +6,7 @@ import type { Plan } from '@/core/plan/plan';
 import { labelOf } from '@/core/plan/plan';
 import { originOf } from '@/core/plan/through';
 import type { LaneCaution, LaneReason } from '@/core/reckon/lane';
+import type { TermName } from '@/core/units/working';
 import type { DeviceFailure } from '@/field/http-json';
 import type { LaneCheck, LaneState } from '@/field/lane-state';
 import type { SendStep } from '@/field/send';
@@ -275,7 +276,7 @@ export function failureWords(failure: DeviceFailure): string {
   }
 }
 
-export const TERM_WORDS: Readonly<Record<string, string>> = {
+export const TERM_WORDS: Readonly<Record<TermName, string>> = {
   channels: 'channels',
   samplesPerPacket: 'samples per packet',
   bytesPerSample: 'octets per sample',

@@ -1,0 +1,261 @@
+import type { LaneCarried } from '../core/reckon/lane';
+import type { Reckoning } from '../core/reckon/reckoning';
+import type { Stream } from '../core/streams/pack';
+import { modelOf } from '../core/plan/plan';
+import { passCount, passingUnits } from '../core/plan/through';
+import type { SentStream } from '../core/streams/sent-streams-table';
+import type { SentStreamKey } from '../core/plan/commands';
+import { announcedSdp, NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
+import { type Bindings } from './binding';
+import { fedChannels } from './device-reader';
+import type { FieldSnapshot } from './follower';
+
+/** A receiver channel that is to be brought in line with the plan. */
+export interface ChannelRef {
+  readonly deviceId: string;
+  readonly channel: number;
+}
+
+/**
+ * Why a channel is not sent. Foreign: the patch of that end is never written; a sender's stream is joined as it is where it is held.
+ * Untold: neither a registry nor an announcement tells of such a stream now. Hearer away: its stream would take the place of
+ * one that a device hears which cannot be told. In a block: it can only be cleared together with channels that the plan feeds.
+ */
+export type LeftWhy =
+  | 'refused'
+  | 'device-missing'
+  | 'sender-missing'
+  | 'device-foreign'
+  | 'sender-foreign'
+  | 'sender-untold'
+  | 'hearer-away'
+  | 'in-a-block';
+
+/** What has to be done to devices so that the chosen channels do what the plan says. */
+export interface SendPlan {
+  readonly streams: readonly { readonly stream: Stream; readonly receivers: readonly string[] }[];
+  /** Receivers by device: which streams they join or leave and how their channels are mapped. */
+  readonly receivers: readonly ReceiverWork[];
+  /** Streams of earlier sends that nobody wants any more. */
+  readonly stops: readonly SentStreamKey[];
+  /** Receivers that hear a stream which is laid out anew in its slot: they are taken off it before anything in it moves. */
+  readonly quietFirst: ReadonlySet<string>;
+  /** Channels that cannot be sent, each with why. */
+  readonly left: readonly (ChannelRef & { readonly why: LeftWhy })[];
+}
+
+export interface ReceiverWork {
+  readonly deviceId: string;
+  readonly joins: readonly { readonly stream: Stream; readonly slot: number }[];
+  readonly leaves: readonly number[];
+  readonly feeds: readonly { readonly channel: number; readonly slot: number; readonly position: number }[];
+  readonly clears: readonly number[];
+}
+
+/** What was sent in the stream's slot, where that was something else: those who hear it would hear wrong channels. */
+export function replacedBy(stream: Stream, reckoning: Reckoning): SentStream | null {
+  const was = reckoning.plan.sentStreams.get(stream.senderDeviceId)?.get(stream.slot);
+  return was !== undefined && was !== stream.sent ? was : null;
+}
+
+const keyOf = ({ deviceId, channel }: ChannelRef) => `${deviceId}/${channel}`;
+
+/**
+ * The chosen channels, what reaches them through processing units, those that are fed in one block with them, and all that hear a stream which they replace, by the plan or
+ * as their devices are mapped now: all of them go over together.
+ */
+function withReplaced(
+  chosen: readonly ChannelRef[],
+  reckoning: Reckoning,
+  field: FieldSnapshot,
+  bindings: Bindings,
+): { channels: ReadonlyMap<string, ChannelRef>; quietFirst: Set<string> } {
+  const channels = new Map(chosen.map((c) => [keyOf(c), c]));
+  const quietFirst = new Set<string>();
+  const seen = new Set<string>();
+  const open = [...channels.values()];
+  const add = (ref: ChannelRef) => {
+    if (channels.has(keyOf(ref))) return;
+    channels.set(keyOf(ref), ref);
+    open.push(ref);
+  };
+  for (let next = open.pop(); next !== undefined; next = open.pop()) {
+    const lane = reckoning.lanesByReceiver.get(next.deviceId)?.get(next.channel);
+    if (lane === undefined || lane.verdict === 'refused') continue;
+    const { stream } = lane.hearing;
+    // What a unit only passes on has to arrive there too.
+    const { senderDeviceId: unitId, senderChannel: pass } = lane.subscription;
+    if (passingUnits(reckoning.plan).has(unitId) && pass <= passCount(reckoning.plan, unitId)) {
+      if (reckoning.lanesByReceiver.get(unitId)?.has(pass)) add({ deviceId: unitId, channel: pass });
+    }
+    for (const channel of blockOf(reckoning, next.deviceId, next.channel)) {
+      const other = reckoning.lanesByReceiver.get(next.deviceId)?.get(channel);
+      if (other !== undefined && other.verdict !== 'refused') add({ deviceId: next.deviceId, channel });
+    }
+    const hearing = `${next.deviceId} ${stream.id}`;
+    if (seen.has(hearing)) continue;
+    seen.add(hearing);
+    const addFed = (deviceId: string, slot: number) => {
+      const node = bindings.nodeByDevice.get(deviceId);
+      const map = node?.device && field.channelMaps.get(node.device.id);
+      for (const fed of map ? fedChannels(map, node.receivers) : []) {
+        if (fed.slot === slot) add({ deviceId, channel: fed.channel });
+      }
+    };
+    for (const { deviceId, slot } of replacedBy(stream, reckoning)?.receivers ?? []) {
+      quietFirst.add(deviceId);
+      for (const [channel, { subscription }] of reckoning.lanesByReceiver.get(deviceId) ?? []) {
+        if (subscription.senderDeviceId === stream.senderDeviceId) add({ deviceId, channel });
+      }
+      addFed(deviceId, slot);
+    }
+    // One of the receiver's own streams that becomes another takes along what it feeds.
+    const { receiverSlot } = lane.hearing;
+    const isSame = stream.sent?.receivers.some((r) => r.deviceId === next?.deviceId && r.slot === receiverSlot);
+    if (isSame !== true) addFed(next.deviceId, receiverSlot);
+  }
+  return { channels, quietFirst };
+}
+
+/** Whether a device still feeds channels that are not chosen from a stream of an earlier send, and so has not gone over. */
+function isStillHeard(
+  record: SentStream,
+  chosen: ReadonlyMap<string, ChannelRef>,
+  reckoning: Reckoning,
+  field: FieldSnapshot,
+  bindings: Bindings,
+): boolean {
+  return record.receivers.some(({ deviceId, slot }) => {
+    const node = bindings.nodeByDevice.get(deviceId);
+    const map = node?.device && field.channelMaps.get(node.device.id);
+    if (!map) return false;
+    return fedChannels(map, node.receivers).some((fed) => {
+      if (fed.slot !== slot || chosen.has(keyOf({ deviceId, channel: fed.channel }))) return false;
+      // The same of its receivers may hear another stream by now.
+      const hearing = reckoning.lanesByReceiver.get(deviceId)?.get(fed.channel)?.hearing;
+      const isOver = hearing?.stream.sent?.receivers.some((r) => r.deviceId === deviceId && r.slot === slot) === true;
+      return !isOver;
+    });
+  });
+}
+
+/** Slots of a receiver that were told to hear streams which nobody hears any more. */
+function slotsNoMore(deviceId: string, reckoning: Reckoning, isHeard: (record: SentStream) => boolean): number[] {
+  const slots = new Set<number>();
+  for (const [senderId, sent] of reckoning.plan.sentStreams) {
+    const kept = new Set((reckoning.streamsBySender.get(senderId) ?? []).map((s) => s.sent));
+    for (const record of sent.values()) {
+      const own = record.receivers.find((r) => r.deviceId === deviceId);
+      if (own && !kept.has(record) && !isHeard({ ...record, receivers: [own] })) slots.add(own.slot);
+    }
+  }
+  return [...slots].sort((a, b) => a - b);
+}
+
+const isTold = (stream: Stream, reckoning: Reckoning, bindings: Bindings, announced: AnnouncedStreams) =>
+  bindings.nodeByDevice.has(stream.senderDeviceId) ||
+  announcedSdp(stream, reckoning, bindings.translation, announced) !== null;
+
+/** The other channels that a receiver is fed together with: those of the same block. */
+function blockOf(reckoning: Reckoning, deviceId: string, channel: number): number[] {
+  const blockSize = modelOf(reckoning.plan, deviceId)?.receiveMap?.blockSize ?? 1;
+  const start = Math.floor((channel - 1) / blockSize) * blockSize + 1;
+  return Array.from({ length: blockSize }, (_, n) => start + n).filter((c) => c !== channel);
+}
+
+/** Works out what sending the chosen channels means. Touches nothing. */
+export function planSend(
+  chosen: readonly ChannelRef[],
+  reckoning: Reckoning,
+  field: FieldSnapshot,
+  bindings: Bindings,
+  announced: AnnouncedStreams = NOTHING_ANNOUNCED,
+): SendPlan {
+  const { channels, quietFirst } = withReplaced(chosen, reckoning, field, bindings);
+  const left: (ChannelRef & { why: LeftWhy })[] = [];
+  const isForeign = (id: string) => reckoning.plan.devices.get(id)?.isPatchForeign === true;
+  // What is left as it is goes over to nothing.
+  const going = new Map(channels);
+  const isHeard = (record: SentStream) => isStillHeard(record, going, reckoning, field, bindings);
+  // One that is away, or not ours, keeps hearing what stands in its positions: nothing else may come to stand there.
+  const isAway = (id: string) => reckoning.plan.devices.has(id) && (isForeign(id) || !bindings.nodeByDevice.has(id));
+  const isHeardByAbsent = (stream: Stream) =>
+    replacedBy(stream, reckoning)?.receivers.some((r) => isAway(r.deviceId)) === true;
+  const byDevice = new Map<string, number[]>();
+  for (const { deviceId, channel } of channels.values()) {
+    const list = byDevice.get(deviceId);
+    if (list) list.push(channel);
+    else byDevice.set(deviceId, [channel]);
+  }
+  const receiversByStream = new Map<Stream, Set<string>>();
+  const receivers: ReceiverWork[] = [];
+  for (const [deviceId, wanted] of byDevice) {
+    const lanes = reckoning.lanesByReceiver.get(deviceId);
+    const node = bindings.nodeByDevice.get(deviceId);
+    const joins = new Map<Stream, number>();
+    const feeds: { channel: number; slot: number; position: number }[] = [];
+    const clears: number[] = [];
+    for (const channel of wanted) {
+      const lane = lanes?.get(channel);
+      if (isForeign(deviceId)) left.push({ deviceId, channel, why: 'device-foreign' });
+      else if (node === undefined) left.push({ deviceId, channel, why: 'device-missing' });
+      else if (lane === undefined) {
+        const block = blockOf(reckoning, deviceId, channel).flatMap((c) => lanes?.get(c) ?? []);
+        // Where the block is fed as planned this channel of it meets an empty position: there is nothing to clear.
+        if (block.length === 0) clears.push(channel);
+        else if (block.some((l) => l.verdict === 'refused')) left.push({ deviceId, channel, why: 'in-a-block' });
+      } else if (lane.verdict === 'refused') left.push({ deviceId, channel, why: 'refused' });
+      else if (isForeign(lane.hearing.stream.senderDeviceId) && !lane.hearing.stream.isHeld) {
+        left.push({ deviceId, channel, why: 'sender-foreign' });
+      } else if (
+        isForeign(lane.hearing.stream.senderDeviceId) &&
+        !isTold(lane.hearing.stream, reckoning, bindings, announced)
+      ) {
+        left.push({ deviceId, channel, why: 'sender-untold' });
+      } else if (
+        !isForeign(lane.hearing.stream.senderDeviceId) &&
+        !bindings.nodeByDevice.has(lane.hearing.stream.senderDeviceId)
+      ) {
+        left.push({ deviceId, channel, why: 'sender-missing' });
+      } else if (isHeardByAbsent(lane.hearing.stream)) left.push({ deviceId, channel, why: 'hearer-away' });
+      else {
+        const { stream, receiverSlot } = lane.hearing;
+        joins.set(stream, receiverSlot);
+        feeds.push({ channel, slot: receiverSlot, position: lane.position });
+        const set = receiversByStream.get(stream);
+        if (set) set.add(deviceId);
+        else receiversByStream.set(stream, new Set([deviceId]));
+      }
+    }
+    for (const l of left) going.delete(keyOf(l));
+    if (node === undefined || (joins.size === 0 && clears.length === 0)) continue;
+    // Streams that no lane of the plan wants here any more are left.
+    const stillWanted = new Set<number>();
+    for (const lane of lanes?.values() ?? [])
+      if (lane.verdict !== 'refused') stillWanted.add((lane as LaneCarried).hearing.receiverSlot);
+    const isLeft = (slot: number) =>
+      !stillWanted.has(slot) && field.readings.get(node.receivers[slot - 1]?.id ?? '')?.active.isEnabled === true;
+    // Where lanes were cleared everything that is not wanted is left; else what was sent here for streams that are no more.
+    const were = clears.length > 0 ? node.receivers.map((_, n) => n + 1) : slotsNoMore(deviceId, reckoning, isHeard);
+    const leaves = were.filter(isLeft);
+    receivers.push({ deviceId, joins: [...joins].map(([stream, slot]) => ({ stream, slot })), leaves, feeds, clears });
+  }
+  const isBlocked = (senderId: string, slot: number) =>
+    (reckoning.streamsBySender.get(senderId) ?? []).some((s) => s.slot === slot && isHeardByAbsent(s));
+  const stops: SentStreamKey[] = [];
+  if (channels.size > 0) {
+    for (const [senderDeviceId, sent] of reckoning.plan.sentStreams) {
+      if (isForeign(senderDeviceId)) continue;
+      const kept = new Set(
+        (reckoning.streamsBySender.get(senderDeviceId) ?? []).flatMap((s) => (s.sent ? [s.slot] : [])),
+      );
+      for (const record of sent.values()) {
+        const isOurs = record.receivers.length === 0 || record.receivers.some((r) => byDevice.has(r.deviceId));
+        if (kept.has(record.slot) || !isOurs || isBlocked(senderDeviceId, record.slot) || isHeard(record)) continue;
+        stops.push({ senderDeviceId, slot: record.slot });
+      }
+    }
+  }
+  const streams = [...receiversByStream].map(([stream, set]) => ({ stream, receivers: [...set] }));
+  return { streams, receivers, stops, quietFirst, left };
+}
