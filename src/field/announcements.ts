@@ -2,7 +2,7 @@ import { createSocket, type Socket } from 'node:dgram';
 import { readSdp } from '../core/formats/sdp';
 import { formatAddress } from '../core/network/address';
 import type { Reckoning } from '../core/reckon/reckoning';
-import type { Stream } from '../core/streams/pack';
+import type { Stream } from '../core/streams/stream';
 import { fieldAddress, type AddressTranslation } from './binding';
 import { AnnouncedSessions, readSap, SAP_GROUPS, SAP_PORT, type AnnouncedSession } from '../core/formats/sap';
 

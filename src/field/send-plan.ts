@@ -1,6 +1,6 @@
 import type { LaneCarried } from '../core/reckon/lane';
 import type { Reckoning } from '../core/reckon/reckoning';
-import type { Stream } from '../core/streams/pack';
+import type { Stream } from '../core/streams/stream';
 import { modelOf } from '../core/plan/plan';
 import { passCount, passingUnits } from '../core/plan/through';
 import type { SentStream } from '../core/streams/sent-streams-table';

@@ -2,7 +2,7 @@ import { readSdp } from '../core/formats/sdp';
 import { formatAddress } from '../core/network/address';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { formatKey } from '../core/streams/format';
-import type { Stream } from '../core/streams/pack';
+import type { Stream } from '../core/streams/stream';
 import type { SentStream } from '../core/streams/sent-streams-table';
 import type { SentStreamKey } from '../core/plan/commands';
 import { announcedSdp, NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';

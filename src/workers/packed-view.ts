@@ -1,6 +1,6 @@
 import { layoutsOf } from '../core/plan/plan';
 import type { Reckoning } from '../core/reckon/reckoning';
-import type { Stream } from '../core/streams/pack';
+import type { Stream } from '../core/streams/stream';
 import type { PackedStream, PackedWhy } from './reckon-view';
 
 /** Why a stream holds what it holds. */

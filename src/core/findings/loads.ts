@@ -7,7 +7,7 @@ import type { Topology } from '../network/topology';
 import type { Leg } from '../models/models-table';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { StreamGroups } from '../streams/stream-groups';
-import type { Stream } from '../streams/pack';
+import type { Stream } from '../streams/stream';
 import type { Finding } from './finding';
 
 /** What only the streams can tell: overloads, full tables, media on cables unfit for it. */

@@ -1,7 +1,7 @@
 import { clockIdentityText } from '../clocks/dataset';
 import { formatAddress } from '../network/address';
 import type { Reckoning } from '../reckon/reckoning';
-import type { Stream } from '../streams/pack';
+import type { Stream } from '../streams/stream';
 import { writeSdp, type SdpLeg } from './sdp';
 
 /** The description of one stream of the stream plan, as a file. */

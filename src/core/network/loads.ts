@@ -2,7 +2,7 @@ import type { Leg } from '../models/models-table';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { Link } from './links-table';
 import type { PlanSettings } from '../plan/settings-table';
-import type { Stream } from '../streams/pack';
+import type { Stream } from '../streams/stream';
 import { wireBytesOf } from '../streams/wire';
 import { samplesPerPacket } from '../streams/format';
 import { allowanceFor, followersBySubnet, type Allowance } from './allowances';

@@ -1,7 +1,7 @@
 import type { LinkOffset } from '../delay/link-offset';
 import type { Leg } from '../models/models-table';
 import type { Subscription } from '../plan/subscriptions-table';
-import type { Stream } from '../streams/pack';
+import type { Stream } from '../streams/stream';
 import type { PairFits, PairReason } from './pair';
 
 /** Why a lane is refused. Budgets are counted in the order of channels and streams, so that the last ones are refused. */

@@ -2,15 +2,10 @@ import type { MapLimits } from '../models/models-table';
 import { changedKeys } from '../plan/changed-keys';
 import { layoutsOf, sentStreamsOf, type PlanOf } from '../plan/plan';
 import { runsOf } from '../streams/map-limits';
-import {
-  isSameStream,
-  keptStreams,
-  packSender,
-  packUnicast,
-  type Packing,
-  type Stream,
-  type Want,
-} from '../streams/pack';
+import { isSameStream, type Stream } from '../streams/stream';
+import { keptStreams } from '../streams/kept-streams';
+import { packSender, packUnicast } from '../streams/pack';
+import type { Packing, Want } from '../streams/packing';
 import { pairFor } from './pair';
 import type { DeviceProfile } from './profile';
 import { NO_PACKING } from './receiver-lanes';

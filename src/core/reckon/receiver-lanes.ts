@@ -2,7 +2,8 @@ import { linkOffset, offsetInForce, type LinkOffset } from '../delay/link-offset
 import type { Way } from '../network/topology';
 import type { Subscription } from '../plan/subscriptions-table';
 import { unmappable, type MappedLane } from '../streams/map-limits';
-import { otherPlace, PLACE_BITS, POSITION_MASK, type Packing, type Stream } from '../streams/pack';
+import { otherPlace, PLACE_BITS, POSITION_MASK, type Packing } from '../streams/packing';
+import type { Stream } from '../streams/stream';
 import { wireBytesOf } from '../streams/wire';
 import type { Hearing, LaneCaution, LaneReason } from './lane';
 import { HEARING_SHIFT, LaneTable } from './lane-table';

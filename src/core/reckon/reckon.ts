@@ -1,7 +1,7 @@
 import { findAll } from '../findings/rules';
 import type { Plan } from '../plan/plan';
 import { TABLE_NAMES } from '../plan/tables';
-import type { Want } from '../streams/pack';
+import type { Want } from '../streams/packing';
 import type { Facts } from './facts';
 import { wantsBySender } from './packings';
 import type { DeviceProfile } from './profile';

@@ -4,7 +4,7 @@ import type { LoadFrame, Loads } from '../network/loads';
 import type { Topology } from '../network/topology';
 import type { Plan } from '../plan/plan';
 import type { StreamGroups } from '../streams/stream-groups';
-import type { Stream } from '../streams/pack';
+import type { Stream } from '../streams/stream';
 import type { Lane } from './lane';
 
 export interface Count {

@@ -13,7 +13,10 @@ import {
   type Sharing,
 } from '../streams/bins';
 import { formatKey, samplesPerPacket, type StreamFormat } from '../streams/format';
-import { keptStreams, packSender, type KeptStream, type Stream, type Want } from '../streams/pack';
+import { keptStreams, type KeptStream } from '../streams/kept-streams';
+import { packSender } from '../streams/pack';
+import type { Stream } from '../streams/stream';
+import type { Want } from '../streams/packing';
 import { repacker, type Repacker } from '../streams/repack';
 import { wireBytesOf } from '../streams/wire';
 import { reckon, wantsToPack } from './reckon';

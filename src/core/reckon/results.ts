@@ -6,7 +6,7 @@ import { reachOf } from '../network/reach';
 import { topologyOf } from '../network/topology';
 import type { ModelledDevices } from '../plan/plan';
 import { allocateGroups } from '../streams/groups';
-import type { Stream } from '../streams/pack';
+import type { Stream } from '../streams/stream';
 import type { Facts, FactName, Results } from './facts';
 import type { LaneTable } from './lane-table';
 import { changedKeys } from '../plan/changed-keys';

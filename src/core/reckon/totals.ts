@@ -1,6 +1,6 @@
 import type { Finding } from '../findings/finding';
 import { samplesPerPacket } from '../streams/format';
-import type { Stream } from '../streams/pack';
+import type { Stream } from '../streams/stream';
 import { wireBytesOf } from '../streams/wire';
 import type { Facts } from './facts';
 import type { Totals } from './reckoning';

@@ -10,7 +10,7 @@ import {
 } from '../network/address';
 import { changedKeys } from '../plan/changed-keys';
 import type { PlanOf } from '../plan/plan';
-import type { Stream } from './pack';
+import type { Stream } from './stream';
 import type { StreamGroups } from './stream-groups';
 
 type StreamsBySender = ReadonlyMap<string, readonly Stream[]>;

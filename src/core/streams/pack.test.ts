@@ -5,7 +5,10 @@ import type { SentStream } from './sent-streams-table';
 import { formatKey, type StreamFormat } from './format';
 import { groupSeedOf } from './group-seed';
 import { allocateGroups } from './groups';
-import { keptStreams, packSender, placementFor, type Stream, type Want } from './pack';
+import { keptStreams } from './kept-streams';
+import { packSender } from './pack';
+import { placementFor, type Want } from './packing';
+import type { Stream } from './stream';
 
 const format: StreamFormat = { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 };
 const want = (receiverDeviceId: string, senderChannels: number[], channelsMax = 8): Want => ({

@@ -1,0 +1,122 @@
+import { LEGS, type Leg } from '../models/models-table';
+import { formatKey, type StreamFormat } from './format';
+import { groupSeedOf } from './group-seed';
+import type { KeptStream } from './kept-streams';
+import type { Want } from './packing';
+import type { Stream } from './stream';
+
+/** Streams while they are made. */
+
+export interface Draft {
+  format: StreamFormat;
+  channels: number[];
+  receivers: number[];
+  channelsMax: number;
+  kept: KeptStream | null;
+  /** Those of its receivers that need it just as it is. */
+  inOrderFor: readonly number[];
+}
+
+/** Joins unlike streams of one format until they fit, always the pair that delivers the fewest unwanted channels. */
+export function joinToFit(fresh: Draft[], room: number): Draft[] {
+  if (fresh.length <= room) return fresh;
+  const drafts = [...fresh];
+  while (drafts.length > Math.max(room, 0)) {
+    let best: { i: number; j: number; joined: Draft; cost: number } | null = null;
+    for (let i = 0; i < drafts.length; i += 1) {
+      for (let j = i + 1; j < drafts.length; j += 1) {
+        const joined = join(drafts[i] as Draft, drafts[j] as Draft);
+        if (joined === null) continue;
+        const cost = delivered(joined) - delivered(drafts[i] as Draft) - delivered(drafts[j] as Draft);
+        if (best === null || cost < best.cost) best = { i, j, joined, cost };
+      }
+    }
+    if (best === null) return refilled(drafts, room);
+    drafts.splice(best.j, 1);
+    drafts[best.i] = best.joined;
+  }
+  return drafts;
+}
+
+/** The last resort: every stream filled to the brim and heard by everyone, where that is what it takes to fit. */
+function refilled(drafts: Draft[], room: number): Draft[] {
+  const first = drafts[0];
+  if (first === undefined || drafts.some((d) => d.format !== first.format)) return drafts;
+  const channelsMax = Math.min(...drafts.map((d) => d.channelsMax));
+  const channels = [...new Set(drafts.flatMap((d) => d.channels))].sort((a, b) => a - b);
+  if (Math.ceil(channels.length / channelsMax) > room) return drafts;
+  const filled: Draft[] = [];
+  for (let start = 0; start < channels.length; start += channelsMax) {
+    const part = channels.slice(start, start + channelsMax);
+    const hearing = drafts.filter((d) => d.channels.some((c) => part.includes(c)));
+    const receivers = [...new Set(hearing.flatMap((d) => d.receivers))].sort((a, b) => a - b);
+    filled.push({ format: first.format, channels: part, receivers, channelsMax, kept: null, inOrderFor: [] });
+  }
+  return filled;
+}
+
+const delivered = (draft: Draft) => draft.channels.length * draft.receivers.length;
+
+function join(a: Draft, b: Draft): Draft | null {
+  if (a.format !== b.format) return null;
+  const channels = [...new Set([...a.channels, ...b.channels])].sort((x, y) => x - y);
+  const channelsMax = Math.min(a.channelsMax, b.channelsMax);
+  if (channels.length > channelsMax) return null;
+  const receivers = [...new Set([...a.receivers, ...b.receivers])].sort((x, y) => x - y);
+  return { format: a.format, channels, receivers, channelsMax, kept: null, inOrderFor: [] };
+}
+
+export function numbered(senderDeviceId: string, drafts: readonly Draft[], wants: readonly Want[]): Stream[] {
+  let taken: Set<number> | null = null;
+  for (const { kept } of drafts) if (kept !== null) (taken ??= new Set()).add(kept.slot);
+  let next = 1;
+  return drafts.map((draft) => {
+    let slot = draft.kept?.slot;
+    if (slot === undefined) {
+      while (taken?.has(next)) next += 1;
+      slot = next;
+      next += 1;
+    }
+    const legs = legsOf(draft, wants);
+    const count = draft.channels.length;
+    const id = `${senderDeviceId}/${slot}`;
+    return {
+      id,
+      groupSeed: groupSeedOf(id),
+      senderDeviceId,
+      slot,
+      channels: draft.channels,
+      width: draft.format.encoding === 'AM824' ? count + (count % 2) : count,
+      format: draft.format,
+      formatKey: formatKey(draft.format),
+      legs,
+      // One with limits may want some channels in order and others as they come.
+      receiverDeviceIds: receiversOf(draft, wants),
+      unicastTo: null,
+      sent: draft.kept?.sent ?? null,
+      isHeld: draft.kept?.isHeld ?? false,
+      isInOrder: draft.inOrderFor.length > 0,
+    };
+  });
+}
+
+/** By id, each once: one that takes some channels in order and others as they come has two wants. */
+function receiversOf({ receivers }: Draft, wants: readonly Want[]): readonly string[] {
+  const ids: string[] = [];
+  for (const r of receivers) {
+    const { receiverDeviceId } = wants[r] as Want;
+    if (ids[ids.length - 1] !== receiverDeviceId) ids.push(receiverDeviceId);
+  }
+  return ids;
+}
+
+function legsOf(draft: Draft, wants: readonly Want[]): readonly Leg[] {
+  let legs: readonly Leg[] = [];
+  for (const r of draft.receivers) {
+    const wanted = (wants[r] as Want).legs;
+    if (wanted.length === 2) return wanted;
+    if (legs.length === 0) legs = wanted;
+    else if (legs[0] !== wanted[0]) return LEGS;
+  }
+  return legs;
+}

@@ -1,0 +1,83 @@
+import { type Leg } from '../models/models-table';
+import { type StreamFormat } from './format';
+import { type Run } from './map-limits';
+import type { Stream } from './stream';
+
+/** What one receiver wants of one sender, in one format. */
+export interface Want {
+  readonly receiverDeviceId: string;
+  readonly format: StreamFormat;
+  readonly formatKey: string;
+  readonly channelsMax: number;
+  readonly legs: readonly Leg[];
+  /** Sender channels, in any order, possibly repeated. */
+  readonly senderChannels: readonly number[];
+  /** Set where the receiver takes them only in blocks or in order: then these are the same channels, run by run. */
+  readonly runs?: readonly Run[];
+}
+
+/** A place in a packing as one number: the index of the stream plus one, then the position within the stream, from 1. */
+export const PLACE_BITS = 8;
+export const POSITION_MASK = (1 << PLACE_BITS) - 1;
+
+export interface Packing {
+  readonly streams: readonly Stream[];
+  /** By format key, then by sender channel: the place, 0 where the channel has none. */
+  readonly placesByFormat: ReadonlyMap<string, Int32Array>;
+  /** Further places of a channel: only where a kept stream is too wide for some of its hearers. */
+  readonly others: readonly { readonly channel: number; readonly formatKey: string; readonly place: number }[];
+}
+
+/** Of several places of a channel that which the receiver hears; `place` where it is the only one. */
+export function otherPlace(
+  { streams, others }: Packing,
+  place: number,
+  formatKey: string,
+  channel: number,
+  receiverDeviceId: string,
+): number {
+  const isHeard = (code: number) =>
+    streams[(code >> PLACE_BITS) - 1]?.receiverDeviceIds.includes(receiverDeviceId) === true;
+  if (place === 0 || isHeard(place)) return place;
+  return others.find((o) => o.channel === channel && o.formatKey === formatKey && isHeard(o.place))?.place ?? 0;
+}
+
+/** Where a receiver finds a sender channel, or null where nobody sends it in this format. */
+export function placementFor(
+  packing: Packing,
+  formatKey: string,
+  channel: number,
+  receiverDeviceId: string,
+): { readonly stream: Stream; readonly position: number } | null {
+  const first = packing.placesByFormat.get(formatKey)?.[channel] ?? 0;
+  const place = otherPlace(packing, first, formatKey, channel, receiverDeviceId);
+  if (place === 0) return null;
+  return { stream: packing.streams[(place >> PLACE_BITS) - 1] as Stream, position: place & POSITION_MASK };
+}
+
+/** Where each channel stands in these streams. */
+export function placesOf(streams: readonly Stream[]): Omit<Packing, 'streams'> {
+  const placesByFormat = new Map<string, Int32Array>();
+  const others: Packing['others'][number][] = [];
+  const highest = new Map<string, number>();
+  for (const { formatKey: key, channels } of streams) {
+    let most = highest.get(key) ?? 0;
+    for (const channel of channels) if (channel > most) most = channel;
+    highest.set(key, most);
+  }
+  for (let n = 0; n < streams.length; n += 1) {
+    const { formatKey: key, channels } = streams[n] as Stream;
+    let places = placesByFormat.get(key);
+    if (places === undefined) {
+      places = new Int32Array((highest.get(key) as number) + 1);
+      placesByFormat.set(key, places);
+    }
+    for (let i = 0; i < channels.length; i += 1) {
+      const channel = channels[i] as number;
+      const place = ((n + 1) << PLACE_BITS) | (i + 1);
+      if (places[channel] !== 0) others.push({ channel, formatKey: key, place });
+      else places[channel] = place;
+    }
+  }
+  return { placesByFormat, others };
+}
