@@ -1,8 +1,7 @@
-import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
-import { expect, test } from './stack';
+import { expect, test, faults } from './stack';
 
-test.use({ own: 'clocks' });
+test.use({ own: 'clocks and slot buses' });
 
 const panel = (page: Page) => page.getByRole('complementary', { name: 'Reckoning' });
 const tree = (page: Page) => page.getByRole('region', { name: 'Tree of time' });
@@ -146,9 +145,7 @@ for (const theme of ['light', 'dark'] as const) {
     ]) {
       await page.goto(`${clocks(stack)}${address}`);
       await expect(panel(page)).not.toBeEmpty();
-      await page.waitForTimeout(300);
-      const { violations } = await new AxeBuilder({ page }).analyze();
-      expect(violations.map((v) => `${address} ${v.id}: ${v.nodes[0]?.target.join(' ')}`)).toEqual([]);
+      expect(await faults(page), address).toEqual([]);
     }
   });
 }

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { expect, faults, test, type Stack } from './stack';
 
-test.use({ own: 'slots' });
+test.use({ own: 'clocks and slot buses' });
 
 const slots = (stack: Stack) => stack.gear.replace(/gear$/, 'slots');
 

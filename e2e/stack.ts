@@ -101,13 +101,29 @@ export const test = base.extend<object, { stack: Stack; own: string }>({
 
 export { expect };
 
+/** Until nothing moves any more and all letters are there: what is half faded in has no contrast of its own. */
+async function atRest(page: Page): Promise<void> {
+  await page.evaluate(async () => {
+    await document.fonts.ready;
+    await Promise.all(document.getAnimations().map((a) => a.finished.catch(() => undefined)));
+  });
+}
+
+/** All that can differ from theme to theme. The rest is looked at in the light one. */
+const RULES_OF_THEMES = ['color-contrast', 'link-in-text-block'];
+
 /**
  * Accessibility faults of what the page shows, each with its rule and where it is. The woven ribbons are looked at by
  * themselves: among everything else their many shapes make the analysis ten times as long.
  */
 export async function faults(page: Page, within: string | null = null): Promise<string[]> {
-  const violations = async (axe: AxeBuilder) => (await axe.analyze()).violations;
-  const axe = () => new AxeBuilder({ page });
+  await atRest(page);
+  const isDark = await page.evaluate(() => matchMedia('(prefers-color-scheme: dark)').matches);
+  const axe = () => {
+    const builder = new AxeBuilder({ page }).options({ resultTypes: ['violations'] });
+    return isDark ? builder.withRules(RULES_OF_THEMES) : builder;
+  };
+  const violations = async (builder: AxeBuilder) => (await builder.analyze()).violations;
   const isWoven = within === null && (await page.locator('[data-woven]').count()) > 0;
   const rest = within === null ? axe().exclude('[data-woven]') : axe().include(within);
   const found = [...(await violations(rest)), ...(isWoven ? await violations(axe().include('[data-woven]')) : [])];

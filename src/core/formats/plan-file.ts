@@ -1,7 +1,7 @@
 import type { AnyRecord } from '../plan/changes';
 import { integrityProblems, planOfRecords, soundPlan, type IntegrityProblem, type Records } from '../plan/integrity';
 import type { Plan } from '../plan/plan';
-import { defaulted, exactly, list, oneOf, partial, record, type Shape } from '../plan/shape';
+import { defaulted, exactly, list, partial, record, type Shape } from '../plan/shape';
 import { declarationOf, TABLE_NAMES, type RecordOfTable, type TableName } from '../plan/tables';
 import { shapeProblem, shapeProblems, type ShapeProblem } from './shape-check';
 
@@ -52,8 +52,6 @@ export const PLAN_FILE_SCHEMA = {
   ...(shapeByVersion.get(PLAN_FILE_VERSION) as Shape<unknown>),
 };
 
-const head = { type: 'object', properties: { version: oneOf(VERSIONS) }, required: ['version'] } as Shape<unknown>;
-
 const partialShapes = new Map<TableName, Shape<unknown>>();
 
 /**
@@ -95,7 +93,7 @@ function versionProblems(document: unknown, version: unknown): readonly FileProb
     const problem = `is ${version}: written by a newer Jade Lane than this one, which reads up to ${PLAN_FILE_VERSION}`;
     return [{ at: '/version', problem }];
   }
-  return shapeProblems(head, document);
+  return shapeProblems(shapeByVersion.get(PLAN_FILE_VERSION) as Shape<unknown>, document);
 }
 
 function fileProblem({ table, index, path, is, value, limit }: IntegrityProblem): FileProblem {

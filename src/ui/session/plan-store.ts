@@ -2,53 +2,21 @@
 
 import { wrap, type Remote } from 'comlink';
 import { create } from 'zustand';
-import type { ReportedClock } from '@/core/findings/field-facts';
-import type { FoundLink } from '@/core/findings/field-facts';
 import { planOfFile } from '@/core/formats/plan-file';
 import { applyChanges } from '@/core/plan/changes';
 import type { Command } from '@/core/plan/commands';
-import type { MapLimits } from '@/core/models/models-table';
 import type { Plan } from '@/core/plan/plan';
-import { sameValue } from '@/core/plan/same-value';
 
-import type {
-  AnnouncedView,
-  Author,
-  BatchAnswer,
-  ChangeMessage,
-  DeviceFieldView,
-  FieldMessage,
-  PresenceMessage,
-  SwitchFieldView,
-  Undoable,
-  UnknownNode,
-} from '@/server/messages';
-import type { ClockEvent } from '@/field/clock-watch';
-import type { LaneEvidence } from '@/field/lane-state';
+import type { Author, BatchAnswer, ChangeMessage, FieldMessage, PresenceMessage, Undoable } from '@/server/messages';
 import type { PreviewResult, ReckonWorker } from '@/workers/reckon-view';
 import { api, ApiProblem } from './api';
 import { renameAuthor, thisAuthor } from './author';
+import { mergedField, NO_FIELD, type FieldView } from './field-view';
 import { merged, type View } from './view';
 
+export type { FieldView } from './field-view';
+export { NO_FIELD } from './field-view';
 export type { View };
-
-export interface FieldView {
-  readonly registry: FieldMessage['registry'];
-  readonly devices: ReadonlyMap<string, DeviceFieldView>;
-  readonly absent: ReadonlyMap<string, Readonly<Record<number, LaneEvidence>>>;
-  readonly unknown: readonly UnknownNode[];
-  /** By cable: how it came up, where a switch says. */
-  readonly links: ReadonlyMap<string, FoundLink>;
-  readonly switches: ReadonlyMap<string, SwitchFieldView>;
-  /** What devices report of their clocks; the same map for as long as none changed. */
-  readonly clocks: ReadonlyMap<string, ReportedClock>;
-  /** What devices say they are called; the same map for as long as none changed. */
-  readonly names: ReadonlyMap<string, string>;
-  /** How devices say that their channels are fed; the same map for as long as none changed. */
-  readonly receiveMaps: ReadonlyMap<string, MapLimits | null>;
-  readonly clockEvents: readonly ClockEvent[];
-  readonly announced: AnnouncedView;
-}
 
 export interface Preview {
   /** Where it was asked for: a feed answers for itself, anything else is answered in the preview bar. */
@@ -74,21 +42,6 @@ interface PlanState {
   readonly preview: Preview | null;
   readonly problem: string | null;
 }
-
-/** Nothing is known of any device. */
-export const NO_FIELD: FieldView = {
-  registry: null,
-  devices: new Map(),
-  absent: new Map(),
-  unknown: [],
-  links: new Map(),
-  switches: new Map(),
-  clocks: new Map(),
-  names: new Map(),
-  receiveMaps: new Map(),
-  clockEvents: [],
-  announced: { places: [], sessions: [] },
-};
 
 export const usePlan = create<PlanState>(() => ({
   planId: null,
@@ -209,49 +162,6 @@ async function takeIn(message: ChangeMessage): Promise<void> {
   const { preview } = get();
   // A preview was worked out against the plan as it was: once more, or away with it when it does not fit any more.
   if (preview !== null) await showPreview(preview.title, preview.commands, preview.from);
-}
-
-function mergedField(field: FieldView, message: FieldMessage): FieldView {
-  const devices = new Map(message.isFull ? [] : field.devices);
-  for (const [id, view] of Object.entries(message.devices)) {
-    if (view === null) devices.delete(id);
-    else devices.set(id, view);
-  }
-  const absent = new Map(message.isFull ? [] : field.absent);
-  for (const [id, lanes] of Object.entries(message.absent)) {
-    if (lanes === null) absent.delete(id);
-    else absent.set(id, lanes);
-  }
-  return {
-    registry: message.registry ?? field.registry,
-    devices,
-    absent,
-    unknown: message.unknown ?? field.unknown,
-    links: message.links === null ? field.links : new Map(Object.entries(message.links)),
-    switches: message.switches === null ? field.switches : new Map(Object.entries(message.switches)),
-    clocks: keptOf(field.clocks, devices, ({ clock }) =>
-      clock === null ? undefined : { gmid: clock.gmid, locked: clock.locked },
-    ),
-    names: keptOf(field.names, devices, ({ nodeLabel }) => nodeLabel),
-    receiveMaps: keptOf(field.receiveMaps, devices, ({ receiveMap }) => receiveMap?.limits),
-    clockEvents: message.clockEvents ?? field.clockEvents,
-    announced: message.announced ?? field.announced,
-  };
-}
-
-/** One fact of every device that tells it; the map of before where all facts are the same. */
-function keptOf<T>(
-  before: ReadonlyMap<string, T>,
-  devices: ReadonlyMap<string, DeviceFieldView>,
-  factOf: (view: DeviceFieldView) => T | undefined,
-): ReadonlyMap<string, T> {
-  const now = new Map<string, T>();
-  for (const [id, view] of devices) {
-    const fact = factOf(view);
-    if (fact !== undefined) now.set(id, fact);
-  }
-  const isSame = now.size === before.size && [...now].every(([id, fact]) => sameValue(before.get(id), fact));
-  return isSame ? before : now;
 }
 
 /** Counts what was last asked for, so that an answer that comes late does not bring back what was left. */
