@@ -143,37 +143,40 @@ export class PlanStore {
     );
   }
 
+  /** Each statement is made ready once for all the records of a batch. */
   private write(tx: Db, planId: string, changes: readonly RecordChange[]): void {
     const { records } = schema;
-    const put: (typeof records.$inferInsert)[] = [];
-    const gone: (SQL | undefined)[] = [];
+    const at = {
+      planId,
+      table: sql.placeholder('table'),
+      owner: sql.placeholder('owner'),
+      key: sql.placeholder('key'),
+    };
+    const value = sql.placeholder('value');
+    const put = tx
+      .insert(records)
+      .values({ ...at, value })
+      .onConflictDoUpdate({
+        target: [records.planId, records.table, records.owner, records.key],
+        set: { value: sql.raw('excluded."value"') },
+      })
+      .prepare();
+    const remove = tx
+      .delete(records)
+      .where(
+        and(
+          eq(records.planId, planId),
+          eq(records.table, at.table),
+          eq(records.owner, at.owner),
+          eq(records.key, at.key),
+        ),
+      )
+      .prepare();
     for (const { table, before, after } of changes) {
       const { owner, key } = recordPlace(table, after ?? before);
-      const at = { planId, table, owner: owner ?? '', key: String(key) };
-      if (after !== null) put.push({ ...at, value: after as unknown as Record<string, unknown> });
-      else if (before !== null) {
-        gone.push(
-          and(
-            eq(records.planId, planId),
-            eq(records.table, table),
-            eq(records.owner, at.owner),
-            eq(records.key, at.key),
-          ),
-        );
-      }
-    }
-    for (const where of gone) tx.delete(records).where(where).run();
-    for (let from = 0; from < put.length; from += ROWS_PER_STATEMENT) {
-      tx.insert(records)
-        .values(put.slice(from, from + ROWS_PER_STATEMENT))
-        .onConflictDoUpdate({
-          target: [records.planId, records.table, records.owner, records.key],
-          set: { value: sql.raw('excluded."value"') },
-        })
-        .run();
+      const place = { table, owner: owner ?? '', key: String(key) };
+      if (after !== null) put.run({ ...place, value: after });
+      else if (before !== null) remove.run(place);
     }
   }
 }
-
-/** SQLite takes 32 766 values in a statement; a row has 5. */
-const ROWS_PER_STATEMENT = 2_000;

@@ -141,6 +141,7 @@ describe('the plan file', () => {
         const again = readPlanFile(JSON.stringify(fileOfPlan(plan)));
         expect(again.ok && fileOfPlan(again.plan)).toEqual(fileOfPlan(plan));
       }),
+      { numRuns: 40 },
     );
   });
 

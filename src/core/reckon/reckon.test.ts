@@ -263,7 +263,7 @@ describe('incremental reckoning', () => {
         const full = reckon(plan);
         expect(comparable(step)).toEqual(comparable(full));
       }),
-      { numRuns: 40 },
+      { numRuns: 20 },
     );
   });
 

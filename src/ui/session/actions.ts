@@ -1,7 +1,7 @@
 import { toast } from 'sonner';
 import type { Command } from '@/core/plan/commands';
 import { reportProblem } from '@/ui/parts/report-problem';
-import { applyBatch, redoLast, showPreview, undoLast, usePlan } from './plan-store';
+import { applyBatch, redoLast, showPreview, undoLast, planNow } from './plan-store';
 
 /** Applies a batch and tells what went wrong. Returns whether it was applied. */
 export async function commit(title: string, commands: readonly Command[]): Promise<boolean> {
@@ -32,7 +32,7 @@ export async function previewBatch(title: string, commands: readonly Command[]):
 }
 
 export async function undo(): Promise<void> {
-  const what = usePlan.getState().undo?.title ?? '';
+  const what = planNow().undo?.title ?? '';
   try {
     await undoLast();
     if (what !== '') toast(`Undone: ${what}`);
@@ -42,7 +42,7 @@ export async function undo(): Promise<void> {
 }
 
 export async function redo(): Promise<void> {
-  const what = usePlan.getState().redo?.title ?? '';
+  const what = planNow().redo?.title ?? '';
   try {
     await redoLast();
     if (what !== '') toast(`Redone: ${what}`);

@@ -12,7 +12,7 @@ import { FileDrop } from './file-drop';
 import { TableProblems } from './table-problems';
 import { count, kHz, packetTime } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
-import { usePlan } from '@/ui/session/plan-store';
+import { usePlan, planNow } from '@/ui/session/plan-store';
 
 const FILES_MAX = 500;
 
@@ -36,9 +36,7 @@ function lookedAt(found: readonly Recognised[]): Looked {
 /** SDP of senders that are not in the plan, from files, archives or announcements: held against it, nothing applied before yes. */
 export function SdpDialog({ plan, found, onClose }: TakeInProps) {
   const [{ sources, unread }, setLooked] = useState<Looked>(() =>
-    found.length > 0
-      ? lookedAt(found)
-      : { sources: sourcesOf(usePlan.getState().field.announced.sessions), unread: [] },
+    found.length > 0 ? lookedAt(found) : { sources: sourcesOf(planNow().field.announced.sessions), unread: [] },
   );
   const { items, commands } = useMemo(() => importSdp(plan, sources), [plan, sources]);
   const added = new Set(items.flatMap((i) => (i.verdict === 'new' ? [i.device] : [])));

@@ -1,0 +1,206 @@
+'use client';
+
+import { wrap, type Remote } from 'comlink';
+import { createStore, type StoreApi } from 'zustand';
+import { planOfFile } from '@/core/formats/plan-file';
+import { applyChanges } from '@/core/plan/changes';
+import type { Command } from '@/core/plan/commands';
+import type { Plan } from '@/core/plan/plan';
+import type { Author, BatchAnswer, ChangeMessage, FieldMessage, PresenceMessage, Undoable } from '@/server/messages';
+import type { PreviewResult, ReckonWorker } from '@/workers/reckon-view';
+import { api, ApiProblem } from './api';
+import { thisAuthor } from './author';
+import { mergedField, NO_FIELD, type FieldView } from './field-view';
+import { merged, type View } from './view';
+
+export interface Preview {
+  /** Where it was asked for: a feed answers for itself, anything else is answered in the preview bar. */
+  readonly from: 'feed' | 'fix';
+  readonly title: string;
+  readonly commands: readonly Command[];
+  readonly plan: Plan;
+  readonly view: View;
+  readonly result: PreviewResult;
+}
+
+export interface PlanState {
+  /** Null: no plan is open. */
+  readonly planId: string | null;
+  readonly plan: Plan | null;
+  readonly revision: number;
+  readonly view: View | null;
+  readonly field: FieldView;
+  readonly hasField: boolean;
+  readonly isLive: boolean;
+  readonly people: readonly Author[];
+  readonly undo: Undoable | null;
+  readonly redo: Undoable | null;
+  readonly preview: Preview | null;
+  readonly problem: string | null;
+}
+
+/** Before anything is known of a plan. */
+export const UNREAD: PlanState = {
+  planId: null,
+  plan: null,
+  revision: -1,
+  view: null,
+  field: NO_FIELD,
+  hasField: false,
+  isLive: false,
+  people: [],
+  undo: null,
+  redo: null,
+  preview: null,
+  problem: null,
+};
+
+const SETTLE_MS = 2000;
+
+/**
+ * One plan as a page has it open: what is known of it, the worker that reckons it, and the events that it hears. Several can
+ * be open beside each other; none knows of the others.
+ */
+export class OpenPlan {
+  readonly store: StoreApi<PlanState>;
+  readonly worker: Remote<ReckonWorker>;
+  private readonly thread: Worker;
+  private events: EventSource | null = null;
+  private isClosed = false;
+  /** Changes are taken over one after the other, each with its reckoning, so that plan and view always belong together. */
+  private queue: Promise<unknown> = Promise.resolve();
+  /** Counts what was last asked for, so that an answer that comes late does not bring back what was left. */
+  private previewRequest = 0;
+
+  constructor(readonly planId: string) {
+    this.store = createStore<PlanState>(() => ({ ...UNREAD, planId }));
+    this.thread = new Worker(new URL('../../workers/reckon.worker.ts', import.meta.url), { type: 'module' });
+    this.worker = wrap<ReckonWorker>(this.thread);
+    this.inTurn(() => this.read());
+    this.listen();
+  }
+
+  close(): void {
+    this.isClosed = true;
+    this.events?.close();
+    this.thread.terminate();
+  }
+
+  private get = (): PlanState => this.store.getState();
+  private set = (change: Partial<PlanState>): void => this.store.setState(change);
+
+  private inTurn(task: () => Promise<unknown>): void {
+    this.queue = this.queue.then(task).catch(() => undefined);
+  }
+
+  /** Hears what happens to the plan, and lets the others know who is here. Asked again, by another name. */
+  listen(): void {
+    this.events?.close();
+    const { id, name } = thisAuthor();
+    const events = new EventSource(`/api/plans/${this.planId}/events?author=${id}&name=${encodeURIComponent(name)}`);
+    this.events = events;
+    const on = <T>(event: string, take: (data: T) => void) =>
+      events.addEventListener(event, (e) => take(JSON.parse((e as MessageEvent<string>).data) as T));
+    events.onopen = () => this.set({ isLive: true });
+    events.onerror = () => this.set({ isLive: false });
+    on<{ revision: number }>('hello', ({ revision }) =>
+      this.inTurn(async () => {
+        if (this.get().revision !== -1 && this.get().revision !== revision) await this.read();
+      }),
+    );
+    on<ChangeMessage>('change', (message) => this.inTurn(() => this.takeOver(message)));
+    on<FieldMessage>('field', (message) => this.set({ field: mergedField(this.get().field, message) }));
+    on<PresenceMessage>('people', ({ people }) => this.set({ people }));
+  }
+
+  private async read(): Promise<void> {
+    try {
+      const { file, revision, undo, redo, hasField } = await api.plan(this.planId, thisAuthor());
+      if (this.isClosed) return;
+      const delta = await this.worker.load(file);
+      const view = merged(null, delta);
+      this.set({ plan: planOfFile(file), revision, view, undo, redo, hasField, preview: null, problem: null });
+    } catch (error) {
+      this.set({ problem: error instanceof ApiProblem ? error.message : 'The plan could not be opened.' });
+    }
+  }
+
+  private async takeOver(message: ChangeMessage): Promise<void> {
+    const { plan, revision } = this.get();
+    if (plan === null || message.revision <= revision) return;
+    if (message.revision !== revision + 1) return this.read();
+    const delta = await this.worker.advance(message.changes);
+    const view = merged(this.get().view, delta);
+    this.set({ plan: applyChanges(plan, message.changes), revision: message.revision, view });
+    const { preview } = this.get();
+    // A preview was worked out against the plan as it was: once more, or away with it when it does not fit any more.
+    if (preview !== null) await this.showPreview(preview.title, preview.commands, preview.from);
+  }
+
+  /** Works out a batch without applying it; the sheets then show it in place. Returns what is wrong with it, or null. */
+  async showPreview(
+    title: string,
+    commands: readonly Command[],
+    from: Preview['from'] = 'fix',
+  ): Promise<string | null> {
+    const { plan, view } = this.get();
+    if (plan === null || view === null) return null;
+    this.previewRequest += 1;
+    const request = this.previewRequest;
+    const outcome = await this.worker.preview(commands);
+    if (request !== this.previewRequest) return null;
+    if (!outcome.ok) {
+      this.set({ preview: null });
+      const { field, reason, value } = outcome.problem;
+      return `${field}: ${reason} ${value}`;
+    }
+    if (this.get().plan !== plan) return null;
+    const { result } = outcome;
+    // What a batch comes to is worked out by the worker; the page only takes over what changed.
+    const previewed = applyChanges(plan, result.changes);
+    this.set({
+      preview: { from, title, commands, plan: previewed, view: merged(view, result.delta), result },
+    });
+    return null;
+  }
+
+  endPreview(): void {
+    this.previewRequest += 1;
+    if (this.get().preview === null) return;
+    this.set({ preview: null });
+    void this.worker.endPreview();
+  }
+
+  /** Sends a batch to the server and waits until the page shows it. Throws an ApiProblem when it was refused. */
+  async apply(title: string, commands: readonly Command[]): Promise<void> {
+    const { revision } = this.get();
+    this.endPreview();
+    const body = { author: thisAuthor(), baseRevision: revision, title: title.slice(0, 200), commands };
+    await this.settle(await api.batch(this.planId, body));
+  }
+
+  async undo(): Promise<void> {
+    await this.settle(await api.undo(this.planId, thisAuthor()));
+  }
+
+  async redo(): Promise<void> {
+    await this.settle(await api.redo(this.planId, thisAuthor()));
+  }
+
+  /** Waits for the change to come in by the event stream; where that is down, reads the plan. */
+  private async settle(answer: BatchAnswer): Promise<void> {
+    if (this.get().revision < answer.revision) {
+      await new Promise<void>((resolve) => {
+        const done = () => {
+          clearTimeout(timer);
+          stop();
+          resolve();
+        };
+        const timer = setTimeout(done, SETTLE_MS);
+        const stop = this.store.subscribe((state) => state.revision >= answer.revision && done());
+      });
+    }
+    if (this.get().revision < answer.revision) await this.read();
+    this.set({ undo: answer.undo, redo: answer.redo });
+  }
+}
