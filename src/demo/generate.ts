@@ -1,7 +1,7 @@
 import { CATALOGUE } from '../core/models/catalogue';
 import type { Model } from '../core/models/models-table';
 import { proposeClocks } from '../core/clocks/propose';
-import { fileOfPlan, PLAN_FILE_VERSION, planOfFile, type PlanFile } from '../core/formats/plan-file';
+import { fileOfPlan, planFileOf, planOfFile, type PlanFile } from '../core/formats/plan-file';
 import { topologyOf } from '../core/network/topology';
 import { applyCommands } from '../core/plan/apply-commands';
 import { DEFAULT_SETTINGS } from '../core/plan/settings-table';
@@ -179,28 +179,16 @@ export function generatePlan(options: GenerateOptions): PlanFile {
   }
 
   const used = [...new Set(devices.map((d) => d.modelId))];
-  const file: PlanFile = {
-    format: 'jade-lane-plan',
-    version: PLAN_FILE_VERSION,
+  const file = planFileOf({
     settings: { ...DEFAULT_SETTINGS, name: `Generated, ${options.devices} devices, seed ${options.seed}` },
     places,
     models: used.map(modelOf),
     subnets,
     devices,
     links,
-    switches: [],
-    references: [],
-    clockGroups: [],
-    clocks: [],
-    slotBuses: [],
-    slotUnits: [],
     interfaces,
-    labels: [],
     subscriptions: subscriptionsFor(devices, models, hallOfDevice, options, random),
-    sentStreams: [],
-    groupChoices: [],
-    layouts: [],
-  };
+  });
   return { ...file, ...proposedClocks(file) };
 }
 

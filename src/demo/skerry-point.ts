@@ -3,7 +3,7 @@ import { proposeClocks } from '../core/clocks/propose';
 import { topologyOf } from '../core/network/topology';
 import { CATALOGUE } from '../core/models/catalogue';
 import type { Model } from '../core/models/models-table';
-import { PLAN_FILE_VERSION, planOfFile, type PlanFile } from '../core/formats/plan-file';
+import { planFileOf, planOfFile, type PlanFile } from '../core/formats/plan-file';
 import { applyCommands } from '../core/plan/apply-commands';
 import type { Command } from '../core/plan/commands';
 import { DEFAULT_SETTINGS } from '../core/plan/settings-table';
@@ -504,27 +504,21 @@ export function skerryPoint(): PlanFile {
     })),
   );
   const used = [...new Set(devices.map((d) => d.modelId))];
-  const file: PlanFile = {
-    format: 'jade-lane-plan',
-    version: PLAN_FILE_VERSION,
+  const file = planFileOf({
     settings: { ...DEFAULT_SETTINGS, name: 'Skerry Point' },
     places: PLACES,
     models: used.map((id) => models.get(id) as Model),
     subnets: SUBNETS,
     devices,
     links,
-    switches: [],
     references: REFERENCES,
     clockGroups: CLOCK_GROUPS,
-    clocks: [],
     slotBuses: [CHAIN],
     slotUnits,
     interfaces,
     labels,
     subscriptions,
-    sentStreams: [],
     groupChoices: GROUPS_BY_HAND,
-    layouts: [],
-  };
+  });
   return { ...file, ...clocksOfSkerryPoint(file) };
 }

@@ -110,6 +110,14 @@ function recordsOfFile(file: PlanFile): Records {
   ) as unknown as Records;
 }
 
+type Tables = Omit<PlanFile, 'format' | 'version'>;
+
+/** A file with these records in it, and nothing in the other tables. */
+export function planFileOf(tables: Pick<Tables, 'settings'> & Partial<Tables>): PlanFile {
+  const all = TABLE_NAMES.map((table) => [table, tables[table] ?? []]);
+  return { format: 'jade-lane-plan', version: PLAN_FILE_VERSION, ...Object.fromEntries(all) } as PlanFile;
+}
+
 /** The plan of a file that is known to be sound, such as one that the server itself wrote. */
 export function planOfFile(file: PlanFile): Plan {
   return planOfRecords(recordsOfFile(file));
@@ -118,7 +126,7 @@ export function planOfFile(file: PlanFile): Plan {
 /** The file of a plan. Records are sorted by their keys, so that equal plans give equal files. */
 export function fileOfPlan(plan: Plan): PlanFile {
   const tables = TABLE_NAMES.map((table) => [table, table === 'settings' ? plan.settings : inOrder(plan, table)]);
-  return { format: 'jade-lane-plan', version: PLAN_FILE_VERSION, ...Object.fromEntries(tables) } as PlanFile;
+  return planFileOf(Object.fromEntries(tables) as Tables);
 }
 
 function inOrder(plan: Plan, table: TableName): readonly AnyRecord[] {
