@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
 import { settleClocks } from '../core/clocks/best-master';
 import { readClockCase } from '../core/formats/clock-case';
-import { readPlanFile } from '../core/formats/plan-file';
+import { readPlanFile } from '../core/formats/read-plan-file';
 import { readSdp } from '../core/formats/sdp';
 import { formatAddress, parseCidr } from '../core/network/address';
 import { streamsOn } from '../core/findings/loads';

@@ -1,6 +1,6 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { readPlanFile } from '../core/formats/plan-file';
+import { readPlanFile } from '../core/formats/read-plan-file';
 import { skerryPoint } from './skerry-point';
 
 /** Writes what the stand-ins need to play Skerry Point: `write-demo FOLDER`. */

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { parseCidr } from '../core/network/address';
-import { fileOfPlan, planOfFile, readPlanFile, type PlanFile } from '../core/formats/plan-file';
+import { fileOfPlan, planOfFile, type PlanFile } from '../core/formats/plan-file';
+import { readPlanFile } from '../core/formats/read-plan-file';
 import { applyChanges, type RecordChange } from '../core/plan/changes';
 import { copyOfPlan } from '../core/edits/copy-plan';
 import { emptyPlan, type Plan } from '../core/plan/plan';

@@ -1,5 +1,5 @@
 import { and, asc, desc, eq, getTableColumns, gt, sql, type SQL } from 'drizzle-orm';
-import { recordProblem } from '../core/formats/plan-file';
+import { recordProblem } from '../core/formats/read-plan-file';
 import { applyChanges, changesOfPlan, recordPlace, type RecordChange } from '../core/plan/changes';
 import type { Command } from '../core/plan/commands';
 import { emptyPlan, type Plan } from '../core/plan/plan';

@@ -1,5 +1,6 @@
 import { linkOffsetTerms, transitOf } from '../core/delay/link-offset';
-import { planOfFile, readPlanFile } from '../core/formats/plan-file';
+import { planOfFile } from '../core/formats/plan-file';
+import { readPlanFile } from '../core/formats/read-plan-file';
 import { sdpFiles } from '../core/formats/stream-sdp';
 import { formatAddress } from '../core/network/address';
 import { CABLE_NS_PER_METRE, waitBehindFrameNs, type Way } from '../core/network/topology';

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { nameFindings, fieldNameFindings } from '../findings/names';
+import { nameFindings } from '../findings/names';
+import { fieldNameFindings } from '../findings/field-names';
 import { fixesFor } from '../findings/rules';
 import { carryCommands, usesOfName } from './rename';
 import { labelLimits, proposeShortLabels, shortened, shortenedApart } from './short-labels';

@@ -1,6 +1,4 @@
-import { CLOCK_WAYS } from './clock-fixes';
-import { fieldRule, type ReportedClock } from './field-facts';
-import { waysOf } from './rule';
+import { type ReportedClock } from './field-facts';
 import type { TimeKeeping } from '../clocks/kept-time';
 import type { PlanOf } from '../plan/plan';
 import type { Finding } from './finding';
@@ -50,9 +48,3 @@ export function fieldClockFindings(
   }
   return findings;
 }
-
-export const fieldClockRule = fieldRule({
-  finds: waysOf(CLOCK_WAYS, 'field-grandmaster', 'field-two-grandmasters'),
-  reads: ['clocks', 'keptTime', 'foundClocks'],
-  find: ({ keptTime, foundClocks, ...plan }) => fieldClockFindings(plan, keptTime, foundClocks),
-});

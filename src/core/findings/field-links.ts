@@ -1,6 +1,4 @@
-import { NETWORK_WAYS } from './network-fixes';
-import { fieldRule, type FoundLink } from './field-facts';
-import { waysOf } from './rule';
+import { type FoundLink } from './field-facts';
 import type { PlanOf } from '../plan/plan';
 import type { Finding } from './finding';
 
@@ -31,9 +29,3 @@ export function fieldLinkFindings(plan: PlanOf<'links'>, found: ReadonlyMap<stri
   }
   return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
 }
-
-export const fieldLinkRule = fieldRule({
-  finds: waysOf(NETWORK_WAYS, 'link-slower', 'link-half-duplex-found'),
-  reads: ['links', 'foundLinks'],
-  find: ({ foundLinks, ...plan }) => fieldLinkFindings(plan, foundLinks),
-});

@@ -1,6 +1,3 @@
-import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
-import { fieldRule } from './field-facts';
-import { waysOf } from './rule';
 import type { MapLimits } from '../models/models-table';
 import { modelOf, type PlanOf } from '../plan/plan';
 import { sameValue } from '../plan/same-value';
@@ -30,9 +27,3 @@ export function fieldMapFindings(
   }
   return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
 }
-
-export const fieldMapRule = fieldRule({
-  finds: waysOf(LANE_AND_GEAR_WAYS, 'map-limits-differ'),
-  reads: ['devices', 'models', 'foundMaps'],
-  find: ({ foundMaps, ...plan }) => fieldMapFindings(plan, foundMaps),
-});

@@ -4,15 +4,12 @@ import { inOrder, work, type Done } from '../reckon/step';
 import { cableRule, oneSwitchRule } from './cables';
 import { clockRule } from './clocks';
 import { deviceRule } from './devices';
-import { fieldClockRule } from './field-clocks';
-import type { FieldFacts } from './field-facts';
-import { fieldLinkRule } from './field-links';
-import { fieldMapRule } from './field-maps';
+import { fieldClockRule, fieldLinkRule, fieldMapRule, fieldNameRule } from './field-rules';
 import type { About, Finding } from './finding';
 import type { Fix } from './fix';
 import { laneRule } from './lanes';
 import { groupRule, loadRule } from './loads';
-import { fieldNameRule, labelRule } from './names';
+import { labelRule } from './names';
 import type { LanesOfStream } from './network-fix';
 import { freeRunningRule, rateRule } from './paces';
 import { pathRule } from './paths';
@@ -72,8 +69,6 @@ const stepsOf = (rules: Readonly<Record<string, unknown>>) =>
   );
 export const RULE_STEPS = stepsOf(RULES);
 const RULE_ORDER = inOrder(RULE_STEPS);
-const FIELD_STEPS = stepsOf(FIELD_RULES);
-const FIELD_ORDER = inOrder(FIELD_STEPS);
 
 function foundBy(rules: readonly string[], done: Done): Finding[] {
   return rules.flatMap((name) => done.get(name)?.made as readonly Finding[]);
@@ -83,11 +78,6 @@ function foundBy(rules: readonly string[], done: Done): Finding[] {
 export function findAll(facts: Facts, done: Done | undefined): { findings: readonly Finding[]; done: Done } {
   const after = work(RULE_ORDER, RULE_STEPS, { ...facts }, done);
   return { findings: foundBy(Object.keys(RULES), after), done: after };
-}
-
-/** What is found where the field is held against the plan. */
-export function findInField(facts: FieldFacts): readonly Finding[] {
-  return foundBy(Object.keys(FIELD_RULES), work(FIELD_ORDER, FIELD_STEPS, { ...facts }, undefined));
 }
 
 /** The fixes for a finding in this plan, the gentlest first. Pure; costs little, but is meant for one finding at a time. */

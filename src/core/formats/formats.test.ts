@@ -3,7 +3,8 @@ import { skerryPoint } from '../../demo/skerry-point';
 import { brokenPlan } from '../plan/test-breaks';
 import { ENCODINGS, PACKET_TIMES_US, RATES_HZ } from '../streams/format';
 import { maxChannelsInPacket } from '../streams/wire';
-import { fileOfPlan, planOfFile, readPlanFile, type PlanFile } from './plan-file';
+import { fileOfPlan, planOfFile, type PlanFile } from './plan-file';
+import { readPlanFile } from './read-plan-file';
 import { readSdp, writeSdp, type SdpAudio } from './sdp';
 
 const GOOD = `v=0

@@ -1,110 +1,23 @@
 import type { AnyRecord } from '../plan/changes';
-import { integrityProblems, planOfRecords, soundPlan, type IntegrityProblem, type Records } from '../plan/integrity';
+import { planOfRecords, type Records } from '../plan/integrity';
 import type { Plan } from '../plan/plan';
-import { defaulted, exactly, list, partial, record, type Shape } from '../plan/shape';
 import { declarationOf, TABLE_NAMES, type RecordOfTable, type TableName } from '../plan/tables';
-import { shapeProblem, shapeProblems, type ShapeProblem } from './shape-check';
 
 /** Version 2 has every table in it, and no stream that was sent to a device that is gone. */
 export const PLAN_FILE_VERSION = 2;
-const VERSIONS = [1, 2] as const;
+export const PLAN_FILE_VERSIONS = [1, 2] as const;
 
 /** The whole plan as one JSON document. */
 export type PlanFile = {
   readonly format: 'jade-lane-plan';
-  readonly version: (typeof VERSIONS)[number];
+  readonly version: (typeof PLAN_FILE_VERSIONS)[number];
 } & { readonly [T in TableName]: T extends 'settings' ? RecordOfTable[T] : readonly RecordOfTable[T][] };
-
-export type FileProblem = ShapeProblem;
-export type PlanFileResult =
-  { readonly ok: true; readonly plan: Plan } | { readonly ok: false; readonly problems: readonly FileProblem[] };
 
 /** A plan of 100 000 subscriptions is 12 MB. */
 export const PLAN_FILE_MAX_BYTES = 60_000_000;
 
-/** More than the largest plan has of anything. */
-const RECORDS_MAX = 1_000_000;
-
-function tableShapes(version: number): Record<string, Shape<unknown>> {
-  return Object.fromEntries(
-    TABLE_NAMES.map((table) => {
-      const { shape, since } = declarationOf(table);
-      if (table === 'settings') return [table, shape];
-      const records = list(shape, RECORDS_MAX);
-      return [table, since <= version ? records : defaulted(records, [])];
-    }),
-  );
-}
-
-function fileShape(version: number): Shape<unknown> {
-  return record({
-    format: exactly('jade-lane-plan'),
-    version: exactly(version),
-    ...tableShapes(version),
-  }) as Shape<unknown>;
-}
-const shapeByVersion = new Map(VERSIONS.map((version) => [version, fileShape(version)]));
-
-/** JSON Schema (draft 7) of a plan file. */
-export const PLAN_FILE_SCHEMA = {
-  $schema: 'http://json-schema.org/draft-07/schema#',
-  title: 'Jade Lane plan',
-  ...(shapeByVersion.get(PLAN_FILE_VERSION) as Shape<unknown>),
-};
-
-const partialShapes = new Map<TableName, Shape<unknown>>();
-
-/**
- * What is wrong with one record (or, `isPartial`, with some of its fields) by the shape of its table; null when nothing is. Fills in
- * what may be missing, in place, so that a record is held to the same shape wherever it comes in.
- */
-export function recordProblem(table: TableName, value: unknown, isPartial = false): FileProblem | null {
-  const { shape } = declarationOf(table);
-  if (!isPartial) return shapeProblem(shape, value);
-  let some = partialShapes.get(table);
-  if (some === undefined) partialShapes.set(table, (some = partial(shape, '')));
-  return shapeProblem(some, value);
-}
-
-/** Reads a plan file: shape first, then that every record points at something that is there. Nothing is half read. */
-export function readPlanFile(content: string): PlanFileResult {
-  let document: unknown;
-  try {
-    document = JSON.parse(content);
-  } catch (error) {
-    return { ok: false, problems: [{ at: '/', problem: `not JSON: ${(error as Error).message}` }] };
-  }
-  const version = (document as { version?: unknown } | null)?.version;
-  const shape = shapeByVersion.get(version as (typeof VERSIONS)[number]);
-  if (shape === undefined) return { ok: false, problems: versionProblems(document, version) };
-  const wrong = shapeProblems(shape, document);
-  if (wrong.length > 0) return { ok: false, problems: wrong };
-  const file = document as PlanFile;
-  const records = recordsOfFile(file);
-  const problems = integrityProblems(records, file.version).map(fileProblem);
-  if (problems.length > 0) return { ok: false, problems };
-  // What a file of an earlier version did not promise is mended.
-  const plan = planOfRecords(records);
-  return { ok: true, plan: file.version < PLAN_FILE_VERSION ? soundPlan(plan).plan : plan };
-}
-
-function versionProblems(document: unknown, version: unknown): readonly FileProblem[] {
-  if (typeof version === 'number' && version > PLAN_FILE_VERSION) {
-    const problem = `is ${version}: written by a newer Jade Lane than this one, which reads up to ${PLAN_FILE_VERSION}`;
-    return [{ at: '/version', problem }];
-  }
-  return shapeProblems(shapeByVersion.get(PLAN_FILE_VERSION) as Shape<unknown>, document);
-}
-
-function fileProblem({ table, index, path, is, value, limit }: IntegrityProblem): FileProblem {
-  const field = path === '' ? '' : `/${path.replaceAll('.', '/').replace(/\[(\d+)\]/g, '/$1')}`;
-  const at = table === 'settings' ? `/settings${field}` : `/${table}/${index}${field}`;
-  if (is === 'twice') return { at, problem: `${value} stands twice` };
-  if (is === 'dangling') return { at, problem: `${value} is not in the file` };
-  return { at, problem: limit === undefined ? `${value} does not fit` : `${value} is not ${limit}` };
-}
-
-function recordsOfFile(file: PlanFile): Records {
+/** The records of a file, table by table. */
+export function recordsOfFile(file: PlanFile): Records {
   return Object.fromEntries(
     TABLE_NAMES.map((table) => [table, table === 'settings' ? [file.settings] : file[table]]),
   ) as unknown as Records;

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { fileOfPlan, readPlanFile } from '../formats/plan-file';
+import { fileOfPlan } from '../formats/plan-file';
+import { readPlanFile } from '../formats/read-plan-file';
 import { applyCommands, restoreRecords } from './apply-commands';
 import { applyChanges, inverseOf, recordsIn, type RecordChange } from './changes';
 import { COMMAND_KINDS, type Command } from './commands';

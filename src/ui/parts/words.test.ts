@@ -1,6 +1,7 @@
 import { fieldMapFindings } from '@/core/findings/field-maps';
 import { fixesFor } from '@/core/findings/rules';
-import { fieldNameFindings, nameFindings } from '@/core/findings/names';
+import { fieldNameFindings } from '@/core/findings/field-names';
+import { nameFindings } from '@/core/findings/names';
 import { throughFindings } from '@/core/findings/through';
 import type { Finding } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';

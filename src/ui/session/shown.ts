@@ -1,7 +1,7 @@
 'use client';
 
 import { useMemo } from 'react';
-import { findInField } from '@/core/findings/rules';
+import { findInField } from '@/core/findings/find-in-field';
 import type { Plan } from '@/core/plan/plan';
 import type { LaneEvidence, LaneState } from '@/field/lane-state';
 import type { LaneView } from '@/workers/reckon-view';

@@ -2,7 +2,8 @@
 
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import { PLAN_FILE_MAX_BYTES, type FileProblem } from '@/core/formats/plan-file';
+import { PLAN_FILE_MAX_BYTES } from '@/core/formats/plan-file';
+import type { FileProblem } from '@/core/formats/read-plan-file';
 import type { MergedKind, MergeTally } from '@/core/edits/merge-plan';
 import { Button, Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';

@@ -1,4 +1,4 @@
-import { PLAN_FILE_SCHEMA } from '@/core/formats/plan-file';
+import { PLAN_FILE_SCHEMA } from '@/core/formats/read-plan-file';
 
 /** The JSON Schema of a plan file, for those who write or read such files with other tools. */
 export const GET = () =>

@@ -1,0 +1,35 @@
+import { CLOCK_WAYS } from './clock-fixes';
+import { fieldClockFindings } from './field-clocks';
+import { fieldRule } from './field-facts';
+import { fieldLinkFindings } from './field-links';
+import { fieldMapFindings } from './field-maps';
+import { fieldNameFindings } from './field-names';
+import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
+import { NETWORK_WAYS } from './network-fixes';
+import { waysOf } from './rule';
+
+/** Rules about what the field reports. The page finds by the same functions (`findInField`) without the ways out. */
+
+export const fieldNameRule = fieldRule({
+  finds: waysOf(LANE_AND_GEAR_WAYS, 'heard-by-old-name'),
+  reads: ['devices', 'models', 'subscriptions', 'foundNames'],
+  find: ({ foundNames, ...plan }) => fieldNameFindings(plan, foundNames),
+});
+
+export const fieldMapRule = fieldRule({
+  finds: waysOf(LANE_AND_GEAR_WAYS, 'map-limits-differ'),
+  reads: ['devices', 'models', 'foundMaps'],
+  find: ({ foundMaps, ...plan }) => fieldMapFindings(plan, foundMaps),
+});
+
+export const fieldLinkRule = fieldRule({
+  finds: waysOf(NETWORK_WAYS, 'link-slower', 'link-half-duplex-found'),
+  reads: ['links', 'foundLinks'],
+  find: ({ foundLinks, ...plan }) => fieldLinkFindings(plan, foundLinks),
+});
+
+export const fieldClockRule = fieldRule({
+  finds: waysOf(CLOCK_WAYS, 'field-grandmaster', 'field-two-grandmasters'),
+  reads: ['clocks', 'keptTime', 'foundClocks'],
+  find: ({ keptTime, foundClocks, ...plan }) => fieldClockFindings(plan, keptTime, foundClocks),
+});

@@ -1,0 +1,16 @@
+import { fieldClockFindings } from './field-clocks';
+import type { FieldFacts } from './field-facts';
+import { fieldLinkFindings } from './field-links';
+import { fieldMapFindings } from './field-maps';
+import { fieldNameFindings } from './field-names';
+import type { Finding } from './finding';
+
+/** What is found where the field is held against the plan: what the rules of `field-rules.ts` find, in their order. */
+export function findInField(facts: FieldFacts): readonly Finding[] {
+  return [
+    ...fieldLinkFindings(facts, facts.foundLinks),
+    ...fieldClockFindings(facts, facts.keptTime, facts.foundClocks),
+    ...fieldNameFindings(facts, facts.foundNames),
+    ...fieldMapFindings(facts, facts.foundMaps),
+  ];
+}
