@@ -5,6 +5,7 @@ import { readClockCase } from '../core/formats/clock-case';
 import { readPlanFile } from '../core/formats/read-plan-file';
 import { readSdp } from '../core/formats/sdp';
 import { formatAddress, parseCidr } from '../core/network/address';
+import type { Finding } from '../core/findings/finding';
 import { streamsOn } from '../core/findings/loads';
 import { endsOf, shareOf, totalBitsPerSecond } from '../core/network/loads';
 import { doOverlap, subnetFigures } from '../core/network/subnets';
@@ -132,6 +133,11 @@ function generate(args: string[]) {
   return generatePlan({ devices, seed, ...subscriptions });
 }
 
+/** A finding as this command has always written it: the area of a plan that it is about is called its stage. */
+function written({ area, ...finding }: Finding) {
+  return { ...finding, stage: area };
+}
+
 function check(args: string[]) {
   const { positionals } = optionsOf(args, {}, 1);
   const plan = readPlan(positionals[0] as string);
@@ -141,7 +147,7 @@ function check(args: string[]) {
   return {
     refusals: totals.refusals,
     cautions: totals.cautions,
-    findings: findings.map((finding) => ({ ...finding, fixes: provenFixes(reckoning, finding) })),
+    findings: findings.map((finding) => ({ ...written(finding), fixes: provenFixes(reckoning, finding) })),
   };
 }
 
@@ -228,7 +234,7 @@ function reckonVerb(args: string[]) {
   const groupText = (group: number | null | undefined) => (group == null ? null : formatAddress(group));
   return {
     totals,
-    streams: [...streamsBySender.values()].flat().map(({ sent, formatKey: _key, ...stream }) => ({
+    streams: [...streamsBySender.values()].flat().map(({ sent, formatKey: _key, groupSeed: _seed, ...stream }) => ({
       ...stream,
       isSent: sent !== null,
       groupA: groupText(groupsByStream.get(stream.id)?.A),
@@ -247,7 +253,7 @@ function reckonVerb(args: string[]) {
       })),
     ),
     budgets: Object.fromEntries(budgetByDevice),
-    findings,
+    findings: findings.map(written),
   };
 }
 
