@@ -71,7 +71,7 @@ test('check: findings with fixes, exit code 1 for a refusal and 0 for none', () 
   const { status, json } = jade('check', join(folder, 'skerry.json'));
   expect(status).toBe(1);
   expect(json).toMatchObject({ refusals: 7, cautions: 2 });
-  const { findings } = json as { findings: { stage: string }[] };
+  const { findings } = json as unknown as { findings: { stage: string }[] };
   expect([...new Set(findings.map((f) => f.stage))].sort()).toEqual(['clocks', 'lanes', 'network', 'slots']);
   const generated = jade('generate', '--devices', '60', '--seed', '5');
   writeFileSync(join(folder, 'made.json'), generated.stdout);
