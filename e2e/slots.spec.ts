@@ -17,7 +17,7 @@ test('two talkers on one block are told and parted, and one undo brings them bac
   await page.getByRole('button', { name: /Let Gallery loop unit talk on block 4/ }).click();
   await page.getByRole('button', { name: 'Apply' }).click();
   await expect(page.getByRole('img', { name: 'Talks 1: rotary selectors at 0, 4' })).toBeVisible();
-  await expect(page.getByText('What is wrong')).toBeHidden();
+  await expect(page.getByRole('heading', { name: 'Findings' })).toBeHidden();
   await expect(chain.getByText('16 of 96 slots talked on, 80 free')).toBeVisible();
   await page.getByRole('button', { name: /^Undo/ }).click();
   await expect(chain.getByRole('button', { name: /Slots 5–8: .* both talk/ })).toBeVisible();

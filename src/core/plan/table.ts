@@ -2,7 +2,7 @@ import type { RecordShape } from './shape';
 
 /**
  * A kind of record is declared once, in the folder of its subject. From the declarations (gathered in `tables.ts`) follow the
- * type of the plan and its empty value, commands, the plan file and its schema, integrity, merging, copying, storage,
+ * type of the plan and its empty value, commands, the plan file and its schema, integrity, taking records over from another plan, copying, storage,
  * validation at the edge, and arbitrary values for property tests.
  */
 

@@ -65,7 +65,7 @@ export function ClockPanel({
       </p>
       {findings.length > 0 ? (
         <>
-          <PanelHeading>What is wrong</PanelHeading>
+          <PanelHeading>Findings</PanelHeading>
           <FindingList findings={findings} plan={plan} />
         </>
       ) : null}

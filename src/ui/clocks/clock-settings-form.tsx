@@ -38,7 +38,7 @@ export function ClockSettingsForm({
   const { from, to } = PROFILE_RULES[settings.profile];
   return (
     <>
-      <PanelHeading>How it is set</PanelHeading>
+      <PanelHeading>Settings</PanelHeading>
       <Tick
         label="takes part in PTP"
         is={settings.runsPtp}

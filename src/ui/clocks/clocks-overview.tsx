@@ -28,7 +28,7 @@ export function ClocksOverview({ plan, view, clocks }: { plan: Plan; view: View;
           : `${deviceName(plan, first)} keeps time for ${count(followers, 'device')}.`}
       </p>
       <WhatFollows />
-      <PanelHeading>What is wrong</PanelHeading>
+      <PanelHeading>Findings</PanelHeading>
       {findings.length === 0 ? (
         <p className="text-dim">Nothing: everyone hears one time, relays have spares, and rates meet.</p>
       ) : (

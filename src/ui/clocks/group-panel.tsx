@@ -49,7 +49,7 @@ export function GroupPanel({ plan, view, group }: { plan: Plan; view: View; grou
       <WhatFollows />
       {findings.length > 0 ? (
         <>
-          <PanelHeading>What is wrong</PanelHeading>
+          <PanelHeading>Findings</PanelHeading>
           <FindingList findings={findings} plan={plan} />
         </>
       ) : null}

@@ -45,7 +45,7 @@ export function ProposalDialog({ plan, onClose }: { plan: Plan; onClose: () => v
         </>
       )}
       <div className="mt-3 flex justify-end gap-2">
-        <Button onClick={onClose}>Leave it</Button>
+        <Button onClick={onClose}>Cancel</Button>
         <Button tone="main" autoFocus disabled={proposal === null || proposal.commands.length === 0} onClick={preview}>
           Preview
         </Button>

@@ -57,7 +57,7 @@ export function ReferencePanel({
       </p>
       {findings.length > 0 ? (
         <>
-          <PanelHeading>What is wrong</PanelHeading>
+          <PanelHeading>Findings</PanelHeading>
           <FindingList findings={findings} plan={plan} />
         </>
       ) : null}

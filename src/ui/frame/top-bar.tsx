@@ -130,7 +130,7 @@ function WhoIsHere({ people }: { people: readonly Author[] }) {
               <TextField autoFocus value={name} onChange={(e) => setName(e.target.value)} />
             </Labelled>
             <div className="mt-4 flex justify-end gap-2">
-              <Button onClick={() => setNaming(false)}>Leave it</Button>
+              <Button onClick={() => setNaming(false)}>Cancel</Button>
               <Button tone="main" type="submit" disabled={!isRight}>
                 Go by this name
               </Button>

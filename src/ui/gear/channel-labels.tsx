@@ -325,7 +325,7 @@ function LabelMany({
             : `${count(wanted.length, 'channel')}: ${wanted[0]} … ${wanted[wanted.length - 1]}${!isPattern && lines.length > room ? `; ${lines.length - room} lines do not fit` : ''}`}
       </p>
       <div className="mt-3 flex justify-end gap-2">
-        <Button onClick={onClose}>Leave it</Button>
+        <Button onClick={onClose}>Cancel</Button>
         <Button tone="main" disabled={wanted.length === 0 || tooLong !== undefined} onClick={() => void apply()}>
           Label
         </Button>

@@ -42,7 +42,7 @@ export function GearPanel({
       <>
         <h2 className="pr-7 text-[14px] font-semibold">Gear of this plan</h2>
         <p className="text-dim">{count(plan.devices.size, 'device')}.</p>
-        <PanelHeading>What is wrong</PanelHeading>
+        <PanelHeading>Findings</PanelHeading>
         {findings.length === 0 ? (
           <p className="text-dim">Nothing that concerns the gear.</p>
         ) : (
@@ -78,7 +78,7 @@ function DevicePanel({
       </p>
       {findings.length > 0 ? (
         <>
-          <PanelHeading>What is wrong</PanelHeading>
+          <PanelHeading>Findings</PanelHeading>
           <FindingList findings={findings} plan={plan} />
         </>
       ) : null}

@@ -226,7 +226,7 @@ function CopyDialog({ deviceId, onClose }: { deviceId: string; onClose: () => vo
           labels of the original and free addresses of their own. Lanes and cables are not copied.
         </p>
         <div className="mt-4 flex justify-end gap-2">
-          <Button onClick={onClose}>Leave it</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button tone="main" type="submit">
             Copy
           </Button>

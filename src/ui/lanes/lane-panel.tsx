@@ -57,7 +57,7 @@ function Overview({ plan, view }: { plan: Plan; view: View }) {
         {count(view.totals.channels.used, 'channel')} fed by {count(view.totals.streams, 'stream')},{' '}
         {bits(view.totals.sentBitsPerSecond)} sent.
       </p>
-      <PanelHeading>What is wrong</PanelHeading>
+      <PanelHeading>Findings</PanelHeading>
       {findings.length === 0 ? (
         <p className="text-dim">Nothing: every lane fits.</p>
       ) : (

@@ -68,7 +68,7 @@ function Outcome({
         </ul>
       ) : null}
       <div className="mt-3 flex justify-end gap-2">
-        <Button onClick={onClose}>Leave it</Button>
+        <Button onClick={onClose}>Cancel</Button>
         <Button
           tone="main"
           disabled={change === null || moved === 0}

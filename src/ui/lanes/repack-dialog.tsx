@@ -139,7 +139,7 @@ export function RepackDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
             Search on
           </Button>
         )}
-        <Button onClick={onClose}>Leave it</Button>
+        <Button onClick={onClose}>Cancel</Button>
         <Button tone="main" disabled={!isBetter} onClick={() => void preview()}>
           Preview {saved > 0 ? `${count(saved, 'stream')} fewer` : ''}
         </Button>

@@ -101,7 +101,7 @@ export function SendDialog({
             then they are fed.
           </p>
           <div className="mt-3 flex justify-end gap-2">
-            <Button onClick={onClose}>Leave it</Button>
+            <Button onClick={onClose}>Cancel</Button>
             <Button disabled={!canSend || sending.isPending} onClick={() => sending.mutate(false)}>
               Send only
             </Button>

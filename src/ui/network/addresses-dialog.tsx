@@ -125,7 +125,7 @@ export function AddressesDialog({
           </p>
         ) : null}
         <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Leave it</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button tone="main" type="submit" disabled={proposal.changes.length === 0}>
             Preview {count(proposal.changes.length, 'address', 'addresses')} …
           </Button>

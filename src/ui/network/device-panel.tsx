@@ -43,7 +43,7 @@ export function DevicePanel({ plan, view, device }: { plan: Plan; view: View; de
       </p>
       {findings.length > 0 ? (
         <>
-          <PanelHeading>What is wrong</PanelHeading>
+          <PanelHeading>Findings</PanelHeading>
           <FindingList findings={findings} plan={plan} />
         </>
       ) : null}
@@ -240,7 +240,7 @@ function SwitchParts({ plan, view, device, model }: { plan: Plan; view: View; de
           </li>
         ))}
       </ul>
-      <PanelHeading>How it is set</PanelHeading>
+      <PanelHeading>Settings</PanelHeading>
       <SwitchSwitches plan={plan} device={device} settings={settings} model={model} />
       <div className="mt-2">
         <Button onClick={() => setSheetOpen(true)}>Settings sheet …</Button>

@@ -48,7 +48,7 @@ export function LinkPanel({ plan, view, link }: { plan: Plan; view: View; link: 
       ) : null}
       {findings.length > 0 ? (
         <>
-          <PanelHeading>What is wrong</PanelHeading>
+          <PanelHeading>Findings</PanelHeading>
           <FindingList findings={findings} plan={plan} />
         </>
       ) : null}

@@ -78,7 +78,7 @@ function Whole({ plan, view }: { plan: Plan; view: View }) {
           Busiest: {linkName(plan, busiestLink)}, {percent(busiest.share)} ({bits(busiest.bitsPerSecond)}).
         </p>
       ) : null}
-      <PanelHeading>What is wrong</PanelHeading>
+      <PanelHeading>Findings</PanelHeading>
       {findings.length === 0 ? (
         <p className="text-dim">Nothing: addresses, cables, switches and loads hold.</p>
       ) : (

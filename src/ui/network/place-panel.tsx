@@ -30,7 +30,7 @@ export function PlacePanel({ plan, view, place }: { plan: Plan; view: View; plac
       <p className="text-dim">{count(devices.length, 'device')}</p>
       {findings.length > 0 ? (
         <>
-          <PanelHeading>What is wrong</PanelHeading>
+          <PanelHeading>Findings</PanelHeading>
           <FindingList findings={findings} plan={plan} />
         </>
       ) : null}

@@ -121,7 +121,7 @@ export function PlugDialog({
               : 'Choose a free socket at both ends.'}
         </p>
         <div className="col-span-2 flex justify-end gap-2">
-          <Button onClick={() => onClose(null)}>Leave it</Button>
+          <Button onClick={() => onClose(null)}>Cancel</Button>
           <Button tone="main" type="submit" disabled={!isReady}>
             Plug in
           </Button>

@@ -98,7 +98,7 @@ export function ResizeDialog({ plan, subnet, onClose }: { plan: Plan; subnet: Su
           <p className="text-madder">A block of two addresses or one cannot be split.</p>
         ) : null}
         <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Leave it</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button tone="main" type="submit" disabled={!outcome.ok || isSame}>
             Preview …
           </Button>

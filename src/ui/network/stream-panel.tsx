@@ -62,7 +62,7 @@ export function StreamPanel({ plan, view, streamId }: { plan: Plan; view: View; 
       <Packed plan={plan} packed={stream.packed} />
       {findings.length > 0 ? (
         <>
-          <PanelHeading>What is wrong</PanelHeading>
+          <PanelHeading>Findings</PanelHeading>
           <FindingList findings={findings} plan={plan} />
         </>
       ) : null}

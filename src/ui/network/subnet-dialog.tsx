@@ -91,7 +91,7 @@ export function SubnetDialog({ plan, onClose }: { plan: Plan; onClose: (subnetId
           ) : null}
         </p>
         <div className="col-span-2 flex justify-end gap-2">
-          <Button onClick={() => onClose(null)}>Leave it</Button>
+          <Button onClick={() => onClose(null)}>Cancel</Button>
           <Button tone="main" type="submit">
             Add
           </Button>

@@ -37,7 +37,7 @@ export function SubnetPanel({ plan, view, subnet }: { plan: Plan; view: View; su
       </p>
       {findings.length > 0 ? (
         <>
-          <PanelHeading>What is wrong</PanelHeading>
+          <PanelHeading>Findings</PanelHeading>
           <FindingList findings={findings} plan={plan} />
         </>
       ) : null}

@@ -151,7 +151,7 @@ export function AddDevices({
           </p>
         ) : null}
         <div className="col-span-2 flex justify-end gap-2">
-          <Button onClick={onClose}>Leave it</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button tone="main" type="submit" disabled={isSubmitting}>
             Add
           </Button>

@@ -57,7 +57,7 @@ export function LeaveOrPreview({
 }) {
   return (
     <div className="flex justify-end gap-2">
-      <Button onClick={onLeave}>Leave it</Button>
+      <Button onClick={onLeave}>Cancel</Button>
       <Button tone="main" disabled={!isPossible} onClick={onPreview}>
         Preview {words} …
       </Button>

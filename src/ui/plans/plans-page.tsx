@@ -304,7 +304,7 @@ function NameDialog({ naming, onDone, onClose }: { naming: Naming; onDone: () =>
           />
         </Labelled>
         <div className="mt-4 flex justify-end gap-2">
-          <Button onClick={onClose}>Leave it</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button tone="main" type="submit" disabled={formState.isSubmitting}>
             {what === 'copy' ? 'Copy' : 'Rename'}
           </Button>

@@ -328,7 +328,7 @@ function Overview({ plan, view, states }: { plan: Plan; view: View; states: read
       </p>
       {states.length === 0 ? null : (
         <>
-          <PanelHeading>What is wrong</PanelHeading>
+          <PanelHeading>Findings</PanelHeading>
           {findings.length === 0 ? (
             <p className="text-dim">Nothing: no two talk on one slot, and every listener hears somebody.</p>
           ) : (

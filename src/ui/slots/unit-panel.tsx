@@ -34,7 +34,7 @@ export function UnitPanel({ plan, view, state, unit }: { plan: Plan; view: View;
       </p>
       {findings.length > 0 ? (
         <>
-          <PanelHeading>What is wrong</PanelHeading>
+          <PanelHeading>Findings</PanelHeading>
           <FindingList findings={findings} plan={plan} />
         </>
       ) : null}

@@ -5,7 +5,7 @@ export function FileProblems({ problems }: { problems: readonly { readonly at: s
   if (problems.length === 0) return null;
   return (
     <div role="alert">
-      <ul tabIndex={0} aria-label="What is wrong" className="max-h-[16vh] overflow-y-auto text-[12px] text-madder">
+      <ul tabIndex={0} aria-label="Problems" className="max-h-[16vh] overflow-y-auto text-[12px] text-madder">
         {problems.slice(0, SHOWN_MAX).map((p, n) => (
           <li key={n}>
             <span className="font-mono break-all">{p.at}</span> {p.problem}

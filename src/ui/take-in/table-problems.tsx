@@ -7,7 +7,7 @@ export function TableProblems({ problems }: { problems: readonly TableProblem[] 
   if (problems.length === 0) return null;
   return (
     <div role="alert">
-      <ul tabIndex={0} aria-label="What is wrong" className="max-h-[14vh] overflow-y-auto text-madder">
+      <ul tabIndex={0} aria-label="Problems" className="max-h-[14vh] overflow-y-auto text-madder">
         {problems.slice(0, SHOWN_MAX).map((p, n) => (
           <li key={n}>
             {p.line === 0 ? '' : `Line ${p.line}: `}
