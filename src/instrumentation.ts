@@ -1,6 +1,6 @@
-/** Opens the database and begins to follow the field when the server starts, not with the first request. */
+/** Opens the database, follows the field and watches the plans that carry from the start of the server on, not from the first request. */
 export async function register(): Promise<void> {
   if (process.env['NEXT_RUNTIME'] !== 'nodejs') return;
-  const { serverState } = await import('./server/state');
-  serverState();
+  const { watchCarrying } = await import('./server/sessions');
+  watchCarrying();
 }

@@ -100,7 +100,10 @@ export class AnnouncementListener {
     };
   }
 
-  /** What is announced now, by the groups that it is sent to: the description of each as it came. */
+  /**
+   * What is announced now, by the groups that it is sent to: the description of each as it came. The same map for as long as
+   * nothing else is announced.
+   */
   streams(): AnnouncedStreams {
     if (this.byGroup === null) {
       const byGroup = new Map<string, AnnouncedStream>();
@@ -117,6 +120,10 @@ export class AnnouncementListener {
 
   private changed(): void {
     this.byGroup = null;
+    this.onChange();
+  }
+
+  private heardAgain(): void {
     this.onChange();
   }
 
@@ -162,6 +169,7 @@ export class AnnouncementListener {
       this.unread += 1;
       this.lastUnread = read.ok ? 'not a session that is known, or not SDP' : read.problem;
     }
-    this.changed();
+    if (took === 'again' || took === 'ignored') this.heardAgain();
+    else this.changed();
   }
 }

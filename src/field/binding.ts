@@ -1,6 +1,7 @@
 import { formatAddress, isMulticast } from '../core/network/address';
 import type { Plan } from '../core/plan/plan';
-import type { FieldNode, FieldSnapshot } from './follower';
+import type { FieldNode } from './field-resources';
+import type { FieldSnapshot } from './follower';
 
 /** How plan addresses look on the network where the devices are: `10.` to `127.` for the stand-ins, unchanged elsewhere. */
 export interface AddressTranslation {

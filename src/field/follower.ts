@@ -7,30 +7,13 @@ import {
 } from './device-reader';
 import { failureOf, type DeviceFailure } from './http-json';
 import { RegistryClient } from './registry-client';
-import {
-  byLabel,
-  readDevice,
-  readEnd,
-  readFlow,
-  readNode,
-  type DeviceResource,
-  type EndResource,
-  type FlowResource,
-  type FollowedPath,
-  type NodeResource,
-} from '../core/formats/is04';
-
-/** One node of the field with everything read from it. */
-export interface FieldNode {
-  readonly node: NodeResource;
-  readonly device: DeviceResource | null;
-  /** In the order of their labels: the nth is the device's nth stream. */
-  readonly senders: readonly EndResource[];
-  readonly receivers: readonly EndResource[];
-}
+import type { FollowedPath } from '../core/formats/is04';
+import { FieldResources, type FieldNode } from './field-resources';
 
 export interface FieldSnapshot {
   readonly registryUrl: string;
+  /** Whether it was heard at all yet: before that nothing can be said of any device. */
+  readonly wasHeard: boolean;
   readonly isConnected: boolean;
   readonly disconnectedBecause: string | null;
   readonly nodes: ReadonlyMap<string, FieldNode>;
@@ -41,6 +24,12 @@ export interface FieldSnapshot {
   readonly failures: ReadonlyMap<string, DeviceFailure>;
 }
 
+/** What changed in the field since it was last told. */
+export interface FieldNews {
+  /** Nodes that came, went, or of which anything else is known than before. */
+  readonly nodes: ReadonlySet<string>;
+}
+
 /** Requests at once to one device, so that a slow one neither drowns nor holds up the others. */
 const REQUESTS_PER_DEVICE = 4;
 /** Requests at once to all devices together, so that reading hundreds of them leaves room for everything else. */
@@ -49,16 +38,10 @@ const REREAD_AFTER_FAILURE_MS = 3000;
 
 /**
  * Keeps a picture of the field: which nodes are there, what their senders and receivers do, how their channels are mapped.
- * Knows open interfaces only. `onChange` is called after every change, at most once per turn of the event loop.
+ * Knows open interfaces only. `onNews` is told what changed, at most once per turn of the event loop.
  */
 export class FieldFollower {
-  private readonly raw = {
-    nodes: new Map<string, NodeResource>(),
-    devices: new Map<string, DeviceResource>(),
-    flows: new Map<string, FlowResource>(),
-    senders: new Map<string, EndResource>(),
-    receivers: new Map<string, EndResource>(),
-  };
+  private readonly registered = new FieldResources();
   private readonly readings = new Map<string, EndReading>();
   private readonly channelMaps = new Map<string, ChannelMap>();
   private readonly failures = new Map<string, DeviceFailure>();
@@ -66,20 +49,22 @@ export class FieldFollower {
   private readonly work = new Map<string, { waiting: Map<string, () => Promise<void>>; running: number }>();
   private runningInAll = 0;
   private readonly retries = new Map<string, NodeJS.Timeout>();
+  private wasHeard = false;
   private isConnected = false;
   private disconnectedBecause: string | null = 'not connected yet';
-  private isAnnouncing = false;
-  private grouped: ReadonlyMap<string, FieldNode> | null = null;
+  /** The nodes of which news has still to be told; null: none is on its way. */
+  private untold: Set<string> | null = null;
 
   constructor(
     readonly registryUrl: string,
-    private readonly onChange: () => void,
+    private readonly onNews: (news: FieldNews) => void,
   ) {
     this.client = new RegistryClient(registryUrl, {
       full: (path, resources) => this.full(path, resources),
       changed: (path, id, post) => this.changed(path, id, post),
       connected: () => {
         this.isConnected = true;
+        this.wasHeard = true;
         this.disconnectedBecause = null;
         this.announce();
         this.nextOfAll();
@@ -104,7 +89,7 @@ export class FieldFollower {
   /** Reads the registry and every device anew. Resolves when the registry was read; devices follow. */
   async readAnew(): Promise<void> {
     await this.client.readAll();
-    for (const device of this.raw.devices.values()) this.readDeviceAnew(device.id);
+    for (const deviceId of this.registered.deviceIds()) this.readDeviceAnew(deviceId);
   }
 
   /** Everything the registry holds now, by kind. */
@@ -113,22 +98,18 @@ export class FieldFollower {
   }
 
   readDeviceAnew(deviceId: string): void {
-    for (const kind of ['senders', 'receivers'] as const) {
-      for (const end of this.raw[kind].values()) if (end.deviceId === deviceId) this.queueEnd(kind, end.id);
-    }
+    this.queueEnds(deviceId);
     this.queueMap(deviceId);
   }
 
   snapshot(): FieldSnapshot {
     return {
       registryUrl: this.registryUrl,
+      wasHeard: this.wasHeard,
       isConnected: this.isConnected,
       disconnectedBecause: this.disconnectedBecause,
-      nodes: this.nodesGrouped(),
-      sourceOfSender: (senderId) => {
-        const flowId = this.raw.senders.get(senderId)?.flowId;
-        return (flowId && this.raw.flows.get(flowId)?.sourceId) || null;
-      },
+      nodes: this.registered.nodes(),
+      sourceOfSender: (senderId) => this.registered.sourceOfSender(senderId),
       readings: this.readings,
       channelMaps: this.channelMaps,
       failures: this.failures,
@@ -136,110 +117,64 @@ export class FieldFollower {
   }
 
   /** Takes in what a device answered to a request of ours, without asking it again. */
-  noteReading(endId: string, reading: EndReading): void {
+  noteReading(kind: EndKind, endId: string, reading: EndReading): void {
     this.readings.set(endId, reading);
-    this.announce();
-  }
-
-  private nodesGrouped(): ReadonlyMap<string, FieldNode> {
-    if (this.grouped !== null) return this.grouped;
-    const ends = (kind: EndKind) => {
-      const byDevice = new Map<string, EndResource[]>();
-      for (const end of this.raw[kind].values()) {
-        const list = byDevice.get(end.deviceId);
-        if (list) list.push(end);
-        else byDevice.set(end.deviceId, [end]);
-      }
-      for (const list of byDevice.values()) list.sort(byLabel);
-      return byDevice;
-    };
-    const senders = ends('senders');
-    const receivers = ends('receivers');
-    const deviceOfNode = new Map<string, DeviceResource>();
-    for (const device of [...this.raw.devices.values()].sort(byLabel)) {
-      if (!deviceOfNode.has(device.nodeId)) deviceOfNode.set(device.nodeId, device);
-    }
-    const grouped = new Map<string, FieldNode>();
-    for (const node of this.raw.nodes.values()) {
-      const device = deviceOfNode.get(node.id) ?? null;
-      grouped.set(node.id, {
-        node,
-        device,
-        senders: (device && senders.get(device.id)) ?? [],
-        receivers: (device && receivers.get(device.id)) ?? [],
-      });
-    }
-    this.grouped = grouped;
-    return grouped;
+    this.announceDevice(this.registered.end(kind, endId)?.deviceId);
   }
 
   private full(path: FollowedPath, resources: readonly Record<string, unknown>[]): void {
     const present = new Set(resources.map((r) => String(r['id'])));
-    for (const id of [...this.raw[path].keys()]) if (!present.has(id)) this.changed(path, id, null);
+    for (const id of this.registered.ids(path)) if (!present.has(id)) this.changed(path, id, null);
     for (const resource of resources) this.changed(path, String(resource['id']), resource);
     this.announce();
   }
 
   private changed(path: FollowedPath, id: string, post: Record<string, unknown> | null): void {
-    this.grouped = null;
+    const kept = this.registered;
     if (post === null) {
-      this.raw[path].delete(id);
+      this.announce(kept.remove(path, id));
       if (path === 'senders' || path === 'receivers') this.readings.delete(id);
       if (path === 'devices') {
         this.channelMaps.delete(id);
         this.failures.delete(id);
       }
-      this.announce();
       return;
     }
-    switch (path) {
-      case 'nodes':
-        this.raw.nodes.set(id, readNode(post));
-        break;
-      case 'flows':
-        this.raw.flows.set(id, readFlow(post));
-        break;
-      case 'devices': {
-        const before = this.raw.devices.get(id);
-        const after = readDevice(post);
-        this.raw.devices.set(id, after);
-        if (before?.version !== after.version || !this.channelMaps.has(id)) this.queueMap(id);
-        // Ends that were heard of before their device could not be asked yet.
-        if (before === undefined) {
-          for (const kind of ['senders', 'receivers'] as const) {
-            for (const end of this.raw[kind].values()) if (end.deviceId === id) this.queueEnd(kind, end.id);
-          }
-        }
-        break;
-      }
-      case 'senders':
-      case 'receivers': {
-        const before = this.raw[path].get(id);
-        const after = readEnd(post);
-        this.raw[path].set(id, after);
-        if (before?.version !== after.version || !this.readings.has(id)) this.queueEnd(path, id);
-        break;
-      }
+    if (path === 'devices') {
+      const before = kept.device(id);
+      this.announce(kept.put(path, id, post));
+      if (before?.version !== kept.device(id)?.version || !this.channelMaps.has(id)) this.queueMap(id);
+      // Ends that were heard of before their device could not be asked yet.
+      if (before === undefined) this.queueEnds(id);
+    } else if (path === 'senders' || path === 'receivers') {
+      const before = kept.end(path, id);
+      this.announce(kept.put(path, id, post));
+      if (before?.version !== kept.end(path, id)?.version || !this.readings.has(id)) this.queueEnd(path, id);
+    } else this.announce(kept.put(path, id, post));
+  }
+
+  private queueEnds(deviceId: string): void {
+    for (const kind of ['senders', 'receivers'] as const) {
+      for (const endId of this.registered.endIds(kind, deviceId)) this.queueEnd(kind, endId);
     }
-    this.announce();
   }
 
   private queueEnd(kind: EndKind, id: string): void {
-    const end = this.raw[kind].get(id);
-    const href = end && this.raw.devices.get(end.deviceId)?.connectionHref;
+    const end = this.registered.end(kind, id);
+    const href = end && this.registered.device(end.deviceId)?.connectionHref;
     if (!end || !href) return;
     this.queue(end.deviceId, id, async () => {
       const reading = await readConnection(href, kind, id);
-      if (this.raw[kind].has(id)) this.readings.set(id, reading);
+      if (this.registered.end(kind, id) !== undefined) this.readings.set(id, reading);
     });
   }
 
   private queueMap(deviceId: string): void {
-    const href = this.raw.devices.get(deviceId)?.channelMapHref;
+    const href = this.registered.device(deviceId)?.channelMapHref;
     if (!href) return;
     this.queue(deviceId, 'map', async () => {
       const map = await readChannelMap(href);
-      if (this.raw.devices.has(deviceId)) this.channelMaps.set(deviceId, map);
+      if (this.registered.device(deviceId) !== undefined) this.channelMaps.set(deviceId, map);
     });
   }
 
@@ -269,7 +204,7 @@ export class FieldFollower {
         .finally(() => {
           queue.running -= 1;
           this.runningInAll -= 1;
-          this.announce();
+          this.announceDevice(deviceId);
           if (queue.running === 0 && queue.waiting.size === 0) this.work.delete(deviceId);
           this.nextOfAll();
         });
@@ -287,17 +222,25 @@ export class FieldFollower {
     if (this.retries.has(deviceId)) return;
     const timer = setTimeout(() => {
       this.retries.delete(deviceId);
-      if (this.raw.devices.has(deviceId)) this.readDeviceAnew(deviceId);
+      if (this.registered.device(deviceId) !== undefined) this.readDeviceAnew(deviceId);
     }, REREAD_AFTER_FAILURE_MS);
     this.retries.set(deviceId, timer);
   }
 
-  private announce(): void {
-    if (this.isAnnouncing) return;
-    this.isAnnouncing = true;
-    setImmediate(() => {
-      this.isAnnouncing = false;
-      this.onChange();
-    });
+  private announceDevice(deviceId: string | undefined): void {
+    const nodeId = deviceId === undefined ? null : this.registered.nodeOfDevice(deviceId);
+    this.announce(nodeId === null ? [] : [nodeId]);
+  }
+
+  private announce(nodeIds: Iterable<string> = []): void {
+    if (this.untold === null) {
+      const nodes = new Set<string>();
+      this.untold = nodes;
+      setImmediate(() => {
+        this.untold = null;
+        this.onNews({ nodes });
+      });
+    }
+    for (const id of nodeIds) this.untold.add(id);
   }
 }

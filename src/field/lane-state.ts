@@ -3,7 +3,8 @@ import type { Reckoning } from '../core/reckon/reckoning';
 import { announcedSdp, NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
 import { destinationText, type Bindings } from './binding';
 import { fedChannels, ownChannel, type ChannelMap, type EndState } from './device-reader';
-import type { FieldNode, FieldSnapshot } from './follower';
+import type { FieldNode } from './field-resources';
+import type { FieldSnapshot } from './follower';
 
 /** The states of a lane that can be told from what devices report. "Silent" needs levels, which are not read yet. */
 export type LaneState = 'planned' | 'staged' | 'carrying' | 'one-legged' | 'waiting' | 'refused';
@@ -36,7 +37,7 @@ export function lanesInField(
   deviceId: string,
   reckoning: Reckoning,
   field: FieldSnapshot,
-  bindings: Bindings,
+  bindings: Pick<Bindings, 'nodeByDevice' | 'translation'>,
   announced: AnnouncedStreams = NOTHING_ANNOUNCED,
 ): DeviceLanes {
   const lanes = new Map<number, LaneEvidence>();
@@ -66,7 +67,7 @@ function streamInField(
   receiver: FieldNode | undefined,
   reckoning: Reckoning,
   field: FieldSnapshot,
-  bindings: Bindings,
+  bindings: Pick<Bindings, 'nodeByDevice' | 'translation'>,
   announced: AnnouncedStreams,
 ) {
   const { stream } = hearing;

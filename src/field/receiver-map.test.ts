@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import type { MapLimits } from '../core/models/models-table';
 import { mapProblem, type MapEntry } from '../core/streams/map-limits';
 import type { ChannelMap } from './device-reader';
-import type { FieldNode } from './follower';
+import type { FieldNode } from './field-resources';
 import { isFed, receiverAction, type WantedEntry } from './receiver-map';
 
 const CHANNELS = 16;

@@ -19,7 +19,8 @@ import {
 } from './device-reader';
 import { isFed, receiverAction } from './receiver-map';
 import { failureOf, type DeviceFailure } from './http-json';
-import type { FieldFollower, FieldNode, FieldSnapshot } from './follower';
+import type { FieldNode } from './field-resources';
+import type { FieldFollower, FieldSnapshot } from './follower';
 import { replacedBy, type ReceiverWork, type SendPlan } from './send-plan';
 
 export type SendStep =
@@ -240,7 +241,7 @@ async function sendStream(
   const isSent = await report.step(stream.senderDeviceId, 'sender', stream.id, async () => {
     const legs = legsOf(stream, reckoning, translation).map((l) => ({ ...l, sourceIp: null }));
     await patchEnd(href, 'senders', end.id, { isEnabled: true, peerId: null, legs, sdp: null, activate: start });
-    follower.noteReading(end.id, await readEnd(href, 'senders', end.id));
+    follower.noteReading('senders', end.id, await readEnd(href, 'senders', end.id));
     if (!start) return;
     sdp = await readTransportFile(href, end.id);
     mustBeAsPlanned(stream, sdp);
@@ -334,7 +335,7 @@ async function sendReceiver(
         activate: start,
       };
       await patchEnd(href, 'receivers', end.id, request);
-      follower.noteReading(end.id, await readEnd(href, 'receivers', end.id));
+      follower.noteReading('receivers', end.id, await readEnd(href, 'receivers', end.id));
     });
     if (isJoined) joined.add(slot);
   }
@@ -345,7 +346,7 @@ async function sendReceiver(
     await report.step(deviceId, 'receiver-leave', null, async () => {
       const request = { isEnabled: false, peerId: null, legs: [], sdp: null, activate: true };
       await patchEnd(href, 'receivers', end.id, request);
-      follower.noteReading(end.id, await readEnd(href, 'receivers', end.id));
+      follower.noteReading('receivers', end.id, await readEnd(href, 'receivers', end.id));
     });
   }
   const feeds = work.feeds.filter((f) => joined.has(f.slot));

@@ -10,8 +10,9 @@ import { Announcer } from '../standins/announcer';
 import { applyBatch } from './edit';
 import { savedResources } from './field-file';
 import type { Author, ChangeMessage, FieldMessage, PresenceMessage } from './messages';
-import { sessionOf } from './sessions';
-import { demoPlan } from './plans';
+import { dropIdle, IDLE_MS, sessionOf, watchCarrying } from './sessions';
+import { mergedField, NO_FIELD } from '../ui/session/field-view';
+import { demoPlan, removePlan } from './plans';
 import { serverState } from './state';
 
 const ada: Author = { id: 'a', name: 'First engineer' };
@@ -28,27 +29,17 @@ class Browser {
   readonly leave: () => void;
 
   constructor(planId: string, author: Author) {
-    this.leave = sessionOf(planId)!.listen(author, (event, data) => {
+    this.leave = sessionOf(planId)!.listen(author, (event, text) => {
+      const data: unknown = JSON.parse(text);
       if (event === 'hello') this.hello = data as { revision: number };
       if (event === 'people') this.people = (data as PresenceMessage).people;
       if (event === 'change') this.changes.push(data as ChangeMessage);
-      if (event === 'field') this.fields.push(structuredClone(data) as FieldMessage);
+      if (event === 'field') this.fields.push(data as FieldMessage);
     });
   }
 
   shown() {
-    const devices: Record<string, unknown> = {};
-    let unknown: FieldMessage['unknown'] = null;
-    let registry: FieldMessage['registry'] = null;
-    for (const message of this.fields) {
-      for (const [id, view] of Object.entries(message.devices)) {
-        if (view === null) delete devices[id];
-        else devices[id] = view;
-      }
-      unknown = message.unknown ?? unknown;
-      registry = message.registry ?? registry;
-    }
-    return { devices, unknown, registry };
+    return this.fields.reduce(mergedField, NO_FIELD);
   }
 }
 
@@ -122,7 +113,7 @@ describe('browsers that look at one plan', () => {
     edit(id, ada, 'a lane', 1);
     await pause(300);
     expect(browser.fields).toHaveLength(1);
-    expect(browser.fields[0]).toMatchObject({ isFull: true, registry: null, devices: {}, unknown: [] });
+    expect(browser.fields[0]).toEqual({ isFull: true, topics: {}, events: [] });
   });
 
   test('hear of announcements as they come and go, with addresses as the plan writes them, also without a registry', async () => {
@@ -130,7 +121,8 @@ describe('browsers that look at one plan', () => {
     process.env['JADE_TRANSLATE'] = '10.=127.';
     const { id } = demoPlan().plan;
     const browser = new Browser(id, ada);
-    const told = () => browser.fields.flatMap((m) => m.announced ?? []).at(-1);
+    const places = () => [...browser.shown().announcementPlaces.values()];
+    const sessions = () => [...browser.shown().sessions.values()];
     const announcer = new Announcer(
       {
         ...{ id: 'boat', name: 'Boat', address: '127.99.7.40' },
@@ -139,18 +131,18 @@ describe('browsers that look at one plan', () => {
       },
       { to: { address: '127.99.7.1', port: 18_893 }, periodMs: 100 },
     );
-    await until(() => told()?.places[0]?.problem === null);
+    await until(() => places()[0]?.problem === null);
     announcer.plug();
-    await until(() => told()?.sessions.length === 1);
-    expect(told()?.sessions[0]).toMatchObject({ origin: '10.99.7.40' });
-    expect(told()?.sessions[0]?.sdp).toContain('IN IP4 10.99.7.40');
-    expect(told()?.sessions[0]?.sdp).not.toContain('127.99');
+    await until(() => sessions().length === 1);
+    expect(sessions()[0]).toMatchObject({ origin: '10.99.7.40' });
+    expect(sessions()[0]?.sdp).toContain('IN IP4 10.99.7.40');
+    expect(sessions()[0]?.sdp).not.toContain('127.99');
     // Announced again and again it is no news each time.
     const count = browser.fields.length;
     await pause(700);
     expect(browser.fields.length - count).toBeLessThanOrEqual(1);
     announcer.unplug();
-    await until(() => told()?.sessions.length === 0);
+    await until(() => sessions().length === 0);
     await expect(savedResources(id)).rejects.toMatchObject({ status: 409, code: 'no-field' });
   });
 
@@ -169,26 +161,101 @@ describe('browsers that look at one plan', () => {
     const { id } = demoPlan().plan;
     const early = new Browser(id, ada);
     try {
-      await until(() => early.shown().registry?.isConnected === true);
+      await until(() => early.shown().registry.get('')?.isConnected === true);
       await stageBox.plug();
-      await until(() => 'wave-stage-box' in early.shown().devices);
+      await until(() => early.shown().devices.has('wave-stage-box'));
       await stranger.plug();
-      await until(() => early.shown().unknown?.length === 1);
-      expect(early.shown().unknown).toMatchObject([{ label: 'Borrowed box', serial: 'unheard-of' }]);
+      await until(() => early.shown().unknown.size === 1);
+      expect([...early.shown().unknown.values()]).toMatchObject([{ label: 'Borrowed box', serial: 'unheard-of' }]);
       expect(early.fields.slice(1).every((m) => !m.isFull)).toBe(true);
       await pause(400);
       const late = new Browser(id, bo);
       expect(late.fields).toHaveLength(1);
       expect(late.shown()).toEqual(early.shown());
       await stageBox.unplug();
-      await until(() => !('wave-stage-box' in early.shown().devices) && !('wave-stage-box' in late.shown().devices));
+      await until(() => !early.shown().devices.has('wave-stage-box') && !('wave-stage-box' in late.shown().devices));
       expect(late.shown()).toEqual(early.shown());
       await registry.stop();
-      await until(() => early.shown().registry?.isConnected === false);
-      expect(early.shown().registry?.because).toBeTruthy();
+      await until(() => early.shown().registry.get('')?.isConnected === false);
+      expect(early.shown().registry.get('')?.because).toBeTruthy();
     } finally {
       await Promise.all([stageBox.unplug(), stranger.unplug()]);
       await registry.stop();
     }
+  });
+
+  test('a plan that carries is watched with nobody looking: its journal says what happened, also after a restart', async () => {
+    process.env['JADE_REGISTRY'] = REGISTRY_URL;
+    process.env['JADE_TRANSLATE'] = '10.=127.';
+    const registry = new Registry(REGISTRY);
+    await registry.start();
+    const spec = fleetOfPlan(skerryPoint()).find((s) => s.id === 'wave-stage-box')!;
+    const options = { port: 18_091, registryUrl: REGISTRY_URL, heartbeatMs: 200, remember: () => {} };
+    const stageBox = new StandinNode(spec, options, undefined);
+    const { id } = demoPlan().plan;
+    const format = { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 } as const;
+    const stream = { senderDeviceId: 'wave-stage-box', slot: 1, channels: [1], format, groupA: null, groupB: null };
+    applyBatch(
+      id,
+      {
+        baseRevision: 0,
+        title: 'sent',
+        commands: [{ kind: 'keep-sent-streams', put: [{ ...stream, receivers: [] }], drop: [] }],
+        author: ada,
+      },
+      { isUndoable: false },
+    );
+    const happened = () =>
+      serverState()
+        .events.latest(id, 10)
+        .map((e) => e.happening['what']);
+    try {
+      await stageBox.plug();
+      const session = sessionOf(id)!;
+      await until(() => session.answering().has('wave-stage-box'));
+      expect(happened()).toEqual([]);
+      await stageBox.unplug();
+      await until(() => happened().includes('devices-gone'));
+      dropIdle(undefined, Date.now() + 2 * IDLE_MS);
+      expect(sessionOf(id)).toBe(session);
+      const [{ at } = { at: 0 }] = serverState().events.latest(id, 1);
+      // The server starts anew: the device is still gone, and since when.
+      serverState().follower?.stop();
+      delete (globalThis as { jadeLane?: unknown }).jadeLane;
+      watchCarrying();
+      const late = new Browser(id, bo);
+      expect(late.shown().since.devices.get('wave-stage-box')).toBe(at);
+      expect(late.shown().events).toMatchObject([{ what: 'devices-gone', deviceIds: ['wave-stage-box'], at }]);
+      await stageBox.plug();
+      await until(() => late.shown().events[0]?.what === 'devices-back');
+      expect(late.shown().devices.has('wave-stage-box')).toBe(true);
+    } finally {
+      await stageBox.unplug();
+      await registry.stop();
+    }
+  });
+
+  test('a plan that carries nothing, or was put away, is dropped when nobody looked for long', () => {
+    const { id } = demoPlan().plan;
+    const session = sessionOf(id)!;
+    const browser = new Browser(id, ada);
+    dropIdle(undefined, Date.now() + 2 * IDLE_MS);
+    expect(sessionOf(id)).toBe(session);
+    browser.leave();
+    dropIdle(undefined, Date.now() + 2 * IDLE_MS);
+    const next = sessionOf(id)!;
+    expect(next).not.toBe(session);
+    const format = { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 } as const;
+    const stream = { senderDeviceId: 'wave-stage-box', slot: 1, channels: [1], format, groupA: null, groupB: null };
+    const put = [{ ...stream, receivers: [] }];
+    const commands = [{ kind: 'keep-sent-streams' as const, put, drop: [] }];
+    applyBatch(id, { baseRevision: 0, title: 'sent', commands, author: ada }, { isUndoable: false });
+    expect(serverState().store.plansWith('sentStreams')).toEqual([id]);
+    dropIdle(undefined, Date.now() + 2 * IDLE_MS);
+    expect(sessionOf(id)).toBe(next);
+    removePlan(id);
+    expect(serverState().store.plansWith('sentStreams')).toEqual([]);
+    dropIdle(undefined, Date.now() + 2 * IDLE_MS);
+    expect(sessionOf(id)).not.toBe(next);
   });
 });

@@ -1,42 +1,43 @@
-import { bindDevices, planAddress, planAddressesIn, type Bindings } from '../field/binding';
-import { ClockWatch, type ClockEvent, type FoundClock } from '../field/clock-watch';
-import type { ChannelMap } from '../field/device-reader';
-import { lanesInField } from '../field/lane-state';
 import type { Plan } from '../core/plan/plan';
 import { reckon } from '../core/reckon/reckon';
 import type { Reckoning } from '../core/reckon/reckoning';
-import type { FieldSnapshot, FieldNode } from '../field/follower';
-import type { AnnouncedView, Author, ChangeMessage, DeviceFieldView, FieldMessage, UnknownNode } from './messages';
+import { bindDevices, type Bindings } from '../field/binding';
+import type { FieldNews, FieldSnapshot } from '../field/follower';
+import { EventLog, type Happening, type LiveEvent } from '../field/live/happenings';
+import { LiveBoard } from '../field/live/live-board';
+import { PlanInField } from '../field/live/plan-in-field';
+import type { EventStore } from '../store/event-store';
+import { logger } from './logger';
+import type { Author, ChangeMessage, FieldMessage } from './messages';
 import { serverState } from './state';
 import { SwitchWatch } from './switch-watch';
 
-export type SendEvent = (event: 'hello' | 'change' | 'field' | 'people', data: unknown) => void;
+/** Tells one browser: the data is JSON, made once for all of them. */
+export type SendEvent = (event: 'hello' | 'change' | 'field' | 'people', data: string) => void;
 
 interface Listener {
   readonly author: Author;
   readonly send: SendEvent;
 }
 
-/** A device's channels of a plan as fast as it is sensible to show them. */
-const FIELD_INTERVAL_MS = 150;
+/** How soon after news of the field a plan is held against it: as fast as it is sensible to show. */
+const LOOK_MS = 150;
+/** As long as nobody looks, what happened is noted for the journal only. */
+const UNSEEN_LOOK_MS = 1000;
+const EVENTS_SHOWN = 50;
 
-/** One plan while anyone works on it: the plan in memory, its reckoning, and the browsers that look at it. */
+/**
+ * One plan while it is watched, by people or because it carries: the plan in memory, its reckoning, its live figures, and the
+ * browsers that look at it.
+ */
 export class PlanSession {
   private readonly listeners = new Set<Listener>();
   private reckoned: Reckoning | undefined;
-  private shown = {
-    devices: new Map<string, string>(),
-    absent: new Map<string, string>(),
-    unknown: '',
-    registry: '',
-    links: '{}',
-    switches: '{}',
-    announced: textOfAnnounced(NOTHING_ANNOUNCED),
-    clockEvents: [] as readonly ClockEvent[],
-  };
-  private readonly clockWatch = new ClockWatch();
-  private fieldTimer: NodeJS.Timeout | null = null;
-  /** Asked only while someone looks. */
+  private readonly inField: PlanInField;
+  private readonly log: EventLog;
+  private untoldEvents = new Map<number, LiveEvent>();
+  private timer: NodeJS.Timeout | null = null;
+  private hasNews = true;
   private readonly switches: SwitchWatch | null;
 
   constructor(
@@ -44,8 +45,8 @@ export class PlanSession {
     public plan: Plan,
     public revision: number,
   ) {
-    const { restconfPort, translation } = serverState();
-    this.switches =
+    const { restconfPort, translation, follower, announcements, events } = serverState();
+    const switches =
       restconfPort === null
         ? null
         : new SwitchWatch(
@@ -54,6 +55,23 @@ export class PlanSession {
             translation,
             () => this.fieldChanged(),
           );
+    this.switches = switches;
+    const known = events
+      .latest(id, EVENTS_SHOWN)
+      .map(({ id, at, happening }) => ({ ...happening, id, at }) as LiveEvent);
+    this.log = new EventLog(known, journalOf(id, events));
+    this.inField = new PlanInField(
+      {
+        reckoning: () => this.reckoning(),
+        field: () => follower?.snapshot() ?? null,
+        translation,
+        announcements: () =>
+          announcements === null ? null : { ...announcements.state(), streams: announcements.streams() },
+        switchReadings: () => switches?.readings() ?? NO_READINGS,
+      },
+      boardAfter(known, plan),
+    );
+    this.keepWatch();
   }
 
   reckoning(): Reckoning {
@@ -70,215 +88,139 @@ export class PlanSession {
     this.plan = plan;
     this.revision = message.revision;
     this.tell('change', message);
+    this.keepWatch();
     this.fieldChanged();
   }
 
   listen(author: Author, send: SendEvent): () => void {
     const listener = { author, send };
     this.listeners.add(listener);
-    this.switches?.start();
-    send('hello', { revision: this.revision });
-    send('field', this.fieldMessage(true));
+    this.keepWatch();
+    this.look(Date.now());
+    const all: FieldMessage = { isFull: true, topics: this.inField.board.all(), events: this.log.events() };
+    send('hello', JSON.stringify({ revision: this.revision }));
+    send('field', JSON.stringify(all));
     this.tellPeople();
+    this.lookSoon();
     return () => {
       this.listeners.delete(listener);
-      if (this.listeners.size === 0) this.switches?.stop();
+      this.keepWatch();
       this.tellPeople();
     };
   }
 
   /** Whether any browser looks at the plan. */
-  get isWatched(): boolean {
+  get isLookedAt(): boolean {
     return this.listeners.size > 0;
   }
 
-  fieldChanged(): void {
-    if (this.fieldTimer !== null || this.listeners.size === 0) return;
-    this.fieldTimer = setTimeout(() => {
-      this.fieldTimer = null;
-      if (this.listeners.size === 0) return;
-      const message = this.fieldMessage(false);
-      const isNews =
-        message.registry !== null ||
-        message.unknown !== null ||
-        message.links !== null ||
-        message.switches !== null ||
-        message.clockEvents !== null ||
-        message.announced !== null ||
-        Object.keys(message.devices).length + Object.keys(message.absent).length > 0;
-      if (isNews) this.tell('field', message);
-    }, FIELD_INTERVAL_MS);
+  /** Whether devices were sent anything for the plan: it is then watched whether or not somebody looks. */
+  get isCarrying(): boolean {
+    return this.plan.sentStreams.size > 0;
   }
 
-  private noteClocks(bindings: Bindings): void {
-    const found = new Map<string, FoundClock>();
-    for (const [deviceId, { node }] of bindings.nodeByDevice) if (node.clock !== null) found.set(deviceId, node.clock);
-    this.clockWatch.note(found, Date.now());
+  /** The devices of the plan that are there, as of the last look at the field. */
+  answering(): ReadonlySet<string> {
+    const { board } = this.inField;
+    return new Set([...board.keys('devices')].filter((id) => board.value('devices', id) !== undefined));
   }
 
-  private clockOf(deviceId: string, clock: FoundClock | null): DeviceFieldView['clock'] {
-    return clock === null ? null : { ...clock, since: this.clockWatch.since(deviceId) ?? Date.now() };
+  /** Notes what may have changed in the field; the plan is held against it a moment later. */
+  fieldChanged(news?: FieldNews): void {
+    if (news !== undefined) this.inField.noteField(news);
+    this.hasNews = true;
+    this.lookSoon();
+  }
+
+  /** Ends all that goes on by itself. */
+  close(): void {
+    this.switches?.stop();
+    if (this.timer !== null) clearTimeout(this.timer);
+    this.timer = null;
+  }
+
+  private keepWatch(): void {
+    if (this.isLookedAt || this.isCarrying) this.switches?.start();
+    else this.switches?.stop();
+  }
+
+  private lookSoon(): void {
+    if (this.timer !== null || !(this.isLookedAt || this.isCarrying)) return;
+    this.timer = setTimeout(
+      () => {
+        this.timer = null;
+        const at = Date.now();
+        if (this.hasNews) this.look(at);
+        this.tellNews(at);
+        // Some topics are told at a slower pace than others.
+        if (this.inField.board.nextAt() !== null) this.lookSoon();
+      },
+      this.isLookedAt ? LOOK_MS : UNSEEN_LOOK_MS,
+    );
+    this.timer.unref();
+  }
+
+  private look(at: number): void {
+    this.hasNews = false;
+    for (const event of this.log.note(this.inField.update(at), at)) this.untoldEvents.set(event.id, event);
+  }
+
+  private tellNews(at: number): void {
+    const topics = this.inField.board.takeNews(at);
+    const events = [...this.untoldEvents.values()];
+    this.untoldEvents = new Map();
+    if (topics !== null || events.length > 0) this.tell('field', { isFull: false, topics: topics ?? {}, events });
   }
 
   private tell(event: Parameters<SendEvent>[0], data: unknown): void {
-    for (const listener of this.listeners) listener.send(event, data);
+    if (this.listeners.size === 0) return;
+    const text = JSON.stringify(data);
+    for (const listener of this.listeners) listener.send(event, text);
   }
 
   private tellPeople(): void {
     const people = [...new Map([...this.listeners].map((l) => [l.author.id, l.author])).values()];
     this.tell('people', { people });
   }
+}
 
-  /** What the field looks like from this plan. Not full: only what differs from what was last told. */
-  private fieldMessage(isFull: boolean): FieldMessage {
-    const { follower } = serverState();
-    const links = Object.fromEntries(this.switches?.links() ?? []);
-    const switches = Object.fromEntries(this.switches?.states() ?? []);
-    const switchTexts = { links: JSON.stringify(links), switches: JSON.stringify(switches) };
-    const switchNews = {
-      links: isFull || switchTexts.links !== this.shown.links ? links : null,
-      switches: isFull || switchTexts.switches !== this.shown.switches ? switches : null,
-    };
-    const announced = announcedView();
-    const announcedText = textOfAnnounced(announced);
-    const announcedNews = { announced: isFull || announcedText !== this.shown.announced ? announced : null };
-    if (follower === null) {
-      if (!isFull) this.shown = { ...this.shown, ...switchTexts, announced: announcedText };
-      return {
-        isFull,
-        registry: null,
-        devices: {},
-        absent: {},
-        unknown: isFull ? [] : null,
-        clockEvents: isFull ? [] : null,
-        ...announcedNews,
-        ...switchNews,
-      };
-    }
-    const field = follower.snapshot();
-    const bindings = this.bindings(field);
-    const reckoning = this.reckoning();
-    const streams = serverState().announcements?.streams();
-    this.noteClocks(bindings);
-    const devices = new Map<string, DeviceFieldView>();
-    const absent = new Map<string, DeviceFieldView['lanes']>();
-    for (const deviceId of this.plan.devices.keys()) {
-      const node = bindings.nodeByDevice.get(deviceId);
-      if (node === undefined && !reckoning.lanesByReceiver.has(deviceId)) continue;
-      const { lanes, fieldOnly } = lanesInField(deviceId, reckoning, field, bindings, streams);
-      if (node === undefined) absent.set(deviceId, Object.fromEntries(lanes));
-      else {
-        devices.set(deviceId, {
-          nodeId: node.node.id,
-          nodeLabel: node.node.label,
-          boundBy: bindings.boundBy.get(deviceId) ?? 'address',
-          addresses: node.node.addresses.map((a) => planAddress(a, serverState().translation)),
-          interfaces: node.node.interfaces,
-          clock: this.clockOf(deviceId, node.node.clock),
-          receiveMap: receiveMapOf(node.device === null ? undefined : field.channelMaps.get(node.device.id)),
-          failure: (node.device && field.failures.get(node.device.id)) ?? null,
-          lanes: Object.fromEntries(lanes),
-          fieldOnly: Object.fromEntries(fieldOnly),
-        });
+const NO_READINGS = new Map<string, never>();
+
+/** A disk that is full must not keep anyone from seeing what happens: such an event is shown, and forgotten. */
+function journalOf(planId: string, events: EventStore) {
+  let unkept = -1;
+  return {
+    add: (happening: Happening, at: number): number => {
+      try {
+        return events.add(planId, happening, at);
+      } catch (error) {
+        logger.error({ planId, error: String(error) }, 'an event of the field could not be kept');
+        return (unkept -= 1); // no id of the store is below nought
+      }
+    },
+    grow: ({ id, at: _, ...happening }: LiveEvent): void => {
+      try {
+        if (id >= 0) events.replace(id, happening);
+      } catch (error) {
+        logger.error({ planId, error: String(error) }, 'an event of the field could not be kept');
+      }
+    },
+  };
+}
+
+/** A board that knows which devices were gone when the plan was last watched, and since when. */
+function boardAfter(events: readonly LiveEvent[], plan: Plan): LiveBoard {
+  const board = new LiveBoard();
+  const seen = new Set<string>();
+  for (const event of events) {
+    if (event.what !== 'devices-gone' && event.what !== 'devices-back') continue;
+    for (const deviceId of event.deviceIds) {
+      const isNewest = !seen.has(deviceId);
+      seen.add(deviceId);
+      if (isNewest && event.what === 'devices-gone' && plan.devices.has(deviceId)) {
+        board.knowGone('devices', deviceId, event.at);
       }
     }
-    const unknown = bindings.unknown.map((n) => unknownNode(n, field)).sort((a, b) => (a.label < b.label ? -1 : 1));
-    const registry = { url: field.registryUrl, isConnected: field.isConnected, because: field.disconnectedBecause };
-    const before = this.shown;
-    const now = {
-      devices: textsOf(devices),
-      absent: textsOf(absent),
-      unknown: JSON.stringify(unknown),
-      registry: JSON.stringify(registry),
-      clockEvents: this.clockWatch.events(),
-      announced: announcedText,
-      ...switchTexts,
-    };
-    // A newcomer gets everything; what the others were told last stays the measure for what is news to them.
-    if (!isFull) this.shown = now;
-    if (isFull) {
-      return {
-        isFull,
-        registry,
-        devices: Object.fromEntries(devices),
-        absent: Object.fromEntries(absent),
-        unknown,
-        clockEvents: now.clockEvents,
-        ...announcedNews,
-        ...switchNews,
-      };
-    }
-    return {
-      isFull,
-      registry: now.registry === before.registry ? null : registry,
-      devices: differing(devices, now.devices, before.devices),
-      absent: differing(absent, now.absent, before.absent),
-      unknown: now.unknown === before.unknown ? null : unknown,
-      clockEvents: now.clockEvents === before.clockEvents ? null : now.clockEvents,
-      ...announcedNews,
-      ...switchNews,
-    };
   }
-}
-
-const NOTHING_ANNOUNCED: AnnouncedView = { places: [], sessions: [] };
-
-function announcedView(): AnnouncedView {
-  const { announcements, translation } = serverState();
-  if (announcements === null) return NOTHING_ANNOUNCED;
-  const { places, sessions } = announcements.state();
-  return {
-    places,
-    sessions: sessions.map(({ origin, payload, firstHeardAt, lastHeardAt }) => ({
-      ...{ origin: planAddress(origin, translation), sdp: planAddressesIn(payload, translation) },
-      ...{ firstHeardAt, lastHeardAt },
-    })),
-  };
-}
-
-/** Ages go out in steps: a session that is announced again is no news each time. */
-const AGE_STEP_MS = 20_000;
-function textOfAnnounced({ places, sessions }: AnnouncedView): string {
-  const inSteps = sessions.map((s) => ({ ...s, lastHeardAt: Math.floor(s.lastHeardAt / AGE_STEP_MS) }));
-  return JSON.stringify({ places, sessions: inSteps });
-}
-
-/** The limits of the inputs that streams arrive at; of several the narrowest. */
-function receiveMapOf(map: ChannelMap | undefined): DeviceFieldView['receiveMap'] {
-  const inputs = (map?.inputs ?? []).filter((i) => i.receiverId !== null);
-  if (inputs.length === 0) return null;
-  const blockSize = Math.max(...inputs.map((i) => i.limits?.blockSize ?? 1));
-  const reordering = inputs.every((i) => i.limits?.reordering !== false);
-  return { limits: blockSize === 1 && reordering ? null : { blockSize, reordering } };
-}
-
-function textsOf(map: ReadonlyMap<string, unknown>): Map<string, string> {
-  return new Map([...map].map(([key, value]) => [key, JSON.stringify(value)]));
-}
-
-function differing<T>(
-  values: ReadonlyMap<string, T>,
-  now: ReadonlyMap<string, string>,
-  before: ReadonlyMap<string, string>,
-) {
-  const result: Record<string, T | null> = {};
-  for (const [key, text] of now) if (before.get(key) !== text) result[key] = values.get(key) as T;
-  for (const key of before.keys()) if (!now.has(key)) result[key] = null;
-  return result;
-}
-
-function unknownNode({ node, device, senders, receivers }: FieldNode, field: FieldSnapshot): UnknownNode {
-  const map = device === null ? undefined : field.channelMaps.get(device.id);
-  const sum = (items: readonly { channels: number }[] | undefined) =>
-    (items ?? []).reduce((total, i) => total + i.channels, 0);
-  return {
-    nodeId: node.id,
-    label: node.label,
-    serial: node.serial,
-    addresses: node.addresses.map((a) => planAddress(a, serverState().translation)),
-    channelsReceive: sum(map?.outputs.filter((o) => o.sourceId === null)),
-    channelsSend: sum(map?.inputs.filter((i) => i.receiverId === null)),
-    streamsReceive: receivers.length,
-    streamsSend: senders.length,
-  };
+  return board;
 }

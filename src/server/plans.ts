@@ -12,6 +12,7 @@ import type { PlanSummary } from '../store/plan-store';
 import { answer, openSession } from './edit';
 import type { BatchAnswer } from './messages';
 import { RequestProblem } from './problem';
+import { notePutAway, sessionOf } from './sessions';
 import { serverState } from './state';
 
 export function listPlans(): PlanSummary[] {
@@ -60,11 +61,14 @@ export function copyPlan(id: string, name: string): PlanSummary {
 /** Puts a plan away. Nothing is deleted: `restorePlan` brings it back as it was. */
 export function removePlan(id: string): PlanSummary {
   serverState().store.setRemoved(existing(id).id, Date.now());
+  notePutAway(id, true);
   return existing(id);
 }
 
 export function restorePlan(id: string): PlanSummary {
   serverState().store.setRemoved(existing(id).id, null);
+  notePutAway(id, false);
+  sessionOf(id)?.fieldChanged();
   return existing(id);
 }
 

@@ -1,17 +1,23 @@
 import { soundPlan } from '../core/plan/integrity';
 import type { Plan } from '../core/plan/plan';
+import type { FieldNews } from '../field/follower';
 import { PlanSession } from './plan-session';
 import { serverState, type ServerState } from './state';
 
 /** The plans that anyone works on. */
 
-/** A plan at which nobody has looked for so long is dropped from memory; the database has all of it. */
+/**
+ * A plan at which nobody has looked for so long is dropped from memory; the database has all of it. A plan that carries is
+ * watched on, so that its journal knows what happened meanwhile.
+ */
 export const IDLE_MS = 10 * 60_000;
 
 interface OpenSession {
   readonly session: PlanSession;
   readonly close: () => void;
   usedAt: number;
+  /** Its plan was put away: what it carries is nobody's concern until it is brought back. */
+  isPutAway: boolean;
 }
 
 /** By server: tests have several in a process. */
@@ -38,16 +44,31 @@ export function sessionOf(planId: string): PlanSession | null {
   if (loaded === null) return null;
   const { plan, revision } = mended(planId, loaded.plan, loaded.revision);
   const session = new PlanSession(planId, plan, revision);
-  const tell = () => session.fieldChanged();
+  const tell = (news: FieldNews) => session.fieldChanged(news);
   onFieldNews.add(tell);
-  open.set(planId, { session, close: () => onFieldNews.delete(tell), usedAt: Date.now() });
+  const close = () => {
+    onFieldNews.delete(tell);
+    session.close();
+  };
+  open.set(planId, { session, close, usedAt: Date.now(), isPutAway: store.find(planId)?.removedAt !== null });
   return session;
+}
+
+/** Watches every plan that carries, from the start of the server on. */
+export function watchCarrying(): void {
+  for (const planId of serverState().store.plansWith('sentStreams')) sessionOf(planId)?.fieldChanged();
+}
+
+/** Says of an open plan that it was put away, or brought back. */
+export function notePutAway(planId: string, isPutAway: boolean): void {
+  const known = openSessions().get(planId);
+  if (known !== undefined) known.isPutAway = isPutAway;
 }
 
 /** Drops the plans that nobody looks at and nobody has asked for of late. Exported for its test. */
 export function dropIdle(open: Map<string, OpenSession> = openSessions(), now: number = Date.now()): void {
-  for (const [planId, { session, close, usedAt }] of open) {
-    if (session.isWatched || now - usedAt < IDLE_MS) continue;
+  for (const [planId, { session, close, usedAt, isPutAway }] of open) {
+    if (session.isLookedAt || (session.isCarrying && !isPutAway) || now - usedAt < IDLE_MS) continue;
     close();
     open.delete(planId);
   }

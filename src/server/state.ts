@@ -1,9 +1,10 @@
 import { join } from 'node:path';
 import { openDatabase } from '../store/database';
+import { EventStore } from '../store/event-store';
 import { PlanStore } from '../store/plan-store';
 import { AnnouncementListener, parseAnnouncementPlaces } from '../field/announcements';
 import { parseTranslation, type AddressTranslation } from '../field/binding';
-import { FieldFollower } from '../field/follower';
+import { FieldFollower, type FieldNews } from '../field/follower';
 import { logger } from './logger';
 
 /**
@@ -15,13 +16,17 @@ import { logger } from './logger';
  */
 export interface ServerState {
   readonly store: PlanStore;
+  /** What happened in the field. */
+  readonly events: EventStore;
   readonly follower: FieldFollower | null;
   readonly announcements: AnnouncementListener | null;
   readonly translation: AddressTranslation | null;
   readonly restconfPort: number | null;
   /** Told whenever anything in the field may have changed. */
-  readonly onFieldNews: Set<() => void>;
+  readonly onFieldNews: Set<(news: FieldNews) => void>;
 }
+
+const NO_NODES: FieldNews = { nodes: new Set() };
 
 const holder = globalThis as typeof globalThis & { jadeLane?: ServerState };
 
@@ -29,16 +34,18 @@ export function serverState(): ServerState {
   if (holder.jadeLane === undefined) {
     const dataFolder = process.env['JADE_DATA'] ?? join(process.cwd(), 'data');
     const db = openDatabase(join(dataFolder, 'plans.sqlite'), join(process.cwd(), 'src/store/migrations'));
-    const onFieldNews = new Set<() => void>();
+    const onFieldNews = new Set<(news: FieldNews) => void>();
     const registryUrl = process.env['JADE_REGISTRY'];
-    const fieldChanged = () => {
-      for (const tell of onFieldNews) tell();
+    const fieldChanged = (news: FieldNews) => {
+      for (const tell of onFieldNews) tell(news);
     };
     const follower = registryUrl ? new FieldFollower(registryUrl.replace(/\/$/, ''), fieldChanged) : null;
     const announcedAt = parseAnnouncementPlaces(process.env['JADE_SAP']);
-    const announcements = announcedAt.length > 0 ? new AnnouncementListener(announcedAt, fieldChanged) : null;
+    const announcements =
+      announcedAt.length > 0 ? new AnnouncementListener(announcedAt, () => fieldChanged(NO_NODES)) : null;
     holder.jadeLane = {
       store: new PlanStore(db),
+      events: new EventStore(db),
       follower,
       announcements,
       translation: parseTranslation(process.env['JADE_TRANSLATE']),

@@ -1,9 +1,9 @@
-import { and, asc, desc, eq, getTableColumns, gt, sql, type SQL } from 'drizzle-orm';
+import { and, asc, desc, eq, getTableColumns, gt, isNull, sql, type SQL } from 'drizzle-orm';
 import { recordProblem } from '../core/formats/read-plan-file';
 import { applyChanges, changesOfPlan, recordPlace, type RecordChange } from '../core/plan/changes';
 import type { Command } from '../core/plan/commands';
 import { emptyPlan, type Plan } from '../core/plan/plan';
-import { TABLE_NAMES } from '../core/plan/tables';
+import { TABLE_NAMES, type TableName } from '../core/plan/tables';
 import type { Db } from './database';
 import * as schema from './schema';
 
@@ -52,6 +52,18 @@ export class PlanStore {
       tx.insert(schema.plans).values({ id, revision: 0, createdAt: now, changedAt: now, removedAt: null }).run();
       this.write(tx as unknown as Db, id, changesOfPlan(plan));
     });
+  }
+
+  /** Plans that have any record in a table, those that were put away left out. */
+  plansWith(table: TableName): string[] {
+    const { plans, records } = schema;
+    return this.db
+      .selectDistinct({ id: plans.id })
+      .from(plans)
+      .innerJoin(records, and(eq(records.planId, plans.id), eq(records.table, table)))
+      .where(isNull(plans.removedAt))
+      .all()
+      .map((row) => row.id);
   }
 
   setRemoved(id: string, removedAt: number | null): void {

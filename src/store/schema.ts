@@ -58,3 +58,15 @@ export const records = sqliteTable(
   },
   (t) => [primaryKey({ columns: [t.planId, t.table, t.owner, t.key] })],
 );
+
+/** What happened in the field to a plan, whether or not anybody looked at it. What happened is JSON by its kind: field/live/happenings.ts. */
+export const liveEvents = sqliteTable(
+  'live_events',
+  {
+    id: integer('id').primaryKey({ autoIncrement: true }),
+    planId: planId(),
+    at: integer('at').notNull(),
+    happening: text('happening', { mode: 'json' }).$type<Readonly<Record<string, unknown>>>().notNull(),
+  },
+  (t) => [index('live_events_plan').on(t.planId, t.id)],
+);

@@ -10,7 +10,7 @@ import { FindingList } from '@/ui/frame/finding-list';
 import { FIELD_WORDS, grandmasterName, PORT_WORDS } from '@/ui/parts/clock-words';
 import { Button, PanelHeading } from '@/ui/parts/controls';
 import { deviceName, subnetName } from '@/ui/parts/network-words';
-import { count } from '@/ui/parts/units';
+import { count, timeOfDay } from '@/ui/parts/units';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { commit } from '@/ui/session/actions';
 import { usePlan, type View } from '@/ui/session/plan-store';
@@ -108,7 +108,8 @@ function whatItDoes(plan: Plan, role: ClockRole, kept: KeptTime | undefined, fol
 
 /** What the device itself reports of its clock. */
 function InField({ plan, deviceId }: { plan: Plan; deviceId: string }) {
-  const clock = usePlan((s) => s.field.devices.get(deviceId)?.clock ?? null);
+  const clock = usePlan((s) => s.field.clocks.get(deviceId) ?? null);
+  const since = usePlan((s) => s.field.since.clocks.get(deviceId) ?? 0);
   if (clock === null) return null;
   return (
     <>
@@ -119,7 +120,7 @@ function InField({ plan, deviceId }: { plan: Plan; deviceId: string }) {
           : clock.gmid === plan.clocks.get(deviceId)?.clockIdentity
             ? `It keeps time itself, ${clock.locked ? 'locked to its reference' : 'with no reference'}`
             : `It follows ${grandmasterName(plan, clock.gmid)}, ${clock.locked ? 'locked' : 'not locked'}`}
-        {clock.traceable ? ', traceable' : ''}, since {new Date(clock.since).toLocaleTimeString('en-GB')}.
+        {clock.traceable ? ', traceable' : ''}, since {timeOfDay(since)}.
       </p>
     </>
   );

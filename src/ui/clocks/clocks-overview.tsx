@@ -2,7 +2,9 @@
 
 import type { Plan } from '@/core/plan/plan';
 import { FindingList } from '@/ui/frame/finding-list';
-import { clockEventWords, grandmasterName } from '@/ui/parts/clock-words';
+import type { LiveEvent } from '@/field/live/happenings';
+import { FieldEvents } from '@/ui/parts/field-events';
+import { grandmasterName } from '@/ui/parts/clock-words';
 import { PanelHeading } from '@/ui/parts/controls';
 import { deviceName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
@@ -39,10 +41,18 @@ export function ClocksOverview({ plan, view, clocks }: { plan: Plan; view: View;
   );
 }
 
-/** Who keeps time in the field, and what happened to it while somebody looked. */
+const CLOCK_EVENTS: ReadonlySet<LiveEvent['what']> = new Set([
+  'grandmaster-changed',
+  'second-grandmaster',
+  'one-grandmaster',
+  'lock-lost',
+]);
+
+/** Who keeps time in the field, and what happened to it of late. */
 function FieldClocks({ plan }: { plan: Plan }) {
   const clocks = usePlan((s) => s.field.clocks);
-  const events = usePlan((s) => s.field.clockEvents);
+  const all = usePlan((s) => s.field.events);
+  const events = all.filter((e) => CLOCK_EVENTS.has(e.what));
   if (clocks.size === 0) return null;
   const masters = new Map<string | null, { devices: number; unlocked: number }>();
   for (const { gmid, locked } of clocks.values()) {
@@ -62,19 +72,9 @@ function FieldClocks({ plan }: { plan: Plan }) {
       </ul>
       <PanelHeading>Events</PanelHeading>
       {events.length === 0 ? (
-        <p className="text-dim">None since somebody began to look at this plan.</p>
+        <p className="text-dim">None so far.</p>
       ) : (
-        <ul aria-label="Clock events" className="text-[12px]">
-          {events.map((event) => (
-            <li
-              key={`${event.at} ${event.what} ${event.deviceIds[0] ?? ''}`}
-              className="border-t border-line/60 py-0.5"
-            >
-              <span className="font-mono text-dim">{new Date(event.at).toLocaleTimeString('en-GB')}</span>{' '}
-              {clockEventWords(plan, event)}
-            </li>
-          ))}
-        </ul>
+        <FieldEvents plan={plan} events={events} label="Clock events" />
       )}
     </>
   );

@@ -151,9 +151,10 @@ function FieldState() {
   if (plan === null) return null;
   if (!isLive) return <span className="text-ochre">Server lost, trying again …</span>;
   if (!hasField) return <span title="No registry is set up">no field</span>;
-  if (field.registry?.isConnected === false) {
+  const registry = field.registry.get('');
+  if (registry?.isConnected === false) {
     return (
-      <span className="text-ochre" title={field.registry.because ?? undefined}>
+      <span className="text-ochre" title={registry.because ?? undefined}>
         Registry lost, trying again …
       </span>
     );

@@ -1,9 +1,8 @@
 'use client';
 
 import { useState } from 'react';
-import { commandsForNode } from '@/core/edits/import-nodes';
+import { commandsForNode, type FoundNode } from '@/core/edits/import-nodes';
 import type { Plan } from '@/core/plan/plan';
-import type { UnknownNode } from '@/server/messages';
 import { Button, Modal, SelectField } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
 import { commit } from '@/ui/session/actions';
@@ -12,6 +11,7 @@ import { usePlan } from '@/ui/session/plan-store';
 /** Nodes that answer although the plan does not know them: to be added as they are, or bound to a device on paper. */
 export function FoundNodes({ plan, onClose }: { plan: Plan; onClose: () => void }) {
   const field = usePlan((s) => s.field);
+  const unknown = [...field.unknown.values()].sort((a, b) => a.label.localeCompare(b.label));
   const paper = [...plan.devices.values()]
     .filter((d) => {
       const model = plan.models.get(d.modelId);
@@ -20,10 +20,10 @@ export function FoundNodes({ plan, onClose }: { plan: Plan; onClose: () => void 
     .sort((a, b) => a.name.localeCompare(b.name));
   return (
     <Modal title="Found in the field, not in the plan" onClose={onClose} wide>
-      {field.unknown.length === 0 ? <p>Every node that answers is in the plan.</p> : null}
+      {unknown.length === 0 ? <p>Every node that answers is in the plan.</p> : null}
       <ul className="flex max-h-[50vh] flex-col gap-3 overflow-y-auto">
-        {field.unknown.map((node) => (
-          <FoundNode key={node.nodeId} node={node} plan={plan} paper={paper} />
+        {unknown.map((node) => (
+          <NodeCard key={node.nodeId} node={node} plan={plan} paper={paper} />
         ))}
       </ul>
       <div className="mt-4 flex justify-end">
@@ -33,12 +33,12 @@ export function FoundNodes({ plan, onClose }: { plan: Plan; onClose: () => void 
   );
 }
 
-function FoundNode({
+function NodeCard({
   node,
   plan,
   paper,
 }: {
-  node: UnknownNode;
+  node: FoundNode;
   plan: Plan;
   paper: readonly { id: string; name: string }[];
 }) {

@@ -168,7 +168,7 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
   );
   const [asked, setAsked] = useState<Rename | null>(null);
   const [attempt, setAttempt] = useState(0);
-  const fieldLabel = usePlan((s) => s.field.devices.get(device.id)?.nodeLabel ?? null);
+  const fieldLabel = usePlan((s) => s.field.names.get(device.id) ?? null);
   const rename = (after: string) => {
     const title = `rename to ${after}, was ${device.name}`;
     const uses = usesOfName(plan, { deviceId: device.id }, after);
@@ -329,6 +329,7 @@ function InField({ device }: { device: Device }) {
   const planId = usePlan((s) => s.planId) ?? '';
   const hasField = usePlan((s) => s.hasField);
   const view = usePlan((s) => s.field.devices.get(device.id));
+  const name = usePlan((s) => s.field.names.get(device.id));
   const [isReading, setReading] = useState(false);
   if (!hasField) return null;
   const readAnew = async () => {
@@ -354,8 +355,8 @@ function InField({ device }: { device: Device }) {
       ) : (
         <>
           <p>
-            Bound to <b className="font-medium">{view.nodeLabel}</b> by {view.boundBy}.
-            {view.nodeLabel === device.name ? (
+            Bound to <b className="font-medium">{name}</b> by {view.boundBy}.
+            {name === device.name ? (
               ''
             ) : (
               <span className="text-violet"> The device calls itself otherwise than the plan.</span>

@@ -109,10 +109,8 @@ export function GearStage() {
             <Button tone="main" autoFocus onClick={() => setAdding(true)}>
               Add the first devices <Key>N</Key>
             </Button>
-            {field.unknown.length > 0 ? (
-              <Button onClick={() => setFinding(true)}>
-                {count(field.unknown.length, 'node')} found in the field …
-              </Button>
+            {field.unknown.size > 0 ? (
+              <Button onClick={() => setFinding(true)}>{count(field.unknown.size, 'node')} found in the field …</Button>
             ) : null}
           </p>
         </div>
@@ -130,13 +128,13 @@ export function GearStage() {
               onChange={(e) => void setText(e.target.value || null)}
               className="w-[124px]"
             />
-            {field.unknown.length > 0 ? (
+            {field.unknown.size > 0 ? (
               <button
                 type="button"
                 onClick={() => setFinding(true)}
                 className="truncate rounded border border-violet px-2 py-0.5 text-violet focus-visible:outline-2 focus-visible:outline-jade"
               >
-                {count(field.unknown.length, 'node')} not in the plan
+                {count(field.unknown.size, 'node')} not in the plan
               </button>
             ) : null}
             <span className="ml-auto whitespace-nowrap">

@@ -111,7 +111,7 @@ export const LaneLine = memo(function LaneLine(props: LaneLineProps) {
   const { deviceId, channel } = row;
   const lane = view.lanes.get(deviceId)?.get(channel);
   const state = lane ? stateOf(lane, evidenceOf(field, deviceId, channel)) : null;
-  const fieldOnly = lane === undefined ? field.devices.get(deviceId)?.fieldOnly[channel] : undefined;
+  const fieldOnly = lane === undefined ? field.fieldOnly.get(deviceId)?.[channel] : undefined;
   const senderRate = lane && plan.devices.get(lane.senderDeviceId)?.rateHz;
   const ownRate = plan.devices.get(deviceId)?.rateHz ?? 0;
   const isWrongRate = lane?.reason?.code === 'rate-differs';

@@ -9,9 +9,8 @@ import type { PortState } from '@/core/clocks/best-master';
 import type { ClockFix } from '@/core/findings/clock-fix';
 import type { ClockSubject } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
-import type { ClockEvent } from '@/field/clock-watch';
 import type { MediaClockSource } from '@/core/clocks/clocks-table';
-import { deviceName, subnetName } from './network-words';
+import { deviceName, deviceNames, subnetName } from './network-words';
 import { count, kHz } from './units';
 
 /** The words for who keeps time and what samples are paced by. */
@@ -152,13 +151,6 @@ export function paceWords(plan: Plan, media: MediaClock): string {
   }
 }
 
-const names = (plan: Plan, ids: readonly string[], max = 3) => {
-  const shown = ids.slice(0, max).map((id) => deviceName(plan, id));
-  const more = ids.length - shown.length;
-  const all = more > 0 ? [...shown, `${more} more`] : shown;
-  return all.length < 2 ? (all[0] ?? '') : `${all.slice(0, -1).join(', ')} and ${all[all.length - 1]}`;
-};
-
 export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: readonly string[] }): string {
   const first = deviceName(plan, f.deviceIds[0] ?? '');
   switch (f.about) {
@@ -170,8 +162,8 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
     }
     case 'clock-tie':
       return f.isIdentityKnown
-        ? `${names(plan, f.deviceIds, 4)} are equal in all but identity: ${deviceName(plan, f.winnerId)} leads by its serial number`
-        : `${names(plan, f.deviceIds, 4)} are equal in all but identity, which the plan does not know: any of them may lead`;
+        ? `${deviceNames(plan, f.deviceIds, 4)} are equal in all but identity: ${deviceName(plan, f.winnerId)} leads by its serial number`
+        : `${deviceNames(plan, f.deviceIds, 4)} are equal in all but identity, which the plan does not know: any of them may lead`;
     case 'priorities-default':
       return `${count(f.count, 'clock')} that may lead all have the default priorities: nobody has decided who keeps time`;
     case 'leader-only-follows':
@@ -190,13 +182,13 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
     case 'relay-unreachable':
       return `${deviceName(plan, f.relayId)} asks ${deviceName(plan, f.masterId)} for time, and nothing routes between the two`;
     case 'profile-unmet':
-      return `${names(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'does' : 'do'} not accept the intervals of ${deviceName(plan, f.leaderId)}`;
+      return `${deviceNames(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'does' : 'do'} not accept the intervals of ${deviceName(plan, f.leaderId)}`;
     case 'intervals-differ': {
       const own = f.values.map((v) => intervalValue(f.field, v)).join(' and ');
-      return `${names(plan, f.deviceIds)}: ${INTERVAL_WORDS[f.field]} of ${own} under ${deviceName(plan, f.leaderId)}, which has ${intervalValue(f.field, f.leaderValue)}`;
+      return `${deviceNames(plan, f.deviceIds)}: ${INTERVAL_WORDS[f.field]} of ${own} under ${deviceName(plan, f.leaderId)}, which has ${intervalValue(f.field, f.leaderValue)}`;
     }
     case 'domains-differ':
-      return `${names(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'is' : 'are'} in PTP domain ${f.domainNumber}, and ${subnetName(plan, f.subnetId)} keeps time in domain ${f.usualDomain}`;
+      return `${deviceNames(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'is' : 'are'} in PTP domain ${f.domainNumber}, and ${subnetName(plan, f.subnetId)} keeps time in domain ${f.usualDomain}`;
     case 'reference-missing': {
       const without = MEDIA_STATE_WORDS[f.state];
       const why = f.tried.length > 0 ? f.tried.map((t) => problemWords(plan, t)).join('; ') : 'none is named';
@@ -205,7 +197,7 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
     case 'reference-rate':
       return `${referenceName(plan, f.referenceId)} has ${kHz(f.referenceRateHz)} kHz, from which ${first} cannot make ${kHz(f.wantedRateHz)} kHz`;
     case 'rate-not-of-group':
-      return `${names(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'runs' : 'run'} at ${kHz(f.rateHz)} kHz and ${f.deviceIds.length === 1 ? 'its' : 'their'} clock group ${groupName(plan, f.groupId)} at ${kHz(f.groupRateHz)} kHz`;
+      return `${deviceNames(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'runs' : 'run'} at ${kHz(f.rateHz)} kHz and ${f.deviceIds.length === 1 ? 'its' : 'their'} clock group ${groupName(plan, f.groupId)} at ${kHz(f.groupRateHz)} kHz`;
     case 'group-no-authority':
       return `Nobody decides the rate of ${groupName(plan, f.groupId)} (${count(f.members, 'device')})`;
     case 'free-running': {
@@ -229,7 +221,7 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
     case 'field-grandmaster': {
       const found =
         f.foundId === null ? `an unknown clock (${clockIdentityText(f.foundGmid)})` : deviceName(plan, f.foundId);
-      return `In the field ${names(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'follows' : 'follow'} ${found}; the plan has ${deviceName(plan, f.plannedId)}`;
+      return `In the field ${deviceNames(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'follows' : 'follow'} ${found}; the plan has ${deviceName(plan, f.plannedId)}`;
     }
     case 'field-two-grandmasters':
       return `The field has ${f.masters.length} grandmasters: ${f.masters
@@ -239,7 +231,7 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
         )
         .join(' and ')}`;
     case 'version-1-alone':
-      return `${names(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'speaks' : 'speak'} only PTPv1, and no device in ${subnetName(plan, f.subnetId)} speaks both`;
+      return `${deviceNames(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'speaks' : 'speak'} only PTPv1, and no device in ${subnetName(plan, f.subnetId)} speaks both`;
   }
 }
 
@@ -260,19 +252,19 @@ export function clockFixWords(plan: Plan, fix: ClockFix): string {
     case 'may-lead':
       return `Let ${deviceName(plan, fix.deviceId)} lead`;
     case 'use-intervals':
-      return `Give ${names(plan, fix.deviceIds)} the intervals of ${deviceName(plan, fix.leaderId)}`;
+      return `Give ${deviceNames(plan, fix.deviceIds)} the intervals of ${deviceName(plan, fix.leaderId)}`;
     case 'set-domain':
-      return `Put ${names(plan, fix.deviceIds)} into domain ${fix.domainNumber}`;
+      return `Put ${deviceNames(plan, fix.deviceIds)} into domain ${fix.domainNumber}`;
     case 'feed-reference':
       return `Feed ${referenceName(plan, fix.referenceId)}`;
     case 'follow':
-      return `Let ${names(plan, fix.deviceIds)} follow ${MEDIA_CLOCK_WORDS[fix.mediaClock]}`;
+      return `Let ${deviceNames(plan, fix.deviceIds)} follow ${MEDIA_CLOCK_WORDS[fix.mediaClock]}`;
     case 'set-rates':
-      return `Run ${names(plan, fix.deviceIds)} at ${kHz(fix.rateHz)} kHz`;
+      return `Run ${deviceNames(plan, fix.deviceIds)} at ${kHz(fix.rateHz)} kHz`;
     case 'own-group':
-      return `Give ${names(plan, fix.deviceIds)} a clock group of ${kHz(fix.rateHz)} kHz`;
+      return `Give ${deviceNames(plan, fix.deviceIds)} a clock group of ${kHz(fix.rateHz)} kHz`;
     case 'join-group':
-      return `Put ${names(plan, fix.deviceIds)} into ${groupName(plan, fix.groupId)}`;
+      return `Put ${deviceNames(plan, fix.deviceIds)} into ${groupName(plan, fix.groupId)}`;
     case 'set-authority':
       return `Let ${deviceName(plan, fix.deviceId)} decide the rate of ${groupName(plan, fix.groupId)}`;
     case 'leave-side':
@@ -282,7 +274,7 @@ export function clockFixWords(plan: Plan, fix: ClockFix): string {
     case 'lead-as-found':
       return `Plan ${deviceName(plan, fix.deviceId)} as grandmaster, as found`;
     case 'stop-ptp':
-      return `Plan ${names(plan, fix.deviceIds)} without PTP`;
+      return `Plan ${deviceNames(plan, fix.deviceIds)} without PTP`;
   }
 }
 
@@ -305,7 +297,7 @@ export function choiceWords(plan: Plan, c: ClockChoice): string {
     case 'no-spare-relay':
       return `${subnetName(plan, c.subnetId)}: no second device can pass time in.`;
     case 'profile':
-      return `${PROFILE_WORDS[c.profile]} in domain ${c.domainNumber}: ${c.refuse.length === 0 ? `all ${c.accept} accept it` : `${c.accept} accept it, ${names(plan, c.refuse)} ${c.refuse.length === 1 ? 'does' : 'do'} not`}.`;
+      return `${PROFILE_WORDS[c.profile]} in domain ${c.domainNumber}: ${c.refuse.length === 0 ? `all ${c.accept} accept it` : `${c.accept} accept it, ${deviceNames(plan, c.refuse)} ${c.refuse.length === 1 ? 'does' : 'do'} not`}.`;
     case 'followers':
       return `${count(c.count, 'device')} only ${c.count === 1 ? 'follows' : 'follow'}, so that no tie can arise.`;
     case 'authority': {
@@ -330,19 +322,6 @@ export function grandmasterName(plan: Plan, gmid: string | null): string {
   if (gmid === null) return 'none';
   for (const { id, clockIdentity } of plan.clocks.values()) if (clockIdentity === gmid) return deviceName(plan, id);
   return clockIdentityText(gmid);
-}
-
-export function clockEventWords(plan: Plan, event: ClockEvent): string {
-  switch (event.what) {
-    case 'grandmaster-changed':
-      return `${names(plan, event.deviceIds)} went from ${grandmasterName(plan, event.from)} to ${grandmasterName(plan, event.to)}`;
-    case 'second-grandmaster':
-      return `More than one grandmaster: ${event.gmids.map((g) => grandmasterName(plan, g)).join(' and ')}`;
-    case 'one-grandmaster':
-      return `One grandmaster again: ${grandmasterName(plan, event.gmid)}`;
-    case 'lock-lost':
-      return `${names(plan, event.deviceIds)} lost the lock`;
-  }
 }
 
 /** What one device, or several alike, go through. */

@@ -79,3 +79,12 @@ export function percent(share: number): string {
   const value = share * 100;
   return `${value >= 100 ? Math.round(value) : value >= 10 ? value.toFixed(1) : value.toFixed(2)} %`;
 }
+
+/** A moment as the clock showed it; with the day where it was not today. */
+export function timeOfDay(at: number, now: number = Date.now()): string {
+  const moment = new Date(at);
+  const clock = moment.toLocaleTimeString('en-GB');
+  return moment.toDateString() === new Date(now).toDateString()
+    ? clock
+    : `${moment.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })} ${clock}`;
+}

@@ -1,86 +1,68 @@
-import type { ReportedClock } from '@/core/findings/field-facts';
-import type { FoundLink } from '@/core/findings/field-facts';
-import type { MapLimits } from '@/core/models/models-table';
-import { sameValue } from '@/core/plan/same-value';
-import type { AnnouncedView, DeviceFieldView, FieldMessage, SwitchFieldView, UnknownNode } from '@/server/messages';
-import type { ClockEvent } from '@/field/clock-watch';
-import type { LaneEvidence } from '@/field/lane-state';
+import type { FieldMessage } from '@/server/messages';
+import type { LiveEvent } from '@/field/live/happenings';
+import type { TopicName, TopicNews, TopicValue } from '@/field/live/topics';
 
-/** What devices and switches report, as the page holds it. */
-
-export interface FieldView {
-  readonly registry: FieldMessage['registry'];
-  readonly devices: ReadonlyMap<string, DeviceFieldView>;
-  readonly absent: ReadonlyMap<string, Readonly<Record<number, LaneEvidence>>>;
-  readonly unknown: readonly UnknownNode[];
-  /** By cable: how it came up, where a switch says. */
-  readonly links: ReadonlyMap<string, FoundLink>;
-  readonly switches: ReadonlyMap<string, SwitchFieldView>;
-  /** What devices report of their clocks; the same map for as long as none changed. */
-  readonly clocks: ReadonlyMap<string, ReportedClock>;
-  /** What devices say they are called; the same map for as long as none changed. */
-  readonly names: ReadonlyMap<string, string>;
-  /** How devices say that their channels are fed; the same map for as long as none changed. */
-  readonly receiveMaps: ReadonlyMap<string, MapLimits | null>;
-  readonly clockEvents: readonly ClockEvent[];
-  readonly announced: AnnouncedView;
-}
+/** What devices and switches report, as the page holds it: by topic and key, each map the same for as long as nothing in it changed. */
+export type FieldView = { readonly [T in TopicName]: ReadonlyMap<string, TopicValue<T>> } & {
+  /** Since when each figure has been as it is, or gone: a key that has a time and no value was there before. */
+  readonly since: { readonly [T in TopicName]: ReadonlyMap<string, number> };
+  /** The newest first. */
+  readonly events: readonly LiveEvent[];
+};
 
 /** Nothing is known of any device. */
 export const NO_FIELD: FieldView = {
-  registry: null,
-  devices: new Map(),
-  absent: new Map(),
-  unknown: [],
-  links: new Map(),
-  switches: new Map(),
-  clocks: new Map(),
-  names: new Map(),
-  receiveMaps: new Map(),
-  clockEvents: [],
-  announced: { places: [], sessions: [] },
+  ...noFigures(),
+  since: noFigures(),
+  events: [],
 };
 
-/** What is known after a message: news names only what changed. */
-export function mergedField(field: FieldView, message: FieldMessage): FieldView {
-  const devices = new Map(message.isFull ? [] : field.devices);
-  for (const [id, view] of Object.entries(message.devices)) {
-    if (view === null) devices.delete(id);
-    else devices.set(id, view);
-  }
-  const absent = new Map(message.isFull ? [] : field.absent);
-  for (const [id, lanes] of Object.entries(message.absent)) {
-    if (lanes === null) absent.delete(id);
-    else absent.set(id, lanes);
-  }
+function noFigures() {
   return {
-    registry: message.registry ?? field.registry,
-    devices,
-    absent,
-    unknown: message.unknown ?? field.unknown,
-    links: message.links === null ? field.links : new Map(Object.entries(message.links)),
-    switches: message.switches === null ? field.switches : new Map(Object.entries(message.switches)),
-    clocks: keptOf(field.clocks, devices, ({ clock }) =>
-      clock === null ? undefined : { gmid: clock.gmid, locked: clock.locked },
-    ),
-    names: keptOf(field.names, devices, ({ nodeLabel }) => nodeLabel),
-    receiveMaps: keptOf(field.receiveMaps, devices, ({ receiveMap }) => receiveMap?.limits),
-    clockEvents: message.clockEvents ?? field.clockEvents,
-    announced: message.announced ?? field.announced,
+    registry: new Map<string, never>(),
+    devices: new Map<string, never>(),
+    names: new Map<string, never>(),
+    clocks: new Map<string, never>(),
+    receiveMaps: new Map<string, never>(),
+    lanes: new Map<string, never>(),
+    fieldOnly: new Map<string, never>(),
+    unknown: new Map<string, never>(),
+    links: new Map<string, never>(),
+    switches: new Map<string, never>(),
+    announcementPlaces: new Map<string, never>(),
+    sessions: new Map<string, never>(),
   };
 }
 
-/** One fact of every device that tells it; the map of before where all facts are the same. */
-function keptOf<T>(
-  before: ReadonlyMap<string, T>,
-  devices: ReadonlyMap<string, DeviceFieldView>,
-  factOf: (view: DeviceFieldView) => T | undefined,
-): ReadonlyMap<string, T> {
-  const now = new Map<string, T>();
-  for (const [id, view] of devices) {
-    const fact = factOf(view);
-    if (fact !== undefined) now.set(id, fact);
+const EVENTS_MAX = 50;
+
+/** What is known after a message: news names only what changed. */
+export function mergedField(known: FieldView, message: FieldMessage): FieldView {
+  const field = message.isFull ? NO_FIELD : known;
+  const figures: Partial<Record<TopicName, ReadonlyMap<string, unknown>>> = {};
+  const since: Partial<Record<TopicName, ReadonlyMap<string, number>>> = {};
+  for (const [name, news] of Object.entries(message.topics) as [TopicName, NonNullable<TopicNews[TopicName]>][]) {
+    const values = new Map<string, unknown>(field[name]);
+    const times = new Map(field.since[name]);
+    for (const [key, told] of Object.entries(news)) {
+      if (told === null || told.length === 1) values.delete(key);
+      else values.set(key, told[1]);
+      if (told === null) times.delete(key);
+      else times.set(key, told[0]);
+    }
+    figures[name] = values;
+    since[name] = times;
   }
-  const isSame = now.size === before.size && [...now].every(([id, fact]) => sameValue(before.get(id), fact));
-  return isSame ? before : now;
+  return {
+    ...field,
+    ...figures,
+    since: { ...field.since, ...since },
+    events: mergedEvents(field.events, message.events),
+  } as FieldView;
+}
+
+function mergedEvents(known: readonly LiveEvent[], news: readonly LiveEvent[]): readonly LiveEvent[] {
+  if (news.length === 0) return known;
+  const byId = new Map([...known, ...news].map((event) => [event.id, event]));
+  return [...byId.values()].sort((a, b) => b.at - a.at || b.id - a.id).slice(0, EVENTS_MAX);
 }

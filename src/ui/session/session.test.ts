@@ -3,7 +3,8 @@ import { planOfFile } from '@/core/formats/plan-file';
 import { applyCommands } from '@/core/plan/apply-commands';
 import type { Command } from '@/core/plan/commands';
 import { feed } from '@/core/plan/test-plan';
-import type { DeviceFieldView, FieldMessage } from '@/server/messages';
+import type { TopicNews, TopicValue } from '@/field/live/topics';
+import type { FieldMessage } from '@/server/messages';
 import { reckonDesk } from '@/workers/reckon-desk';
 import { identityOf } from './ask-worker';
 import { mergedField } from './field-view';
@@ -70,63 +71,59 @@ describe('the view of the page', () => {
 });
 
 describe('the field as the page holds it', () => {
-  const device = (more: Partial<DeviceFieldView> = {}): DeviceFieldView => ({
-    nodeId: 'n',
-    nodeLabel: 'Amp',
+  const device = (nodeId: string): TopicValue<'devices'> => ({
+    nodeId,
     boundBy: 'address',
     addresses: [],
     interfaces: [],
-    clock: null,
-    receiveMap: null,
     failure: null,
-    lanes: {},
-    fieldOnly: {},
-    ...more,
   });
-  const message = (more: Partial<FieldMessage>): FieldMessage => ({
+  const news = (topics: TopicNews, more: Partial<FieldMessage> = {}): FieldMessage => ({
     isFull: false,
-    registry: null,
-    devices: {},
-    absent: {},
-    unknown: null,
-    links: null,
-    switches: null,
-    clockEvents: null,
-    announced: null,
+    topics,
+    events: [],
     ...more,
   });
+  const first = mergedField(
+    NO_FIELD,
+    news({ devices: { a: [1, device('n')], b: [2, device('m')] }, names: { a: [1, 'Amp'] } }, { isFull: true }),
+  );
 
-  test('news changes what it names and nothing else; a device that is told as gone is gone', () => {
-    const first = mergedField(
-      NO_FIELD,
-      message({ isFull: true, devices: { a: device(), b: device({ nodeLabel: 'B' }) } }),
-    );
-    const second = mergedField(first, message({ devices: { b: null } }));
-    expect([...second.devices.keys()]).toEqual(['a']);
+  test('news changes what it names and nothing else; the maps of other topics stay the same objects', () => {
+    const second = mergedField(first, news({ devices: { b: [7, device('other')] } }));
     expect(second.devices.get('a')).toBe(first.devices.get('a'));
-    expect(second.names).toEqual(new Map([['a', 'Amp']]));
+    expect([second.devices.get('b')?.nodeId, second.since.devices.get('b')]).toEqual(['other', 7]);
+    expect(second.names).toBe(first.names);
+    expect(second.since.names).toBe(first.since.names);
   });
 
-  test('facts keep their map while none of them changes, so that nothing is found anew', () => {
-    const first = mergedField(NO_FIELD, message({ devices: { a: device() } }));
-    const second = mergedField(first, message({ devices: { a: device({ nodeId: 'other' }) } }));
-    expect(second.names).toBe(first.names);
-    expect(mergedField(second, message({ devices: { a: device({ nodeLabel: 'New' }) } })).names).not.toBe(first.names);
+  test('what is gone leaves the time since when; what is no more leaves nothing', () => {
+    const second = mergedField(first, news({ devices: { a: null, b: [9] } }));
+    expect(second.devices.size).toBe(0);
+    expect(second.since.devices).toEqual(new Map([['b', 9]]));
   });
 
   test('a full message replaces all that was known', () => {
-    const first = mergedField(NO_FIELD, message({ devices: { a: device() }, absent: { c: {} } }));
-    const second = mergedField(first, message({ isFull: true, devices: { b: device() } }));
-    expect([[...second.devices.keys()], second.absent.size]).toEqual([['b'], 0]);
+    const second = mergedField(first, news({ devices: { c: [3, device('k')] } }, { isFull: true }));
+    expect([[...second.devices.keys()], second.names.size]).toEqual([['c'], 0]);
+  });
+
+  test('events come newest first, each once however often it grows', () => {
+    const lost = { id: 4, at: 10, what: 'devices-gone' as const, deviceIds: ['a'] };
+    const back = { id: 5, at: 20, what: 'devices-back' as const, deviceIds: ['a'] };
+    const second = mergedField(first, news({}, { events: [lost, back] }));
+    const third = mergedField(second, news({}, { events: [{ ...lost, deviceIds: ['a', 'b'] }] }));
+    expect(third.events).toEqual([back, { ...lost, deviceIds: ['a', 'b'] }]);
+    expect(mergedField(third, news({ names: {} })).events).toBe(third.events);
   });
 
   test('a refusal of the plan counts before what a device says; without evidence a lane is planned', () => {
     const lane = { verdict: 'fits' } as Parameters<typeof stateOf>[0];
-    const evidence = { state: 'carrying' } as NonNullable<Parameters<typeof stateOf>[1]>;
+    const evidence = { state: 'carrying' as const, checks: [], readAt: 5 };
     expect(stateOf(lane, null)).toBe('planned');
     expect(stateOf(lane, evidence)).toBe('carrying');
     expect(stateOf({ ...lane, verdict: 'refused' }, evidence)).toBe('refused');
-    const field = mergedField(NO_FIELD, message({ devices: { a: device({ lanes: { 3: evidence } }) } }));
+    const field = mergedField(NO_FIELD, news({ lanes: { a: [1, { 3: evidence }] } }));
     expect([evidenceOf(field, 'a', 3), evidenceOf(field, 'a', 4), evidenceOf(field, 'z', 1)]).toEqual([
       evidence,
       null,

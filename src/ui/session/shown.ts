@@ -38,7 +38,7 @@ function withField(plan: Plan, view: View, told: Pick<FieldView, 'links' | 'cloc
 }
 
 export function evidenceOf(field: FieldView, deviceId: string, channel: number): LaneEvidence | null {
-  return field.devices.get(deviceId)?.lanes[channel] ?? field.absent.get(deviceId)?.[channel] ?? null;
+  return field.lanes.get(deviceId)?.[channel] ?? null;
 }
 
 /** The state to draw: a refusal of the plan first, then what the field says, else planned. */

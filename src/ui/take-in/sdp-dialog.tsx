@@ -3,7 +3,7 @@
 import { useMemo, useState } from 'react';
 import { recogniseSdp, TAKEN_IN_MAX_BYTES, type Recognised, type SdpSource } from '@/core/formats/recognise';
 import { importSdp, type SdpItem } from '@/core/edits/import-sdp';
-import type { AnnouncedView } from '@/server/messages';
+import type { SessionInField } from '@/field/live/network-topics';
 import { Age } from '@/ui/parts/age';
 import { Button, Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
@@ -36,7 +36,7 @@ function lookedAt(found: readonly Recognised[]): Looked {
 /** SDP of senders that are not in the plan, from files, archives or announcements: held against it, nothing applied before yes. */
 export function SdpDialog({ plan, found, onClose }: TakeInProps) {
   const [{ sources, unread }, setLooked] = useState<Looked>(() =>
-    found.length > 0 ? lookedAt(found) : { sources: sourcesOf(planNow().field.announced.sessions), unread: [] },
+    found.length > 0 ? lookedAt(found) : { sources: sourcesOf([...planNow().field.sessions.values()]), unread: [] },
   );
   const { items, commands } = useMemo(() => importSdp(plan, sources), [plan, sources]);
   const added = new Set(items.flatMap((i) => (i.verdict === 'new' ? [i.device] : [])));
@@ -92,7 +92,8 @@ export function SdpDialog({ plan, found, onClose }: TakeInProps) {
 
 /** What is announced on the network, to be looked at as files are. */
 function Announced({ onLook }: { onLook: (sources: readonly SdpSource[]) => void }) {
-  const { places, sessions } = usePlan((s) => s.field.announced);
+  const places = [...usePlan((s) => s.field.announcementPlaces).values()];
+  const sessions = [...usePlan((s) => s.field.sessions).values()];
   if (places.length === 0) {
     return (
       <p className="text-[12px] text-dim">Announcements (SAP) are not listened for: no adapter is set up for it.</p>
@@ -123,7 +124,7 @@ function Announced({ onLook }: { onLook: (sources: readonly SdpSource[]) => void
   );
 }
 
-function sourcesOf(sessions: AnnouncedView['sessions']): SdpSource[] {
+function sourcesOf(sessions: readonly SessionInField[]): SdpSource[] {
   return sessions
     .map(({ origin, sdp }) => ({ name: `announced by ${origin}`, text: sdp }))
     .sort((a, b) => (a.name < b.name ? -1 : 1));

@@ -26,7 +26,7 @@ export const GET = (request: Request, { params }: PlanContext) =>
           }
         };
         const unlisten = session.listen({ id, name }, (event, data) =>
-          write(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`),
+          write(`event: ${event}\ndata: ${data}\n\n`),
         );
         const keepAlive = setInterval(() => write(': still here\n\n'), KEEP_ALIVE_MS);
         stop = () => {

@@ -1,0 +1,176 @@
+import {
+  byLabel,
+  readDevice,
+  readEnd,
+  readFlow,
+  readNode,
+  type DeviceResource,
+  type EndResource,
+  type FlowResource,
+  type FollowedPath,
+  type NodeResource,
+} from '../core/formats/is04';
+import type { EndKind } from './device-reader';
+
+/** One node of the field with everything that the registry tells of it. */
+export interface FieldNode {
+  readonly node: NodeResource;
+  readonly device: DeviceResource | null;
+  /** In the order of their labels: the nth is the device's nth stream. */
+  readonly senders: readonly EndResource[];
+  readonly receivers: readonly EndResource[];
+}
+
+const KINDS = ['senders', 'receivers'] as const;
+
+/**
+ * The resources of a registry, joined to nodes. Every change says which nodes it concerns, and only these are joined anew: a
+ * node of which nothing changed stays the same object.
+ */
+export class FieldResources {
+  private readonly raw = {
+    nodes: new Map<string, NodeResource>(),
+    devices: new Map<string, DeviceResource>(),
+    flows: new Map<string, FlowResource>(),
+    senders: new Map<string, EndResource>(),
+    receivers: new Map<string, EndResource>(),
+  };
+  private readonly devicesByNode = new Map<string, Set<string>>();
+  private readonly endsByDevice = {
+    senders: new Map<string, Set<string>>(),
+    receivers: new Map<string, Set<string>>(),
+  };
+  private readonly sendersByFlow = new Map<string, Set<string>>();
+  private readonly joined = new Map<string, FieldNode>();
+  private readonly stale = new Set<string>();
+
+  device(id: string): DeviceResource | undefined {
+    return this.raw.devices.get(id);
+  }
+
+  deviceIds(): Iterable<string> {
+    return this.raw.devices.keys();
+  }
+
+  end(kind: EndKind, id: string): EndResource | undefined {
+    return this.raw[kind].get(id);
+  }
+
+  endIds(kind: EndKind, deviceId: string): Iterable<string> {
+    return this.endsByDevice[kind].get(deviceId) ?? [];
+  }
+
+  ids(path: FollowedPath): string[] {
+    return [...this.raw[path].keys()];
+  }
+
+  sourceOfSender(senderId: string): string | null {
+    const flowId = this.raw.senders.get(senderId)?.flowId;
+    return (flowId && this.raw.flows.get(flowId)?.sourceId) || null;
+  }
+
+  /** Takes in a resource as the registry tells it. Returns the nodes that it concerns. */
+  put(path: FollowedPath, id: string, resource: Record<string, unknown>): readonly string[] {
+    const before = this.nodesOf(path, id);
+    this.unlink(path, id);
+    switch (path) {
+      case 'nodes':
+        this.raw.nodes.set(id, readNode(resource));
+        break;
+      case 'flows':
+        this.raw.flows.set(id, readFlow(resource));
+        break;
+      case 'devices': {
+        const device = readDevice(resource);
+        this.raw.devices.set(id, device);
+        link(this.devicesByNode, device.nodeId, id);
+        break;
+      }
+      case 'senders':
+      case 'receivers': {
+        const end = readEnd(resource);
+        this.raw[path].set(id, end);
+        link(this.endsByDevice[path], end.deviceId, id);
+        if (path === 'senders' && end.flowId !== null) link(this.sendersByFlow, end.flowId, id);
+        break;
+      }
+    }
+    return this.outdate([...before, ...this.nodesOf(path, id)]);
+  }
+
+  /** Forgets a resource. Returns the nodes that it concerned. */
+  remove(path: FollowedPath, id: string): readonly string[] {
+    const before = this.nodesOf(path, id);
+    this.unlink(path, id);
+    this.raw[path].delete(id);
+    return this.outdate(before);
+  }
+
+  /** The node that a device belongs to; it need not be there. */
+  nodeOfDevice(deviceId: string): string | null {
+    return this.raw.devices.get(deviceId)?.nodeId ?? null;
+  }
+
+  /** All nodes that are there, by id. The map stays the same one and goes along with what changes. */
+  nodes(): ReadonlyMap<string, FieldNode> {
+    for (const id of this.stale) {
+      const node = this.raw.nodes.get(id);
+      if (node === undefined) this.joined.delete(id);
+      else this.joined.set(id, this.join(node));
+    }
+    this.stale.clear();
+    return this.joined;
+  }
+
+  private join(node: NodeResource): FieldNode {
+    const devices = [...(this.devicesByNode.get(node.id) ?? [])].flatMap((id) => this.raw.devices.get(id) ?? []);
+    const device = devices.sort(byLabel)[0] ?? null;
+    const ends = (kind: EndKind) =>
+      device === null
+        ? []
+        : [...this.endIds(kind, device.id)].flatMap((id) => this.raw[kind].get(id) ?? []).sort(byLabel);
+    return { node, device, senders: ends('senders'), receivers: ends('receivers') };
+  }
+
+  private outdate(nodeIds: readonly string[]): readonly string[] {
+    for (const id of nodeIds) this.stale.add(id);
+    return nodeIds;
+  }
+
+  private nodesOf(path: FollowedPath, id: string): string[] {
+    const ofDevice = (deviceId: string | undefined) => {
+      const nodeId = deviceId === undefined ? null : this.nodeOfDevice(deviceId);
+      return nodeId === null ? [] : [nodeId];
+    };
+    switch (path) {
+      case 'nodes':
+        return [id];
+      case 'devices':
+        return ofDevice(id);
+      case 'flows':
+        return [...(this.sendersByFlow.get(id) ?? [])].flatMap((s) => ofDevice(this.raw.senders.get(s)?.deviceId));
+      case 'senders':
+      case 'receivers':
+        return ofDevice(this.raw[path].get(id)?.deviceId);
+    }
+  }
+
+  private unlink(path: FollowedPath, id: string): void {
+    if (path === 'devices') unlink(this.devicesByNode, this.raw.devices.get(id)?.nodeId, id);
+    for (const kind of KINDS) if (path === kind) unlink(this.endsByDevice[kind], this.raw[kind].get(id)?.deviceId, id);
+    if (path === 'senders') unlink(this.sendersByFlow, this.raw.senders.get(id)?.flowId, id);
+  }
+}
+
+function link(index: Map<string, Set<string>>, from: string, to: string): void {
+  const known = index.get(from);
+  if (known === undefined) index.set(from, new Set([to]));
+  else known.add(to);
+}
+
+function unlink(index: Map<string, Set<string>>, from: string | null | undefined, to: string): void {
+  if (from == null) return;
+  const known = index.get(from);
+  known?.delete(to);
+  if (known?.size === 0) index.delete(from);
+}

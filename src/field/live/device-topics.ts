@@ -1,0 +1,136 @@
+import type { FoundClock, NodeInterface } from '../../core/formats/is04';
+import type { MapLimits } from '../../core/models/models-table';
+import { planAddress } from '../binding';
+import type { ChannelMap } from '../device-reader';
+import type { DeviceFailure } from '../http-json';
+import type { FieldOnly, LaneEvidence } from '../lane-state';
+import type { FieldNode } from '../field-resources';
+import type { FoundNode } from '../../core/edits/import-nodes';
+import { clockHappenings } from './clock-happenings';
+import { topic, type LiveFacts } from './topic';
+
+/** How soon changes of devices are told: as fast as it is sensible to show them. */
+const DEVICE_MS = 150;
+const AGE_STEP_MS = 20_000;
+
+/** A device of the plan that is there. */
+export interface DeviceInField {
+  readonly nodeId: string;
+  readonly boundBy: 'hand' | 'serial' | 'address';
+  /** Addresses at which it says it answers, as the plan would write them. */
+  readonly addresses: readonly string[];
+  readonly interfaces: readonly NodeInterface[];
+  /** Why its connections could not be read the last time. */
+  readonly failure: DeviceFailure | null;
+}
+
+const nodeOf = (deviceId: string, { bindings }: LiveFacts): FieldNode | undefined =>
+  bindings.nodeByDevice.get(deviceId);
+
+const addressesOf = ({ node }: FieldNode, { translation }: LiveFacts): string[] =>
+  node.addresses.map((a) => planAddress(a, translation));
+
+export const devices = topic<DeviceInField>({
+  per: 'device',
+  everyMs: DEVICE_MS,
+  read: (deviceId, facts) => {
+    const found = nodeOf(deviceId, facts);
+    if (found === undefined) return undefined;
+    return {
+      nodeId: found.node.id,
+      boundBy: facts.bindings.boundBy.get(deviceId) ?? 'address',
+      addresses: addressesOf(found, facts),
+      interfaces: found.node.interfaces,
+      failure: (found.device && facts.field?.failures.get(found.device.id)) ?? null,
+    };
+  },
+  happened: (before, after, changed) => {
+    const gone = changed.filter(({ key }) => before.has(key) && !after.has(key)).map((c) => c.key);
+    const back = changed.filter(({ key, wasGone }) => wasGone && after.has(key)).map((c) => c.key);
+    return [
+      ...(gone.length > 0 ? [{ what: 'devices-gone' as const, deviceIds: gone }] : []),
+      ...(back.length > 0 ? [{ what: 'devices-back' as const, deviceIds: back }] : []),
+    ];
+  },
+});
+
+/** What devices say they are called. */
+export const names = topic<string>({
+  per: 'device',
+  everyMs: DEVICE_MS,
+  read: (deviceId, facts) => nodeOf(deviceId, facts)?.node.label,
+});
+
+/** What devices report of their clocks. */
+export const clocks = topic<FoundClock>({
+  per: 'device',
+  everyMs: DEVICE_MS,
+  read: (deviceId, facts) => nodeOf(deviceId, facts)?.node.clock ?? undefined,
+  happened: clockHappenings,
+});
+
+/** How devices feed their channels from streams, by their channel maps; null: without limits. */
+export const receiveMaps = topic<MapLimits | null>({
+  per: 'device',
+  everyMs: DEVICE_MS,
+  read: (deviceId, facts) => {
+    const device = nodeOf(deviceId, facts)?.device;
+    return device ? limitsOf(facts.field?.channelMaps.get(device.id)) : undefined;
+  },
+});
+
+/** The limits of the inputs that streams arrive at; of several the narrowest. Undefined: not read, or it hears nothing. */
+function limitsOf(map: ChannelMap | undefined): MapLimits | null | undefined {
+  const inputs = (map?.inputs ?? []).filter((i) => i.receiverId !== null);
+  if (inputs.length === 0) return undefined;
+  const blockSize = Math.max(...inputs.map((i) => i.limits?.blockSize ?? 1));
+  const reordering = inputs.every((i) => i.limits?.reordering !== false);
+  return blockSize === 1 && reordering ? null : { blockSize, reordering };
+}
+
+/** The lanes of each receiving device, there or not, by receiver channel. */
+export const lanes = topic<Readonly<Record<number, LaneEvidence>>>({
+  per: 'receiver',
+  everyMs: DEVICE_MS,
+  ages: { fields: ['readAt'], stepMs: AGE_STEP_MS },
+  read: (deviceId, facts) => {
+    const isThere = facts.bindings.nodeByDevice.has(deviceId);
+    if (!isThere && !facts.reckoning.lanesByReceiver.has(deviceId)) return undefined;
+    const found = facts.lanesOf(deviceId);
+    return found === null ? undefined : Object.fromEntries(found.lanes);
+  },
+});
+
+/** What devices hear that the plan does not want there, by receiver channel. */
+export const fieldOnly = topic<Readonly<Record<number, FieldOnly>>>({
+  per: 'receiver',
+  everyMs: DEVICE_MS,
+  read: (deviceId, facts) => {
+    const found = facts.lanesOf(deviceId)?.fieldOnly;
+    return found === undefined || found.size === 0 ? undefined : Object.fromEntries(found);
+  },
+});
+
+/** Nodes that no device of the plan is bound to. */
+export const unknown = topic<FoundNode>({
+  per: 'node',
+  everyMs: 500,
+  read: (nodeId, facts) => {
+    const found = facts.field?.nodes.get(nodeId);
+    if (found === undefined || facts.deviceByNode.has(nodeId)) return undefined;
+    const { node, device, senders, receivers } = found;
+    const map = device === null ? undefined : facts.field?.channelMaps.get(device.id);
+    const sum = (items: readonly { channels: number }[] | undefined) =>
+      (items ?? []).reduce((total, i) => total + i.channels, 0);
+    return {
+      nodeId,
+      label: node.label,
+      serial: node.serial,
+      addresses: addressesOf(found, facts),
+      channelsReceive: sum(map?.outputs.filter((o) => o.sourceId === null)),
+      channelsSend: sum(map?.inputs.filter((i) => i.receiverId === null)),
+      streamsReceive: receivers.length,
+      streamsSend: senders.length,
+    };
+  },
+});

@@ -1,0 +1,131 @@
+import type { FoundLink } from '../../core/findings/field-facts';
+import { planAddress, planAddressesIn } from '../binding';
+import type { DeviceFailure } from '../http-json';
+import { topic } from './topic';
+
+/** Whether the registry is heard. */
+export interface RegistryState {
+  readonly url: string;
+  /** Whether it was heard at all yet. */
+  readonly wasHeard: boolean;
+  readonly isConnected: boolean;
+  readonly because: string | null;
+}
+
+export const registry = topic<RegistryState>({
+  per: 'field',
+  everyMs: 150,
+  read: (_, { registry: heard }) =>
+    heard === null
+      ? undefined
+      : {
+          url: heard.registryUrl,
+          wasHeard: heard.wasHeard,
+          isConnected: heard.isConnected,
+          because: heard.disconnectedBecause,
+        },
+  happened: (before, after) => {
+    const [was, is] = [before.get(''), after.get('')];
+    if (was?.isConnected === true && is?.isConnected === false) return [{ what: 'registry-lost', because: is.because }];
+    return was?.isConnected === false && was.wasHeard && is?.isConnected === true ? [{ what: 'registry-back' }] : [];
+  },
+});
+
+/** How cables came up, where a switch at one of their ends says; where both say something, the slower. */
+export const links = topic<FoundLink>({
+  per: 'link',
+  everyMs: 500,
+  read: (linkId, { plan, switchReadings }) => {
+    const link = plan.links.get(linkId);
+    let found: FoundLink | undefined;
+    for (const end of link === undefined ? [] : [link.from, link.to]) {
+      const port = switchReadings.get(end.deviceId)?.ports.find((p) => p.name === end.port);
+      if (port === undefined) continue;
+      const { isUp, bitsPerSecond, duplex } = port;
+      if (found && (found.bitsPerSecond ?? Infinity) <= (bitsPerSecond ?? Infinity)) continue;
+      found = { isUp, bitsPerSecond, duplex };
+    }
+    return found;
+  },
+  happened: (before, after, changed) => {
+    const keys = changed.map((c) => c.key);
+    const down = keys.filter((key) => before.get(key)?.isUp === true && after.get(key)?.isUp === false);
+    const up = keys.filter((key) => before.get(key)?.isUp === false && after.get(key)?.isUp === true);
+    return [
+      ...(down.length > 0 ? [{ what: 'cables-down' as const, linkIds: down }] : []),
+      ...(up.length > 0 ? [{ what: 'cables-up' as const, linkIds: up }] : []),
+    ];
+  },
+});
+
+export interface SwitchInField {
+  /** When it last answered; null: never yet. */
+  readonly readAt: number | null;
+  /** Why it does not answer now. */
+  readonly failure: DeviceFailure | null;
+}
+
+/** Switches of the plan that have an address to ask at. */
+export const switches = topic<SwitchInField>({
+  per: 'switch',
+  everyMs: 500,
+  ages: { fields: ['readAt'], stepMs: 10_000 },
+  read: (deviceId, { switchReadings }) => {
+    const reading = switchReadings.get(deviceId);
+    if (reading === undefined) return undefined;
+    const { readAt, ports, failure } = reading;
+    return { readAt: failure !== null && ports.length === 0 ? null : readAt, failure };
+  },
+  happened: (before, after, changed) => {
+    const keys = changed.map((c) => c.key);
+    const isSilent = (value: SwitchInField | undefined) => value !== undefined && value.failure !== null;
+    const answers = (value: SwitchInField | undefined) => value !== undefined && value.failure === null;
+    const silent = keys.filter((key) => answers(before.get(key)) && isSilent(after.get(key)));
+    const back = keys.filter((key) => isSilent(before.get(key)) && answers(after.get(key)));
+    return [
+      ...(silent.length > 0 ? [{ what: 'switches-silent' as const, deviceIds: silent }] : []),
+      ...(back.length > 0 ? [{ what: 'switches-answer' as const, deviceIds: back }] : []),
+    ];
+  },
+});
+
+/** An adapter on which announcements are listened for; why not where that fails. */
+export interface AnnouncementPlaceState {
+  readonly address: string;
+  readonly port: number;
+  readonly problem: string | null;
+}
+
+export const announcementPlaces = topic<AnnouncementPlaceState>({
+  per: 'announcement-place',
+  everyMs: 500,
+  read: (key, { announcements }) => announcements?.places.find((p) => placeKey(p) === key),
+});
+
+export const placeKey = ({ address, port }: { readonly address: string; readonly port: number }): string =>
+  `${address}:${port}`;
+
+/** A session that is announced (SAP), with addresses as the plan would write them. */
+export interface SessionInField {
+  readonly origin: string;
+  readonly sdp: string;
+  readonly firstHeardAt: number;
+  readonly lastHeardAt: number;
+}
+
+export const sessions = topic<SessionInField>({
+  per: 'session',
+  everyMs: 500,
+  ages: { fields: ['lastHeardAt'], stepMs: 20_000 },
+  read: (key, { announcements, translation }) => {
+    const session = announcements?.sessions.get(key);
+    if (session === undefined) return undefined;
+    const { origin, payload, firstHeardAt, lastHeardAt } = session;
+    return {
+      origin: planAddress(origin, translation),
+      sdp: planAddressesIn(payload, translation),
+      firstHeardAt,
+      lastHeardAt,
+    };
+  },
+});

@@ -1,0 +1,278 @@
+import type { Plan } from '../../core/plan/plan';
+import type { Reckoning } from '../../core/reckon/reckoning';
+import { NOTHING_ANNOUNCED, type AnnouncedStreams, type AnnouncementState } from '../announcements';
+import { bindDevices, type AddressTranslation } from '../binding';
+import type { FieldNode } from '../field-resources';
+import type { FieldNews, FieldSnapshot } from '../follower';
+import { lanesInField, type DeviceLanes } from '../lane-state';
+import type { SwitchReading } from '../switch-reader';
+import type { Happening } from './happenings';
+import { LiveBoard } from './live-board';
+import { placeKey } from './network-topics';
+import { SUBJECTS, type LiveFacts, type Subject, type Topic } from './topic';
+import { TOPIC_NAMES, TOPICS } from './topics';
+
+/** Where the live figures of a plan come from. Each is asked when figures are read, and not before. */
+export interface LiveSources {
+  readonly reckoning: () => Reckoning;
+  /** Null: no registry is set up. */
+  readonly field: () => FieldSnapshot | null;
+  readonly translation: AddressTranslation | null;
+  /** Null: announcements are not listened for. */
+  readonly announcements: () => (AnnouncementState & { readonly streams: AnnouncedStreams }) | null;
+  readonly switchReadings: () => ReadonlyMap<string, SwitchReading>;
+}
+
+type Lanes = Reckoning['lanesByReceiver'] extends ReadonlyMap<string, infer L> ? L : never;
+
+/**
+ * A plan held against the field. It is told what changed, on either side, and reads again just the figures that this can
+ * change: a burst of news costs what changed, not the whole plan. Its law: what the board holds is what a first reading of everything
+ * would give.
+ */
+export class PlanInField {
+  private readonly dirty: Record<Subject, Set<string>> = {
+    field: new Set(),
+    device: new Set(),
+    receiver: new Set(),
+    node: new Set(),
+    link: new Set(),
+    switch: new Set(),
+    'announcement-place': new Set(),
+    session: new Set(),
+  };
+  private reckoning: Reckoning | null = null;
+  private field: FieldSnapshot | null = null;
+  private streams: AnnouncedStreams = NOTHING_ANNOUNCED;
+  private readingsBefore: ReadonlyMap<string, SwitchReading> = new Map();
+  private newsOfNodes = new Set<string>();
+  private nodeByDevice = new Map<string, FieldNode>();
+  private boundBy: ReadonlyMap<string, 'hand' | 'serial' | 'address'> = new Map();
+  private deviceByNode = new Map<string, string>();
+  private readonly marks = new Map<string, string>();
+  /** By sender: who hears a stream of it. */
+  private readonly hearers = new Map<string, Set<string>>();
+  private readonly heardBy = new Map<string, { readonly lanes: Lanes; readonly senders: readonly string[] }>();
+
+  constructor(
+    private readonly sources: LiveSources,
+    readonly board: LiveBoard = new LiveBoard(),
+  ) {}
+
+  /** Takes in news of the field; `update` then reads what it can change. */
+  noteField({ nodes }: FieldNews): void {
+    for (const id of nodes) this.newsOfNodes.add(id);
+  }
+
+  /** Reads again what may have changed since the last time. Returns what happened. */
+  update(at: number): readonly Happening[] {
+    const before = this.reckoning;
+    this.reckoning = this.sources.reckoning();
+    const registry = this.sources.field();
+    const isFirstLook = this.field === null && registry?.wasHeard === true;
+    this.field = registry?.wasHeard === true ? registry : null;
+    this.dirty.field.add('');
+    this.markLanes(before, this.reckoning);
+    this.markNodes(isFirstLook, before?.plan ?? null);
+    this.markRemoved(before?.plan ?? null, this.reckoning.plan);
+    const announcements = this.markAnnouncements(before?.plan ?? null);
+    const switchReadings = this.sources.switchReadings();
+    this.markSwitches(switchReadings, before?.plan ?? null);
+    return this.read(
+      {
+        plan: this.reckoning.plan,
+        reckoning: this.reckoning,
+        translation: this.sources.translation,
+        registry,
+        field: this.field,
+        bindings: {
+          nodeByDevice: this.nodeByDevice,
+          boundBy: this.boundBy,
+          translation: this.sources.translation,
+        },
+        deviceByNode: this.deviceByNode,
+        lanesOf: this.lanesReader(),
+        announcements,
+        switchReadings,
+      },
+      at,
+    );
+  }
+
+  private read(facts: LiveFacts, at: number): readonly Happening[] {
+    const happened: Happening[] = [];
+    for (const name of TOPIC_NAMES) {
+      const topic = TOPICS[name] as Topic<unknown>;
+      const keys = this.dirty[topic.per];
+      if (keys.size === 0) continue;
+      const read = new Map<string, unknown>();
+      for (const key of keys) {
+        const value = topic.read(key, facts);
+        read.set(key, value === undefined && !isThere(topic.per, key, facts) ? null : value);
+      }
+      happened.push(...this.board.take(name, read, at));
+    }
+    for (const subject of SUBJECTS) this.dirty[subject].clear();
+    return happened;
+  }
+
+  private lanesReader(): LiveFacts['lanesOf'] {
+    const { reckoning, field, streams } = this;
+    const known = new Map<string, DeviceLanes>();
+    const bindings = { nodeByDevice: this.nodeByDevice, translation: this.sources.translation };
+    return (deviceId) => {
+      if (reckoning === null || field === null) return null;
+      let found = known.get(deviceId);
+      if (found === undefined) {
+        known.set(deviceId, (found = lanesInField(deviceId, reckoning, field, bindings, streams)));
+      }
+      return found;
+    };
+  }
+
+  /** Receivers whose lanes, or the groups of whose streams, are others than before. */
+  private markLanes(before: Reckoning | null, now: Reckoning): void {
+    if (before === now) return;
+    for (const [receiverId, lanes] of now.lanesByReceiver) {
+      if (this.heardBy.get(receiverId)?.lanes === lanes) continue;
+      this.forgetHearer(receiverId);
+      const senders = new Set<string>();
+      for (const lane of lanes.values()) if (lane.hearing !== null) senders.add(lane.hearing.stream.senderDeviceId);
+      this.heardBy.set(receiverId, { lanes, senders: [...senders] });
+      for (const sender of senders) {
+        const known = this.hearers.get(sender);
+        if (known === undefined) this.hearers.set(sender, new Set([receiverId]));
+        else known.add(receiverId);
+      }
+      this.dirty.receiver.add(receiverId);
+    }
+    for (const receiverId of [...this.heardBy.keys()]) {
+      if (now.lanesByReceiver.has(receiverId)) continue;
+      this.forgetHearer(receiverId);
+      this.dirty.receiver.add(receiverId);
+    }
+    if (before === null) return;
+    if (before.groupsByStream !== now.groupsByStream) {
+      for (const [sender, streams] of now.streamsBySender) {
+        const isSame = (id: string) => {
+          const [a, b] = [before.groupsByStream.get(id), now.groupsByStream.get(id)];
+          return a === b || (a?.A === b?.A && a?.B === b?.B);
+        };
+        if (!streams.every((s) => isSame(s.id))) this.markHearers(sender);
+      }
+    }
+  }
+
+  private markRemoved(before: Plan | null, now: Plan): void {
+    if (before === null || before.devices === now.devices) return;
+    for (const id of before.devices.keys()) {
+      if (now.devices.has(id)) continue;
+      for (const subject of ['device', 'receiver', 'switch'] as const) this.dirty[subject].add(id);
+    }
+  }
+
+  private forgetHearer(receiverId: string): void {
+    for (const sender of this.heardBy.get(receiverId)?.senders ?? []) {
+      const known = this.hearers.get(sender);
+      known?.delete(receiverId);
+      if (known?.size === 0) this.hearers.delete(sender);
+    }
+    this.heardBy.delete(receiverId);
+  }
+
+  private markReceivers(): void {
+    for (const receiverId of this.heardBy.keys()) this.dirty.receiver.add(receiverId);
+  }
+
+  private markHearers(senderId: string): void {
+    for (const receiverId of this.hearers.get(senderId) ?? []) this.dirty.receiver.add(receiverId);
+  }
+
+  private markDevice(deviceId: string): void {
+    this.dirty.device.add(deviceId);
+    this.dirty.receiver.add(deviceId);
+    this.markHearers(deviceId);
+  }
+
+  /** Nodes of which there is news, the devices that are bound to them, and who hears these. */
+  private markNodes(isFirstLook: boolean, planBefore: Plan | null): void {
+    const { field } = this;
+    const plan = this.reckoning!.plan;
+    if (field === null) return;
+    const news = isFirstLook ? new Set(field.nodes.keys()) : this.newsOfNodes;
+    this.newsOfNodes = new Set();
+    if (isFirstLook) this.markReceivers();
+    let isOtherwiseBound =
+      isFirstLook || plan.devices !== planBefore?.devices || plan.interfaces !== planBefore.interfaces;
+    for (const id of news) {
+      const found = field.nodes.get(id);
+      const mark = found === undefined ? undefined : JSON.stringify([found.node.serial, found.node.addresses]);
+      if (this.marks.get(id) !== mark) isOtherwiseBound = true;
+      if (mark === undefined) this.marks.delete(id);
+      else this.marks.set(id, mark);
+      this.dirty.node.add(id);
+      const deviceId = this.deviceByNode.get(id);
+      if (deviceId === undefined) continue;
+      this.markDevice(deviceId);
+      if (found !== undefined) this.nodeByDevice.set(deviceId, found);
+    }
+    if (isOtherwiseBound) this.bind(plan, field);
+  }
+
+  private bind(plan: Plan, field: FieldSnapshot): void {
+    const { nodeByDevice, boundBy } = bindDevices(plan, field, this.sources.translation);
+    for (const deviceId of new Set([...this.nodeByDevice.keys(), ...nodeByDevice.keys()])) {
+      const [was, is] = [this.nodeByDevice.get(deviceId), nodeByDevice.get(deviceId)];
+      if (was?.node.id === is?.node.id && this.boundBy.get(deviceId) === boundBy.get(deviceId)) continue;
+      this.markDevice(deviceId);
+      for (const found of [was, is]) if (found !== undefined) this.dirty.node.add(found.node.id);
+    }
+    this.nodeByDevice = new Map(nodeByDevice);
+    this.boundBy = boundBy;
+    this.deviceByNode = new Map([...nodeByDevice].map(([deviceId, { node }]) => [node.id, deviceId]));
+  }
+
+  private markAnnouncements(planBefore: Plan | null): LiveFacts['announcements'] {
+    const heard = this.sources.announcements();
+    const streams = heard?.streams ?? NOTHING_ANNOUNCED;
+    const { plan } = this.reckoning!;
+    // A held stream of a sender that no registry knows is there while it is announced from its address.
+    const isOther = streams !== this.streams || (streams.size > 0 && plan.interfaces !== planBefore?.interfaces);
+    this.streams = streams;
+    if (isOther) for (const id of this.hearers.keys()) if (!this.nodeByDevice.has(id)) this.markHearers(id);
+    if (heard === null) return null;
+    for (const place of heard.places) this.dirty['announcement-place'].add(placeKey(place));
+    const sessions = new Map(heard.sessions.map((s) => [`${s.origin} ${s.messageIdHash}`, s]));
+    for (const key of this.board.keys('sessions')) this.dirty.session.add(key);
+    for (const key of sessions.keys()) this.dirty.session.add(key);
+    return { places: heard.places, sessions };
+  }
+
+  private markSwitches(readings: ReadonlyMap<string, SwitchReading>, planBefore: Plan | null): void {
+    const { plan } = this.reckoning!;
+    const isRead = readings !== this.readingsBefore;
+    if (isRead) for (const id of [...this.readingsBefore.keys(), ...readings.keys()]) this.dirty.switch.add(id);
+    this.readingsBefore = readings;
+    if (!isRead && plan.links === planBefore?.links) return;
+    for (const id of this.board.keys('links')) this.dirty.link.add(id);
+    for (const id of plan.links.keys()) this.dirty.link.add(id);
+  }
+}
+
+/** Whether there still is what a figure is of. */
+function isThere(subject: Subject, key: string, facts: LiveFacts): boolean {
+  switch (subject) {
+    case 'device':
+    case 'receiver':
+    case 'switch':
+      return facts.plan.devices.has(key);
+    case 'link':
+      return facts.plan.links.has(key);
+    case 'field':
+    case 'announcement-place':
+      return true;
+    case 'node':
+    case 'session':
+      return false;
+  }
+}

@@ -1,0 +1,142 @@
+import type { FollowedPath } from '../../core/formats/is04';
+import type { Plan } from '../../core/plan/plan';
+import type { Reckoning } from '../../core/reckon/reckoning';
+import { destinationText, fieldAddress, type AddressTranslation } from '../binding';
+import type { ChannelMap, EndReading } from '../device-reader';
+import { FieldResources } from '../field-resources';
+import type { FieldNews, FieldSnapshot } from '../follower';
+import type { DeviceFailure } from '../http-json';
+
+/** A field as a follower would know it, made of what is said of it in a test: no network is behind it. */
+export class TestField {
+  readonly readings = new Map<string, EndReading>();
+  readonly channelMaps = new Map<string, ChannelMap>();
+  readonly failures = new Map<string, DeviceFailure>();
+  isConnected = true;
+  private readonly resources = new FieldResources();
+  private news = new Set<string>();
+  private version = 0;
+
+  constructor(private readonly translation: AddressTranslation) {}
+
+  snapshot(): FieldSnapshot {
+    return {
+      registryUrl: 'http://127.0.0.1:1',
+      wasHeard: true,
+      isConnected: this.isConnected,
+      disconnectedBecause: this.isConnected ? null : 'it is gone',
+      nodes: this.resources.nodes(),
+      sourceOfSender: (id) => this.resources.sourceOfSender(id),
+      readings: this.readings,
+      channelMaps: this.channelMaps,
+      failures: this.failures,
+    };
+  }
+
+  /** What changed since it was last asked. */
+  takeNews(): FieldNews {
+    const nodes = this.news;
+    this.news = new Set();
+    return { nodes };
+  }
+
+  put(path: FollowedPath, resource: { readonly id: string } & Record<string, unknown>): void {
+    this.version += 1;
+    this.concern(this.resources.put(path, resource.id, { version: `${this.version}:0`, ...resource }));
+  }
+
+  remove(path: FollowedPath, id: string): void {
+    this.concern(this.resources.remove(path, id));
+    this.readings.delete(id);
+    this.channelMaps.delete(id);
+    this.failures.delete(id);
+  }
+
+  private concern(nodeIds: readonly string[]): void {
+    for (const id of nodeIds) this.news.add(id);
+  }
+
+  /** A device of the plan begins to answer, with two streams each way and its channels mapped to none. */
+  plug(plan: Plan, deviceId: string, change: { serial?: string; gmid?: string; label?: string } = {}): void {
+    const address = plan.interfaces.get(deviceId)?.get('A')?.address ?? '10.0.0.250';
+    const { serial = plan.devices.get(deviceId)?.serial ?? null, gmid, label = deviceId } = change;
+    this.put('nodes', {
+      id: `node-${deviceId}`,
+      label,
+      href: `http://${fieldAddress(address, this.translation)}/`,
+      tags: serial === null ? {} : { 'urn:x-nmos:tag:asset:instance-id/v1.0': [serial] },
+      clocks: gmid === undefined ? [] : [{ name: 'clk0', ref_type: 'ptp', gmid, locked: true, traceable: false }],
+    });
+    this.put('devices', { id: `device-${deviceId}`, node_id: `node-${deviceId}`, label: deviceId });
+    const numbers = [1, 2];
+    for (const n of numbers) {
+      const end = { device_id: `device-${deviceId}`, label: `Stream ${n}` };
+      this.put('flows', { id: `${deviceId}-flow-${n}`, source_id: `${deviceId}-source-${n}` });
+      this.put('senders', { ...end, id: `${deviceId}-sender-${n}`, flow_id: `${deviceId}-flow-${n}` });
+      this.put('receivers', { ...end, id: `${deviceId}-receiver-${n}` });
+    }
+    this.channelMaps.set(`device-${deviceId}`, {
+      inputs: [
+        { id: 'own-in', receiverId: null, channels: 24, limits: null },
+        ...numbers.map((n) => ({
+          id: `stream-in-${n}`,
+          receiverId: `${deviceId}-receiver-${n}`,
+          channels: 8,
+          limits: null,
+        })),
+      ],
+      outputs: [
+        { id: 'own-out', sourceId: null, channels: 24 },
+        ...numbers.map((n) => ({ id: `stream-out-${n}`, sourceId: `${deviceId}-source-${n}`, channels: 8 })),
+      ],
+      active: new Map(),
+      readAt: 0,
+    });
+  }
+
+  unplug(deviceId: string): void {
+    this.remove('nodes', `node-${deviceId}`);
+    for (const n of [1, 2]) {
+      this.remove('senders', `${deviceId}-sender-${n}`);
+      this.remove('receivers', `${deviceId}-receiver-${n}`);
+      this.remove('flows', `${deviceId}-flow-${n}`);
+    }
+    this.remove('devices', `device-${deviceId}`);
+  }
+
+  /** A device reports its streams and its map as the plan wants them, of one side or of both. */
+  obey({ plan, streamsBySender, groupsByStream, lanesByReceiver }: Reckoning, deviceId: string, at: number): void {
+    const node = this.snapshot().nodes.get(`node-${deviceId}`);
+    const map = this.channelMaps.get(`device-${deviceId}`);
+    if (node === undefined || map === undefined) return;
+    const active = new Map<string, Map<number, { input: string; index: number }>>();
+    const feed = (output: string, index: number, input: string, from: number) =>
+      active.set(output, new Map([...(active.get(output) ?? []), [index, { input, index: from }]]));
+    const read = (endId: string, streamId: string) => {
+      const legs = Object.values(groupsByStream.get(streamId) ?? {}).map((group: number | null) => ({
+        sourceIp: null,
+        destinationIp: group === null ? null : destinationText(group, this.translation),
+        port: plan.settings.rtpPort,
+        isEnabled: group !== null,
+      }));
+      const state = { isEnabled: true, peerId: null, legs };
+      this.readings.set(endId, { staged: state, active: state, readAt: at });
+    };
+    for (const { id, slot, channels } of streamsBySender.get(deviceId) ?? []) {
+      read(`${deviceId}-sender-${slot}`, id);
+      channels.forEach((channel, n) => feed(`stream-out-${slot}`, n, 'own-in', channel - 1));
+    }
+    for (const [channel, lane] of lanesByReceiver.get(deviceId) ?? []) {
+      if (lane.verdict === 'refused') continue;
+      read(`${deviceId}-receiver-${lane.hearing.receiverSlot}`, lane.hearing.stream.id);
+      feed('own-out', channel - 1, `stream-in-${lane.hearing.receiverSlot}`, lane.position - 1);
+    }
+    this.channelMaps.set(`device-${deviceId}`, { ...map, active, readAt: at });
+    this.concern([node.node.id]);
+  }
+
+  fail(deviceId: string): void {
+    this.failures.set(`device-${deviceId}`, { kind: 'unreachable', detail: 'no answer' });
+    this.concern([`node-${deviceId}`]);
+  }
+}
