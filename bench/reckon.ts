@@ -38,7 +38,7 @@ function endsOfPlan({ plan, topology }: Reckoning): EndFor {
     let end = ends.get(key);
     if (end === undefined) {
       const port = modelOf(plan, deviceId)?.ports.find((p) => p.role === leg);
-      const at = port ? topology.attachmentOf(deviceId, port.name) : null;
+      const at = port ? topology.portLinkOf(deviceId, port.name) : null;
       const subnetId = port ? subnetOfPort(plan, deviceId, port.name) : null;
       ends.set(key, (end = at && subnetId ? { at, subnetId } : null));
     }

@@ -17,7 +17,8 @@ import { bindDevices, fieldAddress, parseTranslation, planAddress, planAddresses
 import { FieldFollower } from './follower';
 import { lanesInField, type LaneState } from './lane-state';
 import { planSend } from './send-plan';
-import { send, type SendReport } from './send';
+import { send } from './send';
+import type { SendReport } from './send-report';
 
 const REGISTRY = { address: '127.99.9.1', port: 18_880, expiryMs: 1200 };
 const URL_OF_REGISTRY = `http://${REGISTRY.address}:${REGISTRY.port}`;

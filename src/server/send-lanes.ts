@@ -1,5 +1,6 @@
 import { planSend, type ChannelRef, type SendPlan } from '../field/send-plan';
-import { send, type SendReport } from '../field/send';
+import { send } from '../field/send';
+import type { SendReport } from '../field/send-report';
 import { applyBatch, openSession } from './edit';
 import type { Author } from './messages';
 import { RequestProblem } from './problem';

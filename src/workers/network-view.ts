@@ -65,7 +65,7 @@ function switchesInUse(plan: Plan, topology: Topology): Map<string, Set<number>>
   const inUse = new Map<string, Set<number>>();
   for (const device of plan.devices.values()) {
     for (const port of plan.models.get(device.modelId)?.ports ?? []) {
-      const at = topology.attachmentOf(device.id, port.name);
+      const at = topology.portLinkOf(device.id, port.name);
       const subnetId = at === null || at.switchIndex < 0 ? null : subnetOfPort(plan, device.id, port.name);
       if (at === null || subnetId === null) continue;
       const set = inUse.get(subnetId);

@@ -16,7 +16,7 @@ export const clockGroups = table(shape)({
   key: ['id'],
   since: 2,
   command: { noun: 'clock-group', as: 'group', id: 'groupId' },
-  references: [
+  pointsTo: [
     {
       path: 'authority.id',
       to: 'devices',

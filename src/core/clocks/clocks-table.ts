@@ -61,7 +61,7 @@ export const clocks = table(shape)({
   key: ['id'],
   since: 2,
   command: { noun: 'clock', as: 'settings', id: 'deviceId' },
-  references: [
+  pointsTo: [
     { path: 'id', to: 'devices', whenGone: 'taken-along' },
     { path: 'unicastMasterIds[]', to: 'devices', whenGone: 'emptied' },
     { path: 'referenceIds[]', to: 'references', whenGone: 'emptied' },

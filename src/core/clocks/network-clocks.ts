@@ -152,7 +152,7 @@ function segmentsOf(
       return String(network.treeOf(subnetId).root[index]);
     }
     const port = model.ports.find((p) => p.role === i.name);
-    const at = port === undefined ? null : topology.attachmentOf(i.deviceId, port.name);
+    const at = port === undefined ? null : topology.portLinkOf(i.deviceId, port.name);
     if (at === null) return cutSockets.has(`${i.deviceId} ${port?.name}`) ? `cut ${i.deviceId}` : null;
     if (at.switchIndex < 0) return `link ${at.link.id}`;
     return String(network.treeOf(subnetId).root[at.switchIndex]);

@@ -23,7 +23,7 @@ export const references = table(shape)({
   key: ['id'],
   since: 2,
   command: { noun: 'reference', as: 'reference', id: 'referenceId' },
-  references: [
+  pointsTo: [
     {
       path: 'fromDeviceId',
       to: 'devices',

@@ -79,8 +79,8 @@ function legsAtOneSwitch(plan: ModelledDevices, topology: Topology): FindingAbou
     const portA = ports.find((p) => p.role === 'A');
     const portB = ports.find((p) => p.role === 'B');
     if (!portA || !portB) continue;
-    const a = topology.attachmentOf(device.id, portA.name);
-    const b = topology.attachmentOf(device.id, portB.name);
+    const a = topology.portLinkOf(device.id, portA.name);
+    const b = topology.portLinkOf(device.id, portB.name);
     if (a === null || b === null || a.switchIndex < 0 || a.switchIndex !== b.switchIndex) continue;
     const switchId = (topology.network.bridges[a.switchIndex] as { deviceId: string }).deviceId;
     findings.push({

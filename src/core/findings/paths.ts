@@ -108,7 +108,7 @@ export function doLegsMeet(plan: ModelledDevices, topology: Topology): boolean {
   for (const device of plan.devices.values()) {
     for (const port of plan.models.get(device.modelId)?.ports ?? []) {
       if (port.role !== 'A' && port.role !== 'B') continue;
-      const at = topology.attachmentOf(device.id, port.name);
+      const at = topology.portLinkOf(device.id, port.name);
       if (at !== null) parts[port.role].add(at.switchIndex < 0 ? -1 : (root[at.switchIndex] as number));
     }
   }

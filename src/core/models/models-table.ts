@@ -151,7 +151,7 @@ export const models = table(shape)({
   key: ['id'],
   since: 1,
   command: { noun: 'model', as: 'model', id: 'modelId' },
-  references: [],
+  pointsTo: [],
   copies: 'with-plan',
   nameOf: (r) => r.name,
 });

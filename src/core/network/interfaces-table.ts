@@ -25,7 +25,7 @@ export const interfaces = table(shape)({
   key: ['name'],
   since: 1,
   command: { noun: 'interface', as: 'interface' },
-  references: [
+  pointsTo: [
     { path: 'deviceId', to: 'devices', whenGone: 'taken-along' },
     { path: 'subnetId', to: 'subnets', whenGone: 'refused' },
   ],

@@ -48,7 +48,7 @@ export const links = table(shape)({
   key: ['id'],
   since: 1,
   command: { noun: 'link', as: 'link', id: 'linkId' },
-  references: [
+  pointsTo: [
     { path: 'from.deviceId', to: 'devices', whenGone: 'taken-along' },
     { path: 'to.deviceId', to: 'devices', whenGone: 'taken-along' },
     { path: 'carries[]', to: 'subnets', whenGone: 'emptied' },

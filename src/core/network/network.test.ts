@@ -92,7 +92,7 @@ describe('the way through the cables of Skerry Point', () => {
   const plan = planOfFile(skerryPoint());
   const topology = topologyOf(plan);
   const at = (deviceId: string, port: string) => ({
-    at: topology.attachmentOf(deviceId, port)!,
+    at: topology.portLinkOf(deviceId, port)!,
     subnetId: subnetOfPort(plan, deviceId, port)!,
   });
 

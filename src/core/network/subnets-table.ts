@@ -51,7 +51,7 @@ export const subnets = table(shape)({
   key: ['id'],
   since: 1,
   command: { noun: 'subnet', as: 'subnet', id: 'subnetId' },
-  references: [{ path: 'querierIds[]', to: 'devices', whenGone: 'emptied' }],
+  pointsTo: [{ path: 'querierIds[]', to: 'devices', whenGone: 'emptied' }],
   copies: 'with-plan',
   problem,
   nameOf: (r) => r.name,

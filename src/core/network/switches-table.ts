@@ -33,7 +33,7 @@ export const switches = table(shape)({
   key: ['id'],
   since: 2,
   command: { noun: 'switch', as: 'settings', id: 'deviceId' },
-  references: [{ path: 'id', to: 'devices', whenGone: 'taken-along' }],
+  pointsTo: [{ path: 'id', to: 'devices', whenGone: 'taken-along' }],
   copies: 'with-plan',
   putProblem: switchProblem,
   nameOf: (r, deviceName) => deviceName(r.id),

@@ -14,7 +14,7 @@ export interface Topology {
   readonly links: readonly Link[];
   readonly indexOfLink: ReadonlyMap<string, number>;
   /** Where a socket is plugged in, or null where the drawing has no cable on it. */
-  attachmentOf(deviceId: string, port: string): Attachment | null;
+  portLinkOf(deviceId: string, port: string): PortLink | null;
   /** The way between two sockets in their subnets, or null where cables and routers do not join them. */
   wayBetween(from: End, to: End, kind?: 'unicast' | 'multicast'): Way | null;
   /** Whether any cables carry traffic as one: only then does it matter which flow a stream is. */
@@ -31,7 +31,7 @@ export interface Topology {
   ): Path | null;
 }
 
-export interface Attachment {
+export interface PortLink {
   readonly link: Link;
   readonly linkIndex: number;
   /** Index of the switch at the other end of the cable, or -1 when that is no switch. */
@@ -41,7 +41,7 @@ export interface Attachment {
 }
 
 export interface End {
-  readonly at: Attachment;
+  readonly at: PortLink;
   readonly subnetId: string;
 }
 
@@ -110,7 +110,7 @@ export function topologyOf(
   const routes = routesOf(plan);
   const links = [...plan.links.values()].sort((a, b) => (a.id < b.id ? -1 : 1));
   const indexOfLink = new Map(links.map((l, i) => [l.id, i]));
-  const attachments = attachmentsOf(links, network);
+  const portLinks = portLinksOf(links, network);
 
   const numberOfSubnet = new Map([...plan.subnets.keys()].sort().map((id, n) => [id, n + 1]));
   const subnetCount = numberOfSubnet.size + 1;
@@ -155,7 +155,7 @@ export function topologyOf(
     isAnyJoined,
     directedOf,
     pathBetween,
-    attachmentOf: (deviceId, port) => attachments.get(deviceId)?.get(port) ?? null,
+    portLinkOf: (deviceId, port) => portLinks.get(deviceId)?.get(port) ?? null,
     wayBetween(from, to, kind = 'multicast') {
       const a = from.at;
       const b = to.at;
@@ -171,8 +171,8 @@ export function topologyOf(
 
 const nsPerBitOf = (link: Link) => 1e9 / link.bitsPerSecond;
 /** Out of a device, and into it. */
-const outOf = (at: Attachment) => 2 * at.linkIndex + (at.isFrom ? 0 : 1);
-const into = (at: Attachment) => 2 * at.linkIndex + (at.isFrom ? 1 : 0);
+const outOf = (at: PortLink) => 2 * at.linkIndex + (at.isFrom ? 0 : 1);
+const into = (at: PortLink) => 2 * at.linkIndex + (at.isFrom ? 1 : 0);
 
 /** From one device to another that is plugged straight into it. */
 class WayOverCable implements Way {
@@ -181,7 +181,7 @@ class WayOverCable implements Way {
   readonly linkCount = 1;
 
   constructor(
-    private readonly from: Attachment,
+    private readonly from: PortLink,
     readonly fixedNs: number,
   ) {
     this.nsPerBit = nsPerBitOf(from.link);
@@ -197,8 +197,8 @@ class WayOverSwitches implements Way {
   private first: Hops | null = null;
 
   constructor(
-    private readonly from: Attachment,
-    private readonly to: Attachment,
+    private readonly from: PortLink,
+    private readonly to: PortLink,
     private readonly path: Path,
     readonly fixedNs: number,
     private readonly network: SwitchNetwork,
@@ -243,12 +243,12 @@ export function directedStep(
   return 2 * (indexOfLink.get(member.id) as number) + (isFromTo ? 0 : 1);
 }
 
-function attachmentsOf(links: readonly Link[], network: SwitchNetwork): Map<string, Map<string, Attachment>> {
-  const attachments = new Map<string, Map<string, Attachment>>();
-  const attach = (deviceId: string, port: string, attachment: Attachment) => {
-    let ports = attachments.get(deviceId);
-    if (ports === undefined) attachments.set(deviceId, (ports = new Map()));
-    if (!ports.has(port)) ports.set(port, attachment);
+function portLinksOf(links: readonly Link[], network: SwitchNetwork): Map<string, Map<string, PortLink>> {
+  const portLinks = new Map<string, Map<string, PortLink>>();
+  const attach = (deviceId: string, port: string, portLink: PortLink) => {
+    let ports = portLinks.get(deviceId);
+    if (ports === undefined) portLinks.set(deviceId, (ports = new Map()));
+    if (!ports.has(port)) ports.set(port, portLink);
   };
   links.forEach((link, linkIndex) => {
     const from = network.indexOfSwitch.get(link.from.deviceId) ?? -1;
@@ -256,7 +256,7 @@ function attachmentsOf(links: readonly Link[], network: SwitchNetwork): Map<stri
     if (from < 0) attach(link.from.deviceId, link.from.port, { link, linkIndex, switchIndex: to, isFrom: true });
     if (to < 0) attach(link.to.deviceId, link.to.port, { link, linkIndex, switchIndex: from, isFrom: false });
   });
-  return attachments;
+  return portLinks;
 }
 
 /** From a switch through the routers of a route to another switch, each part along the tree of its VLAN. */

@@ -62,7 +62,7 @@ export const devices = table(shape)({
   key: ['id'],
   since: 1,
   command: { noun: 'device', as: 'device', id: 'deviceId' },
-  references: [
+  pointsTo: [
     { path: 'modelId', to: 'models', whenGone: 'refused' },
     { path: 'placeId', to: 'places', whenGone: 'refused' },
     { path: 'throughId', to: 'devices', whenGone: 'emptied' },

@@ -8,7 +8,7 @@ import {
   type RecordPlace,
 } from './changes';
 import type { Plan } from './plan';
-import { firstTarget, REFERENCES_FROM, REFERENCES_TO } from './references';
+import { firstTarget, POINTERS_FROM, POINTERS_TO } from './points-to';
 import { sameValue } from './same-value';
 import { declarationOf, TABLE_NAMES, type RecordOfTable, type TableName } from './tables';
 
@@ -120,7 +120,7 @@ export class Draft {
     const done = new Set<string>();
     // Each round removes or empties something, or is the last.
     for (;;) {
-      const rounds = [this.followRemovals(how, done), this.followReferences(how), this.followFits(how)];
+      const rounds = [this.followRemovals(how, done), this.followPointers(how), this.followFits(how)];
       const problem = rounds.find((round) => typeof round === 'object');
       if (typeof problem === 'object') return problem;
       if (!rounds.includes('changed')) break;
@@ -144,20 +144,19 @@ export class Draft {
       for (const key of gone.keys()) if (done.has(`${table}:${key}`)) gone.delete(key);
       if (gone.size === 0) continue;
       const isGone = (key: string) => gone.has(key);
-      for (const reference of REFERENCES_TO[table]) {
-        const held = reference.isOwner ? this.ownedBy(reference.table, gone.keys()) : this.recordsOf(reference.table);
+      for (const pointer of POINTERS_TO[table]) {
+        const held = pointer.isOwner ? this.ownedBy(pointer.table, gone.keys()) : this.recordsOf(pointer.table);
         for (const record of held) {
-          const target = firstTarget(reference, record, isGone);
+          const target = firstTarget(pointer, record, isGone);
           if (target === null) continue;
-          const place = recordPlace(reference.table, record);
-          if (reference.whenGone === 'refused' && how !== 'mending') {
+          const place = recordPlace(pointer.table, record);
+          if (pointer.whenGone === 'refused' && how !== 'mending') {
             const { origin } = gone.get(target) as Entry;
             return { reason: 'in-use', field: fieldIn(origin, ''), value: String(place.owner ?? place.key) };
           }
-          const isTaken =
-            reference.whenGone === 'taken-along' || (reference.whenGone === 'refused' && !reference.canBeEmpty);
-          const after = isTaken ? null : reference.emptied(record, isGone);
-          this.set(reference.table, place, after, null);
+          const isTaken = pointer.whenGone === 'taken-along' || (pointer.whenGone === 'refused' && !pointer.canBeEmpty);
+          const after = isTaken ? null : pointer.emptied(record, isGone);
+          this.set(pointer.table, place, after, null);
           round = 'changed';
         }
       }
@@ -175,28 +174,28 @@ export class Draft {
     return [...owners].flatMap((owner) => [...(owned.get(owner)?.values() ?? [])]) as AnyRecord[];
   }
 
-  private followReferences(how: Settling): Round {
+  private followPointers(how: Settling): Round {
     let round: Round = 'settled';
     for (const [table, owners] of this.entries) {
-      const references = REFERENCES_FROM[table];
-      if (references.length === 0) continue;
-      const looked = references.map((reference) => ({
-        reference,
-        isMissing: (target: string) => !this.writer.table(reference.to).has(target),
+      const pointers = POINTERS_FROM[table];
+      if (pointers.length === 0) continue;
+      const looked = pointers.map((pointer) => ({
+        pointer,
+        isMissing: (target: string) => !this.writer.table(pointer.to).has(target),
       }));
       for (const own of owners.values()) {
         for (const { place, origin } of own.values()) {
           let record = this.writer.get(table, place) as AnyRecord | null;
           if (record === null) continue;
-          for (const { reference, isMissing } of looked) {
-            const target = firstTarget(reference, record, isMissing);
+          for (const { pointer, isMissing } of looked) {
+            const target = firstTarget(pointer, record, isMissing);
             if (target === null) continue;
-            const { whenGone, canBeEmpty } = reference;
+            const { whenGone, canBeEmpty } = pointer;
             if (how === 'command' || (how === 'restoring' && whenGone === 'refused')) {
-              return { reason: 'unknown', field: fieldIn(origin, reference.fieldOf(record, target)), value: target };
+              return { reason: 'unknown', field: fieldIn(origin, pointer.fieldOf(record, target)), value: target };
             }
             const isTaken = whenGone === 'taken-along' || (whenGone === 'refused' && !canBeEmpty);
-            record = isTaken ? null : reference.emptied(record, isMissing);
+            record = isTaken ? null : pointer.emptied(record, isMissing);
             this.set(table, place, record, null);
             round = 'changed';
             if (record === null) break;
@@ -226,7 +225,7 @@ export class Draft {
           continue;
         }
         const mended =
-          how === 'mending' ? REFERENCES_FROM[table].find((r) => r.fieldOf(record, '') === unfit.path) : undefined;
+          how === 'mending' ? POINTERS_FROM[table].find((r) => r.fieldOf(record, '') === unfit.path) : undefined;
         if (mended !== undefined) {
           this.set(
             table,
@@ -278,5 +277,5 @@ export class Draft {
 }
 
 const SETTINGS_PLACE: RecordPlace = { owner: null, key: 'settings' };
-const TARGETS = TABLE_NAMES.filter((table) => REFERENCES_TO[table].length > 0);
+const TARGETS = TABLE_NAMES.filter((table) => POINTERS_TO[table].length > 0);
 const FITTED = TABLE_NAMES.filter((table) => declarationOf(table).fits !== undefined);

@@ -1,7 +1,7 @@
 import { mendPlan } from './apply-commands';
 import { applyChanges, changesOfPlan, recordKey, type AnyRecord, type RecordChange } from './changes';
 import { emptyPlan, type Plan } from './plan';
-import { firstTarget, REFERENCES_FROM } from './references';
+import { firstTarget, POINTERS_FROM } from './points-to';
 import { declarationOf, TABLE_NAMES, type TableName } from './tables';
 
 /** What of a list of records does not hold together, by the declarations of the tables. */
@@ -19,7 +19,7 @@ export interface IntegrityProblem {
 
 export type Records = Readonly<Record<TableName, readonly AnyRecord[]>>;
 
-/** Every problem, the first `most` of them. References that came after `version` are not looked at: see `soundPlan`. */
+/** Every problem, the first `most` of them. Pointers that came after `version` are not looked at: see `soundPlan`. */
 export function integrityProblems(records: Records, version: number, most = 100): IntegrityProblem[] {
   const problems: IntegrityProblem[] = [];
   const keys = {} as Record<TableName, Set<string>>;
@@ -38,15 +38,15 @@ export function integrityProblems(records: Records, version: number, most = 100)
   const plan = planOfRecords(records);
   for (const table of TABLE_NAMES) {
     const { problem, fits } = declarationOf(table);
-    const references = REFERENCES_FROM[table].filter((r) => r.since <= version);
+    const pointers = POINTERS_FROM[table].filter((r) => r.since <= version);
     for (const [index, record] of records[table].entries()) {
       if (problems.length >= most) return problems.slice(0, most);
       let isDangling = false;
-      for (const reference of references) {
-        const target = firstTarget(reference, record, (t) => !keys[reference.to].has(t));
+      for (const pointer of pointers) {
+        const target = firstTarget(pointer, record, (t) => !keys[pointer.to].has(t));
         if (target === null) continue;
         isDangling = true;
-        problems.push({ table, index, path: reference.fieldOf(record, target), is: 'dangling', value: target });
+        problems.push({ table, index, path: pointer.fieldOf(record, target), is: 'dangling', value: target });
       }
       const own = problem?.(record) ?? (isDangling ? null : fits?.problem(record, plan)) ?? null;
       if (own === null) continue;

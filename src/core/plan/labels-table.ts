@@ -22,7 +22,7 @@ export const labels = table(shape)({
   owner: 'deviceId',
   key: ['side', 'channel'],
   since: 1,
-  references: [{ path: 'deviceId', to: 'devices', whenGone: 'taken-along' }],
+  pointsTo: [{ path: 'deviceId', to: 'devices', whenGone: 'taken-along' }],
   copies: 'with-plan',
   nameOf: (r, deviceName) => `${deviceName(r.deviceId)}, ${r.side === 'send' ? 'out' : 'in'} ${r.channel}`,
 });

@@ -25,7 +25,7 @@ export const places = table(shape)({
   key: ['id'],
   since: 1,
   command: { noun: 'place', as: 'place', id: 'placeId' },
-  references: [{ path: 'parentId', to: 'places', whenGone: 'refused' }],
+  pointsTo: [{ path: 'parentId', to: 'places', whenGone: 'refused' }],
   copies: 'with-plan',
   fits: { reads: ['places'], problem: ringProblem, whenUnfit: 'refused' },
   nameOf: (r) => r.name,

@@ -65,7 +65,7 @@ export const settings = table(shape)({
   owner: null,
   key: [],
   since: 1,
-  references: [],
+  pointsTo: [],
   copies: 'with-plan',
   nameOf: (r) => r.name,
 });

@@ -16,7 +16,7 @@ export const subscriptions = table(shape)({
   owner: 'receiverDeviceId',
   key: ['receiverChannel'],
   since: 1,
-  references: [
+  pointsTo: [
     { path: 'receiverDeviceId', to: 'devices', whenGone: 'taken-along' },
     { path: 'senderDeviceId', to: 'devices', whenGone: 'taken-along' },
   ],

@@ -15,7 +15,7 @@ export type WhenGone =
   /** The other one cannot go while this points at it. */
   | 'refused';
 
-export interface ReferenceDeclaration<R> {
+export interface PointerDeclaration<R> {
   /** Where the key stands: `placeId`, `from.deviceId`, `querierIds[]`, `receivers[].deviceId`. */
   readonly path: string;
   readonly to: string;
@@ -64,7 +64,7 @@ export interface TableDeclaration<R = unknown, P = unknown> {
   readonly since: number;
   /** Missing: records are put and removed by commands of their own, or many at once. */
   readonly command?: CommandWords;
-  readonly references: readonly ReferenceDeclaration<R>[];
+  readonly pointsTo: readonly PointerDeclaration<R>[];
   /** Written by the server alone, never at a browser's wish. */
   readonly isServerOnly?: boolean;
   /** What it takes along into another plan: nothing, or itself. */

@@ -4,7 +4,7 @@ import { recordKey, recordsIn, type AnyRecord } from './changes';
 import { COMMAND_KINDS, commandShape, derivedCommand, type Command } from './commands';
 import { planOfRecords, type Records } from './integrity';
 import type { Plan } from './plan';
-import { REFERENCES_FROM, type ReferenceField } from './references';
+import { POINTERS_FROM, type PointerField } from './points-to';
 import { address, cidr, id, type Shape } from './shape';
 import { declarationOf, TABLE_NAMES, type TableName } from './tables';
 
@@ -86,7 +86,7 @@ type KeysOf = (table: TableName) => readonly string[];
 /** The record with everything that it points at replaced by what is there; null: it cannot stand. */
 function pointed(table: TableName, record: AnyRecord, keysOf: KeysOf, choices: Choices): AnyRecord | null {
   let now: AnyRecord | null = record;
-  for (const reference of REFERENCES_FROM[table]) {
+  for (const reference of POINTERS_FROM[table]) {
     if (now === null) return null;
     now = pointedAt(reference, now, keysOf(reference.to), choices);
   }
@@ -94,7 +94,7 @@ function pointed(table: TableName, record: AnyRecord, keysOf: KeysOf, choices: C
 }
 
 function pointedAt(
-  reference: ReferenceField,
+  reference: PointerField,
   record: AnyRecord,
   keys: readonly string[],
   choices: Choices,
@@ -158,9 +158,9 @@ const IN_ORDER: readonly TableName[] = (() => {
   const left = new Set(TABLE_NAMES);
   const order: TableName[] = [];
   while (left.size > 0) {
-    const isReady = (t: TableName) => REFERENCES_FROM[t].every((r) => r.to === t || !left.has(r.to));
+    const isReady = (t: TableName) => POINTERS_FROM[t].every((r) => r.to === t || !left.has(r.to));
     // A circle of tables (subnets name their queriers) is cut where the field can be empty.
-    const canWait = (t: TableName) => REFERENCES_FROM[t].every((r) => r.to === t || !left.has(r.to) || r.canBeEmpty);
+    const canWait = (t: TableName) => POINTERS_FROM[t].every((r) => r.to === t || !left.has(r.to) || r.canBeEmpty);
     const next = [...left].find(isReady) ?? [...left].find(canWait);
     if (next === undefined) throw new Error('tables point at each other in a ring');
     left.delete(next);
@@ -190,7 +190,7 @@ export function arbitraryPlan(most = 4): fc.Arbitrary<Plan> {
         for (const record of source) {
           const isPointed =
             pass === 2 &&
-            !REFERENCES_FROM[table].some((r) => r.to !== table && IN_ORDER.indexOf(r.to) > IN_ORDER.indexOf(table));
+            !POINTERS_FROM[table].some((r) => r.to !== table && IN_ORDER.indexOf(r.to) > IN_ORDER.indexOf(table));
           const now = isPointed
             ? record
             : pointed(table, pass === 1 ? record : again(table, record, records[table]), keysOf, choices);
@@ -212,9 +212,7 @@ export function arbitraryPlan(most = 4): fc.Arbitrary<Plan> {
 function again(table: TableName, record: AnyRecord, originals: readonly AnyRecord[]): AnyRecord {
   const first = originals.find((o) => o['id'] === record['id']);
   if (first === undefined) return record;
-  const fields = REFERENCES_FROM[table].filter(
-    (r) => r.to !== table && r.canBeEmpty && REFERENCES_FROM[r.to].length > 0,
-  );
+  const fields = POINTERS_FROM[table].filter((r) => r.to !== table && r.canBeEmpty && POINTERS_FROM[r.to].length > 0);
   const names = fields.map((r) => r.fieldOf(record, '').match(/\w+/)?.[0] as string);
   return { ...record, ...Object.fromEntries(names.map((n) => [n, first[n]])) };
 }
@@ -314,7 +312,7 @@ function low(item: AnyRecord, choices: Choices): AnyRecord {
 
 function changeOf(change: AnyRecord, keysOf: KeysOf, choices: Choices): AnyRecord {
   const some = Object.fromEntries(Object.entries(change).filter(() => choices.next().value < 0.3));
-  for (const reference of REFERENCES_FROM.devices) {
+  for (const reference of POINTERS_FROM.devices) {
     const field = reference.fieldOf(some, '');
     if (some[field] != null) some[field] = chosen(keysOf(reference.to), choices.next().value);
   }

@@ -76,7 +76,7 @@ export function profileOf(
 function endOf(topology: Topology, device: Device, model: Model, leg: Leg, state: LegState): End | null {
   if (!state.ok) return null;
   const port = model.ports.find((p) => p.role === leg);
-  const at = port === undefined ? null : topology.attachmentOf(device.id, port.name);
+  const at = port === undefined ? null : topology.portLinkOf(device.id, port.name);
   return at && { at, subnetId: state.at.subnetId };
 }
 

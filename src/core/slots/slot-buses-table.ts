@@ -13,7 +13,7 @@ export const slotBuses = table(shape)({
   key: ['id'],
   since: 2,
   command: { noun: 'slot-bus', as: 'bus', id: 'busId' },
-  references: [],
+  pointsTo: [],
   copies: 'with-plan',
   nameOf: (r) => r.name,
 });

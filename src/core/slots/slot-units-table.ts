@@ -47,7 +47,7 @@ export const slotUnits = table(shape)({
   key: ['id'],
   since: 2,
   command: { noun: 'slot-unit', as: 'unit', id: 'deviceId' },
-  references: [
+  pointsTo: [
     { path: 'id', to: 'devices', whenGone: 'taken-along' },
     { path: 'busId', to: 'slotBuses', whenGone: 'taken-along' },
   ],

@@ -24,7 +24,7 @@ export const groupChoices = table(shape)({
   key: ['slot'],
   since: 2,
   command: { noun: 'group-choice', as: 'choice' },
-  references: [{ path: 'senderDeviceId', to: 'devices', whenGone: 'taken-along' }],
+  pointsTo: [{ path: 'senderDeviceId', to: 'devices', whenGone: 'taken-along' }],
   copies: 'with-plan',
   putProblem: groupProblem,
   nameOf: (r, deviceName) => `${deviceName(r.senderDeviceId)} S${r.slot}`,

@@ -39,7 +39,7 @@ export const layouts = table(shape)({
   owner: 'senderDeviceId',
   key: ['slot'],
   since: 2,
-  references: [{ path: 'senderDeviceId', to: 'devices', whenGone: 'taken-along' }],
+  pointsTo: [{ path: 'senderDeviceId', to: 'devices', whenGone: 'taken-along' }],
   copies: 'with-plan',
   putProblem: channelProblem,
   nameOf: (r, deviceName) => `${deviceName(r.senderDeviceId)} S${r.slot}`,

@@ -26,7 +26,7 @@ export const sentStreams = table(shape)({
   key: ['slot'],
   since: 1,
   isServerOnly: true,
-  references: [
+  pointsTo: [
     { path: 'senderDeviceId', to: 'devices', whenGone: 'taken-along' },
     { path: 'receivers[].deviceId', to: 'devices', whenGone: 'emptied', since: 2 },
   ],

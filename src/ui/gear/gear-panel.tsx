@@ -9,12 +9,13 @@ import { isRouted } from '@/core/network/interfaces-table';
 import type { Device } from '@/core/plan/devices-table';
 import type { Count } from '@/core/reckon/reckoning';
 import type { RateHz } from '@/core/streams/format';
+import { FieldEvents } from '@/ui/parts/field-events';
 import { FindingList } from '@/ui/frame/finding-list';
 import { Tick } from '@/ui/parts/choice';
 import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { OneField } from '@/ui/parts/one-field';
 import { BudgetBar } from '@/ui/parts/signs';
-import { count, kHz } from '@/ui/parts/units';
+import { count, kHz, timeOfDay } from '@/ui/parts/units';
 import { deviceName, failureWords, mapWords } from '@/ui/parts/words';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { commit } from '@/ui/session/actions';
@@ -48,10 +49,23 @@ export function GearPanel({
         ) : (
           <FindingList findings={findings} plan={plan} />
         )}
+        <Events plan={plan} />
       </>
     );
   }
   return <DevicePanel key={device.id} plan={plan} view={view} device={device} selectedCount={selectedCount} />;
+}
+
+/** What happened in the field of late: to the devices of the plan, its cables and the registry. */
+function Events({ plan }: { plan: Plan }) {
+  const events = usePlan((s) => s.field.events);
+  if (events.length === 0) return null;
+  return (
+    <>
+      <PanelHeading>Events</PanelHeading>
+      <FieldEvents plan={plan} events={events} label="Events in the field" />
+    </>
+  );
 }
 
 function DevicePanel({
@@ -330,6 +344,7 @@ function InField({ device }: { device: Device }) {
   const hasField = usePlan((s) => s.hasField);
   const view = usePlan((s) => s.field.devices.get(device.id));
   const name = usePlan((s) => s.field.names.get(device.id));
+  const goneSince = usePlan((s) => (s.field.devices.has(device.id) ? undefined : s.field.since.devices.get(device.id)));
   const [isReading, setReading] = useState(false);
   if (!hasField) return null;
   const readAnew = async () => {
@@ -348,9 +363,11 @@ function InField({ device }: { device: Device }) {
       <PanelHeading>In the field</PanelHeading>
       {view === undefined ? (
         <p className="text-dim">
-          {device.nodeId === null
-            ? 'On paper: no node answers to its serial or addresses.'
-            : 'Bound by hand to a node that is not there.'}
+          {goneSince !== undefined
+            ? `Offline since ${timeOfDay(goneSince)}.`
+            : device.nodeId === null
+              ? 'On paper: no node answers to its serial or addresses.'
+              : 'Bound by hand to a node that is not there.'}
         </p>
       ) : (
         <>

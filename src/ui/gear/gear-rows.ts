@@ -13,8 +13,8 @@ export interface GearRow {
   readonly addressB: string;
   readonly control: string;
   readonly budget: DeviceBudget | undefined;
-  /** How it is tied to the field: `bound`, `paper`, or `no network` for what speaks no open interface we follow. */
-  readonly field: 'bound' | 'paper' | 'not followed';
+  /** How it is tied to the field: `bound`, `offline` (it was there and is lost), `paper`, or `not followed` for what speaks no open interface we follow. */
+  readonly field: 'bound' | 'offline' | 'paper' | 'not followed';
   readonly refusals: number;
   readonly cautions: number;
 }
@@ -42,7 +42,13 @@ export function gearRows(plan: Plan, view: View, field: FieldView): GearRow[] {
       addressB: address('B'),
       control: address('control'),
       budget: view.budgets.get(device.id),
-      field: field.devices.has(device.id) ? 'bound' : speaks ? 'paper' : 'not followed',
+      field: field.devices.has(device.id)
+        ? 'bound'
+        : field.since.devices.has(device.id)
+          ? 'offline'
+          : speaks
+            ? 'paper'
+            : 'not followed',
       refusals: refusals.get(device.id) ?? 0,
       cautions: cautions.get(device.id) ?? 0,
     };

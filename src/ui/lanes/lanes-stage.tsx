@@ -13,7 +13,7 @@ import { ActionMenu } from '@/ui/parts/menu';
 import { saveText } from '@/ui/parts/save-text';
 import { count } from '@/ui/parts/units';
 import { commit, previewBatch } from '@/ui/session/actions';
-import type { ChannelRef } from '@/ui/session/api';
+import type { ChannelRef } from '@/field/send-plan';
 import { usePlan } from '@/ui/session/plan-store';
 import { saveSdp } from '@/ui/session/save-sdp';
 import { useShown } from '@/ui/session/shown';

@@ -6,7 +6,8 @@ import type { Plan } from '@/core/plan/plan';
 import { Button, Modal } from '@/ui/parts/controls';
 import { channelRuns, count } from '@/ui/parts/units';
 import { deviceName, failureWords, STEP_WORDS } from '@/ui/parts/words';
-import { api, ApiProblem, type ChannelRef, type SendAnswer } from '@/ui/session/api';
+import type { ChannelRef } from '@/field/send-plan';
+import { api, ApiProblem, type SendAnswer } from '@/ui/session/api';
 import { thisAuthor } from '@/ui/session/author';
 
 const LEFT_WORDS = {

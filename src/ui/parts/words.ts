@@ -9,7 +9,7 @@ import type { LaneCaution, LaneReason } from '@/core/reckon/lane';
 import type { TermName } from '@/core/units/working';
 import type { DeviceFailure } from '@/field/http-json';
 import type { LaneCheck, LaneState } from '@/field/lane-state';
-import type { SendStep } from '@/field/send';
+import type { SendStep } from '@/field/send-report';
 import { clockFixWords, clockTitle } from './clock-words';
 import { deviceName, networkFixWords, networkTitle } from './network-words';
 import { slotFixWords, slotTitle } from './slot-words';

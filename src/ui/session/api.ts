@@ -1,7 +1,8 @@
 import type { PlanAnswer } from '@/server/plans';
 import type { BatchAnswer, Author } from '@/server/messages';
 import type { SendPreview } from '@/server/send-lanes';
-import type { SendReport } from '@/field/send';
+import type { ChannelRef } from '@/field/send-plan';
+import type { SendReport } from '@/field/send-report';
 import type { PlanSummary } from '@/store/plan-store';
 import type { Command } from '@/core/plan/commands';
 
@@ -56,10 +57,6 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
   return value as T;
 }
 
-export interface ChannelRef {
-  readonly deviceId: string;
-  readonly channel: number;
-}
 export type SendAnswer = Omit<SendReport, 'put' | 'drop'>;
 
 export const api = {

@@ -25,9 +25,7 @@ export const GET = (request: Request, { params }: PlanContext) =>
             stop(); // the browser went away
           }
         };
-        const unlisten = session.listen({ id, name }, (event, data) =>
-          write(`event: ${event}\ndata: ${data}\n\n`),
-        );
+        const unlisten = session.listen({ id, name }, (event, data) => write(`event: ${event}\ndata: ${data}\n\n`));
         const keepAlive = setInterval(() => write(': still here\n\n'), KEEP_ALIVE_MS);
         stop = () => {
           clearInterval(keepAlive);

@@ -1,11 +1,11 @@
 import type { AnyRecord } from './changes';
 import { declarationOf, TABLE_NAMES, type TableName } from './tables';
 import type { Shape } from './shape';
-import type { ReferenceDeclaration, WhenGone } from './table';
+import type { PointerDeclaration, WhenGone } from './table';
 
-/** The declared references of all tables, made ready to be followed in both directions. */
+/** The declared pointers of all tables, made ready to be followed in both directions. */
 
-export interface ReferenceField {
+export interface PointerField {
   readonly table: TableName;
   readonly to: TableName;
   readonly whenGone: WhenGone;
@@ -27,7 +27,7 @@ const NOTHING: readonly string[] = [];
 const isNullable = (shape: Shape<unknown> | undefined) =>
   (shape?.['anyOf'] as readonly Shape<unknown>[] | undefined)?.length === 2;
 
-function fieldOf(table: TableName, declared: ReferenceDeclaration<AnyRecord>): ReferenceField {
+function fieldOf(table: TableName, declared: PointerDeclaration<AnyRecord>): PointerField {
   const { path, to, whenGone, appliesTo, since = 1 } = declared;
   const isList = path.includes('[]');
   const [outer = '', inner = ''] = isList ? path.split(/\[\]\.?/) : path.split('.');
@@ -61,25 +61,25 @@ function fieldOf(table: TableName, declared: ReferenceDeclaration<AnyRecord>): R
   };
 }
 
-const all = TABLE_NAMES.flatMap((table) => declarationOf(table).references.map((r) => fieldOf(table, r)));
+const all = TABLE_NAMES.flatMap((table) => declarationOf(table).pointsTo.map((r) => fieldOf(table, r)));
 
-const grouped = (by: (r: ReferenceField) => TableName) =>
+const grouped = (by: (r: PointerField) => TableName) =>
   Object.fromEntries(TABLE_NAMES.map((t) => [t, all.filter((r) => by(r) === t)])) as unknown as Readonly<
-    Record<TableName, readonly ReferenceField[]>
+    Record<TableName, readonly PointerField[]>
   >;
 
 /** What the records of a table point at. */
-export const REFERENCES_FROM = grouped((r) => r.table);
+export const POINTERS_FROM = grouped((r) => r.table);
 /** What points at the records of a table. */
-export const REFERENCES_TO = grouped((r) => r.to);
+export const POINTERS_TO = grouped((r) => r.to);
 
-/** The first target of a reference for which this holds; null: none. */
+/** The first target of a pointer for which this holds; null: none. */
 export function firstTarget(
-  reference: ReferenceField,
+  pointer: PointerField,
   record: AnyRecord,
   holds: (target: string) => boolean,
 ): string | null {
-  const targets = reference.targets(record);
+  const targets = pointer.targets(record);
   if (targets === null) return null;
   if (typeof targets === 'string') return holds(targets) ? targets : null;
   for (const target of targets) if (holds(target)) return target;
