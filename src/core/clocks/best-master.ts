@@ -86,32 +86,48 @@ export function settleClocks(clocks: readonly Clock[]): ReadonlyMap<string, Cloc
   });
   const follows: (Announce | null)[] = ordered.map(() => null);
   const leadsItself = ordered.map((c) => mayLead(c));
-  for (const port of ports) {
-    port.state = leadsItself[port.clock] === true && port.kind !== 'only-follows' ? 'leads' : 'listening';
-  }
+  const speaking: number[] = [];
+  ordered.forEach((clock, index) => {
+    if (mayLead(clock)) speaking.push(index);
+  });
+  const speakingPorts = ports.filter((port) => leadsItself[port.clock] === true);
+  for (const port of speakingPorts) if (port.kind !== 'only-follows') port.state = 'leads';
+
+  const offers = () => portsOfSegment.map((members) => loudest(members, ordered, follows, leadsItself));
+  const hear = (port: PortWork, heard: readonly Offer[][]) => {
+    port.best = port.kind === 'only-leads' ? null : heardBy(port, heard[port.segment] as Offer[], ordered);
+  };
+  /** Returns whether anything became otherwise. */
+  const decideFor = (index: number): boolean => {
+    const own = portsOfClock[index] as PortWork[];
+    const decision = decide(ordered[index] as Clock, own);
+    let changed = !isSameAnnounce(follows[index] ?? null, decision.follows);
+    follows[index] = decision.follows;
+    leadsItself[index] = decision.leadsItself;
+    own.forEach((port, n) => {
+      const state = decision.states[n] as PortState;
+      if (port.state !== state) changed = true;
+      port.state = state;
+    });
+    return changed;
+  };
 
   // News travels one clock a round; twice the number of clocks is more than any way there and back.
   const roundsMax = 2 * ordered.length + 4;
   for (let round = 0; round < roundsMax; round += 1) {
-    const heard = portsOfSegment.map((members) => loudest(members, ordered, follows, leadsItself));
+    const heard = offers();
+    for (const port of speakingPorts) hear(port, heard);
     let changed = false;
-    for (const port of ports) {
-      port.best = port.kind === 'only-leads' ? null : heardBy(port, heard[port.segment] as Offer[], ordered);
-    }
-    ordered.forEach((clock, index) => {
-      const own = portsOfClock[index] as PortWork[];
-      const decision = decide(clock, own);
-      if (!isSameAnnounce(follows[index] ?? null, decision.follows)) changed = true;
-      follows[index] = decision.follows;
-      leadsItself[index] = decision.leadsItself;
-      own.forEach((port, n) => {
-        const state = decision.states[n] as PortState;
-        if (port.state !== state) changed = true;
-        port.state = state;
-      });
-    });
+    for (const index of speaking) if (decideFor(index)) changed = true;
     if (!changed) break;
   }
+  // Clocks that never lead say nothing to anyone: they hear how the others come to rest, and that is all.
+  const heard = offers();
+  ordered.forEach((clock, index) => {
+    if (mayLead(clock)) return;
+    for (const port of portsOfClock[index] as PortWork[]) hear(port, heard);
+    decideFor(index);
+  });
 
   const idByIdentity = new Map(ordered.map((c) => [`${c.domainNumber} ${c.clockIdentity}`, c.id]));
   const states = new Map<string, ClockState>();

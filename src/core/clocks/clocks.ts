@@ -2,7 +2,7 @@ import type { Topology } from '../network/topology';
 import type { PlanOf, ModelledDevices } from '../plan/plan';
 import { keepTime, leadersOf, type TimeKeeping } from './kept-time';
 import { mediaClocks, type MediaClock } from './media-clock';
-import { clockNetworkOf, type ClockNetwork } from './network-clocks';
+import { clockFrameOf, clockNetworkOf, type ClockNetwork } from './network-clocks';
 import { referenceStates, type ReferenceState } from './reference-state';
 
 /** What fails in a drill. */
@@ -28,19 +28,21 @@ type TimeTables = ModelledDevices & PlanOf<'settings' | 'switches' | 'references
 /** Who keeps time alone: it follows from cables, addresses, models and clock settings, and from no rate. */
 export function timeOf(plan: TimeTables, topology: Topology, losses: Losses = NO_LOSSES): Omit<Clocks, 'media'> {
   const references = referenceStates(plan, losses.deviceIds, losses.referenceIds);
-  const network = clockNetworkOf(plan, topology, references, losses.deviceIds, losses.cutSockets);
+  const frame = clockFrameOf(plan, topology, losses.cutSockets);
+  const network = clockNetworkOf(frame, plan, topology, references, losses.deviceIds);
   return { network, time: keepTime(network), references };
 }
 
-/** Who leads whom when these fail. */
+/** Who leads whom when a device fails: of a network in which nothing else has. */
 export function leadersWithout(
-  plan: TimeTables,
+  { frame }: Pick<ClockNetwork, 'frame'>,
+  plan: PlanOf<'references' | 'interfaces'>,
   topology: Topology,
   lostDeviceId: string,
 ): ReturnType<typeof leadersOf> {
   const lost = new Set([lostDeviceId]);
   const references = referenceStates(plan, lost, NO_LOSSES.referenceIds);
-  return leadersOf(clockNetworkOf(plan, topology, references, lost, NO_LOSSES.cutSockets));
+  return leadersOf(clockNetworkOf(frame, plan, topology, references, lost));
 }
 
 /** Pure, and the same for any order of records. Cables and switches that fail are for the topology to leave out. */

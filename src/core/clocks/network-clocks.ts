@@ -23,7 +23,21 @@ export interface NetworkClockPort {
   readonly subnetId: string | null;
 }
 
+/**
+ * What clocks are as the plan stands, before anything fails but cables: the same for every drill that takes devices or
+ * references away.
+ */
+export interface ClockFrame {
+  /** Every device that runs PTP, in the order of ids. */
+  readonly planned: ReadonlyMap<string, PlannedClock>;
+  /** The interfaces with which it takes part, in the order of names. */
+  readonly interfacesOf: ReadonlyMap<string, readonly Interface[]>;
+  /** By interface: the part of its VLAN that cables join it to; null: not drawn. */
+  readonly rootOf: ReadonlyMap<Interface, string | null>;
+}
+
 export interface ClockNetwork {
+  readonly frame: ClockFrame;
   /** By device: every one that runs PTP, whether anyone hears it or not. */
   readonly clocks: ReadonlyMap<string, NetworkClock>;
   /** Clocks by segment, in the order of device ids. */
@@ -38,25 +52,40 @@ function isClockPort(i: Interface, settings: ClockSettings): boolean {
   return i.name === 'A' || i.name === 'B' || (isRouted(i) && settings.relay === 'boundary');
 }
 
+export function clockFrameOf(
+  plan: ModelledDevices & PlanOf<'settings' | 'switches' | 'clocks' | 'interfaces'>,
+  topology: Topology,
+  cutSockets: ReadonlySet<string>,
+): ClockFrame {
+  const planned = new Map<string, PlannedClock>();
+  const interfacesOf = new Map<string, readonly Interface[]>();
+  const rootOf = new Map<Interface, string | null>();
+  for (const deviceId of [...plan.devices.keys()].sort()) {
+    const found = plannedClock(plan, deviceId);
+    if (found === null || !found.settings.runsPtp) continue;
+    planned.set(deviceId, found);
+    const own = ownPorts(plan, deviceId, found.settings);
+    interfacesOf.set(deviceId, own);
+    for (const i of own) rootOf.set(i, rootFor(i, plan, topology, found.model, cutSockets));
+  }
+  return { planned, interfacesOf, rootOf };
+}
+
 /**
  * Clocks and the segments in which multicast PTP is heard: the VLAN of a subnet, as far as cables join its switches. Switches
  * within a VLAN pass PTP on (as transparent clocks where they can); routers do not, unless they are boundary clocks.
  * A socket without a cable in the drawing is taken to be where most of its subnet is.
  */
 export function clockNetworkOf(
-  plan: ModelledDevices & PlanOf<'settings' | 'switches' | 'clocks' | 'interfaces'>,
+  frame: ClockFrame,
+  plan: PlanOf<'interfaces'>,
   topology: Topology,
   references: ReadonlyMap<string, ReferenceState>,
   lost: ReadonlySet<string>,
-  cutSockets: ReadonlySet<string>,
 ): ClockNetwork {
-  const planned = new Map<string, PlannedClock>();
-  for (const deviceId of [...plan.devices.keys()].sort()) {
-    if (lost.has(deviceId)) continue;
-    const found = plannedClock(plan, deviceId);
-    if (found !== null && found.settings.runsPtp) planned.set(deviceId, found);
-  }
-  const segmentOf = segmentsOf(plan, topology, planned, cutSockets);
+  const { interfacesOf } = frame;
+  const planned = lost.size === 0 ? frame.planned : new Map([...frame.planned].filter(([id]) => !lost.has(id)));
+  const segmentOf = segmentsOf(frame, planned.keys());
 
   const clocks = new Map<string, NetworkClock>();
   const grants = new Map<string, string[]>();
@@ -75,7 +104,7 @@ export function clockNetworkOf(
     const { settings, ability } = found;
     const ports: NetworkClockPort[] = [];
     const kinds: PortKind[] = [];
-    for (const i of ownPorts(plan, deviceId, settings)) {
+    for (const i of interfacesOf.get(deviceId) ?? []) {
       ports.push({ interface: i.name, segment: segmentOf(i), subnetId: i.subnetId });
       kinds.push('any');
     }
@@ -116,7 +145,7 @@ export function clockNetworkOf(
       else if (members[members.length - 1] !== deviceId) members.push(deviceId);
     }
   }
-  return { clocks, membersBySegment, unreachable };
+  return { frame, clocks, membersBySegment, unreachable };
 }
 
 function ownPorts(plan: PlanOf<'interfaces'>, deviceId: string, settings: ClockSettings): Interface[] {
@@ -137,37 +166,38 @@ export function canReach(plan: PlanOf<'interfaces'>, topology: Topology, fromId:
   return subnets(fromId).some((id) => there.includes(topology.routes.domainOf('unicast', id)));
 }
 
-function segmentsOf(
-  plan: ModelledDevices & PlanOf<'settings' | 'switches' | 'interfaces'>,
+function rootFor(
+  i: Interface,
+  plan: PlanOf<'settings' | 'switches' | 'interfaces'> & ModelledDevices,
   topology: Topology,
-  planned: ReadonlyMap<string, PlannedClock>,
+  model: PlannedClock['model'],
   cutSockets: ReadonlySet<string>,
-) {
+): string | null {
   const { network } = topology;
-  const rootOf = (i: Interface, model: PlannedClock['model']): string | null => {
-    const subnetId = i.subnetId as string;
-    if (isRouted(i)) {
-      const index = network.indexOfSwitch.get(i.deviceId);
-      if (index === undefined || routingInForce(plan, i.deviceId) === 'none') return null;
-      return String(network.treeOf(subnetId).root[index]);
-    }
-    const port = model.ports.find((p) => p.role === i.name);
-    const at = port === undefined ? null : topology.portLinkOf(i.deviceId, port.name);
-    if (at === null) return cutSockets.has(`${i.deviceId} ${port?.name}`) ? `cut ${i.deviceId}` : null;
-    if (at.switchIndex < 0) return `link ${at.link.id}`;
-    return String(network.treeOf(subnetId).root[at.switchIndex]);
-  };
-  const rootByInterface = new Map<Interface, string | null>();
+  const subnetId = i.subnetId as string;
+  if (isRouted(i)) {
+    const index = network.indexOfSwitch.get(i.deviceId);
+    if (index === undefined || routingInForce(plan, i.deviceId) === 'none') return null;
+    return String(network.treeOf(subnetId).root[index]);
+  }
+  const port = model.ports.find((p) => p.role === i.name);
+  const at = port === undefined ? null : topology.portLinkOf(i.deviceId, port.name);
+  if (at === null) return cutSockets.has(`${i.deviceId} ${port?.name}`) ? `cut ${i.deviceId}` : null;
+  if (at.switchIndex < 0) return `link ${at.link.id}`;
+  return String(network.treeOf(subnetId).root[at.switchIndex]);
+}
+
+/** The segment of each interface, as far as these devices are there. */
+function segmentsOf({ interfacesOf, rootOf }: ClockFrame, deviceIds: Iterable<string>) {
   const countBySubnet = new Map<string, Map<string, number>>();
-  for (const [deviceId, { settings, model }] of planned) {
-    for (const i of plan.interfaces.get(deviceId)?.values() ?? []) {
-      if (!isClockPort(i, settings)) continue;
-      const root = rootOf(i, model);
-      rootByInterface.set(i, root);
+  for (const deviceId of deviceIds) {
+    for (const i of interfacesOf.get(deviceId) ?? []) {
+      const root = rootOf.get(i) ?? null;
       if (root === null) continue;
       const subnetId = i.subnetId as string;
-      const counts = countBySubnet.get(subnetId) ?? new Map<string, number>();
-      countBySubnet.set(subnetId, counts.set(root, (counts.get(root) ?? 0) + 1));
+      let counts = countBySubnet.get(subnetId);
+      if (counts === undefined) countBySubnet.set(subnetId, (counts = new Map()));
+      counts.set(root, (counts.get(root) ?? 0) + 1);
     }
   }
   const mainRoot = new Map<string, string>();
@@ -177,8 +207,7 @@ function segmentsOf(
   }
   return (i: Interface): string => {
     const subnetId = i.subnetId as string;
-    const main = mainRoot.get(subnetId);
-    const root = rootByInterface.get(i) ?? null;
-    return root === null || root === main ? subnetId : `${subnetId} ${root}`;
+    const root = rootOf.get(i) ?? null;
+    return root === null || root === mainRoot.get(subnetId) ? subnetId : `${subnetId} ${root}`;
   };
 }

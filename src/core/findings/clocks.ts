@@ -118,7 +118,7 @@ function spareFindings(
     return planned !== undefined && planned.isStated && planned.settings.priority1 < PRIORITY_DEFAULT;
   };
   if (!isTold(masterId)) return []; // nobody has decided anything yet: that is another finding
-  const after = leadersWithout(plan, topology, masterId);
+  const after = leadersWithout(clocks.network, plan, topology, masterId);
   const without = followers.filter((id) => (after.grandmasterOf.get(id) ?? null) === null);
   const next = after.grandmasterIds.find((id) => followers.some((f) => after.grandmasterOf.get(f) === id));
   if (without.length === 0 && next !== undefined && isTold(next)) return [];
@@ -255,7 +255,7 @@ function relayFindings(
     }
   }
   for (const [relayId, subnets] of [...relays].sort((a, b) => (a[0] < b[0] ? -1 : 1))) {
-    const after = leadersWithout(plan, topology, relayId);
+    const after = leadersWithout(network, plan, topology, relayId);
     for (const { subnetId, deviceIds } of subnets) {
       const lost = deviceIds.filter((id) => after.grandmasterOf.get(id) !== time.byDevice.get(id)?.grandmasterId);
       if (lost.length === 0) continue;
