@@ -57,7 +57,16 @@ test('feed eight free channels of a Dome amplifier: see what it means, apply, un
   // A stand-in off: waiting. On again: everything comes back by itself.
   await stack.panel('wave-stage-box', 'unplug');
   await expectStates(page, 'dome-amp-5', EIGHT, 'waiting', 20_000);
+  // Gear says since when it is offline, and what happened.
+  const gear = await page.context().newPage();
+  await gear.goto(stack.gear);
+  await expect(gear.getByRole('list', { name: 'Events in the field' })).toContainText('Wave stage box went offline');
+  await gear.getByRole('searchbox', { name: 'Filter devices' }).fill('wave stage box');
+  await gear.getByRole('row', { name: /Wave stage box/ }).click();
+  await expect(gear.getByText(/^Offline since \d\d:\d\d:\d\d\.$/)).toBeVisible();
   await stack.panel('wave-stage-box', 'plug');
+  await expect(gear.getByText(/^Bound to Wave stage box/)).toBeVisible();
+  await gear.close();
   await expectStates(page, 'dome-amp-5', EIGHT, 'carrying', 20_000);
 
   // The application is killed and started again: nothing is lost, and undo still knows.
