@@ -48,7 +48,8 @@ const COLUMNS: readonly SheetColumn<GearRow, GearColumn>[] = [
     title: 'Field',
     width: '70px',
     tone: 'dim',
-    cell: (r) => (r.field === 'not followed' ? '' : r.field),
+    cell: (r) =>
+      r.field === 'offline' ? <span className="text-ochre">offline</span> : r.field === 'not followed' ? '' : r.field,
   },
   {
     id: 'findings',
