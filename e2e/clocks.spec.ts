@@ -23,7 +23,7 @@ test('the tree shows who keeps time, and why this one and not the next', async (
   await expect(decides).toContainText('10');
   await expect(decides).toContainText('20');
   await tree(page).getByRole('button', { name: 'Yard converter' }).click();
-  await expect(panel(page)).toContainText('Hears North core A; grandmaster is North master, 2 steps away');
+  await expect(panel(page)).toContainText('Follows North core A; grandmaster is North master, 2 steps away');
   await expect(panel(page)).toContainText('Yard converter only follows');
 });
 
@@ -32,7 +32,7 @@ test('a drill shows the new tree, the times of take-over and the lanes that are 
   stack,
 }) => {
   await page.goto(`${clocks(stack)}?sel=device:north-master`);
-  await panel(page).getByRole('button', { name: 'What if it dies?' }).click();
+  await panel(page).getByRole('button', { name: 'What if this fails?' }).click();
   const drill = panel(page).getByRole('region', { name: 'What if' });
   // The common subset: three announce intervals of one second, and up to one more.
   await expect(drill).toContainText('3–4');
@@ -76,12 +76,12 @@ test('another rate for a clock group shows what follows before it is applied', a
   await page.getByLabel('Rate, kHz').selectOption('96000');
   await expect(panel(page)).toContainText('Cannot run at 96 kHz and would stay');
   await panel(page).getByRole('button', { name: 'See what follows …' }).click();
-  const follows = panel(page).getByRole('region', { name: 'What follows' });
+  const follows = panel(page).getByRole('region', { name: 'Affected' });
   await expect(follows).toContainText(/\d+ lanes break/);
   await expect(follows).toContainText('Loft console: 48 to 96 kHz');
   await page
     .getByRole('region', { name: 'Preview' })
-    .getByRole('button', { name: /Leave it/ })
+    .getByRole('button', { name: /Discard/ })
     .click();
   await expect(row(page, 'house')).toContainText('48');
 });

@@ -25,7 +25,7 @@ test('feed eight free channels of a Dome amplifier: see what it means, apply, un
   await expect(reckoning).toContainText('Link offset');
   await expect(page.getByRole('contentinfo', { name: 'Totals' })).toContainText('+8');
 
-  // Leave it: nothing was changed.
+  // Discarded: nothing was changed.
   await page.keyboard.press('Escape');
   await expect(lane(page, 'dome-amp-5', 3)).toContainText('free');
 
@@ -41,14 +41,14 @@ test('feed eight free channels of a Dome amplifier: see what it means, apply, un
   await page.keyboard.press('Control+y');
   await expectStates(page, 'dome-amp-5', EIGHT, 'planned');
 
-  // Send only: staged. Then start: carrying.
+  // Stage: staged. Then activate: carrying.
   await page.keyboard.press('Control+Enter');
-  await page.getByRole('button', { name: 'Send only' }).click();
+  await page.getByRole('button', { name: 'Stage' }).click();
   await expect(page.getByRole('dialog')).toContainText('did everything');
   await page.getByRole('button', { name: 'Close' }).click();
   await expectStates(page, 'dome-amp-5', EIGHT, 'staged');
   await page.keyboard.press('Control+Enter');
-  await expect(page.getByRole('button', { name: 'Send and start' })).toBeFocused();
+  await expect(page.getByRole('button', { name: 'Activate' })).toBeFocused();
   await page.keyboard.press('Enter');
   await expect(page.getByRole('dialog')).toContainText('did everything');
   await page.keyboard.press('Enter');
@@ -88,7 +88,7 @@ test('clearing a lane that carries shows that the device still hears it, until t
   await expect(lane(page, 'dome-amp-5', 8)).toContainText('the device still hears stream');
   await page.keyboard.press('Control+Enter');
   await expect(page.getByRole('dialog')).toContainText('takes off 2 channels');
-  await page.getByRole('button', { name: 'Send and start' }).click();
+  await page.getByRole('button', { name: 'Activate' }).click();
   await page.getByRole('button', { name: 'Close' }).click();
   await expect(lane(page, 'dome-amp-5', 8)).not.toContainText('still hears', { timeout: 15_000 });
 });

@@ -27,7 +27,7 @@ test('a run is fed every n-th, in reverse, and by like label, each seen before i
   await hears(page, 'dome-amp-5', 8, 'Dome speaker 1');
   await page.getByLabel('Sender channels from one to the next').fill('3');
   await hears(page, 'dome-amp-5', 2, 'Dome speaker 4');
-  await page.getByLabel('By like label').check();
+  await page.getByLabel('Matching labels').check();
   await expect(page.getByRole('status').filter({ hasText: 'Left as they are' })).toContainText('Dome amp 5 1–8');
   await page.keyboard.press('Escape');
   await hears(page, 'dome-amp-5', 1, 'free');
@@ -53,7 +53,7 @@ test('a run is fed every n-th, in reverse, and by like label, each seen before i
   });
   expect(put.ok()).toBe(true);
   await page.keyboard.press('Enter');
-  await page.getByLabel('By like label').check();
+  await page.getByLabel('Matching labels').check();
   await hears(page, 'dome-amp-5', 1, 'Tide bell');
   await hears(page, 'dome-amp-5', 2, 'Hydrophone near');
   await page.keyboard.press('Escape');
@@ -157,7 +157,7 @@ test('a patch list goes out and comes in: bad lines are named, good ones offered
   const saved = page.waitForEvent('download');
   await more(page, 'Save all as a patch list');
   const path = await (await saved).path();
-  await more(page, 'Take in a patch list …');
+  await more(page, 'Import a patch list …');
   const dialog = page.getByRole('dialog');
   await dialog.getByLabel('Patch list').setInputFiles(path);
   await expect(dialog).toContainText('0 differ, 617 left alone.');
@@ -181,7 +181,7 @@ test('a patch list goes out and comes in: bad lines are named, good ones offered
   await page.getByRole('searchbox', { name: 'Filter lanes' }).fill('dome amp 5');
   await hears(page, 'dome-amp-5', 1, 'Dome bus 5');
   await apply(page);
-  await expect(page.getByRole('button', { name: /^Undo take in 1 line from c.csv/ })).toBeEnabled();
+  await expect(page.getByRole('button', { name: /^Undo import 1 line from c.csv/ })).toBeEnabled();
   await page.keyboard.press('Control+z');
   await hears(page, 'dome-amp-5', 1, 'free');
 });
@@ -191,7 +191,7 @@ test('a sender that only its SDP is known of is taken in: its stream is held, he
   stack,
 }) => {
   await page.goto(stack.lanes);
-  await more(page, 'Take in senders from SDP or announcements …');
+  await more(page, 'Import senders from SDP or announcements …');
   const dialog = page.getByRole('dialog');
   const sdp = (from: string, group: string) =>
     [
@@ -221,7 +221,7 @@ test('a sender that only its SDP is known of is taken in: its stream is held, he
   expect(await faults(page, '[role=dialog]')).toEqual([]);
   await dialog.getByRole('button', { name: 'Preview 1 new sender …' }).click();
   await apply(page);
-  await expect(page.getByRole('button', { name: /^Undo take in 1 sender from SDP/ })).toBeEnabled();
+  await expect(page.getByRole('button', { name: /^Undo import 1 sender from SDP/ })).toBeEnabled();
 
   await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 2);
   await page.keyboard.press('Enter');
@@ -237,7 +237,7 @@ test('a sender that only its SDP is known of is taken in: its stream is held, he
   await page.keyboard.press('Escape');
   await expect(page.getByRole('dialog')).toHaveCount(0);
   await page.keyboard.press('Control+z');
-  await isDone(page, /^Undo take in 1 sender/);
+  await isDone(page, /^Undo import 1 sender/);
   await page.keyboard.press('Control+z');
   await hears(page, 'dome-amp-5', 2, 'free');
 });
@@ -249,7 +249,7 @@ test('a stream is held, the others are repacked: as it is beside repacked, what 
   await page.goto(`${stack.lanes}?sel=exhibit-1:1-1`);
   const panel = page.getByRole('complementary', { name: 'Reckoning' });
   await expect(panel).toContainText('Kept as it was sent');
-  await panel.getByRole('button', { name: 'Hold it as it is' }).click();
+  await panel.getByRole('button', { name: 'Lock stream' }).click();
   await expect(panel).toContainText('Held: repacking never touches it.');
 
   await more(page, 'Repack the streams …');
@@ -303,7 +303,7 @@ test('everything of a device goes through a processing unit: fed, counted both w
   stack,
 }) => {
   await page.goto(`${stack.gear}?sel=dome-amp-5`);
-  await page.getByLabel('Everything goes').selectOption({ label: 'through North processing unit' });
+  await page.getByLabel('Signal path').selectOption({ label: 'through North processing unit' });
   await isDone(page, /^Undo let Dome amp 5 go through North processing unit/);
   await page.goto(stack.lanes);
   await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 2);
@@ -343,7 +343,7 @@ for (const colorScheme of ['light', 'dark'] as const) {
     await page.getByRole('button', { name: 'More …' }).click();
     await expect(page.getByRole('menuitem', { name: /Repack/ })).toBeVisible();
     await page.keyboard.press('Escape');
-    for (const item of [/Repack/, /Swap/, /Move lanes/, /Take in a patch list/]) {
+    for (const item of [/Repack/, /Swap/, /Move lanes/, /Import a patch list/]) {
       await more(page, item);
       await expect(page.getByRole('dialog').getByRole('heading')).toBeVisible();
       expect(await faults(page, '[role=dialog]')).toEqual([]);

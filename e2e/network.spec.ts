@@ -158,7 +158,7 @@ test('a table is taken in line by line: bad lines are named, good ones offered, 
   stack,
 }) => {
   await page.goto(network(stack, '?view=cables'));
-  await page.getByRole('button', { name: 'Take in …' }).click();
+  await page.getByRole('button', { name: 'Import …' }).click();
   const dialog = page.getByRole('dialog');
   const give = (name: string, text: string | Buffer) =>
     dialog.getByLabel('Table of the network').setInputFiles({
@@ -185,11 +185,11 @@ test('a table is taken in line by line: bad lines are named, good ones offered, 
   await expect(dialog).toContainText('Quay speaker 1, Media stands twice, first in line 2');
   await expect(dialog).toContainText('“10.71.36.300” is not an IPv4 address');
   await dialog.getByRole('button', { name: 'Preview 2 changes …' }).click();
-  await expect(preview(page)).toContainText('take in 2 interfaces from quay.csv');
+  await expect(preview(page)).toContainText('import 2 interfaces from quay.csv');
   await page.getByRole('tab', { name: 'Cables' }).click();
   await page.getByRole('searchbox', { name: 'Filter rows' }).fill('quay speaker');
   await expect(page.getByRole('grid', { name: 'Cables' }).getByRole('row')).toHaveCount(2);
-  await preview(page).getByRole('button', { name: 'Leave it' }).click();
+  await preview(page).getByRole('button', { name: 'Discard' }).click();
   await expect(page.getByText('No cable passes this filter.')).toBeVisible();
 });
 
@@ -210,7 +210,7 @@ test('what devices and switches in the field tell is held against the plan', asy
   await stack.comeUp('south-edge-a', { port: 'Port 5' });
   await expect(panel(page)).not.toContainText('half duplex', { timeout: 20_000 });
 
-  await page.getByRole('button', { name: 'Take in …' }).click();
+  await page.getByRole('button', { name: 'Import …' }).click();
   const dialog = page.getByRole('dialog');
   await dialog.getByLabel(/in the field tell/).check();
   await expect(dialog.getByRole('row').nth(1)).toContainText('Dome amp 3');
@@ -289,7 +289,7 @@ for (const theme of ['light', 'dark'] as const) {
       await expect(panel(page).getByRole('heading').first()).toBeVisible();
       expect(await faults(page), query).toEqual([]);
     }
-    await page.getByRole('button', { name: 'Take in …' }).click();
+    await page.getByRole('button', { name: 'Import …' }).click();
     expect(await faults(page, '[role=dialog]')).toEqual([]);
     await context.close();
   });

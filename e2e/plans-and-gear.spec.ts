@@ -38,10 +38,10 @@ test('plans are copied, renamed, removed, and brought back', async ({ page, stac
   await page.goto(stack.url);
   await page.getByLabel('Name', { exact: true }).fill('Mole');
   await page.getByLabel(/^First media network/).fill('not a network');
-  await page.getByRole('button', { name: 'Begin' }).click();
+  await page.getByRole('button', { name: 'Create plan' }).click();
   await expect(page.getByRole('alert').filter({ hasText: '10.20.0.0/24' })).toBeVisible();
   await page.getByLabel(/^First media network/).fill('');
-  await page.getByRole('button', { name: 'Begin' }).click();
+  await page.getByRole('button', { name: 'Create plan' }).click();
   await expect(page.getByRole('heading', { name: 'Mole', exact: true })).toBeVisible();
 
   await page.goto(stack.url);

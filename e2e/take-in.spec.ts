@@ -62,13 +62,13 @@ test('files dropped anywhere are told apart by what is in them; what cannot be u
   const title = dialog.getByRole('heading').first();
 
   await drop(page, [file('looks-like-a-plan.json', 'receiver,channel,sender,sender channel\nDome amp 5,1,,\n')]);
-  await expect(title).toHaveText('Take in a patch list');
+  await expect(title).toHaveText('Import a patch list');
   await expect(dialog).toContainText('Looking at looks-like-a-plan.json');
   await expect(page.locator('[data-drop-anywhere]')).toHaveCount(0);
   await page.keyboard.press('Escape');
 
   await drop(page, [file('net', 'device,port,address\nDome amp 5,A,10.71.52.200\n'), file('notes.txt', 'hello')]);
-  await expect(title).toHaveText('Take in the network as it is');
+  await expect(title).toHaveText('Import the network as it is');
   await expect(dialog).toContainText('1 differ');
   await expect(page.getByText('notes.txt: it is no session description and no JSON')).toBeVisible();
   await page.keyboard.press('Escape');
@@ -79,7 +79,7 @@ test('files dropped anywhere are told apart by what is in them; what cannot be u
     'readme.txt': strToU8('not one'),
   });
   await drop(page, [file('deck.zip', zip)]);
-  await expect(title).toHaveText('Take in senders from SDP or announcements');
+  await expect(title).toHaveText('Import senders from SDP or announcements');
   await expect(dialog.getByRole('row', { name: /deck\/b\.sdp/ })).toContainText('Deck new');
   await expect(dialog.getByRole('alert')).toContainText('deck.zip, readme.txt: is not a session description');
   expect(await faults(page, '[role=dialog]')).toEqual([]);
@@ -120,7 +120,7 @@ test('resources of NMOS become devices; another plan is merged kind by kind, or 
   expect(await faults(page, '[role=dialog]')).toEqual([]);
   await dialog.getByRole('button', { name: 'Preview 1 new device …' }).click();
   await apply(page);
-  await isDone(page, /^Undo take in 1 device from registry.json/);
+  await isDone(page, /^Undo import 1 device from registry.json/);
   await expect(page.getByRole('row', { name: /Sea organ/ })).toContainText('10.71.36.77');
 
   const saved = await (await page.request.get(`${stack.url}/api/plans/${stack.planId}/file`)).json();
@@ -135,10 +135,10 @@ test('resources of NMOS become devices; another plan is merged kind by kind, or 
   expect(await faults(page, '[role=dialog]')).toEqual([]);
   await dialog.getByRole('button', { name: 'Preview 2 records …' }).click();
   await apply(page);
-  await isDone(page, /^Undo take in 2 records from other.json/);
+  await isDone(page, /^Undo import 2 records from other.json/);
   await expect(page.getByRole('row', { name: /Amp of the north arc/ })).toBeVisible();
   await page.keyboard.press('Control+z');
-  await isDone(page, /^Undo take in 1 device/);
+  await isDone(page, /^Undo import 1 device/);
 
   other.labels[0].channel = 0;
   await drop(page, [file('bad.json', JSON.stringify(other))]);
@@ -170,7 +170,7 @@ test('what is taken out is recognised again: streams as SDP, what the registry t
   expect(text).toContain('a=ts-refclk:ptp=IEEE1588-2008:');
 
   await page.goto(stack.gear);
-  await page.getByRole('button', { name: 'Take in …' }).click();
+  await page.getByRole('button', { name: 'Import …' }).click();
   const told = page.waitForEvent('download');
   await dialog.getByRole('link', { name: 'Save what the registry tells now' }).click();
   const resources = readFileSync(await (await told).path());
@@ -205,7 +205,7 @@ test('a player that only announces itself is taken in, heard and sent; when it g
   expect(await faults(page, '[role=dialog]')).toEqual([]);
   await dialog.getByRole('button', { name: 'Preview 2 new senders …' }).click();
   await apply(page);
-  await isDone(page, /^Undo take in 2 senders/);
+  await isDone(page, /^Undo import 2 senders/);
   await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 2);
   await page.keyboard.press('Enter');
   await page.keyboard.type('visiting player');

@@ -73,7 +73,7 @@ try {
   await shot('subnets', 'dark', at('network?view=subnets&sel=subnet:a-north'));
   await shot('switches', 'light', at('network?view=switches&sel=device:gallery-edge-a'));
   await shot('take-in', 'dark', at('network'), async (page) => {
-    await page.getByRole('button', { name: 'Take in …' }).click();
+    await page.getByRole('button', { name: 'Import …' }).click();
     await page.getByLabel(/in the field tell/).check();
   });
   await shot('clocks', 'dark', at('clocks?sel=device:north-master'));

@@ -3,7 +3,7 @@ import type { MapLimits } from '../../core/models/models-table';
 import { planAddress } from '../binding';
 import type { ChannelMap } from '../device-reader';
 import type { DeviceFailure } from '../http-json';
-import type { FieldOnly, LaneEvidence } from '../lane-state';
+import type { DeviceLanes, FieldOnly, LaneEvidence } from '../lane-state';
 import type { FieldNode } from '../field-resources';
 import type { FoundNode } from '../../core/edits/import-nodes';
 import { clockHappenings } from './clock-happenings';
@@ -88,8 +88,31 @@ function limitsOf(map: ChannelMap | undefined): MapLimits | null | undefined {
   return blockSize === 1 && reordering ? null : { blockSize, reordering };
 }
 
-/** The lanes of each receiving device, there or not, by receiver channel. */
-export const lanes = topic<Readonly<Record<number, LaneEvidence>>>({
+/** What is known of the lanes of one receiving device. The lanes of a stream mostly share their evidence, which is told once. */
+export interface LanesInField {
+  readonly evidence: readonly LaneEvidence[];
+  /** By receiver channel: the place of its evidence. */
+  readonly evidenceAt: Readonly<Record<number, number>>;
+}
+
+function shared(lanes: DeviceLanes['lanes']): LanesInField {
+  const evidence: LaneEvidence[] = [];
+  const places = new Map<string, number>();
+  const evidenceAt: Record<number, number> = {};
+  for (const [channel, one] of lanes) {
+    const text = `${one.state} ${one.readAt} ${one.checks.map((c) => `${c.what} ${c.holds}`).join()}`;
+    let place = places.get(text);
+    if (place === undefined) {
+      places.set(text, (place = evidence.length));
+      evidence.push(one);
+    }
+    evidenceAt[channel] = place;
+  }
+  return { evidence, evidenceAt };
+}
+
+/** The lanes of each receiving device, there or not. */
+export const lanes = topic<LanesInField>({
   per: 'receiver',
   everyMs: DEVICE_MS,
   ages: { fields: ['readAt'], stepMs: AGE_STEP_MS },
@@ -97,7 +120,7 @@ export const lanes = topic<Readonly<Record<number, LaneEvidence>>>({
     const isThere = facts.bindings.nodeByDevice.has(deviceId);
     if (!isThere && !facts.reckoning.lanesByReceiver.has(deviceId)) return undefined;
     const found = facts.lanesOf(deviceId);
-    return found === null ? undefined : Object.fromEntries(found.lanes);
+    return found === null ? undefined : shared(found.lanes);
   },
 });
 

@@ -256,7 +256,7 @@ describe('a plan held against the field', () => {
             fresh.update(world.now);
             expect(standing(live.board.all())).toEqual(standing(fresh.board.all()));
             for (const lanes of Object.values(live.board.all().lanes ?? {})) {
-              for (const { state } of Object.values(lanes?.[1] ?? {})) seen.add(state);
+              for (const { state } of lanes?.[1]?.evidence ?? []) seen.add(state);
             }
           }
         },
@@ -317,7 +317,10 @@ describe('a plan held against the field', () => {
 });
 
 describe('the board of live figures', () => {
-  const evidence = (state: 'planned' | 'carrying', readAt: number) => ({ 1: { state, checks: [], readAt } });
+  const evidence = (state: 'planned' | 'carrying', readAt: number) => ({
+    evidence: [{ state, checks: [], readAt }],
+    evidenceAt: { 1: 0 },
+  });
 
   test('evidence that only is younger is news in steps, and does not change since when it has been so', () => {
     const board = new LiveBoard();

@@ -60,7 +60,7 @@ export function ClockPanel({
       <p className="text-dim">{isLost ? 'Lost in this drill.' : whatItDoes(plan, role, kept, followers)}</p>
       <p className="mt-2">
         <Button onClick={onLose} disabled={isLost}>
-          What if it dies?
+          What if this fails?
         </Button>
       </p>
       {findings.length > 0 ? (
@@ -99,11 +99,11 @@ function whatItDoes(plan: Plan, role: ClockRole, kept: KeptTime | undefined, fol
   if (kept?.parentId != null) {
     const { parentId, grandmasterId, stepsRemoved } = kept;
     const parent = deviceName(plan, parentId);
-    if (parentId === grandmasterId) return `Hears ${parent}, the grandmaster.`;
-    return `Hears ${parent}; grandmaster is ${deviceName(plan, grandmasterId ?? '')}, ${count(stepsRemoved ?? 0, 'step')} away.`;
+    if (parentId === grandmasterId) return `Follows ${parent}, the grandmaster.`;
+    return `Follows ${parent}; grandmaster is ${deviceName(plan, grandmasterId ?? '')}, ${count(stepsRemoved ?? 0, 'step')} away.`;
   }
   if (role === 'stands by') return 'Stands by, locked to its own reference.';
-  return role === 'no PTP' ? 'Runs no PTP.' : 'Hears nobody.';
+  return role === 'no PTP' ? 'Runs no PTP.' : 'Follows nobody.';
 }
 
 /** What the device itself reports of its clock. */

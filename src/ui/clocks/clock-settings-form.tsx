@@ -90,7 +90,7 @@ export function ClockSettingsForm({
           label="Clock identity"
           mono
           value={settings.clockIdentity === null ? '' : clockIdentityText(settings.clockIdentity)}
-          check={(v) => (v.trim() === '' || parseClockIdentity(v) !== null ? null : 'Eight octets in hexadecimal.')}
+          check={(v) => (v.trim() === '' || parseClockIdentity(v) !== null ? null : 'Eight bytes in hexadecimal.')}
           onSave={(v) => save('set the clock identity', { clockIdentity: v.trim() === '' ? null : v.trim() })}
         />
       </div>

@@ -43,7 +43,7 @@ export function DrillPanel({
           <li key={`${kind} ${id}`} className="flex items-center gap-2">
             <span className="min-w-0 flex-1 truncate text-violet">{name}</span>
             <Button tone="quiet" onClick={() => onLoss(withoutLost(loss, kind, id))} aria-label={`Put ${name} back`}>
-              Put back
+              Restore
             </Button>
           </li>
         ))}

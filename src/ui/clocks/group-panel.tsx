@@ -44,7 +44,7 @@ export function GroupPanel({ plan, view, group }: { plan: Plan; view: View; grou
       <h2 className="pr-7 text-[14px] font-semibold">{group.name}</h2>
       <p className="text-dim">
         {count(members.length, 'device')} at {kHz(group.rateHz)} kHz
-        {pace === null ? '' : `, paced by ${originWords(plan, pace.origin)}`}.
+        {pace === null ? '' : `, clocked by ${originWords(plan, pace.origin)}`}.
       </p>
       <WhatFollows />
       {findings.length > 0 ? (
@@ -154,7 +154,7 @@ export function WhatFollows() {
   }
   budgets.sort((a, b) => a.localeCompare(b, 'en', { numeric: true }));
   return (
-    <section aria-label="What follows" className="mt-2 rounded border border-violet px-2 py-1.5 text-[12px]">
+    <section aria-label="Affected" className="mt-2 rounded border border-violet px-2 py-1.5 text-[12px]">
       <p>
         {broken === 0 ? 'No lane breaks' : <span className="text-madder">{count(broken, 'lane')} break</span>}
         {mended > 0 ? `, ${mended} are mended` : ''}. {count(paces.length, 'clock')} differ.

@@ -60,7 +60,7 @@ export function ClockSheet(props: SheetOf<ClockRow>) {
     { id: 'name', title: 'Device', width: 'minmax(104px,1fr)', cell: (r) => r.device.name, hint: (r) => r.device.name },
     {
       id: 'role',
-      title: 'Does',
+      title: 'Role',
       width: '94px',
       cell: (r) => (
         <span className={r.role === 'grandmaster' ? 'text-jade' : r.role === 'hears nobody' ? 'text-madder' : ''}>
@@ -70,13 +70,13 @@ export function ClockSheet(props: SheetOf<ClockRow>) {
     },
     {
       id: 'hears',
-      title: 'Hears',
+      title: 'Follows',
       width: 'minmax(78px,0.7fr)',
       tone: 'dim',
       cell: (r) => r.hears,
       hint: (r) => r.hears,
     },
-    { id: 'may', title: 'May', width: '50px', tone: 'dim', cell: (r) => r.may },
+    { id: 'may', title: 'Can', width: '50px', tone: 'dim', cell: (r) => r.may },
     { id: 'domain', title: 'Dom.', width: '42px', isNumber: true, cell: (r) => r.settings.domainNumber },
     { id: 'profile', title: 'Profile', width: '64px', tone: 'dim', cell: (r) => r.profile },
     { id: 'priority1', title: 'P1', width: '36px', isNumber: true, cell: (r) => r.settings.priority1 },
@@ -84,7 +84,7 @@ export function ClockSheet(props: SheetOf<ClockRow>) {
     { id: 'class', title: 'Class', width: '44px', isNumber: true, cell: (r) => r.clockClass },
     {
       id: 'pace',
-      title: 'Paced by',
+      title: 'Clocked by',
       width: 'minmax(76px,0.8fr)',
       tone: 'dim',
       cell: (r) => r.pace,
@@ -99,7 +99,7 @@ export function ClockSheet(props: SheetOf<ClockRow>) {
       hint: (r) => r.references,
     },
     { id: 'rate', title: 'kHz', width: '40px', isNumber: true, cell: (r) => (r.rateHz === 0 ? '' : kHz(r.rateHz)) },
-    { id: 'wrong', title: 'Wrong', width: '56px', cell: (r) => <WrongCell {...r.wrong} /> },
+    { id: 'wrong', title: 'Findings', width: '72px', cell: (r) => <WrongCell {...r.wrong} /> },
   ];
   return (
     <SortedSheet
@@ -150,7 +150,7 @@ export function GroupSheet(props: SheetOf<GroupRow>) {
     },
     {
       id: 'pace',
-      title: 'Paced by',
+      title: 'Clocked by',
       width: 'minmax(110px,1fr)',
       tone: 'dim',
       cell: (r) => r.pace,
@@ -158,7 +158,7 @@ export function GroupSheet(props: SheetOf<GroupRow>) {
     },
     { id: 'members', title: 'Devices', width: '72px', isNumber: true, cell: (r) => r.members },
     { id: 'others', title: 'Other sides', width: '84px', isNumber: true, cell: (r) => r.others },
-    { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => <WrongCell {...r.wrong} /> },
+    { id: 'wrong', title: 'Findings', width: '72px', cell: (r) => <WrongCell {...r.wrong} /> },
   ];
   return (
     <SortedSheet
@@ -216,7 +216,7 @@ export function ReferenceSheet(props: SheetOf<ReferenceRow>) {
       cell: (r) => (r.reference.isFed ? 'yes' : <span className="text-ochre">no</span>),
     },
     { id: 'locked', title: 'Locked', width: '80px', isNumber: true, cell: (r) => `${r.locked}/${r.listeners.length}` },
-    { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => <WrongCell {...r.wrong} /> },
+    { id: 'wrong', title: 'Findings', width: '72px', cell: (r) => <WrongCell {...r.wrong} /> },
   ];
   return (
     <SortedSheet

@@ -23,11 +23,11 @@ interface Entry {
 const SHOWN_MAX = 40;
 
 const TAKE_IN: readonly (readonly [TakenInKind, string])[] = [
-  ['patch-list', 'Take in a patch list'],
-  ['network-table', 'Take in the network as it is'],
-  ['sdp', 'Take in senders from SDP, or what is announced'],
-  ['nmos', 'Take in devices from NMOS resources'],
-  ['plan', 'Take in another plan'],
+  ['patch-list', 'Import a patch list'],
+  ['network-table', 'Import the network as it is'],
+  ['sdp', 'Import senders from SDP or announcements'],
+  ['nmos', 'Import devices from NMOS resources'],
+  ['plan', 'Import from another plan'],
 ];
 
 /** One field for everything: any device, channel, stream or address to go to, any command to run. */

@@ -54,7 +54,7 @@ export function PreviewBar() {
       {preview.from === 'feed' ? null : (
         <span className="ml-auto flex gap-2">
           <Button onClick={endPreview}>
-            Leave it <Key>Esc</Key>
+            Discard <Key>Esc</Key>
           </Button>
           <Button ref={yes} tone="main" onClick={() => void commit(preview.title, preview.commands)}>
             Apply

@@ -114,7 +114,7 @@ function WhoIsHere({ people }: { people: readonly Author[] }) {
         <span className="truncate">{others > 0 ? `${own} +${others}` : own}</span>
       </button>
       {isNaming ? (
-        <Modal title="Who are you?" onClose={() => setNaming(false)}>
+        <Modal title="Your name" onClose={() => setNaming(false)}>
           <form
             onSubmit={(e) => {
               e.preventDefault();
@@ -132,7 +132,7 @@ function WhoIsHere({ people }: { people: readonly Author[] }) {
             <div className="mt-4 flex justify-end gap-2">
               <Button onClick={() => setNaming(false)}>Cancel</Button>
               <Button tone="main" type="submit" disabled={!isRight}>
-                Go by this name
+                OK
               </Button>
             </div>
           </form>
@@ -149,13 +149,13 @@ function FieldState() {
   const field = usePlan((s) => s.field);
   const plan = usePlan((s) => s.plan);
   if (plan === null) return null;
-  if (!isLive) return <span className="text-ochre">Server lost, trying again …</span>;
+  if (!isLive) return <span className="text-ochre">Offline: reconnecting …</span>;
   if (!hasField) return <span title="No registry is set up">no field</span>;
   const registry = field.registry.get('');
   if (registry?.isConnected === false) {
     return (
       <span className="text-ochre" title={registry.because ?? undefined}>
-        Registry lost, trying again …
+        Registry offline: reconnecting …
       </span>
     );
   }

@@ -98,7 +98,7 @@ function DevicePanel({
       ) : null}
       {budget && model && model.streamsReceive + model.streamsSend > 0 ? (
         <>
-          <PanelHeading>Spent and left</PanelHeading>
+          <PanelHeading>Budget</PanelHeading>
           <div className="flex flex-col gap-1">
             <Spent name="Channels in" of={budget.channelsReceive} />
             <Spent name="Channels out" of={budget.channelsSend} />
@@ -220,7 +220,7 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
             value={device.placeId ?? ''}
             onChange={(e) => save(`move ${device.name}`, { placeId: e.target.value || null })}
           >
-            <option value="">nowhere yet</option>
+            <option value="">Unassigned</option>
             {[...plan.places.values()].map((p) => (
               <option key={p.id} value={p.id}>
                 {p.name}
@@ -256,7 +256,7 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
         model.streamsReceive + model.streamsSend > 0 &&
         (units.length > 0 || device.throughId !== null) &&
         !passingUnits(plan).has(device.id) ? (
-          <Labelled label="Everything goes">
+          <Labelled label="Signal path">
             <SelectField
               value={device.throughId ?? ''}
               onChange={(e) => {
@@ -265,7 +265,7 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
                 save(`let ${device.name} go ${way}`, { throughId });
               }}
             >
-              <option value="">directly</option>
+              <option value="">direct</option>
               {units.map((u) => (
                 <option key={u.id} value={u.id}>
                   through {u.name}
@@ -277,7 +277,7 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
         {model && model.streamsReceive + model.streamsSend > 0 ? (
           <div className="col-span-2">
             <Tick
-              label="Its patch is not ours: read, never written"
+              label="Read-only patch (managed elsewhere)"
               is={device.isPatchForeign}
               onChange={(is) =>
                 save(is ? `leave the patch of ${device.name} to others` : `take over the patch of ${device.name}`, {
@@ -385,7 +385,7 @@ function InField({ device }: { device: Device }) {
       <div className="mt-2 flex gap-2">
         {view ? (
           <Button onClick={() => void readAnew()} disabled={isReading}>
-            Read anew
+            Refresh
           </Button>
         ) : null}
         {device.nodeId !== null ? <Button onClick={unbind}>Unbind</Button> : null}

@@ -53,8 +53,8 @@ const COLUMNS: readonly SheetColumn<GearRow, GearColumn>[] = [
   },
   {
     id: 'findings',
-    title: 'Wrong',
-    width: '70px',
+    title: 'Findings',
+    width: '72px',
     cell: (r) => (
       <span className="flex items-center gap-1">
         <Refusals n={r.refusals} />

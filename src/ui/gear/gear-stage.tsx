@@ -149,7 +149,7 @@ export function GearStage() {
             <Button disabled={chosen.length === 0} onClick={remove}>
               Remove <Key>Del</Key>
             </Button>
-            <Button onClick={() => askToTakeIn('nmos')}>Take in …</Button>
+            <Button onClick={() => askToTakeIn('nmos')}>Import …</Button>
             <Button tone="main" onClick={() => setAdding(true)}>
               Add <Key>N</Key>
             </Button>

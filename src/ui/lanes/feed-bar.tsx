@@ -13,11 +13,11 @@ import { endPreview, showPreview } from '@/ui/session/plan-store';
 
 const SHOWN_MAX = 60;
 const FILL_WORDS: Readonly<Record<FillPattern, string>> = {
-  'in-step': 'In step',
+  'in-step': 'In order',
   'all-the-same': 'All the same',
   'every-nth': 'Every',
   reversed: 'Reversed',
-  'by-label': 'By like label',
+  'by-label': 'Matching labels',
 };
 const LEFT_WORDS: Readonly<Record<LeftOut['why'], string>> = {
   'no-channel-left': 'no channel left for',

@@ -152,7 +152,9 @@ function OneLane({
             </span>
           </p>
           <Packed plan={plan} packed={stream.packed} />
-          <PanelHeading>{detail.verdict === 'refused' ? 'If it were carried, the sum' : 'The sum'}</PanelHeading>
+          <PanelHeading>
+            {detail.verdict === 'refused' ? 'Calculation, if it were carried' : 'Calculation'}
+          </PanelHeading>
           <Working terms={stream.sum} />
           {stream.legCount > 1 ? (
             <p className="mt-1 text-[12px] text-dim">Sent on {stream.legCount} legs, each with this load.</p>

@@ -15,7 +15,7 @@ const HEADERS: readonly { readonly id: SortColumn; readonly title: string; reado
   { id: 'channel', title: 'Ch', isNumber: true },
   { id: 'label', title: 'Arrives at' },
   { id: 'state', title: 'Lane' },
-  { id: 'hears', title: 'Hears' },
+  { id: 'hears', title: 'Subscribed to' },
   { id: 'stream', title: 'Stream' },
   { id: 'rate', title: 'kHz', isNumber: true },
   { id: 'offset', title: 'Offset ms', isNumber: true },

@@ -243,8 +243,8 @@ export function LanesStage({ planId }: { planId: string }) {
                   { words: 'Repack the streams …', run: () => setDialog('repack') },
                 ],
                 [
-                  { words: 'Take in a patch list …', run: () => askToTakeIn('patch-list') },
-                  { words: 'Take in senders from SDP or announcements …', run: () => askToTakeIn('sdp') },
+                  { words: 'Import a patch list …', run: () => askToTakeIn('patch-list') },
+                  { words: 'Import senders from SDP or announcements …', run: () => askToTakeIn('sdp') },
                   {
                     words: 'Save all as a patch list',
                     run: () => saveText('patch-list.csv', 'text/csv', writePatchList(basePlan)),

@@ -104,7 +104,7 @@ export function SendDialog({
           <div className="mt-3 flex justify-end gap-2">
             <Button onClick={onClose}>Cancel</Button>
             <Button disabled={!canSend || sending.isPending} onClick={() => sending.mutate(false)}>
-              Send only
+              Stage
             </Button>
             <Button
               ref={main}
@@ -112,7 +112,7 @@ export function SendDialog({
               disabled={!canSend || sending.isPending}
               onClick={() => sending.mutate(true)}
             >
-              {sending.isPending ? 'Sending …' : 'Send and start'}
+              {sending.isPending ? 'Sending …' : 'Activate'}
             </Button>
           </div>
         </>

@@ -57,7 +57,7 @@ export function DevicePanel({ plan, view, device }: { plan: Plan; view: View; de
               ])
             }
           >
-            <option value="">nowhere yet</option>
+            <option value="">Unassigned</option>
             {[...plan.places.values()].map((p) => (
               <option key={p.id} value={p.id}>
                 {p.name}

@@ -223,15 +223,15 @@ function LinkSettings({ plan, link }: { plan: Plan; link: Cabling }) {
           onSave={(v) => save(`set the length of ${name}`, { metres: Number(v) })}
         />
         <OneField
-          label="Set aside, %"
+          label="Reserved, %"
           mono
           value={String(link.setAsidePercent)}
           check={(v) => (Number.isInteger(Number(v)) && Number(v) >= 0 && Number(v) <= 100 ? null : 'From 0 to 100.')}
-          onSave={(v) => save(`set aside ${v} % of ${name}`, { setAsidePercent: Number(v) })}
+          onSave={(v) => save(`reserve ${v} % of ${name}`, { setAsidePercent: Number(v) })}
         />
         {isBetweenSwitches ? (
           <OneField
-            label="Joined as"
+            label="LAG (link aggregation)"
             value={link.joinedAs ?? ''}
             check={(v) => (v.length > 80 ? 'At most 80 characters.' : null)}
             onSave={(v) =>
@@ -245,7 +245,7 @@ function LinkSettings({ plan, link }: { plan: Plan; link: Cabling }) {
         <Button
           onClick={() => void commitWithUndo(`take out the cable ${name}`, [{ kind: 'remove-link', linkId: link.id }])}
         >
-          Take out the cable
+          Remove the cable
         </Button>
       </div>
     </>

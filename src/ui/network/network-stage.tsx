@@ -146,7 +146,7 @@ export function NetworkStage() {
         <span className="ml-auto flex gap-2">
           {name === 'cables' && chosenLinks.length > 0 ? (
             <Button onClick={removeLinks}>
-              Take out <Key>Del</Key>
+              Remove <Key>Del</Key>
             </Button>
           ) : null}
           {name === 'streams' ? (
@@ -154,7 +154,7 @@ export function NetworkStage() {
               Save all as SDP
             </Button>
           ) : null}
-          <Button onClick={() => askToTakeIn('network-table')}>Take in …</Button>
+          <Button onClick={() => askToTakeIn('network-table')}>Import …</Button>
           <Button disabled={isEmpty} onClick={() => setAddressing(true)}>
             Addresses …
           </Button>
@@ -181,13 +181,13 @@ export function NetworkStage() {
           <h2 className="text-[16px] font-semibold">Network: what is plugged into what</h2>
           <p className="mt-2 text-dim">
             Switches, cables and subnets stand here, with the load of every cable in both directions and what will not
-            hold. Begin with a switch, or take in a table of what is there.
+            hold. Begin with a switch, or import a table of what is there.
           </p>
           <p className="mt-4 flex gap-2">
             <Button tone="main" autoFocus onClick={() => setAddingSwitch(true)}>
               Add the first switch
             </Button>
-            <Button onClick={() => askToTakeIn('network-table')}>Take in a table …</Button>
+            <Button onClick={() => askToTakeIn('network-table')}>Import a table …</Button>
           </p>
         </div>
       ) : name === 'drawing' ? (

@@ -68,7 +68,7 @@ export function PlacePanel({ plan, view, place }: { plan: Plan; view: View; plac
           Remove
         </Button>
       </div>
-      <PanelHeading>What stands in it</PanelHeading>
+      <PanelHeading>Devices here</PanelHeading>
       <ul>
         {devices.slice(0, 60).map((d) => (
           <li key={d.id} className="grid grid-cols-[1fr_auto] gap-2">

@@ -75,20 +75,20 @@ export function CableSheet({ plan, ...rest }: SheetOf<CableRow> & { plan: Plan }
     { id: 'speed', title: 'Speed', width: '72px', isNumber: true, cell: (r) => bits(r.link.bitsPerSecond) },
     {
       id: 'there',
-      title: 'Load there',
+      title: 'Load →',
       width: '90px',
       cell: (r) => flowCell(r.there, ceiling, r.isIdle),
       hint: (r) => `${r.from} to ${r.to}: ${bits(r.there.bitsPerSecond)}`,
     },
     {
       id: 'back',
-      title: 'Load back',
+      title: 'Load ←',
       width: '90px',
       cell: (r) => flowCell(r.back, ceiling, r.isIdle),
       hint: (r) => `${r.to} to ${r.from}: ${bits(r.back.bitsPerSecond)}`,
     },
     { id: 'busiest', title: 'Busiest', width: '66px', isNumber: true, cell: (r) => percent(r.busiest) },
-    { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => <WrongCell {...r.wrong} /> },
+    { id: 'wrong', title: 'Findings', width: '72px', cell: (r) => <WrongCell {...r.wrong} /> },
   ];
   return (
     <SortedSheet
@@ -159,7 +159,7 @@ export function SubnetSheet(props: SheetOf<SubnetRow>) {
       cell: (r) => r.queriers || 'none',
       hint: (r) => r.queriers,
     },
-    { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => <WrongCell {...r.wrong} /> },
+    { id: 'wrong', title: 'Findings', width: '72px', cell: (r) => <WrongCell {...r.wrong} /> },
   ];
   return (
     <SortedSheet
@@ -244,7 +244,7 @@ export function SwitchSheet(props: SheetOf<SwitchRow>) {
           </span>
         ),
     },
-    { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => <WrongCell {...r.wrong} /> },
+    { id: 'wrong', title: 'Findings', width: '72px', cell: (r) => <WrongCell {...r.wrong} /> },
   ];
   return (
     <SortedSheet
@@ -323,7 +323,7 @@ export function StreamSheet(props: SheetOf<StreamRow>) {
     },
     { id: 'receivers', title: 'Heard by', width: '68px', isNumber: true, cell: (r) => r.stream.receiverIds.length },
     { id: 'load', title: 'Load', width: '96px', isNumber: true, cell: (r) => bits(r.stream.bitsPerSecond) },
-    { id: 'wrong', title: 'Wrong', width: '60px', cell: (r) => <WrongCell {...r.wrong} /> },
+    { id: 'wrong', title: 'Findings', width: '72px', cell: (r) => <WrongCell {...r.wrong} /> },
   ];
   return (
     <SortedSheet

@@ -66,7 +66,7 @@ export function StreamPanel({ plan, view, streamId }: { plan: Plan; view: View; 
           <FindingList findings={findings} plan={plan} />
         </>
       ) : null}
-      <PanelHeading>Where it is sent</PanelHeading>
+      <PanelHeading>Receivers</PanelHeading>
       {stream.isUnicast ? (
         <p className="text-dim">
           To one receiver: <span className="font-mono text-ink">{stream.groupA ?? stream.groupB}</span>. The sender
@@ -124,7 +124,7 @@ export function StreamPanel({ plan, view, streamId }: { plan: Plan; view: View; 
       <div className="mt-2">
         <Button onClick={() => void saveSdp(streamId)}>Save its SDP</Button>
       </div>
-      <PanelHeading>The sum</PanelHeading>
+      <PanelHeading>Calculation</PanelHeading>
       <Working terms={stream.sum} />
       <PanelHeading>Heard by {count(stream.receiverIds.length, 'device')}</PanelHeading>
       <ul>

@@ -64,7 +64,7 @@ export function SubnetPanel({ plan, view, subnet }: { plan: Plan; view: View; su
           Remove
         </Button>
       </div>
-      <PanelHeading>Who is in it</PanelHeading>
+      <PanelHeading>Members</PanelHeading>
       {holders.length === 0 ? <p className="text-dim">Nobody yet.</p> : null}
       <ul>
         {holders.map((i) => (

@@ -201,7 +201,7 @@ export function networkFixWords(plan: Plan, fix: NetworkFix): string {
     case 'plug-elsewhere':
       return `Plug ${ownEndName(plan, fix.linkId, fix.deviceId)} into ${deviceName(plan, fix.switchId)} ${fix.port}`;
     case 'remove-link':
-      return `Take out the cable ${linkById(plan, fix.linkId)}`;
+      return `Remove the cable ${linkById(plan, fix.linkId)}`;
     case 'set-link-speed':
       return `Plan ${linkById(plan, fix.linkId)} at ${bits(fix.bitsPerSecond)}`;
     case 'set-cable':
@@ -213,7 +213,7 @@ export function networkFixWords(plan: Plan, fix: NetworkFix): string {
     case 'clear-streams':
       return `Clear the ${count(fix.lanes, 'lane')} of ${list(fix.streamIds.map((id) => streamName(plan, id)))}`;
     case 'lower-set-aside':
-      return `Set aside only ${fix.percent} % of ${linkById(plan, fix.linkId)}`;
+      return `Reserve only ${fix.percent} % of ${linkById(plan, fix.linkId)}`;
     case 'link-offset':
       return `Set the link offset of ${deviceName(plan, fix.deviceId)} to ${time(fix.offsetNs)}`;
     case 'move-leg':

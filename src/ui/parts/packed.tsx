@@ -37,7 +37,7 @@ export function Packed({ plan, packed }: { plan: Plan; packed: PackedStream }) {
       </p>
       {packed.why === 'unicast' ? null : (
         <Button className="mt-1.5" onClick={hold} aria-pressed={isHeld}>
-          {isHeld ? 'Let packing choose again' : 'Hold it as it is'}
+          {isHeld ? 'Unlock stream' : 'Lock stream'}
         </Button>
       )}
     </div>

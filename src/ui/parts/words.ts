@@ -279,7 +279,7 @@ export function failureWords(failure: DeviceFailure): string {
 export const TERM_WORDS: Readonly<Record<TermName, string>> = {
   channels: 'channels',
   samplesPerPacket: 'samples per packet',
-  bytesPerSample: 'octets per sample',
+  bytesPerSample: 'bytes per sample',
   payload: 'Payload',
   rtpHeader: 'RTP header',
   udpHeader: 'UDP header',
@@ -308,5 +308,5 @@ export const TERM_WORDS: Readonly<Record<TermName, string>> = {
   control: 'control allowance',
   linkLoad: 'On the link',
   linkSpeed: 'link speed',
-  usable: 'Not set aside',
+  usable: 'Not reserved',
 };

@@ -63,7 +63,7 @@ export function PlansPage() {
         ) : null}
         {isPending ? <p className="mt-6 text-dim">Reading …</p> : null}
         {!isPending && open.length === 0 ? (
-          <p className="mt-6">No plan yet. Begin one on the right, or look at the made-up harbour of Skerry Point.</p>
+          <p className="mt-6">No plan yet. Create one on the right, or look at the made-up harbour of Skerry Point.</p>
         ) : null}
         {open.length > 0 ? (
           <table className="mt-6 w-full">
@@ -129,8 +129,8 @@ export function PlansPage() {
               {removed.map((plan) => (
                 <li key={plan.id} className="flex h-8 items-center gap-3">
                   <span className="truncate">{plan.name}</span>
-                  <Button tone="quiet" aria-label={`Bring back ${plan.name}`} onClick={() => restore.mutate(plan.id)}>
-                    Bring back
+                  <Button tone="quiet" aria-label={`Restore ${plan.name}`} onClick={() => restore.mutate(plan.id)}>
+                    Restore
                   </Button>
                 </li>
               ))}
@@ -138,7 +138,7 @@ export function PlansPage() {
           </details>
         ) : null}
       </div>
-      <aside aria-label="Begin" className="flex flex-col gap-6">
+      <aside aria-label="Create a plan" className="flex flex-col gap-6">
         <NewPlan />
         <OpenFile />
         <div className="border-t border-line pt-5">
@@ -263,7 +263,7 @@ function NewPlan() {
         />
       </Labelled>
       <Button tone="main" type="submit" disabled={isSubmitting} className="self-start">
-        Begin
+        Create plan
       </Button>
     </form>
   );

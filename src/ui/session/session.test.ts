@@ -123,7 +123,7 @@ describe('the field as the page holds it', () => {
     expect(stateOf(lane, null)).toBe('planned');
     expect(stateOf(lane, evidence)).toBe('carrying');
     expect(stateOf({ ...lane, verdict: 'refused' }, evidence)).toBe('refused');
-    const field = mergedField(NO_FIELD, news({ lanes: { a: [1, { 3: evidence }] } }));
+    const field = mergedField(NO_FIELD, news({ lanes: { a: [1, { evidence: [evidence], evidenceAt: { 3: 0 } }] } }));
     expect([evidenceOf(field, 'a', 3), evidenceOf(field, 'a', 4), evidenceOf(field, 'z', 1)]).toEqual([
       evidence,
       null,

@@ -38,7 +38,8 @@ function withField(plan: Plan, view: View, told: Pick<FieldView, 'links' | 'cloc
 }
 
 export function evidenceOf(field: FieldView, deviceId: string, channel: number): LaneEvidence | null {
-  return field.lanes.get(deviceId)?.[channel] ?? null;
+  const lanes = field.lanes.get(deviceId);
+  return lanes?.evidence[lanes.evidenceAt[channel] ?? -1] ?? null;
 }
 
 /** The state to draw: a refusal of the plan first, then what the field says, else planned. */

@@ -334,7 +334,7 @@ function Overview({ plan, view, states }: { plan: Plan; view: View; states: read
           ) : (
             <FindingList findings={findings} plan={plan} />
           )}
-          <PanelHeading>Spent and left</PanelHeading>
+          <PanelHeading>Budget</PanelHeading>
           <ul>
             {states.map((s) => (
               <li key={s.bus.id} className="flex justify-between gap-2">

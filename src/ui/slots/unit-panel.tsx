@@ -76,7 +76,7 @@ export function UnitPanel({ plan, view, state, unit }: { plan: Plan; view: View;
             <thead className="text-[12px] text-faint">
               <tr>
                 <th className="w-9 font-normal">Slot</th>
-                <th className="font-normal">Hears</th>
+                <th className="font-normal">Listens to</th>
                 <th className="font-normal">Comes out at</th>
               </tr>
             </thead>

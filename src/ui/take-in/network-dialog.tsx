@@ -63,12 +63,12 @@ export function NetworkDialog({ plan, found, onClose }: TakeInProps) {
   const save = () => saveText('network.csv', 'text/csv', writeNetworkCsv(plan));
   const preview = () => {
     const from = source === 'file' ? (table?.name ?? 'a table') : 'the field';
-    void previewBatch(`take in ${count(tally.new + tally.differs, 'interface')} from ${from}`, commands);
+    void previewBatch(`import ${count(tally.new + tally.differs, 'interface')} from ${from}`, commands);
     onClose();
   };
 
   return (
-    <Modal title="Take in the network as it is" onClose={onClose} wide>
+    <Modal title="Import the network as it is" onClose={onClose} wide>
       <div className="flex flex-col gap-3">
         <div className="flex flex-wrap items-center gap-4">
           <label className="flex items-center gap-1.5">

@@ -38,7 +38,7 @@ export function NodesDialog({ plan, found, onClose }: TakeInProps) {
     } else setRead({ name: file.name, ...readNmosJson(text.text) });
   };
   return (
-    <Modal title="Take in devices from NMOS resources" onClose={onClose} wide>
+    <Modal title="Import devices from NMOS resources" onClose={onClose} wide>
       <div className="flex flex-col gap-3">
         <FileDrop
           words="Drop a file here, or choose one:"
@@ -83,7 +83,7 @@ export function NodesDialog({ plan, found, onClose }: TakeInProps) {
           onLeave={onClose}
           onPreview={() => {
             onClose();
-            void previewBatch(`take in ${count(added.length, 'device')} from ${name}`, commands);
+            void previewBatch(`import ${count(added.length, 'device')} from ${name}`, commands);
           }}
         />
       </div>

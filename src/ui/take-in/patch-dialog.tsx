@@ -42,7 +42,7 @@ export function PatchDialog({ plan, found, onClose }: TakeInProps) {
     setTable(await readPatchFile(file));
   };
   return (
-    <Modal title="Take in a patch list" onClose={onClose} wide>
+    <Modal title="Import a patch list" onClose={onClose} wide>
       <div className="flex flex-col gap-3">
         <FileDrop
           words="Drop a file here, or choose one:"
@@ -88,7 +88,7 @@ export function PatchDialog({ plan, found, onClose }: TakeInProps) {
           onLeave={onClose}
           onPreview={() => {
             onClose();
-            void previewBatch(`take in ${count(differing.length, 'line')} from ${table?.name ?? ''}`, commands);
+            void previewBatch(`import ${count(differing.length, 'line')} from ${table?.name ?? ''}`, commands);
           }}
         />
       </div>

@@ -90,11 +90,11 @@ export function PlanDialog({ plan, found, onClose }: TakeInProps) {
   };
   const listed = merge?.tallies.filter((t) => t.new + t.differs + t.same > 0) ?? [];
   return (
-    <Modal title="Take in another plan" onClose={onClose} wide>
+    <Modal title="Import from another plan" onClose={onClose} wide>
       <div className="flex flex-col gap-3">
         <FileDrop
           words="Drop a file here, or choose one:"
-          label="Plan to take in"
+          label="Plan to import from"
           accept=".json,application/json"
           now={source?.name ?? null}
           onFiles={([file]) => void read(file)}
@@ -136,7 +136,7 @@ export function PlanDialog({ plan, found, onClose }: TakeInProps) {
               onLeave={onClose}
               onPreview={() => {
                 onClose();
-                void previewBatch(`take in ${count(merge?.taken ?? 0, 'record')} from ${source?.name ?? ''}`, [
+                void previewBatch(`import ${count(merge?.taken ?? 0, 'record')} from ${source?.name ?? ''}`, [
                   ...(merge?.commands ?? []),
                 ]);
               }}

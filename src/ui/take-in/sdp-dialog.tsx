@@ -55,7 +55,7 @@ export function SdpDialog({ plan, found, onClose }: TakeInProps) {
     setLooked({ ...looked, unread: [...looked.unread, ...beyond] });
   };
   return (
-    <Modal title="Take in senders from SDP or announcements" onClose={onClose} wide>
+    <Modal title="Import senders from SDP or announcements" onClose={onClose} wide>
       <div className="flex flex-col gap-3">
         <FileDrop
           words="Drop files here, or choose them:"
@@ -82,7 +82,7 @@ export function SdpDialog({ plan, found, onClose }: TakeInProps) {
           onLeave={onClose}
           onPreview={() => {
             onClose();
-            void previewBatch(`take in ${count(added.size, 'sender')} from SDP`, commands);
+            void previewBatch(`import ${count(added.size, 'sender')} from SDP`, commands);
           }}
         />
       </div>
