@@ -17,7 +17,10 @@ function newestChange(folder) {
 }
 
 /** Bundles `entry` (a path from the project's root) into build/, with packages left outside, and returns the file. */
-export async function bundled(entry, { packages = 'external', watchFolders = ['src/core', 'src/demo', 'src/field'] } = {}) {
+export async function bundled(
+  entry,
+  { packages = 'external', watchFolders = ['src/core', 'src/demo', 'src/field'] } = {},
+) {
   const file = join(root, 'build', entry.replace(/\.ts$/, '.mjs').replaceAll('/', '-'));
   const newest = Math.max(statSync(join(root, entry)).mtimeMs, ...watchFolders.map((f) => newestChange(join(root, f))));
   if (!existsSync(file) || statSync(file).mtimeMs < newest) {

@@ -25,7 +25,7 @@ const SHOWN_MAX = 40;
 const TAKE_IN: readonly (readonly [TakenInKind, string])[] = [
   ['patch-list', 'Import a patch list'],
   ['network-table', 'Import the network as it is'],
-  ['sdp', 'Import senders from SDP or announcements'],
+  ['sdp', 'Import senders from SDP, or as announced (SAP)'],
   ['nmos', 'Import devices from NMOS resources'],
   ['plan', 'Import from another plan'],
 ];
