@@ -76,9 +76,9 @@ export function ClockSheet(props: SheetOf<ClockRow>) {
       cell: (r) => r.hears,
       hint: (r) => r.hears,
     },
-    { id: 'may', title: 'Can', width: '50px', tone: 'dim', cell: (r) => r.may },
+    { id: 'may', title: 'Can', width: '48px', tone: 'dim', cell: (r) => r.may },
     { id: 'domain', title: 'Dom.', width: '42px', isNumber: true, cell: (r) => r.settings.domainNumber },
-    { id: 'profile', title: 'Profile', width: '64px', tone: 'dim', cell: (r) => r.profile },
+    { id: 'profile', title: 'Profile', width: '62px', tone: 'dim', cell: (r) => r.profile },
     { id: 'priority1', title: 'P1', width: '36px', isNumber: true, cell: (r) => r.settings.priority1 },
     { id: 'priority2', title: 'P2', width: '36px', isNumber: true, cell: (r) => r.settings.priority2 },
     { id: 'class', title: 'Class', width: '44px', isNumber: true, cell: (r) => r.clockClass },
@@ -99,7 +99,7 @@ export function ClockSheet(props: SheetOf<ClockRow>) {
       hint: (r) => r.references,
     },
     { id: 'rate', title: 'kHz', width: '40px', isNumber: true, cell: (r) => (r.rateHz === 0 ? '' : kHz(r.rateHz)) },
-    { id: 'wrong', title: 'Findings', width: '72px', cell: (r) => <WrongCell {...r.wrong} /> },
+    { id: 'wrong', title: 'Findings', width: '62px', cell: (r) => <WrongCell {...r.wrong} /> },
   ];
   return (
     <SortedSheet
