@@ -150,8 +150,14 @@ export class PlanSession {
       () => {
         this.timer = null;
         const at = Date.now();
-        if (this.hasNews) this.look(at);
-        this.tellNews(at);
+        try {
+          if (this.hasNews) this.look(at);
+          this.tellNews(at);
+        } catch (error) {
+          // Whatever the field tells, it must not end the watching: the next news is looked at again.
+          logger.error({ planId: this.id, err: error }, 'the plan could not be held against the field');
+          return;
+        }
         // Some topics are told at a slower pace than others.
         if (this.inField.board.nextAt() !== null) this.lookSoon();
       },

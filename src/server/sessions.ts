@@ -1,6 +1,7 @@
 import { soundPlan } from '../core/plan/integrity';
 import type { Plan } from '../core/plan/plan';
 import type { FieldNews } from '../field/follower';
+import { logger } from './logger';
 import { PlanSession } from './plan-session';
 import { serverState, type ServerState } from './state';
 
@@ -56,7 +57,14 @@ export function sessionOf(planId: string): PlanSession | null {
 
 /** Watches every plan that carries, from the start of the server on. */
 export function watchCarrying(): void {
-  for (const planId of serverState().store.plansWith('sentStreams')) sessionOf(planId)?.fieldChanged();
+  for (const planId of serverState().store.plansWith('sentStreams')) {
+    try {
+      sessionOf(planId)?.fieldChanged();
+    } catch (error) {
+      // One plan that cannot be opened must not keep the server from starting.
+      logger.error({ planId, err: error }, 'a plan that carries could not be watched');
+    }
+  }
 }
 
 /** Says of an open plan that it was put away, or brought back. */

@@ -301,6 +301,29 @@ describe('a plan held against the field', () => {
     expect(live.board.all().devices?.['box']).toMatchObject([2000, { nodeId: 'node-box', boundBy: 'serial' }]);
   });
 
+  test('a look that fails loses nothing: the next one reads what it should have read', () => {
+    const world = new World();
+    for (const one of IDS) world.field.plug(world.plan, one);
+    let isBroken = false;
+    const announcements = () => {
+      if (isBroken) throw new Error('a session that cannot be read');
+      return world.sources.announcements();
+    };
+    const live = new PlanInField({ ...world.sources, announcements });
+    live.update(1000);
+    for (const one of IDS) world.field.obey(reckon(world.plan), one, 1500);
+    world.field.unplug('other');
+    world.change(feed('box', 1, 'amp', 8));
+    isBroken = true;
+    live.noteField(world.field.takeNews());
+    expect(() => live.update(2000)).toThrow('cannot be read');
+    isBroken = false;
+    expect(live.update(3000)).toEqual([{ what: 'devices-gone', deviceIds: ['other'] }]);
+    const fresh = new PlanInField(world.sources);
+    fresh.update(3000);
+    expect(standing(live.board.all())).toEqual(standing(fresh.board.all()));
+  });
+
   test('a burst of news of one device reads that device and those that hear it, and nobody else', () => {
     const world = new World();
     for (const one of IDS) world.field.plug(world.plan, one);
