@@ -34,13 +34,13 @@ const COLUMNS: readonly SheetColumn<GearRow, GearColumn>[] = [
   {
     id: 'in',
     title: 'Channels in',
-    width: 'minmax(96px,0.7fr)',
+    width: 'minmax(90px,0.7fr)',
     cell: (r) => <Used count={r.budget?.channelsReceive} label={`${r.device.name}: receiver channels`} />,
   },
   {
     id: 'out',
     title: 'Channels out',
-    width: 'minmax(96px,0.7fr)',
+    width: 'minmax(90px,0.7fr)',
     cell: (r) => <Used count={r.budget?.channelsSend} label={`${r.device.name}: sender channels`} />,
   },
   {
@@ -54,7 +54,7 @@ const COLUMNS: readonly SheetColumn<GearRow, GearColumn>[] = [
   {
     id: 'findings',
     title: 'Findings',
-    width: '72px',
+    width: '82px',
     cell: (r) => (
       <span className="flex items-center gap-1">
         <Refusals n={r.refusals} />
