@@ -123,10 +123,6 @@ export class AnnouncementListener {
     this.onChange();
   }
 
-  private heardAgain(): void {
-    this.onChange();
-  }
-
   private listen(place: AnnouncementPlace): void {
     const { address, port } = place;
     const isLoopback = address.startsWith('127.');
@@ -169,7 +165,7 @@ export class AnnouncementListener {
       this.unread += 1;
       this.lastUnread = read.ok ? 'not a session that is known, or not SDP' : read.problem;
     }
-    if (took === 'again' || took === 'ignored') this.heardAgain();
+    if (took === 'again' || took === 'ignored') this.onChange();
     else this.changed();
   }
 }

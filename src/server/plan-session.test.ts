@@ -77,6 +77,14 @@ const edit = (planId: string, author: Author, title: string, channel: number) =>
     author,
   });
 
+/** As after a send: the stage box was told a stream. */
+function markSent(planId: string): void {
+  const format = { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 } as const;
+  const stream = { senderDeviceId: 'wave-stage-box', slot: 1, channels: [1], format, groupA: null, groupB: null };
+  const commands = [{ kind: 'keep-sent-streams' as const, put: [{ ...stream, receivers: [] }], drop: [] }];
+  applyBatch(planId, { baseRevision: 0, title: 'sent', commands, author: ada }, { isUndoable: false });
+}
+
 describe('browsers that look at one plan', () => {
   test('are told the revision, then every change with its author, whoever made it', () => {
     const { id } = demoPlan().plan;
@@ -193,18 +201,7 @@ describe('browsers that look at one plan', () => {
     const options = { port: 18_091, registryUrl: REGISTRY_URL, heartbeatMs: 200, remember: () => {} };
     const stageBox = new StandinNode(spec, options, undefined);
     const { id } = demoPlan().plan;
-    const format = { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 } as const;
-    const stream = { senderDeviceId: 'wave-stage-box', slot: 1, channels: [1], format, groupA: null, groupB: null };
-    applyBatch(
-      id,
-      {
-        baseRevision: 0,
-        title: 'sent',
-        commands: [{ kind: 'keep-sent-streams', put: [{ ...stream, receivers: [] }], drop: [] }],
-        author: ada,
-      },
-      { isUndoable: false },
-    );
+    markSent(id);
     const happened = () =>
       serverState()
         .events.latest(id, 10)
@@ -212,8 +209,10 @@ describe('browsers that look at one plan', () => {
     try {
       await stageBox.plug();
       const session = sessionOf(id)!;
-      await until(() => session.answering().has('wave-stage-box'));
-      expect(happened()).toEqual([]);
+      const early = new Browser(id, ada);
+      await until(() => early.shown().devices.has('wave-stage-box'));
+      early.leave();
+      expect([session.isLookedAt, happened()]).toEqual([false, []]);
       await stageBox.unplug();
       await until(() => happened().includes('devices-gone'));
       dropIdle(undefined, Date.now() + 2 * IDLE_MS);
@@ -245,11 +244,7 @@ describe('browsers that look at one plan', () => {
     dropIdle(undefined, Date.now() + 2 * IDLE_MS);
     const next = sessionOf(id)!;
     expect(next).not.toBe(session);
-    const format = { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 } as const;
-    const stream = { senderDeviceId: 'wave-stage-box', slot: 1, channels: [1], format, groupA: null, groupB: null };
-    const put = [{ ...stream, receivers: [] }];
-    const commands = [{ kind: 'keep-sent-streams' as const, put, drop: [] }];
-    applyBatch(id, { baseRevision: 0, title: 'sent', commands, author: ada }, { isUndoable: false });
+    markSent(id);
     expect(serverState().store.plansWith('sentStreams')).toEqual([id]);
     dropIdle(undefined, Date.now() + 2 * IDLE_MS);
     expect(sessionOf(id)).toBe(next);

@@ -25,6 +25,8 @@ const LOOK_MS = 150;
 /** As long as nobody looks, what happened is noted for the journal only. */
 const UNSEEN_LOOK_MS = 1000;
 const EVENTS_SHOWN = 50;
+/** So far back it is looked which devices are gone. */
+const EVENTS_SEARCHED = 1000;
 
 /**
  * One plan while it is watched, by people or because it carries: the plan in memory, its reckoning, its live figures, and the
@@ -57,9 +59,9 @@ export class PlanSession {
           );
     this.switches = switches;
     const known = events
-      .latest(id, EVENTS_SHOWN)
+      .latest(id, EVENTS_SEARCHED)
       .map(({ id, at, happening }) => ({ ...happening, id, at }) as LiveEvent);
-    this.log = new EventLog(known, journalOf(id, events));
+    this.log = new EventLog(known.slice(0, EVENTS_SHOWN), journalOf(id, events));
     this.inField = new PlanInField(
       {
         reckoning: () => this.reckoning(),
@@ -119,12 +121,6 @@ export class PlanSession {
     return this.plan.sentStreams.size > 0;
   }
 
-  /** The devices of the plan that are there, as of the last look at the field. */
-  answering(): ReadonlySet<string> {
-    const { board } = this.inField;
-    return new Set([...board.keys('devices')].filter((id) => board.value('devices', id) !== undefined));
-  }
-
   /** Notes what may have changed in the field; the plan is held against it a moment later. */
   fieldChanged(news?: FieldNews): void {
     if (news !== undefined) this.inField.noteField(news);
@@ -150,14 +146,8 @@ export class PlanSession {
       () => {
         this.timer = null;
         const at = Date.now();
-        try {
-          if (this.hasNews) this.look(at);
-          this.tellNews(at);
-        } catch (error) {
-          // Whatever the field tells, it must not end the watching: the next news is looked at again.
-          logger.error({ planId: this.id, err: error }, 'the plan could not be held against the field');
-          return;
-        }
+        if (this.hasNews) this.look(at);
+        this.tellNews(at);
         // Some topics are told at a slower pace than others.
         if (this.inField.board.nextAt() !== null) this.lookSoon();
       },
@@ -168,7 +158,12 @@ export class PlanSession {
 
   private look(at: number): void {
     this.hasNews = false;
-    for (const event of this.log.note(this.inField.update(at), at)) this.untoldEvents.set(event.id, event);
+    try {
+      for (const event of this.log.note(this.inField.update(at), at)) this.untoldEvents.set(event.id, event);
+    } catch (error) {
+      // Whatever the field tells, it must not end the watching, nor keep anyone out: the next news is looked at again.
+      logger.error({ planId: this.id, err: error }, 'the plan could not be held against the field');
+    }
   }
 
   private tellNews(at: number): void {

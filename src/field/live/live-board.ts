@@ -25,10 +25,6 @@ export class LiveBoard {
     this.figures[name].set(key, { value: undefined, since });
   }
 
-  value(name: TopicName, key: string): unknown {
-    return this.figures[name].get(key)?.value;
-  }
-
   keys(name: TopicName): Iterable<string> {
     return this.figures[name].keys();
   }

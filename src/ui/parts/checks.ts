@@ -1,4 +1,4 @@
-/** What is wrong with what was typed into a field, in words; null: nothing. */
+/** The problem of what was typed into a field, in words; null: none. */
 export type Check = (text: string) => string | null;
 
 export const wholeFrom =

@@ -14,7 +14,7 @@ export function OneField({
 }: {
   label: string;
   value: string;
-  /** What is wrong with a value, or null. */
+  /** The problem of a value, or null. */
   check: (value: string) => string | null;
   onSave: (value: string) => void;
   mono?: boolean;

@@ -155,7 +155,7 @@ export function PlansPage() {
   );
 }
 
-/** A plan file opened as a plan of its own. What is wrong with it is told with its place in the file. */
+/** A plan file opened as a plan of its own. Each problem is told with its place in the file. */
 function OpenFile() {
   const router = useRouter();
   const [problems, setProblems] = useState<readonly { at: string; problem: string }[]>([]);

@@ -1,6 +1,6 @@
 const SHOWN_MAX = 200;
 
-/** What is wrong with a JSON file, each with its place in it. */
+/** The problems of a JSON file, each with its place in it. */
 export function FileProblems({ problems }: { problems: readonly { readonly at: string; readonly problem: string }[] }) {
   if (problems.length === 0) return null;
   return (

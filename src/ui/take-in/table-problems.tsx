@@ -2,7 +2,7 @@ import type { TableProblem } from '@/core/formats/table';
 
 const SHOWN_MAX = 500;
 
-/** What is wrong with a table, line by line. */
+/** The problems of a table, line by line. */
 export function TableProblems({ problems }: { problems: readonly TableProblem[] }) {
   if (problems.length === 0) return null;
   return (
