@@ -6,7 +6,7 @@ export default defineConfig({
   testDir: 'e2e',
   workers: 1,
   // On a busy machine a story may need a second try; one that does is listed as flaky.
-  retries: 1,
+  retries: 0,
   timeout: 90_000,
   expect: { timeout: 20_000 },
   reporter: [['list'], ['json', { outputFile: 'test-results/browser.json' }]],

@@ -247,7 +247,7 @@ function reckonVerb(args: string[]) {
         verdict: lane.verdict,
         streamId: lane.hearing?.stream.id ?? null,
         position: lane.verdict === 'refused' ? null : lane.position,
-        receiverSlot: lane.hearing?.receiverSlot ?? null,
+        receiverSlot: lane.hearing?.receiverStreamNumber ?? null,
         offset: lane.hearing?.offset ?? null,
         reason: lane.verdict === 'refused' ? lane.reason : lane.hearing.caution,
       })),

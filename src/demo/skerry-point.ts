@@ -344,8 +344,8 @@ const LABELS: readonly (readonly [device: string, side: Side, first: number, lab
 
 /** PLANTED: two groups chosen by hand that differ only in bits which the Ethernet address leaves out (239.71 and 239.199). */
 const GROUPS_BY_HAND: GroupChoice[] = [
-  { senderDeviceId: 'dome-renderer', slot: 1, groupA: '239.71.9.20', groupB: null },
-  { senderDeviceId: 'north-processor', slot: 1, groupA: '239.199.9.20', groupB: null },
+  { senderDeviceId: 'dome-renderer', streamNumber: 1, groupA: '239.71.9.20', groupB: null },
+  { senderDeviceId: 'north-processor', streamNumber: 1, groupA: '239.199.9.20', groupB: null },
 ];
 
 const REFERENCES: Reference[] = [

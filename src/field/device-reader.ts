@@ -177,8 +177,8 @@ export function ownChannel<T extends { readonly id: string; readonly channels: n
 export function fedChannels(
   map: ChannelMap,
   receivers: readonly { readonly id: string }[],
-): { readonly channel: number; readonly slot: number; readonly position: number }[] {
-  const found: { channel: number; slot: number; position: number }[] = [];
+): { readonly channel: number; readonly streamNumber: number; readonly position: number }[] {
+  const found: { channel: number; streamNumber: number; position: number }[] = [];
   let channel = 0;
   for (const output of map.outputs) {
     if (output.sourceId !== null) continue;
@@ -186,8 +186,8 @@ export function fedChannels(
       channel += 1;
       const fed = map.active.get(output.id)?.get(index);
       const receiverId = fed && map.inputs.find((i) => i.id === fed.input)?.receiverId;
-      const slot = receivers.findIndex((r) => r.id === receiverId) + 1;
-      if (fed !== undefined && slot > 0) found.push({ channel, slot, position: fed.index + 1 });
+      const streamNumber = receivers.findIndex((r) => r.id === receiverId) + 1;
+      if (fed !== undefined && streamNumber > 0) found.push({ channel, streamNumber, position: fed.index + 1 });
     }
   }
   return found;

@@ -281,8 +281,8 @@ describe('the field, tried on stand-ins', () => {
   function sounding(deviceId: string, channel: number): number | null {
     const { map, connections } = nodes.get(deviceId)!.memory();
     const fed = map['receives']?.[String(channel - 1)];
-    const slot = Number(/^stream-in-(\d+)$/.exec(fed?.input ?? '')?.[1] ?? 0);
-    const hearing = connections.filter((c) => c.kind === 'receiver')[slot - 1]?.active;
+    const streamNumber = Number(/^stream-in-(\d+)$/.exec(fed?.input ?? '')?.[1] ?? 0);
+    const hearing = connections.filter((c) => c.kind === 'receiver')[streamNumber - 1]?.active;
     if (hearing?.master_enable !== true || fed?.channel_index == null) return null;
     const group = hearing.transport_params[0]?.['multicast_ip'];
     const box = nodes.get('box')!.memory();
@@ -293,11 +293,11 @@ describe('the field, tried on stand-ins', () => {
     const sent = n < 0 ? null : box.map[`stream-out-${n + 1}`]?.[String(fed.channel_index)];
     return sent?.channel_index == null ? null : sent.channel_index + 1;
   }
-  const layout = (slot: number, channels: number[]): Command => ({
+  const layout = (streamNumber: number, channels: number[]): Command => ({
     kind: 'lay-out-streams',
     put: [
       {
-        ...{ senderDeviceId: 'box', slot, channels, isHeld: false },
+        ...{ senderDeviceId: 'box', streamNumber, channels, isHeld: false },
         format: { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 },
       },
     ],
@@ -305,11 +305,11 @@ describe('the field, tried on stand-ins', () => {
   });
 
   test.each([
-    ['in its own slot', 1],
-    ['in another slot', 2],
+    ['under its own number', 1],
+    ['under another number', 2],
   ])(
     'a stream laid out anew %s takes all its hearers over, and at no moment does a wrong channel sound',
-    async (_, slot) => {
+    async (_, streamNumber) => {
       edit(feed('box', 1, 'amp', 1, 2), feed('box', 2, 'far', 1));
       edit(layout(1, [1, 2]));
       await sendAll('amp', [1, 2]);
@@ -319,8 +319,9 @@ describe('the field, tried on stand-ins', () => {
 
       // Channel 2 moves from the second position to the first, and channel 3 comes to stand where it was.
       edit(feed('box', 3, 'amp', 1));
-      if (slot !== 1) edit({ kind: 'lay-out-streams', put: [], drop: [{ senderDeviceId: 'box', slot: 1 }] });
-      edit(layout(slot, [2, 3]));
+      if (streamNumber !== 1)
+        edit({ kind: 'lay-out-streams', put: [], drop: [{ senderDeviceId: 'box', streamNumber: 1 }] });
+      edit(layout(streamNumber, [2, 3]));
       const heard = { amp1: new Set<number | null>(), amp2: new Set<number | null>(), far1: new Set<number | null>() };
       const listen = () => {
         heard.amp1.add(sounding('amp', 1));
@@ -334,7 +335,7 @@ describe('the field, tried on stand-ins', () => {
       };
       loop();
       await sendAll('amp', [1, 2]);
-      if (slot !== 1) {
+      if (streamNumber !== 1) {
         // The old stream goes on for those who were not chosen, until they go over too.
         expect(sounding('far', 1)).toBe(2);
         await sendAll('far', [1]);
@@ -346,8 +347,8 @@ describe('the field, tried on stand-ins', () => {
       expect([...heard.amp2].filter((c) => c !== null && c !== 2)).toEqual([]);
       expect([...heard.far1].filter((c) => c !== null && c !== 2)).toEqual([]);
       await until(() => stateOf('amp', 1) === 'carrying' && stateOf('far', 1) === 'carrying');
-      expect([...(plan.sentStreams.get('box')?.values() ?? [])].map((s) => [s.slot, s.channels])).toEqual([
-        [slot, [2, 3]],
+      expect([...(plan.sentStreams.get('box')?.values() ?? [])].map((s) => [s.streamNumber, s.channels])).toEqual([
+        [streamNumber, [2, 3]],
       ]);
     },
   );
@@ -360,7 +361,7 @@ describe('the field, tried on stand-ins', () => {
     edit(feed('box', 3, 'amp', 1), layout(1, [2, 3]));
   };
 
-  test('a stream is not laid out anew in its slot while one that hears it is away: it would come back to wrong channels', async () => {
+  test('a stream is not laid out anew under its number while one that hears it is away: it would come back to wrong channels', async () => {
     await relaid();
     await nodes.get('far')!.unplug();
     await until(() => !bindings().nodeByDevice.has('far'));
@@ -401,7 +402,7 @@ describe('the field, tried on stand-ins', () => {
     edit(feed('box', 1, 'amp', 1, 2), layout(1, [1, 2]));
     await sendAll('amp', [1, 2]);
     await until(() => stateOf('amp', 2) === 'carrying');
-    edit({ kind: 'lay-out-streams', put: [], drop: [{ senderDeviceId: 'box', slot: 1 }] }, layout(2, [2, 1]));
+    edit({ kind: 'lay-out-streams', put: [], drop: [{ senderDeviceId: 'box', streamNumber: 1 }] }, layout(2, [2, 1]));
     await sendAll('amp', [1]);
     expect([sounding('amp', 1), sounding('amp', 2)]).toEqual([1, 2]);
     expect([...(plan.sentStreams.get('box')?.keys() ?? [])]).toEqual([2]);

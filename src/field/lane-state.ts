@@ -22,7 +22,7 @@ export type LaneCheck =
 
 /** What the field does where the plan wants nothing, or something else. */
 export interface FieldOnly {
-  readonly receiverSlot: number;
+  readonly receiverStreamNumber: number;
   readonly position: number;
 }
 
@@ -56,9 +56,10 @@ export function lanesInField(
     }
     lanes.set(channel, laneInField(lane, shared, receiver, receiverMap));
   }
-  const widthBySlot = new Map<number, number>();
-  for (const { receiverSlot, stream } of perHearing.keys()) widthBySlot.set(receiverSlot, stream.channels.length);
-  const fieldOnly = receiver ? fieldOnlyOf(receiver, receiverMap, lanes, widthBySlot, field) : new Map();
+  const widthByStreamNumber = new Map<number, number>();
+  for (const { receiverStreamNumber, stream } of perHearing.keys())
+    widthByStreamNumber.set(receiverStreamNumber, stream.channels.length);
+  const fieldOnly = receiver ? fieldOnlyOf(receiver, receiverMap, lanes, widthByStreamNumber, field) : new Map();
   return { lanes, fieldOnly };
 }
 
@@ -72,8 +73,8 @@ function streamInField(
 ) {
   const { stream } = hearing;
   const sender = bindings.nodeByDevice.get(stream.senderDeviceId);
-  const senderEnd = sender?.senders[stream.slot - 1];
-  const receiverEnd = receiver?.receivers[hearing.receiverSlot - 1];
+  const senderEnd = sender?.senders[stream.streamNumber - 1];
+  const receiverEnd = receiver?.receivers[hearing.receiverStreamNumber - 1];
   const senderReading = senderEnd && field.readings.get(senderEnd.id);
   const receiverReading = receiverEnd && field.readings.get(receiverEnd.id);
   const groups = reckoning.groupsByStream.get(stream.id);
@@ -177,17 +178,18 @@ function fieldOnlyOf(
   receiver: FieldNode,
   map: ChannelMap | undefined,
   lanes: ReadonlyMap<number, LaneEvidence>,
-  widthBySlot: ReadonlyMap<number, number>,
+  widthByStreamNumber: ReadonlyMap<number, number>,
   field: FieldSnapshot,
 ): Map<number, FieldOnly> {
   const found = new Map<number, FieldOnly>();
   if (map === undefined) return found;
-  for (const { channel, slot: receiverSlot, position } of fedChannels(map, receiver.receivers)) {
+  for (const { channel, streamNumber: receiverStreamNumber, position } of fedChannels(map, receiver.receivers)) {
     const isAccounted = lanes.get(channel)?.checks.some((c) => c.what === 'receiver-map' && c.holds) === true;
-    const isActive = field.readings.get(receiver.receivers[receiverSlot - 1]?.id ?? '')?.active.isEnabled === true;
+    const isActive =
+      field.readings.get(receiver.receivers[receiverStreamNumber - 1]?.id ?? '')?.active.isEnabled === true;
     // Where a map goes in blocks a channel may be mapped to a position beyond the stream: it hears nothing.
-    const isEmpty = position > (widthBySlot.get(receiverSlot) ?? Infinity);
-    if (isActive && !isAccounted && !isEmpty) found.set(channel, { receiverSlot, position });
+    const isEmpty = position > (widthByStreamNumber.get(receiverStreamNumber) ?? Infinity);
+    if (isActive && !isAccounted && !isEmpty) found.set(channel, { receiverStreamNumber, position });
   }
   return found;
 }

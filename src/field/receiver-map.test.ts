@@ -34,9 +34,9 @@ function mapWith(
     readAt: 0,
   };
 }
-const feed = (channel: number, slot: number, position: number): WantedEntry => ({
+const feed = (channel: number, streamNumber: number, position: number): WantedEntry => ({
   channel,
-  feed: { channel, slot, position },
+  feed: { channel, streamNumber, position },
 });
 const off = (channel: number): WantedEntry => ({ channel, feed: null });
 const any = () => true;
@@ -61,8 +61,8 @@ describe('what a receiving device is told of its channel map', () => {
       right: { 0: { input: 'in-2', channel_index: 2 } },
     });
     const fed = mapWith(null, { right: { 0: ['in-2', 2] } });
-    expect(isFed(fed, node, { channel: 9, slot: 2, position: 3 })).toBe(true);
-    expect(isFed(fed, node, { channel: 9, slot: 1, position: 3 })).toBe(false);
+    expect(isFed(fed, node, { channel: 9, streamNumber: 2, position: 3 })).toBe(true);
+    expect(isFed(fed, node, { channel: 9, streamNumber: 1, position: 3 })).toBe(false);
   });
 
   test('a channel or a stream that it has not is said', () => {
@@ -90,7 +90,7 @@ describe('what a receiving device is told of its channel map', () => {
   const wanted = fc.uniqueArray(
     fc.record({
       channel: fc.integer({ min: 1, max: CHANNELS }),
-      slot: fc.integer({ min: 1, max: 2 }),
+      streamNumber: fc.integer({ min: 1, max: 2 }),
       position: fc.integer({ min: 1, max: 8 }),
       isOff: fc.boolean(),
     }),
@@ -104,8 +104,8 @@ describe('what a receiving device is told of its channel map', () => {
   );
 
   test('law: whatever is told can be done, and does what was asked, from one change to the next', () => {
-    const entriesOf = (list: readonly { channel: number; slot: number; position: number; isOff: boolean }[]) =>
-      list.map(({ isOff, ...f }) => (isOff ? off(f.channel) : feed(f.channel, f.slot, f.position)));
+    const entriesOf = (list: readonly { channel: number; streamNumber: number; position: number; isOff: boolean }[]) =>
+      list.map(({ isOff, ...f }) => (isOff ? off(f.channel) : feed(f.channel, f.streamNumber, f.position)));
     const tried = (map: ChannelMap, entries: readonly WantedEntry[]) => {
       try {
         return receiverAction(map, node, entries, any);

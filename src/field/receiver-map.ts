@@ -7,7 +7,7 @@ import type { FieldNode } from './field-resources';
 export interface ReceiverFeed {
   readonly channel: number;
   /** Which of the device's streams, from 1. */
-  readonly slot: number;
+  readonly streamNumber: number;
   /** Place within the stream, from 1. */
   readonly position: number;
 }
@@ -21,7 +21,7 @@ export interface WantedEntry {
 export function isFed(map: ChannelMap, node: FieldNode, feed: ReceiverFeed): boolean {
   const own = ownChannel(map.outputs, (o) => o.sourceId === null, feed.channel);
   const fed = own && map.active.get(own.id)?.get(own.index);
-  const input = map.inputs.find((i) => i.receiverId === node.receivers[feed.slot - 1]?.id);
+  const input = map.inputs.find((i) => i.receiverId === node.receivers[feed.streamNumber - 1]?.id);
   return fed != null && fed.input === input?.id && fed.index === feed.position - 1;
 }
 
@@ -59,8 +59,8 @@ export function receiverAction(
     const own = ownChannel(map.outputs, isOwn, channel);
     if (own === null) throw new Error(`the channel map has no output channel ${channel}`);
     if (feed === null) return { own, entry: null };
-    const input = map.inputs.find((i) => i.receiverId === node.receivers[feed.slot - 1]?.id);
-    if (input === undefined) throw new Error(`the channel map has no input for receiver ${feed.slot}`);
+    const input = map.inputs.find((i) => i.receiverId === node.receivers[feed.streamNumber - 1]?.id);
+    if (input === undefined) throw new Error(`the channel map has no input for receiver ${feed.streamNumber}`);
     return { own, entry: { input: input.id, index: feed.position - 1 } };
   });
   const asked = new Set(wanted.map((w) => w.channel));

@@ -38,7 +38,7 @@ export interface SendPlan {
   readonly receivers: readonly ReceiverWork[];
   /** Streams of earlier sends that nobody wants any more. */
   readonly stops: readonly SentStreamKey[];
-  /** Receivers that hear a stream which is laid out anew in its slot: they are taken off it before anything in it moves. */
+  /** Receivers that hear a stream which is laid out anew under its number: they are taken off it before anything in it moves. */
   readonly quietFirst: ReadonlySet<string>;
   /** Channels that cannot be sent, each with why. */
   readonly left: readonly (ChannelRef & { readonly why: LeftWhy })[];
@@ -46,15 +46,15 @@ export interface SendPlan {
 
 export interface ReceiverWork {
   readonly deviceId: string;
-  readonly joins: readonly { readonly stream: Stream; readonly slot: number }[];
+  readonly joins: readonly { readonly stream: Stream; readonly streamNumber: number }[];
   readonly leaves: readonly number[];
-  readonly feeds: readonly { readonly channel: number; readonly slot: number; readonly position: number }[];
+  readonly feeds: readonly { readonly channel: number; readonly streamNumber: number; readonly position: number }[];
   readonly clears: readonly number[];
 }
 
-/** What was sent in the stream's slot, where that was something else: those who hear it would hear wrong channels. */
+/** What was sent under the stream's number, where that was something else: those who hear it would hear wrong channels. */
 export function replacedBy(stream: Stream, reckoning: Reckoning): SentStream | null {
-  const was = reckoning.plan.sentStreams.get(stream.senderDeviceId)?.get(stream.slot);
+  const was = reckoning.plan.sentStreams.get(stream.senderDeviceId)?.get(stream.streamNumber);
   return was !== undefined && was !== stream.sent ? was : null;
 }
 
@@ -95,24 +95,26 @@ function withReplaced(
     const hearing = `${next.deviceId} ${stream.id}`;
     if (seen.has(hearing)) continue;
     seen.add(hearing);
-    const addFed = (deviceId: string, slot: number) => {
+    const addFed = (deviceId: string, streamNumber: number) => {
       const node = bindings.nodeByDevice.get(deviceId);
       const map = node?.device && field.channelMaps.get(node.device.id);
       for (const fed of map ? fedChannels(map, node.receivers) : []) {
-        if (fed.slot === slot) add({ deviceId, channel: fed.channel });
+        if (fed.streamNumber === streamNumber) add({ deviceId, channel: fed.channel });
       }
     };
-    for (const { deviceId, slot } of replacedBy(stream, reckoning)?.receivers ?? []) {
+    for (const { deviceId, streamNumber } of replacedBy(stream, reckoning)?.receivers ?? []) {
       quietFirst.add(deviceId);
       for (const [channel, { subscription }] of reckoning.lanesByReceiver.get(deviceId) ?? []) {
         if (subscription.senderDeviceId === stream.senderDeviceId) add({ deviceId, channel });
       }
-      addFed(deviceId, slot);
+      addFed(deviceId, streamNumber);
     }
     // One of the receiver's own streams that becomes another takes along what it feeds.
-    const { receiverSlot } = lane.hearing;
-    const isSame = stream.sent?.receivers.some((r) => r.deviceId === next?.deviceId && r.slot === receiverSlot);
-    if (isSame !== true) addFed(next.deviceId, receiverSlot);
+    const { receiverStreamNumber } = lane.hearing;
+    const isSame = stream.sent?.receivers.some(
+      (r) => r.deviceId === next?.deviceId && r.streamNumber === receiverStreamNumber,
+    );
+    if (isSame !== true) addFed(next.deviceId, receiverStreamNumber);
   }
   return { channels, quietFirst };
 }
@@ -125,31 +127,33 @@ function isStillHeard(
   field: FieldSnapshot,
   bindings: Bindings,
 ): boolean {
-  return record.receivers.some(({ deviceId, slot }) => {
+  return record.receivers.some(({ deviceId, streamNumber }) => {
     const node = bindings.nodeByDevice.get(deviceId);
     const map = node?.device && field.channelMaps.get(node.device.id);
     if (!map) return false;
     return fedChannels(map, node.receivers).some((fed) => {
-      if (fed.slot !== slot || chosen.has(keyOf({ deviceId, channel: fed.channel }))) return false;
+      if (fed.streamNumber !== streamNumber || chosen.has(keyOf({ deviceId, channel: fed.channel }))) return false;
       // The same of its receivers may hear another stream by now.
       const hearing = reckoning.lanesByReceiver.get(deviceId)?.get(fed.channel)?.hearing;
-      const isOver = hearing?.stream.sent?.receivers.some((r) => r.deviceId === deviceId && r.slot === slot) === true;
+      const isOver =
+        hearing?.stream.sent?.receivers.some((r) => r.deviceId === deviceId && r.streamNumber === streamNumber) ===
+        true;
       return !isOver;
     });
   });
 }
 
-/** Slots of a receiver that were told to hear streams which nobody hears any more. */
-function slotsNoMore(deviceId: string, reckoning: Reckoning, isHeard: (record: SentStream) => boolean): number[] {
-  const slots = new Set<number>();
+/** Streams of a receiver that were told to hear streams which nobody hears any more. */
+function streamsNoMore(deviceId: string, reckoning: Reckoning, isHeard: (record: SentStream) => boolean): number[] {
+  const numbers = new Set<number>();
   for (const [senderId, sent] of reckoning.plan.sentStreams) {
     const kept = new Set((reckoning.streamsBySender.get(senderId) ?? []).map((s) => s.sent));
     for (const record of sent.values()) {
       const own = record.receivers.find((r) => r.deviceId === deviceId);
-      if (own && !kept.has(record) && !isHeard({ ...record, receivers: [own] })) slots.add(own.slot);
+      if (own && !kept.has(record) && !isHeard({ ...record, receivers: [own] })) numbers.add(own.streamNumber);
     }
   }
-  return [...slots].sort((a, b) => a - b);
+  return [...numbers].sort((a, b) => a - b);
 }
 
 const isTold = (stream: Stream, reckoning: Reckoning, bindings: Bindings, announced: AnnouncedStreams) =>
@@ -193,7 +197,7 @@ export function planSend(
     const lanes = reckoning.lanesByReceiver.get(deviceId);
     const node = bindings.nodeByDevice.get(deviceId);
     const joins = new Map<Stream, number>();
-    const feeds: { channel: number; slot: number; position: number }[] = [];
+    const feeds: { channel: number; streamNumber: number; position: number }[] = [];
     const clears: number[] = [];
     for (const channel of wanted) {
       const lane = lanes?.get(channel);
@@ -219,9 +223,9 @@ export function planSend(
         left.push({ deviceId, channel, why: 'sender-missing' });
       } else if (isHeardByAbsent(lane.hearing.stream)) left.push({ deviceId, channel, why: 'hearer-away' });
       else {
-        const { stream, receiverSlot } = lane.hearing;
-        joins.set(stream, receiverSlot);
-        feeds.push({ channel, slot: receiverSlot, position: lane.position });
+        const { stream, receiverStreamNumber } = lane.hearing;
+        joins.set(stream, receiverStreamNumber);
+        feeds.push({ channel, streamNumber: receiverStreamNumber, position: lane.position });
         const set = receiversByStream.get(stream);
         if (set) set.add(deviceId);
         else receiversByStream.set(stream, new Set([deviceId]));
@@ -232,27 +236,40 @@ export function planSend(
     // Streams that no lane of the plan wants here any more are left.
     const stillWanted = new Set<number>();
     for (const lane of lanes?.values() ?? [])
-      if (lane.verdict !== 'refused') stillWanted.add((lane as LaneCarried).hearing.receiverSlot);
-    const isLeft = (slot: number) =>
-      !stillWanted.has(slot) && field.readings.get(node.receivers[slot - 1]?.id ?? '')?.active.isEnabled === true;
+      if (lane.verdict !== 'refused') stillWanted.add((lane as LaneCarried).hearing.receiverStreamNumber);
+    const isLeft = (streamNumber: number) =>
+      !stillWanted.has(streamNumber) &&
+      field.readings.get(node.receivers[streamNumber - 1]?.id ?? '')?.active.isEnabled === true;
     // Where lanes were cleared everything that is not wanted is left; else what was sent here for streams that are no more.
-    const were = clears.length > 0 ? node.receivers.map((_, n) => n + 1) : slotsNoMore(deviceId, reckoning, isHeard);
+    const were = clears.length > 0 ? node.receivers.map((_, n) => n + 1) : streamsNoMore(deviceId, reckoning, isHeard);
     const leaves = were.filter(isLeft);
-    receivers.push({ deviceId, joins: [...joins].map(([stream, slot]) => ({ stream, slot })), leaves, feeds, clears });
+    receivers.push({
+      deviceId,
+      joins: [...joins].map(([stream, streamNumber]) => ({ stream, streamNumber })),
+      leaves,
+      feeds,
+      clears,
+    });
   }
-  const isBlocked = (senderId: string, slot: number) =>
-    (reckoning.streamsBySender.get(senderId) ?? []).some((s) => s.slot === slot && isHeardByAbsent(s));
+  const isBlocked = (senderId: string, streamNumber: number) =>
+    (reckoning.streamsBySender.get(senderId) ?? []).some((s) => s.streamNumber === streamNumber && isHeardByAbsent(s));
   const stops: SentStreamKey[] = [];
   if (channels.size > 0) {
     for (const [senderDeviceId, sent] of reckoning.plan.sentStreams) {
       if (isForeign(senderDeviceId)) continue;
       const kept = new Set(
-        (reckoning.streamsBySender.get(senderDeviceId) ?? []).flatMap((s) => (s.sent ? [s.slot] : [])),
+        (reckoning.streamsBySender.get(senderDeviceId) ?? []).flatMap((s) => (s.sent ? [s.streamNumber] : [])),
       );
       for (const record of sent.values()) {
         const isOurs = record.receivers.length === 0 || record.receivers.some((r) => byDevice.has(r.deviceId));
-        if (kept.has(record.slot) || !isOurs || isBlocked(senderDeviceId, record.slot) || isHeard(record)) continue;
-        stops.push({ senderDeviceId, slot: record.slot });
+        if (
+          kept.has(record.streamNumber) ||
+          !isOurs ||
+          isBlocked(senderDeviceId, record.streamNumber) ||
+          isHeard(record)
+        )
+          continue;
+        stops.push({ senderDeviceId, streamNumber: record.streamNumber });
       }
     }
   }

@@ -35,11 +35,11 @@ export async function sendReceiver(
   }
   const map = !start ? null : quieted.has(deviceId) ? (quieted.get(deviceId) ?? null) : await quieten(work, context);
   if (start && map === null) return;
-  for (const { stream, slot } of joins) {
-    const end = node.receivers[slot - 1];
-    const senderEnd = bindings.nodeByDevice.get(stream.senderDeviceId)?.senders[stream.slot - 1];
+  for (const { stream, streamNumber } of joins) {
+    const end = node.receivers[streamNumber - 1];
+    const senderEnd = bindings.nodeByDevice.get(stream.senderDeviceId)?.senders[stream.streamNumber - 1];
     const isJoined = await report.step(deviceId, 'receiver', stream.id, async () => {
-      if (end === undefined) throw new Error(`the device has no receiver number ${slot}`);
+      if (end === undefined) throw new Error(`the device has no receiver number ${streamNumber}`);
       const senderReading = senderEnd && follower.snapshot().readings.get(senderEnd.id);
       const legs = legsOf(
         stream,
@@ -58,11 +58,11 @@ export async function sendReceiver(
       await patchEnd(href, 'receivers', end.id, request);
       follower.noteReading('receivers', end.id, await readEnd(href, 'receivers', end.id));
     });
-    if (isJoined) joined.add(slot);
+    if (isJoined) joined.add(streamNumber);
   }
   if (!start) return;
-  for (const slot of work.leaves) {
-    const end = node.receivers[slot - 1];
+  for (const streamNumber of work.leaves) {
+    const end = node.receivers[streamNumber - 1];
     if (end === undefined) continue;
     await report.step(deviceId, 'receiver-leave', null, async () => {
       const request = { isEnabled: false, peerId: null, legs: [], sdp: null, activate: true };
@@ -70,7 +70,7 @@ export async function sendReceiver(
       follower.noteReading('receivers', end.id, await readEnd(href, 'receivers', end.id));
     });
   }
-  const feeds = work.feeds.filter((f) => joined.has(f.slot));
+  const feeds = work.feeds.filter((f) => joined.has(f.streamNumber));
   if (feeds.length > 0) {
     await report.step(deviceId, 'receiver-map', null, async () => {
       const entries = receiverAction(
@@ -101,8 +101,8 @@ export async function quieten(
   const mapHref = node?.device?.channelMapHref;
   if (!node || !mapHref) return null;
   // In a stream that is laid out anew another channel comes to stand in the same position.
-  const isReplaced = ({ slot, position }: ReceiverWork['feeds'][number]) => {
-    const stream = work.joins.find((j) => j.slot === slot)?.stream;
+  const isReplaced = ({ streamNumber, position }: ReceiverWork['feeds'][number]) => {
+    const stream = work.joins.find((j) => j.streamNumber === streamNumber)?.stream;
     const was = stream && replacedBy(stream, reckoning);
     return was != null && was.channels[position - 1] !== stream?.channels[position - 1];
   };

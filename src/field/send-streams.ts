@@ -39,12 +39,12 @@ export function legsOf(
 export async function sendStream(stream: Stream, context: SendContext): Promise<string | null | undefined> {
   const { follower, report, start } = context;
   const node = context.bindings.nodeByDevice.get(stream.senderDeviceId) as FieldNode;
-  const end = node.senders[stream.slot - 1];
+  const end = node.senders[stream.streamNumber - 1];
   const device = node.device;
   const href = device?.connectionHref;
   if (!device || !href || end === undefined) {
     await report.step(stream.senderDeviceId, 'sender', stream.id, () =>
-      Promise.reject(new Error(`the device has no sender number ${stream.slot}`)),
+      Promise.reject(new Error(`the device has no sender number ${stream.streamNumber}`)),
     );
     return undefined;
   }
@@ -55,7 +55,7 @@ export async function sendStream(stream: Stream, context: SendContext): Promise<
       const map = await readChannelMap(mapHref);
       const sourceId = follower.snapshot().sourceOfSender(end.id);
       const output = map.outputs.find((o) => o.sourceId !== null && o.sourceId === sourceId);
-      if (output === undefined) throw new Error(`the channel map has no output for stream ${stream.slot}`);
+      if (output === undefined) throw new Error(`the channel map has no output for stream ${stream.streamNumber}`);
       const entries: MapAction[string] = {};
       for (let index = 0; index < output.channels; index += 1) {
         const channel = stream.channels[index];
@@ -97,7 +97,7 @@ export async function foreignSdp(
   { reckoning, bindings, announced, report }: SendContext,
 ): Promise<string | undefined> {
   const node = bindings.nodeByDevice.get(stream.senderDeviceId);
-  const end = node?.senders[stream.slot - 1];
+  const end = node?.senders[stream.streamNumber - 1];
   const href = node?.device?.connectionHref;
   let sdp: string | undefined;
   const isRead = await report.step(stream.senderDeviceId, 'sender-read', stream.id, async () => {

@@ -72,9 +72,9 @@ export async function send(
     await Promise.all(
       work.stops.map(async (key) => {
         const node = bindings.nodeByDevice.get(key.senderDeviceId);
-        const end = node?.senders[key.slot - 1];
+        const end = node?.senders[key.streamNumber - 1];
         const isReused = work.streams.some(
-          (s) => s.stream.senderDeviceId === key.senderDeviceId && s.stream.slot === key.slot,
+          (s) => s.stream.senderDeviceId === key.senderDeviceId && s.stream.streamNumber === key.streamNumber,
         );
         if (isReused) return;
         if (!node?.device?.connectionHref || end === undefined) return;
@@ -83,7 +83,7 @@ export async function send(
         const isStopped = await report.step(
           key.senderDeviceId,
           'sender-stop',
-          `${key.senderDeviceId}/${key.slot}`,
+          `${key.senderDeviceId}/${key.streamNumber}`,
           () => patchEnd(href, 'senders', end.id, request),
         );
         if (isStopped) drop.push(key);
@@ -108,22 +108,23 @@ function groupBy<T>(items: readonly T[], key: (item: T) => string): Map<string, 
 
 function sentRecord(stream: Stream, receivers: readonly string[], reckoning: Reckoning): SentStream {
   const groups = reckoning.groupsByStream.get(stream.id);
-  const slots = new Map((stream.sent?.receivers ?? []).map((r) => [r.deviceId, r.slot]));
+  const numbers = new Map((stream.sent?.receivers ?? []).map((r) => [r.deviceId, r.streamNumber]));
   for (const deviceId of receivers) {
     for (const lane of reckoning.lanesByReceiver.get(deviceId)?.values() ?? []) {
-      if (lane.verdict !== 'refused' && lane.hearing.stream === stream) slots.set(deviceId, lane.hearing.receiverSlot);
+      if (lane.verdict !== 'refused' && lane.hearing.stream === stream)
+        numbers.set(deviceId, lane.hearing.receiverStreamNumber);
     }
   }
   const text = (group: number | null | undefined) => (group == null ? null : formatAddress(group));
   return {
     senderDeviceId: stream.senderDeviceId,
-    slot: stream.slot,
+    streamNumber: stream.streamNumber,
     channels: stream.channels,
     format: stream.format,
     groupA: text(groups?.A),
     groupB: text(groups?.B),
-    receivers: [...slots]
-      .map(([deviceId, slot]) => ({ deviceId, slot }))
+    receivers: [...numbers]
+      .map(([deviceId, streamNumber]) => ({ deviceId, streamNumber }))
       .sort((a, b) => (a.deviceId < b.deviceId ? -1 : 1)),
   };
 }

@@ -80,7 +80,14 @@ const edit = (planId: string, author: Author, title: string, channel: number) =>
 /** As after a send: the stage box was told a stream. */
 function markSent(planId: string): void {
   const format = { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 } as const;
-  const stream = { senderDeviceId: 'wave-stage-box', slot: 1, channels: [1], format, groupA: null, groupB: null };
+  const stream = {
+    senderDeviceId: 'wave-stage-box',
+    streamNumber: 1,
+    channels: [1],
+    format,
+    groupA: null,
+    groupB: null,
+  };
   const commands = [{ kind: 'keep-sent-streams' as const, put: [{ ...stream, receivers: [] }], drop: [] }];
   applyBatch(planId, { baseRevision: 0, title: 'sent', commands, author: ada }, { isUndoable: false });
 }

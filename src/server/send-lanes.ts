@@ -13,7 +13,7 @@ export interface SendPreview {
   readonly streams: readonly {
     readonly id: string;
     readonly senderDeviceId: string;
-    readonly slot: number;
+    readonly streamNumber: number;
     readonly channels: readonly number[];
     readonly receivers: readonly string[];
     readonly isNew: boolean;
@@ -24,7 +24,7 @@ export interface SendPreview {
     readonly clears: number;
     readonly leaves: number;
   }[];
-  readonly stops: readonly { readonly senderDeviceId: string; readonly slot: number }[];
+  readonly stops: readonly { readonly senderDeviceId: string; readonly streamNumber: number }[];
   readonly left: SendPlan['left'];
 }
 
@@ -64,7 +64,7 @@ export function previewSend(planId: string, channels: readonly ChannelRef[]): Se
     streams: work.streams.map(({ stream, receivers }) => ({
       id: stream.id,
       senderDeviceId: stream.senderDeviceId,
-      slot: stream.slot,
+      streamNumber: stream.streamNumber,
       channels: stream.channels,
       receivers,
       isNew: stream.sent === null,

@@ -310,17 +310,20 @@ describe('what enters the server', () => {
       { kind: 'put-slot-unit', unit: { id: 'x', busId: 'bus', order: 1, talks: [1, null], hears: [] } },
       { kind: 'remove-slot-unit', deviceId: 'x' },
       { kind: 'remove-slot-bus', busId: 'bus' },
-      { kind: 'put-group-choice', choice: { senderDeviceId: 'x', slot: 1, groupA: '239.71.1.1', groupB: null } },
-      { kind: 'remove-group-choice', senderDeviceId: 'x', slot: 1 },
+      {
+        kind: 'put-group-choice',
+        choice: { senderDeviceId: 'x', streamNumber: 1, groupA: '239.71.1.1', groupB: null },
+      },
+      { kind: 'remove-group-choice', senderDeviceId: 'x', streamNumber: 1 },
       {
         kind: 'lay-out-streams',
         put: [
           {
-            ...{ senderDeviceId: 'x', slot: 3, channels: [4, 2], isHeld: true },
+            ...{ senderDeviceId: 'x', streamNumber: 3, channels: [4, 2], isHeld: true },
             format: { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 },
           },
         ],
-        drop: [{ senderDeviceId: 'x', slot: 1 }],
+        drop: [{ senderDeviceId: 'x', streamNumber: 1 }],
       },
     ];
     const read = await readRequest(request({ ...good, commands }), BatchRequest);

@@ -7,7 +7,8 @@ import { migrate } from 'drizzle-orm/better-sqlite3/migrator';
 import fc from 'fast-check';
 import { fileOfPlan } from '../core/formats/plan-file';
 import { applyCommands } from '../core/plan/apply-commands';
-import { recordsIn } from '../core/plan/changes';
+import { applyChanges, inverseOf, recordsIn } from '../core/plan/changes';
+import type { Command } from '../core/plan/commands';
 import type { Plan } from '../core/plan/plan';
 import { TABLE_NAMES, type TableName } from '../core/plan/tables';
 import { arbitraryCommand, arbitraryPlan } from '../core/plan/test-arbitrary';
@@ -54,18 +55,32 @@ const TABLE_OF_OLD: Partial<Record<TableName, string>> = {
   labels: 'channel_labels',
   layouts: 'stream_layouts',
 };
-const COLUMN_OF_OLD: Readonly<Record<string, string>> = { from: 'from_end', to: 'to_end', order: 'place_along' };
+const COLUMN_OF_OLD: Readonly<Record<string, string>> = {
+  from: 'from_end',
+  to: 'to_end',
+  order: 'place_along',
+  streamNumber: 'slot',
+};
 const snake = (name: string) => name.replace(/[A-Z]/g, (c) => `_${c.toLowerCase()}`);
 
-/** A database as it was before records were kept in one table, with this plan in it. Returns the tables that there were. */
-function oldDatabase(path: string, plan: Plan): TableName[] {
+/** Text as it was when the number of a stream was called its slot. */
+const withSlots = (text: string) => text.replaceAll('"streamNumber":', '"slot":');
+
+/** A database file as it was after this many migrations. */
+function databaseAfter(count: number, path: string): Database.Database {
   const migrations = join(folder, 'old-migrations');
   cpSync(MIGRATIONS, migrations, { recursive: true });
   const journalPath = join(migrations, 'meta/_journal.json');
   const journal = JSON.parse(readFileSync(journalPath, 'utf8')) as { entries: { idx: number }[] };
-  writeFileSync(journalPath, JSON.stringify({ ...journal, entries: journal.entries.filter((e) => e.idx <= 6) }));
+  writeFileSync(journalPath, JSON.stringify({ ...journal, entries: journal.entries.filter((e) => e.idx < count) }));
   const sqlite = new Database(path);
   migrate(drizzle(sqlite), { migrationsFolder: migrations });
+  return sqlite;
+}
+
+/** A database as it was before records were kept in one table, with this plan in it. Returns the tables that there were. */
+function oldDatabase(path: string, plan: Plan): TableName[] {
+  const sqlite = databaseAfter(7, path);
   sqlite.prepare('insert into plans values (?, ?, ?, ?, ?)').run('old', 3, 1, 2, null);
   const isThere = sqlite.prepare("select 1 from sqlite_master where type = 'table' and name = ?");
   const tableOf = (name: TableName) => TABLE_OF_OLD[name] ?? snake(name);
@@ -79,7 +94,7 @@ function oldDatabase(path: string, plan: Plan): TableName[] {
         typeof value === 'boolean'
           ? Number(value)
           : typeof value === 'object' && value !== null
-            ? JSON.stringify(value)
+            ? withSlots(JSON.stringify(value))
             : value,
       );
       sqlite
@@ -101,4 +116,39 @@ test('a database from before records were kept in one table opens with every fie
     expect(store.load('old')?.revision).toBe(3);
     expect(fileOfPlan(store.load('old')!.plan)).toEqual({ ...fileOfPlan(plan), ...since });
   });
+});
+
+test('a database in which the number of a stream was called its slot opens as itself, with all that can be undone', () => {
+  const [plan] = fc.sample(
+    arbitraryPlan().filter((p) => p.layouts.size > 0 && p.sentStreams.size > 0 && p.groupChoices.size > 0),
+    1,
+  ) as [Plan];
+  const path = join(folder, 'slots.sqlite');
+  const newPath = join(folder, 'new.sqlite');
+  const store = new PlanStore(openDatabase(newPath, MIGRATIONS));
+  store.create('p', plan, 1);
+  const device = [...plan.layouts.keys()][0]!;
+  const streamNumber = [...plan.layouts.get(device)!.keys()][0]!;
+  const drop = [{ senderDeviceId: device, streamNumber }];
+  const commands: Command[] = [
+    { kind: 'put-device', device: { ...plan.devices.get(device)!, name: 'Says "slot": 4' } },
+    { kind: 'lay-out-streams', put: [], drop },
+  ];
+  const result = applyCommands(plan, commands);
+  if (!result.ok) throw new Error('the edit was refused');
+  store.append('p', 1, { ...entryOf(result.changes), commands }, 2);
+
+  const old = databaseAfter(10, path);
+  old.prepare('attach ? as new').run(newPath);
+  for (const table of ['plans', 'records', 'journal']) old.exec(`insert into ${table} select * from new.${table}`);
+  for (const [table, columns] of Object.entries({ records: ['value'], journal: ['commands', 'changes'] })) {
+    for (const c of columns) old.exec(`update ${table} set ${c} = replace(${c}, '"streamNumber":', '"slot":')`);
+  }
+  old.close();
+
+  const opened = new PlanStore(openDatabase(path, MIGRATIONS));
+  expect(fileOfPlan(opened.load('p')!.plan)).toEqual(fileOfPlan(result.plan));
+  const entry = opened.entriesSince('p', 0)[0]!;
+  expect(entry.commands).toEqual(commands);
+  expect(fileOfPlan(applyChanges(result.plan, inverseOf(entry.changes)))).toEqual(fileOfPlan(plan));
 });

@@ -211,11 +211,11 @@ export function streamViews(reckoning: Reckoning): StreamView[] {
   return [...streamsBySender.values()].flat().map((stream) => {
     const sum = streamSum(stream.width, stream.format, plan.settings.vlanTagged);
     const groups = groupsByStream.get(stream.id);
-    const choice = plan.groupChoices.get(stream.senderDeviceId)?.get(stream.slot);
+    const choice = plan.groupChoices.get(stream.senderDeviceId)?.get(stream.streamNumber);
     return {
       id: stream.id,
       senderDeviceId: stream.senderDeviceId,
-      slot: stream.slot,
+      streamNumber: stream.streamNumber,
       width: stream.width,
       formatKey: stream.formatKey,
       format: stream.format,

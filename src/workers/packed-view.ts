@@ -5,7 +5,7 @@ import type { PackedStream, PackedWhy } from './reckon-view';
 
 /** Why a stream holds what it holds. */
 export function packedStream(reckoning: Reckoning, stream: Stream): PackedStream {
-  const { senderDeviceId, slot, channels, format } = stream;
+  const { senderDeviceId, streamNumber, channels, format } = stream;
   const hearers = new Map<number, string[]>(channels.map((c) => [c, []]));
   for (const receiverId of stream.receiverDeviceIds) {
     const heard = new Set<number>();
@@ -15,13 +15,13 @@ export function packedStream(reckoning: Reckoning, stream: Stream): PackedStream
     for (const channel of heard) hearers.get(channel)?.push(receiverId);
   }
   const lists = [...hearers.values()].map((ids) => ids.join());
-  return { senderDeviceId, slot, channels, format, why: why(), idle: lists.filter((l) => l === '').length };
+  return { senderDeviceId, streamNumber, channels, format, why: why(), idle: lists.filter((l) => l === '').length };
 
   function why(): PackedWhy {
     if (stream.isHeld) return 'held';
     if (stream.sent !== null) return 'as-sent';
     if (stream.unicastTo !== null) return 'unicast';
-    if (layoutsOf(reckoning.plan, senderDeviceId).has(slot)) return 'laid-out';
+    if (layoutsOf(reckoning.plan, senderDeviceId).has(streamNumber)) return 'laid-out';
     return lists.every((l) => l === lists[0]) ? 'like-hearers' : 'joined';
   }
 }

@@ -167,20 +167,23 @@ describe('a preview', () => {
 
   test('says which streams that carry would change, and how many lanes they carry', () => {
     const [sender, streams] = [...reckoning.streamsBySender].find(([, s]) => s[0]!.receiverDeviceIds.length > 0)!;
-    const { slot, channels, format, receiverDeviceIds } = streams[0]!;
+    const { streamNumber, channels, format, receiverDeviceIds } = streams[0]!;
     const sent = {
-      ...{ senderDeviceId: sender, slot, channels: [...channels], format, groupA: null, groupB: null },
-      receivers: receiverDeviceIds.map((deviceId) => ({ deviceId, slot: 1 })),
+      ...{ senderDeviceId: sender, streamNumber, channels: [...channels], format, groupA: null, groupB: null },
+      receivers: receiverDeviceIds.map((deviceId) => ({ deviceId, streamNumber: 1 })),
     };
     const carrying = reckonDesk();
     carrying.load(fileOfPlan(apply(plan, { kind: 'keep-sent-streams', put: [sent], drop: [] })));
     const outcome = carrying.preview([
-      { kind: 'put-group-choice', choice: { senderDeviceId: sender, slot, groupA: '239.69.200.9', groupB: null } },
+      {
+        kind: 'put-group-choice',
+        choice: { senderDeviceId: sender, streamNumber, groupA: '239.69.200.9', groupB: null },
+      },
     ]);
     if (!outcome.ok) throw new Error('refused');
-    expect(outcome.result.disturbedStreamIds).toEqual([`${sender}/${slot}`]);
+    expect(outcome.result.disturbedStreamIds).toEqual([`${sender}/${streamNumber}`]);
     const lanes = [...reckoning.lanesByReceiver.values()].flatMap((l) => [...l.values()]);
-    const heard = lanes.filter((l) => l.hearing?.stream.id === `${sender}/${slot}`).length;
+    const heard = lanes.filter((l) => l.hearing?.stream.id === `${sender}/${streamNumber}`).length;
     expect(outcome.result.disturbedLanes).toBe(heard);
   });
 });

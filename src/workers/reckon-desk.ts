@@ -146,8 +146,8 @@ function explain(reckoning: Reckoning, deviceId: string, channel: number): LaneD
     ) ?? null;
   const stream = hearing && {
     id: hearing.stream.id,
-    slot: hearing.stream.slot,
-    receiverSlot: hearing.receiverSlot,
+    streamNumber: hearing.stream.streamNumber,
+    receiverStreamNumber: hearing.receiverStreamNumber,
     format: hearing.stream.format,
     channels: hearing.stream.channels,
     width: hearing.stream.width,

@@ -24,7 +24,7 @@ export interface LaneView {
   readonly verdict: 'fits' | 'caution' | 'refused';
   readonly senderDeviceId: string;
   readonly senderChannel: number;
-  /** `S-014` style names are the interface's; this is `<sender>/<slot>`. Null where it never got into a stream. */
+  /** `S-014` style names are the interface's; this is `<sender>/<streamNumber>`. Null where it never got into a stream. */
   readonly streamId: string | null;
   readonly position: number | null;
   readonly width: number | null;
@@ -89,7 +89,7 @@ export interface LinkDetail {
 export interface StreamView {
   readonly id: string;
   readonly senderDeviceId: string;
-  readonly slot: number;
+  readonly streamNumber: number;
   readonly width: number;
   readonly formatKey: string;
   readonly format: StreamFormat;
@@ -173,7 +173,7 @@ export type PackedWhy =
 /** What the sheet says of how a stream came about. */
 export interface PackedStream {
   readonly senderDeviceId: string;
-  readonly slot: number;
+  readonly streamNumber: number;
   readonly channels: readonly number[];
   readonly format: StreamFormat;
   readonly why: PackedWhy;
@@ -188,8 +188,8 @@ export interface LaneDetail {
   readonly caution: LaneCaution | null;
   readonly stream: {
     readonly id: string;
-    readonly slot: number;
-    readonly receiverSlot: number;
+    readonly streamNumber: number;
+    readonly receiverStreamNumber: number;
     readonly format: StreamFormat;
     readonly channels: readonly number[];
     readonly width: number;

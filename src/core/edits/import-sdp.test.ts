@@ -31,7 +31,7 @@ describe('senders that only their SDP is known of', () => {
     ]);
     const plan = apply(start(), ...commands, feed('boat-desk', 9, 'amp', 1, 2), feed('boat-desk', 3, 'amp', 3));
     const { streamsBySender, groupsByStream, lanesByReceiver } = reckon(plan);
-    expect(streamsBySender.get('boat-desk')?.map((s) => [s.slot, s.channels.length, s.isHeld])).toEqual([
+    expect(streamsBySender.get('boat-desk')?.map((s) => [s.streamNumber, s.channels.length, s.isHeld])).toEqual([
       [1, 8, true],
       [2, 2, true],
     ]);

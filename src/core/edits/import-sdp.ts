@@ -161,9 +161,9 @@ function senderCommands(
   streams.forEach((audio, n) => {
     const own = Array.from({ length: audio.channels }, (_, k) => next + k);
     next += audio.channels;
-    layouts.push({ senderDeviceId: id, slot: n + 1, channels: own, format, isHeld: true });
+    layouts.push({ senderDeviceId: id, streamNumber: n + 1, channels: own, format, isHeld: true });
     const [a, b] = audio.legs;
-    groups.push({ senderDeviceId: id, slot: n + 1, groupA: a?.group ?? null, groupB: b?.group ?? null });
+    groups.push({ senderDeviceId: id, streamNumber: n + 1, groupA: a?.group ?? null, groupB: b?.group ?? null });
   });
   return [
     { kind: 'put-model', model },

@@ -16,14 +16,18 @@ import type { NetworkFix } from './network-fix';
 export const senderOf = (streamId: string) => streamId.slice(0, streamId.lastIndexOf('/'));
 
 export function dropChoice(plan: PlanOf<'sentStreams' | 'groupChoices'>, streamId: string): NetworkFix[] {
-  const slot = Number(streamId.slice(streamId.lastIndexOf('/') + 1));
+  const streamNumber = Number(streamId.slice(streamId.lastIndexOf('/') + 1));
   const senderDeviceId = senderOf(streamId);
-  if (!plan.groupChoices.get(senderDeviceId)?.has(slot) || plan.sentStreams.get(senderDeviceId)?.has(slot)) return [];
+  if (
+    !plan.groupChoices.get(senderDeviceId)?.has(streamNumber) ||
+    plan.sentStreams.get(senderDeviceId)?.has(streamNumber)
+  )
+    return [];
   return [
     {
       does: 'drop-group-choice',
       streamId,
-      commands: [{ kind: 'remove-group-choice', senderDeviceId, slot }],
+      commands: [{ kind: 'remove-group-choice', senderDeviceId, streamNumber }],
     },
   ];
 }
@@ -35,12 +39,12 @@ export function takeNewGroup(
   leg: Leg,
   group: string,
 ): NetworkFix[] {
-  const slot = Number(streamId.slice(streamId.lastIndexOf('/') + 1));
+  const streamNumber = Number(streamId.slice(streamId.lastIndexOf('/') + 1));
   const senderDeviceId = senderOf(streamId);
   const pool = parseCidr(leg === 'A' ? plan.settings.poolA : plan.settings.poolB);
   const now = parseAddress(group);
-  if (pool === null || now === null || !plan.sentStreams.get(senderDeviceId)?.has(slot)) return [];
-  const choice = plan.groupChoices.get(senderDeviceId)?.get(slot);
+  if (pool === null || now === null || !plan.sentStreams.get(senderDeviceId)?.has(streamNumber)) return [];
+  const choice = plan.groupChoices.get(senderDeviceId)?.get(streamNumber);
   const used = new Set<number>();
   for (const table of [plan.groupChoices, plan.sentStreams]) {
     for (const owned of table.values()) {
@@ -60,7 +64,7 @@ export function takeNewGroup(
     const text = formatAddress(candidate);
     const kept = { groupA: choice?.groupA ?? null, groupB: choice?.groupB ?? null };
     const groups = leg === 'A' ? { ...kept, groupA: text } : { ...kept, groupB: text };
-    const commands: Command[] = [{ kind: 'put-group-choice', choice: { senderDeviceId, slot, ...groups } }];
+    const commands: Command[] = [{ kind: 'put-group-choice', choice: { senderDeviceId, streamNumber, ...groups } }];
     return [{ does: 'choose-group', streamId, group: text, commands }];
   }
   return [];

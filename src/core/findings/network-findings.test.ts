@@ -165,7 +165,7 @@ const FAULTS: [Finding['about'], (plan: Plan) => Command[], object][] = [
       feed('console', 20, 'amp', 8),
       {
         kind: 'put-group-choice',
-        choice: { senderDeviceId: 'console', slot: 1, groupA: '239.71.1.1', groupB: '239.199.1.1' },
+        choice: { senderDeviceId: 'console', streamNumber: 1, groupA: '239.71.1.1', groupB: '239.199.1.1' },
       },
     ],
     {
@@ -178,7 +178,10 @@ const FAULTS: [Finding['about'], (plan: Plan) => Command[], object][] = [
   [
     'group-reserved',
     () => [
-      { kind: 'put-group-choice', choice: { senderDeviceId: 'console', slot: 1, groupA: '239.128.0.9', groupB: null } },
+      {
+        kind: 'put-group-choice',
+        choice: { senderDeviceId: 'console', streamNumber: 1, groupA: '239.128.0.9', groupB: null },
+      },
     ],
     { group: '239.128.0.9' },
   ],

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { skerryPoint } from '../../demo/skerry-point';
+import { arbitraryPlan } from '../plan/test-arbitrary';
 import { brokenPlan } from '../plan/test-breaks';
 import { ENCODINGS, PACKET_TIMES_US, RATES_HZ } from '../streams/format';
 import { maxChannelsInPacket } from '../streams/wire';
@@ -144,6 +145,20 @@ describe('the plan file', () => {
       }),
       { numRuns: 40 },
     );
+  });
+
+  test('a file of version 2, which calls the number of a stream its slot, gives the same plan', () => {
+    let renamed = 0;
+    fc.assert(
+      fc.property(arbitraryPlan(), (plan) => {
+        const old = JSON.stringify({ ...fileOfPlan(plan), version: 2 }).replaceAll('"streamNumber":', '"slot":');
+        renamed += Number(old.includes('"slot":'));
+        const again = readPlanFile(old);
+        expect(again.ok && fileOfPlan(again.plan)).toEqual(fileOfPlan(plan));
+      }),
+      { numRuns: 40 },
+    );
+    expect(renamed).toBeGreaterThan(10);
   });
 
   test.each<[string, (file: Record<string, Record<string, unknown>[]>) => void, RegExp]>([

@@ -3,9 +3,12 @@ import { planOfRecords, type Records } from '../plan/integrity';
 import type { Plan } from '../plan/plan';
 import { declarationOf, TABLE_NAMES, type RecordOfTable, type TableName } from '../plan/tables';
 
-/** Version 2 has every table in it, and no stream that was sent to a device that is gone. */
-export const PLAN_FILE_VERSION = 2;
-export const PLAN_FILE_VERSIONS = [1, 2] as const;
+/**
+ * Version 2 has every table in it, and no stream that was sent to a device that is gone. Version 3 calls which of a device's
+ * streams it is `streamNumber`.
+ */
+export const PLAN_FILE_VERSION = 3;
+export const PLAN_FILE_VERSIONS = [1, 2, 3] as const;
 
 /** The whole plan as one JSON document. */
 export type PlanFile = {

@@ -64,6 +64,7 @@ export function readPlanFile(content: string): PlanFileResult {
   const version = (document as { version?: unknown } | null)?.version;
   const shape = shapeByVersion.get(version as (typeof PLAN_FILE_VERSIONS)[number]);
   if (shape === undefined) return { ok: false, problems: versionProblems(document, version) };
+  renameFields(document as Readonly<Record<string, unknown>>, version as number);
   const wrong = shapeProblems(shape, document);
   if (wrong.length > 0) return { ok: false, problems: wrong };
   const file = document as PlanFile;
@@ -74,6 +75,26 @@ export function readPlanFile(content: string): PlanFileResult {
   const plan = planOfRecords(records);
   return { ok: true, plan: file.version < PLAN_FILE_VERSION ? soundPlan(plan).plan : plan };
 }
+
+/** Brings fields that this version of a file still has under an earlier name under the one of today, in place. */
+function renameFields(document: Readonly<Record<string, unknown>>, version: number): void {
+  for (const table of TABLE_NAMES) {
+    const { renamed = [] } = declarationOf(table);
+    for (const { path, to, since } of renamed) {
+      if (version < since) for (const record of asList(document[table])) renameField(record, path.split('[].'), to);
+    }
+  }
+}
+
+function renameField(value: unknown, [name = '', ...further]: readonly string[], to: string): void {
+  if (typeof value !== 'object' || value === null || !Object.hasOwn(value, name)) return;
+  const record = value as Record<string, unknown>;
+  if (further.length > 0) return asList(record[name]).forEach((item) => renameField(item, further, to));
+  record[to] = record[name];
+  delete record[name];
+}
+
+const asList = (value: unknown): readonly unknown[] => (Array.isArray(value) ? value : []);
 
 function versionProblems(document: unknown, version: unknown): readonly FileProblem[] {
   if (typeof version === 'number' && version > PLAN_FILE_VERSION) {

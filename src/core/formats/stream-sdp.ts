@@ -21,7 +21,9 @@ const PAYLOAD_TYPE = 97;
 export function sdpFiles(reckoning: Reckoning): SdpFile[] {
   return [...reckoning.streamsBySender.values()].flat().flatMap((stream) => {
     const text = sdpOf(reckoning, stream);
-    return text === null ? [] : [{ streamId: stream.id, name: `${stream.senderDeviceId}-${stream.slot}.sdp`, text }];
+    return text === null
+      ? []
+      : [{ streamId: stream.id, name: `${stream.senderDeviceId}-${stream.streamNumber}.sdp`, text }];
   });
 }
 
@@ -39,9 +41,9 @@ function sdpOf(reckoning: Reckoning, stream: Stream): string | null {
   if (first?.sourceAddress == null) return null;
   const name = (plan.devices.get(stream.senderDeviceId)?.name ?? stream.senderDeviceId).replace(/[\r\n]+/g, ' ');
   return writeSdp({
-    name: `${name} stream ${stream.slot}`,
-    // The same for the same stream: slot and sender's address tell sessions of one sender, and senders, apart.
-    origin: { username: '-', sessionId: String(stream.slot), version: 1, address: first.sourceAddress },
+    name: `${name} stream ${stream.streamNumber}`,
+    // The same for the same stream: its number and the sender's address tell sessions of one sender, and senders, apart.
+    origin: { username: '-', sessionId: String(stream.streamNumber), version: 1, address: first.sourceAddress },
     payloadType: PAYLOAD_TYPE,
     format: stream.format,
     channels: stream.width,

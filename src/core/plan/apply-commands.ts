@@ -160,11 +160,14 @@ function writeDerived(draft: Draft, command: Derived, index: number): CommandPro
 function putAndDrop<T extends 'layouts' | 'sentStreams'>(
   draft: Draft,
   table: T,
-  { put, drop }: { put: readonly RecordOfTable[T][]; drop: readonly { senderDeviceId: string; slot: number }[] },
+  {
+    put,
+    drop,
+  }: { put: readonly RecordOfTable[T][]; drop: readonly { senderDeviceId: string; streamNumber: number }[] },
   index: number,
 ): null {
-  for (const { senderDeviceId, slot } of drop) {
-    const place = { owner: senderDeviceId, key: slot };
+  for (const { senderDeviceId, streamNumber } of drop) {
+    const place = { owner: senderDeviceId, key: streamNumber };
     if (draft.get(table, place) !== null) draft.remove(table, place, { command: index, field: 'drop', index: null });
   }
   for (const [n, record] of put.entries()) draft.put(table, record, { command: index, field: 'put', index: n });

@@ -160,7 +160,10 @@ describe('commands', () => {
     ],
     [
       'a group that is an address of one host',
-      { kind: 'put-group-choice', choice: { senderDeviceId: 'amp-1', slot: 1, groupA: '10.0.0.1', groupB: null } },
+      {
+        kind: 'put-group-choice',
+        choice: { senderDeviceId: 'amp-1', streamNumber: 1, groupA: '10.0.0.1', groupB: null },
+      },
       'commands[0].choice.groupA',
     ],
     [

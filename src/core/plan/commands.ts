@@ -10,7 +10,7 @@ import {
   oneOf,
   partial,
   record,
-  streamIndex,
+  streamNumber,
   text,
   type Described,
   type RecordShape,
@@ -27,7 +27,7 @@ import { declarationOf, TABLE_NAMES, TABLES, type RecordOfTable, type TableName 
 /** What one command may carry. */
 export const RECORDS_PER_COMMAND = 20_000;
 
-const sentStreamKey = record({ senderDeviceId: id, slot: streamIndex });
+const sentStreamKey = record({ senderDeviceId: id, streamNumber });
 export type SentStreamKey = Described<typeof sentStreamKey>;
 
 const labelChange = record({

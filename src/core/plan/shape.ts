@@ -45,8 +45,8 @@ export const whole = (minimum: number, maximum = Number.MAX_SAFE_INTEGER): Shape
 export const number = (minimum: number): Shape<number> => ({ type: 'number', minimum });
 /** Channels are counted from 1. */
 export const channel: Shape<number> = whole(1, 4096);
-/** Places in a budget of streams, counted from 1. */
-export const streamIndex: Shape<number> = whole(1, 4096);
+/** Which of a device's streams it is, counted from 1. */
+export const streamNumber: Shape<number> = whole(1, 4096);
 
 export const oneOf = <const V extends string | number>(values: readonly V[]): Shape<V> => ({ enum: [...values] });
 export const exactly = <const V extends string | number>(value: V): Shape<V> => ({ const: value });

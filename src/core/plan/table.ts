@@ -54,6 +54,15 @@ export interface CommandWords {
   readonly id?: string;
 }
 
+/** A field that files of earlier versions have under another name. */
+export interface RenamedField {
+  /** Where the old name stands: `slot`, `receivers[].slot`. */
+  readonly path: string;
+  readonly to: string;
+  /** The first version with the new name. */
+  readonly since: number;
+}
+
 export interface TableDeclaration<R = unknown, P = unknown> {
   readonly shape: RecordShape<R>;
   /** The field with the id of the device that the record belongs to; null: it stands by itself. */
@@ -62,6 +71,7 @@ export interface TableDeclaration<R = unknown, P = unknown> {
   readonly key: readonly string[];
   /** The plan-file version with which the table came: older files have none of it. */
   readonly since: number;
+  readonly renamed?: readonly RenamedField[];
   /** Missing: records are put and removed by commands of their own, or many at once. */
   readonly command?: CommandWords;
   readonly pointsTo: readonly PointerDeclaration<R>[];

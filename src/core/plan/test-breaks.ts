@@ -115,7 +115,10 @@ const wireMistake = fc
       )?.senderDeviceId;
       if (senderDeviceId === undefined) return null;
       const groupA = ['239.1.0.1', '224.0.0.9', '239.129.0.1'][other % 3] as string;
-      return { kind: 'put-group-choice', choice: { senderDeviceId, slot: 1 + (other % 2), groupA, groupB: null } };
+      return {
+        kind: 'put-group-choice',
+        choice: { senderDeviceId, streamNumber: 1 + (other % 2), groupA, groupB: null },
+      };
     }
     const router = nth(
       [...plan.interfaces.values()].flatMap((i) => [...i.values()]).filter((i) => isRouted(i)),

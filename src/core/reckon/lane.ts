@@ -53,7 +53,7 @@ export interface LaneCarried {
 export interface Hearing {
   readonly stream: Stream;
   /** Which of the receiver's streams carries it, from 1. */
-  readonly receiverSlot: number;
+  readonly receiverStreamNumber: number;
   readonly legs: readonly Leg[];
   /** How the two devices are joined. */
   readonly pair: PairFits;

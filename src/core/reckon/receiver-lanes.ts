@@ -19,7 +19,7 @@ export const NO_PACKING: Packing = { streams: [], placesByFormat: new Map(), oth
 /** A hearing while its place among the receiver's streams is still open. */
 interface OpenHearing extends Hearing {
   readonly sender: DeviceProfile;
-  receiverSlot: number;
+  receiverStreamNumber: number;
 }
 
 export function lanesOf(
@@ -64,7 +64,7 @@ export function lanesOf(
           hearings.push({
             stream,
             sender,
-            receiverSlot: 0,
+            receiverStreamNumber: 0,
             legs: pair.legs,
             pair,
             offset: offsetFor(receiver, stream, pair),
@@ -76,7 +76,7 @@ export function lanesOf(
       heard[n] = ((last + 1) << HEARING_SHIFT) | (code & POSITION_MASK);
     }
   }
-  assignSlots(receiverId, hearings);
+  assignStreamNumbers(receiverId, hearings);
   refuseUnmappable(receiver, lanes, hearings, heard, reasons);
   refuseBeyondBudgets(receiver, hearings, heard, reasons, packings);
   return new LaneTable(lanes, hearings, heard, reasons.all);
@@ -134,12 +134,12 @@ function refuseBeyondBudgets(
 ): void {
   const { streamsReceive, channelPool: pool } = receiver.model;
   for (let h = 0; h < hearings.length; h += 1) {
-    const { stream, sender, receiverSlot, offset } = hearings[h] as OpenHearing;
+    const { stream, sender, receiverStreamNumber, offset } = hearings[h] as OpenHearing;
     let reason: LaneReason | null = null;
-    if (stream.slot > sender.model.streamsSend) {
+    if (stream.streamNumber > sender.model.streamsSend) {
       const wanted = (packings.get(stream.senderDeviceId) as Packing).streams.length;
       reason = { code: 'stream-budget', end: 'sender', wanted, limit: sender.model.streamsSend };
-    } else if (receiverSlot > streamsReceive) {
+    } else if (receiverStreamNumber > streamsReceive) {
       reason = { code: 'stream-budget', end: 'receiver', wanted: hearings.length, limit: streamsReceive };
     } else if (offset.marginNs < 0) {
       reason = { code: 'link-offset', neededNs: offset.neededNs, offsetNs: offset.offsetNs };
@@ -192,24 +192,24 @@ function cautionOf(sender: DeviceProfile, receiver: DeviceProfile, pair: PairFit
   return isKnown('A', pair.wayA) && isKnown('B', pair.wayB) ? null : PATH_UNKNOWN;
 }
 
-/** Which of the receiver's streams hears which: streams that were sent keep their slot, the others fill the gaps in order. */
-function assignSlots(receiverId: string, heard: readonly OpenHearing[]): void {
+/** Which of the receiver's streams hears which: streams that were sent keep their number, the others fill the gaps in order. */
+function assignStreamNumbers(receiverId: string, heard: readonly OpenHearing[]): void {
   if (heard.every((h) => h.stream.sent === null)) {
-    for (let n = 0; n < heard.length; n += 1) (heard[n] as OpenHearing).receiverSlot = n + 1;
+    for (let n = 0; n < heard.length; n += 1) (heard[n] as OpenHearing).receiverStreamNumber = n + 1;
     return;
   }
   const taken = new Set<number>();
   for (const h of heard) {
-    const slot = h.stream.sent?.receivers.find((r) => r.deviceId === receiverId)?.slot ?? 0;
-    if (slot === 0 || taken.has(slot)) continue;
-    h.receiverSlot = slot;
-    taken.add(slot);
+    const streamNumber = h.stream.sent?.receivers.find((r) => r.deviceId === receiverId)?.streamNumber ?? 0;
+    if (streamNumber === 0 || taken.has(streamNumber)) continue;
+    h.receiverStreamNumber = streamNumber;
+    taken.add(streamNumber);
   }
   let next = 1;
   for (const h of heard) {
-    if (h.receiverSlot !== 0) continue;
+    if (h.receiverStreamNumber !== 0) continue;
     while (taken.has(next)) next += 1;
-    h.receiverSlot = next;
+    h.receiverStreamNumber = next;
     next += 1;
   }
 }

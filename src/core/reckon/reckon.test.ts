@@ -35,7 +35,7 @@ describe('the verdict on a lane', () => {
     expect(r.totals.sentBitsPerSecond).toBeCloseTo(9.84e6);
     const l = lane(r, 'amp', 5);
     expect(l).toMatchObject({ verdict: 'fits', position: 5 });
-    expect(l.hearing).toMatchObject({ receiverSlot: 1, offset: { offsetNs: 3_000_000 } });
+    expect(l.hearing).toMatchObject({ receiverStreamNumber: 1, offset: { offsetNs: 3_000_000 } });
   });
 
   test('48 kHz into 96 kHz is refused, with both rates, and can be put right by a fix', () => {
@@ -377,13 +377,19 @@ test('a sent stream whose group collides is given another by hand: letting the c
     planOf({ box, console: console72, amp }),
     feed('box', 1, 'amp', 1, 4),
     feed('console', 1, 'amp', 5, 4),
-    { kind: 'put-group-choice', choice: { senderDeviceId: 'box', slot: 1, groupA: '239.71.4.4', groupB: null } },
-    { kind: 'put-group-choice', choice: { senderDeviceId: 'console', slot: 1, groupA: '239.199.4.4', groupB: null } },
+    {
+      kind: 'put-group-choice',
+      choice: { senderDeviceId: 'box', streamNumber: 1, groupA: '239.71.4.4', groupB: null },
+    },
+    {
+      kind: 'put-group-choice',
+      choice: { senderDeviceId: 'console', streamNumber: 1, groupA: '239.199.4.4', groupB: null },
+    },
   );
   const stream = reckon(plan).streamsBySender.get('box')![0]!;
-  const { senderDeviceId, slot, channels, format } = stream;
-  const receivers = [{ deviceId: 'amp', slot: 1 }];
-  const sent = { senderDeviceId, slot, channels, format, groupA: '239.71.4.4', groupB: null, receivers };
+  const { senderDeviceId, streamNumber, channels, format } = stream;
+  const receivers = [{ deviceId: 'amp', streamNumber: 1 }];
+  const sent = { senderDeviceId, streamNumber, channels, format, groupA: '239.71.4.4', groupB: null, receivers };
   const carrying = apply(plan, { kind: 'keep-sent-streams', put: [sent], drop: [] });
   const reckoning = reckon(carrying);
   const finding = reckoning.findings.find((f) => f.about === 'group-collision')!;

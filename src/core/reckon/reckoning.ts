@@ -51,7 +51,7 @@ export interface Totals {
 /** Everything worked out from a plan. The same plan gives the same reckoning, in any order of its records. */
 export interface Reckoning {
   readonly plan: Plan;
-  /** By sending device, in the order of slots. */
+  /** By sending device, in the order of their numbers. */
   readonly streamsBySender: ReadonlyMap<string, readonly Stream[]>;
   readonly groupsByStream: ReadonlyMap<string, StreamGroups>;
   /** By receiving device and receiver channel. */

@@ -27,12 +27,12 @@ const start = () =>
 function sentAll(plan: Plan): Plan {
   const put = [...reckon(plan).streamsBySender.values()].flat().map((s): SentStream => ({
     senderDeviceId: s.senderDeviceId,
-    slot: s.slot,
+    streamNumber: s.streamNumber,
     channels: s.channels,
     format: s.format,
     groupA: null,
     groupB: null,
-    receivers: s.receiverDeviceIds.map((deviceId) => ({ deviceId, slot: 1 })),
+    receivers: s.receiverDeviceIds.map((deviceId) => ({ deviceId, streamNumber: 1 })),
   }));
   return apply(plan, { kind: 'keep-sent-streams', put, drop: [] });
 }
@@ -98,7 +98,7 @@ describe('repacking a plan', () => {
         const carrying = [...reckon(plan).streamsBySender.values()].flat().filter((s) => s.sent !== null);
         const after = reckon(repacked(plan, KEEP).plan);
         for (const was of carrying) {
-          const is = after.streamsBySender.get(was.senderDeviceId)?.find((s) => s.slot === was.slot);
+          const is = after.streamsBySender.get(was.senderDeviceId)?.find((s) => s.streamNumber === was.streamNumber);
           expect(is?.channels).toEqual(was.channels);
           expect(is?.sent).toBe(was.sent);
           expect(is?.receiverDeviceIds).toEqual(expect.arrayContaining([...was.receiverDeviceIds]));
@@ -116,18 +116,18 @@ describe('repacking a plan', () => {
     expect(shapes(repacked(plan, FREE).plan)).toEqual(['1,2,3,4']);
   });
 
-  test('a new stream takes a slot in which nothing was sent, so that the old one can go on until it is heard', () => {
+  test('a new stream takes a number in which nothing was sent, so that the old one can go on until it is heard', () => {
     let plan = start();
     for (const n of [1, 2]) plan = sentAll(apply(plan, feed('desk', n, 'amp1', n)));
     const [layouts] = repacked(plan, FREE).commands as [Extract<Command, { kind: 'lay-out-streams' }>];
-    expect(layouts.put.map((l) => [l.slot, l.channels])).toEqual([[3, [1, 2]]]);
+    expect(layouts.put.map((l) => [l.streamNumber, l.channels])).toEqual([[3, [1, 2]]]);
   });
 
   test('never touches a stream that is held', () => {
     let plan = start();
     for (const n of [1, 2, 3]) plan = sentAll(apply(plan, feed('desk', n, 'amp1', n)));
     const { format } = [...(plan.sentStreams.get('desk')?.values() ?? [])][0] as SentStream;
-    const layout = { senderDeviceId: 'desk', slot: 2, channels: [2], format, isHeld: true };
+    const layout = { senderDeviceId: 'desk', streamNumber: 2, channels: [2], format, isHeld: true };
     plan = apply(plan, { kind: 'lay-out-streams', put: [layout], drop: [] });
     expect(shapes(repacked(plan, FREE).plan).sort()).toEqual(['1,3', '2']);
   });
@@ -145,7 +145,7 @@ describe('repacking a plan', () => {
       applyCommands(plan, [
         {
           kind: 'lay-out-streams',
-          put: [{ senderDeviceId: 'desk', slot: 1, channels, format, isHeld: false }],
+          put: [{ senderDeviceId: 'desk', streamNumber: 1, channels, format, isHeld: false }],
           drop: [],
         },
       ]);

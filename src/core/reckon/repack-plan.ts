@@ -174,10 +174,10 @@ export function planRepack(reckoning: Reckoning, { mayInterrupt, goal, senderIds
       for (const [senderId, own] of bySender) {
         if (!own.some(isChangedAlone)) continue;
         const layouts = layoutsFor(plan, senderId, staying.get(senderId) ?? [], own);
-        const slots = new Set(layouts.map((l) => l.slot));
+        const numbers = new Set(layouts.map((l) => l.streamNumber));
         put.push(...layouts);
-        for (const { slot, isHeld } of layoutsOf(plan, senderId).values()) {
-          if (!slots.has(slot) && !isHeld) drop.push({ senderDeviceId: senderId, slot });
+        for (const { streamNumber, isHeld } of layoutsOf(plan, senderId).values()) {
+          if (!numbers.has(streamNumber) && !isHeld) drop.push({ senderDeviceId: senderId, streamNumber });
         }
       }
       const commands: Command[] = put.length === 0 ? [] : [{ kind: 'lay-out-streams', put, drop }];
@@ -211,9 +211,9 @@ function lanesRefused({ lanesByReceiver }: Reckoning): number {
 /** How long one case is searched on before the next has its turn, in looks at the clock. */
 const ROUND_STEPS = 400;
 
-type Slotted = Pick<Stream, 'slot' | 'channels'>;
-const isIn = (list: readonly Slotted[], s: Slotted) =>
-  list.some((k) => k.slot === s.slot && k.channels.join() === s.channels.join());
+type Numbered = Pick<Stream, 'streamNumber' | 'channels'>;
+const isIn = (list: readonly Numbered[], s: Numbered) =>
+  list.some((k) => k.streamNumber === s.streamNumber && k.channels.join() === s.channels.join());
 
 /** A sender whose channels are shared out anew in one format is laid out anew in all, without what nobody wants any more. */
 const isChangedAlone = (c: Case) => c.shares !== c.current || c.load < c.loadBefore - 1;
@@ -231,8 +231,8 @@ function fixedStreams(
   now: readonly Stream[],
 ): KeptStream[] {
   const stay = keptStreams(layoutsOf(plan, senderId).values(), sentStreamsOf(plan, senderId));
-  const isNeededSo = (slot: number) => now.some((s) => s.slot === slot && s.isInOrder);
-  return stay.filter((k) => k.isHeld || (!mayInterrupt && k.sent !== null) || isNeededSo(k.slot));
+  const isNeededSo = (streamNumber: number) => now.some((s) => s.streamNumber === streamNumber && s.isInOrder);
+  return stay.filter((k) => k.isHeld || (!mayInterrupt && k.sent !== null) || isNeededSo(k.streamNumber));
 }
 
 /** What stays, and what is left to be shared out: one stream for each set of like hearers, as wide as may be. */
@@ -316,8 +316,8 @@ function hearing(c: Case, shares: readonly (readonly number[])[]): Map<string, n
 }
 
 /**
- * All streams of a sender as layouts: what stays in its slot, a share that was sent just so in the slot it was sent in, the
- * others in slots where nothing was sent, as long as there are any, so that the old stream can go on until the new one is heard.
+ * All streams of a sender as layouts: what stays under its number, a share that was sent just so under the number it was sent in, the
+ * others under numbers where nothing was sent, as long as there are any, so that the old stream can go on until the new one is heard.
  */
 function layoutsFor(
   plan: PlanOf<'models' | 'devices' | 'sentStreams' | 'layouts'>,
@@ -327,15 +327,15 @@ function layoutsFor(
 ): StreamLayout[] {
   const sent = sentStreamsOf(plan, senderId);
   const held = layoutsOf(plan, senderId);
-  const layouts: StreamLayout[] = stay.map(({ slot, channels, format, isHeld }) => ({
-    ...{ senderDeviceId: senderId, slot, channels, format, isHeld },
+  const layouts: StreamLayout[] = stay.map(({ streamNumber, channels, format, isHeld }) => ({
+    ...{ senderDeviceId: senderId, streamNumber, channels, format, isHeld },
   }));
-  const taken = new Set(layouts.map((l) => l.slot));
-  for (const { slot, isHeld } of held.values()) if (isHeld) taken.add(slot);
+  const taken = new Set(layouts.map((l) => l.streamNumber));
+  for (const { streamNumber, isHeld } of held.values()) if (isHeld) taken.add(streamNumber);
   const isLike = (format: StreamFormat, share: readonly number[]) =>
     [...sent.values()].find(
       (s) =>
-        !taken.has(s.slot) &&
+        !taken.has(s.streamNumber) &&
         formatKey(s.format) === formatKey(format) &&
         s.channels.length === share.length &&
         s.channels.every((c) => share.includes(c)),
@@ -346,18 +346,27 @@ function layoutsFor(
       const was = isLike(format, share);
       if (was === undefined) open.push({ format, share });
       else {
-        layouts.push({ senderDeviceId: senderId, slot: was.slot, channels: was.channels, format, isHeld: false });
-        taken.add(was.slot);
+        layouts.push({
+          senderDeviceId: senderId,
+          streamNumber: was.streamNumber,
+          channels: was.channels,
+          format,
+          isHeld: false,
+        });
+        taken.add(was.streamNumber);
       }
     }
   }
   const streamsMax = modelOf(plan, senderId)?.streamsSend ?? 0;
   const all = Array.from({ length: Math.max(streamsMax, layouts.length + open.length) }, (_, n) => n + 1);
-  const free = all.filter((slot) => !taken.has(slot));
-  const order = [...free.filter((slot) => !sent.has(slot)), ...free.filter((slot) => sent.has(slot))];
+  const free = all.filter((streamNumber) => !taken.has(streamNumber));
+  const order = [
+    ...free.filter((streamNumber) => !sent.has(streamNumber)),
+    ...free.filter((streamNumber) => sent.has(streamNumber)),
+  ];
   open.forEach(({ format, share }, n) => {
-    const slot = order[n] ?? streamsMax + n + 1;
-    layouts.push({ senderDeviceId: senderId, slot, channels: share, format, isHeld: false });
+    const streamNumber = order[n] ?? streamsMax + n + 1;
+    layouts.push({ senderDeviceId: senderId, streamNumber, channels: share, format, isHeld: false });
   });
   return layouts;
 }

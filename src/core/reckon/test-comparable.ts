@@ -65,7 +65,7 @@ function bare(lane: Lane) {
     ...lane,
     hearing: hearing && {
       stream: hearing.stream,
-      slot: hearing.receiverSlot,
+      streamNumber: hearing.receiverStreamNumber,
       legs: hearing.legs,
       offset: hearing.offset,
       caution: hearing.caution,

@@ -68,23 +68,23 @@ function join(a: Draft, b: Draft): Draft | null {
 
 export function numbered(senderDeviceId: string, drafts: readonly Draft[], wants: readonly Want[]): Stream[] {
   let taken: Set<number> | null = null;
-  for (const { kept } of drafts) if (kept !== null) (taken ??= new Set()).add(kept.slot);
+  for (const { kept } of drafts) if (kept !== null) (taken ??= new Set()).add(kept.streamNumber);
   let next = 1;
   return drafts.map((draft) => {
-    let slot = draft.kept?.slot;
-    if (slot === undefined) {
+    let streamNumber = draft.kept?.streamNumber;
+    if (streamNumber === undefined) {
       while (taken?.has(next)) next += 1;
-      slot = next;
+      streamNumber = next;
       next += 1;
     }
     const legs = legsOf(draft, wants);
     const count = draft.channels.length;
-    const id = `${senderDeviceId}/${slot}`;
+    const id = `${senderDeviceId}/${streamNumber}`;
     return {
       id,
       groupSeed: groupSeedOf(id),
       senderDeviceId,
-      slot,
+      streamNumber,
       channels: draft.channels,
       width: draft.format.encoding === 'AM824' ? count + (count % 2) : count,
       format: draft.format,

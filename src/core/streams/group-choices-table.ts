@@ -1,9 +1,9 @@
 import { isMulticast, parseAddress } from '../network/address';
 import { GROUPS } from '../plan/settings-table';
-import { address, id, nullable, record, streamIndex, type Described } from '../plan/shape';
+import { address, id, nullable, record, streamNumber, type Described } from '../plan/shape';
 import { table, type FieldProblem } from '../plan/table';
 
-const shape = record({ senderDeviceId: id, slot: streamIndex, groupA: nullable(address), groupB: nullable(address) });
+const shape = record({ senderDeviceId: id, streamNumber, groupA: nullable(address), groupB: nullable(address) });
 /** Groups chosen by hand for one stream of a sender. A null leg is given one from its pool. */
 export type GroupChoice = Described<typeof shape>;
 
@@ -21,11 +21,12 @@ function groupProblem(choice: GroupChoice): FieldProblem | null {
 /** By sending device and which of its streams. */
 export const groupChoices = table(shape)({
   owner: 'senderDeviceId',
-  key: ['slot'],
+  key: ['streamNumber'],
   since: 2,
+  renamed: [{ path: 'slot', to: 'streamNumber', since: 3 }],
   command: { noun: 'group-choice', as: 'choice' },
   pointsTo: [{ path: 'senderDeviceId', to: 'devices', whenGone: 'taken-along' }],
   copies: 'with-plan',
   putProblem: groupProblem,
-  nameOf: (r, deviceName) => `${deviceName(r.senderDeviceId)} S${r.slot}`,
+  nameOf: (r, deviceName) => `${deviceName(r.senderDeviceId)} S${r.streamNumber}`,
 });

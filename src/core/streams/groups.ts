@@ -44,7 +44,7 @@ interface Displaced {
  * Gives every stream its groups from the plan's pools. Groups are unique, and unique after the mapping onto Ethernet
  * addresses, over both legs. A group chosen by hand is taken as it is, even where it collides (a finding says so). What was
  * sent keeps its groups; the others start from a hash of their identity, so that they rarely move when something else is
- * edited. Senders come in the order of their ids, streams in that of their slots: first come, first served.
+ * edited. Senders come in the order of their ids, streams in that of their numbers: first come, first served.
  */
 export function allocateGroups(
   now: GroupReads,
@@ -55,14 +55,14 @@ export function allocateGroups(
 
 /** What is fixed for a leg: chosen by hand, or sent so. */
 function fixedGroup(now: GroupReads, stream: Stream, leg: 'groupA' | 'groupB'): number | null {
-  const choice = now.groupChoices.get(stream.senderDeviceId)?.get(stream.slot);
+  const choice = now.groupChoices.get(stream.senderDeviceId)?.get(stream.streamNumber);
   const text = choice?.[leg] ?? stream.sent?.[leg];
   return text ? parseAddress(text) : null;
 }
 
 /** What nobody else may be given: a sent group stays taken while another is chosen by hand in its place. */
 function* heldGroups(now: GroupReads, stream: Stream): Iterable<number> {
-  const choice = now.groupChoices.get(stream.senderDeviceId)?.get(stream.slot);
+  const choice = now.groupChoices.get(stream.senderDeviceId)?.get(stream.streamNumber);
   if (choice === undefined && stream.sent === null) return;
   for (const text of [choice?.groupA, choice?.groupB, stream.sent?.groupA, stream.sent?.groupB]) {
     const group = text ? parseAddress(text) : null;
@@ -111,7 +111,7 @@ function reallocated(now: GroupReads, was: GroupReads, made: GroupAllocation): G
   const gone: Stream[] = [];
   const come: Stream[] = [];
   const isPlain = (s: Stream) =>
-    s.sent === null && s.unicastTo === null && now.groupChoices.get(s.senderDeviceId)?.has(s.slot) !== true;
+    s.sent === null && s.unicastTo === null && now.groupChoices.get(s.senderDeviceId)?.has(s.streamNumber) !== true;
   for (const id of changedKeys(now.streamsBySender, was.streamsBySender)) {
     const before = was.streamsBySender.get(id) ?? [];
     const after = now.streamsBySender.get(id) ?? [];

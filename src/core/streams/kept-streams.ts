@@ -4,7 +4,7 @@ import { formatKey, type StreamFormat } from './format';
 
 /** A stream that packing keeps as it is for as long as any of its channels is wanted: it was sent, or laid out so. */
 export interface KeptStream {
-  readonly slot: number;
+  readonly streamNumber: number;
   readonly channels: readonly number[];
   readonly format: StreamFormat;
   /** Null while it is only laid out. */
@@ -14,23 +14,23 @@ export interface KeptStream {
 
 /**
  * What packing keeps of a sender, in the order in which it counts: layouts that are held or carry, then the other layouts,
- * then what was sent in slots for which nothing is laid out.
+ * then what was sent under numbers for which nothing is laid out.
  */
 export function keptStreams(layouts: Iterable<StreamLayout>, sent: ReadonlyMap<number, SentStream>): KeptStream[] {
-  const bySlot = new Map<number, KeptStream>();
-  for (const { slot, channels, format, isHeld } of layouts) {
-    const was = sent.get(slot);
+  const byNumber = new Map<number, KeptStream>();
+  for (const { streamNumber, channels, format, isHeld } of layouts) {
+    const was = sent.get(streamNumber);
     const isAsSent =
       was !== undefined && formatKey(was.format) === formatKey(format) && was.channels.join() === channels.join();
-    bySlot.set(slot, { slot, channels, format, isHeld, sent: isAsSent ? was : null });
+    byNumber.set(streamNumber, { streamNumber, channels, format, isHeld, sent: isAsSent ? was : null });
   }
-  const inOrder = (a: KeptStream, b: KeptStream) => a.slot - b.slot;
+  const inOrder = (a: KeptStream, b: KeptStream) => a.streamNumber - b.streamNumber;
   const isFirst = (k: KeptStream) => k.isHeld || k.sent !== null;
-  const laid = [...bySlot.values()].sort((a, b) => Number(isFirst(b)) - Number(isFirst(a)) || inOrder(a, b));
+  const laid = [...byNumber.values()].sort((a, b) => Number(isFirst(b)) - Number(isFirst(a)) || inOrder(a, b));
   const carried = [...sent.values()]
-    .filter(({ slot }) => !bySlot.has(slot))
+    .filter(({ streamNumber }) => !byNumber.has(streamNumber))
     .map((was): KeptStream => ({
-      slot: was.slot,
+      streamNumber: was.streamNumber,
       channels: was.channels,
       format: was.format,
       isHeld: false,

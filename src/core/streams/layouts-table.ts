@@ -1,4 +1,4 @@
-import { channel, flag, id, record, set, streamIndex, type Described } from '../plan/shape';
+import { channel, flag, id, record, set, streamNumber, type Described } from '../plan/shape';
 import type { Model } from '../models/models-table';
 import type { Device } from '../plan/devices-table';
 import { table, type FieldProblem } from '../plan/table';
@@ -6,7 +6,7 @@ import { streamFormat } from './stream-shapes';
 
 const shape = record({
   senderDeviceId: id,
-  slot: streamIndex,
+  streamNumber,
   /** Sender channels in their order within the stream. */
   channels: set(channel, 120, 1),
   format: streamFormat,
@@ -37,10 +37,11 @@ function channelProblem(
 /** By sending device and which of its streams. */
 export const layouts = table(shape)({
   owner: 'senderDeviceId',
-  key: ['slot'],
+  key: ['streamNumber'],
   since: 2,
+  renamed: [{ path: 'slot', to: 'streamNumber', since: 3 }],
   pointsTo: [{ path: 'senderDeviceId', to: 'devices', whenGone: 'taken-along' }],
   copies: 'with-plan',
   putProblem: channelProblem,
-  nameOf: (r, deviceName) => `${deviceName(r.senderDeviceId)} S${r.slot}`,
+  nameOf: (r, deviceName) => `${deviceName(r.senderDeviceId)} S${r.streamNumber}`,
 });

@@ -58,14 +58,14 @@ function toldTo(reckoning: Reckoning, id: string): Map<number, MapEntry> {
   const told = new Map<number, MapEntry>();
   for (const [channel, lane] of reckoning.lanesByReceiver.get(id) ?? []) {
     if (lane.verdict === 'refused') continue;
-    const { receiverSlot, stream } = lane.hearing;
-    told.set(channel - 1, entry(String(receiverSlot), lane.position - 1));
+    const { receiverStreamNumber, stream } = lane.hearing;
+    told.set(channel - 1, entry(String(receiverStreamNumber), lane.position - 1));
     // A block goes whole: what lies beyond the stream is empty.
     if (id !== 'blocks') continue;
     const first = channel - 1 - ((lane.position - 1) % 8);
     for (let n = stream.channels.length % 8; n > 0 && n < 8; n += 1) {
       const position = lane.position - 1 - ((lane.position - 1) % 8) + n;
-      if (position >= stream.channels.length) told.set(first + n, entry(String(receiverSlot), position));
+      if (position >= stream.channels.length) told.set(first + n, entry(String(receiverStreamNumber), position));
     }
   }
   return told;
@@ -94,10 +94,10 @@ describe('receivers that take channels in blocks, or only in order', () => {
   });
 
   test('blocks stay whole in kept streams: one that brings the block is used as it is, another is not', () => {
-    const layout = (slot: number, channels: number[]) =>
+    const layout = (streamNumber: number, channels: number[]) =>
       ({
         senderDeviceId: 'desk',
-        slot,
+        streamNumber,
         channels,
         format: { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 },
         isHeld: true,
@@ -108,7 +108,7 @@ describe('receivers that take channels in blocks, or only in order', () => {
       const plan = apply(wish, { kind: 'lay-out-streams', put: [layout(4, channels)], drop: [] });
       const result = reckon(plan);
       expect(refused(result, 'blocks')).toEqual([]);
-      return (result.streamsBySender.get('desk') ?? []).map((s) => [s.slot, s.receiverDeviceIds.join()]);
+      return (result.streamsBySender.get('desk') ?? []).map((s) => [s.streamNumber, s.receiverDeviceIds.join()]);
     };
     expect(held(eight)).toEqual([[4, 'blocks,plain']]);
     expect(held([...eight].reverse())).toEqual([

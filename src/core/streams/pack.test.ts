@@ -19,7 +19,7 @@ const want = (receiverDeviceId: string, senderChannels: number[], channelsMax = 
   legs: ['A'],
   senderChannels,
 });
-const kept = (...sent: SentStream[]) => keptStreams([], new Map(sent.map((s) => [s.slot, s])));
+const kept = (...sent: SentStream[]) => keptStreams([], new Map(sent.map((s) => [s.streamNumber, s])));
 const run = (first: number, count: number) => Array.from({ length: count }, (_, n) => first + n);
 const shape = (streams: readonly Stream[]) => streams.map((s) => [s.channels.join(','), s.receiverDeviceIds.join(',')]);
 
@@ -56,34 +56,34 @@ describe('packing of one sender', () => {
     expect(shape(packSender('s', private4, [], 1).streams)).toEqual([['1,2,3,4', 'r1,r2,r3,r4']]);
   });
 
-  test('a stream that was sent keeps its slot, channels and order, whatever else is wanted', () => {
+  test('a stream that was sent keeps its number, channels and order, whatever else is wanted', () => {
     const sent: SentStream = {
       senderDeviceId: 's',
-      slot: 3,
+      streamNumber: 3,
       channels: [4, 2, 9],
       format,
       groupA: '239.71.9.9',
       groupB: null,
-      receivers: [{ deviceId: 'r1', slot: 2 }],
+      receivers: [{ deviceId: 'r1', streamNumber: 2 }],
     };
     const { streams } = packSender('s', [want('r1', [2, 4]), want('r2', [2, 5])], kept(sent), 16);
-    expect(streams[0]).toMatchObject({ slot: 3, channels: [4, 2, 9], receiverDeviceIds: ['r1', 'r2'], sent });
+    expect(streams[0]).toMatchObject({ streamNumber: 3, channels: [4, 2, 9], receiverDeviceIds: ['r1', 'r2'], sent });
     expect(shape(streams.slice(1))).toEqual([['5', 'r2']]);
-    expect(packSender('s', [want('r1', [7])], kept(sent), 16).streams.map((s) => s.slot)).toEqual([1]);
+    expect(packSender('s', [want('r1', [7])], kept(sent), 16).streams.map((s) => s.streamNumber)).toEqual([1]);
   });
 
-  test('a layout counts before what was sent in its slot, and carries on where the two are the same', () => {
-    const sent = (slot: number, channels: number[]): SentStream => ({
-      ...{ senderDeviceId: 's', slot, channels, format, groupA: null, groupB: null },
-      receivers: [{ deviceId: 'r1', slot }],
+  test('a layout counts before what was sent under its number, and carries on where the two are the same', () => {
+    const sent = (streamNumber: number, channels: number[]): SentStream => ({
+      ...{ senderDeviceId: 's', streamNumber, channels, format, groupA: null, groupB: null },
+      receivers: [{ deviceId: 'r1', streamNumber }],
     });
-    const layout = (slot: number, channels: number[], isHeld = false) => ({
-      ...{ senderDeviceId: 's', slot, channels, format, isHeld },
+    const layout = (streamNumber: number, channels: number[], isHeld = false) => ({
+      ...{ senderDeviceId: 's', streamNumber, channels, format, isHeld },
     });
     const sentOnes = new Map([1, 2, 3].map((n) => [n, sent(n, [n])]));
     const stay = keptStreams([layout(2, [2], true), layout(5, [1, 3])], sentOnes);
     const { streams } = packSender('s', [want('r1', [1, 2, 3])], stay, 16);
-    expect(streams.map((s) => [s.slot, s.channels, s.sent === null, s.isHeld])).toEqual([
+    expect(streams.map((s) => [s.streamNumber, s.channels, s.sent === null, s.isHeld])).toEqual([
       [2, [2], false, true],
       [5, [1, 3], true, false],
     ]);
@@ -104,7 +104,7 @@ describe('packing of one sender', () => {
           const limits = list.filter((w) => s.receiverDeviceIds.includes(w.receiverDeviceId)).map((w) => w.channelsMax);
           expect(s.channels.length).toBeLessThanOrEqual(Math.min(...limits));
         }
-        expect(new Set(packing.streams.map((s) => s.slot)).size).toBe(packing.streams.length);
+        expect(new Set(packing.streams.map((s) => s.streamNumber)).size).toBe(packing.streams.length);
         const shuffled = [...list].sort(() => ((random.next().value as number) % 2 === 0 ? 1 : -1));
         expect(packSender('s', shuffled, [], streamsMax).streams).toEqual(packing.streams);
       }),
@@ -117,7 +117,7 @@ describe('multicast groups', () => {
     ids.map((id) => ({
       id,
       senderDeviceId: id,
-      slot: 1,
+      streamNumber: 1,
       channels: [1],
       width: 1,
       format,

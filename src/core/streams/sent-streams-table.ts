@@ -1,18 +1,18 @@
-import { address, channel, id, list, nullable, record, streamIndex, type Described } from '../plan/shape';
+import { address, channel, id, list, nullable, record, streamNumber, type Described } from '../plan/shape';
 import { table } from '../plan/table';
 import { streamFormat } from './stream-shapes';
 
 const shape = record({
   senderDeviceId: id,
   /** Which of the sender's streams it is, from 1. */
-  slot: streamIndex,
+  streamNumber,
   /** Sender channels in their order within the stream. */
   channels: list(channel, 120),
   format: streamFormat,
   groupA: nullable(address),
   groupB: nullable(address),
   /** Which of each receiver's streams hears it. */
-  receivers: list(record({ deviceId: id, slot: streamIndex }), 10_000),
+  receivers: list(record({ deviceId: id, streamNumber }), 10_000),
 });
 /**
  * A stream as it was last sent to the devices. Packing keeps it as it is for as long as any of its channels is wanted,
@@ -23,13 +23,17 @@ export type SentStream = Described<typeof shape>;
 /** By sending device and which of its streams. What was sent belongs to the plan that sent it: a copy carries nothing. */
 export const sentStreams = table(shape)({
   owner: 'senderDeviceId',
-  key: ['slot'],
+  key: ['streamNumber'],
   since: 1,
+  renamed: [
+    { path: 'slot', to: 'streamNumber', since: 3 },
+    { path: 'receivers[].slot', to: 'streamNumber', since: 3 },
+  ],
   isServerOnly: true,
   pointsTo: [
     { path: 'senderDeviceId', to: 'devices', whenGone: 'taken-along' },
     { path: 'receivers[].deviceId', to: 'devices', whenGone: 'emptied', since: 2 },
   ],
   copies: 'never',
-  nameOf: (r, deviceName) => `${deviceName(r.senderDeviceId)} S${r.slot}`,
+  nameOf: (r, deviceName) => `${deviceName(r.senderDeviceId)} S${r.streamNumber}`,
 });

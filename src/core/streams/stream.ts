@@ -5,11 +5,11 @@ import { type StreamFormat } from './format';
 
 /** One RTP stream of the stream plan: some of a sender's channels in one format, on one or two legs. */
 export interface Stream {
-  /** `<sender device id>/<slot>`. */
+  /** `<sender device id>/<streamNumber>`. */
   readonly id: string;
   readonly senderDeviceId: string;
   /** Which of the sender's streams it is, from 1. Above the sender's budget the stream cannot be sent. */
-  readonly slot: number;
+  readonly streamNumber: number;
   /** Sender channels in their order within the stream. */
   readonly channels: readonly number[];
   /** Channels on the wire: as many as `channels`, or one more where the encoding wants an even count. */

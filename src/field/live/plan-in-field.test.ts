@@ -148,7 +148,7 @@ function take(world: World, s: Step): void {
     case 'group':
       return world.change({
         kind: 'put-group-choice',
-        choice: { senderDeviceId: s.id, slot: 1, groupA: `239.69.9.${s.last}`, groupB: null },
+        choice: { senderDeviceId: s.id, streamNumber: 1, groupA: `239.69.9.${s.last}`, groupB: null },
       });
     case 'address':
       return world.change({
@@ -164,10 +164,10 @@ function take(world: World, s: Step): void {
     case 'hold': {
       const stream = reckon(world.plan).streamsBySender.get(s.id)?.[0];
       if (stream === undefined) return;
-      const { senderDeviceId, slot, channels, format } = stream;
+      const { senderDeviceId, streamNumber, channels, format } = stream;
       return world.change({
         kind: 'lay-out-streams',
-        put: [{ senderDeviceId, slot, channels: [...channels], format, isHeld: true }],
+        put: [{ senderDeviceId, streamNumber, channels: [...channels], format, isHeld: true }],
         drop: [],
       });
     }
@@ -196,9 +196,9 @@ function take(world: World, s: Step): void {
       });
     case 'sent': {
       const put = (reckon(world.plan).streamsBySender.get(s.id) ?? []).map((stream) => {
-        const { senderDeviceId, slot, channels, format } = stream;
-        const receivers = stream.receiverDeviceIds.map((deviceId) => ({ deviceId, slot: 1 }));
-        return { senderDeviceId, slot, channels: [...channels], format, groupA: null, groupB: null, receivers };
+        const { senderDeviceId, streamNumber, channels, format } = stream;
+        const receivers = stream.receiverDeviceIds.map((deviceId) => ({ deviceId, streamNumber: 1 }));
+        return { senderDeviceId, streamNumber, channels: [...channels], format, groupA: null, groupB: null, receivers };
       });
       return world.change({ kind: 'keep-sent-streams', put, drop: [] });
     }

@@ -122,14 +122,14 @@ export class TestField {
       const state = { isEnabled: true, peerId: null, legs };
       this.readings.set(endId, { staged: state, active: state, readAt: at });
     };
-    for (const { id, slot, channels } of streamsBySender.get(deviceId) ?? []) {
-      read(`${deviceId}-sender-${slot}`, id);
-      channels.forEach((channel, n) => feed(`stream-out-${slot}`, n, 'own-in', channel - 1));
+    for (const { id, streamNumber, channels } of streamsBySender.get(deviceId) ?? []) {
+      read(`${deviceId}-sender-${streamNumber}`, id);
+      channels.forEach((channel, n) => feed(`stream-out-${streamNumber}`, n, 'own-in', channel - 1));
     }
     for (const [channel, lane] of lanesByReceiver.get(deviceId) ?? []) {
       if (lane.verdict === 'refused') continue;
-      read(`${deviceId}-receiver-${lane.hearing.receiverSlot}`, lane.hearing.stream.id);
-      feed('own-out', channel - 1, `stream-in-${lane.hearing.receiverSlot}`, lane.position - 1);
+      read(`${deviceId}-receiver-${lane.hearing.receiverStreamNumber}`, lane.hearing.stream.id);
+      feed('own-out', channel - 1, `stream-in-${lane.hearing.receiverStreamNumber}`, lane.position - 1);
     }
     this.channelMaps.set(`device-${deviceId}`, { ...map, active, readAt: at });
     this.concern([node.node.id]);

@@ -167,14 +167,14 @@ export const LaneLine = memo(function LaneLine(props: LaneLineProps) {
           <span className="text-dim">
             free
             {fieldOnly ? (
-              <span className="text-violet"> · the device still hears stream {fieldOnly.receiverSlot}</span>
+              <span className="text-violet"> · the device still hears stream {fieldOnly.receiverStreamNumber}</span>
             ) : null}
           </span>
         )}
       </span>
       <span role="gridcell" className="truncate px-2 font-mono text-[12px]">
         {lane?.streamId && lane.position !== null ? (
-          `S${slotOf(lane.streamId)} · ${lane.position}/${lane.width}`
+          `S${streamNumberOf(lane.streamId)} · ${lane.position}/${lane.width}`
         ) : (
           <span className="text-dim">{lane ? 'none' : ''}</span>
         )}
@@ -192,6 +192,6 @@ export const LaneLine = memo(function LaneLine(props: LaneLineProps) {
   );
 });
 
-export function slotOf(streamId: string): string {
+export function streamNumberOf(streamId: string): string {
   return streamId.slice(streamId.lastIndexOf('/') + 1);
 }

@@ -137,7 +137,7 @@ function OneLane({
       {stream === null ? null : (
         <>
           <PanelHeading>
-            Stream {stream.slot} of {deviceName(plan, lane.senderDeviceId)}
+            Stream {stream.streamNumber} of {deviceName(plan, lane.senderDeviceId)}
           </PanelHeading>
           <p>
             <span className="font-mono text-[12px]">
@@ -148,7 +148,7 @@ function OneLane({
             <span className="text-dim">
               {stream.channels.length === 1 ? 'Channel' : 'Channels'} {channelRuns(stream.channels)};{' '}
               {stream.position === null ? 'no place in it' : `this one is number ${stream.position}`}. Heard by{' '}
-              {count(stream.receiverDeviceIds.length, 'device')}, here as stream {stream.receiverSlot}.
+              {count(stream.receiverDeviceIds.length, 'device')}, here as stream {stream.receiverStreamNumber}.
             </span>
           </p>
           <Packed plan={plan} packed={stream.packed} />

@@ -65,7 +65,7 @@ export function SendDialog({
                       {plan.devices.get(s.senderDeviceId)?.isPatchForeign
                         ? 'is left as it is, and heard in stream'
                         : 'sends stream'}{' '}
-                      {s.slot} with channels {channelRuns(s.channels)}
+                      {s.streamNumber} with channels {channelRuns(s.channels)}
                       <span className="text-dim">
                         {' '}
                         to {s.receivers.map((r) => deviceName(plan, r)).join(', ')}
@@ -88,9 +88,9 @@ export function SendDialog({
                 </p>
               ))}
               {work.stops.map((s) => (
-                <p key={`${s.senderDeviceId}/${s.slot}`} className="mt-1">
-                  <b className="font-medium">{deviceName(plan, s.senderDeviceId)}</b> stops stream {s.slot}: nobody
-                  wants it any more
+                <p key={`${s.senderDeviceId}/${s.streamNumber}`} className="mt-1">
+                  <b className="font-medium">{deviceName(plan, s.senderDeviceId)}</b> stops stream {s.streamNumber}:
+                  nobody wants it any more
                 </p>
               ))}
               <Left left={work.left} plan={plan} />

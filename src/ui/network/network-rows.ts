@@ -173,7 +173,7 @@ export function streamRows(
   return streams
     .map((stream) => ({
       stream,
-      name: `${deviceName(plan, stream.senderDeviceId)} S${stream.slot}`,
+      name: `${deviceName(plan, stream.senderDeviceId)} S${stream.streamNumber}`,
       wrong: wrong.get(stream.id) ?? NOTHING,
     }))
     .filter(({ stream, name }) => {

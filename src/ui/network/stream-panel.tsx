@@ -29,19 +29,23 @@ export function StreamPanel({ plan, view, streamId }: { plan: Plan; view: View; 
   if (stream === undefined) return <p className="text-dim">This stream is not sent in this plan.</p>;
   const findings = view.findings.filter((f) => streamIdsOf(f).includes(streamId));
   const sender = deviceName(plan, stream.senderDeviceId);
-  const choice: GroupChoice = plan.groupChoices.get(stream.senderDeviceId)?.get(stream.slot) ?? {
+  const choice: GroupChoice = plan.groupChoices.get(stream.senderDeviceId)?.get(stream.streamNumber) ?? {
     senderDeviceId: stream.senderDeviceId,
-    slot: stream.slot,
+    streamNumber: stream.streamNumber,
     groupA: null,
     groupB: null,
   };
   const choose = (leg: 'groupA' | 'groupB', text: string) => {
     const next = { ...choice, [leg]: text.trim() || null };
     const isNone = next.groupA === null && next.groupB === null;
-    const { senderDeviceId, slot } = stream;
+    const { senderDeviceId, streamNumber } = stream;
     void commit(
-      isNone ? `take groups of ${sender} S${slot} from the pools` : `choose a group for ${sender} S${slot}`,
-      isNone ? [{ kind: 'remove-group-choice', senderDeviceId, slot }] : [{ kind: 'put-group-choice', choice: next }],
+      isNone
+        ? `take groups of ${sender} S${streamNumber} from the pools`
+        : `choose a group for ${sender} S${streamNumber}`,
+      isNone
+        ? [{ kind: 'remove-group-choice', senderDeviceId, streamNumber }]
+        : [{ kind: 'put-group-choice', choice: next }],
     );
   };
   const check = (text: string) => {
@@ -53,7 +57,7 @@ export function StreamPanel({ plan, view, streamId }: { plan: Plan; view: View; 
   return (
     <>
       <h2 className="pr-7 text-[14px] leading-tight font-semibold">
-        Stream {stream.slot} of {sender}
+        Stream {stream.streamNumber} of {sender}
       </h2>
       <p className="text-dim">
         {stream.width} × {stream.format.encoding} {stream.format.rateHz / 1000} kHz,{' '}

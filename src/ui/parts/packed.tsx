@@ -18,10 +18,10 @@ const WHY: Readonly<Record<PackedWhy, string>> = {
 
 /** What packing chose for a stream and why, and whether it may choose again. */
 export function Packed({ plan, packed }: { plan: Plan; packed: PackedStream }) {
-  const { senderDeviceId, slot, channels, format } = packed;
+  const { senderDeviceId, streamNumber, channels, format } = packed;
   const isHeld = packed.why === 'held';
-  const name = `${deviceName(plan, senderDeviceId)} S${slot}`;
-  const layout = { senderDeviceId, slot, channels, format, isHeld: true };
+  const name = `${deviceName(plan, senderDeviceId)} S${streamNumber}`;
+  const layout = { senderDeviceId, streamNumber, channels, format, isHeld: true };
   const hold = () =>
     void commit(
       isHeld ? `let go of ${name}` : `hold ${name}`,
