@@ -1,25 +1,38 @@
+const swc = [
+  '@swc/jest',
+  {
+    jsc: {
+      target: 'es2022',
+      parser: { syntax: 'typescript', decorators: true, tsx: true },
+      transform: { legacyDecorator: true, decoratorMetadata: true, react: { runtime: 'automatic' } },
+    },
+  },
+];
+
+const common = {
+  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
+  transform: { '^.+\\.tsx?$': swc },
+};
+
 /** @type {import('jest').Config} */
 const config = {
-  testEnvironment: 'node',
   // Tests of the field wait for real devices; a busy machine may take seconds over it.
   testTimeout: 60_000,
   // As many as there are cores on the machines that this has to run on.
   maxWorkers: 2,
   // Kept-alive connections of fetch outlive the tests that made them.
   forceExit: true,
-  testMatch: ['<rootDir>/src/**/*.test.ts'],
-  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
-  transform: {
-    '^.+\\.tsx?$': [
-      '@swc/jest',
-      {
-        jsc: {
-          target: 'es2022',
-          parser: { syntax: 'typescript', decorators: true, tsx: true },
-          transform: { legacyDecorator: true, decoratorMetadata: true },
-        },
-      },
-    ],
-  },
+  projects: [
+    { ...common, displayName: 'code', testEnvironment: 'node', testMatch: ['<rootDir>/src/**/*.test.ts'] },
+    {
+      ...common,
+      displayName: 'pages',
+      testEnvironment: '<rootDir>/scripts/page-environment.mjs',
+      testMatch: ['<rootDir>/src/**/*.test.tsx'],
+      transform: { '^.+\\.(tsx?|mjs|js)$': swc },
+      // These come as ECMAScript modules only.
+      transformIgnorePatterns: ['/node_modules/(?!(nuqs|lucide-react|comlink)/)'],
+    },
+  ],
 };
 export default config;

@@ -5,7 +5,6 @@ import { CHROMIUM } from './scripts/chromium.mjs';
 export default defineConfig({
   testDir: 'e2e',
   workers: 1,
-  // On a busy machine a story may need a second try; one that does is listed as flaky.
   retries: 0,
   timeout: 90_000,
   expect: { timeout: 20_000 },

@@ -11,6 +11,7 @@ import {
   type NodeResource,
 } from '../core/formats/is04';
 import type { EndKind } from './device-reader';
+import type { PulsePlace } from './pulse';
 
 /** One node of the field with everything that the registry tells of it. */
 export interface FieldNode {
@@ -43,6 +44,12 @@ export class FieldResources {
   private readonly sendersByFlow = new Map<string, Set<string>>();
   private readonly joined = new Map<string, FieldNode>();
   private readonly stale = new Set<string>();
+  /** Registered, but not answering: as good as gone. */
+  private readonly silent = new Set<string>();
+
+  hasNode(id: string): boolean {
+    return this.raw.nodes.has(id);
+  }
 
   device(id: string): DeviceResource | undefined {
     return this.raw.devices.get(id);
@@ -103,6 +110,7 @@ export class FieldResources {
     const before = this.nodesOf(path, id);
     this.unlink(path, id);
     this.raw[path].delete(id);
+    if (path === 'nodes') this.silent.delete(id);
     return this.outdate(before);
   }
 
@@ -111,11 +119,33 @@ export class FieldResources {
     return this.raw.devices.get(deviceId)?.nodeId ?? null;
   }
 
-  /** All nodes that are there, by id. The map stays the same one and goes along with what changes. */
+  /** Says of a node that it does not answer, or does again. The registry may hold it for a while yet. */
+  setSilent(nodeId: string, isSilent: boolean): void {
+    if (isSilent) this.silent.add(nodeId);
+    else this.silent.delete(nodeId);
+    this.stale.add(nodeId);
+  }
+
+  /** Where each registered node takes connections (IS-05); those that take none are left out. */
+  *places(): Iterable<PulsePlace> {
+    for (const { nodeId, connectionHref } of this.raw.devices.values()) {
+      if (connectionHref === null || !this.raw.nodes.has(nodeId) || !URL.canParse(connectionHref)) continue;
+      const { hostname, port, protocol } = new URL(connectionHref);
+      const host = hostname.replace(/^\[|\]$/g, '');
+      yield { nodeId, host, port: Number(port) || (protocol === 'https:' ? 443 : 80) };
+    }
+  }
+
+  /** The devices of a node, by their own ids. */
+  devicesOf(nodeId: string): Iterable<string> {
+    return this.devicesByNode.get(nodeId) ?? [];
+  }
+
+  /** All nodes that are there and answer, by id. The map stays the same one and goes along with what changes. */
   nodes(): ReadonlyMap<string, FieldNode> {
     for (const id of this.stale) {
       const node = this.raw.nodes.get(id);
-      if (node === undefined) this.joined.delete(id);
+      if (node === undefined || this.silent.has(id)) this.joined.delete(id);
       else this.joined.set(id, this.join(node));
     }
     this.stale.clear();

@@ -562,3 +562,33 @@ test('addresses are translated there and back', () => {
   expect(planAddress('127.71.36.21', translation)).toBe('10.71.36.21');
   expect(fieldAddress('10.71.36.21', parseTranslation(undefined))).toBe('10.71.36.21');
 });
+
+test('a device that stops answering is gone at once, though its registry waits for heartbeats, and is read anew when it answers', async () => {
+  const registry = new Registry({ address: '127.99.9.2', port: 18_881, expiryMs: 600_000 });
+  await registry.start();
+  const registryUrl = 'http://127.99.9.2:18881';
+  const spec = fleetOfPlan(fileOfPlan(startPlan())).find((s) => s.id === 'amp')!;
+  const node = new StandinNode(spec, { port: PORT, registryUrl, heartbeatMs: 60_000, remember: () => {} }, undefined);
+  await node.plug();
+  const told: string[] = [];
+  const follower = new FieldFollower(registryUrl, ({ nodes }) => told.push(...nodes));
+  follower.start();
+  const isThere = () => follower.snapshot().nodes.has(node.nodeId);
+  await until(() => isThere() && follower.snapshot().readings.size === 4);
+  const readAt = () => [...follower.snapshot().readings.values()][0]!.readAt;
+  const before = readAt();
+
+  told.length = 0;
+  await node.unplug();
+  await until(() => !isThere());
+  expect(told).toContain(node.nodeId);
+  const held = await follower.resources();
+  expect(held['nodes']!.map((n) => n['id'])).toEqual([node.nodeId]);
+
+  await node.plug();
+  await until(isThere);
+  await until(() => readAt() > before);
+  follower.stop();
+  await node.unplug();
+  await registry.stop();
+});

@@ -8,6 +8,7 @@ import {
 import { failureOf, type DeviceFailure } from './http-json';
 import { RegistryClient } from './registry-client';
 import type { FollowedPath } from '../core/formats/is04';
+import { Pulse } from './pulse';
 import { FieldResources, type FieldNode } from './field-resources';
 
 export interface FieldSnapshot {
@@ -49,6 +50,8 @@ export class FieldFollower {
   private readonly work = new Map<string, { waiting: Map<string, () => Promise<void>>; running: number }>();
   private runningInAll = 0;
   private readonly retries = new Map<string, NodeJS.Timeout>();
+  private readonly pulse = new Pulse((nodeId, isSilent) => this.felt(nodeId, isSilent));
+  private isPulseOutdated = false;
   private wasHeard = false;
   private isConnected = false;
   private disconnectedBecause: string | null = 'not connected yet';
@@ -79,10 +82,12 @@ export class FieldFollower {
 
   start(): void {
     this.client.start();
+    this.pulse.start();
   }
 
   stop(): void {
     this.client.stop();
+    this.pulse.stop();
     for (const timer of this.retries.values()) clearTimeout(timer);
   }
 
@@ -133,6 +138,8 @@ export class FieldFollower {
     const kept = this.registered;
     if (post === null) {
       this.announce(kept.remove(path, id));
+      if (path === 'nodes') this.pulse.forget(id);
+      if (path === 'nodes' || path === 'devices') this.outdatePulse();
       if (path === 'senders' || path === 'receivers') this.readings.delete(id);
       if (path === 'devices') {
         this.channelMaps.delete(id);
@@ -143,6 +150,7 @@ export class FieldFollower {
     if (path === 'devices') {
       const before = kept.device(id);
       this.announce(kept.put(path, id, post));
+      if (before?.connectionHref !== kept.device(id)?.connectionHref) this.outdatePulse();
       if (before?.version !== kept.device(id)?.version || !this.channelMaps.has(id)) this.queueMap(id);
       // Ends that were heard of before their device could not be asked yet.
       if (before === undefined) this.queueEnds(id);
@@ -150,7 +158,27 @@ export class FieldFollower {
       const before = kept.end(path, id);
       this.announce(kept.put(path, id, post));
       if (before?.version !== kept.end(path, id)?.version || !this.readings.has(id)) this.queueEnd(path, id);
-    } else this.announce(kept.put(path, id, post));
+    } else {
+      if (path === 'nodes' && !kept.hasNode(id)) this.outdatePulse();
+      this.announce(kept.put(path, id, post));
+    }
+  }
+
+  /** A node stopped answering, or answers again: then it is read anew, as it may have been switched off meanwhile. */
+  private felt(nodeId: string, isSilent: boolean): void {
+    this.registered.setSilent(nodeId, isSilent);
+    if (!isSilent) for (const deviceId of this.registered.devicesOf(nodeId)) this.readDeviceAnew(deviceId);
+    this.announce([nodeId]);
+  }
+
+  /** Who is tried follows from who is registered; many that come at once are gone through once. */
+  private outdatePulse(): void {
+    if (this.isPulseOutdated) return;
+    this.isPulseOutdated = true;
+    setImmediate(() => {
+      this.isPulseOutdated = false;
+      this.pulse.follow(this.registered.places());
+    });
   }
 
   private queueEnds(deviceId: string): void {

@@ -1,0 +1,129 @@
+import { connect, type Socket } from 'node:net';
+
+/**
+ * Feels the pulse of devices: a TCP connection to each one's control interface, opened and closed again, at a steady pace. A device that was
+ * unplugged is noticed in seconds, where a registry waits for heartbeats that do not come. Whoever accepts a connection is there, however
+ * slowly it answers.
+ */
+
+/** Where a node is reached. Several nodes may share a host. */
+export interface PulsePlace {
+  readonly nodeId: string;
+  readonly host: string;
+  readonly port: number;
+}
+
+/** How often each device is tried, as long as there are no more than the pace allows. */
+const EVERY_MS = 1000;
+/** A switch that is busy drops a packet now and then: only a second failure in a row counts. */
+const AGAIN_MS = 200;
+/** A SYN that is lost is sent again by the system after a second: within a subnet no answer takes that long. */
+const TIMEOUT_MS = 700;
+const TICK_MS = 50;
+/** So many tries a second for all devices together: more devices are each tried less often. */
+const TRIES_PER_SECOND = 1000;
+
+interface Place {
+  readonly host: string;
+  readonly port: number;
+  nodeIds: readonly string[];
+  dueAt: number;
+  failures: number;
+  socket: Socket | null;
+}
+
+export class Pulse {
+  private readonly places = new Map<string, Place>();
+  private timer: NodeJS.Timeout | null = null;
+  private readonly silent = new Set<string>();
+
+  /** `changed` is told when a node stops answering (`isSilent`), and when it answers again. */
+  constructor(private readonly changed: (nodeId: string, isSilent: boolean) => void) {}
+
+  start(): void {
+    this.timer ??= setInterval(() => this.tick(Date.now()), TICK_MS).unref();
+  }
+
+  stop(): void {
+    if (this.timer !== null) clearInterval(this.timer);
+    this.timer = null;
+    for (const place of this.places.values()) place.socket?.destroy();
+    this.places.clear();
+    this.silent.clear();
+  }
+
+  /** From now on these are tried, and no others. */
+  follow(places: Iterable<PulsePlace>): void {
+    const wanted = new Map<string, { host: string; port: number; nodeIds: string[] }>();
+    for (const { nodeId, host, port } of places) {
+      const key = `${host}:${port}`;
+      const known = wanted.get(key);
+      if (known === undefined) wanted.set(key, { host, port, nodeIds: [nodeId] });
+      else known.nodeIds.push(nodeId);
+    }
+    for (const [key, place] of this.places) {
+      if (wanted.has(key)) continue;
+      place.socket?.destroy();
+      this.places.delete(key);
+    }
+    for (const [key, { host, port, nodeIds }] of wanted) {
+      const known = this.places.get(key);
+      if (known !== undefined) known.nodeIds = nodeIds;
+      // Spread over a turn, so that they do not all come at once.
+      else
+        this.places.set(key, {
+          host,
+          port,
+          nodeIds,
+          dueAt: Date.now() + Math.random() * EVERY_MS,
+          failures: 0,
+          socket: null,
+        });
+    }
+  }
+
+  /** A node is gone for good: whether it answers concerns nobody. */
+  forget(nodeId: string): void {
+    this.silent.delete(nodeId);
+    for (const place of this.places.values()) {
+      if (place.nodeIds.includes(nodeId)) place.nodeIds = place.nodeIds.filter((id) => id !== nodeId);
+    }
+  }
+
+  private tick(now: number): void {
+    let left = Math.ceil((TRIES_PER_SECOND * TICK_MS) / 1000);
+    const due = [...this.places.values()].filter((p) => p.socket === null && p.dueAt <= now);
+    // Those that have waited longest come first, whatever their number.
+    if (due.length > left) due.sort((a, b) => a.dueAt - b.dueAt);
+    for (const place of due) {
+      if ((left -= 1) < 0) return;
+      this.try(place, now);
+    }
+  }
+
+  private try(place: Place, now: number): void {
+    const socket = connect({ host: place.host, port: place.port });
+    place.socket = socket;
+    const end = (isThere: boolean) => {
+      if (place.socket !== socket) return; // over already, or not followed any more
+      place.socket = null;
+      socket.destroy();
+      this.note(place, isThere, now);
+    };
+    socket.setTimeout(TIMEOUT_MS, () => end(false));
+    socket.once('connect', () => end(true));
+    socket.on('error', () => end(false));
+  }
+
+  private note(place: Place, isThere: boolean, now: number): void {
+    place.failures = isThere ? 0 : place.failures + 1;
+    place.dueAt = place.failures === 1 ? Date.now() + AGAIN_MS : now + EVERY_MS;
+    if (place.failures === 1) return;
+    for (const nodeId of place.nodeIds) {
+      if (this.silent.has(nodeId) === !isThere) continue;
+      if (isThere) this.silent.delete(nodeId);
+      else this.silent.add(nodeId);
+      this.changed(nodeId, !isThere);
+    }
+  }
+}

@@ -1,0 +1,119 @@
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { act, cleanup, render, screen, waitFor } from '@testing-library/react';
+import userEvent, { type UserEvent } from '@testing-library/user-event';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { NuqsTestingAdapter } from 'nuqs/adapters/testing';
+import type { ReactNode } from 'react';
+import { Toaster } from 'sonner';
+import type { Command } from '@/core/plan/commands';
+import type { Plan } from '@/core/plan/plan';
+import { demoPlan, newPlan } from '@/server/plans';
+import { applyBatch } from '@/server/edit';
+import { sessionOf } from '@/server/sessions';
+import { openPlan, planNow } from '@/ui/session/plan-store';
+import { serveInProcess } from './in-process';
+
+/** Components in a page of their own, with a server, a database and the worker behind them. */
+export interface TestPage {
+  readonly planId: string;
+  readonly user: UserEvent;
+  /** The plan as the server has it. */
+  readonly saved: () => Plan;
+  /** Somebody else changes the plan; resolves when the page has heard of it. */
+  readonly another: (title: string, ...commands: Command[]) => Promise<void>;
+  /** What stands in the address behind the path. */
+  readonly query: () => URLSearchParams;
+}
+
+/** As Chromium measures: rows are shown where a list has a height. */
+const WIDTH = 1280;
+const HEIGHT = 800;
+
+/** What jsdom does not lay out, nor know of. */
+function completeDocument(): void {
+  Object.defineProperties(HTMLElement.prototype, {
+    offsetHeight: { configurable: true, get: () => HEIGHT },
+    offsetWidth: { configurable: true, get: () => WIDTH },
+    clientHeight: { configurable: true, get: () => HEIGHT },
+    scrollIntoView: { configurable: true, value: () => undefined },
+    scrollTo: { configurable: true, value: () => undefined },
+  });
+  const observer = class {
+    observe() {}
+    unobserve() {}
+    disconnect() {}
+  };
+  Object.assign(globalThis, { ResizeObserver: observer, IntersectionObserver: observer });
+  window.matchMedia ??= (query) =>
+    ({ matches: false, media: query, addEventListener() {}, removeEventListener() {} }) as unknown as MediaQueryList;
+}
+
+let folder = '';
+let close = () => {};
+
+/** Call once in a test file. */
+export function inTestPages(): void {
+  beforeAll(() => {
+    completeDocument();
+    serveInProcess();
+  });
+  beforeEach(() => {
+    folder = mkdtempSync(join(tmpdir(), 'jade-lane-page-'));
+    process.env['JADE_DATA'] = folder;
+    process.env['JADE_LOG'] = 'silent';
+    delete (globalThis as { jadeLane?: unknown }).jadeLane;
+    localStorage.clear();
+  });
+  afterEach(() => {
+    cleanup();
+    act(() => close());
+    close = () => {};
+    rmSync(folder, { recursive: true, force: true });
+  });
+}
+
+const someone = { id: 'someone-else', name: 'Second engineer' };
+
+/** Opens the demo plan, or an empty one, and shows a component of it. */
+export async function showInPlan(
+  of: 'demo' | 'empty',
+  component: ReactNode,
+  { query = '', before = [] }: { query?: string; before?: readonly Command[] } = {},
+): Promise<TestPage> {
+  const planId = of === 'demo' ? demoPlan().plan.id : newPlan('Empty', undefined).id;
+  if (before.length > 0) change(planId, 'before', before);
+  let address = new URLSearchParams(query);
+  close = openPlan(planId);
+  await waitFor(() => expect(planNow().view).not.toBeNull(), { timeout: 20_000 });
+  render(
+    <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
+      <NuqsTestingAdapter
+        hasMemory
+        searchParams={query}
+        onUrlUpdate={({ searchParams }) => (address = new URLSearchParams(searchParams))}
+      >
+        {component}
+        <Toaster />
+      </NuqsTestingAdapter>
+    </QueryClientProvider>,
+  );
+  return {
+    planId,
+    user: userEvent.setup(),
+    saved: () => sessionOf(planId)!.plan,
+    another: async (title, ...commands) => {
+      const revision = change(planId, title, commands);
+      await waitFor(() => expect(planNow().revision).toBeGreaterThanOrEqual(revision));
+    },
+    query: () => address,
+  };
+}
+
+function change(planId: string, title: string, commands: readonly Command[]): number {
+  const { revision } = sessionOf(planId)!;
+  return applyBatch(planId, { author: someone, baseRevision: revision, title, commands }).revision;
+}
+
+export { act, screen, waitFor };
