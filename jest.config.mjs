@@ -29,6 +29,10 @@ const config = {
       displayName: 'pages',
       testEnvironment: '<rootDir>/scripts/page-environment.mjs',
       testMatch: ['<rootDir>/src/**/*.test.tsx'],
+      moduleNameMapper: {
+        ...common.moduleNameMapper,
+        '^next/navigation$': '<rootDir>/src/ui/test-page/next-navigation.ts',
+      },
       transform: { '^.+\\.(tsx?|mjs|js)$': swc },
       // These come as ECMAScript modules only.
       transformIgnorePatterns: ['/node_modules/(?!(nuqs|lucide-react|comlink)/)'],

@@ -57,6 +57,15 @@ test('feed eight free channels of a Dome amplifier: see what it means, apply, un
   // A stand-in off: waiting. On again: everything comes back by itself.
   await stack.panel('wave-stage-box', 'unplug');
   await expectStates(page, 'dome-amp-5', EIGHT, 'waiting', 20_000);
+  // It is told at every stage: a message, the count, the totals, the row and the panel, beside what the plan says.
+  await expect(page.getByText('Wave stage box went offline')).toBeVisible();
+  await expect(page.getByTestId('answering')).toContainText('1 offline');
+  await expect(lane(page, 'dome-amp-5', 1)).toContainText('offline · Wave stage box');
+  await page.getByTestId('refusals').click();
+  await page.getByRole('link', { name: /^Lost Wave stage box is offline, \d+ lanes waiting/ }).click();
+  await expect(page).toHaveURL(/gear\?sel=wave-stage-box/);
+  await expect(page.getByText(/^In the field: offline since .*waiting$/)).toBeVisible();
+  await page.goBack();
   // Gear says since when it is offline, and what happened.
   const gear = await page.context().newPage();
   await gear.goto(stack.gear);

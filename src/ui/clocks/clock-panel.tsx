@@ -7,6 +7,7 @@ import type { Plan } from '@/core/plan/plan';
 import type { ClockSettings } from '@/core/clocks/clocks-table';
 import type { Device } from '@/core/plan/devices-table';
 import { FindingList } from '@/ui/frame/finding-list';
+import { LiveLine } from '@/ui/frame/live-line';
 import { FIELD_WORDS, grandmasterName, PORT_WORDS } from '@/ui/parts/clock-words';
 import { Button, PanelHeading } from '@/ui/parts/controls';
 import { deviceName, subnetName } from '@/ui/parts/network-words';
@@ -58,6 +59,7 @@ export function ClockPanel({
     <>
       <h2 className="pr-7 text-[14px] leading-tight font-semibold">{device.name}</h2>
       <p className="text-dim">{isLost ? 'Lost in this drill.' : whatItDoes(plan, role, kept, followers)}</p>
+      <LiveLine plan={plan} deviceId={device.id} />
       <p className="mt-2">
         <Button onClick={onLose} disabled={isLost}>
           What if this fails?

@@ -2,6 +2,7 @@
 
 import type { Plan } from '@/core/plan/plan';
 import { FindingList } from '@/ui/frame/finding-list';
+import { LossesNow } from '@/ui/frame/losses-list';
 import type { LiveEvent } from '@/field/live/happenings';
 import { FieldEvents } from '@/ui/parts/field-events';
 import { grandmasterName } from '@/ui/parts/clock-words';
@@ -30,6 +31,7 @@ export function ClocksOverview({ plan, view, clocks }: { plan: Plan; view: View;
           : `${deviceName(plan, first)} keeps time for ${count(followers, 'device')}.`}
       </p>
       <WhatFollows />
+      <LossesNow plan={plan} area="clocks" />
       <PanelHeading>Findings</PanelHeading>
       {findings.length === 0 ? (
         <p className="text-dim">Nothing: everyone hears one time, relays have spares, and rates meet.</p>

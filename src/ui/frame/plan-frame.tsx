@@ -4,6 +4,7 @@ import { useEffect, useState, type ReactNode } from 'react';
 import { openPlan, usePlan } from '@/ui/session/plan-store';
 import { redo, undo } from '@/ui/session/actions';
 import { TakeInHost } from '@/ui/take-in/take-in-host';
+import { FieldMessages } from './field-messages';
 import { FindAndDo } from './find-and-do';
 import { PreviewBar } from './preview-bar';
 import { Rail } from './rail';
@@ -56,6 +57,7 @@ export function PlanFrame({ planId, children }: { planId: string; children: Reac
       </div>
       <PreviewBar />
       <TotalsStrip />
+      <FieldMessages />
       <TakeInHost />
       {isFinding ? <FindAndDo planId={planId} onClose={() => setFinding(false)} /> : null}
     </div>

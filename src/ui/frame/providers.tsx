@@ -27,12 +27,13 @@ function Messages() {
       position="bottom-center"
       // Above the preview bar and the totals.
       offset={84}
+      style={{ fontFamily: 'inherit' }}
       toastOptions={{
         unstyled: true,
         classNames: {
           toast: 'flex items-center gap-3 w-[420px] rounded border border-edge bg-raise text-ink text-[13px] px-3 py-2',
           description: 'text-dim',
-          actionButton: 'ml-auto rounded border border-edge px-2 py-0.5 text-ink',
+          actionButton: 'ml-auto shrink-0 rounded border border-edge px-2 py-0.5 whitespace-nowrap text-ink',
         },
       }}
     />

@@ -9,7 +9,9 @@ import type { Author } from '@/server/messages';
 import { Button, Key, Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
 import { redo, undo } from '@/ui/session/actions';
 import { thisAuthor } from '@/ui/session/author';
+import { isFollowed, useLosses } from '@/ui/session/losses';
 import { goBy, usePlan } from '@/ui/session/plan-store';
+import { FieldDialog } from './field-dialog';
 
 const ICON_BUTTON =
   'flex h-7 items-center gap-1.5 rounded px-1.5 text-dim hover:bg-raise hover:text-ink disabled:opacity-45 focus-visible:outline-2 focus-visible:outline-jade';
@@ -148,6 +150,8 @@ function FieldState() {
   const hasField = usePlan((s) => s.hasField);
   const field = usePlan((s) => s.field);
   const plan = usePlan((s) => s.plan);
+  const losses = useLosses();
+  const [isOpen, setOpen] = useState(false);
   if (plan === null) return null;
   if (!isLive) return <span className="text-ochre">Offline: reconnecting …</span>;
   if (!hasField) return <span title="No registry is set up">no field</span>;
@@ -159,16 +163,22 @@ function FieldState() {
       </span>
     );
   }
-  let speaking = 0;
-  for (const d of plan.devices.values()) {
-    const model = plan.models.get(d.modelId);
-    // Clocks are heard of too, although they carry no streams.
-    if (model && (model.streamsReceive + model.streamsSend > 0 || model.kind === 'clock')) speaking += 1;
-  }
+  let followed = 0;
+  for (const id of plan.devices.keys()) if (isFollowed(plan, id)) followed += 1;
+  const offline = losses.all.filter((l) => l.kind === 'device').length;
   return (
-    <span data-testid="answering">
-      {field.devices.size} of {speaking} answering
-    </span>
+    <>
+      <button
+        type="button"
+        data-testid="answering"
+        title="Which devices answer, and since when not"
+        onClick={() => setOpen(true)}
+        className={`${ICON_BUTTON} ${offline > 0 ? 'text-ochre' : ''}`}
+      >
+        {field.devices.size} of {followed} answering{offline > 0 ? `, ${offline} offline` : ''}
+      </button>
+      {isOpen ? <FieldDialog plan={plan} onClose={() => setOpen(false)} /> : null}
+    </>
   );
 }
 

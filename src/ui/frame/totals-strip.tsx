@@ -1,8 +1,11 @@
 'use client';
 
-import { bits, ms, percent } from '@/ui/parts/units';
+import { useState } from 'react';
+import { bits, count, ms, percent } from '@/ui/parts/units';
+import { useLosses } from '@/ui/session/losses';
 import { usePlan } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
+import { OpenPoints } from './open-points';
 
 /** The plan in one line. While a preview is open each figure says by how much it would change. */
 export function TotalsStrip() {
@@ -11,6 +14,9 @@ export function TotalsStrip() {
   const preview = usePlan((s) => s.preview);
   const plan = shown?.plan;
   const now = shown?.view.totals;
+  const cautions = shown?.view.findings.filter((f) => f.severity === 'caution').length ?? 0;
+  const losses = useLosses();
+  const [isOpen, setOpen] = useState(false);
   return (
     <footer
       aria-label="Totals"
@@ -59,12 +65,21 @@ export function TotalsStrip() {
               </span>
             ) : null}
           </span>
-          <span className={`shrink-0 ${now.refusals > 0 ? 'text-madder' : ''}`} data-testid="refusals">
-            {now.refusals === 0 ? 'No refusals' : `${now.refusals} refusal${now.refusals === 1 ? '' : 's'}`}
+          <button
+            type="button"
+            onClick={() => setOpen(true)}
+            title="Everything that is wrong or lost"
+            className={`shrink-0 rounded px-1.5 underline-offset-2 hover:underline focus-visible:outline-2 focus-visible:outline-jade ${now.refusals > 0 ? 'text-madder' : ''}`}
+            data-testid="refusals"
+          >
+            {now.refusals === 0 ? 'No refusals' : count(now.refusals, 'refusal')}
             <Change n={now.refusals - base.refusals} />
-          </span>
+            {cautions > 0 ? <span className="text-ochre">, {count(cautions, 'caution')}</span> : null}
+            {losses.all.length > 0 ? <span className="text-ochre">, {losses.all.length} lost</span> : null}
+          </button>
         </>
       )}
+      {isOpen ? <OpenPoints onClose={() => setOpen(false)} /> : null}
     </footer>
   );
 }

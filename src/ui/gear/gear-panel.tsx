@@ -11,6 +11,8 @@ import type { Count } from '@/core/reckon/reckoning';
 import type { RateHz } from '@/core/streams/format';
 import { FieldEvents } from '@/ui/parts/field-events';
 import { FindingList } from '@/ui/frame/finding-list';
+import { LiveLine } from '@/ui/frame/live-line';
+import { LossesNow } from '@/ui/frame/losses-list';
 import { Tick } from '@/ui/parts/choice';
 import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { OneField } from '@/ui/parts/one-field';
@@ -43,6 +45,7 @@ export function GearPanel({
       <>
         <h2 className="pr-7 text-[14px] font-semibold">Gear of this plan</h2>
         <p className="text-dim">{count(plan.devices.size, 'device')}.</p>
+        <LossesNow plan={plan} area="gear" />
         <PanelHeading>Findings</PanelHeading>
         {findings.length === 0 ? (
           <p className="text-dim">Nothing that concerns the gear.</p>
@@ -90,6 +93,7 @@ function DevicePanel({
         {model?.maker ? `, ${model.maker}` : ''}
         {selectedCount > 1 ? `; ${selectedCount} selected` : ''}
       </p>
+      <LiveLine plan={plan} deviceId={device.id} />
       {findings.length > 0 ? (
         <>
           <PanelHeading>Findings</PanelHeading>

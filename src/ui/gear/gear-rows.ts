@@ -2,7 +2,9 @@ import type { Model } from '@/core/models/models-table';
 import type { Plan } from '@/core/plan/plan';
 import type { Device } from '@/core/plan/devices-table';
 import type { DeviceBudget } from '@/core/reckon/reckoning';
+import { liveWords } from '@/ui/parts/loss-words';
 import { sortedBy } from '@/ui/parts/sorted';
+import { deviceLive, type DeviceLive } from '@/ui/session/losses';
 import type { FieldView, View } from '@/ui/session/plan-store';
 
 export interface GearRow {
@@ -13,8 +15,7 @@ export interface GearRow {
   readonly addressB: string;
   readonly control: string;
   readonly budget: DeviceBudget | undefined;
-  /** How it is tied to the field: `bound`, `offline` (it was there and is lost), `paper`, or `not followed` for what speaks no open interface we follow. */
-  readonly field: 'bound' | 'offline' | 'paper' | 'not followed';
+  readonly live: DeviceLive;
   readonly refusals: number;
   readonly cautions: number;
 }
@@ -33,7 +34,6 @@ export function gearRows(plan: Plan, view: View, field: FieldView): GearRow[] {
   return [...plan.devices.values()].map((device) => {
     const model = plan.models.get(device.modelId);
     const address = (name: string) => plan.interfaces.get(device.id)?.get(name)?.address ?? '';
-    const speaks = model !== undefined && model.streamsReceive + model.streamsSend > 0;
     return {
       device,
       model,
@@ -42,13 +42,7 @@ export function gearRows(plan: Plan, view: View, field: FieldView): GearRow[] {
       addressB: address('B'),
       control: address('control'),
       budget: view.budgets.get(device.id),
-      field: field.devices.has(device.id)
-        ? 'bound'
-        : field.since.devices.has(device.id)
-          ? 'offline'
-          : speaks
-            ? 'paper'
-            : 'not followed',
+      live: deviceLive(plan, field, device.id),
       refusals: refusals.get(device.id) ?? 0,
       cautions: cautions.get(device.id) ?? 0,
     };
@@ -74,7 +68,7 @@ export function sortedGear(rows: readonly GearRow[], column: GearColumn, isDesce
       case 'out':
         return row.budget?.channelsSend.used ?? 0;
       case 'field':
-        return row.field;
+        return `${row.live.is === 'offline' ? 0 : 1} ${liveWords(row.live)}`;
       case 'findings':
         return row.refusals * 1000 + row.cautions;
     }

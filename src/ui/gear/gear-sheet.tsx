@@ -2,39 +2,40 @@
 
 import { BudgetBar, Cautions, Refusals } from '@/ui/parts/signs';
 import { Sheet, type SelectHow, type SheetColumn, type SheetSort } from '@/ui/parts/sheet';
+import { liveWords } from '@/ui/parts/loss-words';
 import { kHz } from '@/ui/parts/units';
 import type { Count } from '@/core/reckon/reckoning';
 import type { GearColumn, GearRow } from './gear-rows';
 
 const COLUMNS: readonly SheetColumn<GearRow, GearColumn>[] = [
-  { id: 'name', title: 'Device', width: 'minmax(130px,1.3fr)', cell: (r) => r.device.name, hint: (r) => r.device.name },
+  { id: 'name', title: 'Device', width: 'minmax(132px,1.3fr)', cell: (r) => r.device.name, hint: (r) => r.device.name },
   {
     id: 'model',
     title: 'Model',
-    width: 'minmax(110px,1fr)',
+    width: 'minmax(98px,1fr)',
     tone: 'dim',
     cell: (r) => r.model?.name,
     hint: (r) => r.model?.name,
   },
-  { id: 'place', title: 'Place', width: 'minmax(86px,0.8fr)', tone: 'dim', cell: (r) => r.place, hint: (r) => r.place },
+  { id: 'place', title: 'Place', width: 'minmax(84px,0.8fr)', tone: 'dim', cell: (r) => r.place, hint: (r) => r.place },
   {
     id: 'addressA',
     title: 'Address, leg A',
-    width: '108px',
+    width: '106px',
     tone: 'mono',
     cell: (r) => r.addressA || <span className="text-dim">none</span>,
   },
   {
     id: 'rate',
     title: 'kHz',
-    width: '46px',
+    width: '44px',
     isNumber: true,
     cell: (r) => (r.model && r.model.ratesHz.length > 0 ? kHz(r.device.rateHz) : ''),
   },
   {
     id: 'in',
     title: 'Channels in',
-    width: 'minmax(90px,0.7fr)',
+    width: 'minmax(86px,0.7fr)',
     cell: (r) => <Used count={r.budget?.channelsReceive} label={`${r.device.name}: receiver channels`} />,
   },
   {
@@ -46,15 +47,19 @@ const COLUMNS: readonly SheetColumn<GearRow, GearColumn>[] = [
   {
     id: 'field',
     title: 'Field',
-    width: '70px',
+    width: '78px',
     tone: 'dim',
-    cell: (r) =>
-      r.field === 'offline' ? <span className="text-ochre">offline</span> : r.field === 'not followed' ? '' : r.field,
+    cell: (r) => {
+      if (r.live.is === 'not-followed') return '';
+      if (r.live.is === 'offline') return <span className="text-ochre">offline</span>;
+      return liveWords(r.live);
+    },
+    hint: (r) => (r.live.is === 'not-followed' ? undefined : liveWords(r.live)),
   },
   {
     id: 'findings',
     title: 'Findings',
-    width: '82px',
+    width: '70px',
     cell: (r) => (
       <span className="flex items-center gap-1">
         <Refusals n={r.refusals} />

@@ -12,6 +12,7 @@ import { Button, Key, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
 import { commit, commitWithUndo } from '@/ui/session/actions';
 import { usePlan } from '@/ui/session/plan-store';
+import { liveWords } from '@/ui/parts/loss-words';
 import { useShown } from '@/ui/session/shown';
 import { askToTakeIn } from '@/ui/take-in/asked';
 import { ChannelLabels } from './channel-labels';
@@ -44,7 +45,7 @@ export function GearStage() {
     const all = gearRows(shown.plan, shown.view, field).filter((r) => {
       if (!isInPlace(shown.plan, r.device.placeId, place)) return false;
       const own =
-        `${r.device.name} ${r.model?.name ?? ''} ${r.place} ${r.addressA} ${r.addressB} ${r.control} ${r.field}`.toLowerCase();
+        `${r.device.name} ${r.model?.name ?? ''} ${r.place} ${r.addressA} ${r.addressB} ${r.control} ${liveWords(r.live)}`.toLowerCase();
       return words.every((w) => own.includes(w));
     });
     return sortedGear(all, sort.column, sort.isDescending);

@@ -9,6 +9,8 @@ import { Thread } from '@/ui/parts/thread';
 import { kHz, ms } from '@/ui/parts/units';
 import { channelName, deviceName, shortReason } from '@/ui/parts/words';
 import type { FieldView, View } from '@/ui/session/plan-store';
+import { deviceLive } from '@/ui/session/losses';
+import { liveWords, sinceWords } from '@/ui/parts/loss-words';
 import { evidenceOf, stateOf } from '@/ui/session/shown';
 import { rowKey, type ChannelRow } from './lane-rows';
 import { ROWS_DRAGGED } from './loom-band';
@@ -24,6 +26,8 @@ interface GroupHeadProps {
   readonly deviceId: string;
   readonly plan: Plan;
   readonly view: View;
+  /** Since when the device is offline; undefined: it is not. */
+  readonly goneSince: number | undefined;
   readonly isFolded: boolean;
   readonly onFold: (deviceId: string) => void;
   readonly onSelectAll: (deviceId: string) => void;
@@ -35,6 +39,7 @@ export const GroupHead = memo(function GroupHead({
   deviceId,
   plan,
   view,
+  goneSince,
   isFolded,
   onFold,
   onSelectAll,
@@ -71,6 +76,9 @@ export const GroupHead = memo(function GroupHead({
           {device.name}
         </button>
         {where ? <span className="truncate">{where}</span> : null}
+        {goneSince === undefined ? null : (
+          <span className="whitespace-nowrap text-ochre">offline {sinceWords(goneSince)}</span>
+        )}
       </span>
       {budget ? (
         <span role="gridcell" className="flex items-center gap-2 whitespace-nowrap">
@@ -115,6 +123,7 @@ export const LaneLine = memo(function LaneLine(props: LaneLineProps) {
   const senderRate = lane && plan.devices.get(lane.senderDeviceId)?.rateHz;
   const ownRate = plan.devices.get(deviceId)?.rateHz ?? 0;
   const isWrongRate = lane?.reason?.code === 'rate-differs';
+  const senderLive = lane && state === 'waiting' ? deviceLive(plan, field, lane.senderDeviceId) : null;
   const label = channelName(plan, deviceId, 'receive', channel);
   const hears = lane
     ? `${deviceName(plan, lane.senderDeviceId)} · ${channelName(plan, lane.senderDeviceId, 'send', lane.senderChannel)}`
@@ -149,9 +158,14 @@ export const LaneLine = memo(function LaneLine(props: LaneLineProps) {
       <span role="gridcell" className="truncate px-2">
         {state ? <Thread state={state} withWord /> : null}
       </span>
-      <span role="gridcell" className="truncate px-2" title={hears}>
+      <span
+        role="gridcell"
+        className="truncate px-2"
+        title={senderLive?.is === 'offline' ? `${hears}, ${liveWords(senderLive)}` : hears}
+      >
         {lane ? (
           <>
+            {senderLive?.is === 'offline' ? <span className="text-ochre">offline · </span> : null}
             {hears}
             {state === 'refused' && lane.reason ? (
               <span className="text-madder"> · {shortReason(lane.reason)}</span>

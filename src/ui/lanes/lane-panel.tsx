@@ -4,13 +4,16 @@ import { budgetOfFinding } from '@/core/reckon/spenders';
 import type { Plan } from '@/core/plan/plan';
 import type { LaneEvidence } from '@/field/lane-state';
 import { FindingList, FixButtons, Spent } from '@/ui/frame/finding-list';
+import { LossesNow } from '@/ui/frame/losses-list';
 import { PanelHeading } from '@/ui/parts/controls';
 import { Age } from '@/ui/parts/age';
 import { Packed } from '@/ui/parts/packed';
 import { Thread } from '@/ui/parts/thread';
 import { bits, channelRuns, count, kHz, packetTime, time } from '@/ui/parts/units';
 import { cautionWords, channelName, CHECK_WORDS, deviceName, longReason, STATE_WORDS } from '@/ui/parts/words';
+import { liveWords } from '@/ui/parts/loss-words';
 import { Working } from '@/ui/parts/working';
+import { deviceLive } from '@/ui/session/losses';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { usePlan, type View } from '@/ui/session/plan-store';
 import { evidenceOf, stateOf } from '@/ui/session/shown';
@@ -57,9 +60,10 @@ function Overview({ plan, view }: { plan: Plan; view: View }) {
         {count(view.totals.channels.used, 'channel')} fed by {count(view.totals.streams, 'stream')},{' '}
         {bits(view.totals.sentBitsPerSecond)} sent.
       </p>
+      <LossesNow plan={plan} area="lanes" />
       <PanelHeading>Findings</PanelHeading>
       {findings.length === 0 ? (
-        <p className="text-dim">Nothing: every lane fits.</p>
+        <p className="text-dim">Nothing: as planned, every lane fits.</p>
       ) : (
         <FindingList findings={findings} plan={plan} />
       )}
@@ -98,6 +102,7 @@ function OneLane({
   isPreview: boolean;
 }) {
   const field = usePlan((s) => s.field);
+  const hasField = usePlan((s) => s.hasField);
   const detail = useWorkerAnswer({
     question: 'explain',
     about: [deviceId, channel, view, isPreview],
@@ -110,7 +115,21 @@ function OneLane({
   const { stream } = detail;
   return (
     <>
-      <PanelHeading>Verdict</PanelHeading>
+      {isPreview || !hasField ? null : (
+        <p className="mt-3 flex flex-wrap items-center gap-x-2">
+          <span className="text-dim">In the field:</span>
+          <Thread state={stateOf(lane, evidence)} withWord />
+          {[...new Set([lane.senderDeviceId, deviceId])].map((id) => {
+            const live = deviceLive(plan, field, id);
+            return live.is === 'offline' ? (
+              <span key={id} className="text-ochre">
+                {deviceName(plan, id)} {liveWords(live)}
+              </span>
+            ) : null;
+          })}
+        </p>
+      )}
+      <PanelHeading>Verdict of the plan</PanelHeading>
       {detail.verdict === 'refused' && detail.reason !== null ? (
         <div className="rounded border border-l-[3px] border-line border-l-madder px-2.5 py-2">
           <b className="font-medium text-madder">Refused.</b>{' '}

@@ -116,8 +116,12 @@ describe('the rows of the gear sheet', () => {
 
   test('tell budgets, addresses and what is wrong, for both of two devices with one address', () => {
     const of = (id: string) => rows.find((r) => r.device.id === id)!;
-    expect(of('loft-console')).toMatchObject({ addressA: '10.71.36.11', addressB: '10.72.36.11', field: 'paper' });
-    expect(of('core-a').field).toBe('not followed');
+    expect(of('loft-console')).toMatchObject({
+      addressA: '10.71.36.11',
+      addressB: '10.72.36.11',
+      live: { is: 'on-paper' },
+    });
+    expect(of('core-a').live.is).toBe('not-followed');
     expect([of('exhibit-11').refusals, of('exhibit-12').refusals]).toEqual([1, 1]);
     expect(of('wave-stage-box').cautions).toBe(1);
   });

@@ -14,6 +14,7 @@ import type { SwitchSettings } from '@/core/network/switches-table';
 import { cablesOf, farEnd, freeSockets } from '@/core/plan/sockets';
 import type { Model } from '@/core/models/models-table';
 import { FindingList } from '@/ui/frame/finding-list';
+import { LiveLine } from '@/ui/frame/live-line';
 import { Age } from '@/ui/parts/age';
 import { saveText } from '@/ui/parts/save-text';
 import { wholeFrom } from '@/ui/parts/checks';
@@ -41,6 +42,7 @@ export function DevicePanel({ plan, view, device }: { plan: Plan; view: View; de
         {model?.name}
         {place ? `, ${place}` : ''}
       </p>
+      <LiveLine plan={plan} deviceId={device.id} />
       {findings.length > 0 ? (
         <>
           <PanelHeading>Findings</PanelHeading>

@@ -1,6 +1,7 @@
 'use client';
 
 import { FindingList } from '@/ui/frame/finding-list';
+import { LossesNow } from '@/ui/frame/losses-list';
 import { wholeFrom } from '@/ui/parts/checks';
 import { Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { OneField } from '@/ui/parts/one-field';
@@ -78,6 +79,7 @@ function Whole({ plan, view }: { plan: Plan; view: View }) {
           Busiest: {linkName(plan, busiestLink)}, {percent(busiest.share)} ({bits(busiest.bitsPerSecond)}).
         </p>
       ) : null}
+      <LossesNow plan={plan} area="network" />
       <PanelHeading>Findings</PanelHeading>
       {findings.length === 0 ? (
         <p className="text-dim">Nothing: addresses, cables, switches and loads hold.</p>

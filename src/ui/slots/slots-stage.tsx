@@ -9,6 +9,7 @@ import { freeId } from '@/core/edits/propose-devices';
 import { BUS_SHAPES, type BusShape, type SlotBus } from '@/core/slots/slot-buses-table';
 import { busState, newUnit, withBlocksChosen, type BusState } from '@/core/slots/slot-bus';
 import { FindingList } from '@/ui/frame/finding-list';
+import { LossesNow } from '@/ui/frame/losses-list';
 import { StageLayout } from '@/ui/frame/stage-layout';
 import { AddDevices } from '@/ui/parts/add-devices';
 import { Button, Modal, PanelHeading, SelectField } from '@/ui/parts/controls';
@@ -326,6 +327,7 @@ function Overview({ plan, view, states }: { plan: Plan; view: View; states: read
           ? 'There is none.'
           : 'Select a unit to see its selectors, and what goes into and comes out of every slot.'}
       </p>
+      <LossesNow plan={plan} area="slots" />
       {states.length === 0 ? null : (
         <>
           <PanelHeading>Findings</PanelHeading>

@@ -12,6 +12,8 @@ import type { Plan } from '@/core/plan/plan';
 import { demoPlan, newPlan } from '@/server/plans';
 import { applyBatch } from '@/server/edit';
 import { sessionOf } from '@/server/sessions';
+import { serverState, type ServerState } from '@/server/state';
+import { TestField } from '@/field/live/test-field';
 import { openPlan, planNow } from '@/ui/session/plan-store';
 import { serveInProcess } from './in-process';
 
@@ -21,6 +23,9 @@ export interface TestPage {
   readonly user: UserEvent;
   /** The plan as the server has it. */
   readonly saved: () => Plan;
+  /** What devices report; told to the page by `fieldChanged`. */
+  readonly field: TestField;
+  readonly fieldChanged: () => Promise<void>;
   /** Somebody else changes the plan; resolves when the page has heard of it. */
   readonly another: (title: string, ...commands: Command[]) => Promise<void>;
   /** What stands in the address behind the path. */
@@ -38,6 +43,8 @@ function completeDocument(): void {
     offsetWidth: { configurable: true, get: () => WIDTH },
     clientHeight: { configurable: true, get: () => HEIGHT },
     scrollIntoView: { configurable: true, value: () => undefined },
+    setPointerCapture: { configurable: true, value: () => undefined },
+    releasePointerCapture: { configurable: true, value: () => undefined },
     scrollTo: { configurable: true, value: () => undefined },
   });
   const observer = class {
@@ -76,15 +83,31 @@ export function inTestPages(): void {
 
 const someone = { id: 'someone-else', name: 'Second engineer' };
 
+interface Prepared {
+  readonly query?: string;
+  /** What was done to the plan before. */
+  readonly before?: readonly Command[];
+  readonly hasField?: boolean;
+  /** Sets the field up before the page opens. */
+  readonly prepare?: (planId: string, field: TestField) => void;
+}
+
 /** Opens the demo plan, or an empty one, and shows a component of it. */
 export async function showInPlan(
   of: 'demo' | 'empty',
   component: ReactNode,
-  { query = '', before = [] }: { query?: string; before?: readonly Command[] } = {},
+  { query = '', before = [], hasField = false, prepare }: Prepared = {},
 ): Promise<TestPage> {
   const planId = of === 'demo' ? demoPlan().plan.id : newPlan('Empty', undefined).id;
   if (before.length > 0) change(planId, 'before', before);
   let address = new URLSearchParams(query);
+  const field = new TestField({ from: '10.', to: '127.' });
+  if (hasField) {
+    // Where a follower would be, with what it would know.
+    const follower = { snapshot: () => field.snapshot() } as ServerState['follower'];
+    Object.assign(serverState(), { follower, translation: { from: '10.', to: '127.' } });
+  }
+  prepare?.(planId, field);
   close = openPlan(planId);
   await waitFor(() => expect(planNow().view).not.toBeNull(), { timeout: 20_000 });
   render(
@@ -102,6 +125,12 @@ export async function showInPlan(
   return {
     planId,
     user: userEvent.setup(),
+    field,
+    fieldChanged: async () => {
+      const before = planNow().field;
+      act(() => serverState().onFieldNews.forEach((tell) => tell(field.takeNews())));
+      await waitFor(() => expect(planNow().field).not.toBe(before));
+    },
     saved: () => sessionOf(planId)!.plan,
     another: async (title, ...commands) => {
       const revision = change(planId, title, commands);

@@ -1,0 +1,141 @@
+'use client';
+
+import Link from 'next/link';
+import { useState } from 'react';
+import type { Plan } from '@/core/plan/plan';
+import { Age } from '@/ui/parts/age';
+import { Modal, TextField } from '@/ui/parts/controls';
+import { FieldEvents } from '@/ui/parts/field-events';
+import { liveWords } from '@/ui/parts/loss-words';
+import { LookedAt } from '@/ui/parts/looked-at';
+import { count, timeOfDay } from '@/ui/parts/units';
+import { failureWords } from '@/ui/parts/words';
+import { deviceLive, isFollowed, useLosses, type DeviceLive } from '@/ui/session/losses';
+import { usePlan } from '@/ui/session/plan-store';
+
+const ORDER: Readonly<Record<DeviceLive['is'], number>> = {
+  offline: 0,
+  answering: 2,
+  'never-seen': 3,
+  'on-paper': 4,
+  'not-followed': 5,
+};
+const ROWS_MAX = 300;
+const EVENTS_MAX = 8;
+
+/** Which devices of the plan answer, since when not, and what happened of late: what is behind the count in the top bar. */
+export function FieldDialog({ plan, onClose }: { plan: Plan; onClose: () => void }) {
+  const planId = usePlan((s) => s.planId) ?? '';
+  const field = usePlan((s) => s.field);
+  const losses = useLosses();
+  const [text, setText] = useState('');
+  const waitingOf = new Map(losses.all.flatMap((l) => (l.kind === 'device' ? [[l.deviceId, l.waiting] as const] : [])));
+  const words = text.trim().toLowerCase().split(/\s+/).filter(Boolean);
+  const rows = [...plan.devices.values()]
+    .filter((d) => isFollowed(plan, d.id) || field.devices.has(d.id))
+    .map((device) => {
+      const live = deviceLive(plan, field, device.id);
+      return { device, live, place: plan.places.get(device.placeId ?? '')?.name ?? '' };
+    })
+    .filter(({ device, live, place }) => {
+      const own = `${device.name} ${place} ${liveWords(live)}`.toLowerCase();
+      return words.every((w) => own.includes(w));
+    })
+    .sort((a, b) => rank(a.live) - rank(b.live) || a.device.name.localeCompare(b.device.name, 'en', { numeric: true }));
+  const switches = [...field.switches].filter(([id]) => plan.devices.has(id));
+  const registry = field.registry.get('');
+  return (
+    <Modal title="Devices in the field" onClose={onClose} wide>
+      <div className="mb-2 flex items-center gap-3">
+        <TextField
+          autoFocus
+          type="search"
+          aria-label="Filter devices in the field"
+          placeholder="Filter"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+          className="w-[180px]"
+        />
+        <span className="text-dim">
+          Each device is tried once a second.{' '}
+          {registry === undefined
+            ? ''
+            : registry.isConnected
+              ? 'The registry is connected.'
+              : 'The registry is offline.'}
+        </span>
+      </div>
+      {rows.length === 0 ? (
+        <p className="text-dim">No device passes this filter.</p>
+      ) : (
+        <LookedAt
+          label="Devices in the field"
+          columns={[
+            'Device',
+            'Place',
+            { title: 'State', width: 'w-[170px]' },
+            { title: 'Last answer', width: 'w-[124px]' },
+            { title: 'Lanes waiting', width: 'w-[96px]' },
+          ]}
+          below={
+            rows.length > ROWS_MAX ? (
+              <p className="mt-1 text-dim">{rows.length - ROWS_MAX} more: filter to see them.</p>
+            ) : null
+          }
+        >
+          {rows.slice(0, ROWS_MAX).map(({ device, live, place }) => (
+            <tr key={device.id} className="border-t border-line/60 align-top">
+              <td className="pr-2">
+                <Link
+                  href={`/plans/${planId}/gear?sel=${encodeURIComponent(device.id)}`}
+                  onClick={onClose}
+                  className="underline-offset-2 hover:underline focus-visible:outline-2 focus-visible:outline-jade"
+                >
+                  {device.name}
+                </Link>
+              </td>
+              <td className="pr-2 text-dim">{place}</td>
+              <td className={isGood(live) ? 'pr-2' : 'pr-2 text-ochre'}>
+                {liveWords(live)}
+                {live.is === 'answering' && live.failure !== null ? `: ${failureWords(live.failure)}` : ''}
+              </td>
+              <td className="font-mono text-[12px]">
+                {live.is === 'answering'
+                  ? 'within 3 s'
+                  : live.is === 'offline'
+                    ? `before ${timeOfDay(live.since)}`
+                    : '–'}
+              </td>
+              <td className="text-right font-mono text-[12px]">{waitingOf.get(device.id) || ''}</td>
+            </tr>
+          ))}
+        </LookedAt>
+      )}
+      {switches.length === 0 ? null : (
+        <>
+          <h3 className="mt-3 mb-1 text-[12px] font-medium text-faint">Switches (RESTCONF)</h3>
+          <ul className="max-h-[14vh] overflow-y-auto" tabIndex={0} aria-label="Switches in the field">
+            {switches.map(([id, { readAt, failure }]) => (
+              <li key={id} className={failure === null ? '' : 'text-ochre'}>
+                {plan.devices.get(id)?.name}: {failure === null ? 'answering' : failureWords(failure)}{' '}
+                {readAt === null ? '' : <Age at={readAt} />}
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+      {field.events.length === 0 ? null : (
+        <>
+          <h3 className="mt-3 mb-1 text-[12px] font-medium text-faint">
+            Events, the newest first
+            {field.events.length > EVENTS_MAX ? `; ${count(field.events.length, 'event')} in Gear` : ''}
+          </h3>
+          <FieldEvents plan={plan} events={field.events.slice(0, EVENTS_MAX)} label="Latest events" />
+        </>
+      )}
+    </Modal>
+  );
+}
+
+const isGood = (live: DeviceLive) => live.is !== 'offline' && !(live.is === 'answering' && live.failure !== null);
+const rank = (live: DeviceLive) => (isGood(live) ? ORDER[live.is] : live.is === 'offline' ? 0 : 1);
