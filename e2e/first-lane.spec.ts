@@ -59,7 +59,10 @@ test('feed eight free channels of a Dome amplifier: see what it means, apply, un
   await expectStates(page, 'dome-amp-5', EIGHT, 'waiting', 20_000);
   // It is told at every stage: a message, the count, the totals, the row and the panel, beside what the plan says.
   await expect(page.getByText('Wave stage box went offline')).toBeVisible();
-  await expect(page.getByTestId('answering')).toContainText('1 offline');
+  await page.getByTestId('answering').click();
+  await page.getByLabel('Filter devices in the field').fill('offline');
+  await expect(page.getByRole('dialog').locator('tbody tr')).toHaveText([/^Wave stage boxWave Hall.*offline since/]);
+  await page.keyboard.press('Escape');
   await expect(lane(page, 'dome-amp-5', 1)).toContainText('offline · Wave stage box');
   await page.getByTestId('refusals').click();
   await page.getByRole('link', { name: /^Lost Wave stage box is offline, \d+ lanes waiting/ }).click();
@@ -128,7 +131,7 @@ test('a lane that a check forbids says why, with the numbers, and a fix is seen 
   );
   const before = await page.getByTestId('refusals').textContent();
   await reckoning.getByRole('button', { name: /^Clear these 2 lanes/ }).click();
-  await expect(page.getByRole('region', { name: 'Preview' })).toContainText('1 refusal fewer');
+  await expect(page.getByRole('region', { name: 'Preview' })).toContainText('Mends 1 finding.');
   await expect(lane(page, 'lab-recorder', 13)).toContainText('free');
   await page.keyboard.press('Escape');
   await expectStates(page, 'lab-recorder', [13, 14], 'refused');

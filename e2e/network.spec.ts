@@ -31,12 +31,12 @@ test('the busiest cable stands first, opens to its streams and its sum, and a fi
   await expect(panel(page)).toContainText('Wave edge A → North core A');
   await expect(panel(page)).toContainText('Wave stage box S1 leg A');
   await expect(panel(page)).toContainText('to Archive recorder, Loft console; VLAN 131, by its tree from North core A');
-  await panel(page).getByText('46.317 Mb/s of 50 Mb/s: the sum').click();
+  await panel(page).getByText('46.317 Mb/s of 50 Mb/s left of 1 Gb/s (95 % reserved): calculation').click();
   await expect(panel(page)).toContainText('clock messages (PTP)');
   await panel(page)
     .getByRole('button', { name: /^Plan Wave edge A to North core A at 10 Gb\/s/ })
     .click();
-  await expect(preview(page)).toContainText('1 refusal fewer');
+  await expect(preview(page)).toContainText('Mends 1 finding.');
   await apply(page);
   await expect(row(page, 'up-wave-edge-a')).toContainText('10 Gb/s');
   await expect(page.getByTestId('refusals')).toHaveText('6 refusals');
@@ -121,7 +121,7 @@ test('a place is given addresses in one go, a device is moved with its card, a s
   await expect(dialog.getByRole('row')).toHaveCount(3);
   await expect(dialog).toContainText('Exhibit 11');
   await dialog.getByRole('button', { name: 'Preview 2 addresses …' }).click();
-  await expect(preview(page)).toContainText('1 refusal fewer');
+  await expect(preview(page)).toContainText('Mends 1 finding.');
   await page.keyboard.press('Escape');
   await expect(page.getByTestId('refusals')).toHaveText('7 refusals');
 
@@ -201,7 +201,7 @@ test('what devices and switches in the field tell is held against the plan', asy
   await panel(page)
     .getByRole('button', { name: /^Plan Dome amp 1 to South edge A at 100 Mb\/s/ })
     .click();
-  await expect(preview(page)).toContainText('No carrying stream is interrupted');
+  await expect(preview(page)).toContainText('Mends 1 finding.');
   await page.keyboard.press('Escape');
 
   // A second cable comes up in half duplex while we look.

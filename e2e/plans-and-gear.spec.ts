@@ -168,7 +168,7 @@ test('a duplicate address is found, and its fix takes it away', async ({ page, s
   const panel = page.getByRole('complementary', { name: 'Reckoning' });
   await expect(panel).toContainText('10.71.36.111 is the address of Exhibit 11 and Exhibit 12');
   await panel.getByRole('button', { name: /^Give Exhibit 12 the address/ }).click();
-  await expect(page.getByRole('region', { name: 'Preview' })).toContainText('1 refusal fewer');
+  await expect(page.getByRole('region', { name: 'Preview' })).toContainText('Mends 1 finding.');
   await page.keyboard.press('Enter');
   await expect(panel).not.toContainText('10.71.36.111');
   await expect(page.getByRole('button', { name: /^Undo Give Exhibit 12/ })).toBeVisible();

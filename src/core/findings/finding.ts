@@ -109,6 +109,7 @@ export type NetworkSubject =
       readonly winnerId: string | null;
     }
   | { readonly about: 'gateway-nobody'; readonly subnetId: string; readonly gateway: string }
+  /** A control address that no other device of the plan can reach: it is alone in its network, and no router leads there. */
   | { readonly about: 'control-apart'; readonly mediaSubnetId: string; readonly controlSubnetId: string }
   | { readonly about: 'legs-in-one-network'; readonly subnetIds: readonly [string, string] }
   | { readonly about: 'legs-at-one-switch'; readonly switchId: string; readonly linkIds: readonly [string, string] }

@@ -86,6 +86,23 @@ test('the plan that the faults below are put into has no finding but about clock
   expect(reckon(sound()).findings.filter((f) => f.area !== 'clocks')).toEqual([]);
 });
 
+test('a control network of its own is no finding, as long as somebody is there to control from, or a router leads to it', () => {
+  const network = subnet({
+    id: 'k',
+    name: 'Control',
+    cidr: '10.3.0.0/24',
+    role: 'control',
+    gateway: null,
+    querierIds: [],
+  });
+  const aboutControl = (...commands: Command[]) =>
+    reckon(apply(sound(), network, ...commands)).findings.filter((f) => f.about === 'control-apart');
+  const console = at('console', 'control', 'k', '10.3.0.5');
+  expect(aboutControl(console).map((f) => f.deviceIds)).toEqual([['console']]);
+  expect(aboutControl(console, at('amp', 'control', 'k', '10.3.0.6'))).toEqual([]);
+  expect(aboutControl(console, at('router', 'routed:k', 'k', '10.3.0.1'))).toEqual([]);
+});
+
 /** Each fault by what is done to the sound plan, the finding it must give, and the numbers that must stand in it. */
 const FAULTS: [Finding['about'], (plan: Plan) => Command[], object][] = [
   ['duplicate-address', () => [at('amp', 'A', 'a', '10.0.0.11')], { address: '10.0.0.11' }],

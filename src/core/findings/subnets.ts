@@ -132,6 +132,24 @@ function isHeld(plan: PlanOf<'interfaces'>, routerIds: readonly string[], gatewa
   return routerIds.some((id) => [...interfacesOf(plan, id).values()].some((i) => i.address === gateway));
 }
 
+/** The devices that have an address among subnets which routers join, by the number of these. */
+function devicesByDomain(
+  plan: PlanOf<'interfaces'>,
+  routes: Topology['routes'],
+): ReadonlyMap<number, ReadonlySet<string>> {
+  const found = new Map<number, Set<string>>();
+  for (const [deviceId, own] of plan.interfaces) {
+    for (const { subnetId, address } of own.values()) {
+      if (subnetId === null || address === null) continue;
+      const domain = routes.domainOf('unicast', subnetId);
+      const known = found.get(domain);
+      if (known === undefined) found.set(domain, new Set([deviceId]));
+      else known.add(deviceId);
+    }
+  }
+  return found;
+}
+
 /** A device's control and media addresses, and its two legs, as networks. */
 function ownInterfaceFindings(
   plan: ModelledDevices & PlanOf<'interfaces'>,
@@ -140,6 +158,7 @@ function ownInterfaceFindings(
 ): Finding[] {
   const findings: Finding[] = [];
   const { routes } = topology;
+  const addressed = devicesByDomain(plan, routes);
   for (const device of plan.devices.values()) {
     const model = plan.models.get(device.modelId);
     if (model === undefined || model.switching) continue;
@@ -147,7 +166,9 @@ function ownInterfaceFindings(
     const media = own.get('A')?.subnetId ?? null;
     const control = own.get('control')?.subnetId ?? null;
     if (media !== null && control !== null && own.get('control')?.address) {
-      if (routes.domainOf('unicast', media) !== routes.domainOf('unicast', control)) {
+      // A control network of its own is how it should be. An address that nobody else of the plan can reach is not.
+      const domain = routes.domainOf('unicast', control);
+      if (domain !== routes.domainOf('unicast', media) && (addressed.get(domain)?.size ?? 0) < 2) {
         findings.push({
           id: `control-apart|${device.id}`,
           severity: 'caution',

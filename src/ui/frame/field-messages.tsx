@@ -6,7 +6,7 @@ import { toast } from 'sonner';
 import type { LiveEvent } from '@/field/live/happenings';
 import { happeningWords } from '@/ui/parts/field-events';
 import { lossesOf } from '@/ui/session/losses';
-import { planNow, usePlan } from '@/ui/session/plan-store';
+import { NO_FIELD, planNow, usePlan } from '@/ui/session/plan-store';
 import { lostLanesWords } from './losses-list';
 
 /** What is told when it happens; all the rest is in the list of events. */
@@ -36,11 +36,12 @@ const FRESH_MS = 15_000;
 export function FieldMessages() {
   const planId = usePlan((s) => s.planId);
   const events = usePlan((s) => s.field.events);
+  const isRead = usePlan((s) => s.plan !== null && s.view !== null && s.field !== NO_FIELD);
   const told = useRef<{ planId: string | null; entries: Map<number, string> } | null>(null);
   const router = useRouter();
   useEffect(() => {
     const { plan, view, field } = planNow();
-    if (plan === null || view === null) return;
+    if (!isRead || plan === null || view === null) return;
     // What is known when the plan opens is taken as told.
     if (told.current === null || told.current.planId !== planId) {
       told.current = { planId, entries: new Map(events.map((e) => [e.id, JSON.stringify(e)])) };
@@ -60,7 +61,7 @@ export function FieldMessages() {
         ...(isLoss ? { action: { label: 'Show', onClick: () => router.push(hrefOf(planId ?? '', event)) } } : {}),
       });
     }
-  }, [events, planId, router]);
+  }, [events, planId, isRead, router]);
   return null;
 }
 

@@ -90,6 +90,19 @@ test('a device that goes is told with what it takes along, at every place, and s
   await waitFor(() => expect(screen.queryByText(/is offline/)).toBeNull());
 });
 
+test('what happened before the plan was opened is not told as news; the first thing that happens after it is', async () => {
+  const page = await show();
+  page.field.unplug('dome-amp-1');
+  await page.fieldChanged();
+  await screen.findByText('Dome amp 1 went offline');
+  await page.reopen(<Everything />);
+  expect(await screen.findByText(/Dome amp 1 is offline/)).toBeTruthy();
+  expect(screen.queryByText('Dome amp 1 went offline')).toBeNull();
+  page.field.plug(page.saved(), 'dome-amp-1');
+  await page.fieldChanged();
+  expect(await screen.findByText('Dome amp 1 came back')).toBeTruthy();
+});
+
 test('several that go together are one message, which grows', async () => {
   const page = await show();
   page.field.unplug('dome-amp-1');

@@ -3,15 +3,18 @@
 import { useEffect, useRef } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { Button, Key } from '@/ui/parts/controls';
+import { breakWords, mendWords } from '@/ui/parts/effect-words';
 import { linkName } from '@/ui/parts/network-words';
 import { count, percent } from '@/ui/parts/units';
 import { commit } from '@/ui/session/actions';
+import { effectsOf, isForTheWorse } from '@/ui/session/effects';
 import { endPreview, usePlan } from '@/ui/session/plan-store';
 
 /** While a change is only looked at: what it is, what it would do, and yes or no. */
 export function PreviewBar() {
   const preview = usePlan((s) => s.preview);
-  const base = usePlan((s) => s.view?.totals);
+  const base = usePlan((s) => s.view);
+  const field = usePlan((s) => s.field);
   const plan = usePlan((s) => s.plan);
   const yes = useRef<HTMLButtonElement>(null);
   const title = preview?.title;
@@ -19,9 +22,12 @@ export function PreviewBar() {
     // A preview that was opened from a button can be answered from the keyboard at once.
     if (title !== undefined) yes.current?.focus();
   }, [title]);
-  if (preview === null || base === undefined) return <div />;
+  if (preview === null || base === null) return <div />;
   const { result } = preview;
-  const refusals = preview.view.totals.refusals - base.refusals;
+  const effects = effectsOf(base, preview.view, field);
+  const mends = mendWords(effects);
+  const breaks = breakWords(effects, result.disturbedStreamIds.length, result.disturbedLanes);
+  const isWorse = isForTheWorse(effects, result.disturbedStreamIds.length);
   return (
     <section
       aria-label="Preview"
@@ -33,16 +39,13 @@ export function PreviewBar() {
       <span>
         <b className="font-medium text-violet">Preview</b> {preview.title}
       </span>
-      <span className="text-dim">
-        {result.refusedChannels > 0 ? `${count(result.refusedChannels, 'channel')} refused. ` : ''}
-        {refusals < 0
-          ? `${count(-refusals, 'refusal')} fewer. `
-          : refusals > 0
-            ? `${count(refusals, 'refusal')} more. `
-            : ''}
-        {result.disturbedStreamIds.length > 0
-          ? `${count(result.disturbedStreamIds.length, 'carrying stream')} interrupted, ${count(result.disturbedLanes, 'lane')} on ${result.disturbedStreamIds.length === 1 ? 'it' : 'them'}.`
-          : 'No carrying stream is interrupted.'}
+      <span className="text-dim" role="status">
+        {result.refusedChannels > 0 ? (
+          <span className="text-madder">{count(result.refusedChannels, 'channel')} of it refused. </span>
+        ) : null}
+        {mends === null ? null : <span className="text-jade">{mends} </span>}
+        {breaks === null ? null : <span className={isWorse ? 'text-madder' : 'text-ochre'}>{breaks} </span>}
+        {mends === null && breaks === null ? 'Nothing is refused and nothing that carries is interrupted.' : ''}
         {result.overlap !== null && plan !== null ? (
           <span className="text-ochre">
             {' '}
@@ -56,8 +59,12 @@ export function PreviewBar() {
           <Button onClick={endPreview}>
             Discard <Key>Esc</Key>
           </Button>
-          <Button ref={yes} tone="main" onClick={() => void commit(preview.title, preview.commands)}>
-            Apply
+          <Button
+            ref={yes}
+            tone={isWorse ? 'plain' : 'main'}
+            onClick={() => void commit(preview.title, preview.commands)}
+          >
+            {isWorse ? 'Apply anyway' : 'Apply'}
           </Button>
         </span>
       )}

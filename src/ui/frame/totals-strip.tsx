@@ -1,6 +1,7 @@
 'use client';
 
 import { useState } from 'react';
+import { linkName, usableOf } from '@/ui/parts/network-words';
 import { bits, count, ms, percent } from '@/ui/parts/units';
 import { useLosses } from '@/ui/session/losses';
 import { usePlan } from '@/ui/session/plan-store';
@@ -15,6 +16,11 @@ export function TotalsStrip() {
   const plan = shown?.plan;
   const now = shown?.view.totals;
   const cautions = shown?.view.findings.filter((f) => f.severity === 'caution').length ?? 0;
+  const busiestLink = now?.busiest ? plan?.links.get(now.busiest.linkId) : undefined;
+  const busiestHint =
+    plan === undefined || busiestLink === undefined
+      ? undefined
+      : `${linkName(plan, busiestLink)}: of ${usableOf(busiestLink)}`;
   const losses = useLosses();
   const [isOpen, setOpen] = useState(false);
   return (
@@ -42,6 +48,7 @@ export function TotalsStrip() {
               <Figure
                 name="Busiest link"
                 value={percent(now.busiest.share)}
+                hint={busiestHint}
                 change={Math.round((now.busiest.share - (base.busiest?.share ?? 0)) * 10_000) / 10_000}
                 word={percent}
               />
@@ -89,14 +96,16 @@ function Figure({
   value,
   change,
   word = String,
+  hint,
 }: {
   name: string;
   value: string;
   change: number;
   word?: (n: number) => string;
+  hint?: string | undefined;
 }) {
   return (
-    <span>
+    <span title={hint}>
       {name} <b className="font-mono font-medium text-ink">{value}</b>
       <Change n={change} word={word} />
     </span>

@@ -10,7 +10,7 @@ import { FindingList } from '@/ui/frame/finding-list';
 import { Age } from '@/ui/parts/age';
 import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { OneField } from '@/ui/parts/one-field';
-import { CABLE_WORDS, deviceName, endName, linkName, streamName } from '@/ui/parts/network-words';
+import { CABLE_WORDS, deviceName, endName, linkName, streamName, usableWords } from '@/ui/parts/network-words';
 import { bits, count, time } from '@/ui/parts/units';
 import { Working } from '@/ui/parts/working';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
@@ -53,7 +53,7 @@ export function LinkPanel({ plan, view, link }: { plan: Plan; view: View; link: 
         </>
       ) : null}
       {detail?.directions.map((d, n) => (
-        <Direction key={n} plan={plan} direction={d} />
+        <Direction key={n} plan={plan} linkId={link.id} direction={d} />
       ))}
       <p className="mt-2">
         <Link
@@ -90,8 +90,9 @@ function InField({ link }: { link: Cabling }) {
 
 const SHOWN_MAX = 8;
 
-function Direction({ plan, direction }: { plan: Plan; direction: DirectionDetail }) {
+function Direction({ plan, linkId, direction }: { plan: Plan; linkId: string; direction: DirectionDetail }) {
   const [isAll, setAll] = useState(false);
+  const usable = usableWords(plan, linkId, direction.usableBitsPerSecond);
   const shown = isAll ? direction.streams : direction.streams.slice(0, SHOWN_MAX);
   return (
     <section>
@@ -101,11 +102,11 @@ function Direction({ plan, direction }: { plan: Plan; direction: DirectionDetail
       <LoadBar
         share={direction.share}
         ceilingPercent={plan.settings.loadCeilingPercent}
-        label={`${bits(direction.bitsPerSecond)} of ${bits(direction.usableBitsPerSecond)}`}
+        label={`${bits(direction.bitsPerSecond)} of ${usable}`}
       />
       <details className="mt-1">
         <summary className="cursor-pointer text-dim focus-visible:outline-2 focus-visible:outline-jade">
-          {bits(direction.bitsPerSecond)} of {bits(direction.usableBitsPerSecond)}: the sum
+          {bits(direction.bitsPerSecond)} of {usable}: calculation
         </summary>
         <Working terms={direction.terms} />
         <p className="mt-1.5 text-[12px] text-dim">

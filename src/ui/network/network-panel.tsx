@@ -6,7 +6,7 @@ import { wholeFrom } from '@/ui/parts/checks';
 import { Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { OneField } from '@/ui/parts/one-field';
 import { bits, count, percent } from '@/ui/parts/units';
-import { linkName } from '@/ui/parts/network-words';
+import { linkName, usableOf } from '@/ui/parts/network-words';
 import { commit } from '@/ui/session/actions';
 import type { View } from '@/ui/session/plan-store';
 import type { Finding } from '@/core/findings/finding';
@@ -76,7 +76,8 @@ function Whole({ plan, view }: { plan: Plan; view: View }) {
       </p>
       {busiest && busiestLink ? (
         <p className="text-dim">
-          Busiest: {linkName(plan, busiestLink)}, {percent(busiest.share)} ({bits(busiest.bitsPerSecond)}).
+          Busiest: {linkName(plan, busiestLink)}, {bits(busiest.bitsPerSecond)}: {percent(busiest.share)} of{' '}
+          {usableOf(busiestLink)}.
         </p>
       ) : null}
       <LossesNow plan={plan} area="network" />

@@ -4,7 +4,7 @@ import type { Plan } from '@/core/plan/plan';
 import type { SelectHow, SheetColumn } from '@/ui/parts/sheet';
 import { SortedSheet } from '@/ui/parts/sorted-sheet';
 import { bits, percent } from '@/ui/parts/units';
-import { CABLE_WORDS, ROLE_WORDS, VERDICT_WORDS } from '@/ui/parts/network-words';
+import { CABLE_WORDS, ROLE_WORDS, usableOf, VERDICT_WORDS } from '@/ui/parts/network-words';
 import { wrongOrder } from '@/ui/parts/wrong';
 import { WrongCell } from '@/ui/parts/signs';
 import { LoadBar, UseStrip } from './bars';
@@ -78,14 +78,14 @@ export function CableSheet({ plan, ...rest }: SheetOf<CableRow> & { plan: Plan }
       title: 'Load →',
       width: '90px',
       cell: (r) => flowCell(r.there, ceiling, r.isIdle),
-      hint: (r) => `${r.from} to ${r.to}: ${bits(r.there.bitsPerSecond)}`,
+      hint: (r) => `${r.from} to ${r.to}: ${bits(r.there.bitsPerSecond)} of ${usableOf(r.link)}`,
     },
     {
       id: 'back',
       title: 'Load ←',
       width: '90px',
       cell: (r) => flowCell(r.back, ceiling, r.isIdle),
-      hint: (r) => `${r.to} to ${r.from}: ${bits(r.back.bitsPerSecond)}`,
+      hint: (r) => `${r.to} to ${r.from}: ${bits(r.back.bitsPerSecond)} of ${usableOf(r.link)}`,
     },
     { id: 'busiest', title: 'Busiest', width: '66px', isNumber: true, cell: (r) => percent(r.busiest) },
     { id: 'wrong', title: 'Findings', width: '72px', cell: (r) => <WrongCell {...r.wrong} /> },

@@ -68,6 +68,19 @@ function ownEndName(plan: Plan, linkId: string, deviceId: string): string {
   return end ? endName(plan, end) : deviceName(plan, deviceId);
 }
 
+/** What of a link media may use: `50 Mb/s`, or `50 Mb/s left of 1 Gb/s (95 % reserved)`. */
+export function usableOf({ bitsPerSecond, setAsidePercent }: Link): string {
+  if (setAsidePercent === 0) return bits(bitsPerSecond);
+  const usable = (bitsPerSecond * (100 - setAsidePercent)) / 100;
+  return `${bits(usable)} left of ${bits(bitsPerSecond)} (${setAsidePercent} % reserved)`;
+}
+
+/** As usableOf, where a cable may have come up slower than it is planned: the figure that was reckoned with is given. */
+export function usableWords(plan: Plan, linkId: string, usableBitsPerSecond: number): string {
+  const link = plan.links.get(linkId);
+  return link === undefined || link.setAsidePercent === 0 ? bits(usableBitsPerSecond) : usableOf(link);
+}
+
 export function linkName(plan: Plan, link: Link): string {
   return `${deviceName(plan, link.from.deviceId)} to ${deviceName(plan, link.to.deviceId)}`;
 }
@@ -105,7 +118,7 @@ export function networkTitle(plan: Plan, finding: NetworkSubject & { readonly de
     case 'gateway-nobody':
       return `${subnetName(plan, finding.subnetId)}: no router has its gateway address ${finding.gateway}`;
     case 'control-apart':
-      return `${first}: control in ${subnetName(plan, finding.controlSubnetId)} and media in ${subnetName(plan, finding.mediaSubnetId)}, and nothing joins the two`;
+      return `${first}: nothing else in the plan can reach its control address in ${subnetName(plan, finding.controlSubnetId)}`;
     case 'legs-in-one-network':
       return finding.subnetIds[0] === finding.subnetIds[1]
         ? `${first}: leg A and leg B are both in ${subnetName(plan, finding.subnetIds[0])}`
@@ -136,7 +149,7 @@ export function networkTitle(plan: Plan, finding: NetworkSubject & { readonly de
       return `${streamName(plan, finding.streamId)}: ${finding.group} shares its Ethernet address with a reserved group`;
     case 'overload': {
       const share = finding.usableBitsPerSecond > 0 ? finding.bitsPerSecond / finding.usableBitsPerSecond : Infinity;
-      return `${linkById(plan, finding.linkId)}, out of ${deviceName(plan, finding.senderId)}: ${bits(finding.bitsPerSecond)} are ${percent(share)} of ${bits(finding.usableBitsPerSecond)}; the ceiling is ${finding.ceilingPercent} %`;
+      return `${linkById(plan, finding.linkId)}, out of ${deviceName(plan, finding.senderId)}: ${bits(finding.bitsPerSecond)} are ${percent(share)} of ${usableWords(plan, finding.linkId, finding.usableBitsPerSecond)}; the ceiling is ${finding.ceilingPercent} %`;
     }
     case 'loop':
       return `A ring closed by ${list(finding.linkIds.map((id) => linkById(plan, id)))}, and ${list(finding.switchIds.map((id) => deviceName(plan, id)))} without spanning tree`;

@@ -6,7 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { NuqsTestingAdapter } from 'nuqs/adapters/testing';
 import type { ReactNode } from 'react';
-import { Toaster } from 'sonner';
+import { toast, Toaster } from 'sonner';
 import type { Command } from '@/core/plan/commands';
 import type { Plan } from '@/core/plan/plan';
 import { demoPlan, newPlan } from '@/server/plans';
@@ -26,6 +26,8 @@ export interface TestPage {
   /** What devices report; told to the page by `fieldChanged`. */
   readonly field: TestField;
   readonly fieldChanged: () => Promise<void>;
+  /** Closes the page, and opens the plan in another. */
+  readonly reopen: (component: ReactNode) => Promise<void>;
   /** Somebody else changes the plan; resolves when the page has heard of it. */
   readonly another: (title: string, ...commands: Command[]) => Promise<void>;
   /** What stands in the address behind the path. */
@@ -108,20 +110,23 @@ export async function showInPlan(
     Object.assign(serverState(), { follower, translation: { from: '10.', to: '127.' } });
   }
   prepare?.(planId, field);
-  close = openPlan(planId);
-  await waitFor(() => expect(planNow().view).not.toBeNull(), { timeout: 20_000 });
-  render(
-    <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
-      <NuqsTestingAdapter
-        hasMemory
-        searchParams={query}
-        onUrlUpdate={({ searchParams }) => (address = new URLSearchParams(searchParams))}
-      >
-        {component}
-        <Toaster />
-      </NuqsTestingAdapter>
-    </QueryClientProvider>,
-  );
+  const open = async (shown: ReactNode) => {
+    close = openPlan(planId);
+    await waitFor(() => expect(planNow().view).not.toBeNull(), { timeout: 20_000 });
+    render(
+      <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
+        <NuqsTestingAdapter
+          hasMemory
+          searchParams={query}
+          onUrlUpdate={({ searchParams }) => (address = new URLSearchParams(searchParams))}
+        >
+          {shown}
+          <Toaster />
+        </NuqsTestingAdapter>
+      </QueryClientProvider>,
+    );
+  };
+  await open(component);
   return {
     planId,
     user: userEvent.setup(),
@@ -130,6 +135,12 @@ export async function showInPlan(
       const before = planNow().field;
       act(() => serverState().onFieldNews.forEach((tell) => tell(field.takeNews())));
       await waitFor(() => expect(planNow().field).not.toBe(before));
+    },
+    reopen: (shown) => {
+      cleanup();
+      act(() => close());
+      toast.dismiss();
+      return open(shown);
     },
     saved: () => sessionOf(planId)!.plan,
     another: async (title, ...commands) => {
