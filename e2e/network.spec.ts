@@ -39,9 +39,9 @@ test('the busiest cable stands first, opens to its streams and its sum, and a fi
   await expect(preview(page)).toContainText('Mends 1 finding.');
   await apply(page);
   await expect(row(page, 'up-wave-edge-a')).toContainText('10 Gb/s');
-  await expect(page.getByTestId('refusals')).toHaveText('6 refusals');
+  await expect(page.getByTestId('refusals')).toContainText('6 refusals');
   await page.keyboard.press('Control+z');
-  await expect(page.getByTestId('refusals')).toHaveText('7 refusals');
+  await expect(page.getByTestId('refusals')).toContainText('7 refusals');
 });
 
 test('a switch is set up in a new place and cabled, by dialog and by hand in the drawing; sheet and drawing agree', async ({
@@ -123,7 +123,7 @@ test('a place is given addresses in one go, a device is moved with its card, a s
   await dialog.getByRole('button', { name: 'Preview 2 addresses …' }).click();
   await expect(preview(page)).toContainText('Mends 1 finding.');
   await page.keyboard.press('Escape');
-  await expect(page.getByTestId('refusals')).toHaveText('7 refusals');
+  await expect(page.getByTestId('refusals')).toContainText('7 refusals');
 
   await page.goto(network(stack, '?sel=device:wave-stage-box'));
   await expect(page.getByRole('heading', { name: 'Wave stage box' })).toBeVisible();

@@ -31,7 +31,7 @@ test('an empty plan says what to do first, and from there to a lane takes a minu
   await expect(lane(page, 'lamp-amp-1', 8)).toContainText('Stage box 24 × 12 · out 8');
   await page.keyboard.press('Enter');
   await expect(lane(page, 'lamp-amp-1', 8)).toContainText('planned');
-  await expect(page.getByTestId('refusals')).toHaveText('No refusals');
+  await expect(page.getByTestId('refusals')).toContainText('No refusals');
 });
 
 test('plans are copied, renamed, removed, and brought back', async ({ page, stack }) => {

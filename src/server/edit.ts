@@ -1,10 +1,10 @@
-import { isDeepStrictEqual } from 'node:util';
 import { inverseOf, recordAt, touchedKey, type RecordChange } from '../core/plan/changes';
-import { applyCommands, restoreRecords, type ApplyResult } from '../core/plan/apply-commands';
+import { takeBack, type LeftAsItIs } from '../core/edits/take-back';
+import { applyCommands, type ApplyResult } from '../core/plan/apply-commands';
 import type { Command } from '../core/plan/commands';
 import type { CommandProblem } from '../core/plan/draft';
 import type { JournalRow } from '../store/plan-store';
-import type { Author, BatchAnswer, Undoable } from './messages';
+import type { Author, BatchAnswer, LeftMessage, Undoable, UndoAnswer } from './messages';
 import { sessionOf } from './sessions';
 import type { PlanSession } from './plan-session';
 import { RequestProblem } from './problem';
@@ -57,16 +57,19 @@ export function applyBatch(
   });
 }
 
-/** Takes back the author's newest batch that stands, unless somebody changed the same records since. */
-export function undo(planId: string, author: Author): BatchAnswer {
+/**
+ * Takes back the author's newest batch that stands, as far as nobody changed the same records since. What cannot be taken back is
+ * told; a batch of which nothing can be is passed over, so that the one before it can be reached.
+ */
+export function undo(planId: string, author: Author): UndoAnswer {
   const session = openSession(planId);
   const entry = serverState().store.undoable(planId, author.id);
   if (entry === null) throw new RequestProblem(409, 'nothing-to-undo', 'There is nothing of yours to undo.');
-  return reapply(session, entry, inverseOf(entry.changes), 'undo', author, entry);
+  return reapply(session, { original: entry, of: entry, kind: 'undo', author });
 }
 
-/** Does again what the author last undid. */
-export function redo(planId: string, author: Author): BatchAnswer {
+/** Does again what the author last undid, as far as that can be. */
+export function redo(planId: string, author: Author): UndoAnswer {
   const { store } = serverState();
   const session = openSession(planId);
   const undone = store.redoable(planId, author.id);
@@ -75,34 +78,47 @@ export function redo(planId: string, author: Author): BatchAnswer {
     throw new RequestProblem(409, 'nothing-to-redo', 'There is nothing of yours to redo.');
   }
   // What the undo took along comes back too.
-  return reapply(session, original, inverseOf(undone.changes), 'redo', author, undone);
+  return reapply(session, { original, of: undone, kind: 'redo', author });
 }
 
-function reapply(
-  session: PlanSession,
-  original: JournalRow,
-  changes: readonly RecordChange[],
-  kind: 'undo' | 'redo',
-  author: Author,
-  since: JournalRow,
-): BatchAnswer {
-  // It fits when every record still is what it was when the batch was made (or undone).
-  const moved = changes.filter((c) => !isDeepStrictEqual(recordOf(session, c), c.before));
-  if (moved.length > 0) {
-    const later = serverState().store.entriesSince(session.id, since.revision);
-    const message = `“${original.title}” cannot be ${kind === 'undo' ? 'undone' : 'redone'}: parts of it were changed since.`;
-    refuseConflicts(session, moved, later, message);
+interface Reapplied {
+  readonly original: JournalRow;
+  /** The entry whose changes are taken back: the original, or its undo. */
+  readonly of: JournalRow;
+  readonly kind: 'undo' | 'redo';
+  readonly author: Author;
+}
+
+function reapply(session: PlanSession, { original, of, kind, author }: Reapplied): UndoAnswer {
+  const taken = takeBack(session.plan, inverseOf(of.changes));
+  const left = leftWords(session, taken.left, of.revision);
+  if (taken.changes.length === 0) {
+    serverState().store.setSpent(of.id);
+    return { ...answer(session, author.id), title: original.title, isDone: false, left };
   }
-  const restored = restoreRecords(session.plan, changes);
-  if (!restored.ok)
-    throw new RequestProblem(409, 'conflict', restoreProblem(original.title, kind, restored.problem), null);
-  return commit(session, restored, {
-    kind,
-    isUndoable: true,
-    ofEntryId: original.id,
-    title: original.title,
-    commands: original.commands,
-    author,
+  const entry = { kind, isUndoable: true, ofEntryId: original.id, title: original.title, author };
+  const done = commit(session, taken, { ...entry, commands: original.commands });
+  return { ...done, title: original.title, isDone: true, left };
+}
+
+/** What stays as it is, with who changed it last since a revision. */
+export function leftWords(session: PlanSession, left: readonly LeftAsItIs[], sinceRevision: number): LeftMessage[] {
+  const later = left.length === 0 ? [] : serverState().store.entriesSince(session.id, sinceRevision);
+  const byRecord = new Map<string, JournalRow>();
+  for (const entry of later) for (const change of entry.changes) byRecord.set(touchedKey(change), entry);
+  return left.map(({ change, why, value }) => {
+    const record = touchedKey(change);
+    const by = why === 'changed' ? byRecord.get(record) : undefined;
+    const shown = change.after ?? change.before;
+    return {
+      table: change.table,
+      record,
+      value: shown,
+      why,
+      needs: value,
+      by: by?.authorName ?? null,
+      title: by?.title ?? null,
+    };
   });
 }
 
@@ -119,9 +135,9 @@ interface Entry {
   readonly author: Author;
 }
 
-function commit(
+export function commit(
   session: PlanSession,
-  { plan, changes }: Extract<ApplyResult, { ok: true }>,
+  { plan, changes }: Pick<Extract<ApplyResult, { ok: true }>, 'plan' | 'changes'>,
   entry: Entry,
 ): BatchAnswer {
   const { author, ...rest } = entry;
@@ -175,12 +191,6 @@ function refuseConflicts(
     revision: session.revision,
     conflicts: [...conflicts.values()],
   });
-}
-
-/** What is brought back needs something that is gone, or something else needs what would go. */
-function restoreProblem(title: string, kind: 'undo' | 'redo', { reason, value }: CommandProblem): string {
-  const start = `“${title}” cannot be ${kind === 'undo' ? 'undone' : 'redone'}`;
-  return reason === 'unknown' ? `${start}: ${value} is no longer there.` : `${start}: ${value} needs it as it is.`;
 }
 
 function commandProblem(problem: CommandProblem, isStale: boolean): RequestProblem {

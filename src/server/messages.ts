@@ -1,4 +1,5 @@
 import type { RecordChange } from '../core/plan/changes';
+import type { TableName } from '../core/plan/tables';
 import type { LiveEvent } from '../field/live/happenings';
 import type { TopicNews } from '../field/live/topics';
 
@@ -28,6 +29,64 @@ export interface BatchAnswer {
   readonly revision: number;
   readonly undo: Undoable | null;
   readonly redo: Undoable | null;
+}
+
+/** A record that an undo, a redo or a step back left as it is. */
+export interface LeftMessage {
+  readonly table: TableName;
+  readonly record: string;
+  /** The record as it was wanted, or as it was where it was to go. */
+  readonly value: unknown;
+  /** Somebody changed it since; what it needs is gone; something else needs it. */
+  readonly why: 'changed' | 'gone' | 'in-use';
+  /** What is gone, or needs it. */
+  readonly needs: string | null;
+  /** Who changed it last, and by what. */
+  readonly by: string | null;
+  readonly title: string | null;
+}
+
+export interface UndoAnswer extends BatchAnswer {
+  readonly title: string;
+  /** False: nothing of it could be; the one before is next. */
+  readonly isDone: boolean;
+  readonly left: readonly LeftMessage[];
+}
+
+/** A step of the plan's history. */
+export interface HistoryEntry {
+  readonly id: number;
+  readonly revision: number;
+  readonly kind: 'do' | 'undo' | 'redo';
+  readonly title: string;
+  readonly author: Author;
+  readonly at: number;
+  readonly records: number;
+  /** Taken back since. */
+  readonly isSpent: boolean;
+}
+
+export interface HistoryPage {
+  readonly entries: readonly HistoryEntry[];
+  /** Where the next page begins; null: this was the last. */
+  readonly before: number | null;
+}
+
+/** What a step did to one record, and whether that still stands. */
+export interface HistoryChange {
+  readonly table: TableName;
+  readonly record: string;
+  readonly before: unknown;
+  readonly after: unknown;
+  /** False: it was changed since, or is as it was before already. */
+  readonly stands: boolean;
+  readonly by: string | null;
+}
+
+export interface HistoryDetail {
+  readonly entry: HistoryEntry;
+  /** The first of them. */
+  readonly changes: readonly HistoryChange[];
 }
 
 /** What is new in the field: made once for everyone who looks at the plan. */

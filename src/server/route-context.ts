@@ -1,4 +1,19 @@
+import { RequestProblem } from './problem';
+
 /** What Next.js hands to the handlers below /api/plans/[planId]. */
 export interface PlanContext {
   readonly params: Promise<{ readonly planId: string }>;
+}
+
+/** As PlanContext, below /history/[entryId]. */
+export interface EntryContext {
+  readonly params: Promise<{ readonly planId: string; readonly entryId: string }>;
+}
+
+/** The id of a step as it stands in the address. */
+export function entryIdOf(text: string): number {
+  if (!/^[1-9]\d{0,14}$/.test(text)) {
+    throw new RequestProblem(404, 'no-entry', 'There is no such step in the history of this plan.', 'entryId');
+  }
+  return Number(text);
 }

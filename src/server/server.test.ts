@@ -8,7 +8,9 @@ import { importPatch } from '../core/edits/import-patch';
 import { feed } from '../core/plan/test-plan';
 import { skerryPoint } from '../demo/skerry-point';
 import { applyBatch, redo, undo } from './edit';
+import { history, historyEntry, takeStepBack } from './history';
 import type { Author } from './messages';
+import { entryIdOf } from './route-context';
 import { sessionOf } from './sessions';
 import {
   copyPlan,
@@ -64,6 +66,77 @@ const problemOf = (run: () => unknown): RequestProblem => {
 const heard = (planId: string, channel: number) =>
   sessionOf(planId)!.plan.subscriptions.get('dome-amp-5')?.get(channel)?.senderChannel;
 
+describe('the history of a plan', () => {
+  const titles = (planId: string, device?: string) =>
+    history(planId, device === undefined ? {} : { device }).entries.map((e) => e.title);
+
+  test('has every step, the newest first, page by page, and by device', () => {
+    const { plan } = demoPlan();
+    for (let n = 1; n <= 60; n += 1)
+      batch(plan.id, n % 2 ? ada : bo, `step ${n}`, [feed('loft-console', n, 'dome-amp-5', 1)]);
+    batch(plan.id, ada, 'rename', [{ kind: 'change-device', deviceId: 'wave-amp-1', change: { name: 'Hall amp' } }]);
+    const first = history(plan.id, {});
+    expect(first.entries.length).toBe(50);
+    expect(first.entries[0]).toMatchObject({ title: 'rename', kind: 'do', author: { name: ada.name }, records: 1 });
+    const second = history(plan.id, { before: first.before! });
+    expect(second.before).toBeNull();
+    expect([...first.entries, ...second.entries].map((e) => e.title)).toEqual([
+      'rename',
+      ...Array.from({ length: 60 }, (_, n) => `step ${60 - n}`),
+    ]);
+    expect(titles(plan.id, 'wave-amp-1')).toEqual(['rename']);
+    expect(titles(plan.id, 'dome-amp-5').length).toBe(50);
+    expect(titles(plan.id, 'dome-amp-1')).toEqual([]);
+    // A step that names a device as the sender is about it too.
+    batch(plan.id, ada, 'from the player', [feed('show-player', 1, 'dome-amp-5', 2)]);
+    expect(titles(plan.id, 'show-player')).toEqual(['from the player']);
+  });
+
+  test('tells what a step did, what of it still stands and who changed the rest', () => {
+    const { plan } = demoPlan();
+    batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-5', 1, 2)]);
+    batch(plan.id, bo, 'theirs', [feed('loft-console', 9, 'dome-amp-5', 2)]);
+    const [, mine] = history(plan.id, {}).entries;
+    const { entry, changes } = historyEntry(plan.id, mine!.id);
+    expect(entry).toMatchObject({ title: 'mine', records: 2, isSpent: false });
+    expect(changes.map((c) => [c.record, c.stands, c.by])).toEqual([
+      ['subscriptions:dome-amp-5/1', true, null],
+      ['subscriptions:dome-amp-5/2', false, 'Second engineer'],
+    ]);
+  });
+
+  test('anyone takes any step back, or part of it, as a step of their own that can be undone', () => {
+    const { plan } = demoPlan();
+    batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-5', 1, 3)]);
+    batch(plan.id, ada, 'later', [feed('loft-console', 30, 'dome-amp-5', 8)]);
+    const mine = history(plan.id, {}).entries.find((e) => e.title === 'mine')!;
+    const part = takeStepBack(plan.id, mine.id, bo, ['subscriptions:dome-amp-5/2']);
+    expect(part).toMatchObject({ isDone: true, left: [], undo: { title: 'take back part of “mine”' } });
+    expect([1, 2, 3, 8].map((c) => heard(plan.id, c))).toEqual([1, undefined, 3, 30]);
+    const rest = takeStepBack(plan.id, mine.id, bo, null);
+    expect(rest).toMatchObject({ isDone: true, left: [], undo: { title: 'take back “mine”' } });
+    expect([1, 2, 3, 8].map((c) => heard(plan.id, c))).toEqual([undefined, undefined, undefined, 30]);
+    expect(takeStepBack(plan.id, mine.id, bo, null)).toMatchObject({ isDone: false, left: [] });
+    undo(plan.id, bo);
+    expect([1, 2, 3].map((c) => heard(plan.id, c))).toEqual([1, undefined, 3]);
+  });
+
+  test('a step of another plan, or none, and records that are not in it are refused by name', () => {
+    const { plan } = demoPlan();
+    const other = newPlan('Other', undefined);
+    batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-5', 1)]);
+    const [mine] = history(plan.id, {}).entries;
+    expect(problemOf(() => historyEntry(other.id, mine!.id))).toMatchObject({ status: 404, field: 'entryId' });
+    expect(problemOf(() => takeStepBack(plan.id, mine!.id, bo, ['devices:x']))).toMatchObject({
+      status: 400,
+      field: 'records',
+    });
+    expect(problemOf(() => entryIdOf('1e3')).status).toBe(404);
+    expect(entryIdOf('17')).toBe(17);
+    expect(problemOf(() => history('nothing', {})).code).toBe('no-plan');
+  });
+});
+
 describe('plans and their journal', () => {
   test('a plan is stored as it is and is the same after a restart', () => {
     const { plan } = demoPlan();
@@ -95,16 +168,45 @@ describe('plans and their journal', () => {
     expect(problemOf(() => redo(plan.id, ada)).code).toBe('nothing-to-redo');
   });
 
-  test('an undo that would overwrite someone else’s later change is refused and says whose', () => {
+  test('an undo takes back what nobody changed since, and says what stays, whose it is and why', () => {
     const { plan } = demoPlan();
+    batch(plan.id, ada, 'before', [feed('loft-console', 9, 'dome-amp-5', 8)]);
+    batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-5', 1, 3)]);
+    batch(plan.id, bo, 'theirs', [feed('loft-console', 20, 'dome-amp-5', 2)]);
+    const first = undo(plan.id, ada);
+    expect(first).toMatchObject({ title: 'mine', isDone: true, undo: { title: 'before' }, redo: { title: 'mine' } });
+    expect(first.left).toMatchObject([
+      {
+        table: 'subscriptions',
+        record: 'subscriptions:dome-amp-5/2',
+        why: 'changed',
+        by: 'Second engineer',
+        title: 'theirs',
+      },
+    ]);
+    expect([1, 2, 3].map((c) => heard(plan.id, c))).toEqual([undefined, 20, undefined]);
+    // Redone, what was taken back is there again, and theirs is still theirs.
+    expect(redo(plan.id, ada)).toMatchObject({ isDone: true, left: [] });
+    expect([1, 2, 3].map((c) => heard(plan.id, c))).toEqual([1, 20, 3]);
+  });
+
+  test('a step of which nothing can be taken back is told and passed over: the one before it is within reach', () => {
+    const { plan } = demoPlan();
+    batch(plan.id, ada, 'older', [feed('loft-console', 9, 'dome-amp-5', 8)]);
     batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-5', 1)]);
     batch(plan.id, bo, 'theirs', [feed('loft-console', 2, 'dome-amp-5', 1)]);
-    const problem = problemOf(() => undo(plan.id, ada));
-    expect(problem).toMatchObject({ status: 409, code: 'conflict' });
-    expect(problem.details).toMatchObject({
-      conflicts: [{ by: 'Second engineer', title: 'theirs', theirs: { senderChannel: 2 } }],
-    });
+    const { revision } = sessionOf(plan.id)!;
+    const stuck = undo(plan.id, ada);
+    expect(stuck).toMatchObject({ title: 'mine', isDone: false, revision, undo: { title: 'older' }, redo: null });
+    expect(stuck.left).toMatchObject([{ by: 'Second engineer', title: 'theirs' }]);
     expect(heard(plan.id, 1)).toBe(2);
+    forgetEverything();
+    expect(undo(plan.id, ada)).toMatchObject({ title: 'older', isDone: true, left: [], undo: null });
+    expect(heard(plan.id, 8)).toBeUndefined();
+    // What an undo left to redo is passed over in the same way.
+    batch(plan.id, bo, 'theirs again', [feed('loft-console', 3, 'dome-amp-5', 8)]);
+    expect(redo(plan.id, ada)).toMatchObject({ title: 'older', isDone: false, redo: null });
+    expect(problemOf(() => redo(plan.id, ada)).code).toBe('nothing-to-redo');
   });
 
   test('undoing a device takes along what others have fed from it since, and redoing brings it back', () => {
@@ -126,13 +228,11 @@ describe('plans and their journal', () => {
     const device = { ...skerryPoint().devices[0]!, id: 'spare', name: 'Spare', modelId: 'own' };
     batch(plan.id, bo, 'model', [{ kind: 'put-model', model }]);
     batch(plan.id, ada, 'add', [{ kind: 'add-device', device }]);
-    expect(problemOf(() => undo(plan.id, bo))).toMatchObject({
-      status: 409,
-      message: expect.stringContaining('spare'),
-    });
+    expect(undo(plan.id, bo)).toMatchObject({ isDone: false, left: [{ why: 'in-use', needs: 'spare' }] });
     batch(plan.id, ada, 'remove', [{ kind: 'remove-device', deviceId: 'spare' }]);
-    undo(plan.id, bo);
-    expect(problemOf(() => undo(plan.id, ada))).toMatchObject({ status: 409, message: expect.stringContaining('own') });
+    const [model1] = history(plan.id, {}).entries.filter((e) => e.title === 'model');
+    expect(takeStepBack(plan.id, model1!.id, bo, null)).toMatchObject({ isDone: true, left: [] });
+    expect(undo(plan.id, ada)).toMatchObject({ isDone: false, left: [{ why: 'gone', needs: 'own' }] });
   });
 
   test('a plan in which something points at nothing is mended once when it is opened, and the journal keeps what it was', () => {

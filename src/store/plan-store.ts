@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, getTableColumns, gt, isNull, sql, type SQL } from 'drizzle-orm';
+import { and, asc, desc, eq, getTableColumns, gt, isNull, lt, sql, type SQL } from 'drizzle-orm';
 import { recordProblem } from '../core/formats/read-plan-file';
 import { applyChanges, changesOfPlan, recordPlace, type RecordChange } from '../core/plan/changes';
 import type { Command } from '../core/plan/commands';
@@ -120,6 +120,35 @@ export class PlanStore {
 
   entry(id: number): JournalRow | null {
     return this.db.select().from(schema.journal).where(eq(schema.journal.id, id)).get() ?? null;
+  }
+
+  /** An entry of which nothing can be taken back any more: undo and redo pass it over from now on. */
+  setSpent(id: number): void {
+    this.db.update(schema.journal).set({ isSpent: true }).where(eq(schema.journal.id, id)).run();
+  }
+
+  /**
+   * Entries of a plan, the newest first, from before an entry on. With a text only those in whose changes it stands (as JSON, which
+   * the caller holds against what it looks for).
+   */
+  history(
+    planId: string,
+    { beforeId, text, limit }: { beforeId: number; text: string | null; limit: number },
+  ): JournalRow[] {
+    const { journal } = schema;
+    return this.db
+      .select()
+      .from(journal)
+      .where(
+        and(
+          eq(journal.planId, planId),
+          lt(journal.id, beforeId),
+          text === null ? undefined : sql`instr(${journal.changes}, ${text}) > 0`,
+        ),
+      )
+      .orderBy(desc(journal.id))
+      .limit(limit)
+      .all();
   }
 
   /** What this author would undo next: the newest of their entries that stands. */

@@ -52,6 +52,17 @@ export class BatchRequest extends Authored {
 
 export class UndoRequest extends Authored {}
 
+export class HistoryRequest {
+  /** Where the page begins; missing: with the newest. */
+  @IsOptional() @Type(() => Number) @IsInt() @Min(1) before?: number;
+  @IsOptional() @Matches(/^[A-Za-z0-9._:-]{1,80}$/, { message: '$property is not an id' }) device?: string;
+}
+
+export class TakeBackRequest extends Authored {
+  /** Only these records of the step; missing: all that can be. */
+  @IsOptional() @IsArray() @ArrayMinSize(1) @ArrayMaxSize(20_000) @IsString({ each: true }) records?: string[];
+}
+
 export class NewPlanRequest {
   @IsString() @Length(1, 120) name: string;
   /** The first network, so that devices get addresses from the start. */

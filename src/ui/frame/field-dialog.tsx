@@ -102,7 +102,7 @@ export function FieldDialog({ plan, onClose }: { plan: Plan; onClose: () => void
               <td className="font-mono text-[12px]">
                 {live.is === 'answering'
                   ? 'within 3 s'
-                  : live.is === 'offline'
+                  : live.is === 'offline' && live.since !== null
                     ? `before ${timeOfDay(live.since)}`
                     : '–'}
               </td>

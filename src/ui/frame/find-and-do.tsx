@@ -31,7 +31,15 @@ const TAKE_IN: readonly (readonly [TakenInKind, string])[] = [
 ];
 
 /** One field for everything: any device, channel, stream or address to go to, any command to run. */
-export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => void }) {
+export function FindAndDo({
+  planId,
+  onClose,
+  onHistory,
+}: {
+  planId: string;
+  onClose: () => void;
+  onHistory: () => void;
+}) {
   const plan = usePlan((s) => s.plan);
   const view = usePlan((s) => s.view);
   const router = useRouter();
@@ -73,6 +81,7 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
         detail: 'zip',
         run: () => void saveSdp(null),
       },
+      { key: 'history', kind: 'Do', words: 'Show the history of changes', detail: '', run: onHistory },
       { key: 'undo', kind: 'Do', words: 'Undo', detail: 'Ctrl Z', run: () => void undo() },
       { key: 'redo', kind: 'Do', words: 'Redo', detail: 'Ctrl Y', run: () => void redo() },
       {
@@ -83,7 +92,7 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
         run: () => setTheme(resolvedTheme === 'dark' ? 'light' : 'dark'),
       },
     ];
-  }, [planId, router, resolvedTheme, setTheme, totals]);
+  }, [planId, router, resolvedTheme, setTheme, totals, onHistory]);
 
   const found = useMemo((): Entry[] => {
     const words = query.trim().toLowerCase().split(/\s+/).filter(Boolean);

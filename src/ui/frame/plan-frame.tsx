@@ -6,6 +6,7 @@ import { redo, undo } from '@/ui/session/actions';
 import { TakeInHost } from '@/ui/take-in/take-in-host';
 import { FieldMessages } from './field-messages';
 import { FindAndDo } from './find-and-do';
+import { HistoryDialog } from './history-dialog';
 import { PreviewBar } from './preview-bar';
 import { Rail } from './rail';
 import { TopBar } from './top-bar';
@@ -16,6 +17,7 @@ export function PlanFrame({ planId, children }: { planId: string; children: Reac
   const isOpen = usePlan((s) => s.plan !== null && s.view !== null);
   const problem = usePlan((s) => s.problem);
   const [isFinding, setFinding] = useState(false);
+  const [isHistory, setHistory] = useState(false);
   useEffect(() => openPlan(planId), [planId]);
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -40,7 +42,7 @@ export function PlanFrame({ planId, children }: { planId: string; children: Reac
   }, []);
   return (
     <div className="grid h-dvh grid-cols-[auto_1fr] grid-rows-[44px_1fr_auto_30px] overflow-hidden">
-      <TopBar onFind={() => setFinding(true)} />
+      <TopBar onFind={() => setFinding(true)} onHistory={() => setHistory(true)} />
       <Rail planId={planId} />
       <div className="min-h-0 min-w-0 overflow-hidden">
         {problem !== null ? (
@@ -59,7 +61,10 @@ export function PlanFrame({ planId, children }: { planId: string; children: Reac
       <TotalsStrip />
       <FieldMessages />
       <TakeInHost />
-      {isFinding ? <FindAndDo planId={planId} onClose={() => setFinding(false)} /> : null}
+      {isFinding ? (
+        <FindAndDo planId={planId} onClose={() => setFinding(false)} onHistory={() => setHistory(true)} />
+      ) : null}
+      {isHistory ? <HistoryDialog onClose={() => setHistory(false)} /> : null}
     </div>
   );
 }

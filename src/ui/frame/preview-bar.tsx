@@ -1,6 +1,7 @@
 'use client';
 
 import { useEffect, useRef } from 'react';
+import { leaveOut } from '@/core/edits/leave-out';
 import type { Plan } from '@/core/plan/plan';
 import { Button, Key } from '@/ui/parts/controls';
 import { breakWords, mendWords } from '@/ui/parts/effect-words';
@@ -9,6 +10,7 @@ import { count, percent } from '@/ui/parts/units';
 import { commit } from '@/ui/session/actions';
 import { effectsOf, isForTheWorse } from '@/ui/session/effects';
 import { endPreview, usePlan } from '@/ui/session/plan-store';
+import { ClashChoice } from './clash-choice';
 
 /** While a change is only looked at: what it is, what it would do, and yes or no. */
 export function PreviewBar() {
@@ -25,6 +27,8 @@ export function PreviewBar() {
   if (preview === null || base === null) return <div />;
   const { result } = preview;
   const effects = effectsOf(base, preview.view, field);
+  const rest =
+    preview.clashes.length === 0 ? null : leaveOut(preview.commands, new Set(preview.clashes.map((c) => c.record)));
   const mends = mendWords(effects);
   const breaks = breakWords(effects, result.disturbedStreamIds.length, result.disturbedLanes);
   const isWorse = isForTheWorse(effects, result.disturbedStreamIds.length);
@@ -54,7 +58,15 @@ export function PreviewBar() {
           </span>
         ) : null}
       </span>
-      {preview.from === 'feed' ? null : (
+      {preview.from === 'feed' ? null : preview.clashes.length > 0 ? (
+        <ClashChoice
+          plan={plan ?? preview.plan}
+          clashes={preview.clashes}
+          onReplace={() => void commit(preview.title, preview.commands, { replacing: true })}
+          onRest={rest === null ? undefined : () => void commit(preview.title, rest, { replacing: true })}
+          onDiscard={endPreview}
+        />
+      ) : (
         <span className="ml-auto flex gap-2">
           <Button onClick={endPreview}>
             Discard <Key>Esc</Key>

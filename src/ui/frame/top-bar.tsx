@@ -1,6 +1,6 @@
 'use client';
 
-import { Moon, Redo2, Sun, Undo2 } from 'lucide-react';
+import { History, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import Link from 'next/link';
 import { useTheme } from 'next-themes';
 import { useQueryState } from 'nuqs';
@@ -16,7 +16,7 @@ import { FieldDialog } from './field-dialog';
 const ICON_BUTTON =
   'flex h-7 items-center gap-1.5 rounded px-1.5 text-dim hover:bg-raise hover:text-ink disabled:opacity-45 focus-visible:outline-2 focus-visible:outline-jade';
 
-export function TopBar({ onFind }: { onFind: () => void }) {
+export function TopBar({ onFind, onHistory }: { onFind: () => void; onHistory: () => void }) {
   const plan = usePlan((s) => s.plan);
   const undoable = usePlan((s) => s.undo);
   const redoable = usePlan((s) => s.redo);
@@ -82,6 +82,15 @@ export function TopBar({ onFind }: { onFind: () => void }) {
       >
         <Redo2 size={15} aria-hidden="true" />
         {redoable ? <span className="max-w-[110px] truncate">{redoable.title}</span> : null}
+      </button>
+      <button
+        type="button"
+        className={ICON_BUTTON}
+        onClick={onHistory}
+        title="Who changed what, and when"
+        aria-label="History"
+      >
+        <History size={15} aria-hidden="true" />
       </button>
       <span className="ml-auto flex items-center gap-3 whitespace-nowrap text-dim">
         <WhoIsHere people={people} />

@@ -22,6 +22,7 @@ import { deviceName, failureWords, mapWords } from '@/ui/parts/words';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { commit } from '@/ui/session/actions';
 import { api } from '@/ui/session/api';
+import { deviceLive } from '@/ui/session/losses';
 import { usePlan, type View } from '@/ui/session/plan-store';
 import { ModelForm } from './model-form';
 import { RenameDialog, type Rename } from './rename-dialog';
@@ -348,7 +349,9 @@ function InField({ device }: { device: Device }) {
   const hasField = usePlan((s) => s.hasField);
   const view = usePlan((s) => s.field.devices.get(device.id));
   const name = usePlan((s) => s.field.names.get(device.id));
-  const goneSince = usePlan((s) => (s.field.devices.has(device.id) ? undefined : s.field.since.devices.get(device.id)));
+  const plan = usePlan((s) => s.plan);
+  const field = usePlan((s) => s.field);
+  const live = plan === null ? null : deviceLive(plan, field, device.id);
   const [isReading, setReading] = useState(false);
   if (!hasField) return null;
   const readAnew = async () => {
@@ -367,8 +370,10 @@ function InField({ device }: { device: Device }) {
       <PanelHeading>In the field</PanelHeading>
       {view === undefined ? (
         <p className="text-dim">
-          {goneSince !== undefined
-            ? `Offline since ${timeOfDay(goneSince)}.`
+          {live?.is === 'offline'
+            ? live.since === null
+              ? 'Offline: it has not been seen since the server started, and was sent what it should carry.'
+              : `Offline since ${timeOfDay(live.since)}.`
             : device.nodeId === null
               ? 'On paper: no node answers to its serial or addresses.'
               : 'Bound by hand to a node that is not there.'}

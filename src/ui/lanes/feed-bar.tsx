@@ -3,13 +3,15 @@
 import { Command } from 'cmdk';
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { FILLS, fillByLabel, fillFrom, type FillPattern, type LeftOut, type ReceiverChannel } from '@/core/edits/fill';
+import { leaveOut } from '@/core/edits/leave-out';
 import type { Plan } from '@/core/plan/plan';
 import { routeThrough } from '@/core/plan/through';
 import { Button, Key, TextField } from '@/ui/parts/controls';
 import { channelRuns, count } from '@/ui/parts/units';
 import { channelName, deviceName } from '@/ui/parts/words';
 import { commit } from '@/ui/session/actions';
-import { endPreview, showPreview } from '@/ui/session/plan-store';
+import { ClashChoice } from '@/ui/frame/clash-choice';
+import { endPreview, showPreview, usePlan, type Clash } from '@/ui/session/plan-store';
 
 const SHOWN_MAX = 60;
 const FILL_WORDS: Readonly<Record<FillPattern, string>> = {
@@ -71,6 +73,8 @@ function senderChannels(plan: Plan): SenderEntry[] {
   });
 }
 
+const NO_CLASHES: readonly Clash[] = [];
+
 /** `Dome amp 5 1–8` for a title. */
 export function receiverWords(plan: Plan, receivers: readonly ReceiverChannel[]): string {
   const byDevice = new Map<string, number[]>();
@@ -111,6 +115,8 @@ export function FeedBar({
   const [highlighted, setHighlighted] = useState('');
   const [problem, setProblem] = useState<string | null>(null);
   const input = useRef<HTMLInputElement>(null);
+  const choice = useRef<HTMLDivElement>(null);
+  const clashes = usePlan((s) => s.preview?.clashes) ?? NO_CLASHES;
   const isByLabel = pattern === 'by-label';
   const choosePattern = (next: FillPattern) => {
     // By label a device is looked for, else a channel: what was typed for the one does not find the other.
@@ -162,7 +168,15 @@ export function FeedBar({
 
   const apply = async () => {
     if (wanted === null || wanted.subscriptions.length === 0) return;
-    if (await commit(wanted.title, wanted.commands)) onClose();
+    if (clashes.length > 0) choice.current?.querySelector('button')?.focus();
+    else if (await commit(wanted.title, wanted.commands)) onClose();
+  };
+  const replace = async () => {
+    if (wanted !== null && (await commit(wanted.title, wanted.commands, { replacing: true }))) onClose();
+  };
+  const rest = wanted === null ? null : leaveOut(wanted.commands, new Set(clashes.map((c) => c.record)));
+  const applyRest = async () => {
+    if (wanted !== null && rest !== null && (await commit(wanted.title, rest, { replacing: true }))) onClose();
   };
   const cancel = () => {
     endPreview();
@@ -200,13 +214,13 @@ export function FeedBar({
           />
           <Button
             tone="main"
-            disabled={wanted === null || wanted.subscriptions.length === 0}
+            disabled={wanted === null || wanted.subscriptions.length === 0 || clashes.length > 0}
             onClick={() => void apply()}
           >
             Apply <Key>Enter</Key>
           </Button>
           <Button onClick={cancel}>
-            Leave <Key>Esc</Key>
+            Cancel <Key>Esc</Key>
           </Button>
         </div>
         <fieldset className="mt-1.5 flex flex-wrap items-center gap-x-4 gap-y-1" title="Alt ← → changes it">
@@ -253,6 +267,17 @@ export function FeedBar({
             {count(wanted.passes, 'channel')} more will pass through the processing unit on the way.
           </p>
         ) : null}
+        {clashes.length === 0 ? null : (
+          <div ref={choice}>
+            <ClashChoice
+              plan={plan}
+              clashes={clashes}
+              onReplace={() => void replace()}
+              onRest={rest === null ? undefined : () => void applyRest()}
+              onDiscard={cancel}
+            />
+          </div>
+        )}
         {problem !== null ? (
           <p role="alert" className="mt-1 text-madder">
             {problem}

@@ -10,7 +10,7 @@ import { kHz, ms } from '@/ui/parts/units';
 import { channelName, deviceName, shortReason } from '@/ui/parts/words';
 import type { FieldView, View } from '@/ui/session/plan-store';
 import { deviceLive } from '@/ui/session/losses';
-import { liveWords, sinceWords } from '@/ui/parts/loss-words';
+import { liveWords } from '@/ui/parts/loss-words';
 import { evidenceOf, stateOf } from '@/ui/session/shown';
 import { rowKey, type ChannelRow } from './lane-rows';
 import { ROWS_DRAGGED } from './loom-band';
@@ -26,8 +26,7 @@ interface GroupHeadProps {
   readonly deviceId: string;
   readonly plan: Plan;
   readonly view: View;
-  /** Since when the device is offline; undefined: it is not. */
-  readonly goneSince: number | undefined;
+  readonly field: FieldView;
   readonly isFolded: boolean;
   readonly onFold: (deviceId: string) => void;
   readonly onSelectAll: (deviceId: string) => void;
@@ -39,7 +38,7 @@ export const GroupHead = memo(function GroupHead({
   deviceId,
   plan,
   view,
-  goneSince,
+  field,
   isFolded,
   onFold,
   onSelectAll,
@@ -47,6 +46,7 @@ export const GroupHead = memo(function GroupHead({
   const device = plan.devices.get(deviceId);
   const budget = view.budgets.get(deviceId);
   if (device === undefined) return null;
+  const live = deviceLive(plan, field, deviceId);
   const where = plan.places.get(device.placeId ?? '')?.name;
   return (
     <div
@@ -76,9 +76,7 @@ export const GroupHead = memo(function GroupHead({
           {device.name}
         </button>
         {where ? <span className="truncate">{where}</span> : null}
-        {goneSince === undefined ? null : (
-          <span className="whitespace-nowrap text-ochre">offline {sinceWords(goneSince)}</span>
-        )}
+        {live.is === 'offline' ? <span className="whitespace-nowrap text-ochre">{liveWords(live)}</span> : null}
       </span>
       {budget ? (
         <span role="gridcell" className="flex items-center gap-2 whitespace-nowrap">

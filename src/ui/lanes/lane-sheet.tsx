@@ -175,7 +175,7 @@ export function LaneSheet(props: LaneSheetProps) {
                   deviceId={row.deviceId}
                   plan={plan}
                   view={view}
-                  goneSince={field.devices.has(row.deviceId) ? undefined : field.since.devices.get(row.deviceId)}
+                  field={field}
                   isFolded={folded.has(row.deviceId)}
                   onFold={onFold}
                   onSelectAll={onSelectAll}

@@ -31,7 +31,7 @@ export function liveWords(live: DeviceLive): string {
     case 'answering':
       return live.failure === null ? 'answering' : 'not read';
     case 'offline':
-      return `offline ${sinceWords(live.since)}`;
+      return live.since === null ? 'offline' : `offline ${sinceWords(live.since)}`;
     case 'never-seen':
       return 'never seen';
     case 'on-paper':

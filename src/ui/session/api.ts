@@ -1,5 +1,5 @@
 import type { PlanAnswer } from '@/server/plans';
-import type { BatchAnswer, Author } from '@/server/messages';
+import type { Author, BatchAnswer, HistoryDetail, HistoryPage, UndoAnswer } from '@/server/messages';
 import type { SendPreview } from '@/server/send-lanes';
 import type { ChannelRef } from '@/field/send-plan';
 import type { SendReport } from '@/field/send-report';
@@ -70,8 +70,20 @@ export const api = {
   plan: (id: string, author: Author) => call<PlanAnswer>('GET', `/${id}?author=${encodeURIComponent(author.id)}`),
   batch: (id: string, body: { author: Author; baseRevision: number; title: string; commands: readonly Command[] }) =>
     call<BatchAnswer>('POST', `/${id}/batch`, body),
-  undo: (id: string, author: Author) => call<BatchAnswer>('POST', `/${id}/undo`, { author }),
-  redo: (id: string, author: Author) => call<BatchAnswer>('POST', `/${id}/redo`, { author }),
+  undo: (id: string, author: Author) => call<UndoAnswer>('POST', `/${id}/undo`, { author }),
+  redo: (id: string, author: Author) => call<UndoAnswer>('POST', `/${id}/redo`, { author }),
+  history: (id: string, { before, device }: { before: number | null; device: string | null }) => {
+    const query = new URLSearchParams();
+    if (before !== null) query.set('before', String(before));
+    if (device !== null) query.set('device', device);
+    return call<HistoryPage>('GET', `/${id}/history?${query.toString()}`);
+  },
+  historyEntry: (id: string, entryId: number) => call<HistoryDetail>('GET', `/${id}/history/${entryId}`),
+  takeStepBack: (id: string, entryId: number, author: Author, records: readonly string[] | null) =>
+    call<UndoAnswer>('POST', `/${id}/history/${entryId}/take-back`, {
+      author,
+      ...(records === null ? {} : { records }),
+    }),
   previewSend: (id: string, channels: readonly ChannelRef[]) =>
     call<SendPreview>('POST', `/${id}/send/preview`, { channels }),
   send: (id: string, channels: readonly ChannelRef[], author: Author, start: boolean) =>

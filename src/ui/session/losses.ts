@@ -13,8 +13,8 @@ import { evidenceOf, stateOf } from './shown';
 export type DeviceLive =
   /** Connections to it are taken. */
   | { readonly is: 'answering'; readonly failure: DeviceFailure | null }
-  /** It was there, and is not. */
-  | { readonly is: 'offline'; readonly since: number }
+  /** It was there, and is not; null: it was gone before the server began to watch, but was sent what it should carry. */
+  | { readonly is: 'offline'; readonly since: number | null }
   /** Tied to a node that has not been seen since the server started to watch. */
   | { readonly is: 'never-seen' }
   /** No real device stands for it yet. */
@@ -23,14 +23,37 @@ export type DeviceLive =
   | { readonly is: 'not-followed' };
 
 /** How a device of the plan is in the field. */
-export function deviceLive(plan: Plan, field: Pick<FieldView, 'devices' | 'since'>, deviceId: string): DeviceLive {
+export function deviceLive(
+  plan: Plan,
+  field: Pick<FieldView, 'devices' | 'since' | 'registry'>,
+  deviceId: string,
+): DeviceLive {
   const found = field.devices.get(deviceId);
   if (found !== undefined) return { is: 'answering', failure: found.failure };
   const since = field.since.devices.get(deviceId);
   if (since !== undefined) return { is: 'offline', since };
+  // Before the registry was heard at all nothing can be said of any device.
+  const wasHeard = field.registry.get('')?.wasHeard === true;
+  if (wasHeard && sentDevices(plan).has(deviceId)) return { is: 'offline', since: null };
   const device = plan.devices.get(deviceId);
   if (device !== undefined && device.nodeId !== null) return { is: 'never-seen' };
   return { is: isFollowed(plan, deviceId) ? 'on-paper' : 'not-followed' };
+}
+
+const sentBySent = new WeakMap<Plan['sentStreams'], ReadonlySet<string>>();
+
+/** Devices that were sent a stream of the plan, to transmit or to receive it. */
+function sentDevices({ sentStreams }: Plan): ReadonlySet<string> {
+  let found = sentBySent.get(sentStreams);
+  if (found === undefined) {
+    const ids = new Set<string>();
+    for (const [senderId, own] of sentStreams) {
+      ids.add(senderId);
+      for (const { receivers } of own.values()) for (const { deviceId } of receivers) ids.add(deviceId);
+    }
+    sentBySent.set(sentStreams, (found = ids));
+  }
+  return found;
 }
 
 /** Whether a real device would be heard of: it has streams, or it is a clock. */
@@ -46,7 +69,7 @@ export type Loss =
       readonly kind: 'device';
       readonly key: string;
       readonly deviceId: string;
-      readonly since: number;
+      readonly since: number | null;
       readonly waiting: number;
     }
   | {
@@ -133,7 +156,7 @@ export function lossesOf(plan: Plan, view: Pick<View, 'lanes'>, field: FieldView
   }
   const waitingBy = waiting === 0 ? new Map<string, number>() : waitingByLost(view, field, offline);
   for (const deviceId of offline) {
-    const since = field.since.devices.get(deviceId) as number;
+    const since = field.since.devices.get(deviceId) ?? null;
     devices.push({ kind: 'device', key: `device ${deviceId}`, deviceId, since, waiting: waitingBy.get(deviceId) ?? 0 });
   }
   devices.sort((a, b) => (b as { waiting: number }).waiting - (a as { waiting: number }).waiting);

@@ -3,10 +3,19 @@
 import { wrap, type Remote } from 'comlink';
 import { createStore, type StoreApi } from 'zustand';
 import { planOfFile } from '@/core/formats/plan-file';
-import { applyChanges } from '@/core/plan/changes';
+import { applyChanges, recordAt, touchedKey, type RecordChange } from '@/core/plan/changes';
 import type { Command } from '@/core/plan/commands';
 import type { Plan } from '@/core/plan/plan';
-import type { Author, BatchAnswer, ChangeMessage, FieldMessage, PresenceMessage, Undoable } from '@/server/messages';
+import type { TableName } from '@/core/plan/tables';
+import type {
+  Author,
+  BatchAnswer,
+  ChangeMessage,
+  FieldMessage,
+  PresenceMessage,
+  Undoable,
+  UndoAnswer,
+} from '@/server/messages';
 import type { PreviewResult, ReckonWorker } from '@/workers/reckon-view';
 import { api, ApiProblem } from './api';
 import { thisAuthor } from './author';
@@ -21,6 +30,19 @@ export interface Preview {
   readonly plan: Plan;
   readonly view: View;
   readonly result: PreviewResult;
+  /** What others changed since it was first shown, and it would change too. */
+  readonly clashes: readonly Clash[];
+}
+
+/** A record that somebody else changed while one's own change of it was being looked at. */
+export interface Clash {
+  readonly table: TableName;
+  readonly record: string;
+  /** As they left it, and as it would be; null: gone. */
+  readonly theirs: unknown;
+  readonly yours: unknown;
+  readonly by: string;
+  readonly title: string;
 }
 
 export interface PlanState {
@@ -71,6 +93,8 @@ export class OpenPlan {
   private queue: Promise<unknown> = Promise.resolve();
   /** Counts what was last asked for, so that an answer that comes late does not bring back what was left. */
   private previewRequest = 0;
+  /** What others changed since a preview was first shown, by record. */
+  private theirs = new Map<string, { by: string; title: string }>();
 
   constructor(readonly planId: string) {
     this.store = createStore<PlanState>(() => ({ ...UNREAD, planId }));
@@ -133,6 +157,11 @@ export class OpenPlan {
     const view = merged(this.get().view, delta);
     this.set({ plan: applyChanges(plan, message.changes), revision: message.revision, view });
     const { preview } = this.get();
+    if (preview !== null && message.author.id !== thisAuthor().id) {
+      for (const change of message.changes) {
+        this.theirs.set(touchedKey(change), { by: message.author.name, title: message.title });
+      }
+    }
     // A preview was worked out against the plan as it was: once more, or away with it when it does not fit any more.
     if (preview !== null) await this.showPreview(preview.title, preview.commands, preview.from);
   }
@@ -158,37 +187,71 @@ export class OpenPlan {
     const { result } = outcome;
     // What a batch comes to is worked out by the worker; the page only takes over what changed.
     const previewed = applyChanges(plan, result.changes);
+    const clashes = this.clashesOf(plan, result.changes);
     this.set({
-      preview: { from, title, commands, plan: previewed, view: merged(view, result.delta), result },
+      preview: { from, title, commands, plan: previewed, view: merged(view, result.delta), result, clashes },
     });
     return null;
   }
 
+  private clashesOf(plan: Plan, changes: readonly RecordChange[]): Clash[] {
+    if (this.theirs.size === 0) return [];
+    return changes.flatMap((change) => {
+      const record = touchedKey(change);
+      const known = this.theirs.get(record);
+      if (known === undefined) return [];
+      return [{ table: change.table, record, theirs: recordAt(plan, change), yours: change.after, ...known }];
+    });
+  }
+
   endPreview(): void {
     this.previewRequest += 1;
+    this.theirs = new Map();
     if (this.get().preview === null) return;
     this.set({ preview: null });
     void this.worker.endPreview();
   }
 
-  /** Sends a batch to the server and waits until the page shows it. Throws an ApiProblem when it was refused. */
-  async apply(title: string, commands: readonly Command[]): Promise<void> {
-    const { revision } = this.get();
+  /**
+   * Sends a batch to the server and waits until the page shows it. Throws an ApiProblem when it was refused: also where others
+   * changed what is being looked at, as long as it is not said that theirs is to be replaced.
+   */
+  async apply(title: string, commands: readonly Command[], { replacing = false } = {}): Promise<void> {
+    if (this.theirs.size > 0 && !replacing) {
+      // Whatever is about to be applied is held against what others did since it was first shown.
+      const { preview: before } = this.get();
+      if (before?.commands !== commands) await this.showPreview(title, commands, before?.from);
+    }
+    const { revision, preview } = this.get();
+    if ((preview?.clashes.length ?? 0) > 0 && !replacing) {
+      throw new ApiProblem(
+        409,
+        'conflict',
+        'Somebody changed this meanwhile: choose which of the two stays.',
+        null,
+        null,
+      );
+    }
     this.endPreview();
     const body = { author: thisAuthor(), baseRevision: revision, title: title.slice(0, 200), commands };
     await this.settle(await api.batch(this.planId, body));
   }
 
-  async undo(): Promise<void> {
-    await this.settle(await api.undo(this.planId, thisAuthor()));
+  async undo(): Promise<UndoAnswer> {
+    return this.settle(await api.undo(this.planId, thisAuthor()));
   }
 
-  async redo(): Promise<void> {
-    await this.settle(await api.redo(this.planId, thisAuthor()));
+  async redo(): Promise<UndoAnswer> {
+    return this.settle(await api.redo(this.planId, thisAuthor()));
+  }
+
+  /** Takes a step of the history back, or some of its records. */
+  async takeStepBack(entryId: number, records: readonly string[] | null): Promise<UndoAnswer> {
+    return this.settle(await api.takeStepBack(this.planId, entryId, thisAuthor(), records));
   }
 
   /** Waits for the change to come in by the event stream; where that is down, reads the plan. */
-  private async settle(answer: BatchAnswer): Promise<void> {
+  private async settle<T extends BatchAnswer>(answer: T): Promise<T> {
     if (this.get().revision < answer.revision) {
       await new Promise<void>((resolve) => {
         const done = () => {
@@ -202,5 +265,6 @@ export class OpenPlan {
     }
     if (this.get().revision < answer.revision) await this.read();
     this.set({ undo: answer.undo, redo: answer.redo });
+    return answer;
   }
 }

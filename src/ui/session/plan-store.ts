@@ -3,13 +3,14 @@
 import type { Remote } from 'comlink';
 import { create, createStore, useStore } from 'zustand';
 import type { Command } from '@/core/plan/commands';
+import type { UndoAnswer } from '@/server/messages';
 import type { ReckonWorker } from '@/workers/reckon-view';
 import { renameAuthor } from './author';
 import { OpenPlan, UNREAD, type PlanState, type Preview } from './open-plan';
 
 export type { FieldView } from './field-view';
 export { NO_FIELD } from './field-view';
-export type { Preview } from './open-plan';
+export type { Clash, Preview } from './open-plan';
 export type { View } from './view';
 
 /** The plan that the page shows: stages and panels ask for it here. */
@@ -66,14 +67,22 @@ export function endPreview(): void {
 }
 
 /** Sends a batch to the server and waits until the page shows it. Throws an ApiProblem when it was refused. */
-export async function applyBatch(title: string, commands: readonly Command[]): Promise<void> {
-  await front()?.apply(title, commands);
+export async function applyBatch(
+  title: string,
+  commands: readonly Command[],
+  options: { readonly replacing?: boolean } = {},
+): Promise<void> {
+  await front()?.apply(title, commands, options);
 }
 
-export async function undoLast(): Promise<void> {
-  await front()?.undo();
+export async function undoLast(): Promise<UndoAnswer | null> {
+  return (await front()?.undo()) ?? null;
 }
 
-export async function redoLast(): Promise<void> {
-  await front()?.redo();
+export async function redoLast(): Promise<UndoAnswer | null> {
+  return (await front()?.redo()) ?? null;
+}
+
+export async function takeStepBack(entryId: number, records: readonly string[] | null): Promise<UndoAnswer | null> {
+  return (await front()?.takeStepBack(entryId, records)) ?? null;
 }

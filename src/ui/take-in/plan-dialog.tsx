@@ -8,6 +8,7 @@ import type { MergedKind, MergeTally } from '@/core/edits/merge-plan';
 import { Button, Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
 import { reportProblem } from '@/ui/parts/report-problem';
+import { KIND_WORDS } from '@/ui/parts/record-words';
 import { count } from '@/ui/parts/units';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { previewBatch } from '@/ui/session/actions';
@@ -21,26 +22,6 @@ interface Source {
   readonly name: string;
   readonly text: string;
 }
-
-const KIND: Readonly<Record<MergedKind, string>> = {
-  settings: 'Settings of the plan',
-  places: 'Places',
-  models: 'Models',
-  subnets: 'Subnets',
-  devices: 'Devices',
-  interfaces: 'Addresses',
-  links: 'Cables',
-  switches: 'Switch settings',
-  references: 'References',
-  clockGroups: 'Clock groups',
-  clocks: 'Clock settings',
-  slotBuses: 'Slot buses',
-  slotUnits: 'Units of slot buses',
-  labels: 'Labels',
-  subscriptions: 'Subscriptions',
-  layouts: 'Streams laid out',
-  groupChoices: 'Groups chosen by hand',
-};
 
 /** Another plan merged into this one, kind by kind, or opened beside it. Nothing is applied before yes. */
 export function PlanDialog({ plan, found, onClose }: TakeInProps) {
@@ -153,7 +134,7 @@ function Line({ tally, isTaken, onTake }: { tally: MergeTally; isTaken: boolean;
   const named = differing.slice(0, 6).join(' · ') + (differs > 6 ? ` · ${differs - 6} more` : '');
   return (
     <tr className="border-t border-line/60 align-top">
-      <td>{KIND[kind]}</td>
+      <td>{KIND_WORDS[kind][1]}</td>
       <td className={`text-right font-mono text-[12px] ${tally.new > 0 ? 'text-jade' : 'text-dim'}`}>{tally.new}</td>
       <td className={`text-right font-mono text-[12px] ${differs > 0 ? 'text-violet' : 'text-dim'}`}>{differs}</td>
       <td className="text-right font-mono text-[12px] text-dim">{tally.same}</td>
@@ -164,7 +145,7 @@ function Line({ tally, isTaken, onTake }: { tally: MergeTally; isTaken: boolean;
               type="checkbox"
               className="mt-1 accent-jade"
               checked={isTaken}
-              aria-label={`Take ${KIND[kind].toLowerCase()} of the file where they differ`}
+              aria-label={`Take ${KIND_WORDS[kind][1].toLowerCase()} of the file where they differ`}
               onChange={(e) => onTake(e.target.checked)}
             />
             <span>

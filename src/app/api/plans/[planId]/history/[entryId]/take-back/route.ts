@@ -1,0 +1,12 @@
+import { takeStepBack } from '@/server/history';
+import { TakeBackRequest } from '@/server/requests/requests';
+import { respond } from '@/server/respond';
+import { entryIdOf, type EntryContext } from '@/server/route-context';
+import { readRequest } from '@/server/validate';
+
+export const POST = (request: Request, { params }: EntryContext) =>
+  respond(async () => {
+    const { planId, entryId } = await params;
+    const { author, records } = await readRequest(request, TakeBackRequest);
+    return takeStepBack(planId, entryIdOf(entryId), { ...author }, records ?? null);
+  });

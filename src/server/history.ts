@@ -1,0 +1,96 @@
+import { takeBack } from '../core/edits/take-back';
+import { inverseOf, recordAt, touchedKey, type RecordChange } from '../core/plan/changes';
+import { sameValue } from '../core/plan/same-value';
+import type { JournalRow } from '../store/plan-store';
+import { answer, commit, leftWords, openSession } from './edit';
+import type { Author, HistoryDetail, HistoryEntry, HistoryPage, UndoAnswer } from './messages';
+import { RequestProblem } from './problem';
+import { serverState } from './state';
+
+/** What was done to a plan: who, what, when; and taking any step of it, or part of one, back. */
+
+const PAGE = 50;
+/** A step of more records than this is shown by its first ones. */
+const CHANGES_SHOWN = 500;
+
+const entryOf = (row: JournalRow): HistoryEntry => ({
+  ...{ id: row.id, revision: row.revision, kind: row.kind, title: row.title, at: row.at, isSpent: row.isSpent },
+  author: { id: row.authorId, name: row.authorName },
+  records: row.changes.length,
+});
+
+/** The steps of a plan, the newest first; with a device only those that changed it or anything that names it. */
+export function history(planId: string, { before, device }: { before?: number; device?: string }): HistoryPage {
+  openSession(planId);
+  const { store } = serverState();
+  const found: HistoryEntry[] = [];
+  const text = device === undefined ? null : JSON.stringify(device);
+  for (let beforeId = before ?? Number.MAX_SAFE_INTEGER; ;) {
+    const rows = store.history(planId, { beforeId, text, limit: PAGE + 1 });
+    for (const row of rows) {
+      if (device !== undefined && !row.changes.some((c) => concerns(c, device))) continue;
+      if (found.length === PAGE) return { entries: found, before: (found.at(-1) as HistoryEntry).id };
+      found.push(entryOf(row));
+    }
+    const last = rows.at(-1);
+    if (rows.length <= PAGE || last === undefined) return { entries: found, before: null };
+    beforeId = last.id;
+  }
+}
+
+/** Whether a change is about a device: it is its record, or names it. */
+function concerns({ before, after }: RecordChange, deviceId: string): boolean {
+  return [before, after].some((record) => names(record, deviceId));
+}
+
+function names(value: unknown, id: string): boolean {
+  if (typeof value === 'string') return value === id;
+  return typeof value === 'object' && value !== null && Object.values(value).some((v) => names(v, id));
+}
+
+function rowOf(planId: string, entryId: number): JournalRow {
+  const row = serverState().store.entry(entryId);
+  if (row === null || row.planId !== planId) {
+    throw new RequestProblem(404, 'no-entry', 'There is no such step in the history of this plan.', 'entryId');
+  }
+  return row;
+}
+
+/** What a step did, record by record, and whether it still stands. */
+export function historyEntry(planId: string, entryId: number): HistoryDetail {
+  const session = openSession(planId);
+  const row = rowOf(planId, entryId);
+  const later = serverState().store.entriesSince(planId, row.revision);
+  const changedBy = new Map<string, string>();
+  for (const entry of later) for (const c of entry.changes) changedBy.set(touchedKey(c), entry.authorName);
+  const changes = row.changes.slice(0, CHANGES_SHOWN).map((change) => {
+    const record = touchedKey(change);
+    const stands = sameValue(recordAt(session.plan, change), change.after);
+    const { table, before, after } = change;
+    return { table, record, before, after, stands, by: stands ? null : (changedBy.get(record) ?? null) };
+  });
+  return { entry: entryOf(row), changes };
+}
+
+/** Takes a step back, or some of its records, as far as that can be. It is a step of its own, which can be undone. */
+export function takeStepBack(
+  planId: string,
+  entryId: number,
+  author: Author,
+  records: readonly string[] | null,
+): UndoAnswer {
+  const session = openSession(planId);
+  const row = rowOf(planId, entryId);
+  const wanted = records === null ? null : new Set(records);
+  const chosen = row.changes.filter((c) => wanted === null || wanted.has(touchedKey(c)));
+  if (chosen.length === 0)
+    throw new RequestProblem(400, 'invalid', 'records: none of them is in this step.', 'records');
+  const taken = takeBack(session.plan, inverseOf(chosen));
+  const left = leftWords(session, taken.left, row.revision);
+  if (taken.changes.length === 0) {
+    return { ...answer(session, author.id), title: row.title, isDone: false, left };
+  }
+  const title = `take back ${chosen.length < row.changes.length ? 'part of ' : ''}“${row.title}”`.slice(0, 200);
+  const entry = { kind: 'do' as const, isUndoable: true, ofEntryId: null, title, author, commands: [] };
+  return { ...commit(session, taken, entry), title: row.title, isDone: true, left };
+}
