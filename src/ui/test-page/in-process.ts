@@ -19,6 +19,12 @@ const ROUTES: readonly (readonly [RegExp, () => Promise<unknown>])[] = [
   [new RegExp(`^${PLAN}/events$`), () => import('@/app/api/plans/[planId]/events/route')],
   [new RegExp(`^${PLAN}/undo$`), () => import('@/app/api/plans/[planId]/undo/route')],
   [new RegExp(`^${PLAN}/redo$`), () => import('@/app/api/plans/[planId]/redo/route')],
+  [new RegExp(`^${PLAN}/history$`), () => import('@/app/api/plans/[planId]/history/route')],
+  [new RegExp(`^${PLAN}/history/([^/]+)$`), () => import('@/app/api/plans/[planId]/history/[entryId]/route')],
+  [
+    new RegExp(`^${PLAN}/history/([^/]+)/take-back$`),
+    () => import('@/app/api/plans/[planId]/history/[entryId]/take-back/route'),
+  ],
   [new RegExp(`^${PLAN}/copy$`), () => import('@/app/api/plans/[planId]/copy/route')],
   [new RegExp(`^${PLAN}/restore$`), () => import('@/app/api/plans/[planId]/restore/route')],
   [new RegExp(`^${PLAN}/send/preview$`), () => import('@/app/api/plans/[planId]/send/preview/route')],
@@ -32,7 +38,9 @@ async function answer(path: string, init?: RequestInit): Promise<Response> {
     if (found === null) continue;
     const handler = ((await load()) as RouteModule)[init?.method ?? 'GET'];
     if (handler === undefined) return new Response(null, { status: 405 });
-    return handler(new Request(url, init), { params: Promise.resolve({ planId: found[1] ?? '' }) });
+    return handler(new Request(url, init), {
+      params: Promise.resolve({ planId: found[1] ?? '', entryId: found[2] ?? '' }),
+    });
   }
   return new Response(null, { status: 404 });
 }

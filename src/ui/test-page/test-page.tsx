@@ -1,5 +1,5 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { act, cleanup, render, screen, waitFor } from '@testing-library/react';
+import { act, cleanup, render, screen, waitFor, within } from '@testing-library/react';
 import userEvent, { type UserEvent } from '@testing-library/user-event';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -156,4 +156,4 @@ function change(planId: string, title: string, commands: readonly Command[]): nu
   return applyBatch(planId, { author: someone, baseRevision: revision, title, commands }).revision;
 }
 
-export { act, screen, waitFor };
+export { act, screen, waitFor, within };
