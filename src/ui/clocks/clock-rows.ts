@@ -11,6 +11,7 @@ import type { Device } from '@/core/plan/devices-table';
 import type { Reference } from '@/core/clocks/references-table';
 import { originWords, paceWords, REFERENCE_WORDS, referenceName, SHORT_PROFILE_WORDS } from '@/ui/parts/clock-words';
 import { deviceName } from '@/ui/parts/network-words';
+import { filtered, type Search } from '@/ui/parts/find-text';
 import { isInPlace } from '@/ui/parts/place';
 import { wrongBy, type Wrong } from '@/ui/parts/wrong';
 import type { View } from '@/ui/session/plan-store';
@@ -21,6 +22,8 @@ import type { ClockView } from '@/workers/clock-view';
 export type ClockRole = 'grandmaster' | 'relays' | 'stands by' | 'follows' | 'hears nobody' | 'no PTP';
 
 export interface ClockRow {
+  /** What a filter looks at. */
+  readonly text: string;
   readonly device: Device;
   readonly role: ClockRole;
   readonly hears: string;
@@ -62,15 +65,15 @@ export function roleOf(kept: KeptTime | undefined, settings: ClockSettings): Clo
 }
 
 const NOTHING: Wrong = { refusals: 0, cautions: 0 };
-const fits = (words: readonly string[], text: string) => words.every((w) => text.toLowerCase().includes(w));
+const textOf = (row: { readonly text: string }) => row.text;
 
 export function clockRows(
   plan: Plan,
   clocks: ClockView,
   findings: readonly Finding[],
-  words: readonly string[],
+  search: Search,
   place: string | null,
-): ClockRow[] {
+): readonly ClockRow[] {
   const wrong = wrongBy(findings, (f) => (f.area === 'clocks' ? f.deviceIds.slice(0, 1) : []));
   const rows: ClockRow[] = [];
   for (const device of plan.devices.values()) {
@@ -86,8 +89,8 @@ export function clockRows(
     // Nearly all follow the network: where its pace comes from tells more than that they do.
     const pace =
       media === undefined ? '' : media.state === 'network' ? originWords(plan, media.origin) : paceWords(plan, media);
-    if (!fits(words, `${device.name} ${role} ${hears} ${pace}`)) continue;
     rows.push({
+      text: `${device.name} ${role} ${hears} ${pace}`,
       device,
       role,
       hears,
@@ -102,10 +105,12 @@ export function clockRows(
       wrong: wrong.get(device.id) ?? NOTHING,
     });
   }
-  return rows;
+  return filtered(rows, search, textOf);
 }
 
 export interface GroupRow {
+  /** What a filter looks at. */
+  readonly text: string;
   readonly group: ClockGroup;
   readonly authority: string;
   readonly pace: string;
@@ -115,9 +120,9 @@ export interface GroupRow {
 }
 export type GroupColumn = 'name' | 'rate' | 'authority' | 'pace' | 'members' | 'others' | 'wrong';
 
-export function groupRows(plan: Plan, view: View, words: readonly string[]): GroupRow[] {
+export function groupRows(plan: Plan, view: View, search: Search): readonly GroupRow[] {
   const wrong = wrongBy(view.findings, (f) => (f.area === 'clocks' && 'groupId' in f ? [f.groupId] : []));
-  return [...plan.clockGroups.values()].flatMap((group) => {
+  const rows = [...plan.clockGroups.values()].map((group) => {
     const { authority } = group;
     const name =
       authority === null
@@ -125,23 +130,24 @@ export function groupRows(plan: Plan, view: View, words: readonly string[]): Gro
         : authority.kind === 'device'
           ? deviceName(plan, authority.id)
           : (plan.references.get(authority.id)?.name ?? authority.id);
-    if (!fits(words, `${group.name} ${name}`)) return [];
     const pace = paceOfGroup(plan, view.clocks, group.id);
     const others = [...plan.clocks.values()].filter((c) => c.secondGroupId === group.id).length;
-    return [
-      {
-        group,
-        authority: name,
-        pace: pace === null ? '' : originWords(plan, pace.origin),
-        members: membersOfGroup(plan, group.id).length,
-        others,
-        wrong: wrong.get(group.id) ?? NOTHING,
-      },
-    ];
+    return {
+      text: `${group.name} ${name}`,
+      group,
+      authority: name,
+      pace: pace === null ? '' : originWords(plan, pace.origin),
+      members: membersOfGroup(plan, group.id).length,
+      others,
+      wrong: wrong.get(group.id) ?? NOTHING,
+    };
   });
+  return filtered(rows, search, textOf);
 }
 
 export interface ReferenceRow {
+  /** What a filter looks at. */
+  readonly text: string;
   readonly reference: Reference;
   readonly kind: string;
   readonly from: string;
@@ -152,7 +158,7 @@ export interface ReferenceRow {
 }
 export type ReferenceColumn = 'name' | 'kind' | 'from' | 'rate' | 'fed' | 'locked' | 'wrong';
 
-export function referenceRows(plan: Plan, view: View, words: readonly string[]): ReferenceRow[] {
+export function referenceRows(plan: Plan, view: View, search: Search): readonly ReferenceRow[] {
   const wrong = wrongBy(view.findings, (f) =>
     f.about === 'reference-rate'
       ? [f.referenceId]
@@ -160,22 +166,21 @@ export function referenceRows(plan: Plan, view: View, words: readonly string[]):
         ? f.tried.map((t) => t.referenceId)
         : [],
   );
-  return [...plan.references.values()].flatMap((reference) => {
+  const rows = [...plan.references.values()].map((reference) => {
     const from = reference.fromDeviceId === null ? 'outside' : deviceName(plan, reference.fromDeviceId);
     const kind = REFERENCE_WORDS[reference.kind];
-    if (!fits(words, `${reference.name} ${kind} ${from}`)) return [];
     const listeners = listenersOf(plan, reference.id);
-    return [
-      {
-        reference,
-        kind,
-        from,
-        listeners,
-        locked: listeners.filter((id) => view.clocks.media.get(id)?.referenceId === reference.id).length,
-        wrong: wrong.get(reference.id) ?? NOTHING,
-      },
-    ];
+    return {
+      text: `${reference.name} ${kind} ${from}`,
+      reference,
+      kind,
+      from,
+      listeners,
+      locked: listeners.filter((id) => view.clocks.media.get(id)?.referenceId === reference.id).length,
+      wrong: wrong.get(reference.id) ?? NOTHING,
+    };
   });
+  return filtered(rows, search, textOf);
 }
 
 export function listenersOf(plan: Plan, referenceId: string): string[] {

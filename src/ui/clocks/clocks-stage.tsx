@@ -5,6 +5,7 @@ import { useMemo, useState } from 'react';
 import { freeId } from '@/core/edits/propose-devices';
 import type { ClockLoss } from '@/core/clocks/take-over';
 import type { Plan } from '@/core/plan/plan';
+import { searchFor } from '@/ui/parts/find-text';
 import { StageLayout } from '@/ui/frame/stage-layout';
 import { Button, TextField } from '@/ui/parts/controls';
 import { useMarks } from '@/ui/parts/marks';
@@ -52,7 +53,7 @@ export function ClocksStage() {
   const [isProposing, setProposing] = useState(false);
   const selection = useMemo(() => parseClockSelection(selectionText), [selectionText]);
   const loss = useMemo(() => parseLoss(lostText), [lostText]);
-  const words = useMemo(() => text.trim().toLowerCase().split(/\s+/).filter(Boolean), [text]);
+  const search = useMemo(() => searchFor(text), [text]);
   const drill = useDrill(shown?.view.clocks ?? null, loss);
   const kind = KIND_OF_VIEW[name];
   const cursor = selection?.kind === kind ? selection.id : null;
@@ -67,11 +68,11 @@ export function ClocksStage() {
     if (shown === null || clocks === null) return null;
     const { plan, view } = shown;
     return {
-      time: name === 'time' ? clockRows(plan, clocks, view.findings, words, place) : [],
-      rates: name === 'rates' ? groupRows(plan, view, words) : [],
-      references: name === 'references' ? referenceRows(plan, view, words) : [],
+      time: name === 'time' ? clockRows(plan, clocks, view.findings, search, place) : [],
+      rates: name === 'rates' ? groupRows(plan, view, search) : [],
+      references: name === 'references' ? referenceRows(plan, view, search) : [],
     };
-  }, [shown, clocks, name, words, place]);
+  }, [shown, clocks, name, search, place]);
   if (shown === null || rows === null || clocks === null) return null;
 
   const { plan, view } = shown;

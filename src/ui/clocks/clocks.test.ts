@@ -1,3 +1,4 @@
+import { searchFor } from '@/ui/parts/find-text';
 import fc from 'fast-check';
 import { takeOver, type ClockLoss } from '@/core/clocks/take-over';
 import { proposeClocks } from '@/core/clocks/propose';
@@ -62,7 +63,9 @@ test('a second clock on GNSS stands by: it is neither alone nor a follower', () 
   });
   const { clocks, findings } = reckon(both);
   const shown = { time: clocks.time, media: clocks.media };
-  expect(clockRows(both, shown, [], [], null).find((r) => r.device.id === 'south-master')!.role).toBe('stands by');
+  expect(clockRows(both, shown, [], searchFor(''), null).find((r) => r.device.id === 'south-master')!.role).toBe(
+    'stands by',
+  );
   const tree = timeTree(both, shown);
   expect(tree.alone).toEqual([]);
   const core = tree.roots[0]!.segments.flatMap((s) => s.relays).find((r) => r.deviceId === 'core-a')!;
@@ -109,14 +112,19 @@ describe('what the worker tells of clocks', () => {
 
 describe('rows and words', () => {
   test('sheets show what the reckoning says', () => {
-    const rows = clockRows(plan, view.clocks, view.findings, [], null);
+    const rows = clockRows(plan, view.clocks, view.findings, searchFor(''), null);
     expect(rows).toHaveLength(deviceIds.length);
     expect(rows.filter((r) => r.role === 'grandmaster').map((r) => r.device.id)).toEqual(['north-master']);
-    expect(clockRows(plan, view.clocks, view.findings, ['black', 'burst'], null).map((r) => r.device.id)).toEqual([
-      'picture-embedder',
-    ]);
-    expect(groupRows(plan, view, []).find((r) => r.group.id === 'boat')).toMatchObject({ members: 0, others: 1 });
-    expect(referenceRows(plan, view, []).find((r) => r.reference.id === 'gnss-north')).toMatchObject({ locked: 1 });
+    expect(clockRows(plan, view.clocks, view.findings, searchFor('black burst'), null).map((r) => r.device.id)).toEqual(
+      ['picture-embedder'],
+    );
+    expect(groupRows(plan, view, searchFor('')).find((r) => r.group.id === 'boat')).toMatchObject({
+      members: 0,
+      others: 1,
+    });
+    expect(referenceRows(plan, view, searchFor('')).find((r) => r.reference.id === 'gnss-north')).toMatchObject({
+      locked: 1,
+    });
   });
 
   test('words name devices and subnets by their names, never by ids', () => {

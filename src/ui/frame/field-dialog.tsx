@@ -5,6 +5,7 @@ import { useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { Age } from '@/ui/parts/age';
 import { Modal, TextField } from '@/ui/parts/controls';
+import { filtered, searchFor } from '@/ui/parts/find-text';
 import { FieldEvents } from '@/ui/parts/field-events';
 import { liveWords } from '@/ui/parts/loss-words';
 import { LookedAt } from '@/ui/parts/looked-at';
@@ -30,18 +31,14 @@ export function FieldDialog({ plan, onClose }: { plan: Plan; onClose: () => void
   const losses = useLosses();
   const [text, setText] = useState('');
   const waitingOf = new Map(losses.all.flatMap((l) => (l.kind === 'device' ? [[l.deviceId, l.waiting] as const] : [])));
-  const words = text.trim().toLowerCase().split(/\s+/).filter(Boolean);
-  const rows = [...plan.devices.values()]
+  const all = [...plan.devices.values()]
     .filter((d) => isFollowed(plan, d.id) || field.devices.has(d.id))
     .map((device) => {
       const live = deviceLive(plan, field, device.id);
       return { device, live, place: plan.places.get(device.placeId ?? '')?.name ?? '' };
     })
-    .filter(({ device, live, place }) => {
-      const own = `${device.name} ${place} ${liveWords(live)}`.toLowerCase();
-      return words.every((w) => own.includes(w));
-    })
     .sort((a, b) => rank(a.live) - rank(b.live) || a.device.name.localeCompare(b.device.name, 'en', { numeric: true }));
+  const rows = filtered(all, searchFor(text), (r) => `${r.device.name} ${r.place} ${liveWords(r.live)}`);
   const switches = [...field.switches].filter(([id]) => plan.devices.has(id));
   const registry = field.registry.get('');
   return (

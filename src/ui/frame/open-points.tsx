@@ -5,6 +5,7 @@ import { useMemo, useState } from 'react';
 import type { Area, Finding, Severity } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
 import { Modal, SelectField, TextField } from '@/ui/parts/controls';
+import { filtered, searchFor } from '@/ui/parts/find-text';
 import { lossWords, sinceWords } from '@/ui/parts/loss-words';
 import { isInPlace } from '@/ui/parts/place';
 import { count } from '@/ui/parts/units';
@@ -81,14 +82,13 @@ export function OpenPoints({ onClose }: { onClose: () => void }) {
   );
   if (shown === null) return null;
   const { plan } = shown;
-  const words = text.trim().toLowerCase().split(/\s+/).filter(Boolean);
-  const passing = points.filter(
+  const chosen = points.filter(
     (p) =>
       (weight === '' || p.weight === weight) &&
       (area === '' || p.area === area) &&
-      (place === '' || p.placeIds.some((id) => isInPlace(plan, id, place))) &&
-      words.every((w) => p.words.toLowerCase().includes(w)),
+      (place === '' || p.placeIds.some((id) => isInPlace(plan, id, place))),
   );
+  const passing = filtered(chosen, searchFor(text), (p) => p.words);
   const lanes = lostLanesWords(losses);
   const counts = WEIGHTS.map((w) => [w, points.filter((p) => p.weight === w).length] as const);
   return (

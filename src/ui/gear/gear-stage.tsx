@@ -12,13 +12,14 @@ import { Button, Key, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
 import { commit, commitWithUndo } from '@/ui/session/actions';
 import { usePlan } from '@/ui/session/plan-store';
+import { filtered, searchFor } from '@/ui/parts/find-text';
 import { liveWords } from '@/ui/parts/loss-words';
 import { useShown } from '@/ui/session/shown';
 import { askToTakeIn } from '@/ui/take-in/asked';
 import { ChannelLabels } from './channel-labels';
 import { FoundNodes } from './found-nodes';
 import { GearPanel } from './gear-panel';
-import { gearRows, sortedGear, type GearColumn } from './gear-rows';
+import { gearRows, sortedGear, type GearColumn, type GearRow } from './gear-rows';
 import { GearSheet } from './gear-sheet';
 
 /** The boxes and their limits. */
@@ -41,14 +42,12 @@ export function GearStage() {
 
   const rows = useMemo(() => {
     if (shown === null) return [];
-    const words = text.trim().toLowerCase().split(/\s+/).filter(Boolean);
-    const all = gearRows(shown.plan, shown.view, field).filter((r) => {
-      if (!isInPlace(shown.plan, r.device.placeId, place)) return false;
-      const own =
-        `${r.device.name} ${r.model?.name ?? ''} ${r.place} ${r.addressA} ${r.addressB} ${r.control} ${liveWords(r.live)}`.toLowerCase();
-      return words.every((w) => own.includes(w));
-    });
-    return sortedGear(all, sort.column, sort.isDescending);
+    const inPlace = gearRows(shown.plan, shown.view, field).filter((r) =>
+      isInPlace(shown.plan, r.device.placeId, place),
+    );
+    const textOf = (r: GearRow) =>
+      `${r.device.name} ${r.model?.name ?? ''} ${r.place} ${r.addressA} ${r.addressB} ${r.control} ${liveWords(r.live)}`;
+    return sortedGear(filtered(inPlace, searchFor(text), textOf), sort.column, sort.isDescending);
   }, [shown, field, text, place, sort]);
   const keys = useMemo(() => rows.map((r) => r.device.id), [rows]);
   const { selected: selectedIds, select, mark } = useMarks(keys, cursorId, (id) => void setCursorId(id));

@@ -7,6 +7,7 @@ import { leaveOut } from '@/core/edits/leave-out';
 import type { Plan } from '@/core/plan/plan';
 import { routeThrough } from '@/core/plan/through';
 import { Button, Key, TextField } from '@/ui/parts/controls';
+import { bestFirst, searchFor } from '@/ui/parts/find-text';
 import { channelRuns, count } from '@/ui/parts/units';
 import { channelName, deviceName } from '@/ui/parts/words';
 import { commit } from '@/ui/session/actions';
@@ -126,9 +127,9 @@ export function FeedBar({
   const all = useMemo(() => (isByLabel ? senderDevices(plan) : senderChannels(plan)), [plan, isByLabel]);
   const deferred = useDeferredValue(query);
   const found = useMemo(() => {
-    const words = deferred.trim().toLowerCase().split(/\s+/).filter(Boolean);
-    if (words.length === 0) return isByLabel ? all : [];
-    return all.filter((s) => words.every((w) => s.text.includes(w)));
+    const search = searchFor(deferred);
+    if (search.isEmpty) return isByLabel ? all : [];
+    return bestFirst(all, search, (s) => s.text);
   }, [all, deferred, isByLabel]);
   const shown = found.slice(0, SHOWN_MAX);
   const sender = shown.find((s) => s.key === highlighted) ?? shown[0];

@@ -1,6 +1,7 @@
 import type { Plan } from '@/core/plan/plan';
 import type { LaneState } from '@/field/lane-state';
 import { isAtEdge } from './loom';
+import { searchFor } from '@/ui/parts/find-text';
 import { isInPlace } from '@/ui/parts/place';
 import { channelName } from '@/ui/parts/words';
 import type { FieldView, View } from '@/ui/session/plan-store';
@@ -34,15 +35,17 @@ export const rowKey = (deviceId: string, channel: number) => `${deviceId}:${chan
 
 /** The rows to show: devices with receiver channels by place and name, each with the channels that pass the filter. */
 export function laneRows(plan: Plan, view: View, field: FieldView, filter: RowFilter): LaneRow[] {
-  const words = filter.text.trim().toLowerCase().split(/\s+/).filter(Boolean);
-  const rows: LaneRow[] = [];
+  const search = searchFor(filter.text);
+  const devices: { readonly deviceId: string; readonly channels: number[]; readonly ranks: number[] }[] = [];
+  let best = 1;
   for (const device of receivingDevices(plan, filter.placeId)) {
     if (!isAtEdge(plan, device.id, filter.to)) continue;
     const count = plan.models.get(device.modelId)?.channelsReceive ?? 0;
     const lanes = view.lanes.get(device.id);
     const place = plan.places.get(device.placeId ?? '')?.name ?? '';
-    const deviceText = `${device.name} ${place}`.toLowerCase();
+    const deviceText = `${device.name} ${place}`;
     const channels: number[] = [];
+    const ranks: number[] = [];
     for (let channel = 1; channel <= count; channel += 1) {
       const lane = lanes?.get(channel);
       if (filter.from !== null && (lane === undefined || !isAtEdge(plan, lane.senderDeviceId, filter.from))) continue;
@@ -56,21 +59,30 @@ export function laneRows(plan: Plan, view: View, field: FieldView, filter: RowFi
         )
           continue;
       }
-      if (words.length > 0) {
+      if (!search.isEmpty) {
         const own = channelName(plan, device.id, 'receive', channel);
         const heard = lane
           ? `${plan.devices.get(lane.senderDeviceId)?.name ?? ''} ${channelName(plan, lane.senderDeviceId, 'send', lane.senderChannel)}`
           : '';
-        const text = `${deviceText} ${own} ${heard}`.toLowerCase();
-        if (!words.every((w) => text.includes(w))) continue;
+        const rank = search.rank(`${deviceText} ${own} ${heard}`);
+        if (rank === 0) continue;
+        if (rank > best) best = rank;
+        ranks.push(rank);
       }
       channels.push(channel);
     }
+    if (channels.length > 0) devices.push({ deviceId: device.id, channels, ranks });
+  }
+  // Where anything matches word by word, what matches only within words is left out.
+  const least = best > 1 ? 2 : 1;
+  const rows: LaneRow[] = [];
+  for (const { deviceId, channels: passing, ranks } of devices) {
+    const channels = search.isEmpty ? passing : passing.filter((_, n) => (ranks[n] as number) >= least);
     if (channels.length === 0) continue;
-    sortChannels(channels, plan, view, field, device.id, filter.sort);
-    rows.push({ kind: 'head', deviceId: device.id, shown: channels.length });
-    if (filter.folded.has(device.id)) continue;
-    for (const channel of channels) rows.push({ kind: 'channel', deviceId: device.id, channel });
+    sortChannels(channels, plan, view, field, deviceId, filter.sort);
+    rows.push({ kind: 'head', deviceId, shown: channels.length });
+    if (filter.folded.has(deviceId)) continue;
+    for (const channel of channels) rows.push({ kind: 'channel', deviceId, channel });
   }
   return rows;
 }

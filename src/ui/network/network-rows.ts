@@ -9,6 +9,7 @@ import type { Device } from '@/core/plan/devices-table';
 import type { Link } from '@/core/network/links-table';
 import type { Subnet } from '@/core/network/subnets-table';
 import { deviceName } from '@/ui/parts/network-words';
+import { filtered, type Search } from '@/ui/parts/find-text';
 import { isInPlace } from '@/ui/parts/place';
 import { wrongBy, type Wrong } from '@/ui/parts/wrong';
 import type { View } from '@/ui/session/plan-store';
@@ -29,6 +30,8 @@ export function streamIdsOf(f: Finding): readonly string[] {
   return f.about === 'group-collision' ? f.groups.map((g) => g.streamId) : [];
 }
 
+const textOf = (row: { readonly text: string }) => row.text;
+
 const NOTHING: Wrong = { refusals: 0, cautions: 0 };
 export interface Flow {
   readonly bitsPerSecond: number;
@@ -37,6 +40,8 @@ export interface Flow {
 }
 
 export interface CableRow {
+  /** What a filter looks at. */
+  readonly text: string;
   readonly link: Link;
   readonly from: string;
   readonly to: string;
@@ -49,7 +54,7 @@ export interface CableRow {
 }
 export type CableColumn = 'from' | 'to' | 'cable' | 'speed' | 'there' | 'back' | 'busiest' | 'wrong';
 
-export function cableRows(plan: Plan, view: View, words: readonly string[], place: string | null): CableRow[] {
+export function cableRows(plan: Plan, view: View, search: Search, place: string | null): readonly CableRow[] {
   const { network } = view;
   const indexOf = new Map(network.linkIds.map((id, n) => [id, n]));
   const wrong = wrongBy(view.findings, linkIdsOf);
@@ -59,8 +64,7 @@ export function cableRows(plan: Plan, view: View, words: readonly string[], plac
     if (!ends.some((d) => isInPlace(plan, d?.placeId ?? null, place))) continue;
     const from = `${deviceName(plan, link.from.deviceId)} ${link.from.port}`;
     const to = `${deviceName(plan, link.to.deviceId)} ${link.to.port}`;
-    const text = `${from} ${to} ${link.cable ?? ''} ${link.joinedAs ?? ''}`.toLowerCase();
-    if (!words.every((w) => text.includes(w))) continue;
+    const text = `${from} ${to} ${link.cable ?? ''} ${link.joinedAs ?? ''}`;
     const index = indexOf.get(link.id);
     const flow = (back: 0 | 1): Flow => {
       if (index === undefined) return { bitsPerSecond: 0, share: 0, streams: 0 };
@@ -71,6 +75,7 @@ export function cableRows(plan: Plan, view: View, words: readonly string[], plac
     const there = flow(0);
     const back = flow(1);
     rows.push({
+      text,
       link,
       from,
       to,
@@ -81,10 +86,12 @@ export function cableRows(plan: Plan, view: View, words: readonly string[], plac
       wrong: wrong.get(link.id) ?? NOTHING,
     });
   }
-  return rows;
+  return filtered(rows, search, textOf);
 }
 
 export interface SubnetRow {
+  /** What a filter looks at. */
+  readonly text: string;
   readonly subnet: Subnet;
   readonly use: SubnetUse;
   readonly queriers: string;
@@ -93,22 +100,21 @@ export interface SubnetRow {
 export type SubnetColumn =
   'name' | 'cidr' | 'vlan' | 'role' | 'used' | 'free' | 'dhcp' | 'gateway' | 'querier' | 'wrong';
 
-export function subnetRows(plan: Plan, view: View, words: readonly string[]): SubnetRow[] {
+export function subnetRows(plan: Plan, view: View, search: Search): readonly SubnetRow[] {
   const wrong = wrongBy(view.findings, subnetIdsOf);
-  return [...plan.subnets.values()]
-    .filter((s) => {
-      const text = `${s.name} ${s.cidr} ${s.vlan ?? ''} ${s.role}`.toLowerCase();
-      return words.every((w) => text.includes(w));
-    })
-    .map((subnet) => ({
-      subnet,
-      use: subnetUse(plan, subnet),
-      queriers: subnet.querierIds.map((id) => deviceName(plan, id)).join(', '),
-      wrong: wrong.get(subnet.id) ?? NOTHING,
-    }));
+  const rows = [...plan.subnets.values()].map((subnet) => ({
+    text: `${subnet.name} ${subnet.cidr} ${subnet.vlan ?? ''} ${subnet.role}`,
+    subnet,
+    use: subnetUse(plan, subnet),
+    queriers: subnet.querierIds.map((id) => deviceName(plan, id)).join(', '),
+    wrong: wrong.get(subnet.id) ?? NOTHING,
+  }));
+  return filtered(rows, search, textOf);
 }
 
 export interface SwitchRow {
+  /** What a filter looks at. */
+  readonly text: string;
   readonly device: Device;
   readonly place: string;
   readonly modelName: string;
@@ -123,7 +129,7 @@ export interface SwitchRow {
 }
 export type SwitchColumn = 'name' | 'place' | 'model' | 'fitness' | 'ports' | 'groups' | 'power' | 'wrong';
 
-export function switchRows(plan: Plan, view: View, words: readonly string[], place: string | null): SwitchRow[] {
+export function switchRows(plan: Plan, view: View, search: Search, place: string | null): readonly SwitchRow[] {
   const wrong = wrongBy(view.findings, (f) => (f.area === 'network' ? f.deviceIds : []));
   const power = powerOf(plan);
   const rows: SwitchRow[] = [];
@@ -131,11 +137,10 @@ export function switchRows(plan: Plan, view: View, words: readonly string[], pla
     const model = plan.models.get(device.modelId);
     if (!model?.switching || !isInPlace(plan, device.placeId, place)) continue;
     const where = plan.places.get(device.placeId ?? '')?.name ?? '';
-    const text = `${device.name} ${model.name} ${where}`.toLowerCase();
-    if (!words.every((w) => text.includes(w))) continue;
     const groups = view.network.groupsAtSwitch.get(device.id) ?? 0;
     const fed = power.get(device.id);
     rows.push({
+      text: `${device.name} ${model.name} ${where}`,
       device,
       place: where,
       modelName: model.name,
@@ -149,10 +154,12 @@ export function switchRows(plan: Plan, view: View, words: readonly string[], pla
       wrong: wrong.get(device.id) ?? NOTHING,
     });
   }
-  return rows;
+  return filtered(rows, search, textOf);
 }
 
 export interface StreamRow {
+  /** What a filter looks at. */
+  readonly text: string;
   readonly stream: StreamView;
   readonly name: string;
   readonly wrong: Wrong;
@@ -163,25 +170,22 @@ export function streamRows(
   plan: Plan,
   view: View,
   streams: readonly StreamView[],
-  words: readonly string[],
+  search: Search,
   place: string | null,
-): StreamRow[] {
+): readonly StreamRow[] {
   const wrong = wrongBy(
     view.findings.filter((f) => f.area === 'network'),
     streamIdsOf,
   );
-  return streams
-    .map((stream) => ({
-      stream,
-      name: `${deviceName(plan, stream.senderDeviceId)} S${stream.streamNumber}`,
-      wrong: wrong.get(stream.id) ?? NOTHING,
-    }))
-    .filter(({ stream, name }) => {
-      if (!isInPlace(plan, plan.devices.get(stream.senderDeviceId)?.placeId ?? null, place)) return false;
+  const rows = streams
+    .filter((s) => isInPlace(plan, plan.devices.get(s.senderDeviceId)?.placeId ?? null, place))
+    .map((stream) => {
+      const name = `${deviceName(plan, stream.senderDeviceId)} S${stream.streamNumber}`;
       const heardBy = stream.receiverIds.map((id) => deviceName(plan, id)).join(' ');
-      const text = `${name} ${stream.groupA ?? ''} ${stream.groupB ?? ''} ${heardBy}`.toLowerCase();
-      return words.every((w) => text.includes(w));
+      const text = `${name} ${stream.groupA ?? ''} ${stream.groupB ?? ''} ${heardBy}`;
+      return { text, stream, name, wrong: wrong.get(stream.id) ?? NOTHING };
     });
+  return filtered(rows, search, textOf);
 }
 
 /** `10.71.36.0/24` in the order of addresses, not of digits. */

@@ -9,6 +9,7 @@ import { Button, Key, TextField } from '@/ui/parts/controls';
 import { AddDevices } from '@/ui/parts/add-devices';
 import { useMarks } from '@/ui/parts/marks';
 import { linkName } from '@/ui/parts/network-words';
+import { searchFor } from '@/ui/parts/find-text';
 import { count } from '@/ui/parts/units';
 import { NoRows, ViewTabs } from '@/ui/parts/view-tabs';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
@@ -62,7 +63,7 @@ export function NetworkStage() {
   const [isAddingSwitch, setAddingSwitch] = useState(false);
   const selection = useMemo(() => parseNetworkSelection(selectionText), [selectionText]);
   const streams = useStreams(shown?.view ?? null, name === 'streams');
-  const words = useMemo(() => text.trim().toLowerCase().split(/\s+/).filter(Boolean), [text]);
+  const search = useMemo(() => searchFor(text), [text]);
   const kind = KIND_OF_VIEW[name];
   const cursor = selection?.kind === kind ? selection.id : null;
   const [order, setOrder] = useState<readonly string[]>([]);
@@ -76,12 +77,12 @@ export function NetworkStage() {
     if (shown === null) return null;
     const { plan, view } = shown;
     return {
-      cables: name === 'cables' ? cableRows(plan, view, words, place) : [],
-      subnets: name === 'subnets' ? subnetRows(plan, view, words) : [],
-      switches: name === 'switches' ? switchRows(plan, view, words, place) : [],
-      streams: name === 'streams' ? streamRows(plan, view, streams, words, place) : [],
+      cables: name === 'cables' ? cableRows(plan, view, search, place) : [],
+      subnets: name === 'subnets' ? subnetRows(plan, view, search) : [],
+      switches: name === 'switches' ? switchRows(plan, view, search, place) : [],
+      streams: name === 'streams' ? streamRows(plan, view, streams, search, place) : [],
     };
-  }, [shown, name, words, place, streams]);
+  }, [shown, name, search, place, streams]);
 
   // N begins a new cable, or a new subnet where subnets stand.
   useEffect(() => {

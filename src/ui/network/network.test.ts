@@ -1,3 +1,4 @@
+import { searchFor } from '@/ui/parts/find-text';
 import fc from 'fast-check';
 import { fileOfPlan, planOfFile } from '@/core/formats/plan-file';
 import { fieldLinkFindings } from '@/core/findings/field-links';
@@ -156,7 +157,7 @@ describe('what the worker tells the page', () => {
 describe('the rows of the sheets', () => {
   test('cables can be put with the busiest first, and found by either end', () => {
     const rows = sortedBy(
-      cableRows(plan, view, [], null),
+      cableRows(plan, view, searchFor(''), null),
       (r) => r.busiest,
       (r) => r.from,
       true,
@@ -164,12 +165,12 @@ describe('the rows of the sheets', () => {
     expect(rows[0]!.link.id).toBe('up-wave-edge-a');
     expect(rows[0]!.wrong).toEqual({ refusals: 1, cautions: 0 });
     expect(rows[0]!.busiest).toBe(view.totals.busiest!.share);
-    expect(cableRows(plan, view, ['dome', 'renderer'], null)).toHaveLength(2);
-    expect(cableRows(plan, view, [], 'pier').every((r) => /Intercom/.test(r.from))).toBe(true);
+    expect(cableRows(plan, view, searchFor('dome renderer'), null)).toHaveLength(2);
+    expect(cableRows(plan, view, searchFor(''), 'pier').every((r) => /Intercom/.test(r.from))).toBe(true);
   });
 
   test('subnets come in the order of addresses, with what they give by DHCP in few letters', () => {
-    const rows = subnetRows(plan, view, []);
+    const rows = subnetRows(plan, view, searchFor(''));
     const sorted = sortedBy(
       rows,
       (r) => cidrOrder(r.use),
@@ -179,14 +180,14 @@ describe('the rows of the sheets', () => {
     expect(sorted.map((r) => r.subnet.id).slice(0, 3)).toEqual(['a-north', 'a-south', 'a-pier']);
     expect(dhcpText(plan.subnets.get('a-north')!)).toBe('10.71.36.200 – .239');
     expect(dhcpText(plan.subnets.get('a-south')!)).toBe('');
-    expect(subnetRows(plan, view, ['300']).map((r) => r.subnet.id)).toEqual(['control']);
+    expect(subnetRows(plan, view, searchFor('300')).map((r) => r.subnet.id)).toEqual(['control']);
   });
 
   test('switches tell sockets, groups and watts, streams the groups chosen by hand', () => {
-    const gallery = switchRows(plan, view, ['gallery'], null)[0]!;
+    const gallery = switchRows(plan, view, searchFor('gallery'), null)[0]!;
     expect(gallery).toMatchObject({ portsUsed: 15, ports: 18, watts: 98, budgetW: 90, fitness: 'fit' });
     expect(wrongOrder(gallery.wrong)).toBe(1000);
-    const streams = streamRows(plan, view, desk.streams(), ['dome', 'renderer', '239.71.9.20'], null);
+    const streams = streamRows(plan, view, desk.streams(), searchFor('dome renderer 239.71.9.20'), null);
     expect(streams.map((r) => [r.stream.id, r.stream.isChosenA, r.stream.isChosenB])).toEqual([
       ['dome-renderer/1', true, false],
     ]);
