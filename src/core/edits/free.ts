@@ -30,7 +30,33 @@ export function freeName(plan: PlanOf<'devices'>, name: string, alsoUsed: Readon
   const names = new Set([...plan.devices.values()].map((d) => d.name));
   const isTaken = (n: string) => names.has(n) || alsoUsed.has(n);
   if (!isTaken(name)) return name;
-  const match = /^(.*?)(\d+)$/.exec(name);
-  const stem = match ? (match[1] as string) : `${name} `;
-  for (let n = match ? Number(match[2]) + 1 : 2; ; n += 1) if (!isTaken(`${stem}${n}`)) return `${stem}${n}`;
+  const { stem, number, width } = counted(name);
+  for (let n = number === null ? 2 : number + 1; ; n += 1) {
+    const next = `${stem}${String(n).padStart(width, '0')}`;
+    if (!isTaken(next)) return next;
+  }
+}
+
+/**
+ * Names for several new devices as people number them: "Amp" gives Amp 1, Amp 2, and so on; a counter starts where the name says
+ * ("Exhibit 07": 07, 08, 09, 10). Names that are taken are passed over.
+ */
+export function freeNames(plan: PlanOf<'devices'>, name: string, count: number): string[] {
+  if (count === 1) return [freeName(plan, name)];
+  const taken = new Set([...plan.devices.values()].map((d) => d.name));
+  const { stem, number, width } = counted(name);
+  const names: string[] = [];
+  for (let n = number ?? 1; names.length < count; n += 1) {
+    const next = `${stem}${String(n).padStart(width, '0')}`;
+    if (!taken.has(next)) names.push(next);
+  }
+  return names;
+}
+
+/** `Exhibit 07` as `Exhibit `, 7 and two digits. */
+function counted(name: string): { readonly stem: string; readonly number: number | null; readonly width: number } {
+  const match = /^(.*?)(\d{1,9})$/.exec(name);
+  if (match === null) return { stem: `${name} `, number: null, width: 1 };
+  const [, stem = '', digits = ''] = match;
+  return { stem, number: Number(digits), width: digits.startsWith('0') ? digits.length : 1 };
 }

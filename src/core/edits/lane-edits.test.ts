@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { fillByLabel, fillFrom, type Fill, type FillPattern } from './fill';
-import { commandsOf, layFeeds, moveLanes, swapSenders } from './move-lanes';
+import { commandsOf, layFeeds, moveLanes, spareFor, swapSenders } from './move-lanes';
 import { subscriptionsOf, type Plan } from '../plan/plan';
 import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
 
@@ -157,6 +157,53 @@ describe('moving all lanes of a device to a spare', () => {
     const moved = apply(plan, ...commandsOf(change));
     expect(heard(moved, 'amp')).toEqual(['7<desk 1', '8<box 2']);
     expect(heard(moved, 'desk')).toEqual(['7<box 1', '9<box 3']);
+  });
+});
+
+describe('who takes over', () => {
+  test('is the device with room for all, of the same model and place first', () => {
+    const busy = apply(start(), feed('box', 1, 'amp', 1, 8), feed('box', 1, 'amp2', 1, 8));
+    // The other amplifier is full; a console has room for all eight.
+    expect(spareFor(busy, 'amp')).toBe('desk');
+    expect(spareFor(apply(busy, { kind: 'change-device', deviceId: 'desk2', change: { name: 'a desk' } }), 'amp')).toBe(
+      'desk2',
+    );
+    const free = apply(start(), feed('box', 1, 'amp', 1, 8));
+    expect(spareFor(free, 'amp')).toBe('amp2');
+    // What a device sends counts as well: an amplifier sends nothing.
+    expect(spareFor(apply(start(), feed('desk', 40, 'amp', 1)), 'desk')).toBe('desk2');
+    expect(spareFor(planOf({ amp }), 'amp')).toBeNull();
+  });
+
+  test('law: what is left behind with the proposed device is never more than with any other', () => {
+    const ids = ['desk', 'desk2', 'amp', 'amp2', 'box'];
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.tuple(
+            fc.constantFrom('desk', 'desk2', 'box'),
+            fc.nat(70),
+            fc.constantFrom('desk', 'amp', 'amp2'),
+            fc.nat(70),
+          ),
+          {
+            maxLength: 12,
+          },
+        ),
+        fc.constantFrom(...ids),
+        (lanes, from) => {
+          let plan = start();
+          for (const [sender, a, receiver, b] of lanes) {
+            const size = { desk: 72, desk2: 72, box: 24, amp: 8, amp2: 8 } as Record<string, number>;
+            plan = apply(plan, feed(sender, 1 + (a % size[sender]!), receiver, 1 + (b % size[receiver]!)));
+          }
+          const left = (to: string) => moveLanes(plan, from, to, { sends: true, receives: true }).stay.length;
+          const spare = spareFor(plan, from)!;
+          for (const to of ids) if (to !== from) expect(left(spare)).toBeLessThanOrEqual(left(to));
+        },
+      ),
+      { numRuns: 60 },
+    );
   });
 });
 

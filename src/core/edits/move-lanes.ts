@@ -97,6 +97,39 @@ export function moveLanes(
 }
 
 /**
+ * The device that could take over all lanes of another with the fewest left behind: of the same model first, then of the same place,
+ * then by name. Null where there is no other.
+ */
+export function spareFor(plan: PlanOf<'models' | 'devices' | 'subscriptions'>, from: string): string | null {
+  const own = plan.devices.get(from);
+  const heard = [...(subscriptionsOf(plan, from).keys() as Iterable<number>)];
+  const sent: number[] = [];
+  for (const s of lanesOf(plan)) if (s.senderDeviceId === from) sent.push(s.senderChannel);
+  let best: { readonly id: string; readonly rank: readonly (number | string)[] } | null = null;
+  for (const device of plan.devices.values()) {
+    if (device.id === from) continue;
+    const [sends, receives] = [channelCount(plan, device.id, 'send'), channelCount(plan, device.id, 'receive')];
+    if (sends + receives === 0) continue;
+    const taken = subscriptionsOf(plan, device.id);
+    const left = sent.filter((c) => c > sends).length + heard.filter((c) => c > receives || taken.has(c)).length;
+    const isOther = (is: boolean) => (is ? 0 : 1);
+    const rank = [
+      left,
+      isOther(device.modelId === own?.modelId),
+      isOther(device.placeId === own?.placeId),
+      device.name,
+    ];
+    if (best === null || isBefore(rank, best.rank)) best = { id: device.id, rank };
+  }
+  return best?.id ?? null;
+}
+
+function isBefore(a: readonly (number | string)[], b: readonly (number | string)[]): boolean {
+  const at = a.findIndex((value, n) => value !== b[n]);
+  return at >= 0 && (a[at] as number | string) < (b[at] as number | string);
+}
+
+/**
  * Lays a block of feeds over receiver channels, as a spreadsheet does: the first over the first, and again from the first
  * where the receivers are a multiple of the block. A feed of null clears, one of
  * `skip` leaves the channel as it is.

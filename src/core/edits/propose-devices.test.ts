@@ -1,4 +1,5 @@
-import { freeName } from './free';
+import fc from 'fast-check';
+import { freeName, freeNames } from './free';
 import { reckon } from '../reckon/reckon';
 import { labelOf } from '../plan/plan';
 import { freeId, proposeCopies, proposeDevices } from './propose-devices';
@@ -9,6 +10,33 @@ const amp = modelNamed('amp-8');
 const start = () => planOf({ console: modelNamed('console-72'), 'Dome amp 1': amp });
 
 describe('new devices', () => {
+  test.each([
+    ['Amp', 3, ['Amp 1', 'Amp 2', 'Amp 3']],
+    ['Amp', 1, ['Amp']],
+    ['Amp 7', 3, ['Amp 7', 'Amp 8', 'Amp 9']],
+    ['Exhibit 08', 3, ['Exhibit 08', 'Exhibit 09', 'Exhibit 10']],
+    ['Dome amp', 2, ['Dome amp 2', 'Dome amp 3']],
+    ['Dome amp 1', 1, ['Dome amp 2']],
+    ['Rack 2 amp', 2, ['Rack 2 amp 1', 'Rack 2 amp 2']],
+    ['A-', 2, ['A- 1', 'A- 2']],
+  ])('“%s” × %d are called %j', (name, count, names) => {
+    expect(freeNames(start(), name, count)).toEqual(names);
+  });
+
+  test('law: names for new devices are as many as wanted, free, and none twice', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom('Dome amp', 'Dome amp 1', 'console', 'X 09', 'Y'),
+        fc.integer({ min: 1, max: 40 }),
+        (name, n) => {
+          const names = freeNames(start(), name, n);
+          expect(names.length).toBe(n);
+          expect(new Set([...names, ...[...start().devices.values()].map((d) => d.name)]).size).toBe(n + 2);
+        },
+      ),
+    );
+  });
+
   test('get names that count up, ids of their own and free addresses', () => {
     const commands = proposeDevices(start(), {
       model: amp,

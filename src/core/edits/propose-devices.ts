@@ -1,4 +1,4 @@
-import { freeAddressIn, freeName } from './free';
+import { freeAddressIn, freeName, freeNames } from './free';
 import type { Model } from '../models/models-table';
 import type { Command } from '../plan/commands';
 import { interfacesOf, type PlanOf } from '../plan/plan';
@@ -8,7 +8,7 @@ import { PLAIN_DEVICE, type Device } from '../plan/devices-table';
 export interface NewDevices {
   readonly model: Model;
   readonly count: number;
-  /** The first name; the others count up from it. */
+  /** Of one device its name; several count up from it. */
   readonly name: string;
   readonly placeId: string | null;
   /** Where each leg and the control port are to live; null: no address yet. */
@@ -23,11 +23,8 @@ export function proposeDevices(
   const { model } = wanted;
   const commands: Command[] = plan.models.has(model.id) ? [] : [{ kind: 'put-model', model }];
   const ids = new Set(plan.devices.keys());
-  const names = new Set<string>();
   const addresses: string[] = [];
-  for (let n = 0; n < wanted.count; n += 1) {
-    const name = freeName(plan, wanted.name, names);
-    names.add(name);
+  for (const name of freeNames(plan, wanted.name, wanted.count)) {
     const id = freeId(name, ids);
     ids.add(id);
     const device: Device = {

@@ -2,7 +2,6 @@
 
 import Link from 'next/link';
 import { useState } from 'react';
-import type { Plan } from '@/core/plan/plan';
 import { Age } from '@/ui/parts/age';
 import { Modal, TextField } from '@/ui/parts/controls';
 import { filtered, searchFor } from '@/ui/parts/find-text';
@@ -25,11 +24,13 @@ const ROWS_MAX = 300;
 const EVENTS_MAX = 8;
 
 /** Which devices of the plan answer, since when not, and what happened of late: what is behind the count in the top bar. */
-export function FieldDialog({ plan, onClose }: { plan: Plan; onClose: () => void }) {
+export function FieldDialog({ onClose }: { onClose: () => void }) {
+  const plan = usePlan((s) => s.plan);
   const planId = usePlan((s) => s.planId) ?? '';
   const field = usePlan((s) => s.field);
   const losses = useLosses();
   const [text, setText] = useState('');
+  if (plan === null) return null;
   const waitingOf = new Map(losses.all.flatMap((l) => (l.kind === 'device' ? [[l.deviceId, l.waiting] as const] : [])));
   const all = [...plan.devices.values()]
     .filter((d) => isFollowed(plan, d.id) || field.devices.has(d.id))

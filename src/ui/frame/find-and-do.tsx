@@ -1,26 +1,18 @@
 'use client';
 
-import { modelOf } from '@/core/plan/plan';
 import { Command } from 'cmdk';
 import { useRouter } from 'next/navigation';
 import { useTheme } from 'next-themes';
-import { useMemo, useState } from 'react';
-import { channelName } from '@/ui/parts/words';
+import { useDeferredValue, useMemo, useState } from 'react';
+import { Key } from '@/ui/parts/controls';
 import { redo, undo } from '@/ui/session/actions';
+import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { usePlan } from '@/ui/session/plan-store';
 import { saveSdp } from '@/ui/session/save-sdp';
 import { askToTakeIn, type TakenInKind } from '@/ui/take-in/asked';
+import { findEntries, type Entry } from './find-entries';
+import { openDialog } from './frame-dialog';
 import { STAGES } from './stages';
-
-interface Entry {
-  readonly key: string;
-  readonly kind: string;
-  readonly words: string;
-  readonly detail: string;
-  readonly run: () => void;
-}
-
-const SHOWN_MAX = 40;
 
 const TAKE_IN: readonly (readonly [TakenInKind, string])[] = [
   ['patch-list', 'Import a patch list'],
@@ -30,140 +22,65 @@ const TAKE_IN: readonly (readonly [TakenInKind, string])[] = [
   ['plan', 'Import from another plan'],
 ];
 
-/** One field for everything: any device, channel, stream or address to go to, any command to run. */
-export function FindAndDo({
-  planId,
-  onClose,
-  onHistory,
-}: {
-  planId: string;
-  onClose: () => void;
-  onHistory: () => void;
-}) {
+/** One field for everything: whatever a plan has to go to, and every command. */
+export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => void }) {
   const plan = usePlan((s) => s.plan);
   const view = usePlan((s) => s.view);
   const router = useRouter();
   const { resolvedTheme, setTheme } = useTheme();
   const [query, setQuery] = useState('');
+  const deferred = useDeferredValue(query);
+  const streams = useWorkerAnswer({
+    question: 'streams',
+    about: [view],
+    ask: (worker) => worker.streams(),
+    failed: 'The streams could not be listed',
+  });
 
   const totals = view?.totals ?? null;
-  const commands = useMemo((): Entry[] => {
-    const go = (href: string) => () => router.push(href);
+  const actions = useMemo((): Entry[] => {
+    const act = (key: string, words: string, run: () => void, more: Partial<Entry> = {}): Entry => ({
+      ...{ key, kind: 'Do', words, detail: '', run },
+      ...more,
+    });
     return [
-      ...STAGES.map(({ id, title }) => ({
-        key: `go-${id}`,
-        kind: 'Do',
-        words: `Go to ${title}`,
-        detail: '',
-        run: go(`/plans/${planId}/${id}`),
+      ...STAGES.map(({ id, title, also }) => ({
+        ...{ key: `go-${id}`, kind: 'Do', words: `Go to ${title}`, detail: '', also },
+        href: `/plans/${planId}/${id}`,
       })),
-      { key: 'go-plans', kind: 'Do', words: 'Go to all plans', detail: '', run: go('/') },
-      ...STAGES.flatMap(({ id, title, actions }) =>
-        actions(totals).map(({ key, words, query }) => ({
-          key,
-          kind: 'Do',
-          words,
-          detail: title,
-          run: go(`/plans/${planId}/${id}${query}`),
+      { key: 'go-plans', kind: 'Do', words: 'Go to all plans', detail: '', href: '/' },
+      ...STAGES.flatMap((stage) =>
+        stage.actions(totals).map(({ key, words, query, keys, also }) => ({
+          ...{ key: `${stage.id}-${key}`, kind: 'Do', words, detail: stage.title },
+          ...(keys === undefined ? {} : { keys }),
+          ...(also === undefined ? {} : { also }),
+          href: `/plans/${planId}/${stage.id}${query}`,
         })),
       ),
-      ...TAKE_IN.map(([kind, words]) => ({
-        key: `take-in-${kind}`,
-        kind: 'Do',
-        words,
-        detail: 'or drop it on the window',
-        run: () => askToTakeIn(kind),
-      })),
-      {
-        key: 'save-sdp',
-        kind: 'Do',
-        words: 'Save all streams as SDP',
-        detail: 'zip',
-        run: () => void saveSdp(null),
-      },
-      { key: 'history', kind: 'Do', words: 'Show the history of changes', detail: '', run: onHistory },
-      { key: 'undo', kind: 'Do', words: 'Undo', detail: 'Ctrl Z', run: () => void undo() },
-      { key: 'redo', kind: 'Do', words: 'Redo', detail: 'Ctrl Y', run: () => void redo() },
-      {
-        key: 'theme',
-        kind: 'Do',
-        words: 'Change theme',
-        detail: '',
-        run: () => setTheme(resolvedTheme === 'dark' ? 'light' : 'dark'),
-      },
+      ...TAKE_IN.map(([kind, words]) =>
+        act(`take-in-${kind}`, words, () => askToTakeIn(kind), { detail: 'or drop it on the window' }),
+      ),
+      act('save-sdp', 'Save all streams as SDP', () => void saveSdp(null), { detail: 'zip' }),
+      act('findings', 'Show all findings and losses', () => openDialog('findings'), {
+        also: 'errors warnings problems checks refusals cautions',
+      }),
+      act('field', 'Show which devices answer', () => openDialog('field'), { also: 'online offline field nodes' }),
+      act('history', 'Show the history of changes', () => openDialog('history'), { also: 'journal log undo' }),
+      act('undo', 'Undo', () => void undo(), { keys: 'Ctrl Z' }),
+      act('redo', 'Redo', () => void redo(), { keys: 'Ctrl Y' }),
+      act('theme', 'Change theme', () => setTheme(resolvedTheme === 'dark' ? 'light' : 'dark'), { also: 'dark light' }),
     ];
-  }, [planId, router, resolvedTheme, setTheme, totals, onHistory]);
+  }, [planId, resolvedTheme, setTheme, totals]);
 
-  const found = useMemo((): Entry[] => {
-    const words = query.trim().toLowerCase().split(/\s+/).filter(Boolean);
-    const fits = (text: string) => words.every((w) => text.toLowerCase().includes(w));
-    const entries = commands.filter((c) => fits(c.words));
-    if (plan === null || words.length === 0) return entries;
-    const gear = (id: string) => () =>
-      router.push(
-        modelOf(plan, id)?.switching
-          ? `/plans/${planId}/network?view=switches&sel=device:${id}`
-          : `/plans/${planId}/gear?sel=${id}`,
-      );
-    for (const d of plan.devices.values()) {
-      if (entries.length >= SHOWN_MAX) return entries;
-      if (fits(d.name)) {
-        entries.push({
-          key: `d-${d.id}`,
-          kind: 'Device',
-          words: d.name,
-          detail: plan.places.get(d.placeId ?? '')?.name ?? '',
-          run: gear(d.id),
-        });
-      }
-    }
-    for (const s of plan.subnets.values()) {
-      if (entries.length >= SHOWN_MAX) return entries;
-      if (!fits(`${s.name} ${s.cidr} ${s.vlan === null ? '' : `VLAN ${s.vlan}`}`)) continue;
-      entries.push({
-        key: `s-${s.id}`,
-        kind: 'Subnet',
-        words: s.name,
-        detail: s.cidr,
-        run: () => router.push(`/plans/${planId}/network?view=subnets&sel=subnet:${s.id}`),
-      });
-    }
-    for (const [deviceId, own] of plan.interfaces) {
-      for (const i of own.values()) {
-        if (entries.length >= SHOWN_MAX) return entries;
-        if (i.address === null || !fits(i.address)) continue;
-        const name = plan.devices.get(deviceId)?.name ?? deviceId;
-        entries.push({
-          key: `a-${deviceId}-${i.name}`,
-          kind: 'Address',
-          words: i.address,
-          detail: `${name}, ${i.name}`,
-          run: gear(deviceId),
-        });
-      }
-    }
-    for (const device of plan.devices.values()) {
-      const lanes = view?.lanes.get(device.id);
-      const model = plan.models.get(device.modelId);
-      for (let channel = 1; channel <= (model?.channelsReceive ?? 0); channel += 1) {
-        if (entries.length >= SHOWN_MAX) return entries;
-        const label = channelName(plan, device.id, 'receive', channel);
-        const lane = lanes?.get(channel);
-        const heard = lane
-          ? `${plan.devices.get(lane.senderDeviceId)?.name ?? ''} ${channelName(plan, lane.senderDeviceId, 'send', lane.senderChannel)}`
-          : '';
-        if (!fits(`${device.name} ${label} ${heard} ${lane?.streamId ?? ''}`)) continue;
-        entries.push({
-          key: `c-${device.id}-${channel}`,
-          kind: 'Lane',
-          words: `${device.name} · ${label}`,
-          detail: heard === '' ? 'free' : `hears ${heard}`,
-          run: () => router.push(`/plans/${planId}/lanes?sel=${device.id}:${channel}-${channel}`),
-        });
-      }
-    }
-    return entries;
-  }, [query, commands, plan, view, planId, router]);
+  const found = useMemo(
+    () => findEntries(deferred, actions, plan, view, streams ?? [], planId),
+    [deferred, actions, plan, view, streams, planId],
+  );
+  const choose = (entry: Entry) => {
+    onClose();
+    if (entry.href !== undefined) router.push(entry.href);
+    else entry.run?.();
+  };
 
   return (
     <Command.Dialog
@@ -186,15 +103,13 @@ export function FindAndDo({
           <Command.Item
             key={entry.key}
             value={entry.key}
-            onSelect={() => {
-              onClose();
-              entry.run();
-            }}
+            onSelect={() => choose(entry)}
             className="flex h-7 cursor-pointer items-center gap-3 rounded px-2 data-[selected=true]:bg-selected"
           >
             <span className="w-14 shrink-0 text-[12px] text-faint">{entry.kind}</span>
             <span className="truncate">{entry.words}</span>
             <span className="ml-auto truncate pl-3 text-dim">{entry.detail}</span>
+            {entry.keys === undefined ? null : <Key>{entry.keys}</Key>}
           </Command.Item>
         ))}
       </Command.List>

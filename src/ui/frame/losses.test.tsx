@@ -10,8 +10,10 @@ import { visited } from '../test-page/next-navigation';
 import { act, inTestPages, screen, showInPlan, waitFor } from '../test-page/test-page';
 import { FieldDialog } from './field-dialog';
 import { FieldMessages } from './field-messages';
+import { closeDialog, useFrameDialog } from './frame-dialog';
 import { LiveLine } from './live-line';
 import { LossesNow } from './losses-list';
+import { OpenPoints } from './open-points';
 import { TotalsStrip } from './totals-strip';
 
 inTestPages();
@@ -47,6 +49,7 @@ function carries(planId: string, field: TestField): void {
 }
 
 function Everything() {
+  const dialog = useFrameDialog((s) => s.open);
   const shown = useShown();
   if (shown === null) return null;
   return (
@@ -54,6 +57,7 @@ function Everything() {
       <LossesNow plan={shown.plan} area="lanes" />
       <LiveLine plan={shown.plan} deviceId="dome-renderer" />
       <TotalsStrip />
+      {dialog === 'findings' ? <OpenPoints onClose={closeDialog} /> : null}
       <FieldMessages />
     </>
   );
@@ -152,7 +156,7 @@ test('the list behind the totals has everything, is filtered by severity, stage,
 });
 
 test('the list behind the count of answering devices: the lost first, with how long and what waits', async () => {
-  const page = await show(<Field />);
+  const page = await show(<FieldDialog onClose={() => undefined} />);
   page.field.unplug('dome-renderer');
   page.field.fail('dome-amp-1');
   await page.fieldChanged();
@@ -165,11 +169,6 @@ test('the list behind the count of answering devices: the lost first, with how l
   await page.user.type(screen.getByLabelText('Filter devices in the field'), 'offline');
   expect(rows().length).toBe(1);
 });
-
-function Field() {
-  const shown = useShown();
-  return shown === null ? null : <FieldDialog plan={shown.plan} onClose={() => undefined} />;
-}
 
 test('a lane shows both truths: the verdict of the plan, and that its sender is gone', async () => {
   const page = await show(<Lane />);

@@ -1,12 +1,15 @@
 'use client';
 
-import { useEffect, useState, type ReactNode } from 'react';
+import { useEffect, type ReactNode } from 'react';
 import { openPlan, usePlan } from '@/ui/session/plan-store';
 import { redo, undo } from '@/ui/session/actions';
 import { TakeInHost } from '@/ui/take-in/take-in-host';
 import { FieldMessages } from './field-messages';
+import { FieldDialog } from './field-dialog';
 import { FindAndDo } from './find-and-do';
+import { closeDialog, openDialog, useFrameDialog } from './frame-dialog';
 import { HistoryDialog } from './history-dialog';
+import { OpenPoints } from './open-points';
 import { PreviewBar } from './preview-bar';
 import { Rail } from './rail';
 import { TopBar } from './top-bar';
@@ -16,8 +19,7 @@ import { TotalsStrip } from './totals-strip';
 export function PlanFrame({ planId, children }: { planId: string; children: ReactNode }) {
   const isOpen = usePlan((s) => s.plan !== null && s.view !== null);
   const problem = usePlan((s) => s.problem);
-  const [isFinding, setFinding] = useState(false);
-  const [isHistory, setHistory] = useState(false);
+  const dialog = useFrameDialog((s) => s.open);
   useEffect(() => openPlan(planId), [planId]);
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -25,7 +27,8 @@ export function PlanFrame({ planId, children }: { planId: string; children: Reac
       const key = e.key.toLowerCase();
       if (key === 'k') {
         e.preventDefault();
-        setFinding((is) => !is);
+        if (useFrameDialog.getState().open === 'find') closeDialog();
+        else openDialog('find');
       }
       const isTyping = e.target instanceof HTMLElement && e.target.closest('input, textarea, select') !== null;
       if (isTyping) return;
@@ -42,7 +45,7 @@ export function PlanFrame({ planId, children }: { planId: string; children: Reac
   }, []);
   return (
     <div className="grid h-dvh grid-cols-[auto_1fr] grid-rows-[44px_1fr_auto_30px] overflow-hidden">
-      <TopBar onFind={() => setFinding(true)} onHistory={() => setHistory(true)} />
+      <TopBar />
       <Rail planId={planId} />
       <div className="min-h-0 min-w-0 overflow-hidden">
         {problem !== null ? (
@@ -61,10 +64,10 @@ export function PlanFrame({ planId, children }: { planId: string; children: Reac
       <TotalsStrip />
       <FieldMessages />
       <TakeInHost />
-      {isFinding ? (
-        <FindAndDo planId={planId} onClose={() => setFinding(false)} onHistory={() => setHistory(true)} />
-      ) : null}
-      {isHistory ? <HistoryDialog onClose={() => setHistory(false)} /> : null}
+      {dialog === 'find' ? <FindAndDo planId={planId} onClose={closeDialog} /> : null}
+      {dialog === 'history' ? <HistoryDialog onClose={closeDialog} /> : null}
+      {dialog === 'findings' ? <OpenPoints onClose={closeDialog} /> : null}
+      {dialog === 'field' ? <FieldDialog onClose={closeDialog} /> : null}
     </div>
   );
 }

@@ -47,6 +47,7 @@ export function PreviewBar() {
         {result.refusedChannels > 0 ? (
           <span className="text-madder">{count(result.refusedChannels, 'channel')} of it refused. </span>
         ) : null}
+        {preview.note === null ? null : <span className="text-ochre">{preview.note} </span>}
         {mends === null ? null : <span className="text-jade">{mends} </span>}
         {breaks === null ? null : <span className={isWorse ? 'text-madder' : 'text-ochre'}>{breaks} </span>}
         {mends === null && breaks === null ? 'Nothing is refused and nothing that carries is interrupted.' : ''}

@@ -8,6 +8,10 @@ export interface StageAction {
   readonly words: string;
   /** What comes behind the stage's address, e.g. `?view=cables`. */
   readonly query: string;
+  /** The key that does it at the stage itself. */
+  readonly keys?: string;
+  /** Other words for it, as people use them elsewhere. */
+  readonly also?: string;
 }
 
 /** A stage is declared once: where it is, what it shows, what can be done there, and where its findings lead. */
@@ -15,6 +19,8 @@ export interface Stage {
   /** Part of the address, and the area of a plan whose findings are put right here. */
   readonly id: Area;
   readonly title: string;
+  /** Other words for it, as people use them elsewhere. */
+  readonly also: string;
   readonly Icon: LucideIcon;
   readonly actions: (totals: Totals | null) => readonly StageAction[];
   /** Where a finding of this area is seen, behind the stage's address. */
@@ -26,14 +32,16 @@ const firstDevice = (finding: Finding) => finding.deviceIds[0] ?? '';
 const gear: Stage = {
   id: 'gear',
   title: 'Gear',
+  also: 'devices equipment inventory nodes',
   Icon: Server,
-  actions: () => [{ key: 'add', words: 'Add devices', query: '?add=1' }],
+  actions: () => [{ key: 'add', words: 'Add devices', query: '?add=1', keys: 'N', also: 'new create' }],
   queryOf: (finding) => `?sel=${firstDevice(finding)}`,
 };
 
 const network: Stage = {
   id: 'network',
   title: 'Network',
+  also: 'switches cables addresses subnets VLAN IP',
   Icon: Network,
   actions: () => [
     { key: 'busiest', words: 'Show the busiest cables', query: '?view=cables' },
@@ -56,12 +64,20 @@ const network: Stage = {
 const clocks: Stage = {
   id: 'clocks',
   title: 'Clocks',
+  also: 'PTP sync word clock grandmaster',
   Icon: Clock,
   actions: (totals) => [
     { key: 'rates', words: 'Show clock groups and who decides the rate', query: '?view=rates' },
     ...(totals?.grandmasterId == null
       ? []
-      : [{ key: 'drill', words: 'What if the grandmaster dies?', query: `?lost=device:${totals.grandmasterId}` }]),
+      : [
+          {
+            key: 'drill',
+            words: 'Failure drill: what if the grandmaster fails?',
+            also: 'simulate dies loss',
+            query: `?lost=device:${totals.grandmasterId}`,
+          },
+        ]),
   ],
   queryOf: (finding) => {
     if (finding.about === 'group-no-authority') return `?view=rates&sel=group:${finding.groupId}`;
@@ -73,9 +89,11 @@ const clocks: Stage = {
 const lanes: Stage = {
   id: 'lanes',
   title: 'Lanes',
+  also: 'patch route routing subscriptions',
   Icon: ArrowRightLeft,
   actions: () => [
-    { key: 'refused', words: 'Show refused lanes', query: '?state=refused' },
+    { key: 'refused', words: 'Show refused lanes', query: '?state=refused', also: 'errors' },
+    { key: 'waiting', words: 'Show lanes that wait for a device', query: '?state=waiting', also: 'lost offline' },
     { key: 'free', words: 'Show free channels', query: '?state=free' },
   ],
   queryOf: (finding) => {
@@ -88,6 +106,7 @@ const lanes: Stage = {
 const slots: Stage = {
   id: 'slots',
   title: 'Slot buses',
+  also: 'ring chain',
   Icon: Cable,
   actions: () => [],
   queryOf: (finding) => `?sel=${firstDevice(finding)}`,

@@ -11,12 +11,12 @@ import { redo, undo } from '@/ui/session/actions';
 import { thisAuthor } from '@/ui/session/author';
 import { isFollowed, useLosses } from '@/ui/session/losses';
 import { goBy, usePlan } from '@/ui/session/plan-store';
-import { FieldDialog } from './field-dialog';
+import { openDialog } from './frame-dialog';
 
 const ICON_BUTTON =
   'flex h-7 items-center gap-1.5 rounded px-1.5 text-dim hover:bg-raise hover:text-ink disabled:opacity-45 focus-visible:outline-2 focus-visible:outline-jade';
 
-export function TopBar({ onFind, onHistory }: { onFind: () => void; onHistory: () => void }) {
+export function TopBar() {
   const plan = usePlan((s) => s.plan);
   const undoable = usePlan((s) => s.undo);
   const redoable = usePlan((s) => s.redo);
@@ -55,7 +55,7 @@ export function TopBar({ onFind, onHistory }: { onFind: () => void; onHistory: (
       ) : null}
       <button
         type="button"
-        onClick={onFind}
+        onClick={() => openDialog('find')}
         className="flex h-7 max-w-[300px] min-w-[150px] flex-1 items-center justify-between gap-2 rounded border border-edge px-2.5 text-faint hover:text-ink focus-visible:outline-2 focus-visible:outline-jade"
       >
         <span className="truncate">Find or do anything</span>
@@ -86,7 +86,7 @@ export function TopBar({ onFind, onHistory }: { onFind: () => void; onHistory: (
       <button
         type="button"
         className={ICON_BUTTON}
-        onClick={onHistory}
+        onClick={() => openDialog('history')}
         title="Who changed what, and when"
         aria-label="History"
       >
@@ -160,7 +160,6 @@ function FieldState() {
   const field = usePlan((s) => s.field);
   const plan = usePlan((s) => s.plan);
   const losses = useLosses();
-  const [isOpen, setOpen] = useState(false);
   if (plan === null) return null;
   if (!isLive) return <span className="text-ochre">Offline: reconnecting …</span>;
   if (!hasField) return <span title="No registry is set up">no field</span>;
@@ -181,12 +180,11 @@ function FieldState() {
         type="button"
         data-testid="answering"
         title="Which devices answer, and since when not"
-        onClick={() => setOpen(true)}
+        onClick={() => openDialog('field')}
         className={`${ICON_BUTTON} ${offline > 0 ? 'text-ochre' : ''}`}
       >
         {field.devices.size} of {followed} answering{offline > 0 ? `, ${offline} offline` : ''}
       </button>
-      {isOpen ? <FieldDialog plan={plan} onClose={() => setOpen(false)} /> : null}
     </>
   );
 }

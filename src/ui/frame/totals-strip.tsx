@@ -1,12 +1,11 @@
 'use client';
 
-import { useState } from 'react';
 import { linkName, usableOf } from '@/ui/parts/network-words';
 import { bits, count, ms, percent } from '@/ui/parts/units';
 import { useLosses } from '@/ui/session/losses';
 import { usePlan } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
-import { OpenPoints } from './open-points';
+import { openDialog } from './frame-dialog';
 
 /** The plan in one line. While a preview is open each figure says by how much it would change. */
 export function TotalsStrip() {
@@ -22,7 +21,6 @@ export function TotalsStrip() {
       ? undefined
       : `${linkName(plan, busiestLink)}: of ${usableOf(busiestLink)}`;
   const losses = useLosses();
-  const [isOpen, setOpen] = useState(false);
   return (
     <footer
       aria-label="Totals"
@@ -74,7 +72,7 @@ export function TotalsStrip() {
           </span>
           <button
             type="button"
-            onClick={() => setOpen(true)}
+            onClick={() => openDialog('findings')}
             title="Everything that is wrong or lost"
             className={`shrink-0 rounded px-1.5 underline-offset-2 hover:underline focus-visible:outline-2 focus-visible:outline-jade ${now.refusals > 0 ? 'text-madder' : ''}`}
             data-testid="refusals"
@@ -86,7 +84,6 @@ export function TotalsStrip() {
           </button>
         </>
       )}
-      {isOpen ? <OpenPoints onClose={() => setOpen(false)} /> : null}
     </footer>
   );
 }

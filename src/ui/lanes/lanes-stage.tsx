@@ -24,6 +24,7 @@ import { edgeName } from './loom';
 import { LoomBand } from './loom-band';
 import { LanePanel } from './lane-panel';
 import { LaneSheet } from './lane-sheet';
+import { leftOutOfPaste } from './left-out';
 import { clearSelection, parseSelection, selectionText, selectRows, useSelection } from './selection';
 import { MoveDialog, SwapDialog } from './move-dialog';
 import { RepackDialog } from './repack-dialog';
@@ -136,7 +137,14 @@ export function LanesStage({ planId }: { planId: string }) {
       (r) => r.deviceId === receivers[0]?.deviceId && r.channel === receivers[0].channel,
     );
     const onto = receivers.length === 1 ? shownRows.slice(start, start + feeds.length) : receivers;
-    if (problems.length > 0) {
+    const laid = layFeeds(basePlan, onto, feeds);
+    const routed = routeThrough(basePlan, laid.subscriptions);
+    const change = { ...laid, subscriptions: routed.subscriptions };
+    const changed = [
+      ...change.cleared,
+      ...change.subscriptions.map((s) => ({ deviceId: s.receiverDeviceId, channel: s.receiverChannel })),
+    ];
+    if (changed.length === 0 && problems.length > 0) {
       const said = problems.slice(0, 4).map((p) => `Line ${p.line}: ${p.problem}.`);
       const more = problems.length > said.length ? ` ${problems.length - said.length} more.` : '';
       toast.error(`${count(problems.length, 'line')} cannot be pasted`, {
@@ -144,12 +152,6 @@ export function LanesStage({ planId }: { planId: string }) {
         duration: 12_000,
       });
     }
-    const laid = layFeeds(basePlan, onto, feeds);
-    const change = { ...laid, subscriptions: routeThrough(basePlan, laid.subscriptions).subscriptions };
-    const changed = [
-      ...change.cleared,
-      ...change.subscriptions.map((s) => ({ deviceId: s.receiverDeviceId, channel: s.receiverChannel })),
-    ];
     if (changed.length === 0) {
       if (problems.length === 0) toast('Nothing in it to paste here');
       return;
@@ -157,6 +159,7 @@ export function LanesStage({ planId }: { planId: string }) {
     void previewBatch(
       `paste ${count(changed.length, 'feed')} onto ${receiverWords(basePlan, changed)}`,
       commandsOf(change),
+      leftOutOfPaste({ feeds: feeds.length, rows: onto.length, problems, noPass: routed.left.length }),
     );
   };
   const copyByMenu = () =>

@@ -1,7 +1,7 @@
 'use client';
 
 import { useMemo, useState } from 'react';
-import { commandsOf, moveLanes, swapSenders, type LaneChange } from '@/core/edits/move-lanes';
+import { commandsOf, moveLanes, spareFor, swapSenders, type LaneChange } from '@/core/edits/move-lanes';
 import { channelCount, type Plan } from '@/core/plan/plan';
 import { Choice, Tick } from '@/ui/parts/choice';
 import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
@@ -150,10 +150,9 @@ export function SwapDialog({
 export function MoveDialog({ plan, from: start, onClose }: { plan: Plan; from: string | null; onClose: () => void }) {
   const ids = laneDevices(plan, 'either').map((d) => d.id);
   const [from, setFrom] = useState(start ?? ids[0] ?? '');
-  // Another of the same model is the likeliest spare.
-  const like = (id: string) => plan.devices.get(id)?.modelId === plan.devices.get(from)?.modelId;
   const [chosen, setTo] = useState<string | null>(null);
-  const to = chosen ?? ids.find((id) => id !== from && like(id)) ?? ids.find((id) => id !== from) ?? '';
+  const spare = useMemo(() => spareFor(plan, from), [plan, from]);
+  const to = chosen ?? spare ?? '';
   const [sends, setSends] = useState(true);
   const [receives, setReceives] = useState(true);
   const change = useMemo(

@@ -28,9 +28,14 @@ export async function commitWithUndo(title: string, commands: readonly Command[]
 }
 
 /** Shows a batch in place before it is applied, or tells why it cannot be. */
-export async function previewBatch(title: string, commands: readonly Command[]): Promise<void> {
+export async function previewBatch(
+  title: string,
+  commands: readonly Command[],
+  /** What is left out of it, and why. */
+  note: string | null = null,
+): Promise<void> {
   try {
-    const problem = await showPreview(title, commands);
+    const problem = await showPreview(title, commands, 'fix', note);
     if (problem !== null) toast.error(`Not possible: ${title}`, { description: problem });
   } catch (error) {
     reportProblem(error, `Not shown: ${title}`);

@@ -30,6 +30,8 @@ export interface Preview {
   readonly plan: Plan;
   readonly view: View;
   readonly result: PreviewResult;
+  /** What is left out of it, and why; null: nothing. */
+  readonly note: string | null;
   /** What others changed since it was first shown, and it would change too. */
   readonly clashes: readonly Clash[];
 }
@@ -163,7 +165,7 @@ export class OpenPlan {
       }
     }
     // A preview was worked out against the plan as it was: once more, or away with it when it does not fit any more.
-    if (preview !== null) await this.showPreview(preview.title, preview.commands, preview.from);
+    if (preview !== null) await this.showPreview(preview.title, preview.commands, preview.from, preview.note);
   }
 
   /** Works out a batch without applying it; the sheets then show it in place. Returns what is wrong with it, or null. */
@@ -171,6 +173,7 @@ export class OpenPlan {
     title: string,
     commands: readonly Command[],
     from: Preview['from'] = 'fix',
+    note: string | null = null,
   ): Promise<string | null> {
     const { plan, view } = this.get();
     if (plan === null || view === null) return null;
@@ -189,7 +192,7 @@ export class OpenPlan {
     const previewed = applyChanges(plan, result.changes);
     const clashes = this.clashesOf(plan, result.changes);
     this.set({
-      preview: { from, title, commands, plan: previewed, view: merged(view, result.delta), result, clashes },
+      preview: { from, title, commands, plan: previewed, view: merged(view, result.delta), result, note, clashes },
     });
     return null;
   }
@@ -220,7 +223,7 @@ export class OpenPlan {
     if (this.theirs.size > 0 && !replacing) {
       // Whatever is about to be applied is held against what others did since it was first shown.
       const { preview: before } = this.get();
-      if (before?.commands !== commands) await this.showPreview(title, commands, before?.from);
+      if (before?.commands !== commands) await this.showPreview(title, commands, before?.from, before?.note);
     }
     const { revision, preview } = this.get();
     if ((preview?.clashes.length ?? 0) > 0 && !replacing) {

@@ -58,8 +58,9 @@ export async function showPreview(
   title: string,
   commands: readonly Command[],
   from: Preview['from'] = 'fix',
+  note: string | null = null,
 ): Promise<string | null> {
-  return (await front()?.showPreview(title, commands, from)) ?? null;
+  return (await front()?.showPreview(title, commands, from, note)) ?? null;
 }
 
 export function endPreview(): void {

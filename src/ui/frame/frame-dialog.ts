@@ -1,0 +1,11 @@
+'use client';
+
+import { create } from 'zustand';
+
+/** The dialogs that can be opened at every stage; one at a time. */
+export type FrameDialog = 'find' | 'history' | 'findings' | 'field';
+
+export const useFrameDialog = create<{ readonly open: FrameDialog | null }>(() => ({ open: null }));
+
+export const openDialog = (open: FrameDialog): void => useFrameDialog.setState({ open });
+export const closeDialog = (): void => useFrameDialog.setState({ open: null });
