@@ -97,14 +97,22 @@ export function moveLanes(
 }
 
 /**
- * The device that could take over all lanes of another with the fewest left behind: of the same model first, then of the same place,
- * then by name. Null where there is no other.
+ * The device that could take over all lanes of another with the fewest left behind: one that does not face it, of the same model first,
+ * then of the same place, then by name. Null where there is no other.
  */
 export function spareFor(plan: PlanOf<'models' | 'devices' | 'subscriptions'>, from: string): string | null {
   const own = plan.devices.get(from);
   const heard = [...(subscriptionsOf(plan, from).keys() as Iterable<number>)];
   const sent: number[] = [];
-  for (const s of lanesOf(plan)) if (s.senderDeviceId === from) sent.push(s.senderChannel);
+  /** How many of the lanes have a device at their other end: it would then subscribe to itself. */
+  const facing = new Map<string, number>();
+  const face = (id: string) => facing.set(id, (facing.get(id) ?? 0) + 1);
+  for (const s of lanesOf(plan)) {
+    if (s.senderDeviceId === from) {
+      sent.push(s.senderChannel);
+      face(s.receiverDeviceId);
+    } else if (s.receiverDeviceId === from) face(s.senderDeviceId);
+  }
   let best: { readonly id: string; readonly rank: readonly (number | string)[] } | null = null;
   for (const device of plan.devices.values()) {
     if (device.id === from) continue;
@@ -113,12 +121,8 @@ export function spareFor(plan: PlanOf<'models' | 'devices' | 'subscriptions'>, f
     const taken = subscriptionsOf(plan, device.id);
     const left = sent.filter((c) => c > sends).length + heard.filter((c) => c > receives || taken.has(c)).length;
     const isOther = (is: boolean) => (is ? 0 : 1);
-    const rank = [
-      left,
-      isOther(device.modelId === own?.modelId),
-      isOther(device.placeId === own?.placeId),
-      device.name,
-    ];
+    const likeness = [isOther(device.modelId === own?.modelId), isOther(device.placeId === own?.placeId)];
+    const rank = [left, facing.get(device.id) ?? 0, ...likeness, device.name];
     if (best === null || isBefore(rank, best.rank)) best = { id: device.id, rank };
   }
   return best?.id ?? null;

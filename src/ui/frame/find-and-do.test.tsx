@@ -16,6 +16,7 @@ async function find(typed: string) {
 const first = async (typed: string, expected: RegExp) => {
   const page = await find(typed);
   await waitFor(() => expect(shown()[0]).toMatch(expected));
+  await waitFor(() => expect(screen.getAllByRole('option')[0]!.getAttribute('aria-selected')).toBe('true'));
   await page.user.keyboard('{Enter}');
   return visited.pop();
 };

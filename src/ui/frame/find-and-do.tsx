@@ -29,6 +29,7 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
   const router = useRouter();
   const { resolvedTheme, setTheme } = useTheme();
   const [query, setQuery] = useState('');
+  const [highlighted, setHighlighted] = useState('');
   const deferred = useDeferredValue(query);
   const streams = useWorkerAnswer({
     question: 'streams',
@@ -76,7 +77,13 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
     () => findEntries(deferred, actions, plan, view, streams ?? [], planId),
     [deferred, actions, plan, view, streams, planId],
   );
-  const choose = (entry: Entry) => {
+  // The first is highlighted whatever is found, until one moves on from it.
+  const value = found.some((e) => e.key === highlighted) ? highlighted : (found[0]?.key ?? '');
+  const choose = (shown: Entry) => {
+    // Whoever types on and presses Enter at once means what is typed, not what was found before.
+    const isStale = query !== deferred;
+    const entry = isStale ? findEntries(query, actions, plan, view, streams ?? [], planId)[0] : shown;
+    if (entry === undefined) return;
     onClose();
     if (entry.href !== undefined) router.push(entry.href);
     else entry.run?.();
@@ -87,13 +94,18 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
       open
       onOpenChange={(is) => !is && onClose()}
       shouldFilter={false}
+      value={value}
+      onValueChange={setHighlighted}
       label="Find or do anything"
       overlayClassName="fixed inset-0 z-40 bg-black/50"
       contentClassName="fixed top-[12vh] left-1/2 z-50 w-[560px] max-w-[92vw] -translate-x-1/2 rounded border border-edge bg-panel text-ink"
     >
       <Command.Input
         value={query}
-        onValueChange={setQuery}
+        onValueChange={(typed) => {
+          setQuery(typed);
+          setHighlighted('');
+        }}
         placeholder="A device, channel, stream or address, or what to do"
         className="h-10 w-full border-b border-line bg-transparent px-3 text-ink outline-none placeholder:text-faint"
       />
