@@ -89,6 +89,29 @@ export interface HistoryDetail {
   readonly changes: readonly HistoryChange[];
 }
 
+/** Lanes from one place to another. */
+export interface PlanRibbon {
+  readonly from: string;
+  readonly to: string;
+  readonly channels: number;
+  readonly refused: number;
+}
+
+/** What the list of plans says of one. */
+export interface PlanOverview {
+  readonly revision: number;
+  readonly places: number;
+  readonly devices: number;
+  readonly lanes: number;
+  readonly refusals: number;
+  readonly cautions: number;
+  readonly changedBy: { readonly name: string; readonly title: string } | null;
+  /** The widest first. */
+  readonly ribbons: readonly PlanRibbon[];
+  /** Null: no field is followed. */
+  readonly field: { readonly answering: number; readonly followed: number; readonly offline: number } | null;
+}
+
 /** What is new in the field: made once for everyone who looks at the plan. */
 export interface FieldMessage {
   /** True when it holds all there is; else only what changed since the last one. */

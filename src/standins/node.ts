@@ -6,10 +6,13 @@ import { isMulticast, parseAddress } from '../core/network/address';
 import { ChannelMappingApi, type ActiveMap, type MapEntry, type MapInput, type MapOutput } from './channel-mapping';
 import { ConnectionApi, idleConnection, type Connection } from './connection';
 import type { StandinSpec } from './fleet';
-import { close, httpServer, json, listen, problem, route, type Route } from './http';
+import { close, httpServer, json, listen, problem, route, type Request, type Response, type Route } from './http';
 import type { PtpFabric } from './ptp';
 import { Registration } from './registration';
 import { idsOf, mac, resourcesOf, type NodeIds } from './resources';
+
+export const MANNERS = ['sound', 'refusing', 'lying'] as const;
+export type Manner = (typeof MANNERS)[number];
 
 /** What a stand-in remembers through a restart. */
 export interface StandinMemory {
@@ -41,6 +44,8 @@ export class StandinNode {
   private readonly ids: NodeIds;
   isPlugged = false;
   delayMs = 0;
+  /** How it takes what it is told. Not remembered: whoever restarts it has a sound device. */
+  manner: Manner = 'sound';
   label: string;
   /** Why it does not answer although it is plugged in, e.g. its address is taken. */
   fault: string | null = null;
@@ -156,7 +161,8 @@ export class StandinNode {
     if (this.isPlugged) return;
     this.isPlugged = true;
     this.fault = null;
-    const routes = [...this.nodeRoutes(), ...this.connectionApi.routes(), ...this.mappingApi.routes()];
+    const own = [...this.nodeRoutes(), ...this.connectionApi.routes(), ...this.mappingApi.routes()];
+    const routes = own.map((r) => ({ ...r, handle: (request: Request) => this.inManner(r, request) }));
     for (const { address } of this.spec.interfaces) {
       const server = httpServer({ routes: () => routes, before: () => this.wait() });
       try {
@@ -189,6 +195,17 @@ export class StandinNode {
     this.options.remember();
     this.registration.publish('node', this.nodeId);
     this.registration.publish('device', this.deviceId);
+  }
+
+  /** Answers as its manner is. One that lies says yes to what it is told, and goes on as before. */
+  private async inManner(r: Route, request: Request): Promise<Response> {
+    if (r.method === 'GET' || this.manner === 'sound') return r.handle(request);
+    if (this.manner === 'refusing') return problem(500, 'Internal error', 'this stand-in was set to refuse');
+    const before = structuredClone({ connections: [...this.connections], map: this.map });
+    const answer = await r.handle(request);
+    for (const [id, connection] of before.connections) this.connections.set(id, connection);
+    this.map = before.map;
+    return answer;
   }
 
   private async wait(): Promise<boolean> {

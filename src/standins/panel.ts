@@ -1,6 +1,6 @@
 import { close, httpServer, json, listen, problem, route, type Response } from './http';
 import type { Announcer } from './announcer';
-import type { StandinNode } from './node';
+import { MANNERS, type StandinNode } from './node';
 import type { PtpFabric } from './ptp';
 import type { StandinSwitch } from './switch';
 
@@ -26,6 +26,7 @@ export function panelServer(
     addresses: node.spec.interfaces.map((i) => i.address),
     isPlugged: node.isPlugged,
     delayMs: node.delayMs,
+    manner: node.manner,
     fault: node.fault,
     rateHz: node.rateHz,
     streamsSend: node.spec.streamsSend,
@@ -99,6 +100,15 @@ export function panelServer(
           : null;
       return found.bringUp(body.port, as) ? json({ id: found.spec.id }) : problem(404, 'no such port');
     }),
+    // A device that refuses everything it is told, or says yes and does nothing.
+    route('POST', '/standins/([^/]+)/manner', (r) => {
+      const wanted = (r.body as { manner?: unknown } | undefined)?.manner;
+      const manner = MANNERS.find((m) => m === wanted);
+      if (manner === undefined) return problem(400, `manner is none of ${MANNERS.join(', ')}`);
+      return act(r.params[0], (n) => {
+        n.manner = manner;
+      });
+    }),
     route('POST', '/standins/([^/]+)/delay', (r) => {
       const ms = (r.body as { ms?: unknown } | undefined)?.ms;
       if (typeof ms !== 'number' || ms < 0 || ms > 60_000) return problem(400, 'ms is not a number from 0 to 60000');
@@ -118,23 +128,37 @@ function page(nodes: readonly StandinNode[], announcers: readonly Announcer[]): 
     .map((a) => {
       const verb = a.isPlugged ? 'unplug' : 'plug';
       return `<tr><td>${escape(a.spec.name)}<td><code>${a.spec.address}</code><td>${a.isPlugged ? 'announces its streams, no registry' : 'switched off'}
-<td><button data-of="announcers" data-id="${escape(a.spec.id)}" data-verb="${verb}">${verb === 'plug' ? 'Plug in' : 'Unplug'}</button><td><td>`;
+<td><button data-of="announcers" data-id="${escape(a.spec.id)}" data-verb="${verb}">${verb === 'plug' ? 'Plug in' : 'Unplug'}</button><td><td><td>`;
     })
     .join('\n');
   const rows = nodes
     .map((n) => {
       const verb = n.isPlugged ? 'unplug' : 'plug';
-      const state = n.isPlugged ? (n.fault ?? 'plugged in') : 'unplugged';
+      const how = [
+        ...(n.delayMs > 0 ? [`answers after ${n.delayMs / 1000} s`] : []),
+        ...(n.manner === 'sound' ? [] : [n.manner]),
+      ];
+      const state = n.isPlugged ? (n.fault ?? ['plugged in', ...how].join(', ')) : 'unplugged';
+      const button = (words: string, verb: string, body: object, isOn: boolean) =>
+        `<button data-id="${escape(n.spec.id)}" data-verb="${verb}" data-body='${JSON.stringify(body)}'${isOn ? ' disabled' : ''}>${words}</button>`;
+      const manners = [
+        button('Sound', 'manner', { manner: 'sound' }, n.manner === 'sound'),
+        button('Refuse', 'manner', { manner: 'refusing' }, n.manner === 'refusing'),
+        button('Lie', 'manner', { manner: 'lying' }, n.manner === 'lying'),
+        button(n.delayMs > 0 ? 'Quick again' : 'Slow (4 s)', 'delay', { ms: n.delayMs > 0 ? 0 : 4000 }, false),
+      ].join(' ');
       return `<tr><td>${escape(n.label)}<td><code>${n.spec.interfaces.map((i) => i.address).join(' ')}</code><td>${escape(state)}
-<td><button data-id="${escape(n.spec.id)}" data-verb="${verb}">${verb === 'plug' ? 'Plug in' : 'Unplug'}</button>
+<td><button data-id="${escape(n.spec.id)}" data-verb="${verb}">${verb === 'plug' ? 'Plug in' : 'Unplug (lost)'}</button>
+<td>${manners}
 <td>${n.spec.ratesHz.map((rate) => `<button data-id="${escape(n.spec.id)}" data-verb="rate" data-body='{"rateHz":${rate}}'${rate === n.rateHz ? ' disabled' : ''}>${rate / 1000} kHz</button>`).join(' ')}
 <td>${n.hasReference ? [true, false].map((isLost) => `<button data-id="${escape(n.spec.id)}" data-verb="reference" data-body='{"isLost":${isLost}}'>${isLost ? 'Lose reference' : 'Reference back'}</button>`).join(' ') : ''}`;
     })
     .join('\n');
   return `<!doctype html><html lang="en"><meta charset="utf-8"><title>Stand-ins</title>
 <style>body{font:14px/1.4 system-ui,sans-serif;margin:24px;background:#f6f3ec;color:#1d2a2a}td,th{padding:3px 14px 3px 0;text-align:left}button{font:inherit}</style>
-<h1>Stand-ins: front panels</h1><p>Each row is a simulated device on this machine's loopback network.</p>
-<table><tr><th>Device<th>Addresses<th>State<th><th>Rate<th>Reference</tr>${rows}
+<h1>Stand-ins: front panels</h1><p>Each row is a simulated device on this machine's loopback network. One that refuses answers every change with an error; one that lies
+says yes and does nothing; a slow one answers after four seconds; one that is unplugged is lost without a word.</p>
+<table><tr><th>Device<th>Addresses<th>State<th><th>What it is told<th>Rate<th>Reference</tr>${rows}
 ${announced}</table>
 <script>document.addEventListener('click',async e=>{const b=e.target.closest('button');if(!b)return;b.disabled=true;
 await fetch('/'+(b.dataset.of||'standins')+'/'+b.dataset.id+'/'+b.dataset.verb,{method:'POST',headers:{'content-type':'application/json'},body:b.dataset.body||'{}'});location.reload()})</script></html>`;

@@ -289,6 +289,27 @@ describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
     expect(body.map((r: { code: number }) => r.code)).toEqual([200, 404, 400]);
   });
 
+  test.each([
+    ['refusing', 500],
+    ['lying', 200],
+  ] as const)(
+    'one that is set to be %s answers %d and changes nothing; sound again, it does what it is told',
+    async (manner, status) => {
+      const [id] = await ends('senders');
+      const staged = `${BOX}/connection/v1.1/single/senders/${id}/staged`;
+      const patch = (isOn: boolean) => ask('PATCH', staged, { master_enable: isOn });
+      const isOn = async () => (await ask('GET', staged)).body.master_enable as boolean;
+      const before = await isOn();
+      node.manner = manner;
+      expect((await patch(!before)).status).toBe(status);
+      expect(await isOn()).toBe(before);
+      node.manner = 'sound';
+      expect((await patch(!before)).status).toBe(200);
+      expect(await isOn()).toBe(!before);
+      await patch(before);
+    },
+  );
+
   test('maps channels, refuses what is not there, and its stream is as wide as what is mapped', async () => {
     const map = `${BOX}/channelmapping/v1.0/map`;
     const to = (action: unknown) =>

@@ -10,7 +10,8 @@ import { liveWords } from '@/ui/parts/loss-words';
 import { LookedAt } from '@/ui/parts/looked-at';
 import { count, timeOfDay } from '@/ui/parts/units';
 import { failureWords } from '@/ui/parts/words';
-import { deviceLive, isFollowed, useLosses, type DeviceLive } from '@/ui/session/losses';
+import { isFollowed } from '@/core/plan/followed';
+import { deviceLive, useLosses, type DeviceLive } from '@/ui/session/losses';
 import { usePlan } from '@/ui/session/plan-store';
 
 const ORDER: Readonly<Record<DeviceLive['is'], number>> = {

@@ -14,6 +14,7 @@ import { PreviewBar } from './preview-bar';
 import { Rail } from './rail';
 import { TopBar } from './top-bar';
 import { TotalsStrip } from './totals-strip';
+import { Walk } from './walk';
 
 /** The frame around every stage of a plan: rail, top bar, totals strip, and the keys that work everywhere. */
 export function PlanFrame({ planId, children }: { planId: string; children: ReactNode }) {
@@ -63,6 +64,7 @@ export function PlanFrame({ planId, children }: { planId: string; children: Reac
       <PreviewBar />
       <TotalsStrip />
       <FieldMessages />
+      {isOpen ? <Walk planId={planId} /> : null}
       <TakeInHost />
       {dialog === 'find' ? <FindAndDo planId={planId} onClose={closeDialog} /> : null}
       {dialog === 'history' ? <HistoryDialog onClose={closeDialog} /> : null}

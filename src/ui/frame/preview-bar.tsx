@@ -9,13 +9,15 @@ import { linkName } from '@/ui/parts/network-words';
 import { count, percent } from '@/ui/parts/units';
 import { commit } from '@/ui/session/actions';
 import { effectsOf, isForTheWorse } from '@/ui/session/effects';
+import { useBefore, useShown } from '@/ui/session/shown';
 import { endPreview, usePlan } from '@/ui/session/plan-store';
 import { ClashChoice } from './clash-choice';
 
 /** While a change is only looked at: what it is, what it would do, and yes or no. */
 export function PreviewBar() {
   const preview = usePlan((s) => s.preview);
-  const base = usePlan((s) => s.view);
+  const base = useBefore();
+  const shown = useShown();
   const field = usePlan((s) => s.field);
   const plan = usePlan((s) => s.plan);
   const yes = useRef<HTMLButtonElement>(null);
@@ -24,9 +26,9 @@ export function PreviewBar() {
     // A preview that was opened from a button can be answered from the keyboard at once.
     if (title !== undefined) yes.current?.focus();
   }, [title]);
-  if (preview === null || base === null) return <div />;
+  if (preview === null || base === null || shown === null) return <div />;
   const { result } = preview;
-  const effects = effectsOf(base, preview.view, field);
+  const effects = effectsOf(base, shown.view, field);
   const rest =
     preview.clashes.length === 0 ? null : leaveOut(preview.commands, new Set(preview.clashes.map((c) => c.record)));
   const mends = mendWords(effects);

@@ -9,7 +9,8 @@ import type { Author } from '@/server/messages';
 import { Button, Key, Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
 import { redo, undo } from '@/ui/session/actions';
 import { thisAuthor } from '@/ui/session/author';
-import { isFollowed, useLosses } from '@/ui/session/losses';
+import { isFollowed } from '@/core/plan/followed';
+import { useLosses } from '@/ui/session/losses';
 import { goBy, usePlan } from '@/ui/session/plan-store';
 import { openDialog } from './frame-dialog';
 

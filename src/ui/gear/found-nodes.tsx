@@ -1,11 +1,11 @@
 'use client';
 
 import { useState } from 'react';
-import { commandsForNode, type FoundNode } from '@/core/edits/import-nodes';
+import { commandsForNode, importNodes, type FoundNode } from '@/core/edits/import-nodes';
 import type { Plan } from '@/core/plan/plan';
 import { Button, Modal, SelectField } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
-import { commit } from '@/ui/session/actions';
+import { commit, commitWithUndo } from '@/ui/session/actions';
 import { usePlan } from '@/ui/session/plan-store';
 
 /** Nodes that answer although the plan does not know them: to be added as they are, or bound to a device on paper. */
@@ -20,13 +20,29 @@ export function FoundNodes({ plan, onClose }: { plan: Plan; onClose: () => void 
     .sort((a, b) => a.name.localeCompare(b.name));
   return (
     <Modal title="Found in the field, not in the plan" onClose={onClose} wide>
-      {unknown.length === 0 ? <p>Every node that answers is in the plan.</p> : null}
+      {unknown.length === 0 ? (
+        <p>
+          {field.registry.get('')?.isConnected === false
+            ? 'The registry does not answer, so no node is known yet.'
+            : 'Every node that answers is in the plan.'}
+        </p>
+      ) : null}
       <ul className="flex max-h-[50vh] flex-col gap-3 overflow-y-auto">
         {unknown.map((node) => (
           <NodeCard key={node.nodeId} node={node} plan={plan} paper={paper} />
         ))}
       </ul>
-      <div className="mt-4 flex justify-end">
+      <div className="mt-4 flex justify-end gap-2">
+        {unknown.length > 1 ? (
+          <Button
+            tone="main"
+            onClick={() =>
+              void commitWithUndo(`add ${count(unknown.length, 'node')} as found`, importNodes(plan, unknown).commands)
+            }
+          >
+            Add all {unknown.length} as found
+          </Button>
+        ) : null}
         <Button onClick={onClose}>Close</Button>
       </div>
     </Modal>

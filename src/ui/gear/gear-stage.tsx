@@ -37,6 +37,7 @@ export function GearStage() {
     column: 'place',
     isDescending: false,
   });
+  const [found, setFound] = useQueryState('found');
   const [isFinding, setFinding] = useState(false);
   const [isCopying, setCopying] = useState(false);
 
@@ -182,7 +183,15 @@ export function GearStage() {
           }}
         />
       ) : null}
-      {isFinding ? <FoundNodes plan={plan} onClose={() => setFinding(false)} /> : null}
+      {isFinding || found !== null ? (
+        <FoundNodes
+          plan={plan}
+          onClose={() => {
+            setFinding(false);
+            if (found !== null) void setFound(null);
+          }}
+        />
+      ) : null}
       {isCopying && chosen[0] !== undefined ? (
         <CopyDialog deviceId={chosen[0]} onClose={() => setCopying(false)} />
       ) : null}

@@ -1,8 +1,6 @@
 'use client';
 
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { formatDistanceToNow } from 'date-fns';
-import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useForm } from 'react-hook-form';
@@ -14,6 +12,9 @@ import { DropAnywhere } from '@/ui/take-in/drop-anywhere';
 import { readTextFile } from '@/ui/take-in/read-file';
 import { api, ApiProblem } from '@/ui/session/api';
 import { thisAuthor } from '@/ui/session/author';
+import { askToTakeIn } from '@/ui/take-in/asked';
+import { PlanCard } from './plan-card';
+import { WalkOffer } from './walk-offer';
 import type { PlanSummary } from '@/store/plan-store';
 
 type Naming = { readonly what: 'copy' | 'rename'; readonly plan: PlanSummary };
@@ -39,8 +40,8 @@ export function PlansPage() {
     onError: (e) => reportProblem(e, 'Not removed'),
   });
   const demo = useMutation({
-    mutationFn: api.demoPlan,
-    onSuccess: ({ plan }) => router.push(`/plans/${plan.id}/lanes`),
+    mutationFn: async (to: 'open' | 'walk') => ({ to, ...(await api.demoPlan()) }),
+    onSuccess: ({ plan, to }) => router.push(`/plans/${plan.id}/lanes${to === 'walk' ? '?walk=1' : ''}`),
     onError: (e) => reportProblem(e, 'Not made'),
   });
   const plans = data?.plans ?? [];
@@ -55,6 +56,7 @@ export function PlansPage() {
           </svg>
           Plans
         </h1>
+        <WalkOffer onStart={() => demo.mutate('walk')} isBusy={demo.isPending} />
         <p className="mt-1 text-dim">A plan is the whole design: gear, network and which channel hears which.</p>
         {error ? (
           <p role="alert" className="mt-6 text-madder">
@@ -66,61 +68,17 @@ export function PlansPage() {
           <p className="mt-6">No plan yet. Create one on the right, or look at the made-up harbour of Skerry Point.</p>
         ) : null}
         {open.length > 0 ? (
-          <table className="mt-6 w-full">
-            <thead>
-              <tr className="h-[26px] border-b border-line text-left text-[12px] text-faint">
-                <th className="font-medium">Name</th>
-                <th className="font-medium">Changed</th>
-                <th className="text-right font-medium">Revision</th>
-                <th className="sr-only">Do</th>
-              </tr>
-            </thead>
-            <tbody>
-              {open.map((plan) => (
-                <tr key={plan.id} className="h-9 border-b border-line">
-                  <td className="w-[40%] max-w-0 truncate pr-4">
-                    <Link
-                      href={`/plans/${plan.id}/lanes`}
-                      className="font-medium underline-offset-2 hover:underline focus-visible:outline-2 focus-visible:outline-jade"
-                    >
-                      {plan.name}
-                    </Link>
-                  </td>
-                  <td className="whitespace-nowrap text-dim">
-                    {formatDistanceToNow(plan.changedAt, { addSuffix: true })}
-                  </td>
-                  <td className="text-right font-mono text-[12px]">{plan.revision}</td>
-                  <td className="pl-3 text-right whitespace-nowrap">
-                    <a
-                      href={`/api/plans/${plan.id}/file`}
-                      download
-                      aria-label={`Save ${plan.name} as a file`}
-                      className="inline-flex h-7 items-center rounded px-2.5 text-dim hover:bg-raise hover:text-ink focus-visible:outline-2 focus-visible:outline-jade"
-                    >
-                      Save
-                    </a>
-                    <Button
-                      tone="quiet"
-                      aria-label={`Copy ${plan.name}`}
-                      onClick={() => setNaming({ what: 'copy', plan })}
-                    >
-                      Copy
-                    </Button>
-                    <Button
-                      tone="quiet"
-                      aria-label={`Rename ${plan.name}`}
-                      onClick={() => setNaming({ what: 'rename', plan })}
-                    >
-                      Rename
-                    </Button>
-                    <Button tone="quiet" aria-label={`Remove ${plan.name}`} onClick={() => remove.mutate(plan.id)}>
-                      Remove
-                    </Button>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <ul aria-label="Plans" className="mt-6">
+            {open.map((plan) => (
+              <PlanCard
+                key={plan.id}
+                plan={plan}
+                onCopy={() => setNaming({ what: 'copy', plan })}
+                onRename={() => setNaming({ what: 'rename', plan })}
+                onRemove={() => remove.mutate(plan.id)}
+              />
+            ))}
+          </ul>
         ) : null}
         {removed.length > 0 ? (
           <details className="mt-6 text-dim">
@@ -145,7 +103,7 @@ export function PlansPage() {
           <p className="text-dim">
             Skerry Point is a made-up harbour with a dome, a wave hall and a gallery, to try things on.
           </p>
-          <Button className="mt-2" disabled={demo.isPending} onClick={() => demo.mutate()}>
+          <Button className="mt-2" disabled={demo.isPending} onClick={() => demo.mutate('open')}>
             Open Skerry Point
           </Button>
         </div>
@@ -185,7 +143,7 @@ function OpenFile() {
     <div className="border-t border-line pt-5">
       <DropAnywhere words="Let go to open it as a plan." onFiles={dropped} />
       <label className="flex flex-col gap-2">
-        <span className="text-dim">A plan that was saved as a file: choose it, or drop it on the page.</span>
+        <span className="text-dim">Open a plan file: choose it, or drop it on the page.</span>
         <input
           type="file"
           accept=".json,application/json"
@@ -219,9 +177,18 @@ function OpenFile() {
   );
 }
 
+/** What a new plan begins with. */
+const BEGINNINGS = {
+  empty: 'An empty plan: add devices from models',
+  field: 'The devices that are in the field now',
+  table: 'A table of the network as it is (CSV)',
+} as const;
+type Beginning = keyof typeof BEGINNINGS;
+
 interface NewPlanForm {
   readonly name: string;
   readonly firstNetwork: string;
+  readonly beginning: Beginning;
 }
 
 const CIDR = /^\d{1,3}(\.\d{1,3}){3}\/\d{1,2}$/;
@@ -229,13 +196,15 @@ const CIDR = /^\d{1,3}(\.\d{1,3}){3}\/\d{1,2}$/;
 function NewPlan() {
   const router = useRouter();
   const { register, handleSubmit, formState } = useForm<NewPlanForm>({
-    defaultValues: { name: '', firstNetwork: '10.20.0.0/24' },
+    defaultValues: { name: '', firstNetwork: '10.20.0.0/24', beginning: 'empty' },
   });
   const { errors, isSubmitting } = formState;
-  const begin = handleSubmit(async ({ name, firstNetwork }) => {
+  const begin = handleSubmit(async ({ name, firstNetwork, beginning }) => {
     try {
       const plan = await api.newPlan(name.trim(), firstNetwork.trim() || undefined);
-      router.push(`/plans/${plan.id}/gear`);
+      if (beginning === 'table') askToTakeIn('network-table');
+      const to = { empty: 'gear', field: 'gear?found=1', table: 'network' }[beginning];
+      router.push(`/plans/${plan.id}/${to}`);
     } catch (error) {
       reportProblem(error, 'The plan was not made');
     }
@@ -262,6 +231,15 @@ function NewPlan() {
           })}
         />
       </Labelled>
+      <fieldset className="text-[13px]">
+        <legend className="mb-1 text-[12px] text-dim">Begin with</legend>
+        {(Object.keys(BEGINNINGS) as Beginning[]).map((b) => (
+          <label key={b} className="flex items-baseline gap-2 py-0.5">
+            <input type="radio" value={b} className="accent-jade" {...register('beginning')} />
+            {BEGINNINGS[b]}
+          </label>
+        ))}
+      </fieldset>
       <Button tone="main" type="submit" disabled={isSubmitting} className="self-start">
         Create plan
       </Button>

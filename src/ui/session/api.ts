@@ -1,5 +1,5 @@
 import type { PlanAnswer } from '@/server/plans';
-import type { Author, BatchAnswer, HistoryDetail, HistoryPage, UndoAnswer } from '@/server/messages';
+import type { Author, BatchAnswer, HistoryDetail, HistoryPage, PlanOverview, UndoAnswer } from '@/server/messages';
 import type { SendPreview } from '@/server/send-lanes';
 import type { ChannelRef } from '@/field/send-plan';
 import type { SendReport } from '@/field/send-report';
@@ -61,6 +61,7 @@ export type SendAnswer = Omit<SendReport, 'put' | 'drop'>;
 
 export const api = {
   plans: () => call<{ plans: PlanSummary[] }>('GET', ''),
+  overview: (id: string) => call<PlanOverview>('GET', `/${id}/overview`),
   newPlan: (name: string, firstNetwork?: string) => call<PlanSummary>('POST', '', { name, firstNetwork }),
   openFile: (text: string) => call<PlanSummary>('POST', '/file', text),
   demoPlan: () => call<{ plan: PlanSummary; isNew: boolean }>('POST', '/demo', {}),

@@ -2,6 +2,7 @@
 
 import { useMemo } from 'react';
 import type { Area } from '@/core/findings/finding';
+import { isFollowed } from '@/core/plan/followed';
 import type { Plan } from '@/core/plan/plan';
 import type { LanesInField } from '@/field/live/device-topics';
 import type { DeviceFailure } from '@/field/http-json';
@@ -54,12 +55,6 @@ function sentDevices({ sentStreams }: Plan): ReadonlySet<string> {
     sentBySent.set(sentStreams, (found = ids));
   }
   return found;
-}
-
-/** Whether a real device would be heard of: it has streams, or it is a clock. */
-export function isFollowed(plan: Plan, deviceId: string): boolean {
-  const model = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '');
-  return model !== undefined && (model.streamsReceive + model.streamsSend > 0 || model.kind === 'clock');
 }
 
 /** One thing that is lost now. */

@@ -26,6 +26,20 @@ export function useShown(): { plan: Plan; view: View; isPreview: boolean } | nul
   }, [plan, view, preview, links, clocks, names, receiveMaps]);
 }
 
+/** The plan and view as they are, whatever a preview shows: for what a preview is held against. */
+export function useBefore(): View | null {
+  const plan = usePlan((s) => s.plan);
+  const view = usePlan((s) => s.view);
+  const links = usePlan((s) => s.field.links);
+  const clocks = usePlan((s) => s.field.clocks);
+  const names = usePlan((s) => s.field.names);
+  const receiveMaps = usePlan((s) => s.field.receiveMaps);
+  return useMemo(
+    () => (plan === null || view === null ? null : withField(plan, view, { links, clocks, names, receiveMaps })),
+    [plan, view, links, clocks, names, receiveMaps],
+  );
+}
+
 /** What switches report of their cables, and devices of themselves, is found wrong beside what the plan alone tells. */
 function withField(plan: Plan, view: View, told: Pick<FieldView, 'links' | 'clocks' | 'names' | 'receiveMaps'>): View {
   const { links, clocks, names, receiveMaps } = told;

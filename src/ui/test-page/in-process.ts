@@ -19,6 +19,7 @@ const ROUTES: readonly (readonly [RegExp, () => Promise<unknown>])[] = [
   [new RegExp(`^${PLAN}/events$`), () => import('@/app/api/plans/[planId]/events/route')],
   [new RegExp(`^${PLAN}/undo$`), () => import('@/app/api/plans/[planId]/undo/route')],
   [new RegExp(`^${PLAN}/redo$`), () => import('@/app/api/plans/[planId]/redo/route')],
+  [new RegExp(`^${PLAN}/overview$`), () => import('@/app/api/plans/[planId]/overview/route')],
   [new RegExp(`^${PLAN}/history$`), () => import('@/app/api/plans/[planId]/history/route')],
   [new RegExp(`^${PLAN}/history/([^/]+)$`), () => import('@/app/api/plans/[planId]/history/[entryId]/route')],
   [

@@ -49,6 +49,27 @@ function completeDocument(): void {
     releasePointerCapture: { configurable: true, value: () => undefined },
     scrollTo: { configurable: true, value: () => undefined },
   });
+  // Files are read as in a browser.
+  const read = (blob: Blob) =>
+    new Promise<ArrayBuffer>((resolve) => {
+      const reader = new FileReader();
+      reader.onload = () => resolve(reader.result as ArrayBuffer);
+      reader.readAsArrayBuffer(blob);
+    });
+  Object.defineProperties(Blob.prototype, {
+    arrayBuffer: {
+      configurable: true,
+      value(this: Blob) {
+        return read(this);
+      },
+    },
+    text: {
+      configurable: true,
+      async value(this: Blob) {
+        return new TextDecoder().decode(await read(this));
+      },
+    },
+  });
   const observer = class {
     observe() {}
     unobserve() {}

@@ -1,0 +1,86 @@
+import { isFollowed } from '../core/plan/followed';
+import type { Plan } from '../core/plan/plan';
+import type { Reckoning } from '../core/reckon/reckoning';
+import { openSession } from './edit';
+import type { PlanOverview, PlanRibbon } from './messages';
+import { serverState, type ServerState } from './state';
+
+/** What the list of plans says of each: how large it is, what is wrong with it, who changed it, how it is in the field. */
+
+type Kept = Omit<PlanOverview, 'field'>;
+/** By plan: reckoned once for each revision. */
+const kept = new WeakMap<ServerState, Map<string, Kept>>();
+
+export function planOverview(planId: string): PlanOverview {
+  const server = serverState();
+  const session = openSession(planId);
+  let byPlan = kept.get(server);
+  if (byPlan === undefined) kept.set(server, (byPlan = new Map()));
+  let known = byPlan.get(planId);
+  if (known?.revision !== session.revision) {
+    known = overviewOf(planId, session.revision, session.reckoning());
+    byPlan.set(planId, known);
+  }
+  const { follower } = server;
+  if (follower === null) return { ...known, field: null };
+  const bound = session.bindings(follower.snapshot()).nodeByDevice;
+  let followed = 0;
+  let offline = 0;
+  for (const id of session.plan.devices.keys()) if (isFollowed(session.plan, id)) followed += 1;
+  for (const id of sentDevices(session.plan)) if (!bound.has(id)) offline += 1;
+  return { ...known, field: { answering: bound.size, followed, offline } };
+}
+
+function overviewOf(planId: string, revision: number, reckoning: Reckoning): Kept {
+  const { plan, totals, findings } = reckoning;
+  const latest = serverState().store.history(planId, { beforeId: Number.MAX_SAFE_INTEGER, text: null, limit: 1 })[0];
+  let lanes = 0;
+  for (const own of plan.subscriptions.values()) lanes += own.size;
+  return {
+    revision,
+    places: plan.places.size,
+    devices: plan.devices.size,
+    lanes,
+    refusals: totals.refusals,
+    cautions: findings.filter((f) => f.severity === 'caution').length,
+    changedBy: latest === undefined ? null : { name: latest.authorName, title: latest.title },
+    ribbons: ribbonsOf(reckoning),
+  };
+}
+
+/** Devices that were sent anything for the plan: those that should be there. */
+function sentDevices({ sentStreams }: Plan): Set<string> {
+  const ids = new Set<string>();
+  for (const [senderId, own] of sentStreams) {
+    ids.add(senderId);
+    for (const { receivers } of own.values()) for (const { deviceId } of receivers) ids.add(deviceId);
+  }
+  return ids;
+}
+
+const RIBBONS_MAX = 40;
+
+/** The lanes between places, the widest first: what a small drawing of the plan shows. */
+function ribbonsOf({ plan, lanesByReceiver }: Reckoning): PlanRibbon[] {
+  const topPlace = (deviceId: string): string | null => {
+    let top = plan.devices.get(deviceId)?.placeId ?? null;
+    for (let at = top; at !== null; at = plan.places.get(at)?.parentId ?? null) top = at;
+    return top;
+  };
+  const nameOf = (id: string | null) => (id === null ? 'Unassigned' : (plan.places.get(id)?.name ?? id));
+  const ribbons = new Map<string, { from: string; to: string; channels: number; refused: number }>();
+  for (const [receiverId, lanes] of lanesByReceiver) {
+    const to = topPlace(receiverId);
+    for (const [, lane] of lanes) {
+      const from = topPlace(lane.subscription.senderDeviceId);
+      const key = `${from ?? ''} ${to ?? ''}`;
+      let ribbon = ribbons.get(key);
+      if (ribbon === undefined) {
+        ribbons.set(key, (ribbon = { from: nameOf(from), to: nameOf(to), channels: 0, refused: 0 }));
+      }
+      ribbon.channels += 1;
+      if (lane.verdict === 'refused') ribbon.refused += 1;
+    }
+  }
+  return [...ribbons.values()].sort((a, b) => b.channels - a.channels).slice(0, RIBBONS_MAX);
+}
