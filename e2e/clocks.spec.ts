@@ -14,7 +14,7 @@ const apply = async (page: Page) => {
 
 test('the tree shows who keeps time, and why this one and not the next', async ({ page, stack }) => {
   await page.goto(clocks(stack));
-  await expect(panel(page)).toContainText('North master keeps time for 46 devices');
+  await expect(panel(page)).toContainText('North master is grandmaster for 46 devices');
   await tree(page)
     .getByRole('button', { name: /^North master/ })
     .click();
@@ -47,8 +47,8 @@ test('a drill shows the new tree, the times of take-over and the lanes that are 
   await expect(page.getByRole('region', { name: 'On their own' })).toHaveCount(0);
   // The same is asked of a cable where it is drawn.
   await page.goto(stack.gear.replace(/gear$/, 'network?view=cables&sel=link:drop-lab-recorder-a'));
-  await page.getByRole('link', { name: 'Who keeps time if it is cut?', exact: true }).click();
-  await expect(drill).toContainText('Lab recorder hears nobody');
+  await page.getByRole('link', { name: 'Failure drill: what if it is cut?', exact: true }).click();
+  await expect(drill).toContainText('Lab recorder is unsynchronised');
   await expect(page.getByRole('region', { name: 'On their own' })).toContainText('Lab recorder');
 });
 
@@ -61,12 +61,12 @@ test('the subnet without a spare relay is found, and the proposed clock plan men
   await expect(finding).toBeVisible();
   await page.getByRole('button', { name: 'Propose a clock plan …' }).click();
   const dialog = page.getByRole('dialog', { name: 'Propose a clock plan' });
-  await expect(dialog).toContainText('North master keeps time: it is locked to GNSS');
+  await expect(dialog).toContainText('North master is grandmaster: it is locked to GNSS');
   await expect(dialog).toContainText('Yard converter is the spare relay');
   await dialog.getByRole('button', { name: 'Preview' }).click();
   await expect(finding).toHaveCount(0);
   await apply(page);
-  await expect(panel(page)).toContainText('Nothing: everyone hears one time');
+  await expect(panel(page)).toContainText('Nothing: one grandmaster for all');
   await page.keyboard.press('Control+z');
   await expect(finding).toBeVisible();
 });
@@ -75,7 +75,7 @@ test('another rate for a clock group shows what follows before it is applied', a
   await page.goto(`${clocks(stack)}?view=rates&sel=group:house`);
   await page.getByLabel('Rate, kHz').selectOption('96000');
   await expect(panel(page)).toContainText('Cannot run at 96 kHz and would stay');
-  await panel(page).getByRole('button', { name: 'See what follows …' }).click();
+  await panel(page).getByRole('button', { name: 'Preview the change …' }).click();
   const follows = panel(page).getByRole('region', { name: 'Affected' });
   await expect(follows).toContainText(/\d+ lanes break/);
   await expect(follows).toContainText('Loft console: 48 to 96 kHz');

@@ -97,12 +97,12 @@ test('clearing a lane that carries shows that the device still hears it, until t
   await page.goto(stack.lanes);
   await selectRun(page, 'dome-amp-5', 'dome amp 5', 7, 8);
   await page.keyboard.press('Delete');
-  await expect(lane(page, 'dome-amp-5', 8)).toContainText('the device still hears stream');
+  await expect(lane(page, 'dome-amp-5', 8)).toContainText('the device still receives stream');
   await page.keyboard.press('Control+Enter');
   await expect(page.getByRole('dialog')).toContainText('takes off 2 channels');
   await page.getByRole('button', { name: 'Activate' }).click();
   await page.getByRole('button', { name: 'Close' }).click();
-  await expect(lane(page, 'dome-amp-5', 8)).not.toContainText('still hears', { timeout: 15_000 });
+  await expect(lane(page, 'dome-amp-5', 8)).not.toContainText('still receives', { timeout: 15_000 });
 });
 
 test('all the same gives every channel the one sender; beyond a sender’s last channel the rest is left and said to be', async ({
@@ -159,6 +159,30 @@ test('what one browser changes the other shows within a second, and a clash is t
   await other.keyboard.press('Enter');
   await expect(lane(page, 'dome-amp-5', 8)).toContainText('Narration', { timeout: 1000 });
 
+  // One who looks at a feed that the other overtakes is asked which of the two stays: Enter alone overwrites nothing.
+  await lane(page, 'dome-amp-5', 7).click();
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('tank mic 1');
+  await expect(lane(page, 'dome-amp-5', 7)).toContainText('Tank mic 1');
+  await lane(other, 'dome-amp-5', 7).click();
+  await other.keyboard.press('Enter');
+  await other.keyboard.type('tide bell');
+  await expect(lane(other, 'dome-amp-5', 7)).toContainText('Tide bell');
+  await other.keyboard.press('Enter');
+  const asked = page.getByRole('alert').filter({ hasText: 'Changed meanwhile by Harbour pilot' });
+  await expect(asked).toContainText(/theirs .*Tide bell.* yours Wave stage box · Tank mic 1/);
+  await page.keyboard.press('Enter');
+  await expect(asked.getByRole('button', { name: /^Replace theirs/ })).toBeFocused();
+  await asked.getByRole('button', { name: 'Discard mine' }).click();
+  await expect(lane(page, 'dome-amp-5', 7)).toContainText('Tide bell');
+  // What the other did stands in the history, and can be taken back from there.
+  await page.getByRole('button', { name: 'History' }).click();
+  await page.getByLabel('Device in the history').selectOption({ label: 'Dome amp 5' });
+  await page.getByRole('button', { name: /feed Dome amp 5 7 .*Harbour pilot/ }).click();
+  await page.getByRole('button', { name: 'Take back this step' }).click();
+  await expect(lane(other, 'dome-amp-5', 7)).toContainText('free');
+  await page.keyboard.press('Escape');
+
   // A request made against the revision before that, for the same channel: refused, with who was first.
   const { revision } = (await (await page.request.get(`${stack.url}/api/plans/${stack.planId}?author=x`)).json()) as {
     revision: number;
@@ -166,7 +190,7 @@ test('what one browser changes the other shows within a second, and a clash is t
   const stale = await page.request.post(`${stack.url}/api/plans/${stack.planId}/batch`, {
     data: {
       author: { id: 'late', name: 'Late' },
-      baseRevision: revision - 1,
+      baseRevision: revision - 3,
       title: 'too late',
       commands: [{ kind: 'unsubscribe', channels: [{ deviceId: 'dome-amp-5', channel: 8 }] }],
     },

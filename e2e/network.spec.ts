@@ -253,7 +253,7 @@ test('switch settings are checked, mended and written out; without multicast rou
 test('PoE is counted socket by socket, and a group chosen by hand that collides is let go', async ({ page, stack }) => {
   await page.goto(network(stack, '?view=switches&sel=device:gallery-edge-a'));
   await expect(panel(page)).toContainText('98 of 90 W, 8 over');
-  await panel(page).getByText('Socket by socket').click();
+  await panel(page).getByText('Port by port').click();
   await expect(panel(page)).toContainText('class 2, 7 W');
   await page.goto(network(stack, '?view=streams&sel=stream:dome-renderer%2F1'));
   await expect(panel(page)).toContainText('share one Ethernet address');
@@ -265,7 +265,8 @@ test('PoE is counted socket by socket, and a group chosen by hand that collides 
     .getByRole('button', { name: /^Give Dome renderer S1 the group 239\.71\.9\.21/ })
     .click();
   // It is carrying: another group interrupts it, and that is said first.
-  await expect(preview(page)).toContainText('1 carrying stream interrupted');
+  await expect(preview(page)).toContainText('Interrupts 1 carrying stream with');
+  await expect(preview(page).getByRole('button', { name: 'Apply anyway' })).toBeVisible();
   await apply(page);
   await expect(panel(page)).not.toContainText('share one Ethernet address');
   await page.keyboard.press('Control+z');

@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { expect, lane, test } from './stack';
+import { expect, faults, lane, test } from './stack';
 
 test.use({ own: 'plans-and-gear' });
 
@@ -34,6 +34,36 @@ test('an empty plan says what to do first, and from there to a lane takes a minu
   await expect(page.getByTestId('refusals')).toContainText('No refusals');
 });
 
+test('the list of plans says how each is; a first visit may take a walk of five steps, and leave it', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(stack.url);
+  const demo = page.getByRole('listitem', { name: 'Skerry Point', exact: true });
+  await expect(demo).toContainText(/10 places, 57 devices, 300 lanes · \d+ of 45 answering/);
+  await expect(demo.getByRole('img', { name: '7 refusals' })).toBeVisible();
+  expect(await faults(page)).toEqual([]);
+  await page.getByRole('button', { name: 'Start the walk' }).click();
+  const walk = page.getByRole('region', { name: 'Walk' });
+  await expect(walk.getByRole('heading')).toBeFocused();
+  for (const title of [
+    'What is refused says why',
+    'Feed eight channels at once',
+    'Every number opens to its working',
+  ]) {
+    await walk.getByRole('button', { name: 'Next' }).click();
+    await expect(walk.getByRole('heading')).toContainText(title);
+  }
+  await expect(page.getByRole('complementary', { name: 'Reckoning' })).toContainText('Wave edge A → North core A');
+  await walk.getByRole('button', { name: 'Back' }).click();
+  await expect(lane(page, 'dome-amp-5', 8)).toHaveAttribute('aria-selected', 'true');
+  expect(await faults(page, '[aria-label="Walk"]')).toEqual([]);
+  await walk.getByRole('button', { name: 'Leave the walk' }).click();
+  await expect(walk).toHaveCount(0);
+  await page.goto(stack.url);
+  await expect(page.getByRole('region', { name: 'First visit' })).toHaveCount(0);
+});
+
 test('plans are copied, renamed, removed, and brought back', async ({ page, stack }) => {
   await page.goto(stack.url);
   await page.getByLabel('Name', { exact: true }).fill('Mole');
@@ -64,7 +94,7 @@ test('a plan is saved as a file and opened again as a plan of its own; a bad fil
 }) => {
   await page.goto(stack.url);
   const saving = page.waitForEvent('download');
-  await page.getByRole('link', { name: 'Save Skerry Point as a file', exact: true }).click();
+  await page.getByRole('link', { name: 'Export Skerry Point as a file', exact: true }).click();
   const download = await saving;
   expect(download.suggestedFilename()).toBe('Skerry Point.plan.json');
   const text = readFileSync(await download.path(), 'utf8');

@@ -53,7 +53,7 @@ test('a ring is built: units in one go, blocks chosen, a listener too high told,
 
   const saved = page.waitForEvent('download');
   await bus.getByRole('button', { name: 'More …' }).click();
-  await page.getByRole('menuitem', { name: 'Save the fitting sheet' }).click();
+  await page.getByRole('menuitem', { name: 'Export the fitting sheet' }).click();
   const lines = readFileSync(await (await saved).path(), 'utf8').split(/\r?\n/);
   expect(lines[0]).toBe('number,unit,place,selectors,set to,block,slots,channels');
   expect(lines).toContainEqual(expect.stringMatching(/^2,Ring unit 2,.*,hears,0 1,1,1-4,/));

@@ -155,7 +155,7 @@ test('what is taken out is recognised again: streams as SDP, what the registry t
 }) => {
   await page.goto(`${stack.url}/plans/${stack.planId}/network?view=streams`);
   const saved = page.waitForEvent('download');
-  await page.getByRole('button', { name: 'Save all as SDP' }).click();
+  await page.getByRole('button', { name: 'Export all as SDP' }).click();
   const archive = await (await saved).path();
   const dialog = page.getByRole('dialog');
   await drop(page, [file('any name', readFileSync(archive))]);
@@ -164,7 +164,7 @@ test('what is taken out is recognised again: streams as SDP, what the registry t
   await page.keyboard.press('Escape');
   await page.goto(`${stack.url}/plans/${stack.planId}/network?view=streams&sel=stream:loft-console/1`);
   const one = page.waitForEvent('download');
-  await page.getByRole('button', { name: 'Save its SDP' }).click();
+  await page.getByRole('button', { name: 'Export SDP' }).click();
   const text = readFileSync(await (await one).path(), 'utf8');
   expect(text).toContain('a=rtpmap:97 L24/48000/8');
   expect(text).toContain('a=ts-refclk:ptp=IEEE1588-2008:');

@@ -80,7 +80,7 @@ try {
   await shot('clock-drill', 'light', at('clocks?lost=device:north-master'));
   await shot('clock-rates', 'dark', at('clocks?view=rates&sel=group:house'), async (page) => {
     await page.getByLabel('Rate, kHz').selectOption('96000');
-    await page.getByRole('button', { name: 'See what follows …' }).click();
+    await page.getByRole('button', { name: 'Preview the change …' }).click();
   });
   await shot('plans', 'light', url);
   await shot('send', 'dark', at('lanes?sel=dome-amp-5:1-8'), async (page) => {

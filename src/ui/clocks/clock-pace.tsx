@@ -47,7 +47,7 @@ export function ClockPace({
   const put = (title: string, next: readonly string[]) => save(title, { referenceIds: next });
   return (
     <>
-      <PanelHeading>What paces its samples</PanelHeading>
+      <PanelHeading>Media clock source</PanelHeading>
       {media ? (
         <p>
           {paceWords(plan, media)}

@@ -43,7 +43,7 @@ export function ClockPanel({
     return (
       <>
         <h2 className="pr-7 text-[14px] font-semibold">{device.name}</h2>
-        <p className="text-dim">Takes no part in keeping time.</p>
+        <p className="text-dim">No clock: it does not run PTP and has no media clock.</p>
       </>
     );
   }
@@ -104,8 +104,8 @@ function whatItDoes(plan: Plan, role: ClockRole, kept: KeptTime | undefined, fol
     if (parentId === grandmasterId) return `Follows ${parent}, the grandmaster.`;
     return `Follows ${parent}; grandmaster is ${deviceName(plan, grandmasterId ?? '')}, ${count(stepsRemoved ?? 0, 'step')} away.`;
   }
-  if (role === 'stands by') return 'Stands by, locked to its own reference.';
-  return role === 'no PTP' ? 'Runs no PTP.' : 'Follows nobody.';
+  if (role === 'standby') return 'Standby, locked to its own reference.';
+  return role === 'no PTP' ? 'Runs no PTP.' : 'Unsynchronised.';
 }
 
 /** What the device itself reports of its clock. */
@@ -120,7 +120,7 @@ function InField({ plan, deviceId }: { plan: Plan; deviceId: string }) {
         {clock.gmid === null
           ? 'It reports no grandmaster'
           : clock.gmid === plan.clocks.get(deviceId)?.clockIdentity
-            ? `It keeps time itself, ${clock.locked ? 'locked to its reference' : 'with no reference'}`
+            ? `It is grandmaster itself, ${clock.locked ? 'locked to its reference' : 'with no reference'}`
             : `It follows ${grandmasterName(plan, clock.gmid)}, ${clock.locked ? 'locked' : 'not locked'}`}
         {clock.traceable ? ', traceable' : ''}, since {timeOfDay(since)}.
       </p>

@@ -19,7 +19,7 @@ import type { ClockView } from '@/workers/clock-view';
 
 /** What the sheets of the clock stage show, row by row. */
 
-export type ClockRole = 'grandmaster' | 'relays' | 'stands by' | 'follows' | 'hears nobody' | 'no PTP';
+export type ClockRole = 'grandmaster' | 'relays' | 'standby' | 'follows' | 'unsynchronised' | 'no PTP';
 
 export interface ClockRow {
   /** What a filter looks at. */
@@ -57,11 +57,11 @@ export type ClockColumn =
 export function roleOf(kept: KeptTime | undefined, settings: ClockSettings): ClockRole {
   if (!settings.runsPtp) return 'no PTP';
   // One that is locked to GNSS and beaten follows nobody: it waits.
-  if (kept?.grandmasterId === null && kept.isStandingBy) return 'stands by';
-  if (kept === undefined || kept.grandmasterId === null) return 'hears nobody';
+  if (kept?.grandmasterId === null && kept.isStandingBy) return 'standby';
+  if (kept === undefined || kept.grandmasterId === null) return 'unsynchronised';
   if (kept.grandmasterId === kept.deviceId) return 'grandmaster';
   if (kept.isRelaying) return 'relays';
-  return kept.isStandingBy && !settings.clientOnly ? 'stands by' : 'follows';
+  return kept.isStandingBy && !settings.clientOnly ? 'standby' : 'follows';
 }
 
 const NOTHING: Wrong = { refusals: 0, cautions: 0 };

@@ -14,7 +14,7 @@ import { deviceName } from '@/ui/parts/network-words';
 import { OneField } from '@/ui/parts/one-field';
 import type { SaveClock } from './clock-pace';
 
-/** How a device takes part in PTP. */
+/** How a device runs PTP. */
 export function ClockSettingsForm({
   plan,
   settings,
@@ -39,11 +39,7 @@ export function ClockSettingsForm({
   return (
     <>
       <PanelHeading>Settings</PanelHeading>
-      <Tick
-        label="takes part in PTP"
-        is={settings.runsPtp}
-        onChange={(runsPtp) => save('change “takes part in PTP”', { runsPtp })}
-      />
+      <Tick label="runs PTP" is={settings.runsPtp} onChange={(runsPtp) => save('change “runs PTP”', { runsPtp })} />
       <Tick
         label="may lead"
         is={!settings.clientOnly && ability.mayLead}

@@ -27,14 +27,14 @@ export function ClocksOverview({ plan, view, clocks }: { plan: Plan; view: View;
       <h2 className="pr-7 text-[14px] font-semibold">Clocks of this plan</h2>
       <p className="text-dim">
         {first === undefined
-          ? 'Nobody keeps time.'
-          : `${deviceName(plan, first)} keeps time for ${count(followers, 'device')}.`}
+          ? 'No grandmaster.'
+          : `${deviceName(plan, first)} is grandmaster for ${count(followers, 'device')}.`}
       </p>
       <WhatFollows />
       <LossesNow plan={plan} area="clocks" />
       <PanelHeading>Findings</PanelHeading>
       {findings.length === 0 ? (
-        <p className="text-dim">Nothing: everyone hears one time, relays have spares, and rates meet.</p>
+        <p className="text-dim">Nothing: one grandmaster for all, relays have spares, and rates match.</p>
       ) : (
         <FindingList findings={findings} plan={plan} />
       )}

@@ -163,7 +163,7 @@ export function ClocksStage() {
       </div>
       {isEmpty ? (
         <div className="max-w-[520px] p-8">
-          <h2 className="text-[16px] font-semibold">Clocks: who keeps time, and who decides the rate</h2>
+          <h2 className="text-[16px] font-semibold">Clocks: grandmaster, time relays and sample rates</h2>
           <p className="mt-2 text-dim">
             Once there are devices with a media network, the tree of time stands here, with what happens when any part
             of it fails. Add devices in Gear first.

@@ -55,7 +55,7 @@ describe('the tree of time', () => {
   });
 });
 
-test('a second clock on GNSS stands by: it is neither alone nor a follower', () => {
+test('a second clock on GNSS standby: it is neither alone nor a follower', () => {
   const settings = plan.clocks.get('south-master')!;
   const both = apply(plan, {
     kind: 'put-clock',
@@ -64,7 +64,7 @@ test('a second clock on GNSS stands by: it is neither alone nor a follower', () 
   const { clocks, findings } = reckon(both);
   const shown = { time: clocks.time, media: clocks.media };
   expect(clockRows(both, shown, [], searchFor(''), null).find((r) => r.device.id === 'south-master')!.role).toBe(
-    'stands by',
+    'standby',
   );
   const tree = timeTree(both, shown);
   expect(tree.alone).toEqual([]);

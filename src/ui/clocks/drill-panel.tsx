@@ -104,7 +104,7 @@ export function DrillPanel({
           ) : null}
           {result.paces.length > 0 ? (
             <>
-              <PanelHeading>What paces samples then</PanelHeading>
+              <PanelHeading>Media clock sources then</PanelHeading>
               <ul className="text-[12px]">
                 {result.paces.slice(0, SHOWN_MAX).map((p) => (
                   <li key={p.deviceId} className="border-t border-line/60 py-0.5">

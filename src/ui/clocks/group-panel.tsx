@@ -58,14 +58,14 @@ export function GroupPanel({ plan, view, group }: { plan: Plan; view: View; grou
         label="Rate decided by"
         value={authority}
         of={deciders}
-        none="nobody"
+        none="none"
         onChoose={(chosen) => put(`change who decides the rate of ${group.name}`, { authority: authorityOf(chosen) })}
       />
       <PanelHeading>Another rate</PanelHeading>
       <div className="flex items-end gap-2">
         <Choice label="Rate, kHz" value={rateHz} of={rates} word={kHz} onChoose={setRate} />
         <Button onClick={() => void previewBatch(`run ${group.name} at ${kHz(rateHz)} kHz`, change.commands)}>
-          See what follows …
+          Preview the change …
         </Button>
       </div>
       {change.cannot.length > 0 ? (

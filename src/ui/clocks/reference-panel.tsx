@@ -62,7 +62,7 @@ export function ReferencePanel({
         </>
       ) : null}
       <PanelHeading>Who listens</PanelHeading>
-      {listeners.length === 0 ? <p className="text-dim">Nobody yet: choose it at a device.</p> : null}
+      {listeners.length === 0 ? <p className="text-dim">None yet: choose it at a device.</p> : null}
       <ul className="text-[12px]">
         {listeners.map((id) => {
           const media = view.clocks.media.get(id);

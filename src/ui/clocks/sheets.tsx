@@ -25,9 +25,9 @@ interface SheetOf<Row> {
 const ROLE_ORDER: Readonly<Record<ClockRole, number>> = {
   grandmaster: 0,
   relays: 1,
-  'stands by': 2,
+  standby: 2,
   follows: 3,
-  'hears nobody': 4,
+  unsynchronised: 4,
   'no PTP': 5,
 };
 
@@ -63,7 +63,7 @@ export function ClockSheet(props: SheetOf<ClockRow>) {
       title: 'Role',
       width: '94px',
       cell: (r) => (
-        <span className={r.role === 'grandmaster' ? 'text-jade' : r.role === 'hears nobody' ? 'text-madder' : ''}>
+        <span className={r.role === 'grandmaster' ? 'text-jade' : r.role === 'unsynchronised' ? 'text-madder' : ''}>
           {r.role}
         </span>
       ),

@@ -39,7 +39,7 @@ export function TimeTreeDrawing({ clocks, ...actions }: TreeActions & { clocks: 
             className="w-[420px] rounded border border-dashed border-madder px-2 py-1.5"
           >
             <h3 className="text-[12px] text-madder">
-              {count(tree.alone.length, 'device')} on their own: they hear nobody
+              {count(tree.alone.length, 'device')} unsynchronised: no grandmaster in reach
             </h3>
             <Names ids={tree.alone} {...actions} />
           </section>
@@ -124,7 +124,7 @@ function Segment({ segment, ...actions }: TreeActions & { segment: SegmentNode }
         <Names ids={followers} {...actions} />
         {standingBy.length > 0 ? (
           <div className="mt-0.5 flex flex-wrap gap-x-2 text-[12px]">
-            <span className="text-dim">stands by:</span>
+            <span className="text-dim">standby:</span>
             <Names ids={standingBy} {...actions} />
           </div>
         ) : null}

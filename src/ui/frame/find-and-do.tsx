@@ -61,7 +61,7 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
       ...TAKE_IN.map(([kind, words]) =>
         act(`take-in-${kind}`, words, () => askToTakeIn(kind), { detail: 'or drop it on the window' }),
       ),
-      act('save-sdp', 'Save all streams as SDP', () => void saveSdp(null), { detail: 'zip' }),
+      act('save-sdp', 'Export all streams as SDP', () => void saveSdp(null), { detail: 'zip' }),
       act('findings', 'Show all findings and losses', () => openDialog('findings'), {
         also: 'errors warnings problems checks refusals cautions',
       }),

@@ -199,7 +199,7 @@ function ThemeSwitch() {
   const isClient = useSyncExternalStore(never, isMounted, () => false);
   if (!isClient) return null;
   const isDark = resolvedTheme === 'dark';
-  const label = isDark ? 'Chalk, the light theme' : 'Tide, the dark theme';
+  const label = isDark ? 'Light theme (Chalk)' : 'Dark theme (Tide)';
   return (
     <button
       type="button"

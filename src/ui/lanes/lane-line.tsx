@@ -179,7 +179,7 @@ export const LaneLine = memo(function LaneLine(props: LaneLineProps) {
           <span className="text-dim">
             free
             {fieldOnly ? (
-              <span className="text-violet"> · the device still hears stream {fieldOnly.receiverStreamNumber}</span>
+              <span className="text-violet"> · the device still receives stream {fieldOnly.receiverStreamNumber}</span>
             ) : null}
           </span>
         )}

@@ -249,10 +249,10 @@ export function LanesStage({ planId }: { planId: string }) {
                   { words: 'Import a patch list …', run: () => askToTakeIn('patch-list') },
                   { words: 'Import senders from SDP or announcements …', run: () => askToTakeIn('sdp') },
                   {
-                    words: 'Save all as a patch list',
+                    words: 'Export all as a patch list',
                     run: () => saveText('patch-list.csv', 'text/csv', writePatchList(basePlan)),
                   },
-                  { words: 'Save all streams as SDP (zip)', run: () => void saveSdp(null) },
+                  { words: 'Export all streams as SDP (zip)', run: () => void saveSdp(null) },
                 ],
               ]}
             />
@@ -346,7 +346,7 @@ export function LanesStage({ planId }: { planId: string }) {
 function EmptyLanes({ planId }: { planId: string }) {
   return (
     <div className="max-w-[520px] p-8">
-      <h2 className="text-[16px] font-semibold">Lanes: which channel hears which</h2>
+      <h2 className="text-[16px] font-semibold">Lanes: which channel is subscribed to which</h2>
       <p className="mt-2 text-dim">
         Each row here will be one receiver channel. You select a run of them and say what feeds it; the streams,
         addresses and loads are worked out. There is no device with receiver channels yet, so begin with the gear.

@@ -60,7 +60,7 @@ function Outcome({
             <li key={id}>
               {deviceName(plan, id)} {channelRuns(channels.sort((a, b) => a - b))}: left as it is,{' '}
               {change?.stay.find((s) => s.receiverDeviceId === id)?.why === 'taken'
-                ? 'the new place hears something already'
+                ? 'the new channel is subscribed already'
                 : 'there is no such channel'}
               .
             </li>
@@ -139,7 +139,7 @@ export function SwapDialog({
         plan={plan}
         title={`swap ${words(first)} and ${words(second)}`}
         change={change}
-        nothing={change === null ? 'The two runs overlap: there is nothing to swap.' : 'Nobody hears either of them.'}
+        nothing={change === null ? 'The two runs overlap: there is nothing to swap.' : 'Neither has a lane.'}
         onClose={onClose}
       />
     </Modal>
@@ -166,7 +166,7 @@ export function MoveDialog({ plan, from: start, onClose }: { plan: Plan; from: s
         <DeviceChoice label="To" plan={plan} side="either" value={to} onChoose={setTo} />
         <div>
           <Tick label="what it sends" is={sends} onChange={setSends} />
-          <Tick label="what it hears" is={receives} onChange={setReceives} />
+          <Tick label="what it receives" is={receives} onChange={setReceives} />
         </div>
       </div>
       <Outcome

@@ -89,8 +89,8 @@ export function SendDialog({
               ))}
               {work.stops.map((s) => (
                 <p key={`${s.senderDeviceId}/${s.streamNumber}`} className="mt-1">
-                  <b className="font-medium">{deviceName(plan, s.senderDeviceId)}</b> stops stream {s.streamNumber}:
-                  nobody wants it any more
+                  <b className="font-medium">{deviceName(plan, s.senderDeviceId)}</b> stops stream {s.streamNumber}: no
+                  lane needs it any more
                 </p>
               ))}
               <Left left={work.left} plan={plan} />

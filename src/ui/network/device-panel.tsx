@@ -73,7 +73,7 @@ export function DevicePanel({ plan, view, device }: { plan: Plan; view: View; de
           href={`/plans/${planId}/clocks?lost=device:${device.id}`}
           className="underline underline-offset-2 focus-visible:outline-2 focus-visible:outline-jade"
         >
-          Who keeps time if it dies?
+          Failure drill: what if it fails?
         </Link>
       </p>
       {model?.switching ? <SwitchParts plan={plan} view={view} device={device} model={model} /> : null}
@@ -130,7 +130,7 @@ function Sockets({ plan, view, device, model }: { plan: Plan; view: View; device
   return (
     <>
       <PanelHeading>
-        Sockets{model.switching ? `: ${model.ports.length - free.length} of ${model.ports.length} in use` : ''}
+        Ports{model.switching ? `: ${model.ports.length - free.length} of ${model.ports.length} in use` : ''}
       </PanelHeading>
       <ul>
         {shown.map((port) => {
@@ -181,7 +181,7 @@ function Sockets({ plan, view, device, model }: { plan: Plan; view: View; device
       </ul>
       {shown.length < model.ports.length ? (
         <Button tone="quiet" onClick={() => setAll(true)}>
-          {model.ports.length - shown.length} free sockets …
+          {model.ports.length - shown.length} free ports …
         </Button>
       ) : null}
       {plugging !== null ? (
@@ -212,7 +212,7 @@ function SwitchParts({ plan, view, device, model }: { plan: Plan; view: View; de
           </p>
           <details className="mt-1">
             <summary className="cursor-pointer text-dim focus-visible:outline-2 focus-visible:outline-jade">
-              Socket by socket
+              Port by port
             </summary>
             <ul className="text-[12px]">
               {power.ports.map((p) => (
@@ -261,7 +261,7 @@ function SwitchInField({ switchId }: { switchId: string }) {
       <PanelHeading>In the field</PanelHeading>
       {state.failure === null ? (
         <p>
-          It tells how its sockets came up, <Age at={state.readAt ?? 0} />.
+          Link states reported, <Age at={state.readAt ?? 0} />.
         </p>
       ) : (
         <p className="text-ochre">

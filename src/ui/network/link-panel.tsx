@@ -60,7 +60,7 @@ export function LinkPanel({ plan, view, link }: { plan: Plan; view: View; link: 
           href={`/plans/${planId}/clocks?lost=link:${link.id}`}
           className="underline underline-offset-2 focus-visible:outline-2 focus-visible:outline-jade"
         >
-          Who keeps time if it is cut?
+          Failure drill: what if it is cut?
         </Link>
       </p>
       <InField link={link} />
@@ -206,7 +206,7 @@ function LinkSettings({ plan, link }: { plan: Plan; link: Cabling }) {
         <Labelled label="Cable">
           <SelectField
             value={link.cable ?? ''}
-            onChange={(e) => save(`lay ${name} anew`, { cable: (e.target.value || null) as Cable | null })}
+            onChange={(e) => save(`change the cable of ${name}`, { cable: (e.target.value || null) as Cable | null })}
           >
             <option value="">not stated</option>
             {CABLES.map((c) => (
@@ -244,7 +244,7 @@ function LinkSettings({ plan, link }: { plan: Plan; link: Cabling }) {
       {isBetweenSwitches ? <Carried plan={plan} link={link} onSave={save} /> : null}
       <div className="mt-3">
         <Button
-          onClick={() => void commitWithUndo(`take out the cable ${name}`, [{ kind: 'remove-link', linkId: link.id }])}
+          onClick={() => void commitWithUndo(`remove the cable ${name}`, [{ kind: 'remove-link', linkId: link.id }])}
         >
           Remove the cable
         </Button>

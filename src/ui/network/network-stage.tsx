@@ -116,8 +116,8 @@ export function NetworkStage() {
     const only = plan.links.get(chosenLinks[0] as string);
     const title =
       chosenLinks.length === 1 && only
-        ? `take out the cable ${linkName(plan, only)}`
-        : `take out ${count(chosenLinks.length, 'cable')}`;
+        ? `remove the cable ${linkName(plan, only)}`
+        : `remove ${count(chosenLinks.length, 'cable')}`;
     void commitWithUndo(title, commands).then((isDone) => isDone && mark([]));
   };
   const sheet = { selectedKeys: selected, cursorKey: cursor, onSelect };
@@ -152,7 +152,7 @@ export function NetworkStage() {
           ) : null}
           {name === 'streams' ? (
             <Button disabled={rows.streams.length === 0} onClick={() => void saveSdp(null)}>
-              Save all as SDP
+              Export all as SDP
             </Button>
           ) : null}
           <Button onClick={() => askToTakeIn('network-table')}>Import …</Button>

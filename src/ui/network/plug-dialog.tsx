@@ -115,10 +115,10 @@ export function PlugDialog({
         </Labelled>
         <p className="col-span-2 text-dim">
           {others.length === 0
-            ? 'No other device has a free socket.'
+            ? 'No other device has a free port.'
             : speed > 0
-              ? `Both sockets do ${bits(speed)}.`
-              : 'Choose a free socket at both ends.'}
+              ? `Both ports run at ${bits(speed)}.`
+              : 'Choose a free port at both ends.'}
         </p>
         <div className="col-span-2 flex justify-end gap-2">
           <Button onClick={() => onClose(null)}>Cancel</Button>
@@ -163,7 +163,7 @@ function EndFields({
           ))}
         </SelectField>
       </Labelled>
-      <Labelled label="its socket">
+      <Labelled label="its port">
         <SelectField value={port} onChange={(e) => onPort(e.target.value)}>
           {freeSockets(plan, deviceId).map((p) => (
             <option key={p.name}>{p.name}</option>

@@ -69,7 +69,7 @@ export function ResizeDialog({ plan, subnet, onClose }: { plan: Plan; subnet: Su
               </p>
             ) : null}
             {outcome.fallsOut.length === 0 ? (
-              <p className="text-dim">Nobody falls out.</p>
+              <p className="text-dim">No device is left outside.</p>
             ) : (
               <div>
                 <p className="text-ochre">{count(outcome.fallsOut.length, 'address', 'addresses')} would fall out:</p>

@@ -228,7 +228,7 @@ export function SwitchSheet(props: SheetOf<SwitchRow>) {
         </span>
       ),
     },
-    { id: 'ports', title: 'Sockets', width: '72px', isNumber: true, cell: (r) => `${r.portsUsed}/${r.ports}` },
+    { id: 'ports', title: 'Ports', width: '72px', isNumber: true, cell: (r) => `${r.portsUsed}/${r.ports}` },
     { id: 'groups', title: 'Groups', width: '84px', isNumber: true, cell: (r) => `${r.groups}/${r.groupLimit}` },
     {
       id: 'power',

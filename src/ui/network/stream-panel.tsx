@@ -126,7 +126,7 @@ export function StreamPanel({ plan, view, streamId }: { plan: Plan; view: View; 
         </Button>
       </div>
       <div className="mt-2">
-        <Button onClick={() => void saveSdp(streamId)}>Save its SDP</Button>
+        <Button onClick={() => void saveSdp(streamId)}>Export SDP</Button>
       </div>
       <PanelHeading>Calculation</PanelHeading>
       <Working terms={stream.sum} />

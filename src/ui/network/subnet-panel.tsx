@@ -65,7 +65,7 @@ export function SubnetPanel({ plan, view, subnet }: { plan: Plan; view: View; su
         </Button>
       </div>
       <PanelHeading>Members</PanelHeading>
-      {holders.length === 0 ? <p className="text-dim">Nobody yet.</p> : null}
+      {holders.length === 0 ? <p className="text-dim">None yet.</p> : null}
       <ul>
         {holders.map((i) => (
           <li key={`${i.deviceId}/${i.name}`} className="grid grid-cols-[104px_1fr_auto] gap-2">

@@ -51,7 +51,7 @@ export const WHEN_LOST_WORDS: Readonly<Record<WhenReferenceLost, string>> = {
 export const PORT_WORDS: Readonly<Record<PortState, string>> = {
   leads: 'leads',
   follows: 'follows',
-  passive: 'stands by',
+  passive: 'standby',
   listening: 'listens',
 };
 export const FIELD_WORDS: Readonly<Record<ComparedField, string>> = {
@@ -165,16 +165,16 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
         ? `${deviceNames(plan, f.deviceIds, 4)} are equal in all but identity: ${deviceName(plan, f.winnerId)} leads by its serial number`
         : `${deviceNames(plan, f.deviceIds, 4)} are equal in all but identity, which the plan does not know: any of them may lead`;
     case 'priorities-default':
-      return `${count(f.count, 'clock')} that may lead all have the default priorities: nobody has decided who keeps time`;
+      return `${count(f.count, 'clock')} that may lead all have the default priorities: the choice of grandmaster is left to chance`;
     case 'leader-only-follows':
       return f.canLead
         ? `${first} has priority 1 of ${f.priority1} and is told only to follow`
         : `${first} has priority 1 of ${f.priority1}, and its model can only follow`;
     case 'battery-grandmaster':
-      return `${first} runs on a battery and keeps time for ${count(f.followers, 'device')}`;
+      return `${first} runs on a battery and is grandmaster for ${count(f.followers, 'device')}`;
     case 'subnet-no-time':
       if (!f.isTimeElsewhere) {
-        return `${subnetName(plan, f.subnetId)}: ${count(f.devices, 'device')} only ${f.devices === 1 ? 'follows' : 'follow'}, and nothing in the plan may keep time: add a clock that may lead`;
+        return `${subnetName(plan, f.subnetId)}: ${count(f.devices, 'device')} only ${f.devices === 1 ? 'follows' : 'follow'}, and nothing in the plan may be grandmaster: add a clock that may lead`;
       }
       return `${subnetName(plan, f.subnetId)}: no relay passes time in, so ${count(f.devices, 'device')} ${f.devices === 1 ? 'hears' : 'hear'} nobody`;
     case 'relay-no-spare':
@@ -188,7 +188,7 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
       return `${deviceNames(plan, f.deviceIds)}: ${INTERVAL_WORDS[f.field]} of ${own} under ${deviceName(plan, f.leaderId)}, which has ${intervalValue(f.field, f.leaderValue)}`;
     }
     case 'domains-differ':
-      return `${deviceNames(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'is' : 'are'} in PTP domain ${f.domainNumber}, and ${subnetName(plan, f.subnetId)} keeps time in domain ${f.usualDomain}`;
+      return `${deviceNames(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'is' : 'are'} in PTP domain ${f.domainNumber}, and ${subnetName(plan, f.subnetId)} uses domain ${f.usualDomain}`;
     case 'reference-missing': {
       const without = MEDIA_STATE_WORDS[f.state];
       const why = f.tried.length > 0 ? f.tried.map((t) => problemWords(plan, t)).join('; ') : 'none is named';
@@ -213,10 +213,10 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
     case 'grandmaster-no-spare': {
       const legs = f.isOnBothLegs ? ' on both legs' : '';
       if (f.nextId === null)
-        return `${first} keeps time${legs} and has no spare: ${count(f.devicesWithoutTime, 'device')} would hear nobody`;
+        return `${first} is grandmaster${legs} and has no spare: ${count(f.devicesWithoutTime, 'device')} would be without one`;
       return f.devicesWithoutTime > 0
-        ? `${first} keeps time${legs}; without it ${count(f.devicesWithoutTime, 'device')} would hear nobody`
-        : `${first} keeps time${legs} and has no spare: ${deviceName(plan, f.nextId)} would lead by chance`;
+        ? `${first} is grandmaster${legs}; without it ${count(f.devicesWithoutTime, 'device')} would be without one`
+        : `${first} is grandmaster${legs} and has no spare: ${deviceName(plan, f.nextId)} would lead by chance`;
     }
     case 'field-grandmaster': {
       const found =
@@ -281,11 +281,11 @@ export function clockFixWords(plan: Plan, fix: ClockFix): string {
 export function choiceWords(plan: Plan, c: ClockChoice): string {
   switch (c.what) {
     case 'grandmaster':
-      return `${deviceName(plan, c.deviceId)} keeps time: ${LEAD_WORDS[c.because]}. It is heard in ${c.subnetIds.map((id) => subnetName(plan, id)).join(' and ')}.`;
+      return `${deviceName(plan, c.deviceId)} is grandmaster: ${LEAD_WORDS[c.because]}. It is heard in ${c.subnetIds.map((id) => subnetName(plan, id)).join(' and ')}.`;
     case 'spare':
       return `${deviceName(plan, c.deviceId)} is the spare: ${LEAD_WORDS[c.because]}${c.isBesideGrandmaster ? '; it stands in the same place as the first, as nothing else may lead' : ', and stands in another place'}.`;
     case 'no-grandmaster':
-      return 'No device of this plan may keep time: add a master clock.';
+      return 'No device of this plan may be grandmaster: add a master clock.';
     case 'no-spare':
       return 'No second device may lead: the grandmaster has no spare.';
     case 'relay':
@@ -309,7 +309,7 @@ export function choiceWords(plan: Plan, c: ClockChoice): string {
         stated: 'as the plan says',
         console: 'it is the console',
         player: 'it is the playback host',
-        grandmaster: 'it keeps time',
+        grandmaster: 'it is grandmaster',
         only: 'it is in the group',
       }[c.because];
       return `${c.groupName}, ${kHz(c.rateHz)} kHz: ${who} decides the rate (${why}).`;
@@ -335,6 +335,6 @@ export function stepWords(plan: Plan, step: ClockStep, isMany = false): string {
     case 'other-way':
       return `${isMany ? 'keep' : 'keeps'} the same grandmaster, now through ${parent}`;
     case 'alone':
-      return isMany ? 'hear nobody' : 'hears nobody';
+      return isMany ? 'are unsynchronised' : 'is unsynchronised';
   }
 }

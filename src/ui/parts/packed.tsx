@@ -8,7 +8,7 @@ import { count } from './units';
 import { deviceName } from './words';
 
 const WHY: Readonly<Record<PackedWhy, string>> = {
-  held: 'Held: repacking never touches it.',
+  held: 'Locked: repacking never touches it.',
   'as-sent': 'Kept as it was sent: an edit never disturbs it.',
   'laid-out': 'So laid out when the plan was repacked.',
   unicast: 'A copy for this one receiver.',
@@ -33,7 +33,7 @@ export function Packed({ plan, packed }: { plan: Plan; packed: PackedStream }) {
     <div className="mt-1">
       <p className="text-dim">
         {WHY[packed.why]}
-        {packed.idle > 0 ? ` ${count(packed.idle, 'channel')} in it that nobody hears any more.` : ''}
+        {packed.idle > 0 ? ` ${count(packed.idle, 'channel')} in it that no receiver uses any more.` : ''}
       </p>
       {packed.why === 'unicast' ? null : (
         <Button className="mt-1.5" onClick={hold} aria-pressed={isHeld}>

@@ -59,7 +59,7 @@ describe('words for what was found', () => {
     expect(channelName(led, 'unit', 'send', 2)).toBe('out 2');
     const vain = apply(led, { kind: 'unsubscribe', channels: [{ deviceId: 'amp', channel: 1 }] });
     expect(said(vain, throughFindings(vain))).toEqual([
-      ['Hall unit takes in 1 channel to pass that nobody hears', 'Clear this lane of Hall unit'],
+      ['Hall unit takes in 1 channel to pass on that nothing is subscribed to', 'Clear this lane of Hall unit'],
     ]);
     const none = apply(through, { kind: 'put-model', model: { ...unit, passesThrough: 0 } });
     expect(said(none, throughFindings(none))).toEqual([

@@ -164,7 +164,7 @@ export function findingTitle(plan: Plan, finding: Finding): string {
     case 'unit-passes-nothing':
       return `${deviceName(plan, finding.deviceIds[0] ?? '')} passes nothing from in to out, and ${count(finding.deviceIds.length - 1, 'device')} ${finding.deviceIds.length === 2 ? 'goes' : 'go'} through it`;
     case 'idle-passes':
-      return `${deviceName(plan, finding.deviceIds[0] ?? '')} takes in ${count(finding.channels.length, 'channel')} to pass that nobody hears`;
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} takes in ${count(finding.channels.length, 'channel')} to pass on that nothing is subscribed to`;
     case 'no-group-left':
       return `No multicast group is left for ${count(finding.streamIds.length, 'stream')}`;
     default:
@@ -248,7 +248,7 @@ export const CHECK_WORDS: Readonly<Record<LaneCheck, string>> = {
   'sender-there': 'The sender is there',
   'sender-active': 'The sender sends this stream',
   'sender-map': 'This channel is in its position',
-  'receiver-active': 'The receiver hears this stream',
+  'receiver-active': 'The receiver is set to this stream',
   'receiver-map': 'The position feeds this channel',
   'both-legs': 'Both legs are up',
 };

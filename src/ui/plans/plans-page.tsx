@@ -29,7 +29,7 @@ export function PlansPage() {
   const restore = useMutation({
     mutationFn: api.restorePlan,
     onSuccess: again,
-    onError: (e) => reportProblem(e, 'Not brought back'),
+    onError: (e) => reportProblem(e, 'Not restored'),
   });
   const remove = useMutation({
     mutationFn: api.removePlan,
@@ -57,7 +57,9 @@ export function PlansPage() {
           Plans
         </h1>
         <WalkOffer onStart={() => demo.mutate('walk')} isBusy={demo.isPending} />
-        <p className="mt-1 text-dim">A plan is the whole design: gear, network and which channel hears which.</p>
+        <p className="mt-1 text-dim">
+          A plan is the whole design: gear, network and which channel is subscribed to which.
+        </p>
         {error ? (
           <p role="alert" className="mt-6 text-madder">
             {error.message}

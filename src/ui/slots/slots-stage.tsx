@@ -240,7 +240,7 @@ function BusSection({
               [
                 { words: 'Choose free blocks', isPossible: couldChoose, run: choose },
                 {
-                  words: 'Save the fitting sheet',
+                  words: 'Export the fitting sheet',
                   isPossible: units.length > 0,
                   run: () => saveText(`${bus.id}-fitting.csv`, 'text/csv', writeFittingSheet(plan, state)),
                 },

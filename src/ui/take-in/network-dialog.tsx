@@ -130,7 +130,7 @@ export function NetworkDialog({ plan, found, onClose }: TakeInProps) {
               </label>
             </div>
             <LookedAt
-              label="What would be taken in"
+              label="What would be imported"
               columns={[
                 ...(source === 'file' ? [{ title: 'Line', width: 'w-10' }] : []),
                 'Device',

@@ -62,7 +62,7 @@ export function NodesDialog({ plan, found, onClose }: TakeInProps) {
         <FileProblems problems={problems} />
         {items.length > 0 ? (
           <LookedAt
-            label="What would be taken in"
+            label="What would be imported"
             columns={[
               'Device',
               { title: 'Is', width: 'w-[130px]' },

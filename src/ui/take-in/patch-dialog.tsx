@@ -63,7 +63,7 @@ export function PatchDialog({ plan, found, onClose }: TakeInProps) {
             </p>
             {listed.length > 0 ? (
               <LookedAt
-                label="What would be taken in"
+                label="What would be imported"
                 columns={[{ title: 'Line', width: 'w-10' }, 'Receiver', { title: 'Ch', width: 'w-10' }, 'What changes']}
                 below={
                   <>

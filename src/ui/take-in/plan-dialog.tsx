@@ -45,7 +45,7 @@ export function PlanDialog({ plan, found, onClose }: TakeInProps) {
     question: 'mergeOther',
     about: [told, take, plan],
     ask: (worker) => worker.mergeOther([...take]),
-    failed: 'The plans could not be held against each other',
+    failed: 'The plans could not be compared',
     isWanted: readText !== null,
   });
   const merge = readText === null ? null : held;
@@ -87,7 +87,7 @@ export function PlanDialog({ plan, found, onClose }: TakeInProps) {
         <FileProblems problems={problems} />
         {merge !== null ? (
           <LookedAt
-            label="What would be taken in"
+            label="What would be imported"
             columns={[
               'Of the other plan',
               { title: 'New', width: 'w-14 text-right' },
@@ -109,7 +109,7 @@ export function PlanDialog({ plan, found, onClose }: TakeInProps) {
           </LookedAt>
         ) : null}
         <div className="flex items-center gap-2">
-          {merge !== null ? <Button onClick={() => void openBeside()}>Open it as a plan of its own</Button> : null}
+          {merge !== null ? <Button onClick={() => void openBeside()}>Open as a separate plan</Button> : null}
           <div className="ml-auto">
             <LeaveOrPreview
               words={count(merge?.taken ?? 0, 'record')}

@@ -70,7 +70,7 @@ export function SdpDialog({ plan, found, onClose }: TakeInProps) {
         <Announced onLook={(announced) => setLooked({ sources: announced, unread: [] })} />
         <TableProblems problems={unread.map((problem) => ({ line: 0, problem }))} />
         {items.length > 0 ? (
-          <LookedAt label="What would be taken in" columns={['From', 'Sender', 'Stream', 'Group']}>
+          <LookedAt label="What would be imported" columns={['From', 'Sender', 'Stream', 'Group']}>
             {items.map((item, n) => (
               <Line key={n} item={item} />
             ))}
