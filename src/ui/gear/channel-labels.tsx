@@ -7,6 +7,7 @@ import type { Device } from '@/core/plan/devices-table';
 import type { Side } from '@/core/plan/labels-table';
 import { labelsFromSenders, usesOfName } from '@/core/edits/rename';
 import { labelLimits, proposeShortLabels, shortened } from '@/core/edits/short-labels';
+import { CountField } from '@/ui/parts/count-field';
 import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { BudgetBar } from '@/ui/parts/signs';
 import { count } from '@/ui/parts/units';
@@ -287,24 +288,10 @@ function LabelMany({
     <Modal title={`Label channels of ${device.name}`} onClose={onClose}>
       <div className="flex gap-3">
         <Labelled label="From channel">
-          <TextField
-            type="number"
-            min={1}
-            max={channels}
-            value={first}
-            onChange={(e) => setFirst(Number(e.target.value) || 1)}
-            className="w-24"
-          />
+          <CountField max={channels} value={first} onChange={setFirst} className="w-24" />
         </Labelled>
         <Labelled label="to">
-          <TextField
-            type="number"
-            min={1}
-            max={channels}
-            value={last}
-            onChange={(e) => setLast(Number(e.target.value) || channels)}
-            className="w-24"
-          />
+          <CountField max={channels} value={last} onChange={setLast} className="w-24" />
         </Labelled>
       </div>
       <label className="mt-3 flex flex-col gap-1 text-[12px] text-dim">

@@ -12,6 +12,7 @@ import { Button, Key, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
 import { commit, commitWithUndo } from '@/ui/session/actions';
 import { usePlan } from '@/ui/session/plan-store';
+import { CountField } from '@/ui/parts/count-field';
 import { filtered, searchFor } from '@/ui/parts/find-text';
 import { liveWords } from '@/ui/parts/loss-words';
 import { useShown } from '@/ui/session/shown';
@@ -218,15 +219,7 @@ function CopyDialog({ deviceId, onClose }: { deviceId: string; onClose: () => vo
         }}
       >
         <Labelled label="How many copies">
-          <TextField
-            autoFocus
-            type="number"
-            min={1}
-            max={200}
-            value={copies}
-            onChange={(e) => setCopies(Math.max(1, Math.min(200, Number(e.target.value) || 1)))}
-            className="w-24"
-          />
+          <CountField autoFocus max={200} value={copies} onChange={setCopies} className="w-24" />
         </Labelled>
         <p className="mt-2 text-dim">
           {names.length > 3 ? `${names[0]} … ${names[names.length - 1]}` : names.join(', ')}, with the settings and

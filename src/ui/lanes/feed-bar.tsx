@@ -6,7 +6,8 @@ import { FILLS, fillByLabel, fillFrom, type FillPattern, type LeftOut, type Rece
 import { leaveOut } from '@/core/edits/leave-out';
 import type { Plan } from '@/core/plan/plan';
 import { routeThrough } from '@/core/plan/through';
-import { Button, Key, TextField } from '@/ui/parts/controls';
+import { CountField } from '@/ui/parts/count-field';
+import { Button, Key } from '@/ui/parts/controls';
 import { bestFirst, searchFor } from '@/ui/parts/find-text';
 import { channelRuns, count } from '@/ui/parts/units';
 import { channelName, deviceName } from '@/ui/parts/words';
@@ -242,15 +243,12 @@ export function FeedBar({
                 {FILL_WORDS[f]}
               </label>
               {f === 'every-nth' ? (
-                <TextField
+                <CountField
                   aria-label="Sender channels from one to the next"
-                  inputMode="numeric"
-                  value={String(step)}
+                  max={STEP_MAX}
+                  value={step}
                   onFocus={() => choosePattern('every-nth')}
-                  onChange={(e) => {
-                    const n = Number(e.target.value.replace(/\D/g, ''));
-                    setStep(Math.min(Math.max(n, 1), STEP_MAX));
-                  }}
+                  onChange={setStep}
                   className="h-6! w-11 text-right font-mono"
                 />
               ) : null}

@@ -4,7 +4,8 @@ import { useMemo, useState } from 'react';
 import { commandsOf, moveLanes, spareFor, swapSenders, type LaneChange } from '@/core/edits/move-lanes';
 import { channelCount, type Plan } from '@/core/plan/plan';
 import { Choice, Tick } from '@/ui/parts/choice';
-import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
+import { Button, Labelled, Modal } from '@/ui/parts/controls';
+import { CountField } from '@/ui/parts/count-field';
 import { channelRuns, count } from '@/ui/parts/units';
 import { channelName, deviceName } from '@/ui/parts/words';
 import { previewBatch } from '@/ui/session/actions';
@@ -127,12 +128,7 @@ export function SwapDialog({
         {end('First', first, setFirst)}
         {end('Second', second, setSecond)}
         <Labelled label={`How many channels, up to ${max}`}>
-          <TextField
-            inputMode="numeric"
-            value={String(length)}
-            onChange={(e) => setLength(Math.min(max, Math.max(1, Number(e.target.value.replace(/\D/g, '')))))}
-            className="w-20 text-right font-mono"
-          />
+          <CountField max={max} value={length} onChange={setLength} className="w-20 text-right font-mono" />
         </Labelled>
       </div>
       <Outcome

@@ -1,0 +1,168 @@
+import { interfacesOf, labelOf } from '@/core/plan/plan';
+import { inTestPages, screen, showInPlan, waitFor, within } from '../test-page/test-page';
+import { GearStage } from './gear-stage';
+
+inTestPages();
+
+const grid = () => screen.getByRole('grid', { name: 'Devices' });
+const row = (name: string) => within(grid()).getByRole('row', { name: new RegExp(`^${name}`) });
+const panel = () => screen.getByRole('complementary', { name: 'Reckoning' });
+const gear = (query = '') => showInPlan('demo', <GearStage />, { query });
+
+describe('the sheet of devices', () => {
+  test('is filtered by words and numbers, and says when nothing passes', async () => {
+    const page = await gear();
+    const filter = screen.getByRole('searchbox', { name: 'Filter devices' });
+    await page.user.type(filter, 'dome amp 1');
+    await waitFor(() => expect(within(grid()).getAllByRole('row').length).toBe(2));
+    await page.user.clear(filter);
+    await page.user.type(filter, 'no such thing');
+    expect(await screen.findByText('No device passes this filter.')).toBeTruthy();
+    expect(page.query().get('find')).toBe('no such thing');
+  });
+
+  test('one device or several are removed, with an undo at hand', async () => {
+    const page = await gear('find=intercom');
+    await page.user.click(row('Intercom 1'));
+    await page.user.keyboard('{Shift>}');
+    await page.user.click(row('Intercom 3'));
+    await page.user.keyboard('{/Shift}');
+    expect(screen.getByText('3 selected')).toBeTruthy();
+    await page.user.click(screen.getByRole('button', { name: /^Remove/ }));
+    await waitFor(() => expect(page.saved().devices.has('intercom-2')).toBe(false));
+    expect(await screen.findByText('Done: remove 3 devices')).toBeTruthy();
+    await page.user.click(screen.getByRole('button', { name: 'Undo' }));
+    await waitFor(() => expect(page.saved().devices.has('intercom-2')).toBe(true));
+    expect(page.saved().subscriptions.get('intercom-2')?.size).toBe(1);
+  });
+
+  test('a device is copied with its settings and free addresses, numbered on', async () => {
+    const page = await gear('sel=dome-amp-5');
+    await page.user.click(screen.getByRole('button', { name: 'Copy …' }));
+    const dialog = await screen.findByRole('dialog');
+    await page.user.clear(within(dialog).getByLabelText('How many copies'));
+    await page.user.type(within(dialog).getByLabelText('How many copies'), '2');
+    expect(dialog.textContent).toContain('Dome amp 6, Dome amp 7');
+    await page.user.click(within(dialog).getByRole('button', { name: 'Copy' }));
+    await waitFor(() => expect(page.saved().devices.has('dome-amp-7')).toBe(true));
+    const address = (id: string) => interfacesOf(page.saved(), id).get('A')?.address;
+    expect(new Set([address('dome-amp-5'), address('dome-amp-6'), address('dome-amp-7')]).size).toBe(3);
+  });
+
+  test('new devices: by model, place and subnet, as many as wanted, with what is wrong said at its field', async () => {
+    const page = await gear();
+    await page.user.keyboard('n');
+    const dialog = await screen.findByRole('dialog', { name: 'Add devices' });
+    const field = (name: RegExp | string) => within(dialog).getByLabelText(name);
+    await page.user.selectOptions(field('Model'), 'Amplifier 8');
+    await page.user.clear(field(/^How many/));
+    await page.user.type(field(/^How many/), '900');
+    await page.user.clear(field(/^Name;/));
+    await page.user.click(within(dialog).getByRole('button', { name: 'Add' }));
+    expect(within(dialog).getByText('From 1 to 200.')).toBeTruthy();
+    expect(within(dialog).getByText('A device needs a name.')).toBeTruthy();
+    await page.user.clear(field(/^How many/));
+    await page.user.type(field(/^How many/), '3');
+    await page.user.type(field(/^Name;/), 'Spare amp');
+    await page.user.selectOptions(field('Place'), 'Dome');
+    await page.user.click(within(dialog).getByRole('button', { name: 'Add' }));
+    await waitFor(() => expect(page.saved().devices.has('spare-amp-3')).toBe(true));
+    expect(['spare-amp-1', 'spare-amp-2', 'spare-amp-3'].map((id) => page.saved().devices.get(id)?.name)).toEqual([
+      'Spare amp 1',
+      'Spare amp 2',
+      'Spare amp 3',
+    ]);
+    expect(page.saved().devices.get('spare-amp-1')?.placeId).toBe('dome');
+  });
+
+  test('an empty plan says what the stage is for and offers the first step', async () => {
+    const page = await showInPlan('empty', <GearStage />);
+    expect(screen.getByRole('heading', { name: 'Gear: the boxes and their limits' })).toBeTruthy();
+    await page.user.click(screen.getByRole('button', { name: /^Add the first devices/ }));
+    expect(await screen.findByRole('dialog', { name: 'Add devices' })).toBeTruthy();
+  });
+});
+
+describe('the panel of a device', () => {
+  test('its place, rate, serial and who owns its patch are set in place, each one step', async () => {
+    const page = await gear('sel=lab-recorder');
+    await page.user.selectOptions(within(panel()).getByLabelText('Place'), 'Pier');
+    await waitFor(() => expect(page.saved().devices.get('lab-recorder')?.placeId).toBe('pier'));
+    await page.user.selectOptions(within(panel()).getByLabelText('Rate'), '48 kHz');
+    await waitFor(() => expect(page.saved().devices.get('lab-recorder')?.rateHz).toBe(48_000));
+    const serial = within(panel()).getByLabelText('Serial');
+    await page.user.clear(serial);
+    await page.user.type(serial, 'LR-77{Enter}');
+    await waitFor(() => expect(page.saved().devices.get('lab-recorder')?.serial).toBe('LR-77'));
+    await page.user.click(within(panel()).getByLabelText('Read-only patch (managed elsewhere)'));
+    await waitFor(() => expect(page.saved().devices.get('lab-recorder')?.isPatchForeign).toBe(true));
+  });
+
+  test('an address that is none is refused at its field; a good one is taken', async () => {
+    const page = await gear('sel=dome-amp-5');
+    const legA = within(panel()).getByLabelText('Leg A');
+    await page.user.clear(legA);
+    await page.user.type(legA, '10.71.52{Enter}');
+    expect((await within(panel()).findByRole('alert')).textContent).toBe('Not an IPv4 address.');
+    await page.user.clear(legA);
+    await page.user.type(legA, '10.71.52.99{Enter}');
+    await waitFor(() => expect(interfacesOf(page.saved(), 'dome-amp-5').get('A')?.address).toBe('10.71.52.99'));
+  });
+
+  test('a name that lanes and labels carry asks what goes along', async () => {
+    const page = await gear('sel=dome-renderer');
+    const name = within(panel()).getByLabelText('Name');
+    await page.user.clear(name);
+    await page.user.type(name, 'Sky renderer{Enter}');
+    const dialog = await screen.findByRole('dialog');
+    expect(dialog.textContent).toMatch(/Sky renderer/);
+    await page.user.click(within(dialog).getByRole('button', { name: /^Rename/ }));
+    await waitFor(() => expect(page.saved().devices.get('dome-renderer')?.name).toBe('Sky renderer'));
+  });
+
+  test('says what is spent and left, and what is wrong with ways out', async () => {
+    await gear('sel=exhibit-12');
+    expect(panel().textContent).toContain('10.71.36.111 is the address of Exhibit 11 and Exhibit 12');
+    expect(await within(panel()).findByRole('button', { name: /^Give Exhibit 12 the address/ })).toBeTruthy();
+    expect(panel().textContent).toMatch(/Channels in2 of \d+, \d+ left/);
+  });
+
+  test('for all devices at once: how many, what is wrong with the gear', async () => {
+    await gear();
+    expect(panel().textContent).toContain('57 devices.');
+  });
+});
+
+describe('the channels of a device', () => {
+  const label = (channel: number) => screen.getByLabelText(`Label of channel ${channel}`);
+
+  test('are labelled in place; Enter goes on to the next', async () => {
+    const page = await gear('device=dome-amp-5');
+    await page.user.clear(label(1));
+    await page.user.type(label(1), 'Apex{Enter}');
+    await waitFor(() => expect(labelOf(page.saved(), 'dome-amp-5', 'receive', 1)).toBe('Apex'));
+    expect(document.activeElement).toBe(label(2));
+    // Escape leaves what was there.
+    await page.user.type(label(2), ' changed{Escape}{Tab}');
+    expect(labelOf(page.saved(), 'dome-amp-5', 'receive', 2)).toBe('Zenith 2');
+  });
+
+  test('many at once, by a pattern or a list; what is too long is said before', async () => {
+    const page = await gear('device=dome-amp-5');
+    await page.user.click(screen.getByRole('button', { name: 'Label many …' }));
+    const dialog = await screen.findByRole('dialog');
+    const text = within(dialog).getByLabelText(/^One label a line/);
+    await page.user.clear(within(dialog).getByLabelText('From channel'));
+    await page.user.type(within(dialog).getByLabelText('From channel'), '3');
+    await page.user.type(text, 'Ring #');
+    await page.user.click(within(dialog).getByRole('button', { name: /^Label/ }));
+    await waitFor(() => expect(labelOf(page.saved(), 'dome-amp-5', 'receive', 8)).toBe('Ring 6'));
+    expect(labelOf(page.saved(), 'dome-amp-5', 'receive', 2)).toBe('Zenith 2');
+  });
+
+  test('take the labels of their senders', async () => {
+    const page = await gear('device=dome-amp-1');
+    await page.user.click(screen.getByRole('button', { name: 'Labels from senders' }));
+    await waitFor(() => expect(labelOf(page.saved(), 'dome-amp-1', 'receive', 1)).toBe('Dome speaker 1'));
+  });
+});
