@@ -41,7 +41,7 @@ test('a drill shows the new tree, the times of take-over and the lanes that are 
   await expect(tree(page).getByRole('button', { name: /^South master grandmaster/ })).toBeVisible();
   // With the core goes every cable in it: what has no second leg has nobody.
   await page.goto(`${clocks(stack)}?sel=device:core-a&lost=device:core-a`);
-  await expect(page.getByRole('region', { name: 'On their own' })).toContainText('26 devices on their own');
+  await expect(page.getByRole('region', { name: 'On their own' })).toContainText('26 devices unsynchronised');
   await drill.getByRole('button', { name: 'End the drill' }).click();
   await expect(tree(page).getByRole('button', { name: /^North master grandmaster/ })).toBeVisible();
   await expect(page.getByRole('region', { name: 'On their own' })).toHaveCount(0);
@@ -110,7 +110,7 @@ test('a reference is added, listened to and lost: the master clock holds over', 
   await drill.getByRole('button', { name: 'End the drill' }).click();
   await page.getByRole('button', { name: 'Add a reference' }).click();
   await expect(panel(page).getByRole('heading', { name: /Word clock/ })).toBeVisible();
-  await expect(panel(page)).toContainText('Nobody yet');
+  await expect(panel(page)).toContainText('None yet');
 });
 
 test('the field tells who keeps time: a take-over is an event with its time and differs from the plan until it is over', async ({
