@@ -78,7 +78,7 @@ test('another rate for a clock group shows what follows before it is applied', a
   await panel(page).getByRole('button', { name: 'Preview the change …' }).click();
   const follows = panel(page).getByRole('region', { name: 'Affected' });
   await expect(follows).toContainText(/\d+ lanes break/);
-  await expect(follows).toContainText('Loft console: 48 to 96 kHz');
+  await expect(follows).toContainText('48 → 96 kHz');
   await page
     .getByRole('region', { name: 'Preview' })
     .getByRole('button', { name: /Discard/ })

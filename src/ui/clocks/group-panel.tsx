@@ -14,6 +14,7 @@ import { AddChoice, Choice, NamedChoice } from '@/ui/parts/choice';
 import { Button, PanelHeading } from '@/ui/parts/controls';
 import { deviceName } from '@/ui/parts/network-words';
 import { OneField } from '@/ui/parts/one-field';
+import { likeLines, namesInShort } from '@/ui/parts/like-lines';
 import { count, kHz } from '@/ui/parts/units';
 import { commit, commitWithUndo, previewBatch } from '@/ui/session/actions';
 import { usePlan, type View } from '@/ui/session/plan-store';
@@ -139,7 +140,7 @@ export function WhatFollows() {
       if (lane.verdict !== 'refused' && was === 'refused') mended += 1;
     }
   }
-  const budgets: string[] = [];
+  const budgetLines: { name: string; what: string }[] = [];
   for (const [id, now] of view.budgets) {
     const was = base.budgets.get(id);
     if (was === undefined) continue;
@@ -147,12 +148,20 @@ export function WhatFollows() {
       was[side].used === now[side].used
         ? []
         : [
-            `${side === 'streamsReceive' ? 'streams in' : 'streams out'} ${was[side].used} to ${now[side].used} of ${now[side].limit}`,
+            `${side === 'streamsReceive' ? 'streams in' : 'streams out'} ${was[side].used} → ${now[side].used} of ${now[side].limit}`,
           ],
     );
-    if (changes.length > 0) budgets.push(`${deviceName(plan, id)}: ${changes.join(', ')}`);
+    if (changes.length > 0) budgetLines.push({ name: deviceName(plan, id), what: changes.join(', ') });
   }
-  budgets.sort((a, b) => a.localeCompare(b, 'en', { numeric: true }));
+  const paceLines = paces.map((p) => ({
+    name: deviceName(plan, p.deviceId),
+    what: `${p.before.rateHz === p.after.rateHz ? '' : `${kHz(p.before.rateHz)} → ${kHz(p.after.rateHz)} kHz, `}${paceWords(plan, p.after)}`,
+  }));
+  const isStopped = new Set(
+    paces
+      .filter((p) => p.after.state === 'free' || p.after.state === 'stopped')
+      .map((p) => deviceName(plan, p.deviceId)),
+  );
   return (
     <section aria-label="Affected" className="mt-2 rounded border border-violet px-2 py-1.5 text-[12px]">
       <p>
@@ -160,23 +169,20 @@ export function WhatFollows() {
         {mended > 0 ? `, ${mended} are mended` : ''}. {count(paces.length, 'clock')} differ.
       </p>
       <ul>
-        {paces.slice(0, 40).map((p) => (
-          <li key={p.deviceId} className="border-t border-line/60 py-0.5">
-            {deviceName(plan, p.deviceId)}:{' '}
-            {p.before.rateHz === p.after.rateHz ? '' : `${kHz(p.before.rateHz)} to ${kHz(p.after.rateHz)} kHz, `}
-            <span className={p.after.state === 'free' || p.after.state === 'stopped' ? 'text-madder' : ''}>
-              {paceWords(plan, p.after)}
-            </span>
+        {likeLines(paceLines).map((line) => (
+          <li key={line.what} className="border-t border-line/60 py-0.5" title={line.names.join(', ')}>
+            {namesInShort(line.names)}:{' '}
+            <span className={line.names.some((n) => isStopped.has(n)) ? 'text-madder' : ''}>{line.what}</span>
           </li>
         ))}
       </ul>
-      {budgets.length > 0 ? (
-        <ul className="text-dim">
-          {budgets.slice(0, 20).map((b) => (
-            <li key={b}>{b}</li>
-          ))}
-        </ul>
-      ) : null}
+      <ul className="text-dim">
+        {likeLines(budgetLines).map((line) => (
+          <li key={line.what} title={line.names.join(', ')}>
+            {namesInShort(line.names)}: {line.what}
+          </li>
+        ))}
+      </ul>
     </section>
   );
 }

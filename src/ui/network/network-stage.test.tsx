@@ -24,7 +24,9 @@ const apply = async (page: TestPage) => page.user.click(await screen.findByRole(
 describe('cables', () => {
   test('speed, length, cable and what is reserved are planned at the panel; nonsense is refused at its field', async () => {
     const page = await network('view=cables&sel=link:up-wave-edge-a');
-    expect(await screen.findByText(/46\.317 Mb\/s of 50 Mb\/s left of 1 Gb\/s \(95 % reserved\): calculation/)).toBeTruthy();
+    expect(
+      await screen.findByText(/46\.317 Mb\/s of 50 Mb\/s left of 1 Gb\/s \(95 % reserved\): calculation/),
+    ).toBeTruthy();
     const reserved = panel().getByLabelText(/^Reserved, %/);
     await replace(page, reserved, '120{Enter}');
     expect((await panel().findByRole('alert')).textContent).toMatch(/100/);

@@ -52,13 +52,13 @@ export function PatchDialog({ plan, found, onClose }: TakeInProps) {
           onFiles={([file]) => void read(file)}
         >
           One line for each receiver channel, columns <span className="font-mono">{PATCH_COLUMNS.join(', ')}</span>. An
-          empty sender is a channel that hears nothing; an empty label, or a column that is not there, says nothing.
+          empty sender leaves the channel free; an empty label, or a missing column, changes nothing.
         </FileDrop>
         <TableProblems problems={table?.problems ?? []} />
         {items.length > 0 ? (
           <>
             <p aria-live="polite">
-              {differing.length} differ, {items.length - differing.length - refused.length} left alone
+              {differing.length} to change, {items.length - differing.length - refused.length} as they are
               {refused.length > 0 ? <span className="text-madder">, {refused.length} refused</span> : ''}.
             </p>
             {listed.length > 0 ? (
