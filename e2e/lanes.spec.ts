@@ -163,7 +163,7 @@ test('a patch list goes out and comes in: bad lines are named, good ones offered
   await more(page, 'Import a patch list …');
   const dialog = page.getByRole('dialog');
   await dialog.getByLabel('Patch list').setInputFiles(path);
-  await expect(dialog).toContainText('0 differ, 617 left alone.');
+  await expect(dialog).toContainText('0 to change, 617 as they are.');
 
   const bad = (name: string, text: string | Buffer) => ({ name, mimeType: 'text/csv', buffer: Buffer.from(text) });
   await dialog.getByLabel('Patch list').setInputFiles(bad('a.csv', Buffer.from([0xff, 0xfe, 0x41, 0x00])));
@@ -178,7 +178,7 @@ test('a patch list goes out and comes in: bad lines are named, good ones offered
         'receiver,channel,sender,sender channel\nDome amp 5,1,Loft console,5\nDome amp 5,9,Loft console,5\n',
       ),
     );
-  await expect(dialog).toContainText('1 differ, 0 left alone, 1 refused.');
+  await expect(dialog).toContainText('1 to change, 0 as they are, 1 refused.');
   await expect(dialog).toContainText('channel “9” is not one of 1 to 8');
   await dialog.getByRole('button', { name: 'Preview 1 change …' }).click();
   await page.getByRole('searchbox', { name: 'Filter lanes' }).fill('dome amp 5');

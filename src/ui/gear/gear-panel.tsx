@@ -15,6 +15,7 @@ import { LiveLine } from '@/ui/frame/live-line';
 import { LossesNow } from '@/ui/frame/losses-list';
 import { Tick } from '@/ui/parts/choice';
 import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
+import { namesInShort } from '@/ui/parts/like-lines';
 import { OneField } from '@/ui/parts/one-field';
 import { BudgetBar } from '@/ui/parts/signs';
 import { count, kHz, timeOfDay } from '@/ui/parts/units';
@@ -24,6 +25,7 @@ import { commit } from '@/ui/session/actions';
 import { api } from '@/ui/session/api';
 import { deviceLive } from '@/ui/session/losses';
 import { usePlan, type View } from '@/ui/session/plan-store';
+import { ManyDevices } from './many-devices';
 import { ModelForm } from './model-form';
 import { RenameDialog, type Rename } from './rename-dialog';
 
@@ -32,13 +34,15 @@ export function GearPanel({
   plan,
   view,
   deviceId,
-  selectedCount,
+  selectedIds,
 }: {
   plan: Plan;
   view: View;
   deviceId: string | null;
-  selectedCount: number;
+  /** All that is selected in the sheet; of several the settings are set together. */
+  selectedIds: readonly string[];
 }) {
+  const selected = selectedIds.flatMap((id) => plan.devices.get(id) ?? []);
   const device = deviceId === null ? undefined : plan.devices.get(deviceId);
   if (device === undefined) {
     const findings = view.findings.filter((f) => f.area === 'gear');
@@ -57,7 +61,29 @@ export function GearPanel({
       </>
     );
   }
-  return <DevicePanel key={device.id} plan={plan} view={view} device={device} selectedCount={selectedCount} />;
+  if (selected.length > 1) return <SeveralPanel plan={plan} view={view} devices={selected} />;
+  return <DevicePanel key={device.id} plan={plan} view={view} device={device} />;
+}
+
+/** Several devices: what is wrong with any of them, and what can be set for all. */
+function SeveralPanel({ plan, view, devices }: { plan: Plan; view: View; devices: readonly Device[] }) {
+  const ids = new Set(devices.map((d) => d.id));
+  const findings = view.findings.filter((f) => f.deviceIds.some((id) => ids.has(id)));
+  return (
+    <>
+      <h2 className="pr-7 text-[14px] font-semibold">{count(devices.length, 'device')} selected</h2>
+      <p className="text-dim" title={devices.map((d) => d.name).join(', ')}>
+        {namesInShort(devices.map((d) => d.name))}
+      </p>
+      <ManyDevices plan={plan} devices={devices} />
+      {findings.length > 0 ? (
+        <>
+          <PanelHeading>Findings</PanelHeading>
+          <FindingList findings={findings} plan={plan} />
+        </>
+      ) : null}
+    </>
+  );
 }
 
 /** What happened in the field of late: to the devices of the plan, its cables and the registry. */
@@ -72,17 +98,7 @@ function Events({ plan }: { plan: Plan }) {
   );
 }
 
-function DevicePanel({
-  plan,
-  view,
-  device,
-  selectedCount,
-}: {
-  plan: Plan;
-  view: View;
-  device: Device;
-  selectedCount: number;
-}) {
+function DevicePanel({ plan, view, device }: { plan: Plan; view: View; device: Device }) {
   const model = plan.models.get(device.modelId);
   const budget = view.budgets.get(device.id);
   const findings = view.findings.filter((f) => f.deviceIds.includes(device.id));
@@ -92,7 +108,6 @@ function DevicePanel({
       <p className="text-dim">
         {model?.name}
         {model?.maker ? `, ${model.maker}` : ''}
-        {selectedCount > 1 ? `; ${selectedCount} selected` : ''}
       </p>
       <LiveLine plan={plan} deviceId={device.id} />
       {findings.length > 0 ? (

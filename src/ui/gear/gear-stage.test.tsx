@@ -1,4 +1,5 @@
 import { interfacesOf, labelOf } from '@/core/plan/plan';
+import { PreviewBar } from '@/ui/frame/preview-bar';
 import { inTestPages, screen, showInPlan, waitFor, within } from '../test-page/test-page';
 import { GearStage } from './gear-stage';
 
@@ -130,6 +131,63 @@ describe('the panel of a device', () => {
   test('for all devices at once: how many, what is wrong with the gear', async () => {
     await gear();
     expect(panel().textContent).toContain('57 devices.');
+  });
+});
+
+describe('several devices selected', () => {
+  const several = async (find: string, first: string, last: string) => {
+    const page = await showInPlan(
+      'demo',
+      <>
+        <GearStage />
+        <PreviewBar />
+      </>,
+      { query: `find=${find}` },
+    );
+    await page.user.click(row(first));
+    await page.user.keyboard('{Shift>}');
+    await page.user.click(row(last));
+    await page.user.keyboard('{/Shift}');
+    return page;
+  };
+  const value = (label: string | RegExp) =>
+    (within(panel()).getByLabelText(label) as HTMLSelectElement).selectedOptions[0]?.textContent;
+
+  test('what they have in common stands there, and one choice is one step for all', async () => {
+    const page = await several('intercom', 'Intercom 1', 'Intercom 5');
+    expect(panel().textContent).toMatch(/^5 devices selected5 × Intercom/);
+    expect(value('Place')).toBe('Pier');
+    await page.user.selectOptions(within(panel()).getByLabelText('Place'), 'Dome');
+    await waitFor(() => expect(page.saved().devices.get('intercom-5')?.placeId).toBe('dome'));
+    expect(page.saved().devices.get('intercom-1')?.placeId).toBe('dome');
+    await page.user.selectOptions(within(panel()).getByLabelText('Patch'), 'read-only');
+    await waitFor(() => expect(page.saved().devices.get('intercom-3')?.isPatchForeign).toBe(true));
+  });
+
+  test('where they differ it says several; a rate for all is looked at first', async () => {
+    const page = await several('recorder', 'Archive recorder', 'Lab recorder');
+    expect(value('Rate')).toBe('several');
+    expect(value('Place')).toBe('several');
+    await page.user.selectOptions(within(panel()).getByLabelText('Rate'), '48 kHz');
+    await page.user.click(await screen.findByRole('button', { name: /^Apply/ }));
+    await waitFor(() => expect(page.saved().devices.get('lab-recorder')?.rateHz).toBe(48_000));
+  });
+
+  test('all move to another subnet with free addresses of it, and their clocks are set together', async () => {
+    const page = await several('intercom', 'Intercom 1', 'Intercom 3');
+    await page.user.selectOptions(
+      within(panel()).getByLabelText(/^Subnet, leg A/i),
+      within(panel()).getByRole('option', { name: /^Leg A south/ }),
+    );
+    await page.user.click(await screen.findByRole('button', { name: /^Apply/ }));
+    const address = (id: string) => interfacesOf(page.saved(), id).get('A')?.address ?? '';
+    await waitFor(() => expect(address('intercom-3')).toMatch(/^10\.71\.52\./));
+    expect(new Set(['intercom-1', 'intercom-2', 'intercom-3'].map(address)).size).toBe(3);
+    const priority = within(panel()).getByLabelText(/^Priority 2/);
+    await page.user.clear(priority);
+    await page.user.type(priority, '200{Enter}');
+    await page.user.click(await screen.findByRole('button', { name: /^Apply/ }));
+    await waitFor(() => expect(page.saved().clocks.get('intercom-2')?.priority2).toBe(200));
   });
 });
 

@@ -96,7 +96,7 @@ export function GearStage() {
           plan={plan}
           view={view}
           deviceId={openDevice?.id ?? chosen[chosen.length - 1] ?? null}
-          selectedCount={chosen.length}
+          selectedIds={openDevice === undefined ? chosen : []}
         />
       }
     >
