@@ -60,14 +60,7 @@ try {
     await page.waitForTimeout(1500);
   });
   await shot('gear', 'dark', at('gear?sel=exhibit-12'));
-  await shot('channels', 'light', at('gear?device=wave-wireless-1'), (page) =>
-    page.getByRole('button', { name: 'Short labels' }).click(),
-  );
   await shot('slots', 'light', at('slots?sel=gallery-loop-unit'));
-  await shot('announced', 'dark', at('lanes'), async (page) => {
-    await page.getByRole('button', { name: 'More …' }).click();
-    await page.getByRole('menuitem', { name: /announcements/ }).click();
-  });
   await shot('network', 'dark', at('network'));
   await shot('cables', 'light', at('network?view=cables&sel=link:up-wave-edge-a'));
   await shot('subnets', 'dark', at('network?view=subnets&sel=subnet:a-north'));
@@ -89,6 +82,16 @@ try {
     await page.waitForTimeout(700);
     await page.keyboard.press('Control+Enter');
     await page.waitForTimeout(1200);
+  });
+  await shot('history', 'light', at('gear'), async (page) => {
+    await page.getByRole('button', { name: 'History' }).click();
+    await page.getByRole('button', { name: /feed Dome amp 5/ }).click();
+  });
+  // A sender is pulled out while one looks: what is lost, at every place where it is seen.
+  await shot('losses', 'dark', at('lanes?sel=dome-amp-4:1-1'), async (page) => {
+    await fetch(`http://127.0.0.1:${options.panelPort}/standins/dome-renderer/unplug`, { method: 'POST' });
+    await page.getByText('Dome renderer went offline').waitFor();
+    await page.waitForTimeout(600);
   });
 } finally {
   await browser.close();

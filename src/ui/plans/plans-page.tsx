@@ -236,7 +236,7 @@ function NewPlan() {
       <fieldset className="text-[13px]">
         <legend className="mb-1 text-[12px] text-dim">Begin with</legend>
         {(Object.keys(BEGINNINGS) as Beginning[]).map((b) => (
-          <label key={b} className="flex items-baseline gap-2 py-0.5">
+          <label key={b} className="flex items-center gap-2 py-0.5">
             <input type="radio" value={b} className="accent-jade" {...register('beginning')} />
             {BEGINNINGS[b]}
           </label>
