@@ -12,6 +12,7 @@ import { HistoryDialog } from './history-dialog';
 import { OpenPoints } from './open-points';
 import { PreviewBar } from './preview-bar';
 import { Rail } from './rail';
+import { goToRegion, goToSheet } from './regions';
 import { TopBar } from './top-bar';
 import { TotalsStrip } from './totals-strip';
 import { Walk } from './walk';
@@ -24,6 +25,11 @@ export function PlanFrame({ planId, children }: { planId: string; children: Reac
   useEffect(() => openPlan(planId), [planId]);
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
+      if (e.key === 'F6') {
+        e.preventDefault();
+        goToRegion(e.shiftKey ? -1 : 1);
+        return;
+      }
       if (!(e.ctrlKey || e.metaKey)) return;
       const key = e.key.toLowerCase();
       if (key === 'k') {
@@ -46,6 +52,13 @@ export function PlanFrame({ planId, children }: { planId: string; children: Reac
   }, []);
   return (
     <div className="grid h-dvh grid-cols-[auto_1fr] grid-rows-[44px_1fr_auto_30px] overflow-hidden">
+      <button
+        type="button"
+        onClick={goToSheet}
+        className="fixed top-1 left-1 z-50 -translate-y-12 rounded border border-jade bg-panel px-2.5 py-1 focus:translate-y-0 focus-visible:outline-2 focus-visible:outline-jade"
+      >
+        Skip to the sheet
+      </button>
       <TopBar />
       <Rail planId={planId} />
       <div className="min-h-0 min-w-0 overflow-hidden">

@@ -12,6 +12,7 @@ import { effectsOf, isForTheWorse } from '@/ui/session/effects';
 import { useBefore, useShown } from '@/ui/session/shown';
 import { endPreview, usePlan } from '@/ui/session/plan-store';
 import { ClashChoice } from './clash-choice';
+import { goToSheet } from './regions';
 
 /** While a change is only looked at: what it is, what it would do, and yes or no. */
 export function PreviewBar() {
@@ -22,9 +23,21 @@ export function PreviewBar() {
   const plan = usePlan((s) => s.plan);
   const yes = useRef<HTMLButtonElement>(null);
   const title = preview?.title;
+  const from = useRef<Element | null>(null);
   useEffect(() => {
+    if (title === undefined) {
+      // Whoever looked at a change goes on where they were; where that is gone, at the sheet.
+      const back = from.current;
+      from.current = null;
+      if (back === null || document.activeElement?.closest('[data-feed]') != null) return;
+      if (back instanceof HTMLElement && back.isConnected) back.focus();
+      if (document.activeElement === null || document.activeElement === document.body) goToSheet();
+      return;
+    }
     // A preview that was opened from a button can be answered from the keyboard at once.
-    if (title !== undefined) yes.current?.focus();
+    if (yes.current === null) return;
+    from.current ??= document.activeElement;
+    yes.current.focus();
   }, [title]);
   if (preview === null || base === null || shown === null) return <div />;
   const { result } = preview;
