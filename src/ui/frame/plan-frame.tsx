@@ -51,7 +51,7 @@ export function PlanFrame({ planId, children }: { planId: string; children: Reac
     return () => window.removeEventListener('keydown', onKey);
   }, []);
   return (
-    <div className="grid h-dvh grid-cols-[auto_1fr] grid-rows-[44px_1fr_auto_30px] overflow-hidden">
+    <div className="grid h-dvh grid-cols-[auto_1fr] grid-rows-[44px_1fr_auto_30px] overflow-hidden max-md:grid-cols-1 max-md:grid-rows-[44px_38px_1fr_auto_30px]">
       <button
         type="button"
         onClick={goToSheet}

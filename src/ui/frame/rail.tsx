@@ -15,9 +15,11 @@ export function Rail({ planId }: { planId: string }) {
   return (
     <nav
       aria-label="Stages"
-      className={`row-span-2 flex flex-col border-r border-line py-2.5 ${isFolded ? 'w-11' : 'w-[168px]'}`}
+      className={`row-span-2 flex flex-col border-r border-line py-2.5 max-md:row-span-1 max-md:w-full max-md:flex-row max-md:overflow-x-auto max-md:border-r-0 max-md:border-b max-md:py-0 ${isFolded ? 'w-11' : 'w-[168px]'}`}
     >
-      <h2 className={`mx-3.5 mt-1 mb-1 text-[11px] font-medium text-faint ${isFolded ? 'sr-only' : ''}`}>Plan</h2>
+      <h2 className={`mx-3.5 mt-1 mb-1 text-[11px] font-medium text-faint max-md:sr-only ${isFolded ? 'sr-only' : ''}`}>
+        Plan
+      </h2>
       {STAGES.map(({ id, title, Icon }) => {
         const href = `/plans/${planId}/${id}`;
         const isHere = path.startsWith(href);
@@ -30,7 +32,7 @@ export function Rail({ planId }: { planId: string }) {
             href={href}
             aria-current={isHere ? 'page' : undefined}
             title={isFolded ? title : undefined}
-            className={`flex h-8 items-center gap-2 px-3.5 focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade ${
+            className={`flex h-8 items-center gap-2 px-3.5 max-md:h-full max-md:shrink-0 focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade ${
               isHere ? 'bg-raise text-ink shadow-[inset_2px_0_var(--jade)]' : 'text-dim hover:text-ink'
             }`}
           >
@@ -48,7 +50,7 @@ export function Rail({ planId }: { planId: string }) {
         type="button"
         onClick={() => setFolded(!isFolded)}
         aria-label={isFolded ? 'Unfold the rail' : 'Fold the rail'}
-        className="mt-auto flex h-7 items-center px-3.5 text-dim hover:text-ink focus-visible:outline-2 focus-visible:outline-jade"
+        className="mt-auto flex h-7 items-center px-3.5 max-md:hidden text-dim hover:text-ink focus-visible:outline-2 focus-visible:outline-jade"
       >
         {isFolded ? <PanelLeftOpen size={16} /> : <PanelLeftClose size={16} />}
       </button>

@@ -25,18 +25,18 @@ export function TopBar() {
   const [place, setPlace] = useQueryState('place');
   const places = [...(plan?.places.values() ?? [])].sort((a, b) => a.name.localeCompare(b.name));
   return (
-    <header className="col-span-2 flex items-center gap-3 border-b border-line px-3.5">
+    <header className="col-span-2 flex items-center gap-3 border-b border-line px-3.5 max-md:col-span-1 max-md:gap-1.5 max-md:px-2">
       <Link
         href="/"
-        className="flex w-[140px] shrink-0 items-center gap-2 font-semibold tracking-wide"
+        className="flex w-[140px] shrink-0 items-center gap-2 font-semibold tracking-wide max-md:w-auto"
         title="All plans"
       >
         <svg width="18" height="10" aria-hidden="true">
           <path d="M0 1h12a4 4 0 0 1 0 8H0" fill="none" stroke="var(--jade)" strokeWidth="2" />
         </svg>
-        Jade Lane
+        <span className="max-md:sr-only">Jade Lane</span>
       </Link>
-      <h1 className="max-w-[190px] truncate font-medium" title={plan?.settings.name}>
+      <h1 className="max-w-[190px] truncate font-medium max-md:max-w-[90px]" title={plan?.settings.name}>
         {plan?.settings.name}
       </h1>
       {places.length > 0 ? (
@@ -44,7 +44,7 @@ export function TopBar() {
           aria-label="Place"
           value={place ?? ''}
           onChange={(e) => void setPlace(e.target.value || null)}
-          className="max-w-[130px]"
+          className="max-w-[130px] max-md:hidden"
         >
           <option value="">All places</option>
           {places.map((p) => (
@@ -57,10 +57,12 @@ export function TopBar() {
       <button
         type="button"
         onClick={() => openDialog('find')}
-        className="flex h-7 max-w-[300px] min-w-[150px] flex-1 items-center justify-between gap-2 rounded border border-edge px-2.5 text-faint hover:text-ink focus-visible:outline-2 focus-visible:outline-jade"
+        className="flex h-7 max-w-[300px] min-w-[150px] flex-1 max-md:min-w-[44px] items-center justify-between gap-2 rounded border border-edge px-2.5 text-faint hover:text-ink focus-visible:outline-2 focus-visible:outline-jade"
       >
         <span className="truncate">Find or do anything</span>
-        <Key>Ctrl K</Key>
+        <span className="max-md:hidden">
+          <Key>Ctrl K</Key>
+        </span>
       </button>
       <button
         type="button"
@@ -71,7 +73,7 @@ export function TopBar() {
         aria-label={undoable ? `Undo ${undoable.title}` : 'Undo: nothing'}
       >
         <Undo2 size={15} aria-hidden="true" />
-        <span className="max-w-[150px] truncate">{undoable ? undoable.title : 'Undo'}</span>
+        <span className="max-w-[150px] truncate max-md:sr-only">{undoable ? undoable.title : 'Undo'}</span>
       </button>
       <button
         type="button"
@@ -82,7 +84,7 @@ export function TopBar() {
         aria-label={redoable ? `Redo ${redoable.title}` : 'Redo: nothing'}
       >
         <Redo2 size={15} aria-hidden="true" />
-        {redoable ? <span className="max-w-[110px] truncate">{redoable.title}</span> : null}
+        {redoable ? <span className="max-w-[110px] truncate max-md:sr-only">{redoable.title}</span> : null}
       </button>
       <button
         type="button"
@@ -93,7 +95,7 @@ export function TopBar() {
       >
         <History size={15} aria-hidden="true" />
       </button>
-      <span className="ml-auto flex items-center gap-3 whitespace-nowrap text-dim">
+      <span className="ml-auto flex items-center gap-3 whitespace-nowrap text-dim max-md:gap-0.5">
         <WhoIsHere people={people} />
         <FieldState />
         <ThemeSwitch />
@@ -115,7 +117,7 @@ function WhoIsHere({ people }: { people: readonly Author[] }) {
     <>
       <button
         type="button"
-        className={`${ICON_BUTTON} max-w-[150px]`}
+        className={`${ICON_BUTTON} max-w-[150px] max-md:hidden`}
         title={people.map((p) => p.name).join(', ')}
         aria-label={`You are ${own}${others > 0 ? `; ${others} more here` : ''}. Change the name`}
         onClick={() => {
@@ -184,7 +186,8 @@ function FieldState() {
         onClick={() => openDialog('field')}
         className={`${ICON_BUTTON} ${offline > 0 ? 'text-ochre' : ''}`}
       >
-        {field.devices.size} of {followed} answering{offline > 0 ? `, ${offline} offline` : ''}
+        {field.devices.size} of {followed} <span className="max-md:sr-only">answering</span>
+        {offline > 0 ? <span className="max-md:hidden">, {offline} offline</span> : null}
       </button>
     </>
   );

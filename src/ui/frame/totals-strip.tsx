@@ -24,7 +24,7 @@ export function TotalsStrip() {
   return (
     <footer
       aria-label="Totals"
-      className="col-span-2 flex items-center justify-between gap-5 overflow-hidden border-t border-line bg-panel px-3.5 whitespace-nowrap text-dim"
+      className="col-span-2 flex items-center justify-between max-md:col-span-1 max-md:px-2 gap-5 overflow-hidden border-t border-line bg-panel px-3.5 whitespace-nowrap text-dim"
     >
       {now === undefined || base === undefined ? null : (
         <>

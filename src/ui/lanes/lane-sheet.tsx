@@ -158,10 +158,10 @@ export function LaneSheet(props: LaneSheetProps) {
           props.onPaste(e.clipboardData.getData('text/plain'));
         }}
         data-lane-grid
-        className="min-h-0 flex-1 overflow-y-auto select-none focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade"
+        className="min-h-0 flex-1 overflow-y-auto select-none max-md:overflow-x-auto focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade"
       >
         <SheetHeader columns={HEADERS} template={LANE_COLUMNS} sort={sort} onSort={onSort} />
-        <div role="rowgroup" style={{ height: virtualizer.getTotalSize() }} className="relative">
+        <div role="rowgroup" style={{ height: virtualizer.getTotalSize() }} className="relative max-md:min-w-[760px]">
           {virtualizer.getVirtualItems().map((item) => {
             const row = rows[item.index];
             if (row === undefined) return null;

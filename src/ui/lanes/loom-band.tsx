@@ -121,7 +121,7 @@ export function LoomBand({ plan, view, field, placeId, from, to, open, onOpen, o
   const inner = Math.max(0, width - 2 * LABEL);
   const isOut = (r: Ribbon) => (from !== null && r.from !== from) || (to !== null && r.to !== to);
   return (
-    <section aria-label="Loom" className="shrink-0 border-b border-line">
+    <section aria-label="Loom" className="shrink-0 border-b border-line max-md:hidden">
       <div className="flex h-6 items-center gap-3 px-3 text-[12px] text-faint">
         <span className="shrink-0">Sent from</span>
         {[...open].map((key) => (

@@ -80,7 +80,7 @@ export function Modal({
   return (
     <Dialog open onClose={onClose} className="relative z-30">
       <div className="fixed inset-0 bg-black/50" aria-hidden="true" />
-      <div className="fixed inset-0 flex items-start justify-center overflow-y-auto p-6 pt-[10vh]">
+      <div className="fixed inset-0 flex items-start justify-center overflow-y-auto p-6 pt-[10vh] max-md:p-2 max-md:pt-[5vh]">
         <DialogPanel
           className={`${wide ? 'w-[680px]' : 'w-[440px]'} max-w-full rounded border border-edge bg-panel p-4 text-[13px] text-ink`}
         >

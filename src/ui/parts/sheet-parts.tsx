@@ -61,7 +61,7 @@ interface SheetHeaderProps<Id extends string> {
 /** The titles of the columns; each sorts by it, pressed again the other way round. */
 export function SheetHeader<Id extends string>({ columns, template, sort, onSort }: SheetHeaderProps<Id>) {
   return (
-    <div role="rowgroup" className="sticky top-0 z-10">
+    <div role="rowgroup" className="sticky top-0 z-10 max-md:min-w-[760px]">
       <div
         role="row"
         aria-rowindex={1}

@@ -84,10 +84,10 @@ export function Sheet<Row, Id extends string>(props: SheetProps<Row, Id>) {
       aria-activedescendant={isCursorDrawn ? `${props.idPrefix}-${cursorKey}` : undefined}
       tabIndex={0}
       onKeyDown={onKeyDown}
-      className="min-h-0 flex-1 overflow-y-auto select-none focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade"
+      className="min-h-0 flex-1 overflow-y-auto select-none max-md:overflow-x-auto focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade"
     >
       <SheetHeader columns={columns} template={template} sort={sort} onSort={onSort} />
-      <div role="rowgroup" className="relative" style={{ height: virtualizer.getTotalSize() }}>
+      <div role="rowgroup" className="relative max-md:min-w-[760px]" style={{ height: virtualizer.getTotalSize() }}>
         {virtualizer.getVirtualItems().map((item) => {
           const row = rows[item.index];
           if (row === undefined) return null;
