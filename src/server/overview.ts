@@ -1,5 +1,4 @@
-import { isFollowed } from '../core/plan/followed';
-import type { Plan } from '../core/plan/plan';
+import { isFollowed, sentDevices } from '../core/plan/followed';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { openSession } from './edit';
 import type { PlanOverview, PlanRibbon } from './messages';
@@ -46,16 +45,6 @@ function overviewOf(planId: string, revision: number, reckoning: Reckoning): Kep
     changedBy: latest === undefined ? null : { name: latest.authorName, title: latest.title },
     ribbons: ribbonsOf(reckoning),
   };
-}
-
-/** Devices that were sent anything for the plan: those that should be there. */
-function sentDevices({ sentStreams }: Plan): Set<string> {
-  const ids = new Set<string>();
-  for (const [senderId, own] of sentStreams) {
-    ids.add(senderId);
-    for (const { receivers } of own.values()) for (const { deviceId } of receivers) ids.add(deviceId);
-  }
-  return ids;
 }
 
 const RIBBONS_MAX = 40;

@@ -1,5 +1,5 @@
 import { PreviewBar } from '@/ui/frame/preview-bar';
-import { inTestPages, screen, showInPlan, waitFor, within, type TestPage } from '../test-page/test-page';
+import { inTestPages, replaceText, screen, showInPlan, waitFor, within } from '../test-page/test-page';
 import { ClocksStage } from './clocks-stage';
 
 inTestPages();
@@ -14,17 +14,13 @@ const clocks = (query: string) =>
     </>,
     { query },
   );
-async function replace(page: TestPage, field: HTMLElement, text: string): Promise<void> {
-  await page.user.clear(field);
-  await page.user.type(field, text);
-}
 
 test('priorities are set at a clock, checked, and decide who is grandmaster', async () => {
   const page = await clocks('sel=device:south-master');
   const priority = await panel().findByLabelText(/^Priority 1/);
-  await replace(page, priority, '300{Enter}');
+  await replaceText(page, priority, '300{Enter}');
   expect((await panel().findByRole('alert')).textContent).toMatch(/255/);
-  await replace(page, panel().getByLabelText(/^Priority 1/), '1{Enter}');
+  await replaceText(page, panel().getByLabelText(/^Priority 1/), '1{Enter}');
   await waitFor(() => expect(page.saved().clocks.get('south-master')?.priority1).toBe(1));
   await waitFor(() =>
     expect(within(screen.getByRole('grid')).getByRole('row', { name: /^South master.*grandmaster/ })).toBeTruthy(),
@@ -57,7 +53,7 @@ test('groups and references are added, named and removed', async () => {
   await page.user.click(screen.getByRole('button', { name: 'Add a reference' }));
   await waitFor(() => expect(page.saved().references.size).toBe(before + 1));
   const name = await panel().findByLabelText(/^Name/);
-  await replace(page, name, 'House sync{Enter}');
+  await replaceText(page, name, 'House sync{Enter}');
   await waitFor(() => expect([...page.saved().references.values()].some((r) => r.name === 'House sync')).toBe(true));
   await page.user.selectOptions(panel().getByLabelText('Kind'), 'Black burst');
   await waitFor(() => expect([...page.saved().references.values()].some((r) => r.kind === 'black-burst')).toBe(true));

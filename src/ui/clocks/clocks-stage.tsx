@@ -128,7 +128,7 @@ export function ClocksStage() {
         </>
       }
     >
-      <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto">
+      <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto max-md:*:shrink-0">
         <ViewTabs
           label="Views of the clocks"
           views={CLOCK_VIEWS}

@@ -120,7 +120,7 @@ export function GearStage() {
         <ChannelLabels plan={plan} view={view} device={openDevice} onClose={() => void setOpen(null)} />
       ) : (
         <>
-          <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto">
+          <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto max-md:*:shrink-0">
             <TextField
               type="search"
               aria-label="Filter devices"

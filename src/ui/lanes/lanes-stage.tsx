@@ -195,7 +195,7 @@ export function LanesStage({ planId }: { planId: string }) {
             onPick={pick}
             onDropRows={(key) => feedFrom(edgeName(basePlan, key))}
           />
-          <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto">
+          <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto max-md:*:shrink-0">
             <TextField
               type="search"
               aria-label="Filter lanes"

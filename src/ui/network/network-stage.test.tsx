@@ -1,6 +1,6 @@
 import { interfacesOf } from '@/core/plan/plan';
 import { PreviewBar } from '@/ui/frame/preview-bar';
-import { inTestPages, screen, showInPlan, waitFor, within, type TestPage } from '../test-page/test-page';
+import { inTestPages, replaceText, screen, showInPlan, waitFor, within, type TestPage } from '../test-page/test-page';
 import { NetworkStage } from './network-stage';
 
 inTestPages();
@@ -15,10 +15,6 @@ const network = (query: string) =>
     </>,
     { query },
   );
-async function replace(page: TestPage, field: HTMLElement, text: string): Promise<void> {
-  await page.user.clear(field);
-  await page.user.type(field, text);
-}
 const apply = async (page: TestPage) => page.user.click(await screen.findByRole('button', { name: /^Apply/ }));
 
 describe('cables', () => {
@@ -28,9 +24,9 @@ describe('cables', () => {
       await screen.findByText(/46\.317 Mb\/s of 50 Mb\/s left of 1 Gb\/s \(95 % reserved\): calculation/),
     ).toBeTruthy();
     const reserved = panel().getByLabelText(/^Reserved, %/);
-    await replace(page, reserved, '120{Enter}');
+    await replaceText(page, reserved, '120{Enter}');
     expect((await panel().findByRole('alert')).textContent).toMatch(/100/);
-    await replace(page, reserved, '10{Enter}');
+    await replaceText(page, reserved, '10{Enter}');
     await waitFor(() => expect(page.saved().links.get('up-wave-edge-a')?.setAsidePercent).toBe(10));
     await page.user.selectOptions(panel().getByLabelText('Speed'), '10 Gb/s');
     await waitFor(() => expect(page.saved().links.get('up-wave-edge-a')?.bitsPerSecond).toBe(1e10));
@@ -56,9 +52,9 @@ describe('cables', () => {
     const dialog = within(await screen.findByRole('dialog', { name: 'A new cable' }));
     await page.user.selectOptions(dialog.getByLabelText('From'), 'Loft edge A');
     await page.user.selectOptions(dialog.getByLabelText('Into'), 'Pier edge A');
-    await replace(page, dialog.getByLabelText(/^Metres/), 'far');
+    await replaceText(page, dialog.getByLabelText(/^Metres/), 'far');
     expect(dialog.getByText('A length from 0 to 100 000.')).toBeTruthy();
-    await replace(page, dialog.getByLabelText(/^Metres/), '40');
+    await replaceText(page, dialog.getByLabelText(/^Metres/), '40');
     const before = page.saved().links.size;
     const buttons = dialog.getAllByRole('button');
     await page.user.click(buttons[buttons.length - 1]!);
@@ -76,12 +72,12 @@ describe('subnets', () => {
     await page.user.keyboard('n');
     const dialog = within(await screen.findByRole('dialog', { name: 'Add a subnet' }));
     await page.user.type(dialog.getByLabelText('Name'), 'Annex');
-    await replace(page, dialog.getByLabelText(/^Block/), '10.99.0.300/24');
+    await replaceText(page, dialog.getByLabelText(/^Block/), '10.99.0.300/24');
     await page.user.type(dialog.getByLabelText(/^VLAN/), '5000');
     await page.user.keyboard('{Enter}');
     expect(dialog.getAllByRole('alert').length).toBe(2);
-    await replace(page, dialog.getByLabelText(/^Block/), '10.99.0.0/26');
-    await replace(page, dialog.getByLabelText(/^VLAN/), '99');
+    await replaceText(page, dialog.getByLabelText(/^Block/), '10.99.0.0/26');
+    await replaceText(page, dialog.getByLabelText(/^VLAN/), '99');
     expect(await dialog.findByText(/^62 hosts, 10\.99\.0\.1 to 10\.99\.0\.62/)).toBeTruthy();
     await page.user.keyboard('{Enter}');
     await waitFor(() =>
@@ -91,10 +87,10 @@ describe('subnets', () => {
 
   test('gateway, DHCP range and querier are checked against the block', async () => {
     const page = await network('view=subnets&sel=subnet:a-north');
-    await replace(page, panel().getByLabelText(/^Gateway/), '10.1.1.1{Enter}');
+    await replaceText(page, panel().getByLabelText(/^Gateway/), '10.1.1.1{Enter}');
     expect((await panel().findByRole('alert')).textContent).toMatch(/10\.71\.36\.0/);
-    await replace(page, panel().getByLabelText(/^Gateway/), '10.71.36.1{Enter}');
-    await replace(page, panel().getByLabelText(/^DHCP gives/), '10.71.36.200 – 10.71.36.239{Enter}');
+    await replaceText(page, panel().getByLabelText(/^Gateway/), '10.71.36.1{Enter}');
+    await replaceText(page, panel().getByLabelText(/^DHCP gives/), '10.71.36.200 – 10.71.36.239{Enter}');
     await waitFor(() =>
       expect(page.saved().subnets.get('a-north')?.dhcp).toEqual({ first: '10.71.36.200', last: '10.71.36.239' }),
     );
@@ -105,9 +101,9 @@ describe('subnets', () => {
     await page.user.click(panel().getByRole('button', { name: 'Resize or split …' }));
     const dialog = within(await screen.findByRole('dialog'));
     const block = dialog.getByLabelText(/^Block/);
-    await replace(page, block, 'half');
+    await replaceText(page, block, 'half');
     expect(dialog.getByText('An IPv4 block, such as 10.71.36.0/23.')).toBeTruthy();
-    await replace(page, block, '10.71.68.0/24');
+    await replaceText(page, block, '10.71.68.0/24');
     expect(await dialog.findByText('No device is left outside.')).toBeTruthy();
     const buttons = dialog.getAllByRole('button');
     await page.user.click(buttons[buttons.length - 1]!);
@@ -120,9 +116,9 @@ describe('streams and the plan’s own settings', () => {
   test('a group by hand has to be one that can be given out', async () => {
     const page = await network('view=streams&sel=stream:loft-console%2F1');
     const legA = await panel().findByLabelText('Leg A by hand');
-    await replace(page, legA, '10.1.1.1{Enter}');
+    await replaceText(page, legA, '10.1.1.1{Enter}');
     expect(await panel().findByRole('alert')).toBeTruthy();
-    await replace(page, legA, '239.71.200.7{Enter}');
+    await replaceText(page, legA, '239.71.200.7{Enter}');
     await waitFor(() =>
       expect(page.saved().groupChoices.get('loft-console')?.get(1)).toMatchObject({ groupA: '239.71.200.7' }),
     );
@@ -131,9 +127,9 @@ describe('streams and the plan’s own settings', () => {
   test('the ceiling, the time to live and how devices are found are the plan’s, each checked', async () => {
     const page = await network('view=cables');
     const ceiling = panel().getByLabelText('Load ceiling, %');
-    await replace(page, ceiling, '0{Enter}');
+    await replaceText(page, ceiling, '0{Enter}');
     expect(await panel().findByRole('alert')).toBeTruthy();
-    await replace(page, ceiling, '95{Enter}');
+    await replaceText(page, ceiling, '95{Enter}');
     await waitFor(() => expect(page.saved().settings.loadCeilingPercent).toBe(95));
     // The cable that was refused fits below the new ceiling.
     await waitFor(() => expect(panel().queryByText(/the ceiling is 70 %/)).toBeNull());

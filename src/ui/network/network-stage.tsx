@@ -126,7 +126,7 @@ export function NetworkStage() {
 
   return (
     <StageLayout panel={<NetworkPanel plan={plan} view={view} selection={selection} />}>
-      <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto">
+      <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto max-md:*:shrink-0">
         <ViewTabs
           label="Views of the network"
           views={NETWORK_VIEWS}

@@ -2,7 +2,7 @@
 
 import { useMemo } from 'react';
 import type { Area } from '@/core/findings/finding';
-import { isFollowed } from '@/core/plan/followed';
+import { isFollowed, sentDevices } from '@/core/plan/followed';
 import type { Plan } from '@/core/plan/plan';
 import type { LanesInField } from '@/field/live/device-topics';
 import type { DeviceFailure } from '@/field/http-json';
@@ -39,22 +39,6 @@ export function deviceLive(
   const device = plan.devices.get(deviceId);
   if (device !== undefined && device.nodeId !== null) return { is: 'never-seen' };
   return { is: isFollowed(plan, deviceId) ? 'on-paper' : 'not-followed' };
-}
-
-const sentBySent = new WeakMap<Plan['sentStreams'], ReadonlySet<string>>();
-
-/** Devices that were sent a stream of the plan, to transmit or to receive it. */
-function sentDevices({ sentStreams }: Plan): ReadonlySet<string> {
-  let found = sentBySent.get(sentStreams);
-  if (found === undefined) {
-    const ids = new Set<string>();
-    for (const [senderId, own] of sentStreams) {
-      ids.add(senderId);
-      for (const { receivers } of own.values()) for (const { deviceId } of receivers) ids.add(deviceId);
-    }
-    sentBySent.set(sentStreams, (found = ids));
-  }
-  return found;
 }
 
 /** One thing that is lost now. */

@@ -73,7 +73,7 @@ export function SlotsStage() {
         )
       }
     >
-      <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto">
+      <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto max-md:*:shrink-0">
         <span className="truncate">
           {states.length === 0
             ? 'Slot buses'

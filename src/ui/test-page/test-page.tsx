@@ -115,6 +115,12 @@ interface Prepared {
   readonly prepare?: (planId: string, field: TestField) => void;
 }
 
+/** Types over what stands in a field. */
+export async function replaceText({ user }: TestPage, field: HTMLElement, text: string): Promise<void> {
+  await user.clear(field);
+  await user.type(field, text);
+}
+
 /** Opens the demo plan, or an empty one, and shows a component of it. */
 export async function showInPlan(
   of: 'demo' | 'empty',
