@@ -14,7 +14,8 @@ const PAGE = 50;
 const CHANGES_SHOWN = 500;
 
 const entryOf = (row: JournalRow): HistoryEntry => ({
-  ...{ id: row.id, revision: row.revision, kind: row.kind, title: row.title, at: row.at, isSpent: row.isSpent },
+  ...{ id: row.id, revision: row.revision, kind: row.kind, title: row.title, at: row.at },
+  ...{ isSpent: row.isSpent, isUndoable: row.isUndoable },
   author: { id: row.authorId, name: row.authorName },
   records: row.changes.length,
 });
@@ -81,6 +82,10 @@ export function takeStepBack(
 ): UndoAnswer {
   const session = openSession(planId);
   const row = rowOf(planId, entryId);
+  if (!row.isUndoable) {
+    const message = `“${row.title}” notes what was done to the devices: it is not taken back here.`;
+    throw new RequestProblem(409, 'not-undoable', message, 'entryId');
+  }
   const wanted = records === null ? null : new Set(records);
   const chosen = row.changes.filter((c) => wanted === null || wanted.has(touchedKey(c)));
   if (chosen.length === 0)

@@ -64,6 +64,8 @@ export interface HistoryEntry {
   readonly records: number;
   /** Taken back since. */
   readonly isSpent: boolean;
+  /** False: it notes what was done to devices, and to take it back would claim that they were never told. */
+  readonly isUndoable: boolean;
 }
 
 export interface HistoryPage {

@@ -121,6 +121,36 @@ describe('the history of a plan', () => {
     expect([1, 2, 3].map((c) => heard(plan.id, c))).toEqual([1, undefined, 3]);
   });
 
+  test('what was sent is in the history, and is never taken back: that would claim that no device was told', () => {
+    const { plan } = demoPlan();
+    const format = { rateHz: 48_000, encoding: 'L24', packetTimeUs: 1000 } as const;
+    const sent = {
+      senderDeviceId: 'wave-stage-box',
+      streamNumber: 1,
+      channels: [1],
+      format,
+      groupA: null,
+      groupB: null,
+    };
+    applyBatch(
+      plan.id,
+      {
+        author: ada,
+        baseRevision: sessionOf(plan.id)!.revision,
+        title: 'Sent to the devices',
+        commands: [{ kind: 'keep-sent-streams', put: [{ ...sent, receivers: [] }], drop: [] }],
+      },
+      { isUndoable: false },
+    );
+    const [entry] = history(plan.id, {}).entries;
+    expect(entry).toMatchObject({ title: 'Sent to the devices', isUndoable: false });
+    expect(problemOf(() => takeStepBack(plan.id, entry!.id, bo, null))).toMatchObject({
+      status: 409,
+      code: 'not-undoable',
+    });
+    expect(sessionOf(plan.id)!.plan.sentStreams.get('wave-stage-box')?.has(1)).toBe(true);
+  });
+
   test('a step of another plan, or none, and records that are not in it are refused by name', () => {
     const { plan } = demoPlan();
     const other = newPlan('Other', undefined);

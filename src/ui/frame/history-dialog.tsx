@@ -160,7 +160,7 @@ function Changes({ plan, detail: { entry, changes } }: { plan: Plan; detail: His
                 type="checkbox"
                 className="accent-jade"
                 checked={c.stands && !left.has(c.record)}
-                disabled={!c.stands}
+                disabled={!c.stands || !entry.isUndoable}
                 onChange={(e) =>
                   setLeft((is) =>
                     e.target.checked ? new Set([...is].filter((r) => r !== c.record)) : new Set([...is, c.record]),
@@ -184,11 +184,17 @@ function Changes({ plan, detail: { entry, changes } }: { plan: Plan; detail: His
       {hidden > 0 ? (
         <p className="text-dim">and {hidden} more records, which are taken back with the whole step only.</p>
       ) : null}
-      <p className="mt-1">
-        <Button disabled={isBusy || chosen.length === 0} onClick={() => void takeBack()}>
-          Take back {isWhole ? 'this step' : `${chosen.length} of ${changes.length}`}
-        </Button>
-      </p>
+      {entry.isUndoable ? (
+        <p className="mt-1">
+          <Button disabled={isBusy || chosen.length === 0} onClick={() => void takeBack()}>
+            Take back {isWhole ? 'this step' : `${chosen.length} of ${changes.length}`}
+          </Button>
+        </p>
+      ) : (
+        <p className="mt-1 text-dim">
+          This notes what was done to the devices; what they were told is changed by sending.
+        </p>
+      )}
     </div>
   );
 }

@@ -1,5 +1,5 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { act, cleanup, render, screen, waitFor, within } from '@testing-library/react';
+import { act, cleanup, configure, render, screen, waitFor, within } from '@testing-library/react';
 import userEvent, { type UserEvent } from '@testing-library/user-event';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -33,6 +33,9 @@ export interface TestPage {
   /** What stands in the address behind the path. */
   readonly query: () => URLSearchParams;
 }
+
+// A busy machine takes its time; what does not come at all is found out all the same.
+configure({ asyncUtilTimeout: 20_000 });
 
 /** As Chromium measures: rows are shown where a list has a height. */
 const WIDTH = 1280;
