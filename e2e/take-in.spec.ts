@@ -196,7 +196,9 @@ test('a player that only announces itself is taken in, heard and sent; when it g
   stack,
 }) => {
   await page.goto(stack.lanes);
+  await expect(page.getByRole('grid', { name: 'Lanes' })).toBeVisible();
   await page.keyboard.press('Control+k');
+  await expect(page.getByRole('combobox')).toBeFocused();
   await page.keyboard.type('announced');
   await page.keyboard.press('Enter');
   const dialog = page.getByRole('dialog');
