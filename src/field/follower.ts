@@ -21,6 +21,8 @@ export interface FieldSnapshot {
   readonly sourceOfSender: (senderId: string) => string | null;
   readonly readings: ReadonlyMap<string, EndReading>;
   readonly channelMaps: ReadonlyMap<string, ChannelMap>;
+  /** How long it takes at most until a device that stops answering is noticed, in ms. */
+  readonly noticedWithinMs: number;
   /** By IS-04 device id: why the last reading of it failed. */
   readonly failures: ReadonlyMap<string, DeviceFailure>;
 }
@@ -118,6 +120,7 @@ export class FieldFollower {
       readings: this.readings,
       channelMaps: this.channelMaps,
       failures: this.failures,
+      noticedWithinMs: this.pulse.noticedWithinMs,
     };
   }
 

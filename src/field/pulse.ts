@@ -1,4 +1,4 @@
-import { connect, type Socket } from 'node:net';
+import { connect } from 'node:net';
 
 /**
  * Feels the pulse of devices: a TCP connection to each one's control interface, opened and closed again, at a steady pace. A device that was
@@ -29,8 +29,25 @@ interface Place {
   nodeIds: readonly string[];
   dueAt: number;
   failures: number;
-  socket: Socket | null;
+  isBeingTried: boolean;
 }
+
+const keyOf = ({ host, port }: { readonly host: string; readonly port: number }) => `${host}:${port}`;
+
+/** Whether a connection is taken in time. */
+export type Reach = (host: string, port: number, timeoutMs: number) => Promise<boolean>;
+
+const reachByTcp: Reach = (host, port, timeoutMs) =>
+  new Promise((resolve) => {
+    const socket = connect({ host, port });
+    const end = (isThere: boolean) => {
+      socket.destroy();
+      resolve(isThere);
+    };
+    socket.setTimeout(timeoutMs, () => end(false));
+    socket.once('connect', () => end(true));
+    socket.on('error', () => end(false));
+  });
 
 export class Pulse {
   private readonly places = new Map<string, Place>();
@@ -38,7 +55,16 @@ export class Pulse {
   private readonly silent = new Set<string>();
 
   /** `changed` is told when a node stops answering (`isSilent`), and when it answers again. */
-  constructor(private readonly changed: (nodeId: string, isSilent: boolean) => void) {}
+  constructor(
+    private readonly changed: (nodeId: string, isSilent: boolean) => void,
+    private readonly reach: Reach = reachByTcp,
+  ) {}
+
+  /** How long it takes at most until a loss is noticed, with as many devices as are tried now. In ms. */
+  get noticedWithinMs(): number {
+    const turnMs = Math.max(EVERY_MS, (this.places.size / TRIES_PER_SECOND) * 1000);
+    return Math.ceil((turnMs + TIMEOUT_MS + AGAIN_MS + TIMEOUT_MS + 2 * TICK_MS) / 100) * 100;
+  }
 
   start(): void {
     this.timer ??= setInterval(() => this.tick(Date.now()), TICK_MS).unref();
@@ -47,7 +73,6 @@ export class Pulse {
   stop(): void {
     if (this.timer !== null) clearInterval(this.timer);
     this.timer = null;
-    for (const place of this.places.values()) place.socket?.destroy();
     this.places.clear();
     this.silent.clear();
   }
@@ -56,16 +81,12 @@ export class Pulse {
   follow(places: Iterable<PulsePlace>): void {
     const wanted = new Map<string, { host: string; port: number; nodeIds: string[] }>();
     for (const { nodeId, host, port } of places) {
-      const key = `${host}:${port}`;
+      const key = keyOf({ host, port });
       const known = wanted.get(key);
       if (known === undefined) wanted.set(key, { host, port, nodeIds: [nodeId] });
       else known.nodeIds.push(nodeId);
     }
-    for (const [key, place] of this.places) {
-      if (wanted.has(key)) continue;
-      place.socket?.destroy();
-      this.places.delete(key);
-    }
+    for (const key of this.places.keys()) if (!wanted.has(key)) this.places.delete(key);
     for (const [key, { host, port, nodeIds }] of wanted) {
       const known = this.places.get(key);
       if (known !== undefined) known.nodeIds = nodeIds;
@@ -77,7 +98,7 @@ export class Pulse {
           nodeIds,
           dueAt: Date.now() + Math.random() * EVERY_MS,
           failures: 0,
-          socket: null,
+          isBeingTried: false,
         });
     }
   }
@@ -92,27 +113,22 @@ export class Pulse {
 
   private tick(now: number): void {
     let left = Math.ceil((TRIES_PER_SECOND * TICK_MS) / 1000);
-    const due = [...this.places.values()].filter((p) => p.socket === null && p.dueAt <= now);
+    const due = [...this.places.values()].filter((p) => !p.isBeingTried && p.dueAt <= now);
     // Those that have waited longest come first, whatever their number.
     if (due.length > left) due.sort((a, b) => a.dueAt - b.dueAt);
     for (const place of due) {
       if ((left -= 1) < 0) return;
-      this.try(place, now);
+      void this.try(place, now);
     }
   }
 
-  private try(place: Place, now: number): void {
-    const socket = connect({ host: place.host, port: place.port });
-    place.socket = socket;
-    const end = (isThere: boolean) => {
-      if (place.socket !== socket) return; // over already, or not followed any more
-      place.socket = null;
-      socket.destroy();
-      this.note(place, isThere, now);
-    };
-    socket.setTimeout(TIMEOUT_MS, () => end(false));
-    socket.once('connect', () => end(true));
-    socket.on('error', () => end(false));
+  private async try(place: Place, now: number): Promise<void> {
+    const { host, port } = place;
+    place.isBeingTried = true;
+    const isThere = await this.reach(host, port, TIMEOUT_MS);
+    place.isBeingTried = false;
+    // Meanwhile it may have been let go.
+    if (this.places.get(keyOf(place)) === place) this.note(place, isThere, now);
   }
 
   private note(place: Place, isThere: boolean, now: number): void {

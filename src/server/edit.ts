@@ -91,7 +91,7 @@ interface Reapplied {
 
 function reapply(session: PlanSession, { original, of, kind, author }: Reapplied): UndoAnswer {
   const taken = takeBack(session.plan, inverseOf(of.changes));
-  const left = leftWords(session, taken.left, of.revision);
+  const left = leftMessages(session, taken.left, of.revision);
   if (taken.changes.length === 0) {
     serverState().store.setSpent(of.id);
     return { ...answer(session, author.id), title: original.title, isDone: false, left };
@@ -102,7 +102,7 @@ function reapply(session: PlanSession, { original, of, kind, author }: Reapplied
 }
 
 /** What stays as it is, with who changed it last since a revision. */
-export function leftWords(session: PlanSession, left: readonly LeftAsItIs[], sinceRevision: number): LeftMessage[] {
+export function leftMessages(session: PlanSession, left: readonly LeftAsItIs[], sinceRevision: number): LeftMessage[] {
   const later = left.length === 0 ? [] : serverState().store.entriesSince(session.id, sinceRevision);
   const byRecord = new Map<string, JournalRow>();
   for (const entry of later) for (const change of entry.changes) byRecord.set(touchedKey(change), entry);

@@ -2,7 +2,7 @@ import { takeBack } from '../core/edits/take-back';
 import { inverseOf, recordAt, touchedKey, type RecordChange } from '../core/plan/changes';
 import { sameValue } from '../core/plan/same-value';
 import type { JournalRow } from '../store/plan-store';
-import { answer, commit, leftWords, openSession } from './edit';
+import { answer, commit, leftMessages, openSession } from './edit';
 import type { Author, HistoryDetail, HistoryEntry, HistoryPage, UndoAnswer } from './messages';
 import { RequestProblem } from './problem';
 import { serverState } from './state';
@@ -13,9 +13,9 @@ const PAGE = 50;
 /** A step of more records than this is shown by its first ones. */
 const CHANGES_SHOWN = 500;
 
-const entryOf = (row: JournalRow): HistoryEntry => ({
+const entryOf = (row: JournalRow, undone: ReadonlySet<number>): HistoryEntry => ({
   ...{ id: row.id, revision: row.revision, kind: row.kind, title: row.title, at: row.at },
-  ...{ isSpent: row.isSpent, isUndoable: row.isUndoable },
+  ...{ isUndone: undone.has(row.id), isUndoable: row.isUndoable },
   author: { id: row.authorId, name: row.authorName },
   records: row.changes.length,
 });
@@ -24,17 +24,21 @@ const entryOf = (row: JournalRow): HistoryEntry => ({
 export function history(planId: string, { before, device }: { before?: number; device?: string }): HistoryPage {
   openSession(planId);
   const { store } = serverState();
-  const found: HistoryEntry[] = [];
+  const found: JournalRow[] = [];
+  const page = (before: number | null): HistoryPage => {
+    const undone = store.undone(found.map((r) => r.id));
+    return { entries: found.map((r) => entryOf(r, undone)), before };
+  };
   const text = device === undefined ? null : JSON.stringify(device);
   for (let beforeId = before ?? Number.MAX_SAFE_INTEGER; ;) {
     const rows = store.history(planId, { beforeId, text, limit: PAGE + 1 });
     for (const row of rows) {
       if (device !== undefined && !row.changes.some((c) => concerns(c, device))) continue;
-      if (found.length === PAGE) return { entries: found, before: (found.at(-1) as HistoryEntry).id };
-      found.push(entryOf(row));
+      if (found.length === PAGE) return page((found.at(-1) as JournalRow).id);
+      found.push(row);
     }
     const last = rows.at(-1);
-    if (rows.length <= PAGE || last === undefined) return { entries: found, before: null };
+    if (rows.length <= PAGE || last === undefined) return page(null);
     beforeId = last.id;
   }
 }
@@ -70,7 +74,7 @@ export function historyEntry(planId: string, entryId: number): HistoryDetail {
     const { table, before, after } = change;
     return { table, record, before, after, stands, by: stands ? null : (changedBy.get(record) ?? null) };
   });
-  return { entry: entryOf(row), changes };
+  return { entry: entryOf(row, serverState().store.undone([row.id])), changes };
 }
 
 /** Takes a step back, or some of its records, as far as that can be. It is a step of its own, which can be undone. */
@@ -91,7 +95,7 @@ export function takeStepBack(
   if (chosen.length === 0)
     throw new RequestProblem(400, 'invalid', 'records: none of them is in this step.', 'records');
   const taken = takeBack(session.plan, inverseOf(chosen));
-  const left = leftWords(session, taken.left, row.revision);
+  const left = leftMessages(session, taken.left, row.revision);
   if (taken.changes.length === 0) {
     return { ...answer(session, author.id), title: row.title, isDone: false, left };
   }

@@ -62,8 +62,8 @@ export interface HistoryEntry {
   readonly author: Author;
   readonly at: number;
   readonly records: number;
-  /** Taken back since. */
-  readonly isSpent: boolean;
+  /** Undone now by whoever did it. */
+  readonly isUndone: boolean;
   /** False: it notes what was done to devices, and to take it back would claim that they were never told. */
   readonly isUndoable: boolean;
 }

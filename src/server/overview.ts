@@ -31,7 +31,7 @@ export function planOverview(planId: string): PlanOverview {
 }
 
 function overviewOf(planId: string, revision: number, reckoning: Reckoning): Kept {
-  const { plan, totals, findings } = reckoning;
+  const { plan, totals } = reckoning;
   const latest = serverState().store.history(planId, { beforeId: Number.MAX_SAFE_INTEGER, text: null, limit: 1 })[0];
   let lanes = 0;
   for (const own of plan.subscriptions.values()) lanes += own.size;
@@ -41,7 +41,7 @@ function overviewOf(planId: string, revision: number, reckoning: Reckoning): Kep
     devices: plan.devices.size,
     lanes,
     refusals: totals.refusals,
-    cautions: findings.filter((f) => f.severity === 'caution').length,
+    cautions: totals.cautions,
     changedBy: latest === undefined ? null : { name: latest.authorName, title: latest.title },
     ribbons: ribbonsOf(reckoning),
   };

@@ -98,7 +98,7 @@ describe('the history of a plan', () => {
     batch(plan.id, bo, 'theirs', [feed('loft-console', 9, 'dome-amp-5', 2)]);
     const [, mine] = history(plan.id, {}).entries;
     const { entry, changes } = historyEntry(plan.id, mine!.id);
-    expect(entry).toMatchObject({ title: 'mine', records: 2, isSpent: false });
+    expect(entry).toMatchObject({ title: 'mine', records: 2, isUndone: false });
     expect(changes.map((c) => [c.record, c.stands, c.by])).toEqual([
       ['subscriptions:dome-amp-5/1', true, null],
       ['subscriptions:dome-amp-5/2', false, 'Second engineer'],
@@ -233,9 +233,13 @@ describe('plans and their journal', () => {
     forgetEverything();
     expect(undo(plan.id, ada)).toMatchObject({ title: 'older', isDone: true, left: [], undo: null });
     expect(heard(plan.id, 8)).toBeUndefined();
+    // Passed over is not undone: the history says which is which.
+    const undone = () => history(plan.id, {}).entries.flatMap((e) => (e.isUndone ? [e.title] : []));
+    expect(undone()).toEqual(['older']);
     // What an undo left to redo is passed over in the same way.
     batch(plan.id, bo, 'theirs again', [feed('loft-console', 3, 'dome-amp-5', 8)]);
     expect(redo(plan.id, ada)).toMatchObject({ title: 'older', isDone: false, redo: null });
+    expect(undone()).toEqual(['older']);
     expect(problemOf(() => redo(plan.id, ada)).code).toBe('nothing-to-redo');
   });
 

@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, getTableColumns, gt, isNull, lt, sql, type SQL } from 'drizzle-orm';
+import { and, asc, desc, eq, getTableColumns, gt, inArray, isNull, lt, sql, type SQL } from 'drizzle-orm';
 import { recordProblem } from '../core/formats/read-plan-file';
 import { applyChanges, changesOfPlan, recordPlace, type RecordChange } from '../core/plan/changes';
 import type { Command } from '../core/plan/commands';
@@ -149,6 +149,19 @@ export class PlanStore {
       .orderBy(desc(journal.id))
       .limit(limit)
       .all();
+  }
+
+  /** Which of these entries are undone now. One that undo only passed over stands as it was. */
+  undone(ids: readonly number[]): ReadonlySet<number> {
+    const { journal } = schema;
+    const rows = this.db
+      .select({ kind: journal.kind, of: journal.ofEntryId })
+      .from(journal)
+      .where(inArray(journal.ofEntryId, [...ids]))
+      .orderBy(asc(journal.id))
+      .all();
+    const latest = new Map(rows.map((r) => [r.of as number, r.kind]));
+    return new Set([...latest].flatMap(([id, kind]) => (kind === 'undo' ? [id] : [])));
   }
 
   /** What this author would undo next: the newest of their entries that stands. */

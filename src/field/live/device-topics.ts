@@ -20,6 +20,8 @@ export interface DeviceInField {
   /** Addresses at which it says it answers, as the plan would write them. */
   readonly addresses: readonly string[];
   readonly interfaces: readonly NodeInterface[];
+  /** Whether connections to it are tried; else only its registry says that it is there. */
+  readonly isTried: boolean;
   /** Why its connections could not be read the last time. */
   readonly failure: DeviceFailure | null;
 }
@@ -41,6 +43,7 @@ export const devices = topic<DeviceInField>({
       boundBy: facts.bindings.boundBy.get(deviceId) ?? 'address',
       addresses: addressesOf(found, facts),
       interfaces: found.node.interfaces,
+      isTried: found.device !== null && found.device.connectionHref !== null,
       failure: (found.device && facts.field?.failures.get(found.device.id)) ?? null,
     };
   },

@@ -10,6 +10,8 @@ export interface RegistryState {
   readonly wasHeard: boolean;
   readonly isConnected: boolean;
   readonly because: string | null;
+  /** How long it takes at most until a device that stops answering is noticed, in ms. */
+  readonly noticedWithinMs: number;
 }
 
 export const registry = topic<RegistryState>({
@@ -23,6 +25,7 @@ export const registry = topic<RegistryState>({
           wasHeard: heard.wasHeard,
           isConnected: heard.isConnected,
           because: heard.disconnectedBecause,
+          noticedWithinMs: heard.noticedWithinMs,
         },
   happened: (before, after) => {
     const [was, is] = [before.get(''), after.get('')];

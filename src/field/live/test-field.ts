@@ -30,6 +30,7 @@ export class TestField {
       readings: this.readings,
       channelMaps: this.channelMaps,
       failures: this.failures,
+      noticedWithinMs: 2700,
     };
   }
 

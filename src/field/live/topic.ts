@@ -28,7 +28,10 @@ export interface LiveFacts {
   readonly reckoning: Reckoning;
   readonly translation: AddressTranslation | null;
   /** Null: no registry is set up. */
-  readonly registry: Pick<FieldSnapshot, 'registryUrl' | 'wasHeard' | 'isConnected' | 'disconnectedBecause'> | null;
+  readonly registry: Pick<
+    FieldSnapshot,
+    'registryUrl' | 'wasHeard' | 'isConnected' | 'disconnectedBecause' | 'noticedWithinMs'
+  > | null;
   /** Null: no registry is set up, or it was never heard yet. */
   readonly field: FieldSnapshot | null;
   readonly bindings: Pick<Bindings, 'nodeByDevice' | 'boundBy' | 'translation'>;

@@ -17,6 +17,7 @@ import { OneField } from '@/ui/parts/one-field';
 import { likeLines, namesInShort } from '@/ui/parts/like-lines';
 import { count, kHz } from '@/ui/parts/units';
 import { commit, commitWithUndo, previewBatch } from '@/ui/session/actions';
+import { effectsOf } from '@/ui/session/effects';
 import { usePlan, type View } from '@/ui/session/plan-store';
 import { paceDifferences } from './clock-rows';
 
@@ -128,18 +129,11 @@ export function WhatFollows() {
   const base = usePlan((s) => s.view);
   const basePlan = usePlan((s) => s.plan);
   const preview = usePlan((s) => s.preview);
+  const field = usePlan((s) => s.field);
   if (preview === null || base === null || basePlan === null) return null;
   const { plan, view } = preview;
   const paces = paceDifferences(base.clocks, view.clocks);
-  let broken = 0;
-  let mended = 0;
-  for (const [id, lanes] of view.lanes) {
-    for (const [channel, lane] of lanes) {
-      const was = base.lanes.get(id)?.get(channel)?.verdict;
-      if (lane.verdict === 'refused' && was !== undefined && was !== 'refused') broken += 1;
-      if (lane.verdict !== 'refused' && was === 'refused') mended += 1;
-    }
-  }
+  const { refusedLanes: broken, mendedLanes: mended } = effectsOf(base, view, field);
   const budgetLines: { name: string; what: string }[] = [];
   for (const [id, now] of view.budgets) {
     const was = base.budgets.get(id);

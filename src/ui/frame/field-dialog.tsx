@@ -14,13 +14,6 @@ import { isFollowed } from '@/core/plan/followed';
 import { deviceLive, useLosses, type DeviceLive } from '@/ui/session/losses';
 import { usePlan } from '@/ui/session/plan-store';
 
-const ORDER: Readonly<Record<DeviceLive['is'], number>> = {
-  offline: 0,
-  answering: 2,
-  'never-seen': 3,
-  'on-paper': 4,
-  'not-followed': 5,
-};
 const ROWS_MAX = 300;
 const EVENTS_MAX = 8;
 
@@ -56,7 +49,6 @@ export function FieldDialog({ onClose }: { onClose: () => void }) {
           className="w-[180px]"
         />
         <span className="text-dim">
-          Each device is tried once a second.{' '}
           {registry === undefined
             ? ''
             : registry.isConnected
@@ -99,11 +91,7 @@ export function FieldDialog({ onClose }: { onClose: () => void }) {
                 {live.is === 'answering' && live.failure !== null ? `: ${failureWords(live.failure)}` : ''}
               </td>
               <td className="font-mono text-[12px]">
-                {live.is === 'answering'
-                  ? 'within 3 s'
-                  : live.is === 'offline' && live.since !== null
-                    ? `before ${timeOfDay(live.since)}`
-                    : '–'}
+                {lastAnswer(live, field.devices.get(device.id)?.isTried === true, registry?.noticedWithinMs ?? 0)}
               </td>
               <td className="text-right font-mono text-[12px]">{waitingOf.get(device.id) || ''}</td>
             </tr>
@@ -136,5 +124,17 @@ export function FieldDialog({ onClose }: { onClose: () => void }) {
   );
 }
 
-const isGood = (live: DeviceLive) => live.is !== 'offline' && !(live.is === 'answering' && live.failure !== null);
-const rank = (live: DeviceLive) => (isGood(live) ? ORDER[live.is] : live.is === 'offline' ? 0 : 1);
+/** Those that need looking at come first. */
+function rank(live: DeviceLive): number {
+  if (live.is === 'offline') return 0;
+  if (live.is === 'answering') return live.failure === null ? 2 : 1;
+  return live.is === 'never-seen' ? 3 : 4;
+}
+const isGood = (live: DeviceLive) => rank(live) >= 2;
+
+/** When it last answered, as far as that is known. */
+function lastAnswer(live: DeviceLive, isTried: boolean, noticedWithinMs: number): string {
+  if (live.is === 'offline') return live.since === null ? '–' : `before ${timeOfDay(live.since)}`;
+  if (live.is !== 'answering') return '–';
+  return isTried ? `within ${noticedWithinMs / 1000} s` : 'registered';
+}

@@ -111,10 +111,10 @@ function Step({
           {isOpen ? <ChevronDown size={13} /> : <ChevronRight size={13} />}
         </span>
         <span className="shrink-0 font-mono text-[12px] text-dim">{timeOfDay(entry.at)}</span>
-        <span className={`min-w-0 flex-1 ${entry.isSpent ? 'text-dim line-through' : ''}`}>
+        <span className={`min-w-0 flex-1 ${entry.isUndone ? 'text-dim line-through' : ''}`}>
           {DID[entry.kind]}
           {entry.title}
-          {entry.isSpent ? <span className="sr-only"> (undone since)</span> : null}
+          {entry.isUndone ? <span className="sr-only"> (undone since)</span> : null}
         </span>
         <span className="max-w-[150px] shrink-0 truncate text-dim">{entry.author.name}</span>
         <span className="w-[72px] shrink-0 text-right text-[12px] text-dim">{count(entry.records, 'record')}</span>

@@ -38,7 +38,7 @@ const WEIGHT_TONE = {
 const ROWS_MAX = 200;
 
 /** Everything that is open in a plan, from what is lost now to notes, at its weight. */
-export function pointsOf(plan: Plan, planId: string, findings: readonly Finding[], losses: readonly Loss[]): Point[] {
+function pointsOf(plan: Plan, planId: string, findings: readonly Finding[], losses: readonly Loss[]): Point[] {
   const placeOf = (deviceId: string) => plan.devices.get(deviceId)?.placeId ?? null;
   const devicesOfLoss = (loss: Loss): string[] => {
     if ('deviceId' in loss) return [loss.deviceId];

@@ -107,7 +107,7 @@ export function AddDevices({
             })}
           />
         </Labelled>
-        <Labelled label="Name; more than one count up from it" error={errors.name?.message}>
+        <Labelled label="Name; several are numbered from it" error={errors.name?.message}>
           <TextField
             {...register('name', {
               validate: (v) => v.trim() !== '' || 'A device needs a name.',

@@ -122,7 +122,7 @@ export function lossesOf(plan: Plan, view: Pick<View, 'lanes'>, field: FieldView
     waiting += counts.waiting;
     oneLegged += counts.oneLegged;
   }
-  const devices: Loss[] = [];
+  const devices: Extract<Loss, { kind: 'device' }>[] = [];
   const failing: Loss[] = [];
   const offline = new Set<string>();
   for (const deviceId of plan.devices.keys()) {
@@ -138,7 +138,7 @@ export function lossesOf(plan: Plan, view: Pick<View, 'lanes'>, field: FieldView
     const since = field.since.devices.get(deviceId) ?? null;
     devices.push({ kind: 'device', key: `device ${deviceId}`, deviceId, since, waiting: waitingBy.get(deviceId) ?? 0 });
   }
-  devices.sort((a, b) => (b as { waiting: number }).waiting - (a as { waiting: number }).waiting);
+  devices.sort((a, b) => b.waiting - a.waiting);
   all.push(...devices, ...failing);
   for (const [deviceId, { failure }] of field.switches) {
     if (failure === null || !plan.devices.has(deviceId)) continue;

@@ -76,6 +76,7 @@ describe('the field as the page holds it', () => {
     boundBy: 'address',
     addresses: [],
     interfaces: [],
+    isTried: true,
     failure: null,
   });
   const news = (topics: TopicNews, more: Partial<FieldMessage> = {}): FieldMessage => ({

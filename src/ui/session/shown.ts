@@ -7,41 +7,39 @@ import type { LaneEvidence, LaneState } from '@/field/lane-state';
 import type { LaneView } from '@/workers/reckon-view';
 import { usePlan, type FieldView, type View } from './plan-store';
 
+type Told = Pick<FieldView, 'links' | 'clocks' | 'names' | 'receiveMaps'>;
+
+/** What devices report that findings rest on; the same object until any of it is another. */
+function useTold(): Told {
+  const links = usePlan((s) => s.field.links);
+  const clocks = usePlan((s) => s.field.clocks);
+  const names = usePlan((s) => s.field.names);
+  const receiveMaps = usePlan((s) => s.field.receiveMaps);
+  return useMemo(() => ({ links, clocks, names, receiveMaps }), [links, clocks, names, receiveMaps]);
+}
+
 /** The plan and view to show: those of the preview while one is open. */
 export function useShown(): { plan: Plan; view: View; isPreview: boolean } | null {
   const plan = usePlan((s) => s.plan);
   const view = usePlan((s) => s.view);
   const preview = usePlan((s) => s.preview);
-  const links = usePlan((s) => s.field.links);
-  const clocks = usePlan((s) => s.field.clocks);
-  const names = usePlan((s) => s.field.names);
-  const receiveMaps = usePlan((s) => s.field.receiveMaps);
+  const told = useTold();
   return useMemo(() => {
-    const told = { links, clocks, names, receiveMaps };
-    if (preview !== null) {
-      return { plan: preview.plan, view: withField(preview.plan, preview.view, told), isPreview: true };
-    }
-    if (plan === null || view === null) return null;
-    return { plan, view: withField(plan, view, told), isPreview: false };
-  }, [plan, view, preview, links, clocks, names, receiveMaps]);
+    const of = preview ?? (plan === null || view === null ? null : { plan, view });
+    return of === null ? null : { plan: of.plan, view: withField(of.plan, of.view, told), isPreview: preview !== null };
+  }, [plan, view, preview, told]);
 }
 
-/** The plan and view as they are, whatever a preview shows: for what a preview is held against. */
+/** The view as it is, whatever a preview shows: for what a preview is held against. */
 export function useBefore(): View | null {
   const plan = usePlan((s) => s.plan);
   const view = usePlan((s) => s.view);
-  const links = usePlan((s) => s.field.links);
-  const clocks = usePlan((s) => s.field.clocks);
-  const names = usePlan((s) => s.field.names);
-  const receiveMaps = usePlan((s) => s.field.receiveMaps);
-  return useMemo(
-    () => (plan === null || view === null ? null : withField(plan, view, { links, clocks, names, receiveMaps })),
-    [plan, view, links, clocks, names, receiveMaps],
-  );
+  const told = useTold();
+  return useMemo(() => (plan === null || view === null ? null : withField(plan, view, told)), [plan, view, told]);
 }
 
 /** What switches report of their cables, and devices of themselves, is found wrong beside what the plan alone tells. */
-function withField(plan: Plan, view: View, told: Pick<FieldView, 'links' | 'clocks' | 'names' | 'receiveMaps'>): View {
+function withField(plan: Plan, view: View, told: Told): View {
   const { links, clocks, names, receiveMaps } = told;
   const found = findInField({
     ...plan,
