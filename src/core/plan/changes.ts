@@ -1,5 +1,6 @@
 import { declarationOf, TABLE_NAMES, type RecordOfTable, type TableName } from './tables';
 import type { Plan } from './plan';
+import { sameValue } from './same-value';
 
 export type { RecordOfTable, TableName } from './tables';
 
@@ -49,6 +50,14 @@ export function recordKey(table: TableName, record: unknown): string {
 export function touchedKey(change: RecordChange): string {
   const record = change.after ?? change.before;
   return record === null ? change.table : `${change.table}:${recordKey(change.table, record)}`;
+}
+
+/** The fields of a record in which it differs before and after; null: it came or went as a whole. */
+export function changedFields({ before, after }: RecordChange): ReadonlySet<string> | null {
+  if (before === null || after === null) return null;
+  const [was, is] = [before as unknown as AnyRecord, after as unknown as AnyRecord];
+  const fields = new Set([...Object.keys(was), ...Object.keys(is)]);
+  return new Set([...fields].filter((field) => !sameValue(was[field], is[field])));
 }
 
 /** The changes that take everything back, in the order in which they must be applied. */

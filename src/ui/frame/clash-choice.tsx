@@ -1,12 +1,15 @@
 'use client';
 
 import type { Plan } from '@/core/plan/plan';
+import type { TableName } from '@/core/plan/tables';
 import { Button } from '@/ui/parts/controls';
-import { recordName, recordValue } from '@/ui/parts/record-words';
+import { changeWords, recordName, recordValue } from '@/ui/parts/record-words';
 import { count } from '@/ui/parts/units';
 import type { Clash } from '@/ui/session/plan-store';
 
 const SHOWN_MAX = 3;
+/** Records that a few words say in full. */
+const SAYS_ALL: ReadonlySet<TableName> = new Set(['subscriptions', 'labels']);
 
 /** Somebody else changed what one is about to change: both are shown, and one chooses. */
 export function ClashChoice({
@@ -32,10 +35,19 @@ export function ClashChoice({
       <ul className="my-1">
         {clashes.slice(0, SHOWN_MAX).map((c) => (
           <li key={c.record}>
-            {recordName(plan, c.table, c.theirs ?? c.yours)}: theirs{' '}
-            <b className="font-medium">{recordValue(plan, c.table, c.theirs)}</b>
-            <span className="text-dim"> (“{c.title}”)</span>, yours{' '}
-            <b className="font-medium">{recordValue(plan, c.table, c.yours)}</b>
+            {recordName(plan, c.table, c.theirs ?? c.yours)}:{' '}
+            {c.theirs !== null && c.yours !== null && !SAYS_ALL.has(c.table) ? (
+              <>
+                theirs → yours: <b className="font-medium">{changeWords(plan, c.table, c.theirs, c.yours)}</b>
+                <span className="text-dim"> (“{c.title}”)</span>
+              </>
+            ) : (
+              <>
+                theirs <b className="font-medium">{recordValue(plan, c.table, c.theirs)}</b>
+                <span className="text-dim"> (“{c.title}”)</span>, yours{' '}
+                <b className="font-medium">{recordValue(plan, c.table, c.yours)}</b>
+              </>
+            )}
           </li>
         ))}
         {clashes.length > SHOWN_MAX ? <li className="text-dim">and {clashes.length - SHOWN_MAX} more</li> : null}

@@ -75,21 +75,39 @@ describe('two at one channel', () => {
     expect(heard(page)[0]).toBe('wave-stage-box 5');
   });
 
-  test('a way out that was overtaken asks as well; where no part can be kept apart it is one or the other', async () => {
+  test('two at other fields of one device do not clash: both stay', async () => {
     const page = await showInPlan('demo', <PreviewBar />);
-    const rate = (rateHz: 48_000 | 96_000) => ({
-      kind: 'change-device' as const,
-      deviceId: 'lab-recorder',
-      change: { rateHz },
-    });
-    await act(() => previewBatch('run Lab recorder at 48 kHz', [rate(48_000)]));
-    await page.another('rename', { kind: 'change-device', deviceId: 'lab-recorder', change: { name: 'Recorder' } });
+    const change = { kind: 'change-device' as const, deviceId: 'lab-recorder' };
+    await act(() => previewBatch('run at 48 kHz', [{ ...change, change: { rateHz: 48_000 } }]));
+    await page.another('rename', { ...change, change: { name: 'Recorder' } });
+    await page.user.click(await screen.findByRole('button', { name: /^Apply/ }));
+    await waitFor(() =>
+      expect(page.saved().devices.get('lab-recorder')).toMatchObject({ rateHz: 48_000, name: 'Recorder' }),
+    );
+  });
+
+  test('two at the same field are asked, with both; where no part can be kept apart it is one or the other', async () => {
+    const page = await showInPlan('demo', <PreviewBar />);
+    const change = { kind: 'change-device' as const, deviceId: 'lab-recorder' };
+    await act(() => previewBatch('call it Mine', [{ ...change, change: { name: 'Mine' } }]));
+    await page.another('move it', { ...change, change: { placeId: 'pier' } });
+    expect(screen.queryByRole('alert')).toBeNull();
+    await page.another('call it Theirs', { ...change, change: { name: 'Theirs' } });
     const alert = await screen.findByRole('alert');
-    expect(alert.textContent).toMatch(/device Recorder: theirs as changed \(“rename”\)/);
+    expect(alert.textContent).toMatch(/device Theirs: theirs → yours: name: Theirs → Mine \(“call it Theirs”\)/);
     expect(within(alert).queryByRole('button', { name: /Keep theirs, apply/ })).toBeNull();
     await page.user.click(within(alert).getByRole('button', { name: 'Discard mine' }));
     await waitFor(() => expect(screen.queryByRole('alert')).toBeNull());
-    expect(page.saved().devices.get('lab-recorder')).toMatchObject({ rateHz: 96_000, name: 'Recorder' });
+    expect(page.saved().devices.get('lab-recorder')).toMatchObject({ placeId: 'pier', name: 'Theirs' });
+  });
+
+  test('what somebody made impossible meanwhile is no longer offered, and that is said', async () => {
+    const page = await showInPlan('demo', <PreviewBar />);
+    await act(() => previewBatch('feed it', [feed('loft-console', 1, 'dome-amp-5', 1)]));
+    await page.another('remove it', { kind: 'remove-device', deviceId: 'dome-amp-5' });
+    expect(await screen.findByText('Not possible any more, after “remove it”: feed it')).toBeTruthy();
+    await waitFor(() => expect(screen.queryByRole('region', { name: 'Preview' })).toBeNull());
+    expect(page.saved().subscriptions.has('dome-amp-5')).toBe(false);
   });
 });
 

@@ -186,8 +186,10 @@ function FieldState() {
         onClick={() => openDialog('field')}
         className={`${ICON_BUTTON} ${offline > 0 ? 'text-ochre' : ''}`}
       >
-        {field.devices.size} of {followed} <span className="max-md:sr-only">answering</span>
-        {offline > 0 ? <span className="max-md:hidden">, {offline} offline</span> : null}
+        <span>
+          {field.devices.size} of {followed}
+          <span className="max-md:sr-only"> answering{offline > 0 ? `, ${offline} offline` : ''}</span>
+        </span>
       </button>
     </>
   );

@@ -3,7 +3,7 @@
 import { wrap, type Remote } from 'comlink';
 import { createStore, type StoreApi } from 'zustand';
 import { planOfFile } from '@/core/formats/plan-file';
-import { applyChanges, recordAt, touchedKey, type RecordChange } from '@/core/plan/changes';
+import { applyChanges, changedFields, recordAt, touchedKey, type RecordChange } from '@/core/plan/changes';
 import type { Command } from '@/core/plan/commands';
 import type { Plan } from '@/core/plan/plan';
 import type { TableName } from '@/core/plan/tables';
@@ -16,6 +16,7 @@ import type {
   Undoable,
   UndoAnswer,
 } from '@/server/messages';
+import { reportProblem } from '@/ui/parts/report-problem';
 import type { PreviewResult, ReckonWorker } from '@/workers/reckon-view';
 import { api, ApiProblem } from './api';
 import { thisAuthor } from './author';
@@ -96,7 +97,7 @@ export class OpenPlan {
   /** Counts what was last asked for, so that an answer that comes late does not bring back what was left. */
   private previewRequest = 0;
   /** What others changed since a preview was first shown, by record. */
-  private theirs = new Map<string, { by: string; title: string }>();
+  private theirs = new Map<string, { by: string; title: string; fields: ReadonlySet<string> | null }>();
 
   constructor(readonly planId: string) {
     this.store = createStore<PlanState>(() => ({ ...UNREAD, planId }));
@@ -161,11 +162,19 @@ export class OpenPlan {
     const { preview } = this.get();
     if (preview !== null && message.author.id !== thisAuthor().id) {
       for (const change of message.changes) {
-        this.theirs.set(touchedKey(change), { by: message.author.name, title: message.title });
+        const record = touchedKey(change);
+        const [known, fields] = [this.theirs.get(record), changedFields(change)];
+        const all = known === undefined ? fields : known.fields && fields && new Set([...known.fields, ...fields]);
+        this.theirs.set(record, { by: message.author.name, title: message.title, fields: all });
       }
     }
     // A preview was worked out against the plan as it was: once more, or away with it when it does not fit any more.
-    if (preview !== null) await this.showPreview(preview.title, preview.commands, preview.from, preview.note);
+    if (preview === null) return;
+    const problem = await this.showPreview(preview.title, preview.commands, preview.from, preview.note);
+    // A feed says so itself.
+    if (problem !== null && preview.from !== 'feed') {
+      reportProblem(new Error(problem), `Not possible any more, after “${message.title}”: ${preview.title}`);
+    }
   }
 
   /** Works out a batch without applying it; the sheets then show it in place. Returns what is wrong with it, or null. */
@@ -203,7 +212,11 @@ export class OpenPlan {
       const record = touchedKey(change);
       const known = this.theirs.get(record);
       if (known === undefined) return [];
-      return [{ table: change.table, record, theirs: recordAt(plan, change), yours: change.after, ...known }];
+      // What they changed and this leaves as it is stays, whoever applies what: only the same fields clash.
+      const yours = changedFields(change);
+      if (yours !== null && known.fields !== null && ![...yours].some((field) => known.fields?.has(field))) return [];
+      const { by, title } = known;
+      return [{ table: change.table, record, theirs: recordAt(plan, change), yours: change.after, by, title }];
     });
   }
 
