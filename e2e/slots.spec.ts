@@ -34,7 +34,7 @@ test('a ring is built: units in one go, blocks chosen, a listener too high told,
   await bus.getByRole('button', { name: 'New units …' }).click();
   await page.getByLabel('Model').selectOption('slot-unit-4');
   await page.getByLabel('How many').fill('3');
-  await page.getByLabel(/^Name; more/).fill('Ring unit 1');
+  await page.getByLabel(/^Name; several/).fill('Ring unit 1');
   await page.keyboard.press('Enter');
   await expect(bus.getByRole('row', { name: /Ring unit 3/ })).toBeVisible();
 
