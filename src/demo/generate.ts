@@ -220,12 +220,12 @@ function subscriptionsFor(
     const room = channelPool === null ? channelsReceive : Math.max(0, Math.min(channelsReceive, channelPool - 64));
     const blockSize = isSlow(receiver) ? 2 : (options.runLength ?? 8);
     const near = byHall.get(hallOfDevice.get(receiver.id) as number) ?? senders;
-    for (let start = 0, blocks = 0; start < room && blocks < streamsReceive; start += blockSize, blocks += 1) {
+    for (let start = 0, blocks = 0; start < room && blocks < (streamsReceive ?? 0); start += blockSize, blocks += 1) {
       if (subscriptions.length >= wanted || senders.length === 0) return subscriptions;
       const sender = random() < 0.85 ? pick(near) : pick(senders);
       if (sender.id === receiver.id) continue;
       const sends = model(sender).channelsSend;
-      const senderBlocks = Math.min(Math.floor(sends / blockSize) || 1, model(sender).streamsSend - 1);
+      const senderBlocks = Math.min(Math.floor(sends / blockSize) || 1, (model(sender).streamsSend ?? 0) - 1);
       const first = isSlow(receiver) ? 1 : Math.floor(random() * senderBlocks) * blockSize + 1;
       for (let k = 0; k < blockSize && start + k < room && first + k <= sends; k += 1) {
         subscriptions.push({

@@ -1,3 +1,4 @@
+import type { Model } from '../core/models/models-table';
 import type { RecordChange } from '../core/plan/changes';
 import type { TableName } from '../core/plan/tables';
 import type { LiveEvent } from '../field/live/happenings';
@@ -121,6 +122,21 @@ export interface FieldMessage {
   readonly topics: TopicNews;
   /** Events that are new or have grown; all of the newest where the message is full. */
   readonly events: readonly LiveEvent[];
+}
+
+/** A version of a model in the library. */
+export interface LibraryVersion {
+  readonly version: number;
+  /** Null: it was taken out of the library. */
+  readonly model: Model | null;
+  readonly by: string;
+  readonly at: number;
+  readonly note: string;
+}
+
+/** A model of the library in its newest version. */
+export interface LibraryEntry extends LibraryVersion {
+  readonly modelId: string;
 }
 
 export interface PresenceMessage {

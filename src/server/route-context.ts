@@ -5,6 +5,11 @@ export interface PlanContext {
   readonly params: Promise<{ readonly planId: string }>;
 }
 
+/** What Next.js hands to the handlers below /api/models/[modelId]. */
+export interface ModelContext {
+  readonly params: Promise<{ readonly modelId: string }>;
+}
+
 /** As PlanContext, below /history/[entryId]. */
 export interface EntryContext {
   readonly params: Promise<{ readonly planId: string; readonly entryId: string }>;

@@ -1,6 +1,7 @@
 import { join } from 'node:path';
 import { openDatabase } from '../store/database';
 import { EventStore } from '../store/event-store';
+import { ModelLibrary } from '../store/model-library';
 import { PlanStore } from '../store/plan-store';
 import { AnnouncementListener, parseAnnouncementPlaces } from '../field/announcements';
 import { parseTranslation, type AddressTranslation } from '../field/binding';
@@ -16,6 +17,8 @@ import { logger } from './logger';
  */
 export interface ServerState {
   readonly store: PlanStore;
+  /** Models kept beside the plans. */
+  readonly library: ModelLibrary;
   /** What happened in the field. */
   readonly events: EventStore;
   readonly follower: FieldFollower | null;
@@ -45,6 +48,7 @@ export function serverState(): ServerState {
       announcedAt.length > 0 ? new AnnouncementListener(announcedAt, () => fieldChanged(NO_NODES)) : null;
     holder.jadeLane = {
       store: new PlanStore(db),
+      library: new ModelLibrary(db),
       events: new EventStore(db),
       follower,
       announcements,

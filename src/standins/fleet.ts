@@ -1,3 +1,4 @@
+import { ASSUMED, hasStreams } from '../core/models/unknown-figures';
 import { createHash } from 'node:crypto';
 import { clocksOf } from '../core/clocks/clocks';
 import { planOfFile, type PlanFile } from '../core/formats/plan-file';
@@ -35,6 +36,9 @@ export interface StandinSpec {
   readonly receiveMap?: MapLimits | null;
 }
 
+/** Streams each way of a stand-in whose model does not say. */
+const STREAMS_WHERE_UNKNOWN = 4;
+
 /** A plan's address on the loopback network: 127 in front in place of 10. Null for addresses outside 10.0.0.0/8. */
 export function loopbackAddress(address: string): string | null {
   return address.startsWith('10.') ? `127.${address.slice(3)}` : null;
@@ -47,7 +51,7 @@ export function fleetOfPlan(file: PlanFile): StandinSpec[] {
   for (const device of file.devices) {
     const model = models.get(device.modelId);
     if (model === undefined) continue;
-    if (model.streamsReceive + model.streamsSend === 0 && model.kind !== 'clock') continue;
+    if (!hasStreams(model) && model.kind !== 'clock') continue;
     const interfaces = file.interfaces
       .filter((i) => i.deviceId === device.id && !isRouted(i))
       .flatMap((i) => {
@@ -70,9 +74,9 @@ export function fleetOfPlan(file: PlanFile): StandinSpec[] {
       legs,
       channelsReceive: model.channelsReceive,
       channelsSend: model.channelsSend,
-      streamsReceive: model.streamsReceive,
-      streamsSend: model.streamsSend,
-      channelsPerStream: model.channelsPerStreamMax,
+      streamsReceive: model.streamsReceive ?? STREAMS_WHERE_UNKNOWN,
+      streamsSend: model.streamsSend ?? STREAMS_WHERE_UNKNOWN,
+      channelsPerStream: model.channelsPerStreamMax ?? ASSUMED.channelsPerStreamMax,
       rateHz: device.rateHz,
       encoding: device.sendsEncoding ?? encoding,
       packetTimeUs: device.sendsPacketTimeUs ?? packetTimeUs,
@@ -99,7 +103,7 @@ export function ptpClocksOfPlan(file: PlanFile): PtpClock[] {
       clock: { ...clock, clockIdentity: settings.clockIdentity ?? identityFrom(serial) },
       announceIntervalMs: 1000 * 2 ** settings.logAnnounceInterval,
       announceTimeout: settings.announceTimeout,
-      relockMs: ability.relockMs,
+      relockMs: ability.relockMs ?? ASSUMED.relockMs,
       classLocked: clock.clockClass,
       classLost: ability.whenReferenceLost === 'hold-over' ? ability.classHoldover : ability.classFree,
       hasReference: isListening && clock.clockClass < 128,

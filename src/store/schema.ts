@@ -1,6 +1,7 @@
 import { index, integer, primaryKey, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 import type { RecordChange } from '../core/plan/changes';
 import type { Command } from '../core/plan/commands';
+import type { Model } from '../core/models/models-table';
 import type { TableName } from '../core/plan/tables';
 
 /** One row per plan. `revision` counts the batches applied to it. */
@@ -57,6 +58,24 @@ export const records = sqliteTable(
     value: text('value', { mode: 'json' }).$type<Record<string, unknown>>().notNull(),
   },
   (t) => [primaryKey({ columns: [t.planId, t.table, t.owner, t.key] })],
+);
+
+/**
+ * Models that are kept beside the plans: every version of each, the newest last. Nothing is deleted from it; a version without a value says
+ * that the model was taken out of the library.
+ */
+export const libraryModels = sqliteTable(
+  'library_models',
+  {
+    modelId: text('model_id').notNull(),
+    version: integer('version').notNull(),
+    value: text('value', { mode: 'json' }).$type<Model>(),
+    authorId: text('author_id').notNull(),
+    authorName: text('author_name').notNull(),
+    at: integer('at').notNull(),
+    note: text('note').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.modelId, t.version] })],
 );
 
 /** What happened in the field to a plan, whether or not anybody looked at it. What happened is JSON by its kind: field/live/happenings.ts. */

@@ -1,4 +1,4 @@
-import { flag, list, number, oneOf, record, whole, type Described } from '../plan/shape';
+import { flag, list, nullable, number, oneOf, record, whole, type Described } from '../plan/shape';
 
 export const RELAY_KINDS = ['none', 'boundary', 'unicast'] as const;
 export type RelayKind = (typeof RELAY_KINDS)[number];
@@ -34,11 +34,12 @@ export const clockAbility = record({
   referencesIn: list(oneOf(REFERENCE_KINDS), 8),
   referencesOut: list(oneOf(REFERENCE_KINDS), 8),
   whenReferenceLost: oneOf(WHEN_REFERENCE_LOST),
-  holdoverSeconds: number(0),
-  /** From the first sync of a new master until it calls itself locked, in milliseconds. */
-  relockMs: number(0),
-  /** How far its own oscillator may be off, in parts per million (AES11 grade 2: 10). */
-  freePpm: number(0),
+  /** How long it keeps its time without its reference. Null: not known. */
+  holdoverSeconds: nullable(number(0)),
+  /** From the first sync of a new master until it calls itself locked, in milliseconds. Null: not known. */
+  relockMs: nullable(number(0)),
+  /** How far its own oscillator may be off, in parts per million (AES11 grade 2: 10). Null: not known. */
+  freePpm: nullable(number(0)),
   /** Where it has sample-rate converters: on its network inputs, between its two sides, or nowhere. */
   src: oneOf(SRC_PLACES),
   /** Two: its other side may have a clock of its own. */

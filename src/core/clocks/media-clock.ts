@@ -1,3 +1,4 @@
+import { ASSUMED } from '../models/unknown-figures';
 import { modelOf, type PlanOf } from '../plan/plan';
 import type { PlannedClock } from './clock-settings';
 import { plannedClock } from './clock-settings';
@@ -79,16 +80,17 @@ export function mediaClocks(
   const resolved = (planned: PlannedClock, rateHz: number): MediaClock => {
     const { settings, ability } = planned;
     const deviceId = settings.id;
-    if (settings.mediaClock === 'own') return own(deviceId, ability.freePpm, rateHz, 'own');
+    if (settings.mediaClock === 'own') return own(deviceId, ability.freePpm ?? ASSUMED.freePpm, rateHz, 'own');
     if (settings.mediaClock === 'references') return byReferences(planned, rateHz, []);
     const kept = time.byDevice.get(deviceId);
-    if (kept !== undefined && kept.grandmasterId === deviceId) return own(deviceId, ability.freePpm, rateHz, 'own');
+    if (kept !== undefined && kept.grandmasterId === deviceId)
+      return own(deviceId, ability.freePpm ?? ASSUMED.freePpm, rateHz, 'own');
     if (kept?.grandmasterId != null) {
       const master = resolve(kept.grandmasterId);
       // A grandmaster that waits for this very device has no one's pace but its own.
       if (master === null) {
         const origin = { kind: 'oscillator', deviceId: kept.grandmasterId } as const;
-        return made(deviceId, origin, 'network', null, [], ability.freePpm, rateHz);
+        return made(deviceId, origin, 'network', null, [], ability.freePpm ?? ASSUMED.freePpm, rateHz);
       }
       return { ...made(deviceId, master.origin, 'network', null, [], master.partsPerMillion, rateHz) };
     }
@@ -131,7 +133,7 @@ export function mediaClocks(
     const origin: Origin = { kind: 'oscillator', deviceId: id };
     if (ability.whenReferenceLost === 'stop') return made(id, { kind: 'stopped' }, 'stopped', null, tried, 0, rateHz);
     const state = ability.whenReferenceLost === 'hold-over' ? 'hold-over' : 'free';
-    return made(id, origin, state, null, tried, ability.freePpm, rateHz);
+    return made(id, origin, state, null, tried, ability.freePpm ?? ASSUMED.freePpm, rateHz);
   };
 
   for (const deviceId of [...plan.devices.keys()].sort()) if (modelOf(plan, deviceId)) resolve(deviceId);

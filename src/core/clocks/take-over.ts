@@ -1,3 +1,4 @@
+import { ASSUMED } from '../models/unknown-figures';
 import { topologyOf, type Topology } from '../network/topology';
 import { applyChanges, type RecordChange } from '../plan/changes';
 import type { Plan } from '../plan/plan';
@@ -135,7 +136,7 @@ function timed(
   if (grandmasterId === deviceId) return { ...base, what: 'leads', ...timeout, lockedBy: timeout.to };
   const what = was.grandmasterId === grandmasterId ? 'other-way' : 'follows';
   const parentStep = parentId === null ? null : stepOf(parentId);
-  const relock = (planned?.ability.relockMs ?? 0) / 1000;
+  const relock = (planned === undefined ? 0 : (planned.ability.relockMs ?? ASSUMED.relockMs)) / 1000;
   let from: number;
   let to: number;
   if (was.parentId === parentId) {

@@ -1,26 +1,11 @@
-import { PLAIN_MODEL, type Model } from '../models/models-table';
 import { isInBlock, parseAddress, parseCidr } from '../network/address';
-import type { RateHz } from '../streams/format';
 import type { Command } from '../plan/commands';
 import { freeName } from './free';
+import type { FoundNode } from './found-node';
+import { modelOfNode } from './model-of-node';
 import type { PlanOf } from '../plan/plan';
 import { freeId } from './propose-devices';
 import { PLAIN_DEVICE } from '../plan/devices-table';
-
-/** What is known of a node that is not in the plan: from the field, or from a file of NMOS resources. */
-export interface FoundNode {
-  readonly nodeId: string;
-  readonly label: string;
-  readonly serial: string | null;
-  /** As the plan would write them. */
-  readonly addresses: readonly string[];
-  readonly channelsReceive: number;
-  readonly channelsSend: number;
-  readonly streamsReceive: number;
-  readonly streamsSend: number;
-  /** Null, or not there: not told. */
-  readonly rateHz?: RateHz | null;
-}
 
 export interface NodeItem {
   readonly node: FoundNode;
@@ -69,7 +54,7 @@ interface Taken {
   readonly names: Set<string>;
 }
 
-/** A device with a model made from what the node tells: channels and streams; formats are those every device must have. */
+/** A device with a model made from what the node tells, and its addresses where the plan has their subnets. */
 export function commandsForNode(
   plan: PlanOf<'models' | 'subnets' | 'devices'>,
   node: FoundNode,
@@ -81,33 +66,9 @@ export function commandsForNode(
   taken?.names.add(name);
   taken?.ids.add(deviceId);
   taken?.models.add(modelId);
-  const address = node.addresses.find((a) => parseAddress(a) !== null) ?? null;
-  const subnet = [...plan.subnets.values()].find((s) => {
-    const block = parseCidr(s.cidr);
-    const parsed = address === null ? null : parseAddress(address);
-    return block !== null && parsed !== null && isInBlock(parsed, block);
-  });
+  const placed = placesOf(plan, node.addresses);
   const rateHz = node.rateHz ?? 48_000;
-  const model: Model = {
-    ...PLAIN_MODEL,
-    id: modelId,
-    name: `${node.label.slice(0, 180)}, as found`,
-    kind: 'endpoint',
-    channelsReceive: Math.min(4096, node.channelsReceive),
-    channelsSend: Math.min(4096, node.channelsSend),
-    streamsReceive: Math.min(4096, node.streamsReceive),
-    streamsSend: Math.min(4096, node.streamsSend),
-    channelsPerStreamMax: 8,
-    // AES67 makes 48 kHz at 1 ms mandatory; a receiver of level A takes up to eight channels of it.
-    sends: { formats: [{ encodings: ['L24'], ratesHz: [rateHz], packetTimesUs: [1000], channelsMax: 8 }], levels: [] },
-    receives:
-      rateHz === 48_000
-        ? { formats: [], levels: ['A'] }
-        : { formats: [{ encodings: ['L24'], ratesHz: [rateHz], packetTimesUs: [1000], channelsMax: 8 }], levels: [] },
-    ratesHz: [rateHz],
-    ports: [{ name: 'Media', role: 'A', bitsPerSecond: 1_000_000_000 }],
-    linkOffsetMinNs: 1_000_000,
-  };
+  const model = modelOfNode(modelId, `${node.label.slice(0, 180)}, as found`, node, [...placed.keys()]);
   const commands: Command[] = [
     { kind: 'put-model', model },
     {
@@ -122,7 +83,33 @@ export function commandsForNode(
         nodeId: node.nodeId.slice(0, 80),
       },
     },
-    { kind: 'put-interface', interface: { deviceId, name: 'A', subnetId: subnet?.id ?? null, address } },
+    ...[...placed].map(([name, place]): Command => ({
+      kind: 'put-interface',
+      interface: { deviceId, name, ...place },
+    })),
   ];
   return { name, commands };
+}
+
+type FoundRole = 'A' | 'B' | 'control';
+
+/** Which interface each address is: the one of its subnet's role. Without a subnet to tell, the first is leg A. */
+function placesOf(
+  plan: PlanOf<'subnets'>,
+  addresses: readonly string[],
+): Map<FoundRole, { readonly subnetId: string | null; readonly address: string | null }> {
+  const placed = new Map<FoundRole, { subnetId: string | null; address: string | null }>();
+  let homeless: string | null = null;
+  for (const address of addresses) {
+    const parsed = parseAddress(address);
+    if (parsed === null) continue;
+    const subnet = [...plan.subnets.values()].find((s) => {
+      const block = parseCidr(s.cidr);
+      return block !== null && isInBlock(parsed, block);
+    });
+    if (subnet === undefined || subnet.role === 'other') homeless ??= address;
+    else if (!placed.has(subnet.role)) placed.set(subnet.role, { subnetId: subnet.id, address });
+  }
+  if (!placed.has('A')) placed.set('A', { subnetId: null, address: homeless });
+  return placed;
 }

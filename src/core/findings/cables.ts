@@ -165,7 +165,7 @@ function powerFindings(plan: ModelledDevices & PlanOf<'links'>): Finding[] {
         givesClass: port.givesClass,
       });
     }
-    if (reservedW <= budgetW) continue;
+    if (budgetW === null || reservedW <= budgetW) continue;
     findings.push({
       id: `poe|${switchId}`,
       severity: 'refusal',

@@ -1,3 +1,4 @@
+import type { UnknownFigure } from '../models/unknown-figures';
 import type { IntervalField } from '../clocks/profiles';
 import type { ReferenceProblem } from '../clocks/reference-state';
 import type { Leg, MapLimits, PoeClass } from '../models/models-table';
@@ -27,7 +28,14 @@ interface FindingBase {
 }
 
 export type FindingSubject =
-  LaneAndGearSubject | MapSubject | NameSubject | ThroughSubject | NetworkSubject | ClockSubject | SlotSubject;
+  | LaneAndGearSubject
+  | UnknownSubject
+  | MapSubject
+  | NameSubject
+  | ThroughSubject
+  | NetworkSubject
+  | ClockSubject
+  | SlotSubject;
 
 /** What is wrong with devices and with lanes. */
 export type LaneAndGearSubject =
@@ -54,6 +62,13 @@ export type LaneAndGearSubject =
     }
   | { readonly about: 'duplicate-name'; readonly name: string }
   | { readonly about: 'no-group-left'; readonly streamIds: readonly string[] };
+
+/** Figures of a model that nobody knows: what is worked out for its devices rests on what is assumed. */
+export interface UnknownSubject {
+  readonly about: 'figures-unknown';
+  readonly modelId: string;
+  readonly figures: readonly UnknownFigure[];
+}
 
 /** What is wrong with what things are called. */
 export type NameSubject =

@@ -8,7 +8,14 @@ import { routeThrough } from '../plan/through';
 import type { LaneCaution } from '../reckon/lane';
 import type { PairReason } from '../reckon/pair';
 import { addressFix, legFixes } from './address-fixes';
-import type { FindingAbout, LaneAndGearSubject, MapSubject, NameSubject, ThroughSubject } from './finding';
+import type {
+  FindingAbout,
+  LaneAndGearSubject,
+  MapSubject,
+  NameSubject,
+  ThroughSubject,
+  UnknownSubject,
+} from './finding';
 import type { Fix } from './fix';
 import { rateFix } from './rate-fixes';
 import { routeFixes } from './subnet-fixes';
@@ -78,7 +85,7 @@ function foreignFixes(finding: FindingAbout<'lanes-caution'>, end: 'sender' | 'r
   ];
 }
 
-type LaneAndGear = (LaneAndGearSubject | NameSubject | MapSubject | ThroughSubject)['about'];
+type LaneAndGear = (LaneAndGearSubject | UnknownSubject | NameSubject | MapSubject | ThroughSubject)['about'];
 
 /** Ways out of what is wrong with devices and lanes. Those of budgets that are used up take a reckoning: see budget-fixes. */
 export const LANE_AND_GEAR_WAYS: WaysOut<LaneAndGear> = {
@@ -142,6 +149,8 @@ export const LANE_AND_GEAR_WAYS: WaysOut<LaneAndGear> = {
     return [{ does: 'clear-lanes', deviceId, channels, commands: [{ kind: 'unsubscribe', channels: refs }] }];
   }),
   'no-group-left': untried(() => []),
+  // Only whoever has the data sheet can mend it.
+  'figures-unknown': untried(() => []),
   'lanes-caution': untried((plan, finding) => {
     switch (finding.caution.code) {
       case 'one-leg':

@@ -104,7 +104,7 @@ export const NETWORK_WAYS: WaysOut<NetworkSubject['about']> = {
       : betterModels(plan, finding.switchId, (s) => s.queues >= 3),
   ),
   'group-table-full': untried((plan, finding) =>
-    betterModels(plan, finding.switchId, (s) => s.groupTableSize >= finding.wanted),
+    betterModels(plan, finding.switchId, (s) => s.groupTableSize !== null && s.groupTableSize >= finding.wanted),
   ),
   'group-collision': tried((plan, finding) =>
     finding.groups.flatMap((g) => [...dropChoice(plan, g.streamId), ...takeNewGroup(plan, g.streamId, g.leg, g.group)]),

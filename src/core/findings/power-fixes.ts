@@ -14,7 +14,7 @@ export function powerFixes(
   switchId: string,
 ): NetworkFix[] {
   const own = powerOf(plan).get(switchId);
-  if (!own) return [];
+  if (!own || own.budgetW === null) return [];
   const over = own.reservedW - own.budgetW;
   const enough = own.ports.filter((p) => p.reservedW >= over).at(-1) ?? own.ports[0];
   const link = enough ? plan.links.get(enough.linkId) : undefined;
@@ -26,7 +26,7 @@ export function powerFixes(
         const port = ports.find((candidate) => candidate.name === p.port);
         return port !== undefined && feeds(port.givesPoeClass ?? null, p.takesClass);
       });
-      return used && s.poeBudgetW >= own.reservedW;
+      return used && s.poeBudgetW !== null && s.poeBudgetW >= own.reservedW;
     }),
   );
   return fixes;

@@ -18,10 +18,12 @@ import { slotRule } from './slots';
 import { subnetRule } from './subnets';
 import { switchRule } from './switches';
 import { throughRule } from './through';
+import { unknownFigureRule } from './unknown-figures';
 
 /** Every rule about a plan, in the order in which findings are listed. */
 const RULES = {
   deviceRule,
+  unknownFigureRule,
   subnetRule,
   cableRule,
   oneSwitchRule,

@@ -1,4 +1,6 @@
 import { parseClockIdentity } from '../clocks/dataset';
+import type { FormatRange } from '../streams/capability';
+import { rangesOfCaps } from './receiver-caps';
 
 /** The parts of IS-04 resources that we read. Devices send all sorts of things: nothing is taken on trust. */
 
@@ -48,6 +50,8 @@ export interface EndResource {
   readonly label: string;
   readonly flowId: string | null;
   readonly isActive: boolean;
+  /** What a receiver says that it takes; empty: not told. */
+  readonly takes: readonly FormatRange[];
 }
 
 type Raw = Record<string, unknown>;
@@ -129,6 +133,7 @@ export function readEnd(raw: Raw): EndResource {
     label: text(raw['label']),
     flowId: text(raw['flow_id']) || null,
     isActive: subscription['active'] === true,
+    takes: rangesOfCaps(raw['caps']),
   };
 }
 

@@ -1,4 +1,6 @@
 import { RATES_HZ, type RateHz } from '../streams/format';
+import type { FormatRange } from '../streams/capability';
+import { channelsOfCaps, distinctRanges, rangesOfCaps } from './receiver-caps';
 import { readDevice, readEnd, readFlow, readNode, type EndResource } from './is04';
 
 /**
@@ -17,6 +19,10 @@ export interface NmosNode {
   readonly streamsReceive: number;
   /** The rate of its flows where all have one; null: not told. */
   readonly rateHz: RateHz | null;
+  readonly interfaces: readonly string[];
+  readonly hasPtp: boolean | null;
+  /** What its receivers say that they take, each range once. */
+  readonly receives: readonly FormatRange[];
   /** Senders and receivers of other formats. */
   readonly otherEnds: number;
 }
@@ -114,6 +120,7 @@ export function readNmosJson(content: string): NmosResult {
         streamsReceive: 0,
         otherEnds: 0,
         rates: new Set(),
+        takes: [],
       };
       tallies.set(nodeId, tally);
     }
@@ -154,15 +161,26 @@ export function readNmosJson(content: string): NmosResult {
       continue;
     }
     tally.streamsReceive += 1;
-    tally.channelsReceive += widestOf(raw['caps']) ?? CHANNELS_UNTOLD;
+    tally.takes.push(...rangesOfCaps(raw['caps']));
+    tally.channelsReceive += channelsOfCaps(raw['caps']) ?? CHANNELS_UNTOLD;
   }
 
   const nodes = [...byKind.node].map(([id, { raw }]): NmosNode => {
-    const { label, serial, addresses } = readNode(raw);
-    const { rates, ...tally } = tallyOf(id);
+    const { label, serial, addresses, interfaces, clock } = readNode(raw);
+    const { rates, takes, ...tally } = tallyOf(id);
     const [rateHz] = rates;
     const only = rates.size === 1 && rateHz !== undefined ? rateHz : null;
-    return { nodeId: id, label: label || id, serial, addresses, ...tally, rateHz: only };
+    return {
+      nodeId: id,
+      label: label || id,
+      serial,
+      addresses,
+      ...tally,
+      rateHz: only,
+      receives: distinctRanges(takes),
+      interfaces: interfaces.map((i) => i.name),
+      hasPtp: clock === null ? null : clock.gmid !== null,
+    };
   });
   if (nodes.length === 0 && problems.length === 0) {
     problems.push({ at: '/', problem: 'holds no node: without one nobody knows whose senders and receivers they are' });
@@ -177,22 +195,11 @@ interface Tally {
   readonly streamsReceive: number;
   readonly otherEnds: number;
   readonly rates: Set<RateHz>;
+  readonly takes: FormatRange[];
 }
 
 function rateOf(raw: unknown): RateHz | null {
   if (!isObject(raw)) return null;
   const rate = Number(raw['numerator']) / Number(raw['denominator'] ?? 1);
   return RATES_HZ.find((r) => r === rate) ?? null;
-}
-
-/** BCP-004-01: the greatest channel count that any of its constraint sets takes. */
-function widestOf(caps: unknown): number | null {
-  const sets = isObject(caps) && Array.isArray(caps['constraint_sets']) ? caps['constraint_sets'] : [];
-  const counts = sets.flatMap((set) => {
-    const count = isObject(set) ? set['urn:x-nmos:cap:format:channel_count'] : undefined;
-    if (!isObject(count)) return [];
-    const listed = Array.isArray(count['enum']) ? (count['enum'] as unknown[]) : [count['maximum']];
-    return listed.filter((n): n is number => Number.isInteger(n) && (n as number) > 0 && (n as number) <= 4096);
-  });
-  return counts.length === 0 ? null : Math.max(...counts);
 }

@@ -48,6 +48,8 @@ export type PoeClass = (typeof POE_CLASSES)[number];
 export const ROUTINGS = ['none', 'unicast', 'multicast'] as const;
 export type Routing = (typeof ROUTINGS)[number];
 
+export const STREAMS_MAX = 4096;
+
 const port = record({
   name: text(80),
   role: oneOf(PORT_ROLES),
@@ -61,14 +63,14 @@ const port = record({
 export type ModelPort = Described<typeof port>;
 
 const switching = record({
-  /** Time from the last bit in to the first bit out on an idle port: a figure of the model, in nanoseconds. */
-  forwardingNs: whole(0, 1_000_000_000),
+  /** Time from the last bit in to the first bit out on an idle port: a figure of the model, in nanoseconds. Null: not known. */
+  forwardingNs: nullable(whole(0, 1_000_000_000)),
   /** What it does between the subnets in which it has an address. */
   routing: oneOf(ROUTINGS),
   snooping: defaulted(flag, true),
   querier: defaulted(flag, true),
-  /** How many groups it can tell apart; those beyond are flooded or lost. */
-  groupTableSize: defaulted(whole(0, 1_000_000), 1000),
+  /** How many groups it can tell apart; those beyond are flooded or lost. Null: not known. */
+  groupTableSize: defaulted(nullable(whole(0, 1_000_000)), 1000),
   queues: defaulted(whole(1, 16), 4),
   dscpTrust: defaulted(flag, true),
   timestamping: defaulted(oneOf(['none', 'transparent', 'boundary']), 'none'),
@@ -77,8 +79,8 @@ const switching = record({
   spanningTree: defaulted(flag, true),
   /** Joins several cables into one link (IEEE 802.1AX). */
   joinsLinks: defaulted(flag, true),
-  /** What all its ports together can supply. */
-  poeBudgetW: defaulted(number(0), 0),
+  /** What all its ports together can supply. Null: not known. */
+  poeBudgetW: defaulted(nullable(number(0)), 0),
 });
 export type Switching = Described<typeof switching>;
 
@@ -105,16 +107,19 @@ const shape = record({
   channelsReceive: whole(0, 4096),
   channelsSend: whole(0, 4096),
   channelPool: nullable(whole(0, 8192)),
-  /** Streams each way: how many RTP sessions the device can hear and send at once (both legs count as one). */
-  streamsReceive: whole(0, 4096),
-  streamsSend: whole(0, 4096),
-  channelsPerStreamMax: whole(0, 120),
+  /** Streams each way: how many RTP sessions the device can hear and send at once (both legs count as one). Null: not known. */
+  streamsReceive: nullable(whole(0, STREAMS_MAX)),
+  streamsSend: nullable(whole(0, STREAMS_MAX)),
+  /** Null: not known. */
+  channelsPerStreamMax: nullable(whole(0, 120)),
   sends: streamCapability,
   receives: streamCapability,
   ratesHz: list(oneOf(RATES_HZ), 8),
   ports: list(port, 512),
-  /** The smallest link offset at which the receiver works, in nanoseconds; the packet time may ask for more. */
-  linkOffsetMinNs: whole(0, 1_000_000_000),
+  /**
+   * The smallest link offset at which the receiver works, in nanoseconds; the packet time may ask for more. Null: not known.
+   */
+  linkOffsetMinNs: nullable(whole(0, 1_000_000_000)),
   /** Switches and routers only. */
   switching: nullable(switching),
   /** What it does as a clock; null: not stated (see `abilityOf`). */

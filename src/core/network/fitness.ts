@@ -55,6 +55,7 @@ function lineFor(criterion: FitnessCriterion, can: Switching, groupsWanted: numb
       // Another switch of the VLAN may ask instead.
       return line(can.querier ? 'fit' : 'limited');
     case 'group-table':
+      if (can.groupTableSize === null) return line('limited', null, groupsWanted);
       return line(can.groupTableSize >= groupsWanted ? 'fit' : 'unfit', can.groupTableSize, groupsWanted);
     case 'queues':
       return line(

@@ -27,7 +27,8 @@ export interface PoweredPort {
 
 export interface SwitchPower {
   readonly switchId: string;
-  readonly budgetW: number;
+  /** Null: not known. */
+  readonly budgetW: number | null;
   readonly reservedW: number;
   /** The hungriest first. */
   readonly ports: readonly PoweredPort[];

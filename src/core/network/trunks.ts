@@ -1,3 +1,4 @@
+import { ASSUMED } from '../models/unknown-figures';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { Link } from './links-table';
 import { switchSettingsOf, USUAL_BRIDGE_PRIORITY } from './switch-settings';
@@ -54,7 +55,7 @@ export function switchNetworkOf(plan: ModelledDevices & PlanOf<'settings' | 'lin
     indexOfSwitch.set(deviceId, bridges.length);
     bridges.push({
       deviceId,
-      forwardingNs: switching.forwardingNs,
+      forwardingNs: switching.forwardingNs ?? ASSUMED.forwardingNs,
       spanningTree: settings?.spanningTree ?? false,
       priority: settings?.bridgePriority ?? USUAL_BRIDGE_PRIORITY,
     });

@@ -1,9 +1,10 @@
+import { hasStreams } from '../models/unknown-figures';
 import { modelOf, type Plan, type PlanOf } from './plan';
 
 /** Whether a real device of this kind would be heard of in the field: it has streams, or it is a clock. */
 export function isFollowed(plan: PlanOf<'models' | 'devices'>, deviceId: string): boolean {
   const model = modelOf(plan, deviceId);
-  return model !== undefined && (model.streamsReceive + model.streamsSend > 0 || model.kind === 'clock');
+  return model !== undefined && (hasStreams(model) || model.kind === 'clock');
 }
 
 const sentBySent = new WeakMap<Plan['sentStreams'], ReadonlySet<string>>();

@@ -1,3 +1,4 @@
+import { streamsMax } from '../models/unknown-figures';
 import type { MapLimits } from '../models/models-table';
 import { changedKeys } from '../plan/changed-keys';
 import { layoutsOf, sentStreamsOf, type PlanOf } from '../plan/plan';
@@ -79,7 +80,7 @@ function packOne({ profiles, wishes, ...plan }: PackingReads, senderId: string):
   const wants = wantsOf(sender, profiles, hearers, wishes);
   if (wants.length === 0) return NO_PACKING;
   const stay = keptStreams(layoutsOf(plan, senderId).values(), sentStreamsOf(plan, senderId));
-  if (!sender.device.sendsUnicast) return packSender(senderId, wants, stay, sender.model.streamsSend);
+  if (!sender.device.sendsUnicast) return packSender(senderId, wants, stay, streamsMax(sender.model.streamsSend));
   return packUnicast(senderId, wants, stay, (receiverId, leg) => {
     const state = profiles.get(receiverId)?.legs[leg];
     return state?.ok ? state.at.address : null;

@@ -1,3 +1,4 @@
+import { ASSUMED } from '../models/unknown-figures';
 import { LEGS, type Leg } from '../models/models-table';
 import type { Topology, Way } from '../network/topology';
 import { channelsTaken, firstMismatch, type FormatMismatch, type FormatRange } from '../streams/capability';
@@ -147,8 +148,8 @@ function commonFormat(sender: DeviceProfile, receiver: DeviceProfile): CommonFor
   if (common === null) return null;
   let channelsMax = Math.min(
     common.channelsMax,
-    sender.model.channelsPerStreamMax,
-    receiver.model.channelsPerStreamMax,
+    sender.model.channelsPerStreamMax ?? ASSUMED.channelsPerStreamMax,
+    receiver.model.channelsPerStreamMax ?? ASSUMED.channelsPerStreamMax,
   );
   if (common.format.encoding === 'AM824') channelsMax -= channelsMax % 2;
   return channelsMax < 1 ? null : { ...common, channelsMax };

@@ -1,3 +1,4 @@
+import { ASSUMED, streamsMax } from '../models/unknown-figures';
 import { linkOffset, offsetInForce, type LinkOffset } from '../delay/link-offset';
 import type { Way } from '../network/topology';
 import type { Subscription } from '../plan/subscriptions-table';
@@ -132,13 +133,15 @@ function refuseBeyondBudgets(
   reasons: Reasons,
   packings: ReadonlyMap<string, Packing>,
 ): void {
-  const { streamsReceive, channelPool: pool } = receiver.model;
+  const { channelPool: pool } = receiver.model;
+  const streamsReceive = streamsMax(receiver.model.streamsReceive);
   for (let h = 0; h < hearings.length; h += 1) {
     const { stream, sender, receiverStreamNumber, offset } = hearings[h] as OpenHearing;
     let reason: LaneReason | null = null;
-    if (stream.streamNumber > sender.model.streamsSend) {
+    const streamsSend = streamsMax(sender.model.streamsSend);
+    if (stream.streamNumber > streamsSend) {
       const wanted = (packings.get(stream.senderDeviceId) as Packing).streams.length;
-      reason = { code: 'stream-budget', end: 'sender', wanted, limit: sender.model.streamsSend };
+      reason = { code: 'stream-budget', end: 'sender', wanted, limit: streamsSend };
     } else if (receiverStreamNumber > streamsReceive) {
       reason = { code: 'stream-budget', end: 'receiver', wanted: hearings.length, limit: streamsReceive };
     } else if (offset.marginNs < 0) {
@@ -215,7 +218,11 @@ function assignStreamNumbers(receiverId: string, heard: readonly OpenHearing[]):
 }
 
 function offsetFor(receiver: DeviceProfile, stream: Stream, pair: PairFits): LinkOffset {
-  const offsetNs = offsetInForce(stream.format, receiver.model.linkOffsetMinNs, receiver.device.linkOffsetNs);
+  const offsetNs = offsetInForce(
+    stream.format,
+    receiver.model.linkOffsetMinNs ?? ASSUMED.linkOffsetMinNs,
+    receiver.device.linkOffsetNs,
+  );
   return linkOffset(stream.format, offsetNs, wireBytesOf(stream.width, stream.format), pair.wayA, pair.wayB);
 }
 

@@ -7,7 +7,13 @@ import type { StreamGroups } from '../streams/stream-groups';
 import type { Stream } from '../streams/stream';
 import type { Lane } from './lane';
 
-export interface Count {
+/** Of something whose limit may not be known: null. */
+export interface OpenCount {
+  readonly used: number;
+  readonly limit: number | null;
+}
+
+export interface Count extends OpenCount {
   readonly used: number;
   readonly limit: number;
 }
@@ -17,8 +23,8 @@ export interface DeviceBudget {
   /** Sender channels that anyone hears. */
   readonly channelsSend: Count;
   readonly channelPool: Count | null;
-  readonly streamsReceive: Count;
-  readonly streamsSend: Count;
+  readonly streamsReceive: OpenCount;
+  readonly streamsSend: OpenCount;
 }
 
 export interface BusiestLink {

@@ -1,3 +1,4 @@
+import { streamsMax } from '../models/unknown-figures';
 import { layoutsOf, modelOf, sentStreamsOf, type PlanOf } from '../plan/plan';
 import { applyCommands } from '../plan/apply-commands';
 import type { Command, SentStreamKey } from '../plan/commands';
@@ -104,7 +105,7 @@ export function planRepack(reckoning: Reckoning, { mayInterrupt, goal, senderIds
   // Where most is to be gained comes first.
   cases.sort((a, b) => gain(b) - gain(a) || (a.senderId < b.senderId ? -1 : 1));
 
-  const limit = (id: string) => modelOf(plan, id)?.streamsReceive ?? 0;
+  const limit = (id: string) => streamsMax(modelOf(plan, id)?.streamsReceive);
   /** Takes a sharing in place of the one that counts now, unless receivers would have less room than they had. */
   const settle = (c: Case, shares: readonly (readonly number[])[]) => {
     if (shares === c.shares) return;
@@ -152,8 +153,8 @@ export function planRepack(reckoning: Reckoning, { mayInterrupt, goal, senderIds
         const c = cases[done] as Case;
         const own = hearing(c, c.shares);
         const room = c.receiverIds.map((id) => limit(id) - (joined.get(id) ?? 0) + (own.get(id) ?? 0));
-        const streamsMax = modelOf(plan, c.senderId)?.streamsSend ?? 0;
-        const senderRoom = streamsMax - (used.get(c.senderId) ?? 0) + c.shares.length;
+        const most = streamsMax(modelOf(plan, c.senderId)?.streamsSend);
+        const senderRoom = most - (used.get(c.senderId) ?? 0) + c.shares.length;
         const receivers: Receivers = { room, legs: c.legs };
         c.repacker = repacker(c.sharing, receivers, senderRoom, c.shares, { goal, isOver });
         settle(c, c.repacker.shares());
@@ -357,15 +358,15 @@ function layoutsFor(
       }
     }
   }
-  const streamsMax = modelOf(plan, senderId)?.streamsSend ?? 0;
-  const all = Array.from({ length: Math.max(streamsMax, layouts.length + open.length) }, (_, n) => n + 1);
+  const places = modelOf(plan, senderId)?.streamsSend ?? 0;
+  const all = Array.from({ length: Math.max(places, layouts.length + open.length) }, (_, n) => n + 1);
   const free = all.filter((streamNumber) => !taken.has(streamNumber));
   const order = [
     ...free.filter((streamNumber) => !sent.has(streamNumber)),
     ...free.filter((streamNumber) => sent.has(streamNumber)),
   ];
   open.forEach(({ format, share }, n) => {
-    const streamNumber = order[n] ?? streamsMax + n + 1;
+    const streamNumber = order[n] ?? all.length + n + 1;
     layouts.push({ senderDeviceId: senderId, streamNumber, channels: share, format, isHeld: false });
   });
   return layouts;

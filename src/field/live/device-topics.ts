@@ -1,3 +1,4 @@
+import { distinctRanges } from '../../core/formats/receiver-caps';
 import type { FoundClock, NodeInterface } from '../../core/formats/is04';
 import type { MapLimits } from '../../core/models/models-table';
 import { planAddress } from '../binding';
@@ -5,7 +6,7 @@ import type { ChannelMap } from '../device-reader';
 import type { DeviceFailure } from '../http-json';
 import type { DeviceLanes, FieldOnly, LaneEvidence } from '../lane-state';
 import type { FieldNode } from '../field-resources';
-import type { FoundNode } from '../../core/edits/import-nodes';
+import type { FoundNode } from '../../core/edits/found-node';
 import { clockHappenings } from './clock-happenings';
 import { topic, type LiveFacts } from './topic';
 
@@ -157,6 +158,10 @@ export const unknown = topic<FoundNode>({
       channelsSend: sum(map?.inputs.filter((i) => i.receiverId === null)),
       streamsReceive: receivers.length,
       streamsSend: senders.length,
+      interfaces: node.interfaces.map((i) => i.name),
+      hasPtp: node.clock === null ? null : node.clock.gmid !== null,
+      receives: distinctRanges(receivers.flatMap((r) => r.takes)),
+      receiveMap: map?.inputs.find((i) => i.receiverId !== null && i.limits !== null)?.limits ?? null,
     };
   },
 });

@@ -16,9 +16,12 @@ import {
   Min,
   ValidateNested,
 } from 'class-validator';
+import { MODEL_FILE_MAX_BYTES } from '../../core/formats/model-file';
+import type { Model } from '../../core/models/models-table';
 import type { Command } from '../../core/plan/commands';
 import { AsItCame } from '../validate';
 import { IsCommandList } from './command-check';
+import { IsModelVersionList } from './model-check';
 
 const CHANNEL_MAX = 4096;
 
@@ -92,6 +95,24 @@ export class SendPreviewRequest {
   @ValidateNested({ each: true })
   @Type(() => ChannelRequest)
   channels: ChannelRequest[];
+}
+
+export class SaveModelsRequest extends Authored {
+  @ArrayMinSize(1)
+  @ArrayMaxSize(1000)
+  @IsModelVersionList()
+  @AsItCame()
+  models: { after: number; model: Model }[];
+  @IsString() @MaxLength(200) note: string;
+}
+
+export class RemoveModelRequest extends Authored {
+  @IsInt() @Min(1) after: number;
+}
+
+export class ModelFileRequest extends Authored {
+  @IsString() @MaxLength(MODEL_FILE_MAX_BYTES) content: string;
+  @IsString() @MaxLength(200) note: string;
 }
 
 export class ReadAnewRequest {

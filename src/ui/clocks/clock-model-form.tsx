@@ -3,7 +3,7 @@
 import { SRC_PLACES, WHEN_REFERENCE_LOST, type ClockAbility } from '@/core/clocks/clock-ability';
 import type { Model } from '@/core/models/models-table';
 import type { Plan } from '@/core/plan/plan';
-import { fromZeroUp } from '@/ui/parts/checks';
+import { fromZeroUp, orNothing } from '@/ui/parts/checks';
 import { Choice, Tick } from '@/ui/parts/choice';
 import { WHEN_LOST_WORDS } from '@/ui/parts/clock-words';
 import { PanelHeading } from '@/ui/parts/controls';
@@ -24,9 +24,13 @@ export function ClockModelForm({ plan, model, ability }: { plan: Plan; model: Mo
     <OneField
       label={label}
       mono
-      value={String(ability[field])}
-      check={fromZeroUp}
-      onSave={(v) => put(`set “${label}” to ${v}`, { [field]: Number(v) })}
+      value={ability[field] === null ? '' : String(ability[field])}
+      check={orNothing(fromZeroUp)}
+      onSave={(v) =>
+        put(v.trim() === '' ? `leave “${label}” unknown` : `set “${label}” to ${v}`, {
+          [field]: v.trim() === '' ? null : Number(v),
+        })
+      }
     />
   );
   return (
@@ -49,7 +53,7 @@ export function ClockModelForm({ plan, model, ability }: { plan: Plan; model: Mo
           word={(place) => SRC_CHOICES[place]}
           onChoose={(src) => put('change the sample-rate converter', { src })}
         />
-        {figure('Holds over, s', 'holdoverSeconds')}
+        {figure('Hold-over, s', 'holdoverSeconds')}
         {figure('Alone within, ppm', 'freePpm')}
         {figure('Locks within, ms', 'relockMs')}
       </div>

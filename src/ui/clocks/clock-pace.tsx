@@ -1,5 +1,6 @@
 'use client';
 
+import { ASSUMED } from '@/core/models/unknown-figures';
 import type { ClockAbility } from '@/core/clocks/clock-ability';
 import type { Plan } from '@/core/plan/plan';
 import { MEDIA_CLOCKS, type ClockSettings } from '@/core/clocks/clocks-table';
@@ -61,8 +62,12 @@ export function ClockPace({
       ) : null}
       <p className="text-[12px] text-dim">
         Without its reference it {WHEN_LOST_WORDS[ability.whenReferenceLost]}
-        {ability.whenReferenceLost === 'hold-over' ? ` for ${secondsWords(ability.holdoverSeconds)}` : ''}; alone it is
-        within {ability.freePpm} ppm. It {SRC_WORDS[ability.src]}.
+        {ability.whenReferenceLost === 'hold-over'
+          ? ability.holdoverSeconds === null
+            ? ' for a time that is not known'
+            : ` for ${secondsWords(ability.holdoverSeconds)}`
+          : ''}
+        ; alone it is within {ability.freePpm ?? `${ASSUMED.freePpm} (assumed)`} ppm. It {SRC_WORDS[ability.src]}.
       </p>
       <div className="mt-1.5 grid grid-cols-2 gap-2">
         <Choice

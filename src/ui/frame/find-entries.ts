@@ -44,6 +44,7 @@ export function findEntries(
     found.push(...bestFirst(passing, search, of).slice(0, OF_A_KIND));
   };
   take(devices(plan, at), (e) => `${e.words} ${e.detail}`);
+  take(models(plan, at), (e) => e.words);
   take(subnets(plan, at), (e) => `${e.words} ${e.detail}`);
   take(addresses(plan, at), (e) => e.words);
   take(streamEntries(plan, streams, at), (e) => `${e.words} ${e.also ?? ''}`);
@@ -63,6 +64,13 @@ function* devices(plan: Plan, at: string): Iterable<Entry> {
   for (const d of plan.devices.values()) {
     const place = plan.places.get(d.placeId ?? '')?.name ?? '';
     yield { key: `d-${d.id}`, kind: 'Device', words: d.name, detail: place, href: deviceHref(plan, at, d.id) };
+  }
+}
+
+function* models(plan: Plan, at: string): Iterable<Entry> {
+  for (const m of plan.models.values()) {
+    const href = `${at}/gear?models=1&model=${encodeURIComponent(m.id)}&edit=1`;
+    yield { key: `m-${m.id}`, kind: 'Model', words: m.name, detail: 'its figures', href };
   }
 }
 

@@ -34,8 +34,14 @@ const gear: Stage = {
   title: 'Gear',
   also: 'devices equipment inventory nodes',
   Icon: Server,
-  actions: () => [{ key: 'add', words: 'Add devices', query: '?add=1', keys: 'N', also: 'new create' }],
-  queryOf: (finding) => `?sel=${firstDevice(finding)}`,
+  actions: () => [
+    { key: 'add', words: 'Add devices', query: '?add=1', keys: 'N', also: 'new create' },
+    { key: 'models', words: 'Models and their library', query: '?models=1', also: 'workshop catalogue figures limits' },
+  ],
+  queryOf: (finding) =>
+    finding.about === 'figures-unknown'
+      ? `?models=1&model=${encodeURIComponent(finding.modelId)}&edit=1`
+      : `?sel=${firstDevice(finding)}`,
 };
 
 const network: Stage = {

@@ -1,7 +1,9 @@
 'use client';
 
+import { hasStreams } from '@/core/models/unknown-figures';
 import { useState } from 'react';
-import { commandsForNode, importNodes, type FoundNode } from '@/core/edits/import-nodes';
+import type { FoundNode } from '@/core/edits/found-node';
+import { commandsForNode, importNodes } from '@/core/edits/import-nodes';
 import type { Plan } from '@/core/plan/plan';
 import { Button, Modal, SelectField } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
@@ -15,7 +17,7 @@ export function FoundNodes({ plan, onClose }: { plan: Plan; onClose: () => void 
   const paper = [...plan.devices.values()]
     .filter((d) => {
       const model = plan.models.get(d.modelId);
-      return !field.devices.has(d.id) && model !== undefined && model.streamsReceive + model.streamsSend > 0;
+      return !field.devices.has(d.id) && hasStreams(model);
     })
     .sort((a, b) => a.name.localeCompare(b.name));
   return (

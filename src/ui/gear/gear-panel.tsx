@@ -1,5 +1,6 @@
 'use client';
 
+import { hasStreams } from '@/core/models/unknown-figures';
 import { useState } from 'react';
 import { parseAddress } from '@/core/network/address';
 import type { Plan } from '@/core/plan/plan';
@@ -7,7 +8,7 @@ import { usesOfName } from '@/core/edits/rename';
 import { passCount, passingUnits, unitUse } from '@/core/plan/through';
 import { isRouted } from '@/core/network/interfaces-table';
 import type { Device } from '@/core/plan/devices-table';
-import type { Count } from '@/core/reckon/reckoning';
+import type { OpenCount } from '@/core/reckon/reckoning';
 import type { RateHz } from '@/core/streams/format';
 import { FieldEvents } from '@/ui/parts/field-events';
 import { FindingList } from '@/ui/frame/finding-list';
@@ -116,7 +117,7 @@ function DevicePanel({ plan, view, device }: { plan: Plan; view: View; device: D
           <FindingList findings={findings} plan={plan} />
         </>
       ) : null}
-      {budget && model && model.streamsReceive + model.streamsSend > 0 ? (
+      {budget && model && hasStreams(model) ? (
         <>
           <PanelHeading>Budget</PanelHeading>
           <div className="flex flex-col gap-1">
@@ -135,13 +136,21 @@ function DevicePanel({ plan, view, device }: { plan: Plan; view: View; device: D
       <Settings plan={plan} device={device} />
       <Addresses plan={plan} device={device} />
       <InField device={device} />
-      {model && model.streamsReceive + model.streamsSend > 0 ? <ModelForm plan={plan} model={model} /> : null}
+      {model && hasStreams(model) ? <ModelForm plan={plan} model={model} /> : null}
     </>
   );
 }
 
-function Spent({ name, of }: { name: string; of: Count }) {
+function Spent({ name, of }: { name: string; of: OpenCount }) {
   if (of.limit === 0) return null;
+  if (of.limit === null) {
+    return (
+      <p className="flex items-center justify-between gap-1">
+        <span className="flex-1 whitespace-nowrap">{name}</span>
+        <span className="font-mono text-[12px] text-ochre">{of.used} of not known</span>
+      </p>
+    );
+  }
   return (
     <p className="flex items-center justify-between gap-1">
       <span className="flex-1 whitespace-nowrap">{name}</span>
@@ -273,7 +282,7 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
           onSave={(serial) => save(`set the serial of ${device.name}`, { serial: serial.trim() || null })}
         />
         {model &&
-        model.streamsReceive + model.streamsSend > 0 &&
+        hasStreams(model) &&
         (units.length > 0 || device.throughId !== null) &&
         !passingUnits(plan).has(device.id) ? (
           <Labelled label="Signal path">
@@ -294,7 +303,7 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
             </SelectField>
           </Labelled>
         ) : null}
-        {model && model.streamsReceive + model.streamsSend > 0 ? (
+        {model && hasStreams(model) ? (
           <div className="col-span-2">
             <Tick
               label="Read-only patch (managed elsewhere)"

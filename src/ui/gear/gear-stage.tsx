@@ -6,6 +6,7 @@ import { proposeCopies } from '@/core/edits/propose-devices';
 import type { Command } from '@/core/plan/commands';
 import { StageLayout } from '@/ui/frame/stage-layout';
 import { AddDevices } from '@/ui/parts/add-devices';
+import { ActionMenu } from '@/ui/parts/menu';
 import { useMarks } from '@/ui/parts/marks';
 import { isInPlace } from '@/ui/parts/place';
 import { Button, Key, Labelled, Modal, TextField } from '@/ui/parts/controls';
@@ -22,6 +23,7 @@ import { FoundNodes } from './found-nodes';
 import { GearPanel } from './gear-panel';
 import { gearRows, sortedGear, type GearColumn, type GearRow } from './gear-rows';
 import { GearSheet } from './gear-sheet';
+import { ModelsView } from './workshop/models-view';
 
 /** The boxes and their limits. */
 export function GearStage() {
@@ -39,6 +41,7 @@ export function GearStage() {
     isDescending: false,
   });
   const [found, setFound] = useQueryState('found');
+  const [models, setModels] = useQueryState('models');
   const [isFinding, setFinding] = useState(false);
   const [isCopying, setCopying] = useState(false);
 
@@ -75,6 +78,7 @@ export function GearStage() {
 
   if (shown === null) return null;
   const { plan, view } = shown;
+  if (models !== null) return <ModelsView plan={plan} onClose={() => void setModels(null)} />;
   const openDevice = open === null ? undefined : plan.devices.get(open);
   const chosen = [...selectedIds].filter((id) => plan.devices.has(id));
 
@@ -145,13 +149,20 @@ export function GearStage() {
             <Button disabled={chosen.length !== 1} onClick={() => void setOpen(chosen[0] ?? null)}>
               Channels <Key>⏎</Key>
             </Button>
-            <Button disabled={chosen.length !== 1} onClick={() => setCopying(true)}>
-              Copy …
-            </Button>
             <Button disabled={chosen.length === 0} onClick={remove}>
               Remove <Key>Del</Key>
             </Button>
-            <Button onClick={() => askToTakeIn('nmos')}>Import …</Button>
+            <Button onClick={() => void setModels('1')}>Models</Button>
+            <ActionMenu
+              label="More …"
+              lists={[
+                [
+                  { words: 'Copy …', isPossible: chosen.length === 1, run: () => setCopying(true) },
+                  { words: 'Rename', keys: 'F2', isPossible: chosen.length === 1, run: rename },
+                ],
+                [{ words: 'Import from NMOS resources …', run: () => askToTakeIn('nmos') }],
+              ]}
+            />
             <Button tone="main" onClick={() => setAdding(true)}>
               Add <Key>N</Key>
             </Button>

@@ -1,5 +1,6 @@
 'use client';
 
+import { hasStreams } from '@/core/models/unknown-figures';
 import { MOVED_ROLES, proposeMove, type MovedRole } from '@/core/edits/propose-addresses';
 import type { Command } from '@/core/plan/commands';
 import type { Device } from '@/core/plan/devices-table';
@@ -65,7 +66,7 @@ export function ManyDevices({ plan, devices }: { plan: Plan; devices: readonly D
     models.every((m) => m === undefined || m.ratesHz.length === 0 || m.ratesHz.includes(r)),
   );
   const rated = devices.filter((d) => (plan.models.get(d.modelId)?.ratesHz.length ?? 0) > 0);
-  const streaming = devices.filter((_, n) => (models[n]?.streamsReceive ?? 0) + (models[n]?.streamsSend ?? 0) > 0);
+  const streaming = devices.filter((_, n) => hasStreams(models[n]));
   const roles = MOVED_ROLES.filter((role) => models.some((m) => m?.ports.some((p) => p.role === role)));
   const subnets = [...plan.subnets.values()].sort(byName).map((s) => ({ id: s.id, words: `${s.name} ${s.cidr}` }));
   const moveTo = (role: MovedRole, subnetId: string) => {

@@ -87,7 +87,7 @@ export const GroupHead = memo(function GroupHead({
           />
           <span className="font-mono text-[12px]">
             {budget.channelsReceive.used} of {budget.channelsReceive.limit} channels, {budget.streamsReceive.used} of{' '}
-            {budget.streamsReceive.limit} streams
+            {budget.streamsReceive.limit ?? 'unknown'} streams
           </span>
         </span>
       ) : null}

@@ -198,16 +198,19 @@ function SwitchParts({ plan, view, device, model }: { plan: Plan; view: View; de
   const settings = switchSettingsOf(plan, device.id);
   const [isSheetOpen, setSheetOpen] = useState(false);
   if (fitness === null || settings === null || !model.switching) return null;
-  const left = power ? Math.round((power.budgetW - power.reservedW) * 10) / 10 : 0;
+  const budgetW = power?.budgetW ?? null;
+  const left = power && budgetW !== null ? Math.round((budgetW - power.reservedW) * 10) / 10 : 0;
   return (
     <>
-      {power && (power.budgetW > 0 || power.ports.length > 0) ? (
+      {power && (budgetW !== 0 || power.ports.length > 0) ? (
         <>
           <PanelHeading>Power over Ethernet</PanelHeading>
           <p className="flex items-center justify-between gap-2">
-            <BudgetBar used={power.reservedW} limit={power.budgetW} label="Watts reserved" />
+            {budgetW === null ? null : <BudgetBar used={power.reservedW} limit={budgetW} label="Watts reserved" />}
             <span className={`font-mono text-[12px] ${left < 0 ? 'text-madder' : 'text-dim'}`}>
-              {power.reservedW} of {power.budgetW} W, {left < 0 ? `${-left} over` : `${left} left`}
+              {budgetW === null
+                ? `${power.reservedW} W reserved of not known`
+                : `${power.reservedW} of ${budgetW} W, ${left < 0 ? `${-left} over` : `${left} left`}`}
             </span>
           </p>
           <details className="mt-1">

@@ -122,9 +122,11 @@ export interface SwitchRow {
   readonly portsUsed: number;
   readonly ports: number;
   readonly groups: number;
-  readonly groupLimit: number;
+  /** Null: not known. */
+  readonly groupLimit: number | null;
   readonly watts: number;
-  readonly budgetW: number;
+  /** Null: not known. */
+  readonly budgetW: number | null;
   readonly wrong: Wrong;
 }
 export type SwitchColumn = 'name' | 'place' | 'model' | 'fitness' | 'ports' | 'groups' | 'power' | 'wrong';
@@ -150,7 +152,7 @@ export function switchRows(plan: Plan, view: View, search: Search, place: string
       groups,
       groupLimit: model.switching.groupTableSize,
       watts: fed?.reservedW ?? 0,
-      budgetW: fed?.budgetW ?? 0,
+      budgetW: fed === undefined ? 0 : fed.budgetW,
       wrong: wrong.get(device.id) ?? NOTHING,
     });
   }

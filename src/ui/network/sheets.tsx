@@ -191,7 +191,7 @@ const switchOrder = (column: SwitchColumn) => (r: SwitchRow) => {
     case 'groups':
       return r.groups;
     case 'power':
-      return r.budgetW === 0 ? -1 : r.watts / r.budgetW;
+      return r.budgetW === null || r.budgetW === 0 ? -1 : r.watts / r.budgetW;
     case 'wrong':
       return wrongOrder(r.wrong);
   }
@@ -229,7 +229,7 @@ export function SwitchSheet(props: SheetOf<SwitchRow>) {
       ),
     },
     { id: 'ports', title: 'Ports', width: '72px', isNumber: true, cell: (r) => `${r.portsUsed}/${r.ports}` },
-    { id: 'groups', title: 'Groups', width: '84px', isNumber: true, cell: (r) => `${r.groups}/${r.groupLimit}` },
+    { id: 'groups', title: 'Groups', width: '84px', isNumber: true, cell: (r) => `${r.groups}/${r.groupLimit ?? '?'}` },
     {
       id: 'power',
       title: 'PoE W',
@@ -239,8 +239,8 @@ export function SwitchSheet(props: SheetOf<SwitchRow>) {
         r.budgetW === 0 && r.watts === 0 ? (
           <span className="text-dim">none</span>
         ) : (
-          <span className={r.watts > r.budgetW ? 'text-madder' : ''}>
-            {r.watts}/{r.budgetW}
+          <span className={r.budgetW !== null && r.watts > r.budgetW ? 'text-madder' : ''}>
+            {r.watts}/{r.budgetW ?? '?'}
           </span>
         ),
     },

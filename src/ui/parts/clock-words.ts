@@ -35,7 +35,7 @@ export const REFERENCE_WORDS: Readonly<Record<ReferenceKind, string>> = {
 export const RELAY_WORDS: Readonly<Record<RelayKind, string>> = {
   none: 'no',
   boundary: 'as boundary clock',
-  unicast: 'by asking across routers',
+  unicast: 'by unicast negotiation',
 };
 export const MEDIA_CLOCK_WORDS: Readonly<Record<MediaClockSource, string>> = {
   ptp: 'the network’s time',

@@ -12,6 +12,7 @@ import type { LaneCheck, LaneState } from '@/field/lane-state';
 import type { SendStep } from '@/field/send-report';
 import { clockFixWords, clockTitle } from './clock-words';
 import { deviceName, networkFixWords, networkTitle } from './network-words';
+import { unknownFigureWords } from './model-figures';
 import { slotFixWords, slotTitle } from './slot-words';
 import { channelRuns, count, kHz, time } from './units';
 
@@ -149,6 +150,11 @@ export function findingTitle(plan: Plan, finding: Finding): string {
       return `${deviceName(plan, finding.deviceIds[0] ?? '')}, ${interfaceName(finding.interface)}: ${finding.address} is outside ${finding.cidr}`;
     case 'duplicate-name':
       return `${finding.deviceIds.length} devices are called ${finding.name}`;
+    case 'figures-unknown': {
+      const name = plan.models.get(finding.modelId)?.name ?? finding.modelId;
+      const figures = finding.figures.map(unknownFigureWords).join(', ');
+      return `${name}: ${finding.figures.length === 1 ? 'one figure is' : `${finding.figures.length} figures are`} not known (${figures})`;
+    }
     case 'labels-too-long': {
       const { side, isShort, channels, limit } = finding;
       return `${deviceName(plan, finding.deviceIds[0] ?? '')} ${side === 'receive' ? 'in' : 'out'} ${channelRuns(channels)}: ${isShort ? 'short labels' : 'labels'} longer than the ${limit} characters that it holds`;

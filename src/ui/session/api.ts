@@ -19,10 +19,13 @@ export class ApiProblem extends Error {
   }
 }
 
-async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+const call = <T>(method: string, path: string, body?: unknown) => callApi<T>(method, `/api/plans${path}`, body);
+
+/** Calls the server; what it refuses, or that it is not there, is thrown as an ApiProblem. */
+export async function callApi<T>(method: string, path: string, body?: unknown): Promise<T> {
   let response: Response;
   try {
-    response = await fetch(`/api/plans${path}`, {
+    response = await fetch(path, {
       method,
       ...(body === undefined
         ? {}

@@ -1,0 +1,24 @@
+import type { MapLimits } from '../models/models-table';
+import type { FormatRange } from '../streams/capability';
+import type { RateHz } from '../streams/format';
+
+/** What is known of a node that is not in the plan: from the field, or from a file of NMOS resources. */
+export interface FoundNode {
+  readonly nodeId: string;
+  readonly label: string;
+  readonly serial: string | null;
+  /** As the plan would write them. */
+  readonly addresses: readonly string[];
+  readonly channelsReceive: number;
+  readonly channelsSend: number;
+  readonly streamsReceive: number;
+  readonly streamsSend: number;
+  /** Null, or not there: not told. The same goes for what follows. */
+  readonly rateHz?: RateHz | null;
+  /** Its network interfaces as it names them. */
+  readonly interfaces?: readonly string[];
+  readonly hasPtp?: boolean | null;
+  /** What its receivers say that they take. */
+  readonly receives?: readonly FormatRange[];
+  readonly receiveMap?: MapLimits | null;
+}

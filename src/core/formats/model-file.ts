@@ -1,0 +1,58 @@
+import type { Model } from '../models/models-table';
+import { models } from '../models/models-table';
+import { exactly, list, record, type Shape } from '../plan/shape';
+import { shapeProblems, type ShapeProblem } from './shape-check';
+
+/** Models as a JSON document of their own, so that they go from one library to another. */
+
+export const MODEL_FILE_MAX_BYTES = 5_000_000;
+const MODELS_MAX = 1000;
+
+const shape = record({
+  format: exactly('jade-lane-models'),
+  version: exactly(1),
+  models: list(models.shape as Shape<Model>, MODELS_MAX, 1),
+});
+
+/** JSON Schema (draft 7) of a file of models. */
+export const MODEL_FILE_SCHEMA = {
+  $schema: 'http://json-schema.org/draft-07/schema#',
+  title: 'Jade Lane models',
+  ...shape,
+};
+
+export interface ModelFile {
+  readonly format: 'jade-lane-models';
+  readonly version: 1;
+  readonly models: readonly Model[];
+}
+
+export const modelFileOf = (of: readonly Model[]): ModelFile => ({
+  format: 'jade-lane-models',
+  version: 1,
+  models: of,
+});
+
+export type ModelFileResult =
+  | { readonly ok: true; readonly models: readonly Model[] }
+  | { readonly ok: false; readonly problems: readonly ShapeProblem[] };
+
+/** Reads it; nothing is half read. Problems name their places as JSON pointers. */
+export function readModelFile(content: string): ModelFileResult {
+  let document: unknown;
+  try {
+    document = JSON.parse(content);
+  } catch (error) {
+    return { ok: false, problems: [{ at: '/', problem: `not JSON: ${(error as Error).message}` }] };
+  }
+  const problems = shapeProblems(shape as Shape<unknown>, document);
+  if (problems.length > 0) return { ok: false, problems };
+  const read = (document as ModelFile).models;
+  const firstAt = new Map<string, number>();
+  const twice = read.flatMap(({ id }, n): ShapeProblem[] => {
+    const before = firstAt.get(id);
+    firstAt.set(id, before ?? n);
+    return before === undefined ? [] : [{ at: `/models/${n}/id`, problem: `${id} is the id of /models/${before} too` }];
+  });
+  return twice.length > 0 ? { ok: false, problems: twice } : { ok: true, models: read };
+}
