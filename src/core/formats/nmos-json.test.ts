@@ -53,6 +53,9 @@ describe('resources of IS-04 as JSON', () => {
       {
         nodeId: 'n',
         label: 'Sea organ',
+        interfaces: [],
+        hasPtp: null,
+        receives: [{ encodings: ['L24', 'L16'], ratesHz: [48_000], packetTimesUs: [1000], channelsMax: 16 }],
         serial: 'SN-n',
         addresses: ['10.0.0.77'],
         channelsSend: 12,

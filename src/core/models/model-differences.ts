@@ -1,5 +1,5 @@
 import { sameValue } from '../plan/same-value';
-import type { Model } from './models-table';
+import { models, type Model } from './models-table';
 
 /** One figure of a model that is not the same in two copies of it. */
 export interface ModelDifference {
@@ -20,7 +20,8 @@ export function modelDifferences(before: Model, after: Model): ModelDifference[]
 }
 
 function differences(at: string, before: Fields, after: Fields): ModelDifference[] {
-  const names = [...new Set([...Object.keys(before), ...Object.keys(after)])];
+  const declared = at === '' ? Object.keys(models.shape.properties) : [];
+  const names = [...new Set([...declared, ...Object.keys(before), ...Object.keys(after)])];
   return names.flatMap((name) => {
     const path = at === '' ? name : `${at}.${name}`;
     const [a, b] = [before[name], after[name]];

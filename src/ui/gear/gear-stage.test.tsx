@@ -8,6 +8,12 @@ inTestPages();
 const grid = () => screen.getByRole('grid', { name: 'Devices' });
 const row = (name: string) => within(grid()).getByRole('row', { name: new RegExp(`^${name}`) });
 const panel = () => screen.getByRole('complementary', { name: 'Reckoning' });
+/** Chooses from a searchable list by a few letters. */
+const pick = async (page: Awaited<ReturnType<typeof showInPlan>>, field: HTMLElement, letters: string) => {
+  await page.user.click(field);
+  await page.user.clear(field);
+  await page.user.type(field, `${letters}{Enter}`);
+};
 const gear = (query = '') => showInPlan('demo', <GearStage />, { query });
 
 describe('the sheet of devices', () => {
@@ -39,7 +45,8 @@ describe('the sheet of devices', () => {
 
   test('a device is copied with its settings and free addresses, numbered on', async () => {
     const page = await gear('sel=dome-amp-5');
-    await page.user.click(screen.getByRole('button', { name: 'Copy …' }));
+    await page.user.click(screen.getByRole('button', { name: 'More …' }));
+    await page.user.click(await screen.findByRole('menuitem', { name: 'Copy …' }));
     const dialog = await screen.findByRole('dialog');
     await page.user.clear(within(dialog).getByLabelText('How many copies'));
     await page.user.type(within(dialog).getByLabelText('How many copies'), '2');
@@ -55,18 +62,20 @@ describe('the sheet of devices', () => {
     await page.user.keyboard('n');
     const dialog = await screen.findByRole('dialog', { name: 'Add devices' });
     const field = (name: RegExp | string) => within(dialog).getByLabelText(name);
-    await page.user.selectOptions(field('Model'), 'Amplifier 8');
+    await pick(page, field('Model'), 'ampl');
     await page.user.clear(field(/^How many/));
     await page.user.type(field(/^How many/), '900');
+    await page.user.tab();
+    expect((field(/^How many/) as HTMLInputElement).value).toBe('200');
     await page.user.clear(field(/^Name;/));
-    await page.user.click(within(dialog).getByRole('button', { name: 'Add' }));
-    expect(within(dialog).getByText('From 1 to 200.')).toBeTruthy();
     expect(within(dialog).getByText('A device needs a name.')).toBeTruthy();
+    expect(within(dialog).getByRole<HTMLButtonElement>('button', { name: 'Add' }).disabled).toBe(true);
+    await page.user.type(field(/^Name;/), 'Spare amp');
     await page.user.clear(field(/^How many/));
     await page.user.type(field(/^How many/), '3');
-    await page.user.type(field(/^Name;/), 'Spare amp');
-    await page.user.selectOptions(field('Place'), 'Dome');
-    await page.user.click(within(dialog).getByRole('button', { name: 'Add' }));
+    await pick(page, field(/^Place/), 'Dome');
+    expect(dialog.textContent).toMatch(/Spare amp 1 to Spare amp 3 · Leg A 10\.71\.36\.\d+ to 10\.71\.36\.\d+/);
+    await page.user.click(within(dialog).getByRole('button', { name: 'Add 3' }));
     await waitFor(() => expect(page.saved().devices.has('spare-amp-3')).toBe(true));
     expect(['spare-amp-1', 'spare-amp-2', 'spare-amp-3'].map((id) => page.saved().devices.get(id)?.name)).toEqual([
       'Spare amp 1',
@@ -74,6 +83,23 @@ describe('the sheet of devices', () => {
       'Spare amp 3',
     ]);
     expect(page.saved().devices.get('spare-amp-1')?.placeId).toBe('dome');
+  });
+
+  test('in an empty plan place and subnets are made on the way, all in one step', async () => {
+    const page = await showInPlan('empty', <GearStage />);
+    await page.user.click(screen.getByRole('button', { name: /^Add the first devices/ }));
+    const dialog = await screen.findByRole('dialog', { name: 'Add devices' });
+    const field = (name: RegExp | string) => within(dialog).getByLabelText(name);
+    await pick(page, field('Model'), 'console');
+    await pick(page, field(/^Place/), 'Loft');
+    await pick(page, field('Leg A in'), '10.1.0.0/24');
+    await pick(page, field('Leg B in'), '10.2.0.0/24');
+    expect(dialog.textContent).toContain('new: place Loft, subnet Leg A, subnet Leg B');
+    await page.user.click(within(dialog).getByRole('button', { name: 'Add' }));
+    await waitFor(() => expect(page.saved().devices.size).toBe(1));
+    expect(page.saved().places.get('loft')?.name).toBe('Loft');
+    expect([...page.saved().subnets.values()].map((s) => s.cidr)).toEqual(['10.1.0.0/24', '10.2.0.0/24']);
+    expect(interfacesOf(page.saved(), 'console').get('B')?.address).toBe('10.2.0.10');
   });
 
   test('an empty plan says what the stage is for and offers the first step', async () => {

@@ -30,6 +30,9 @@ const ROUTES: readonly (readonly [RegExp, () => Promise<unknown>])[] = [
   [new RegExp(`^${PLAN}/restore$`), () => import('@/app/api/plans/[planId]/restore/route')],
   [new RegExp(`^${PLAN}/send/preview$`), () => import('@/app/api/plans/[planId]/send/preview/route')],
   [new RegExp(`^${PLAN}/send$`), () => import('@/app/api/plans/[planId]/send/route')],
+  [/^\/api\/models$/, () => import('@/app/api/models/route')],
+  [/^\/api\/models\/file$/, () => import('@/app/api/models/file/route')],
+  [/^\/api\/models\/([^/]+)$/, () => import('@/app/api/models/[modelId]/route')],
 ];
 
 async function answer(path: string, init?: RequestInit): Promise<Response> {
@@ -40,7 +43,7 @@ async function answer(path: string, init?: RequestInit): Promise<Response> {
     const handler = ((await load()) as RouteModule)[init?.method ?? 'GET'];
     if (handler === undefined) return new Response(null, { status: 405 });
     return handler(new Request(url, init), {
-      params: Promise.resolve({ planId: found[1] ?? '', entryId: found[2] ?? '' }),
+      params: Promise.resolve({ planId: found[1] ?? '', modelId: found[1] ?? '', entryId: found[2] ?? '' }),
     });
   }
   return new Response(null, { status: 404 });

@@ -1,7 +1,6 @@
 'use client';
 
 import Link from 'next/link';
-import { useParams } from 'next/navigation';
 import { toast } from 'sonner';
 import { modelFileOf } from '@/core/formats/model-file';
 import { modelDifferences } from '@/core/models/model-differences';
@@ -24,6 +23,7 @@ import { saveText } from '@/ui/parts/save-text';
 import { count, timeOfDay } from '@/ui/parts/units';
 import { commit, previewBatch } from '@/ui/session/actions';
 import { useLibraryEdits, useVersions } from '@/ui/session/library';
+import { usePlan } from '@/ui/session/plan-store';
 import { keptWords, type ModelRow } from './model-rows';
 
 /** Where a model is kept, who uses it, and how its copies differ. */
@@ -81,7 +81,7 @@ function Overview({ rows, onEdit }: { rows: readonly ModelRow[]; onEdit: (modelI
 }
 
 function OneModel({ plan, row }: { plan: Plan; row: ModelRow }) {
-  const { planId } = useParams<{ planId: string }>();
+  const planId = usePlan((s) => s.planId) ?? '';
   const { model, deviceIds } = row;
   const names = deviceIds.map((id) => plan.devices.get(id)?.name ?? id);
   const unknown = unknownFiguresOf(model);

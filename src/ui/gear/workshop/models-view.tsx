@@ -1,6 +1,5 @@
 'use client';
 
-import { useParams } from 'next/navigation';
 import { useQueryState } from 'nuqs';
 import { useMemo, useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
@@ -14,6 +13,7 @@ import { count } from '@/ui/parts/units';
 import type { SheetColumn } from '@/ui/parts/sheet';
 import { commit, previewBatch } from '@/ui/session/actions';
 import { useLibrary } from '@/ui/session/library';
+import { usePlan } from '@/ui/session/plan-store';
 import { useDraft } from './drafts';
 import { ModelEditor } from './model-editor';
 import { ModelPanel } from './model-panel';
@@ -83,7 +83,7 @@ const orderOf = (column: Column) => (r: ModelRow) => {
 
 /** The models that devices are made from: those of the plan, the library beside the plans, and the catalogue. */
 export function ModelsView({ plan, onClose }: { plan: Plan; onClose: () => void }) {
-  const { planId } = useParams<{ planId: string }>();
+  const planId = usePlan((s) => s.planId) ?? '';
   const library = useLibrary();
   const rows = useMemo(() => modelRows(plan, library), [plan, library]);
   const [cursorId, setCursor] = useQueryState('model');
