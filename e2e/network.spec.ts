@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test';
-import { expect, lane, test, faults } from './stack';
+import { expect, pick, lane, test, faults } from './stack';
 
 test.use({ own: 'network' });
 
@@ -52,10 +52,9 @@ test('a switch is set up in a new place and cabled, by dialog and by hand in the
   await arranged(page);
   await page.getByRole('button', { name: 'Switch …' }).click();
   const dialog = page.getByRole('dialog');
-  await dialog.getByLabel('Model').selectOption({ label: 'Edge switch 24' });
+  await pick(dialog, 'Model', 'Edge switch 24');
   await dialog.getByLabel(/^Name;/).fill('Quay edge A');
-  await dialog.getByLabel('Place').selectOption({ label: 'A new place …' });
-  await dialog.getByLabel(/^Name of the new place/).fill('Quay');
+  await pick(dialog, /^Place/, 'Quay');
   await dialog.getByRole('button', { name: 'Add', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'Quay edge A' })).toBeVisible();
 

@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { expect, faults, lane, test } from './stack';
+import { expect, faults, lane, pick, test } from './stack';
 
 test.use({ own: 'plans-and-gear' });
 
@@ -11,24 +11,25 @@ test('an empty plan says what to do first, and from there to a lane takes a minu
 
   // One key away: N. Two amplifiers, then a console.
   await page.keyboard.press('n');
-  await page.getByRole('dialog').getByLabel('Model').selectOption({ label: 'Amplifier 8' });
+  const dialog = page.getByRole('dialog');
+  await pick(dialog, 'Model', 'Amplifier 8');
   await page.getByLabel('How many').fill('2');
   await page.getByLabel(/^Name;/).fill('Lamp amp 1');
-  await page.getByLabel(/^Name of the new place/).fill('Lamp room');
-  await page.getByRole('button', { name: 'Add', exact: true }).click();
+  await pick(dialog, /^Place/, 'Lamp room');
+  await page.getByRole('button', { name: 'Add 2' }).click();
   await expect(page.locator('[data-row="lamp-amp-2"]')).toContainText('10.20.0.11');
   await expect(page.getByRole('dialog')).toHaveCount(0);
   await page.keyboard.press('n');
-  await page.getByRole('dialog').getByLabel('Model').selectOption({ label: 'Stage box 24 × 12' });
+  await pick(dialog, 'Model', 'Stage box 24 × 12');
   await page.getByRole('button', { name: 'Add', exact: true }).click();
-  await expect(page.locator('[data-row="stage-box-24-12"]')).toBeVisible();
+  await expect(page.locator('[data-row="stage-box"]')).toBeVisible();
 
   await page.getByRole('link', { name: /Lanes/ }).click();
   await lane(page, 'lamp-amp-1', 1).click();
   await lane(page, 'lamp-amp-1', 8).click({ modifiers: ['Shift'] });
   await page.keyboard.press('Enter');
   await page.keyboard.type('stage box');
-  await expect(lane(page, 'lamp-amp-1', 8)).toContainText('Stage box 24 × 12 · out 8');
+  await expect(lane(page, 'lamp-amp-1', 8)).toContainText('Stage box · out 8');
   await page.keyboard.press('Enter');
   await expect(lane(page, 'lamp-amp-1', 8)).toContainText('planned');
   await expect(page.getByTestId('refusals')).toContainText('No refusals');
@@ -180,7 +181,8 @@ test('devices are renamed, labelled, copied and removed, each taken back by one 
   await page.goto(`${stack.gear}?find=wave+stage`);
   await row.click();
 
-  await page.getByRole('button', { name: 'Copy …' }).click();
+  await page.getByRole('button', { name: 'More …' }).click();
+  await page.getByRole('menuitem', { name: 'Copy …' }).click();
   await page.getByLabel('How many copies').fill('2');
   await page.getByRole('dialog').getByRole('button', { name: 'Copy' }).click();
   await expect(page.locator('[data-row="wave-stage-box-3"]')).toBeVisible();
@@ -226,11 +228,15 @@ test('figures of a model are set for all its devices; a device that says otherwi
   await page.goto(`${stack.gear}?sel=archive-recorder`);
   const panel = page.getByRole('complementary', { name: 'Reckoning' });
   await expect(panel).toContainText('Its channels are fed in blocks of 8.');
-  await panel.getByLabel('Fed in blocks of').fill('0');
+  await panel.getByRole('link', { name: 'Recorder 96, in blocks of eight' }).click();
+  const blocks = page.getByLabel('Fed in blocks of');
+  await blocks.fill('0');
+  await expect(page.getByText('From 1 to 64.')).toBeVisible();
+  await blocks.fill('4');
   await page.keyboard.press('Enter');
-  await expect(panel.getByRole('alert')).toContainText('From 1 to 64.');
-  await panel.getByLabel('Fed in blocks of').fill('4');
-  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Preview on 1 device' }).click();
+  await page.getByRole('region', { name: 'Preview' }).getByRole('button', { name: 'Apply' }).click();
+  await page.goto(`${stack.gear}?sel=archive-recorder`);
   await expect(panel).toContainText(
     'Archive recorder says that its channels are fed in blocks of 8; its model says in blocks of 4',
   );
@@ -240,9 +246,58 @@ test('figures of a model are set for all its devices; a device that says otherwi
   await page.getByRole('region', { name: 'Preview' }).getByRole('button', { name: 'Apply' }).click();
   await expect(panel).toContainText('Its channels are fed in blocks of 8.');
   await expect(panel).not.toContainText('its model says');
-  await panel.getByLabel('Characters in a label').fill('12');
+});
+
+test('a model of one’s own is begun from a found node, kept in the library, exported and imported, and told where it differs', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(`${stack.gear}?models=1`);
+  await expect(page.getByRole('grid', { name: 'Models' })).toBeVisible();
+  expect(await faults(page)).toEqual([]);
+  await page.getByRole('button', { name: 'New model …' }).click();
+  const dialog = page.getByRole('dialog');
+  await pick(dialog, 'Begin from', 'Visiting recorder');
+  await dialog.getByLabel('Name').fill('Quay recorder');
+  await dialog.getByRole('button', { name: 'Create' }).click();
+  const panel = page.getByRole('complementary', { name: 'Reckoning' });
+  await expect(panel).toContainText('Version 1, ');
+  await expect(panel).toContainText('from what Visiting recorder tells');
+  await expect(panel).toContainText('smallest link offset: worked out with');
+  await page.getByRole('textbox', { name: 'Smallest link offset' }).fill('0.5');
+  await page.keyboard.press('Tab');
+  await page.getByRole('button', { name: 'Save to library …' }).click();
+  await dialog.getByLabel(/^Note/).fill('from its data sheet');
   await page.keyboard.press('Enter');
-  await expect(page.getByRole('button', { name: /^Undo set the length of labels of Recorder 96/ })).toBeEnabled();
+  await expect(panel).toContainText('from its data sheet');
+  expect(await faults(page)).toEqual([]);
+
+  const saved = page.waitForEvent('download');
+  await panel.getByRole('button', { name: 'Export' }).click();
+  const text = readFileSync(await (await saved).path(), 'utf8');
+  const name = '"Quay recorder"';
+  await page.getByRole('button', { name: '← All models' }).click();
+  await page.getByRole('button', { name: 'Import …' }).click();
+  const file = (buffer: string) => ({ name: 'm.json', mimeType: 'application/json', buffer: Buffer.from(buffer) });
+  await dialog.getByLabel('File of models').setInputFiles(file(text.replace(name, '7')));
+  await expect(dialog.getByRole('alert')).toContainText('/models/0/name must be string');
+  await dialog.getByLabel('File of models').setInputFiles(file(text.replace('"streamsSend": ', '"streamsSend": 1')));
+  await expect(page.getByText('Imported: 1 model')).toBeVisible();
+
+  // A device is made of the newest version; the plan keeps its copy when the library goes on.
+  await page.goto(`${stack.gear}?add=1`);
+  await pick(dialog, 'Model', 'Quay recorder');
+  await dialog.getByRole('button', { name: 'Add', exact: true }).click();
+  await expect(dialog).toHaveCount(0);
+  await page.goto(`${stack.gear}?models=1&model=quay-recorder&edit=1`);
+  await page.getByLabel('Maker').fill('Quay Works');
+  await page.keyboard.press('Tab');
+  await page.getByRole('button', { name: 'Save to library …' }).click();
+  await page.getByRole('button', { name: 'Save version 4' }).click();
+  const differences = panel.getByRole('table', { name: 'Differences' });
+  await expect(differences.getByRole('row', { name: /Maker none “Quay Works”/ })).toBeVisible();
+  await page.goto(`${stack.gear}?sel=quay-recorder`);
+  await expect(panel).toContainText('The library’s differs in 1 figure.');
 });
 
 test('one field finds devices, addresses and lanes, and runs commands', async ({ page, stack }) => {

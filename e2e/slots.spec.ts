@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { expect, faults, test, type Stack } from './stack';
+import { expect, pick, faults, test, type Stack } from './stack';
 
 test.use({ own: 'clocks and slot buses' });
 
@@ -32,7 +32,7 @@ test('a ring is built: units in one go, blocks chosen, a listener too high told,
   const bus = page.getByRole('region', { name: 'Bus 2' });
   await bus.getByLabel('Shape of Bus 2').selectOption('ring');
   await bus.getByRole('button', { name: 'New units …' }).click();
-  await page.getByLabel('Model').selectOption('slot-unit-4');
+  await pick(page.getByRole('dialog'), 'Model', 'Slot unit 4 × 4');
   await page.getByLabel('How many').fill('3');
   await page.getByLabel(/^Name; several/).fill('Ring unit 1');
   await page.keyboard.press('Enter');

@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
-import { test as base, expect, type Page } from '@playwright/test';
+import { test as base, expect, type Locator, type Page } from '@playwright/test';
 
 interface Part {
   stop(signal?: NodeJS.Signals): Promise<void>;
@@ -131,6 +131,14 @@ export async function faults(page: Page, within: string | null = null): Promise<
 }
 
 /** One lane of the sheet. */
+/** Chooses from a searchable list by what one would type. */
+export async function pick(scope: Locator, label: string | RegExp, words: string): Promise<void> {
+  const field = scope.getByLabel(label);
+  await field.fill(words);
+  await scope.page().getByRole('option', { name: words }).first().click();
+  await expect(scope.page().getByRole('listbox')).toHaveCount(0);
+}
+
 export const lane = (page: Page, deviceId: string, channel: number) =>
   page.locator(`[data-lane="${deviceId}:${channel}"]`);
 

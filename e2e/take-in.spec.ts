@@ -170,7 +170,8 @@ test('what is taken out is recognised again: streams as SDP, what the registry t
   expect(text).toContain('a=ts-refclk:ptp=IEEE1588-2008:');
 
   await page.goto(stack.gear);
-  await page.getByRole('button', { name: 'Import …' }).click();
+  await page.getByRole('button', { name: 'More …' }).click();
+  await page.getByRole('menuitem', { name: /^Import from NMOS/ }).click();
   const told = page.waitForEvent('download');
   await dialog.getByRole('link', { name: 'Save what the registry tells now' }).click();
   const resources = readFileSync(await (await told).path());

@@ -1,5 +1,6 @@
 'use client';
 
+import { ModelLink } from '@/ui/parts/model-link';
 import { plannedClock } from '@/core/clocks/clock-settings';
 import { clockIdentityText, type ComparedField } from '@/core/clocks/dataset';
 import type { KeptTime } from '@/core/clocks/kept-time';
@@ -16,7 +17,6 @@ import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { commit } from '@/ui/session/actions';
 import { usePlan, type View } from '@/ui/session/plan-store';
 import type { ClockView } from '@/workers/clock-view';
-import { ClockModelForm } from './clock-model-form';
 import { ClockPace } from './clock-pace';
 import { roleOf, type ClockRole } from './clock-rows';
 import { ClockSettingsForm } from './clock-settings-form';
@@ -90,7 +90,7 @@ export function ClockPanel({
       <InField plan={plan} deviceId={device.id} />
       <ClockPace plan={plan} clocks={clocks} device={device} settings={settings} ability={ability} save={save} />
       <ClockSettingsForm plan={plan} settings={settings} ability={ability} save={save} />
-      <ClockModelForm plan={plan} model={planned.model} ability={ability} />
+      <ModelLink plan={plan} model={planned.model} section="clock" />
     </>
   );
 }

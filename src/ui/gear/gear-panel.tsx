@@ -17,6 +17,7 @@ import { LossesNow } from '@/ui/frame/losses-list';
 import { Tick } from '@/ui/parts/choice';
 import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { namesInShort } from '@/ui/parts/like-lines';
+import { ModelLink } from '@/ui/parts/model-link';
 import { OneField } from '@/ui/parts/one-field';
 import { BudgetBar } from '@/ui/parts/signs';
 import { count, kHz, timeOfDay } from '@/ui/parts/units';
@@ -27,7 +28,6 @@ import { api } from '@/ui/session/api';
 import { deviceLive } from '@/ui/session/losses';
 import { usePlan, type View } from '@/ui/session/plan-store';
 import { ManyDevices } from './many-devices';
-import { ModelForm } from './model-form';
 import { RenameDialog, type Rename } from './rename-dialog';
 
 /** What a device spends and has left, where it is, what is wrong with it, and what it says of itself. */
@@ -136,7 +136,7 @@ function DevicePanel({ plan, view, device }: { plan: Plan; view: View; device: D
       <Settings plan={plan} device={device} />
       <Addresses plan={plan} device={device} />
       <InField device={device} />
-      {model && hasStreams(model) ? <ModelForm plan={plan} model={model} /> : null}
+      {model ? <ModelLink plan={plan} model={model} /> : null}
     </>
   );
 }

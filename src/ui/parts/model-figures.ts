@@ -275,7 +275,8 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
     isFor: always,
     record: {
       path: 'clock',
-      without: 'Not stated: taken for an ordinary PTP clock with default settings where it has a media port',
+      without:
+        'Not stated: with a media port it is taken for an ordinary PTP clock at the defaults, a switch with boundary time stamping for a boundary clock',
       plain: PLAIN_CLOCK,
     },
     figures: [

@@ -1,7 +1,8 @@
 'use client';
 
-import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/react';
-import { useId, useState } from 'react';
+import { Combobox, ComboboxButton, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/react';
+import { ChevronDown } from 'lucide-react';
+import { useId, useRef, useState } from 'react';
 import { bestFirst, searchFor } from './find-text';
 
 export interface Pickable {
@@ -15,7 +16,7 @@ export interface Pickable {
 const SHOWN_MAX = 60;
 
 /**
- * One of many, found by a few letters. The list opens as one types or with the arrow keys, and shows all of them until then. With
+ * One of many, found by a few letters. The list opens as one types, with the arrow keys or a press on the field, and shows all of them until one types. With
  * `made`, what is typed and not there may be chosen too.
  */
 export function PickOne({
@@ -35,6 +36,7 @@ export function PickOne({
   autoFocus?: boolean;
 }) {
   const id = useId();
+  const opener = useRef<HTMLButtonElement>(null);
   const [typed, setTyped] = useState<string | null>(null);
   const search = searchFor(typed ?? '');
   const found =
@@ -49,7 +51,6 @@ export function PickOne({
     <div className="flex flex-col gap-1 text-[12px] text-dim">
       <label htmlFor={id}>{label}</label>
       <Combobox
-        immediate
         value={value}
         onChange={(next: string | null) => {
           if (next !== null) onPick(next);
@@ -57,18 +58,24 @@ export function PickOne({
         }}
         onClose={() => setTyped(null)}
       >
-        <ComboboxInput
-          id={id}
-          autoFocus={autoFocus}
-          autoComplete="off"
-          displayValue={() => chosen?.words ?? ''}
-          onFocus={(e) => e.target.select()}
-          onChange={(e) => setTyped(e.target.value)}
-          className="h-7 w-full rounded border border-edge bg-bg px-2 text-[13px] text-ink focus-visible:outline-2 focus-visible:outline-jade"
-        />
+        <span className="relative">
+          <ComboboxInput
+            id={id}
+            autoFocus={autoFocus}
+            autoComplete="off"
+            displayValue={() => chosen?.words ?? ''}
+            onFocus={(e) => e.target.select()}
+            onClick={(e) => e.currentTarget.getAttribute('aria-expanded') === 'true' || opener.current?.click()}
+            onChange={(e) => setTyped(e.target.value)}
+            className="h-7 w-full rounded border border-edge bg-bg pr-7 pl-2 text-[13px] text-ink focus-visible:outline-2 focus-visible:outline-jade"
+          />
+          <ComboboxButton ref={opener} className="absolute inset-y-0 right-0 px-1.5" aria-label={`Show all: ${label}`}>
+            <ChevronDown size={14} aria-hidden="true" />
+          </ComboboxButton>
+        </span>
         <ComboboxOptions
           anchor={{ to: 'bottom start', gap: 2 }}
-          className="z-50 max-h-[280px] w-(--input-width) min-w-[300px] overflow-y-auto rounded border border-edge bg-panel p-1 text-[13px] text-ink empty:hidden"
+          className="z-50 w-(--input-width) [--anchor-max-height:280px] min-w-[300px] overflow-y-auto rounded border border-edge bg-panel p-1 text-[13px] text-ink empty:hidden"
         >
           {shown.map((option) => (
             <ComboboxOption

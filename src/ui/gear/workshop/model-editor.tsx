@@ -1,5 +1,6 @@
 'use client';
 
+import { useEffect, useState } from 'react';
 import type { Model } from '@/core/models/models-table';
 import { Button } from '@/ui/parts/controls';
 import { FIGURE_SECTIONS, figureValue, type FigureSection } from '@/ui/parts/model-figures';
@@ -9,8 +10,15 @@ import { FigureField } from './figure-field';
 /** Every figure of a model, in sections of which only those show that its kind has. */
 export function ModelEditor({ base, draft }: { base: Model; draft: Draft }) {
   const { model } = draft;
+  const [opened, setOpened] = useState<ReadonlySet<string>>(new Set());
+  // A link may lead to one section.
+  useEffect(() => {
+    const { hash } = window.location;
+    if (hash.startsWith('#section-')) document.getElementById(hash.slice(1))?.scrollIntoView();
+  }, []);
   const isShown = (section: FigureSection) =>
     section.isFor(model.kind) ||
+    opened.has(section.id) ||
     (section.record !== undefined && model[section.record.path] !== null) ||
     (section.id === 'channels' && model.channelsReceive + model.channelsSend > 0) ||
     (section.id === 'formats' && model.channelsReceive + model.channelsSend > 0);
@@ -26,8 +34,11 @@ export function ModelEditor({ base, draft }: { base: Model; draft: Draft }) {
           {others.map((section) => (
             <Button
               key={section.id}
-              disabled={section.record === undefined}
-              onClick={() => section.record && draft.set(section.record.path, section.record.plain)}
+              onClick={() =>
+                section.record
+                  ? draft.set(section.record.path, section.record.plain)
+                  : setOpened(new Set([...opened, section.id]))
+              }
             >
               Add: {section.title.toLowerCase()}
             </Button>
@@ -49,15 +60,15 @@ function Section({ section, base, draft }: { section: FigureSection; base: Model
         {record === undefined ? null : isThere ? (
           <Button
             tone="quiet"
-            aria-label={`${title}: not stated`}
+            aria-label={`Mark as not stated: ${title}`}
             title={record.without}
             onClick={() => draft.set(record.path, null)}
           >
-            Not stated
+            Mark as not stated
           </Button>
         ) : (
-          <Button aria-label={`State: ${title}`} onClick={() => draft.set(record.path, record.plain)}>
-            State …
+          <Button aria-label={`Set figures: ${title}`} onClick={() => draft.set(record.path, record.plain)}>
+            Set figures
           </Button>
         )}
         {isRecordChanged ? <span className="text-[12px] font-normal text-violet">changed</span> : null}

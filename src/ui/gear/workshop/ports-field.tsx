@@ -45,7 +45,7 @@ export function PortsField({
             <th className="font-normal">Speed</th>
             <th className="font-normal">Supplies PoE</th>
             <th className="font-normal">Powered by PoE</th>
-            <th />
+            <td />
           </tr>
         </thead>
         <tbody>
