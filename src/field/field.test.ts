@@ -18,7 +18,7 @@ import { FieldFollower } from './follower';
 import { lanesInField, type LaneState } from './lane-state';
 import { planSend } from './send-plan';
 import { send } from './send';
-import type { SendReport } from './send-report';
+import { NO_HOOKS, type SendHooks, type SendProgress, type SendReport } from './send-report';
 
 const REGISTRY = { address: '127.99.9.1', port: 18_880, expiryMs: 1200 };
 const URL_OF_REGISTRY = `http://${REGISTRY.address}:${REGISTRY.port}`;
@@ -93,7 +93,12 @@ describe('the field, tried on stand-ins', () => {
   const edit = (...commands: Command[]) => {
     plan = apply(plan, ...commands);
   };
-  async function sendAll(deviceId: string, channels: number[], start = true): Promise<SendReport> {
+  async function sendAll(
+    deviceId: string,
+    channels: number[],
+    start = true,
+    hooks: SendHooks = NO_HOOKS,
+  ): Promise<SendReport> {
     const reckoning = reckon(plan);
     const work = planSend(
       channels.map((channel) => ({ deviceId, channel })),
@@ -101,7 +106,7 @@ describe('the field, tried on stand-ins', () => {
       follower.snapshot(),
       bindings(),
     );
-    const report = await send(work, reckoning, follower, bindings(), { start });
+    const report = await send(work, reckoning, follower, bindings(), { start }, undefined, hooks);
     edit({ kind: 'keep-sent-streams', put: report.put, drop: report.drop });
     return report;
   }
@@ -360,6 +365,75 @@ describe('the field, tried on stand-ins', () => {
     await until(() => stateOf('amp', 2) === 'carrying' && stateOf('far', 1) === 'carrying');
     edit(feed('box', 3, 'amp', 1), layout(1, [2, 3]));
   };
+
+  test('each step of each device is told as it begins and as it ends, in the order in which they are done', async () => {
+    edit(feed('box', 5, 'amp', 1, 2));
+    const told: SendProgress[] = [];
+    await sendAll('amp', [1, 2], true, { tell: (p) => told.push(p), isStopped: () => false });
+    expect(told.map((p) => `${p.deviceId} ${p.step} ${p.is}`)).toEqual([
+      'box sender-map begun',
+      'box sender-map done',
+      'box sender begun',
+      'box sender done',
+      'amp receiver-map begun',
+      'amp receiver-map done',
+      'amp receiver begun',
+      'amp receiver done',
+      'amp receiver-map begun',
+      'amp receiver-map done',
+    ]);
+  });
+
+  test('a send that is stopped at once touches nothing and says what is still to do', async () => {
+    edit(feed('box', 5, 'amp', 1, 2));
+    const report = await sendAll('amp', [1, 2], true, { tell: () => {}, isStopped: () => true });
+    expect(report.devices).toEqual([]);
+    expect(report.put).toEqual([]);
+    expect([...report.notBegun].sort()).toEqual(['amp', 'box']);
+    expect(report.again).toEqual([
+      { deviceId: 'amp', channel: 1 },
+      { deviceId: 'amp', channel: 2 },
+    ]);
+    expect(sounding('amp', 1)).toBeNull();
+    // What is left is sent by the same means.
+    await sendAll(
+      'amp',
+      report.again.map((c) => c.channel),
+    );
+    await until(() => stateOf('amp', 2) === 'carrying');
+  });
+
+  test('stopped when receivers have been taken off: they are brought to their end, nobody stays silent', async () => {
+    await relaid();
+    let isStopped = false;
+    const report = await sendAll('amp', [1, 2], true, {
+      tell: ({ step, is }) => {
+        if (step === 'receiver-map' && is === 'done') isStopped = true;
+      },
+      isStopped: () => isStopped,
+    });
+    expect(report.notBegun).toEqual([]);
+    expect([sounding('amp', 1), sounding('amp', 2), sounding('far', 1)]).toEqual([3, 2, 2]);
+  });
+
+  test('stopped between senders and receivers: what carries goes on carrying, and the plan notes only what was told', async () => {
+    edit(feed('box', 1, 'amp', 1));
+    await sendAll('amp', [1]);
+    await until(() => stateOf('amp', 1) === 'carrying');
+    edit(feed('far', 1, 'amp', 2));
+    let isStopped = false;
+    const report = await sendAll('amp', [1, 2], true, {
+      tell: ({ deviceId, step, is }) => {
+        if (deviceId === 'far' && step === 'sender' && is === 'done') isStopped = true;
+      },
+      isStopped: () => isStopped,
+    });
+    expect(report.notBegun).toEqual(['amp']);
+    expect(sounding('amp', 1)).toBe(1);
+    const noted = [...(plan.sentStreams.get('far')?.values() ?? [])];
+    expect(noted.map((s) => s.receivers)).toEqual([[]]);
+    expect(report.again.map((c) => c.channel)).toEqual([1, 2]);
+  });
 
   test('a stream is not laid out anew under its number while one that hears it is away: it would come back to wrong channels', async () => {
     await relaid();

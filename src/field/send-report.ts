@@ -5,7 +5,7 @@ import type { AnnouncedStreams } from './announcements';
 import type { Bindings } from './binding';
 import type { FieldFollower } from './follower';
 import { failureOf, type DeviceFailure } from './http-json';
-import type { SendPlan } from './send-plan';
+import type { ChannelRef, SendPlan } from './send-plan';
 
 export type SendStep =
   'sender-read' | 'sender-map' | 'sender' | 'sender-stop' | 'receiver' | 'receiver-map' | 'receiver-leave';
@@ -27,10 +27,33 @@ export interface SendReport {
   /** Records for the plan of what was told to the devices. */
   readonly put: readonly SentStream[];
   readonly drop: readonly SentStreamKey[];
+  /** Devices that were not begun with because the send was stopped. */
+  readonly notBegun: readonly string[];
+  /** Channels that are not yet as the plan wants them: what sending again is about. */
+  readonly again: readonly ChannelRef[];
 }
+
+/** How a device gets on while a send is under way. */
+export interface SendProgress {
+  readonly deviceId: string;
+  readonly step: SendStep;
+  /** The step has begun, was done, or failed. */
+  readonly is: 'begun' | 'done' | 'failed';
+}
+
+/** What a send tells and asks while it is under way. */
+export interface SendHooks {
+  readonly tell: (progress: SendProgress) => void;
+  /** True: nothing more is begun with. What was taken off is brought to its end, so that nothing stays silent. */
+  readonly isStopped: () => boolean;
+}
+
+export const NO_HOOKS: SendHooks = { tell: () => {}, isStopped: () => false };
 
 /** What came of each step on each device. */
 export class Report {
+  constructor(private readonly tell: SendHooks['tell'] = NO_HOOKS.tell) {}
+
   private readonly byDevice = new Map<string, { done: SendStep[]; failed: DeviceReport['failed'][number][] }>();
 
   private of(deviceId: string) {
@@ -41,15 +64,22 @@ export class Report {
 
   /** Runs one step on one device; a failure is noted and does not stop the others. */
   async step(deviceId: string, step: SendStep, streamId: string | null, run: () => Promise<unknown>): Promise<boolean> {
+    this.tell({ deviceId, step, is: 'begun' });
     try {
       await run();
       const { done } = this.of(deviceId);
       if (!done.includes(step)) done.push(step);
+      this.tell({ deviceId, step, is: 'done' });
       return true;
     } catch (error) {
       this.of(deviceId).failed.push({ step, streamId, failure: failureOf(error) });
+      this.tell({ deviceId, step, is: 'failed' });
       return false;
     }
+  }
+
+  hasFailed(deviceId: string): boolean {
+    return (this.byDevice.get(deviceId)?.failed.length ?? 0) > 0;
   }
 
   devices(): DeviceReport[] {

@@ -7,9 +7,9 @@ import { NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
 import type { Bindings } from './binding';
 import { patchEnd, type ChannelMap } from './device-reader';
 import type { FieldFollower } from './follower';
-import { replacedBy, type SendPlan } from './send-plan';
+import { replacedBy, type ChannelRef, type SendPlan } from './send-plan';
 import { quieten, sendReceiver } from './send-receivers';
-import { Report, type SendContext, type SendReport } from './send-report';
+import { NO_HOOKS, Report, type SendContext, type SendHooks, type SendReport } from './send-report';
 import { foreignSdp, sendStream } from './send-streams';
 
 export interface SendOptions {
@@ -17,11 +17,15 @@ export interface SendOptions {
   readonly start: boolean;
 }
 
+/** So many devices are told at the same time. */
+const AT_ONCE = 8;
+
 /**
  * Tells devices what the plan wants of them, in an order in which no wrong sound gets through: receivers of a stream whose
  * channels change in place are taken off first (a stream stays as it is where one cannot be); then senders (what is in each
  * position, then the stream itself); at each receiver the channels that change are taken off, then the stream is joined, then
- * the channels are fed. Every device gets its own report; one that fails does not stop the others.
+ * the channels are fed. Every device gets its own report; one that fails does not stop the others. A send that is stopped begins
+ * with nothing more, and brings to an end what it has taken off.
  */
 export async function send(
   work: SendPlan,
@@ -30,70 +34,116 @@ export async function send(
   bindings: Bindings,
   options: SendOptions,
   announced: AnnouncedStreams = NOTHING_ANNOUNCED,
+  hooks: SendHooks = NO_HOOKS,
 ): Promise<SendReport> {
-  const report = new Report();
+  const report = new Report(hooks.tell);
   const context: SendContext = { reckoning, follower, bindings, announced, report, start: options.start };
   const sdpByStream = new Map<Stream, string | null>();
   const failedStreams = new Set<Stream>();
   const quieted = new Map<string, ChannelMap | null>();
-  if (options.start) {
-    await Promise.all(
-      work.receivers
-        .filter((r) => work.quietFirst.has(r.deviceId))
-        .map(async (r) => quieted.set(r.deviceId, await quieten(r, context))),
-    );
-  }
+  const notBegun = new Set<string>();
+  const first = options.start ? work.receivers.filter((r) => work.quietFirst.has(r.deviceId)) : [];
+  const firstIds = new Set(first.map((r) => r.deviceId));
+  await inTurns(first, async (r) => {
+    if (!hooks.isStopped()) quieted.set(r.deviceId, await quieten(r, context));
+  });
+  // What was taken off hears again only when its streams are there.
+  const isAwaited = ({ receivers }: SendPlan['streams'][number]) => receivers.some((id) => quieted.get(id) != null);
+  const sendOne = async (stream: Stream): Promise<void> => {
+    const { senderDeviceId } = stream;
+    const was = replacedBy(stream, reckoning);
+    // Whoever could not be taken off, or was not, keeps hearing what stands there.
+    const isHeard = was?.receivers.some((r) => firstIds.has(r.deviceId) && quieted.get(r.deviceId) == null) === true;
+    if (isHeard) {
+      const why = new Error('a receiver that hears it as it is could not be taken off, so it stays as it is');
+      await report.step(senderDeviceId, 'sender', stream.id, () => Promise.reject(why));
+      failedStreams.add(stream);
+      return;
+    }
+    const isForeign = reckoning.plan.devices.get(senderDeviceId)?.isPatchForeign === true;
+    const sdp = isForeign ? await foreignSdp(stream, context) : await sendStream(stream, context);
+    if (sdp === undefined) failedStreams.add(stream);
+    else sdpByStream.set(stream, sdp);
+  };
   const bySender = groupBy(work.streams, ({ stream }) => stream.senderDeviceId);
-  await Promise.all(
-    [...bySender].map(async ([deviceId, items]) => {
-      for (const { stream } of items) {
-        const isHeard = replacedBy(stream, reckoning)?.receivers.some((r) => quieted.get(r.deviceId) === null) === true;
-        if (isHeard) {
-          const why = new Error('a receiver that hears it as it is could not be taken off, so it stays as it is');
-          await report.step(deviceId, 'sender', stream.id, () => Promise.reject(why));
-          failedStreams.add(stream);
-          continue;
-        }
-        if (reckoning.plan.devices.get(deviceId)?.isPatchForeign === true) {
-          const sdp = await foreignSdp(stream, context);
-          if (sdp === undefined) failedStreams.add(stream);
-          else sdpByStream.set(stream, sdp);
-          continue;
-        }
-        const sdp = await sendStream(stream, context);
-        if (sdp === undefined) failedStreams.add(stream);
-        else sdpByStream.set(stream, sdp);
+  await inTurns([...bySender], async ([deviceId, items]) => {
+    for (const item of items) {
+      if (!hooks.isStopped() || isAwaited(item)) await sendOne(item.stream);
+      else {
+        failedStreams.add(item.stream);
+        notBegun.add(deviceId);
       }
-    }),
-  );
-  await Promise.all(work.receivers.map((receiver) => sendReceiver(receiver, context, sdpByStream, quieted)));
+    }
+  });
+  await inTurns(work.receivers, async (receiver) => {
+    if (!hooks.isStopped() || quieted.get(receiver.deviceId) != null) {
+      await sendReceiver(receiver, context, sdpByStream, quieted);
+    } else notBegun.add(receiver.deviceId);
+  });
   const drop: SentStreamKey[] = [];
   if (options.start) {
-    await Promise.all(
-      work.stops.map(async (key) => {
-        const node = bindings.nodeByDevice.get(key.senderDeviceId);
-        const end = node?.senders[key.streamNumber - 1];
-        const isReused = work.streams.some(
-          (s) => s.stream.senderDeviceId === key.senderDeviceId && s.stream.streamNumber === key.streamNumber,
-        );
-        if (isReused) return;
-        if (!node?.device?.connectionHref || end === undefined) return;
-        const href = node.device.connectionHref;
-        const request = { isEnabled: false, peerId: null, legs: [], sdp: null, activate: true };
-        const isStopped = await report.step(
-          key.senderDeviceId,
-          'sender-stop',
-          `${key.senderDeviceId}/${key.streamNumber}`,
-          () => patchEnd(href, 'senders', end.id, request),
-        );
-        if (isStopped) drop.push(key);
-      }),
-    );
+    await inTurns(work.stops, async (key) => {
+      const node = bindings.nodeByDevice.get(key.senderDeviceId);
+      const end = node?.senders[key.streamNumber - 1];
+      const isReused = work.streams.some(
+        (s) => s.stream.senderDeviceId === key.senderDeviceId && s.stream.streamNumber === key.streamNumber,
+      );
+      if (isReused || hooks.isStopped()) return;
+      if (!node?.device?.connectionHref || end === undefined) return;
+      const href = node.device.connectionHref;
+      const request = { isEnabled: false, peerId: null, legs: [], sdp: null, activate: true };
+      const isStopped = await report.step(
+        key.senderDeviceId,
+        'sender-stop',
+        `${key.senderDeviceId}/${key.streamNumber}`,
+        () => patchEnd(href, 'senders', end.id, request),
+      );
+      if (isStopped) drop.push(key);
+    });
   }
   const put = work.streams
     .filter(({ stream }) => !failedStreams.has(stream))
-    .map(({ stream, receivers }) => sentRecord(stream, receivers, reckoning));
-  return { devices: report.devices(), left: work.left, put, drop };
+    .map(({ stream, receivers }) =>
+      sentRecord(
+        stream,
+        receivers.filter((id) => !notBegun.has(id)),
+        reckoning,
+      ),
+    );
+  return {
+    devices: report.devices(),
+    left: work.left,
+    put,
+    drop,
+    notBegun: [...notBegun],
+    again: channelsToSendAgain(work, (id) => report.hasFailed(id) || notBegun.has(id), failedStreams),
+  };
+}
+
+/** Channels of receivers that did not do everything, and those fed from streams that are not there. */
+function channelsToSendAgain(
+  work: SendPlan,
+  isUndone: (deviceId: string) => boolean,
+  failedStreams: ReadonlySet<Stream>,
+): ChannelRef[] {
+  return work.receivers.flatMap(({ deviceId, feeds, clears, joins }) => {
+    const streamOf = (streamNumber: number) => joins.find((j) => j.streamNumber === streamNumber)?.stream;
+    const isMissing = (streamNumber: number) => {
+      const stream = streamOf(streamNumber);
+      return stream !== undefined && failedStreams.has(stream);
+    };
+    const fed = feeds.filter((f) => isUndone(deviceId) || isMissing(f.streamNumber)).map((f) => f.channel);
+    return [...fed, ...(isUndone(deviceId) ? clears : [])].map((channel) => ({ deviceId, channel }));
+  });
+}
+
+/** Runs over items, a few at the same time, in their order. */
+async function inTurns<T>(items: readonly T[], run: (item: T) => Promise<unknown>): Promise<void> {
+  let next = 0;
+  const turn = async () => {
+    while (next < items.length) await run(items[next++] as T);
+  };
+  await Promise.all(Array.from({ length: Math.min(AT_ONCE, items.length) }, turn));
 }
 
 function groupBy<T>(items: readonly T[], key: (item: T) => string): Map<string, T[]> {

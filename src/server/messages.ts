@@ -1,6 +1,7 @@
 import type { Model } from '../core/models/models-table';
 import type { RecordChange } from '../core/plan/changes';
 import type { TableName } from '../core/plan/tables';
+import type { SendProgress, SendReport } from '../field/send-report';
 import type { LiveEvent } from '../field/live/happenings';
 import type { TopicNews } from '../field/live/topics';
 
@@ -138,6 +139,13 @@ export interface LibraryVersion {
 export interface LibraryEntry extends LibraryVersion {
   readonly modelId: string;
 }
+
+/** What is told while a send is under way, and at its end what became of it or why it could not be. */
+export type SendNews =
+  | { readonly kind: 'begun'; readonly deviceIds: readonly string[] }
+  | ({ readonly kind: 'progress' } & SendProgress)
+  | { readonly kind: 'ended'; readonly report: Omit<SendReport, 'put' | 'drop'> }
+  | { readonly kind: 'refused'; readonly code: string; readonly message: string; readonly field: string | null };
 
 export interface PresenceMessage {
   readonly people: readonly Author[];

@@ -7,12 +7,18 @@ export async function respond(run: () => unknown): Promise<Response> {
     const value = await run();
     return value instanceof Response ? value : Response.json(value ?? {});
   } catch (error) {
-    if (error instanceof RequestProblem) {
-      const { status, code, message, field, details } = error;
-      return Response.json({ error: { code, message, field, details } }, { status });
-    }
-    logger.error({ err: error }, 'request failed');
-    const message = 'Something went wrong on the server. Nothing was changed.';
-    return Response.json({ error: { code: 'internal', message, field: null } }, { status: 500 });
+    const { status, ...answer } = problemAnswer(error);
+    return Response.json(answer, { status });
   }
+}
+
+/** What is told of a problem, with its status. What nobody foresaw is logged, and told without its particulars. */
+export function problemAnswer(error: unknown) {
+  if (error instanceof RequestProblem) {
+    const { status, code, message, field, details } = error;
+    return { status, error: { code, message, field, details } };
+  }
+  logger.error({ err: error }, 'request failed');
+  const message = 'Something went wrong on the server. Nothing was changed.';
+  return { status: 500, error: { code: 'internal', message, field: null } };
 }

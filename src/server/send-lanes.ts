@@ -1,8 +1,8 @@
 import { planSend, type ChannelRef, type SendPlan } from '../field/send-plan';
 import { send } from '../field/send';
-import type { SendReport } from '../field/send-report';
+import type { SendHooks, SendReport } from '../field/send-report';
 import { applyBatch, openSession } from './edit';
-import type { Author } from './messages';
+import type { Author, SendNews } from './messages';
 import { RequestProblem } from './problem';
 import { serverState } from './state';
 
@@ -80,18 +80,29 @@ export function previewSend(planId: string, channels: readonly ChannelRef[]): Se
   };
 }
 
-/** One send at a time for the whole process: two at once could give one device contradicting orders. */
-let sending: Promise<unknown> = Promise.resolve();
+export type SendOutcome = Omit<SendReport, 'put' | 'drop'>;
 
+/**
+ * Sends, after whatever is being sent already: one at a time for the whole process, as two at once could give one device contradicting
+ * orders. `tell` hears how it gets on, from the moment that it begins. With an id it can be stopped by `stopSending`.
+ */
 export function sendLanes(
   planId: string,
   channels: readonly ChannelRef[],
   author: Author,
   start: boolean,
-): Promise<Omit<SendReport, 'put' | 'drop'>> {
-  const run = sending.then(async () => {
+  { id = null, tell = () => {} }: { id?: string | null; tell?: (news: SendNews) => void } = {},
+): Promise<SendOutcome> {
+  const state = serverState().sending;
+  if (id !== null) state.stopped.set(id, false);
+  const hooks: SendHooks = {
+    tell: (progress) => tell({ kind: 'progress', ...progress }),
+    isStopped: () => id !== null && state.stopped.get(id) === true,
+  };
+  const run = state.last.then(async () => {
     const { session, follower, reckoning, bindings, announced, work } = prepare(planId, channels);
-    const report = await send(work, reckoning, follower, bindings, { start }, announced);
+    tell({ kind: 'begun', deviceIds: devicesOf(work) });
+    const report = await send(work, reckoning, follower, bindings, { start }, announced, hooks);
     if (report.put.length + report.drop.length > 0) {
       const commands = [{ kind: 'keep-sent-streams' as const, put: report.put, drop: report.drop }];
       applyBatch(
@@ -101,10 +112,34 @@ export function sendLanes(
       );
     }
     session.fieldChanged();
-    return { devices: report.devices, left: report.left };
+    const { devices, left, notBegun, again } = report;
+    return { devices, left, notBegun, again };
   });
-  sending = run.catch(() => undefined);
+  state.last = run.catch(() => undefined);
+  const forget = () => {
+    if (id !== null) state.stopped.delete(id);
+  };
+  run.then(forget, forget);
   return run;
+}
+
+/** Begins with no more devices. What has been taken off is brought to its end. Whether there is such a send. */
+export function stopSending(id: string): boolean {
+  const { stopped } = serverState().sending;
+  if (!stopped.has(id)) return false;
+  stopped.set(id, true);
+  return true;
+}
+
+/** In the order in which they are told: senders, receivers, senders whose streams stop. */
+function devicesOf(work: SendPlan): string[] {
+  return [
+    ...new Set([
+      ...work.streams.map((s) => s.stream.senderDeviceId),
+      ...work.receivers.map((r) => r.deviceId),
+      ...work.stops.map((s) => s.senderDeviceId),
+    ]),
+  ];
 }
 
 /** Reads one device or the whole field anew. */

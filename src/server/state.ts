@@ -25,6 +25,8 @@ export interface ServerState {
   readonly announcements: AnnouncementListener | null;
   readonly translation: AddressTranslation | null;
   readonly restconfPort: number | null;
+  /** What is being sent: the end of the last one in the queue, and by its id whether each is to be stopped. */
+  readonly sending: { last: Promise<unknown>; readonly stopped: Map<string, boolean> };
   /** Told whenever anything in the field may have changed. */
   readonly onFieldNews: Set<(news: FieldNews) => void>;
 }
@@ -54,6 +56,7 @@ export function serverState(): ServerState {
       announcements,
       translation: parseTranslation(process.env['JADE_TRANSLATE']),
       restconfPort: Number(process.env['JADE_RESTCONF_PORT']) || null,
+      sending: { last: Promise.resolve(), stopped: new Map() },
       onFieldNews,
     };
     follower?.start();

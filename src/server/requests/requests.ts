@@ -86,6 +86,12 @@ export class SendRequest extends Authored {
   @Type(() => ChannelRequest)
   channels: ChannelRequest[];
   @IsBoolean() start: boolean;
+  /** By which it can be stopped. */
+  @IsOptional() @Matches(/^[A-Za-z0-9-]{8,64}$/, { message: '$property is not an id' }) id?: string;
+}
+
+export class StopSendingRequest {
+  @Matches(/^[A-Za-z0-9-]{8,64}$/, { message: '$property is not an id' }) id: string;
 }
 
 export class SendPreviewRequest {

@@ -1,5 +1,13 @@
 import type { PlanAnswer } from '@/server/plans';
-import type { Author, BatchAnswer, HistoryDetail, HistoryPage, PlanOverview, UndoAnswer } from '@/server/messages';
+import type {
+  Author,
+  BatchAnswer,
+  HistoryDetail,
+  HistoryPage,
+  PlanOverview,
+  SendNews,
+  UndoAnswer,
+} from '@/server/messages';
 import type { SendPreview } from '@/server/send-lanes';
 import type { ChannelRef } from '@/field/send-plan';
 import type { SendReport } from '@/field/send-report';
@@ -44,23 +52,71 @@ export async function callApi<T>(method: string, path: string, body?: unknown): 
       null,
     );
   }
+  if (!response.ok) throw await problemOf(response);
+  const value = (await response.json().catch(() => null)) as T | null;
+  if (value === null)
+    throw new ApiProblem(response.status, 'unknown', 'The server answered with what is no JSON.', null, null);
+  return value;
+}
+
+/** What a refusal of the server says. */
+async function problemOf(response: Response): Promise<ApiProblem> {
   const value = (await response.json().catch(() => null)) as {
     error?: { code: string; message: string; field: string | null; details?: unknown };
   } | null;
-  if (!response.ok || value === null) {
-    const error = value?.error;
-    throw new ApiProblem(
-      response.status,
-      error?.code ?? 'unknown',
-      error?.message ?? `The server answered ${response.status}.`,
-      error?.field ?? null,
-      error?.details,
-    );
-  }
-  return value as T;
+  const error = value?.error;
+  return new ApiProblem(
+    response.status,
+    error?.code ?? 'unknown',
+    error?.message ?? `The server answered ${response.status}.`,
+    error?.field ?? null,
+    error?.details,
+  );
 }
 
 export type SendAnswer = Omit<SendReport, 'put' | 'drop'>;
+
+/** Sends, and tells each step of each device as it goes. Resolves with what became of it. */
+async function sendTelling(
+  planId: string,
+  body: { channels: readonly ChannelRef[]; author: Author; start: boolean; id: string },
+  tell: (news: SendNews) => void,
+): Promise<SendAnswer> {
+  const lost = () =>
+    new ApiProblem(
+      0,
+      'offline',
+      'The server does not answer any more. What was sent stands in the plan’s history.',
+      null,
+      null,
+    );
+  const response = await fetch(`/api/plans/${planId}/send`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json', accept: 'application/x-ndjson' },
+    body: JSON.stringify(body),
+  }).catch(() => {
+    throw lost();
+  });
+  if (!response.ok || response.body === null) throw await problemOf(response);
+  const reader = response.body.getReader();
+  const decoder = new TextDecoder();
+  let text = '';
+  for (;;) {
+    const part = await reader.read().catch(() => {
+      throw lost();
+    });
+    if (part.done) throw lost();
+    text += decoder.decode(part.value, { stream: true });
+    const lines = text.split('\n');
+    text = lines.pop() ?? '';
+    for (const line of lines) {
+      const news = JSON.parse(line) as SendNews;
+      if (news.kind === 'ended') return news.report;
+      if (news.kind === 'refused') throw new ApiProblem(409, news.code, news.message, news.field, null);
+      tell(news);
+    }
+  }
+}
 
 export const api = {
   plans: () => call<{ plans: PlanSummary[] }>('GET', ''),
@@ -90,8 +146,9 @@ export const api = {
     }),
   previewSend: (id: string, channels: readonly ChannelRef[]) =>
     call<SendPreview>('POST', `/${id}/send/preview`, { channels }),
-  send: (id: string, channels: readonly ChannelRef[], author: Author, start: boolean) =>
-    call<SendAnswer>('POST', `/${id}/send`, { channels, author, start }),
+  send: sendTelling,
+  stopSending: (id: string, sendId: string) =>
+    call<{ isStopping: boolean }>('POST', `/${id}/send/stop`, { id: sendId }),
   readAnew: (id: string, deviceId?: string) =>
     call<object>('POST', `/${id}/read-anew`, deviceId === undefined ? {} : { deviceId }),
 };

@@ -1,11 +1,43 @@
+import type { SendNews } from '@/server/messages';
 import { SendRequest } from '@/server/requests/requests';
-import { respond } from '@/server/respond';
+import { problemAnswer, respond } from '@/server/respond';
 import type { PlanContext } from '@/server/route-context';
 import { sendLanes } from '@/server/send-lanes';
 import { readRequest } from '@/server/validate';
 
+const LINES = 'application/x-ndjson';
+
+/**
+ * Sends, and answers with what became of it. Who asks for lines of JSON is told each step of each device as it goes. A browser that goes away
+ * does not stop what has begun.
+ */
 export const POST = (request: Request, { params }: PlanContext) =>
   respond(async () => {
-    const { channels, author, start } = await readRequest(request, SendRequest);
-    return sendLanes((await params).planId, channels, { ...author }, start);
+    const { channels, author, start, id = null } = await readRequest(request, SendRequest);
+    const { planId } = await params;
+    if (request.headers.get('accept') !== LINES) return sendLanes(planId, channels, { ...author }, start, { id });
+    const encoder = new TextEncoder();
+    const stream = new ReadableStream<Uint8Array>({
+      start(controller) {
+        let isOpen = true;
+        const tell = (news: SendNews) => {
+          if (!isOpen) return;
+          try {
+            controller.enqueue(encoder.encode(`${JSON.stringify(news)}\n`));
+          } catch {
+            isOpen = false; // the browser went away
+          }
+        };
+        const end = (news: SendNews) => {
+          tell(news);
+          if (isOpen) controller.close();
+          isOpen = false;
+        };
+        sendLanes(planId, channels, { ...author }, start, { id, tell }).then(
+          (report) => end({ kind: 'ended', report }),
+          (error: unknown) => end({ kind: 'refused', ...problemAnswer(error).error }),
+        );
+      },
+    });
+    return new Response(stream, { headers: { 'content-type': LINES, 'cache-control': 'no-store, no-transform' } });
   });

@@ -1,0 +1,8 @@
+import { StopSendingRequest } from '@/server/requests/requests';
+import { respond } from '@/server/respond';
+import { stopSending } from '@/server/send-lanes';
+import { readRequest } from '@/server/validate';
+
+/** Lets a send that is under way begin with no more devices. */
+export const POST = (request: Request) =>
+  respond(async () => ({ isStopping: stopSending((await readRequest(request, StopSendingRequest)).id) }));

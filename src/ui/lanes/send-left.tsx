@@ -1,0 +1,39 @@
+import type { Plan } from '@/core/plan/plan';
+import { channelRuns } from '@/ui/parts/units';
+import { deviceName } from '@/ui/parts/words';
+import type { SendAnswer } from '@/ui/session/api';
+
+const LEFT_WORDS = {
+  refused: 'refused by the plan',
+  'device-missing': 'the receiver is not there',
+  'sender-missing': 'the sender is not there',
+  'device-foreign': 'its patch is not ours and is never written',
+  'sender-untold': 'neither the registry nor an announcement tells of this stream now',
+  'in-a-block':
+    'it is fed in one block with channels whose lanes are refused: feed the block whole, or clear all of it',
+  'hearer-away': 'a device that hears another stream in its place is away or not ours',
+  'sender-foreign': 'the patch of the sender is not ours and is never written',
+} as const;
+
+/** Channels that are not sent, each with why. */
+export function Left({ left, plan }: { left: SendAnswer['left']; plan: Plan }) {
+  if (left.length === 0) return null;
+  const groups = new Map<string, { deviceId: string; why: keyof typeof LEFT_WORDS; channels: number[] }>();
+  for (const { deviceId, channel, why } of left) {
+    const group = groups.get(`${deviceId}|${why}`);
+    if (group) group.channels.push(channel);
+    else groups.set(`${deviceId}|${why}`, { deviceId, why, channels: [channel] });
+  }
+  return (
+    <>
+      <p className="mt-2.5 text-ochre">Left as they are:</p>
+      <ul>
+        {[...groups.values()].map(({ deviceId, why, channels }) => (
+          <li key={`${deviceId}|${why}`}>
+            {deviceName(plan, deviceId)} {channelRuns(channels.sort((a, b) => a - b))}: {LEFT_WORDS[why]}
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
