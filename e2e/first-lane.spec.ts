@@ -107,6 +107,37 @@ test('clearing a lane that carries shows that the device still hears it, until t
   await expect(lane(page, 'dome-amp-5', 8)).not.toContainText('still receives', { timeout: 15_000 });
 });
 
+test('a send shows each device as it goes, is stopped between devices, and what failed is tried again from the report', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(stack.lanes);
+  await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 4);
+  await stack.panel('wave-stage-box', 'delay', { ms: 1200 });
+  await page.keyboard.press('Control+Enter');
+  const dialog = page.getByRole('dialog');
+  await page.getByRole('button', { name: 'Activate' }).click();
+  const going = dialog.getByRole('list', { name: 'Devices as they go' });
+  await expect(going.getByRole('listitem').filter({ hasText: 'Wave stage box' })).toContainText('…');
+  await expect(going.getByRole('listitem').filter({ hasText: 'Dome amp 5' })).toContainText('waiting');
+  await page.keyboard.press('Enter');
+  await expect(dialog.getByRole('status')).toContainText('Stopped before 1 device: Dome amp 5.');
+  expect(await faults(page)).toEqual([]);
+
+  // It answers in time again, and the amplifier does not.
+  await stack.panel('wave-stage-box', 'delay', { ms: 0 });
+  await stack.panel('dome-amp-5', 'delay', { ms: 8000 });
+  await dialog.getByRole('button', { name: 'Retry 1 device' }).click();
+  await expect(dialog.getByRole('status')).toContainText('1 did not', { timeout: 30_000 });
+  await expect(dialog.getByRole('listitem').first()).toContainText('Dome amp 5');
+  await stack.panel('dome-amp-5', 'delay', { ms: 0 });
+  await dialog.getByRole('button', { name: 'Retry 1 device' }).click();
+  await expect(dialog.getByRole('status')).toContainText('did everything', { timeout: 30_000 });
+  await expect(dialog.getByRole('button', { name: /^Retry/ })).toHaveCount(0);
+  await dialog.getByRole('button', { name: 'Close' }).click();
+  await expectStates(page, 'dome-amp-5', [1, 2, 3, 4], 'carrying', 20_000);
+});
+
 test('all the same gives every channel the one sender; beyond a sender’s last channel the rest is left and said to be', async ({
   page,
   stack,

@@ -133,7 +133,9 @@ export async function faults(page: Page, within: string | null = null): Promise<
 /** One lane of the sheet. */
 /** Chooses from a searchable list by what one would type. */
 export async function pick(scope: Locator, label: string | RegExp, words: string): Promise<void> {
-  const field = scope.getByLabel(label);
+  const field = scope.getByRole('combobox', { name: label });
+  // What stands there already would not count as typed.
+  await field.fill('');
   await field.fill(words);
   await scope.page().getByRole('option', { name: words }).first().click();
   await expect(scope.page().getByRole('listbox')).toHaveCount(0);

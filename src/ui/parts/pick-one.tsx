@@ -69,7 +69,7 @@ export function PickOne({
             onChange={(e) => setTyped(e.target.value)}
             className="h-7 w-full rounded border border-edge bg-bg pr-7 pl-2 text-[13px] text-ink focus-visible:outline-2 focus-visible:outline-jade"
           />
-          <ComboboxButton ref={opener} className="absolute inset-y-0 right-0 px-1.5" aria-label={`Show all: ${label}`}>
+          <ComboboxButton ref={opener} className="absolute inset-y-0 right-0 px-1.5" aria-hidden="true">
             <ChevronDown size={14} aria-hidden="true" />
           </ComboboxButton>
         </span>
