@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import type { Locator } from '@playwright/test';
 import { expect, faults, lane, pick, test } from './stack';
 
 test.use({ own: 'plans-and-gear' });
@@ -33,6 +34,87 @@ test('an empty plan says what to do first, and from there to a lane takes a minu
   await page.keyboard.press('Enter');
   await expect(lane(page, 'lamp-amp-1', 8)).toContainText('planned');
   await expect(page.getByTestId('refusals')).toContainText('No refusals');
+});
+
+test('from nothing to sixteen lanes on two legs with switches, clocks and cables in at most 35 clicks and keys', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(stack.url);
+  // A press of the mouse, a key, and a text that is typed count as one each.
+  let count = 0;
+  const click = async (on: Locator, options: Parameters<Locator['click']>[0] = {}) => {
+    count += 1;
+    await on.click(options);
+  };
+  const press = async (key: string) => {
+    count += 1;
+    await page.keyboard.press(key);
+  };
+  const type = async (text: string) => {
+    count += 1;
+    await page.keyboard.type(text);
+  };
+  const dialog = page.getByRole('dialog');
+  const option = (name: string) => expect(page.getByRole('option', { name }).first()).toBeVisible();
+  const added = (id: string) => expect(page.locator(`[data-row="${id}"]`)).toBeVisible();
+
+  await click(page.getByLabel('Name', { exact: true }));
+  await type('Sixteen');
+  await press('Enter');
+  await expect(page.getByRole('heading', { name: 'Gear: the boxes and their limits' })).toBeVisible();
+  // A stage box, with the subnet of leg B made on the way.
+  await press('n');
+  await expect(dialog.getByRole('combobox', { name: 'Model' })).toBeFocused();
+  await type('stage');
+  await option('Stage box');
+  await press('Enter');
+  await click(dialog.getByRole('combobox', { name: 'Leg B in' }));
+  await type('10.21.0.0/24');
+  await option('New subnet: 10.21.0.0/24');
+  await press('Enter');
+  await press('Enter');
+  await added('stage-box');
+  // Two amplifiers, two switches.
+  for (const [what, name, last] of [
+    ['ampl', 'Amplifier 8', 'amplifier-2'],
+    ['edge switch 24', 'Edge switch 24', 'edge-switch-2'],
+  ] as const) {
+    await press('n');
+    await expect(dialog.getByRole('combobox', { name: 'Model' })).toBeFocused();
+    await type(what);
+    await option(name);
+    await press('Enter');
+    await click(dialog.getByLabel('How many'), { clickCount: 2 });
+    await type('2');
+    await press('Enter');
+    await added(last);
+  }
+  // All of it is cabled, each leg into a switch of its own.
+  await page.getByRole('grid', { name: 'Devices' }).focus();
+  await press('Control+a');
+  await press('c');
+  await expect(dialog.getByRole('button', { name: 'Plug in 6 cables' })).toBeFocused();
+  await press('Enter');
+  await expect(dialog).toHaveCount(0);
+  // Sixteen lanes in one run.
+  await click(page.getByRole('link', { name: /^Lanes/ }));
+  await click(lane(page, 'amplifier-1', 1));
+  await click(lane(page, 'amplifier-2', 8), { modifiers: ['Shift'] });
+  await press('Enter');
+  await type('stage box');
+  await expect(lane(page, 'amplifier-1', 1)).toContainText('Stage box · out 1');
+  await press('Enter');
+  await expect(page.getByText('16 of 28')).toBeVisible();
+  await expect(lane(page, 'amplifier-2', 8)).toContainText('Stage box · out 16');
+  // A clock plan.
+  await click(page.getByRole('link', { name: /^Clocks/ }));
+  await click(page.getByRole('button', { name: 'Propose a clock plan …' }));
+  await click(dialog.getByRole('button', { name: /^Preview/ }));
+  await click(page.getByRole('region', { name: 'Preview' }).getByRole('button', { name: /^Apply/ }));
+  await expect(page.getByTestId('refusals')).toContainText('No refusals');
+  await expect(page.getByText('Streams 2', { exact: false }).first()).toBeVisible();
+  expect(count).toBeLessThanOrEqual(35);
 });
 
 test('the list of plans says how each is; a first visit may take a walk of five steps, and leave it', async ({

@@ -1,5 +1,8 @@
 'use client';
 
+import type { SelectHow } from '@/ui/parts/sheet';
+import { ManyClocks } from '@/ui/parts/many-devices';
+import { SeveralHeading } from '@/ui/parts/several-devices';
 import { parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
 import { useMemo, useState } from 'react';
 import { freeId } from '@/core/edits/propose-devices';
@@ -77,7 +80,7 @@ export function ClocksStage() {
 
   const { plan, view } = shown;
   const setLoss = (next: ClockLoss | null) => void setLostText(next === null ? null : lossText(next));
-  const onSelect = (key: string, how: 'only' | 'to' | 'toggle', keys: readonly string[]) => {
+  const onSelect = (key: string, how: SelectHow, keys: readonly string[]) => {
     setOrder(keys);
     select(key, how);
   };
@@ -122,6 +125,7 @@ export function ClocksStage() {
             view={view}
             clocks={clocks}
             selection={selection}
+            selectedIds={[...selected]}
             loss={loss}
             onLose={(what, id) => setLoss(withLost(loss, what, id))}
           />
@@ -204,6 +208,7 @@ function Panel({
   view,
   clocks,
   selection,
+  selectedIds,
   loss,
   onLose,
 }: {
@@ -211,10 +216,21 @@ function Panel({
   view: View;
   clocks: ClockView;
   selection: ReturnType<typeof parseClockSelection>;
+  /** All that is selected in the sheet; of several the settings are set together. */
+  selectedIds: readonly string[];
   loss: ClockLoss | null;
   onLose: (kind: 'device' | 'reference', id: string) => void;
 }) {
   if (selection?.kind === 'device') {
+    const several = selectedIds.flatMap((id) => plan.devices.get(id) ?? []);
+    if (several.length > 1) {
+      return (
+        <>
+          <SeveralHeading plan={plan} devices={several} what="clock" />
+          <ManyClocks plan={plan} devices={several} />
+        </>
+      );
+    }
     const device = plan.devices.get(selection.id);
     if (device) {
       return (

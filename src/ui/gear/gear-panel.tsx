@@ -2,6 +2,7 @@
 
 import { hasStreams } from '@/core/models/unknown-figures';
 import { useState } from 'react';
+import { freeAddressIn } from '@/core/edits/free';
 import { parseAddress } from '@/core/network/address';
 import type { Plan } from '@/core/plan/plan';
 import { usesOfName } from '@/core/edits/rename';
@@ -16,8 +17,8 @@ import { LiveLine } from '@/ui/frame/live-line';
 import { LossesNow } from '@/ui/frame/losses-list';
 import { Tick } from '@/ui/parts/choice';
 import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
-import { namesInShort } from '@/ui/parts/like-lines';
 import { ModelLink } from '@/ui/parts/model-link';
+import { SeveralHeading } from '@/ui/parts/several-devices';
 import { OneField } from '@/ui/parts/one-field';
 import { BudgetBar } from '@/ui/parts/signs';
 import { count, kHz, timeOfDay } from '@/ui/parts/units';
@@ -27,7 +28,7 @@ import { commit } from '@/ui/session/actions';
 import { api } from '@/ui/session/api';
 import { deviceLive } from '@/ui/session/losses';
 import { usePlan, type View } from '@/ui/session/plan-store';
-import { ManyDevices } from './many-devices';
+import { ManyDevices } from '@/ui/parts/many-devices';
 import { RenameDialog, type Rename } from './rename-dialog';
 
 /** What a device spends and has left, where it is, what is wrong with it, and what it says of itself. */
@@ -72,10 +73,7 @@ function SeveralPanel({ plan, view, devices }: { plan: Plan; view: View; devices
   const findings = view.findings.filter((f) => f.deviceIds.some((id) => ids.has(id)));
   return (
     <>
-      <h2 className="pr-7 text-[14px] font-semibold">{count(devices.length, 'device')} selected</h2>
-      <p className="text-dim" title={devices.map((d) => d.name).join(', ')}>
-        {namesInShort(devices.map((d) => d.name))}
-      </p>
+      <SeveralHeading plan={plan} devices={devices} />
       <ManyDevices plan={plan} devices={devices} />
       {findings.length > 0 ? (
         <>
@@ -330,6 +328,11 @@ function Addresses({ plan, device }: { plan: Plan; device: Device }) {
       <div className="flex flex-col gap-2">
         {interfaces.map((i) => {
           const name = isRouted(i) ? 'Routes' : i.name === 'control' ? 'Control' : `Leg ${i.name}`;
+          const free = i.subnetId === null ? null : freeAddressIn(plan, i.subnetId);
+          const move = (address: string | null) =>
+            void commit(`move ${device.name}, ${name} to ${address ?? 'no address'}`, [
+              { kind: 'put-interface', interface: { ...i, address } },
+            ]);
           return (
             <div key={i.name} className="grid grid-cols-2 gap-2">
               <OneField
@@ -337,11 +340,7 @@ function Addresses({ plan, device }: { plan: Plan; device: Device }) {
                 mono
                 value={i.address ?? ''}
                 check={(v) => (v.trim() === '' || parseAddress(v.trim()) !== null ? null : 'Not an IPv4 address.')}
-                onSave={(address) =>
-                  void commit(`move ${device.name}, ${name} to ${address.trim() || 'no address'}`, [
-                    { kind: 'put-interface', interface: { ...i, address: address.trim() || null } },
-                  ])
-                }
+                onSave={(address) => move(address.trim() || null)}
               />
               <Labelled label="in subnet">
                 <SelectField
@@ -360,6 +359,19 @@ function Addresses({ plan, device }: { plan: Plan; device: Device }) {
                   ))}
                 </SelectField>
               </Labelled>
+              {free === null ? null : (
+                <p className="col-span-2 -mt-1 text-[12px] text-dim">
+                  Next free: <span className="font-mono">{free}</span>{' '}
+                  <button
+                    type="button"
+                    aria-label={`${name}: use ${free}`}
+                    onClick={() => move(free)}
+                    className="underline hover:text-ink focus-visible:outline-2 focus-visible:outline-jade"
+                  >
+                    use it
+                  </button>
+                </p>
+              )}
             </div>
           );
         })}

@@ -79,6 +79,7 @@ export interface GearSheetProps {
   readonly onOpen: (id: string) => void;
   readonly onRemove: () => void;
   readonly onRename: () => void;
+  readonly onFillDown: () => void;
 }
 
 /** Devices as rows; Enter opens a device's channels. */

@@ -5,13 +5,16 @@ import { useEffect, useMemo, useState } from 'react';
 import { proposeCopies } from '@/core/edits/propose-devices';
 import type { Command } from '@/core/plan/commands';
 import { StageLayout } from '@/ui/frame/stage-layout';
+import { toast } from 'sonner';
+import { fillDownDevices } from '@/core/edits/fill-down';
 import { AddDevices } from '@/ui/parts/add-devices';
+import { CableMany } from '@/ui/parts/cable-many';
 import { ActionMenu } from '@/ui/parts/menu';
 import { useMarks } from '@/ui/parts/marks';
 import { isInPlace } from '@/ui/parts/place';
 import { Button, Key, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
-import { commit, commitWithUndo } from '@/ui/session/actions';
+import { commit, commitWithUndo, previewBatch } from '@/ui/session/actions';
 import { usePlan } from '@/ui/session/plan-store';
 import { CountField } from '@/ui/parts/count-field';
 import { filtered, searchFor } from '@/ui/parts/find-text';
@@ -44,6 +47,7 @@ export function GearStage() {
   const [models, setModels] = useQueryState('models');
   const [isFinding, setFinding] = useState(false);
   const [isCopying, setCopying] = useState(false);
+  const [isCabling, setCabling] = useState(false);
 
   const rows = useMemo(() => {
     if (shown === null) return [];
@@ -57,19 +61,22 @@ export function GearStage() {
   const keys = useMemo(() => rows.map((r) => r.device.id), [rows]);
   const { selected: selectedIds, select, mark } = useMarks(keys, cursorId, (id) => void setCursorId(id));
 
-  // N begins a new device from anywhere on the stage.
+  const hasSelection = selectedIds.size > 0;
+  // N begins a new device from anywhere on the stage, C cables what is selected.
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const isBusy =
         e.target instanceof HTMLElement && e.target.closest('input, textarea, select, [role=dialog]') !== null;
-      if (!isBusy && !e.ctrlKey && !e.metaKey && !e.altKey && e.key.toLowerCase() === 'n') {
-        e.preventDefault();
-        setAdding(true);
-      }
+      if (isBusy || e.ctrlKey || e.metaKey || e.altKey) return;
+      const key = e.key.toLowerCase();
+      if (key === 'n') setAdding(true);
+      else if (key === 'c' && hasSelection) setCabling(true);
+      else return;
+      e.preventDefault();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, []);
+  }, [hasSelection]);
   const isAddOpen = isAdding || asked !== null;
   const closeAdd = () => {
     setAdding(false);
@@ -90,6 +97,19 @@ export function GearStage() {
         ? `remove ${plan.devices.get(chosen[0] as string)?.name}`
         : `remove ${count(chosen.length, 'device')}`;
     void commitWithUndo(title, commands).then((isDone) => isDone && mark([]));
+  };
+  /** The others of the selection get what the first has. */
+  const fillDown = () => {
+    const ids = rowsOrder(rows, selectedIds);
+    if (ids.length < 2) return;
+    const commands = fillDownDevices(plan, ids);
+    const first = plan.devices.get(ids[0] as string)?.name ?? '';
+    if (commands.length === 0) toast(`Nothing to fill down: all are as ${first}`);
+    else
+      void previewBatch(
+        `fill down place, rate and subnets of ${first} to ${count(ids.length - 1, 'device')}`,
+        commands,
+      );
   };
   const rename = () => document.querySelector<HTMLInputElement>('#device-name')?.select();
 
@@ -159,6 +179,8 @@ export function GearStage() {
                 [
                   { words: 'Copy …', isPossible: chosen.length === 1, run: () => setCopying(true) },
                   { words: 'Rename', keys: 'F2', isPossible: chosen.length === 1, run: rename },
+                  { words: 'Fill down', keys: 'Ctrl D', isPossible: chosen.length > 1, run: fillDown },
+                  { words: 'Cable …', keys: 'C', isPossible: chosen.length > 0, run: () => setCabling(true) },
                 ],
                 [{ words: 'Import from NMOS resources …', run: () => askToTakeIn('nmos') }],
               ]}
@@ -180,6 +202,7 @@ export function GearStage() {
               onOpen={(id) => void setOpen(id)}
               onRemove={remove}
               onRename={rename}
+              onFillDown={fillDown}
             />
           )}
         </>
@@ -204,12 +227,19 @@ export function GearStage() {
           }}
         />
       ) : null}
+      {isCabling && chosen.length > 0 ? (
+        <CableMany plan={plan} deviceIds={rowsOrder(rows, selectedIds)} onClose={() => setCabling(false)} />
+      ) : null}
       {isCopying && chosen[0] !== undefined ? (
         <CopyDialog deviceId={chosen[0]} onClose={() => setCopying(false)} />
       ) : null}
     </StageLayout>
   );
 }
+
+/** What is selected, in the order in which it stands in the sheet. */
+const rowsOrder = (rows: readonly GearRow[], selected: ReadonlySet<string>): string[] =>
+  rows.map((r) => r.device.id).filter((id) => selected.has(id));
 
 function CopyDialog({ deviceId, onClose }: { deviceId: string; onClose: () => void }) {
   const plan = usePlan((s) => s.plan);

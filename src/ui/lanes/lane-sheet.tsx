@@ -37,6 +37,7 @@ export interface LaneSheetProps {
   readonly onFeed: () => void;
   readonly onClear: () => void;
   readonly onSend: () => void;
+  readonly onFillDown: () => void;
   /** What the clipboard gets; null: nothing is selected. */
   readonly onCopy: () => string | null;
   readonly onPaste: (text: string) => void;
@@ -95,6 +96,9 @@ export function LaneSheet(props: LaneSheetProps) {
     } else if (e.key.toLowerCase() === 'a' && (e.ctrlKey || e.metaKey)) {
       e.preventDefault();
       selectRows(channelRows);
+    } else if (e.key.toLowerCase() === 'd' && (e.ctrlKey || e.metaKey)) {
+      e.preventDefault();
+      props.onFillDown();
     } else if (e.key === 'Enter') {
       e.preventDefault();
       if (e.ctrlKey || e.metaKey) props.onSend();

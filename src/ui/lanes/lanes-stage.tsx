@@ -1,6 +1,7 @@
 'use client';
 
 import Link from 'next/link';
+import { fillDownLanes } from '@/core/edits/fill-down';
 import { parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
@@ -127,6 +128,26 @@ export function LanesStage({ planId }: { planId: string }) {
     const fed = receivers.filter((r) => baseView.lanes.get(r.deviceId)?.has(r.channel));
     if (fed.length > 0) void commit(`clear ${receiverWords(basePlan, fed)}`, [{ kind: 'unsubscribe', channels: fed }]);
   };
+  /** The others of the run hear what comes after what the first one hears. */
+  const fillDown = () => {
+    if (receivers.length < 2) return;
+    const result = fillDownLanes(basePlan, receivers);
+    if (result === null) {
+      toast('Nothing to fill down', { description: 'The first of the selected rows hears nothing.' });
+      return;
+    }
+    const { subscriptions } = routeThrough(basePlan, result.subscriptions);
+    const left = receivers.length - 1 - subscriptions.length;
+    if (subscriptions.length === 0) {
+      toast('Nothing to fill down', { description: 'The sender of the first row has no channel after it.' });
+      return;
+    }
+    void previewBatch(
+      `fill down ${receiverWords(basePlan, receivers.slice(1))}`,
+      [{ kind: 'subscribe', subscriptions }],
+      left > 0 ? `${count(left, 'row')} left out: the sender has no channel left` : null,
+    );
+  };
   const send = () => receivers.length > 0 && hasField && setSending(receivers);
   const copy = () => writePatchRows(basePlan, receivers, '\t');
   /** A block over the selected rows; over a single one, from there on downwards. */
@@ -239,6 +260,7 @@ export function LanesStage({ planId }: { planId: string }) {
                 [
                   { words: 'Copy rows', keys: 'Ctrl C', isPossible: receivers.length > 0, run: copyByMenu },
                   { words: 'Paste feeds', keys: 'Ctrl V', isPossible: receivers.length > 0, run: pasteByMenu },
+                  { words: 'Fill down', keys: 'Ctrl D', isPossible: receivers.length > 1, run: fillDown },
                 ],
                 [
                   { words: 'Swap two senders …', run: () => setDialog('swap') },
@@ -311,6 +333,7 @@ export function LanesStage({ planId }: { planId: string }) {
               onFeed={feed}
               onClear={clear}
               onSend={send}
+              onFillDown={fillDown}
               onCopy={() => (receivers.length > 0 ? copy() : null)}
               onPaste={(text) => receivers.length > 0 && paste(text)}
             />

@@ -18,9 +18,8 @@ import { commit, commitWithUndo } from '@/ui/session/actions';
 import { usePlan, type View } from '@/ui/session/plan-store';
 import type { DirectionDetail, StreamOnLink } from '@/workers/reckon-view';
 import { LoadBar } from './bars';
+import { LINK_SPEEDS } from './link-speeds';
 import { linkIdsOf } from './network-rows';
-
-const SPEEDS = [1e7, 1e8, 1e9, 2.5e9, 5e9, 1e10, 2.5e10, 4e10, 1e11];
 
 /** One cable: what it carries each way, stream by stream and why, and how it is laid. */
 export function LinkPanel({ plan, view, link }: { plan: Plan; view: View; link: Cabling }) {
@@ -173,12 +172,14 @@ function LinkSettings({ plan, link }: { plan: Plan; link: Cabling }) {
   const name = linkName(plan, link);
   const save = (title: string, change: Partial<Cabling>) =>
     void commit(title, [{ kind: 'put-link', link: { ...link, ...change } }]);
-  const speeds = SPEEDS.includes(link.bitsPerSecond) ? SPEEDS : [...SPEEDS, link.bitsPerSecond].sort((a, b) => a - b);
+  const speeds = LINK_SPEEDS.includes(link.bitsPerSecond)
+    ? LINK_SPEEDS
+    : [...LINK_SPEEDS, link.bitsPerSecond].sort((a, b) => a - b);
   const limit = link.cable === null ? null : longestRunMetres(link.cable, link.bitsPerSecond);
   const isBetweenSwitches = [link.from, link.to].every((e) => modelOf(plan, e.deviceId)?.switching);
   return (
     <>
-      <PanelHeading>How it is laid</PanelHeading>
+      <PanelHeading>Settings</PanelHeading>
       <div className="grid grid-cols-2 gap-2">
         <Labelled label="Speed">
           <SelectField

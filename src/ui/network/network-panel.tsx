@@ -13,9 +13,12 @@ import type { Finding } from '@/core/findings/finding';
 import { parseCidr } from '@/core/network/address';
 import type { Plan } from '@/core/plan/plan';
 import type { PlanSettings } from '@/core/plan/settings-table';
+import { ManyDevices } from '@/ui/parts/many-devices';
+import { SeveralHeading } from '@/ui/parts/several-devices';
 import { DevicePanel } from './device-panel';
 import { LinkPanel } from './link-panel';
 import type { NetworkSelection } from './selection';
+import { ManyLinks } from './many-links';
 import { PlacePanel } from './place-panel';
 import { StreamPanel } from './stream-panel';
 import { SubnetPanel } from './subnet-panel';
@@ -25,11 +28,29 @@ export function NetworkPanel({
   plan,
   view,
   selection,
+  selectedIds,
 }: {
   plan: Plan;
   view: View;
   selection: NetworkSelection | null;
+  /** All that is selected in the sheet; of several the settings are set together. */
+  selectedIds: readonly string[];
 }) {
+  if (selectedIds.length > 1 && selection?.kind === 'link') {
+    const links = selectedIds.flatMap((id) => plan.links.get(id) ?? []);
+    if (links.length > 1) return <ManyLinks plan={plan} view={view} links={links} />;
+  }
+  if (selectedIds.length > 1 && selection?.kind === 'device') {
+    const devices = selectedIds.flatMap((id) => plan.devices.get(id) ?? []);
+    if (devices.length > 1) {
+      return (
+        <>
+          <SeveralHeading plan={plan} devices={devices} what="switch" />
+          <ManyDevices plan={plan} devices={devices} />
+        </>
+      );
+    }
+  }
   switch (selection?.kind) {
     case 'link': {
       const link = plan.links.get(selection.id);

@@ -1,5 +1,6 @@
 'use client';
 
+import type { SelectHow } from '@/ui/parts/sheet';
 import { parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
 import type { Command } from '@/core/plan/commands';
@@ -105,7 +106,7 @@ export function NetworkStage() {
     void setName(next);
     void setSelectionText(null);
   };
-  const onSelect = (key: string, how: 'only' | 'to' | 'toggle', keys: readonly string[]) => {
+  const onSelect = (key: string, how: SelectHow, keys: readonly string[]) => {
     setOrder(keys);
     select(key, how);
   };
@@ -125,7 +126,7 @@ export function NetworkStage() {
   const isEmpty = plan.devices.size === 0;
 
   return (
-    <StageLayout panel={<NetworkPanel plan={plan} view={view} selection={selection} />}>
+    <StageLayout panel={<NetworkPanel plan={plan} view={view} selection={selection} selectedIds={[...selected]} />}>
       <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto max-md:*:shrink-0">
         <ViewTabs
           label="Views of the network"

@@ -1,5 +1,6 @@
 'use client';
 
+import { freeAddressIn } from '@/core/edits/free';
 import { useState } from 'react';
 import { formatAddress, isHostOfBlock, parseAddress, parseCidr } from '@/core/network/address';
 import { subnetFigures, subnetUse } from '@/core/network/subnets';
@@ -28,6 +29,7 @@ export function SubnetPanel({ plan, view, subnet }: { plan: Plan; view: View; su
     .map((i) => ({ ...i, order: i.address === null ? Infinity : (parseAddress(i.address) ?? Infinity) }))
     .sort((a, b) => a.order - b.order);
   const isUsed = holders.length > 0;
+  const nextFree = freeAddressIn(plan, subnet.id);
   return (
     <>
       <h2 className="pr-7 text-[14px] leading-tight font-semibold">{subnet.name}</h2>
@@ -44,7 +46,7 @@ export function SubnetPanel({ plan, view, subnet }: { plan: Plan; view: View; su
       <PanelHeading>Addresses</PanelHeading>
       <UseStrip use={use} name={subnet.name} wide />
       <p className="mt-1 text-[12px] text-dim">
-        {use.held.length} held of {use.usable}, {use.free} free
+        {use.held.length} held of {use.usable}, {use.free} free{nextFree === null ? '' : `, next ${nextFree}`}
         {figures ? (
           <>
             ; hosts <span className="font-mono">{figures.first}</span> to{' '}

@@ -24,6 +24,7 @@ export function useMarks(
     select(key, how) {
       if (how === 'to' && cursor !== null) setMarked(runTo(keys, first(marked) ?? cursor, key));
       else if (how === 'toggle') setMarked(toggled(selected, key));
+      else if (how === 'all') setMarked(new Set(keys));
       else setMarked(new Set([key]));
       moveCursor(key);
     },

@@ -2,7 +2,7 @@
 
 import { Combobox, ComboboxButton, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/react';
 import { ChevronDown } from 'lucide-react';
-import { useId, useRef, useState } from 'react';
+import { useEffect, useId, useRef, useState } from 'react';
 import { bestFirst, searchFor } from './find-text';
 
 export interface Pickable {
@@ -37,6 +37,11 @@ export function PickOne({
 }) {
   const id = useId();
   const opener = useRef<HTMLButtonElement>(null);
+  const input = useRef<HTMLInputElement>(null);
+  // The field has the focus before it has its text: what is typed first is to take the text's place.
+  useEffect(() => {
+    if (document.activeElement === input.current) input.current?.select();
+  }, []);
   const [typed, setTyped] = useState<string | null>(null);
   const search = searchFor(typed ?? '');
   const found =
@@ -61,6 +66,7 @@ export function PickOne({
         <span className="relative">
           <ComboboxInput
             id={id}
+            ref={input}
             autoFocus={autoFocus}
             autoComplete="off"
             displayValue={() => chosen?.words ?? ''}

@@ -12,8 +12,8 @@ import {
 
 export type { SheetSort } from './sheet-parts';
 
-/** How a press on a row selects: it alone, the run from the last one to it, or it beside the others. */
-export type SelectHow = 'only' | 'to' | 'toggle';
+/** How a press on a row selects: it alone, the run from the last one to it, it beside the others, or all there are. */
+export type SelectHow = 'only' | 'to' | 'toggle' | 'all';
 
 export interface SheetColumn<Row, Id extends string> {
   readonly id: Id;
@@ -42,9 +42,11 @@ export interface SheetProps<Row, Id extends string> {
   readonly onOpen?: (key: string) => void;
   readonly onRemove?: () => void;
   readonly onRename?: () => void;
+  /** What the first of the selected rows has is wanted for the others too. */
+  readonly onFillDown?: () => void;
 }
 
-/** Rows of one kind. One tab stop; arrows move, Shift makes runs, Space adds, Enter opens, F2 renames, Delete removes. */
+/** Rows of one kind. One tab stop; arrows move, Shift makes runs, Space adds, Ctrl A takes all, Enter opens, F2 renames, Delete removes. */
 export function Sheet<Row, Id extends string>(props: SheetProps<Row, Id>) {
   const { columns, rows, keyOf, selectedKeys, cursorKey, sort, onSort, onSelect } = props;
   const template = columns.map((c) => c.width).join(' ');
@@ -62,6 +64,13 @@ export function Sheet<Row, Id extends string>(props: SheetProps<Row, Id>) {
     } else if (e.key === ' ' && cursorKey !== null) {
       e.preventDefault();
       onSelect(cursorKey, 'toggle');
+    } else if (e.key.toLowerCase() === 'a' && (e.ctrlKey || e.metaKey)) {
+      e.preventDefault();
+      const first = rows[0];
+      if (first) onSelect(cursorKey ?? keyOf(first), 'all');
+    } else if (e.key.toLowerCase() === 'd' && (e.ctrlKey || e.metaKey) && props.onFillDown) {
+      e.preventDefault();
+      props.onFillDown();
     } else if (e.key === 'Enter' && cursorKey !== null && props.onOpen) {
       e.preventDefault();
       props.onOpen(cursorKey);

@@ -7,16 +7,19 @@ import type { Device } from '@/core/plan/devices-table';
 import { interfacesOf, type Plan } from '@/core/plan/plan';
 import { plannedClock } from '@/core/clocks/clock-settings';
 import type { ClockSettings } from '@/core/clocks/clocks-table';
+import { CLOCK_PROFILES } from '@/core/clocks/clock-ability';
+import { PROFILE_RULES } from '@/core/clocks/profiles';
 import { RATES_HZ, type RateHz } from '@/core/streams/format';
 import { Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { ROLE_WORDS } from '@/ui/parts/network-words';
 import { OneField } from '@/ui/parts/one-field';
 import { wholeFrom } from '@/ui/parts/checks';
+import { PROFILE_WORDS } from '@/ui/parts/clock-words';
 import { count, kHz } from '@/ui/parts/units';
 import { commit, previewBatch } from '@/ui/session/actions';
 
 /** What several values come to: the one that all have, or that they differ. */
-function common<T>(values: readonly T[]): { readonly value: T | null; readonly differs: boolean } {
+export function common<T>(values: readonly T[]): { readonly value: T | null; readonly differs: boolean } {
   const [first] = values;
   const differs = values.some((v) => v !== first);
   return { value: differs || first === undefined ? null : first, differs };
@@ -26,7 +29,7 @@ const SEVERAL = 'several values';
 const NONE = 'none of them';
 
 /** A setting of several devices: what they have in common stands there, and what is chosen is set for all. */
-function ForAll({
+export function ForAll({
   label,
   values,
   options,
@@ -155,20 +158,26 @@ const CLOCK_FIELDS = [
   { field: 'priority2', label: 'Priority 2', max: 255 },
 ] as const satisfies readonly { field: keyof ClockSettings; label: string; max: number }[];
 
-/** Clock settings of those among them that run PTP. */
-function ManyClocks({ plan, devices }: { plan: Plan; devices: readonly Device[] }) {
+/** Clock settings of those among them that run PTP: an edit here is looked at first, and is one step for all of them. */
+export function ManyClocks({ plan, devices }: { plan: Plan; devices: readonly Device[] }) {
   const clocks = devices.flatMap((d) => {
     const planned = plannedClock(plan, d.id);
-    return planned !== null && planned.settings.runsPtp ? [planned.settings] : [];
+    return planned !== null && planned.settings.runsPtp ? [planned] : [];
   });
   if (clocks.length === 0) return null;
   const all = count(clocks.length, 'clock');
+  const put = (title: string, change: (settings: ClockSettings) => Partial<ClockSettings>) =>
+    void previewBatch(
+      `${title} of ${all}`,
+      clocks.map(({ settings }): Command => ({ kind: 'put-clock', settings: { ...settings, ...change(settings) } })),
+    );
+  const profiles = CLOCK_PROFILES.filter((p) => clocks.every(({ ability }) => ability.profiles.includes(p)));
   return (
     <>
       <PanelHeading>PTP of {all}</PanelHeading>
       <div className="grid grid-cols-3 gap-2">
         {CLOCK_FIELDS.map(({ field, label, max }) => {
-          const { value, differs } = common(clocks.map((c) => c[field]));
+          const { value, differs } = common(clocks.map((c) => c.settings[field]));
           return (
             <OneField
               key={`${field} ${String(value)}`}
@@ -177,16 +186,37 @@ function ManyClocks({ plan, devices }: { plan: Plan; devices: readonly Device[] 
               value={value === null ? '' : String(value)}
               check={(v) => (v.trim() === '' && differs ? null : wholeFrom(0, max)(v))}
               onSave={(v) => {
-                if (v.trim() === '') return;
-                const commands = clocks.map((c): Command => ({
-                  kind: 'put-clock',
-                  settings: { ...c, [field]: Number(v) },
-                }));
-                void previewBatch(`set ${label.toLowerCase()} of ${all} to ${v}`, commands);
+                if (v.trim() !== '') put(`set ${label.toLowerCase()} ${v}`, () => ({ [field]: Number(v) }));
               }}
             />
           );
         })}
+      </div>
+      <div className="mt-2 grid grid-cols-2 gap-2">
+        <ForAll
+          label="Profile"
+          values={clocks.map((c) => c.settings.profile)}
+          options={CLOCK_PROFILES.filter(
+            (p) => profiles.includes(p) || clocks.some((c) => c.settings.profile === p),
+          ).map((p) => ({ id: p, words: PROFILE_WORDS[p] }))}
+          onChoose={(id) => {
+            const profile = CLOCK_PROFILES.find((p) => p === id);
+            if (profile !== undefined) {
+              put(`use ${PROFILE_WORDS[profile]}`, () => ({ profile, ...PROFILE_RULES[profile].usual }));
+            }
+          }}
+        />
+        <ForAll
+          label="Role"
+          values={clocks.map((c) => (c.settings.clientOnly || !c.ability.mayLead ? 'follow' : 'lead'))}
+          options={[
+            ...(clocks.some((c) => c.ability.mayLead) ? [{ id: 'lead', words: 'can lead, where the model can' }] : []),
+            { id: 'follow', words: 'follow only' },
+          ]}
+          onChoose={(id) =>
+            put(id === 'lead' ? 'allow to lead' : 'let follow only', () => ({ clientOnly: id !== 'lead' }))
+          }
+        />
       </div>
     </>
   );

@@ -1,0 +1,85 @@
+'use client';
+
+import { CABLES, type Link } from '@/core/network/links-table';
+import type { Command } from '@/core/plan/commands';
+import type { Plan } from '@/core/plan/plan';
+import { FindingList } from '@/ui/frame/finding-list';
+import { PanelHeading } from '@/ui/parts/controls';
+import { namesInShort } from '@/ui/parts/like-lines';
+import { common, ForAll } from '@/ui/parts/many-devices';
+import { CABLE_WORDS, linkName } from '@/ui/parts/network-words';
+import { OneField } from '@/ui/parts/one-field';
+import { bits, count } from '@/ui/parts/units';
+import { previewBatch } from '@/ui/session/actions';
+import type { View } from '@/ui/session/plan-store';
+import { LINK_SPEEDS } from './link-speeds';
+import { linkIdsOf } from './network-rows';
+
+const LENGTH_MAX = 100_000;
+
+/** Several cables: what is wrong with any of them, and how all of them are laid. */
+export function ManyLinks({ plan, view, links }: { plan: Plan; view: View; links: readonly Link[] }) {
+  const ids = new Set(links.map((l) => l.id));
+  const findings = view.findings.filter((f) => linkIdsOf(f).some((id) => ids.has(id)));
+  const all = count(links.length, 'cable');
+  const put = (title: string, change: Partial<Link>) =>
+    void previewBatch(
+      `${title} of ${all}`,
+      links.map((link): Command => ({ kind: 'put-link', link: { ...link, ...change } })),
+    );
+  const number = (label: string, field: 'metres' | 'setAsidePercent', max: number) => {
+    const { value, differs } = common(links.map((l) => l[field]));
+    const isSound = (v: string) =>
+      v.trim() !== '' && Number(v) >= 0 && Number(v) <= max && (field === 'metres' || Number.isInteger(Number(v)));
+    return (
+      <OneField
+        key={`${field} ${String(value)}`}
+        label={differs ? `${label}: several` : label}
+        mono
+        value={value === null ? '' : String(value)}
+        check={(v) => ((v.trim() === '' && differs) || isSound(v) ? null : `From 0 to ${max}.`)}
+        onSave={(v) => v.trim() !== '' && put(`set ${label.toLowerCase()} to ${v}`, { [field]: Number(v) })}
+      />
+    );
+  };
+  return (
+    <>
+      <h2 className="pr-7 text-[14px] font-semibold">{all} selected</h2>
+      <p className="text-dim">{namesInShort(links.map((l) => linkName(plan, l)))}</p>
+      <PanelHeading>Settings of {all}</PanelHeading>
+      <div className="grid grid-cols-2 gap-2">
+        {number('Metres', 'metres', LENGTH_MAX)}
+        {number('Reserved, %', 'setAsidePercent', 100)}
+        <ForAll
+          label="Cable"
+          values={links.map((l) => l.cable ?? '')}
+          options={[{ id: '', words: 'not stated' }, ...CABLES.map((c) => ({ id: c, words: CABLE_WORDS[c] }))]}
+          onChoose={(id) => put('set the kind', { cable: CABLES.find((c) => c === id) ?? null })}
+        />
+        <ForAll
+          label="Speed"
+          values={links.map((l) => String(l.bitsPerSecond))}
+          options={[...new Set([...LINK_SPEEDS, ...links.map((l) => l.bitsPerSecond)])]
+            .sort((a, b) => a - b)
+            .map((s) => ({ id: String(s), words: bits(s) }))}
+          onChoose={(id) => put(`run at ${bits(Number(id))}`, { bitsPerSecond: Number(id) })}
+        />
+        <ForAll
+          label="Duplex"
+          values={links.map((l) => l.duplex)}
+          options={[
+            { id: 'full', words: 'full' },
+            { id: 'half', words: 'half' },
+          ]}
+          onChoose={(id) => put(`set ${id} duplex`, { duplex: id === 'half' ? 'half' : 'full' })}
+        />
+      </div>
+      {findings.length > 0 ? (
+        <>
+          <PanelHeading>Findings</PanelHeading>
+          <FindingList findings={findings} plan={plan} />
+        </>
+      ) : null}
+    </>
+  );
+}
