@@ -57,7 +57,10 @@ test('from nothing to sixteen lanes on two legs with switches, clocks and cables
   };
   const dialog = page.getByRole('dialog');
   const option = (name: string) => expect(page.getByRole('option', { name }).first()).toBeVisible();
-  const added = (id: string) => expect(page.locator(`[data-row="${id}"]`)).toBeVisible();
+  const added = async (id: string) => {
+    await expect(page.locator(`[data-row="${id}"]`)).toBeVisible();
+    await expect(dialog).toHaveCount(0);
+  };
 
   await click(page.getByLabel('Name', { exact: true }));
   await type('Sixteen');

@@ -67,7 +67,7 @@ export function GearStage() {
     const onKey = (e: KeyboardEvent) => {
       const isBusy =
         e.target instanceof HTMLElement && e.target.closest('input, textarea, select, [role=dialog]') !== null;
-      if (isBusy || e.ctrlKey || e.metaKey || e.altKey) return;
+      if (isBusy || models !== null || e.ctrlKey || e.metaKey || e.altKey) return;
       const key = e.key.toLowerCase();
       if (key === 'n') setAdding(true);
       else if (key === 'c' && hasSelection) setCabling(true);
@@ -76,7 +76,7 @@ export function GearStage() {
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [hasSelection]);
+  }, [hasSelection, models]);
   const isAddOpen = isAdding || asked !== null;
   const closeAdd = () => {
     setAdding(false);
