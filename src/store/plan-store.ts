@@ -79,7 +79,9 @@ export class PlanStore {
       // A table that this version does not know was written by a newer one: it is left where it is.
       if (!TABLE_NAMES.includes(table)) continue;
       // A record that was written before a field existed gets the field's default.
-      recordProblem(table, value);
+      const problem = recordProblem(table, value);
+      // Addresses that cannot be were once taken: such a one is none.
+      if (problem?.at === '/address') (value as { address: string | null }).address = null;
       changes.push({ table, before: null, after: value } as unknown as RecordChange);
     }
     return { plan: applyChanges(emptyPlan(''), changes), revision: row.revision };

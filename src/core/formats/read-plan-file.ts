@@ -2,10 +2,13 @@ import { integrityProblems, planOfRecords, soundPlan, type IntegrityProblem } fr
 import type { Plan } from '../plan/plan';
 import { defaulted, exactly, list, partial, record, type Shape } from '../plan/shape';
 import { declarationOf, TABLE_NAMES, type TableName } from '../plan/tables';
-import { shapeProblem, shapeProblems, type ShapeProblem } from './shape-check';
+import { everyShapeProblem, shapeProblem, shapeProblems, type ShapeProblem } from './shape-check';
 import { PLAN_FILE_VERSION, PLAN_FILE_VERSIONS, recordsOfFile, type PlanFile } from './plan-file';
 
-export type FileProblem = ShapeProblem;
+export interface FileProblem extends ShapeProblem {
+  /** Whose record it is: the name of its device, or its own. */
+  readonly who?: string;
+}
 export type PlanFileResult =
   { readonly ok: true; readonly plan: Plan } | { readonly ok: false; readonly problems: readonly FileProblem[] };
 
@@ -66,14 +69,75 @@ export function readPlanFile(content: string): PlanFileResult {
   if (shape === undefined) return { ok: false, problems: versionProblems(document, version) };
   renameFields(document as Readonly<Record<string, unknown>>, version as number);
   const wrong = shapeProblems(shape, document);
-  if (wrong.length > 0) return { ok: false, problems: wrong };
+  if (wrong.length > 0) return { ok: false, problems: everyProblem(shape, document, wrong) };
   const file = document as PlanFile;
   const records = recordsOfFile(file);
-  const problems = integrityProblems(records, file.version).map(fileProblem);
+  const problems = integrityProblems(records, file.version, PROBLEMS_MAX)
+    .map(fileProblem)
+    .map((problem) => withOwner(problem, document));
   if (problems.length > 0) return { ok: false, problems };
   // What a file of an earlier version did not promise is mended.
   const plan = planOfRecords(records);
   return { ok: true, plan: file.version < PLAN_FILE_VERSION ? soundPlan(plan).plan : plan };
+}
+
+/** So many problems of a file are told at once. */
+const PROBLEMS_MAX = 500;
+const OF_A_RECORD = 20;
+
+/** All that is wrong by the shapes of the tables, record by record, each with the name of whose it is. */
+function everyProblem(shape: Shape<unknown>, document: unknown, first: readonly FileProblem[]): readonly FileProblem[] {
+  if (typeof document !== 'object' || document === null || Array.isArray(document)) return first;
+  const problems: FileProblem[] = [];
+  const { tables, frame } = partsOf(shape);
+  problems.push(...everyShapeProblem(frame, document, OF_A_RECORD));
+  for (const table of TABLE_NAMES) {
+    const value = (document as Readonly<Record<string, unknown>>)[table];
+    const of = tables[table];
+    if (value === undefined || of === undefined) continue;
+    const records: readonly unknown[] = table === 'settings' ? [value] : Array.isArray(value) ? value : [];
+    for (let index = 0; index < records.length && problems.length < PROBLEMS_MAX; index += 1) {
+      for (const { at, problem } of everyShapeProblem(of, records[index], OF_A_RECORD)) {
+        const place = table === 'settings' ? '/settings' : `/${table}/${index}`;
+        problems.push(withOwner({ at: at === '/' ? place : `${place}${at}`, problem }, document));
+      }
+    }
+  }
+  return problems.length > 0 ? problems.slice(0, PROBLEMS_MAX) : first;
+}
+
+const partsByShape = new WeakMap<object, { tables: Record<string, Shape<unknown>>; frame: Shape<unknown> }>();
+
+/** The shapes of the records of each table, and that of the file without looking into them. */
+function partsOf(shape: Shape<unknown>) {
+  let parts = partsByShape.get(shape);
+  if (parts === undefined) {
+    const properties = shape['properties'] as Readonly<Record<string, Shape<unknown>>>;
+    const tables = Object.fromEntries(
+      TABLE_NAMES.map((table) => [table, declarationOf(table).shape as unknown as Shape<unknown>]),
+    );
+    const outer = Object.entries(properties).map(([name, of]) => [name, name in tables ? { type: of['type'] } : of]);
+    parts = { tables, frame: { ...shape, properties: Object.fromEntries(outer) } };
+    partsByShape.set(shape, parts);
+  }
+  return parts;
+}
+
+/** Names the device that a problem's record belongs to, or the record itself. */
+function withOwner(problem: FileProblem, document: unknown): FileProblem {
+  const [, table = '', index = ''] = problem.at.split('/');
+  const records = (document as Readonly<Record<string, unknown>>)[table];
+  const record = Array.isArray(records) ? (records[Number(index)] as Readonly<Record<string, unknown>> | null) : null;
+  if (typeof record !== 'object' || record === null || !(TABLE_NAMES as readonly string[]).includes(table))
+    return problem;
+  const { owner } = declarationOf(table as TableName);
+  const devices = (document as { devices?: unknown }).devices;
+  const ownerId = owner === null ? undefined : record[owner];
+  const holder = Array.isArray(devices)
+    ? (devices as ({ id?: unknown; name?: unknown } | null)[]).find((d) => d?.id === ownerId && ownerId !== undefined)
+    : undefined;
+  const who = holder?.name ?? record['name'];
+  return typeof who === 'string' && who !== '' ? { ...problem, who: who.slice(0, 200) } : problem;
 }
 
 /** Brings fields that this version of a file still has under an earlier name under the one of today, in place. */

@@ -1,5 +1,5 @@
 import Ajv, { type ErrorObject, type ValidateFunction } from 'ajv';
-import type { Shape } from '../plan/shape';
+import { address, cidr, id, type Shape } from '../plan/shape';
 
 /** Holds values to shapes, wherever they come in: files, requests, the database. */
 
@@ -10,20 +10,36 @@ export interface ShapeProblem {
 }
 
 const checks = new WeakMap<object, ValidateFunction>();
+const thoroughChecks = new WeakMap<object, ValidateFunction>();
 
-function checkOf(shape: object): ValidateFunction {
-  let check = checks.get(shape);
+function checkOf(shape: object, isThorough = false): ValidateFunction {
+  const known = isThorough ? thoroughChecks : checks;
+  let check = known.get(shape);
   if (check === undefined) {
-    check = new Ajv({ useDefaults: true, allowUnionTypes: true }).compile(shape);
-    checks.set(shape, check);
+    check = new Ajv({ useDefaults: true, allowUnionTypes: true, allErrors: isThorough }).compile(shape);
+    known.set(shape, check);
   }
   return check;
 }
 
-/** Everything that is wrong with a value by its shape, in the order in which it was found. Fills in defaults, in place. */
+/** What is wrong with a value by its shape, as far as the first thing goes. Fills in defaults, in place. */
 export function shapeProblems(shape: Shape<unknown>, value: unknown): readonly ShapeProblem[] {
   const check = checkOf(shape);
   return check(value) ? [] : (check.errors ?? []).map(problemOf);
+}
+
+/** Everything that is wrong with a value by its shape, each place once, the first `most` of it. */
+export function everyShapeProblem(shape: Shape<unknown>, value: unknown, most: number): ShapeProblem[] {
+  const check = checkOf(shape, true);
+  if (check(value)) return [];
+  const byPlace = new Map<string, ShapeProblem>();
+  for (const error of check.errors ?? []) {
+    if (byPlace.size >= most) break;
+    const problem = problemOf(error);
+    // A value that is one of several things is told once, by the first that it is not.
+    if (!byPlace.has(problem.at)) byPlace.set(problem.at, problem);
+  }
+  return [...byPlace.values()];
 }
 
 /** The first thing that is wrong; null: nothing is. */
@@ -31,7 +47,17 @@ export function shapeProblem(shape: Shape<unknown>, value: unknown): ShapeProble
   return shapeProblems(shape, value)[0] ?? null;
 }
 
+const PATTERN_WORDS = new Map<unknown, string>([
+  [address['pattern'], 'is no IPv4 address'],
+  [cidr['pattern'], 'is no IPv4 prefix, such as 10.20.0.0/24'],
+  [id['pattern'], 'is no id: 1 to 80 letters, digits and . _ : -'],
+]);
+
 function problemOf(error: ErrorObject): ShapeProblem {
+  if (error.keyword === 'pattern') {
+    const words = PATTERN_WORDS.get(error.params['pattern']);
+    if (words !== undefined) return { at: error.instancePath || '/', problem: words };
+  }
   const detail = 'allowedValues' in error.params ? `: ${(error.params['allowedValues'] as unknown[]).join(', ')}` : '';
   const extra = 'additionalProperty' in error.params ? ` (${String(error.params['additionalProperty'])})` : '';
   return { at: error.instancePath || '/', problem: `${error.message ?? 'is not as expected'}${detail}${extra}` };

@@ -35,9 +35,11 @@ export const text = (maxLength = 200, minLength = 0): Shape<string> =>
 
 /** What records are told apart by. */
 export const id: Shape<string> = { type: 'string', pattern: '^[A-Za-z0-9._:-]{1,80}$' };
-/** An IPv4 address; whether its numbers are in range is a check of the record. */
-export const address: Shape<string> = { type: 'string', pattern: '^\\d{1,3}(\\.\\d{1,3}){3}$' };
-export const cidr: Shape<string> = { type: 'string', pattern: '^\\d{1,3}(\\.\\d{1,3}){3}/\\d{1,2}$' };
+const OCTET = '(25[0-5]|2[0-4]\\d|1?\\d?\\d)';
+/** An IPv4 address. */
+export const address: Shape<string> = { type: 'string', pattern: `^${OCTET}(\\.${OCTET}){3}$` };
+/** An IPv4 prefix: an address and how many of its bits count. */
+export const cidr: Shape<string> = { type: 'string', pattern: `^${OCTET}(\\.${OCTET}){3}/(3[0-2]|[12]?\\d)$` };
 export const flag: Shape<boolean> = { type: 'boolean' };
 
 export const whole = (minimum: number, maximum = Number.MAX_SAFE_INTEGER): Shape<number> =>
