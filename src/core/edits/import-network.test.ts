@@ -74,7 +74,7 @@ describe('the network as a table', () => {
 
   test.each([
     ['', 'the file is empty'],
-    ['name,address\nbox,y', 'the column “device” is missing; the columns are ' + NETWORK_COLUMNS.join(', ')],
+    ['thing,address\nbox,y', 'the column “device” is missing; the columns are ' + NETWORK_COLUMNS.join(', ')],
     ['\u0000\u0001', 'this is not a text file'],
     ['device,device\na,b', 'the column device stands twice'],
     ['device,colour\na,b', 'no column is called “colour”; it is left out'],

@@ -1,3 +1,4 @@
+import { readNumber } from '../formats/table';
 import type { Model, ModelPort } from '../models/models-table';
 import { isHostOfBlock, parseAddress, parseCidr } from '../network/address';
 import type { Command } from '../plan/commands';
@@ -275,8 +276,8 @@ function plugOf(
 
 function numberIn(text: string | null, what: string, times: number): number | null {
   if (text === null) return null;
-  const value = Number(text);
-  if (!Number.isFinite(value) || value < 0 || (what === 'speed' && value <= 0)) {
+  const value = readNumber(text, what === 'speed' ? 'thousands' : 'decimals');
+  if (value === null || value < 0 || (what === 'speed' && value <= 0)) {
     throw new Refused(`“${text}” is not a number of ${what === 'speed' ? 'Mb/s' : what}`);
   }
   return what === 'speed' ? Math.round(value * times) : value * times;

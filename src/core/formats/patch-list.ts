@@ -1,7 +1,7 @@
 import Papa from 'papaparse';
 import { channelCount, labelOf, subscriptionsOf, type Plan } from '../plan/plan';
 import { likeLabel, sendersByLabel, type ReceiverChannel, type SenderChannel } from '../edits/fill';
-import { readTable, writeTable, type TableProblem } from './table';
+import { readTable, writeTable, type ColumnMapping, type ColumnWords, type Table, type TableProblem } from './table';
 
 /**
  * The patch list: one line for each receiver channel, with what it hears.
@@ -20,6 +20,20 @@ export const PATCH_COLUMNS = [
 ] as const;
 export type PatchColumn = (typeof PATCH_COLUMNS)[number];
 
+export const PATCH_WORDS: ColumnWords<PatchColumn> = {
+  columns: PATCH_COLUMNS,
+  needed: ['receiver', 'channel'],
+  also: {
+    receiver: ['receiver device', 'destination', 'destination device', 'dest', 'to', 'to device', 'listener', 'ziel'],
+    channel: ['ch', 'receiver channel', 'destination channel', 'dest channel', 'to channel', 'input', 'in', 'kanal'],
+    label: ['receiver label', 'destination label', 'channel label', 'channel name', 'name'],
+    sender: ['sender device', 'source', 'source device', 'src', 'from', 'from device', 'talker', 'quelle'],
+    'sender channel': ['source channel', 'src channel', 'from channel', 'sender ch', 'source ch', 'output', 'out'],
+    'sender label': ['source label', 'source name', 'sender name', 'from label'],
+    'short label': ['short', 'short name'],
+  },
+};
+
 /** One line as it was written. Null: the table has no such column. */
 export interface PatchRow {
   readonly line: number;
@@ -35,8 +49,11 @@ export interface PatchRow {
 export const PATCH_LINES_MAX = 200_000;
 export const PATCH_MAX_BYTES = 20_000_000;
 
-export function readPatchList(text: string): { rows: readonly PatchRow[]; problems: readonly TableProblem[] } {
-  const { lines, problems } = readTable(text, PATCH_COLUMNS, ['receiver', 'channel'], PATCH_LINES_MAX);
+/** A table that was read, with which of its columns is which. */
+export type ReadPatchList = { readonly rows: readonly PatchRow[] } & Omit<Table<PatchColumn>, 'lines'>;
+
+export function readPatchList(text: string, mapping: ColumnMapping<PatchColumn> | null = null): ReadPatchList {
+  const { lines, ...table } = readTable(text, PATCH_WORDS, PATCH_LINES_MAX, mapping);
   const rows = lines.map(({ line, fields }): PatchRow => ({
     line,
     receiver: (fields.receiver ?? '').trim(),
@@ -47,7 +64,7 @@ export function readPatchList(text: string): { rows: readonly PatchRow[]; proble
     senderLabel: fields['sender label'],
     shortLabel: fields['short label'],
   }));
-  return { rows, problems };
+  return { rows, ...table };
 }
 
 /** How devices are called in a table: by name, or by id where another has the name (or it as its id). */

@@ -4,12 +4,14 @@ import { useMemo, useState } from 'react';
 import {
   NETWORK_COLUMNS,
   NETWORK_CSV_MAX_BYTES,
+  NETWORK_WORDS,
   readNetworkCsv,
   writeNetworkCsv,
-  type TableProblem,
+  type NetworkColumn,
+  type NetworkTable,
 } from '@/core/formats/network-csv';
 import { rowsOfField } from '@/core/edits/import-field';
-import { commandsOfImport, importNetwork, type ImportItem, type NetworkRow } from '@/core/edits/import-network';
+import { commandsOfImport, importNetwork, type ImportItem } from '@/core/edits/import-network';
 import type { Plan } from '@/core/plan/plan';
 import { firstText, type TakeInProps } from './asked';
 import { readTextFile } from './read-file';
@@ -17,6 +19,9 @@ import { saveText } from '@/ui/parts/save-text';
 import { TableProblems } from './table-problems';
 import { Button, Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
+import type { ColumnMapping } from '@/core/formats/table';
+import { ColumnMapper } from './column-mapper';
+import { rememberedMapping, rememberMapping } from './column-memory';
 import { FileDrop } from './file-drop';
 import { deviceName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
@@ -25,16 +30,26 @@ import { usePlan } from '@/ui/session/plan-store';
 
 type Source = 'file' | 'field';
 
+interface FileTable extends NetworkTable {
+  readonly name: string;
+  readonly text: string;
+}
+
+const KIND = 'network-table';
+
+/** As a person said of such a file before, else as guessed. */
+function tableOf(name: string, text: string): FileTable {
+  const guessed = readNetworkCsv(text);
+  const mapping = rememberedMapping(KIND, guessed.header, NETWORK_WORDS);
+  return { name, text, ...(mapping === null ? guessed : readNetworkCsv(text, mapping)) };
+}
+
 /** The plan as the network really is: from a table, or from what the devices tell. Nothing is applied before yes. */
 export function NetworkDialog({ plan, found, onClose }: TakeInProps) {
   const [source, setSource] = useState<Source>('file');
-  const [table, setTable] = useState<{
-    name: string;
-    rows: readonly NetworkRow[];
-    problems: readonly TableProblem[];
-  } | null>(() => {
+  const [table, setTable] = useState<FileTable | null>(() => {
     const dropped = firstText(found);
-    return dropped === null ? null : { name: dropped.name, ...readNetworkCsv(dropped.text) };
+    return dropped === null ? null : tableOf(dropped.name, dropped.text);
   });
   const [linesShown, setLinesShown] = useState(200);
   const [shown, setShown] = useState<'all' | 'changes'>('changes');
@@ -57,8 +72,13 @@ export function NetworkDialog({ plan, found, onClose }: TakeInProps) {
   const read = async (file: File | undefined) => {
     if (file === undefined) return;
     const read = await readTextFile(file, NETWORK_CSV_MAX_BYTES);
-    if ('problem' in read) setTable({ name: file.name, rows: [], problems: [{ line: 0, problem: read.problem }] });
-    else setTable({ name: file.name, ...readNetworkCsv(read.text) });
+    if ('problem' in read) setTable({ ...tableOf(file.name, ''), problems: [{ line: 0, problem: read.problem }] });
+    else setTable(tableOf(file.name, read.text));
+  };
+  const map = (mapping: ColumnMapping<NetworkColumn>) => {
+    if (table === null) return;
+    rememberMapping(KIND, table.header, mapping);
+    setTable({ ...table, ...readNetworkCsv(table.text, mapping) });
   };
   const save = () => saveText('network.csv', 'text/csv', writeNetworkCsv(plan));
   const preview = () => {
@@ -91,7 +111,7 @@ export function NetworkDialog({ plan, found, onClose }: TakeInProps) {
             from what {count(devices.size, 'device')} in the field tell
           </label>
           <Button className="ml-auto" onClick={save}>
-            Save this plan’s table
+            Export this plan’s table
           </Button>
         </div>
         {source === 'file' ? (
@@ -111,6 +131,7 @@ export function NetworkDialog({ plan, found, onClose }: TakeInProps) {
             is left alone.
           </p>
         )}
+        {source === 'file' && table !== null ? <ColumnMapper words={NETWORK_WORDS} {...table} onMap={map} /> : null}
         <TableProblems problems={problems} />
         {items.length > 0 ? (
           <>

@@ -1,35 +1,52 @@
 'use client';
 
 import { useMemo, useState } from 'react';
-import { PATCH_COLUMNS, PATCH_MAX_BYTES, readPatchList, type PatchRow } from '@/core/formats/patch-list';
-import type { TableProblem } from '@/core/formats/table';
+import {
+  PATCH_COLUMNS,
+  PATCH_MAX_BYTES,
+  PATCH_WORDS,
+  readPatchList,
+  type PatchColumn,
+  type ReadPatchList,
+} from '@/core/formats/patch-list';
+import type { ColumnMapping } from '@/core/formats/table';
 import { importPatch, type PatchItem } from '@/core/edits/import-patch';
 import { Button, Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
 import { firstText, type TakeInProps } from './asked';
+import { ColumnMapper } from './column-mapper';
+import { rememberedMapping, rememberMapping } from './column-memory';
 import { FileDrop } from './file-drop';
 import { readTextFile } from './read-file';
 import { TableProblems } from './table-problems';
 import { count } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
 
-interface PatchTable {
+interface PatchTable extends ReadPatchList {
   readonly name: string;
-  readonly rows: readonly PatchRow[];
-  readonly problems: readonly TableProblem[];
+  readonly text: string;
+}
+
+const KIND = 'patch-list';
+
+/** As a person said of such a file before, else as guessed. */
+function tableOf(name: string, text: string): PatchTable {
+  const guessed = readPatchList(text);
+  const mapping = rememberedMapping(KIND, guessed.header, PATCH_WORDS);
+  return { name, text, ...(mapping === null ? guessed : readPatchList(text, mapping)) };
 }
 
 async function readPatchFile(file: File): Promise<PatchTable> {
   const read = await readTextFile(file, PATCH_MAX_BYTES);
-  if ('problem' in read) return { name: file.name, rows: [], problems: [{ line: 0, problem: read.problem }] };
-  return { name: file.name, ...readPatchList(read.text) };
+  if (!('problem' in read)) return tableOf(file.name, read.text);
+  return { ...tableOf(file.name, ''), problems: [{ line: 0, problem: read.problem }] };
 }
 
 /** A patch list taken in: every line is held against the plan, and nothing is applied before yes. */
 export function PatchDialog({ plan, found, onClose }: TakeInProps) {
   const [table, setTable] = useState<PatchTable | null>(() => {
     const dropped = firstText(found);
-    return dropped === null ? null : { name: dropped.name, ...readPatchList(dropped.text) };
+    return dropped === null ? null : tableOf(dropped.name, dropped.text);
   });
   const [linesShown, setLinesShown] = useState(200);
   const { items, commands } = useMemo(() => importPatch(plan, table?.rows ?? []), [plan, table]);
@@ -40,6 +57,11 @@ export function PatchDialog({ plan, found, onClose }: TakeInProps) {
     if (file === undefined) return;
     setLinesShown(200);
     setTable(await readPatchFile(file));
+  };
+  const map = (mapping: ColumnMapping<PatchColumn>) => {
+    if (table === null) return;
+    rememberMapping(KIND, table.header, mapping);
+    setTable({ ...table, ...readPatchList(table.text, mapping) });
   };
   return (
     <Modal title="Import a patch list" onClose={onClose} wide>
@@ -54,6 +76,7 @@ export function PatchDialog({ plan, found, onClose }: TakeInProps) {
           One line for each receiver channel, columns <span className="font-mono">{PATCH_COLUMNS.join(', ')}</span>. An
           empty sender leaves the channel free; an empty label, or a missing column, changes nothing.
         </FileDrop>
+        {table === null ? null : <ColumnMapper words={PATCH_WORDS} {...table} onMap={map} />}
         <TableProblems problems={table?.problems ?? []} />
         {items.length > 0 ? (
           <>

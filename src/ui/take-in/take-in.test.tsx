@@ -48,6 +48,30 @@ test('a patch list is held against the plan line by line; bad lines are named, t
   });
 });
 
+test('columns of any table are mapped by hand, and remembered for the next file of the same kind', async () => {
+  const page = await show();
+  act(() => askToTakeIn('patch-list'));
+  const table = (line: string) => file('other.csv', `Amp;Slot;Mixer;Bus\n${line}\n`);
+  await page.user.upload(dialog().getByLabelText('Patch list'), table('Dome amp 5;1;Loft console;3'));
+  expect(await dialog().findByText(/the column “receiver” is missing/)).toBeTruthy();
+  for (const [label, words] of [
+    ['receiver (needed)', 'Amp: Dome amp 5'],
+    ['channel (needed)', 'Slot: 1'],
+    ['sender', 'Mixer: Loft console'],
+    ['sender channel', 'Bus: 3'],
+  ] as const) {
+    await page.user.selectOptions(dialog().getByLabelText(label), words);
+  }
+  await page.user.click(await dialog().findByRole('button', { name: /^Preview 1 change/ }));
+  await apply(page);
+  expect(page.saved().subscriptions.get('dome-amp-5')?.get(1)?.senderChannel).toBe(3);
+
+  act(() => askToTakeIn('patch-list'));
+  await page.user.upload(dialog().getByLabelText('Patch list'), table('Dome amp 5;2;Loft console;4'));
+  expect(await dialog().findByRole('button', { name: /^Preview 1 change/ })).toBeTruthy();
+  expect(dialog().queryByText(/is missing/)).toBeNull();
+});
+
 test('another plan is merged kind by kind, or opened by itself; a bad file is refused with its place', async () => {
   const page = await show();
   act(() => askToTakeIn('plan'));
