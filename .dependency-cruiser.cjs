@@ -39,7 +39,7 @@ module.exports = {
     ),
     rule(
       'parts-and-session-do-not-import-stages',
-      '^src/ui/(parts|session|frame|take-in)',
+      '^src/ui/(parts|session|frame|import)',
       '^src/ui/(gear|network|clocks|lanes|slots|plans)/',
     ),
     {

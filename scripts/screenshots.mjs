@@ -65,7 +65,7 @@ try {
   await shot('cables', 'light', at('network?view=cables&sel=link:up-wave-edge-a'));
   await shot('subnets', 'dark', at('network?view=subnets&sel=subnet:a-north'));
   await shot('switches', 'light', at('network?view=switches&sel=device:gallery-edge-a'));
-  await shot('take-in', 'dark', at('network'), async (page) => {
+  await shot('import', 'dark', at('network'), async (page) => {
     await page.getByRole('button', { name: 'Import …' }).click();
     await page.getByLabel(/in the field tell/).check();
   });

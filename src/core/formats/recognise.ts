@@ -25,7 +25,7 @@ export type Recognised =
 
 export const SDP_MAX_BYTES = 64_000;
 /** Nothing larger than this is ever looked into. */
-export const TAKEN_IN_MAX_BYTES = Math.max(PLAN_FILE_MAX_BYTES, ZIP_MAX_BYTES, NMOS_JSON_MAX_BYTES, PATCH_MAX_BYTES);
+export const IMPORT_MAX_BYTES = Math.max(PLAN_FILE_MAX_BYTES, ZIP_MAX_BYTES, NMOS_JSON_MAX_BYTES, PATCH_MAX_BYTES);
 
 const megabytes = (bytes: number) => (bytes < 1e6 ? `${Math.floor(bytes / 1e3)} kB` : `${Math.floor(bytes / 1e6)} MB`);
 
@@ -39,7 +39,7 @@ export function recognise(name: string, bytes: Uint8Array): Recognised {
   const within = (limit: number, found: Recognised) => (bytes.length > limit ? tooLarge(limit) : found);
   if (bytes.length === 0) return no('the file is empty');
   if (isZip(bytes)) return bytes.length > ZIP_MAX_BYTES ? tooLarge(ZIP_MAX_BYTES) : sdpOfArchive(name, bytes);
-  if (bytes.length > TAKEN_IN_MAX_BYTES) return tooLarge(TAKEN_IN_MAX_BYTES);
+  if (bytes.length > IMPORT_MAX_BYTES) return tooLarge(IMPORT_MAX_BYTES);
   const text = utf8(bytes);
   if (text === null || text.includes('\u0000')) return no('the file is not text in UTF-8');
   const start = text.replace(/^\uFEFF/, '').trimStart();

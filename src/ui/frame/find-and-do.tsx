@@ -9,12 +9,12 @@ import { redo, undo } from '@/ui/session/actions';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { usePlan } from '@/ui/session/plan-store';
 import { saveSdp } from '@/ui/session/save-sdp';
-import { askToTakeIn, type TakenInKind } from '@/ui/take-in/asked';
+import { askToImport, type ImportKind } from '@/ui/import/asked';
 import { findEntries, type Entry } from './find-entries';
 import { openDialog } from './frame-dialog';
 import { STAGES } from './stages';
 
-const TAKE_IN: readonly (readonly [TakenInKind, string])[] = [
+const IMPORTS: readonly (readonly [ImportKind, string])[] = [
   ['patch-list', 'Import a patch list'],
   ['network-table', 'Import the network as it is'],
   ['sdp', 'Import senders from SDP, or as announced (SAP)'],
@@ -58,8 +58,8 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
           href: `/plans/${planId}/${stage.id}${query}`,
         })),
       ),
-      ...TAKE_IN.map(([kind, words]) =>
-        act(`take-in-${kind}`, words, () => askToTakeIn(kind), { detail: 'or drop it on the window' }),
+      ...IMPORTS.map(([kind, words]) =>
+        act(`import-${kind}`, words, () => askToImport(kind), { detail: 'or drop it on the window' }),
       ),
       act('save-sdp', 'Export all streams as SDP', () => void saveSdp(null), { detail: 'zip' }),
       act('findings', 'Show all findings and losses', () => openDialog('findings'), {

@@ -3,7 +3,7 @@
 import { useEffect, type ReactNode } from 'react';
 import { openPlan, usePlan } from '@/ui/session/plan-store';
 import { redo, undo } from '@/ui/session/actions';
-import { TakeInHost } from '@/ui/take-in/take-in-host';
+import { ImportHost } from '@/ui/import/import-host';
 import { FieldMessages } from './field-messages';
 import { FieldDialog } from './field-dialog';
 import { FindAndDo } from './find-and-do';
@@ -78,7 +78,7 @@ export function PlanFrame({ planId, children }: { planId: string; children: Reac
       <TotalsStrip />
       <FieldMessages />
       {isOpen ? <Walk planId={planId} /> : null}
-      <TakeInHost />
+      <ImportHost />
       {dialog === 'find' ? <FindAndDo planId={planId} onClose={closeDialog} /> : null}
       {dialog === 'history' ? <HistoryDialog onClose={closeDialog} /> : null}
       {dialog === 'findings' ? <OpenPoints onClose={closeDialog} /> : null}

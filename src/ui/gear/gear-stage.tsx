@@ -20,7 +20,7 @@ import { CountField } from '@/ui/parts/count-field';
 import { filtered, searchFor } from '@/ui/parts/find-text';
 import { liveWords } from '@/ui/parts/loss-words';
 import { useShown } from '@/ui/session/shown';
-import { askToTakeIn } from '@/ui/take-in/asked';
+import { askToImport } from '@/ui/import/asked';
 import { ChannelLabels } from './channel-labels';
 import { FoundNodes } from './found-nodes';
 import { GearPanel } from './gear-panel';
@@ -182,7 +182,7 @@ export function GearStage() {
                   { words: 'Fill down', keys: 'Ctrl D', isPossible: chosen.length > 1, run: fillDown },
                   { words: 'Cable …', keys: 'C', isPossible: chosen.length > 0, run: () => setCabling(true) },
                 ],
-                [{ words: 'Import from NMOS resources …', run: () => askToTakeIn('nmos') }],
+                [{ words: 'Import from NMOS resources …', run: () => askToImport('nmos') }],
               ]}
             />
             <Button tone="main" onClick={() => setAdding(true)}>

@@ -18,7 +18,7 @@ import type { ChannelRef } from '@/field/send-plan';
 import { usePlan } from '@/ui/session/plan-store';
 import { saveSdp } from '@/ui/session/save-sdp';
 import { useShown } from '@/ui/session/shown';
-import { askToTakeIn } from '@/ui/take-in/asked';
+import { askToImport } from '@/ui/import/asked';
 import { FeedBar, receiverWords } from './feed-bar';
 import { laneRows, rowKey, type ChannelRow, type Sort, type StateFilter } from './lane-rows';
 import { edgeName } from './loom';
@@ -268,8 +268,8 @@ export function LanesStage({ planId }: { planId: string }) {
                   { words: 'Repack the streams …', run: () => setDialog('repack') },
                 ],
                 [
-                  { words: 'Import a patch list …', run: () => askToTakeIn('patch-list') },
-                  { words: 'Import senders from SDP or announcements …', run: () => askToTakeIn('sdp') },
+                  { words: 'Import a patch list …', run: () => askToImport('patch-list') },
+                  { words: 'Import senders from SDP or announcements …', run: () => askToImport('sdp') },
                   {
                     words: 'Export all as a patch list',
                     run: () => saveText('patch-list.csv', 'text/csv', writePatchList(basePlan)),

@@ -18,7 +18,7 @@ import { commitWithUndo } from '@/ui/session/actions';
 import { type View } from '@/ui/session/plan-store';
 import { saveSdp } from '@/ui/session/save-sdp';
 import { useShown } from '@/ui/session/shown';
-import { askToTakeIn } from '@/ui/take-in/asked';
+import { askToImport } from '@/ui/import/asked';
 import type { StreamView } from '@/workers/reckon-view';
 import { AddressesDialog } from './addresses-dialog';
 import { NetworkPanel } from './network-panel';
@@ -156,7 +156,7 @@ export function NetworkStage() {
               Export all as SDP
             </Button>
           ) : null}
-          <Button onClick={() => askToTakeIn('network-table')}>Import …</Button>
+          <Button onClick={() => askToImport('network-table')}>Import …</Button>
           <Button disabled={isEmpty} onClick={() => setAddressing(true)}>
             Addresses …
           </Button>
@@ -189,7 +189,7 @@ export function NetworkStage() {
             <Button tone="main" autoFocus onClick={() => setAddingSwitch(true)}>
               Add the first switch
             </Button>
-            <Button onClick={() => askToTakeIn('network-table')}>Import a table …</Button>
+            <Button onClick={() => askToImport('network-table')}>Import a table …</Button>
           </p>
         </div>
       ) : name === 'drawing' ? (

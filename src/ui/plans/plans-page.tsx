@@ -8,11 +8,11 @@ import { toast } from 'sonner';
 import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { PLAN_FILE_MAX_BYTES } from '@/core/formats/plan-file';
-import { DropAnywhere } from '@/ui/take-in/drop-anywhere';
-import { readTextFile } from '@/ui/take-in/read-file';
+import { DropAnywhere } from '@/ui/import/drop-anywhere';
+import { readTextFile } from '@/ui/import/read-file';
 import { api, ApiProblem } from '@/ui/session/api';
 import { thisAuthor } from '@/ui/session/author';
-import { askToTakeIn } from '@/ui/take-in/asked';
+import { askToImport } from '@/ui/import/asked';
 import { PlanCard } from './plan-card';
 import { WalkOffer } from './walk-offer';
 import type { PlanSummary } from '@/store/plan-store';
@@ -204,7 +204,7 @@ function NewPlan() {
   const begin = handleSubmit(async ({ name, firstNetwork, beginning }) => {
     try {
       const plan = await api.newPlan(name.trim(), firstNetwork.trim() || undefined);
-      if (beginning === 'table') askToTakeIn('network-table');
+      if (beginning === 'table') askToImport('network-table');
       const to = { empty: 'gear', field: 'gear?found=1', table: 'network' }[beginning];
       router.push(`/plans/${plan.id}/${to}`);
     } catch (error) {

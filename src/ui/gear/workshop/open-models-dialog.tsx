@@ -8,9 +8,9 @@ import { reportProblem } from '@/ui/parts/report-problem';
 import { count } from '@/ui/parts/units';
 import { ApiProblem } from '@/ui/session/api';
 import { useLibraryEdits } from '@/ui/session/library';
-import { FileDrop } from '@/ui/take-in/file-drop';
-import { FileProblems } from '@/ui/take-in/file-problems';
-import { readTextFile } from '@/ui/take-in/read-file';
+import { FileDrop } from '@/ui/import/file-drop';
+import { FileProblems } from '@/ui/import/file-problems';
+import { readTextFile } from '@/ui/import/read-file';
 
 interface Problem {
   readonly at: string;

@@ -1,13 +1,13 @@
 'use client';
 
 import { useMemo, useState } from 'react';
-import { recogniseSdp, TAKEN_IN_MAX_BYTES, type Recognised, type SdpSource } from '@/core/formats/recognise';
+import { recogniseSdp, IMPORT_MAX_BYTES, type Recognised, type SdpSource } from '@/core/formats/recognise';
 import { importSdp, type SdpItem } from '@/core/edits/import-sdp';
 import type { SessionInField } from '@/field/live/network-topics';
 import { Age } from '@/ui/parts/age';
 import { Button, Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
-import type { TakeInProps } from './asked';
+import type { ImportProps } from './asked';
 import { FileDrop } from './file-drop';
 import { TableProblems } from './table-problems';
 import { count, kHz, packetTime } from '@/ui/parts/units';
@@ -34,7 +34,7 @@ function lookedAt(found: readonly Recognised[]): Looked {
 }
 
 /** SDP of senders that are not in the plan, from files, archives or announcements: held against it, nothing applied before yes. */
-export function SdpDialog({ plan, found, onClose }: TakeInProps) {
+export function SdpDialog({ plan, found, onClose }: ImportProps) {
   const [{ sources, unread }, setLooked] = useState<Looked>(() =>
     found.length > 0 ? lookedAt(found) : { sources: sourcesOf([...planNow().field.sessions.values()]), unread: [] },
   );
@@ -43,7 +43,7 @@ export function SdpDialog({ plan, found, onClose }: TakeInProps) {
   const read = async (list: readonly File[]) => {
     const recognised: Recognised[] = [];
     for (const file of list.slice(0, FILES_MAX)) {
-      const bytes = file.size > TAKEN_IN_MAX_BYTES ? null : new Uint8Array(await file.arrayBuffer());
+      const bytes = file.size > IMPORT_MAX_BYTES ? null : new Uint8Array(await file.arrayBuffer());
       recognised.push(
         bytes === null
           ? { kind: 'unknown', name: file.name, problem: 'the file is too large' }

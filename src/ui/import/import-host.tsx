@@ -2,9 +2,9 @@
 
 import { useCallback } from 'react';
 import { toast } from 'sonner';
-import { recognise, TAKEN_IN_MAX_BYTES, type Recognised } from '@/core/formats/recognise';
+import { recognise, IMPORT_MAX_BYTES, type Recognised } from '@/core/formats/recognise';
 import { usePlan } from '@/ui/session/plan-store';
-import { askToTakeIn, leaveTakeIn, useAsked, type TakenInKind } from './asked';
+import { askToImport, leaveImport, useAsked, type ImportKind } from './asked';
 import { DropAnywhere } from './drop-anywhere';
 import { NetworkDialog } from './network-dialog';
 import { NodesDialog } from './nodes-dialog';
@@ -15,8 +15,8 @@ import { SdpDialog } from './sdp-dialog';
 const FILES_MAX = 500;
 const SAID_MAX = 4;
 /** Of this kind many files are looked at together. */
-const MANY: TakenInKind = 'sdp';
-const KIND: Readonly<Record<TakenInKind, string>> = {
+const MANY: ImportKind = 'sdp';
+const KIND: Readonly<Record<ImportKind, string>> = {
   plan: 'a plan',
   nmos: 'NMOS resources',
   'patch-list': 'a patch list',
@@ -25,16 +25,16 @@ const KIND: Readonly<Record<TakenInKind, string>> = {
 };
 
 /** What was dropped on the window is recognised and opened where it is looked at; nothing is applied before yes. */
-async function takeInFiles(files: readonly File[]): Promise<void> {
+async function importFiles(files: readonly File[]): Promise<void> {
   const found: Recognised[] = [];
   for (const file of files.slice(0, FILES_MAX)) {
-    if (file.size > TAKEN_IN_MAX_BYTES) found.push({ ...tooLarge, name: file.name });
+    if (file.size > IMPORT_MAX_BYTES) found.push({ ...tooLarge, name: file.name });
     else found.push(recognise(file.name, new Uint8Array(await file.arrayBuffer())));
   }
   const known = found.filter((f): f is Exclude<Recognised, { kind: 'unknown' }> => f.kind !== 'unknown');
   const first = known[0];
   const looked = first === undefined ? [] : first.kind === MANY ? known.filter((f) => f.kind === MANY) : [first];
-  if (first !== undefined) askToTakeIn(first.kind, looked);
+  if (first !== undefined) askToImport(first.kind, looked);
   const said = [
     ...found.flatMap((f) => (f.kind === 'unknown' ? [`${f.name}: ${f.problem}`] : [])),
     ...known.filter((f) => !looked.includes(f)).map((f) => `${f.name} is ${KIND[f.kind]}: drop it again after this`),
@@ -50,14 +50,14 @@ async function takeInFiles(files: readonly File[]): Promise<void> {
 
 const tooLarge = {
   kind: 'unknown' as const,
-  problem: `it is larger than ${Math.floor(TAKEN_IN_MAX_BYTES / 1e6)} MB`,
+  problem: `it is larger than ${Math.floor(IMPORT_MAX_BYTES / 1e6)} MB`,
 };
 
 /** Whatever is taken in from files, wherever in the plan one is. */
-export function TakeInHost() {
+export function ImportHost() {
   const plan = usePlan((s) => s.plan);
   const asked = useAsked((s) => s.asked);
-  const read = useCallback((files: readonly File[]) => void takeInFiles(files), []);
+  const read = useCallback((files: readonly File[]) => void importFiles(files), []);
   const Dialog = asked === null ? null : DIALOGS[asked.kind];
   return (
     <>
@@ -66,7 +66,7 @@ export function TakeInHost() {
         onFiles={read}
       />
       {plan !== null && asked !== null && Dialog !== null ? (
-        <Dialog key={asked.nth} plan={plan} found={asked.found} onClose={leaveTakeIn} />
+        <Dialog key={asked.nth} plan={plan} found={asked.found} onClose={leaveImport} />
       ) : null}
     </>
   );

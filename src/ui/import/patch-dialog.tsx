@@ -13,7 +13,7 @@ import type { ColumnMapping } from '@/core/formats/table';
 import { importPatch, type PatchItem } from '@/core/edits/import-patch';
 import { Button, Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
-import { firstText, type TakeInProps } from './asked';
+import { firstText, type ImportProps } from './asked';
 import { ColumnMapper } from './column-mapper';
 import { rememberedMapping, rememberMapping } from './column-memory';
 import { FileDrop } from './file-drop';
@@ -43,7 +43,7 @@ async function readPatchFile(file: File): Promise<PatchTable> {
 }
 
 /** A patch list taken in: every line is held against the plan, and nothing is applied before yes. */
-export function PatchDialog({ plan, found, onClose }: TakeInProps) {
+export function PatchDialog({ plan, found, onClose }: ImportProps) {
   const [table, setTable] = useState<PatchTable | null>(() => {
     const dropped = firstText(found);
     return dropped === null ? null : tableOf(dropped.name, dropped.text);

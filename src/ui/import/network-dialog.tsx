@@ -13,7 +13,7 @@ import {
 import { rowsOfField } from '@/core/edits/import-field';
 import { commandsOfImport, importNetwork, type ImportItem } from '@/core/edits/import-network';
 import type { Plan } from '@/core/plan/plan';
-import { firstText, type TakeInProps } from './asked';
+import { firstText, type ImportProps } from './asked';
 import { readTextFile } from './read-file';
 import { saveText } from '@/ui/parts/save-text';
 import { TableProblems } from './table-problems';
@@ -45,7 +45,7 @@ function tableOf(name: string, text: string): FileTable {
 }
 
 /** The plan as the network really is: from a table, or from what the devices tell. Nothing is applied before yes. */
-export function NetworkDialog({ plan, found, onClose }: TakeInProps) {
+export function NetworkDialog({ plan, found, onClose }: ImportProps) {
   const [source, setSource] = useState<Source>('file');
   const [table, setTable] = useState<FileTable | null>(() => {
     const dropped = firstText(found);

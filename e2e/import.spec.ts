@@ -3,7 +3,7 @@ import { strToU8, zipSync } from 'fflate';
 import { expect, expectStates, faults, lane, selectRun, test } from './stack';
 import type { Page } from '@playwright/test';
 
-test.use({ own: 'take-in' });
+test.use({ own: 'import' });
 
 interface Dropped {
   readonly name: string;

@@ -13,7 +13,7 @@ import { count } from '@/ui/parts/units';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { previewBatch } from '@/ui/session/actions';
 import { api } from '@/ui/session/api';
-import { firstText, type TakeInProps } from './asked';
+import { firstText, type ImportProps } from './asked';
 import { FileDrop } from './file-drop';
 import { FileProblems } from './file-problems';
 import { readTextFile } from './read-file';
@@ -24,7 +24,7 @@ interface Source {
 }
 
 /** Another plan merged into this one, kind by kind, or opened beside it. Nothing is applied before yes. */
-export function PlanDialog({ plan, found, onClose }: TakeInProps) {
+export function PlanDialog({ plan, found, onClose }: ImportProps) {
   const router = useRouter();
   const [source, setSource] = useState<Source | null>(() => firstText(found));
   const [unread, setUnread] = useState<readonly FileProblem[]>([]);

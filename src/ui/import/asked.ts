@@ -5,25 +5,25 @@ import type { Recognised } from '@/core/formats/recognise';
 import type { Plan } from '@/core/plan/plan';
 
 /** What can be taken in: each kind has a dialog of its own. */
-export type TakenInKind = Exclude<Recognised['kind'], 'unknown'>;
+export type ImportKind = Exclude<Recognised['kind'], 'unknown'>;
 
 /** A dialog that is asked for, empty or with what was dropped on the window. */
-export interface TakeIn {
-  readonly kind: TakenInKind;
+export interface AskedImport {
+  readonly kind: ImportKind;
   readonly found: readonly Recognised[];
   /** A new drop begins the dialog anew. */
   readonly nth: number;
 }
 
 /** What every dialog that takes something in is given. */
-export interface TakeInProps {
+export interface ImportProps {
   readonly plan: Plan;
   readonly found: readonly Recognised[];
   readonly onClose: () => void;
 }
 
 interface AskedState {
-  readonly asked: TakeIn | null;
+  readonly asked: AskedImport | null;
 }
 
 export const useAsked = create<AskedState>(() => ({ asked: null }));
@@ -31,12 +31,12 @@ export const useAsked = create<AskedState>(() => ({ asked: null }));
 let drops = 0;
 
 /** Opens the dialog for one kind, from anywhere on the page. */
-export function askToTakeIn(kind: TakenInKind, found: readonly Recognised[] = []): void {
+export function askToImport(kind: ImportKind, found: readonly Recognised[] = []): void {
   drops += 1;
   useAsked.setState({ asked: { kind, found, nth: drops } });
 }
 
-export function leaveTakeIn(): void {
+export function leaveImport(): void {
   useAsked.setState({ asked: null });
 }
 

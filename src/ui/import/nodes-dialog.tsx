@@ -8,7 +8,7 @@ import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
 import { count, kHz } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
 import { usePlan } from '@/ui/session/plan-store';
-import { firstText, type TakeInProps } from './asked';
+import { firstText, type ImportProps } from './asked';
 import { FileDrop } from './file-drop';
 import { FileProblems } from './file-problems';
 import { readTextFile } from './read-file';
@@ -21,7 +21,7 @@ const EMPTY: Read = { name: '', nodes: [], problems: [] };
 const KNOWN_BY = { node: 'bound to it', serial: 'known by serial', address: 'known by address' } as const;
 
 /** Devices as a registry or a node tells of them, saved as JSON: held against the plan, nothing applied before yes. */
-export function NodesDialog({ plan, found, onClose }: TakeInProps) {
+export function NodesDialog({ plan, found, onClose }: ImportProps) {
   const [{ name, nodes, problems }, setRead] = useState<Read>(() => {
     const dropped = firstText(found);
     return dropped === null ? EMPTY : { name: dropped.name, ...readNmosJson(dropped.text) };

@@ -5,17 +5,17 @@ import { skerryPoint } from '@/demo/skerry-point';
 import { PreviewBar } from '@/ui/frame/preview-bar';
 import { visited } from '../test-page/next-navigation';
 import { act, inTestPages, screen, showInPlan, waitFor, within, type TestPage } from '../test-page/test-page';
-import { askToTakeIn, leaveTakeIn } from './asked';
-import { TakeInHost } from './take-in-host';
+import { askToImport, leaveImport } from './asked';
+import { ImportHost } from './import-host';
 
 inTestPages();
-afterEach(() => act(() => leaveTakeIn()));
+afterEach(() => act(() => leaveImport()));
 
 const show = () =>
   showInPlan(
     'demo',
     <>
-      <TakeInHost />
+      <ImportHost />
       <PreviewBar />
     </>,
   );
@@ -28,7 +28,7 @@ const apply = async (page: TestPage) => {
 
 test('a patch list is held against the plan line by line; bad lines are named, the rest is applied', async () => {
   const page = await show();
-  act(() => askToTakeIn('patch-list'));
+  act(() => askToImport('patch-list'));
   const header = writePatchList(planOfFile(skerryPoint())).split(/\r?\n/)[0]!;
   const columns = header.split(',');
   const line = (values: Record<string, string>) => columns.map((c) => values[c] ?? '').join(',');
@@ -50,7 +50,7 @@ test('a patch list is held against the plan line by line; bad lines are named, t
 
 test('columns of any table are mapped by hand, and remembered for the next file of the same kind', async () => {
   const page = await show();
-  act(() => askToTakeIn('patch-list'));
+  act(() => askToImport('patch-list'));
   const table = (line: string) => file('other.csv', `Amp;Slot;Mixer;Bus\n${line}\n`);
   await page.user.upload(dialog().getByLabelText('Patch list'), table('Dome amp 5;1;Loft console;3'));
   expect(await dialog().findByText(/the column “receiver” is missing/)).toBeTruthy();
@@ -66,7 +66,7 @@ test('columns of any table are mapped by hand, and remembered for the next file 
   await apply(page);
   expect(page.saved().subscriptions.get('dome-amp-5')?.get(1)?.senderChannel).toBe(3);
 
-  act(() => askToTakeIn('patch-list'));
+  act(() => askToImport('patch-list'));
   await page.user.upload(dialog().getByLabelText('Patch list'), table('Dome amp 5;2;Loft console;4'));
   expect(await dialog().findByRole('button', { name: /^Preview 1 change/ })).toBeTruthy();
   expect(dialog().queryByText(/is missing/)).toBeNull();
@@ -74,7 +74,7 @@ test('columns of any table are mapped by hand, and remembered for the next file 
 
 test('another plan is merged kind by kind, or opened by itself; a bad file is refused with its place', async () => {
   const page = await show();
-  act(() => askToTakeIn('plan'));
+  act(() => askToImport('plan'));
   const input = dialog().getByLabelText('Plan to import from');
   await page.user.upload(input, file('bad.json', '{"format":"jade-lane-plan","version":1}', 'application/json'));
   expect(await dialog().findByText(/must have required property/)).toBeTruthy();
@@ -91,7 +91,7 @@ test('another plan is merged kind by kind, or opened by itself; a bad file is re
   await apply(page);
   expect(page.saved().devices.get('lab-recorder')?.name).toBe('Recorder, lab');
 
-  act(() => askToTakeIn('plan'));
+  act(() => askToImport('plan'));
   await page.user.upload(
     dialog().getByLabelText('Plan to import from'),
     file('o.json', JSON.stringify(named), 'application/json'),
@@ -102,7 +102,7 @@ test('another plan is merged kind by kind, or opened by itself; a bad file is re
 
 test('nodes of a registry become devices; those that the plan has are said to be known', async () => {
   const page = await show();
-  act(() => askToTakeIn('nmos'));
+  act(() => askToImport('nmos'));
   const node = (id: string, label: string, address: string) => ({
     ...{ id, label, description: '', version: '1:0', href: `http://${address}/`, hostname: label, caps: {}, tags: {} },
     ...{ api: { versions: ['v1.3'], endpoints: [{ host: address, port: 80, protocol: 'http' }] }, services: [] },
@@ -123,7 +123,7 @@ test('nodes of a registry become devices; those that the plan has are said to be
 
 test('a sender that only an SDP file describes becomes a device that is heard as it is', async () => {
   const page = await show();
-  act(() => askToTakeIn('sdp'));
+  act(() => askToImport('sdp'));
   const sdp = [
     ...['v=0', 'o=- 7 7 IN IP4 10.71.36.230', 's=Visiting desk', 't=0 0', 'm=audio 5004 RTP/AVP 97'],
     ...['c=IN IP4 239.71.36.9/32', 'a=rtpmap:97 L24/48000/8', 'a=ptime:1', 'a=mediaclk:direct=0'],
@@ -139,7 +139,7 @@ test('a sender that only an SDP file describes becomes a device that is heard as
 
 test('an import that others overtake asks which of the two stays', async () => {
   const page = await show();
-  act(() => askToTakeIn('patch-list'));
+  act(() => askToImport('patch-list'));
   const plan = planOfFile(skerryPoint());
   const changed = writePatchList(plan).replace(/^(Dome amp 1,1,[^,]*,)Dome renderer,1,[^,\n]*/m, '$1Loft console,1,');
   expect(changed).not.toBe(writePatchList(plan));
