@@ -108,6 +108,35 @@ test('a switch is set up in a new place and cabled, by dialog and by hand in the
   await expect(grid.getByRole('row')).toHaveCount(3);
 });
 
+test('the drawing is one stop of Tab: arrows go from thing to thing, Enter opens, cables are told with both ends', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(network(stack));
+  await arranged(page);
+  const tabs = page.getByRole('tablist', { name: 'Views of the network' });
+  await tabs.getByRole('tab', { name: 'Drawing' }).focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(tabs.getByRole('tab', { name: 'Cables' })).toBeFocused();
+  await page.keyboard.press('ArrowLeft');
+  await arranged(page);
+  const drawing = page.getByRole('group', { name: /^Drawing of the network/ });
+  await drawing.focus();
+  const focused = () => page.evaluate(() => document.activeElement?.textContent ?? '');
+  const seen = new Set<string>();
+  for (const key of ['ArrowDown', 'ArrowDown', 'ArrowRight', 'ArrowDown', 'ArrowRight']) {
+    await page.keyboard.press(key);
+    seen.add(await focused());
+    expect(await drawing.evaluate((d) => d.contains(document.activeElement))).toBe(true);
+  }
+  expect(seen.size).toBeGreaterThan(2);
+  const edge = drawing.locator('.react-flow__edge').first();
+  await expect(edge).toHaveAttribute('aria-label', /^(Cable|\d+ cables) .+ to .+, (busiest )?([\d.]+ %|idle)$/);
+  await edge.focus();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('complementary', { name: 'Reckoning' })).toContainText('Failure drill');
+});
+
 test('a place is given addresses in one go, a device is moved with its card, a subnet is split, each after a look', async ({
   page,
   stack,
@@ -165,7 +194,7 @@ test('a table is taken in line by line: bad lines are named, good ones offered, 
       mimeType: 'text/csv',
       buffer: typeof text === 'string' ? Buffer.from(text) : text,
     });
-  await give('wrong.csv', 'name,colour\nbox,red\n');
+  await give('wrong.csv', 'thing,colour\nbox,red\n');
   await expect(dialog.getByRole('alert')).toContainText('the column “device” is missing');
   await give('cut.csv', Buffer.from([0xff, 0xfe, 0x64, 0x00]));
   await expect(dialog.getByRole('alert')).toContainText('not text in UTF-8');

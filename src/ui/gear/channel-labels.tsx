@@ -10,6 +10,7 @@ import { labelLimits, proposeShortLabels, shortened } from '@/core/edits/short-l
 import { CountField } from '@/ui/parts/count-field';
 import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { BudgetBar } from '@/ui/parts/signs';
+import { ViewTabs } from '@/ui/parts/view-tabs';
 import { count } from '@/ui/parts/units';
 import { channelName, deviceName } from '@/ui/parts/words';
 import { commit } from '@/ui/session/actions';
@@ -65,20 +66,13 @@ export function ChannelLabels({
       <div className="flex h-10 shrink-0 items-center gap-3 border-b border-line px-3">
         <Button onClick={onClose}>← All devices</Button>
         <h2 className="truncate font-semibold">{device.name}</h2>
-        <div role="tablist" aria-label="Side" className="flex gap-1">
-          {sides.map((s) => (
-            <button
-              key={s}
-              type="button"
-              role="tab"
-              aria-selected={side === s}
-              onClick={() => setSide(s)}
-              className={`h-7 rounded px-2.5 focus-visible:outline-2 focus-visible:outline-jade ${side === s ? 'bg-selected text-ink' : 'text-dim hover:text-ink'}`}
-            >
-              {s === 'receive' ? 'Channels in' : 'Channels out'}
-            </button>
-          ))}
-        </div>
+        <ViewTabs
+          label="Side"
+          views={sides}
+          titles={{ receive: 'Channels in', send: 'Channels out' }}
+          value={side}
+          onChoose={setSide}
+        />
         {used ? (
           <span className="flex items-center gap-2 font-mono text-[12px] text-dim">
             <BudgetBar used={used.used} limit={used.limit} label="Channels used" />

@@ -8,7 +8,13 @@ import { bits } from '@/ui/parts/units';
 import { CARD_HEAD, CARD_ROW, type CardRow, type DrawingNode } from './drawing-graph';
 import { DrawingActions, type BoxNode, type CableEdge } from './drawing-actions';
 
-const HANDLE = '!h-2 !w-2 !min-w-0 !rounded-full !border !border-edge !bg-bg opacity-0 group-hover:opacity-100';
+/** A cable begins anywhere on the edge: a strip along each side, wide enough to be met. */
+const STRIP = '!min-h-0 !min-w-0 !rounded-none !border-0 !bg-transparent !transform-none hover:!bg-jade/50';
+const SIDE = `${STRIP} !top-0 !h-full !w-[14px]`;
+const HANDLE_LEFT = `${SIDE} !left-[-7px]`;
+const HANDLE_RIGHT = `${SIDE} !right-[-7px]`;
+const FLAT = `${STRIP} !left-0 !h-[10px] !w-full`;
+const ROW_STRIP = `${STRIP} !w-[14px]`;
 
 function Box({ data }: NodeProps<BoxNode>) {
   const { box, selectedId } = data;
@@ -28,8 +34,22 @@ function Box({ data }: NodeProps<BoxNode>) {
       } ${box.kind === 'closed' ? 'border-double border-edge [border-width:3px]' : 'rounded'}`}
       title={box.detail ? `${box.title}, ${box.detail}` : box.title}
     >
-      <Handle type="source" position={Position.Right} isConnectable={isJoinable} className={HANDLE} />
-      <Handle type="target" position={Position.Left} isConnectable={isJoinable} className={HANDLE} />
+      <Handle type="source" position={Position.Right} isConnectable={isJoinable} className={HANDLE_RIGHT} />
+      <Handle type="target" position={Position.Left} isConnectable={isJoinable} className={HANDLE_LEFT} />
+      <Handle
+        id="top"
+        type="source"
+        position={Position.Top}
+        isConnectable={isJoinable}
+        className={`${FLAT} !top-[-5px]`}
+      />
+      <Handle
+        id="bottom"
+        type="source"
+        position={Position.Bottom}
+        isConnectable={isJoinable}
+        className={`${FLAT} !bottom-[-5px]`}
+      />
       <span className="min-w-0 flex-1">
         <span className="flex items-center gap-1">
           <span className={`min-w-0 flex-1 truncate text-[12px] leading-[16px] ${isSwitch ? 'font-medium' : ''}`}>
@@ -66,6 +86,7 @@ function PlaceHead({ box }: { box: DrawingNode }) {
     <div className="flex items-center gap-1 px-1.5" style={{ height: CARD_HEAD }}>
       <button
         type="button"
+        tabIndex={-1}
         aria-label={`Close ${box.title}`}
         className={button}
         onClick={() => actions?.fold(placeId, 'closed')}
@@ -74,6 +95,7 @@ function PlaceHead({ box }: { box: DrawingNode }) {
       </button>
       <button
         type="button"
+        tabIndex={-1}
         className={`nodrag nopan min-w-0 flex-1 truncate text-left text-[12px] font-medium hover:underline focus-visible:outline-2 focus-visible:outline-jade ${
           placeId !== '' && actions?.selectedPlace === placeId ? 'text-jade' : ''
         }`}
@@ -84,6 +106,7 @@ function PlaceHead({ box }: { box: DrawingNode }) {
       </button>
       <button
         type="button"
+        tabIndex={-1}
         aria-label={isOpen ? `Hide the devices of ${box.title}` : `Show the devices of ${box.title}`}
         aria-pressed={isOpen}
         className={button}
@@ -122,7 +145,7 @@ function CardLine({
   const actions = useContext(DrawingActions);
   const isSelected = selectedId !== null && row.deviceIds.includes(selectedId);
   const isSwitch = row.kind === 'switch';
-  const y = CARD_HEAD + index * CARD_ROW + CARD_ROW / 2;
+  const top = CARD_HEAD + index * CARD_ROW;
   const isOver = row.innerShare * 100 > (actions?.ceilingPercent ?? 70);
   const isOne = row.deviceIds.length === 1;
   return (
@@ -134,20 +157,21 @@ function CardLine({
         id={`${row.id} in`}
         type="target"
         position={Position.Left}
-        style={{ top: y }}
+        style={{ top, height: CARD_ROW }}
         isConnectable={isSwitch || isOne}
-        className={HANDLE}
+        className={`${ROW_STRIP} !left-[-7px]`}
       />
       <Handle
         id={`${row.id} out`}
         type="source"
         position={Position.Right}
-        style={{ top: y }}
+        style={{ top, height: CARD_ROW }}
         isConnectable={isSwitch || isOne}
-        className={HANDLE}
+        className={`${ROW_STRIP} !right-[-7px]`}
       />
       <button
         type="button"
+        tabIndex={-1}
         className={`nodrag nopan min-w-0 flex-1 truncate text-left hover:underline focus-visible:outline-2 focus-visible:outline-jade ${isSwitch ? '' : 'text-dim'}`}
         title={isSwitch || isOne ? row.title : `Show all ${row.title}`}
         onClick={() =>
@@ -159,6 +183,7 @@ function CardLine({
       {row.innerLinkIds.length > 0 ? (
         <button
           type="button"
+          tabIndex={-1}
           className={`nodrag nopan font-mono text-[10.5px] hover:underline focus-visible:outline-2 focus-visible:outline-jade ${isOver ? 'text-madder' : 'text-dim'}`}
           title={`${row.innerLinkIds.length} cables within the place, the busiest at ${shortPercent(row.innerShare)}`}
           onClick={() => row.innerLinkIds[0] && actions?.selectLink(row.innerLinkIds[0])}

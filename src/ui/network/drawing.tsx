@@ -12,12 +12,21 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { percent } from '@/ui/parts/units';
 import type { View } from '@/ui/session/plan-store';
-import { drawingGraph, layoutKey, usualFolds, type DrawingNode, type Fold } from './drawing-graph';
+import { drawingGraph, layoutKey, usualFolds, type DrawingEdge, type DrawingNode, type Fold } from './drawing-graph';
 import type { NetworkSelection } from './selection';
 import '@xyflow/react/dist/base.css';
 import { DrawingActions, type BoxNode, type CableEdge } from './drawing-actions';
 import { useLayout } from './drawing-layout';
 import { EDGE_TYPES, NODE_TYPES } from './drawing-shapes';
+import { rove } from './roving';
+
+/** `Cable Wave edge A to North core A, 12.3 %`: with both its ends. */
+function cableLabel(edge: DrawingEdge, titleOf: (id: string) => string): string {
+  const [from, to] = [titleOf(edge.sourceRow ?? edge.source), titleOf(edge.targetRow ?? edge.target)];
+  const what = edge.linkIds.length > 1 ? `${edge.linkIds.length} cables` : 'Cable';
+  const load = edge.isIdle ? 'idle' : `${edge.linkIds.length > 1 ? 'busiest ' : ''}${percent(edge.share)}`;
+  return `${what} ${from} to ${to}, ${load}`;
+}
 
 export interface DrawingProps {
   readonly plan: Plan;
@@ -81,12 +90,17 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
           connectable: box.kind !== 'closed' && box.kind !== 'place',
           zIndex: box.kind === 'place' ? -1 : 1,
           ariaLabel: `${box.title}${box.detail ? `, ${box.detail}` : ''}`,
+          domAttributes: { tabIndex: -1, ...(isFrame ? {} : { 'data-rove': '' }) },
         },
       ];
     });
   }, [graph, layout, selectedDevice]);
   const edges = useMemo((): CableEdge[] => {
     if (layout === null) return [];
+    const titles = new Map(
+      graph.nodes.flatMap((n) => [[n.id, n.title] as const, ...n.rows.map((r) => [r.id, r.title] as const)]),
+    );
+    const titleOf = (id: string) => titles.get(id) ?? id;
     return graph.edges.flatMap((edge): CableEdge[] => {
       const corners = layout.ways.get(edge.id);
       if (corners === undefined || !layout.boxes.has(edge.source) || !layout.boxes.has(edge.target)) return [];
@@ -101,7 +115,8 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
           ...(edge.targetRow === null ? {} : { targetHandle: `${edge.targetRow} in` }),
           data: { edge, corners, label: layout.labels.get(edge.id) ?? corners[0] ?? { x: 0, y: 0 }, isSelected },
           focusable: true,
-          ariaLabel: `${edge.linkIds.length > 1 ? `${edge.linkIds.length} cables` : 'Cable'}, busiest ${percent(edge.share)}`,
+          domAttributes: { tabIndex: -1 },
+          ariaLabel: cableLabel(edge, titleOf),
         },
       ];
     });
@@ -149,7 +164,14 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
 
   return (
     <DrawingActions.Provider value={actions}>
-      <div className="relative min-h-0 flex-1" data-drawing={isArranging ? 'arranging' : 'arranged'}>
+      <div
+        className="relative min-h-0 flex-1 focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade"
+        data-drawing={isArranging ? 'arranging' : 'arranged'}
+        tabIndex={0}
+        role="group"
+        aria-label="Drawing of the network. Arrow keys go from one thing to the next, Enter opens it."
+        onKeyDownCapture={rove}
+      >
         <ReactFlow
           nodes={nodes}
           edges={edges}
@@ -163,7 +185,7 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
           deleteKeyCode={null}
           elementsSelectable
           proOptions={{ hideAttribution: true }}
-          aria-label="Drawing of the network"
+          disableKeyboardA11y
           onNodeClick={(_, node) => open(node.data.box)}
           onEdgeClick={(_, edge) => edge.data?.edge.linkIds[0] && onSelect('link', edge.data.edge.linkIds[0])}
           onKeyDown={(e) => {

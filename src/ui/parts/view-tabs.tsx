@@ -1,6 +1,22 @@
 'use client';
 
-/** The views of a stage, side by side. */
+/** Where a key leads from one tab; null: nowhere. From the last one goes on at the first. */
+export function tabAt(key: string, from: number, count: number): number | null {
+  switch (key) {
+    case 'ArrowRight':
+      return (from + 1) % count;
+    case 'ArrowLeft':
+      return (from + count - 1) % count;
+    case 'Home':
+      return 0;
+    case 'End':
+      return count - 1;
+    default:
+      return null;
+  }
+}
+
+/** The views of a stage, side by side: one Tab stop, the arrow keys go from one to the next. */
 export function ViewTabs<V extends string>({
   label,
   views,
@@ -15,13 +31,26 @@ export function ViewTabs<V extends string>({
   onChoose: (view: V) => void;
 }) {
   return (
-    <div role="tablist" aria-label={label} className="flex h-full items-stretch">
+    <div
+      role="tablist"
+      aria-label={label}
+      className="flex h-full items-stretch"
+      onKeyDown={(e) => {
+        const to = tabAt(e.key, views.indexOf(value), views.length);
+        const next = to === null ? undefined : views[to];
+        if (next === undefined) return;
+        e.preventDefault();
+        onChoose(next);
+        (e.currentTarget.children[to as number] as HTMLElement | undefined)?.focus();
+      }}
+    >
       {views.map((v) => (
         <button
           key={v}
           type="button"
           role="tab"
           aria-selected={value === v}
+          tabIndex={value === v ? 0 : -1}
           onClick={() => onChoose(v)}
           className={`px-2.5 focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade ${
             value === v ? 'text-ink shadow-[inset_0_-2px_var(--jade)]' : 'hover:text-ink'
