@@ -3,7 +3,7 @@
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { memo, type MouseEvent, type PointerEvent } from 'react';
 import type { Plan } from '@/core/plan/plan';
-import { SHEET_ROW_HEIGHT } from '@/ui/parts/sheet-parts';
+import { SHEET_COLUMNS, SHEET_ROW_HEIGHT } from '@/ui/parts/sheet-parts';
 import { BudgetBar } from '@/ui/parts/signs';
 import { Thread } from '@/ui/parts/thread';
 import { kHz, ms } from '@/ui/parts/units';
@@ -17,7 +17,6 @@ import { ROWS_DRAGGED } from './loom-band';
 
 /** The rows of the lane sheet: the head of a device with its budget, and one receiver channel read as a sentence. */
 
-export const LANE_COLUMNS = '34px minmax(120px,0.8fr) 108px minmax(180px,1.5fr) 84px 64px 74px';
 export const HEAD_HEIGHT = 32;
 
 interface GroupHeadProps {
@@ -142,7 +141,7 @@ export const LaneLine = memo(function LaneLine(props: LaneLineProps) {
         e.dataTransfer.setData(ROWS_DRAGGED, 'selected');
         e.dataTransfer.effectAllowed = 'link';
       }}
-      style={{ top, height: SHEET_ROW_HEIGHT, gridTemplateColumns: LANE_COLUMNS }}
+      style={{ top, height: SHEET_ROW_HEIGHT, gridTemplateColumns: SHEET_COLUMNS }}
       className={`absolute left-0 grid w-full items-center border-b border-line contain-strict ${tone} ${
         isCursor ? 'shadow-[inset_3px_0_var(--jade)]' : isChanged ? 'shadow-[inset_3px_0_var(--violet)]' : ''
       }`}

@@ -4,21 +4,27 @@ import { useCallback, useEffect, useMemo, useRef, type KeyboardEvent, type Mouse
 import type { Plan } from '@/core/plan/plan';
 import { cursorStep, SHEET_HEADER_HEIGHT, SHEET_ROW_HEIGHT, SheetHeader, useRowsInView } from '@/ui/parts/sheet-parts';
 import type { FieldView, View } from '@/ui/session/plan-store';
-import { GroupHead, HEAD_HEIGHT, LANE_COLUMNS, LaneLine } from './lane-line';
+import { GroupHead, HEAD_HEIGHT, LaneLine } from './lane-line';
+import { useColumnWidths } from '@/ui/parts/column-widths';
 import { rowKey, type ChannelRow, type LaneRow, type Sort, type SortColumn } from './lane-rows';
 import { clearSelection, selectRow, selectRows, useSelection } from './selection';
 
 /** Rows that scroll out lend their elements to those that scroll in: more than any screen shows at once. */
 const ROWS_REUSED = 128;
 
-const HEADERS: readonly { readonly id: SortColumn; readonly title: string; readonly isNumber?: boolean }[] = [
-  { id: 'channel', title: 'Ch', isNumber: true },
-  { id: 'label', title: 'Arrives at' },
-  { id: 'state', title: 'Lane' },
-  { id: 'hears', title: 'Subscribed to' },
-  { id: 'stream', title: 'Stream' },
-  { id: 'rate', title: 'kHz', isNumber: true },
-  { id: 'offset', title: 'Offset ms', isNumber: true },
+const COLUMNS: readonly {
+  readonly id: SortColumn;
+  readonly title: string;
+  readonly width: string;
+  readonly isNumber?: boolean;
+}[] = [
+  { id: 'channel', title: 'Ch', width: '34px', isNumber: true },
+  { id: 'label', title: 'Arrives at', width: 'minmax(120px,0.8fr)' },
+  { id: 'state', title: 'Lane', width: '108px' },
+  { id: 'hears', title: 'Subscribed to', width: 'minmax(180px,1.5fr)' },
+  { id: 'stream', title: 'Stream', width: '84px' },
+  { id: 'rate', title: 'kHz', width: '64px', isNumber: true },
+  { id: 'offset', title: 'Offset ms', width: '74px', isNumber: true },
 ];
 
 export interface LaneSheetProps {
@@ -80,6 +86,7 @@ export function LaneSheet(props: LaneSheetProps) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [isFeeding]);
 
+  const { style, onSize } = useColumnWidths('Lanes', COLUMNS);
   const onKeyDown = (e: KeyboardEvent) => {
     if (e.target !== e.currentTarget) return;
     const here = cursor === null ? -1 : channelRows.findIndex((r) => rowKey(r.deviceId, r.channel) === cursor);
@@ -162,10 +169,15 @@ export function LaneSheet(props: LaneSheetProps) {
           props.onPaste(e.clipboardData.getData('text/plain'));
         }}
         data-lane-grid
-        className="min-h-0 flex-1 overflow-y-auto select-none max-md:overflow-x-auto focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade"
+        style={style}
+        className="min-h-0 flex-1 overflow-auto select-none focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade"
       >
-        <SheetHeader columns={HEADERS} template={LANE_COLUMNS} sort={sort} onSort={onSort} />
-        <div role="rowgroup" style={{ height: virtualizer.getTotalSize() }} className="relative max-md:min-w-[760px]">
+        <SheetHeader columns={COLUMNS} onSize={onSize} sort={sort} onSort={onSort} />
+        <div
+          role="rowgroup"
+          style={{ height: virtualizer.getTotalSize() }}
+          className="relative min-w-(--sheet-width) max-md:min-w-[760px]"
+        >
           {virtualizer.getVirtualItems().map((item) => {
             const row = rows[item.index];
             if (row === undefined) return null;

@@ -1,7 +1,8 @@
 'use client';
 
 import { useVirtualizer, type Virtualizer } from '@tanstack/react-virtual';
-import { useEffect, type RefObject } from 'react';
+import { useEffect, type KeyboardEvent, type PointerEvent, type RefObject } from 'react';
+import type { ColumnWidths } from './column-widths';
 
 /** What all sheets share: rows that are drawn only where they are seen, a head that sorts, a cursor that is kept in view. */
 
@@ -50,32 +51,92 @@ export function useRowsInView(
   return { virtualizer, isCursorDrawn: virtualizer.getVirtualItems().some((item) => item.index === cursorIndex) };
 }
 
+/** The columns that `useColumnWidths` gives to what scrolls. */
+export const SHEET_COLUMNS = 'var(--sheet-columns)';
+const STEP = 8;
+
+/**
+ * The edge of a column: dragged, or with the arrow keys, it is made wider or narrower; a double press or Escape gives it its usual width. All
+ * edges of a sheet are one stop of Tab: up and down go from one to the next.
+ */
+function SizeHandle({
+  title,
+  isFirst,
+  onSize,
+}: {
+  title: string;
+  isFirst: boolean;
+  onSize: (width: number | null) => void;
+}) {
+  const widthOf = (handle: HTMLElement) => handle.parentElement?.getBoundingClientRect().width ?? 0;
+  const begin = (e: PointerEvent<HTMLSpanElement>) => {
+    e.preventDefault();
+    const handle = e.currentTarget;
+    const from = e.clientX - widthOf(handle);
+    handle.setPointerCapture(e.pointerId);
+    const move = (m: globalThis.PointerEvent) => onSize(m.clientX - from);
+    const end = () => handle.removeEventListener('pointermove', move);
+    handle.addEventListener('pointermove', move);
+    handle.addEventListener('pointerup', end, { once: true });
+    handle.addEventListener('pointercancel', end, { once: true });
+  };
+  const onKeyDown = (e: KeyboardEvent<HTMLSpanElement>) => {
+    const handles = [
+      ...(e.currentTarget.closest('[role=row]')?.querySelectorAll<HTMLElement>('[role=separator]') ?? []),
+    ];
+    const here = handles.indexOf(e.currentTarget);
+    const width = widthOf(e.currentTarget);
+    if (e.key === 'ArrowRight') onSize(width + STEP);
+    else if (e.key === 'ArrowLeft') onSize(width - STEP);
+    else if (e.key === 'ArrowDown') handles[here + 1]?.focus();
+    else if (e.key === 'ArrowUp') handles[here - 1]?.focus();
+    else if (e.key === 'Escape') onSize(null);
+    else return;
+    e.preventDefault();
+    e.stopPropagation();
+  };
+  return (
+    <span
+      role="separator"
+      aria-orientation="vertical"
+      aria-label={`Width of ${title || 'the column'}`}
+      aria-valuenow={0}
+      aria-valuetext="Left and right arrows size it, up and down go to the next column"
+      tabIndex={isFirst ? 0 : -1}
+      onFocus={(e) => e.currentTarget.setAttribute('aria-valuenow', String(Math.round(widthOf(e.currentTarget))))}
+      onPointerDown={begin}
+      onDoubleClick={() => onSize(null)}
+      onKeyDown={onKeyDown}
+      className="absolute inset-y-0 right-0 w-2 cursor-col-resize border-r border-transparent hover:border-edge focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade"
+    />
+  );
+}
+
 interface SheetHeaderProps<Id extends string> {
   readonly columns: readonly { readonly id: Id; readonly title: string; readonly isNumber?: boolean }[];
-  /** Widths as CSS grid knows them. */
-  readonly template: string;
+  readonly onSize: ColumnWidths['onSize'];
   readonly sort: SheetSort<Id>;
   readonly onSort: (sort: SheetSort<Id>) => void;
 }
 
-/** The titles of the columns; each sorts by it, pressed again the other way round. */
-export function SheetHeader<Id extends string>({ columns, template, sort, onSort }: SheetHeaderProps<Id>) {
+/** The titles of the columns; each sorts by it, pressed again the other way round, and is sized at its right edge. */
+export function SheetHeader<Id extends string>({ columns, onSize, sort, onSort }: SheetHeaderProps<Id>) {
   return (
-    <div role="rowgroup" className="sticky top-0 z-10 max-md:min-w-[760px]">
+    <div role="rowgroup" className="sticky top-0 z-10 min-w-(--sheet-width) max-md:min-w-[760px]">
       <div
         role="row"
         aria-rowindex={1}
-        style={{ gridTemplateColumns: template }}
+        style={{ gridTemplateColumns: SHEET_COLUMNS }}
         className="grid h-[26px] items-center border-b border-line bg-bg text-[12px] text-faint"
       >
-        {columns.map(({ id, title, isNumber }) => {
+        {columns.map(({ id, title, isNumber }, n) => {
           const isSorted = sort.column === id;
           return (
             <span
               key={id}
               role="columnheader"
               aria-sort={isSorted ? (sort.isDescending ? 'descending' : 'ascending') : 'none'}
-              className={`truncate px-2 ${isNumber ? 'text-right' : ''}`}
+              className={`relative truncate px-2 ${isNumber ? 'text-right' : ''}`}
             >
               <button
                 type="button"
@@ -86,6 +147,7 @@ export function SheetHeader<Id extends string>({ columns, template, sort, onSort
                 {title}
                 {isSorted ? (sort.isDescending ? ' ↓' : ' ↑') : ''}
               </button>
+              <SizeHandle title={title} isFirst={n === 0} onSize={(width) => onSize(id, width)} />
             </span>
           );
         })}

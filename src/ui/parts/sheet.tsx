@@ -1,8 +1,10 @@
 'use client';
 
 import { useRef, type KeyboardEvent, type ReactNode } from 'react';
+import { useColumnWidths } from './column-widths';
 import {
   cursorStep,
+  SHEET_COLUMNS,
   SHEET_HEADER_HEIGHT,
   SHEET_ROW_HEIGHT,
   SheetHeader,
@@ -49,7 +51,7 @@ export interface SheetProps<Row, Id extends string> {
 /** Rows of one kind. One tab stop; arrows move, Shift makes runs, Space adds, Ctrl A takes all, Enter opens, F2 renames, Delete removes. */
 export function Sheet<Row, Id extends string>(props: SheetProps<Row, Id>) {
   const { columns, rows, keyOf, selectedKeys, cursorKey, sort, onSort, onSelect } = props;
-  const template = columns.map((c) => c.width).join(' ');
+  const { style, onSize } = useColumnWidths(props.label, columns);
   const scroller = useRef<HTMLDivElement>(null);
   const cursorIndex = cursorKey === null ? -1 : rows.findIndex((r) => keyOf(r) === cursorKey);
   const { virtualizer, isCursorDrawn } = useRowsInView(scroller, rows.length, () => SHEET_ROW_HEIGHT, cursorIndex);
@@ -93,10 +95,15 @@ export function Sheet<Row, Id extends string>(props: SheetProps<Row, Id>) {
       aria-activedescendant={isCursorDrawn ? `${props.idPrefix}-${cursorKey}` : undefined}
       tabIndex={0}
       onKeyDown={onKeyDown}
-      className="min-h-0 flex-1 overflow-y-auto select-none max-md:overflow-x-auto focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade"
+      style={style}
+      className="min-h-0 flex-1 overflow-auto select-none focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade"
     >
-      <SheetHeader columns={columns} template={template} sort={sort} onSort={onSort} />
-      <div role="rowgroup" className="relative max-md:min-w-[760px]" style={{ height: virtualizer.getTotalSize() }}>
+      <SheetHeader columns={columns} onSize={onSize} sort={sort} onSort={onSort} />
+      <div
+        role="rowgroup"
+        className="relative min-w-(--sheet-width) max-md:min-w-[760px]"
+        style={{ height: virtualizer.getTotalSize() }}
+      >
         {virtualizer.getVirtualItems().map((item) => {
           const row = rows[item.index];
           if (row === undefined) return null;
@@ -116,7 +123,11 @@ export function Sheet<Row, Id extends string>(props: SheetProps<Row, Id>) {
                 onSelect(key, e.shiftKey ? 'to' : e.ctrlKey || e.metaKey ? 'toggle' : 'only');
               }}
               onDoubleClick={() => props.onOpen?.(key)}
-              style={{ top: item.start - SHEET_HEADER_HEIGHT, height: SHEET_ROW_HEIGHT, gridTemplateColumns: template }}
+              style={{
+                top: item.start - SHEET_HEADER_HEIGHT,
+                height: SHEET_ROW_HEIGHT,
+                gridTemplateColumns: SHEET_COLUMNS,
+              }}
               className={`absolute left-0 grid w-full items-center border-b border-line/60 ${isSelected ? 'bg-selected' : ''} ${
                 cursorKey === key ? 'shadow-[inset_3px_0_var(--jade)]' : ''
               }`}
