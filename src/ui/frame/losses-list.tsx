@@ -28,13 +28,12 @@ export function lossHref(planId: string, loss: Loss): string {
 }
 
 /** One loss as it stands in every list of them. */
-export function LossEntry({ plan, loss, onOpen }: { plan: Plan; loss: Loss; onOpen?: () => void }) {
+function LossEntry({ plan, loss }: { plan: Plan; loss: Loss }) {
   const planId = usePlan((s) => s.planId) ?? '';
   return (
     <li className="rounded border border-l-[3px] border-line border-l-ochre px-2.5 py-2">
       <Link
         href={lossHref(planId, loss)}
-        {...(onOpen === undefined ? {} : { onClick: onOpen })}
         className="underline-offset-2 hover:underline focus-visible:outline-2 focus-visible:outline-jade"
       >
         <span className="text-ochre">Lost: </span>

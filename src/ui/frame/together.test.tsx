@@ -141,7 +141,7 @@ test('the history is filtered by device; a step opens to its records, and part o
   const list = screen.getByRole('list', { name: 'History' });
   await waitFor(() => expect(within(list).getAllByRole('button').length).toBe(3));
   await page.user.click(within(list).getByRole('button', { name: /name the amplifier.*Second engineer.*1 record/ }));
-  expect(await screen.findByText('name: Wave amp 1 → Hall amp; rate Hz: 48000 → 96000')).toBeTruthy();
+  expect(await screen.findByText('name: Wave amp 1 → Hall amp; rate: 48 kHz → 96 kHz')).toBeTruthy();
 
   await page.user.selectOptions(screen.getByLabelText('Device in the history'), 'dome-amp-5');
   await waitFor(() => expect(within(list).queryByText('name the amplifier')).toBeNull());

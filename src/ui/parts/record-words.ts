@@ -3,7 +3,10 @@ import type { ChannelLabel } from '@/core/plan/labels-table';
 import type { Subscription } from '@/core/plan/subscriptions-table';
 import { declarationOf, type TableName } from '@/core/plan/tables';
 import type { LeftMessage } from '@/server/messages';
-import { count } from './units';
+import { modelDifferences } from '@/core/models/model-differences';
+import type { Model } from '@/core/models/models-table';
+import { differenceWords, figureLabel } from './model-figures';
+import { bits, count, kHz, time } from './units';
 import { channelName, deviceName } from './words';
 
 /** Records of a plan in words: what they are called, and what became of them. */
@@ -52,28 +55,85 @@ export function recordValue(plan: Plan, table: TableName, record: unknown): stri
 const FIELDS_MAX = 4;
 const TEXT_MAX = 40;
 
-/** What became of a record: `free → Wave stage box · Tank mic 1`, `rate Hz: 48000 → 96000`, `added`. */
+/** What became of a record: `free → Wave stage box · Tank mic 1`, `rate: 48 kHz → 96 kHz`, `added`. */
 export function changeWords(plan: Plan, table: TableName, before: unknown, after: unknown): string {
   if (table === 'subscriptions' || table === 'labels') {
     return `${recordValue(plan, table, before)} → ${recordValue(plan, table, after)}`;
   }
   if (before === null) return 'added';
   if (after === null) return 'removed';
+  if (table === 'models') {
+    const differences = modelDifferences(before as Model, after as Model);
+    const told = differences
+      .slice(0, FIELDS_MAX)
+      .map((d) => `${figureLabel(d.path)}: ${differenceWords(d.path, d.before)} → ${differenceWords(d.path, d.after)}`);
+    return inOneLine(told, differences.length);
+  }
   const [was, is] = [before as Record<string, unknown>, after as Record<string, unknown>];
   const fields = [...new Set([...Object.keys(was), ...Object.keys(is)])].filter(
     (f) => JSON.stringify(was[f]) !== JSON.stringify(is[f]),
   );
-  const told = fields.slice(0, FIELDS_MAX).map((f) => `${fieldWords(f)}: ${valueText(was[f])} → ${valueText(is[f])}`);
-  return [...told, ...(fields.length > told.length ? [`${fields.length - told.length} more`] : [])].join('; ');
+  const told = fields
+    .slice(0, FIELDS_MAX)
+    .map((f) => `${fieldWords(f)}: ${fieldText(plan, f, was[f])} → ${fieldText(plan, f, is[f])}`);
+  return inOneLine(told, fields.length);
 }
 
-/** `rateHz` as `rate Hz`, `setAsidePercent` as `set aside percent`. */
+const inOneLine = (told: readonly string[], count: number): string =>
+  [...told, ...(count > told.length ? [`${count - told.length} more`] : [])].join('; ');
+
+/** What fields of records are called on the screens; the others go by their names in the record. */
+const FIELD_WORDS: Readonly<Record<string, string>> = {
+  rateHz: 'rate',
+  placeId: 'place',
+  modelId: 'model',
+  subnetId: 'subnet',
+  throughId: 'signal path',
+  isPatchForeign: 'read-only patch',
+  nodeId: 'bound node',
+  linkOffsetNs: 'link offset',
+  sendsUnicast: 'sends unicast',
+  setAsidePercent: 'reserved, %',
+  joinedAs: 'LAG',
+  bitsPerSecond: 'speed',
+  carries: 'VLANs carried',
+  cidr: 'prefix',
+  vlan: 'VLAN',
+  dhcp: 'DHCP range',
+  querierIds: 'IGMP querier',
+  domainNumber: 'PTP domain',
+  clientOnly: 'follow only',
+  runsPtp: 'runs PTP',
+  referenceIds: 'references',
+  mediaClock: 'media clock source',
+  multicastTtl: 'multicast TTL',
+  loadCeilingPercent: 'load ceiling, %',
+  rtpPort: 'RTP port',
+};
+
+/** `rateHz` as `rate`, `bridgePriority` as `bridge priority`. */
 function fieldWords(field: string): string {
-  return field
-    .replace(/([a-z])([A-Z])/g, '$1 $2')
-    .split(' ')
-    .map((word) => (word === 'Hz' || word === 'Id' ? (word === 'Hz' ? word : 'id') : word.toLowerCase()))
-    .join(' ');
+  return FIELD_WORDS[field] ?? field.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase();
+}
+
+/** A value as the screens say it: names in the place of ids, numbers with their units. */
+function fieldText(plan: Plan, field: string, value: unknown): string {
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  if (typeof value === 'number') {
+    if (field === 'rateHz') return `${kHz(value)} kHz`;
+    if (field === 'bitsPerSecond') return bits(value);
+    if (field.endsWith('Ns')) return time(value);
+  }
+  if (typeof value === 'string') {
+    if (field === 'placeId') return plan.places.get(value)?.name ?? valueText(value);
+    if (field === 'modelId') return plan.models.get(value)?.name ?? valueText(value);
+    if (field === 'subnetId') return plan.subnets.get(value)?.name ?? valueText(value);
+    if (field === 'throughId') return deviceName(plan, value);
+  }
+  if (field === 'querierIds' && Array.isArray(value)) {
+    return value.length === 0 ? 'none' : value.map((id) => deviceName(plan, String(id))).join(', ');
+  }
+  return valueText(value);
 }
 
 function valueText(value: unknown): string {
