@@ -63,7 +63,23 @@ try {
   await shot('slots', 'light', at('slots?sel=gallery-loop-unit'));
   await shot('network', 'dark', at('network'));
   await shot('cables', 'light', at('network?view=cables&sel=link:up-wave-edge-a'));
-  await shot('subnets', 'dark', at('network?view=subnets&sel=subnet:a-north'));
+  // The library has another version than the plan's copy, and a figure is being changed.
+  await shot('models', 'light', at('gear?models=1&model=stage-box-24&edit=1'), async (page) => {
+    const field = (name) => page.getByRole('textbox', { name, exact: true });
+    await page.getByRole('button', { name: 'Save to library …' }).click();
+    await page.getByLabel(/^Note/).fill('from the data sheet');
+    await page.keyboard.press('Enter');
+    await page.getByText('from the data sheet').waitFor();
+    await field('Streams received').fill('6');
+    await page.getByRole('button', { name: 'Smallest link offset: not known' }).click();
+    await page.getByRole('button', { name: 'Save to library …' }).click();
+    await page.getByLabel(/^Note/).fill('measured in the hall');
+    await page.keyboard.press('Enter');
+    await page.getByText('measured in the hall').waitFor();
+    await page.getByRole('button', { name: 'Discard changes' }).click();
+    await field('Channels per stream').fill('6');
+    await page.keyboard.press('Tab');
+  });
   await shot('switches', 'light', at('network?view=switches&sel=device:gallery-edge-a'));
   await shot('import', 'dark', at('network'), async (page) => {
     await page.getByRole('button', { name: 'Import …' }).click();
