@@ -68,13 +68,13 @@ try {
     const field = (name) => page.getByRole('textbox', { name, exact: true });
     await page.getByRole('button', { name: 'Save to library …' }).click();
     await page.getByLabel(/^Note/).fill('from the data sheet');
-    await page.keyboard.press('Enter');
+    await page.getByRole('button', { name: 'Save version 1' }).click();
     await page.getByText('from the data sheet').waitFor();
     await field('Streams received').fill('6');
     await page.getByRole('button', { name: 'Smallest link offset: not known' }).click();
     await page.getByRole('button', { name: 'Save to library …' }).click();
     await page.getByLabel(/^Note/).fill('measured in the hall');
-    await page.keyboard.press('Enter');
+    await page.getByRole('button', { name: 'Save version 2' }).click();
     await page.getByText('measured in the hall').waitFor();
     await page.getByRole('button', { name: 'Discard changes' }).click();
     await field('Channels per stream').fill('6');

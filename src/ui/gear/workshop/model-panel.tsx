@@ -32,14 +32,16 @@ export function ModelPanel({
   row,
   rows,
   onEdit,
+  onCopy,
 }: {
   plan: Plan;
   row: ModelRow | null;
   rows: readonly ModelRow[];
   onEdit: (modelId: string) => void;
+  onCopy: () => void;
 }) {
   if (row === null) return <Overview rows={rows} onEdit={onEdit} />;
-  return <OneModel plan={plan} row={row} />;
+  return <OneModel plan={plan} row={row} onCopy={onCopy} />;
 }
 
 function Overview({ rows, onEdit }: { rows: readonly ModelRow[]; onEdit: (modelId: string) => void }) {
@@ -80,7 +82,7 @@ function Overview({ rows, onEdit }: { rows: readonly ModelRow[]; onEdit: (modelI
   );
 }
 
-function OneModel({ plan, row }: { plan: Plan; row: ModelRow }) {
+function OneModel({ plan, row, onCopy }: { plan: Plan; row: ModelRow; onCopy: () => void }) {
   const planId = usePlan((s) => s.planId) ?? '';
   const { model, deviceIds } = row;
   const names = deviceIds.map((id) => plan.devices.get(id)?.name ?? id);
@@ -121,6 +123,7 @@ function OneModel({ plan, row }: { plan: Plan; row: ModelRow }) {
       ) : null}
       <Kept row={row} />
       <div className="mt-4 flex flex-wrap gap-2">
+        <Button onClick={onCopy}>Duplicate …</Button>
         <Button
           onClick={() =>
             saveText(`${model.id}.model.json`, 'application/json', `${JSON.stringify(modelFileOf([model]), null, 1)}\n`)

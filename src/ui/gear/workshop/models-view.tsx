@@ -109,15 +109,20 @@ export function ModelsView({ plan, onClose }: { plan: Plan; onClose: () => void 
     void setOpen('1');
   };
   return (
-    <StageLayout panel={<ModelPanel key={row?.id ?? ''} plan={plan} row={row} rows={rows} onEdit={go} />}>
-      {row !== null && isOpen !== null ? (
-        <OpenModel
-          key={row.id}
-          planId={planId}
+    <StageLayout
+      panel={
+        <ModelPanel
+          key={row?.id ?? ''}
+          plan={plan}
           row={row}
+          rows={rows}
+          onEdit={go}
           onCopy={() => setAsking('copy')}
-          onClose={() => void setOpen(null)}
         />
+      }
+    >
+      {row !== null && isOpen !== null ? (
+        <OpenModel key={row.id} planId={planId} row={row} onClose={() => void setOpen(null)} />
       ) : (
         <>
           <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto max-md:*:shrink-0">
@@ -178,17 +183,7 @@ export function ModelsView({ plan, onClose }: { plan: Plan; onClose: () => void 
 }
 
 /** One model with all its figures. What is set is kept as a draft until it is previewed or saved. */
-function OpenModel({
-  planId,
-  row,
-  onCopy,
-  onClose,
-}: {
-  planId: string;
-  row: ModelRow;
-  onCopy: () => void;
-  onClose: () => void;
-}) {
+function OpenModel({ planId, row, onClose }: { planId: string; row: ModelRow; onClose: () => void }) {
   const base = row.model;
   const draft = useDraft(planId, base);
   const [isSaving, setSaving] = useState(false);
@@ -208,7 +203,6 @@ function OpenModel({
         </span>
         <span className="ml-auto" />
         {changes > 0 ? <Button onClick={draft.discard}>Discard changes</Button> : null}
-        <Button onClick={onCopy}>Duplicate …</Button>
         <Button tone={row.inPlan === null ? 'main' : 'plain'} onClick={() => setSaving(true)}>
           Save to library …
         </Button>
