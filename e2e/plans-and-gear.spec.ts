@@ -291,48 +291,6 @@ test('a duplicate address is found, and its fix takes it away', async ({ page, s
   await expect(page.getByRole('button', { name: /^Undo Give Exhibit 12/ })).toBeVisible();
 });
 
-test('nodes that the plan does not know are added as found, or bound to a device on paper', async ({ page, stack }) => {
-  await page.goto(stack.gear);
-  await page.getByRole('button', { name: '2 nodes not in the plan' }).click();
-  await page.getByRole('listitem', { name: 'Visiting recorder' }).getByRole('button', { name: 'Add as found' }).click();
-  await expect(page.getByRole('listitem', { name: 'Visiting recorder' })).toHaveCount(0);
-  await page.getByLabel('Device on paper for Spare dome amp').selectOption({ label: 'Exhibit 14' });
-  await page.getByRole('listitem', { name: 'Spare dome amp' }).getByRole('button', { name: 'Bind' }).click();
-  await expect(page.getByText('Every node that answers is in the plan.')).toBeVisible();
-  await page.getByRole('button', { name: 'Close' }).click();
-  await page.goto(`${stack.gear}?sel=visiting-recorder`);
-  await expect(page.getByRole('complementary', { name: 'Reckoning' })).toContainText(
-    'Bound to Visiting recorder by hand',
-  );
-});
-
-test('figures of a model are set for all its devices; a device that says otherwise is found, and taken at its word', async ({
-  page,
-  stack,
-}) => {
-  await page.goto(`${stack.gear}?sel=archive-recorder`);
-  const panel = page.getByRole('complementary', { name: 'Reckoning' });
-  await expect(panel).toContainText('Its channels are fed in blocks of 8.');
-  await panel.getByRole('link', { name: 'Recorder 96, in blocks of eight' }).click();
-  const blocks = page.getByLabel('Fed in blocks of');
-  await blocks.fill('0');
-  await expect(page.getByText('From 1 to 64.')).toBeVisible();
-  await blocks.fill('4');
-  await page.keyboard.press('Enter');
-  await page.getByRole('button', { name: 'Preview on 1 device' }).click();
-  await page.getByRole('region', { name: 'Preview' }).getByRole('button', { name: 'Apply' }).click();
-  await page.goto(`${stack.gear}?sel=archive-recorder`);
-  await expect(panel).toContainText(
-    'Archive recorder says that its channels are fed in blocks of 8; its model says in blocks of 4',
-  );
-  await panel
-    .getByRole('button', { name: /^Let all of the model Recorder 96, in blocks of eight be fed in blocks of 8/ })
-    .click();
-  await page.getByRole('region', { name: 'Preview' }).getByRole('button', { name: 'Apply' }).click();
-  await expect(panel).toContainText('Its channels are fed in blocks of 8.');
-  await expect(panel).not.toContainText('its model says');
-});
-
 test('a model of one’s own is begun from a found node, kept in the library, exported and imported, and told where it differs', async ({
   page,
   stack,
@@ -383,6 +341,48 @@ test('a model of one’s own is begun from a found node, kept in the library, ex
   await expect(differences.getByRole('row', { name: /Maker none “Quay Works”/ })).toBeVisible();
   await page.goto(`${stack.gear}?sel=quay-recorder`);
   await expect(panel).toContainText('The library’s differs in 1 figure.');
+});
+
+test('nodes that the plan does not know are added as found, or bound to a device on paper', async ({ page, stack }) => {
+  await page.goto(stack.gear);
+  await page.getByRole('button', { name: '2 nodes not in the plan' }).click();
+  await page.getByRole('listitem', { name: 'Visiting recorder' }).getByRole('button', { name: 'Add as found' }).click();
+  await expect(page.getByRole('listitem', { name: 'Visiting recorder' })).toHaveCount(0);
+  await page.getByLabel('Device on paper for Spare dome amp').selectOption({ label: 'Exhibit 14' });
+  await page.getByRole('listitem', { name: 'Spare dome amp' }).getByRole('button', { name: 'Bind' }).click();
+  await expect(page.getByText('Every node that answers is in the plan.')).toBeVisible();
+  await page.getByRole('button', { name: 'Close' }).click();
+  await page.goto(`${stack.gear}?sel=visiting-recorder`);
+  await expect(page.getByRole('complementary', { name: 'Reckoning' })).toContainText(
+    'Bound to Visiting recorder by hand',
+  );
+});
+
+test('figures of a model are set for all its devices; a device that says otherwise is found, and taken at its word', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(`${stack.gear}?sel=archive-recorder`);
+  const panel = page.getByRole('complementary', { name: 'Reckoning' });
+  await expect(panel).toContainText('Its channels are fed in blocks of 8.');
+  await panel.getByRole('link', { name: 'Recorder 96, in blocks of eight' }).click();
+  const blocks = page.getByLabel('Fed in blocks of');
+  await blocks.fill('0');
+  await expect(page.getByText('From 1 to 64.')).toBeVisible();
+  await blocks.fill('4');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Preview on 1 device' }).click();
+  await page.getByRole('region', { name: 'Preview' }).getByRole('button', { name: 'Apply' }).click();
+  await page.goto(`${stack.gear}?sel=archive-recorder`);
+  await expect(panel).toContainText(
+    'Archive recorder says that its channels are fed in blocks of 8; its model says in blocks of 4',
+  );
+  await panel
+    .getByRole('button', { name: /^Let all of the model Recorder 96, in blocks of eight be fed in blocks of 8/ })
+    .click();
+  await page.getByRole('region', { name: 'Preview' }).getByRole('button', { name: 'Apply' }).click();
+  await expect(panel).toContainText('Its channels are fed in blocks of 8.');
+  await expect(panel).not.toContainText('its model says');
 });
 
 test('one field finds devices, addresses and lanes, and runs commands', async ({ page, stack }) => {

@@ -7,21 +7,17 @@ import {
   NETWORK_WORDS,
   readNetworkCsv,
   writeNetworkCsv,
-  type NetworkColumn,
-  type NetworkTable,
 } from '@/core/formats/network-csv';
 import { rowsOfField } from '@/core/edits/import-field';
 import { commandsOfImport, importNetwork, type ImportItem } from '@/core/edits/import-network';
 import type { Plan } from '@/core/plan/plan';
-import { firstText, type ImportProps } from './asked';
-import { readTextFile } from './read-file';
+import type { ImportProps } from './asked';
+import { useMappedTable } from './mapped-table';
 import { saveText } from '@/ui/parts/save-text';
 import { TableProblems } from './table-problems';
 import { Button, Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
-import type { ColumnMapping } from '@/core/formats/table';
 import { ColumnMapper } from './column-mapper';
-import { rememberedMapping, rememberMapping } from './column-memory';
 import { FileDrop } from './file-drop';
 import { deviceName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
@@ -30,27 +26,17 @@ import { usePlan } from '@/ui/session/plan-store';
 
 type Source = 'file' | 'field';
 
-interface FileTable extends NetworkTable {
-  readonly name: string;
-  readonly text: string;
-}
-
-const KIND = 'network-table';
-
-/** As a person said of such a file before, else as guessed. */
-function tableOf(name: string, text: string): FileTable {
-  const guessed = readNetworkCsv(text);
-  const mapping = rememberedMapping(KIND, guessed.header, NETWORK_WORDS);
-  return { name, text, ...(mapping === null ? guessed : readNetworkCsv(text, mapping)) };
-}
+const TABLE = {
+  kind: 'network-table',
+  words: NETWORK_WORDS,
+  read: readNetworkCsv,
+  bytesMax: NETWORK_CSV_MAX_BYTES,
+};
 
 /** The plan as the network really is: from a table, or from what the devices tell. Nothing is applied before yes. */
 export function NetworkDialog({ plan, found, onClose }: ImportProps) {
   const [source, setSource] = useState<Source>('file');
-  const [table, setTable] = useState<FileTable | null>(() => {
-    const dropped = firstText(found);
-    return dropped === null ? null : tableOf(dropped.name, dropped.text);
-  });
+  const { table, open, map } = useMappedTable(TABLE, found);
   const [linesShown, setLinesShown] = useState(200);
   const [shown, setShown] = useState<'all' | 'changes'>('changes');
   const devices = usePlan((s) => s.field.devices);
@@ -69,17 +55,6 @@ export function NetworkDialog({ plan, found, onClose }: ImportProps) {
     .filter((i) => shown === 'all' || i.verdict !== 'same')
     .sort((a, b) => Number(b.verdict === 'refused') - Number(a.verdict === 'refused'));
 
-  const read = async (file: File | undefined) => {
-    if (file === undefined) return;
-    const read = await readTextFile(file, NETWORK_CSV_MAX_BYTES);
-    if ('problem' in read) setTable({ ...tableOf(file.name, ''), problems: [{ line: 0, problem: read.problem }] });
-    else setTable(tableOf(file.name, read.text));
-  };
-  const map = (mapping: ColumnMapping<NetworkColumn>) => {
-    if (table === null) return;
-    rememberMapping(KIND, table.header, mapping);
-    setTable({ ...table, ...readNetworkCsv(table.text, mapping) });
-  };
   const save = () => saveText('network.csv', 'text/csv', writeNetworkCsv(plan));
   const preview = () => {
     const from = source === 'file' ? (table?.name ?? 'a table') : 'the field';
@@ -120,7 +95,7 @@ export function NetworkDialog({ plan, found, onClose }: ImportProps) {
             label="Table of the network"
             accept=".csv,text/csv,text/plain"
             now={table?.name ?? null}
-            onFiles={([file]) => void read(file)}
+            onFiles={([file]) => file && void open(file)}
           >
             One line for each interface, columns <span className="font-mono">{NETWORK_COLUMNS.join(', ')}</span>. Only
             the device must be there; what is empty is left alone.

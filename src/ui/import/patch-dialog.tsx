@@ -1,53 +1,23 @@
 'use client';
 
 import { useMemo, useState } from 'react';
-import {
-  PATCH_COLUMNS,
-  PATCH_MAX_BYTES,
-  PATCH_WORDS,
-  readPatchList,
-  type PatchColumn,
-  type ReadPatchList,
-} from '@/core/formats/patch-list';
-import type { ColumnMapping } from '@/core/formats/table';
+import { PATCH_COLUMNS, PATCH_MAX_BYTES, PATCH_WORDS, readPatchList } from '@/core/formats/patch-list';
 import { importPatch, type PatchItem } from '@/core/edits/import-patch';
 import { Button, Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
-import { firstText, type ImportProps } from './asked';
+import type { ImportProps } from './asked';
 import { ColumnMapper } from './column-mapper';
-import { rememberedMapping, rememberMapping } from './column-memory';
 import { FileDrop } from './file-drop';
-import { readTextFile } from './read-file';
+import { useMappedTable } from './mapped-table';
 import { TableProblems } from './table-problems';
 import { count } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
 
-interface PatchTable extends ReadPatchList {
-  readonly name: string;
-  readonly text: string;
-}
-
-const KIND = 'patch-list';
-
-/** As a person said of such a file before, else as guessed. */
-function tableOf(name: string, text: string): PatchTable {
-  const guessed = readPatchList(text);
-  const mapping = rememberedMapping(KIND, guessed.header, PATCH_WORDS);
-  return { name, text, ...(mapping === null ? guessed : readPatchList(text, mapping)) };
-}
-
-async function readPatchFile(file: File): Promise<PatchTable> {
-  const read = await readTextFile(file, PATCH_MAX_BYTES);
-  if (!('problem' in read)) return tableOf(file.name, read.text);
-  return { ...tableOf(file.name, ''), problems: [{ line: 0, problem: read.problem }] };
-}
+const TABLE = { kind: 'patch-list', words: PATCH_WORDS, read: readPatchList, bytesMax: PATCH_MAX_BYTES };
 
 /** A patch list taken in: every line is held against the plan, and nothing is applied before yes. */
 export function PatchDialog({ plan, found, onClose }: ImportProps) {
-  const [table, setTable] = useState<PatchTable | null>(() => {
-    const dropped = firstText(found);
-    return dropped === null ? null : tableOf(dropped.name, dropped.text);
-  });
+  const { table, open, map } = useMappedTable(TABLE, found);
   const [linesShown, setLinesShown] = useState(200);
   const { items, commands } = useMemo(() => importPatch(plan, table?.rows ?? []), [plan, table]);
   const differing = items.filter((i) => i.verdict === 'differs');
@@ -56,12 +26,7 @@ export function PatchDialog({ plan, found, onClose }: ImportProps) {
   const read = async (file: File | undefined) => {
     if (file === undefined) return;
     setLinesShown(200);
-    setTable(await readPatchFile(file));
-  };
-  const map = (mapping: ColumnMapping<PatchColumn>) => {
-    if (table === null) return;
-    rememberMapping(KIND, table.header, mapping);
-    setTable({ ...table, ...readPatchList(table.text, mapping) });
+    await open(file);
   };
   return (
     <Modal title="Import a patch list" onClose={onClose} wide>

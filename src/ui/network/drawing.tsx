@@ -59,7 +59,8 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
     if (boxes === undefined) return;
     // The first arrangement is shown whole; later ones move as little of the view as can be.
     const frame = requestAnimationFrame(() => {
-      void fitView({ padding: 0.04, duration: fitted.current ? 200 : 0, maxZoom: 1.1 });
+      const isStill = window.matchMedia('(prefers-reduced-motion: reduce)').matches;
+      void fitView({ padding: 0.04, duration: fitted.current && !isStill ? 200 : 0, maxZoom: 1.1 });
       fitted.current = true;
     });
     return () => cancelAnimationFrame(frame);

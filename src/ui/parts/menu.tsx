@@ -28,7 +28,8 @@ export function ActionMenu({ label, lists }: { label: string; lists: readonly (r
               <MenuItem key={entry.words} disabled={entry.isPossible === false}>
                 <button
                   type="button"
-                  onClick={entry.run}
+                  // The menu closes first and gives the focus back: a dialog that opens takes it from the button, and returns it there.
+                  onClick={() => setTimeout(entry.run)}
                   className="flex h-7 w-full items-center justify-between gap-4 rounded px-2 text-left data-disabled:text-faint data-focus:bg-selected"
                 >
                   {entry.words}
