@@ -3,7 +3,7 @@
 import { Command } from 'cmdk';
 import { useRouter } from 'next/navigation';
 import { useTheme } from 'next-themes';
-import { useDeferredValue, useMemo, useState } from 'react';
+import { useDeferredValue, useEffect, useMemo, useState } from 'react';
 import { Key } from '@/ui/parts/controls';
 import { redo, undo } from '@/ui/session/actions';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
@@ -28,6 +28,16 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
   const view = usePlan((s) => s.view);
   const router = useRouter();
   const { resolvedTheme, setTheme } = useTheme();
+  // Whoever closes it is where they were; what leads elsewhere takes the focus there.
+  const [before] = useState(() => document.activeElement);
+  useEffect(
+    () => () => {
+      setTimeout(() => {
+        if (document.activeElement === document.body && before instanceof HTMLElement) before.focus();
+      });
+    },
+    [before],
+  );
   const [query, setQuery] = useState('');
   const [highlighted, setHighlighted] = useState('');
   const deferred = useDeferredValue(query);

@@ -1,6 +1,7 @@
 'use client';
 
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react';
+import { useEffect, useRef } from 'react';
 import type { ButtonHTMLAttributes, InputHTMLAttributes, ReactNode, Ref, SelectHTMLAttributes } from 'react';
 
 const BASE =
@@ -77,12 +78,24 @@ export function Modal({
   wide?: boolean;
   children: ReactNode;
 }) {
+  const panel = useRef<HTMLDivElement>(null);
+  // A menu that closes gives the focus back to its button after the dialog has taken it: the dialog takes it again.
+  useEffect(() => {
+    let frame = requestAnimationFrame(() => {
+      frame = requestAnimationFrame(() => {
+        if (panel.current?.contains(document.activeElement) === false) panel.current.focus({ preventScroll: true });
+      });
+    });
+    return () => cancelAnimationFrame(frame);
+  }, []);
   return (
     <Dialog open onClose={onClose} className="relative z-30">
       <div className="fixed inset-0 bg-black/50" aria-hidden="true" />
       <div className="fixed inset-0 flex items-start justify-center overflow-y-auto p-6 pt-[10vh] max-md:p-2 max-md:pt-[5vh]">
         <DialogPanel
-          className={`${wide ? 'w-[680px]' : 'w-[440px]'} max-w-full rounded border border-edge bg-panel p-4 text-[13px] text-ink`}
+          ref={panel}
+          tabIndex={-1}
+          className={`focus:outline-none ${wide ? 'w-[680px]' : 'w-[440px]'} max-w-full rounded border border-edge bg-panel p-4 text-[13px] text-ink`}
         >
           <DialogTitle className="mb-3 text-[15px] font-semibold">{title}</DialogTitle>
           {children}
