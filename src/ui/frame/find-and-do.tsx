@@ -30,14 +30,14 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
   const { resolvedTheme, setTheme } = useTheme();
   // Whoever closes it is where they were; what leads elsewhere takes the focus there.
   const [before] = useState(() => document.activeElement);
-  useEffect(
-    () => () => {
+  useEffect(() => {
+    const was = before instanceof HTMLElement ? before : null;
+    return () => {
       setTimeout(() => {
-        if (document.activeElement === document.body && before instanceof HTMLElement) before.focus();
+        if (was !== null && was.ownerDocument.activeElement === was.ownerDocument.body) was.focus();
       });
-    },
-    [before],
-  );
+    };
+  }, [before]);
   const [query, setQuery] = useState('');
   const [highlighted, setHighlighted] = useState('');
   const deferred = useDeferredValue(query);
