@@ -41,12 +41,12 @@ export async function send(
   const sdpByStream = new Map<Stream, string | null>();
   const failedStreams = new Set<Stream>();
   const quieted = new Map<string, ChannelMap | null>();
-  const notBegun = new Set<string>();
+  const sendersNotBegun = new Set<string>();
+  const receiversNotBegun = new Set<string>();
   const first = options.start ? work.receivers.filter((r) => work.quietFirst.has(r.deviceId)) : [];
   const firstIds = new Set(first.map((r) => r.deviceId));
-  await inTurns(first, async (r) => {
-    if (!hooks.isStopped()) quieted.set(r.deviceId, await quieten(r, context));
-  });
+  // Once one of them is off, a stop takes the others off too: only then can the stream change, and all of them hear again.
+  if (!hooks.isStopped()) await inTurns(first, async (r) => quieted.set(r.deviceId, await quieten(r, context)));
   // What was taken off hears again only when its streams are there.
   const isAwaited = ({ receivers }: SendPlan['streams'][number]) => receivers.some((id) => quieted.get(id) != null);
   const sendOne = async (stream: Stream): Promise<void> => {
@@ -71,14 +71,14 @@ export async function send(
       if (!hooks.isStopped() || isAwaited(item)) await sendOne(item.stream);
       else {
         failedStreams.add(item.stream);
-        notBegun.add(deviceId);
+        sendersNotBegun.add(deviceId);
       }
     }
   });
   await inTurns(work.receivers, async (receiver) => {
     if (!hooks.isStopped() || quieted.get(receiver.deviceId) != null) {
       await sendReceiver(receiver, context, sdpByStream, quieted);
-    } else notBegun.add(receiver.deviceId);
+    } else receiversNotBegun.add(receiver.deviceId);
   });
   const drop: SentStreamKey[] = [];
   if (options.start) {
@@ -106,7 +106,7 @@ export async function send(
     .map(({ stream, receivers }) =>
       sentRecord(
         stream,
-        receivers.filter((id) => !notBegun.has(id)),
+        receivers.filter((id) => !receiversNotBegun.has(id)),
         reckoning,
       ),
     );
@@ -115,8 +115,8 @@ export async function send(
     left: work.left,
     put,
     drop,
-    notBegun: [...notBegun],
-    again: channelsToSendAgain(work, (id) => report.hasFailed(id) || notBegun.has(id), failedStreams),
+    notBegun: [...new Set([...sendersNotBegun, ...receiversNotBegun])],
+    again: channelsToSendAgain(work, (id) => report.hasFailed(id) || receiversNotBegun.has(id), failedStreams),
   };
 }
 

@@ -13,7 +13,7 @@ export const CABLED_ROLES = ['A', 'B', 'control'] as const satisfies readonly Po
 export type CabledRole = (typeof CABLED_ROLES)[number];
 
 export interface CablingWish {
-  /** In the order in which they take ports. Switches among them are joined to the switch of every role that they name. */
+  /** In the order in which they take ports. Switches among them are passed over: how they are joined is a design of its own. */
   readonly deviceIds: readonly string[];
   readonly switchByRole: Readonly<Partial<Record<CabledRole, string | null>>>;
   readonly metres: number;

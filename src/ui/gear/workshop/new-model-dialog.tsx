@@ -12,7 +12,7 @@ import { DEVICE_KIND_WORDS } from '@/ui/parts/model-figures';
 import { PickOne } from '@/ui/parts/pick-one';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { count } from '@/ui/parts/units';
-import { useLibraryEdits } from '@/ui/session/library';
+import { useLibrary, useLibraryEdits } from '@/ui/session/library';
 import { usePlan } from '@/ui/session/plan-store';
 import type { ModelRow } from './model-rows';
 
@@ -34,6 +34,7 @@ export function NewModelDialog({
   onMade: (id: string) => void;
 }) {
   const unknown = usePlan((s) => s.field.unknown);
+  const library = useLibrary();
   const { save } = useLibraryEdits();
   const [source, setSource] = useState(from === null ? NOTHING : `model ${from}`);
   const [name, setName] = useState<string | null>(null);
@@ -45,7 +46,8 @@ export function NewModelDialog({
   const called = (name ?? proposed).trim().slice(0, 200);
   const isTaken = rows.some((r) => r.model.name === called);
   const make = (): Model => {
-    const taken = new Set([...rows.map((r) => r.id), ...plan.models.keys()]);
+    // Models that were taken out of the library keep their ids there.
+    const taken = new Set([...rows.map((r) => r.id), ...plan.models.keys(), ...library.keys()]);
     const id = freeId(called, taken);
     if (base !== null) return { ...base, id, name: called };
     if (node !== null) return modelOfNode(id, called, node);
