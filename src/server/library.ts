@@ -1,5 +1,6 @@
 import { readModelFile } from '../core/formats/model-file';
 import type { Model } from '../core/models/models-table';
+import { sameValue } from '../core/plan/same-value';
 import type { LibraryRow } from '../store/model-library';
 import type { Author, LibraryEntry, LibraryVersion } from './messages';
 import { RequestProblem } from './problem';
@@ -88,9 +89,7 @@ export function openModelFile(author: Author, content: string, note: string): { 
     throw new RequestProblem(400, 'bad-model-file', message, first?.at ?? null, { problems: result.problems });
   }
   const { library } = serverState();
-  const changed = result.models.filter(
-    (model) => JSON.stringify(library.versions(model.id).at(-1)?.value ?? null) !== JSON.stringify(model),
-  );
+  const changed = result.models.filter((model) => !sameValue(library.versions(model.id).at(-1)?.value ?? null, model));
   const saved =
     changed.length === 0
       ? []

@@ -1,8 +1,9 @@
+import { INTERFACE_ROLES, type InterfaceRole } from '../models/models-table';
 import type { Command } from '../plan/commands';
 import { interfacesOf, modelOf, subscriptionsOf, type PlanOf } from '../plan/plan';
 import type { Device } from '../plan/devices-table';
 import { fillFrom, type FillResult, type ReceiverChannel } from './fill';
-import { proposeMove, MOVED_ROLES, type MovedRole } from './propose-addresses';
+import { proposeMove } from './propose-addresses';
 
 /** What the first of several has, for the others too. */
 
@@ -33,8 +34,8 @@ export function fillDownDevices(
     );
     if (Object.keys(change).length > 0) commands.push({ kind: 'change-device', deviceId: id, change });
   }
-  const subnets: Partial<Record<MovedRole, string>> = {};
-  for (const role of MOVED_ROLES) {
+  const subnets: Partial<Record<InterfaceRole, string>> = {};
+  for (const role of INTERFACE_ROLES) {
     const subnetId = interfacesOf(plan, firstId).get(role)?.subnetId ?? null;
     if (subnetId !== null) subnets[role] = subnetId;
   }

@@ -1,3 +1,4 @@
+import type { InterfaceRole } from '../models/models-table';
 import { isInBlock, parseAddress, parseCidr } from '../network/address';
 import type { Command } from '../plan/commands';
 import { freeName } from './free';
@@ -91,14 +92,12 @@ export function commandsForNode(
   return { name, commands };
 }
 
-type FoundRole = 'A' | 'B' | 'control';
-
 /** Which interface each address is: the one of its subnet's role. Without a subnet to tell, the first is leg A. */
 function placesOf(
   plan: PlanOf<'subnets'>,
   addresses: readonly string[],
-): Map<FoundRole, { readonly subnetId: string | null; readonly address: string | null }> {
-  const placed = new Map<FoundRole, { subnetId: string | null; address: string | null }>();
+): Map<InterfaceRole, { readonly subnetId: string | null; readonly address: string | null }> {
+  const placed = new Map<InterfaceRole, { subnetId: string | null; address: string | null }>();
   let homeless: string | null = null;
   for (const address of addresses) {
     const parsed = parseAddress(address);

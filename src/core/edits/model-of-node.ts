@@ -1,5 +1,5 @@
 import { newModel } from '../models/new-model';
-import type { Model, ModelPort } from '../models/models-table';
+import type { InterfaceRole, Model, ModelPort } from '../models/models-table';
 import { PLAIN_CLOCK } from '../clocks/clock-ability';
 import type { FoundNode } from './found-node';
 
@@ -12,7 +12,7 @@ export function modelOfNode(
   name: string,
   node: FoundNode,
   /** What its addresses show that it has, beyond what its interfaces are called. */
-  roles: readonly FoundRole[] = [],
+  roles: readonly InterfaceRole[] = [],
 ): Model {
   const rateHz = node.rateHz ?? 48_000;
   const must = { encodings: ['L24'], ratesHz: [rateHz], packetTimesUs: [1000], channelsMax: 8 } as const;
@@ -37,21 +37,20 @@ export function modelOfNode(
   };
 }
 
-type FoundRole = 'A' | 'B' | 'control';
-const UNNAMED: Readonly<Record<FoundRole, string>> = { A: 'Media A', B: 'Media B', control: 'Control' };
+const UNNAMED: Readonly<Record<InterfaceRole, string>> = { A: 'Media A', B: 'Media B', control: 'Control' };
 
 /**
  * The media ports, named as the node names its interfaces: the first is leg A, the second leg B, one that says so control. How fast they are is
  * not told: a gigabit, as most are.
  */
-function portsOf(interfaces: readonly string[], roles: readonly FoundRole[]): ModelPort[] {
+function portsOf(interfaces: readonly string[], roles: readonly InterfaceRole[]): ModelPort[] {
   const bitsPerSecond = 1_000_000_000;
   const named = [...new Set(interfaces.map((name) => name.slice(0, 80)).filter((name) => name !== ''))];
   const control = named.find((name) => /control|mgmt|manage/i.test(name));
   const media = named.filter((name) => name !== control).slice(0, 2);
   const ports = media.map((name, n): ModelPort => ({ name, role: n === 0 ? 'A' : 'B', bitsPerSecond }));
   if (control !== undefined) ports.push({ name: control, role: 'control', bitsPerSecond });
-  for (const role of new Set<FoundRole>(['A', ...roles])) {
+  for (const role of new Set<InterfaceRole>(['A', ...roles])) {
     if (!ports.some((p) => p.role === role)) ports.push({ name: UNNAMED[role], role, bitsPerSecond });
   }
   return ports;

@@ -1,16 +1,13 @@
 import { parseCidr } from '../network/address';
 import { cidrText } from '../network/subnets';
 import { PLAIN_SUBNET, type Subnet } from '../network/subnets-table';
-import type { Model } from '../models/models-table';
+import { INTERFACE_ROLES, type InterfaceRole, type Model } from '../models/models-table';
 import { applyCommands } from '../plan/apply-commands';
 import type { Command } from '../plan/commands';
 import type { Plan } from '../plan/plan';
 import { freeId, proposeDevices } from './propose-devices';
 
-const ADDED_ROLES = ['A', 'B', 'control'] as const;
-export type AddedRole = (typeof ADDED_ROLES)[number];
-
-const ROLE_NAMES: Readonly<Record<AddedRole, string>> = { A: 'Leg A', B: 'Leg B', control: 'Control' };
+const ROLE_NAMES: Readonly<Record<InterfaceRole, string>> = { A: 'Leg A', B: 'Leg B', control: 'Control' };
 
 /** Something of the plan, or something that is made on the way. */
 export type OnTheWay = { readonly id: string } | { readonly make: string } | null;
@@ -22,7 +19,7 @@ export interface Addition {
   /** `make`: the name of a new place. */
   readonly place: OnTheWay;
   /** `make`: the prefix of a new subnet, such as 10.20.0.0/24. */
-  readonly subnets: Readonly<Partial<Record<AddedRole, OnTheWay>>>;
+  readonly subnets: Readonly<Partial<Record<InterfaceRole, OnTheWay>>>;
 }
 
 /**
@@ -39,8 +36,8 @@ export function proposeAddition(plan: Plan, { model, count, name, place, subnets
   const names = new Set([...plan.subnets.values()].map((s) => s.name));
   const ids = new Set(plan.subnets.keys());
   const byPrefix = new Map<string, string>();
-  const subnetByRole: Partial<Record<AddedRole, string | null>> = {};
-  for (const role of ADDED_ROLES) {
+  const subnetByRole: Partial<Record<InterfaceRole, string | null>> = {};
+  for (const role of INTERFACE_ROLES) {
     const wanted = subnets[role] ?? null;
     subnetByRole[role] = wanted !== null && 'id' in wanted ? wanted.id : null;
     const block = wanted !== null && 'make' in wanted ? parseCidr(wanted.make) : null;

@@ -1,3 +1,4 @@
+import { INTERFACE_ROLES, type InterfaceRole } from '../models/models-table';
 import { formatAddress, isHostOfBlock, parseAddress, parseCidr, type Block } from '../network/address';
 import { cidrText, doOverlap, halves, isSetAside } from '../network/subnets';
 import { rangeOf } from '../network/address-range';
@@ -24,9 +25,6 @@ export interface AddressProposal {
   readonly commands: readonly Command[];
 }
 
-export const MOVED_ROLES = ['A', 'B', 'control'] as const;
-export type MovedRole = (typeof MOVED_ROLES)[number];
-
 /** Whether an address may stay: a host of its subnet, outside the DHCP range, held by nobody else. */
 function isSound(plan: PlanOf<'subnets'>, i: Interface, holders: ReadonlyMap<string, number>): boolean {
   const subnet = plan.subnets.get(i.subnetId ?? '');
@@ -51,7 +49,7 @@ function holdersOf(plan: PlanOf<'interfaces'>): Map<string, number> {
 export function proposeAddresses(
   plan: PlanOf<'models' | 'subnets' | 'devices' | 'interfaces'>,
   deviceIds: readonly string[],
-  subnetByRole: Readonly<Partial<Record<MovedRole, string | null>>> = {},
+  subnetByRole: Readonly<Partial<Record<InterfaceRole, string | null>>> = {},
 ): AddressProposal {
   const holders = holdersOf(plan);
   return propose(plan, deviceIds, (i, role) => {
@@ -68,7 +66,7 @@ export function proposeAddresses(
 export function proposeMove(
   plan: PlanOf<'models' | 'subnets' | 'devices' | 'interfaces'>,
   deviceIds: readonly string[],
-  subnetByRole: Readonly<Partial<Record<MovedRole, string | null>>>,
+  subnetByRole: Readonly<Partial<Record<InterfaceRole, string | null>>>,
 ): AddressProposal {
   const holders = holdersOf(plan);
   return propose(plan, deviceIds, (i, role) => {
@@ -92,7 +90,7 @@ function sameHost(plan: PlanOf<'subnets'>, i: Interface | undefined, subnetId: s
 function propose(
   plan: PlanOf<'models' | 'subnets' | 'devices' | 'interfaces'>,
   deviceIds: readonly string[],
-  wantedFor: (i: Interface | undefined, role: MovedRole) => { subnetId: string; wish: number | null } | null,
+  wantedFor: (i: Interface | undefined, role: InterfaceRole) => { subnetId: string; wish: number | null } | null,
 ): AddressProposal {
   const changes: AddressChange[] = [];
   const left: { deviceId: string; interface: string; subnetId: string }[] = [];
@@ -101,7 +99,7 @@ function propose(
   const held = new Set(holdersOf(plan).keys());
   for (const deviceId of deviceIds) {
     const model = modelOf(plan, deviceId);
-    for (const role of MOVED_ROLES) {
+    for (const role of INTERFACE_ROLES) {
       if (!model?.ports.some((p) => p.role === role)) continue;
       const own = interfacesOf(plan, deviceId).get(role);
       const wanted = wantedFor(own, role);

@@ -1,4 +1,4 @@
-import type { ModelPort, PortRole } from '../models/models-table';
+import { INTERFACE_ROLES, type InterfaceRole, type ModelPort } from '../models/models-table';
 import { cablesFor } from '../network/cable';
 import { PLAIN_LINK, type Link } from '../network/links-table';
 import { feeds } from '../network/power';
@@ -9,13 +9,10 @@ import { freeId } from './propose-devices';
 
 /** Many cables at once: the free ports of some devices into the next free ports of switches. */
 
-export const CABLED_ROLES = ['A', 'B', 'control'] as const satisfies readonly PortRole[];
-export type CabledRole = (typeof CABLED_ROLES)[number];
-
 export interface CablingWish {
   /** In the order in which they take ports. Switches among them are passed over: how they are joined is a design of its own. */
   readonly deviceIds: readonly string[];
-  readonly switchByRole: Readonly<Partial<Record<CabledRole, string | null>>>;
+  readonly switchByRole: Readonly<Partial<Record<InterfaceRole, string | null>>>;
   readonly metres: number;
 }
 
@@ -59,7 +56,7 @@ export function proposeCables(plan: Plan, { deviceIds, switchByRole, metres }: C
       cable: cablesFor(metres, bitsPerSecond).find((c) => c !== 'cat5e') ?? null,
     });
   };
-  for (const role of CABLED_ROLES) {
+  for (const role of INTERFACE_ROLES) {
     const switchId = switchByRole[role] ?? null;
     if (switchId === null || !plan.devices.has(switchId)) continue;
     for (const deviceId of deviceIds) {
@@ -121,10 +118,10 @@ const slowest = (ports: readonly ModelPort[]) => Math.min(...ports.map((p) => p.
  * The switch that each role would most likely be plugged into: the one that most devices of the same subnet are plugged into, else the first
  * switch that no other leg uses.
  */
-export function likelySwitches(plan: Plan, deviceIds: readonly string[]): Record<CabledRole, string | null> {
+export function likelySwitches(plan: Plan, deviceIds: readonly string[]): Record<InterfaceRole, string | null> {
   const switches = [...plan.devices.keys()].filter((id) => modelOf(plan, id)?.switching != null);
-  const chosen: Record<CabledRole, string | null> = { A: null, B: null, control: null };
-  const roles = CABLED_ROLES.filter((role) =>
+  const chosen: Record<InterfaceRole, string | null> = { A: null, B: null, control: null };
+  const roles = INTERFACE_ROLES.filter((role) =>
     deviceIds.some(
       (id) => modelOf(plan, id)?.switching == null && modelOf(plan, id)?.ports.some((p) => p.role === role),
     ),

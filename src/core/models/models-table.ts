@@ -40,6 +40,10 @@ export type Leg = (typeof LEGS)[number];
 export const PORT_ROLES = ['A', 'B', 'control', 'switched'] as const;
 export type PortRole = (typeof PORT_ROLES)[number];
 
+/** What a device's own interfaces are for; a switch's ports are `switched`. */
+export const INTERFACE_ROLES = ['A', 'B', 'control'] as const satisfies readonly PortRole[];
+export type InterfaceRole = (typeof INTERFACE_ROLES)[number];
+
 /** IEEE 802.3 clauses 33 and 145. */
 export const POE_CLASSES = [0, 1, 2, 3, 4, 5, 6, 7, 8] as const;
 export type PoeClass = (typeof POE_CLASSES)[number];

@@ -226,7 +226,7 @@ function Panel({
     if (several.length > 1) {
       return (
         <>
-          <SeveralHeading plan={plan} devices={several} what="clock" />
+          <SeveralHeading devices={several} what="clock" />
           <ManyClocks plan={plan} devices={several} />
         </>
       );

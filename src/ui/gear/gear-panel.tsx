@@ -73,7 +73,7 @@ function SeveralPanel({ plan, view, devices }: { plan: Plan; view: View; devices
   const findings = view.findings.filter((f) => f.deviceIds.some((id) => ids.has(id)));
   return (
     <>
-      <SeveralHeading plan={plan} devices={devices} />
+      <SeveralHeading devices={devices} />
       <ManyDevices plan={plan} devices={devices} />
       {findings.length > 0 ? (
         <>

@@ -1,8 +1,9 @@
 'use client';
 
+import { INTERFACE_ROLES, type InterfaceRole } from '@/core/models/models-table';
 import { useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
-import { MOVED_ROLES, proposeAddresses, proposeMove, type MovedRole } from '@/core/edits/propose-addresses';
+import { proposeAddresses, proposeMove } from '@/core/edits/propose-addresses';
 import { Button, Labelled, Modal, SelectField } from '@/ui/parts/controls';
 import { LookedAt } from '@/ui/parts/looked-at';
 import { deviceName, ROLE_WORDS, subnetName } from '@/ui/parts/network-words';
@@ -28,7 +29,7 @@ export function AddressesDialog({
   onClose: () => void;
 }) {
   const [placeId, setPlaceId] = useState(place ?? '');
-  const [target, setTarget] = useState<Record<MovedRole, string>>({ A: '', B: '', control: '' });
+  const [target, setTarget] = useState<Record<InterfaceRole, string>>({ A: '', B: '', control: '' });
   const [isOnly, setOnly] = useState(deviceIds !== null && deviceIds.length > 0);
   const ids =
     isOnly && deviceIds !== null
@@ -37,8 +38,8 @@ export function AddressesDialog({
           .filter((d) => isInPlace(plan, d.placeId, placeId || null))
           .sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }))
           .map((d) => d.id);
-  const isMove = MOVED_ROLES.some((r) => target[r] !== '');
-  const bySubnet = Object.fromEntries(MOVED_ROLES.map((r) => [r, target[r] || null]));
+  const isMove = INTERFACE_ROLES.some((r) => target[r] !== '');
+  const bySubnet = Object.fromEntries(INTERFACE_ROLES.map((r) => [r, target[r] || null]));
   const proposal = isMove ? proposeMove(plan, ids, bySubnet) : proposeAddresses(plan, ids);
   const subnets = [...plan.subnets.values()].sort((a, b) => a.name.localeCompare(b.name));
   const preview = () => {
@@ -81,7 +82,7 @@ export function AddressesDialog({
               ))}
             </SelectField>
           </Labelled>
-          {MOVED_ROLES.map((role) => (
+          {INTERFACE_ROLES.map((role) => (
             <Labelled key={role} label={`${ROLE_WORDS[role]} into`}>
               <SelectField value={target[role]} onChange={(e) => setTarget({ ...target, [role]: e.target.value })}>
                 <option value="">where it is</option>

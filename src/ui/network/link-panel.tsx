@@ -18,7 +18,7 @@ import { commit, commitWithUndo } from '@/ui/session/actions';
 import { usePlan, type View } from '@/ui/session/plan-store';
 import type { DirectionDetail, StreamOnLink } from '@/workers/reckon-view';
 import { LoadBar } from './bars';
-import { LINK_SPEEDS } from './link-speeds';
+import { ETHERNET_SPEEDS } from '@/ui/parts/ethernet-speeds';
 import { linkIdsOf } from './network-rows';
 
 /** One cable: what it carries each way, stream by stream and why, and how it is laid. */
@@ -172,9 +172,9 @@ function LinkSettings({ plan, link }: { plan: Plan; link: Cabling }) {
   const name = linkName(plan, link);
   const save = (title: string, change: Partial<Cabling>) =>
     void commit(title, [{ kind: 'put-link', link: { ...link, ...change } }]);
-  const speeds = LINK_SPEEDS.includes(link.bitsPerSecond)
-    ? LINK_SPEEDS
-    : [...LINK_SPEEDS, link.bitsPerSecond].sort((a, b) => a - b);
+  const speeds = ETHERNET_SPEEDS.includes(link.bitsPerSecond)
+    ? ETHERNET_SPEEDS
+    : [...ETHERNET_SPEEDS, link.bitsPerSecond].sort((a, b) => a - b);
   const limit = link.cable === null ? null : longestRunMetres(link.cable, link.bitsPerSecond);
   const isBetweenSwitches = [link.from, link.to].every((e) => modelOf(plan, e.deviceId)?.switching);
   return (

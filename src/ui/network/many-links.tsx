@@ -12,7 +12,7 @@ import { OneField } from '@/ui/parts/one-field';
 import { bits, count } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
 import type { View } from '@/ui/session/plan-store';
-import { LINK_SPEEDS } from './link-speeds';
+import { ETHERNET_SPEEDS } from '@/ui/parts/ethernet-speeds';
 import { linkIdsOf } from './network-rows';
 
 const LENGTH_MAX = 100_000;
@@ -59,7 +59,7 @@ export function ManyLinks({ plan, view, links }: { plan: Plan; view: View; links
         <ForAll
           label="Speed"
           values={links.map((l) => String(l.bitsPerSecond))}
-          options={[...new Set([...LINK_SPEEDS, ...links.map((l) => l.bitsPerSecond)])]
+          options={[...new Set([...ETHERNET_SPEEDS, ...links.map((l) => l.bitsPerSecond)])]
             .sort((a, b) => a - b)
             .map((s) => ({ id: String(s), words: bits(s) }))}
           onChoose={(id) => put(`run at ${bits(Number(id))}`, { bitsPerSecond: Number(id) })}

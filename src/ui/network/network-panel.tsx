@@ -45,7 +45,7 @@ export function NetworkPanel({
     if (devices.length > 1) {
       return (
         <>
-          <SeveralHeading plan={plan} devices={devices} what="switch" />
+          <SeveralHeading devices={devices} what="switch" />
           <ManyDevices plan={plan} devices={devices} />
         </>
       );

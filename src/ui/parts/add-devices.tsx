@@ -1,7 +1,8 @@
 'use client';
 
+import { INTERFACE_ROLES, type InterfaceRole } from '@/core/models/models-table';
 import { useMemo, useState } from 'react';
-import { proposeAddition, type AddedRole, type OnTheWay } from '@/core/edits/propose-addition';
+import { proposeAddition, type OnTheWay } from '@/core/edits/propose-addition';
 import { freeName } from '@/core/edits/free';
 import { CATALOGUE } from '@/core/models/catalogue';
 import type { Model } from '@/core/models/models-table';
@@ -18,7 +19,6 @@ import { count } from '@/ui/parts/units';
 import { commit } from '@/ui/session/actions';
 import { useLibrary } from '@/ui/session/library';
 
-const ROLES = ['A', 'B', 'control'] as const satisfies readonly AddedRole[];
 const ROLE_WORDS = { A: 'Leg A in', B: 'Leg B in', control: 'Control in' } as const;
 const DEVICES_MAX = 200;
 const NAME_MAX = 190;
@@ -51,12 +51,12 @@ export function AddDevices({
       .sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
   }, [plan, library, kind]);
   const subnets = [...plan.subnets.values()];
-  const firstOf = (role: AddedRole) => subnets.find((s) => s.role === role)?.id ?? NONE;
+  const firstOf = (role: InterfaceRole) => subnets.find((s) => s.role === role)?.id ?? NONE;
   const [modelId, setModelId] = useState(() => models[0]?.id ?? '');
   const [copies, setCopies] = useState(1);
   const [typedName, setTypedName] = useState<string | null>(null);
   const [placeId, setPlaceId] = useState(() => [...plan.places.keys()][0] ?? NONE);
-  const [subnetIds, setSubnetIds] = useState<Readonly<Record<AddedRole, string>>>(() => ({
+  const [subnetIds, setSubnetIds] = useState<Readonly<Record<InterfaceRole, string>>>(() => ({
     A: firstOf('A'),
     B: firstOf('B'),
     control: firstOf('control'),
@@ -67,7 +67,7 @@ export function AddDevices({
   const name = (typedName ?? proposedName(plan, model)).trim();
   const nameProblem =
     name === '' ? 'A device needs a name.' : name.length > NAME_MAX ? `At most ${NAME_MAX} characters.` : undefined;
-  const roles = ROLES.filter((role) => model?.ports.some((p) => p.role === role));
+  const roles = INTERFACE_ROLES.filter((role) => model?.ports.some((p) => p.role === role));
   const commands = useMemo(
     () =>
       model === undefined || nameProblem !== undefined
@@ -77,7 +77,7 @@ export function AddDevices({
             count: copies,
             name,
             place: onTheWay(placeId),
-            subnets: Object.fromEntries(ROLES.map((role) => [role, onTheWay(subnetIds[role])])),
+            subnets: Object.fromEntries(INTERFACE_ROLES.map((role) => [role, onTheWay(subnetIds[role])])),
           }),
     [plan, model, copies, name, nameProblem, placeId, subnetIds],
   );
@@ -196,7 +196,7 @@ function Summary({
   const made = commands.flatMap((c) =>
     c.kind === 'put-place' ? [`place ${c.place.name}`] : c.kind === 'put-subnet' ? [`subnet ${c.subnet.name}`] : [],
   );
-  const spans = ROLES.flatMap((role) => {
+  const spans = INTERFACE_ROLES.flatMap((role) => {
     const own = interfaces.filter((i) => i.name === role);
     const given = own.flatMap((i) => (i.address === null ? [] : [i.address]));
     if (own.length === 0 || own.every((i) => i.subnetId === null)) return [];

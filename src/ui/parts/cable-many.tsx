@@ -1,13 +1,8 @@
 'use client';
 
+import { INTERFACE_ROLES, type InterfaceRole } from '@/core/models/models-table';
 import { useMemo, useState } from 'react';
-import {
-  CABLED_ROLES,
-  likelySwitches,
-  proposeCables,
-  type CabledRole,
-  type NotCabledWhy,
-} from '@/core/edits/propose-cables';
+import { likelySwitches, proposeCables, type NotCabledWhy } from '@/core/edits/propose-cables';
 import { modelOf, type Plan } from '@/core/plan/plan';
 import { freeSockets } from '@/core/plan/sockets';
 import { commitWithUndo } from '@/ui/session/actions';
@@ -16,7 +11,11 @@ import { deviceName, subnetName } from './network-words';
 import { PickOne } from './pick-one';
 import { count } from './units';
 
-const LEG_WORDS: Readonly<Record<CabledRole, string>> = { A: 'Leg A into', B: 'Leg B into', control: 'Control into' };
+const LEG_WORDS: Readonly<Record<InterfaceRole, string>> = {
+  A: 'Leg A into',
+  B: 'Leg B into',
+  control: 'Control into',
+};
 const WHY_WORDS: Readonly<Record<NotCabledWhy, string>> = {
   'plugged-in': 'plugged in already',
   'no-free-port': 'no free port left',
@@ -43,7 +42,7 @@ export function CableMany({
     () => proposeCables(plan, { deviceIds, switchByRole, metres: isLength ? length : 0 }),
     [plan, deviceIds, switchByRole, isLength, length],
   );
-  const roles = CABLED_ROLES.filter((role) =>
+  const roles = INTERFACE_ROLES.filter((role) =>
     deviceIds.some(
       (id) => modelOf(plan, id)?.switching == null && modelOf(plan, id)?.ports.some((p) => p.role === role),
     ),

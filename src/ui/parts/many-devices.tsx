@@ -1,7 +1,8 @@
 'use client';
 
+import { INTERFACE_ROLES, type InterfaceRole } from '@/core/models/models-table';
 import { hasStreams } from '@/core/models/unknown-figures';
-import { MOVED_ROLES, proposeMove, type MovedRole } from '@/core/edits/propose-addresses';
+import { proposeMove } from '@/core/edits/propose-addresses';
 import type { Command } from '@/core/plan/commands';
 import type { Device } from '@/core/plan/devices-table';
 import { interfacesOf, type Plan } from '@/core/plan/plan';
@@ -70,9 +71,9 @@ export function ManyDevices({ plan, devices }: { plan: Plan; devices: readonly D
   );
   const rated = devices.filter((d) => (plan.models.get(d.modelId)?.ratesHz.length ?? 0) > 0);
   const streaming = devices.filter((_, n) => hasStreams(models[n]));
-  const roles = MOVED_ROLES.filter((role) => models.some((m) => m?.ports.some((p) => p.role === role)));
+  const roles = INTERFACE_ROLES.filter((role) => models.some((m) => m?.ports.some((p) => p.role === role)));
   const subnets = [...plan.subnets.values()].sort(byName).map((s) => ({ id: s.id, words: `${s.name} ${s.cidr}` }));
-  const moveTo = (role: MovedRole, subnetId: string) => {
+  const moveTo = (role: InterfaceRole, subnetId: string) => {
     const ids = devices.map((d) => d.id);
     const { commands } = proposeMove(plan, ids, { [role]: subnetId });
     if (commands.length > 0) {
@@ -80,7 +81,7 @@ export function ManyDevices({ plan, devices }: { plan: Plan; devices: readonly D
       void previewBatch(`move ${ROLE_WORDS[role]} of ${all} to ${name}`, commands);
     }
   };
-  const subnetOf = (d: Device, role: MovedRole) => interfacesOf(plan, d.id).get(role)?.subnetId ?? NONE;
+  const subnetOf = (d: Device, role: InterfaceRole) => interfacesOf(plan, d.id).get(role)?.subnetId ?? NONE;
   return (
     <>
       <PanelHeading>Settings of {all}</PanelHeading>

@@ -4,9 +4,9 @@ import { useState } from 'react';
 import { POE_CLASSES, PORT_ROLES, type ModelPort, type PoeClass } from '@/core/models/models-table';
 import { Button, SelectField, TextField } from '@/ui/parts/controls';
 import { CountField } from '@/ui/parts/count-field';
+import { ETHERNET_SPEEDS } from '@/ui/parts/ethernet-speeds';
 import { PORT_ROLE_WORDS, speedWords } from '@/ui/parts/model-figures';
 
-const SPEEDS = [10e6, 100e6, 1e9, 2.5e9, 5e9, 10e9, 25e9, 40e9, 100e9];
 const PORTS_MAX = 512;
 
 /** The network ports of a model. Cables of the plan hold on to ports by their names. */
@@ -73,7 +73,7 @@ export function PortsField({
                   value={port.bitsPerSecond}
                   onChange={(e) => put(n, { bitsPerSecond: Number(e.target.value) })}
                 >
-                  {[...new Set([...SPEEDS, port.bitsPerSecond])]
+                  {[...new Set([...ETHERNET_SPEEDS, port.bitsPerSecond])]
                     .sort((a, b) => a - b)
                     .map((s) => (
                       <option key={s} value={s}>

@@ -1,2 +1,0 @@
-/** Speeds of Ethernet that a cable may run at, in bits per second. */
-export const LINK_SPEEDS: readonly number[] = [1e7, 1e8, 1e9, 2.5e9, 5e9, 1e10, 2.5e10, 4e10, 1e11];
