@@ -27,6 +27,20 @@ test('priorities are set at a clock, checked, and decide who is grandmaster', as
   );
 });
 
+test('of several clocks the settings are set together, after a look, in one step', async () => {
+  const page = await clocks('find=intercom');
+  const grid = await screen.findByRole('grid');
+  grid.focus();
+  await page.user.keyboard('{ArrowDown}{Control>}a{/Control}');
+  expect(await panel().findByText('5 clocks selected')).toBeTruthy();
+  await replaceText(page, panel().getByLabelText(/^Priority 2/), '300{Enter}');
+  expect((await panel().findByRole('alert')).textContent).toMatch(/255/);
+  await replaceText(page, panel().getByLabelText(/^Priority 2/), '77{Enter}');
+  await page.user.click(await screen.findByRole('button', { name: /^Apply/ }));
+  await waitFor(() => expect(page.saved().clocks.get('intercom-5')?.priority2).toBe(77));
+  expect(page.saved().clocks.get('intercom-1')?.priority2).toBe(77);
+});
+
 test('a clock that is lost in a drill is marked, and the drill says what follows and ends', async () => {
   const page = await clocks('lost=device:north-master');
   const drill = within(await screen.findByRole('region', { name: 'What if' }));

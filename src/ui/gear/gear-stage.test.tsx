@@ -14,6 +14,9 @@ const pick = async (page: Awaited<ReturnType<typeof showInPlan>>, field: HTMLEle
   await page.user.clear(field);
   await page.user.type(field, `${letters}{Enter}`);
 };
+/** The cable of a device in the saved plan; empty: it has none. */
+const cableOf = (page: Awaited<ReturnType<typeof showInPlan>>, deviceId: string) =>
+  [...page.saved().links.values()].find((l) => l.from.deviceId === deviceId || l.to.deviceId === deviceId)?.id ?? '';
 const gear = (query = '') => showInPlan('demo', <GearStage />, { query });
 
 describe('the sheet of devices', () => {
@@ -107,6 +110,44 @@ describe('the sheet of devices', () => {
     expect(screen.getByRole('heading', { name: 'Gear: the boxes and their limits' })).toBeTruthy();
     await page.user.click(screen.getByRole('button', { name: /^Add the first devices/ }));
     expect(await screen.findByRole('dialog', { name: 'Add devices' })).toBeTruthy();
+  });
+});
+
+describe('building by hand', () => {
+  test('what is selected is cabled with one key, and what is left out is said with why', async () => {
+    const page = await gear('sel=exhibit-12');
+    await page.another('unplug', { kind: 'remove-link', linkId: cableOf(page, 'exhibit-12') });
+    screen.getByRole('grid', { name: 'Devices' }).focus();
+    await page.user.keyboard('{Shift>}{ArrowDown}{/Shift}c');
+    const dialog = await screen.findByRole('dialog', { name: 'Cable 2 devices' });
+    expect(dialog.textContent).toContain('Left out, plugged in already: Exhibit 13 Media.');
+    await page.user.click(within(dialog).getByRole('button', { name: 'Plug in 1 cable' }));
+    await waitFor(() => expect(cableOf(page, 'exhibit-12')).not.toBe(''));
+    expect(page.saved().links.get(cableOf(page, 'exhibit-12'))?.to.deviceId).toBe('gallery-edge-a');
+  });
+
+  test('fill down gives the others what the first has, after a look', async () => {
+    const page = await showInPlan(
+      'demo',
+      <>
+        <GearStage />
+        <PreviewBar />
+      </>,
+      { query: 'find=dome amp' },
+    );
+    await page.another('move', { kind: 'change-device', deviceId: 'dome-amp-1', change: { placeId: 'pier' } });
+    await page.user.click(row('Dome amp 2'));
+    await page.user.keyboard('{Control>}a{/Control}{Control>}d{/Control}');
+    await page.user.click(await screen.findByRole('button', { name: /^Apply/ }));
+    await waitFor(() =>
+      expect(new Set([1, 2, 3, 4, 5].map((n) => page.saved().devices.get(`dome-amp-${n}`)?.placeId)).size).toBe(1),
+    );
+  });
+
+  test('the next free address of a subnet is shown, and taken with a press', async () => {
+    const page = await gear('sel=exhibit-12');
+    await page.user.click(await within(panel()).findByRole('button', { name: /^Leg A: use 10\.71\.36\.\d+$/ }));
+    await waitFor(() => expect(interfacesOf(page.saved(), 'exhibit-12').get('A')?.address).not.toBe('10.71.36.111'));
   });
 });
 

@@ -4,11 +4,11 @@ import { CABLES, type Link } from '@/core/network/links-table';
 import type { Command } from '@/core/plan/commands';
 import type { Plan } from '@/core/plan/plan';
 import { FindingList } from '@/ui/frame/finding-list';
+import { fromZeroUp, wholeFrom } from '@/ui/parts/checks';
 import { PanelHeading } from '@/ui/parts/controls';
 import { namesInShort } from '@/ui/parts/like-lines';
-import { common, ForAll } from '@/ui/parts/many-devices';
+import { ForAll, NumberForAll } from '@/ui/parts/many-devices';
 import { CABLE_WORDS, linkName } from '@/ui/parts/network-words';
-import { OneField } from '@/ui/parts/one-field';
 import { bits, count } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
 import type { View } from '@/ui/session/plan-store';
@@ -27,29 +27,24 @@ export function ManyLinks({ plan, view, links }: { plan: Plan; view: View; links
       `${title} of ${all}`,
       links.map((link): Command => ({ kind: 'put-link', link: { ...link, ...change } })),
     );
-  const number = (label: string, field: 'metres' | 'setAsidePercent', max: number) => {
-    const { value, differs } = common(links.map((l) => l[field]));
-    const isSound = (v: string) =>
-      v.trim() !== '' && Number(v) >= 0 && Number(v) <= max && (field === 'metres' || Number.isInteger(Number(v)));
-    return (
-      <OneField
-        key={`${field} ${String(value)}`}
-        label={differs ? `${label}: several` : label}
-        mono
-        value={value === null ? '' : String(value)}
-        check={(v) => ((v.trim() === '' && differs) || isSound(v) ? null : `From 0 to ${max}.`)}
-        onSave={(v) => v.trim() !== '' && put(`set ${label.toLowerCase()} to ${v}`, { [field]: Number(v) })}
-      />
-    );
-  };
   return (
     <>
       <h2 className="pr-7 text-[14px] font-semibold">{all} selected</h2>
       <p className="text-dim">{namesInShort(links.map((l) => linkName(plan, l)))}</p>
       <PanelHeading>Settings of {all}</PanelHeading>
       <div className="grid grid-cols-2 gap-2">
-        {number('Metres', 'metres', LENGTH_MAX)}
-        {number('Reserved, %', 'setAsidePercent', 100)}
+        <NumberForAll
+          label="Metres"
+          values={links.map((l) => l.metres)}
+          check={(v) => fromZeroUp(v) ?? (Number(v) > LENGTH_MAX ? `At most ${LENGTH_MAX}.` : null)}
+          onSet={(metres) => put(`set the length to ${metres} m`, { metres })}
+        />
+        <NumberForAll
+          label="Reserved, %"
+          values={links.map((l) => l.setAsidePercent)}
+          check={wholeFrom(0, 100)}
+          onSet={(setAsidePercent) => put(`reserve ${setAsidePercent} %`, { setAsidePercent })}
+        />
         <ForAll
           label="Cable"
           values={links.map((l) => l.cable ?? '')}

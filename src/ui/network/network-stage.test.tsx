@@ -34,6 +34,28 @@ describe('cables', () => {
     await waitFor(() => expect(page.saved().links.get('up-wave-edge-a')?.duplex).toBe('half'));
   });
 
+  test('of several the settings are set together: what differs says so, and a change is looked at first', async () => {
+    const page = await network('view=cables&find=exhibit');
+    const grid = await screen.findByRole('grid');
+    grid.focus();
+    await page.user.keyboard('{ArrowDown}{Control>}a{/Control}');
+    expect(await panel().findByText('14 cables selected')).toBeTruthy();
+    const metres = panel().getByLabelText('Metres: several');
+    await page.user.type(metres, '-3{Enter}');
+    expect((await panel().findByRole('alert')).textContent).toMatch(/from 0 up/);
+    await replaceText(page, metres, '25{Enter}');
+    await apply(page);
+    const lengths = () =>
+      [...page.saved().links.values()].filter((l) => /^exhibit-/.test(l.from.deviceId)).map((l) => l.metres);
+    await waitFor(() => expect(new Set(lengths())).toEqual(new Set([25])));
+    expect(lengths()).toHaveLength(14);
+    await page.user.selectOptions(panel().getByLabelText('Cable'), 'not stated');
+    await apply(page);
+    await waitFor(() =>
+      expect([...page.saved().links.values()].filter((l) => l.cable === null).length).toBeGreaterThanOrEqual(14),
+    );
+  });
+
   test('are sorted by any column and filtered; the address has what is selected', async () => {
     const page = await network('view=cables');
     const grid = screen.getByRole('grid');

@@ -14,13 +14,13 @@ import { RATES_HZ, type RateHz } from '@/core/streams/format';
 import { Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { ROLE_WORDS } from '@/ui/parts/network-words';
 import { OneField } from '@/ui/parts/one-field';
-import { wholeFrom } from '@/ui/parts/checks';
+import { orNothing, wholeFrom, type Check } from '@/ui/parts/checks';
 import { PROFILE_WORDS } from '@/ui/parts/clock-words';
 import { count, kHz } from '@/ui/parts/units';
 import { commit, previewBatch } from '@/ui/session/actions';
 
 /** What several values come to: the one that all have, or that they differ. */
-export function common<T>(values: readonly T[]): { readonly value: T | null; readonly differs: boolean } {
+function common<T>(values: readonly T[]): { readonly value: T | null; readonly differs: boolean } {
   const [first] = values;
   const differs = values.some((v) => v !== first);
   return { value: differs || first === undefined ? null : first, differs };
@@ -56,6 +56,31 @@ export function ForAll({
         ))}
       </SelectField>
     </Labelled>
+  );
+}
+
+/** A number of several records: empty where they differ, and what is typed is set for all. */
+export function NumberForAll({
+  label,
+  values,
+  check,
+  onSet,
+}: {
+  label: string;
+  values: readonly number[];
+  check: Check;
+  onSet: (value: number) => void;
+}) {
+  const { value, differs } = common(values);
+  return (
+    <OneField
+      key={String(value)}
+      label={differs ? `${label}: several` : label}
+      mono
+      value={value === null ? '' : String(value)}
+      check={differs ? orNothing(check) : check}
+      onSave={(v) => v.trim() !== '' && onSet(Number(v))}
+    />
   );
 }
 
@@ -177,21 +202,15 @@ export function ManyClocks({ plan, devices }: { plan: Plan; devices: readonly De
     <>
       <PanelHeading>PTP of {all}</PanelHeading>
       <div className="grid grid-cols-3 gap-2">
-        {CLOCK_FIELDS.map(({ field, label, max }) => {
-          const { value, differs } = common(clocks.map((c) => c.settings[field]));
-          return (
-            <OneField
-              key={`${field} ${String(value)}`}
-              label={differs ? `${label}: several` : label}
-              mono
-              value={value === null ? '' : String(value)}
-              check={(v) => (v.trim() === '' && differs ? null : wholeFrom(0, max)(v))}
-              onSave={(v) => {
-                if (v.trim() !== '') put(`set ${label.toLowerCase()} ${v}`, () => ({ [field]: Number(v) }));
-              }}
-            />
-          );
-        })}
+        {CLOCK_FIELDS.map(({ field, label, max }) => (
+          <NumberForAll
+            key={field}
+            label={label}
+            values={clocks.map((c) => c.settings[field])}
+            check={wholeFrom(0, max)}
+            onSet={(v) => put(`set ${label.toLowerCase()} ${v}`, () => ({ [field]: v }))}
+          />
+        ))}
       </div>
       <div className="mt-2 grid grid-cols-2 gap-2">
         <ForAll
