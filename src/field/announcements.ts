@@ -1,5 +1,5 @@
 import { createSocket, type Socket } from 'node:dgram';
-import { readSdp } from '../core/formats/sdp';
+import { readSdp, UNREADABLE_SDP } from '../core/formats/sdp';
 import { formatAddress } from '../core/network/address';
 import type { Reckoning } from '../core/reckon/reckoning';
 import type { Stream } from '../core/streams/stream';
@@ -56,6 +56,13 @@ export function announcedSdp(
 }
 
 const LAPSE_EVERY_MS = 60_000;
+/** News is told this often at most, however many datagrams arrive. */
+const TELL_EVERY_MS = 200;
+/**
+ * So many datagrams are read in a second; the others are counted. SAP allows all announcers of a network together 4000 bit/s (RFC
+ * 2974 clause 3.1): a site has some tens of datagrams a second.
+ */
+const READ_PER_SECOND = 1000;
 const RETRY_MS = 10_000;
 
 /**
@@ -68,6 +75,9 @@ export class AnnouncementListener {
   private readonly open = new Map<AnnouncementPlace, { socket: Socket | null; problem: string | null }>();
   private readonly timers = new Set<NodeJS.Timeout>();
   private byGroup: AnnouncedStreams | null = null;
+  private untold: NodeJS.Timeout | null = null;
+  private second = 0;
+  private readInSecond = 0;
   private unread = 0;
   private lastUnread: string | null = null;
 
@@ -88,6 +98,7 @@ export class AnnouncementListener {
   stop(): void {
     for (const timer of this.timers) clearTimeout(timer);
     this.timers.clear();
+    this.untold = null;
     for (const { socket } of this.open.values()) socket?.close();
     this.open.clear();
   }
@@ -120,7 +131,20 @@ export class AnnouncementListener {
 
   private changed(): void {
     this.byGroup = null;
-    this.onChange();
+    this.tellSoon();
+  }
+
+  /** A flood of datagrams is told as one. */
+  private tellSoon(): void {
+    if (this.untold !== null) return;
+    const timer = setTimeout(() => {
+      this.timers.delete(timer);
+      this.untold = null;
+      this.onChange();
+    }, TELL_EVERY_MS);
+    timer.unref();
+    this.timers.add(timer);
+    this.untold = timer;
   }
 
   private listen(place: AnnouncementPlace): void {
@@ -159,13 +183,34 @@ export class AnnouncementListener {
   }
 
   private take(packet: Uint8Array): void {
+    const now = Date.now();
+    if (this.isTooMany(now)) return this.ignored(`more than ${READ_PER_SECOND} datagrams in a second`);
     const read = readSap(packet);
-    const took = read.ok ? this.heard.take(read.message, Date.now()) : 'ignored';
-    if (took === 'ignored') {
-      this.unread += 1;
-      this.lastUnread = read.ok ? 'not a session that is known, or not SDP' : read.problem;
-    }
-    if (took === 'again' || took === 'ignored') this.onChange();
+    if (!read.ok) return this.ignored(read.problem);
+    // A session that cannot be read is none: it must not take the place of one that can.
+    if (read.message.kind === 'announce' && !isSdp(read.message.payload)) return this.ignored('not SDP');
+    const took = this.heard.take(read.message, now);
+    if (took === 'ignored') this.ignored('not a session that is known, or not SDP');
+    else if (took === 'again') this.tellSoon();
     else this.changed();
   }
+
+  private isTooMany(now: number): boolean {
+    const second = Math.floor(now / 1000);
+    if (second !== this.second) this.readInSecond = 0;
+    this.second = second;
+    this.readInSecond += 1;
+    return this.readInSecond > READ_PER_SECOND;
+  }
+
+  private ignored(why: string): void {
+    this.unread += 1;
+    this.lastUnread = why;
+    this.tellSoon();
+  }
+}
+
+/** Whether a text is a session at all, of whatever media. */
+function isSdp(text: string): boolean {
+  return /^v=0\r?\n/.test(text) && !readSdp(text).problems.some((p) => p.problem === UNREADABLE_SDP);
 }

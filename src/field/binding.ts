@@ -41,6 +41,14 @@ export function planAddressesIn(text: string, translation: AddressTranslation | 
     : text.replace(/(?<![\d.])\d{1,3}(?:\.\d{1,3}){3}(?![\d.])/g, (a) => planAddress(a, translation));
 }
 
+/** Several nodes claim to be what only one can be. Nothing is written to any of them until that is settled. */
+export interface Contest {
+  readonly by: 'id' | 'serial' | 'address';
+  readonly value: string;
+  /** The nodes that claim it, as far as they can be told apart. */
+  readonly nodeIds: readonly string[];
+}
+
 export interface Bindings {
   /** By plan device id. */
   readonly nodeByDevice: ReadonlyMap<string, FieldNode>;
@@ -48,44 +56,66 @@ export interface Bindings {
   readonly boundBy: ReadonlyMap<string, 'hand' | 'serial' | 'address'>;
   /** Nodes that no device of the plan is bound to. */
   readonly unknown: readonly FieldNode[];
+  /** Devices of the plan that are not bound because several nodes claim to be them. */
+  readonly contested: ReadonlyMap<string, Contest>;
   /** How plan addresses look where the devices are. */
   readonly translation: AddressTranslation | null;
 }
 
 /**
  * Ties devices of the plan to nodes of the field: by hand where the plan says so, then by serial, then by address. A node
- * is bound once; a device that was bound by hand waits for its node rather than take another.
+ * is bound once; a device that was bound by hand waits for its node rather than take another. What several nodes claim ties to none of them.
  */
 export function bindDevices(plan: Plan, field: FieldSnapshot, translation: AddressTranslation | null): Bindings {
   const nodeByDevice = new Map<string, FieldNode>();
   const boundBy = new Map<string, 'hand' | 'serial' | 'address'>();
   const taken = new Set<string>();
+  const contested = new Map<string, Contest>();
   const bind = (deviceId: string, found: FieldNode | undefined, by: 'hand' | 'serial' | 'address') => {
     if (found === undefined || nodeByDevice.has(deviceId) || taken.has(found.node.id)) return;
+    const { id } = found.node;
+    if (field.contestedIds.has(id)) return void contested.set(deviceId, { by: 'id', value: id, nodeIds: [id] });
     nodeByDevice.set(deviceId, found);
     boundBy.set(deviceId, by);
     taken.add(found.node.id);
   };
   const devices = [...plan.devices.values()].sort((a, b) => (a.id < b.id ? -1 : 1));
   for (const device of devices) if (device.nodeId !== null) bind(device.id, field.nodes.get(device.nodeId), 'hand');
-  const bySerial = new Map<string, FieldNode>();
-  const byAddress = new Map<string, FieldNode>();
+  const bySerial = new Map<string, FieldNode[]>();
+  const byAddress = new Map<string, FieldNode[]>();
   for (const found of field.nodes.values()) {
-    if (found.node.serial !== null) bySerial.set(found.node.serial, found);
-    for (const address of found.node.addresses) byAddress.set(address, found);
+    if (found.node.serial !== null) push(bySerial, found.node.serial, found);
+    for (const address of found.node.addresses) push(byAddress, address, found);
   }
+  /** The one that claims a value and is not bound by hand; of several none. */
+  const only = (deviceId: string, by: 'serial' | 'address', value: string, claims: readonly FieldNode[] = []) => {
+    const free = claims.filter((f) => !taken.has(f.node.id));
+    if (free.length < 2) return free[0];
+    contested.set(deviceId, { by, value, nodeIds: free.map((f) => f.node.id).sort() });
+    return undefined;
+  };
   const free = devices.filter((d) => d.nodeId === null);
-  for (const device of free) if (device.serial !== null) bind(device.id, bySerial.get(device.serial), 'serial');
+  for (const { id, serial } of free) {
+    if (serial !== null) bind(id, only(id, 'serial', serial, bySerial.get(serial)), 'serial');
+  }
   for (const device of free) {
     for (const i of plan.interfaces.get(device.id)?.values() ?? []) {
       if (i.address === null) continue;
-      const found = byAddress.get(fieldAddress(i.address, translation));
+      if (nodeByDevice.has(device.id) || contested.has(device.id)) break;
+      const address = fieldAddress(i.address, translation);
       // A serial that the plan knows and the node denies is another box on the same address.
-      if (found && device.serial !== null && found.node.serial !== null && found.node.serial !== device.serial)
-        continue;
-      bind(device.id, found, 'address');
+      const claims = byAddress
+        .get(address)
+        ?.filter(({ node }) => device.serial === null || node.serial === null || node.serial === device.serial);
+      bind(device.id, only(device.id, 'address', address, claims), 'address');
     }
   }
   const unknown = [...field.nodes.values()].filter((f) => !taken.has(f.node.id));
-  return { nodeByDevice, boundBy, unknown, translation };
+  return { nodeByDevice, boundBy, unknown, contested, translation };
+}
+
+function push<K, V>(lists: Map<K, V[]>, key: K, value: V): void {
+  const list = lists.get(key);
+  if (list === undefined) lists.set(key, [value]);
+  else list.push(value);
 }

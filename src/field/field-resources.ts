@@ -12,6 +12,7 @@ import {
 } from '../core/formats/is04';
 import type { EndKind } from './device-reader';
 import type { PulsePlace } from './pulse';
+import { hostOf } from './reachable-hosts';
 
 /** One node of the field with everything that the registry tells of it. */
 export interface FieldNode {
@@ -46,6 +47,17 @@ export class FieldResources {
   private readonly stale = new Set<string>();
   /** Registered, but not answering: as good as gone. */
   private readonly silent = new Set<string>();
+  /** Devices as they were told, with addresses that are not talked to. */
+  private readonly told = new Map<string, DeviceResource>();
+  /** Nodes whose id another one claims too. */
+  readonly contestedIds = new Set<string>();
+
+  /** @param allows whether requests may go to an address that a device names */
+  constructor(private readonly allows: (href: string) => boolean = () => true) {}
+
+  node(id: string): NodeResource | undefined {
+    return this.raw.nodes.get(id);
+  }
 
   hasNode(id: string): boolean {
     return this.raw.nodes.has(id);
@@ -89,7 +101,8 @@ export class FieldResources {
         break;
       case 'devices': {
         const device = readDevice(resource);
-        this.raw.devices.set(id, device);
+        this.told.set(id, device);
+        this.raw.devices.set(id, this.allowed(device));
         link(this.devicesByNode, device.nodeId, id);
         break;
       }
@@ -105,18 +118,58 @@ export class FieldResources {
     return this.outdate([...before, ...this.nodesOf(path, id)]);
   }
 
+  /** Where requests may go has changed. Returns the devices that are now talked to otherwise than before. */
+  allowAnew(): string[] {
+    const changed: string[] = [];
+    for (const [id, told] of this.told) {
+      const was = this.raw.devices.get(id);
+      const is = this.allowed(told);
+      if (was?.connectionHref === is.connectionHref && was.channelMapHref === is.channelMapHref) continue;
+      this.raw.devices.set(id, is);
+      this.outdate(this.nodesOf('devices', id));
+      changed.push(id);
+    }
+    return changed;
+  }
+
+  /** The device without the addresses that are not talked to; it says which these are. */
+  private allowed(device: DeviceResource): DeviceResource {
+    const refused = [device.connectionHref, device.channelMapHref].find((h) => h !== null && !this.allows(h));
+    if (refused === undefined) return device;
+    const keep = (href: string | null) => (href !== null && this.allows(href) ? href : null);
+    return {
+      ...device,
+      connectionHref: keep(device.connectionHref),
+      channelMapHref: keep(device.channelMapHref),
+      notAllowedHost: hostOf(refused as string) ?? (refused as string),
+    };
+  }
+
   /** Forgets a resource. Returns the nodes that it concerned. */
   remove(path: FollowedPath, id: string): readonly string[] {
     const before = this.nodesOf(path, id);
     this.unlink(path, id);
     this.raw[path].delete(id);
-    if (path === 'nodes') this.silent.delete(id);
+    if (path === 'devices') this.told.delete(id);
+    if (path === 'nodes') {
+      this.silent.delete(id);
+      this.contestedIds.delete(id);
+    }
     return this.outdate(before);
   }
 
   /** The node that a device belongs to; it need not be there. */
   nodeOfDevice(deviceId: string): string | null {
     return this.raw.devices.get(deviceId)?.nodeId ?? null;
+  }
+
+  /** Says of a node that another one claims its id, or does no more. Returns whether that is news. */
+  setContested(nodeId: string, isContested: boolean): boolean {
+    if (this.contestedIds.has(nodeId) === isContested) return false;
+    if (isContested) this.contestedIds.add(nodeId);
+    else this.contestedIds.delete(nodeId);
+    this.stale.add(nodeId);
+    return true;
   }
 
   /** Says of a node that it does not answer, or does again. The registry may hold it for a while yet. */

@@ -1,12 +1,10 @@
-import {
-  readChannelMap,
-  readEnd as readConnection,
-  type ChannelMap,
-  type EndKind,
-  type EndReading,
-} from './device-reader';
-import { failureOf, type DeviceFailure } from './http-json';
-import { RegistryClient } from './registry-client';
+import { readChannelMap, readEnd as readConnection, type EndKind, type EndReading } from './device-reader';
+import type { ChannelMap } from '../core/formats/is08';
+import { DeviceRest, isSilence } from './device-rest';
+import { failureOf, requestJson, type DeviceFailure } from './http-json';
+import { rawOf } from '../core/formats/raw';
+import { ReachableHosts } from './reachable-hosts';
+import { RegistryClient, type RegistryEvents } from './registry-client';
 import type { FollowedPath } from '../core/formats/is04';
 import { Pulse } from './pulse';
 import { FieldResources, type FieldNode } from './field-resources';
@@ -23,8 +21,16 @@ export interface FieldSnapshot {
   readonly channelMaps: ReadonlyMap<string, ChannelMap>;
   /** How long it takes at most until a device that stops answering is noticed, in ms. */
   readonly noticedWithinMs: number;
+  /** After so long without an answer it is not known any more what a device does, in ms. */
+  readonly notKnownAfterMs: number;
   /** By IS-04 device id: why the last reading of it failed. */
   readonly failures: ReadonlyMap<string, DeviceFailure>;
+  /** By IS-04 device id: when it last answered a request, in ms since 1970. */
+  readonly answeredAt: ReadonlyMap<string, number>;
+  /** IS-04 devices of which nothing was heard for too long to say what they do. */
+  readonly notKnown: ReadonlySet<string>;
+  /** Nodes whose id another one claims too. */
+  readonly contestedIds: ReadonlySet<string>;
 }
 
 /** What changed in the field since it was last told. */
@@ -38,13 +44,22 @@ const REQUESTS_PER_DEVICE = 4;
 /** Requests at once to all devices together, so that reading hundreds of them leaves room for everything else. */
 const REQUESTS_IN_ALL = 16;
 const REREAD_AFTER_FAILURE_MS = 3000;
+/** Each device is asked for one of its senders or receivers this often, one after the other: silence is no sign that it goes on. */
+export const ASK_EVERY_MS = 10_000;
+/** Devices that are asked in a second; where there are more of them each is asked less often. */
+const ASKED_PER_SECOND = 200;
+const ASK_TICK_MS = 250;
+/** What a device does is not known any more when it has not answered for so many turns. */
+const TURNS_UNTIL_NOT_KNOWN = 2;
+/** How long an answer is waited for. */
+const ANSWER_MS = 3_000;
 
 /**
  * Keeps a picture of the field: which nodes are there, what their senders and receivers do, how their channels are mapped.
  * Knows open interfaces only. `onNews` is told what changed, at most once per turn of the event loop.
  */
 export class FieldFollower {
-  private readonly registered = new FieldResources();
+  private readonly registered: FieldResources;
   private readonly readings = new Map<string, EndReading>();
   private readonly channelMaps = new Map<string, ChannelMap>();
   private readonly failures = new Map<string, DeviceFailure>();
@@ -52,6 +67,13 @@ export class FieldFollower {
   private readonly work = new Map<string, { waiting: Map<string, () => Promise<void>>; running: number }>();
   private runningInAll = 0;
   private readonly retries = new Map<string, NodeJS.Timeout>();
+  private readonly rest = new DeviceRest();
+  private readonly answeredAt = new Map<string, number>();
+  private readonly notKnown = new Set<string>();
+  /** By device: when it is asked next, and for which of its senders and receivers. */
+  private readonly turns = new Map<string, { dueAt: number; next: number }>();
+  private asking: NodeJS.Timeout | null = null;
+  private readonly contestChecks = new Set<NodeJS.Timeout>();
   private readonly pulse = new Pulse((nodeId, isSilent) => this.felt(nodeId, isSilent));
   private isPulseOutdated = false;
   private wasHeard = false;
@@ -63,8 +85,16 @@ export class FieldFollower {
   constructor(
     readonly registryUrl: string,
     private readonly onNews: (news: FieldNews) => void,
+    /** Which hosts are talked to; missing: those on the networks of this computer. */
+    private readonly hosts: ReachableHosts = new ReachableHosts({
+      networks: null,
+      names: [],
+      registryUrl,
+      ownPort: null,
+    }),
   ) {
-    this.client = new RegistryClient(registryUrl, {
+    this.registered = new FieldResources((href) => hosts.allows(href));
+    const events: RegistryEvents = {
       full: (path, resources) => this.full(path, resources),
       changed: (path, id, post) => this.changed(path, id, post),
       connected: () => {
@@ -79,24 +109,69 @@ export class FieldFollower {
         this.disconnectedBecause = reason;
         this.announce();
       },
-    });
+    };
+    this.client = new RegistryClient(registryUrl, events, (url) => hosts.allows(url));
+  }
+
+  /** How often each device is asked, with as many as there are now. In ms. */
+  get askEveryMs(): number {
+    return Math.max(ASK_EVERY_MS, Math.ceil((this.turns.size / ASKED_PER_SECOND) * 1000));
+  }
+
+  /** Says which addresses a plan has, as they are where the devices are: these are talked to. */
+  setPlanHosts(planId: string, addresses: ReadonlySet<string>): void {
+    if (!this.hosts.setPlan(planId, addresses)) return;
+    const changed = this.registered.allowAnew();
+    if (changed.length === 0) return;
+    this.outdatePulse();
+    for (const deviceId of changed) {
+      this.announceDevice(deviceId);
+      this.readDeviceAnew(deviceId);
+    }
+  }
+
+  /** Until when a device that did not answer is left in peace, in ms since 1970; null: it may be asked. */
+  restsUntil(deviceId: string): number | null {
+    return this.rest.until(deviceId, Date.now());
+  }
+
+  /** Takes in how a request to a device ended; null: it answered. */
+  noteAnswer(deviceId: string, failure: DeviceFailure | null): void {
+    const now = Date.now();
+    this.rest.note(deviceId, failure, now);
+    if (failure === null || !isSilence(failure)) {
+      this.answeredAt.set(deviceId, now);
+      if (this.notKnown.delete(deviceId)) this.announceDevice(deviceId);
+      return;
+    }
+    const since = this.answeredAt.get(deviceId);
+    if (since !== undefined && now - since < TURNS_UNTIL_NOT_KNOWN * this.askEveryMs) return;
+    if (this.notKnown.has(deviceId)) return;
+    this.notKnown.add(deviceId);
+    this.announceDevice(deviceId);
   }
 
   start(): void {
     this.client.start();
     this.pulse.start();
+    this.asking ??= setInterval(() => this.askInTurn(Date.now()), ASK_TICK_MS).unref();
   }
 
   stop(): void {
     this.client.stop();
     this.pulse.stop();
-    for (const timer of this.retries.values()) clearTimeout(timer);
+    if (this.asking !== null) clearInterval(this.asking);
+    this.asking = null;
+    for (const timer of [...this.retries.values(), ...this.contestChecks]) clearTimeout(timer);
   }
 
   /** Reads the registry and every device anew. Resolves when the registry was read; devices follow. */
   async readAnew(): Promise<void> {
     await this.client.readAll();
-    for (const deviceId of this.registered.deviceIds()) this.readDeviceAnew(deviceId);
+    for (const deviceId of this.registered.deviceIds()) {
+      this.rest.wake(deviceId);
+      this.readDeviceAnew(deviceId);
+    }
   }
 
   /** Everything the registry holds now, by kind. */
@@ -120,7 +195,11 @@ export class FieldFollower {
       readings: this.readings,
       channelMaps: this.channelMaps,
       failures: this.failures,
+      answeredAt: this.answeredAt,
+      notKnown: this.notKnown,
+      contestedIds: this.registered.contestedIds,
       noticedWithinMs: this.pulse.noticedWithinMs,
+      notKnownAfterMs: TURNS_UNTIL_NOT_KNOWN * this.askEveryMs + ANSWER_MS,
     };
   }
 
@@ -147,6 +226,10 @@ export class FieldFollower {
       if (path === 'devices') {
         this.channelMaps.delete(id);
         this.failures.delete(id);
+        this.answeredAt.delete(id);
+        this.notKnown.delete(id);
+        this.turns.delete(id);
+        this.rest.wake(id);
       }
       return;
     }
@@ -154,6 +237,7 @@ export class FieldFollower {
       const before = kept.device(id);
       this.announce(kept.put(path, id, post));
       if (before?.connectionHref !== kept.device(id)?.connectionHref) this.outdatePulse();
+      if (!this.turns.has(id)) this.turns.set(id, { dueAt: Date.now() + Math.random() * this.askEveryMs, next: 0 });
       if (before?.version !== kept.device(id)?.version || !this.channelMaps.has(id)) this.queueMap(id);
       // Ends that were heard of before their device could not be asked yet.
       if (before === undefined) this.queueEnds(id);
@@ -162,15 +246,39 @@ export class FieldFollower {
       this.announce(kept.put(path, id, post));
       if (before?.version !== kept.end(path, id)?.version || !this.readings.has(id)) this.queueEnd(path, id);
     } else {
-      if (path === 'nodes' && !kept.hasNode(id)) this.outdatePulse();
+      const before = path === 'nodes' ? kept.node(id) : undefined;
+      if (path === 'nodes' && before === undefined) this.outdatePulse();
       this.announce(kept.put(path, id, post));
+      // A node that moved leaves its old address: where it still answers there, two nodes have one id.
+      if (before !== undefined && before.href !== kept.node(id)?.href) void this.askWhoIsAt(id, before.href);
     }
+  }
+
+  /** Whether a node answers at an address that it had before: then its id is contested, until that one answers no more. */
+  private async askWhoIsAt(nodeId: string, href: string): Promise<void> {
+    const isSame = await nodeAt(href, this.hosts).catch(() => null);
+    const node = this.registered.node(nodeId);
+    if (node === undefined) return;
+    const isContested = isSame === nodeId && node.href !== href;
+    if (this.registered.setContested(nodeId, isContested)) this.announce([nodeId]);
+    if (!isContested) return;
+    const again = setTimeout(() => {
+      this.contestChecks.delete(again);
+      void this.askWhoIsAt(nodeId, href);
+    }, ASK_EVERY_MS);
+    again.unref();
+    this.contestChecks.add(again);
   }
 
   /** A node stopped answering, or answers again: then it is read anew, as it may have been switched off meanwhile. */
   private felt(nodeId: string, isSilent: boolean): void {
     this.registered.setSilent(nodeId, isSilent);
-    if (!isSilent) for (const deviceId of this.registered.devicesOf(nodeId)) this.readDeviceAnew(deviceId);
+    if (!isSilent) {
+      for (const deviceId of this.registered.devicesOf(nodeId)) {
+        this.rest.wake(deviceId);
+        this.readDeviceAnew(deviceId);
+      }
+    }
     this.announce([nodeId]);
   }
 
@@ -182,6 +290,25 @@ export class FieldFollower {
       this.isPulseOutdated = false;
       this.pulse.follow(this.registered.places());
     });
+  }
+
+  /** Asks every device whose turn it is for one of its senders or receivers. */
+  private askInTurn(now: number): void {
+    let left = Math.ceil((ASKED_PER_SECOND * ASK_TICK_MS) / 1000);
+    for (const [deviceId, turn] of this.turns) {
+      if (turn.dueAt > now) continue;
+      if ((left -= 1) < 0) return;
+      turn.dueAt = now + this.askEveryMs;
+      const ends = (['senders', 'receivers'] as const).flatMap((kind) =>
+        [...this.registered.endIds(kind, deviceId)].map((id) => [kind, id] as const),
+      );
+      const end = ends[turn.next % Math.max(ends.length, 1)];
+      // Once around, the channel map has its turn.
+      if (end === undefined) this.queueMap(deviceId);
+      else this.queueEnd(...end);
+      turn.next = (turn.next + 1) % (ends.length + 1);
+      if (turn.next === 0) this.queueMap(deviceId);
+    }
   }
 
   private queueEnds(deviceId: string): void {
@@ -219,17 +346,23 @@ export class FieldFollower {
   private next(deviceId: string): void {
     const queue = this.work.get(deviceId);
     if (queue === undefined) return;
-    // Who is there comes first: devices are read when the registry has been.
-    const mayRun = () => this.isConnected && queue.running < REQUESTS_PER_DEVICE && this.runningInAll < REQUESTS_IN_ALL;
+    // Who is there comes first: devices are read when the registry has been. One that rests is asked when it has rested.
+    if (queue.waiting.size > 0 && this.rest.until(deviceId, Date.now()) !== null) return this.retryLater(deviceId);
+    const mayRun = () => this.wasHeard && queue.running < REQUESTS_PER_DEVICE && this.runningInAll < REQUESTS_IN_ALL;
     while (mayRun() && queue.waiting.size > 0) {
       const [key, task] = queue.waiting.entries().next().value as [string, () => Promise<void>];
       queue.waiting.delete(key);
       queue.running += 1;
       this.runningInAll += 1;
       task()
-        .then(() => this.failures.delete(deviceId))
+        .then(() => {
+          this.failures.delete(deviceId);
+          this.noteAnswer(deviceId, null);
+        })
         .catch((error: unknown) => {
-          this.failures.set(deviceId, failureOf(error));
+          const failure = failureOf(error);
+          this.failures.set(deviceId, failure);
+          this.noteAnswer(deviceId, failure);
           this.retryLater(deviceId);
         })
         .finally(() => {
@@ -251,10 +384,15 @@ export class FieldFollower {
 
   private retryLater(deviceId: string): void {
     if (this.retries.has(deviceId)) return;
-    const timer = setTimeout(() => {
-      this.retries.delete(deviceId);
-      if (this.registered.device(deviceId) !== undefined) this.readDeviceAnew(deviceId);
-    }, REREAD_AFTER_FAILURE_MS);
+    const restMs = (this.rest.until(deviceId, Date.now()) ?? 0) - Date.now();
+    const timer = setTimeout(
+      () => {
+        this.retries.delete(deviceId);
+        if (this.registered.device(deviceId) !== undefined) this.readDeviceAnew(deviceId);
+      },
+      Math.max(REREAD_AFTER_FAILURE_MS, restMs),
+    );
+    timer.unref();
     this.retries.set(deviceId, timer);
   }
 
@@ -274,4 +412,12 @@ export class FieldFollower {
     }
     for (const id of nodeIds) this.untold.add(id);
   }
+}
+
+/** The id of the node that answers at the address of a Node API (IS-04); null: none does, or it is not talked to. */
+async function nodeAt(href: string, hosts: ReachableHosts): Promise<string | null> {
+  if (!hosts.allows(href)) return null;
+  const { value } = await requestJson(`${href.replace(/\/$/, '')}/x-nmos/node/v1.3/self`);
+  const id = rawOf(value)['id'];
+  return typeof id === 'string' ? id : null;
 }

@@ -1,10 +1,17 @@
-/** Requests to devices and registries: bounded in time and size, with one kind of error for all that can go wrong. */
+import { parseBoundedJson, type JsonLimits } from '../core/formats/bounded-json';
+import { isRaw } from '../core/formats/raw';
+
+/** Requests to devices and registries: bounded in time, size and depth, with one kind of error for all that can go wrong. */
 
 export type DeviceFailure =
   | { readonly kind: 'timeout'; readonly afterMs: number }
   | { readonly kind: 'unreachable'; readonly detail: string }
   | { readonly kind: 'refused'; readonly status: number; readonly detail: string }
-  | { readonly kind: 'wrong-answer'; readonly detail: string };
+  | { readonly kind: 'wrong-answer'; readonly detail: string }
+  /** Nothing was asked: the host is on none of the networks that are talked to. */
+  | { readonly kind: 'not-allowed'; readonly host: string }
+  /** Nothing was asked: it did not answer of late, and is left in peace until then. */
+  | { readonly kind: 'resting'; readonly untilMs: number };
 
 export class DeviceError extends Error {
   constructor(
@@ -15,11 +22,16 @@ export class DeviceError extends Error {
   }
 }
 
+/** After decompression: a page of a registry with a thousand resources takes some megabytes. */
 const ANSWER_MAX_BYTES = 8 * 1024 * 1024;
+const ANSWER_LIMITS: JsonLimits = { depth: 64, values: 1_000_000 };
+/** So much of what a device says of a refusal is passed on. */
+const REASON_MAX = 200;
 
 export interface RequestOptions {
   readonly method?: 'GET' | 'POST' | 'PATCH' | 'DELETE';
   readonly body?: unknown;
+  /** For the whole answer, to its last octet. */
   readonly timeoutMs?: number;
 }
 
@@ -31,6 +43,9 @@ export async function requestText(
   let response: Response;
   let text: string;
   try {
+    if (!/^https?:\/\//i.test(url)) {
+      throw new DeviceError(url, { kind: 'wrong-answer', detail: 'it names an address that is not HTTP' });
+    }
     response = await fetch(url, {
       method: options.method ?? 'GET',
       headers: { accept: '*/*', ...(options.body === undefined ? {} : { 'content-type': 'application/json' }) },
@@ -38,10 +53,7 @@ export async function requestText(
       redirect: 'error',
       signal: AbortSignal.timeout(timeoutMs),
     });
-    if (Number(response.headers.get('content-length') ?? 0) > ANSWER_MAX_BYTES) {
-      throw new DeviceError(url, { kind: 'wrong-answer', detail: 'the answer is too long' });
-    }
-    text = await response.text();
+    text = await boundedText(url, response);
   } catch (error) {
     if (error instanceof DeviceError) throw error;
     if ((error as Error).name === 'TimeoutError') throw new DeviceError(url, { kind: 'timeout', afterMs: timeoutMs });
@@ -49,9 +61,32 @@ export async function requestText(
     throw new DeviceError(url, { kind: 'unreachable', detail: cause });
   }
   if (!response.ok) {
-    throw new DeviceError(url, { kind: 'refused', status: response.status, detail: reasonIn(text) });
+    throw new DeviceError(url, { kind: 'refused', status: response.status, detail: reasonIn(text, response.status) });
   }
   return { text, headers: response.headers };
+}
+
+/** Reads an answer piece by piece, and no further than it may be long. */
+async function boundedText(url: string, response: Response): Promise<string> {
+  const tooLong = () => new DeviceError(url, { kind: 'wrong-answer', detail: 'the answer is too long' });
+  if (Number(response.headers.get('content-length') ?? 0) > ANSWER_MAX_BYTES) {
+    await response.body?.cancel();
+    throw tooLong();
+  }
+  const reader = response.body?.getReader();
+  if (reader === undefined) return '';
+  const decoder = new TextDecoder('utf-8');
+  let text = '';
+  let size = 0;
+  for (let part = await reader.read(); !part.done; part = await reader.read()) {
+    size += part.value.byteLength;
+    if (size > ANSWER_MAX_BYTES) {
+      await reader.cancel();
+      throw tooLong();
+    }
+    text += decoder.decode(part.value, { stream: true });
+  }
+  return text + decoder.decode();
 }
 
 export async function requestJson(
@@ -59,22 +94,24 @@ export async function requestJson(
   options: RequestOptions = {},
 ): Promise<{ value: unknown; headers: Headers }> {
   const { text, headers } = await requestText(url, options);
-  try {
-    return { value: text === '' ? null : (JSON.parse(text) as unknown), headers };
-  } catch {
-    throw new DeviceError(url, { kind: 'wrong-answer', detail: 'the answer is not JSON' });
-  }
+  if (text === '') return { value: null, headers };
+  const parsed = parseBoundedJson(text, ANSWER_LIMITS);
+  if (!parsed.ok) throw new DeviceError(url, { kind: 'wrong-answer', detail: `the answer: ${parsed.problem}` });
+  return { value: parsed.value, headers };
 }
 
-/** The reason that NMOS error bodies give, or the start of whatever the device said. */
-function reasonIn(text: string): string {
-  try {
-    const { error, debug } = JSON.parse(text) as { error?: unknown; debug?: unknown };
-    if (typeof error === 'string') return typeof debug === 'string' ? `${error}: ${debug}` : error;
-  } catch {
-    // not JSON: told as it is
-  }
-  return text.slice(0, 200);
+/**
+ * The reason that an NMOS error body gives (`code`, `error`, `debug`). Of any other body nothing is told: whatever answered there, it was not
+ * the interface that was asked.
+ */
+function reasonIn(text: string, status: number): string {
+  const parsed = parseBoundedJson(text, ANSWER_LIMITS);
+  if (!parsed.ok || !isRaw(parsed.value) || parsed.value['code'] !== status) return '';
+  const { error, debug } = parsed.value;
+  if (typeof error !== 'string') return '';
+  const reason = typeof debug === 'string' ? `${error}: ${debug}` : error;
+  // eslint-disable-next-line no-control-regex -- what is shown is text
+  return reason.replace(/[\u0000-\u001f\u007f-\u009f]+/g, ' ').slice(0, REASON_MAX);
 }
 
 export function failureOf(error: unknown): DeviceFailure {

@@ -2,12 +2,16 @@ import type { Hearing, LaneCarried } from '../core/reckon/lane';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { announcedSdp, NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
 import { destinationText, type Bindings } from './binding';
-import { fedChannels, ownChannel, type ChannelMap, type EndState } from './device-reader';
+import { fedChannels, ownChannel, type ChannelMap } from '../core/formats/is08';
+import type { EndState } from '../core/formats/is05';
 import type { FieldNode } from './field-resources';
 import type { FieldSnapshot } from './follower';
 
-/** The states of a lane that can be told from what devices report. "Silent" needs levels, which are not read yet. */
-export type LaneState = 'planned' | 'staged' | 'carrying' | 'one-legged' | 'waiting' | 'refused';
+/**
+ * The states of a lane that can be told from what devices report. "Silent" needs levels, which are not read yet. "Unknown": one of its
+ * ends is there, but has not answered for too long to say what it does.
+ */
+export type LaneState = 'planned' | 'staged' | 'carrying' | 'one-legged' | 'waiting' | 'refused' | 'unknown';
 
 export interface LaneEvidence {
   readonly state: LaneState;
@@ -18,7 +22,15 @@ export interface LaneEvidence {
 }
 
 export type LaneCheck =
-  'receiver-there' | 'sender-there' | 'sender-active' | 'sender-map' | 'receiver-active' | 'receiver-map' | 'both-legs';
+  | 'receiver-answers'
+  | 'sender-answers'
+  | 'receiver-there'
+  | 'sender-there'
+  | 'sender-active'
+  | 'sender-map'
+  | 'receiver-active'
+  | 'receiver-map'
+  | 'both-legs';
 
 /** What the field does where the plan wants nothing, or something else. */
 export interface FieldOnly {
@@ -98,6 +110,8 @@ function streamInField(
   return {
     isSenderThere: sender !== undefined || isAnnounced,
     isAnnounced,
+    isSenderKnown: isAnnounced || isKnown(sender, field),
+    isReceiverKnown: isKnown(receiver, field),
     senderMap: sender?.device ? field.channelMaps.get(sender.device.id) : undefined,
     sourceId,
     receiverEndId: receiverEnd?.id ?? null,
@@ -110,6 +124,10 @@ function streamInField(
     readAt: Math.min(senderReading?.readAt ?? Infinity, receiverReading?.readAt ?? Infinity),
   };
 }
+
+/** Whether what a node does can be told: it has answered of late, or is not there at all. */
+const isKnown = (found: FieldNode | undefined, { notKnown }: FieldSnapshot): boolean =>
+  !found?.device || !notKnown.has(found.device.id);
 
 function laneInField(
   lane: LaneCarried,
@@ -130,6 +148,8 @@ function laneInField(
     { what: 'receiver-map', holds: receiverMapped },
   ];
   if (lane.hearing.legs.length > 1) checks.push({ what: 'both-legs', holds: shared.isEveryLegUp });
+  if (!shared.isReceiverKnown) checks.push({ what: 'receiver-answers', holds: false });
+  if (!shared.isSenderKnown) checks.push({ what: 'sender-answers', holds: false });
   const readAt = shared.readAt === Infinity ? null : shared.readAt;
   const wasSent =
     lane.hearing.stream.sent?.receivers.some((r) => r.deviceId === lane.subscription.receiverDeviceId) === true;
@@ -138,6 +158,7 @@ function laneInField(
       const isHeld = receiver !== undefined && (shared.isReceiverActive || shared.isReceiverStaged) && receiverMapped;
       return isHeld || wasSent ? 'waiting' : 'planned';
     }
+    if (!shared.isReceiverKnown || !shared.isSenderKnown) return 'unknown';
     const isUp = shared.isSenderActive && senderMapped && shared.isReceiverActive && receiverMapped;
     if (isUp) return shared.isEveryLegUp ? 'carrying' : 'one-legged';
     // Where the stream is heard already and only a channel map is missing, nothing waits to be started.

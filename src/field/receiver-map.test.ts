@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import type { MapLimits } from '../core/models/models-table';
 import { mapProblem, type MapEntry } from '../core/streams/map-limits';
-import type { ChannelMap } from './device-reader';
+import type { ChannelMap } from '../core/formats/is08';
 import type { FieldNode } from './field-resources';
 import { isFed, receiverAction, type WantedEntry } from './receiver-map';
 

@@ -1,5 +1,6 @@
 import { mapProblem, type MapEntry } from '../core/streams/map-limits';
-import { ownChannel, type ChannelMap, type MapAction } from './device-reader';
+import { ownChannel, type ChannelMap } from '../core/formats/is08';
+import type { MapAction } from './device-reader';
 import type { FieldNode } from './field-resources';
 
 /** What the channel map of a receiving device is to be told, and whether it can be: its blocks go whole, its order is kept. */

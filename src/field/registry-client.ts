@@ -1,8 +1,8 @@
 import WebSocket from 'ws';
-import { requestJson } from './http-json';
 import { FOLLOWED, type FollowedPath } from '../core/formats/is04';
-
-type Raw = Record<string, unknown>;
+import { parseBoundedJson } from '../core/formats/bounded-json';
+import { isRaw, rawOf, type Raw } from '../core/formats/raw';
+import { requestJson } from './http-json';
 
 export interface RegistryEvents {
   /** Everything the registry holds of one kind, read in full: what is not in it is gone. */
@@ -16,6 +16,14 @@ const QUERY = '/x-nmos/query/v1.3';
 const RECONNECT_MS = [250, 500, 1000, 2000, 5000];
 /** A full read now and then, in case a change message was lost. */
 const DOUBT_MS = 60_000;
+/** How often each connection is pinged. One that has not answered by the next time is broken. */
+export const PING_MS = 5_000;
+const MESSAGE_MAX_BYTES = 16 * 1024 * 1024;
+const MESSAGE_LIMITS = { depth: 64, values: 2_000_000 };
+/** So many pages and resources of one kind are read. */
+const PAGES_MAX = 1000;
+const RESOURCES_MAX = 200_000;
+const IDS = /^[\da-f]{8}-[\da-f]{4}-[\da-f]{4}-[\da-f]{4}-[\da-f]{12}$/i;
 
 /**
  * Follows an IS-04 registry: a WebSocket subscription for each kind of resource, a full read at every (re)connection and
@@ -27,10 +35,16 @@ export class RegistryClient {
   private isStopped = false;
   private retry: NodeJS.Timeout | null = null;
   private doubt: NodeJS.Timeout | null = null;
+  private ping: NodeJS.Timeout | null = null;
+  /** The read that is under way, and the one that waits for its end: of what comes meanwhile, all wait for that one. */
+  private reading: Promise<void> | null = null;
+  private nextReading: Promise<void> | null = null;
 
+  /** @param allows whether requests may go to an address that the registry names */
   constructor(
     private readonly url: string,
     private readonly events: RegistryEvents,
+    private readonly allows: (url: string) => boolean = () => true,
   ) {}
 
   start(): void {
@@ -43,9 +57,21 @@ export class RegistryClient {
     this.drop();
   }
 
-  /** Reads everything anew. */
-  async readAll(): Promise<void> {
-    for (const path of FOLLOWED) this.events.full(path, await this.readList(path));
+  /** Reads everything anew: one read at a time, and at most one more waits. */
+  readAll(): Promise<void> {
+    if (this.reading === null) {
+      const reading = this.readOnce().finally(() => {
+        this.reading = null;
+      });
+      this.reading = reading;
+      return reading;
+    }
+    const before = this.reading.catch(() => undefined);
+    this.nextReading ??= before.then(() => {
+      this.nextReading = null;
+      return this.readAll();
+    });
+    return this.nextReading;
   }
 
   /** Everything of every kind, as the registry tells it. */
@@ -57,9 +83,14 @@ export class RegistryClient {
     return lists;
   }
 
+  private async readOnce(): Promise<void> {
+    for (const path of FOLLOWED) this.events.full(path, await this.readList(path));
+  }
+
   private drop(): void {
     if (this.retry) clearTimeout(this.retry);
     if (this.doubt) clearInterval(this.doubt);
+    if (this.ping) clearInterval(this.ping);
     for (const socket of this.sockets) {
       socket.removeAllListeners();
       socket.on('error', () => undefined);
@@ -72,13 +103,27 @@ export class RegistryClient {
     try {
       for (const path of FOLLOWED) await this.follow(path);
       if (this.isStopped) return;
+      this.pingAll(this.sockets);
       await this.readAll();
       this.attempt = 0;
       this.events.connected();
-      this.doubt = setInterval(() => this.readAll().catch(() => this.lost('the registry does not answer')), DOUBT_MS);
+      this.doubt = setInterval(() => this.readOrLose(), DOUBT_MS);
     } catch (error) {
       this.lost(error instanceof Error ? error.message : String(error));
     }
+  }
+
+  /** A registry whose process hangs keeps its connections: only an answer says that it is there. */
+  private pingAll(sockets: readonly WebSocket[]): void {
+    const unanswered = new Set<WebSocket>();
+    for (const socket of sockets) socket.on('pong', () => unanswered.delete(socket));
+    this.ping = setInterval(() => {
+      if (unanswered.size > 0) return this.lost(`the registry has not answered a ping for ${PING_MS / 1000} s`);
+      for (const socket of sockets) {
+        unanswered.add(socket);
+        socket.ping();
+      }
+    }, PING_MS);
   }
 
   private lost(reason: string): void {
@@ -93,9 +138,16 @@ export class RegistryClient {
   private async follow(path: FollowedPath): Promise<void> {
     const body = { resource_path: `/${path}`, params: {}, persist: false, secure: false, max_update_rate_ms: 100 };
     const { value } = await requestJson(`${this.url}${QUERY}/subscriptions`, { method: 'POST', body });
-    const href = (value as { ws_href?: unknown } | null)?.ws_href;
+    const href = rawOf(value)['ws_href'];
     if (typeof href !== 'string') throw new Error('the registry gave no ws_href');
-    const socket = new WebSocket(href, { handshakeTimeout: 3000, maxPayload: 64 * 1024 * 1024 });
+    if (!/^wss?:\/\//i.test(href) || !URL.canParse(href) || !this.allows(href)) {
+      throw new Error('the registry gave a ws_href that is not on a host that is talked to');
+    }
+    const socket = new WebSocket(href, {
+      handshakeTimeout: 3000,
+      maxPayload: MESSAGE_MAX_BYTES,
+      followRedirects: false,
+    });
     this.sockets.push(socket);
     await new Promise<void>((resolve, reject) => {
       socket.once('open', resolve);
@@ -106,36 +158,40 @@ export class RegistryClient {
     socket.on('message', (data) => this.message(path, (data as Buffer).toString('utf8')));
   }
 
-  private message(path: FollowedPath, textMessage: string): void {
-    let changes: unknown;
-    try {
-      changes = (JSON.parse(textMessage) as { grain?: { data?: unknown } }).grain?.data;
-    } catch {
-      changes = null;
+  /** A message that makes no sense may have told of a change: everything is read anew. */
+  private message(path: FollowedPath, text: string): void {
+    const parsed = parseBoundedJson(text, MESSAGE_LIMITS);
+    const changes = parsed.ok ? rawOf(rawOf(parsed.value)['grain'])['data'] : null;
+    if (!Array.isArray(changes)) return this.readOrLose();
+    let isAllClear = true;
+    for (const change of changes as unknown[]) {
+      const { path: at, post } = rawOf(change);
+      const id = typeof at === 'string' ? (at.split('/').pop() ?? '') : '';
+      const isSound = IDS.test(id) && (post == null || isRaw(post));
+      if (isSound) this.events.changed(path, id, isRaw(post) ? post : null);
+      else isAllClear = false;
     }
-    if (!Array.isArray(changes)) {
-      void this.readAll().catch(() => this.lost('the registry does not answer'));
-      return;
-    }
-    for (const change of changes as { path?: unknown; post?: Raw }[]) {
-      const id =
-        String(change.path ?? '')
-          .split('/')
-          .pop() ?? '';
-      if (id !== '') this.events.changed(path, id, change.post ?? null);
-    }
+    if (!isAllClear) this.readOrLose();
+  }
+
+  private readOrLose(): void {
+    this.readAll().catch(() => this.lost('the registry does not answer'));
   }
 
   private async readList(path: string): Promise<Raw[]> {
     const found = new Map<string, Raw>();
     let url: string | null = `${this.url}${QUERY}/${path}?paging.order=create&paging.since=0:0&paging.limit=1000`;
-    for (let page = 0; url !== null && page < 1000; page += 1) {
+    for (let page = 0; url !== null && page < PAGES_MAX && found.size < RESOURCES_MAX; page += 1) {
       const { value, headers }: { value: unknown; headers: Headers } = await requestJson(url, { timeoutMs: 10_000 });
       if (!Array.isArray(value)) throw new Error(`${path} is not a list`);
-      for (const raw of value as Raw[]) if (typeof raw?.['id'] === 'string') found.set(raw['id'], raw);
-      const next = /<([^>]+)>;\s*rel="next"/.exec(headers.get('link') ?? '')?.[1] ?? null;
+      for (const raw of value as unknown[]) {
+        const id = rawOf(raw)['id'];
+        if (typeof id === 'string' && IDS.test(id)) found.set(id, raw as Raw);
+      }
+      const link: string | undefined = /<([^>]+)>;\s*rel="next"/.exec(headers.get('link') ?? '')?.[1];
+      const next: string | null = link === undefined || !URL.canParse(link, url) ? null : new URL(link, url).href;
       // A registry without paging gives everything at once and no link.
-      url = (value as Raw[]).length === 0 || next === url ? null : next;
+      url = value.length === 0 || next === null || next === url || !this.allows(next) ? null : next;
     }
     return [...found.values()];
   }

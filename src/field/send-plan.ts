@@ -7,7 +7,7 @@ import type { SentStream } from '../core/streams/sent-streams-table';
 import type { SentStreamKey } from '../core/plan/commands';
 import { announcedSdp, NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
 import { type Bindings } from './binding';
-import { fedChannels } from './device-reader';
+import { fedChannels } from '../core/formats/is08';
 import type { FieldSnapshot } from './follower';
 
 /** A receiver channel that is to be brought in line with the plan. */
@@ -25,6 +25,8 @@ export type LeftWhy =
   | 'refused'
   | 'device-missing'
   | 'sender-missing'
+  | 'device-contested'
+  | 'sender-contested'
   | 'device-foreign'
   | 'sender-foreign'
   | 'sender-untold'
@@ -177,6 +179,8 @@ export function planSend(
 ): SendPlan {
   const { channels, quietFirst } = withReplaced(chosen, reckoning, field, bindings);
   const left: (ChannelRef & { why: LeftWhy })[] = [];
+  const missing = (id: string, end: 'device' | 'sender'): LeftWhy =>
+    bindings.contested.has(id) ? `${end}-contested` : `${end}-missing`;
   const isForeign = (id: string) => reckoning.plan.devices.get(id)?.isPatchForeign === true;
   // What is left as it is goes over to nothing.
   const going = new Map(channels);
@@ -202,7 +206,7 @@ export function planSend(
     for (const channel of wanted) {
       const lane = lanes?.get(channel);
       if (isForeign(deviceId)) left.push({ deviceId, channel, why: 'device-foreign' });
-      else if (node === undefined) left.push({ deviceId, channel, why: 'device-missing' });
+      else if (node === undefined) left.push({ deviceId, channel, why: missing(deviceId, 'device') });
       else if (lane === undefined) {
         const block = blockOf(reckoning, deviceId, channel).flatMap((c) => lanes?.get(c) ?? []);
         // Where the block is fed as planned this channel of it meets an empty position: there is nothing to clear.
@@ -220,7 +224,7 @@ export function planSend(
         !isForeign(lane.hearing.stream.senderDeviceId) &&
         !bindings.nodeByDevice.has(lane.hearing.stream.senderDeviceId)
       ) {
-        left.push({ deviceId, channel, why: 'sender-missing' });
+        left.push({ deviceId, channel, why: missing(lane.hearing.stream.senderDeviceId, 'sender') });
       } else if (isHeardByAbsent(lane.hearing.stream)) left.push({ deviceId, channel, why: 'hearer-away' });
       else {
         const { stream, receiverStreamNumber } = lane.hearing;

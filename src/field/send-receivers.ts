@@ -1,6 +1,7 @@
 import type { Reckoning } from '../core/reckon/reckoning';
 import type { Stream } from '../core/streams/stream';
-import { activateMap, patchEnd, readChannelMap, readEnd, type ChannelMap } from './device-reader';
+import { activateMap, patchEnd, readChannelMap, readEnd } from './device-reader';
+import type { ChannelMap } from '../core/formats/is08';
 import type { FieldNode } from './field-resources';
 import { isFed, receiverAction } from './receiver-map';
 import { replacedBy, type ReceiverWork } from './send-plan';

@@ -4,7 +4,8 @@ import type { SentStream } from '../core/streams/sent-streams-table';
 import type { AnnouncedStreams } from './announcements';
 import type { Bindings } from './binding';
 import type { FieldFollower } from './follower';
-import { failureOf, type DeviceFailure } from './http-json';
+import { isSilence } from './device-rest';
+import { DeviceError, failureOf, type DeviceFailure } from './http-json';
 import type { ChannelRef, SendPlan } from './send-plan';
 
 export type SendStep =
@@ -50,9 +51,27 @@ export interface SendHooks {
 
 export const NO_HOOKS: SendHooks = { tell: () => {}, isStopped: () => false };
 
-/** What came of each step on each device. */
+/** How devices answer, as the whole application knows it. By devices of the plan. */
+export interface Answering {
+  /** Until when a device that did not answer is left in peace, in ms since 1970; null: it may be asked. */
+  readonly restsUntil: (deviceId: string) => number | null;
+  /** Takes in how a step ended; null: it was done. */
+  readonly note: (deviceId: string, failure: DeviceFailure | null) => void;
+}
+
+const ALWAYS: Answering = { restsUntil: () => null, note: () => {} };
+
+/**
+ * What came of each step on each device. A device that did not answer once is asked no more in this send: its other steps fail at once, so
+ * that the others need not wait for it.
+ */
 export class Report {
-  constructor(private readonly tell: SendHooks['tell'] = NO_HOOKS.tell) {}
+  private readonly silent = new Map<string, DeviceFailure>();
+
+  constructor(
+    private readonly tell: SendHooks['tell'] = NO_HOOKS.tell,
+    private readonly answering: Answering = ALWAYS,
+  ) {}
 
   private readonly byDevice = new Map<string, { done: SendStep[]; failed: DeviceReport['failed'][number][] }>();
 
@@ -66,16 +85,30 @@ export class Report {
   async step(deviceId: string, step: SendStep, streamId: string | null, run: () => Promise<unknown>): Promise<boolean> {
     this.tell({ deviceId, step, is: 'begun' });
     try {
+      this.mayBeAsked(deviceId);
       await run();
+      this.answering.note(deviceId, null);
       const { done } = this.of(deviceId);
       if (!done.includes(step)) done.push(step);
       this.tell({ deviceId, step, is: 'done' });
       return true;
     } catch (error) {
-      this.of(deviceId).failed.push({ step, streamId, failure: failureOf(error) });
+      const failure = failureOf(error);
+      if (isSilence(failure) && !this.silent.has(deviceId)) {
+        this.silent.set(deviceId, failure);
+        this.answering.note(deviceId, failure);
+      }
+      this.of(deviceId).failed.push({ step, streamId, failure });
       this.tell({ deviceId, step, is: 'failed' });
       return false;
     }
+  }
+
+  private mayBeAsked(deviceId: string): void {
+    const failure = this.silent.get(deviceId);
+    if (failure !== undefined) throw new DeviceError(deviceId, failure);
+    const untilMs = this.answering.restsUntil(deviceId);
+    if (untilMs !== null) throw new DeviceError(deviceId, { kind: 'resting', untilMs });
   }
 
   hasFailed(deviceId: string): boolean {

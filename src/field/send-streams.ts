@@ -3,15 +3,8 @@ import { formatKey } from '../core/streams/format';
 import type { Stream } from '../core/streams/stream';
 import { announcedSdp } from './announcements';
 import { destinationText } from './binding';
-import {
-  activateMap,
-  ownChannel,
-  patchEnd,
-  readChannelMap,
-  readEnd,
-  readTransportFile,
-  type MapAction,
-} from './device-reader';
+import { activateMap, patchEnd, readChannelMap, readEnd, readTransportFile, type MapAction } from './device-reader';
+import { ownChannel } from '../core/formats/is08';
 import type { FieldNode } from './field-resources';
 import type { SendContext } from './send-report';
 

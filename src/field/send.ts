@@ -5,11 +5,12 @@ import type { SentStream } from '../core/streams/sent-streams-table';
 import type { Stream } from '../core/streams/stream';
 import { NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
 import type { Bindings } from './binding';
-import { patchEnd, type ChannelMap } from './device-reader';
+import { patchEnd } from './device-reader';
+import type { ChannelMap } from '../core/formats/is08';
 import type { FieldFollower } from './follower';
 import { replacedBy, type ChannelRef, type SendPlan } from './send-plan';
 import { quieten, sendReceiver } from './send-receivers';
-import { NO_HOOKS, Report, type SendContext, type SendHooks, type SendReport } from './send-report';
+import { NO_HOOKS, Report, type Answering, type SendContext, type SendHooks, type SendReport } from './send-report';
 import { foreignSdp, sendStream } from './send-streams';
 
 export interface SendOptions {
@@ -18,7 +19,7 @@ export interface SendOptions {
 }
 
 /** So many devices are told at the same time. */
-const AT_ONCE = 8;
+const AT_ONCE = 16;
 
 /**
  * Tells devices what the plan wants of them, in an order in which no wrong sound gets through: receivers of a stream whose
@@ -36,7 +37,7 @@ export async function send(
   announced: AnnouncedStreams = NOTHING_ANNOUNCED,
   hooks: SendHooks = NO_HOOKS,
 ): Promise<SendReport> {
-  const report = new Report(hooks.tell);
+  const report = new Report(hooks.tell, answeringOf(follower, bindings));
   const context: SendContext = { reckoning, follower, bindings, announced, report, start: options.start };
   const sdpByStream = new Map<Stream, string | null>();
   const failedStreams = new Set<Stream>();
@@ -118,6 +119,28 @@ export async function send(
     notBegun: [...new Set([...sendersNotBegun, ...receiversNotBegun])],
     again: channelsToSendAgain(work, (id) => report.hasFailed(id) || receiversNotBegun.has(id), failedStreams),
   };
+}
+
+function answeringOf(follower: FieldFollower, { nodeByDevice }: Bindings): Answering {
+  const idOf = (deviceId: string) => nodeByDevice.get(deviceId)?.device?.id ?? null;
+  return {
+    restsUntil: (deviceId) => {
+      const id = idOf(deviceId);
+      return id === null ? null : follower.restsUntil(id);
+    },
+    note: (deviceId, failure) => {
+      const id = idOf(deviceId);
+      if (id !== null) follower.noteAnswer(id, failure);
+    },
+  };
+}
+
+/**
+ * What the plan will say was sent once everything is told: it is recorded before the first device is, so that a server which stops in between
+ * knows of all that may have been told.
+ */
+export function recordsToBe(work: SendPlan, reckoning: Reckoning): SentStream[] {
+  return work.streams.map(({ stream, receivers }) => sentRecord(stream, receivers, reckoning));
 }
 
 /** Channels of receivers that did not do everything, and those fed from streams that are not there. */

@@ -1,6 +1,7 @@
 import type { Plan } from '../core/plan/plan';
 import { fieldAddress, type AddressTranslation } from './binding';
 import { failureOf, requestJson, type DeviceFailure } from './http-json';
+import { isRaw } from '../core/formats/raw';
 
 /**
  * Reads what switches report of their sockets over RESTCONF (RFC 8040): the list of interfaces of RFC 8343 with speed and
@@ -23,9 +24,6 @@ export interface SwitchReading {
 
 const PATH = '/restconf/data/ietf-interfaces:interfaces';
 const TIMEOUT_MS = 3000;
-
-type Raw = Record<string, unknown>;
-const isRaw = (value: unknown): value is Raw => typeof value === 'object' && value !== null && !Array.isArray(value);
 
 /** The interfaces in an answer; anything that is not as the model says is passed over. */
 export function readInterfaces(value: unknown): FoundPort[] {

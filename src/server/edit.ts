@@ -23,16 +23,34 @@ export function openSession(planId: string): PlanSession {
   return session;
 }
 
+/** As openSession, to change the plan or to send it: one that was put away has to be brought back first. */
+export function openForChange(planId: string): PlanSession {
+  const session = openSession(planId);
+  if (serverState().store.find(planId)?.removedAt != null) {
+    throw new RequestProblem(409, 'removed', 'This plan was removed. Restore it to change it.', 'planId');
+  }
+  return session;
+}
+
+/** Notes what devices were told, whatever else was changed meanwhile. */
+export function noteSent(
+  session: PlanSession,
+  command: Extract<Command, { kind: 'keep-sent-streams' }>,
+  title: string,
+  author: Author,
+): void {
+  const result = applyCommands(session.plan, [command]);
+  if (!result.ok) throw commandProblem(result.problem, false);
+  if (result.changes.length === 0) return;
+  commit(session, result, { kind: 'do', isUndoable: false, ofEntryId: null, title, commands: [command], author });
+}
+
 /**
  * Applies a batch: all of it, in one transaction that is on the disk before anyone is told, or nothing. A batch that was
  * made against an older revision is applied to the current one when it touches nothing that changed since.
  */
-export function applyBatch(
-  planId: string,
-  batch: Batch,
-  options: { isUndoable: boolean } = { isUndoable: true },
-): BatchAnswer {
-  const session = openSession(planId);
+export function applyBatch(planId: string, batch: Batch): BatchAnswer {
+  const session = openForChange(planId);
   const { baseRevision } = batch;
   if (baseRevision > session.revision) {
     throw new RequestProblem(
@@ -49,7 +67,7 @@ export function applyBatch(
   if (result.changes.length === 0) return answer(session, batch.author.id);
   return commit(session, result, {
     kind: 'do',
-    isUndoable: options.isUndoable,
+    isUndoable: true,
     ofEntryId: null,
     title: batch.title,
     commands: batch.commands,
@@ -62,7 +80,7 @@ export function applyBatch(
  * told; a batch of which nothing can be is passed over, so that the one before it can be reached.
  */
 export function undo(planId: string, author: Author): UndoAnswer {
-  const session = openSession(planId);
+  const session = openForChange(planId);
   const entry = serverState().store.undoable(planId, author.id);
   if (entry === null) throw new RequestProblem(409, 'nothing-to-undo', 'There is nothing of yours to undo.');
   return reapply(session, { original: entry, of: entry, kind: 'undo', author });
@@ -71,7 +89,7 @@ export function undo(planId: string, author: Author): UndoAnswer {
 /** Does again what the author last undid, as far as that can be. */
 export function redo(planId: string, author: Author): UndoAnswer {
   const { store } = serverState();
-  const session = openSession(planId);
+  const session = openForChange(planId);
   const undone = store.redoable(planId, author.id);
   const original = undone?.ofEntryId ? store.entry(undone.ofEntryId) : null;
   if (undone === null || original === null) {

@@ -2,7 +2,7 @@ import { takeBack } from '../core/edits/take-back';
 import { inverseOf, recordAt, touchedKey, type RecordChange } from '../core/plan/changes';
 import { sameValue } from '../core/plan/same-value';
 import type { JournalRow } from '../store/plan-store';
-import { answer, commit, leftMessages, openSession } from './edit';
+import { answer, commit, leftMessages, openForChange, openSession } from './edit';
 import type { Author, HistoryDetail, HistoryEntry, HistoryPage, UndoAnswer } from './messages';
 import { RequestProblem } from './problem';
 import { serverState } from './state';
@@ -84,7 +84,7 @@ export function takeStepBack(
   author: Author,
   records: readonly string[] | null,
 ): UndoAnswer {
-  const session = openSession(planId);
+  const session = openForChange(planId);
   const row = rowOf(planId, entryId);
   if (!row.isUndoable) {
     const message = `“${row.title}” notes what was done to the devices: it is not taken back here.`;

@@ -142,9 +142,11 @@ export interface LibraryEntry extends LibraryVersion {
 
 /** What is told while a send is under way, and at its end what became of it or why it could not be. */
 export type SendNews =
+  /** Another send is telling devices that this one needs. */
+  | { readonly kind: 'waiting' }
   | { readonly kind: 'begun'; readonly deviceIds: readonly string[] }
   | ({ readonly kind: 'progress' } & SendProgress)
-  | { readonly kind: 'ended'; readonly report: Omit<SendReport, 'put' | 'drop'> }
+  | { readonly kind: 'ended'; readonly report: Omit<SendReport, 'put' | 'drop'> & { readonly notNoted: string | null } }
   | { readonly kind: 'refused'; readonly code: string; readonly message: string; readonly field: string | null };
 
 export interface PresenceMessage {

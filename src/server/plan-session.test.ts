@@ -8,7 +8,7 @@ import { fleetOfPlan } from '../standins/fleet';
 import { StandinNode } from '../standins/node';
 import { Registry } from '../standins/registry';
 import { Announcer } from '../standins/announcer';
-import { applyBatch } from './edit';
+import { applyBatch, noteSent, openSession } from './edit';
 import { savedResources } from './field-file';
 import type { Author, ChangeMessage, FieldMessage, PresenceMessage } from './messages';
 import { dropIdle, IDLE_MS, sessionOf, watchCarrying } from './sessions';
@@ -89,8 +89,8 @@ function markSent(planId: string): void {
     groupA: null,
     groupB: null,
   };
-  const commands = [{ kind: 'keep-sent-streams' as const, put: [{ ...stream, receivers: [] }], drop: [] }];
-  applyBatch(planId, { baseRevision: 0, title: 'sent', commands, author: ada }, { isUndoable: false });
+  const command = { kind: 'keep-sent-streams' as const, put: [{ ...stream, receivers: [] }], drop: [] };
+  noteSent(openSession(planId), command, 'sent', ada);
 }
 
 describe('browsers that look at one plan', () => {

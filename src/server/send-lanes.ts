@@ -1,9 +1,13 @@
 import { planSend, type ChannelRef, type SendPlan } from '../field/send-plan';
-import { send } from '../field/send';
+import type { SentStreamKey } from '../core/plan/commands';
+import type { Plan } from '../core/plan/plan';
+import { recordsToBe, send } from '../field/send';
 import type { SendHooks, SendReport } from '../field/send-report';
-import { applyBatch, openSession } from './edit';
+import { noteSent, openForChange, openSession } from './edit';
 import type { Author, SendNews } from './messages';
-import { RequestProblem } from './problem';
+import type { PlanSession } from './plan-session';
+import { RequestProblem, storageWords } from './problem';
+import { problemAnswer } from './respond';
 import { serverState } from './state';
 
 const SYSTEM_TITLE = 'Sent to the devices';
@@ -80,11 +84,14 @@ export function previewSend(planId: string, channels: readonly ChannelRef[]): Se
   };
 }
 
-export type SendOutcome = Omit<SendReport, 'put' | 'drop'>;
+export interface SendOutcome extends Omit<SendReport, 'put' | 'drop'> {
+  /** Why the plan could not note what came of it; null: it did. */
+  readonly notNoted: string | null;
+}
 
 /**
- * Sends, after whatever is being sent already: one at a time for the whole process, as two at once could give one device contradicting
- * orders. `tell` hears how it gets on, from the moment that it begins. With an id it can be stopped by `stopSending`.
+ * Sends. What the devices will be told is noted in the plan before the first one is: where that fails nothing is told. `tell` hears how it
+ * gets on. With an id it can be stopped by `stopSending`. Whatever happens once devices are told, the report is returned.
  */
 export function sendLanes(
   planId: string,
@@ -93,34 +100,76 @@ export function sendLanes(
   start: boolean,
   { id = null, tell = () => {} }: { id?: string | null; tell?: (news: SendNews) => void } = {},
 ): Promise<SendOutcome> {
-  const state = serverState().sending;
-  if (id !== null) state.stopped.set(id, false);
+  const { queue, stopped } = serverState().sending;
+  openForChange(planId);
+  if (id !== null) stopped.set(id, false);
   const hooks: SendHooks = {
     tell: (progress) => tell({ kind: 'progress', ...progress }),
-    isStopped: () => id !== null && state.stopped.get(id) === true,
+    isStopped: () => id !== null && stopped.get(id) === true,
   };
-  const run = state.last.then(async () => {
-    const { session, follower, reckoning, bindings, announced, work } = prepare(planId, channels);
+  const makeReady = () => {
+    const ready = prepare(planId, channels);
+    const nodeOf = (deviceId: string) => ready.bindings.nodeByDevice.get(deviceId)?.node.id ?? `${planId} ${deviceId}`;
+    return { work: ready, devices: devicesOf(ready.work).map(nodeOf) };
+  };
+  const waiting = () => tell({ kind: 'waiting' });
+  const run = queue.run(makeReady, waiting, async ({ session, follower, reckoning, bindings, announced, work }) => {
+    const before = session.plan.sentStreams;
+    const toBe = recordsToBe(work, reckoning);
+    note(session, { put: toBe, drop: [] }, author);
     tell({ kind: 'begun', deviceIds: devicesOf(work) });
     const report = await send(work, reckoning, follower, bindings, { start }, announced, hooks);
-    if (report.put.length + report.drop.length > 0) {
-      const commands = [{ kind: 'keep-sent-streams' as const, put: report.put, drop: report.drop }];
-      applyBatch(
-        planId,
-        { baseRevision: session.revision, title: SYSTEM_TITLE, commands, author },
-        { isUndoable: false },
-      );
-    }
+    const notNoted = noteOutcome(session, corrected(report, toBe, before), author);
     session.fieldChanged();
     const { devices, left, notBegun, again } = report;
-    return { devices, left, notBegun, again };
+    return { devices, left, notBegun, again, notNoted };
   });
-  state.last = run.catch(() => undefined);
   const forget = () => {
-    if (id !== null) state.stopped.delete(id);
+    if (id !== null) stopped.delete(id);
   };
   run.then(forget, forget);
   return run;
+}
+
+type Noted = Pick<SendReport, 'put' | 'drop'>;
+
+/** What the plan has to say after the send: streams that could not be sent are as they were before. */
+function corrected(report: SendReport, toBe: SendReport['put'], before: Plan['sentStreams']): Noted {
+  const keyOf = ({ senderDeviceId, streamNumber }: SentStreamKey) => `${senderDeviceId}/${streamNumber}`;
+  const done = new Set(report.put.map(keyOf));
+  const put = [...report.put];
+  const drop = [...report.drop];
+  for (const record of toBe) {
+    if (done.has(keyOf(record))) continue;
+    const was = before.get(record.senderDeviceId)?.get(record.streamNumber);
+    if (was !== undefined) put.push(was);
+    else drop.push({ senderDeviceId: record.senderDeviceId, streamNumber: record.streamNumber });
+  }
+  return { put, drop };
+}
+
+/** Notes in the plan what was sent. Devices that were removed meanwhile are left out, with all that was sent to them. */
+function note(session: PlanSession, { put, drop }: Noted, author: Author): void {
+  const isThere = (deviceId: string) => session.plan.devices.has(deviceId);
+  const command = {
+    kind: 'keep-sent-streams' as const,
+    put: put
+      .filter((r) => isThere(r.senderDeviceId))
+      .map((r) => ({ ...r, receivers: r.receivers.filter((to) => isThere(to.deviceId)) })),
+    drop: drop.filter((k) => isThere(k.senderDeviceId)),
+  };
+  if (command.put.length + command.drop.length > 0) noteSent(session, command, SYSTEM_TITLE, author);
+}
+
+/** Why the outcome could not be noted; null: it was. The devices are told by now: that is not undone by a disk that is full. */
+function noteOutcome(session: PlanSession, noted: Noted, author: Author): string | null {
+  try {
+    note(session, noted, author);
+    return null;
+  } catch (error) {
+    const { errorId } = problemAnswer(error).error;
+    return storageWords(error) ?? `The log has the reason as ${errorId}`;
+  }
 }
 
 /** Begins with no more devices. What has been taken off is brought to its end. Whether there is such a send. */

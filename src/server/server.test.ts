@@ -7,7 +7,7 @@ import type { Command } from '../core/plan/commands';
 import { importPatch } from '../core/edits/import-patch';
 import { feed } from '../core/plan/test-plan';
 import { skerryPoint } from '../demo/skerry-point';
-import { applyBatch, redo, undo } from './edit';
+import { applyBatch, noteSent, redo, undo } from './edit';
 import { history, historyEntry, takeStepBack } from './history';
 import type { Author } from './messages';
 import { entryIdOf } from './route-context';
@@ -132,16 +132,8 @@ describe('the history of a plan', () => {
       groupA: null,
       groupB: null,
     };
-    applyBatch(
-      plan.id,
-      {
-        author: ada,
-        baseRevision: sessionOf(plan.id)!.revision,
-        title: 'Sent to the devices',
-        commands: [{ kind: 'keep-sent-streams', put: [{ ...sent, receivers: [] }], drop: [] }],
-      },
-      { isUndoable: false },
-    );
+    const command = { kind: 'keep-sent-streams' as const, put: [{ ...sent, receivers: [] }], drop: [] };
+    noteSent(sessionOf(plan.id)!, command, 'Sent to the devices', ada);
     const [entry] = history(plan.id, {}).entries;
     expect(entry).toMatchObject({ title: 'Sent to the devices', isUndoable: false });
     expect(problemOf(() => takeStepBack(plan.id, entry!.id, bo, null))).toMatchObject({

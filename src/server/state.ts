@@ -7,6 +7,7 @@ import { AnnouncementListener, parseAnnouncementPlaces } from '../field/announce
 import { parseTranslation, type AddressTranslation } from '../field/binding';
 import { FieldFollower, type FieldNews } from '../field/follower';
 import { logger } from './logger';
+import { SendQueue } from './send-queue';
 
 /**
  * What lives as long as the process. Route handlers and instrumentation are bundled apart, so it is kept on globalThis.
@@ -25,8 +26,8 @@ export interface ServerState {
   readonly announcements: AnnouncementListener | null;
   readonly translation: AddressTranslation | null;
   readonly restconfPort: number | null;
-  /** What is being sent: the end of the last one in the queue, and by its id whether each is to be stopped. */
-  readonly sending: { last: Promise<unknown>; readonly stopped: Map<string, boolean> };
+  /** What is being sent, and by its id whether each is to be stopped. */
+  readonly sending: { readonly queue: SendQueue; readonly stopped: Map<string, boolean> };
   /** Told whenever anything in the field may have changed. */
   readonly onFieldNews: Set<(news: FieldNews) => void>;
 }
@@ -56,7 +57,7 @@ export function serverState(): ServerState {
       announcements,
       translation: parseTranslation(process.env['JADE_TRANSLATE']),
       restconfPort: Number(process.env['JADE_RESTCONF_PORT']) || null,
-      sending: { last: Promise.resolve(), stopped: new Map() },
+      sending: { queue: new SendQueue(), stopped: new Map() },
       onFieldNews,
     };
     follower?.start();

@@ -1,5 +1,6 @@
 import type { Clock } from '../clocks/best-master';
 import { parseClockIdentity } from '../clocks/dataset';
+import { isRaw, type Raw } from './raw';
 
 /** A case for the command line: clocks with their figures and segments, and which of them are lost. */
 export type ClockCaseResult =
@@ -21,9 +22,6 @@ const RANGES = {
   priority2: [0, 255],
   domainNumber: [0, 255],
 } as const;
-
-type Raw = Record<string, unknown>;
-const isRaw = (value: unknown): value is Raw => typeof value === 'object' && value !== null && !Array.isArray(value);
 
 export function readClockCase(content: string): ClockCaseResult {
   let document: unknown;

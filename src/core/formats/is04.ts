@@ -1,5 +1,6 @@
 import { parseClockIdentity } from '../clocks/dataset';
 import type { FormatRange } from '../streams/capability';
+import { isRaw, rawList, rawOf, type Raw } from './raw';
 import { rangesOfCaps } from './receiver-caps';
 
 /** The parts of IS-04 resources that we read. Devices send all sorts of things: nothing is taken on trust. */
@@ -18,6 +19,8 @@ export interface FoundClock {
 export interface NodeResource {
   readonly id: string;
   readonly label: string;
+  /** Where its Node API is; empty: not told. */
+  readonly href: string;
   /** Addresses under which the node says it answers. */
   readonly addresses: readonly string[];
   readonly serial: string | null;
@@ -38,6 +41,8 @@ export interface DeviceResource {
   readonly label: string;
   readonly connectionHref: string | null;
   readonly channelMapHref: string | null;
+  /** The host that it names for these, where requests may not go there; missing: they may. */
+  readonly notAllowedHost?: string;
 }
 export interface FlowResource {
   readonly id: string;
@@ -54,10 +59,8 @@ export interface EndResource {
   readonly takes: readonly FormatRange[];
 }
 
-type Raw = Record<string, unknown>;
 const text = (value: unknown): string => (typeof value === 'string' ? value : '');
-const list = (value: unknown): Raw[] =>
-  Array.isArray(value) ? value.filter((v): v is Raw => typeof v === 'object' && v !== null) : [];
+const list = rawList;
 
 /** BCP-002-02: the tag that carries a serial number. */
 const SERIAL_TAG = 'urn:x-nmos:tag:asset:instance-id/v1.0';
@@ -69,18 +72,19 @@ export function readNode(raw: Raw): NodeResource {
   } catch {
     // no usable href: the endpoints have to do
   }
-  for (const endpoint of list((raw['api'] as Raw | undefined)?.['endpoints'])) addresses.add(text(endpoint['host']));
+  for (const endpoint of list(rawOf(raw['api'])['endpoints'])) addresses.add(text(endpoint['host']));
   addresses.delete('');
-  const serials = (raw['tags'] as Raw | undefined)?.[SERIAL_TAG];
+  const serials = rawOf(raw['tags'])[SERIAL_TAG];
   const serial: unknown = Array.isArray(serials) ? serials[0] : null;
   return {
     id: text(raw['id']),
     label: text(raw['label']),
+    href: text(raw['href']),
     addresses: [...addresses],
     serial: typeof serial === 'string' && serial !== '' ? serial : null,
     clock: readClock(list(raw['clocks'])),
     interfaces: list(raw['interfaces']).map((i) => {
-      const attached = (i['attached_network_device'] ?? null) as Raw | null;
+      const attached = isRaw(i['attached_network_device']) ? i['attached_network_device'] : null;
       return {
         name: text(i['name']),
         portId: text(i['port_id']),
@@ -125,7 +129,7 @@ export function readFlow(raw: Raw): FlowResource {
 }
 
 export function readEnd(raw: Raw): EndResource {
-  const subscription = (raw['subscription'] ?? {}) as Raw;
+  const subscription = rawOf(raw['subscription']);
   return {
     id: text(raw['id']),
     version: text(raw['version']),

@@ -1,13 +1,11 @@
 import type { FormatRange } from '../streams/capability';
 import { ENCODINGS, PACKET_TIMES_US, RATES_HZ, snapPacketTime, type PacketTimeUs } from '../streams/format';
+import { isRaw, type Raw } from './raw';
 
 /**
  * What a receiver says that it takes: the constraint sets of its caps (AMWA BCP-004-01). A constraint that is missing limits nothing;
  * what is not limited is trusted only as far as AES67 makes it mandatory: 48 kHz, 1 ms, eight channels.
  */
-
-type Raw = Readonly<Record<string, unknown>>;
-const isRaw = (value: unknown): value is Raw => typeof value === 'object' && value !== null && !Array.isArray(value);
 
 const FORMAT = 'urn:x-nmos:cap:format:';
 const MANDATORY = { encodings: ['L24', 'L16'], ratesHz: [48_000], packetTimesUs: [1000], channelsMax: 8 } as const;

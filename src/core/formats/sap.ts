@@ -21,11 +21,14 @@ export type SapResult =
   { readonly ok: true; readonly message: SapMessage } | { readonly ok: false; readonly problem: string };
 
 const HEADER = 4;
+/** Clause 6 wants less than 1 kB; a stream with two legs and long names takes some more. */
+const PACKET_MAX = 16 * 1024;
 const SDP_TYPE = 'application/sdp';
 
 /** Reads one datagram. Encrypted and compressed ones are said to be so. */
 export function readSap(packet: Uint8Array): SapResult {
   const no = (problem: string): SapResult => ({ ok: false, problem });
+  if (packet.length > PACKET_MAX) return no(`${packet.length} octets are more than ${PACKET_MAX}`);
   if (packet.length < HEADER + 4) return no(`${packet.length} octets are too few for a header`);
   const flags = packet[0] as number;
   if (flags >> 5 !== 1) return no(`version ${flags >> 5} is not 1`);
@@ -98,6 +101,8 @@ const SESSIONS_MAX = 4096;
 /** What is announced on a network, kept from one datagram to the next. Times are given, so that it needs no clock. */
 export class AnnouncedSessions {
   private readonly byKey = new Map<string, AnnouncedSession>();
+  /** By announcer and o= line: the key under which the newest version is kept. */
+  private readonly keyBySession = new Map<string, string>();
 
   list(): AnnouncedSession[] {
     return [...this.byKey.values()];
@@ -109,24 +114,39 @@ export class AnnouncedSessions {
    */
   take(message: SapMessage, atMs: number): 'new' | 'again' | 'changed' | 'gone' | 'ignored' {
     if (message.payloadType !== SDP_TYPE) return 'ignored';
-    const key = `${message.origin} ${message.messageIdHash}`;
+    const key = keyOf(message);
     const known = this.byKey.get(key);
-    if (message.kind === 'delete') return this.byKey.delete(key) ? 'gone' : 'ignored';
+    if (message.kind === 'delete') {
+      if (known === undefined) return 'ignored';
+      this.forget(known);
+      return 'gone';
+    }
     if (known !== undefined) {
       const periodMs = Math.max(known.periodMs ?? 0, atMs - known.lastHeardAt);
-      this.byKey.set(key, { ...known, payload: message.payload, lastHeardAt: atMs, periodMs });
+      this.keep({ ...known, payload: message.payload, lastHeardAt: atMs, periodMs });
       return known.payload === message.payload ? 'again' : 'changed';
     }
-    const id = sessionIdOf(message.payload);
-    const before = [...this.byKey].find(
-      ([, s]) => s.origin === message.origin && id !== null && sessionIdOf(s.payload) === id,
-    );
-    if (before !== undefined) this.byKey.delete(before[0]);
+    const before = this.byKey.get(this.keyBySession.get(sessionOf(message) ?? '') ?? '');
+    if (before !== undefined) this.forget(before);
     else if (this.byKey.size >= SESSIONS_MAX) return 'ignored';
     const { origin, messageIdHash, payload } = message;
-    const firstHeardAt = before?.[1].firstHeardAt ?? atMs;
-    this.byKey.set(key, { origin, messageIdHash, payload, firstHeardAt, lastHeardAt: atMs, periodMs: null });
+    const firstHeardAt = before?.firstHeardAt ?? atMs;
+    this.keep({ origin, messageIdHash, payload, firstHeardAt, lastHeardAt: atMs, periodMs: null });
     return before === undefined ? 'new' : 'changed';
+  }
+
+  private keep(session: AnnouncedSession): void {
+    const was = this.byKey.get(keyOf(session));
+    if (was !== undefined && was.payload !== session.payload) this.forget(was);
+    this.byKey.set(keyOf(session), session);
+    const id = sessionOf(session);
+    if (id !== null) this.keyBySession.set(id, keyOf(session));
+  }
+
+  private forget(session: AnnouncedSession): void {
+    this.byKey.delete(keyOf(session));
+    const id = sessionOf(session);
+    if (id !== null && this.keyBySession.get(id) === keyOf(session)) this.keyBySession.delete(id);
   }
 
   /** Forgets what was not heard of for too long, and tells which. */
@@ -134,13 +154,20 @@ export class AnnouncedSessions {
     const gone = this.list().filter(
       (s) => atMs - s.lastHeardAt > Math.max(LAPSE_MIN_MS, LAPSE_PERIODS * (s.periodMs ?? 0)),
     );
-    for (const s of gone) this.byKey.delete(`${s.origin} ${s.messageIdHash}`);
+    for (const s of gone) this.forget(s);
     return gone;
   }
 }
 
-/** User, session id and address of the o= line, which stay the same from version to version (RFC 8866 clause 5.2). */
-function sessionIdOf(sdp: string): string | null {
-  const parts = /^o=(\S+) (\S+) \S+ (\S+ \S+ \S+)/m.exec(sdp);
-  return parts === null ? null : `${parts[1]} ${parts[2]} ${parts[3]}`;
+type Announcement = Pick<SapMessage, 'origin' | 'messageIdHash' | 'payload'>;
+
+const keyOf = ({ origin, messageIdHash }: Announcement): string => `${origin} ${messageIdHash}`;
+
+/**
+ * The announcer, and user, session id and address of the o= line, which stay the same from version to version (RFC 8866 clause 5.2).
+ * Null: there is no o= line.
+ */
+function sessionOf({ origin, payload }: Announcement): string | null {
+  const parts = /^o=(\S+) (\S+) \S+ (\S+ \S+ \S+)/m.exec(payload);
+  return parts === null ? null : `${origin} ${parts[1]} ${parts[2]} ${parts[3]}`;
 }

@@ -53,8 +53,23 @@ export interface SdpResult {
 
 const MAX_LENGTH = 64 * 1024;
 
-/** Reads the audio stream of an SDP text. What is odd but can be understood is a problem beside the result, not instead of it. */
+/** The problem of a text that is no session at all. */
+export const UNREADABLE_SDP = 'cannot be read as SDP';
+
+/**
+ * Reads the audio stream of an SDP text. What is odd but can be understood is a problem beside the result, not instead of it.
+ * Whatever the text is, it never throws: it comes from whoever sends a datagram.
+ */
 export function readSdp(text: string): SdpResult {
+  try {
+    return readAudio(text);
+  } catch {
+    // What the parser library makes of a line need not be what it says it makes.
+    return { audio: null, problems: [{ line: null, problem: UNREADABLE_SDP }] };
+  }
+}
+
+function readAudio(text: string): SdpResult {
   const problems: SdpProblem[] = [];
   const lines = text.split(/\r\n|\n|\r/);
   const lineOf = (pattern: RegExp) => {
@@ -77,7 +92,7 @@ export function readSdp(text: string): SdpResult {
   try {
     session = parse(text);
   } catch {
-    return stop('cannot be read as SDP');
+    return stop(UNREADABLE_SDP);
   }
   if (!session.origin) say('no o= line', /^o=/);
   const media = (session.media ?? []).filter((m) => m.type === 'audio');
@@ -94,7 +109,7 @@ export function readSdp(text: string): SdpResult {
   const rateHz = RATES_HZ.find((r): r is RateHz => r === map.rate);
   if (rateHz === undefined)
     return stop(`rate ${map.rate ?? 'missing'} is not one of ${RATES_HZ.join(', ')} Hz`, /^a=rtpmap/);
-  const channels = map.encoding === undefined ? 1 : Number(map.encoding);
+  const channels = map.encoding == null ? 1 : Number(map.encoding);
 
   const ptime = first.ptime ?? session.media.map((m) => m.ptime).find((p) => p !== undefined);
   if (ptime === undefined) say('no a=ptime: 1 ms taken (AES67 clause 7.2)', /^a=ptime/);
@@ -120,8 +135,9 @@ export function readSdp(text: string): SdpResult {
     const parts = String(connection?.ip ?? '').split('/');
     const group = parts[0] ?? '';
     if (parseAddress(group) === null) return stop(`${where}: no IPv4 address in a c= line`, /^c=/);
-    const port = m.port;
-    if (port < 1 || port > 65_535) return stop(`${where}: port ${port} is not 1 to 65535`, /^m=audio/);
+    const port = Number(m.port);
+    if (!Number.isInteger(port) || port < 1 || port > 65_535)
+      return stop(`${where}: port ${port} is not 1 to 65535`, /^m=audio/);
     if (port % 2 !== 0) say(`${where}: RTP port ${port} is odd`, /^m=audio/);
     const filter = m.sourceFilter ?? session.sourceFilter;
     const sourceAddress = filter?.srcList === undefined ? null : (String(filter.srcList).split(' ')[0] ?? null);
@@ -150,7 +166,8 @@ export function readSdp(text: string): SdpResult {
   ) {
     say(`a=group:DUP names ${duplicates.mids}, which are not all there`, /^a=group/);
   }
-  const all = [...(session.invalid ?? []), ...media.flatMap((m) => m.invalid ?? [])].map((i) => i.value);
+  // A value that looks like a number is given back as one.
+  const all = [...(session.invalid ?? []), ...media.flatMap((m) => m.invalid ?? [])].map((i) => String(i.value));
   const clockLine =
     lines.find((l) => l.startsWith('a=mediaclk:'))?.slice('a=mediaclk:'.length) ??
     all.find((v) => v.startsWith('mediaclk:'));
@@ -171,7 +188,7 @@ export function readSdp(text: string): SdpResult {
       origin: {
         username: String(session.origin?.username ?? '-'),
         sessionId: String(session.origin?.sessionId ?? '0'),
-        version: Number(session.origin?.sessionVersion ?? 0),
+        version: Number(session.origin?.sessionVersion ?? 0) || 0,
         address: String(session.origin?.address ?? ''),
       },
       payloadType,
@@ -187,7 +204,7 @@ export function readSdp(text: string): SdpResult {
 }
 
 function ttlOf(connection: { ip: string; ttl?: number } | undefined, parts: readonly string[]): number | null {
-  if (connection?.ttl !== undefined) return connection.ttl;
+  if (Number.isInteger(connection?.ttl)) return connection?.ttl as number;
   const ttl = Number(parts[1]);
   return parts[1] === undefined || !Number.isInteger(ttl) ? null : ttl;
 }

@@ -1,8 +1,8 @@
 import { distinctRanges } from '../../core/formats/receiver-caps';
 import type { FoundClock, NodeInterface } from '../../core/formats/is04';
 import type { MapLimits } from '../../core/models/models-table';
-import { planAddress } from '../binding';
-import type { ChannelMap } from '../device-reader';
+import { planAddress, type Contest } from '../binding';
+import type { ChannelMap } from '../../core/formats/is08';
 import type { DeviceFailure } from '../http-json';
 import type { DeviceLanes, FieldOnly, LaneEvidence } from '../lane-state';
 import type { FieldNode } from '../field-resources';
@@ -25,6 +25,10 @@ export interface DeviceInField {
   readonly isTried: boolean;
   /** Why its connections could not be read the last time. */
   readonly failure: DeviceFailure | null;
+  /** When it last answered, in ms since 1970; null: not yet. */
+  readonly answeredAt: number | null;
+  /** It has not answered for so long that nobody can say what it does. */
+  readonly isNotKnown: boolean;
 }
 
 const nodeOf = (deviceId: string, { bindings }: LiveFacts): FieldNode | undefined =>
@@ -36,16 +40,20 @@ const addressesOf = ({ node }: FieldNode, { translation }: LiveFacts): string[] 
 export const devices = topic<DeviceInField>({
   per: 'device',
   everyMs: DEVICE_MS,
+  ages: { fields: ['answeredAt'], stepMs: AGE_STEP_MS },
   read: (deviceId, facts) => {
     const found = nodeOf(deviceId, facts);
     if (found === undefined) return undefined;
+    const id = found.device?.id ?? '';
     return {
       nodeId: found.node.id,
       boundBy: facts.bindings.boundBy.get(deviceId) ?? 'address',
       addresses: addressesOf(found, facts),
       interfaces: found.node.interfaces,
       isTried: found.device !== null && found.device.connectionHref !== null,
-      failure: (found.device && facts.field?.failures.get(found.device.id)) ?? null,
+      failure: failureOfDevice(found, facts),
+      answeredAt: facts.field?.answeredAt.get(id) ?? null,
+      isNotKnown: facts.field?.notKnown.has(id) ?? false,
     };
   },
   happened: (before, after, changed) => {
@@ -57,6 +65,28 @@ export const devices = topic<DeviceInField>({
     ];
   },
 });
+
+/** Several nodes claim to be a device of the plan: none of them is taken for it. */
+export interface ContestInField extends Contest {
+  /** What the nodes call themselves, in the order of their ids. */
+  readonly labels: readonly string[];
+}
+
+export const contested = topic<ContestInField>({
+  per: 'device',
+  everyMs: DEVICE_MS,
+  read: (deviceId, { bindings, field, translation }) => {
+    const contest = bindings.contested.get(deviceId);
+    if (contest === undefined) return undefined;
+    const labels = contest.nodeIds.map((id) => field?.nodes.get(id)?.node.label ?? id);
+    return { ...contest, value: planAddress(contest.value, translation), labels };
+  },
+});
+
+function failureOfDevice({ device }: FieldNode, { field }: LiveFacts): DeviceFailure | null {
+  if (device?.notAllowedHost !== undefined) return { kind: 'not-allowed', host: device.notAllowedHost };
+  return (device && field?.failures.get(device.id)) ?? null;
+}
 
 /** What devices say they are called. */
 export const names = topic<string>({

@@ -12,6 +12,8 @@ export interface RegistryState {
   readonly because: string | null;
   /** How long it takes at most until a device that stops answering is noticed, in ms. */
   readonly noticedWithinMs: number;
+  /** After so long without an answer it is not known any more what a device does, in ms. */
+  readonly notKnownAfterMs: number;
 }
 
 export const registry = topic<RegistryState>({
@@ -26,6 +28,7 @@ export const registry = topic<RegistryState>({
           isConnected: heard.isConnected,
           because: heard.disconnectedBecause,
           noticedWithinMs: heard.noticedWithinMs,
+          notKnownAfterMs: heard.notKnownAfterMs,
         },
   happened: (before, after) => {
     const [was, is] = [before.get(''), after.get('')];

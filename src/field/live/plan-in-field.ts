@@ -1,7 +1,8 @@
 import type { Plan } from '../../core/plan/plan';
 import type { Reckoning } from '../../core/reckon/reckoning';
 import { NOTHING_ANNOUNCED, type AnnouncedStreams, type AnnouncementState } from '../announcements';
-import { bindDevices, type AddressTranslation } from '../binding';
+import { sameValue } from '../../core/plan/same-value';
+import { bindDevices, type AddressTranslation, type Contest } from '../binding';
 import type { FieldNode } from '../field-resources';
 import type { FieldNews, FieldSnapshot } from '../follower';
 import { lanesInField, type DeviceLanes } from '../lane-state';
@@ -48,6 +49,7 @@ export class PlanInField {
   private newsOfNodes = new Set<string>();
   private nodeByDevice = new Map<string, FieldNode>();
   private boundBy: ReadonlyMap<string, 'hand' | 'serial' | 'address'> = new Map();
+  private contested: ReadonlyMap<string, Contest> = new Map();
   private deviceByNode = new Map<string, string>();
   private readonly marks = new Map<string, string>();
   /** By sender: who hears a stream of it. */
@@ -88,6 +90,7 @@ export class PlanInField {
         bindings: {
           nodeByDevice: this.nodeByDevice,
           boundBy: this.boundBy,
+          contested: this.contested,
           translation: this.sources.translation,
         },
         deviceByNode: this.deviceByNode,
@@ -206,7 +209,10 @@ export class PlanInField {
       isFirstLook || plan.devices !== planBefore?.devices || plan.interfaces !== planBefore.interfaces;
     for (const id of news) {
       const found = field.nodes.get(id);
-      const mark = found === undefined ? undefined : JSON.stringify([found.node.serial, found.node.addresses]);
+      const mark =
+        found === undefined
+          ? undefined
+          : JSON.stringify([found.node.serial, found.node.addresses, field.contestedIds.has(id)]);
       if (this.marks.get(id) !== mark) isOtherwiseBound = true;
       if (mark === undefined) this.marks.delete(id);
       else this.marks.set(id, mark);
@@ -220,13 +226,17 @@ export class PlanInField {
   }
 
   private bind(plan: Plan, field: FieldSnapshot): void {
-    const { nodeByDevice, boundBy } = bindDevices(plan, field, this.sources.translation);
+    const { nodeByDevice, boundBy, contested } = bindDevices(plan, field, this.sources.translation);
     for (const deviceId of new Set([...this.nodeByDevice.keys(), ...nodeByDevice.keys()])) {
       const [was, is] = [this.nodeByDevice.get(deviceId), nodeByDevice.get(deviceId)];
       if (was?.node.id === is?.node.id && this.boundBy.get(deviceId) === boundBy.get(deviceId)) continue;
       this.markDevice(deviceId);
       for (const found of [was, is]) if (found !== undefined) this.dirty.node.add(found.node.id);
     }
+    for (const deviceId of new Set([...this.contested.keys(), ...contested.keys()])) {
+      if (!sameValue(this.contested.get(deviceId), contested.get(deviceId))) this.markDevice(deviceId);
+    }
+    this.contested = contested;
     this.nodeByDevice = new Map(nodeByDevice);
     this.boundBy = boundBy;
     this.deviceByNode = new Map([...nodeByDevice].map(([deviceId, { node }]) => [node.id, deviceId]));

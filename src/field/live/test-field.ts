@@ -2,7 +2,8 @@ import type { FollowedPath } from '../../core/formats/is04';
 import type { Plan } from '../../core/plan/plan';
 import type { Reckoning } from '../../core/reckon/reckoning';
 import { destinationText, fieldAddress, type AddressTranslation } from '../binding';
-import type { ChannelMap, EndReading } from '../device-reader';
+import type { ChannelMap } from '../../core/formats/is08';
+import type { EndReading } from '../device-reader';
 import { FieldResources } from '../field-resources';
 import type { FieldNews, FieldSnapshot } from '../follower';
 import type { DeviceFailure } from '../http-json';
@@ -12,6 +13,9 @@ export class TestField {
   readonly readings = new Map<string, EndReading>();
   readonly channelMaps = new Map<string, ChannelMap>();
   readonly failures = new Map<string, DeviceFailure>();
+  readonly answeredAt = new Map<string, number>();
+  readonly notKnown = new Set<string>();
+  readonly contestedIds = new Set<string>();
   isConnected = true;
   private readonly resources = new FieldResources();
   private news = new Set<string>();
@@ -30,7 +34,11 @@ export class TestField {
       readings: this.readings,
       channelMaps: this.channelMaps,
       failures: this.failures,
+      answeredAt: this.answeredAt,
+      notKnown: this.notKnown,
+      contestedIds: this.contestedIds,
       noticedWithinMs: 2700,
+      notKnownAfterMs: 23_000,
     };
   }
 

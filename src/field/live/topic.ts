@@ -30,11 +30,11 @@ export interface LiveFacts {
   /** Null: no registry is set up. */
   readonly registry: Pick<
     FieldSnapshot,
-    'registryUrl' | 'wasHeard' | 'isConnected' | 'disconnectedBecause' | 'noticedWithinMs'
+    'registryUrl' | 'wasHeard' | 'isConnected' | 'disconnectedBecause' | 'noticedWithinMs' | 'notKnownAfterMs'
   > | null;
   /** Null: no registry is set up, or it was never heard yet. */
   readonly field: FieldSnapshot | null;
-  readonly bindings: Pick<Bindings, 'nodeByDevice' | 'boundBy' | 'translation'>;
+  readonly bindings: Pick<Bindings, 'nodeByDevice' | 'boundBy' | 'contested' | 'translation'>;
   /** By node: the device of the plan that is bound to it. */
   readonly deviceByNode: ReadonlyMap<string, string>;
   readonly lanesOf: (receiverId: string) => DeviceLanes | null;

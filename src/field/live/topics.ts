@@ -1,4 +1,4 @@
-import { clocks, devices, fieldOnly, lanes, names, receiveMaps, unknown } from './device-topics';
+import { clocks, contested, devices, fieldOnly, lanes, names, receiveMaps, unknown } from './device-topics';
 import { announcementPlaces, links, registry, sessions, switches } from './network-topics';
 import type { Topic } from './topic';
 
@@ -6,6 +6,7 @@ import type { Topic } from './topic';
 export const TOPICS = {
   registry,
   devices,
+  contested,
   names,
   clocks,
   receiveMaps,

@@ -1,7 +1,7 @@
 'use client';
 
 import Link from 'next/link';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { Age } from '@/ui/parts/age';
 import { Modal, TextField } from '@/ui/parts/controls';
 import { filtered, searchFor } from '@/ui/parts/find-text';
@@ -52,7 +52,7 @@ export function FieldDialog({ onClose }: { onClose: () => void }) {
           {registry === undefined
             ? ''
             : registry.isConnected
-              ? 'The registry is connected.'
+              ? `The registry is connected. A device that goes is noticed within ${registry.noticedWithinMs / 1000} s; one that answers nothing for ${Math.round(registry.notKnownAfterMs / 1000)} s is not known.`
               : 'The registry is offline.'}
         </span>
       </div>
@@ -91,7 +91,7 @@ export function FieldDialog({ onClose }: { onClose: () => void }) {
                 {live.is === 'answering' && live.failure !== null ? `: ${failureWords(live.failure)}` : ''}
               </td>
               <td className="font-mono text-[12px]">
-                {lastAnswer(live, field.devices.get(device.id)?.isTried === true, registry?.noticedWithinMs ?? 0)}
+                {lastAnswer(live, field.devices.get(device.id)?.answeredAt ?? null)}
               </td>
               <td className="text-right font-mono text-[12px]">{waitingOf.get(device.id) || ''}</td>
             </tr>
@@ -126,15 +126,15 @@ export function FieldDialog({ onClose }: { onClose: () => void }) {
 
 /** Those that need looking at come first. */
 function rank(live: DeviceLive): number {
-  if (live.is === 'offline') return 0;
+  if (live.is === 'offline' || live.is === 'contested') return 0;
   if (live.is === 'answering') return live.failure === null ? 2 : 1;
   return live.is === 'never-seen' ? 3 : 4;
 }
 const isGood = (live: DeviceLive) => rank(live) >= 2;
 
 /** When it last answered, as far as that is known. */
-function lastAnswer(live: DeviceLive, isTried: boolean, noticedWithinMs: number): string {
+function lastAnswer(live: DeviceLive, answeredAt: number | null): ReactNode {
   if (live.is === 'offline') return live.since === null ? '–' : `before ${timeOfDay(live.since)}`;
   if (live.is !== 'answering') return '–';
-  return isTried ? `within ${noticedWithinMs / 1000} s` : 'registered';
+  return answeredAt === null ? 'registered' : <Age at={answeredAt} />;
 }

@@ -19,6 +19,7 @@ export function lossHref(planId: string, loss: Loss): string {
       return stage;
     case 'device':
     case 'failing':
+    case 'contested':
       return `${stage}?sel=${encodeURIComponent(loss.deviceId)}`;
     case 'switch':
       return `${stage}?view=switches&sel=device:${encodeURIComponent(loss.deviceId)}`;
@@ -44,11 +45,17 @@ function LossEntry({ plan, loss }: { plan: Plan; loss: Loss }) {
   );
 }
 
+/** The lanes that a list of losses leads to: of the state of which there are some. */
+export function lostLanesHref(planId: string, { waiting, oneLegged }: Losses): string {
+  return `/plans/${planId}/lanes?state=${waiting > 0 ? 'waiting' : oneLegged > 0 ? 'one-legged' : 'unknown'}`;
+}
+
 /** Lanes that do not carry what they should, in words; null: all do. */
-export function lostLanesWords({ waiting, oneLegged }: Losses): string | null {
+export function lostLanesWords({ waiting, oneLegged, notKnown }: Losses): string | null {
   const words = [
     ...(waiting === 0 ? [] : [`${count(waiting, 'lane')} waiting`]),
     ...(oneLegged === 0 ? [] : [`${count(oneLegged, 'lane')} on one leg`]),
+    ...(notKnown === 0 ? [] : [`${count(notKnown, 'lane')} not known`]),
   ];
   return words.length === 0 ? null : words.join(', ');
 }
@@ -68,7 +75,7 @@ export function LossesNow({ plan, area }: { plan: Plan; area: Area }) {
       {lanes === null ? null : (
         <p className="mb-1.5">
           <Link
-            href={`/plans/${planId}/lanes?state=${losses.waiting > 0 ? 'waiting' : 'one-legged'}`}
+            href={lostLanesHref(planId, losses)}
             className="text-ochre underline underline-offset-2 focus-visible:outline-2 focus-visible:outline-jade"
           >
             {lanes}

@@ -13,7 +13,7 @@ import { findingTitle } from '@/ui/parts/words';
 import { AREA_OF_LOSS, useLosses, type Loss } from '@/ui/session/losses';
 import { usePlan } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
-import { lossHref, lostLanesWords } from './losses-list';
+import { lossHref, lostLanesHref, lostLanesWords } from './losses-list';
 import { findingHref, STAGES } from './stages';
 
 type Weight = 'lost' | Severity;
@@ -143,7 +143,7 @@ export function OpenPoints({ onClose }: { onClose: () => void }) {
       {lanes === null ? null : (
         <p className="mb-2">
           <Link
-            href={`/plans/${planId}/lanes?state=${losses.waiting > 0 ? 'waiting' : 'one-legged'}`}
+            href={lostLanesHref(planId, losses)}
             onClick={onClose}
             className="text-ochre underline underline-offset-2"
           >

@@ -17,6 +17,7 @@ import { LiveLine } from '@/ui/frame/live-line';
 import { LossesNow } from '@/ui/frame/losses-list';
 import { Tick } from '@/ui/parts/choice';
 import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
+import { contestWords } from '@/ui/parts/loss-words';
 import { ModelLink } from '@/ui/parts/model-link';
 import { SeveralHeading } from '@/ui/parts/several-devices';
 import { OneField } from '@/ui/parts/one-field';
@@ -406,13 +407,15 @@ function InField({ device }: { device: Device }) {
       <PanelHeading>In the field</PanelHeading>
       {view === undefined ? (
         <p className="text-dim">
-          {live?.is === 'offline'
-            ? live.since === null
-              ? 'Offline: it has not been seen since the server started, and was sent what it should carry.'
-              : `Offline since ${timeOfDay(live.since)}.`
-            : device.nodeId === null
-              ? 'On paper: no node answers to its serial or addresses.'
-              : 'Bound by hand to a node that is not there.'}
+          {plan !== null && live?.is === 'contested'
+            ? `${contestWords(plan, device.id, live.contest)}. ${live.contest.by === 'id' ? 'Each box needs its own.' : 'Give each box its own, or bind the right one by hand.'}`
+            : live?.is === 'offline'
+              ? live.since === null
+                ? 'Offline: it has not been seen since the server started, and was sent what it should carry.'
+                : `Offline since ${timeOfDay(live.since)}.`
+              : device.nodeId === null
+                ? 'On paper: no node answers to its serial or addresses.'
+                : 'Bound by hand to a node that is not there.'}
         </p>
       ) : (
         <>

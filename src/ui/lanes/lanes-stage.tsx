@@ -13,6 +13,7 @@ import { Button, Key, SelectField, TextField } from '@/ui/parts/controls';
 import { ActionMenu } from '@/ui/parts/menu';
 import { saveText } from '@/ui/parts/save-text';
 import { count } from '@/ui/parts/units';
+import { STATE_WORDS } from '@/ui/parts/words';
 import { commit, previewBatch } from '@/ui/session/actions';
 import type { ChannelRef } from '@/field/send-plan';
 import { usePlan } from '@/ui/session/plan-store';
@@ -40,6 +41,7 @@ const STATES: readonly StateFilter[] = [
   'carrying',
   'one-legged',
   'waiting',
+  'unknown',
   'refused',
 ];
 const NO_FOLDS: ReadonlySet<string> = new Set();
@@ -232,7 +234,7 @@ export function LanesStage({ planId }: { planId: string }) {
             >
               {STATES.map((s) => (
                 <option key={s} value={s}>
-                  {s === 'any' ? 'any state' : s === 'one-legged' ? 'one leg' : s}
+                  {s === 'any' ? 'any state' : s === 'free' || s === 'fed' ? s : STATE_WORDS[s]}
                 </option>
               ))}
             </SelectField>

@@ -51,6 +51,7 @@ const WEAVE: Readonly<Record<LaneState, Weave>> = {
   staged: 'planned',
   waiting: 'unsure',
   'one-legged': 'unsure',
+  unknown: 'unsure',
   refused: 'refused',
 };
 

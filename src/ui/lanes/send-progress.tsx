@@ -6,6 +6,8 @@ import type { SendStep } from '@/field/send-report';
 
 /** How each device gets on, in the order in which they are told. */
 export interface Going {
+  /** Another send is telling devices that this one needs. */
+  readonly isWaiting: boolean;
   readonly deviceIds: readonly string[];
   readonly byDevice: ReadonlyMap<
     string,
@@ -13,10 +15,11 @@ export interface Going {
   >;
 }
 
-export const NOT_BEGUN: Going = { deviceIds: [], byDevice: new Map() };
+export const NOT_BEGUN: Going = { isWaiting: false, deviceIds: [], byDevice: new Map() };
 
 export function withNews(going: Going, news: SendNews): Going {
-  if (news.kind === 'begun') return { ...going, deviceIds: news.deviceIds };
+  if (news.kind === 'waiting') return { ...going, isWaiting: true };
+  if (news.kind === 'begun') return { ...going, isWaiting: false, deviceIds: news.deviceIds };
   if (news.kind !== 'progress') return going;
   const { deviceId, step, is } = news;
   const hasFailed = is === 'failed' || going.byDevice.get(deviceId)?.hasFailed === true;
@@ -32,7 +35,9 @@ export function SendProgressList({ going, plan, isStopping }: { going: Going; pl
       <p role="status" className="flex items-center gap-3">
         <BudgetBar used={begun} limit={deviceIds.length} label="Devices begun" />
         {deviceIds.length === 0
-          ? 'Waiting for the devices …'
+          ? going.isWaiting
+            ? 'Another send is telling some of these devices: this one follows it …'
+            : 'Waiting for the devices …'
           : isStopping
             ? 'Stopping: what has begun is brought to its end …'
             : `${begun} of ${deviceIds.length} devices`}

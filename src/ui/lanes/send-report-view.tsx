@@ -22,6 +22,11 @@ export function SendReportView({ report, plan, started }: { report: SendAnswer; 
           </span>
         ) : null}
       </p>
+      {report.notNoted === null ? null : (
+        <p role="alert" className="mt-2 text-madder">
+          The devices were told, but the plan could not note what came of it. {report.notNoted}.
+        </p>
+      )}
       <ul className="mt-2 flex flex-col gap-1">
         {[...failed, ...others].map((d) => (
           <li key={d.deviceId}>

@@ -1,4 +1,5 @@
 import type { Plan } from '@/core/plan/plan';
+import type { ContestInField } from '@/field/live/device-topics';
 import type { DeviceLive, Loss } from '@/ui/session/losses';
 import { deviceName, linkName } from './network-words';
 import { count, timeOfDay } from './units';
@@ -12,7 +13,11 @@ export function lossWords(plan: Plan, loss: Loss): string {
     case 'device':
       return `${deviceName(plan, loss.deviceId)} is offline${loss.waiting === 0 ? '' : `, ${count(loss.waiting, 'lane')} waiting`}`;
     case 'failing':
-      return `${deviceName(plan, loss.deviceId)} answers, but could not be read: ${failureWords(loss.failure)}`;
+      return loss.isNotKnown
+        ? `${deviceName(plan, loss.deviceId)} does not answer: ${failureWords(loss.failure)}. What it does is not known`
+        : `${deviceName(plan, loss.deviceId)} is there, but could not be read: ${failureWords(loss.failure)}`;
+    case 'contested':
+      return contestWords(plan, loss.deviceId, loss.contest);
     case 'switch':
       return `${deviceName(plan, loss.deviceId)} does not answer (RESTCONF): ${failureWords(loss.failure)}`;
     case 'cable': {
@@ -22,6 +27,14 @@ export function lossWords(plan: Plan, loss: Loss): string {
   }
 }
 
+const CLAIMED = { id: 'the node id', serial: 'the serial', address: 'the address' } as const;
+
+/** Who claims to be one device, and what follows. */
+export function contestWords(plan: Plan, deviceId: string, { by, value, labels }: ContestInField): string {
+  const who = by === 'id' ? 'two nodes claim' : `${labels.join(' and ')} claim`;
+  return `${deviceName(plan, deviceId)} is contested: ${who} ${CLAIMED[by]} ${value}. Nothing is written to any of them`;
+}
+
 /** Since when, where that is known. */
 export const sinceWords = (since: number | null): string => (since === null ? '' : `since ${timeOfDay(since)}`);
 
@@ -29,13 +42,15 @@ export const sinceWords = (since: number | null): string => (since === null ? ''
 export function liveWords(live: DeviceLive): string {
   switch (live.is) {
     case 'answering':
-      return live.failure === null ? 'answering' : 'not read';
+      return live.isNotKnown ? 'no answer' : live.failure === null ? 'answering' : 'not read';
     case 'offline':
       return live.since === null ? 'offline' : `offline ${sinceWords(live.since)}`;
     case 'never-seen':
       return 'never seen';
     case 'on-paper':
       return 'on paper';
+    case 'contested':
+      return 'contested';
     case 'not-followed':
       return 'not followed';
   }

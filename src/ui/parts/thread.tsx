@@ -7,6 +7,7 @@ const HUE: Readonly<Record<LaneState, string>> = {
   carrying: 'text-jade',
   'one-legged': 'text-ochre',
   waiting: 'text-ochre',
+  unknown: 'text-ochre',
   refused: 'text-madder',
 };
 
@@ -41,6 +42,13 @@ function Shape({ state }: { state: LaneState }) {
         <>
           <path d="M1 6h15" {...line} />
           <circle cx="23" cy="6" r="3.5" {...line} strokeWidth={1.5} />
+        </>
+      );
+    case 'unknown':
+      return (
+        <>
+          <path d="M1 6h7M20 6h7" {...line} />
+          <path d="M11.5 6h.01M16.5 6h.01" {...line} strokeWidth={3} strokeLinecap="round" />
         </>
       );
     case 'refused':

@@ -14,7 +14,7 @@ import { clockFixWords, clockTitle } from './clock-words';
 import { deviceName, networkFixWords, networkTitle } from './network-words';
 import { unknownFigureWords } from './model-figures';
 import { slotFixWords, slotTitle } from './slot-words';
-import { channelRuns, count, kHz, time } from './units';
+import { channelRuns, count, kHz, time, timeOfDay } from './units';
 
 /** The words for what the core returns as data. */
 
@@ -246,6 +246,7 @@ export const STATE_WORDS: Readonly<Record<LaneState, string>> = {
   carrying: 'carrying',
   'one-legged': 'one leg',
   waiting: 'waiting',
+  unknown: 'not known',
   refused: 'refused',
 };
 
@@ -257,6 +258,8 @@ export const CHECK_WORDS: Readonly<Record<LaneCheck, string>> = {
   'receiver-active': 'The receiver is set to this stream',
   'receiver-map': 'The position feeds this channel',
   'both-legs': 'Both legs are up',
+  'receiver-answers': 'The receiver answers',
+  'sender-answers': 'The sender answers',
 };
 
 export const STEP_WORDS: Readonly<Record<SendStep, string>> = {
@@ -276,9 +279,13 @@ export function failureWords(failure: DeviceFailure): string {
     case 'unreachable':
       return `cannot be reached (${failure.detail})`;
     case 'refused':
-      return `refused (${failure.status}): ${failure.detail}`;
+      return failure.detail === '' ? `refused (${failure.status})` : `refused (${failure.status}): ${failure.detail}`;
     case 'wrong-answer':
       return failure.detail;
+    case 'not-allowed':
+      return `not asked: ${failure.host} is on none of the networks that are talked to`;
+    case 'resting':
+      return `not asked: it did not answer, and is left in peace until ${timeOfDay(failure.untilMs)}`;
   }
 }
 

@@ -10,7 +10,6 @@ import type {
 } from '@/server/messages';
 import type { SendPreview } from '@/server/send-lanes';
 import type { ChannelRef } from '@/field/send-plan';
-import type { SendReport } from '@/field/send-report';
 import type { PlanSummary } from '@/store/plan-store';
 import type { Command } from '@/core/plan/commands';
 
@@ -74,7 +73,7 @@ async function problemOf(response: Response): Promise<ApiProblem> {
   );
 }
 
-export type SendAnswer = Omit<SendReport, 'put' | 'drop'>;
+export type SendAnswer = Extract<SendNews, { kind: 'ended' }>['report'];
 
 /** Sends, and tells each step of each device as it goes. Resolves with what became of it. */
 async function sendTelling(

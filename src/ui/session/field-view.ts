@@ -21,6 +21,7 @@ function noFigures() {
   return {
     registry: new Map<string, never>(),
     devices: new Map<string, never>(),
+    contested: new Map<string, never>(),
     names: new Map<string, never>(),
     clocks: new Map<string, never>(),
     receiveMaps: new Map<string, never>(),

@@ -4,7 +4,7 @@ import { useMemo } from 'react';
 import type { Area } from '@/core/findings/finding';
 import { isFollowed, sentDevices } from '@/core/plan/followed';
 import type { Plan } from '@/core/plan/plan';
-import type { LanesInField } from '@/field/live/device-topics';
+import type { ContestInField, LanesInField } from '@/field/live/device-topics';
 import type { DeviceFailure } from '@/field/http-json';
 import { NO_FIELD, usePlan, type FieldView, type View } from './plan-store';
 import { evidenceOf, stateOf } from './shown';
@@ -12,25 +12,29 @@ import { evidenceOf, stateOf } from './shown';
 /** What is live beside what is planned: who answers, what was lost and what went with it. */
 
 export type DeviceLive =
-  /** Connections to it are taken. */
-  | { readonly is: 'answering'; readonly failure: DeviceFailure | null }
+  /** Connections to it are taken. `isNotKnown`: but it has answered nothing for so long that nobody can say what it does. */
+  | { readonly is: 'answering'; readonly failure: DeviceFailure | null; readonly isNotKnown: boolean }
   /** It was there, and is not; null: it was gone before the server began to watch, but was sent what it should carry. */
   | { readonly is: 'offline'; readonly since: number | null }
   /** Tied to a node that has not been seen since the server started to watch. */
   | { readonly is: 'never-seen' }
   /** No real device stands for it yet. */
   | { readonly is: 'on-paper' }
+  /** Several nodes claim to be it, so none is taken for it. */
+  | { readonly is: 'contested'; readonly contest: ContestInField }
   /** It speaks no open interface that is followed. */
   | { readonly is: 'not-followed' };
 
 /** How a device of the plan is in the field. */
 export function deviceLive(
   plan: Plan,
-  field: Pick<FieldView, 'devices' | 'since' | 'registry'>,
+  field: Pick<FieldView, 'devices' | 'contested' | 'since' | 'registry'>,
   deviceId: string,
 ): DeviceLive {
   const found = field.devices.get(deviceId);
-  if (found !== undefined) return { is: 'answering', failure: found.failure };
+  if (found !== undefined) return { is: 'answering', failure: found.failure, isNotKnown: found.isNotKnown };
+  const contest = field.contested.get(deviceId);
+  if (contest !== undefined) return { is: 'contested', contest };
   const since = field.since.devices.get(deviceId);
   if (since !== undefined) return { is: 'offline', since };
   // Before the registry was heard at all nothing can be said of any device.
@@ -57,6 +61,14 @@ export type Loss =
       readonly deviceId: string;
       readonly since: number | null;
       readonly failure: DeviceFailure;
+      readonly isNotKnown: boolean;
+    }
+  | {
+      readonly kind: 'contested';
+      readonly key: string;
+      readonly deviceId: string;
+      readonly since: number | null;
+      readonly contest: ContestInField;
     }
   | {
       readonly kind: 'switch';
@@ -72,23 +84,23 @@ export interface Losses {
   /** Lanes whose sender or receiver is not there, and lanes of which one leg is lost. */
   readonly waiting: number;
   readonly oneLegged: number;
+  /** Lanes of which nobody can say what they do, as an end of them has not answered for too long. */
+  readonly notKnown: number;
 }
 
-export const NOTHING_LOST: Losses = { all: [], waiting: 0, oneLegged: 0 };
+export const NOTHING_LOST: Losses = { all: [], waiting: 0, oneLegged: 0, notKnown: 0 };
 
 /** The stage at which a loss is seen. */
 export const AREA_OF_LOSS: Readonly<Record<Loss['kind'], Area>> = {
   registry: 'gear',
   device: 'gear',
   failing: 'gear',
+  contested: 'gear',
   switch: 'network',
   cable: 'network',
 };
 
-interface StateCounts {
-  readonly waiting: number;
-  readonly oneLegged: number;
-}
+type StateCounts = Pick<Losses, 'waiting' | 'oneLegged' | 'notKnown'>;
 const countsByLanes = new WeakMap<LanesInField, StateCounts>();
 
 /** Counted once for what a device reports: most of it stays as it is when anything else changes. */
@@ -97,12 +109,14 @@ function countsOf(lanes: LanesInField): StateCounts {
   if (counts === undefined) {
     let waiting = 0;
     let oneLegged = 0;
+    let notKnown = 0;
     for (const at of Object.values(lanes.evidenceAt)) {
       const state = lanes.evidence[at]?.state;
       if (state === 'waiting') waiting += 1;
       else if (state === 'one-legged') oneLegged += 1;
+      else if (state === 'unknown') notKnown += 1;
     }
-    countsByLanes.set(lanes, (counts = { waiting, oneLegged }));
+    countsByLanes.set(lanes, (counts = { waiting, oneLegged, notKnown }));
   }
   return counts;
 }
@@ -117,10 +131,12 @@ export function lossesOf(plan: Plan, view: Pick<View, 'lanes'>, field: FieldView
   }
   let waiting = 0;
   let oneLegged = 0;
+  let notKnown = 0;
   for (const lanes of field.lanes.values()) {
     const counts = countsOf(lanes);
     waiting += counts.waiting;
     oneLegged += counts.oneLegged;
+    notKnown += counts.notKnown;
   }
   const devices: Extract<Loss, { kind: 'device' }>[] = [];
   const failing: Loss[] = [];
@@ -130,7 +146,8 @@ export function lossesOf(plan: Plan, view: Pick<View, 'lanes'>, field: FieldView
     if (live.is === 'offline') offline.add(deviceId);
     else if (live.is === 'answering' && live.failure !== null) {
       const since = field.since.devices.get(deviceId) ?? null;
-      failing.push({ kind: 'failing', key: `failing ${deviceId}`, deviceId, since, failure: live.failure });
+      const { failure, isNotKnown } = live;
+      failing.push({ kind: 'failing', key: `failing ${deviceId}`, deviceId, since, failure, isNotKnown });
     }
   }
   const waitingBy = waiting === 0 ? new Map<string, number>() : waitingByLost(view, field, offline);
@@ -140,6 +157,11 @@ export function lossesOf(plan: Plan, view: Pick<View, 'lanes'>, field: FieldView
   }
   devices.sort((a, b) => b.waiting - a.waiting);
   all.push(...devices, ...failing);
+  for (const [deviceId, contest] of field.contested) {
+    if (!plan.devices.has(deviceId)) continue;
+    const since = field.since.contested.get(deviceId) ?? null;
+    all.push({ kind: 'contested', key: `contested ${deviceId}`, deviceId, since, contest });
+  }
   for (const [deviceId, { failure }] of field.switches) {
     if (failure === null || !plan.devices.has(deviceId)) continue;
     const since = field.since.switches.get(deviceId) ?? null;
@@ -149,7 +171,8 @@ export function lossesOf(plan: Plan, view: Pick<View, 'lanes'>, field: FieldView
     if (link.isUp || !plan.links.has(linkId)) continue;
     all.push({ kind: 'cable', key: `cable ${linkId}`, linkId, since: field.since.links.get(linkId) ?? null });
   }
-  return all.length === 0 && waiting === 0 && oneLegged === 0 ? NOTHING_LOST : { all, waiting, oneLegged };
+  const isNothing = all.length === 0 && waiting + oneLegged + notKnown === 0;
+  return isNothing ? NOTHING_LOST : { all, waiting, oneLegged, notKnown };
 }
 
 /** How many lanes wait for each lost device, as the one that sends or the one that receives. */

@@ -78,6 +78,8 @@ describe('the field as the page holds it', () => {
     interfaces: [],
     isTried: true,
     failure: null,
+    answeredAt: null,
+    isNotKnown: false,
   });
   const news = (topics: TopicNews, more: Partial<FieldMessage> = {}): FieldMessage => ({
     isFull: false,
