@@ -6,6 +6,8 @@ const config: NextConfig = {
   poweredByHeader: false,
   serverExternalPackages: ['better-sqlite3', 'pino', 'ws'],
   devIndicators: false,
+  // Nothing is fetched for anyone to make pictures of.
+  images: { unoptimized: true },
 };
 
 export default config;

@@ -60,7 +60,9 @@ export async function startStandins(options) {
 export async function startApp(options) {
   const child = spawn(
     process.execPath,
-    ['node_modules/next/dist/bin/next', options.isDev ? 'dev' : 'start', '-p', String(options.port), '-H', '127.0.0.1'],
+    options.isDev
+      ? ['node_modules/next/dist/bin/next', 'dev', '-p', String(options.port), '-H', '127.0.0.1']
+      : ['--enable-source-maps', join(root, 'build/src-server-main.mjs')],
     {
       cwd: root,
       stdio: ['ignore', options.isDev ? 'inherit' : 'ignore', 'inherit'],
@@ -68,12 +70,14 @@ export async function startApp(options) {
         ...process.env,
         NODE_ENV: options.isDev ? 'development' : 'production',
         NEXT_TELEMETRY_DISABLED: '1',
+        PORT: String(options.port),
         JADE_LOG: 'warn',
         JADE_DATA: options.dataFolder,
         JADE_REGISTRY: `http://127.0.0.1:${options.registryPort}`,
         JADE_TRANSLATE: '10.=127.',
         JADE_RESTCONF_PORT: String(options.devicePort),
         JADE_SAP: `127.0.0.1:${options.sapPort}`,
+        ...options.settings,
       },
     },
   );

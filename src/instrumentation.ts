@@ -2,5 +2,10 @@
 export async function register(): Promise<void> {
   if (process.env['NEXT_RUNTIME'] !== 'nodejs') return;
   const { watchCarrying } = await import('./server/sessions');
-  watchCarrying();
+  try {
+    watchCarrying();
+  } catch (error) {
+    // The server goes on and says so to whoever asks: it is tried again with each request.
+    console.error(`Jade Lane cannot use its database. ${(error as Error).message}`);
+  }
 }

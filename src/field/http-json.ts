@@ -110,7 +110,6 @@ function reasonIn(text: string, status: number): string {
   const { error, debug } = parsed.value;
   if (typeof error !== 'string') return '';
   const reason = typeof debug === 'string' ? `${error}: ${debug}` : error;
-  // eslint-disable-next-line no-control-regex -- what is shown is text
   return reason.replace(/[\u0000-\u001f\u007f-\u009f]+/g, ' ').slice(0, REASON_MAX);
 }
 

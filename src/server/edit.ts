@@ -3,9 +3,9 @@ import { takeBack, type LeftAsItIs } from '../core/edits/take-back';
 import { applyCommands, type ApplyResult } from '../core/plan/apply-commands';
 import type { Command } from '../core/plan/commands';
 import type { CommandProblem } from '../core/plan/draft';
-import type { JournalRow } from '../store/plan-store';
+import { RevisionTaken, type JournalRow, type NewEntry } from '../store/plan-store';
 import type { Author, BatchAnswer, LeftMessage, Undoable, UndoAnswer } from './messages';
-import { sessionOf } from './sessions';
+import { dropSession, sessionOf } from './sessions';
 import type { PlanSession } from './plan-session';
 import { RequestProblem } from './problem';
 import { serverState } from './state';
@@ -160,14 +160,25 @@ export function commit(
 ): BatchAnswer {
   const { author, ...rest } = entry;
   const revision = session.revision + 1;
-  const row = serverState().store.append(
-    session.id,
-    revision,
-    { ...rest, changes, authorId: author.id, authorName: author.name },
-    Date.now(),
-  );
+  const row = appended(session, revision, { ...rest, changes, authorId: author.id, authorName: author.name });
   session.advance(plan, { revision, changes, kind: row.kind, title: row.title, author, at: row.at });
   return answer(session, author.id);
+}
+
+/** Writes the journal; a plan that another process has changed is read anew the next time. */
+function appended(session: PlanSession, revision: number, entry: NewEntry): JournalRow {
+  try {
+    return serverState().store.append(session.id, revision, entry, Date.now());
+  } catch (error) {
+    if (!(error instanceof RevisionTaken)) throw error;
+    dropSession(session.id);
+    throw new RequestProblem(
+      409,
+      'conflict',
+      'Another process has changed this plan in the same database. Nothing was changed: open the plan anew.',
+      'baseRevision',
+    );
+  }
 }
 
 export function answer(session: PlanSession, authorId: string): BatchAnswer {

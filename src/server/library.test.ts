@@ -8,6 +8,7 @@ import { libraryVersions, openModelFile, readLibrary, removeFromLibrary, saveToL
 import type { Author } from './messages';
 import { RequestProblem } from './problem';
 import { RemoveModelRequest, SaveModelsRequest } from './requests/requests';
+import { closeServer } from './state';
 import { readRequest } from './validate';
 
 const ada: Author = { id: 'a', name: 'First engineer' };
@@ -19,7 +20,7 @@ beforeEach(() => {
   folder = mkdtempSync(join(tmpdir(), 'jade-lane-library-'));
   process.env['JADE_DATA'] = folder;
   process.env['JADE_LOG'] = 'silent';
-  delete (globalThis as { jadeLane?: unknown }).jadeLane;
+  closeServer();
 });
 afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
@@ -37,7 +38,7 @@ describe('the library of models', () => {
   test('keeps every version, with who saved it and why, over a restart', () => {
     saveToLibrary(ada, [{ after: 0, model: amp }], 'from the data sheet');
     saveToLibrary(bo, [{ after: 1, model: { ...amp, streamsReceive: 2 } }], 'measured');
-    delete (globalThis as { jadeLane?: unknown }).jadeLane;
+    closeServer();
     expect(readLibrary()).toMatchObject([{ modelId: 'amp-8', version: 2, by: 'Second engineer', note: 'measured' }]);
     expect(libraryVersions('amp-8').map((v) => [v.version, v.model?.streamsReceive, v.by])).toEqual([
       [2, 2, 'Second engineer'],

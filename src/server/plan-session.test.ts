@@ -14,7 +14,8 @@ import type { Author, ChangeMessage, FieldMessage, PresenceMessage } from './mes
 import { dropIdle, IDLE_MS, sessionOf, watchCarrying } from './sessions';
 import { mergedField, NO_FIELD } from '../ui/session/field-view';
 import { demoPlan, removePlan } from './plans';
-import { serverState } from './state';
+import type { EventFrame } from './plan-session';
+import { closeServer, serverState } from './state';
 
 const ada: Author = { id: 'a', name: 'First engineer' };
 const bo: Author = { id: 'b', name: 'Second engineer' };
@@ -30,13 +31,14 @@ class Browser {
   readonly leave: () => void;
 
   constructor(planId: string, author: Author) {
-    this.leave = sessionOf(planId)!.listen(author, (event, text) => {
+    const send = ({ event, data: text }: EventFrame) => {
       const data: unknown = JSON.parse(text);
       if (event === 'hello') this.hello = data as { revision: number };
       if (event === 'people') this.people = (data as PresenceMessage).people;
       if (event === 'change') this.changes.push(data as ChangeMessage);
       if (event === 'field') this.fields.push(data as FieldMessage);
-    });
+    };
+    this.leave = sessionOf(planId)!.listen({ author, send, end: () => {} });
   }
 
   shown() {
@@ -58,7 +60,7 @@ beforeEach(() => {
   folder = mkdtempSync(join(tmpdir(), 'jade-lane-'));
   process.env['JADE_DATA'] = folder;
   process.env['JADE_LOG'] = 'silent';
-  delete (globalThis as { jadeLane?: unknown }).jadeLane;
+  closeServer();
 });
 afterEach(() => {
   serverState().follower?.stop();
@@ -66,7 +68,7 @@ afterEach(() => {
   delete process.env['JADE_REGISTRY'];
   delete process.env['JADE_SAP'];
   delete process.env['JADE_TRANSLATE'];
-  delete (globalThis as { jadeLane?: unknown }).jadeLane;
+  closeServer();
   rmSync(folder, { recursive: true, force: true });
 });
 
@@ -111,15 +113,18 @@ describe('browsers that look at one plan', () => {
     expect([first.changes.length, second.changes.length]).toEqual([2, 1]);
   });
 
-  test('are told who is there: a person with two windows once, and nobody who left', () => {
+  test('are told who is there: a person with two windows once, and nobody who left', async () => {
     const { id } = demoPlan().plan;
     const first = new Browser(id, ada);
     const window = new Browser(id, ada);
     const second = new Browser(id, bo);
+    await until(() => first.people.length === 2);
     expect(first.people).toEqual([ada, bo]);
     window.leave();
+    await pause(200);
     expect(first.people).toEqual([ada, bo]);
     second.leave();
+    await until(() => first.people.length === 1);
     expect(first.people).toEqual([ada]);
   });
 
@@ -230,7 +235,7 @@ describe('browsers that look at one plan', () => {
       const [{ at } = { at: 0 }] = serverState().events.latest(id, 1);
       // The server starts anew: the device is still gone, and since when.
       serverState().follower?.stop();
-      delete (globalThis as { jadeLane?: unknown }).jadeLane;
+      closeServer();
       watchCarrying();
       const late = new Browser(id, bo);
       expect(late.shown().since.devices.get('wave-stage-box')).toBe(at);

@@ -1,7 +1,8 @@
+import { fileOfPlan } from '../core/formats/plan-file';
 import type { Plan } from '../core/plan/plan';
 import { reckon } from '../core/reckon/reckon';
 import type { Reckoning } from '../core/reckon/reckoning';
-import { bindDevices, type Bindings } from '../field/binding';
+import { bindDevices, fieldAddress, type Bindings } from '../field/binding';
 import type { FieldNews, FieldSnapshot } from '../field/follower';
 import { EventLog, type Happening, type LiveEvent } from '../field/live/happenings';
 import { LiveBoard } from '../field/live/live-board';
@@ -12,18 +13,36 @@ import type { Author, ChangeMessage, FieldMessage } from './messages';
 import { serverState } from './state';
 import { SwitchWatch } from './switch-watch';
 
-/** Tells one browser: the data is JSON, made once for all of them. */
-export type SendEvent = (event: 'hello' | 'change' | 'field' | 'people', data: string) => void;
+export type EventName = 'hello' | 'change' | 'field' | 'people' | 'alive';
 
-interface Listener {
+/** What browsers are told, as JSON and as the octets that go to them: made once for all of them. */
+export interface EventFrame {
+  readonly event: EventName;
+  readonly data: string;
+  readonly octets: Uint8Array;
+}
+
+/** One browser. */
+export interface Watcher {
   readonly author: Author;
-  readonly send: SendEvent;
+  readonly send: (frame: EventFrame) => void;
+  /** It is told nothing more: whoever it was reads everything anew. */
+  readonly end: () => void;
+}
+
+const encoder = new TextEncoder();
+
+export function frameOf(event: EventName, data: unknown): EventFrame {
+  const text = JSON.stringify(data);
+  return { event, data: text, octets: encoder.encode(`event: ${event}\ndata: ${text}\n\n`) };
 }
 
 /** How soon after news of the field a plan is held against it: as fast as it is sensible to show. */
 const LOOK_MS = 150;
 /** As long as nobody looks, what happened is noted for the journal only. */
 const UNSEEN_LOOK_MS = 1000;
+/** How soon it is told who is here. */
+const PEOPLE_MS = 100;
 const EVENTS_SHOWN = 50;
 /** So far back it is looked which devices are gone. */
 const EVENTS_SEARCHED = 1000;
@@ -33,13 +52,20 @@ const EVENTS_SEARCHED = 1000;
  * browsers that look at it.
  */
 export class PlanSession {
-  private readonly listeners = new Set<Listener>();
+  private readonly watchers = new Set<Watcher>();
+  /** All there is to tell, until anything is told that is not in it. */
+  private everything: EventFrame | null = null;
+  private file: { readonly plan: Plan; readonly text: string } | null = null;
+  private peopleTimer: NodeJS.Timeout | null = null;
+
   private reckoned: Reckoning | undefined;
   private readonly inField: PlanInField;
   private readonly log: EventLog;
   private untoldEvents = new Map<number, LiveEvent>();
   private timer: NodeJS.Timeout | null = null;
   private hasNews = true;
+  private hasLooked = false;
+  private hostsOf: Plan['interfaces'] | null = null;
   private readonly switches: SwitchWatch | null;
 
   constructor(
@@ -73,6 +99,7 @@ export class PlanSession {
       },
       boardAfter(known, plan),
     );
+    this.noteHosts();
     this.keepWatch();
   }
 
@@ -85,35 +112,48 @@ export class PlanSession {
     return bindDevices(this.plan, field, serverState().translation);
   }
 
-  /** Takes in a batch that is in the journal, and tells everyone. */
+  /** The plan as the text of its file, made once for everyone who opens it. */
+  fileText(): string {
+    if (this.file?.plan !== this.plan) this.file = { plan: this.plan, text: JSON.stringify(fileOfPlan(this.plan)) };
+    return this.file.text;
+  }
+
+  /** Takes in a batch that is in the journal, and tells everyone. Nothing that goes wrong in telling undoes it. */
   advance(plan: Plan, message: ChangeMessage): void {
     this.plan = plan;
     this.revision = message.revision;
     this.tell('change', message);
+    this.noteHosts();
     this.keepWatch();
     this.fieldChanged();
   }
 
-  listen(author: Author, send: SendEvent): () => void {
-    const listener = { author, send };
-    this.listeners.add(listener);
+  /** @returns ends it */
+  listen(watcher: Watcher): () => void {
+    this.watchers.add(watcher);
     this.keepWatch();
-    this.look(Date.now());
-    const all: FieldMessage = { isFull: true, topics: this.inField.board.all(), events: this.log.events() };
-    send('hello', JSON.stringify({ revision: this.revision }));
-    send('field', JSON.stringify(all));
-    this.tellPeople();
+    if (!this.hasLooked) this.look(Date.now());
+    this.everything ??= frameOf('field', this.allOfField());
+    this.tellOne(watcher, frameOf('hello', { revision: this.revision }));
+    this.tellOne(watcher, this.everything);
+    this.tellPeopleSoon();
     this.lookSoon();
-    return () => {
-      this.listeners.delete(listener);
-      this.keepWatch();
-      this.tellPeople();
-    };
+    return () => this.leave(watcher);
+  }
+
+  private leave(watcher: Watcher): void {
+    if (!this.watchers.delete(watcher)) return;
+    this.keepWatch();
+    this.tellPeopleSoon();
+  }
+
+  private allOfField(): FieldMessage {
+    return { isFull: true, topics: this.inField.board.all(), events: this.log.events() };
   }
 
   /** Whether any browser looks at the plan. */
   get isLookedAt(): boolean {
-    return this.listeners.size > 0;
+    return this.watchers.size > 0;
   }
 
   /** Whether devices were sent anything for the plan: it is then watched whether or not somebody looks. */
@@ -131,8 +171,26 @@ export class PlanSession {
   /** Ends all that goes on by itself. */
   close(): void {
     this.switches?.stop();
-    if (this.timer !== null) clearTimeout(this.timer);
+    for (const timer of [this.timer, this.peopleTimer]) if (timer !== null) clearTimeout(timer);
     this.timer = null;
+    this.peopleTimer = null;
+    for (const watcher of [...this.watchers]) {
+      this.watchers.delete(watcher);
+      watcher.end();
+    }
+  }
+
+  /** Devices of the plan are talked to at the addresses that they have in it. */
+  private noteHosts(): void {
+    const { follower, translation } = serverState();
+    const { interfaces } = this.plan;
+    if (follower === null || this.hostsOf === interfaces) return;
+    this.hostsOf = interfaces;
+    const addresses = new Set<string>();
+    for (const own of interfaces.values()) {
+      for (const { address } of own.values()) if (address !== null) addresses.add(fieldAddress(address, translation));
+    }
+    follower.setPlanHosts(this.id, addresses);
   }
 
   private keepWatch(): void {
@@ -158,6 +216,8 @@ export class PlanSession {
 
   private look(at: number): void {
     this.hasNews = false;
+    this.hasLooked = true;
+    this.everything = null;
     try {
       for (const event of this.log.note(this.inField.update(at), at)) this.untoldEvents.set(event.id, event);
     } catch (error) {
@@ -173,15 +233,30 @@ export class PlanSession {
     if (topics !== null || events.length > 0) this.tell('field', { isFull: false, topics: topics ?? {}, events });
   }
 
-  private tell(event: Parameters<SendEvent>[0], data: unknown): void {
-    if (this.listeners.size === 0) return;
-    const text = JSON.stringify(data);
-    for (const listener of this.listeners) listener.send(event, text);
+  private tell(event: EventName, data: unknown): void {
+    if (this.watchers.size === 0) return;
+    const frame = frameOf(event, data);
+    for (const watcher of [...this.watchers]) this.tellOne(watcher, frame);
   }
 
-  private tellPeople(): void {
-    const people = [...new Map([...this.listeners].map((l) => [l.author.id, l.author])).values()];
-    this.tell('people', { people });
+  /** A browser that cannot be told is let go: it must not keep the others from being told. */
+  private tellOne(watcher: Watcher, frame: EventFrame): void {
+    try {
+      watcher.send(frame);
+    } catch (error) {
+      logger.warn({ planId: this.id, err: error }, 'a browser could not be told');
+      this.leave(watcher);
+      watcher.end();
+    }
+  }
+
+  /** Many that come or go at once are told once. */
+  private tellPeopleSoon(): void {
+    this.peopleTimer ??= setTimeout(() => {
+      this.peopleTimer = null;
+      const people = [...new Map([...this.watchers].map((w) => [w.author.id, w.author])).values()];
+      this.tell('people', { people });
+    }, PEOPLE_MS).unref();
   }
 }
 

@@ -72,20 +72,18 @@ export function restorePlan(id: string): PlanSummary {
   return existing(id);
 }
 
+/** As a browser gets it. */
 export interface PlanAnswer extends BatchAnswer {
   readonly id: string;
   readonly file: PlanFile;
   readonly hasField: boolean;
 }
 
-export function readPlan(id: string, authorId: string): PlanAnswer {
+/** A plan as the JSON of a `PlanAnswer`: its file, which is most of it, is made once for everyone who opens it. */
+export function readPlan(id: string, authorId: string): string {
   const session = openSession(id);
-  return {
-    id,
-    file: fileOfPlan(session.plan),
-    hasField: serverState().follower !== null,
-    ...answer(session, authorId),
-  };
+  const rest = JSON.stringify({ id, hasField: serverState().follower !== null, ...answer(session, authorId) });
+  return `${rest.slice(0, -1)},"file":${session.fileText()}}`;
 }
 
 /** The whole plan as the text of a file, and what the file may be called. */

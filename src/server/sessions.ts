@@ -73,6 +73,13 @@ export function notePutAway(planId: string, isPutAway: boolean): void {
   if (known !== undefined) known.isPutAway = isPutAway;
 }
 
+/** Forgets a plan as it is held in memory: it is read from the database when it is next asked for. */
+export function dropSession(planId: string): void {
+  const open = openSessions();
+  open.get(planId)?.close();
+  open.delete(planId);
+}
+
 /** Drops the plans that nobody looks at and nobody has asked for of late. Exported for its test. */
 export function dropIdle(open: Map<string, OpenSession> = openSessions(), now: number = Date.now()): void {
   for (const [planId, { session, close, usedAt, isPutAway }] of open) {

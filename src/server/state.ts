@@ -1,21 +1,19 @@
 import { join } from 'node:path';
-import { openDatabase } from '../store/database';
+import { openDatabase, type OpenedDatabase } from '../store/database';
+import { DatabaseInUse } from '../store/database-lock';
 import { EventStore } from '../store/event-store';
 import { ModelLibrary } from '../store/model-library';
 import { PlanStore } from '../store/plan-store';
-import { AnnouncementListener, parseAnnouncementPlaces } from '../field/announcements';
-import { parseTranslation, type AddressTranslation } from '../field/binding';
+import { AnnouncementListener } from '../field/announcements';
+import type { AddressTranslation } from '../field/binding';
 import { FieldFollower, type FieldNews } from '../field/follower';
+import { ReachableHosts } from '../field/reachable-hosts';
 import { logger } from './logger';
+import { RequestProblem, storageWords } from './problem';
 import { SendQueue } from './send-queue';
+import { settings } from './settings';
 
-/**
- * What lives as long as the process. Route handlers and instrumentation are bundled apart, so it is kept on globalThis.
- * Settings come from the environment: JADE_DATA (folder of the database), JADE_REGISTRY (Query API of an IS-04 registry,
- * none: no field), JADE_TRANSLATE (e.g. `10.=127.`: how plan addresses look where the devices are), JADE_RESTCONF_PORT (the
- * port on which switches answer RESTCONF; none: switches are not asked), JADE_SAP (addresses of adapters, with commas between,
- * on which session announcements are listened for; none: nowhere).
- */
+/** What lives as long as the process. Route handlers and instrumentation are bundled apart, so it is kept on globalThis. */
 export interface ServerState {
   readonly store: PlanStore;
   /** Models kept beside the plans. */
@@ -30,39 +28,99 @@ export interface ServerState {
   readonly sending: { readonly queue: SendQueue; readonly stopped: Map<string, boolean> };
   /** Told whenever anything in the field may have changed. */
   readonly onFieldNews: Set<(news: FieldNews) => void>;
+  /** Throws what keeps the database from being used. */
+  readonly checkStorage: () => void;
+  readonly startedAt: number;
+  readonly close: () => void;
 }
 
 const NO_NODES: FieldNews = { nodes: new Set() };
 
-const holder = globalThis as typeof globalThis & { jadeLane?: ServerState };
+const holder = globalThis as typeof globalThis & {
+  jadeLane?: ServerState;
+  /** Why the database could not be opened, and when that was tried. */
+  jadeLaneFault?: { readonly at: number; readonly problem: RequestProblem };
+};
 
+/** A database that cannot be opened is tried again, but not for every request. */
+const OPEN_AGAIN_MS = 1000;
+
+/** What the process has opened. Throws a problem with status 503 while the database cannot be used. */
 export function serverState(): ServerState {
-  if (holder.jadeLane === undefined) {
-    const dataFolder = process.env['JADE_DATA'] ?? join(process.cwd(), 'data');
-    const db = openDatabase(join(dataFolder, 'plans.sqlite'), join(process.cwd(), 'src/store/migrations'));
-    const onFieldNews = new Set<(news: FieldNews) => void>();
-    const registryUrl = process.env['JADE_REGISTRY'];
-    const fieldChanged = (news: FieldNews) => {
-      for (const tell of onFieldNews) tell(news);
-    };
-    const follower = registryUrl ? new FieldFollower(registryUrl.replace(/\/$/, ''), fieldChanged) : null;
-    const announcedAt = parseAnnouncementPlaces(process.env['JADE_SAP']);
-    const announcements =
-      announcedAt.length > 0 ? new AnnouncementListener(announcedAt, () => fieldChanged(NO_NODES)) : null;
-    holder.jadeLane = {
-      store: new PlanStore(db),
-      library: new ModelLibrary(db),
-      events: new EventStore(db),
-      follower,
-      announcements,
-      translation: parseTranslation(process.env['JADE_TRANSLATE']),
-      restconfPort: Number(process.env['JADE_RESTCONF_PORT']) || null,
-      sending: { queue: new SendQueue(), stopped: new Map() },
-      onFieldNews,
-    };
-    follower?.start();
-    announcements?.start();
-    logger.info({ dataFolder, registryUrl: registryUrl ?? null }, 'ready');
+  if (holder.jadeLane !== undefined) return holder.jadeLane;
+  const fault = holder.jadeLaneFault;
+  if (fault !== undefined && Date.now() - fault.at < OPEN_AGAIN_MS) throw fault.problem;
+  try {
+    holder.jadeLane = openState();
+    delete holder.jadeLaneFault;
+    return holder.jadeLane;
+  } catch (error) {
+    const problem = openProblem(error);
+    logger.error({ err: error, dataFolder: settings().dataFolder }, problem.message);
+    holder.jadeLaneFault = { at: Date.now(), problem };
+    throw problem;
   }
-  return holder.jadeLane;
 }
+
+function openProblem(error: unknown): RequestProblem {
+  const words =
+    error instanceof DatabaseInUse
+      ? 'Another Jade Lane is running on this database. Stop that one, or give this one a data folder of its own'
+      : (storageWords(error) ?? 'The database could not be opened. The log has the reason');
+  return new RequestProblem(503, 'storage', `${words}.`);
+}
+
+/** Ends everything that goes on by itself, and gives the database back. */
+export function closeServer(): void {
+  holder.jadeLane?.close();
+  delete holder.jadeLane;
+  delete holder.jadeLaneFault;
+}
+
+function openState(): ServerState {
+  const { dataFolder, registryUrl, networks, deviceHosts, port, translation, restconfPort, announcementPlaces } =
+    settings();
+  const database = openDatabase(join(dataFolder, 'plans.sqlite'), join(process.cwd(), 'src/store/migrations'));
+  const onFieldNews = new Set<(news: FieldNews) => void>();
+  const fieldChanged = (news: FieldNews) => {
+    for (const tell of [...onFieldNews]) {
+      try {
+        tell(news);
+      } catch (error) {
+        // One that fails must not keep news from the others.
+        onFieldNews.delete(tell);
+        logger.error({ err: error }, 'a listener to the field failed, and is told nothing more');
+      }
+    }
+  };
+  const hosts = new ReachableHosts({ networks, names: deviceHosts, registryUrl, ownPort: port });
+  const follower = registryUrl === null ? null : new FieldFollower(registryUrl, fieldChanged, hosts);
+  const announcements =
+    announcementPlaces.length > 0 ? new AnnouncementListener(announcementPlaces, () => fieldChanged(NO_NODES)) : null;
+  const state = {
+    ...storesOf(database),
+    follower,
+    announcements,
+    translation,
+    restconfPort,
+    sending: { queue: new SendQueue(), stopped: new Map() },
+    onFieldNews,
+    startedAt: Date.now(),
+    close: () => {
+      follower?.stop();
+      announcements?.stop();
+      database.close();
+    },
+  };
+  follower?.start();
+  announcements?.start();
+  logger.info({ dataFolder, registryUrl }, 'ready');
+  return state;
+}
+
+const storesOf = ({ db, check }: OpenedDatabase) => ({
+  store: new PlanStore(db),
+  library: new ModelLibrary(db),
+  events: new EventStore(db),
+  checkStorage: check,
+});

@@ -118,12 +118,24 @@ async function answer(
   const text = result.text ?? (result.body === undefined ? '' : JSON.stringify(result.body));
   response.writeHead(result.status, {
     'content-type': result.type ?? 'application/json',
-    'access-control-allow-origin': '*',
-    'access-control-allow-methods': 'GET, PUT, POST, PATCH, HEAD, OPTIONS, DELETE',
-    'access-control-allow-headers': 'Content-Type, Accept',
+    ...allowOrigin(),
     ...result.headers,
   });
   response.end(text);
+}
+
+/**
+ * NMOS wants interfaces to be readable from pages of other sites. On a computer where people also browse, that would let any page command the
+ * stand-ins: it is only so where STANDINS_ORIGIN names the site, or is `*`.
+ */
+function allowOrigin(): Record<string, string> {
+  const origin = process.env['STANDINS_ORIGIN'];
+  if (!origin) return {};
+  return {
+    'access-control-allow-origin': origin,
+    'access-control-allow-methods': 'GET, PUT, POST, PATCH, HEAD, OPTIONS, DELETE',
+    'access-control-allow-headers': 'Content-Type, Accept',
+  };
 }
 
 export function listen(server: Server, address: string, port: number): Promise<void> {

@@ -4,7 +4,7 @@ import { openDatabase } from './database';
 import { EventStore } from './event-store';
 import { PlanStore } from './plan-store';
 
-const db = openDatabase(':memory:', join(__dirname, 'migrations'));
+const db = openDatabase(':memory:', join(__dirname, 'migrations')).db;
 const plans = new PlanStore(db);
 const events = new EventStore(db);
 for (const id of ['quay', 'pier', 'loose']) plans.create(id, planOf({}), 0);

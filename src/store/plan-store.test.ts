@@ -27,7 +27,7 @@ beforeEach(() => (folder = mkdtempSync(join(tmpdir(), 'jade-lane-store-'))));
 afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
 test('law: a plan comes out of the database as it went in, and so does what was changed in it', () => {
-  const store = new PlanStore(openDatabase(':memory:', MIGRATIONS));
+  const store = new PlanStore(openDatabase(':memory:', MIGRATIONS).db);
   let n = 0;
   fc.assert(
     fc.property(arbitraryPlan(), fc.array(arbitraryCommand(), { maxLength: 4 }), (plan, made) => {
@@ -124,7 +124,7 @@ test('a database from before records were kept in one table opens with every fie
     const old = oldDatabase(path, plan);
     expect(old.length).toBeGreaterThanOrEqual(18);
     const since = Object.fromEntries(TABLE_NAMES.filter((t) => !old.includes(t)).map((t) => [t, []]));
-    const store = new PlanStore(openDatabase(path, MIGRATIONS));
+    const store = new PlanStore(openDatabase(path, MIGRATIONS).db);
     expect(store.load('old')?.revision).toBe(3);
     expect(fileOfPlan(store.load('old')!.plan)).toEqual({ ...fileOfPlan(plan), ...since });
   });
@@ -137,7 +137,7 @@ test('a database in which the number of a stream was called its slot opens as it
   ) as [Plan];
   const path = join(folder, 'slots.sqlite');
   const newPath = join(folder, 'new.sqlite');
-  const store = new PlanStore(openDatabase(newPath, MIGRATIONS));
+  const store = new PlanStore(openDatabase(newPath, MIGRATIONS).db);
   store.create('p', plan, 1);
   const device = [...plan.layouts.keys()][0]!;
   const streamNumber = [...plan.layouts.get(device)!.keys()][0]!;
@@ -158,7 +158,7 @@ test('a database in which the number of a stream was called its slot opens as it
   }
   old.close();
 
-  const opened = new PlanStore(openDatabase(path, MIGRATIONS));
+  const opened = new PlanStore(openDatabase(path, MIGRATIONS).db);
   expect(fileOfPlan(opened.load('p')!.plan)).toEqual(fileOfPlan(result.plan));
   const entry = opened.entriesSince('p', 0)[0]!;
   expect(entry.commands).toEqual(commands);

@@ -29,6 +29,16 @@ export interface NewEntry {
   readonly changes: readonly RecordChange[];
 }
 
+/** Somebody else wrote this revision of the plan. */
+export class RevisionTaken extends Error {
+  constructor(
+    readonly planId: string,
+    readonly revision: number,
+  ) {
+    super(`revision ${revision} of ${planId} was written by another process`);
+  }
+}
+
 /** Plans and their journal in SQLite. Everything that belongs together is one transaction. */
 export class PlanStore {
   constructor(private readonly db: Db) {}
@@ -87,11 +97,17 @@ export class PlanStore {
     return { plan: applyChanges(emptyPlan(''), changes), revision: row.revision };
   }
 
-  /** Applies a batch's changes and enters it in the journal, all in one transaction. Returns the new entry. */
+  /**
+   * Applies a batch's changes and enters it in the journal, all in one transaction. Returns the new entry. Throws `RevisionTaken`, and
+   * writes nothing, unless the plan is at the revision before.
+   */
   append(planId: string, revision: number, entry: NewEntry, now: number): JournalRow {
+    const { plans } = schema;
     return this.db.transaction((tx) => {
+      const isNext = and(eq(plans.id, planId), eq(plans.revision, revision - 1));
+      const { changes } = tx.update(plans).set({ revision, changedAt: now }).where(isNext).run();
+      if (changes !== 1) throw new RevisionTaken(planId, revision);
       this.write(tx as unknown as Db, planId, entry.changes);
-      tx.update(schema.plans).set({ revision, changedAt: now }).where(eq(schema.plans.id, planId)).run();
       if (entry.ofEntryId !== null) {
         // An undo spends the entry it takes back; a redo makes it whole again and spends the undo.
         const isUndo = entry.kind === 'undo';

@@ -7,10 +7,16 @@ import { useState, type ReactNode } from 'react';
 import { Toaster } from 'sonner';
 
 /** Themes follow the system (most turn dark after dusk) until the engineer chooses: tide is dark, chalk is light. */
-export function Providers({ children }: { children: ReactNode }) {
+export function Providers({ children, nonce }: { children: ReactNode; nonce?: string | undefined }) {
   const [client] = useState(() => new QueryClient({ defaultOptions: { queries: { retry: false } } }));
   return (
-    <ThemeProvider attribute="data-theme" value={{ light: 'chalk', dark: 'tide' }} defaultTheme="system" enableSystem>
+    <ThemeProvider
+      attribute="data-theme"
+      value={{ light: 'chalk', dark: 'tide' }}
+      defaultTheme="system"
+      enableSystem
+      {...(nonce === undefined ? {} : { nonce })}
+    >
       <QueryClientProvider client={client}>
         <NuqsAdapter>{children}</NuqsAdapter>
         <Messages />

@@ -34,12 +34,12 @@ export async function callApi<T>(method: string, path: string, body?: unknown): 
   try {
     response = await fetch(path, {
       method,
-      ...(body === undefined
+      ...(method === 'GET'
         ? {}
         : {
             headers: { 'content-type': 'application/json' },
             // What is text already is sent as it is.
-            body: typeof body === 'string' ? body : JSON.stringify(body),
+            body: typeof body === 'string' ? body : JSON.stringify(body ?? {}),
           }),
     });
   } catch {

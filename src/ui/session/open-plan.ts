@@ -81,6 +81,9 @@ export const UNREAD: PlanState = {
 };
 
 const SETTLE_MS = 2000;
+/** The server says that it is there every 15 s. */
+const SILENT_FOR_MS = 40_000;
+const LISTEN_AGAIN_MS = 3000;
 
 /**
  * One plan as a page has it open: what is known of it, the worker that reckons it, and the events that it hears. Several can
@@ -92,6 +95,8 @@ export class OpenPlan {
   private readonly thread: Worker;
   private events: EventSource | null = null;
   private isClosed = false;
+  /** Runs until the server has not been heard for too long. */
+  private silence: ReturnType<typeof setTimeout> | undefined;
   /** Changes are taken over one after the other, each with its reckoning, so that plan and view always belong together. */
   private queue: Promise<unknown> = Promise.resolve();
   /** Counts what was last asked for, so that an answer that comes late does not bring back what was left. */
@@ -109,6 +114,7 @@ export class OpenPlan {
 
   close(): void {
     this.isClosed = true;
+    clearTimeout(this.silence);
     this.events?.close();
     this.thread.terminate();
   }
@@ -127,9 +133,17 @@ export class OpenPlan {
     const events = new EventSource(`/api/plans/${this.planId}/events?author=${id}&name=${encodeURIComponent(name)}`);
     this.events = events;
     const on = <T>(event: string, take: (data: T) => void) =>
-      events.addEventListener(event, (e) => take(JSON.parse((e as MessageEvent<string>).data) as T));
-    events.onopen = () => this.set({ isLive: true });
-    events.onerror = () => this.set({ isLive: false });
+      events.addEventListener(event, (e) => {
+        this.heard();
+        take(JSON.parse((e as MessageEvent<string>).data) as T);
+      });
+    events.onopen = () => this.heard();
+    events.onerror = () => {
+      this.set({ isLive: false });
+      // A server that refused is not asked again by the browser.
+      if (events.readyState === EventSource.CLOSED) this.listenLater(LISTEN_AGAIN_MS);
+    };
+    on('alive', () => {});
     on<{ revision: number }>('hello', ({ revision }) =>
       this.inTurn(async () => {
         if (this.get().revision !== -1 && this.get().revision !== revision) await this.read();
@@ -138,6 +152,27 @@ export class OpenPlan {
     on<ChangeMessage>('change', (message) => this.inTurn(() => this.takeOver(message)));
     on<FieldMessage>('field', (message) => this.set({ field: mergedField(this.get().field, message) }));
     on<PresenceMessage>('people', ({ people }) => this.set({ people }));
+  }
+
+  /** The server was heard. When it is not for longer than it ever is silent, it is not there, and what is shown may be old. */
+  private heard(): void {
+    if (this.isClosed) return;
+    if (!this.get().isLive) this.set({ isLive: true });
+    clearTimeout(this.silence);
+    this.silence = setTimeout(() => {
+      this.set({ isLive: false });
+      this.listen();
+      this.listenLater(SILENT_FOR_MS);
+    }, SILENT_FOR_MS);
+  }
+
+  private listenLater(ms: number): void {
+    clearTimeout(this.silence);
+    this.silence = setTimeout(() => {
+      if (this.isClosed) return;
+      this.listen();
+      this.listenLater(SILENT_FOR_MS);
+    }, ms);
   }
 
   private async read(): Promise<void> {

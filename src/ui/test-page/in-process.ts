@@ -74,6 +74,8 @@ class WorkerInProcess {
 
 /** Server-sent events read from the route's own answer. */
 class EventSourceInProcess {
+  static readonly CLOSED = 2;
+  readonly readyState: number = 1;
   onopen: (() => void) | null = null;
   onerror: (() => void) | null = null;
   private readonly heard = new Map<string, (e: { data: string }) => void>();

@@ -12,7 +12,7 @@ import type { Plan } from '@/core/plan/plan';
 import { demoPlan, newPlan } from '@/server/plans';
 import { applyBatch } from '@/server/edit';
 import { sessionOf } from '@/server/sessions';
-import { serverState, type ServerState } from '@/server/state';
+import { closeServer, serverState, type ServerState } from '@/server/state';
 import { TestField } from '@/field/live/test-field';
 import { openPlan, planNow } from '@/ui/session/plan-store';
 import { serveInProcess } from './in-process';
@@ -96,7 +96,7 @@ export function inTestPages(): void {
     folder = mkdtempSync(join(tmpdir(), 'jade-lane-page-'));
     process.env['JADE_DATA'] = folder;
     process.env['JADE_LOG'] = 'silent';
-    delete (globalThis as { jadeLane?: unknown }).jadeLane;
+    closeServer();
     localStorage.clear();
   });
   afterEach(() => {
@@ -136,8 +136,11 @@ export async function showInPlan(
   const field = new TestField({ from: '10.', to: '127.' });
   if (hasField) {
     // Where a follower would be, with what it would know.
-    const follower = { snapshot: () => field.snapshot() } as ServerState['follower'];
-    Object.assign(serverState(), { follower, translation: { from: '10.', to: '127.' } });
+    const follower = { snapshot: () => field.snapshot(), setPlanHosts: () => {}, stop: () => {} };
+    Object.assign(serverState(), {
+      follower: follower as unknown as ServerState['follower'],
+      translation: { from: '10.', to: '127.' },
+    });
   }
   prepare?.(planId, field);
   const open = async (shown: ReactNode) => {

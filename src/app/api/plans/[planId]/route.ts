@@ -5,7 +5,10 @@ import type { PlanContext } from '@/server/route-context';
 export const dynamic = 'force-dynamic';
 
 export const GET = (request: Request, { params }: PlanContext) =>
-  respond(async () => readPlan((await params).planId, new URL(request.url).searchParams.get('author') ?? ''));
+  respond(async () => {
+    const text = readPlan((await params).planId, new URL(request.url).searchParams.get('author') ?? '');
+    return new Response(text, { headers: { 'content-type': 'application/json' } });
+  });
 
 export const DELETE = (_request: Request, { params }: PlanContext) =>
   respond(async () => removePlan((await params).planId));

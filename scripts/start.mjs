@@ -1,0 +1,14 @@
+// `npm start`: the application alone, against what is configured (docs/settings.md). No stand-ins, no demo data.
+import { spawn } from 'node:child_process';
+import { join } from 'node:path';
+import { build } from './build.mjs';
+
+const root = join(import.meta.dirname, '..');
+await build();
+const child = spawn(process.execPath, ['--enable-source-maps', join(root, 'build/src-server-main.mjs')], {
+  cwd: root,
+  stdio: 'inherit',
+  env: { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' },
+});
+for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => child.kill(signal));
+child.on('exit', (code) => process.exit(code ?? 1));
