@@ -96,7 +96,7 @@ export async function requestJson(
   const { text, headers } = await requestText(url, options);
   if (text === '') return { value: null, headers };
   const parsed = parseBoundedJson(text, ANSWER_LIMITS);
-  if (!parsed.ok) throw new DeviceError(url, { kind: 'wrong-answer', detail: `the answer: ${parsed.problem}` });
+  if (!parsed.ok) throw new DeviceError(url, { kind: 'wrong-answer', detail: `the answer is ${parsed.problem}` });
   return { value: parsed.value, headers };
 }
 

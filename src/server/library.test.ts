@@ -9,7 +9,7 @@ import type { Author } from './messages';
 import { RequestProblem } from './problem';
 import { RemoveModelRequest, SaveModelsRequest } from './requests/requests';
 import { closeServer } from './state';
-import { readRequest } from './validate';
+import { readRequest } from './requests/read-request';
 
 const ada: Author = { id: 'a', name: 'First engineer' };
 const bo: Author = { id: 'b', name: 'Second engineer' };

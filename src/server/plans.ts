@@ -1,7 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { parseCidr } from '../core/network/address';
 import { fileOfPlan, planOfFile, type PlanFile } from '../core/formats/plan-file';
-import { readPlanFile } from '../core/formats/read-plan-file';
 import { applyChanges, type RecordChange } from '../core/plan/changes';
 import { copyOfPlan } from '../core/edits/copy-plan';
 import { emptyPlan, type Plan } from '../core/plan/plan';
@@ -92,15 +91,9 @@ export function savedPlanFile(id: string): { name: string; text: string } {
   return { name: plan.settings.name, text: `${JSON.stringify(fileOfPlan(plan), null, 1)}\n` };
 }
 
-/** A plan of its own from the text of a plan file; nothing is half read. */
-export function openPlanFile(text: string): PlanSummary {
-  const result = readPlanFile(text);
-  if (!result.ok) {
-    const [first] = result.problems;
-    const message = `This is no plan file that can be read: ${first?.at ?? '/'} ${first?.problem ?? ''}`;
-    throw new RequestProblem(400, 'bad-plan-file', message, first?.at ?? null, { problems: result.problems });
-  }
-  return store(result.plan);
+/** A plan of its own from what was read of a plan file. */
+export function openPlanFile(plan: Plan): PlanSummary {
+  return store(plan);
 }
 
 export function generatedPlan(devices: number, seed: number): PlanSummary {

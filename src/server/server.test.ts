@@ -26,10 +26,12 @@ import {
   savedPlanFile,
 } from './plans';
 import { RequestProblem } from './problem';
-import { BATCH_MAX_BYTES, BatchRequest, NewPlanRequest } from './requests/requests';
+import { BATCH_BODY, BatchRequest, NewPlanRequest } from './requests/requests';
 import { respond } from './respond';
 import { closeServer, serverState } from './state';
-import { readRequest } from './validate';
+import { readPlanFile } from '../core/formats/read-plan-file';
+import { planOfResult } from './requests/plan-of-result';
+import { readRequest } from './requests/read-request';
 
 const ada: Author = { id: 'a', name: 'First engineer' };
 const bo: Author = { id: 'b', name: 'Second engineer' };
@@ -48,6 +50,7 @@ beforeEach(() => {
 });
 afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
+const openText = (text: string) => openPlanFile(planOfResult(readPlanFile(text)));
 const planAnswer = (id: string, authorId: string) => JSON.parse(readPlan(id, authorId)) as PlanAnswer;
 const batch = (
   planId: string,
@@ -244,7 +247,7 @@ describe('plans and their journal', () => {
     batch(plan.id, bo, 'feed', [feed('loft-console', 1, 'spare', 1)]);
     undo(plan.id, ada);
     expect(sessionOf(plan.id)!.plan.subscriptions.has('spare')).toBe(false);
-    const opened = openPlanFile(savedPlanFile(plan.id).text);
+    const opened = openText(savedPlanFile(plan.id).text);
     expect(planAnswer(opened.id, 'a').file.subscriptions).toEqual(planAnswer(plan.id, 'a').file.subscriptions);
     redo(plan.id, ada);
     expect(sessionOf(plan.id)!.plan.subscriptions.get('spare')?.get(1)?.senderDeviceId).toBe('loft-console');
@@ -342,7 +345,7 @@ describe('plans and their journal', () => {
         headers: { 'content-type': 'application/json' },
         body: JSON.stringify(body),
       });
-      const read = await readRequest(request, BatchRequest, BATCH_MAX_BYTES);
+      const read = await readRequest(request, BatchRequest, BATCH_BODY);
       return applyBatch(id, { ...body, commands: JSON.parse(JSON.stringify(read.commands)) as Command[] });
     };
     for (const count of [1000, rows.length]) {
@@ -359,11 +362,11 @@ describe('plans and their journal', () => {
     const { plan } = demoPlan();
     const { name, text } = savedPlanFile(plan.id);
     expect(name).toBe('Skerry Point');
-    const opened = openPlanFile(text);
+    const opened = openText(text);
     expect(savedPlanFile(opened.id).text).toBe(text);
     const count = listPlans().length;
-    expect(problemOf(() => openPlanFile(text.slice(0, 900)))).toMatchObject({ status: 400, code: 'bad-plan-file' });
-    expect(problemOf(() => openPlanFile(text.replace('"dome"', '"nowhere"'))).message).toMatch(/is not in the file/);
+    expect(problemOf(() => openText(text.slice(0, 900)))).toMatchObject({ status: 400, code: 'bad-plan-file' });
+    expect(problemOf(() => openText(text.replace('"dome"', '"nowhere"'))).message).toMatch(/is not in the file/);
     expect(listPlans()).toHaveLength(count);
   });
 

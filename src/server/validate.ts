@@ -1,55 +1,33 @@
 import 'reflect-metadata';
 import { plainToInstance } from 'class-transformer';
-import { validate, type ValidationError } from 'class-validator';
+import { getMetadataStorage, validate, type ValidationError } from 'class-validator';
+import { parseBoundedJson, type JsonLimits } from '../core/formats/bounded-json';
+import { isRaw } from '../core/formats/raw';
 import { RequestProblem } from './problem';
 
-/** Everything that enters the server passes here: size, JSON, shape. What is wrong is told with the field's name. */
+/**
+ * Holds what enters the server to its declaration. Counts and depth are looked at before anything is made of it, and the first thing that is
+ * wrong ends it; it is told with the field's name.
+ */
 
-const BODY_MAX_BYTES = 5 * 1024 * 1024;
+/** What an ordinary request is made of at most. */
+export const REQUEST_LIMITS: JsonLimits = { depth: 24, values: 120_000 };
 
-/** The text of a request. One that is too large is refused as soon as that is known, and not held in memory. */
-export async function readBody(request: Request, bytesMax: number): Promise<string> {
-  const tooLarge = () => new RequestProblem(413, 'too-large', `The request is larger than ${bytesMax} octets.`);
-  if (Number(request.headers.get('content-length') ?? 0) > bytesMax) throw tooLarge();
-  const reader = request.body?.getReader();
-  if (reader === undefined) return '';
-  const chunks: Uint8Array[] = [];
-  let size = 0;
-  for (let part = await reader.read(); !part.done; part = await reader.read()) {
-    size += part.value.byteLength;
-    if (size > bytesMax) {
-      await reader.cancel();
-      throw tooLarge();
-    }
-    chunks.push(part.value);
-  }
+/** The text in the octets of a request. */
+export function textOf(octets: Uint8Array): string {
   try {
-    return new TextDecoder('utf-8', { fatal: true }).decode(Buffer.concat(chunks));
+    return new TextDecoder('utf-8', { fatal: true }).decode(octets);
   } catch {
     throw new RequestProblem(400, 'not-text', 'The request is not text in UTF-8.');
   }
 }
 
-export async function readRequest<T extends object>(
-  request: Request,
-  type: new () => T,
-  bytesMax = BODY_MAX_BYTES,
-): Promise<T> {
-  const contentType = request.headers.get('content-type') ?? '';
-  if (!contentType.startsWith('application/json')) {
-    throw new RequestProblem(415, 'not-json', 'The request must be application/json.');
-  }
-  const text = await readBody(request, bytesMax);
-  let body: unknown;
-  try {
-    body = JSON.parse(text);
-  } catch {
-    throw new RequestProblem(400, 'not-json', 'The request is not JSON.');
-  }
-  if (typeof body !== 'object' || body === null || Array.isArray(body)) {
-    throw new RequestProblem(400, 'invalid', 'The request is not a JSON object.');
-  }
-  return checked(body, type);
+/** The JSON object in the text of a request. */
+export function objectIn(text: string, limits: JsonLimits = REQUEST_LIMITS): object {
+  const parsed = parseBoundedJson(text, limits);
+  if (!parsed.ok) throw new RequestProblem(400, 'not-json', `The request is ${parsed.problem}.`);
+  if (!isRaw(parsed.value)) throw new RequestProblem(400, 'invalid', 'The request is not a JSON object.');
+  return parsed.value;
 }
 
 const asItCame = new WeakMap<object, Set<string>>();
@@ -62,16 +40,52 @@ export function AsItCame(): PropertyDecorator {
   };
 }
 
+const fieldsByType = new WeakMap<object, ReadonlySet<string>>();
+
+/** The fields that a request may have: those that anything is said of. */
+function fieldsOf(type: new () => object): ReadonlySet<string> {
+  let fields = fieldsByType.get(type);
+  if (fields === undefined) {
+    const said = getMetadataStorage().getTargetValidationMetadatas(type, '', false, false);
+    fieldsByType.set(type, (fields = new Set(said.map((m) => m.propertyName))));
+  }
+  return fields;
+}
+
 export async function checked<T extends object>(value: object, type: new () => T): Promise<T> {
   const raw = asItCame.get(type) ?? new Set();
+  const known = fieldsOf(type);
+  for (const field of Object.keys(value)) {
+    if (!known.has(field)) {
+      throw new RequestProblem(400, 'invalid', `${field.slice(0, 80)} is no field of this request`, field.slice(0, 80));
+    }
+  }
   const shaped = Object.fromEntries(Object.entries(value).filter(([field]) => !raw.has(field)));
+  refuseStrangeNames(shaped, '');
   const instance = plainToInstance(type, shaped);
   for (const field of raw)
     if (Object.hasOwn(value, field)) Object.assign(instance, { [field]: (value as never)[field] });
-  const errors = await validate(instance, { whitelist: true, forbidNonWhitelisted: true, forbidUnknownValues: true });
+  const errors = await validate(instance, {
+    whitelist: true,
+    forbidNonWhitelisted: true,
+    forbidUnknownValues: true,
+    stopAtFirstError: true,
+  });
   const first = errors[0] && firstProblem(errors[0], '');
   if (first) throw new RequestProblem(400, 'invalid', first.message, first.field);
   return instance;
+}
+
+const STRANGE = new Set(['__proto__', 'constructor', 'prototype']);
+
+/** Names that objects of JavaScript have already are no names of fields anywhere. */
+function refuseStrangeNames(value: unknown, path: string): void {
+  if (typeof value !== 'object' || value === null) return;
+  for (const [name, inside] of Object.entries(value)) {
+    const place = Array.isArray(value) ? `${path}[${name}]` : path === '' ? name : `${path}.${name}`;
+    if (STRANGE.has(name)) throw new RequestProblem(400, 'invalid', `${place} is no field of this request`, place);
+    refuseStrangeNames(inside, place);
+  }
 }
 
 function firstProblem(error: ValidationError, path: string): { field: string; message: string } {

@@ -8,7 +8,9 @@ export interface JsonLimits {
 }
 
 export type JsonResult =
-  { readonly ok: true; readonly value: unknown } | { readonly ok: false; readonly problem: string };
+  | { readonly ok: true; readonly value: unknown }
+  /** `problem` goes after “is”; `detail` quotes what stands there, for whoever wrote it. */
+  | { readonly ok: false; readonly problem: string; readonly detail?: string };
 
 const QUOTE = 0x22;
 const COMMA = 0x2c;
@@ -33,15 +35,15 @@ export function parseBoundedJson(text: string, { depth, values }: JsonLimits): J
     } else if (code === OPEN_LIST || code === OPEN_OBJECT) {
       level += 1;
       count += 1;
-      if (level > depth) return { ok: false, problem: `it is nested more than ${depth} deep` };
+      if (level > depth) return { ok: false, problem: `nested more than ${depth} deep` };
     } else if (code === CLOSE_LIST || code === CLOSE_OBJECT) {
       level -= 1;
     }
-    if (count > values) return { ok: false, problem: `it holds more than ${values} values` };
+    if (count > values) return { ok: false, problem: `made of more than ${values} values` };
   }
   try {
     return { ok: true, value: JSON.parse(text) as unknown };
-  } catch {
-    return { ok: false, problem: 'it is not JSON' };
+  } catch (error) {
+    return { ok: false, problem: 'not JSON', detail: (error as Error).message };
   }
 }

@@ -1,6 +1,7 @@
 import type { Model } from '../models/models-table';
 import { models } from '../models/models-table';
 import { exactly, list, record, type Shape } from '../plan/shape';
+import { parseBoundedJson } from './bounded-json';
 import { shapeProblems, type ShapeProblem } from './shape-check';
 
 /** Models as a JSON document of their own, so that they go from one library to another. */
@@ -37,14 +38,16 @@ export type ModelFileResult =
   | { readonly ok: true; readonly models: readonly Model[] }
   | { readonly ok: false; readonly problems: readonly ShapeProblem[] };
 
+const FILE_LIMITS = { depth: 32, values: 2_000_000 };
+
 /** Reads it; nothing is half read. Problems name their places as JSON pointers. */
 export function readModelFile(content: string): ModelFileResult {
-  let document: unknown;
-  try {
-    document = JSON.parse(content);
-  } catch (error) {
-    return { ok: false, problems: [{ at: '/', problem: `not JSON: ${(error as Error).message}` }] };
+  const parsed = parseBoundedJson(content, FILE_LIMITS);
+  if (!parsed.ok) {
+    const { problem, detail } = parsed;
+    return { ok: false, problems: [{ at: '/', problem: detail === undefined ? problem : `${problem}: ${detail}` }] };
   }
+  const document = parsed.value;
   const problems = shapeProblems(shape as Shape<unknown>, document);
   if (problems.length > 0) return { ok: false, problems };
   const read = (document as ModelFile).models;

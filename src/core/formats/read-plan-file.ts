@@ -2,6 +2,7 @@ import { integrityProblems, planOfRecords, soundPlan, type IntegrityProblem } fr
 import type { Plan } from '../plan/plan';
 import { defaulted, exactly, list, partial, record, type Shape } from '../plan/shape';
 import { declarationOf, TABLE_NAMES, type TableName } from '../plan/tables';
+import { parseBoundedJson } from './bounded-json';
 import { everyShapeProblem, shapeProblem, shapeProblems, type ShapeProblem } from './shape-check';
 import { PLAN_FILE_VERSION, PLAN_FILE_VERSIONS, recordsOfFile, type PlanFile } from './plan-file';
 
@@ -14,6 +15,7 @@ export type PlanFileResult =
 
 /** More than the largest plan has of anything. */
 const RECORDS_MAX = 1_000_000;
+const FILE_LIMITS = { depth: 32, values: 20_000_000 };
 
 function tableShapes(version: number): Record<string, Shape<unknown>> {
   return Object.fromEntries(
@@ -58,12 +60,12 @@ export function recordProblem(table: TableName, value: unknown, isPartial = fals
 
 /** Reads a plan file: shape first, then that every record points at something that is there. Nothing is half read. */
 export function readPlanFile(content: string): PlanFileResult {
-  let document: unknown;
-  try {
-    document = JSON.parse(content);
-  } catch (error) {
-    return { ok: false, problems: [{ at: '/', problem: `not JSON: ${(error as Error).message}` }] };
+  const parsed = parseBoundedJson(content, FILE_LIMITS);
+  if (!parsed.ok) {
+    const { problem, detail } = parsed;
+    return { ok: false, problems: [{ at: '/', problem: detail === undefined ? problem : `${problem}: ${detail}` }] };
   }
+  const document = parsed.value;
   const version = (document as { version?: unknown } | null)?.version;
   const shape = shapeByVersion.get(version as (typeof PLAN_FILE_VERSIONS)[number]);
   if (shape === undefined) return { ok: false, problems: versionProblems(document, version) };

@@ -12,6 +12,8 @@ import { securityHeaders } from './security-headers';
 
 /** The header by which pages learn the number that their scripts carry. */
 export const NONCE_HEADER = 'x-nonce';
+/** The header by which the application tells people apart, as far as that can be done. */
+const SENDER_HEADER = 'x-sender';
 const PASS_PHRASE_PATH = '/api/pass-phrase';
 /** Whether the server is well may be asked by whoever watches it. */
 const OPEN_PATHS = new Set(['/api/health']);
@@ -47,6 +49,7 @@ export function door(
     // The application reads the number of this answer from here, and puts it on its own scripts.
     request.headers['content-security-policy'] = response.getHeader('content-security-policy') as string;
     request.headers[NONCE_HEADER] = nonce;
+    request.headers[SENDER_HEADER] = `${request.socket.remoteAddress ?? ''} ${PassPhrase.keyIn(headers.cookie) ?? ''}`;
     // Whoever is asked by these names is asked by the application alone.
     for (const name of ['x-forwarded-host', 'x-middleware-subrequest', 'next-action']) delete request.headers[name];
     letIn(request, response);

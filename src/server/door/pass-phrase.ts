@@ -50,10 +50,16 @@ export class PassPhrase {
 
   /** Whether the cookies of a request hold a key that is good. */
   knows(cookies: string | undefined, now: number): boolean {
+    const key = PassPhrase.keyIn(cookies);
+    return key !== null && (this.keys.get(key) ?? 0) > now;
+  }
+
+  /** The key in the cookies of a request, good or not. */
+  static keyIn(cookies: string | undefined): string | null {
     for (const part of (cookies ?? '').split(';')) {
       const [name, value] = part.trim().split('=');
-      if (name === KEY_COOKIE && value !== undefined && (this.keys.get(value) ?? 0) > now) return true;
+      if (name === KEY_COOKIE && value !== undefined) return value;
     }
-    return false;
+    return null;
   }
 }

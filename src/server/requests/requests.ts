@@ -19,16 +19,12 @@ import {
 import { MODEL_FILE_MAX_BYTES } from '../../core/formats/model-file';
 import type { Model } from '../../core/models/models-table';
 import type { Command } from '../../core/plan/commands';
-import { AsItCame } from '../validate';
+import { AsItCame, REQUEST_LIMITS } from '../validate';
+import { IsChannelList } from './channel-check';
 import { IsCommandList } from './command-check';
 import { IsModelVersionList } from './model-check';
 
-const CHANNEL_MAX = 4096;
-
-class ChannelRequest {
-  @Matches(/^[A-Za-z0-9._:-]{1,80}$/, { message: '$property is not an id' }) deviceId: string;
-  @IsInt() @Min(1) @Max(CHANNEL_MAX) channel: number;
-}
+type ChannelRequest = { readonly deviceId: string; readonly channel: number };
 
 /** Who asks: a name that the browser keeps, for the journal and for undo. No secret. */
 export class AuthorRequest {
@@ -41,7 +37,11 @@ class Authored {
 }
 
 /** A patch list of a large plan taken in at once. */
-export const BATCH_MAX_BYTES = 30_000_000;
+export const BATCH_BODY = { bytesMax: 30_000_000, limits: { depth: 32, values: 4_000_000 } } as const;
+/** As JSON within JSON every quotation mark takes two octets. */
+export const MODEL_FILE_BODY = { bytesMax: 2 * MODEL_FILE_MAX_BYTES, limits: REQUEST_LIMITS } as const;
+/** A thousand models with all their ports. */
+export const MODELS_BODY = { bytesMax: 5_000_000, limits: { depth: 32, values: 1_000_000 } } as const;
 
 export class BatchRequest extends Authored {
   @IsInt() @Min(0) baseRevision: number;
@@ -79,11 +79,8 @@ export class PlanNameRequest {
 }
 
 export class SendRequest extends Authored {
-  @IsArray()
-  @ArrayMinSize(1)
-  @ArrayMaxSize(20_000)
-  @ValidateNested({ each: true })
-  @Type(() => ChannelRequest)
+  @IsChannelList()
+  @AsItCame()
   channels: ChannelRequest[];
   @IsBoolean() start: boolean;
   /** By which it can be stopped. */
@@ -95,11 +92,8 @@ export class StopSendingRequest {
 }
 
 export class SendPreviewRequest {
-  @IsArray()
-  @ArrayMinSize(1)
-  @ArrayMaxSize(20_000)
-  @ValidateNested({ each: true })
-  @Type(() => ChannelRequest)
+  @IsChannelList()
+  @AsItCame()
   channels: ChannelRequest[];
 }
 
@@ -129,3 +123,7 @@ export class GeneratePlanRequest {
   @IsInt() @Min(4) @Max(5000) devices: number;
   @IsInt() @Min(0) seed: number;
 }
+
+/** The requests whose bodies may be large enough to be read beside the thread that serves everyone. */
+export type RequestName =
+  'BatchRequest' | 'TakeBackRequest' | 'SendRequest' | 'SendPreviewRequest' | 'SaveModelsRequest' | 'ModelFileRequest';

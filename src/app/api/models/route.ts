@@ -1,7 +1,7 @@
 import { readLibrary, saveToLibrary } from '@/server/library';
-import { SaveModelsRequest } from '@/server/requests/requests';
+import { MODELS_BODY, SaveModelsRequest } from '@/server/requests/requests';
 import { respond } from '@/server/respond';
-import { readRequest } from '@/server/validate';
+import { readRequest } from '@/server/requests/read-request';
 
 export const dynamic = 'force-dynamic';
 
@@ -10,6 +10,6 @@ export const GET = () => respond(() => ({ models: readLibrary() }));
 
 export const POST = (request: Request) =>
   respond(async () => {
-    const { author, models, note } = await readRequest(request, SaveModelsRequest);
+    const { author, models, note } = await readRequest(request, SaveModelsRequest, MODELS_BODY);
     return { models: saveToLibrary({ ...author }, models, note) };
   });

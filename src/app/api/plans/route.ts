@@ -1,7 +1,7 @@
 import { listPlans, newPlan } from '@/server/plans';
 import { NewPlanRequest } from '@/server/requests/requests';
 import { respond } from '@/server/respond';
-import { readRequest } from '@/server/validate';
+import { readRequest } from '@/server/requests/read-request';
 
 export const dynamic = 'force-dynamic';
 

@@ -2,7 +2,7 @@ import { libraryVersions, removeFromLibrary } from '@/server/library';
 import { RemoveModelRequest } from '@/server/requests/requests';
 import { respond } from '@/server/respond';
 import type { ModelContext } from '@/server/route-context';
-import { readRequest } from '@/server/validate';
+import { readRequest } from '@/server/requests/read-request';
 
 /** Every version of a model of the library. */
 export const GET = (_: Request, { params }: ModelContext) =>

@@ -2,7 +2,7 @@ import { redo } from '@/server/edit';
 import { UndoRequest } from '@/server/requests/requests';
 import { respond } from '@/server/respond';
 import type { PlanContext } from '@/server/route-context';
-import { readRequest } from '@/server/validate';
+import { readRequest } from '@/server/requests/read-request';
 
 export const POST = (request: Request, { params }: PlanContext) =>
   respond(async () => redo((await params).planId, { ...(await readRequest(request, UndoRequest)).author }));

@@ -3,7 +3,7 @@ import { SendRequest } from '@/server/requests/requests';
 import { problemAnswer, respond } from '@/server/respond';
 import type { PlanContext } from '@/server/route-context';
 import { sendLanes } from '@/server/send-lanes';
-import { readRequest } from '@/server/validate';
+import { readRequest } from '@/server/requests/read-request';
 
 const LINES = 'application/x-ndjson';
 

@@ -1,7 +1,7 @@
 import { StopSendingRequest } from '@/server/requests/requests';
 import { respond } from '@/server/respond';
 import { stopSending } from '@/server/send-lanes';
-import { readRequest } from '@/server/validate';
+import { readRequest } from '@/server/requests/read-request';
 
 /** Lets a send that is under way begin with no more devices. */
 export const POST = (request: Request) =>

@@ -2,7 +2,7 @@ import { takeStepBack } from '@/server/history';
 import { TakeBackRequest } from '@/server/requests/requests';
 import { respond } from '@/server/respond';
 import { entryIdOf, type EntryContext } from '@/server/route-context';
-import { readRequest } from '@/server/validate';
+import { readRequest } from '@/server/requests/read-request';
 
 export const POST = (request: Request, { params }: EntryContext) =>
   respond(async () => {

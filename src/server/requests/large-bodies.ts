@@ -1,0 +1,87 @@
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { Worker } from 'node:worker_threads';
+import { RequestProblem } from '../problem';
+import { readLarge, type LargeAnswer, type LargeJob } from './read-large';
+
+/** So many people may wait with something large; each with one. */
+const WAITING_MAX = 16;
+const WITHIN_MS = 60_000;
+const MEMORY_MAX_MB = 1024;
+const WORKER_FILE = join('build', 'src-server-requests-large.worker.mjs');
+
+type Ended = (answer: LargeAnswer) => void;
+
+/**
+ * Reads and checks large bodies one after the other on a thread of its own, so that nobody else waits for them. Of each person there is one at
+ * a time. A body that takes too long or too much memory is refused, and the thread is made anew.
+ */
+class LargeBodies {
+  private readonly senders = new Set<string>();
+  private last: Promise<unknown> = Promise.resolve();
+  private worker: Worker | null = null;
+
+  /** Takes a place in the row. Resolves with what gives it back when it is this one's turn. */
+  async enter(sender: string): Promise<() => void> {
+    if (this.senders.has(sender)) {
+      throw new RequestProblem(
+        429,
+        'one-at-a-time',
+        'Something large of yours is being read already. Try again after it.',
+      );
+    }
+    if (this.senders.size >= WAITING_MAX) {
+      throw new RequestProblem(429, 'too-many', 'Too much that is large is being read. Try again in a minute.');
+    }
+    this.senders.add(sender);
+    const before = this.last;
+    let leave = () => {};
+    this.last = new Promise<void>((resolve) => {
+      leave = () => {
+        this.senders.delete(sender);
+        resolve();
+      };
+    });
+    await before;
+    return leave;
+  }
+
+  async read(job: LargeJob, octets: Uint8Array): Promise<unknown> {
+    // Where nothing was built, as in tests of single parts, it is read here.
+    const answer = existsSync(WORKER_FILE) ? await this.ask(job, octets) : await readLarge(job, octets);
+    if (answer.ok) return answer.value;
+    const { status, code, message, field, details } = answer.problem;
+    throw new RequestProblem(status, code, message, field, details);
+  }
+
+  private ask(job: LargeJob, octets: Uint8Array): Promise<LargeAnswer> {
+    const worker = (this.worker ??= new Worker(WORKER_FILE, {
+      resourceLimits: { maxOldGenerationSizeMb: MEMORY_MAX_MB },
+    }));
+    worker.unref();
+    return new Promise((resolve) => {
+      const refuse = (message: string) => {
+        this.worker = null;
+        void worker.terminate();
+        end({ ok: false, problem: { status: 413, code: 'too-large', message, field: null } });
+      };
+      const timer = setTimeout(() => refuse(`The request took longer than ${WITHIN_MS / 1000} s to read.`), WITHIN_MS);
+      const failed = () => refuse('The request takes more memory to read than there is for it.');
+      const end: Ended = (answer) => {
+        clearTimeout(timer);
+        worker.removeAllListeners();
+        worker.on('error', () => undefined);
+        resolve(answer);
+      };
+      worker.once('message', end as (value: unknown) => void);
+      worker.once('error', failed);
+      worker.once('exit', failed);
+      worker.postMessage({ job, octets }, [octets.buffer as ArrayBuffer]);
+    });
+  }
+}
+
+const holder = globalThis as typeof globalThis & { jadeLaneLargeBodies?: LargeBodies };
+
+/** The one row of the process: route handlers are bundled apart. */
+export const largeBodies = (): LargeBodies => (holder.jadeLaneLargeBodies ??= new LargeBodies());
