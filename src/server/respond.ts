@@ -22,7 +22,7 @@ export function problemAnswer(error: unknown) {
   if (error instanceof RequestProblem) {
     const { status, code, message, field, details } = error;
     const line = { errorId, status, code, field, message };
-    if (status >= 500) logger.error(line, 'request could not be served');
+    if (status >= 500) logger.warn(line, 'request could not be served');
     else logger.info(line, 'request refused');
     return { status, error: { code, message, field, details, errorId } };
   }

@@ -5,15 +5,15 @@ import {
   ArrayMinSize,
   IsArray,
   IsBoolean,
-  IsDefined,
   IsInt,
-  IsOptional,
+  IsObject,
   IsString,
   Length,
   Matches,
   Max,
   MaxLength,
   Min,
+  ValidateIf,
   ValidateNested,
 } from 'class-validator';
 import { MODEL_FILE_MAX_BYTES } from '../../core/formats/model-file';
@@ -24,6 +24,9 @@ import { IsChannelList } from './channel-check';
 import { IsCommandList } from './command-check';
 import { IsModelVersionList } from './model-check';
 
+/** The field may be left out; null is not nothing. */
+const MayBeMissing = () => ValidateIf((_, value) => value !== undefined);
+
 type ChannelRequest = { readonly deviceId: string; readonly channel: number };
 
 /** Who asks: a name that the browser keeps, for the journal and for undo. No secret. */
@@ -33,7 +36,7 @@ export class AuthorRequest {
 }
 
 class Authored {
-  @IsDefined() @ValidateNested() @Type(() => AuthorRequest) author: AuthorRequest;
+  @IsObject() @ValidateNested() @Type(() => AuthorRequest) author: AuthorRequest;
 }
 
 /** A patch list of a large plan taken in at once. */
@@ -57,19 +60,19 @@ export class UndoRequest extends Authored {}
 
 export class HistoryRequest {
   /** Where the page begins; missing: with the newest. */
-  @IsOptional() @Type(() => Number) @IsInt() @Min(1) before?: number;
-  @IsOptional() @Matches(/^[A-Za-z0-9._:-]{1,80}$/, { message: '$property is not an id' }) device?: string;
+  @MayBeMissing() @Type(() => Number) @IsInt() @Min(1) before?: number;
+  @MayBeMissing() @Matches(/^[A-Za-z0-9._:-]{1,80}$/, { message: '$property is not an id' }) device?: string;
 }
 
 export class TakeBackRequest extends Authored {
   /** Only these records of the step; missing: all that can be. */
-  @IsOptional() @IsArray() @ArrayMinSize(1) @ArrayMaxSize(20_000) @IsString({ each: true }) records?: string[];
+  @MayBeMissing() @IsArray() @ArrayMinSize(1) @ArrayMaxSize(20_000) @IsString({ each: true }) records?: string[];
 }
 
 export class NewPlanRequest {
   @IsString() @Length(1, 120) name: string;
   /** The first network, so that devices get addresses from the start. */
-  @IsOptional()
+  @MayBeMissing()
   @Matches(/^\d{1,3}(\.\d{1,3}){3}\/\d{1,2}$/, { message: '$property is not of the form 10.20.0.0/24' })
   firstNetwork?: string;
 }
@@ -84,7 +87,7 @@ export class SendRequest extends Authored {
   channels: ChannelRequest[];
   @IsBoolean() start: boolean;
   /** By which it can be stopped. */
-  @IsOptional() @Matches(/^[A-Za-z0-9-]{8,64}$/, { message: '$property is not an id' }) id?: string;
+  @MayBeMissing() @Matches(/^[A-Za-z0-9-]{8,64}$/, { message: '$property is not an id' }) id?: string;
 }
 
 export class StopSendingRequest {
@@ -116,7 +119,7 @@ export class ModelFileRequest extends Authored {
 }
 
 export class ReadAnewRequest {
-  @IsOptional() @IsString() @MaxLength(80) deviceId?: string;
+  @MayBeMissing() @IsString() @MaxLength(80) deviceId?: string;
 }
 
 export class GeneratePlanRequest {

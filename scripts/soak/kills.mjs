@@ -1,0 +1,50 @@
+// The server is killed again and again while two people edit: what was acknowledged has to be there.
+import { post, startApp } from '../stack.mjs';
+import { pause } from './measure.mjs';
+
+export async function kills(options, { rounds = 500, seed = 1 } = {}) {
+  const base = `http://127.0.0.1:${options.port}`;
+  let random = seed;
+  const next = (below) => (random = (random * 48_271) % 2_147_483_647) % below;
+  let planId = null;
+  let acknowledged = 0;
+  let lost = 0;
+  const channels = new Map();
+  for (let round = 0; round < rounds; round += 1) {
+    const app = await startApp(options);
+    planId ??= (await post(`${base}/api/plans/demo`)).plan.id;
+    const { file } = await (await fetch(`${base}/api/plans/${planId}?author=x`)).json();
+    for (const [key, label] of channels) {
+      const [deviceId, channel] = key.split('/');
+      const found = file.labels.find(
+        (l) => l.deviceId === deviceId && l.side === 'receive' && l.channel === Number(channel),
+      );
+      if (found?.label !== label) lost += 1;
+    }
+    let isOver = false;
+    const edit = async (who) => {
+      for (let n = 0; !isOver; n += 1) {
+        const channel = 1 + ((n + 4 * who) % 4) + 4 * who;
+        const label = `${round}-${who}-${n}`;
+        const commands = [
+          { kind: 'label-channels', deviceId: 'dome-amp-5', side: 'receive', labels: [{ channel, label }] },
+        ];
+        const { revision } = await (await fetch(`${base}/api/plans/${planId}?author=x`)).json();
+        const author = { id: `who-${who}`, name: `Who ${who}` };
+        await post(`${base}/api/plans/${planId}/batch`, { author, baseRevision: revision, title: label, commands });
+        channels.set(`dome-amp-5/${channel}`, label);
+        acknowledged += 1;
+      }
+    };
+    const people = [0, 1].map((who) => edit(who).catch(() => undefined));
+    await pause(50 + next(400));
+    await app.stop('SIGKILL');
+    isOver = true;
+    await Promise.all(people);
+  }
+  return [
+    ['kills', String(rounds)],
+    ['batches acknowledged', String(acknowledged)],
+    ['of these lost', String(lost)],
+  ];
+}

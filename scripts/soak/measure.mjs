@@ -1,0 +1,102 @@
+// What the trials share: how a process does, and how long answers take.
+import { readFileSync } from 'node:fs';
+import { performance } from 'node:perf_hooks';
+
+const TICKS_PER_SECOND = 100;
+const PAGE_BYTES = 4096;
+
+/** Memory in MB and processor time in seconds that a process has used, by what Linux says of it. */
+export function usageOf(pid) {
+  const fields = readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ')[1].split(' ');
+  const rss = Number(readFileSync(`/proc/${pid}/statm`, 'utf8').split(' ')[1]);
+  return {
+    megabytes: (rss * PAGE_BYTES) / 1e6,
+    cpuSeconds: (Number(fields[11]) + Number(fields[12])) / TICKS_PER_SECOND,
+  };
+}
+
+export const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+
+export function quantile(values, q) {
+  const sorted = [...values].sort((a, b) => a - b);
+  return sorted[Math.min(sorted.length - 1, Math.floor(q * sorted.length))] ?? NaN;
+}
+
+export const ms = (value) => (Number.isFinite(value) ? `${Math.round(value)} ms` : '–');
+
+/** Asks the server something small again and again, and notes how long each answer took: what everybody else feels meanwhile. */
+export function feel(base, everyMs = 50) {
+  const took = [];
+  let isOver = false;
+  const run = (async () => {
+    while (!isOver) {
+      const begun = performance.now();
+      await fetch(`${base}/api/health`)
+        .then((r) => r.text())
+        .catch(() => took.push(Infinity));
+      took.push(performance.now() - begun);
+      await pause(everyMs);
+    }
+  })();
+  return async () => {
+    isOver = true;
+    await run;
+    return { p99: quantile(took, 0.99), most: Math.max(...took), asked: took.length };
+  };
+}
+
+export async function until(what, check, timeoutMs = 120_000, everyMs = 100) {
+  const begun = performance.now();
+  for (;;) {
+    if (await Promise.resolve(check()).catch(() => false)) return performance.now() - begun;
+    if (performance.now() - begun > timeoutMs) throw new Error(`not within ${timeoutMs / 1000} s: ${what}`);
+    await pause(everyMs);
+  }
+}
+
+/** A browser as far as the server can tell: it reads the plan and hears its events. */
+export async function browser(base, planId, n, { isReading = true } = {}) {
+  const author = `soak-${n}`;
+  const plan = await (await fetch(`${base}/api/plans/${planId}?author=${author}`)).json();
+  const end = new AbortController();
+  const response = await fetch(`${base}/api/plans/${planId}/events?author=${author}&name=Soak%20${n}`, {
+    signal: end.signal,
+  });
+  const heard = { events: 0, bytes: 0, states: new Map(), isOver: false };
+  const reader = response.body.getReader();
+  const first = isReading ? reader.read().then(count) : Promise.resolve();
+  const decoder = new TextDecoder();
+  let text = '';
+  function count({ value, done }) {
+    if (done) return void (heard.isOver = true);
+    heard.bytes += value.byteLength;
+    text += decoder.decode(value, { stream: true });
+    const parts = text.split('\n\n');
+    text = parts.pop();
+    for (const part of parts) {
+      heard.events += 1;
+      if (part.startsWith('event: field')) takeStates(JSON.parse(part.slice(part.indexOf('data: ') + 6)), heard.states);
+    }
+  }
+  if (isReading) {
+    void first
+      .then(async () => {
+        while (!heard.isOver) count(await reader.read());
+      })
+      .catch(() => (heard.isOver = true));
+  }
+  await first;
+  return { plan, heard, reader, leave: () => end.abort() };
+}
+
+/** The state of each lane, as the page would have it. */
+function takeStates({ isFull, topics }, states) {
+  if (isFull) states.clear();
+  for (const [deviceId, told] of Object.entries(topics.lanes ?? {})) {
+    for (const key of [...states.keys()]) if (key.startsWith(`${deviceId}/`)) states.delete(key);
+    const value = told?.[1];
+    for (const [channel, at] of Object.entries(value?.evidenceAt ?? {})) {
+      states.set(`${deviceId}/${channel}`, value.evidence[at].state);
+    }
+  }
+}
