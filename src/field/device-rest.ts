@@ -45,6 +45,16 @@ export class DeviceRest {
     return until > now ? until : null;
   }
 
+  /** Whether its last request had no answer: one more at a time is enough to find out. */
+  isDoubtful(deviceId: string): boolean {
+    return (this.lines.get(deviceId)?.failures ?? 0) > 0;
+  }
+
+  /** All may be asked at once: something that they share is back. */
+  wakeAll(): void {
+    this.lines.clear();
+  }
+
   /** It may be asked at once: somebody wants to know, or something says that it is back. */
   wake(deviceId: string): void {
     this.lines.delete(deviceId);

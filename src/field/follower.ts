@@ -43,6 +43,8 @@ export interface FieldNews {
 const REQUESTS_PER_DEVICE = 4;
 /** Requests at once to all devices together, so that reading hundreds of them leaves room for everything else. */
 const REQUESTS_IN_ALL = 16;
+/** Of these so many to devices whose last request had no answer: they must not hold up the others. */
+const REQUESTS_TO_DOUBTFUL = 6;
 const REREAD_AFTER_FAILURE_MS = 3000;
 /** Each device is asked for one of its senders or receivers this often, one after the other: silence is no sign that it goes on. */
 export const ASK_EVERY_MS = 10_000;
@@ -66,9 +68,12 @@ export class FieldFollower {
   private readonly client: RegistryClient;
   private readonly work = new Map<string, { waiting: Map<string, () => Promise<void>>; running: number }>();
   private runningInAll = 0;
+  private runningToDoubtful = 0;
   private readonly retries = new Map<string, NodeJS.Timeout>();
   private readonly rest = new DeviceRest();
   private readonly answeredAt = new Map<string, number>();
+  /** Devices whose last request had no answer. */
+  private readonly unanswered = new Set<string>();
   private readonly notKnown = new Set<string>();
   /** By device: when it is asked next, and for which of its senders and receivers. */
   private readonly turns = new Map<string, { dueAt: number; next: number }>();
@@ -100,8 +105,11 @@ export class FieldFollower {
       connected: () => {
         this.isConnected = true;
         this.wasHeard = true;
+        this.rest.wakeAll();
         this.disconnectedBecause = null;
         this.announce();
+        // Whatever kept it away may have kept devices away too.
+        for (const deviceId of [...this.unanswered]) this.readDeviceAnew(deviceId);
         this.nextOfAll();
       },
       disconnected: (reason) => {
@@ -141,9 +149,16 @@ export class FieldFollower {
     this.rest.note(deviceId, failure, now);
     if (failure === null || !isSilence(failure)) {
       this.answeredAt.set(deviceId, now);
+      this.unanswered.delete(deviceId);
       if (this.notKnown.delete(deviceId)) this.announceDevice(deviceId);
       return;
     }
+    this.unanswered.add(deviceId);
+    this.noteNotKnown(deviceId, now);
+  }
+
+  /** Of a device that does not answer it is not known any more what it does once its last answer is too old. */
+  private noteNotKnown(deviceId: string, now: number): void {
     const since = this.answeredAt.get(deviceId);
     if (since !== undefined && now - since < TURNS_UNTIL_NOT_KNOWN * this.askEveryMs) return;
     if (this.notKnown.has(deviceId)) return;
@@ -228,6 +243,7 @@ export class FieldFollower {
         this.failures.delete(id);
         this.answeredAt.delete(id);
         this.notKnown.delete(id);
+        this.unanswered.delete(id);
         this.turns.delete(id);
         this.rest.wake(id);
       }
@@ -294,6 +310,7 @@ export class FieldFollower {
 
   /** Asks every device whose turn it is for one of its senders or receivers. */
   private askInTurn(now: number): void {
+    for (const deviceId of this.unanswered) this.noteNotKnown(deviceId, now);
     let left = Math.ceil((ASKED_PER_SECOND * ASK_TICK_MS) / 1000);
     for (const [deviceId, turn] of this.turns) {
       if (turn.dueAt > now) continue;
@@ -348,12 +365,18 @@ export class FieldFollower {
     if (queue === undefined) return;
     // Who is there comes first: devices are read when the registry has been. One that rests is asked when it has rested.
     if (queue.waiting.size > 0 && this.rest.until(deviceId, Date.now()) !== null) return this.retryLater(deviceId);
-    const mayRun = () => this.wasHeard && queue.running < REQUESTS_PER_DEVICE && this.runningInAll < REQUESTS_IN_ALL;
+    const mayRun = () => {
+      if (!this.wasHeard || this.runningInAll >= REQUESTS_IN_ALL) return false;
+      if (!this.rest.isDoubtful(deviceId)) return queue.running < REQUESTS_PER_DEVICE;
+      return queue.running === 0 && this.runningToDoubtful < REQUESTS_TO_DOUBTFUL;
+    };
     while (mayRun() && queue.waiting.size > 0) {
       const [key, task] = queue.waiting.entries().next().value as [string, () => Promise<void>];
       queue.waiting.delete(key);
+      const doubtful = this.rest.isDoubtful(deviceId) ? 1 : 0;
       queue.running += 1;
       this.runningInAll += 1;
+      this.runningToDoubtful += doubtful;
       task()
         .then(() => {
           this.failures.delete(deviceId);
@@ -368,6 +391,7 @@ export class FieldFollower {
         .finally(() => {
           queue.running -= 1;
           this.runningInAll -= 1;
+          this.runningToDoubtful -= doubtful;
           this.announceDevice(deviceId);
           if (queue.running === 0 && queue.waiting.size === 0) this.work.delete(deviceId);
           this.nextOfAll();
