@@ -27,10 +27,18 @@ export async function load(options, { devices = 2000, browsers = 50 } = {}) {
     const expected = (await (await fetch(`http://127.0.0.1:${options.panelPort}/standins`)).json()).filter(
       (s) => s.fault === null,
     );
+    let bound = 0;
+    let since = performance.now();
+    // Some of the generated devices have no address that a stand-in could have.
     const boundMs = await until(
-      'all nodes are bound',
-      async () => (await overview()).answering >= expected.length,
-      300_000,
+      'nodes are bound',
+      async () => {
+        const { answering } = await overview();
+        if (answering !== bound) since = performance.now();
+        bound = answering;
+        return bound > 0 && performance.now() - since > 15_000;
+      },
+      900_000,
       1000,
     );
     await pause(20_000); // their streams and maps are read
@@ -73,7 +81,7 @@ export async function load(options, { devices = 2000, browsers = 50 } = {}) {
     const cores = (after.cpuSeconds - before.cpuSeconds) / ((performance.now() - started) / 1000);
     for (const one of all) one.leave();
     return [
-      ['all nodes bound after', `${(boundMs / 1000).toFixed(0)} s`],
+      ['nodes bound', `${bound} of ${expected.length}, after ${(boundMs / 1000).toFixed(0)} s`],
       [`${browsers} browsers attached in`, ms(attachMs)],
       ['an answer meanwhile, at most', ms(attaching.most)],
       ['an edit, p50', ms(quantile(took, 0.5))],

@@ -13,8 +13,8 @@ export type Resource = { readonly id: string; readonly version: string; readonly
 interface Registered {
   readonly type: ResourceType;
   resource: Resource;
-  readonly createdAt: string;
-  updatedAt: string;
+  readonly createdAt: bigint;
+  updatedAt: bigint;
 }
 
 interface Subscription {
@@ -133,7 +133,7 @@ export class Registry {
     }
     const before = this.byId.get(resource.id);
     if (before !== undefined && before.type !== known) return problem(409, 'data.id belongs to another type');
-    const now = taiNow();
+    const now = parseTai(taiNow()) ?? 0n;
     if (before === undefined) this.byId.set(resource.id, { type: known, resource, createdAt: now, updatedAt: now });
     else {
       this.announce(known, before.resource, resource);
@@ -212,7 +212,7 @@ export class Registry {
     const since = bound('paging.since');
     const until = bound('paging.until');
     if (since !== null && until !== null && since > until) return problem(400, 'paging.since is after paging.until');
-    const stamp = (r: Registered) => parseTai(order === 'update' ? r.updatedAt : r.createdAt) as bigint;
+    const stamp = (r: Registered) => (order === 'update' ? r.updatedAt : r.createdAt);
     const matching = [...this.byId.values()]
       .filter((r) => r.type === type && matches(r.resource, filters))
       .sort((a, b) => (stamp(a) < stamp(b) ? 1 : -1));
