@@ -84,3 +84,55 @@ test('places are written with or without a port', () => {
   expect(parseAnnouncementPlaces(undefined)).toEqual([]);
   expect(parseAnnouncementPlaces('eth0')).toEqual([]);
 });
+
+describe('announcements that mean no good', () => {
+  const HOSTILE =
+    'v=0\r\no=- 1 1 IN IP4 127.71.80.40\r\ns=Bad\r\nt=0 0\r\na=5\r\nm=audio 5004 RTP/AVP 97\r\nc=IN IP4 239.71.210.1/32\r\na=rtpmap:97 L24/48000/2\r\n';
+  const origin = parseAddress('127.71.80.40')!;
+
+  test('one attribute that is a number stops nothing', async () => {
+    let news = 0;
+    const listener = new AnnouncementListener([{ ...place, port: 19_876 }], () => (news += 1));
+    listener.start();
+    await until(() => news > 0);
+    const socket = createSocket('udp4');
+    socket.send(writeSap({ kind: 'announce', messageIdHash: 1, payload: HOSTILE }, origin), 19_876, '127.0.0.1');
+    socket.send(writeSap({ kind: 'announce', messageIdHash: 2, payload: 'not SDP' }, origin), 19_876, '127.0.0.1');
+    await until(() => listener.state().unread.count === 1);
+    await until(() => listener.state().sessions.length === 1);
+    expect(() => listener.streams()).not.toThrow();
+    expect(listener.state().unread).toEqual({ count: 1, last: 'not SDP' });
+    listener.stop();
+    socket.close();
+  });
+
+  test('a flood is told as a few, read up to a limit, and the rest is counted', async () => {
+    let news = 0;
+    const listener = new AnnouncementListener([{ ...place, port: 19_877 }], () => (news += 1));
+    listener.start();
+    await until(() => news > 0);
+    news = 0;
+    const socket = createSocket('udp4');
+    for (let n = 0; n < 3000; n += 1) {
+      socket.send(
+        writeSap(
+          {
+            kind: 'announce',
+            messageIdHash: n,
+            payload: HOSTILE.replace('239.71.210.1', `239.71.${n >> 8}.${n & 255}`).replace('- 1 1', `- ${n} 1`),
+          },
+          origin,
+        ),
+        19_877,
+        '127.0.0.1',
+      );
+      if (n % 100 === 0) await new Promise((resolve) => setTimeout(resolve, 5));
+    }
+    await until(() => listener.state().unread.count > 0);
+    expect(listener.state().unread.last).toBe('more than 1000 datagrams in a second');
+    expect(listener.state().sessions.length).toBeLessThanOrEqual(2000);
+    expect(news).toBeLessThan(20);
+    listener.stop();
+    socket.close();
+  });
+});

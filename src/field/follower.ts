@@ -97,6 +97,7 @@ export class FieldFollower {
       registryUrl,
       ownPort: null,
     }),
+    private readonly askAtLeastEveryMs = ASK_EVERY_MS,
   ) {
     this.registered = new FieldResources((href) => hosts.allows(href));
     const events: RegistryEvents = {
@@ -123,7 +124,7 @@ export class FieldFollower {
 
   /** How often each device is asked, with as many as there are now. In ms. */
   get askEveryMs(): number {
-    return Math.max(ASK_EVERY_MS, Math.ceil((this.turns.size / ASKED_PER_SECOND) * 1000));
+    return Math.max(this.askAtLeastEveryMs, Math.ceil((this.turns.size / ASKED_PER_SECOND) * 1000));
   }
 
   /** Says which addresses a plan has, as they are where the devices are: these are talked to. */

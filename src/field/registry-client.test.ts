@@ -1,0 +1,131 @@
+import { createServer, type Server } from 'node:http';
+import { WebSocketServer, type WebSocket } from 'ws';
+import { RegistryClient, type RegistryEvents } from './registry-client';
+
+const PORT = 18_891;
+const URL = `http://127.99.9.3:${PORT}`;
+const ID = '58f6b536-ca4c-43fd-880a-9df2508fc125';
+
+async function until(check: () => boolean, ms = 30_000): Promise<void> {
+  const end = Date.now() + ms;
+  while (!check()) {
+    if (Date.now() > end) throw new Error('did not happen in time');
+    await new Promise((resolve) => setTimeout(resolve, 10));
+  }
+}
+
+/** A registry that does what a test wants of it. */
+class Odd {
+  readonly sockets: WebSocket[] = [];
+  reads = 0;
+  readingNow = 0;
+  mostAtOnce = 0;
+  href = `ws://127.99.9.3:${PORT}/ws`;
+  answersPings = true;
+  readonly server: Server = createServer((request, response) => {
+    if (request.method === 'POST') return void response.end(JSON.stringify({ ws_href: this.href }));
+    this.reads += 1;
+    this.readingNow += 1;
+    this.mostAtOnce = Math.max(this.mostAtOnce, this.readingNow);
+    setTimeout(() => {
+      this.readingNow -= 1;
+      response.end('[]');
+    }, 20);
+  });
+  private readonly own = new WebSocketServer({ noServer: true, autoPong: false });
+
+  async start(): Promise<void> {
+    this.server.on('upgrade', (request, socket, head) =>
+      this.own.handleUpgrade(request, socket, head, (ws) => {
+        ws.on('ping', (data) => this.answersPings && ws.pong(data));
+        this.sockets.push(ws);
+      }),
+    );
+    await new Promise<void>((resolve) => this.server.listen(PORT, '127.99.9.3', resolve));
+  }
+  stop(): void {
+    for (const ws of this.sockets) ws.terminate();
+    this.server.closeAllConnections();
+    this.server.close();
+  }
+}
+
+describe('a registry is followed with care', () => {
+  let odd: Odd;
+  let client: RegistryClient;
+  let isConnected = false;
+  let reasons: string[] = [];
+  const changes: { id: string; post: unknown }[] = [];
+  const events: RegistryEvents = {
+    full: () => {},
+    changed: (_, id, post) => void changes.push({ id, post }),
+    connected: () => (isConnected = true),
+    disconnected: (reason) => {
+      isConnected = false;
+      reasons.push(reason);
+    },
+  };
+  const open = (allows?: (url: string) => boolean) => {
+    client = new RegistryClient(URL, events, allows);
+    client.start();
+  };
+  beforeEach(async () => {
+    isConnected = false;
+    reasons = [];
+    changes.length = 0;
+    odd = new Odd();
+    await odd.start();
+  });
+  afterEach(() => {
+    client.stop();
+    odd.stop();
+  });
+
+  test.each([
+    'null',
+    '[]',
+    '{"grain": null}',
+    '{"grain": {"data": [null]}}',
+    '{"grain": {"data": [{"path": 5, "post": {}}]}}',
+    `{"grain": {"data": [{"path": "${ID}", "post": [1]}]}}`,
+    '{"grain": {"data": [{"path": "../../x", "post": {}}]}}',
+    '['.repeat(5000),
+    'not JSON',
+  ])('a message that makes no sense changes nothing, and is read after: %#', async (message) => {
+    open();
+    await until(() => isConnected);
+    const before = odd.reads;
+    odd.sockets[0]!.send(message);
+    await until(() => odd.reads > before);
+    expect([isConnected, changes]).toEqual([true, []]);
+  });
+
+  test('however many come, one read is under way and one more waits', async () => {
+    open();
+    await until(() => isConnected);
+    const before = odd.reads;
+    for (let n = 0; n < 500; n += 1) odd.sockets[n % 5]!.send('junk');
+    await until(() => odd.reads >= before + 10);
+    await new Promise((resolve) => setTimeout(resolve, 500));
+    // Five kinds in each read.
+    expect(odd.reads - before).toBe(10);
+    expect(odd.mostAtOnce).toBe(1);
+  });
+
+  test('one that keeps its connection and answers nothing is lost', async () => {
+    open();
+    await until(() => isConnected);
+    odd.answersPings = false;
+    await until(() => reasons.includes('the registry has not answered a ping for 5 s'), 20_000);
+  });
+
+  test.each(['ws+unix:///tmp/socket', 'http://127.99.9.3/ws', 'ws://attacker.example/ws', 'nonsense'])(
+    'it sends nobody elsewhere: %s',
+    async (href) => {
+      odd.href = href;
+      open((url) => url.includes('127.99.9.3'));
+      await until(() => reasons.includes('the registry gave a ws_href that is not on a host that is talked to'));
+      expect(isConnected).toBe(false);
+    },
+  );
+});
