@@ -21,7 +21,8 @@ export async function load(options, { devices = 2000, browsers = 50 } = {}) {
     ]) {
       writeFileSync(join(options.dataFolder, `demo-${name}.json`), JSON.stringify(value));
     }
-    const standins = await startStandins(options);
+    // So many in one process take minutes to register: none may be taken for lost meanwhile.
+    const standins = await startStandins({ ...options, heartbeatMs: 60_000, expiryMs: 600_000 });
     running.push(standins);
     const overview = async () => (await (await fetch(`${base}/api/plans/${plan.id}/overview`)).json()).field;
     const expected = (await (await fetch(`http://127.0.0.1:${options.panelPort}/standins`)).json()).filter(

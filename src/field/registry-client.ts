@@ -16,8 +16,9 @@ const QUERY = '/x-nmos/query/v1.3';
 const RECONNECT_MS = [250, 500, 1000, 2000, 5000];
 /** A full read now and then, in case a change message was lost. */
 const DOUBT_MS = 60_000;
-/** How often each connection is pinged. One that has not answered by the next time is broken. */
+/** How often each connection is pinged. One that has answered neither of two by the next time is broken. */
 export const PING_MS = 5_000;
+const PINGS_UNANSWERED = 2;
 const MESSAGE_MAX_BYTES = 16 * 1024 * 1024;
 const MESSAGE_LIMITS = { depth: 64, values: 2_000_000 };
 /** So many pages and resources of one kind are read. */
@@ -115,12 +116,14 @@ export class RegistryClient {
 
   /** A registry whose process hangs keeps its connections: only an answer says that it is there. */
   private pingAll(sockets: readonly WebSocket[]): void {
-    const unanswered = new Set<WebSocket>();
+    const unanswered = new Map<WebSocket, number>();
     for (const socket of sockets) socket.on('pong', () => unanswered.delete(socket));
     this.ping = setInterval(() => {
-      if (unanswered.size > 0) return this.lost(`the registry has not answered a ping for ${PING_MS / 1000} s`);
+      if ([...unanswered.values()].some((n) => n >= PINGS_UNANSWERED)) {
+        return this.lost(`the registry has answered no ping for ${(PINGS_UNANSWERED * PING_MS) / 1000} s`);
+      }
       for (const socket of sockets) {
-        unanswered.add(socket);
+        unanswered.set(socket, (unanswered.get(socket) ?? 0) + 1);
         socket.ping();
       }
     }, PING_MS);

@@ -2,6 +2,7 @@ import { inverseOf, recordAt, touchedKey, type RecordChange } from '../core/plan
 import { takeBack, type LeftAsItIs } from '../core/edits/take-back';
 import { applyCommands, type ApplyResult } from '../core/plan/apply-commands';
 import type { Command } from '../core/plan/commands';
+import { visible } from '../core/plan/visible-text';
 import type { CommandProblem } from '../core/plan/draft';
 import { RevisionTaken, type JournalRow, type NewEntry } from '../store/plan-store';
 import type { Author, BatchAnswer, LeftMessage, Undoable, UndoAnswer } from './messages';
@@ -69,7 +70,7 @@ export function applyBatch(planId: string, batch: Batch): BatchAnswer {
     kind: 'do',
     isUndoable: true,
     ofEntryId: null,
-    title: batch.title,
+    title: visible(batch.title),
     commands: batch.commands,
     author: batch.author,
   });

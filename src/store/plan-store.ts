@@ -4,6 +4,7 @@ import { applyChanges, changesOfPlan, recordPlace, type RecordChange } from '../
 import type { Command } from '../core/plan/commands';
 import { emptyPlan, type Plan } from '../core/plan/plan';
 import { TABLE_NAMES, type TableName } from '../core/plan/tables';
+import { makeVisible } from '../core/plan/visible-text';
 import type { Db } from './database';
 import * as schema from './schema';
 
@@ -88,6 +89,8 @@ export class PlanStore {
     for (const { table, value } of this.db.select().from(records).where(eq(records.planId, id)).all()) {
       // A table that this version does not know was written by a newer one: it is left where it is.
       if (!TABLE_NAMES.includes(table)) continue;
+      // Characters that cannot be seen were once taken: signs stand for them.
+      makeVisible(value);
       // A record that was written before a field existed gets the field's default.
       const problem = recordProblem(table, value);
       // Addresses that cannot be were once taken: such a one is none.

@@ -1,5 +1,6 @@
 import { parseClockIdentity } from '../clocks/dataset';
 import type { FormatRange } from '../streams/capability';
+import { visible } from '../plan/visible-text';
 import { isRaw, rawList, rawOf, type Raw } from './raw';
 import { rangesOfCaps } from './receiver-caps';
 
@@ -59,7 +60,7 @@ export interface EndResource {
   readonly takes: readonly FormatRange[];
 }
 
-const text = (value: unknown): string => (typeof value === 'string' ? value : '');
+const text = (value: unknown): string => (typeof value === 'string' ? visible(value) : '');
 const list = rawList;
 
 /** BCP-002-02: the tag that carries a serial number. */

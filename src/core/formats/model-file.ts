@@ -1,6 +1,7 @@
 import type { Model } from '../models/models-table';
 import { models } from '../models/models-table';
 import { exactly, list, record, type Shape } from '../plan/shape';
+import { makeVisible, mayHide } from '../plan/visible-text';
 import { parseBoundedJson } from './bounded-json';
 import { shapeProblems, type ShapeProblem } from './shape-check';
 
@@ -48,6 +49,7 @@ export function readModelFile(content: string): ModelFileResult {
     return { ok: false, problems: [{ at: '/', problem: detail === undefined ? problem : `${problem}: ${detail}` }] };
   }
   const document = parsed.value;
+  if (mayHide(content)) makeVisible(document);
   const problems = shapeProblems(shape as Shape<unknown>, document);
   if (problems.length > 0) return { ok: false, problems };
   const read = (document as ModelFile).models;

@@ -1,7 +1,15 @@
 import Papa from 'papaparse';
 import { channelCount, labelOf, subscriptionsOf, type Plan } from '../plan/plan';
 import { likeLabel, sendersByLabel, type ReceiverChannel, type SenderChannel } from '../edits/fill';
-import { readTable, writeTable, type ColumnMapping, type ColumnWords, type Table, type TableProblem } from './table';
+import {
+  fromSpreadsheet,
+  readTable,
+  writeTable,
+  type ColumnMapping,
+  type ColumnWords,
+  type Table,
+  type TableProblem,
+} from './table';
 
 /**
  * The patch list: one line for each receiver channel, with what it hears.
@@ -153,7 +161,7 @@ export function readPastedFeeds(plan: Plan, text: string): PastedFeeds {
       : fields.length >= 5
         ? [fields[3], fields[4]]
         : fields;
-    const found = finder.find(sender.trim(), channel.trim());
+    const found = finder.find(fromSpreadsheet(sender.trim()), fromSpreadsheet(channel.trim()));
     if (typeof found !== 'string') return found;
     problems.push({ line: n + 1 + (hasHeader ? 1 : 0), problem: found });
     return 'skip';

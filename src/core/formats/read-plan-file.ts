@@ -1,5 +1,6 @@
 import { integrityProblems, planOfRecords, soundPlan, type IntegrityProblem } from '../plan/integrity';
 import type { Plan } from '../plan/plan';
+import { makeVisible, mayHide } from '../plan/visible-text';
 import { defaulted, exactly, list, partial, record, type Shape } from '../plan/shape';
 import { declarationOf, TABLE_NAMES, type TableName } from '../plan/tables';
 import { parseBoundedJson } from './bounded-json';
@@ -66,6 +67,7 @@ export function readPlanFile(content: string): PlanFileResult {
     return { ok: false, problems: [{ at: '/', problem: detail === undefined ? problem : `${problem}: ${detail}` }] };
   }
   const document = parsed.value;
+  if (mayHide(content)) makeVisible(document);
   const version = (document as { version?: unknown } | null)?.version;
   const shape = shapeByVersion.get(version as (typeof PLAN_FILE_VERSIONS)[number]);
   if (shape === undefined) return { ok: false, problems: versionProblems(document, version) };

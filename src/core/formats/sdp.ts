@@ -1,5 +1,6 @@
 import { parse, write, type SessionDescription } from 'sdp-transform';
 import { parseAddress } from '../network/address';
+import { visible } from '../plan/visible-text';
 import {
   snapPacketTime,
   samplesPerPacket,
@@ -184,7 +185,7 @@ function readAudio(text: string): SdpResult {
   );
   return {
     audio: {
-      name: String(session.name ?? ''),
+      name: visible(String(session.name ?? '')),
       origin: {
         username: String(session.origin?.username ?? '-'),
         sessionId: String(session.origin?.sessionId ?? '0'),

@@ -1,5 +1,6 @@
 import Ajv, { type ErrorObject, type ValidateFunction } from 'ajv';
 import { address, cidr, id, type Shape } from '../plan/shape';
+import { VISIBLE_LINE, VISIBLE_LINES } from '../plan/visible-text';
 
 /** Holds values to shapes, wherever they come in: files, requests, the database. */
 
@@ -50,6 +51,8 @@ export function shapeProblem(shape: Shape<unknown>, value: unknown): ShapeProble
 const PATTERN_WORDS = new Map<unknown, string>([
   [address['pattern'], 'is no IPv4 address'],
   [cidr['pattern'], 'is no IPv4 prefix, such as 10.20.0.0/24'],
+  [VISIBLE_LINE, 'holds characters that cannot be seen, such as line ends or marks of writing direction'],
+  [VISIBLE_LINES, 'holds characters that cannot be seen'],
   [id['pattern'], 'is no id: 1 to 80 letters, digits and . _ : -'],
 ]);
 

@@ -92,3 +92,20 @@ test('a patch list with other names is read as one', () => {
   const { rows } = readPatchList('Source;Source channel;Destination;Destination channel\nBox;3;Amp;1\n');
   expect(rows).toMatchObject([{ sender: 'Box', senderChannel: '3', receiver: 'Amp', channel: '1' }]);
 });
+
+describe('what is written is safe for spreadsheets', () => {
+  test.each(['=1+1', '+1', '-1', '@x', '\t=1', '\r=1', "'=1", "''=1"])(
+    '%j is text to them, and itself again when read',
+    (name) => {
+      const text = writeTable(['one', 'two'], [[name, 'x']]);
+      const field = text.split('\r\n')[1] ?? '';
+      expect(field.startsWith('"\'')).toBe(true);
+      const words = { columns: ['one', 'two'] as const, needed: [], also: {} };
+      expect(readTable(text, words, 10).lines[0]?.fields.one).toBe(name);
+    },
+  );
+
+  test('what is no formula is written as it is', () => {
+    expect(writeTable(['one'], [["'tis"], ['a=b']])).toBe("one\r\n'tis\r\na=b");
+  });
+});

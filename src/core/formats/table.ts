@@ -129,14 +129,31 @@ export function readTable<C extends string>(
     const record = {} as Record<C, string | null>;
     for (const column of columns) {
       const at = mapping[column];
-      record[column] = at === null ? null : (fields[at] ?? '');
+      record[column] = at === null ? null : fromSpreadsheet(fields[at] ?? '');
     }
     read.push({ line, fields: record });
   }
   return { lines: read, problems, ...told };
 }
 
-/** Writes lines under a header, as RFC 4180 has it. */
+/**
+ * Spreadsheets take a field that begins so for a formula, and would run what a name says. Such a field is written with an apostrophe before it,
+ * which they take for “text follows”; our own reader takes it away again. One that begins with apostrophes and then so gets one more.
+ */
+const FORMULA = /^'*[=+\-@\t\r]/;
+
+/** A field as it was before `writeTable` made it safe for spreadsheets. */
+export const fromSpreadsheet = (field: string): string =>
+  field.startsWith("'") && FORMULA.test(field) ? field.slice(1) : field;
+
+/** Writes lines under a header, as RFC 4180 has it, safe for spreadsheets. */
 export function writeTable(columns: readonly string[], lines: readonly (readonly string[])[], delimiter = ','): string {
-  return Papa.unparse({ fields: [...columns], data: lines as string[][] }, { newline: '\r\n', delimiter });
+  return Papa.unparse(
+    { fields: [...columns], data: lines as string[][] },
+    {
+      newline: '\r\n',
+      delimiter,
+      escapeFormulae: FORMULA,
+    },
+  );
 }

@@ -1,5 +1,5 @@
 import { ENCODINGS, PACKET_TIMES_US, RATES_HZ } from '../streams/format';
-import { defaulted, flag, id, nullable, oneOf, record, text, whole, type Described } from './shape';
+import { defaulted, flag, id, lines, nullable, oneOf, record, text, type Described, whole } from './shape';
 import { table, type FieldProblem } from './table';
 
 const shape = record({
@@ -26,7 +26,7 @@ const shape = record({
   serial: nullable(text(80)),
   /** The IS-04 node that this device is bound to by hand; null: found by address or serial, or still on paper. */
   nodeId: nullable(text(80)),
-  notes: text(4000),
+  notes: lines(4000),
 });
 export type Device = Described<typeof shape>;
 

@@ -3,6 +3,8 @@
  * cannot drift apart. Only what records need is here.
  */
 
+import { VISIBLE_LINE, VISIBLE_LINES } from './visible-text';
+
 declare const described: unique symbol;
 const mayBeMissing = Symbol('may be missing');
 
@@ -30,8 +32,13 @@ export interface RecordShape<T> extends Shape<T> {
   readonly properties: Readonly<Record<string, Shape<unknown>>>;
 }
 
+/** A name or label: one line, of characters that can be seen. */
 export const text = (maxLength = 200, minLength = 0): Shape<string> =>
-  minLength === 0 ? { type: 'string', maxLength } : { type: 'string', minLength, maxLength };
+  minLength === 0
+    ? { type: 'string', maxLength, pattern: VISIBLE_LINE }
+    : { type: 'string', minLength, maxLength, pattern: VISIBLE_LINE };
+/** Notes, of as many lines as one likes. */
+export const lines = (maxLength: number): Shape<string> => ({ type: 'string', maxLength, pattern: VISIBLE_LINES });
 
 /** What records are told apart by. */
 export const id: Shape<string> = { type: 'string', pattern: '^[A-Za-z0-9._:-]{1,80}$' };

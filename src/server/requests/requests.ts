@@ -19,6 +19,7 @@ import {
 import { MODEL_FILE_MAX_BYTES } from '../../core/formats/model-file';
 import type { Model } from '../../core/models/models-table';
 import type { Command } from '../../core/plan/commands';
+import { VISIBLE_LINE } from '../../core/plan/visible-text';
 import { AsItCame, REQUEST_LIMITS } from '../validate';
 import { IsChannelList } from './channel-check';
 import { IsCommandList } from './command-check';
@@ -27,12 +28,16 @@ import { IsModelVersionList } from './model-check';
 /** The field may be left out; null is not nothing. */
 const MayBeMissing = () => ValidateIf((_, value) => value !== undefined);
 
+/** A name on one line, of characters that can be seen. */
+const IsVisible = () =>
+  Matches(new RegExp(VISIBLE_LINE), { message: '$property holds characters that cannot be seen' });
+
 type ChannelRequest = { readonly deviceId: string; readonly channel: number };
 
 /** Who asks: a name that the browser keeps, for the journal and for undo. No secret. */
 export class AuthorRequest {
   @Matches(/^[A-Za-z0-9-]{1,64}$/, { message: '$property is not an id' }) id: string;
-  @IsString() @Length(1, 60) name: string;
+  @IsString() @Length(1, 60) @IsVisible() name: string;
 }
 
 class Authored {
@@ -70,7 +75,7 @@ export class TakeBackRequest extends Authored {
 }
 
 export class NewPlanRequest {
-  @IsString() @Length(1, 120) name: string;
+  @IsString() @Length(1, 120) @IsVisible() name: string;
   /** The first network, so that devices get addresses from the start. */
   @MayBeMissing()
   @Matches(/^\d{1,3}(\.\d{1,3}){3}\/\d{1,2}$/, { message: '$property is not of the form 10.20.0.0/24' })
@@ -78,7 +83,7 @@ export class NewPlanRequest {
 }
 
 export class PlanNameRequest {
-  @IsString() @Length(1, 120) name: string;
+  @IsString() @Length(1, 120) @IsVisible() name: string;
 }
 
 export class SendRequest extends Authored {

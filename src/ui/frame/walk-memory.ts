@@ -1,18 +1,11 @@
+import { keepText, keptText } from '@/ui/session/kept';
+
 /** Whether the walk was offered, taken or declined in this browser. */
 const KEY = 'jade-lane-walk';
 
-export function isWalkOffered(): boolean {
-  try {
-    return localStorage.getItem(KEY) === null;
-  } catch {
-    return false; // a browser that keeps nothing would be asked at every visit
-  }
-}
+/** Asks the browser to keep something first: one that keeps nothing would be asked at every visit. */
+export const isWalkOffered = (): boolean => keptText(KEY) === null && keepText(`${KEY}-kept`, 'yes');
 
 export function noteWalk(state: 'taken' | 'declined'): void {
-  try {
-    localStorage.setItem(KEY, state);
-  } catch {
-    // Then it is offered again.
-  }
+  keepText(KEY, state);
 }

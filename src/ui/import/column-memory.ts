@@ -1,4 +1,5 @@
 import type { ColumnMapping, ColumnWords } from '@/core/formats/table';
+import { keepText, keptText } from '@/ui/session/kept';
 
 /** What a person said of the columns of files, by the kind of table and the names in the first line. Kept in the browser. */
 
@@ -12,7 +13,7 @@ const signature = (kind: string, header: readonly string[]) =>
 
 function remembered(): Memory {
   try {
-    const kept: unknown = JSON.parse(localStorage.getItem(KEY) ?? '{}');
+    const kept: unknown = JSON.parse(keptText(KEY) ?? '{}');
     return typeof kept === 'object' && kept !== null && !Array.isArray(kept) ? (kept as Memory) : {};
   } catch {
     return {};
@@ -40,9 +41,5 @@ export function rememberMapping<C extends string>(
 ): void {
   const others = Object.entries(remembered()).filter(([key]) => key !== signature(kind, header));
   const kept = Object.fromEntries([...others.slice(1 - FILES_MAX), [signature(kind, header), mapping]]);
-  try {
-    localStorage.setItem(KEY, JSON.stringify(kept));
-  } catch {
-    // Storage that is full or shut off: the mapping holds for this file.
-  }
+  keepText(KEY, JSON.stringify(kept));
 }

@@ -10,6 +10,7 @@ import { reportProblem } from '@/ui/parts/report-problem';
 import { count } from '@/ui/parts/units';
 import { api, ApiProblem, type SendAnswer } from '@/ui/session/api';
 import { thisAuthor } from '@/ui/session/author';
+import { newId } from '@/ui/session/new-id';
 import { NOT_BEGUN, SendProgressList, withNews } from './send-progress';
 import { SendReportView } from './send-report-view';
 import { SendWork } from './send-work';
@@ -42,7 +43,7 @@ export function SendDialog({
   const isClosed = useRef(false);
   const sending = useMutation({
     mutationFn: async ({ channels, start }: Wanted) => {
-      const id = crypto.randomUUID();
+      const id = newId();
       setSendId(id);
       setStopping(false);
       setGoing(NOT_BEGUN);
