@@ -33,6 +33,10 @@ if (only === null) {
   count(run('Lint', 'eslint', ['.', '--max-warnings', '0']));
   count(run('Boundaries', 'depcruise', ['src', '--config', '.dependency-cruiser.cjs', '--output-type', 'err']));
   count(run('Format', 'prettier', ['--check', '--log-level', 'warn', '.']));
+  console.log('\nLicences');
+  count(
+    spawnSync(process.execPath, [join(root, 'scripts/licences.mjs'), '--quiet'], { stdio: 'inherit' }).status === 0,
+  );
 }
 if (only !== 'browser') {
   const file = join(results, 'unit.json');

@@ -13,8 +13,10 @@ import { savedResources } from './field-file';
 import type { Author, ChangeMessage, FieldMessage, PresenceMessage } from './messages';
 import { dropIdle, IDLE_MS, sessionOf, watchCarrying } from './sessions';
 import { mergedField, NO_FIELD } from '../ui/session/field-view';
-import { demoPlan, removePlan } from './plans';
+import { demoPlan, removePlan, restorePlan } from './plans';
+import { watchPlan } from './event-stream';
 import type { EventFrame } from './plan-session';
+import { previewSend, sendLanes } from './send-lanes';
 import { closeServer, serverState } from './state';
 
 const ada: Author = { id: 'a', name: 'First engineer' };
@@ -268,4 +270,103 @@ describe('browsers that look at one plan', () => {
     dropIdle(undefined, Date.now() + 2 * IDLE_MS);
     expect(sessionOf(id)).not.toBe(next);
   });
+});
+
+describe('a send is noted before anyone is told', () => {
+  /** SQLite itself refuses to write, as on a disk that is read-only. */
+  const shut = (isShut: boolean) => {
+    const { $client } = (serverState().store as unknown as { db: { $client: { pragma: (text: string) => void } } }).db;
+    $client.pragma(`query_only = ${isShut ? 'ON' : 'OFF'}`);
+  };
+
+  test('on a disk that takes nothing no device is told; where it fails meanwhile the report comes all the same', async () => {
+    process.env['JADE_REGISTRY'] = REGISTRY_URL;
+    process.env['JADE_TRANSLATE'] = '10.=127.';
+    const registry = new Registry(REGISTRY);
+    await registry.start();
+    const nodes = fleetOfPlan(skerryPoint())
+      .filter((s) => s.id === 'loft-console' || s.id === 'dome-amp-5')
+      .map((spec) => {
+        const options = { port: 18_091, registryUrl: REGISTRY_URL, heartbeatMs: 200, remember: () => {} };
+        return new StandinNode(spec, options, undefined);
+      });
+    const { id } = demoPlan().plan;
+    const channels = Array.from({ length: 8 }, (_, n) => ({ deviceId: 'dome-amp-5', channel: n + 1 }));
+    for (const { channel } of channels) edit(id, ada, 'a lane', channel);
+    const session = sessionOf(id)!;
+    try {
+      await Promise.all(nodes.map((n) => n.plug()));
+      await until(() => serverState().follower!.snapshot().isConnected);
+      await until(() => previewSend(id, channels).receivers.length === 1);
+      await until(() => serverState().follower!.snapshot().channelMaps.size === 2);
+      const told: string[] = [];
+
+      shut(true);
+      const refused = sendLanes(id, channels, ada, true, { tell: ({ kind }) => void told.push(kind) });
+      await expect(refused).rejects.toMatchObject({ code: 'SQLITE_READONLY' });
+      expect([told, session.plan.sentStreams.size, session.revision]).toEqual([[], 0, 8]);
+      shut(false);
+
+      let notedFirst = 0;
+      const report = await sendLanes(id, channels, ada, true, {
+        tell: ({ kind }) => {
+          if (kind !== 'begun') return;
+          notedFirst = serverState().store.load(id)!.plan.sentStreams.size;
+          shut(true);
+          for (const node of nodes) node.manner = 'refusing';
+        },
+      });
+      expect(notedFirst).toBe(1);
+      expect(report.devices.some((d) => d.failed.length > 0)).toBe(true);
+      expect(report.notNoted).toContain('cannot be written to');
+      shut(false);
+
+      // Sent again with a disk that takes it, plan and report agree, also after a restart.
+      for (const node of nodes) node.manner = 'sound';
+      const again = await sendLanes(id, channels, ada, true);
+      expect([again.notNoted, again.devices.flatMap((d) => d.failed)]).toEqual([null, []]);
+      const kept = session.plan.sentStreams;
+      closeServer();
+      expect(sessionOf(id)!.plan.sentStreams).toEqual(kept);
+    } finally {
+      await Promise.all(nodes.map((n) => n.unplug()));
+      await registry.stop();
+    }
+  });
+
+  test('a plan that was removed is not sent, nor changed', async () => {
+    const { id } = demoPlan().plan;
+    removePlan(id);
+    expect(() => edit(id, ada, 'a lane', 1)).toThrow('This plan was removed. Restore it to change it.');
+    expect(() => sendLanes(id, [{ deviceId: 'dome-amp-5', channel: 1 }], ada, true)).toThrow('removed');
+    restorePlan(id);
+    edit(id, ada, 'a lane', 1);
+  });
+});
+
+test('a listener to the field that fails is told nothing more, and the others are', () => {
+  const told: string[] = [];
+  process.env['JADE_REGISTRY'] = REGISTRY_URL;
+  const { onFieldNews, follower } = serverState();
+  onFieldNews.add(() => {
+    throw new Error('it fails');
+  });
+  onFieldNews.add(() => void told.push('news'));
+  (follower as unknown as { onNews: (news: { nodes: Set<string> }) => void }).onNews({ nodes: new Set() });
+  expect([told, onFieldNews.size]).toEqual([['news'], 1]);
+});
+
+test('a browser that does not read is let go at the limit, and nobody else', async () => {
+  const { id } = demoPlan().plan;
+  const session = sessionOf(id)!;
+  const deaf = watchPlan(session, ada, new AbortController().signal, 3_000);
+  const other = new Browser(id, bo);
+  await until(() => other.people.length === 2);
+  for (let n = 1; n <= 8; n += 1) edit(id, bo, `a lane ${'x'.repeat(180)}`, n);
+  const reader = deaf.getReader();
+  let bytes = 0;
+  for (let part = await reader.read(); !part.done; part = await reader.read()) bytes += part.value.byteLength;
+  expect(bytes).toBeLessThan(6_000);
+  await until(() => other.people.length === 1);
+  expect(other.changes.length).toBe(8);
 });
