@@ -61,7 +61,7 @@ test('feed eight free channels of a Dome amplifier: see what it means, apply, un
   await expect(page.getByText('Wave stage box went offline')).toBeVisible();
   await page.getByTestId('answering').click();
   await page.getByLabel('Filter devices in the field').fill('loft console');
-  await expect(page.getByRole('dialog').locator('tbody tr')).toHaveText([/^Loft console.*answeringwithin 2\.7 s$/]);
+  await expect(page.getByRole('dialog').locator('tbody tr')).toHaveText([/^Loft console.*answeringread \d+ s ago$/]);
   await page.getByLabel('Filter devices in the field').fill('offline wave');
   await expect(page.getByRole('dialog').locator('tbody tr')).toHaveText([/^Wave stage boxWave Hall.*offline since/]);
   await page.keyboard.press('Escape');

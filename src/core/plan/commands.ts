@@ -124,7 +124,7 @@ export const COMMAND_KINDS: readonly string[] = [...Object.keys(OWN_SHAPES), ...
 /** The shape of a command of this kind; of `put-records` by its table, too. Null: no browser may ask for it. */
 export function commandShape(kind: string, table: unknown): RecordShape<unknown> | null {
   if (SERVER_ONLY.has(kind)) return null;
-  if (kind in OWN_SHAPES) return OWN_SHAPES[kind as keyof typeof OWN_SHAPES] as RecordShape<unknown>;
+  if (Object.hasOwn(OWN_SHAPES, kind)) return OWN_SHAPES[kind as keyof typeof OWN_SHAPES] as RecordShape<unknown>;
   if (kind === 'put-records') {
     if (typeof table !== 'string' || !Object.hasOwn(TABLES, table)) return null;
     const { shape, isServerOnly } = declarationOf(table as TableName);

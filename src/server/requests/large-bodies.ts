@@ -8,7 +8,8 @@ import { readLarge, type LargeAnswer, type LargeJob } from './read-large';
 const WAITING_MAX = 16;
 const WITHIN_MS = 60_000;
 const MEMORY_MAX_MB = 1024;
-const WORKER_FILE = join('build', 'src-server-requests-large.worker.mjs');
+/** Where the build puts it. */
+const workerFile = () => join(process.cwd(), 'build', 'src-server-requests-large.worker.mjs');
 
 type Ended = (answer: LargeAnswer) => void;
 
@@ -48,17 +49,23 @@ class LargeBodies {
 
   async read(job: LargeJob, octets: Uint8Array): Promise<unknown> {
     // Where nothing was built, as in tests of single parts, it is read here.
-    const answer = existsSync(WORKER_FILE) ? await this.ask(job, octets) : await readLarge(job, octets);
+    const answer = existsSync(workerFile()) ? await this.ask(job, octets) : await readLarge(job, octets);
     if (answer.ok) return answer.value;
     const { status, code, message, field, details } = answer.problem;
     throw new RequestProblem(status, code, message, field, details);
   }
 
   private ask(job: LargeJob, octets: Uint8Array): Promise<LargeAnswer> {
-    const worker = (this.worker ??= new Worker(WORKER_FILE, {
+    const worker = (this.worker ??= new Worker(workerFile(), {
       resourceLimits: { maxOldGenerationSizeMb: MEMORY_MAX_MB },
     }));
     worker.unref();
+    // One that fails between two bodies is made anew for the next.
+    if (worker.listenerCount('error') === 0) {
+      worker.on('error', () => {
+        if (this.worker === worker) this.worker = null;
+      });
+    }
     return new Promise((resolve) => {
       const refuse = (message: string) => {
         this.worker = null;
@@ -69,11 +76,10 @@ class LargeBodies {
       const failed = () => refuse('The request takes more memory to read than there is for it.');
       const end: Ended = (answer) => {
         clearTimeout(timer);
-        worker.removeAllListeners();
-        worker.on('error', () => undefined);
+        worker.off('message', end).off('error', failed).off('exit', failed);
         resolve(answer);
       };
-      worker.once('message', end as (value: unknown) => void);
+      worker.once('message', end);
       worker.once('error', failed);
       worker.once('exit', failed);
       worker.postMessage({ job, octets }, [octets.buffer as ArrayBuffer]);

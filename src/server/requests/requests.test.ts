@@ -1,0 +1,98 @@
+import { LARGE_BYTES, readRequest } from './read-request';
+import { BATCH_BODY, BatchRequest, NewPlanRequest, SendPreviewRequest, UndoRequest } from './requests';
+import { largeBodies } from './large-bodies';
+import type { RequestProblem } from '../problem';
+
+const asked = (text: string, headers: Record<string, string> = {}) =>
+  new Request('http://127.0.0.1/x', {
+    method: 'POST',
+    body: text,
+    headers: { 'content-type': 'application/json', ...headers },
+  });
+const refused = async (run: Promise<unknown>): Promise<RequestProblem> => {
+  try {
+    await run;
+  } catch (error) {
+    return error as RequestProblem;
+  }
+  throw new Error('it was taken');
+};
+const author = { id: 'a', name: 'A' };
+
+describe('a request is refused at its first wrong place', () => {
+  test.each([
+    ['[]', null, 'The request is not a JSON object.'],
+    ['{"name":', null, 'The request is not JSON.'],
+    [`{"name":${'['.repeat(3000)}${']'.repeat(3000)}}`, null, 'The request is nested more than 24 deep.'],
+    ['{"name":"x","constructor":1}', 'constructor', 'constructor is no field of this request'],
+    ['{"name":"x","__proto__":{"a":1}}', '__proto__', '__proto__ is no field of this request'],
+    ['{"name":null}', 'name', 'name holds'],
+    ['{"name":"Amp\\u202e"}', 'name', 'name holds characters that cannot be seen'],
+    ['{"name":"x","firstNetwork":null}', 'firstNetwork', 'firstNetwork is not of the form 10.20.0.0/24'],
+  ])('%s', async (text, field, message) => {
+    const problem = await refused(readRequest(asked(text), NewPlanRequest));
+    expect([problem.status, problem.field]).toEqual([400, field]);
+    expect(problem.message).toContain(message);
+  });
+
+  test.each([[[]], [null], ['x'], [{ id: 'a' }], [{ id: 'a', name: 'A', constructor: 1 }]])(
+    'an author is one: %j',
+    async (value) => {
+      const problem = await refused(readRequest(asked(JSON.stringify({ author: value })), UndoRequest));
+      expect([problem.status, problem.field?.startsWith('author')]).toEqual([400, true]);
+    },
+  );
+
+  test('a hundred thousand empty objects cost no more than the first', async () => {
+    const text = `{"channels":[${'{},'.repeat(33_000)}{}]}`;
+    const begun = performance.now();
+    const problem = await refused(readRequest(asked(text), SendPreviewRequest));
+    expect(performance.now() - begun).toBeLessThan(1000);
+    expect([problem.status, problem.code]).toEqual([400, 'invalid']);
+    const first = await refused(readRequest(asked('{"channels":[{}]}'), SendPreviewRequest));
+    expect(first.field ?? first.message).toContain('channels[0]');
+  });
+
+  test.each(['constructor', 'toString', '__proto__', 'hasOwnProperty', null, 5, {}])(
+    'a command is one of those that there are: %j',
+    async (kind) => {
+      const body = { author, baseRevision: 0, title: 't', commands: [{ kind }] };
+      const problem = await refused(readRequest(asked(JSON.stringify(body)), BatchRequest, BATCH_BODY));
+      expect([problem.status, problem.field]).toEqual([400, 'commands[0].kind']);
+    },
+  );
+});
+
+describe('something large', () => {
+  const command = { kind: 'unsubscribe', channels: [{ deviceId: 'amp', channel: 1 }] };
+  const large = JSON.stringify({
+    author,
+    baseRevision: 0,
+    title: 't',
+    commands: Array.from({ length: 18_000 }, () => command),
+  });
+
+  test('is one at a time per person, and the next of them follows', async () => {
+    expect(large.length).toBeGreaterThan(LARGE_BYTES);
+    const send = (who: string) => readRequest(asked(large, { 'x-sender': who }), BatchRequest, BATCH_BODY);
+    const first = send('ada');
+    const second = refused(send('ada'));
+    const other = send('bo');
+    expect(await second).toMatchObject({ status: 429, code: 'one-at-a-time' });
+    expect((await first).commands).toHaveLength(18_000);
+    expect((await other).author).toEqual(author);
+    expect((await send('ada')).commands).toHaveLength(18_000);
+  });
+
+  test('is told where it is wrong as anything small is', async () => {
+    const wrong = large.replace('"channel":1', '"channel":"one"');
+    const problem = await refused(readRequest(asked(wrong, { 'x-sender': 'cy' }), BatchRequest, BATCH_BODY));
+    expect([problem.status, problem.field]).toEqual([400, 'commands[0].channels[0].channel']);
+  });
+
+  test('gives its place back whatever becomes of it', async () => {
+    const leave = await largeBodies().enter('dan');
+    leave();
+    (await largeBodies().enter('dan'))();
+  });
+});
