@@ -207,9 +207,12 @@ test('a plan is saved as a file and opened again as a plan of its own; a bad fil
 
   const schema = await (await page.request.get(`${stack.url}/api/plans/schema`)).json();
   expect(schema.properties.format).toEqual({ const: 'jade-lane-plan' });
-  const tooLarge = await page.request.post(`${stack.url}/api/plans/file`, { data: 'x'.repeat(61_000_000) });
+  const tooLarge = await page.request.post(`${stack.url}/api/plans/file`, {
+    data: 'x'.repeat(61_000_000),
+    headers: { 'content-type': 'application/json' },
+  });
   expect(tooLarge.status()).toBe(413);
-  await page.request.delete(`${stack.url}/api/plans/${id}`);
+  await page.request.delete(`${stack.url}/api/plans/${id}`, { data: {} });
 });
 
 test('devices are renamed, labelled, copied and removed, each taken back by one undo', async ({ page, stack }) => {
