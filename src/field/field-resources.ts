@@ -47,6 +47,8 @@ export class FieldResources {
   private readonly stale = new Set<string>();
   /** Registered, but not answering: as good as gone. */
   private readonly silent = new Set<string>();
+  /** By id: the version in which a resource is known. */
+  private readonly versions = new Map<string, string>();
   /** Devices as they were told, with addresses that are not talked to. */
   private readonly told = new Map<string, DeviceResource>();
   /** Nodes whose id another one claims too. */
@@ -54,6 +56,11 @@ export class FieldResources {
 
   /** @param allows whether requests may go to an address that a device names */
   constructor(private readonly allows: (href: string) => boolean = () => true) {}
+
+  /** Whether a resource is known in just this version. */
+  isKnown(path: FollowedPath, id: string, version: unknown): boolean {
+    return typeof version === 'string' && this.versions.get(id) === version && this.raw[path].has(id);
+  }
 
   node(id: string): NodeResource | undefined {
     return this.raw.nodes.get(id);
@@ -92,6 +99,7 @@ export class FieldResources {
   put(path: FollowedPath, id: string, resource: Record<string, unknown>): readonly string[] {
     const before = this.nodesOf(path, id);
     this.unlink(path, id);
+    if (typeof resource['version'] === 'string') this.versions.set(id, resource['version']);
     switch (path) {
       case 'nodes':
         this.raw.nodes.set(id, readNode(resource));
@@ -150,6 +158,7 @@ export class FieldResources {
     const before = this.nodesOf(path, id);
     this.unlink(path, id);
     this.raw[path].delete(id);
+    this.versions.delete(id);
     if (path === 'devices') this.told.delete(id);
     if (path === 'nodes') {
       this.silent.delete(id);

@@ -2,7 +2,7 @@ import { readChannelMap, readEnd as readConnection, type EndKind, type EndReadin
 import type { ChannelMap } from '../core/formats/is08';
 import { DeviceRest, isSilence } from './device-rest';
 import { failureOf, requestJson, type DeviceFailure } from './http-json';
-import { rawOf } from '../core/formats/raw';
+import { rawOf, type Raw } from '../core/formats/raw';
 import { ReachableHosts } from './reachable-hosts';
 import { RegistryClient, type RegistryEvents } from './registry-client';
 import type { FollowedPath } from '../core/formats/is04';
@@ -84,6 +84,8 @@ export class FieldFollower {
   private wasHeard = false;
   private isConnected = false;
   private disconnectedBecause: string | null = 'not connected yet';
+  /** What was told by itself since the last full read of its kind: a page that was put together before may be older. */
+  private readonly toldSinceRead = new Map<FollowedPath, Set<string>>();
   /** The nodes of which news has still to be told; null: none is on its way. */
   private untold: Set<string> | null = null;
 
@@ -101,8 +103,9 @@ export class FieldFollower {
   ) {
     this.registered = new FieldResources((href) => hosts.allows(href));
     const events: RegistryEvents = {
-      full: (path, resources) => this.full(path, resources),
-      changed: (path, id, post) => this.changed(path, id, post),
+      page: (path, resources) => this.page(path, resources),
+      full: (path, ids) => this.full(path, ids),
+      changed: (path, id, post) => this.told(path, id, post),
       connected: () => {
         this.isConnected = true;
         this.wasHeard = true;
@@ -116,6 +119,7 @@ export class FieldFollower {
       disconnected: (reason) => {
         this.isConnected = false;
         this.disconnectedBecause = reason;
+        this.toldSinceRead.clear();
         this.announce();
       },
     };
@@ -225,11 +229,30 @@ export class FieldFollower {
     this.announceDevice(this.registered.end(kind, endId)?.deviceId);
   }
 
-  private full(path: FollowedPath, resources: readonly Record<string, unknown>[]): void {
-    const present = new Set(resources.map((r) => String(r['id'])));
-    for (const id of this.registered.ids(path)) if (!present.has(id)) this.changed(path, id, null);
-    for (const resource of resources) this.changed(path, String(resource['id']), resource);
+  /** Takes in part of a full read. What is known in that version stays as it is, and so does what was told since the last full read. */
+  private page(path: FollowedPath, resources: readonly Raw[]): void {
+    for (const resource of resources) {
+      const id = String(resource['id']);
+      const isNewer = this.toldSinceRead.get(path)?.has(id) === true;
+      if (!isNewer && !this.registered.isKnown(path, id, resource['version'])) this.changed(path, id, resource);
+    }
     this.announce();
+  }
+
+  private full(path: FollowedPath, ids: ReadonlySet<string>): void {
+    const told = this.toldSinceRead.get(path);
+    for (const id of this.registered.ids(path))
+      if (!ids.has(id) && told?.has(id) !== true) this.changed(path, id, null);
+    this.toldSinceRead.delete(path);
+    this.announce();
+  }
+
+  /** A change as the registry tells it, in the middle of a full read or not. */
+  private told(path: FollowedPath, id: string, post: Raw | null): void {
+    const told = this.toldSinceRead.get(path);
+    if (told === undefined) this.toldSinceRead.set(path, new Set([id]));
+    else told.add(id);
+    this.changed(path, id, post);
   }
 
   private changed(path: FollowedPath, id: string, post: Record<string, unknown> | null): void {

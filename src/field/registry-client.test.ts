@@ -57,6 +57,7 @@ describe('a registry is followed with care', () => {
   let reasons: string[] = [];
   const changes: { id: string; post: unknown }[] = [];
   const events: RegistryEvents = {
+    page: () => {},
     full: () => {},
     changed: (_, id, post) => void changes.push({ id, post }),
     connected: () => (isConnected = true),

@@ -1,12 +1,14 @@
 import WebSocket from 'ws';
 import { FOLLOWED, type FollowedPath } from '../core/formats/is04';
 import { parseBoundedJson } from '../core/formats/bounded-json';
-import { isRaw, rawOf, type Raw } from '../core/formats/raw';
+import { isRaw, rawList, rawOf, type Raw } from '../core/formats/raw';
 import { requestJson } from './http-json';
 
 export interface RegistryEvents {
-  /** Everything the registry holds of one kind, read in full: what is not in it is gone. */
-  full(path: FollowedPath, resources: readonly Raw[]): void;
+  /** Some of what the registry holds of one kind: a page of a full read. */
+  page(path: FollowedPath, resources: readonly Raw[]): void;
+  /** A full read of one kind is through: what is not among these ids is gone. */
+  full(path: FollowedPath, ids: ReadonlySet<string>): void;
   changed(path: FollowedPath, id: string, post: Raw | null): void;
   connected(): void;
   disconnected(reason: string): void;
@@ -79,13 +81,25 @@ export class RegistryClient {
   async resources(): Promise<Record<string, readonly Raw[]>> {
     const lists: Record<string, readonly Raw[]> = {};
     for (const path of ['nodes', 'devices', 'sources', 'flows', 'senders', 'receivers']) {
-      lists[path] = await this.readList(path);
+      const found = new Map<unknown, Raw>();
+      await this.readPages(path, (resources) => {
+        for (const resource of resources) found.set(resource['id'], resource);
+      });
+      lists[path] = [...found.values()];
     }
     return lists;
   }
 
   private async readOnce(): Promise<void> {
-    for (const path of FOLLOWED) this.events.full(path, await this.readList(path));
+    // Page by page, so that nobody else waits for the whole, nor is the whole held twice.
+    for (const path of FOLLOWED) {
+      const ids = new Set<string>();
+      await this.readPages(path, (resources) => {
+        for (const { id } of resources) ids.add(id as string);
+        this.events.page(path, resources);
+      });
+      this.events.full(path, ids);
+    }
   }
 
   private drop(): void {
@@ -181,21 +195,20 @@ export class RegistryClient {
     this.readAll().catch(() => this.lost('the registry does not answer'));
   }
 
-  private async readList(path: string): Promise<Raw[]> {
-    const found = new Map<string, Raw>();
+  /** Reads all there is of one kind. Resources without a sound id are left out. */
+  private async readPages(path: string, take: (resources: readonly Raw[]) => void): Promise<void> {
+    let count = 0;
     let url: string | null = `${this.url}${QUERY}/${path}?paging.order=create&paging.since=0:0&paging.limit=1000`;
-    for (let page = 0; url !== null && page < PAGES_MAX && found.size < RESOURCES_MAX; page += 1) {
+    for (let page = 0; url !== null && page < PAGES_MAX && count < RESOURCES_MAX; page += 1) {
       const { value, headers }: { value: unknown; headers: Headers } = await requestJson(url, { timeoutMs: 10_000 });
       if (!Array.isArray(value)) throw new Error(`${path} is not a list`);
-      for (const raw of value as unknown[]) {
-        const id = rawOf(raw)['id'];
-        if (typeof id === 'string' && IDS.test(id)) found.set(id, raw as Raw);
-      }
+      const resources = rawList(value).filter(({ id }) => typeof id === 'string' && IDS.test(id));
+      count += resources.length;
+      take(resources);
       const link: string | undefined = /<([^>]+)>;\s*rel="next"/.exec(headers.get('link') ?? '')?.[1];
       const next: string | null = link === undefined || !URL.canParse(link, url) ? null : new URL(link, url).href;
       // A registry without paging gives everything at once and no link.
       url = value.length === 0 || next === null || next === url || !this.allows(next) ? null : next;
     }
-    return [...found.values()];
   }
 }
