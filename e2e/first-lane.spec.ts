@@ -278,6 +278,17 @@ test('bad requests get a clear error that names the field, and nothing is change
   expect(await post(batch([{ kind: 'change-settings', settings: { name: 'x'.repeat(31_000_000) } }]))).toMatchObject({
     status: 413,
   });
+  // A batch of more than a megabyte is read beside the thread that serves everyone, by the build that people run.
+  const large = Array.from({ length: 18_000 }, () => ({
+    kind: 'unsubscribe',
+    channels: [{ deviceId: 'dome-amp-5', channel: 4096 }],
+  }));
+  const taken = await page.request.post(`${api}/batch`, { data: batch(large) });
+  expect([taken.status(), ((await taken.json()) as { revision: number }).revision]).toEqual([200, before.revision]);
+  expect(await post(batch([...large, { kind: 'constructor' }]))).toMatchObject({
+    status: 400,
+    error: { field: 'commands[18000].kind' },
+  });
   expect(await post('{"author":')).toMatchObject({ status: 400 });
   expect((await page.request.get(`${stack.url}/api/plans/none?author=x`)).status()).toBe(404);
   expect(await read()).toEqual(before);

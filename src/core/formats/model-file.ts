@@ -1,8 +1,7 @@
 import type { Model } from '../models/models-table';
 import { models } from '../models/models-table';
 import { exactly, list, record, type Shape } from '../plan/shape';
-import { makeVisible, mayHide } from '../plan/visible-text';
-import { parseBoundedJson } from './bounded-json';
+import { readDocument } from './json-document';
 import { shapeProblems, type ShapeProblem } from './shape-check';
 
 /** Models as a JSON document of their own, so that they go from one library to another. */
@@ -43,21 +42,17 @@ const FILE_LIMITS = { depth: 32, values: 2_000_000 };
 
 /** Reads it; nothing is half read. Problems name their places as JSON pointers. */
 export function readModelFile(content: string): ModelFileResult {
-  const parsed = parseBoundedJson(content, FILE_LIMITS);
-  if (!parsed.ok) {
-    const { problem, detail } = parsed;
-    return { ok: false, problems: [{ at: '/', problem: detail === undefined ? problem : `${problem}: ${detail}` }] };
-  }
-  const document = parsed.value;
-  if (mayHide(content)) makeVisible(document);
+  const read = readDocument(content, FILE_LIMITS);
+  if (!read.ok) return read;
+  const { document } = read;
   const problems = shapeProblems(shape as Shape<unknown>, document);
   if (problems.length > 0) return { ok: false, problems };
-  const read = (document as ModelFile).models;
+  const { models: of } = document as ModelFile;
   const firstAt = new Map<string, number>();
-  const twice = read.flatMap(({ id }, n): ShapeProblem[] => {
+  const twice = of.flatMap(({ id }, n): ShapeProblem[] => {
     const before = firstAt.get(id);
     firstAt.set(id, before ?? n);
     return before === undefined ? [] : [{ at: `/models/${n}/id`, problem: `${id} is the id of /models/${before} too` }];
   });
-  return twice.length > 0 ? { ok: false, problems: twice } : { ok: true, models: read };
+  return twice.length > 0 ? { ok: false, problems: twice } : { ok: true, models: of };
 }

@@ -1,9 +1,8 @@
 import { integrityProblems, planOfRecords, soundPlan, type IntegrityProblem } from '../plan/integrity';
 import type { Plan } from '../plan/plan';
-import { makeVisible, mayHide } from '../plan/visible-text';
 import { defaulted, exactly, list, partial, record, type Shape } from '../plan/shape';
 import { declarationOf, TABLE_NAMES, type TableName } from '../plan/tables';
-import { parseBoundedJson } from './bounded-json';
+import { readDocument } from './json-document';
 import { everyShapeProblem, shapeProblem, shapeProblems, type ShapeProblem } from './shape-check';
 import { PLAN_FILE_VERSION, PLAN_FILE_VERSIONS, recordsOfFile, type PlanFile } from './plan-file';
 
@@ -61,13 +60,9 @@ export function recordProblem(table: TableName, value: unknown, isPartial = fals
 
 /** Reads a plan file: shape first, then that every record points at something that is there. Nothing is half read. */
 export function readPlanFile(content: string): PlanFileResult {
-  const parsed = parseBoundedJson(content, FILE_LIMITS);
-  if (!parsed.ok) {
-    const { problem, detail } = parsed;
-    return { ok: false, problems: [{ at: '/', problem: detail === undefined ? problem : `${problem}: ${detail}` }] };
-  }
-  const document = parsed.value;
-  if (mayHide(content)) makeVisible(document);
+  const read = readDocument(content, FILE_LIMITS);
+  if (!read.ok) return read;
+  const { document } = read;
   const version = (document as { version?: unknown } | null)?.version;
   const shape = shapeByVersion.get(version as (typeof PLAN_FILE_VERSIONS)[number]);
   if (shape === undefined) return { ok: false, problems: versionProblems(document, version) };

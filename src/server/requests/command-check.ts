@@ -1,14 +1,7 @@
-import 'reflect-metadata';
-import { registerDecorator, type ValidationArguments } from 'class-validator';
 import { shapeProblem } from '../../core/formats/shape-check';
 import { COMMAND_KINDS, commandShape } from '../../core/plan/commands';
 import type { RecordShape } from '../../core/plan/shape';
-
-interface Place {
-  /** Within the list, e.g. `[3].subscriptions[0].senderChannel`. */
-  readonly at: string;
-  readonly problem: string;
-}
+import { IsAsDeclared, placeIn } from './as-declared';
 
 /** Shapes are made once, so that each is made ready for checking once. */
 const shapes = new Map<string, RecordShape<unknown> | null>();
@@ -24,25 +17,20 @@ function shapeOf(kind: string, table: unknown): RecordShape<unknown> | null {
   return shape;
 }
 
-/** The first command that is not as commands are; null: all are. */
-function commandsProblem(value: unknown): Place | null {
-  if (!Array.isArray(value)) return { at: '', problem: 'must be an array' };
+/** What is wrong with the first command that is not as commands are; null: all are. */
+function commandsProblem(value: unknown): string | null {
+  if (!Array.isArray(value)) return ' must be an array';
   for (const [index, command] of value.entries()) {
-    if (typeof command !== 'object' || command === null) return { at: `[${index}]`, problem: 'is not an object' };
+    if (typeof command !== 'object' || command === null) return `[${index}] is not an object`;
     const { kind, table } = command as { kind?: unknown; table?: unknown };
     const shape = typeof kind === 'string' ? shapeOf(kind, table) : null;
     if (shape === null) {
       return kind === 'put-records'
-        ? { at: `[${index}].table`, problem: 'table is not one that can be written' }
-        : { at: `[${index}].kind`, problem: `kind is not one of ${COMMAND_KINDS.join(', ')}` };
+        ? `[${index}].table table is not one that can be written`
+        : `[${index}].kind kind is not one of ${COMMAND_KINDS.join(', ')}`;
     }
     const problem = shapeProblem(shape, command);
-    if (problem === null) continue;
-    const field = problem.at
-      .replace(/\/(\d+)/g, '[$1]')
-      .replaceAll('/', '.')
-      .replace(/\.$/, '');
-    return { at: `[${index}]${field}`, problem: problem.problem };
+    if (problem !== null) return `[${index}]${placeIn(problem)} ${problem.problem}`;
   }
   return null;
 }
@@ -51,19 +39,4 @@ function commandsProblem(value: unknown): Place | null {
  * The value is a list of commands, each of the shape that its kind has in core/plan/commands.ts. The commands stay the plain
  * objects that they are: of thousands, none is made again.
  */
-export function IsCommandList(): PropertyDecorator {
-  return (target, propertyName) => {
-    registerDecorator({
-      name: 'isCommandList',
-      target: target.constructor,
-      propertyName: propertyName as string,
-      validator: {
-        validate: (value: unknown) => commandsProblem(value) === null,
-        defaultMessage({ value, property }: ValidationArguments) {
-          const found = commandsProblem(value);
-          return found === null ? '' : `${property}${found.at} ${found.problem}`;
-        },
-      },
-    });
-  };
-}
+export const IsCommandList = () => IsAsDeclared('isCommandList', commandsProblem);

@@ -1,6 +1,5 @@
-import 'reflect-metadata';
-import { registerDecorator, type ValidationArguments } from 'class-validator';
 import { recordProblem } from '../../core/formats/read-plan-file';
+import { IsAsDeclared, placeIn } from './as-declared';
 
 /** What is wrong with the first model that is not as models are; null: all are. */
 function modelsProblem(value: unknown): string | null {
@@ -12,22 +11,10 @@ function modelsProblem(value: unknown): string | null {
     const { after, model } = entry as { after?: unknown; model?: unknown };
     if (!Number.isSafeInteger(after) || (after as number) < 0) return `[${index}].after must be an integer from 0 up`;
     const problem = recordProblem('models', model);
-    if (problem !== null) return `[${index}].model${problem.at.replaceAll('/', '.')} ${problem.problem}`;
+    if (problem !== null) return `[${index}].model${placeIn(problem)} ${problem.problem}`;
   }
   return null;
 }
 
 /** The value is a list of `{after, model}`: models of the shape of their table, each with the version that it was made from. */
-export function IsModelVersionList(): PropertyDecorator {
-  return (target, propertyName) => {
-    registerDecorator({
-      name: 'isModelVersionList',
-      target: target.constructor,
-      propertyName: propertyName as string,
-      validator: {
-        validate: (value: unknown) => modelsProblem(value) === null,
-        defaultMessage: ({ value, property }: ValidationArguments) => `${property}${modelsProblem(value) ?? ''}`,
-      },
-    });
-  };
-}
+export const IsModelVersionList = () => IsAsDeclared('isModelVersionList', modelsProblem);

@@ -4,8 +4,7 @@ import { readPlanFile } from '../../core/formats/read-plan-file';
 import { RequestProblem } from '../problem';
 import { checked, objectIn, textOf } from '../validate';
 import { planOfResult } from './plan-of-result';
-import * as requests from './requests';
-import type { RequestName } from './requests';
+import { LARGE_REQUESTS, type RequestName } from './requests';
 
 /** What is to be made of the octets of a large body. */
 export type LargeJob =
@@ -25,7 +24,7 @@ export async function readLarge(job: LargeJob, octets: Uint8Array): Promise<Larg
   try {
     const text = textOf(octets);
     if (job.kind === 'plan-file') return { ok: true, value: fileOfPlan(planOfResult(readPlanFile(text))) };
-    const type = requests[job.name] as new () => object;
+    const type: new () => object = LARGE_REQUESTS[job.name];
     return { ok: true, value: { ...(await checked(objectIn(text, job.limits), type)) } };
   } catch (error) {
     if (!(error instanceof RequestProblem)) {

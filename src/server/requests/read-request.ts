@@ -6,7 +6,7 @@ import { RequestProblem } from '../problem';
 import { checked, objectIn, REQUEST_LIMITS, textOf } from '../validate';
 import { largeBodies } from './large-bodies';
 import { planOfResult } from './plan-of-result';
-import type { RequestName } from './requests';
+import { LARGE_REQUESTS, type RequestName } from './requests';
 
 /** Everything that enters the server passes here: type, size, text, JSON, shape. */
 
@@ -88,9 +88,9 @@ export async function readRequest<T extends object>(
   type: new () => T,
   { bytesMax = BODY_MAX_BYTES, limits = REQUEST_LIMITS }: BodyLimits = {},
 ): Promise<T> {
-  return withBody(request, bytesMax, async (octets, isLarge) => {
-    if (!isLarge) return checked(objectIn(textOf(octets), limits), type);
-    const name = type.name as RequestName;
+  const name = (Object.keys(LARGE_REQUESTS) as RequestName[]).find((n) => Object.is(LARGE_REQUESTS[n], type));
+  return withBody(request, name === undefined ? LARGE_BYTES : bytesMax, async (octets, isLarge) => {
+    if (!isLarge || name === undefined) return checked(objectIn(textOf(octets), limits), type);
     return (await largeBodies().read({ kind: 'request', name, limits }, octets)) as T;
   });
 }

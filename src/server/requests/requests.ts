@@ -132,6 +132,16 @@ export class GeneratePlanRequest {
   @IsInt() @Min(0) seed: number;
 }
 
-/** The requests whose bodies may be large enough to be read beside the thread that serves everyone. */
-export type RequestName =
-  'BatchRequest' | 'TakeBackRequest' | 'SendRequest' | 'SendPreviewRequest' | 'SaveModelsRequest' | 'ModelFileRequest';
+/**
+ * The requests whose bodies may be large enough to be read beside the thread that serves everyone, by the names under which both threads know
+ * them: those of classes are shortened when the application is built.
+ */
+export const LARGE_REQUESTS = {
+  BatchRequest,
+  TakeBackRequest,
+  SendRequest,
+  SendPreviewRequest,
+  SaveModelsRequest,
+  ModelFileRequest,
+} as const;
+export type RequestName = keyof typeof LARGE_REQUESTS;
