@@ -1,9 +1,10 @@
 import { defineConfig } from '@playwright/test';
 import { CHROMIUM } from './scripts/chromium.mjs';
 
-/** Debian's Chromium against the real application, database, registry and stand-ins: each file starts its own. */
+/** Debian's Chromium against the real application, database, registry and stand-ins: each file starts its own, from one demo that was filled before. */
 export default defineConfig({
   testDir: 'e2e',
+  globalSetup: './e2e/filled-demo.ts',
   workers: 1,
   retries: 0,
   timeout: 90_000,

@@ -82,7 +82,7 @@ test('files dropped anywhere are told apart by what is in them; what cannot be u
   await expect(title).toHaveText('Import senders from SDP or announcements');
   await expect(dialog.getByRole('row', { name: /deck\/b\.sdp/ })).toContainText('Deck new');
   await expect(dialog.getByRole('alert')).toContainText('deck.zip, readme.txt: is not a session description');
-  expect(await faults(page, '[role=dialog]')).toEqual([]);
+  expect(await faults(page, { within: '[role=dialog]' })).toEqual([]);
   await page.keyboard.press('Escape');
 
   await drop(page, [file('cut.zip', zip.slice(0, zip.length - 40))]);
@@ -117,7 +117,7 @@ test('resources of NMOS become devices; another plan is merged kind by kind, or 
   await drop(page, [file('registry.json', JSON.stringify({ nodes, devices, receivers }))]);
   await expect(dialog.getByRole('row', { name: /Sea organ/ })).toContainText('16 ch in 2 streams');
   await expect(dialog.getByRole('alert')).toContainText('/receivers/2/device_id the device gone is not in the file');
-  expect(await faults(page, '[role=dialog]')).toEqual([]);
+  expect(await faults(page, { within: '[role=dialog]' })).toEqual([]);
   await dialog.getByRole('button', { name: 'Preview 1 new device …' }).click();
   await apply(page);
   await isDone(page, /^Undo import 1 device from registry.json/);
@@ -132,7 +132,7 @@ test('resources of NMOS become devices; another plan is merged kind by kind, or 
   await expect(dialog.getByRole('row', { name: /^Devices 0 1/ })).toContainText('Amp of the north arc');
   await expect(dialog.getByRole('button', { name: 'Preview 1 record …' })).toBeEnabled();
   await dialog.getByLabel('Take devices of the file where they differ').check();
-  expect(await faults(page, '[role=dialog]')).toEqual([]);
+  expect(await faults(page, { within: '[role=dialog]' })).toEqual([]);
   await dialog.getByRole('button', { name: 'Preview 2 records …' }).click();
   await apply(page);
   await isDone(page, /^Undo import 2 records from other.json/);
@@ -205,7 +205,7 @@ test('a player that only announces itself is taken in, heard and sent; when it g
   const dialog = page.getByRole('dialog');
   await expect(dialog).toContainText('3 sessions announced (SAP), the last heard');
   await expect(dialog.getByRole('row', { name: /10\.71\.80\.40/ })).toContainText('44.1 kHz');
-  expect(await faults(page, '[role=dialog]')).toEqual([]);
+  expect(await faults(page, { within: '[role=dialog]' })).toEqual([]);
   await dialog.getByRole('button', { name: 'Preview 2 new senders …' }).click();
   await apply(page);
   await isDone(page, /^Undo import 2 senders/);

@@ -59,16 +59,11 @@ test('a ring is built: units in one go, blocks chosen, a listener too high told,
   expect(lines).toContainEqual(expect.stringMatching(/^2,Ring unit 2,.*,hears,0 1,1,1-4,/));
 });
 
-for (const colorScheme of ['light', 'dark'] as const) {
-  test.describe(colorScheme, () => {
-    test.use({ colorScheme });
-    test(`slot buses are free of accessibility faults, ${colorScheme}`, async ({ page, stack }) => {
-      await page.goto(`${slots(stack)}?sel=gallery-loop-unit`);
-      await expect(page.getByRole('img', { name: 'Talks 1: rotary selectors at 0, 2' })).toBeVisible();
-      expect(await faults(page)).toEqual([]);
-      await page.goto(page.url().replace('gallery-loop-unit', 'yard-stage-unit'));
-      await expect(page.getByRole('heading', { name: 'Yard stage unit' })).toBeVisible();
-      expect(await faults(page)).toEqual([]);
-    });
-  });
-}
+test('slot buses are free of accessibility faults', async ({ page, stack }) => {
+  await page.goto(`${slots(stack)}?sel=gallery-loop-unit`);
+  await expect(page.getByRole('img', { name: 'Talks 1: rotary selectors at 0, 2' })).toBeVisible();
+  expect(await faults(page)).toEqual([]);
+  await page.goto(page.url().replace('gallery-loop-unit', 'yard-stage-unit'));
+  await expect(page.getByRole('heading', { name: 'Yard stage unit' })).toBeVisible();
+  expect(await faults(page)).toEqual([]);
+});

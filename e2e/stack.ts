@@ -3,15 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { test as base, expect, type Locator, type Page } from '@playwright/test';
-
-interface Part {
-  stop(signal?: NodeJS.Signals): Promise<void>;
-}
-interface StackModule {
-  startStandins(options: object): Promise<Part>;
-  startApp(options: object): Promise<Part>;
-  fillDemo(options: object): Promise<{ id: string }>;
-}
+import { copyFilledDemo, PORTS, stackModule, type Part } from './filled-demo';
 
 /** The whole product on ports of its own, with a database and devices that begin anew for each test file. */
 export interface Stack {
@@ -34,34 +26,22 @@ export const test = base.extend<object, { stack: Stack; own: string }>({
   own: ['', { scope: 'worker', option: true }],
   stack: [
     async ({}, provide) => {
-      // Computed, so that the type checker does not read the plain script.
-      const path = '../scripts/stack.mjs';
-      const { startStandins, startApp, fillDemo } = (await import(path)) as StackModule;
+      const { startStandins, startApp } = await stackModule();
       const dataFolder = mkdtempSync(join(tmpdir(), 'jade-lane-e2e-'));
-      const options = {
-        dataFolder,
-        port: 3391,
-        registryPort: 18_970,
-        panelPort: 18_971,
-        devicePort: 18_972,
-        sapPort: 18_973,
-        announceMs: 1000,
-        expiryMs: 3000,
-        heartbeatMs: 1000,
-        isQuiet: true,
-      };
+      const options = { ...PORTS, dataFolder };
       const running: Part[] = [];
       try {
+        const { planId, standing } = copyFilledDemo(dataFolder);
         running.push(await startStandins(options));
         let app = await startApp(options);
         running.push({ stop: () => app.stop() });
-        const { id } = await fillDemo(options);
+        await standing();
         const url = `http://127.0.0.1:${options.port}`;
         await provide({
           url,
-          planId: id,
-          lanes: `${url}/plans/${id}/lanes`,
-          gear: `${url}/plans/${id}/gear`,
+          planId,
+          lanes: `${url}/plans/${planId}/lanes`,
+          gear: `${url}/plans/${planId}/gear`,
           async panel(deviceId, verb, body = {}) {
             const response = await fetch(`http://127.0.0.1:${options.panelPort}/standins/${deviceId}/${verb}`, {
               method: 'POST',
@@ -112,25 +92,47 @@ async function atRest(page: Page): Promise<void> {
 /** All that can differ from theme to theme. The rest is looked at in the light one. */
 const RULES_OF_THEMES = ['color-contrast', 'link-in-text-block'];
 
-/**
- * Accessibility faults of what the page shows, each with its rule and where it is. The woven ribbons are looked at by
- * themselves: among everything else their many shapes make the analysis ten times as long.
- */
-export async function faults(page: Page, within: string | null = null): Promise<string[]> {
-  await atRest(page);
-  const isDark = await page.evaluate(() => matchMedia('(prefers-color-scheme: dark)').matches);
-  const axe = () => {
-    const builder = new AxeBuilder({ page }).options({ resultTypes: ['violations'] });
-    return isDark ? builder.withRules(RULES_OF_THEMES) : builder;
-  };
-  const violations = async (builder: AxeBuilder) => (await builder.analyze()).violations;
-  const isWoven = within === null && (await page.locator('[data-woven]').count()) > 0;
-  const rest = within === null ? axe().exclude('[data-woven]') : axe().include(within);
-  const found = [...(await violations(rest)), ...(isWoven ? await violations(axe().include('[data-woven]')) : [])];
-  return found.map((v) => `${v.id}: ${v.nodes[0]?.html ?? ''}`);
+/** By what a page may prefer: the theme that it then has. */
+const THEMES = { light: 'chalk', dark: 'tide' } as const;
+type Theme = keyof typeof THEMES;
+
+async function changeTheme(page: Page, theme: Theme): Promise<void> {
+  await page.emulateMedia({ colorScheme: theme });
+  await expect(page.locator('html')).toHaveAttribute('data-theme', THEMES[theme]);
 }
 
-/** One lane of the sheet. */
+/**
+ * Accessibility faults of what the page shows, in both themes unless only one is asked for, each with its rule and where it is. The woven
+ * ribbons are looked at by themselves: among everything else their many shapes make the analysis ten times as long.
+ */
+export async function faults(
+  page: Page,
+  { within = null, themes = ['light', 'dark'] }: { within?: string | null; themes?: readonly Theme[] } = {},
+): Promise<string[]> {
+  // What comes up or goes meanwhile does so at once.
+  await page.emulateMedia({ reducedMotion: 'reduce' });
+  const isWoven = within === null && (await page.locator('[data-woven]').count()) > 0;
+  const found: string[] = [];
+  for (const theme of themes) {
+    await changeTheme(page, theme);
+    await atRest(page);
+    const axe = () => {
+      // Our pages have no frames: put together in the page itself, rather than in another, it takes a third of the time.
+      const builder = new AxeBuilder({ page }).options({ resultTypes: ['violations'] }).setLegacyMode();
+      return theme === 'light' ? builder : builder.withRules(RULES_OF_THEMES);
+    };
+    const parts = within === null ? [axe().exclude('[data-woven]')] : [axe().include(within)];
+    if (isWoven) parts.push(axe().include('[data-woven]'));
+    for (const part of parts) {
+      const { violations } = await part.analyze();
+      found.push(...violations.map((v) => `${theme}: ${v.id}: ${v.nodes[0]?.html ?? ''}`));
+    }
+  }
+  await changeTheme(page, 'light');
+  await page.emulateMedia({ reducedMotion: null });
+  return found;
+}
+
 /** Chooses from a searchable list by what one would type. */
 export async function pick(scope: Locator, label: string | RegExp, words: string): Promise<void> {
   const field = scope.getByRole('combobox', { name: label });
@@ -141,6 +143,7 @@ export async function pick(scope: Locator, label: string | RegExp, words: string
   await expect(scope.page().getByRole('listbox')).toHaveCount(0);
 }
 
+/** One lane of the sheet. */
 export const lane = (page: Page, deviceId: string, channel: number) =>
   page.locator(`[data-lane="${deviceId}:${channel}"]`);
 

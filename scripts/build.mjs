@@ -3,6 +3,7 @@ import { createHash } from 'node:crypto';
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { gzipSync } from 'node:zlib';
 import { bundled } from './run-ts.mjs';
 
 const root = join(import.meta.dirname, '..');
@@ -56,6 +57,10 @@ export async function build() {
   if (result.status !== 0) {
     console.error(result.stdout + result.stderr);
     throw new Error('the build failed');
+  }
+  // The server sends these as they are to every browser that takes gzip.
+  for (const file of filesBelow('.next/static').filter((f) => /\.(js|css|svg|json)$/.test(f))) {
+    writeFileSync(join(root, `${file}.gz`), gzipSync(readFileSync(join(root, file)), { level: 9 }));
   }
   mkdirSync(join(root, '.next'), { recursive: true });
   writeFileSync(stampFile, now);

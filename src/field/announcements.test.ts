@@ -40,7 +40,7 @@ describe('announcements on the network', () => {
     const announcer = new Announcer(boat, { to: place, periodMs: 50 });
     announcer.plug();
     await until(() => state().sessions.length === 2);
-    expect(state().places).toEqual([{ ...place, problem: null }]);
+    expect(state().places).toEqual([{ ...place, problem: null, unread: 0, lastUnread: null }]);
     expect(state().sessions.map((s) => s.origin)).toEqual([boat.address, boat.address]);
     expect(state().sessions.some((s) => s.payload.includes('a=rtpmap:97 L24/44100/8'))).toBe(true);
     await until(() => state().sessions.every((s) => s.periodMs !== null));
@@ -52,8 +52,8 @@ describe('announcements on the network', () => {
     const socket = createSocket('udp4');
     const send = (packet: Uint8Array) => socket.send(packet, place.port, place.address);
     send(Uint8Array.from([1, 2, 3]));
-    await until(() => state().unread.count === 1);
-    expect(state().unread.last).toContain('too few');
+    await until(() => state().places[0]?.unread === 1);
+    expect(state().places[0]?.lastUnread).toContain('too few');
     // Somebody else cannot take a session back.
     const announcer = new Announcer(boat, { to: place, periodMs: 10_000 });
     announcer.plug();
@@ -61,7 +61,7 @@ describe('announcements on the network', () => {
     const [first] = state().sessions;
     const { messageIdHash, payload } = first as typeof first & object;
     send(writeSap({ kind: 'delete', messageIdHash, payload }, parseAddress('127.9.9.9') as number));
-    await until(() => state().unread.count === 2);
+    await until(() => state().places[0]?.unread === 2);
     expect(state().sessions).toHaveLength(2);
     announcer.unplug();
     await until(() => state().sessions.length === 0);
@@ -98,40 +98,38 @@ describe('announcements that mean no good', () => {
     const socket = createSocket('udp4');
     socket.send(writeSap({ kind: 'announce', messageIdHash: 1, payload: HOSTILE }, origin), 19_876, '127.0.0.1');
     socket.send(writeSap({ kind: 'announce', messageIdHash: 2, payload: 'not SDP' }, origin), 19_876, '127.0.0.1');
-    await until(() => listener.state().unread.count === 1);
+    await until(() => listener.state().places[0]?.unread === 1);
     await until(() => listener.state().sessions.length === 1);
     expect(() => listener.streams()).not.toThrow();
-    expect(listener.state().unread).toEqual({ count: 1, last: 'not SDP' });
+    expect(listener.state().places[0]).toMatchObject({ unread: 1, lastUnread: 'not SDP' });
     listener.stop();
     socket.close();
   });
 
   test('a flood is told as a few, read up to a limit, and the rest is counted', async () => {
     let news = 0;
-    const listener = new AnnouncementListener([{ ...place, port: 19_877 }], () => (news += 1));
+    const listener = new AnnouncementListener([{ ...place, port: 19_877 }], () => (news += 1), 20);
     listener.start();
     await until(() => news > 0);
     news = 0;
+    const start = Date.now();
     const socket = createSocket('udp4');
-    for (let n = 0; n < 3000; n += 1) {
-      socket.send(
-        writeSap(
-          {
-            kind: 'announce',
-            messageIdHash: n,
-            payload: HOSTILE.replace('239.71.210.1', `239.71.${n >> 8}.${n & 255}`).replace('- 1 1', `- ${n} 1`),
-          },
-          origin,
-        ),
-        19_877,
-        '127.0.0.1',
+    let sent = 0;
+    // Until it was too much for a second, however long a busy machine takes over sending.
+    while ((listener.state().places[0]?.unread ?? 0) < 200) {
+      const payload = HOSTILE.replace('239.71.210.1', `239.71.${sent >> 8}.${sent & 255}`).replace(
+        '- 1 1',
+        `- ${sent} 1`,
       );
-      if (n % 100 === 0) await new Promise((resolve) => setTimeout(resolve, 5));
+      socket.send(writeSap({ kind: 'announce', messageIdHash: sent, payload }, origin), 19_877, '127.0.0.1');
+      sent += 1;
+      if (sent % 50 === 0) await new Promise((resolve) => setTimeout(resolve, 5));
     }
-    await until(() => listener.state().unread.count > 0);
-    expect(listener.state().unread.last).toBe('more than 1000 datagrams in a second');
-    expect(listener.state().sessions.length).toBeLessThanOrEqual(2000);
-    expect(news).toBeLessThan(20);
+    const seconds = Math.ceil((Date.now() - start) / 1000) + 1;
+    expect(listener.state().places[0]?.lastUnread).toBe('more than 20 datagrams in a second');
+    expect(listener.state().sessions.length).toBeLessThanOrEqual(20 * seconds);
+    expect(listener.state().sessions.length).toBeGreaterThan(0);
+    expect(news).toBeLessThanOrEqual(5 * seconds);
     listener.stop();
     socket.close();
   });

@@ -21,11 +21,17 @@ export function parseAnnouncementPlaces(text: string | undefined): AnnouncementP
 }
 
 export interface AnnouncementState {
-  /** By place: null while it listens, else why it cannot. */
-  readonly places: readonly (AnnouncementPlace & { readonly problem: string | null })[];
+  readonly places: readonly (AnnouncementPlace & AnnouncementPlaceNow)[];
   readonly sessions: readonly AnnouncedSession[];
-  /** Datagrams that were none, or that were not for us, and why the last one was not. */
-  readonly unread: { readonly count: number; readonly last: string | null };
+}
+
+export interface AnnouncementPlaceNow {
+  /** Null while it listens, else why it cannot. */
+  readonly problem: string | null;
+  /** Datagrams that could not be read as announcements, or were too many. */
+  readonly unread: number;
+  /** Why the last one was not read. */
+  readonly lastUnread: string | null;
 }
 
 export interface AnnouncedStream {
@@ -73,17 +79,17 @@ const RETRY_MS = 10_000;
 export class AnnouncementListener {
   private readonly heard = new AnnouncedSessions();
   private readonly open = new Map<AnnouncementPlace, { socket: Socket | null; problem: string | null }>();
+  private readonly unread = new Map<AnnouncementPlace, { count: number; last: string }>();
   private readonly timers = new Set<NodeJS.Timeout>();
   private byGroup: AnnouncedStreams | null = null;
   private untold: NodeJS.Timeout | null = null;
   private second = 0;
   private readInSecond = 0;
-  private unread = 0;
-  private lastUnread: string | null = null;
 
   constructor(
     private readonly listenAt: readonly AnnouncementPlace[],
     private readonly onChange: () => void,
+    private readonly readPerSecond = READ_PER_SECOND,
   ) {}
 
   start(): void {
@@ -105,9 +111,13 @@ export class AnnouncementListener {
 
   state(): AnnouncementState {
     return {
-      places: this.listenAt.map((place) => ({ ...place, problem: this.open.get(place)?.problem ?? null })),
+      places: this.listenAt.map((place) => ({
+        ...place,
+        problem: this.open.get(place)?.problem ?? null,
+        unread: this.unread.get(place)?.count ?? 0,
+        lastUnread: this.unread.get(place)?.last ?? null,
+      })),
       sessions: this.heard.list(),
-      unread: { count: this.unread, last: this.lastUnread },
     };
   }
 
@@ -170,7 +180,7 @@ export class AnnouncementListener {
       this.timers.add(retry);
     };
     socket.on('error', failed);
-    socket.on('message', (packet) => this.take(packet));
+    socket.on('message', (packet) => this.take(place, packet));
     // What is sent to a group is not sent to the adapter's own address.
     socket.bind(port, isLoopback ? address : undefined, () => {
       try {
@@ -182,15 +192,15 @@ export class AnnouncementListener {
     });
   }
 
-  private take(packet: Uint8Array): void {
+  private take(place: AnnouncementPlace, packet: Uint8Array): void {
     const now = Date.now();
-    if (this.isTooMany(now)) return this.ignored(`more than ${READ_PER_SECOND} datagrams in a second`);
+    if (this.isTooMany(now)) return this.ignore(place, `more than ${this.readPerSecond} datagrams in a second`);
     const read = readSap(packet);
-    if (!read.ok) return this.ignored(read.problem);
+    if (!read.ok) return this.ignore(place, read.problem);
     // A session that cannot be read is none: it must not take the place of one that can.
-    if (read.message.kind === 'announce' && !isSdp(read.message.payload)) return this.ignored('not SDP');
+    if (read.message.kind === 'announce' && !isSdp(read.message.payload)) return this.ignore(place, 'not SDP');
     const took = this.heard.take(read.message, now);
-    if (took === 'ignored') this.ignored('not a session that is known, or not SDP');
+    if (took === 'ignored') this.ignore(place, 'not a session that is known, or not SDP');
     else if (took === 'again') this.tellSoon();
     else this.changed();
   }
@@ -200,12 +210,11 @@ export class AnnouncementListener {
     if (second !== this.second) this.readInSecond = 0;
     this.second = second;
     this.readInSecond += 1;
-    return this.readInSecond > READ_PER_SECOND;
+    return this.readInSecond > this.readPerSecond;
   }
 
-  private ignored(why: string): void {
-    this.unread += 1;
-    this.lastUnread = why;
+  private ignore(place: AnnouncementPlace, why: string): void {
+    this.unread.set(place, { count: (this.unread.get(place)?.count ?? 0) + 1, last: why });
     this.tellSoon();
   }
 }

@@ -1,7 +1,8 @@
 import { readChannelMap, readEnd as readConnection, type EndKind, type EndReading } from './device-reader';
 import type { ChannelMap } from '../core/formats/is08';
-import { DeviceRest, isSilence } from './device-rest';
-import { failureOf, requestJson, type DeviceFailure } from './http-json';
+import { DeviceAnswers } from './device-answers';
+import { DeviceRequests } from './device-requests';
+import { requestJson, type DeviceFailure } from './http-json';
 import { rawOf, type Raw } from '../core/formats/raw';
 import { ReachableHosts } from './reachable-hosts';
 import { RegistryClient, type RegistryEvents } from './registry-client';
@@ -39,13 +40,6 @@ export interface FieldNews {
   readonly nodes: ReadonlySet<string>;
 }
 
-/** Requests at once to one device, so that a slow one neither drowns nor holds up the others. */
-const REQUESTS_PER_DEVICE = 4;
-/** Requests at once to all devices together, so that reading hundreds of them leaves room for everything else. */
-const REQUESTS_IN_ALL = 16;
-/** Of these so many to devices whose last request had no answer: they must not hold up the others. */
-const REQUESTS_TO_DOUBTFUL = 6;
-const REREAD_AFTER_FAILURE_MS = 3000;
 /** Each device is asked for one of its senders or receivers this often, one after the other: silence is no sign that it goes on. */
 export const ASK_EVERY_MS = 10_000;
 /** Devices that are asked in a second; where there are more of them each is asked less often. */
@@ -64,17 +58,20 @@ export class FieldFollower {
   private readonly registered: FieldResources;
   private readonly readings = new Map<string, EndReading>();
   private readonly channelMaps = new Map<string, ChannelMap>();
-  private readonly failures = new Map<string, DeviceFailure>();
   private readonly client: RegistryClient;
-  private readonly work = new Map<string, { waiting: Map<string, () => Promise<void>>; running: number }>();
-  private runningInAll = 0;
-  private runningToDoubtful = 0;
-  private readonly retries = new Map<string, NodeJS.Timeout>();
-  private readonly rest = new DeviceRest();
-  private readonly answeredAt = new Map<string, number>();
-  /** Devices whose last request had no answer. */
-  private readonly unanswered = new Set<string>();
-  private readonly notKnown = new Set<string>();
+  private readonly answers = new DeviceAnswers(
+    () => TURNS_UNTIL_NOT_KNOWN * this.askEveryMs,
+    (deviceId) => this.announceDevice(deviceId),
+  );
+  private readonly requests = new DeviceRequests({
+    answers: this.answers,
+    // Who is there comes first: devices are read when the registry has been.
+    mayAsk: () => this.wasHeard,
+    ended: (deviceId) => this.announceDevice(deviceId),
+    again: (deviceId) => {
+      if (this.registered.device(deviceId) !== undefined) this.readDeviceAnew(deviceId);
+    },
+  });
   /** By device: when it is asked next, and for which of its senders and receivers. */
   private readonly turns = new Map<string, { dueAt: number; next: number }>();
   private asking: NodeJS.Timeout | null = null;
@@ -109,12 +106,12 @@ export class FieldFollower {
       connected: () => {
         this.isConnected = true;
         this.wasHeard = true;
-        this.rest.wakeAll();
+        this.answers.wakeAll();
         this.disconnectedBecause = null;
         this.announce();
         // Whatever kept it away may have kept devices away too.
-        for (const deviceId of [...this.unanswered]) this.readDeviceAnew(deviceId);
-        this.nextOfAll();
+        for (const deviceId of this.answers.silent()) this.readDeviceAnew(deviceId);
+        this.requests.nextOfAll();
       },
       disconnected: (reason) => {
         this.isConnected = false;
@@ -145,30 +142,12 @@ export class FieldFollower {
 
   /** Until when a device that did not answer is left in peace, in ms since 1970; null: it may be asked. */
   restsUntil(deviceId: string): number | null {
-    return this.rest.until(deviceId, Date.now());
+    return this.answers.restsUntil(deviceId);
   }
 
   /** Takes in how a request to a device ended; null: it answered. */
   noteAnswer(deviceId: string, failure: DeviceFailure | null): void {
-    const now = Date.now();
-    this.rest.note(deviceId, failure, now);
-    if (failure === null || !isSilence(failure)) {
-      this.answeredAt.set(deviceId, now);
-      this.unanswered.delete(deviceId);
-      if (this.notKnown.delete(deviceId)) this.announceDevice(deviceId);
-      return;
-    }
-    this.unanswered.add(deviceId);
-    this.noteNotKnown(deviceId, now);
-  }
-
-  /** Of a device that does not answer it is not known any more what it does once its last answer is too old. */
-  private noteNotKnown(deviceId: string, now: number): void {
-    const since = this.answeredAt.get(deviceId);
-    if (since !== undefined && now - since < TURNS_UNTIL_NOT_KNOWN * this.askEveryMs) return;
-    if (this.notKnown.has(deviceId)) return;
-    this.notKnown.add(deviceId);
-    this.announceDevice(deviceId);
+    this.answers.note(deviceId, failure);
   }
 
   start(): void {
@@ -182,14 +161,15 @@ export class FieldFollower {
     this.pulse.stop();
     if (this.asking !== null) clearInterval(this.asking);
     this.asking = null;
-    for (const timer of [...this.retries.values(), ...this.contestChecks]) clearTimeout(timer);
+    this.requests.stop();
+    for (const timer of this.contestChecks) clearTimeout(timer);
   }
 
   /** Reads the registry and every device anew. Resolves when the registry was read; devices follow. */
   async readAnew(): Promise<void> {
     await this.client.readAll();
     for (const deviceId of this.registered.deviceIds()) {
-      this.rest.wake(deviceId);
+      this.answers.wake(deviceId);
       this.readDeviceAnew(deviceId);
     }
   }
@@ -214,9 +194,9 @@ export class FieldFollower {
       sourceOfSender: (senderId) => this.registered.sourceOfSender(senderId),
       readings: this.readings,
       channelMaps: this.channelMaps,
-      failures: this.failures,
-      answeredAt: this.answeredAt,
-      notKnown: this.notKnown,
+      failures: this.requests.failures,
+      answeredAt: this.answers.answeredAt,
+      notKnown: this.answers.notKnown,
       contestedIds: this.registered.contestedIds,
       noticedWithinMs: this.pulse.noticedWithinMs,
       notKnownAfterMs: TURNS_UNTIL_NOT_KNOWN * this.askEveryMs + ANSWER_MS,
@@ -264,12 +244,9 @@ export class FieldFollower {
       if (path === 'senders' || path === 'receivers') this.readings.delete(id);
       if (path === 'devices') {
         this.channelMaps.delete(id);
-        this.failures.delete(id);
-        this.answeredAt.delete(id);
-        this.notKnown.delete(id);
-        this.unanswered.delete(id);
+        this.requests.failures.delete(id);
+        this.answers.forget(id);
         this.turns.delete(id);
-        this.rest.wake(id);
       }
       return;
     }
@@ -315,7 +292,7 @@ export class FieldFollower {
     this.registered.setSilent(nodeId, isSilent);
     if (!isSilent) {
       for (const deviceId of this.registered.devicesOf(nodeId)) {
-        this.rest.wake(deviceId);
+        this.answers.wake(deviceId);
         this.readDeviceAnew(deviceId);
       }
     }
@@ -334,7 +311,7 @@ export class FieldFollower {
 
   /** Asks every device whose turn it is for one of its senders or receivers. */
   private askInTurn(now: number): void {
-    for (const deviceId of this.unanswered) this.noteNotKnown(deviceId, now);
+    this.answers.noteTime(now);
     let left = Math.ceil((ASKED_PER_SECOND * ASK_TICK_MS) / 1000);
     for (const [deviceId, turn] of this.turns) {
       if (turn.dueAt > now) continue;
@@ -362,7 +339,7 @@ export class FieldFollower {
     const end = this.registered.end(kind, id);
     const href = end && this.registered.device(end.deviceId)?.connectionHref;
     if (!end || !href) return;
-    this.queue(end.deviceId, id, async () => {
+    this.requests.queue(end.deviceId, id, async () => {
       const reading = await readConnection(href, kind, id);
       if (this.registered.end(kind, id) !== undefined) this.readings.set(id, reading);
     });
@@ -371,77 +348,10 @@ export class FieldFollower {
   private queueMap(deviceId: string): void {
     const href = this.registered.device(deviceId)?.channelMapHref;
     if (!href) return;
-    this.queue(deviceId, 'map', async () => {
+    this.requests.queue(deviceId, 'map', async () => {
       const map = await readChannelMap(href);
       if (this.registered.device(deviceId) !== undefined) this.channelMaps.set(deviceId, map);
     });
-  }
-
-  private queue(deviceId: string, key: string, task: () => Promise<void>): void {
-    let queue = this.work.get(deviceId);
-    if (queue === undefined) this.work.set(deviceId, (queue = { waiting: new Map(), running: 0 }));
-    queue.waiting.set(key, task);
-    this.next(deviceId);
-  }
-
-  private next(deviceId: string): void {
-    const queue = this.work.get(deviceId);
-    if (queue === undefined) return;
-    // Who is there comes first: devices are read when the registry has been. One that rests is asked when it has rested.
-    if (queue.waiting.size > 0 && this.rest.until(deviceId, Date.now()) !== null) return this.retryLater(deviceId);
-    const mayRun = () => {
-      if (!this.wasHeard || this.runningInAll >= REQUESTS_IN_ALL) return false;
-      if (!this.rest.isDoubtful(deviceId)) return queue.running < REQUESTS_PER_DEVICE;
-      return queue.running === 0 && this.runningToDoubtful < REQUESTS_TO_DOUBTFUL;
-    };
-    while (mayRun() && queue.waiting.size > 0) {
-      const [key, task] = queue.waiting.entries().next().value as [string, () => Promise<void>];
-      queue.waiting.delete(key);
-      const doubtful = this.rest.isDoubtful(deviceId) ? 1 : 0;
-      queue.running += 1;
-      this.runningInAll += 1;
-      this.runningToDoubtful += doubtful;
-      task()
-        .then(() => {
-          this.failures.delete(deviceId);
-          this.noteAnswer(deviceId, null);
-        })
-        .catch((error: unknown) => {
-          const failure = failureOf(error);
-          this.failures.set(deviceId, failure);
-          this.noteAnswer(deviceId, failure);
-          this.retryLater(deviceId);
-        })
-        .finally(() => {
-          queue.running -= 1;
-          this.runningInAll -= 1;
-          this.runningToDoubtful -= doubtful;
-          this.announceDevice(deviceId);
-          if (queue.running === 0 && queue.waiting.size === 0) this.work.delete(deviceId);
-          this.nextOfAll();
-        });
-    }
-  }
-
-  private nextOfAll(): void {
-    for (const deviceId of [...this.work.keys()]) {
-      if (this.runningInAll >= REQUESTS_IN_ALL) return;
-      this.next(deviceId);
-    }
-  }
-
-  private retryLater(deviceId: string): void {
-    if (this.retries.has(deviceId)) return;
-    const restMs = (this.rest.until(deviceId, Date.now()) ?? 0) - Date.now();
-    const timer = setTimeout(
-      () => {
-        this.retries.delete(deviceId);
-        if (this.registered.device(deviceId) !== undefined) this.readDeviceAnew(deviceId);
-      },
-      Math.max(REREAD_AFTER_FAILURE_MS, restMs),
-    );
-    timer.unref();
-    this.retries.set(deviceId, timer);
   }
 
   private announceDevice(deviceId: string | undefined): void {

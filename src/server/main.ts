@@ -2,6 +2,8 @@ import { readFileSync } from 'node:fs';
 import { createServer as createPlainServer, type RequestListener, type Server } from 'node:http';
 import { createServer as createTlsServer } from 'node:https';
 import { createRequire } from 'node:module';
+import { join } from 'node:path';
+import sirv from 'sirv';
 import { door } from './door/door';
 import { logger } from './logger';
 import { readSettings, type Settings } from './settings';
@@ -22,6 +24,9 @@ const HEADERS_WITHIN_MS = 10_000;
 /** A plan of tens of megabytes over a slow line. */
 const REQUEST_WITHIN_MS = 120_000;
 const CONNECTIONS_MAX = 2000;
+/** Where pages look for scripts, styles and fonts; the names hold a hash of what is in them. */
+const STATIC = '/_next/static/';
+const A_YEAR_S = 31_536_000;
 
 function stop(message: string): never {
   console.error(`Jade Lane cannot start. ${message}`);
@@ -73,11 +78,17 @@ async function main(): Promise<void> {
   const next = require('next') as MakeNext;
   const { host: hostname, port } = settings;
   const app = next({ dev: false, dir: process.cwd(), hostname, port });
+  // What never changes under its name was compressed once, at the build.
+  const unchanging = sirv(join(process.cwd(), '.next/static'), { gzip: true, immutable: true, maxAge: A_YEAR_S });
   let handle: Handler | null = null;
   const server = withTls(
     settings,
     door(settings, (request, response) => {
-      if (handle !== null) return void handle(request, response);
+      if (handle !== null && request.url?.startsWith(STATIC) !== true) return void handle(request, response);
+      if (handle !== null) {
+        request.url = request.url?.slice(STATIC.length - 1);
+        return unchanging(request, response);
+      }
       response.writeHead(503, { 'content-type': 'text/plain', 'retry-after': '1' }).end('Jade Lane is starting.');
     }),
   );

@@ -61,7 +61,12 @@ export interface RegistryOptions {
 const SWEEP_MS = 500;
 
 export class Registry {
+  /** In the order of creation. */
   private readonly byId = new Map<string, Registered>();
+  /** By type, in the order of the last update: a page of many thousands is cut out without sorting them. */
+  private readonly byUpdate = new Map<ResourceType, Map<string, Registered>>(RESOURCE_TYPES.map((t) => [t, new Map()]));
+  /** What points at a resource. */
+  private readonly heldBy = new Map<string, Set<string>>();
   private readonly heartbeatAt = new Map<string, number>();
   private sweptAt = 0;
   private readonly subscriptions = new Map<string, Subscription>();
@@ -134,13 +139,21 @@ export class Registry {
     const before = this.byId.get(resource.id);
     if (before !== undefined && before.type !== known) return problem(409, 'data.id belongs to another type');
     const now = parseTai(taiNow()) ?? 0n;
-    if (before === undefined) this.byId.set(resource.id, { type: known, resource, createdAt: now, updatedAt: now });
-    else {
-      this.announce(known, before.resource, resource);
-      before.resource = resource;
-      before.updatedAt = now;
+    const kept = before ?? { type: known, resource, createdAt: now, updatedAt: now };
+    this.announce(known, before?.resource, resource);
+    if (before !== undefined) this.letGoOfParent(before);
+    kept.resource = resource;
+    kept.updatedAt = now;
+    this.byId.set(resource.id, kept);
+    const inOrder = this.byUpdate.get(known) as Map<string, Registered>;
+    inOrder.delete(resource.id);
+    inOrder.set(resource.id, kept);
+    if (parent !== null) {
+      const holderId = String(resource[parent[0]]);
+      const held = this.heldBy.get(holderId);
+      if (held === undefined) this.heldBy.set(holderId, new Set([resource.id]));
+      else held.add(resource.id);
     }
-    if (before === undefined) this.announce(known, undefined, resource);
     if (known === 'node') this.heartbeatAt.set(resource.id, Date.now());
     const location = `${REGISTRATION}/resource/${known}s/${resource.id}/`;
     return json(resource, before === undefined ? 201 : 200, { location });
@@ -184,13 +197,18 @@ export class Registry {
   private forget(id: string): void {
     const found = this.byId.get(id);
     if (found === undefined) return;
-    for (const [childId, child] of [...this.byId]) {
-      const parent = PARENT[child.type];
-      if (parent !== null && child.resource[parent[0]] === id) this.forget(childId);
-    }
+    for (const childId of [...(this.heldBy.get(id) ?? [])]) this.forget(childId);
+    this.heldBy.delete(id);
+    this.letGoOfParent(found);
+    this.byUpdate.get(found.type)?.delete(id);
     this.byId.delete(id);
     this.heartbeatAt.delete(id);
     this.announce(found.type, found.resource, undefined);
+  }
+
+  private letGoOfParent({ type, resource }: Registered): void {
+    const parent = PARENT[type];
+    if (parent !== null) this.heldBy.get(String(resource[parent[0]]))?.delete(resource.id);
   }
 
   private list(request: Request): Response {
@@ -213,9 +231,10 @@ export class Registry {
     const until = bound('paging.until');
     if (since !== null && until !== null && since > until) return problem(400, 'paging.since is after paging.until');
     const stamp = (r: Registered) => (order === 'update' ? r.updatedAt : r.createdAt);
-    const matching = [...this.byId.values()]
+    const oldestFirst = order === 'update' ? this.byUpdate.get(type) : this.byId;
+    const matching = [...(oldestFirst?.values() ?? [])]
       .filter((r) => r.type === type && matches(r.resource, filters))
-      .sort((a, b) => (stamp(a) < stamp(b) ? 1 : -1));
+      .reverse();
     const inside = matching.filter(
       (r) => (since === null || stamp(r) > since) && (until === null || stamp(r) <= until),
     );

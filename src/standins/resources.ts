@@ -21,7 +21,10 @@ export interface NodeIds {
 }
 
 export function idsOf(serial: string): NodeIds {
-  const numbered = (kind: string) => (n: number) => idFrom(serial, kind, String(n));
+  const numbered = (kind: string) => {
+    const made: string[] = [];
+    return (n: number) => (made[n] ??= idFrom(serial, kind, String(n)));
+  };
   return {
     node: idFrom(serial, 'node'),
     device: idFrom(serial, 'device'),

@@ -1,4 +1,5 @@
 import type { FoundLink } from '../../core/findings/field-facts';
+import type { AnnouncementState } from '../announcements';
 import { planAddress, planAddressesIn } from '../binding';
 import type { DeviceFailure } from '../http-json';
 import { topic } from './topic';
@@ -95,12 +96,8 @@ export const switches = topic<SwitchInField>({
   },
 });
 
-/** An adapter on which announcements are listened for; why not where that fails. */
-export interface AnnouncementPlaceState {
-  readonly address: string;
-  readonly port: number;
-  readonly problem: string | null;
-}
+/** An adapter on which announcements are listened for; why not where that fails, and what could not be read. */
+export type AnnouncementPlaceState = AnnouncementState['places'][number];
 
 export const announcementPlaces = topic<AnnouncementPlaceState>({
   per: 'announcement-place',

@@ -42,7 +42,6 @@ class World {
     announcements: () => ({
       places: [],
       sessions: [],
-      unread: { count: 0, last: null },
       streams: this.streams,
     }),
     switchReadings: () => this.readings,

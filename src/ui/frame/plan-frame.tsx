@@ -1,7 +1,7 @@
 'use client';
 
 import { useEffect, type ReactNode } from 'react';
-import { openPlan, usePlan } from '@/ui/session/plan-store';
+import { openAhead, openPlan, usePlan } from '@/ui/session/plan-store';
 import { redo, undo } from '@/ui/session/actions';
 import { ImportHost } from '@/ui/import/import-host';
 import { FieldMessages } from './field-messages';
@@ -16,6 +16,10 @@ import { goToRegion, goToSheet } from './regions';
 import { TopBar } from './top-bar';
 import { TotalsStrip } from './totals-strip';
 import { Walk } from './walk';
+
+// Whoever comes by an address of a plan need not wait for React before it is read.
+const comesTo = typeof window === 'undefined' ? undefined : /^\/plans\/([\w-]+)/.exec(window.location.pathname)?.[1];
+if (comesTo !== undefined) openAhead(comesTo);
 
 /** The frame around every stage of a plan: rail, top bar, totals strip, and the keys that work everywhere. */
 export function PlanFrame({ planId, children }: { planId: string; children: ReactNode }) {

@@ -4,6 +4,7 @@ import { PanelLeftClose, PanelLeftOpen } from 'lucide-react';
 import Link from 'next/link';
 import { usePathname } from 'next/navigation';
 import { Cautions, Refusals } from '@/ui/parts/signs';
+import { usePlan } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
 import { useFolded } from './folded';
 import { STAGES } from './stages';
@@ -11,6 +12,8 @@ import { STAGES } from './stages';
 export function Rail({ planId }: { planId: string }) {
   const path = usePathname();
   const findings = useShown()?.view.findings ?? [];
+  // The other stages are fetched once this one stands: before that they would only keep it waiting.
+  const isOpen = usePlan((s) => s.view !== null);
   const [isFolded, setFolded] = useFolded('rail');
   return (
     <nav
@@ -30,6 +33,7 @@ export function Rail({ planId }: { planId: string }) {
           <Link
             key={id}
             href={href}
+            prefetch={isOpen ? null : false}
             aria-current={isHere ? 'page' : undefined}
             title={isFolded ? title : undefined}
             className={`flex h-8 items-center gap-2 px-3.5 max-md:h-full max-md:shrink-0 focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade ${

@@ -28,6 +28,7 @@ export function TopBar() {
     <header className="col-span-2 flex items-center gap-3 border-b border-line px-3.5 max-md:col-span-1 max-md:gap-1.5 max-md:px-2">
       <Link
         href="/"
+        prefetch={false}
         className="flex w-[140px] shrink-0 items-center gap-2 font-semibold tracking-wide max-md:w-auto"
         title="All plans"
       >

@@ -115,6 +115,13 @@ function Announced({ onLook }: { onLook: (sources: readonly SdpSource[]) => void
           </>
         )}
       </span>
+      {places.map((p) =>
+        p.unread === 0 ? null : (
+          <span key={p.address} className="text-dim">
+            {count(p.unread, 'datagram')} at {p.address} could not be read, the last: {p.lastUnread}.
+          </span>
+        ),
+      )}
       {broken.map((p) => (
         <span key={p.address} role="alert" className="text-madder">
           {p.address}: cannot listen, {p.problem}

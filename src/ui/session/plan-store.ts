@@ -31,9 +31,18 @@ export function planNow(): PlanState {
   return (front()?.store ?? nothingOpen).getState();
 }
 
+let ahead: OpenPlan | null = null;
+
+/** Begins to read a plan before there is anything to show it in: plan and worker are fetched while the page is put together. */
+export function openAhead(planId: string): void {
+  ahead = new OpenPlan(planId);
+}
+
 /** Opens a plan and brings it to the front. Returns what closes it again. */
 export function openPlan(planId: string): () => void {
-  const open = new OpenPlan(planId);
+  const open = ahead?.planId === planId ? ahead : new OpenPlan(planId);
+  if (ahead !== null && ahead !== open) ahead.close();
+  ahead = null;
   useFront.setState({ open });
   return () => {
     open.close();
