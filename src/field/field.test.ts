@@ -26,12 +26,16 @@ const PORT = 18_081;
 const translation = parseTranslation('10.=127.');
 const box = modelNamed('stage-box-24');
 const amp = modelNamed('amp-8');
+/** As wide as the largest console, with no more streams than are needed: each is registered and read anew for every test. */
+const far = { ...modelNamed('console-72'), streamsReceive: 4, streamsSend: 10 };
+/** Senders and receivers of all three devices. */
+const READINGS = [box, amp, far].reduce((sum, m) => sum + (m.streamsReceive ?? 0) + (m.streamsSend ?? 0), 0);
 
 function startPlan(): Plan {
   let plan = planOf({
     box: [box, { serial: 'B-1' }],
     amp: [amp, { serial: 'P-1' }],
-    far: [modelNamed('console-72'), { serial: 'C-1' }],
+    far: [far, { serial: 'C-1' }],
   });
   plan = apply(plan, {
     kind: 'put-subnet',
@@ -78,8 +82,8 @@ describe('the field, tried on stand-ins', () => {
     await Promise.all([...nodes.values()].map((n) => n.plug()));
     follower = new FieldFollower(URL_OF_REGISTRY, () => {});
     follower.start();
-    // Stage box 4 + 4 streams, amplifier 4, console 32 + 32: everything has been read.
-    await until(() => follower.snapshot().readings.size === 76 && follower.snapshot().channelMaps.size === 3);
+    // Everything has been read.
+    await until(() => follower.snapshot().readings.size === READINGS && follower.snapshot().channelMaps.size === 3);
   });
   afterEach(async () => {
     follower.stop();
@@ -446,8 +450,8 @@ describe('the field, tried on stand-ins', () => {
     await nodes.get('far')!.plug();
     await until(() => stateOf('far', 1) !== 'waiting' && bindings().nodeByDevice.has('far'));
     expect(sounding('far', 1)).toBe(2);
-    await until(() => follower.snapshot().readings.size === 76 && follower.snapshot().channelMaps.size === 3);
-    await until(() => bindings().nodeByDevice.get('far')?.receivers.length === 32);
+    await until(() => follower.snapshot().readings.size === READINGS && follower.snapshot().channelMaps.size === 3);
+    await until(() => bindings().nodeByDevice.get('far')?.receivers.length === 4);
     const again = await sendAll('amp', [1, 2]);
     expect(again).toMatchObject({ left: [] });
     expect(again.devices.flatMap((d) => d.failed)).toEqual([]);

@@ -48,6 +48,7 @@ export class RegistryClient {
     private readonly url: string,
     private readonly events: RegistryEvents,
     private readonly allows: (url: string) => boolean = () => true,
+    private readonly pingEveryMs = PING_MS,
   ) {}
 
   start(): void {
@@ -134,13 +135,13 @@ export class RegistryClient {
     for (const socket of sockets) socket.on('pong', () => unanswered.delete(socket));
     this.ping = setInterval(() => {
       if ([...unanswered.values()].some((n) => n >= PINGS_UNANSWERED)) {
-        return this.lost(`the registry has answered no ping for ${(PINGS_UNANSWERED * PING_MS) / 1000} s`);
+        return this.lost(`the registry has answered no ping for ${(PINGS_UNANSWERED * this.pingEveryMs) / 1000} s`);
       }
       for (const socket of sockets) {
         unanswered.set(socket, (unanswered.get(socket) ?? 0) + 1);
         socket.ping();
       }
-    }, PING_MS);
+    }, this.pingEveryMs);
   }
 
   private lost(reason: string): void {

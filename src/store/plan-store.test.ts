@@ -14,6 +14,7 @@ import { TABLE_NAMES, type TableName } from '../core/plan/tables';
 import { arbitraryCommand, arbitraryPlan } from '../core/plan/test-arbitrary';
 import { openDatabase } from './database';
 import { PlanStore, type NewEntry } from './plan-store';
+import { expectSame } from '../core/plan/test-same';
 
 const MIGRATIONS = join(process.cwd(), 'src/store/migrations');
 const entryOf = (changes: NewEntry['changes']): NewEntry => ({
@@ -33,14 +34,14 @@ test('law: a plan comes out of the database as it went in, and so does what was 
     fc.property(arbitraryPlan(), fc.array(arbitraryCommand(), { maxLength: 4 }), (plan, made) => {
       const id = `plan-${(n += 1)}`;
       store.create(id, plan, n);
-      expect(fileOfPlan(store.load(id)!.plan)).toEqual(fileOfPlan(plan));
+      expectSame(fileOfPlan(store.load(id)!.plan), fileOfPlan(plan));
       const result = applyCommands(
         plan,
         made.flatMap((make) => make(plan) ?? []),
       );
       if (!result.ok) return;
       store.append(id, 1, entryOf(result.changes), n);
-      expect(fileOfPlan(store.load(id)!.plan)).toEqual(fileOfPlan(result.plan));
+      expectSame(fileOfPlan(store.load(id)!.plan), fileOfPlan(result.plan));
       expect(store.find(id)?.name).toBe(result.plan.settings.name);
     }),
     { numRuns: 60 },

@@ -11,6 +11,7 @@ import { LiveBoard } from './live-board';
 import { PlanInField, type LiveSources } from './plan-in-field';
 import { TestField } from './test-field';
 import type { TopicNews } from './topics';
+import { expectSame } from '../../core/plan/test-same';
 
 const translation = { from: '10.', to: '127.' };
 const NETWORK_PORT = modelNamed('amp-8').ports.find((p) => p.role === 'A')!.name;
@@ -253,7 +254,7 @@ describe('a plan held against the field', () => {
             live.update(world.now);
             const fresh = new PlanInField(world.sources);
             fresh.update(world.now);
-            expect(standing(live.board.all())).toEqual(standing(fresh.board.all()));
+            expectSame(standing(live.board.all()), standing(fresh.board.all()));
             for (const lanes of Object.values(live.board.all().lanes ?? {})) {
               for (const { state } of lanes?.[1]?.evidence ?? []) seen.add(state);
             }
@@ -320,7 +321,7 @@ describe('a plan held against the field', () => {
     expect(live.update(3000)).toEqual([{ what: 'devices-gone', deviceIds: ['other'] }]);
     const fresh = new PlanInField(world.sources);
     fresh.update(3000);
-    expect(standing(live.board.all())).toEqual(standing(fresh.board.all()));
+    expectSame(standing(live.board.all()), standing(fresh.board.all()));
   });
 
   test('a burst of news of one device reads that device and those that hear it, and nobody else', () => {
