@@ -22,40 +22,51 @@ export async function readEnd(href: string, kind: EndKind, id: string): Promise<
   return { staged: readEndState(staged.value), active: readEndState(active.value), readAt: Date.now() };
 }
 
+/** What one leg sends to, or listens to. */
+export interface LegTarget {
+  /** A group, or for unicast the address of the receiver. */
+  readonly group: string;
+  readonly port: number;
+  readonly sourceIp: string | null;
+}
+
 export interface StageRequest {
   readonly isEnabled: boolean;
   readonly peerId: string | null;
-  /** Per leg; null leaves a leg as it is. */
-  readonly legs: readonly { readonly group: string | null; readonly port: number; readonly sourceIp: string | null }[];
+  /** Each leg that the device has, in its order; null: that leg is not used. Empty: the legs stay as they are. */
+  readonly legs: readonly (LegTarget | null)[];
   readonly sdp: string | null;
   readonly activate: boolean;
 }
 
-/** PATCHes staged. Only what is wanted is named, so that what we do not know about stays as it is. */
+/**
+ * PATCHes staged. Only what is wanted is named, so that what we do not know about stays as it is. IS-05 wants `transport_params`, where they are
+ * named at all, to be as many as the device has legs: legs that are not used are switched off, so that nothing of an earlier stream stays on them.
+ */
 export async function patchEnd(href: string, kind: EndKind, id: string, request: StageRequest): Promise<EndState> {
   const isSender = kind === 'senders';
+  const { legs } = request;
   const body = {
     master_enable: request.isEnabled,
     ...(isSender ? {} : { sender_id: request.peerId }),
     ...(request.sdp === null ? {} : { transport_file: { data: request.sdp, type: 'application/sdp' } }),
-    transport_params: request.legs.map((leg) =>
-      leg.group === null
-        ? { rtp_enabled: false }
-        : isSender
-          ? { destination_ip: leg.group, destination_port: leg.port, rtp_enabled: true }
-          : {
-              ...(isMulticast(parseAddress(leg.group) ?? 0)
-                ? { multicast_ip: leg.group }
-                : { multicast_ip: null, interface_ip: leg.group }),
-              destination_port: leg.port,
-              rtp_enabled: true,
-              ...(leg.sourceIp === null ? {} : { source_ip: leg.sourceIp }),
-            },
-    ),
+    ...(legs.length === 0 ? {} : { transport_params: legs.map((leg) => legParams(leg, isSender)) }),
     ...(request.activate ? { activation: { mode: 'activate_immediate' } } : {}),
   };
   const { value } = await requestJson(`${endUrl(href, kind, id)}/staged`, { method: 'PATCH', body });
   return readEndState(value);
+}
+
+function legParams(leg: LegTarget | null, isSender: boolean): Record<string, unknown> {
+  if (leg === null) return { rtp_enabled: false };
+  const { group, port, sourceIp } = leg;
+  if (isSender) return { destination_ip: group, destination_port: port, rtp_enabled: true };
+  return {
+    ...(isMulticast(parseAddress(group) ?? 0) ? { multicast_ip: group } : { multicast_ip: null, interface_ip: group }),
+    destination_port: port,
+    rtp_enabled: true,
+    ...(sourceIp === null ? {} : { source_ip: sourceIp }),
+  };
 }
 
 export async function readTransportFile(href: string, senderId: string): Promise<string> {

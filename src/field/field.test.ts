@@ -41,6 +41,15 @@ function startPlan(): Plan {
     kind: 'put-subnet',
     subnet: { id: 'a', name: 'Leg A', cidr: '10.99.8.0/24', vlan: null, role: 'A', ...PLAIN_SUBNET },
   });
+  // The box has a second leg that nobody hears: it is told of it all the same, as switched off.
+  plan = apply(
+    plan,
+    {
+      kind: 'put-subnet',
+      subnet: { id: 'b', name: 'Leg B', cidr: '10.99.9.0/24', vlan: null, role: 'B', ...PLAIN_SUBNET },
+    },
+    { kind: 'put-interface', interface: { deviceId: 'box', name: 'B', subnetId: 'b', address: '10.99.9.11' } },
+  );
   for (const [n, id] of ['box', 'amp', 'far'].entries()) {
     plan = apply(plan, {
       kind: 'put-interface',
@@ -231,6 +240,35 @@ describe('the field, tried on stand-ins', () => {
       failure: { detail: expect.stringContaining('takes blocks of 4 only: channel 1 would go silent') },
     });
     expect(JSON.stringify(inBlocks.memory().map['receives'])).toBe(before);
+  });
+
+  test('a device with two legs is told of both: what an earlier stream left on the second is switched off', async () => {
+    edit(feed('box', 1, 'amp', 1, 2));
+    const [sender] = [...follower.snapshot().nodes.values()].find((n) => n.node.label === 'box')!.senders;
+    const at = `http://127.99.8.11:${PORT}/x-nmos/connection/v1.1/single/senders/${sender!.id}`;
+    const stale = { destination_ip: '239.99.9.9', rtp_enabled: true };
+    const ask = (body: unknown) =>
+      fetch(`${at}/staged`, {
+        method: 'PATCH',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify(body),
+      });
+    expect((await ask({ transport_params: [{}, stale] })).status).toBe(200);
+    // Fewer legs than the device has are against the standard, and refused.
+    expect((await ask({ transport_params: [{}] })).status).toBe(400);
+    await sendAll('amp', [1, 2]);
+    await until(() => stateOf('amp', 1) === 'carrying');
+    const active = (await (await fetch(`${at}/active`)).json()) as { transport_params: { rtp_enabled: boolean }[] };
+    expect(active.transport_params.map((p) => p.rtp_enabled)).toEqual([true, false]);
+    edit({ kind: 'unsubscribe', channels: [1, 2].map((channel) => ({ deviceId: 'amp', channel })) });
+    const report = await sendAll('amp', [1, 2]);
+    expect(report.devices.flatMap((d) => d.failed)).toEqual([]);
+    expect(
+      nodes
+        .get('box')!
+        .memory()
+        .connections.some((c) => c.active.master_enable),
+    ).toBe(false);
   });
 
   test('lanes out of step and from two senders arrive where the plan says', async () => {

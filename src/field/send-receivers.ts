@@ -6,7 +6,7 @@ import type { FieldNode } from './field-resources';
 import { isFed, receiverAction } from './receiver-map';
 import { replacedBy, type ReceiverWork } from './send-plan';
 import type { SendContext } from './send-report';
-import { legsOf } from './send-streams';
+import { placedLegs } from './stream-legs';
 
 /** Telling receivers: the channels that change are taken off, then streams are joined, then the channels are fed. */
 
@@ -42,20 +42,11 @@ export async function sendReceiver(
     const isJoined = await report.step(deviceId, 'receiver', stream.id, async () => {
       if (end === undefined) throw new Error(`the device has no receiver number ${streamNumber}`);
       const senderReading = senderEnd && follower.snapshot().readings.get(senderEnd.id);
-      const legs = legsOf(
-        stream,
-        context,
-        senderReading?.active.legs.map((l) => l.sourceIp),
-      );
-      const own = follower.snapshot().readings.get(end.id)?.active.legs.length ?? legs.length;
+      const { active } = follower.snapshot().readings.get(end.id) ?? (await readEnd(href, 'receivers', end.id));
+      const legs = placedLegs(stream, deviceId, active.legs, context, senderReading?.active ?? null);
+      if (legs.every((l) => l === null)) throw new Error('the device has no leg that hears this stream');
       const sdp = sdpByStream.get(stream) ?? null;
-      const request = {
-        isEnabled: true,
-        peerId: senderEnd?.id ?? null,
-        legs: legs.slice(0, own),
-        sdp,
-        activate: start,
-      };
+      const request = { isEnabled: true, peerId: senderEnd?.id ?? null, legs, sdp, activate: start };
       await patchEnd(href, 'receivers', end.id, request);
       follower.noteReading('receivers', end.id, await readEnd(href, 'receivers', end.id));
     });

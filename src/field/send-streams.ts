@@ -2,31 +2,13 @@ import { readSdp } from '../core/formats/sdp';
 import { formatKey } from '../core/streams/format';
 import type { Stream } from '../core/streams/stream';
 import { announcedSdp } from './announcements';
-import { destinationText } from './binding';
 import { activateMap, patchEnd, readChannelMap, readEnd, readTransportFile, type MapAction } from './device-reader';
 import { ownChannel } from '../core/formats/is08';
 import type { FieldNode } from './field-resources';
 import type { SendContext } from './send-report';
+import { placedLegs } from './stream-legs';
 
 /** Telling senders: what is in each position of a stream, then the stream itself. */
-
-/** The stream's groups in the order of the device's legs: A first. */
-export function legsOf(
-  stream: Stream,
-  { reckoning, bindings: { translation } }: Pick<SendContext, 'reckoning' | 'bindings'>,
-  sourceIps: readonly (string | null)[] = [],
-) {
-  const groups = reckoning.groupsByStream.get(stream.id);
-  const count = Math.max(stream.legs.includes('B') ? 2 : 1, 1);
-  return (['A', 'B'] as const).slice(0, count).map((leg, index) => {
-    const group = stream.legs.includes(leg) ? (groups?.[leg] ?? null) : null;
-    return {
-      group: group === null ? null : destinationText(group, translation),
-      port: reckoning.plan.settings.rtpPort,
-      sourceIp: sourceIps[index] ?? null,
-    };
-  });
-}
 
 /** Returns the stream's SDP (null while it is only staged), or undefined when the sender could not be set. */
 export async function sendStream(stream: Stream, context: SendContext): Promise<string | null | undefined> {
@@ -64,7 +46,9 @@ export async function sendStream(stream: Stream, context: SendContext): Promise<
   }
   let sdp: string | null = null;
   const isSent = await report.step(stream.senderDeviceId, 'sender', stream.id, async () => {
-    const legs = legsOf(stream, context).map((l) => ({ ...l, sourceIp: null }));
+    const reading = follower.snapshot().readings.get(end.id) ?? (await readEnd(href, 'senders', end.id));
+    const legs = placedLegs(stream, stream.senderDeviceId, reading.active.legs, context);
+    if (legs.every((l) => l === null)) throw new Error('the device has no leg that this stream goes out on');
     await patchEnd(href, 'senders', end.id, { isEnabled: true, peerId: null, legs, sdp: null, activate: start });
     follower.noteReading('senders', end.id, await readEnd(href, 'senders', end.id));
     if (!start) return;

@@ -143,8 +143,13 @@ export class ChannelMappingApi {
   }
 
   private activate(body: unknown): Response {
-    const { activation, action } = (body ?? {}) as { activation?: Record<string, unknown>; action?: ActiveMap };
-    if (typeof action !== 'object' || action === null) return problem(400, 'action is missing');
+    if (typeof body !== 'object' || body === null || Array.isArray(body)) return problem(400, 'the body is no object');
+    const strange = Object.keys(body).find((k) => k !== 'activation' && k !== 'action');
+    if (strange !== undefined) return problem(400, `${strange} is not known`);
+    const { activation, action } = body as { activation?: Record<string, unknown>; action?: ActiveMap };
+    if (typeof activation !== 'object' || activation === null) return problem(400, 'activation is missing');
+    if (typeof action !== 'object' || action === null || Array.isArray(action))
+      return problem(400, 'action is missing');
     const wrong = this.wrongIn(action);
     if (wrong !== null) return problem(400, wrong);
     const mode = activation?.['mode'];
@@ -182,6 +187,8 @@ export class ChannelMappingApi {
       for (const [index, entry] of Object.entries(entries)) {
         if (!/^\d+$/.test(index) || Number(index) >= output.channels.length)
           return `action.${outputId}.${index} is no channel`;
+        if (entry?.input === undefined || entry.channel_index === undefined)
+          return `action.${outputId}.${index} lacks input or channel_index`;
         if ((entry?.input === null) !== (entry?.channel_index === null))
           return `action.${outputId}.${index} is half empty`;
         if (entry?.input == null) continue;

@@ -40,6 +40,19 @@ export interface ConnectionHost {
   sdpOf(connection: Connection): string | null;
 }
 
+/** By the schemas of IS-05 v1.1 for RTP: which parameters may be left to the device, and which may be null. */
+const MAY_BE_AUTO = {
+  sender: new Set(['source_ip', 'destination_ip', 'source_port', 'destination_port']),
+  receiver: new Set(['interface_ip', 'destination_port']),
+};
+const MAY_BE_NULL = {
+  sender: new Set<string>(),
+  receiver: new Set(['source_ip', 'multicast_ip']),
+};
+const AUTO_PORT = 5004;
+const AUTO_GROUP = '239.255.200.1';
+const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[1-5][0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/;
+
 const IDLE: Activation = { mode: null, requested_time: null, activation_time: null };
 const API = '/x-nmos/connection/v1.1';
 
@@ -175,6 +188,7 @@ export class ConnectionApi {
     const wrong = this.merge(connection, next, change, peerKey);
     if (wrong !== null) return problem(400, wrong);
     if (activation !== undefined) {
+      if (typeof activation !== 'object' || activation === null) return problem(400, 'activation is not an object');
       const refused = this.activate(connection, next, activation);
       if (refused !== null) return refused;
     }
@@ -200,11 +214,13 @@ export class ConnectionApi {
     }
     const peer = change[peerKey];
     if (peer !== undefined) {
-      if (peer !== null && typeof peer !== 'string') return `${peerKey} is not an id`;
+      if (peer !== null && (typeof peer !== 'string' || !UUID.test(peer))) return `${peerKey} is not an id`;
       next.peer = peer;
     }
     const file = change['transport_file'] as { data?: unknown; type?: unknown } | undefined;
     if (file !== undefined) {
+      if (typeof file !== 'object' || file === null) return 'transport_file is not an object';
+      if (file.data === undefined || file.type === undefined) return 'transport_file lacks data or type';
       if (file.data !== null && typeof file.data !== 'string') return 'transport_file.data is not text';
       if (file.data !== null && file.type !== 'application/sdp') return 'transport_file.type is not application/sdp';
       next.transport_file = { data: file.data, type: file.data === null ? null : 'application/sdp' };
@@ -223,27 +239,40 @@ export class ConnectionApi {
     }
     const params = change['transport_params'];
     if (params === undefined) return null;
-    if (!Array.isArray(params) || params.length > next.transport_params.length) {
-      return `transport_params has more than ${next.transport_params.length} legs`;
+    // IS-05: a client that names them names as many legs as the constraints have, an empty object where nothing changes.
+    if (!Array.isArray(params) || params.length !== next.transport_params.length) {
+      return `transport_params has not just ${next.transport_params.length} legs`;
     }
     const limits = constraintsOf(connection, this.host.legAddresses());
     for (const [index, leg] of (params as unknown[]).entries()) {
       const target = next.transport_params[index] as Params;
-      for (const [key, value] of Object.entries((leg ?? {}) as Record<string, unknown>)) {
+      if (typeof leg !== 'object' || leg === null || Array.isArray(leg))
+        return `transport_params[${index}] is no object`;
+      for (const [key, value] of Object.entries(leg as Record<string, unknown>)) {
         const at = `transport_params[${index}].${key}`;
         if (!(key in target)) return `${at} is not a parameter of this ${connection.kind}`;
-        if (value === 'auto') continue;
+        if (value === 'auto') {
+          if (!MAY_BE_AUTO[connection.kind].has(key)) return `${at} may not be auto`;
+          // Resolved when it is activated: until then staged shows what was asked for.
+          target[key] = value;
+          continue;
+        }
         const limit = limits[index]?.[key] ?? {};
         if (limit.enum && !limit.enum.includes(value)) return `${at} is not one of ${limit.enum.join(', ')}`;
         if (
           key.endsWith('_port') &&
-          (typeof value !== 'number' || value < (limit.minimum ?? 0) || value > (limit.maximum ?? 65535))
+          (!Number.isInteger(value) ||
+            (value as number) < (limit.minimum ?? 0) ||
+            (value as number) > (limit.maximum ?? 65535))
         ) {
           return `${at} is not a port from ${limit.minimum ?? 0} to ${limit.maximum ?? 65535}`;
         }
         if (key === 'rtp_enabled' && typeof value !== 'boolean') return `${at} is not true or false`;
-        if (key.endsWith('_ip') && value !== null && !/^\d+\.\d+\.\d+\.\d+$/.test(String(value)))
+        if (value === null && !MAY_BE_NULL[connection.kind].has(key)) return `${at} may not be null`;
+        if (key.endsWith('_ip') && value !== null && (typeof value !== 'string' || parseAddress(value) === null))
           return `${at} is not an address`;
+        if (key === 'multicast_ip' && value !== null && !isMulticast(parseAddress(value as string) as number))
+          return `${at} is not a group`;
         target[key] = value as string | number | boolean | null;
       }
     }
@@ -251,7 +280,10 @@ export class ConnectionApi {
   }
 
   private activate(connection: Connection, next: ConnectionState, wanted: Partial<Activation>): Response | null {
-    const { mode = null, requested_time: requested = null } = wanted;
+    const { mode, requested_time: requested = null } = wanted;
+    if (mode === undefined) return problem(400, 'activation.mode is missing');
+    const strange = Object.keys(wanted).find((k) => !['mode', 'requested_time', 'activation_time'].includes(k));
+    if (strange !== undefined) return problem(400, `activation.${strange} is not known`);
     clearTimeout(this.timers.get(connection.id));
     this.timers.delete(connection.id);
     if (mode === null) {
@@ -290,6 +322,16 @@ export class ConnectionApi {
   /** Staged becomes active; the activation is then cleared from staged and stays in active. */
   private apply(connection: Connection): void {
     connection.active = structuredClone(connection.staged);
+    // What was left to the device is resolved now: active never shows `auto`.
+    const own = this.host.legAddresses();
+    connection.active.transport_params.forEach((leg, index) => {
+      for (const [key, value] of Object.entries(leg)) {
+        if (value !== 'auto') continue;
+        if (key.endsWith('_port')) leg[key] = AUTO_PORT;
+        else if (key === 'destination_ip') leg[key] = AUTO_GROUP;
+        else leg[key] = key === 'multicast_ip' ? null : (own[index] ?? null);
+      }
+    });
     connection.staged.activation = { ...IDLE };
     this.host.changed(connection, 'active');
   }

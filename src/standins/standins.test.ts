@@ -245,11 +245,23 @@ describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
   });
 
   test.each([
-    ['an unknown parameter', { transport_params: [{ colour: 'red' }] }, /transport_params\[0\]\.colour/],
+    ['an unknown parameter', { transport_params: [{ colour: 'red' }, {}] }, /transport_params\[0\]\.colour/],
     ['a wrong type', { master_enable: 'yes' }, /master_enable/],
-    ['a port out of range', { transport_params: [{ destination_port: 80 }] }, /destination_port/],
-    ['an address that is not its own', { transport_params: [{ source_ip: '10.1.1.1' }] }, /source_ip/],
-    ['more legs than it has', { transport_params: [{}, {}, {}] }, /more than 2 legs/],
+    ['a port out of range', { transport_params: [{ destination_port: 80 }, {}] }, /destination_port/],
+    ['an address that is not its own', { transport_params: [{ source_ip: '10.1.1.1' }, {}] }, /source_ip/],
+    ['more legs than it has', { transport_params: [{}, {}, {}] }, /not just 2 legs/],
+    ['fewer legs than it has', { transport_params: [{}] }, /not just 2 legs/],
+    ['no legs at all', { transport_params: [] }, /not just 2 legs/],
+    ['a leg that is none', { transport_params: [{}, null] }, /transport_params\[1\] is no object/],
+    ['a switch that cannot be left to it', { transport_params: [{ rtp_enabled: 'auto' }, {}] }, /rtp_enabled/],
+    [
+      'a group that is not given',
+      { transport_params: [{ destination_ip: null }, {}] },
+      /destination_ip may not be null/,
+    ],
+    ['half a port', { transport_params: [{ destination_port: 5004.5 }, {}] }, /destination_port/],
+    ['an activation without a mode', { activation: { requested_time: null } }, /activation\.mode is missing/],
+    ['a receiver that is no id', { receiver_id: 'the other end' }, /receiver_id is not an id/],
     ['a mode that is none', { activation: { mode: 'whenever' } }, /mode/],
   ])('refuses %s and changes nothing', async (_, change, words) => {
     const [id] = await ends('senders');
@@ -266,7 +278,7 @@ describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
     const at = `${BOX}/connection/v1.1/single/senders/${id}`;
     const schedule = {
       master_enable: true,
-      transport_params: [{ destination_ip: '239.71.2.2', rtp_enabled: true }],
+      transport_params: [{ destination_ip: '239.71.2.2', rtp_enabled: true }, {}],
       activation: { mode: 'activate_scheduled_relative', requested_time: '0:300000000' },
     };
     expect((await ask('PATCH', `${at}/staged`, schedule)).status).toBe(202);

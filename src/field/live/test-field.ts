@@ -123,6 +123,7 @@ export class TestField {
       active.set(output, new Map([...(active.get(output) ?? []), [index, { input, index: from }]]));
     const read = (endId: string, streamId: string) => {
       const legs = Object.values(groupsByStream.get(streamId) ?? {}).map((group: number | null) => ({
+        ownIp: null,
         sourceIp: null,
         destinationIp: group === null ? null : destinationText(group, this.translation),
         port: plan.settings.rtpPort,
