@@ -2,11 +2,11 @@
 import { spawn } from 'node:child_process';
 import { join } from 'node:path';
 import { build } from './build.mjs';
+import { SERVER_ARGS } from './stack.mjs';
 
-const root = join(import.meta.dirname, '..');
 await build();
-const child = spawn(process.execPath, ['--enable-source-maps', join(root, 'build/src-server-main.mjs')], {
-  cwd: root,
+const child = spawn(process.execPath, SERVER_ARGS, {
+  cwd: join(import.meta.dirname, '..'),
   stdio: 'inherit',
   env: { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' },
 });

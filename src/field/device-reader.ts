@@ -1,7 +1,7 @@
 import { readChannelMap as channelMapOf, type ChannelMap } from '../core/formats/is08';
 import { readEndState, type EndState } from '../core/formats/is05';
 import { isMulticast, parseAddress } from '../core/network/address';
-import { requestJson, requestText } from './http-json';
+import { failureOf, requestJson, requestText } from './http-json';
 
 /** Reads and writes connections (IS-05) and channel maps (IS-08) of one device. */
 
@@ -53,8 +53,26 @@ export async function patchEnd(href: string, kind: EndKind, id: string, request:
     ...(legs.length === 0 ? {} : { transport_params: legs.map((leg) => legParams(leg, isSender)) }),
     ...(request.activate ? { activation: { mode: 'activate_immediate' } } : {}),
   };
-  const { value } = await requestJson(`${endUrl(href, kind, id)}/staged`, { method: 'PATCH', body });
+  const url = `${endUrl(href, kind, id)}/staged`;
+  const { value } = await unlocked(() => requestJson(url, { method: 'PATCH', body }));
   return readEndState(value);
+}
+
+/** Locked (423) while an activation that somebody scheduled is still to come: it is waited for a while. */
+const LOCKED_MS = 5_000;
+const LOCKED_AGAIN_MS = 250;
+
+async function unlocked<T>(ask: () => Promise<T>): Promise<T> {
+  const end = Date.now() + LOCKED_MS;
+  for (;;) {
+    try {
+      return await ask();
+    } catch (error) {
+      const failure = failureOf(error);
+      if (failure.kind !== 'refused' || failure.status !== 423 || Date.now() > end) throw error;
+      await new Promise((resolve) => setTimeout(resolve, LOCKED_AGAIN_MS));
+    }
+  }
 }
 
 function legParams(leg: LegTarget | null, isSender: boolean): Record<string, unknown> {
@@ -82,5 +100,5 @@ export type MapAction = Record<string, Record<string, { input: string | null; ch
 
 export async function activateMap(href: string, action: MapAction): Promise<void> {
   const body = { activation: { mode: 'activate_immediate' }, action };
-  await requestJson(`${href}/map/activations`, { method: 'POST', body });
+  await unlocked(() => requestJson(`${href}/map/activations`, { method: 'POST', body }));
 }

@@ -271,6 +271,44 @@ describe('the field, tried on stand-ins', () => {
     ).toBe(false);
   });
 
+  test('an end that is locked by an activation somebody scheduled is waited for', async () => {
+    edit(feed('box', 1, 'amp', 1, 2));
+    const receiver = [...follower.snapshot().nodes.values()].find((n) => n.node.label === 'amp')!.receivers[0]!;
+    const at = `http://127.99.8.12:${PORT}/x-nmos/connection/v1.1/single/receivers/${receiver.id}/staged`;
+    const patch = (body: object) =>
+      fetch(at, {
+        method: 'PATCH',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify(body),
+      });
+    const activation = { mode: 'activate_scheduled_relative', requested_time: '1:0' };
+    expect((await patch({ activation })).status).toBe(202);
+    expect((await patch({ master_enable: false })).status).toBe(423);
+    const report = await sendAll('amp', [1, 2]);
+    expect(report.devices.flatMap((d) => d.failed)).toEqual([]);
+    await until(() => stateOf('amp', 1) === 'carrying');
+  });
+
+  test('a device that is registered with an earlier version of IS-04 is found too', async () => {
+    const id = '7b1f6c1e-3a52-4e5c-9a0d-1f2e3d4c5b6a';
+    const data = {
+      id,
+      version: '1:0',
+      label: 'Old box',
+      href: 'http://127.99.8.77:80/',
+      caps: {},
+      services: [],
+      tags: {},
+    };
+    const response = await fetch(`${URL_OF_REGISTRY}/x-nmos/registration/v1.2/resource`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ type: 'node', data }),
+    });
+    expect(response.status).toBe(201);
+    await until(() => follower.snapshot().nodes.get(id)?.node.label === 'Old box');
+  });
+
   test('lanes out of step and from two senders arrive where the plan says', async () => {
     edit(feed('box', 9, 'amp', 1), feed('box', 2, 'amp', 2), feed('far', 70, 'amp', 3), feed('box', 9, 'amp', 8));
     await sendAll('amp', [1, 2, 3, 8]);

@@ -52,6 +52,25 @@ describe('answers of devices are bounded while they are read', () => {
     expect(await failure(requestText(url, { timeoutMs: 300 }))).toEqual({ kind: 'timeout', afterMs: 300 });
   });
 
+  test('one that sends on is followed with the same method on the same host, a few times, and nowhere else', async () => {
+    const asked: string[] = [];
+    const url = await answering((request, response) => {
+      asked.push(`${request.method} ${request.url}`);
+      const to = { '/a': '/a/', '/away': 'http://192.0.2.1/', '/round': '/round', '/nowhere': 'http://' }[
+        request.url ?? ''
+      ];
+      if (to === undefined) return void response.end('{"is":"there"}');
+      response.writeHead(request.method === 'PATCH' ? 307 : 301, { location: to }).end();
+    });
+    expect((await requestJson(`${url}a`, { method: 'PATCH', body: {} })).value).toEqual({ is: 'there' });
+    expect(asked).toEqual(['PATCH /a', 'PATCH /a/']);
+    expect(await failure(requestJson(`${url}away`))).toEqual({ kind: 'not-allowed', host: '192.0.2.1' });
+    expect(await failure(requestJson(`${url}round`))).toMatchObject({ detail: 'it sends us on again and again' });
+    expect(await failure(requestJson(`${url}nowhere`))).toMatchObject({
+      detail: 'it sends us on to an address that is none',
+    });
+  });
+
   test('one that is nested beyond all measure', async () => {
     const url = await answering((_, response) => response.end('['.repeat(100_000)));
     expect(await failure(requestJson(url))).toMatchObject({ detail: 'the answer is nested more than 64 deep' });

@@ -25,6 +25,8 @@ export class DeviceError extends Error {
 /** After decompression: a page of a registry with a thousand resources takes some megabytes. */
 const ANSWER_MAX_BYTES = 8 * 1024 * 1024;
 const ANSWER_LIMITS: JsonLimits = { depth: 64, values: 1_000_000 };
+const REDIRECTS = new Set([301, 302, 307, 308]);
+const REDIRECTS_MAX = 3;
 /** So much of what a device says of a refusal is passed on. */
 const REASON_MAX = 200;
 
@@ -43,16 +45,7 @@ export async function requestText(
   let response: Response;
   let text: string;
   try {
-    if (!/^https?:\/\//i.test(url)) {
-      throw new DeviceError(url, { kind: 'wrong-answer', detail: 'it names an address that is not HTTP' });
-    }
-    response = await fetch(url, {
-      method: options.method ?? 'GET',
-      headers: { accept: '*/*', ...(options.body === undefined ? {} : { 'content-type': 'application/json' }) },
-      ...(options.body === undefined ? {} : { body: JSON.stringify(options.body) }),
-      redirect: 'error',
-      signal: AbortSignal.timeout(timeoutMs),
-    });
+    response = await fetchRedirected(url, options, AbortSignal.timeout(timeoutMs));
     text = await boundedText(url, response);
   } catch (error) {
     if (error instanceof DeviceError) throw error;
@@ -64,6 +57,37 @@ export async function requestText(
     throw new DeviceError(url, { kind: 'refused', status: response.status, detail: reasonIn(text, response.status) });
   }
   return { text, headers: response.headers };
+}
+
+/**
+ * Asks, and asks again where it is sent on to (IS-04 and IS-05 let an interface do so, for a slash at the end or for HTTPS): with the same method,
+ * and on the same host only, so that nobody leads requests elsewhere.
+ */
+async function fetchRedirected(url: string, options: RequestOptions, signal: AbortSignal): Promise<Response> {
+  let at = url;
+  for (let hop = 0; hop <= REDIRECTS_MAX; hop += 1) {
+    if (!/^https?:\/\//i.test(at)) {
+      throw new DeviceError(url, { kind: 'wrong-answer', detail: 'it names an address that is not HTTP' });
+    }
+    const response = await fetch(at, {
+      method: options.method ?? 'GET',
+      headers: { accept: '*/*', ...(options.body === undefined ? {} : { 'content-type': 'application/json' }) },
+      ...(options.body === undefined ? {} : { body: JSON.stringify(options.body) }),
+      redirect: 'manual',
+      signal,
+    });
+    const location = response.headers.get('location');
+    if (!REDIRECTS.has(response.status) || location === null) return response;
+    await response.body?.cancel();
+    if (!URL.canParse(location, at)) {
+      throw new DeviceError(url, { kind: 'wrong-answer', detail: 'it sends us on to an address that is none' });
+    }
+    const next = new URL(location, at);
+    if (next.hostname !== new URL(at).hostname)
+      throw new DeviceError(url, { kind: 'not-allowed', host: next.hostname });
+    at = next.href;
+  }
+  throw new DeviceError(url, { kind: 'wrong-answer', detail: 'it sends us on again and again' });
 }
 
 /** Reads an answer piece by piece, and no further than it may be long. */

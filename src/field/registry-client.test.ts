@@ -1,4 +1,4 @@
-import { createServer, type Server } from 'node:http';
+import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import { WebSocketServer, type WebSocket } from 'ws';
 import { RegistryClient, type RegistryEvents } from './registry-client';
 
@@ -22,8 +22,11 @@ class Odd {
   mostAtOnce = 0;
   href = `ws://127.99.9.3:${PORT}/ws`;
   answersPings = true;
+  knowsEarlier = true;
+  readonly asked: string[] = [];
   readonly server: Server = createServer((request, response) => {
-    if (request.method === 'POST') return void response.end(JSON.stringify({ ws_href: this.href }));
+    if (request.method === 'POST') return void this.subscribe(request, response);
+    this.asked.push(request.url ?? '');
     this.reads += 1;
     this.readingNow += 1;
     this.mostAtOnce = Math.max(this.mostAtOnce, this.readingNow);
@@ -33,6 +36,14 @@ class Odd {
     }, 20);
   });
   private readonly own = new WebSocketServer({ noServer: true, autoPong: false });
+
+  private async subscribe(request: IncomingMessage, response: ServerResponse): Promise<void> {
+    let text = '';
+    for await (const part of request) text += String(part);
+    const { params } = JSON.parse(text) as { params: object };
+    if (!this.knowsEarlier && 'query.downgrade' in params) response.writeHead(501);
+    response.end(JSON.stringify({ ws_href: this.href }));
+  }
 
   async start(): Promise<void> {
     this.server.on('upgrade', (request, socket, head) =>
@@ -111,6 +122,33 @@ describe('a registry is followed with care', () => {
     // Five kinds in each read.
     expect(odd.reads - before).toBe(10);
     expect(odd.mostAtOnce).toBe(1);
+  });
+
+  test('what a subscription repeats at its beginning is left to the full read where it is long; a long one later is refused', async () => {
+    const long = JSON.stringify({ grain: { data: [], filler: 'x'.repeat(17 * 1024 * 1024) } });
+    open();
+    await until(() => isConnected);
+    const before = odd.reads;
+    odd.sockets[0]!.send(long);
+    await new Promise((resolve) => setTimeout(resolve, 300));
+    expect([isConnected, odd.reads]).toEqual([true, before]);
+    odd.sockets[0]!.send(JSON.stringify({ grain: { data: [{ path: ID, post: { id: ID } }] } }));
+    await until(() => changes.length === 1);
+    odd.sockets[0]!.send(long);
+    await until(() => reasons.includes('the registry sent a message that is too long'));
+  });
+
+  test('it is asked for what came with earlier versions; one that cannot tell is asked without', async () => {
+    open();
+    await until(() => isConnected);
+    expect(odd.asked.every((url) => url.includes('query.downgrade=v1.0'))).toBe(true);
+    client.stop();
+    isConnected = false;
+    odd.knowsEarlier = false;
+    odd.asked.length = 0;
+    open();
+    await until(() => isConnected);
+    expect(odd.asked.filter((url) => url.includes('query.downgrade'))).toEqual([]);
   });
 
   test('one that keeps its connection and answers nothing is lost', async () => {

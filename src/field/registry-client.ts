@@ -2,7 +2,7 @@ import WebSocket from 'ws';
 import { FOLLOWED, type FollowedPath } from '../core/formats/is04';
 import { parseBoundedJson } from '../core/formats/bounded-json';
 import { isRaw, rawList, rawOf, type Raw } from '../core/formats/raw';
-import { requestJson } from './http-json';
+import { failureOf, requestJson } from './http-json';
 
 export interface RegistryEvents {
   /** Some of what the registry holds of one kind: a page of a full read. */
@@ -15,6 +15,8 @@ export interface RegistryEvents {
 }
 
 const QUERY = '/x-nmos/query/v1.3';
+/** IS-04 Query API: a registry shows what was registered with earlier versions only to those who ask for it. */
+const EARLIER = { 'query.downgrade': 'v1.0' };
 const RECONNECT_MS = [250, 500, 1000, 2000, 5000];
 /** A full read now and then, in case a change message was lost. */
 const DOUBT_MS = 60_000;
@@ -22,6 +24,12 @@ const DOUBT_MS = 60_000;
 export const PING_MS = 5_000;
 const PINGS_UNANSWERED = 2;
 const MESSAGE_MAX_BYTES = 16 * 1024 * 1024;
+/**
+ * The first message of a subscription repeats all that is registered, which is some 30 MB for 40,000 senders. A full read takes the same in page by
+ * page right after, so that a long one is let through unread.
+ */
+const FIRST_MESSAGE_MAX_BYTES = 256 * 1024 * 1024;
+const FIRST_MESSAGE_READ_BYTES = 256 * 1024;
 const MESSAGE_LIMITS = { depth: 64, values: 2_000_000 };
 /** So many pages and resources of one kind are read. */
 const PAGES_MAX = 1000;
@@ -42,6 +50,7 @@ export class RegistryClient {
   /** The read that is under way, and the one that waits for its end: of what comes meanwhile, all wait for that one. */
   private reading: Promise<void> | null = null;
   private nextReading: Promise<void> | null = null;
+  private tellsEarlier = true;
 
   /** @param allows whether requests may go to an address that the registry names */
   constructor(
@@ -153,9 +162,26 @@ export class RegistryClient {
     this.retry = setTimeout(() => void this.connect(), wait);
   }
 
+  /** Asks for what was registered with earlier versions of IS-04 too; a registry that cannot tell of it is asked without. */
+  private async withEarlier<T>(ask: (params: Readonly<Record<string, string>>) => Promise<T>): Promise<T> {
+    if (!this.tellsEarlier) return ask({});
+    try {
+      return await ask(EARLIER);
+    } catch (error) {
+      const failure = failureOf(error);
+      if (failure.kind !== 'refused' || (failure.status !== 400 && failure.status !== 501)) throw error;
+      const answer = await ask({});
+      this.tellsEarlier = false;
+      return answer;
+    }
+  }
+
   private async follow(path: FollowedPath): Promise<void> {
-    const body = { resource_path: `/${path}`, params: {}, persist: false, secure: false, max_update_rate_ms: 100 };
-    const { value } = await requestJson(`${this.url}${QUERY}/subscriptions`, { method: 'POST', body });
+    const secure = /^https:/i.test(this.url);
+    const { value } = await this.withEarlier((params) => {
+      const body = { resource_path: `/${path}`, params, persist: false, secure, max_update_rate_ms: 100 };
+      return requestJson(`${this.url}${QUERY}/subscriptions`, { method: 'POST', body });
+    });
     const href = rawOf(value)['ws_href'];
     if (typeof href !== 'string') throw new Error('the registry gave no ws_href');
     if (!/^wss?:\/\//i.test(href) || !URL.canParse(href) || !this.allows(href)) {
@@ -163,7 +189,7 @@ export class RegistryClient {
     }
     const socket = new WebSocket(href, {
       handshakeTimeout: 3000,
-      maxPayload: MESSAGE_MAX_BYTES,
+      maxPayload: FIRST_MESSAGE_MAX_BYTES,
       followRedirects: false,
     });
     this.sockets.push(socket);
@@ -173,7 +199,15 @@ export class RegistryClient {
     });
     socket.on('error', () => this.lost('the connection to the registry broke'));
     socket.on('close', () => this.lost('the registry closed the connection'));
-    socket.on('message', (data) => this.message(path, (data as Buffer).toString('utf8')));
+    let isFirst = true;
+    socket.on('message', (data) => {
+      const bytes = data as Buffer;
+      const isRepetition = isFirst && bytes.byteLength > FIRST_MESSAGE_READ_BYTES;
+      isFirst = false;
+      if (isRepetition) return;
+      if (bytes.byteLength > MESSAGE_MAX_BYTES) return this.lost('the registry sent a message that is too long');
+      this.message(path, bytes.toString('utf8'));
+    });
   }
 
   /** A message that makes no sense may have told of a change: everything is read anew. */
@@ -199,9 +233,13 @@ export class RegistryClient {
   /** Reads all there is of one kind. Resources without a sound id are left out. */
   private async readPages(path: string, take: (resources: readonly Raw[]) => void): Promise<void> {
     let count = 0;
-    let url: string | null = `${this.url}${QUERY}/${path}?paging.order=create&paging.since=0:0&paging.limit=1000`;
+    const first = `${this.url}${QUERY}/${path}?paging.order=create&paging.since=0:0&paging.limit=1000`;
+    let url: string | null = first;
     for (let page = 0; url !== null && page < PAGES_MAX && count < RESOURCES_MAX; page += 1) {
-      const { value, headers }: { value: unknown; headers: Headers } = await requestJson(url, { timeoutMs: 10_000 });
+      const at: string = url;
+      const read = (from: string) => requestJson(from, { timeoutMs: 10_000 });
+      const { value, headers }: { value: unknown; headers: Headers } =
+        at === first ? await this.withEarlier((params) => read(`${at}${asQuery(params)}`)) : await read(at);
       if (!Array.isArray(value)) throw new Error(`${path} is not a list`);
       const resources = rawList(value).filter(({ id }) => typeof id === 'string' && IDS.test(id));
       count += resources.length;
@@ -213,3 +251,8 @@ export class RegistryClient {
     }
   }
 }
+
+const asQuery = (params: Readonly<Record<string, string>>): string =>
+  Object.entries(params)
+    .map(([name, value]) => `&${name}=${value}`)
+    .join('');

@@ -12,6 +12,7 @@ export type Resource = { readonly id: string; readonly version: string; readonly
 
 interface Registered {
   readonly type: ResourceType;
+  readonly apiVersion: RegistrationVersion;
   resource: Resource;
   readonly createdAt: bigint;
   updatedAt: bigint;
@@ -46,7 +47,10 @@ const PARENT: Readonly<Record<ResourceType, readonly [key: string, type: Resourc
   receiver: ['device_id', 'device'],
 };
 
-const REGISTRATION = '/x-nmos/registration/v1.3';
+/** What nodes may register with. A query of v1.3 shows what came with an earlier one only where it asks for that. */
+const REGISTRATION_VERSIONS = ['v1.2', 'v1.3'] as const;
+type RegistrationVersion = (typeof REGISTRATION_VERSIONS)[number];
+const REGISTRATION = '/x-nmos/registration';
 const QUERY = '/x-nmos/query/v1.3';
 const PAGE_DEFAULT = 100;
 const PAGE_MAX = 1000;
@@ -79,13 +83,19 @@ export class Registry {
     const routes = [
       route('GET', '/', () => json(['x-nmos/'])),
       route('GET', '/x-nmos', () => json(['query/', 'registration/'])),
-      route('GET', '/x-nmos/(?:query|registration)', () => json(['v1.3/'])),
-      route('GET', REGISTRATION, () => json(['resource/', 'health/'])),
-      route('POST', `${REGISTRATION}/resource`, (r) => this.register(r.body)),
-      route('GET', `${REGISTRATION}/resource/${type}/([^/]+)`, (r) => this.read(r.params)),
-      route('DELETE', `${REGISTRATION}/resource/${type}/([^/]+)`, (r) => this.unregister(r.params)),
-      route('POST', `${REGISTRATION}/health/nodes/([^/]+)`, (r) => this.heartbeat(r.params[0] as string)),
-      route('GET', `${REGISTRATION}/health/nodes/([^/]+)`, (r) => this.health(r.params[0] as string)),
+      route('GET', '/x-nmos/query', () => json(['v1.3/'])),
+      route('GET', REGISTRATION, () => json(REGISTRATION_VERSIONS.map((v) => `${v}/`))),
+      ...REGISTRATION_VERSIONS.flatMap((version) => {
+        const api = `${REGISTRATION}/${version}`;
+        return [
+          route('GET', api, () => json(['resource/', 'health/'])),
+          route('POST', `${api}/resource`, (r) => this.register(r.body, version)),
+          route('GET', `${api}/resource/${type}/([^/]+)`, (r) => this.read(r.params)),
+          route('DELETE', `${api}/resource/${type}/([^/]+)`, (r) => this.unregister(r.params)),
+          route('POST', `${api}/health/nodes/([^/]+)`, (r) => this.heartbeat(r.params[0] as string)),
+          route('GET', `${api}/health/nodes/([^/]+)`, (r) => this.health(r.params[0] as string)),
+        ];
+      }),
       route('GET', QUERY, () => json([...RESOURCE_TYPES.map((t) => `${t}s/`), 'subscriptions/'])),
       route('GET', `${QUERY}/${type}`, (r) => this.list(r)),
       route('GET', `${QUERY}/${type}/([^/]+)`, (r) => this.read(r.params)),
@@ -121,7 +131,7 @@ export class Registry {
     await close(this.server);
   }
 
-  private register(body: unknown): Response {
+  private register(body: unknown, apiVersion: RegistrationVersion): Response {
     const { type, data } = (body ?? {}) as { type?: unknown; data?: unknown };
     const known = RESOURCE_TYPES.find((t) => t === type);
     if (known === undefined) return problem(400, 'type is not a resource type', String(type));
@@ -138,9 +148,11 @@ export class Registry {
     }
     const before = this.byId.get(resource.id);
     if (before !== undefined && before.type !== known) return problem(409, 'data.id belongs to another type');
+    if (before !== undefined && before.apiVersion !== apiVersion)
+      return problem(409, `data.id is registered with ${before.apiVersion}`);
     const now = parseTai(taiNow()) ?? 0n;
-    const kept = before ?? { type: known, resource, createdAt: now, updatedAt: now };
-    this.announce(known, before?.resource, resource);
+    const kept = before ?? { type: known, apiVersion, resource, createdAt: now, updatedAt: now };
+    this.announce(kept, before?.resource, resource);
     if (before !== undefined) this.letGoOfParent(before);
     kept.resource = resource;
     kept.updatedAt = now;
@@ -155,7 +167,7 @@ export class Registry {
       else held.add(resource.id);
     }
     if (known === 'node') this.heartbeatAt.set(resource.id, Date.now());
-    const location = `${REGISTRATION}/resource/${known}s/${resource.id}/`;
+    const location = `${REGISTRATION}/${apiVersion}/resource/${known}s/${resource.id}/`;
     return json(resource, before === undefined ? 201 : 200, { location });
   }
 
@@ -203,7 +215,7 @@ export class Registry {
     this.byUpdate.get(found.type)?.delete(id);
     this.byId.delete(id);
     this.heartbeatAt.delete(id);
-    this.announce(found.type, found.resource, undefined);
+    this.announce(found, found.resource, undefined);
   }
 
   private letGoOfParent({ type, resource }: Registered): void {
@@ -215,6 +227,8 @@ export class Registry {
     const type = (request.params[0] as string).slice(0, -1) as ResourceType;
     const { query } = request;
     if (query.has('query.rql') || query.has('query.ancestry_id')) return problem(501, 'Not implemented');
+    const downgrade = query.get('query.downgrade');
+    if (downgrade !== null && !/^v1\.[0-3]$/.test(downgrade)) return problem(400, 'query.downgrade is not a version');
     const filters = [...query.entries()].filter(([key]) => !key.startsWith('paging.') && !key.startsWith('query.'));
     const order = query.get('paging.order') ?? 'update';
     if (order !== 'update' && order !== 'create') return problem(400, 'paging.order is update or create');
@@ -233,7 +247,7 @@ export class Registry {
     const stamp = (r: Registered) => (order === 'update' ? r.updatedAt : r.createdAt);
     const oldestFirst = order === 'update' ? this.byUpdate.get(type) : this.byId;
     const matching = [...(oldestFirst?.values() ?? [])]
-      .filter((r) => r.type === type && matches(r.resource, filters))
+      .filter((r) => r.type === type && isShown(r, query.get('query.downgrade')) && matches(r.resource, filters))
       .reverse();
     const inside = matching.filter(
       (r) => (since === null || stamp(r) > since) && (until === null || stamp(r) <= until),
@@ -314,19 +328,21 @@ export class Registry {
       if (!subscription.persist && subscription.sockets.size === 0) this.subscriptions.delete(subscription.id);
     });
     const present = [...this.byId.values()]
-      .filter((r) => this.isOf(subscription, r.type) && matches(r.resource, Object.entries(subscription.params)))
+      .filter((r) => this.isOf(subscription, r) && matches(r.resource, filtersOf(subscription)))
       .map((r): Change => ({ path: pathIn(subscription, r.type, r.resource.id), pre: r.resource, post: r.resource }));
     ws.send(JSON.stringify(grainOf(subscription, present)));
   }
 
-  private isOf(subscription: Subscription, type: ResourceType): boolean {
-    return subscription.resource_path === '' || subscription.resource_path === `/${type}s`;
+  private isOf(subscription: Subscription, registered: Registered): boolean {
+    const { resource_path: path, params } = subscription;
+    return (path === '' || path === `/${registered.type}s`) && isShown(registered, params['query.downgrade'] ?? null);
   }
 
-  private announce(type: ResourceType, pre: Resource | undefined, post: Resource | undefined): void {
+  private announce(registered: Registered, pre: Resource | undefined, post: Resource | undefined): void {
+    const { type } = registered;
     for (const subscription of this.subscriptions.values()) {
-      if (!this.isOf(subscription, type) || subscription.sockets.size === 0) continue;
-      const filters = Object.entries(subscription.params);
+      if (!this.isOf(subscription, registered) || subscription.sockets.size === 0) continue;
+      const filters = filtersOf(subscription);
       const was = pre && matches(pre, filters) ? pre : undefined;
       const is = post && matches(post, filters) ? post : undefined;
       if (was === undefined && is === undefined) continue;
@@ -344,6 +360,12 @@ export class Registry {
     }
   }
 }
+
+/** IS-04 Query API, `query.downgrade`: down to which version of registration resources are shown; without it only those of its own. */
+const isShown = ({ apiVersion }: Registered, downgrade: string | null): boolean =>
+  apiVersion === 'v1.3' || (downgrade !== null && apiVersion >= downgrade);
+
+const filtersOf = ({ params }: Subscription) => Object.entries(params).filter(([key]) => !key.startsWith('query.'));
 
 const registryId = randomUUID();
 

@@ -88,6 +88,22 @@ describe('the registry (IS-04)', () => {
     expect((await ask('GET', `${QUERY}/nodes/node-1`)).status).toBe(404);
   });
 
+  test('what came with an earlier version is shown only where that is asked for', async () => {
+    const earlier = REGISTRATION.replace('v1.3', 'v1.2');
+    const data = nodeResource(7);
+    expect((await ask('POST', `${earlier}/resource`, { type: 'node', data })).status).toBe(201);
+    expect((await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data })).status).toBe(409);
+    const ids = async (query: string) => {
+      const { body } = await ask('GET', `${QUERY}/nodes${query}`);
+      return (body as { id: string }[]).map((n) => n.id);
+    };
+    expect(await ids('')).not.toContain(data.id);
+    expect(await ids('?query.downgrade=v1.3')).not.toContain(data.id);
+    expect(await ids('?query.downgrade=v1.2')).toContain(data.id);
+    expect((await ask('GET', `${QUERY}/nodes?query.downgrade=old`)).status).toBe(400);
+    expect((await ask('DELETE', `${earlier}/resource/nodes/${data.id}`)).status).toBe(204);
+  });
+
   test('forgets a node that is silent, with all that hangs on it', async () => {
     await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data: nodeResource(3) });
     await ask('POST', `${REGISTRATION}/resource`, {

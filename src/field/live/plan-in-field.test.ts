@@ -233,6 +233,10 @@ const SELDOM: readonly (readonly Step[])[] = [
     { what: 'switch', isUp: false },
     { what: 'link', isThere: false },
   ],
+  [
+    { what: 'plug-as', id: 'console', serial: 'B-1' },
+    { what: 'relabel', id: 'box', label: 'One' },
+  ],
 ];
 
 describe('a plan held against the field', () => {

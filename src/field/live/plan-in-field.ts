@@ -217,6 +217,8 @@ export class PlanInField {
       if (mark === undefined) this.marks.delete(id);
       else this.marks.set(id, mark);
       this.dirty.node.add(id);
+      // A device that several nodes claim to be tells of them by their names.
+      for (const [deviceId, { nodeIds }] of this.contested) if (nodeIds.includes(id)) this.markDevice(deviceId);
       const deviceId = this.deviceByNode.get(id);
       if (deviceId === undefined) continue;
       this.markDevice(deviceId);
