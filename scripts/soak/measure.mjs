@@ -55,9 +55,11 @@ export async function until(what, check, timeoutMs = 120_000, everyMs = 100) {
 }
 
 /** A browser as far as the server can tell: it reads the plan and hears its events. */
-export async function browser(base, planId, n, { isReading = true } = {}) {
+export async function browser(base, planId, n, { isReading = true, keepsStates = false } = {}) {
   const author = `soak-${n}`;
-  const plan = await (await fetch(`${base}/api/plans/${planId}?author=${author}`)).json();
+  // Fifty browsers are one process here: the text of the plan is read as each of them reads it, and not kept.
+  const text = await (await fetch(`${base}/api/plans/${planId}?author=${author}`)).text();
+  const plan = { revision: Number(/"revision":(\d+)/.exec(text)?.[1]) };
   const end = new AbortController();
   const response = await fetch(`${base}/api/plans/${planId}/events?author=${author}&name=Soak%20${n}`, {
     signal: end.signal,
@@ -66,16 +68,20 @@ export async function browser(base, planId, n, { isReading = true } = {}) {
   const reader = response.body.getReader();
   const first = isReading ? reader.read().then(count) : Promise.resolve();
   const decoder = new TextDecoder();
-  let text = '';
+  let open = '';
   function count({ value, done }) {
     if (done) return void (heard.isOver = true);
     heard.bytes += value.byteLength;
-    text += decoder.decode(value, { stream: true });
-    const parts = text.split('\n\n');
-    text = parts.pop();
-    for (const part of parts) {
+    const part = decoder.decode(value, { stream: true });
+    open += part;
+    if (!part.includes('\n')) return;
+    const parts = open.split('\n\n');
+    open = parts.pop();
+    for (const event of parts) {
       heard.events += 1;
-      if (part.startsWith('event: field')) takeStates(JSON.parse(part.slice(part.indexOf('data: ') + 6)), heard.states);
+      if (keepsStates && event.startsWith('event: field')) {
+        takeStates(JSON.parse(event.slice(event.indexOf('data: ') + 6)), heard.states);
+      }
     }
   }
   if (isReading) {

@@ -8,7 +8,7 @@ export async function silence(options) {
   const base = `http://127.0.0.1:${options.port}`;
   try {
     const plan = await fillDemo(options);
-    const one = await browser(base, plan.id, 1);
+    const one = await browser(base, plan.id, 1, { keepsStates: true });
     const carrying = () => [...one.heard.states.values()].filter((s) => s === 'carrying').length;
     await until('lanes carry', () => carrying() > 250, 120_000);
     await pause(5000);

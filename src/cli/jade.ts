@@ -23,7 +23,8 @@ const HELP: Record<string, string> = {
   sum: `sum --channels N --rate HZ --encoding ${ENCODINGS.join('|')} --packet-time-us ${PACKET_TIMES_US.join('|')} [--vlan]
   Bits on the wire of one leg of a stream, with the working.`,
   sdp: `sdp FILE
-  What we read from an SDP file (- for standard input), with the problems found. Exit code 2 when no stream can be read.`,
+  What we read from an SDP file (- for standard input), with the problems found, each with its severity:
+  note, caution, or error for what cannot be heard. Exit code 2 when no stream can be read.`,
   generate: `generate --devices N --seed N [--subscriptions N]
   A made-up plan file.`,
   check: `check PLAN.json

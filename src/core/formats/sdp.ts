@@ -41,9 +41,13 @@ export interface SdpAudio {
   readonly legs: readonly SdpLeg[];
 }
 
+/** What a problem comes to: nothing that matters to hearing, something that may, or a stream that cannot be heard. */
+export type SdpSeverity = 'note' | 'caution' | 'error';
+
 export interface SdpProblem {
   /** The line it is about, counted from 1; null where a line is missing. */
   readonly line: number | null;
+  readonly severity: SdpSeverity;
   readonly problem: string;
 }
 export interface SdpResult {
@@ -66,7 +70,7 @@ export function readSdp(text: string): SdpResult {
     return readAudio(text);
   } catch {
     // What the parser library makes of a line need not be what it says it makes.
-    return { audio: null, problems: [{ line: null, problem: UNREADABLE_SDP }] };
+    return { audio: null, problems: [{ line: null, severity: 'error', problem: UNREADABLE_SDP }] };
   }
 }
 
@@ -77,15 +81,16 @@ function readAudio(text: string): SdpResult {
     const index = lines.findIndex((l) => pattern.test(l));
     return index < 0 ? null : index + 1;
   };
-  const say = (problem: string, pattern?: RegExp) => problems.push({ line: pattern ? lineOf(pattern) : null, problem });
+  const say = (severity: SdpSeverity, problem: string, pattern?: RegExp) =>
+    problems.push({ line: pattern ? lineOf(pattern) : null, severity, problem });
   const stop = (problem: string, pattern?: RegExp): SdpResult => {
-    say(problem, pattern);
+    say('error', problem, pattern);
     return { audio: null, problems };
   };
   if (text.length > MAX_LENGTH) return stop(`longer than ${MAX_LENGTH} characters`);
   lines.forEach((line, index) => {
     if (line !== '' && !/^[a-z]=/.test(line))
-      problems.push({ line: index + 1, problem: 'not a line of the form x=value' });
+      problems.push({ line: index + 1, severity: 'caution', problem: 'not a line of the form x=value' });
   });
   if (!/^v=0\s*$/.test(lines[0] ?? '')) return stop('does not begin with v=0', /^v=/);
 
@@ -95,27 +100,33 @@ function readAudio(text: string): SdpResult {
   } catch {
     return stop(UNREADABLE_SDP);
   }
-  if (!session.origin) say('no o= line', /^o=/);
+  if (!session.origin) say('caution', 'no o= line', /^o=/);
   const media = (session.media ?? []).filter((m) => m.type === 'audio');
   const first = media[0];
   if (first === undefined) return stop('no m=audio line', /^m=/);
-  const payloadType = Number(String(first.payloads ?? '').split(' ')[0]);
-  if (!Number.isInteger(payloadType) || payloadType < 96 || payloadType > 127) {
-    return stop(`payload type ${first.payloads ?? ''} is not dynamic (96 to 127)`, /^m=audio/);
+  const sections = sectionsOf(lines);
+  const audioSections = sections.media.filter(([m]) => m?.startsWith('m=audio') === true);
+  /** An attribute of the first audio medium, or of the session: never of a picture beside it. */
+  const attribute = (name: string) => attributeIn([audioSections[0] ?? [], sections.session], name);
+  const coded = codingOf(first);
+  if (typeof coded === 'string') return stop(coded, coded.includes('payload') ? /^m=audio/ : /^a=rtpmap/);
+  const { payloadType, encoding, rateHz, channels } = coded;
+  if (payloadType < 96)
+    say('note', `static payload type ${payloadType}: ${encoding} of ${channels} channels (RFC 3551)`, /^m=audio/);
+  for (const [index, other] of media.slice(1).entries()) {
+    const leg = codingOf(other);
+    const isSame =
+      typeof leg !== 'string' && leg.encoding === encoding && leg.rateHz === rateHz && leg.channels === channels;
+    if (!isSame)
+      return stop(`leg ${index + 2} is not of the format of leg 1: both carry the same (ST 2022-7)`, /^m=audio/);
   }
-  const map = first.rtp.find((r) => r.payload === payloadType);
-  if (map === undefined) return stop(`no a=rtpmap for payload type ${payloadType}`, /^a=rtpmap/);
-  const encoding = ENCODINGS.find((e): e is Encoding => e === map.codec);
-  if (encoding === undefined) return stop(`encoding ${map.codec} is not one of ${ENCODINGS.join(', ')}`, /^a=rtpmap/);
-  const rateHz = RATES_HZ.find((r): r is RateHz => r === map.rate);
-  if (rateHz === undefined)
-    return stop(`rate ${map.rate ?? 'missing'} is not one of ${RATES_HZ.join(', ')} Hz`, /^a=rtpmap/);
-  const channels = map.encoding == null ? 1 : Number(map.encoding);
 
-  const ptime = first.ptime ?? session.media.map((m) => m.ptime).find((p) => p !== undefined);
-  if (ptime === undefined) say('no a=ptime: 1 ms taken (AES67 clause 7.2)', /^a=ptime/);
+  const frames = Number(attribute('framecount') ?? NaN);
+  const told = first.ptime ?? session.media.map((m) => m.ptime).find((p) => p !== undefined);
+  const ptime = told ?? (frames > 0 ? (frames * 1000) / rateHz : undefined);
+  if (ptime === undefined) say('note', 'no a=ptime: 1 ms taken (AES67 clause 7.2)', /^a=ptime/);
   const packetTimeUs = ptime === undefined ? 1000 : snapPacketTime(Number(ptime), rateHz);
-  if (packetTimeUs === null) return stop(`packet time ${String(ptime)} ms is none of AES67's`, /^a=ptime/);
+  if (packetTimeUs === null) return stop(`packet time ${String(ptime)} ms is none of AES67's`, /^a=(ptime|framecount)/);
   const format: StreamFormat = { encoding, rateHz, packetTimeUs };
   const sumProblem = streamSumProblem(channels, format);
   if (sumProblem !== null) {
@@ -139,12 +150,15 @@ function readAudio(text: string): SdpResult {
     const port = Number(m.port);
     if (!Number.isInteger(port) || port < 1 || port > 65_535)
       return stop(`${where}: port ${port} is not 1 to 65535`, /^m=audio/);
-    if (port % 2 !== 0) say(`${where}: RTP port ${port} is odd`, /^m=audio/);
-    const filter = m.sourceFilter ?? session.sourceFilter;
-    const sourceAddress = filter?.srcList === undefined ? null : (String(filter.srcList).split(' ')[0] ?? null);
+    if (port % 2 !== 0) say('caution', `${where}: RTP port ${port} is odd`, /^m=audio/);
+    const filters = sourceFiltersOf([audioSections[index] ?? [], sections.session], group);
+    const sourceAddress = filters.included;
+    if (filters.isExcluding) {
+      say('caution', `${where}: senders that are excluded by a=source-filter are not told apart`, /^a=source-filter/);
+    }
     const firstOctet = (parseAddress(group) as number) >>> 24;
     if (firstOctet === 232 && sourceAddress === null) {
-      say(`${where}: ${group} is source-specific and has no a=source-filter`, /^c=/);
+      say('caution', `${where}: ${group} is source-specific and has no a=source-filter`, /^c=/);
     }
     legs.push({
       mid: m.mid === undefined ? null : String(m.mid),
@@ -165,21 +179,12 @@ function readAudio(text: string): SdpResult {
       .split(' ')
       .some((mid) => !legs.some((l) => l.mid === mid))
   ) {
-    say(`a=group:DUP names ${duplicates.mids}, which are not all there`, /^a=group/);
+    say('caution', `a=group:DUP names ${duplicates.mids}, which are not all there`, /^a=group/);
   }
-  // A value that looks like a number is given back as one.
-  const all = [...(session.invalid ?? []), ...media.flatMap((m) => m.invalid ?? [])].map((i) => String(i.value));
-  const clockLine =
-    lines.find((l) => l.startsWith('a=mediaclk:'))?.slice('a=mediaclk:'.length) ??
-    all.find((v) => v.startsWith('mediaclk:'));
-  const direct = /direct=(\d+)/.exec(clockLine ?? '');
-  if (direct === null) say('no a=mediaclk:direct', /^a=mediaclk/);
-  const referenceClock =
-    lines
-      .find((l) => l.startsWith('a=ts-refclk:'))
-      ?.slice('a=ts-refclk:'.length)
-      .trim() ?? null;
-  if (referenceClock === null) say('no a=ts-refclk', /^a=ts-refclk/);
+  const direct = /direct=(\d+)/.exec(attribute('mediaclk') ?? '');
+  if (direct === null) say('note', 'no a=mediaclk:direct', /^a=mediaclk/);
+  const referenceClock = attribute('ts-refclk');
+  if (referenceClock === null) say('caution', 'no a=ts-refclk: its clock is not told', /^a=ts-refclk/);
   const channelOrder = /channel-order=([^;\s]+)/.exec(
     String(first.fmtp.find((f) => f.payload === payloadType)?.config ?? ''),
   );
@@ -204,6 +209,77 @@ function readAudio(text: string): SdpResult {
   };
 }
 
+type Media = SessionDescription['media'][number];
+
+/** RFC 3551, table 4: what these numbers mean without an `a=rtpmap`. */
+const STATIC_TYPES: Readonly<
+  Record<number, { readonly encoding: Encoding; readonly rateHz: RateHz; readonly channels: number }>
+> = {
+  10: { encoding: 'L16', rateHz: 44_100, channels: 2 },
+  11: { encoding: 'L16', rateHz: 44_100, channels: 1 },
+};
+
+/** What is in the packets of a medium, or why that cannot be told or heard. Names of encodings are alike in capitals and small letters (RFC 8866). */
+function codingOf(
+  medium: Media,
+): { payloadType: number; encoding: Encoding; rateHz: RateHz; channels: number } | string {
+  const payloadType = Number(String(medium.payloads ?? '').split(' ')[0]);
+  const map = medium.rtp.find((r) => r.payload === payloadType);
+  const fixed = STATIC_TYPES[payloadType];
+  if (fixed !== undefined && map === undefined) return { payloadType, ...fixed };
+  if (!Number.isInteger(payloadType) || ((payloadType < 96 || payloadType > 127) && fixed === undefined)) {
+    return `payload type ${medium.payloads ?? ''} is not dynamic (96 to 127)`;
+  }
+  if (map === undefined) return `no a=rtpmap for payload type ${payloadType}`;
+  const encoding = ENCODINGS.find((e) => e === String(map.codec).toUpperCase());
+  if (encoding === undefined) return `encoding ${map.codec} is not one of ${ENCODINGS.join(', ')}`;
+  const rateHz = RATES_HZ.find((r): r is RateHz => r === map.rate);
+  if (rateHz === undefined) return `rate ${map.rate ?? 'missing'} is not one of ${RATES_HZ.join(', ')} Hz`;
+  const channels = map.encoding == null ? 1 : Number(map.encoding);
+  const isContradicted =
+    fixed !== undefined && (encoding !== fixed.encoding || rateHz !== fixed.rateHz || channels !== fixed.channels);
+  if (isContradicted) return `payload type ${payloadType} stands for something else than its a=rtpmap says (RFC 3551)`;
+  return { payloadType, encoding, rateHz, channels };
+}
+
+/** The lines of the session, and those of each medium, its `m=` line first. */
+function sectionsOf(lines: readonly string[]): { session: readonly string[]; media: readonly (readonly string[])[] } {
+  const starts = lines.flatMap((line, index) => (line.startsWith('m=') ? [index] : []));
+  return {
+    session: lines.slice(0, starts[0] ?? lines.length),
+    media: starts.map((start, n) => lines.slice(start, starts[n + 1] ?? lines.length)),
+  };
+}
+
+/** The value of an attribute in the first of these sections that has it. */
+function attributeIn(sections: readonly (readonly string[])[], name: string): string | null {
+  for (const section of sections) {
+    const line = section.find((l) => l.startsWith(`a=${name}:`));
+    if (line !== undefined) return line.slice(name.length + 3).trim();
+  }
+  return null;
+}
+
+/**
+ * RFC 4570: who may send to a group, by all `a=source-filter` lines that are for it or for every destination. Those of the medium have precedence
+ * over those of the session.
+ */
+function sourceFiltersOf(
+  sections: readonly (readonly string[])[],
+  group: string,
+): { included: string | null; isExcluding: boolean } {
+  for (const section of sections) {
+    const found = section.flatMap((line) => {
+      const match = /^a=source-filter:\s*(incl|excl)\s+IN\s+(?:IP4|\*)\s+(\S+)\s+(\S+)/.exec(line);
+      return match && (match[2] === group || match[2] === '*') ? [match] : [];
+    });
+    if (found.length === 0) continue;
+    const included = found.find((m) => m[1] === 'incl')?.[3] ?? null;
+    return { included, isExcluding: found.some((m) => m[1] === 'excl') };
+  }
+  return { included: null, isExcluding: false };
+}
+
 function ttlOf(connection: { ip: string; ttl?: number } | undefined, parts: readonly string[]): number | null {
   if (Number.isInteger(connection?.ttl)) return connection?.ttl as number;
   const ttl = Number(parts[1]);
@@ -225,7 +301,8 @@ export function writeSdp(audio: SdpAudio): string {
       ipVer: 4,
       address: audio.origin.address,
     },
-    name: audio.name === '' ? '-' : audio.name,
+    // A line break in a name would begin a line of its own.
+    name: audio.name.replace(/[\u0000-\u001f\u007f]+/g, ' ').trim() || '-',
     timing: { start: 0, stop: 0 },
     ...(audio.legs.length === 2 ? { groups: [{ type: 'DUP', mids: audio.legs.map((l) => l.mid).join(' ') }] } : {}),
     media: audio.legs.map((leg) => ({
