@@ -55,7 +55,7 @@ export class PlanSession {
   private readonly watchers = new Set<Watcher>();
   /** All there is to tell, until anything is told that is not in it. */
   private everything: EventFrame | null = null;
-  private file: { readonly plan: Plan; readonly text: string } | null = null;
+  private file: { readonly plan: Plan; readonly octets: Uint8Array } | null = null;
   private peopleTimer: NodeJS.Timeout | null = null;
 
   private reckoned: Reckoning | undefined;
@@ -112,10 +112,12 @@ export class PlanSession {
     return bindDevices(this.plan, field, serverState().translation);
   }
 
-  /** The plan as the text of its file, made once for everyone who opens it. */
-  fileText(): string {
-    if (this.file?.plan !== this.plan) this.file = { plan: this.plan, text: JSON.stringify(fileOfPlan(this.plan)) };
-    return this.file.text;
+  /** The plan as the JSON of its file, made once for everyone who opens it. */
+  fileOctets(): Uint8Array {
+    if (this.file?.plan !== this.plan) {
+      this.file = { plan: this.plan, octets: Buffer.from(JSON.stringify(fileOfPlan(this.plan))) };
+    }
+    return this.file.octets;
   }
 
   /** Takes in a batch that is in the journal, and tells everyone. Nothing that goes wrong in telling undoes it. */

@@ -78,11 +78,11 @@ export interface PlanAnswer extends BatchAnswer {
   readonly hasField: boolean;
 }
 
-/** A plan as the JSON of a `PlanAnswer`: its file, which is most of it, is made once for everyone who opens it. */
-export function readPlan(id: string, authorId: string): string {
+/** A plan as the JSON of a `PlanAnswer`, in parts: its file, which is most of it, is made once for everyone who opens it. */
+export function readPlan(id: string, authorId: string): readonly Uint8Array[] {
   const session = openSession(id);
   const rest = JSON.stringify({ id, hasField: serverState().follower !== null, ...answer(session, authorId) });
-  return `${rest.slice(0, -1)},"file":${session.fileText()}}`;
+  return [Buffer.from(`${rest.slice(0, -1)},"file":`), session.fileOctets(), Buffer.from('}')];
 }
 
 /** The whole plan as the text of a file, and what the file may be called. */

@@ -51,7 +51,8 @@ beforeEach(() => {
 afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
 const openText = (text: string) => openPlanFile(planOfResult(readPlanFile(text)));
-const planAnswer = (id: string, authorId: string) => JSON.parse(readPlan(id, authorId)) as PlanAnswer;
+const planAnswer = (id: string, authorId: string) =>
+  JSON.parse(Buffer.concat(readPlan(id, authorId)).toString('utf8')) as PlanAnswer;
 const batch = (
   planId: string,
   author: Author,

@@ -1,4 +1,5 @@
 import { readPlan, removePlan } from '@/server/plans';
+import { inPieces } from '@/server/in-pieces';
 import { respond } from '@/server/respond';
 import type { PlanContext } from '@/server/route-context';
 
@@ -6,8 +7,8 @@ export const dynamic = 'force-dynamic';
 
 export const GET = (request: Request, { params }: PlanContext) =>
   respond(async () => {
-    const text = readPlan((await params).planId, new URL(request.url).searchParams.get('author') ?? '');
-    return new Response(text, { headers: { 'content-type': 'application/json' } });
+    const parts = readPlan((await params).planId, new URL(request.url).searchParams.get('author') ?? '');
+    return new Response(inPieces(parts), { headers: { 'content-type': 'application/json' } });
   });
 
 export const DELETE = (_request: Request, { params }: PlanContext) =>
