@@ -312,6 +312,21 @@ describe('each fault is found with its numbers, and every fix that is offered ta
   });
 });
 
+test('IEEE 802.3, clause 33: power goes over copper only', () => {
+  const fed = (cable: 'cat6' | 'om3' | null) =>
+    apply(
+      sound(),
+      { kind: 'put-model', model: endpoint },
+      { kind: 'add-device', device: deviceOf('fed', powered) },
+      link('f', 'fed#Uplink 1', 'router#Uplink 3'),
+      { kind: 'add-device', device: deviceOf('e2', endpoint) },
+      at('e2', 'A', 'a', '10.0.0.52'),
+      link('e2', 'e2#Media', 'fed#Port 1', { bitsPerSecond: 1e8, cable }),
+    );
+  const unpowered = (plan: Plan) => reckon(plan).findings.filter((f) => f.about === 'poe-class').length;
+  expect([unpowered(fed('cat6')), unpowered(fed(null)), unpowered(fed('om3'))]).toEqual([0, 0, 1]);
+});
+
 describe('reach across routers', () => {
   const far = (routing: 'unicast' | 'multicast', ttl = 32): Plan =>
     apply(
@@ -358,6 +373,15 @@ describe('reach across routers', () => {
       reckoning.findings.find((f) => f.about === 'lanes-refused')!,
     )[0]!;
     expect(fix).toMatchObject({ does: 'set-ttl', ttl: 2 });
+  });
+
+  test('a copy for each receiver is not held to the time to live of groups', () => {
+    const plan = apply(far('unicast', 1), {
+      kind: 'change-device',
+      deviceId: 'console',
+      change: { sendsUnicast: true },
+    });
+    expect(first(plan).verdict).not.toBe('refused');
   });
 
   test('plugged in at both ends and yet not joined: one leg is missed, both are a refusal', () => {

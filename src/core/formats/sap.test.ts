@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { strToU8, zlibSync } from 'fflate';
 import { AnnouncedSessions, readSap, writeSap, type SapMessage } from './sap';
 
 const sdp = (id: number, version: number, name = 'Tide bell') =>
@@ -17,6 +18,44 @@ describe('a session announcement (RFC 2974)', () => {
     expect([...packet.subarray(0, 8)]).toEqual([0x20, 0, 0x12, 0x34, 10, 71, 36, 11]);
     expect(new TextDecoder().decode(packet.subarray(8))).toBe('application/sdp\0v=0');
     expect(writeSap({ kind: 'delete', messageIdHash: 1, payload: '' }, ORIGIN)[0]).toBe(0x24);
+  });
+
+  const compressed = (text: string) => {
+    const plain = writeSap({ kind: 'announce', messageIdHash: 7, payload: '' }, ORIGIN).subarray(0, 8);
+    const packet = new Uint8Array([...plain, ...zlibSync(strToU8(text))]);
+    packet[0] = 0x21;
+    return packet;
+  };
+
+  test('clause 6: what is compressed is read like any other', () => {
+    fc.assert(
+      fc.property(fc.string({ maxLength: 3000 }), (text) => {
+        const payload = sdp(1, 1, text.replace(/[\r\n\0]/g, ' '));
+        const read = readSap(compressed(`application/sdp\0${payload}`));
+        expect(read.ok && read.message).toEqual(message('announce', 7, payload));
+      }),
+    );
+  });
+
+  test('what is small until it is unpacked is stopped', () => {
+    const packet = compressed('v=0' + ' '.repeat(10_000_000));
+    expect(packet.length).toBeLessThan(16_000);
+    expect(readSap(packet).ok).toBe(false);
+  });
+
+  test('clause 5: a hash of 0 is none: sessions of one announcer are told apart by their o= lines', () => {
+    const sessions = new AnnouncedSessions();
+    expect(sessions.take(message('announce', 0, sdp(1, 1)), 0)).toBe('new');
+    expect(sessions.take(message('announce', 0, sdp(2, 1)), 1)).toBe('new');
+    expect(sessions.take(message('announce', 0, sdp(1, 2, 'Renamed')), 2)).toBe('changed');
+    expect(
+      sessions
+        .list()
+        .map((s) => s.payload)
+        .sort(),
+    ).toEqual([sdp(1, 2, 'Renamed'), sdp(2, 1)].sort());
+    expect(sessions.take(message('delete', 0, sdp(1, 2)), 3)).toBe('gone');
+    expect(sessions.list()).toHaveLength(1);
   });
 
   test('written and read is the same, for any text', () => {
@@ -49,7 +88,7 @@ describe('a session announcement (RFC 2974)', () => {
     [octets(0x20, 0, 0), '3 octets are too few for a header'],
     [octets(0x40, 0, 0, 0, 1, 2, 3, 4), 'version 2 is not 1'],
     [octets(0x22, 0, 0, 0, 1, 2, 3, 4), 'it is encrypted'],
-    [octets(0x21, 0, 0, 0, 1, 2, 3, 4), 'it is compressed'],
+    [octets(0x21, 0, 0, 0, 1, 2, 3, 4, 9, 9), 'what is compressed in it cannot be unpacked to at most 16384 octets'],
     [octets(0x20, 9, 0, 0, 1, 2, 3, 4), 'it ends within its header'],
     [octets(0x20, 0, 0, 0, 1, 2, 3, 4, 0xff, 0xfe), 'the payload is not text in UTF-8'],
   ])('that cannot be read says why: %s', (packet, problem) => expect(readSap(packet)).toEqual({ ok: false, problem }));

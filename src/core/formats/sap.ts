@@ -1,3 +1,4 @@
+import { Unzlib } from 'fflate';
 import { formatAddress } from '../network/address';
 
 /**
@@ -23,9 +24,11 @@ export type SapResult =
 const HEADER = 4;
 /** Clause 6 wants less than 1 kB; a stream with two legs and long names takes some more. */
 const PACKET_MAX = 16 * 1024;
+/** So many octets are unpacked at once: zlib makes at most some thousand of each. */
+const UNPACK_STEP = 64;
 const SDP_TYPE = 'application/sdp';
 
-/** Reads one datagram. Encrypted and compressed ones are said to be so. */
+/** Reads one datagram, compressed ones too (clause 6: with zlib). Encrypted ones are said to be so. */
 export function readSap(packet: Uint8Array): SapResult {
   const no = (problem: string): SapResult => ({ ok: false, problem });
   if (packet.length > PACKET_MAX) return no(`${packet.length} octets are more than ${PACKET_MAX}`);
@@ -33,12 +36,13 @@ export function readSap(packet: Uint8Array): SapResult {
   const flags = packet[0] as number;
   if (flags >> 5 !== 1) return no(`version ${flags >> 5} is not 1`);
   if ((flags & 0x02) !== 0) return no('it is encrypted');
-  if ((flags & 0x01) !== 0) return no('it is compressed');
   const originLength = (flags & 0x10) === 0 ? 4 : 16;
   const start = HEADER + originLength + (packet[1] as number) * 4;
   if (packet.length < start) return no('it ends within its header');
   const originOctets = packet.subarray(HEADER, HEADER + originLength);
-  const rest = packet.subarray(start);
+  const isCompressed = (flags & 0x01) !== 0;
+  const rest = isCompressed ? unpacked(packet.subarray(start)) : packet.subarray(start);
+  if (rest === null) return no(`what is compressed in it cannot be unpacked to at most ${PACKET_MAX} octets`);
   let text: string;
   try {
     text = new TextDecoder('utf-8', { fatal: true }).decode(rest);
@@ -58,6 +62,26 @@ export function readSap(packet: Uint8Array): SapResult {
       payload: isTyped ? text.slice(end + 1) : text,
     },
   };
+}
+
+/** What zlib makes of it, piece by piece, so that a small datagram cannot become a large text; null: too much, or nothing that zlib can read. */
+function unpacked(packed: Uint8Array): Uint8Array | null {
+  const out = new Uint8Array(PACKET_MAX);
+  let size = 0;
+  let isWhole = false;
+  const unzlib = new Unzlib((piece, isLast) => {
+    if (size + piece.length <= PACKET_MAX) out.set(piece, size);
+    size += piece.length;
+    isWhole = isLast;
+  });
+  try {
+    for (let at = 0; at < packed.length && size <= PACKET_MAX; at += UNPACK_STEP) {
+      unzlib.push(packed.subarray(at, at + UNPACK_STEP), at + UNPACK_STEP >= packed.length);
+    }
+  } catch {
+    return null;
+  }
+  return isWhole && size <= PACKET_MAX ? out.subarray(0, size) : null;
 }
 
 /** Writes a datagram with an IPv4 origin, its type stated, neither authenticated nor encrypted nor compressed. */
@@ -114,7 +138,7 @@ export class AnnouncedSessions {
    */
   take(message: SapMessage, atMs: number): 'new' | 'again' | 'changed' | 'gone' | 'ignored' {
     if (message.payloadType !== SDP_TYPE) return 'ignored';
-    const key = keyOf(message);
+    const key = announcementKey(message);
     const known = this.byKey.get(key);
     if (message.kind === 'delete') {
       if (known === undefined) return 'ignored';
@@ -136,17 +160,17 @@ export class AnnouncedSessions {
   }
 
   private keep(session: AnnouncedSession): void {
-    const was = this.byKey.get(keyOf(session));
+    const was = this.byKey.get(announcementKey(session));
     if (was !== undefined && was.payload !== session.payload) this.forget(was);
-    this.byKey.set(keyOf(session), session);
+    this.byKey.set(announcementKey(session), session);
     const id = sessionOf(session);
-    if (id !== null) this.keyBySession.set(id, keyOf(session));
+    if (id !== null) this.keyBySession.set(id, announcementKey(session));
   }
 
   private forget(session: AnnouncedSession): void {
-    this.byKey.delete(keyOf(session));
+    this.byKey.delete(announcementKey(session));
     const id = sessionOf(session);
-    if (id !== null && this.keyBySession.get(id) === keyOf(session)) this.keyBySession.delete(id);
+    if (id !== null && this.keyBySession.get(id) === announcementKey(session)) this.keyBySession.delete(id);
   }
 
   /** Forgets what was not heard of for too long, and tells which. */
@@ -161,7 +185,14 @@ export class AnnouncedSessions {
 
 type Announcement = Pick<SapMessage, 'origin' | 'messageIdHash' | 'payload'>;
 
-const keyOf = ({ origin, messageIdHash }: Announcement): string => `${origin} ${messageIdHash}`;
+/**
+ * What tells one session from another: who announces it, and the hash of the message. A hash of 0 says that there is none (clause 5): then its o= line
+ * has to tell.
+ */
+export function announcementKey(announcement: Announcement): string {
+  const { origin, messageIdHash } = announcement;
+  return messageIdHash === 0 ? `${origin} 0 ${sessionOf(announcement)}` : `${origin} ${messageIdHash}`;
+}
 
 /**
  * The announcer, and user, session id and address of the o= line, which stay the same from version to version (RFC 8866 clause 5.2).

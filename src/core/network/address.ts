@@ -76,10 +76,21 @@ export function ethernetGroupBits(group: number): number {
 }
 
 /**
- * Groups that must not carry media: 239.0.0.x and 239.128.0.x share Ethernet addresses with 224.0.0.x and are flooded to
- * every port; x.0.1.129 and x.128.1.129 share that of the PTP group.
+ * Groups that other protocols are on, by their low 23 bits: NTP (224.0.1.1), PTP and the alternate domains of its first version (224.0.1.129 to
+ * .132), and announcements of sessions in the global, organisation and local scope (RFC 2974: 224.2.127.254, 239.195.255.255, 239.255.255.255).
+ */
+const OF_OTHER_PROTOCOLS = new Set(
+  [
+    ...['224.0.1.1', '224.0.1.129', '224.0.1.130', '224.0.1.131', '224.0.1.132'],
+    ...['224.2.127.254', '239.195.255.255', '239.255.255.255'],
+  ].map((text) => ethernetGroupBits(parseAddress(text) as number)),
+);
+
+/**
+ * Groups that must not carry media: 239.0.0.x and 239.128.0.x share Ethernet addresses with 224.0.0.x and are flooded to every port; others share
+ * theirs with a group of another protocol, so that all who listen to that would be sent the media too.
  */
 export function isReservedGroup(group: number): boolean {
   const low = ethernetGroupBits(group);
-  return low >>> 8 === 0 || low === 0x000181;
+  return low >>> 8 === 0 || OF_OTHER_PROTOCOLS.has(low);
 }

@@ -3,8 +3,8 @@ import type { Cable } from './links-table';
 const GIGABIT = 1e9;
 
 /**
- * The longest run in metres at a speed, by IEEE 802.3: twisted pair 100 m, 55 m of Cat 6 at 10 Gb/s; OM3 550 m at 1 Gb/s and
- * 300 m at 10; single mode 10 km. 0: not made for that speed. A wireless link has no limit that a plan could know.
+ * The longest run in metres at a speed, by IEEE 802.3: twisted pair 100 m, 55 m of Cat 6 at 10 Gb/s; OM3 550 m at 1 Gb/s,
+ * 300 m at 10, 70 m at 25 (802.3by) and 100 (802.3bm), 100 m at 40 (802.3ba); single mode 10 km. 0: not made for that speed. A wireless link has no limit that a plan could know.
  */
 export function longestRunMetres(cable: Cable, bitsPerSecond: number): number {
   switch (cable) {
@@ -15,12 +15,18 @@ export function longestRunMetres(cable: Cable, bitsPerSecond: number): number {
     case 'cat6a':
       return bitsPerSecond <= 10 * GIGABIT ? 100 : 0;
     case 'om3':
-      return bitsPerSecond <= GIGABIT ? 550 : bitsPerSecond <= 10 * GIGABIT ? 300 : 100;
+      if (bitsPerSecond <= 10 * GIGABIT) return bitsPerSecond <= GIGABIT ? 550 : 300;
+      return bitsPerSecond === 40 * GIGABIT ? 100 : 70;
     case 'single-mode':
       return 10_000;
     case 'wireless':
       return Infinity;
   }
+}
+
+/** Whether a cable can carry power to a device (PoE, IEEE 802.3 clause 33): copper alone does. What is not known is taken for copper. */
+export function carriesPower(cable: Cable | null): boolean {
+  return cable === null || cable.startsWith('cat');
 }
 
 /** Kinds that carry so far at that speed, the plainest first. */

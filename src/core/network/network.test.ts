@@ -60,7 +60,16 @@ describe('addresses', () => {
     ['239.0.1.129', true],
     ['239.128.1.129', true],
     ['239.71.0.5', false],
-    ['239.0.1.130', false],
+    ['239.0.1.130', true],
+    ['239.128.1.132', true],
+    ['239.0.1.133', false],
+    ['239.0.1.1', true],
+    ['239.255.255.255', true],
+    ['239.127.255.255', true],
+    ['239.195.255.255', true],
+    ['239.67.255.255', true],
+    ['239.2.127.254', true],
+    ['239.255.255.254', false],
   ])('%s is not for media: %s', (text, reserved) => {
     expect(isReservedGroup(group(text))).toBe(reserved);
   });

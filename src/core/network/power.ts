@@ -1,4 +1,5 @@
 import type { PoeClass } from '../models/models-table';
+import { carriesPower } from './cable';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 
 /** Watts at the switch and at the device, by class (IEEE 802.3 clauses 33 and 145). */
@@ -57,7 +58,9 @@ export function powerOf(plan: ModelledDevices & PlanOf<'links'>): Map<string, Sw
       const own = power.get(supply.deviceId);
       const takesClass = portOf(taker.deviceId, taker.port)?.takesPoeClass ?? null;
       if (own === undefined || takesClass === null) continue;
-      const givesClass = portOf(supply.deviceId, supply.port)?.givesPoeClass ?? null;
+      const givesClass = carriesPower(link.cable)
+        ? (portOf(supply.deviceId, supply.port)?.givesPoeClass ?? null)
+        : null;
       const reservedW = feeds(givesClass, takesClass) ? POE_WATTS[takesClass].supplied : 0;
       own.ports.push({
         linkId: link.id,

@@ -164,6 +164,9 @@ describe('cables and power', () => {
     ['cat6', 1e10, 55],
     ['cat6a', 1e10, 100],
     ['om3', 1e10, 300],
+    ['om3', 2.5e10, 70],
+    ['om3', 4e10, 100],
+    ['om3', 1e11, 70],
     ['cat5e', 1e10, 0],
   ] as const)('%s at %d bit/s carries %d m', (cable, speed, metres) => {
     expect(longestRunMetres(cable, speed)).toBe(metres);

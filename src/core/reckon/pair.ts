@@ -79,7 +79,8 @@ function pairOf(sender: DeviceProfile, receiver: DeviceProfile): Pair {
   const kind = sender.device.sendsUnicast ? 'unicast' : 'multicast';
   // A packet with a time to live of one stays in its subnet: each router takes one and lets nothing with zero pass.
   const routers = reached.routed ? mostRouters(topology, kind, sender, receiver, reached.legs) : 0;
-  if (routers >= sender.multicastTtl) {
+  // What is sent to one receiver goes out with the usual time to live of the system, which no house uses up.
+  if (kind === 'multicast' && routers >= sender.multicastTtl) {
     return { fits: false, reason: { code: 'ttl-too-short', routers, ttl: sender.multicastTtl } };
   }
   const common = commonFormat(sender, receiver);

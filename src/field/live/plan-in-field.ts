@@ -12,6 +12,7 @@ import { LiveBoard } from './live-board';
 import { placeKey } from './network-topics';
 import { SUBJECTS, type LiveFacts, type Subject, type Topic } from './topic';
 import { TOPIC_NAMES, TOPICS } from './topics';
+import { announcementKey } from '../../core/formats/sap';
 
 /** Where the live figures of a plan come from. Each is asked when figures are read, and not before. */
 export interface LiveSources {
@@ -254,7 +255,7 @@ export class PlanInField {
     if (isOther) for (const id of this.hearers.keys()) if (!this.nodeByDevice.has(id)) this.markHearers(id);
     if (heard === null) return null;
     for (const place of heard.places) this.dirty['announcement-place'].add(placeKey(place));
-    const sessions = new Map(heard.sessions.map((s) => [`${s.origin} ${s.messageIdHash}`, s]));
+    const sessions = new Map(heard.sessions.map((s) => [announcementKey(s), s]));
     for (const key of this.board.keys('sessions')) this.dirty.session.add(key);
     for (const key of sessions.keys()) this.dirty.session.add(key);
     return { places: heard.places, sessions };
