@@ -25,9 +25,13 @@ export async function load(options, { devices = 2000, browsers = 50 } = {}) {
     const standins = await startStandins({ ...options, heartbeatMs: 60_000, expiryMs: 600_000 });
     running.push(standins);
     const overview = async () => (await (await fetch(`${base}/api/plans/${plan.id}/overview`)).json()).field;
-    const expected = (await (await fetch(`http://127.0.0.1:${options.panelPort}/standins`)).json()).filter(
-      (s) => s.fault === null,
-    );
+    // While so many register, an answer of the stand-ins may be cut off.
+    let expected = [];
+    await until('the stand-ins say who they are', async () => {
+      const all = await (await fetch(`http://127.0.0.1:${options.panelPort}/standins`)).json();
+      expected = all.filter((s) => s.fault === null);
+      return true;
+    });
     let bound = 0;
     let since = performance.now();
     // Some of the generated devices have no address that a stand-in could have.
@@ -37,7 +41,7 @@ export async function load(options, { devices = 2000, browsers = 50 } = {}) {
         const { answering } = await overview();
         if (answering !== bound) since = performance.now();
         bound = answering;
-        return bound > 0 && performance.now() - since > 15_000;
+        return bound >= expected.length || (bound > 0 && performance.now() - since > 60_000);
       },
       900_000,
       1000,
