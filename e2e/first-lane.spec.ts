@@ -36,8 +36,13 @@ test('feed eight free channels of a Dome amplifier: see what it means, apply, un
   await page.keyboard.press('Enter');
   await expectStates(page, 'dome-amp-5', EIGHT, 'planned');
 
+  // What was applied is there to be taken back, and the field that it was typed into has gone: keys in a field are the field's own.
+  await expect(page.getByRole('button', { name: /^Undo feed Dome amp 5/ })).toBeEnabled();
+  await expect(page.getByRole('listbox')).toHaveCount(0);
+  await expect(page.getByRole('grid', { name: 'Lanes' })).toBeFocused();
   await page.keyboard.press('Control+z');
   await expect(lane(page, 'dome-amp-5', 1)).toContainText('free');
+  await expect(page.getByRole('button', { name: /^Redo feed Dome amp 5/ })).toBeEnabled();
   await page.keyboard.press('Control+y');
   await expectStates(page, 'dome-amp-5', EIGHT, 'planned');
 
