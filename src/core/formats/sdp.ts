@@ -122,7 +122,7 @@ function readAudio(text: string): SdpResult {
   }
 
   const frames = Number(attribute('framecount') ?? NaN);
-  const told = first.ptime ?? session.media.map((m) => m.ptime).find((p) => p !== undefined);
+  const told = media.map((m) => m.ptime).find((p) => p !== undefined);
   const ptime = told ?? (frames > 0 ? (frames * 1000) / rateHz : undefined);
   if (ptime === undefined) say('note', 'no a=ptime: 1 ms taken (AES67 clause 7.2)', /^a=ptime/);
   const packetTimeUs = ptime === undefined ? 1000 : snapPacketTime(Number(ptime), rateHz);
