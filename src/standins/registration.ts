@@ -1,6 +1,9 @@
 import type { Resource, ResourceType } from './registry';
 import { taiNow } from './tai';
 
+/** Two thousand nodes that register at once keep a registry busy for seconds. */
+const ANSWER_WITHIN_MS = 15_000;
+
 export interface RegistrationOptions {
   readonly registryUrl: string;
   readonly nodeId: string;
@@ -17,6 +20,8 @@ export class Registration {
   private isRegistered = false;
   private isBeating = false;
   private queue: Promise<void> = Promise.resolve();
+  /** What the registry has taken since it last did not know us. */
+  private readonly told = new Set<string>();
   /** What changed while the registry did not know us yet, or was just being told everything. */
   private readonly missed = new Map<string, ResourceType>();
 
@@ -31,7 +36,7 @@ export class Registration {
   /** Ends without a word. */
   stop(): void {
     this.isOn = false;
-    this.isRegistered = false;
+    this.forget();
     if (this.heartbeat) clearInterval(this.heartbeat);
     this.heartbeat = null;
   }
@@ -48,10 +53,16 @@ export class Registration {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-      signal: AbortSignal.timeout(5000),
+      signal: AbortSignal.timeout(ANSWER_WITHIN_MS),
     });
     await response.arrayBuffer();
     return response.status;
+  }
+
+  private forget(): void {
+    this.isRegistered = false;
+    this.told.clear();
+    this.missed.clear();
   }
 
   /** A heartbeat; where the registry does not know us, we register everything anew. */
@@ -60,22 +71,23 @@ export class Registration {
     this.isBeating = true;
     try {
       if (this.isRegistered && (await this.post(`health/nodes/${this.options.nodeId}`)) !== 404) return;
-      this.isRegistered = false;
-      this.missed.clear();
+      if (this.isRegistered) this.forget();
       let beatAt = Date.now();
       for (const [type, data] of this.options.resources()) {
         if (!this.isOn) return;
+        if (this.told.has(data.id)) continue;
         // The registry has forgotten what this hangs on: the next beat begins again.
-        if ((await this.post('resource', { type, data })) >= 400) return;
+        if ((await this.post('resource', { type, data })) >= 400) return this.forget();
+        this.told.add(data.id);
         if (Date.now() - beatAt < this.options.heartbeatMs) continue;
         // A node with many resources must not expire while it still registers them.
-        if ((await this.post(`health/nodes/${this.options.nodeId}`)) === 404) return;
+        if ((await this.post(`health/nodes/${this.options.nodeId}`)) === 404) return this.forget();
         beatAt = Date.now();
       }
       this.isRegistered = true;
       for (const [id, type] of this.missed) this.publish(type, id);
     } catch {
-      this.isRegistered = false; // no registry: the next beat tries again
+      // No answer: the next beat asks again, and goes on where this one ended.
     } finally {
       this.isBeating = false;
     }
@@ -93,9 +105,9 @@ export class Registration {
       if (found === undefined || found[0] !== type) return;
       try {
         // "Created" or "refused" says that the registry had forgotten us: the next beat registers everything.
-        if ((await this.post('resource', { type, data: found[1] })) !== 200) this.isRegistered = false;
+        if ((await this.post('resource', { type, data: found[1] })) !== 200) this.forget();
       } catch {
-        this.isRegistered = false;
+        this.forget();
       }
     });
   }
