@@ -45,17 +45,19 @@ export class PlanStore {
   constructor(private readonly db: Db) {}
 
   list(): PlanSummary[] {
+    return this.summaries().orderBy(desc(schema.plans.changedAt)).all();
+  }
+
+  find(id: string): PlanSummary | null {
+    return this.summaries().where(eq(schema.plans.id, id)).get() ?? null;
+  }
+
+  private summaries() {
     const { plans, records } = schema;
     return this.db
       .select({ ...getTableColumns(plans), name: sql<string>`json_extract(${records.value}, '$.name')` })
       .from(plans)
-      .innerJoin(records, and(eq(records.planId, plans.id), eq(records.table, 'settings')))
-      .orderBy(desc(plans.changedAt))
-      .all();
-  }
-
-  find(id: string): PlanSummary | null {
-    return this.list().find((p) => p.id === id) ?? null;
+      .innerJoin(records, and(eq(records.planId, plans.id), eq(records.table, 'settings')));
   }
 
   create(id: string, plan: Plan, now: number): void {

@@ -1,5 +1,5 @@
 import { ASSUMED } from '../models/unknown-figures';
-import { modelOf, type PlanOf } from '../plan/plan';
+import { modelOf, type GearTable, type PlanOf } from '../plan/plan';
 import type { PlannedClock } from './clock-settings';
 import { plannedClock } from './clock-settings';
 import type { TimeKeeping } from './kept-time';
@@ -52,7 +52,7 @@ const REFERENCE_PPM = 10;
  * loses what it follows does as its model does: holds over, tries the next reference, runs free or stops.
  */
 export function mediaClocks(
-  plan: PlanOf<'models' | 'devices' | 'clocks'>,
+  plan: PlanOf<'models' | 'clocks'> & GearTable,
   time: TimeKeeping,
   references: ReadonlyMap<string, ReferenceState>,
   lost: ReadonlySet<string>,

@@ -1,11 +1,11 @@
 import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
 import { rule, waysOf } from './rule';
-import type { PlanOf } from '../plan/plan';
+import type { GearTable, PlanOf } from '../plan/plan';
 import { passCount, unitsBetween, passingUnits, unitUse } from '../plan/through';
 import type { Finding } from './finding';
 
 /** Systems in which everything passes through a processing unit: lanes that go past it, units that pass nothing, idle passes. */
-export function throughFindings(plan: PlanOf<'models' | 'devices' | 'subscriptions'>): Finding[] {
+export function throughFindings(plan: PlanOf<'models' | 'subscriptions'> & GearTable): Finding[] {
   const units = passingUnits(plan);
   if (units.size === 0) return [];
   const findings: Finding[] = [];
@@ -58,6 +58,6 @@ export function throughFindings(plan: PlanOf<'models' | 'devices' | 'subscriptio
 
 export const throughRule = rule({
   finds: waysOf(LANE_AND_GEAR_WAYS, 'past-the-unit', 'unit-passes-nothing', 'idle-passes'),
-  reads: ['devices', 'models', 'subscriptions'],
-  find: (plan) => throughFindings(plan),
+  reads: ['gear', 'models', 'subscriptions'],
+  find: ({ gear, ...plan }) => throughFindings({ ...plan, devices: gear }),
 });

@@ -1,19 +1,19 @@
 import { unknownFiguresOf } from '../models/unknown-figures';
-import type { PlanOf } from '../plan/plan';
+import type { ModelledDevices } from '../plan/plan';
 import type { Finding } from './finding';
 import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
 import { rule, waysOf } from './rule';
 
 /** Models in use of which not every figure is known: one finding a model, with all its devices. */
-export function unknownFigureFindings(plan: PlanOf<'models' | 'devices'>): Finding[] {
+export function unknownFigureFindings({ devices, models }: ModelledDevices): Finding[] {
   const devicesByModel = new Map<string, string[]>();
-  for (const { id, modelId } of plan.devices.values()) {
+  for (const { id, modelId } of devices.values()) {
     const ids = devicesByModel.get(modelId);
     if (ids === undefined) devicesByModel.set(modelId, [id]);
     else ids.push(id);
   }
   const findings: Finding[] = [];
-  for (const model of plan.models.values()) {
+  for (const model of models.values()) {
     const deviceIds = devicesByModel.get(model.id);
     const figures = deviceIds === undefined ? [] : unknownFiguresOf(model);
     if (deviceIds === undefined || figures.length === 0) continue;
@@ -32,6 +32,6 @@ export function unknownFigureFindings(plan: PlanOf<'models' | 'devices'>): Findi
 
 export const unknownFigureRule = rule({
   finds: waysOf(LANE_AND_GEAR_WAYS, 'figures-unknown'),
-  reads: ['devices', 'models'],
-  find: (plan) => unknownFigureFindings(plan),
+  reads: ['modelled'],
+  find: ({ modelled }) => unknownFigureFindings(modelled),
 });

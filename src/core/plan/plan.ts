@@ -2,6 +2,7 @@ import type { Model } from '../models/models-table';
 import type { Interface } from '../network/interfaces-table';
 import type { StreamLayout } from '../streams/layouts-table';
 import type { SentStream } from '../streams/sent-streams-table';
+import type { Device } from './devices-table';
 import { DEFAULT_SETTINGS } from './settings-table';
 import type { Subscription } from './subscriptions-table';
 import { TABLE_NAMES, type TableName, type TableValue } from './tables';
@@ -48,6 +49,13 @@ export function sentStreamsOf(plan: PlanOf<'sentStreams'>, senderDeviceId: strin
 export interface ModelledDevices {
   readonly devices: ReadonlyMap<string, { readonly id: string; readonly modelId: string }>;
   readonly models: Plan['models'];
+}
+
+/** A device without what it is called and found by: no figure of the network follows from that. */
+export type Gear = Omit<Device, 'name' | 'notes' | 'placeId' | 'serial' | 'nodeId'>;
+
+export interface GearTable {
+  readonly devices: ReadonlyMap<string, Gear>;
 }
 
 export function modelOf(plan: ModelledDevices, deviceId: string): Model | undefined {

@@ -1,6 +1,5 @@
 import type { ReceiverChannel, SenderChannel } from '../edits/fill';
-import { channelCount, modelOf, subscriptionsOf, type PlanOf } from './plan';
-import type { Device } from './devices-table';
+import { channelCount, modelOf, subscriptionsOf, type GearTable, type PlanOf } from './plan';
 import type { Subscription } from './subscriptions-table';
 
 /**
@@ -10,10 +9,10 @@ import type { Subscription } from './subscriptions-table';
  * that) becomes one subscription for each hop.
  */
 
-const unitsOfDevices = new WeakMap<ReadonlyMap<string, Device>, ReadonlySet<string>>();
+const unitsOfDevices = new WeakMap<GearTable['devices'], ReadonlySet<string>>();
 
 /** Devices that everything of at least one other device passes through. */
-export function passingUnits(plan: PlanOf<'devices'>): ReadonlySet<string> {
+export function passingUnits(plan: GearTable): ReadonlySet<string> {
   let units = unitsOfDevices.get(plan.devices);
   if (units === undefined) {
     units = new Set([...plan.devices.values()].flatMap((d) => (d.throughId === null ? [] : [d.throughId])));
@@ -23,13 +22,13 @@ export function passingUnits(plan: PlanOf<'devices'>): ReadonlySet<string> {
 }
 
 /** How many channels of the unit pass from in to out. */
-export function passCount(plan: PlanOf<'models' | 'devices'>, unitId: string): number {
+export function passCount(plan: PlanOf<'models'> & GearTable, unitId: string): number {
   const most = modelOf(plan, unitId)?.passesThrough ?? 0;
   return Math.min(most, channelCount(plan, unitId, 'receive'), channelCount(plan, unitId, 'send'));
 }
 
 /** The units that lie between two devices, in the order in which a channel passes them. */
-export function unitsBetween(plan: PlanOf<'devices'>, senderId: string, receiverId: string): string[] {
+export function unitsBetween(plan: GearTable, senderId: string, receiverId: string): string[] {
   const first = plan.devices.get(senderId)?.throughId ?? null;
   const last = plan.devices.get(receiverId)?.throughId ?? null;
   const units = [first, last].filter((id): id is string => id !== null && id !== senderId && id !== receiverId);
@@ -38,7 +37,7 @@ export function unitsBetween(plan: PlanOf<'devices'>, senderId: string, receiver
 
 /** Where a channel comes from in the first place: a pass is followed back to what it passes. */
 export function originOf(
-  plan: PlanOf<'models' | 'devices' | 'subscriptions'>,
+  plan: PlanOf<'models' | 'subscriptions'> & GearTable,
   deviceId: string,
   channel: number,
 ): SenderChannel {
@@ -70,7 +69,7 @@ class Passes {
   private next = 1;
   private readonly count: number;
 
-  constructor(plan: PlanOf<'models' | 'devices' | 'subscriptions'>, unitId: string, heard: ReadonlySet<string>) {
+  constructor(plan: PlanOf<'models' | 'subscriptions'> & GearTable, unitId: string, heard: ReadonlySet<string>) {
     this.count = passCount(plan, unitId);
     for (const s of subscriptionsOf(plan, unitId).values()) {
       if (s.receiverChannel > this.count) continue;
@@ -100,7 +99,7 @@ class Passes {
  * between devices without a unit stays as it is. Nothing that is heard already changes.
  */
 export function routeThrough(
-  plan: PlanOf<'models' | 'devices' | 'subscriptions'>,
+  plan: PlanOf<'models' | 'subscriptions'> & GearTable,
   wishes: readonly Subscription[],
 ): Routed {
   if (passingUnits(plan).size === 0) return { subscriptions: wishes, left: [] };
@@ -161,7 +160,7 @@ export interface UnitUse {
   readonly ownHeard: readonly number[];
 }
 
-export function unitUse(plan: PlanOf<'models' | 'devices' | 'subscriptions'>, unitId: string): UnitUse {
+export function unitUse(plan: PlanOf<'models' | 'subscriptions'> & GearTable, unitId: string): UnitUse {
   const passes = passCount(plan, unitId);
   const sent = new Set<number>();
   for (const feeds of plan.subscriptions.values()) {

@@ -4,7 +4,7 @@ import type { Finding } from '../findings/finding';
 import type { LoadFrame, Loads, StreamTree } from '../network/loads';
 import type { Reach } from '../network/reach';
 import type { Topology } from '../network/topology';
-import type { ModelledDevices, Plan } from '../plan/plan';
+import type { GearTable, ModelledDevices, Plan } from '../plan/plan';
 import type { GroupAllocation } from '../streams/groups';
 import type { Packing } from '../streams/packing';
 import type { Stream } from '../streams/stream';
@@ -17,6 +17,8 @@ import type { Wishes } from './wishes';
 export interface Results {
   /** Which devices there are, of which models: the same object whatever else of them changes. */
   readonly modelled: ModelledDevices;
+  /** The devices by all that figures follow from: the same object when one is only called or placed otherwise. */
+  readonly gear: GearTable['devices'];
   /** Of known models, in order. */
   readonly deviceIds: readonly string[];
   readonly topology: Topology;

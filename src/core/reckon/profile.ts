@@ -1,14 +1,14 @@
 import type { Leg, Model } from '../models/models-table';
 import type { LegState, Reach } from '../network/reach';
 import type { End, Topology } from '../network/topology';
-import type { Device } from '../plan/devices-table';
+import type { Gear } from '../plan/plan';
 import type { PlanSettings } from '../plan/settings-table';
 import { rangesOf, type FormatRange } from '../streams/capability';
 import { formatKey, type StreamFormat } from '../streams/format';
 
 /** Everything about one device that a lane's verdict needs, worked out once for the device. */
 export interface DeviceProfile {
-  readonly device: Device;
+  readonly device: Gear;
   readonly model: Model;
   readonly sendRanges: readonly FormatRange[];
   readonly receiveRanges: readonly FormatRange[];
@@ -38,7 +38,7 @@ export function profileOf(
   settings: PlanSettings,
   reach: Reach,
   topology: Topology,
-  device: Device,
+  device: Gear,
   model: Model,
 ): DeviceProfile {
   let known = formatsOfModel.get(model);
@@ -73,7 +73,7 @@ export function profileOf(
   };
 }
 
-function endOf(topology: Topology, device: Device, model: Model, leg: Leg, state: LegState): End | null {
+function endOf(topology: Topology, device: Gear, model: Model, leg: Leg, state: LegState): End | null {
   if (!state.ok) return null;
   const port = model.ports.find((p) => p.role === leg);
   const at = port === undefined ? null : topology.portLinkOf(device.id, port.name);

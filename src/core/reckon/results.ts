@@ -4,7 +4,8 @@ import { doLegsMeet, pathFindings } from '../findings/paths';
 import { loadFrameOf, sumLoads } from '../network/loads';
 import { reachOf } from '../network/reach';
 import { topologyOf } from '../network/topology';
-import type { ModelledDevices } from '../plan/plan';
+import type { Device } from '../plan/devices-table';
+import type { Gear, ModelledDevices } from '../plan/plan';
 import { allocateGroups } from '../streams/groups';
 import type { Stream } from '../streams/stream';
 import type { Facts, FactName, Results } from './facts';
@@ -23,6 +24,16 @@ const step = <const R extends FactName, Made>(
   make: (now: Pick<Facts, R>, before: Before<Pick<Facts, R>, Made> | undefined) => Made,
 ): Step<Facts, R, Made> => ({ reads, make });
 
+const CALLED_BY = { name: true, notes: true, placeId: true, serial: true, nodeId: true } as const satisfies Record<
+  Exclude<keyof Device, keyof Gear>,
+  true
+>;
+
+function isSameGear(a: Gear, b: Gear): boolean {
+  if (a === b) return true;
+  return Object.keys(b).every((key) => key in CALLED_BY || a[key as keyof Gear] === b[key as keyof Gear]);
+}
+
 const NOBODY: ReadonlySet<string> = new Set();
 
 function isSameModelled(a: ModelledDevices, b: ModelledDevices): boolean {
@@ -40,6 +51,17 @@ export const RESULTS: { readonly [N in keyof Results]: StepTo<Facts, Results[N]>
     const now: ModelledDevices = { devices, models };
     return before && isSameModelled(before.made, now) ? before.made : now;
   }),
+  gear: step(['devices'], ({ devices }, before) => {
+    const gear = new Map<string, Gear>();
+    let isSame = before?.made.size === devices.size;
+    for (const [id, device] of devices) {
+      const was = before?.made.get(id);
+      const kept = was !== undefined && isSameGear(was, device) ? was : device;
+      if (kept !== was) isSame = false;
+      gear.set(id, kept);
+    }
+    return isSame && before !== undefined ? before.made : (gear as ReadonlyMap<string, Gear>);
+  }),
   deviceIds: step(['modelled'], ({ modelled: { devices, models } }) =>
     [...devices.values()]
       .filter((d) => models.has(d.modelId))
@@ -53,14 +75,14 @@ export const RESULTS: { readonly [N in keyof Results]: StepTo<Facts, Results[N]>
   loadFrame: step(['modelled', 'settings', 'subnets', 'interfaces', 'topology'], ({ modelled, topology, ...plan }) =>
     loadFrameOf({ ...modelled, ...plan }, topology),
   ),
-  profiles: step(['devices', 'models', 'settings', 'reach', 'topology'], (now, before) => {
-    const { devices, models, settings, reach, topology } = now;
+  profiles: step(['gear', 'models', 'settings', 'reach', 'topology'], (now, before) => {
+    const { gear, models, settings, reach, topology } = now;
     // What a device is and where it is plugged in stays as long as all that it was made from stays.
     const was = before?.now;
     const isKept =
       was?.models === models && was.settings === settings && was.reach === reach && was.topology === topology;
     const profiles = new Map<string, DeviceProfile>();
-    for (const device of devices.values()) {
+    for (const device of gear.values()) {
       const model = models.get(device.modelId);
       if (model === undefined) continue;
       const known = isKept ? before?.made.get(device.id) : undefined;
@@ -125,8 +147,8 @@ export const RESULTS: { readonly [N in keyof Results]: StepTo<Facts, Results[N]>
     ['modelled', 'settings', 'switches', 'references', 'clocks', 'interfaces', 'topology'],
     ({ modelled, topology, ...plan }) => timeOf({ ...modelled, ...plan }, topology),
   ),
-  pace: step(['devices', 'models', 'clocks', 'timekeeping'], ({ timekeeping, ...plan }) =>
-    mediaClocks(plan, timekeeping.time, timekeeping.references, NOBODY),
+  pace: step(['gear', 'models', 'clocks', 'timekeeping'], ({ gear, timekeeping, ...plan }) =>
+    mediaClocks({ ...plan, devices: gear }, timekeeping.time, timekeeping.references, NOBODY),
   ),
   clockwork: step(['timekeeping', 'pace'], ({ timekeeping, pace }) => ({ ...timekeeping, media: pace })),
 };

@@ -206,8 +206,7 @@ export class PlanInField {
     const news = isFirstLook ? new Set(field.nodes.keys()) : this.newsOfNodes;
     this.newsOfNodes = new Set();
     if (isFirstLook) this.markReceivers();
-    let isOtherwiseBound =
-      isFirstLook || plan.devices !== planBefore?.devices || plan.interfaces !== planBefore.interfaces;
+    let isOtherwiseBound = isFirstLook || planBefore === null || isToBeBoundAnew(plan, planBefore);
     for (const id of news) {
       const found = field.nodes.get(id);
       const mark =
@@ -288,4 +287,16 @@ function isThere(subject: Subject, key: string, facts: LiveFacts): boolean {
     case 'session':
       return false;
   }
+}
+
+/** Whether anything that devices are bound by is other than before. */
+function isToBeBoundAnew(plan: Plan, before: Plan): boolean {
+  if (plan.interfaces !== before.interfaces) return true;
+  if (plan.devices === before.devices) return false;
+  if (plan.devices.size !== before.devices.size) return true;
+  for (const [id, device] of plan.devices) {
+    const was = before.devices.get(id);
+    if (was !== device && (was?.serial !== device.serial || was.nodeId !== device.nodeId)) return true;
+  }
+  return false;
 }
