@@ -11,11 +11,7 @@ const root = join(import.meta.dirname, '..');
  * How the server is started. Its memory grows in small steps before it is cleaned up: with thousands of devices that halves what it takes, for some
  * percent of a processor.
  */
-export const SERVER_ARGS = [
-  '--enable-source-maps',
-  '--heap-growing-percent=20',
-  join(root, 'build/src-server-main.mjs'),
-];
+export const SERVER_ARGS = ['--heap-growing-percent=20', join(root, 'build/src-server-main.mjs')];
 
 async function until(what, check, { timeoutMs = 120_000, everyMs = 100, child } = {}) {
   const end = Date.now() + timeoutMs;

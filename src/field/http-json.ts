@@ -1,3 +1,4 @@
+import { Agent, fetch, type Headers, type Response } from 'undici';
 import { parseBoundedJson, type JsonLimits } from '../core/formats/bounded-json';
 import { isRaw } from '../core/formats/raw';
 
@@ -25,6 +26,8 @@ export class DeviceError extends Error {
 /** After decompression: a page of a registry with a thousand resources takes some megabytes. */
 const ANSWER_MAX_BYTES = 8 * 1024 * 1024;
 const ANSWER_LIMITS: JsonLimits = { depth: 64, values: 1_000_000 };
+/** Connections of our own: what was kept for a host goes when its last one has gone, and thousands of devices are asked in turn. */
+const CONNECTIONS = new Agent({ keepAliveTimeout: 2000 });
 const REDIRECTS = new Set([301, 302, 307, 308]);
 const REDIRECTS_MAX = 3;
 /** So much of what a device says of a refusal is passed on. */
@@ -74,6 +77,7 @@ async function fetchRedirected(url: string, options: RequestOptions, signal: Abo
       headers: { accept: '*/*', ...(options.body === undefined ? {} : { 'content-type': 'application/json' }) },
       ...(options.body === undefined ? {} : { body: JSON.stringify(options.body) }),
       redirect: 'manual',
+      dispatcher: CONNECTIONS,
       signal,
     });
     const location = response.headers.get('location');

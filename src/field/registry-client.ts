@@ -238,7 +238,7 @@ export class RegistryClient {
     for (let page = 0; url !== null && page < PAGES_MAX && count < RESOURCES_MAX; page += 1) {
       const at: string = url;
       const read = (from: string) => requestJson(from, { timeoutMs: 10_000 });
-      const { value, headers }: { value: unknown; headers: Headers } =
+      const { value, headers }: Awaited<ReturnType<typeof requestJson>> =
         at === first ? await this.withEarlier((params) => read(`${at}${asQuery(params)}`)) : await read(at);
       if (!Array.isArray(value)) throw new Error(`${path} is not a list`);
       const resources = rawList(value).filter(({ id }) => typeof id === 'string' && IDS.test(id));
