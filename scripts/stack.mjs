@@ -13,6 +13,14 @@ const root = join(import.meta.dirname, '..');
  */
 export const SERVER_ARGS = ['--heap-growing-percent=20', join(root, 'build/src-server-main.mjs')];
 
+/** The environment it is started in: memory that was given back is used again by all threads, which saves some 20 MB. */
+export const SERVER_ENV = {
+  NODE_ENV: 'production',
+  NEXT_TELEMETRY_DISABLED: '1',
+  MALLOC_ARENA_MAX: '2',
+  ...process.env,
+};
+
 async function until(what, check, { timeoutMs = 120_000, everyMs = 100, child } = {}) {
   const end = Date.now() + timeoutMs;
   for (;;) {
@@ -73,9 +81,8 @@ export async function startApp(options) {
       cwd: root,
       stdio: ['ignore', options.isDev ? 'inherit' : 'ignore', 'inherit'],
       env: {
-        ...process.env,
+        ...SERVER_ENV,
         NODE_ENV: options.isDev ? 'development' : 'production',
-        NEXT_TELEMETRY_DISABLED: '1',
         PORT: String(options.port),
         JADE_LOG: 'warn',
         JADE_DATA: options.dataFolder,

@@ -2,13 +2,13 @@
 import { spawn } from 'node:child_process';
 import { join } from 'node:path';
 import { build } from './build.mjs';
-import { SERVER_ARGS } from './stack.mjs';
+import { SERVER_ARGS, SERVER_ENV } from './stack.mjs';
 
 await build();
 const child = spawn(process.execPath, SERVER_ARGS, {
   cwd: join(import.meta.dirname, '..'),
   stdio: 'inherit',
-  env: { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' },
+  env: { ...SERVER_ENV, NODE_ENV: 'production' },
 });
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => child.kill(signal));
 child.on('exit', (code) => process.exit(code ?? 1));
