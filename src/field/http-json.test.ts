@@ -56,15 +56,20 @@ describe('answers of devices are bounded while they are read', () => {
     const asked: string[] = [];
     const url = await answering((request, response) => {
       asked.push(`${request.method} ${request.url}`);
-      const to = { '/a': '/a/', '/away': 'http://192.0.2.1/', '/round': '/round', '/nowhere': 'http://' }[
-        request.url ?? ''
-      ];
+      const to = {
+        '/a': '/a/',
+        '/away': 'http://192.0.2.1/',
+        '/beside': 'http://127.0.0.1:9/',
+        '/round': '/round',
+        '/nowhere': 'http://',
+      }[request.url ?? ''];
       if (to === undefined) return void response.end('{"is":"there"}');
       response.writeHead(request.method === 'PATCH' ? 307 : 301, { location: to }).end();
     });
     expect((await requestJson(`${url}a`, { method: 'PATCH', body: {} })).value).toEqual({ is: 'there' });
     expect(asked).toEqual(['PATCH /a', 'PATCH /a/']);
     expect(await failure(requestJson(`${url}away`))).toEqual({ kind: 'not-allowed', host: '192.0.2.1' });
+    expect(await failure(requestJson(`${url}beside`))).toEqual({ kind: 'not-allowed', host: '127.0.0.1:9' });
     expect(await failure(requestJson(`${url}round`))).toMatchObject({ detail: 'it sends us on again and again' });
     expect(await failure(requestJson(`${url}nowhere`))).toMatchObject({
       detail: 'it sends us on to an address that is none',

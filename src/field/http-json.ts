@@ -64,7 +64,8 @@ export async function requestText(
 
 /**
  * Asks, and asks again where it is sent on to (IS-04 and IS-05 let an interface do so, for a slash at the end or for HTTPS): with the same method,
- * and on the same host only, so that nobody leads requests elsewhere.
+ * and only within the same host and port or from HTTP to HTTPS, so that nobody leads requests elsewhere: not even to another door of the same
+ * computer, which may be this application's own.
  */
 async function fetchRedirected(url: string, options: RequestOptions, signal: AbortSignal): Promise<Response> {
   let at = url;
@@ -87,11 +88,16 @@ async function fetchRedirected(url: string, options: RequestOptions, signal: Abo
       throw new DeviceError(url, { kind: 'wrong-answer', detail: 'it sends us on to an address that is none' });
     }
     const next = new URL(location, at);
-    if (next.hostname !== new URL(at).hostname)
-      throw new DeviceError(url, { kind: 'not-allowed', host: next.hostname });
+    if (!isSameDoor(new URL(at), next)) throw new DeviceError(url, { kind: 'not-allowed', host: next.host });
     at = next.href;
   }
   throw new DeviceError(url, { kind: 'wrong-answer', detail: 'it sends us on again and again' });
+}
+
+function isSameDoor(from: URL, to: URL): boolean {
+  return (
+    from.hostname === to.hostname && (from.host === to.host || (from.protocol === 'http:' && to.protocol === 'https:'))
+  );
 }
 
 /** Reads an answer piece by piece, and no further than it may be long. */

@@ -21,6 +21,7 @@ import type { PreviewResult, ReckonWorker } from '@/workers/reckon-view';
 import { api, ApiProblem } from './api';
 import { thisAuthor } from './author';
 import { mergedField, NO_FIELD, type FieldView } from './field-view';
+import { ServerWatch } from './server-watch';
 import { merged, type View } from './view';
 
 export interface Preview {
@@ -81,8 +82,6 @@ export const UNREAD: PlanState = {
 };
 
 const SETTLE_MS = 2000;
-/** The server says that it is there every 15 s. */
-const SILENT_FOR_MS = 40_000;
 const LISTEN_AGAIN_MS = 3000;
 
 /**
@@ -95,8 +94,10 @@ export class OpenPlan {
   private readonly thread: Worker;
   private events: EventSource | null = null;
   private isClosed = false;
-  /** Runs until the server has not been heard for too long. */
-  private silence: ReturnType<typeof setTimeout> | undefined;
+  private readonly watch = new ServerWatch(
+    () => this.set({ isLive: false }),
+    () => this.listen(),
+  );
   /** Changes are taken over one after the other, each with its reckoning, so that plan and view always belong together. */
   private queue: Promise<unknown> = Promise.resolve();
   /** Counts what was last asked for, so that an answer that comes late does not bring back what was left. */
@@ -114,7 +115,7 @@ export class OpenPlan {
 
   close(): void {
     this.isClosed = true;
-    clearTimeout(this.silence);
+    this.watch.stop();
     this.events?.close();
     this.thread.terminate();
   }
@@ -141,7 +142,7 @@ export class OpenPlan {
     events.onerror = () => {
       this.set({ isLive: false });
       // A server that refused is not asked again by the browser.
-      if (events.readyState === EventSource.CLOSED) this.listenLater(LISTEN_AGAIN_MS);
+      if (events.readyState === EventSource.CLOSED) this.watch.listenLater(LISTEN_AGAIN_MS);
     };
     on('alive', () => {});
     on<{ revision: number }>('hello', ({ revision }) =>
@@ -154,25 +155,10 @@ export class OpenPlan {
     on<PresenceMessage>('people', ({ people }) => this.set({ people }));
   }
 
-  /** The server was heard. When it is not for longer than it ever is silent, it is not there, and what is shown may be old. */
   private heard(): void {
     if (this.isClosed) return;
     if (!this.get().isLive) this.set({ isLive: true });
-    clearTimeout(this.silence);
-    this.silence = setTimeout(() => {
-      this.set({ isLive: false });
-      this.listen();
-      this.listenLater(SILENT_FOR_MS);
-    }, SILENT_FOR_MS);
-  }
-
-  private listenLater(ms: number): void {
-    clearTimeout(this.silence);
-    this.silence = setTimeout(() => {
-      if (this.isClosed) return;
-      this.listen();
-      this.listenLater(SILENT_FOR_MS);
-    }, ms);
+    this.watch.heard();
   }
 
   private async read(): Promise<void> {
