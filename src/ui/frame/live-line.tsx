@@ -3,7 +3,7 @@
 import type { Plan } from '@/core/plan/plan';
 import { liveWords } from '@/ui/parts/loss-words';
 import { count } from '@/ui/parts/units';
-import { deviceLive, useLosses } from '@/ui/session/losses';
+import { deviceLive, needsLook, useLosses } from '@/ui/session/losses';
 import { usePlan } from '@/ui/session/plan-store';
 
 /** How a device is in the field, under its name in every panel; nothing for what is not followed. */
@@ -16,7 +16,7 @@ export function LiveLine({ plan, deviceId }: { plan: Plan; deviceId: string }) {
   if (live.is === 'not-followed') return null;
   const lost = losses.all.find((l) => l.kind === 'device' && l.deviceId === deviceId);
   const waiting = lost?.kind === 'device' ? lost.waiting : 0;
-  const tone = live.is === 'offline' || (live.is === 'answering' && live.failure !== null) ? 'text-ochre' : 'text-dim';
+  const tone = needsLook(live) ? 'text-ochre' : 'text-dim';
   return (
     <p className={tone} data-live={live.is}>
       In the field: {liveWords(live)}

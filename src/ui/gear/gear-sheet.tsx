@@ -4,6 +4,7 @@ import { BudgetBar, Cautions, Refusals } from '@/ui/parts/signs';
 import { Sheet, type SelectHow, type SheetColumn, type SheetSort } from '@/ui/parts/sheet';
 import { liveWords } from '@/ui/parts/loss-words';
 import { kHz } from '@/ui/parts/units';
+import { needsLook } from '@/ui/session/losses';
 import type { Count } from '@/core/reckon/reckoning';
 import type { GearColumn, GearRow } from './gear-rows';
 
@@ -52,7 +53,7 @@ const COLUMNS: readonly SheetColumn<GearRow, GearColumn>[] = [
     cell: (r) => {
       if (r.live.is === 'not-followed') return '';
       if (r.live.is === 'offline') return <span className="text-ochre">offline</span>;
-      return liveWords(r.live);
+      return needsLook(r.live) ? <span className="text-ochre">{liveWords(r.live)}</span> : liveWords(r.live);
     },
     hint: (r) => (r.live.is === 'not-followed' ? undefined : liveWords(r.live)),
   },

@@ -9,7 +9,7 @@ import { Thread } from '@/ui/parts/thread';
 import { kHz, ms } from '@/ui/parts/units';
 import { channelName, deviceName, shortReason } from '@/ui/parts/words';
 import type { FieldView, View } from '@/ui/session/plan-store';
-import { deviceLive } from '@/ui/session/losses';
+import { deviceLive, needsLook } from '@/ui/session/losses';
 import { liveWords } from '@/ui/parts/loss-words';
 import { evidenceOf, stateOf } from '@/ui/session/shown';
 import { rowKey, type ChannelRow } from './lane-rows';
@@ -75,7 +75,7 @@ export const GroupHead = memo(function GroupHead({
           {device.name}
         </button>
         {where ? <span className="truncate">{where}</span> : null}
-        {live.is === 'offline' ? <span className="whitespace-nowrap text-ochre">{liveWords(live)}</span> : null}
+        {needsLook(live) ? <span className="whitespace-nowrap text-ochre">{liveWords(live)}</span> : null}
       </span>
       {budget ? (
         <span role="gridcell" className="flex items-center gap-2 whitespace-nowrap">
@@ -158,7 +158,7 @@ export const LaneLine = memo(function LaneLine(props: LaneLineProps) {
       <span
         role="gridcell"
         className="truncate px-2"
-        title={senderLive?.is === 'offline' ? `${hears}, ${liveWords(senderLive)}` : hears}
+        title={senderLive && needsLook(senderLive) ? `${hears}, ${liveWords(senderLive)}` : hears}
       >
         {lane ? (
           <>

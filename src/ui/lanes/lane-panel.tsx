@@ -13,7 +13,7 @@ import { bits, channelRuns, count, kHz, packetTime, time } from '@/ui/parts/unit
 import { cautionWords, channelName, CHECK_WORDS, deviceName, longReason, STATE_WORDS } from '@/ui/parts/words';
 import { liveWords } from '@/ui/parts/loss-words';
 import { Working } from '@/ui/parts/working';
-import { deviceLive } from '@/ui/session/losses';
+import { deviceLive, needsLook } from '@/ui/session/losses';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { usePlan, type View } from '@/ui/session/plan-store';
 import { evidenceOf, stateOf } from '@/ui/session/shown';
@@ -121,7 +121,7 @@ function OneLane({
           <Thread state={stateOf(lane, evidence)} withWord />
           {[...new Set([lane.senderDeviceId, deviceId])].map((id) => {
             const live = deviceLive(plan, field, id);
-            return live.is === 'offline' ? (
+            return needsLook(live) ? (
               <span key={id} className="text-ochre">
                 {deviceName(plan, id)} {liveWords(live)}
               </span>

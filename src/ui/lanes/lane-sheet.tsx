@@ -20,7 +20,7 @@ const COLUMNS: readonly {
 }[] = [
   { id: 'channel', title: 'Ch', width: '34px', isNumber: true },
   { id: 'label', title: 'Arrives at', width: 'minmax(120px,0.8fr)' },
-  { id: 'state', title: 'Lane', width: '108px' },
+  { id: 'state', title: 'Lane', width: '116px' },
   { id: 'hears', title: 'Subscribed to', width: 'minmax(180px,1.5fr)' },
   { id: 'stream', title: 'Stream', width: '84px' },
   { id: 'rate', title: 'kHz', width: '64px', isNumber: true },

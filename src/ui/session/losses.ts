@@ -25,6 +25,10 @@ export type DeviceLive =
   /** It speaks no open interface that is followed. */
   | { readonly is: 'not-followed' };
 
+/** Whether somebody has to look after it: it is gone, could not be read, or several claim to be it. */
+export const needsLook = (live: DeviceLive): boolean =>
+  live.is === 'offline' || live.is === 'contested' || (live.is === 'answering' && live.failure !== null);
+
 /** How a device of the plan is in the field. */
 export function deviceLive(
   plan: Plan,
