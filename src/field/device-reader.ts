@@ -1,5 +1,7 @@
 import { readChannelMap as channelMapOf, type ChannelMap } from '../core/formats/is08';
 import { readEndState, type EndState } from '../core/formats/is05';
+import { rawOf, textOrNull } from '../core/formats/raw';
+import { sameValue } from '../core/plan/same-value';
 import { isMulticast, parseAddress } from '../core/network/address';
 import { failureOf, requestJson, requestText } from './http-json';
 
@@ -56,6 +58,31 @@ export async function patchEnd(href: string, kind: EndKind, id: string, request:
   const url = `${endUrl(href, kind, id)}/staged`;
   const { value } = await unlocked(() => requestJson(url, { method: 'PATCH', body }));
   return readEndState(value);
+}
+
+/** An end as it is now, with all that it takes to put it back there. */
+export interface EndBefore {
+  readonly active: EndState;
+  /** What a receiver was told of its stream; null: nothing, or it is a sender. */
+  readonly sdp: string | null;
+}
+
+export async function readHeard(href: string, receiverId: string): Promise<EndBefore> {
+  const { value } = await requestJson(`${endUrl(href, 'receivers', receiverId)}/active`);
+  return { active: readEndState(value), sdp: textOrNull(rawOf(rawOf(value)['transport_file'])['data']) };
+}
+
+/** Puts an end back to what it was, where it is not that already; staged parameters too, so that nobody starts what failed. */
+export async function putBackEnd(href: string, kind: EndKind, id: string, { active, sdp }: EndBefore): Promise<void> {
+  const now = await readEnd(href, kind, id);
+  const legs = active.legs.map(({ isEnabled, destinationIp, port, sourceIp }) =>
+    isEnabled && destinationIp !== null && port !== null ? { group: destinationIp, port, sourceIp } : null,
+  );
+  const isThere = (state: EndState) =>
+    state.isEnabled === active.isEnabled && (!active.isEnabled || sameValue(state.legs, active.legs));
+  if (isThere(now.active) && isThere(now.staged)) return;
+  const request = { isEnabled: active.isEnabled, peerId: active.peerId, legs: active.isEnabled ? legs : [], sdp };
+  await patchEnd(href, kind, id, { ...request, activate: !isThere(now.active) });
 }
 
 /** Locked (423) while an activation that somebody scheduled is still to come: it is waited for a while. */

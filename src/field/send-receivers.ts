@@ -1,80 +1,266 @@
+import type { ChannelMap } from '../core/formats/is08';
+import { ownChannel } from '../core/formats/is08';
+import type { EndState } from '../core/formats/is05';
 import type { Reckoning } from '../core/reckon/reckoning';
 import type { Stream } from '../core/streams/stream';
-import { activateMap, patchEnd, readChannelMap, readEnd } from './device-reader';
-import type { ChannelMap } from '../core/formats/is08';
+import { activateMap, patchEnd, putBackEnd, readChannelMap, readEnd, readHeard, type MapAction } from './device-reader';
 import type { FieldNode } from './field-resources';
-import { isFed, receiverAction } from './receiver-map';
+import { receiverAction } from './receiver-map';
 import { replacedBy, type ReceiverWork } from './send-plan';
 import type { SendContext } from './send-report';
-import { placedLegs } from './stream-legs';
-
-/** Telling receivers: the channels that change are taken off, then streams are joined, then the channels are fed. */
+import { isOnLegs, placedLegs } from './stream-legs';
 
 /**
- * @param sdpByStream the streams that are sent, each with its SDP; null while it is only staged
- * @param quieted receivers that were taken off already, with their maps; null where that failed
+ * Telling receivers. A channel goes on hearing what it hears until its new stream is there, and then goes over in one step of the channel map.
+ * Only what would sound wrong meanwhile is taken off before: channels whose receiver, or whose place in a stream, comes to carry
+ * something else. What cannot go over stays as it was, or is put back.
+ */
+
+/** A receiver before anything else moves. */
+export interface TakenOff {
+  /** As it was. */
+  readonly map: ChannelMap;
+  /** The entries that were taken off. */
+  readonly off: MapAction;
+}
+
+type Join = ReceiverWork['joins'][number];
+type Entry = { readonly input: string; readonly index: number };
+
+/** What has become of the streams when receivers are told. */
+export interface SentStreams {
+  /** Those that are there, each with its SDP; null while it is only staged. */
+  readonly sdpByStream: ReadonlyMap<Stream, string | null>;
+  /** Those that could not be set, and whose senders are known to be as they were. */
+  readonly asTheyWere: ReadonlySet<Stream>;
+}
+
+/**
+ * @param quieted receivers that were taken off already; null where that failed
+ * @returns the streams that the device hears now, or may hear as far as is known
  */
 export async function sendReceiver(
   work: ReceiverWork,
   context: SendContext,
-  sdpByStream: ReadonlyMap<Stream, string | null>,
-  quieted: ReadonlyMap<string, ChannelMap | null>,
-): Promise<void> {
-  const { reckoning, follower, bindings, report, start } = context;
+  sent: SentStreams,
+  quieted: ReadonlyMap<string, TakenOff | null>,
+): Promise<ReadonlySet<Stream>> {
+  const { bindings, follower, report, start } = context;
   const { deviceId } = work;
-  const node = bindings.nodeByDevice.get(deviceId) as FieldNode;
-  const device = node.device;
-  const href = device?.connectionHref;
-  const mapHref = device?.channelMapHref;
-  const joins = work.joins.filter(({ stream }) => sdpByStream.has(stream));
-  const joined = new Set<number>();
-  if (!device || !href || !mapHref) {
+  const { device } = bindings.nodeByDevice.get(deviceId) as FieldNode;
+  const none = new Set<Stream>();
+  if (!device?.connectionHref || !device.channelMapHref) {
     await report.step(deviceId, 'receiver', null, () =>
       Promise.reject(new Error('the device offers no connection management or no channel map')),
     );
-    return;
+    return none;
   }
-  const map = !start ? null : quieted.has(deviceId) ? (quieted.get(deviceId) ?? null) : await quieten(work, context);
-  if (start && map === null) return;
-  for (const { stream, streamNumber } of joins) {
+  const there = work.joins.filter(({ stream }) => sent.sdpByStream.has(stream));
+  if (!start) return (await joinAll(there, work, context, sent)).heard;
+  const isThere = (streamNumber: number) => there.some((j) => j.streamNumber === streamNumber);
+  const going = { ...work, joins: there, feeds: work.feeds.filter((f) => isThere(f.streamNumber)) };
+  const taken = quieted.has(deviceId) ? quieted.get(deviceId) : await quieten(going, context, work);
+  if (taken == null) return none;
+  const { joined, heard } = await joinAll(await free(going, work, taken.map, context), work, context, sent);
+  const isDone = await goOver(work, context, sent, taken, joined);
+  // What stands is not left while anything of the device has not gone over.
+  if (isDone && !report.hasFailed(deviceId) && there.length === work.joins.length) await leaveAll(work, context);
+  follower.readDeviceAnew(device.id);
+  return heard;
+}
+
+/** What the end hears now, as far as it was read. */
+function activeOf({ streamNumber }: Join, work: ReceiverWork, { bindings, follower }: SendContext): EndState | null {
+  const end = bindings.nodeByDevice.get(work.deviceId)?.receivers[streamNumber - 1];
+  return (end && follower.snapshot().readings.get(end.id)?.active) ?? null;
+}
+
+const peerOf = ({ stream }: Join, { bindings }: SendContext): string | null =>
+  bindings.nodeByDevice.get(stream.senderDeviceId)?.senders[stream.streamNumber - 1]?.id ?? null;
+
+/** Whether the end hears this very stream already. Where it was not read it is taken that it does not. */
+function isJoined(join: Join, work: ReceiverWork, context: SendContext): boolean {
+  const active = activeOf(join, work, context);
+  if (active === null || !active.isEnabled || active.peerId !== peerOf(join, context)) return false;
+  return isOnLegs(active.legs, placedLegs(join.stream, work.deviceId, active.legs, context));
+}
+
+/** What the receiver's map has for a channel, and which of its streams that comes from; null: nothing. */
+function nowOf(map: ChannelMap, node: FieldNode, channel: number): (Entry & { streamNumber: number }) | null {
+  const own = ownChannel(map.outputs, (o) => o.sourceId === null, channel);
+  const entry = own && map.active.get(own.id)?.get(own.index);
+  if (!entry) return null;
+  const receiverId = map.inputs.find((i) => i.id === entry.input)?.receiverId;
+  return { ...entry, streamNumber: node.receivers.findIndex((r) => r.id === receiverId) + 1 };
+}
+
+/** Whether what stands at a position of a stream is another channel than before. */
+function isReplacedAt(stream: Stream, index: number, reckoning: Reckoning): boolean {
+  const was = replacedBy(stream, reckoning);
+  return was !== null && was.channels[index] !== stream.channels[index];
+}
+
+/** Channels that would hear something wrong between the first step and the last, unless they are taken off. */
+function toBeQuiet(work: ReceiverWork, map: ChannelMap, node: FieldNode, context: SendContext): number[] {
+  const changing = new Set(work.joins.filter((j) => !isJoined(j, work, context)).map((j) => j.streamNumber));
+  const isWrong = (channel: number, feed: ReceiverWork['feeds'][number] | null): boolean => {
+    const now = nowOf(map, node, channel);
+    const join = now && work.joins.find((j) => j.streamNumber === now.streamNumber);
+    if (!now || !join) return false;
+    if (feed !== null && feed.streamNumber === now.streamNumber && feed.position === now.index + 1) return false;
+    return changing.has(now.streamNumber) || isReplacedAt(join.stream, now.index, context.reckoning);
+  };
+  return [
+    ...work.feeds.filter((f) => isWrong(f.channel, f)).map((f) => f.channel),
+    ...work.clears.filter((c) => isWrong(c, null)),
+  ];
+}
+
+/** Joins that may be made: a stream that a channel still needs because its own is not there keeps its receiver. */
+async function free(going: ReceiverWork, work: ReceiverWork, map: ChannelMap, context: SendContext): Promise<Join[]> {
+  const node = context.bindings.nodeByDevice.get(work.deviceId) as FieldNode;
+  let joins = [...going.joins];
+  for (;;) {
+    const numbers = new Set(joins.map((j) => j.streamNumber));
+    const staying = work.feeds.filter((f) => !numbers.has(f.streamNumber));
+    const needed = new Set(staying.map((f) => nowOf(map, node, f.channel)?.streamNumber));
+    const taken = joins.filter((j) => needed.has(j.streamNumber) && !isJoined(j, work, context));
+    if (taken.length === 0) return joins;
+    joins = joins.filter((j) => !taken.includes(j));
+    const why = new Error('a channel that could not go over still needs what is heard there');
+    for (const { stream } of taken) {
+      await context.report.step(work.deviceId, 'receiver', stream.id, () => Promise.reject(why));
+    }
+  }
+}
+
+async function joinAll(
+  joins: readonly Join[],
+  work: ReceiverWork,
+  context: SendContext,
+  { sdpByStream }: SentStreams,
+): Promise<{ joined: Set<Stream>; heard: Set<Stream> }> {
+  const { bindings, follower, report, start } = context;
+  const { deviceId } = work;
+  const node = bindings.nodeByDevice.get(deviceId) as FieldNode;
+  const href = node.device?.connectionHref as string;
+  const joined = new Set<Stream>();
+  const heard = new Set<Stream>();
+  for (const join of joins) {
+    const { stream, streamNumber } = join;
     const end = node.receivers[streamNumber - 1];
-    const senderEnd = bindings.nodeByDevice.get(stream.senderDeviceId)?.senders[stream.streamNumber - 1];
-    const isJoined = await report.step(deviceId, 'receiver', stream.id, async () => {
+    const isDone = await report.step(deviceId, 'receiver', stream.id, async () => {
       if (end === undefined) throw new Error(`the device has no receiver number ${streamNumber}`);
+      const senderEnd = bindings.nodeByDevice.get(stream.senderDeviceId)?.senders[stream.streamNumber - 1];
       const senderReading = senderEnd && follower.snapshot().readings.get(senderEnd.id);
-      const { active } = follower.snapshot().readings.get(end.id) ?? (await readEnd(href, 'receivers', end.id));
-      const legs = placedLegs(stream, deviceId, active.legs, context, senderReading?.active ?? null);
+      const before = await readHeard(href, end.id);
+      const legs = placedLegs(stream, deviceId, before.active.legs, context, senderReading?.active ?? null);
       if (legs.every((l) => l === null)) throw new Error('the device has no leg that hears this stream');
       const sdp = sdpByStream.get(stream) ?? null;
-      const request = { isEnabled: true, peerId: senderEnd?.id ?? null, legs, sdp, activate: start };
-      await patchEnd(href, 'receivers', end.id, request);
-      follower.noteReading('receivers', end.id, await readEnd(href, 'receivers', end.id));
+      const peerId = peerOf(join, context);
+      const isThere = before.active.isEnabled && before.active.peerId === peerId && isOnLegs(before.active.legs, legs);
+      // What it hears already is not started anew.
+      if (start && isThere && before.sdp === sdp) return;
+      const request = { isEnabled: true, peerId, legs, sdp, activate: start };
+      try {
+        await patchEnd(href, 'receivers', end.id, request);
+        const reading = await readEnd(href, 'receivers', end.id);
+        follower.noteReading('receivers', end.id, reading);
+        if (start && !isOnLegs(reading.active.legs, legs)) throw new Error('it said yes, and hears something else');
+      } catch (error) {
+        // Whether it did it after all is not known until it was put back.
+        heard.add(stream);
+        if (start) await putBackEnd(href, 'receivers', end.id, before).then(() => heard.delete(stream));
+        throw error;
+      }
     });
-    if (isJoined) joined.add(streamNumber);
+    if (!isDone) continue;
+    joined.add(stream);
+    heard.add(stream);
   }
-  if (!start) return;
+  return { joined, heard };
+}
+
+/** The channels go over: to their new streams, to nothing, or back to what they heard. Whether all that could be done was done. */
+async function goOver(
+  work: ReceiverWork,
+  context: SendContext,
+  sent: SentStreams,
+  { map, off }: TakenOff,
+  joined: ReadonlySet<Stream>,
+): Promise<boolean> {
+  const { bindings, reckoning, report } = context;
+  const node = bindings.nodeByDevice.get(work.deviceId) as FieldNode;
+  const mapHref = node.device?.channelMapHref as string;
+  const streamAt = (streamNumber: number) => work.joins.find((j) => j.streamNumber === streamNumber)?.stream;
+  /** Whether what fed a channel before is there as it was. */
+  const isAsBefore = ({ input, index }: Entry): boolean => {
+    const receiverId = map.inputs.find((i) => i.id === input)?.receiverId;
+    const stream = streamAt(node.receivers.findIndex((r) => r.id === receiverId) + 1);
+    if (stream === undefined) return true;
+    return !joined.has(stream) && (!isReplacedAt(stream, index, reckoning) || sent.asTheyWere.has(stream));
+  };
+  const back = entriesBefore(map, off, isAsBefore);
+  const feeds = work.feeds.filter((f) => {
+    const stream = streamAt(f.streamNumber);
+    return stream !== undefined && joined.has(stream);
+  });
+  const told = [
+    ...work.clears.map((channel) => ({ channel, feed: null })),
+    ...feeds.map((feed) => ({ channel: feed.channel, feed })),
+  ];
+  let isDone = true;
+  if (told.length > 0) {
+    isDone = await report.step(work.deviceId, 'receiver-map', null, async () => {
+      await activateMap(mapHref, receiverAction(map, node, told, mayGoWith(work, reckoning)));
+    });
+  }
+  const wentOver = isDone ? told : [];
+  const left = without(back, map, wentOver);
+  if (Object.keys(left).length > 0) {
+    const isBack = await report.step(work.deviceId, 'receiver-restore', null, () => activateMap(mapHref, left));
+    isDone = isDone && isBack;
+  }
+  return isDone;
+}
+
+/** The entries of a map for all that an action changes, as far as they may come back. */
+function entriesBefore(map: ChannelMap, action: MapAction, mayComeBack: (entry: Entry) => boolean): MapAction {
+  const back: MapAction = {};
+  for (const [outputId, entries] of Object.entries(action)) {
+    for (const index of Object.keys(entries)) {
+      const was = map.active.get(outputId)?.get(Number(index));
+      if (was === undefined || !mayComeBack(was)) continue;
+      (back[outputId] ??= {})[index] = { input: was.input, channel_index: was.index };
+    }
+  }
+  return back;
+}
+
+/** An action without the entries of channels that went over. */
+function without(action: MapAction, map: ChannelMap, wentOver: readonly { readonly channel: number }[]): MapAction {
+  const left: MapAction = structuredClone(action);
+  for (const { channel } of wentOver) {
+    const own = ownChannel(map.outputs, (o) => o.sourceId === null, channel);
+    if (own === null) continue;
+    delete left[own.id]?.[String(own.index)];
+    if (Object.keys(left[own.id] ?? {}).length === 0) delete left[own.id];
+  }
+  return left;
+}
+
+async function leaveAll(work: ReceiverWork, { bindings, follower, report }: SendContext): Promise<void> {
+  const node = bindings.nodeByDevice.get(work.deviceId) as FieldNode;
+  const href = node.device?.connectionHref as string;
   for (const streamNumber of work.leaves) {
     const end = node.receivers[streamNumber - 1];
     if (end === undefined) continue;
-    await report.step(deviceId, 'receiver-leave', null, async () => {
+    await report.step(work.deviceId, 'receiver-leave', null, async () => {
       const request = { isEnabled: false, peerId: null, legs: [], sdp: null, activate: true };
       await patchEnd(href, 'receivers', end.id, request);
       follower.noteReading('receivers', end.id, await readEnd(href, 'receivers', end.id));
     });
   }
-  const feeds = work.feeds.filter((f) => joined.has(f.streamNumber));
-  if (feeds.length > 0) {
-    await report.step(deviceId, 'receiver-map', null, async () => {
-      const entries = receiverAction(
-        map as ChannelMap,
-        node,
-        feeds.map((feed) => ({ channel: feed.channel, feed })),
-        mayGoWith(work, reckoning),
-      );
-      await activateMap(mapHref, entries);
-    });
-  }
-  follower.readDeviceAnew(device.id);
 }
 
 /** Channels of a block that may go silent with the rest of it: those that are told of too, or that the plan wants nothing at. */
@@ -84,32 +270,29 @@ function mayGoWith(work: ReceiverWork, reckoning: Reckoning): (channel: number) 
   return (channel) => told.has(channel) || lanes?.get(channel) === undefined;
 }
 
-/** Takes off the channels of a receiver whose feed changes, before anything else moves. Null where that failed. */
+/**
+ * Takes off the channels of a receiver that would sound wrong meanwhile. Null where that failed.
+ * @param whole all that was to be told to the device, where `work` is what is left of it
+ */
 export async function quieten(
   work: ReceiverWork,
-  { reckoning, bindings, report }: SendContext,
-): Promise<ChannelMap | null> {
-  const node = bindings.nodeByDevice.get(work.deviceId);
+  context: SendContext,
+  whole: ReceiverWork = work,
+): Promise<TakenOff | null> {
+  const node = context.bindings.nodeByDevice.get(work.deviceId);
   const mapHref = node?.device?.channelMapHref;
   if (!node || !mapHref) return null;
-  // In a stream that is laid out anew another channel comes to stand in the same position.
-  const isReplaced = ({ streamNumber, position }: ReceiverWork['feeds'][number]) => {
-    const stream = work.joins.find((j) => j.streamNumber === streamNumber)?.stream;
-    const was = stream && replacedBy(stream, reckoning);
-    return was != null && was.channels[position - 1] !== stream?.channels[position - 1];
-  };
-  const mayGo = mayGoWith(work, reckoning);
-  let map: ChannelMap | null = null;
-  const isQuiet = await report.step(work.deviceId, 'receiver-map', null, async () => {
-    const read = await readChannelMap(mapHref);
+  const mayGo = mayGoWith(whole, context.reckoning);
+  let taken: TakenOff | null = null;
+  await context.report.step(work.deviceId, 'receiver-map', null, async () => {
+    const map = await readChannelMap(mapHref);
     // Before anything is taken off it is known that the device can take what comes after.
     const cleared = work.clears.map((channel) => ({ channel, feed: null }));
-    receiverAction(read, node, [...cleared, ...work.feeds.map((feed) => ({ channel: feed.channel, feed }))], mayGo);
-    const changing = work.feeds.filter((f) => !isFed(read, node, f) || isReplaced(f)).map((f) => f.channel);
-    const off = [...changing, ...work.clears].map((channel) => ({ channel, feed: null }));
-    const entries = receiverAction(read, node, off, mayGo);
-    if (Object.keys(entries).length > 0) await activateMap(mapHref, entries);
-    map = read;
+    receiverAction(map, node, [...cleared, ...work.feeds.map((feed) => ({ channel: feed.channel, feed }))], mayGo);
+    const quiet = toBeQuiet(work, map, node, context).map((channel) => ({ channel, feed: null }));
+    const off = receiverAction(map, node, quiet, mayGo);
+    if (Object.keys(off).length > 0) await activateMap(mapHref, off);
+    taken = { map, off };
   });
-  return isQuiet ? map : null;
+  return taken;
 }

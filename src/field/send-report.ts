@@ -9,7 +9,15 @@ import { DeviceError, failureOf, type DeviceFailure } from './http-json';
 import type { ChannelRef, SendPlan } from './send-plan';
 
 export type SendStep =
-  'sender-read' | 'sender-map' | 'sender' | 'sender-stop' | 'receiver' | 'receiver-map' | 'receiver-leave';
+  | 'sender-read'
+  | 'sender-map'
+  | 'sender'
+  | 'sender-restore'
+  | 'sender-stop'
+  | 'receiver'
+  | 'receiver-map'
+  | 'receiver-restore'
+  | 'receiver-leave';
 
 /** What was and what was not changed on one device. */
 export interface DeviceReport {
@@ -109,6 +117,11 @@ export class Report {
     if (failure !== undefined) throw new DeviceError(deviceId, failure);
     const untilMs = this.answering.restsUntil(deviceId);
     if (untilMs !== null) throw new DeviceError(deviceId, { kind: 'resting', untilMs });
+  }
+
+  /** Whether the device did not answer in this send: what it has done is not known. */
+  isSilent(deviceId: string): boolean {
+    return this.silent.has(deviceId);
   }
 
   hasFailed(deviceId: string): boolean {

@@ -2,60 +2,119 @@ import { readSdp } from '../core/formats/sdp';
 import { formatKey } from '../core/streams/format';
 import type { Stream } from '../core/streams/stream';
 import { announcedSdp } from './announcements';
-import { activateMap, patchEnd, readChannelMap, readEnd, readTransportFile, type MapAction } from './device-reader';
-import { ownChannel } from '../core/formats/is08';
+import {
+  activateMap,
+  patchEnd,
+  putBackEnd,
+  readChannelMap,
+  readEnd,
+  readTransportFile,
+  type EndBefore,
+  type MapAction,
+} from './device-reader';
+import { ownChannel, type ChannelMap } from '../core/formats/is08';
 import type { FieldNode } from './field-resources';
 import type { SendContext } from './send-report';
-import { placedLegs } from './stream-legs';
+import { isOnLegs, placedLegs } from './stream-legs';
 
 /** Telling senders: what is in each position of a stream, then the stream itself. */
 
-/** Returns the stream's SDP (null while it is only staged), or undefined when the sender could not be set. */
-export async function sendStream(stream: Stream, context: SendContext): Promise<string | null | undefined> {
+/** What came of a stream: its SDP, null while it is only staged; or that it could not be set, and whether its sender is known to be as it was. */
+export type StreamOutcome =
+  { readonly isSent: true; readonly sdp: string | null } | { readonly isSent: false; readonly isAsItWas: boolean };
+
+export async function sendStream(stream: Stream, context: SendContext): Promise<StreamOutcome> {
   const { follower, report, start } = context;
-  const node = context.bindings.nodeByDevice.get(stream.senderDeviceId) as FieldNode;
+  const deviceId = stream.senderDeviceId;
+  const node = context.bindings.nodeByDevice.get(deviceId) as FieldNode;
   const end = node.senders[stream.streamNumber - 1];
   const device = node.device;
   const href = device?.connectionHref;
   if (!device || !href || end === undefined) {
-    await report.step(stream.senderDeviceId, 'sender', stream.id, () =>
+    await report.step(deviceId, 'sender', stream.id, () =>
       Promise.reject(new Error(`the device has no sender number ${stream.streamNumber}`)),
     );
-    return undefined;
+    return { isSent: false, isAsItWas: true };
   }
-  if (start) {
-    const isMapped = await report.step(stream.senderDeviceId, 'sender-map', stream.id, async () => {
-      const mapHref = device.channelMapHref;
+  const mapHref = device.channelMapHref;
+  let mapBefore: MapAction = {};
+  let endBefore: EndBefore | null = null;
+  let sdp: string | null = null;
+  const isMapped =
+    !start ||
+    (await report.step(deviceId, 'sender-map', stream.id, async () => {
       if (!mapHref) throw new Error('the device offers no channel map');
       const map = await readChannelMap(mapHref);
-      const sourceId = follower.snapshot().sourceOfSender(end.id);
-      const output = map.outputs.find((o) => o.sourceId !== null && o.sourceId === sourceId);
-      if (output === undefined) throw new Error(`the channel map has no output for stream ${stream.streamNumber}`);
-      const entries: MapAction[string] = {};
-      for (let index = 0; index < output.channels; index += 1) {
-        const channel = stream.channels[index];
-        const own = channel === undefined ? null : ownChannel(map.inputs, (i) => i.receiverId === null, channel);
-        if (channel !== undefined && own === null) throw new Error(`the channel map has no input channel ${channel}`);
-        entries[String(index)] = own
-          ? { input: own.id, channel_index: own.index }
-          : { input: null, channel_index: null };
+      const changes = streamMap(stream, map, follower.snapshot().sourceOfSender(end.id));
+      mapBefore = changes.before;
+      if (Object.keys(changes.action).length > 0) await activateMap(mapHref, changes.action);
+    }));
+  const isSent =
+    isMapped &&
+    (await report.step(deviceId, 'sender', stream.id, async () => {
+      endBefore = { active: (await readEnd(href, 'senders', end.id)).active, sdp: null };
+      const legs = placedLegs(stream, deviceId, endBefore.active.legs, context);
+      if (legs.every((l) => l === null)) throw new Error('the device has no leg that this stream goes out on');
+      const isThere = endBefore.active.isEnabled && isOnLegs(endBefore.active.legs, legs);
+      // What goes out already is not started anew.
+      if (!start || !isThere) {
+        await patchEnd(href, 'senders', end.id, { isEnabled: true, peerId: null, legs, sdp: null, activate: start });
       }
-      await activateMap(mapHref, { [output.id]: entries });
-    });
-    if (!isMapped) return undefined;
+      const reading = await readEnd(href, 'senders', end.id);
+      follower.noteReading('senders', end.id, reading);
+      if (!start) return;
+      if (!isOnLegs(reading.active.legs, legs)) throw new Error('it said yes, and sends something else');
+      sdp = await readTransportFile(href, end.id);
+      mustBeAsPlanned(stream, sdp);
+    }));
+  if (isSent) return { isSent: true, sdp };
+  if (report.isSilent(deviceId)) return { isSent: false, isAsItWas: false };
+  return { isSent: false, isAsItWas: await putBack(stream, context, end.id, mapBefore, endBefore) };
+}
+
+/** What a stream wants of the channel map: the entries that change, and what stands there now. */
+function streamMap(
+  stream: Stream,
+  map: ChannelMap,
+  sourceId: string | null,
+): { readonly action: MapAction; readonly before: MapAction } {
+  const output = map.outputs.find((o) => o.sourceId !== null && o.sourceId === sourceId);
+  if (output === undefined) throw new Error(`the channel map has no output for stream ${stream.streamNumber}`);
+  const action: MapAction[string] = {};
+  const before: MapAction[string] = {};
+  for (let index = 0; index < output.channels; index += 1) {
+    const channel = stream.channels[index];
+    const own = channel === undefined ? null : ownChannel(map.inputs, (i) => i.receiverId === null, channel);
+    if (channel !== undefined && own === null) throw new Error(`the channel map has no input channel ${channel}`);
+    const now = map.active.get(output.id)?.get(index) ?? null;
+    if (now?.input === own?.id && now?.index === own?.index) continue;
+    action[String(index)] = { input: own?.id ?? null, channel_index: own?.index ?? null };
+    before[String(index)] = { input: now?.input ?? null, channel_index: now?.index ?? null };
   }
-  let sdp: string | null = null;
-  const isSent = await report.step(stream.senderDeviceId, 'sender', stream.id, async () => {
-    const reading = follower.snapshot().readings.get(end.id) ?? (await readEnd(href, 'senders', end.id));
-    const legs = placedLegs(stream, stream.senderDeviceId, reading.active.legs, context);
-    if (legs.every((l) => l === null)) throw new Error('the device has no leg that this stream goes out on');
-    await patchEnd(href, 'senders', end.id, { isEnabled: true, peerId: null, legs, sdp: null, activate: start });
-    follower.noteReading('senders', end.id, await readEnd(href, 'senders', end.id));
-    if (!start) return;
-    sdp = await readTransportFile(href, end.id);
-    mustBeAsPlanned(stream, sdp);
+  const isEmpty = Object.keys(action).length === 0;
+  return { action: isEmpty ? {} : { [output.id]: action }, before: isEmpty ? {} : { [output.id]: before } };
+}
+
+/** Puts a sender back to what it was, as far as it was changed: first what it sends to, then what is in it. Whether it is as it was. */
+async function putBack(
+  stream: Stream,
+  { bindings, follower, report, start }: SendContext,
+  endId: string,
+  mapBefore: MapAction,
+  endBefore: EndBefore | null,
+): Promise<boolean> {
+  const device = bindings.nodeByDevice.get(stream.senderDeviceId)?.device;
+  const href = device?.connectionHref;
+  const mapHref = device?.channelMapHref;
+  if (!start || !href) return true;
+  if (endBefore === null && Object.keys(mapBefore).length === 0) return true;
+  return report.step(stream.senderDeviceId, 'sender-restore', stream.id, async () => {
+    if (endBefore !== null) {
+      await putBackEnd(href, 'senders', endId, endBefore);
+      follower.noteReading('senders', endId, await readEnd(href, 'senders', endId));
+    }
+    if (mapHref && Object.keys(mapBefore).length > 0) await activateMap(mapHref, mapBefore);
   });
-  return isSent ? sdp : undefined;
 }
 
 function mustBeAsPlanned(stream: Stream, sdp: string): void {
@@ -72,7 +131,7 @@ function mustBeAsPlanned(stream: Stream, sdp: string): void {
 export async function foreignSdp(
   stream: Stream,
   { reckoning, bindings, announced, report }: SendContext,
-): Promise<string | undefined> {
+): Promise<StreamOutcome> {
   const node = bindings.nodeByDevice.get(stream.senderDeviceId);
   const end = node?.senders[stream.streamNumber - 1];
   const href = node?.device?.connectionHref;
@@ -86,5 +145,5 @@ export async function foreignSdp(
     mustBeAsPlanned(stream, told);
     sdp = told;
   });
-  return isRead ? sdp : undefined;
+  return isRead && sdp !== undefined ? { isSent: true, sdp } : { isSent: false, isAsItWas: true };
 }

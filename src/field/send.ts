@@ -6,10 +6,9 @@ import type { Stream } from '../core/streams/stream';
 import { NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
 import type { Bindings } from './binding';
 import { patchEnd } from './device-reader';
-import type { ChannelMap } from '../core/formats/is08';
 import type { FieldFollower } from './follower';
 import { replacedBy, type ChannelRef, type SendPlan } from './send-plan';
-import { quieten, sendReceiver } from './send-receivers';
+import { quieten, sendReceiver, type TakenOff } from './send-receivers';
 import { NO_HOOKS, Report, type Answering, type SendContext, type SendHooks, type SendReport } from './send-report';
 import { foreignSdp, sendStream } from './send-streams';
 
@@ -22,11 +21,12 @@ export interface SendOptions {
 const AT_ONCE = 16;
 
 /**
- * Tells devices what the plan wants of them, in an order in which no wrong sound gets through: receivers of a stream whose
- * channels change in place are taken off first (a stream stays as it is where one cannot be); then senders (what is in each
- * position, then the stream itself); at each receiver the channels that change are taken off, then the stream is joined, then
- * the channels are fed. Every device gets its own report; one that fails does not stop the others. A send that is stopped begins
- * with nothing more, and brings to an end what it has taken off.
+ * Tells devices what the plan wants of them, in an order in which no wrong sound gets through and nothing that carries is taken away before its
+ * successor stands: channels of a stream that is laid out anew in place are taken off first (a stream stays as it is where one
+ * cannot be); then senders (what is in each position, then the stream itself); then each receiver joins its streams, its channels go
+ * over, and it leaves what it needs no more; last, streams that everybody has left are stopped. A step that fails puts back what it changed.
+ * Every device gets its own report; one that fails does not stop the others. A send that is stopped begins with nothing more,
+ * and brings to an end what it has taken off.
  */
 export async function send(
   work: SendPlan,
@@ -41,7 +41,10 @@ export async function send(
   const context: SendContext = { reckoning, follower, bindings, announced, report, start: options.start };
   const sdpByStream = new Map<Stream, string | null>();
   const failedStreams = new Set<Stream>();
-  const quieted = new Map<string, ChannelMap | null>();
+  const asTheyWere = new Set<Stream>();
+  /** By stream: who hears it now, or may. */
+  const hearers = new Map<Stream, Set<string>>();
+  const quieted = new Map<string, TakenOff | null>();
   const sendersNotBegun = new Set<string>();
   const receiversNotBegun = new Set<string>();
   const first = options.start ? work.receivers.filter((r) => work.quietFirst.has(r.deviceId)) : [];
@@ -59,12 +62,14 @@ export async function send(
       const why = new Error('a receiver that hears it as it is could not be taken off, so it stays as it is');
       await report.step(senderDeviceId, 'sender', stream.id, () => Promise.reject(why));
       failedStreams.add(stream);
+      asTheyWere.add(stream);
       return;
     }
     const isForeign = reckoning.plan.devices.get(senderDeviceId)?.isPatchForeign === true;
-    const sdp = isForeign ? await foreignSdp(stream, context) : await sendStream(stream, context);
-    if (sdp === undefined) failedStreams.add(stream);
-    else sdpByStream.set(stream, sdp);
+    const outcome = isForeign ? await foreignSdp(stream, context) : await sendStream(stream, context);
+    if (outcome.isSent) sdpByStream.set(stream, outcome.sdp);
+    else failedStreams.add(stream);
+    if (!outcome.isSent && outcome.isAsItWas) asTheyWere.add(stream);
   };
   const bySender = groupBy(work.streams, ({ stream }) => stream.senderDeviceId);
   await inTurns([...bySender], async ([deviceId, items]) => {
@@ -72,16 +77,28 @@ export async function send(
       if (!hooks.isStopped() || isAwaited(item)) await sendOne(item.stream);
       else {
         failedStreams.add(item.stream);
+        asTheyWere.add(item.stream);
         sendersNotBegun.add(deviceId);
       }
     }
   });
   await inTurns(work.receivers, async (receiver) => {
     if (!hooks.isStopped() || quieted.get(receiver.deviceId) != null) {
-      await sendReceiver(receiver, context, sdpByStream, quieted);
+      const heard = await sendReceiver(receiver, context, { sdpByStream, asTheyWere }, quieted);
+      for (const stream of heard) hearers.set(stream, (hearers.get(stream) ?? new Set()).add(receiver.deviceId));
     } else receiversNotBegun.add(receiver.deviceId);
   });
   const drop: SentStreamKey[] = [];
+  /** Whether a device that heard a stream has gone over to all that it was to hear. */
+  const hasGoneOver = (deviceId: string): boolean => {
+    const own = work.receivers.find((r) => r.deviceId === deviceId);
+    if (own === undefined) return true;
+    return (
+      !report.hasFailed(deviceId) &&
+      !receiversNotBegun.has(deviceId) &&
+      own.joins.every(({ stream }) => sdpByStream.has(stream))
+    );
+  };
   if (options.start) {
     await inTurns(work.stops, async (key) => {
       const node = bindings.nodeByDevice.get(key.senderDeviceId);
@@ -89,7 +106,9 @@ export async function send(
       const isReused = work.streams.some(
         (s) => s.stream.senderDeviceId === key.senderDeviceId && s.stream.streamNumber === key.streamNumber,
       );
-      if (isReused || hooks.isStopped()) return;
+      const record = reckoning.plan.sentStreams.get(key.senderDeviceId)?.get(key.streamNumber);
+      const isNeeded = record?.receivers.some((r) => !hasGoneOver(r.deviceId)) === true;
+      if (isReused || isNeeded || hooks.isStopped()) return;
       if (!node?.device?.connectionHref || end === undefined) return;
       const href = node.device.connectionHref;
       const request = { isEnabled: false, peerId: null, legs: [], sdp: null, activate: true };
@@ -107,7 +126,7 @@ export async function send(
     .map(({ stream, receivers }) =>
       sentRecord(
         stream,
-        receivers.filter((id) => !receiversNotBegun.has(id)),
+        receivers.filter((id) => hearers.get(stream)?.has(id)),
         reckoning,
       ),
     );

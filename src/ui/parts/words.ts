@@ -270,6 +270,8 @@ export const STEP_WORDS: Readonly<Record<SendStep, string>> = {
   receiver: 'stream joined',
   'receiver-map': 'channels fed',
   'receiver-leave': 'stream left',
+  'sender-restore': 'sender as before',
+  'receiver-restore': 'channels as before',
 };
 
 export function failureWords(failure: DeviceFailure): string {
