@@ -1,5 +1,7 @@
 /** The arrows of docs/architecture.md: ui, app → server → store, field → core; workers → core; standins → core. */
-const TESTS = '\\.test\\.tsx?$';
+/** Tests, and what tests are set up with: `test-bench.ts` beside what it is for, or a folder of its own. */
+const HELPERS = '/test-[a-z-]+(\\.tsx?$|/)';
+const TESTS = `\\.test\\.tsx?$|${HELPERS}`;
 const rule = (name, from, to, extra = {}) => ({
   name,
   severity: 'error',
@@ -19,8 +21,7 @@ module.exports = {
     {
       name: 'core-uses-no-node-modules-of-node',
       severity: 'error',
-      // What laws compare whole reckonings with is for tests alone.
-      from: { path: '^src/core', pathNot: [TESTS, '^src/core/plan/test-same\\.ts$'] },
+      from: { path: '^src/core', pathNot: TESTS },
       to: { dependencyTypes: ['core'] },
     },
     rule('store-imports-core', '^src/store', '^src/(?!core|store)'),
@@ -29,6 +30,7 @@ module.exports = {
     rule('standins-import-core', '^src/standins', '^src/(?!core|standins)'),
     rule('demo-imports-core', '^src/demo', '^src/(?!core|demo)'),
     rule('server-does-not-import-ui', '^src/server', '^src/(ui|app|workers|standins)'),
+    rule('only-tests-import-what-tests-are-set-up-with', '^src/', HELPERS),
     rule('nothing-imports-standins', '^src/(?!standins)', '^src/standins'),
     rule(
       'a-stage-imports-no-other-stage',

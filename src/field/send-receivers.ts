@@ -283,16 +283,23 @@ export async function quieten(
   const mapHref = node?.device?.channelMapHref;
   if (!node || !mapHref) return null;
   const mayGo = mayGoWith(whole, context.reckoning);
-  let taken: TakenOff | null = null;
-  await context.report.step(work.deviceId, 'receiver-map', null, async () => {
-    const map = await readChannelMap(mapHref);
+  let map: ChannelMap | null = null;
+  let off: MapAction = {};
+  const isOff = await context.report.step(work.deviceId, 'receiver-map', null, async () => {
+    const read = await readChannelMap(mapHref);
     // Before anything is taken off it is known that the device can take what comes after.
     const cleared = work.clears.map((channel) => ({ channel, feed: null }));
-    receiverAction(map, node, [...cleared, ...work.feeds.map((feed) => ({ channel: feed.channel, feed }))], mayGo);
-    const quiet = toBeQuiet(work, map, node, context).map((channel) => ({ channel, feed: null }));
-    const off = receiverAction(map, node, quiet, mayGo);
+    receiverAction(read, node, [...cleared, ...work.feeds.map((feed) => ({ channel: feed.channel, feed }))], mayGo);
+    const quiet = toBeQuiet(work, read, node, context).map((channel) => ({ channel, feed: null }));
+    map = read;
+    off = receiverAction(read, node, quiet, mayGo);
     if (Object.keys(off).length > 0) await activateMap(mapHref, off);
-    taken = { map, off };
   });
-  return taken;
+  if (map === null || isOff) return map && { map, off };
+  // It says that it did not, and may have done it all the same.
+  const back = entriesBefore(map, off, () => true);
+  if (Object.keys(back).length > 0 && !context.report.isSilent(work.deviceId)) {
+    await context.report.step(work.deviceId, 'receiver-restore', null, () => activateMap(mapHref, back));
+  }
+  return null;
 }

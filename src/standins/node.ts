@@ -46,6 +46,8 @@ export class StandinNode {
   delayMs = 0;
   /** How it takes what it is told. Not remembered: whoever restarts it has a sound device. */
   manner: Manner = 'sound';
+  /** Whether it refuses a request to change something, or does it and says that it did not. Null: neither. */
+  trouble: ((request: Request) => 'refused' | 'done-and-refused' | null) | null = null;
   label: string;
   /** Why it does not answer although it is plugged in, e.g. its address is taken. */
   fault: string | null = null;
@@ -199,6 +201,9 @@ export class StandinNode {
 
   /** Answers as its manner is. One that lies says yes to what it is told, and goes on as before. */
   private async inManner(r: Route, request: Request): Promise<Response> {
+    const trouble = r.method === 'GET' ? null : (this.trouble?.(request) ?? null);
+    if (trouble === 'done-and-refused') await r.handle(request);
+    if (trouble !== null) return problem(500, 'Internal error', 'this stand-in was set to fail here');
     if (r.method === 'GET' || this.manner === 'sound') return r.handle(request);
     if (this.manner === 'refusing') return problem(500, 'Internal error', 'this stand-in was set to refuse');
     const before = structuredClone({ connections: [...this.connections], map: this.map });

@@ -1,0 +1,170 @@
+import { fileOfPlan } from '../core/formats/plan-file';
+import { PLAIN_SUBNET } from '../core/network/subnets-table';
+import type { Command } from '../core/plan/commands';
+import type { Plan } from '../core/plan/plan';
+import { apply, modelNamed, planOf } from '../core/plan/test-plan';
+import { reckon } from '../core/reckon/reckon';
+// The stand-ins are what the field is tried on; the product itself never imports them.
+import { fleetOfPlan } from '../standins/fleet';
+import { StandinNode } from '../standins/node';
+import { Registry } from '../standins/registry';
+import { bindDevices, parseTranslation } from './binding';
+import { FieldFollower } from './follower';
+import { lanesInField, type LaneState } from './lane-state';
+import { planSend, type ChannelRef } from './send-plan';
+import { send } from './send';
+import { NO_HOOKS, type SendHooks, type SendReport } from './send-report';
+
+export const BENCH_MODELS = {
+  box: modelNamed('stage-box-24'),
+  amp: modelNamed('amp-8'),
+  /** As wide as the largest console, with no more streams than are needed: each is registered and read anew for every test. */
+  far: { ...modelNamed('console-72'), streamsReceive: 4, streamsSend: 10 },
+};
+const { box, amp, far } = BENCH_MODELS;
+/** Senders and receivers of all three devices. */
+export const READINGS = [box, amp, far].reduce((sum, m) => sum + (m.streamsReceive ?? 0) + (m.streamsSend ?? 0), 0);
+export const translation = parseTranslation('10.=127.');
+
+export function startPlan(): Plan {
+  let plan = planOf({
+    box: [box, { serial: 'B-1' }],
+    amp: [amp, { serial: 'P-1' }],
+    far: [far, { serial: 'C-1' }],
+  });
+  plan = apply(plan, {
+    kind: 'put-subnet',
+    subnet: { id: 'a', name: 'Leg A', cidr: '10.99.8.0/24', vlan: null, role: 'A', ...PLAIN_SUBNET },
+  });
+  // The box has a second leg that nobody hears: it is told of it all the same, as switched off.
+  plan = apply(
+    plan,
+    {
+      kind: 'put-subnet',
+      subnet: { id: 'b', name: 'Leg B', cidr: '10.99.9.0/24', vlan: null, role: 'B', ...PLAIN_SUBNET },
+    },
+    { kind: 'put-interface', interface: { deviceId: 'box', name: 'B', subnetId: 'b', address: '10.99.9.11' } },
+  );
+  for (const [n, id] of ['box', 'amp', 'far'].entries()) {
+    plan = apply(plan, {
+      kind: 'put-interface',
+      interface: { deviceId: id, name: 'A', subnetId: 'a', address: `10.99.8.${n + 11}` },
+    });
+  }
+  return plan;
+}
+
+export async function until(check: () => boolean, ms = 30_000): Promise<void> {
+  const end = Date.now() + ms;
+  while (!check()) {
+    if (Date.now() > end) throw new Error('did not happen in time');
+    await new Promise((resolve) => setTimeout(resolve, 20));
+  }
+}
+
+export interface BenchNetwork {
+  readonly registry: { readonly address: string; readonly port: number; readonly expiryMs: number };
+  readonly devicePort: number;
+}
+
+/** A stage box, an amplifier and a console as stand-ins with a registry, a follower, and the plan that is sent to them. */
+export class FieldBench {
+  registry: Registry;
+  readonly nodes: Map<string, StandinNode>;
+  readonly follower: FieldFollower;
+  plan = startPlan();
+
+  constructor({ registry, devicePort }: BenchNetwork) {
+    const registryUrl = `http://${registry.address}:${registry.port}`;
+    this.registry = new Registry(registry);
+    this.nodes = new Map(
+      fleetOfPlan(fileOfPlan(this.plan)).map((spec) => [
+        spec.id,
+        new StandinNode(spec, { port: devicePort, registryUrl, heartbeatMs: 300, remember: () => {} }, undefined),
+      ]),
+    );
+    this.follower = new FieldFollower(registryUrl, () => {});
+  }
+
+  async start(): Promise<void> {
+    await this.registry.start();
+    await Promise.all([...this.nodes.values()].map((n) => n.plug()));
+    this.follower.start();
+    // Everything has been read.
+    const { follower } = this;
+    await until(() => follower.snapshot().readings.size === READINGS && follower.snapshot().channelMaps.size === 3);
+  }
+
+  async stop(): Promise<void> {
+    this.follower.stop();
+    await Promise.all([...this.nodes.values()].map((n) => n.unplug()));
+    await this.registry.stop();
+  }
+
+  bindings() {
+    return bindDevices(this.plan, this.follower.snapshot(), translation);
+  }
+
+  stateOf(deviceId: string, channel: number): LaneState | undefined {
+    const { lanes } = lanesInField(deviceId, reckon(this.plan), this.follower.snapshot(), this.bindings());
+    return lanes.get(channel)?.state;
+  }
+
+  edit(...commands: Command[]): void {
+    this.plan = apply(this.plan, ...commands);
+  }
+
+  sendAll(deviceId: string, channels: number[], start = true, hooks: SendHooks = NO_HOOKS): Promise<SendReport> {
+    return this.send(
+      channels.map((channel) => ({ deviceId, channel })),
+      start,
+      hooks,
+    );
+  }
+
+  async send(channels: readonly ChannelRef[], start = true, hooks: SendHooks = NO_HOOKS): Promise<SendReport> {
+    const reckoning = reckon(this.plan);
+    const work = planSend(channels, reckoning, this.follower.snapshot(), this.bindings());
+    const report = await send(work, reckoning, this.follower, this.bindings(), { start }, undefined, hooks);
+    this.edit({ kind: 'keep-sent-streams', put: report.put, drop: report.drop });
+    return report;
+  }
+
+  /** Which sender channel of which device really sounds at a receiver channel now, through maps and streams of the devices; null: silence. */
+  soundingFrom(deviceId: string, channel: number): { readonly deviceId: string; readonly channel: number } | null {
+    const { map, connections } = this.nodes.get(deviceId)!.memory();
+    const fed = map['receives']?.[String(channel - 1)];
+    const streamNumber = Number(/^stream-in-(\d+)$/.exec(fed?.input ?? '')?.[1] ?? 0);
+    const hearing = connections.filter((c) => c.kind === 'receiver')[streamNumber - 1]?.active;
+    if (hearing?.master_enable !== true || fed?.channel_index == null) return null;
+    const group = hearing.transport_params[0]?.['multicast_ip'];
+    for (const [senderId, node] of this.nodes) {
+      const sender = node.memory();
+      const senders = sender.connections.filter((c) => c.kind === 'sender');
+      const n = senders.findIndex(
+        (c) => c.active.master_enable && c.active.transport_params[0]?.['destination_ip'] === group,
+      );
+      const sent = n < 0 ? null : sender.map[`stream-out-${n + 1}`]?.[String(fed.channel_index)];
+      if (sent?.channel_index != null) return { deviceId: senderId, channel: sent.channel_index + 1 };
+    }
+    return null;
+  }
+
+  /** As `soundingFrom`, for channels of the stage box. */
+  sounding(deviceId: string, channel: number): number | null {
+    const from = this.soundingFrom(deviceId, channel);
+    return from?.deviceId === 'box' ? from.channel : null;
+  }
+}
+
+/** Lays a stream of the stage box out. */
+export const layout = (streamNumber: number, channels: number[]): Command => ({
+  kind: 'lay-out-streams',
+  put: [
+    {
+      ...{ senderDeviceId: 'box', streamNumber, channels, isHeld: false },
+      format: { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 },
+    },
+  ],
+  drop: [],
+});
