@@ -1,4 +1,6 @@
 import { formatAddress, isMulticast } from '../core/network/address';
+import type { EndResource } from '../core/formats/is04';
+import type { Side } from '../core/plan/labels-table';
 import type { Plan } from '../core/plan/plan';
 import type { FieldNode } from './field-resources';
 import type { FieldSnapshot } from './follower';
@@ -49,6 +51,33 @@ export interface Contest {
   readonly nodeIds: readonly string[];
 }
 
+const ordered = new WeakMap<FieldNode, { readonly ends: unknown; readonly node: FieldNode }>();
+
+/**
+ * A node with its senders and receivers in the order in which the plan counts its device's streams: each that the plan knows by id where it belongs,
+ * whatever it is called now, and the others in the order of their labels.
+ */
+export function inPlanOrder(plan: Plan, deviceId: string, found: FieldNode): FieldNode {
+  const ends = plan.streamEnds.get(deviceId);
+  if (ends === undefined) return found;
+  const known = ordered.get(found);
+  if (known?.ends === ends) return known.node;
+  const place = (all: readonly EndResource[], side: Side): EndResource[] => {
+    const fixed = new Map<number, EndResource>();
+    for (const { side: of, streamNumber, endId } of ends.values()) {
+      const end = all.find((e) => e.id === endId);
+      const isFree = end !== undefined && ![...fixed.values()].includes(end);
+      if (of === side && isFree && streamNumber <= all.length) fixed.set(streamNumber, end);
+    }
+    const taken = new Set(fixed.values());
+    const others = all.filter((e) => !taken.has(e));
+    return all.map((_, n) => fixed.get(n + 1) ?? (others.shift() as EndResource));
+  };
+  const node = { ...found, senders: place(found.senders, 'send'), receivers: place(found.receivers, 'receive') };
+  ordered.set(found, { ends, node });
+  return node;
+}
+
 export interface Bindings {
   /** By plan device id. */
   readonly nodeByDevice: ReadonlyMap<string, FieldNode>;
@@ -75,7 +104,7 @@ export function bindDevices(plan: Plan, field: FieldSnapshot, translation: Addre
     if (found === undefined || nodeByDevice.has(deviceId) || taken.has(found.node.id)) return;
     const { id } = found.node;
     if (field.contestedIds.has(id)) return void contested.set(deviceId, { by: 'id', value: id, nodeIds: [id] });
-    nodeByDevice.set(deviceId, found);
+    nodeByDevice.set(deviceId, inPlanOrder(plan, deviceId, found));
     boundBy.set(deviceId, by);
     taken.add(found.node.id);
   };

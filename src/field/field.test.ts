@@ -100,6 +100,41 @@ describe('the field, tried on stand-ins', () => {
     listener.stop();
   });
 
+  test('streams stay on the senders and receivers that they were first sent on, whatever these are called', async () => {
+    edit(feed('box', 1, 'amp', 1, 2), feed('box', 9, 'far', 1, 2));
+    await sendAll('amp', [1, 2]);
+    await sendAll('far', [1, 2]);
+    await until(() => stateOf('amp', 2) === 'carrying' && stateOf('far', 2) === 'carrying');
+    const idOf = (n: number) => bindings().nodeByDevice.get('box')!.senders[n - 1]!.id;
+    const [first, second] = [idOf(1), idOf(2)];
+    expect(first).not.toBe(second);
+    // The box gives its first sender a name that sorts last, as registered anew.
+    const sender = (await (await fetch(`${URL_OF_REGISTRY}/x-nmos/query/v1.3/senders/${first}`)).json()) as object;
+    await fetch(`${URL_OF_REGISTRY}/x-nmos/registration/v1.3/resource`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ type: 'sender', data: { ...sender, label: 'Zz', version: '9999999999:0' } }),
+    });
+    await until(
+      () => follower.snapshot().nodes.get(bindings().nodeByDevice.get('box')!.node.id)!.senders[0]!.id !== first,
+    );
+    expect([idOf(1), idOf(2)]).toEqual([first, second]);
+    expect(stateOf('amp', 2)).toBe('carrying');
+    const before = JSON.stringify(nodes.get('box')!.memory().connections);
+    const report = await bench.send(
+      [1, 2].flatMap((c) => [
+        { deviceId: 'amp', channel: c },
+        { deviceId: 'far', channel: c },
+      ]),
+    );
+    expect(report.devices.flatMap((d) => d.failed)).toEqual([]);
+    expect(JSON.stringify(nodes.get('box')!.memory().connections)).toBe(before);
+    expect([sounding('amp', 1), sounding('far', 1)]).toEqual([1, 9]);
+    // A plan that knows nothing of them yet goes by their names, and a box put in its place too.
+    const unsent = { ...bench.plan, streamEnds: new Map() };
+    expect(bindDevices(unsent, follower.snapshot(), translation).nodeByDevice.get('box')!.senders[0]!.id).toBe(second);
+  });
+
   test('what passes through a processing unit is sent hop by hop', async () => {
     const console72 = bench.plan.models.get('console-72')!;
     edit(

@@ -1,6 +1,8 @@
 import { formatAddress } from '../core/network/address';
 import type { SentStreamKey } from '../core/plan/commands';
 import type { Reckoning } from '../core/reckon/reckoning';
+import type { Plan } from '../core/plan/plan';
+import type { StreamEnd } from '../core/streams/stream-ends-table';
 import type { SentStream } from '../core/streams/sent-streams-table';
 import type { Stream } from '../core/streams/stream';
 import { NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
@@ -160,6 +162,26 @@ function answeringOf(follower: FieldFollower, { nodeByDevice }: Bindings): Answe
  */
 export function recordsToBe(work: SendPlan, reckoning: Reckoning): SentStream[] {
   return work.streams.map(({ stream, receivers }) => sentRecord(stream, receivers, reckoning));
+}
+
+/** Which senders and receivers the streams of a send are, as far as the plan does not know that yet. */
+export function endsToBe({ streams, receivers }: SendPlan, plan: Plan, { nodeByDevice }: Bindings): StreamEnd[] {
+  const all = [
+    ...streams.map(({ stream: { senderDeviceId, streamNumber } }) => ({
+      ...{ deviceId: senderDeviceId, side: 'send' as const, streamNumber },
+      endId: nodeByDevice.get(senderDeviceId)?.senders[streamNumber - 1]?.id,
+    })),
+    ...receivers.flatMap(({ deviceId, joins }) =>
+      joins.map(({ streamNumber }) => ({
+        ...{ deviceId, side: 'receive' as const, streamNumber },
+        endId: nodeByDevice.get(deviceId)?.receivers[streamNumber - 1]?.id,
+      })),
+    ),
+  ];
+  return all.flatMap(({ endId, ...end }) => {
+    const known = plan.streamEnds.get(end.deviceId)?.get(`${end.side}/${end.streamNumber}`);
+    return endId === undefined || known?.endId === endId ? [] : [{ ...end, endId }];
+  });
 }
 
 /** Channels of receivers that did not do everything, and those fed from streams that are not there. */

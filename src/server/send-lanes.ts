@@ -1,7 +1,8 @@
 import { planSend, type ChannelRef, type SendPlan } from '../field/send-plan';
+import type { StreamEnd } from '../core/streams/stream-ends-table';
 import type { SentStreamKey } from '../core/plan/commands';
 import type { Plan } from '../core/plan/plan';
-import { recordsToBe, send } from '../field/send';
+import { endsToBe, recordsToBe, send } from '../field/send';
 import type { SendHooks, SendReport } from '../field/send-report';
 import { noteSent, openForChange, openSession } from './edit';
 import type { Author, SendNews } from './messages';
@@ -116,7 +117,7 @@ export function sendLanes(
   const run = queue.run(makeReady, waiting, async ({ session, follower, reckoning, bindings, announced, work }) => {
     const before = session.plan.sentStreams;
     const toBe = recordsToBe(work, reckoning);
-    note(session, { put: toBe, drop: [] }, author);
+    note(session, { put: toBe, drop: [], ends: endsToBe(work, reckoning.plan, bindings) }, author);
     tell({ kind: 'begun', deviceIds: devicesOf(work) });
     const report = await send(work, reckoning, follower, bindings, { start }, announced, hooks);
     const notNoted = noteOutcome(session, corrected(report, toBe, before), author);
@@ -131,7 +132,9 @@ export function sendLanes(
   return run;
 }
 
-type Noted = Pick<SendReport, 'put' | 'drop'>;
+interface Noted extends Pick<SendReport, 'put' | 'drop'> {
+  readonly ends?: readonly StreamEnd[];
+}
 
 /** What the plan has to say after the send: streams that could not be sent are as they were before. */
 function corrected(report: SendReport, toBe: SendReport['put'], before: Plan['sentStreams']): Noted {
@@ -149,7 +152,7 @@ function corrected(report: SendReport, toBe: SendReport['put'], before: Plan['se
 }
 
 /** Notes in the plan what was sent. Devices that were removed meanwhile are left out, with all that was sent to them. */
-function note(session: PlanSession, { put, drop }: Noted, author: Author): void {
+function note(session: PlanSession, { put, drop, ends = [] }: Noted, author: Author): void {
   const isThere = (deviceId: string) => session.plan.devices.has(deviceId);
   const command = {
     kind: 'keep-sent-streams' as const,
@@ -157,8 +160,10 @@ function note(session: PlanSession, { put, drop }: Noted, author: Author): void 
       .filter((r) => isThere(r.senderDeviceId))
       .map((r) => ({ ...r, receivers: r.receivers.filter((to) => isThere(to.deviceId)) })),
     drop: drop.filter((k) => isThere(k.senderDeviceId)),
+    ends: ends.filter((e) => isThere(e.deviceId)),
   };
-  if (command.put.length + command.drop.length > 0) noteSent(session, command, SYSTEM_TITLE, author);
+  if (command.put.length + command.drop.length + command.ends.length > 0)
+    noteSent(session, command, SYSTEM_TITLE, author);
 }
 
 /** Why the outcome could not be noted; null: it was. The devices are told by now: that is not undone by a disk that is full. */

@@ -221,10 +221,11 @@ describe('the plan file', () => {
     let renamed = 0;
     fc.assert(
       fc.property(arbitraryPlan(), (plan) => {
-        const old = JSON.stringify({ ...fileOfPlan(plan), version: 2 }).replaceAll('"streamNumber":', '"slot":');
+        const { streamEnds: _, ...tables } = fileOfPlan(plan);
+        const old = JSON.stringify({ ...tables, version: 2 }).replaceAll('"streamNumber":', '"slot":');
         renamed += Number(old.includes('"slot":'));
         const again = readPlanFile(old);
-        expectSame(again.ok && fileOfPlan(again.plan), fileOfPlan(plan));
+        expectSame(again.ok && fileOfPlan(again.plan), { ...fileOfPlan(plan), streamEnds: [] });
       }),
       { numRuns: 40 },
     );

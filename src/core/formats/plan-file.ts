@@ -7,8 +7,8 @@ import { declarationOf, TABLE_NAMES, type RecordOfTable, type TableName } from '
  * Version 2 has every table in it, and no stream that was sent to a device that is gone. Version 3 calls which of a device's
  * streams it is `streamNumber`.
  */
-export const PLAN_FILE_VERSION = 3;
-export const PLAN_FILE_VERSIONS = [1, 2, 3] as const;
+export const PLAN_FILE_VERSION = 4;
+export const PLAN_FILE_VERSIONS = [1, 2, 3, 4] as const;
 
 /** The whole plan as one JSON document. */
 export type PlanFile = {

@@ -113,6 +113,9 @@ function write(draft: Draft, command: Command, index: number): CommandProblem | 
     case 'lay-out-streams':
       return putAndDrop(draft, 'layouts', command, index);
     case 'keep-sent-streams':
+      for (const [n, record] of (command.ends ?? []).entries()) {
+        draft.put('streamEnds', record, { command: index, field: 'ends', index: n });
+      }
       return putAndDrop(draft, 'sentStreams', command, index);
     case 'put-records':
       for (const [n, record] of command.records.entries()) {

@@ -65,6 +65,8 @@ const OWN_SHAPES = {
     kind: exactly('keep-sent-streams'),
     put: list(TABLES.sentStreams.shape, RECORDS_PER_COMMAND),
     drop: list(sentStreamKey, RECORDS_PER_COMMAND),
+    /** Which senders and receivers of the devices these streams are. */
+    ends: missing(list(TABLES.streamEnds.shape, RECORDS_PER_COMMAND)),
   }),
 } as const;
 

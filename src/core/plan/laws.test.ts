@@ -53,7 +53,7 @@ describe('law: nothing is lost on the way', () => {
         const { commands } = mergePlan(emptyPlan(''), plan, new Set(MERGED_KINDS));
         const merged = applyCommands(emptyPlan(''), commands);
         if (!merged.ok) throw new Error(JSON.stringify(merged.problem));
-        expect(fileOfPlan(merged.plan)).toEqual({ ...fileOfPlan(plan), sentStreams: [] });
+        expect(fileOfPlan(merged.plan)).toEqual({ ...fileOfPlan(plan), sentStreams: [], streamEnds: [] });
       }),
     );
   });
@@ -61,7 +61,12 @@ describe('law: nothing is lost on the way', () => {
   test('a copy is the plan under another name, but for what was sent', () => {
     fc.assert(
       fc.property(arbitraryPlan(), (plan) => {
-        const expected = { ...fileOfPlan(plan), settings: { ...plan.settings, name: 'Copy' }, sentStreams: [] };
+        const expected = {
+          ...fileOfPlan(plan),
+          settings: { ...plan.settings, name: 'Copy' },
+          sentStreams: [],
+          streamEnds: [],
+        };
         expect(fileOfPlan(copyOfPlan(plan, 'Copy'))).toEqual(expected);
       }),
     );

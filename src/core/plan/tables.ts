@@ -11,6 +11,7 @@ import { slotUnits } from '../slots/slot-units-table';
 import { groupChoices } from '../streams/group-choices-table';
 import { layouts } from '../streams/layouts-table';
 import { sentStreams } from '../streams/sent-streams-table';
+import { streamEnds } from '../streams/stream-ends-table';
 import { devices } from './devices-table';
 import { labels } from './labels-table';
 import { places } from './places-table';
@@ -37,6 +38,7 @@ export const TABLES = {
   labels,
   subscriptions,
   sentStreams,
+  streamEnds,
   groupChoices,
   layouts,
 } as const;

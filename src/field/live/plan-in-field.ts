@@ -2,7 +2,7 @@ import type { Plan } from '../../core/plan/plan';
 import type { Reckoning } from '../../core/reckon/reckoning';
 import { NOTHING_ANNOUNCED, type AnnouncedStreams, type AnnouncementState } from '../announcements';
 import { sameValue } from '../../core/plan/same-value';
-import { bindDevices, type AddressTranslation, type Contest } from '../binding';
+import { bindDevices, inPlanOrder, type AddressTranslation, type Contest } from '../binding';
 import type { FieldNode } from '../field-resources';
 import type { FieldNews, FieldSnapshot } from '../follower';
 import { lanesInField, type DeviceLanes } from '../lane-state';
@@ -222,7 +222,7 @@ export class PlanInField {
       const deviceId = this.deviceByNode.get(id);
       if (deviceId === undefined) continue;
       this.markDevice(deviceId);
-      if (found !== undefined) this.nodeByDevice.set(deviceId, found);
+      if (found !== undefined) this.nodeByDevice.set(deviceId, inPlanOrder(plan, deviceId, found));
     }
     if (isOtherwiseBound) this.bind(plan, field);
   }
@@ -231,7 +231,7 @@ export class PlanInField {
     const { nodeByDevice, boundBy, contested } = bindDevices(plan, field, this.sources.translation);
     for (const deviceId of new Set([...this.nodeByDevice.keys(), ...nodeByDevice.keys()])) {
       const [was, is] = [this.nodeByDevice.get(deviceId), nodeByDevice.get(deviceId)];
-      if (was?.node.id === is?.node.id && this.boundBy.get(deviceId) === boundBy.get(deviceId)) continue;
+      if (was === is && this.boundBy.get(deviceId) === boundBy.get(deviceId)) continue;
       this.markDevice(deviceId);
       for (const found of [was, is]) if (found !== undefined) this.dirty.node.add(found.node.id);
     }
@@ -291,7 +291,7 @@ function isThere(subject: Subject, key: string, facts: LiveFacts): boolean {
 
 /** Whether anything that devices are bound by is other than before. */
 function isToBeBoundAnew(plan: Plan, before: Plan): boolean {
-  if (plan.interfaces !== before.interfaces) return true;
+  if (plan.interfaces !== before.interfaces || plan.streamEnds !== before.streamEnds) return true;
   if (plan.devices === before.devices) return false;
   if (plan.devices.size !== before.devices.size) return true;
   for (const [id, device] of plan.devices) {

@@ -30,6 +30,7 @@ export const KIND_WORDS: Readonly<Record<TableName, readonly [one: string, many:
   layouts: ['stream layout', 'Stream layouts'],
   groupChoices: ['chosen multicast group', 'Chosen multicast groups'],
   sentStreams: ['stream as sent', 'Streams as sent'],
+  streamEnds: ['sender or receiver of', 'Senders and receivers of streams'],
 };
 
 /** Which record it is: `Dome amp 5 · Zenith 1`, `cable Wave edge A to North core A`. */
