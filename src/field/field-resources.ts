@@ -1,5 +1,6 @@
 import {
   byLabel,
+  carriesAudio,
   readDevice,
   readEnd,
   readFlow,
@@ -14,11 +15,22 @@ import type { EndKind } from './device-reader';
 import type { PulsePlace } from './pulse';
 import { hostOf } from './reachable-hosts';
 
+/** Where connections of one of its senders or receivers are made (IS-05); null: nowhere. */
+export function connectionHrefOf({ devices }: FieldNode, end: EndResource): string | null {
+  return devices.find((d) => d.id === end.deviceId)?.connectionHref ?? null;
+}
+
 /** One node of the field with everything that the registry tells of it. */
 export interface FieldNode {
   readonly node: NodeResource;
+  /** The device of most of its streams, which also has its channel map. */
   readonly device: DeviceResource | null;
-  /** In the order of their labels: the nth is the device's nth stream. */
+  /** All its devices, that one first. */
+  readonly devices: readonly DeviceResource[];
+  /**
+   * Those that carry sound, device by device and in the order of their labels: where the plan knows no better the nth is the device's nth
+   * stream. Pictures and data are left out.
+   */
   readonly senders: readonly EndResource[];
   readonly receivers: readonly EndResource[];
 }
@@ -51,6 +63,8 @@ export class FieldResources {
   private readonly versions = new Map<string, string>();
   /** Devices as they were told, with addresses that are not talked to. */
   private readonly told = new Map<string, DeviceResource>();
+  /** By device: addresses at which it did not answer of late. */
+  private readonly failedHrefs = new Map<string, Set<string>>();
   /** Nodes whose id another one claims too. */
   readonly contestedIds = new Set<string>();
 
@@ -126,6 +140,27 @@ export class FieldResources {
     return this.outdate([...before, ...this.nodesOf(path, id)]);
   }
 
+  /**
+   * Says that a device did not answer where it is talked to: the next of the addresses that it names is taken. Returns whether there
+   * was one; when none is left it begins with the first again.
+   */
+  tryElsewhere(deviceId: string): boolean {
+    const told = this.told.get(deviceId);
+    const was = this.raw.devices.get(deviceId);
+    if (told === undefined || was === undefined) return false;
+    const failed = this.failedHrefs.get(deviceId) ?? new Set();
+    for (const href of [was.connectionHref, was.channelMapHref]) if (href !== null) failed.add(href);
+    const isLeft = [...told.connectionHrefs, ...told.channelMapHrefs].some((h) => !failed.has(h) && this.allows(h));
+    if (!isLeft) failed.clear();
+    this.failedHrefs.set(deviceId, failed);
+    const is = this.allowed(told);
+    if (is.connectionHref !== was.connectionHref || is.channelMapHref !== was.channelMapHref) {
+      this.raw.devices.set(deviceId, is);
+      this.outdate(this.nodesOf('devices', deviceId));
+    }
+    return isLeft;
+  }
+
   /** Where requests may go has changed. Returns the devices that are now talked to otherwise than before. */
   allowAnew(): string[] {
     const changed: string[] = [];
@@ -142,15 +177,19 @@ export class FieldResources {
 
   /** The device without the addresses that are not talked to; it says which these are. */
   private allowed(device: DeviceResource): DeviceResource {
-    const refused = [device.connectionHref, device.channelMapHref].find((h) => h !== null && !this.allows(h));
-    if (refused === undefined) return device;
-    const keep = (href: string | null) => (href !== null && this.allows(href) ? href : null);
-    return {
-      ...device,
-      connectionHref: keep(device.connectionHref),
-      channelMapHref: keep(device.channelMapHref),
-      notAllowedHost: hostOf(refused as string) ?? (refused as string),
+    const failed = this.failedHrefs.get(device.id);
+    const first = (hrefs: readonly string[]): string | null => {
+      const allowed = hrefs.filter((href) => this.allows(href));
+      return allowed.find((href) => failed?.has(href) !== true) ?? allowed[0] ?? null;
     };
+    const connectionHref = first(device.connectionHrefs);
+    const channelMapHref = first(device.channelMapHrefs);
+    const refused = [
+      ...(connectionHref === null ? device.connectionHrefs : []),
+      ...(channelMapHref === null ? device.channelMapHrefs : []),
+    ][0];
+    const isAllowed = refused === undefined ? {} : { notAllowedHost: hostOf(refused) ?? refused };
+    return { ...device, connectionHref, channelMapHref, ...isAllowed };
   }
 
   /** Forgets a resource. Returns the nodes that it concerned. */
@@ -159,7 +198,10 @@ export class FieldResources {
     this.unlink(path, id);
     this.raw[path].delete(id);
     this.versions.delete(id);
-    if (path === 'devices') this.told.delete(id);
+    if (path === 'devices') {
+      this.told.delete(id);
+      this.failedHrefs.delete(id);
+    }
     if (path === 'nodes') {
       this.silent.delete(id);
       this.contestedIds.delete(id);
@@ -215,13 +257,26 @@ export class FieldResources {
   }
 
   private join(node: NodeResource): FieldNode {
-    const devices = [...(this.devicesByNode.get(node.id) ?? [])].flatMap((id) => this.raw.devices.get(id) ?? []);
-    const device = devices.sort(byLabel)[0] ?? null;
-    const ends = (kind: EndKind) =>
-      device === null
-        ? []
-        : [...this.endIds(kind, device.id)].flatMap((id) => this.raw[kind].get(id) ?? []).sort(byLabel);
-    return { node, device, senders: ends('senders'), receivers: ends('receivers') };
+    const formatOfFlow = (flowId: string) => this.raw.flows.get(flowId)?.format ?? '';
+    const parts = [...(this.devicesByNode.get(node.id) ?? [])].flatMap((id) => {
+      const device = this.raw.devices.get(id);
+      if (device === undefined) return [];
+      const ends = (kind: EndKind) =>
+        [...this.endIds(kind, id)]
+          .flatMap((endId) => this.raw[kind].get(endId) ?? [])
+          .filter((end) => carriesAudio(end, formatOfFlow))
+          .sort(byLabel);
+      return [{ device, senders: ends('senders'), receivers: ends('receivers') }];
+    });
+    const streams = (part: (typeof parts)[number]) => part.senders.length + part.receivers.length;
+    parts.sort((a, b) => streams(b) - streams(a) || byLabel(a.device, b.device));
+    return {
+      node,
+      device: parts[0]?.device ?? null,
+      devices: parts.map((p) => p.device),
+      senders: parts.flatMap((p) => p.senders),
+      receivers: parts.flatMap((p) => p.receivers),
+    };
   }
 
   private outdate(nodeIds: readonly string[]): readonly string[] {

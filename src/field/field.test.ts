@@ -109,12 +109,7 @@ describe('the field, tried on stand-ins', () => {
     const [first, second] = [idOf(1), idOf(2)];
     expect(first).not.toBe(second);
     // The box gives its first sender a name that sorts last, as registered anew.
-    const sender = (await (await fetch(`${URL_OF_REGISTRY}/x-nmos/query/v1.3/senders/${first}`)).json()) as object;
-    await fetch(`${URL_OF_REGISTRY}/x-nmos/registration/v1.3/resource`, {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ type: 'sender', data: { ...sender, label: 'Zz', version: '9999999999:0' } }),
-    });
+    await registered('sender', first, { label: 'Zz' });
     await until(
       () => follower.snapshot().nodes.get(bindings().nodeByDevice.get('box')!.node.id)!.senders[0]!.id !== first,
     );
@@ -133,6 +128,62 @@ describe('the field, tried on stand-ins', () => {
     // A plan that knows nothing of them yet goes by their names, and a box put in its place too.
     const unsent = { ...bench.plan, streamEnds: new Map() };
     expect(bindDevices(unsent, follower.snapshot(), translation).nodeByDevice.get('box')!.senders[0]!.id).toBe(second);
+  });
+
+  /** As the node itself would register it. */
+  async function registered(type: 'device' | 'sender' | 'flow', id: string, change: object): Promise<void> {
+    const own = (await (await fetch(`${URL_OF_REGISTRY}/x-nmos/query/v1.3/${type}s/${id}`)).json()) as object;
+    const answer = await fetch(`${URL_OF_REGISTRY}/x-nmos/registration/v1.3/resource`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ type, data: { ...own, ...change, version: '9999999999:0' } }),
+    });
+    expect(answer.ok).toBe(true);
+  }
+  const nodeOf = (deviceId: string) => bindings().nodeByDevice.get(deviceId)!;
+
+  test('a device that does not answer at one of its addresses is talked to at the next', async () => {
+    const { device } = nodeOf('amp');
+    const [connection, map] = [device!.connectionHref!, device!.channelMapHref!];
+    const nobody = (href: string) => href.replace(`:${PORT}`, ':9');
+    await registered('device', device!.id, {
+      controls: [nobody(connection), connection]
+        .map((href) => ({ type: 'urn:x-nmos:control:sr-ctrl/v1.1', href }))
+        .concat([nobody(map), map].map((href) => ({ type: 'urn:x-nmos:control:cm-ctrl/v1.0', href }))),
+    });
+    await until(() => nodeOf('amp')?.device?.connectionHref === nobody(connection));
+    await until(() => bindings().nodeByDevice.get('amp')?.device?.connectionHref === connection);
+    edit(feed('box', 1, 'amp', 1, 2));
+    await until(() => !follower.snapshot().failures.has(device!.id));
+    expect((await sendAll('amp', [1, 2])).devices.flatMap((d) => d.failed)).toEqual([]);
+    await until(() => stateOf('amp', 2) === 'carrying');
+  });
+
+  test('pictures are no streams of ours, and a second device of a node has senders too', async () => {
+    const box = nodeOf('box');
+    const [first, second] = box.senders;
+    await registered('flow', first!.flowId!, { format: 'urn:x-nmos:format:video' });
+    await until(() => nodeOf('box').senders.length === box.senders.length - 1);
+    expect(nodeOf('box').senders[0]!.id).toBe(second!.id);
+
+    // The last of its senders moves to a device of its own, with connections of its own.
+    const last = box.senders.at(-1)!;
+    const other = '7b1b1f8e-1111-4111-8111-00000000abcd';
+    const device = (await (
+      await fetch(`${URL_OF_REGISTRY}/x-nmos/query/v1.3/devices/${box.device!.id}`)
+    ).json()) as object;
+    await fetch(`${URL_OF_REGISTRY}/x-nmos/registration/v1.3/resource`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({
+        type: 'device',
+        data: { ...device, id: other, label: 'A second one', senders: [], receivers: [] },
+      }),
+    });
+    await registered('sender', last.id, { device_id: other });
+    await until(() => nodeOf('box').devices.length === 2 && nodeOf('box').senders.at(-1)!.deviceId === other);
+    expect(nodeOf('box').device!.id).toBe(box.device!.id);
+    expect(nodeOf('box').senders).toHaveLength(box.senders.length - 1);
   });
 
   test('what passes through a processing unit is sent hop by hop', async () => {

@@ -2,12 +2,13 @@ import { readChannelMap, readEnd as readConnection, type EndKind, type EndReadin
 import type { ChannelMap } from '../core/formats/is08';
 import { DeviceAnswers } from './device-answers';
 import { DeviceRequests } from './device-requests';
+import { isSilence } from './device-rest';
 import { requestJson, type DeviceFailure } from './http-json';
 import { rawOf, type Raw } from '../core/formats/raw';
 import { ReachableHosts } from './reachable-hosts';
 import { RegistryClient, type RegistryEvents } from './registry-client';
 import type { FollowedPath } from '../core/formats/is04';
-import { Pulse } from './pulse';
+import { Pulse, reachByTcp } from './pulse';
 import { FieldResources, type FieldNode } from './field-resources';
 
 export interface FieldSnapshot {
@@ -69,14 +70,26 @@ export class FieldFollower {
     mayAsk: () => this.wasHeard,
     ended: (deviceId) => this.announceDevice(deviceId),
     again: (deviceId) => {
-      if (this.registered.device(deviceId) !== undefined) this.readDeviceAnew(deviceId);
+      if (this.registered.device(deviceId) === undefined) return;
+      const failure = this.requests.failures.get(deviceId);
+      if (failure !== undefined && isSilence(failure) && this.registered.tryElsewhere(deviceId)) this.outdatePulse();
+      this.readDeviceAnew(deviceId);
     },
   });
   /** By device: when it is asked next, and for which of its senders and receivers. */
   private readonly turns = new Map<string, { dueAt: number; next: number }>();
   private asking: NodeJS.Timeout | null = null;
   private readonly contestChecks = new Set<NodeJS.Timeout>();
-  private readonly pulse = new Pulse((nodeId, isSilent) => this.felt(nodeId, isSilent));
+  private readonly pulse = new Pulse(
+    (nodeId, isSilent) => this.felt(nodeId, isSilent),
+    reachByTcp,
+    (nodeId) => {
+      for (const deviceId of this.registered.devicesOf(nodeId)) {
+        this.registered.tryElsewhere(deviceId);
+        this.outdatePulse();
+      }
+    },
+  );
   private isPulseOutdated = false;
   private wasHeard = false;
   private isConnected = false;

@@ -37,7 +37,7 @@ const keyOf = ({ host, port }: { readonly host: string; readonly port: number })
 /** Whether a connection is taken in time. */
 export type Reach = (host: string, port: number, timeoutMs: number) => Promise<boolean>;
 
-const reachByTcp: Reach = (host, port, timeoutMs) =>
+export const reachByTcp: Reach = (host, port, timeoutMs) =>
   new Promise((resolve) => {
     const socket = connect({ host, port });
     const end = (isThere: boolean) => {
@@ -54,10 +54,14 @@ export class Pulse {
   private timer: NodeJS.Timeout | null = null;
   private readonly silent = new Set<string>();
 
-  /** `changed` is told when a node stops answering (`isSilent`), and when it answers again. */
+  /**
+   * @param changed is told when a node stops answering (`isSilent`), and when it answers again
+   * @param unanswered is told each time that a node did not answer where it is tried: it may have another address
+   */
   constructor(
     private readonly changed: (nodeId: string, isSilent: boolean) => void,
     private readonly reach: Reach = reachByTcp,
+    private readonly unanswered: (nodeId: string) => void = () => {},
   ) {}
 
   /** How long it takes at most until a loss is noticed, with as many devices as are tried now. In ms. */
@@ -136,6 +140,7 @@ export class Pulse {
     place.dueAt = place.failures === 1 ? Date.now() + AGAIN_MS : now + EVERY_MS;
     if (place.failures === 1) return;
     for (const nodeId of place.nodeIds) {
+      if (!isThere) this.unanswered(nodeId);
       if (this.silent.has(nodeId) === !isThere) continue;
       if (isThere) this.silent.delete(nodeId);
       else this.silent.add(nodeId);

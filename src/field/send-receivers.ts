@@ -4,7 +4,7 @@ import type { EndState } from '../core/formats/is05';
 import type { Reckoning } from '../core/reckon/reckoning';
 import type { Stream } from '../core/streams/stream';
 import { activateMap, patchEnd, putBackEnd, readChannelMap, readEnd, readHeard, type MapAction } from './device-reader';
-import type { FieldNode } from './field-resources';
+import { connectionHrefOf, type FieldNode } from './field-resources';
 import { receiverAction } from './receiver-map';
 import { replacedBy, type ReceiverWork } from './send-plan';
 import type { SendContext } from './send-report';
@@ -143,14 +143,14 @@ async function joinAll(
   const { bindings, follower, report, start } = context;
   const { deviceId } = work;
   const node = bindings.nodeByDevice.get(deviceId) as FieldNode;
-  const href = node.device?.connectionHref as string;
   const joined = new Set<Stream>();
   const heard = new Set<Stream>();
   for (const join of joins) {
     const { stream, streamNumber } = join;
     const end = node.receivers[streamNumber - 1];
     const isDone = await report.step(deviceId, 'receiver', stream.id, async () => {
-      if (end === undefined) throw new Error(`the device has no receiver number ${streamNumber}`);
+      const href = end === undefined ? null : connectionHrefOf(node, end);
+      if (end === undefined || href === null) throw new Error(`the device has no receiver number ${streamNumber}`);
       const senderEnd = bindings.nodeByDevice.get(stream.senderDeviceId)?.senders[stream.streamNumber - 1];
       const senderReading = senderEnd && follower.snapshot().readings.get(senderEnd.id);
       const before = await readHeard(href, end.id);
@@ -251,10 +251,10 @@ function without(action: MapAction, map: ChannelMap, wentOver: readonly { readon
 
 async function leaveAll(work: ReceiverWork, { bindings, follower, report }: SendContext): Promise<void> {
   const node = bindings.nodeByDevice.get(work.deviceId) as FieldNode;
-  const href = node.device?.connectionHref as string;
   for (const streamNumber of work.leaves) {
     const end = node.receivers[streamNumber - 1];
-    if (end === undefined) continue;
+    const href = end && connectionHrefOf(node, end);
+    if (end === undefined || !href) continue;
     await report.step(work.deviceId, 'receiver-leave', null, async () => {
       const request = { isEnabled: false, peerId: null, legs: [], sdp: null, activate: true };
       await patchEnd(href, 'receivers', end.id, request);

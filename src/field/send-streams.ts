@@ -13,7 +13,7 @@ import {
   type MapAction,
 } from './device-reader';
 import { ownChannel, type ChannelMap } from '../core/formats/is08';
-import type { FieldNode } from './field-resources';
+import { connectionHrefOf, type FieldNode } from './field-resources';
 import type { SendContext } from './send-report';
 import { isOnLegs, placedLegs } from './stream-legs';
 
@@ -29,7 +29,7 @@ export async function sendStream(stream: Stream, context: SendContext): Promise<
   const node = context.bindings.nodeByDevice.get(deviceId) as FieldNode;
   const end = node.senders[stream.streamNumber - 1];
   const device = node.device;
-  const href = device?.connectionHref;
+  const href = end && connectionHrefOf(node, end);
   if (!device || !href || end === undefined) {
     await report.step(deviceId, 'sender', stream.id, () =>
       Promise.reject(new Error(`the device has no sender number ${stream.streamNumber}`)),
@@ -103,9 +103,10 @@ async function putBack(
   mapBefore: MapAction,
   endBefore: EndBefore | null,
 ): Promise<boolean> {
-  const device = bindings.nodeByDevice.get(stream.senderDeviceId)?.device;
-  const href = device?.connectionHref;
-  const mapHref = device?.channelMapHref;
+  const node = bindings.nodeByDevice.get(stream.senderDeviceId);
+  const end = node?.senders.find((s) => s.id === endId);
+  const href = node && end && connectionHrefOf(node, end);
+  const mapHref = node?.device?.channelMapHref;
   if (!start || !href) return true;
   if (endBefore === null && Object.keys(mapBefore).length === 0) return true;
   return report.step(stream.senderDeviceId, 'sender-restore', stream.id, async () => {
@@ -134,7 +135,7 @@ export async function foreignSdp(
 ): Promise<StreamOutcome> {
   const node = bindings.nodeByDevice.get(stream.senderDeviceId);
   const end = node?.senders[stream.streamNumber - 1];
-  const href = node?.device?.connectionHref;
+  const href = node && end && connectionHrefOf(node, end);
   let sdp: string | undefined;
   const isRead = await report.step(stream.senderDeviceId, 'sender-read', stream.id, async () => {
     const told =

@@ -8,6 +8,7 @@ import type { Stream } from '../core/streams/stream';
 import { NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
 import type { Bindings } from './binding';
 import { patchEnd } from './device-reader';
+import { connectionHrefOf } from './field-resources';
 import type { FieldFollower } from './follower';
 import { replacedBy, type ChannelRef, type SendPlan } from './send-plan';
 import { quieten, sendReceiver, type TakenOff } from './send-receivers';
@@ -111,8 +112,8 @@ export async function send(
       const record = reckoning.plan.sentStreams.get(key.senderDeviceId)?.get(key.streamNumber);
       const isNeeded = record?.receivers.some((r) => !hasGoneOver(r.deviceId)) === true;
       if (isReused || isNeeded || hooks.isStopped()) return;
-      if (!node?.device?.connectionHref || end === undefined) return;
-      const href = node.device.connectionHref;
+      const href = node && end && connectionHrefOf(node, end);
+      if (!href || end === undefined) return;
       const request = { isEnabled: false, peerId: null, legs: [], sdp: null, activate: true };
       const isStopped = await report.step(
         key.senderDeviceId,

@@ -111,10 +111,10 @@ export function resourcesOf(state: NodeState): [ResourceType, Resource][] {
         node_id: ids.node,
         senders: senders.map(ids.sender),
         receivers: receivers.map(ids.receiver),
-        controls: [
-          { type: 'urn:x-nmos:control:sr-ctrl/v1.1', href: `${base}/x-nmos/connection/v1.1/` },
-          { type: 'urn:x-nmos:control:cm-ctrl/v1.0', href: `${base}/x-nmos/channelmapping/v1.0/` },
-        ],
+        controls: spec.interfaces.flatMap(({ address }) => [
+          { type: 'urn:x-nmos:control:sr-ctrl/v1.1', href: `http://${address}:${port}/x-nmos/connection/v1.1/` },
+          { type: 'urn:x-nmos:control:cm-ctrl/v1.0', href: `http://${address}:${port}/x-nmos/channelmapping/v1.0/` },
+        ]),
       },
     ],
   ];

@@ -40,14 +40,20 @@ export interface DeviceResource {
   readonly version: string;
   readonly nodeId: string;
   readonly label: string;
+  /** Where it is talked to: the first of those below. */
   readonly connectionHref: string | null;
   readonly channelMapHref: string | null;
+  /** All addresses that it names for connections (IS-05) and for its channel map (IS-08), those of the newest version first. */
+  readonly connectionHrefs: readonly string[];
+  readonly channelMapHrefs: readonly string[];
   /** The host that it names for these, where requests may not go there; missing: they may. */
   readonly notAllowedHost?: string;
 }
 export interface FlowResource {
   readonly id: string;
   readonly sourceId: string;
+  /** As `urn:x-nmos:format:audio`; empty: not told. */
+  readonly format: string;
 }
 export interface EndResource {
   readonly id: string;
@@ -56,6 +62,10 @@ export interface EndResource {
   readonly label: string;
   readonly flowId: string | null;
   readonly isActive: boolean;
+  /** What a receiver takes, as `urn:x-nmos:format:audio`; empty: not told, or a sender, whose flow tells it. */
+  readonly format: string;
+  /** As `urn:x-nmos:transport:rtp.mcast`; empty: not told. */
+  readonly transport: string;
   /** What a receiver says that it takes; empty: not told. */
   readonly takes: readonly FormatRange[];
 }
@@ -105,28 +115,43 @@ function readClock(clocks: readonly Raw[]): FoundClock | null {
   return { gmid, locked: ptp['locked'] === true, traceable: ptp['traceable'] === true };
 }
 
-/** The href of the newest control of a type, e.g. `urn:x-nmos:control:sr-ctrl/v1.1`. */
-function controlHref(raw: Raw, type: string): string | null {
-  const found = list(raw['controls'])
+export const AUDIO = 'urn:x-nmos:format:audio';
+
+/** Whether a sender or receiver carries sound over RTP. Of what does not say what it carries that is taken. */
+export function carriesAudio(end: EndResource, formatOfFlow: (flowId: string) => string): boolean {
+  const format = end.flowId === null ? end.format : formatOfFlow(end.flowId);
+  const isRtp = end.transport === '' || /^urn:x-nmos:transport:rtp(\.|$)/.test(end.transport);
+  return isRtp && (format === '' || format === AUDIO);
+}
+
+/** The hrefs of all controls of a type, e.g. `urn:x-nmos:control:sr-ctrl/v1.1`: a device with several addresses names each. */
+function controlHrefs(raw: Raw, type: string): string[] {
+  const minor = (control: Raw): number => Number(/\/v1\.(\d+)$/.exec(text(control['type']))?.[1] ?? -1);
+  const hrefs = list(raw['controls'])
     .filter((c) => text(c['type']).startsWith(`${type}/v1.`))
-    .sort((a, b) => (text(a['type']) < text(b['type']) ? 1 : -1))[0];
-  const href = text(found?.['href']);
-  return /^https?:\/\//.test(href) ? href.replace(/\/$/, '') : null;
+    .sort((a, b) => minor(b) - minor(a))
+    .map((c) => text(c['href']).replace(/\/$/, ''))
+    .filter((href) => /^https?:\/\//.test(href));
+  return [...new Set(hrefs)];
 }
 
 export function readDevice(raw: Raw): DeviceResource {
+  const connectionHrefs = controlHrefs(raw, 'urn:x-nmos:control:sr-ctrl');
+  const channelMapHrefs = controlHrefs(raw, 'urn:x-nmos:control:cm-ctrl');
   return {
     id: text(raw['id']),
     version: text(raw['version']),
     nodeId: text(raw['node_id']),
     label: text(raw['label']),
-    connectionHref: controlHref(raw, 'urn:x-nmos:control:sr-ctrl'),
-    channelMapHref: controlHref(raw, 'urn:x-nmos:control:cm-ctrl'),
+    connectionHref: connectionHrefs[0] ?? null,
+    channelMapHref: channelMapHrefs[0] ?? null,
+    connectionHrefs,
+    channelMapHrefs,
   };
 }
 
 export function readFlow(raw: Raw): FlowResource {
-  return { id: text(raw['id']), sourceId: text(raw['source_id']) };
+  return { id: text(raw['id']), sourceId: text(raw['source_id']), format: text(raw['format']) };
 }
 
 export function readEnd(raw: Raw): EndResource {
@@ -138,6 +163,8 @@ export function readEnd(raw: Raw): EndResource {
     label: text(raw['label']),
     flowId: text(raw['flow_id']) || null,
     isActive: subscription['active'] === true,
+    format: text(raw['format']),
+    transport: text(raw['transport']),
     takes: rangesOfCaps(raw['caps']),
   };
 }

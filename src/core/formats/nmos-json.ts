@@ -1,7 +1,7 @@
 import { RATES_HZ, type RateHz } from '../streams/format';
 import type { FormatRange } from '../streams/capability';
 import { channelsOfCaps, distinctRanges, rangesOfCaps } from './receiver-caps';
-import { readDevice, readEnd, readFlow, readNode, type EndResource } from './is04';
+import { AUDIO, readDevice, readEnd, readFlow, readNode, type EndResource } from './is04';
 
 /**
  * IS-04 resources as JSON, as a registry's Query API or a node tells them: one resource, a list of them, or lists by name
@@ -45,7 +45,6 @@ const CHANNELS_UNTOLD = 8;
 const KINDS = ['node', 'device', 'source', 'flow', 'sender', 'receiver'] as const;
 type Kind = (typeof KINDS)[number];
 type Raw = Readonly<Record<string, unknown>>;
-const AUDIO = 'urn:x-nmos:format:audio';
 
 const isObject = (value: unknown): value is Raw => typeof value === 'object' && value !== null && !Array.isArray(value);
 
