@@ -125,7 +125,18 @@ export async function readChannelMap(href: string): Promise<ChannelMap> {
 
 export type MapAction = Record<string, Record<string, { input: string | null; channel_index: number | null }>>;
 
+/** Changes a channel map at once, and reads it back: a device that says yes need not have done it. */
 export async function activateMap(href: string, action: MapAction): Promise<void> {
   const body = { activation: { mode: 'activate_immediate' }, action };
   await unlocked(() => requestJson(`${href}/map/activations`, { method: 'POST', body }));
+  const { value } = await requestJson(`${href}/map/active`);
+  const map = rawOf(rawOf(value)['map']);
+  for (const [outputId, entries] of Object.entries(action)) {
+    for (const [index, { input, channel_index }] of Object.entries(entries)) {
+      const now = rawOf(rawOf(map[outputId])[index]);
+      if ((now['input'] ?? null) !== input || (now['channel_index'] ?? null) !== channel_index) {
+        throw new Error('it said yes, and its channel map is otherwise');
+      }
+    }
+  }
 }

@@ -201,18 +201,55 @@ describe('the field, tried on stand-ins', () => {
     await until(() => ['far', 'amp'].every((id) => stateOf(id, 1) === 'carrying' && stateOf(id, 2) === 'carrying'));
   });
 
-  test('a device that is fed in blocks is told whole blocks, and what it cannot take is not tried', async () => {
-    // The amplifier stands in for one with a channel map in blocks of four.
-    const limits = { blockSize: 4, reordering: true };
+  /** The amplifier as another make would be. */
+  async function ampAs(change: Partial<StandinNode['spec']>): Promise<StandinNode> {
     const told = nodes.get('amp')!;
     await told.unplug();
-    const inBlocks = new StandinNode(
-      { ...told.spec, receiveMap: limits },
+    const other = new StandinNode(
+      { ...told.spec, ...change },
       { port: PORT, registryUrl: URL_OF_REGISTRY, heartbeatMs: 300, remember: () => {} },
       undefined,
     );
-    nodes.set('amp', inBlocks);
-    await inBlocks.plug();
+    nodes.set('amp', other);
+    await other.plug();
+    return other;
+  }
+
+  test('a channel map that always feeds its channels goes over from one stream to the next, and what cannot be taken off is said', async () => {
+    const always = await ampAs({ isAlwaysFed: true });
+    await until(() => [...follower.snapshot().channelMaps.values()].some((m) => m.outputs.some((o) => o.routable)));
+    edit(feed('box', 1, 'amp', 1, 2));
+    expect((await sendAll('amp', [1, 2])).devices.flatMap((d) => d.failed)).toEqual([]);
+    edit(feed('far', 7, 'amp', 1));
+    expect((await sendAll('amp', [1])).devices.flatMap((d) => d.failed)).toEqual([]);
+    expect([bench.soundingFrom('amp', 1), bench.soundingFrom('amp', 2)]).toEqual([
+      { deviceId: 'far', channel: 7 },
+      { deviceId: 'box', channel: 2 },
+    ]);
+    const before = JSON.stringify(always.memory().map);
+    edit({ kind: 'unsubscribe', channels: [{ deviceId: 'amp', channel: 2 }] });
+    expect(await sendAll('amp', [2])).toMatchObject({
+      left: [{ deviceId: 'amp', channel: 2, why: 'always-fed' }],
+      devices: [],
+    });
+    expect(JSON.stringify(always.memory().map)).toBe(before);
+  });
+
+  test('a device that says yes and does nothing is found out at once', async () => {
+    nodes.get('amp')!.manner = 'lying';
+    edit(feed('box', 1, 'amp', 1));
+    const report = await sendAll('amp', [1]);
+    expect(report.devices.find((d) => d.deviceId === 'amp')!.failed[0]).toMatchObject({
+      step: 'receiver',
+      failure: { detail: 'it said yes, and hears something else' },
+    });
+    expect(report.again).toEqual([{ deviceId: 'amp', channel: 1 }]);
+  });
+
+  test('a device that is fed in blocks is told whole blocks, and what it cannot take is not tried', async () => {
+    // The amplifier stands in for one with a channel map in blocks of four.
+    const limits = { blockSize: 4, reordering: true };
+    const inBlocks = await ampAs({ receiveMap: limits });
     edit({ kind: 'put-model', model: { ...amp, receiveMap: limits } }, feed('box', 9, 'amp', 1, 3));
     const amps = () => [...follower.snapshot().channelMaps.values()].filter((m) => m.inputs.some((i) => i.limits));
     await until(() => amps()[0]?.inputs.every((i) => i.limits?.blockSize === 4) === true);

@@ -21,9 +21,9 @@ function mapWith(
   return {
     inputs: [input('in-1', 'r1'), input('in-2', 'r2'), input('own', null)],
     outputs: [
-      { id: 'left', sourceId: null, channels: 8 },
-      { id: 'right', sourceId: null, channels: 8 },
-      { id: 'stream', sourceId: 's', channels: 8 },
+      { id: 'left', sourceId: null, channels: 8, routable: null },
+      { id: 'right', sourceId: null, channels: 8, routable: null },
+      { id: 'stream', sourceId: 's', channels: 8, routable: null },
     ],
     active: new Map(
       Object.entries(active).map(([output, entries]) => [

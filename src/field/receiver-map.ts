@@ -92,10 +92,18 @@ export function receiverAction(
   // Explicit wishes have the last word, so that two that exclude each other are found out below.
   for (const { own, entry } of told) if (entry !== null) set(own.id, own.index, entry);
   for (const [outputId, entries] of action) {
-    const channels = map.outputs.find((o) => o.id === outputId)?.channels ?? 0;
+    const output = map.outputs.find((o) => o.id === outputId);
+    const channels = output?.channels ?? 0;
     const after = new Map(map.active.get(outputId) ?? []);
     for (const [index, entry] of entries) {
       if (index < 0 || index >= channels) throw new Error('a block of its channel map does not fit there');
+      if (output?.routable?.has(entry?.input ?? null) === false) {
+        throw new Error(
+          entry === null
+            ? `its channel map does not let channel ${index + 1} be fed by nothing`
+            : `its channel map does not let ${entry.input} feed channel ${index + 1}`,
+        );
+      }
       if (entry === null) after.delete(index);
       else after.set(index, entry);
     }

@@ -7,7 +7,8 @@ import type { SentStream } from '../core/streams/sent-streams-table';
 import type { SentStreamKey } from '../core/plan/commands';
 import { announcedSdp, NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
 import { type Bindings } from './binding';
-import { fedChannels } from '../core/formats/is08';
+import { fedChannels, isAlwaysFed } from '../core/formats/is08';
+import type { FieldNode } from './field-resources';
 import type { FieldSnapshot } from './follower';
 
 /** A receiver channel that is to be brought in line with the plan. */
@@ -19,7 +20,8 @@ export interface ChannelRef {
 /**
  * Why a channel is not sent. Foreign: the patch of that end is never written; a sender's stream is joined as it is where it is held.
  * Untold: neither a registry nor an announcement tells of such a stream now. Hearer away: its stream would take the place of
- * one that a device hears which cannot be told. In a block: it can only be cleared together with channels that the plan feeds.
+ * one that a device hears which cannot be told. In a block: it can only be cleared together with channels that the plan feeds. Always
+ * fed: the device does not let it be fed by nothing.
  */
 export type LeftWhy =
   | 'refused'
@@ -31,7 +33,8 @@ export type LeftWhy =
   | 'sender-foreign'
   | 'sender-untold'
   | 'hearer-away'
-  | 'in-a-block';
+  | 'in-a-block'
+  | 'always-fed';
 
 /** What has to be done to devices so that the chosen channels do what the plan says. */
 export interface SendPlan {
@@ -195,6 +198,10 @@ export function planSend(
     if (list) list.push(channel);
     else byDevice.set(deviceId, [channel]);
   }
+  const isFedAnyway = (node: FieldNode, channel: number) => {
+    const map = node.device && field.channelMaps.get(node.device.id);
+    return map != null && isAlwaysFed(map, channel);
+  };
   const receiversByStream = new Map<Stream, Set<string>>();
   const receivers: ReceiverWork[] = [];
   for (const [deviceId, wanted] of byDevice) {
@@ -210,7 +217,8 @@ export function planSend(
       else if (lane === undefined) {
         const block = blockOf(reckoning, deviceId, channel).flatMap((c) => lanes?.get(c) ?? []);
         // Where the block is fed as planned this channel of it meets an empty position: there is nothing to clear.
-        if (block.length === 0) clears.push(channel);
+        if (block.length === 0 && isFedAnyway(node, channel)) left.push({ deviceId, channel, why: 'always-fed' });
+        else if (block.length === 0) clears.push(channel);
         else if (block.some((l) => l.verdict === 'refused')) left.push({ deviceId, channel, why: 'in-a-block' });
       } else if (lane.verdict === 'refused') left.push({ deviceId, channel, why: 'refused' });
       else if (isForeign(lane.hearing.stream.senderDeviceId) && !lane.hearing.stream.isHeld) {

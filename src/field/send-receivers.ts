@@ -1,5 +1,5 @@
 import type { ChannelMap } from '../core/formats/is08';
-import { ownChannel } from '../core/formats/is08';
+import { isAlwaysFed, ownChannel } from '../core/formats/is08';
 import type { EndState } from '../core/formats/is05';
 import type { Reckoning } from '../core/reckon/reckoning';
 import type { Stream } from '../core/streams/stream';
@@ -114,6 +114,13 @@ function toBeQuiet(work: ReceiverWork, map: ChannelMap, node: FieldNode, context
     ...work.feeds.filter((f) => isWrong(f.channel, f)).map((f) => f.channel),
     ...work.clears.filter((c) => isWrong(c, null)),
   ];
+}
+
+/** What keeps a channel silent where nothing may not feed it: its new place, in a stream that is not heard yet. Null: there is none. */
+function silentFeed(channel: number, work: ReceiverWork, context: SendContext): ReceiverWork['feeds'][number] | null {
+  const feed = work.feeds.find((f) => f.channel === channel);
+  const join = feed && work.joins.find((j) => j.streamNumber === feed.streamNumber);
+  return join && activeOf(join, work, context)?.isEnabled === false ? (feed ?? null) : null;
 }
 
 /** Joins that may be made: a stream that a channel still needs because its own is not there keeps its receiver. */
@@ -290,7 +297,10 @@ export async function quieten(
     // Before anything is taken off it is known that the device can take what comes after.
     const cleared = work.clears.map((channel) => ({ channel, feed: null }));
     receiverAction(read, node, [...cleared, ...work.feeds.map((feed) => ({ channel: feed.channel, feed }))], mayGo);
-    const quiet = toBeQuiet(work, read, node, context).map((channel) => ({ channel, feed: null }));
+    const quiet = toBeQuiet(work, read, node, context).map((channel) => ({
+      channel,
+      feed: isAlwaysFed(read, channel) ? silentFeed(channel, work, context) : null,
+    }));
     map = read;
     off = receiverAction(read, node, quiet, mayGo);
     if (Object.keys(off).length > 0) await activateMap(mapHref, off);

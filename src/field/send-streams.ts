@@ -1,4 +1,5 @@
 import { readSdp } from '../core/formats/sdp';
+import { mapProblem } from '../core/streams/map-limits';
 import { formatKey } from '../core/streams/format';
 import type { Stream } from '../core/streams/stream';
 import { announcedSdp } from './announcements';
@@ -88,8 +89,28 @@ function streamMap(
     if (channel !== undefined && own === null) throw new Error(`the channel map has no input channel ${channel}`);
     const now = map.active.get(output.id)?.get(index) ?? null;
     if (now?.input === own?.id && now?.index === own?.index) continue;
+    // A position that nothing is wanted in keeps what it has, where something always feeds it.
+    if (own === null && output.routable?.has(null) === false) continue;
+    if (output.routable?.has(own?.id ?? null) === false) {
+      throw new Error(`its channel map does not let ${own?.id ?? 'nothing'} feed position ${index + 1} of the stream`);
+    }
     action[String(index)] = { input: own?.id ?? null, channel_index: own?.index ?? null };
     before[String(index)] = { input: now?.input ?? null, channel_index: now?.index ?? null };
+  }
+  const after = new Map(map.active.get(output.id) ?? []);
+  for (const [index, { input, channel_index }] of Object.entries(action)) {
+    if (input === null || channel_index === null) after.delete(Number(index));
+    else after.set(Number(index), { input, index: channel_index });
+  }
+  const limitsOf = (id: string) => map.inputs.find((i) => i.id === id)?.limits ?? null;
+  const problem = mapProblem(after, limitsOf);
+  if (problem !== null) {
+    const size = limitsOf(problem.input)?.blockSize ?? 1;
+    throw new Error(
+      problem.broken === 'block'
+        ? `its channel map takes blocks of ${size} only, which position ${problem.output + 1} of the stream would break`
+        : `its channel map keeps the order of its channels, which position ${problem.output + 1} of the stream would break`,
+    );
   }
   const isEmpty = Object.keys(action).length === 0;
   return { action: isEmpty ? {} : { [output.id]: action }, before: isEmpty ? {} : { [output.id]: before } };

@@ -21,6 +21,8 @@ export interface MapOutput {
   /** The source that leaves here; null for the device's own outputs. */
   readonly sourceId: string | null;
   readonly channels: readonly string[];
+  /** The inputs that may feed it, null among them where it may be fed by nothing. Null: any may, and nothing. */
+  readonly routable: readonly (string | null)[] | null;
 }
 
 export interface MapEntry {
@@ -67,7 +69,7 @@ export class ChannelMappingApi {
       reordering: limits?.reordering ?? true,
       block_size: limits?.blockSize ?? 1,
     });
-    const outputCaps = { routable_inputs: null };
+    const outputCaps = ({ routable }: MapOutput) => ({ routable_inputs: routable });
     const properties = ({ name, description }: MapInput | MapOutput) => ({ name, description });
     return [
       route('GET', '/x-nmos/channelmapping', () => json(['v1.0/'])),
@@ -87,7 +89,7 @@ export class ChannelMappingApi {
       route('GET', `${API}/outputs/([^/]+)/properties`, (r) => output(r.params[0], properties)),
       route('GET', `${API}/outputs/([^/]+)/sourceid`, (r) => output(r.params[0], (o) => o.sourceId)),
       route('GET', `${API}/outputs/([^/]+)/channels`, (r) => output(r.params[0], (o) => channels(o.channels))),
-      route('GET', `${API}/outputs/([^/]+)/caps`, (r) => output(r.params[0], () => outputCaps)),
+      route('GET', `${API}/outputs/([^/]+)/caps`, (r) => output(r.params[0], outputCaps)),
       route('GET', `${API}/io`, () =>
         json({
           inputs: Object.fromEntries(
@@ -99,7 +101,7 @@ export class ChannelMappingApi {
           outputs: Object.fromEntries(
             [...this.host.outputs()].map(([id, o]) => [
               id,
-              { source_id: o.sourceId, channels: channels(o.channels), caps: outputCaps, properties: properties(o) },
+              { source_id: o.sourceId, channels: channels(o.channels), caps: outputCaps(o), properties: properties(o) },
             ]),
           ),
         }),
@@ -191,6 +193,9 @@ export class ChannelMappingApi {
           return `action.${outputId}.${index} lacks input or channel_index`;
         if ((entry?.input === null) !== (entry?.channel_index === null))
           return `action.${outputId}.${index} is half empty`;
+        if (output.routable?.includes(entry.input) === false) {
+          return `action.${outputId}.${index}: ${entry.input ?? 'nothing'} may not feed it`;
+        }
         if (entry?.input == null) continue;
         const input = this.host.inputs().get(entry.input);
         if (input === undefined) return `action.${outputId}.${index}.input is no input`;

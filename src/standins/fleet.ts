@@ -34,6 +34,8 @@ export interface StandinSpec {
   readonly ratesHz: readonly RateHz[];
   /** How what it receives may be mapped onto its channels; not there: as one likes. */
   readonly receiveMap?: MapLimits | null;
+  /** What it receives always feeds its channels: none of them can be taken off. */
+  readonly isAlwaysFed?: boolean;
 }
 
 /** Streams each way of a stand-in whose model does not say. */

@@ -93,6 +93,7 @@ export class StandinNode {
         description: '',
         sourceId: this.ids.source(n),
         channels: names(spec.channelsPerStream, 'Position'),
+        routable: null,
       });
     }
     for (let n = 1; n <= spec.streamsReceive; n += 1) {
@@ -118,12 +119,13 @@ export class StandinNode {
     }
     if (spec.channelsReceive > 0) {
       const channels = names(spec.channelsReceive, 'Channel');
-      this.mapOutputs.set(DEVICE_OUTPUT, { name: 'Receives', description: '', sourceId: null, channels });
+      const routable = spec.isAlwaysFed === true ? [...this.mapInputs.keys()] : null;
+      this.mapOutputs.set(DEVICE_OUTPUT, { name: 'Receives', description: '', sourceId: null, channels, routable });
     }
-    for (const [id, output] of this.mapOutputs) {
-      this.map[id] = Object.fromEntries(
-        output.channels.map((_, n) => [String(n), { input: null, channel_index: null }]),
-      );
+    for (const [id, { channels, routable }] of this.mapOutputs) {
+      const input = routable?.[0] ?? null;
+      const entry = { input, channel_index: input === null ? null : 0 };
+      this.map[id] = Object.fromEntries(channels.map((_, n) => [String(n), { ...entry }]));
     }
     for (const kept of memory?.connections ?? [])
       if (this.connections.has(kept.id)) this.connections.set(kept.id, kept);

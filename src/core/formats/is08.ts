@@ -12,7 +12,13 @@ export interface ChannelMap {
     /** Null: its channels are routed one by one, in any order. */
     readonly limits: MapLimits | null;
   }[];
-  readonly outputs: readonly { readonly id: string; readonly sourceId: string | null; readonly channels: number }[];
+  readonly outputs: readonly {
+    readonly id: string;
+    readonly sourceId: string | null;
+    readonly channels: number;
+    /** The inputs that may feed it, null among them where it may be fed by nothing. Null: any may, and nothing. */
+    readonly routable: ReadonlySet<string | null> | null;
+  }[];
   /** By output id and channel index: what feeds it. */
   readonly active: ReadonlyMap<string, ReadonlyMap<number, { readonly input: string; readonly index: number }>>;
   readonly readAt: number;
@@ -56,7 +62,15 @@ export function readChannelMap(io: unknown, active: unknown, readAt: number): Ch
     outputs: Object.entries(rawOf(outputs))
       .map(([id, value]) => {
         const raw = rawOf(value);
-        return { id, sourceId: textOrNull(raw['source_id']), channels: channelsOf(raw) };
+        const routable: unknown = rawOf(raw['caps'])['routable_inputs'];
+        return {
+          id,
+          sourceId: textOrNull(raw['source_id']),
+          channels: channelsOf(raw),
+          routable: Array.isArray(routable)
+            ? new Set(routable.filter((input) => input === null || typeof input === 'string') as (string | null)[])
+            : null,
+        };
       })
       .sort(byId),
     active: new Map(
@@ -108,4 +122,10 @@ export function fedChannels(
     }
   }
   return found;
+}
+
+/** Whether something feeds an own output channel whatever the map is told: nothing is not among what may feed it. */
+export function isAlwaysFed(map: ChannelMap, channel: number): boolean {
+  const own = ownChannel(map.outputs, (o) => o.sourceId === null, channel);
+  return own !== null && map.outputs.find((o) => o.id === own.id)?.routable?.has(null) === false;
 }

@@ -95,8 +95,13 @@ export class TestField {
         })),
       ],
       outputs: [
-        { id: 'own-out', sourceId: null, channels: 24 },
-        ...numbers.map((n) => ({ id: `stream-out-${n}`, sourceId: `${deviceId}-source-${n}`, channels: 8 })),
+        { id: 'own-out', sourceId: null, channels: 24, routable: null },
+        ...numbers.map((n) => ({
+          id: `stream-out-${n}`,
+          sourceId: `${deviceId}-source-${n}`,
+          channels: 8,
+          routable: null,
+        })),
       ],
       active: new Map(),
       readAt: 0,

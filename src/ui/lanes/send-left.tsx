@@ -7,6 +7,7 @@ const LEFT_WORDS = {
   refused: 'refused by the plan',
   'device-missing': 'the receiver is not there',
   'sender-missing': 'the sender is not there',
+  'always-fed': 'the device always feeds this channel: it cannot be cleared',
   'device-contested': 'several nodes claim to be the receiver: nothing is written to any of them',
   'sender-contested': 'several nodes claim to be the sender: nothing is written to any of them',
   'device-foreign': 'its patch is not ours and is never written',
