@@ -1,6 +1,7 @@
 import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
-import type { PlanFile } from '../core/formats/plan-file';
+import { fileOfPlan, type PlanFile } from '../core/formats/plan-file';
+import { readPlanFile } from '../core/formats/read-plan-file';
 import { Announcer, type AnnouncerSpec } from './announcer';
 import { fleetOfPlan, ptpClocksOfPlan, type StandinSpec } from './fleet';
 import { PtpFabric } from './ptp';
@@ -57,7 +58,14 @@ function remembered(): Record<string, StandinMemory> {
   }
 }
 
-const file = JSON.parse(readFileSync(settings.planFile, 'utf8')) as PlanFile;
+/** The plan may have been written by an earlier version. */
+function planFile(): PlanFile {
+  const read = readPlanFile(readFileSync(settings.planFile, 'utf8'));
+  if (!read.ok) throw new Error(`${settings.planFile} is no plan: ${read.problems[0]?.problem ?? ''}`);
+  return fileOfPlan(read.plan);
+}
+
+const file = planFile();
 const memories = remembered();
 const registry = new Registry({ address, port: settings.registryPort, expiryMs: settings.expiryMs ?? 12_000 });
 const nodes = new Map<string, StandinNode>();

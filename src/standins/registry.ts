@@ -1,3 +1,5 @@
+import { problemsOfResource } from '../core/formats/is04-rules';
+import type { Raw } from '../core/formats/raw';
 import type { IncomingMessage, Server } from 'node:http';
 import { randomUUID } from 'node:crypto';
 import { WebSocketServer, type WebSocket } from 'ws';
@@ -140,6 +142,9 @@ export class Registry {
       return problem(400, 'data.id is missing');
     }
     if (parseTai(resource.version) === null) return problem(400, 'data.version is not <seconds>:<nanoseconds>');
+    // Earlier versions want less.
+    const wrong = apiVersion === 'v1.3' ? problemsOfResource(known, resource as Raw)[0] : undefined;
+    if (wrong !== undefined) return problem(400, `data${wrong}`);
     const parent = PARENT[known];
     if (parent !== null) {
       const holder = this.byId.get(String(resource[parent[0]]));

@@ -66,11 +66,23 @@ beforeAll(async () => {
 });
 afterAll(() => registry.stop());
 
+const uuid = (n: number) => `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`;
 const nodeResource = (n: number) => ({
-  id: `node-${n}`,
+  id: uuid(n),
   version: `${n}:0`,
   label: `Node ${n}`,
+  description: '',
   tags: { room: [`r${n % 2}`] },
+  href: 'http://127.0.0.1/',
+  caps: {},
+  services: [],
+  clocks: [],
+  api: { versions: ['v1.3'], endpoints: [] },
+  interfaces: [],
+});
+const deviceResource = (n: number, nodeId: string) => ({
+  ...{ id: uuid(n), version: '1:0', label: `Device ${n}`, description: '', tags: {} },
+  ...{ type: 'urn:x-nmos:device:generic', node_id: nodeId, senders: [], receivers: [], controls: [] },
 });
 
 describe('the registry (IS-04)', () => {
@@ -78,14 +90,15 @@ describe('the registry (IS-04)', () => {
     const post = (type: string, data: unknown) => ask('POST', `${REGISTRATION}/resource`, { type, data });
     const first = await post('node', nodeResource(1));
     expect(first.status).toBe(201);
-    expect(first.headers.get('location')).toContain('/resource/nodes/node-1');
+    expect(first.headers.get('location')).toContain(`/resource/nodes/${uuid(1)}`);
     expect((await post('node', { ...nodeResource(1), version: '2:0' })).status).toBe(200);
-    expect((await post('device', { id: 'd', version: '1:0', node_id: 'nobody' })).body.error).toMatch(/node_id/);
-    expect((await post('node', { id: 'x', version: 'yesterday' })).status).toBe(400);
+    expect((await post('device', deviceResource(2, uuid(99)))).body.error).toMatch(/node_id/);
+    expect((await post('node', { ...nodeResource(2), version: 'yesterday' })).status).toBe(400);
+    expect((await post('node', { ...nodeResource(2), href: 'here' })).body.error).toBe('data/href is not an address');
     expect((await post('cat', nodeResource(2))).status).toBe(400);
     expect((await ask('POST', `${REGISTRATION}/health/nodes/nobody`)).status).toBe(404);
-    expect((await ask('DELETE', `${REGISTRATION}/resource/nodes/node-1`)).status).toBe(204);
-    expect((await ask('GET', `${QUERY}/nodes/node-1`)).status).toBe(404);
+    expect((await ask('DELETE', `${REGISTRATION}/resource/nodes/${uuid(1)}`)).status).toBe(204);
+    expect((await ask('GET', `${QUERY}/nodes/${uuid(1)}`)).status).toBe(404);
   });
 
   test('what came with an earlier version is shown only where that is asked for', async () => {
@@ -108,15 +121,15 @@ describe('the registry (IS-04)', () => {
     await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data: nodeResource(3) });
     await ask('POST', `${REGISTRATION}/resource`, {
       type: 'device',
-      data: { id: 'd3', version: '1:0', node_id: 'node-3' },
+      data: deviceResource(4, uuid(3)),
     });
     for (let beat = 0; beat < 4; beat += 1) {
       await pause(400);
-      expect((await ask('POST', `${REGISTRATION}/health/nodes/node-3`)).status).toBe(200);
+      expect((await ask('POST', `${REGISTRATION}/health/nodes/${uuid(3)}`)).status).toBe(200);
     }
-    expect((await ask('GET', `${QUERY}/devices/d3`)).status).toBe(200);
-    await until(async () => (await ask('GET', `${QUERY}/devices/d3`)).status === 404);
-    expect((await ask('GET', `${QUERY}/nodes/node-3`)).status).toBe(404);
+    expect((await ask('GET', `${QUERY}/devices/${uuid(4)}`)).status).toBe(200);
+    await until(async () => (await ask('GET', `${QUERY}/devices/${uuid(4)}`)).status === 404);
+    expect((await ask('GET', `${QUERY}/nodes/${uuid(3)}`)).status).toBe(404);
   });
 
   test('pages through everything once, in order, by the links it gives', async () => {
@@ -133,7 +146,7 @@ describe('the registry (IS-04)', () => {
           ? null
           : (/<([^>]+)>; rel="next"/.exec(headers.get('link') ?? '')?.[1] ?? null);
     }
-    expect(seen).toEqual([10, 11, 12, 13, 14, 15, 16].map((n) => `node-${n}`));
+    expect(seen).toEqual([10, 11, 12, 13, 14, 15, 16].map((n) => uuid(n)));
     expect((await ask('GET', `${QUERY}/nodes?paging.limit=none`)).status).toBe(400);
     expect((await ask('GET', `${QUERY}/nodes?query.rql=eq(a,b)`)).status).toBe(501);
   });
@@ -143,8 +156,8 @@ describe('the registry (IS-04)', () => {
       await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data: nodeResource(n) });
     const ids = async (query: string) =>
       ((await ask('GET', `${QUERY}/nodes?${query}`)).body as Resource[]).map((r) => r.id);
-    expect(await ids('label=Node%2021')).toEqual(['node-21']);
-    expect((await ids('tags.room=r1')).sort()).toEqual(expect.arrayContaining(['node-21', 'node-23']));
+    expect(await ids('label=Node%2021')).toEqual([uuid(21)]);
+    expect((await ids('tags.room=r1')).sort()).toEqual(expect.arrayContaining([uuid(21), uuid(23)]));
     expect(await ids('label=none')).toEqual([]);
   });
 
@@ -162,17 +175,17 @@ describe('the registry (IS-04)', () => {
     const changes: { path: string; pre?: Resource; post?: Resource }[] = [];
     socket.on('message', (data) => changes.push(...JSON.parse(String(data)).grain.data));
     const of = (id: string) => changes.filter((c) => c.path === id);
-    await until(() => of('node-30').length === 1);
-    expect(of('node-30')[0]).toMatchObject({ pre: { id: 'node-30' }, post: { id: 'node-30' } });
+    await until(() => of(uuid(30)).length === 1);
+    expect(of(uuid(30))[0]).toMatchObject({ pre: { id: uuid(30) }, post: { id: uuid(30) } });
     await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data: nodeResource(31) });
-    await until(() => of('node-31').length === 1);
-    expect(of('node-31')[0]?.pre).toBeUndefined();
+    await until(() => of(uuid(31)).length === 1);
+    expect(of(uuid(31))[0]?.pre).toBeUndefined();
     await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data: { ...nodeResource(31), label: 'New name' } });
-    await until(() => of('node-31').length === 2);
-    expect(of('node-31')[1]).toMatchObject({ pre: { label: 'Node 31' }, post: { label: 'New name' } });
-    await ask('DELETE', `${REGISTRATION}/resource/nodes/node-31`);
-    await until(() => of('node-31').length === 3);
-    expect(of('node-31')[2]?.post).toBeUndefined();
+    await until(() => of(uuid(31)).length === 2);
+    expect(of(uuid(31))[1]).toMatchObject({ pre: { label: 'Node 31' }, post: { label: 'New name' } });
+    await ask('DELETE', `${REGISTRATION}/resource/nodes/${uuid(31)}`);
+    await until(() => of(uuid(31)).length === 3);
+    expect(of(uuid(31))[2]?.post).toBeUndefined();
     socket.close();
     await until(async () => (await ask('GET', `${QUERY}/subscriptions/${body.id as string}`)).status === 404);
   });

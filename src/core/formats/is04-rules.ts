@@ -1,0 +1,164 @@
+import { isRaw, type Raw } from './raw';
+
+/** What the schemas of IS-04 v1.3 want of each resource, as far as a system that carries sound depends on it. */
+
+export const RESOURCE_KINDS = ['node', 'device', 'source', 'flow', 'sender', 'receiver'] as const;
+export type ResourceKind = (typeof RESOURCE_KINDS)[number];
+
+/** Says what is wrong with a value, or null. */
+type Check = (value: unknown) => string | null;
+
+const is =
+  (what: string, holds: (value: unknown) => boolean): Check =>
+  (value) =>
+    holds(value) ? null : `is not ${what}`;
+const matches = (what: string, pattern: RegExp) => is(what, (v) => typeof v === 'string' && pattern.test(v));
+const text = is('a text', (v) => typeof v === 'string');
+const truth = is('true or false', (v) => typeof v === 'boolean');
+const object = is('an object', isRaw);
+const uuid = matches(
+  'a UUID in small letters',
+  /^[0-9a-f]{8}-[0-9a-f]{4}-[1-5][0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/,
+);
+const version = matches('<seconds>:<nanoseconds>', /^\d+:\d+$/);
+const href = is('an address', (v) => typeof v === 'string' && URL.canParse(v));
+const urn = (stem: string) => matches(`a ${stem} URN`, new RegExp(`^urn:x-nmos:${stem}:|^urn:(?!x-nmos:)`));
+const mac = matches('a MAC address with dashes', /^([0-9a-f]{2}-){5}[0-9a-f]{2}$/);
+const orNull =
+  (check: Check): Check =>
+  (value) =>
+    value === null ? null : check(value);
+const each =
+  (check: Check): Check =>
+  (value) => {
+    if (!Array.isArray(value)) return 'is not a list';
+    for (const [n, one] of value.entries()) {
+      const problem = check(one);
+      if (problem !== null) return `${n}${problem.startsWith('/') ? '' : ' '}${problem}`;
+    }
+    return null;
+  };
+const fields =
+  (checks: Readonly<Record<string, Check>>): Check =>
+  (value) =>
+    isRaw(value) ? (problemsIn(value, checks)[0] ?? null) : 'is not an object';
+/** A field that may be missing. */
+const maybe =
+  (check: Check): Check =>
+  (value) =>
+    value === undefined ? null : check(value);
+
+const CORE = {
+  id: uuid,
+  version,
+  label: text,
+  description: text,
+  tags: is('lists of texts by name', (v) => isRaw(v) && Object.values(v).every((list) => each(text)(list) === null)),
+};
+const chassis = is('a text or null', (v) => v === null || typeof v === 'string');
+
+const RULES: Readonly<Record<ResourceKind, Readonly<Record<string, Check>>>> = {
+  node: {
+    ...CORE,
+    href,
+    caps: object,
+    services: each(fields({ href, type: text })),
+    clocks: each(
+      fields({
+        name: matches('clk and a number', /^clk\d+$/),
+        ref_type: is('internal or ptp', (v) => v === 'internal' || v === 'ptp'),
+        gmid: maybe(matches('a clock identity', /^([0-9a-f]{2}-){7}[0-9a-f]{2}$/)),
+        traceable: maybe(truth),
+        locked: maybe(truth),
+      }),
+    ),
+    api: fields({
+      versions: each(matches('a version', /^v\d+\.\d+$/)),
+      endpoints: each(
+        fields({
+          host: text,
+          port: is('a port', (v) => Number.isInteger(v) && (v as number) >= 1 && (v as number) <= 65_535),
+          protocol: is('http or https', (v) => v === 'http' || v === 'https'),
+        }),
+      ),
+    }),
+    interfaces: each(
+      fields({
+        name: text,
+        chassis_id: chassis,
+        port_id: mac,
+        attached_network_device: maybe(fields({ chassis_id: text, port_id: text })),
+      }),
+    ),
+  },
+  device: {
+    ...CORE,
+    type: urn('device'),
+    node_id: uuid,
+    senders: each(uuid),
+    receivers: each(uuid),
+    controls: each(fields({ href, type: is('a URN', (v) => typeof v === 'string' && v.startsWith('urn:')) })),
+  },
+  source: {
+    ...CORE,
+    caps: object,
+    device_id: uuid,
+    parents: each(uuid),
+    clock_name: orNull(text),
+    format: urn('format'),
+    channels: maybe(each(fields({ label: text }))),
+  },
+  flow: {
+    ...CORE,
+    source_id: uuid,
+    device_id: uuid,
+    parents: each(uuid),
+    format: urn('format'),
+    media_type: maybe(matches('a media type', /^[^\s/]+\/[^\s/]+$/)),
+    sample_rate: maybe(
+      fields({
+        numerator: is('a whole number', Number.isInteger),
+        denominator: maybe(is('a whole number', Number.isInteger)),
+      }),
+    ),
+    bit_depth: maybe(is('a whole number', Number.isInteger)),
+  },
+  sender: {
+    ...CORE,
+    flow_id: orNull(uuid),
+    transport: urn('transport'),
+    device_id: uuid,
+    manifest_href: orNull(href),
+    interface_bindings: each(text),
+    subscription: fields({ receiver_id: orNull(uuid), active: truth }),
+  },
+  receiver: {
+    ...CORE,
+    device_id: uuid,
+    transport: urn('transport'),
+    interface_bindings: each(text),
+    subscription: fields({ sender_id: orNull(uuid), active: truth }),
+    format: urn('format'),
+    caps: object,
+  },
+};
+
+function problemsIn(raw: Raw, checks: Readonly<Record<string, Check>>): string[] {
+  return Object.entries(checks).flatMap(([field, check]) => {
+    const value = raw[field];
+    const problem = value === undefined && check(undefined) !== null ? 'is missing' : check(value);
+    return problem === null ? [] : [`/${field}${/^[\d/]/.test(problem) ? '/' : ' '}${problem.replace(/^\//, '')}`];
+  });
+}
+
+/** What of a resource is not as IS-04 v1.3 has it, each with its place: `/controls/0/href is not an address`. */
+export function problemsOfResource(kind: ResourceKind, raw: Raw): string[] {
+  const problems = problemsIn(raw, RULES[kind]);
+  // Sound says how many channels, how fast and how deep.
+  if (raw['format'] === 'urn:x-nmos:format:audio') {
+    if (kind === 'source' && raw['channels'] === undefined) problems.push('/channels is missing');
+    if (kind === 'flow' && raw['sample_rate'] === undefined) problems.push('/sample_rate is missing');
+    if (kind === 'flow' && raw['media_type'] === undefined) problems.push('/media_type is missing');
+  }
+  return problems;
+}
