@@ -218,7 +218,7 @@ function clocks(args: string[]) {
     return [
       state.id,
       {
-        grandmasterIdentity: identity === null ? null : (result.writtenAs.get(identity) ?? null),
+        grandmasterIdentity: result.writtenAs.get(identity) ?? null,
         stepsRemoved: state.stepsRemoved,
         parent: state.parent,
         ports: Object.fromEntries(ports.map((name, n) => [name, state.portStates[n]])),

@@ -127,16 +127,40 @@ describe('what each clock does', () => {
   test('one that may only follow never leads, and listens where there is nobody', () => {
     expect(settle(clock(1, ['A'], { clientOnly: true })).get('c1')).toEqual({
       id: 'c1',
-      grandmasterIdentity: null,
-      stepsRemoved: null,
+      grandmasterIdentity: identity(1),
+      stepsRemoved: 0,
       parent: null,
       portStates: ['listening'],
       follows: null,
+      ignores: null,
     });
     const states = settle(clock(1, ['A'], { clockClass: 255, priority1: 0 }), clock(2));
     expect(masters(states)).toEqual(['c2']);
     expect(states.get('c1')!.portStates).toEqual(['follows']);
     expect(mayLead(clock(1, [], { clockClass: 255 }))).toBe(false);
+  });
+
+  test('one that may only follow and is better than the grandmaster listens to nobody (2008, figure 24)', () => {
+    const better = clock(1, ['A'], { clientOnly: true, priority1: 10 });
+    const worse = clock(3, ['A'], { clientOnly: true, priority1: 200 });
+    const states = settle(better, clock(2), worse);
+    expect(states.get('c1')).toMatchObject({
+      grandmasterIdentity: identity(1),
+      stepsRemoved: 0,
+      parent: null,
+      portStates: ['listening'],
+      ignores: { grandmaster: { clockIdentity: identity(2) } },
+    });
+    expect(states.get('c3')).toMatchObject({ parent: 'c2', stepsRemoved: 1, portStates: ['follows'], ignores: null });
+  });
+
+  test('where all may only follow nobody leads, and each names itself', () => {
+    const states = settle(clock(1, ['A'], { clientOnly: true }), clock(2, ['A'], { clientOnly: true }));
+    for (const n of [1, 2]) {
+      expect(states.get(`c${n}`)).toMatchObject({
+        ...{ grandmasterIdentity: identity(n), stepsRemoved: 0, parent: null, portStates: ['listening'] },
+      });
+    }
   });
 
   test('one of class 1 to 127 never follows: beaten, it stands by', () => {

@@ -21,16 +21,18 @@ export type PortState = 'leads' | 'follows' | 'passive' | 'listening';
 
 export interface ClockState {
   readonly id: string;
-  /** Whose time it keeps; null where it only follows and hears nobody. */
-  readonly grandmasterIdentity: string | null;
-  /** Boundary clocks between it and the grandmaster, itself counted; null without a grandmaster. */
-  readonly stepsRemoved: number | null;
+  /** Whose time it keeps: its own where it follows nobody, also where it may not lead. */
+  readonly grandmasterIdentity: string;
+  /** Boundary clocks between it and the grandmaster, itself counted; 0 where it follows nobody. */
+  readonly stepsRemoved: number;
   /** The clock whose announce it follows; null when it leads itself or follows nobody. */
   readonly parent: string | null;
   /** In the order of ports. */
   readonly portStates: readonly PortState[];
   /** The announce it follows, for the question why. */
   readonly follows: Announce | null;
+  /** The best announce that it hears and does not follow, because its own data set is better and it may not lead. */
+  readonly ignores: Announce | null;
 }
 
 /** Messages that have gone through so many clocks are dropped (clause 9.3.2.5). */
@@ -133,14 +135,14 @@ export function settleClocks(clocks: readonly Clock[]): ReadonlyMap<string, Cloc
   const states = new Map<string, ClockState>();
   ordered.forEach((clock, index) => {
     const announce = follows[index] ?? null;
-    const isOwn = announce === null && leadsItself[index] === true;
     states.set(clock.id, {
       id: clock.id,
-      grandmasterIdentity: announce ? announce.grandmaster.clockIdentity : isOwn ? clock.clockIdentity : null,
-      stepsRemoved: announce ? announce.stepsRemoved + 1 : isOwn ? 0 : null,
+      grandmasterIdentity: announce ? announce.grandmaster.clockIdentity : clock.clockIdentity,
+      stepsRemoved: announce ? announce.stepsRemoved + 1 : 0,
       parent: announce ? (idByIdentity.get(`${clock.domainNumber} ${announce.senderIdentity}`) ?? null) : null,
       portStates: (portsOfClock[index] as PortWork[]).map((p) => p.state),
       follows: announce,
+      ignores: announce === null && !mayLead(clock) ? bestOf(portsOfClock[index] as PortWork[]) : null,
     });
   });
   return states;
@@ -212,6 +214,14 @@ function heardBy(port: PortWork, offers: readonly Offer[], clocks: readonly Cloc
   return null;
 }
 
+/** The best announce that a clock hears, on any port. */
+function bestOf(ports: readonly HearingPort[]): Announce | null {
+  let best: Announce | null = null;
+  for (const { best: heard } of ports)
+    if (heard && (best === null || wins(compareAnnounces(heard, best)))) best = heard;
+  return best;
+}
+
 /** Figure 26: the state decision of every port of a clock, from the best announce that each of them hears. */
 export function decide(
   clock: Clock,
@@ -221,19 +231,7 @@ export function decide(
   follows: Announce | null;
   leadsItself: boolean;
 } {
-  let best: Announce | null = null;
-  for (const { best: heard } of ports)
-    if (heard && (best === null || wins(compareAnnounces(heard, best)))) best = heard;
-  if (!mayLead(clock)) {
-    const states = ports.map((p): PortState =>
-      best !== null && p.number === best.receiverPort
-        ? 'follows'
-        : clock.relays === false && p.best !== null
-          ? 'passive'
-          : 'listening',
-    );
-    return { states, follows: best, leadsItself: false };
-  }
+  const best = bestOf(ports);
   const own: Announce = {
     grandmaster: clock,
     stepsRemoved: 0,
@@ -242,6 +240,18 @@ export function decide(
     receiverIdentity: clock.clockIdentity,
     receiverPort: 0,
   };
+  if (!mayLead(clock)) {
+    // Figure 24: one that is told only to follow goes on listening where the decision is that it should lead. Class 255 only ever follows.
+    const chosen = best !== null && clock.clientOnly && wins(compareAnnounces(own, best)) ? null : best;
+    const states = ports.map((p): PortState =>
+      chosen !== null && p.number === chosen.receiverPort
+        ? 'follows'
+        : chosen !== null && clock.relays === false && p.best !== null
+          ? 'passive'
+          : 'listening',
+    );
+    return { states, follows: chosen, leadsItself: false };
+  }
   // A clock that is locked to a primary reference never follows: beaten, it stands by (M1, P1).
   if (clock.clockClass <= 127) {
     const states = ports.map((p): PortState =>

@@ -1,4 +1,4 @@
-import { settleClocks, type ClockState, type PortState } from './best-master';
+import { mayLead, settleClocks, type ClockState, type PortState } from './best-master';
 import type { ClockNetwork, NetworkClock } from './network-clocks';
 
 /** Whose time a device keeps, and by which way it gets it. */
@@ -10,6 +10,8 @@ export interface KeptTime {
   /** The clock that it hears; null for a grandmaster and for whoever hears nobody. */
   readonly parentId: string | null;
   readonly stepsRemoved: number | null;
+  /** The grandmaster that it hears and does not follow: it may not lead, and its own data set is better. */
+  readonly ignoresId: string | null;
   readonly clockClass: number;
   /** The segment in which it hears its parent. */
   readonly segment: string | null;
@@ -98,10 +100,7 @@ function leadOf(
   state: ClockState,
   idByIdentity: ReadonlyMap<string, string>,
 ) {
-  const named =
-    state.grandmasterIdentity === null
-      ? null
-      : (idByIdentity.get(`${clock.domainNumber} ${state.grandmasterIdentity}`) ?? null);
+  const named = idByIdentity.get(`${clock.domainNumber} ${state.grandmasterIdentity}`) ?? null;
   const { portStates } = state;
   const isBeaten = portStates.includes('passive');
   // Answering who asks it across routers makes no grandmaster of one that is beaten where it is.
@@ -127,7 +126,11 @@ function keptBy(found: NetworkClock, state: ClockState, idByIdentity: ReadonlyMa
     domainNumber: clock.domainNumber,
     grandmasterId,
     parentId: state.parent,
-    stepsRemoved: state.stepsRemoved,
+    // One that may not lead and follows nobody names itself, and keeps nobody's time.
+    stepsRemoved: mayLead(clock) || state.follows !== null ? state.stepsRemoved : null,
+    ignoresId: state.ignores
+      ? (idByIdentity.get(`${clock.domainNumber} ${state.ignores.grandmaster.clockIdentity}`) ?? null)
+      : null,
     clockClass: clock.clockClass,
     segment,
     ports,
@@ -151,6 +154,7 @@ function keptByVersion1(found: NetworkClock, network: ClockNetwork, byDevice: Re
         grandmasterId: other.grandmasterId,
         parentId: otherId,
         stepsRemoved: (other.stepsRemoved ?? 0) + 1,
+        ignoresId: null,
         clockClass: clock.clockClass,
         segment: port.segment,
         ports: found.ports.map((p) => ({ ...p, state: p === port ? 'follows' : 'listening' })),
@@ -165,6 +169,7 @@ function keptByVersion1(found: NetworkClock, network: ClockNetwork, byDevice: Re
     grandmasterId: null,
     parentId: null,
     stepsRemoved: null,
+    ignoresId: null,
     clockClass: clock.clockClass,
     segment: null,
     ports: found.ports.map((p) => ({ ...p, state: 'listening' })),

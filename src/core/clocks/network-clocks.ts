@@ -119,7 +119,9 @@ export function clockNetworkOf(
         kinds.push('only-follows');
       }
     }
-    const clockClass = mediaClasses(found, references);
+    const clientOnly = settings.clientOnly || !ability.mayLead || !ability.ptpVersions.includes(2);
+    // The class of a clock that only follows (IEEE 1588 clause 7.6.2.4).
+    const clockClass = clientOnly ? 255 : mediaClasses(found, references);
     const clock: Clock = {
       id: deviceId,
       // Unknown identities come after all known ones, in the order of device ids.
@@ -130,7 +132,7 @@ export function clockNetworkOf(
       offsetScaledLogVariance: ability.offsetScaledLogVariance,
       priority2: settings.priority2,
       domainNumber: settings.domainNumber,
-      clientOnly: settings.clientOnly || !ability.mayLead || !ability.ptpVersions.includes(2),
+      clientOnly,
       ports: ports.map((p) => p.segment),
       relays: settings.relay !== 'none',
       portKinds: kinds,

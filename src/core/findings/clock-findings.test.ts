@@ -129,7 +129,7 @@ const FAULTS: readonly (readonly [string, (plan: Plan) => Plan, Finding['about']
     'a first choice that only follows',
     (p) => change(p, 'amp', { priority1: 1 }),
     'leader-only-follows',
-    { priority1: 1, canLead: false },
+    { priority1: 1, canLead: false, ignoresId: 'gm', severity: 'refusal' },
   ],
   ['a grandmaster on a battery', (p) => ability(p, 'gm', { isBattery: true }), 'battery-grandmaster', { followers: 7 }],
   [

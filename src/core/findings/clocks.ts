@@ -146,15 +146,18 @@ function priorityFindings({ network, time }: Clocks): Finding[] {
   const findings: Finding[] = [];
   for (const { planned, deviceId } of network.clocks.values()) {
     const { settings, ability, isStated } = planned;
-    if (!isStated || settings.priority1 >= PRIORITY_DEFAULT || !(settings.clientOnly || !ability.mayLead)) continue;
+    if (!settings.clientOnly && ability.mayLead) continue;
+    const ignoresId = time.byDevice.get(deviceId)?.ignoresId ?? null;
+    if (ignoresId === null && (!isStated || settings.priority1 >= PRIORITY_DEFAULT)) continue;
     findings.push(
       finding({
         id: `only-follows|${deviceId}`,
-        severity: 'caution',
+        severity: ignoresId === null ? 'caution' : 'refusal',
         deviceIds: [deviceId],
         about: 'leader-only-follows',
         priority1: settings.priority1,
         canLead: ability.mayLead,
+        ignoresId,
       }),
     );
   }

@@ -227,7 +227,12 @@ export type ClockSubject =
     }
   | { readonly about: 'clock-tie'; readonly winnerId: string; readonly isIdentityKnown: boolean }
   | { readonly about: 'priorities-default'; readonly count: number; readonly winnerId: string }
-  | { readonly about: 'leader-only-follows'; readonly priority1: number; readonly canLead: boolean }
+  | {
+      readonly about: 'leader-only-follows';
+      readonly priority1: number;
+      readonly canLead: boolean;
+      readonly ignoresId: string | null;
+    }
   | { readonly about: 'battery-grandmaster'; readonly followers: number }
   | {
       readonly about: 'subnet-no-time';

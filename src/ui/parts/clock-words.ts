@@ -167,6 +167,9 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
     case 'priorities-default':
       return `${count(f.count, 'clock')} that may lead all have the default priorities: the choice of grandmaster is left to chance`;
     case 'leader-only-follows':
+      if (f.ignoresId !== null) {
+        return `${first} only follows, and its priority 1 of ${f.priority1} is better than that of ${deviceName(plan, f.ignoresId)}: it listens to nobody`;
+      }
       return f.canLead
         ? `${first} has priority 1 of ${f.priority1} and is told only to follow`
         : `${first} has priority 1 of ${f.priority1}, and its model can only follow`;
