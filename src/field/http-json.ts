@@ -1,4 +1,6 @@
-import { Agent, fetch, type Headers, type Response } from 'undici';
+import type { Duplex, Readable } from 'node:stream';
+import { createBrotliDecompress, createGunzip, createInflate } from 'node:zlib';
+import { Agent, request, type Dispatcher } from 'undici';
 import { parseBoundedJson, type JsonLimits } from '../core/formats/bounded-json';
 import { isRaw } from '../core/formats/raw';
 
@@ -40,26 +42,35 @@ export interface RequestOptions {
   readonly timeoutMs?: number;
 }
 
+/** A header of an answer, by its name in small letters; null: it has none. */
+export type Headers = (name: string) => string | null;
+
 export async function requestText(
   url: string,
   options: RequestOptions = {},
 ): Promise<{ text: string; headers: Headers }> {
   const timeoutMs = options.timeoutMs ?? 3000;
-  let response: Response;
+  let answer: Dispatcher.ResponseData;
   let text: string;
   try {
-    response = await fetchRedirected(url, options, AbortSignal.timeout(timeoutMs));
-    text = await boundedText(url, response);
+    answer = await askRedirected(url, options, AbortSignal.timeout(timeoutMs));
+    text = await boundedText(url, answer);
   } catch (error) {
     if (error instanceof DeviceError) throw error;
     if ((error as Error).name === 'TimeoutError') throw new DeviceError(url, { kind: 'timeout', afterMs: timeoutMs });
-    const cause = (error as { cause?: { code?: string } }).cause?.code ?? (error as Error).name;
-    throw new DeviceError(url, { kind: 'unreachable', detail: cause });
+    const code = (error as { code?: string }).code ?? (error as Error).name;
+    throw new DeviceError(url, { kind: 'unreachable', detail: code });
   }
-  if (!response.ok) {
-    throw new DeviceError(url, { kind: 'refused', status: response.status, detail: reasonIn(text, response.status) });
+  const { statusCode: status } = answer;
+  if (status < 200 || status > 299) {
+    throw new DeviceError(url, { kind: 'refused', status, detail: reasonIn(text, status) });
   }
-  return { text, headers: response.headers };
+  return { text, headers: (name) => headerOf(answer, name) };
+}
+
+function headerOf({ headers }: Dispatcher.ResponseData, name: string): string | null {
+  const value = headers[name];
+  return value === undefined ? null : Array.isArray(value) ? value.join(', ') : value;
 }
 
 /**
@@ -67,23 +78,28 @@ export async function requestText(
  * and only within the same host and port or from HTTP to HTTPS, so that nobody leads requests elsewhere: not even to another door of the same
  * computer, which may be this application's own.
  */
-async function fetchRedirected(url: string, options: RequestOptions, signal: AbortSignal): Promise<Response> {
+async function askRedirected(
+  url: string,
+  options: RequestOptions,
+  signal: AbortSignal,
+): Promise<Dispatcher.ResponseData> {
   let at = url;
   for (let hop = 0; hop <= REDIRECTS_MAX; hop += 1) {
     if (!/^https?:\/\//i.test(at)) {
       throw new DeviceError(url, { kind: 'wrong-answer', detail: 'it names an address that is not HTTP' });
     }
-    const response = await fetch(at, {
+    if (!URL.canParse(at))
+      throw new DeviceError(url, { kind: 'wrong-answer', detail: 'it names an address that is none' });
+    const answer = await request(at, {
       method: options.method ?? 'GET',
       headers: { accept: '*/*', ...(options.body === undefined ? {} : { 'content-type': 'application/json' }) },
       ...(options.body === undefined ? {} : { body: JSON.stringify(options.body) }),
-      redirect: 'manual',
       dispatcher: CONNECTIONS,
       signal,
     });
-    const location = response.headers.get('location');
-    if (!REDIRECTS.has(response.status) || location === null) return response;
-    await response.body?.cancel();
+    const location = headerOf(answer, 'location');
+    if (!REDIRECTS.has(answer.statusCode) || location === null) return answer;
+    answer.body.on('error', () => {}).destroy();
     if (!URL.canParse(location, at)) {
       throw new DeviceError(url, { kind: 'wrong-answer', detail: 'it sends us on to an address that is none' });
     }
@@ -100,25 +116,38 @@ function isSameDoor(from: URL, to: URL): boolean {
   );
 }
 
+/** We ask for no compression; what comes compressed all the same is unpacked. */
+function unpacked({ body, headers }: Dispatcher.ResponseData): Readable {
+  const encoding = headers['content-encoding'];
+  const unpack =
+    encoding === 'gzip' || encoding === 'x-gzip'
+      ? createGunzip()
+      : encoding === 'deflate'
+        ? createInflate()
+        : encoding === 'br'
+          ? createBrotliDecompress()
+          : null;
+  if (unpack === null) return body;
+  body.on('error', (error) => unpack.destroy(error));
+  unpack.on('close', () => body.on('error', () => {}).destroy());
+  return body.pipe(unpack as Duplex);
+}
+
 /** Reads an answer piece by piece, and no further than it may be long. */
-async function boundedText(url: string, response: Response): Promise<string> {
+async function boundedText(url: string, answer: Dispatcher.ResponseData): Promise<string> {
   const tooLong = () => new DeviceError(url, { kind: 'wrong-answer', detail: 'the answer is too long' });
-  if (Number(response.headers.get('content-length') ?? 0) > ANSWER_MAX_BYTES) {
-    await response.body?.cancel();
+  if (Number(headerOf(answer, 'content-length') ?? 0) > ANSWER_MAX_BYTES) {
+    answer.body.on('error', () => {}).destroy();
     throw tooLong();
   }
-  const reader = response.body?.getReader();
-  if (reader === undefined) return '';
   const decoder = new TextDecoder('utf-8');
   let text = '';
   let size = 0;
-  for (let part = await reader.read(); !part.done; part = await reader.read()) {
-    size += part.value.byteLength;
-    if (size > ANSWER_MAX_BYTES) {
-      await reader.cancel();
-      throw tooLong();
-    }
-    text += decoder.decode(part.value, { stream: true });
+  // Leaving the loop ends the answer.
+  for await (const part of unpacked(answer) as AsyncIterable<Buffer>) {
+    size += part.byteLength;
+    if (size > ANSWER_MAX_BYTES) throw tooLong();
+    text += decoder.decode(part, { stream: true });
   }
   return text + decoder.decode();
 }

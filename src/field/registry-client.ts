@@ -244,7 +244,7 @@ export class RegistryClient {
       const resources = rawList(value).filter(({ id }) => typeof id === 'string' && IDS.test(id));
       count += resources.length;
       take(resources);
-      const link: string | undefined = /<([^>]+)>;\s*rel="next"/.exec(headers.get('link') ?? '')?.[1];
+      const link: string | undefined = /<([^>]+)>;\s*rel="next"/.exec(headers('link') ?? '')?.[1];
       const next: string | null = link === undefined || !URL.canParse(link, url) ? null : new URL(link, url).href;
       // A registry without paging gives everything at once and no link.
       url = value.length === 0 || next === null || next === url || !this.allows(next) ? null : next;
