@@ -23,6 +23,9 @@ const DOUBT_MS = 60_000;
 /** How often each connection is pinged. One that has answered neither of two by the next time is broken. */
 export const PING_MS = 5_000;
 const PINGS_UNANSWERED = 2;
+/** A registry that has thousands of devices to tell of is busy with that before it answers anything else. */
+const BEGINNING_MS = 10_000;
+const FIRST_MESSAGE_WITHIN_MS = 30_000;
 const MESSAGE_MAX_BYTES = 16 * 1024 * 1024;
 /**
  * The first message of a subscription repeats all that is registered, which is some 30 MB for 40,000 senders. A full read takes the same in page by
@@ -50,6 +53,8 @@ export class RegistryClient {
   /** The read that is under way, and the one that waits for its end: of what comes meanwhile, all wait for that one. */
   private reading: Promise<void> | null = null;
   private nextReading: Promise<void> | null = null;
+  /** Connections on which the first message came. */
+  private readonly spoken = new WeakSet<WebSocket>();
   private tellsEarlier = true;
 
   /** @param allows whether requests may go to an address that the registry names */
@@ -141,9 +146,11 @@ export class RegistryClient {
   /** A registry whose process hangs keeps its connections: only an answer says that it is there. */
   private pingAll(sockets: readonly WebSocket[]): void {
     const unanswered = new Map<WebSocket, number>();
+    const since = Date.now();
     for (const socket of sockets) socket.on('pong', () => unanswered.delete(socket));
     this.ping = setInterval(() => {
-      if ([...unanswered.values()].some((n) => n >= PINGS_UNANSWERED)) {
+      const isBeginning = sockets.some((s) => !this.spoken.has(s)) && Date.now() - since < FIRST_MESSAGE_WITHIN_MS;
+      if (!isBeginning && [...unanswered.values()].some((n) => n >= PINGS_UNANSWERED)) {
         return this.lost(`the registry has answered no ping for ${(PINGS_UNANSWERED * this.pingEveryMs) / 1000} s`);
       }
       for (const socket of sockets) {
@@ -180,7 +187,7 @@ export class RegistryClient {
     const secure = /^https:/i.test(this.url);
     const { value } = await this.withEarlier((params) => {
       const body = { resource_path: `/${path}`, params, persist: false, secure, max_update_rate_ms: 100 };
-      return requestJson(`${this.url}${QUERY}/subscriptions`, { method: 'POST', body });
+      return requestJson(`${this.url}${QUERY}/subscriptions`, { method: 'POST', body, timeoutMs: BEGINNING_MS });
     });
     const href = rawOf(value)['ws_href'];
     if (typeof href !== 'string') throw new Error('the registry gave no ws_href');
@@ -188,7 +195,7 @@ export class RegistryClient {
       throw new Error('the registry gave a ws_href that is not on a host that is talked to');
     }
     const socket = new WebSocket(href, {
-      handshakeTimeout: 3000,
+      handshakeTimeout: BEGINNING_MS,
       maxPayload: FIRST_MESSAGE_MAX_BYTES,
       followRedirects: false,
     });
@@ -204,6 +211,7 @@ export class RegistryClient {
       const bytes = data as Buffer;
       const isRepetition = isFirst && bytes.byteLength > FIRST_MESSAGE_READ_BYTES;
       isFirst = false;
+      this.spoken.add(socket);
       if (isRepetition) return;
       if (bytes.byteLength > MESSAGE_MAX_BYTES) return this.lost('the registry sent a message that is too long');
       this.message(path, bytes.toString('utf8'));
