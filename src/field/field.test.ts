@@ -235,6 +235,19 @@ describe('the field, tried on stand-ins', () => {
     expect(JSON.stringify(always.memory().map)).toBe(before);
   });
 
+  test('a device that is left in peace fails at once, until somebody wants to know whether it is back', async () => {
+    edit(feed('box', 1, 'amp', 1));
+    const { device } = nodeOf('amp');
+    const failureOfAmp = async () =>
+      (await sendAll('amp', [1])).devices.find((d) => d.deviceId === 'amp')?.failed[0]?.failure.kind;
+    for (const _ of [1, 2]) {
+      follower.noteAnswer(device!.id, { kind: 'timeout', afterMs: 3000 });
+    }
+    expect(await failureOfAmp()).toBe('resting');
+    follower.wake(device!.id);
+    expect(await failureOfAmp()).toBeUndefined();
+  });
+
   test('a device that says yes and does nothing is found out at once', async () => {
     nodes.get('amp')!.manner = 'lying';
     edit(feed('box', 1, 'amp', 1));

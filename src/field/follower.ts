@@ -187,6 +187,11 @@ export class FieldFollower {
     }
   }
 
+  /** A device that is left in peace may be asked at once. */
+  wake(deviceId: string): void {
+    this.answers.wake(deviceId);
+  }
+
   /** Everything the registry holds now, by kind. */
   resources(): Promise<Record<string, readonly Record<string, unknown>[]>> {
     return this.client.resources();

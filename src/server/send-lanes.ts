@@ -99,7 +99,11 @@ export function sendLanes(
   channels: readonly ChannelRef[],
   author: Author,
   start: boolean,
-  { id = null, tell = () => {} }: { id?: string | null; tell?: (news: SendNews) => void } = {},
+  {
+    id = null,
+    isRetry = false,
+    tell = () => {},
+  }: { id?: string | null; isRetry?: boolean; tell?: (news: SendNews) => void } = {},
 ): Promise<SendOutcome> {
   const { queue, stopped } = serverState().sending;
   openForChange(planId);
@@ -115,6 +119,10 @@ export function sendLanes(
   };
   const waiting = () => tell({ kind: 'waiting' });
   const run = queue.run(makeReady, waiting, async ({ session, follower, reckoning, bindings, announced, work }) => {
+    // Somebody waits for these devices, and has seen them fail: whether they are back is asked, and not waited for.
+    for (const deviceId of isRetry ? devicesOf(work) : []) {
+      for (const { id: own } of bindings.nodeByDevice.get(deviceId)?.devices ?? []) follower.wake(own);
+    }
     const before = session.plan.sentStreams;
     const toBe = recordsToBe(work, reckoning);
     note(session, { put: toBe, drop: [], ends: endsToBe(work, reckoning.plan, bindings) }, author);

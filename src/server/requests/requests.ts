@@ -91,6 +91,8 @@ export class SendRequest extends Authored {
   @AsItCame()
   channels: ChannelRequest[];
   @IsBoolean() start: boolean;
+  /** What failed is tried again: devices that are left in peace are asked all the same. */
+  @MayBeMissing() @IsBoolean() isRetry?: boolean;
   /** By which it can be stopped. */
   @MayBeMissing() @Matches(/^[A-Za-z0-9-]{8,64}$/, { message: '$property is not an id' }) id?: string;
 }

@@ -18,6 +18,7 @@ import { SendWork } from './send-work';
 interface Wanted {
   readonly channels: readonly ChannelRef[];
   readonly start: boolean;
+  readonly isRetry?: boolean;
 }
 
 /** What sending the selected channels would do to the devices, then doing it device by device, then what each made of it. */
@@ -42,12 +43,12 @@ export function SendDialog({
   const [isStopping, setStopping] = useState(false);
   const isClosed = useRef(false);
   const sending = useMutation({
-    mutationFn: async ({ channels, start }: Wanted) => {
+    mutationFn: async ({ channels, start, isRetry = false }: Wanted) => {
       const id = newId();
       setSendId(id);
       setStopping(false);
       setGoing(NOT_BEGUN);
-      const body = { channels, author: thisAuthor(), start, id };
+      const body = { channels, author: thisAuthor(), start, isRetry, id };
       const report = await api.send(planId, body, (news) => setGoing((now) => withNews(now, news)));
       if (isClosed.current) tellOutcome(report);
       return report;
@@ -91,7 +92,11 @@ export function SendDialog({
             {undone > 0 ? (
               <Button
                 onClick={() =>
-                  sending.mutate({ channels: report.again.length > 0 ? report.again : channels, start: started })
+                  sending.mutate({
+                    channels: report.again.length > 0 ? report.again : channels,
+                    start: started,
+                    isRetry: true,
+                  })
                 }
               >
                 Retry {count(undone, 'device')}

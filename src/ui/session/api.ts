@@ -78,7 +78,7 @@ export type SendAnswer = Extract<SendNews, { kind: 'ended' }>['report'];
 /** Sends, and tells each step of each device as it goes. Resolves with what became of it. */
 async function sendTelling(
   planId: string,
-  body: { channels: readonly ChannelRef[]; author: Author; start: boolean; id: string },
+  body: { channels: readonly ChannelRef[]; author: Author; start: boolean; isRetry: boolean; id: string },
   tell: (news: SendNews) => void,
 ): Promise<SendAnswer> {
   const lost = () =>

@@ -13,9 +13,10 @@ const LINES = 'application/x-ndjson';
  */
 export const POST = (request: Request, { params }: PlanContext) =>
   respond(async () => {
-    const { channels, author, start, id = null } = await readRequest(request, SendRequest);
+    const { channels, author, start, isRetry = false, id = null } = await readRequest(request, SendRequest);
     const { planId } = await params;
-    if (request.headers.get('accept') !== LINES) return sendLanes(planId, channels, { ...author }, start, { id });
+    if (request.headers.get('accept') !== LINES)
+      return sendLanes(planId, channels, { ...author }, start, { id, isRetry });
     const encoder = new TextEncoder();
     const stream = new ReadableStream<Uint8Array>({
       start(controller) {
@@ -33,7 +34,7 @@ export const POST = (request: Request, { params }: PlanContext) =>
           if (isOpen) controller.close();
           isOpen = false;
         };
-        sendLanes(planId, channels, { ...author }, start, { id, tell }).then(
+        sendLanes(planId, channels, { ...author }, start, { id, isRetry, tell }).then(
           (report) => end({ kind: 'ended', report }),
           (error: unknown) => end({ kind: 'refused', ...problemAnswer(error).error }),
         );
