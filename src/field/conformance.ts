@@ -1,5 +1,5 @@
 import { AUDIO } from '../core/formats/is04';
-import { problemsOfResource, RESOURCE_KINDS, type ResourceKind } from '../core/formats/is04-rules';
+import { PARENT_OF, problemsOfResource, RESOURCE_KINDS, type ResourceKind } from '../core/formats/is04-rules';
 import { isRaw, rawList, rawOf, type Raw } from '../core/formats/raw';
 import { visible } from '../core/plan/visible-text';
 import { readSdp, type SdpSeverity } from '../core/formats/sdp';
@@ -25,14 +25,6 @@ export interface Conformance {
   readonly counts: Readonly<Record<ResourceKind, number>>;
 }
 
-const PARENT = {
-  node: null,
-  device: ['node_id', 'node'],
-  source: ['device_id', 'device'],
-  flow: ['source_id', 'source'],
-  sender: ['device_id', 'device'],
-  receiver: ['device_id', 'device'],
-} as const;
 const LEG_FIELDS = {
   sender: ['source_ip', 'destination_ip', 'source_port', 'destination_port', 'rtp_enabled'],
   receiver: ['source_ip', 'interface_ip', 'destination_port', 'rtp_enabled'],
@@ -90,7 +82,7 @@ function remarkResource(kind: ResourceKind, raw: Raw, byId: ById, remarks: Remar
   const say = (severity: SdpSeverity, standard: Remark['standard'], problem: string) =>
     remarks.push({ severity, of, standard, problem });
   for (const problem of problemsOfResource(kind, raw)) say('caution', 'IS-04', problem);
-  const parent = PARENT[kind];
+  const parent = PARENT_OF[kind];
   if (parent !== null && byId.get(String(raw[parent[0]]))?.kind !== parent[1]) {
     say('error', 'IS-04', `/${parent[0]} names a ${parent[1]} that is not registered`);
   }

@@ -1,4 +1,4 @@
-import { problemsOfResource } from '../core/formats/is04-rules';
+import { PARENT_OF, problemsOfResource } from '../core/formats/is04-rules';
 import type { Raw } from '../core/formats/raw';
 import type { IncomingMessage, Server } from 'node:http';
 import { randomUUID } from 'node:crypto';
@@ -38,16 +38,6 @@ interface Change {
   readonly pre?: Resource;
   readonly post?: Resource;
 }
-
-/** What each resource points at: it is refused when that is not registered, and goes when that goes. */
-const PARENT: Readonly<Record<ResourceType, readonly [key: string, type: ResourceType] | null>> = {
-  node: null,
-  device: ['node_id', 'node'],
-  source: ['device_id', 'device'],
-  flow: ['source_id', 'source'],
-  sender: ['device_id', 'device'],
-  receiver: ['device_id', 'device'],
-};
 
 /** What nodes may register with. A query of v1.3 shows what came with an earlier one only where it asks for that. */
 const REGISTRATION_VERSIONS = ['v1.2', 'v1.3'] as const;
@@ -145,7 +135,7 @@ export class Registry {
     // Earlier versions want less.
     const wrong = apiVersion === 'v1.3' ? problemsOfResource(known, resource as Raw)[0] : undefined;
     if (wrong !== undefined) return problem(400, `data${wrong}`);
-    const parent = PARENT[known];
+    const parent = PARENT_OF[known];
     if (parent !== null) {
       const holder = this.byId.get(String(resource[parent[0]]));
       if (holder?.type !== parent[1])
@@ -224,7 +214,7 @@ export class Registry {
   }
 
   private letGoOfParent({ type, resource }: Registered): void {
-    const parent = PARENT[type];
+    const parent = PARENT_OF[type];
     if (parent !== null) this.heldBy.get(String(resource[parent[0]]))?.delete(resource.id);
   }
 

@@ -5,6 +5,16 @@ import { isRaw, type Raw } from './raw';
 export const RESOURCE_KINDS = ['node', 'device', 'source', 'flow', 'sender', 'receiver'] as const;
 export type ResourceKind = (typeof RESOURCE_KINDS)[number];
 
+/** The field of a resource that names what it hangs on, and what that is; null: it stands by itself. */
+export const PARENT_OF = {
+  node: null,
+  device: ['node_id', 'node'],
+  source: ['device_id', 'device'],
+  flow: ['source_id', 'source'],
+  sender: ['device_id', 'device'],
+  receiver: ['device_id', 'device'],
+} as const satisfies Record<ResourceKind, readonly [string, ResourceKind] | null>;
+
 /** Says what is wrong with a value, or null. */
 type Check = (value: unknown) => string | null;
 
