@@ -1,10 +1,11 @@
-import type { ChannelMap } from '../core/formats/is08';
-import { isAlwaysFed, ownChannel } from '../core/formats/is08';
+import { isAlwaysFed, ownChannel, type ChannelMap } from '../core/formats/is08';
 import type { EndState } from '../core/formats/is05';
 import type { Reckoning } from '../core/reckon/reckoning';
 import type { Stream } from '../core/streams/stream';
 import { activateMap, patchEnd, putBackEnd, readChannelMap, readEnd, readHeard, type MapAction } from './device-reader';
 import { connectionHrefOf, type FieldNode } from './field-resources';
+import { isSilence } from './device-rest';
+import { failureOf } from './http-json';
 import { receiverAction } from './receiver-map';
 import { replacedBy, type ReceiverWork } from './send-plan';
 import type { SendContext } from './send-report';
@@ -61,7 +62,7 @@ export async function sendReceiver(
   const going = { ...work, joins: there, feeds: work.feeds.filter((f) => isThere(f.streamNumber)) };
   const taken = quieted.has(deviceId) ? quieted.get(deviceId) : await quieten(going, context, work);
   if (taken == null) return none;
-  const { joined, heard } = await joinAll(await free(going, work, taken.map, context), work, context, sent);
+  const { joined, heard } = await joinAll(await joinsToMake(going, work, taken.map, context), work, context, sent);
   const isDone = await goOver(work, context, sent, taken, joined);
   // What stands is not left while anything of the device has not gone over.
   if (isDone && !report.hasFailed(deviceId) && there.length === work.joins.length) await leaveAll(work, context);
@@ -124,7 +125,12 @@ function silentFeed(channel: number, work: ReceiverWork, context: SendContext): 
 }
 
 /** Joins that may be made: a stream that a channel still needs because its own is not there keeps its receiver. */
-async function free(going: ReceiverWork, work: ReceiverWork, map: ChannelMap, context: SendContext): Promise<Join[]> {
+async function joinsToMake(
+  going: ReceiverWork,
+  work: ReceiverWork,
+  map: ChannelMap,
+  context: SendContext,
+): Promise<Join[]> {
   const node = context.bindings.nodeByDevice.get(work.deviceId) as FieldNode;
   let joins = [...going.joins];
   for (;;) {
@@ -177,7 +183,14 @@ async function joinAll(
       } catch (error) {
         // Whether it did it after all is not known until it was put back.
         heard.add(stream);
-        if (start) await putBackEnd(href, 'receivers', end.id, before).then(() => heard.delete(stream));
+        // One that fell silent is asked no more; what went wrong first is what the report tells.
+        if (start && !isSilence(failureOf(error))) {
+          const isBack = await putBackEnd(href, 'receivers', end.id, before).then(
+            () => true,
+            () => false,
+          );
+          if (isBack) heard.delete(stream);
+        }
         throw error;
       }
     });

@@ -40,7 +40,7 @@ export interface DeviceResource {
   readonly version: string;
   readonly nodeId: string;
   readonly label: string;
-  /** Where it is talked to: the first of those below. */
+  /** Where it is talked to: one of those below, the first that may be asked and answers. */
   readonly connectionHref: string | null;
   readonly channelMapHref: string | null;
   /** All addresses that it names for connections (IS-05) and for its channel map (IS-08), those of the newest version first. */
