@@ -1,7 +1,7 @@
 import type { LaneTable } from '../reckon/lane-table';
 import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
 import { rule, waysOf } from './rule';
-import type { Lane, LaneCaution } from '../reckon/lane';
+import type { Lane, LaneCaution, LaneReason } from '../reckon/lane';
 import type { Finding } from './finding';
 
 /** Lanes of one receiver that fail for the same reason are one finding. Lanes come in any order. */
@@ -11,7 +11,7 @@ export function laneFindings(receiverDeviceId: string, lanes: ReadonlyMap<number
     const why = lane.verdict === 'refused' ? lane.reason : lane.hearing.caution;
     if (why === null) continue;
     const { senderDeviceId, receiverChannel } = lane.subscription;
-    const detail = why.code === 'channel-missing' ? `${why.end}-${why.channel}` : why.code;
+    const detail = detailOf(why);
     const key = `${lane.verdict}|${senderDeviceId}|${detail}`;
     const group = groups.get(key);
     if (group === undefined) groups.set(key, { lane, senderDeviceId, channels: [receiverChannel] });
@@ -30,6 +30,20 @@ export function laneFindings(receiverDeviceId: string, lanes: ReadonlyMap<number
       const severity = lane.verdict === 'caution' ? 'caution' : 'note';
       return { ...base, severity, about: 'lanes-caution', ...subject, caution } as const;
     });
+}
+
+/** What tells reasons of one kind apart. */
+function detailOf(why: LaneReason | LaneCaution): string {
+  switch (why.code) {
+    case 'channel-missing':
+      return `${why.end}-${why.channel}`;
+    case 'stream-order':
+      return [why.code, why.end, why.because, why.range?.first ?? '', why.otherSenderId ?? ''].join('-');
+    case 'heard-along':
+      return `${why.code}-${why.heard[0]?.channel ?? ''}`;
+    default:
+      return why.code;
+  }
 }
 
 /** By receiver: what was found of its lanes. Lanes that stayed the same keep it. */

@@ -1,6 +1,7 @@
 import { clockAbility } from '../clocks/clock-ability';
 import { LABEL_MAX } from '../plan/labels-table';
 import {
+  channel,
   defaulted,
   flag,
   id,
@@ -102,6 +103,10 @@ const mapLimits = record({ blockSize: whole(1, 64), reordering: flag });
 /** The caps of IS-08 inputs: see `map-limits`. */
 export type MapLimits = Described<typeof mapLimits>;
 
+const channelRange = record({ first: channel, channels: whole(1, 120) });
+/** Channels of a device that follow one another: so many from the first one on. */
+export type ChannelRange = Described<typeof channelRange>;
+
 const shape = record({
   id,
   name: text(),
@@ -135,6 +140,12 @@ const shape = record({
   /** How its network channels can be fed from streams (IS-08); null: one by one, in any order. */
   receiveMap: defaulted(nullable(mapLimits), null),
   /**
+   * A device without a channel map: the channels that each of its streams carries, or feeds, in order; the nth range is its nth stream.
+   * Null: streams and channels are mapped freely (IS-08).
+   */
+  sendOrder: defaulted(nullable(list(channelRange, STREAMS_MAX, 1)), null),
+  receiveOrder: defaulted(nullable(list(channelRange, STREAMS_MAX, 1)), null),
+  /**
    * How many of its channels, from the first on, it passes from in to out under the same number: what makes it a processing
    * unit that everything of a system can pass through. Sender channels beyond are its own players.
    */
@@ -152,6 +163,8 @@ export const PLAIN_MODEL = {
   slots: null,
   naming: null,
   receiveMap: null,
+  sendOrder: null,
+  receiveOrder: null,
   passesThrough: 0,
 } as const;
 

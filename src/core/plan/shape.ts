@@ -54,6 +54,8 @@ export const whole = (minimum: number, maximum = Number.MAX_SAFE_INTEGER): Shape
 export const number = (minimum: number): Shape<number> => ({ type: 'number', minimum });
 /** Channels are counted from 1. */
 export const channel: Shape<number> = whole(1, 4096);
+/** A sender channel in a position of a stream; 0: nothing. */
+export const position: Shape<number> = whole(0, 4096);
 /** Which of a device's streams it is, counted from 1. */
 export const streamNumber: Shape<number> = whole(1, 4096);
 

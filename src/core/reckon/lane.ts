@@ -1,5 +1,5 @@
 import type { LinkOffset } from '../delay/link-offset';
-import type { Leg } from '../models/models-table';
+import type { ChannelRange, Leg } from '../models/models-table';
 import type { Subscription } from '../plan/subscriptions-table';
 import type { Stream } from '../streams/stream';
 import type { PairFits, PairReason } from './pair';
@@ -29,12 +29,31 @@ export type LaneReason =
   | { readonly code: 'map-block'; readonly blockSize: number }
   /** The receiver keeps the order of a stream: this lane's position comes before that of a channel in front of it. */
   | { readonly code: 'map-order' }
+  /**
+   * A device without a channel map, whose streams carry or feed the same channels for good. Sender: its stream of these channels cannot be
+   * heard there (too wide, in another format, to another device), or no stream has the channel. Receiver: the stream that feeds these channels is
+   * that of another sender, or no stream of the sender has its channels in this place.
+   */
+  | {
+      readonly code: 'stream-order';
+      readonly end: 'sender' | 'receiver';
+      readonly because: 'no-stream' | 'not-heard' | 'other-sender' | 'other-place';
+      /** The channels of the stream at that end; null: no stream has the channel. */
+      readonly range: ChannelRange | null;
+      /** Whose stream feeds them instead. */
+      readonly otherSenderId?: string;
+    }
   | { readonly code: 'link-offset'; readonly neededNs: number; readonly offsetNs: number };
 
 /** What a carried lane has to be told beside its numbers. */
 export type LaneCaution =
   | { readonly code: 'one-leg'; readonly missing: Leg; readonly because: PairReason }
   | { readonly code: 'path-unknown' }
+  /** Without a channel map the receiver's channels hear what else stands in the stream, as it comes. */
+  | {
+      readonly code: 'heard-along';
+      readonly heard: readonly { readonly channel: number; readonly senderChannel: number }[];
+    }
   /** The patch of this end is never written: somebody else has to make it so. */
   | { readonly code: 'foreign-patch'; readonly end: 'sender' | 'receiver' };
 

@@ -1,16 +1,18 @@
 import { streamsMax } from '../models/unknown-figures';
-import type { MapLimits } from '../models/models-table';
+import type { Leg, MapLimits } from '../models/models-table';
 import { changedKeys } from '../plan/changed-keys';
 import { layoutsOf, sentStreamsOf, type PlanOf } from '../plan/plan';
 import { runsOf } from '../streams/map-limits';
-import { isSameStream, type Stream } from '../streams/stream';
+import { isSameStream, NOTHING, type Stream } from '../streams/stream';
 import { keptStreams } from '../streams/kept-streams';
-import { packSender, packUnicast } from '../streams/pack';
+import { packSender, packUnicast, toAddresses } from '../streams/pack';
+import { packInOrder } from '../streams/pack-in-order';
+import { runsInOrder, sendersByStream } from '../streams/channel-order';
 import type { Packing, Want } from '../streams/packing';
 import { pairFor } from './pair';
 import type { DeviceProfile } from './profile';
 import { NO_PACKING } from './receiver-lanes';
-import type { Wishes } from './wishes';
+import type { Wish, Wishes } from './wishes';
 import type { Before } from './step';
 
 type Profiles = ReadonlyMap<string, DeviceProfile>;
@@ -25,12 +27,20 @@ function wantsOf(sender: DeviceProfile, profiles: Profiles, hearers: Iterable<st
     const pair = pairFor(sender, receiver);
     if (!pair.fits) continue;
     const { channelsSend } = sender.model;
-    const { channelsReceive, receiveMap } = receiver.model;
+    const { channelsReceive, receiveMap, receiveOrder } = receiver.model;
     const isThere = (s: (typeof run)[number]) =>
       s.senderChannel <= channelsSend && s.receiverChannel <= channelsReceive;
     const there = run.every(isThere) ? run : run.filter(isThere);
     if (there.length === 0) continue;
     const { format, formatKey, channelsMax, legs } = pair;
+    if (receiveOrder !== null) {
+      const senders = sendersByStream(receiveOrder, (wishes.byReceiver.get(receiverDeviceId) as Wish).lanes);
+      const runs = runsInOrder(receiveOrder, senders, there).filter((r) => r.channels.length <= channelsMax);
+      if (runs.length === 0) continue;
+      const senderChannels = runs.flatMap((r) => r.channels.filter((c) => c !== NOTHING));
+      wants.push({ receiverDeviceId, format, formatKey, channelsMax, legs, senderChannels, runs });
+      continue;
+    }
     if (receiveMap !== null && !sender.device.sendsUnicast) {
       wants.push(...limitedWants({ receiverDeviceId, format, formatKey, channelsMax, legs }, receiveMap, there));
       continue;
@@ -54,14 +64,17 @@ function limitedWants(
   ];
 }
 
-/** What everyone wants of each sender whose streams can be packed otherwise: not where each receiver gets a copy, not where its patch is never written. */
+/**
+ * What everyone wants of each sender whose streams can be packed otherwise: not where each receiver gets a copy, where its patch is never
+ * written, or where its streams carry the same channels for good.
+ */
 export function wantsBySender(deviceIds: readonly string[], profiles: Profiles, wishes: Wishes): Map<string, Want[]> {
   const bySender = new Map<string, Want[]>();
   for (const id of deviceIds) {
     const sender = profiles.get(id);
     const own = wishes.hearersBySender.get(id);
     if (sender === undefined || own === undefined) continue;
-    if (sender.device.sendsUnicast || sender.device.isPatchForeign) continue;
+    if (sender.device.sendsUnicast || sender.device.isPatchForeign || sender.model.sendOrder !== null) continue;
     const wants = wantsOf(sender, profiles, own, wishes);
     if (wants.length > 0) bySender.set(id, wants);
   }
@@ -80,11 +93,18 @@ function packOne({ profiles, wishes, ...plan }: PackingReads, senderId: string):
   const wants = wantsOf(sender, profiles, hearers, wishes);
   if (wants.length === 0) return NO_PACKING;
   const stay = keptStreams(layoutsOf(plan, senderId).values(), sentStreamsOf(plan, senderId));
-  if (!sender.device.sendsUnicast) return packSender(senderId, wants, stay, streamsMax(sender.model.streamsSend));
-  return packUnicast(senderId, wants, stay, (receiverId, leg) => {
+  const { sendOrder, channelsSend, streamsSend } = sender.model;
+  const { sendsUnicast } = sender.device;
+  const addressOf = (receiverId: string, leg: Leg): number | null => {
     const state = profiles.get(receiverId)?.legs[leg];
     return state?.ok ? state.at.address : null;
-  });
+  };
+  if (sendOrder !== null) {
+    const packing = packInOrder(senderId, sendOrder, channelsSend, wants, stay, sendsUnicast);
+    return sendsUnicast ? { ...packing, streams: toAddresses(packing.streams, addressOf) } : packing;
+  }
+  if (!sendsUnicast) return packSender(senderId, wants, stay, streamsMax(streamsSend));
+  return packUnicast(senderId, wants, stay, addressOf);
 }
 
 /** The streams of every sender that anyone hears. Those whose streams came out the same keep their packing. */

@@ -4,10 +4,11 @@ import type { Way } from '../network/topology';
 import type { Subscription } from '../plan/subscriptions-table';
 import { unmappable, type MappedLane } from '../streams/map-limits';
 import { otherPlace, PLACE_BITS, POSITION_MASK, type Packing } from '../streams/packing';
-import type { Stream } from '../streams/stream';
+import { NOTHING, type Stream } from '../streams/stream';
 import { wireBytesOf } from '../streams/wire';
 import type { Hearing, LaneCaution, LaneReason } from './lane';
 import { HEARING_SHIFT, LaneTable } from './lane-table';
+import { heardAlong, orderedPlaces, orderReason } from './ordered-places';
 import { pairFor, type PairFits } from './pair';
 import type { DeviceProfile } from './profile';
 import type { DeviceBudget } from './reckoning';
@@ -31,6 +32,7 @@ export function lanesOf(
 ): LaneTable {
   const { lanes } = wish;
   const receiverId = receiver.device.id;
+  const { receiveOrder } = receiver.model;
   const heard = new Int32Array(lanes.length);
   const reasons = new Reasons(lanes.length);
   const hearings: OpenHearing[] = [];
@@ -40,6 +42,10 @@ export function lanesOf(
     const packing = packings.get(senderId) ?? NO_PACKING;
     const firstOfSender = hearings.length;
     const places = pair?.fits === true ? packing.placesByFormat.get(pair.formatKey) : undefined;
+    const ordered =
+      receiveOrder === null || pair?.fits !== true
+        ? null
+        : orderedPlaces(receiver, receiveOrder, wish, run, pair, packing);
     let lastStream = -1;
     let last = -1;
     let n = 0;
@@ -51,8 +57,13 @@ export function lanesOf(
         continue;
       }
       let code = places?.[subscription.senderChannel] ?? 0;
-      if (packing.others.length > 0)
+      if (ordered !== null) code = ordered.places.get(subscription.receiverChannel) ?? 0;
+      else if (packing.others.length > 0 || sender.model.sendOrder !== null)
         code = otherPlace(packing, code, pair.formatKey, subscription.senderChannel, receiverId);
+      if (code === 0 && (ordered !== null || sender.model.sendOrder !== null)) {
+        reasons.set(n, orderReason(sender, receiver, wish, subscription));
+        continue;
+      }
       if (code === 0) throw new Error(`no place for ${senderId} ${subscription.senderChannel} at ${receiverId}`);
       const index = (code >> PLACE_BITS) - 1;
       if (index !== lastStream) {
@@ -62,14 +73,16 @@ export function lanesOf(
           if ((hearings[h] as OpenHearing).stream === stream) last = h;
         if (last === -1) {
           last = hearings.length;
+          const number = ordered?.numbers.get(stream) ?? 0;
+          const along = receiveOrder === null ? [] : heardAlong(receiveOrder, number, stream, wish);
           hearings.push({
             stream,
             sender,
-            receiverStreamNumber: 0,
+            receiverStreamNumber: number,
             legs: pair.legs,
             pair,
             offset: offsetFor(receiver, stream, pair),
-            caution: cautionOf(sender, receiver, pair, stream),
+            caution: cautionOf(sender, receiver, pair, stream, along),
           });
         }
         lastStream = index;
@@ -77,7 +90,7 @@ export function lanesOf(
       heard[n] = ((last + 1) << HEARING_SHIFT) | (code & POSITION_MASK);
     }
   }
-  assignStreamNumbers(receiverId, hearings);
+  if (receiveOrder === null) assignStreamNumbers(receiverId, hearings);
   refuseUnmappable(receiver, lanes, hearings, heard, reasons);
   refuseBeyondBudgets(receiver, hearings, heard, reasons, packings);
   return new LaneTable(lanes, hearings, heard, reasons.all);
@@ -108,7 +121,7 @@ function refuseUnmappable(
   reasons: Reasons,
 ): void {
   const limits = receiver.model.receiveMap;
-  if (limits === null) return;
+  if (limits === null || receiver.model.receiveOrder !== null) return;
   const mapped: MappedLane[] = [];
   const placeOf = new Map<number, number>();
   for (const [n, { receiverChannel: channel }] of lanes.entries()) {
@@ -183,10 +196,17 @@ const PATH_UNKNOWN: LaneCaution = { code: 'path-unknown' };
 const FOREIGN_RECEIVER: LaneCaution = { code: 'foreign-patch', end: 'receiver' };
 const FOREIGN_SENDER: LaneCaution = { code: 'foreign-patch', end: 'sender' };
 
-function cautionOf(sender: DeviceProfile, receiver: DeviceProfile, pair: PairFits, stream: Stream): LaneCaution | null {
+function cautionOf(
+  sender: DeviceProfile,
+  receiver: DeviceProfile,
+  pair: PairFits,
+  stream: Stream,
+  along: ReturnType<typeof heardAlong>,
+): LaneCaution | null {
   if (receiver.device.isPatchForeign) return FOREIGN_RECEIVER;
   // A stream that is held is heard as it is: nothing has to be written at its sender.
   if (sender.device.isPatchForeign && !stream.isHeld) return FOREIGN_SENDER;
+  if (along.length > 0) return { code: 'heard-along', heard: along };
   if (pair.missingLeg !== null) {
     const { leg, because } = pair.missingLeg;
     return { code: 'one-leg', missing: leg, because };
@@ -231,10 +251,13 @@ function channelsSent(packing: Packing): number {
   // Within a format a channel stands in one stream, but for others; over formats it may stand again.
   if (placesByFormat.size <= 1 && others.length === 0) {
     let sent = 0;
-    for (const { channels } of streams) sent += channels.length;
+    for (const { channels, isInOrder } of streams) {
+      // Only streams that are wanted just so may have empty positions, or a channel twice.
+      sent += isInOrder ? new Set(channels.filter((c) => c !== NOTHING)).size : channels.length;
+    }
     return sent;
   }
-  return new Set(streams.flatMap((s) => s.channels)).size;
+  return new Set(streams.flatMap((s) => s.channels.filter((c) => c !== NOTHING))).size;
 }
 
 export function budgetOf(profile: DeviceProfile, lanes: LaneTable | undefined, packing: Packing): DeviceBudget {

@@ -13,6 +13,8 @@ export interface Draft {
   receivers: number[];
   channelsMax: number;
   kept: KeptStream | null;
+  /** Set where its number is that of the channels that it carries for good. */
+  streamNumber?: number;
   /** Those of its receivers that need it just as it is. */
   inOrderFor: readonly number[];
 }
@@ -71,7 +73,7 @@ export function numbered(senderDeviceId: string, drafts: readonly Draft[], wants
   for (const { kept } of drafts) if (kept !== null) (taken ??= new Set()).add(kept.streamNumber);
   let next = 1;
   return drafts.map((draft) => {
-    let streamNumber = draft.kept?.streamNumber;
+    let streamNumber = draft.streamNumber ?? draft.kept?.streamNumber;
     if (streamNumber === undefined) {
       while (taken?.has(next)) next += 1;
       streamNumber = next;

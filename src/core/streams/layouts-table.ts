@@ -1,14 +1,15 @@
-import { channel, flag, id, record, set, streamNumber, type Described } from '../plan/shape';
+import { flag, id, list, position, record, streamNumber, type Described } from '../plan/shape';
 import type { Model } from '../models/models-table';
 import type { Device } from '../plan/devices-table';
 import { table, type FieldProblem } from '../plan/table';
+import { NOTHING } from './stream';
 import { streamFormat } from './stream-shapes';
 
 const shape = record({
   senderDeviceId: id,
   streamNumber,
-  /** Sender channels in their order within the stream. */
-  channels: set(channel, 120, 1),
+  /** Sender channels in their order within the stream, each once; 0: a position that is left empty. */
+  channels: list(position, 120, 1),
   format: streamFormat,
   /** Repacking never touches it. */
   isHeld: flag,
@@ -27,6 +28,7 @@ function channelProblem(
   const count = models.get(devices.get(layout.senderDeviceId)?.modelId ?? '')?.channelsSend ?? 0;
   const seen = new Set<number>();
   for (const [n, c] of layout.channels.entries()) {
+    if (c === NOTHING) continue;
     const limit = c < 1 || c > count ? `1 to ${count}` : seen.has(c) ? 'each channel once' : null;
     if (limit !== null) return { reason: 'out-of-range', path: `channels[${n}]`, value: String(c), limit };
     seen.add(c);

@@ -90,6 +90,11 @@ export interface Run {
   readonly channels: readonly number[];
   /** 1: not in a block, only in order. */
   readonly blockSize: number;
+  /**
+   * Set where the receiver has no channel map: every position has to be as it stands in `channels`, 0 for nothing, over the
+   * whole width of the receiver's stream.
+   */
+  readonly orderedFor?: { readonly streamNumber: number; readonly width: number };
 }
 
 /**
@@ -134,7 +139,11 @@ export function runsOf(
 }
 
 /** Whether a stream with these channels brings the run as it is wanted. */
-export function bringsRun(stream: readonly number[], { channels, blockSize }: Run): boolean {
+export function bringsRun(stream: readonly number[], { channels, blockSize, orderedFor }: Run): boolean {
+  if (orderedFor !== undefined) {
+    const isJust = (c: number, n: number) => n >= orderedFor.width || c === (channels[n] ?? 0);
+    return channels.length <= stream.length && stream.every(isJust);
+  }
   if (blockSize === 1) {
     let at = -1;
     return channels.every((c) => {
@@ -150,4 +159,11 @@ export function bringsRun(stream: readonly number[], { channels, blockSize }: Ru
     channels.every((c, n) => stream[start + n] === c) &&
     (channels.length === blockSize || start + channels.length === stream.length)
   );
+}
+
+/** As `bringsRun`; where the receiver has no channel map other channels may be heard along. */
+export function bringsRunWithOthers(stream: readonly number[], run: Run): boolean {
+  return run.orderedFor === undefined
+    ? bringsRun(stream, run)
+    : run.channels.every((c, n) => c === 0 || stream[n] === c);
 }

@@ -1,10 +1,11 @@
 import { type Leg } from '../models/models-table';
 import { formatKey, type StreamFormat } from './format';
-import { bringsRun } from './map-limits';
+import { bringsRun, type Run } from './map-limits';
 import { joinToFit, numbered, type Draft } from './drafts';
 import { hearersByChannel, indexesOf, replaceHearers, type HearerSet } from './hearer-sets';
 import type { KeptStream } from './kept-streams';
 import { placesOf, type Packing, type Want } from './packing';
+import { NOTHING, type Stream } from './stream';
 
 /**
  * Packs what receivers want of one sender into streams. Streams that are to be kept stay as they are; channels that the
@@ -46,12 +47,20 @@ function streamsInOrder(format: StreamFormat, kept: readonly KeptStream[], wants
   wants.forEach((want, index) => {
     if (want.runs === undefined || want.formatKey !== key) return;
     for (const run of want.runs) {
-      const known = kept.find((k) => k.channels.length <= want.channelsMax && bringsRun(k.channels, run));
+      const known = kept.find(
+        (k) =>
+          k.channels.length <= want.channelsMax && !isTaken(byKept.get(k), run, index) && bringsRun(k.channels, run),
+      );
       if (known !== undefined) {
         byKept.set(known, (byKept.get(known) ?? new Set()).add(index));
         continue;
       }
-      const like = fresh.find((d) => d.channels.length <= want.channelsMax && bringsRun(d.channels, run));
+      const like = fresh.find(
+        (d) =>
+          d.channels.length <= want.channelsMax &&
+          !isTaken(new Set(d.receivers), run, index) &&
+          bringsRun(d.channels, run),
+      );
       if (like !== undefined) {
         like.receivers = [...new Set([...like.receivers, index])];
         like.inOrderFor = like.receivers;
@@ -77,11 +86,15 @@ function streamsInOrder(format: StreamFormat, kept: readonly KeptStream[], wants
   return { byKept, fresh };
 }
 
+/** Two streams of a receiver without a channel map cannot be one and the same. */
+const isTaken = (hearers: ReadonlySet<number> | undefined, run: Run, index: number) =>
+  run.orderedFor !== undefined && hearers?.has(index) === true;
+
 /** Receivers without limits hear such a stream too where they want all that is in it. */
 function shareInOrder(fresh: readonly Draft[], hearers: Map<number, HearerSet>, wants: readonly Want[]): void {
   const left = new Map([...hearers].map(([channel, set]) => [channel, new Set(indexesOf(set))]));
   for (const draft of fresh) {
-    const [first, ...others] = draft.channels.map((c) => left.get(c));
+    const [first, ...others] = draft.channels.filter((c) => c !== NOTHING).map((c) => left.get(c));
     const joining = [...(first ?? [])].filter(
       (r) => draft.channels.length <= (wants[r] as Want).channelsMax && others.every((set) => set?.has(r) === true),
     );
@@ -101,26 +114,40 @@ export function packUnicast(
   const ordered = inOrderOfReceivers(wants);
   const drafts = ordered.flatMap((want, index) => {
     const own: Draft[] = [];
-    const hearers = hearersByChannel([want], want.formatKey);
     const isOurs = ({ sent }: KeptStream) =>
       sent?.receivers.length === 1 && sent.receivers[0]?.deviceId === want.receiverDeviceId;
-    keep(kept.filter(isOurs), want.format, hearers, [want], own);
-    own.push(...groupedByHearers(want.format, hearers, [want]));
-    return own.map((draft) => ({ ...draft, receivers: [index] }));
+    const keptHere = kept.filter((k) => isOurs(k) && formatKey(k.format) === want.formatKey);
+    const inOrder = streamsInOrder(want.format, keptHere, [want]);
+    const hearers = hearersByChannel([want], want.formatKey);
+    keep(keptHere, want.format, hearers, [want], own, inOrder.byKept);
+    own.push(...inOrder.fresh, ...groupedByHearers(want.format, hearers, [want]));
+    return own.map((draft) => ({
+      ...draft,
+      receivers: [index],
+      inOrderFor: draft.inOrderFor.length > 0 ? [index] : [],
+    }));
   });
-  const streams = numbered(senderDeviceId, drafts, ordered).map((stream) => {
+  const streams = toAddresses(numbered(senderDeviceId, drafts, ordered), addressOf);
+  return { streams, ...placesOf(streams) };
+}
+
+/** Streams of one receiver each, with where their packets go. */
+export function toAddresses(
+  streams: readonly Stream[],
+  addressOf: (receiverDeviceId: string, leg: Leg) => number | null,
+): Stream[] {
+  return streams.map((stream) => {
     const receiverId = stream.receiverDeviceIds[0] as string;
     const to = (leg: Leg) => (stream.legs.includes(leg) ? addressOf(receiverId, leg) : null);
     return { ...stream, unicastTo: { A: to('A'), B: to('B') } };
   });
-  return { streams, ...placesOf(streams) };
 }
 
 /** One receiver may want some channels in order and others as they come: those keep their order. */
 const byReceiver = (a: Want, b: Want) =>
   a.receiverDeviceId < b.receiverDeviceId ? -1 : a.receiverDeviceId > b.receiverDeviceId ? 1 : 0;
 
-function inOrderOfReceivers(wants: readonly Want[]): readonly Want[] {
+export function inOrderOfReceivers(wants: readonly Want[]): readonly Want[] {
   for (let n = 1; n < wants.length; n += 1) {
     if ((wants[n - 1] as Want).receiverDeviceId <= (wants[n] as Want).receiverDeviceId) continue;
     return [...wants].sort(byReceiver);

@@ -1,7 +1,7 @@
 import { type Leg } from '../models/models-table';
 import { type StreamFormat } from './format';
 import { type Run } from './map-limits';
-import type { Stream } from './stream';
+import { NOTHING, type Stream } from './stream';
 
 /** What one receiver wants of one sender, in one format. */
 export interface Want {
@@ -74,6 +74,7 @@ export function placesOf(streams: readonly Stream[]): Omit<Packing, 'streams'> {
     }
     for (let i = 0; i < channels.length; i += 1) {
       const channel = channels[i] as number;
+      if (channel === NOTHING) continue;
       const place = ((n + 1) << PLACE_BITS) | (i + 1);
       if (places[channel] !== 0) others.push({ channel, formatKey: key, place });
       else places[channel] = place;

@@ -1,4 +1,4 @@
-import { address, channel, id, list, nullable, record, streamNumber, type Described } from '../plan/shape';
+import { address, id, list, nullable, position, record, streamNumber, type Described } from '../plan/shape';
 import { table } from '../plan/table';
 import { streamFormat } from './stream-shapes';
 
@@ -6,8 +6,8 @@ const shape = record({
   senderDeviceId: id,
   /** Which of the sender's streams it is, from 1. */
   streamNumber,
-  /** Sender channels in their order within the stream. */
-  channels: list(channel, 120),
+  /** Sender channels in their order within the stream; 0: a position that is left empty. */
+  channels: list(position, 120),
   format: streamFormat,
   groupA: nullable(address),
   groupB: nullable(address),

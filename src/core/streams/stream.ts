@@ -3,6 +3,9 @@ import type { StreamGroups } from './stream-groups';
 import type { SentStream } from './sent-streams-table';
 import { type StreamFormat } from './format';
 
+/** In place of a sender channel: a position of a stream that is left empty. */
+export const NOTHING = 0;
+
 /** One RTP stream of the stream plan: some of a sender's channels in one format, on one or two legs. */
 export interface Stream {
   /** `<sender device id>/<streamNumber>`. */
@@ -10,7 +13,7 @@ export interface Stream {
   readonly senderDeviceId: string;
   /** Which of the sender's streams it is, from 1. Above the sender's budget the stream cannot be sent. */
   readonly streamNumber: number;
-  /** Sender channels in their order within the stream. */
+  /** Sender channels in their order within the stream; 0 (`NOTHING`) where a position is left empty. */
   readonly channels: readonly number[];
   /** Channels on the wire: as many as `channels`, or one more where the encoding wants an even count. */
   readonly width: number;

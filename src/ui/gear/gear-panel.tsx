@@ -23,7 +23,7 @@ import { SeveralHeading } from '@/ui/parts/several-devices';
 import { OneField } from '@/ui/parts/one-field';
 import { BudgetBar } from '@/ui/parts/signs';
 import { count, kHz, timeOfDay } from '@/ui/parts/units';
-import { deviceName, failureWords, mapWords } from '@/ui/parts/words';
+import { deviceName, failureWords, mapWords, ordersWords } from '@/ui/parts/words';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { commit } from '@/ui/session/actions';
 import { api } from '@/ui/session/api';
@@ -127,6 +127,12 @@ function DevicePanel({ plan, view, device }: { plan: Plan; view: View; device: D
             <Spent name="Streams out" of={budget.streamsSend} />
             {model.receiveMap === null ? null : (
               <p className="text-dim">Its channels are fed {mapWords(model.receiveMap)}.</p>
+            )}
+            {model.sendOrder === null ? null : (
+              <p className="text-dim">Streams out, without a channel map: {ordersWords(model.sendOrder)}.</p>
+            )}
+            {model.receiveOrder === null ? null : (
+              <p className="text-dim">Streams in, without a channel map: {ordersWords(model.receiveOrder)}.</p>
             )}
           </div>
         </>

@@ -7,14 +7,21 @@ import {
   WHEN_REFERENCE_LOST,
 } from '@/core/clocks/clock-ability';
 import { PLAIN_SWITCHING } from '@/core/models/new-model';
-import { DEVICE_KINDS, ROUTINGS, STREAMS_MAX, type DeviceKind, type Model } from '@/core/models/models-table';
+import {
+  DEVICE_KINDS,
+  ROUTINGS,
+  STREAMS_MAX,
+  type ChannelRange,
+  type DeviceKind,
+  type Model,
+} from '@/core/models/models-table';
 import type { UnknownFigure } from '@/core/models/unknown-figures';
 import { LABEL_MAX } from '@/core/plan/labels-table';
 import { SELECTOR_KINDS } from '@/core/slots/slot-ability';
 import { LEVELS } from '@/core/streams/capability';
 import { RATES_HZ } from '@/core/streams/format';
 import { PROFILE_WORDS, REFERENCE_WORDS, RELAY_WORDS, WHEN_LOST_WORDS } from './clock-words';
-import { kHz, plain } from './units';
+import { kHz, plain, rangeWords } from './units';
 
 /** Every figure of a model, declared once: what it is called, its unit, what it is used for, and which values it takes. */
 
@@ -50,6 +57,8 @@ export type FigureInput =
   | { readonly is: 'flag' }
   | { readonly is: 'one'; readonly of: readonly Value[]; readonly word: (value: Value) => string }
   | { readonly is: 'some'; readonly of: readonly Value[]; readonly word: (value: Value) => string }
+  /** Channels of one stream after the other: `1–8, 9–16`. Empty: null. */
+  | { readonly is: 'ranges'; readonly empty: string }
   | { readonly is: 'ports' }
   | { readonly is: 'formats' };
 
@@ -438,6 +447,25 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
     ],
   },
   {
+    id: 'order',
+    title: 'Without a channel map (IS-08)',
+    isFor: hasChannels,
+    figures: [
+      {
+        path: 'sendOrder',
+        label: 'Channels of its streams out',
+        use: 'Stream by stream, in order: 1–8, 9–16',
+        input: { is: 'ranges', empty: 'mapped freely' },
+      },
+      {
+        path: 'receiveOrder',
+        label: 'Channels fed by its streams in',
+        use: 'Stream by stream, in order: 1–8, 9–16',
+        input: { is: 'ranges', empty: 'mapped freely' },
+      },
+    ],
+  },
+  {
     id: 'slots',
     title: 'Slot bus',
     isFor: () => false,
@@ -507,6 +535,7 @@ export function withFigure(model: Model, path: string, value: unknown): Model {
 /** What stands in the field of a figure. */
 export function figureText(input: FigureInput, value: unknown): string {
   if (value === null || value === undefined) return '';
+  if (input.is === 'ranges') return (value as readonly ChannelRange[]).map(rangeWords).join(', ');
   return input.is === 'number' ? String(Number(((value as number) / input.scale).toPrecision(12))) : String(value);
 }
 
@@ -514,6 +543,7 @@ export function figureText(input: FigureInput, value: unknown): string {
 export function figureWords(figure: Figure, value: unknown): string {
   const { input, unit } = figure;
   if (value === null || value === undefined) {
+    if (input.is === 'ranges') return input.empty;
     return input.is === 'number' && input.empty !== undefined ? emptyWords(input.empty) : 'not stated';
   }
   const behind = unit === undefined ? '' : ` ${unit}`;
@@ -528,6 +558,8 @@ export function figureWords(figure: Figure, value: unknown): string {
       const list = (value as readonly Value[]).map(input.word);
       return list.length === 0 ? 'none' : `${list.join(', ')}${behind}`;
     }
+    case 'ranges':
+      return (value as readonly ChannelRange[]).map(rangeWords).join(', ');
     case 'ports':
       return `${(value as readonly unknown[]).length} ports`;
     case 'formats':
@@ -590,10 +622,28 @@ export const unknownFigureWords = (figure: UnknownFigure): string =>
 
 /** Why a value cannot be; null: it can. */
 export function figureProblem(input: FigureInput, text: string): string | null {
+  if (input.is === 'ranges') {
+    return readRanges(text) === undefined ? 'Channels of each stream, up to 120 of 4,096: 1–8, 9–16.' : null;
+  }
   if (input.is !== 'number') return null;
   if (text.trim() === '') return input.empty === undefined ? 'A number is needed.' : null;
   const value = Number(text);
   const isSound = Number.isFinite(value) && value >= input.min && value <= input.max;
   if (isSound && (!input.isWhole || Number.isInteger(value))) return null;
   return `From ${plain(input.min)} to ${plain(input.max)}${input.isWhole ? '' : ', fractions too'}.`;
+}
+
+/** `1–8, 9-16, 17` as ranges; null where nothing stands there, undefined where it is none. */
+export function readRanges(text: string): readonly ChannelRange[] | null | undefined {
+  if (text.trim() === '') return null;
+  const ranges: ChannelRange[] = [];
+  for (const part of text.split(',')) {
+    const match = /^\s*(\d{1,4})\s*(?:[–-]\s*(\d{1,4}))?\s*$/.exec(part);
+    if (match === null) return undefined;
+    const first = Number(match[1]);
+    const channels = Number(match[2] ?? match[1]) - first + 1;
+    if (first < 1 || channels < 1 || channels > 120 || first + channels - 1 > 4096) return undefined;
+    ranges.push({ first, channels });
+  }
+  return ranges.length > STREAMS_MAX ? undefined : ranges;
 }

@@ -1,3 +1,5 @@
+import type { ChannelRange } from '@/core/models/models-table';
+import { NOTHING } from '@/core/streams/stream';
 import type { Unit } from '@/core/units/working';
 
 /** Numbers with their units, as people of the trade read them. */
@@ -50,12 +52,25 @@ export function quantity(value: number, unit: Unit): string {
   }
 }
 
-/** `1–8, 13, 14`. Channels come in ascending order. */
+/** Channels that follow one another: `1–8`. */
+export const rangeWords = (range: ChannelRange | null): string =>
+  range === null
+    ? ''
+    : range.channels === 1
+      ? String(range.first)
+      : `${range.first}–${range.first + range.channels - 1}`;
+
+/** `1–8, 13, 14`. Channels come in ascending order; `nothing` stands for an empty position of a stream. */
 export function channelRuns(channels: readonly number[]): string {
   const runs: string[] = [];
   for (let i = 0; i < channels.length;) {
     let j = i;
     while (j + 1 < channels.length && channels[j + 1] === (channels[j] as number) + 1) j += 1;
+    if (channels[i] === NOTHING) {
+      runs.push('nothing');
+      i += 1;
+      continue;
+    }
     runs.push(
       j === i ? `${channels[i]}` : j === i + 1 ? `${channels[i]}, ${channels[j]}` : `${channels[i]}–${channels[j]}`,
     );

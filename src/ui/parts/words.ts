@@ -1,7 +1,7 @@
 import { isRouted } from '@/core/network/interfaces-table';
 import type { Fix } from '@/core/findings/fix';
 import { isAboutClocks, isAboutSlots, type Finding } from '@/core/findings/finding';
-import type { MapLimits } from '@/core/models/models-table';
+import type { ChannelRange, MapLimits } from '@/core/models/models-table';
 import type { Plan } from '@/core/plan/plan';
 import { labelOf } from '@/core/plan/plan';
 import { originOf } from '@/core/plan/through';
@@ -14,7 +14,7 @@ import { clockFixWords, clockTitle } from './clock-words';
 import { deviceName, networkFixWords, networkTitle } from './network-words';
 import { unknownFigureWords } from './model-figures';
 import { slotFixWords, slotTitle } from './slot-words';
-import { channelRuns, count, kHz, time, timeOfDay } from './units';
+import { channelRuns, count, kHz, rangeWords, time, timeOfDay } from './units';
 
 /** The words for what the core returns as data. */
 
@@ -66,6 +66,13 @@ export function shortReason(reason: LaneReason): string {
       return `fed in blocks of ${reason.blockSize} only`;
     case 'map-order':
       return 'fed in the order of the stream only';
+    case 'stream-order':
+      return {
+        'no-stream': reason.end === 'sender' ? 'no stream of the sender carries it' : 'no stream feeds this channel',
+        'not-heard': `the sender’s stream of channels ${rangeWords(reason.range)} cannot be heard here`,
+        'other-sender': `channels ${rangeWords(reason.range)} hear one stream, of another sender`,
+        'other-place': 'no stream has it in this place',
+      }[reason.because];
     case 'link-offset':
       return 'packets come later than the link offset';
     case 'ttl-too-short':
@@ -106,6 +113,8 @@ export function longReason(plan: Plan, reason: LaneReason, senderId: string, rec
       return `${receiver} is fed in blocks of ${reason.blockSize} channels, each from one block of one stream, in its order. A block that hears several senders, other channels in between, or only some of what stands there, cannot be.`;
     case 'map-order':
       return `${receiver} keeps the order in which channels stand in a stream; this channel would hear one that comes before what the channels in front of it hear.`;
+    case 'stream-order':
+      return orderWords(plan, reason, senderId, receiverId);
     case 'ttl-too-short':
       return `${count(reason.routers, 'router')} ${reason.routers === 1 ? 'lies' : 'lie'} on the way, and each takes one from the time to live of ${reason.ttl}.`;
     case 'not-joined':
@@ -115,12 +124,47 @@ export function longReason(plan: Plan, reason: LaneReason, senderId: string, rec
   }
 }
 
+/** Channels of one stream after the other; of many the first few. */
+export function ordersWords(order: readonly ChannelRange[]): string {
+  const shown = order.slice(0, 6).map(rangeWords).join(', ');
+  return order.length > 6 ? `${shown} and ${order.length - 6} more` : shown;
+}
+
+function orderWords(
+  plan: Plan,
+  { end, because, range, otherSenderId }: Extract<LaneReason, { code: 'stream-order' }>,
+  senderId: string,
+  receiverId: string,
+): string {
+  const sender = deviceName(plan, senderId);
+  const receiver = deviceName(plan, receiverId);
+  const own = `channels ${rangeWords(range)}`;
+  switch (because) {
+    case 'no-stream':
+      return end === 'sender'
+        ? `${sender} has no channel map, and no stream of its model carries this channel.`
+        : `${receiver} has no channel map, and no stream of its model feeds this channel.`;
+    case 'not-heard':
+      return `${sender} has no channel map: this channel goes out in its stream of ${own} only, which ${receiver} cannot hear as it is: it is too wide, goes out in another format, or goes to another device.`;
+    case 'other-sender':
+      return `${receiver} has no channel map: its ${own} hear one stream, in its order, and that is one of ${deviceName(plan, otherSenderId ?? '')}, which the first of them wants.`;
+    case 'other-place':
+      return `${receiver} has no channel map: its ${own} hear one stream, in its order, and ${sender} sends none that has this channel in this place.`;
+  }
+}
+
 export function cautionWords(plan: Plan, caution: LaneCaution, senderId: string, receiverId: string): string {
   switch (caution.code) {
     case 'one-leg':
       return `Leg ${caution.missing} does not meet, so the lane has no second way. ${longReason(plan, caution.because, senderId, receiverId)}`;
     case 'path-unknown':
       return 'The drawing has no cables between the two, so the transit time is not counted.';
+    case 'heard-along': {
+      const list = caution.heard.map(
+        ({ channel, senderChannel }) => `${channel} hears ${channelName(plan, senderId, 'send', senderChannel)}`,
+      );
+      return `${deviceName(plan, receiverId)} has no channel map and takes the stream as it comes. What nobody wants there is heard along: channel ${list.join(', channel ')}.`;
+    }
     case 'foreign-patch':
       return `The patch of ${deviceName(plan, caution.end === 'sender' ? senderId : receiverId)} is not ours: it is read and never written, so this lane has to be made there by those whose it is.`;
   }

@@ -8,6 +8,7 @@ import {
   figureProblem,
   figureText,
   figureWords,
+  readRanges,
   type Figure,
   type FigureInput,
 } from '@/ui/parts/model-figures';
@@ -131,6 +132,7 @@ function FigureInputField({
       );
     }
     case 'number':
+    case 'ranges':
     case 'text':
       return <TypedField id={id} figure={figure} input={input} value={value} onSet={onSet} />;
     default:
@@ -148,7 +150,7 @@ function TypedField({
 }: {
   id: string;
   figure: Figure;
-  input: Extract<FigureInput, { is: 'number' | 'text' }>;
+  input: Extract<FigureInput, { is: 'number' | 'ranges' | 'text' }>;
   value: unknown;
   onSet: (value: unknown) => void;
 }) {
@@ -161,12 +163,13 @@ function TypedField({
   const save = () => {
     if (typed === null || problem !== null) return;
     setTyped(null);
+    if (input.is === 'ranges') return onSet(readRanges(typed));
     if (input.is === 'text') return onSet(typed.trim().slice(0, input.max));
     if (typed.trim() === '') return onSet(null);
     const stored = Number(typed) * input.scale;
     onSet(input.scale === 1 ? stored : Math.round(stored));
   };
-  const empty = input.is === 'number' ? input.empty : undefined;
+  const empty = input.is === 'text' ? undefined : input.empty;
   return (
     <span className="flex items-center gap-2">
       <TextField
