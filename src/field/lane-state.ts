@@ -4,6 +4,7 @@ import { announcedSdp, NOTHING_ANNOUNCED, type AnnouncedStreams } from './announ
 import { destinationText, type Bindings } from './binding';
 import { fedChannels, ownChannel, type ChannelMap } from '../core/formats/is08';
 import type { EndState } from '../core/formats/is05';
+import { fedNow, orderOf } from './device-order';
 import type { FieldNode } from './field-resources';
 import type { FieldSnapshot } from './follower';
 
@@ -30,6 +31,9 @@ export type LaneCheck =
   | 'sender-map'
   | 'receiver-active'
   | 'receiver-map'
+  /** It offers no channel map: by its model its channels stand in the stream in their order, which nobody can read. */
+  | 'sender-order'
+  | 'receiver-order'
   | 'both-legs';
 
 /** What the field does where the plan wants nothing, or something else. */
@@ -55,6 +59,7 @@ export function lanesInField(
   const lanes = new Map<number, LaneEvidence>();
   const receiver = bindings.nodeByDevice.get(deviceId);
   const receiverMap = receiver?.device ? field.channelMaps.get(receiver.device.id) : undefined;
+  const receiverOrder = orderOf(reckoning.plan, deviceId, 'receive', receiver);
   const perHearing = new Map<Hearing, ReturnType<typeof streamInField>>();
   for (const [channel, lane] of reckoning.lanesByReceiver.get(deviceId) ?? []) {
     if (lane.verdict === 'refused') {
@@ -66,13 +71,24 @@ export function lanesInField(
       shared = streamInField(lane.hearing, receiver, reckoning, field, bindings, announced);
       perHearing.set(lane.hearing, shared);
     }
-    lanes.set(channel, laneInField(lane, shared, receiver, receiverMap));
+    lanes.set(channel, laneInField(lane, shared, receiver, receiverMap, receiverOrder !== null));
   }
   const widthByStreamNumber = new Map<number, number>();
   for (const { receiverStreamNumber, stream } of perHearing.keys())
     widthByStreamNumber.set(receiverStreamNumber, stream.channels.length);
-  const fieldOnly = receiver ? fieldOnlyOf(receiver, receiverMap, lanes, widthByStreamNumber, field) : new Map();
-  return { lanes, fieldOnly };
+  if (receiver === undefined) return { lanes, fieldOnly: new Map() };
+  if (receiverOrder !== null) {
+    // Where a planned stream is heard the plan knows of all that stands in it.
+    const planned = new Set(
+      [...perHearing].filter(([, shared]) => shared.isReceiverActive).map(([hearing]) => hearing.receiverStreamNumber),
+    );
+    const others = fedNow(reckoning.plan, deviceId, receiver, field).filter((f) => !planned.has(f.streamNumber));
+    const fieldOnly = others.map(
+      (f) => [f.channel, { receiverStreamNumber: f.streamNumber, position: f.position }] as const,
+    );
+    return { lanes, fieldOnly: new Map(fieldOnly) };
+  }
+  return { lanes, fieldOnly: fieldOnlyOf(receiver, receiverMap, lanes, widthByStreamNumber, field) };
 }
 
 function streamInField(
@@ -112,6 +128,7 @@ function streamInField(
     isAnnounced,
     isSenderKnown: isAnnounced || isKnown(sender, field),
     isReceiverKnown: isKnown(receiver, field),
+    isSenderInOrder: orderOf(reckoning.plan, stream.senderDeviceId, 'send', sender) !== null,
     senderMap: sender?.device ? field.channelMaps.get(sender.device.id) : undefined,
     sourceId,
     receiverEndId: receiverEnd?.id ?? null,
@@ -134,18 +151,22 @@ function laneInField(
   shared: ReturnType<typeof streamInField>,
   receiver: FieldNode | undefined,
   receiverMap: ChannelMap | undefined,
+  isInOrder: boolean,
 ): LaneEvidence {
   const { receiverChannel, senderChannel } = lane.subscription;
   const senderMapped =
-    shared.isAnnounced || isSenderMapped(shared.senderMap, shared.sourceId, senderChannel, lane.position);
-  const receiverMapped = isReceiverMapped(receiverMap, shared.receiverEndId, receiverChannel, lane.position);
+    shared.isAnnounced ||
+    shared.isSenderInOrder ||
+    isSenderMapped(shared.senderMap, shared.sourceId, senderChannel, lane.position);
+  const receiverMapped =
+    isInOrder || isReceiverMapped(receiverMap, shared.receiverEndId, receiverChannel, lane.position);
   const checks: { what: LaneCheck; holds: boolean }[] = [
     { what: 'receiver-there', holds: receiver !== undefined },
     { what: 'sender-there', holds: shared.isSenderThere },
     { what: 'sender-active', holds: shared.isSenderActive },
-    { what: 'sender-map', holds: senderMapped },
+    { what: shared.isSenderInOrder ? 'sender-order' : 'sender-map', holds: senderMapped },
     { what: 'receiver-active', holds: shared.isReceiverActive },
-    { what: 'receiver-map', holds: receiverMapped },
+    { what: isInOrder ? 'receiver-order' : 'receiver-map', holds: receiverMapped },
   ];
   if (lane.hearing.legs.length > 1) checks.push({ what: 'both-legs', holds: shared.isEveryLegUp });
   if (!shared.isReceiverKnown) checks.push({ what: 'receiver-answers', holds: false });

@@ -7,7 +7,9 @@ import type { SentStream } from '../core/streams/sent-streams-table';
 import type { SentStreamKey } from '../core/plan/commands';
 import { announcedSdp, NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
 import { type Bindings } from './binding';
-import { fedChannels, isAlwaysFed } from '../core/formats/is08';
+import { isAlwaysFed } from '../core/formats/is08';
+import { streamFeeding } from '../core/streams/channel-order';
+import { fedInOrder, fedNow, orderOf } from './device-order';
 import type { FieldNode } from './field-resources';
 import type { FieldSnapshot } from './follower';
 
@@ -86,6 +88,13 @@ function withReplaced(
   };
   for (let next = open.pop(); next !== undefined; next = open.pop()) {
     const lane = reckoning.lanesByReceiver.get(next.deviceId)?.get(next.channel);
+    // Without a channel map a channel is only cleared by another stream for all that are fed with it.
+    if (lane === undefined && modelOf(reckoning.plan, next.deviceId)?.receiveOrder != null) {
+      for (const channel of blockOf(reckoning, next.deviceId, next.channel)) {
+        const other = reckoning.lanesByReceiver.get(next.deviceId)?.get(channel);
+        if (other !== undefined && other.verdict !== 'refused') add({ deviceId: next.deviceId, channel });
+      }
+    }
     if (lane === undefined || lane.verdict === 'refused') continue;
     const { stream } = lane.hearing;
     // What a unit only passes on has to arrive there too.
@@ -101,9 +110,7 @@ function withReplaced(
     if (seen.has(hearing)) continue;
     seen.add(hearing);
     const addFed = (deviceId: string, streamNumber: number) => {
-      const node = bindings.nodeByDevice.get(deviceId);
-      const map = node?.device && field.channelMaps.get(node.device.id);
-      for (const fed of map ? fedChannels(map, node.receivers) : []) {
+      for (const fed of fedNow(reckoning.plan, deviceId, bindings.nodeByDevice.get(deviceId), field)) {
         if (fed.streamNumber === streamNumber) add({ deviceId, channel: fed.channel });
       }
     };
@@ -134,10 +141,12 @@ function isStillHeard(
 ): boolean {
   return record.receivers.some(({ deviceId, streamNumber }) => {
     const node = bindings.nodeByDevice.get(deviceId);
-    const map = node?.device && field.channelMaps.get(node.device.id);
-    if (!map) return false;
-    return fedChannels(map, node.receivers).some((fed) => {
-      if (fed.streamNumber !== streamNumber || chosen.has(keyOf({ deviceId, channel: fed.channel }))) return false;
+    const own = fedNow(reckoning.plan, deviceId, node, field).filter((fed) => fed.streamNumber === streamNumber);
+    // Without a channel map all that a stream feeds goes over with any of it.
+    const isOneGoing = own.some((fed) => chosen.has(keyOf({ deviceId, channel: fed.channel })));
+    if (isOneGoing && orderOf(reckoning.plan, deviceId, 'receive', node) !== null) return false;
+    return own.some((fed) => {
+      if (chosen.has(keyOf({ deviceId, channel: fed.channel }))) return false;
       // The same of its receivers may hear another stream by now.
       const hearing = reckoning.lanesByReceiver.get(deviceId)?.get(fed.channel)?.hearing;
       const isOver =
@@ -165,9 +174,15 @@ const isTold = (stream: Stream, reckoning: Reckoning, bindings: Bindings, announ
   bindings.nodeByDevice.has(stream.senderDeviceId) ||
   announcedSdp(stream, reckoning, bindings.translation, announced) !== null;
 
-/** The other channels that a receiver is fed together with: those of the same block. */
+/** The other channels that a receiver is fed together with: those of the same block, or of the same stream where it has no channel map. */
 function blockOf(reckoning: Reckoning, deviceId: string, channel: number): number[] {
-  const blockSize = modelOf(reckoning.plan, deviceId)?.receiveMap?.blockSize ?? 1;
+  const { receiveMap, receiveOrder } = modelOf(reckoning.plan, deviceId) ?? {};
+  if (receiveOrder != null) {
+    const own = streamFeeding(receiveOrder, channel)?.streamNumber;
+    const fed = fedInOrder(receiveOrder).filter((f) => f.streamNumber === own && f.channel !== channel);
+    return fed.map((f) => f.channel);
+  }
+  const blockSize = receiveMap?.blockSize ?? 1;
   const start = Math.floor((channel - 1) / blockSize) * blockSize + 1;
   return Array.from({ length: blockSize }, (_, n) => start + n).filter((c) => c !== channel);
 }
@@ -215,7 +230,10 @@ export function planSend(
       if (isForeign(deviceId)) left.push({ deviceId, channel, why: 'device-foreign' });
       else if (node === undefined) left.push({ deviceId, channel, why: missing(deviceId, 'device') });
       else if (lane === undefined) {
-        const block = blockOf(reckoning, deviceId, channel).flatMap((c) => lanes?.get(c) ?? []);
+        const fedWith = blockOf(reckoning, deviceId, channel).flatMap((c) => lanes?.get(c) ?? []);
+        // Without a channel map what is refused is in no stream, and stands in nobody's way.
+        const isInOrder = orderOf(reckoning.plan, deviceId, 'receive', node) !== null;
+        const block = isInOrder ? fedWith.filter((l) => l.verdict !== 'refused') : fedWith;
         // Where the block is fed as planned this channel of it meets an empty position: there is nothing to clear.
         if (block.length === 0 && isFedAnyway(node, channel)) left.push({ deviceId, channel, why: 'always-fed' });
         else if (block.length === 0) clears.push(channel);

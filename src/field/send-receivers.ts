@@ -2,7 +2,17 @@ import { isAlwaysFed, ownChannel, type ChannelMap } from '../core/formats/is08';
 import type { EndState } from '../core/formats/is05';
 import type { Reckoning } from '../core/reckon/reckoning';
 import type { Stream } from '../core/streams/stream';
-import { activateMap, patchEnd, putBackEnd, readChannelMap, readEnd, readHeard, type MapAction } from './device-reader';
+import {
+  activateMap,
+  patchEnd,
+  putBackEnd,
+  readChannelMap,
+  readEnd,
+  readHeard,
+  type EndBefore,
+  type MapAction,
+} from './device-reader';
+import { orderOf } from './device-order';
 import { connectionHrefOf, type FieldNode } from './field-resources';
 import { isSilence } from './device-rest';
 import { failureOf } from './http-json';
@@ -19,10 +29,18 @@ import { isOnLegs, placedLegs } from './stream-legs';
 
 /** A receiver before anything else moves. */
 export interface TakenOff {
-  /** As it was. */
-  readonly map: ChannelMap;
+  /** Its channel map as it was; null: it has none. */
+  readonly map: ChannelMap | null;
   /** The entries that were taken off. */
   readonly off: MapAction;
+  /** Without a channel map: receivers that were switched off, as they were, and what they are to hear. */
+  readonly muted: readonly Muted[];
+}
+
+interface Muted {
+  readonly join: Join;
+  readonly endId: string;
+  readonly before: EndBefore;
 }
 
 type Join = ReceiverWork['joins'][number];
@@ -48,9 +66,11 @@ export async function sendReceiver(
 ): Promise<ReadonlySet<Stream>> {
   const { bindings, follower, report, start } = context;
   const { deviceId } = work;
-  const { device } = bindings.nodeByDevice.get(deviceId) as FieldNode;
+  const node = bindings.nodeByDevice.get(deviceId) as FieldNode;
+  const { device } = node;
   const none = new Set<Stream>();
-  if (!device?.connectionHref || !device.channelMapHref) {
+  const isInOrder = orderOf(context.reckoning.plan, deviceId, 'receive', node) !== null;
+  if (!device?.connectionHref || (!device.channelMapHref && !isInOrder)) {
     await report.step(deviceId, 'receiver', null, () =>
       Promise.reject(new Error('the device offers no connection management or no channel map')),
     );
@@ -62,8 +82,13 @@ export async function sendReceiver(
   const going = { ...work, joins: there, feeds: work.feeds.filter((f) => isThere(f.streamNumber)) };
   const taken = quieted.has(deviceId) ? quieted.get(deviceId) : await quieten(going, context, work);
   if (taken == null) return none;
-  const { joined, heard } = await joinAll(await joinsToMake(going, work, taken.map, context), work, context, sent);
-  const isDone = await goOver(work, context, sent, taken, joined);
+  const { map } = taken;
+  const joins = map === null ? going.joins : await joinsToMake(going, work, map, context);
+  const { joined, heard } = await joinAll(joins, work, context, sent);
+  const isDone =
+    map === null
+      ? await unmute(taken.muted, work, context, sent, joined)
+      : await goOver(work, context, sent, map, taken.off, joined);
   // What stands is not left while anything of the device has not gone over.
   if (isDone && !report.hasFailed(deviceId) && there.length === work.joins.length) await leaveAll(work, context);
   follower.readDeviceAnew(device.id);
@@ -206,7 +231,8 @@ async function goOver(
   work: ReceiverWork,
   context: SendContext,
   sent: SentStreams,
-  { map, off }: TakenOff,
+  map: ChannelMap,
+  off: MapAction,
   joined: ReadonlySet<Stream>,
 ): Promise<boolean> {
   const { bindings, reckoning, report } = context;
@@ -300,6 +326,9 @@ export async function quieten(
   whole: ReceiverWork = work,
 ): Promise<TakenOff | null> {
   const node = context.bindings.nodeByDevice.get(work.deviceId);
+  if (node !== undefined && orderOf(context.reckoning.plan, work.deviceId, 'receive', node) !== null) {
+    return mute(work, node, context);
+  }
   const mapHref = node?.device?.channelMapHref;
   if (!node || !mapHref) return null;
   const mayGo = mayGoWith(whole, context.reckoning);
@@ -318,11 +347,72 @@ export async function quieten(
     off = receiverAction(read, node, quiet, mayGo);
     if (Object.keys(off).length > 0) await activateMap(mapHref, off);
   });
-  if (map === null || isOff) return map && { map, off };
+  if (map === null || isOff) return map && { map, off, muted: [] };
   // It says that it did not, and may have done it all the same.
   const back = entriesBefore(map, off, () => true);
   if (Object.keys(back).length > 0 && !context.report.isSilent(work.deviceId)) {
     await context.report.step(work.deviceId, 'receiver-restore', null, () => activateMap(mapHref, back));
   }
   return null;
+}
+
+/**
+ * Without a channel map: switches off the receivers that hear a stream which is laid out anew under its number, as they would hear the new one
+ * as if it were the old. Null where that failed; then those that were switched off are on again.
+ */
+async function mute(work: ReceiverWork, node: FieldNode, context: SendContext): Promise<TakenOff | null> {
+  const { reckoning, report, follower } = context;
+  const muted: Muted[] = [];
+  const isReplaced = ({ stream, streamNumber }: Join) =>
+    replacedBy(stream, reckoning)?.receivers.some(
+      (r) => r.deviceId === work.deviceId && r.streamNumber === streamNumber,
+    ) === true;
+  for (const join of work.joins.filter(isReplaced)) {
+    const end = node.receivers[join.streamNumber - 1];
+    const href = end && connectionHrefOf(node, end);
+    if (end === undefined || !href) continue;
+    const isOff = await report.step(work.deviceId, 'receiver-mute', join.stream.id, async () => {
+      const before = await readHeard(href, end.id);
+      if (!before.active.isEnabled) return;
+      muted.push({ join, endId: end.id, before });
+      const request = { isEnabled: false, peerId: null, legs: [], sdp: null, activate: true };
+      await patchEnd(href, 'receivers', end.id, request);
+      follower.noteReading('receivers', end.id, await readEnd(href, 'receivers', end.id));
+    });
+    if (isOff) continue;
+    await putBackMuted(muted, work, context);
+    return null;
+  }
+  return { map: null, off: {}, muted };
+}
+
+/** What was switched off and did not come to hear its new stream hears its old one again, where that is as it was. */
+async function unmute(
+  muted: readonly Muted[],
+  work: ReceiverWork,
+  context: SendContext,
+  sent: SentStreams,
+  joined: ReadonlySet<Stream>,
+): Promise<boolean> {
+  const left = muted.filter(({ join }) => !joined.has(join.stream));
+  await putBackMuted(
+    left.filter(({ join }) => sent.asTheyWere.has(join.stream)),
+    work,
+    context,
+  );
+  return left.length === 0;
+}
+
+async function putBackMuted(muted: readonly Muted[], work: ReceiverWork, context: SendContext): Promise<void> {
+  const { bindings, follower, report } = context;
+  const node = bindings.nodeByDevice.get(work.deviceId);
+  for (const { join, endId, before } of muted) {
+    const end = node?.receivers.find((r) => r.id === endId);
+    const href = node && end && connectionHrefOf(node, end);
+    if (!href || report.isSilent(work.deviceId)) continue;
+    await report.step(work.deviceId, 'receiver-restore', join.stream.id, async () => {
+      await putBackEnd(href, 'receivers', endId, before);
+      follower.noteReading('receivers', endId, await readEnd(href, 'receivers', endId));
+    });
+  }
 }

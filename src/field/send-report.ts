@@ -15,6 +15,7 @@ export type SendStep =
   | 'sender-restore'
   | 'sender-stop'
   | 'receiver'
+  | 'receiver-mute'
   | 'receiver-map'
   | 'receiver-restore'
   | 'receiver-leave';

@@ -1,7 +1,7 @@
 import { readSdp } from '../core/formats/sdp';
 import { mapProblem } from '../core/streams/map-limits';
 import { formatKey } from '../core/streams/format';
-import type { Stream } from '../core/streams/stream';
+import { NOTHING, type Stream } from '../core/streams/stream';
 import { announcedSdp } from './announcements';
 import {
   activateMap,
@@ -14,6 +14,7 @@ import {
   type MapAction,
 } from './device-reader';
 import { ownChannel, type ChannelMap } from '../core/formats/is08';
+import { orderOf } from './device-order';
 import { connectionHrefOf, type FieldNode } from './field-resources';
 import type { SendContext } from './send-report';
 import { isOnLegs, placedLegs } from './stream-legs';
@@ -38,11 +39,14 @@ export async function sendStream(stream: Stream, context: SendContext): Promise<
     return { isSent: false, isAsItWas: true };
   }
   const mapHref = device.channelMapHref;
+  // Without a channel map there is nothing to tell: its streams carry what their model says.
+  const isInOrder = orderOf(context.reckoning.plan, deviceId, 'send', node) !== null;
   let mapBefore: MapAction = {};
   let endBefore: EndBefore | null = null;
   let sdp: string | null = null;
   const isMapped =
     !start ||
+    isInOrder ||
     (await report.step(deviceId, 'sender-map', stream.id, async () => {
       if (!mapHref) throw new Error('the device offers no channel map');
       const map = await readChannelMap(mapHref);
@@ -66,7 +70,7 @@ export async function sendStream(stream: Stream, context: SendContext): Promise<
       if (!start) return;
       if (!isOnLegs(reading.active.legs, legs)) throw new Error('it said yes, and sends something else');
       sdp = await readTransportFile(href, end.id);
-      mustBeAsPlanned(stream, sdp);
+      mustBeAsPlanned(stream, sdp, isInOrder);
     }));
   if (isSent) return { isSent: true, sdp };
   if (report.isSilent(deviceId)) return { isSent: false, isAsItWas: false };
@@ -85,8 +89,9 @@ function streamMap(
   const before: MapAction[string] = {};
   for (let index = 0; index < output.channels; index += 1) {
     const channel = stream.channels[index];
-    const own = channel === undefined ? null : ownChannel(map.inputs, (i) => i.receiverId === null, channel);
-    if (channel !== undefined && own === null) throw new Error(`the channel map has no input channel ${channel}`);
+    const isEmpty = channel === undefined || channel === NOTHING;
+    const own = isEmpty ? null : ownChannel(map.inputs, (i) => i.receiverId === null, channel);
+    if (!isEmpty && own === null) throw new Error(`the channel map has no input channel ${channel}`);
     const now = map.active.get(output.id)?.get(index) ?? null;
     if (now?.input === own?.id && now?.index === own?.index) continue;
     // A position that nothing is wanted in keeps what it has, where something always feeds it.
@@ -139,10 +144,12 @@ async function putBack(
   });
 }
 
-function mustBeAsPlanned(stream: Stream, sdp: string): void {
+/** @param isInOrder it carries what it carries: another number of channels is another order than the model's */
+function mustBeAsPlanned(stream: Stream, sdp: string, isInOrder = false): void {
   const { audio, problems } = readSdp(sdp);
   if (audio === null) throw new Error(`its SDP cannot be read: ${problems[0]?.problem ?? ''}`);
-  if (formatKey(audio.format) !== stream.formatKey || audio.channels < stream.channels.length) {
+  const isOtherWidth = isInOrder ? audio.channels !== stream.channels.length : audio.channels < stream.channels.length;
+  if (formatKey(audio.format) !== stream.formatKey || isOtherWidth) {
     throw new Error(
       `it sends ${audio.channels} channels of ${formatKey(audio.format)}, the plan wants ${stream.channels.length} of ${stream.formatKey}`,
     );

@@ -1,5 +1,6 @@
 import { fileOfPlan } from '../core/formats/plan-file';
 import { PLAIN_SUBNET } from '../core/network/subnets-table';
+import type { Model } from '../core/models/models-table';
 import type { Command } from '../core/plan/commands';
 import type { Plan } from '../core/plan/plan';
 import { apply, modelNamed, planOf } from '../core/plan/test-plan';
@@ -21,12 +22,13 @@ export const BENCH_MODELS = {
   /** As wide as the largest console, with no more streams than are needed: each is registered and read anew for every test. */
   far: { ...modelNamed('console-72'), streamsReceive: 4, streamsSend: 10 },
 };
+type BenchModels = Readonly<Record<keyof typeof BENCH_MODELS, Model>>;
 const { box, amp, far } = BENCH_MODELS;
 /** Senders and receivers of all three devices. */
 export const READINGS = [box, amp, far].reduce((sum, m) => sum + (m.streamsReceive ?? 0) + (m.streamsSend ?? 0), 0);
 export const translation = parseTranslation('10.=127.');
 
-export function startPlan(): Plan {
+export function startPlan({ box, amp, far }: BenchModels = BENCH_MODELS): Plan {
   let plan = planOf({
     box: [box, { serial: 'B-1' }],
     amp: [amp, { serial: 'P-1' }],
@@ -72,9 +74,13 @@ export class FieldBench {
   registry: Registry;
   readonly nodes: Map<string, StandinNode>;
   readonly follower: FieldFollower;
-  plan = startPlan();
+  plan: Plan;
 
-  constructor({ registry, devicePort }: BenchNetwork) {
+  constructor(
+    { registry, devicePort }: BenchNetwork,
+    private readonly models: BenchModels = BENCH_MODELS,
+  ) {
+    this.plan = startPlan(models);
     const registryUrl = `http://${registry.address}:${registry.port}`;
     this.registry = new Registry(registry);
     this.nodes = new Map(
@@ -92,7 +98,8 @@ export class FieldBench {
     this.follower.start();
     // Everything has been read.
     const { follower } = this;
-    await until(() => follower.snapshot().readings.size === READINGS && follower.snapshot().channelMaps.size === 3);
+    const maps = Object.values(this.models).filter((m) => m.sendOrder === null && m.receiveOrder === null).length;
+    await until(() => follower.snapshot().readings.size === READINGS && follower.snapshot().channelMaps.size === maps);
   }
 
   async stop(): Promise<void> {

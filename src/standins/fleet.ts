@@ -2,7 +2,7 @@ import { ASSUMED, hasStreams } from '../core/models/unknown-figures';
 import { createHash } from 'node:crypto';
 import { clocksOf } from '../core/clocks/clocks';
 import { planOfFile, type PlanFile } from '../core/formats/plan-file';
-import type { MapLimits } from '../core/models/models-table';
+import type { ChannelRange, MapLimits } from '../core/models/models-table';
 import { topologyOf } from '../core/network/topology';
 import { isRouted } from '../core/network/interfaces-table';
 import type { PtpClock } from './ptp';
@@ -34,6 +34,9 @@ export interface StandinSpec {
   readonly ratesHz: readonly RateHz[];
   /** How what it receives may be mapped onto its channels; not there: as one likes. */
   readonly receiveMap?: MapLimits | null;
+  /** Channels that its streams carry or feed for good: a device with either has no channel map. */
+  readonly sendOrder?: readonly ChannelRange[] | null;
+  readonly receiveOrder?: readonly ChannelRange[] | null;
   /** What it receives always feeds its channels: none of them can be taken off. */
   readonly isAlwaysFed?: boolean;
 }
@@ -84,6 +87,8 @@ export function fleetOfPlan(file: PlanFile): StandinSpec[] {
       packetTimeUs: device.sendsPacketTimeUs ?? packetTimeUs,
       ratesHz: model.ratesHz,
       receiveMap: model.receiveMap ?? null,
+      sendOrder: model.sendOrder ?? null,
+      receiveOrder: model.receiveOrder ?? null,
     });
   }
   return specs;

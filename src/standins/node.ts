@@ -9,7 +9,7 @@ import type { StandinSpec } from './fleet';
 import { close, httpServer, json, listen, problem, route, type Request, type Response, type Route } from './http';
 import type { PtpFabric } from './ptp';
 import { Registration } from './registration';
-import { idsOf, mac, resourcesOf, type NodeIds } from './resources';
+import { hasChannelMap, idsOf, mac, resourcesOf, type NodeIds } from './resources';
 
 export const MANNERS = ['sound', 'refusing', 'lying'] as const;
 export type Manner = (typeof MANNERS)[number];
@@ -127,9 +127,10 @@ export class StandinNode {
       const entry = { input, channel_index: input === null ? null : 0 };
       this.map[id] = Object.fromEntries(channels.map((_, n) => [String(n), { ...entry }]));
     }
+    if (!hasChannelMap(spec)) this.mapInOrder();
     for (const kept of memory?.connections ?? [])
       if (this.connections.has(kept.id)) this.connections.set(kept.id, kept);
-    for (const [id, entries] of Object.entries(memory?.map ?? {}))
+    for (const [id, entries] of Object.entries(hasChannelMap(spec) ? (memory?.map ?? {}) : {}))
       if (id in this.map) Object.assign(this.map[id] as object, entries);
 
     this.connectionApi = new ConnectionApi({
@@ -150,6 +151,21 @@ export class StandinNode {
     });
   }
 
+  /** Without a channel map: what its streams carry and feed is so for good. */
+  private mapInOrder(): void {
+    const put = (output: string, index: number, input: string, channel: number) => {
+      const entries = this.map[output];
+      if (entries !== undefined && String(index) in entries) entries[String(index)] = { input, channel_index: channel };
+    };
+    this.spec.sendOrder?.forEach(({ first, channels }, n) => {
+      for (let k = 0; k < channels; k += 1) put(`stream-out-${n + 1}`, k, DEVICE_INPUT, first - 1 + k);
+    });
+    // Of two streams that feed one channel the first counts.
+    [...(this.spec.receiveOrder ?? []).entries()].reverse().forEach(([n, { first, channels }]) => {
+      for (let k = 0; k < channels; k += 1) put(DEVICE_OUTPUT, first - 1 + k, `stream-in-${n + 1}`, k);
+    });
+  }
+
   memory(): StandinMemory {
     return {
       label: this.label,
@@ -165,7 +181,8 @@ export class StandinNode {
     if (this.isPlugged) return;
     this.isPlugged = true;
     this.fault = null;
-    const own = [...this.nodeRoutes(), ...this.connectionApi.routes(), ...this.mappingApi.routes()];
+    const mapping = hasChannelMap(this.spec) ? this.mappingApi.routes() : [];
+    const own = [...this.nodeRoutes(), ...this.connectionApi.routes(), ...mapping];
     const routes = own.map((r) => ({ ...r, handle: (request: Request) => this.inManner(r, request) }));
     for (const { address } of this.spec.interfaces) {
       const server = httpServer({ routes: () => routes, before: () => this.wait() });
@@ -328,7 +345,9 @@ export class StandinNode {
         .map(([, r]) => r);
     return [
       route('GET', '/', () => json(['x-nmos/'])),
-      route('GET', '/x-nmos', () => json(['node/', 'connection/', 'channelmapping/'])),
+      route('GET', '/x-nmos', () =>
+        json(['node/', 'connection/', ...(hasChannelMap(this.spec) ? ['channelmapping/'] : [])]),
+      ),
       route('GET', '/x-nmos/node', () => json(['v1.3/'])),
       route('GET', api, () => json(['self/', 'devices/', 'sources/', 'flows/', 'senders/', 'receivers/'])),
       route('GET', `${api}/self`, () => json(list('nodes')[0])),

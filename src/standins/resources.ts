@@ -55,6 +55,9 @@ export interface NodeState {
   readonly widthOf: (n: number) => number;
 }
 
+/** Whether a device maps channels to streams (IS-08). */
+export const hasChannelMap = ({ sendOrder, receiveOrder }: StandinSpec) => sendOrder == null && receiveOrder == null;
+
 const hostOf = (spec: StandinSpec) => spec.interfaces[0]?.address ?? '127.0.0.1';
 
 /** Everything that a node registers (IS-04 v1.3), what is pointed at first. */
@@ -113,7 +116,14 @@ export function resourcesOf(state: NodeState): [ResourceType, Resource][] {
         receivers: receivers.map(ids.receiver),
         controls: spec.interfaces.flatMap(({ address }) => [
           { type: 'urn:x-nmos:control:sr-ctrl/v1.1', href: `http://${address}:${port}/x-nmos/connection/v1.1/` },
-          { type: 'urn:x-nmos:control:cm-ctrl/v1.0', href: `http://${address}:${port}/x-nmos/channelmapping/v1.0/` },
+          ...(hasChannelMap(spec)
+            ? [
+                {
+                  type: 'urn:x-nmos:control:cm-ctrl/v1.0',
+                  href: `http://${address}:${port}/x-nmos/channelmapping/v1.0/`,
+                },
+              ]
+            : []),
         ]),
       },
     ],
@@ -181,7 +191,10 @@ export function resourcesOf(state: NodeState): [ResourceType, Resource][] {
             {
               'urn:x-nmos:cap:format:media_type': { enum: ['audio/L24', 'audio/L16'] },
               'urn:x-nmos:cap:format:sample_rate': { enum: [{ numerator: rateHz }] },
-              'urn:x-nmos:cap:format:channel_count': { minimum: 1, maximum: spec.channelsPerStream },
+              'urn:x-nmos:cap:format:channel_count': {
+                minimum: 1,
+                maximum: spec.receiveOrder?.[n - 1]?.channels ?? spec.channelsPerStream,
+              },
             },
           ],
         },
