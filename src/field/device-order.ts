@@ -1,7 +1,8 @@
 import { fedChannels, type ChannelMap } from '../core/formats/is08';
+import { CHANNELS_UNTOLD } from '../core/formats/is04';
 import type { ChannelRange } from '../core/models/models-table';
 import { modelOf, type Plan } from '../core/plan/plan';
-import { streamFeeding } from '../core/streams/channel-order';
+import { inStep, streamFeeding } from '../core/streams/channel-order';
 import type { FieldNode } from './field-resources';
 import type { FieldSnapshot } from './follower';
 
@@ -19,6 +20,24 @@ export function orderOf(
   const model = modelOf(plan, deviceId);
   if (model === undefined || (node?.device?.channelMapHrefs.length ?? 0) > 0) return null;
   return side === 'send' ? model.sendOrder : model.receiveOrder;
+}
+
+/** The order of a device that offers no channel map, as far as its sources and its receivers' caps tell; null: it offers one. */
+export function foundOrder(
+  { device, senders, receivers }: FieldNode,
+  channelsOfSender: (senderId: string) => number | null,
+): {
+  readonly sendOrder: readonly ChannelRange[] | null;
+  readonly receiveOrder: readonly ChannelRange[] | null;
+} | null {
+  if (device === null || device.channelMapHrefs.length > 0) return null;
+  const widths = (all: readonly number[]) => (all.length === 0 ? null : inStep(all));
+  return {
+    sendOrder: widths(senders.map((s) => channelsOfSender(s.id) ?? CHANNELS_UNTOLD)),
+    receiveOrder: widths(
+      receivers.map(({ takes }) => Math.max(...takes.map((t) => t.channelsMax), 0) || CHANNELS_UNTOLD),
+    ),
+  };
 }
 
 type Fed = ReturnType<typeof fedChannels>[number];

@@ -5,11 +5,13 @@ import {
   readEnd,
   readFlow,
   readNode,
+  readSource,
   type DeviceResource,
   type EndResource,
   type FlowResource,
   type FollowedPath,
   type NodeResource,
+  type SourceResource,
 } from '../core/formats/is04';
 import type { EndKind } from './device-reader';
 import type { PulsePlace } from './pulse';
@@ -45,6 +47,7 @@ export class FieldResources {
   private readonly raw = {
     nodes: new Map<string, NodeResource>(),
     devices: new Map<string, DeviceResource>(),
+    sources: new Map<string, SourceResource>(),
     flows: new Map<string, FlowResource>(),
     senders: new Map<string, EndResource>(),
     receivers: new Map<string, EndResource>(),
@@ -109,6 +112,11 @@ export class FieldResources {
     return (flowId && this.raw.flows.get(flowId)?.sourceId) || null;
   }
 
+  /** How many channels the source of a sender has; null: not told. */
+  channelsOfSender(senderId: string): number | null {
+    return this.raw.sources.get(this.sourceOfSender(senderId) ?? '')?.channels ?? null;
+  }
+
   /** Takes in a resource as the registry tells it. Returns the nodes that it concerns. */
   put(path: FollowedPath, id: string, resource: Record<string, unknown>): readonly string[] {
     const before = this.nodesOf(path, id);
@@ -117,6 +125,9 @@ export class FieldResources {
     switch (path) {
       case 'nodes':
         this.raw.nodes.set(id, readNode(resource));
+        break;
+      case 'sources':
+        this.raw.sources.set(id, readSource(resource));
         break;
       case 'flows':
         this.raw.flows.set(id, readFlow(resource));
@@ -294,6 +305,8 @@ export class FieldResources {
         return [id];
       case 'devices':
         return ofDevice(id);
+      case 'sources':
+        return ofDevice(this.raw.sources.get(id)?.deviceId);
       case 'flows':
         return [...(this.sendersByFlow.get(id) ?? [])].flatMap((s) => ofDevice(this.raw.senders.get(s)?.deviceId));
       case 'senders':

@@ -19,6 +19,8 @@ export interface FieldSnapshot {
   readonly disconnectedBecause: string | null;
   readonly nodes: ReadonlyMap<string, FieldNode>;
   readonly sourceOfSender: (senderId: string) => string | null;
+  /** How many channels a sender's source has; null: not told. */
+  readonly channelsOfSender: (senderId: string) => number | null;
   readonly readings: ReadonlyMap<string, EndReading>;
   readonly channelMaps: ReadonlyMap<string, ChannelMap>;
   /** How long it takes at most until a device that stops answering is noticed, in ms. */
@@ -210,6 +212,7 @@ export class FieldFollower {
       disconnectedBecause: this.disconnectedBecause,
       nodes: this.registered.nodes(),
       sourceOfSender: (senderId) => this.registered.sourceOfSender(senderId),
+      channelsOfSender: (senderId) => this.registered.channelsOfSender(senderId),
       readings: this.readings,
       channelMaps: this.channelMaps,
       failures: this.requests.failures,

@@ -88,8 +88,9 @@ function oldDatabase(path: string, plan: Plan): TableName[] {
   const old = TABLE_NAMES.filter((name) => isThere.get(tableOf(name)) !== undefined);
   for (const name of old) {
     const table = tableOf(name);
+    const known = new Set((sqlite.pragma(`table_info("${table}")`) as { name: string }[]).map((c) => c.name));
     for (const record of recordsIn(name, plan[name])) {
-      const fields = Object.entries(record);
+      const fields = Object.entries(record).filter(([field]) => known.has(COLUMN_OF_OLD[field] ?? snake(field)));
       const columns = fields.map(([field]) => `"${COLUMN_OF_OLD[field] ?? snake(field)}"`);
       const values = fields.map(([, value]) =>
         typeof value === 'boolean'
@@ -107,7 +108,7 @@ function oldDatabase(path: string, plan: Plan): TableName[] {
   return old;
 }
 
-/** As plans were when every figure of a model was a number. */
+/** As plans were when every figure of a model was a number, and every device had a channel map. */
 function withEveryFigure(plan: Plan): Plan {
   const models = [...plan.models.values()].map((m) => ({
     ...m,
@@ -115,6 +116,8 @@ function withEveryFigure(plan: Plan): Plan {
     streamsSend: m.streamsSend ?? 0,
     channelsPerStreamMax: m.channelsPerStreamMax ?? 0,
     linkOffsetMinNs: m.linkOffsetMinNs ?? 0,
+    sendOrder: null,
+    receiveOrder: null,
   }));
   return { ...plan, models: new Map(models.map((m) => [m.id, m])) };
 }

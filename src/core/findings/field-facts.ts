@@ -1,5 +1,5 @@
 import type { TimeKeeping } from '../clocks/kept-time';
-import type { MapLimits } from '../models/models-table';
+import type { ChannelRange, MapLimits } from '../models/models-table';
 import type { Plan } from '../plan/plan';
 import type { About } from './finding';
 import type { Rule } from './rule';
@@ -17,14 +17,27 @@ export interface FoundLink {
   readonly duplex: 'full' | 'half' | null;
 }
 
+/** How a device maps its channels to streams: freely, within limits; or, without a channel map, as far as it tells of its streams. */
+export type FoundMapping =
+  | {
+      readonly has: 'map';
+      /** Null: one by one, in any order. */
+      readonly limits: MapLimits | null;
+    }
+  | {
+      readonly has: 'no-map';
+      /** Null: it has no such streams. */
+      readonly sendOrder: readonly ChannelRange[] | null;
+      readonly receiveOrder: readonly ChannelRange[] | null;
+    };
+
 /** What the field tells, by the ids of the plan, beside the plan that it is held against. */
 export interface FieldFacts extends Plan {
   readonly foundLinks: ReadonlyMap<string, FoundLink>;
   readonly foundClocks: ReadonlyMap<string, ReportedClock>;
   /** How nodes call themselves. */
   readonly foundNames: ReadonlyMap<string, string>;
-  /** Limits of the maps of receivers; null: none. */
-  readonly foundMaps: ReadonlyMap<string, MapLimits | null>;
+  readonly foundMappings: ReadonlyMap<string, FoundMapping>;
   /** Who keeps time by the plan. */
   readonly keptTime: Pick<TimeKeeping, 'byDevice'>;
 }

@@ -1,29 +1,39 @@
-import type { MapLimits } from '../models/models-table';
 import { modelOf, type PlanOf } from '../plan/plan';
 import { sameValue } from '../plan/same-value';
+import type { FoundMapping } from './field-facts';
 import type { Finding } from './finding';
 
 /**
- * Devices whose channel maps (IS-08) are limited otherwise than their model says: the plan would refuse what they can do, or send
- * what they refuse. `found` is what devices tell of the maps of their receivers, by plan device.
+ * Devices whose channel maps (IS-08) are limited otherwise than their model says, or which have none where their model says that channels are
+ * mapped freely: the plan would refuse what they can do, or send what they refuse. `found` is what devices tell, by plan device.
  */
 export function fieldMapFindings(
   plan: PlanOf<'models' | 'devices'>,
-  found: ReadonlyMap<string, MapLimits | null>,
+  found: ReadonlyMap<string, FoundMapping>,
 ): Finding[] {
   const findings: Finding[] = [];
-  for (const [deviceId, limits] of found) {
+  for (const [deviceId, mapping] of found) {
     const model = modelOf(plan, deviceId);
-    if (model === undefined || sameValue(model.receiveMap, limits)) continue;
-    findings.push({
-      id: `map|${deviceId}`,
-      severity: 'caution',
-      area: 'gear',
-      deviceIds: [deviceId],
-      about: 'map-limits-differ',
-      planned: model.receiveMap,
-      found: limits,
-    });
+    if (model === undefined) continue;
+    const base = { severity: 'caution', area: 'gear', deviceIds: [deviceId] } as const;
+    const { receiveMap, sendOrder, receiveOrder } = model;
+    if (mapping.has === 'no-map') {
+      // What the model says of the order counts: devices do not tell which channels their streams feed.
+      const isMissing =
+        (mapping.sendOrder !== null && sendOrder === null) || (mapping.receiveOrder !== null && receiveOrder === null);
+      if (!isMissing) continue;
+      const order = { sendOrder: sendOrder ?? mapping.sendOrder, receiveOrder: receiveOrder ?? mapping.receiveOrder };
+      findings.push({ ...base, id: `map|${deviceId}`, about: 'no-channel-map', ...order });
+    } else if (!sameValue(receiveMap, mapping.limits) || sendOrder !== null || receiveOrder !== null) {
+      const isPlannedWithout = sendOrder !== null || receiveOrder !== null;
+      findings.push({
+        ...base,
+        id: `map|${deviceId}`,
+        about: 'map-limits-differ',
+        planned: isPlannedWithout ? 'no-map' : receiveMap,
+        found: mapping.limits,
+      });
+    }
   }
   return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
 }

@@ -17,9 +17,9 @@ export const fieldNameRule = fieldRule({
 });
 
 export const fieldMapRule = fieldRule({
-  finds: waysOf(LANE_AND_GEAR_WAYS, 'map-limits-differ'),
-  reads: ['devices', 'models', 'foundMaps'],
-  find: ({ foundMaps, ...plan }) => fieldMapFindings(plan, foundMaps),
+  finds: waysOf(LANE_AND_GEAR_WAYS, 'map-limits-differ', 'no-channel-map'),
+  reads: ['devices', 'models', 'foundMappings'],
+  find: ({ foundMappings, ...plan }) => fieldMapFindings(plan, foundMappings),
 });
 
 export const fieldLinkRule = fieldRule({

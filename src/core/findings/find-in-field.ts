@@ -11,6 +11,6 @@ export function findInField(facts: FieldFacts): readonly Finding[] {
     ...fieldLinkFindings(facts, facts.foundLinks),
     ...fieldClockFindings(facts, facts.keptTime, facts.foundClocks),
     ...fieldNameFindings(facts, facts.foundNames),
-    ...fieldMapFindings(facts, facts.foundMaps),
+    ...fieldMapFindings(facts, facts.foundMappings),
   ];
 }

@@ -1,7 +1,7 @@
 import type { UnknownFigure } from '../models/unknown-figures';
 import type { IntervalField } from '../clocks/profiles';
 import type { ReferenceProblem } from '../clocks/reference-state';
-import type { Leg, MapLimits, PoeClass } from '../models/models-table';
+import type { ChannelRange, Leg, MapLimits, PoeClass } from '../models/models-table';
 import type { AddressRange } from '../network/address-range';
 import type { Cable } from '../network/links-table';
 import type { Side } from '../plan/labels-table';
@@ -84,11 +84,19 @@ export type NameSubject =
   | { readonly about: 'heard-by-old-name'; readonly planned: string; readonly found: string };
 
 /** A device feeds its channels from streams otherwise than its model says; null: one by one, in any order. */
-export interface MapSubject {
-  readonly about: 'map-limits-differ';
-  readonly planned: MapLimits | null;
-  readonly found: MapLimits | null;
-}
+export type MapSubject =
+  | {
+      readonly about: 'map-limits-differ';
+      /** `no-map`: the model says that it has no channel map, and it has one. */
+      readonly planned: MapLimits | 'no-map' | null;
+      readonly found: MapLimits | null;
+    }
+  /** It offers no channel map, and its model says that channels are mapped freely; the order that its streams seem to have. */
+  | {
+      readonly about: 'no-channel-map';
+      readonly sendOrder: readonly ChannelRange[] | null;
+      readonly receiveOrder: readonly ChannelRange[] | null;
+    };
 
 /** What is wrong where everything is to pass through a processing unit. */
 export type ThroughSubject =

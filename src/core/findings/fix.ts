@@ -1,4 +1,4 @@
-import type { MapLimits } from '../models/models-table';
+import type { ChannelRange, MapLimits } from '../models/models-table';
 import type { Command } from '../plan/commands';
 import type { ClockFix } from './clock-fix';
 import type { NetworkFix } from './network-fix';
@@ -28,6 +28,14 @@ export type OwnFix = { readonly commands: readonly Command[] } & (
       readonly deviceId: string;
       readonly modelName: string;
       readonly found: MapLimits | null;
+    }
+  /** For all devices of the model: streams carry and feed channels in their order. */
+  | {
+      readonly does: 'take-in-order';
+      readonly deviceId: string;
+      readonly modelName: string;
+      readonly sendOrder: readonly ChannelRange[] | null;
+      readonly receiveOrder: readonly ChannelRange[] | null;
     }
   | { readonly does: 'route-through'; readonly deviceId: string; readonly channels: readonly number[] }
   /** Those that went through this unit. */

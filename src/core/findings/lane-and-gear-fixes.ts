@@ -129,8 +129,17 @@ export const LANE_AND_GEAR_WAYS: WaysOut<LaneAndGear> = {
     const model = modelOf(plan, deviceId);
     if (model === undefined) return [];
     const receiveMap = finding.found;
-    const commands: Command[] = [{ kind: 'put-model', model: { ...model, receiveMap } }];
+    const mapped = { ...model, receiveMap, sendOrder: null, receiveOrder: null };
+    const commands: Command[] = [{ kind: 'put-model', model: mapped }];
     return [{ does: 'map-as-found', deviceId, modelName: model.name, found: receiveMap, commands }];
+  }),
+  'no-channel-map': untried((plan, finding) => {
+    const deviceId = finding.deviceIds[0] ?? '';
+    const model = modelOf(plan, deviceId);
+    if (model === undefined) return [];
+    const { sendOrder, receiveOrder } = finding;
+    const commands: Command[] = [{ kind: 'put-model', model: { ...model, sendOrder, receiveOrder } }];
+    return [{ does: 'take-in-order', deviceId, modelName: model.name, sendOrder, receiveOrder, commands }];
   }),
   'past-the-unit': untried((plan, finding) => pastTheUnitFixes(plan, finding)),
   'unit-passes-nothing': untried((plan, finding) => [

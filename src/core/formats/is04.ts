@@ -6,7 +6,7 @@ import { rangesOfCaps } from './receiver-caps';
 
 /** The parts of IS-04 resources that we read. Devices send all sorts of things: nothing is taken on trust. */
 
-export const FOLLOWED = ['nodes', 'devices', 'flows', 'senders', 'receivers'] as const;
+export const FOLLOWED = ['nodes', 'devices', 'sources', 'flows', 'senders', 'receivers'] as const;
 export type FollowedPath = (typeof FOLLOWED)[number];
 
 /** The clock of a node as IS-04 tells it. */
@@ -48,6 +48,12 @@ export interface DeviceResource {
   readonly channelMapHrefs: readonly string[];
   /** The host that it names for these, where requests may not go there; missing: they may. */
   readonly notAllowedHost?: string;
+}
+export interface SourceResource {
+  readonly id: string;
+  readonly deviceId: string;
+  /** How many channels it has; null: not told. */
+  readonly channels: number | null;
 }
 export interface FlowResource {
   readonly id: string;
@@ -115,6 +121,9 @@ function readClock(clocks: readonly Raw[]): FoundClock | null {
   return { gmid, locked: ptp['locked'] === true, traceable: ptp['traceable'] === true };
 }
 
+/** Where neither a source nor a receiver's caps tell it: the widest stream that every receiver of level A takes. */
+export const CHANNELS_UNTOLD = 8;
+
 export const AUDIO = 'urn:x-nmos:format:audio';
 
 /** Whether a sender or receiver carries sound over RTP. Of what does not say what it carries that is taken. */
@@ -148,6 +157,11 @@ export function readDevice(raw: Raw): DeviceResource {
     connectionHrefs,
     channelMapHrefs,
   };
+}
+
+export function readSource(raw: Raw): SourceResource {
+  const channels = Array.isArray(raw['channels']) ? Math.min(raw['channels'].length, 4096) : null;
+  return { id: text(raw['id']), deviceId: text(raw['device_id']), channels };
 }
 
 export function readFlow(raw: Raw): FlowResource {

@@ -64,8 +64,23 @@ describe('resources of IS-04 as JSON', () => {
         streamsReceive: 2,
         otherEnds: 1,
         rateHz: 96_000,
+        // None of its devices offers a channel map: its streams are taken in their order.
+        sendOrder: [
+          { first: 1, channels: 8 },
+          { first: 9, channels: 4 },
+        ],
+        receiveOrder: [
+          { first: 1, channels: 16 },
+          { first: 17, channels: 8 },
+        ],
       },
     ]);
+    const map = { type: 'urn:x-nmos:control:cm-ctrl/v1.0', href: 'http://10.0.0.77/x-nmos/channelmapping/v1.0/' };
+    const devices = lists.devices.map((d) => ({ ...d, controls: [map] }));
+    expect(readNmosJson(JSON.stringify({ ...lists, devices })).nodes[0]).toMatchObject({
+      sendOrder: null,
+      receiveOrder: null,
+    });
   });
 
   test('lists by name and one list of everything say the same', () => {

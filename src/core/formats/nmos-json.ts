@@ -1,7 +1,9 @@
 import { RATES_HZ, type RateHz } from '../streams/format';
+import type { ChannelRange } from '../models/models-table';
 import type { FormatRange } from '../streams/capability';
+import { inStep } from '../streams/channel-order';
 import { channelsOfCaps, distinctRanges, rangesOfCaps } from './receiver-caps';
-import { AUDIO, readDevice, readEnd, readFlow, readNode, type EndResource } from './is04';
+import { AUDIO, byLabel, CHANNELS_UNTOLD, readDevice, readEnd, readFlow, readNode, type EndResource } from './is04';
 
 /**
  * IS-04 resources as JSON, as a registry's Query API or a node tells them: one resource, a list of them, or lists by name
@@ -25,6 +27,9 @@ export interface NmosNode {
   readonly receives: readonly FormatRange[];
   /** Senders and receivers of other formats. */
   readonly otherEnds: number;
+  /** Set where none of its devices offers a channel map: the channels of its streams, one stream after the other. */
+  readonly sendOrder: readonly ChannelRange[] | null;
+  readonly receiveOrder: readonly ChannelRange[] | null;
 }
 
 export interface NmosProblem {
@@ -39,9 +44,6 @@ export interface NmosResult {
 }
 
 export const NMOS_JSON_MAX_BYTES = 40_000_000;
-/** Where neither a source nor a receiver's caps tell it: the widest stream that every receiver of level A takes. */
-const CHANNELS_UNTOLD = 8;
-
 const KINDS = ['node', 'device', 'source', 'flow', 'sender', 'receiver'] as const;
 type Kind = (typeof KINDS)[number];
 type Raw = Readonly<Record<string, unknown>>;
@@ -102,8 +104,10 @@ export function readNmosJson(content: string): NmosResult {
     else byKind[kind].set(id, { raw, at });
   }
   const nodeOfDevice = new Map<string, string>();
+  const mapped = new Set<string>();
   for (const [id, { raw, at }] of byKind.device) {
-    const { nodeId } = readDevice(raw);
+    const { nodeId, channelMapHrefs } = readDevice(raw);
+    if (channelMapHrefs.length > 0) mapped.add(nodeId);
     if (byKind.node.has(nodeId)) nodeOfDevice.set(id, nodeId);
     else problems.push({ at: `${at}/node_id`, problem: `the node ${nodeId || 'it names'} is not in the file` });
   }
@@ -120,6 +124,8 @@ export function readNmosJson(content: string): NmosResult {
         otherEnds: 0,
         rates: new Set(),
         takes: [],
+        senders: [],
+        receivers: [],
       };
       tallies.set(nodeId, tally);
     }
@@ -149,11 +155,13 @@ export function readNmosJson(content: string): NmosResult {
     }
     const channels = source?.['channels'];
     tally.streamsSend += 1;
-    tally.channelsSend += Array.isArray(channels) ? channels.length : CHANNELS_UNTOLD;
+    const width = Array.isArray(channels) ? channels.length : CHANNELS_UNTOLD;
+    tally.channelsSend += width;
+    tally.senders.push({ end, width });
     const rate = rateOf(flow?.['sample_rate']);
     if (rate !== null) tally.rates.add(rate);
   }
-  for (const { raw, nodeId } of endsOf('receiver')) {
+  for (const { raw, end, nodeId } of endsOf('receiver')) {
     const tally = tallyOf(nodeId);
     if (raw['format'] !== AUDIO) {
       tally.otherEnds += 1;
@@ -161,12 +169,15 @@ export function readNmosJson(content: string): NmosResult {
     }
     tally.streamsReceive += 1;
     tally.takes.push(...rangesOfCaps(raw['caps']));
-    tally.channelsReceive += channelsOfCaps(raw['caps']) ?? CHANNELS_UNTOLD;
+    const width = channelsOfCaps(raw['caps']) ?? CHANNELS_UNTOLD;
+    tally.channelsReceive += width;
+    tally.receivers.push({ end, width });
   }
 
   const nodes = [...byKind.node].map(([id, { raw }]): NmosNode => {
     const { label, serial, addresses, interfaces, clock } = readNode(raw);
-    const { rates, takes, ...tally } = tallyOf(id);
+    const { rates, takes, senders, receivers, ...tally } = tallyOf(id);
+    const order = (all: readonly CountedEnd[]) => (mapped.has(id) || all.length === 0 ? null : inStep(widthsOf(all)));
     const [rateHz] = rates;
     const only = rates.size === 1 && rateHz !== undefined ? rateHz : null;
     return {
@@ -175,6 +186,8 @@ export function readNmosJson(content: string): NmosResult {
       serial,
       addresses,
       ...tally,
+      sendOrder: order(senders),
+      receiveOrder: order(receivers),
       rateHz: only,
       receives: distinctRanges(takes),
       interfaces: interfaces.map((i) => i.name),
@@ -187,6 +200,20 @@ export function readNmosJson(content: string): NmosResult {
   return { nodes: nodes.sort((a, b) => (a.label < b.label ? -1 : 1)), problems };
 }
 
+interface CountedEnd {
+  readonly end: EndResource;
+  readonly width: number;
+}
+
+/** In the order in which a plan counts them: device by device, that with the most streams first, and by label. */
+function widthsOf(all: readonly CountedEnd[]): number[] {
+  const byDevice = new Map<string, CountedEnd[]>();
+  for (const one of all) byDevice.set(one.end.deviceId, [...(byDevice.get(one.end.deviceId) ?? []), one]);
+  return [...byDevice.values()]
+    .sort((a, b) => b.length - a.length)
+    .flatMap((own) => own.sort((a, b) => byLabel(a.end, b.end)).map((o) => o.width));
+}
+
 interface Tally {
   readonly channelsSend: number;
   readonly channelsReceive: number;
@@ -195,6 +222,8 @@ interface Tally {
   readonly otherEnds: number;
   readonly rates: Set<RateHz>;
   readonly takes: FormatRange[];
+  readonly senders: CountedEnd[];
+  readonly receivers: CountedEnd[];
 }
 
 function rateOf(raw: unknown): RateHz | null {

@@ -22,6 +22,17 @@ export function channelsInOrder({ first, channels }: ChannelRange, channelCount:
   return Array.from({ length: Math.max(0, last - first + 1) }, (_, n) => first + n);
 }
 
+/** An order of streams with so many channels each, one after the other: what is taken where nothing else is known. */
+export function inStep(widths: readonly number[]): ChannelRange[] {
+  let first = 1;
+  return widths.flatMap((width) => {
+    const channels = Math.min(Math.max(1, width), 120, 4097 - first);
+    const range = { first, channels };
+    first += channels;
+    return channels > 0 ? [range] : [];
+  });
+}
+
 interface Wanted {
   readonly receiverChannel: number;
   readonly senderDeviceId: string;

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { fieldMapFindings } from '../findings/field-maps';
+import type { FoundMapping } from '../findings/field-facts';
 import { fixesFor } from '../findings/rules';
 import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
 import type { Plan } from '../plan/plan';
@@ -142,7 +143,8 @@ describe('receivers that take channels in blocks, or only in order', () => {
   });
 
   test('a device that says otherwise than its model is found, and the model can be set as found', () => {
-    const told = (id: string, limits: MapLimits | null) => fieldMapFindings(start, new Map([[id, limits]]));
+    const told = (id: string, limits: MapLimits | null) =>
+      fieldMapFindings(start, new Map([[id, { has: 'map', limits }]]));
     expect(told('blocks', { reordering: true, blockSize: 8 })).toEqual([]);
     expect(told('plain', null)).toEqual([]);
     for (const [id, limits] of [
@@ -157,8 +159,33 @@ describe('receivers that take channels in blocks, or only in order', () => {
         severity: 'caution',
       });
       const [fix] = fixesFor(start, finding!);
-      expect(fieldMapFindings(apply(start, ...fix!.commands), new Map([[id, limits]]))).toEqual([]);
+      expect(fieldMapFindings(apply(start, ...fix!.commands), new Map([[id, { has: 'map', limits }]]))).toEqual([]);
     }
+  });
+
+  test('a device without a channel map is found where its model maps freely, and the other way round', () => {
+    const order = [
+      { first: 1, channels: 8 },
+      { first: 9, channels: 8 },
+    ];
+    const told: FoundMapping = { has: 'no-map', sendOrder: order, receiveOrder: null };
+    const [finding] = fieldMapFindings(start, new Map([['plain', told]]));
+    expect(finding).toMatchObject({
+      about: 'no-channel-map',
+      severity: 'caution',
+      sendOrder: order,
+      receiveOrder: null,
+    });
+    const [fix] = fixesFor(start, finding!);
+    const fixed = apply(start, ...fix!.commands);
+    expect(fieldMapFindings(fixed, new Map([['plain', told]]))).toEqual([]);
+    // What the model says of the order counts.
+    const other = { ...told, sendOrder: [{ first: 1, channels: 2 }] };
+    expect(fieldMapFindings(fixed, new Map([['plain', other]]))).toEqual([]);
+    const [back] = fieldMapFindings(fixed, new Map([['plain', { has: 'map', limits: null }]]));
+    expect(back).toMatchObject({ about: 'map-limits-differ', planned: 'no-map', found: null });
+    const [free] = fixesFor(fixed, back!);
+    expect(apply(fixed, ...free!.commands).models.get('recorder-96')).toEqual(plain);
   });
 
   const run = fc.record({

@@ -1,8 +1,10 @@
 import { distinctRanges } from '../../core/formats/receiver-caps';
 import type { FoundClock, NodeInterface } from '../../core/formats/is04';
 import type { MapLimits } from '../../core/models/models-table';
+import type { FoundMapping } from '../../core/findings/field-facts';
 import { planAddress, type Contest } from '../binding';
 import type { ChannelMap } from '../../core/formats/is08';
+import { foundOrder } from '../device-order';
 import type { DeviceFailure } from '../http-json';
 import type { DeviceLanes, FieldOnly, LaneEvidence } from '../lane-state';
 import type { FieldNode } from '../field-resources';
@@ -103,13 +105,18 @@ export const clocks = topic<FoundClock>({
   happened: clockHappenings,
 });
 
-/** How devices feed their channels from streams, by their channel maps; null: without limits. */
-export const receiveMaps = topic<MapLimits | null>({
+/** How devices map their channels to streams. */
+export const channelMappings = topic<FoundMapping>({
   per: 'device',
   everyMs: DEVICE_MS,
   read: (deviceId, facts) => {
-    const device = nodeOf(deviceId, facts)?.device;
-    return device ? limitsOf(facts.field?.channelMaps.get(device.id)) : undefined;
+    const { field } = facts;
+    const node = nodeOf(deviceId, facts);
+    if (!node?.device || field === null) return undefined;
+    const order = foundOrder(node, field.channelsOfSender);
+    if (order !== null) return { has: 'no-map', ...order };
+    const limits = limitsOf(field.channelMaps.get(node.device.id));
+    return limits === undefined ? undefined : { has: 'map', limits };
   },
 });
 
@@ -177,20 +184,22 @@ export const unknown = topic<FoundNode>({
     if (found === undefined || facts.deviceByNode.has(nodeId)) return undefined;
     const { node, device, senders, receivers } = found;
     const map = device === null ? undefined : facts.field?.channelMaps.get(device.id);
-    const sum = (items: readonly { channels: number }[] | undefined) =>
+    const sum = (items: readonly { channels: number }[] | null | undefined) =>
       (items ?? []).reduce((total, i) => total + i.channels, 0);
+    const order = facts.field === null ? null : foundOrder(found, facts.field.channelsOfSender);
     return {
       nodeId,
       label: node.label,
       serial: node.serial,
       addresses: addressesOf(found, facts),
-      channelsReceive: sum(map?.outputs.filter((o) => o.sourceId === null)),
-      channelsSend: sum(map?.inputs.filter((i) => i.receiverId === null)),
+      channelsReceive: sum(order?.receiveOrder ?? map?.outputs.filter((o) => o.sourceId === null)),
+      channelsSend: sum(order?.sendOrder ?? map?.inputs.filter((i) => i.receiverId === null)),
       streamsReceive: receivers.length,
       streamsSend: senders.length,
       interfaces: node.interfaces.map((i) => i.name),
       hasPtp: node.clock === null ? null : node.clock.gmid !== null,
       receives: distinctRanges(receivers.flatMap((r) => r.takes)),
+      ...order,
       receiveMap: map?.inputs.find((i) => i.receiverId !== null && i.limits !== null)?.limits ?? null,
     };
   },

@@ -31,6 +31,7 @@ export class TestField {
       disconnectedBecause: this.isConnected ? null : 'it is gone',
       nodes: this.resources.nodes(),
       sourceOfSender: (id) => this.resources.sourceOfSender(id),
+      channelsOfSender: (id) => this.resources.channelsOfSender(id),
       readings: this.readings,
       channelMaps: this.channelMaps,
       failures: this.failures,

@@ -1,4 +1,4 @@
-import { clocks, contested, devices, fieldOnly, lanes, names, receiveMaps, unknown } from './device-topics';
+import { clocks, contested, devices, fieldOnly, lanes, names, channelMappings, unknown } from './device-topics';
 import { announcementPlaces, links, registry, sessions, switches } from './network-topics';
 import type { Topic } from './topic';
 
@@ -9,7 +9,7 @@ export const TOPICS = {
   contested,
   names,
   clocks,
-  receiveMaps,
+  channelMappings,
   lanes,
   fieldOnly,
   unknown,

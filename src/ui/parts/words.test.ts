@@ -80,10 +80,23 @@ describe('words for what was found', () => {
         'Clear these 2 lanes of Tape',
       ],
     ]);
-    expect(said(start, fieldMapFindings(start, new Map([['amp', { blockSize: 4, reordering: false }]])))).toEqual([
+    expect(
+      said(
+        start,
+        fieldMapFindings(start, new Map([['amp', { has: 'map', limits: { blockSize: 4, reordering: false } }]])),
+      ),
+    ).toEqual([
       [
         'Hall amp says that its channels are fed in blocks of 4, in the order of the stream; its model says one by one',
         'Let all of the model Amplifier 8 be fed in blocks of 4, in the order of the stream',
+      ],
+    ]);
+    const receiveOrder = [1, 3, 5, 7].map((first) => ({ first, channels: 2 }));
+    const noMap = { has: 'no-map', sendOrder: null, receiveOrder } as const;
+    expect(said(start, fieldMapFindings(start, new Map([['amp', noMap]])))).toEqual([
+      [
+        'Hall amp offers no channel map (IS-08); its model says that channels are mapped freely to streams',
+        'Take the channels of all of the model Amplifier 8 in the order of their streams: in 1–2, 3–4, 5–6, 7–8',
       ],
     ]);
     expect(mapWords({ blockSize: 1, reordering: false })).toBe('one by one, in the order of the stream');
@@ -103,6 +116,14 @@ describe('words for what was found', () => {
       { code: 'not-joined', leg: 'B' },
       { code: 'map-block', blockSize: 8 },
       { code: 'map-order' },
+      { code: 'stream-order', end: 'sender', because: 'no-stream', range: null },
+      { code: 'stream-order', end: 'receiver', because: 'no-stream', range: null },
+      { code: 'stream-order', end: 'sender', because: 'not-heard', range: { first: 1, channels: 8 } },
+      {
+        ...{ code: 'stream-order', end: 'receiver', because: 'other-sender' },
+        ...{ range: { first: 1, channels: 8 }, otherSenderId: 'recorder' },
+      },
+      { code: 'stream-order', end: 'receiver', because: 'other-place', range: { first: 1, channels: 1 } },
       { code: 'link-offset', neededNs: 2e6, offsetNs: 1e6 },
     ];
     const long = reasons.map((r) => longReason(start, r, 'box', 'amp'));

@@ -185,7 +185,9 @@ export function findingTitle(plan: Plan, finding: Finding): string {
           ? `only one leg, as on ${caution.missing} ${shortReason(caution.because)}`
           : caution.code === 'foreign-patch'
             ? `the patch of the ${caution.end} is not ours`
-            : 'no cables drawn between them';
+            : caution.code === 'heard-along'
+              ? `in ${channelRuns(caution.heard.map((h) => h.channel))} hears along what nobody wants there`
+              : 'no cables drawn between them';
       return `${deviceName(plan, receiverDeviceId)} ${channelRuns(channels)} from ${deviceName(plan, senderDeviceId)}: ${what}`;
     }
     case 'duplicate-address':
@@ -206,7 +208,9 @@ export function findingTitle(plan: Plan, finding: Finding): string {
     case 'heard-by-old-name':
       return `${finding.planned} calls itself ${finding.found}: ${count(finding.deviceIds.length - 1, 'device')} ${finding.deviceIds.length === 2 ? 'hears' : 'hear'} it by name`;
     case 'map-limits-differ':
-      return `${deviceName(plan, finding.deviceIds[0] ?? '')} says that its channels are fed ${mapWords(finding.found)}; its model says ${mapWords(finding.planned)}`;
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} says that its channels are fed ${mapWords(finding.found)}; its model says ${finding.planned === 'no-map' ? 'that it has no channel map' : mapWords(finding.planned)}`;
+    case 'no-channel-map':
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} offers no channel map (IS-08); its model says that channels are mapped freely to streams`;
     case 'past-the-unit': {
       const [receiver, sender] = finding.deviceIds.map((id) => deviceName(plan, id));
       return `${receiver} ${channelRuns(finding.channels)} hears ${sender} past ${finding.unitIds.map((id) => deviceName(plan, id)).join(' and ')}`;
@@ -239,6 +243,11 @@ export function fixWords(plan: Plan, fix: Fix): string {
       return `Take over the patch of ${name}`;
     case 'map-as-found':
       return `Let all of the model ${fix.modelName} be fed ${mapWords(fix.found)}`;
+    case 'take-in-order': {
+      const out = fix.sendOrder === null ? [] : [`out ${ordersWords(fix.sendOrder)}`];
+      const into = fix.receiveOrder === null ? [] : [`in ${ordersWords(fix.receiveOrder)}`];
+      return `Take the channels of all of the model ${fix.modelName} in the order of their streams: ${[...out, ...into].join('; ')}`;
+    }
     case 'feed-blocks':
       return `Feed ${fix.blocks === 1 ? 'the whole block' : `${fix.blocks} whole blocks`} of ${name} in step from ${deviceName(plan, fix.senderDeviceId)}`;
     case 'route-through':

@@ -24,7 +24,7 @@ function noFigures() {
     contested: new Map<string, never>(),
     names: new Map<string, never>(),
     clocks: new Map<string, never>(),
-    receiveMaps: new Map<string, never>(),
+    channelMappings: new Map<string, never>(),
     lanes: new Map<string, never>(),
     fieldOnly: new Map<string, never>(),
     unknown: new Map<string, never>(),

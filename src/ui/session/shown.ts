@@ -7,15 +7,15 @@ import type { LaneEvidence, LaneState } from '@/field/lane-state';
 import type { LaneView } from '@/workers/reckon-view';
 import { usePlan, type FieldView, type View } from './plan-store';
 
-type Told = Pick<FieldView, 'links' | 'clocks' | 'names' | 'receiveMaps'>;
+type Told = Pick<FieldView, 'links' | 'clocks' | 'names' | 'channelMappings'>;
 
 /** What devices report that findings rest on; the same object until any of it is another. */
 function useTold(): Told {
   const links = usePlan((s) => s.field.links);
   const clocks = usePlan((s) => s.field.clocks);
   const names = usePlan((s) => s.field.names);
-  const receiveMaps = usePlan((s) => s.field.receiveMaps);
-  return useMemo(() => ({ links, clocks, names, receiveMaps }), [links, clocks, names, receiveMaps]);
+  const channelMappings = usePlan((s) => s.field.channelMappings);
+  return useMemo(() => ({ links, clocks, names, channelMappings }), [links, clocks, names, channelMappings]);
 }
 
 /** The plan and view to show: those of the preview while one is open. */
@@ -40,10 +40,10 @@ export function useBefore(): View | null {
 
 /** What switches report of their cables, and devices of themselves, is found wrong beside what the plan alone tells. */
 function withField(plan: Plan, view: View, told: Told): View {
-  const { links, clocks, names, receiveMaps } = told;
+  const { links, clocks, names, channelMappings } = told;
   const found = findInField({
     ...plan,
-    ...{ foundLinks: links, foundClocks: clocks, foundNames: names, foundMaps: receiveMaps },
+    ...{ foundLinks: links, foundClocks: clocks, foundNames: names, foundMappings: channelMappings },
     keptTime: view.clocks.time,
   });
   return found.length === 0 ? view : { ...view, findings: [...found, ...view.findings] };
