@@ -34,6 +34,8 @@ export interface StandinSpec {
   readonly ratesHz: readonly RateHz[];
   /** How what it receives may be mapped onto its channels; not there: as one likes. */
   readonly receiveMap?: MapLimits | null;
+  /** How its own channels may be put into streams. */
+  readonly sendMap?: MapLimits | null;
   /** Channels that its streams carry or feed for good: a device with either has no channel map. */
   readonly sendOrder?: readonly ChannelRange[] | null;
   readonly receiveOrder?: readonly ChannelRange[] | null;
@@ -87,6 +89,7 @@ export function fleetOfPlan(file: PlanFile): StandinSpec[] {
       packetTimeUs: device.sendsPacketTimeUs ?? packetTimeUs,
       ratesHz: model.ratesHz,
       receiveMap: model.receiveMap ?? null,
+      sendMap: model.sendMap ?? null,
       sendOrder: model.sendOrder ?? null,
       receiveOrder: model.receiveOrder ?? null,
     });

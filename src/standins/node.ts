@@ -114,7 +114,7 @@ export class StandinNode {
         description: '',
         parent: { id: null, type: null },
         channels,
-        limits: null,
+        limits: spec.sendMap ?? null,
       });
     }
     if (spec.channelsReceive > 0) {

@@ -116,6 +116,7 @@ function withEveryFigure(plan: Plan): Plan {
     streamsSend: m.streamsSend ?? 0,
     channelsPerStreamMax: m.channelsPerStreamMax ?? 0,
     linkOffsetMinNs: m.linkOffsetMinNs ?? 0,
+    sendMap: null,
     sendOrder: null,
     receiveOrder: null,
   }));

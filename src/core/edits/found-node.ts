@@ -21,6 +21,7 @@ export interface FoundNode {
   /** What its receivers say that they take. */
   readonly receives?: readonly FormatRange[];
   readonly receiveMap?: MapLimits | null;
+  readonly sendMap?: MapLimits | null;
   /** Set where it offers no channel map: the channels of its streams as far as it tells of them, one stream after the other. */
   readonly sendOrder?: readonly ChannelRange[] | null;
   readonly receiveOrder?: readonly ChannelRange[] | null;

@@ -34,6 +34,7 @@ export function modelOfNode(
     // A node without a PTP clock may still follow one: IS-04 asks only for clocks that it tells of.
     clock: node.hasPtp === true ? PLAIN_CLOCK : null,
     receiveMap: node.receiveMap ?? null,
+    sendMap: node.sendMap ?? null,
     sendOrder: node.sendOrder ?? null,
     receiveOrder: node.receiveOrder ?? null,
   };

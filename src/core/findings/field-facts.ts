@@ -21,8 +21,9 @@ export interface FoundLink {
 export type FoundMapping =
   | {
       readonly has: 'map';
-      /** Null: one by one, in any order. */
-      readonly limits: MapLimits | null;
+      /** Of the streams that it hears, and of its own channels; null: one by one, in any order. Missing: it has none. */
+      readonly receive?: MapLimits | null;
+      readonly send?: MapLimits | null;
     }
   | {
       readonly has: 'no-map';

@@ -5,18 +5,18 @@ import type { Finding } from './finding';
 
 /**
  * Devices whose channel maps (IS-08) are limited otherwise than their model says, or which have none where their model says that channels are
- * mapped freely: the plan would refuse what they can do, or send what they refuse. `found` is what devices tell, by plan device.
+ * mapped freely: the plan would refuse what they can do, or send what they refuse. `byDevice` is what devices tell, by plan device.
  */
 export function fieldMapFindings(
   plan: PlanOf<'models' | 'devices'>,
-  found: ReadonlyMap<string, FoundMapping>,
+  byDevice: ReadonlyMap<string, FoundMapping>,
 ): Finding[] {
   const findings: Finding[] = [];
-  for (const [deviceId, mapping] of found) {
+  for (const [deviceId, mapping] of byDevice) {
     const model = modelOf(plan, deviceId);
     if (model === undefined) continue;
     const base = { severity: 'caution', area: 'gear', deviceIds: [deviceId] } as const;
-    const { receiveMap, sendOrder, receiveOrder } = model;
+    const { sendOrder, receiveOrder } = model;
     if (mapping.has === 'no-map') {
       // What the model says of the order counts: devices do not tell which channels their streams feed.
       const isMissing =
@@ -24,14 +24,21 @@ export function fieldMapFindings(
       if (!isMissing) continue;
       const order = { sendOrder: sendOrder ?? mapping.sendOrder, receiveOrder: receiveOrder ?? mapping.receiveOrder };
       findings.push({ ...base, id: `map|${deviceId}`, about: 'no-channel-map', ...order });
-    } else if (!sameValue(receiveMap, mapping.limits) || sendOrder !== null || receiveOrder !== null) {
-      const isPlannedWithout = sendOrder !== null || receiveOrder !== null;
+      continue;
+    }
+    const isPlannedWithout = sendOrder !== null || receiveOrder !== null;
+    for (const [side, planned, found] of [
+      ['receive', model.receiveMap, mapping.receive],
+      ['send', model.sendMap, mapping.send],
+    ] as const) {
+      if (found === undefined || (!isPlannedWithout && sameValue(planned, found))) continue;
       findings.push({
         ...base,
-        id: `map|${deviceId}`,
+        id: `map|${deviceId}|${side}`,
         about: 'map-limits-differ',
-        planned: isPlannedWithout ? 'no-map' : receiveMap,
-        found: mapping.limits,
+        side,
+        planned: isPlannedWithout ? 'no-map' : planned,
+        found,
       });
     }
   }

@@ -87,6 +87,7 @@ export type NameSubject =
 export type MapSubject =
   | {
       readonly about: 'map-limits-differ';
+      readonly side: Side;
       /** `no-map`: the model says that it has no channel map, and it has one. */
       readonly planned: MapLimits | 'no-map' | null;
       readonly found: MapLimits | null;

@@ -1,3 +1,4 @@
+import type { Side } from '../plan/labels-table';
 import type { ChannelRange, MapLimits } from '../models/models-table';
 import type { Command } from '../plan/commands';
 import type { ClockFix } from './clock-fix';
@@ -26,6 +27,7 @@ export type OwnFix = { readonly commands: readonly Command[] } & (
   | {
       readonly does: 'map-as-found';
       readonly deviceId: string;
+      readonly side: Side;
       readonly modelName: string;
       readonly found: MapLimits | null;
     }

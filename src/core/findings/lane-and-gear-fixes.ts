@@ -128,10 +128,11 @@ export const LANE_AND_GEAR_WAYS: WaysOut<LaneAndGear> = {
     const deviceId = finding.deviceIds[0] ?? '';
     const model = modelOf(plan, deviceId);
     if (model === undefined) return [];
-    const receiveMap = finding.found;
-    const mapped = { ...model, receiveMap, sendOrder: null, receiveOrder: null };
+    const { side, found } = finding;
+    const limits = side === 'send' ? { sendMap: found } : { receiveMap: found };
+    const mapped = { ...model, ...limits, sendOrder: null, receiveOrder: null };
     const commands: Command[] = [{ kind: 'put-model', model: mapped }];
-    return [{ does: 'map-as-found', deviceId, modelName: model.name, found: receiveMap, commands }];
+    return [{ does: 'map-as-found', deviceId, side, modelName: model.name, found, commands }];
   }),
   'no-channel-map': untried((plan, finding) => {
     const deviceId = finding.deviceIds[0] ?? '';

@@ -139,6 +139,8 @@ const shape = record({
   naming: defaulted(nullable(naming), null),
   /** How its network channels can be fed from streams (IS-08); null: one by one, in any order. */
   receiveMap: defaulted(nullable(mapLimits), null),
+  /** How its own channels can be put into streams (IS-08); null: one by one, in any order. */
+  sendMap: defaulted(nullable(mapLimits), null),
   /**
    * A device without a channel map: the channels that each of its streams carries, or feeds, in order; the nth range is its nth stream.
    * Null: streams and channels are mapped freely (IS-08).
@@ -163,6 +165,7 @@ export const PLAIN_MODEL = {
   slots: null,
   naming: null,
   receiveMap: null,
+  sendMap: null,
   sendOrder: null,
   receiveOrder: null,
   passesThrough: 0,

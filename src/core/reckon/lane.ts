@@ -27,6 +27,8 @@ export type LaneReason =
     }
   /** The receiver takes its channels in blocks of so many: this lane's block cannot be fed from one block of one stream. */
   | { readonly code: 'map-block'; readonly blockSize: number }
+  /** The sender puts its channels into streams in blocks of so many, and the receiver's streams take fewer. */
+  | { readonly code: 'send-block'; readonly blockSize: number; readonly limit: number }
   /** The receiver keeps the order of a stream: this lane's position comes before that of a channel in front of it. */
   | { readonly code: 'map-order' }
   /**

@@ -2,9 +2,9 @@ import { streamsMax } from '../models/unknown-figures';
 import type { Leg, MapLimits } from '../models/models-table';
 import { changedKeys } from '../plan/changed-keys';
 import { layoutsOf, sentStreamsOf, type PlanOf } from '../plan/plan';
-import { runsOf } from '../streams/map-limits';
+import { canBeSent, runsOf, wholeBlocksOf, type Run } from '../streams/map-limits';
 import { isSameStream, NOTHING, type Stream } from '../streams/stream';
-import { keptStreams } from '../streams/kept-streams';
+import { keptStreams, type KeptStream } from '../streams/kept-streams';
 import { packSender, packUnicast, toAddresses } from '../streams/pack';
 import { packInOrder } from '../streams/pack-in-order';
 import { runsInOrder, sendersByStream } from '../streams/channel-order';
@@ -32,24 +32,52 @@ function wantsOf(sender: DeviceProfile, profiles: Profiles, hearers: Iterable<st
       s.senderChannel <= channelsSend && s.receiverChannel <= channelsReceive;
     const there = run.every(isThere) ? run : run.filter(isThere);
     if (there.length === 0) continue;
-    const { format, formatKey, channelsMax, legs } = pair;
+    const { format, formatKey, legs } = pair;
+    const { sendMap } = sender.model;
+    if (sendMap !== null && sendMap.blockSize > pair.channelsMax) continue;
+    // Streams of whole blocks.
+    const channelsMax = pair.channelsMax - (pair.channelsMax % (sendMap?.blockSize ?? 1));
+    const canBring = (run: Run) => sendMap === null || canBeSent(sendMap, run.channels, channelsSend);
     if (receiveOrder !== null) {
       const senders = sendersByStream(receiveOrder, (wishes.byReceiver.get(receiverDeviceId) as Wish).lanes);
-      const runs = runsInOrder(receiveOrder, senders, there).filter((r) => r.channels.length <= channelsMax);
+      const runs = runsInOrder(receiveOrder, senders, there).filter(
+        (r) => r.channels.length <= channelsMax && canBring(r),
+      );
       if (runs.length === 0) continue;
       const senderChannels = runs.flatMap((r) => r.channels.filter((c) => c !== NOTHING));
       wants.push({ receiverDeviceId, format, formatKey, channelsMax, legs, senderChannels, runs });
       continue;
     }
     if (receiveMap !== null && !sender.device.sendsUnicast) {
-      wants.push(...limitedWants({ receiverDeviceId, format, formatKey, channelsMax, legs }, receiveMap, there));
+      const limited = limitedWants({ receiverDeviceId, format, formatKey, channelsMax, legs }, receiveMap, there);
+      wants.push(...(sendMap === null ? limited : limited.flatMap((w) => inBlocks(w, sendMap, channelsSend))));
       continue;
     }
     const senderChannels = new Array<number>(there.length);
     for (let n = 0; n < there.length; n += 1) senderChannels[n] = (there[n] as (typeof there)[number]).senderChannel;
-    wants.push({ receiverDeviceId, format, formatKey, channelsMax, legs, senderChannels });
+    wants.push({
+      receiverDeviceId,
+      format,
+      formatKey,
+      channelsMax,
+      legs,
+      senderChannels:
+        sendMap === null ? senderChannels : wholeBlocksOf(sendMap.blockSize, senderChannels, channelsSend),
+    });
   }
   return wants;
+}
+
+/** What a sender with limits of its own can bring of it: runs that are whole blocks of it as they are, all else as its blocks come. */
+function inBlocks(want: Want, sendMap: MapLimits, channelsSend: number): Want[] {
+  const { runs = [], ...rest } = want;
+  const bring = runs.filter((r) => canBeSent(sendMap, r.channels, channelsSend));
+  const brought = bring.flatMap((r) => r.channels);
+  const others = want.senderChannels.filter((c) => !brought.includes(c));
+  return [
+    ...(others.length > 0 ? [{ ...rest, senderChannels: wholeBlocksOf(sendMap.blockSize, others, channelsSend) }] : []),
+    ...(bring.length > 0 ? [{ ...rest, senderChannels: brought, runs: bring }] : []),
+  ];
 }
 
 function limitedWants(
@@ -66,7 +94,7 @@ function limitedWants(
 
 /**
  * What everyone wants of each sender whose streams can be packed otherwise: not where each receiver gets a copy, where its patch is never
- * written, or where its streams carry the same channels for good.
+ * written, where its streams carry the same channels for good, or where its channels go in blocks or in order.
  */
 export function wantsBySender(deviceIds: readonly string[], profiles: Profiles, wishes: Wishes): Map<string, Want[]> {
   const bySender = new Map<string, Want[]>();
@@ -74,7 +102,8 @@ export function wantsBySender(deviceIds: readonly string[], profiles: Profiles, 
     const sender = profiles.get(id);
     const own = wishes.hearersBySender.get(id);
     if (sender === undefined || own === undefined) continue;
-    if (sender.device.sendsUnicast || sender.device.isPatchForeign || sender.model.sendOrder !== null) continue;
+    if (sender.device.sendsUnicast || sender.device.isPatchForeign) continue;
+    if (sender.model.sendOrder !== null || sender.model.sendMap !== null) continue;
     const wants = wantsOf(sender, profiles, own, wishes);
     if (wants.length > 0) bySender.set(id, wants);
   }
@@ -92,8 +121,10 @@ function packOne({ profiles, wishes, ...plan }: PackingReads, senderId: string):
   if (sender === undefined || hearers === undefined) return NO_PACKING;
   const wants = wantsOf(sender, profiles, hearers, wishes);
   if (wants.length === 0) return NO_PACKING;
-  const stay = keptStreams(layoutsOf(plan, senderId).values(), sentStreamsOf(plan, senderId));
-  const { sendOrder, channelsSend, streamsSend } = sender.model;
+  const { sendOrder, sendMap, channelsSend, streamsSend } = sender.model;
+  const isSendable = (k: KeptStream) => sendMap === null || canBeSent(sendMap, k.channels, channelsSend);
+  const kept = keptStreams(layoutsOf(plan, senderId).values(), sentStreamsOf(plan, senderId));
+  const stay = sendMap === null ? kept : kept.filter(isSendable);
   const { sendsUnicast } = sender.device;
   const addressOf = (receiverId: string, leg: Leg): number | null => {
     const state = profiles.get(receiverId)?.legs[leg];

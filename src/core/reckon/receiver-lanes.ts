@@ -60,6 +60,11 @@ export function lanesOf(
       if (ordered !== null) code = ordered.places.get(subscription.receiverChannel) ?? 0;
       else if (packing.others.length > 0 || sender.model.sendOrder !== null)
         code = otherPlace(packing, code, pair.formatKey, subscription.senderChannel, receiverId);
+      const { sendMap } = sender.model;
+      if (sendMap !== null && sendMap.blockSize > pair.channelsMax) {
+        reasons.set(n, { code: 'send-block', blockSize: sendMap.blockSize, limit: pair.channelsMax });
+        continue;
+      }
       if (code === 0 && (ordered !== null || sender.model.sendOrder !== null)) {
         reasons.set(n, orderReason(sender, receiver, wish, subscription));
         continue;

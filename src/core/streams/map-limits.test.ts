@@ -9,7 +9,7 @@ import { planRepack } from '../reckon/repack-plan';
 import { reckon } from '../reckon/reckon';
 import type { LaneCarried } from '../reckon/lane';
 import type { Reckoning } from '../reckon/reckoning';
-import { bringsRun, mapProblem, runsOf, type MapEntry } from './map-limits';
+import { bringsRun, canBeSent, mapProblem, runsOf, type MapEntry } from './map-limits';
 
 const BLOCKS: MapLimits = { blockSize: 8, reordering: true };
 const entry = (input: string, index: number): MapEntry => ({ input, index });
@@ -144,7 +144,7 @@ describe('receivers that take channels in blocks, or only in order', () => {
 
   test('a device that says otherwise than its model is found, and the model can be set as found', () => {
     const told = (id: string, limits: MapLimits | null) =>
-      fieldMapFindings(start, new Map([[id, { has: 'map', limits }]]));
+      fieldMapFindings(start, new Map([[id, { has: 'map', receive: limits }]]));
     expect(told('blocks', { reordering: true, blockSize: 8 })).toEqual([]);
     expect(told('plain', null)).toEqual([]);
     for (const [id, limits] of [
@@ -159,8 +159,75 @@ describe('receivers that take channels in blocks, or only in order', () => {
         severity: 'caution',
       });
       const [fix] = fixesFor(start, finding!);
-      expect(fieldMapFindings(apply(start, ...fix!.commands), new Map([[id, { has: 'map', limits }]]))).toEqual([]);
+      expect(
+        fieldMapFindings(apply(start, ...fix!.commands), new Map([[id, { has: 'map', receive: limits }]])),
+      ).toEqual([]);
     }
+  });
+
+  test('a sender that puts its channels into streams in blocks sends whole blocks, whoever wants what of them', () => {
+    const fours = modelNamed('console-72', { id: 'fours', sendMap: { blockSize: 4, reordering: true } });
+    const narrow = modelNamed('recorder-96', { id: 'narrow', channelsPerStreamMax: 2 });
+    const plan = apply(
+      planOf({ fours, plain, ordered, blocks, narrow }),
+      feed('fours', 3, 'plain', 1, 4),
+      feed('fours', 30, 'ordered', 1),
+      feed('fours', 41, 'blocks', 1, 8),
+      feed('fours', 1, 'narrow', 1),
+      feed('fours', 50, 'blocks', 9, 8),
+    );
+    const result = reckon(plan);
+    expect(result.streamsBySender.get('fours')?.map((s) => s.channels.join())).toEqual([
+      '41,42,43,44,45,46,47,48',
+      '1,2,3,4,5,6,7,8',
+      '29,30,31,32',
+      '49,50,51,52,53,54,55,56',
+      '57,58,59,60',
+    ]);
+    expect(refused(result, 'narrow')).toEqual([[1, 'send-block']]);
+    // Channel 50 on would have to begin a block of the sender.
+    expect(new Set(refused(result, 'blocks').map(([channel, code]) => `${code} ${channel > 8}`))).toEqual(
+      new Set(['map-block true']),
+    );
+    expect(canBeSent({ blockSize: 1, reordering: false }, [3, 0, 5], 8)).toBe(true);
+    expect(canBeSent({ blockSize: 1, reordering: false }, [5, 3], 8)).toBe(false);
+    expect(canBeSent({ blockSize: 2, reordering: true }, [3, 4, 0, 1, 2], 8)).toBe(true);
+    expect(canBeSent({ blockSize: 2, reordering: true }, [4, 3], 8)).toBe(false);
+  });
+
+  test('law: whatever is wanted of a sender with limits, its streams keep them', () => {
+    const limits = fc.record({ blockSize: fc.constantFrom(1, 2, 3, 4, 6, 8), reordering: fc.boolean() });
+    const wish = fc.array(fc.tuple(run, fc.constantFrom(0, 1)), { minLength: 1, maxLength: 8 });
+    fc.assert(
+      fc.property(limits, wish, (sendMap, runs) => {
+        const limited = modelNamed('console-72', { id: 'limited', sendMap });
+        const order = Array.from({ length: 12 }, (_, n) => ({ first: 1 + 8 * n, channels: 8 }));
+        const inOrder = modelNamed('recorder-96', { id: 'in-order', receiveOrder: order });
+        const commands = runs
+          .filter(([r]) => r.sent < 72)
+          .map(([r, other]) =>
+            feed(
+              'desk',
+              r.sent,
+              other === 1 ? 'in-order' : r.receiver,
+              r.received,
+              Math.min(r.count, 72 - r.sent, 96 - r.received),
+            ),
+          );
+        const result = reckon(
+          apply(planOf({ desk: limited, blocks, ordered, plain, 'in-order': inOrder }), ...commands),
+        );
+        for (const s of result.streamsBySender.get('desk') ?? []) {
+          expect(canBeSent(sendMap, s.channels, 72)).toBe(true);
+          // As a device holds it against IS-08.
+          const entries = s.channels
+            .map((c, n) => [n, entry('own', c - 1)] as const)
+            .filter(([n]) => s.channels[n] !== 0);
+          expect(mapProblem(new Map(entries), () => sendMap)).toBeNull();
+        }
+      }),
+      { numRuns: 120 },
+    );
   });
 
   test('a device without a channel map is found where its model maps freely, and the other way round', () => {
@@ -182,7 +249,7 @@ describe('receivers that take channels in blocks, or only in order', () => {
     // What the model says of the order counts.
     const other = { ...told, sendOrder: [{ first: 1, channels: 2 }] };
     expect(fieldMapFindings(fixed, new Map([['plain', other]]))).toEqual([]);
-    const [back] = fieldMapFindings(fixed, new Map([['plain', { has: 'map', limits: null }]]));
+    const [back] = fieldMapFindings(fixed, new Map([['plain', { has: 'map', receive: null }]]));
     expect(back).toMatchObject({ about: 'map-limits-differ', planned: 'no-map', found: null });
     const [free] = fixesFor(fixed, back!);
     expect(apply(fixed, ...free!.commands).models.get('recorder-96')).toEqual(plain);

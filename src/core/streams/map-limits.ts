@@ -85,6 +85,36 @@ export function unmappable(limits: MapLimits, lanes: readonly MappedLane[]): Map
   return problems;
 }
 
+/** The channels that a sender with limits puts into a stream together with these: their whole blocks, each once, in order. */
+export function wholeBlocksOf(blockSize: number, channels: readonly number[], channelCount: number): number[] {
+  const blocks = [...new Set(channels.map((c) => Math.floor((c - 1) / blockSize)))].sort((a, b) => a - b);
+  return blocks.flatMap((block) => {
+    const first = block * blockSize + 1;
+    return Array.from({ length: Math.min(blockSize, channelCount - first + 1) }, (_, n) => first + n);
+  });
+}
+
+/** Whether a sender with limits can put just these channels into a stream; 0: a position that is left empty. */
+export function canBeSent(
+  { blockSize, reordering }: MapLimits,
+  channels: readonly number[],
+  channelCount: number,
+): boolean {
+  const wholes = wholeBlocksOf(
+    blockSize,
+    channels.filter((c) => c > 0),
+    channelCount,
+  );
+  const isWhole = wholes.every((c) => {
+    const inBlock = (c - 1) % blockSize;
+    const at = channels.indexOf(c);
+    return at >= inBlock && channels[at - inBlock] === c - inBlock;
+  });
+  const isOnce = new Set(channels.filter((c) => c > 0)).size === channels.filter((c) => c > 0).length;
+  const isInOrder = (a: number[]) => a.every((c, n) => n === 0 || c > (a[n - 1] as number));
+  return isWhole && (blockSize === 1 || isOnce) && (reordering || isInOrder(channels.filter((c) => c > 0)));
+}
+
 /** Sender channels that a receiver wants in one piece: a block, or all in this order. */
 export interface Run {
   readonly channels: readonly number[];

@@ -115,14 +115,16 @@ export const channelMappings = topic<FoundMapping>({
     if (!node?.device || field === null) return undefined;
     const order = foundOrder(node, field.channelsOfSender);
     if (order !== null) return { has: 'no-map', ...order };
-    const limits = limitsOf(field.channelMaps.get(node.device.id));
-    return limits === undefined ? undefined : { has: 'map', limits };
+    const map = field.channelMaps.get(node.device.id);
+    if (map === undefined) return undefined;
+    const receive = limitsOf(map.inputs.filter((i) => i.receiverId !== null));
+    const send = limitsOf(map.inputs.filter((i) => i.receiverId === null));
+    return { has: 'map', ...(receive === undefined ? {} : { receive }), ...(send === undefined ? {} : { send }) };
   },
 });
 
-/** The limits of the inputs that streams arrive at; of several the narrowest. Undefined: not read, or it hears nothing. */
-function limitsOf(map: ChannelMap | undefined): MapLimits | null | undefined {
-  const inputs = (map?.inputs ?? []).filter((i) => i.receiverId !== null);
+/** The limits of inputs; of several the narrowest. Undefined: there are none. */
+function limitsOf(inputs: ChannelMap['inputs']): MapLimits | null | undefined {
   if (inputs.length === 0) return undefined;
   const blockSize = Math.max(...inputs.map((i) => i.limits?.blockSize ?? 1));
   const reordering = inputs.every((i) => i.limits?.reordering !== false);
@@ -200,7 +202,8 @@ export const unknown = topic<FoundNode>({
       hasPtp: node.clock === null ? null : node.clock.gmid !== null,
       receives: distinctRanges(receivers.flatMap((r) => r.takes)),
       ...order,
-      receiveMap: map?.inputs.find((i) => i.receiverId !== null && i.limits !== null)?.limits ?? null,
+      receiveMap: limitsOf(map?.inputs.filter((i) => i.receiverId !== null) ?? []) ?? null,
+      sendMap: limitsOf(map?.inputs.filter((i) => i.receiverId === null) ?? []) ?? null,
     };
   },
 });

@@ -1,7 +1,7 @@
 'use client';
 
 import { budgetOfFinding } from '@/core/reckon/spenders';
-import type { Plan } from '@/core/plan/plan';
+import { modelOf, type Plan } from '@/core/plan/plan';
 import type { LaneEvidence } from '@/field/lane-state';
 import { FindingList, FixButtons, Spent } from '@/ui/frame/finding-list';
 import { LossesNow } from '@/ui/frame/losses-list';
@@ -171,6 +171,7 @@ function OneLane({
             </span>
           </p>
           <Packed plan={plan} packed={stream.packed} />
+          <InOrder plan={plan} senderId={lane.senderDeviceId} receiverId={deviceId} />
           <PanelHeading>
             {detail.verdict === 'refused' ? 'Calculation, if it were carried' : 'Calculation'}
           </PanelHeading>
@@ -232,6 +233,21 @@ function OneLane({
       )}
       {isPreview ? null : <Evidence evidence={evidence} lane={lane} />}
     </>
+  );
+}
+
+/** What lies in neither end's channel map, as one of them has none. */
+function InOrder({ plan, senderId, receiverId }: { plan: Plan; senderId: string; receiverId: string }) {
+  const sends = modelOf(plan, senderId)?.sendOrder ?? null;
+  const receives = modelOf(plan, receiverId)?.receiveOrder ?? null;
+  if (sends === null && receives === null) return null;
+  return (
+    <p className="mt-1 text-dim">
+      {sends === null ? null : `${deviceName(plan, senderId)} has no channel map: its streams carry what they carry. `}
+      {receives === null
+        ? null
+        : `${deviceName(plan, receiverId)} has no channel map: channels are taken in the order of the stream.`}
+    </p>
   );
 }
 

@@ -79,7 +79,7 @@ export interface FigureSection {
   readonly isFor: (kind: DeviceKind) => boolean;
   /** A record within the model that may be missing as a whole. */
   readonly record?: {
-    readonly path: 'clock' | 'switching' | 'slots' | 'naming' | 'receiveMap';
+    readonly path: 'clock' | 'switching' | 'slots' | 'naming' | 'receiveMap' | 'sendMap';
     /** What the model is taken for without it. */
     readonly without: string;
     readonly plain: object;
@@ -442,6 +442,31 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
         path: 'receiveMap.reordering',
         label: 'In any order',
         use: 'Off: channels keep the order of the stream',
+        input: flag,
+      },
+    ],
+  },
+  {
+    id: 'sendMap',
+    title: 'Channel mapping of senders',
+    isFor: hasChannels,
+    record: {
+      path: 'sendMap',
+      without: 'Channels are put into streams one by one, in any order',
+      plain: { blockSize: 8, reordering: true },
+    },
+    figures: [
+      {
+        path: 'sendMap.blockSize',
+        label: 'Sent in blocks of',
+        unit: 'channels',
+        use: 'IS-08 block size',
+        input: whole(1, 64),
+      },
+      {
+        path: 'sendMap.reordering',
+        label: 'Sent in any order',
+        use: 'Off: channels keep their order in a stream',
         input: flag,
       },
     ],

@@ -83,7 +83,7 @@ describe('words for what was found', () => {
     expect(
       said(
         start,
-        fieldMapFindings(start, new Map([['amp', { has: 'map', limits: { blockSize: 4, reordering: false } }]])),
+        fieldMapFindings(start, new Map([['amp', { has: 'map', receive: { blockSize: 4, reordering: false } }]])),
       ),
     ).toEqual([
       [
@@ -116,6 +116,7 @@ describe('words for what was found', () => {
       { code: 'not-joined', leg: 'B' },
       { code: 'map-block', blockSize: 8 },
       { code: 'map-order' },
+      { code: 'send-block', blockSize: 8, limit: 4 },
       { code: 'stream-order', end: 'sender', because: 'no-stream', range: null },
       { code: 'stream-order', end: 'receiver', because: 'no-stream', range: null },
       { code: 'stream-order', end: 'sender', because: 'not-heard', range: { first: 1, channels: 8 } },

@@ -64,6 +64,8 @@ export function shortReason(reason: LaneReason): string {
       return 'the channel pool is used up';
     case 'map-block':
       return `fed in blocks of ${reason.blockSize} only`;
+    case 'send-block':
+      return `sent in blocks of ${reason.blockSize} only`;
     case 'map-order':
       return 'fed in the order of the stream only';
     case 'stream-order':
@@ -111,6 +113,8 @@ export function longReason(plan: Plan, reason: LaneReason, senderId: string, rec
       return `${end(reason.end)} has ${reason.limit} channels for both directions together; the plan wants ${reason.wanted}.`;
     case 'map-block':
       return `${receiver} is fed in blocks of ${reason.blockSize} channels, each from one block of one stream, in its order. A block that hears several senders, other channels in between, or only some of what stands there, cannot be.`;
+    case 'send-block':
+      return `${sender} puts its channels into streams in blocks of ${reason.blockSize} only, and a stream that ${receiver} can hear from it takes ${count(reason.limit, 'channel')}.`;
     case 'map-order':
       return `${receiver} keeps the order in which channels stand in a stream; this channel would hear one that comes before what the channels in front of it hear.`;
     case 'stream-order':
@@ -208,7 +212,7 @@ export function findingTitle(plan: Plan, finding: Finding): string {
     case 'heard-by-old-name':
       return `${finding.planned} calls itself ${finding.found}: ${count(finding.deviceIds.length - 1, 'device')} ${finding.deviceIds.length === 2 ? 'hears' : 'hear'} it by name`;
     case 'map-limits-differ':
-      return `${deviceName(plan, finding.deviceIds[0] ?? '')} says that its channels are fed ${mapWords(finding.found)}; its model says ${finding.planned === 'no-map' ? 'that it has no channel map' : mapWords(finding.planned)}`;
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} says that its channels are ${finding.side === 'send' ? 'sent' : 'fed'} ${mapWords(finding.found)}; its model says ${finding.planned === 'no-map' ? 'that it has no channel map' : mapWords(finding.planned)}`;
     case 'no-channel-map':
       return `${deviceName(plan, finding.deviceIds[0] ?? '')} offers no channel map (IS-08); its model says that channels are mapped freely to streams`;
     case 'past-the-unit': {
@@ -242,7 +246,7 @@ export function fixWords(plan: Plan, fix: Fix): string {
     case 'own-patch':
       return `Take over the patch of ${name}`;
     case 'map-as-found':
-      return `Let all of the model ${fix.modelName} be fed ${mapWords(fix.found)}`;
+      return `Let all of the model ${fix.modelName} be ${fix.side === 'send' ? 'sent' : 'fed'} ${mapWords(fix.found)}`;
     case 'take-in-order': {
       const out = fix.sendOrder === null ? [] : [`out ${ordersWords(fix.sendOrder)}`];
       const into = fix.receiveOrder === null ? [] : [`in ${ordersWords(fix.receiveOrder)}`];
