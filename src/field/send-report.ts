@@ -1,4 +1,5 @@
 import type { SentStreamKey } from '../core/plan/commands';
+import type { SdpDifference } from '../core/formats/sdp-differences';
 import type { Reckoning } from '../core/reckon/reckoning';
 import type { SentStream } from '../core/streams/sent-streams-table';
 import type { AnnouncedStreams } from './announcements';
@@ -29,6 +30,8 @@ export interface DeviceReport {
     readonly streamId: string | null;
     readonly failure: DeviceFailure;
   }[];
+  /** Streams that go out otherwise than planned, and can be heard all the same. */
+  readonly cautions: readonly { readonly streamId: string; readonly differences: readonly SdpDifference[] }[];
 }
 
 export interface SendReport {
@@ -82,12 +85,19 @@ export class Report {
     private readonly answering: Answering = ALWAYS,
   ) {}
 
-  private readonly byDevice = new Map<string, { done: SendStep[]; failed: DeviceReport['failed'][number][] }>();
+  private readonly byDevice = new Map<
+    string,
+    { done: SendStep[]; failed: DeviceReport['failed'][number][]; cautions: DeviceReport['cautions'][number][] }
+  >();
 
   private of(deviceId: string) {
     let found = this.byDevice.get(deviceId);
-    if (found === undefined) this.byDevice.set(deviceId, (found = { done: [], failed: [] }));
+    if (found === undefined) this.byDevice.set(deviceId, (found = { done: [], failed: [], cautions: [] }));
     return found;
+  }
+
+  caution(deviceId: string, streamId: string, differences: readonly SdpDifference[]): void {
+    if (differences.length > 0) this.of(deviceId).cautions.push({ streamId, differences });
   }
 
   /** Runs one step on one device; a failure is noted and does not stop the others. */
@@ -130,7 +140,7 @@ export class Report {
   }
 
   devices(): DeviceReport[] {
-    return [...this.byDevice].map(([deviceId, { done, failed }]) => ({ deviceId, done, failed }));
+    return [...this.byDevice].map(([deviceId, of]) => ({ deviceId, ...of }));
   }
 }
 

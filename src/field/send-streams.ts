@@ -1,8 +1,11 @@
-import { readSdp } from '../core/formats/sdp';
+import { readSdp, type SdpLeg } from '../core/formats/sdp';
+import { sdpDifferences } from '../core/formats/sdp-differences';
+import { plannedSdp } from '../core/formats/stream-sdp';
+import { parseAddress } from '../core/network/address';
 import { mapProblem } from '../core/streams/map-limits';
-import { formatKey } from '../core/streams/format';
 import { NOTHING, type Stream } from '../core/streams/stream';
 import { announcedSdp } from './announcements';
+import { destinationText, fieldAddress } from './binding';
 import {
   activateMap,
   patchEnd,
@@ -70,7 +73,7 @@ export async function sendStream(stream: Stream, context: SendContext): Promise<
       if (!start) return;
       if (!isOnLegs(reading.active.legs, legs)) throw new Error('it said yes, and sends something else');
       sdp = await readTransportFile(href, end.id);
-      mustBeAsPlanned(stream, sdp, isInOrder);
+      mustBeAsPlanned(stream, sdp, context);
     }));
   if (isSent) return { isSent: true, sdp };
   if (report.isSilent(deviceId)) return { isSent: false, isAsItWas: false };
@@ -144,23 +147,51 @@ async function putBack(
   });
 }
 
-/** @param isInOrder it carries what it carries: another number of channels is another order than the model's */
-function mustBeAsPlanned(stream: Stream, sdp: string, isInOrder = false): void {
-  const { audio, problems } = readSdp(sdp);
-  if (audio === null) throw new Error(`its SDP cannot be read: ${problems[0]?.problem ?? ''}`);
-  const isOtherWidth = isInOrder ? audio.channels !== stream.channels.length : audio.channels < stream.channels.length;
-  if (formatKey(audio.format) !== stream.formatKey || isOtherWidth) {
-    throw new Error(
-      `it sends ${audio.channels} channels of ${formatKey(audio.format)}, the plan wants ${stream.channels.length} of ${stream.formatKey}`,
-    );
+/**
+ * Holds what a sender says that it sends against the plan, before any receiver is told of it. What cannot be heard as planned is an error with
+ * both values; what can is noted in the report.
+ */
+function mustBeAsPlanned(stream: Stream, sdp: string, { reckoning, bindings, report }: SendContext): void {
+  const { audio: found, problems } = readSdp(sdp);
+  if (found === null) throw new Error(`its SDP cannot be read: ${problems[0]?.problem ?? ''}`);
+  const { senderDeviceId } = stream;
+  const planned = plannedSdp(reckoning, stream);
+  if (planned === null) return;
+  const inField = (leg: SdpLeg): SdpLeg => ({
+    ...leg,
+    group: destinationText(parseAddress(leg.group) ?? 0, bindings.translation),
+    sourceAddress: leg.sourceAddress === null ? null : fieldAddress(leg.sourceAddress, bindings.translation),
+  });
+  const isInOrder = orderOf(reckoning.plan, senderDeviceId, 'send', bindings.nodeByDevice.get(senderDeviceId)) !== null;
+  // What was measured of it once is no wish.
+  const wanted = { ...planned, channels: stream.channels.length, legs: planned.legs.map(inField) };
+  const hearers = { routers: mostRouters(stream, reckoning), isExactWidth: isInOrder };
+  const differences = sdpDifferences(wanted, found, hearers);
+  const refusals = differences.filter((d) => d.severity === 'refusal');
+  if (refusals.length > 0) {
+    const all = refusals.map(({ what, planned: p, found: f }) => `${what} ${f}, where the plan has ${p}`);
+    throw new Error(`it sends ${all.join('; ')}`);
   }
+  report.caution(senderDeviceId, stream.id, differences);
+}
+
+/** The most routers between the sender and any receiver of a stream. */
+function mostRouters(stream: Stream, { lanesByReceiver }: SendContext['reckoning']): number {
+  let most = 0;
+  for (const id of stream.receiverDeviceIds) {
+    for (const lane of lanesByReceiver.get(id)?.values() ?? []) {
+      if (lane.verdict === 'refused' || lane.hearing.stream !== stream) continue;
+      const { wayA, wayB, crossing } = lane.hearing.pair;
+      most = Math.max(most, wayA?.routers ?? 0, wayB?.routers ?? 0, crossing === null ? 0 : 1);
+      break;
+    }
+  }
+  return most;
 }
 
 /** The SDP of a stream whose sender is never written: as the sender tells it where it is in the registry, else as announced. */
-export async function foreignSdp(
-  stream: Stream,
-  { reckoning, bindings, announced, report }: SendContext,
-): Promise<StreamOutcome> {
+export async function foreignSdp(stream: Stream, context: SendContext): Promise<StreamOutcome> {
+  const { reckoning, bindings, announced, report } = context;
   const node = bindings.nodeByDevice.get(stream.senderDeviceId);
   const end = node?.senders[stream.streamNumber - 1];
   const href = node && end && connectionHrefOf(node, end);
@@ -171,7 +202,7 @@ export async function foreignSdp(
         ? await readTransportFile(href, end.id)
         : announcedSdp(stream, reckoning, bindings.translation, announced);
     if (told === null) throw new Error('it is not announced any more');
-    mustBeAsPlanned(stream, told);
+    mustBeAsPlanned(stream, told, context);
     sdp = told;
   });
   return isRead && sdp !== undefined ? { isSent: true, sdp } : { isSent: false, isAsItWas: true };

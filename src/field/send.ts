@@ -1,3 +1,4 @@
+import { readSdp } from '../core/formats/sdp';
 import { formatAddress } from '../core/network/address';
 import type { SentStreamKey } from '../core/plan/commands';
 import type { Reckoning } from '../core/reckon/reckoning';
@@ -131,6 +132,7 @@ export async function send(
         stream,
         receivers.filter((id) => hearers.get(stream)?.has(id)),
         reckoning,
+        sdpByStream.get(stream) ?? null,
       ),
     );
   return {
@@ -202,6 +204,12 @@ function channelsToSendAgain(
   });
 }
 
+/** How many channels a sender says that it sends; null: as many as planned. */
+function widthSaid(sdp: string, stream: Stream): number | null {
+  const channels = readSdp(sdp).audio?.channels;
+  return channels === undefined || channels === stream.channels.length ? null : channels;
+}
+
 /** Runs over items, a few at the same time, in their order. */
 async function inTurns<T>(items: readonly T[], run: (item: T) => Promise<unknown>): Promise<void> {
   let next = 0;
@@ -221,7 +229,13 @@ function groupBy<T>(items: readonly T[], key: (item: T) => string): Map<string, 
   return groups;
 }
 
-function sentRecord(stream: Stream, receivers: readonly string[], reckoning: Reckoning): SentStream {
+/** @param sdp what the sender says that it sends; null: it has not said yet */
+function sentRecord(
+  stream: Stream,
+  receivers: readonly string[],
+  reckoning: Reckoning,
+  sdp: string | null = null,
+): SentStream {
   const groups = reckoning.groupsByStream.get(stream.id);
   const numbers = new Map((stream.sent?.receivers ?? []).map((r) => [r.deviceId, r.streamNumber]));
   for (const deviceId of receivers) {
@@ -230,12 +244,14 @@ function sentRecord(stream: Stream, receivers: readonly string[], reckoning: Rec
         numbers.set(deviceId, lane.hearing.receiverStreamNumber);
     }
   }
+  const width = sdp === null ? (stream.sent?.width ?? null) : widthSaid(sdp, stream);
   const text = (group: number | null | undefined) => (group == null ? null : formatAddress(group));
   return {
     senderDeviceId: stream.senderDeviceId,
     streamNumber: stream.streamNumber,
     channels: stream.channels,
     format: stream.format,
+    ...(width === null ? {} : { width }),
     groupA: text(groups?.A),
     groupB: text(groups?.B),
     receivers: [...numbers]

@@ -1,5 +1,5 @@
 import type { Server } from 'node:http';
-import { writeSdp } from '../core/formats/sdp';
+import { writeSdp, type SdpAudio } from '../core/formats/sdp';
 import { clockIdentityText } from '../core/clocks/dataset';
 import type { RateHz } from '../core/streams/format';
 import { isMulticast, parseAddress } from '../core/network/address';
@@ -48,6 +48,8 @@ export class StandinNode {
   manner: Manner = 'sound';
   /** Whether it refuses a request to change something, or does it and says that it did not. Null: neither. */
   trouble: ((request: Request) => 'refused' | 'done-and-refused' | null) | null = null;
+  /** Makes it describe its streams otherwise than it was told. */
+  says: ((audio: SdpAudio) => SdpAudio) | null = null;
   label: string;
   /** Why it does not answer although it is plugged in, e.g. its address is taken. */
   fault: string | null = null;
@@ -260,7 +262,7 @@ export class StandinNode {
     const { active } = connection;
     const legs = active.transport_params.filter((p) => p['rtp_enabled'] === true);
     if (!active.master_enable || legs.length === 0) return null;
-    return writeSdp({
+    const audio: SdpAudio = {
       name: `${this.label} stream ${n}`,
       origin: {
         username: '-',
@@ -272,7 +274,7 @@ export class StandinNode {
       format: { encoding: this.spec.encoding, rateHz: this.rateHz, packetTimeUs: this.spec.packetTimeUs },
       channels: Math.max(1, this.widthOf(n)),
       mediaClockOffset: 0,
-      referenceClock: `localmac=${mac(this.spec.serial, 0).toUpperCase()}`,
+      referenceClock: this.referenceClock(),
       channelOrder: null,
       legs: legs.map((p, index) => ({
         mid: legs.length === 2 ? (['A', 'B'][index] ?? null) : null,
@@ -281,7 +283,16 @@ export class StandinNode {
         port: Number(p['destination_port']),
         sourceAddress: String(p['source_ip']),
       })),
-    });
+    };
+    return writeSdp(this.says?.(audio) ?? audio);
+  }
+
+  /** RFC 7273: the grandmaster that it follows and its domain, else its own clock. */
+  private referenceClock(): string {
+    const gmid = this.options.ptp?.report(this.spec.id)?.gmid ?? null;
+    return gmid === null
+      ? `localmac=${mac(this.spec.serial, 0).toUpperCase()}`
+      : `ptp=IEEE1588-2008:${clockIdentityText(gmid)}:${this.options.ptp?.domainOf(this.spec.id) ?? 0}`;
   }
 
   private numberOf(connection: Connection): number {

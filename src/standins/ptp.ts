@@ -105,6 +105,10 @@ export class PtpFabric {
     this.listeners.set(id, listener);
   }
 
+  domainOf(id: string): number | null {
+    return this.clocks.get(id)?.spec.clock.domainNumber ?? null;
+  }
+
   switchOn(id: string): void {
     const c = this.clocks.get(id);
     if (c === undefined || c.isOn) return;

@@ -262,7 +262,7 @@ export function reckonDesk(): ReckonWorker {
     },
     sdpFiles() {
       const reckoning = previewed ?? current;
-      return reckoning === null ? [] : sdpFiles(reckoning);
+      return reckoning === null ? [] : sdpFiles(reckoning, Date.now());
     },
     clockLoss(loss) {
       const reckoning = previewed ?? current;

@@ -12,10 +12,11 @@ import { readSdp } from './sdp';
 import { sdpFiles } from './stream-sdp';
 
 const harbour = planOfFile(skerryPoint());
+const NOW = Date.UTC(2026, 5, 1);
 
 describe('streams of a plan as session descriptions', () => {
   test('each says format, width, groups, sender and whose time it keeps', () => {
-    const files = sdpFiles(reckon(harbour));
+    const files = sdpFiles(reckon(harbour), NOW);
     expect(files).toHaveLength(52);
     const { audio, problems } = readSdp(files.find((f) => f.streamId === 'loft-console/1')?.text ?? '');
     expect(problems).toEqual([]);
@@ -33,12 +34,18 @@ describe('streams of a plan as session descriptions', () => {
     expect(audio?.referenceClock?.replaceAll('-', '')).toContain(master);
   });
 
+  test('a description made later has a higher session version (RFC 8866, clause 5.2)', () => {
+    const versionAt = (ms: number) => readSdp(sdpFiles(reckon(harbour), ms)[0]!.text).audio!.origin.version;
+    expect(versionAt(NOW)).toBe(NOW / 1000 + 2_208_988_800);
+    expect(versionAt(NOW + 1000)).toBe(versionAt(NOW) + 1);
+  });
+
   test('law: whatever is written is read without a problem and says the same, for plans with mistakes too', () => {
     fc.assert(
       fc.property(brokenPlan(harbour), (plan) => {
         const reckoning = reckon(plan);
         const streams = new Map([...reckoning.streamsBySender.values()].flat().map((s) => [s.id, s]));
-        for (const { streamId, text } of sdpFiles(reckoning)) {
+        for (const { streamId, text } of sdpFiles(reckoning, NOW)) {
           const { audio } = readSdp(text);
           const stream = streams.get(streamId)!;
           expect(audio?.channels).toBe(stream.width);
@@ -51,7 +58,7 @@ describe('streams of a plan as session descriptions', () => {
 
   test('taken in by another plan they give the same senders, streams and groups', () => {
     const before = reckon(harbour);
-    const files = sdpFiles(before);
+    const files = sdpFiles(before, NOW);
     let plan = emptyPlan('Other');
     for (const s of harbour.subnets.values())
       plan = apply(plan, { kind: 'put-subnet', subnet: { ...s, ...PLAIN_SUBNET } });

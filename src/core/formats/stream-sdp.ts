@@ -2,7 +2,7 @@ import { clockIdentityText } from '../clocks/dataset';
 import { formatAddress } from '../network/address';
 import type { Reckoning } from '../reckon/reckoning';
 import type { Stream } from '../streams/stream';
-import { writeSdp, type SdpLeg } from './sdp';
+import { writeSdp, type SdpAudio, type SdpLeg } from './sdp';
 
 /** The description of one stream of the stream plan, as a file. */
 export interface SdpFile {
@@ -17,17 +17,24 @@ const PAYLOAD_TYPE = 97;
 /**
  * All streams of the plan that have an address to be sent to, as their senders will describe them once they send (AES67 clause 8,
  * ST 2110-10 clause 8, ST 2022-7 for two legs). The reference clock is the grandmaster of the plan, where its identity is known.
+ * @param nowMs in milliseconds since 1970: whoever knew the stream before takes this as newer
  */
-export function sdpFiles(reckoning: Reckoning): SdpFile[] {
+export function sdpFiles(reckoning: Reckoning, nowMs: number): SdpFile[] {
   return [...reckoning.streamsBySender.values()].flat().flatMap((stream) => {
-    const text = sdpOf(reckoning, stream);
-    return text === null
-      ? []
-      : [{ streamId: stream.id, name: `${stream.senderDeviceId}-${stream.streamNumber}.sdp`, text }];
+    const audio = plannedSdp(reckoning, stream, sessionVersion(nowMs));
+    const name = `${stream.senderDeviceId}-${stream.streamNumber}.sdp`;
+    return audio === null ? [] : [{ streamId: stream.id, name, text: writeSdp(audio) }];
   });
 }
 
-function sdpOf(reckoning: Reckoning, stream: Stream): string | null {
+/** Seconds from 1900 to 1970. */
+const NTP_OFFSET_S = 2_208_988_800;
+
+/** RFC 8866 clause 5.2: a session that has changed has a higher version; the seconds of an NTP timestamp are recommended. */
+const sessionVersion = (nowMs: number): number => Math.floor(nowMs / 1000) + NTP_OFFSET_S;
+
+/** The description of a stream as the plan has it; null: it has no address to be sent to. */
+export function plannedSdp(reckoning: Reckoning, stream: Stream, version = 1): SdpAudio | null {
   const { plan } = reckoning;
   const groups = reckoning.groupsByStream.get(stream.id);
   const legs = stream.legs.flatMap((leg): SdpLeg[] => {
@@ -40,10 +47,10 @@ function sdpOf(reckoning: Reckoning, stream: Stream): string | null {
   const first = legs[0];
   if (first?.sourceAddress == null) return null;
   const name = (plan.devices.get(stream.senderDeviceId)?.name ?? stream.senderDeviceId).replace(/[\r\n]+/g, ' ');
-  return writeSdp({
+  return {
     name: `${name} stream ${stream.streamNumber}`,
     // The same for the same stream: its number and the sender's address tell sessions of one sender, and senders, apart.
-    origin: { username: '-', sessionId: String(stream.streamNumber), version: 1, address: first.sourceAddress },
+    origin: { username: '-', sessionId: String(stream.streamNumber), version, address: first.sourceAddress },
     payloadType: PAYLOAD_TYPE,
     format: stream.format,
     channels: stream.width,
@@ -51,7 +58,7 @@ function sdpOf(reckoning: Reckoning, stream: Stream): string | null {
     referenceClock: referenceClockOf(reckoning, stream.senderDeviceId),
     channelOrder: null,
     legs: legs.length === 2 ? legs : legs.map((l) => ({ ...l, mid: null })),
-  });
+  };
 }
 
 /** `ptp=IEEE1588-2008:<identity>:<domain>`; null where the plan does not know whose time the sender keeps. */

@@ -88,7 +88,7 @@ export function numbered(senderDeviceId: string, drafts: readonly Draft[], wants
       senderDeviceId,
       streamNumber,
       channels: draft.channels,
-      width: draft.format.encoding === 'AM824' ? count + (count % 2) : count,
+      width: Math.max(draft.kept?.sent?.width ?? 0, draft.format.encoding === 'AM824' ? count + (count % 2) : count),
       format: draft.format,
       formatKey: formatKey(draft.format),
       legs,

@@ -1,4 +1,15 @@
-import { address, id, list, nullable, position, record, streamNumber, type Described } from '../plan/shape';
+import {
+  address,
+  id,
+  list,
+  missing,
+  nullable,
+  position,
+  record,
+  streamNumber,
+  whole,
+  type Described,
+} from '../plan/shape';
 import { table } from '../plan/table';
 import { streamFormat } from './stream-shapes';
 
@@ -9,6 +20,8 @@ const shape = record({
   /** Sender channels in their order within the stream; 0: a position that is left empty. */
   channels: list(position, 120),
   format: streamFormat,
+  /** Channels on the wire, where the sender says that it sends another number than is planned. */
+  width: missing(whole(1, 120)),
   groupA: nullable(address),
   groupB: nullable(address),
   /** Which of each receiver's streams hears it. */

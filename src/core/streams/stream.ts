@@ -15,7 +15,7 @@ export interface Stream {
   readonly streamNumber: number;
   /** Sender channels in their order within the stream; 0 (`NOTHING`) where a position is left empty. */
   readonly channels: readonly number[];
-  /** Channels on the wire: as many as `channels`, or one more where the encoding wants an even count. */
+  /** Channels on the wire: as many as `channels`, one more where the encoding wants an even count, or what the sender says that it sends. */
   readonly width: number;
   readonly format: StreamFormat;
   readonly formatKey: string;

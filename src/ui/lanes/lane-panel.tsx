@@ -170,6 +170,11 @@ function OneLane({
               {count(stream.receiverDeviceIds.length, 'device')}, here as stream {stream.receiverStreamNumber}.
             </span>
           </p>
+          {stream.width > stream.channels.length + 1 ? (
+            <p className="text-dim">
+              Its sender says that it sends {stream.width} channels: that many are counted in the loads.
+            </p>
+          ) : null}
           <Packed plan={plan} packed={stream.packed} />
           <InOrder plan={plan} senderId={lane.senderDeviceId} receiverId={deviceId} />
           <PanelHeading>

@@ -1,6 +1,6 @@
 import type { Plan } from '@/core/plan/plan';
 import { count } from '@/ui/parts/units';
-import { deviceName, failureWords, STEP_WORDS } from '@/ui/parts/words';
+import { deviceName, failureWords, sdpDifferenceWords, STEP_WORDS } from '@/ui/parts/words';
 import type { SendAnswer } from '@/ui/session/api';
 import { Left } from './send-left';
 
@@ -34,6 +34,11 @@ export function SendReportView({ report, plan, started }: { report: SendAnswer; 
             <span className="text-dim">
               {d.done.length > 0 ? d.done.map((s) => STEP_WORDS[s]).join(', ') : 'nothing was changed'}
             </span>
+            {d.cautions.map((c) => (
+              <span key={c.streamId} className="block pl-3 text-ochre">
+                {c.streamId} goes out otherwise than planned: {c.differences.map(sdpDifferenceWords).join('; ')}
+              </span>
+            ))}
             {d.failed.map((f, n) => (
               <span key={n} className="block pl-3 text-madder">
                 Not done: {STEP_WORDS[f.step]}

@@ -5,6 +5,7 @@ import type { ChannelRange, MapLimits } from '@/core/models/models-table';
 import type { Plan } from '@/core/plan/plan';
 import { labelOf } from '@/core/plan/plan';
 import { originOf } from '@/core/plan/through';
+import type { SdpDifference } from '@/core/formats/sdp-differences';
 import type { LaneCaution, LaneReason } from '@/core/reckon/lane';
 import type { TermName } from '@/core/units/working';
 import type { DeviceFailure } from '@/field/http-json';
@@ -385,3 +386,21 @@ export const TERM_WORDS: Readonly<Record<TermName, string>> = {
   linkSpeed: 'link speed',
   usable: 'Not reserved',
 };
+
+const SDP_WORDS: Readonly<Record<SdpDifference['what'], string>> = {
+  encoding: 'encoding',
+  rate: 'sample rate',
+  'packet-time': 'packet time',
+  channels: 'channels',
+  leg: 'group',
+  port: 'port',
+  source: 'source address',
+  ttl: 'time to live',
+  'clock-domain': 'clock domain',
+  grandmaster: 'grandmaster',
+  'clock-kind': 'reference clock',
+};
+
+/** `time to live 16, where the plan has 32`. */
+export const sdpDifferenceWords = ({ what, planned, found }: SdpDifference): string =>
+  `${SDP_WORDS[what]} ${found}, where the plan has ${planned}`;

@@ -1,0 +1,50 @@
+import { feed } from '../core/plan/test-plan';
+import { reckon } from '../core/reckon/reckon';
+import { FieldBench, until } from './test-bench';
+
+/** Senders that describe their streams otherwise than the plan has them. */
+
+const NETWORK = { registry: { address: '127.99.5.1', port: 18_860, expiryMs: 1200 }, devicePort: 18_061 };
+
+describe('what a sender says of its stream is held against the plan before a receiver is told', () => {
+  const bench = new FieldBench(NETWORK);
+  beforeAll(() => bench.start());
+  afterAll(() => bench.stop());
+  const box = () => bench.nodes.get('box')!;
+
+  test('what cannot be heard as planned is refused with both values, and no receiver is told of it', async () => {
+    bench.edit(feed('box', 1, 'amp', 1, 2));
+    box().says = (audio) => ({ ...audio, legs: audio.legs.map((l) => ({ ...l, port: 5010 })) });
+    const report = await bench.sendAll('amp', [1, 2]);
+    expect(report.devices.find((d) => d.deviceId === 'box')!.failed[0]).toMatchObject({
+      step: 'sender',
+      failure: { detail: 'it sends port 5010, where the plan has 5004' },
+    });
+    expect(report.devices.some((d) => d.deviceId === 'amp' && d.done.includes('receiver'))).toBe(false);
+    expect(bench.soundingFrom('amp', 1)).toBeNull();
+  });
+
+  test('what can be heard all the same is told as a caution, and loads count what is really sent', async () => {
+    box().says = (audio) => ({ ...audio, channels: 8, legs: audio.legs.map((l) => ({ ...l, ttl: 5 })) });
+    const load = () => reckon(bench.plan).streamsBySender.get('box')?.[0]?.width;
+    expect(load()).toBe(2);
+    const report = await bench.sendAll('amp', [1, 2]);
+    const sent = report.devices.find((d) => d.deviceId === 'box')!;
+    expect(sent.failed).toEqual([]);
+    expect(sent.cautions).toEqual([
+      {
+        streamId: 'box/1',
+        differences: [
+          { what: 'channels', severity: 'caution', planned: '2', found: '8' },
+          { what: 'ttl', severity: 'caution', planned: '32', found: '5' },
+        ],
+      },
+    ]);
+    await until(() => bench.stateOf('amp', 1) === 'carrying');
+    expect(load()).toBe(8);
+    // As soon as it sends just what is planned that counts again.
+    box().says = null;
+    await bench.sendAll('amp', [1, 2]);
+    expect(load()).toBe(2);
+  });
+});
