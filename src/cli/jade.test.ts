@@ -136,7 +136,12 @@ test('loads: bits per second on every link and direction, the busiest first', ()
     setAsidePercent: 95,
   });
   for (const l of links) {
-    const parts = ['mediaBitsPerSecond', 'towardsQuerierBitsPerSecond', 'allowanceBitsPerSecond'];
+    const parts = [
+      'mediaBitsPerSecond',
+      'towardsQuerierBitsPerSecond',
+      'floodedBitsPerSecond',
+      'allowanceBitsPerSecond',
+    ];
     expect(parts.reduce((sum, p) => sum + (l[p] as number), 0)).toBeCloseTo(l['bitsPerSecond'] as number, 3);
   }
 });

@@ -191,13 +191,18 @@ function loads(args: string[]) {
         to: hears,
         mediaBitsPerSecond: loads.mediaBitsPerSecond[directed] as number,
         towardsQuerierBitsPerSecond: loads.querierBitsPerSecond[directed] as number,
+        floodedBitsPerSecond: loads.floodedBitsPerSecond[directed] as number,
         allowanceBitsPerSecond: loadFrame.allowances[index]?.bitsPerSecond ?? 0,
         bitsPerSecond,
         linkBitsPerSecond: link.bitsPerSecond,
         setAsidePercent: link.setAsidePercent,
         share,
         isOverCeiling: share * 100 > plan.settings.loadCeilingPercent,
-        streams: streamsOn(loads, directed).map(({ isForQuerier, ...s }) => ({ ...s, isForQuerier })),
+        streams: streamsOn(loads, directed).map(({ runsFor, ...s }) => ({
+          ...s,
+          isForQuerier: runsFor === 'querier',
+          isFlooded: runsFor === 'flood',
+        })),
       };
     }),
   );

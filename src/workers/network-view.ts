@@ -20,9 +20,8 @@ export function networkView(reckoning: Reckoning): NetworkView {
   const streams = new Int32Array(size);
   for (let d = 0; d < size; d += 1) bitsPerSecond[d] = totalBitsPerSecond(loads, loadFrame, d);
   for (const trees of loads.treesBySender.values()) {
-    for (const { directed, towardsQuerier } of trees) {
-      for (const d of directed) streams[d] = (streams[d] as number) + 1;
-      for (const d of towardsQuerier) streams[d] = (streams[d] as number) + 1;
+    for (const { directed, towardsQuerier, flooded } of trees) {
+      for (const d of [...directed, ...towardsQuerier, ...flooded]) streams[d] = (streams[d] as number) + 1;
     }
   }
   return {
@@ -98,6 +97,7 @@ function direction(reckoning: Reckoning, directed: number): DirectionDetail {
   const allowance = loadFrame.allowances[directed >> 1] ?? allowanceFor(0, plan.settings);
   const media = loads.mediaBitsPerSecond[directed] as number;
   const querier = loads.querierBitsPerSecond[directed] as number;
+  const flooded = loads.floodedBitsPerSecond[directed] as number;
   const streams = streamsOnLink(reckoning, directed);
   return {
     sendsId: sends.deviceId,
@@ -111,6 +111,7 @@ function direction(reckoning: Reckoning, directed: number): DirectionDetail {
     terms: [
       addend('mediaLoad', media, 'bit/s'),
       ...(querier > 0 ? [addend('querierLoad', querier, 'bit/s')] : []),
+      ...(flooded > 0 ? [addend('floodedLoad', flooded, 'bit/s')] : []),
       addend('clockMessages', allowance.ptpBitsPerSecond, 'bit/s'),
       addend('sap', allowance.sapBitsPerSecond, 'bit/s'),
       addend('control', allowance.controlBitsPerSecond, 'bit/s'),
@@ -127,7 +128,8 @@ function streamsOnLink(reckoning: Reckoning, directed: number): StreamOnLink[] {
     for (const tree of trees) {
       const copies = tree.directed.filter((d) => d === directed).length;
       const extra = tree.towardsQuerier.filter((d) => d === directed).length;
-      if (copies + extra === 0) continue;
+      const flooded = tree.flooded.filter((d) => d === directed).length;
+      if (copies + extra + flooded === 0) continue;
       const group = reckoning.groupsByStream.get(tree.stream.id)?.[tree.leg] ?? null;
       const over =
         copies > 0 ? receiversOver(reckoning, tree, directed) : { receiverIds: [], subnetIds: new Set<string>() };
@@ -138,9 +140,9 @@ function streamsOnLink(reckoning: Reckoning, directed: number): StreamOnLink[] {
         leg: tree.leg,
         group: group === null ? null : formatAddress(group),
         bitsPerSecond: tree.bitsPerSecond,
-        copies: copies + extra,
+        copies: copies + extra + flooded,
         receiverIds: over.receiverIds,
-        isForQuerier: copies === 0,
+        runsFor: copies > 0 ? 'receivers' : extra > 0 ? 'querier' : 'flood',
       });
     }
   }

@@ -22,7 +22,7 @@ describe('what the worker says of cables', () => {
         const d = 2 * n + side;
         expect(direction.bitsPerSecond).toBe(bitsPerSecond[d]);
         expect(sumOf(direction.terms, 'addend')).toBeCloseTo(direction.bitsPerSecond, 3);
-        const media = direction.terms.filter((t) => t.name === 'mediaLoad' || t.name === 'querierLoad');
+        const media = direction.terms.filter((t) => ['mediaLoad', 'querierLoad', 'floodedLoad'].includes(t.name));
         const carried = direction.streams.reduce((sum, s) => sum + s.bitsPerSecond * s.copies, 0);
         expect(sumOf(media, 'addend')).toBeCloseTo(carried, 3);
         expect(direction.streams.reduce((sum, s) => sum + s.copies, 0)).toBe(streams[d]);

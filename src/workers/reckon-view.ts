@@ -1,5 +1,6 @@
 import type { Fix } from '../core/findings/fix';
 import type { Finding } from '../core/findings/finding';
+import type { RunsFor } from '../core/findings/loads';
 import type { RecordChange } from '../core/plan/changes';
 import type { Command } from '../core/plan/commands';
 import type { CommandProblem } from '../core/plan/draft';
@@ -57,7 +58,7 @@ export interface StreamOnLink {
   readonly copies: number;
   /** Receivers that are reached over this link; empty where only a querier is. */
   readonly receiverIds: readonly string[];
-  readonly isForQuerier: boolean;
+  readonly runsFor: RunsFor;
   /** The subnets in whose VLANs it runs there, each with the root of the VLAN's spanning tree. */
   readonly vlans: readonly { readonly subnetId: string; readonly rootId: string }[];
 }

@@ -4,7 +4,7 @@ import { rule, waysOf } from './rule';
 import { longestRunMetres } from '../network/cable';
 import { feeds, powerOf } from '../network/power';
 import type { Topology } from '../network/topology';
-import type { VlanTree } from '../network/trunks';
+import type { Trunk, VlanTree } from '../network/trunks';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { Link, LinkEnd } from '../network/links-table';
 import { cablesOf } from '../plan/sockets';
@@ -16,6 +16,7 @@ export function cableFindings(plan: ModelledDevices & PlanOf<'subnets' | 'links'
     ...socketFindings(plan),
     ...topology.links.flatMap((link) => lengthAndSpeed(plan, link)),
     ...loopFindings(plan, topology),
+    ...cutVlanFindings(plan, topology),
     ...powerFindings(plan),
   ];
 }
@@ -110,7 +111,8 @@ function loopFindings(plan: PlanOf<'subnets'>, topology: Topology): Finding[] {
   for (const subnetId of subnetIds) {
     const tree = network.treeOf(subnetId);
     for (const trunk of tree.idle) {
-      if (seen.has(trunk.index)) continue;
+      // One that is idle for the sake of other VLANs closes no ring in this one.
+      if (seen.has(trunk.index) || tree.root[trunk.a] !== tree.root[trunk.b]) continue;
       seen.add(trunk.index);
       const ring = ringOf(tree, trunk.a, trunk.b);
       const without = ring.filter((s) => network.bridges[s]?.spanningTree === false);
@@ -125,6 +127,41 @@ function loopFindings(plan: PlanOf<'subnets'>, topology: Topology): Finding[] {
     }
   }
   return findings;
+}
+
+/** VLANs that only cables carry which one spanning tree for all of them leaves idle: their switches are apart. */
+function cutVlanFindings(plan: PlanOf<'subnets'>, topology: Topology): Finding[] {
+  const { network } = topology;
+  const cut = new Map<number, string[]>();
+  for (const subnetId of [...plan.subnets.keys()].sort()) {
+    const tree = network.treeOf(subnetId);
+    for (const trunk of tree.idle) {
+      if (tree.root[trunk.a] === tree.root[trunk.b]) continue;
+      cut.set(trunk.index, [...(cut.get(trunk.index) ?? []), subnetId]);
+    }
+  }
+  return [...cut].map(([index, subnetIds]) => {
+    const { links, a, b } = network.trunks[index] as Trunk;
+    const ring = ringOf(network.common, a, b);
+    const idOf = (s: number) => network.bridges[s]?.deviceId as string;
+    const openLinkIds = network.trunks
+      .filter((t) => ring.some((s) => network.common.via[s] === t.index) && ring.includes(t.a) && ring.includes(t.b))
+      .flatMap((t) => t.links.map((l) => l.id));
+    return {
+      id: `cut|${links[0]?.id ?? ''}`,
+      severity: 'refusal',
+      area: 'network',
+      deviceIds: [idOf(a), idOf(b)],
+      about: 'vlan-cut',
+      subnetIds,
+      linkIds: links.map((l) => l.id),
+      openLinkIds,
+      oneTreeIds: [...network.bridges.keys()]
+        .filter((s) => network.common.root[s] === network.common.root[a])
+        .filter((s) => network.bridges[s]?.spanningTree && network.bridges[s].spanningTrees === 'one')
+        .map(idOf),
+    };
+  });
 }
 
 function loopFinding(linkIds: readonly string[], switchIds: readonly string[]): Finding {
@@ -181,7 +218,16 @@ function powerFindings(plan: ModelledDevices & PlanOf<'links'>): Finding[] {
 }
 
 export const cableRule = rule({
-  finds: waysOf(NETWORK_WAYS, 'port-twice', 'cable-too-long', 'link-too-fast', 'loop', 'poe-class', 'poe-budget'),
+  finds: waysOf(
+    NETWORK_WAYS,
+    'port-twice',
+    'cable-too-long',
+    'link-too-fast',
+    'loop',
+    'vlan-cut',
+    'poe-class',
+    'poe-budget',
+  ),
   reads: ['modelled', 'links', 'subnets', 'topology'],
   find: ({ modelled, topology, ...plan }) => cableFindings({ ...modelled, ...plan }, topology),
 });

@@ -184,6 +184,16 @@ export type NetworkSubject =
       /** Switches of the ring that do not run spanning tree. */
       readonly switchIds: readonly string[];
     }
+  /** Only cables carry these VLANs that the one spanning tree for all VLANs leaves idle. */
+  | {
+      readonly about: 'vlan-cut';
+      readonly subnetIds: readonly string[];
+      readonly linkIds: readonly string[];
+      /** The cables between the same switches that stay open. */
+      readonly openLinkIds: readonly string[];
+      /** The switches there that lay one tree for all VLANs. */
+      readonly oneTreeIds: readonly string[];
+    }
   | { readonly about: 'poe-budget'; readonly switchId: string; readonly wantedW: number; readonly budgetW: number }
   | {
       readonly about: 'poe-class';

@@ -2,7 +2,7 @@ import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
 import { NETWORK_WAYS } from './network-fixes';
 import { rule, waysOf } from './rule';
 import { ethernetGroupBits, formatAddress, isReservedGroup } from '../network/address';
-import { endsOf, shareOf, totalBitsPerSecond, type LoadFrame, type Loads } from '../network/loads';
+import { endsOf, shareOf, streamBitsPerSecond, totalBitsPerSecond, type LoadFrame, type Loads } from '../network/loads';
 import type { Topology } from '../network/topology';
 import type { Leg } from '../models/models-table';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
@@ -21,8 +21,7 @@ export function loadFindings(
   const ceiling = plan.settings.loadCeilingPercent / 100;
   const { links } = topology;
   for (let directed = 0; directed < links.length * 2; directed += 1) {
-    const media = (loads.mediaBitsPerSecond[directed] as number) + (loads.querierBitsPerSecond[directed] as number);
-    if (media === 0) continue;
+    if (streamBitsPerSecond(loads, directed) === 0) continue;
     const bitsPerSecond = totalBitsPerSecond(loads, frame, directed);
     const usableBitsPerSecond = frame.usableBitsPerSecond[directed >> 1] as number;
     if (shareOf(bitsPerSecond, usableBitsPerSecond) > ceiling) {
@@ -77,15 +76,22 @@ export function loadFindings(
   return findings;
 }
 
-/** The trees that use a direction of a link, towards receivers or towards the querier. */
+/** Why a stream runs on a direction of a link: a receiver hears it there, the querier is there, or a switch floods it. */
+export type RunsFor = 'receivers' | 'querier' | 'flood';
+
+/** The trees that use a direction of a link, and why. */
 export function streamsOn(loads: Loads, directed: number) {
-  const found: { streamId: string; leg: Leg; bitsPerSecond: number; isForQuerier: boolean; copies: number }[] = [];
+  const found: { streamId: string; leg: Leg; bitsPerSecond: number; runsFor: RunsFor; copies: number }[] = [];
   for (const trees of loads.treesBySender.values()) {
-    for (const { stream, leg, bitsPerSecond, directed: towards, towardsQuerier } of trees) {
-      const copies = towards.filter((d) => d === directed).length;
-      const extra = towardsQuerier.filter((d) => d === directed).length;
-      if (copies > 0) found.push({ streamId: stream.id, leg, bitsPerSecond, isForQuerier: false, copies });
-      if (extra > 0) found.push({ streamId: stream.id, leg, bitsPerSecond, isForQuerier: true, copies: extra });
+    for (const { stream, leg, bitsPerSecond, directed: towards, towardsQuerier, flooded } of trees) {
+      for (const [runsFor, all] of [
+        ['receivers', towards],
+        ['querier', towardsQuerier],
+        ['flood', flooded],
+      ] as const) {
+        const copies = all.filter((d) => d === directed).length;
+        if (copies > 0) found.push({ streamId: stream.id, leg, bitsPerSecond, runsFor, copies });
+      }
     }
   }
   return found.sort(

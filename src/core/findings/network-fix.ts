@@ -26,6 +26,9 @@ export type NetworkFix = { readonly commands: readonly Command[] } & (
       readonly switchId: string;
       readonly port: string;
     }
+  /** Lets the VLANs of these subnets pass these cables too. */
+  | { readonly does: 'carry-too'; readonly subnetIds: readonly string[]; readonly linkIds: readonly string[] }
+  | { readonly does: 'tree-per-vlan'; readonly switchIds: readonly string[] }
   | { readonly does: 'remove-link'; readonly linkId: string }
   | { readonly does: 'set-link-speed'; readonly linkId: string; readonly bitsPerSecond: number }
   | { readonly does: 'set-cable'; readonly linkId: string; readonly cable: Cable }

@@ -1,5 +1,6 @@
 import type { Command } from '../plan/commands';
 import { freeAddressIn } from '../edits/free';
+import { switchSettingsOf } from '../network/switch-settings';
 import { interfacesOf, modelOf } from '../plan/plan';
 import {
   cableFixes,
@@ -119,6 +120,27 @@ export const NETWORK_WAYS: WaysOut<NetworkSubject['about']> = {
       modelOf(plan, id)?.switching?.spanningTree ? [setSwitch(plan, id, 'spanning-tree-on')] : [],
     ),
     ...finding.linkIds.map((id): NetworkFix => removeLink(id)),
+  ]),
+  'vlan-cut': untried((plan, finding) => [
+    {
+      does: 'carry-too',
+      subnetIds: finding.subnetIds,
+      linkIds: finding.openLinkIds,
+      commands: finding.openLinkIds.flatMap((id): Command[] => {
+        const link = plan.links.get(id);
+        if (link === undefined || link.carries === null) return [];
+        const carries = [...new Set([...link.carries, ...finding.subnetIds])];
+        return [{ kind: 'put-link', link: { ...link, carries } }];
+      }),
+    },
+    {
+      does: 'tree-per-vlan',
+      switchIds: finding.oneTreeIds,
+      commands: finding.oneTreeIds.flatMap((id): Command[] => {
+        const settings = switchSettingsOf(plan, id);
+        return settings === null ? [] : [{ kind: 'put-switch', settings: { ...settings, spanningTrees: 'per-vlan' } }];
+      }),
+    },
   ]),
   'poe-budget': tried((plan, finding) => powerFixes(plan, finding.switchId)),
   'poe-class': tried((plan, finding) => {

@@ -1,6 +1,7 @@
 import { NETWORK_WAYS } from './network-fixes';
 import { rule, waysOf } from './rule';
-import { parseAddress, parseCidr } from '../network/address';
+import { parseCidr } from '../network/address';
+import { queriersOf } from '../network/queriers';
 import type { Reach } from '../network/reach';
 import type { Topology } from '../network/topology';
 import { cidrText, doOverlap, subnetUse } from '../network/subnets';
@@ -96,7 +97,8 @@ function querierFindings(
 ): Finding[] {
   if (subnet.role === 'control') return [];
   const base = { severity: 'caution', area: 'network' } as const;
-  const queriers = subnet.querierIds.filter((id) => plan.devices.has(id));
+  const asking = queriersOf(plan, subnet);
+  const queriers = asking.map((q) => q.id);
   if (queriers.length === 0) {
     const hasSwitch = [...topology.network.indexOfSwitch.keys()].some((id) => switchSettingsOf(plan, id)?.snooping);
     if (!hasSwitch || subnet.role === 'other') return [];
@@ -104,10 +106,6 @@ function querierFindings(
     return [{ id: `no-querier|${subnet.id}`, ...base, severity: 'refusal', deviceIds: [], ...subject }];
   }
   if (queriers.length === 1) return [];
-  const addressed = queriers
-    .map((id) => ({ id, address: addressIn(plan, id, subnet.id) }))
-    .filter((q): q is { id: string; address: number } => q.address !== null)
-    .sort((a, b) => a.address - b.address);
   return [
     {
       id: `two-queriers|${subnet.id}`,
@@ -116,16 +114,9 @@ function querierFindings(
       about: 'two-queriers',
       subnetId: subnet.id,
       switchIds: queriers,
-      winnerId: addressed[0]?.id ?? null,
+      winnerId: asking[0]?.address == null ? null : asking[0].id,
     },
   ];
-}
-
-function addressIn(plan: PlanOf<'interfaces'>, deviceId: string, subnetId: string): number | null {
-  for (const i of interfacesOf(plan, deviceId).values()) {
-    if (i.subnetId === subnetId && i.address !== null) return parseAddress(i.address);
-  }
-  return null;
 }
 
 function isHeld(plan: PlanOf<'interfaces'>, routerIds: readonly string[], gateway: string): boolean {

@@ -12,7 +12,10 @@ import type { Command } from '../plan/commands';
 import { reckon } from '../reckon/reckon';
 import type { Reckoning } from '../reckon/reckoning';
 import { streamSum } from '../streams/wire';
-import { busiestOf, endsOf, subnetOfPort, totalBitsPerSecond } from './loads';
+import { parseAddress } from './address';
+import { busiestOf, endsOf, streamBitsPerSecond, subnetOfPort, totalBitsPerSecond } from './loads';
+import { queriersOf } from './queriers';
+import { usualSwitchSettings } from './switch-settings';
 
 /**
  * The same loads the slow way: for every stream, leg and receiver walk the drawing cable by cable, VLAN by VLAN, and put
@@ -100,7 +103,139 @@ function fastLoads({ topology, loads }: Reckoning): Map<string, number> {
 
 const rounded = (loads: Map<string, number>) => [...loads].map(([k, v]) => `${k} ${Math.round(v)}`).sort();
 
+/**
+ * Where each stream runs at all, the slow way: from the sender's switch on, cable by cable, a switch that snoops lets it out where a receiver or the
+ * elected querier lies behind, one that does not everywhere in the VLAN. For streams within a subnet and drawings without rings.
+ */
+function slowSpread({ plan, streamsBySender }: Reckoning): Map<string, number> {
+  const isSwitch = (id: string) => plan.models.get(plan.devices.get(id)!.modelId)!.switching !== null;
+  const portRole = (id: string, port: string) =>
+    plan.models.get(plan.devices.get(id)!.modelId)!.ports.find((p) => p.name === port)?.role;
+  const links = [...plan.links.values()];
+  const loads = new Map<string, number>();
+  for (const stream of [...streamsBySender.values()].flat()) {
+    const { bitsPerSecond } = streamSum(stream.width, stream.format);
+    for (const leg of stream.legs) {
+      const subnetId = plan.interfaces.get(stream.senderDeviceId)?.get(leg)?.subnetId;
+      const subnet = plan.subnets.get(subnetId ?? '');
+      if (subnet === undefined) continue;
+      /** Whether a cable belongs to the VLAN: between switches where it may pass, at a device where that has its address. */
+      const isIn = (l: Link) => {
+        if (isSwitch(l.from.deviceId) && isSwitch(l.to.deviceId))
+          return l.carries === null || l.carries.includes(subnet.id);
+        const device = isSwitch(l.from.deviceId) ? l.to : l.from;
+        const role = portRole(device.deviceId, device.port);
+        return role !== undefined && plan.interfaces.get(device.deviceId)?.get(role)?.subnetId === subnet.id;
+      };
+      const cables = links.filter(isIn);
+      const at = (id: string) => cables.filter((l) => l.from.deviceId === id || l.to.deviceId === id);
+      const far = (l: Link, id: string) => (l.from.deviceId === id ? l.to : l.from);
+      const isEndOf = (l: Link, id: string) => {
+        const own = l.from.deviceId === id ? l.from : l.to;
+        return portRole(id, own.port) === leg;
+      };
+      const querier = queriersOf(plan, subnet)[0]?.id;
+      const wanted = new Set(stream.receiverDeviceIds);
+      const liesBehind = (l: Link, id: string, seen: Set<string>): boolean => {
+        const next = far(l, id).deviceId;
+        if (!isSwitch(next)) return wanted.has(next) && isEndOf(l, next);
+        if (next === querier) return true;
+        if (seen.has(next)) return false;
+        seen.add(next);
+        return at(next).some((m) => m !== l && liesBehind(m, next, seen));
+      };
+      const first = at(stream.senderDeviceId).find((l) => isEndOf(l, stream.senderDeviceId));
+      if (first === undefined) continue;
+      const used = new Set<string>();
+      const spread = (l: Link, id: string) => {
+        used.add(`${l.id} ${id}`);
+        const next = far(l, id).deviceId;
+        if (!isSwitch(next)) return;
+        const model = plan.models.get(plan.devices.get(next)!.modelId)!.switching!;
+        const snoops = model.snooping && plan.switches.get(next)?.snooping !== false;
+        for (const m of at(next)) {
+          if (m !== l && !used.has(`${m.id} ${next}`) && (!snoops || liesBehind(m, next, new Set([next]))))
+            spread(m, next);
+        }
+      };
+      // What nobody is reached by is not sent.
+      if (!liesBehindAny()) continue;
+      function liesBehindAny(): boolean {
+        const reach = (l: Link, id: string, seen: Set<string>): boolean => {
+          const next = far(l, id).deviceId;
+          if (!isSwitch(next)) return wanted.has(next) && isEndOf(l, next);
+          if (seen.has(next)) return false;
+          seen.add(next);
+          return at(next).some((m) => m !== l && reach(m, next, seen));
+        };
+        return reach(first!, stream.senderDeviceId, new Set());
+      }
+      spread(first, stream.senderDeviceId);
+      for (const key of used) loads.set(key, (loads.get(key) ?? 0) + bitsPerSecond);
+    }
+  }
+  return loads;
+}
+
 describe('loads', () => {
+  test('with floods and towards the querier are those of packets that are followed switch by switch', () => {
+    const plan = planOfFile(skerryPoint());
+    const isWithin = (r: Reckoning) =>
+      [...r.streamsBySender.values()].flat().every((s) =>
+        s.receiverDeviceIds.every((id) =>
+          s.legs.every((leg) => {
+            const own = r.plan.interfaces.get(s.senderDeviceId)?.get(leg)?.subnetId;
+            const to = r.plan.interfaces.get(id)?.get(leg)?.subnetId;
+            return own === to || to === undefined || own === undefined;
+          }),
+        ),
+      );
+    const switches = [...plan.devices.values()].filter((d) => plan.models.get(d.modelId)!.switching !== null);
+    let tried = 0;
+    fc.assert(
+      fc.property(fc.subarray(switches.map((s) => s.id)), fc.subarray([...plan.devices.keys()]), (deaf, silent) => {
+        const quiet = silent.filter((id) => plan.subscriptions.has(id));
+        const without = apply(
+          plan,
+          ...deaf.map((id): Command => {
+            const model = plan.models.get(plan.devices.get(id)!.modelId)!;
+            return {
+              kind: 'put-switch',
+              settings: { ...usualSwitchSettings(id, model, plan.settings), snooping: false },
+            };
+          }),
+          ...quiet.map((deviceId): Command => ({
+            kind: 'unsubscribe',
+            channels: [...plan.subscriptions.get(deviceId)!.keys()].map((channel) => ({ deviceId, channel })),
+          })),
+        );
+        // Only lanes within a subnet are left.
+        const crossing = [...without.subscriptions].flatMap(([deviceId, own]) =>
+          [...own.values()].filter((s) =>
+            (['A', 'B'] as const).some((leg) => {
+              const to = without.interfaces.get(deviceId)?.get(leg)?.subnetId;
+              const from = without.interfaces.get(s.senderDeviceId)?.get(leg)?.subnetId;
+              return to != null && from != null && to !== from;
+            }),
+          ),
+        );
+        const channels = crossing.map((s) => ({ deviceId: s.receiverDeviceId, channel: s.receiverChannel }));
+        const r = reckon(channels.length === 0 ? without : apply(without, { kind: 'unsubscribe', channels }));
+        expect(isWithin(r)).toBe(true);
+        const fast = new Map<string, number>();
+        for (let d = 0; d < r.topology.links.length * 2; d += 1) {
+          const { link: l, sends } = endsOf(r.topology.links, d);
+          const bits = streamBitsPerSecond(r.loads, d);
+          if (bits > 0) fast.set(`${l.id} ${sends.deviceId}`, bits);
+        }
+        expect(rounded(fast)).toEqual(rounded(slowSpread(r)));
+        tried += fast.size;
+      }),
+      { numRuns: 25 },
+    );
+    expect(tried).toBeGreaterThan(200);
+  });
+
   test('agree with a walk over every stream and every hop, on Skerry Point', () => {
     const r = reckon(planOfFile(skerryPoint()));
     expect(rounded(fastLoads(r))).toEqual(rounded(slowLoads(r)));
@@ -227,7 +362,79 @@ describe('where a stream goes', () => {
     const q = 2 * r.topology.indexOfLink.get('q')!;
     expect(r.loads.mediaBitsPerSecond[q]).toBe(0);
     expect(r.loads.querierBitsPerSecond[q]).toBe(9.84e6);
-    expect(streamsOn(r.loads, q)).toMatchObject([{ streamId: 'console/1', isForQuerier: true }]);
+    expect(streamsOn(r.loads, q)).toMatchObject([{ streamId: 'console/1', runsFor: 'querier' }]);
+    // Reports go from the receiver's switch to the querier: these learn of the group (RFC 4541 clause 2.1.1).
+    const learned = r.topology.network.bridges.filter((_, n) => r.loads.groupsAtSwitch[n] === 1);
+    expect(learned.map((b) => b.deviceId)).toEqual(['edge-1', 'edge-2', 'edge-3']);
+  });
+
+  test('of several queriers the one with the lowest address asks alone (RFC 3376 clause 6.6.2), one without address last', () => {
+    const asking = (...querierIds: string[]) =>
+      line(
+        { kind: 'add-device', device: deviceOf('edge-3', edge) },
+        link('q', 'edge-1', 'Uplink 2', 'edge-3', 'Uplink 1'),
+        ...(['edge-2', 'edge-3'] as const).map((deviceId, n): Command => ({
+          kind: 'put-interface',
+          interface: { deviceId, name: 'control', subnetId: 'a', address: `10.0.0.${n === 0 ? 9 : 3}` },
+        })),
+        feed('console', 1, 'amp', 1, 8),
+        {
+          kind: 'put-subnet',
+          subnet: { id: 'a', name: 'Leg A', cidr: '10.0.0.0/24', vlan: null, role: 'A', ...PLAIN_SUBNET, querierIds },
+        },
+      );
+    const towards = (plan: Plan) => {
+      const r = reckon(plan);
+      return r.loads.querierBitsPerSecond[2 * r.topology.indexOfLink.get('q')!];
+    };
+    expect(towards(asking('edge-2', 'edge-3'))).toBe(9.84e6);
+    expect(towards(asking('edge-2'))).toBe(0);
+    expect(towards(asking('edge-1', 'edge-2'))).toBe(0);
+    expect(
+      queriersOf(asking('edge-1', 'edge-2', 'edge-3'), asking('edge-1', 'edge-2', 'edge-3').subnets.get('a')!),
+    ).toEqual([
+      { id: 'edge-3', address: parseAddress('10.0.0.3') },
+      { id: 'edge-2', address: parseAddress('10.0.0.9') },
+      { id: 'edge-1', address: null },
+    ]);
+  });
+
+  test('a switch that does not snoop passes a group on to every port of its VLAN, and to no other', () => {
+    const plan = line(
+      { kind: 'add-device', device: deviceOf('edge-3', edge) },
+      { kind: 'add-device', device: deviceOf('other', modelNamed('amp-8')) },
+      { kind: 'add-device', device: deviceOf('far', modelNamed('amp-8')) },
+      { kind: 'add-device', device: deviceOf('aside', modelNamed('amp-8')) },
+      { kind: 'put-interface', interface: { deviceId: 'other', name: 'A', subnetId: 'a', address: '10.0.0.50' } },
+      { kind: 'put-interface', interface: { deviceId: 'far', name: 'A', subnetId: 'a', address: '10.0.0.51' } },
+      {
+        kind: 'put-subnet',
+        subnet: { id: 'b', name: 'Other VLAN', cidr: '10.1.0.0/24', vlan: 20, role: 'A', ...PLAIN_SUBNET },
+      },
+      { kind: 'put-interface', interface: { deviceId: 'aside', name: 'A', subnetId: 'b', address: '10.1.0.5' } },
+      link('o', 'other', 'Media A', 'edge-1', 'Port 2'),
+      link('s', 'aside', 'Media A', 'edge-1', 'Port 3'),
+      link('q', 'edge-1', 'Uplink 2', 'edge-3', 'Uplink 1'),
+      link('f', 'far', 'Media A', 'edge-3', 'Port 1'),
+      feed('console', 1, 'amp', 1, 8),
+    );
+    const floodedBy = (...ids: string[]) => {
+      const settings = ids.map((id): Command => ({
+        kind: 'put-switch',
+        settings: { ...usualSwitchSettings(id, edge, plan.settings), snooping: false },
+      }));
+      const r = reckon(apply(plan, ...settings));
+      return [...r.loads.floodedBitsPerSecond].flatMap((bits, d) => {
+        const { link: l, sends } = endsOf(r.topology.links, d);
+        return bits > 0 ? [`${l.id} ${sends.deviceId} ${bits}`] : [];
+      });
+    };
+    expect(floodedBy()).toEqual([]);
+    // Edge 3 snoops: what is flooded to it goes no further, as nobody there asked for it.
+    expect(floodedBy('edge-1')).toEqual(['o edge-1 9840000', 'q edge-1 9840000']);
+    expect(floodedBy('edge-1', 'edge-3')).toEqual(['f edge-3 9840000', 'o edge-1 9840000', 'q edge-1 9840000']);
+    // What does not come to a switch it cannot flood.
+    expect(floodedBy('edge-3')).toEqual([]);
   });
 
   test('devices on one switch in two subnets hear each other over the router: up and down the same cable', () => {

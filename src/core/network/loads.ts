@@ -6,7 +6,9 @@ import type { Stream } from '../streams/stream';
 import { wireBytesOf } from '../streams/wire';
 import { samplesPerPacket } from '../streams/format';
 import { allowanceFor, followersBySubnet, type Allowance } from './allowances';
-import type { End, Topology } from './topology';
+import { queriersOf } from './queriers';
+import type { End, Path, Topology } from './topology';
+import type { Trunk } from './trunks';
 
 /** Where the packets of one leg of a stream go. */
 export interface StreamTree {
@@ -22,7 +24,9 @@ export interface StreamTree {
    * (RFC 4541 clause 2.1.2).
    */
   readonly towardsQuerier: readonly number[];
-  /** Switches that need an entry for its group. */
+  /** Directed links that carry it only because a switch before them does not snoop, and passes every group on to all ports of the VLAN. */
+  readonly flooded: readonly number[];
+  /** Switches that need an entry for its group: those that hear its receivers' reports, on their way to the querier (RFC 4541 clause 2.1.1). */
   readonly switches: readonly number[];
 }
 
@@ -33,6 +37,8 @@ export interface Loads {
   readonly mediaBitsPerSecond: Float64Array;
   /** Media that only the querier asks for. */
   readonly querierBitsPerSecond: Float64Array;
+  /** Media that nobody asked for, from switches that do not snoop. */
+  readonly floodedBitsPerSecond: Float64Array;
   /** One packet of every stream that runs there: what a packet may have to wait for in its own class. */
   readonly packetBits: Float64Array;
   /** Entries wanted in each switch's group table, by switch index. */
@@ -45,8 +51,20 @@ export interface LoadFrame {
   readonly allowances: readonly Allowance[];
   /** By link index: its speed less what is set aside. */
   readonly usableBitsPerSecond: readonly number[];
-  /** By subnet: switch indexes of its queriers. */
-  readonly queriersBySubnet: ReadonlyMap<string, readonly number[]>;
+  /** By subnet: the index of the switch that is its elected querier, where that is a switch of the drawing. */
+  readonly querierBySubnet: ReadonlyMap<string, number>;
+  /** How packets go on from switches that do not snoop; null: all do. */
+  readonly floods: Floods | null;
+}
+
+/** What a switch that does not snoop passes a group on to, besides the trunks of the VLAN's tree. */
+export interface Floods {
+  /** By switch: whether it floods. */
+  readonly isFlooding: readonly boolean[];
+  /** By switch and subnet (`3 a`): directed links to the devices there. */
+  readonly toDevices: ReadonlyMap<string, readonly number[]>;
+  /** The neighbours of a switch in the tree of a subnet, with the step there. */
+  neighboursOf(at: number, subnetId: string): readonly { readonly to: number; readonly step: number }[];
 }
 
 export function loadFrameOf(
@@ -66,15 +84,50 @@ export function loadFrameOf(
     const device = isSwitch(link.from.deviceId) ? link.to : link.from;
     return allowanceFor(followers.get(subnetOfPort(plan, device.deviceId, device.port) ?? '') ?? 0, plan.settings);
   });
-  const queriersBySubnet = new Map<string, readonly number[]>();
+  const querierBySubnet = new Map<string, number>();
   for (const subnet of plan.subnets.values()) {
-    const indexes = subnet.querierIds.flatMap((id) => network.indexOfSwitch.get(id) ?? []);
-    if (indexes.length > 0) queriersBySubnet.set(subnet.id, indexes);
+    const index = network.indexOfSwitch.get(queriersOf(plan, subnet)[0]?.id ?? '');
+    if (index !== undefined) querierBySubnet.set(subnet.id, index);
   }
   return {
     allowances,
     usableBitsPerSecond: topology.links.map((l) => (l.bitsPerSecond * (100 - l.setAsidePercent)) / 100),
-    queriersBySubnet,
+    querierBySubnet,
+    floods: network.bridges.every((b) => b.snoops) ? null : floodsOf(plan, topology),
+  };
+}
+
+function floodsOf(plan: ModelledDevices & PlanOf<'interfaces'>, { network, links }: Topology): Floods {
+  const toDevices = new Map<string, number[]>();
+  links.forEach((link, index) => {
+    const from = network.indexOfSwitch.get(link.from.deviceId);
+    const to = network.indexOfSwitch.get(link.to.deviceId);
+    if ((from === undefined) === (to === undefined)) return;
+    const device = from === undefined ? link.from : link.to;
+    const subnetId = subnetOfPort(plan, device.deviceId, device.port);
+    if (subnetId === null) return;
+    const key = `${from ?? to} ${subnetId}`;
+    toDevices.set(key, [...(toDevices.get(key) ?? []), 2 * index + (from === undefined ? 1 : 0)]);
+  });
+  const bySubnet = new Map<string, { to: number; step: number }[][]>();
+  return {
+    isFlooding: network.bridges.map((b) => !b.snoops),
+    toDevices,
+    neighboursOf(at, subnetId) {
+      let all = bySubnet.get(subnetId);
+      if (all === undefined) {
+        const tree = network.treeOf(subnetId);
+        const found: { to: number; step: number }[][] = network.bridges.map(() => []);
+        tree.parent.forEach((parent, child) => {
+          if (parent < 0) return;
+          const trunk = network.trunks[tree.via[child] as number] as Trunk;
+          found[child]?.push({ to: parent, step: 2 * trunk.index + (trunk.a === child ? 0 : 1) });
+          found[parent]?.push({ to: child, step: 2 * trunk.index + (trunk.a === parent ? 0 : 1) });
+        });
+        bySubnet.set(subnetId, (all = found));
+      }
+      return all[at] ?? [];
+    },
   };
 }
 
@@ -152,6 +205,19 @@ function treeOf(
   /** By subnet into which a router passed it: the switch where it comes in. */
   let entries: Map<string, number> | null = null;
   let isSent = false;
+  /** Who hears of a receiver's reports: all on the way to the querier; without one, or where the plan has it elsewhere, all that pass it on. */
+  const learn = (path: Path, to: End): void => {
+    const querier = frame.querierBySubnet.get(to.subnetId);
+    const reported =
+      querier === undefined
+        ? null
+        : topology.pathBetween(to.at.switchIndex, to.subnetId, querier, to.subnetId, 'multicast');
+    // Before the last router it is the router that asks.
+    const first = path.routedAt[path.routedAt.length - 1];
+    const before = reported === null ? path.switches : first === undefined ? [] : path.switches.slice(0, first + 1);
+    for (const s of before) if (touchedSwitches.isNew(s)) switches.push(s);
+    for (const s of reported?.switches ?? []) if (touchedSwitches.isNew(s)) switches.push(s);
+  };
   for (const receiverId of stream.receiverDeviceIds) {
     const to = endFor(receiverId, leg);
     if (to === null) continue;
@@ -169,7 +235,7 @@ function treeOf(
     for (let n = 0; n < steps.length; n += 1) {
       if (touchedSteps.isNew(vlanSteps[n] as number)) directed.push(topology.directedOf(steps[n] as number, flow));
     }
-    for (const s of path.switches) if (touchedSwitches.isNew(s)) switches.push(s);
+    learn(path, to);
     for (const at of path.routedAt) {
       const into = path.subnetIds[at] ?? to.subnetId;
       entries ??= new Map();
@@ -181,12 +247,12 @@ function treeOf(
   const packetsPerSecond = stream.format.rateHz / samplesPerPacket(stream.format.rateHz, stream.format.packetTimeUs);
   if (isSent && kind === 'multicast' && from.at.switchIndex >= 0) {
     const towards = (subnetId: string, entry: number) => {
-      for (const querier of frame.queriersBySubnet.get(subnetId) ?? []) {
-        const path = topology.pathBetween(entry, subnetId, querier, subnetId, 'multicast');
-        path?.steps.forEach((step, n) => {
-          if (touchedSteps.isNew(path.vlanSteps[n] as number)) towardsQuerier.push(topology.directedOf(step, flow));
-        });
-      }
+      const querier = frame.querierBySubnet.get(subnetId);
+      if (querier === undefined) return;
+      const path = topology.pathBetween(entry, subnetId, querier, subnetId, 'multicast');
+      path?.steps.forEach((step, n) => {
+        if (touchedSteps.isNew(path.vlanSteps[n] as number)) towardsQuerier.push(topology.directedOf(step, flow));
+      });
     };
     // Routers first, in the order in which the stream came to them, but for the subnet that it starts in.
     for (const [subnetId, entry] of entries ?? []) {
@@ -194,7 +260,54 @@ function treeOf(
     }
     if (entries?.has(from.subnetId) !== true) towards(from.subnetId, from.at.switchIndex);
   }
-  return { stream, leg, bitsPerSecond: packetBits * packetsPerSecond, packetBits, directed, towardsQuerier, switches };
+  const flooded: number[] = [];
+  if (frame.floods !== null && isSent && kind === 'multicast' && from.at.switchIndex >= 0) {
+    const already = new Set([...directed, ...towardsQuerier]);
+    const starts: [string, number][] = [[from.subnetId, from.at.switchIndex], ...(entries ?? [])];
+    for (const [subnetId, entry] of starts) {
+      const carried = (step: number) => already.has(topology.directedOf(step, flow));
+      flood(
+        frame.floods,
+        entry,
+        subnetId,
+        carried,
+        (d) => {
+          // A cable that the stream has left by, or comes from, is none to flood.
+          if (already.has(d) || d === 2 * from.at.linkIndex + (from.at.isFrom ? 1 : 0)) return;
+          already.add(d);
+          flooded.push(d);
+        },
+        (step) => topology.directedOf(step, flow),
+      );
+    }
+  }
+  const bitsPerSecond = packetBits * packetsPerSecond;
+  return { stream, leg, bitsPerSecond, packetBits, directed, towardsQuerier, flooded, switches };
+}
+
+/**
+ * Follows a group through the VLAN from where it comes in: snooping switches pass it on where it is carried anyway, the others to all of the VLAN.
+ */
+function flood(
+  floods: Floods,
+  entry: number,
+  subnetId: string,
+  isCarried: (step: number) => boolean,
+  put: (directed: number) => void,
+  directedOf: (step: number) => number,
+): void {
+  const seen = new Set([entry]);
+  const open = [entry];
+  for (let at = open.pop(); at !== undefined; at = open.pop()) {
+    const isFlooding = floods.isFlooding[at] === true;
+    for (const { to, step } of floods.neighboursOf(at, subnetId)) {
+      if (seen.has(to) || !(isFlooding || isCarried(step))) continue;
+      seen.add(to);
+      put(directedOf(step));
+      open.push(to);
+    }
+    if (isFlooding) for (const d of floods.toDevices.get(`${at} ${subnetId}`) ?? []) put(d);
+  }
 }
 
 /** Which of several joined cables a stream uses follows from its identity, as a switch's hash of addresses would. */
@@ -209,6 +322,7 @@ export function sumLoads(topology: Topology, treesBySender: ReadonlyMap<string, 
   const size = topology.links.length * 2;
   const mediaBitsPerSecond = new Float64Array(size);
   const querierBitsPerSecond = new Float64Array(size);
+  const floodedBitsPerSecond = new Float64Array(size);
   const packetBits = new Float64Array(size);
   const groupsAtSwitch = new Int32Array(topology.network.bridges.length);
   const add = (array: Float64Array, at: number, value: number) => {
@@ -224,18 +338,39 @@ export function sumLoads(topology: Topology, treesBySender: ReadonlyMap<string, 
         add(querierBitsPerSecond, d, tree.bitsPerSecond);
         add(packetBits, d, tree.packetBits);
       }
+      for (const d of tree.flooded) {
+        add(floodedBitsPerSecond, d, tree.bitsPerSecond);
+        add(packetBits, d, tree.packetBits);
+      }
       if (tree.stream.unicastTo === null) {
         for (const s of tree.switches) groupsAtSwitch[s] = (groupsAtSwitch[s] as number) + 1;
       }
     }
   }
-  return { treesBySender, mediaBitsPerSecond, querierBitsPerSecond, packetBits, groupsAtSwitch };
+  return {
+    treesBySender,
+    mediaBitsPerSecond,
+    querierBitsPerSecond,
+    floodedBitsPerSecond,
+    packetBits,
+    groupsAtSwitch,
+  };
 }
 
 /** Everything on one direction of a link, in bits per second. */
 export function totalBitsPerSecond(loads: Loads, frame: LoadFrame, directed: number): number {
   const allowance = (frame.allowances[directed >> 1] as Allowance).bitsPerSecond;
-  return (loads.mediaBitsPerSecond[directed] as number) + (loads.querierBitsPerSecond[directed] as number) + allowance;
+  return streamBitsPerSecond(loads, directed) + allowance;
+}
+
+/** All streams on one direction of a link, asked for or not, in bits per second. */
+export function streamBitsPerSecond(loads: Loads, directed: number): number {
+  const { mediaBitsPerSecond, querierBitsPerSecond, floodedBitsPerSecond } = loads;
+  return (
+    (mediaBitsPerSecond[directed] as number) +
+    (querierBitsPerSecond[directed] as number) +
+    (floodedBitsPerSecond[directed] as number)
+  );
 }
 
 /** Share of what is not set aside; 1 is full. A link of which all is set aside is full with anything on it. */
@@ -247,7 +382,7 @@ export function shareOf(bitsPerSecond: number, usableBitsPerSecond: number): num
 export function busiestOf(loads: Loads, frame: LoadFrame): { directed: number; share: number } | null {
   let best: { directed: number; share: number } | null = null;
   for (let d = 0; d < loads.mediaBitsPerSecond.length; d += 1) {
-    if ((loads.mediaBitsPerSecond[d] as number) + (loads.querierBitsPerSecond[d] as number) === 0) continue;
+    if (streamBitsPerSecond(loads, d) === 0) continue;
     const share = shareOf(totalBitsPerSecond(loads, frame, d), frame.usableBitsPerSecond[d >> 1] as number);
     if (best === null || share > best.share) best = { directed: d, share };
   }

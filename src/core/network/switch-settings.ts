@@ -21,6 +21,10 @@ export function usualSwitchSettings(id: string, model: Model, settings: PlanSett
     spanningTree: can?.spanningTree ?? false,
     bridgePriority: USUAL_BRIDGE_PRIORITY,
     multicastRouting: can?.routing === 'multicast',
+    spanningTrees: 'one',
+    igmpVersion: 3,
+    pimMode: null,
+    rendezvousPoint: null,
   };
 }
 

@@ -1,7 +1,15 @@
 import type { Model } from '../models/models-table';
 import type { Device } from '../plan/devices-table';
-import { flag, id, list, record, whole, type Described } from '../plan/shape';
+import { address, defaulted, flag, id, list, nullable, oneOf, record, whole, type Described } from '../plan/shape';
 import { table, type FieldProblem } from '../plan/table';
+
+/** One tree for all VLANs (RSTP); several instances, each for the VLANs that run on the same cables (MSTP); one for every VLAN. */
+export const SPANNING_TREES = ['one', 'several', 'per-vlan'] as const;
+export type SpanningTrees = (typeof SPANNING_TREES)[number];
+
+/** How routers pass multicast on: sparse mode with a rendezvous point (RFC 7761), source-specific (RFC 4607), dense mode (RFC 3973). */
+export const PIM_MODES = ['sparse', 'source-specific', 'dense'] as const;
+export type PimMode = (typeof PIM_MODES)[number];
 
 const shape = record({
   /** The device's id. */
@@ -16,6 +24,12 @@ const shape = record({
   /** IEEE 802.1D: the lowest becomes root, then the lowest id. */
   bridgePriority: whole(0, 61_440),
   multicastRouting: flag,
+  spanningTrees: defaulted(oneOf(SPANNING_TREES), 'one'),
+  /** IGMP as it snoops and asks: 2 knows no sources (RFC 2236), 3 does (RFC 3376). */
+  igmpVersion: defaulted(oneOf([2, 3]), 3),
+  /** Null: not stated. */
+  pimMode: defaulted(nullable(oneOf(PIM_MODES)), null),
+  rendezvousPoint: defaulted(nullable(address), null),
 });
 /** How a switch is set. A switch without such a record is planned as `usualSwitchSettings` of its model says. */
 export type SwitchSettings = Described<typeof shape>;

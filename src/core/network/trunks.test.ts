@@ -1,11 +1,22 @@
 import fc from 'fast-check';
+import { fixesFor } from '../findings/rules';
+import type { Command } from '../plan/commands';
+import { emptyPlan, type Plan } from '../plan/plan';
+import { apply, modelNamed, planOf } from '../plan/test-plan';
+import { reckon } from '../reckon/reckon';
 import { PLAIN_LINK } from './links-table';
+import { PLAIN_SUBNET } from './subnets-table';
+import { usualSwitchSettings } from './switch-settings';
+import type { SwitchSettings } from './switches-table';
+import { topologyOf } from './topology';
 import { vlanTree, type Bridge, type Trunk } from './trunks';
 
 const bridge = (deviceId: string, priority = 32_768): Bridge => ({
   deviceId,
   forwardingNs: 4000,
   spanningTree: true,
+  spanningTrees: 'one',
+  snoops: true,
   priority,
 });
 const trunk = (index: number, a: number, b: number, bitsPerSecond = 1e9): Trunk => ({
@@ -23,6 +34,82 @@ const trunk = (index: number, a: number, b: number, bitsPerSecond = 1e9): Trunk 
       ...PLAIN_LINK,
     },
   ],
+});
+
+/** Two switches joined by two cables, of which each carries another VLAN. */
+function twoCables(change: Partial<SwitchSettings>) {
+  const edge = modelNamed('edge-switch-24');
+  const vlan = (id: string, n: number): Command => ({
+    kind: 'put-subnet',
+    subnet: { id, name: id, cidr: `10.0.${n}.0/24`, vlan: n, role: 'A', ...PLAIN_SUBNET },
+  });
+  const cable = (id: string, port: string, subnetId: string): Command => ({
+    kind: 'put-link',
+    link: {
+      id,
+      from: { deviceId: 'one', port },
+      to: { deviceId: 'two', port },
+      bitsPerSecond: 1e9,
+      metres: 10,
+      ...PLAIN_LINK,
+      carries: [subnetId],
+    },
+  });
+  const plan = apply(
+    planOf({ one: edge, two: edge }),
+    vlan('red', 10),
+    vlan('blue', 20),
+    cable('red-cable', 'Uplink 1', 'red'),
+    cable('blue-cable', 'Uplink 2', 'blue'),
+    ...['one', 'two'].map((id): Command => ({
+      kind: 'put-switch',
+      settings: { ...usualSwitchSettings(id, edge, emptyPlan('').settings), ...change },
+    })),
+  );
+  return plan;
+}
+
+describe('one spanning tree for all VLANs (IEEE 802.1Q clause 13)', () => {
+  const idle = (plan: Plan, subnetId: string) => {
+    const tree = topologyOf(plan).network.treeOf(subnetId);
+    return { idle: tree.idle.flatMap((t) => t.links.map((l) => l.id)), meet: tree.root[0] === tree.root[1] };
+  };
+
+  test('of two cables that each carry another VLAN one stays idle, and its VLAN is cut', () => {
+    const plan = twoCables({});
+    expect(idle(plan, 'blue')).toEqual({ idle: [], meet: true });
+    expect(idle(plan, 'red')).toEqual({ idle: ['red-cable'], meet: false });
+    const finding = reckon(plan).findings.find((f) => f.about === 'vlan-cut')!;
+    expect(finding).toMatchObject({
+      severity: 'refusal',
+      subnetIds: ['red'],
+      linkIds: ['red-cable'],
+      openLinkIds: ['blue-cable'],
+      oneTreeIds: ['one', 'two'],
+    });
+    for (const fix of fixesFor(plan, finding)) {
+      const mended = apply(plan, ...fix.commands);
+      expect([fix.does, idle(mended, 'red').meet, idle(mended, 'blue').meet]).toEqual([fix.does, true, true]);
+      expect(reckon(mended).findings.some((f) => f.about === 'vlan-cut')).toBe(false);
+    }
+  });
+
+  test.each(['several', 'per-vlan'] as const)('set to %s on all of them both cables stay open', (spanningTrees) => {
+    const plan = twoCables({ spanningTrees });
+    expect(['red', 'blue'].map((id) => idle(plan, id))).toEqual([
+      { idle: [], meet: true },
+      { idle: [], meet: true },
+    ]);
+    // One that lays a single tree lays it for all.
+    const settings = { ...plan.switches.get('two')!, spanningTrees: 'one' as const };
+    expect(idle(apply(plan, { kind: 'put-switch', settings }), 'red').meet).toBe(false);
+  });
+
+  test('without spanning tree nothing is idle that closes no ring in its VLAN', () => {
+    const plan = twoCables({ spanningTree: false });
+    expect(idle(plan, 'red').meet && idle(plan, 'blue').meet).toBe(true);
+    expect(reckon(plan).findings.some((f) => f.about === 'loop')).toBe(false);
+  });
 });
 
 describe('the spanning tree of a VLAN', () => {

@@ -2,6 +2,7 @@ import { ASSUMED } from '../models/unknown-figures';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { Link } from './links-table';
 import { switchSettingsOf, USUAL_BRIDGE_PRIORITY } from './switch-settings';
+import type { SpanningTrees } from './switches-table';
 
 /** What joins two switches: one cable, or several that carry traffic as one (IEEE 802.1AX). */
 export interface Trunk {
@@ -18,11 +19,15 @@ export interface Bridge {
   readonly deviceId: string;
   readonly forwardingNs: number;
   readonly spanningTree: boolean;
+  readonly spanningTrees: SpanningTrees;
+  /** Passes groups on to those who asked for them alone. */
+  readonly snoops: boolean;
   readonly priority: number;
 }
 
 /**
- * The tree that the switches of one VLAN make. Where cables form a ring, the spanning tree (IEEE 802.1D) leaves some idle.
+ * The tree that the switches of one VLAN make. Where cables form a ring, the spanning tree (IEEE 802.1Q) leaves some idle: for all VLANs, unless
+ * every switch there is set to several trees. A VLAN that only an idle cable carries is cut in two.
  */
 export interface VlanTree {
   /** By switch: the next switch towards the root, -1 at a root. */
@@ -43,6 +48,8 @@ export interface SwitchNetwork {
   readonly trunks: readonly Trunk[];
   /** The tree of a subnet's VLAN. Subnets that pass the same trunks share one. */
   treeOf(subnetId: string): VlanTree;
+  /** The tree over all cables, whichever VLANs they carry. */
+  readonly common: VlanTree;
 }
 
 export function switchNetworkOf(plan: ModelledDevices & PlanOf<'settings' | 'links' | 'switches'>): SwitchNetwork {
@@ -57,26 +64,40 @@ export function switchNetworkOf(plan: ModelledDevices & PlanOf<'settings' | 'lin
       deviceId,
       forwardingNs: switching.forwardingNs ?? ASSUMED.forwardingNs,
       spanningTree: settings?.spanningTree ?? false,
+      spanningTrees: settings?.spanningTrees ?? 'one',
+      snoops: switching.snooping && settings?.snooping === true,
       priority: settings?.bridgePriority ?? USUAL_BRIDGE_PRIORITY,
     });
   }
   const trunks = trunksOf(plan, indexOfSwitch);
   const trees = new Map<string, VlanTree>();
   const limited = trunks.filter((t) => t.carries !== null);
+  const common = vlanTree(bridges, trunks);
+  // IEEE 802.1Q clause 13: a single tree is laid for all VLANs, whichever of them its cables carry.
+  const withOneTree = new Set<number>();
+  bridges.forEach(({ spanningTree, spanningTrees }, index) => {
+    if (spanningTree && spanningTrees === 'one') withOneTree.add(common.root[index] as number);
+  });
+  const idleInCommon = new Set(common.idle.map((t) => t.index));
+  /** Idle for all VLANs, as the switches there share one tree. */
+  const isIdleForAll = (t: Trunk) => idleInCommon.has(t.index) && withOneTree.has(common.root[t.a] as number);
   return {
     bridges,
     indexOfSwitch,
     trunks,
+    common,
     treeOf(subnetId) {
       const left = limited.filter((t) => t.carries?.has(subnetId) !== true).map((t) => t.index);
       const key = left.join();
       let tree = trees.get(key);
       if (tree === undefined) {
         const without = new Set(left);
-        tree = vlanTree(
+        const carrying = trunks.filter((t) => !without.has(t.index));
+        const active = vlanTree(
           bridges,
-          trunks.filter((t) => !without.has(t.index)),
+          carrying.filter((t) => !isIdleForAll(t)),
         );
+        tree = { ...active, idle: [...active.idle, ...carrying.filter(isIdleForAll)] };
         trees.set(key, tree);
       }
       return tree;

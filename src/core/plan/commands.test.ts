@@ -23,6 +23,10 @@ const switchOf = (id: string): SwitchSettings => ({
   spanningTree: true,
   bridgePriority: 32_768,
   multicastRouting: false,
+  spanningTrees: 'one',
+  igmpVersion: 3,
+  pimMode: null,
+  rendezvousPoint: null,
 });
 const console72 = modelNamed('console-72');
 const amp = modelNamed('amp-8');

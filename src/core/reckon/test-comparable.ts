@@ -16,12 +16,20 @@ export function comparable(r: Reckoning) {
     links: topology.links,
     bridges: topology.network.bridges,
     trunks: topology.network.trunks,
-    loadFrame: { ...r.loadFrame, queriersBySubnet: sorted(r.loadFrame.queriersBySubnet) },
+    loadFrame: {
+      ...r.loadFrame,
+      querierBySubnet: sorted(r.loadFrame.querierBySubnet),
+      floods: r.loadFrame.floods && {
+        isFlooding: r.loadFrame.floods.isFlooding,
+        toDevices: sorted(r.loadFrame.floods.toDevices),
+      },
+    },
     loads: {
       ...loads,
       // Sums of fractions depend on the order in which they are added, in the last digit.
       mediaBitsPerSecond: rounded(loads.mediaBitsPerSecond),
       querierBitsPerSecond: rounded(loads.querierBitsPerSecond),
+      floodedBitsPerSecond: rounded(loads.floodedBitsPerSecond),
       treesBySender: sorted(loads.treesBySender),
     },
     clocks: {

@@ -29,6 +29,7 @@ export type TermName =
   | 'preambleAndGap'
   | 'ptp'
   | 'querierLoad'
+  | 'floodedLoad'
   | 'rtpHeader'
   | 'samplesPerPacket'
   | 'sap'

@@ -138,11 +138,14 @@ function Direction({ plan, linkId, direction }: { plan: Plan; linkId: string; di
 function StreamLine({ plan, stream }: { plan: Plan; stream: StreamOnLink }) {
   const planId = usePlan((s) => s.planId) ?? '';
   const names = stream.receiverIds.map((id) => deviceName(plan, id));
-  const why = stream.isForQuerier
-    ? 'towards the querier: a snooping switch passes every group on to it'
-    : names.length === 1
-      ? `to ${names[0]}`
-      : `to ${names.slice(0, 2).join(', ')}${names.length > 2 ? ` and ${names.length - 2} more` : ''}`;
+  const why =
+    stream.runsFor === 'querier'
+      ? 'towards the querier: a snooping switch passes every group on to it'
+      : stream.runsFor === 'flood'
+        ? 'nobody here asked for it: a switch before it does not snoop'
+        : names.length === 1
+          ? `to ${names[0]}`
+          : `to ${names.slice(0, 2).join(', ')}${names.length > 2 ? ` and ${names.length - 2} more` : ''}`;
   return (
     <li className="grid grid-cols-[1fr_auto] gap-x-2 border-t border-line/60 py-1">
       <Link

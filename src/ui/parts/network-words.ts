@@ -153,6 +153,8 @@ export function networkTitle(plan: Plan, finding: NetworkSubject & { readonly de
     }
     case 'loop':
       return `A ring closed by ${list(finding.linkIds.map((id) => linkById(plan, id)))}, and ${list(finding.switchIds.map((id) => deviceName(plan, id)))} without spanning tree`;
+    case 'vlan-cut':
+      return `${list(finding.subnetIds.map((id) => subnetName(plan, id)))}: only ${list(finding.linkIds.map((id) => linkById(plan, id)))} carries it, which the one spanning tree for all VLANs leaves idle`;
     case 'poe-budget':
       return `${first} would have to supply ${finding.wantedW} W; it has ${finding.budgetW} W`;
     case 'poe-class':
@@ -213,6 +215,10 @@ export function networkFixWords(plan: Plan, fix: NetworkFix): string {
       return `Replace ${deviceName(plan, fix.deviceId)} by ${fix.modelName}`;
     case 'plug-elsewhere':
       return `Plug ${ownEndName(plan, fix.linkId, fix.deviceId)} into ${deviceName(plan, fix.switchId)} ${fix.port}`;
+    case 'carry-too':
+      return `Let ${list(fix.subnetIds.map((id) => subnetName(plan, id)))} pass ${list(fix.linkIds.map((id) => linkById(plan, id)))} too`;
+    case 'tree-per-vlan':
+      return `Lay a spanning tree for each VLAN on ${list(fix.switchIds.map((id) => deviceName(plan, id)))}`;
     case 'remove-link':
       return `Remove the cable ${linkById(plan, fix.linkId)}`;
     case 'set-link-speed':

@@ -379,6 +379,7 @@ export const TERM_WORDS: Readonly<Record<TermName, string>> = {
   ptp: 'Clock messages',
   mediaLoad: 'media towards receivers',
   querierLoad: 'media towards the querier',
+  floodedLoad: 'media that a switch floods',
   clockMessages: 'clock messages (PTP)',
   sap: 'session announcements (SAP)',
   control: 'control allowance',
