@@ -108,7 +108,7 @@ function oldDatabase(path: string, plan: Plan): TableName[] {
   return old;
 }
 
-/** As plans were when every figure of a model was a number, and every device had a channel map. */
+/** As plans were when every figure of a model was a number, every device had a channel map, and switches had fewer settings. */
 function withEveryFigure(plan: Plan): Plan {
   const models = [...plan.models.values()].map((m) => ({
     ...m,
@@ -120,7 +120,13 @@ function withEveryFigure(plan: Plan): Plan {
     sendOrder: null,
     receiveOrder: null,
   }));
-  return { ...plan, models: new Map(models.map((m) => [m.id, m])) };
+  const plain = { spanningTrees: 'one', igmpVersion: 3, pimMode: null, rendezvousPoint: null } as const;
+  const switches = [...plan.switches.values()].map((s) => ({ ...s, ...plain }));
+  return {
+    ...plan,
+    models: new Map(models.map((m) => [m.id, m])),
+    switches: new Map(switches.map((s) => [s.id, s])),
+  };
 }
 
 test('a database from before records were kept in one table opens with every field of every record', () => {

@@ -184,6 +184,20 @@ export type NetworkSubject =
       /** Switches of the ring that do not run spanning tree. */
       readonly switchIds: readonly string[];
     }
+  /** Groups that are joined with their source, at a switch whose IGMP knows no sources. */
+  | { readonly about: 'igmp-without-sources'; readonly switchId: string; readonly groups: readonly string[] }
+  /** Some of the switches of a subnet speak IGMPv2 and the others IGMPv3. */
+  | {
+      readonly about: 'igmp-versions-differ';
+      readonly subnetId: string;
+      /** Those that speak the older one, of so many. */
+      readonly switchIds: readonly string[];
+      readonly count: number;
+    }
+  /** A router that passes on only groups that are joined with their source, or that knows no rendezvous point for the others. */
+  | { readonly about: 'pim-any-source'; readonly switchId: string; readonly groups: readonly string[] }
+  | { readonly about: 'pim-no-rendezvous'; readonly switchId: string; readonly groups: readonly string[] }
+  | { readonly about: 'pim-differs' }
   /** Only cables carry these VLANs that the one spanning tree for all VLANs leaves idle. */
   | {
       readonly about: 'vlan-cut';

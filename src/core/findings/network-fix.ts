@@ -28,6 +28,8 @@ export type NetworkFix = { readonly commands: readonly Command[] } & (
     }
   /** Lets the VLANs of these subnets pass these cables too. */
   | { readonly does: 'carry-too'; readonly subnetIds: readonly string[]; readonly linkIds: readonly string[] }
+  /** Sets other routers as this one is. */
+  | { readonly does: 'pim-alike'; readonly deviceId: string; readonly switchIds: readonly string[] }
   | { readonly does: 'tree-per-vlan'; readonly switchIds: readonly string[] }
   | { readonly does: 'remove-link'; readonly linkId: string }
   | { readonly does: 'set-link-speed'; readonly linkId: string; readonly bitsPerSecond: number }
@@ -48,7 +50,14 @@ export type NetworkFix = { readonly commands: readonly Command[] } & (
 );
 
 export type SwitchChange =
-  'energy-saving-off' | 'trust-dscp' | 'usual-queues' | 'spanning-tree-on' | 'snooping-on' | 'multicast-routing-on';
+  | 'energy-saving-off'
+  | 'trust-dscp'
+  | 'usual-queues'
+  | 'spanning-tree-on'
+  | 'snooping-on'
+  | 'multicast-routing-on'
+  | 'igmp-3'
+  | 'pim-sparse';
 
 /** Lanes of a stream, so that a fix can clear them; given by who asks, as the core's findings hold only ids. */
 export type LanesOfStream = (streamId: string) => readonly { readonly deviceId: string; readonly channel: number }[];

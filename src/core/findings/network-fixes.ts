@@ -19,7 +19,7 @@ import { dropChoice, senderOf, takeNewGroup } from './group-fixes';
 import type { NetworkFix } from './network-fix';
 import { plugWhereFed, powerFixes } from './power-fixes';
 import { dropDhcp, gatewayFixes, narrowed, querierCandidates, routeFixes, setQuerier, widened } from './subnet-fixes';
-import { betterModels, setSwitch } from './switch-fixes';
+import { betterModels, ownAddressOf, setSwitch } from './switch-fixes';
 
 /** The fixes for a finding about the network, the gentlest first. */
 export const NETWORK_WAYS: WaysOut<NetworkSubject['about']> = {
@@ -121,6 +121,21 @@ export const NETWORK_WAYS: WaysOut<NetworkSubject['about']> = {
     ),
     ...finding.linkIds.map((id): NetworkFix => removeLink(id)),
   ]),
+  'igmp-without-sources': untried((plan, finding) => [setSwitch(plan, finding.switchId, 'igmp-3')]),
+  'igmp-versions-differ': untried((plan, finding) => finding.switchIds.map((id) => setSwitch(plan, id, 'igmp-3'))),
+  'pim-any-source': untried((plan, finding) =>
+    ownAddressOf(plan, finding.switchId) === null ? [] : [setSwitch(plan, finding.switchId, 'pim-sparse')],
+  ),
+  'pim-no-rendezvous': untried((plan, finding) =>
+    ownAddressOf(plan, finding.switchId) === null ? [] : [setSwitch(plan, finding.switchId, 'pim-sparse')],
+  ),
+  'pim-differs': untried((plan, finding) => {
+    const [first, ...others] = finding.deviceIds.flatMap((id) => switchSettingsOf(plan, id) ?? []);
+    if (first === undefined) return [];
+    const { pimMode, rendezvousPoint } = first;
+    const commands = others.map((s): Command => ({ kind: 'put-switch', settings: { ...s, pimMode, rendezvousPoint } }));
+    return [{ does: 'pim-alike', deviceId: first.id, switchIds: others.map((s) => s.id), commands }];
+  }),
   'vlan-cut': untried((plan, finding) => [
     {
       does: 'carry-too',

@@ -9,6 +9,7 @@ import type { About, Finding } from './finding';
 import type { Fix } from './fix';
 import { laneRule } from './lanes';
 import { groupRule, loadRule } from './loads';
+import { multicastRule } from './multicast';
 import { labelRule } from './names';
 import type { LanesOfStream } from './network-fix';
 import { freeRunningRule, rateRule } from './paces';
@@ -29,6 +30,7 @@ const RULES = {
   oneSwitchRule,
   switchRule,
   loadRule,
+  multicastRule,
   pathRule,
   groupRule,
   clockRule,

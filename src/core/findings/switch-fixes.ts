@@ -9,22 +9,38 @@ import type { NetworkFix, SwitchChange } from './network-fix';
 
 /** Other settings of a switch, or another switch. */
 
-const SWITCH_CHANGES: Readonly<Record<Exclude<SwitchChange, 'usual-queues'>, Partial<SwitchSettings>>> = {
-  'energy-saving-off': { energySaving: false },
-  'trust-dscp': { trustsDscp: true },
-  'spanning-tree-on': { spanningTree: true },
-  'snooping-on': { snooping: true },
-  'multicast-routing-on': { multicastRouting: true },
-};
+const SWITCH_CHANGES: Readonly<Record<Exclude<SwitchChange, 'usual-queues' | 'pim-sparse'>, Partial<SwitchSettings>>> =
+  {
+    'energy-saving-off': { energySaving: false },
+    'trust-dscp': { trustsDscp: true },
+    'spanning-tree-on': { spanningTree: true },
+    'snooping-on': { snooping: true },
+    'multicast-routing-on': { multicastRouting: true },
+    'igmp-3': { igmpVersion: 3 },
+  };
+
+/** The rendezvous point of another router: all of them have to know the same one. */
+const knownPoint = (plan: PlanOf<'switches'>): string | null =>
+  [...plan.switches.values()].find((s) => s.rendezvousPoint !== null)?.rendezvousPoint ?? null;
+
+/** The first address of a switch in any subnet that it routes: where it can be a rendezvous point. */
+export function ownAddressOf(plan: PlanOf<'interfaces'>, switchId: string): string | null {
+  return [...interfacesOf(plan, switchId).values()].find((i) => isRouted(i) && i.address !== null)?.address ?? null;
+}
 
 export function setSwitch(
-  plan: PlanOf<'settings' | 'models' | 'devices' | 'switches'>,
+  plan: PlanOf<'settings' | 'models' | 'devices' | 'switches' | 'interfaces'>,
   deviceId: string,
   what: SwitchChange,
 ): NetworkFix {
   const settings = switchSettingsOf(plan, deviceId) as SwitchSettings;
   const queues = modelOf(plan, deviceId)?.switching?.queues ?? 1;
-  const change = what === 'usual-queues' ? { queueByDscp: usualQueues(queues, plan.settings) } : SWITCH_CHANGES[what];
+  const change =
+    what === 'usual-queues'
+      ? { queueByDscp: usualQueues(queues, plan.settings) }
+      : what === 'pim-sparse'
+        ? { pimMode: 'sparse' as const, rendezvousPoint: knownPoint(plan) ?? ownAddressOf(plan, deviceId) }
+        : SWITCH_CHANGES[what];
   return {
     does: 'set-switch',
     deviceId,

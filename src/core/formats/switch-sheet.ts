@@ -77,6 +77,12 @@ export function switchSheetOf(plan: Plan, deviceId: string): SwitchSheet | null 
   return { name: device.name, model: model.name, addresses, settings, vlans, ports };
 }
 
+const PIM_WORDS = { sparse: 'sparse mode', 'source-specific': 'source-specific', dense: 'dense mode' } as const;
+const TREE_WORDS = {
+  one: 'one tree for all VLANs (RSTP)',
+  several: 'several trees (MSTP)',
+  'per-vlan': 'one tree per VLAN',
+} as const;
 const onOff = (is: boolean) => (is ? 'on' : 'off');
 
 /** The sheet as plain text, in words that fit any maker's switch. One setting a line. */
@@ -89,7 +95,9 @@ export function switchSheetText(sheet: SwitchSheet): string {
     '',
     'IGMP',
     `  snooping        ${onOff(settings.snooping)}`,
-    `  multicast routing (PIM)  ${onOff(settings.multicastRouting)}`,
+    `  version         ${settings.igmpVersion}`,
+    `  multicast routing (PIM)  ${onOff(settings.multicastRouting)}${settings.pimMode === null ? '' : `, ${PIM_WORDS[settings.pimMode]}`}`,
+    ...(settings.rendezvousPoint === null ? [] : [`  rendezvous point         ${settings.rendezvousPoint}`]),
     ...sheet.vlans.map(
       (v) =>
         `  VLAN ${v.vlan.padEnd(6)}     querier ${onOff(v.isQuerier)}${v.isQuerier || v.querier === null ? '' : ` (${v.querier} asks)`}`,
@@ -104,7 +112,7 @@ export function switchSheetText(sheet: SwitchSheet): string {
     '',
     'Links',
     `  energy-efficient Ethernet  ${onOff(settings.energySaving)}`,
-    `  spanning tree   ${onOff(settings.spanningTree)}, bridge priority ${settings.bridgePriority}`,
+    `  spanning tree   ${onOff(settings.spanningTree)}${settings.spanningTree ? `, ${TREE_WORDS[settings.spanningTrees]}` : ''}, bridge priority ${settings.bridgePriority}`,
     '',
     'VLANs',
     ...sheet.vlans.map((v) => `  ${v.vlan.padEnd(6)} ${v.name}`),

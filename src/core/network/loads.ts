@@ -28,6 +28,8 @@ export interface StreamTree {
   readonly flooded: readonly number[];
   /** Switches that need an entry for its group: those that hear its receivers' reports, on their way to the querier (RFC 4541 clause 2.1.1). */
   readonly switches: readonly number[];
+  /** The routers that pass it on into another subnet, by switch index. */
+  readonly routers: readonly number[];
 }
 
 /** Loads of every link, each way. Arrays are by directed link; see Topology. */
@@ -183,6 +185,7 @@ class Touched {
     return true;
   }
 }
+const NONE: readonly number[] = [];
 const touchedSteps = new Touched();
 const touchedSwitches = new Touched();
 
@@ -204,6 +207,7 @@ function treeOf(
   const switches: number[] = [];
   /** By subnet into which a router passed it: the switch where it comes in. */
   let entries: Map<string, number> | null = null;
+  let routers: readonly number[] = NONE;
   let isSent = false;
   /** Who hears of a receiver's reports: all on the way to the querier; without one, or where the plan has it elsewhere, all that pass it on. */
   const learn = (path: Path, to: End): void => {
@@ -239,6 +243,8 @@ function treeOf(
     for (const at of path.routedAt) {
       const into = path.subnetIds[at] ?? to.subnetId;
       entries ??= new Map();
+      const router = path.switches[at] as number;
+      if (!routers.includes(router)) routers = [...routers, router];
       if (!entries.has(into)) entries.set(into, path.switches[at] as number);
     }
     directed.push(2 * to.at.linkIndex + (to.at.isFrom ? 1 : 0));
@@ -282,7 +288,7 @@ function treeOf(
     }
   }
   const bitsPerSecond = packetBits * packetsPerSecond;
-  return { stream, leg, bitsPerSecond, packetBits, directed, towardsQuerier, flooded, switches };
+  return { stream, leg, bitsPerSecond, packetBits, directed, towardsQuerier, flooded, switches, routers };
 }
 
 /**

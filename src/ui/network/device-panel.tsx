@@ -3,6 +3,7 @@
 import Link from 'next/link';
 import { useState } from 'react';
 import { switchSheetOf, switchSheetText } from '@/core/formats/switch-sheet';
+import { parseAddress } from '@/core/network/address';
 import { fitnessOf } from '@/core/network/fitness';
 import { powerOf } from '@/core/network/power';
 import { switchSettingsOf } from '@/core/network/switch-settings';
@@ -315,6 +316,39 @@ function SwitchSwitches({
       {can.routing === 'multicast'
         ? box('multicast routing', settings.multicastRouting, true, (multicastRouting) => ({ multicastRouting }))
         : null}
+      <div className="mt-1.5 grid grid-cols-2 gap-2">
+        <OneChoice
+          label="Spanning trees"
+          value={settings.spanningTrees}
+          of={TREE_CHOICES}
+          onSave={(spanningTrees) => save(`set spanning trees ${TREE_CHOICES[spanningTrees]}`, { spanningTrees })}
+        />
+        <OneChoice
+          label="IGMP version"
+          value={settings.igmpVersion === 2 ? 'v2' : 'v3'}
+          of={{ v2: '2', v3: '3' }}
+          onSave={(v) => save(`set IGMP version ${v.slice(1)}`, { igmpVersion: v === 'v2' ? 2 : 3 })}
+        />
+        {can.routing === 'multicast' ? (
+          <>
+            <OneChoice
+              label="PIM mode"
+              value={settings.pimMode ?? 'unstated'}
+              of={PIM_CHOICES}
+              onSave={(mode) =>
+                save(`set PIM mode ${PIM_CHOICES[mode]}`, { pimMode: mode === 'unstated' ? null : mode })
+              }
+            />
+            <OneField
+              label="Rendezvous point"
+              mono
+              value={settings.rendezvousPoint ?? ''}
+              check={(v) => (v.trim() === '' || parseAddress(v.trim()) !== null ? null : 'An IPv4 address.')}
+              onSave={(v) => save('set the rendezvous point', { rendezvousPoint: v.trim() === '' ? null : v.trim() })}
+            />
+          </>
+        ) : null}
+      </div>
       <div className="mt-1.5 grid grid-cols-3 gap-2">
         <OneField
           label="Clock queue"
@@ -343,6 +377,39 @@ function SwitchSwitches({
         />
       </div>
     </>
+  );
+}
+
+const TREE_CHOICES = { one: 'one for all VLANs', several: 'several (MSTP)', 'per-vlan': 'one per VLAN' } as const;
+const PIM_CHOICES = {
+  unstated: 'not stated',
+  sparse: 'sparse',
+  'source-specific': 'source-specific',
+  dense: 'dense',
+} as const;
+
+/** One setting of several, by its words. */
+function OneChoice<T extends string>({
+  label,
+  value,
+  of,
+  onSave,
+}: {
+  label: string;
+  value: T;
+  of: Readonly<Record<T, string>>;
+  onSave: (value: T) => void;
+}) {
+  return (
+    <Labelled label={label}>
+      <SelectField className="w-full" value={value} onChange={(e) => onSave(e.target.value as T)}>
+        {(Object.keys(of) as T[]).map((v) => (
+          <option key={v} value={v}>
+            {of[v]}
+          </option>
+        ))}
+      </SelectField>
+    </Labelled>
   );
 }
 

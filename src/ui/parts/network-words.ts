@@ -153,6 +153,16 @@ export function networkTitle(plan: Plan, finding: NetworkSubject & { readonly de
     }
     case 'loop':
       return `A ring closed by ${list(finding.linkIds.map((id) => linkById(plan, id)))}, and ${list(finding.switchIds.map((id) => deviceName(plan, id)))} without spanning tree`;
+    case 'igmp-without-sources':
+      return `${first} speaks IGMPv2, which knows no sources: ${list(finding.groups.slice(0, 3))} cannot be joined there`;
+    case 'igmp-versions-differ':
+      return `${subnetName(plan, finding.subnetId)}: ${list(finding.switchIds.map((id) => deviceName(plan, id)))} ${finding.switchIds.length === 1 ? 'speaks' : 'speak'} IGMPv2, the other ${count(finding.count - finding.switchIds.length, 'switch', 'switches')} IGMPv3`;
+    case 'pim-any-source':
+      return `${first} routes only groups that are joined with their source; ${count(finding.groups.length, 'group')} outside 232.0.0.0/8 (${list(finding.groups.slice(0, 3))}) would have to pass`;
+    case 'pim-no-rendezvous':
+      return `${first} routes in sparse mode and knows no rendezvous point: ${count(finding.groups.length, 'group')} (${list(finding.groups.slice(0, 3))}) do not pass`;
+    case 'pim-differs':
+      return `${list(finding.deviceIds.map((id) => deviceName(plan, id)))} route multicast in different modes or by different rendezvous points`;
     case 'vlan-cut':
       return `${list(finding.subnetIds.map((id) => subnetName(plan, id)))}: only ${list(finding.linkIds.map((id) => linkById(plan, id)))} carries it, which the one spanning tree for all VLANs leaves idle`;
     case 'poe-budget':
@@ -183,6 +193,8 @@ const SWITCH_CHANGE_WORDS: Readonly<Record<SwitchChange, (name: string) => strin
   'spanning-tree-on': (name) => `Turn spanning tree on in ${name}`,
   'snooping-on': (name) => `Turn IGMP snooping on in ${name}`,
   'multicast-routing-on': (name) => `Turn multicast routing on in ${name}`,
+  'igmp-3': (name) => `Let ${name} speak IGMPv3`,
+  'pim-sparse': (name) => `Let ${name} route in sparse mode and be the rendezvous point`,
 };
 
 export function networkFixWords(plan: Plan, fix: NetworkFix): string {
@@ -217,6 +229,8 @@ export function networkFixWords(plan: Plan, fix: NetworkFix): string {
       return `Plug ${ownEndName(plan, fix.linkId, fix.deviceId)} into ${deviceName(plan, fix.switchId)} ${fix.port}`;
     case 'carry-too':
       return `Let ${list(fix.subnetIds.map((id) => subnetName(plan, id)))} pass ${list(fix.linkIds.map((id) => linkById(plan, id)))} too`;
+    case 'pim-alike':
+      return `Set ${list(fix.switchIds.map((id) => deviceName(plan, id)))} as ${deviceName(plan, fix.deviceId)} is`;
     case 'tree-per-vlan':
       return `Lay a spanning tree for each VLAN on ${list(fix.switchIds.map((id) => deviceName(plan, id)))}`;
     case 'remove-link':
