@@ -108,7 +108,7 @@ function oldDatabase(path: string, plan: Plan): TableName[] {
   return old;
 }
 
-/** As plans were when every figure of a model was a number, every device had a channel map, and switches had fewer settings. */
+/** As plans were when every figure of a model was a number, every device had a channel map, switches had fewer settings, and nobody noted how wide streams are sent. */
 function withEveryFigure(plan: Plan): Plan {
   const models = [...plan.models.values()].map((m) => ({
     ...m,
@@ -122,8 +122,13 @@ function withEveryFigure(plan: Plan): Plan {
   }));
   const plain = { spanningTrees: 'one', igmpVersion: 3, pimMode: null, rendezvousPoint: null } as const;
   const switches = [...plan.switches.values()].map((s) => ({ ...s, ...plain }));
+  const sentStreams = [...plan.sentStreams].map(([id, own]) => {
+    const bare = [...own].map(([n, { width: _width, ...sent }]) => [n, sent] as const);
+    return [id, new Map(bare)] as const;
+  });
   return {
     ...plan,
+    sentStreams: new Map(sentStreams),
     models: new Map(models.map((m) => [m.id, m])),
     switches: new Map(switches.map((s) => [s.id, s])),
   };
