@@ -4,7 +4,7 @@ import { applyCommands } from '../src/core/plan/apply-commands';
 import type { Command } from '../src/core/plan/commands';
 import { readNetworkCsv, writeNetworkCsv } from '../src/core/formats/network-csv';
 import { fileOfPlan, planOfFile, type PlanFile } from '../src/core/formats/plan-file';
-import { loadFrameOf, subnetOfPort, sumLoads, treesOf, type EndFor } from '../src/core/network/loads';
+import { deliveryOf, subnetOfPort, sumLoads, treesOf, type EndFor } from '../src/core/network/loads';
 import { topologyOf, type End } from '../src/core/network/topology';
 import { importNetwork } from '../src/core/edits/import-network';
 import { modelOf } from '../src/core/plan/plan';
@@ -65,7 +65,7 @@ for (const [devices, runLength, wanted] of [
     () => {
       // All loads from nothing: routes, VLAN trees, the tree of every stream, the sums.
       const topology = topologyOf(plan);
-      const frame = loadFrameOf(plan, topology);
+      const frame = deliveryOf(plan, topology);
       const trees = new Map(
         [...before.streamsBySender].map(([id, streams]) => [
           id,

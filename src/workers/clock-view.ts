@@ -1,7 +1,7 @@
 import { compareClocks, type ClockComparison } from '../core/clocks/comparison';
 import type { TimeKeeping } from '../core/clocks/kept-time';
 import { areLocked, type MediaClock } from '../core/clocks/media-clock';
-import { takeOver, type ClockLoss, type ClockStep, type PaceChange } from '../core/clocks/take-over';
+import { takeOver, type ClockLoss, type ClockStep, type HoldoverEnd, type PaceChange } from '../core/clocks/take-over';
 import type { Reckoning } from '../core/reckon/reckoning';
 
 /** Who keeps time and what samples are paced by, as the page needs it. */
@@ -28,6 +28,7 @@ export interface DisturbedLanes {
 export interface LossView {
   readonly loss: ClockLoss;
   readonly steps: readonly ClockStep[];
+  readonly holdoverEnds: readonly HoldoverEnd[];
   readonly paces: readonly PaceChange[];
   readonly lanes: readonly DisturbedLanes[];
   readonly after: ClockView;
@@ -47,10 +48,11 @@ export function clockViewOf({ clocks }: Reckoning): ClockView {
 export function lossView(reckoning: Reckoning, loss: ClockLoss): LossView {
   const { plan, topology, clocks } = reckoning;
   const result = takeOver(plan, topology, clocks, loss);
-  const { after, steps, paces } = result;
+  const { after, steps, holdoverEnds, paces } = result;
   return {
     loss,
     steps,
+    holdoverEnds,
     paces,
     lanes: disturbedLanes(reckoning, result.lostDeviceIds, paces, after.media),
     after: { time: after.time, media: after.media },

@@ -1,4 +1,4 @@
-import { allowanceFor } from '../core/network/allowances';
+import { allowanceFor, NO_PTP } from '../core/network/allowances';
 import { formatAddress } from '../core/network/address';
 import { endsOf, flowOf, shareOf, subnetOfPort, totalBitsPerSecond, type StreamTree } from '../core/network/loads';
 import { waitBehindFrameNs, type Topology } from '../core/network/topology';
@@ -94,7 +94,7 @@ function direction(reckoning: Reckoning, directed: number): DirectionDetail {
   const { link, sends, hears } = endsOf(topology.links, directed);
   const usableBitsPerSecond = loadFrame.usableBitsPerSecond[directed >> 1] as number;
   const bitsPerSecond = totalBitsPerSecond(loads, loadFrame, directed);
-  const allowance = loadFrame.allowances[directed >> 1] ?? allowanceFor(0, plan.settings);
+  const allowance = loadFrame.allowances[directed >> 1] ?? allowanceFor(NO_PTP, plan.settings);
   const media = loads.mediaBitsPerSecond[directed] as number;
   const querier = loads.querierBitsPerSecond[directed] as number;
   const flooded = loads.floodedBitsPerSecond[directed] as number;
@@ -105,7 +105,7 @@ function direction(reckoning: Reckoning, directed: number): DirectionDetail {
     bitsPerSecond,
     usableBitsPerSecond,
     share: shareOf(bitsPerSecond, usableBitsPerSecond),
-    followers: allowance.followers,
+    ptp: allowance.ptp,
     queueNs: ((loads.packetBits[directed] as number) * 1e9) / link.bitsPerSecond,
     frameNs: waitBehindFrameNs(link.bitsPerSecond, plan.settings.vlanTagged),
     terms: [

@@ -53,7 +53,7 @@ function deltaBetween(before: Reckoning | null, after: Reckoning, startedAt: num
     if (before?.budgetByDevice.get(id) !== budget) budgets.set(id, budget);
   for (const id of before?.budgetByDevice.keys() ?? []) if (!after.budgetByDevice.has(id)) budgets.set(id, null);
   return {
-    network: before?.loads === after.loads ? null : networkView(after),
+    network: before?.loads === after.loads && before.loadFrame === after.loadFrame ? null : networkView(after),
     clocks: before?.clocks === after.clocks ? null : clockViewOf(after),
     lanes,
     budgets: budgets as ReckoningDelta['budgets'],

@@ -1,3 +1,4 @@
+import type { PtpMessages } from '../core/network/allowances';
 import type { Fix } from '../core/findings/fix';
 import type { Finding } from '../core/findings/finding';
 import type { RunsFor } from '../core/findings/loads';
@@ -70,7 +71,8 @@ export interface DirectionDetail {
   readonly bitsPerSecond: number;
   readonly usableBitsPerSecond: number;
   readonly share: number;
-  readonly followers: number;
+  /** Clock messages in reach. */
+  readonly ptp: PtpMessages;
   /** One packet of every stream that runs there: the longest wait in the media class. */
   readonly queueNs: number;
   /** Waiting behind one frame of a lower class that has begun to leave. */

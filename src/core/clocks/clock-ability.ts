@@ -1,4 +1,4 @@
-import { flag, list, nullable, number, oneOf, record, whole, type Described } from '../plan/shape';
+import { defaulted, flag, list, nullable, number, oneOf, record, whole, type Described } from '../plan/shape';
 
 export const RELAY_KINDS = ['none', 'boundary', 'unicast'] as const;
 export type RelayKind = (typeof RELAY_KINDS)[number];
@@ -28,6 +28,8 @@ export const clockAbility = record({
   classPrimary: octet,
   classLocked: octet,
   classHoldover: octet,
+  /** After hold-over: degraded by alternative A (52, 58) or B (187, 193) of IEEE 1588-2008 table 5. Never better than in hold-over. */
+  classDegraded: defaulted(octet, 187),
   classFree: octet,
   clockAccuracy: octet,
   offsetScaledLogVariance: whole(0, 65_535),
@@ -67,6 +69,7 @@ export const PLAIN_CLOCK: ClockAbility = {
   classPrimary: CLASS_DEFAULT,
   classLocked: CLASS_DEFAULT,
   classHoldover: CLASS_DEFAULT,
+  classDegraded: CLASS_DEFAULT,
   classFree: CLASS_DEFAULT,
   clockAccuracy: ACCURACY_UNKNOWN,
   offsetScaledLogVariance: VARIANCE_UNKNOWN,

@@ -15,7 +15,7 @@ import { clocksOf } from './clocks';
 import { plannedClock } from './clock-settings';
 import { changeGroupRate } from './group-rate';
 import { areLocked } from './media-clock';
-import { accepts, keepsProfile, PROFILE_RULES } from './profiles';
+import { accepts, followsAt, keepsProfile, PROFILE_RULES } from './profiles';
 import { proposeClocks } from './propose';
 import { derives } from './reference-state';
 import { takeOver } from './take-over';
@@ -241,9 +241,10 @@ describe('take-over', () => {
   };
 
   test.each([
-    ['the AES67 defaults', PROFILE_RULES.aes67.usual, 6, 8],
-    ['the ST 2059-2 defaults', PROFILE_RULES.st2059.usual, 0.75, 1],
-    ['the common subset', PROFILE_RULES.common.usual, 3, 4],
+    // The time-out counts from the last announce, which came up to one interval before the loss.
+    ['the AES67 defaults', PROFILE_RULES.aes67.usual, 4, 8],
+    ['the ST 2059-2 defaults', PROFILE_RULES.st2059.usual, 0.5, 1],
+    ['the common subset', PROFILE_RULES.common.usual, 2, 4],
   ])('with %s the spare leads %#', (_, intervals, from, to) => {
     const { steps } = lose(two(intervals), 'gm');
     expect(steps[0]).toMatchObject({ deviceId: 'spare', what: 'leads', from, to });
@@ -257,6 +258,84 @@ describe('take-over', () => {
     const far = steps.find((s) => s.deviceId === 'far')!;
     expect(far.parentId).toBe('core');
     expect(far.to).toBeGreaterThan(box.to);
+  });
+
+  test('a spare of class 1 to 127 is passive, and waits out its time-out as well (clause 9.2.6.11)', () => {
+    const plan = ['gm', 'spare'].reduce(
+      (now, id) => set(now, id, { mediaClock: 'references', referenceIds: ['roof'] }),
+      apply(two({}), reference('roof', { kind: 'gnss', rateHz: null })),
+    );
+    const was = kept(plan, 'spare');
+    expect([was.parentId, was.isStandingBy, was.clockClass]).toEqual([null, true, 6]);
+    expect(lose(plan, 'gm').steps[0]).toMatchObject({ deviceId: 'spare', what: 'leads', from: 4, to: 8 });
+  });
+
+  test('a spare relay that takes over waits in PRE_MASTER: one announce interval more than it is steps away (clause 9.2.6.10)', () => {
+    let plan = site({ gm: [master, 'north'], box: [amp, 'south'] });
+    plan = apply(
+      plan,
+      { kind: 'add-device', device: deviceOf('core-2', modelNamed('core-switch-24')) },
+      ...(['north', 'south'] as const).map((id): Command => ({
+        kind: 'put-interface',
+        interface: {
+          deviceId: 'core-2',
+          name: `routed:${id}`,
+          subnetId: id,
+          address: id === 'north' ? '10.1.0.250' : '10.2.0.250',
+        },
+      })),
+    );
+    plan = apply(plan, {
+      kind: 'put-link',
+      link: {
+        id: 'between',
+        from: { deviceId: 'core', port: 'Uplink 1' },
+        to: { deviceId: 'core-2', port: 'Uplink 1' },
+        bitsPerSecond: 1e9,
+        metres: 1,
+        ...PLAIN_LINK,
+      },
+    });
+    plan = set(plan, 'core-2', { runsPtp: true, relay: 'boundary', priority1: 201 });
+    plan = set(plan, 'core', { priority1: 200 });
+    expect([kept(plan, 'box').parentId, kept(plan, 'core-2').parentId]).toEqual(['core', 'gm']);
+    const box = lose(plan, 'core').steps.find((s) => s.deviceId === 'box')!;
+    expect(box).toMatchObject({ what: 'other-way', parentId: 'core-2' });
+    // 8 s time-out of its passive port at the latest, (1 + 1) intervals of PRE_MASTER, two announces.
+    expect(box.to).toBe(8 + 2 * 2 + 2 * 2);
+    expect(box.from).toBe(4 + 2 * 2 + 2);
+  });
+
+  test('who loses its reference is heard on: the spare leads with the next announce, and again when hold-over ends', () => {
+    let plan = apply(two({ priority1: 10 }), reference('roof', { kind: 'gnss', rateHz: null }));
+    plan = set(plan, 'gm', { mediaClock: 'references', referenceIds: ['roof'], priority2: 1, priority1: 10 });
+    plan = set(plan, 'spare', { priority2: 2, priority1: 10 });
+    const loss = { deviceIds: [], linkIds: [], referenceIds: ['roof'] };
+    const drill = takeOver(plan, topologyOf(plan), clocks(plan), loss);
+    // Class 7 in hold-over still beats a spare on its own.
+    expect(drill.steps).toEqual([]);
+    expect(drill.after.time.byDevice.get('gm')!.clockClass).toBe(7);
+    expect(drill.holdoverEnds).toMatchObject([{ deviceIds: ['gm'], afterSeconds: 86_400, steps: [] }]);
+    // One that is locked by itself takes over at once: class 6 beats 7, within an announce interval, without a time-out.
+    const second = set(apply(plan, reference('mast', { kind: 'gnss', rateHz: null })), 'spare', {
+      mediaClock: 'references',
+      referenceIds: ['mast'],
+      priority2: 2,
+      priority1: 10,
+    });
+    const both = takeOver(second, topologyOf(second), clocks(second), loss);
+    expect(both.steps.find((s) => s.deviceId === 'spare')).toMatchObject({ what: 'leads', from: 0, to: 2 });
+    expect(both.steps.find((s) => s.deviceId === 'gm')).toMatchObject({ what: 'stands-by', from: 0, to: 4 });
+    // A spare of class 13 waits until hold-over is over and the class is 187.
+    const studio = able(master, { classPrimary: 13, classLocked: 13 });
+    const locked = apply(
+      second,
+      { kind: 'put-model', model: { ...studio, id: 'studio' } },
+      { kind: 'change-device', deviceId: 'spare', change: { modelId: 'studio' } },
+    );
+    const later = takeOver(locked, topologyOf(locked), clocks(locked), loss);
+    expect(later.steps).toEqual([]);
+    expect(later.holdoverEnds[0]!.steps[0]).toMatchObject({ deviceId: 'spare', what: 'leads' });
   });
 
   test('without the relay, devices behind it hear nobody', () => {
@@ -403,6 +482,15 @@ describe('profiles', () => {
     expect(keepsProfile({ ...PROFILE_RULES.aes67.usual, logAnnounceInterval: 2 }, 'st2059')).toBe(false);
     expect(PROFILE_RULES.aes67.domainNumber).not.toBe(PROFILE_RULES.st2059.domainNumber);
   });
+  test('how long one waits for announces is its own affair (ST 2059-2: 2 to 10), whatever its leader is set to', () => {
+    const { usual } = PROFILE_RULES.st2059;
+    for (const announceTimeout of [2, 10]) expect(keepsProfile({ ...usual, announceTimeout }, 'st2059')).toBe(true);
+    for (const announceTimeout of [1, 11]) expect(keepsProfile({ ...usual, announceTimeout }, 'st2059')).toBe(false);
+    const ability = { ...PLAIN_CLOCK, profiles: ['st2059' as const] };
+    expect(accepts(ability, { ...usual, announceTimeout: 99 })).toBe(false);
+    expect(followsAt(ability, { ...usual, announceTimeout: 99 }, usual)).toBe(true);
+  });
+
   test('a model accepts what one of its profiles allows', () => {
     const aes67 = { ...PLAIN_CLOCK, profiles: ['aes67'] as const };
     expect(accepts(aes67, PROFILE_RULES.common.usual)).toBe(true);
@@ -478,6 +566,23 @@ describe('a proposed clock plan', () => {
       }),
       { numRuns: 60 },
     );
+  });
+
+  test('grandmaster and spare have one priority 1 wherever their figures put them in order: class decides when a reference is lost', () => {
+    let plan = site({ one: [master, 'north'], two: [master, 'north'] });
+    plan = apply(
+      plan,
+      reference('roof', { kind: 'gnss', rateHz: null }),
+      reference('mast', { kind: 'gnss', rateHz: null }),
+    );
+    plan = set(set(plan, 'one', { referenceIds: ['roof'] }), 'two', { referenceIds: ['mast'] });
+    const after = proposed(plan).plan;
+    const of = (id: string) => after.clocks.get(id)!;
+    expect([of('one').priority1, of('two').priority1]).toEqual([10, 10]);
+    expect([of('one').priority2, of('two').priority2]).toEqual([1, 2]);
+    const lost = { deviceIds: [], linkIds: [], referenceIds: ['roof'] };
+    const { time } = takeOver(after, topologyOf(after), clocks(after), lost).after;
+    expect(time.grandmasterIds[0]).toBe('two');
   });
 
   test('when the grandmaster dies the spare that it named leads wherever it is', () => {

@@ -11,6 +11,8 @@ export interface Losses {
   readonly referenceIds: ReadonlySet<string>;
   /** Sockets whose cable is gone, as `device port`: what is in them hears nobody there. */
   readonly cutSockets: ReadonlySet<string>;
+  /** Clocks whose time of hold-over is over. */
+  readonly holdoverEnded?: ReadonlySet<string>;
 }
 export const NO_LOSSES: Losses = { deviceIds: new Set(), referenceIds: new Set(), cutSockets: new Set() };
 
@@ -29,7 +31,7 @@ type TimeTables = ModelledDevices & PlanOf<'settings' | 'switches' | 'references
 export function timeOf(plan: TimeTables, topology: Topology, losses: Losses = NO_LOSSES): Omit<Clocks, 'media'> {
   const references = referenceStates(plan, losses.deviceIds, losses.referenceIds);
   const frame = clockFrameOf(plan, topology, losses.cutSockets);
-  const network = clockNetworkOf(frame, plan, topology, references, losses.deviceIds);
+  const network = clockNetworkOf(frame, plan, topology, references, losses.deviceIds, losses.holdoverEnded);
   return { network, time: keepTime(network), references };
 }
 

@@ -82,6 +82,7 @@ export function clockNetworkOf(
   topology: Topology,
   references: ReadonlyMap<string, ReferenceState>,
   lost: ReadonlySet<string>,
+  holdoverEnded: ReadonlySet<string> = lost,
 ): ClockNetwork {
   const { interfacesOf } = frame;
   const planned = lost.size === 0 ? frame.planned : new Map([...frame.planned].filter(([id]) => !lost.has(id)));
@@ -121,7 +122,7 @@ export function clockNetworkOf(
     }
     const clientOnly = settings.clientOnly || !ability.mayLead || !ability.ptpVersions.includes(2);
     // The class of a clock that only follows (IEEE 1588 clause 7.6.2.4).
-    const clockClass = clientOnly ? 255 : mediaClasses(found, references);
+    const clockClass = clientOnly ? 255 : mediaClasses(found, references, holdoverEnded.has(deviceId));
     const clock: Clock = {
       id: deviceId,
       // Unknown identities come after all known ones, in the order of device ids.

@@ -31,8 +31,8 @@ export const PROFILE_RULES: Readonly<Record<ClockProfile, ProfileRules>> = {
   st2059: {
     domainNumber: 127,
     usual: { logAnnounceInterval: -2, logSyncInterval: -3, logDelayRequestInterval: -3, announceTimeout: 3 },
-    from: { logAnnounceInterval: -3, logSyncInterval: -7, logDelayRequestInterval: -7, announceTimeout: 3 },
-    to: { logAnnounceInterval: 1, logSyncInterval: -1, logDelayRequestInterval: 4, announceTimeout: 3 },
+    from: { logAnnounceInterval: -3, logSyncInterval: -7, logDelayRequestInterval: -7, announceTimeout: 2 },
+    to: { logAnnounceInterval: 1, logSyncInterval: -1, logDelayRequestInterval: 4, announceTimeout: 10 },
   },
   common: {
     domainNumber: 0,
@@ -53,6 +53,14 @@ export function keepsProfile(intervals: Intervals, profile: ClockProfile): boole
 /** Whether a model can live with these intervals: they keep one of its profiles. */
 export function accepts(ability: ClockAbility, intervals: Intervals): boolean {
   return ability.profiles.some((p) => keepsProfile(intervals, p));
+}
+
+/**
+ * Whether a model can live with a leader that sends so: how long it waits for announces is a matter of its own (IEEE 1588-2008 clause
+ * 8.2.5.4.2), whatever the leader is set to.
+ */
+export function followsAt(ability: ClockAbility, leader: Intervals, own: Intervals): boolean {
+  return accepts(ability, { ...leader, announceTimeout: own.announceTimeout });
 }
 
 /** A profile that a device is put on when nobody says otherwise. */

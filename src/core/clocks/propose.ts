@@ -10,7 +10,7 @@ import { CLOCK_PROFILES, type ClockProfile } from './clock-ability';
 import { plannedClock, type PlannedClock } from './clock-settings';
 import { canReach } from './network-clocks';
 import { accepts, PROFILE_RULES } from './profiles';
-import { problemFor, referenceStates } from './reference-state';
+import { mediaClasses, problemFor, referenceStates } from './reference-state';
 
 /** Why a clock stands where it does in the order of those that may lead, the weightiest first. */
 export type LeadReason = 'gnss' | 'locked' | 'dedicated' | 'console' | 'device' | 'endpoint';
@@ -58,7 +58,10 @@ export interface ClockProposal {
   readonly choices: readonly ClockChoice[];
 }
 
-/** Priority 1 of the grandmaster, the spare, and of relays, which should lead only when both are gone. */
+/**
+ * Priority 1 of the grandmaster and its spare, which is one and the same, so that class decides as soon as one of them loses its reference; of a
+ * spare that would lead by its figures although another is to lead; and of relays, which should lead only when both are gone.
+ */
 const PRIORITY_FIRST = 10;
 const PRIORITY_SPARE = 20;
 const PRIORITY_RELAY = 200;
@@ -126,8 +129,9 @@ export function proposeClocks(
   );
   const masters = [first, spare?.candidate].filter((c): c is Candidate => c !== undefined);
   for (const id of settings.keys()) set(id, { clientOnly: true, priority1: 255, priority2: 255 });
+  const isByClass = first !== undefined && spare !== null && leadsByFigures(first, spare.candidate, plan, planned);
   masters.forEach(({ deviceId }, n) => {
-    const priority1 = n === 0 ? PRIORITY_FIRST : PRIORITY_SPARE;
+    const priority1 = n === 0 || isByClass ? PRIORITY_FIRST : PRIORITY_SPARE;
     set(deviceId, { clientOnly: false, priority1, priority2: n + 1, ...listening(deviceId, planned) });
   });
 
@@ -222,6 +226,25 @@ function candidatesOf(
       b.subnetIds.length - a.subnetIds.length ||
       (a.deviceId < b.deviceId ? -1 : 1),
   );
+}
+
+/** Whether the first leads with the same priority 1, priority 2 deciding only between equals. */
+function leadsByFigures(
+  first: Candidate,
+  spare: Candidate,
+  plan: PlanOf<'references'>,
+  planned: ReadonlyMap<string, PlannedClock>,
+): boolean {
+  const references = referenceStates(plan, new Set(), new Set());
+  const figures = ({ deviceId, planned: { ability, settings } }: Candidate) => [
+    mediaClasses({ ability, settings: { ...settings, ...listening(deviceId, planned) } }, references),
+    ability.clockAccuracy,
+    ability.offsetScaledLogVariance,
+  ];
+  const own = figures(first);
+  const others = figures(spare);
+  const differing = own.findIndex((figure, n) => figure !== others[n]);
+  return differing < 0 || (own[differing] as number) < (others[differing] as number);
 }
 
 /** The next best, in another place if there is one of the same rank: what takes the first out must not take its spare. */

@@ -49,9 +49,13 @@ export function problemFor(
 
 /**
  * The clock class that a device announces (IEEE 1588-2008 table 5): by the first of its references that is there. A master
- * clock that lost its reference and holds over says so in its class.
+ * clock that lost its reference and holds over says so in its class, and again when its time for that is over.
  */
-export function mediaClasses(planned: PlannedClock, references: ReadonlyMap<string, ReferenceState>): number {
+export function mediaClasses(
+  planned: Pick<PlannedClock, 'ability' | 'settings'>,
+  references: ReadonlyMap<string, ReferenceState>,
+  isHoldoverOver = false,
+): number {
   const { ability, settings } = planned;
   if (settings.mediaClock !== 'references' || settings.referenceIds.length === 0) return ability.classFree;
   let wasFed = false;
@@ -64,5 +68,6 @@ export function mediaClasses(planned: PlannedClock, references: ReadonlyMap<stri
     if (state.problem !== 'not-fed') wasFed = true;
     if (ability.whenReferenceLost !== 'next-reference') break;
   }
-  return wasFed && ability.whenReferenceLost === 'hold-over' ? ability.classHoldover : ability.classFree;
+  if (!wasFed || ability.whenReferenceLost !== 'hold-over') return ability.classFree;
+  return isHoldoverOver ? Math.max(ability.classHoldover, ability.classDegraded) : ability.classHoldover;
 }

@@ -4,6 +4,17 @@ export function slipIntervalSeconds(rateHz: number, partsPerMillion: number): nu
 }
 
 /**
+ * As `takeOverSeconds`, from the loss on: the last announce came up to one interval before it.
+ */
+export function takeOverSecondsFromLoss(
+  logAnnounceInterval: number,
+  announceTimeout: number,
+): { from: number; to: number } {
+  const { from, to } = takeOverSeconds(logAnnounceInterval, announceTimeout);
+  return { from: from - 2 ** logAnnounceInterval, to };
+}
+
+/**
  * When take-over begins after the last announce of a grandmaster, in seconds (IEEE 1588-2008 clause 9.2.6.11): time-out ×
  * announce interval, and up to one interval more.
  */

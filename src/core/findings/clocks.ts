@@ -3,7 +3,7 @@ import { rule, waysOf } from './rule';
 import { leadersWithout, type Clocks } from '../clocks/clocks';
 import { COMPARED_FIELDS } from '../clocks/dataset';
 import { PRIORITY_DEFAULT } from '../clocks/clock-settings';
-import { accepts, INTERVAL_FIELDS, intervalsOf } from '../clocks/profiles';
+import { followsAt, INTERVAL_FIELDS, intervalsOf } from '../clocks/profiles';
 import type { NetworkClock } from '../clocks/network-clocks';
 import type { Topology } from '../network/topology';
 import type { PlanOf, ModelledDevices } from '../plan/plan';
@@ -288,11 +288,12 @@ function settingFindings({ network, time }: Clocks): Finding[] {
     const leader = network.clocks.get(kept.parentId)?.planned;
     if (own === undefined || leader === undefined || !own.ability.ptpVersions.includes(2)) continue;
     const offered = intervalsOf(leader.settings);
-    if (!accepts(own.ability, offered)) {
+    if (!followsAt(own.ability, offered, intervalsOf(own.settings))) {
       unmet.set(kept.parentId, [...(unmet.get(kept.parentId) ?? []), kept.deviceId]);
       continue;
     }
     for (const field of INTERVAL_FIELDS) {
+      if (field === 'announceTimeout') continue;
       if (own.settings[field] === leader.settings[field]) continue;
       const key = `${kept.parentId}|${field}`;
       const known = differing.get(key) ?? { ids: [], values: new Set() };

@@ -21,6 +21,7 @@ const MASTER: ClockAbility = {
   classPrimary: 6,
   classLocked: 13,
   classHoldover: 7,
+  classDegraded: 187,
   classFree: 187,
   clockAccuracy: 0x21,
   offsetScaledLogVariance: 0x4e5d,

@@ -1,4 +1,4 @@
-import type { PlanOf } from '../plan/plan';
+import type { Clocks } from '../clocks/clocks';
 import type { PlanSettings } from '../plan/settings-table';
 import {
   ETHERNET_HEADER_BYTES,
@@ -17,10 +17,6 @@ const SYNC_BYTES = 44;
 const ANNOUNCE_BYTES = 64;
 const DELAY_REQUEST_BYTES = 44;
 const DELAY_RESPONSE_BYTES = 54;
-/** Messages per second by the AES67 media profile: log intervals -3, 1 and 0. */
-const SYNCS_PER_SECOND = 8;
-const ANNOUNCES_PER_SECOND = 0.5;
-const DELAY_REQUESTS_PER_SECOND = 1;
 /** RFC 2974 clause 3.1: all announcements of a scope together stay under 4 000 bit/s. */
 export const SAP_BITS_PER_SECOND = 4000;
 
@@ -28,56 +24,95 @@ const OVERHEAD_BYTES =
   UDP_HEADER_BYTES + IPV4_HEADER_BYTES + ETHERNET_HEADER_BYTES + FRAME_CHECK_BYTES + PREAMBLE_BYTES + GAP_BYTES;
 const wireBits = (messageBytes: number) => (messageBytes + OVERHEAD_BYTES) * 8;
 
+/** Clock messages of the leaders of one or several subnets, and of those who follow them: how many a second. */
+export interface PtpMessages {
+  readonly syncs: number;
+  readonly announces: number;
+  /** Of all followers together, each with its answer. */
+  readonly delayRequests: number;
+  readonly followers: number;
+}
+export const NO_PTP: PtpMessages = { syncs: 0, announces: 0, delayRequests: 0, followers: 0 };
+
+export const sumOfPtp = (all: readonly PtpMessages[]): PtpMessages =>
+  all.reduce(
+    (sum, p) => ({
+      syncs: sum.syncs + p.syncs,
+      announces: sum.announces + p.announces,
+      delayRequests: sum.delayRequests + p.delayRequests,
+      followers: sum.followers + p.followers,
+    }),
+    NO_PTP,
+  );
+
 /**
- * Clock messages on a link of a VLAN with so many followers: sync and follow-up, announce, and every follower's delay
- * request with its answer, all of them multicast and so on every port (IEEE 1588 annex D).
+ * By subnet, the clock messages that its leaders and followers send: sync with follow-up, announce, and delay requests with their
+ * answers, at the intervals of the leader, which tells its followers theirs (IEEE 1588-2008 clause 11.3, 9.5.11.2). All of
+ * them are multicast and so on every port of the VLAN (annex D); what is asked across routers is not counted.
  */
-export function ptpBitsPerSecond(followers: number): number {
-  const steady = 2 * SYNCS_PER_SECOND * wireBits(SYNC_BYTES) + ANNOUNCES_PER_SECOND * wireBits(ANNOUNCE_BYTES);
+export function ptpBySubnet({ time, network }: Pick<Clocks, 'time' | 'network'>): Map<string, PtpMessages> {
+  const bySubnet = new Map<string, PtpMessages>();
+  const perSecond = (logInterval: number) => 2 ** -logInterval;
+  const add = (subnetId: string, change: Partial<PtpMessages>) =>
+    bySubnet.set(subnetId, sumOfPtp([bySubnet.get(subnetId) ?? NO_PTP, { ...NO_PTP, ...change }]));
+  for (const { subnetId, leaderIds } of time.segments.values()) {
+    if (subnetId === null) continue;
+    for (const id of leaderIds) {
+      const settings = network.clocks.get(id)?.planned.settings;
+      if (settings === undefined) continue;
+      add(subnetId, {
+        syncs: perSecond(settings.logSyncInterval),
+        announces: perSecond(settings.logAnnounceInterval),
+      });
+    }
+  }
+  for (const { parentId, ports } of time.byDevice.values()) {
+    const leader = network.clocks.get(parentId ?? '')?.planned.settings;
+    if (leader === undefined) continue;
+    for (const { state, subnetId } of ports) {
+      if (state !== 'follows' || subnetId === null) continue;
+      add(subnetId, { delayRequests: perSecond(leader.logDelayRequestInterval), followers: 1 });
+    }
+  }
+  return bySubnet;
+}
+
+export function ptpBitsPerSecond({ syncs, announces, delayRequests }: PtpMessages): number {
   return (
-    steady + followers * DELAY_REQUESTS_PER_SECOND * (wireBits(DELAY_REQUEST_BYTES) + wireBits(DELAY_RESPONSE_BYTES))
+    2 * syncs * wireBits(SYNC_BYTES) +
+    announces * wireBits(ANNOUNCE_BYTES) +
+    delayRequests * (wireBits(DELAY_REQUEST_BYTES) + wireBits(DELAY_RESPONSE_BYTES))
   );
 }
 
-export function ptpTerms(followers: number): Term[] {
+export function ptpTerms(ptp: PtpMessages): Term[] {
+  const { syncs, announces, delayRequests, followers } = ptp;
   return [
-    factor('syncAndFollowUp', 2 * SYNCS_PER_SECOND * wireBits(SYNC_BYTES), 'bit/s'),
-    addend('announce', ANNOUNCES_PER_SECOND * wireBits(ANNOUNCE_BYTES), 'bit/s'),
+    factor('syncAndFollowUp', 2 * syncs * wireBits(SYNC_BYTES), 'bit/s'),
+    addend('announce', announces * wireBits(ANNOUNCE_BYTES), 'bit/s'),
     addend(
       'delayRequests',
-      followers * DELAY_REQUESTS_PER_SECOND * (wireBits(DELAY_REQUEST_BYTES) + wireBits(DELAY_RESPONSE_BYTES)),
+      delayRequests * (wireBits(DELAY_REQUEST_BYTES) + wireBits(DELAY_RESPONSE_BYTES)),
       'bit/s',
       String(followers),
     ),
-    result('ptp', ptpBitsPerSecond(followers), 'bit/s'),
+    result('ptp', ptpBitsPerSecond(ptp), 'bit/s'),
   ];
 }
 
-/** How many devices keep PTP time in each subnet: those with an address on a media leg. */
-export function followersBySubnet(plan: PlanOf<'interfaces'>): Map<string, number> {
-  const followers = new Map<string, number>();
-  for (const owned of plan.interfaces.values()) {
-    for (const i of owned.values()) {
-      if (i.subnetId === null || i.address === null || (i.name !== 'A' && i.name !== 'B')) continue;
-      followers.set(i.subnetId, (followers.get(i.subnetId) ?? 0) + 1);
-    }
-  }
-  return followers;
-}
-
 export interface Allowance {
-  readonly followers: number;
+  readonly ptp: PtpMessages;
   readonly ptpBitsPerSecond: number;
   readonly sapBitsPerSecond: number;
   readonly controlBitsPerSecond: number;
   readonly bitsPerSecond: number;
 }
 
-export function allowanceFor(followers: number, settings: PlanSettings): Allowance {
-  const ptp = ptpBitsPerSecond(followers);
+export function allowanceFor(messages: PtpMessages, settings: PlanSettings): Allowance {
+  const ptp = ptpBitsPerSecond(messages);
   const control = settings.controlBitsPerSecond;
   return {
-    followers,
+    ptp: messages,
     ptpBitsPerSecond: ptp,
     sapBitsPerSecond: SAP_BITS_PER_SECOND,
     controlBitsPerSecond: control,

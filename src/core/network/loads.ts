@@ -5,7 +5,8 @@ import type { PlanSettings } from '../plan/settings-table';
 import type { Stream } from '../streams/stream';
 import { wireBytesOf } from '../streams/wire';
 import { samplesPerPacket } from '../streams/format';
-import { allowanceFor, followersBySubnet, type Allowance } from './allowances';
+import type { Clocks } from '../clocks/clocks';
+import { allowanceFor, NO_PTP, ptpBySubnet, sumOfPtp, type Allowance } from './allowances';
 import { queriersOf } from './queriers';
 import type { End, Path, Topology } from './topology';
 import type { Trunk } from './trunks';
@@ -48,11 +49,15 @@ export interface Loads {
 }
 
 /** What of the loads does not depend on streams. */
-export interface LoadFrame {
+export interface LoadFrame extends Delivery {
   /** By link index: what it carries beside media, each way. */
   readonly allowances: readonly Allowance[];
   /** By link index: its speed less what is set aside. */
   readonly usableBitsPerSecond: readonly number[];
+}
+
+/** How packets go on from switch to switch. */
+export interface Delivery {
   /** By subnet: the index of the switch that is its elected querier, where that is a switch of the drawing. */
   readonly querierBySubnet: ReadonlyMap<string, number>;
   /** How packets go on from switches that do not snoop; null: all do. */
@@ -70,30 +75,36 @@ export interface Floods {
 }
 
 export function loadFrameOf(
-  plan: ModelledDevices & PlanOf<'settings' | 'subnets' | 'interfaces'>,
+  plan: ModelledDevices & PlanOf<'settings' | 'interfaces'>,
   topology: Topology,
+  delivery: Delivery,
+  clocks: Pick<Clocks, 'time' | 'network'>,
 ): LoadFrame {
-  const followers = followersBySubnet(plan);
-  const all = [...followers.values()].reduce((sum, n) => sum + n, 0);
+  const ptp = ptpBySubnet(clocks);
+  const all = sumOfPtp([...ptp.values()]);
   const { network } = topology;
   const isSwitch = (id: string) => network.indexOfSwitch.has(id);
   const allowances = topology.links.map((link) => {
     // A cable to a device carries its subnet's clock messages; one between switches those of all subnets it passes.
     if (isSwitch(link.from.deviceId) && isSwitch(link.to.deviceId)) {
-      const passed = link.carries?.reduce((sum, id) => sum + (followers.get(id) ?? 0), 0) ?? all;
-      return allowanceFor(passed, plan.settings);
+      const passed = link.carries?.map((id) => ptp.get(id) ?? NO_PTP);
+      return allowanceFor(passed === undefined ? all : sumOfPtp(passed), plan.settings);
     }
     const device = isSwitch(link.from.deviceId) ? link.to : link.from;
-    return allowanceFor(followers.get(subnetOfPort(plan, device.deviceId, device.port) ?? '') ?? 0, plan.settings);
+    return allowanceFor(ptp.get(subnetOfPort(plan, device.deviceId, device.port) ?? '') ?? NO_PTP, plan.settings);
   });
+  const usableBitsPerSecond = topology.links.map((l) => (l.bitsPerSecond * (100 - l.setAsidePercent)) / 100);
+  return { ...delivery, allowances, usableBitsPerSecond };
+}
+
+export function deliveryOf(plan: ModelledDevices & PlanOf<'subnets' | 'interfaces'>, topology: Topology): Delivery {
+  const { network } = topology;
   const querierBySubnet = new Map<string, number>();
   for (const subnet of plan.subnets.values()) {
     const index = network.indexOfSwitch.get(queriersOf(plan, subnet)[0]?.id ?? '');
     if (index !== undefined) querierBySubnet.set(subnet.id, index);
   }
   return {
-    allowances,
-    usableBitsPerSecond: topology.links.map((l) => (l.bitsPerSecond * (100 - l.setAsidePercent)) / 100),
     querierBySubnet,
     floods: network.bridges.every((b) => b.snoops) ? null : floodsOf(plan, topology),
   };
@@ -151,7 +162,7 @@ export function treesOf(
   streams: readonly Stream[],
   endFor: EndFor,
   topology: Topology,
-  frame: LoadFrame,
+  frame: Delivery,
   settings: PlanSettings,
 ): StreamTree[] {
   const trees: StreamTree[] = [];
@@ -195,7 +206,7 @@ function treeOf(
   from: End,
   endFor: EndFor,
   topology: Topology,
-  frame: LoadFrame,
+  frame: Delivery,
   settings: PlanSettings,
 ): StreamTree {
   const kind = stream.unicastTo === null ? 'multicast' : 'unicast';

@@ -1,8 +1,13 @@
-import { apply, deviceOf, modelNamed } from '../plan/test-plan';
+import { apply, deviceOf, modelNamed, planOf } from '../plan/test-plan';
 import type { Command } from '../plan/commands';
 import { emptyPlan, type Plan } from '../plan/plan';
 import { PLAIN_SUBNET } from './subnets-table';
-import { followersBySubnet, ptpBitsPerSecond, ptpTerms } from './allowances';
+import { clocksOf } from '../clocks/clocks';
+import { plannedClock } from '../clocks/clock-settings';
+import type { ClockSettings } from '../clocks/clocks-table';
+import { PROFILE_RULES } from '../clocks/profiles';
+import { ptpBitsPerSecond, ptpBySubnet, ptpTerms, type PtpMessages } from './allowances';
+import { topologyOf } from './topology';
 import { routesOf, routingInForce } from './routes';
 import { switchSettingsOf } from './switch-settings';
 
@@ -73,20 +78,38 @@ describe('routes between subnets', () => {
 describe('what every link carries beside media', () => {
   test('clock messages: 8 sync and follow-up a second, an announce in 2 s, each follower’s request and its answer', () => {
     // Sync 44 + 8 UDP + 20 IP + 18 Ethernet + 20 = 110 B; announce 130 B; request 110 B, answer 120 B.
-    expect(ptpBitsPerSecond(0)).toBe(16 * 110 * 8 + 0.5 * 130 * 8);
-    expect(ptpBitsPerSecond(10) - ptpBitsPerSecond(0)).toBe(10 * (110 + 120) * 8);
-    const terms = ptpTerms(10);
+    const alone: PtpMessages = { syncs: 8, announces: 0.5, delayRequests: 0, followers: 0 };
+    const followed = { ...alone, delayRequests: 10, followers: 10 };
+    expect(ptpBitsPerSecond(alone)).toBe(16 * 110 * 8 + 0.5 * 130 * 8);
+    expect(ptpBitsPerSecond(followed) - ptpBitsPerSecond(alone)).toBe(10 * (110 + 120) * 8);
+    const terms = ptpTerms(followed);
     expect(terms.slice(0, 3).reduce((sum, t) => sum + t.value, 0)).toBe(terms[3]!.value);
   });
 
-  test('followers are counted where they have a media leg with an address', () => {
-    const plan = apply(
-      chain(),
-      { kind: 'put-model', model: modelNamed('amp-8') },
-      { kind: 'add-device', device: deviceOf('amp', modelNamed('amp-8')) },
-      { kind: 'put-interface', interface: { deviceId: 'amp', name: 'A', subnetId: 'a', address: '10.97.0.7' } },
-      { kind: 'put-interface', interface: { deviceId: 'amp', name: 'control', subnetId: 'a', address: '10.97.0.8' } },
-    );
-    expect([...followersBySubnet(plan)]).toEqual([['a', 1]]);
+  test('they come at the intervals of whoever leads in a subnet, and those who follow there ask at its own', () => {
+    const console72 = modelNamed('console-72');
+    const plan = apply(planOf({ one: console72, two: console72, amp: modelNamed('amp-8') }), {
+      kind: 'put-subnet',
+      subnet: { id: 'empty', name: 'Empty', cidr: '10.9.0.0/24', vlan: null, role: 'A', ...PLAIN_SUBNET },
+    });
+    const clock = (id: string, change: Partial<ClockSettings>): Command => ({
+      kind: 'put-clock',
+      settings: { ...plannedClock(plan, id)!.settings, ...change },
+    });
+    const messages = (...commands: Command[]) => {
+      const now = apply(plan, ...commands);
+      return [...ptpBySubnet(clocksOf(now, topologyOf(now)))];
+    };
+    const first = clock('one', { priority1: 1 });
+    expect(messages(first)).toEqual([['a', { syncs: 8, announces: 0.5, delayRequests: 2, followers: 2 }]]);
+    // ST 2059-2: announces four times, syncs and delay requests eight times a second; what followers are set to does not matter.
+    const { usual } = PROFILE_RULES.st2059;
+    expect(messages(clock('one', { priority1: 1, ...usual }), clock('two', { logDelayRequestInterval: 5 }))).toEqual([
+      ['a', { syncs: 8, announces: 4, delayRequests: 16, followers: 2 }],
+    ]);
+    // Two domains, two leaders.
+    expect(messages(first, clock('two', { domainNumber: 5 }))).toEqual([
+      ['a', { syncs: 16, announces: 1, delayRequests: 1, followers: 1 }],
+    ]);
   });
 });

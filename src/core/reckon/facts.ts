@@ -1,7 +1,7 @@
 import type { Clocks } from '../clocks/clocks';
 import type { MediaClock } from '../clocks/media-clock';
 import type { Finding } from '../findings/finding';
-import type { LoadFrame, Loads, StreamTree } from '../network/loads';
+import type { Delivery, LoadFrame, Loads, StreamTree } from '../network/loads';
 import type { Reach } from '../network/reach';
 import type { Topology } from '../network/topology';
 import type { GearTable, ModelledDevices, Plan } from '../plan/plan';
@@ -23,6 +23,7 @@ export interface Results {
   readonly deviceIds: readonly string[];
   readonly topology: Topology;
   readonly reach: Reach;
+  readonly delivery: Delivery;
   readonly loadFrame: LoadFrame;
   readonly profiles: ReadonlyMap<string, DeviceProfile>;
   readonly wishes: Wishes;

@@ -1,7 +1,7 @@
 import { timeOf } from '../clocks/clocks';
 import { mediaClocks } from '../clocks/media-clock';
 import { doLegsMeet, pathFindings } from '../findings/paths';
-import { loadFrameOf, sumLoads } from '../network/loads';
+import { deliveryOf, loadFrameOf, sumLoads } from '../network/loads';
 import { reachOf } from '../network/reach';
 import { topologyOf } from '../network/topology';
 import type { Device } from '../plan/devices-table';
@@ -72,8 +72,13 @@ export const RESULTS: { readonly [N in keyof Results]: StepTo<Facts, Results[N]>
     topologyOf({ ...modelled, ...plan }),
   ),
   reach: step(['subnets', 'interfaces', 'topology'], ({ topology, ...plan }) => reachOf(plan, topology.routes)),
-  loadFrame: step(['modelled', 'settings', 'subnets', 'interfaces', 'topology'], ({ modelled, topology, ...plan }) =>
-    loadFrameOf({ ...modelled, ...plan }, topology),
+  delivery: step(['modelled', 'subnets', 'interfaces', 'topology'], ({ modelled, topology, ...plan }) =>
+    deliveryOf({ ...modelled, ...plan }, topology),
+  ),
+  loadFrame: step(
+    ['modelled', 'settings', 'interfaces', 'topology', 'delivery', 'timekeeping'],
+    ({ modelled, topology, delivery, timekeeping, ...plan }) =>
+      loadFrameOf({ ...modelled, ...plan }, topology, delivery, timekeeping),
   ),
   profiles: step(['gear', 'models', 'settings', 'reach', 'topology'], (now, before) => {
     const { gear, models, settings, reach, topology } = now;
@@ -136,7 +141,7 @@ export const RESULTS: { readonly [N in keyof Results]: StepTo<Facts, Results[N]>
     }
     return budgets as Results['budgetByDevice'];
   }),
-  trees: step(['profiles', 'streamsBySender', 'topology', 'loadFrame', 'settings'], treesBySenderOf),
+  trees: step(['profiles', 'streamsBySender', 'topology', 'delivery', 'settings'], treesBySenderOf),
   loads: step(['topology', 'trees'], ({ topology, trees }) => sumLoads(topology, trees)),
   doLegsMeet: step(['modelled', 'topology'], ({ modelled, topology }) => doLegsMeet(modelled, topology)),
   pathFindings: step(['settings', 'topology', 'loads', 'lanesByReceiver', 'doLegsMeet'], (now, before) => {

@@ -16,14 +16,14 @@ import type { Before } from './step';
 
 /** Where streams go once they are packed, and who hears them by which ways. */
 
-type TreeReads = Pick<Facts, 'profiles' | 'streamsBySender' | 'topology' | 'loadFrame' | 'settings'>;
+type TreeReads = Pick<Facts, 'profiles' | 'streamsBySender' | 'topology' | 'delivery' | 'settings'>;
 type Trees = Facts['trees'];
 
 /** Where every sender's streams go. Senders whose streams, and all who hear them, stayed the same keep their trees. */
 export function treesBySenderOf(now: TreeReads, before: Before<TreeReads, Trees> | undefined): Trees {
-  const { profiles, streamsBySender, topology, loadFrame, settings } = now;
+  const { profiles, streamsBySender, topology, delivery, settings } = now;
   const was = before?.now;
-  const isKept = was?.topology === topology && was.loadFrame === loadFrame && was.settings === settings;
+  const isKept = was?.topology === topology && was.delivery === delivery && was.settings === settings;
   // Of a device trees ask where it is plugged in and in which subnet.
   const moved = new Set<string>();
   if (isKept) {
@@ -41,7 +41,7 @@ export function treesBySenderOf(now: TreeReads, before: Before<TreeReads, Trees>
         (!moved.has(senderId) && !streams.some((s) => s.receiverDeviceIds.some((id) => moved.has(id)))));
     const known = isOld ? before?.made.get(senderId) : undefined;
     if (known === undefined) isSame = false;
-    trees.set(senderId, known ?? treesOf(streams, endFor, topology, loadFrame, settings));
+    trees.set(senderId, known ?? treesOf(streams, endFor, topology, delivery, settings));
   }
   return isSame && before ? before.made : trees;
 }

@@ -29,6 +29,7 @@ export function ClockPanel({
   device,
   isLost,
   onLose,
+  onLoseReferences,
 }: {
   plan: Plan;
   view: View;
@@ -36,6 +37,7 @@ export function ClockPanel({
   device: Device;
   isLost: boolean;
   onLose: () => void;
+  onLoseReferences: (ids: readonly string[]) => void;
 }) {
   const planned = plannedClock(plan, device.id);
   const findings = view.findings.filter((f) => f.area === 'clocks' && f.deviceIds.includes(device.id));
@@ -52,6 +54,7 @@ export function ClockPanel({
     void commit(`${title} of ${device.name}`, [{ kind: 'put-clock', settings: { ...settings, ...change } }]);
   const kept = clocks.time.byDevice.get(device.id);
   const role = roleOf(kept, settings);
+  const listensTo = settings.mediaClock === 'references' ? settings.referenceIds : [];
   const followers = [...clocks.time.byDevice.values()].filter(
     (k) => k.grandmasterId === device.id && k.deviceId !== device.id,
   ).length;
@@ -60,10 +63,15 @@ export function ClockPanel({
       <h2 className="pr-7 text-[14px] leading-tight font-semibold">{device.name}</h2>
       <p className="text-dim">{isLost ? 'Lost in this drill.' : whatItDoes(plan, role, kept, followers)}</p>
       <LiveLine plan={plan} deviceId={device.id} />
-      <p className="mt-2">
+      <p className="mt-2 flex flex-wrap gap-2">
         <Button onClick={onLose} disabled={isLost}>
           What if this fails?
         </Button>
+        {listensTo.length > 0 ? (
+          <Button onClick={() => onLoseReferences(listensTo)} disabled={isLost}>
+            What if it loses {listensTo.length === 1 ? 'its reference' : 'its references'}?
+          </Button>
+        ) : null}
       </p>
       {findings.length > 0 ? (
         <>

@@ -127,7 +127,7 @@ export function ClocksStage() {
             selection={selection}
             selectedIds={[...selected]}
             loss={loss}
-            onLose={(what, id) => setLoss(withLost(loss, what, id))}
+            onLose={(what, ids) => setLoss(ids.reduce<ClockLoss | null>((lost, id) => withLost(lost, what, id), loss))}
           />
         </>
       }
@@ -219,7 +219,7 @@ function Panel({
   /** All that is selected in the sheet; of several the settings are set together. */
   selectedIds: readonly string[];
   loss: ClockLoss | null;
-  onLose: (kind: 'device' | 'reference', id: string) => void;
+  onLose: (kind: 'device' | 'reference', ids: readonly string[]) => void;
 }) {
   if (selection?.kind === 'device') {
     const several = selectedIds.flatMap((id) => plan.devices.get(id) ?? []);
@@ -241,7 +241,8 @@ function Panel({
           clocks={clocks}
           device={device}
           isLost={loss?.deviceIds.includes(device.id) === true}
-          onLose={() => onLose('device', device.id)}
+          onLose={() => onLose('device', [device.id])}
+          onLoseReferences={(ids) => onLose('reference', ids)}
         />
       );
     }
@@ -260,7 +261,7 @@ function Panel({
           view={view}
           reference={reference}
           isLost={loss?.referenceIds.includes(reference.id) === true}
-          onLose={() => onLose('reference', reference.id)}
+          onLose={() => onLose('reference', [reference.id])}
         />
       );
     }

@@ -100,7 +100,7 @@ describe('what the worker tells of clocks', () => {
   test('why: the grandmaster against its runner-up, others against the grandmaster', () => {
     expect(desk.clockWhy('north-master')).toMatchObject({
       leads: true,
-      comparison: { aId: 'north-master', bId: 'south-master', decidedBy: 'priority1', winnerId: 'north-master' },
+      comparison: { aId: 'north-master', bId: 'south-master', decidedBy: 'clockClass', winnerId: 'north-master' },
     });
     expect(desk.clockWhy('exhibit-1')).toMatchObject({
       leads: false,

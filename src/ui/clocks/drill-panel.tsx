@@ -63,31 +63,22 @@ export function DrillPanel({
           {result.steps.length > 0 ? (
             <>
               <PanelHeading>Take-over, in seconds from the loss</PanelHeading>
-              <ol className="text-[12px]">
-                {groupsOf(result.steps).map(({ step, deviceIds }) => (
-                  <li key={step.deviceId} className="grid grid-cols-[52px_1fr] gap-2 border-t border-line/60 py-0.5">
-                    <span className="font-mono text-dim">
-                      {step.from === step.to ? step.to : `${step.from}–${step.to}`}
-                    </span>
-                    <span className={step.what === 'alone' ? 'text-madder' : ''}>
-                      {deviceIds.length === 1 ? (
-                        <b className="font-medium">{deviceName(plan, step.deviceId)}</b>
-                      ) : (
-                        <b className="font-medium">{deviceIds.length} devices</b>
-                      )}{' '}
-                      {stepWords(plan, step, deviceIds.length > 1)}
-                      {step.lockedBy === null || step.what === 'leads'
-                        ? ''
-                        : `, locked by ${secondsWords(step.lockedBy)}`}
-                      {deviceIds.length > 1 ? (
-                        <span className="block text-dim">{deviceIds.map((id) => deviceName(plan, id)).join(', ')}</span>
-                      ) : null}
-                    </span>
-                  </li>
-                ))}
-              </ol>
+              <Steps plan={plan} steps={result.steps} />
             </>
           ) : null}
+          {result.holdoverEnds.map((end) => (
+            <div key={end.afterSeconds}>
+              <PanelHeading>
+                Hold-over of {end.deviceIds.map((id) => deviceName(plan, id)).join(', ')} ends after{' '}
+                {secondsWords(end.afterSeconds)}
+              </PanelHeading>
+              {end.steps.length === 0 ? (
+                <p className="text-dim">Its class becomes worse, and time goes on as it is.</p>
+              ) : (
+                <Steps plan={plan} steps={end.steps} />
+              )}
+            </div>
+          ))}
           {result.lanes.length > 0 ? (
             <>
               <PanelHeading>Lanes disturbed</PanelHeading>
@@ -121,6 +112,30 @@ export function DrillPanel({
         <Button onClick={() => onLoss(null)}>End the drill</Button>
       </div>
     </section>
+  );
+}
+
+function Steps({ plan, steps }: { plan: Plan; steps: readonly ClockStep[] }) {
+  return (
+    <ol className="text-[12px]">
+      {groupsOf(steps).map(({ step, deviceIds }) => (
+        <li key={step.deviceId} className="grid grid-cols-[52px_1fr] gap-2 border-t border-line/60 py-0.5">
+          <span className="font-mono text-dim">{step.from === step.to ? step.to : `${step.from}–${step.to}`}</span>
+          <span className={step.what === 'alone' ? 'text-madder' : ''}>
+            {deviceIds.length === 1 ? (
+              <b className="font-medium">{deviceName(plan, step.deviceId)}</b>
+            ) : (
+              <b className="font-medium">{deviceIds.length} devices</b>
+            )}{' '}
+            {stepWords(plan, step, deviceIds.length > 1)}
+            {step.lockedBy === null || step.what === 'leads' ? '' : `, locked by ${secondsWords(step.lockedBy)}`}
+            {deviceIds.length > 1 ? (
+              <span className="block text-dim">{deviceIds.map((id) => deviceName(plan, id)).join(', ')}</span>
+            ) : null}
+          </span>
+        </li>
+      ))}
+    </ol>
   );
 }
 

@@ -109,9 +109,9 @@ function Direction({ plan, linkId, direction }: { plan: Plan; linkId: string; di
         </summary>
         <Working terms={direction.terms} />
         <p className="mt-1.5 text-[12px] text-dim">
-          Clock messages: {count(direction.followers, 'follower')} in reach.
+          Clock messages: {count(direction.ptp.followers, 'follower')} in reach, at the intervals of those who lead.
         </p>
-        <Working terms={ptpTerms(direction.followers)} />
+        <Working terms={ptpTerms(direction.ptp)} />
         <p className="mt-1.5 text-[12px] text-dim">
           A media packet may wait {time(direction.frameNs)} behind a frame of a lower class and{' '}
           {time(direction.queueNs)} behind one packet of every stream here.

@@ -337,6 +337,8 @@ export function stepWords(plan: Plan, step: ClockStep, isMany = false): string {
       return `${isMany ? 'follow' : 'follows'} ${deviceName(plan, step.grandmasterId ?? '')}${step.parentId !== step.grandmasterId ? ` through ${parent}` : ''}`;
     case 'other-way':
       return `${isMany ? 'keep' : 'keeps'} the same grandmaster, now through ${parent}`;
+    case 'stands-by':
+      return isMany ? 'keep their own time and stand by' : 'keeps its own time and stands by';
     case 'alone':
       return isMany ? 'are unsynchronised' : 'is unsynchronised';
   }

@@ -316,6 +316,12 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
         input: whole(0, 255),
       },
       { path: 'clock.classHoldover', label: 'Class in hold-over', use: 'Best master election', input: whole(0, 255) },
+      {
+        path: 'clock.classDegraded',
+        label: 'Class after hold-over',
+        use: 'Best master election, when its time is over',
+        input: whole(0, 255),
+      },
       { path: 'clock.classFree', label: 'Class free running', use: 'Best master election', input: whole(0, 255) },
       {
         path: 'clock.clockAccuracy',
