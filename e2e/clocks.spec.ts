@@ -19,9 +19,10 @@ test('the tree shows who keeps time, and why this one and not the next', async (
     .getByRole('button', { name: /^North master/ })
     .click();
   await expect(panel(page)).toContainText('Why this one?');
-  const decides = panel(page).getByRole('row', { name: /Priority 1, decides/ });
-  await expect(decides).toContainText('10');
-  await expect(decides).toContainText('20');
+  // Both have one priority 1, so that the class decides when an antenna is lost.
+  const decides = panel(page).getByRole('row', { name: /Class, decides/i });
+  await expect(decides).toContainText('6');
+  await expect(decides).toContainText('187');
   await tree(page).getByRole('button', { name: 'Yard converter' }).click();
   await expect(panel(page)).toContainText('Follows North core A; grandmaster is North master, 2 steps away');
   await expect(panel(page)).toContainText('Yard converter only follows');
@@ -34,8 +35,8 @@ test('a drill shows the new tree, the times of take-over and the lanes that are 
   await page.goto(`${clocks(stack)}?sel=device:north-master`);
   await panel(page).getByRole('button', { name: 'What if this fails?' }).click();
   const drill = panel(page).getByRole('region', { name: 'What if' });
-  // The common subset: three announce intervals of one second, and up to one more.
-  await expect(drill).toContainText('3–4');
+  // The common subset: three announce intervals of one second from the last announce, which came up to one before the loss, and up to one more.
+  await expect(drill).toContainText('2–4');
   await expect(drill).toContainText('South master becomes grandmaster');
   await expect(drill).toContainText(/lanes? disturbed/);
   await expect(tree(page).getByRole('button', { name: /^South master grandmaster/ })).toBeVisible();
@@ -102,11 +103,15 @@ test('a device put on its own oscillator slips against the rest: found with its 
 });
 
 test('a reference is added, listened to and lost: the master clock holds over', async ({ page, stack }) => {
+  await page.goto(`${clocks(stack)}?sel=device:north-master`);
+  await panel(page).getByRole('button', { name: 'What if it loses its reference?' }).click();
+  await expect(panel(page).getByRole('region', { name: 'What if' })).toContainText('GNSS on the north roof');
   await page.goto(`${clocks(stack)}?view=references&sel=reference:gnss-north`);
   await expect(panel(page)).toContainText('North master: GNSS on the north roof');
   await panel(page).getByRole('button', { name: 'What if it is lost?' }).click();
   const drill = panel(page).getByRole('region', { name: 'What if' });
   await expect(drill).toContainText('North master: holds over');
+  await expect(drill).toContainText('Hold-over of North master ends after 24 h');
   await drill.getByRole('button', { name: 'End the drill' }).click();
   await page.getByRole('button', { name: 'Add a reference' }).click();
   await expect(panel(page).getByRole('heading', { name: /Word clock/ })).toBeVisible();

@@ -9,7 +9,7 @@ import { reckon } from '../core/reckon/reckon';
 // The stand-ins are what the field is tried on; the product itself never imports them.
 import { fleetOfPlan } from '../standins/fleet';
 import { StandinNode } from '../standins/node';
-import { Registry } from '../standins/registry';
+import { Registry } from '../registry/registry';
 import { Announcer } from '../standins/announcer';
 import { AnnouncementListener } from './announcements';
 import { bindDevices, fieldAddress, parseTranslation, planAddress, planAddressesIn } from './binding';

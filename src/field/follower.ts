@@ -6,7 +6,8 @@ import { isSilence } from './device-rest';
 import { requestJson, type DeviceFailure } from './http-json';
 import { rawOf, type Raw } from '../core/formats/raw';
 import { ReachableHosts } from './reachable-hosts';
-import { RegistryClient, type RegistryEvents } from './registry-client';
+import { RegistryClient } from './registry-client';
+import type { FieldSource, MakeSource, SourceEvents } from './sources';
 import type { FollowedPath } from '../core/formats/is04';
 import { Pulse, reachByTcp } from './pulse';
 import { FieldResources, type FieldNode } from './field-resources';
@@ -61,7 +62,7 @@ export class FieldFollower {
   private readonly registered: FieldResources;
   private readonly readings = new Map<string, EndReading>();
   private readonly channelMaps = new Map<string, ChannelMap>();
-  private readonly client: RegistryClient;
+  private readonly client: FieldSource;
   private readonly answers = new DeviceAnswers(
     () => TURNS_UNTIL_NOT_KNOWN * this.askEveryMs,
     (deviceId) => this.announceDevice(deviceId),
@@ -102,6 +103,7 @@ export class FieldFollower {
   private untold: Set<string> | null = null;
 
   constructor(
+    /** What it is called where it is shown: the address of the registry, or what is read in its place. */
     readonly registryUrl: string,
     private readonly onNews: (news: FieldNews) => void,
     /** Which hosts are talked to; missing: those on the networks of this computer. */
@@ -112,9 +114,11 @@ export class FieldFollower {
       ownPort: null,
     }),
     private readonly askAtLeastEveryMs = ASK_EVERY_MS,
+    /** Where resources come from; missing: the registry. */
+    source: MakeSource = (events, allows) => new RegistryClient(registryUrl, events, allows),
   ) {
     this.registered = new FieldResources((href) => hosts.allows(href));
-    const events: RegistryEvents = {
+    const events: SourceEvents = {
       page: (path, resources) => this.page(path, resources),
       full: (path, ids) => this.full(path, ids),
       changed: (path, id, post) => this.told(path, id, post),
@@ -135,7 +139,7 @@ export class FieldFollower {
         this.announce();
       },
     };
-    this.client = new RegistryClient(registryUrl, events, (url) => hosts.allows(url));
+    this.client = source(events, (url) => hosts.allows(url));
   }
 
   /** How often each device is asked, with as many as there are now. In ms. */

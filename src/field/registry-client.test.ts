@@ -1,7 +1,8 @@
 import { FOLLOWED } from '../core/formats/is04';
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import { WebSocketServer, type WebSocket } from 'ws';
-import { RegistryClient, type RegistryEvents } from './registry-client';
+import { RegistryClient } from './registry-client';
+import type { SourceEvents } from './sources';
 
 const PORT = 18_891;
 const URL = `http://127.99.9.3:${PORT}`;
@@ -68,7 +69,7 @@ describe('a registry is followed with care', () => {
   let isConnected = false;
   let reasons: string[] = [];
   const changes: { id: string; post: unknown }[] = [];
-  const events: RegistryEvents = {
+  const events: SourceEvents = {
     page: () => {},
     full: () => {},
     changed: (_, id, post) => void changes.push({ id, post }),

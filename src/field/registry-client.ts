@@ -3,16 +3,8 @@ import { FOLLOWED, type FollowedPath } from '../core/formats/is04';
 import { parseBoundedJson } from '../core/formats/bounded-json';
 import { isRaw, rawList, rawOf, type Raw } from '../core/formats/raw';
 import { failureOf, requestJson } from './http-json';
-
-export interface RegistryEvents {
-  /** Some of what the registry holds of one kind: a page of a full read. */
-  page(path: FollowedPath, resources: readonly Raw[]): void;
-  /** A full read of one kind is through: what is not among these ids is gone. */
-  full(path: FollowedPath, ids: ReadonlySet<string>): void;
-  changed(path: FollowedPath, id: string, post: Raw | null): void;
-  connected(): void;
-  disconnected(reason: string): void;
-}
+import { hostOf } from './reachable-hosts';
+import type { FieldSource, SourceEvents } from './sources';
 
 const QUERY = '/x-nmos/query/v1.3';
 /** IS-04 Query API: a registry shows what was registered with earlier versions only to those who ask for it. */
@@ -41,9 +33,10 @@ const IDS = /^[\da-f]{8}-[\da-f]{4}-[\da-f]{4}-[\da-f]{4}-[\da-f]{12}$/i;
 
 /**
  * Follows an IS-04 registry: a WebSocket subscription for each kind of resource, a full read at every (re)connection and
- * whenever something does not add up. Any registry with the v1.3 Query API will do.
+ * whenever something does not add up. Any registry with the v1.3 Query API will do. Of several the first that answers is followed; one that is
+ * lost hands over to the next.
  */
-export class RegistryClient {
+export class RegistryClient implements FieldSource {
   private sockets: WebSocket[] = [];
   private attempt = 0;
   private isStopped = false;
@@ -56,11 +49,17 @@ export class RegistryClient {
   /** Connections on which the first message came. */
   private readonly spoken = new WeakSet<WebSocket>();
   private tellsEarlier = true;
+  /** The registry that is followed, or tried. */
+  private url = '';
+  private turn = 0;
 
-  /** @param allows whether requests may go to an address that the registry names */
+  /**
+   * @param registries where registries are, up to the port, the first choice first
+   * @param allows whether requests may go to an address that the registry names
+   */
   constructor(
-    private readonly url: string,
-    private readonly events: RegistryEvents,
+    private readonly registries: string | (() => Promise<readonly string[]>),
+    private readonly events: SourceEvents,
     private readonly allows: (url: string) => boolean = () => true,
     private readonly pingEveryMs = PING_MS,
   ) {}
@@ -131,6 +130,7 @@ export class RegistryClient {
 
   private async connect(): Promise<void> {
     try {
+      await this.choose();
       for (const path of FOLLOWED) await this.follow(path);
       if (this.isStopped) return;
       this.pingAll(this.sockets);
@@ -141,6 +141,24 @@ export class RegistryClient {
     } catch (error) {
       this.lost(error instanceof Error ? error.message : String(error));
     }
+  }
+
+  /** The registry itself, wherever it was found, or who is talked to anyway. */
+  private mayAsk(url: string): boolean {
+    return hostOf(url) === hostOf(this.url) || this.allows(url);
+  }
+
+  /** Takes the registry whose turn it is. */
+  private async choose(): Promise<void> {
+    if (typeof this.registries === 'string') {
+      this.url = this.registries;
+      return;
+    }
+    const found = await this.registries();
+    const url = found[this.turn % Math.max(1, found.length)];
+    if (url === undefined) throw new Error('no registry is announced');
+    if (url !== this.url) this.tellsEarlier = true;
+    this.url = url;
   }
 
   /** A registry whose process hangs keeps its connections: only an answer says that it is there. */
@@ -164,6 +182,7 @@ export class RegistryClient {
     if (this.isStopped) return;
     this.drop();
     this.events.disconnected(reason);
+    this.turn += 1;
     const wait = RECONNECT_MS[Math.min(this.attempt, RECONNECT_MS.length - 1)] as number;
     this.attempt += 1;
     this.retry = setTimeout(() => void this.connect(), wait);
@@ -191,7 +210,7 @@ export class RegistryClient {
     });
     const href = rawOf(value)['ws_href'];
     if (typeof href !== 'string') throw new Error('the registry gave no ws_href');
-    if (!/^wss?:\/\//i.test(href) || !URL.canParse(href) || !this.allows(href)) {
+    if (!/^wss?:\/\//i.test(href) || !URL.canParse(href) || !this.mayAsk(href)) {
       throw new Error('the registry gave a ws_href that is not on a host that is talked to');
     }
     const socket = new WebSocket(href, {
@@ -255,7 +274,7 @@ export class RegistryClient {
       const link: string | undefined = /<([^>]+)>;\s*rel="next"/.exec(headers('link') ?? '')?.[1];
       const next: string | null = link === undefined || !URL.canParse(link, url) ? null : new URL(link, url).href;
       // A registry without paging gives everything at once and no link.
-      url = value.length === 0 || next === null || next === url || !this.allows(next) ? null : next;
+      url = value.length === 0 || next === null || next === url || !this.mayAsk(next) ? null : next;
     }
   }
 }

@@ -8,7 +8,7 @@ import { reckon } from '../core/reckon/reckon';
 // The stand-ins are what the field is tried on; the product itself never imports them.
 import { fleetOfPlan } from '../standins/fleet';
 import { StandinNode } from '../standins/node';
-import { Registry } from '../standins/registry';
+import { Registry } from '../registry/registry';
 import { bindDevices, parseTranslation } from './binding';
 import { FieldFollower } from './follower';
 import { lanesInField, type LaneState } from './lane-state';

@@ -6,7 +6,7 @@ import { feed } from '../core/plan/test-plan';
 import { skerryPoint } from '../demo/skerry-point';
 import { fleetOfPlan } from '../standins/fleet';
 import { StandinNode } from '../standins/node';
-import { Registry } from '../standins/registry';
+import { Registry } from '../registry/registry';
 import { Announcer } from '../standins/announcer';
 import { applyBatch, noteSent, openSession } from './edit';
 import { savedResources } from './field-file';

@@ -2,6 +2,7 @@ import { isIPv4 } from 'node:net';
 import { join } from 'node:path';
 import ipaddr from 'ipaddr.js';
 import { parseAnnouncementPlaces, type AnnouncementPlace } from '../field/announcements';
+import { parseDiscoveryPlace, type DiscoveryPlace } from '../field/dns-sd';
 import { parseTranslation, type AddressTranslation } from '../field/binding';
 
 /** Every setting there is, from the environment. One that is wrong, or that nobody knows, keeps the server from starting. */
@@ -20,6 +21,10 @@ export interface Settings {
   readonly logFile: string | null;
   /** Without a slash at its end. */
   readonly registryUrl: string | null;
+  readonly discovery: DiscoveryPlace | null;
+  /** Nodes that are read by themselves, without a slash at the end. */
+  readonly nodeUrls: readonly string[];
+  readonly ownRegistry: { readonly address: string; readonly port: number } | null;
   readonly networks: readonly string[] | null;
   readonly deviceHosts: readonly string[];
   readonly translation: AddressTranslation | null;
@@ -68,8 +73,23 @@ export const SETTINGS: readonly Declared[] = [
   },
   {
     name: 'JADE_REGISTRY',
-    what: 'The IS-04 Query API to follow, up to its port. Not set: no devices are followed.',
+    what: 'The IS-04 Query API to follow, up to its port. With none of this and the next three no devices are followed.',
     example: 'http://10.20.0.2:8870',
+  },
+  {
+    name: 'JADE_DNS_SD',
+    what: 'Where the registry is asked for (DNS-SD): a domain, with the name server behind @ where it is not that of this computer; “local”, with the adapter behind @, by multicast. Where none is announced, nodes that announce themselves are read.',
+    example: 'venue.example@10.20.0.2',
+  },
+  {
+    name: 'JADE_NODES',
+    what: 'Nodes that are read by themselves, where they are in no registry.',
+    example: 'http://10.20.0.31:80',
+  },
+  {
+    name: 'JADE_OWN_REGISTRY',
+    what: 'The address and port on which this server runs a registry itself and follows it; announced there by multicast DNS-SD. Every device of that network can register.',
+    example: '10.20.0.5:8870',
   },
   {
     name: 'JADE_NETWORKS',
@@ -166,6 +186,21 @@ export function readSettings(environment: Environment, folder: string): Settings
   if (registryUrl !== null && !isPlainUrl(registryUrl)) {
     wrong('JADE_REGISTRY', `“${registryUrl}” is not of the form http://10.20.0.2:8870`);
   }
+  const discovery = parseDiscoveryPlace(text('JADE_DNS_SD') ?? '');
+  if (text('JADE_DNS_SD') !== null && discovery === null) {
+    wrong('JADE_DNS_SD', 'not of the form venue.example, venue.example@10.20.0.2, local or local@10.20.0.5');
+  }
+  const nodeUrls = list('JADE_NODES').map((url) => url.replace(/\/+$/, ''));
+  for (const url of nodeUrls) {
+    if (!isPlainUrl(url)) wrong('JADE_NODES', `“${url}” is not of the form http://10.20.0.31:80`);
+  }
+  const ownRegistry = addressAndPort(text('JADE_OWN_REGISTRY'));
+  if (text('JADE_OWN_REGISTRY') !== null && ownRegistry === null) {
+    wrong('JADE_OWN_REGISTRY', 'not of the form 10.20.0.5:8870');
+  }
+  if (ownRegistry !== null && registryUrl !== null) {
+    wrong('JADE_OWN_REGISTRY', 'JADE_REGISTRY names another registry to follow: set one of the two');
+  }
   const networks = text('JADE_NETWORKS') === null ? null : list('JADE_NETWORKS');
   for (const network of networks ?? []) {
     if (!ipaddr.IPv4.isValidCIDR(network)) wrong('JADE_NETWORKS', `“${network}” is no network such as 10.20.0.0/16`);
@@ -189,7 +224,10 @@ export function readSettings(environment: Environment, folder: string): Settings
     dataFolder,
     logLevel,
     logFile: logFile === 'none' ? null : logFile,
-    registryUrl,
+    registryUrl: ownRegistry === null ? registryUrl : `http://${ownRegistry.address}:${ownRegistry.port}`,
+    discovery,
+    nodeUrls,
+    ownRegistry,
     networks,
     deviceHosts: hostList('JADE_DEVICE_HOSTS'),
     translation,
@@ -197,6 +235,12 @@ export function readSettings(environment: Environment, folder: string): Settings
     announcementPlaces,
   };
   return problems.length > 0 ? problems : settings;
+}
+
+function addressAndPort(text: string | null): { address: string; port: number } | null {
+  const [address = '', port = '', ...more] = (text ?? '').split(':');
+  const isSound = isIPv4(address) && /^\d{1,5}$/.test(port) && Number(port) >= 1 && Number(port) <= 65_535;
+  return isSound && more.length === 0 ? { address, port: Number(port) } : null;
 }
 
 const isPlainUrl = (text: string): boolean => {

@@ -7,7 +7,9 @@ import { PlanStore } from '../store/plan-store';
 import { AnnouncementListener } from '../field/announcements';
 import type { AddressTranslation } from '../field/binding';
 import { FieldFollower, type FieldNews } from '../field/follower';
-import { ReachableHosts } from '../field/reachable-hosts';
+import { sourceOf } from '../field/field-source';
+import { hostOf, ReachableHosts } from '../field/reachable-hosts';
+import { OwnRegistry } from '../registry/own-registry';
 import { logger } from './logger';
 import { RequestProblem, storageWords } from './problem';
 import { SendQueue } from './send-queue';
@@ -78,8 +80,8 @@ export function closeServer(): void {
 }
 
 function openState(): ServerState {
-  const { dataFolder, registryUrl, networks, deviceHosts, port, translation, restconfPort, announcementPlaces } =
-    settings();
+  const { dataFolder, registryUrl, discovery, nodeUrls, networks, deviceHosts, port, ...rest } = settings();
+  const { translation, restconfPort, announcementPlaces } = rest;
   const database = openDatabase(join(dataFolder, 'plans.sqlite'), join(process.cwd(), 'src/store/migrations'));
   const onFieldNews = new Set<(news: FieldNews) => void>();
   const fieldChanged = (news: FieldNews) => {
@@ -93,8 +95,11 @@ function openState(): ServerState {
       }
     }
   };
-  const hosts = new ReachableHosts({ networks, names: deviceHosts, registryUrl, ownPort: port });
-  const follower = registryUrl === null ? null : new FieldFollower(registryUrl, fieldChanged, hosts);
+  const names = [...deviceHosts, ...nodeUrls.flatMap((url) => hostOf(url) ?? [])];
+  const hosts = new ReachableHosts({ networks, names, registryUrl, ownPort: port });
+  const ownRegistry = rest.ownRegistry === null ? null : new OwnRegistry(rest.ownRegistry);
+  const source = sourceOf({ registryUrl, discovery, nodeUrls });
+  const follower = source === null ? null : new FieldFollower(source.name, fieldChanged, hosts, undefined, source.make);
   const announcements =
     announcementPlaces.length > 0 ? new AnnouncementListener(announcementPlaces, () => fieldChanged(NO_NODES)) : null;
   const state = {
@@ -109,12 +114,20 @@ function openState(): ServerState {
     close: () => {
       follower?.stop();
       announcements?.stop();
+      void ownRegistry?.stop();
       database.close();
     },
   };
+  ownRegistry?.start().then(
+    () => {
+      const { unannouncedBecause } = ownRegistry;
+      if (unannouncedBecause !== null) logger.warn({ reason: unannouncedBecause }, 'the registry is not announced');
+    },
+    (error: unknown) => logger.error({ err: error }, 'the registry of this server could not be started'),
+  );
   follower?.start();
   announcements?.start();
-  logger.info({ dataFolder, registryUrl }, 'ready');
+  logger.info({ dataFolder, field: source?.name ?? null }, 'ready');
   return state;
 }
 

@@ -1,7 +1,7 @@
 import type { MapLimits } from '../core/models/models-table';
 import { mapProblem } from '../core/streams/map-limits';
-import { json, problem, route, type Response, type Route } from './http';
-import { formatTai, msUntilTai, parseTai, taiNow } from './tai';
+import { json, problem, route, type Response, type Route } from '../registry/http';
+import { formatTai, msUntilTai, parseTai, taiNow } from '../registry/tai';
 
 /** IS-08 v1.0: which input channel feeds which output channel inside the device. */
 

@@ -1,7 +1,7 @@
 import { isMulticast, parseAddress } from '../core/network/address';
 import { readSdp } from '../core/formats/sdp';
-import { json, problem, route, type Response, type Route } from './http';
-import { formatTai, msUntilTai, parseTai, taiNow } from './tai';
+import { json, problem, route, type Response, type Route } from '../registry/http';
+import { formatTai, msUntilTai, parseTai, taiNow } from '../registry/tai';
 
 /** IS-05 v1.1 for RTP multicast: staged and active parameters of senders and receivers, and how one becomes the other. */
 

@@ -7,7 +7,7 @@ import { fleetOfPlan, ptpClocksOfPlan, type StandinSpec } from './fleet';
 import { PtpFabric } from './ptp';
 import { StandinNode, type StandinMemory } from './node';
 import { panelServer } from './panel';
-import { Registry } from './registry';
+import { Registry } from '../registry/registry';
 import { StandinSwitch, switchesOfPlan } from './switch';
 
 /**

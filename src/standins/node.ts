@@ -6,7 +6,17 @@ import { isMulticast, parseAddress } from '../core/network/address';
 import { ChannelMappingApi, type ActiveMap, type MapEntry, type MapInput, type MapOutput } from './channel-mapping';
 import { ConnectionApi, idleConnection, type Connection } from './connection';
 import type { StandinSpec } from './fleet';
-import { close, httpServer, json, listen, problem, route, type Request, type Response, type Route } from './http';
+import {
+  close,
+  httpServer,
+  json,
+  listen,
+  problem,
+  route,
+  type Request,
+  type Response,
+  type Route,
+} from '../registry/http';
 import type { PtpFabric } from './ptp';
 import { Registration } from './registration';
 import { hasChannelMap, idsOf, mac, resourcesOf, type NodeIds } from './resources';

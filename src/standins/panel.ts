@@ -1,4 +1,4 @@
-import { close, httpServer, json, listen, problem, route, type Response } from './http';
+import { close, httpServer, json, listen, problem, route, type Response } from '../registry/http';
 import type { Announcer } from './announcer';
 import { MANNERS, type StandinNode } from './node';
 import type { PtpFabric } from './ptp';

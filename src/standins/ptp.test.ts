@@ -6,7 +6,7 @@ import { skerryPoint } from '../demo/skerry-point';
 import { ptpClocksOfPlan } from './fleet';
 import { StandinNode } from './node';
 import { PtpFabric, type PtpClock } from './ptp';
-import { Registry } from './registry';
+import { Registry } from '../registry/registry';
 
 const identity = (n: number) => `001B19FFFE${n.toString(16).toUpperCase().padStart(6, '0')}`;
 const spec = (n: number, ports: string[], change: Partial<PtpClock> = {}, priority1 = 128): PtpClock => ({

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import type { RateHz } from '../core/streams/format';
 import type { Connection } from './connection';
 import type { StandinSpec } from './fleet';
-import type { Resource, ResourceType } from './registry';
+import type { Resource, ResourceType } from '../registry/registry';
 
 /** A stable id made from a serial: the same device has the same ids after every restart. */
 export function idFrom(...parts: readonly string[]): string {

@@ -1,7 +1,7 @@
 import { WebSocket } from 'ws';
 import type { StandinSpec } from './fleet';
 import { StandinNode } from './node';
-import { Registry, type Resource } from './registry';
+import { Registry, type Resource } from '../registry/registry';
 import { readSdp } from '../core/formats/sdp';
 
 const REGISTRY = { address: '127.99.0.1', port: 18_870, expiryMs: 900 };

@@ -1,7 +1,7 @@
 import type { Server } from 'node:http';
 import type { PlanFile } from '../core/formats/plan-file';
 import { loopbackAddress } from './fleet';
-import { close, httpServer, listen, route, type Response } from './http';
+import { close, httpServer, listen, route, type Response } from '../registry/http';
 
 /** What one stand-in for a switch plays: its sockets and what is in them. */
 export interface SwitchSpec {

@@ -203,7 +203,12 @@ const announceSeconds = ({ network }: Clocks, deviceId: string): number =>
   2 ** (network.clocks.get(deviceId)?.planned.settings.logAnnounceInterval ?? 1);
 
 /** How long a clock waits before it decides anew: for its time-out where a leader that it heard is gone, for an announce where that one is worse. */
-function waitFor(was: KeptTime, before: Clocks, after: Clocks): Span {
+function waitFor(
+  was: KeptTime,
+  before: Clocks,
+  after: Clocks,
+  open: ReadonlySet<string> = new Set([was.deviceId]),
+): Span {
   const { deviceId, ports } = was;
   const own = after.network.clocks.get(deviceId);
   const listensIn = ports.filter((p) => p.state === 'follows' || p.state === 'passive').map((p) => p.segment);
@@ -213,7 +218,15 @@ function waitFor(was: KeptTime, before: Clocks, after: Clocks): Span {
   if (heard.size === 0) return NOTHING;
   const stillThere = new Set(own?.ports.flatMap((p) => after.network.membersBySegment.get(p.segment) ?? []));
   const isAnyGone = [...heard].some((id) => !stillThere.has(id));
-  if (!isAnyGone) return { from: 0, to: announceSeconds(after, deviceId) };
+  if (!isAnyGone) {
+    // What it hears is worse only once whoever leads it has found out.
+    const found = [...heard].map((id) => {
+      const leader = before.time.byDevice.get(id);
+      return leader === undefined || open.has(id) ? NOTHING : waitFor(leader, before, after, new Set([...open, id]));
+    });
+    const from = Math.max(...found.map((span) => span.from));
+    return { from, to: Math.max(...found.map((span) => span.to)) + announceSeconds(after, deviceId) };
+  }
   const settings = own?.planned.settings;
   return takeOverSecondsFromLoss(settings?.logAnnounceInterval ?? 1, settings?.announceTimeout ?? 3);
 }

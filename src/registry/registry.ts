@@ -55,6 +55,8 @@ export interface RegistryOptions {
 }
 
 const SWEEP_MS = 500;
+/** Beyond what any building has: who registers without end must not take all memory. */
+const RESOURCES_MAX = 500_000;
 
 export class Registry {
   /** In the order of creation. */
@@ -142,6 +144,7 @@ export class Registry {
         return problem(400, `data.${parent[0]} is not registered`, String(resource[parent[0]]));
     }
     const before = this.byId.get(resource.id);
+    if (before === undefined && this.byId.size >= RESOURCES_MAX) return problem(503, 'the registry is full');
     if (before !== undefined && before.type !== known) return problem(409, 'data.id belongs to another type');
     if (before !== undefined && before.apiVersion !== apiVersion)
       return problem(409, `data.id is registered with ${before.apiVersion}`);

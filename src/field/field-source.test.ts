@@ -1,0 +1,147 @@
+import { OwnRegistry } from '../registry/own-registry';
+import { Registry } from '../registry/registry';
+import { ServiceNames, type AnnouncedService } from '../registry/service-names';
+// The stand-ins are what the field is tried on; the product itself never imports them.
+import { fleetOfPlan } from '../standins/fleet';
+import { StandinNode } from '../standins/node';
+import { fileOfPlan } from '../core/formats/plan-file';
+import { parseDiscoveryPlace, findServices, QUERY_SERVICE } from './dns-sd';
+import { FieldFollower } from './follower';
+import { sourceOf } from './field-source';
+import { ReachableHosts } from './reachable-hosts';
+import { startPlan, until } from './test-bench';
+
+/** Finding devices with and without a registry, on stand-ins that register where they are told, or nowhere. */
+
+const DEVICE_PORT = 18_051;
+const registryAt = (address: string) => new Registry({ address, port: 18_850, expiryMs: 1200 });
+const urlAt = (address: string) => `http://${address}:18850`;
+const specs = fleetOfPlan(fileOfPlan(startPlan()));
+const nodesAt = (registryUrl: string) =>
+  specs.map(
+    (spec) =>
+      new StandinNode(spec, { port: DEVICE_PORT, registryUrl, heartbeatMs: 300, remember: () => {} }, undefined),
+  );
+const NOWHERE = 'http://127.99.3.99:18850';
+const service = (instance: string, address: string, pri: string): AnnouncedService => ({
+  service: QUERY_SERVICE,
+  instance,
+  address,
+  port: 18_850,
+  txt: { api_proto: 'http', api_ver: 'v1.3', api_auth: 'false', pri },
+});
+
+describe('the field', () => {
+  const names = new ServiceNames({ domain: 'venue.example', address: '127.99.3.53', port: 15_350 });
+  const discovery = parseDiscoveryPlace('venue.example@127.99.3.53:15350');
+  let ends: (() => Promise<void>)[] = [];
+  beforeAll(() => names.start());
+  afterAll(() => names.stop());
+  afterEach(async () => {
+    await Promise.all(ends.map((end) => end()));
+    ends = [];
+    names.services = [];
+  });
+
+  const follow = (places: Partial<Parameters<typeof sourceOf>[0]>): FieldFollower => {
+    const source = sourceOf({ registryUrl: null, discovery: null, nodeUrls: [], ...places })!;
+    const hosts = new ReachableHosts({ networks: ['127.0.0.0/8'], names: [], registryUrl: null, ownPort: null });
+    const follower = new FieldFollower(source.name, () => {}, hosts, undefined, source.make);
+    follower.start();
+    ends.push(() => Promise.resolve(follower.stop()));
+    return follower;
+  };
+  const plug = async (registryUrl: string): Promise<StandinNode[]> => {
+    const nodes = nodesAt(registryUrl);
+    await Promise.all(nodes.map((n) => n.plug()));
+    ends.push(async () => void (await Promise.all(nodes.map((n) => n.unplug()))));
+    return nodes;
+  };
+  const labels = (follower: FieldFollower) => [...follower.snapshot().nodes.values()].map((n) => n.node.label).sort();
+
+  test('with nothing set nothing is followed', () => {
+    expect(sourceOf({ registryUrl: null, discovery: null, nodeUrls: [] })).toBeNull();
+  });
+
+  test('nodes are read by their addresses where there is no registry: with all that they have, and gone when they are', async () => {
+    const nodes = await plug(NOWHERE);
+    const [box, amp] = ['box', 'amp'].map((id) => nodes.find((n) => n.spec.id === id)!);
+    const follower = follow({
+      nodeUrls: ['http://127.99.8.11:18051', 'http://127.99.8.12:18051', 'http://127.99.8.77:18051'],
+    });
+    await until(() => labels(follower).join() === 'amp,box');
+    const found = [...follower.snapshot().nodes.values()].find((n) => n.node.label === 'amp')!;
+    expect(found.receivers).toHaveLength(amp!.spec.streamsReceive);
+    expect(found.node.serial).toBe(amp!.spec.serial);
+    await until(() => follower.snapshot().channelMaps.size === 2 && follower.snapshot().isConnected);
+    box!.rename('Hall box');
+    await until(() => labels(follower).includes('Hall box'));
+    await amp!.unplug();
+    await until(() => !labels(follower).includes('amp'));
+  }, 60_000);
+
+  test('a registry is found by its announcement, the lowest priority first; one that is lost hands over to the next', async () => {
+    const [main, spare] = [registryAt('127.99.3.1'), registryAt('127.99.3.2')];
+    await Promise.all([main.start(), spare.start()]);
+    ends.push(() => spare.stop());
+    await plug(urlAt('127.99.3.2'));
+    names.services = [service('spare', '127.99.3.2', '20'), service('main', '127.99.3.1', '10')];
+    const follower = follow({ discovery });
+    await until(() => follower.snapshot().isConnected);
+    // The first choice is followed, though nothing is registered there.
+    expect(labels(follower)).toEqual([]);
+    await main.stop();
+    await until(() => labels(follower).length === 3 && follower.snapshot().isConnected);
+  }, 60_000);
+
+  test('where no registry is announced nodes that announce themselves are read (peer to peer)', async () => {
+    await plug(NOWHERE);
+    names.services = [
+      {
+        service: '_nmos-node._tcp',
+        instance: 'Hall amp',
+        address: '127.99.8.12',
+        port: DEVICE_PORT,
+        txt: { api_proto: 'http', api_ver: 'v1.3', api_auth: 'false' },
+      },
+    ];
+    const follower = follow({ discovery });
+    await until(() => labels(follower).join() === 'amp' && follower.snapshot().isConnected);
+  }, 60_000);
+
+  test('a registry of this server takes nodes in, and is announced by multicast to those that look for one', async () => {
+    const own = new OwnRegistry({ address: '127.99.3.5', port: 18_850 });
+    await own.start();
+    ends.push(() => own.stop());
+    await plug(urlAt('127.99.3.5'));
+    const follower = follow({ registryUrl: urlAt('127.99.3.5') });
+    await until(() => labels(follower).length === 3);
+    expect(own.unannouncedBecause).toBeNull();
+    const announced = await findServices(QUERY_SERVICE, parseDiscoveryPlace('local@127.99.3.5')!);
+    expect(announced).toMatchObject([{ url: urlAt('127.99.3.5'), priority: 50, apiVersions: ['v1.3'] }]);
+  }, 60_000);
+
+  test('a registry and a node beside it are one field: what only one of them has is there, and what both have is there once', async () => {
+    const registry = registryAt('127.99.3.6');
+    await registry.start();
+    ends.push(() => registry.stop());
+    const nodes = nodesAt(urlAt('127.99.3.6'));
+    const [box, amp] = ['box', 'amp'].map((id) => nodes.find((n) => n.spec.id === id)!);
+    const alone = new StandinNode(
+      specs.find((s) => s.id === 'far')!,
+      { port: DEVICE_PORT, registryUrl: NOWHERE, heartbeatMs: 300, remember: () => {} },
+      undefined,
+    );
+    await Promise.all([box!.plug(), amp!.plug(), alone.plug()]);
+    ends.push(async () => void (await Promise.all([box!, amp!, alone].map((n) => n.unplug()))));
+    const follower = follow({
+      registryUrl: urlAt('127.99.3.6'),
+      nodeUrls: ['http://127.99.8.12:18051', 'http://127.99.8.13:18051'],
+    });
+    await until(() => labels(follower).join() === 'amp,box,far');
+    // The registry forgets one that is still read by its address.
+    await registry.stop();
+    await until(() => follower.snapshot().isConnected);
+    expect(labels(follower)).toContain('far');
+  }, 60_000);
+});
