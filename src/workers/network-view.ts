@@ -1,6 +1,6 @@
 import { allowanceFor, NO_PTP } from '../core/network/allowances';
 import { formatAddress } from '../core/network/address';
-import { endsOf, flowOf, shareOf, subnetOfPort, totalBitsPerSecond, type StreamTree } from '../core/network/loads';
+import { endsOf, flowOf, shareOf, switchesInUse, totalBitsPerSecond, type StreamTree } from '../core/network/loads';
 import { waitBehindFrameNs, type Topology } from '../core/network/topology';
 import { packedStream } from './packed-view';
 import type { Trunk } from '../core/network/trunks';
@@ -57,22 +57,6 @@ function idleLinks({ plan, topology }: Reckoning): ReadonlySet<string> {
   const result = idle.size === network.trunks.length ? new Set<string>() : ids;
   idleByTopology.set(topology, result);
   return result;
-}
-
-/** By subnet: the switches into which its devices are plugged. */
-function switchesInUse(plan: Plan, topology: Topology): Map<string, Set<number>> {
-  const inUse = new Map<string, Set<number>>();
-  for (const device of plan.devices.values()) {
-    for (const port of plan.models.get(device.modelId)?.ports ?? []) {
-      const at = topology.portLinkOf(device.id, port.name);
-      const subnetId = at === null || at.switchIndex < 0 ? null : subnetOfPort(plan, device.id, port.name);
-      if (at === null || subnetId === null) continue;
-      const set = inUse.get(subnetId);
-      if (set === undefined) inUse.set(subnetId, new Set([at.switchIndex]));
-      else set.add(at.switchIndex);
-    }
-  }
-  return inUse;
 }
 
 export function linkDetail(reckoning: Reckoning, linkId: string): LinkDetail | null {

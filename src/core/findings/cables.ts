@@ -3,6 +3,7 @@ import { isSaidByStreams } from './paths';
 import { rule, waysOf } from './rule';
 import { longestRunMetres } from '../network/cable';
 import { feeds, powerOf } from '../network/power';
+import { switchesInUse } from '../network/loads';
 import type { Topology } from '../network/topology';
 import type { Trunk, VlanTree } from '../network/trunks';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
@@ -11,7 +12,10 @@ import { cablesOf } from '../plan/sockets';
 import type { Finding, FindingAbout } from './finding';
 
 /** Sockets, cables, rings and power: what can be told from the drawing alone. */
-export function cableFindings(plan: ModelledDevices & PlanOf<'subnets' | 'links'>, topology: Topology): Finding[] {
+export function cableFindings(
+  plan: ModelledDevices & PlanOf<'subnets' | 'links' | 'interfaces'>,
+  topology: Topology,
+): Finding[] {
   return [
     ...socketFindings(plan),
     ...topology.links.flatMap((link) => lengthAndSpeed(plan, link)),
@@ -129,14 +133,17 @@ function loopFindings(plan: PlanOf<'subnets'>, topology: Topology): Finding[] {
   return findings;
 }
 
-/** VLANs that only cables carry which one spanning tree for all of them leaves idle: their switches are apart. */
-function cutVlanFindings(plan: PlanOf<'subnets'>, topology: Topology): Finding[] {
+/** VLANs with devices on both sides of a cable that one spanning tree for all VLANs leaves idle, where no other cable carries them. */
+function cutVlanFindings(plan: ModelledDevices & PlanOf<'subnets' | 'interfaces'>, topology: Topology): Finding[] {
   const { network } = topology;
+  const inUse = switchesInUse(plan, topology);
   const cut = new Map<number, string[]>();
   for (const subnetId of [...plan.subnets.keys()].sort()) {
     const tree = network.treeOf(subnetId);
     for (const trunk of tree.idle) {
-      if (tree.root[trunk.a] === tree.root[trunk.b]) continue;
+      const parts = new Set([...(inUse.get(subnetId) ?? [])].map((s) => tree.root[s]));
+      const [a, b] = [tree.root[trunk.a], tree.root[trunk.b]];
+      if (a === b || !parts.has(a) || !parts.has(b)) continue;
       cut.set(trunk.index, [...(cut.get(trunk.index) ?? []), subnetId]);
     }
   }
@@ -228,7 +235,7 @@ export const cableRule = rule({
     'poe-class',
     'poe-budget',
   ),
-  reads: ['modelled', 'links', 'subnets', 'topology'],
+  reads: ['modelled', 'links', 'subnets', 'interfaces', 'topology'],
   find: ({ modelled, topology, ...plan }) => cableFindings({ ...modelled, ...plan }, topology),
 });
 

@@ -1,9 +1,8 @@
 import { formatAddress } from '../network/address';
-import type { StreamTree } from '../network/loads';
+import { switchesInUse, type StreamTree } from '../network/loads';
 import { queriersOf } from '../network/queriers';
 import { switchSettingsOf } from '../network/switch-settings';
 import type { SwitchSettings } from '../network/switches-table';
-import { subnetOfPort } from '../network/loads';
 import type { Topology } from '../network/topology';
 import type { ModelledDevices, PlanOf } from '../plan/plan';
 import type { StreamGroups } from '../streams/stream-groups';
@@ -79,7 +78,7 @@ function igmpFindings(
       groups: textsOf(specific),
     });
   });
-  for (const [subnetId, switches] of switchesBySubnet(plan, topology)) {
+  for (const [subnetId, switches] of [...switchesInUse(plan, topology)].sort(([a], [b]) => (a < b ? -1 : 1))) {
     const subnet = plan.subnets.get(subnetId);
     if (subnet === undefined) continue;
     for (const { id } of queriersOf(plan, subnet)) switches.add(topology.network.indexOfSwitch.get(id) ?? -1);
@@ -91,21 +90,6 @@ function igmpFindings(
     findings.push({ ...base, about: 'igmp-versions-differ', subnetId, switchIds: older, count: there.length });
   }
   return findings;
-}
-
-/** By subnet: the switches into which devices of it are plugged. */
-function switchesBySubnet(plan: SwitchesOfPlan, topology: Topology): Map<string, Set<number>> {
-  const found = new Map<string, Set<number>>();
-  for (const link of topology.links) {
-    const from = topology.network.indexOfSwitch.get(link.from.deviceId);
-    const to = topology.network.indexOfSwitch.get(link.to.deviceId);
-    if ((from === undefined) === (to === undefined)) continue;
-    const device = from === undefined ? link.from : link.to;
-    const subnetId = subnetOfPort(plan, device.deviceId, device.port);
-    if (subnetId === null) continue;
-    found.set(subnetId, (found.get(subnetId) ?? new Set()).add((from ?? to) as number));
-  }
-  return new Map([...found].sort(([a], [b]) => (a < b ? -1 : 1)));
 }
 
 function pimFindings(own: SwitchSettings | null, routed: readonly GroupOfStream[]): Finding[] {

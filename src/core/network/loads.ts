@@ -155,6 +155,24 @@ export function subnetOfPort(
   return role === undefined ? null : (plan.interfaces.get(deviceId)?.get(role)?.subnetId ?? null);
 }
 
+/** By subnet: indexes of the switches into which its devices are plugged. */
+export function switchesInUse(
+  plan: ModelledDevices & PlanOf<'interfaces'>,
+  { links, network }: Topology,
+): Map<string, Set<number>> {
+  const inUse = new Map<string, Set<number>>();
+  for (const link of links) {
+    const from = network.indexOfSwitch.get(link.from.deviceId);
+    const to = network.indexOfSwitch.get(link.to.deviceId);
+    if ((from === undefined) === (to === undefined)) continue;
+    const device = from === undefined ? link.from : link.to;
+    const subnetId = subnetOfPort(plan, device.deviceId, device.port);
+    if (subnetId === null) continue;
+    inUse.set(subnetId, (inUse.get(subnetId) ?? new Set()).add((from ?? to) as number));
+  }
+  return inUse;
+}
+
 export type EndFor = (deviceId: string, leg: Leg) => End | null;
 
 /** The trees of all streams of one sender. Legs whose cables are not drawn have none. */

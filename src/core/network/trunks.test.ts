@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { fixesFor } from '../findings/rules';
 import type { Command } from '../plan/commands';
 import { emptyPlan, type Plan } from '../plan/plan';
-import { apply, modelNamed, planOf } from '../plan/test-plan';
+import { apply, deviceOf, modelNamed, planOf } from '../plan/test-plan';
 import { reckon } from '../reckon/reckon';
 import { PLAIN_LINK } from './links-table';
 import { PLAIN_SUBNET } from './subnets-table';
@@ -39,6 +39,7 @@ const trunk = (index: number, a: number, b: number, bitsPerSecond = 1e9): Trunk 
 /** Two switches joined by two cables, of which each carries another VLAN. */
 function twoCables(change: Partial<SwitchSettings>) {
   const edge = modelNamed('edge-switch-24');
+  const amp = modelNamed('amp-8');
   const vlan = (id: string, n: number): Command => ({
     kind: 'put-subnet',
     subnet: { id, name: id, cidr: `10.0.${n}.0/24`, vlan: n, role: 'A', ...PLAIN_SUBNET },
@@ -61,6 +62,32 @@ function twoCables(change: Partial<SwitchSettings>) {
     vlan('blue', 20),
     cable('red-cable', 'Uplink 1', 'red'),
     cable('blue-cable', 'Uplink 2', 'blue'),
+    { kind: 'put-model', model: amp },
+    ...(['red', 'blue'] as const).flatMap((subnetId, v) =>
+      (['one', 'two'] as const).flatMap((switchId, n): Command[] => [
+        { kind: 'add-device', device: deviceOf(`${subnetId}-${n}`, amp) },
+        {
+          kind: 'put-interface',
+          interface: {
+            deviceId: `${subnetId}-${n}`,
+            name: 'A',
+            subnetId,
+            address: `10.0.${v === 0 ? 10 : 20}.${n + 1}`,
+          },
+        },
+        {
+          kind: 'put-link',
+          link: {
+            id: `${subnetId}-${n}`,
+            from: { deviceId: `${subnetId}-${n}`, port: 'Media A' },
+            to: { deviceId: switchId, port: `Port ${v + 1}` },
+            bitsPerSecond: 1e9,
+            metres: 1,
+            ...PLAIN_LINK,
+          },
+        },
+      ]),
+    ),
     ...['one', 'two'].map((id): Command => ({
       kind: 'put-switch',
       settings: { ...usualSwitchSettings(id, edge, emptyPlan('').settings), ...change },
@@ -92,6 +119,12 @@ describe('one spanning tree for all VLANs (IEEE 802.1Q clause 13)', () => {
       expect([fix.does, idle(mended, 'red').meet, idle(mended, 'blue').meet]).toEqual([fix.does, true, true]);
       expect(reckon(mended).findings.some((f) => f.about === 'vlan-cut')).toBe(false);
     }
+  });
+
+  test('a VLAN in which nobody is on one of the two sides is not missed there', () => {
+    const plan = apply(twoCables({}), { kind: 'remove-device', deviceId: 'red-1' });
+    expect(idle(plan, 'red').meet).toBe(false);
+    expect(reckon(plan).findings.some((f) => f.about === 'vlan-cut')).toBe(false);
   });
 
   test.each(['several', 'per-vlan'] as const)('set to %s on all of them both cables stay open', (spanningTrees) => {
