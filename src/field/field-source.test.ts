@@ -73,6 +73,10 @@ describe('the field', () => {
     const found = [...follower.snapshot().nodes.values()].find((n) => n.node.label === 'amp')!;
     expect(found.receivers).toHaveLength(amp!.spec.streamsReceive);
     expect(found.node.serial).toBe(amp!.spec.serial);
+    // How it was found, and when last.
+    const told = follower.snapshot().toldOf.get(found.node.id)!;
+    expect(told.from).toBe('http://127.99.8.12:18051');
+    expect(Date.now() - told.at).toBeLessThan(10_000);
     await until(() => follower.snapshot().channelMaps.size === 2 && follower.snapshot().isConnected);
     box!.rename('Hall box');
     await until(() => labels(follower).includes('Hall box'));

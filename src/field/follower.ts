@@ -32,6 +32,8 @@ export interface FieldSnapshot {
   readonly failures: ReadonlyMap<string, DeviceFailure>;
   /** By IS-04 device id: when it last answered a request, in ms since 1970. */
   readonly answeredAt: ReadonlyMap<string, number>;
+  /** By node: the address of who told of it last (a registry, or itself), and when, in ms since 1970. */
+  readonly toldOf: ReadonlyMap<string, { readonly from: string; readonly at: number }>;
   /** IS-04 devices of which nothing was heard for too long to say what they do. */
   readonly notKnown: ReadonlySet<string>;
   /** Nodes whose id another one claims too. */
@@ -99,6 +101,8 @@ export class FieldFollower {
   private disconnectedBecause: string | null = 'not connected yet';
   /** What was told by itself since the last full read of its kind: a page that was put together before may be older. */
   private readonly toldSinceRead = new Map<FollowedPath, Set<string>>();
+  /** By node: who told of it last, and when. */
+  private readonly toldOf = new Map<string, { readonly from: string; readonly at: number }>();
   /** The nodes of which news has still to be told; null: none is on its way. */
   private untold: Set<string> | null = null;
 
@@ -119,9 +123,15 @@ export class FieldFollower {
   ) {
     this.registered = new FieldResources((href) => hosts.allows(href));
     const events: SourceEvents = {
-      page: (path, resources) => this.page(path, resources),
+      page: (path, resources, from) => {
+        for (const { id } of path === 'nodes' ? resources : []) this.toldOf.set(String(id), { from, at: Date.now() });
+        this.page(path, resources);
+      },
       full: (path, ids) => this.full(path, ids),
-      changed: (path, id, post) => this.told(path, id, post),
+      changed: (path, id, post, from) => {
+        if (path === 'nodes' && post !== null) this.toldOf.set(id, { from, at: Date.now() });
+        this.told(path, id, post);
+      },
       connected: () => {
         this.isConnected = true;
         this.wasHeard = true;
@@ -221,6 +231,7 @@ export class FieldFollower {
       channelMaps: this.channelMaps,
       failures: this.requests.failures,
       answeredAt: this.answers.answeredAt,
+      toldOf: this.toldOf,
       notKnown: this.answers.notKnown,
       contestedIds: this.registered.contestedIds,
       noticedWithinMs: this.pulse.noticedWithinMs,
@@ -264,6 +275,7 @@ export class FieldFollower {
     const kept = this.registered;
     if (post === null) {
       this.announce(kept.remove(path, id));
+      if (path === 'nodes') this.toldOf.delete(id);
       if (path === 'nodes') this.pulse.forget(id);
       if (path === 'nodes' || path === 'devices') this.outdatePulse();
       if (path === 'senders' || path === 'receivers') this.readings.delete(id);

@@ -87,11 +87,17 @@ export class NodesClient implements FieldSource {
     };
     await Promise.all(Array.from({ length: Math.min(AT_ONCE, urls.length) }, turn));
     if (this.isStopped) return;
-    const there = [...this.known.values()].flatMap((n) => n.resources ?? []);
+    const there = [...this.known].flatMap(([url, n]) =>
+      n.resources === null ? [] : [{ url, resources: n.resources }],
+    );
     for (const path of FOLLOWED) {
-      const all = there.flatMap((resources) => resources.get(path) ?? []);
-      this.events.page(path, all);
-      this.events.full(path, new Set(all.map((r) => r['id'] as string)));
+      const ids = new Set<string>();
+      for (const { url, resources } of there) {
+        const own = resources.get(path) ?? [];
+        for (const { id } of own) ids.add(id as string);
+        this.events.page(path, own, url);
+      }
+      this.events.full(path, ids);
     }
     const isAnyThere = there.length > 0;
     if (isAnyThere && !this.isAnyThere) this.events.connected();

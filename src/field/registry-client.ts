@@ -62,7 +62,9 @@ export class RegistryClient implements FieldSource {
     private readonly events: SourceEvents,
     private readonly allows: (url: string) => boolean = () => true,
     private readonly pingEveryMs = PING_MS,
-  ) {}
+  ) {
+    if (typeof registries === 'string') this.url = registries;
+  }
 
   start(): void {
     this.isStopped = false;
@@ -93,6 +95,7 @@ export class RegistryClient implements FieldSource {
 
   /** Everything of every kind, as the registry tells it. */
   async resources(): Promise<Record<string, readonly Raw[]>> {
+    if (this.url === '') await this.choose();
     const lists: Record<string, readonly Raw[]> = {};
     for (const path of ['nodes', 'devices', 'sources', 'flows', 'senders', 'receivers']) {
       const found = new Map<unknown, Raw>();
@@ -105,12 +108,13 @@ export class RegistryClient implements FieldSource {
   }
 
   private async readOnce(): Promise<void> {
+    if (this.url === '') await this.choose();
     // Page by page, so that nobody else waits for the whole, nor is the whole held twice.
     for (const path of FOLLOWED) {
       const ids = new Set<string>();
       await this.readPages(path, (resources) => {
         for (const { id } of resources) ids.add(id as string);
-        this.events.page(path, resources);
+        this.events.page(path, resources, this.url);
       });
       this.events.full(path, ids);
     }
@@ -247,7 +251,7 @@ export class RegistryClient implements FieldSource {
       const { path: at, post } = rawOf(change);
       const id = typeof at === 'string' ? (at.split('/').pop() ?? '') : '';
       const isSound = IDS.test(id) && (post == null || isRaw(post));
-      if (isSound) this.events.changed(path, id, isRaw(post) ? post : null);
+      if (isSound) this.events.changed(path, id, isRaw(post) ? post : null, this.url);
       else isAllClear = false;
     }
     if (!isAllClear) this.readOrLose();

@@ -4,11 +4,11 @@ import type { Raw } from '../core/formats/raw';
 /** Where resources of IS-04 come from: a registry, or nodes that are read one by one. */
 
 export interface SourceEvents {
-  /** Some of what there is of one kind: a page of a full read. */
-  page(path: FollowedPath, resources: readonly Raw[]): void;
+  /** Some of what there is of one kind: a page of a full read. @param from who told it, as its address */
+  page(path: FollowedPath, resources: readonly Raw[], from: string): void;
   /** A full read of one kind is through: what is not among these ids is gone. */
   full(path: FollowedPath, ids: ReadonlySet<string>): void;
-  changed(path: FollowedPath, id: string, post: Raw | null): void;
+  changed(path: FollowedPath, id: string, post: Raw | null, from: string): void;
   connected(): void;
   disconnected(reason: string): void;
 }
@@ -34,19 +34,19 @@ export function together(makes: readonly MakeSource[]): MakeSource {
     const sources = makes.map((make, n) =>
       make(
         {
-          page: (path, resources) => events.page(path, resources),
+          page: (path, resources, from) => events.page(path, resources, from),
           full: (path, ids) => {
             idsOf[n]?.set(path, ids);
             // What another source has not read yet it may have too: nothing of it is gone.
             if (idsOf.some((own, m) => !own.has(path) && reasons[m] === null)) return;
             events.full(path, new Set(idsOf.flatMap((own) => [...(own.get(path) ?? [])])));
           },
-          changed: (path, id, post) => {
+          changed: (path, id, post, from) => {
             const own = new Set(idsOf[n]?.get(path));
             if (post === null) own.delete(id);
             else own.add(id);
             idsOf[n]?.set(path, own);
-            if (post !== null || !idsOf.some((ids) => ids.get(path)?.has(id))) events.changed(path, id, post);
+            if (post !== null || !idsOf.some((ids) => ids.get(path)?.has(id))) events.changed(path, id, post, from);
           },
           connected: () => {
             reasons[n] = null;

@@ -4,7 +4,6 @@ import { endsOf, flowOf, shareOf, switchesInUse, totalBitsPerSecond, type Stream
 import { waitBehindFrameNs, type Topology } from '../core/network/topology';
 import { packedStream } from './packed-view';
 import type { Trunk } from '../core/network/trunks';
-import type { Plan } from '../core/plan/plan';
 import { profileOfDevice } from '../core/reckon/reckon';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { streamSum } from '../core/streams/wire';

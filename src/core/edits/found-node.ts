@@ -20,6 +20,9 @@ export interface FoundNode {
   readonly hasPtp?: boolean | null;
   /** What its receivers say that they take. */
   readonly receives?: readonly FormatRange[];
+  /** In the field: who told of it, as an address, and when, in ms since 1970. */
+  readonly foundFrom?: string;
+  readonly foundAt?: number;
   readonly receiveMap?: MapLimits | null;
   readonly sendMap?: MapLimits | null;
   /** Set where it offers no channel map: the channels of its streams as far as it tells of them, one stream after the other. */

@@ -20,6 +20,9 @@ const AGE_STEP_MS = 20_000;
 export interface DeviceInField {
   readonly nodeId: string;
   readonly boundBy: 'hand' | 'serial' | 'address';
+  /** Who told of it last, as an address: a registry, or the node itself. And when, in ms since 1970. */
+  readonly foundFrom: string | null;
+  readonly foundAt: number | null;
   /** Addresses at which it says it answers, as the plan would write them. */
   readonly addresses: readonly string[];
   readonly interfaces: readonly NodeInterface[];
@@ -39,10 +42,15 @@ const nodeOf = (deviceId: string, { bindings }: LiveFacts): FieldNode | undefine
 const addressesOf = ({ node }: FieldNode, { translation }: LiveFacts): string[] =>
   node.addresses.map((a) => planAddress(a, translation));
 
+function foundBy(nodeId: string, { field }: LiveFacts): { foundFrom: string | null; foundAt: number | null } {
+  const told = field?.toldOf.get(nodeId);
+  return { foundFrom: told?.from ?? null, foundAt: told?.at ?? null };
+}
+
 export const devices = topic<DeviceInField>({
   per: 'device',
   everyMs: DEVICE_MS,
-  ages: { fields: ['answeredAt'], stepMs: AGE_STEP_MS },
+  ages: { fields: ['answeredAt', 'foundAt'], stepMs: AGE_STEP_MS },
   read: (deviceId, facts) => {
     const found = nodeOf(deviceId, facts);
     if (found === undefined) return undefined;
@@ -50,6 +58,7 @@ export const devices = topic<DeviceInField>({
     return {
       nodeId: found.node.id,
       boundBy: facts.bindings.boundBy.get(deviceId) ?? 'address',
+      ...foundBy(found.node.id, facts),
       addresses: addressesOf(found, facts),
       interfaces: found.node.interfaces,
       isTried: found.device !== null && found.device.connectionHref !== null,
@@ -181,16 +190,19 @@ export const fieldOnly = topic<Readonly<Record<number, FieldOnly>>>({
 export const unknown = topic<FoundNode>({
   per: 'node',
   everyMs: 500,
+  ages: { fields: ['foundAt'], stepMs: AGE_STEP_MS },
   read: (nodeId, facts) => {
     const found = facts.field?.nodes.get(nodeId);
     if (found === undefined || facts.deviceByNode.has(nodeId)) return undefined;
     const { node, device, senders, receivers } = found;
+    const told = facts.field?.toldOf.get(nodeId);
     const map = device === null ? undefined : facts.field?.channelMaps.get(device.id);
     const sum = (items: readonly { channels: number }[] | null | undefined) =>
       (items ?? []).reduce((total, i) => total + i.channels, 0);
     const order = facts.field === null ? null : foundOrder(found, facts.field.channelsOfSender);
     return {
       nodeId,
+      ...(told === undefined ? {} : { foundFrom: told.from, foundAt: told.at }),
       label: node.label,
       serial: node.serial,
       addresses: addressesOf(found, facts),

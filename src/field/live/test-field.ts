@@ -32,6 +32,7 @@ export class TestField {
       nodes: this.resources.nodes(),
       sourceOfSender: (id) => this.resources.sourceOfSender(id),
       channelsOfSender: (id) => this.resources.channelsOfSender(id),
+      toldOf: new Map(),
       readings: this.readings,
       channelMaps: this.channelMaps,
       failures: this.failures,

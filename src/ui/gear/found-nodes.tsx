@@ -6,6 +6,7 @@ import type { FoundNode } from '@/core/edits/found-node';
 import { commandsForNode, importNodes } from '@/core/edits/import-nodes';
 import type { Plan } from '@/core/plan/plan';
 import { Button, Modal, SelectField } from '@/ui/parts/controls';
+import { Age } from '@/ui/parts/age';
 import { count } from '@/ui/parts/units';
 import { commit, commitWithUndo } from '@/ui/session/actions';
 import { usePlan } from '@/ui/session/plan-store';
@@ -78,6 +79,11 @@ function NodeCard({
         {count(node.channelsReceive, 'receiver channel')} in {count(node.streamsReceive, 'stream')},{' '}
         {count(node.channelsSend, 'sender channel')} in {count(node.streamsSend, 'stream')}
       </p>
+      {node.foundFrom === undefined || node.foundAt === undefined ? null : (
+        <p className="text-[12px] text-dim">
+          Told of by <span className="font-mono">{node.foundFrom}</span>, <Age at={node.foundAt} what="" />.
+        </p>
+      )}
       <div className="mt-2 flex items-center gap-2">
         <Button
           tone="main"

@@ -23,6 +23,7 @@ import { SeveralHeading } from '@/ui/parts/several-devices';
 import { OneField } from '@/ui/parts/one-field';
 import { BudgetBar } from '@/ui/parts/signs';
 import { count, kHz, timeOfDay } from '@/ui/parts/units';
+import { Age } from '@/ui/parts/age';
 import { deviceName, failureWords, mapWords, ordersWords } from '@/ui/parts/words';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { commit } from '@/ui/session/actions';
@@ -433,6 +434,20 @@ function InField({ device }: { device: Device }) {
               <span className="text-violet"> The device calls itself otherwise than the plan.</span>
             )}
           </p>
+          {view.foundFrom === null || view.foundAt === null ? null : (
+            <p className="text-dim">
+              Told of by <span className="font-mono text-[12px]">{view.foundFrom}</span>,{' '}
+              <Age at={view.foundAt} what="" />
+              {view.answeredAt === null ? (
+                ''
+              ) : (
+                <>
+                  ; it answered itself <Age at={view.answeredAt} what="" />
+                </>
+              )}
+              .
+            </p>
+          )}
           {view.failure ? <p className="text-madder">The last reading failed: {failureWords(view.failure)}.</p> : null}
         </>
       )}

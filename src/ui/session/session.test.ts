@@ -79,6 +79,8 @@ describe('the field as the page holds it', () => {
     isTried: true,
     failure: null,
     answeredAt: null,
+    foundFrom: null,
+    foundAt: null,
     isNotKnown: false,
   });
   const news = (topics: TopicNews, more: Partial<FieldMessage> = {}): FieldMessage => ({
