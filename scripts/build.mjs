@@ -34,10 +34,10 @@ function fingerprint() {
 }
 
 export async function build() {
-  await bundled('src/standins/main.ts', { watchFolders: ['src/standins', 'src/core'] });
+  await bundled('src/standins/main.ts', { watchFolders: ['src/standins', 'src/registry', 'src/core'] });
   await bundled('src/demo/write-demo.ts');
   await bundled('src/server/requests/large.worker.ts', { watchFolders: ['src/server', 'src/core'] });
-  await bundled('src/server/main.ts', { watchFolders: ['src/server', 'src/core', 'src/field'] });
+  await bundled('src/server/main.ts', { watchFolders: ['src/server', 'src/core', 'src/field', 'src/registry'] });
   const now = fingerprint();
   if (existsSync(stampFile) && readFileSync(stampFile, 'utf8') === now) return;
   console.log('Building the application (about a minute) …');

@@ -1,9 +1,10 @@
 import { readChannelMap as channelMapOf, type ChannelMap } from '../core/formats/is08';
 import { readEndState, type EndState } from '../core/formats/is05';
-import { rawOf, textOrNull } from '../core/formats/raw';
+import { rawOf, textOrNull, type Raw } from '../core/formats/raw';
 import { sameValue } from '../core/plan/same-value';
 import { isMulticast, parseAddress } from '../core/network/address';
 import { failureOf, requestJson, requestText } from './http-json';
+import { AT_ONCE, type Activation } from './moment';
 
 /** Reads and writes connections (IS-05) and channel maps (IS-08) of one device. */
 
@@ -39,6 +40,8 @@ export interface StageRequest {
   readonly legs: readonly (LegTarget | null)[];
   readonly sdp: string | null;
   readonly activate: boolean;
+  /** When, where not at once. */
+  readonly activation?: Activation;
 }
 
 /**
@@ -53,7 +56,7 @@ export async function patchEnd(href: string, kind: EndKind, id: string, request:
     ...(isSender ? {} : { sender_id: request.peerId }),
     ...(request.sdp === null ? {} : { transport_file: { data: request.sdp, type: 'application/sdp' } }),
     ...(legs.length === 0 ? {} : { transport_params: legs.map((leg) => legParams(leg, isSender)) }),
-    ...(request.activate ? { activation: { mode: 'activate_immediate' } } : {}),
+    ...(request.activate ? { activation: request.activation ?? AT_ONCE } : {}),
   };
   const url = `${endUrl(href, kind, id)}/staged`;
   const { value } = await unlocked(() => requestJson(url, { method: 'PATCH', body }));
@@ -125,18 +128,58 @@ export async function readChannelMap(href: string): Promise<ChannelMap> {
 
 export type MapAction = Record<string, Record<string, { input: string | null; channel_index: number | null }>>;
 
-/** Changes a channel map at once, and reads it back: a device that says yes need not have done it. */
-export async function activateMap(href: string, action: MapAction): Promise<void> {
-  const body = { activation: { mode: 'activate_immediate' }, action };
-  await unlocked(() => requestJson(`${href}/map/activations`, { method: 'POST', body }));
+/** Asks a device to change its channel map later; by the id of the activation it can be taken back. */
+export async function activateMapAt(href: string, action: MapAction, activation: Activation): Promise<string> {
+  const body = { activation, action };
+  const { value } = await unlocked(() => requestJson(`${href}/map/activations`, { method: 'POST', body }));
+  const [id] = Object.keys(rawOf(value));
+  if (id === undefined) throw new Error('it said yes, and not under which number it will do it');
+  return id;
+}
+
+/** Takes back what was to be done later. One that it has done by now, or never heard of, is no error. */
+export async function cancelMapActivation(href: string, id: string): Promise<void> {
+  await requestJson(`${href}/map/activations/${encodeURIComponent(id)}`, { method: 'DELETE' }).catch(
+    (error: unknown) => {
+      const failure = failureOf(error);
+      if (failure.kind !== 'refused' || failure.status !== 404) throw error;
+    },
+  );
+}
+
+/** Whether a channel map is as an action wanted it, and what the device says of the last change. */
+export async function readMapChange(
+  href: string,
+  action: MapAction,
+): Promise<{ isDone: boolean; activation: unknown }> {
   const { value } = await requestJson(`${href}/map/active`);
   const map = rawOf(rawOf(value)['map']);
-  for (const [outputId, entries] of Object.entries(action)) {
-    for (const [index, { input, channel_index }] of Object.entries(entries)) {
+  return { isDone: isMapped(map, action), activation: rawOf(value)['activation'] };
+}
+
+function isMapped(map: Raw, action: MapAction): boolean {
+  return Object.entries(action).every(([outputId, entries]) =>
+    Object.entries(entries).every(([index, { input, channel_index }]) => {
       const now = rawOf(rawOf(map[outputId])[index]);
-      if ((now['input'] ?? null) !== input || (now['channel_index'] ?? null) !== channel_index) {
-        throw new Error('it said yes, and its channel map is otherwise');
-      }
-    }
-  }
+      return (now['input'] ?? null) === input && (now['channel_index'] ?? null) === channel_index;
+    }),
+  );
+}
+
+/** Takes back an activation of a sender or receiver that is still to come (IS-05: mode null). */
+export async function cancelActivation(href: string, kind: EndKind, id: string): Promise<void> {
+  await requestJson(`${endUrl(href, kind, id)}/staged`, { method: 'PATCH', body: { activation: { mode: null } } });
+}
+
+/** What an end says of its last activation. */
+export async function readActivation(href: string, kind: EndKind, id: string): Promise<unknown> {
+  return rawOf((await requestJson(`${endUrl(href, kind, id)}/active`)).value)['activation'];
+}
+
+/** Changes a channel map at once, and reads it back: a device that says yes need not have done it. */
+export async function activateMap(href: string, action: MapAction): Promise<void> {
+  const body = { activation: AT_ONCE, action };
+  await unlocked(() => requestJson(`${href}/map/activations`, { method: 'POST', body }));
+  const { isDone } = await readMapChange(href, action);
+  if (!isDone) throw new Error('it said yes, and its channel map is otherwise');
 }

@@ -16,6 +16,7 @@ import { orderOf } from './device-order';
 import { connectionHrefOf, type FieldNode } from './field-resources';
 import { isSilence } from './device-rest';
 import { failureOf } from './http-json';
+import type { Activation } from './moment';
 import { receiverAction } from './receiver-map';
 import { replacedBy, type ReceiverWork } from './send-plan';
 import type { SendContext } from './send-report';
@@ -43,7 +44,7 @@ interface Muted {
   readonly before: EndBefore;
 }
 
-type Join = ReceiverWork['joins'][number];
+export type Join = ReceiverWork['joins'][number];
 type Entry = { readonly input: string; readonly index: number };
 
 /** What has become of the streams when receivers are told. */
@@ -105,14 +106,14 @@ const peerOf = ({ stream }: Join, { bindings }: SendContext): string | null =>
   bindings.nodeByDevice.get(stream.senderDeviceId)?.senders[stream.streamNumber - 1]?.id ?? null;
 
 /** Whether the end hears this very stream already. Where it was not read it is taken that it does not. */
-function isJoined(join: Join, work: ReceiverWork, context: SendContext): boolean {
+export function isJoined(join: Join, work: ReceiverWork, context: SendContext): boolean {
   const active = activeOf(join, work, context);
   if (active === null || !active.isEnabled || active.peerId !== peerOf(join, context)) return false;
   return isOnLegs(active.legs, placedLegs(join.stream, work.deviceId, active.legs, context));
 }
 
 /** What the receiver's map has for a channel, and which of its streams that comes from; null: nothing. */
-function nowOf(map: ChannelMap, node: FieldNode, channel: number): (Entry & { streamNumber: number }) | null {
+export function nowOf(map: ChannelMap, node: FieldNode, channel: number): (Entry & { streamNumber: number }) | null {
   const own = ownChannel(map.outputs, (o) => o.sourceId === null, channel);
   const entry = own && map.active.get(own.id)?.get(own.index);
   if (!entry) return null;
@@ -172,11 +173,13 @@ async function joinsToMake(
   }
 }
 
-async function joinAll(
+/** @param later joins that are only to be made at a moment, each with what the device is told of it */
+export async function joinAll(
   joins: readonly Join[],
   work: ReceiverWork,
   context: SendContext,
   { sdpByStream }: SentStreams,
+  later: (join: Join) => Activation | null = () => null,
 ): Promise<{ joined: Set<Stream>; heard: Set<Stream> }> {
   const { bindings, follower, report, start } = context;
   const { deviceId } = work;
@@ -199,12 +202,17 @@ async function joinAll(
       const isThere = before.active.isEnabled && before.active.peerId === peerId && isOnLegs(before.active.legs, legs);
       // What it hears already is not started anew.
       if (start && isThere && before.sdp === sdp) return;
-      const request = { isEnabled: true, peerId, legs, sdp, activate: start };
+      const activation = later(join);
+      const request = {
+        ...{ isEnabled: true, peerId, legs, sdp, activate: start },
+        ...(activation === null ? {} : { activation }),
+      };
       try {
         await patchEnd(href, 'receivers', end.id, request);
         const reading = await readEnd(href, 'receivers', end.id);
         follower.noteReading('receivers', end.id, reading);
-        if (start && !isOnLegs(reading.active.legs, legs)) throw new Error('it said yes, and hears something else');
+        if (start && activation === null && !isOnLegs(reading.active.legs, legs))
+          throw new Error('it said yes, and hears something else');
       } catch (error) {
         // Whether it did it after all is not known until it was put back.
         heard.add(stream);
@@ -295,7 +303,7 @@ function without(action: MapAction, map: ChannelMap, wentOver: readonly { readon
   return left;
 }
 
-async function leaveAll(work: ReceiverWork, { bindings, follower, report }: SendContext): Promise<void> {
+export async function leaveAll(work: ReceiverWork, { bindings, follower, report }: SendContext): Promise<void> {
   const node = bindings.nodeByDevice.get(work.deviceId) as FieldNode;
   for (const streamNumber of work.leaves) {
     const end = node.receivers[streamNumber - 1];
@@ -310,7 +318,7 @@ async function leaveAll(work: ReceiverWork, { bindings, follower, report }: Send
 }
 
 /** Channels of a block that may go silent with the rest of it: those that are told of too, or that the plan wants nothing at. */
-function mayGoWith(work: ReceiverWork, reckoning: Reckoning): (channel: number) => boolean {
+export function mayGoWith(work: ReceiverWork, reckoning: Reckoning): (channel: number) => boolean {
   const told = new Set([...work.clears, ...work.feeds.map((f) => f.channel)]);
   const lanes = reckoning.lanesByReceiver.get(work.deviceId);
   return (channel) => told.has(channel) || lanes?.get(channel) === undefined;

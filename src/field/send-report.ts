@@ -32,6 +32,8 @@ export interface DeviceReport {
   }[];
   /** Streams that go out otherwise than planned, and can be heard all the same. */
   readonly cautions: readonly { readonly streamId: string; readonly differences: readonly SdpDifference[] }[];
+  /** By how much it says that it changed over after the moment that it was told, in ms; missing: it was told none, or does not say. */
+  readonly lateMs?: number;
 }
 
 export interface SendReport {
@@ -87,13 +89,24 @@ export class Report {
 
   private readonly byDevice = new Map<
     string,
-    { done: SendStep[]; failed: DeviceReport['failed'][number][]; cautions: DeviceReport['cautions'][number][] }
+    {
+      done: SendStep[];
+      failed: DeviceReport['failed'][number][];
+      cautions: DeviceReport['cautions'][number][];
+      lateMs?: number;
+    }
   >();
 
   private of(deviceId: string) {
     let found = this.byDevice.get(deviceId);
     if (found === undefined) this.byDevice.set(deviceId, (found = { done: [], failed: [], cautions: [] }));
     return found;
+  }
+
+  /** Of several changes of a device the latest counts. */
+  late(deviceId: string, ms: number | null): void {
+    const own = this.of(deviceId);
+    if (ms !== null) own.lateMs = Math.max(ms, own.lateMs ?? -Infinity);
   }
 
   caution(deviceId: string, streamId: string, differences: readonly SdpDifference[]): void {

@@ -11,6 +11,8 @@ import type { Bindings } from './binding';
 import { patchEnd } from './device-reader';
 import { connectionHrefOf } from './field-resources';
 import type { FieldFollower } from './follower';
+import type { Moment } from './moment';
+import { confirmReceiver, prepareReceiver, takeBack, untilMoment, type PreparedReceiver } from './send-at-moment';
 import { replacedBy, type ChannelRef, type SendPlan } from './send-plan';
 import { quieten, sendReceiver, type TakenOff } from './send-receivers';
 import { NO_HOOKS, Report, type Answering, type SendContext, type SendHooks, type SendReport } from './send-report';
@@ -19,6 +21,8 @@ import { foreignSdp, sendStream } from './send-streams';
 export interface SendOptions {
   /** False: only stage, so that starting is an act of its own. */
   readonly start: boolean;
+  /** When receivers change over, where that is not at once. */
+  readonly at?: Moment;
 }
 
 /** So many devices are told at the same time. */
@@ -86,12 +90,36 @@ export async function send(
       }
     }
   });
-  await inTurns(work.receivers, async (receiver) => {
-    if (!hooks.isStopped() || quieted.get(receiver.deviceId) != null) {
-      const heard = await sendReceiver(receiver, context, { sdpByStream, asTheyWere }, quieted);
-      for (const stream of heard) hearers.set(stream, (hearers.get(stream) ?? new Set()).add(receiver.deviceId));
-    } else receiversNotBegun.add(receiver.deviceId);
-  });
+  if (options.start && options.at !== undefined) {
+    await changeOverAt(options.at);
+  } else
+    await inTurns(work.receivers, async (receiver) => {
+      if (!hooks.isStopped() || quieted.get(receiver.deviceId) != null) {
+        const heard = await sendReceiver(receiver, context, { sdpByStream, asTheyWere }, quieted);
+        for (const stream of heard) hearers.set(stream, (hearers.get(stream) ?? new Set()).add(receiver.deviceId));
+      } else receiversNotBegun.add(receiver.deviceId);
+    });
+  /** Everything is made ready, then all wait for the moment together. */
+  async function changeOverAt(moment: Moment): Promise<void> {
+    const ready: PreparedReceiver[] = [];
+    await inTurns(work.receivers, async (receiver) => {
+      if (hooks.isStopped()) return void receiversNotBegun.add(receiver.deviceId);
+      const prepared = await prepareReceiver(receiver, context, { sdpByStream, asTheyWere }, moment);
+      if (prepared !== null) ready.push(prepared);
+    });
+    const hasCome = await untilMoment(moment, hooks.isStopped);
+    await inTurns(ready, async (prepared) => {
+      if (hasCome) await confirmReceiver(prepared, context);
+      else {
+        await takeBack(prepared, context);
+        receiversNotBegun.add(prepared.work.deviceId);
+      }
+      const late = new Set(hasCome ? [] : prepared.later.map((j) => j.stream));
+      for (const stream of prepared.heard) {
+        if (!late.has(stream)) hearers.set(stream, (hearers.get(stream) ?? new Set()).add(prepared.work.deviceId));
+      }
+    });
+  }
   const drop: SentStreamKey[] = [];
   /** Whether a device that heard a stream has gone over to all that it was to hear. */
   const hasGoneOver = (deviceId: string): boolean => {

@@ -14,6 +14,7 @@ import { FieldFollower } from './follower';
 import { lanesInField, type LaneState } from './lane-state';
 import { planSend, type ChannelRef } from './send-plan';
 import { endsToBe, send } from './send';
+import type { Moment } from './moment';
 import { NO_HOOKS, type SendHooks, type SendReport } from './send-report';
 
 export const BENCH_MODELS = {
@@ -129,12 +130,25 @@ export class FieldBench {
     );
   }
 
-  async send(channels: readonly ChannelRef[], start = true, hooks: SendHooks = NO_HOOKS): Promise<SendReport> {
+  async send(
+    channels: readonly ChannelRef[],
+    start = true,
+    hooks: SendHooks = NO_HOOKS,
+    at?: Moment,
+  ): Promise<SendReport> {
     const reckoning = reckon(this.plan);
     const work = planSend(channels, reckoning, this.follower.snapshot(), this.bindings());
     const ends = endsToBe(work, this.plan, this.bindings());
     this.edit({ kind: 'keep-sent-streams', put: [], drop: [], ends });
-    const report = await send(work, reckoning, this.follower, this.bindings(), { start }, undefined, hooks);
+    const report = await send(
+      work,
+      reckoning,
+      this.follower,
+      this.bindings(),
+      { start, ...(at === undefined ? {} : { at }) },
+      undefined,
+      hooks,
+    );
     this.edit({ kind: 'keep-sent-streams', put: report.put, drop: report.drop });
     return report;
   }

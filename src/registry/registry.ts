@@ -4,7 +4,7 @@ import type { IncomingMessage, Server } from 'node:http';
 import { randomUUID } from 'node:crypto';
 import { WebSocketServer, type WebSocket } from 'ws';
 import { close, httpServer, json, listen, problem, route, HttpProblem, type Request, type Response } from './http';
-import { formatTai, parseTai, taiNow } from './tai';
+import { formatTai, parseTai, taiNow } from '../core/units/tai';
 
 /** An IS-04 v1.3 registry: registration with heartbeats and expiry, query with paging, filters and subscriptions. */
 

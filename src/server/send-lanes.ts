@@ -3,6 +3,7 @@ import type { StreamEnd } from '../core/streams/stream-ends-table';
 import type { SentStreamKey } from '../core/plan/commands';
 import type { Plan } from '../core/plan/plan';
 import { endsToBe, recordsToBe, send } from '../field/send';
+import type { Moment } from '../field/moment';
 import type { SendHooks, SendReport } from '../field/send-report';
 import { noteSent, openForChange, openSession } from './edit';
 import type { Author, SendNews } from './messages';
@@ -102,8 +103,9 @@ export function sendLanes(
   {
     id = null,
     isRetry = false,
+    at,
     tell = () => {},
-  }: { id?: string | null; isRetry?: boolean; tell?: (news: SendNews) => void } = {},
+  }: { id?: string | null; isRetry?: boolean; at?: Moment; tell?: (news: SendNews) => void } = {},
 ): Promise<SendOutcome> {
   const { queue, stopped } = serverState().sending;
   openForChange(planId);
@@ -114,6 +116,11 @@ export function sendLanes(
   };
   const makeReady = () => {
     const ready = prepare(planId, channels);
+    if (at !== undefined && ready.work.quietFirst.size > 0) {
+      const names = [...ready.work.quietFirst].map((d) => ready.reckoning.plan.devices.get(d)?.name ?? d);
+      const what = `${names.join(', ')} would have to be silent until then, as a stream that is heard there is laid out anew`;
+      throw new RequestProblem(409, 'not-at-a-moment', `${what}. Send these channels at once.`);
+    }
     const nodeOf = (deviceId: string) => ready.bindings.nodeByDevice.get(deviceId)?.node.id ?? `${planId} ${deviceId}`;
     return { work: ready, devices: devicesOf(ready.work).map(nodeOf) };
   };
@@ -127,7 +134,15 @@ export function sendLanes(
     const toBe = recordsToBe(work, reckoning);
     note(session, { put: toBe, drop: [], ends: endsToBe(work, reckoning.plan, bindings) }, author);
     tell({ kind: 'begun', deviceIds: devicesOf(work) });
-    const report = await send(work, reckoning, follower, bindings, { start }, announced, hooks);
+    const report = await send(
+      work,
+      reckoning,
+      follower,
+      bindings,
+      { start, ...(at === undefined ? {} : { at }) },
+      announced,
+      hooks,
+    );
     const notNoted = noteOutcome(session, corrected(report, toBe, before), author);
     session.fieldChanged();
     const { devices, left, notBegun, again } = report;

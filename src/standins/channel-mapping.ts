@@ -1,7 +1,7 @@
 import type { MapLimits } from '../core/models/models-table';
 import { mapProblem } from '../core/streams/map-limits';
 import { json, problem, route, type Response, type Route } from '../registry/http';
-import { formatTai, msUntilTai, parseTai, taiNow } from '../registry/tai';
+import { formatTai, msUntilTai, parseTai, taiNow } from '../core/units/tai';
 
 /** IS-08 v1.0: which input channel feeds which output channel inside the device. */
 
@@ -33,6 +33,8 @@ export interface MapEntry {
 export type ActiveMap = Record<string, Record<string, MapEntry>>;
 
 export interface MappingHost {
+  /** By how much it is late with what was to be done at a moment; not there: not at all. */
+  readonly lagMs?: () => number;
   inputs(): ReadonlyMap<string, MapInput>;
   outputs(): ReadonlyMap<string, MapOutput>;
   activeMap(): ActiveMap;
@@ -173,9 +175,9 @@ export class ChannelMappingApi {
     const timer = setTimeout(
       () => {
         this.pending.delete(id);
-        this.host.mapped(action, planned);
+        this.host.mapped(action, { ...planned, activation_time: taiNow() });
       },
-      Math.max(0, msUntilTai(at)),
+      Math.max(0, msUntilTai(at) + (this.host.lagMs?.() ?? 0)),
     );
     this.pending.set(id, { activation: planned, action, timer });
     return json({ [id]: { activation: planned, action } }, 202);

@@ -1,7 +1,7 @@
 import { isMulticast, parseAddress } from '../core/network/address';
 import { readSdp } from '../core/formats/sdp';
 import { json, problem, route, type Response, type Route } from '../registry/http';
-import { formatTai, msUntilTai, parseTai, taiNow } from '../registry/tai';
+import { formatTai, msUntilTai, parseTai, taiNow } from '../core/units/tai';
 
 /** IS-05 v1.1 for RTP multicast: staged and active parameters of senders and receivers, and how one becomes the other. */
 
@@ -31,6 +31,8 @@ export interface Connection {
 }
 
 export interface ConnectionHost {
+  /** By how much it is late with what was to be done at a moment; not there: not at all. */
+  readonly lagMs?: () => number;
   connections(): ReadonlyMap<string, Connection>;
   /** Loopback addresses of the legs, in order. */
   legAddresses(): readonly string[];
@@ -313,7 +315,7 @@ export class ConnectionApi {
           this.timers.delete(connection.id);
           this.apply(connection);
         },
-        Math.max(0, msUntilTai(at)),
+        Math.max(0, msUntilTai(at) + (this.host.lagMs?.() ?? 0)),
       ),
     );
     return null;
@@ -322,6 +324,8 @@ export class ConnectionApi {
   /** Staged becomes active; the activation is then cleared from staged and stays in active. */
   private apply(connection: Connection): void {
     connection.active = structuredClone(connection.staged);
+    // When it was done, which may be later than it was to be.
+    connection.active.activation.activation_time = taiNow();
     // What was left to the device is resolved now: active never shows `auto`.
     const own = this.host.legAddresses();
     connection.active.transport_params.forEach((leg, index) => {

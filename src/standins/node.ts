@@ -54,6 +54,8 @@ export class StandinNode {
   private readonly ids: NodeIds;
   isPlugged = false;
   delayMs = 0;
+  /** By how much it is late with what was to be done at a moment. */
+  lagMs = 0;
   /** How it takes what it is told. Not remembered: whoever restarts it has a sound device. */
   manner: Manner = 'sound';
   /** Whether it refuses a request to change something, or does it and says that it did not. Null: neither. */
@@ -149,6 +151,7 @@ export class StandinNode {
       connections: () => this.connections,
       legAddresses: () => legs,
       sdpOf: (connection) => this.sdpOf(connection),
+      lagMs: () => this.lagMs,
       changed: (connection, what) => {
         this.options.remember();
         if (what === 'active') this.registration.publish(connection.kind, connection.id);
@@ -158,6 +161,7 @@ export class StandinNode {
       inputs: () => this.mapInputs,
       outputs: () => this.mapOutputs,
       activeMap: () => this.map,
+      lagMs: () => this.lagMs,
       activeSince: () => this.mapActivation,
       mapped: (action, activation) => this.remap(action, activation),
     });

@@ -1,5 +1,5 @@
 import type { Resource, ResourceType } from '../registry/registry';
-import { taiNow } from '../registry/tai';
+import { taiNow } from '../core/units/tai';
 
 /** Two thousand nodes that register at once keep a registry busy for seconds. */
 const ANSWER_WITHIN_MS = 15_000;

@@ -68,16 +68,32 @@ function join(a: Draft, b: Draft): Draft | null {
   return { format: a.format, channels, receivers, channelsMax, kept: null, inOrderFor: [] };
 }
 
-export function numbered(senderDeviceId: string, drafts: readonly Draft[], wants: readonly Want[]): Stream[] {
+/**
+ * Gives drafts their numbers: kept ones theirs, the others the lowest that are free. Numbers under which something else was sent come last, so that a
+ * new stream can stand beside what still carries; only a sender that has no other left lays a stream out anew in place.
+ * @param kept all that was sent or laid out @param streamsMax how many streams the sender has
+ */
+export function numbered(
+  senderDeviceId: string,
+  drafts: readonly Draft[],
+  wants: readonly Want[],
+  kept: readonly KeptStream[] = [],
+  streamsMax = Infinity,
+): Stream[] {
   let taken: Set<number> | null = null;
-  for (const { kept } of drafts) if (kept !== null) (taken ??= new Set()).add(kept.streamNumber);
+  for (const { kept: own } of drafts) if (own !== null) (taken ??= new Set()).add(own.streamNumber);
+  const carrying = kept.filter((k) => k.sent !== null && !taken?.has(k.streamNumber)).map((k) => k.streamNumber);
+  const avoided = carrying.length === 0 ? null : new Set(carrying);
+  const reusable = [...carrying].sort((a, b) => a - b);
   let next = 1;
+  const isFree = (n: number) => taken?.has(n) !== true && avoided?.has(n) !== true;
   return drafts.map((draft) => {
     let streamNumber = draft.streamNumber ?? draft.kept?.streamNumber;
     if (streamNumber === undefined) {
-      while (taken?.has(next)) next += 1;
-      streamNumber = next;
-      next += 1;
+      while (!isFree(next)) next += 1;
+      const reused = next > streamsMax ? reusable.shift() : undefined;
+      streamNumber = reused ?? next;
+      if (reused === undefined) next += 1;
     }
     const legs = legsOf(draft, wants);
     const count = draft.channels.length;

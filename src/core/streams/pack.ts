@@ -35,7 +35,8 @@ export function packSender(
   const isAllFresh = drafts.every(isFresh);
   const stay = isAllFresh ? [] : drafts.filter((d) => !isFresh(d));
   const fresh = joinToFit(isAllFresh ? drafts : drafts.filter(isFresh), streamsMax - stay.length);
-  const streams = numbered(senderDeviceId, stay.length === 0 ? fresh : [...stay, ...fresh], ordered);
+  const all = stay.length === 0 ? fresh : [...stay, ...fresh];
+  const streams = numbered(senderDeviceId, all, ordered, kept, streamsMax);
   return { streams, ...placesOf(streams) };
 }
 

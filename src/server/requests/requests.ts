@@ -5,6 +5,7 @@ import {
   ArrayMinSize,
   IsArray,
   IsBoolean,
+  IsIn,
   IsInt,
   IsObject,
   IsString,
@@ -93,6 +94,10 @@ export class SendRequest extends Authored {
   @IsBoolean() start: boolean;
   /** What failed is tried again: devices that are left in peace are asked all the same. */
   @MayBeMissing() @IsBoolean() isRetry?: boolean;
+  /** Receivers change over together after so many milliseconds; not there: each as soon as it is told. */
+  @MayBeMissing() @IsInt() @Min(1000) @Max(3_600_000) inMs?: number;
+  /** Whether devices are told the time of day of that moment, or how long it still is. */
+  @MayBeMissing() @IsIn(['clock', 'countdown']) momentBy?: 'clock' | 'countdown';
   /** By which it can be stopped. */
   @MayBeMissing() @Matches(/^[A-Za-z0-9-]{8,64}$/, { message: '$property is not an id' }) id?: string;
 }

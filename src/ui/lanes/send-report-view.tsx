@@ -4,6 +4,15 @@ import { deviceName, failureWords, sdpDifferenceWords, STEP_WORDS } from '@/ui/p
 import type { SendAnswer } from '@/ui/session/api';
 import { Left } from './send-left';
 
+/** By so much a change is late that may be heard between devices. */
+const LATE_MS = 20;
+
+function lateWords(ms: number): string {
+  const rounded = Math.round(ms);
+  if (rounded === 0) return 'changed over at the moment';
+  return `changed over ${Math.abs(rounded)} ms ${rounded > 0 ? 'after' : 'before'} the moment`;
+}
+
 /** What each device made of it: those that did not do everything first. */
 export function SendReportView({ report, plan, started }: { report: SendAnswer; plan: Plan; started: boolean }) {
   const failed = report.devices.filter((d) => d.failed.length > 0);
@@ -34,6 +43,11 @@ export function SendReportView({ report, plan, started }: { report: SendAnswer; 
             <span className="text-dim">
               {d.done.length > 0 ? d.done.map((s) => STEP_WORDS[s]).join(', ') : 'nothing was changed'}
             </span>
+            {d.lateMs === undefined ? null : (
+              <span className={`block pl-3 ${d.lateMs > LATE_MS ? 'text-ochre' : 'text-dim'}`}>
+                {lateWords(d.lateMs)}
+              </span>
+            )}
             {d.cautions.map((c) => (
               <span key={c.streamId} className="block pl-3 text-ochre">
                 {c.streamId} goes out otherwise than planned: {c.differences.map(sdpDifferenceWords).join('; ')}

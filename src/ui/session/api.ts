@@ -9,6 +9,7 @@ import type {
   UndoAnswer,
 } from '@/server/messages';
 import type { SendPreview } from '@/server/send-lanes';
+import type { Moment } from '@/field/moment';
 import type { ChannelRef } from '@/field/send-plan';
 import type { PlanSummary } from '@/store/plan-store';
 import type { Command } from '@/core/plan/commands';
@@ -78,7 +79,15 @@ export type SendAnswer = Extract<SendNews, { kind: 'ended' }>['report'];
 /** Sends, and tells each step of each device as it goes. Resolves with what became of it. */
 async function sendTelling(
   planId: string,
-  body: { channels: readonly ChannelRef[]; author: Author; start: boolean; isRetry: boolean; id: string },
+  body: {
+    readonly channels: readonly ChannelRef[];
+    readonly author: Author;
+    readonly start: boolean;
+    readonly isRetry: boolean;
+    readonly id: string;
+    readonly inMs?: number;
+    readonly momentBy?: Moment['by'];
+  },
   tell: (news: SendNews) => void,
 ): Promise<SendAnswer> {
   const lost = () =>

@@ -13,10 +13,12 @@ const LINES = 'application/x-ndjson';
  */
 export const POST = (request: Request, { params }: PlanContext) =>
   respond(async () => {
-    const { channels, author, start, isRetry = false, id = null } = await readRequest(request, SendRequest);
+    const wanted = await readRequest(request, SendRequest);
+    const { channels, author, start, isRetry = false, id = null, inMs, momentBy = 'clock' } = wanted;
+    const at = inMs === undefined ? {} : { at: { atMs: Date.now() + inMs, by: momentBy } };
     const { planId } = await params;
     if (request.headers.get('accept') !== LINES)
-      return sendLanes(planId, channels, { ...author }, start, { id, isRetry });
+      return sendLanes(planId, channels, { ...author }, start, { id, isRetry, ...at });
     const encoder = new TextEncoder();
     const stream = new ReadableStream<Uint8Array>({
       start(controller) {
@@ -34,7 +36,7 @@ export const POST = (request: Request, { params }: PlanContext) =>
           if (isOpen) controller.close();
           isOpen = false;
         };
-        sendLanes(planId, channels, { ...author }, start, { id, isRetry, tell }).then(
+        sendLanes(planId, channels, { ...author }, start, { id, isRetry, ...at, tell }).then(
           (report) => end({ kind: 'ended', report }),
           (error: unknown) => end({ kind: 'refused', ...problemAnswer(error).error }),
         );

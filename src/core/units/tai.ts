@@ -21,6 +21,9 @@ export function parseTai(text: unknown): bigint | null {
   return match ? BigInt(match[1] as string) * 1_000_000_000n + BigInt(match[2] as string) : null;
 }
 
+/** A time of day in ms since 1970 (UTC) as TAI, in nanoseconds. */
+export const taiOf = (ms: number): bigint => (BigInt(Math.round(ms)) + BigInt(TAI_AHEAD_S * 1000)) * 1_000_000n;
+
 /** Milliseconds from now until a TAI time; negative when it has gone by. */
 export function msUntilTai(nanoseconds: bigint): number {
   return Number(nanoseconds / 1_000_000n) - TAI_AHEAD_S * 1000 - Date.now();

@@ -1,0 +1,103 @@
+import { feed } from '../core/plan/test-plan';
+import { activationAt, lateBy } from './moment';
+import { FieldBench, until } from './test-bench';
+
+/** Many devices change over at one moment: everything stands before it, nothing moves before it, and who is late is told. */
+
+const NETWORK = { registry: { address: '127.99.2.1', port: 18_840, expiryMs: 1200 }, devicePort: 18_041 };
+
+test('a moment as devices are told it: TAI is 37 s ahead of UTC, or how long it still is', () => {
+  const atMs = Date.UTC(2026, 5, 1, 20, 0, 0);
+  expect(activationAt({ atMs, by: 'clock' })).toEqual({
+    mode: 'activate_scheduled_absolute',
+    requested_time: `${atMs / 1000 + 37}:0`,
+  });
+  expect(activationAt({ atMs, by: 'countdown' }, atMs - 1500)).toEqual({
+    mode: 'activate_scheduled_relative',
+    requested_time: '1:500000000',
+  });
+  expect(lateBy({ atMs, by: 'clock' }, { activation_time: `${atMs / 1000 + 37}:12000000` })).toBe(12);
+  expect(lateBy({ atMs, by: 'clock' }, { activation_time: null })).toBeNull();
+});
+
+describe('changing over at a moment', () => {
+  const bench = new FieldBench(NETWORK);
+  beforeAll(() => bench.start());
+  afterAll(() => bench.stop());
+  const sounds = () => [
+    bench.soundingFrom('amp', 1)?.channel ?? null,
+    bench.soundingFrom('amp', 2)?.channel ?? null,
+    bench.soundingFrom('far', 40)?.channel ?? null,
+  ];
+  const CHANNELS = [
+    { deviceId: 'amp', channel: 1 },
+    { deviceId: 'amp', channel: 2 },
+    { deviceId: 'far', channel: 40 },
+  ];
+  const sendAt = (by: 'clock' | 'countdown', inMs: number, hooks?: Parameters<FieldBench['send']>[2]) =>
+    bench.send(CHANNELS, true, hooks, { atMs: Date.now() + inMs, by });
+
+  test.each(['clock', 'countdown'] as const)(
+    'all are as they were until then, and different after (%s)',
+    async (by) => {
+      bench.edit(feed('box', 1, 'amp', 1, 2), feed('box', 2, 'far', 40));
+      await bench.send(CHANNELS);
+      expect(sounds()).toEqual([1, 2, 2]);
+      // Others are wanted: the amplifier from the console, the console from another channel of the box.
+      bench.edit(feed('far', 7, 'amp', 1, 2), feed('box', 9, 'far', 40));
+      const done = sendAt(by, 1200);
+      await new Promise((resolve) => setTimeout(resolve, 900));
+      expect(sounds()).toEqual([1, 2, 2]);
+      const report = await done;
+      expect(report.devices.flatMap((d) => d.failed)).toEqual([]);
+      expect(sounds()).toEqual([7, 8, 9]);
+      for (const id of ['amp', 'far']) {
+        const late = report.devices.find((d) => d.deviceId === id)!.lateMs!;
+        expect(late).toBeGreaterThan(-50);
+        expect(late).toBeLessThan(250);
+      }
+      await until(() => bench.stateOf('amp', 1) === 'carrying' && bench.stateOf('far', 40) === 'carrying');
+    },
+  );
+
+  test('who is late is told by how much, and who never does it has failed and is asked again', async () => {
+    bench.edit(feed('box', 1, 'amp', 1, 2), feed('box', 2, 'far', 40));
+    bench.nodes.get('amp')!.lagMs = 400;
+    const late = await sendAt('clock', 1000);
+    expect(late.devices.find((d) => d.deviceId === 'amp')!.lateMs).toBeGreaterThan(390);
+    expect(sounds()).toEqual([1, 2, 2]);
+    bench.edit(feed('far', 7, 'amp', 1, 2));
+    bench.nodes.get('amp')!.lagMs = 60_000;
+    const never = await sendAt('clock', 1000);
+    const failed = never.devices.find((d) => d.deviceId === 'amp')!.failed;
+    expect(failed.map((f) => f.step)).toContain('receiver-map');
+    expect(failed[0]).toMatchObject({ failure: { detail: 'it had not changed over 2 s after the moment' } });
+    expect(never.again).toEqual(CHANNELS.slice(0, 2));
+    // What it hears was not taken away.
+    expect(sounds().slice(0, 2)).toEqual([1, 2]);
+    bench.nodes.get('amp')!.lagMs = 0;
+    // And it does not come by itself later: what it was told is taken back.
+    const again = await bench.send(CHANNELS);
+    expect(again.devices.flatMap((d) => d.failed)).toEqual([]);
+    expect(sounds().slice(0, 2)).toEqual([7, 8]);
+  }, 20_000);
+
+  test('a send that is stopped before the moment takes it back: nothing changes over', async () => {
+    bench.edit(feed('box', 1, 'amp', 1, 2), feed('box', 2, 'far', 40));
+    await bench.send(CHANNELS);
+    const before = sounds();
+    bench.edit(feed('far', 7, 'amp', 1, 2));
+    let isStopped = false;
+    const going = sendAt('clock', 1500, { tell: () => {}, isStopped: () => isStopped });
+    await new Promise((resolve) => setTimeout(resolve, 700));
+    isStopped = true;
+    const report = await going;
+    expect(report.notBegun).toContain('amp');
+    await new Promise((resolve) => setTimeout(resolve, 1200));
+    expect(sounds()).toEqual(before);
+    // And nothing is locked: it can be sent at once.
+    const again = await bench.send(CHANNELS);
+    expect(again.devices.flatMap((d) => d.failed)).toEqual([]);
+    expect(sounds().slice(0, 2)).toEqual([7, 8]);
+  }, 20_000);
+});
