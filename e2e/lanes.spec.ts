@@ -332,6 +332,44 @@ test('everything of a device goes through a processing unit: fed, counted both w
   await expect(panel).toContainText('38 of 48 passes left.');
 });
 
+test('channels change over together at a moment, and a model whose devices have no channel map keeps the order of its streams', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(`${stack.lanes}?sel=dome-amp-4:1-8`);
+  await page.getByRole('button', { name: /^Send …/ }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('change over together at a moment').check();
+  await dialog.getByLabel('Seconds until then').fill('0');
+  await expect(dialog.getByRole('alert')).toContainText('From 1 to 3600 s.');
+  await expect(dialog.getByRole('button', { name: 'Activate' })).toBeDisabled();
+  await dialog.getByLabel('Seconds until then').fill('3');
+  await dialog.getByRole('button', { name: 'Activate' }).click();
+  await expect(dialog.getByRole('timer')).toContainText('until then they hear what they hear');
+  await expect(dialog.getByRole('region', { name: 'What was done' })).toContainText(/changed over (at|\d+ ms)/);
+  await page.keyboard.press('Escape');
+  await expect(dialog).toHaveCount(0);
+  await expect(lane(page, 'dome-amp-4', 8).locator('[data-state]')).toHaveAttribute('data-state', 'carrying');
+
+  await page.goto(`${stack.gear}?models=1&model=amp-8&edit=1`);
+  const order = page.getByLabel('Channels fed by its streams in');
+  await order.fill('1–4 and more');
+  await expect(page.getByRole('alert').filter({ hasText: 'As 1–8' })).toBeVisible();
+  await order.fill('1-4, 5-8');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: /^Preview on/ }).click();
+  await apply(page);
+  await expect(page.getByRole('region', { name: 'Preview' })).toHaveCount(0);
+  await page.goto(`${stack.lanes}?sel=dome-amp-4:5-5`);
+  const panel = page.getByRole('complementary', { name: 'Reckoning' });
+  await expect(panel).toContainText('Dome amp 4 has no channel map: channels are taken in the order of the stream.');
+  // The devices have one, and say so.
+  await page.goto(`${stack.gear}?sel=dome-amp-4`);
+  await expect(panel).toContainText('its model says that it has no channel map');
+  await page.keyboard.press('Control+z');
+  await expect(panel).not.toContainText('its model says that it has no channel map');
+});
+
 test('the loom and the dialogs of lanes are free of accessibility faults', async ({ page, stack }) => {
   const check = async () => expect(await faults(page)).toEqual([]);
 

@@ -50,7 +50,7 @@ export async function prepareReceiver(
   const joins = work.joins.filter(({ stream }) => sent.sdpByStream.has(stream));
   let map: ChannelMap | null = null;
   if (!isInOrder) {
-    const isRead = await report.step(work.deviceId, 'receiver-map', null, async () => {
+    const isRead = await report.step(work.deviceId, 'receiver-moment', null, async () => {
       if (href === null) throw new Error('the device offers no channel map');
       map = await readChannelMap(href);
     });
@@ -80,7 +80,7 @@ export async function prepareReceiver(
   if (told.length === 0) return { ...prepared, map: null };
   const read: ChannelMap = map;
   let change: PreparedReceiver['map'] = null;
-  const isTold = await report.step(work.deviceId, 'receiver-map', null, async () => {
+  const isTold = await report.step(work.deviceId, 'receiver-moment', null, async () => {
     const action = receiverAction(read, node, told, mayGoWith(work, reckoning));
     const id = await activateMapAt(href as string, action, activationAt(moment));
     change = { href: href as string, action, id };

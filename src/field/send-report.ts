@@ -17,6 +17,7 @@ export type SendStep =
   | 'sender-stop'
   | 'receiver'
   | 'receiver-mute'
+  | 'receiver-moment'
   | 'receiver-map'
   | 'receiver-restore'
   | 'receiver-leave';

@@ -654,7 +654,7 @@ export const unknownFigureWords = (figure: UnknownFigure): string =>
 /** Why a value cannot be; null: it can. */
 export function figureProblem(input: FigureInput, text: string): string | null {
   if (input.is === 'ranges') {
-    return readRanges(text) === undefined ? 'Channels of each stream, up to 120 of 4,096: 1–8, 9–16.' : null;
+    return readRanges(text) === undefined ? 'As 1–8, 9–16; up to 120 each.' : null;
   }
   if (input.is !== 'number') return null;
   if (text.trim() === '') return input.empty === undefined ? 'A number is needed.' : null;
