@@ -15,9 +15,9 @@ import { connectionHrefOf, type FieldNode } from './field-resources';
 import { activationAt, lateBy, type Moment } from './moment';
 import { receiverAction } from './receiver-map';
 import type { ReceiverWork } from './send-plan';
-import { isJoined, joinAll, leaveAll, mayGoWith, nowOf, type Join, type SentStreams } from './send-receivers';
+import { isJoined, joinAll, leaveAll, legsFor, mayGoWith, nowOf, type Join, type SentStreams } from './send-receivers';
 import type { SendContext } from './send-report';
-import { isOnLegs, placedLegs } from './stream-legs';
+import { isOnLegs } from './stream-legs';
 
 /**
  * Changing many receivers over at one moment (IS-05 and IS-08, scheduled activation). All that can stand before stands before: senders, and streams
@@ -125,7 +125,7 @@ export async function confirmReceiver(prepared: PreparedReceiver, context: SendC
         const reading = await readEnd(href, 'receivers', end.id);
         follower.noteReading('receivers', end.id, reading);
         const { active } = reading;
-        return active.isEnabled && isOnLegs(active.legs, placedLegs(join.stream, work.deviceId, active.legs, context));
+        return active.isEnabled && isOnLegs(active.legs, legsFor(join, work, active.legs, context));
       });
       report.late(work.deviceId, lateBy(moment, await readActivation(href, 'receivers', end.id)));
     });

@@ -109,7 +109,15 @@ const peerOf = ({ stream }: Join, { bindings }: SendContext): string | null =>
 export function isJoined(join: Join, work: ReceiverWork, context: SendContext): boolean {
   const active = activeOf(join, work, context);
   if (active === null || !active.isEnabled || active.peerId !== peerOf(join, context)) return false;
-  return isOnLegs(active.legs, placedLegs(join.stream, work.deviceId, active.legs, context));
+  return isOnLegs(active.legs, legsFor(join, work, active.legs, context));
+}
+
+/** Where the legs of the receiver that makes a join go. */
+export function legsFor(join: Join, work: ReceiverWork, own: EndState['legs'], context: SendContext) {
+  const node = context.bindings.nodeByDevice.get(work.deviceId);
+  const end = node?.receivers[join.streamNumber - 1];
+  const at = node === undefined || end === undefined ? null : { node, end };
+  return placedLegs(join.stream, work.deviceId, own, context, null, at);
 }
 
 /** What the receiver's map has for a channel, and which of its streams that comes from; null: nothing. */
@@ -195,7 +203,10 @@ export async function joinAll(
       const senderEnd = bindings.nodeByDevice.get(stream.senderDeviceId)?.senders[stream.streamNumber - 1];
       const senderReading = senderEnd && follower.snapshot().readings.get(senderEnd.id);
       const before = await readHeard(href, end.id);
-      const legs = placedLegs(stream, deviceId, before.active.legs, context, senderReading?.active ?? null);
+      const legs = placedLegs(stream, deviceId, before.active.legs, context, senderReading?.active ?? null, {
+        node,
+        end,
+      });
       if (legs.every((l) => l === null)) throw new Error('the device has no leg that hears this stream');
       const sdp = sdpByStream.get(stream) ?? null;
       const peerId = peerOf(join, context);

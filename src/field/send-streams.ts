@@ -61,7 +61,7 @@ export async function sendStream(stream: Stream, context: SendContext): Promise<
     isMapped &&
     (await report.step(deviceId, 'sender', stream.id, async () => {
       endBefore = { active: (await readEnd(href, 'senders', end.id)).active, sdp: null };
-      const legs = placedLegs(stream, deviceId, endBefore.active.legs, context);
+      const legs = placedLegs(stream, deviceId, endBefore.active.legs, context, null, { node, end });
       if (legs.every((l) => l === null)) throw new Error('the device has no leg that this stream goes out on');
       const isThere = endBefore.active.isEnabled && isOnLegs(endBefore.active.legs, legs);
       // What goes out already is not started anew.

@@ -1,6 +1,11 @@
+import type { EndResource } from '../core/formats/is04';
 import type { EndState } from '../core/formats/is05';
+import { formatAddress } from '../core/network/address';
+import { PLAIN_LINK } from '../core/network/links-table';
+import type { Command } from '../core/plan/commands';
+import type { FieldNode } from './field-resources';
 import { PLAIN_SUBNET } from '../core/network/subnets-table';
-import { apply, feed, modelNamed, planOf } from '../core/plan/test-plan';
+import { apply, deviceOf, feed, modelNamed, planOf } from '../core/plan/test-plan';
 import { reckon } from '../core/reckon/reckon';
 import { parseTranslation } from './binding';
 import { placedLegs } from './stream-legs';
@@ -55,6 +60,50 @@ describe('legs of a stream go where the device has them', () => {
   ])('%s', (_, legs, own, expected) => {
     expect(placed(legs, own)).toEqual(expected);
   });
+
+  test.each([
+    ['by the name of its port in the model', ['Media B', 'Media A'], null, ['B', 'A']],
+    ['by the role that the name says', ['b', 'a'], null, ['B', 'A']],
+    ['by the socket of the switch at the other end', ['eth1', 'eth0'], 'SW-1', ['B', 'A']],
+    ['not at all where nothing tells: A is the first', ['eth1', 'eth0'], 'SW-9', ['A', 'B']],
+    ['one that is bound twice to one interface takes what is left', ['Media B', 'Media B'], null, ['B', 'A']],
+  ])(
+    'an end that does not say its addresses is placed by its interfaces: %s',
+    (_, interfaceBindings, chassis, expected) => {
+      const { stream, context: c } = context('AB');
+      const edge = modelNamed('edge-switch-24');
+      const cable = (id: string, port: string, into: string): Command => ({
+        kind: 'put-link',
+        link: {
+          id,
+          from: { deviceId: 'amp', port },
+          to: { deviceId: 'sw', port: into },
+          bitsPerSecond: 1e9,
+          metres: 1,
+          ...PLAIN_LINK,
+        },
+      });
+      const plan = apply(
+        c.reckoning.plan,
+        { kind: 'put-model', model: edge },
+        { kind: 'add-device', device: deviceOf('sw', edge, { serial: 'SW-1' }) },
+        cable('a', 'Media A', 'Port 1'),
+        cable('b', 'Media B', 'Port 2'),
+      );
+      const heard = (name: string, portId: string) => ({
+        name,
+        portId: '',
+        attached: chassis === null ? null : { chassisId: chassis, portId },
+      });
+      const node = { node: { interfaces: [heard('eth0', 'Port 1'), heard('eth1', 'Port 2')] } } as unknown as FieldNode;
+      const end = { interfaceBindings } as unknown as EndResource;
+      const groups = c.reckoning.groupsByStream.get(stream.id)!;
+      const at = { ...c, reckoning: { ...c.reckoning, plan } };
+      const legs = placedLegs(stream, 'amp', [leg(null), leg(null)], at, null, { node, end });
+      const names = legs.map((l) => (l?.group === formatAddress(groups.A!) ? 'A' : 'B'));
+      expect(names).toEqual(expected);
+    },
+  );
 
   test('a receiver is told who sends to each group, whatever the order of the sender', () => {
     const { stream, context: c } = context('AB');

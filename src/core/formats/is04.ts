@@ -74,6 +74,8 @@ export interface EndResource {
   readonly transport: string;
   /** What a receiver says that it takes; empty: not told. */
   readonly takes: readonly FormatRange[];
+  /** The network interface of each leg, by its name at the node; empty: not told (before IS-04 v1.2). */
+  readonly interfaceBindings: readonly string[];
 }
 
 const text = (value: unknown): string => (typeof value === 'string' ? visible(value) : '');
@@ -180,6 +182,7 @@ export function readEnd(raw: Raw): EndResource {
     format: text(raw['format']),
     transport: text(raw['transport']),
     takes: rangesOfCaps(raw['caps']),
+    interfaceBindings: Array.isArray(raw['interface_bindings']) ? raw['interface_bindings'].slice(0, 8).map(text) : [],
   };
 }
 
