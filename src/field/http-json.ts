@@ -1,8 +1,9 @@
 import type { Duplex, Readable } from 'node:stream';
 import { createBrotliDecompress, createGunzip, createInflate } from 'node:zlib';
-import { Agent, request, type Dispatcher } from 'undici';
+import { request, type Dispatcher } from 'undici';
 import { parseBoundedJson, type JsonLimits } from '../core/formats/bounded-json';
 import { isRaw } from '../core/formats/raw';
+import { authorization, connections, forgetToken } from './trust';
 
 /** Requests to devices and registries: bounded in time, size and depth, with one kind of error for all that can go wrong. */
 
@@ -28,8 +29,6 @@ export class DeviceError extends Error {
 /** After decompression: a page of a registry with a thousand resources takes some megabytes. */
 const ANSWER_MAX_BYTES = 8 * 1024 * 1024;
 const ANSWER_LIMITS: JsonLimits = { depth: 64, values: 1_000_000 };
-/** Connections of our own: what was kept for a host goes when its last one has gone, and thousands of devices are asked in turn. */
-const CONNECTIONS = new Agent({ keepAliveTimeout: 2000 });
 const REDIRECTS = new Set([301, 302, 307, 308]);
 const REDIRECTS_MAX = 3;
 /** So much of what a device says of a refusal is passed on. */
@@ -58,7 +57,9 @@ export async function requestText(
   } catch (error) {
     if (error instanceof DeviceError) throw error;
     if ((error as Error).name === 'TimeoutError') throw new DeviceError(url, { kind: 'timeout', afterMs: timeoutMs });
-    const code = (error as { code?: string }).code ?? (error as Error).name;
+    const { code = (error as Error).name, message } = error as { code?: string } & Error;
+    if (message.startsWith('the authorisation server'))
+      throw new DeviceError(url, { kind: 'unreachable', detail: message });
     throw new DeviceError(url, { kind: 'unreachable', detail: code });
   }
   const { statusCode: status } = answer;
@@ -92,11 +93,16 @@ async function askRedirected(
       throw new DeviceError(url, { kind: 'wrong-answer', detail: 'it names an address that is none' });
     const answer = await request(at, {
       method: options.method ?? 'GET',
-      headers: { accept: '*/*', ...(options.body === undefined ? {} : { 'content-type': 'application/json' }) },
+      headers: {
+        accept: '*/*',
+        ...(options.body === undefined ? {} : { 'content-type': 'application/json' }),
+        ...(await authorization(at)),
+      },
       ...(options.body === undefined ? {} : { body: JSON.stringify(options.body) }),
-      dispatcher: CONNECTIONS,
+      dispatcher: connections(),
       signal,
     });
+    if (answer.statusCode === 401) forgetToken();
     const location = headerOf(answer, 'location');
     if (!REDIRECTS.has(answer.statusCode) || location === null) return answer;
     answer.body.on('error', () => {}).destroy();

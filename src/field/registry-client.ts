@@ -5,6 +5,7 @@ import { isRaw, rawList, rawOf, type Raw } from '../core/formats/raw';
 import { failureOf, requestJson } from './http-json';
 import { hostOf } from './reachable-hosts';
 import type { FieldSource, SourceEvents } from './sources';
+import { authorization, socketTrust } from './trust';
 
 const QUERY = '/x-nmos/query/v1.3';
 /** IS-04 Query API: a registry shows what was registered with earlier versions only to those who ask for it. */
@@ -221,6 +222,8 @@ export class RegistryClient implements FieldSource {
       handshakeTimeout: BEGINNING_MS,
       maxPayload: FIRST_MESSAGE_MAX_BYTES,
       followRedirects: false,
+      ...socketTrust(),
+      headers: { ...(await authorization(href)) },
     });
     this.sockets.push(socket);
     await new Promise<void>((resolve, reject) => {

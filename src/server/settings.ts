@@ -1,8 +1,10 @@
+import { existsSync } from 'node:fs';
 import { isIPv4 } from 'node:net';
 import { join } from 'node:path';
 import ipaddr from 'ipaddr.js';
 import { parseAnnouncementPlaces, type AnnouncementPlace } from '../field/announcements';
 import { parseDiscoveryPlace, type DiscoveryPlace } from '../field/dns-sd';
+import type { TokenServer } from '../field/trust';
 import { parseTranslation, type AddressTranslation } from '../field/binding';
 
 /** Every setting there is, from the environment. One that is wrong, or that nobody knows, keeps the server from starting. */
@@ -27,6 +29,9 @@ export interface Settings {
   readonly ownRegistry: { readonly address: string; readonly port: number } | null;
   readonly networks: readonly string[] | null;
   readonly deviceHosts: readonly string[];
+  /** The file of certificate authorities that devices, registries and the authorisation server are trusted by. */
+  readonly authorityFile: string | null;
+  readonly tokens: TokenServer | null;
   readonly translation: AddressTranslation | null;
   readonly restconfPort: number | null;
   readonly announcementPlaces: readonly AnnouncementPlace[];
@@ -101,6 +106,18 @@ export const SETTINGS: readonly Declared[] = [
     what: 'Names and addresses of devices that are talked to besides.',
     example: 'gateway.venue.example',
   },
+  {
+    name: 'JADE_FIELD_CA',
+    what: 'Certificates of the authority that registries and devices have theirs from, as a PEM file, beside the usual ones.',
+    example: '/etc/jade/venue-ca.pem',
+  },
+  {
+    name: 'JADE_TOKEN_URL',
+    what: 'Where the authorisation server of the house gives out tokens (IS-10, client credentials); with JADE_TOKEN_CLIENT and JADE_TOKEN_SECRET. They go with requests by HTTPS alone.',
+    example: 'https://auth.venue.example/token',
+  },
+  { name: 'JADE_TOKEN_CLIENT', what: 'The name by which this server is known there.', example: 'jade-lane' },
+  { name: 'JADE_TOKEN_SECRET', what: 'Its secret.', example: '…' },
   {
     name: 'JADE_TRANSLATE',
     what: 'How addresses of the plans look where the devices are.',
@@ -201,6 +218,18 @@ export function readSettings(environment: Environment, folder: string): Settings
   if (ownRegistry !== null && registryUrl !== null) {
     wrong('JADE_OWN_REGISTRY', 'JADE_REGISTRY names another registry to follow: set one of the two');
   }
+  const authorityFile = text('JADE_FIELD_CA');
+  if (authorityFile !== null && !existsSync(authorityFile)) {
+    wrong('JADE_FIELD_CA', `there is no file ${authorityFile}`);
+  }
+  const tokenUrl = text('JADE_TOKEN_URL');
+  const [clientId, secret] = [text('JADE_TOKEN_CLIENT'), text('JADE_TOKEN_SECRET')];
+  if (tokenUrl !== null && (!isPlainUrl(tokenUrl) || !tokenUrl.startsWith('https:'))) {
+    wrong('JADE_TOKEN_URL', 'not of the form https://auth.venue.example/token');
+  }
+  if ([tokenUrl, clientId, secret].some((t) => t !== null) && [tokenUrl, clientId, secret].includes(null)) {
+    wrong('JADE_TOKEN_URL', 'JADE_TOKEN_URL, JADE_TOKEN_CLIENT and JADE_TOKEN_SECRET go together: set all three');
+  }
   const networks = text('JADE_NETWORKS') === null ? null : list('JADE_NETWORKS');
   for (const network of networks ?? []) {
     if (!ipaddr.IPv4.isValidCIDR(network)) wrong('JADE_NETWORKS', `“${network}” is no network such as 10.20.0.0/16`);
@@ -230,6 +259,8 @@ export function readSettings(environment: Environment, folder: string): Settings
     ownRegistry,
     networks,
     deviceHosts: hostList('JADE_DEVICE_HOSTS'),
+    authorityFile,
+    tokens: tokenUrl === null || clientId === null || secret === null ? null : { url: tokenUrl, clientId, secret },
     translation,
     restconfPort: port('JADE_RESTCONF_PORT'),
     announcementPlaces,

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { openDatabase, type OpenedDatabase } from '../store/database';
 import { DatabaseInUse } from '../store/database-lock';
@@ -9,6 +10,7 @@ import type { AddressTranslation } from '../field/binding';
 import { FieldFollower, type FieldNews } from '../field/follower';
 import { sourceOf } from '../field/field-source';
 import { hostOf, ReachableHosts } from '../field/reachable-hosts';
+import { setTrust } from '../field/trust';
 import { OwnRegistry } from '../registry/own-registry';
 import { logger } from './logger';
 import { RequestProblem, storageWords } from './problem';
@@ -81,7 +83,8 @@ export function closeServer(): void {
 
 function openState(): ServerState {
   const { dataFolder, registryUrl, discovery, nodeUrls, networks, deviceHosts, port, ...rest } = settings();
-  const { translation, restconfPort, announcementPlaces } = rest;
+  const { translation, restconfPort, announcementPlaces, authorityFile, tokens } = rest;
+  setTrust({ authority: authorityFile === null ? null : readFileSync(authorityFile, 'utf8'), tokens });
   const database = openDatabase(join(dataFolder, 'plans.sqlite'), join(process.cwd(), 'src/store/migrations'));
   const onFieldNews = new Set<(news: FieldNews) => void>();
   const fieldChanged = (news: FieldNews) => {
