@@ -69,6 +69,9 @@ export const test = base.extend<object, { stack: Stack; own: string }>({
             app = await startApp(options);
           },
         });
+        // Whatever the stories did: nobody asked or answered anything that the standards do not allow.
+        const violations = await fetch(`http://127.0.0.1:${options.panelPort}/violations`);
+        expect(await violations.json()).toEqual([]);
       } finally {
         // Also where a start failed: what goes on running would answer the next file's tests.
         for (const part of running.reverse()) await part.stop();

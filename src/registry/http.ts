@@ -1,4 +1,5 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
+import type { Exchange } from '../core/formats/nmos-answers';
 
 /** A small JSON-over-HTTP server: all that the open interfaces need. */
 
@@ -73,6 +74,13 @@ async function readBody(request: IncomingMessage): Promise<unknown> {
   }
 }
 
+let watcher: ((exchange: Exchange) => void) | null = null;
+/** Tells of every request and its answer, of all servers of this process: what a strict trial looks at. */
+export function watchExchanges(watch: (exchange: Exchange) => void): void {
+  watcher = watch;
+}
+const pathOf = (request: IncomingMessage): string => (request.url ?? '/').split('?')[0] as string;
+
 export interface ServeOptions {
   readonly routes: () => readonly Route[];
   /** Called before each request; a promise delays the answer, `false` leaves it without one. */
@@ -115,6 +123,7 @@ async function answer(
     result = error instanceof HttpProblem ? problem(error.status, error.message) : problem(500, 'Internal error');
     if (!(error instanceof HttpProblem)) console.error(error);
   }
+  watcher?.({ method: request.method ?? 'GET', path: pathOf(request), status: result.status, body: result.body });
   const text = result.text ?? (result.body === undefined ? '' : JSON.stringify(result.body));
   response.writeHead(result.status, {
     'content-type': result.type ?? 'application/json',

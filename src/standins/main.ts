@@ -5,6 +5,7 @@ import { readPlanFile } from '../core/formats/read-plan-file';
 import { Announcer, type AnnouncerSpec } from './announcer';
 import { fleetOfPlan, ptpClocksOfPlan, type StandinSpec } from './fleet';
 import { PtpFabric } from './ptp';
+import { Violations } from './violations';
 import { StandinNode, type StandinMemory } from './node';
 import { panelServer } from './panel';
 import { Registry } from '../registry/registry';
@@ -118,7 +119,9 @@ const announcers = new Map(
   ]),
 );
 
-const panel = panelServer({ nodes, switches, announcers }, ptp, address, settings.panelPort, remember);
+const violations = new Violations();
+violations.watch();
+const panel = panelServer({ nodes, switches, announcers }, ptp, address, settings.panelPort, remember, violations);
 await registry.start();
 await panel.start();
 for (const id of switches.keys()) ptp.switchOn(id);

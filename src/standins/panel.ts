@@ -3,6 +3,7 @@ import type { Announcer } from './announcer';
 import { MANNERS, type StandinNode } from './node';
 import type { PtpFabric } from './ptp';
 import type { StandinSwitch } from './switch';
+import type { Violations } from './violations';
 
 export interface Standins {
   readonly nodes: ReadonlyMap<string, StandinNode>;
@@ -17,6 +18,7 @@ export function panelServer(
   address: string,
   port: number,
   remember: () => void,
+  violations: Violations,
 ) {
   const shown = (node: StandinNode) => ({
     id: node.spec.id,
@@ -46,6 +48,8 @@ export function panelServer(
       type: 'text/html; charset=utf-8',
       text: page([...nodes.values()], [...announcers.values()]),
     })),
+    // What was asked and answered that the standards do not allow.
+    route('GET', '/violations', () => json(violations.noted)),
     route('GET', '/standins', () => json([...nodes.values()].map(shown))),
     route('GET', '/standins/([^/]+)', (r) => act(r.params[0], () => undefined)),
     route('POST', '/standins/([^/]+)/unplug', (r) => act(r.params[0], (n) => n.unplug())),

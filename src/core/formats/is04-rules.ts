@@ -1,3 +1,21 @@
+import {
+  each,
+  fields,
+  href,
+  is,
+  mac,
+  matches,
+  maybe,
+  object,
+  orNull,
+  problemsIn,
+  text,
+  truth,
+  urn,
+  uuid,
+  version,
+  type Check,
+} from './json-checks';
 import { isRaw, type Raw } from './raw';
 
 /** What the schemas of IS-04 v1.3 want of each resource, as far as a system that carries sound depends on it. */
@@ -14,49 +32,6 @@ export const PARENT_OF = {
   sender: ['device_id', 'device'],
   receiver: ['device_id', 'device'],
 } as const satisfies Record<ResourceKind, readonly [string, ResourceKind] | null>;
-
-/** Says what is wrong with a value, or null. */
-type Check = (value: unknown) => string | null;
-
-const is =
-  (what: string, holds: (value: unknown) => boolean): Check =>
-  (value) =>
-    holds(value) ? null : `is not ${what}`;
-const matches = (what: string, pattern: RegExp) => is(what, (v) => typeof v === 'string' && pattern.test(v));
-const text = is('a text', (v) => typeof v === 'string');
-const truth = is('true or false', (v) => typeof v === 'boolean');
-const object = is('an object', isRaw);
-const uuid = matches(
-  'a UUID in small letters',
-  /^[0-9a-f]{8}-[0-9a-f]{4}-[1-5][0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/,
-);
-const version = matches('<seconds>:<nanoseconds>', /^\d+:\d+$/);
-const href = is('an address', (v) => typeof v === 'string' && URL.canParse(v));
-const urn = (stem: string) => matches(`a ${stem} URN`, new RegExp(`^urn:x-nmos:${stem}:|^urn:(?!x-nmos:)`));
-const mac = matches('a MAC address with dashes', /^([0-9a-f]{2}-){5}[0-9a-f]{2}$/);
-const orNull =
-  (check: Check): Check =>
-  (value) =>
-    value === null ? null : check(value);
-const each =
-  (check: Check): Check =>
-  (value) => {
-    if (!Array.isArray(value)) return 'is not a list';
-    for (const [n, one] of value.entries()) {
-      const problem = check(one);
-      if (problem !== null) return `${n}${problem.startsWith('/') ? '' : ' '}${problem}`;
-    }
-    return null;
-  };
-const fields =
-  (checks: Readonly<Record<string, Check>>): Check =>
-  (value) =>
-    isRaw(value) ? (problemsIn(value, checks)[0] ?? null) : 'is not an object';
-/** A field that may be missing. */
-const maybe =
-  (check: Check): Check =>
-  (value) =>
-    value === undefined ? null : check(value);
 
 const CORE = {
   id: uuid,
@@ -152,14 +127,6 @@ const RULES: Readonly<Record<ResourceKind, Readonly<Record<string, Check>>>> = {
     caps: object,
   },
 };
-
-function problemsIn(raw: Raw, checks: Readonly<Record<string, Check>>): string[] {
-  return Object.entries(checks).flatMap(([field, check]) => {
-    const value = raw[field];
-    const problem = value === undefined && check(undefined) !== null ? 'is missing' : check(value);
-    return problem === null ? [] : [`/${field}${/^[\d/]/.test(problem) ? '/' : ' '}${problem.replace(/^\//, '')}`];
-  });
-}
 
 /** What of a resource is not as IS-04 v1.3 has it, each with its place: `/controls/0/href is not an address`. */
 export function problemsOfResource(kind: ResourceKind, raw: Raw): string[] {
