@@ -1,10 +1,12 @@
+import { createHash } from 'node:crypto';
 import { createSocket, type Socket } from 'node:dgram';
 import { readSdp, UNREADABLE_SDP } from '../core/formats/sdp';
 import { formatAddress } from '../core/network/address';
 import type { Reckoning } from '../core/reckon/reckoning';
 import type { Stream } from '../core/streams/stream';
 import { fieldAddress, type AddressTranslation } from './binding';
-import { AnnouncedSessions, readSap, SAP_GROUPS, SAP_PORT, type AnnouncedSession } from '../core/formats/sap';
+import { describe, type RtspPlace } from './rtsp';
+import { SDP_TYPE, AnnouncedSessions, readSap, SAP_GROUPS, SAP_PORT, type AnnouncedSession } from '../core/formats/sap';
 
 /** Where announcements are listened for: an adapter of this machine. */
 export interface AnnouncementPlace {
@@ -70,6 +72,9 @@ const TELL_EVERY_MS = 200;
  */
 const READ_PER_SECOND = 1000;
 const RETRY_MS = 10_000;
+/** How often senders are asked to describe themselves, and after how many failures in a row a session is gone. */
+export const DESCRIBE_EVERY_MS = 10_000;
+const FAILURES_UNTIL_GONE = 3;
 
 /**
  * Listens to session announcements (SAP). On an ordinary adapter it joins the groups of RFC 2974 there; on the loopback
@@ -85,15 +90,21 @@ export class AnnouncementListener {
   private untold: NodeJS.Timeout | null = null;
   private second = 0;
   private readInSecond = 0;
+  private isStopped = false;
 
   constructor(
     private readonly listenAt: readonly AnnouncementPlace[],
     private readonly onChange: () => void,
     private readonly readPerSecond = READ_PER_SECOND,
+    /** Senders that describe themselves only when they are asked (RTSP). */
+    private readonly described: readonly RtspPlace[] = [],
+    private readonly describeEveryMs = DESCRIBE_EVERY_MS,
   ) {}
 
   start(): void {
+    this.isStopped = false;
     for (const place of this.listenAt) this.listen(place);
+    for (const place of this.described) this.askInTurn(place);
     const lapse = setInterval(() => {
       if (this.heard.lapse(Date.now()).length > 0) this.changed();
     }, LAPSE_EVERY_MS);
@@ -102,6 +113,7 @@ export class AnnouncementListener {
   }
 
   stop(): void {
+    this.isStopped = true;
     for (const timer of this.timers) clearTimeout(timer);
     this.timers.clear();
     this.untold = null;
@@ -111,8 +123,9 @@ export class AnnouncementListener {
 
   state(): AnnouncementState {
     return {
-      places: this.listenAt.map((place) => ({
-        ...place,
+      places: [...this.listenAt, ...this.described].map((place) => ({
+        address: place.address,
+        port: place.port,
         problem: this.open.get(place)?.problem ?? null,
         unread: this.unread.get(place)?.count ?? 0,
         lastUnread: this.unread.get(place)?.last ?? null,
@@ -190,6 +203,40 @@ export class AnnouncementListener {
         failed(error as Error);
       }
     });
+  }
+
+  /** Asks a sender again and again; what it describes is there as if it announced it. */
+  private askInTurn(place: RtspPlace): void {
+    let failures = 0;
+    const origin = place.address;
+    // The address of the session tells it from others of the same sender, as the hash of an announcement does.
+    const messageIdHash = (createHash('sha1').update(place.url).digest().readUInt16BE(0) || 1) as number;
+    const turn = async () => {
+      try {
+        const payload = await describe(place);
+        if (this.isStopped) return;
+        if (!isSdp(payload)) throw new Error('the answer is not SDP');
+        failures = 0;
+        this.open.set(place, { socket: null, problem: null });
+        const message = { kind: 'announce', origin, messageIdHash, payloadType: SDP_TYPE, payload } as const;
+        if (this.heard.take(message, Date.now()) === 'again') this.tellSoon();
+        else this.changed();
+      } catch (error) {
+        if (this.isStopped) return;
+        failures += 1;
+        this.open.set(place, { socket: null, problem: (error as Error).message });
+        const message = { kind: 'delete', origin, messageIdHash, payloadType: SDP_TYPE, payload: '' } as const;
+        if (failures >= FAILURES_UNTIL_GONE && this.heard.take(message, Date.now()) === 'gone') this.changed();
+        else this.tellSoon();
+      }
+      const timer = setTimeout(() => {
+        this.timers.delete(timer);
+        void turn();
+      }, this.describeEveryMs);
+      timer.unref();
+      this.timers.add(timer);
+    };
+    void turn();
   }
 
   private take(place: AnnouncementPlace, packet: Uint8Array): void {

@@ -29,6 +29,11 @@ describe('settings have one place', () => {
     ],
     [{ JADE_SAP: '10.20.0.5,there' }, 'JADE_SAP', 'not addresses of adapters such as 10.20.0.5, with commas between'],
     [{ JADE_SAP: '999.0.0.1' }, 'JADE_SAP', 'not addresses of adapters such as 10.20.0.5, with commas between'],
+    [
+      { JADE_RTSP: 'http://10.20.0.40/' },
+      'JADE_RTSP',
+      'not addresses such as rtsp://10.20.0.40/by-name/main, with commas between',
+    ],
     [{ JADE_TRANSLATE: 'ten' }, 'JADE_TRANSLATE', 'not of the form 10.=127.'],
     [
       { JADE_DNS_SD: 'the venue' },

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import ipaddr from 'ipaddr.js';
 import { parseAnnouncementPlaces, type AnnouncementPlace } from '../field/announcements';
 import { parseDiscoveryPlace, type DiscoveryPlace } from '../field/dns-sd';
+import { parseRtspUrl, type RtspPlace } from '../field/rtsp';
 import type { TokenServer } from '../field/trust';
 import { parseTranslation, type AddressTranslation } from '../field/binding';
 
@@ -35,6 +36,8 @@ export interface Settings {
   readonly translation: AddressTranslation | null;
   readonly restconfPort: number | null;
   readonly announcementPlaces: readonly AnnouncementPlace[];
+  /** Senders that describe themselves when they are asked. */
+  readonly describedAt: readonly RtspPlace[];
 }
 
 export interface SettingProblem {
@@ -132,6 +135,11 @@ export const SETTINGS: readonly Declared[] = [
     name: 'JADE_SAP',
     what: 'Addresses of adapters on which session announcements are listened for. Not set: nowhere.',
     example: '10.20.0.5',
+  },
+  {
+    name: 'JADE_RTSP',
+    what: 'Sessions of senders that describe themselves only when they are asked (RTSP); they are heard and never written.',
+    example: 'rtsp://10.20.0.40/by-name/main',
   },
 ];
 
@@ -242,6 +250,11 @@ export function readSettings(environment: Environment, folder: string): Settings
   if (announcementPlaces.length !== list('JADE_SAP').length || announcementPlaces.some((p) => !isIPv4(p.address))) {
     wrong('JADE_SAP', 'not addresses of adapters such as 10.20.0.5, with commas between');
   }
+  const rtspUrls = (text('JADE_RTSP') ?? '').split(',').filter((url) => url.trim() !== '');
+  const describedAt = rtspUrls.flatMap((url) => parseRtspUrl(url) ?? []);
+  if (describedAt.length !== rtspUrls.length) {
+    wrong('JADE_RTSP', 'not addresses such as rtsp://10.20.0.40/by-name/main, with commas between');
+  }
   const dataFolder = text('JADE_DATA') ?? join(folder, 'data');
   const logFile = text('JADE_LOG_FILE') ?? join(dataFolder, 'log', 'jade-lane');
   const settings: Settings = {
@@ -264,6 +277,7 @@ export function readSettings(environment: Environment, folder: string): Settings
     translation,
     restconfPort: port('JADE_RESTCONF_PORT'),
     announcementPlaces,
+    describedAt,
   };
   return problems.length > 0 ? problems : settings;
 }

@@ -83,7 +83,7 @@ export function closeServer(): void {
 
 function openState(): ServerState {
   const { dataFolder, registryUrl, discovery, nodeUrls, networks, deviceHosts, port, ...rest } = settings();
-  const { translation, restconfPort, announcementPlaces, authorityFile, tokens } = rest;
+  const { translation, restconfPort, announcementPlaces, describedAt, authorityFile, tokens } = rest;
   setTrust({ authority: authorityFile === null ? null : readFileSync(authorityFile, 'utf8'), tokens });
   const database = openDatabase(join(dataFolder, 'plans.sqlite'), join(process.cwd(), 'src/store/migrations'));
   const onFieldNews = new Set<(news: FieldNews) => void>();
@@ -104,7 +104,9 @@ function openState(): ServerState {
   const source = sourceOf({ registryUrl, discovery, nodeUrls });
   const follower = source === null ? null : new FieldFollower(source.name, fieldChanged, hosts, undefined, source.make);
   const announcements =
-    announcementPlaces.length > 0 ? new AnnouncementListener(announcementPlaces, () => fieldChanged(NO_NODES)) : null;
+    announcementPlaces.length + describedAt.length > 0
+      ? new AnnouncementListener(announcementPlaces, () => fieldChanged(NO_NODES), undefined, describedAt)
+      : null;
   const state = {
     ...storesOf(database),
     follower,

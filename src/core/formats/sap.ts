@@ -26,7 +26,7 @@ const HEADER = 4;
 const PACKET_MAX = 16 * 1024;
 /** So many octets are unpacked at once: zlib makes at most some thousand of each. */
 const UNPACK_STEP = 64;
-const SDP_TYPE = 'application/sdp';
+export const SDP_TYPE = 'application/sdp';
 
 /** Reads one datagram, compressed ones too (clause 6: with zlib). Encrypted ones are said to be so. */
 export function readSap(packet: Uint8Array): SapResult {
