@@ -1,3 +1,4 @@
+import { brokenConstraint, readConstraints } from '../core/formats/constraints';
 import { AUDIO } from '../core/formats/is04';
 import { PARENT_OF, problemsOfResource, RESOURCE_KINDS, type ResourceKind } from '../core/formats/is04-rules';
 import { isRaw, rawList, rawOf, type Raw } from '../core/formats/raw';
@@ -170,7 +171,8 @@ async function walkEnd(
       if (failure.kind === 'timeout' || failure.kind === 'unreachable') return false;
     }
   }
-  const legs = Array.isArray(answers['constraints']) ? answers['constraints'].length : null;
+  const constraints = readConstraints(answers['constraints']);
+  const legs = constraints?.length ?? null;
   for (const path of ['staged', 'active'] as const) {
     const state = answers[path];
     if (state === undefined) continue;
@@ -192,6 +194,12 @@ async function walkEnd(
     }
     if (legs !== null && params.length !== legs) {
       say('error', 'IS-05', `/${path}/transport_params has ${params.length} legs, /constraints has ${legs}`);
+    }
+    const broken = constraints === null ? null : brokenConstraint(constraints, params.map(rawOf));
+    if (broken !== null) {
+      const { leg, parameter, value, takes } = broken;
+      const why = takes === null ? 'is not among' : `is ${JSON.stringify(value)}; it takes ${takes} by`;
+      say('caution', 'IS-05', `/${path}/transport_params/${leg}/${parameter} ${why} its /constraints`);
     }
     for (const [n, leg] of params.entries()) {
       for (const field of LEG_FIELDS[kind]) {

@@ -1,4 +1,5 @@
 import { readChannelMap as channelMapOf, type ChannelMap } from '../core/formats/is08';
+import { brokenConstraint, readConstraints, type LegConstraints } from '../core/formats/constraints';
 import { readEndState, type EndState } from '../core/formats/is05';
 import { rawOf, textOrNull, type Raw } from '../core/formats/raw';
 import { sameValue } from '../core/plan/same-value';
@@ -51,16 +52,41 @@ export interface StageRequest {
 export async function patchEnd(href: string, kind: EndKind, id: string, request: StageRequest): Promise<EndState> {
   const isSender = kind === 'senders';
   const { legs } = request;
+  const params = legs.map((leg) => legParams(leg, isSender));
+  if (legs.length > 0) await mustBeTaken(href, kind, id, params);
   const body = {
     master_enable: request.isEnabled,
     ...(isSender ? {} : { sender_id: request.peerId }),
     ...(request.sdp === null ? {} : { transport_file: { data: request.sdp, type: 'application/sdp' } }),
-    ...(legs.length === 0 ? {} : { transport_params: legs.map((leg) => legParams(leg, isSender)) }),
+    ...(legs.length === 0 ? {} : { transport_params: params }),
     ...(request.activate ? { activation: request.activation ?? AT_ONCE } : {}),
   };
   const url = `${endUrl(href, kind, id)}/staged`;
   const { value } = await unlocked(() => requestJson(url, { method: 'PATCH', body }));
   return readEndState(value);
+}
+
+/**
+ * Holds parameters against what the device says that it takes, so that it is told of nothing that it would refuse, and the engineer reads why. Throws
+ * where it takes something else; a device that does not say what it takes is asked to do it.
+ */
+async function mustBeTaken(href: string, kind: EndKind, id: string, params: readonly Raw[]): Promise<void> {
+  let constraints: LegConstraints | null = null;
+  try {
+    constraints = readConstraints((await requestJson(`${endUrl(href, kind, id)}/constraints`)).value);
+  } catch (error) {
+    const { kind: how } = failureOf(error);
+    if (how !== 'refused' && how !== 'wrong-answer') throw error;
+  }
+  const broken = constraints === null ? null : brokenConstraint(constraints, params);
+  if (broken === null) return;
+  const { leg, parameter, value, takes } = broken;
+  const where = params.length > 1 ? ` on leg ${leg + 1}` : '';
+  throw new Error(
+    takes === null
+      ? `it has no ${parameter}${where}, which was to be ${String(value)}`
+      : `it takes only ${takes} as ${parameter}${where}, and was to take ${String(value)}`,
+  );
 }
 
 /** An end as it is now, with all that it takes to put it back there. */

@@ -47,4 +47,20 @@ describe('what a sender says of its stream is held against the plan before a rec
     await bench.sendAll('amp', [1, 2]);
     expect(load()).toBe(2);
   });
+
+  test('what a device does not take by its constraints (IS-05) is told with both values, and not asked of it', async () => {
+    bench.edit(feed('box', 3, 'amp', 3));
+    const before = box().memory();
+    box().limits = { destination_port: { minimum: 5010, maximum: 5020 } };
+    const report = await bench.sendAll('amp', [3]);
+    box().limits = {};
+    expect(report.devices.find((d) => d.deviceId === 'box')!.failed[0]).toMatchObject({
+      step: 'sender',
+      failure: { detail: 'it takes only 5010 to 5020 as destination_port on leg 1, and was to take 5004' },
+    });
+    expect(box().memory()).toEqual(before);
+    const again = await bench.sendAll('amp', [3]);
+    expect(again.devices.flatMap((d) => d.failed)).toEqual([]);
+    await until(() => bench.stateOf('amp', 3) === 'carrying');
+  });
 });

@@ -33,6 +33,8 @@ export interface Connection {
 export interface ConnectionHost {
   /** By how much it is late with what was to be done at a moment; not there: not at all. */
   readonly lagMs?: () => number;
+  /** What it takes besides what every device does, by the name of the parameter. */
+  readonly limits?: () => Readonly<Record<string, Constraint>>;
   connections(): ReadonlyMap<string, Connection>;
   /** Loopback addresses of the legs, in order. */
   legAddresses(): readonly string[];
@@ -79,30 +81,39 @@ function shown(connection: Connection, state: ConnectionState) {
   return connection.kind === 'sender' ? { receiver_id: peer, ...rest } : { sender_id: peer, ...rest, transport_file };
 }
 
-interface Constraint {
+export interface Constraint {
   readonly enum?: readonly unknown[];
   readonly minimum?: number;
   readonly maximum?: number;
 }
 
-function constraintsOf(connection: Connection, legs: readonly string[]): Record<string, Constraint>[] {
-  return legs.map((address): Record<string, Constraint> =>
-    connection.kind === 'sender'
-      ? {
-          source_ip: { enum: [address] },
-          destination_ip: {},
-          source_port: { minimum: 1024, maximum: 65535 },
-          destination_port: { minimum: 1024, maximum: 65535 },
-          rtp_enabled: {},
-        }
-      : {
-          source_ip: {},
-          multicast_ip: {},
-          interface_ip: { enum: [address] },
-          destination_port: { minimum: 1024, maximum: 65535 },
-          rtp_enabled: {},
-        },
-  );
+function constraintsOf(
+  connection: Connection,
+  legs: readonly string[],
+  limits: Readonly<Record<string, Constraint>> = {},
+): Record<string, Constraint>[] {
+  return legs.map((address) => {
+    const usual: Record<string, Constraint> = usualConstraints(connection, address);
+    return Object.fromEntries(Object.entries(usual).map(([key, own]) => [key, limits[key] ?? own]));
+  });
+}
+
+function usualConstraints(connection: Connection, address: string): Record<string, Constraint> {
+  return connection.kind === 'sender'
+    ? {
+        source_ip: { enum: [address] },
+        destination_ip: {},
+        source_port: { minimum: 1024, maximum: 65535 },
+        destination_port: { minimum: 1024, maximum: 65535 },
+        rtp_enabled: {},
+      }
+    : {
+        source_ip: {},
+        multicast_ip: {},
+        interface_ip: { enum: [address] },
+        destination_port: { minimum: 1024, maximum: 65535 },
+        rtp_enabled: {},
+      };
 }
 
 export class ConnectionApi {
@@ -125,7 +136,7 @@ export class ConnectionApi {
         }),
       ),
       route('GET', `${single}/constraints`, (r) =>
-        this.with(r.params, (c) => json(constraintsOf(c, this.host.legAddresses()))),
+        this.with(r.params, (c) => json(constraintsOf(c, this.host.legAddresses(), this.host.limits?.()))),
       ),
       route('GET', `${single}/staged`, (r) => this.with(r.params, (c) => json(shown(c, c.staged)))),
       route('GET', `${single}/active`, (r) => this.with(r.params, (c) => json(shown(c, c.active)))),
@@ -245,7 +256,7 @@ export class ConnectionApi {
     if (!Array.isArray(params) || params.length !== next.transport_params.length) {
       return `transport_params has not just ${next.transport_params.length} legs`;
     }
-    const limits = constraintsOf(connection, this.host.legAddresses());
+    const limits = constraintsOf(connection, this.host.legAddresses(), this.host.limits?.());
     for (const [index, leg] of (params as unknown[]).entries()) {
       const target = next.transport_params[index] as Params;
       if (typeof leg !== 'object' || leg === null || Array.isArray(leg))

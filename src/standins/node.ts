@@ -4,7 +4,7 @@ import { clockIdentityText } from '../core/clocks/dataset';
 import type { RateHz } from '../core/streams/format';
 import { isMulticast, parseAddress } from '../core/network/address';
 import { ChannelMappingApi, type ActiveMap, type MapEntry, type MapInput, type MapOutput } from './channel-mapping';
-import { ConnectionApi, idleConnection, type Connection } from './connection';
+import { ConnectionApi, idleConnection, type Connection, type Constraint } from './connection';
 import type { StandinSpec } from './fleet';
 import {
   close,
@@ -62,6 +62,8 @@ export class StandinNode {
   trouble: ((request: Request) => 'refused' | 'done-and-refused' | null) | null = null;
   /** Makes it describe its streams otherwise than it was told. */
   says: ((audio: SdpAudio) => SdpAudio) | null = null;
+  /** What its senders and receivers take less than every device does, by the name of the parameter. */
+  limits: Readonly<Record<string, Constraint>> = {};
   label: string;
   /** Why it does not answer although it is plugged in, e.g. its address is taken. */
   fault: string | null = null;
@@ -152,6 +154,7 @@ export class StandinNode {
       legAddresses: () => legs,
       sdpOf: (connection) => this.sdpOf(connection),
       lagMs: () => this.lagMs,
+      limits: () => this.limits,
       changed: (connection, what) => {
         this.options.remember();
         if (what === 'active') this.registration.publish(connection.kind, connection.id);
