@@ -1,7 +1,6 @@
 import type { Command } from '../plan/commands';
-import { apply, deviceOf, feed, modelNamed, planOf } from '../plan/test-plan';
+import { apply, cable, deviceOf, feed, modelNamed, planOf } from '../plan/test-plan';
 import type { Plan } from '../plan/plan';
-import { PLAIN_LINK } from '../network/links-table';
 import { PLAIN_SUBNET } from '../network/subnets-table';
 import { usualSwitchSettings } from '../network/switch-settings';
 import type { SwitchSettings } from '../network/switches-table';
@@ -12,17 +11,6 @@ import { fixesFor } from './rules';
 
 const edge = modelNamed('edge-switch-24');
 const core = modelNamed('core-switch-24');
-const link = (id: string, from: string, fromPort: string, to: string, toPort: string): Command => ({
-  kind: 'put-link',
-  link: {
-    id,
-    from: { deviceId: from, port: fromPort },
-    to: { deviceId: to, port: toPort },
-    bitsPerSecond: 1e9,
-    metres: 10,
-    ...PLAIN_LINK,
-  },
-});
 const address = (deviceId: string, name: string, subnetId: string, host: string): Command => ({
   kind: 'put-interface',
   interface: { deviceId, name, subnetId, address: host },
@@ -48,9 +36,9 @@ const start = apply(
   address('amp', 'A', 'b', '10.1.0.5'),
   address('router', 'routed:a', 'a', '10.0.0.1'),
   address('router', 'routed:b', 'b', '10.1.0.1'),
-  link('c', 'console', 'Media A', 'edge', 'Port 1'),
-  link('d', 'amp', 'Media A', 'edge', 'Port 2'),
-  link('r', 'edge', 'Uplink 1', 'router', 'Uplink 1'),
+  cable('c', 'console', 'Media A', 'edge', 'Port 1'),
+  cable('d', 'amp', 'Media A', 'edge', 'Port 2'),
+  cable('r', 'edge', 'Uplink 1', 'router', 'Uplink 1'),
   feed('console', 1, 'amp', 1, 2),
 );
 const set = (plan: Plan, id: string, change: Partial<SwitchSettings>): Plan =>
@@ -119,10 +107,10 @@ describe('how switches pass groups on', () => {
       { kind: 'add-device', device: deviceOf('second', core) },
       address('second', 'routed:b', 'b', '10.1.0.2'),
       address('second', 'routed:c', 'c', '10.2.0.1'),
-      link('s', 'edge', 'Uplink 2', 'second', 'Uplink 1'),
+      cable('s', 'edge', 'Uplink 2', 'second', 'Uplink 1'),
       { kind: 'add-device', device: deviceOf('far', modelNamed('amp-8')) },
       address('far', 'A', 'c', '10.2.0.5'),
-      link('f', 'far', 'Media A', 'second', 'Port 1'),
+      cable('f', 'far', 'Media A', 'second', 'Port 1'),
       feed('console', 1, 'far', 1, 2),
     );
     const differing = set(plan, 'second', { pimMode: 'sparse', rendezvousPoint: '10.1.0.2' });

@@ -4,9 +4,9 @@ import { planOfFile } from '../formats/plan-file';
 import { streamsOn } from '../findings/loads';
 import { generatePlan } from '../../demo/generate';
 import { skerryPoint } from '../../demo/skerry-point';
-import { apply, deviceOf, feed, modelNamed, planOf } from '../plan/test-plan';
+import { apply, cable, deviceOf, feed, modelNamed, planOf } from '../plan/test-plan';
 import type { Plan } from '../plan/plan';
-import { PLAIN_LINK, type Link } from './links-table';
+import type { Link } from './links-table';
 import { PLAIN_SUBNET } from './subnets-table';
 import type { Command } from '../plan/commands';
 import { reckon } from '../reckon/reckon';
@@ -281,25 +281,6 @@ describe('loads', () => {
 
 const edge = modelNamed('edge-switch-24');
 const core = modelNamed('core-switch-24');
-const link = (
-  id: string,
-  from: string,
-  fromPort: string,
-  to: string,
-  toPort: string,
-  change: Partial<Link> = {},
-): Command => ({
-  kind: 'put-link',
-  link: {
-    id,
-    from: { deviceId: from, port: fromPort },
-    to: { deviceId: to, port: toPort },
-    bitsPerSecond: 1e9,
-    metres: 10,
-    ...PLAIN_LINK,
-    ...change,
-  },
-});
 /** console – edge-1 – edge-2 – amp, one subnet; ten channels of L24 at 1 ms would not fit, eight do: 9.84 Mb/s. */
 function line(...more: Command[]): Plan {
   return apply(
@@ -308,9 +289,9 @@ function line(...more: Command[]): Plan {
     { kind: 'put-model', model: core },
     { kind: 'add-device', device: deviceOf('edge-1', edge) },
     { kind: 'add-device', device: deviceOf('edge-2', edge) },
-    link('c', 'console', 'Media A', 'edge-1', 'Port 1'),
-    link('u', 'edge-1', 'Uplink 1', 'edge-2', 'Uplink 1'),
-    link('d', 'amp', 'Media A', 'edge-2', 'Port 1'),
+    cable('c', 'console', 'Media A', 'edge-1', 'Port 1'),
+    cable('u', 'edge-1', 'Uplink 1', 'edge-2', 'Uplink 1'),
+    cable('d', 'amp', 'Media A', 'edge-2', 'Port 1'),
     ...more,
   );
 }
@@ -330,7 +311,7 @@ describe('where a stream goes', () => {
       line(feed('console', 1, 'amp', 1, 8)),
       { kind: 'add-device', device: deviceOf('amp-2', modelNamed('amp-8')) },
       { kind: 'put-interface', interface: { deviceId: 'amp-2', name: 'A', subnetId: 'a', address: '10.0.0.99' } },
-      link('d2', 'amp-2', 'Media A', 'edge-2', 'Port 2'),
+      cable('d2', 'amp-2', 'Media A', 'edge-2', 'Port 2'),
       feed('console', 1, 'amp-2', 1, 8),
     );
     expect(bitsOn(reckon(second), 'u', 'edge-1')).toBe(9.84e6);
@@ -343,7 +324,7 @@ describe('where a stream goes', () => {
   test('a snooping switch passes every group on to where the querier is, even when nobody hears it there', () => {
     const plan = line(
       { kind: 'add-device', device: deviceOf('edge-3', edge) },
-      link('q', 'edge-1', 'Uplink 2', 'edge-3', 'Uplink 1'),
+      cable('q', 'edge-1', 'Uplink 2', 'edge-3', 'Uplink 1'),
       feed('console', 1, 'amp', 1, 8),
       {
         kind: 'put-subnet',
@@ -372,7 +353,7 @@ describe('where a stream goes', () => {
     const asking = (...querierIds: string[]) =>
       line(
         { kind: 'add-device', device: deviceOf('edge-3', edge) },
-        link('q', 'edge-1', 'Uplink 2', 'edge-3', 'Uplink 1'),
+        cable('q', 'edge-1', 'Uplink 2', 'edge-3', 'Uplink 1'),
         ...(['edge-2', 'edge-3'] as const).map((deviceId, n): Command => ({
           kind: 'put-interface',
           interface: { deviceId, name: 'control', subnetId: 'a', address: `10.0.0.${n === 0 ? 9 : 3}` },
@@ -412,10 +393,10 @@ describe('where a stream goes', () => {
         subnet: { id: 'b', name: 'Other VLAN', cidr: '10.1.0.0/24', vlan: 20, role: 'A', ...PLAIN_SUBNET },
       },
       { kind: 'put-interface', interface: { deviceId: 'aside', name: 'A', subnetId: 'b', address: '10.1.0.5' } },
-      link('o', 'other', 'Media A', 'edge-1', 'Port 2'),
-      link('s', 'aside', 'Media A', 'edge-1', 'Port 3'),
-      link('q', 'edge-1', 'Uplink 2', 'edge-3', 'Uplink 1'),
-      link('f', 'far', 'Media A', 'edge-3', 'Port 1'),
+      cable('o', 'other', 'Media A', 'edge-1', 'Port 2'),
+      cable('s', 'aside', 'Media A', 'edge-1', 'Port 3'),
+      cable('q', 'edge-1', 'Uplink 2', 'edge-3', 'Uplink 1'),
+      cable('f', 'far', 'Media A', 'edge-3', 'Port 1'),
       feed('console', 1, 'amp', 1, 8),
     );
     const floodedBy = (...ids: string[]) => {
@@ -454,8 +435,8 @@ describe('where a stream goes', () => {
         kind: 'put-interface',
         interface: { deviceId: 'router', name: 'routed:b', subnetId: 'b', address: '10.1.0.1' },
       },
-      link('d', 'amp', 'Media A', 'edge-1', 'Port 2'),
-      link('r', 'edge-1', 'Uplink 2', 'router', 'Uplink 1'),
+      cable('d', 'amp', 'Media A', 'edge-1', 'Port 2'),
+      cable('r', 'edge-1', 'Uplink 2', 'router', 'Uplink 1'),
     );
     const r = reckon(plan);
     expect(bitsOn(r, 'r', 'edge-1')).toBe(9.84e6);
@@ -466,13 +447,13 @@ describe('where a stream goes', () => {
   test('joined cables share by flow: every stream runs on one of them, none on two, and both are used', () => {
     const amps = [1, 2, 3, 4, 5, 6, 7, 8].map((n) => `more-${n}`);
     const plan = line(
-      link('u', 'edge-1', 'Uplink 1', 'edge-2', 'Uplink 1', { joinedAs: 'pair' }),
+      cable('u', 'edge-1', 'Uplink 1', 'edge-2', 'Uplink 1', { joinedAs: 'pair' }),
       // Drawn the other way round: the direction of a packet is still told right.
-      link('u2', 'edge-2', 'Uplink 2', 'edge-1', 'Uplink 2', { joinedAs: 'pair' }),
+      cable('u2', 'edge-2', 'Uplink 2', 'edge-1', 'Uplink 2', { joinedAs: 'pair' }),
       ...amps.flatMap((id, n): Command[] => [
         { kind: 'add-device', device: deviceOf(id, modelNamed('amp-8')) },
         { kind: 'put-interface', interface: { deviceId: id, name: 'A', subnetId: 'a', address: `10.0.0.${100 + n}` } },
-        link(id, id, 'Media A', 'edge-2', `Port ${n + 2}`),
+        cable(id, id, 'Media A', 'edge-2', `Port ${n + 2}`),
         feed('console', n + 1, id, 1),
       ]),
     );
@@ -492,7 +473,7 @@ describe('where a stream goes', () => {
   test('the busiest direction counts clock, announcements and control, against what is not set aside', () => {
     const plan = line(
       feed('console', 1, 'amp', 1, 8),
-      link('u', 'edge-1', 'Uplink 1', 'edge-2', 'Uplink 1', { setAsidePercent: 90 }),
+      cable('u', 'edge-1', 'Uplink 1', 'edge-2', 'Uplink 1', { setAsidePercent: 90 }),
     );
     const r = reckon(plan);
     const busiest = busiestOf(r.loads, r.loadFrame)!;

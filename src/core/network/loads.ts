@@ -112,16 +112,10 @@ export function deliveryOf(plan: ModelledDevices & PlanOf<'subnets' | 'interface
 
 function floodsOf(plan: ModelledDevices & PlanOf<'interfaces'>, { network, links }: Topology): Floods {
   const toDevices = new Map<string, number[]>();
-  links.forEach((link, index) => {
-    const from = network.indexOfSwitch.get(link.from.deviceId);
-    const to = network.indexOfSwitch.get(link.to.deviceId);
-    if ((from === undefined) === (to === undefined)) return;
-    const device = from === undefined ? link.from : link.to;
-    const subnetId = subnetOfPort(plan, device.deviceId, device.port);
-    if (subnetId === null) return;
-    const key = `${from ?? to} ${subnetId}`;
-    toDevices.set(key, [...(toDevices.get(key) ?? []), 2 * index + (from === undefined ? 1 : 0)]);
-  });
+  for (const { at, subnetId, step } of pluggedIn(plan, { network, links })) {
+    const key = `${at} ${subnetId}`;
+    toDevices.set(key, [...(toDevices.get(key) ?? []), step]);
+  }
   const bySubnet = new Map<string, { to: number; step: number }[][]>();
   return {
     isFlooding: network.bridges.map((b) => !b.snoops),
@@ -158,19 +152,29 @@ export function subnetOfPort(
 /** By subnet: indexes of the switches into which its devices are plugged. */
 export function switchesInUse(
   plan: ModelledDevices & PlanOf<'interfaces'>,
-  { links, network }: Topology,
+  topology: Topology,
 ): Map<string, Set<number>> {
   const inUse = new Map<string, Set<number>>();
-  for (const link of links) {
-    const from = network.indexOfSwitch.get(link.from.deviceId);
-    const to = network.indexOfSwitch.get(link.to.deviceId);
-    if ((from === undefined) === (to === undefined)) continue;
-    const device = from === undefined ? link.from : link.to;
-    const subnetId = subnetOfPort(plan, device.deviceId, device.port);
-    if (subnetId === null) continue;
-    inUse.set(subnetId, (inUse.get(subnetId) ?? new Set()).add((from ?? to) as number));
+  for (const { at, subnetId } of pluggedIn(plan, topology)) {
+    inUse.set(subnetId, (inUse.get(subnetId) ?? new Set()).add(at));
   }
   return inUse;
+}
+
+/** Each cable between a switch and a device: the switch's index, the subnet of the device's socket, and the step from the switch to it. */
+function* pluggedIn(
+  plan: ModelledDevices & PlanOf<'interfaces'>,
+  { links, network }: Pick<Topology, 'links' | 'network'>,
+): Generator<{ readonly at: number; readonly subnetId: string; readonly step: number }> {
+  for (const [index, link] of links.entries()) {
+    const from = network.indexOfSwitch.get(link.from.deviceId);
+    const to = network.indexOfSwitch.get(link.to.deviceId);
+    const at = from ?? to;
+    if (at === undefined || (from !== undefined && to !== undefined)) continue;
+    const device = from === undefined ? link.from : link.to;
+    const subnetId = subnetOfPort(plan, device.deviceId, device.port);
+    if (subnetId !== null) yield { at, subnetId, step: 2 * index + (from === undefined ? 1 : 0) };
+  }
 }
 
 export type EndFor = (deviceId: string, leg: Leg) => End | null;

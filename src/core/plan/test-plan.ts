@@ -4,6 +4,7 @@ import { applyCommands } from './apply-commands';
 import type { Command } from './commands';
 import { emptyPlan, type Plan } from './plan';
 import { PLAIN_DEVICE, type Device } from './devices-table';
+import { PLAIN_LINK, type Link } from '../network/links-table';
 import { PLAIN_SUBNET } from '../network/subnets-table';
 
 /** A readable builder of small plans for tests. */
@@ -61,3 +62,24 @@ export function feed(sender: string, firstSent: number, receiver: string, firstR
     })),
   };
 }
+
+/** A cable of 1 Gb/s between two sockets. */
+export const cable = (
+  id: string,
+  from: string,
+  fromPort: string,
+  to: string,
+  toPort: string,
+  change: Partial<Link> = {},
+): Command => ({
+  kind: 'put-link',
+  link: {
+    id,
+    from: { deviceId: from, port: fromPort },
+    to: { deviceId: to, port: toPort },
+    bitsPerSecond: 1e9,
+    metres: 10,
+    ...PLAIN_LINK,
+    ...change,
+  },
+});
