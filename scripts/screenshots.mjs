@@ -75,7 +75,7 @@ try {
     await page.getByRole('button', { name: 'Save to library …' }).click();
     await page.getByLabel(/^Note/).fill('measured in the hall');
     await page.getByRole('button', { name: 'Save version 2' }).click();
-    await page.getByText('measured in the hall').waitFor();
+    await page.getByText('measured in the hall').first().waitFor();
     await page.getByRole('button', { name: 'Discard changes' }).click();
     await field('Channels per stream').fill('6');
     await page.keyboard.press('Tab');
