@@ -73,7 +73,7 @@ const TELL_EVERY_MS = 200;
 const READ_PER_SECOND = 1000;
 const RETRY_MS = 10_000;
 /** How often senders are asked to describe themselves, and after how many failures in a row a session is gone. */
-export const DESCRIBE_EVERY_MS = 10_000;
+const DESCRIBE_EVERY_MS = 10_000;
 const FAILURES_UNTIL_GONE = 3;
 
 /**

@@ -5,7 +5,7 @@ import type { FieldSource, SourceEvents } from './sources';
 
 /** IS-04 versions of a Node API that are read, the newest first. */
 const VERSIONS = ['v1.3', 'v1.2', 'v1.1', 'v1.0'] as const;
-export const NODES_EVERY_MS = 5_000;
+const NODES_EVERY_MS = 5_000;
 /** So many nodes are read at the same time, and so many readings in a row that fail make a node gone: IS-04 forgets one after 12 s too. */
 const AT_ONCE = 16;
 const FAILURES_UNTIL_GONE = 3;

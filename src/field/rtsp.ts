@@ -5,7 +5,7 @@ import { connect } from 'node:net';
  * asked: a sender of AES67 sends whether anybody sets anything up or not.
  */
 
-export const RTSP_PORT = 554;
+const RTSP_PORT = 554;
 const TIMEOUT_MS = 3_000;
 const ANSWER_MAX_BYTES = 128 * 1024;
 

@@ -4,6 +4,7 @@ import type { Reckoning } from '../core/reckon/reckoning';
 import type { Stream } from '../core/streams/stream';
 import {
   activateMap,
+  cancelActivation,
   patchEnd,
   putBackEnd,
   readChannelMap,
@@ -229,10 +230,14 @@ export async function joinAll(
         heard.add(stream);
         // One that fell silent is asked no more; what went wrong first is what the report tells.
         if (start && !isSilence(failureOf(error))) {
-          const isBack = await putBackEnd(href, 'receivers', end.id, before).then(
-            () => true,
-            () => false,
-          );
+          // What it is to do at the moment is taken back first: until then it may be locked.
+          const isFree = activation === null ? Promise.resolve() : cancelActivation(href, 'receivers', end.id);
+          const isBack = await isFree
+            .then(() => putBackEnd(href, 'receivers', end.id, before))
+            .then(
+              () => true,
+              () => false,
+            );
           if (isBack) heard.delete(stream);
         }
         throw error;

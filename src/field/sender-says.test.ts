@@ -50,7 +50,7 @@ describe('what a sender says of its stream is held against the plan before a rec
 
   test('what a device does not take by its constraints (IS-05) is told with both values, and not asked of it', async () => {
     bench.edit(feed('box', 3, 'amp', 3));
-    const before = box().memory();
+    const before = structuredClone(box().memory());
     box().limits = { destination_port: { minimum: 5010, maximum: 5020 } };
     const report = await bench.sendAll('amp', [3]);
     box().limits = {};

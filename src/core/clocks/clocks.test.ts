@@ -3,11 +3,10 @@ import type { Model } from '../models/models-table';
 import { topologyOf } from '../network/topology';
 import type { Command } from '../plan/commands';
 import type { Plan } from '../plan/plan';
-import { PLAIN_LINK } from '../network/links-table';
 import { PLAIN_SUBNET } from '../network/subnets-table';
 import type { ClockSettings } from './clocks-table';
 import type { Reference } from './references-table';
-import { apply, deviceOf, modelNamed } from '../plan/test-plan';
+import { apply, cable, deviceOf, modelNamed } from '../plan/test-plan';
 import { emptyPlan } from '../plan/plan';
 import { PLAIN_CLOCK, type ClockAbility, type WhenReferenceLost } from './clock-ability';
 import { compareClocks } from './comparison';
@@ -127,17 +126,7 @@ describe('time over a network', () => {
 
   test('two parts of one subnet that no cable joins keep time by themselves', () => {
     const edge = modelNamed('edge-switch-24');
-    const link = (id: string, from: [string, string], to: [string, string]): Command => ({
-      kind: 'put-link',
-      link: {
-        id,
-        from: { deviceId: from[0], port: from[1] },
-        to: { deviceId: to[0], port: to[1] },
-        bitsPerSecond: 1e9,
-        metres: 1,
-        ...PLAIN_LINK,
-      },
-    });
+    const link = (id: string, from: [string, string], to: [string, string]) => cable(id, ...from, ...to);
     const island = apply(
       site({ gm: [master, 'north'], one: [amp, 'north'], two: [amp, 'north'] }),
       { kind: 'put-model', model: edge },
@@ -285,17 +274,7 @@ describe('take-over', () => {
         },
       })),
     );
-    plan = apply(plan, {
-      kind: 'put-link',
-      link: {
-        id: 'between',
-        from: { deviceId: 'core', port: 'Uplink 1' },
-        to: { deviceId: 'core-2', port: 'Uplink 1' },
-        bitsPerSecond: 1e9,
-        metres: 1,
-        ...PLAIN_LINK,
-      },
-    });
+    plan = apply(plan, cable('between', 'core', 'Uplink 1', 'core-2', 'Uplink 1'));
     plan = set(plan, 'core-2', { runsPtp: true, relay: 'boundary', priority1: 201 });
     plan = set(plan, 'core', { priority1: 200 });
     expect([kept(plan, 'box').parentId, kept(plan, 'core-2').parentId]).toEqual(['core', 'gm']);
@@ -352,17 +331,7 @@ describe('take-over', () => {
 
   test('a lost cable is a loss like any other', () => {
     const edge = modelNamed('edge-switch-24');
-    const ends = (id: string, from: string, port: string, n: number): Command => ({
-      kind: 'put-link',
-      link: {
-        id,
-        from: { deviceId: from, port },
-        to: { deviceId: 's', port: `Port ${n}` },
-        bitsPerSecond: 1e9,
-        metres: 1,
-        ...PLAIN_LINK,
-      },
-    });
+    const ends = (id: string, from: string, port: string, n: number) => cable(id, from, port, 's', `Port ${n}`);
     const plan = apply(
       two({}),
       { kind: 'put-model', model: edge },

@@ -9,7 +9,6 @@ export type SpanningTrees = (typeof SPANNING_TREES)[number];
 
 /** How routers pass multicast on: sparse mode with a rendezvous point (RFC 7761), source-specific (RFC 4607), dense mode (RFC 3973). */
 export const PIM_MODES = ['sparse', 'source-specific', 'dense'] as const;
-export type PimMode = (typeof PIM_MODES)[number];
 
 const shape = record({
   /** The device's id. */

@@ -7,11 +7,10 @@ import { applyChanges } from './changes';
 import { applyCommands } from './apply-commands';
 import type { Command } from './commands';
 import type { Plan } from './plan';
-import { PLAIN_LINK } from '../network/links-table';
 import { PLAIN_SUBNET } from '../network/subnets-table';
 import type { SwitchSettings } from '../network/switches-table';
 import { mistakesIn } from './test-breaks';
-import { apply, deviceOf, feed, modelNamed, planOf } from './test-plan';
+import { apply, cable, deviceOf, feed, modelNamed, planOf } from './test-plan';
 
 const NET = { id: 'n', name: 'Net', cidr: '10.0.0.0/24', vlan: null, role: 'A', ...PLAIN_SUBNET } as const;
 const switchOf = (id: string): SwitchSettings => ({
@@ -134,17 +133,7 @@ describe('commands', () => {
     ['a subnet that is in use', { kind: 'remove-subnet', subnetId: 'a' }, 'commands[0].subnetId'],
     [
       'a cable into a port that is not there',
-      {
-        kind: 'put-link',
-        link: {
-          id: 'l',
-          from: { deviceId: 'amp-1', port: 'Nowhere' },
-          to: { deviceId: 'amp-2', port: 'Media A' },
-          bitsPerSecond: 1e9,
-          metres: 1,
-          ...PLAIN_LINK,
-        },
-      },
+      cable('l', 'amp-1', 'Nowhere', 'amp-2', 'Media A'),
       'commands[0].link.from.port',
     ],
     [

@@ -5,9 +5,8 @@ import { fieldLinkFindings } from '@/core/findings/field-links';
 import { switchSheetOf, switchSheetText } from '@/core/formats/switch-sheet';
 import { applyCommands } from '@/core/plan/apply-commands';
 import { brokenPlan, mistakesIn } from '@/core/plan/test-breaks';
-import { apply } from '@/core/plan/test-plan';
+import { apply, cable } from '@/core/plan/test-plan';
 import type { Plan } from '@/core/plan/plan';
-import { PLAIN_LINK } from '@/core/network/links-table';
 import { generatePlan } from '@/demo/generate';
 import { skerryPoint } from '@/demo/skerry-point';
 import { cautionWords, findingTitle, fixWords, longReason, shortReason } from '@/ui/parts/words';
@@ -272,18 +271,10 @@ describe('the drawing', () => {
   });
 
   test('a ring leaves a cable idle, drawn as such', () => {
-    const ring = apply(plan, {
-      kind: 'put-link',
-      link: {
-        id: 'ring',
-        from: { deviceId: 'loft-edge-a', port: 'Uplink 2' },
-        to: { deviceId: 'gallery-edge-a', port: 'Uplink 2' },
-        bitsPerSecond: 1e9,
-        metres: 20,
-        ...PLAIN_LINK,
-        carries: ['a-north'],
-      },
-    });
+    const ring = apply(
+      plan,
+      cable('ring', 'loft-edge-a', 'Uplink 2', 'gallery-edge-a', 'Uplink 2', { metres: 20, carries: ['a-north'] }),
+    );
     const { view: after } = opened(ring);
     expect([...after.network.idleLinkIds]).toEqual(['ring']);
     expect(graphOf(ring, after).edges.find((e) => e.linkIds.includes('ring'))!.isIdle).toBe(true);
