@@ -5,6 +5,7 @@ import { rawOf, textOrNull, type Raw } from '../core/formats/raw';
 import { sameValue } from '../core/plan/same-value';
 import { isMulticast, parseAddress } from '../core/network/address';
 import { failureOf, requestJson, requestText } from './http-json';
+import { isSilence } from './device-rest';
 import { AT_ONCE, type Activation } from './moment';
 
 /** Reads and writes connections (IS-05) and channel maps (IS-08) of one device. */
@@ -157,10 +158,24 @@ export type MapAction = Record<string, Record<string, { input: string | null; ch
 /** Asks a device to change its channel map later; by the id of the activation it can be taken back. */
 export async function activateMapAt(href: string, action: MapAction, activation: Activation): Promise<string> {
   const body = { activation, action };
-  const { value } = await unlocked(() => requestJson(`${href}/map/activations`, { method: 'POST', body }));
-  const [id] = Object.keys(rawOf(value));
-  if (id === undefined) throw new Error('it said yes, and not under which number it will do it');
-  return id;
+  try {
+    const { value } = await unlocked(() => requestJson(`${href}/map/activations`, { method: 'POST', body }));
+    const [id] = Object.keys(rawOf(value));
+    if (id === undefined) throw new Error('it said yes, and not under which number it will do it');
+    return id;
+  } catch (error) {
+    // It may have taken it all the same: what it has of ours must not come by itself. What went wrong first is what is told.
+    if (!isSilence(failureOf(error))) await cancelLike(href, action).catch(() => undefined);
+    throw error;
+  }
+}
+
+/** Takes back all that a device is to do later with just this action. */
+async function cancelLike(href: string, action: MapAction): Promise<void> {
+  const waiting = rawOf((await requestJson(`${href}/map/activations`)).value);
+  for (const [id, own] of Object.entries(waiting)) {
+    if (sameValue(rawOf(own)['action'], action)) await cancelMapActivation(href, id);
+  }
 }
 
 /** Takes back what was to be done later. One that it has done by now, or never heard of, is no error. */

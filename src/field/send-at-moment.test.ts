@@ -101,19 +101,25 @@ describe('changing over at a moment', () => {
     expect(sounds().slice(0, 2)).toEqual([7, 8]);
   }, 20_000);
 
-  test('a device that says no and has taken the moment all the same does not change over alone', async () => {
-    bench.edit(feed('box', 1, 'amp', 1, 2), feed('box', 2, 'far', 40));
-    await bench.send(CHANNELS);
-    const activeOf = () => bench.nodes.get('amp')!.memory().connections.map((c) => c.active);
-    const before = activeOf();
-    bench.edit(feed('far', 7, 'amp', 1, 2));
-    let asked = 0;
-    bench.nodes.get('amp')!.trouble = () => ((asked += 1) === 1 ? 'done-and-refused' : null);
-    const report = await sendAt('clock', 1500);
-    bench.nodes.get('amp')!.trouble = null;
-    expect(report.devices.find((d) => d.deviceId === 'amp')!.failed.map((f) => f.step)).toContain('receiver');
-    await new Promise((resolve) => setTimeout(resolve, 600));
-    expect(activeOf()).toEqual(before);
-    expect(sounds().slice(0, 2)).toEqual([1, 2]);
-  }, 20_000);
+  test.each(['PATCH', 'POST'])(
+    'a device that says no to a %s and has taken it all the same does not change over alone',
+    async (method) => {
+      bench.edit(feed('box', 1, 'amp', 1, 2), feed('box', 2, 'far', 40));
+      await bench.send(CHANNELS);
+      const amp = bench.nodes.get('amp')!;
+      const activeOf = () => structuredClone([amp.memory().connections.map((c) => c.active), amp.memory().map]);
+      const before = activeOf();
+      bench.edit(feed('far', 7, 'amp', 1, 2));
+      let asked = 0;
+      amp.trouble = (request) => (request.method === method && (asked += 1) === 1 ? 'done-and-refused' : null);
+      const report = await sendAt('clock', 1500);
+      amp.trouble = null;
+      const step = method === 'PATCH' ? 'receiver' : 'receiver-moment';
+      expect(report.devices.find((d) => d.deviceId === 'amp')!.failed.map((f) => f.step)).toContain(step);
+      await new Promise((resolve) => setTimeout(resolve, 600));
+      expect(activeOf()).toEqual(before);
+      expect(sounds().slice(0, 2)).toEqual([1, 2]);
+    },
+    20_000,
+  );
 });
