@@ -90,16 +90,44 @@ export class AnnouncementListener {
   private untold: NodeJS.Timeout | null = null;
   private second = 0;
   private readInSecond = 0;
-  private isStopped = false;
+  private isStopped = true;
+  private listenAt: readonly AnnouncementPlace[];
 
   constructor(
-    private readonly listenAt: readonly AnnouncementPlace[],
+    private readonly fixed: readonly AnnouncementPlace[],
     private readonly onChange: () => void,
     private readonly readPerSecond = READ_PER_SECOND,
     /** Senders that describe themselves only when they are asked (RTSP). */
     private readonly described: readonly RtspPlace[] = [],
     private readonly describeEveryMs = DESCRIBE_EVERY_MS,
-  ) {}
+  ) {
+    this.listenAt = fixed;
+  }
+
+  /** Whether anything is listened to or asked at all. */
+  get isListening(): boolean {
+    return this.listenAt.length + this.described.length > 0;
+  }
+
+  /** Listens on these adapters too, and on those no more that were named so before. Sessions that were heard there lapse by themselves. */
+  listenAlsoAt(addresses: readonly string[]): void {
+    const known = new Map(this.listenAt.map((place) => [place.address, place]));
+    const also = addresses.filter((address) => !this.fixed.some((f) => f.address === address));
+    const places = also.map((address) => known.get(address) ?? { address, port: SAP_PORT });
+    const next = [...this.fixed, ...places];
+    for (const place of this.listenAt) if (!next.includes(place)) this.unlisten(place);
+    const added = next.filter((place) => !this.listenAt.includes(place));
+    this.listenAt = next;
+    if (this.isStopped) return;
+    for (const place of added) this.listen(place);
+    this.changed();
+  }
+
+  private unlisten(place: AnnouncementPlace): void {
+    this.open.get(place)?.socket?.close();
+    this.open.delete(place);
+    this.unread.delete(place);
+  }
 
   start(): void {
     this.isStopped = false;
@@ -176,7 +204,7 @@ export class AnnouncementListener {
     const socket = createSocket({ type: 'udp4', reuseAddr: true });
     this.open.set(place, { socket, problem: null });
     const failed = (error: Error & { code?: string }) => {
-      this.open.set(place, { socket: null, problem: error.code ?? error.message });
+      if (this.listenAt.includes(place)) this.open.set(place, { socket: null, problem: error.code ?? error.message });
       socket.removeAllListeners();
       socket.on('error', () => undefined);
       try {
@@ -187,7 +215,7 @@ export class AnnouncementListener {
       this.changed();
       const retry = setTimeout(() => {
         this.timers.delete(retry);
-        this.listen(place);
+        if (this.listenAt.includes(place)) this.listen(place);
       }, RETRY_MS);
       retry.unref();
       this.timers.add(retry);

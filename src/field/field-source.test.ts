@@ -7,7 +7,8 @@ import { StandinNode } from '../standins/node';
 import { fileOfPlan } from '../core/formats/plan-file';
 import { parseDiscoveryPlace, findServices, QUERY_SERVICE } from './dns-sd';
 import { FieldFollower } from './follower';
-import { sourceOf } from './field-source';
+import { nameOf, sourceOf } from './field-source';
+import { NodeList } from './node-list';
 import { ReachableHosts } from './reachable-hosts';
 import { startPlan, until } from './test-bench';
 
@@ -44,9 +45,15 @@ describe('the field', () => {
   });
 
   const follow = (places: Partial<Parameters<typeof sourceOf>[0]>): FieldFollower => {
-    const source = sourceOf({ registryUrl: null, discovery: null, nodeUrls: [], ...places })!;
+    const all = { registryUrl: null, discovery: null, nodes: new NodeList(), ...places };
     const hosts = new ReachableHosts({ networks: ['127.0.0.0/8'], names: [], registryUrl: null, ownPort: null });
-    const follower = new FieldFollower(source.name, () => {}, hosts, undefined, source.make);
+    const follower = new FieldFollower(
+      () => nameOf(all) ?? '',
+      () => {},
+      hosts,
+      undefined,
+      sourceOf(all),
+    );
     follower.start();
     ends.push(() => Promise.resolve(follower.stop()));
     return follower;
@@ -60,14 +67,14 @@ describe('the field', () => {
   const labels = (follower: FieldFollower) => [...follower.snapshot().nodes.values()].map((n) => n.node.label).sort();
 
   test('with nothing set nothing is followed', () => {
-    expect(sourceOf({ registryUrl: null, discovery: null, nodeUrls: [] })).toBeNull();
+    expect(nameOf({ registryUrl: null, discovery: null, nodes: new NodeList() })).toBeNull();
   });
 
   test('nodes are read by their addresses where there is no registry: with all that they have, and gone when they are', async () => {
     const nodes = await plug(NOWHERE);
     const [box, amp] = ['box', 'amp'].map((id) => nodes.find((n) => n.spec.id === id)!);
     const follower = follow({
-      nodeUrls: ['http://127.99.8.11:18051', 'http://127.99.8.12:18051', 'http://127.99.8.77:18051'],
+      nodes: new NodeList(['http://127.99.8.11:18051', 'http://127.99.8.12:18051', 'http://127.99.8.77:18051']),
     });
     await until(() => labels(follower).join() === 'amp,box');
     const found = [...follower.snapshot().nodes.values()].find((n) => n.node.label === 'amp')!;
@@ -140,7 +147,7 @@ describe('the field', () => {
     ends.push(async () => void (await Promise.all([box!, amp!, alone].map((n) => n.unplug()))));
     const follower = follow({
       registryUrl: urlAt('127.99.3.6'),
-      nodeUrls: ['http://127.99.8.12:18051', 'http://127.99.8.13:18051'],
+      nodes: new NodeList(['http://127.99.8.12:18051', 'http://127.99.8.13:18051']),
     });
     await until(() => labels(follower).join() === 'amp,box,far');
     // The registry forgets one that is still read by its address.

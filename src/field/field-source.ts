@@ -1,4 +1,12 @@
-import { findServices, NODE_SERVICE, QUERY_SERVICE, registriesInOrder, type DiscoveryPlace } from './dns-sd';
+import {
+  findServices,
+  NODE_SERVICE,
+  QUERY_SERVICE,
+  registriesInOrder,
+  type DiscoveryPlace,
+  type Service,
+} from './dns-sd';
+import type { NodeList } from './node-list';
 import { NodesClient } from './nodes-client';
 import { RegistryClient } from './registry-client';
 import { together, type MakeSource } from './sources';
@@ -9,46 +17,60 @@ export interface FieldPlaces {
   readonly registryUrl: string | null;
   /** Where registries and nodes are asked for by DNS-SD, where no registry is known. */
   readonly discovery: DiscoveryPlace | null;
-  /** Nodes that are read by themselves, up to the port. */
-  readonly nodeUrls: readonly string[];
+  /** Nodes that are read by themselves. */
+  readonly nodes: NodeList;
+  /** By the addresses of which adapters it is asked by multicast where none is set; none: by that of the usual route. */
+  readonly multicastFrom?: () => readonly string[];
 }
 
-/** Null: nothing is followed. */
-export function sourceOf({ registryUrl, discovery, nodeUrls }: FieldPlaces): {
-  /** What it is called where it is shown. */
-  readonly name: string;
-  readonly make: MakeSource;
-} | null {
-  const makes: MakeSource[] = [];
+/** What the places are called where they are shown; null: nothing is followed. */
+export function nameOf({ registryUrl, discovery, nodes }: FieldPlaces): string | null {
   const names: string[] = [];
-  const asked = registryUrl === null ? discovery : null;
-  if (registryUrl !== null) {
-    names.push(registryUrl);
-    makes.push((events, allows) => new RegistryClient(registryUrl, events, allows));
-  } else if (asked !== null) {
-    const where = asked.by === 'multicast' ? 'announced by multicast' : `announced in ${asked.domain}`;
-    names.push(`the registry ${where}`);
-    makes.push((events, allows) => new RegistryClient(() => registriesAt(asked), events, allows));
+  if (registryUrl !== null) names.push(registryUrl);
+  else if (discovery !== null) {
+    names.push(
+      `the registry ${discovery.by === 'multicast' ? 'announced by multicast' : `announced in ${discovery.domain}`}`,
+    );
   }
-  if (nodeUrls.length > 0)
-    names.push(nodeUrls.length === 1 ? `the node at ${nodeUrls[0]}` : `${nodeUrls.length} nodes by address`);
-  if (nodeUrls.length > 0 || asked !== null) {
-    const urls = async () => [...nodeUrls, ...(asked === null ? [] : await nodesWithoutRegistry(asked))];
-    makes.push((events, allows) => new NodesClient(urls, events, allows));
-  }
-  return makes.length === 0 ? null : { name: names.join(' and '), make: together(makes) };
+  const urls = nodes.urls();
+  if (urls.length > 0) names.push(urls.length === 1 ? `the node at ${urls[0]}` : `${urls.length} nodes by address`);
+  return names.length === 0 ? null : names.join(' and ');
 }
 
-const registriesAt = async (place: DiscoveryPlace): Promise<string[]> =>
-  registriesInOrder(await findServices(QUERY_SERVICE, place));
+export function sourceOf(places: FieldPlaces): MakeSource {
+  const { registryUrl, discovery, nodes, multicastFrom = () => [] } = places;
+  const makes: MakeSource[] = [];
+  const asked = registryUrl === null ? discovery : null;
+  const find = (service: string) => (asked === null ? Promise.resolve([]) : findAt(service, asked, multicastFrom()));
+  const registries = async () => registriesInOrder(await find(QUERY_SERVICE));
+  if (registryUrl !== null) makes.push((events, allows) => new RegistryClient(registryUrl, events, allows));
+  else if (asked !== null) makes.push((events, allows) => new RegistryClient(registries, events, allows));
+  /** IS-04, "Discovery: Peer to peer operation": nodes announce themselves for as long as there is no registry. */
+  const nodesWithoutRegistry = async (): Promise<string[]> => {
+    if (asked === null) return [];
+    try {
+      return (await registries()).length > 0 ? [] : (await find(NODE_SERVICE)).map((s) => s.url);
+    } catch {
+      // The registry client tells that nobody answers; nodes at known addresses are read all the same.
+      return [];
+    }
+  };
+  const urls = async () => [...nodes.urls(), ...(await nodesWithoutRegistry())];
+  makes.push((events, allows) => {
+    const client = new NodesClient(urls, events, allows, (url, reading) => nodes.note(url, reading));
+    nodes.onChange(() => client.readSoon());
+    return client;
+  });
+  return together(makes);
+}
 
-/** IS-04, "Discovery: Peer to peer operation": nodes announce themselves for as long as there is no registry. */
-async function nodesWithoutRegistry(place: DiscoveryPlace): Promise<string[]> {
-  try {
-    if ((await registriesAt(place)).length > 0) return [];
-    return (await findServices(NODE_SERVICE, place)).map((s) => s.url);
-  } catch {
-    // The registry client tells that nobody answers; nodes at known addresses are read all the same.
-    return [];
-  }
+/** By multicast on every adapter that is used: what one of them hears the others may not. */
+async function findAt(service: string, place: DiscoveryPlace, from: readonly string[]): Promise<Service[]> {
+  if (place.by !== 'multicast' || place.address !== null || from.length === 0) return findServices(service, place);
+  const tried = await Promise.allSettled(from.map((address) => findServices(service, { by: 'multicast', address })));
+  const heard = tried.flatMap((t) => (t.status === 'fulfilled' ? [t.value] : []));
+  const [failed] = tried;
+  if (heard.length === 0 && failed?.status === 'rejected') throw failed.reason;
+  const byUrl = new Map(heard.flat().map((s) => [`${s.instance} ${s.url}`, s]));
+  return [...byUrl.values()];
 }

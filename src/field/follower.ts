@@ -1,3 +1,4 @@
+import type { UsedAdapter } from './adapters';
 import { readChannelMap, readEnd as readConnection, type EndKind, type EndReading } from './device-reader';
 import type { ChannelMap } from '../core/formats/is08';
 import { DeviceAnswers } from './device-answers';
@@ -38,6 +39,8 @@ export interface FieldSnapshot {
   readonly notKnown: ReadonlySet<string>;
   /** Nodes whose id another one claims too. */
   readonly contestedIds: ReadonlySet<string>;
+  /** By which adapters of this computer devices can be reached. */
+  readonly adapters: readonly UsedAdapter[];
 }
 
 /** What changed in the field since it was last told. */
@@ -108,18 +111,18 @@ export class FieldFollower {
 
   constructor(
     /** What it is called where it is shown: the address of the registry, or what is read in its place. */
-    readonly registryUrl: string,
+    private readonly name: string | (() => string),
     private readonly onNews: (news: FieldNews) => void,
     /** Which hosts are talked to; missing: those on the networks of this computer. */
     private readonly hosts: ReachableHosts = new ReachableHosts({
       networks: null,
       names: [],
-      registryUrl,
+      registryUrl: typeof name === 'string' ? name : null,
       ownPort: null,
     }),
     private readonly askAtLeastEveryMs = ASK_EVERY_MS,
     /** Where resources come from; missing: the registry. */
-    source: MakeSource = (events, allows) => new RegistryClient(registryUrl, events, allows),
+    source: MakeSource = (events, allows) => new RegistryClient(this.shownName(), events, allows),
   ) {
     this.registered = new FieldResources((href) => hosts.allows(href));
     const events: SourceEvents = {
@@ -157,9 +160,23 @@ export class FieldFollower {
     return Math.max(this.askAtLeastEveryMs, Math.ceil((this.turns.size / ASKED_PER_SECOND) * 1000));
   }
 
-  /** Says which addresses a plan has, as they are where the devices are: these are talked to. */
-  setPlanHosts(planId: string, addresses: ReadonlySet<string>): void {
-    if (!this.hosts.setPlan(planId, addresses)) return;
+  /** Says which addresses a plan or a person names, as they are where the devices are: these are talked to. */
+  setNamedHosts(by: string, addresses: ReadonlySet<string>): void {
+    if (this.hosts.setNamed(by, addresses)) this.allowAnew();
+  }
+
+  /** Says by which adapters of this computer devices are talked to; null: by all. */
+  useAdapters(names: readonly string[] | null): void {
+    this.hosts.choose(names);
+    this.allowAnew();
+  }
+
+  private shownName(): string {
+    return typeof this.name === 'string' ? this.name : this.name();
+  }
+
+  /** Where requests may go has changed. */
+  private allowAnew(): void {
     const changed = this.registered.allowAnew();
     if (changed.length === 0) return;
     this.outdatePulse();
@@ -220,7 +237,7 @@ export class FieldFollower {
 
   snapshot(): FieldSnapshot {
     return {
-      registryUrl: this.registryUrl,
+      registryUrl: this.shownName(),
       wasHeard: this.wasHeard,
       isConnected: this.isConnected,
       disconnectedBecause: this.disconnectedBecause,
@@ -234,6 +251,7 @@ export class FieldFollower {
       toldOf: this.toldOf,
       notKnown: this.answers.notKnown,
       contestedIds: this.registered.contestedIds,
+      adapters: this.hosts.adapters(),
       noticedWithinMs: this.pulse.noticedWithinMs,
       notKnownAfterMs: TURNS_UNTIL_NOT_KNOWN * this.askEveryMs + ANSWER_MS,
     };

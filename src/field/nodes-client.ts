@@ -1,6 +1,6 @@
 import { FOLLOWED, type FollowedPath } from '../core/formats/is04';
 import { rawList, rawOf, type Raw } from '../core/formats/raw';
-import { requestJson } from './http-json';
+import { failureOf, requestJson, type DeviceFailure } from './http-json';
 import type { FieldSource, SourceEvents } from './sources';
 
 /** IS-04 versions of a Node API that are read, the newest first. */
@@ -21,6 +21,17 @@ interface KnownNode {
   failures: number;
 }
 
+/** How the reading of a node by its address went the last time. */
+export interface NodeReading {
+  /** When, in ms since 1970. */
+  readonly at: number;
+  /** What it calls itself; null: it was not read yet, or is gone. */
+  readonly label: string | null;
+  readonly nodeId: string | null;
+  /** Why it could not be read; null: it could. */
+  readonly failure: DeviceFailure | null;
+}
+
 /**
  * Reads nodes one by one by their Node API (IS-04), where there is no registry: each in turn, as nodes do not tell of changes by themselves. One that
  * does not answer keeps what it told for a while, and is then gone until it answers again.
@@ -37,6 +48,8 @@ export class NodesClient implements FieldSource {
     private readonly urls: () => readonly string[] | Promise<readonly string[]>,
     private readonly events: SourceEvents,
     private readonly allows: (url: string) => boolean = () => true,
+    /** Told of every reading. */
+    private readonly onReading: (url: string, reading: NodeReading) => void = () => undefined,
     private readonly everyMs = NODES_EVERY_MS,
   ) {}
 
@@ -61,6 +74,12 @@ export class NodesClient implements FieldSource {
     return this.reading;
   }
 
+  /** Other nodes are to be read than before: they are as soon as those are that are being read. */
+  readSoon(): void {
+    const begun = this.reading ?? Promise.resolve();
+    void begun.catch(() => undefined).then(() => (this.isStopped ? undefined : this.readAll().catch(() => undefined)));
+  }
+
   resources(): Promise<Record<string, readonly Raw[]>> {
     const of = (path: FollowedPath) => [...this.known.values()].flatMap((n) => n.resources?.get(path) ?? []);
     return Promise.resolve(Object.fromEntries(FOLLOWED.map((path) => [path, of(path)])));
@@ -69,7 +88,7 @@ export class NodesClient implements FieldSource {
   private async readOnce(): Promise<void> {
     const urls = [...new Set(await this.urls())].filter((url) => this.allows(url));
     for (const url of this.known.keys()) if (!urls.includes(url)) this.known.delete(url);
-    let reason = urls.length === 0 ? 'no node is known' : '';
+    let reason = '';
     let next = 0;
     const turn = async () => {
       for (let url = urls[next++]; url !== undefined; url = urls[next++]) {
@@ -78,10 +97,12 @@ export class NodesClient implements FieldSource {
         try {
           node.resources = await readNode(url);
           node.failures = 0;
+          this.tell(url, node, null);
         } catch (error) {
-          reason = `${url}: ${error instanceof Error ? error.message : String(error)}`;
+          reason = error instanceof Error ? error.message : String(error);
           node.failures += 1;
           if (node.failures >= FAILURES_UNTIL_GONE) node.resources = null;
+          this.tell(url, node, failureOf(error));
         }
       }
     };
@@ -101,8 +122,19 @@ export class NodesClient implements FieldSource {
     }
     const isAnyThere = there.length > 0;
     if (isAnyThere && !this.isAnyThere) this.events.connected();
-    if (!isAnyThere) this.events.disconnected(`no node answers (${reason})`);
+    if (!isAnyThere) this.events.disconnected(urls.length === 0 ? '' : `no node answers (${reason})`);
     this.isAnyThere = isAnyThere;
+  }
+
+  private tell(url: string, { resources }: KnownNode, failure: DeviceFailure | null): void {
+    const self = resources?.get('nodes')?.[0];
+    const [id, label] = [self?.['id'], self?.['label']];
+    this.onReading(url, {
+      at: Date.now(),
+      nodeId: typeof id === 'string' ? id : null,
+      label: typeof label === 'string' ? label : null,
+      failure,
+    });
   }
 }
 

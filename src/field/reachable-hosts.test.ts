@@ -28,10 +28,10 @@ describe('which hosts are talked to', () => {
 
   test('addresses of a plan are, for as long as it has them', () => {
     const known = hosts();
-    expect(known.setPlan('p', new Set(['192.0.2.7']))).toBe(true);
+    expect(known.setNamed('p', new Set(['192.0.2.7']))).toBe(true);
     expect(known.allows('http://192.0.2.7/')).toBe(true);
-    expect(known.setPlan('p', new Set(['192.0.2.7']))).toBe(false);
-    expect(known.setPlan('p', new Set())).toBe(true);
+    expect(known.setNamed('p', new Set(['192.0.2.7']))).toBe(false);
+    expect(known.setNamed('p', new Set())).toBe(true);
     expect(known.allows('http://192.0.2.7/')).toBe(false);
   });
 

@@ -10,6 +10,7 @@ export interface SourceEvents {
   full(path: FollowedPath, ids: ReadonlySet<string>): void;
   changed(path: FollowedPath, id: string, post: Raw | null, from: string): void;
   connected(): void;
+  /** @param reason empty: there is nothing to connect to, and that is no fault */
   disconnected(reason: string): void;
 }
 
@@ -54,7 +55,7 @@ export function together(makes: readonly MakeSource[]): MakeSource {
           },
           disconnected: (reason) => {
             reasons[n] = reason;
-            if (reasons.every((r) => r !== null)) events.disconnected(reasons.join('; '));
+            if (reasons.every((r) => r !== null)) events.disconnected(reasons.filter((r) => r !== '').join('; '));
           },
         },
         allows,

@@ -1,3 +1,4 @@
+import type { NodeReading } from '../field/nodes-client';
 import type { Model } from '../core/models/models-table';
 import type { RecordChange } from '../core/plan/changes';
 import type { TableName } from '../core/plan/tables';
@@ -151,4 +152,33 @@ export type SendNews =
 
 export interface PresenceMessage {
   readonly people: readonly Author[];
+}
+
+/** A node that is read by its address. */
+export interface NodeByAddress {
+  /** Up to the port. */
+  readonly url: string;
+  /** Who typed it in, and when; null: it was set at the start. */
+  readonly by: string | null;
+  readonly at: number | null;
+  /** How it was the last time; null: it was not read yet. */
+  readonly reading: NodeReading | null;
+  /** Why it is not asked, in words; null: it is. */
+  readonly refusal: string | null;
+}
+
+/** Where devices are looked for. */
+export interface FieldPlaces {
+  /** Null: nowhere. */
+  readonly followed: { readonly name: string; readonly isConnected: boolean; readonly because: string | null } | null;
+  readonly nodes: readonly NodeByAddress[];
+  /** The adapters of the server's computer. */
+  readonly adapters: readonly {
+    readonly name: string;
+    readonly address: string;
+    readonly network: string;
+    readonly isUsed: boolean;
+  }[];
+  /** Null: nobody, all of them are used. */
+  readonly chosenBy: { readonly name: string; readonly at: number } | null;
 }

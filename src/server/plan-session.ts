@@ -73,7 +73,8 @@ export class PlanSession {
     public plan: Plan,
     public revision: number,
   ) {
-    const { restconfPort, translation, follower, announcements, events } = serverState();
+    const server = serverState();
+    const { restconfPort, translation, events } = server;
     const switches =
       restconfPort === null
         ? null
@@ -91,10 +92,12 @@ export class PlanSession {
     this.inField = new PlanInField(
       {
         reckoning: () => this.reckoning(),
-        field: () => follower?.snapshot() ?? null,
+        field: () => server.follower?.snapshot() ?? null,
         translation,
-        announcements: () =>
-          announcements === null ? null : { ...announcements.state(), streams: announcements.streams() },
+        announcements: () => {
+          const { announcements } = server;
+          return announcements === null ? null : { ...announcements.state(), streams: announcements.streams() };
+        },
         switchReadings: () => switches?.readings() ?? NO_READINGS,
       },
       boardAfter(known, plan),
@@ -166,6 +169,8 @@ export class PlanSession {
   /** Notes what may have changed in the field; the plan is held against it a moment later. */
   fieldChanged(news?: FieldNews): void {
     if (news !== undefined) this.inField.noteField(news);
+    // Devices may be followed only since now.
+    this.noteHosts();
     this.hasNews = true;
     this.lookSoon();
   }
@@ -192,7 +197,7 @@ export class PlanSession {
     for (const own of interfaces.values()) {
       for (const { address } of own.values()) if (address !== null) addresses.add(fieldAddress(address, translation));
     }
-    follower.setPlanHosts(this.id, addresses);
+    follower.setNamedHosts(this.id, addresses);
   }
 
   private keepWatch(): void {

@@ -3,15 +3,18 @@ import { join } from 'node:path';
 import { openDatabase, type OpenedDatabase } from '../store/database';
 import { DatabaseInUse } from '../store/database-lock';
 import { EventStore } from '../store/event-store';
+import { FieldPlaceStore } from '../store/field-place-store';
 import { ModelLibrary } from '../store/model-library';
 import { PlanStore } from '../store/plan-store';
 import { AnnouncementListener } from '../field/announcements';
 import type { AddressTranslation } from '../field/binding';
 import { FieldFollower, type FieldNews } from '../field/follower';
-import { sourceOf } from '../field/field-source';
+import { nameOf, sourceOf } from '../field/field-source';
+import { NodeList } from '../field/node-list';
 import { hostOf, ReachableHosts } from '../field/reachable-hosts';
 import { setTrust } from '../field/trust';
 import { OwnRegistry } from '../registry/own-registry';
+import { FieldPlacesKeeper } from './field-places-keeper';
 import { logger } from './logger';
 import { RequestProblem, storageWords } from './problem';
 import { SendQueue } from './send-queue';
@@ -24,8 +27,12 @@ export interface ServerState {
   readonly library: ModelLibrary;
   /** What happened in the field. */
   readonly events: EventStore;
+  /** Null: no registry is set up and no node was typed in. */
   readonly follower: FieldFollower | null;
+  /** Null: nothing is listened for. */
   readonly announcements: AnnouncementListener | null;
+  /** Where devices are looked for. */
+  readonly places: FieldPlacesKeeper;
   readonly translation: AddressTranslation | null;
   readonly restconfPort: number | null;
   /** What is being sent, and by its id whether each is to be stopped. */
@@ -101,24 +108,43 @@ function openState(): ServerState {
   const names = [...deviceHosts, ...nodeUrls.flatMap((url) => hostOf(url) ?? [])];
   const hosts = new ReachableHosts({ networks, names, registryUrl, ownPort: port });
   const ownRegistry = rest.ownRegistry === null ? null : new OwnRegistry(rest.ownRegistry);
-  const source = sourceOf({ registryUrl, discovery, nodeUrls });
-  const follower = source === null ? null : new FieldFollower(source.name, fieldChanged, hosts, undefined, source.make);
-  const announcements =
-    announcementPlaces.length + describedAt.length > 0
-      ? new AnnouncementListener(announcementPlaces, () => fieldChanged(NO_NODES), undefined, describedAt)
-      : null;
+  const nodes = new NodeList(nodeUrls);
+  const announcements = new AnnouncementListener(
+    announcementPlaces,
+    () => fieldChanged(NO_NODES),
+    undefined,
+    describedAt,
+  );
+  // By multicast where adapters were chosen, and by the usual route else.
+  const multicastFrom = () => places.usedAddresses();
+  const sources = { registryUrl, discovery, nodes, multicastFrom };
+  const name = () => nameOf(sources) ?? 'nothing';
+  const follower = new FieldFollower(name, fieldChanged, hosts, undefined, sourceOf(sources));
+  const places = new FieldPlacesKeeper(new FieldPlaceStore(database.db), nodes, hosts, (change) => {
+    if (change.hosts !== undefined) follower.setNamedHosts('the page', change.hosts);
+    if (change.adapters !== undefined) {
+      follower.useAdapters(change.adapters);
+      announcements.listenAlsoAt(places.usedAddresses());
+    }
+    fieldChanged(NO_NODES);
+  });
   const state = {
     ...storesOf(database),
-    follower,
-    announcements,
+    get follower() {
+      return nameOf(sources) === null ? null : follower;
+    },
+    get announcements() {
+      return announcements.isListening ? announcements : null;
+    },
+    places,
     translation,
     restconfPort,
     sending: { queue: new SendQueue(), stopped: new Map() },
     onFieldNews,
     startedAt: Date.now(),
     close: () => {
-      follower?.stop();
-      announcements?.stop();
+      follower.stop();
+      announcements.stop();
       void ownRegistry?.stop();
       database.close();
     },
@@ -130,9 +156,10 @@ function openState(): ServerState {
     },
     (error: unknown) => logger.error({ err: error }, 'the registry of this server could not be started'),
   );
-  follower?.start();
-  announcements?.start();
-  logger.info({ dataFolder, field: source?.name ?? null }, 'ready');
+  places.begin();
+  follower.start();
+  announcements.start();
+  logger.info({ dataFolder, field: nameOf(sources) }, 'ready');
   return state;
 }
 

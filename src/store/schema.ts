@@ -89,3 +89,15 @@ export const liveEvents = sqliteTable(
   },
   (t) => [index('live_events_plan').on(t.planId, t.id)],
 );
+
+/** Where people said at the page that devices are looked for: nodes by their addresses, adapters of this computer by their names. */
+export const fieldPlaces = sqliteTable(
+  'field_places',
+  {
+    kind: text('kind').$type<'node' | 'adapter'>().notNull(),
+    value: text('value').notNull(),
+    authorName: text('author_name').notNull(),
+    at: integer('at').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.kind, t.value] })],
+);

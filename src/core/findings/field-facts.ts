@@ -32,6 +32,12 @@ export type FoundMapping =
       readonly receiveOrder: readonly ChannelRange[] | null;
     };
 
+/** Where a device is asked: the address as the plan would write it, and the adapter of the server that reaches it without a router. */
+export interface FoundAt {
+  readonly address: string;
+  readonly adapter: string | null;
+}
+
 /** What the field tells, by the ids of the plan, beside the plan that it is held against. */
 export interface FieldFacts extends Plan {
   readonly foundLinks: ReadonlyMap<string, FoundLink>;
@@ -39,6 +45,9 @@ export interface FieldFacts extends Plan {
   /** How nodes call themselves. */
   readonly foundNames: ReadonlyMap<string, string>;
   readonly foundMappings: ReadonlyMap<string, FoundMapping>;
+  readonly foundAt: ReadonlyMap<string, FoundAt>;
+  /** By subnet: the adapters of the server that reach its hosts without a router. */
+  readonly seenBy: ReadonlyMap<string, readonly string[]>;
   /** Who keeps time by the plan. */
   readonly keptTime: Pick<TimeKeeping, 'byDevice'>;
 }

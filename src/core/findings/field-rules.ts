@@ -1,4 +1,5 @@
 import { CLOCK_WAYS } from './clock-fixes';
+import { fieldAddressFindings } from './field-addresses';
 import { fieldClockFindings } from './field-clocks';
 import { fieldRule } from './field-facts';
 import { fieldLinkFindings } from './field-links';
@@ -20,6 +21,12 @@ export const fieldMapRule = fieldRule({
   finds: waysOf(LANE_AND_GEAR_WAYS, 'map-limits-differ', 'no-channel-map'),
   reads: ['devices', 'models', 'foundMappings'],
   find: ({ foundMappings, ...plan }) => fieldMapFindings(plan, foundMappings),
+});
+
+export const fieldAddressRule = fieldRule({
+  finds: waysOf(NETWORK_WAYS, 'answers-elsewhere'),
+  reads: ['devices', 'interfaces', 'subnets', 'foundAt', 'seenBy'],
+  find: ({ foundAt, seenBy, ...plan }) => fieldAddressFindings(plan, foundAt, seenBy),
 });
 
 export const fieldLinkRule = fieldRule({

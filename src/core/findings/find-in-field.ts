@@ -1,3 +1,4 @@
+import { fieldAddressFindings } from './field-addresses';
 import { fieldClockFindings } from './field-clocks';
 import type { FieldFacts } from './field-facts';
 import { fieldLinkFindings } from './field-links';
@@ -9,6 +10,7 @@ import type { Finding } from './finding';
 export function findInField(facts: FieldFacts): readonly Finding[] {
   return [
     ...fieldLinkFindings(facts, facts.foundLinks),
+    ...fieldAddressFindings(facts, facts.foundAt, facts.seenBy),
     ...fieldClockFindings(facts, facts.keptTime, facts.foundClocks),
     ...fieldNameFindings(facts, facts.foundNames),
     ...fieldMapFindings(facts, facts.foundMappings),

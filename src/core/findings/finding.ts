@@ -122,6 +122,17 @@ export type NetworkSubject =
       readonly subnetId: string;
       readonly range: AddressRange;
     }
+  /** A device answers on a network on which the plan does not have it. */
+  | {
+      readonly about: 'answers-elsewhere';
+      readonly address: string;
+      /** The subnet of the plan that the address is in; null: none. */
+      readonly subnetId: string | null;
+      /** The adapter of the server that reaches it; null: a router leads there. */
+      readonly adapter: string | null;
+      /** Where the plan has it, and the adapters that see each. */
+      readonly planned: readonly { readonly subnetId: string; readonly adapters: readonly string[] }[];
+    }
   | { readonly about: 'subnet-full'; readonly subnetId: string; readonly free: number; readonly usable: number }
   | { readonly about: 'subnets-overlap'; readonly subnetIds: readonly string[]; readonly cidrs: readonly string[] }
   | { readonly about: 'no-querier'; readonly subnetId: string; readonly devices: number }

@@ -1,5 +1,6 @@
 import type { Command } from '../plan/commands';
 import { freeAddressIn } from '../edits/free';
+import { isRouted } from '../network/interfaces-table';
 import { switchSettingsOf } from '../network/switch-settings';
 import { interfacesOf, modelOf } from '../plan/plan';
 import {
@@ -27,6 +28,14 @@ export const NETWORK_WAYS: WaysOut<NetworkSubject['about']> = {
     const subnet = plan.subnets.get(finding.subnetId);
     const own = interfacesOf(plan, finding.deviceIds[0] ?? '').get(finding.interface);
     return [...addressFix(plan, own), ...(subnet ? [dropDhcp(subnet)] : [])];
+  }),
+  'answers-elsewhere': untried((plan, { deviceIds: [deviceId = ''], subnetId, address }) => {
+    // Which of several interfaces it is that answers there nobody can tell from here.
+    const own = [...interfacesOf(plan, deviceId).values()].filter((i) => !isRouted(i));
+    const [only] = own;
+    if (subnetId === null || only === undefined || own.length > 1) return [];
+    const commands = [{ kind: 'put-interface' as const, interface: { ...only, subnetId, address } }];
+    return [{ does: 'give-address', deviceId, interface: only.name, address, commands }];
   }),
   'subnet-full': untried((plan, finding) => widened(plan, finding.subnetId)),
   'subnets-overlap': untried((plan, finding) =>

@@ -2,7 +2,9 @@ import { distinctRanges } from '../../core/formats/receiver-caps';
 import type { FoundClock, NodeInterface } from '../../core/formats/is04';
 import type { MapLimits } from '../../core/models/models-table';
 import type { FoundMapping } from '../../core/findings/field-facts';
+import { adapterFor } from '../adapters';
 import { planAddress, type Contest } from '../binding';
+import { hostOf } from '../reachable-hosts';
 import type { ChannelMap } from '../../core/formats/is08';
 import { foundOrder } from '../device-order';
 import type { DeviceFailure } from '../http-json';
@@ -25,6 +27,8 @@ export interface DeviceInField {
   readonly foundAt: number | null;
   /** Addresses at which it says it answers, as the plan would write them. */
   readonly addresses: readonly string[];
+  /** The host at which it is asked, as the plan would write it, and the adapter of the server that reaches it; null: it is not asked. */
+  readonly askedAt: { readonly address: string; readonly adapter: string | null } | null;
   readonly interfaces: readonly NodeInterface[];
   /** Whether connections to it are tried; else only its registry says that it is there. */
   readonly isTried: boolean;
@@ -41,6 +45,12 @@ const nodeOf = (deviceId: string, { bindings }: LiveFacts): FieldNode | undefine
 
 const addressesOf = ({ node }: FieldNode, { translation }: LiveFacts): string[] =>
   node.addresses.map((a) => planAddress(a, translation));
+
+function askedAt({ device, node }: FieldNode, { field, translation }: LiveFacts): DeviceInField['askedAt'] {
+  const host = hostOf(device?.connectionHref ?? device?.channelMapHref ?? node.href);
+  if (host === null || device?.notAllowedHost !== undefined) return null;
+  return { address: planAddress(host, translation), adapter: adapterFor(field?.adapters ?? [], host)?.name ?? null };
+}
 
 function foundBy(nodeId: string, { field }: LiveFacts): { foundFrom: string | null; foundAt: number | null } {
   const told = field?.toldOf.get(nodeId);
@@ -60,6 +70,7 @@ export const devices = topic<DeviceInField>({
       boundBy: facts.bindings.boundBy.get(deviceId) ?? 'address',
       ...foundBy(found.node.id, facts),
       addresses: addressesOf(found, facts),
+      askedAt: askedAt(found, facts),
       interfaces: found.node.interfaces,
       isTried: found.device !== null && found.device.connectionHref !== null,
       failure: failureOfDevice(found, facts),

@@ -1,6 +1,7 @@
 import type { FoundLink } from '../../core/findings/field-facts';
 import type { AnnouncementState } from '../announcements';
-import { planAddress, planAddressesIn } from '../binding';
+import { fieldAddress, planAddress, planAddressesIn } from '../binding';
+import { seesNetwork } from '../adapters';
 import type { DeviceFailure } from '../http-json';
 import { topic } from './topic';
 
@@ -36,6 +37,32 @@ export const registry = topic<RegistryState>({
     if (was?.isConnected === true && is?.isConnected === false) return [{ what: 'registry-lost', because: is.because }];
     return was?.isConnected === false && was.wasHeard && is?.isConnected === true ? [{ what: 'registry-back' }] : [];
   },
+});
+
+/** An adapter of the server's computer. Addresses as the plan would write them. */
+export interface AdapterInField {
+  readonly name: string;
+  readonly address: string;
+  readonly network: string;
+  readonly isUsed: boolean;
+  /** The subnets of the plan whose hosts it reaches without a router. */
+  readonly subnetIds: readonly string[];
+}
+
+/** By which adapters of the server's computer the subnets of the plan can be seen. */
+export const adapters = topic<readonly AdapterInField[]>({
+  per: 'field',
+  everyMs: 500,
+  read: (_, { registry: heard, plan, translation }) =>
+    heard?.adapters.map((adapter) => ({
+      name: adapter.name,
+      address: planAddress(adapter.address, translation),
+      network: planAddress(adapter.network, translation),
+      isUsed: adapter.isUsed,
+      subnetIds: [...plan.subnets.values()]
+        .filter(({ cidr }) => seesNetwork(adapter, fieldAddress(cidr, translation)))
+        .map((subnet) => subnet.id),
+    })),
 });
 
 /** How cables came up, where a switch at one of their ends says; where both say something, the slower. */

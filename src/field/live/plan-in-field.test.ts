@@ -299,7 +299,7 @@ describe('a plan held against the field', () => {
     let wasHeard = false;
     const live = new PlanInField({ ...world.sources, field: () => ({ ...world.field.snapshot(), wasHeard }) });
     live.update(1000);
-    expect(Object.keys(live.board.all())).toEqual(['registry']);
+    expect(Object.keys(live.board.all())).toEqual(['registry', 'adapters']);
     wasHeard = true;
     expect(live.update(2000)).toEqual([]);
     expect(live.board.all().devices?.['box']).toMatchObject([2000, { nodeId: 'node-box', boundBy: 'serial' }]);

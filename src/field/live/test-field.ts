@@ -4,6 +4,7 @@ import type { Reckoning } from '../../core/reckon/reckoning';
 import { destinationText, fieldAddress, type AddressTranslation } from '../binding';
 import type { ChannelMap } from '../../core/formats/is08';
 import type { EndReading } from '../device-reader';
+import type { UsedAdapter } from '../adapters';
 import { FieldResources } from '../field-resources';
 import type { FieldNews, FieldSnapshot } from '../follower';
 import type { DeviceFailure } from '../http-json';
@@ -16,6 +17,11 @@ export class TestField {
   readonly answeredAt = new Map<string, number>();
   readonly notKnown = new Set<string>();
   readonly contestedIds = new Set<string>();
+  /** One for each leg of the demo. */
+  adapters: readonly UsedAdapter[] = [
+    { name: 'red', address: '127.71.0.9', network: '127.71.0.0/16', isLoopback: false, isUsed: true },
+    { name: 'blue', address: '127.72.0.9', network: '127.72.0.0/16', isLoopback: false, isUsed: true },
+  ];
   isConnected = true;
   private readonly resources = new FieldResources();
   private news = new Set<string>();
@@ -39,6 +45,7 @@ export class TestField {
       answeredAt: this.answeredAt,
       notKnown: this.notKnown,
       contestedIds: this.contestedIds,
+      adapters: this.adapters,
       noticedWithinMs: 2700,
       notKnownAfterMs: 23_000,
     };

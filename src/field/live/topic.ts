@@ -30,7 +30,13 @@ export interface LiveFacts {
   /** Null: no registry is set up. */
   readonly registry: Pick<
     FieldSnapshot,
-    'registryUrl' | 'wasHeard' | 'isConnected' | 'disconnectedBecause' | 'noticedWithinMs' | 'notKnownAfterMs'
+    | 'registryUrl'
+    | 'wasHeard'
+    | 'isConnected'
+    | 'disconnectedBecause'
+    | 'noticedWithinMs'
+    | 'notKnownAfterMs'
+    | 'adapters'
   > | null;
   /** Null: no registry is set up, or it was never heard yet. */
   readonly field: FieldSnapshot | null;

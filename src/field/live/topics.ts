@@ -1,10 +1,11 @@
 import { clocks, contested, devices, fieldOnly, lanes, names, channelMappings, unknown } from './device-topics';
-import { announcementPlaces, links, registry, sessions, switches } from './network-topics';
+import { adapters, announcementPlaces, links, registry, sessions, switches } from './network-topics';
 import type { Topic } from './topic';
 
 /** Every live figure there is. One that is added here is read, aged, told to browsers and entered in the journal by its declaration. */
 export const TOPICS = {
   registry,
+  adapters,
   devices,
   contested,
   names,

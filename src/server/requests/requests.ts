@@ -130,6 +130,21 @@ export class ModelFileRequest extends Authored {
   @IsString() @MaxLength(200) note: string;
 }
 
+export class NodeAddressRequest extends Authored {
+  @IsString() @Length(1, 300) @IsVisible() address: string;
+}
+
+export class AdaptersRequest extends Authored {
+  /** Null: all. */
+  @ValidateIf((_, value) => value !== null)
+  @IsArray()
+  @ArrayMinSize(1)
+  @ArrayMaxSize(64)
+  @IsString({ each: true })
+  @Length(1, 80, { each: true })
+  names: string[] | null;
+}
+
 export class ReadAnewRequest {
   @MayBeMissing() @IsString() @MaxLength(80) deviceId?: string;
 }

@@ -3,9 +3,10 @@
 import Link from 'next/link';
 import { useState, type ReactNode } from 'react';
 import { Age } from '@/ui/parts/age';
-import { Modal, TextField } from '@/ui/parts/controls';
+import { Button, Modal, TextField } from '@/ui/parts/controls';
 import { filtered, searchFor } from '@/ui/parts/find-text';
 import { FieldEvents } from '@/ui/parts/field-events';
+import { openDialog } from './frame-dialog';
 import { liveWords } from '@/ui/parts/loss-words';
 import { LookedAt } from '@/ui/parts/looked-at';
 import { count, timeOfDay } from '@/ui/parts/units';
@@ -48,6 +49,7 @@ export function FieldDialog({ onClose }: { onClose: () => void }) {
           onChange={(e) => setText(e.target.value)}
           className="w-[180px]"
         />
+        <Button onClick={() => openDialog('places')}>Where they are looked for …</Button>
         <span className="text-dim">
           {registry === undefined
             ? ''

@@ -10,6 +10,7 @@ import { FindAndDo } from './find-and-do';
 import { closeDialog, openDialog, useFrameDialog } from './frame-dialog';
 import { HistoryDialog } from './history-dialog';
 import { OpenPoints } from './open-points';
+import { PlacesDialog } from './places-dialog';
 import { PreviewBar } from './preview-bar';
 import { Rail } from './rail';
 import { goToRegion, goToSheet } from './regions';
@@ -86,6 +87,7 @@ export function PlanFrame({ planId, children }: { planId: string; children: Reac
       {dialog === 'find' ? <FindAndDo planId={planId} onClose={closeDialog} /> : null}
       {dialog === 'history' ? <HistoryDialog onClose={closeDialog} /> : null}
       {dialog === 'findings' ? <OpenPoints onClose={closeDialog} /> : null}
+      {dialog === 'places' ? <PlacesDialog onClose={closeDialog} /> : null}
       {dialog === 'field' ? <FieldDialog onClose={closeDialog} /> : null}
     </div>
   );

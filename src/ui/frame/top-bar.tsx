@@ -166,7 +166,18 @@ function FieldState() {
   const losses = useLosses();
   if (plan === null) return null;
   if (!isLive) return <span className="text-ochre">Offline: reconnecting …</span>;
-  if (!hasField) return <span title="No registry is set up">no field</span>;
+  if (!hasField) {
+    return (
+      <button
+        type="button"
+        title="No devices are followed: say where they are"
+        onClick={() => openDialog('places')}
+        className={ICON_BUTTON}
+      >
+        <span>no field</span>
+      </button>
+    );
+  }
   const registry = field.registry.get('');
   if (registry?.isConnected === false) {
     return (

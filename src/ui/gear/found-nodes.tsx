@@ -8,6 +8,7 @@ import type { Plan } from '@/core/plan/plan';
 import { Button, Modal, SelectField } from '@/ui/parts/controls';
 import { Age } from '@/ui/parts/age';
 import { count } from '@/ui/parts/units';
+import { openDialog } from '@/ui/frame/frame-dialog';
 import { commit, commitWithUndo } from '@/ui/session/actions';
 import { usePlan } from '@/ui/session/plan-store';
 
@@ -46,6 +47,14 @@ export function FoundNodes({ plan, onClose }: { plan: Plan; onClose: () => void 
             Add all {unknown.length} as found
           </Button>
         ) : null}
+        <Button
+          onClick={() => {
+            onClose();
+            openDialog('places');
+          }}
+        >
+          Look elsewhere …
+        </Button>
         <Button onClick={onClose}>Close</Button>
       </div>
     </Modal>

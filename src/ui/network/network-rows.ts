@@ -22,6 +22,7 @@ export function linkIdsOf(f: Finding): readonly string[] {
   return 'linkId' in f ? [f.linkId] : 'linkIds' in f ? f.linkIds : [];
 }
 export function subnetIdsOf(f: Finding): readonly string[] {
+  if (f.about === 'answers-elsewhere') return f.planned.map((p) => p.subnetId);
   return 'subnetId' in f ? [f.subnetId] : 'subnetIds' in f ? f.subnetIds : [];
 }
 export function streamIdsOf(f: Finding): readonly string[] {

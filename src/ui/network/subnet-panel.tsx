@@ -13,7 +13,8 @@ import { deviceName, ROLE_WORDS } from '@/ui/parts/network-words';
 import { OneField } from '@/ui/parts/one-field';
 import { interfaceName } from '@/ui/parts/words';
 import { commit, commitWithUndo } from '@/ui/session/actions';
-import type { View } from '@/ui/session/plan-store';
+import { usePlan, type View } from '@/ui/session/plan-store';
+import type { AdapterInField } from '@/field/live/network-topics';
 import { UseStrip } from './bars';
 import { subnetIdsOf } from './network-rows';
 import { ResizeDialog } from './resize-dialog';
@@ -55,6 +56,7 @@ export function SubnetPanel({ plan, view, subnet }: { plan: Plan; view: View; su
         ) : null}
         {subnet.dhcp ? '; hatched: DHCP' : ''}
       </p>
+      <SeenBy subnetId={subnet.id} />
       <SubnetSettings plan={plan} subnet={subnet} />
       <div className="mt-3 flex flex-wrap gap-2">
         <Button onClick={() => setResizing(true)}>Resize or split …</Button>
@@ -79,6 +81,21 @@ export function SubnetPanel({ plan, view, subnet }: { plan: Plan; view: View; su
       </ul>
       {isResizing ? <ResizeDialog plan={plan} subnet={subnet} onClose={() => setResizing(false)} /> : null}
     </>
+  );
+}
+
+/** The adapters of the server that reach its hosts; nothing while no devices are followed. */
+function SeenBy({ subnetId }: { subnetId: string }) {
+  const adapters = usePlan((s) => s.field.adapters.get(''));
+  if (adapters === undefined) return null;
+  const own = adapters.filter((a) => a.subnetIds.includes(subnetId));
+  const words = (a: AdapterInField) => `${a.name} (${a.address})${a.isUsed ? '' : ', which is not used'}`;
+  return (
+    <p className="mt-1 text-[12px] text-dim">
+      {own.length === 0
+        ? 'No adapter of the server sees it without a router.'
+        : `Seen by ${own.map(words).join(' and ')} of the server.`}
+    </p>
   );
 }
 

@@ -106,6 +106,8 @@ export function networkTitle(plan: Plan, finding: NetworkSubject & { readonly de
       return `${first}: ${finding.address} lies in the DHCP range ${finding.range.first} to ${finding.range.last}`;
     case 'subnet-full':
       return `${subnetName(plan, finding.subnetId)} is full: ${finding.free} of ${finding.usable} addresses free`;
+    case 'answers-elsewhere':
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} answers at ${finding.address}${finding.subnetId === null ? '' : ` in ${subnetName(plan, finding.subnetId)}`}${finding.adapter === null ? '' : ` by ${finding.adapter} of the server`}; the plan has it in ${list(finding.planned.map((p) => `${subnetName(plan, p.subnetId)}${p.adapters.length === 0 ? '' : ` (${p.adapters.join(', ')})`}`))}`;
     case 'subnets-overlap':
       return `${list(finding.subnetIds.map((id) => subnetName(plan, id)))} overlap: ${finding.cidrs.join(' and ')}`;
     case 'no-querier':

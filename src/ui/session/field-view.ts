@@ -20,6 +20,7 @@ export const NO_FIELD: FieldView = {
 function noFigures() {
   return {
     registry: new Map<string, never>(),
+    adapters: new Map<string, never>(),
     devices: new Map<string, never>(),
     contested: new Map<string, never>(),
     names: new Map<string, never>(),

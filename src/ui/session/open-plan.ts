@@ -151,7 +151,11 @@ export class OpenPlan {
       }),
     );
     on<ChangeMessage>('change', (message) => this.inTurn(() => this.takeOver(message)));
-    on<FieldMessage>('field', (message) => this.set({ field: mergedField(this.get().field, message) }));
+    on<FieldMessage>('field', (message) => {
+      const field = mergedField(this.get().field, message);
+      // The first node may be typed in, and the last one taken out, while the plan is open.
+      this.set({ field, hasField: field.registry.has('') });
+    });
     on<PresenceMessage>('people', ({ people }) => this.set({ people }));
   }
 

@@ -75,6 +75,7 @@ describe('the field as the page holds it', () => {
     nodeId,
     boundBy: 'address',
     addresses: [],
+    askedAt: null,
     interfaces: [],
     isTried: true,
     failure: null,

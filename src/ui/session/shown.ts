@@ -2,12 +2,17 @@
 
 import { useMemo } from 'react';
 import { findInField } from '@/core/findings/find-in-field';
+import type { FoundAt } from '@/core/findings/field-facts';
 import type { Plan } from '@/core/plan/plan';
+import type { AdapterInField } from '@/field/live/network-topics';
 import type { LaneEvidence, LaneState } from '@/field/lane-state';
 import type { LaneView } from '@/workers/reckon-view';
 import { usePlan, type FieldView, type View } from './plan-store';
 
-type Told = Pick<FieldView, 'links' | 'clocks' | 'names' | 'channelMappings'>;
+type Told = Pick<FieldView, 'links' | 'clocks' | 'names' | 'channelMappings'> & {
+  readonly foundAt: ReadonlyMap<string, FoundAt>;
+  readonly seenBy: ReadonlyMap<string, readonly string[]>;
+};
 
 /** What devices report that findings rest on; the same object until any of it is another. */
 function useTold(): Told {
@@ -15,7 +20,25 @@ function useTold(): Told {
   const clocks = usePlan((s) => s.field.clocks);
   const names = usePlan((s) => s.field.names);
   const channelMappings = usePlan((s) => s.field.channelMappings);
-  return useMemo(() => ({ links, clocks, names, channelMappings }), [links, clocks, names, channelMappings]);
+  const devices = usePlan((s) => s.field.devices);
+  const adapters = usePlan((s) => s.field.adapters.get(''));
+  // Devices are told again and again, as what they answered grows old; where they are asked hardly ever changes.
+  const at = JSON.stringify([...devices].flatMap(([id, d]) => (d.askedAt === null ? [] : [[id, d.askedAt]])));
+  const foundAt = useMemo(() => new Map(JSON.parse(at) as [string, FoundAt][]), [at]);
+  const seenBy = useMemo(() => adaptersBySubnet(adapters ?? []), [adapters]);
+  return useMemo(
+    () => ({ links, clocks, names, channelMappings, foundAt, seenBy }),
+    [links, clocks, names, channelMappings, foundAt, seenBy],
+  );
+}
+
+/** By subnet: the adapters of the server that see it. */
+export function adaptersBySubnet(adapters: readonly AdapterInField[]): ReadonlyMap<string, readonly string[]> {
+  const seenBy = new Map<string, string[]>();
+  for (const { name, subnetIds } of adapters) {
+    for (const id of subnetIds) seenBy.set(id, [...(seenBy.get(id) ?? []), name]);
+  }
+  return seenBy;
 }
 
 /** The plan and view to show: those of the preview while one is open. */
@@ -40,10 +63,11 @@ export function useBefore(): View | null {
 
 /** What switches report of their cables, and devices of themselves, is found wrong beside what the plan alone tells. */
 function withField(plan: Plan, view: View, told: Told): View {
-  const { links, clocks, names, channelMappings } = told;
+  const { links, clocks, names, channelMappings, foundAt, seenBy } = told;
   const found = findInField({
     ...plan,
     ...{ foundLinks: links, foundClocks: clocks, foundNames: names, foundMappings: channelMappings },
+    ...{ foundAt, seenBy },
     keptTime: view.clocks.time,
   });
   return found.length === 0 ? view : { ...view, findings: [...found, ...view.findings] };

@@ -136,10 +136,10 @@ export async function showInPlan(
   const field = new TestField({ from: '10.', to: '127.' });
   if (hasField) {
     // Where a follower would be, with what it would know.
-    const follower = { snapshot: () => field.snapshot(), setPlanHosts: () => {}, stop: () => {} };
-    Object.assign(serverState(), {
-      follower: follower as unknown as ServerState['follower'],
-      translation: { from: '10.', to: '127.' },
+    const follower = { snapshot: () => field.snapshot(), setNamedHosts: () => {}, stop: () => {} };
+    Object.defineProperties(serverState(), {
+      follower: { value: follower as unknown as ServerState['follower'] },
+      translation: { value: { from: '10.', to: '127.' } },
     });
   }
   prepare?.(planId, field);
