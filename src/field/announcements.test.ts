@@ -68,6 +68,22 @@ describe('announcements on the network', () => {
     socket.close();
   });
 
+  test('adapters are listened on besides while they are chosen, and what is set stays', async () => {
+    const chosen = { address: '127.0.77.1', port: 9875 };
+    listener.listenAlsoAt([chosen.address, place.address]);
+    const addresses = () => state().places.map((p) => p.address);
+    expect(addresses()).toEqual([place.address, chosen.address]);
+    const announcer = new Announcer(boat, { to: chosen, periodMs: 50 });
+    announcer.plug();
+    await until(() => state().sessions.length === 2);
+    listener.listenAlsoAt([]);
+    expect(addresses()).toEqual([place.address]);
+    expect(listener.isListening).toBe(true);
+    announcer.unplug();
+    // Nobody takes back there what was heard there: it lapses by itself.
+    expect(state().sessions).toHaveLength(2);
+  });
+
   test('an adapter that is not there says so', async () => {
     const nowhere = new AnnouncementListener([{ address: '192.0.2.1', port: 19_876 }], () => undefined);
     nowhere.start();

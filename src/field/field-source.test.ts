@@ -91,6 +91,34 @@ describe('the field', () => {
     await until(() => !labels(follower).includes('amp'));
   }, 60_000);
 
+  test('nodes are typed in and taken out while others are read: each is there at once, and how its reading went', async () => {
+    const nodes = await plug(NOWHERE);
+    const list = new NodeList(['http://127.99.8.11:18051']);
+    const follower = follow({ nodes: list });
+    await until(() => labels(follower).join() === 'box');
+    expect(follower.snapshot().registryUrl).toBe('the node at http://127.99.8.11:18051');
+    const typedAt = Date.now();
+    list.setTyped(['http://127.99.8.12:18051', 'http://127.99.8.77:18051']);
+    expect(list.reading('http://127.99.8.12:18051')).toBeNull();
+    await until(() => labels(follower).join() === 'amp,box');
+    // It does not wait for its turn, which comes every 5 s.
+    expect(Date.now() - typedAt).toBeLessThan(4500);
+    expect(follower.snapshot().registryUrl).toBe('3 nodes by address');
+    await until(() => list.reading('http://127.99.8.77:18051') !== null);
+    expect(list.reading('http://127.99.8.77:18051')).toMatchObject({
+      label: null,
+      failure: { kind: 'unreachable', detail: 'ECONNREFUSED' },
+    });
+    const amp = nodes.find((n) => n.spec.id === 'amp')!;
+    expect(list.reading('http://127.99.8.12:18051')).toMatchObject({ label: 'amp', failure: null });
+    expect(follower.snapshot().nodes.has(list.reading('http://127.99.8.12:18051')!.nodeId!)).toBe(true);
+    await amp.unplug();
+    list.setTyped([]);
+    await until(() => labels(follower).join() === 'box');
+    expect(list.reading('http://127.99.8.12:18051')).toBeNull();
+    expect(follower.snapshot().isConnected).toBe(true);
+  }, 60_000);
+
   test('a registry is found by its announcement, the lowest priority first; one that is lost hands over to the next', async () => {
     const [main, spare] = [registryAt('127.99.3.1'), registryAt('127.99.3.2')];
     await Promise.all([main.start(), spare.start()]);

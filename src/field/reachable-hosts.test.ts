@@ -35,6 +35,61 @@ describe('which hosts are talked to', () => {
     expect(known.allows('http://192.0.2.7/')).toBe(false);
   });
 
+  describe('by the adapters that are used', () => {
+    const adapter = (name: string, network: string, isLoopback = false) => ({
+      ...{ name, address: network.replace(/0\/\d+$/, '9'), network, isLoopback },
+    });
+    const all = [adapter('lo', '127.0.0.0/8', true), adapter('red', '10.20.0.0/24'), adapter('blue', '10.21.0.0/24')];
+    const known = (change: Parameters<typeof hosts>[0] = {}) =>
+      hosts({ networks: null, adapters: () => all, ...change });
+
+    test('all are, until some are chosen; then what is on the others is not asked, not even for a plan', () => {
+      const some = known();
+      expect(some.adapters().map((a) => [a.name, a.isUsed])).toEqual([
+        ['red', true],
+        ['blue', true],
+      ]);
+      expect(some.allows('http://10.21.0.7/')).toBe(true);
+      some.setNamed('p', new Set(['10.21.0.7', '192.0.2.7']));
+      some.choose(['red']);
+      expect(some.adapters().map((a) => a.isUsed)).toEqual([true, false]);
+      expect(some.allows('http://10.20.0.7/')).toBe(true);
+      expect(some.refuses('http://10.21.0.7/')).toBe('unused-adapter');
+      expect(some.refuses('http://10.21.0.8/')).toBe('unused-adapter');
+      // Which way a router leads nobody knows here.
+      expect(some.allows('http://192.0.2.7/')).toBe(true);
+      some.choose(null);
+      expect(some.allows('http://10.21.0.8/')).toBe(true);
+    });
+
+    test('networks that are set stay set, as far as their adapter is used', () => {
+      const some = known({ networks: ['10.20.0.0/16'] });
+      expect(some.refuses('http://10.21.0.7/')).toBe('other-network');
+      some.choose(['blue']);
+      expect(some.refuses('http://10.20.0.7/')).toBe('unused-adapter');
+      expect(some.allows('http://10.20.1.7/')).toBe(true);
+    });
+
+    test('the loopback adapter is one of them only where devices are looked for on it', () => {
+      const local = known({ registryUrl: 'http://127.0.0.1:8870' });
+      expect(local.adapters().map((a) => a.name)).toEqual(['lo', 'red', 'blue']);
+      local.choose(['red']);
+      expect(local.refuses('http://127.9.0.1/')).toBe('unused-adapter');
+    });
+
+    test('a person may name any address that is no service of this computer', () => {
+      const some = known();
+      expect(some.mayBeNamed('http://192.0.2.7:8080')).toBeNull();
+      expect(some.refuses('http://192.0.2.7:8080')).toBe('other-network');
+      expect(some.mayBeNamed('http://127.0.0.1:5432')).toBe('other-network');
+      expect(some.mayBeNamed('http://127.0.0.1:3000')).toBe('this-server');
+      expect(some.mayBeNamed('http://elsewhere.venue')).toBe('name');
+      expect(some.mayBeNamed('http://gateway.venue')).toBeNull();
+      some.choose(['blue']);
+      expect(some.mayBeNamed('http://10.20.0.7')).toBe('unused-adapter');
+    });
+  });
+
   test('the loopback network is only where the registry is on it, and this application never', () => {
     const url = 'http://127.0.0.1:8080/';
     expect(hosts({ networks: null, registryUrl: 'http://127.0.0.1:8870' }).allows(url)).toBe(true);

@@ -10,43 +10,18 @@ import { Registry } from '../registry/registry';
 import { Announcer } from '../standins/announcer';
 import { applyBatch, noteSent, openSession } from './edit';
 import { savedResources } from './field-file';
-import type { Author, ChangeMessage, FieldMessage, PresenceMessage } from './messages';
+import type { Author } from './messages';
 import { dropIdle, IDLE_MS, sessionOf, watchCarrying } from './sessions';
-import { mergedField, NO_FIELD } from '../ui/session/field-view';
 import { demoPlan, removePlan, restorePlan } from './plans';
 import { watchPlan } from './event-stream';
-import type { EventFrame } from './plan-session';
 import { previewSend, sendLanes } from './send-lanes';
 import { closeServer, serverState } from './state';
+import { Browser } from './test-browser';
 
 const ada: Author = { id: 'a', name: 'First engineer' };
 const bo: Author = { id: 'b', name: 'Second engineer' };
 const REGISTRY = { address: '127.99.7.1', port: 18_890, expiryMs: 900 };
 const REGISTRY_URL = `http://${REGISTRY.address}:${REGISTRY.port}`;
-
-/** What one browser is told, and what it makes of it: the field as it shows it. */
-class Browser {
-  readonly changes: ChangeMessage[] = [];
-  readonly fields: FieldMessage[] = [];
-  hello: { revision: number } | null = null;
-  people: readonly Author[] = [];
-  readonly leave: () => void;
-
-  constructor(planId: string, author: Author) {
-    const send = ({ event, data: text }: EventFrame) => {
-      const data: unknown = JSON.parse(text);
-      if (event === 'hello') this.hello = data as { revision: number };
-      if (event === 'people') this.people = (data as PresenceMessage).people;
-      if (event === 'change') this.changes.push(data as ChangeMessage);
-      if (event === 'field') this.fields.push(data as FieldMessage);
-    };
-    this.leave = sessionOf(planId)!.listen({ author, send, end: () => {} });
-  }
-
-  shown() {
-    return this.fields.reduce(mergedField, NO_FIELD);
-  }
-}
 
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 async function until(check: () => boolean, ms = 30_000): Promise<void> {

@@ -27,7 +27,11 @@ const openByServer = new WeakMap<ServerState, Map<string, OpenSession>>();
 function openSessions(): Map<string, OpenSession> {
   const server = serverState();
   let open = openByServer.get(server);
-  if (open === undefined) openByServer.set(server, (open = new Map()));
+  if (open === undefined) {
+    const sessions = new Map<string, OpenSession>();
+    openByServer.set(server, (open = sessions));
+    server.onClose.add(() => sessions.forEach(({ close }) => close()));
+  }
   return open;
 }
 

@@ -43,6 +43,8 @@ export interface ServerState {
   readonly checkStorage: () => void;
   readonly startedAt: number;
   readonly close: () => void;
+  /** What ends with it. */
+  readonly onClose: Set<() => void>;
 }
 
 const NO_NODES: FieldNews = { nodes: new Set() };
@@ -93,6 +95,7 @@ function openState(): ServerState {
   const { translation, restconfPort, announcementPlaces, describedAt, authorityFile, tokens } = rest;
   setTrust({ authority: authorityFile === null ? null : readFileSync(authorityFile, 'utf8'), tokens });
   const database = openDatabase(join(dataFolder, 'plans.sqlite'), join(process.cwd(), 'src/store/migrations'));
+  const onClose = new Set<() => void>();
   const onFieldNews = new Set<(news: FieldNews) => void>();
   const fieldChanged = (news: FieldNews) => {
     for (const tell of [...onFieldNews]) {
@@ -142,7 +145,9 @@ function openState(): ServerState {
     sending: { queue: new SendQueue(), stopped: new Map() },
     onFieldNews,
     startedAt: Date.now(),
+    onClose,
     close: () => {
+      for (const end of onClose) end();
       follower.stop();
       announcements.stop();
       void ownRegistry?.stop();

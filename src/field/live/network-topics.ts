@@ -39,7 +39,7 @@ export const registry = topic<RegistryState>({
   },
 });
 
-/** An adapter of the server's computer. Addresses as the plan would write them. */
+/** An adapter of the server's computer, with its addresses as they are there. */
 export interface AdapterInField {
   readonly name: string;
   readonly address: string;
@@ -56,8 +56,8 @@ export const adapters = topic<readonly AdapterInField[]>({
   read: (_, { registry: heard, plan, translation }) =>
     heard?.adapters.map((adapter) => ({
       name: adapter.name,
-      address: planAddress(adapter.address, translation),
-      network: planAddress(adapter.network, translation),
+      address: adapter.address,
+      network: adapter.network,
       isUsed: adapter.isUsed,
       subnetIds: [...plan.subnets.values()]
         .filter(({ cidr }) => seesNetwork(adapter, fieldAddress(cidr, translation)))

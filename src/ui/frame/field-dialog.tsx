@@ -49,15 +49,17 @@ export function FieldDialog({ onClose }: { onClose: () => void }) {
           onChange={(e) => setText(e.target.value)}
           className="w-[180px]"
         />
-        <Button onClick={() => openDialog('places')}>Where they are looked for …</Button>
-        <span className="text-dim">
-          {registry === undefined
-            ? ''
-            : registry.isConnected
-              ? `The registry is connected. A device that goes is noticed within ${registry.noticedWithinMs / 1000} s; one that answers nothing for ${Math.round(registry.notKnownAfterMs / 1000)} s is not known.`
-              : 'The registry is offline.'}
-        </span>
+        <Button className="ml-auto" onClick={() => openDialog('places')}>
+          Where they are looked for …
+        </Button>
       </div>
+      {registry === undefined ? null : (
+        <p className="mb-2 text-dim">
+          {registry.isConnected
+            ? `A device that goes is noticed within ${registry.noticedWithinMs / 1000} s; one that answers nothing for ${Math.round(registry.notKnownAfterMs / 1000)} s is not known.`
+            : 'The registry is offline.'}
+        </p>
+      )}
       {rows.length === 0 ? (
         <p className="text-dim">No device passes this filter.</p>
       ) : (

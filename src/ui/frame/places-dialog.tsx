@@ -83,12 +83,13 @@ function NodesByAddress({ nodes }: { nodes: readonly NodeByAddress[] }) {
     <section aria-label="Nodes by address">
       <h3 className="mt-3 mb-1 text-[12px] font-medium text-faint">Nodes by address, for devices in no registry</h3>
       <form onSubmit={(e) => void add(e)} className="flex items-end gap-2" noValidate>
-        <Labelled label="Address, with its port where that is not 80" error={problem ?? undefined}>
+        <Labelled label="Address, with its port where that is not 80">
           <TextField
             autoFocus
             value={address}
             placeholder="10.20.0.31:8080"
             aria-invalid={problem !== null}
+            aria-describedby={problem === null ? undefined : 'node-address-problem'}
             onChange={(e) => {
               setAddress(e.target.value);
               setProblem(null);
@@ -96,10 +97,15 @@ function NodesByAddress({ nodes }: { nodes: readonly NodeByAddress[] }) {
             className="w-[260px] font-mono"
           />
         </Labelled>
-        <Button type="submit" tone="main" disabled={isAdding || address.trim() === ''} className="self-start mt-[22px]">
+        <Button type="submit" tone="main" disabled={isAdding || address.trim() === ''}>
           Read this node
         </Button>
       </form>
+      {problem === null ? null : (
+        <p role="alert" id="node-address-problem" className="mt-1 text-[12px] text-madder">
+          {problem}
+        </p>
+      )}
       {nodes.length === 0 ? null : (
         <div className="mt-2">
           <LookedAt
@@ -164,9 +170,9 @@ function Adapters({ adapters, chosenBy }: Pick<FieldPlaces, 'adapters' | 'chosen
   const names = [...new Set(adapters.map((a) => a.name))];
   const used = names.filter((name) => adapters.some((a) => a.name === name && a.isUsed));
   const toggle = (name: string) => void choose(used.includes(name) ? used.filter((n) => n !== name) : [...used, name]);
-  const subnetsOf = (name: string, network: string) =>
+  const subnetsOf = (name: string, address: string) =>
     (seen ?? [])
-      .filter((a) => a.name === name && (a.network === network || adapters.length === 1))
+      .filter((a) => a.name === name && a.address === address)
       .flatMap((a) => a.subnetIds)
       .flatMap((id) => plan?.subnets.get(id)?.name ?? []);
   const unseen = [...(plan?.subnets.values() ?? [])].filter((s) => !seen?.some((a) => a.subnetIds.includes(s.id)));
@@ -201,7 +207,7 @@ function Adapters({ adapters, chosenBy }: Pick<FieldPlaces, 'adapters' | 'chosen
               <td className="py-1 pr-2 font-mono text-[12px]">
                 {address}/{network.slice(network.indexOf('/') + 1)}
               </td>
-              <td className="py-1">{subnetsOf(name, network).join(', ') || <span className="text-dim">none</span>}</td>
+              <td className="py-1">{subnetsOf(name, address).join(', ') || <span className="text-dim">none</span>}</td>
             </tr>
           ))}
         </LookedAt>

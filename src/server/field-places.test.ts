@@ -1,0 +1,136 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileOfPlan } from '../core/formats/plan-file';
+import { startPlan, until } from '../field/test-bench';
+// The stand-ins are what the field is tried on; the product itself never imports them.
+import { fleetOfPlan } from '../standins/fleet';
+import { StandinNode } from '../standins/node';
+import { addNodeByAddress, chooseAdapters, readFieldPlaces, removeNodeByAddress } from './field-places';
+import { RequestProblem } from './problem';
+import { openPlanFile } from './plans';
+import { closeServer, serverState } from './state';
+import { Browser } from './test-browser';
+
+/** Nodes that are in no registry, and adapters, as people choose them at the page. */
+
+const PORT = 18_951;
+const ada = { id: 'a', name: 'First engineer' };
+let folder: string;
+const kept = { ...process.env };
+
+beforeEach(() => {
+  folder = mkdtempSync(join(tmpdir(), 'jade-lane-'));
+  Object.assign(process.env, { JADE_DATA: folder, JADE_LOG: 'silent', JADE_NETWORKS: '127.99.0.0/16' });
+  closeServer();
+});
+afterEach(() => {
+  closeServer();
+  process.env = { ...kept };
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const refused = (run: () => unknown): RequestProblem => {
+  try {
+    run();
+  } catch (error) {
+    if (error instanceof RequestProblem) return error;
+    throw error;
+  }
+  throw new Error('was not refused');
+};
+
+describe('nodes by address', () => {
+  const spec = fleetOfPlan(fileOfPlan(startPlan())).find((s) => s.id === 'amp')!;
+  const node = new StandinNode(
+    spec,
+    { port: PORT, registryUrl: 'http://127.99.3.99:18950', heartbeatMs: 300, remember: () => {} },
+    undefined,
+  );
+  const address = `127.99.8.12:${PORT}`;
+  beforeAll(() => node.plug());
+  afterAll(() => node.unplug());
+
+  test('the first one begins to follow devices, in plans that are open too; taken out, nothing is followed', async () => {
+    expect(serverState().follower).toBeNull();
+    expect(readFieldPlaces()).toMatchObject({ followed: null, nodes: [] });
+    const plan = openPlanFile(startPlan());
+    const browser = new Browser(plan.id, ada);
+    expect(browser.shown().registry.has('')).toBe(false);
+    expect(addNodeByAddress(ada, address)).toMatchObject({
+      followed: { name: `the node at http://${address}` },
+      nodes: [{ url: `http://${address}`, by: 'First engineer', refusal: null }],
+    });
+    await until(() => browser.shown().devices.has('amp'));
+    // Bound by the serial of the plan, and asked at its own address.
+    expect(browser.shown().devices.get('amp')).toMatchObject({
+      boundBy: 'serial',
+      askedAt: { address: '127.99.8.12' },
+    });
+    expect(readFieldPlaces().nodes[0]).toMatchObject({ reading: { label: 'amp', failure: null } });
+    expect(readFieldPlaces().followed?.isConnected).toBe(true);
+    expect(removeNodeByAddress(`http://${address}`)).toMatchObject({ followed: null, nodes: [] });
+    expect(serverState().follower).toBeNull();
+    await until(() => !browser.shown().registry.has(''));
+    browser.leave();
+  }, 60_000);
+
+  test('they are kept over a restart', async () => {
+    addNodeByAddress(ada, address);
+    closeServer();
+    const { nodes } = readFieldPlaces();
+    expect(nodes).toMatchObject([{ url: `http://${address}`, by: 'First engineer' }]);
+    await until(() => readFieldPlaces().nodes[0]?.reading?.label === 'amp');
+  }, 60_000);
+
+  test('what is no address, is not allowed, or stands there already is refused, and nothing is kept of it', () => {
+    process.env['JADE_NODES'] = 'http://127.99.8.11:18951';
+    closeServer();
+    expect(refused(() => addNodeByAddress(ada, 'the amp'))).toMatchObject({ status: 400, field: 'address' });
+    expect(refused(() => addNodeByAddress(ada, '127.0.0.1:5432')).message).toContain(
+      'it is on none of the networks that are talked to',
+    );
+    expect(refused(() => addNodeByAddress(ada, 'amp.venue.example')).message).toContain('JADE_DEVICE_HOSTS');
+    expect(refused(() => addNodeByAddress(ada, '127.0.0.1:3000')).message).toContain('this server itself');
+    expect(refused(() => addNodeByAddress(ada, '127.99.8.11:18951')).code).toBe('known');
+    addNodeByAddress(ada, '192.0.2.7');
+    expect(refused(() => addNodeByAddress(ada, 'http://192.0.2.7:80/')).code).toBe('known');
+    // What is set at the start is taken out by its setting alone.
+    expect(refused(() => removeNodeByAddress('http://127.99.8.11:18951'))).toMatchObject({ status: 404 });
+    expect(readFieldPlaces().nodes.map((n) => [n.url, n.by])).toEqual([
+      ['http://127.99.8.11:18951', null],
+      ['http://192.0.2.7', 'First engineer'],
+    ]);
+  });
+
+  test('there is an end to how many', () => {
+    for (let n = 0; n < 256; n += 1) addNodeByAddress(ada, `192.0.2.7:${n + 1000}`);
+    expect(refused(() => addNodeByAddress(ada, '192.0.2.7')).code).toBe('too-many');
+  });
+});
+
+describe('adapters', () => {
+  test('are chosen by name and kept over a restart; all again takes the choice back', () => {
+    process.env['JADE_NETWORKS'] = '127.0.0.0/8';
+    closeServer();
+    const names = [...new Set(readFieldPlaces().adapters.map((a) => a.name))];
+    expect(names).toContain('lo');
+    expect(readFieldPlaces()).toMatchObject({ chosenBy: null });
+    expect(serverState().announcements).toBeNull();
+    const chosen = chooseAdapters(ada, ['lo']);
+    expect(chosen.adapters.every((a) => a.isUsed === (a.name === 'lo'))).toBe(true);
+    // Announcements are heard there too.
+    expect(
+      serverState()
+        .announcements?.state()
+        .places.map((p) => p.address),
+    ).toEqual(['127.0.0.1']);
+    closeServer();
+    expect(readFieldPlaces()).toMatchObject({ chosenBy: { name: 'First engineer' } });
+    expect(readFieldPlaces().adapters.every((a) => a.isUsed === (a.name === 'lo'))).toBe(true);
+    expect(refused(() => chooseAdapters(ada, ['lo', 'none7'])).field).toBe('names[1]');
+    expect(chooseAdapters(ada, null)).toMatchObject({ chosenBy: null });
+    expect(readFieldPlaces().adapters.every((a) => a.isUsed)).toBe(true);
+    expect(serverState().announcements).toBeNull();
+  });
+});
