@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import type { Locator } from '@playwright/test';
+import { PORTS } from './filled-demo';
 import { expect, faults, lane, pick, test } from './stack';
 
 test.use({ own: 'plans-and-gear' });
@@ -359,6 +360,36 @@ test('nodes that the plan does not know are added as found, or bound to a device
   await expect(page.getByRole('complementary', { name: 'Reckoning' })).toContainText(
     'Bound to Visiting recorder by hand',
   );
+});
+
+test('a node is typed in by its address, by keyboard alone; which adapter sees which subnet stands beside it', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(stack.gear);
+  await page.getByTestId('answering').focus();
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: /Where they are looked for/ }).focus();
+  await page.keyboard.press('Enter');
+  const dialog = page.getByRole('dialog', { name: 'Where devices are looked for' });
+  await expect(dialog.getByLabel(/^Address/)).toBeFocused();
+  await page.keyboard.type('127.0.0.1:1');
+  await page.keyboard.press('Enter');
+  await expect(dialog.getByRole('row', { name: /127\.0\.0\.1:1/ })).toContainText('cannot be reached');
+  await page.keyboard.type(`127.71.36.11:${PORTS.devicePort}`);
+  await page.keyboard.press('Enter');
+  const row = dialog.getByRole('row', { name: /127\.71\.36\.11/ });
+  await expect(row).toContainText('Loft console');
+  await expect(row).toContainText('answering');
+  await expect(dialog.getByRole('row', { name: /Use lo, 127\.0\.0\.1/ })).toContainText('Leg A north, Leg A pier');
+  expect(await faults(page)).toEqual([]);
+  for (const address of ['127.0.0.1:1', '127.71.36.11']) {
+    await dialog.getByRole('button', { name: new RegExp(`Take out .*${address.replaceAll('.', '\\.')}`) }).click();
+    await expect(dialog.getByRole('row', { name: new RegExp(address.replaceAll('.', '\\.')) })).toHaveCount(0);
+  }
+  await expect(dialog).toContainText('connected');
+  await page.keyboard.press('Escape');
+  await expect(page.getByTestId('answering')).toBeVisible();
 });
 
 test('figures of a model are set for all its devices; a device that says otherwise is found, and taken at its word', async ({

@@ -91,7 +91,7 @@ export const SETTINGS: readonly Declared[] = [
   },
   {
     name: 'JADE_NODES',
-    what: 'Nodes that are read by themselves, where they are in no registry.',
+    what: 'Nodes that are read by themselves, where they are in no registry. Others can be typed in at the page.',
     example: 'http://10.20.0.31:80',
   },
   {

@@ -75,13 +75,18 @@ export class TestField {
   }
 
   /** A device of the plan begins to answer, with two streams each way and its channels mapped to none. */
-  plug(plan: Plan, deviceId: string, change: { serial?: string; gmid?: string; label?: string } = {}): void {
-    const address = plan.interfaces.get(deviceId)?.get('A')?.address ?? '10.0.0.250';
+  plug(
+    plan: Plan,
+    deviceId: string,
+    change: { serial?: string; gmid?: string; label?: string; at?: string } = {},
+  ): void {
+    const planned = plan.interfaces.get(deviceId)?.get('A')?.address ?? '10.0.0.250';
+    const at = change.at ?? fieldAddress(planned, this.translation);
     const { serial = plan.devices.get(deviceId)?.serial ?? null, gmid, label = deviceId } = change;
     this.put('nodes', {
       id: `node-${deviceId}`,
       label,
-      href: `http://${fieldAddress(address, this.translation)}/`,
+      href: `http://${at}/`,
       tags: serial === null ? {} : { 'urn:x-nmos:tag:asset:instance-id/v1.0': [serial] },
       clocks: gmid === undefined ? [] : [{ name: 'clk0', ref_type: 'ptp', gmid, locked: true, traceable: false }],
     });
