@@ -17,7 +17,8 @@ const SERVICES: readonly AnnouncedService[] = [
   registry('Spare registry', '127.99.4.2', '20'),
   registry('Main registry, north', '127.99.4.1', '10'),
   registry('Under construction', '127.99.4.3', '100'),
-  registry('Old one', '127.99.4.4', '0', { api_ver: 'v1.0,v1.1' }),
+  registry('Old one', '127.99.4.4', '0', { api_ver: 'v1.0' }),
+  registry('Earlier one', '127.99.4.5', '30', { api_ver: 'v1.1,v1.2' }),
   {
     service: NODE_SERVICE,
     instance: 'Hall amp',
@@ -55,7 +56,7 @@ describe.each([
   test('are found with address, port, priority and versions', async () => {
     names.services = SERVICES;
     const found = await findServices(QUERY_SERVICE, place);
-    expect(found).toHaveLength(4);
+    expect(found).toHaveLength(5);
     expect(found.find((s) => s.instance.startsWith('Main registry, north'))).toMatchObject({
       url: 'http://127.99.4.1:8870',
       priority: 10,
@@ -63,7 +64,11 @@ describe.each([
     });
     expect(await findServices(NODE_SERVICE, place)).toMatchObject([{ url: 'http://127.99.4.9:80' }]);
     // Production before development, versions that are read, the lowest priority first (IS-04, "Discovery: Registered operation").
-    expect(registriesInOrder(found)).toEqual(['http://127.99.4.1:8870', 'http://127.99.4.2:8870']);
+    expect(registriesInOrder(found)).toEqual([
+      'http://127.99.4.1:8870',
+      'http://127.99.4.2:8870',
+      'http://127.99.4.5:8870',
+    ]);
   });
 
   test('that nothing is announced is an answer', async () => {

@@ -3,6 +3,7 @@ import { createSocket } from 'node:dgram';
 import { getServers } from 'node:dns';
 import packet, { type Answer } from 'dns-packet';
 import makeMdns from 'multicast-dns';
+import { QUERY_VERSIONS } from '../core/formats/is04-versions';
 
 /**
  * Finding registries and nodes by DNS-SD (RFC 6763) as IS-04 has it ("Discovery"): `_nmos-query._tcp` for the Query API of registries,
@@ -76,7 +77,7 @@ export async function findServices(service: string, place: DiscoveryPlace): Prom
  * equal ones in the order of their names, so that this is the same every time.
  */
 export function registriesInOrder(services: readonly Service[]): string[] {
-  const usable = services.filter((s) => s.priority < 100 && s.apiVersions.includes('v1.3'));
+  const usable = services.filter((s) => s.priority < 100 && QUERY_VERSIONS.some((v) => s.apiVersions.includes(v)));
   return usable.sort((a, b) => a.priority - b.priority || (a.instance < b.instance ? -1 : 1)).map((s) => s.url);
 }
 

@@ -157,7 +157,49 @@ describe('the field', () => {
     await until(() => labels(follower).length === 3);
     expect(own.unannouncedBecause).toBeNull();
     const announced = await findServices(QUERY_SERVICE, parseDiscoveryPlace('local@127.99.3.5')!);
-    expect(announced).toMatchObject([{ url: urlAt('127.99.3.5'), priority: 50, apiVersions: ['v1.3'] }]);
+    expect(announced).toMatchObject([{ url: urlAt('127.99.3.5'), priority: 50, apiVersions: ['v1.2', 'v1.3'] }]);
+  }, 60_000);
+
+  test('a registry of IS-04 v1.2 alone is followed too, with what registers there', async () => {
+    const earlier = new Registry({ address: '127.99.3.7', port: 18_850, expiryMs: 60_000, versions: ['v1.2'] });
+    await earlier.start();
+    ends.push(() => earlier.stop());
+    const spec = specs.find((s) => s.id === 'amp')!;
+    const amp = new StandinNode(
+      spec,
+      { port: DEVICE_PORT, registryUrl: NOWHERE, heartbeatMs: 300, remember: () => {} },
+      undefined,
+    );
+    await amp.plug();
+    ends.push(() => amp.unplug());
+    const follower = follow({ registryUrl: urlAt('127.99.3.7') });
+    await until(() => follower.snapshot().isConnected);
+    // As a node of v1.2 registers: with what it has, kind by kind.
+    const at = `http://127.99.8.12:${DEVICE_PORT}/x-nmos/node/v1.3`;
+    const read = async (path: string) => (await (await fetch(`${at}/${path}`)).json()) as object[] | object;
+    for (const [type, path] of [
+      ['node', 'self'],
+      ['device', 'devices'],
+      ['source', 'sources'],
+      ['flow', 'flows'],
+      ['sender', 'senders'],
+      ['receiver', 'receivers'],
+    ] as const) {
+      for (const data of [await read(path)].flat()) {
+        const answer = await fetch(`${urlAt('127.99.3.7')}/x-nmos/registration/v1.2/resource`, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json' },
+          body: JSON.stringify({ type, data }),
+        });
+        expect([type, answer.status]).toEqual([type, 201]);
+      }
+    }
+    const found = () => [...follower.snapshot().nodes.values()][0];
+    await until(
+      () => found()?.receivers.length === spec.streamsReceive && found()?.senders.length === spec.streamsSend,
+    );
+    await until(() => found()!.receivers.every((r) => follower.snapshot().readings.has(r.id)));
+    expect(labels(follower)).toEqual(['amp']);
   }, 60_000);
 
   test('a registry and a node beside it are one field: what only one of them has is there, and what both have is there once', async () => {

@@ -24,6 +24,7 @@ class Odd {
   mostAtOnce = 0;
   href = `ws://127.99.9.3:${PORT}/ws`;
   answersPings = true;
+  versions: readonly string[] = [];
   knowsEarlier = true;
   readonly asked: string[] = [];
   readonly server: Server = createServer((request, response) => {
@@ -34,7 +35,7 @@ class Odd {
     this.mostAtOnce = Math.max(this.mostAtOnce, this.readingNow);
     setTimeout(() => {
       this.readingNow -= 1;
-      response.end('[]');
+      response.end(request.url === '/x-nmos/query/' ? JSON.stringify(this.versions) : '[]');
     }, 20);
   });
   private readonly own = new WebSocketServer({ noServer: true, autoPong: false });
@@ -143,7 +144,10 @@ describe('a registry is followed with care', () => {
   test('it is asked for what came with earlier versions; one that cannot tell is asked without', async () => {
     open();
     await until(() => isConnected);
-    expect(odd.asked.every((url) => url.includes('query.downgrade=v1.0'))).toBe(true);
+    // It is asked first which versions it has, and does not say.
+    const [versions, ...lists] = odd.asked;
+    expect(versions).toBe('/x-nmos/query/');
+    expect(lists.every((url) => /^\/x-nmos\/query\/v1\.3\/.*query\.downgrade=v1\.0/.test(url))).toBe(true);
     client.stop();
     isConnected = false;
     odd.knowsEarlier = false;
@@ -151,6 +155,17 @@ describe('a registry is followed with care', () => {
     open();
     await until(() => isConnected);
     expect(odd.asked.filter((url) => url.includes('query.downgrade'))).toEqual([]);
+  });
+
+  test('one that only has versions that are not read is said so', async () => {
+    odd.versions = ['v1.0/', 'v2.0/'];
+    open();
+    await until(() => reasons.includes('the registry has the Query API v1.0, v2.0 only'));
+    odd.versions = ['v1.0/', 'v1.1/', 'v1.2/'];
+    odd.asked.length = 0;
+    await until(() => isConnected);
+    expect(odd.asked.filter((url) => url.startsWith('/x-nmos/query/v1.2/')).length).toBeGreaterThan(0);
+    expect(odd.asked.filter((url) => url.startsWith('/x-nmos/query/v1.3/'))).toEqual([]);
   });
 
   test('one that keeps its connection and answers nothing is lost', async () => {

@@ -1,5 +1,6 @@
 import WebSocket from 'ws';
 import { FOLLOWED, type FollowedPath } from '../core/formats/is04';
+import { QUERY_VERSIONS, type QueryVersion } from '../core/formats/is04-versions';
 import { parseBoundedJson } from '../core/formats/bounded-json';
 import { isRaw, rawList, rawOf, type Raw } from '../core/formats/raw';
 import { failureOf, requestJson } from './http-json';
@@ -7,7 +8,7 @@ import { hostOf } from './reachable-hosts';
 import type { FieldSource, SourceEvents } from './sources';
 import { authorization, socketTrust } from './trust';
 
-const QUERY = '/x-nmos/query/v1.3';
+const QUERY = '/x-nmos/query';
 /** IS-04 Query API: a registry shows what was registered with earlier versions only to those who ask for it. */
 const EARLIER = { 'query.downgrade': 'v1.0' };
 const RECONNECT_MS = [250, 500, 1000, 2000, 5000];
@@ -34,7 +35,7 @@ const IDS = /^[\da-f]{8}-[\da-f]{4}-[\da-f]{4}-[\da-f]{4}-[\da-f]{12}$/i;
 
 /**
  * Follows an IS-04 registry: a WebSocket subscription for each kind of resource, a full read at every (re)connection and
- * whenever something does not add up. Any registry with the v1.3 Query API will do. Of several the first that answers is followed; one that is
+ * whenever something does not add up. Any registry with a Query API of v1.1 to v1.3 will do. Of several the first that answers is followed; one that is
  * lost hands over to the next.
  */
 export class RegistryClient implements FieldSource {
@@ -50,6 +51,8 @@ export class RegistryClient implements FieldSource {
   /** Connections on which the first message came. */
   private readonly spoken = new WeakSet<WebSocket>();
   private tellsEarlier = true;
+  /** The version of its Query API that it is asked with. */
+  private version: QueryVersion = QUERY_VERSIONS[0];
   /** The registry that is followed, or tried. */
   private url = '';
   private turn = 0;
@@ -157,6 +160,7 @@ export class RegistryClient implements FieldSource {
   private async choose(): Promise<void> {
     if (typeof this.registries === 'string') {
       this.url = this.registries;
+      this.version = await this.versionAt(this.url);
       return;
     }
     const found = await this.registries();
@@ -164,6 +168,21 @@ export class RegistryClient implements FieldSource {
     if (url === undefined) throw new Error('no registry is announced');
     if (url !== this.url) this.tellsEarlier = true;
     this.url = url;
+    this.version = await this.versionAt(url);
+  }
+
+  /** The newest version of the Query API that both know. One that does not tell which it has is asked with the newest. */
+  private async versionAt(url: string): Promise<QueryVersion> {
+    const { value } = await requestJson(`${url}${QUERY}/`, { timeoutMs: BEGINNING_MS }).catch((error: unknown) => {
+      if (failureOf(error).kind === 'refused') return { value: [] };
+      throw error;
+    });
+    const offered = (Array.isArray(value) ? value : []).map((v) => String(v).replace(/\/$/, ''));
+    const known = QUERY_VERSIONS.find((v) => offered.includes(v));
+    if (known === undefined && offered.length > 0) {
+      throw new Error(`the registry has the Query API ${offered.join(', ')} only`);
+    }
+    return known ?? QUERY_VERSIONS[0];
   }
 
   /** A registry whose process hangs keeps its connections: only an answer says that it is there. */
@@ -211,7 +230,11 @@ export class RegistryClient implements FieldSource {
     const secure = /^https:/i.test(this.url);
     const { value } = await this.withEarlier((params) => {
       const body = { resource_path: `/${path}`, params, persist: false, secure, max_update_rate_ms: 100 };
-      return requestJson(`${this.url}${QUERY}/subscriptions`, { method: 'POST', body, timeoutMs: BEGINNING_MS });
+      return requestJson(`${this.url}${QUERY}/${this.version}/subscriptions`, {
+        method: 'POST',
+        body,
+        timeoutMs: BEGINNING_MS,
+      });
     });
     const href = rawOf(value)['ws_href'];
     if (typeof href !== 'string') throw new Error('the registry gave no ws_href');
@@ -267,7 +290,7 @@ export class RegistryClient implements FieldSource {
   /** Reads all there is of one kind. Resources without a sound id are left out. */
   private async readPages(path: string, take: (resources: readonly Raw[]) => void): Promise<void> {
     let count = 0;
-    const first = `${this.url}${QUERY}/${path}?paging.order=create&paging.since=0:0&paging.limit=1000`;
+    const first = `${this.url}${QUERY}/${this.version}/${path}?paging.order=create&paging.since=0:0&paging.limit=1000`;
     let url: string | null = first;
     for (let page = 0; url !== null && page < PAGES_MAX && count < RESOURCES_MAX; page += 1) {
       const at: string = url;

@@ -8,7 +8,7 @@ const EXPIRY_MS = 12_000;
 const PRIORITY = 50;
 
 /**
- * A registry for buildings that have none (IS-04: registration v1.2 and v1.3, query v1.3), announced by multicast DNS-SD on its adapter, so that nodes
+ * A registry for buildings that have none (IS-04 v1.2 and v1.3), announced by multicast DNS-SD on its adapter, so that nodes
  * find it by themselves. It keeps nothing: after a restart nodes register again within seconds.
  */
 export class OwnRegistry {
@@ -26,7 +26,7 @@ export class OwnRegistry {
       { ...common, service: '_nmos-register._tcp', txt: { ...txt, api_ver: 'v1.2,v1.3' } },
       // The name that IS-04 v1.2 and earlier have for it.
       { ...common, service: '_nmos-registration._tcp', txt: { ...txt, api_ver: 'v1.2' } },
-      { ...common, service: '_nmos-query._tcp', txt: { ...txt, api_ver: 'v1.3' } },
+      { ...common, service: '_nmos-query._tcp', txt: { ...txt, api_ver: 'v1.2,v1.3' } },
     ];
   }
 

@@ -1,4 +1,5 @@
 import { PARENT_OF, problemsOfResource } from '../core/formats/is04-rules';
+import { asVersion12 } from '../core/formats/is04-versions';
 import type { Raw } from '../core/formats/raw';
 import type { IncomingMessage, Server } from 'node:http';
 import { randomUUID } from 'node:crypto';
@@ -6,7 +7,7 @@ import { WebSocketServer, type WebSocket } from 'ws';
 import { close, httpServer, json, listen, problem, route, HttpProblem, type Request, type Response } from './http';
 import { formatTai, parseTai, taiNow } from '../core/units/tai';
 
-/** An IS-04 v1.3 registry: registration with heartbeats and expiry, query with paging, filters and subscriptions. */
+/** A registry of IS-04 v1.2 and v1.3: registration with heartbeats and expiry, query with paging, filters and subscriptions. */
 
 export const RESOURCE_TYPES = ['node', 'device', 'source', 'flow', 'sender', 'receiver'] as const;
 export type ResourceType = (typeof RESOURCE_TYPES)[number];
@@ -14,7 +15,7 @@ export type Resource = { readonly id: string; readonly version: string; readonly
 
 interface Registered {
   readonly type: ResourceType;
-  readonly apiVersion: RegistrationVersion;
+  readonly apiVersion: Version;
   resource: Resource;
   readonly createdAt: bigint;
   updatedAt: bigint;
@@ -22,6 +23,7 @@ interface Registered {
 
 interface Subscription {
   readonly id: string;
+  readonly apiVersion: Version;
   readonly resource_path: string;
   readonly params: Record<string, string>;
   readonly persist: boolean;
@@ -39,11 +41,14 @@ interface Change {
   readonly post?: Resource;
 }
 
-/** What nodes may register with. A query of v1.3 shows what came with an earlier one only where it asks for that. */
-const REGISTRATION_VERSIONS = ['v1.2', 'v1.3'] as const;
-type RegistrationVersion = (typeof REGISTRATION_VERSIONS)[number];
+/**
+ * What nodes may register with and others may ask with. A query shows what came with an earlier version only where it asks for that; what came with a
+ * later one it shows as its own version has it.
+ */
+const VERSIONS = ['v1.2', 'v1.3'] as const;
+type Version = (typeof VERSIONS)[number];
 const REGISTRATION = '/x-nmos/registration';
-const QUERY = '/x-nmos/query/v1.3';
+const QUERY = '/x-nmos/query';
 const PAGE_DEFAULT = 100;
 const PAGE_MAX = 1000;
 
@@ -52,6 +57,8 @@ export interface RegistryOptions {
   readonly port: number;
   /** A node that has not been heard of for this long is forgotten: 12 s by the standard. */
   readonly expiryMs: number;
+  /** Missing: all that there are. */
+  readonly versions?: readonly Version[];
 }
 
 const SWEEP_MS = 500;
@@ -74,32 +81,45 @@ export class Registry {
 
   constructor(private readonly options: RegistryOptions) {
     const type = '(nodes|devices|sources|flows|senders|receivers)';
+    const versions = options.versions ?? VERSIONS;
     const routes = [
       route('GET', '/', () => json(['x-nmos/'])),
       route('GET', '/x-nmos', () => json(['query/', 'registration/'])),
-      route('GET', '/x-nmos/query', () => json(['v1.3/'])),
-      route('GET', REGISTRATION, () => json(REGISTRATION_VERSIONS.map((v) => `${v}/`))),
-      ...REGISTRATION_VERSIONS.flatMap((version) => {
+      route('GET', QUERY, () => json(versions.map((v) => `${v}/`))),
+      route('GET', REGISTRATION, () => json(versions.map((v) => `${v}/`))),
+      ...versions.flatMap((version) => {
         const api = `${REGISTRATION}/${version}`;
         return [
           route('GET', api, () => json(['resource/', 'health/'])),
           route('POST', `${api}/resource`, (r) => this.register(r.body, version)),
-          route('GET', `${api}/resource/${type}/([^/]+)`, (r) => this.read(r.params)),
+          route('GET', `${api}/resource/${type}/([^/]+)`, (r) => this.read(r.params, version, version)),
           route('DELETE', `${api}/resource/${type}/([^/]+)`, (r) => this.unregister(r.params)),
           route('POST', `${api}/health/nodes/([^/]+)`, (r) => this.heartbeat(r.params[0] as string)),
           route('GET', `${api}/health/nodes/([^/]+)`, (r) => this.health(r.params[0] as string)),
         ];
       }),
-      route('GET', QUERY, () => json([...RESOURCE_TYPES.map((t) => `${t}s/`), 'subscriptions/'])),
-      route('GET', `${QUERY}/${type}`, (r) => this.list(r)),
-      route('GET', `${QUERY}/${type}/([^/]+)`, (r) => this.read(r.params)),
-      route('GET', `${QUERY}/subscriptions`, () => json([...this.subscriptions.values()].map(publicSubscription))),
-      route('POST', `${QUERY}/subscriptions`, (r) => this.subscribe(r)),
-      route('GET', `${QUERY}/subscriptions/([^/]+)`, (r) => {
-        const found = this.subscriptions.get(r.params[0] as string);
-        return found ? json(publicSubscription(found)) : problem(404, 'Not found');
+      ...versions.flatMap((version) => {
+        const api = `${QUERY}/${version}`;
+        const subscription = (id: string | undefined) => {
+          const found = this.subscriptions.get(id ?? '');
+          return found?.apiVersion === version ? found : undefined;
+        };
+        return [
+          route('GET', api, () => json([...RESOURCE_TYPES.map((t) => `${t}s/`), 'subscriptions/'])),
+          route('GET', `${api}/${type}`, (r) => this.list(r, version)),
+          route('GET', `${api}/${type}/([^/]+)`, (r) => this.read(r.params, version, r.query.get('query.downgrade'))),
+          route('GET', `${api}/subscriptions`, () => {
+            const own = [...this.subscriptions.values()].filter((s) => s.apiVersion === version);
+            return json(own.map(publicSubscription));
+          }),
+          route('POST', `${api}/subscriptions`, (r) => this.subscribe(r, version)),
+          route('GET', `${api}/subscriptions/([^/]+)`, (r) => {
+            const found = subscription(r.params[0]);
+            return found ? json(publicSubscription(found)) : problem(404, 'Not found');
+          }),
+          route('DELETE', `${api}/subscriptions/([^/]+)`, (r) => this.unsubscribe(subscription(r.params[0]))),
+        ];
       }),
-      route('DELETE', `${QUERY}/subscriptions/([^/]+)`, (r) => this.unsubscribe(r.params[0] as string)),
     ];
     this.server = httpServer({ routes: () => routes });
     this.server.on('upgrade', (request, socket, head) => {
@@ -125,7 +145,7 @@ export class Registry {
     await close(this.server);
   }
 
-  private register(body: unknown, apiVersion: RegistrationVersion): Response {
+  private register(body: unknown, apiVersion: Version): Response {
     const { type, data } = (body ?? {}) as { type?: unknown; data?: unknown };
     const known = RESOURCE_TYPES.find((t) => t === type);
     if (known === undefined) return problem(400, 'type is not a resource type', String(type));
@@ -134,8 +154,7 @@ export class Registry {
       return problem(400, 'data.id is missing');
     }
     if (parseTai(resource.version) === null) return problem(400, 'data.version is not <seconds>:<nanoseconds>');
-    // Earlier versions want less.
-    const wrong = apiVersion === 'v1.3' ? problemsOfResource(known, resource as Raw)[0] : undefined;
+    const wrong = problemsOfResource(known, resource as Raw, apiVersion)[0];
     if (wrong !== undefined) return problem(400, `data${wrong}`);
     const parent = PARENT_OF[known];
     if (parent !== null) {
@@ -169,9 +188,10 @@ export class Registry {
     return json(resource, before === undefined ? 201 : 200, { location });
   }
 
-  private read([type, id]: readonly string[]): Response {
+  private read([type, id]: readonly string[], version: Version, downgrade: string | null): Response {
     const found = this.byId.get(id as string);
-    return found && `${found.type}s` === type ? json(found.resource) : problem(404, 'Not found');
+    const shown = found && `${found.type}s` === type ? shownAs(found, version, downgrade) : null;
+    return shown === null ? problem(404, 'Not found') : json(shown);
   }
 
   private unregister([type, id]: readonly string[]): Response {
@@ -221,12 +241,12 @@ export class Registry {
     if (parent !== null) this.heldBy.get(String(resource[parent[0]]))?.delete(resource.id);
   }
 
-  private list(request: Request): Response {
+  private list(request: Request, version: Version): Response {
     const type = (request.params[0] as string).slice(0, -1) as ResourceType;
     const { query } = request;
     if (query.has('query.rql') || query.has('query.ancestry_id')) return problem(501, 'Not implemented');
     const downgrade = query.get('query.downgrade');
-    if (downgrade !== null && !/^v1\.[0-3]$/.test(downgrade)) return problem(400, 'query.downgrade is not a version');
+    if (!isDowngrade(downgrade, version)) return problem(400, 'query.downgrade is no version up to this one');
     const filters = [...query.entries()].filter(([key]) => !key.startsWith('paging.') && !key.startsWith('query.'));
     const order = query.get('paging.order') ?? 'update';
     if (order !== 'update' && order !== 'create') return problem(400, 'paging.order is update or create');
@@ -245,7 +265,11 @@ export class Registry {
     const stamp = (r: Registered) => (order === 'update' ? r.updatedAt : r.createdAt);
     const oldestFirst = order === 'update' ? this.byUpdate.get(type) : this.byId;
     const matching = [...(oldestFirst?.values() ?? [])]
-      .filter((r) => r.type === type && isShown(r, query.get('query.downgrade')) && matches(r.resource, filters))
+      .filter((r) => {
+        if (r.type !== type) return false;
+        const shown = shownAs(r, version, downgrade);
+        return shown !== null && matches(shown, filters);
+      })
       .reverse();
     const inside = matching.filter(
       (r) => (since === null || stamp(r) > since) && (until === null || stamp(r) <= until),
@@ -264,14 +288,14 @@ export class Registry {
       const params = new URLSearchParams([...query.entries()].filter(([k]) => !/^paging\.(since|until)$/.test(k)));
       params.set('paging.limit', String(limit));
       for (const [k, v] of Object.entries(change)) params.set(k, v);
-      return `<${request.base}${QUERY}/${type}s?${params.toString()}>; rel="${rel}"`;
+      return `<${request.base}${QUERY}/${version}/${type}s?${params.toString()}>; rel="${rel}"`;
     };
     const links = [
       link('next', { 'paging.since': formatTai(upper) }),
       link('prev', { 'paging.until': formatTai(lower) }),
     ];
     return json(
-      page.map((r) => r.resource),
+      page.map((r) => shownAs(r, version, downgrade)),
       200,
       {
         link: links.join(', '),
@@ -282,7 +306,7 @@ export class Registry {
     );
   }
 
-  private subscribe(request: Request): Response {
+  private subscribe(request: Request, apiVersion: Version): Response {
     const body = (request.body ?? {}) as Record<string, unknown>;
     const path = body['resource_path'];
     const types = RESOURCE_TYPES.map((t) => `/${t}s`);
@@ -292,29 +316,32 @@ export class Registry {
     if (typeof rate !== 'number' || rate < 0) return problem(400, 'max_update_rate_ms is not a number');
     if (typeof (body['params'] ?? {}) !== 'object') return problem(400, 'params is not an object');
     if (body['secure'] === true) return problem(400, 'secure is not offered');
+    const params = (body['params'] ?? {}) as Record<string, string>;
+    if (!isDowngrade(params['query.downgrade'] ?? null, apiVersion))
+      return problem(400, 'query.downgrade is no version up to this one');
     const id = randomUUID();
     const subscription: Subscription = {
       id,
+      apiVersion,
       resource_path: path,
-      params: (body['params'] ?? {}) as Record<string, string>,
+      params,
       persist: body['persist'] === true,
       max_update_rate_ms: rate,
       secure: false,
-      ws_href: `${request.base.replace(/^http/, 'ws')}${QUERY}/ws/${id}`,
+      ws_href: `${request.base.replace(/^http/, 'ws')}${QUERY}/${apiVersion}/ws/${id}`,
       sockets: new Set(),
       pending: new Map(),
       timer: null,
     };
     this.subscriptions.set(id, subscription);
-    return json(publicSubscription(subscription), 201, { location: `${QUERY}/subscriptions/${id}` });
+    return json(publicSubscription(subscription), 201, { location: `${QUERY}/${apiVersion}/subscriptions/${id}` });
   }
 
-  private unsubscribe(id: string): Response {
-    const found = this.subscriptions.get(id);
+  private unsubscribe(found: Subscription | undefined): Response {
     if (found === undefined) return problem(404, 'Not found');
     if (!found.persist) return problem(403, 'a subscription that is not persistent ends with its last connection');
     for (const ws of found.sockets) ws.close();
-    this.subscriptions.delete(id);
+    this.subscriptions.delete(found.id);
     return { status: 204 };
   }
 
@@ -325,24 +352,31 @@ export class Registry {
       subscription.sockets.delete(ws);
       if (!subscription.persist && subscription.sockets.size === 0) this.subscriptions.delete(subscription.id);
     });
-    const present = [...this.byId.values()]
-      .filter((r) => this.isOf(subscription, r) && matches(r.resource, filtersOf(subscription)))
-      .map((r): Change => ({ path: pathIn(subscription, r.type, r.resource.id), pre: r.resource, post: r.resource }));
+    const present = [...this.byId.values()].flatMap((r): Change[] => {
+      const shown = this.seenBy(subscription, r, r.resource);
+      return shown === undefined ? [] : [{ path: pathIn(subscription, r.type, shown.id), pre: shown, post: shown }];
+    });
     ws.send(JSON.stringify(grainOf(subscription, present)));
   }
 
-  private isOf(subscription: Subscription, registered: Registered): boolean {
+  /** A resource as a subscription has it; undefined: it is none of it. */
+  private seenBy(
+    subscription: Subscription,
+    { type, apiVersion }: Registered,
+    resource: Resource | undefined,
+  ): Resource | undefined {
     const { resource_path: path, params } = subscription;
-    return (path === '' || path === `/${registered.type}s`) && isShown(registered, params['query.downgrade'] ?? null);
+    if (resource === undefined || (path !== '' && path !== `/${type}s`)) return undefined;
+    const shown = shownAs({ type, apiVersion, resource }, subscription.apiVersion, params['query.downgrade'] ?? null);
+    return shown !== null && matches(shown, filtersOf(subscription)) ? shown : undefined;
   }
 
   private announce(registered: Registered, pre: Resource | undefined, post: Resource | undefined): void {
     const { type } = registered;
     for (const subscription of this.subscriptions.values()) {
-      if (!this.isOf(subscription, registered) || subscription.sockets.size === 0) continue;
-      const filters = filtersOf(subscription);
-      const was = pre && matches(pre, filters) ? pre : undefined;
-      const is = post && matches(post, filters) ? post : undefined;
+      if (subscription.sockets.size === 0) continue;
+      const was = this.seenBy(subscription, registered, pre);
+      const is = this.seenBy(subscription, registered, post);
       if (was === undefined && is === undefined) continue;
       const path = pathIn(subscription, type, (post ?? (pre as Resource)).id);
       const earlier = subscription.pending.get(path);
@@ -359,9 +393,24 @@ export class Registry {
   }
 }
 
-/** IS-04 Query API, `query.downgrade`: down to which version of registration resources are shown; without it only those of its own. */
-const isShown = ({ apiVersion }: Registered, downgrade: string | null): boolean =>
-  apiVersion === 'v1.3' || (downgrade !== null && apiVersion >= downgrade);
+/** IS-04 Query API, `query.downgrade`: an earlier version than that which is asked with, or that one. */
+const isDowngrade = (downgrade: string | null, version: Version): boolean =>
+  downgrade === null || (/^v1\.[0-3]$/.test(downgrade) && downgrade <= version);
+
+/**
+ * A resource as a query of this version shows it; null: it does not. What was registered with an earlier one is shown down to `downgrade`, as it is. What
+ * was registered with a later one is shown as this one has it, where that can be said in it.
+ */
+function shownAs(
+  { type, apiVersion, resource }: Pick<Registered, 'type' | 'apiVersion' | 'resource'>,
+  version: Version,
+  downgrade: string | null,
+): Resource | null {
+  if (apiVersion === version) return resource;
+  if (apiVersion < version) return downgrade !== null && apiVersion >= downgrade ? resource : null;
+  const earlier = asVersion12(type, resource as Raw) as Resource;
+  return problemsOfResource(type, earlier as Raw, 'v1.2').length === 0 ? earlier : null;
+}
 
 const filtersOf = ({ params }: Subscription) => Object.entries(params).filter(([key]) => !key.startsWith('query.'));
 

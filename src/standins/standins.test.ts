@@ -117,6 +117,85 @@ describe('the registry (IS-04)', () => {
     expect((await ask('DELETE', `${earlier}/resource/nodes/${data.id}`)).status).toBe(204);
   });
 
+  describe('asked with v1.2', () => {
+    const earlier = QUERY.replace('v1.3', 'v1.2');
+    const late = {
+      ...nodeResource(41),
+      services: [{ href: 'http://127.0.0.1/', type: 'urn:x-test:service', authorization: false }],
+      api: { versions: ['v1.3'], endpoints: [{ host: '127.0.0.1', port: 80, protocol: 'http', authorization: true }] },
+      interfaces: [
+        {
+          ...{ name: 'eth0', chassis_id: null, port_id: '00-11-22-33-44-55' },
+          attached_network_device: { chassis_id: 'a', port_id: 'b' },
+        },
+      ],
+    };
+    const asEarlier = {
+      ...nodeResource(41),
+      services: [{ href: 'http://127.0.0.1/', type: 'urn:x-test:service' }],
+      api: { versions: ['v1.3'], endpoints: [{ host: '127.0.0.1', port: 80, protocol: 'http' }] },
+      interfaces: [{ name: 'eth0', chassis_id: null, port_id: '00-11-22-33-44-55' }],
+    };
+    const post = (type: string, data: unknown, version = 'v1.3') =>
+      ask('POST', `${REGISTRATION.replace('v1.3', version)}/resource`, { type, data });
+    const sender = (n: number, change: object) => ({
+      ...{ id: uuid(n), version: '1:0', label: `Sender ${n}`, description: '', tags: {} },
+      ...{ flow_id: null, transport: 'urn:x-nmos:transport:rtp.mcast', device_id: uuid(42), interface_bindings: [] },
+      ...{ manifest_href: 'http://127.0.0.1/sdp', subscription: { receiver_id: null, active: false } },
+      ...change,
+    });
+    beforeAll(async () => {
+      expect((await post('node', late)).status).toBe(201);
+      expect((await post('device', deviceResource(42, uuid(41)))).status).toBe(201);
+    });
+    afterAll(() => ask('DELETE', `${REGISTRATION}/resource/nodes/${uuid(41)}`));
+
+    test('it is there beside v1.3, and what was registered with v1.3 is told as v1.2 has it', async () => {
+      expect((await ask('GET', QUERY.replace('/v1.3', ''))).body).toEqual(['v1.2/', 'v1.3/']);
+      expect((await ask('GET', `${earlier}/nodes/${uuid(41)}`)).body).toEqual(asEarlier);
+      expect((await ask('GET', `${earlier}/nodes?label=Node%2041`)).body).toEqual([asEarlier]);
+      expect((await ask('GET', `${QUERY}/nodes/${uuid(41)}`)).body).toEqual(late);
+      // A filter by what v1.2 does not have finds nothing.
+      expect((await ask('GET', `${earlier}/nodes?api.endpoints.authorization=true`)).body).toEqual([]);
+      // Only downwards is asked for what is earlier.
+      expect((await ask('GET', `${earlier}/nodes?query.downgrade=v1.3`)).status).toBe(400);
+      expect((await ask('GET', `${earlier}/nodes`)).headers.get('link')).toContain('/x-nmos/query/v1.2/nodes?');
+    });
+
+    test('what v1.2 cannot say is not shown there, and refused where it registers', async () => {
+      const silent = sender(43, { manifest_href: null });
+      expect((await post('sender', silent)).status).toBe(201);
+      expect((await post('sender', sender(44, {}))).status).toBe(201);
+      const shown = (await ask('GET', `${earlier}/senders?device_id=${uuid(42)}`)).body as Resource[];
+      expect(shown.map((s) => s.id)).toEqual([uuid(44)]);
+      const refused = async (change: object) => (await post('sender', sender(45, change), 'v1.2')).body.error as string;
+      expect(await refused({ manifest_href: null })).toBe('data/manifest_href is not an address');
+      expect(await refused({ transport: 'urn:x-nmos:transport:mqtt' })).toContain('a transport of IS-04 v1.2');
+      expect(await refused({ subscription: undefined })).toBe('data/subscription is missing');
+    });
+
+    test('subscriptions are of one version: they tell of changes as that has it', async () => {
+      const request = { resource_path: '/nodes', params: {}, persist: false, max_update_rate_ms: 20, secure: false };
+      const { status, body } = await ask('POST', `${earlier}/subscriptions`, request);
+      expect([status, body.ws_href]).toEqual([201, expect.stringContaining('/x-nmos/query/v1.2/ws/')]);
+      expect((await ask('GET', `${QUERY}/subscriptions/${body.id as string}`)).status).toBe(404);
+      const wrong = { ...request, params: { 'query.downgrade': 'v1.3' } };
+      expect((await ask('POST', `${earlier}/subscriptions`, wrong)).status).toBe(400);
+      const socket = new WebSocket(body.ws_href as string);
+      const told: { path: string; post?: Resource }[] = [];
+      socket.on('message', (data) => told.push(...JSON.parse(String(data)).grain.data));
+      await until(() => told.some((c) => c.path === uuid(41)));
+      await post('node', { ...late, label: 'Other' });
+      await until(() => told.some((c) => c.post?.['label'] === 'Other'));
+      expect(told.filter((c) => c.path === uuid(41)).map((c) => c.post)).toEqual([
+        asEarlier,
+        { ...asEarlier, label: 'Other' },
+      ]);
+      await post('node', late);
+      socket.close();
+    });
+  });
+
   test('forgets a node that is silent, with all that hangs on it', async () => {
     await ask('POST', `${REGISTRATION}/resource`, { type: 'node', data: nodeResource(3) });
     await ask('POST', `${REGISTRATION}/resource`, {

@@ -42,6 +42,8 @@ const CORE = {
 };
 const chassis = is('a text or null', (v) => v === null || typeof v === 'string');
 
+const TRANSPORT_OF_12 = matches('a transport of IS-04 v1.2', /^urn:x-nmos:transport:(rtp|rtp\.ucast|rtp\.mcast|dash)$/);
+
 const RULES: Readonly<Record<ResourceKind, Readonly<Record<string, Check>>>> = {
   node: {
     ...CORE,
@@ -128,9 +130,15 @@ const RULES: Readonly<Record<ResourceKind, Readonly<Record<string, Check>>>> = {
   },
 };
 
-/** What of a resource is not as IS-04 v1.3 has it, each with its place: `/controls/0/href is not an address`. */
-export function problemsOfResource(kind: ResourceKind, raw: Raw): string[] {
-  const problems = problemsIn(raw, RULES[kind]);
+/** What v1.2 has otherwise: every sender has a transport file, and every transport is one of RTP or DASH. */
+const RULES_OF_12: Readonly<Partial<Record<ResourceKind, Readonly<Record<string, Check>>>>> = {
+  sender: { ...RULES.sender, manifest_href: href, transport: TRANSPORT_OF_12 },
+  receiver: { ...RULES.receiver, transport: TRANSPORT_OF_12 },
+};
+
+/** What of a resource is not as IS-04 has it, each with its place: `/controls/0/href is not an address`. */
+export function problemsOfResource(kind: ResourceKind, raw: Raw, version: 'v1.2' | 'v1.3' = 'v1.3'): string[] {
+  const problems = problemsIn(raw, (version === 'v1.2' ? RULES_OF_12[kind] : undefined) ?? RULES[kind]);
   // Sound says how many channels, how fast and how deep.
   if (raw['format'] === 'urn:x-nmos:format:audio') {
     if (kind === 'source' && raw['channels'] === undefined) problems.push('/channels is missing');
