@@ -4,6 +4,7 @@ import type { Side } from '../core/plan/labels-table';
 import type { Plan } from '../core/plan/plan';
 import type { FieldNode } from './field-resources';
 import type { FieldSnapshot } from './follower';
+import { partOf } from './node-parts';
 
 /** How plan addresses look on the network where the devices are: `10.` to `127.` for the stand-ins, unchanged elsewhere. */
 export interface AddressTranslation {
@@ -91,6 +92,13 @@ export interface Bindings {
   readonly translation: AddressTranslation | null;
 }
 
+/** The node that a device of the plan is bound to, as it is now: all of it, or the one device of it that is planned by itself. */
+export function boundNow(plan: Plan, deviceId: string, found: FieldNode): FieldNode | undefined {
+  const nodeDeviceId = plan.devices.get(deviceId)?.nodeDeviceId ?? null;
+  const bound = nodeDeviceId === null ? found : partOf(found, nodeDeviceId);
+  return bound && inPlanOrder(plan, deviceId, bound);
+}
+
 /**
  * Ties devices of the plan to nodes of the field: by hand where the plan says so, then by serial, then by address. A node
  * is bound once; a device that was bound by hand waits for its node rather than take another. What several nodes claim ties to none of them.
@@ -99,6 +107,7 @@ export function bindDevices(plan: Plan, field: FieldSnapshot, translation: Addre
   const nodeByDevice = new Map<string, FieldNode>();
   const boundBy = new Map<string, 'hand' | 'serial' | 'address'>();
   const taken = new Set<string>();
+  const parts = new Set<string>();
   const contested = new Map<string, Contest>();
   const bind = (deviceId: string, found: FieldNode | undefined, by: 'hand' | 'serial' | 'address') => {
     if (found === undefined || nodeByDevice.has(deviceId) || taken.has(found.node.id)) return;
@@ -109,7 +118,19 @@ export function bindDevices(plan: Plan, field: FieldSnapshot, translation: Addre
     taken.add(found.node.id);
   };
   const devices = [...plan.devices.values()].sort((a, b) => (a.id < b.id ? -1 : 1));
-  for (const device of devices) if (device.nodeId !== null) bind(device.id, field.nodes.get(device.nodeId), 'hand');
+  // Devices of one node that are planned by themselves come first: then nobody else is the whole of it.
+  for (const { id, nodeId, nodeDeviceId } of devices) {
+    const found = nodeId === null ? undefined : field.nodes.get(nodeId);
+    if (found === undefined || nodeDeviceId === null) continue;
+    taken.add(found.node.id);
+    const part = partOf(found, nodeDeviceId);
+    if (part === undefined || parts.has(nodeDeviceId) || field.contestedIds.has(found.node.id)) continue;
+    parts.add(nodeDeviceId);
+    nodeByDevice.set(id, inPlanOrder(plan, id, part));
+    boundBy.set(id, 'hand');
+  }
+  for (const { id, nodeId, nodeDeviceId } of devices)
+    if (nodeId !== null && nodeDeviceId === null) bind(id, field.nodes.get(nodeId), 'hand');
   const bySerial = new Map<string, FieldNode[]>();
   const byAddress = new Map<string, FieldNode[]>();
   for (const found of field.nodes.values()) {

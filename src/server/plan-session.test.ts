@@ -164,13 +164,17 @@ describe('browsers that look at one plan', () => {
       await until(() => early.shown().devices.has('wave-stage-box'));
       await stranger.plug();
       await until(() => early.shown().unknown.size === 1);
-      expect([...early.shown().unknown.values()]).toMatchObject([{ label: 'Borrowed box', serial: 'unheard-of' }]);
+      expect([...early.shown().unknown.values()].flat()).toMatchObject([
+        { label: 'Borrowed box', serial: 'unheard-of' },
+      ]);
       expect(early.fields.slice(1).every((m) => !m.isFull)).toBe(true);
       // One that comes later is told everything at once; what devices still report meanwhile both are told.
       const late = new Browser(id, bo);
       expect(late.fields[0]!.isFull).toBe(true);
       const isSame = () => isDeepStrictEqual(late.shown(), early.shown());
-      await until(() => [...early.shown().unknown.values()].some((n) => n.streamsReceive === 4 && n.streamsSend === 4));
+      await until(() =>
+        [...early.shown().unknown.values()].flat().some((n) => n.streamsReceive === 4 && n.streamsSend === 4),
+      );
       await until(isSame);
       await stageBox.unplug();
       await until(() => !early.shown().devices.has('wave-stage-box') && !('wave-stage-box' in late.shown().devices));

@@ -2,9 +2,15 @@ import type { ChannelRange, MapLimits } from '../models/models-table';
 import type { FormatRange } from '../streams/capability';
 import type { RateHz } from '../streams/format';
 
+/** What tells found nodes, and devices of one node, from one another. */
+export const foundKey = ({ nodeId, nodeDeviceId }: FoundNode): string =>
+  nodeDeviceId === undefined ? nodeId : `${nodeId}/${nodeDeviceId}`;
+
 /** What is known of a node that is not in the plan: from the field, or from a file of NMOS resources. */
 export interface FoundNode {
   readonly nodeId: string;
+  /** Set where the node has several devices that are planned each by itself: which of them it is. */
+  readonly nodeDeviceId?: string;
   readonly label: string;
   readonly serial: string | null;
   /** As the plan would write them. */

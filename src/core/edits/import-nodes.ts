@@ -2,7 +2,7 @@ import type { InterfaceRole } from '../models/models-table';
 import { isInBlock, parseAddress, parseCidr } from '../network/address';
 import type { Command } from '../plan/commands';
 import { freeName } from './free';
-import type { FoundNode } from './found-node';
+import { foundKey, type FoundNode } from './found-node';
 import { modelOfNode } from './model-of-node';
 import type { PlanOf } from '../plan/plan';
 import { freeId } from './propose-devices';
@@ -25,8 +25,10 @@ export function importNodes(
   const byNode = new Map<string, string>();
   const bySerial = new Map<string, string>();
   const byAddress = new Map<string, string>();
-  for (const { id, nodeId, serial } of plan.devices.values()) {
-    if (nodeId !== null) byNode.set(nodeId, id);
+  for (const { id, nodeId, nodeDeviceId, serial } of plan.devices.values()) {
+    if (nodeId !== null) byNode.set(nodeDeviceId === null ? nodeId : `${nodeId}/${nodeDeviceId}`, id);
+    // A device of a node has its serial and addresses in common with the others.
+    if (nodeDeviceId !== null) continue;
     if (serial !== null) bySerial.set(serial, id);
     for (const { address } of plan.interfaces.get(id)?.values() ?? []) if (address !== null) byAddress.set(address, id);
   }
@@ -34,8 +36,9 @@ export function importNodes(
   const commands: Command[] = [];
   const items = nodes.map((node): NodeItem => {
     const holder = node.addresses.map((a) => byAddress.get(a)).find((id) => id !== undefined);
+    const bound = byNode.get(foundKey(node)) ?? byNode.get(node.nodeId);
     const known =
-      (byNode.has(node.nodeId) && (['node', byNode.get(node.nodeId)] as const)) ||
+      (bound !== undefined && (['node', bound] as const)) ||
       (node.serial !== null && bySerial.has(node.serial) && (['serial', bySerial.get(node.serial)] as const)) ||
       (holder !== undefined && (['address', holder] as const));
     if (known) {
@@ -82,6 +85,7 @@ export function commandsForNode(
         rateHz,
         serial: node.serial?.slice(0, 80) ?? null,
         nodeId: node.nodeId.slice(0, 80),
+        nodeDeviceId: node.nodeDeviceId?.slice(0, 80) ?? null,
       },
     },
     ...[...placed].map(([name, place]): Command => ({

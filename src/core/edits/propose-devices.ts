@@ -64,7 +64,10 @@ export function proposeCopies(
     names.add(name);
     const id = freeId(name, ids);
     ids.add(id);
-    commands.push({ kind: 'add-device', device: { ...device, id, name, serial: null, nodeId: null } });
+    commands.push({
+      kind: 'add-device',
+      device: { ...device, id, name, serial: null, nodeId: null, nodeDeviceId: null },
+    });
     for (const i of interfacesOf(plan, deviceId).values()) {
       if (isRouted(i)) continue;
       const address = i.subnetId === null ? null : freeAddressIn(plan, i.subnetId, addresses);

@@ -4,6 +4,7 @@ import { rule, waysOf } from './rule';
 import type { Reach } from '../network/reach';
 import { isHostOfBlock, parseAddress } from '../network/address';
 import { rangeOf } from '../network/address-range';
+import type { Device } from '../plan/devices-table';
 import type { PlanOf } from '../plan/plan';
 import type { Finding } from './finding';
 
@@ -57,6 +58,7 @@ export function deviceFindings(plan: PlanOf<'subnets' | 'devices' | 'interfaces'
     if (holders.length < 2) continue;
     const interfaces = holders.sort();
     const deviceIds = interfaces.map((h) => h.slice(0, h.indexOf('/')));
+    if (areOfOneNode(deviceIds.map((id) => plan.devices.get(id)))) continue;
     findings.push({
       id: `address|${address}`,
       severity: 'refusal',
@@ -68,6 +70,13 @@ export function deviceFindings(plan: PlanOf<'subnets' | 'devices' | 'interfaces'
     });
   }
   return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
+}
+
+/** Whether all are different devices of one node (IS-04), which has its addresses once. */
+function areOfOneNode(devices: readonly (Device | undefined)[]): boolean {
+  const nodeId = devices[0]?.nodeId ?? null;
+  if (nodeId === null || devices.some((d) => d?.nodeId !== nodeId || d.nodeDeviceId === null)) return false;
+  return new Set(devices.map((d) => d?.nodeDeviceId)).size === devices.length;
 }
 
 function push(map: Map<string, string[]>, key: string, value: string): void {

@@ -18,7 +18,13 @@ export interface FoundLink {
 }
 
 /** How a device maps its channels to streams: freely, within limits; or, without a channel map, as far as it tells of its streams. */
-export type FoundMapping =
+export type FoundMapping = {
+  /** Set where it is bound to a node as a whole that has several devices with channel maps of their own: which these are. */
+  readonly apart?: {
+    readonly nodeId: string;
+    readonly parts: readonly { readonly nodeDeviceId: string; readonly label: string }[];
+  };
+} & (
   | {
       readonly has: 'map';
       /** Of the streams that it hears, and of its own channels; null: one by one, in any order. Missing: it has none. */
@@ -30,7 +36,8 @@ export type FoundMapping =
       /** Null: it has no such streams. */
       readonly sendOrder: readonly ChannelRange[] | null;
       readonly receiveOrder: readonly ChannelRange[] | null;
-    };
+    }
+);
 
 /** Where a device is asked: the address as the plan would write it, and the adapter of the server that reaches it without a router. */
 export interface FoundAt {

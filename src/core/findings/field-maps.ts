@@ -17,6 +17,11 @@ export function fieldMapFindings(
     if (model === undefined) continue;
     const base = { severity: 'caution', area: 'gear', deviceIds: [deviceId] } as const;
     const { sendOrder, receiveOrder } = model;
+    if (mapping.apart !== undefined) {
+      // What its model should say follows once it is known which of them it is.
+      findings.push({ ...base, id: `map|${deviceId}|apart`, about: 'maps-apart', ...mapping.apart });
+      continue;
+    }
     if (mapping.has === 'no-map') {
       // What the model says of the order counts: devices do not tell which channels their streams feed.
       const isMissing =

@@ -18,7 +18,7 @@ export const fieldNameRule = fieldRule({
 });
 
 export const fieldMapRule = fieldRule({
-  finds: waysOf(LANE_AND_GEAR_WAYS, 'map-limits-differ', 'no-channel-map'),
+  finds: waysOf(LANE_AND_GEAR_WAYS, 'map-limits-differ', 'no-channel-map', 'maps-apart'),
   reads: ['devices', 'models', 'foundMappings'],
   find: ({ foundMappings, ...plan }) => fieldMapFindings(plan, foundMappings),
 });

@@ -92,6 +92,12 @@ export type MapSubject =
       readonly planned: MapLimits | 'no-map' | null;
       readonly found: MapLimits | null;
     }
+  /** Its node has several devices with channel maps of their own: only the channels of the first are mapped while they are planned as one. */
+  | {
+      readonly about: 'maps-apart';
+      readonly nodeId: string;
+      readonly parts: readonly { readonly nodeDeviceId: string; readonly label: string }[];
+    }
   /** It offers no channel map, and its model says that channels are mapped freely; the order that its streams seem to have. */
   | {
       readonly about: 'no-channel-map';

@@ -31,6 +31,8 @@ export type OwnFix = { readonly commands: readonly Command[] } & (
       readonly modelName: string;
       readonly found: MapLimits | null;
     }
+  /** Of the several devices of its node this one alone. */
+  | { readonly does: 'be-device-of-node'; readonly deviceId: string; readonly label: string }
   /** For all devices of the model: streams carry and feed channels in their order. */
   | {
       readonly does: 'take-in-order';

@@ -134,6 +134,14 @@ export const LANE_AND_GEAR_WAYS: WaysOut<LaneAndGear> = {
     const commands: Command[] = [{ kind: 'put-model', model: mapped }];
     return [{ does: 'map-as-found', deviceId, side, modelName: model.name, found, commands }];
   }),
+  'maps-apart': untried((_, { deviceIds: [deviceId = ''], nodeId, parts }) =>
+    parts.map(({ nodeDeviceId, label }) => ({
+      does: 'be-device-of-node',
+      deviceId,
+      label,
+      commands: [{ kind: 'change-device', deviceId, change: { nodeId, nodeDeviceId } }],
+    })),
+  ),
   'no-channel-map': untried((plan, finding) => {
     const deviceId = finding.deviceIds[0] ?? '';
     const model = modelOf(plan, deviceId);

@@ -3,6 +3,7 @@ import type { ChannelRange } from '../models/models-table';
 import type { FormatRange } from '../streams/capability';
 import { inStep } from '../streams/channel-order';
 import { channelsOfCaps, distinctRanges, rangesOfCaps } from './receiver-caps';
+import { devicesApart, labelOfDevice } from './node-devices';
 import { AUDIO, byLabel, CHANNELS_UNTOLD, readDevice, readEnd, readFlow, readNode, type EndResource } from './is04';
 
 /**
@@ -12,6 +13,8 @@ import { AUDIO, byLabel, CHANNELS_UNTOLD, readDevice, readEnd, readFlow, readNod
 
 export interface NmosNode {
   readonly nodeId: string;
+  /** Set where the node has several devices that are planned each by itself: which of them it is. */
+  readonly nodeDeviceId?: string;
   readonly label: string;
   readonly serial: string | null;
   readonly addresses: readonly string[];
@@ -107,14 +110,15 @@ export function readNmosJson(content: string): NmosResult {
   const mapped = new Set<string>();
   for (const [id, { raw, at }] of byKind.device) {
     const { nodeId, channelMapHrefs } = readDevice(raw);
-    if (channelMapHrefs.length > 0) mapped.add(nodeId);
+    if (channelMapHrefs.length > 0) mapped.add(id);
     if (byKind.node.has(nodeId)) nodeOfDevice.set(id, nodeId);
     else problems.push({ at: `${at}/node_id`, problem: `the node ${nodeId || 'it names'} is not in the file` });
   }
 
   const tallies = new Map<string, { -readonly [F in keyof Tally]: Tally[F] }>();
-  const tallyOf = (nodeId: string) => {
-    let tally = tallies.get(nodeId);
+  /** By device: what of several is planned as one is added up below. */
+  const tallyOf = (deviceId: string) => {
+    let tally = tallies.get(deviceId);
     if (tally === undefined) {
       tally = {
         channelsSend: 0,
@@ -127,15 +131,14 @@ export function readNmosJson(content: string): NmosResult {
         senders: [],
         receivers: [],
       };
-      tallies.set(nodeId, tally);
+      tallies.set(deviceId, tally);
     }
     return tally;
   };
-  const endsOf = function* (kind: 'sender' | 'receiver'): Iterable<{ raw: Raw; end: EndResource; nodeId: string }> {
+  const endsOf = function* (kind: 'sender' | 'receiver'): Iterable<{ raw: Raw; end: EndResource }> {
     for (const { raw, at } of byKind[kind].values()) {
       const end = readEnd(raw);
-      const nodeId = nodeOfDevice.get(end.deviceId);
-      if (nodeId !== undefined) yield { raw, end, nodeId };
+      if (nodeOfDevice.has(end.deviceId)) yield { raw, end };
       else if (!byKind.device.has(end.deviceId)) {
         problems.push({
           at: `${at}/device_id`,
@@ -144,8 +147,8 @@ export function readNmosJson(content: string): NmosResult {
       }
     }
   };
-  for (const { end, nodeId } of endsOf('sender')) {
-    const tally = tallyOf(nodeId);
+  for (const { end } of endsOf('sender')) {
+    const tally = tallyOf(end.deviceId);
     const flow = byKind.flow.get(end.flowId ?? '')?.raw;
     const source = flow && byKind.source.get(readFlow(flow).sourceId)?.raw;
     const format = flow?.['format'] ?? source?.['format'];
@@ -161,8 +164,8 @@ export function readNmosJson(content: string): NmosResult {
     const rate = rateOf(flow?.['sample_rate']);
     if (rate !== null) tally.rates.add(rate);
   }
-  for (const { raw, end, nodeId } of endsOf('receiver')) {
-    const tally = tallyOf(nodeId);
+  for (const { raw, end } of endsOf('receiver')) {
+    const tally = tallyOf(end.deviceId);
     if (raw['format'] !== AUDIO) {
       tally.otherEnds += 1;
       continue;
@@ -174,30 +177,53 @@ export function readNmosJson(content: string): NmosResult {
     tally.receivers.push({ end, width });
   }
 
-  const nodes = [...byKind.node].map(([id, { raw }]): NmosNode => {
+  const nodes = [...byKind.node].flatMap(([id, { raw }]): NmosNode[] => {
     const { label, serial, addresses, interfaces, clock } = readNode(raw);
-    const { rates, takes, senders, receivers, ...tally } = tallyOf(id);
-    const order = (all: readonly CountedEnd[]) => (mapped.has(id) || all.length === 0 ? null : inStep(widthsOf(all)));
-    const [rateHz] = rates;
-    const only = rates.size === 1 && rateHz !== undefined ? rateHz : null;
-    return {
-      nodeId: id,
-      label: label || id,
-      serial,
-      addresses,
-      ...tally,
-      sendOrder: order(senders),
-      receiveOrder: order(receivers),
-      rateHz: only,
-      receives: distinctRanges(takes),
-      interfaces: interfaces.map((i) => i.name),
-      hasPtp: clock === null ? null : clock.gmid !== null,
+    const deviceIds = [...nodeOfDevice].flatMap(([deviceId, nodeId]) => (nodeId === id ? [deviceId] : []));
+    const counted = (ids: readonly string[], one: Pick<NmosNode, 'label' | 'nodeDeviceId'>): NmosNode => {
+      const { rates, takes, senders, receivers, ...tally } = sumOf(ids.map(tallyOf));
+      const isMapped = ids.some((d) => mapped.has(d));
+      const order = (all: readonly CountedEnd[]) => (isMapped || all.length === 0 ? null : inStep(widthsOf(all)));
+      const [rateHz] = rates;
+      const only = rates.size === 1 && rateHz !== undefined ? rateHz : null;
+      return {
+        nodeId: id,
+        ...one,
+        serial,
+        addresses,
+        ...tally,
+        sendOrder: order(senders),
+        receiveOrder: order(receivers),
+        rateHz: only,
+        receives: distinctRanges(takes),
+        interfaces: interfaces.map((i) => i.name),
+        hasPtp: clock === null ? null : clock.gmid !== null,
+      };
     };
+    const devices = deviceIds.map((d) => readDevice(byKind.device.get(d)?.raw ?? {}));
+    const apart = devicesApart(devices, (d) => tallyOf(d).streamsSend + tallyOf(d).streamsReceive > 0);
+    if (apart.length === 0) return [counted(deviceIds, { label: label || id })];
+    return apart.map((d) => counted([d.id], { nodeDeviceId: d.id, label: labelOfDevice(label || id, devices, d.id) }));
   });
   if (nodes.length === 0 && problems.length === 0) {
     problems.push({ at: '/', problem: 'holds no node: without one nobody knows whose senders and receivers they are' });
   }
   return { nodes: nodes.sort((a, b) => (a.label < b.label ? -1 : 1)), problems };
+}
+
+function sumOf(tallies: readonly Tally[]): Tally {
+  const sum = (of: (tally: Tally) => number) => tallies.reduce((total, t) => total + of(t), 0);
+  return {
+    channelsSend: sum((t) => t.channelsSend),
+    channelsReceive: sum((t) => t.channelsReceive),
+    streamsSend: sum((t) => t.streamsSend),
+    streamsReceive: sum((t) => t.streamsReceive),
+    otherEnds: sum((t) => t.otherEnds),
+    rates: new Set(tallies.flatMap((t) => [...t.rates])),
+    takes: tallies.flatMap((t) => t.takes),
+    senders: tallies.flatMap((t) => t.senders),
+    receivers: tallies.flatMap((t) => t.receivers),
+  };
 }
 
 interface CountedEnd {

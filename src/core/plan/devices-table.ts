@@ -26,6 +26,8 @@ const shape = record({
   serial: nullable(text(80)),
   /** The IS-04 node that this device is bound to by hand; null: found by address or serial, or still on paper. */
   nodeId: nullable(text(80)),
+  /** The IS-04 device that it is, where the node has several that are planned each by itself; null: it is all that the node has. */
+  nodeDeviceId: defaulted(nullable(text(80)), null),
   notes: lines(4000),
 });
 export type Device = Described<typeof shape>;
@@ -41,6 +43,7 @@ export const PLAIN_DEVICE = {
   throughId: null,
   serial: null,
   nodeId: null,
+  nodeDeviceId: null,
   notes: '',
 } as const;
 

@@ -52,7 +52,7 @@ export interface ModelledDevices {
 }
 
 /** A device without what it is called and found by: no figure of the network follows from that. */
-export type Gear = Omit<Device, 'name' | 'notes' | 'placeId' | 'serial' | 'nodeId'>;
+export type Gear = Omit<Device, 'name' | 'notes' | 'placeId' | 'serial' | 'nodeId' | 'nodeDeviceId'>;
 
 export interface GearTable {
   readonly devices: ReadonlyMap<string, Gear>;

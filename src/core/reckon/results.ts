@@ -24,10 +24,14 @@ const step = <const R extends FactName, Made>(
   make: (now: Pick<Facts, R>, before: Before<Pick<Facts, R>, Made> | undefined) => Made,
 ): Step<Facts, R, Made> => ({ reads, make });
 
-const CALLED_BY = { name: true, notes: true, placeId: true, serial: true, nodeId: true } as const satisfies Record<
-  Exclude<keyof Device, keyof Gear>,
-  true
->;
+const CALLED_BY = {
+  name: true,
+  notes: true,
+  placeId: true,
+  serial: true,
+  nodeId: true,
+  nodeDeviceId: true,
+} as const satisfies Record<Exclude<keyof Device, keyof Gear>, true>;
 
 function isSameGear(a: Gear, b: Gear): boolean {
   if (a === b) return true;

@@ -11,6 +11,7 @@ import type { DeviceFailure } from '../http-json';
 import type { DeviceLanes, FieldOnly, LaneEvidence } from '../lane-state';
 import type { FieldNode } from '../field-resources';
 import type { FoundNode } from '../../core/edits/found-node';
+import { partsOf } from '../node-parts';
 import { clockHappenings } from './clock-happenings';
 import { topic, type LiveFacts } from './topic';
 
@@ -133,13 +134,28 @@ export const channelMappings = topic<FoundMapping>({
     const { field } = facts;
     const node = nodeOf(deviceId, facts);
     if (!node?.device || field === null) return undefined;
+    const parts = node.devices.length > 1 ? partsOf(node) : [];
+    const apart =
+      parts.length === 0
+        ? {}
+        : {
+            apart: {
+              nodeId: node.node.id,
+              parts: parts.map((p) => ({ nodeDeviceId: p.device?.id ?? '', label: p.node.label })),
+            },
+          };
     const order = foundOrder(node, field.channelsOfSender);
-    if (order !== null) return { has: 'no-map', ...order };
+    if (order !== null) return { has: 'no-map', ...order, ...apart };
     const map = field.channelMaps.get(node.device.id);
     if (map === undefined) return undefined;
     const receive = limitsOf(map.inputs.filter((i) => i.receiverId !== null));
     const send = limitsOf(map.inputs.filter((i) => i.receiverId === null));
-    return { has: 'map', ...(receive === undefined ? {} : { receive }), ...(send === undefined ? {} : { send }) };
+    return {
+      has: 'map',
+      ...(receive === undefined ? {} : { receive }),
+      ...(send === undefined ? {} : { send }),
+      ...apart,
+    };
   },
 });
 
@@ -197,36 +213,47 @@ export const fieldOnly = topic<Readonly<Record<number, FieldOnly>>>({
   },
 });
 
-/** Nodes that no device of the plan is bound to. */
-export const unknown = topic<FoundNode>({
+/** What no device of the plan is bound to of a node: all of it, or each of its devices that is planned by itself. */
+export const unknown = topic<readonly FoundNode[]>({
   per: 'node',
   everyMs: 500,
   ages: { fields: ['foundAt'], stepMs: AGE_STEP_MS },
   read: (nodeId, facts) => {
     const found = facts.field?.nodes.get(nodeId);
-    if (found === undefined || facts.deviceByNode.has(nodeId)) return undefined;
-    const { node, device, senders, receivers } = found;
-    const told = facts.field?.toldOf.get(nodeId);
-    const map = device === null ? undefined : facts.field?.channelMaps.get(device.id);
-    const sum = (items: readonly { channels: number }[] | null | undefined) =>
-      (items ?? []).reduce((total, i) => total + i.channels, 0);
-    const order = facts.field === null ? null : foundOrder(found, facts.field.channelsOfSender);
-    return {
-      nodeId,
-      ...(told === undefined ? {} : { foundFrom: told.from, foundAt: told.at }),
-      label: node.label,
-      serial: node.serial,
-      addresses: addressesOf(found, facts),
-      channelsReceive: sum(order?.receiveOrder ?? map?.outputs.filter((o) => o.sourceId === null)),
-      channelsSend: sum(order?.sendOrder ?? map?.inputs.filter((i) => i.receiverId === null)),
-      streamsReceive: receivers.length,
-      streamsSend: senders.length,
-      interfaces: node.interfaces.map((i) => i.name),
-      hasPtp: node.clock === null ? null : node.clock.gmid !== null,
-      receives: distinctRanges(receivers.flatMap((r) => r.takes)),
-      ...order,
-      receiveMap: limitsOf(map?.inputs.filter((i) => i.receiverId !== null) ?? []) ?? null,
-      sendMap: limitsOf(map?.inputs.filter((i) => i.receiverId === null) ?? []) ?? null,
-    };
+    if (found === undefined) return undefined;
+    const bound = facts.devicesByNode.get(nodeId) ?? [];
+    const boundParts = bound.map((id) => facts.plan.devices.get(id)?.nodeDeviceId ?? null);
+    if (boundParts.includes(null)) return undefined;
+    const parts = partsOf(found);
+    const free = parts.filter((part) => !boundParts.includes(part.device?.id ?? null));
+    const all = parts.length > 0 ? free : boundParts.length > 0 ? [] : [found];
+    return all.length === 0 ? undefined : all.map((one) => foundNode(one, parts.length > 0, facts));
   },
 });
+
+function foundNode(found: FieldNode, isPart: boolean, facts: LiveFacts): FoundNode {
+  const { node, device, senders, receivers } = found;
+  const told = facts.field?.toldOf.get(node.id);
+  const map = device === null ? undefined : facts.field?.channelMaps.get(device.id);
+  const sum = (items: readonly { channels: number }[] | null | undefined) =>
+    (items ?? []).reduce((total, i) => total + i.channels, 0);
+  const order = facts.field === null ? null : foundOrder(found, facts.field.channelsOfSender);
+  return {
+    nodeId: node.id,
+    ...(isPart && device !== null ? { nodeDeviceId: device.id } : {}),
+    ...(told === undefined ? {} : { foundFrom: told.from, foundAt: told.at }),
+    label: node.label,
+    serial: node.serial,
+    addresses: addressesOf(found, facts),
+    channelsReceive: sum(order?.receiveOrder ?? map?.outputs.filter((o) => o.sourceId === null)),
+    channelsSend: sum(order?.sendOrder ?? map?.inputs.filter((i) => i.receiverId === null)),
+    streamsReceive: receivers.length,
+    streamsSend: senders.length,
+    interfaces: node.interfaces.map((i) => i.name),
+    hasPtp: node.clock === null ? null : node.clock.gmid !== null,
+    receives: distinctRanges(receivers.flatMap((r) => r.takes)),
+    ...order,
+    receiveMap: limitsOf(map?.inputs.filter((i) => i.receiverId !== null) ?? []) ?? null,
+    sendMap: limitsOf(map?.inputs.filter((i) => i.receiverId === null) ?? []) ?? null,
+  };
+}

@@ -2,7 +2,7 @@ import type { Plan } from '../../core/plan/plan';
 import type { Reckoning } from '../../core/reckon/reckoning';
 import { NOTHING_ANNOUNCED, type AnnouncedStreams, type AnnouncementState } from '../announcements';
 import { sameValue } from '../../core/plan/same-value';
-import { bindDevices, inPlanOrder, type AddressTranslation, type Contest } from '../binding';
+import { bindDevices, boundNow, type AddressTranslation, type Contest } from '../binding';
 import type { FieldNode } from '../field-resources';
 import type { FieldNews, FieldSnapshot } from '../follower';
 import { lanesInField, type DeviceLanes } from '../lane-state';
@@ -51,7 +51,7 @@ export class PlanInField {
   private nodeByDevice = new Map<string, FieldNode>();
   private boundBy: ReadonlyMap<string, 'hand' | 'serial' | 'address'> = new Map();
   private contested: ReadonlyMap<string, Contest> = new Map();
-  private deviceByNode = new Map<string, string>();
+  private devicesByNode = new Map<string, readonly string[]>();
   private readonly marks = new Map<string, string>();
   /** By sender: who hears a stream of it. */
   private readonly hearers = new Map<string, Set<string>>();
@@ -94,7 +94,7 @@ export class PlanInField {
           contested: this.contested,
           translation: this.sources.translation,
         },
-        deviceByNode: this.deviceByNode,
+        devicesByNode: this.devicesByNode,
         lanesOf: this.lanesReader(),
         announcements,
         switchReadings,
@@ -212,17 +212,21 @@ export class PlanInField {
       const mark =
         found === undefined
           ? undefined
-          : JSON.stringify([found.node.serial, found.node.addresses, field.contestedIds.has(id)]);
+          : JSON.stringify([
+              ...[found.node.serial, found.node.addresses, field.contestedIds.has(id)],
+              found.devices.map((d) => d.id),
+            ]);
       if (this.marks.get(id) !== mark) isOtherwiseBound = true;
       if (mark === undefined) this.marks.delete(id);
       else this.marks.set(id, mark);
       this.dirty.node.add(id);
       // A device that several nodes claim to be tells of them by their names.
       for (const [deviceId, { nodeIds }] of this.contested) if (nodeIds.includes(id)) this.markDevice(deviceId);
-      const deviceId = this.deviceByNode.get(id);
-      if (deviceId === undefined) continue;
-      this.markDevice(deviceId);
-      if (found !== undefined) this.nodeByDevice.set(deviceId, inPlanOrder(plan, deviceId, found));
+      for (const deviceId of this.devicesByNode.get(id) ?? []) {
+        this.markDevice(deviceId);
+        const bound = found && boundNow(plan, deviceId, found);
+        if (bound !== undefined) this.nodeByDevice.set(deviceId, bound);
+      }
     }
     if (isOtherwiseBound) this.bind(plan, field);
   }
@@ -241,7 +245,11 @@ export class PlanInField {
     this.contested = contested;
     this.nodeByDevice = new Map(nodeByDevice);
     this.boundBy = boundBy;
-    this.deviceByNode = new Map([...nodeByDevice].map(([deviceId, { node }]) => [node.id, deviceId]));
+    const devicesByNode = new Map<string, string[]>();
+    for (const [deviceId, { node }] of nodeByDevice) {
+      devicesByNode.set(node.id, [...(devicesByNode.get(node.id) ?? []), deviceId]);
+    }
+    this.devicesByNode = devicesByNode;
   }
 
   private markAnnouncements(planBefore: Plan | null): LiveFacts['announcements'] {
@@ -296,7 +304,11 @@ function isToBeBoundAnew(plan: Plan, before: Plan): boolean {
   if (plan.devices.size !== before.devices.size) return true;
   for (const [id, device] of plan.devices) {
     const was = before.devices.get(id);
-    if (was !== device && (was?.serial !== device.serial || was.nodeId !== device.nodeId)) return true;
+    if (
+      was !== device &&
+      (was?.serial !== device.serial || was.nodeId !== device.nodeId || was.nodeDeviceId !== device.nodeDeviceId)
+    )
+      return true;
   }
   return false;
 }

@@ -41,8 +41,8 @@ export interface LiveFacts {
   /** Null: no registry is set up, or it was never heard yet. */
   readonly field: FieldSnapshot | null;
   readonly bindings: Pick<Bindings, 'nodeByDevice' | 'boundBy' | 'contested' | 'translation'>;
-  /** By node: the device of the plan that is bound to it. */
-  readonly deviceByNode: ReadonlyMap<string, string>;
+  /** By node: the devices of the plan that are bound to it, or to a device of it. */
+  readonly devicesByNode: ReadonlyMap<string, readonly string[]>;
   readonly lanesOf: (receiverId: string) => DeviceLanes | null;
   readonly announcements: AnnouncementsHeard | null;
   readonly switchReadings: ReadonlyMap<string, SwitchReading>;

@@ -2,7 +2,7 @@
 
 import { hasStreams } from '@/core/models/unknown-figures';
 import { useState } from 'react';
-import type { FoundNode } from '@/core/edits/found-node';
+import { foundKey, type FoundNode } from '@/core/edits/found-node';
 import { commandsForNode, importNodes } from '@/core/edits/import-nodes';
 import type { Plan } from '@/core/plan/plan';
 import { Button, Modal, SelectField } from '@/ui/parts/controls';
@@ -15,7 +15,7 @@ import { usePlan } from '@/ui/session/plan-store';
 /** Nodes that answer although the plan does not know them: to be added as they are, or bound to a device on paper. */
 export function FoundNodes({ plan, onClose }: { plan: Plan; onClose: () => void }) {
   const field = usePlan((s) => s.field);
-  const unknown = [...field.unknown.values()].sort((a, b) => a.label.localeCompare(b.label));
+  const unknown = [...field.unknown.values()].flat().sort((a, b) => a.label.localeCompare(b.label));
   const paper = [...plan.devices.values()]
     .filter((d) => {
       const model = plan.models.get(d.modelId);
@@ -33,7 +33,7 @@ export function FoundNodes({ plan, onClose }: { plan: Plan; onClose: () => void 
       ) : null}
       <ul className="flex max-h-[50vh] flex-col gap-3 overflow-y-auto">
         {unknown.map((node) => (
-          <NodeCard key={node.nodeId} node={node} plan={plan} paper={paper} />
+          <NodeCard key={foundKey(node)} node={node} plan={plan} paper={paper} />
         ))}
       </ul>
       <div className="mt-4 flex justify-end gap-2">
@@ -74,7 +74,10 @@ function NodeCard({
   const chosen = paper.find((d) => d.id === deviceId);
   const bind = () => {
     if (!chosen) return;
-    const change = { nodeId: node.nodeId, ...(node.serial === null ? {} : { serial: node.serial.slice(0, 80) }) };
+    const change = {
+      ...{ nodeId: node.nodeId, nodeDeviceId: node.nodeDeviceId ?? null },
+      ...(node.serial === null ? {} : { serial: node.serial.slice(0, 80) }),
+    };
     void commit(`bind ${chosen.name} to ${node.label}`, [{ kind: 'change-device', deviceId: chosen.id, change }]);
   };
   return (

@@ -408,7 +408,9 @@ function InField({ device }: { device: Device }) {
     setReading(false);
   };
   const unbind = () =>
-    void commit(`unbind ${device.name}`, [{ kind: 'change-device', deviceId: device.id, change: { nodeId: null } }]);
+    void commit(`unbind ${device.name}`, [
+      { kind: 'change-device', deviceId: device.id, change: { nodeId: null, nodeDeviceId: null } },
+    ]);
   return (
     <>
       <PanelHeading>In the field</PanelHeading>

@@ -49,6 +49,8 @@ export function GearStage() {
   const [isCopying, setCopying] = useState(false);
   const [isCabling, setCabling] = useState(false);
 
+  const unbound = useMemo(() => [...field.unknown.values()].flat(), [field.unknown]);
+
   const rows = useMemo(() => {
     if (shown === null) return [];
     const inPlace = gearRows(shown.plan, shown.view, field).filter((r) =>
@@ -135,8 +137,8 @@ export function GearStage() {
             <Button tone="main" autoFocus onClick={() => setAdding(true)}>
               Add the first devices <Key>N</Key>
             </Button>
-            {field.unknown.size > 0 ? (
-              <Button onClick={() => setFinding(true)}>{count(field.unknown.size, 'node')} found in the field …</Button>
+            {unbound.length > 0 ? (
+              <Button onClick={() => setFinding(true)}>{count(unbound.length, 'node')} found in the field …</Button>
             ) : null}
           </p>
         </div>
@@ -154,13 +156,13 @@ export function GearStage() {
               onChange={(e) => void setText(e.target.value || null)}
               className="w-[124px]"
             />
-            {field.unknown.size > 0 ? (
+            {unbound.length > 0 ? (
               <button
                 type="button"
                 onClick={() => setFinding(true)}
                 className="truncate rounded border border-violet px-2 py-0.5 text-violet focus-visible:outline-2 focus-visible:outline-jade"
               >
-                {count(field.unknown.size, 'node')} not in the plan
+                {count(unbound.length, 'node')} not in the plan
               </button>
             ) : null}
             <span className="ml-auto whitespace-nowrap">

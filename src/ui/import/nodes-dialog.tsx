@@ -2,6 +2,7 @@
 
 import { useMemo, useState } from 'react';
 import { NMOS_JSON_MAX_BYTES, readNmosJson, type NmosResult } from '@/core/formats/nmos-json';
+import { foundKey } from '@/core/edits/found-node';
 import { importNodes, type NodeItem } from '@/core/edits/import-nodes';
 import { Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
@@ -73,7 +74,7 @@ export function NodesDialog({ plan, found, onClose }: ImportProps) {
             ]}
           >
             {[...added, ...items.filter((i) => i.verdict !== 'new')].map((item) => (
-              <Line key={item.node.nodeId} item={item} />
+              <Line key={foundKey(item.node)} item={item} />
             ))}
           </LookedAt>
         ) : null}

@@ -92,6 +92,7 @@ const FIELD_WORDS: Readonly<Record<string, string>> = {
   throughId: 'signal path',
   isPatchForeign: 'read-only patch',
   nodeId: 'bound node',
+  nodeDeviceId: 'device of the bound node',
   linkOffsetNs: 'link offset',
   sendsUnicast: 'sends unicast',
   setAsidePercent: 'reserved, %',

@@ -214,6 +214,8 @@ export function findingTitle(plan: Plan, finding: Finding): string {
       return `${finding.planned} calls itself ${finding.found}: ${count(finding.deviceIds.length - 1, 'device')} ${finding.deviceIds.length === 2 ? 'hears' : 'hear'} it by name`;
     case 'map-limits-differ':
       return `${deviceName(plan, finding.deviceIds[0] ?? '')} says that its channels are ${finding.side === 'send' ? 'sent' : 'fed'} ${mapWords(finding.found)}; its model says ${finding.planned === 'no-map' ? 'that it has no channel map' : mapWords(finding.planned)}`;
+    case 'maps-apart':
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} is planned as one, and its node has ${count(finding.parts.length, 'device')} with channel maps of their own: ${finding.parts.map((p) => p.label).join('; ')}. Only the channels of one of them are mapped`;
     case 'no-channel-map':
       return `${deviceName(plan, finding.deviceIds[0] ?? '')} offers no channel map (IS-08); its model says that channels are mapped freely to streams`;
     case 'past-the-unit': {
@@ -248,6 +250,8 @@ export function fixWords(plan: Plan, fix: Fix): string {
       return `Take over the patch of ${name}`;
     case 'map-as-found':
       return `Let all of the model ${fix.modelName} be ${fix.side === 'send' ? 'sent' : 'fed'} ${mapWords(fix.found)}`;
+    case 'be-device-of-node':
+      return `Let ${name} be ${fix.label} alone; the others can be added as found`;
     case 'take-in-order': {
       const out = fix.sendOrder === null ? [] : [`out ${ordersWords(fix.sendOrder)}`];
       const into = fix.receiveOrder === null ? [] : [`in ${ordersWords(fix.receiveOrder)}`];

@@ -2,6 +2,7 @@
 
 import { useState } from 'react';
 import { freeId } from '@/core/edits/propose-devices';
+import { foundKey } from '@/core/edits/found-node';
 import { modelOfNode } from '@/core/edits/model-of-node';
 import { newModel } from '@/core/models/new-model';
 import { DEVICE_KINDS, type DeviceKind, type Model } from '@/core/models/models-table';
@@ -41,7 +42,7 @@ export function NewModelDialog({
   const [kind, setKind] = useState<DeviceKind>('endpoint');
   const [isBusy, setBusy] = useState(false);
   const base = rows.find((r) => `model ${r.id}` === source)?.model ?? null;
-  const node = [...unknown.values()].find((n) => `node ${n.nodeId}` === source) ?? null;
+  const node = [...unknown.values()].flat().find((n) => `node ${foundKey(n)}` === source) ?? null;
   const proposed = base !== null ? `${base.name}, own` : node !== null ? node.label : '';
   const called = (name ?? proposed).trim().slice(0, 200);
   const isTaken = rows.some((r) => r.model.name === called);
@@ -81,8 +82,8 @@ export function NewModelDialog({
           onPick={setSource}
           options={[
             { id: NOTHING, words: 'Nothing', detail: 'what nobody has said is not known' },
-            ...[...unknown.values()].map((n) => ({
-              id: `node ${n.nodeId}`,
+            ...[...unknown.values()].flat().map((n) => ({
+              id: `node ${foundKey(n)}`,
               words: n.label,
               detail: `found: ${count(n.channelsReceive, 'channel')} in, ${n.channelsSend} out`,
             })),
