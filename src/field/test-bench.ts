@@ -6,7 +6,7 @@ import type { Plan } from '../core/plan/plan';
 import { apply, modelNamed, planOf } from '../core/plan/test-plan';
 import { reckon } from '../core/reckon/reckon';
 // The stand-ins are what the field is tried on; the product itself never imports them.
-import { fleetOfPlan } from '../standins/fleet';
+import { fleetOfPlan, type StandinSpec } from '../standins/fleet';
 import { StandinNode } from '../standins/node';
 import { Registry } from '../registry/registry';
 import { bindDevices, parseTranslation } from './binding';
@@ -80,6 +80,8 @@ export class FieldBench {
   constructor(
     { registry, devicePort }: BenchNetwork,
     private readonly models: BenchModels = BENCH_MODELS,
+    /** What a stand-in is otherwise than the plan has it. */
+    otherwise: (spec: StandinSpec) => Partial<StandinSpec> = () => ({}),
   ) {
     this.plan = startPlan(models);
     const registryUrl = `http://${registry.address}:${registry.port}`;
@@ -87,7 +89,11 @@ export class FieldBench {
     this.nodes = new Map(
       fleetOfPlan(fileOfPlan(this.plan)).map((spec) => [
         spec.id,
-        new StandinNode(spec, { port: devicePort, registryUrl, heartbeatMs: 300, remember: () => {} }, undefined),
+        new StandinNode(
+          { ...spec, ...otherwise(spec) },
+          { port: devicePort, registryUrl, heartbeatMs: 300, remember: () => {} },
+          undefined,
+        ),
       ]),
     );
     this.follower = new FieldFollower(registryUrl, () => {});

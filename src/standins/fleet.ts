@@ -41,6 +41,8 @@ export interface StandinSpec {
   readonly receiveOrder?: readonly ChannelRange[] | null;
   /** What it receives always feeds its channels: none of them can be taken off. */
   readonly isAlwaysFed?: boolean;
+  /** The serial of the stand-in in whose node it is a second device: a card of a frame. It registers no node of its own. */
+  readonly frameSerial?: string;
 }
 
 /** Streams each way of a stand-in whose model does not say. */

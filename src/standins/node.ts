@@ -87,14 +87,16 @@ export class StandinNode {
     private readonly options: NodeOptions,
     memory: StandinMemory | undefined,
   ) {
-    this.ids = idsOf(spec.serial);
+    const { frameSerial = spec.serial } = spec;
+    this.ids = { ...idsOf(spec.serial), node: idsOf(frameSerial).node };
     this.nodeId = this.ids.node;
     this.deviceId = this.ids.device;
     this.registration = new Registration({
       registryUrl: options.registryUrl,
       heartbeatMs: options.heartbeatMs,
       nodeId: this.nodeId,
-      resources: () => this.resources(),
+      // The node of a card is its frame, which registers itself.
+      resources: () => this.resources().filter(([type]) => spec.frameSerial === undefined || type !== 'node'),
     });
     this.label = memory?.label ?? spec.name;
     this.rateHz = memory?.rateHz ?? spec.rateHz;

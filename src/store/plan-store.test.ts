@@ -126,8 +126,10 @@ function withEveryFigure(plan: Plan): Plan {
     const bare = [...own].map(([n, { width: _width, ...sent }]) => [n, sent] as const);
     return [id, new Map(bare)] as const;
   });
+  const devices = [...plan.devices.values()].map((d) => ({ ...d, nodeDeviceId: null }));
   return {
     ...plan,
+    devices: new Map(devices.map((d) => [d.id, d])),
     sentStreams: new Map(sentStreams),
     models: new Map(models.map((m) => [m.id, m])),
     switches: new Map(switches.map((s) => [s.id, s])),

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { importNodes } from '../edits/import-nodes';
 import { apply, modelNamed, planOf } from '../plan/test-plan';
+import { reckon } from '../reckon/reckon';
 import { readNmosJson } from './nmos-json';
 
 const AUDIO = 'urn:x-nmos:format:audio';
@@ -46,6 +47,61 @@ const lists = {
 };
 
 describe('resources of IS-04 as JSON', () => {
+  test('devices of a node that have channel maps of their own are devices of the plan, each with what is its own', () => {
+    const controls = [{ type: 'urn:x-nmos:control:cm-ctrl/v1.0', href: 'http://10.0.0.77:8080/map' }];
+    const own = stream(3, 'e', 2, 48_000);
+    const file = (controlsOfE: object[]) => ({
+      ...lists,
+      devices: [...lists.devices, { ...device('e', 'n'), label: 'Card 2', controls: controlsOfE }, device('idle', 'n')],
+      sources: [...lists.sources, own.source],
+      flows: [...lists.flows, own.flow],
+      senders: [...lists.senders, own.sender],
+    });
+    const { nodes, problems } = readNmosJson(JSON.stringify(file(controls)));
+    expect(problems).toEqual([]);
+    expect(nodes).toMatchObject([
+      {
+        nodeId: 'n',
+        nodeDeviceId: 'e',
+        label: 'Sea organ, Card 2',
+        channelsSend: 2,
+        streamsReceive: 0,
+        rateHz: 48_000,
+      },
+      { nodeId: 'n', nodeDeviceId: 'd', label: 'Sea organ, d', channelsSend: 12, streamsReceive: 2, rateHz: 96_000 },
+    ]);
+    // One of them has a map, so that its channels are in no order of streams; the other has none.
+    expect(nodes.map((n) => [n.sendOrder, n.otherEnds])).toEqual([
+      [null, 0],
+      [expect.any(Array), 1],
+    ]);
+    const plan = planOf({ console: modelNamed('console-72') });
+    const { commands } = importNodes(plan, nodes);
+    const after = apply(plan, ...commands);
+    const added = [...after.devices.values()].filter((d) => d.nodeId === 'n');
+    expect(added.map((d) => [d.name, d.nodeDeviceId])).toEqual([
+      ['Sea organ, Card 2', 'e'],
+      ['Sea organ, d', 'd'],
+    ]);
+    // They have the addresses of their node in common, which is no fault; and are known when they come again.
+    expect(reckon(after).findings.filter((f) => f.about === 'duplicate-address')).toEqual([]);
+    expect(importNodes(after, nodes)).toMatchObject({
+      commands: [],
+      items: [{ knownBy: 'node' }, { knownBy: 'node' }],
+    });
+    // A third device at that address is.
+    const third = apply(after, {
+      kind: 'put-interface',
+      interface: { deviceId: 'console', name: 'A', subnetId: null, address: '10.0.0.77' },
+    });
+    expect(reckon(third).findings.filter((f) => f.about === 'duplicate-address')).toHaveLength(1);
+
+    // Without any map all of them are one.
+    const whole = readNmosJson(JSON.stringify(file([]))).nodes;
+    expect(whole).toMatchObject([{ nodeId: 'n', label: 'Sea organ', channelsSend: 14, streamsSend: 3, rateHz: null }]);
+    expect(whole[0]).not.toHaveProperty('nodeDeviceId');
+  });
+
   test('channels, streams and rate of a node are added up from what hangs on it', () => {
     const { nodes, problems } = readNmosJson(JSON.stringify(lists));
     expect(problems).toEqual([]);

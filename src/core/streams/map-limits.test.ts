@@ -255,6 +255,22 @@ describe('receivers that take channels in blocks, or only in order', () => {
     expect(apply(fixed, ...free!.commands).models.get('recorder-96')).toEqual(plain);
   });
 
+  test('a node of several devices with maps of their own, planned as one, is found; it can be any of them', () => {
+    const parts = [
+      { nodeDeviceId: 'd1', label: 'Frame, card 1' },
+      { nodeDeviceId: 'd2', label: 'Frame, card 2' },
+    ];
+    const told: FoundMapping = { has: 'map', receive: null, apart: { nodeId: 'n', parts } };
+    const [finding, ...more] = fieldMapFindings(start, new Map([['plain', told]]));
+    expect(more).toEqual([]);
+    expect(finding).toMatchObject({ about: 'maps-apart', severity: 'caution', deviceIds: ['plain'], parts });
+    const fixes = fixesFor(start, finding!);
+    expect(fixes.map((f) => apply(start, ...f.commands).devices.get('plain'))).toMatchObject([
+      { nodeId: 'n', nodeDeviceId: 'd1' },
+      { nodeId: 'n', nodeDeviceId: 'd2' },
+    ]);
+  });
+
   const run = fc.record({
     receiver: fc.constantFrom('blocks', 'ordered', 'plain'),
     sent: fc.integer({ min: 1, max: 60 }),

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { applyCommands } from '../../core/plan/apply-commands';
 import type { Command } from '../../core/plan/commands';
 import type { Plan } from '../../core/plan/plan';
+import { PLAIN_SUBNET } from '../../core/network/subnets-table';
 import { PLAIN_LINK } from '../../core/network/links-table';
 import { apply, feed, modelNamed, planOf } from '../../core/plan/test-plan';
 import { reckon } from '../../core/reckon/reckon';
@@ -89,6 +90,10 @@ const step = fc.oneof(
   fc.record({ what: fc.constant('group' as const), id, last: fc.integer({ min: 1, max: 3 }) }),
   fc.record({ what: fc.constant('address' as const), id, last: fc.integer({ min: 11, max: 16 }) }),
   fc.record({ what: fc.constant('bind' as const), id, to: fc.option(id, { nil: null }) }),
+  fc.record({ what: fc.constant('card' as const), id, isThere: fc.boolean() }),
+  fc.record({ what: fc.constant('bind-part' as const), id, to: id, isCard: fc.boolean() }),
+  fc.record({ what: fc.constant('adapter' as const), isUsed: fc.boolean() }),
+  fc.record({ what: fc.constant('subnet' as const), cidr: fc.constantFrom('10.71.0.0/24', '10.0.0.0/24') }),
   fc.record({ what: fc.constant('hold' as const), id }),
   fc.record({ what: fc.constant('remove' as const), id }),
   fc.record({ what: fc.constant('add' as const), id }),
@@ -159,7 +164,23 @@ function take(world: World, s: Step): void {
       return world.change({
         kind: 'change-device',
         deviceId: s.id,
-        change: { nodeId: s.to === null ? null : `node-${s.to}` },
+        change: { nodeId: s.to === null ? null : `node-${s.to}`, nodeDeviceId: null },
+      });
+    case 'card':
+      return field.setCard(s.id, s.isThere);
+    case 'bind-part':
+      return world.change({
+        kind: 'change-device',
+        deviceId: s.id,
+        change: { nodeId: `node-${s.to}`, nodeDeviceId: `device-${s.to}${s.isCard ? '-card' : ''}` },
+      });
+    case 'adapter':
+      field.adapters = field.adapters.map((a) => ({ ...a, isUsed: s.isUsed }));
+      return;
+    case 'subnet':
+      return world.change({
+        kind: 'put-subnet',
+        subnet: { id: 'x', name: 'X', cidr: s.cidr, vlan: null, role: 'other', ...PLAIN_SUBNET },
       });
     case 'hold': {
       const stream = reckon(world.plan).streamsBySender.get(s.id)?.[0];
@@ -234,6 +255,15 @@ const SELDOM: readonly (readonly Step[])[] = [
     { what: 'link', isThere: false },
   ],
   [
+    { what: 'card', id: 'box', isThere: true },
+    { what: 'bind-part', id: 'box', to: 'box', isCard: false },
+    { what: 'bind-part', id: 'other', to: 'box', isCard: true },
+    { what: 'obey', id: 'box' },
+    { what: 'obey', id: 'amp' },
+    { what: 'card', id: 'box', isThere: false },
+    { what: 'card', id: 'box', isThere: true },
+  ],
+  [
     { what: 'plug-as', id: 'console', serial: 'B-1' },
     { what: 'relabel', id: 'box', label: 'One' },
   ],
@@ -269,6 +299,53 @@ describe('a plan held against the field', () => {
     );
     // The law is not kept because nothing ever happens.
     expect([...seen]).toEqual(expect.arrayContaining(['carrying', 'planned', 'waiting']));
+  });
+
+  test('a node with two devices that have maps of their own is found as two, and what is bound of it is found no more', () => {
+    const world = new World();
+    for (const one of IDS) world.field.plug(world.plan, one);
+    const live = world.incremental();
+    const told = () => {
+      live.noteField(world.field.takeNews());
+      live.update((world.now += 1000));
+      return live.board.all();
+    };
+    const isThere = (found: readonly unknown[] | null | undefined) => (found?.length === 2 ? found[1] : undefined);
+    const boxes = () => isThere(told().unknown?.['node-box']) as readonly { label: string; nodeDeviceId?: string }[];
+    world.field.setCard('box', true);
+    // As a whole it is still bound by its serial: only one of the maps is used, and that is said.
+    expect(boxes()).toBeUndefined();
+    expect(isThere(told().channelMappings?.['box'])).toMatchObject({
+      apart: {
+        nodeId: 'node-box',
+        parts: [
+          { nodeDeviceId: 'device-box', label: 'box, device 1' },
+          { nodeDeviceId: 'device-box-card', label: 'box, Card 2' },
+        ],
+      },
+    });
+    world.change({
+      kind: 'change-device',
+      deviceId: 'box',
+      change: { nodeId: 'node-box', nodeDeviceId: 'device-box' },
+    });
+    expect(boxes()).toMatchObject([
+      { label: 'box, Card 2', nodeDeviceId: 'device-box-card', channelsReceive: 6, channelsSend: 4, streamsSend: 1 },
+    ]);
+    expect(isThere(told().channelMappings?.['box'])).not.toHaveProperty('apart');
+    expect(isThere(told().names?.['box'])).toBe('box, device 1');
+    world.change({
+      kind: 'change-device',
+      deviceId: 'other',
+      change: { nodeId: 'node-box', nodeDeviceId: 'device-box-card' },
+    });
+    expect(boxes()).toBeUndefined();
+    expect(isThere(told().channelMappings?.['other'])).toMatchObject({ send: { blockSize: 2 } });
+    world.change({ kind: 'change-device', deviceId: 'box', change: { nodeId: null, nodeDeviceId: null } });
+    expect(boxes().map((n) => n.label)).toEqual(['box, device 1']);
+    world.field.setCard('box', false);
+    // What is left of it is one device again, and nobody's.
+    expect(isThere(told().devices?.['other'])).toBeUndefined();
   });
 
   test('a device that goes leaves the time since when; one that is taken out of the plan leaves nothing', () => {

@@ -122,6 +122,29 @@ export class TestField {
     });
   }
 
+  /** The node of a device has a second device, with a stream each way and a channel map of its own; or it has it no more. */
+  setCard(deviceId: string, isThere: boolean): void {
+    const card = `device-${deviceId}-card`;
+    if (!isThere) {
+      for (const kind of ['senders', 'receivers'] as const) this.remove(kind, `${card}-${kind}`);
+      return this.remove('devices', card);
+    }
+    const controls = [{ type: 'urn:x-nmos:control:cm-ctrl/v1.0', href: 'http://127.0.0.9/' }];
+    this.put('devices', { id: card, node_id: `node-${deviceId}`, label: 'Card 2', controls });
+    const end = { device_id: card, label: 'Stream 1' };
+    this.put('senders', { ...end, id: `${card}-senders`, flow_id: null });
+    this.put('receivers', { ...end, id: `${card}-receivers` });
+    this.channelMaps.set(card, {
+      inputs: [
+        { id: 'own-in', receiverId: null, channels: 4, limits: { blockSize: 2, reordering: true } },
+        { id: 'stream-in-1', receiverId: `${card}-receivers`, channels: 8, limits: null },
+      ],
+      outputs: [{ id: 'own-out', sourceId: null, channels: 6, routable: null }],
+      active: new Map(),
+      readAt: 0,
+    });
+  }
+
   unplug(deviceId: string): void {
     this.remove('nodes', `node-${deviceId}`);
     for (const n of [1, 2]) {
