@@ -38,7 +38,11 @@ function prepare(planId: string, channels: readonly ChannelRef[]) {
   const session = openSession(planId);
   const { follower, announcements } = serverState();
   if (follower === null)
-    throw new RequestProblem(409, 'no-field', 'No registry is set up, so there are no devices to send to.');
+    throw new RequestProblem(
+      409,
+      'no-field',
+      'No registry is set up and no node typed in, so there are no devices to send to.',
+    );
   const field = follower.snapshot();
   if (!field.isConnected) {
     throw new RequestProblem(
@@ -223,7 +227,7 @@ function devicesOf(work: SendPlan): string[] {
 export async function readAnew(planId: string, deviceId: string | undefined): Promise<void> {
   const session = openSession(planId);
   const { follower } = serverState();
-  if (follower === null) throw new RequestProblem(409, 'no-field', 'No registry is set up.');
+  if (follower === null) throw new RequestProblem(409, 'no-field', 'No registry is set up and no node typed in.');
   if (deviceId === undefined) {
     try {
       await follower.readAnew();

@@ -7,7 +7,7 @@ import { Button, Modal, TextField } from '@/ui/parts/controls';
 import { filtered, searchFor } from '@/ui/parts/find-text';
 import { FieldEvents } from '@/ui/parts/field-events';
 import { openDialog } from './frame-dialog';
-import { liveWords } from '@/ui/parts/loss-words';
+import { followedWord, liveWords } from '@/ui/parts/loss-words';
 import { LookedAt } from '@/ui/parts/looked-at';
 import { count, timeOfDay } from '@/ui/parts/units';
 import { failureWords } from '@/ui/parts/words';
@@ -57,7 +57,7 @@ export function FieldDialog({ onClose }: { onClose: () => void }) {
         <p className="mb-2 text-dim">
           {registry.isConnected
             ? `A device that goes is noticed within ${registry.noticedWithinMs / 1000} s; one that answers nothing for ${Math.round(registry.notKnownAfterMs / 1000)} s is not known.`
-            : 'The registry is offline.'}
+            : `The ${followedWord(registry.url)} is offline${registry.because === null ? '' : `: ${registry.because}`}.`}
         </p>
       )}
       {rows.length === 0 ? (

@@ -115,7 +115,7 @@ function NodesByAddress({ nodes }: { nodes: readonly NodeByAddress[] }) {
               'Node',
               { title: 'State', width: 'w-[190px]' },
               { title: 'Typed in by', width: 'w-[110px]' },
-              { title: 'Take out', width: 'w-[88px]' },
+              { title: 'Take out', width: 'w-[88px]', isSpoken: true },
             ]}
           >
             {nodes.map((node) => (

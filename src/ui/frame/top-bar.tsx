@@ -10,6 +10,7 @@ import { Button, Key, Labelled, Modal, SelectField, TextField } from '@/ui/parts
 import { redo, undo } from '@/ui/session/actions';
 import { thisAuthor } from '@/ui/session/author';
 import { isFollowed } from '@/core/plan/followed';
+import { followedWord } from '@/ui/parts/loss-words';
 import { useLosses } from '@/ui/session/losses';
 import { goBy, usePlan } from '@/ui/session/plan-store';
 import { openDialog } from './frame-dialog';
@@ -182,7 +183,7 @@ function FieldState() {
   if (registry?.isConnected === false) {
     return (
       <span className="text-ochre" title={registry.because ?? undefined}>
-        Registry offline: reconnecting …
+        {followedWord(registry.url) === 'registry' ? 'Registry' : 'Field'} offline: reconnecting …
       </span>
     );
   }

@@ -7,6 +7,7 @@ import { commandsForNode, importNodes } from '@/core/edits/import-nodes';
 import type { Plan } from '@/core/plan/plan';
 import { Button, Modal, SelectField } from '@/ui/parts/controls';
 import { Age } from '@/ui/parts/age';
+import { followedWord } from '@/ui/parts/loss-words';
 import { count } from '@/ui/parts/units';
 import { openDialog } from '@/ui/frame/frame-dialog';
 import { commit, commitWithUndo } from '@/ui/session/actions';
@@ -16,6 +17,7 @@ import { usePlan } from '@/ui/session/plan-store';
 export function FoundNodes({ plan, onClose }: { plan: Plan; onClose: () => void }) {
   const field = usePlan((s) => s.field);
   const unknown = [...field.unknown.values()].flat().sort((a, b) => a.label.localeCompare(b.label));
+  const registry = field.registry.get('');
   const paper = [...plan.devices.values()]
     .filter((d) => {
       const model = plan.models.get(d.modelId);
@@ -26,8 +28,8 @@ export function FoundNodes({ plan, onClose }: { plan: Plan; onClose: () => void 
     <Modal title="Found in the field, not in the plan" onClose={onClose} wide>
       {unknown.length === 0 ? (
         <p>
-          {field.registry.get('')?.isConnected === false
-            ? 'The registry does not answer, so no node is known yet.'
+          {registry?.isConnected === false
+            ? `The ${followedWord(registry.url)} does not answer, so no node is known yet.`
             : 'Every node that answers is in the plan.'}
         </p>
       ) : null}

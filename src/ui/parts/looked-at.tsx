@@ -12,7 +12,9 @@ export function LookedAt({
 }: {
   label: string;
   /** Each with a fixed width or none. */
-  columns: readonly (string | { readonly title: string; readonly width: string })[];
+  columns: readonly (
+    string | { readonly title: string; readonly width: string; /** Each row says it again. */ readonly isSpoken?: true }
+  )[];
   children: ReactNode;
   below?: ReactNode;
 }) {
@@ -27,10 +29,14 @@ export function LookedAt({
         <thead className="text-[12px] text-faint">
           <tr>
             {columns.map((column) => {
-              const { title, width } = typeof column === 'string' ? { title: column, width: '' } : column;
+              const {
+                title,
+                width,
+                isSpoken = false,
+              } = typeof column === 'string' ? { title: column, width: '' } : column;
               return (
                 <th key={title} className={`font-normal ${width}`}>
-                  {title}
+                  {isSpoken ? <span className="sr-only">{title}</span> : title}
                 </th>
               );
             })}

@@ -5,11 +5,15 @@ import { deviceName, linkName } from './network-words';
 import { count, timeOfDay } from './units';
 import { failureWords } from './words';
 
+/** What is followed, by what it is called: a registry, or nodes that are read by themselves. */
+export const followedWord = (url: string): 'registry' | 'field' =>
+  /^(https?:|the registry)/.test(url) ? 'registry' : 'field';
+
 /** A loss in a sentence: what, since when, what it takes along. */
 export function lossWords(plan: Plan, loss: Loss): string {
   switch (loss.kind) {
     case 'registry':
-      return `The registry is offline${loss.because === null ? '' : `: ${loss.because}`}. Live states are as they were last reported`;
+      return `The ${followedWord(loss.url)} is offline${loss.because === null ? '' : `: ${loss.because}`}. Live states are as they were last reported`;
     case 'device':
       return `${deviceName(plan, loss.deviceId)} is offline${loss.waiting === 0 ? '' : `, ${count(loss.waiting, 'lane')} waiting`}`;
     case 'failing':

@@ -1,3 +1,4 @@
+import { fieldAddressFindings } from '@/core/findings/field-addresses';
 import { fieldMapFindings } from '@/core/findings/field-maps';
 import { fixesFor } from '@/core/findings/rules';
 import { fieldNameFindings } from '@/core/findings/field-names';
@@ -41,6 +42,15 @@ describe('words for what was found', () => {
     expect(said(plan, fieldNameFindings(plan, new Map([['box', 'Old box']])))).toEqual([
       ['Hall box calls itself Old box: 1 device hears it by name', 'Call it Old box in the plan too'],
     ]);
+  });
+
+  test('a device that answers where the plan does not have it, with the adapters of the server', () => {
+    const at = (address: string, adapter: string | null, seen: Readonly<Record<string, readonly string[]>>) =>
+      said(start, fieldAddressFindings(start, new Map([['amp', { address, adapter }]]), new Map(Object.entries(seen))));
+    expect(at('10.9.0.7', 'eth1', { a: ['eth0', 'wlan0'] })).toEqual([
+      ['Hall amp answers at 10.9.0.7 by eth1 of the server; the plan has it in Leg A (eth0, wlan0)'],
+    ]);
+    expect(at('10.9.0.7', null, {})).toEqual([['Hall amp answers at 10.9.0.7; the plan has it in Leg A']]);
   });
 
   test('what goes past a unit, what a unit passes in vain, and what a pass is called', () => {
@@ -100,6 +110,18 @@ describe('words for what was found', () => {
       ],
     ]);
     expect(mapWords({ blockSize: 1, reordering: false })).toBe('one by one, in the order of the stream');
+    const parts = [
+      { nodeDeviceId: 'd1', label: 'Frame, card 1' },
+      { nodeDeviceId: 'd2', label: 'Frame, card 2' },
+    ];
+    const apart = { has: 'map', apart: { nodeId: 'n', parts } } as const;
+    expect(said(start, fieldMapFindings(start, new Map([['amp', apart]])))).toEqual([
+      [
+        'Hall amp is planned as one, and its node has 2 devices with channel maps of their own: Frame, card 1; Frame, card 2. Only the channels of one of them are mapped',
+        'Let Hall amp be Frame, card 1 alone; the others can be added as found',
+        'Let Hall amp be Frame, card 2 alone; the others can be added as found',
+      ],
+    ]);
   });
 
   test('every reason of a refusal has a short and a long form', () => {

@@ -51,7 +51,13 @@ export function deviceLive(
 
 /** One thing that is lost now. */
 export type Loss =
-  | { readonly kind: 'registry'; readonly key: string; readonly because: string | null; readonly since: number | null }
+  | {
+      readonly kind: 'registry';
+      readonly key: string;
+      readonly url: string;
+      readonly because: string | null;
+      readonly since: number | null;
+    }
   | {
       readonly kind: 'device';
       readonly key: string;
@@ -131,7 +137,7 @@ export function lossesOf(plan: Plan, view: Pick<View, 'lanes'>, field: FieldView
   const registry = field.registry.get('');
   if (registry !== undefined && registry.wasHeard && !registry.isConnected) {
     const since = field.since.registry.get('') ?? null;
-    all.push({ kind: 'registry', key: 'registry', because: registry.because, since });
+    all.push({ kind: 'registry', key: 'registry', url: registry.url, because: registry.because, since });
   }
   let waiting = 0;
   let oneLegged = 0;
