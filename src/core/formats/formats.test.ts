@@ -123,6 +123,71 @@ describe('SDP', () => {
     expect(problems.map((p) => p.severity)).toEqual(['note']);
   });
 
+  // General media tools know nothing of AES67: no clock, no packet time, attributes of their own. What they send can still be heard.
+  test.each([
+    [
+      'only the address, the format and a bandwidth',
+      `v=0
+o=- 0 0 IN IP4 127.0.0.1
+s=No Name
+c=IN IP4 239.71.3.4/32
+t=0 0
+a=tool:media library 60.16.100
+m=audio 5004 RTP/AVP 97
+b=AS:2304
+a=rtpmap:97 L24/48000/2
+`,
+      { name: 'No Name', channels: 2, referenceClock: null, format: { encoding: 'L24', packetTimeUs: 1000 } },
+      ['note', 'note', 'caution'],
+    ],
+    [
+      'a pipeline with clock, frames and its own attributes',
+      `v=0
+o=user 1188340656180883 1 IN IP4 10.71.36.9
+s=Pipeline output
+i=from a pipeline
+t=0 0
+a=tool:pipeline
+a=type:broadcast
+a=recvonly
+m=audio 5004 RTP/AVP 96
+c=IN IP4 239.71.3.5/15
+b=AS:2400
+a=rtpmap:96 L24/48000/2
+a=framecount:6
+a=ts-refclk:ptp=IEEE1588-2008:39-A7-94-FF-FE-07-CB-D0:0
+a=mediaclk:direct=0
+a=fmtp:96 channel-order=unpositioned
+a=ssrc:1234567 cname:user123@host-9
+`,
+      { channels: 2, mediaClockOffset: 0, format: { encoding: 'L24', rateHz: 48_000, packetTimeUs: 125 } },
+      [],
+    ],
+    [
+      'a picture beside the sound, and a static payload type',
+      `v=0
+o=- 3911870000 3911870000 IN IP4 10.71.36.9
+s=Played stream
+c=IN IP4 239.71.3.6
+t=0 0
+a=sendonly
+m=video 5006 RTP/AVP 98
+a=rtpmap:98 H264/90000
+a=fmtp:98 packetization-mode=1
+m=audio 5004 RTP/AVP 10
+a=control:streamid=1
+`,
+      { channels: 2, payloadType: 10, format: { encoding: 'L16', rateHz: 44_100 } },
+      ['note', 'note', 'note', 'caution'],
+    ],
+  ])('SDP of general media tools is read: %s', (_, text, expected, severities) => {
+    const { audio: read, problems } = readSdp(text);
+    expect(read).toMatchObject(expected);
+    expect(problems.map((p) => p.severity)).toEqual(severities);
+    // As they write their lines, too.
+    expect(readSdp(text.replaceAll('\n', '\r\n')).audio).toEqual(read);
+  });
+
   test('RFC 8866, 6.6: names of encodings are alike in capitals and small letters', () => {
     expect(readSdp(GOOD.replace('L24/', 'l24/')).audio?.format.encoding).toBe('L24');
   });
