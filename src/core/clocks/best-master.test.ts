@@ -286,13 +286,13 @@ describe('laws', () => {
     );
   });
 
+  type Kept = Pick<ClockState, 'grandmasterIdentity' | 'stepsRemoved' | 'parent'>;
+
   /**
    * The other, slow way: no announces and no rounds. In every part that hears each other the best data set leads; everyone is as far from it as the
    * shortest way through clocks that may lead, and follows the nearest, of equals that of the lower identity, at its lowest port there.
    */
-  function byDistance(
-    clocks: readonly Clock[],
-  ): Map<string, Pick<ClockState, 'grandmasterIdentity' | 'stepsRemoved' | 'parent'>> {
+  function byDistance(clocks: readonly Clock[]): Map<string, Kept> {
     const figures = (c: Clock) =>
       COMPARED_FIELDS.map((f) => (f === 'clockIdentity' ? c[f] : c[f].toString().padStart(6, '0')));
     const isBetter = (a: Clock, b: Clock) => figures(a).join() < figures(b).join();
@@ -311,7 +311,7 @@ describe('laws', () => {
       for (const m of members) leaderOf.set(m, leader);
     }
     return new Map(
-      clocks.map((c) => {
+      clocks.map((c): [string, Kept] => {
         const heard = clocks.filter((other) => other !== c && leaderOf.has(other) && share(c, other));
         const alone = { grandmasterIdentity: c.clockIdentity, stepsRemoved: 0, parent: null };
         if (leaderOf.get(c) === c || heard.length === 0) return [c.id, alone];
