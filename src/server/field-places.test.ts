@@ -7,10 +7,10 @@ import { startPlan, until } from '../field/test-bench';
 import { fleetOfPlan } from '../standins/fleet';
 import { StandinNode } from '../standins/node';
 import { addNodeByAddress, chooseAdapters, readFieldPlaces, removeNodeByAddress } from './field-places';
-import { RequestProblem } from './problem';
 import { openPlanFile } from './plans';
 import { closeServer, serverState } from './state';
 import { Browser } from './test-browser';
+import { problemOf } from './test-problem';
 
 /** Nodes that are in no registry, and adapters, as people choose them at the page. */
 
@@ -29,16 +29,6 @@ afterEach(() => {
   process.env = { ...kept };
   rmSync(folder, { recursive: true, force: true });
 });
-
-const refused = (run: () => unknown): RequestProblem => {
-  try {
-    run();
-  } catch (error) {
-    if (error instanceof RequestProblem) return error;
-    throw error;
-  }
-  throw new Error('was not refused');
-};
 
 describe('nodes by address', () => {
   const spec = fleetOfPlan(fileOfPlan(startPlan())).find((s) => s.id === 'amp')!;
@@ -86,17 +76,17 @@ describe('nodes by address', () => {
   test('what is no address, is not allowed, or stands there already is refused, and nothing is kept of it', () => {
     process.env['JADE_NODES'] = 'http://127.99.8.11:18951';
     closeServer();
-    expect(refused(() => addNodeByAddress(ada, 'the amp'))).toMatchObject({ status: 400, field: 'address' });
-    expect(refused(() => addNodeByAddress(ada, '127.0.0.1:5432')).message).toContain(
+    expect(problemOf(() => addNodeByAddress(ada, 'the amp'))).toMatchObject({ status: 400, field: 'address' });
+    expect(problemOf(() => addNodeByAddress(ada, '127.0.0.1:5432')).message).toContain(
       'it is on none of the networks that are talked to',
     );
-    expect(refused(() => addNodeByAddress(ada, 'amp.venue.example')).message).toContain('JADE_DEVICE_HOSTS');
-    expect(refused(() => addNodeByAddress(ada, '127.0.0.1:3000')).message).toContain('this server itself');
-    expect(refused(() => addNodeByAddress(ada, '127.99.8.11:18951')).code).toBe('known');
+    expect(problemOf(() => addNodeByAddress(ada, 'amp.venue.example')).message).toContain('JADE_DEVICE_HOSTS');
+    expect(problemOf(() => addNodeByAddress(ada, '127.0.0.1:3000')).message).toContain('this server itself');
+    expect(problemOf(() => addNodeByAddress(ada, '127.99.8.11:18951')).code).toBe('known');
     addNodeByAddress(ada, '192.0.2.7');
-    expect(refused(() => addNodeByAddress(ada, 'http://192.0.2.7:80/')).code).toBe('known');
+    expect(problemOf(() => addNodeByAddress(ada, 'http://192.0.2.7:80/')).code).toBe('known');
     // What is set at the start is taken out by its setting alone.
-    expect(refused(() => removeNodeByAddress('http://127.99.8.11:18951'))).toMatchObject({ status: 404 });
+    expect(problemOf(() => removeNodeByAddress('http://127.99.8.11:18951'))).toMatchObject({ status: 404 });
     expect(readFieldPlaces().nodes.map((n) => [n.url, n.by])).toEqual([
       ['http://127.99.8.11:18951', null],
       ['http://192.0.2.7', 'First engineer'],
@@ -105,7 +95,7 @@ describe('nodes by address', () => {
 
   test('there is an end to how many', () => {
     for (let n = 0; n < 256; n += 1) addNodeByAddress(ada, `192.0.2.7:${n + 1000}`);
-    expect(refused(() => addNodeByAddress(ada, '192.0.2.7')).code).toBe('too-many');
+    expect(problemOf(() => addNodeByAddress(ada, '192.0.2.7')).code).toBe('too-many');
   });
 });
 
@@ -128,7 +118,7 @@ describe('adapters', () => {
     closeServer();
     expect(readFieldPlaces()).toMatchObject({ chosenBy: { name: 'First engineer' } });
     expect(readFieldPlaces().adapters.every((a) => a.isUsed === (a.name === 'lo'))).toBe(true);
-    expect(refused(() => chooseAdapters(ada, ['lo', 'none7'])).field).toBe('names[1]');
+    expect(problemOf(() => chooseAdapters(ada, ['lo', 'none7'])).field).toBe('names[1]');
     expect(chooseAdapters(ada, null)).toMatchObject({ chosenBy: null });
     expect(readFieldPlaces().adapters.every((a) => a.isUsed)).toBe(true);
     expect(serverState().announcements).toBeNull();

@@ -10,6 +10,7 @@ import { RequestProblem } from './problem';
 import { RemoveModelRequest, SaveModelsRequest } from './requests/requests';
 import { closeServer } from './state';
 import { readRequest } from './requests/read-request';
+import { problemOf } from './test-problem';
 
 const ada: Author = { id: 'a', name: 'First engineer' };
 const bo: Author = { id: 'b', name: 'Second engineer' };
@@ -23,16 +24,6 @@ beforeEach(() => {
   closeServer();
 });
 afterEach(() => rmSync(folder, { recursive: true, force: true }));
-
-const problemOf = (run: () => unknown): RequestProblem => {
-  try {
-    run();
-  } catch (error) {
-    if (error instanceof RequestProblem) return error;
-    throw error;
-  }
-  throw new Error('was not refused');
-};
 
 describe('the library of models', () => {
   test('keeps every version, with who saved it and why, over a restart', () => {

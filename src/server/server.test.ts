@@ -32,6 +32,7 @@ import { closeServer, serverState } from './state';
 import { readPlanFile } from '../core/formats/read-plan-file';
 import { planOfResult } from './requests/plan-of-result';
 import { readRequest } from './requests/read-request';
+import { problemOf } from './test-problem';
 
 const ada: Author = { id: 'a', name: 'First engineer' };
 const bo: Author = { id: 'b', name: 'Second engineer' };
@@ -60,15 +61,6 @@ const batch = (
   commands: Command[],
   baseRevision = sessionOf(planId)!.revision,
 ) => applyBatch(planId, { baseRevision, title, commands, author });
-const problemOf = (run: () => unknown): RequestProblem => {
-  try {
-    run();
-  } catch (error) {
-    if (error instanceof RequestProblem) return error;
-    throw error;
-  }
-  throw new Error('was not refused');
-};
 const heard = (planId: string, channel: number) =>
   sessionOf(planId)!.plan.subscriptions.get('dome-amp-5')?.get(channel)?.senderChannel;
 
