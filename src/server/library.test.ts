@@ -6,7 +6,7 @@ import type { Model } from '../core/models/models-table';
 import { modelNamed } from '../core/plan/test-plan';
 import { libraryVersions, openModelFile, readLibrary, removeFromLibrary, saveToLibrary } from './library';
 import type { Author } from './messages';
-import { RequestProblem } from './problem';
+import type { RequestProblem } from './problem';
 import { RemoveModelRequest, SaveModelsRequest } from './requests/requests';
 import { closeServer } from './state';
 import { readRequest } from './requests/read-request';

@@ -25,7 +25,7 @@ import {
   restorePlan,
   savedPlanFile,
 } from './plans';
-import { RequestProblem } from './problem';
+import type { RequestProblem } from './problem';
 import { BATCH_BODY, BatchRequest, NewPlanRequest } from './requests/requests';
 import { respond } from './respond';
 import { closeServer, serverState } from './state';
