@@ -157,18 +157,24 @@ function Adapters({ adapters, chosenBy }: Pick<FieldPlaces, 'adapters' | 'chosen
   const { chooseAdapters } = useFieldPlaceEdits();
   const plan = usePlan((s) => s.plan);
   const seen = usePlan((s) => s.field.adapters.get(''));
-  const [isBusy, setBusy] = useState(false);
+  const devices = usePlan((s) => s.field.devices);
+  const askedBy = (name: string) => [...devices.values()].filter((d) => d.askedAt?.adapter === name).length;
+  /** What was just chosen, until the server has it; undefined: nothing. */
+  const [chosen, setChosen] = useState<readonly string[] | null | undefined>(undefined);
+  const isBusy = chosen !== undefined;
   const choose = async (names: readonly string[] | null) => {
-    setBusy(true);
+    setChosen(names);
     try {
       await chooseAdapters(names);
     } catch (error) {
       reportProblem(error, 'Not chosen');
     }
-    setBusy(false);
+    setChosen(undefined);
   };
   const names = [...new Set(adapters.map((a) => a.name))];
-  const used = names.filter((name) => adapters.some((a) => a.name === name && a.isUsed));
+  const isUsed = (name: string): boolean =>
+    chosen === undefined ? adapters.some((a) => a.name === name && a.isUsed) : (chosen?.includes(name) ?? true);
+  const used = names.filter(isUsed);
   const toggle = (name: string) => void choose(used.includes(name) ? used.filter((n) => n !== name) : [...used, name]);
   const subnetsOf = (name: string, address: string) =>
     (seen ?? [])
@@ -189,17 +195,18 @@ function Adapters({ adapters, chosenBy }: Pick<FieldPlaces, 'adapters' | 'chosen
             { title: 'Adapter', width: 'w-[110px]' },
             { title: 'Address', width: 'w-[170px]' },
             'Sees of this plan, without a router',
+            { title: 'Devices asked', width: 'w-[96px]' },
           ]}
         >
-          {adapters.map(({ name, address, network, isUsed }) => (
+          {adapters.map(({ name, address, network }) => (
             <tr key={`${name} ${address}`} className="border-t border-line/60 align-top">
               <td className="py-1">
                 <input
                   type="checkbox"
                   aria-label={`Use ${name}, ${address}`}
-                  checked={isUsed}
-                  disabled={isBusy || (isUsed && used.length === 1)}
-                  title={isUsed && used.length === 1 ? 'One has to be used' : undefined}
+                  checked={isUsed(name)}
+                  disabled={isBusy || (isUsed(name) && used.length === 1)}
+                  title={isUsed(name) && used.length === 1 ? 'One has to be used' : undefined}
                   onChange={() => toggle(name)}
                 />
               </td>
@@ -207,7 +214,10 @@ function Adapters({ adapters, chosenBy }: Pick<FieldPlaces, 'adapters' | 'chosen
               <td className="py-1 pr-2 font-mono text-[12px]">
                 {address}/{network.slice(network.indexOf('/') + 1)}
               </td>
-              <td className="py-1">{subnetsOf(name, address).join(', ') || <span className="text-dim">none</span>}</td>
+              <td className="py-1 pr-2">
+                {subnetsOf(name, address).join(', ') || <span className="text-dim">none</span>}
+              </td>
+              <td className="py-1 text-right font-mono text-[12px]">{askedBy(name) || ''}</td>
             </tr>
           ))}
         </LookedAt>
