@@ -53,7 +53,11 @@ test('adapters are told with the subnets that each sees, and one at least stays 
     .filter((box) => box !== lo);
   expect(row(/^Use lo,/).textContent).toContain('Leg A');
   // How many devices are asked by it, and would not be without it.
-  expect(within(row(/^Use lo,/)).getAllByRole('cell').at(-1)?.textContent).toBe('1');
+  expect(
+    within(row(/^Use lo,/))
+      .getAllByRole('cell')
+      .at(-1)?.textContent,
+  ).toBe('1');
   for (const other of others) {
     await user.click(other);
     await waitFor(() => expect(other.checked).toBe(false));
