@@ -87,6 +87,8 @@ export class NodesClient implements FieldSource {
 
   private async readOnce(): Promise<void> {
     const urls = [...new Set(await this.urls())].filter((url) => this.allows(url));
+    // Where there is nothing to read, and was nothing before, there is nothing to tell either: a registry may have much to compare it with.
+    if (urls.length === 0 && this.known.size === 0) return;
     for (const url of this.known.keys()) if (!urls.includes(url)) this.known.delete(url);
     let reason = '';
     let next = 0;

@@ -31,7 +31,8 @@ export function together(makes: readonly MakeSource[]): MakeSource {
   if (makes.length === 1) return makes[0] as MakeSource;
   return (events, allows) => {
     const idsOf = makes.map(() => new Map<FollowedPath, ReadonlySet<string>>());
-    const reasons: (string | null)[] = makes.map(() => 'not connected yet');
+    // Null: it is connected. Empty: it has nothing to connect to, or nothing to say yet.
+    const reasons: (string | null)[] = makes.map(() => '');
     const sources = makes.map((make, n) =>
       make(
         {
