@@ -1,7 +1,8 @@
 import type { FoundLink } from '../../core/findings/field-facts';
 import type { AnnouncementState } from '../announcements';
 import { fieldAddress, planAddress, planAddressesIn } from '../binding';
-import { seesNetwork } from '../adapters';
+import type { Plan } from '../../core/plan/plan';
+import { seesNetwork, type UsedAdapter } from '../adapters';
 import type { DeviceFailure } from '../http-json';
 import { topic } from './topic';
 
@@ -49,20 +50,32 @@ export interface AdapterInField {
   readonly subnetIds: readonly string[];
 }
 
+/** What was seen of these subnets last: it is asked for with every change of anything, and hardly ever another. */
+const seenLast = new WeakMap<
+  Plan['subnets'],
+  { readonly of: readonly UsedAdapter[]; readonly seen: AdapterInField[] }
+>();
+
 /** By which adapters of the server's computer the subnets of the plan can be seen. */
 export const adapters = topic<readonly AdapterInField[]>({
   per: 'field',
   everyMs: 500,
-  read: (_, { registry: heard, plan, translation }) =>
-    heard?.adapters.map((adapter) => ({
+  read: (_, { registry: heard, plan: { subnets }, translation }) => {
+    if (heard === null) return undefined;
+    const known = seenLast.get(subnets);
+    if (known?.of === heard.adapters) return known.seen;
+    const seen = heard.adapters.map((adapter) => ({
       name: adapter.name,
       address: adapter.address,
       network: adapter.network,
       isUsed: adapter.isUsed,
-      subnetIds: [...plan.subnets.values()]
+      subnetIds: [...subnets.values()]
         .filter(({ cidr }) => seesNetwork(adapter, fieldAddress(cidr, translation)))
         .map((subnet) => subnet.id),
-    })),
+    }));
+    seenLast.set(subnets, { of: heard.adapters, seen });
+    return seen;
+  },
 });
 
 /** How cables came up, where a switch at one of their ends says; where both say something, the slower. */
