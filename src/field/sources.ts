@@ -30,7 +30,8 @@ export type MakeSource = (events: SourceEvents, allows: (url: string) => boolean
 export function together(makes: readonly MakeSource[]): MakeSource {
   if (makes.length === 1) return makes[0] as MakeSource;
   return (events, allows) => {
-    const idsOf = makes.map(() => new Map<FollowedPath, ReadonlySet<string>>());
+    /** What each has of each kind. Changed in place: a registry tells of thousands of changes, and of some kinds it has tens of thousands. */
+    const idsOf = makes.map(() => new Map<FollowedPath, Set<string>>());
     // Null: it is connected. Empty: it has nothing to connect to, or nothing to say yet.
     const reasons: (string | null)[] = makes.map(() => '');
     const sources = makes.map((make, n) =>
@@ -38,13 +39,14 @@ export function together(makes: readonly MakeSource[]): MakeSource {
         {
           page: (path, resources, from) => events.page(path, resources, from),
           full: (path, ids) => {
-            idsOf[n]?.set(path, ids);
+            idsOf[n]?.set(path, new Set(ids));
             // What another source has not read yet it may have too: nothing of it is gone.
             if (idsOf.some((own, m) => !own.has(path) && reasons[m] === null)) return;
-            events.full(path, new Set(idsOf.flatMap((own) => [...(own.get(path) ?? [])])));
+            const others = idsOf.filter((own, m) => m !== n && (own.get(path)?.size ?? 0) > 0);
+            events.full(path, others.length === 0 ? ids : new Set(idsOf.flatMap((own) => [...(own.get(path) ?? [])])));
           },
           changed: (path, id, post, from) => {
-            const own = new Set(idsOf[n]?.get(path));
+            const own = idsOf[n]?.get(path) ?? new Set();
             if (post === null) own.delete(id);
             else own.add(id);
             idsOf[n]?.set(path, own);
