@@ -181,6 +181,8 @@ test('a patch list goes out and comes in: bad lines are named, good ones offered
   await expect(dialog).toContainText('1 to change, 0 as they are, 1 refused.');
   await expect(dialog).toContainText('channel “9” is not one of 1 to 8');
   await dialog.getByRole('button', { name: 'Preview 1 change …' }).click();
+  // It takes the focus when it comes, and gives it back where it was: that is not to be the filter, in which Ctrl Z is for what is typed.
+  await expect(page.getByRole('region', { name: 'Preview' })).toBeVisible();
   await page.getByRole('searchbox', { name: 'Filter lanes' }).fill('dome amp 5');
   await hears(page, 'dome-amp-5', 1, 'Dome bus 5');
   await apply(page);

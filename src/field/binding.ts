@@ -123,8 +123,12 @@ export function bindDevices(plan: Plan, field: FieldSnapshot, translation: Addre
     const found = nodeId === null ? undefined : field.nodes.get(nodeId);
     if (found === undefined || nodeDeviceId === null) continue;
     taken.add(found.node.id);
+    if (field.contestedIds.has(found.node.id)) {
+      contested.set(id, { by: 'id', value: found.node.id, nodeIds: [found.node.id] });
+      continue;
+    }
     const part = partOf(found, nodeDeviceId);
-    if (part === undefined || parts.has(nodeDeviceId) || field.contestedIds.has(found.node.id)) continue;
+    if (part === undefined || parts.has(nodeDeviceId)) continue;
     parts.add(nodeDeviceId);
     nodeByDevice.set(id, inPlanOrder(plan, id, part));
     boundBy.set(id, 'hand');

@@ -28,8 +28,10 @@ describe('which hosts are talked to', () => {
 
   test('addresses of a plan are, for as long as it has them', () => {
     const known = hosts();
-    expect(known.setNamed('p', new Set(['192.0.2.7']))).toBe(true);
+    expect(known.setNamed('p', new Set(['192.0.2.7', '0.0.0.0']))).toBe(true);
     expect(known.allows('http://192.0.2.7/')).toBe(true);
+    expect(known.allows('http://0.0.0.0:80/')).toBe(false);
+    known.setNamed('p', new Set(['192.0.2.7']));
     expect(known.setNamed('p', new Set(['192.0.2.7']))).toBe(false);
     expect(known.setNamed('p', new Set())).toBe(true);
     expect(known.allows('http://192.0.2.7/')).toBe(false);
@@ -85,6 +87,9 @@ describe('which hosts are talked to', () => {
       expect(some.mayBeNamed('http://127.0.0.1:3000')).toBe('this-server');
       expect(some.mayBeNamed('http://elsewhere.venue')).toBe('name');
       expect(some.mayBeNamed('http://gateway.venue')).toBeNull();
+      for (const none of ['0.0.0.0', '0.1.2.3', '239.1.2.3', '255.255.255.255']) {
+        expect([none, some.mayBeNamed(`http://${none}:5432`)]).toEqual([none, 'no-address']);
+      }
       some.choose(['blue']);
       expect(some.mayBeNamed('http://10.20.0.7')).toBe('unused-adapter');
     });

@@ -7,6 +7,9 @@ import { adapterFor, ownAdapters, type Adapter, type Network, type UsedAdapter }
  * reaches: so requests go to hosts of the plans, to those on the chosen networks, and to those that were allowed by name.
  */
 
+/** Addresses that are no host's. */
+const NO_HOSTS: ReadonlySet<string> = new Set(['unspecified', 'broadcast', 'multicast']);
+
 const LOOPBACK: Network = '127.0.0.0/8';
 
 export interface ReachOptions {
@@ -80,10 +83,12 @@ export class ReachableHosts {
     if (this.isOwn(url, host)) return 'this-server';
     if (this.names.has(host)) return null;
     if (!ipaddr.IPv4.isValidFourPartDecimal(host)) return 'name';
+    const address = ipaddr.IPv4.parse(host);
+    // 0.0.0.0 would lead to this computer, and nobody answers for a group.
+    if (NO_HOSTS.has(address.range())) return 'no-address';
     const adapter = adapterFor(this.adapters(), host);
     if (adapter?.isUsed === false) return 'unused-adapter';
     for (const addresses of this.named.values()) if (addresses.has(host)) return null;
-    const address = ipaddr.IPv4.parse(host);
     const isOnNetwork = this.networks().some((n) => address.match(ipaddr.IPv4.parseCIDR(n)));
     return isOnNetwork ? null : 'other-network';
   }

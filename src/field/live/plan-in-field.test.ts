@@ -341,6 +341,14 @@ describe('a plan held against the field', () => {
     });
     expect(boxes()).toBeUndefined();
     expect(isThere(told().channelMappings?.['other'])).toMatchObject({ send: { blockSize: 2 } });
+    // Another node has its id too: nothing of it is taken for anything.
+    world.field.contestedIds.add('node-box');
+    world.field.plug(world.plan, 'box');
+    expect(isThere(told().contested?.['other'])).toMatchObject({ by: 'id', value: 'node-box' });
+    expect(isThere(told().devices?.['other'])).toBeUndefined();
+    world.field.contestedIds.delete('node-box');
+    world.field.plug(world.plan, 'box');
+    expect(isThere(told().devices?.['other'])).toMatchObject({ boundBy: 'hand' });
     world.change({ kind: 'change-device', deviceId: 'box', change: { nodeId: null, nodeDeviceId: null } });
     expect(boxes().map((n) => n.label)).toEqual(['box, device 1']);
     world.field.setCard('box', false);
