@@ -203,7 +203,7 @@ test('a player that only announces itself is taken in, heard and sent; when it g
   await page.keyboard.type('announced');
   await page.keyboard.press('Enter');
   const dialog = page.getByRole('dialog');
-  await expect(dialog).toContainText('3 sessions announced (SAP), the last heard');
+  await expect(dialog).toContainText('3 sessions announced (SAP, RTSP), the last heard');
   await expect(dialog.getByRole('row', { name: /10\.71\.80\.40/ })).toContainText('44.1 kHz');
   expect(await faults(page, { within: '[role=dialog]' })).toEqual([]);
   await dialog.getByRole('button', { name: 'Preview 2 new senders …' }).click();

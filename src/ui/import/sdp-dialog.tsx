@@ -96,7 +96,9 @@ function Announced({ onLook }: { onLook: (sources: readonly SdpSource[]) => void
   const sessions = [...usePlan((s) => s.field.sessions).values()];
   if (places.length === 0) {
     return (
-      <p className="text-[12px] text-dim">Announcements (SAP) are not listened for: no adapter is set up for it.</p>
+      <p className="text-[12px] text-dim">
+        Announcements (SAP) are not listened for: choose an adapter where devices are looked for.
+      </p>
     );
   }
   const broken = places.filter((p) => p.problem !== null);
@@ -108,10 +110,10 @@ function Announced({ onLook }: { onLook: (sources: readonly SdpSource[]) => void
       </Button>
       <span className="text-dim">
         {sessions.length === 0 ? (
-          'Nothing is announced (SAP) yet.'
+          'Nothing is announced (SAP, RTSP) yet.'
         ) : (
           <>
-            {count(sessions.length, 'session')} announced (SAP), the last heard <Age at={last} what="" />
+            {count(sessions.length, 'session')} announced (SAP, RTSP), the last heard <Age at={last} what="" />
           </>
         )}
       </span>
