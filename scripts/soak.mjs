@@ -42,7 +42,13 @@ for (const name of chosen.length > 0 ? chosen : Object.keys(TRIALS)) {
     for (const [what, value] of await TRIALS[name](options, figures)) table.push([name, what, value]);
   } catch (error) {
     hasFailed = true;
-    table.push([name, 'could not be brought to its end', error.message]);
+    const cause = error.cause?.code ?? error.cause?.message;
+    table.push([
+      name,
+      'could not be brought to its end',
+      cause === undefined ? error.message : `${error.message}: ${cause}`,
+    ]);
+    console.error(error);
   }
   rmSync(dataFolder, { recursive: true, force: true });
 }
