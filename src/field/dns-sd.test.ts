@@ -52,17 +52,22 @@ describe.each([
   const place = parseDiscoveryPlace(text)!;
   beforeAll(() => names.start());
   afterAll(() => names.stop());
+  /** What other tests announce by multicast at the same time is heard too. */
+  const find = async (service: string) =>
+    (await findServices(service, place)).filter((found) =>
+      SERVICES.some((s) => found.instance.startsWith(`${s.instance}._`)),
+    );
 
   test('are found with address, port, priority and versions', async () => {
     names.services = SERVICES;
-    const found = await findServices(QUERY_SERVICE, place);
+    const found = await find(QUERY_SERVICE);
     expect(found).toHaveLength(5);
     expect(found.find((s) => s.instance.startsWith('Main registry, north'))).toMatchObject({
       url: 'http://127.99.4.1:8870',
       priority: 10,
       apiVersions: ['v1.2', 'v1.3'],
     });
-    expect(await findServices(NODE_SERVICE, place)).toMatchObject([{ url: 'http://127.99.4.9:80' }]);
+    expect(await find(NODE_SERVICE)).toMatchObject([{ url: 'http://127.99.4.9:80' }]);
     // Production before development, versions that are read, the lowest priority first (IS-04, "Discovery: Registered operation").
     expect(registriesInOrder(found)).toEqual([
       'http://127.99.4.1:8870',
@@ -73,7 +78,7 @@ describe.each([
 
   test('that nothing is announced is an answer', async () => {
     names.services = [];
-    expect(await findServices(QUERY_SERVICE, place)).toEqual([]);
+    expect(await find(QUERY_SERVICE)).toEqual([]);
   });
 });
 

@@ -157,7 +157,10 @@ describe('the field', () => {
     await until(() => labels(follower).length === 3);
     expect(own.unannouncedBecause).toBeNull();
     const announced = await findServices(QUERY_SERVICE, parseDiscoveryPlace('local@127.99.3.5')!);
-    expect(announced).toMatchObject([{ url: urlAt('127.99.3.5'), priority: 50, apiVersions: ['v1.2', 'v1.3'] }]);
+    // What other tests announce at the same time is heard too.
+    expect(announced.filter((s) => s.url === urlAt('127.99.3.5'))).toMatchObject([
+      { url: urlAt('127.99.3.5'), priority: 50, apiVersions: ['v1.2', 'v1.3'] },
+    ]);
   }, 60_000);
 
   test('a registry of IS-04 v1.2 alone is followed too, with what registers there', async () => {
