@@ -84,8 +84,6 @@ export interface Bindings {
   readonly nodeByDevice: ReadonlyMap<string, FieldNode>;
   /** How each was found. */
   readonly boundBy: ReadonlyMap<string, 'hand' | 'serial' | 'address'>;
-  /** Nodes that no device of the plan is bound to. */
-  readonly unknown: readonly FieldNode[];
   /** Devices of the plan that are not bound because several nodes claim to be them. */
   readonly contested: ReadonlyMap<string, Contest>;
   /** How plan addresses look where the devices are. */
@@ -164,8 +162,7 @@ export function bindDevices(plan: Plan, field: FieldSnapshot, translation: Addre
       bind(device.id, only(device.id, 'address', address, claims), 'address');
     }
   }
-  const unknown = [...field.nodes.values()].filter((f) => !taken.has(f.node.id));
-  return { nodeByDevice, boundBy, unknown, contested, translation };
+  return { nodeByDevice, boundBy, contested, translation };
 }
 
 function push<K, V>(lists: Map<K, V[]>, key: K, value: V): void {

@@ -12,7 +12,7 @@ import { RegistryClient } from './registry-client';
 import { together, type MakeSource } from './sources';
 
 /** How the field is found: a registry that is known, one that is announced, nodes at known addresses, nodes that announce themselves. */
-export interface FieldPlaces {
+export interface SourcePlaces {
   /** Up to the port. */
   readonly registryUrl: string | null;
   /** Where registries and nodes are asked for by DNS-SD, where no registry is known. */
@@ -24,7 +24,7 @@ export interface FieldPlaces {
 }
 
 /** What the places are called where they are shown; null: nothing is followed. */
-export function nameOf({ registryUrl, discovery, nodes }: FieldPlaces): string | null {
+export function nameOf({ registryUrl, discovery, nodes }: SourcePlaces): string | null {
   const names: string[] = [];
   if (registryUrl !== null) names.push(registryUrl);
   else if (discovery !== null) {
@@ -37,7 +37,7 @@ export function nameOf({ registryUrl, discovery, nodes }: FieldPlaces): string |
   return names.length === 0 ? null : names.join(' and ');
 }
 
-export function sourceOf(places: FieldPlaces): MakeSource {
+export function sourceOf(places: SourcePlaces): MakeSource {
   const { registryUrl, discovery, nodes, multicastFrom = () => [] } = places;
   const makes: MakeSource[] = [];
   const asked = registryUrl === null ? discovery : null;

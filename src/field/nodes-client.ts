@@ -1,4 +1,5 @@
 import { FOLLOWED, type FollowedPath } from '../core/formats/is04';
+import { offeredVersions } from '../core/formats/is04-versions';
 import { rawList, rawOf, type Raw } from '../core/formats/raw';
 import { failureOf, requestJson, type DeviceFailure } from './http-json';
 import type { FieldSource, SourceEvents } from './sources';
@@ -143,8 +144,7 @@ export class NodesClient implements FieldSource {
 async function readNode(url: string): Promise<Resources> {
   const ask = async (path: string) =>
     (await requestJson(`${url}/x-nmos/node/${path}`, { timeoutMs: NODE_TIMEOUT_MS })).value;
-  const offered = await ask('');
-  const versions = (Array.isArray(offered) ? offered : []).map((v) => String(v).replace(/\/$/, ''));
+  const versions = offeredVersions(await ask(''));
   const version = VERSIONS.find((v) => versions.includes(v));
   if (version === undefined) throw new Error('it offers no Node API of IS-04 v1.0 to v1.3');
   const self = rawOf(await ask(`${version}/self`));

@@ -81,17 +81,17 @@ describe('which hosts are talked to', () => {
 
     test('a person may name any address that is no service of this computer', () => {
       const some = known();
-      expect(some.mayBeNamed('http://192.0.2.7:8080')).toBeNull();
+      expect(some.refusesToName('http://192.0.2.7:8080')).toBeNull();
       expect(some.refuses('http://192.0.2.7:8080')).toBe('other-network');
-      expect(some.mayBeNamed('http://127.0.0.1:5432')).toBe('other-network');
-      expect(some.mayBeNamed('http://127.0.0.1:3000')).toBe('this-server');
-      expect(some.mayBeNamed('http://elsewhere.venue')).toBe('name');
-      expect(some.mayBeNamed('http://gateway.venue')).toBeNull();
+      expect(some.refusesToName('http://127.0.0.1:5432')).toBe('other-network');
+      expect(some.refusesToName('http://127.0.0.1:3000')).toBe('this-server');
+      expect(some.refusesToName('http://elsewhere.venue')).toBe('name');
+      expect(some.refusesToName('http://gateway.venue')).toBeNull();
       for (const none of ['0.0.0.0', '0.1.2.3', '239.1.2.3', '255.255.255.255']) {
-        expect([none, some.mayBeNamed(`http://${none}:5432`)]).toEqual([none, 'no-address']);
+        expect([none, some.refusesToName(`http://${none}:5432`)]).toEqual([none, 'no-address']);
       }
       some.choose(['blue']);
-      expect(some.mayBeNamed('http://10.20.0.7')).toBe('unused-adapter');
+      expect(some.refusesToName('http://10.20.0.7')).toBe('unused-adapter');
     });
   });
 

@@ -93,8 +93,8 @@ export class ReachableHosts {
     return isOnNetwork ? null : 'other-network';
   }
 
-  /** Whether a person may name this address: it is not one of this computer's own services, unless devices are looked for there. */
-  mayBeNamed(url: string): Refusal | null {
+  /** Why a person may not name this address; null: they may. It must be none of this computer's own services, unless devices are looked for there. */
+  refusesToName(url: string): Refusal | null {
     const refused = this.refuses(url);
     if (refused !== 'other-network') return refused;
     return hostOf(url)?.startsWith('127.') === true ? refused : null;

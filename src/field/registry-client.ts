@@ -1,6 +1,6 @@
 import WebSocket from 'ws';
 import { FOLLOWED, type FollowedPath } from '../core/formats/is04';
-import { QUERY_VERSIONS, type QueryVersion } from '../core/formats/is04-versions';
+import { offeredVersions, QUERY_VERSIONS, type QueryVersion } from '../core/formats/is04-versions';
 import { parseBoundedJson } from '../core/formats/bounded-json';
 import { isRaw, rawList, rawOf, type Raw } from '../core/formats/raw';
 import { failureOf, requestJson } from './http-json';
@@ -177,7 +177,7 @@ export class RegistryClient implements FieldSource {
       if (failureOf(error).kind === 'refused') return { value: [] };
       throw error;
     });
-    const offered = (Array.isArray(value) ? value : []).map((v) => String(v).replace(/\/$/, ''));
+    const offered = offeredVersions(value);
     const known = QUERY_VERSIONS.find((v) => offered.includes(v));
     if (known === undefined && offered.length > 0) {
       throw new Error(`the registry has the Query API ${offered.join(', ')} only`);

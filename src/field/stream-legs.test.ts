@@ -13,7 +13,6 @@ import { placedLegs } from './stream-legs';
 const bindings = {
   nodeByDevice: new Map(),
   boundBy: new Map(),
-  unknown: [],
   contested: new Map(),
   translation: parseTranslation('10.=127.'),
 };

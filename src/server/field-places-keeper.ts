@@ -30,13 +30,13 @@ export class FieldPlacesKeeper {
     return this.store.all('node');
   }
 
-  /** Why a node at this address may not be asked; null: it may. */
-  refuses(url: string): Refusal | null {
-    return this.hosts.mayBeNamed(url);
+  /** Why a node at this address may not be typed in; null: it may. */
+  refusesToAdd(url: string): Refusal | null {
+    return this.hosts.refusesToName(url);
   }
 
-  /** As `refuses`, of what was typed in already: an adapter may have been put aside since. */
-  refusesNow(url: string): Refusal | null {
+  /** Why a node that was typed in is not asked: its adapter may have been put aside since. Null: it is. */
+  refusesToAsk(url: string): Refusal | null {
     return this.hosts.refuses(url);
   }
 

@@ -11,7 +11,7 @@ export function readFieldPlaces(): FieldPlaces {
   const { nodes } = places;
   const stateOf = (url: string): Pick<NodeByAddress, 'reading' | 'refusal'> => ({
     reading: nodes.reading(url),
-    refusal: wordsOf(places.refusesNow(url)),
+    refusal: wordsOf(places.refusesToAsk(url)),
   });
   const snapshot = follower?.snapshot() ?? null;
   return {
@@ -50,7 +50,7 @@ export function addNodeByAddress(author: Author, typed: string): FieldPlaces {
       'address',
     );
   }
-  const refusal = places.refuses(url);
+  const refusal = places.refusesToAdd(url);
   if (refusal !== null) {
     throw new RequestProblem(409, 'not-allowed', `${url} is not asked: ${REFUSALS[refusal]}.`, 'address');
   }

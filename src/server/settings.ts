@@ -81,7 +81,7 @@ export const SETTINGS: readonly Declared[] = [
   },
   {
     name: 'JADE_REGISTRY',
-    what: 'The IS-04 Query API to follow, up to its port. With none of this and the next three no devices are followed.',
+    what: 'The IS-04 Query API to follow, up to its port. With none of this and the next three no devices are followed until a node is typed in at the page.',
     example: 'http://10.20.0.2:8870',
   },
   {
@@ -133,7 +133,7 @@ export const SETTINGS: readonly Declared[] = [
   },
   {
     name: 'JADE_SAP',
-    what: 'Addresses of adapters on which session announcements are listened for. Not set: nowhere.',
+    what: 'Addresses of adapters on which session announcements are listened for. Not set: on those alone that are chosen at the page.',
     example: '10.20.0.5',
   },
   {

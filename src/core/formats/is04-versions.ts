@@ -5,6 +5,10 @@ import type { ResourceKind } from './is04-rules';
 export const QUERY_VERSIONS = ['v1.3', 'v1.2', 'v1.1'] as const;
 export type QueryVersion = (typeof QUERY_VERSIONS)[number];
 
+/** The versions in the answer of an API to what it offers: `["v1.2/", "v1.3/"]`. */
+export const offeredVersions = (answer: unknown): string[] =>
+  (Array.isArray(answer) ? answer : []).map((version) => String(version).replace(/\/$/, ''));
+
 const without = (raw: unknown, ...names: readonly string[]): Raw =>
   Object.fromEntries(Object.entries(rawOf(raw)).filter(([name]) => !names.includes(name)));
 

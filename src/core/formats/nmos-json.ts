@@ -177,9 +177,15 @@ export function readNmosJson(content: string): NmosResult {
     tally.receivers.push({ end, width });
   }
 
+  const devicesOfNode = new Map<string, string[]>();
+  for (const [deviceId, nodeId] of nodeOfDevice) {
+    const own = devicesOfNode.get(nodeId);
+    if (own === undefined) devicesOfNode.set(nodeId, [deviceId]);
+    else own.push(deviceId);
+  }
   const nodes = [...byKind.node].flatMap(([id, { raw }]): NmosNode[] => {
     const { label, serial, addresses, interfaces, clock } = readNode(raw);
-    const deviceIds = [...nodeOfDevice].flatMap(([deviceId, nodeId]) => (nodeId === id ? [deviceId] : []));
+    const deviceIds = devicesOfNode.get(id) ?? [];
     const counted = (ids: readonly string[], one: Pick<NmosNode, 'label' | 'nodeDeviceId'>): NmosNode => {
       const { rates, takes, senders, receivers, ...tally } = sumOf(ids.map(tallyOf));
       const isMapped = ids.some((d) => mapped.has(d));

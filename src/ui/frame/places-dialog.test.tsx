@@ -58,6 +58,8 @@ test('adapters are told with the subnets that each sees, and one at least stays 
       .getAllByRole('cell')
       .at(-1)?.textContent,
   ).toBe('1');
+  // The only one cannot be put aside.
+  expect((lo as HTMLInputElement).disabled).toBe(others.length === 0);
   for (const other of others) {
     await user.click(other);
     await waitFor(() => expect(other.checked).toBe(false));
