@@ -119,6 +119,7 @@ function withEveryFigure(plan: Plan): Plan {
     sendMap: null,
     sendOrder: null,
     receiveOrder: null,
+    terminals: [],
   }));
   const plain = { spanningTrees: 'one', igmpVersion: 3, pimMode: null, rendezvousPoint: null } as const;
   const switches = [...plan.switches.values()].map((s) => ({ ...s, ...plain }));

@@ -5,12 +5,13 @@ import type { ChannelRange, Leg, MapLimits, PoeClass } from '../models/models-ta
 import type { AddressRange } from '../network/address-range';
 import type { Cable } from '../network/links-table';
 import type { Side } from '../plan/labels-table';
+import type { SignalSubject } from './signal-subject';
 import type { LaneCaution, LaneReason } from '../reckon/lane';
 
 export type Severity = 'refusal' | 'caution' | 'note';
 
 /** What part of a plan a finding is about. */
-export const AREAS = ['gear', 'network', 'clocks', 'lanes', 'slots'] as const;
+export const AREAS = ['gear', 'network', 'clocks', 'lanes', 'patch', 'slots'] as const;
 export type Area = (typeof AREAS)[number];
 
 /** Something a check found: what, where, and the numbers that prove it. Fixes are worked out when asked for. */
@@ -35,6 +36,7 @@ export type FindingSubject =
   | ThroughSubject
   | NetworkSubject
   | ClockSubject
+  | SignalSubject
   | SlotSubject;
 
 /** What is wrong with devices and with lanes. */
@@ -403,4 +405,8 @@ export function isAboutSlots(finding: Finding): finding is FindingBase & SlotSub
 
 export function isAboutClocks(finding: Finding): finding is FindingBase & ClockSubject {
   return finding.area === 'clocks';
+}
+
+export function isAboutSignal(finding: Finding): finding is FindingBase & SignalSubject {
+  return finding.area === 'patch';
 }

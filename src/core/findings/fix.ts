@@ -4,10 +4,11 @@ import type { Command } from '../plan/commands';
 import type { ClockFix } from './clock-fix';
 import type { NetworkFix } from './network-fix';
 import type { RateFix } from './rate-fixes';
+import type { SignalFix } from './signal-fix';
 import type { SlotFix } from './slot-fix';
 
 /** A way out of a finding: a command batch that can be previewed and applied. The interface words it. */
-export type Fix = OwnFix | RateFix | NetworkFix | ClockFix | SlotFix;
+export type Fix = OwnFix | RateFix | NetworkFix | ClockFix | SignalFix | SlotFix;
 
 export type OwnFix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'give-address'; readonly deviceId: string; readonly interface: string; readonly address: string }

@@ -15,6 +15,7 @@ import type { LanesOfStream } from './network-fix';
 import { freeRunningRule, rateRule } from './paces';
 import { pathRule } from './paths';
 import type { WayOut } from './rule';
+import { analogueRule, blockRule, deadEndRule, doubleRule, loopRule, socketRule, tapRule } from './signal';
 import { slotRule } from './slots';
 import { subnetRule } from './subnets';
 import { switchRule } from './switches';
@@ -38,6 +39,13 @@ const RULES = {
   freeRunningRule,
   labelRule,
   throughRule,
+  loopRule,
+  doubleRule,
+  deadEndRule,
+  blockRule,
+  tapRule,
+  socketRule,
+  analogueRule,
   slotRule,
   laneRule,
 } as const;

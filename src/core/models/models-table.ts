@@ -16,6 +16,8 @@ import {
   type Described,
 } from '../plan/shape';
 import { table } from '../plan/table';
+import { terminalShape } from '../signal/terminal-shape';
+import { terminalProblem } from '../signal/terminals';
 import { slotAbility } from '../slots/slot-ability';
 import { streamCapability } from '../streams/capability';
 import { RATES_HZ } from '../streams/format';
@@ -152,6 +154,8 @@ const shape = record({
    * unit that everything of a system can pass through. Sender channels beyond are its own players.
    */
   passesThrough: defaulted(whole(0, 4096), 0),
+  /** What it has beside the network: sockets, strips, buses; and how its network channels are patched inside. Empty: not stated. */
+  terminals: defaulted(list(terminalShape, 64), []),
 });
 /** A catalogue entry: what a kind of device can do and its limits. A plan keeps its own copy of each model it uses. */
 export type Model = Described<typeof shape>;
@@ -169,6 +173,7 @@ export const PLAIN_MODEL = {
   sendOrder: null,
   receiveOrder: null,
   passesThrough: 0,
+  terminals: [],
 } as const;
 
 export const models = table(shape)({
@@ -178,5 +183,6 @@ export const models = table(shape)({
   command: { noun: 'model', as: 'model', id: 'modelId' },
   pointsTo: [],
   copies: 'with-plan',
+  problem: terminalProblem,
   nameOf: (r) => r.name,
 });

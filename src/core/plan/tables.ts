@@ -6,6 +6,11 @@ import { interfaces } from '../network/interfaces-table';
 import { links } from '../network/links-table';
 import { subnets } from '../network/subnets-table';
 import { switches } from '../network/switches-table';
+import { busSends } from '../patch/bus-sends-table';
+import { patches } from '../patch/patches-table';
+import { audioCables } from '../signal/audio-cables-table';
+import { channelSettings } from '../signal/channel-settings-table';
+import { pluggedIn } from '../signal/plugged-in-table';
 import { slotBuses } from '../slots/slot-buses-table';
 import { slotUnits } from '../slots/slot-units-table';
 import { groupChoices } from '../streams/group-choices-table';
@@ -41,6 +46,11 @@ export const TABLES = {
   streamEnds,
   groupChoices,
   layouts,
+  pluggedIn,
+  channelSettings,
+  audioCables,
+  patches,
+  busSends,
 } as const;
 
 type Tables = typeof TABLES;

@@ -1,5 +1,8 @@
 import fc from 'fast-check';
 import { blockCount, isSettable, type SlotAbility } from '../slots/slot-ability';
+import { SINK_KINDS, SOURCE_KINDS } from '../signal/plugged-in-table';
+import { PLAIN_TERMINAL, TAPS, type StatedTerminal } from '../signal/terminal-shape';
+import { terminalsOf, type Terminal } from '../signal/terminals';
 import { recordKey, recordsIn, type AnyRecord } from './changes';
 import { COMMAND_KINDS, commandShape, derivedCommand, type Command } from './commands';
 import { planOfRecords, type Records } from './integrity';
@@ -65,7 +68,8 @@ export function valueOf(shape: Shape<unknown>): fc.Arbitrary<unknown> {
     // The one text of forty characters is a clock identity.
     return fc.array(fc.constantFrom(...digits), { minLength: 16, maxLength: 16 }).map((d) => d.join(''));
   }
-  return words(shape['maxLength'] as number);
+  const least = (shape['minLength'] as number | undefined) ?? 0;
+  return words(shape['maxLength'] as number).map((w) => (w.length < least ? 'x'.repeat(least) : w));
 }
 
 /** A choice that is made later, of what is there then: a fraction of the list. */
@@ -114,6 +118,60 @@ function pointedAt(
   return copy;
 }
 
+/** Terminals that fit together: those that came, led to each other, and four that every device has, so that all tables are filled. */
+function terminalsFor(model: AnyRecord, choices: Choices): readonly StatedTerminal[] {
+  const raw = (model['terminals'] ?? []) as readonly StatedTerminal[];
+  const any = (n: number) => raw[n % Math.max(1, raw.length)];
+  const named = (id: string, name: string, n: number): StatedTerminal => ({
+    ...PLAIN_TERMINAL,
+    ...any(n),
+    id,
+    name,
+    kind: 'connector',
+    direction: 'in',
+    channels: 4,
+  });
+  const all: StatedTerminal[] = [
+    named('sockets', 'Sockets', 0),
+    { ...named('strips', 'Strips', 1), kind: 'strip', direction: 'inside', taps: [...TAPS] },
+    { ...named('mix', 'Mix', 2), kind: 'bus', direction: 'inside' },
+    { ...named('outs', 'Outs', 0), direction: 'out' },
+    ...raw.map((t, n): StatedTerminal => {
+      const isSent = t.kind === 'network' || t.kind === 'slots';
+      return {
+        ...t,
+        id: isSent ? 'network-out' : `more-${n}`,
+        direction: isSent ? 'out' : t.direction,
+        kind: isSent ? 'network' : t.kind,
+        channels: Math.min(t.channels, 8),
+      };
+    }),
+  ];
+  const once = all.filter((t, n, list) => list.findIndex((other) => other.id === t.id) === n);
+  const inputs = once.filter((t) => t.direction !== 'out').map((t) => t.id);
+  return once.map((t, n) => {
+    if (t.direction === 'in') return { ...t, normalledTo: null, patchFrom: [], sendsFrom: [], mixes: null };
+    const before = inputs.filter((id) => once.findIndex((other) => other.id === id) < n);
+    const one = () => chosen(before, choices.next().value) ?? null;
+    const isBus = t.kind === 'bus';
+    return {
+      ...t,
+      normalledTo: choices.next().value < 0.5 ? one() : null,
+      patchFrom: choices.next().value < 0.8 ? before : [],
+      sendsFrom: isBus ? before : [],
+      mixes: isBus && choices.next().value < 0.3 ? one() : null,
+    };
+  });
+}
+
+/** A channel of one of the terminals of the record's device for which something holds. */
+function endIn(r: AnyRecord, plan: Plan, choices: Choices, holds: (t: Terminal) => boolean) {
+  const model = plan.models.get(plan.devices.get(r['deviceId'] as string)?.modelId ?? '');
+  const terminal = model && chosen(terminalsOf(model).filter(holds), choices.next().value);
+  if (!terminal) return null;
+  return { terminal, channel: 1 + Math.floor(choices.next().value * terminal.channels) };
+}
+
 /** What the shape alone does not say, so that values are taken: ranges in order, selectors that can be set. */
 const ADAPTED: Partial<Record<TableName, (record: AnyRecord, plan: Plan, choices: Choices) => AnyRecord | null>> = {
   subnets: (r) => {
@@ -121,13 +179,71 @@ const ADAPTED: Partial<Record<TableName, (record: AnyRecord, plan: Plan, choices
     return dhcp === null ? r : { ...r, dhcp: { first: dhcp.first, last: dhcp.first } };
   },
   // A bus of thousands of slots, all of them contested, is no plan but takes its time.
-  models: (r) => {
-    const slots = r['slots'] as SlotAbility | null;
+  models: (raw, _plan, choices) => {
+    const r = { ...raw, terminals: terminalsFor(raw, choices) };
+    const slots = raw['slots'] as SlotAbility | null;
     if (slots === null) return r;
     const low = (n: number, most: number) => Math.min(n, most);
     const figures = { slotCount: low(slots.slotCount, 48), blockSize: low(slots.blockSize, 8) };
     const blocks = { talkBlocks: low(slots.talkBlocks, 3), hearBlocks: low(slots.hearBlocks, 3) };
     return { ...r, slots: { ...slots, ...figures, ...blocks } };
+  },
+  // What is in a terminal is in one that the device has, and as that terminal takes it.
+  pluggedIn: (r, plan, choices) => {
+    const end = endIn(r, plan, choices, (t) => t.direction !== 'inside' && ['connector', 'radio'].includes(t.kind));
+    if (end === null) return null;
+    const kinds = end.terminal.direction === 'in' ? SOURCE_KINDS : SINK_KINDS;
+    return { ...r, terminalId: end.terminal.id, channel: end.channel, kind: chosen(kinds, choices.next().value) };
+  },
+  channelSettings: (r, plan, choices) => {
+    const end = endIn(r, plan, choices, () => true);
+    if (end === null) return null;
+    const { level, formats } = end.terminal;
+    const { gainMinDb: least = null, gainMaxDb: most = null } = level ?? {};
+    const hasGain = r['gainDb'] !== null && least !== null && most !== null && least <= most;
+    return {
+      ...r,
+      terminalId: end.terminal.id,
+      channel: end.channel,
+      format: r['format'] === null ? null : (chosen(formats, choices.next().value) ?? null),
+      gainDb: hasGain ? least + (most - least) * choices.next().value : null,
+      hasPad: r['hasPad'] === true && (level?.padDb ?? null) !== null,
+      hasPhantom: r['hasPhantom'] === true && level?.hasPhantom === true,
+    };
+  },
+  audioCables: (r, plan, choices) => {
+    const isSocket = (t: Terminal) => t.kind === 'connector' || t.kind === 'link';
+    const from = endIn(r['from'] as AnyRecord, plan, choices, (t) => t.direction === 'out' && isSocket(t));
+    const to = endIn(r['to'] as AnyRecord, plan, choices, (t) => t.direction === 'in' && isSocket(t));
+    if (from === null || to === null) return null;
+    const left = (end: { terminal: Terminal; channel: number }) => end.terminal.channels - end.channel + 1;
+    const formats = [from, to].map((e) => e.terminal.formats).filter((list) => list.length > 0);
+    const format = formats.length === 0 ? r['format'] : formats[0]?.find((f) => formats.every((list) => list.includes(f)));
+    if (format === undefined) return null;
+    const end = (field: string, e: { terminal: Terminal; channel: number }) => ({
+      ...(r[field] as object),
+      terminalId: e.terminal.id,
+      channel: e.channel,
+    });
+    const channels = Math.min(r['channels'] as number, left(from), left(to));
+    return { ...r, from: end('from', from), to: end('to', to), channels, format };
+  },
+  patches: (r, plan, choices) => {
+    const fed = endIn(r, plan, choices, (t) => t.patchFrom.length > 0);
+    if (fed === null) return null;
+    const own = { ...r, terminalId: fed.terminal.id, channel: fed.channel };
+    const from = endIn(r, plan, choices, (t) => fed.terminal.patchFrom.includes(t.id));
+    if (r['from'] === null || from === null) return { ...own, from: null, tap: null };
+    const tap = r['tap'] === null ? null : (chosen(from.terminal.taps, choices.next().value) ?? null);
+    return { ...own, from: { terminalId: from.terminal.id, channel: from.channel }, tap };
+  },
+  busSends: (r, plan, choices) => {
+    const bus = endIn(r, plan, choices, (t) => t.sendsFrom.length > 0);
+    const from = bus && endIn(r, plan, choices, (t) => bus.terminal.sendsFrom.includes(t.id));
+    if (bus === null || from === null) return null;
+    const tap = r['tap'] === null ? null : (chosen(from.terminal.taps, choices.next().value) ?? null);
+    const ends = { terminalId: bus.terminal.id, channel: bus.channel };
+    return { ...r, ...ends, fromTerminalId: from.terminal.id, fromChannel: from.channel, tap };
   },
   // A cable is in ports that its ends have.
   links: (r, plan, choices) => {

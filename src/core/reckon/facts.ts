@@ -6,6 +6,9 @@ import type { Reach } from '../network/reach';
 import type { Topology } from '../network/topology';
 import type { GearTable, ModelledDevices, Plan } from '../plan/plan';
 import type { GroupAllocation } from '../streams/groups';
+import type { DevicePart } from '../signal/device-part';
+import type { SignalFlow } from '../signal/flow';
+import type { SignalGraph, SlotEdge } from '../signal/graph';
 import type { Packing } from '../streams/packing';
 import type { Stream } from '../streams/stream';
 import type { LaneTable } from './lane-table';
@@ -45,6 +48,13 @@ export interface Results {
   /** What the samples of each device are paced by. */
   readonly pace: ReadonlyMap<string, MediaClock>;
   readonly clockwork: Clocks;
+  /** The channels of each device, and how it leads on inside. */
+  readonly signalParts: ReadonlyMap<string, DevicePart>;
+  /** Who hears whom on slot buses. */
+  readonly slotEdges: readonly SlotEdge[];
+  /** All channels of the plan and what feeds each. */
+  readonly signal: SignalGraph;
+  readonly signalFlow: SignalFlow;
 }
 
 /** The tables of a plan and all that follows from them: what steps and rules may read. */

@@ -42,6 +42,8 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
     loadFrame: known.loadFrame,
     loads: known.loads,
     clocks: known.clockwork,
+    signal: known.signal,
+    signalFlow: known.signalFlow,
     findings,
     totals: totalsOf(known, findings),
     workings: { results, found, facts: known } satisfies Kept,

@@ -4,6 +4,8 @@ import type { LoadFrame, Loads } from '../network/loads';
 import type { Topology } from '../network/topology';
 import type { Plan } from '../plan/plan';
 import type { StreamGroups } from '../streams/stream-groups';
+import type { SignalFlow } from '../signal/flow';
+import type { SignalGraph } from '../signal/graph';
 import type { Stream } from '../streams/stream';
 import type { Lane } from './lane';
 
@@ -68,6 +70,8 @@ export interface Reckoning {
   readonly loadFrame: LoadFrame;
   readonly loads: Loads;
   readonly clocks: Clocks;
+  readonly signal: SignalGraph;
+  readonly signalFlow: SignalFlow;
   readonly findings: readonly Finding[];
   readonly totals: Totals;
   /** What the next reckoning starts from. */

@@ -7,6 +7,8 @@ import { topologyOf } from '../network/topology';
 import type { Device } from '../plan/devices-table';
 import type { Gear, ModelledDevices } from '../plan/plan';
 import { allocateGroups } from '../streams/groups';
+import { signalFlowOf } from '../signal/flow';
+import { devicePartsOf, signalGraphOf, slotEdgesOf } from '../signal/graph';
 import type { Stream } from '../streams/stream';
 import type { Facts, FactName, Results } from './facts';
 import type { LaneTable } from './lane-table';
@@ -159,5 +161,11 @@ export const RESULTS: { readonly [N in keyof Results]: StepTo<Facts, Results[N]>
   pace: step(['gear', 'models', 'clocks', 'timekeeping'], ({ gear, timekeeping, ...plan }) =>
     mediaClocks({ ...plan, devices: gear }, timekeeping.time, timekeeping.references, NOBODY),
   ),
+  signalParts: step(['modelled', 'patches', 'busSends'], ({ modelled, ...plan }, before) =>
+    devicePartsOf({ ...modelled, ...plan }, before?.made),
+  ),
+  slotEdges: step(['devices', 'models', 'slotBuses', 'slotUnits'], (now, before) => slotEdgesOf(now, before?.made)),
+  signal: step(['signalParts', 'wishes', 'audioCables', 'slotEdges'], signalGraphOf),
+  signalFlow: step(['signal', 'pluggedIn'], ({ signal, ...plan }) => signalFlowOf(signal, plan)),
   clockwork: step(['timekeeping', 'pace'], ({ timekeeping, pace }) => ({ ...timekeeping, media: pace })),
 };

@@ -30,6 +30,11 @@ export const KIND_WORDS: Readonly<Record<TableName, readonly [one: string, many:
   layouts: ['stream layout', 'Stream layouts'],
   groupChoices: ['chosen multicast group', 'Chosen multicast groups'],
   sentStreams: ['stream as sent', 'Streams as sent'],
+  pluggedIn: ['source or sink', 'Sources and sinks'],
+  channelSettings: ['channel settings', 'Channel settings'],
+  audioCables: ['audio cable', 'Audio cables'],
+  patches: ['device patch', 'Device patches'],
+  busSends: ['send to a bus', 'Sends to buses'],
   streamEnds: ['sender or receiver of', 'Senders and receivers of streams'],
 };
 

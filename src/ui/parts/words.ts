@@ -1,6 +1,6 @@
 import { isRouted } from '@/core/network/interfaces-table';
 import type { Fix } from '@/core/findings/fix';
-import { isAboutClocks, isAboutSlots, type Finding } from '@/core/findings/finding';
+import { isAboutClocks, isAboutSignal, isAboutSlots, type Finding } from '@/core/findings/finding';
 import type { ChannelRange, MapLimits } from '@/core/models/models-table';
 import type { Plan } from '@/core/plan/plan';
 import { labelOf } from '@/core/plan/plan';
@@ -14,6 +14,7 @@ import type { SendStep } from '@/field/send-report';
 import { clockFixWords, clockTitle } from './clock-words';
 import { deviceName, networkFixWords, networkTitle } from './network-words';
 import { unknownFigureWords } from './model-figures';
+import { isSignalFix, signalFixWords, signalTitle } from './signal-words';
 import { slotFixWords, slotTitle } from './slot-words';
 import { channelRuns, count, kHz, rangeWords, time, timeOfDay } from './units';
 
@@ -178,6 +179,7 @@ export function cautionWords(plan: Plan, caution: LaneCaution, senderId: string,
 export function findingTitle(plan: Plan, finding: Finding): string {
   if (isAboutClocks(finding)) return clockTitle(plan, finding);
   if (isAboutSlots(finding)) return slotTitle(plan, finding);
+  if (isAboutSignal(finding)) return signalTitle(plan, finding);
   switch (finding.about) {
     case 'lanes-refused': {
       const { receiverDeviceId, senderDeviceId, channels, reason } = finding;
@@ -234,6 +236,7 @@ export function findingTitle(plan: Plan, finding: Finding): string {
 }
 
 export function fixWords(plan: Plan, fix: Fix): string {
+  if (isSignalFix(fix)) return signalFixWords(plan, fix);
   const name = 'deviceId' in fix ? deviceName(plan, fix.deviceId) : '';
   switch (fix.does) {
     case 'set-rate':

@@ -1,0 +1,18 @@
+import type { Command } from '../plan/commands';
+import type { SignalEnd } from '../signal/signal-end';
+import type { Tap } from '../signal/terminal-shape';
+
+/** A way out of a finding about the way of a sound. */
+export type SignalFix = { readonly commands: readonly Command[] } & (
+  | { readonly does: 'send-off'; readonly from: SignalEnd; readonly bus: SignalEnd }
+  | { readonly does: 'unpatch'; readonly fed: SignalEnd }
+  /** As the model feeds it when nothing is patched. */
+  | { readonly does: 'patch-as-normalled'; readonly deviceId: string; readonly terminalId: string; readonly channels: readonly number[] }
+  | { readonly does: 'patch-whole-block'; readonly deviceId: string; readonly terminalId: string; readonly channels: readonly number[] }
+  | { readonly does: 'set-tap'; readonly fed: SignalEnd; readonly tap: Tap }
+  | { readonly does: 'remove-audio-cable'; readonly name: string }
+  | { readonly does: 'unplug'; readonly deviceId: string; readonly name: string }
+  | { readonly does: 'set-phantom'; readonly end: SignalEnd; readonly isOn: boolean }
+  | { readonly does: 'set-gain'; readonly end: SignalEnd; readonly gainDb: number }
+  | { readonly does: 'set-pad'; readonly end: SignalEnd; readonly padDb: number }
+);

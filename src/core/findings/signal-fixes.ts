@@ -1,0 +1,128 @@
+import { blockOf } from '../patch/blocks';
+import { PLAIN_CHANNEL } from '../signal/channel-settings-table';
+import type { Command } from '../plan/commands';
+import type { Plan } from '../plan/plan';
+import { pluggedAt, settingsAt } from '../signal/levels';
+import { terminalAt, type SignalEnd } from '../signal/signal-end';
+import { inputGainDb } from '../signal/levels';
+import type { FindingAbout } from './finding';
+import type { SignalFix } from './signal-fix';
+import type { SignalSubject } from './signal-subject';
+import { tried, untried, type WaysOut } from './rule';
+
+const keyOf = ({ terminalId, channel }: Omit<SignalEnd, 'deviceId'>) => `${terminalId}/${channel}`;
+
+/** The edge from one channel of a device to another cut: a send turned off, a patch taken away. */
+function cut(plan: Plan, from: SignalEnd, to: SignalEnd): SignalFix[] {
+  const send = plan.busSends.get(to.deviceId)?.get(`${keyOf(to)}/${keyOf(from)}`);
+  if (send !== undefined) {
+    return [{ does: 'send-off', from, bus: to, commands: [{ kind: 'put-bus-send', send: { ...send, isOn: false } }] }];
+  }
+  const patch = plan.patches.get(to.deviceId)?.get(keyOf(to));
+  if (patch === undefined) return [];
+  return [{ does: 'unpatch', fed: to, commands: [{ kind: 'put-patch', patch: { ...patch, from: null, tap: null } }] }];
+}
+
+function settingsWith(plan: Plan, end: SignalEnd, change: object): Command {
+  const { deviceId, terminalId, channel } = end;
+  const settings = settingsAt(plan, end) ?? { ...PLAIN_CHANNEL, deviceId, terminalId, channel };
+  return { kind: 'put-channel-settings', settings: { ...settings, ...change } };
+}
+
+function analogueFixes(plan: Plan, finding: FindingAbout<'analogue-end'>): SignalFix[] {
+  const { deviceIds, terminalId, channel, misfit } = finding;
+  const end = { deviceId: deviceIds[0] ?? '', terminalId, channel };
+  const level = terminalAt(plan, end)?.level;
+  if (level == null) return [];
+  const phantom = (isOn: boolean): SignalFix => ({
+    does: 'set-phantom',
+    end,
+    isOn,
+    commands: [settingsWith(plan, end, { hasPhantom: isOn })],
+  });
+  switch (misfit.code) {
+    case 'phantom-into-output':
+      return [phantom(false)];
+    case 'no-powering':
+      return level.hasPhantom ? [phantom(true)] : [];
+    case 'clips': {
+      const fixes: SignalFix[] = [];
+      const step = level.gainStepDb ?? 0;
+      const lower = misfit.gainDb - misfit.overDb + (settingsAt(plan, end)?.hasPad === true ? (level.padDb ?? 0) : 0);
+      // Down to a step that the gain has, so that the most that comes is full scale at the highest.
+      const gainDb = step > 0 ? Math.floor(lower / step) * step : lower;
+      if (level.gainMinDb !== null && level.gainMaxDb !== null && gainDb >= level.gainMinDb && gainDb <= level.gainMaxDb) {
+        fixes.push({ does: 'set-gain', end, gainDb, commands: [settingsWith(plan, end, { gainDb })] });
+      }
+      if (level.padDb !== null && settingsAt(plan, end)?.hasPad !== true && inputGainDb(plan, end, level) >= 0) {
+        fixes.push({ does: 'set-pad', end, padDb: level.padDb, commands: [settingsWith(plan, end, { hasPad: true })] });
+      }
+      return fixes;
+    }
+    default:
+      return [];
+  }
+}
+
+/** They are tried: whether a cut ends a loop shows only then. */
+export const SIGNAL_WAYS: WaysOut<SignalSubject['about']> = {
+  'feedback-loop': tried((plan, { ring }) =>
+    ring.flatMap((from, n) => cut(plan, from, ring[(n + 1) % ring.length] as SignalEnd)),
+  ),
+  'same-sound-twice': tried((plan, { bus, feeders: [early, late] }) => [...cut(plan, late, bus), ...cut(plan, early, bus)]),
+  'fed-by-nothing': tried((plan, { deviceIds: [deviceId = ''], terminalId, channels }) => {
+    const emptied = channels.filter((c) => plan.patches.get(deviceId)?.has(`${terminalId}/${c}`));
+    if (emptied.length === 0) return [];
+    const commands = emptied.map((channel): Command => ({ kind: 'remove-patch', deviceId, terminalId, channel }));
+    return [{ does: 'patch-as-normalled', deviceId, terminalId, channels: emptied, commands }];
+  }),
+  // Who is to hear it is the engineer's to say.
+  'heard-by-nobody': untried(() => []),
+  'patch-block': tried((plan, { deviceIds: [deviceId = ''], terminalId, channels, blockSize }) => {
+    const own = plan.patches.get(deviceId);
+    const first = channels.map((c) => own?.get(`${terminalId}/${c}`)?.from ?? null).find((f) => f !== null);
+    const fixes: SignalFix[] = [];
+    const count = first && terminalAt(plan, { deviceId, terminalId: first.terminalId })?.channels;
+    if (first && count !== undefined) {
+      const from = blockOf({ blockSize, channels: count }, first.channel).channels;
+      if (from.length >= channels.length) {
+        const commands = channels.map(
+          (channel, n): Command => ({
+            kind: 'put-patch',
+            patch: { deviceId, terminalId, channel, from: { terminalId: first.terminalId, channel: from[n] as number }, tap: null },
+          }),
+        );
+        fixes.push({ does: 'patch-whole-block', deviceId, terminalId, channels, commands });
+      }
+    }
+    const patched = channels.filter((c) => own?.has(`${terminalId}/${c}`));
+    const commands = patched.map((channel): Command => ({ kind: 'remove-patch', deviceId, terminalId, channel }));
+    return [...fixes, { does: 'patch-as-normalled', deviceId, terminalId, channels: patched, commands }];
+  }),
+  'tap-too-late': tried((plan, { fed, from, asked }) => {
+    const send = plan.busSends.get(fed.deviceId)?.get(`${keyOf(fed)}/${keyOf(from)}`);
+    if (send !== undefined) {
+      return [{ does: 'set-tap', fed, tap: asked, commands: [{ kind: 'put-bus-send', send: { ...send, tap: asked } }] }];
+    }
+    const { deviceId, terminalId, channel } = fed;
+    const source = { terminalId: from.terminalId, channel: from.channel };
+    const patch = { deviceId, terminalId, channel, from: source, tap: asked };
+    const isOffered = terminalAt(plan, from)?.taps.includes(asked) === true;
+    const isPatchable = terminalAt(plan, fed)?.patchFrom.includes(from.terminalId) === true;
+    return isOffered && isPatchable ? [{ does: 'set-tap', fed, tap: asked, commands: [{ kind: 'put-patch', patch }] }] : [];
+  }),
+  'socket-used-twice': tried((plan, { deviceIds: [deviceId = ''], terminalId, channel, cableIds }) => {
+    const plugged = pluggedAt(plan, { deviceId, terminalId, channel });
+    const cables = cableIds.map(
+      (cableId): SignalFix => ({
+        does: 'remove-audio-cable',
+        name: plan.audioCables.get(cableId)?.name ?? cableId,
+        commands: [{ kind: 'remove-audio-cable', cableId }],
+      }),
+    );
+    if (plugged === undefined) return cables;
+    const commands: Command[] = [{ kind: 'remove-plugged-in', deviceId, terminalId, channel }];
+    return [{ does: 'unplug', deviceId, name: plugged.name, commands }, ...cables];
+  }),
+  'analogue-end': tried((plan, finding) => analogueFixes(plan, finding)),
+};

@@ -1,0 +1,55 @@
+import type { LevelMisfit } from '../signal/level-checks';
+import type { SignalEnd } from '../signal/signal-end';
+import type { Tap } from '../signal/terminal-shape';
+
+/** What is wrong with the way of a sound through devices. */
+export type SignalSubject =
+  /** Sound that comes back to where it was: the channels of the ring in the order in which it runs. */
+  | {
+      readonly about: 'feedback-loop';
+      readonly ring: readonly SignalEnd[];
+      /** Whether a fader or mute on its way can break it. */
+      readonly hasFader: boolean;
+    }
+  /** A bus mixes one sound with itself, later by so much. */
+  | {
+      readonly about: 'same-sound-twice';
+      readonly bus: SignalEnd;
+      readonly source: SignalEnd;
+      /** The two channels of the bus's device that bring it, the earlier first, and what each takes. */
+      readonly feeders: readonly [SignalEnd, SignalEnd];
+      readonly delaysNs: readonly [number, number];
+    }
+  /** Channels that are sent on or plugged in, and that nothing in the device feeds. */
+  | { readonly about: 'fed-by-nothing'; readonly terminalId: string; readonly channels: readonly number[] }
+  /** Sources that nobody hears. */
+  | { readonly about: 'heard-by-nobody'; readonly terminalId: string; readonly channels: readonly number[] }
+  /** Channels that are patched in blocks, and here are not. */
+  | {
+      readonly about: 'patch-block';
+      readonly terminalId: string;
+      /** Of the block. */
+      readonly channels: readonly number[];
+      readonly blockSize: number;
+    }
+  | {
+      readonly about: 'tap-too-late';
+      readonly fed: SignalEnd;
+      readonly from: SignalEnd;
+      readonly asked: Tap;
+      readonly taken: Tap;
+    }
+  /** Two things in one input socket. */
+  | {
+      readonly about: 'socket-used-twice';
+      readonly terminalId: string;
+      readonly channel: number;
+      readonly cableIds: readonly string[];
+      readonly plugged: string | null;
+    }
+  | {
+      readonly about: 'analogue-end';
+      readonly terminalId: string;
+      readonly channel: number;
+      readonly misfit: LevelMisfit;
+    };

@@ -1,0 +1,58 @@
+import type { PlanOf } from '../plan/plan';
+import { labelOf } from '../plan/plan';
+import { NOBODY } from './device-part';
+import { channelAt, feedersOf, nodeOf, type SignalGraph } from './graph';
+import { pluggedAt, settingsAt } from './levels';
+import type { SignalEnd } from './signal-end';
+import { NETWORK_IN, NETWORK_OUT, SLOTS_IN, SLOTS_OUT } from './terminals';
+
+export type NameTables = PlanOf<'labels' | 'channelSettings' | 'pluggedIn'>;
+
+const SIDE_OF_TERMINAL: Readonly<Record<string, 'receive' | 'send'>> = {
+  [NETWORK_IN]: 'receive',
+  [SLOTS_IN]: 'receive',
+  [NETWORK_OUT]: 'send',
+  [SLOTS_OUT]: 'send',
+};
+
+/** Which of the two lists of labels a terminal's channels are in; null: their labels are among the channel settings. */
+export const labelSide = (terminalId: string): 'receive' | 'send' | null => SIDE_OF_TERMINAL[terminalId] ?? null;
+
+/** What a channel itself is called: its label, or what is plugged into it. Null: nothing. */
+export function ownName(tables: NameTables, end: SignalEnd): string | null {
+  const side = labelSide(end.terminalId);
+  const label = side === null ? settingsAt(tables, end)?.label : labelOf(tables, end.deviceId, side, end.channel);
+  return label ?? pluggedAt(tables, end)?.name ?? null;
+}
+
+/** Where a channel's sound comes from when it comes from one place alone: back through all that passes it on, a bus is an end. */
+export function originOfNode(graph: SignalGraph, node: number): number {
+  const seen = new Set<number>();
+  let at = node;
+  while (!seen.has(at)) {
+    seen.add(at);
+    const from = feedersOf(graph, at);
+    if (from.length !== 1) return at;
+    at = from[0] as number;
+  }
+  return at;
+}
+
+/**
+ * One name for a sound all the way: what the first channel behind it that has a name is called, so that a socket of a stage box is seen
+ * from the console that hears it as what is plugged in there. Null: nothing on its way has a name.
+ */
+export function soundName(graph: SignalGraph, tables: NameTables, end: SignalEnd): string | null {
+  let node = nodeOf(graph, end);
+  const seen = new Set<number>();
+  let name = ownName(tables, end);
+  while (node !== NOBODY && !seen.has(node)) {
+    seen.add(node);
+    const at = channelAt(graph, node);
+    name = ownName(tables, at) ?? name;
+    const from = feedersOf(graph, node);
+    if (from.length !== 1) return name;
+    node = from[0] as number;
+  }
+  return name;
+}

@@ -1,0 +1,70 @@
+import { LABEL_MAX } from '../plan/labels-table';
+import { channel, flag, id, nullable, number, oneOf, record, text, type Described } from '../plan/shape';
+import { table, type FieldProblem } from '../plan/table';
+import { endProblem, terminalAt, type Terminals } from './signal-end';
+import { SIGNAL_FORMATS, TAPS } from './terminal-shape';
+
+const shape = record({
+  deviceId: id,
+  terminalId: id,
+  channel,
+  /** Null: none of its own. Network channels have theirs among the labels. */
+  label: nullable(text(LABEL_MAX)),
+  /** What the socket is set to, where its terminal has a choice; null: the first. */
+  format: nullable(oneOf(SIGNAL_FORMATS)),
+  gainDb: nullable(number(-200)),
+  hasPad: flag,
+  hasPhantom: flag,
+  /** Where what feeds it is to be taken: a tap after that is a finding. Null: anywhere. */
+  asksTap: nullable(oneOf(TAPS)),
+});
+/** How one channel of a terminal is set, as planned. */
+export type ChannelSettings = Described<typeof shape>;
+
+/** A channel of which nothing is set. */
+export const PLAIN_CHANNEL = {
+  label: null,
+  format: null,
+  gainDb: null,
+  hasPad: false,
+  hasPhantom: false,
+  asksTap: null,
+} as const satisfies Partial<ChannelSettings>;
+
+function settingsProblem(settings: ChannelSettings, tables: Terminals): FieldProblem | null {
+  const problem = endProblem(tables, settings, ['in', 'out', 'inside']);
+  if (problem !== null) return problem;
+  const terminal = terminalAt(tables, settings);
+  if (terminal === undefined) return null;
+  const { format, gainDb, hasPad, hasPhantom } = settings;
+  const { level, formats } = terminal;
+  if (format !== null && !formats.includes(format)) {
+    return { reason: 'out-of-range', path: 'format', value: format, limit: formats.join(', ') || 'no choice' };
+  }
+  if (gainDb !== null) {
+    const { gainMinDb: least = null, gainMaxDb: most = null } = level ?? {};
+    if (least === null || most === null || gainDb < least || gainDb > most) {
+      const limit = least === null || most === null ? 'no gain' : `${least} to ${most} dB`;
+      return { reason: 'out-of-range', path: 'gainDb', value: String(gainDb), limit };
+    }
+  }
+  if (hasPad && (level?.padDb ?? null) === null) {
+    return { reason: 'out-of-range', path: 'hasPad', value: 'true', limit: 'no pad' };
+  }
+  if (hasPhantom && level?.hasPhantom !== true) {
+    return { reason: 'out-of-range', path: 'hasPhantom', value: 'true', limit: 'no phantom power' };
+  }
+  return null;
+}
+
+/** By device and `mic-in/3`. */
+export const channelSettings = table(shape)({
+  owner: 'deviceId',
+  key: ['terminalId', 'channel'],
+  since: 5,
+  command: { noun: 'channel-settings', as: 'settings' },
+  pointsTo: [{ path: 'deviceId', to: 'devices', whenGone: 'taken-along' }],
+  copies: 'with-plan',
+  fits: { reads: ['devices', 'models'], problem: settingsProblem, whenUnfit: 'taken-along' },
+  nameOf: (r, deviceName) => `${deviceName(r.deviceId)}, ${r.terminalId} ${r.channel}`,
+});

@@ -1,0 +1,165 @@
+import type { PlanOf } from '../plan/plan';
+import type { Lane, LaneReason } from '../reckon/lane';
+import { channelAt, fedBy, feedersOf, nodeOf, type SignalGraph } from './graph';
+import { levelsOf, settingsAt, type LevelTables } from './levels';
+import { channelMisfits, type LevelMisfit } from './level-checks';
+import { NOBODY } from './device-part';
+import type { NameTables } from './channel-names';
+import type { SignalEnd } from './signal-end';
+import type { Tap } from './terminal-shape';
+import type { Terminal } from './terminals';
+
+/** How a sound came from the channel before: within the device, over the network, along a cable, over a slot bus. */
+export type Via = 'patch' | 'normal' | 'send' | 'mix' | 'lane' | 'cable' | 'slot';
+
+/** Why a sound is not right from here on. */
+export type Misfit =
+  | { readonly code: 'lane-refused'; readonly reason: LaneReason }
+  | { readonly code: 'loop' }
+  /** Followed back: nothing feeds it, and it is no source. */
+  | { readonly code: 'fed-by-nothing' }
+  | LevelMisfit;
+
+export interface SignalStep extends SignalEnd {
+  /** The step that this one follows on, by its place in the list; null: it is the first. */
+  readonly after: number | null;
+  /** Null: it is the first. */
+  readonly via: Via | null;
+  readonly format: string | null;
+  /** Null: it is analogue. */
+  readonly rateHz: number | null;
+  readonly clockGroupId: string | null;
+  readonly tap: Tap | null;
+  /** What this step adds, and all from the channel that was asked for. Delays that no figure of a model states count as none. */
+  readonly addsNs: number;
+  readonly delayNs: number;
+  readonly levelDbu: number | null;
+  readonly levelDbfs: number | null;
+  readonly misfit: Misfit | null;
+}
+
+export type FollowTables = LevelTables &
+  NameTables &
+  PlanOf<'patches' | 'audioCables' | 'clocks'> & {
+    readonly devices: ReadonlyMap<string, { readonly rateHz: number }>;
+  };
+
+export interface Signals {
+  readonly graph: SignalGraph;
+  readonly plan: FollowTables;
+  readonly laneOf: (deviceId: string, channel: number) => Lane | undefined;
+}
+
+export type Way = 'forward' | 'back';
+
+/**
+ * A sound from any channel to everything that hears it, or back to everything that it hears, as a tree: each channel once, the nearest way
+ * first by depth, in the order of devices and terminals. Cost: the channels that are reached.
+ */
+export function followSignal(signals: Signals, start: SignalEnd, way: Way): readonly SignalStep[] {
+  const { graph } = signals;
+  const first = nodeOf(graph, start);
+  if (first === NOBODY) return [];
+  const level = levelsOf(graph, signals.plan);
+  const steps: SignalStep[] = [];
+  const seen = new Set<number>([first]);
+  // By node, the nodes that it came through: what comes back to one of them is a loop.
+  const left: { node: number; after: number | null; from: number; isLoop: boolean }[] = [
+    { node: first, after: null, from: NOBODY, isLoop: false },
+  ];
+  const nodes: number[] = [];
+  for (let one = left.pop(); one !== undefined; one = left.pop()) {
+    const { node, after, from, isLoop } = one;
+    const at = channelAt(graph, node);
+    const before = after === null ? null : (steps[after] as SignalStep);
+    // Sound runs from `source` into `fed`, whichever way it is followed.
+    const [source, fed] = way === 'forward' ? [from, node] : [node, from];
+    const join = from === NOBODY ? null : joinOf(signals, source, fed);
+    // Each channel's own delay, and on the network the link offset: the same sum whichever way one goes.
+    const addsNs = (at.terminal.delayNs ?? 0) + (join?.lane?.hearing?.offset.offsetNs ?? 0);
+    const { dbu, dbfs } = level(node);
+    const next = isLoop ? [] : [...(way === 'forward' ? fedBy(graph, node) : feedersOf(graph, node))];
+    const isEnd = way === 'back' && next.length === 0 && !isLoop && at.terminal.direction !== 'in';
+    const misfit: Misfit | null =
+      join?.misfit ??
+      (isLoop ? { code: 'loop' } : null) ??
+      channelMisfits(signals, node)[0] ??
+      (isEnd ? { code: 'fed-by-nothing' } : null);
+    steps.push({
+      deviceId: at.deviceId,
+      terminalId: at.terminalId,
+      channel: at.channel,
+      after,
+      via: join?.via ?? null,
+      format: formatOf(signals, at, join?.lane ?? null),
+      rateHz: isAnalogue(signals, at) ? null : (signals.plan.devices.get(at.deviceId)?.rateHz ?? null),
+      clockGroupId: signals.plan.clocks.get(at.deviceId)?.groupId ?? null,
+      tap: join?.tap ?? null,
+      addsNs,
+      delayNs: (before?.delayNs ?? 0) + addsNs,
+      levelDbu: dbu,
+      levelDbfs: dbfs,
+      misfit,
+    });
+    nodes.push(node);
+    const index = steps.length - 1;
+    for (const then of next.reverse()) {
+      const isBack = seen.has(then);
+      // A channel reached on two ways is told once; only one that the sound came through itself closes a loop.
+      if (isBack && !isAmong(steps, nodes, index, then)) continue;
+      seen.add(then);
+      left.push({ node: then, after: index, from: node, isLoop: isBack });
+    }
+  }
+  return steps;
+}
+
+function isAmong(steps: readonly SignalStep[], nodes: readonly number[], from: number, node: number): boolean {
+  for (let at: number | null = from; at !== null; at = steps[at]?.after ?? null) if (nodes[at] === node) return true;
+  return false;
+}
+
+/** How one channel feeds another. */
+function joinOf({ graph, plan, laneOf }: Signals, source: number, fed: number) {
+  const from = channelAt(graph, source);
+  const to = channelAt(graph, fed);
+  const nothing = { lane: null, tap: null, misfit: null };
+  if (to.terminal.direction === 'in') {
+    if (to.terminal.kind === 'network') {
+      const lane = laneOf(to.deviceId, to.channel) ?? null;
+      const misfit = lane?.verdict === 'refused' ? ({ code: 'lane-refused', reason: lane.reason } as const) : null;
+      return { ...nothing, via: 'lane', lane, misfit } as const;
+    }
+    return { ...nothing, via: to.terminal.kind === 'slots' ? 'slot' : 'cable' } as const;
+  }
+  const key = `${to.terminalId}/${to.channel}`;
+  const send = plan.busSends.get(to.deviceId)?.get(`${key}/${from.terminalId}/${from.channel}`);
+  if (send !== undefined) return { ...nothing, via: 'send', tap: send.tap } as const;
+  const patch = plan.patches.get(to.deviceId)?.get(key);
+  if (patch !== undefined && isFrom(patch.from, from)) return { ...nothing, via: 'patch', tap: patch.tap } as const;
+  return { ...nothing, via: to.terminal.mixes === from.terminalId ? 'mix' : 'normal' } as const;
+}
+
+const isFrom = (a: { terminalId: string; channel: number } | null, b: { terminalId: string; channel: number }) =>
+  a !== null && a.terminalId === b.terminalId && a.channel === b.channel;
+
+function isAnalogue({ plan }: Signals, { terminal, ...end }: SignalEnd & { terminal: Terminal }): boolean {
+  const format = settingsAt(plan, end)?.format ?? terminal.formats[0];
+  if (format !== undefined) return ['microphone', 'line', 'loudspeaker', 'headphones'].includes(format);
+  return terminal.level !== null;
+}
+
+function formatOf({ plan }: Signals, at: SignalEnd & { terminal: Terminal }, lane: Lane | null): string | null {
+  if (at.terminal.kind === 'network') return lane?.hearing?.stream.format.encoding ?? 'PCM';
+  if (at.terminal.kind === 'slots') return 'slot bus';
+  const format = settingsAt(plan, at)?.format ?? at.terminal.formats[0];
+  if (format !== undefined) return format;
+  return at.terminal.direction === 'inside' || at.terminal.kind === 'computer' ? 'PCM' : null;
+}
+
+/** The place of the first step, on the way of sound, that does not fit; null: all do. */
+export function firstMisfit(steps: readonly SignalStep[]): number | null {
+  const at = steps.findIndex((s) => s.misfit !== null);
+  return at < 0 ? null : at;
+}
+

@@ -1,0 +1,76 @@
+import { channelAt, feedersOf, type SignalGraph } from './graph';
+import { inputGainDb, MISMATCH_DB, pluggedAt, settingsAt, type LevelTables } from './levels';
+import type { SignalEnd } from './signal-end';
+import type { LevelFacts } from './terminal-shape';
+
+/** What is wrong at one analogue end, with its numbers. */
+export type LevelMisfit =
+  /** What comes in and what the socket is meant for are far apart. */
+  | { readonly code: 'level-mismatch'; readonly givesDbu: number; readonly wantsDbu: number; readonly differenceDb: number }
+  /** More comes in than is full scale. */
+  | { readonly code: 'clips'; readonly mostDbu: number; readonly gainDb: number; readonly fullScaleDbu: number; readonly overDb: number }
+  | { readonly code: 'phantom-into-output' }
+  | { readonly code: 'no-powering' }
+  | { readonly code: 'cable-too-long'; readonly metres: number; readonly metresMax: number }
+  | { readonly code: 'load-too-low'; readonly ohm: number; readonly ohmMin: number };
+
+export interface LevelSignals {
+  readonly graph: SignalGraph;
+  readonly plan: LevelTables;
+}
+
+type At = SignalEnd & { readonly terminal: { readonly level: LevelFacts | null; readonly direction: string } };
+
+/** Everything that is wrong at an analogue channel. */
+export function channelMisfits(signals: LevelSignals, node: number): readonly LevelMisfit[] {
+  const at = channelAt(signals.graph, node);
+  if (at.terminal.level === null) return [];
+  if (at.terminal.direction === 'in') return inputMisfits(signals, at, node);
+  return at.terminal.direction === 'out' ? outputMisfits(signals, at) : [];
+}
+
+function mismatch(givesDbu: number | null, wantsDbu: number | null): LevelMisfit[] {
+  if (givesDbu === null || wantsDbu === null) return [];
+  const differenceDb = givesDbu - wantsDbu;
+  return Math.abs(differenceDb) < MISMATCH_DB ? [] : [{ code: 'level-mismatch', givesDbu, wantsDbu, differenceDb }];
+}
+
+/** Whether an input has a gain that fits it to what comes in: then a nominal level says nothing. */
+const hasGain = ({ gainMinDb, gainMaxDb }: LevelFacts) => gainMinDb !== null && gainMaxDb !== null && gainMaxDb > gainMinDb;
+
+function inputMisfits({ graph, plan }: LevelSignals, at: At, node: number): LevelMisfit[] {
+  const facts = at.terminal.level as LevelFacts;
+  const found: LevelMisfit[] = [];
+  const plugged = pluggedAt(plan, at);
+  const cabled = feedersOf(graph, node)[0];
+  const out = cabled === undefined ? null : channelAt(graph, cabled).terminal.level;
+  const hasPhantom = settingsAt(plan, at)?.hasPhantom === true;
+  if (plugged?.powering === 'phantom' && !hasPhantom) found.push({ code: 'no-powering' });
+  const isOutput = cabled !== undefined || plugged?.kind === 'line-source' || plugged?.kind === 'player';
+  if (hasPhantom && isOutput) found.push({ code: 'phantom-into-output' });
+  const most = out?.fullScaleDbu ?? plugged?.maxLevelDbu ?? null;
+  const gainDb = inputGainDb(plan, at, facts);
+  if (most !== null && facts.fullScaleDbu !== null) {
+    const overDb = most + gainDb - facts.fullScaleDbu;
+    if (overDb > 0) found.push({ code: 'clips', mostDbu: most, gainDb, fullScaleDbu: facts.fullScaleDbu, overDb });
+  }
+  if (!hasGain(facts)) found.push(...mismatch(out?.nominalDbu ?? plugged?.levelDbu ?? null, facts.nominalDbu));
+  return [...found, ...tooLong(plugged)];
+}
+
+function outputMisfits({ plan }: LevelSignals, at: At): LevelMisfit[] {
+  const facts = at.terminal.level as LevelFacts;
+  const plugged = pluggedAt(plan, at);
+  if (plugged === undefined) return [];
+  const found: LevelMisfit[] = [];
+  const { impedanceOhm: ohm } = plugged;
+  if (facts.loadMinOhm !== null && ohm !== null && ohm < facts.loadMinOhm) {
+    found.push({ code: 'load-too-low', ohm, ohmMin: facts.loadMinOhm });
+  }
+  return [...found, ...mismatch(facts.nominalDbu, plugged.levelDbu), ...tooLong(plugged)];
+}
+
+function tooLong(plugged: { readonly metres: number | null; readonly metresMax: number | null } | undefined): LevelMisfit[] {
+  const { metres = null, metresMax = null } = plugged ?? {};
+  return metres !== null && metresMax !== null && metres > metresMax ? [{ code: 'cable-too-long', metres, metresMax }] : [];
+}

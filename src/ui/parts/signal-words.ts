@@ -1,0 +1,158 @@
+import type { SignalFix } from '@/core/findings/signal-fix';
+import type { SignalSubject } from '@/core/findings/signal-subject';
+import type { Plan } from '@/core/plan/plan';
+import { ownName } from '@/core/signal/channel-names';
+import type { LevelMisfit } from '@/core/signal/level-checks';
+import type { PluggedKind } from '@/core/signal/plugged-in-table';
+import { terminalAt, type SignalEnd } from '@/core/signal/signal-end';
+import type { Tap, TerminalKind } from '@/core/signal/terminal-shape';
+import type { Terminal } from '@/core/signal/terminals';
+import { deviceName } from './network-words';
+import { channelRuns, count, time } from './units';
+
+/** Terminals, what is plugged into them and the way of a sound in words. */
+
+export const TAP_WORDS: Readonly<Record<Tap, string>> = {
+  'before-equaliser': 'before equaliser',
+  'before-fader': 'before fader',
+  'after-fader': 'after fader',
+  'after-mute': 'after mute',
+};
+
+export const TERMINAL_KIND_WORDS: Readonly<Record<TerminalKind, string>> = {
+  connector: 'connectors',
+  link: 'multi-channel link',
+  network: 'network channels',
+  slots: 'slot bus',
+  computer: 'channels of programs',
+  radio: 'radio channels',
+  strip: 'strips',
+  bus: 'buses',
+  direct: 'direct outs',
+  monitor: 'monitor feeds',
+};
+
+export const PLUGGED_WORDS: Readonly<Record<PluggedKind, string>> = {
+  microphone: 'microphone',
+  instrument: 'instrument',
+  'line-source': 'line source',
+  player: 'player',
+  'radio-pack': 'radio pack',
+  loudspeaker: 'loudspeaker',
+  headphones: 'headphones',
+  'recorder-input': 'recorder input',
+  'hearing-loop': 'hearing loop',
+  'line-input': 'line input',
+};
+
+/** The number of a channel as it is printed on the case. */
+export const printedNumber = (terminal: Pick<Terminal, 'countsFrom'> | undefined, channel: number): number =>
+  channel + (terminal?.countsFrom ?? 1) - 1;
+
+/** `Mic in 3`. */
+export function terminalChannel(plan: Plan, end: SignalEnd): string {
+  const terminal = terminalAt(plan, end);
+  return `${terminal?.name ?? end.terminalId} ${printedNumber(terminal, end.channel)}`;
+}
+
+/** `Wave stage box, Mic in 3 (Tide bell)`. */
+export function endWords(plan: Plan, end: SignalEnd): string {
+  const name = ownName(plan, end);
+  return `${deviceName(plan, end.deviceId)}, ${terminalChannel(plan, end)}${name === null ? '' : ` (${name})`}`;
+}
+
+function runWords(plan: Plan, deviceId: string, terminalId: string, channels: readonly number[]): string {
+  const terminal = terminalAt(plan, { deviceId, terminalId });
+  const printed = channels.map((c) => printedNumber(terminal, c));
+  return `${deviceName(plan, deviceId)}, ${terminal?.name ?? terminalId} ${channelRuns(printed)}`;
+}
+
+const db = (value: number) => `${Math.abs(value).toFixed(1).replace(/\.0$/, '')} dB`;
+export const dbu = (value: number) => `${value > 0 ? '+' : ''}${value.toFixed(1).replace(/\.0$/, '')} dBu`.replace('-', '−');
+export const signedDb = (value: number) => `${value > 0 ? '+' : ''}${value.toFixed(1).replace(/\.0$/, '')} dB`.replace('-', '−');
+
+/** What is wrong at an analogue end, with its numbers. */
+export function misfitWords(misfit: LevelMisfit): string {
+  switch (misfit.code) {
+    case 'level-mismatch':
+      return `${dbu(misfit.givesDbu)} into an input for ${dbu(misfit.wantsDbu)}: ${db(misfit.differenceDb)} too ${misfit.differenceDb > 0 ? 'loud' : 'quiet'}`;
+    case 'clips':
+      return `clips: ${dbu(misfit.mostDbu)} with ${signedDb(misfit.gainDb)} of gain is ${db(misfit.overDb)} over full scale (${dbu(misfit.fullScaleDbu)})`;
+    case 'phantom-into-output':
+      return 'phantom power into a line output';
+    case 'no-powering':
+      return 'the microphone needs phantom power, and it is off';
+    case 'cable-too-long':
+      return `${misfit.metres} m of cable, and it works up to ${misfit.metresMax} m`;
+    case 'load-too-low':
+      return `a load of ${misfit.ohm} Ω, and the output takes no less than ${misfit.ohmMin} Ω`;
+  }
+}
+
+export function signalTitle(plan: Plan, finding: SignalSubject & { readonly deviceIds: readonly string[] }): string {
+  const deviceId = finding.deviceIds[0] ?? '';
+  switch (finding.about) {
+    case 'feedback-loop': {
+      const start = finding.ring[0] as SignalEnd;
+      const others = finding.deviceIds.slice(1).map((id) => deviceName(plan, id));
+      const through = others.length === 0 ? '' : ` through ${others.join(', ')}`;
+      return `${endWords(plan, start)} hears itself${through}: a feedback loop ${finding.hasFader ? 'with a fader in it' : 'that no fader breaks'}`;
+    }
+    case 'same-sound-twice': {
+      const [early, late] = finding.delaysNs;
+      return `${endWords(plan, finding.bus)} mixes ${endWords(plan, finding.source)} twice, ${time(late - early)} apart`;
+    }
+    case 'fed-by-nothing':
+      return `${runWords(plan, deviceId, finding.terminalId, finding.channels)}: in use, and no source reaches ${finding.channels.length === 1 ? 'it' : 'them'}`;
+    case 'heard-by-nobody':
+      return `${runWords(plan, deviceId, finding.terminalId, finding.channels)}: plugged in, and nothing hears ${finding.channels.length === 1 ? 'it' : 'them'}`;
+    case 'patch-block':
+      return `${runWords(plan, deviceId, finding.terminalId, finding.channels)}: patched in blocks of ${finding.blockSize}, and this block is broken`;
+    case 'tap-too-late':
+      return `${endWords(plan, finding.fed)} takes ${terminalChannel(plan, finding.from)} ${TAP_WORDS[finding.taken]}; ${TAP_WORDS[finding.asked]} was asked for`;
+    case 'socket-used-twice':
+      return `${runWords(plan, deviceId, finding.terminalId, [finding.channel])}: ${count(finding.cableIds.length + (finding.plugged === null ? 0 : 1), 'plug')} in one socket`;
+    case 'analogue-end':
+      return `${endWords(plan, { deviceId, terminalId: finding.terminalId, channel: finding.channel })}: ${misfitWords(finding.misfit)}`;
+  }
+}
+
+export function signalFixWords(plan: Plan, fix: SignalFix): string {
+  switch (fix.does) {
+    case 'send-off':
+      return `Turn off the send from ${terminalChannel(plan, fix.from)} to ${endWords(plan, fix.bus)}`;
+    case 'unpatch':
+      return `Feed ${endWords(plan, fix.fed)} from nothing`;
+    case 'patch-as-normalled':
+      return `Patch ${runWords(plan, fix.deviceId, fix.terminalId, fix.channels)} as the model has it`;
+    case 'patch-whole-block':
+      return `Patch the whole block ${runWords(plan, fix.deviceId, fix.terminalId, fix.channels)} in step`;
+    case 'set-tap':
+      return `Take it ${TAP_WORDS[fix.tap]}`;
+    case 'remove-audio-cable':
+      return `Remove the cable ${fix.name}`;
+    case 'unplug':
+      return `Unplug ${fix.name}`;
+    case 'set-phantom':
+      return `Turn phantom power ${fix.isOn ? 'on' : 'off'} at ${endWords(plan, fix.end)}`;
+    case 'set-gain':
+      return `Set the gain to ${signedDb(fix.gainDb)}`;
+    case 'set-pad':
+      return `Switch the pad in: ${signedDb(-fix.padDb)}`;
+  }
+}
+
+const SIGNAL_FIXES = {
+  'send-off': true,
+  unpatch: true,
+  'patch-as-normalled': true,
+  'patch-whole-block': true,
+  'set-tap': true,
+  'remove-audio-cable': true,
+  unplug: true,
+  'set-phantom': true,
+  'set-gain': true,
+  'set-pad': true,
+} as const satisfies Record<SignalFix['does'], true>;
+
+export const isSignalFix = <F extends { readonly does: string }>(fix: F): fix is F & SignalFix => fix.does in SIGNAL_FIXES;
