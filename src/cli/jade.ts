@@ -14,6 +14,9 @@ import { reckon } from '../core/reckon/reckon';
 import { provenFixes } from '../core/reckon/proven-fixes';
 import { ENCODINGS, PACKET_TIMES_US, RATES_HZ } from '../core/streams/format';
 import { streamSum, streamSumProblem } from '../core/streams/wire';
+import { soundName } from '../core/signal/channel-names';
+import { followSignal } from '../core/signal/follow';
+import { terminalsOf } from '../core/signal/terminals';
 import { generatePlan } from '../demo/generate';
 
 /** What a person got wrong: told in one line on standard error, exit code 2. */
@@ -35,6 +38,9 @@ const HELP: Record<string, string> = {
   Bits per second on every link, each way, the busiest first.`,
   clocks: `clocks CASE.json
   Who keeps time: grandmaster, steps, parent and port states of every clock by the best-master comparison of IEEE 1588.`,
+  follow: `follow PLAN.json --device ID --terminal ID --channel N [--back]
+  Everything that hears a channel, step by step; with --back everything that it hears. Channels of a terminal count from 1. A step names the
+  step it follows on (after), how (via), and what does not fit there (misfit).`,
   reckon: `reckon PLAN.json
   Everything worked out from a plan: streams, lanes, budgets, findings, totals.`,
 };
@@ -263,6 +269,43 @@ function reckonVerb(args: string[]) {
   };
 }
 
+function follow(args: string[]) {
+  const string = { type: 'string' } as const;
+  const { values, positionals } = optionsOf(
+    args,
+    { device: string, terminal: string, channel: string, back: { type: 'boolean' } },
+    1,
+  );
+  const plan = readPlan(positionals[0] as string);
+  for (const name of ['device', 'terminal'])
+    if (values[name] === undefined) throw new UsageError(`--${name} is missing`);
+  const deviceId = values['device'] as string;
+  const terminalId = values['terminal'] as string;
+  const model = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '');
+  if (model === undefined) throw new UsageError(`--device ${deviceId}: the plan has no such device`);
+  const terminals = terminalsOf(model);
+  const terminal = terminals.find((t) => t.id === terminalId);
+  if (terminal === undefined) {
+    const has = terminals.length === 0 ? 'it has none' : `it has ${terminals.map((t) => t.id).join(', ')}`;
+    throw new UsageError(`--terminal ${terminalId}: ${deviceId} has no such terminal; ${has}`);
+  }
+  const channel = wholeNumber(values, 'channel', 1, terminal.channels);
+  const { signal: graph, lanesByReceiver } = reckon(plan);
+  const laneOf = (id: string, n: number) => lanesByReceiver.get(id)?.get(n);
+  const steps = followSignal(
+    { graph, plan, laneOf },
+    { deviceId, terminalId, channel },
+    values['back'] ? 'back' : 'forward',
+  );
+  return steps.map(({ deviceId: device, terminalId: at, channel: n, ...step }) => ({
+    device,
+    terminal: at,
+    channel: n,
+    name: soundName(graph, plan, { deviceId: device, terminalId: at, channel: n }),
+    ...step,
+  }));
+}
+
 const VERBS: Record<string, (args: string[]) => unknown> = {
   sum,
   sdp,
@@ -271,6 +314,7 @@ const VERBS: Record<string, (args: string[]) => unknown> = {
   subnet,
   loads,
   clocks,
+  follow,
   reckon: reckonVerb,
 };
 

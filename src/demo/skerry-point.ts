@@ -22,6 +22,7 @@ import type { SlotUnit } from '../core/slots/slot-units-table';
 import type { Subnet } from '../core/network/subnets-table';
 import type { Subscription } from '../core/plan/subscriptions-table';
 import type { RateHz } from '../core/streams/format';
+import { AUDIO_CABLES, BUS_SENDS, CHANNEL_SETTINGS, PATCHES, PLUGGED_IN, STAGE_BOX_RUNS } from './skerry-signals';
 
 /**
  * Skerry Point, a made-up tidal-science harbour: the plan that `npm run demo` opens with. Everything in it is invented.
@@ -288,6 +289,7 @@ const RUNS: Run[] = [
     ['loft-console', 72, `intercom-${n}`, 1, 1],
     [`intercom-${n}`, 1, 'loft-console', 64 + n, 1],
   ]),
+  ...STAGE_BOX_RUNS,
   ['lab-stage-box', 1, 'lab-recorder', 1, 12],
   // PLANTED: the Lab recorder runs at 96 kHz and is fed from the console at 48 kHz, with no SRC between.
   ['loft-console', 1, 'lab-recorder', 13, 2],
@@ -519,6 +521,11 @@ export function skerryPoint(): PlanFile {
     labels,
     subscriptions,
     groupChoices: GROUPS_BY_HAND,
+    pluggedIn: PLUGGED_IN,
+    channelSettings: CHANNEL_SETTINGS,
+    audioCables: AUDIO_CABLES,
+    patches: PATCHES,
+    busSends: BUS_SENDS,
   });
   return { ...file, ...clocksOfSkerryPoint(file) };
 }

@@ -7,8 +7,18 @@ export type SignalFix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'send-off'; readonly from: SignalEnd; readonly bus: SignalEnd }
   | { readonly does: 'unpatch'; readonly fed: SignalEnd }
   /** As the model feeds it when nothing is patched. */
-  | { readonly does: 'patch-as-normalled'; readonly deviceId: string; readonly terminalId: string; readonly channels: readonly number[] }
-  | { readonly does: 'patch-whole-block'; readonly deviceId: string; readonly terminalId: string; readonly channels: readonly number[] }
+  | {
+      readonly does: 'patch-as-normalled';
+      readonly deviceId: string;
+      readonly terminalId: string;
+      readonly channels: readonly number[];
+    }
+  | {
+      readonly does: 'patch-whole-block';
+      readonly deviceId: string;
+      readonly terminalId: string;
+      readonly channels: readonly number[];
+    }
   | { readonly does: 'set-tap'; readonly fed: SignalEnd; readonly tap: Tap }
   | { readonly does: 'remove-audio-cable'; readonly name: string }
   | { readonly does: 'unplug'; readonly deviceId: string; readonly name: string }

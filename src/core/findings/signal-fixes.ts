@@ -51,7 +51,12 @@ function analogueFixes(plan: Plan, finding: FindingAbout<'analogue-end'>): Signa
       const lower = misfit.gainDb - misfit.overDb + (settingsAt(plan, end)?.hasPad === true ? (level.padDb ?? 0) : 0);
       // Down to a step that the gain has, so that the most that comes is full scale at the highest.
       const gainDb = step > 0 ? Math.floor(lower / step) * step : lower;
-      if (level.gainMinDb !== null && level.gainMaxDb !== null && gainDb >= level.gainMinDb && gainDb <= level.gainMaxDb) {
+      if (
+        level.gainMinDb !== null &&
+        level.gainMaxDb !== null &&
+        gainDb >= level.gainMinDb &&
+        gainDb <= level.gainMaxDb
+      ) {
         fixes.push({ does: 'set-gain', end, gainDb, commands: [settingsWith(plan, end, { gainDb })] });
       }
       if (level.padDb !== null && settingsAt(plan, end)?.hasPad !== true && inputGainDb(plan, end, level) >= 0) {
@@ -69,7 +74,10 @@ export const SIGNAL_WAYS: WaysOut<SignalSubject['about']> = {
   'feedback-loop': tried((plan, { ring }) =>
     ring.flatMap((from, n) => cut(plan, from, ring[(n + 1) % ring.length] as SignalEnd)),
   ),
-  'same-sound-twice': tried((plan, { bus, feeders: [early, late] }) => [...cut(plan, late, bus), ...cut(plan, early, bus)]),
+  'same-sound-twice': tried((plan, { bus, feeders: [early, late] }) => [
+    ...cut(plan, late, bus),
+    ...cut(plan, early, bus),
+  ]),
   'fed-by-nothing': tried((plan, { deviceIds: [deviceId = ''], terminalId, channels }) => {
     const emptied = channels.filter((c) => plan.patches.get(deviceId)?.has(`${terminalId}/${c}`));
     if (emptied.length === 0) return [];
@@ -86,12 +94,16 @@ export const SIGNAL_WAYS: WaysOut<SignalSubject['about']> = {
     if (first && count !== undefined) {
       const from = blockOf({ blockSize, channels: count }, first.channel).channels;
       if (from.length >= channels.length) {
-        const commands = channels.map(
-          (channel, n): Command => ({
-            kind: 'put-patch',
-            patch: { deviceId, terminalId, channel, from: { terminalId: first.terminalId, channel: from[n] as number }, tap: null },
-          }),
-        );
+        const commands = channels.map((channel, n): Command => ({
+          kind: 'put-patch',
+          patch: {
+            deviceId,
+            terminalId,
+            channel,
+            from: { terminalId: first.terminalId, channel: from[n] as number },
+            tap: null,
+          },
+        }));
         fixes.push({ does: 'patch-whole-block', deviceId, terminalId, channels, commands });
       }
     }
@@ -102,24 +114,26 @@ export const SIGNAL_WAYS: WaysOut<SignalSubject['about']> = {
   'tap-too-late': tried((plan, { fed, from, asked }) => {
     const send = plan.busSends.get(fed.deviceId)?.get(`${keyOf(fed)}/${keyOf(from)}`);
     if (send !== undefined) {
-      return [{ does: 'set-tap', fed, tap: asked, commands: [{ kind: 'put-bus-send', send: { ...send, tap: asked } }] }];
+      return [
+        { does: 'set-tap', fed, tap: asked, commands: [{ kind: 'put-bus-send', send: { ...send, tap: asked } }] },
+      ];
     }
     const { deviceId, terminalId, channel } = fed;
     const source = { terminalId: from.terminalId, channel: from.channel };
     const patch = { deviceId, terminalId, channel, from: source, tap: asked };
     const isOffered = terminalAt(plan, from)?.taps.includes(asked) === true;
     const isPatchable = terminalAt(plan, fed)?.patchFrom.includes(from.terminalId) === true;
-    return isOffered && isPatchable ? [{ does: 'set-tap', fed, tap: asked, commands: [{ kind: 'put-patch', patch }] }] : [];
+    return isOffered && isPatchable
+      ? [{ does: 'set-tap', fed, tap: asked, commands: [{ kind: 'put-patch', patch }] }]
+      : [];
   }),
   'socket-used-twice': tried((plan, { deviceIds: [deviceId = ''], terminalId, channel, cableIds }) => {
     const plugged = pluggedAt(plan, { deviceId, terminalId, channel });
-    const cables = cableIds.map(
-      (cableId): SignalFix => ({
-        does: 'remove-audio-cable',
-        name: plan.audioCables.get(cableId)?.name ?? cableId,
-        commands: [{ kind: 'remove-audio-cable', cableId }],
-      }),
-    );
+    const cables = cableIds.map((cableId): SignalFix => ({
+      does: 'remove-audio-cable',
+      name: plan.audioCables.get(cableId)?.name ?? cableId,
+      commands: [{ kind: 'remove-audio-cable', cableId }],
+    }));
     if (plugged === undefined) return cables;
     const commands: Command[] = [{ kind: 'remove-plugged-in', deviceId, terminalId, channel }];
     return [{ does: 'unplug', deviceId, name: plugged.name, commands }, ...cables];

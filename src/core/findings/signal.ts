@@ -20,7 +20,11 @@ export function usualTap(terminal: Terminal): Tap | null {
 }
 
 /** Where the sound that goes from one channel of a device to another is taken. */
-function tapBetween(plan: PlanOf<'patches' | 'busSends'>, from: SignalEnd & { terminal: Terminal }, to: SignalEnd): Tap | null {
+function tapBetween(
+  plan: PlanOf<'patches' | 'busSends'>,
+  from: SignalEnd & { terminal: Terminal },
+  to: SignalEnd,
+): Tap | null {
   const fed = `${to.terminalId}/${to.channel}`;
   const send = plan.busSends.get(to.deviceId)?.get(`${fed}/${from.terminalId}/${from.channel}`);
   return (send ?? plan.patches.get(to.deviceId)?.get(fed))?.tap ?? usualTap(from.terminal);
@@ -50,9 +54,13 @@ export const loopRule = rule({
 });
 
 /** What a sound takes from where it comes from to a channel, back along single feeds. Figures that no model states count as none. */
-function delayToRoot({ signal, lanesByReceiver }: Pick<Facts, 'signal' | 'lanesByReceiver'>, node: number, root: number): number {
+function delayToRoot(
+  { signal, lanesByReceiver }: Pick<Facts, 'signal' | 'lanesByReceiver'>,
+  node: number,
+  root: number,
+): number {
   let sum = 0;
-  for (let at = node; at !== root; ) {
+  for (let at = node; at !== root;) {
     const { terminal, deviceId, channel } = channelAt(signal, at);
     sum += terminal.delayNs ?? 0;
     if (terminal.kind === 'network' && terminal.direction === 'in') {
@@ -146,9 +154,12 @@ function byTerminal(signal: SignalGraph, nodes: Iterable<number>): Map<string, S
 }
 
 /** The outputs of devices with a planned inside that somebody is subscribed to, cabled to or plugged into. */
-function* outputsInUse(
-  { signal, wishes, audioCables, pluggedIn }: Pick<Facts, 'signal' | 'wishes' | 'audioCables' | 'pluggedIn'>,
-): Iterable<number> {
+function* outputsInUse({
+  signal,
+  wishes,
+  audioCables,
+  pluggedIn,
+}: Pick<Facts, 'signal' | 'wishes' | 'audioCables' | 'pluggedIn'>): Iterable<number> {
   const isPlanned = (id: string) => signal.parts.get(id)?.isPlanned === true;
   for (const [deviceId, part] of signal.parts) {
     if (!part.isPlanned) continue;
@@ -186,7 +197,15 @@ export const deadEndRule = rule({
       ['heard-by-nobody', 'note', unheard],
     ] as const) {
       for (const [key, { deviceId, terminalId, channels }] of byTerminal(signal, nodes)) {
-        findings.push({ id: `${about}|${key}`, severity, area: 'patch', deviceIds: [deviceId], about, terminalId, channels });
+        findings.push({
+          id: `${about}|${key}`,
+          severity,
+          area: 'patch',
+          deviceIds: [deviceId],
+          about,
+          terminalId,
+          channels,
+        });
       }
     }
     return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
@@ -279,19 +298,17 @@ export const socketRule = rule({
     }
     return [...bySocket]
       .filter(([, { cableIds, plugged }]) => cableIds.length > 1 || plugged !== null)
-      .map(
-        ([key, { end, cableIds, plugged }]): Finding => ({
-          id: `socket|${key}`,
-          severity: 'refusal',
-          area: 'patch',
-          deviceIds: [end.deviceId],
-          about: 'socket-used-twice',
-          terminalId: end.terminalId,
-          channel: end.channel,
-          cableIds,
-          plugged,
-        }),
-      )
+      .map(([key, { end, cableIds, plugged }]): Finding => ({
+        id: `socket|${key}`,
+        severity: 'refusal',
+        area: 'patch',
+        deviceIds: [end.deviceId],
+        about: 'socket-used-twice',
+        terminalId: end.terminalId,
+        channel: end.channel,
+        cableIds,
+        plugged,
+      }))
       .sort((a, b) => (a.id < b.id ? -1 : 1));
   },
 });
@@ -311,20 +328,17 @@ export const analogueRule = rule({
     nodes.delete(NOBODY);
     const findings = [...nodes].flatMap((node) => {
       const end = channelAt(signal, node);
-      return channelMisfits({ graph: signal, plan }, node).map(
-        (misfit): Finding => ({
-          id: `analogue|${textOf(end)}|${misfit.code}`,
-          severity: REFUSED.has(misfit.code) ? 'refusal' : 'caution',
-          area: 'patch',
-          deviceIds: [end.deviceId],
-          about: 'analogue-end',
-          terminalId: end.terminalId,
-          channel: end.channel,
-          misfit,
-        }),
-      );
+      return channelMisfits({ graph: signal, plan }, node).map((misfit): Finding => ({
+        id: `analogue|${textOf(end)}|${misfit.code}`,
+        severity: REFUSED.has(misfit.code) ? 'refusal' : 'caution',
+        area: 'patch',
+        deviceIds: [end.deviceId],
+        about: 'analogue-end',
+        terminalId: end.terminalId,
+        channel: end.channel,
+        misfit,
+      }));
     });
     return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
   },
 });
-

@@ -1,4 +1,5 @@
 import { clockAbilityFor } from './clock-abilities';
+import { MODEL_TERMINALS } from './model-terminals';
 import type { FormatRange, Level, StreamCapability } from '../streams/capability';
 import {
   PLAIN_MODEL,
@@ -105,6 +106,7 @@ function model(
     naming: NAMING[id] ?? null,
     receiveMap: RECEIVE_MAP[id] ?? null,
     passesThrough: PASSES_THROUGH[id] ?? 0,
+    terminals: MODEL_TERMINALS[id] ?? [],
   };
 }
 

@@ -6,7 +6,10 @@ export interface BlockPlace {
 }
 
 /** The channels of the block that a channel is in; the last block of a terminal may be short. */
-export function blockOf({ blockSize, channels }: BlockPlace, channel: number): { readonly channels: readonly number[] } {
+export function blockOf(
+  { blockSize, channels }: BlockPlace,
+  channel: number,
+): { readonly channels: readonly number[] } {
   const first = Math.floor((channel - 1) / blockSize) * blockSize + 1;
   return { channels: Array.from({ length: Math.min(blockSize, channels - first + 1) }, (_, n) => first + n) };
 }
@@ -21,5 +24,7 @@ export function isBlockWhole(blockSize: number, feeders: readonly (Feeder | null
   const [first = null] = feeders;
   if (first === null) return feeders.every((f) => f === null);
   if ((first.channel - 1) % blockSize !== 0) return false;
-  return feeders.every((f, n) => f === null ? false : f.terminalId === first.terminalId && f.channel === first.channel + n);
+  return feeders.every((f, n) =>
+    f === null ? false : f.terminalId === first.terminalId && f.channel === first.channel + n,
+  );
 }

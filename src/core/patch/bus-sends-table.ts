@@ -45,5 +45,6 @@ export const busSends = table(shape)({
   pointsTo: [{ path: 'deviceId', to: 'devices', whenGone: 'taken-along' }],
   copies: 'with-plan',
   fits: { reads: ['devices', 'models'], problem: sendProblem, whenUnfit: 'taken-along' },
-  nameOf: (r, deviceName) => `${deviceName(r.deviceId)}, ${r.fromTerminalId} ${r.fromChannel} to ${r.terminalId} ${r.channel}`,
+  nameOf: (r, deviceName) =>
+    `${deviceName(r.deviceId)}, ${r.fromTerminalId} ${r.fromChannel} to ${r.terminalId} ${r.channel}`,
 });

@@ -30,7 +30,12 @@ function patchProblem(patch: Patch, tables: Terminals): FieldProblem | null {
   const problem = endProblem(tables, { deviceId, ...from }, ['in', 'inside'], 'from');
   if (problem !== null) return problem;
   if (!terminal.patchFrom.includes(from.terminalId)) {
-    return { reason: 'out-of-range', path: 'from.terminalId', value: from.terminalId, limit: terminal.patchFrom.join(', ') };
+    return {
+      reason: 'out-of-range',
+      path: 'from.terminalId',
+      value: from.terminalId,
+      limit: terminal.patchFrom.join(', '),
+    };
   }
   return tapProblem(terminalAt(tables, { deviceId, terminalId: from.terminalId }), tap);
 }

@@ -218,7 +218,8 @@ const ADAPTED: Partial<Record<TableName, (record: AnyRecord, plan: Plan, choices
     if (from === null || to === null) return null;
     const left = (end: { terminal: Terminal; channel: number }) => end.terminal.channels - end.channel + 1;
     const formats = [from, to].map((e) => e.terminal.formats).filter((list) => list.length > 0);
-    const format = formats.length === 0 ? r['format'] : formats[0]?.find((f) => formats.every((list) => list.includes(f)));
+    const format =
+      formats.length === 0 ? r['format'] : formats[0]?.find((f) => formats.every((list) => list.includes(f)));
     if (format === undefined) return null;
     const end = (field: string, e: { terminal: Terminal; channel: number }) => ({
       ...(r[field] as object),

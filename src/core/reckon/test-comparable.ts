@@ -46,6 +46,13 @@ export function comparable(r: Reckoning) {
       media: sorted(clocks.media),
       references: sorted(clocks.references),
     },
+    signal: {
+      deviceIds: r.signal.deviceIds,
+      firstNode: sorted(r.signal.firstNode),
+      feeders: r.signal.feeders,
+      mixes: [...r.signal.mixes].sort(([a], [b]) => a - b),
+      flow: r.signalFlow,
+    },
     findings: [...r.findings].sort((a, b) => (a.id < b.id ? -1 : 1)).map(roundedFinding),
     totals: {
       ...r.totals,

@@ -3,7 +3,15 @@ import { table, type FieldProblem } from '../plan/table';
 import { endProblem, signalEnd, terminalAt, type Terminals } from './signal-end';
 import { CONNECTORS, SIGNAL_FORMATS } from './terminal-shape';
 
-export const AUDIO_CABLE_KINDS = ['balanced', 'unbalanced', 'multicore', 'coax', 'twisted-pair', 'optical', 'fibre'] as const;
+export const AUDIO_CABLE_KINDS = [
+  'balanced',
+  'unbalanced',
+  'multicore',
+  'coax',
+  'twisted-pair',
+  'optical',
+  'fibre',
+] as const;
 export type AudioCableKind = (typeof AUDIO_CABLE_KINDS)[number];
 
 const shape = record({
@@ -36,7 +44,12 @@ function cableProblem(cable: AudioCable, tables: Terminals): FieldProblem | null
     if (problem !== null) return problem;
     const { kind = 'network', formats = [] } = terminalAt(tables, first) ?? {};
     if (kind === 'network' || kind === 'slots' || kind === 'radio') {
-      return { reason: 'out-of-range', path: `${end}.terminalId`, value: first.terminalId, limit: 'connectors and links' };
+      return {
+        reason: 'out-of-range',
+        path: `${end}.terminalId`,
+        value: first.terminalId,
+        limit: 'connectors and links',
+      };
     }
     if (formats.length > 0 && !formats.includes(cable.format)) {
       return { reason: 'out-of-range', path: 'format', value: cable.format, limit: formats.join(', ') };

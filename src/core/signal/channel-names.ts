@@ -3,6 +3,7 @@ import { labelOf } from '../plan/plan';
 import { NOBODY } from './device-part';
 import { channelAt, feedersOf, nodeOf, type SignalGraph } from './graph';
 import { pluggedAt, settingsAt } from './levels';
+import { isSource } from './plugged-in-table';
 import type { SignalEnd } from './signal-end';
 import { NETWORK_IN, NETWORK_OUT, SLOTS_IN, SLOTS_OUT } from './terminals';
 
@@ -25,19 +26,6 @@ export function ownName(tables: NameTables, end: SignalEnd): string | null {
   return label ?? pluggedAt(tables, end)?.name ?? null;
 }
 
-/** Where a channel's sound comes from when it comes from one place alone: back through all that passes it on, a bus is an end. */
-export function originOfNode(graph: SignalGraph, node: number): number {
-  const seen = new Set<number>();
-  let at = node;
-  while (!seen.has(at)) {
-    seen.add(at);
-    const from = feedersOf(graph, at);
-    if (from.length !== 1) return at;
-    at = from[0] as number;
-  }
-  return at;
-}
-
 /**
  * One name for a sound all the way: what the first channel behind it that has a name is called, so that a socket of a stage box is seen
  * from the console that hears it as what is plugged in there. Null: nothing on its way has a name.
@@ -45,7 +33,10 @@ export function originOfNode(graph: SignalGraph, node: number): number {
 export function soundName(graph: SignalGraph, tables: NameTables, end: SignalEnd): string | null {
   let node = nodeOf(graph, end);
   const seen = new Set<number>();
+  const sink = pluggedAt(tables, end);
   let name = ownName(tables, end);
+  // A loudspeaker goes by its own name, whatever sounds from it.
+  if (sink !== undefined && !isSource(sink.kind)) return name;
   while (node !== NOBODY && !seen.has(node)) {
     seen.add(node);
     const at = channelAt(graph, node);

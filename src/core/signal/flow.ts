@@ -12,7 +12,7 @@ export interface SignalFlow {
   readonly isHeard: Uint8Array;
   /** Channels that feed each other in a ring, each ring in the order in which sound runs through it. */
   readonly loops: readonly (readonly number[])[];
-  /** Where each comes from, back through all that only pass it on: a source, a bus, or a channel that nothing feeds. */
+  /** Where each comes from, back through all that only pass it on: a source, a bus, an effect, or a channel that nothing feeds. */
   readonly roots: Int32Array;
 }
 
@@ -69,11 +69,27 @@ function heardBy(graph: SignalGraph, sinks: readonly number[]): Uint8Array {
   return isHeard;
 }
 
+/** Channels that give another sound than they take. */
+function effectsOf({ parts, firstNode, size }: SignalGraph): Uint8Array {
+  const effects = new Uint8Array(size);
+  for (const part of parts.values()) {
+    for (const [n, t] of part.terminals.entries()) {
+      const first = (firstNode.get(part.deviceId) as number) + (part.firstNode[n] as number);
+      if (t.isEffect) effects.fill(1, first, first + t.channels);
+    }
+  }
+  return effects;
+}
+
 /** Depth first from every channel back to what feeds it. A ring is fed when any channel of it is. */
-function walkBack(graph: SignalGraph, sources: Uint8Array): { isFed: Uint8Array; rings: number[][]; roots: Int32Array } {
+function walkBack(
+  graph: SignalGraph,
+  sources: Uint8Array,
+): { isFed: Uint8Array; rings: number[][]; roots: Int32Array } {
   const { size, feeders, mixes } = graph;
   const isFed = sources.slice();
   const roots = new Int32Array(size);
+  const effects = effectsOf(graph);
   const order = new Int32Array(size);
   const low = new Int32Array(size);
   const isOpen = new Uint8Array(size);
@@ -125,7 +141,7 @@ function walkBack(graph: SignalGraph, sources: Uint8Array): { isFed: Uint8Array;
       path.pop();
       followed.pop();
       // In a ring of single feeds the channel at which the walk began stands for all.
-      if (single !== NOBODY) roots[node] = roots[single] as number;
+      if (single !== NOBODY && effects[node] === 0) roots[node] = roots[single] as number;
       leave(node);
       const parent = path[path.length - 1];
       if (parent === undefined) continue;
@@ -150,7 +166,7 @@ function inOneRound(graph: SignalGraph, members: readonly number[]): number[] {
       if (from === start) {
         // From `start` back to `node`: the way that sound runs is the other way about.
         const round = [node];
-        for (let n = node; n !== start; ) round.push((n = back.get(n) as number));
+        for (let n = node; n !== start;) round.push((n = back.get(n) as number));
         return [start, ...round.filter((n) => n !== start)];
       }
       if (back.has(from)) continue;

@@ -91,7 +91,7 @@ export function followSignal(signals: Signals, start: SignalEnd, way: Way): read
       channel: at.channel,
       after,
       via: join?.via ?? null,
-      format: formatOf(signals, at, join?.lane ?? null),
+      format: formatOf(signals, at, node),
       rateHz: isAnalogue(signals, at) ? null : (signals.plan.devices.get(at.deviceId)?.rateHz ?? null),
       clockGroupId: signals.plan.clocks.get(at.deviceId)?.groupId ?? null,
       tap: join?.tap ?? null,
@@ -149,8 +149,17 @@ function isAnalogue({ plan }: Signals, { terminal, ...end }: SignalEnd & { termi
   return terminal.level !== null;
 }
 
-function formatOf({ plan }: Signals, at: SignalEnd & { terminal: Terminal }, lane: Lane | null): string | null {
-  if (at.terminal.kind === 'network') return lane?.hearing?.stream.format.encoding ?? 'PCM';
+function formatOf(
+  { graph, plan, laneOf }: Signals,
+  at: SignalEnd & { terminal: Terminal },
+  node: number,
+): string | null {
+  if (at.terminal.kind === 'network') {
+    // What is sent has the format in which it is heard.
+    const heard = at.terminal.direction === 'in' ? node : fedBy(graph, node)[0];
+    const { deviceId = '', channel = 0 } = heard === undefined ? {} : channelAt(graph, heard);
+    return laneOf(deviceId, channel)?.hearing?.stream.format.encoding ?? 'PCM';
+  }
   if (at.terminal.kind === 'slots') return 'slot bus';
   const format = settingsAt(plan, at)?.format ?? at.terminal.formats[0];
   if (format !== undefined) return format;
@@ -162,4 +171,3 @@ export function firstMisfit(steps: readonly SignalStep[]): number | null {
   const at = steps.findIndex((s) => s.misfit !== null);
   return at < 0 ? null : at;
 }
-

@@ -6,9 +6,20 @@ import type { LevelFacts } from './terminal-shape';
 /** What is wrong at one analogue end, with its numbers. */
 export type LevelMisfit =
   /** What comes in and what the socket is meant for are far apart. */
-  | { readonly code: 'level-mismatch'; readonly givesDbu: number; readonly wantsDbu: number; readonly differenceDb: number }
+  | {
+      readonly code: 'level-mismatch';
+      readonly givesDbu: number;
+      readonly wantsDbu: number;
+      readonly differenceDb: number;
+    }
   /** More comes in than is full scale. */
-  | { readonly code: 'clips'; readonly mostDbu: number; readonly gainDb: number; readonly fullScaleDbu: number; readonly overDb: number }
+  | {
+      readonly code: 'clips';
+      readonly mostDbu: number;
+      readonly gainDb: number;
+      readonly fullScaleDbu: number;
+      readonly overDb: number;
+    }
   | { readonly code: 'phantom-into-output' }
   | { readonly code: 'no-powering' }
   | { readonly code: 'cable-too-long'; readonly metres: number; readonly metresMax: number }
@@ -36,7 +47,8 @@ function mismatch(givesDbu: number | null, wantsDbu: number | null): LevelMisfit
 }
 
 /** Whether an input has a gain that fits it to what comes in: then a nominal level says nothing. */
-const hasGain = ({ gainMinDb, gainMaxDb }: LevelFacts) => gainMinDb !== null && gainMaxDb !== null && gainMaxDb > gainMinDb;
+const hasGain = ({ gainMinDb, gainMaxDb }: LevelFacts) =>
+  gainMinDb !== null && gainMaxDb !== null && gainMaxDb > gainMinDb;
 
 function inputMisfits({ graph, plan }: LevelSignals, at: At, node: number): LevelMisfit[] {
   const facts = at.terminal.level as LevelFacts;
@@ -70,7 +82,11 @@ function outputMisfits({ plan }: LevelSignals, at: At): LevelMisfit[] {
   return [...found, ...mismatch(facts.nominalDbu, plugged.levelDbu), ...tooLong(plugged)];
 }
 
-function tooLong(plugged: { readonly metres: number | null; readonly metresMax: number | null } | undefined): LevelMisfit[] {
+function tooLong(
+  plugged: { readonly metres: number | null; readonly metresMax: number | null } | undefined,
+): LevelMisfit[] {
   const { metres = null, metresMax = null } = plugged ?? {};
-  return metres !== null && metresMax !== null && metres > metresMax ? [{ code: 'cable-too-long', metres, metresMax }] : [];
+  return metres !== null && metresMax !== null && metres > metresMax
+    ? [{ code: 'cable-too-long', metres, metresMax }]
+    : [];
 }

@@ -36,7 +36,11 @@ export type LevelOf = 'usual' | 'most';
  * The level of a channel, followed back to its source: dBu at the socket, plus gain, less pad, less the level that is full scale, is dBFS; an
  * output adds its own full scale. Where several sounds are mixed the level is not known. Memory is one entry for each channel asked for.
  */
-export function levelsOf(graph: SignalGraph, tables: LevelTables, of: LevelOf = 'usual'): (node: number) => SignalLevel {
+export function levelsOf(
+  graph: SignalGraph,
+  tables: LevelTables,
+  of: LevelOf = 'usual',
+): (node: number) => SignalLevel {
   const known = new Map<number, SignalLevel>();
   const work = (node: number, from: SignalLevel, isFed: boolean, fromNode: number): SignalLevel => {
     const { terminal, ...end } = channelAt(graph, node);
@@ -46,10 +50,10 @@ export function levelsOf(graph: SignalGraph, tables: LevelTables, of: LevelOf = 
       const plugged = pluggedAt(tables, end);
       const dbu = isFed ? from.dbu : ((of === 'usual' ? plugged?.levelDbu : plugged?.maxLevelDbu) ?? null);
       if (level === null) return isFed ? { dbu: null, dbfs: from.dbfs } : { dbu, dbfs: null };
-      return { dbu, dbfs: dbu === null || full === null ? null : dbu + inputGainDb(tables, end, level) - full };
+      return { dbu, dbfs: dbu === null || full === null ? null : tidy(dbu + inputGainDb(tables, end, level) - full) };
     }
-    const dbfs = from.dbfs === null ? null : from.dbfs + sentDb(graph, tables, node, fromNode);
-    return { dbu: level === null || full === null || dbfs === null ? null : dbfs + full, dbfs };
+    const dbfs = from.dbfs === null ? null : tidy(from.dbfs + sentDb(graph, tables, node, fromNode));
+    return { dbu: level === null || full === null || dbfs === null ? null : tidy(dbfs + full), dbfs };
   };
   return (asked) => {
     // Back to where the level is known, then forward again: no recursion, as a chain may be long.
@@ -72,6 +76,9 @@ export function levelsOf(graph: SignalGraph, tables: LevelTables, of: LevelOf = 
   };
 }
 
+/** Sums of decibels without the dust of binary fractions. */
+const tidy = (value: number) => Math.round(value * 1e6) / 1e6;
+
 /** What a send to a bus adds; 0 for anything else. */
 function sentDb(graph: SignalGraph, { busSends }: PlanOf<'busSends'>, node: number, fromNode: number): number {
   if (fromNode < 0) return 0;
@@ -84,4 +91,3 @@ function sentDb(graph: SignalGraph, { busSends }: PlanOf<'busSends'>, node: numb
 
 /** Levels that work together: nominal levels no further apart than this. A figure of our own: a fader's usual headroom takes 6 dB. */
 export const MISMATCH_DB = 6;
-

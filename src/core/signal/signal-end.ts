@@ -34,7 +34,12 @@ export function endProblem(
     return { reason: 'out-of-range', path: at('terminalId'), value: end.terminalId, limit: directions.join(' or ') };
   }
   if (end.channel > terminal.channels) {
-    return { reason: 'out-of-range', path: at('channel'), value: String(end.channel), limit: `1 to ${terminal.channels}` };
+    return {
+      reason: 'out-of-range',
+      path: at('channel'),
+      value: String(end.channel),
+      limit: `1 to ${terminal.channels}`,
+    };
   }
   return null;
 }

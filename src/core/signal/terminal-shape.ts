@@ -1,4 +1,17 @@
-import { channel, defaulted, flag, id, nullable, number, oneOf, record, set, text, whole, type Described } from '../plan/shape';
+import {
+  channel,
+  defaulted,
+  flag,
+  id,
+  nullable,
+  number,
+  oneOf,
+  record,
+  set,
+  text,
+  whole,
+  type Described,
+} from '../plan/shape';
 
 /**
  * A terminal is a group of like channels of a device: sixteen microphone sockets, a MADI input, seventy-two strips. Terminals are figures
@@ -111,6 +124,8 @@ export const terminalShape = record({
   /** Where what it gives can be taken; empty: there is but one place. */
   taps: defaulted(set(oneOf(TAPS), TAPS.length), []),
   level: defaulted(nullable(level), null),
+  /** What comes out is another sound than what went in: reverberation, an effect. */
+  isEffect: defaulted(flag, false),
   /** From the entry of this terminal to its exit: converter or processing. */
   delayNs: defaulted(nullable(whole(0, 10_000_000_000)), null),
 });
@@ -129,6 +144,7 @@ export const PLAIN_TERMINAL = {
   mixes: null,
   taps: [],
   level: null,
+  isEffect: false,
   delayNs: null,
 } as const satisfies Partial<StatedTerminal>;
 

@@ -83,7 +83,9 @@ export function terminalProblem(model: Insides): FieldProblem | null {
     ids.add(t.id);
     const isImplied = IMPLIED.has(t.id);
     if (isImplied !== (t.kind === 'network' || t.kind === 'slots')) {
-      const limit = isImplied ? t.id.replace(/-.*/, '') : 'connector, link, computer, radio, strip, bus, direct or monitor';
+      const limit = isImplied
+        ? t.id.replace(/-.*/, '')
+        : 'connector, link, computer, radio, strip, bus, direct or monitor';
       return { reason: 'out-of-range', path: at('kind'), value: t.kind, limit };
     }
     const named = [
@@ -94,15 +96,18 @@ export function terminalProblem(model: Insides): FieldProblem | null {
     ];
     for (const [field, id] of named) {
       const from = all.get(id);
-      if (t.direction === 'in') return { reason: 'out-of-range', path: at(field), value: id, limit: 'outputs and insides' };
+      if (t.direction === 'in')
+        return { reason: 'out-of-range', path: at(field), value: id, limit: 'outputs and insides' };
       if (from === undefined) return { reason: 'unknown', path: at(field), value: id };
-      if (from.direction === 'out') return { reason: 'out-of-range', path: at(field), value: id, limit: 'inputs and insides' };
+      if (from.direction === 'out')
+        return { reason: 'out-of-range', path: at(field), value: id, limit: 'inputs and insides' };
     }
     for (const field of ['sendsFrom', 'mixes'] as const) {
       const isSet = field === 'mixes' ? t.mixes !== null : t.sendsFrom.length > 0;
       if (isSet && t.kind !== 'bus') return { reason: 'out-of-range', path: at(field), value: t.kind, limit: 'bus' };
     }
-    if (isRing(all, t.id)) return { reason: 'out-of-range', path: at('normalledTo'), value: t.normalledTo ?? '', limit: 'no ring' };
+    if (isRing(all, t.id))
+      return { reason: 'out-of-range', path: at('normalledTo'), value: t.normalledTo ?? '', limit: 'no ring' };
   }
   return null;
 }

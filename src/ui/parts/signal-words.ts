@@ -68,8 +68,10 @@ function runWords(plan: Plan, deviceId: string, terminalId: string, channels: re
 }
 
 const db = (value: number) => `${Math.abs(value).toFixed(1).replace(/\.0$/, '')} dB`;
-export const dbu = (value: number) => `${value > 0 ? '+' : ''}${value.toFixed(1).replace(/\.0$/, '')} dBu`.replace('-', '−');
-export const signedDb = (value: number) => `${value > 0 ? '+' : ''}${value.toFixed(1).replace(/\.0$/, '')} dB`.replace('-', '−');
+export const dbu = (value: number) =>
+  `${value > 0 ? '+' : ''}${value.toFixed(1).replace(/\.0$/, '')} dBu`.replace('-', '−');
+export const signedDb = (value: number) =>
+  `${value > 0 ? '+' : ''}${value.toFixed(1).replace(/\.0$/, '')} dB`.replace('-', '−');
 
 /** What is wrong at an analogue end, with its numbers. */
 export function misfitWords(misfit: LevelMisfit): string {
@@ -155,4 +157,5 @@ const SIGNAL_FIXES = {
   'set-pad': true,
 } as const satisfies Record<SignalFix['does'], true>;
 
-export const isSignalFix = <F extends { readonly does: string }>(fix: F): fix is F & SignalFix => fix.does in SIGNAL_FIXES;
+export const isSignalFix = <F extends { readonly does: string }>(fix: F): fix is F & SignalFix =>
+  fix.does in SIGNAL_FIXES;

@@ -1,0 +1,215 @@
+import fc from 'fast-check';
+import type { Plan } from '../plan/plan';
+import { modelOf } from '../plan/plan';
+import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
+import { arbitraryPlan } from '../plan/test-arbitrary';
+import { reckon } from '../reckon/reckon';
+import { busState } from '../slots/slot-bus';
+import { followSignal } from './follow';
+import { channelAt, fedBy, feedersOf, nodeOf, type SignalGraph } from './graph';
+import { isSource } from './plugged-in-table';
+import { isInsideKnown, terminalsOf, type Terminal } from './terminals';
+
+/** The same graph by another, slow way: names of channels, lists of who feeds whom, and a search for each. */
+class SlowGraph {
+  readonly terminals = new Map<string, Terminal>();
+  readonly feeds = new Map<string, Set<string>>();
+
+  constructor(private readonly plan: Plan) {
+    for (const device of plan.devices.values()) {
+      const model = modelOf(plan, device.id);
+      for (const t of model ? terminalsOf(model) : []) {
+        for (let c = 1; c <= t.channels; c += 1) this.terminals.set(`${device.id}|${t.id}|${c}`, t);
+      }
+    }
+    for (const [key, t] of this.terminals) {
+      const [deviceId = '', terminalId = '', channel = ''] = key.split('|');
+      const patch = plan.patches.get(deviceId)?.get(`${terminalId}/${channel}`);
+      if (patch !== undefined) {
+        if (patch.from !== null) this.join(`${deviceId}|${patch.from.terminalId}|${patch.from.channel}`, key);
+      } else if (t.normalledTo !== null && Number(channel) <= t.normalledChannels) {
+        this.join(`${deviceId}|${t.normalledTo}|${channel}`, key);
+      }
+      if (t.mixes !== null) {
+        for (const [other, o] of this.terminals) {
+          if (o.id === t.mixes && other.startsWith(`${deviceId}|`)) this.join(other, key);
+        }
+      }
+    }
+    for (const own of plan.busSends.values()) {
+      for (const s of own.values()) {
+        if (s.isOn)
+          this.join(`${s.deviceId}|${s.fromTerminalId}|${s.fromChannel}`, `${s.deviceId}|${s.terminalId}|${s.channel}`);
+      }
+    }
+    for (const own of plan.subscriptions.values()) {
+      for (const s of own.values()) {
+        this.join(
+          `${s.senderDeviceId}|network-out|${s.senderChannel}`,
+          `${s.receiverDeviceId}|network-in|${s.receiverChannel}`,
+        );
+      }
+    }
+    const taken = new Set<string>();
+    for (const cable of [...plan.audioCables.values()].sort((a, b) => (a.id < b.id ? -1 : 1))) {
+      for (let n = 0; n < cable.channels; n += 1) {
+        const to = `${cable.to.deviceId}|${cable.to.terminalId}|${cable.to.channel + n}`;
+        if (taken.has(to)) continue;
+        taken.add(to);
+        this.join(`${cable.from.deviceId}|${cable.from.terminalId}|${cable.from.channel + n}`, to);
+      }
+    }
+    for (const bus of plan.slotBuses.values()) {
+      for (const h of busState(plan, bus).hearings) {
+        const talks = h.why === null ? h.talkers[0] : undefined;
+        if (talks) this.join(`${talks.deviceId}|slots-out|${talks.channel}`, `${h.deviceId}|slots-in|${h.channel}`);
+      }
+    }
+  }
+
+  private join(from: string, to: string): void {
+    if (!this.terminals.has(from) || !this.terminals.has(to)) return;
+    this.feeds.set(from, (this.feeds.get(from) ?? new Set()).add(to));
+  }
+
+  /** Everything that a channel is heard at; the channel itself only when it hears itself. */
+  reach(start: string): Set<string> {
+    const found = new Set<string>();
+    const left = [...(this.feeds.get(start) ?? [])];
+    for (let at = left.pop(); at !== undefined; at = left.pop()) {
+      if (found.has(at)) continue;
+      found.add(at);
+      left.push(...(this.feeds.get(at) ?? []));
+    }
+    return found;
+  }
+
+  private isEnd(key: string, which: 'source' | 'sink'): boolean {
+    const [deviceId = '', terminalId = '', channel = ''] = key.split('|');
+    const t = this.terminals.get(key) as Terminal;
+    const plugged = this.plan.pluggedIn.get(deviceId)?.get(`${terminalId}/${channel}`);
+    if (plugged !== undefined && isSource(plugged.kind) === (which === 'source')) return true;
+    const model = modelOf(this.plan, deviceId);
+    if (t.kind === 'computer') return t.direction === (which === 'source' ? 'in' : 'out');
+    if (model === undefined || isInsideKnown(model)) return false;
+    if (which === 'sink') return t.direction === 'in';
+    return t.direction === 'out' && Number(channel) > t.normalledChannels;
+  }
+
+  ends(which: 'source' | 'sink'): string[] {
+    return [...this.terminals.keys()].filter((key) => this.isEnd(key, which));
+  }
+}
+
+const textAt = (graph: SignalGraph, node: number) => {
+  const { deviceId, terminalId, channel } = channelAt(graph, node);
+  return `${deviceId}|${terminalId}|${channel}`;
+};
+
+test('reach, loops, and what is fed and heard agree with a slow search, for plans that fill every table', () => {
+  let loops = 0;
+  fc.assert(
+    fc.property(arbitraryPlan(5), (plan) => {
+      const small = {
+        ...plan,
+        models: new Map(
+          [...plan.models].map(([id, m]) => [
+            id,
+            { ...m, channelsReceive: m.channelsReceive % 9, channelsSend: m.channelsSend % 9 },
+          ]),
+        ),
+      };
+      const { signal, signalFlow, lanesByReceiver } = reckon(small);
+      const slow = new SlowGraph(small);
+      expect(signal.size).toBe(slow.terminals.size);
+      const reaches = new Map([...slow.terminals.keys()].map((key) => [key, slow.reach(key)]));
+      const fed = new Set(slow.ends('source').flatMap((key) => [key, ...(reaches.get(key) ?? [])]));
+      const sinks = new Set(slow.ends('sink'));
+      const onLoop = new Set([...reaches].filter(([key, r]) => r.has(key)).map(([key]) => key));
+      for (let node = 0; node < signal.size; node += 1) {
+        const key = textAt(signal, node);
+        const [deviceId = '', terminalId = '', channel = ''] = key.split('|');
+        expect(nodeOf(signal, { deviceId, terminalId, channel: Number(channel) })).toBe(node);
+        expect([...fedBy(signal, node)].map((n) => textAt(signal, n)).sort()).toEqual(
+          [...(slow.feeds.get(key) ?? [])].sort(),
+        );
+        expect([key, signalFlow.isFed[node] === 1]).toEqual([key, fed.has(key)]);
+        const isHeard = sinks.has(key) || [...(reaches.get(key) ?? [])].some((k) => sinks.has(k));
+        expect([key, signalFlow.isHeard[node] === 1]).toEqual([key, isHeard]);
+      }
+      // Each group of channels that reach each other has one loop told, and that is one.
+      const groups = new Set(
+        [...onLoop].map((key) =>
+          [...onLoop]
+            .filter((k) => reaches.get(key)?.has(k) && reaches.get(k)?.has(key))
+            .sort()
+            .join(),
+        ),
+      );
+      expect(signalFlow.loops.length).toBe(groups.size);
+      for (const ring of signalFlow.loops) {
+        ring.forEach((node, n) =>
+          expect([...feedersOf(signal, ring[(n + 1) % ring.length] as number)]).toContain(node),
+        );
+        expect(new Set(ring).size).toBe(ring.length);
+      }
+      loops += groups.size;
+      const laneOf = (id: string, channel: number) => lanesByReceiver.get(id)?.get(channel);
+      for (const [key, reach] of [...reaches].filter(([, r]) => r.size > 0).slice(0, 12)) {
+        const [deviceId = '', terminalId = '', channel = ''] = key.split('|');
+        const steps = followSignal(
+          { graph: signal, plan: small, laneOf },
+          { deviceId, terminalId, channel: Number(channel) },
+          'forward',
+        );
+        expect(new Set(steps.map((s) => `${s.deviceId}|${s.terminalId}|${s.channel}`))).toEqual(
+          new Set([key, ...reach]),
+        );
+      }
+    }),
+    { numRuns: 120 },
+  );
+  expect(loops).toBeGreaterThan(0);
+});
+
+test('a socket of a stage box is followed to the loudspeaker, and back the same way with the same delay', () => {
+  const plan = apply(
+    planOf({ box: modelNamed('stage-box-24'), console: modelNamed('console-72'), amp: modelNamed('amp-8') }),
+    feed('box', 3, 'console', 7),
+    feed('console', 5, 'amp', 2),
+    {
+      kind: 'put-bus-send',
+      send: {
+        deviceId: 'console',
+        terminalId: 'buses',
+        channel: 5,
+        fromTerminalId: 'strips',
+        fromChannel: 7,
+        tap: 'before-fader',
+        isOn: true,
+        levelDb: -6,
+      },
+    },
+  );
+  const { signal: graph, lanesByReceiver } = reckon(plan);
+  const signals = { graph, plan, laneOf: (id: string, n: number) => lanesByReceiver.get(id)?.get(n) };
+  const forward = followSignal(signals, { deviceId: 'box', terminalId: 'mic-in', channel: 3 }, 'forward');
+  expect(
+    forward.map((s) => `${s.deviceId} ${s.terminalId} ${s.channel} ${s.via ?? ''} ${s.tap ?? ''}`.trimEnd()),
+  ).toEqual([
+    'box mic-in 3',
+    'box network-out 3 normal',
+    'console network-in 7 lane',
+    'console strips 7 normal',
+    'console buses 5 send before-fader',
+    'console network-out 5 normal',
+    'amp network-in 2 lane',
+    'amp speaker-out 2 normal',
+    'console direct 7 normal',
+  ]);
+  const back = followSignal(signals, { deviceId: 'amp', terminalId: 'speaker-out', channel: 2 }, 'back');
+  expect(back.map((s) => s.terminalId).reverse()).toEqual(forward.slice(0, 8).map((s) => s.terminalId));
+  // Converters of 0.4 and 0.8 ms, buses of 0.6 ms, and twice the link offset of 3 ms at 1 ms packets.
+  expect(forward[7]?.delayNs).toBe(400_000 + 600_000 + 800_000 + 2 * 3_000_000);
+  expect(back[back.length - 1]?.delayNs).toBe(forward[7]?.delayNs);
+});

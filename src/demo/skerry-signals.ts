@@ -1,0 +1,236 @@
+import type { BusSend } from '../core/patch/bus-sends-table';
+import type { Patch } from '../core/patch/patches-table';
+import type { AudioCable } from '../core/signal/audio-cables-table';
+import { PLAIN_CHANNEL, type ChannelSettings } from '../core/signal/channel-settings-table';
+import { PLAIN_PLUGGED, type PluggedIn } from '../core/signal/plugged-in-table';
+
+/** What is plugged in at Skerry Point, and how its console leads the sound on. Faults are planted, marked PLANTED; the rest is clean. */
+
+const range = (count: number) => Array.from({ length: count }, (_, n) => n + 1);
+
+const plug = (
+  deviceId: string,
+  terminalId: string,
+  channel: number,
+  name: string,
+  kind: PluggedIn['kind'],
+  rest: Partial<PluggedIn> = {},
+): PluggedIn => ({ ...PLAIN_PLUGGED, deviceId, terminalId, channel, name, kind, ...rest });
+
+const inStageBox = (channel: number, name: string, kind: PluggedIn['kind'], rest: Partial<PluggedIn> = {}) =>
+  plug('wave-stage-box', 'mic-in', channel, name, kind, { placeId: 'wave-hall', plug: 'XLR', ...rest });
+
+/** -45 dBV, with a supply of its own: `dBu = dBV + 2.2`. */
+const HYDROPHONE: Partial<PluggedIn> = {
+  levelDbu: -42.8,
+  maxLevelDbu: -18,
+  powering: 'own',
+  metres: 40,
+  metresMax: 150,
+};
+const MICROPHONE: Partial<PluggedIn> = {
+  levelDbu: -46,
+  maxLevelDbu: -10,
+  powering: 'phantom',
+  impedanceOhm: 150,
+  metres: 18,
+  metresMax: 100,
+};
+const LOUDSPEAKER: Partial<PluggedIn> = { impedanceOhm: 8, powerW: 300, metres: 22 };
+
+/** Loudspeakers of the Dome stand in four arcs of eight, on a ring of eleven metres whose height rises from the arc's ends to its middle. */
+function domeSpeakers(): PluggedIn[] {
+  return ['North arc', 'East arc', 'South arc', 'West arc'].flatMap((arc, n) =>
+    range(8).map((k) => {
+      const angle = ((n * 90 + (k - 4.5) * 11) * Math.PI) / 180;
+      const round = (metres: number) => Math.round(metres * 100) / 100;
+      const position = { x: round(11 * Math.sin(angle)), y: round(11 * Math.cos(angle)), z: round(3 + (k % 2) * 2.5) };
+      return plug(`dome-amp-${n + 1}`, 'speaker-out', k, `${arc} ${k}`, 'loudspeaker', {
+        ...LOUDSPEAKER,
+        placeId: 'dome',
+        position,
+      });
+    }),
+  );
+}
+
+export const PLUGGED_IN: readonly PluggedIn[] = [
+  inStageBox(1, 'Tide bell', 'microphone', MICROPHONE),
+  inStageBox(2, 'Hydrophone near', 'microphone', HYDROPHONE),
+  inStageBox(3, 'Hydrophone far', 'microphone', { ...HYDROPHONE, metres: 120 }),
+  inStageBox(4, 'Presenter desk', 'microphone', MICROPHONE),
+  ...range(8).map((n) => inStageBox(4 + n, `Tank mic ${n}`, 'microphone', MICROPHONE)),
+  ...range(2).map((n) =>
+    inStageBox(16 + n, `Wave gauge ${n}`, 'line-source', {
+      levelDbu: 4,
+      maxLevelDbu: 18,
+      impedanceOhm: 100,
+      metres: 12,
+    }),
+  ),
+  ...range(3).flatMap((box) =>
+    range(4).map((n) =>
+      plug(`wave-wireless-${box}`, 'radio', n, `Presenter ${(box - 1) * 4 + n}`, 'radio-pack', {
+        powering: 'own',
+        placeId: 'wave-hall',
+      }),
+    ),
+  ),
+  plug('wave-stage-box', 'line-out', 3, 'Hearing loop', 'hearing-loop', {
+    levelDbu: 4,
+    placeId: 'wave-hall',
+    plug: 'XLR',
+    metres: 15,
+  }),
+  // PLANTED: the stage box gives +4 dBu, and the wave machine listens for -10 dBV.
+  plug('wave-stage-box', 'line-out', 4, 'Wave machine cue', 'line-input', {
+    levelDbu: -7.8,
+    placeId: 'wave-hall',
+    plug: 'jack',
+    metres: 9,
+    adapter: 'XLR to jack',
+  }),
+  ...range(2).flatMap((amp) =>
+    range(8).map((n) =>
+      plug(`wave-amp-${amp}`, 'speaker-out', n, `${amp === 1 ? 'Array' : 'Fill'} loudspeaker ${n}`, 'loudspeaker', {
+        ...LOUDSPEAKER,
+        placeId: 'wave-hall',
+      }),
+    ),
+  ),
+  ...domeSpeakers(),
+  ...range(14).flatMap((n) => {
+    const id = `exhibit-${n}`;
+    const rest = { impedanceOhm: 8, powerW: 20, metres: 3, placeId: 'tide-gallery' };
+    return ['left', 'right'].map((side, k) =>
+      plug(id, 'speaker-out', k + 1, `Exhibit ${String(n).padStart(2, '0')} ${side}`, 'loudspeaker', rest),
+    );
+  }),
+  ...range(5).flatMap((n) => [
+    plug(`intercom-${n}`, 'microphone', 1, `Call ${n} microphone`, 'microphone', { powering: 'own', placeId: 'pier' }),
+    plug(`intercom-${n}`, 'speaker', 1, `Call ${n} loudspeaker`, 'loudspeaker', { placeId: 'pier' }),
+  ]),
+  ...range(12).map((n) =>
+    plug('lab-stage-box', 'mic-in', n, `Hydrophone ${n}`, 'microphone', {
+      ...HYDROPHONE,
+      placeId: 'sound-lab',
+      plug: 'XLR',
+    }),
+  ),
+  plug('loft-console', 'mic-in', 1, 'Loft talkback', 'microphone', {
+    ...MICROPHONE,
+    metres: 2,
+    placeId: 'control-loft',
+    plug: 'XLR',
+  }),
+  ...['left', 'right'].map((side, n) =>
+    plug('loft-console', 'phones', n + 1, `Operator's headphones ${side}`, 'headphones', {
+      placeId: 'control-loft',
+      plug: 'jack',
+    }),
+  ),
+];
+
+const set = (
+  deviceId: string,
+  terminalId: string,
+  channel: number,
+  rest: Partial<ChannelSettings>,
+): ChannelSettings => ({
+  ...PLAIN_CHANNEL,
+  deviceId,
+  terminalId,
+  channel,
+  ...rest,
+});
+
+export const CHANNEL_SETTINGS: readonly ChannelSettings[] = [
+  ...[1, 4, ...range(8).map((n) => 4 + n)].map((n) =>
+    set('wave-stage-box', 'mic-in', n, { gainDb: 32, hasPhantom: true }),
+  ),
+  ...[2, 3].map((n) => set('wave-stage-box', 'mic-in', n, { gainDb: 38 })),
+  ...range(2).map((n) => set('wave-stage-box', 'mic-in', 16 + n, { format: 'line' as const, gainDb: 0 })),
+  ...range(12).map((n) => set('lab-stage-box', 'mic-in', n, { gainDb: 38 })),
+  set('loft-console', 'mic-in', 1, { gainDb: 30, hasPhantom: true }),
+  // What the crew and the narration hear must not follow the faders.
+  set('loft-console', 'buses', 71, { label: 'Narration', asksTap: 'before-fader' }),
+  set('loft-console', 'buses', 72, { label: 'Caller talk', asksTap: 'before-fader' }),
+  ...['left', 'right'].map((side, n) => set('loft-console', 'buses', 73 + n, { label: `Operator ${side}` })),
+  set('loft-console', 'strips', 72, { label: 'Talkback' }),
+];
+
+export const AUDIO_CABLES: readonly AudioCable[] = range(2).map((n) => ({
+  id: `array-spare-${n}`,
+  name: `Array spare ${n}`,
+  from: { deviceId: 'wave-stage-box', terminalId: 'line-out', channel: n },
+  to: { deviceId: `wave-amp-${n}`, terminalId: 'line-in', channel: 1 },
+  channels: 1,
+  format: 'line',
+  kind: 'balanced',
+  grade: null,
+  metres: 24,
+  fromPlug: 'XLR',
+  toPlug: 'XLR',
+  adapter: null,
+}));
+
+const console = 'loft-console';
+
+export const PATCHES: readonly Patch[] = [
+  // An exception in the last block of strips: the talkback comes from the console's own socket.
+  { deviceId: console, terminalId: 'strips', channel: 72, from: { terminalId: 'mic-in', channel: 1 }, tap: null },
+  ...range(2).map((n) => ({
+    deviceId: console,
+    terminalId: 'monitor',
+    channel: n,
+    from: { terminalId: 'buses', channel: 72 + n },
+    tap: 'after-mute' as const,
+  })),
+];
+
+const send = (strip: number, bus: number, rest: Partial<BusSend> = {}): BusSend => ({
+  deviceId: console,
+  terminalId: 'buses',
+  channel: bus,
+  fromTerminalId: 'strips',
+  fromChannel: strip,
+  tap: null,
+  isOn: true,
+  levelDb: null,
+  ...rest,
+});
+
+export const BUS_SENDS: readonly BusSend[] = [
+  // Dome buses: what the stage box brings, twice over, then the presenters.
+  ...range(24).map((bus) => send(((bus - 1) % 12) + 1, bus)),
+  ...range(8).map((n) => send(24 + n, 24 + n)),
+  // Wave array and fill: presenters, and the cues of the show.
+  ...range(8).map((n) => send(24 + n, 32 + n)),
+  ...range(4).flatMap((n) => [send(32 + n, 33), send(32 + n, 34)]),
+  ...range(8).map((n) => send(40 + n, 40 + n)),
+  // The lobby hears the fourth cue track in every zone.
+  ...range(8).map((n) => send(44, 48 + n)),
+  // Reverberation: the tank microphones go there, and what comes back goes to the first Dome buses.
+  ...range(8).map((n) => send(4 + n, 56 + n)),
+  ...range(8).map((n) => send(56 + n, n)),
+  // PLANTED: the first return strip also reaches the send that it comes back from.
+  send(57, 57, { tap: 'after-fader' }),
+  send(41, 65),
+  send(42, 66),
+  send(25, 67),
+  send(41, 68),
+  send(43, 71, { tap: 'before-fader' }),
+  send(72, 72, { tap: 'before-fader' }),
+  // The operator hears the callers, and the presenters before their faders.
+  ...range(2).flatMap((side) => [
+    ...range(5).map((n) => send(64 + n, 72 + side)),
+    ...range(12).map((n) => send(24 + n, 72 + side, { tap: 'before-fader' })),
+  ]),
+];
+
+/** Lanes to the sockets of the stage box: the array's spare way, the hearing loop, the wave machine's cue. */
+export const STAGE_BOX_RUNS = [
+  ['loft-console', 33, 'wave-stage-box', 1, 2],
+  ['loft-console', 41, 'wave-stage-box', 3, 1],
+  ['loft-console', 71, 'wave-stage-box', 4, 1],
+] as const;
