@@ -11,6 +11,12 @@ import { PLAIN_SUBNET, type Subnet } from '../core/network/subnets-table';
 import type { Interface } from '../core/network/interfaces-table';
 import type { Place } from '../core/plan/places-table';
 import type { Subscription } from '../core/plan/subscriptions-table';
+import type { BusSend } from '../core/patch/bus-sends-table';
+import { wishesOf } from '../core/reckon/wishes';
+import { signalFlowOf } from '../core/signal/flow';
+import { nodeIn } from '../core/signal/device-part';
+import { devicePartsOf, signalGraphOf } from '../core/signal/graph';
+import { isSource, PLAIN_PLUGGED, type PluggedIn } from '../core/signal/plugged-in-table';
 import { seededRandom } from './random';
 
 export interface GenerateOptions {
@@ -43,6 +49,10 @@ const LARGE_MIX: typeof MIX = [
   ['converter-64', 20],
   ['renderer-48', 10],
 ];
+/** Models that give out what they take in. */
+const LEADS_ON: ReadonlySet<string> = new Set(['processor-64', 'renderer-48']);
+/** Models whose network channels all come from sockets, radio, players or tracks of their own. */
+const BEGINS: ReadonlySet<string> = new Set(['stage-box-24', 'wireless-4', 'player-48', 'recorder-96']);
 /** About what a device of the usual mix hears. */
 const USUAL_CHANNELS = 22;
 const DEVICES_PER_ROOM = 18;
@@ -179,6 +189,7 @@ export function generatePlan(options: GenerateOptions): PlanFile {
   }
 
   const used = [...new Set(devices.map((d) => d.modelId))];
+  const subscriptions = subscriptionsFor(devices, models, hallOfDevice, options, random);
   const file = planFileOf({
     settings: { ...DEFAULT_SETTINGS, name: `Generated, ${options.devices} devices, seed ${options.seed}` },
     places,
@@ -187,9 +198,11 @@ export function generatePlan(options: GenerateOptions): PlanFile {
     devices,
     links,
     interfaces,
-    subscriptions: subscriptionsFor(devices, models, hallOfDevice, options, random),
+    subscriptions,
+    pluggedIn: devices.flatMap((device) => pluggedInto(device, modelOf(device.modelId))),
+    busSends: sendsOf(devices, subscriptions),
   });
-  return { ...file, ...proposedClocks(file) };
+  return { ...file, pluggedIn: heardOf(file), ...proposedClocks(file) };
 }
 
 /**
@@ -206,6 +219,8 @@ function subscriptionsFor(
   const ends = devices.filter((d) => hallOfDevice.has(d.id));
   const model = (d: Device) => models.get(d.modelId) as Model;
   const isSlow = (d: Device) => d.modelId === 'endpoint-2';
+  const order = new Map(ends.map((d, n) => [d.id, n]));
+  const isBefore = (a: Device, b: Device) => (order.get(a.id) as number) < (order.get(b.id) as number);
   const senders = ends.filter((d) => model(d).channelsSend >= 4 && !isSlow(d));
   const byHall = new Map<number, Device[]>();
   for (const d of senders) {
@@ -222,7 +237,13 @@ function subscriptionsFor(
     const near = byHall.get(hallOfDevice.get(receiver.id) as number) ?? senders;
     for (let start = 0, blocks = 0; start < room && blocks < (streamsReceive ?? 0); start += blockSize, blocks += 1) {
       if (subscriptions.length >= wanted || senders.length === 0) return subscriptions;
-      const sender = random() < 0.85 ? pick(near) : pick(senders);
+      let sender = random() < 0.85 ? pick(near) : pick(senders);
+      // What leads sound on hears only what comes before it of its like, so that nothing hears itself.
+      if (LEADS_ON.has(receiver.modelId) && LEADS_ON.has(sender.modelId) && !isBefore(sender, receiver)) {
+        const others = near.filter((d) => !LEADS_ON.has(d.modelId));
+        if (others.length === 0) continue;
+        sender = pick(others);
+      }
       if (sender.id === receiver.id) continue;
       const sends = model(sender).channelsSend;
       const senderBlocks = Math.min(Math.floor(sends / blockSize) || 1, (model(sender).streamsSend ?? 0) - 1);
@@ -238,6 +259,72 @@ function subscriptionsFor(
     }
   }
   return subscriptions;
+}
+
+/** What stands in every socket of a terminal of these models. */
+const PLUGGED: Readonly<Record<string, readonly [terminalId: string, kind: PluggedIn['kind'], name: string]>> = {
+  'stage-box-24': ['mic-in', 'microphone', 'Microphone'],
+  'wireless-4': ['radio', 'radio-pack', 'Pack'],
+  'amp-8': ['speaker-out', 'loudspeaker', 'Loudspeaker'],
+  'endpoint-2': ['speaker-out', 'loudspeaker', 'Loudspeaker'],
+};
+
+function pluggedInto({ id, modelId }: Device, { terminals }: Model): PluggedIn[] {
+  const [terminalId = '', kind = 'microphone', name = ''] = PLUGGED[modelId] ?? [];
+  const { channels = 0 } = terminals.find((t) => t.id === terminalId) ?? {};
+  return Array.from({ length: channels }, (_, n) => ({
+    ...PLAIN_PLUGGED,
+    deviceId: id,
+    terminalId,
+    channel: n + 1,
+    name: `${name} ${n + 1}`,
+    kind,
+    powering: isSource(kind) ? 'own' : 'none',
+  }));
+}
+
+/** Without the sources that nobody hears. */
+function heardOf(file: PlanFile): readonly PluggedIn[] {
+  const plan = planOfFile(file);
+  const signalParts = devicePartsOf(plan, undefined);
+  const graph = signalGraphOf({ ...plan, signalParts, wishes: wishesOf(plan, undefined), slotEdges: [] }, undefined);
+  const { byDevice } = signalFlowOf({ signal: graph, pluggedIn: plan.pluggedIn });
+  const isHeard = ({ deviceId, ...p }: PluggedIn) => {
+    const part = signalParts.get(deviceId);
+    return part !== undefined && byDevice.get(deviceId)?.isHeard[nodeIn(part, p.terminalId, p.channel)] === 1;
+  };
+  return file.pluggedIn.filter((p) => !isSource(p.kind) || isHeard(p));
+}
+
+/** Every bus of a console mixes two strips that hear the beginning of a sound, so that all that it sends is fed and nothing hears itself. */
+function sendsOf(devices: readonly Device[], subscriptions: readonly Subscription[]): BusSend[] {
+  const modelById = new Map(devices.map((d) => [d.id, d.modelId]));
+  const stripsByConsole = new Map<string, number[]>();
+  const heard = new Set<string>();
+  for (const { receiverDeviceId, receiverChannel, senderDeviceId, senderChannel } of subscriptions) {
+    if (modelById.get(receiverDeviceId) !== 'console-72' || !BEGINS.has(modelById.get(senderDeviceId) ?? '')) continue;
+    const sound = `${receiverDeviceId} ${senderDeviceId} ${senderChannel}`;
+    if (heard.has(sound)) continue;
+    heard.add(sound);
+    const known = stripsByConsole.get(receiverDeviceId);
+    if (known === undefined) stripsByConsole.set(receiverDeviceId, [receiverChannel]);
+    else known.push(receiverChannel);
+  }
+  const sends: BusSend[] = [];
+  for (const [deviceId, strips] of stripsByConsole) {
+    for (let bus = 1; bus <= 72; bus += 1) {
+      for (const fromChannel of new Set([strips[bus % strips.length], strips[(bus + 1) % strips.length]])) {
+        const ends = {
+          terminalId: 'buses',
+          channel: bus,
+          fromTerminalId: 'strips',
+          fromChannel: fromChannel as number,
+        };
+        sends.push({ deviceId, ...ends, tap: null, isOn: true, levelDb: null });
+      }
+    }
+  }
+  return sends;
 }
 
 /** The clock plan that the product proposes for it. */

@@ -172,6 +172,7 @@ export const AUDIO_CABLES: readonly AudioCable[] = range(2).map((n) => ({
   fromPlug: 'XLR',
   toPlug: 'XLR',
   adapter: null,
+  attenuationDb: null,
 }));
 
 const console = 'loft-console';

@@ -79,8 +79,11 @@ export const NETWORK_WAYS: WaysOut<NetworkSubject['about']> = {
   'legs-at-one-switch': tried((plan, finding) =>
     plugElsewhere(plan, finding.linkIds[1], finding.deviceIds[0] ?? '', finding.switchId),
   ),
+  // Whoever has both legs there, a sender or a receiver.
   'legs-share-switch': tried((plan, finding) =>
-    finding.streamIds.slice(0, 1).flatMap((id) => plugSenderElsewhere(plan, senderOf(id), finding.switchId)),
+    finding.deviceIds
+      .filter((id) => id !== finding.switchId)
+      .flatMap((id) => plugSenderElsewhere(plan, id, finding.switchId)),
   ),
   'legs-share-cable': tried((plan, finding) =>
     finding.streamIds.slice(0, 1).flatMap((id) => plugSenderElsewhere(plan, senderOf(id), null)),

@@ -24,5 +24,6 @@ export type SignalFix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'unplug'; readonly deviceId: string; readonly name: string }
   | { readonly does: 'set-phantom'; readonly end: SignalEnd; readonly isOn: boolean }
   | { readonly does: 'set-gain'; readonly end: SignalEnd; readonly gainDb: number }
+  | { readonly does: 'attenuate'; readonly end: SignalEnd; readonly attenuationDb: number }
   | { readonly does: 'set-pad'; readonly end: SignalEnd; readonly padDb: number }
 );

@@ -2,6 +2,7 @@ import { blockOf } from '../patch/blocks';
 import { PLAIN_CHANNEL } from '../signal/channel-settings-table';
 import type { Command } from '../plan/commands';
 import type { Plan } from '../plan/plan';
+import { cablesInto } from '../signal/cabled';
 import { pluggedAt, settingsAt } from '../signal/levels';
 import { terminalAt, type SignalEnd } from '../signal/signal-end';
 import { inputGainDb } from '../signal/levels';
@@ -29,6 +30,20 @@ function settingsWith(plan: Plan, end: SignalEnd, change: object): Command {
   return { kind: 'put-channel-settings', settings: { ...settings, ...change } };
 }
 
+/** An attenuator in the cable of a socket, of whole decibels. */
+function attenuators(plan: Plan, end: SignalEnd, tooMuchDb: number): SignalFix[] {
+  const [cable] = cablesInto(plan, end);
+  const plugged = pluggedAt(plan, end);
+  const attenuationDb = Math.ceil(tooMuchDb) + ((cable ?? plugged)?.attenuationDb ?? 0);
+  const commands: Command[] =
+    cable !== undefined
+      ? [{ kind: 'put-audio-cable', cable: { ...cable, attenuationDb } }]
+      : plugged !== undefined
+        ? [{ kind: 'put-plugged-in', plugged: { ...plugged, attenuationDb } }]
+        : [];
+  return commands.length === 0 ? [] : [{ does: 'attenuate', end, attenuationDb, commands }];
+}
+
 function analogueFixes(plan: Plan, finding: FindingAbout<'analogue-end'>): SignalFix[] {
   const { deviceIds, terminalId, channel, misfit } = finding;
   const end = { deviceId: deviceIds[0] ?? '', terminalId, channel };
@@ -45,6 +60,8 @@ function analogueFixes(plan: Plan, finding: FindingAbout<'analogue-end'>): Signa
       return [phantom(false)];
     case 'no-powering':
       return level.hasPhantom ? [phantom(true)] : [];
+    case 'level-mismatch':
+      return misfit.differenceDb > 0 ? attenuators(plan, end, misfit.differenceDb) : [];
     case 'clips': {
       const fixes: SignalFix[] = [];
       const step = level.gainStepDb ?? 0;
@@ -62,7 +79,7 @@ function analogueFixes(plan: Plan, finding: FindingAbout<'analogue-end'>): Signa
       if (level.padDb !== null && settingsAt(plan, end)?.hasPad !== true && inputGainDb(plan, end, level) >= 0) {
         fixes.push({ does: 'set-pad', end, padDb: level.padDb, commands: [settingsWith(plan, end, { hasPad: true })] });
       }
-      return fixes;
+      return [...fixes, ...attenuators(plan, end, misfit.overDb)];
     }
     default:
       return [];

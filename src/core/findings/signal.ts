@@ -1,18 +1,20 @@
 import type { PlanOf } from '../plan/plan';
 import type { Facts } from '../reckon/facts';
 import { blockOf, isBlockWhole } from '../patch/blocks';
+import { cablesBySocket, textOfEnd } from '../signal/cabled';
 import { NOBODY, terminalIndexAt, type DevicePart } from '../signal/device-part';
-import { channelAt, feedersOf, nodeOf, type SignalGraph } from '../signal/graph';
+import { channelAt, deviceIndexAt, feedersOf, listOf, nodeOf } from '../signal/graph';
+import type { DeviceFlow } from '../signal/flow';
+import type { PluggedIn } from '../signal/plugged-in-table';
 import { channelMisfits } from '../signal/level-checks';
 import type { SignalEnd } from '../signal/signal-end';
 import { TAPS, type Tap } from '../signal/terminal-shape';
-import { NETWORK_OUT, type Terminal } from '../signal/terminals';
+import type { Terminal } from '../signal/terminals';
 import type { Finding } from './finding';
 import { SIGNAL_WAYS } from './signal-fixes';
 import { rule, waysOf } from './rule';
 
 const endOf = ({ deviceId, terminalId, channel }: SignalEnd): SignalEnd => ({ deviceId, terminalId, channel });
-const textOf = ({ deviceId, terminalId, channel }: SignalEnd) => `${deviceId}|${terminalId}|${channel}`;
 
 /** Where a sound is taken when nothing is said: after everything that the strip or bus offers. */
 export function usualTap(terminal: Terminal): Tap | null {
@@ -42,7 +44,7 @@ export const loopRule = rule({
         return tap === 'after-fader' || tap === 'after-mute';
       });
       return {
-        id: `loop|${textOf(ring[0] as SignalEnd)}`,
+        id: `loop|${textOfEnd(ring[0] as SignalEnd)}`,
         severity: hasFader ? 'caution' : 'refusal',
         area: 'patch',
         deviceIds: [...new Set(ring.map((end) => end.deviceId))],
@@ -53,12 +55,10 @@ export const loopRule = rule({
     }),
 });
 
+type Now = Pick<Facts, 'signal' | 'signalFlow' | 'lanesByReceiver'>;
+
 /** What a sound takes from where it comes from to a channel, back along single feeds. Figures that no model states count as none. */
-function delayToRoot(
-  { signal, lanesByReceiver }: Pick<Facts, 'signal' | 'lanesByReceiver'>,
-  node: number,
-  root: number,
-): number {
+function delayToRoot({ signal, lanesByReceiver }: Now, node: number, root: number): number {
   let sum = 0;
   for (let at = node; at !== root;) {
     const { terminal, deviceId, channel } = channelAt(signal, at);
@@ -67,146 +67,167 @@ function delayToRoot(
       sum += lanesByReceiver.get(deviceId)?.get(channel)?.hearing?.offset.offsetNs ?? 0;
     }
     at = signal.feeders[at] as number;
-    if (at === NOBODY) break;
+    if (at < 0) break;
   }
   return sum;
 }
 
-/** Buses of one list of feeders (a matrix) are looked at once. Nested buses are opened, each once for every bus that is looked at. */
-function* doubles(now: Pick<Facts, 'signal' | 'signalFlow' | 'lanesByReceiver'>): Iterable<Finding> {
-  const { signal, signalFlow } = now;
-  const { roots } = signalFlow;
-  const looked = new Set<Int32Array>();
-  // By source: the bus that saw it last, and the feeder and the delay up to that feeder's root with which it did.
-  const seenBy = new Int32Array(signal.size).fill(NOBODY);
-  const seenFrom = new Int32Array(signal.size);
-  for (const [bus, feeders] of signal.mixes) {
-    if (looked.has(feeders)) continue;
-    looked.add(feeders);
-    const found = new Set<number>();
-    const left = [...feeders].map((node) => ({ node, feeder: node, soFar: [] as readonly number[] }));
-    const opened = new Map<number, readonly number[]>();
-    const ways = new Map<number, readonly number[]>();
-    for (let one = left.pop(); one !== undefined; one = left.pop()) {
-      const root = roots[one.node] as number;
-      const way = [...one.soFar, one.node];
-      if (root === bus) continue; // it comes back to itself: a loop, told as one
-      if (seenBy[root] === bus && seenFrom[root] !== one.feeder && !found.has(root)) {
-        const first = seenFrom[root] as number;
-        const delayOf = (nodes: readonly number[]) => {
-          let sum = 0;
-          for (const node of nodes) sum += delayToRoot(now, node, roots[node] as number);
-          return sum;
-        };
-        const both = [
-          { feeder: first, delayNs: delayOf(ways.get(root) ?? [first]) },
-          { feeder: one.feeder, delayNs: delayOf(way) },
-        ].sort((a, b) => a.delayNs - b.delayNs || a.feeder - b.feeder);
-        const [early, late] = both as [(typeof both)[0], (typeof both)[0]];
-        if (early.delayNs !== late.delayNs) {
-          found.add(root);
-          const end = endOf(channelAt(signal, bus));
-          const source = endOf(channelAt(signal, root));
-          yield {
-            id: `twice|${textOf(end)}|${textOf(source)}`,
-            severity: 'caution',
-            area: 'patch',
-            deviceIds: [...new Set([end.deviceId, source.deviceId])],
-            about: 'same-sound-twice',
-            bus: end,
-            source,
-            feeders: [endOf(channelAt(signal, early.feeder)), endOf(channelAt(signal, late.feeder))],
-            delaysNs: [early.delayNs, late.delayNs],
-          };
+/** One way into a bus: the channels between the buses on it, the nearest first. */
+interface WayIn {
+  readonly feeder: number;
+  readonly nodes: readonly number[];
+}
+interface Double {
+  readonly bus: number;
+  readonly source: number;
+  readonly ways: readonly [WayIn, WayIn];
+}
+interface Doubles {
+  readonly part: DevicePart;
+  /** What was looked at of other devices: those whose buses go into these. */
+  readonly others: readonly (readonly [deviceId: string, flow: DeviceFlow])[];
+  readonly found: readonly Double[];
+}
+
+const doublesByFlow = new WeakMap<DeviceFlow, Doubles>();
+
+/**
+ * Sounds that reach a bus of a device on two ways. Only buses that strips are sent to: a matrix or renderer, in which everything can reach
+ * everything, says nothing of what does, and is looked at as one sound. Buses that go into a bus are opened, each once.
+ */
+function doublesOf({ signal, signalFlow }: Now, part: DevicePart, flow: DeviceFlow): Doubles {
+  const known = doublesByFlow.get(flow);
+  if (known?.part === part && known.others.every(([id, f]) => signalFlow.byDevice.get(id) === f)) return known;
+  const first = signal.firstNode.get(part.deviceId) as number;
+  const others = new Map<string, DeviceFlow>();
+  const found: Double[] = [];
+  const rootOf = (node: number): number => {
+    const own = node - first;
+    if (own >= 0 && own < part.size) return flow.roots[own] as number;
+    const id = signal.deviceIds[deviceIndexAt(signal, node)] as string;
+    const other = signalFlow.byDevice.get(id);
+    if (other !== undefined) others.set(id, other);
+    return other?.roots[node - (signal.firstNode.get(id) as number)] ?? node;
+  };
+  for (const [n, t] of part.terminals.entries()) {
+    if (t.kind !== 'bus' || t.mixes !== null) continue;
+    for (let c = 0; c < t.channels; c += 1) {
+      const bus = first + (part.firstNode[n] as number) + c;
+      const list = listOf(signal, bus);
+      if (list === null || list.length < 2 || list.every((node) => signal.feeders[node] === NOBODY)) continue;
+      const seen = new Map<number, WayIn>();
+      const told = new Set<number>();
+      const opened = new Set([bus]);
+      const left: WayIn[] = Array.from(list, (node) => ({ feeder: node, nodes: [node] }));
+      for (let way = left.pop(); way !== undefined; way = left.pop()) {
+        const root = rootOf(way.nodes[way.nodes.length - 1] as number);
+        if (root === bus) continue; // it comes back to itself: a loop, told as one
+        const before = seen.get(root);
+        if (before === undefined) seen.set(root, way);
+        else if (before.feeder !== way.feeder && !told.has(root)) {
+          told.add(root);
+          found.push({ bus, source: root, ways: [before, way] });
         }
+        if (opened.has(root)) continue;
+        opened.add(root);
+        const nested = listOf(signal, root);
+        if (nested === null || channelAt(signal, root).terminal.mixes !== null) continue;
+        for (const node of nested) left.push({ feeder: way.feeder, nodes: [...way.nodes, node] });
       }
-      if (seenBy[root] !== bus) {
-        seenBy[root] = bus;
-        seenFrom[root] = one.feeder;
-        ways.set(root, way);
-      }
-      const nested = signal.mixes.get(root);
-      if (nested === undefined || opened.has(root)) continue;
-      opened.set(root, way);
-      for (const node of nested) left.push({ node, feeder: one.feeder, soFar: way });
     }
   }
+  const doubles = { part, others: [...others], found };
+  doublesByFlow.set(flow, doubles);
+  return doubles;
 }
 
 export const doubleRule = rule({
   finds: waysOf(SIGNAL_WAYS, 'same-sound-twice'),
   reads: ['signal', 'signalFlow', 'lanesByReceiver'],
-  find: (now) => [...doubles(now)].sort((a, b) => (a.id < b.id ? -1 : 1)),
-});
-
-/** By device and terminal the channels for which something holds. */
-function byTerminal(signal: SignalGraph, nodes: Iterable<number>): Map<string, SignalEnd & { channels: number[] }> {
-  const found = new Map<string, SignalEnd & { channels: number[] }>();
-  for (const node of nodes) {
-    const end = channelAt(signal, node);
-    const key = `${end.deviceId}|${end.terminalId}`;
-    const known = found.get(key);
-    if (known === undefined) found.set(key, { ...endOf(end), channels: [end.channel] });
-    else known.channels.push(end.channel);
-  }
-  for (const { channels } of found.values()) channels.sort((a, b) => a - b);
-  return found;
-}
-
-/** The outputs of devices with a planned inside that somebody is subscribed to, cabled to or plugged into. */
-function* outputsInUse({
-  signal,
-  wishes,
-  audioCables,
-  pluggedIn,
-}: Pick<Facts, 'signal' | 'wishes' | 'audioCables' | 'pluggedIn'>): Iterable<number> {
-  const isPlanned = (id: string) => signal.parts.get(id)?.isPlanned === true;
-  for (const [deviceId, part] of signal.parts) {
-    if (!part.isPlanned) continue;
-    for (const receiverId of wishes.hearersBySender.get(deviceId) ?? []) {
-      for (const { senderChannel } of wishes.byReceiver.get(receiverId)?.bySender.get(deviceId) ?? []) {
-        yield nodeOf(signal, { deviceId, terminalId: NETWORK_OUT, channel: senderChannel });
+  find: (now) => {
+    const { signal, signalFlow } = now;
+    const rootOf = (node: number) => {
+      const id = signal.deviceIds[deviceIndexAt(signal, node)] as string;
+      return signalFlow.byDevice.get(id)?.roots[node - (signal.firstNode.get(id) as number)] ?? node;
+    };
+    const findings: Finding[] = [];
+    for (const part of signal.parts.values()) {
+      const flow = part.sends === undefined ? undefined : signalFlow.byDevice.get(part.deviceId);
+      if (flow === undefined) continue;
+      for (const { bus, source, ways } of doublesOf(now, part, flow).found) {
+        const timed = ways.map(({ feeder, nodes }) => ({
+          feeder: endOf(channelAt(signal, feeder)),
+          delayNs: nodes.reduce((sum, node) => sum + delayToRoot(now, node, rootOf(node)), 0),
+        }));
+        timed.sort((a, b) => a.delayNs - b.delayNs);
+        const [early, late] = timed as [(typeof timed)[0], (typeof timed)[0]];
+        if (early.delayNs === late.delayNs) continue;
+        const [busEnd, sourceEnd] = [bus, source].map((node) => endOf(channelAt(signal, node))) as [
+          SignalEnd,
+          SignalEnd,
+        ];
+        findings.push({
+          id: `twice|${textOfEnd(busEnd)}|${textOfEnd(sourceEnd)}`,
+          severity: 'caution',
+          area: 'patch',
+          deviceIds: [...new Set([busEnd.deviceId, sourceEnd.deviceId])],
+          about: 'same-sound-twice',
+          bus: busEnd,
+          source: sourceEnd,
+          feeders: [early.feeder, late.feeder],
+          delaysNs: [early.delayNs, late.delayNs],
+        });
       }
     }
-    for (const plugged of pluggedIn.get(deviceId)?.values() ?? []) yield nodeOf(signal, plugged);
+    return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
+  },
+});
+
+interface DeadEnds {
+  readonly part: DevicePart;
+  readonly plugged: ReadonlyMap<string, PluggedIn> | undefined;
+  readonly findings: readonly Finding[];
+}
+
+const deadEndsByFlow = new WeakMap<DeviceFlow, DeadEnds>();
+
+/** Outputs of a device with a planned inside that a sink would hear and no source reaches; sources that no sink hears. */
+function deadEndsOf(part: DevicePart, plugged: DeadEnds['plugged'], flow: DeviceFlow): readonly Finding[] {
+  const known = deadEndsByFlow.get(flow);
+  if (known?.part === part && known.plugged === plugged) return known.findings;
+  const findings: Finding[] = [];
+  const { deviceId } = part;
+  const find = (about: 'fed-by-nothing' | 'heard-by-nobody', terminalId: string, channels: readonly number[]) => {
+    if (channels.length === 0) return;
+    const severity = about === 'fed-by-nothing' ? 'caution' : 'note';
+    const id = `${about}|${deviceId}|${terminalId}`;
+    findings.push({ id, severity, area: 'patch', deviceIds: [deviceId], about, terminalId, channels });
+  };
+  for (const [n, t] of part.terminals.entries()) {
+    const first = part.firstNode[n] as number;
+    const channels = Array.from({ length: t.channels }, (_, c) => c + 1);
+    if (t.direction === 'out' && part.isPlanned) {
+      const isSilent = (c: number) => flow.isHeard[first + c - 1] === 1 && flow.isFed[first + c - 1] === 0;
+      find('fed-by-nothing', t.id, channels.filter(isSilent));
+    }
+    if (t.direction === 'in' && plugged !== undefined) {
+      const isUnheard = (c: number) => plugged.has(`${t.id}/${c}`) && flow.isHeard[first + c - 1] === 0;
+      find('heard-by-nobody', t.id, channels.filter(isUnheard));
+    }
   }
-  for (const { from, channels } of audioCables.values()) {
-    if (!isPlanned(from.deviceId)) continue;
-    for (let n = 0; n < channels; n += 1) yield nodeOf(signal, { ...from, channel: from.channel + n });
-  }
+  deadEndsByFlow.set(flow, { part, plugged, findings });
+  return findings;
 }
 
 export const deadEndRule = rule({
   finds: waysOf(SIGNAL_WAYS, 'fed-by-nothing', 'heard-by-nobody'),
-  reads: ['signal', 'signalFlow', 'wishes', 'audioCables', 'pluggedIn'],
-  find: (now) => {
-    const { signal, signalFlow, pluggedIn } = now;
-    const silent = new Set<number>();
-    for (const node of outputsInUse(now)) if (node !== NOBODY && signalFlow.isFed[node] === 0) silent.add(node);
-    const unheard: number[] = [];
-    for (const own of pluggedIn.values()) {
-      for (const plugged of own.values()) {
-        const node = nodeOf(signal, plugged);
-        if (node === NOBODY || channelAt(signal, node).terminal.direction !== 'in') continue;
-        if (signalFlow.isHeard[node] === 0) unheard.push(node);
-      }
-    }
+  reads: ['signalParts', 'signalFlow', 'pluggedIn'],
+  find: ({ signalParts, signalFlow, pluggedIn }) => {
     const findings: Finding[] = [];
-    for (const [about, severity, nodes] of [
-      ['fed-by-nothing', 'caution', silent],
-      ['heard-by-nobody', 'note', unheard],
-    ] as const) {
-      for (const [key, { deviceId, terminalId, channels }] of byTerminal(signal, nodes)) {
-        findings.push({
-          id: `${about}|${key}`,
-          severity,
-          area: 'patch',
-          deviceIds: [deviceId],
-          about,
-          terminalId,
-          channels,
-        });
-      }
+    for (const [id, part] of signalParts) {
+      const plugged = pluggedIn.get(id);
+      const flow = part.isPlanned || plugged !== undefined ? signalFlow.byDevice.get(id) : undefined;
+      if (flow !== undefined) findings.push(...deadEndsOf(part, plugged, flow));
     }
     return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
   },
@@ -265,7 +286,7 @@ export const tapRule = rule({
           const taken = tapBetween(plan, from, to);
           if (taken === null || TAPS.indexOf(taken) <= TAPS.indexOf(settings.asksTap)) continue;
           findings.push({
-            id: `tap|${textOf(to)}|${textOf(from)}`,
+            id: `tap|${textOfEnd(to)}|${textOfEnd(from)}`,
             severity: 'caution',
             area: 'patch',
             deviceIds: [to.deviceId],
@@ -286,29 +307,26 @@ export const socketRule = rule({
   finds: waysOf(SIGNAL_WAYS, 'socket-used-twice'),
   reads: ['audioCables', 'pluggedIn'],
   find: ({ audioCables, pluggedIn }) => {
-    const bySocket = new Map<string, { end: SignalEnd; cableIds: string[]; plugged: string | null }>();
-    for (const { id, to, channels } of [...audioCables.values()].sort((a, b) => (a.id < b.id ? -1 : 1))) {
-      for (let n = 0; n < channels; n += 1) {
-        const end = { ...to, channel: to.channel + n };
-        const plugged = pluggedIn.get(end.deviceId)?.get(`${end.terminalId}/${end.channel}`)?.name ?? null;
-        const known = bySocket.get(textOf(end));
-        if (known === undefined) bySocket.set(textOf(end), { end, cableIds: [id], plugged });
-        else known.cableIds.push(id);
-      }
-    }
+    const bySocket = cablesBySocket(audioCables);
     return [...bySocket]
-      .filter(([, { cableIds, plugged }]) => cableIds.length > 1 || plugged !== null)
-      .map(([key, { end, cableIds, plugged }]): Finding => ({
-        id: `socket|${key}`,
-        severity: 'refusal',
-        area: 'patch',
-        deviceIds: [end.deviceId],
-        about: 'socket-used-twice',
-        terminalId: end.terminalId,
-        channel: end.channel,
-        cableIds,
-        plugged,
-      }))
+      .flatMap(([key, cables]): Finding[] => {
+        const [deviceId = '', terminalId = '', channel = ''] = key.split('|');
+        const plugged = pluggedIn.get(deviceId)?.get(`${terminalId}/${channel}`)?.name ?? null;
+        if (cables.length === 1 && plugged === null) return [];
+        return [
+          {
+            id: `socket|${key}`,
+            severity: 'refusal',
+            area: 'patch',
+            deviceIds: [deviceId],
+            about: 'socket-used-twice',
+            terminalId,
+            channel: Number(channel),
+            cableIds: cables.map((c) => c.id),
+            plugged,
+          },
+        ];
+      })
       .sort((a, b) => (a.id < b.id ? -1 : 1));
   },
 });
@@ -319,17 +337,17 @@ const REFUSED: ReadonlySet<string> = new Set(['phantom-into-output', 'no-powerin
 export const analogueRule = rule({
   finds: waysOf(SIGNAL_WAYS, 'analogue-end'),
   reads: ['signal', 'pluggedIn', 'audioCables', 'channelSettings', 'busSends'],
-  find: ({ signal, audioCables, ...plan }) => {
+  find: ({ signal, ...plan }) => {
     const nodes = new Set<number>();
     for (const own of plan.pluggedIn.values()) for (const plugged of own.values()) nodes.add(nodeOf(signal, plugged));
-    for (const { to, channels } of audioCables.values()) {
+    for (const { to, channels } of plan.audioCables.values()) {
       for (let n = 0; n < channels; n += 1) nodes.add(nodeOf(signal, { ...to, channel: to.channel + n }));
     }
     nodes.delete(NOBODY);
     const findings = [...nodes].flatMap((node) => {
       const end = channelAt(signal, node);
       return channelMisfits({ graph: signal, plan }, node).map((misfit): Finding => ({
-        id: `analogue|${textOf(end)}|${misfit.code}`,
+        id: `analogue|${textOfEnd(end)}|${misfit.code}`,
         severity: REFUSED.has(misfit.code) ? 'refusal' : 'caution',
         area: 'patch',
         deviceIds: [end.deviceId],

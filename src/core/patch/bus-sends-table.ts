@@ -1,4 +1,4 @@
-import { channel, flag, id, nullable, number, oneOf, record, type Described } from '../plan/shape';
+import { channel, defaulted, flag, id, nullable, number, oneOf, record, type Described } from '../plan/shape';
 import { table, type FieldProblem } from '../plan/table';
 import { endProblem, terminalAt, type Terminals } from '../signal/signal-end';
 import { TAPS } from '../signal/terminal-shape';
@@ -12,10 +12,10 @@ const shape = record({
   fromTerminalId: id,
   fromChannel: channel,
   /** Where in the strip it is taken; null: where it usually is. */
-  tap: nullable(oneOf(TAPS)),
-  isOn: flag,
+  tap: defaulted(nullable(oneOf(TAPS)), null),
+  isOn: defaulted(flag, true),
   /** Null: not planned. */
-  levelDb: nullable(number(-200)),
+  levelDb: defaulted(nullable(number(-200)), null),
 });
 /** A strip that goes to a bus. A bus is fed from as many as there are records. */
 export type BusSend = Described<typeof shape>;

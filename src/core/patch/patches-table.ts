@@ -1,4 +1,4 @@
-import { channel, id, nullable, oneOf, record, type Described } from '../plan/shape';
+import { channel, defaulted, id, nullable, oneOf, record, type Described } from '../plan/shape';
 import { table, type FieldProblem } from '../plan/table';
 import { endProblem, terminalAt, type Terminals } from '../signal/signal-end';
 import { TAPS, type Tap } from '../signal/terminal-shape';
@@ -10,9 +10,9 @@ const shape = record({
   terminalId: id,
   channel,
   /** What feeds it, in the same device. Null: nothing does, whatever it is normalled to. */
-  from: nullable(record({ terminalId: id, channel })),
+  from: defaulted(nullable(record({ terminalId: id, channel })), null),
   /** Where in the strip or bus it is taken; null: where it usually is. */
-  tap: nullable(oneOf(TAPS)),
+  tap: defaulted(nullable(oneOf(TAPS)), null),
 });
 /** The device patch: one channel within a device is fed from another. A channel without a record is fed as its model says. */
 export type Patch = Described<typeof shape>;

@@ -172,7 +172,9 @@ describe('the demo and the generator', () => {
     const r = reckon(plan);
     expect(r.findings.map((f) => f.about).sort()).toEqual([
       'address-outside-subnet',
+      'analogue-end',
       'duplicate-address',
+      'feedback-loop',
       'group-collision',
       'lanes-refused',
       'legs-share-switch',

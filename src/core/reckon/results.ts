@@ -166,6 +166,6 @@ export const RESULTS: { readonly [N in keyof Results]: StepTo<Facts, Results[N]>
   ),
   slotEdges: step(['devices', 'models', 'slotBuses', 'slotUnits'], (now, before) => slotEdgesOf(now, before?.made)),
   signal: step(['signalParts', 'wishes', 'audioCables', 'slotEdges'], signalGraphOf),
-  signalFlow: step(['signal', 'pluggedIn'], ({ signal, ...plan }) => signalFlowOf(signal, plan)),
+  signalFlow: step(['signal', 'pluggedIn'], signalFlowOf),
   clockwork: step(['timekeeping', 'pace'], ({ timekeeping, pace }) => ({ ...timekeeping, media: pace })),
 };

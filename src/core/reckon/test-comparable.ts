@@ -50,8 +50,8 @@ export function comparable(r: Reckoning) {
       deviceIds: r.signal.deviceIds,
       firstNode: sorted(r.signal.firstNode),
       feeders: r.signal.feeders,
-      mixes: [...r.signal.mixes].sort(([a], [b]) => a - b),
-      flow: r.signalFlow,
+      lists: r.signal.lists,
+      flow: { ...r.signalFlow, byDevice: sorted(r.signalFlow.byDevice) },
     },
     findings: [...r.findings].sort((a, b) => (a.id < b.id ? -1 : 1)).map(roundedFinding),
     totals: {

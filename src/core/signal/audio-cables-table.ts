@@ -1,4 +1,4 @@
-import { channel, id, nullable, number, oneOf, record, text, type Described } from '../plan/shape';
+import { channel, defaulted, id, nullable, number, oneOf, record, text, type Described } from '../plan/shape';
 import { table, type FieldProblem } from '../plan/table';
 import { endProblem, signalEnd, terminalAt, type Terminals } from './signal-end';
 import { CONNECTORS, SIGNAL_FORMATS } from './terminal-shape';
@@ -23,11 +23,13 @@ const shape = record({
   channels: channel,
   format: oneOf(SIGNAL_FORMATS),
   kind: oneOf(AUDIO_CABLE_KINDS),
-  grade: nullable(text(80)),
-  metres: nullable(number(0)),
-  fromPlug: nullable(oneOf(CONNECTORS)),
-  toPlug: nullable(oneOf(CONNECTORS)),
-  adapter: nullable(text(80)),
+  grade: defaulted(nullable(text(80)), null),
+  metres: defaulted(nullable(number(0)), null),
+  fromPlug: defaulted(nullable(oneOf(CONNECTORS)), null),
+  toPlug: defaulted(nullable(oneOf(CONNECTORS)), null),
+  adapter: defaulted(nullable(text(80)), null),
+  /** What an attenuator in it takes away; null: there is none. */
+  attenuationDb: defaulted(nullable(number(0)), null),
 });
 /** A cable that carries sound in any format but the network's: its two ends are sockets or links of devices. */
 export type AudioCable = Described<typeof shape>;

@@ -1,5 +1,5 @@
 import { LABEL_MAX } from '../plan/labels-table';
-import { channel, flag, id, nullable, number, oneOf, record, text, type Described } from '../plan/shape';
+import { channel, defaulted, flag, id, nullable, number, oneOf, record, text, type Described } from '../plan/shape';
 import { table, type FieldProblem } from '../plan/table';
 import { endProblem, terminalAt, type Terminals } from './signal-end';
 import { SIGNAL_FORMATS, TAPS } from './terminal-shape';
@@ -9,14 +9,14 @@ const shape = record({
   terminalId: id,
   channel,
   /** Null: none of its own. Network channels have theirs among the labels. */
-  label: nullable(text(LABEL_MAX)),
+  label: defaulted(nullable(text(LABEL_MAX)), null),
   /** What the socket is set to, where its terminal has a choice; null: the first. */
-  format: nullable(oneOf(SIGNAL_FORMATS)),
-  gainDb: nullable(number(-200)),
-  hasPad: flag,
-  hasPhantom: flag,
+  format: defaulted(nullable(oneOf(SIGNAL_FORMATS)), null),
+  gainDb: defaulted(nullable(number(-200)), null),
+  hasPad: defaulted(flag, false),
+  hasPhantom: defaulted(flag, false),
   /** Where what feeds it is to be taken: a tap after that is a finding. Null: anywhere. */
-  asksTap: nullable(oneOf(TAPS)),
+  asksTap: defaulted(nullable(oneOf(TAPS)), null),
 });
 /** How one channel of a terminal is set, as planned. */
 export type ChannelSettings = Described<typeof shape>;

@@ -2,14 +2,18 @@ import type { BusSend } from '../patch/bus-sends-table';
 import type { Patch } from '../patch/patches-table';
 import { isInsideKnown, terminalsOf, type Insides, type Terminal } from './terminals';
 
+const NO_NODES = new Int32Array();
+
 /** Nothing feeds it. */
 export const NOBODY = -1;
 
-/** A bus and the channels that it mixes. */
-export interface Mix {
-  readonly node: number;
-  readonly feeders: Int32Array;
-}
+/**
+ * What feeds a node is one number: from 0 on the one node that feeds it, NOBODY, or which of the lists of mixed nodes holds for it. Every
+ * channel of a bus has a list of its own, so that lists keep their numbers whatever is patched.
+ */
+export const mixOf = (listNumber: number): number => -2 - listNumber;
+/** The number of the list; below 0: it is no mix. */
+export const listNumberOf = (feeder: number): number => -2 - feeder;
 
 /** The channels of one device as the nodes of a graph, numbered from 0, and what feeds each within the device. */
 export interface DevicePart {
@@ -19,9 +23,10 @@ export interface DevicePart {
   /** By terminal, the node of its first channel. */
   readonly firstNode: readonly number[];
   readonly size: number;
-  /** By node. Of buses that mix nothing stands here: see `mixes`. */
+  /** By node. */
   readonly feeders: Int32Array;
-  readonly mixes: readonly Mix[];
+  /** What each channel of each bus mixes, in the order of nodes; those of a matrix share one list. */
+  readonly lists: readonly Int32Array[];
   /** Whether anything of its inside was planned. */
   readonly isPlanned: boolean;
   readonly patches: ReadonlyMap<string, Patch> | undefined;
@@ -63,15 +68,19 @@ export function devicePart(
     const found = firstById.get(terminalId);
     return found === undefined || channel > found.channels ? NOBODY : found.first + channel - 1;
   };
-  const mixes: Mix[] = [];
+  const lists: Int32Array[] = [];
+  const listAt = new Int32Array(size).fill(NOBODY);
   for (const [n, t] of terminals.entries()) {
     const first = firstNode[n] as number;
     const from = t.normalledTo === null ? undefined : firstById.get(t.normalledTo);
     if (from !== undefined) for (let c = 0; c < t.normalledChannels; c += 1) feeders[first + c] = from.first + c;
+    if (t.kind !== 'bus') continue;
     const mixed = t.mixes === null ? undefined : firstById.get(t.mixes);
-    if (mixed === undefined) continue;
-    const all = Int32Array.from({ length: mixed.channels }, (_, c) => mixed.first + c);
-    for (let c = 0; c < t.channels; c += 1) mixes.push({ node: first + c, feeders: all });
+    const all = mixed === undefined ? NO_NODES : Int32Array.from({ length: mixed.channels }, (_, c) => mixed.first + c);
+    for (let c = 0; c < t.channels; c += 1) {
+      listAt[first + c] = lists.length;
+      lists.push(all);
+    }
   }
   for (const patch of patches?.values() ?? []) {
     const node = at(patch.terminalId, patch.channel);
@@ -87,20 +96,19 @@ export function devicePart(
     if (known === undefined) sentTo.set(node, [source]);
     else known.push(source);
   }
-  for (const [node, sources] of sentTo) {
-    const fixed = mixes.findIndex((m) => m.node === node);
-    if (fixed >= 0) sources.push(...(mixes[fixed] as Mix).feeders);
-    const mix = { node, feeders: Int32Array.from(new Set(sources)).sort() };
-    if (fixed >= 0) mixes[fixed] = mix;
-    else mixes.push(mix);
-  }
-  // What a bus is normalled or patched to sounds along with what it mixes.
-  for (const [n, mix] of mixes.entries()) {
-    const direct = feeders[mix.node] as number;
-    if (direct === NOBODY) continue;
-    mixes[n] = { ...mix, feeders: Int32Array.from(new Set([...mix.feeders, direct])).sort() };
-    feeders[mix.node] = NOBODY;
+  for (let node = 0; node < size; node += 1) {
+    const list = listAt[node] as number;
+    if (list === NOBODY) continue;
+    const fixed = lists[list] as Int32Array;
+    const sent = sentTo.get(node);
+    const direct = feeders[node] as number;
+    // What a bus is normalled or patched to sounds along with what it mixes.
+    if (sent !== undefined || (direct !== NOBODY && fixed.length > 0)) {
+      const all = [...fixed, ...(sent ?? []), ...(direct === NOBODY ? [] : [direct])];
+      lists[list] = Int32Array.from(new Set(all)).sort();
+    }
+    if ((lists[list] as Int32Array).length > 0) feeders[node] = mixOf(list);
   }
   const isPlanned = isInsideKnown(model) && (patches?.size ?? 0) + (sends?.size ?? 0) > 0;
-  return { deviceId, model, terminals, firstNode, size, feeders, mixes, isPlanned, patches, sends };
+  return { deviceId, model, terminals, firstNode, size, feeders, lists, isPlanned, patches, sends };
 }

@@ -133,9 +133,11 @@ test('reach, loops, and what is fed and heard agree with a slow search, for plan
         expect([...fedBy(signal, node)].map((n) => textAt(signal, n)).sort()).toEqual(
           [...(slow.feeds.get(key) ?? [])].sort(),
         );
-        expect([key, signalFlow.isFed[node] === 1]).toEqual([key, fed.has(key)]);
+        const own = signalFlow.byDevice.get(deviceId);
+        const flowAt = (what: 'isFed' | 'isHeard') => own?.[what][node - (signal.firstNode.get(deviceId) ?? 0)] === 1;
+        expect([key, flowAt('isFed')]).toEqual([key, fed.has(key)]);
         const isHeard = sinks.has(key) || [...(reaches.get(key) ?? [])].some((k) => sinks.has(k));
-        expect([key, signalFlow.isHeard[node] === 1]).toEqual([key, isHeard]);
+        expect([key, flowAt('isHeard')]).toEqual([key, isHeard]);
       }
       // Each group of channels that reach each other has one loop told, and that is one.
       const groups = new Set(

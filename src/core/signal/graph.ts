@@ -2,9 +2,9 @@ import { changedKeys } from '../plan/changed-keys';
 import type { PlanOf } from '../plan/plan';
 import { sameValue } from '../plan/same-value';
 import { busState } from '../slots/slot-bus';
-import type { Wish } from '../reckon/wishes';
+import type { Wishes } from '../reckon/wishes';
 import type { AudioCable } from './audio-cables-table';
-import { devicePart, nodeIn, NOBODY, terminalIndexAt, type DevicePart } from './device-part';
+import { devicePart, listNumberOf, nodeIn, NOBODY, terminalIndexAt, type DevicePart } from './device-part';
 import type { SignalEnd } from './signal-end';
 import { NETWORK_IN, NETWORK_OUT, SLOTS_IN, SLOTS_OUT, type Insides, type Terminal } from './terminals';
 
@@ -15,14 +15,19 @@ import { NETWORK_IN, NETWORK_OUT, SLOTS_IN, SLOTS_OUT, type Insides, type Termin
  */
 export interface SignalGraph {
   readonly parts: ReadonlyMap<string, DevicePart>;
-  /** The devices in the order of their nodes, and the first node of each. */
+  /** The devices in the order of their nodes, and the first node and the first list of each. */
   readonly deviceIds: readonly string[];
   readonly firstNode: ReadonlyMap<string, number>;
+  /** The first node of each, in the order of devices. */
+  readonly firstNodes: Int32Array;
+  readonly firstList: ReadonlyMap<string, number>;
   readonly size: number;
-  /** By node, the node that feeds it; NOBODY: none, or it is a bus. */
+  /** By node, what feeds it: a node, NOBODY, or one of the lists (see `device-part.ts`). */
   readonly feeders: Int32Array;
-  /** By bus, the nodes that it mixes. */
-  readonly mixes: ReadonlyMap<number, Int32Array>;
+  readonly lists: readonly Int32Array[];
+  /** By sending device, who is fed from it: by subscriptions, and by cables and slot buses. */
+  readonly hearersByLane: ReadonlyMap<string, ReadonlySet<string>>;
+  readonly hearersByCable: ReadonlyMap<string, ReadonlySet<string>>;
 }
 
 /** Devices of known models with how they lead on inside. What did not change is the same object. */
@@ -71,7 +76,7 @@ export function slotEdgesOf(
 
 export interface GraphInputs {
   readonly signalParts: ReadonlyMap<string, DevicePart>;
-  readonly wishes: { readonly byReceiver: ReadonlyMap<string, Wish> };
+  readonly wishes: Pick<Wishes, 'byReceiver' | 'hearersBySender'>;
   readonly audioCables: ReadonlyMap<string, AudioCable>;
   readonly slotEdges: readonly SlotEdge[];
 }
@@ -93,24 +98,19 @@ export function signalGraphOf(
   for (const id of changedKeys(wishes.byReceiver, was?.wishes.byReceiver ?? wishes.byReceiver)) touched.add(id);
   if (touched.size === 0 && parts === known.parts) return known;
   const feeders = known.feeders.slice();
-  let { mixes } = known;
+  let lists = known.lists;
   for (const id of touched) {
     const part = parts.get(id);
     const first = known.firstNode.get(id);
     if (part === undefined || first === undefined) continue;
-    const old = known.parts.get(id);
-    if (old !== part) {
-      if ((old?.mixes.length ?? 0) + part.mixes.length > 0) {
-        const next = new Map(mixes);
-        for (const mix of old?.mixes ?? []) next.delete(first + mix.node);
-        placeMixes(next, part, first);
-        mixes = next;
-      }
+    if (known.parts.get(id) !== part && part.lists.length > 0) {
+      if (lists === known.lists) lists = [...lists];
+      placeLists(lists as Int32Array[], part, first, known.firstList.get(id) as number);
     }
-    placeInside(feeders, part, first);
+    placeInside(feeders, part, first, known.firstList.get(id) as number);
     placeLanes(feeders, part, first, wishes, parts, known.firstNode);
   }
-  const graph = { ...known, parts, feeders, mixes };
+  const graph = { ...known, parts, feeders, lists, hearersByLane: wishes.hearersBySender };
   placeCables(graph, audioCables, slotEdges);
   return graph;
 }
@@ -128,40 +128,62 @@ function haveSameNodes(a: ReadonlyMap<string, DevicePart>, b: ReadonlyMap<string
 function wholeGraph({ signalParts: parts, wishes, audioCables, slotEdges }: GraphInputs): SignalGraph {
   const deviceIds = [...parts.keys()].sort();
   const firstNode = new Map<string, number>();
+  const firstList = new Map<string, number>();
   let size = 0;
+  let listCount = 0;
   for (const id of deviceIds) {
+    const part = parts.get(id) as DevicePart;
     firstNode.set(id, size);
-    size += (parts.get(id) as DevicePart).size;
+    firstList.set(id, listCount);
+    size += part.size;
+    listCount += part.lists.length;
   }
   const feeders = new Int32Array(size);
-  const mixes = new Map<number, Int32Array>();
+  const lists = new Array<Int32Array>(listCount);
   for (const id of deviceIds) {
     const part = parts.get(id) as DevicePart;
     const first = firstNode.get(id) as number;
-    placeInside(feeders, part, first);
-    placeMixes(mixes, part, first);
+    const list = firstList.get(id) as number;
+    placeLists(lists, part, first, list);
+    placeInside(feeders, part, first, list);
     placeLanes(feeders, part, first, wishes, parts, firstNode);
   }
-  const graph = { parts, deviceIds, firstNode, size, feeders, mixes };
+  const hearersByCable = new Map<string, Set<string>>();
+  const join = (from: string, to: string) =>
+    hearersByCable.set(from, (hearersByCable.get(from) ?? new Set<string>()).add(to));
+  for (const { from, to } of audioCables.values()) join(from.deviceId, to.deviceId);
+  for (const { hears, talks } of slotEdges) join(talks.deviceId, hears.deviceId);
+  const graph = {
+    parts,
+    deviceIds,
+    firstNode,
+    firstNodes: Int32Array.from(firstNode.values()),
+    firstList,
+    size,
+    feeders,
+    lists,
+    hearersByLane: wishes.hearersBySender,
+    hearersByCable,
+  };
   placeCables(graph, audioCables, slotEdges);
   return graph;
 }
 
-function placeInside(feeders: Int32Array, part: DevicePart, first: number): void {
+function placeInside(feeders: Int32Array, part: DevicePart, first: number, firstList: number): void {
   for (let n = 0; n < part.size; n += 1) {
     const from = part.feeders[n] as number;
-    feeders[first + n] = from === NOBODY ? NOBODY : first + from;
+    feeders[first + n] = from >= 0 ? first + from : from === NOBODY ? NOBODY : from - firstList;
   }
 }
 
-function placeMixes(mixes: Map<number, Int32Array>, part: DevicePart, first: number): void {
+function placeLists(lists: Int32Array[], part: DevicePart, first: number, firstList: number): void {
   let last: Int32Array | null = null;
   let placed: Int32Array | null = null;
-  for (const { node, feeders } of part.mixes) {
+  for (const [n, nodes] of part.lists.entries()) {
     // The buses of a matrix share one list.
-    if (feeders !== last || placed === null) placed = feeders.map((n) => first + n);
-    last = feeders;
-    mixes.set(first + node, placed);
+    if (nodes !== last || placed === null) placed = nodes.map((node) => first + node);
+    last = nodes;
+    lists[firstList + n] = placed;
   }
 }
 
@@ -224,18 +246,23 @@ export function nodeOf(graph: SignalGraph, { deviceId, terminalId, channel }: Si
   return node === NOBODY ? NOBODY : first + node;
 }
 
+/** The place in the list of devices of the one that a node belongs to. */
+export function deviceIndexAt({ firstNodes }: SignalGraph, node: number): number {
+  let low = 0;
+  let high = firstNodes.length - 1;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if ((firstNodes[middle] as number) <= node) low = middle;
+    else high = middle - 1;
+  }
+  // A device without any channel begins where the next one does: of those the last is found.
+  return low;
+}
+
 /** The channel that a node is. */
 export function channelAt(graph: SignalGraph, node: number): SignalEnd & { readonly terminal: Terminal } {
   const { deviceIds, firstNode } = graph;
-  let low = 0;
-  let high = deviceIds.length - 1;
-  while (low < high) {
-    const middle = (low + high + 1) >> 1;
-    if ((firstNode.get(deviceIds[middle] as string) as number) <= node) low = middle;
-    else high = middle - 1;
-  }
-  // A device without any channel begins where the next one does.
-  const deviceId = deviceIds[low] as string;
+  const deviceId = deviceIds[deviceIndexAt(graph, node)] as string;
   const part = graph.parts.get(deviceId) as DevicePart;
   const inner = node - (firstNode.get(deviceId) as number);
   const n = terminalIndexAt(part, inner);
@@ -246,11 +273,15 @@ export function channelAt(graph: SignalGraph, node: number): SignalEnd & { reado
 const NO_NODES = new Int32Array();
 
 /** What feeds a node. */
-export function feedersOf(graph: SignalGraph, node: number): Int32Array {
-  const mixed = graph.mixes.get(node);
-  if (mixed !== undefined) return mixed;
-  const from = graph.feeders[node] as number;
-  return from === NOBODY ? NO_NODES : Int32Array.of(from);
+export function feedersOf({ feeders, lists }: SignalGraph, node: number): Int32Array {
+  const from = feeders[node] as number;
+  if (from >= 0) return Int32Array.of(from);
+  return from === NOBODY ? NO_NODES : (lists[listNumberOf(from)] as Int32Array);
+}
+
+/** What a bus mixes; null: the node is no bus, or mixes nothing. */
+export function listOf({ feeders, lists }: SignalGraph, node: number): Int32Array | null {
+  return lists[listNumberOf(feeders[node] as number)] ?? null;
 }
 
 const onwards = new WeakMap<SignalGraph, { readonly starts: Int32Array; readonly fed: Int32Array }>();
@@ -259,23 +290,19 @@ const onwards = new WeakMap<SignalGraph, { readonly starts: Int32Array; readonly
 export function fedBy(graph: SignalGraph, node: number): Int32Array {
   let turned = onwards.get(graph);
   if (turned === undefined) {
-    const { size, feeders, mixes } = graph;
+    const { size } = graph;
     const starts = new Int32Array(size + 1);
-    const count = (from: number) => {
-      starts[from + 1] = (starts[from + 1] as number) + 1;
-    };
-    for (let n = 0; n < size; n += 1) if (feeders[n] !== NOBODY) count(feeders[n] as number);
-    for (const mixed of mixes.values()) mixed.forEach(count);
+    for (let n = 0; n < size; n += 1) {
+      for (const from of feedersOf(graph, n)) starts[from + 1] = (starts[from + 1] as number) + 1;
+    }
     for (let n = 0; n < size; n += 1) starts[n + 1] = (starts[n + 1] as number) + (starts[n] as number);
     const next = starts.slice();
     const fed = new Int32Array(starts[size] as number);
-    const put = (from: number, to: number) => {
-      fed[next[from] as number] = to;
-      next[from] = (next[from] as number) + 1;
-    };
     for (let n = 0; n < size; n += 1) {
-      if (feeders[n] !== NOBODY) put(feeders[n] as number, n);
-      else for (const from of mixes.get(n) ?? NO_NODES) put(from, n);
+      for (const from of feedersOf(graph, n)) {
+        fed[next[from] as number] = n;
+        next[from] = (next[from] as number) + 1;
+      }
     }
     turned = { starts, fed };
     onwards.set(graph, turned);

@@ -1,5 +1,5 @@
 import { channelAt, feedersOf, type SignalGraph } from './graph';
-import { inputGainDb, MISMATCH_DB, pluggedAt, settingsAt, type LevelTables } from './levels';
+import { attenuationInto, inputGainDb, MISMATCH_DB, pluggedAt, settingsAt, type LevelTables } from './levels';
 import type { SignalEnd } from './signal-end';
 import type { LevelFacts } from './terminal-shape';
 
@@ -40,6 +40,8 @@ export function channelMisfits(signals: LevelSignals, node: number): readonly Le
   return at.terminal.direction === 'out' ? outputMisfits(signals, at) : [];
 }
 
+const less = (level: number | null, lostDb: number) => (level === null ? null : level - lostDb);
+
 function mismatch(givesDbu: number | null, wantsDbu: number | null): LevelMisfit[] {
   if (givesDbu === null || wantsDbu === null) return [];
   const differenceDb = givesDbu - wantsDbu;
@@ -60,13 +62,15 @@ function inputMisfits({ graph, plan }: LevelSignals, at: At, node: number): Leve
   if (plugged?.powering === 'phantom' && !hasPhantom) found.push({ code: 'no-powering' });
   const isOutput = cabled !== undefined || plugged?.kind === 'line-source' || plugged?.kind === 'player';
   if (hasPhantom && isOutput) found.push({ code: 'phantom-into-output' });
-  const most = out?.fullScaleDbu ?? plugged?.maxLevelDbu ?? null;
+  const lost = attenuationInto(plan, at);
+  const most = less(out?.fullScaleDbu ?? plugged?.maxLevelDbu ?? null, lost);
   const gainDb = inputGainDb(plan, at, facts);
   if (most !== null && facts.fullScaleDbu !== null) {
     const overDb = most + gainDb - facts.fullScaleDbu;
     if (overDb > 0) found.push({ code: 'clips', mostDbu: most, gainDb, fullScaleDbu: facts.fullScaleDbu, overDb });
   }
-  if (!hasGain(facts)) found.push(...mismatch(out?.nominalDbu ?? plugged?.levelDbu ?? null, facts.nominalDbu));
+  const usual = less(out?.nominalDbu ?? plugged?.levelDbu ?? null, lost);
+  if (!hasGain(facts)) found.push(...mismatch(usual, facts.nominalDbu));
   return [...found, ...tooLong(plugged)];
 }
 
@@ -79,7 +83,11 @@ function outputMisfits({ plan }: LevelSignals, at: At): LevelMisfit[] {
   if (facts.loadMinOhm !== null && ohm !== null && ohm < facts.loadMinOhm) {
     found.push({ code: 'load-too-low', ohm, ohmMin: facts.loadMinOhm });
   }
-  return [...found, ...mismatch(facts.nominalDbu, plugged.levelDbu), ...tooLong(plugged)];
+  return [
+    ...found,
+    ...mismatch(less(facts.nominalDbu, plugged.attenuationDb ?? 0), plugged.levelDbu),
+    ...tooLong(plugged),
+  ];
 }
 
 function tooLong(

@@ -1,10 +1,11 @@
 import type { PlanOf } from '../plan/plan';
+import { cablesInto } from './cabled';
 import { channelAt, feedersOf, type SignalGraph } from './graph';
 import type { SignalEnd } from './signal-end';
 import type { LevelFacts } from './terminal-shape';
 
 /** The tables that levels follow from, beside the graph. */
-export type LevelTables = PlanOf<'pluggedIn' | 'channelSettings' | 'busSends'>;
+export type LevelTables = PlanOf<'pluggedIn' | 'channelSettings' | 'busSends' | 'audioCables'>;
 
 /** The level of a channel: at its socket in dBu, inside the device in dB below full scale. Null: not known, or there is none. */
 export interface SignalLevel {
@@ -29,6 +30,12 @@ export function inputGainDb(tables: PlanOf<'channelSettings'>, end: SignalEnd, l
   return gain - (settings?.hasPad === true ? (level.padDb ?? 0) : 0);
 }
 
+/** What an attenuator in the cable to a socket takes away. */
+export function attenuationInto(tables: PlanOf<'pluggedIn' | 'audioCables'>, end: SignalEnd): number {
+  const [cable] = cablesInto(tables, end);
+  return (cable ?? pluggedAt(tables, end))?.attenuationDb ?? 0;
+}
+
 /** Whether to go by what a source usually gives, or by the most that it gives. */
 export type LevelOf = 'usual' | 'most';
 
@@ -48,7 +55,8 @@ export function levelsOf(
     const full = level?.fullScaleDbu ?? null;
     if (terminal.direction === 'in') {
       const plugged = pluggedAt(tables, end);
-      const dbu = isFed ? from.dbu : ((of === 'usual' ? plugged?.levelDbu : plugged?.maxLevelDbu) ?? null);
+      const given = isFed ? from.dbu : ((of === 'usual' ? plugged?.levelDbu : plugged?.maxLevelDbu) ?? null);
+      const dbu = given === null ? null : tidy(given - attenuationInto(tables, end));
       if (level === null) return isFed ? { dbu: null, dbfs: from.dbfs } : { dbu, dbfs: null };
       return { dbu, dbfs: dbu === null || full === null ? null : tidy(dbu + inputGainDb(tables, end, level) - full) };
     }

@@ -1,4 +1,4 @@
-import { channel, id, nullable, number, oneOf, record, text, type Described } from '../plan/shape';
+import { channel, defaulted, id, nullable, number, oneOf, record, text, type Described } from '../plan/shape';
 import { table, type FieldProblem } from '../plan/table';
 import { endProblem, terminalAt, type Terminals } from './signal-end';
 import { CONNECTORS } from './terminal-shape';
@@ -22,21 +22,23 @@ const shape = record({
   name: text(80, 1),
   kind: oneOf(PLUGGED_KINDS),
   /** What it usually gives, or wants, and the most it gives before it distorts. Null: not known. */
-  levelDbu: nullable(number(-200)),
-  maxLevelDbu: nullable(number(-200)),
-  powering: oneOf(POWERINGS),
+  levelDbu: defaulted(nullable(number(-200)), null),
+  maxLevelDbu: defaulted(nullable(number(-200)), null),
+  powering: defaulted(oneOf(POWERINGS), 'none'),
   /** Of a source: what it gives from; of a loudspeaker: its load. */
-  impedanceOhm: nullable(number(0)),
+  impedanceOhm: defaulted(nullable(number(0)), null),
   /** What a loudspeaker takes for long. */
-  powerW: nullable(number(0)),
-  placeId: nullable(id),
-  position: nullable(position),
+  powerW: defaulted(nullable(number(0)), null),
+  placeId: defaulted(nullable(id), null),
+  position: defaulted(nullable(position), null),
   /** The cable between it and the socket: its plug at the socket's end, its grade, its length, and what it runs through. */
-  plug: nullable(oneOf(CONNECTORS)),
-  cableGrade: nullable(text(80)),
-  metres: nullable(number(0)),
-  metresMax: nullable(number(0)),
-  adapter: nullable(text(80)),
+  plug: defaulted(nullable(oneOf(CONNECTORS)), null),
+  cableGrade: defaulted(nullable(text(80)), null),
+  metres: defaulted(nullable(number(0)), null),
+  metresMax: defaulted(nullable(number(0)), null),
+  adapter: defaulted(nullable(text(80)), null),
+  /** What an attenuator in the cable takes away; null: there is none. */
+  attenuationDb: defaulted(nullable(number(0)), null),
 });
 /** A source or sink in a socket. */
 export type PluggedIn = Described<typeof shape>;
@@ -55,6 +57,7 @@ export const PLAIN_PLUGGED = {
   metres: null,
   metresMax: null,
   adapter: null,
+  attenuationDb: null,
 } as const satisfies Partial<PluggedIn>;
 
 export const isSource = (kind: PluggedKind): boolean => (SOURCE_KINDS as readonly string[]).includes(kind);

@@ -98,8 +98,9 @@ export function terminalProblem(model: Insides): FieldProblem | null {
       const from = all.get(id);
       if (t.direction === 'in')
         return { reason: 'out-of-range', path: at(field), value: id, limit: 'outputs and insides' };
-      if (from === undefined) return { reason: 'unknown', path: at(field), value: id };
-      if (from.direction === 'out')
+      // A model may lose its network or slots: what was led from there is fed by nothing then.
+      if (from === undefined && !IMPLIED.has(id)) return { reason: 'unknown', path: at(field), value: id };
+      if (from?.direction === 'out')
         return { reason: 'out-of-range', path: at(field), value: id, limit: 'inputs and insides' };
     }
     for (const field of ['sendsFrom', 'mixes'] as const) {

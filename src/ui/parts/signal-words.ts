@@ -139,6 +139,8 @@ export function signalFixWords(plan: Plan, fix: SignalFix): string {
       return `Turn phantom power ${fix.isOn ? 'on' : 'off'} at ${endWords(plan, fix.end)}`;
     case 'set-gain':
       return `Set the gain to ${signedDb(fix.gainDb)}`;
+    case 'attenuate':
+      return `Put an attenuator of ${db(fix.attenuationDb)} into the cable at ${endWords(plan, fix.end)}`;
     case 'set-pad':
       return `Switch the pad in: ${signedDb(-fix.padDb)}`;
   }
@@ -155,6 +157,7 @@ const SIGNAL_FIXES = {
   'set-phantom': true,
   'set-gain': true,
   'set-pad': true,
+  attenuate: true,
 } as const satisfies Record<SignalFix['does'], true>;
 
 export const isSignalFix = <F extends { readonly does: string }>(fix: F): fix is F & SignalFix =>

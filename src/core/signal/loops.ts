@@ -1,0 +1,135 @@
+import { listNumberOf, NOBODY } from './device-part';
+import { feedersOf, type SignalGraph } from './graph';
+
+/** What a walk writes on, by channel or by place on a stack. Kept between walks, as making it anew costs more than a short walk. */
+interface Boards {
+  /** When each was entered, from 1; 0 before and after a walk. */
+  readonly entered: Int32Array;
+  readonly low: Int32Array;
+  readonly isOpen: Uint8Array;
+  readonly open: Int32Array;
+  readonly path: Int32Array;
+  /** How many feeders of each channel on the path were followed. */
+  readonly followed: Int32Array;
+  readonly order: Int32Array;
+}
+let kept: Boards | null = null;
+
+function boards(size: number): Boards {
+  if (kept === null || kept.entered.length < size) {
+    const list = () => new Int32Array(size);
+    kept = {
+      entered: list(),
+      low: list(),
+      isOpen: new Uint8Array(size),
+      open: list(),
+      path: list(),
+      followed: list(),
+      order: list(),
+    };
+  }
+  return kept;
+}
+
+export interface BackWalk {
+  /** Channels that all hear each other, group by group. */
+  readonly groups: readonly (readonly number[])[];
+  /** The channels that were walked, each after all that feed it but those of its own group. */
+  readonly order: Int32Array;
+}
+
+/**
+ * Walks back from the given channels through all that they hear (Tarjan's strongly connected components, with stacks of its own, as a chain
+ * may be long). Cost: each channel and each feed of it once.
+ */
+export function walkBack(graph: SignalGraph, starts: Int32Array): BackWalk {
+  const { size, feeders, lists } = graph;
+  const { entered, low, isOpen, open, path, followed, order } = boards(size);
+  const groups: number[][] = [];
+  /** Lists of which every channel was left: the other buses of a matrix need not look at them again. */
+  const walked = new Set<Int32Array>();
+  let openCount = 0;
+  let count = 0;
+  let next = 1;
+  for (let s = 0; s < starts.length; s += 1) {
+    const start = starts[s] as number;
+    if (entered[start] !== 0) continue;
+    let top = -1;
+    let entering = start;
+    for (;;) {
+      if (entering !== NOBODY) {
+        entered[entering] = low[entering] = next;
+        next += 1;
+        isOpen[entering] = 1;
+        open[openCount] = entering;
+        openCount += 1;
+        top += 1;
+        path[top] = entering;
+        followed[top] = 0;
+      }
+      const node = path[top] as number;
+      const k = followed[top] as number;
+      const feeder = feeders[node] as number;
+      let from = NOBODY;
+      if (feeder >= 0) from = k === 0 ? feeder : NOBODY;
+      else if (feeder !== NOBODY) {
+        const list = lists[listNumberOf(feeder)] as Int32Array;
+        if (k < list.length && !(k === 0 && walked.has(list))) from = list[k] as number;
+      }
+      entering = NOBODY;
+      if (from !== NOBODY) {
+        followed[top] = k + 1;
+        if (entered[from] === 0) entering = from;
+        else if (isOpen[from] === 1 && (entered[from] as number) < (low[node] as number))
+          low[node] = entered[from] as number;
+        continue;
+      }
+      top -= 1;
+      if (top >= 0) {
+        const parent = path[top] as number;
+        if ((low[node] as number) < (low[parent] as number)) low[parent] = low[node] as number;
+      }
+      if (low[node] === entered[node]) {
+        const end = openCount;
+        do {
+          openCount -= 1;
+          const one = open[openCount] as number;
+          isOpen[one] = 0;
+          order[count] = one;
+          count += 1;
+        } while (open[openCount] !== node);
+        if (feeder < NOBODY && end - openCount === 1) walked.add(lists[listNumberOf(feeder)] as Int32Array);
+        if (end - openCount > 1) groups.push([...open.subarray(openCount, end)].sort((a, b) => a - b));
+        else if (feeder === node || (feeder < NOBODY && lists[listNumberOf(feeder)]?.includes(node)))
+          groups.push([node]);
+      }
+      if (top < 0) break;
+    }
+  }
+  for (let k = 0; k < count; k += 1) entered[order[k] as number] = 0;
+  return { groups: groups.sort((a, b) => (a[0] as number) - (b[0] as number)), order: order.slice(0, count) };
+}
+
+/** A shortest round through channels that all hear each other, from the lowest of them on, in the order in which sound runs. */
+export function roundOf(graph: SignalGraph, group: readonly number[]): number[] {
+  const isMember = new Set(group);
+  const start = Math.min(...group);
+  const back = new Map<number, number>();
+  const left = [start];
+  for (let at = 0; at < left.length; at += 1) {
+    const node = left[at] as number;
+    for (const from of feedersOf(graph, node)) {
+      if (!isMember.has(from)) continue;
+      if (from === start) {
+        // From `start` back to `node`: the way that sound runs is the other way about.
+        const round = [node];
+        for (let n = node; n !== start;) round.push((n = back.get(n) as number));
+        return [start, ...round.filter((n) => n !== start)];
+      }
+      if (back.has(from)) continue;
+      back.set(from, node);
+      left.push(from);
+    }
+  }
+  return [...group];
+}
