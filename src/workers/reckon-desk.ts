@@ -21,6 +21,7 @@ import { overlapOf } from '../core/reckon/overlap';
 import { proposeClocks } from '../core/clocks/propose';
 import { clockViewOf, lossView, whyView } from './clock-view';
 import { packedStream } from './packed-view';
+import { followed, patchView } from './patch-view';
 import { linkDetail, networkView, streamViews } from './network-view';
 import type { LaneDetail, LaneView, LegView, ReckoningDelta, ReckonWorker } from './reckon-view';
 
@@ -255,6 +256,14 @@ export function reckonDesk(): ReckonWorker {
     linkDetail(linkId) {
       const reckoning = previewed ?? current;
       return reckoning === null ? null : linkDetail(reckoning, linkId);
+    },
+    patch(deviceId) {
+      const reckoning = previewed ?? current;
+      return reckoning === null ? null : patchView(reckoning, deviceId);
+    },
+    follow(start, way) {
+      const reckoning = previewed ?? current;
+      return reckoning === null ? null : followed(reckoning, start, way);
     },
     streams() {
       const reckoning = previewed ?? current;

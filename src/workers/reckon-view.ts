@@ -18,6 +18,9 @@ import type { StreamFormat } from '../core/streams/format';
 import type { Term } from '../core/units/working';
 import type { ClockProposal } from '../core/clocks/propose';
 import type { ClockLoss } from '../core/clocks/take-over';
+import type { SignalEnd } from '../core/signal/signal-end';
+import type { Way } from '../core/signal/follow';
+import type { Followed, PatchChannel } from './patch-view';
 import type { ClockView, LossView, WhyView } from './clock-view';
 
 /** What the reckoning worker tells the page: as little as the sheets need, and only what changed. */
@@ -222,6 +225,10 @@ export interface ReckonWorker {
   /** What the budget that a finding is about is spent on; empty for any other finding. */
   spenders(finding: Finding): readonly Spender[];
   linkDetail(linkId: string): LinkDetail | null;
+  /** Every channel of a device with what feeds it; null: it has none. */
+  patch(deviceId: string): readonly PatchChannel[] | null;
+  /** The way of a sound from a channel on, or back. */
+  follow(start: SignalEnd, way: Way): Followed | null;
   streams(): readonly StreamView[];
   /** Every stream as its SDP. */
   sdpFiles(): readonly SdpFile[];

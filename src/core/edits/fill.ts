@@ -51,27 +51,33 @@ export function fillFrom(
 ): FillResult {
   if (fill.pattern === 'by-label') return fillByLabel(plan, receivers, [sender.deviceId]);
   const count = channelCount(plan, sender.deviceId, 'send');
-  const runLength = Math.max(0, Math.min(receivers.length, count - sender.channel + 1));
-  const channelOf = (n: number): number => {
-    switch (fill.pattern) {
-      case 'all-the-same':
-        return sender.channel;
-      case 'every-nth':
-        return sender.channel + n * fill.step;
-      case 'reversed':
-        return n < runLength ? sender.channel + runLength - 1 - n : count + 1;
-      default:
-        return sender.channel + n;
-    }
-  };
+  const channels = filledChannels(sender.channel, receivers.length, count, fill);
   const subscriptions: Subscription[] = [];
   const leftOut: LeftOut[] = [];
   receivers.forEach((receiver, n) => {
-    const channel = channelOf(n);
-    if (channel > count) leftOut.push({ ...receiver, why: 'no-channel-left' });
+    const channel = channels[n] ?? null;
+    if (channel === null) leftOut.push({ ...receiver, why: 'no-channel-left' });
     else subscriptions.push(lane(receiver, { deviceId: sender.deviceId, channel }));
   });
   return { subscriptions, leftOut };
+}
+
+/** Which of `count` channels each of `length` places takes, from `first` on; null: there is none left for it. */
+export function filledChannels(first: number, length: number, count: number, fill: Fill): (number | null)[] {
+  const runLength = Math.max(0, Math.min(length, count - first + 1));
+  const channelOf = (n: number): number => {
+    switch (fill.pattern) {
+      case 'all-the-same':
+        return first;
+      case 'every-nth':
+        return first + n * fill.step;
+      case 'reversed':
+        return n < runLength ? first + runLength - 1 - n : count + 1;
+      default:
+        return first + n;
+    }
+  };
+  return Array.from({ length }, (_, n) => (channelOf(n) > count ? null : channelOf(n)));
 }
 
 /** Labels that a person would call the same: capitals and spaces do not count. */

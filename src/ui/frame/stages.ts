@@ -1,4 +1,4 @@
-import { ArrowRightLeft, Cable, Clock, Network, Server, type LucideIcon } from 'lucide-react';
+import { ArrowRightLeft, Cable, Clock, Mic, Network, Server, type LucideIcon } from 'lucide-react';
 import type { Area, Finding } from '@/core/findings/finding';
 import type { Totals } from '@/core/reckon/reckoning';
 
@@ -109,6 +109,37 @@ const lanes: Stage = {
   },
 };
 
+const patch: Stage = {
+  id: 'patch',
+  title: 'Device patch',
+  also: 'strips buses sockets connectors microphones loudspeakers inputs outputs signal',
+  Icon: Mic,
+  actions: () => [],
+  queryOf: (finding) => {
+    const deviceId = firstDevice(finding);
+    const at = (terminalId: string, channel: number) => `?device=${deviceId}&sel=${terminalId}:${channel}`;
+    switch (finding.about) {
+      case 'feedback-loop': {
+        const own = finding.ring.find((end) => end.deviceId === deviceId);
+        return own === undefined ? `?device=${deviceId}` : at(own.terminalId, own.channel);
+      }
+      case 'same-sound-twice':
+        return at(finding.bus.terminalId, finding.bus.channel);
+      case 'tap-too-late':
+        return at(finding.fed.terminalId, finding.fed.channel);
+      case 'analogue-end':
+      case 'socket-used-twice':
+        return at(finding.terminalId, finding.channel);
+      case 'fed-by-nothing':
+      case 'heard-by-nobody':
+      case 'patch-block':
+        return at(finding.terminalId, finding.channels[0] ?? 1);
+      default:
+        return `?device=${deviceId}`;
+    }
+  },
+};
+
 const slots: Stage = {
   id: 'slots',
   title: 'Slot buses',
@@ -119,7 +150,7 @@ const slots: Stage = {
 };
 
 /** The stages that exist, in the order of the work. */
-export const STAGES: readonly Stage[] = [gear, network, clocks, lanes, slots];
+export const STAGES: readonly Stage[] = [gear, network, clocks, lanes, patch, slots];
 
 /** Where to see what a finding is about. */
 export function findingHref(planId: string, finding: Finding): string {

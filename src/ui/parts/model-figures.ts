@@ -60,6 +60,7 @@ export type FigureInput =
   /** Channels of one stream after the other: `1–8, 9–16`. Empty: null. */
   | { readonly is: 'ranges'; readonly empty: string }
   | { readonly is: 'ports' }
+  | { readonly is: 'terminals' }
   | { readonly is: 'formats' };
 
 export interface Figure {
@@ -217,6 +218,19 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
         label: 'Sends, formats',
         use: 'The first that both ends have is taken',
         input: { is: 'formats' },
+      },
+    ],
+  },
+  {
+    id: 'terminals',
+    title: 'Terminals: sockets, strips, buses',
+    isFor: hasChannels,
+    figures: [
+      {
+        path: 'terminals',
+        label: 'Terminals',
+        use: 'What is plugged in, and how inputs are led to outputs',
+        input: { is: 'terminals' },
       },
     ],
   },
@@ -593,6 +607,8 @@ export function figureWords(figure: Figure, value: unknown): string {
       return (value as readonly ChannelRange[]).map(rangeWords).join(', ');
     case 'ports':
       return `${(value as readonly unknown[]).length} ports`;
+    case 'terminals':
+      return (value as Model['terminals']).map((t) => t.name).join(', ') || 'none';
     case 'formats':
       return formatsWords(value as Model['sends']['formats']);
     case 'text':

@@ -5,7 +5,7 @@ import { ownName } from '@/core/signal/channel-names';
 import type { LevelMisfit } from '@/core/signal/level-checks';
 import type { PluggedKind } from '@/core/signal/plugged-in-table';
 import { terminalAt, type SignalEnd } from '@/core/signal/signal-end';
-import type { Tap, TerminalKind } from '@/core/signal/terminal-shape';
+import type { Direction, Tap, TerminalKind } from '@/core/signal/terminal-shape';
 import type { Terminal } from '@/core/signal/terminals';
 import { deviceName } from './network-words';
 import { channelRuns, count, time } from './units';
@@ -30,6 +30,12 @@ export const TERMINAL_KIND_WORDS: Readonly<Record<TerminalKind, string>> = {
   bus: 'buses',
   direct: 'direct outs',
   monitor: 'monitor feeds',
+};
+
+export const DIRECTION_WORDS: Readonly<Record<Direction, string>> = {
+  in: 'into the device',
+  out: 'out of the device',
+  inside: 'inside the device',
 };
 
 export const PLUGGED_WORDS: Readonly<Record<PluggedKind, string>> = {

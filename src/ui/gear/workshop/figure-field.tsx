@@ -14,15 +14,19 @@ import {
 } from '@/ui/parts/model-figures';
 import { FormatsField } from './formats-field';
 import { PortsField } from './ports-field';
+import { TerminalsField } from './terminals-field';
 
 /** One figure of a model: what it is called, its value, its unit, and what it is used for. */
 export function FigureField({
+  model,
   figure,
   value,
   before,
   isChanged,
   onSet,
 }: {
+  /** As it would be with what was set so far. */
+  model: Model;
   figure: Figure;
   value: unknown;
   /** As the model has it, whatever was set since. */
@@ -31,7 +35,7 @@ export function FigureField({
   onSet: (value: unknown) => void;
 }) {
   const { input, label } = figure;
-  const isWide = input.is === 'ports' || input.is === 'formats';
+  const isWide = input.is === 'ports' || input.is === 'formats' || input.is === 'terminals';
   const id = `figure-${figure.path}`;
   const was = isChanged ? (
     <span className="text-violet">
@@ -49,6 +53,8 @@ export function FigureField({
         </p>
         {input.is === 'ports' ? (
           <PortsField ports={value as Model['ports']} onSet={onSet} />
+        ) : input.is === 'terminals' ? (
+          <TerminalsField model={model} terminals={value as Model['terminals']} onSet={onSet} />
         ) : (
           <FormatsField label={label} formats={value as Model['sends']['formats']} onSet={onSet} />
         )}

@@ -77,6 +77,7 @@ function Section({ section, base, draft }: { section: FigureSection; base: Model
         figures.map((figure) => (
           <FigureField
             key={figure.path}
+            model={draft.model}
             figure={figure}
             value={figureValue(draft.model, figure.path)}
             before={figureValue(base, figure.path)}

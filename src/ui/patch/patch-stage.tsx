@@ -1,0 +1,317 @@
+'use client';
+
+import Link from 'next/link';
+import { parseAsBoolean, parseAsString, useQueryState } from 'nuqs';
+import { useDeferredValue, useEffect, useMemo, useState } from 'react';
+import { clearPatch } from '@/core/edits/fill-patch';
+import { modelOf, type Plan } from '@/core/plan/plan';
+import type { SignalEnd } from '@/core/signal/signal-end';
+import { terminalsOf } from '@/core/signal/terminals';
+import { FindingList } from '@/ui/frame/finding-list';
+import { StageLayout } from '@/ui/frame/stage-layout';
+import { Button, Key, PanelHeading, TextField } from '@/ui/parts/controls';
+import { PickOne } from '@/ui/parts/pick-one';
+import { count } from '@/ui/parts/units';
+import { deviceName } from '@/ui/parts/words';
+import { commitWithUndo } from '@/ui/session/actions';
+import { useWorkerAnswer } from '@/ui/session/ask-worker';
+import { usePlan, type View } from '@/ui/session/plan-store';
+import { useShown } from '@/ui/session/shown';
+import type { PatchChannel } from '@/workers/patch-view';
+import { ChannelPanel } from './channel-panel';
+import { endsWords, PatchBar } from './patch-bar';
+import { PatchColumns } from './patch-columns';
+import { COLUMNS, endOfKey, keyOf, rowsOf } from './patch-rows';
+import { clearPatchSelection, selectChannel, usePatchSelection } from './selection';
+
+const NO_CHANNELS: readonly PatchChannel[] = [];
+
+/** Devices with channels, those with a console's inside first. */
+function devicesToPatch(plan: Plan) {
+  return [...plan.devices.values()]
+    .flatMap((d) => {
+      const model = modelOf(plan, d.id);
+      return model === undefined || terminalsOf(model).length === 0 ? [] : [{ device: d, model }];
+    })
+    .sort(
+      (a, b) =>
+        Number(b.model.kind === 'console') - Number(a.model.kind === 'console') ||
+        a.device.name.localeCompare(b.device.name, 'en', { numeric: true }),
+    );
+}
+
+/** What is plugged into a device, and how its inputs are led to its outputs. */
+export function PatchStage() {
+  const shown = useShown();
+  const basePlan = usePlan((s) => s.plan);
+  const planId = usePlan((s) => s.planId) ?? '';
+  const [chosen, setChosen] = useQueryState('device');
+  const [linked, setLinked] = useQueryState('sel');
+  const [text, setText] = useQueryState('find', parseAsString.withDefault(''));
+  const [onlyInUse, setOnlyInUse] = useQueryState('used', parseAsBoolean.withDefault(false));
+  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
+  const [patchingAt, setPatchingAt] = useState<string | null>(null);
+  const { keys, cursor } = usePatchSelection();
+  const filter = useDeferredValue(text);
+
+  const plan = shown?.plan;
+  const devices = useMemo(() => (basePlan ? devicesToPatch(basePlan) : []), [basePlan]);
+  const deviceId = (devices.find((d) => d.device.id === chosen) ?? devices[0])?.device.id ?? '';
+  const model = basePlan ? modelOf(basePlan, deviceId) : undefined;
+  const terminals = useMemo(() => (model ? terminalsOf(model) : []), [model]);
+  const channels =
+    useWorkerAnswer({
+      question: 'patch',
+      about: [deviceId, shown?.view ?? null],
+      ask: (worker) => worker.patch(deviceId),
+      failed: 'The channels could not be listed',
+      isWanted: deviceId !== '',
+    }) ?? NO_CHANNELS;
+  const isOfDevice = channels.length > 0 && terminals.some((t) => t.id === channels[0]?.terminalId);
+  const rows = useMemo(
+    () => rowsOf(terminals, isOfDevice ? channels : NO_CHANNELS, { text: filter, onlyInUse, folded }),
+    [terminals, channels, isOfDevice, filter, onlyInUse, folded],
+  );
+  const changed = useMemo(() => changedKeys(basePlan ?? null, plan ?? null, deviceId), [basePlan, plan, deviceId]);
+
+  // Another device: nothing of the one before stays selected. A link into it selects a channel.
+  useEffect(() => {
+    clearPatchSelection();
+    return clearPatchSelection;
+  }, [deviceId]);
+  useEffect(() => {
+    const end = linked === null ? null : endOfKey(linked);
+    if (end === null || linked === cursor) return;
+    const terminal = terminals.find((t) => t.id === end.terminalId);
+    if (terminal === undefined || end.channel > terminal.channels) return;
+    const order = Array.from({ length: terminal.channels }, (_, n) => keyOf(terminal.id, n + 1));
+    selectChannel(linked as string, 'only', order);
+    // Only when the link changes: what is selected otherwise writes the link.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [linked, terminals]);
+  useEffect(() => {
+    if (cursor === null || cursor === linked) return;
+    const timer = setTimeout(() => void setLinked(cursor), 300);
+    return () => clearTimeout(timer);
+  }, [cursor, linked, setLinked]);
+
+  if (!plan || !basePlan || !shown) return null;
+  if (devices.length === 0) return <EmptyPatch planId={planId} />;
+
+  const open = (end: SignalEnd) => {
+    void setChosen(end.deviceId);
+    void setLinked(keyOf(end.terminalId, end.channel));
+    if (end.deviceId === deviceId) {
+      const terminal = terminals.find((t) => t.id === end.terminalId);
+      const order = Array.from({ length: terminal?.channels ?? 0 }, (_, n) => keyOf(end.terminalId, n + 1));
+      selectChannel(keyOf(end.terminalId, end.channel), 'only', order);
+    }
+  };
+  /** The selected channels in the order in which they stand; those that a filter hides are not touched. */
+  const ends = COLUMNS.flatMap((c) => rows[c]).flatMap((r): SignalEnd[] =>
+    r.kind === 'channel' && keys.has(r.key)
+      ? [{ deviceId, terminalId: r.terminal.id, channel: r.channel.channel }]
+      : [],
+  );
+  const patchable = ends.filter((e) => {
+    const t = terminals.find((x) => x.id === e.terminalId);
+    return t !== undefined && (t.patchFrom.length > 0 || t.sendsFrom.length > 0);
+  });
+  const patch = () => patchable.length > 0 && setPatchingAt(deviceId);
+  const clear = () => {
+    const commands = clearPatch(basePlan, patchable);
+    if (commands.length > 0) {
+      void commitWithUndo(`clear ${deviceName(basePlan, deviceId)}, ${endsWords(basePlan, patchable)}`, commands);
+    }
+  };
+  const focusColumn = () => {
+    const column = terminals.find((t) => t.id === patchable[0]?.terminalId)?.direction ?? 'inside';
+    document.querySelector<HTMLElement>(`[data-patch-column="${column}"]`)?.focus();
+  };
+  const at = cursor === null ? null : endOfKey(cursor);
+  const terminal = terminals.find((t) => t.id === at?.terminalId);
+  const channel = channels.find((c) => c.terminalId === at?.terminalId && c.channel === at.channel);
+
+  return (
+    <StageLayout
+      panel={
+        at !== null && terminal !== undefined && channel !== undefined ? (
+          <ChannelPanel
+            plan={plan}
+            view={shown.view}
+            end={{ deviceId, ...at }}
+            terminal={terminal}
+            channel={channel}
+            isPreview={shown.isPreview}
+            onOpen={open}
+          />
+        ) : (
+          <Overview plan={plan} view={shown.view} deviceId={deviceId} channels={channels} />
+        )
+      }
+    >
+      <div className="flex h-12 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto max-md:*:shrink-0">
+        <div className="w-[220px] [&_label]:sr-only">
+          <PickOne
+            label="Device"
+            value={deviceId}
+            options={devices.map(({ device, model: m }) => ({
+              id: device.id,
+              words: device.name,
+              detail: plan.places.get(device.placeId ?? '')?.name ?? '',
+              also: m.name,
+            }))}
+            onPick={(id) => {
+              void setLinked(null);
+              void setChosen(id);
+            }}
+          />
+        </div>
+        <TextField
+          type="search"
+          aria-label="Filter channels"
+          placeholder="Filter"
+          value={text}
+          onChange={(e) => void setText(e.target.value || null)}
+          className="w-[120px]"
+        />
+        <label className="flex items-center gap-1.5 whitespace-nowrap">
+          <input
+            type="checkbox"
+            className="accent-jade"
+            checked={onlyInUse}
+            onChange={(e) => void setOnlyInUse(e.target.checked || null)}
+          />
+          in use only
+        </label>
+        <span className="ml-auto shrink-0 whitespace-nowrap" aria-live="polite">
+          {ends.length > 0 ? `${count(ends.length, 'channel')} selected` : ''}
+        </span>
+        <Button onClick={clear} disabled={patchable.length === 0}>
+          Clear <Key>Del</Key>
+        </Button>
+        <Button tone="main" onClick={patch} disabled={patchable.length === 0}>
+          Patch from <Key>⏎</Key>
+        </Button>
+      </div>
+      {patchingAt === deviceId && patchable.length > 0 ? (
+        <PatchBar
+          plan={basePlan}
+          ends={patchable}
+          terminals={terminals}
+          channels={channels}
+          onClose={() => {
+            setPatchingAt(null);
+            focusColumn();
+          }}
+        />
+      ) : null}
+      {isOfDevice && COLUMNS.every((c) => rows[c].length === 0) ? (
+        <p className="p-6 text-dim">
+          No channel passes this filter.{' '}
+          <button
+            type="button"
+            className="text-jade underline"
+            onClick={() => {
+              void setText(null);
+              void setOnlyInUse(null);
+            }}
+          >
+            Show all
+          </button>
+        </p>
+      ) : (
+        <PatchColumns
+          key={deviceId}
+          plan={plan}
+          deviceId={deviceId}
+          rows={rows}
+          changed={changed}
+          onFold={(id) =>
+            setFolded((is) => (is.has(id) ? new Set([...is].filter((x) => x !== id)) : new Set([...is, id])))
+          }
+          onPatch={patch}
+          onClear={clear}
+        />
+      )}
+    </StageLayout>
+  );
+}
+
+/** The channels of a device that are fed otherwise in one plan than in the other. */
+function changedKeys(before: Plan | null, after: Plan | null, deviceId: string): ReadonlySet<string> {
+  const changed = new Set<string>();
+  if (before === null || after === null || before === after) return changed;
+  for (const table of ['patches', 'busSends'] as const) {
+    const [was, is] = [before[table].get(deviceId), after[table].get(deviceId)];
+    if (was === is) continue;
+    for (const key of new Set([...(was?.keys() ?? []), ...(is?.keys() ?? [])])) {
+      const record = is?.get(key) ?? was?.get(key);
+      if (record !== undefined && was?.get(key) !== is?.get(key)) changed.add(keyOf(record.terminalId, record.channel));
+    }
+  }
+  return changed;
+}
+
+function Overview({
+  plan,
+  view,
+  deviceId,
+  channels,
+}: {
+  plan: Plan;
+  view: View;
+  deviceId: string;
+  channels: readonly PatchChannel[];
+}) {
+  const findings = view.findings.filter((f) => f.area === 'patch');
+  const here = findings.filter((f) => f.deviceIds.includes(deviceId));
+  const others = findings.filter((f) => !f.deviceIds.includes(deviceId));
+  const plugged = plan.pluggedIn.get(deviceId)?.size ?? 0;
+  const patched = plan.patches.get(deviceId)?.size ?? 0;
+  const sends = plan.busSends.get(deviceId)?.size ?? 0;
+  return (
+    <>
+      <h2 className="pr-7 text-[14px] font-semibold">{deviceName(plan, deviceId)}</h2>
+      <p className="text-dim">
+        {[
+          count(channels.length, 'channel'),
+          `${plugged} plugged in`,
+          ...(patched > 0 ? [count(patched, 'channel') + ' patched'] : []),
+          ...(sends > 0 ? [count(sends, 'send')] : []),
+        ].join(', ')}
+        . Select a channel to see what feeds it and to follow its signal.
+      </p>
+      <PanelHeading>Findings here</PanelHeading>
+      {here.length === 0 ? (
+        <p className="text-dim">Nothing: no loop, no dead end, and every level fits.</p>
+      ) : (
+        <FindingList findings={here} plan={plan} />
+      )}
+      {others.length === 0 ? null : (
+        <>
+          <PanelHeading>Findings elsewhere</PanelHeading>
+          <FindingList findings={others} plan={plan} />
+        </>
+      )}
+    </>
+  );
+}
+
+function EmptyPatch({ planId }: { planId: string }) {
+  return (
+    <div className="max-w-[520px] p-8">
+      <h2 className="text-[16px] font-semibold">Device patch: from the microphone socket to the loudspeaker</h2>
+      <p className="mt-2 text-dim">
+        Here you say what is plugged into each socket, how the inputs of a device are led to its outputs, and follow one
+        signal from end to end. There is no device with channels yet, so begin with the gear.
+      </p>
+      <Link
+        href={`/plans/${planId}/gear?add=1`}
+        className="mt-4 inline-flex h-7 items-center rounded border border-jade bg-jade px-2.5 font-medium text-on-jade focus-visible:outline-2 focus-visible:outline-offset-1 focus-visible:outline-jade"
+      >
+        Add the first devices
+      </Link>
+    </div>
+  );
+}

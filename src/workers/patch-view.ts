@@ -1,0 +1,74 @@
+import type { Reckoning } from '../core/reckon/reckoning';
+import { ownName, soundName } from '../core/signal/channel-names';
+import { nodeIn, NOBODY } from '../core/signal/device-part';
+import { firstMisfit, followSignal, type SignalStep, type Way } from '../core/signal/follow';
+import { channelAt, fedBy, feedersOf } from '../core/signal/graph';
+import { channelMisfits, type LevelMisfit } from '../core/signal/level-checks';
+import { levelsOf } from '../core/signal/levels';
+import type { SignalEnd } from '../core/signal/signal-end';
+
+/** What the page is told of the channels of one device and of the way of a sound. */
+
+export interface PatchChannel {
+  readonly terminalId: string;
+  readonly channel: number;
+  /** What the channel itself is called, and what its sound is called where it comes from. */
+  readonly ownName: string | null;
+  readonly soundName: string | null;
+  /** What feeds it, within the device or from outside; several for a bus. */
+  readonly feeders: readonly SignalEnd[];
+  /** How many channels it feeds. */
+  readonly feeds: number;
+  readonly isFed: boolean;
+  readonly isHeard: boolean;
+  readonly misfits: readonly LevelMisfit[];
+  readonly levelDbu: number | null;
+  readonly levelDbfs: number | null;
+}
+
+/** Every channel of a device, terminal by terminal; null: the plan has no such device, or its model has no channels. */
+export function patchView({ plan, signal, signalFlow }: Reckoning, deviceId: string): readonly PatchChannel[] | null {
+  const part = signal.parts.get(deviceId);
+  const first = signal.firstNode.get(deviceId);
+  const flow = signalFlow.byDevice.get(deviceId);
+  if (part === undefined || first === undefined || flow === undefined) return null;
+  const level = levelsOf(signal, plan);
+  return part.terminals.flatMap((t) =>
+    Array.from({ length: t.channels }, (_, n): PatchChannel => {
+      const end = { deviceId, terminalId: t.id, channel: n + 1 };
+      const node = nodeIn(part, t.id, n + 1);
+      const { dbu, dbfs } = level(first + node);
+      return {
+        terminalId: t.id,
+        channel: n + 1,
+        ownName: ownName(plan, end),
+        soundName: soundName(signal, plan, end),
+        feeders: Array.from(feedersOf(signal, first + node), (from) => {
+          const { deviceId: id, terminalId, channel } = channelAt(signal, from);
+          return { deviceId: id, terminalId, channel };
+        }),
+        feeds: fedBy(signal, first + node).length,
+        isFed: flow.isFed[node] === 1,
+        isHeard: flow.isHeard[node] === 1,
+        misfits: node === NOBODY ? [] : channelMisfits({ graph: signal, plan }, first + node),
+        levelDbu: dbu,
+        levelDbfs: dbfs,
+      };
+    }),
+  );
+}
+
+export interface FollowedStep extends SignalStep {
+  readonly name: string | null;
+}
+export interface Followed {
+  readonly steps: readonly FollowedStep[];
+  /** The place of the first step that does not fit; null: all do. */
+  readonly firstMisfit: number | null;
+}
+
+export function followed({ plan, signal, lanesByReceiver }: Reckoning, start: SignalEnd, way: Way): Followed {
+  const laneOf = (id: string, channel: number) => lanesByReceiver.get(id)?.get(channel);
+  const steps = followSignal({ graph: signal, plan, laneOf }, start, way);
+  return { steps: steps.map((s) => ({ ...s, name: soundName(signal, plan, s) })), firstMisfit: firstMisfit(steps) };
+}
