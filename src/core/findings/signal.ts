@@ -206,7 +206,8 @@ function deadEndsOf(part: DevicePart, plugged: DeadEnds['plugged'], flow: Device
   for (const [n, t] of part.terminals.entries()) {
     const first = part.firstNode[n] as number;
     const channels = Array.from({ length: t.channels }, (_, c) => c + 1);
-    if (t.direction === 'out' && part.isPlanned) {
+    // Programs may record silence; where a sound of the plan should come, its sender tells.
+    if (t.direction === 'out' && t.kind !== 'computer' && part.isPlanned) {
       const isSilent = (c: number) => flow.isHeard[first + c - 1] === 1 && flow.isFed[first + c - 1] === 0;
       find('fed-by-nothing', t.id, channels.filter(isSilent));
     }

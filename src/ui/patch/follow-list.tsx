@@ -101,13 +101,15 @@ export function FollowList({
   const shown = isAll ? branches : branches.slice(0, SHOWN_MAX);
   return (
     <>
-      <ViewTabs
-        label="Follow the signal"
-        views={['forward', 'back'] as const}
-        titles={{ forward: 'Where it goes', back: 'Where it comes from' }}
-        value={way}
-        onChoose={setWay}
-      />
+      <div className="h-7 text-dim">
+        <ViewTabs
+          label="Follow the signal"
+          views={['forward', 'back'] as const}
+          titles={{ forward: 'Where it goes', back: 'Where it comes from' }}
+          value={way}
+          onChoose={setWay}
+        />
+      </div>
       <ol aria-label="Signal path" className="mt-1.5 flex flex-col">
         {shown.map(({ index, step, depth, alike }) => (
           <StepLine
@@ -116,6 +118,7 @@ export function FollowList({
             step={step}
             depth={depth}
             alike={alike}
+            before={step.after === null ? null : (answer.steps[step.after]?.name ?? null)}
             isFirstMisfit={answer.firstMisfit === index}
             onOpen={() => onOpen({ deviceId: step.deviceId, terminalId: step.terminalId, channel: step.channel })}
           />
@@ -138,11 +141,14 @@ function StepLine({
   step,
   depth,
   alike,
+  before,
   isFirstMisfit,
   onOpen,
 }: {
   plan: Plan;
   step: FollowedStep;
+  /** What the sound was called a step before. */
+  before: string | null;
   depth: number;
   alike: readonly number[];
   isFirstMisfit: boolean;
@@ -158,9 +164,9 @@ function StepLine({
     step.tap === null ? null : TAP_WORDS[step.tap],
     step.format,
     step.rateHz === null ? null : `${kHz(step.rateHz)} kHz`,
-    step.clockGroupId === null ? null : (plan.clockGroups.get(step.clockGroupId)?.name ?? null),
     step.levelDbu === null ? null : dbu(step.levelDbu),
     step.levelDbfs === null ? null : `${signedDb(step.levelDbfs)}FS`,
+    step.clockGroupId === null ? null : (plan.clockGroups.get(step.clockGroupId)?.name ?? null),
     alike.length > 0 ? 'the first of them goes on below' : null,
   ].filter((f) => f !== null);
   return (
@@ -179,7 +185,7 @@ function StepLine({
         <span className="shrink-0 font-mono text-[12px] text-dim">{step.delayNs === 0 ? '' : time(step.delayNs)}</span>
       </button>
       <span className="block truncate text-[12px] text-dim">
-        {step.name === null ? '' : `${step.name} · `}
+        {step.name === null || step.name === before ? '' : `${step.name} · `}
         {facts.join(' · ')}
       </span>
       {step.misfit === null ? null : (

@@ -9,7 +9,7 @@ import { cursorStep } from '@/ui/parts/sheet-parts';
 import { signedDb, TAP_WORDS, terminalChannel } from '@/ui/parts/signal-words';
 import { count } from '@/ui/parts/units';
 import { deviceName } from '@/ui/parts/words';
-import { COLUMNS, jointsOf, type Column, type Joint, type Row } from './patch-rows';
+import { COLUMNS, jointsOf, ribbonsOf, type Column, type Joint, type Row } from './patch-rows';
 import { selectChannel, usePatchSelection } from './selection';
 
 const ROW = 26;
@@ -201,7 +201,7 @@ function ColumnWithGutter({
         />
       )}
       <div className="flex min-h-0 flex-col">
-        <div className="h-6 shrink-0 truncate border-b border-line bg-panel px-2 text-[12px] leading-6 text-faint">
+        <div className="h-[24px] shrink-0 truncate border-b border-line bg-panel px-2 text-[12px] leading-[24px] text-faint">
           {COLUMN_TITLES[column]}
         </div>
         <div
@@ -329,8 +329,11 @@ function ChannelRow({
 }) {
   const { terminal, channel } = row;
   const from = fromWords(plan, deviceId, row);
-  const name = channel.ownName ?? channel.soundName;
-  const also = channel.ownName !== null && channel.soundName !== null && channel.soundName !== channel.ownName;
+  // An input goes by what is heard there, anything else by its own label.
+  const { ownName, soundName } = channel;
+  const [name, other] =
+    terminal.direction === 'in' ? [soundName ?? ownName, ownName] : [ownName ?? soundName, soundName];
+  const also = other !== null && other !== name ? other : null;
   const facts = factsOf(plan, deviceId, row);
   const wrong = channel.misfits.length > 0;
   return (
@@ -340,7 +343,7 @@ function ChannelRow({
       aria-rowindex={index + 1}
       aria-selected={isSelected}
       data-row={row.key}
-      title={[name, also ? `sounds of ${channel.soundName}` : null, from, ...facts].filter(Boolean).join(' · ')}
+      title={[name, also, from, ...facts].filter(Boolean).join(' · ')}
       onPointerDown={(e) => {
         if (e.button === 0) onPress(e.shiftKey ? 'to' : e.ctrlKey || e.metaKey ? 'toggle' : 'only');
       }}
@@ -357,8 +360,8 @@ function ChannelRow({
         role="gridcell"
         className={`min-w-0 flex-1 truncate ${name === null ? 'text-faint' : ''} ${isTouched ? 'underline decoration-jade underline-offset-4' : ''}`}
       >
-        {name ?? 'free'}
-        {also ? <span className="text-dim"> · {channel.soundName}</span> : null}
+        {name ?? (channel.feeders.length === 0 ? 'free' : terminal.kind === 'bus' ? 'mix' : 'unnamed')}
+        {also === null ? null : <span className="text-dim"> · {also}</span>}
       </span>
       <span role="gridcell" className="flex shrink-0 items-center gap-1 text-[12px] text-dim">
         {wrong ? <b className="font-medium text-ochre">see why</b> : null}
@@ -405,6 +408,8 @@ function factsOf(plan: Plan, deviceId: string, { terminal, channel }: Extract<Ro
 const MIDDLE = ROW / 2;
 /** Rows begin below the titles of the columns. */
 const TITLE = 24;
+/** How far ribbons run straight at both ends. */
+const EDGE = 10;
 
 /** The threads between two columns. What has scrolled out of sight runs to the edge. */
 function Threads({
@@ -422,25 +427,37 @@ function Threads({
   changed: ReadonlySet<string>;
   cursor: string | null;
 }) {
-  const isSeen = (y: number) => y >= 0 && y <= height;
-  const seen = joints.filter((j) => isSeen(j.from * ROW + MIDDLE - leftTop) || isSeen(j.to * ROW + MIDDLE - rightTop));
+  const isAtCursor = (j: Joint) => cursor !== null && (j.fedKey === cursor || j.fromKey === cursor);
+  const ribbons = ribbonsOf(joints, (j) => isAtCursor(j) || changed.has(j.fedKey));
+  const clamp = (y: number) => Math.max(-ROW, Math.min(height + ROW, y));
+  const left = (row: number) => clamp(row * ROW - leftTop);
+  const right = (row: number) => clamp(row * ROW - rightTop);
+  const isSeen = (first: number, last: number, top: number) => (last + 1) * ROW > top && first * ROW < top + height;
+  const seen = ribbons.filter(
+    ({ first, last }) => isSeen(first.from, last.from, leftTop) || isSeen(first.to, last.to, rightTop),
+  );
+  const inner = GUTTER - EDGE;
   return (
     <svg aria-hidden="true" width={GUTTER} height="100%" className="h-full border-x border-line/60">
       <svg y={TITLE} height={height} width={GUTTER}>
-        {seen.map((j) => {
-          const from = Math.max(-ROW, Math.min(height + ROW, j.from * ROW + MIDDLE - leftTop));
-          const to = Math.max(-ROW, Math.min(height + ROW, j.to * ROW + MIDDLE - rightTop));
-          const isAtCursor = cursor !== null && (j.fedKey === cursor || j.fromKey === cursor);
-          const hue = changed.has(j.fedKey) ? 'text-violet' : isAtCursor ? 'text-jade' : 'text-slate';
+        {seen.map(({ first, last }) => {
+          const isChanged = changed.has(first.fedKey);
+          const isHere = isAtCursor(first);
+          const hue = isChanged ? 'text-violet' : isHere ? 'text-jade' : 'text-slate';
+          // A single thread is thin; a run is as wide as its rows.
+          const [a, b] = first === last ? [MIDDLE - 1, MIDDLE + 1] : [3, ROW - 3];
+          const [fromTop, fromEnd] = [left(first.from) + a, left(last.from) + b];
+          const [toTop, toEnd] = [right(first.to) + a, right(last.to) + b];
           return (
             <path
-              key={j.fedKey}
-              d={`M0 ${from}H10L${GUTTER - 10} ${to}H${GUTTER}`}
+              key={first.fedKey}
+              d={`M0 ${fromTop}H${EDGE}L${inner} ${toTop}H${GUTTER}V${toEnd}H${inner}L${EDGE} ${fromEnd}H0Z`}
               className={hue}
+              fill="currentColor"
+              fillOpacity={first === last ? 0.9 : 0.16}
               stroke="currentColor"
-              strokeWidth={isAtCursor ? 2.5 : 1.25}
-              strokeDasharray={changed.has(j.fedKey) ? '4 3' : undefined}
-              fill="none"
+              strokeWidth={first === last ? (isHere ? 1.5 : 0) : 0.75}
+              strokeDasharray={isChanged ? '4 3' : undefined}
             />
           );
         })}

@@ -1,4 +1,3 @@
-import type { Tap } from '@/core/signal/terminal-shape';
 import type { Terminal } from '@/core/signal/terminals';
 import type { PatchChannel } from '@/workers/patch-view';
 
@@ -31,6 +30,7 @@ const isInUse = (c: PatchChannel) =>
 export interface RowFilter {
   readonly text: string;
   readonly onlyInUse: boolean;
+  /** Terminals that are folded though in use, or unfolded though idle. */
   readonly folded: ReadonlySet<string>;
 }
 
@@ -51,10 +51,13 @@ export function rowsOf(
     words === '' ||
     `${t.name} ${c.channel + t.countsFrom - 1} ${c.ownName ?? ''} ${c.soundName ?? ''}`.toLowerCase().includes(words);
   const rows: Record<Column, Row[]> = { in: [], inside: [], out: [] };
-  for (const terminal of terminals) {
-    const own = (byTerminal.get(terminal.id) ?? []).filter((c) => isFound(terminal, c) && (!onlyInUse || isInUse(c)));
+  for (const terminal of [...terminals].sort((a, b) => ORDER[a.kind] - ORDER[b.kind])) {
+    const all = byTerminal.get(terminal.id) ?? [];
+    const own = all.filter((c) => isFound(terminal, c) && (!onlyInUse || isInUse(c)));
     if (own.length === 0) continue;
-    const isFolded = folded.has(terminal.id) && words === '';
+    // What nothing is planned for is folded until somebody unfolds it.
+    const isIdle = !all.some(isInUse) && terminals.length > 1;
+    const isFolded = folded.has(terminal.id) !== isIdle && words === '';
     rows[terminal.direction].push({ kind: 'terminal', key: terminal.id, terminal, isFolded });
     if (isFolded) continue;
     for (const channel of own) {
@@ -63,6 +66,20 @@ export function rowsOf(
   }
   return rows;
 }
+
+/** Sockets before links, links before what comes over a network. */
+const ORDER: Readonly<Record<Terminal['kind'], number>> = {
+  connector: 0,
+  radio: 0,
+  link: 1,
+  computer: 1,
+  strip: 1,
+  bus: 2,
+  direct: 3,
+  monitor: 4,
+  network: 5,
+  slots: 5,
+};
 
 /** One line between two columns: from a row of the one to a row of the other, by their places in the lists. */
 export interface Joint {
@@ -89,5 +106,29 @@ export function jointsOf(deviceId: string, left: readonly Row[], right: readonly
   });
 }
 
-/** The taps that all of some channels offer, the earliest first. */
-export const commonTaps = (terminal: Pick<Terminal, 'taps'> | undefined): readonly Tap[] => terminal?.taps ?? [];
+/** Lines side by side that run in step: drawn as one ribbon. */
+export interface Ribbon {
+  readonly first: Joint;
+  readonly last: Joint;
+  readonly fedKeys: readonly string[];
+  readonly fromKeys: readonly string[];
+}
+
+export function ribbonsOf(joints: readonly Joint[], isApart: (joint: Joint) => boolean): readonly Ribbon[] {
+  const ribbons: { first: Joint; last: Joint; fedKeys: string[]; fromKeys: string[] }[] = [];
+  for (const joint of [...joints].sort((a, b) => a.to - b.to)) {
+    const open = ribbons[ribbons.length - 1];
+    const isNext =
+      open !== undefined &&
+      joint.to === open.last.to + 1 &&
+      joint.from === open.last.from + 1 &&
+      !isApart(joint) &&
+      !isApart(open.last);
+    if (isNext) {
+      open.last = joint;
+      open.fedKeys.push(joint.fedKey);
+      open.fromKeys.push(joint.fromKey);
+    } else ribbons.push({ first: joint, last: joint, fedKeys: [joint.fedKey], fromKeys: [joint.fromKey] });
+  }
+  return ribbons;
+}

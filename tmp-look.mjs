@@ -1,0 +1,11 @@
+import { chromium } from 'playwright-core';
+import { readFileSync } from 'node:fs';
+const url = /http:\/\/127\.0\.0\.1:3000\/plans\/[0-9a-f-]+/.exec(readFileSync('/tmp/demo.log', 'utf8'))[0];
+const b = await chromium.launch({ executablePath: '/usr/bin/chromium' });
+const ctx = await b.newContext({ viewport: { width: 1280, height: 800 }, colorScheme: process.argv[3] ?? 'dark' });
+const page = await ctx.newPage();
+page.on('console', (m) => m.type() === 'error' && console.log('console', m.text().slice(0, 300)));
+page.on('pageerror', (e) => console.log('pageerror', String(e).slice(0, 300)));
+const shot = (n) => page.screenshot({ path: `/tmp/look/${n}.png` });
+await (await import(process.argv[2])).default({ page, url, shot });
+await b.close();
