@@ -127,7 +127,7 @@ test('the list of plans says how each is; a first visit may take a walk of five 
 }) => {
   await page.goto(stack.url);
   const demo = page.getByRole('listitem', { name: 'Skerry Point', exact: true });
-  await expect(demo).toContainText(/10 places, 57 devices, 300 lanes · \d+ of 45 answering/);
+  await expect(demo).toContainText(/10 places, 57 devices, 304 lanes · \d+ of 45 answering/);
   await expect(demo.getByRole('img', { name: '7 refusals' })).toBeVisible();
   expect(await faults(page)).toEqual([]);
   await page.getByRole('button', { name: 'Start the walk' }).click();

@@ -22,7 +22,15 @@ import type { SlotUnit } from '../core/slots/slot-units-table';
 import type { Subnet } from '../core/network/subnets-table';
 import type { Subscription } from '../core/plan/subscriptions-table';
 import type { RateHz } from '../core/streams/format';
-import { AUDIO_CABLES, BUS_SENDS, CHANNEL_SETTINGS, PATCHES, PLUGGED_IN, STAGE_BOX_RUNS } from './skerry-signals';
+import {
+  AUDIO_CABLES,
+  BUS_SENDS,
+  CHANNEL_SETTINGS,
+  PATCHES,
+  PLUGGED_IN,
+  STAGE_BOX_RUNS,
+  SUBSTITUTIONS,
+} from './skerry-signals';
 
 /**
  * Skerry Point, a made-up tidal-science harbour: the plan that `npm run demo` opens with. Everything in it is invented.
@@ -526,6 +534,7 @@ export function skerryPoint(): PlanFile {
     audioCables: AUDIO_CABLES,
     patches: PATCHES,
     busSends: BUS_SENDS,
+    substitutions: SUBSTITUTIONS,
   });
   return { ...file, ...clocksOfSkerryPoint(file) };
 }

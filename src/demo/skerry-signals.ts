@@ -1,5 +1,6 @@
 import type { BusSend } from '../core/patch/bus-sends-table';
 import type { Patch } from '../core/patch/patches-table';
+import type { Substitution } from '../core/patch/substitutions-table';
 import type { AudioCable } from '../core/signal/audio-cables-table';
 import { PLAIN_CHANNEL, type ChannelSettings } from '../core/signal/channel-settings-table';
 import { PLAIN_PLUGGED, type PluggedIn } from '../core/signal/plugged-in-table';
@@ -235,3 +236,43 @@ export const STAGE_BOX_RUNS = [
   ['loft-console', 41, 'wave-stage-box', 3, 1],
   ['loft-console', 71, 'wave-stage-box', 4, 1],
 ] as const;
+
+/** Kept for the days on which they are needed; neither is in force. */
+export const SUBSTITUTIONS: readonly Substitution[] = [
+  {
+    id: 'captains-welcome',
+    name: "Captain's welcome, recorded",
+    why: 'On Tuesdays the ferry captain is at sea: the narration on cue track 5 takes the place of the radio pack.',
+    by: null,
+    since: null,
+    isKept: true,
+    strips: [
+      {
+        deviceId: console,
+        terminalId: 'strips',
+        channel: 25,
+        fromTerminalId: 'network-in',
+        fromChannel: 45,
+        was: null,
+      },
+    ],
+    lanes: [],
+  },
+  {
+    id: 'dress-run',
+    name: 'Dress run',
+    why: 'Rehearsal from recording: the archive recorder plays what the stage box and the radio packs gave.',
+    by: null,
+    since: null,
+    isKept: true,
+    strips: [],
+    lanes: range(36).map((n) => ({
+      receiverDeviceId: console,
+      receiverChannel: n,
+      senderDeviceId: 'archive-recorder',
+      senderChannel: n,
+      wasSenderDeviceId: null,
+      wasSenderChannel: null,
+    })),
+  },
+];

@@ -55,6 +55,8 @@ export interface FieldFacts extends Plan {
   readonly foundAt: ReadonlyMap<string, FoundAt>;
   /** By subnet: the adapters of the server that reach its hosts without a router. */
   readonly seenBy: ReadonlyMap<string, readonly string[]>;
+  /** What time it is, milliseconds since 1970. */
+  readonly now: number;
   /** Who keeps time by the plan. */
   readonly keptTime: Pick<TimeKeeping, 'byDevice'>;
 }

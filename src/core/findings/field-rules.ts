@@ -7,9 +7,17 @@ import { fieldMapFindings } from './field-maps';
 import { fieldNameFindings } from './field-names';
 import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
 import { NETWORK_WAYS } from './network-fixes';
+import { SIGNAL_WAYS } from './signal-fixes';
+import { substituteFindings } from './substitutes';
 import { waysOf } from './rule';
 
-/** Rules about what the field reports. The page finds by the same functions (`findInField`) without the ways out. */
+/** Rules about what the field reports, and about what time brings. The page finds by the same functions (`findInField`) without the ways out. */
+
+export const substituteRule = fieldRule({
+  finds: waysOf(SIGNAL_WAYS, 'substitute-standing'),
+  reads: ['substitutions', 'now'],
+  find: ({ now, ...plan }) => substituteFindings(plan, now),
+});
 
 export const fieldNameRule = fieldRule({
   finds: waysOf(LANE_AND_GEAR_WAYS, 'heard-by-old-name'),

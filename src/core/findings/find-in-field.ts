@@ -4,6 +4,7 @@ import type { FieldFacts } from './field-facts';
 import { fieldLinkFindings } from './field-links';
 import { fieldMapFindings } from './field-maps';
 import { fieldNameFindings } from './field-names';
+import { substituteFindings } from './substitutes';
 import type { Finding } from './finding';
 
 /** What is found where the field is held against the plan: what the rules of `field-rules.ts` find, in their order. */
@@ -14,5 +15,6 @@ export function findInField(facts: FieldFacts): readonly Finding[] {
     ...fieldClockFindings(facts, facts.keptTime, facts.foundClocks),
     ...fieldNameFindings(facts, facts.foundNames),
     ...fieldMapFindings(facts, facts.foundMappings),
+    ...substituteFindings(facts, facts.now),
   ];
 }

@@ -4,7 +4,14 @@ import { inOrder, work, type Done } from '../reckon/step';
 import { cableRule, oneSwitchRule } from './cables';
 import { clockRule } from './clocks';
 import { deviceRule } from './devices';
-import { fieldAddressRule, fieldClockRule, fieldLinkRule, fieldMapRule, fieldNameRule } from './field-rules';
+import {
+  fieldAddressRule,
+  fieldClockRule,
+  fieldLinkRule,
+  fieldMapRule,
+  fieldNameRule,
+  substituteRule,
+} from './field-rules';
 import type { About, Finding } from './finding';
 import type { Fix } from './fix';
 import { laneRule } from './lanes';
@@ -51,7 +58,14 @@ const RULES = {
 } as const;
 
 /** Every rule about what the field reports. */
-const FIELD_RULES = { fieldLinkRule, fieldAddressRule, fieldClockRule, fieldNameRule, fieldMapRule } as const;
+const FIELD_RULES = {
+  fieldLinkRule,
+  fieldAddressRule,
+  fieldClockRule,
+  fieldNameRule,
+  fieldMapRule,
+  substituteRule,
+} as const;
 
 type Declared = (typeof RULES)[keyof typeof RULES] | (typeof FIELD_RULES)[keyof typeof FIELD_RULES];
 type Found<R> = R extends { readonly finds: infer W } ? keyof W : never;

@@ -2,6 +2,7 @@ import { blockOf } from '../patch/blocks';
 import { PLAIN_CHANNEL } from '../signal/channel-settings-table';
 import type { Command } from '../plan/commands';
 import type { Plan } from '../plan/plan';
+import { endSubstitution } from '../edits/substitute';
 import { cablesInto } from '../signal/cabled';
 import { pluggedAt, settingsAt } from '../signal/levels';
 import { terminalAt, type SignalEnd } from '../signal/signal-end';
@@ -154,6 +155,13 @@ export const SIGNAL_WAYS: WaysOut<SignalSubject['about']> = {
     if (plugged === undefined) return cables;
     const commands: Command[] = [{ kind: 'remove-plugged-in', deviceId, terminalId, channel }];
     return [{ does: 'unplug', deviceId, name: plugged.name, commands }, ...cables];
+  }),
+  // It goes with time, which a trial of the plan does not show.
+  'substitute-standing': untried((plan, { substitutionId }) => {
+    const substitution = plan.substitutions.get(substitutionId);
+    if (substitution === undefined) return [];
+    const { commands } = endSubstitution(plan, substitution);
+    return [{ does: 'end-substitution', name: substitution.name, commands }];
   }),
   'analogue-end': tried((plan, finding) => analogueFixes(plan, finding)),
 };

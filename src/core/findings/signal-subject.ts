@@ -47,6 +47,14 @@ export type SignalSubject =
       readonly cableIds: readonly string[];
       readonly plugged: string | null;
     }
+  /** Channels that are fed by a substitute for longer than a day. */
+  | {
+      readonly about: 'substitute-standing';
+      readonly substitutionId: string;
+      readonly channelCount: number;
+      readonly by: string | null;
+      readonly days: number;
+    }
   | {
       readonly about: 'analogue-end';
       readonly terminalId: string;

@@ -34,14 +34,19 @@ function fieldOf(table: TableName, declared: PointerDeclaration<AnyRecord>): Poi
   const inside = (value: unknown) =>
     inner === '' ? (value as string | null) : ((value as AnyRecord | null)?.[inner] as string | null);
   const listOf = (record: AnyRecord) => (record[outer] ?? NOTHING) as readonly unknown[];
+  // A null in an entry of a list points nowhere.
   const targets = isList
     ? (record: AnyRecord) =>
-        inner === '' ? (listOf(record) as readonly string[]) : listOf(record).map((v) => inside(v) as string)
+        inner === ''
+          ? (listOf(record) as readonly string[])
+          : listOf(record)
+              .map(inside)
+              .filter((v) => v !== null)
     : (record: AnyRecord) => inside(record[outer]) ?? null;
   const emptied = isList
     ? (record: AnyRecord, isGone: (target: string) => boolean) => ({
         ...record,
-        [outer]: listOf(record).filter((v) => !isGone(inside(v) as string)),
+        [outer]: listOf(record).filter((v) => inside(v) === null || !isGone(inside(v) as string)),
       })
     : (record: AnyRecord) => (declared.emptied ? declared.emptied(record) : { ...record, [outer]: null });
   return {

@@ -8,6 +8,7 @@ import { subnets } from '../network/subnets-table';
 import { switches } from '../network/switches-table';
 import { busSends } from '../patch/bus-sends-table';
 import { patches } from '../patch/patches-table';
+import { substitutions } from '../patch/substitutions-table';
 import { audioCables } from '../signal/audio-cables-table';
 import { channelSettings } from '../signal/channel-settings-table';
 import { pluggedIn } from '../signal/plugged-in-table';
@@ -51,6 +52,7 @@ export const TABLES = {
   audioCables,
   patches,
   busSends,
+  substitutions,
 } as const;
 
 type Tables = typeof TABLES;

@@ -238,6 +238,15 @@ const ADAPTED: Partial<Record<TableName, (record: AnyRecord, plan: Plan, choices
     const tap = r['tap'] === null ? null : (chosen(from.terminal.taps, choices.next().value) ?? null);
     return { ...own, from: { terminalId: from.terminal.id, channel: from.channel }, tap };
   },
+  substitutions: (r, plan, choices) => {
+    const strips = (r['strips'] as AnyRecord[]).flatMap((s) => {
+      const fed = endIn(s, plan, choices, (t) => t.patchFrom.length > 0);
+      const from = fed && endIn(s, plan, choices, (t) => fed.terminal.patchFrom.includes(t.id));
+      const ends = fed && { terminalId: fed.terminal.id, channel: fed.channel };
+      return ends && from ? [{ ...s, ...ends, fromTerminalId: from.terminal.id, fromChannel: from.channel }] : [];
+    });
+    return { ...r, strips };
+  },
   busSends: (r, plan, choices) => {
     const bus = endIn(r, plan, choices, (t) => t.sendsFrom.length > 0);
     const from = bus && endIn(r, plan, choices, (t) => bus.terminal.sendsFrom.includes(t.id));

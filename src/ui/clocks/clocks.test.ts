@@ -92,7 +92,7 @@ describe('what the worker tells of clocks', () => {
     expect(found.lanes.filter((l) => l.how === 'slips').map((l) => l.receiverId)).toEqual(['picture-embedder']);
     const lanes = (how: string) => found.lanes.filter((l) => l.how === how).reduce((sum, l) => sum + l.lanes, 0);
     expect(lanes('silent')).toBe(0);
-    expect(lanes('slips') + lanes('relocks')).toBe(298);
+    expect(lanes('slips') + lanes('relocks')).toBe(302);
     const player = desk.clockLoss(lossOf(['show-player']))!;
     expect(new Set(player.lanes.map((l) => l.how))).toEqual(new Set(['silent']));
   });

@@ -54,7 +54,7 @@ describe('the rows of the lane sheet', () => {
       { kind: 'channel', deviceId: 'lab-recorder', channel: 14 },
     ]);
     expect(channels({ state: 'free' }).length + channels({ state: 'fed' }).length).toBe(channels().length);
-    expect(channels({ state: 'fed' })).toHaveLength(300);
+    expect(channels({ state: 'fed' })).toHaveLength(304);
   });
 
   test('are those of a place and what is in it', () => {
@@ -123,7 +123,7 @@ describe('the rows of the gear sheet', () => {
     });
     expect(of('core-a').live.is).toBe('not-followed');
     expect([of('exhibit-11').refusals, of('exhibit-12').refusals]).toEqual([1, 1]);
-    expect(of('wave-stage-box').cautions).toBe(1);
+    expect(of('wave-stage-box').cautions).toBe(2);
   });
 
   test('sort numbers as numbers and names as people count', () => {

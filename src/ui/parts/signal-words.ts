@@ -120,6 +120,10 @@ export function signalTitle(plan: Plan, finding: SignalSubject & { readonly devi
       return `${endWords(plan, finding.fed)} takes ${terminalChannel(plan, finding.from)} ${TAP_WORDS[finding.taken]}; ${TAP_WORDS[finding.asked]} was asked for`;
     case 'socket-used-twice':
       return `${runWords(plan, deviceId, finding.terminalId, [finding.channel])}: ${count(finding.cableIds.length + (finding.plugged === null ? 0 : 1), 'plug')} in one socket`;
+    case 'substitute-standing': {
+      const name = plan.substitutions.get(finding.substitutionId)?.name ?? finding.substitutionId;
+      return `${name}: ${count(finding.channelCount, 'channel')} fed by a substitute for ${count(finding.days, 'day')}${finding.by === null ? '' : `, begun by ${finding.by}`}`;
+    }
     case 'analogue-end':
       return `${endWords(plan, { deviceId, terminalId: finding.terminalId, channel: finding.channel })}: ${misfitWords(finding.misfit)}`;
   }
@@ -129,6 +133,8 @@ export function signalFixWords(plan: Plan, fix: SignalFix): string {
   switch (fix.does) {
     case 'send-off':
       return `Turn off the send from ${terminalChannel(plan, fix.from)} to ${endWords(plan, fix.bus)}`;
+    case 'end-substitution':
+      return `End ${fix.name}`;
     case 'unpatch':
       return `Feed ${endWords(plan, fix.fed)} from nothing`;
     case 'patch-as-normalled':
@@ -154,6 +160,7 @@ export function signalFixWords(plan: Plan, fix: SignalFix): string {
 
 const SIGNAL_FIXES = {
   'send-off': true,
+  'end-substitution': true,
   unpatch: true,
   'patch-as-normalled': true,
   'patch-whole-block': true,

@@ -10,6 +10,7 @@ import { terminalsOf } from '@/core/signal/terminals';
 import { FindingList } from '@/ui/frame/finding-list';
 import { StageLayout } from '@/ui/frame/stage-layout';
 import { Button, Key, PanelHeading, TextField } from '@/ui/parts/controls';
+import { ActionMenu } from '@/ui/parts/menu';
 import { PickOne } from '@/ui/parts/pick-one';
 import { count } from '@/ui/parts/units';
 import { deviceName } from '@/ui/parts/words';
@@ -22,6 +23,7 @@ import { ChannelPanel } from './channel-panel';
 import { endsWords, PatchBar } from './patch-bar';
 import { PatchColumns } from './patch-columns';
 import { COLUMNS, endOfKey, keyOf, rowsOf } from './patch-rows';
+import { SubstituteDialog, SubstitutionList } from './substitutions';
 import { clearPatchSelection, selectChannel, usePatchSelection } from './selection';
 
 const NO_CHANNELS: readonly PatchChannel[] = [];
@@ -50,6 +52,7 @@ export function PatchStage() {
   const [text, setText] = useQueryState('find', parseAsString.withDefault(''));
   const [onlyInUse, setOnlyInUse] = useQueryState('used', parseAsBoolean.withDefault(false));
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
+  const [substituting, setSubstituting] = useState<readonly SignalEnd[] | null>(null);
   const [patchingAt, setPatchingAt] = useState<string | null>(null);
   const { keys, cursor } = usePatchSelection();
   const filter = useDeferredValue(text);
@@ -187,6 +190,10 @@ export function PatchStage() {
         <span className="ml-auto shrink-0 whitespace-nowrap" aria-live="polite">
           {ends.length > 0 ? `${count(ends.length, 'channel')} selected` : ''}
         </span>
+        <ActionMenu
+          label="More …"
+          lists={[[{ words: 'Substitute …', isPossible: patchable.length > 0, run: () => setSubstituting(patchable) }]]}
+        />
         <Button onClick={clear} disabled={patchable.length === 0}>
           Clear <Key>Del</Key>
         </Button>
@@ -232,6 +239,17 @@ export function PatchStage() {
           }
           onPatch={patch}
           onClear={clear}
+        />
+      )}
+      {substituting === null ? null : (
+        <SubstituteDialog
+          plan={basePlan}
+          ends={substituting}
+          channels={channels}
+          onClose={() => {
+            setSubstituting(null);
+            focusColumn();
+          }}
         />
       )}
     </StageLayout>
@@ -282,6 +300,7 @@ function Overview({
         ].join(', ')}
         . Select a channel to see what feeds it and to follow its signal.
       </p>
+      <SubstitutionList plan={plan} />
       <PanelHeading>Findings here</PanelHeading>
       {here.length === 0 ? (
         <p className="text-dim">Nothing: no loop, no dead end, and every level fits.</p>

@@ -7,11 +7,14 @@ import type { Plan } from '@/core/plan/plan';
 import type { AdapterInField } from '@/field/live/network-topics';
 import type { LaneEvidence, LaneState } from '@/field/lane-state';
 import type { LaneView } from '@/workers/reckon-view';
+import { useMinute } from './minute';
 import { usePlan, type FieldView, type View } from './plan-store';
 
 type Told = Pick<FieldView, 'links' | 'clocks' | 'names' | 'channelMappings'> & {
   readonly foundAt: ReadonlyMap<string, FoundAt>;
   readonly seenBy: ReadonlyMap<string, readonly string[]>;
+  /** To the minute. */
+  readonly now: number;
 };
 
 /** What devices report that findings rest on; the same object until any of it is another. */
@@ -26,9 +29,10 @@ function useTold(): Told {
   const at = JSON.stringify([...devices].flatMap(([id, d]) => (d.askedAt === null ? [] : [[id, d.askedAt]])));
   const foundAt = useMemo(() => new Map(JSON.parse(at) as [string, FoundAt][]), [at]);
   const seenBy = useMemo(() => adaptersBySubnet(adapters ?? []), [adapters]);
+  const now = useMinute();
   return useMemo(
-    () => ({ links, clocks, names, channelMappings, foundAt, seenBy }),
-    [links, clocks, names, channelMappings, foundAt, seenBy],
+    () => ({ links, clocks, names, channelMappings, foundAt, seenBy, now }),
+    [links, clocks, names, channelMappings, foundAt, seenBy, now],
   );
 }
 
@@ -63,11 +67,11 @@ export function useBefore(): View | null {
 
 /** What switches report of their cables, and devices of themselves, is found wrong beside what the plan alone tells. */
 function withField(plan: Plan, view: View, told: Told): View {
-  const { links, clocks, names, channelMappings, foundAt, seenBy } = told;
+  const { now, links, clocks, names, channelMappings, foundAt, seenBy } = told;
   const found = findInField({
     ...plan,
     ...{ foundLinks: links, foundClocks: clocks, foundNames: names, foundMappings: channelMappings },
-    ...{ foundAt, seenBy },
+    ...{ foundAt, seenBy, now },
     keptTime: view.clocks.time,
   });
   return found.length === 0 ? view : { ...view, findings: [...found, ...view.findings] };
