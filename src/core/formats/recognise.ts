@@ -1,3 +1,5 @@
+import { DEVICE_PATCH_MAX_BYTES } from './device-patch-list';
+import { SOCKET_LIST_MAX_BYTES } from './socket-list';
 import { NETWORK_COLUMNS, NETWORK_CSV_MAX_BYTES } from './network-csv';
 import { NMOS_JSON_MAX_BYTES } from './nmos-json';
 import { PATCH_COLUMNS, PATCH_MAX_BYTES } from './patch-list';
@@ -12,7 +14,11 @@ export interface SdpSource {
 
 /** What a file turned out to be, by what is in it: names and endings are not asked. */
 export type Recognised =
-  | { readonly kind: 'plan' | 'nmos' | 'patch-list' | 'network-table'; readonly name: string; readonly text: string }
+  | {
+      readonly kind: 'plan' | 'nmos' | 'patch-list' | 'socket-list' | 'device-patch' | 'network-table';
+      readonly name: string;
+      readonly text: string;
+    }
   | {
       /** One, or all that an archive holds. */
       readonly kind: 'sdp';
@@ -54,6 +60,10 @@ export function recognise(name: string, bytes: Uint8Array): Recognised {
     (start.split(/\r\n|\n|\r/, 1)[0] ?? '').split(/[,;\t]/).map((c) => c.trim().replace(/^"|"$/g, '').toLowerCase()),
   );
   if (columns.has('receiver')) return within(PATCH_MAX_BYTES, { kind: 'patch-list', name, text });
+  if (columns.has('terminal')) return within(SOCKET_LIST_MAX_BYTES, { kind: 'socket-list', name, text });
+  if (columns.has('output') && columns.has('from')) {
+    return within(DEVICE_PATCH_MAX_BYTES, { kind: 'device-patch', name, text });
+  }
   if (columns.has('device')) return within(NETWORK_CSV_MAX_BYTES, { kind: 'network-table', name, text });
   return no(
     `it is no session description and no JSON, and its first line names no column “${PATCH_COLUMNS[0]}” (a patch list) or “${NETWORK_COLUMNS[0]}” (a table of the network)`,

@@ -9,7 +9,7 @@ const shape = record({
   terminalId: id,
   channel,
   /** Null: none of its own. Network channels have theirs among the labels. */
-  label: defaulted(nullable(text(LABEL_MAX)), null),
+  label: defaulted(nullable(text(LABEL_MAX, 1)), null),
   /** What the socket is set to, where its terminal has a choice; null: the first. */
   format: defaulted(nullable(oneOf(SIGNAL_FORMATS)), null),
   gainDb: defaulted(nullable(number(-200)), null),

@@ -33,10 +33,10 @@ const shape = record({
   position: defaulted(nullable(position), null),
   /** The cable between it and the socket: its plug at the socket's end, its grade, its length, and what it runs through. */
   plug: defaulted(nullable(oneOf(CONNECTORS)), null),
-  cableGrade: defaulted(nullable(text(80)), null),
+  cableGrade: defaulted(nullable(text(80, 1)), null),
   metres: defaulted(nullable(number(0)), null),
   metresMax: defaulted(nullable(number(0)), null),
-  adapter: defaulted(nullable(text(80)), null),
+  adapter: defaulted(nullable(text(80, 1)), null),
   /** What an attenuator in the cable takes away; null: there is none. */
   attenuationDb: defaulted(nullable(number(0)), null),
 });

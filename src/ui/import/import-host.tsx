@@ -11,6 +11,7 @@ import { NodesDialog } from './nodes-dialog';
 import { PatchDialog } from './patch-dialog';
 import { PlanDialog } from './plan-dialog';
 import { SdpDialog } from './sdp-dialog';
+import { DevicePatchDialog, SocketListDialog } from './signal-dialogs';
 
 const FILES_MAX = 500;
 const SAID_MAX = 4;
@@ -21,6 +22,8 @@ const KIND: Readonly<Record<ImportKind, string>> = {
   nmos: 'NMOS resources',
   'patch-list': 'a patch list',
   'network-table': 'a table of the network',
+  'socket-list': 'an input list',
+  'device-patch': 'a list of device patches',
   sdp: 'session descriptions',
 };
 
@@ -62,7 +65,7 @@ export function ImportHost() {
   return (
     <>
       <DropAnywhere
-        words="Let go to take it in: a patch list or a table of the network (CSV), session descriptions (SDP, one by one or as a zip), NMOS resources (JSON), or a plan. You see first what would change."
+        words="Let go to take it in: a patch list, an input list, device patches or a table of the network (CSV), session descriptions (SDP, one by one or as a zip), NMOS resources (JSON), or a plan. You see first what would change."
         onFiles={read}
       />
       {plan !== null && asked !== null && Dialog !== null ? (
@@ -77,5 +80,7 @@ const DIALOGS = {
   nmos: NodesDialog,
   'patch-list': PatchDialog,
   'network-table': NetworkDialog,
+  'socket-list': SocketListDialog,
+  'device-patch': DevicePatchDialog,
   sdp: SdpDialog,
 } as const;

@@ -10,6 +10,7 @@ import { terminalsOf } from '@/core/signal/terminals';
 import { FindingList } from '@/ui/frame/finding-list';
 import { StageLayout } from '@/ui/frame/stage-layout';
 import { Button, Key, PanelHeading, TextField } from '@/ui/parts/controls';
+import { askToImport } from '@/ui/import/asked';
 import { ActionMenu } from '@/ui/parts/menu';
 import { PickOne } from '@/ui/parts/pick-one';
 import { count } from '@/ui/parts/units';
@@ -192,7 +193,13 @@ export function PatchStage() {
         </span>
         <ActionMenu
           label="More …"
-          lists={[[{ words: 'Substitute …', isPossible: patchable.length > 0, run: () => setSubstituting(patchable) }]]}
+          lists={[
+            [{ words: 'Substitute …', isPossible: patchable.length > 0, run: () => setSubstituting(patchable) }],
+            [
+              { words: 'Import or export the input list …', run: () => askToImport('socket-list') },
+              { words: 'Import or export device patches …', run: () => askToImport('device-patch') },
+            ],
+          ]}
         />
         <Button onClick={clear} disabled={patchable.length === 0}>
           Clear <Key>Del</Key>
