@@ -166,8 +166,13 @@ function formatOf(
   return at.terminal.direction === 'inside' || at.terminal.kind === 'computer' ? 'PCM' : null;
 }
 
-/** The place of the first step, on the way of sound, that does not fit; null: all do. */
+/** The place of the first step that does not fit: the fewest steps away, of those the first in the list. Null: all fit. */
 export function firstMisfit(steps: readonly SignalStep[]): number | null {
-  const at = steps.findIndex((s) => s.misfit !== null);
-  return at < 0 ? null : at;
+  const depths: number[] = [];
+  let first: number | null = null;
+  for (const [n, step] of steps.entries()) {
+    depths.push(step.after === null ? 0 : (depths[step.after] as number) + 1);
+    if (step.misfit !== null && (first === null || (depths[n] as number) < (depths[first] as number))) first = n;
+  }
+  return first;
 }

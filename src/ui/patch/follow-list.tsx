@@ -99,6 +99,7 @@ export function FollowList({
   if (answer === null) return null;
   const branches = branchesOf(answer);
   const shown = isAll ? branches : branches.slice(0, SHOWN_MAX);
+  const wrong = answer.firstMisfit === null ? undefined : answer.steps[answer.firstMisfit];
   return (
     <>
       <div className="h-7 text-dim">
@@ -110,6 +111,19 @@ export function FollowList({
           onChoose={setWay}
         />
       </div>
+      {wrong?.misfit == null ? null : (
+        <p className="mt-1.5 border-l-2 border-ochre pl-2 text-ochre">
+          First that does not fit:{' '}
+          <button
+            type="button"
+            onClick={() => onOpen(wrong)}
+            className="underline underline-offset-2 focus-visible:outline-2 focus-visible:outline-jade"
+          >
+            {deviceName(plan, wrong.deviceId)} · {terminalChannel(plan, wrong)}
+          </button>
+          , {misfitText(wrong.misfit)}
+        </p>
+      )}
       <ol aria-label="Signal path" className="mt-1.5 flex flex-col">
         {shown.map(({ index, step, depth, alike }) => (
           <StepLine
@@ -119,7 +133,6 @@ export function FollowList({
             depth={depth}
             alike={alike}
             before={step.after === null ? null : (answer.steps[step.after]?.name ?? null)}
-            isFirstMisfit={answer.firstMisfit === index}
             onOpen={() => onOpen({ deviceId: step.deviceId, terminalId: step.terminalId, channel: step.channel })}
           />
         ))}
@@ -142,7 +155,6 @@ function StepLine({
   depth,
   alike,
   before,
-  isFirstMisfit,
   onOpen,
 }: {
   plan: Plan;
@@ -151,7 +163,6 @@ function StepLine({
   before: string | null;
   depth: number;
   alike: readonly number[];
-  isFirstMisfit: boolean;
   onOpen: () => void;
 }) {
   const terminal = terminalAt(plan, step);
@@ -188,12 +199,7 @@ function StepLine({
         {step.name === null || step.name === before ? '' : `${step.name} · `}
         {facts.join(' · ')}
       </span>
-      {step.misfit === null ? null : (
-        <span className="block text-[12px] text-ochre">
-          {isFirstMisfit ? 'First that does not fit: ' : ''}
-          {misfitText(step.misfit)}
-        </span>
-      )}
+      {step.misfit === null ? null : <span className="block text-[12px] text-ochre">{misfitText(step.misfit)}</span>}
     </li>
   );
 }

@@ -1,0 +1,123 @@
+import { PreviewBar } from '@/ui/frame/preview-bar';
+import { ImportHost } from '@/ui/import/import-host';
+import { inTestPages, replaceText, screen, showInPlan, waitFor, within } from '../test-page/test-page';
+import { PatchStage } from './patch-stage';
+
+inTestPages();
+
+const show = (query: string, of: 'demo' | 'empty' = 'demo') =>
+  showInPlan(
+    of,
+    <>
+      <PatchStage />
+      <PreviewBar />
+      <ImportHost />
+    </>,
+    { query },
+  );
+const panel = () => within(screen.getByRole('complementary', { name: 'Reckoning' }));
+const console = 'loft-console';
+
+test('strips are patched by keyboard: a run, Enter, a few letters; the consequences are seen first', async () => {
+  const page = await show(`device=${console}`);
+  const strips = await screen.findByRole('grid', { name: 'Strips and buses' });
+  await within(strips).findByText('Tide bell');
+  strips.focus();
+  await page.user.keyboard('{Home}{Shift>}{ArrowDown}{ArrowDown}{/Shift}{Enter}');
+  const bar = await screen.findByRole('region', { name: 'Patch' });
+  await page.user.keyboard('mic in 1');
+  expect(await screen.findByText('Adds 1 caution.')).toBeTruthy();
+  expect(page.saved().patches.get(console)?.has('strips/1')).toBe(false);
+  await page.user.click(within(bar).getByLabelText('Reversed'));
+  await waitFor(() => expect(within(strips).getAllByText('← Mic in 3').length).toBeGreaterThan(0));
+  await page.user.click(within(bar).getByRole('button', { name: /^Apply/ }));
+  await waitFor(() =>
+    expect(page.saved().patches.get(console)?.get('strips/1')?.from).toEqual({ terminalId: 'mic-in', channel: 3 }),
+  );
+  // Fed again as the model has it: nothing is left of it.
+  await page.user.click((await within(strips).findAllByText('Loft talkback'))[0]!);
+  await page.user.click(await panel().findByRole('button', { name: 'As the model has it' }));
+  await waitFor(() => expect(page.saved().patches.get(console)?.has('strips/3')).toBe(false));
+});
+
+test('a socket is set and filled: gain within bounds, phantom, a source with its cable; unplugged it is free', async () => {
+  const page = await show('device=wave-stage-box&sel=mic-in:13');
+  expect(await panel().findByText('nothing plugged in')).toBeTruthy();
+  const gain = panel().getByLabelText(/^Gain/);
+  await replaceText(page, gain, '70{Enter}');
+  expect((await panel().findByRole('alert')).textContent).toBe('From 0 to 60.');
+  await replaceText(page, gain, '24{Enter}');
+  await waitFor(() => expect(page.saved().channelSettings.get('wave-stage-box')?.get('mic-in/13')?.gainDb).toBe(24));
+  await page.user.click(panel().getByRole('button', { name: 'Plug in …' }));
+  const dialog = within(await screen.findByRole('dialog'));
+  await page.user.type(dialog.getByLabelText('Name'), 'Gull');
+  await page.user.selectOptions(dialog.getByLabelText('Powering'), 'phantom');
+  await page.user.type(dialog.getByLabelText('Highest level, dBu'), '-4');
+  await page.user.type(dialog.getByLabelText(/^Position/), '1 2');
+  await page.user.click(dialog.getByRole('button', { name: 'Plug in' }));
+  expect(await dialog.findByText('Three numbers, such as 3.5 -2 1.2.')).toBeTruthy();
+  await page.user.type(dialog.getByLabelText(/^Position/), ' 0.5');
+  await page.user.click(dialog.getByRole('button', { name: 'Plug in' }));
+  await waitFor(() =>
+    expect(page.saved().pluggedIn.get('wave-stage-box')?.get('mic-in/13')).toMatchObject({
+      name: 'Gull',
+      powering: 'phantom',
+      maxLevelDbu: -4,
+      position: { x: 1, y: 2, z: 0.5 },
+      plug: 'XLR',
+      placeId: 'wave-hall',
+    }),
+  );
+  // It wants phantom power, and has none: found, and mended from here.
+  expect(await panel().findByText(/needs phantom power, and it is off/)).toBeTruthy();
+  await page.user.click(panel().getByLabelText('Phantom 48 V'));
+  await waitFor(() => expect(panel().queryByText(/needs phantom power, and it is off/)).toBeNull());
+  await page.user.click(panel().getByRole('button', { name: 'Unplug' }));
+  await waitFor(() => expect(page.saved().pluggedIn.get('wave-stage-box')?.has('mic-in/13')).toBe(false));
+});
+
+test('a signal is followed from the socket to the loudspeaker, the loop is marked, and cutting the send ends it', async () => {
+  const page = await show(`device=${console}&sel=buses:57`);
+  const path = await panel().findByRole('list', { name: 'Signal path' });
+  const first = await panel().findByText(/^First that does not fit/);
+  expect(first.textContent).toMatch(/, back where it was: a feedback loop$/);
+  expect(path.textContent).toContain('Tank reverberation · Network in 1');
+  await page.user.click(panel().getByRole('tab', { name: 'Where it comes from' }));
+  await waitFor(() => expect(path.textContent).toContain('Wave stage box · Mic in 5'));
+  await page.user.click(panel().getByRole('checkbox', { name: 'Send from Strip 57 is on' }));
+  await waitFor(() => expect(page.saved().busSends.get(console)?.get('buses/57/strips/57')?.isOn).toBe(false));
+  await waitFor(() => expect(panel().queryByText(/hears itself/)).toBeNull());
+});
+
+test('a substitution begins, says who and why, and ends with one press', async () => {
+  const page = await show(`device=${console}`);
+  const list = within(await screen.findByRole('list', { name: 'Substitutions' }));
+  const [welcome] = list.getAllByRole('button', { name: 'Begin' });
+  await page.user.click(welcome!);
+  await waitFor(() => expect(page.saved().substitutions.get('captains-welcome')?.since).not.toBeNull());
+  expect(page.saved().patches.get(console)?.get('strips/25')?.from).toEqual({ terminalId: 'network-in', channel: 45 });
+  expect(await list.findByText(/since .*, by Engineer/)).toBeTruthy();
+  await page.user.click(list.getByRole('button', { name: 'End' }));
+  await waitFor(() => expect(page.saved().substitutions.get('captains-welcome')?.since).toBeNull());
+  expect(page.saved().patches.get(console)?.has('strips/25')).toBe(false);
+});
+
+test('an input list is held against the plan line by line before anything is taken', async () => {
+  const page = await show('device=wave-stage-box');
+  await screen.findByRole('grid', { name: 'In' });
+  await page.user.click(screen.getByRole('button', { name: 'More …' }));
+  await page.user.click(await screen.findByRole('menuitem', { name: 'Import or export the input list …' }));
+  const dialog = within(await screen.findByRole('dialog'));
+  const csv = 'device,terminal,channel,name,gain\nWave stage box,Mic in,14,Gull,20\nWave stage box,Mic in,99,Crab,20\n';
+  await page.user.upload(dialog.getByLabelText('Input list'), new File([csv], 'inputs.csv', { type: 'text/csv' }));
+  expect(await dialog.findByText(/1 to change, 0 as they are/)).toBeTruthy();
+  expect(dialog.getByText('Mic in has no channel “99”; they are 1 to 24')).toBeTruthy();
+  await page.user.click(dialog.getByRole('button', { name: /^Preview/ }));
+  await page.user.click(await screen.findByRole('button', { name: /^Apply/ }));
+  await waitFor(() => expect(page.saved().pluggedIn.get('wave-stage-box')?.get('mic-in/14')?.name).toBe('Gull'));
+});
+
+test('a plan without devices says what the stage is for', async () => {
+  await show('', 'empty');
+  expect(await screen.findByRole('link', { name: 'Add the first devices' })).toBeTruthy();
+});
