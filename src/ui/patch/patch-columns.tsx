@@ -371,7 +371,7 @@ function ChannelRow({
           </span>
         ))}
         {from === null ? null : (
-          <span className={`max-w-[104px] truncate ${isChanged ? 'text-violet' : ''}`}>← {from}</span>
+          <span className={`max-w-[84px] truncate ${isChanged ? 'text-violet' : ''}`}>← {from}</span>
         )}
       </span>
     </div>

@@ -1,0 +1,77 @@
+import { expect, faults, pick, test, type Stack } from './stack';
+
+test.use({ own: 'clocks and slot buses' });
+
+const patch = (stack: Stack, query = '') => `${stack.gear.replace(/gear$/, 'patch')}${query}`;
+
+test('a hydrophone is followed to the Dome, and the talkback is patched to a strip by keyboard alone', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(patch(stack));
+  await pick(page.locator('body'), 'Device', 'Wave stage box');
+  const sockets = page.getByRole('grid', { name: 'In' });
+  await sockets.focus();
+  await page.keyboard.press('Home');
+  await page.keyboard.press('ArrowDown');
+  await expect(page.getByRole('heading', { name: 'Hydrophone near' })).toBeVisible();
+  await expect(page.getByText('28.8 dB of headroom')).toBeVisible();
+  const path = page.getByRole('list', { name: 'Signal path' });
+  await expect(path.getByRole('button', { name: /^Loft console · Strip 2 / })).toBeVisible();
+  await expect(path.getByRole('button', { name: /^Dome amp 1 · Loudspeaker 1 / }).first()).toBeVisible();
+  await path.getByRole('button', { name: /^Loft console · Strip 2 / }).click();
+  await expect(page.getByRole('heading', { name: 'Hydrophone near' })).toBeVisible();
+  await expect(page).toHaveURL(/device=loft-console&sel=strips(:|%3A)2$/);
+
+  const strips = page.getByRole('grid', { name: 'Strips and buses' });
+  await strips.focus();
+  await page.keyboard.press('Shift+ArrowDown');
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('mic in 1');
+  await expect(page.getByText(/Patch Strip 2–3 from/)).toBeVisible();
+  await expect(page.getByText('Adds 1 caution.')).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(strips.getByRole('row', { name: /^02 Loft talkback ← Mic in 1/ })).toBeVisible();
+  await expect(strips).toBeFocused();
+  await page.keyboard.press('ControlOrMeta+z');
+  await expect(strips.getByRole('row', { name: /^02 Hydrophone near ← Network in 2/ })).toBeVisible();
+  // Left and right lead from column to column, to what is joined.
+  await page.keyboard.press('ArrowLeft');
+  await expect(page.getByRole('heading', { name: 'Hydrophone far' })).toBeVisible();
+  await expect(page.getByText('Loft console · Network in 3')).toBeVisible();
+});
+
+test('both planted faults are found and mended from their list', async ({ page, stack }) => {
+  await page.goto(patch(stack, '?device=tank-reverb'));
+  const reckoning = page.getByRole('complementary', { name: 'Reckoning' });
+  await reckoning.getByRole('link', { name: /\+4 dBu into an input for −7\.8 dBu: 11\.8 dB too loud/ }).click();
+  await expect(page.getByRole('heading', { name: 'Wave machine cue' })).toBeVisible();
+  await reckoning.getByRole('button', { name: /Put an attenuator of 12 dB/ }).click();
+  await page.getByRole('button', { name: 'Apply' }).click();
+  await expect(reckoning.getByText('attenuator −12 dB')).toBeVisible();
+  await page.goto(patch(stack, '?device=loft-console'));
+  await reckoning.getByRole('button', { name: /Turn off the send from Strip 57/ }).click();
+  await page.getByRole('button', { name: 'Apply' }).click();
+  await expect(reckoning.getByText('Nothing: no loop, no dead end, and every level fits.')).toBeVisible();
+});
+
+test('the device patch is free of accessibility faults, in both themes, and its sources can be changed', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(patch(stack, '?device=wave-stage-box&sel=mic-in:4'));
+  await expect(page.getByRole('list', { name: 'Signal path' }).getByRole('button').first()).toBeVisible();
+  expect(await faults(page)).toEqual([]);
+  await page.getByRole('button', { name: 'Change …' }).click();
+  await page.getByLabel('Longest length, m').fill('15');
+  expect(await faults(page)).toEqual([]);
+  await page.getByRole('button', { name: 'Save' }).click();
+  await expect(page.getByText('18 m of cable, and it works up to 15 m').first()).toBeVisible();
+  await page.emulateMedia({ colorScheme: 'dark' });
+  await page.goto(patch(stack, '?device=loft-console&sel=buses:57'));
+  await page.getByRole('grid', { name: 'Strips and buses' }).focus();
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('strip 3');
+  await expect(page.getByRole('region', { name: 'Patch' })).toBeVisible();
+  expect(await faults(page)).toEqual([]);
+});
