@@ -26,6 +26,7 @@ import {
   AUDIO_CABLES,
   BUS_SENDS,
   CHANNEL_SETTINGS,
+  COHERENCE_GROUPS,
   PATCHES,
   PLUGGED_IN,
   STAGE_BOX_RUNS,
@@ -535,6 +536,7 @@ export function skerryPoint(): PlanFile {
     patches: PATCHES,
     busSends: BUS_SENDS,
     substitutions: SUBSTITUTIONS,
+    coherenceGroups: COHERENCE_GROUPS,
   });
   return { ...file, ...clocksOfSkerryPoint(file) };
 }

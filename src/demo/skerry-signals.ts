@@ -1,3 +1,4 @@
+import type { CoherenceGroup } from '../core/delay/coherence-groups-table';
 import type { BusSend } from '../core/patch/bus-sends-table';
 import type { Patch } from '../core/patch/patches-table';
 import type { Substitution } from '../core/patch/substitutions-table';
@@ -153,6 +154,15 @@ export const CHANNEL_SETTINGS: readonly ChannelSettings[] = [
   ...range(2).map((n) => set('wave-stage-box', 'mic-in', 16 + n, { format: 'line' as const, gainDb: 0 })),
   ...range(12).map((n) => set('lab-stage-box', 'mic-in', n, { gainDb: 38 })),
   set('loft-console', 'mic-in', 1, { gainDb: 30, hasPhantom: true }),
+  // The fill stands 14.5 m behind the array.
+  ...range(8).map((n) =>
+    set('wave-amp-2', 'speaker-out', n, {
+      outputDelayNs: 42_400_000,
+      distanceMetres: 14.5,
+      measuredOn: '2026-10-02',
+      airCelsius: 18,
+    }),
+  ),
   // What the crew and the narration hear must not follow the faders.
   set('loft-console', 'buses', 71, { label: 'Narration', asksTap: 'before-fader' }),
   set('loft-console', 'buses', 72, { label: 'Caller talk', asksTap: 'before-fader' }),
@@ -274,5 +284,16 @@ export const SUBSTITUTIONS: readonly Substitution[] = [
       wasSenderDeviceId: null,
       wasSenderChannel: null,
     })),
+  },
+];
+
+/** The ring of the Dome has to sound as one. */
+export const COHERENCE_GROUPS: readonly CoherenceGroup[] = [
+  {
+    id: 'dome-ring',
+    name: 'Dome ring',
+    members: range(4).flatMap((amp) =>
+      range(8).map((channel) => ({ deviceId: `dome-amp-${amp}`, terminalId: 'speaker-out', channel })),
+    ),
   },
 ];

@@ -1,3 +1,4 @@
+import { groupDelay, type GroupDelay } from '../core/delay/coherence';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { ownName, soundName } from '../core/signal/channel-names';
 import { nodeIn, NOBODY } from '../core/signal/device-part';
@@ -71,4 +72,14 @@ export function followed({ plan, signal, lanesByReceiver }: Reckoning, start: Si
   const laneOf = (id: string, channel: number) => lanesByReceiver.get(id)?.get(channel);
   const steps = followSignal({ graph: signal, plan, laneOf }, start, way);
   return { steps: steps.map((s) => ({ ...s, name: soundName(signal, plan, s) })), firstMisfit: firstMisfit(steps) };
+}
+
+/** Every coherence group of the plan, by id. */
+export function coherenceView({
+  plan,
+  signal,
+  lanesByReceiver,
+}: Reckoning): (GroupDelay & { readonly groupId: string })[] {
+  const facts = { ...plan, signal, lanesByReceiver };
+  return [...plan.coherenceGroups.values()].map((group) => ({ groupId: group.id, ...groupDelay(facts, group) }));
 }

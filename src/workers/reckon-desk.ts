@@ -21,7 +21,7 @@ import { overlapOf } from '../core/reckon/overlap';
 import { proposeClocks } from '../core/clocks/propose';
 import { clockViewOf, lossView, whyView } from './clock-view';
 import { packedStream } from './packed-view';
-import { followed, patchView } from './patch-view';
+import { coherenceView, followed, patchView } from './patch-view';
 import { linkDetail, networkView, streamViews } from './network-view';
 import type { LaneDetail, LaneView, LegView, ReckoningDelta, ReckonWorker } from './reckon-view';
 
@@ -260,6 +260,10 @@ export function reckonDesk(): ReckonWorker {
     patch(deviceId) {
       const reckoning = previewed ?? current;
       return reckoning === null ? null : patchView(reckoning, deviceId);
+    },
+    coherence() {
+      const reckoning = previewed ?? current;
+      return reckoning === null ? [] : coherenceView(reckoning);
     },
     follow(start, way) {
       const reckoning = previewed ?? current;

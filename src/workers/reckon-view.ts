@@ -18,6 +18,7 @@ import type { StreamFormat } from '../core/streams/format';
 import type { Term } from '../core/units/working';
 import type { ClockProposal } from '../core/clocks/propose';
 import type { ClockLoss } from '../core/clocks/take-over';
+import type { GroupDelay } from '../core/delay/coherence';
 import type { SignalEnd } from '../core/signal/signal-end';
 import type { Way } from '../core/signal/follow';
 import type { Followed, PatchChannel } from './patch-view';
@@ -227,6 +228,8 @@ export interface ReckonWorker {
   linkDetail(linkId: string): LinkDetail | null;
   /** Every channel of a device with what feeds it; null: it has none. */
   patch(deviceId: string): readonly PatchChannel[] | null;
+  /** How the outputs of each coherence group stand to one another. */
+  coherence(): readonly (GroupDelay & { readonly groupId: string })[];
   /** The way of a sound from a channel on, or back. */
   follow(start: SignalEnd, way: Way): Followed | null;
   streams(): readonly StreamView[];

@@ -22,7 +22,16 @@ import type { LanesOfStream } from './network-fix';
 import { freeRunningRule, rateRule } from './paces';
 import { pathRule } from './paths';
 import type { WayOut } from './rule';
-import { analogueRule, blockRule, deadEndRule, doubleRule, loopRule, socketRule, tapRule } from './signal';
+import {
+  analogueRule,
+  blockRule,
+  coherenceRule,
+  deadEndRule,
+  doubleRule,
+  loopRule,
+  socketRule,
+  tapRule,
+} from './signal';
 import { slotRule } from './slots';
 import { subnetRule } from './subnets';
 import { switchRule } from './switches';
@@ -53,6 +62,7 @@ const RULES = {
   tapRule,
   socketRule,
   analogueRule,
+  coherenceRule,
   slotRule,
   laneRule,
 } as const;

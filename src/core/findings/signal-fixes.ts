@@ -156,6 +156,17 @@ export const SIGNAL_WAYS: WaysOut<SignalSubject['about']> = {
     const commands: Command[] = [{ kind: 'remove-plugged-in', deviceId, terminalId, channel }];
     return [{ does: 'unplug', deviceId, name: plugged.name, commands }, ...cables];
   }),
+  'coherence-apart': tried((plan, { groupId, sharedNs }) => {
+    const group = plan.coherenceGroups.get(groupId);
+    if (group === undefined || sharedNs === null) return [];
+    const deviceIds = [...new Set(group.members.map((m) => m.deviceId))];
+    const commands = deviceIds.map((deviceId): Command => ({
+      kind: 'change-device',
+      deviceId,
+      change: { linkOffsetNs: sharedNs },
+    }));
+    return [{ does: 'share-offset', groupName: group.name, offsetNs: sharedNs, devices: deviceIds.length, commands }];
+  }),
   // It goes with time, which a trial of the plan does not show.
   'substitute-standing': untried((plan, { substitutionId }) => {
     const substitution = plan.substitutions.get(substitutionId);

@@ -47,6 +47,16 @@ export type SignalSubject =
       readonly cableIds: readonly string[];
       readonly plugged: string | null;
     }
+  /** Outputs that must sound together and do not: the last comes so much later than the first. */
+  | {
+      readonly about: 'coherence-apart';
+      readonly groupId: string;
+      readonly spreadNs: number;
+      /** Of their lanes, the smallest and the largest; null: none comes over the network. */
+      readonly offsetsNs: readonly [number, number] | null;
+      /** The smallest that fits all their paths. */
+      readonly sharedNs: number | null;
+    }
   /** Channels that are fed by a substitute for longer than a day. */
   | {
       readonly about: 'substitute-standing';

@@ -1,5 +1,6 @@
 import type { PlanOf } from '../plan/plan';
 import type { Facts } from '../reckon/facts';
+import { groupDelay } from '../delay/coherence';
 import { blockOf, isBlockWhole } from '../patch/blocks';
 import { cablesBySocket, textOfEnd } from '../signal/cabled';
 import { NOBODY, terminalIndexAt, type DevicePart } from '../signal/device-part';
@@ -330,6 +331,35 @@ export const socketRule = rule({
       })
       .sort((a, b) => (a.id < b.id ? -1 : 1));
   },
+});
+
+/** A sample at 48 kHz: nearer than that nobody hears them apart. */
+const TOGETHER_NS = 20_833;
+
+export const coherenceRule = rule({
+  finds: waysOf(SIGNAL_WAYS, 'coherence-apart'),
+  reads: ['coherenceGroups', 'signal', 'lanesByReceiver', 'gear', 'models'],
+  find: ({ coherenceGroups, gear, ...facts }) =>
+    [...coherenceGroups.values()]
+      .flatMap((group): Finding[] => {
+        const { members, sharedNs, spreadNs } = groupDelay({ ...facts, devices: gear }, group);
+        if (spreadNs < TOGETHER_NS) return [];
+        const offsets = members.flatMap((m) => m.offsetNs ?? []);
+        return [
+          {
+            id: `together|${group.id}`,
+            severity: 'caution',
+            area: 'patch',
+            deviceIds: [...new Set(group.members.map((m) => m.deviceId))],
+            about: 'coherence-apart',
+            groupId: group.id,
+            spreadNs,
+            offsetsNs: offsets.length === 0 ? null : [Math.min(...offsets), Math.max(...offsets)],
+            sharedNs,
+          },
+        ];
+      })
+      .sort((a, b) => (a.id < b.id ? -1 : 1)),
 });
 
 /** What breaks or distorts is refused; what only sounds wrong is a caution. */

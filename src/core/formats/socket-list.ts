@@ -37,6 +37,10 @@ export const SOCKET_COLUMNS = [
   'max metres',
   'adapter',
   'attenuator',
+  'output delay ms',
+  'distance m',
+  'measured on',
+  'air c',
 ] as const;
 export type SocketColumn = (typeof SOCKET_COLUMNS)[number];
 
@@ -95,6 +99,13 @@ const number = {
   write: (v: unknown) => (v === null ? '' : String(v)),
   read: (t: string) => readDecimal(t) ?? undefined,
 };
+const milliseconds = {
+  write: (v: unknown) => (v === null ? '' : String((v as number) / 1e6)),
+  read: (t: string) => {
+    const ms = readDecimal(t);
+    return ms === null ? undefined : Math.round(ms * 1e6);
+  },
+};
 const flag = {
   write: (v: unknown) => (v === true ? 'yes' : 'no'),
   read: (t: string) => {
@@ -128,6 +139,10 @@ export const SOCKET_FIELDS: Readonly<Partial<Record<SocketColumn, Field>>> = {
   pad: { of: 'settings', key: 'hasPad', ...flag },
   phantom: { of: 'settings', key: 'hasPhantom', ...flag },
   'asks tap': { of: 'settings', key: 'asksTap', ...oneOf(TAPS) },
+  'output delay ms': { of: 'settings', key: 'outputDelayNs', ...milliseconds },
+  'distance m': { of: 'settings', key: 'distanceMetres', ...number },
+  'measured on': { of: 'settings', key: 'measuredOn', ...text },
+  'air c': { of: 'settings', key: 'airCelsius', ...number },
 };
 
 /** The list of a plan: reading it back changes nothing. */

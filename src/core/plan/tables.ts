@@ -1,5 +1,6 @@
 import { clockGroups } from '../clocks/clock-groups-table';
 import { clocks } from '../clocks/clocks-table';
+import { coherenceGroups } from '../delay/coherence-groups-table';
 import { references } from '../clocks/references-table';
 import { models } from '../models/models-table';
 import { interfaces } from '../network/interfaces-table';
@@ -53,6 +54,7 @@ export const TABLES = {
   patches,
   busSends,
   substitutions,
+  coherenceGroups,
 } as const;
 
 type Tables = typeof TABLES;

@@ -207,6 +207,7 @@ const ADAPTED: Partial<Record<TableName, (record: AnyRecord, plan: Plan, choices
       channel: end.channel,
       format: r['format'] === null ? null : (chosen(formats, choices.next().value) ?? null),
       gainDb: hasGain ? least + (most - least) * choices.next().value : null,
+      outputDelayNs: end.terminal.direction === 'out' ? r['outputDelayNs'] : null,
       hasPad: r['hasPad'] === true && (level?.padDb ?? null) !== null,
       hasPhantom: r['hasPhantom'] === true && level?.hasPhantom === true,
     };
@@ -237,6 +238,13 @@ const ADAPTED: Partial<Record<TableName, (record: AnyRecord, plan: Plan, choices
     if (r['from'] === null || from === null) return { ...own, from: null, tap: null };
     const tap = r['tap'] === null ? null : (chosen(from.terminal.taps, choices.next().value) ?? null);
     return { ...own, from: { terminalId: from.terminal.id, channel: from.channel }, tap };
+  },
+  coherenceGroups: (r, plan, choices) => {
+    const members = (r['members'] as AnyRecord[]).flatMap((m) => {
+      const out = endIn(m, plan, choices, (t) => t.direction === 'out');
+      return out === null ? [] : [{ ...m, terminalId: out.terminal.id, channel: out.channel }];
+    });
+    return { ...r, members };
   },
   substitutions: (r, plan, choices) => {
     const strips = (r['strips'] as AnyRecord[]).flatMap((s) => {

@@ -1,5 +1,17 @@
 import { LABEL_MAX } from '../plan/labels-table';
-import { channel, defaulted, flag, id, nullable, number, oneOf, record, text, type Described } from '../plan/shape';
+import {
+  channel,
+  defaulted,
+  flag,
+  id,
+  nullable,
+  number,
+  oneOf,
+  record,
+  text,
+  whole,
+  type Described,
+} from '../plan/shape';
 import { table, type FieldProblem } from '../plan/table';
 import { endProblem, terminalAt, type Terminals } from './signal-end';
 import { SIGNAL_FORMATS, TAPS } from './terminal-shape';
@@ -17,6 +29,12 @@ const shape = record({
   hasPhantom: defaulted(flag, false),
   /** Where what feeds it is to be taken: a tap after that is a finding. Null: anywhere. */
   asksTap: defaulted(nullable(oneOf(TAPS)), null),
+  /** Delay set at an output on purpose, so that a loudspeaker far away sounds with the others. */
+  outputDelayNs: defaulted(nullable(whole(0, 10_000_000_000)), null),
+  /** How far it is to where it is listened to, when that was measured, and how warm the air is there. */
+  distanceMetres: defaulted(nullable(number(0)), null),
+  measuredOn: defaulted(nullable(text(20, 1)), null),
+  airCelsius: defaulted(nullable(number(-60)), null),
 });
 /** How one channel of a terminal is set, as planned. */
 export type ChannelSettings = Described<typeof shape>;
@@ -29,6 +47,10 @@ export const PLAIN_CHANNEL = {
   hasPad: false,
   hasPhantom: false,
   asksTap: null,
+  outputDelayNs: null,
+  distanceMetres: null,
+  measuredOn: null,
+  airCelsius: null,
 } as const satisfies Partial<ChannelSettings>;
 
 function settingsProblem(settings: ChannelSettings, tables: Terminals): FieldProblem | null {
@@ -36,7 +58,10 @@ function settingsProblem(settings: ChannelSettings, tables: Terminals): FieldPro
   if (problem !== null) return problem;
   const terminal = terminalAt(tables, settings);
   if (terminal === undefined) return null;
-  const { format, gainDb, hasPad, hasPhantom } = settings;
+  const { format, gainDb, hasPad, hasPhantom, outputDelayNs } = settings;
+  if (outputDelayNs !== null && terminal.direction !== 'out') {
+    return { reason: 'out-of-range', path: 'outputDelayNs', value: String(outputDelayNs), limit: 'outputs' };
+  }
   const { level, formats } = terminal;
   if (format !== null && !formats.includes(format)) {
     return { reason: 'out-of-range', path: 'format', value: format, limit: formats.join(', ') || 'no choice' };

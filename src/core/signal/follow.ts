@@ -1,3 +1,4 @@
+import { airDelayNs } from '../delay/air';
 import type { PlanOf } from '../plan/plan';
 import type { Lane, LaneReason } from '../reckon/lane';
 import { channelAt, fedBy, feedersOf, nodeOf, type SignalGraph } from './graph';
@@ -35,6 +36,8 @@ export interface SignalStep extends SignalEnd {
   readonly delayNs: number;
   readonly levelDbu: number | null;
   readonly levelDbfs: number | null;
+  /** From an output on through the air, where its distance was measured. Not in the delay. */
+  readonly airNs: number | null;
   readonly misfit: Misfit | null;
 }
 
@@ -49,6 +52,9 @@ export interface Signals {
   readonly plan: FollowTables;
   readonly laneOf: (deviceId: string, channel: number) => Lane | undefined;
 }
+
+/** Where nobody says how warm the air is. */
+export const USUAL_CELSIUS = 20;
 
 export type Way = 'forward' | 'back';
 
@@ -76,7 +82,9 @@ export function followSignal(signals: Signals, start: SignalEnd, way: Way): read
     const [source, fed] = way === 'forward' ? [from, node] : [node, from];
     const join = from === NOBODY ? null : joinOf(signals, source, fed);
     // Each channel's own delay, and on the network the link offset: the same sum whichever way one goes.
-    const addsNs = (at.terminal.delayNs ?? 0) + (join?.lane?.hearing?.offset.offsetNs ?? 0);
+    const settings = settingsAt(signals.plan, at);
+    const ownNs = (at.terminal.delayNs ?? 0) + (settings?.outputDelayNs ?? 0);
+    const addsNs = ownNs + (join?.lane?.hearing?.offset.offsetNs ?? 0);
     const { dbu, dbfs } = level(node);
     const next = isLoop ? [] : [...(way === 'forward' ? fedBy(graph, node) : feedersOf(graph, node))];
     const isEnd = way === 'back' && next.length === 0 && !isLoop && at.terminal.direction !== 'in';
@@ -99,6 +107,10 @@ export function followSignal(signals: Signals, start: SignalEnd, way: Way): read
       delayNs: (before?.delayNs ?? 0) + addsNs,
       levelDbu: dbu,
       levelDbfs: dbfs,
+      airNs:
+        settings?.distanceMetres == null
+          ? null
+          : Math.round(airDelayNs(settings.distanceMetres, settings.airCelsius ?? USUAL_CELSIUS)),
       misfit,
     });
     nodes.push(node);

@@ -34,6 +34,7 @@ export const KIND_WORDS: Readonly<Record<TableName, readonly [one: string, many:
   channelSettings: ['channel settings', 'Channel settings'],
   audioCables: ['audio cable', 'Audio cables'],
   patches: ['device patch', 'Device patches'],
+  coherenceGroups: ['coherence group', 'Coherence groups'],
   substitutions: ['substitution', 'Substitutions'],
   busSends: ['send to a bus', 'Sends to buses'],
   streamEnds: ['sender or receiver of', 'Senders and receivers of streams'],

@@ -120,6 +120,12 @@ export function signalTitle(plan: Plan, finding: SignalSubject & { readonly devi
       return `${endWords(plan, finding.fed)} takes ${terminalChannel(plan, finding.from)} ${TAP_WORDS[finding.taken]}; ${TAP_WORDS[finding.asked]} was asked for`;
     case 'socket-used-twice':
       return `${runWords(plan, deviceId, finding.terminalId, [finding.channel])}: ${count(finding.cableIds.length + (finding.plugged === null ? 0 : 1), 'plug')} in one socket`;
+    case 'coherence-apart': {
+      const name = plan.coherenceGroups.get(finding.groupId)?.name ?? finding.groupId;
+      const [least, most] = finding.offsetsNs ?? [0, 0];
+      const offsets = least === most ? '' : `, with link offsets from ${time(least)} to ${time(most)}`;
+      return `${name}: the last of them sounds ${time(finding.spreadNs)} after the first${offsets}`;
+    }
     case 'substitute-standing': {
       const name = plan.substitutions.get(finding.substitutionId)?.name ?? finding.substitutionId;
       return `${name}: ${count(finding.channelCount, 'channel')} fed by a substitute for ${count(finding.days, 'day')}${finding.by === null ? '' : `, begun by ${finding.by}`}`;
@@ -133,6 +139,8 @@ export function signalFixWords(plan: Plan, fix: SignalFix): string {
   switch (fix.does) {
     case 'send-off':
       return `Turn off the send from ${terminalChannel(plan, fix.from)} to ${endWords(plan, fix.bus)}`;
+    case 'share-offset':
+      return `Set the link offset of ${count(fix.devices, 'device')} to ${time(fix.offsetNs)}, the smallest that fits ${fix.groupName}`;
     case 'end-substitution':
       return `End ${fix.name}`;
     case 'unpatch':
@@ -161,6 +169,7 @@ export function signalFixWords(plan: Plan, fix: SignalFix): string {
 const SIGNAL_FIXES = {
   'send-off': true,
   'end-substitution': true,
+  'share-offset': true,
   unpatch: true,
   'patch-as-normalled': true,
   'patch-whole-block': true,

@@ -27,6 +27,7 @@ import { deviceName } from '@/ui/parts/words';
 import { commit, commitWithUndo } from '@/ui/session/actions';
 import type { View } from '@/ui/session/plan-store';
 import type { PatchChannel } from '@/workers/patch-view';
+import { Alignment } from './alignment';
 import { FollowList } from './follow-list';
 import { PlugInDialog } from './plug-in-dialog';
 
@@ -277,6 +278,9 @@ function Settings({
             : `${signedDb(channel.levelDbfs)}FS, ${signedDb(-channel.levelDbfs).replace('+', '')} of headroom`}
         </p>
       )}
+      {terminal.direction === 'out' && terminal.kind === 'connector' ? (
+        <Alignment plan={plan} end={end} settings={settings} onChange={change} />
+      ) : null}
       {isPlugging ? <PlugInDialog plan={plan} end={end} onClose={() => setPlugging(false)} /> : null}
     </>
   );

@@ -177,6 +177,7 @@ function StepLine({
     step.rateHz === null ? null : `${kHz(step.rateHz)} kHz`,
     step.levelDbu === null ? null : dbu(step.levelDbu),
     step.levelDbfs === null ? null : `${signedDb(step.levelDbfs)}FS`,
+    step.airNs === null ? null : `then ${time(step.airNs)} of air`,
     step.clockGroupId === null ? null : (plan.clockGroups.get(step.clockGroupId)?.name ?? null),
     alike.length > 0 ? 'the first of them goes on below' : null,
   ].filter((f) => f !== null);

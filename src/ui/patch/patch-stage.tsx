@@ -20,6 +20,7 @@ import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { usePlan, type View } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
 import type { PatchChannel } from '@/workers/patch-view';
+import { CoherenceList } from './alignment';
 import { ChannelPanel } from './channel-panel';
 import { endsWords, PatchBar } from './patch-bar';
 import { PatchColumns } from './patch-columns';
@@ -308,6 +309,7 @@ function Overview({
         . Select a channel to see what feeds it and to follow its signal.
       </p>
       <SubstitutionList plan={plan} />
+      <CoherenceList plan={plan} view={view} />
       <PanelHeading>Findings here</PanelHeading>
       {here.length === 0 ? (
         <p className="text-dim">Nothing: no loop, no dead end, and every level fits.</p>
