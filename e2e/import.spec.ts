@@ -159,7 +159,7 @@ test('what is taken out is recognised again: streams as SDP, what the registry t
   const archive = await (await saved).path();
   const dialog = page.getByRole('dialog');
   await drop(page, [file('any name', readFileSync(archive))]);
-  await expect(dialog.getByRole('row', { name: /in the plan already/ })).toHaveCount(52);
+  await expect(dialog.getByRole('row', { name: /in the plan already/ })).toHaveCount(55);
   await expect(dialog.getByRole('button', { name: 'Preview 0 new senders …' })).toBeDisabled();
   await page.keyboard.press('Escape');
   await page.goto(`${stack.url}/plans/${stack.planId}/network?view=streams&sel=stream:loft-console/1`);

@@ -28,7 +28,7 @@ test('a hydrophone is followed to the Dome, and the talkback is patched to a str
   await page.keyboard.press('Shift+ArrowDown');
   await page.keyboard.press('Enter');
   await page.keyboard.type('mic in 1');
-  await expect(page.getByText(/Patch Strip 2–3 from/)).toBeVisible();
+  await expect(page.getByText(/Patch Strip 2, 3 from/)).toBeVisible();
   await expect(page.getByText('Adds 1 caution.')).toBeVisible();
   await page.keyboard.press('Enter');
   await expect(strips.getByRole('row', { name: /^02 Loft talkback ← Mic in 1/ })).toBeVisible();

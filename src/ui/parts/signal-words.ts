@@ -2,6 +2,7 @@ import type { SignalFix } from '@/core/findings/signal-fix';
 import type { SignalSubject } from '@/core/findings/signal-subject';
 import type { Plan } from '@/core/plan/plan';
 import { ownName } from '@/core/signal/channel-names';
+import type { AudioCableKind } from '@/core/signal/audio-cables-table';
 import type { LevelMisfit } from '@/core/signal/level-checks';
 import type { PluggedKind } from '@/core/signal/plugged-in-table';
 import { terminalAt, type SignalEnd } from '@/core/signal/signal-end';
@@ -36,6 +37,16 @@ export const DIRECTION_WORDS: Readonly<Record<Direction, string>> = {
   in: 'into the device',
   out: 'out of the device',
   inside: 'inside the device',
+};
+
+export const AUDIO_CABLE_WORDS: Readonly<Record<AudioCableKind, string>> = {
+  balanced: 'balanced',
+  unbalanced: 'unbalanced',
+  multicore: 'multicore',
+  coax: 'coaxial',
+  'twisted-pair': 'twisted pair',
+  optical: 'optical',
+  fibre: 'fibre',
 };
 
 export const PLUGGED_WORDS: Readonly<Record<PluggedKind, string>> = {

@@ -15,6 +15,7 @@ import { FindingList } from '@/ui/frame/finding-list';
 import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { OneField } from '@/ui/parts/one-field';
 import {
+  AUDIO_CABLE_WORDS,
   dbu,
   endWords,
   misfitWords,
@@ -28,6 +29,7 @@ import { commit, commitWithUndo } from '@/ui/session/actions';
 import type { View } from '@/ui/session/plan-store';
 import type { PatchChannel } from '@/workers/patch-view';
 import { Alignment } from './alignment';
+import { AudioCableDialog } from './audio-cable-dialog';
 import { FollowList } from './follow-list';
 import { PlugInDialog } from './plug-in-dialog';
 
@@ -132,6 +134,8 @@ function Settings({
   channel: PatchChannel;
 }) {
   const [isPlugging, setPlugging] = useState(false);
+  const [isCabling, setCabling] = useState(false);
+  const isCableEnd = terminal.direction !== 'inside' && (terminal.kind === 'connector' || terminal.kind === 'link');
   const { deviceId, terminalId } = end;
   const settings: ChannelSettings = settingsAt(plan, end) ?? {
     ...PLAIN_CHANNEL,
@@ -281,6 +285,8 @@ function Settings({
       {terminal.direction === 'out' && terminal.kind === 'connector' ? (
         <Alignment plan={plan} end={end} settings={settings} onChange={change} />
       ) : null}
+      {isCableEnd ? <Cables plan={plan} end={end} onAdd={() => setCabling(true)} /> : null}
+      {isCabling ? <AudioCableDialog plan={plan} here={end} onClose={() => setCabling(false)} /> : null}
       {isPlugging ? <PlugInDialog plan={plan} end={end} onClose={() => setPlugging(false)} /> : null}
     </>
   );
@@ -300,6 +306,50 @@ function PluggedFacts({ plan, plugged }: { plan: Plan; plugged: NonNullable<Retu
     plugged.position === null ? null : `at ${plugged.position.x}, ${plugged.position.y}, ${plugged.position.z} m`,
   ].filter((f) => f != null);
   return facts.length === 0 ? null : <p className="mb-2 text-[12px] text-dim">{facts.join(' · ')}</p>;
+}
+
+/** The audio cables at a socket or link: what is joined, in which format, and one press to add or remove. */
+function Cables({ plan, end, onAdd }: { plan: Plan; end: SignalEnd; onAdd: () => void }) {
+  const holds = (first: SignalEnd, channels: number) =>
+    first.deviceId === end.deviceId &&
+    first.terminalId === end.terminalId &&
+    end.channel >= first.channel &&
+    end.channel < first.channel + channels;
+  const cables = [...plan.audioCables.values()].filter((c) => holds(c.from, c.channels) || holds(c.to, c.channels));
+  return (
+    <>
+      <PanelHeading>Audio cables</PanelHeading>
+      <ul aria-label="Audio cables" className="flex flex-col gap-1">
+        {cables.map((c) => (
+          <li key={c.id} className="flex items-baseline gap-2">
+            <span className="min-w-0 flex-1">
+              {c.name}{' '}
+              <span className="text-[12px] text-dim">
+                {holds(c.from, c.channels) ? `to ${endWords(plan, c.to)}` : `from ${endWords(plan, c.from)}`} ·{' '}
+                {c.format}
+                {c.channels > 1 ? ` · ${c.channels} channels` : ''} · {AUDIO_CABLE_WORDS[c.kind]}
+                {c.metres === null ? '' : ` · ${c.metres} m`}
+                {c.adapter === null ? '' : ` · ${c.adapter}`}
+                {c.attenuationDb ? ` · attenuator ${signedDb(-c.attenuationDb)}` : ''}
+              </span>
+            </span>
+            <Button
+              tone="quiet"
+              aria-label={`Remove ${c.name}`}
+              onClick={() =>
+                void commitWithUndo(`remove the cable ${c.name}`, [{ kind: 'remove-audio-cable', cableId: c.id }])
+              }
+            >
+              Remove
+            </Button>
+          </li>
+        ))}
+      </ul>
+      <Button className="mt-1" onClick={onAdd}>
+        Add a cable …
+      </Button>
+    </>
+  );
 }
 
 /** What feeds the channel: its patch, its sends with their taps, or what comes from outside. */

@@ -117,6 +117,39 @@ test('an input list is held against the plan line by line before anything is tak
   await waitFor(() => expect(page.saved().pluggedIn.get('wave-stage-box')?.get('mic-in/14')?.name).toBe('Gull'));
 });
 
+test('a MADI cable joins two links as a whole, and their channels go by one name on both sides', async () => {
+  const page = await show(`device=${console}&sel=madi-out:1`);
+  await page.user.click(await panel().findByRole('button', { name: 'Add a cable …' }));
+  const dialog = within(await screen.findByRole('dialog'));
+  const to = dialog.getByRole('combobox', { name: 'To' });
+  await page.user.clear(to);
+  await page.user.type(to, 'rack converter');
+  await page.user.click(await screen.findByRole('option', { name: /Rack converter, MADI in/ }));
+  expect(dialog.getByLabelText('Channels, up to 64')).toHaveProperty('value', '64');
+  await page.user.click(dialog.getByRole('button', { name: 'Plug in' }));
+  await waitFor(() => expect(page.saved().audioCables.size).toBe(3));
+  const cable = [...page.saved().audioCables.values()].find((c) => c.format === 'MADI');
+  expect(cable).toMatchObject({ channels: 64, kind: 'coax', name: 'Loft console to Rack converter', adapter: null });
+  await page.user.click(await panel().findByRole('button', { name: 'Remove Loft console to Rack converter' }));
+  await waitFor(() => expect(page.saved().audioCables.size).toBe(2));
+});
+
+test('a loudspeaker far away is delayed by metres of air, and sounds together with others', async () => {
+  const page = await show('device=wave-amp-1&sel=speaker-out:2');
+  const settings = () => page.saved().channelSettings.get('wave-amp-1')?.get('speaker-out/2');
+  await page.user.selectOptions(await panel().findByLabelText('Set as'), 'm');
+  await replaceText(page, panel().getByLabelText('Output delay, m'), '25{Enter}');
+  // 25 m at 20 degrees: 72.84 ms.
+  await waitFor(() => expect((settings()?.outputDelayNs ?? 0) / 1e6).toBeCloseTo(72.84, 2));
+  await replaceText(page, panel().getByLabelText('Distance to listeners, m'), '25{Enter}');
+  expect(await panel().findByText(/25 m of air at 20 °C: 72\.84/)).toBeTruthy();
+  await page.user.type(panel().getByLabelText('Name of a new coherence group'), 'Array{Enter}');
+  await waitFor(() => expect(page.saved().coherenceGroups.get('array')?.members).toHaveLength(1));
+  await page.user.selectOptions(panel().getByLabelText('Sounds together with'), 'Dome ring');
+  await waitFor(() => expect(page.saved().coherenceGroups.get('dome-ring')?.members).toHaveLength(33));
+  expect(page.saved().coherenceGroups.get('array')?.members).toEqual([]);
+});
+
 test('a plan without devices says what the stage is for', async () => {
   await show('', 'empty');
   expect(await screen.findByRole('link', { name: 'Add the first devices' })).toBeTruthy();
