@@ -1,7 +1,7 @@
 import { groupDelay, type GroupDelay } from '../core/delay/coherence';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { ownName, soundName } from '../core/signal/channel-names';
-import { nodeIn, NOBODY } from '../core/signal/device-part';
+import { nodeIn } from '../core/signal/device-part';
 import { firstMisfit, followSignal, type SignalStep, type Way } from '../core/signal/follow';
 import { channelAt, fedBy, feedersOf } from '../core/signal/graph';
 import { channelMisfits, type LevelMisfit } from '../core/signal/level-checks';
@@ -51,7 +51,7 @@ export function patchView({ plan, signal, signalFlow }: Reckoning, deviceId: str
         feeds: fedBy(signal, first + node).length,
         isFed: flow.isFed[node] === 1,
         isHeard: flow.isHeard[node] === 1,
-        misfits: node === NOBODY ? [] : channelMisfits({ graph: signal, plan }, first + node),
+        misfits: channelMisfits(plan, end),
         levelDbu: dbu,
         levelDbfs: dbfs,
       };

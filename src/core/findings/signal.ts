@@ -367,18 +367,23 @@ const REFUSED: ReadonlySet<string> = new Set(['phantom-into-output', 'no-powerin
 
 export const analogueRule = rule({
   finds: waysOf(SIGNAL_WAYS, 'analogue-end'),
-  reads: ['signal', 'pluggedIn', 'audioCables', 'channelSettings', 'busSends'],
-  find: ({ signal, ...plan }) => {
-    const nodes = new Set<number>();
-    for (const own of plan.pluggedIn.values()) for (const plugged of own.values()) nodes.add(nodeOf(signal, plugged));
-    for (const { to, channels } of plan.audioCables.values()) {
-      for (let n = 0; n < channels; n += 1) nodes.add(nodeOf(signal, { ...to, channel: to.channel + n }));
+  // No lane is read: an edit of lanes leaves this as it is.
+  reads: ['modelled', 'pluggedIn', 'audioCables', 'channelSettings', 'busSends'],
+  find: ({ modelled, ...tables }) => {
+    const plan = { ...modelled, ...tables };
+    const ends = new Map<string, SignalEnd>();
+    for (const own of plan.pluggedIn.values()) {
+      for (const plugged of own.values()) ends.set(textOfEnd(plugged), endOf(plugged));
     }
-    nodes.delete(NOBODY);
-    const findings = [...nodes].flatMap((node) => {
-      const end = channelAt(signal, node);
-      return channelMisfits({ graph: signal, plan }, node).map((misfit): Finding => ({
-        id: `analogue|${textOfEnd(end)}|${misfit.code}`,
+    for (const { to, channels } of plan.audioCables.values()) {
+      for (let n = 0; n < channels; n += 1) {
+        const end = { ...to, channel: to.channel + n };
+        ends.set(textOfEnd(end), end);
+      }
+    }
+    const findings = [...ends].flatMap(([key, end]) =>
+      channelMisfits(plan, end).map((misfit): Finding => ({
+        id: `analogue|${key}|${misfit.code}`,
         severity: REFUSED.has(misfit.code) ? 'refusal' : 'caution',
         area: 'patch',
         deviceIds: [end.deviceId],
@@ -386,8 +391,8 @@ export const analogueRule = rule({
         terminalId: end.terminalId,
         channel: end.channel,
         misfit,
-      }));
-    });
+      })),
+    );
     return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
   },
 });

@@ -6,7 +6,7 @@ import { levelsOf, settingsAt, type LevelTables } from './levels';
 import { channelMisfits, type LevelMisfit } from './level-checks';
 import { NOBODY } from './device-part';
 import type { NameTables } from './channel-names';
-import type { SignalEnd } from './signal-end';
+import type { SignalEnd, Terminals } from './signal-end';
 import type { Tap } from './terminal-shape';
 import type { Terminal } from './terminals';
 
@@ -44,7 +44,8 @@ export interface SignalStep extends SignalEnd {
 export type FollowTables = LevelTables &
   NameTables &
   PlanOf<'patches' | 'audioCables' | 'clocks'> & {
-    readonly devices: ReadonlyMap<string, { readonly rateHz: number }>;
+    readonly devices: ReadonlyMap<string, { readonly rateHz: number; readonly modelId: string }>;
+    readonly models: Terminals['models'];
   };
 
 export interface Signals {
@@ -91,7 +92,7 @@ export function followSignal(signals: Signals, start: SignalEnd, way: Way): read
     const misfit: Misfit | null =
       join?.misfit ??
       (isLoop ? { code: 'loop' } : null) ??
-      channelMisfits(signals, node)[0] ??
+      channelMisfits(signals.plan, at)[0] ??
       (isEnd ? { code: 'fed-by-nothing' } : null);
     steps.push({
       deviceId: at.deviceId,

@@ -1,6 +1,6 @@
-import { channelAt, feedersOf, type SignalGraph } from './graph';
+import { cablesInto } from './cabled';
 import { attenuationInto, inputGainDb, MISMATCH_DB, pluggedAt, settingsAt, type LevelTables } from './levels';
-import type { SignalEnd } from './signal-end';
+import { terminalAt, type SignalEnd, type Terminals } from './signal-end';
 import type { LevelFacts } from './terminal-shape';
 
 /** What is wrong at one analogue end, with its numbers. */
@@ -25,19 +25,18 @@ export type LevelMisfit =
   | { readonly code: 'cable-too-long'; readonly metres: number; readonly metresMax: number }
   | { readonly code: 'load-too-low'; readonly ohm: number; readonly ohmMin: number };
 
-export interface LevelSignals {
-  readonly graph: SignalGraph;
-  readonly plan: LevelTables;
-}
+/** The tables that say what is wrong at an analogue end: no lane is among them. */
+export type LevelCheckTables = LevelTables & Terminals;
 
-type At = SignalEnd & { readonly terminal: { readonly level: LevelFacts | null; readonly direction: string } };
+type At = SignalEnd & { readonly level: LevelFacts };
 
 /** Everything that is wrong at an analogue channel. */
-export function channelMisfits(signals: LevelSignals, node: number): readonly LevelMisfit[] {
-  const at = channelAt(signals.graph, node);
-  if (at.terminal.level === null) return [];
-  if (at.terminal.direction === 'in') return inputMisfits(signals, at, node);
-  return at.terminal.direction === 'out' ? outputMisfits(signals, at) : [];
+export function channelMisfits(plan: LevelCheckTables, end: SignalEnd): readonly LevelMisfit[] {
+  const terminal = terminalAt(plan, end);
+  if (terminal?.level == null) return [];
+  const at = { ...end, level: terminal.level };
+  if (terminal.direction === 'in') return inputMisfits(plan, at);
+  return terminal.direction === 'out' ? outputMisfits(plan, at) : [];
 }
 
 const less = (level: number | null, lostDb: number) => (level === null ? null : level - lostDb);
@@ -52,12 +51,12 @@ function mismatch(givesDbu: number | null, wantsDbu: number | null): LevelMisfit
 const hasGain = ({ gainMinDb, gainMaxDb }: LevelFacts) =>
   gainMinDb !== null && gainMaxDb !== null && gainMaxDb > gainMinDb;
 
-function inputMisfits({ graph, plan }: LevelSignals, at: At, node: number): LevelMisfit[] {
-  const facts = at.terminal.level as LevelFacts;
+function inputMisfits(plan: LevelCheckTables, at: At): LevelMisfit[] {
+  const facts = at.level;
   const found: LevelMisfit[] = [];
   const plugged = pluggedAt(plan, at);
-  const cabled = feedersOf(graph, node)[0];
-  const out = cabled === undefined ? null : channelAt(graph, cabled).terminal.level;
+  const [cabled] = cablesInto(plan, at);
+  const out = cabled === undefined ? null : (terminalAt(plan, cabled.from)?.level ?? null);
   const hasPhantom = settingsAt(plan, at)?.hasPhantom === true;
   if (plugged?.powering === 'phantom' && !hasPhantom) found.push({ code: 'no-powering' });
   const isOutput = cabled !== undefined || plugged?.kind === 'line-source' || plugged?.kind === 'player';
@@ -74,8 +73,8 @@ function inputMisfits({ graph, plan }: LevelSignals, at: At, node: number): Leve
   return [...found, ...tooLong(plugged)];
 }
 
-function outputMisfits({ plan }: LevelSignals, at: At): LevelMisfit[] {
-  const facts = at.terminal.level as LevelFacts;
+function outputMisfits(plan: LevelCheckTables, at: At): LevelMisfit[] {
+  const facts = at.level;
   const plugged = pluggedAt(plan, at);
   if (plugged === undefined) return [];
   const found: LevelMisfit[] = [];
