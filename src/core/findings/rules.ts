@@ -29,6 +29,7 @@ import {
   deadEndRule,
   doubleRule,
   loopRule,
+  payloadRule,
   socketRule,
   tapRule,
 } from './signal';
@@ -63,6 +64,7 @@ const RULES = {
   socketRule,
   analogueRule,
   coherenceRule,
+  payloadRule,
   slotRule,
   laneRule,
 } as const;

@@ -167,6 +167,8 @@ export const SIGNAL_WAYS: WaysOut<SignalSubject['about']> = {
     }));
     return [{ does: 'share-offset', groupName: group.name, offsetNs: sharedNs, devices: deviceIds.length, commands }];
   }),
+  // Another way has to be found for it: which, is the engineer's to say.
+  'payload-broken': untried(() => []),
   // It goes with time, which a trial of the plan does not show.
   'substitute-standing': untried((plan, { substitutionId }) => {
     const substitution = plan.substitutions.get(substitutionId);

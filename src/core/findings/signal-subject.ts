@@ -1,3 +1,4 @@
+import type { BitChange } from '../signal/bit-true';
 import type { LevelMisfit } from '../signal/level-checks';
 import type { SignalEnd } from '../signal/signal-end';
 import type { Tap } from '../signal/terminal-shape';
@@ -56,6 +57,13 @@ export type SignalSubject =
       readonly offsetsNs: readonly [number, number] | null;
       /** The smallest that fits all their paths. */
       readonly sharedNs: number | null;
+    }
+  /** Data-reduced sound on a way that changes its bits: noise comes out. */
+  | {
+      readonly about: 'payload-broken';
+      readonly source: SignalEnd;
+      readonly at: SignalEnd;
+      readonly because: BitChange;
     }
   /** Channels that are fed by a substitute for longer than a day. */
   | {

@@ -309,6 +309,36 @@ describe('analogue ends', () => {
   });
 });
 
+describe('data-reduced sound', () => {
+  const from = { kind: 'line-source', payload: 'data-reduced' } as const;
+
+  test('it survives the network and a recorder, and is broken where a strip would change its bits', () => {
+    const plan = apply(start, plug('box', 'mic-in', 1, from), feed('box', 1, 'tape', 1), feed('box', 1, 'desk', 4));
+    expect(only(plan)).toMatchObject({
+      about: 'payload-broken',
+      severity: 'refusal',
+      at: { deviceId: 'desk', terminalId: 'strips', channel: 4 },
+      because: 'processing',
+    });
+    expect(found(apply(plan, { kind: 'unsubscribe', channels: [{ deviceId: 'desk', channel: 4 }] }))).toEqual([]);
+  });
+
+  test('16-bit samples, an effect and a loudspeaker break it too', () => {
+    const plan = apply(
+      start,
+      { kind: 'change-device', deviceId: 'box', change: { sendsEncoding: 'L16' } },
+      plug('box', 'mic-in', 1, from),
+      feed('box', 1, 'tape', 1),
+    );
+    expect(only(plan)).toMatchObject({ at: { deviceId: 'tape', terminalId: 'network-in' }, because: 'L16' });
+    const others = apply(start, plug('box', 'mic-in', 1, from), feed('box', 1, 'reverb', 2), feed('box', 1, 'amp', 3));
+    expect(found(others).flatMap((f) => (f.about === 'payload-broken' ? [[f.at.deviceId, f.because]] : []))).toEqual([
+      ['amp', 'analogue'],
+      ['reverb', 'effect'],
+    ]);
+  });
+});
+
 test.each([
   [
     'a socket that is not there',

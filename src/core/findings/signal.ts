@@ -2,11 +2,12 @@ import type { PlanOf } from '../plan/plan';
 import type { Facts } from '../reckon/facts';
 import { groupDelay } from '../delay/coherence';
 import { blockOf, isBlockWhole } from '../patch/blocks';
+import { bitBreaks } from '../signal/bit-true';
 import { cablesBySocket, textOfEnd } from '../signal/cabled';
 import { NOBODY, terminalIndexAt, type DevicePart } from '../signal/device-part';
 import { channelAt, deviceIndexAt, feedersOf, listOf, nodeOf } from '../signal/graph';
 import type { DeviceFlow } from '../signal/flow';
-import type { PluggedIn } from '../signal/plugged-in-table';
+import { isSource, type PluggedIn } from '../signal/plugged-in-table';
 import { channelMisfits } from '../signal/level-checks';
 import type { SignalEnd } from '../signal/signal-end';
 import { TAPS, type Tap } from '../signal/terminal-shape';
@@ -330,6 +331,33 @@ export const socketRule = rule({
         ];
       })
       .sort((a, b) => (a.id < b.id ? -1 : 1));
+  },
+});
+
+export const payloadRule = rule({
+  finds: waysOf(SIGNAL_WAYS, 'payload-broken'),
+  reads: ['pluggedIn', 'signal', 'lanesByReceiver', 'modelled'],
+  find: ({ pluggedIn, signal, lanesByReceiver, modelled }) => {
+    const laneOf = (id: string, channel: number) => lanesByReceiver.get(id)?.get(channel);
+    const findings: Finding[] = [];
+    for (const own of pluggedIn.values()) {
+      for (const plugged of own.values()) {
+        if (plugged.payload !== 'data-reduced' || !isSource(plugged.kind)) continue;
+        for (const { at, because } of bitBreaks(signal, modelled, laneOf, plugged)) {
+          findings.push({
+            id: `payload|${textOfEnd(plugged)}|${textOfEnd(at)}`,
+            severity: 'refusal',
+            area: 'patch',
+            deviceIds: [...new Set([at.deviceId, plugged.deviceId])],
+            about: 'payload-broken',
+            source: endOf(plugged),
+            at,
+            because,
+          });
+        }
+      }
+    }
+    return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
   },
 });
 

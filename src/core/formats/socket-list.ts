@@ -1,5 +1,5 @@
 import type { Plan } from '../plan/plan';
-import { PLUGGED_KINDS, POWERINGS, type PluggedIn } from '../signal/plugged-in-table';
+import { PAYLOADS, PLUGGED_KINDS, POWERINGS, type PluggedIn } from '../signal/plugged-in-table';
 import type { ChannelSettings } from '../signal/channel-settings-table';
 import { CONNECTORS, SIGNAL_FORMATS, TAPS } from '../signal/terminal-shape';
 import { terminalsOf } from '../signal/terminals';
@@ -23,6 +23,7 @@ export const SOCKET_COLUMNS = [
   'phantom',
   'asks tap',
   'powering',
+  'payload',
   'level',
   'max level',
   'impedance',
@@ -123,6 +124,7 @@ export const SOCKET_FIELDS: Readonly<Partial<Record<SocketColumn, Field>>> = {
   name: { of: 'plugged', key: 'name', ...text },
   kind: { of: 'plugged', key: 'kind', ...oneOf(PLUGGED_KINDS) },
   powering: { of: 'plugged', key: 'powering', ...oneOf(POWERINGS) },
+  payload: { of: 'plugged', key: 'payload', ...oneOf(PAYLOADS) },
   level: { of: 'plugged', key: 'levelDbu', ...number },
   'max level': { of: 'plugged', key: 'maxLevelDbu', ...number },
   impedance: { of: 'plugged', key: 'impedanceOhm', ...number },

@@ -11,6 +11,8 @@ export type PluggedKind = (typeof PLUGGED_KINDS)[number];
 /** How a source is powered: not at all, by phantom power of its socket, or by itself. */
 export const POWERINGS = ['none', 'phantom', 'own'] as const;
 
+export const PAYLOADS = ['linear', 'data-reduced'] as const;
+
 const position = record({ x: number(-1e6), y: number(-1e6), z: number(-1e6) });
 /** In metres, from the origin of the place. */
 export type Position = Described<typeof position>;
@@ -25,6 +27,8 @@ const shape = record({
   levelDbu: defaulted(nullable(number(-200)), null),
   maxLevelDbu: defaulted(nullable(number(-200)), null),
   powering: defaulted(oneOf(POWERINGS), 'none'),
+  /** What is in its samples: sound, or data-reduced sound in AES3 (ST 337), which survives only paths that change no bit. */
+  payload: defaulted(oneOf(PAYLOADS), 'linear'),
   /** Of a source: what it gives from; of a loudspeaker: its load. */
   impedanceOhm: defaulted(nullable(number(0)), null),
   /** What a loudspeaker takes for long. */
@@ -48,6 +52,7 @@ export const PLAIN_PLUGGED = {
   levelDbu: null,
   maxLevelDbu: null,
   powering: 'none',
+  payload: 'linear',
   impedanceOhm: null,
   powerW: null,
   placeId: null,

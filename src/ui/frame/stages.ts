@@ -125,6 +125,8 @@ const patch: Stage = {
       }
       case 'same-sound-twice':
         return at(finding.bus.terminalId, finding.bus.channel);
+      case 'payload-broken':
+        return at(finding.at.terminalId, finding.at.channel);
       case 'tap-too-late':
         return at(finding.fed.terminalId, finding.fed.channel);
       case 'analogue-end':

@@ -3,6 +3,7 @@ import type { SignalSubject } from '@/core/findings/signal-subject';
 import type { Plan } from '@/core/plan/plan';
 import { ownName } from '@/core/signal/channel-names';
 import type { AudioCableKind } from '@/core/signal/audio-cables-table';
+import type { BitChange } from '@/core/signal/bit-true';
 import type { LevelMisfit } from '@/core/signal/level-checks';
 import type { PluggedKind } from '@/core/signal/plugged-in-table';
 import { terminalAt, type SignalEnd } from '@/core/signal/signal-end';
@@ -47,6 +48,14 @@ export const AUDIO_CABLE_WORDS: Readonly<Record<AudioCableKind, string>> = {
   'twisted-pair': 'twisted pair',
   optical: 'optical',
   fibre: 'fibre',
+};
+
+const BIT_WORDS: Readonly<Record<BitChange, string>> = {
+  processing: 'processing',
+  effect: 'an effect',
+  L16: '16-bit samples',
+  'sample-rate-converter': 'a sample-rate converter',
+  analogue: 'an analogue output',
 };
 
 export const PLUGGED_WORDS: Readonly<Record<PluggedKind, string>> = {
@@ -131,6 +140,8 @@ export function signalTitle(plan: Plan, finding: SignalSubject & { readonly devi
       return `${endWords(plan, finding.fed)} takes ${terminalChannel(plan, finding.from)} ${TAP_WORDS[finding.taken]}; ${TAP_WORDS[finding.asked]} was asked for`;
     case 'socket-used-twice':
       return `${runWords(plan, deviceId, finding.terminalId, [finding.channel])}: ${count(finding.cableIds.length + (finding.plugged === null ? 0 : 1), 'plug')} in one socket`;
+    case 'payload-broken':
+      return `${endWords(plan, finding.source)} is data-reduced, and ${BIT_WORDS[finding.because]} at ${endWords(plan, finding.at)} breaks it`;
     case 'coherence-apart': {
       const name = plan.coherenceGroups.get(finding.groupId)?.name ?? finding.groupId;
       const [least, most] = finding.offsetsNs ?? [0, 0];

@@ -101,6 +101,8 @@ function isAbout(finding: View['findings'][number], end: SignalEnd): boolean {
       return finding.ring.some(isEnd);
     case 'same-sound-twice':
       return isEnd(finding.bus) || isEnd(finding.source);
+    case 'payload-broken':
+      return isEnd(finding.at) || isEnd(finding.source);
     case 'tap-too-late':
       return isEnd(finding.fed);
     case 'analogue-end':
@@ -298,6 +300,7 @@ function PluggedFacts({ plan, plugged }: { plan: Plan; plugged: NonNullable<Retu
     plugged.levelDbu === null ? null : `${dbu(plugged.levelDbu)} usual`,
     plugged.maxLevelDbu === null ? null : `${dbu(plugged.maxLevelDbu)} at most`,
     plugged.powering === 'none' ? null : plugged.powering === 'own' ? 'own supply' : 'needs phantom power',
+    plugged.payload === 'data-reduced' ? 'data-reduced payload' : null,
     plugged.impedanceOhm === null ? null : `${plugged.impedanceOhm} Ω`,
     plugged.powerW === null ? null : `${plugged.powerW} W`,
     plugged.metres === null ? null : `${plugged.metres} m of cable`,

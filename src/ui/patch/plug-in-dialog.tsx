@@ -3,6 +3,7 @@
 import { useForm, type RegisterOptions } from 'react-hook-form';
 import type { Plan } from '@/core/plan/plan';
 import { pluggedAt } from '@/core/signal/levels';
+import type { PAYLOADS } from '@/core/signal/plugged-in-table';
 import {
   PLAIN_PLUGGED,
   POWERINGS,
@@ -24,6 +25,7 @@ interface Form {
   readonly name: string;
   readonly kind: PluggedKind;
   readonly powering: (typeof POWERINGS)[number];
+  readonly payload: (typeof PAYLOADS)[number];
   readonly levelDbu: string;
   readonly maxLevelDbu: string;
   readonly impedanceOhm: string;
@@ -77,6 +79,7 @@ export function PlugInDialog({ plan, end, onClose }: { plan: Plan; end: SignalEn
       name: before.name,
       kind: before.kind,
       powering: before.powering,
+      payload: before.payload,
       levelDbu: shown(before.levelDbu),
       maxLevelDbu: shown(before.maxLevelDbu),
       impedanceOhm: shown(before.impedanceOhm),
@@ -101,6 +104,7 @@ export function PlugInDialog({ plan, end, onClose }: { plan: Plan; end: SignalEn
       name: form.name.trim(),
       kind: form.kind,
       powering: form.powering,
+      payload: form.payload,
       levelDbu: read(form.levelDbu),
       maxLevelDbu: read(form.maxLevelDbu),
       impedanceOhm: read(form.impedanceOhm),
@@ -156,6 +160,14 @@ export function PlugInDialog({ plan, end, onClose }: { plan: Plan; end: SignalEn
             ))}
           </SelectField>
         </Labelled>
+        {terminal?.direction === 'out' ? null : (
+          <Labelled label="Samples hold">
+            <SelectField {...register('payload')}>
+              <option value="linear">sound</option>
+              <option value="data-reduced">data-reduced sound (ST 337)</option>
+            </SelectField>
+          </Labelled>
+        )}
         {number('Usual level, dBu', 'levelDbu', -150, 60)}
         {number('Highest level, dBu', 'maxLevelDbu', -150, 60)}
         {number(terminal?.direction === 'out' ? 'Load, Ω' : 'Source impedance, Ω', 'impedanceOhm', 0, 1e6)}
