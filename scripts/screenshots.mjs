@@ -99,10 +99,7 @@ try {
     await page.keyboard.press('Control+Enter');
     await page.waitForTimeout(1200);
   });
-  await shot('history', 'light', at('gear'), async (page) => {
-    await page.getByRole('button', { name: 'History' }).click();
-    await page.getByRole('button', { name: /feed Dome amp 5/ }).click();
-  });
+  await shot('patch', 'dark', at('patch?device=wave-stage-box&sel=mic-in:2'));
   // A sender is pulled out while one looks: what is lost, at every place where it is seen.
   await shot('losses', 'dark', at('lanes?sel=dome-amp-4:1-1'), async (page) => {
     await fetch(`http://127.0.0.1:${options.panelPort}/standins/dome-renderer/unplug`, { method: 'POST' });
