@@ -51,6 +51,7 @@ try {
   await new Promise((resolve) => setTimeout(resolve, 4000)); // until the unplugged stand-in is missed
   await shot('lanes-tide', 'dark', at('lanes?sel=dome-amp-4:6-8'));
   await shot('lanes-chalk', 'light', at('lanes?sel=exhibit-14:1-2'));
+  await shot('patch', 'dark', at('patch?device=wave-stage-box&sel=mic-in:2'));
   await shot('feed', 'dark', at('lanes?sel=dome-amp-5:1-8'), feedDomeAmp);
   await shot('refusal', 'light', at('lanes?sel=lab-recorder:13-14'));
   await shot('repack', 'light', at('lanes?from=control-loft'), async (page) => {
@@ -99,7 +100,6 @@ try {
     await page.keyboard.press('Control+Enter');
     await page.waitForTimeout(1200);
   });
-  await shot('patch', 'dark', at('patch?device=wave-stage-box&sel=mic-in:2'));
   // A sender is pulled out while one looks: what is lost, at every place where it is seen.
   await shot('losses', 'dark', at('lanes?sel=dome-amp-4:1-1'), async (page) => {
     await fetch(`http://127.0.0.1:${options.panelPort}/standins/dome-renderer/unplug`, { method: 'POST' });

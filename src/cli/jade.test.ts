@@ -79,6 +79,50 @@ test('check: findings with fixes, exit code 1 for a refusal and 0 for none', () 
   expect(jade('generate', '--devices', '60', '--seed', '5').stdout).toBe(generated.stdout);
 });
 
+test('follow: every step from a hydrophone to the loudspeakers of the Dome, and back to it', () => {
+  const at = (device: string, terminal: string, channel: string, ...rest: string[]) =>
+    jade(
+      'follow',
+      join(folder, 'skerry.json'),
+      '--device',
+      device,
+      '--terminal',
+      terminal,
+      '--channel',
+      channel,
+      ...rest,
+    );
+  interface Step {
+    readonly device: string;
+    readonly terminal: string;
+    readonly delayNs: number;
+    readonly levelDbu: number | null;
+  }
+  const steps = (answer: ReturnType<typeof jade>) => JSON.parse(answer.stdout) as Step[];
+  const forward = steps(at('wave-stage-box', 'mic-in', '2'));
+  expect(forward[0]).toMatchObject({
+    device: 'wave-stage-box',
+    terminal: 'mic-in',
+    channel: 2,
+    format: 'microphone',
+    rateHz: null,
+    tap: null,
+    delayNs: 400_000,
+    levelDbu: -42.8,
+    name: 'Hydrophone near',
+  });
+  const speaker = forward.find((s) => s.device === 'dome-amp-1' && s.terminal === 'speaker-out');
+  const back = steps(at('dome-amp-1', 'speaker-out', '1', '--back'));
+  const socket = back.find((s) => s.device === 'wave-stage-box' && s.terminal === 'mic-in');
+  // Stage box 0.4, console 0.6, renderer 5, amplifier 0.8 ms, and three link offsets of 3 ms.
+  expect([speaker?.delayNs, socket?.delayNs]).toEqual([15_800_000, 15_800_000]);
+  expect(at('wave-stage-box', 'strips', '1').stderr).toMatch(
+    /no such terminal; it has network-in, network-out, mic-in, line-out/,
+  );
+  expect(at('nobody', 'mic-in', '1').stderr).toMatch(/--device nobody: the plan has no such device/);
+  expect(at('wave-stage-box', 'mic-in', '25').stderr).toMatch(/--channel 25: wants a whole number from 1 to 24/);
+});
+
 test('check: a file that is wrong is told by place', () => {
   writeFileSync(join(folder, 'wrong.json'), JSON.stringify({ ...skerryPoint(), devices: 'none' }));
   expect(jade('check', join(folder, 'wrong.json'))).toMatchObject({

@@ -5,7 +5,8 @@ import { fileOfPlan, planOfFile } from '../formats/plan-file';
 import { readSocketList, writeSocketList } from '../formats/socket-list';
 import { arbitraryPlan } from '../plan/test-arbitrary';
 import type { Plan } from '../plan/plan';
-import { apply } from '../plan/test-plan';
+import { apply, modelNamed, planOf } from '../plan/test-plan';
+import { PLAIN_TERMINAL } from '../signal/terminal-shape';
 import { commandsOfItems, importDevicePatches, importSockets } from './import-signals';
 
 const demo = planOfFile(skerryPoint());
@@ -103,6 +104,35 @@ test.each([
   const header = 'device,output,number,from,from number,tap,send,send level';
   const items = importDevicePatches(demo, readDevicePatchList(`${header}\n${line}\n`).rows);
   expect(items).toMatchObject([{ line: 2, verdict: 'refused', problem, commands: [] }]);
+});
+
+test('a loop in a list is named and refused: a channel that would feed itself through what is patched and normalled', () => {
+  const insert = {
+    ...PLAIN_TERMINAL,
+    id: 'insert',
+    name: 'Insert',
+    kind: 'direct',
+    direction: 'inside',
+    channels: 2,
+  } as const;
+  const unit = modelNamed('expander-8', {
+    terminals: [
+      { ...insert, patchFrom: ['back', 'network-in'] },
+      { ...insert, id: 'back', name: 'Back', normalledTo: 'insert', patchFrom: ['insert'] },
+    ],
+  });
+  const plan = planOf({ unit });
+  const list = (...lines: string[]) =>
+    readDevicePatchList(['device,output,number,from,from number', ...lines].join('\n')).rows;
+  // Back is normalled to Insert, so that Insert from Back is a ring of two.
+  expect(importDevicePatches(plan, list('unit,Insert,1,Back,1'))).toMatchObject([
+    { problem: 'it would feed itself: a loop', commands: [] },
+  ]);
+  const crossed = importDevicePatches(
+    plan,
+    list('unit,Back,1,Insert,2', 'unit,Insert,1,Back,1', 'unit,Insert,2,Back,1'),
+  );
+  expect(crossed.map((i) => i.problem)).toEqual([null, null, 'it would feed itself: a loop']);
 });
 
 test('two lines for one channel: the second is refused', () => {

@@ -8,6 +8,7 @@ import { sameValue } from '../plan/same-value';
 import { declarationOf, type TableName } from '../plan/tables';
 import type { BusSend } from '../patch/bus-sends-table';
 import type { Patch } from '../patch/patches-table';
+import { feedsItself } from '../patch/rings';
 import { PLAIN_CHANNEL, type ChannelSettings } from '../signal/channel-settings-table';
 import { PLAIN_PLUGGED, type PluggedIn } from '../signal/plugged-in-table';
 import { TAPS, type Tap } from '../signal/terminal-shape';
@@ -59,10 +60,14 @@ class Devices {
     return { deviceId, ...this.within(deviceId, terminal, number) };
   }
 
+  terminalsOf(deviceId: string): readonly Terminal[] {
+    const model = this.plan.models.get(this.plan.devices.get(deviceId)?.modelId ?? '');
+    return model ? terminalsOf(model) : [];
+  }
+
   within(deviceId: string, name: string | null, number: string | null): Omit<Place, 'deviceId'> {
     const device = this.plan.devices.get(deviceId);
-    const model = this.plan.models.get(device?.modelId ?? '');
-    const terminals = model ? terminalsOf(model) : [];
+    const terminals = this.terminalsOf(deviceId);
     if (name === null) throw new Refused('no terminal is named');
     const terminal = terminals.find((t) => t.id === name) ?? terminals.find((t) => like(t.name, name));
     if (terminal === undefined) {
@@ -218,6 +223,8 @@ function differences(
 /** Holds the lines of a list of device patches against the plan. */
 export function importDevicePatches(plan: Plan, rows: readonly DevicePatchRow[]): SignalItem[] {
   const devices = new Devices(plan);
+  // What earlier lines patch.
+  const taken = new Map<string, Patch>();
   return each(
     rows,
     ({ fields }) => {
@@ -246,6 +253,11 @@ export function importDevicePatches(plan: Plan, rows: readonly DevicePatchRow[])
           tap,
         };
         check(plan, 'patches', patch);
+        const patchAt = (id: string, n: number) =>
+          taken.get(`${deviceId}/${id}/${n}`) ?? plan.patches.get(deviceId)?.get(`${id}/${n}`);
+        if (feedsItself(devices.terminalsOf(deviceId), patchAt, patch))
+          throw new Refused('it would feed itself: a loop');
+        taken.set(key, patch);
         const now = plan.patches.get(deviceId)?.get(`${terminal.id}/${channel}`);
         if (sameValue(patch, now)) return { key, where, changes: [], commands: [] };
         return {

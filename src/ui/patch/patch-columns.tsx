@@ -360,7 +360,8 @@ function ChannelRow({
         role="gridcell"
         className={`min-w-0 flex-1 truncate ${name === null ? 'text-faint' : ''} ${isTouched ? 'underline decoration-jade underline-offset-4' : ''}`}
       >
-        {name ?? (channel.feeders.length === 0 ? 'free' : terminal.kind === 'bus' ? 'mix' : 'unnamed')}
+        {name ??
+          (channel.feeders.length === 0 || !channel.isFed ? 'free' : terminal.kind === 'bus' ? 'mix' : 'unnamed')}
         {also === null ? null : <span className="text-dim"> · {also}</span>}
       </span>
       <span role="gridcell" className="flex shrink-0 items-center gap-1 text-[12px] text-dim">
@@ -371,7 +372,7 @@ function ChannelRow({
           </span>
         ))}
         {from === null ? null : (
-          <span className={`max-w-[84px] truncate ${isChanged ? 'text-violet' : ''}`}>← {from}</span>
+          <span className={`max-w-[92px] truncate ${isChanged ? 'text-violet' : ''}`}>← {from}</span>
         )}
       </span>
     </div>
