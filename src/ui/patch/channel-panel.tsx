@@ -31,6 +31,7 @@ import type { PatchChannel } from '@/workers/patch-view';
 import { Alignment } from './alignment';
 import { AudioCableDialog } from './audio-cable-dialog';
 import { FollowList } from './follow-list';
+import { namesOf } from './patch-rows';
 import { PlugInDialog } from './plug-in-dialog';
 
 /** One channel of a device: what is plugged in, how it is set, what feeds it, and the way of its sound. */
@@ -51,16 +52,14 @@ export function ChannelPanel({
   isPreview: boolean;
   onOpen: (end: SignalEnd) => void;
 }) {
-  const name = channel.ownName ?? channel.soundName;
+  const [name, other] = namesOf(terminal, channel);
   const findings = view.findings.filter((f) => f.area === 'patch' && isAbout(f, end));
   return (
     <>
       <h2 className="pr-7 text-[14px] leading-tight font-semibold">{name ?? terminalChannel(plan, end)}</h2>
       <p className="text-dim">
         {deviceName(plan, end.deviceId)} · {terminalChannel(plan, end)}
-        {channel.ownName !== null && channel.soundName !== null && channel.soundName !== channel.ownName
-          ? ` · sounds of ${channel.soundName}`
-          : ''}
+        {other === null ? '' : ` · ${other}`}
       </p>
       {findings.length > 0 ? (
         <>

@@ -9,7 +9,7 @@ import { cursorStep } from '@/ui/parts/sheet-parts';
 import { signedDb, TAP_WORDS, terminalChannel } from '@/ui/parts/signal-words';
 import { count } from '@/ui/parts/units';
 import { deviceName } from '@/ui/parts/words';
-import { COLUMNS, jointsOf, ribbonsOf, type Column, type Joint, type Row } from './patch-rows';
+import { COLUMNS, jointsOf, namesOf, ribbonsOf, type Column, type Joint, type Row } from './patch-rows';
 import { selectChannel, usePatchSelection } from './selection';
 
 const ROW = 26;
@@ -329,11 +329,7 @@ function ChannelRow({
 }) {
   const { terminal, channel } = row;
   const from = fromWords(plan, deviceId, row);
-  // An input goes by what is heard there, anything else by its own label.
-  const { ownName, soundName } = channel;
-  const [name, other] =
-    terminal.direction === 'in' ? [soundName ?? ownName, ownName] : [ownName ?? soundName, soundName];
-  const also = other !== null && other !== name ? other : null;
+  const [name, also] = namesOf(terminal, channel);
   const facts = factsOf(plan, deviceId, row);
   const wrong = channel.misfits.length > 0;
   return (

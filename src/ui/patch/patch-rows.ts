@@ -23,6 +23,15 @@ export function endOfKey(key: string): { readonly terminalId: string; readonly c
   return colon < 1 || !Number.isInteger(channel) || channel < 1 ? null : { terminalId: key.slice(0, colon), channel };
 }
 
+/** What a channel goes by, and what else it is called: an input by what is heard there, anything else by its own label. */
+export function namesOf(
+  { direction }: Pick<Terminal, 'direction'>,
+  { ownName, soundName }: Pick<PatchChannel, 'ownName' | 'soundName'>,
+): readonly [name: string | null, other: string | null] {
+  const [name, other] = direction === 'in' ? [soundName ?? ownName, ownName] : [ownName ?? soundName, soundName];
+  return [name, other === name ? null : other];
+}
+
 /** Whether anything is to be seen at a channel: it has a name, is fed from outside, plugged in, patched or heard. */
 const isInUse = (c: PatchChannel) =>
   c.ownName !== null || c.soundName !== null || c.isFed || c.misfits.length > 0 || (c.isHeard && c.feeders.length > 0);
