@@ -104,3 +104,32 @@ test('an output is fed only from where its model says, and can be left fed by no
   ]);
   expect(clearPatch(plan, run('desk', 'line-out', 1, 1))).toEqual([]);
 });
+
+test('a short last block is fed from a whole block, and never from the middle of one', () => {
+  const tape = modelNamed('recorder-96-blocks', { channelsReceive: 20 });
+  const short = { ...tape, terminals: tape.terminals.map((t) => (t.id === 'tracks' ? { ...t, channels: 20 } : t)) };
+  const small = planOf({ tape: short });
+  const { commands } = fillPatch(
+    small,
+    run('tape', 'tracks', 18, 1),
+    { terminalId: 'network-in', channel: 6 },
+    IN_STEP,
+    null,
+  );
+  const after = apply(small, ...commands);
+  expect(after.patches.get('tape')?.get('tracks/17')?.from).toEqual({ terminalId: 'network-in', channel: 1 });
+  expect(reckon(after).findings.filter((f) => f.about === 'patch-block')).toEqual([]);
+});
+
+test('terminals that are patched in blocks and one by one are each fed in their own way', () => {
+  const tape = modelNamed('recorder-96-blocks');
+  const single = { ...tape.terminals[0]!, id: 'singles', name: 'Single', blockSize: 1, channels: 4 };
+  const mixed = planOf({ tape: { ...tape, terminals: [...tape.terminals, single] } });
+  const fed = [...run('tape', 'tracks', 1, 1), ...run('tape', 'singles', 1, 2)];
+  const after = apply(
+    mixed,
+    ...fillPatch(mixed, fed, { terminalId: 'network-in', channel: 11 }, IN_STEP, null).commands,
+  );
+  expect(after.patches.get('tape')?.get('tracks/1')?.from?.channel).toBe(9);
+  expect(['1', '2'].map((n) => after.patches.get('tape')?.get(`singles/${n}`)?.from?.channel)).toEqual([11, 12]);
+});

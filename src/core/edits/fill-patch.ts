@@ -28,8 +28,8 @@ export interface PatchFill {
 
 /**
  * Feeds channels of one device, in the order given, from a channel of the same device on. A bus gets a send more from each; anything else is
- * fed from there alone. What is patched in blocks without exceptions is fed in whole blocks, in step from whole blocks. What is as the
- * model has it anyway needs no record.
+ * fed from there alone. What is patched in blocks without exceptions is fed in whole blocks, in step from whole blocks. Each terminal begins at that
+ * channel. What is as the model has it anyway needs no record.
  */
 export function fillPatch(
   plan: PatchTables,
@@ -41,58 +41,53 @@ export function fillPatch(
   const commands: Command[] = [];
   const leftOut: PatchLeft[] = [];
   const along: SignalEnd[] = [];
-  const places = placesOf(plan, fed, from.terminalId, leftOut);
   const source = fed[0] && terminalAt(plan, { deviceId: fed[0].deviceId, terminalId: from.terminalId });
   if (source === undefined) return { commands, leftOut, along };
   const isChosen = new Set(fed.map((end) => `${end.terminalId}/${end.channel}`));
-  const blockSize = Math.max(1, ...places.map((p) => p.ends.length));
-  const blocks = places.some((p) => p.isBlock);
-  const first = blocks ? Math.floor((from.channel - 1) / blockSize) : from.channel - 1;
-  const count = blocks ? Math.floor(source.channels / blockSize) : source.channels;
-  const channels = filledChannels(first + 1, places.length, count, fill);
-  places.forEach(({ ends, terminal }, n) => {
-    const at = channels[n] ?? null;
-    if (at === null) {
-      leftOut.push(...ends.map((end) => ({ end, why: blocks ? 'no-block-left' : 'no-channel-left' }) as const));
-      return;
+  for (const terminalId of new Set(fed.map((end) => end.terminalId))) {
+    const ends = fed.filter((end) => end.terminalId === terminalId);
+    const terminal = ends[0] && terminalAt(plan, ends[0]);
+    if (!terminal || !(terminal.patchFrom.includes(source.id) || terminal.sendsFrom.includes(source.id))) {
+      leftOut.push(...ends.map((end) => ({ end, why: 'not-patched-from-there' }) as const));
+      continue;
     }
-    ends.forEach((end, k) => {
-      const channel = blocks ? (at - 1) * blockSize + k + 1 : at;
-      if (!isChosen.has(`${end.terminalId}/${end.channel}`)) along.push(end);
-      commands.push(...feedCommand(plan, terminal, end, { terminalId: from.terminalId, channel }, tap));
+    const size = terminal.hasExceptions ? 1 : terminal.blockSize;
+    const blocks = blocksOf(terminal, size, ends);
+    // Counted in blocks of the source, from the one that the chosen channel is in.
+    const channels = filledChannels(
+      blockNumber(from.channel, size),
+      blocks.length,
+      Math.ceil(source.channels / size),
+      fill,
+    );
+    blocks.forEach((block, n) => {
+      const first = ((channels[n] ?? 0) - 1) * size + 1;
+      if (first < 1 || first + block.length - 1 > source.channels) {
+        const why = size > 1 ? 'no-block-left' : 'no-channel-left';
+        leftOut.push(...block.map((end) => ({ end, why }) as const));
+        return;
+      }
+      block.forEach((end, k) => {
+        if (!isChosen.has(`${end.terminalId}/${end.channel}`)) along.push(end);
+        commands.push(...feedCommand(plan, terminal, end, { terminalId: source.id, channel: first + k }, tap));
+      });
     });
-  });
+  }
   return { commands, leftOut, along };
 }
 
-interface Place {
-  readonly terminal: Terminal;
-  /** One channel, or all of a block. */
-  readonly ends: readonly SignalEnd[];
-  readonly isBlock: boolean;
-}
+/** Which block a channel is in, counted from 1. */
+const blockNumber = (channel: number, size: number) => Math.floor((channel - 1) / size) + 1;
 
-/** What is fed, channel by channel or block by block. */
-function placesOf(plan: PatchTables, fed: readonly SignalEnd[], fromId: string, leftOut: PatchLeft[]): Place[] {
-  const places: Place[] = [];
-  const blocks = new Set<string>();
-  for (const end of fed) {
-    const terminal = terminalAt(plan, end);
-    if (terminal === undefined || !(terminal.patchFrom.includes(fromId) || terminal.sendsFrom.includes(fromId))) {
-      leftOut.push({ end, why: 'not-patched-from-there' });
-      continue;
-    }
-    if (terminal.blockSize === 1 || terminal.hasExceptions) {
-      places.push({ terminal, ends: [end], isBlock: false });
-      continue;
-    }
-    const { channels } = blockOf(terminal, end.channel);
-    const key = `${end.terminalId}/${channels[0]}`;
-    if (blocks.has(key)) continue;
-    blocks.add(key);
-    places.push({ terminal, ends: channels.map((channel) => ({ ...end, channel })), isBlock: true });
-  }
-  return places;
+/** The chosen channels of a terminal, each alone or in its whole block; each block once. */
+function blocksOf(
+  terminal: Terminal,
+  blockSize: number,
+  ends: readonly SignalEnd[],
+): readonly (readonly SignalEnd[])[] {
+  return [...new Map(ends.map((end) => [blockNumber(end.channel, blockSize), end])).values()].map((end) =>
+    blockOf({ ...terminal, blockSize }, end.channel).channels.map((channel) => ({ ...end, channel })),
+  );
 }
 
 function feedCommand(

@@ -22,17 +22,9 @@ import type { LanesOfStream } from './network-fix';
 import { freeRunningRule, rateRule } from './paces';
 import { pathRule } from './paths';
 import type { WayOut } from './rule';
-import {
-  analogueRule,
-  blockRule,
-  coherenceRule,
-  deadEndRule,
-  doubleRule,
-  loopRule,
-  payloadRule,
-  socketRule,
-  tapRule,
-} from './signal';
+import { deadEndRule } from './dead-ends';
+import { doubleRule } from './same-sound';
+import { analogueRule, blockRule, coherenceRule, loopRule, payloadRule, socketRule, tapRule } from './signal';
 import { slotRule } from './slots';
 import { subnetRule } from './subnets';
 import { switchRule } from './switches';

@@ -165,6 +165,87 @@ describe('one sound on two ways', () => {
     expect(waysOut(late, finding as Finding)).toEqual(['send-off', 'send-off']);
   });
 
+  test('of three ways the first and the last are told, whichever is found first', () => {
+    // The strip that hears it late is the first, the middle or the last of three.
+    for (const late of [1, 2, 3]) {
+      const plan = apply(
+        start,
+        ...direct,
+        ...[1, 2, 3].map((strip) => feed('box', 1, 'desk', strip)),
+        feed('box', 1, 'box', 1),
+        cable('back', ['box', 'line-out', 1], ['desk', 'mic-in', 1]),
+        {
+          kind: 'put-patch',
+          patch: {
+            deviceId: 'desk',
+            terminalId: 'strips',
+            channel: late,
+            from: { terminalId: 'mic-in', channel: 1 },
+            tap: null,
+          },
+        },
+        ...[1, 2, 3].map((strip) => send(strip, 1)),
+      );
+      const finding = found(plan).find((f) => f.about === 'same-sound-twice');
+      expect(finding).toMatchObject({ feeders: [{ terminalId: 'strips' }, { channel: late }] });
+      expect(finding?.about === 'same-sound-twice' && finding.delaysNs[1] - finding.delaysNs[0]).toBe(800_000);
+    }
+  });
+
+  test('output delay on the way counts', () => {
+    const plan = apply(
+      start,
+      ...direct,
+      feed('box', 1, 'desk', 1),
+      feed('box', 1, 'box', 1),
+      cable('back', ['box', 'line-out', 1], ['desk', 'mic-in', 1]),
+      {
+        kind: 'put-patch',
+        patch: {
+          deviceId: 'desk',
+          terminalId: 'strips',
+          channel: 2,
+          from: { terminalId: 'mic-in', channel: 1 },
+          tap: null,
+        },
+      },
+      set('box', 'line-out', 1, { outputDelayNs: 7_000_000 }),
+      send(1, 1),
+      send(2, 1),
+    );
+    const finding = found(plan).find((f) => f.about === 'same-sound-twice');
+    expect(finding?.about === 'same-sound-twice' && finding.delaysNs[1] - finding.delaysNs[0]).toBe(7_800_000);
+  });
+
+  test('a send far away that makes it twice is found after the edit as from nothing', () => {
+    const far = apply(
+      planOf({
+        box: modelNamed('stage-box-24'),
+        desk: modelNamed('console-72'),
+        hall: modelNamed('console-72'),
+        amp: modelNamed('amp-8'),
+      }),
+      plug('box', 'mic-in', 1),
+      plug('box', 'mic-in', 2),
+      ...[1, 2, 3].map((n) => plug('amp', 'speaker-out', n, { kind: 'loudspeaker' })),
+      feed('box', 1, 'desk', 1, 2),
+      feed('desk', 1, 'hall', 1),
+      feed('box', 2, 'hall', 2),
+      feed('desk', 2, 'amp', 1),
+      feed('hall', 5, 'amp', 2),
+      send(1, 1),
+      send(2, 2),
+      send(1, 5, { deviceId: 'hall' }),
+      send(2, 5, { deviceId: 'hall' }),
+    );
+    expect(found(far)).toEqual([]);
+    // Nothing is fed, heard or comes from elsewhere than before: only what the bus of the first console mixes has changed.
+    const edited = apply(far, send(2, 1));
+    const twice = (findings: readonly Finding[]) => findings.filter((f) => f.about === 'same-sound-twice');
+    expect(twice(reckon(edited).findings)).toHaveLength(1);
+    expect(twice(reckon(edited, reckon(far)).findings)).toEqual(twice(reckon(edited).findings));
+  });
+
   test('reverberation beside the dry sound is what it is for', () => {
     const wet = apply(
       start,

@@ -1,9 +1,11 @@
 import { airDelayNs } from '../delay/air';
+import { channelDelayNs } from '../delay/channel-delay';
 import type { PlanOf } from '../plan/plan';
 import type { Lane, LaneReason } from '../reckon/lane';
 import { channelAt, fedBy, feedersOf, nodeOf, type SignalGraph } from './graph';
 import { levelsOf, settingsAt, type LevelTables } from './levels';
 import { channelMisfits, type LevelMisfit } from './level-checks';
+import { tapBetween } from '../patch/taps';
 import { NOBODY } from './device-part';
 import type { NameTables } from './channel-names';
 import type { SignalEnd, Terminals } from './signal-end';
@@ -30,6 +32,7 @@ export interface SignalStep extends SignalEnd {
   /** Null: it is analogue. */
   readonly rateHz: number | null;
   readonly clockGroupId: string | null;
+  /** Where in the strip or bus before it is taken; null: there is but one place. */
   readonly tap: Tap | null;
   /** What this step adds, and all from the channel that was asked for. Delays that no figure of a model states count as none. */
   readonly addsNs: number;
@@ -60,8 +63,8 @@ export const USUAL_CELSIUS = 20;
 export type Way = 'forward' | 'back';
 
 /**
- * A sound from any channel to everything that hears it, or back to everything that it hears, as a tree: each channel once, the nearest way
- * first by depth, in the order of devices and terminals. Cost: the channels that are reached.
+ * A sound from any channel to everything that hears it, or back to everything that it hears, as a tree, each way to its end before the next:
+ * each channel once, in the order of devices and terminals, and once more where it closes a loop. Cost: the channels that are reached.
  */
 export function followSignal(signals: Signals, start: SignalEnd, way: Way): readonly SignalStep[] {
   const { graph } = signals;
@@ -69,14 +72,16 @@ export function followSignal(signals: Signals, start: SignalEnd, way: Way): read
   if (first === NOBODY) return [];
   const level = levelsOf(graph, signals.plan);
   const steps: SignalStep[] = [];
-  const seen = new Set<number>([first]);
-  // By node, the nodes that it came through: what comes back to one of them is a loop.
+  const seen = new Set<number>();
   const left: { node: number; after: number | null; from: number; isLoop: boolean }[] = [
     { node: first, after: null, from: NOBODY, isLoop: false },
   ];
   const nodes: number[] = [];
   for (let one = left.pop(); one !== undefined; one = left.pop()) {
     const { node, after, from, isLoop } = one;
+    // It waited here, and was reached through another channel meanwhile.
+    if (!isLoop && seen.has(node)) continue;
+    seen.add(node);
     const at = channelAt(graph, node);
     const before = after === null ? null : (steps[after] as SignalStep);
     // Sound runs from `source` into `fed`, whichever way it is followed.
@@ -84,8 +89,7 @@ export function followSignal(signals: Signals, start: SignalEnd, way: Way): read
     const join = from === NOBODY ? null : joinOf(signals, source, fed);
     // Each channel's own delay, and on the network the link offset: the same sum whichever way one goes.
     const settings = settingsAt(signals.plan, at);
-    const ownNs = (at.terminal.delayNs ?? 0) + (settings?.outputDelayNs ?? 0);
-    const addsNs = ownNs + (join?.lane?.hearing?.offset.offsetNs ?? 0);
+    const addsNs = channelDelayNs(signals.plan, at, signals.laneOf);
     const { dbu, dbfs } = level(node);
     const next = isLoop ? [] : [...(way === 'forward' ? fedBy(graph, node) : feedersOf(graph, node))];
     const isEnd = way === 'back' && next.length === 0 && !isLoop && at.terminal.direction !== 'in';
@@ -117,11 +121,9 @@ export function followSignal(signals: Signals, start: SignalEnd, way: Way): read
     nodes.push(node);
     const index = steps.length - 1;
     for (const then of next.reverse()) {
-      const isBack = seen.has(then);
       // A channel reached on two ways is told once; only one that the sound came through itself closes a loop.
-      if (isBack && !isAmong(steps, nodes, index, then)) continue;
-      seen.add(then);
-      left.push({ node: then, after: index, from: node, isLoop: isBack });
+      const isLoop = isAmong(steps, nodes, index, then);
+      if (isLoop || !seen.has(then)) left.push({ node: then, after: index, from: node, isLoop });
     }
   }
   return steps;
@@ -147,10 +149,11 @@ function joinOf({ graph, plan, laneOf }: Signals, source: number, fed: number) {
   }
   const key = `${to.terminalId}/${to.channel}`;
   const send = plan.busSends.get(to.deviceId)?.get(`${key}/${from.terminalId}/${from.channel}`);
-  if (send !== undefined) return { ...nothing, via: 'send', tap: send.tap } as const;
+  const tap = tapBetween(plan, from, to);
+  if (send !== undefined) return { ...nothing, via: 'send', tap } as const;
   const patch = plan.patches.get(to.deviceId)?.get(key);
-  if (patch !== undefined && isFrom(patch.from, from)) return { ...nothing, via: 'patch', tap: patch.tap } as const;
-  return { ...nothing, via: to.terminal.mixes === from.terminalId ? 'mix' : 'normal' } as const;
+  if (patch !== undefined && isFrom(patch.from, from)) return { ...nothing, via: 'patch', tap } as const;
+  return { ...nothing, via: to.terminal.mixes === from.terminalId ? 'mix' : 'normal', tap } as const;
 }
 
 const isFrom = (a: { terminalId: string; channel: number } | null, b: { terminalId: string; channel: number }) =>

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import type { Command } from '../plan/commands';
 import type { Plan } from '../plan/plan';
 import { modelOf } from '../plan/plan';
 import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
@@ -204,14 +205,49 @@ test('a socket of a stage box is followed to the loudspeaker, and back the same 
     'console network-in 7 lane',
     'console strips 7 normal',
     'console buses 5 send before-fader',
-    'console network-out 5 normal',
+    'console network-out 5 normal after-mute',
     'amp network-in 2 lane',
     'amp speaker-out 2 normal',
-    'console direct 7 normal',
+    'console direct 7 normal after-mute',
   ]);
   const back = followSignal(signals, { deviceId: 'amp', terminalId: 'speaker-out', channel: 2 }, 'back');
   expect(back.map((s) => s.terminalId).reverse()).toEqual(forward.slice(0, 8).map((s) => s.terminalId));
   // Converters of 0.4 and 0.8 ms, buses of 0.6 ms, and twice the link offset of 3 ms at 1 ms packets.
   expect(forward[7]?.delayNs).toBe(400_000 + 600_000 + 800_000 + 2 * 3_000_000);
   expect(back[back.length - 1]?.delayNs).toBe(forward[7]?.delayNs);
+});
+
+test('a loop is marked though both of its channels are reached another way first', () => {
+  const to = (strip: number, bus: number): Command => ({
+    kind: 'put-bus-send',
+    send: {
+      deviceId: 'desk',
+      terminalId: 'buses',
+      channel: bus,
+      fromTerminalId: 'strips',
+      fromChannel: strip,
+      tap: null,
+      isOn: true,
+      levelDb: null,
+    },
+  });
+  // Bus 3 hears buses 1 and 2 through the unit, and goes back to bus 2 through it.
+  const plan = apply(
+    planOf({ desk: modelNamed('console-72'), unit: modelNamed('reverb-16') }),
+    feed('desk', 1, 'unit', 1, 3),
+    feed('unit', 1, 'desk', 11, 3),
+    ...[to(1, 1), to(1, 2), to(11, 3), to(12, 3), to(13, 2)],
+  );
+  const { signal: graph, signalFlow, lanesByReceiver } = reckon(plan);
+  expect(signalFlow.loops).toHaveLength(1);
+  const signals = { graph, plan, laneOf: (id: string, n: number) => lanesByReceiver.get(id)?.get(n) };
+  for (const way of ['forward', 'back'] as const) {
+    const start = way === 'forward' ? { terminalId: 'strips', channel: 1 } : { terminalId: 'buses', channel: 3 };
+    const steps = followSignal(signals, { deviceId: 'desk', ...start }, way);
+    expect(steps.filter((s) => s.misfit?.code === 'loop')).toHaveLength(1);
+    const once = steps
+      .filter((s) => s.misfit?.code !== 'loop')
+      .map((s) => `${s.deviceId} ${s.terminalId} ${s.channel}`);
+    expect(new Set(once).size).toBe(once.length);
+  }
 });

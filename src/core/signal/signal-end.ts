@@ -7,6 +7,9 @@ import { terminalOf, type Insides, type Terminal } from './terminals';
 export const signalEnd = record({ deviceId: id, terminalId: id, channel });
 export type SignalEnd = Described<typeof signalEnd>;
 
+/** The end of anything that says more of it. */
+export const endOf = ({ deviceId, terminalId, channel }: SignalEnd): SignalEnd => ({ deviceId, terminalId, channel });
+
 /** The tables that say what terminals a device has. */
 export interface Terminals {
   readonly devices: ReadonlyMap<string, { readonly modelId: string }>;

@@ -1,0 +1,153 @@
+import { channelDelayNs } from '../delay/channel-delay';
+import type { Facts } from '../reckon/facts';
+import { textOfEnd } from '../signal/cabled';
+import { NOBODY, type DevicePart } from '../signal/device-part';
+import type { DeviceFlow } from '../signal/flow';
+import { channelAt, deviceIndexAt, listOf } from '../signal/graph';
+import { endOf } from '../signal/signal-end';
+import type { Finding } from './finding';
+import { rule, waysOf } from './rule';
+import { SIGNAL_WAYS } from './signal-fixes';
+
+/** A bus that mixes one sound with itself, later: two ways from a source to it that do not take the same time. */
+
+type Graph = Pick<Facts, 'signal' | 'signalFlow'>;
+type Now = Graph & Pick<Facts, 'lanesByReceiver' | 'channelSettings'>;
+
+/** The node that a sound at a node comes from, and the device whose flow and inside say so. */
+function rootAt({ signal, signalFlow }: Graph, node: number) {
+  const deviceId = signal.deviceIds[deviceIndexAt(signal, node)] as string;
+  const flow = signalFlow.byDevice.get(deviceId);
+  return { deviceId, root: flow?.roots[node - (signal.firstNode.get(deviceId) as number)] ?? node };
+}
+
+/** What a sound takes from where it comes from to a channel, back along single feeds. */
+function delayToRoot(now: Now, node: number, root: number): number {
+  const laneOf = (id: string, channel: number) => now.lanesByReceiver.get(id)?.get(channel);
+  let sum = 0;
+  for (let at = node; at !== root && at >= 0; at = now.signal.feeders[at] as number) {
+    sum += channelDelayNs(now, channelAt(now.signal, at), laneOf);
+  }
+  return sum;
+}
+
+/** One way into a bus: by which of its feeders, and the channels behind the buses on it, the nearest first. */
+interface WayIn {
+  readonly feeder: number;
+  readonly nodes: readonly number[];
+}
+/** A sound that reaches a bus by several of its feeders. */
+interface Meeting {
+  readonly bus: number;
+  readonly source: number;
+  readonly ways: readonly WayIn[];
+}
+interface Meetings {
+  readonly part: DevicePart;
+  /** What was looked at of other devices: their buses go into these. */
+  readonly others: ReadonlyMap<
+    string,
+    { readonly flow: DeviceFlow | undefined; readonly part: DevicePart | undefined }
+  >;
+  readonly found: readonly Meeting[];
+}
+
+const meetingsByFlow = new WeakMap<DeviceFlow, Meetings>();
+
+/**
+ * Sounds that reach a bus of a device on several ways. Only buses that strips are sent to: a matrix or renderer, in which everything can reach
+ * everything, says nothing of what does, and is looked at as one sound. Buses that go into a bus are opened, each once. Kept until anything
+ * of the device, or of one whose buses were opened, changes.
+ */
+function meetingsIn(now: Graph, part: DevicePart, flow: DeviceFlow): Meetings {
+  const { signal, signalFlow } = now;
+  const known = meetingsByFlow.get(flow);
+  const isAsKnown = ([id, was]: [string, { flow: DeviceFlow | undefined; part: DevicePart | undefined }]) =>
+    signalFlow.byDevice.get(id) === was.flow && signal.parts.get(id) === was.part;
+  if (known?.part === part && [...known.others].every(isAsKnown)) return known;
+  const first = signal.firstNode.get(part.deviceId) as number;
+  const others = new Map<string, { flow: DeviceFlow | undefined; part: DevicePart | undefined }>();
+  const rootOf = (node: number): number => {
+    const { deviceId, root } = rootAt(now, node);
+    if (deviceId !== part.deviceId) {
+      others.set(deviceId, { flow: signalFlow.byDevice.get(deviceId), part: signal.parts.get(deviceId) });
+    }
+    return root;
+  };
+  const found: Meeting[] = [];
+  for (const [n, t] of part.terminals.entries()) {
+    if (t.kind !== 'bus' || t.mixes !== null) continue;
+    for (let c = 0; c < t.channels; c += 1) {
+      const bus = first + (part.firstNode[n] as number) + c;
+      const list = listOf(signal, bus);
+      if (list === null || list.length < 2 || list.every((node) => signal.feeders[node] === NOBODY)) continue;
+      const waysBySource = new Map<number, WayIn[]>();
+      const opened = new Set([bus]);
+      const left: WayIn[] = Array.from(list, (node) => ({ feeder: node, nodes: [node] }));
+      for (let way = left.pop(); way !== undefined; way = left.pop()) {
+        const root = rootOf(way.nodes[way.nodes.length - 1] as number);
+        if (root === bus) continue; // it comes back to itself: a loop, told as one
+        const ways = waysBySource.get(root);
+        if (ways === undefined) waysBySource.set(root, [way]);
+        else ways.push(way);
+        if (opened.has(root)) continue;
+        opened.add(root);
+        const nested = listOf(signal, root);
+        if (nested === null || channelAt(signal, root).terminal.mixes !== null) continue;
+        // What the other bus mixes stands in its device, whose inside has to be looked at again when it changes.
+        rootOf(root);
+        for (const node of nested) left.push({ feeder: way.feeder, nodes: [...way.nodes, node] });
+      }
+      for (const [source, ways] of waysBySource) {
+        if (ways.some((w) => w.feeder !== ways[0]?.feeder)) found.push({ bus, source, ways });
+      }
+    }
+  }
+  const meetings = { part, others, found };
+  meetingsByFlow.set(flow, meetings);
+  return meetings;
+}
+
+/** The first and the last of the ways, where they are apart and come in by different feeders. */
+function firstAndLast(now: Now, ways: readonly WayIn[]) {
+  const timed = ways
+    .map(({ feeder, nodes }) => ({
+      feeder,
+      delayNs: nodes.reduce((sum, node) => sum + delayToRoot(now, node, rootAt(now, node).root), 0),
+    }))
+    .sort((a, b) => a.delayNs - b.delayNs || a.feeder - b.feeder);
+  const [early] = timed;
+  const late = timed.findLast((way) => way.feeder !== early?.feeder);
+  return early === undefined || late === undefined || late.delayNs === early.delayNs ? null : { early, late };
+}
+
+export const doubleRule = rule({
+  finds: waysOf(SIGNAL_WAYS, 'same-sound-twice'),
+  reads: ['signal', 'signalFlow', 'lanesByReceiver', 'channelSettings'],
+  find: (now) => {
+    const { signal, signalFlow } = now;
+    const endAt = (node: number) => endOf(channelAt(signal, node));
+    const findings: Finding[] = [];
+    for (const part of signal.parts.values()) {
+      const flow = part.sends === undefined ? undefined : signalFlow.byDevice.get(part.deviceId);
+      if (flow === undefined) continue;
+      for (const meeting of meetingsIn(now, part, flow).found) {
+        const apart = firstAndLast(now, meeting.ways);
+        if (apart === null) continue;
+        const [bus, source] = [endAt(meeting.bus), endAt(meeting.source)];
+        findings.push({
+          id: `twice|${textOfEnd(bus)}|${textOfEnd(source)}`,
+          severity: 'caution',
+          area: 'patch',
+          deviceIds: [...new Set([bus.deviceId, source.deviceId])],
+          about: 'same-sound-twice',
+          bus,
+          source,
+          feeders: [endAt(apart.early.feeder), endAt(apart.late.feeder)],
+          delaysNs: [apart.early.delayNs, apart.late.delayNs],
+        });
+      }
+    }
+    return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
+  },
+});
