@@ -1,4 +1,5 @@
-import { DeviceNames, SenderFinder, type PatchRow } from '../formats/patch-list';
+import { Names } from '../formats/names';
+import { SenderFinder, type PatchRow } from '../formats/patch-list';
 import type { Command, LabelChange } from '../plan/commands';
 import { commandsOf } from './move-lanes';
 import { channelCount, labelOf, subscriptionsOf, type Plan, type PlanOf } from '../plan/plan';
@@ -30,7 +31,7 @@ export interface PatchImport {
  * those of all the others, in one batch.
  */
 export function importPatch(plan: Plan, rows: readonly PatchRow[]): PatchImport {
-  const names = new DeviceNames(plan);
+  const names = new Names(plan.devices.values());
   const senders = new SenderFinder(plan);
   const lineByChannel = new Map<string, number>();
   const labels = new Map<string, { label: string; line: number }>();

@@ -1,9 +1,11 @@
 import type { DevicePatchRow } from '../formats/device-patch-list';
+import { Names } from '../formats/names';
 import { shapeProblem } from '../formats/shape-check';
-import { readDecimal, SOCKET_FIELDS, type SocketColumn, type SocketRow } from '../formats/socket-list';
+import { SOCKET_FIELDS, type SocketColumn, type SocketRow } from '../formats/socket-list';
+import { readDecimal } from '../formats/table';
 import type { AnyRecord } from '../plan/changes';
 import type { Command } from '../plan/commands';
-import type { Plan } from '../plan/plan';
+import { modelOf, type Plan } from '../plan/plan';
 import { sameValue } from '../plan/same-value';
 import { declarationOf, type TableName } from '../plan/tables';
 import type { BusSend } from '../patch/bus-sends-table';
@@ -37,42 +39,43 @@ interface Place {
   readonly channel: number;
 }
 
-/** The devices of a plan by name and by id. */
-class Devices {
-  private readonly byName = new Map<string, string>();
+/** What a word names; where it names nothing, or several things, the line is refused. */
+function named(names: Names, text: string, what: string): string {
+  const id = names.idOf(text);
+  if (id === 'none') throw new Refused(`no ${what} is called “${text}”`);
+  if (id === 'several') throw new Refused(`several ${what}s are called “${text}”: use its id`);
+  return id;
+}
+
+/** Finds the channels of a plan as its lists name them. */
+class ChannelFinder {
+  private readonly devices: Names;
 
   constructor(private readonly plan: Plan) {
-    for (const d of plan.devices.values()) {
-      const name = d.name.trim().toLowerCase();
-      if (!this.byName.has(name)) this.byName.set(name, d.id);
-    }
-  }
-
-  private idOf(device: string): string {
-    const id = this.plan.devices.has(device) ? device : this.byName.get(device.trim().toLowerCase());
-    if (id === undefined) throw new Refused(`no device is called “${device}”`);
-    return id;
+    this.devices = new Names(plan.devices.values());
   }
 
   place(device: string | null, terminal: string | null, number: string | null): Place {
     if (device === null) throw new Refused('no device is named');
-    const deviceId = this.idOf(device);
+    const deviceId = named(this.devices, device, 'device');
     return { deviceId, ...this.within(deviceId, terminal, number) };
   }
 
   terminalsOf(deviceId: string): readonly Terminal[] {
-    const model = this.plan.models.get(this.plan.devices.get(deviceId)?.modelId ?? '');
+    const model = modelOf(this.plan, deviceId);
     return model ? terminalsOf(model) : [];
   }
 
   within(deviceId: string, name: string | null, number: string | null): Omit<Place, 'deviceId'> {
-    const device = this.plan.devices.get(deviceId);
     const terminals = this.terminalsOf(deviceId);
     if (name === null) throw new Refused('no terminal is named');
-    const terminal = terminals.find((t) => t.id === name) ?? terminals.find((t) => like(t.name, name));
+    const id = new Names(terminals).idOf(name);
+    const terminal = terminals.find((t) => t.id === id);
     if (terminal === undefined) {
       const has = terminals.length === 0 ? 'none' : terminals.map((t) => t.name).join(', ');
-      throw new Refused(`${device?.name ?? deviceId} has no terminal “${name}”; it has ${has}`);
+      const device = this.plan.devices.get(deviceId)?.name ?? deviceId;
+      const lacks = id === 'several' ? `has several terminals “${name}”` : `has no terminal “${name}”`;
+      throw new Refused(`${device} ${lacks}; it has ${has}`);
     }
     const printed = Number(number ?? '');
     const channel = printed - terminal.countsFrom + 1;
@@ -127,7 +130,8 @@ function each<Row extends { readonly line: number }>(
 
 /** Holds the lines of a socket list against the plan. Lines that cannot be are named with their reason and change nothing. */
 export function importSockets(plan: Plan, rows: readonly SocketRow[]): SignalItem[] {
-  const devices = new Devices(plan);
+  const devices = new ChannelFinder(plan);
+  const places = new Names(plan.places.values());
   return each(
     rows,
     ({ fields }) => {
@@ -157,9 +161,7 @@ export function importSockets(plan: Plan, rows: readonly SocketRow[]): SignalIte
       }
       const place = said(fields.place);
       if (place !== null) {
-        const found = plan.places.get(place) ?? [...plan.places.values()].find((p) => like(p.name, place));
-        if (found === undefined) throw new Refused(`no place is called “${place}”`);
-        plugged['placeId'] = found.id;
+        plugged['placeId'] = named(places, place, 'place');
         told.plugged = true;
       }
       const axes = (['x', 'y', 'z'] as const).map((axis) => said(fields[axis]));
@@ -222,7 +224,7 @@ function differences(
 
 /** Holds the lines of a list of device patches against the plan. */
 export function importDevicePatches(plan: Plan, rows: readonly DevicePatchRow[]): SignalItem[] {
-  const devices = new Devices(plan);
+  const devices = new ChannelFinder(plan);
   // What earlier lines patch.
   const taken = new Map<string, Patch>();
   return each(

@@ -1,6 +1,6 @@
 import type { Plan } from '../plan/plan';
 import { terminalsOf, type Terminal } from '../signal/terminals';
-import { spoken } from './spoken';
+import { Names } from './names';
 import { readTable, writeTable, type ColumnMapping, type ColumnWords, type Table } from './table';
 
 /**
@@ -51,16 +51,16 @@ export function readDevicePatchList(
 export function writeDevicePatchList(plan: Plan): string {
   const lines: string[][] = [];
   const devices = [...plan.devices.values()].sort((a, b) => (a.id < b.id ? -1 : 1));
-  const deviceNames = spoken(devices);
+  const deviceNames = new Names(devices);
   for (const device of devices) {
     const model = plan.models.get(device.modelId);
-    const name = deviceNames.get(device.id) ?? '';
+    const name = deviceNames.nameOf(device.id);
     const terminals = model ? terminalsOf(model) : [];
-    const names = spoken(terminals);
+    const names = new Names(terminals);
     const byId = new Map<string, Terminal>(terminals.map((t) => [t.id, t]));
     const end = (terminalId: string, channel: number) => {
       const terminal = byId.get(terminalId);
-      return [names.get(terminalId) ?? terminalId, String(channel + (terminal?.countsFrom ?? 1) - 1)];
+      return [names.nameOf(terminalId), String(channel + (terminal?.countsFrom ?? 1) - 1)];
     };
     for (const p of sorted(plan.patches.get(device.id))) {
       const from = p.from === null ? ['', ''] : end(p.from.terminalId, p.from.channel);

@@ -1,3 +1,4 @@
+import { Names } from './names';
 import Papa from 'papaparse';
 import { channelCount, labelOf, subscriptionsOf, type Plan } from '../plan/plan';
 import { likeLabel, sendersByLabel, type ReceiverChannel, type SenderChannel } from '../edits/fill';
@@ -75,36 +76,9 @@ export function readPatchList(text: string, mapping: ColumnMapping<PatchColumn> 
   return { rows, ...table };
 }
 
-/** How devices are called in a table: by name, or by id where another has the name (or it as its id). */
-export class DeviceNames {
-  private readonly idsByName = new Map<string, string[]>();
-
-  constructor(private readonly plan: Plan) {
-    for (const { id, name } of plan.devices.values()) {
-      const like = name.trim().toLowerCase();
-      const ids = this.idsByName.get(like);
-      if (ids === undefined) this.idsByName.set(like, [id]);
-      else ids.push(id);
-    }
-  }
-
-  nameOf(deviceId: string): string {
-    const name = this.plan.devices.get(deviceId)?.name ?? deviceId;
-    return this.idOf(name) === deviceId ? name : deviceId;
-  }
-
-  /** The device of a name or an id; `several` where a name does not decide. */
-  idOf(text: string): string | 'none' | 'several' {
-    const wanted = text.trim();
-    if (this.plan.devices.has(wanted)) return wanted;
-    const ids = this.idsByName.get(wanted.toLowerCase()) ?? [];
-    return ids.length === 0 ? 'none' : ids.length > 1 ? 'several' : (ids[0] as string);
-  }
-}
-
 /** The lines of some receiver channels. Reading them back changes nothing. */
 export function writePatchRows(plan: Plan, receivers: Iterable<ReceiverChannel>, delimiter = ','): string {
-  const names = new DeviceNames(plan);
+  const names = new Names(plan.devices.values());
   const lines: string[][] = [];
   for (const { deviceId, channel } of receivers) {
     const s = subscriptionsOf(plan, deviceId).get(channel);
@@ -171,11 +145,11 @@ export function readPastedFeeds(plan: Plan, text: string): PastedFeeds {
 
 /** Finds sender channels by what people write for them. */
 export class SenderFinder {
-  private readonly names: DeviceNames;
+  private readonly names: Names;
   private byLabel: Map<string, SenderChannel[]> | null = null;
 
   constructor(private readonly plan: Plan) {
-    this.names = new DeviceNames(plan);
+    this.names = new Names(plan.devices.values());
   }
 
   /** Null where nothing is named; a sentence where it cannot be found. */

@@ -3,8 +3,8 @@ import { PAYLOADS, PLUGGED_KINDS, POWERINGS, type PluggedIn } from '../signal/pl
 import type { ChannelSettings } from '../signal/channel-settings-table';
 import { CONNECTORS, SIGNAL_FORMATS, TAPS } from '../signal/terminal-shape';
 import { terminalsOf } from '../signal/terminals';
-import { spoken } from './spoken';
-import { readNumber, readTable, writeTable, type ColumnMapping, type ColumnWords, type Table } from './table';
+import { Names } from './names';
+import { readDecimal, readTable, writeTable, type ColumnMapping, type ColumnWords, type Table } from './table';
 
 /**
  * What is plugged in and how sockets are set, one line for each channel: an input list, and the same for outputs. Devices, terminals and places
@@ -89,12 +89,6 @@ interface Field {
   readonly isText?: boolean;
 }
 
-/** As people write it, and as `String` does. */
-export function readDecimal(text: string): number | null {
-  const plain = Number(text);
-  return text.trim() !== '' && Number.isFinite(plain) ? plain : readNumber(text.replace('−', '-'), 'decimals');
-}
-
 const text = { isText: true, write: (v: unknown) => (v as string | null) ?? '', read: (t: string) => t };
 const number = {
   write: (v: unknown) => (v === null ? '' : String(v)),
@@ -151,12 +145,12 @@ export const SOCKET_FIELDS: Readonly<Partial<Record<SocketColumn, Field>>> = {
 export function writeSocketList(plan: Plan): string {
   const lines: string[][] = [];
   const devices = [...plan.devices.values()].sort((a, b) => (a.id < b.id ? -1 : 1));
-  const deviceNames = spoken(devices);
-  const placeNames = spoken(plan.places.values());
+  const deviceNames = new Names(devices);
+  const placeNames = new Names(plan.places.values());
   for (const device of devices) {
     const model = plan.models.get(device.modelId);
     const terminals = model ? terminalsOf(model) : [];
-    const terminalNames = spoken(terminals);
+    const terminalNames = new Names(terminals);
     for (const terminal of terminals) {
       for (let channel = 1; channel <= terminal.channels; channel += 1) {
         const key = `${terminal.id}/${channel}`;
@@ -164,8 +158,10 @@ export function writeSocketList(plan: Plan): string {
         const settings = plan.channelSettings.get(device.id)?.get(key);
         if (plugged === undefined && settings === undefined) continue;
         const number = String(channel + terminal.countsFrom - 1);
-        const where = [deviceNames.get(device.id) ?? '', terminalNames.get(terminal.id) ?? '', number] as const;
-        lines.push(lineOf(where, placeNames.get(plugged?.placeId ?? '') ?? '', plugged, settings));
+        const where = [deviceNames.nameOf(device.id), terminalNames.nameOf(terminal.id), number] as const;
+        lines.push(
+          lineOf(where, plugged?.placeId == null ? '' : placeNames.nameOf(plugged.placeId), plugged, settings),
+        );
       }
     }
   }

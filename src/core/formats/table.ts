@@ -73,6 +73,12 @@ export function readNumber(text: string, threeDigitsAre: 'decimals' | 'thousands
   return Number.isFinite(value) ? value : null;
 }
 
+/** A number with decimals as people write it, with either sign for minus, or as `String` does. Null: it is none. */
+export function readDecimal(text: string): number | null {
+  const plain = Number(text);
+  return text.trim() !== '' && Number.isFinite(plain) ? plain : readNumber(text.replace('−', '-'), 'decimals');
+}
+
 /**
  * Reads comma, semicolon or tab separated text whose first line names the columns, in any order and case. Which is which is guessed
  * unless a mapping says. Lines with nothing in them are passed over. What cannot be read is named by its line; the rest is there to be used.
