@@ -67,6 +67,26 @@ export function Labelled({
   );
 }
 
+/** Something that holds or does not. */
+export function CheckField({
+  label,
+  isChecked,
+  onSet,
+  className = '',
+}: {
+  label: ReactNode;
+  isChecked: boolean;
+  onSet: (isChecked: boolean) => void;
+  className?: string;
+}) {
+  return (
+    <label className={`flex items-center gap-1.5 ${className}`}>
+      <input type="checkbox" className="accent-jade" checked={isChecked} onChange={(e) => onSet(e.target.checked)} />
+      {label}
+    </label>
+  );
+}
+
 export function Modal({
   title,
   onClose,

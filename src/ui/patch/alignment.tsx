@@ -9,7 +9,7 @@ import type { ChannelSettings } from '@/core/signal/channel-settings-table';
 import { USUAL_CELSIUS } from '@/core/signal/follow';
 import type { SignalEnd } from '@/core/signal/signal-end';
 import { Button, Labelled, PanelHeading, SelectField, TextField } from '@/ui/parts/controls';
-import { OneField } from '@/ui/parts/one-field';
+import { DecimalField } from '@/ui/parts/decimal-field';
 import { endWords } from '@/ui/parts/signal-words';
 import { count, time } from '@/ui/parts/units';
 import { commit } from '@/ui/session/actions';
@@ -17,11 +17,10 @@ import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import type { View } from '@/ui/session/plan-store';
 
 const FOOT_METRES = 0.3048;
+const DELAY_MAX_NS = 10_000_000_000;
 const UNITS = ['ms', 'm', 'ft'] as const;
 type Unit = (typeof UNITS)[number];
 const UNIT_WORDS: Readonly<Record<Unit, string>> = { ms: 'milliseconds', m: 'metres of air', ft: 'feet of air' };
-
-const numberOf = (text: string) => Number(text.replace('−', '-').replace(',', '.'));
 
 /** Nanoseconds of a delay as it is typed: a time, or so much air. */
 function nsOf(value: number, unit: Unit, celsius: number): number {
@@ -29,10 +28,10 @@ function nsOf(value: number, unit: Unit, celsius: number): number {
   return Math.round(airDelayNs(unit === 'm' ? value : value * FOOT_METRES, celsius));
 }
 
-function shownIn(ns: number, unit: Unit, celsius: number): string {
+function shownIn(ns: number, unit: Unit, celsius: number): number {
   const metres = (ns / 1e9) * speedOfSound(celsius);
   const value = unit === 'ms' ? ns / 1e6 : unit === 'm' ? metres : metres / FOOT_METRES;
-  return String(Number(value.toFixed(3)));
+  return Number(value.toFixed(3));
 }
 
 const same = (a: SignalEnd, b: SignalEnd) =>
@@ -78,16 +77,13 @@ export function Alignment({
     <>
       <PanelHeading>Alignment</PanelHeading>
       <div className="grid grid-cols-2 gap-2">
-        <OneField
+        <DecimalField
           label={`Output delay, ${unit}`}
-          mono
-          value={delay === null ? '' : shownIn(delay, unit, celsius)}
-          check={(v) => {
-            const ns = nsOf(numberOf(v), unit, celsius);
-            return v.trim() === '' || (ns >= 0 && ns <= 1e10) ? null : 'From 0 to 10 s.';
-          }}
-          onSave={(v) =>
-            onChange('output delay', { outputDelayNs: v.trim() === '' ? null : nsOf(numberOf(v), unit, celsius) })
+          value={delay === null ? null : shownIn(delay, unit, celsius)}
+          min={0}
+          max={shownIn(DELAY_MAX_NS, unit, celsius)}
+          onSave={(value) =>
+            onChange('output delay', { outputDelayNs: value === null ? null : nsOf(value, unit, celsius) })
           }
         />
         <Labelled label="Set as">
@@ -99,19 +95,19 @@ export function Alignment({
             ))}
           </SelectField>
         </Labelled>
-        <OneField
+        <DecimalField
           label="Distance to listeners, m"
-          mono
-          value={distance === null ? '' : String(distance)}
-          check={(v) => (v.trim() === '' || (numberOf(v) >= 0 && numberOf(v) <= 100_000) ? null : 'From 0 to 100 000.')}
-          onSave={(v) => onChange('distance', { distanceMetres: v.trim() === '' ? null : numberOf(v) })}
+          value={distance}
+          min={0}
+          max={100_000}
+          onSave={(distanceMetres) => onChange('distance', { distanceMetres })}
         />
-        <OneField
+        <DecimalField
           label="Air, °C"
-          mono
-          value={settings.airCelsius === null ? '' : String(settings.airCelsius)}
-          check={(v) => (v.trim() === '' || (numberOf(v) >= -60 && numberOf(v) <= 60) ? null : 'From −60 to 60.')}
-          onSave={(v) => onChange('air temperature', { airCelsius: v.trim() === '' ? null : numberOf(v) })}
+          value={settings.airCelsius}
+          min={-60}
+          max={60}
+          onSave={(airCelsius) => onChange('air temperature', { airCelsius })}
         />
         <Labelled label="Measured on">
           <TextField

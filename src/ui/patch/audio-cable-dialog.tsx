@@ -1,6 +1,7 @@
 'use client';
 
 import { useMemo, useState } from 'react';
+import { readDecimal } from '@/core/formats/table';
 import { freeId } from '@/core/edits/propose-devices';
 import type { Plan } from '@/core/plan/plan';
 import { AUDIO_CABLE_KINDS, type AudioCable, type AudioCableKind } from '@/core/signal/audio-cables-table';
@@ -72,8 +73,9 @@ export function AudioCableDialog({ plan, here, onClose }: { plan: Plan; here: Si
   const [fromPlug, toPlug] = [terminalAt(plan, from)?.connector ?? null, terminalAt(plan, to)?.connector ?? null];
   const adapter = fromPlug !== null && toPlug !== null && fromPlug !== toPlug ? `${fromPlug} to ${toPlug}` : null;
   const usualKind = kindFor(format, otherTerminal?.level?.isBalanced !== false && terminal.level?.isBalanced !== false);
-  const length = Number(metres.replace(',', '.'));
-  const isReady = otherTerminal !== undefined && format !== undefined && length >= 0 && length <= 100_000;
+  const length = readDecimal(metres);
+  const isLength = metres.trim() === '' || (length !== null && length >= 0 && length <= 100_000);
+  const isReady = otherTerminal !== undefined && format !== undefined && isLength;
   const add = async () => {
     if (!isReady || format === undefined) return;
     const usualName = `${deviceName(plan, from.deviceId)} to ${deviceName(plan, to.deviceId)}`.slice(0, 80);
@@ -86,7 +88,7 @@ export function AudioCableDialog({ plan, here, onClose }: { plan: Plan; here: Si
       format,
       kind: kind ?? usualKind,
       grade: null,
-      metres: metres.trim() === '' ? null : length,
+      metres: length,
       fromPlug,
       toPlug,
       adapter,
@@ -134,7 +136,7 @@ export function AudioCableDialog({ plan, here, onClose }: { plan: Plan; here: Si
             ))}
           </SelectField>
         </Labelled>
-        <Labelled label="Length, m" error={length >= 0 && length <= 100_000 ? undefined : 'From 0 to 100 000.'}>
+        <Labelled label="Length, m" error={isLength ? undefined : 'From 0 to 100 000.'}>
           <TextField
             inputMode="decimal"
             className="font-mono"

@@ -8,12 +8,12 @@ import { terminalAt, type SignalEnd } from '@/core/signal/signal-end';
 import { TAPS, type Tap } from '@/core/signal/terminal-shape';
 import type { Terminal } from '@/core/signal/terminals';
 import { FillBar, type FillEntry } from '@/ui/frame/fill-bar';
-import { SelectField } from '@/ui/parts/controls';
 import { bestFirst, searchFor } from '@/ui/parts/find-text';
-import { printedNumber, TAP_WORDS } from '@/ui/parts/signal-words';
+import { printedNumber } from '@/ui/parts/signal-words';
 import { channelRuns } from '@/ui/parts/units';
 import { deviceName } from '@/ui/parts/words';
 import type { PatchChannel } from '@/workers/patch-view';
+import { TapSelect } from './tap-select';
 
 const PATTERNS = FILLS.filter((f) => f !== 'by-label');
 const LEFT_WORDS: Readonly<Record<PatchLeftWhy, string>> = {
@@ -141,19 +141,7 @@ function TapChoice({ taps, tap, onTap }: { taps: readonly Tap[]; tap: Tap | null
   return (
     <label className="ml-auto flex items-center gap-2 text-dim">
       Tap
-      <SelectField
-        aria-label="Tap"
-        value={tap ?? ''}
-        onChange={(e) => onTap(e.target.value === '' ? null : (e.target.value as Tap))}
-        className="h-6!"
-      >
-        <option value="">as usual</option>
-        {taps.map((t) => (
-          <option key={t} value={t}>
-            {TAP_WORDS[t]}
-          </option>
-        ))}
-      </SelectField>
+      <TapSelect taps={taps} value={tap} none="as usual" onSet={onTap} className="h-6!" />
     </label>
   );
 }

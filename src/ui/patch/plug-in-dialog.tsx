@@ -1,6 +1,7 @@
 'use client';
 
 import { useForm, type RegisterOptions } from 'react-hook-form';
+import { readDecimal } from '@/core/formats/table';
 import type { Plan } from '@/core/plan/plan';
 import { pluggedAt } from '@/core/signal/levels';
 import type { PAYLOADS } from '@/core/signal/plugged-in-table';
@@ -47,20 +48,20 @@ const POWERING_WORDS: Readonly<Record<(typeof POWERINGS)[number], string>> = {
 };
 
 const shown = (value: number | null) => (value === null ? '' : String(value));
-const read = (text: string) => (text.trim() === '' ? null : Number(text.replace('−', '-').replace(',', '.')));
 
 function positionOf(text: string): Position | null {
   const parts = text.split(/[;\s]+/).filter((p) => p !== '');
-  const [x, y, z] = parts.map(read);
+  const [x, y, z] = parts.map(readDecimal);
   return parts.length === 3 && x != null && y != null && z != null ? { x, y, z } : null;
 }
 
 const figure = (least: number, most: number): RegisterOptions<Form> => ({
   validate: (text) => {
-    const value = read(String(text));
+    const typed = String(text);
+    const value = readDecimal(typed);
     return (
-      value === null ||
-      (Number.isFinite(value) && value >= least && value <= most) ||
+      typed.trim() === '' ||
+      (value !== null && value >= least && value <= most) ||
       `A number from ${least} to ${most}, or empty.`
     );
   },
@@ -105,18 +106,18 @@ export function PlugInDialog({ plan, end, onClose }: { plan: Plan; end: SignalEn
       kind: form.kind,
       powering: form.powering,
       payload: form.payload,
-      levelDbu: read(form.levelDbu),
-      maxLevelDbu: read(form.maxLevelDbu),
-      impedanceOhm: read(form.impedanceOhm),
-      powerW: read(form.powerW),
+      levelDbu: readDecimal(form.levelDbu),
+      maxLevelDbu: readDecimal(form.maxLevelDbu),
+      impedanceOhm: readDecimal(form.impedanceOhm),
+      powerW: readDecimal(form.powerW),
       placeId: form.placeId === '' ? null : form.placeId,
       position: positionOf(form.position),
       plug: form.plug === '' ? null : form.plug,
       cableGrade: form.cableGrade.trim() || null,
-      metres: read(form.metres),
-      metresMax: read(form.metresMax),
+      metres: readDecimal(form.metres),
+      metresMax: readDecimal(form.metresMax),
       adapter: form.adapter.trim() || null,
-      attenuationDb: read(form.attenuationDb),
+      attenuationDb: readDecimal(form.attenuationDb),
     };
     const title = `${known === undefined ? 'plug' : 'change'} ${plugged.name} at ${where}`;
     if (await commit(title, [{ kind: 'put-plugged-in', plugged }])) onClose();
