@@ -10,9 +10,11 @@ test('a hydrophone is followed to the Dome, and the talkback is patched to a str
 }) => {
   await page.goto(patch(stack));
   await pick(page.locator('body'), 'Device', 'Wave stage box');
-  const sockets = page.getByRole('grid', { name: 'In' });
+  const sockets = page.getByRole('treegrid', { name: 'In' });
   await sockets.focus();
   await page.keyboard.press('Home');
+  // The heading, the first channel, the second.
+  await page.keyboard.press('ArrowDown');
   await page.keyboard.press('ArrowDown');
   await expect(page.getByRole('heading', { name: 'Hydrophone near' })).toBeVisible();
   await expect(page.getByText('28.8 dB of headroom')).toBeVisible();
@@ -23,7 +25,7 @@ test('a hydrophone is followed to the Dome, and the talkback is patched to a str
   await expect(page.getByRole('heading', { name: 'Hydrophone near' })).toBeVisible();
   await expect(page).toHaveURL(/device=loft-console&sel=strips(:|%3A)2$/);
 
-  const strips = page.getByRole('grid', { name: 'Strips and buses' });
+  const strips = page.getByRole('treegrid', { name: 'Strips and buses' });
   await strips.focus();
   await page.keyboard.press('Shift+ArrowDown');
   await page.keyboard.press('Enter');
@@ -68,7 +70,7 @@ test('the device patch is free of accessibility faults, in both themes, and its 
   await expect(page.getByText('18 m of cable, and it works up to 15 m').first()).toBeVisible();
   await page.emulateMedia({ colorScheme: 'dark' });
   await page.goto(patch(stack, '?device=loft-console&sel=buses:57'));
-  await page.getByRole('grid', { name: 'Strips and buses' }).focus();
+  await page.getByRole('treegrid', { name: 'Strips and buses' }).focus();
   await page.keyboard.press('Enter');
   await page.keyboard.type('strip 3');
   await expect(page.getByRole('region', { name: 'Patch' })).toBeVisible();

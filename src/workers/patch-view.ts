@@ -27,14 +27,19 @@ export interface PatchChannel {
   readonly levelDbfs: number | null;
 }
 
+export interface DevicePatch {
+  readonly deviceId: string;
+  readonly channels: readonly PatchChannel[];
+}
+
 /** Every channel of a device, terminal by terminal; null: the plan has no such device, or its model has no channels. */
-export function patchView({ plan, signal, signalFlow }: Reckoning, deviceId: string): readonly PatchChannel[] | null {
+export function patchView({ plan, signal, signalFlow }: Reckoning, deviceId: string): DevicePatch | null {
   const part = signal.parts.get(deviceId);
   const first = signal.firstNode.get(deviceId);
   const flow = signalFlow.byDevice.get(deviceId);
   if (part === undefined || first === undefined || flow === undefined) return null;
   const level = levelsOf(signal, plan);
-  return part.terminals.flatMap((t) =>
+  const channels = part.terminals.flatMap((t) =>
     Array.from({ length: t.channels }, (_, n): PatchChannel => {
       const end = { deviceId, terminalId: t.id, channel: n + 1 };
       const node = nodeIn(part, t.id, n + 1);
@@ -57,6 +62,7 @@ export function patchView({ plan, signal, signalFlow }: Reckoning, deviceId: str
       };
     }),
   );
+  return { deviceId, channels };
 }
 
 export interface FollowedStep extends SignalStep {

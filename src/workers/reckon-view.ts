@@ -21,7 +21,7 @@ import type { ClockLoss } from '../core/clocks/take-over';
 import type { GroupDelay } from '../core/delay/coherence';
 import type { SignalEnd } from '../core/signal/signal-end';
 import type { Way } from '../core/signal/follow';
-import type { Followed, PatchChannel } from './patch-view';
+import type { Followed, DevicePatch } from './patch-view';
 import type { ClockView, LossView, WhyView } from './clock-view';
 
 /** What the reckoning worker tells the page: as little as the sheets need, and only what changed. */
@@ -227,7 +227,7 @@ export interface ReckonWorker {
   spenders(finding: Finding): readonly Spender[];
   linkDetail(linkId: string): LinkDetail | null;
   /** Every channel of a device with what feeds it; null: it has none. */
-  patch(deviceId: string): readonly PatchChannel[] | null;
+  patch(deviceId: string): DevicePatch | null;
   /** How the outputs of each coherence group stand to one another. */
   coherence(): readonly (GroupDelay & { readonly groupId: string })[];
   /** The way of a sound from a channel on, or back. */

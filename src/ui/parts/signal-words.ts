@@ -99,7 +99,7 @@ export const dbu = (value: number) =>
 export const signedDb = (value: number) =>
   `${value > 0 ? '+' : ''}${value.toFixed(1).replace(/\.0$/, '')} dB`.replace('-', '−');
 
-/** What is wrong at an analogue end, with its numbers. */
+/** What does not fit at an analogue end, with its numbers. */
 export function misfitWords(misfit: LevelMisfit): string {
   switch (misfit.code) {
     case 'level-mismatch':

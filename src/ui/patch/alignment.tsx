@@ -66,12 +66,12 @@ export function Alignment({
       changed.map((group) => ({ kind: 'put-coherence-group', group })),
     );
   };
-  const begin = () => {
+  const create = () => {
     const name = newName.trim();
     if (name === '') return;
     const group = { id: freeId(name, plan.coherenceGroups), name, members: [end] };
     setNewName('');
-    void commit(`begin the coherence group ${name}`, [{ kind: 'put-coherence-group', group }]);
+    void commit(`create the coherence group ${name}`, [{ kind: 'put-coherence-group', group }]);
   };
   return (
     <>
@@ -134,7 +134,7 @@ export function Alignment({
           className="mt-2 flex gap-2"
           onSubmit={(e) => {
             e.preventDefault();
-            begin();
+            create();
           }}
         >
           <TextField
@@ -146,7 +146,7 @@ export function Alignment({
             className="min-w-0 flex-1"
           />
           <Button type="submit" disabled={newName.trim() === ''}>
-            Begin
+            Create
           </Button>
         </form>
       ) : null}

@@ -8,10 +8,10 @@ const plan = planOfFile(skerryPoint());
 const desk = reckonDesk();
 desk.load(fileOfPlan(plan));
 const rowsFor = (deviceId: string, filter: Partial<Parameters<typeof rowsOf>[2]> = {}) =>
-  rowsOf(terminalsOf(plan.models.get(plan.devices.get(deviceId)!.modelId)!), desk.patch(deviceId)!, {
+  rowsOf(terminalsOf(plan.models.get(plan.devices.get(deviceId)!.modelId)!), desk.patch(deviceId)!.channels, {
     text: '',
     onlyInUse: false,
-    folded: new Set(),
+    folded: new Map(),
     ...filter,
   });
 const titles = (rows: ReturnType<typeof rowsFor>) =>
@@ -25,17 +25,22 @@ test('sockets come before links and the network; what nothing is planned for is 
     ['Strip', 'Bus', 'Direct out', 'Monitor'],
     ['Line out …', 'Phones', 'MADI out …', 'Network out'],
   ]);
-  expect(titles(rowsFor('loft-console', { folded: new Set(['madi-in', 'strips']) })).map((t) => t[0])).toEqual([
-    'Mic in',
-    'Strip …',
-    'Line out …',
-  ]);
+  expect(
+    titles(
+      rowsFor('loft-console', {
+        folded: new Map([
+          ['madi-in', false],
+          ['strips', true],
+        ]),
+      }),
+    ).map((t) => t[0]),
+  ).toEqual(['Mic in', 'Strip …', 'Line out …']);
 });
 
 test('a filter finds by the name that a sound has at its socket, and opens what is folded', () => {
   const rows = rowsFor('loft-console', { text: 'hydrophone near' });
-  expect(rows.in.map((r) => r.key)).toEqual(['network-in', 'network-in:2']);
-  expect(rows.inside.map((r) => r.key).slice(0, 2)).toEqual(['strips', 'strips:2']);
+  expect(rows.in.map((r) => r.key)).toEqual(['#network-in', 'network-in:2']);
+  expect(rows.inside.map((r) => r.key).slice(0, 2)).toEqual(['#strips', 'strips:2']);
   expect(rowsFor('loft-console', { onlyInUse: true }).in.filter((r) => r.kind === 'channel').length).toBeLessThan(72);
 });
 
@@ -54,8 +59,8 @@ test('strips that run in step are one ribbon, and an exception stands apart', ()
 });
 
 test('folded inputs are joined at their heading', () => {
-  const rows = rowsFor('loft-console', { folded: new Set(['network-in']) });
-  const place = rows.in.findIndex((r) => r.key === 'network-in');
+  const rows = rowsFor('loft-console', { folded: new Map([['network-in', true]]) });
+  const place = rows.in.findIndex((r) => r.key === '#network-in');
   const joints = jointsOf('loft-console', rows.in, rows.inside).filter((j) => j.fedKey === 'strips:5');
   expect(joints).toMatchObject([{ from: place }]);
 });
@@ -63,5 +68,5 @@ test('folded inputs are joined at their heading', () => {
 test('a channel in the address of the page', () => {
   expect(endOfKey(keyOf('mic-in', 3))).toEqual({ terminalId: 'mic-in', channel: 3 });
   expect(endOfKey('a:b:12')).toEqual({ terminalId: 'a:b', channel: 12 });
-  for (const wrong of ['mic-in', ':3', 'mic-in:0', 'mic-in:x', '']) expect(endOfKey(wrong)).toBeNull();
+  for (const wrong of ['mic-in', '#mic-in:3', ':3', 'mic-in:0', 'mic-in:x', '']) expect(endOfKey(wrong)).toBeNull();
 });

@@ -17,10 +17,16 @@ export type Row =
 /** `strips:12`, as it stands in the address of the page. */
 export const keyOf = (terminalId: string, channel: number) => `${terminalId}:${channel}`;
 
+/** Of the heading of a terminal: never that of a channel. */
+const headingKey = (terminalId: string) => `#${terminalId}`;
+
+/** Null: it is not the key of a channel. */
 export function endOfKey(key: string): { readonly terminalId: string; readonly channel: number } | null {
   const colon = key.lastIndexOf(':');
   const channel = Number(key.slice(colon + 1));
-  return colon < 1 || !Number.isInteger(channel) || channel < 1 ? null : { terminalId: key.slice(0, colon), channel };
+  return key.startsWith('#') || colon < 1 || !Number.isInteger(channel) || channel < 1
+    ? null
+    : { terminalId: key.slice(0, colon), channel };
 }
 
 /** What a channel goes by, and what else it is called: an input by what is heard there, anything else by its own label. */
@@ -39,8 +45,8 @@ const isInUse = (c: PatchChannel) =>
 export interface RowFilter {
   readonly text: string;
   readonly onlyInUse: boolean;
-  /** Terminals that are folded though in use, or unfolded though idle. */
-  readonly folded: ReadonlySet<string>;
+  /** Which terminals somebody folded, true, or unfolded, false. Any other is folded as long as nothing is planned for it. */
+  readonly folded: ReadonlyMap<string, boolean>;
 }
 
 /** The rows of each column, terminal by terminal; those that a filter hides are not among them. */
@@ -64,10 +70,9 @@ export function rowsOf(
     const all = byTerminal.get(terminal.id) ?? [];
     const own = all.filter((c) => isFound(terminal, c) && (!onlyInUse || isInUse(c)));
     if (own.length === 0) continue;
-    // What nothing is planned for is folded until somebody unfolds it.
     const isIdle = !all.some(isInUse) && terminals.length > 1;
-    const isFolded = folded.has(terminal.id) !== isIdle && words === '';
-    rows[terminal.direction].push({ kind: 'terminal', key: terminal.id, terminal, isFolded });
+    const isFolded = (folded.get(terminal.id) ?? isIdle) && words === '';
+    rows[terminal.direction].push({ kind: 'terminal', key: headingKey(terminal.id), terminal, isFolded });
     if (isFolded) continue;
     for (const channel of own) {
       rows[terminal.direction].push({ kind: 'channel', key: keyOf(terminal.id, channel.channel), terminal, channel });

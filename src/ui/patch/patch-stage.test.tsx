@@ -20,10 +20,10 @@ const console = 'loft-console';
 
 test('strips are patched by keyboard: a run, Enter, a few letters; the consequences are seen first', async () => {
   const page = await show(`device=${console}`);
-  const strips = await screen.findByRole('grid', { name: 'Strips and buses' });
+  const strips = await screen.findByRole('treegrid', { name: 'Strips and buses' });
   await within(strips).findByText('Tide bell');
   strips.focus();
-  await page.user.keyboard('{Home}{Shift>}{ArrowDown}{ArrowDown}{/Shift}{Enter}');
+  await page.user.keyboard('{Home}{ArrowDown}{Shift>}{ArrowDown}{ArrowDown}{/Shift}{Enter}');
   const bar = await screen.findByRole('region', { name: 'Patch' });
   await page.user.keyboard('mic in 1');
   expect(await screen.findByText('Adds 1 caution.')).toBeTruthy();
@@ -38,6 +38,34 @@ test('strips are patched by keyboard: a run, Enter, a few letters; the consequen
   await page.user.click((await within(strips).findAllByText('Loft talkback'))[0]!);
   await page.user.click(await panel().findByRole('button', { name: 'As the model has it' }));
   await waitFor(() => expect(page.saved().patches.get(console)?.has('strips/3')).toBe(false));
+});
+
+test('what is folded is unfolded with the keyboard, with the mouse, and by a link into it', async () => {
+  const page = await show(`device=${console}&sel=madi-in:2`);
+  const inputs = await screen.findByRole('treegrid', { name: 'In' });
+  const rowsOfMadi = () =>
+    within(inputs)
+      .queryAllByRole('row')
+      .filter((r) => r.dataset.row?.startsWith('madi-in:'));
+  const heading = async () => (await within(inputs).findByRole('button', { name: /^MADI in/ })).closest('[role=row]')!;
+  // Idle, so it would be folded, were it not linked.
+  await waitFor(() => expect(rowsOfMadi().length).toBeGreaterThan(1));
+  expect(inputs.getAttribute('aria-activedescendant')).toBe('patch-madi-in:2');
+  inputs.focus();
+  await page.user.keyboard('{ArrowUp}{ArrowUp}');
+  expect(inputs.getAttribute('aria-activedescendant')).toBe('patch-#madi-in');
+  expect(screen.queryByText(/selected$/)).toBeNull();
+  await page.user.keyboard('{Enter}');
+  await waitFor(() => expect(rowsOfMadi()).toHaveLength(0));
+  expect((await heading()).getAttribute('aria-expanded')).toBe('false');
+  await page.user.keyboard(' ');
+  await waitFor(() => expect(rowsOfMadi().length).toBeGreaterThan(1));
+  await page.user.click(await within(inputs).findByRole('button', { name: /^MADI in/ }));
+  await waitFor(() => expect(rowsOfMadi()).toHaveLength(0));
+  // The keyboard goes on where the mouse was: a run leaves headings out.
+  expect(document.activeElement).toBe(inputs);
+  await page.user.keyboard('{Control>}a{/Control}{Enter}{ArrowDown}{Shift>}{ArrowUp}{ArrowUp}{/Shift}');
+  expect(await screen.findByText('3 channels selected')).toBeTruthy();
 });
 
 test('a socket is set and filled: gain within bounds, phantom, a source with its cable; unplugged it is free', async () => {
@@ -89,10 +117,10 @@ test('a signal is followed from the socket to the loudspeaker, the loop is marke
   await waitFor(() => expect(panel().queryByText(/hears itself/)).toBeNull());
 });
 
-test('a substitution begins, says who and why, and ends with one press', async () => {
+test('a substitution starts, says who and why, and ends with one press', async () => {
   const page = await show(`device=${console}`);
   const list = within(await screen.findByRole('list', { name: 'Substitutions' }));
-  const [welcome] = list.getAllByRole('button', { name: 'Begin' });
+  const [welcome] = list.getAllByRole('button', { name: 'Start' });
   await page.user.click(welcome!);
   await waitFor(() => expect(page.saved().substitutions.get('captains-welcome')?.since).not.toBeNull());
   expect(page.saved().patches.get(console)?.get('strips/25')?.from).toEqual({ terminalId: 'network-in', channel: 45 });
@@ -104,7 +132,7 @@ test('a substitution begins, says who and why, and ends with one press', async (
 
 test('an input list is held against the plan line by line before anything is taken', async () => {
   const page = await show('device=wave-stage-box');
-  await screen.findByRole('grid', { name: 'In' });
+  await screen.findByRole('treegrid', { name: 'In' });
   await page.user.click(screen.getByRole('button', { name: 'More …' }));
   await page.user.click(await screen.findByRole('menuitem', { name: 'Import or export the input list …' }));
   const dialog = within(await screen.findByRole('dialog'));

@@ -26,7 +26,7 @@ import { endsWords, PatchBar } from './patch-bar';
 import { PatchColumns } from './patch-columns';
 import { COLUMNS, endOfKey, keyOf, rowsOf } from './patch-rows';
 import { SubstituteDialog, SubstitutionList } from './substitutions';
-import { clearPatchSelection, selectChannel, usePatchSelection } from './selection';
+import { clearPatchSelection, foldTerminal, selectChannel, usePatchSelection } from './selection';
 
 const NO_CHANNELS: readonly PatchChannel[] = [];
 
@@ -53,10 +53,9 @@ export function PatchStage() {
   const [linked, setLinked] = useQueryState('sel');
   const [text, setText] = useQueryState('find', parseAsString.withDefault(''));
   const [onlyInUse, setOnlyInUse] = useQueryState('used', parseAsBoolean.withDefault(false));
-  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const [substituting, setSubstituting] = useState<readonly SignalEnd[] | null>(null);
   const [patchingAt, setPatchingAt] = useState<string | null>(null);
-  const { keys, cursor } = usePatchSelection();
+  const { keys, cursor, folded } = usePatchSelection();
   const filter = useDeferredValue(text);
 
   const plan = shown?.plan;
@@ -64,38 +63,46 @@ export function PatchStage() {
   const deviceId = (devices.find((d) => d.device.id === chosen) ?? devices[0])?.device.id ?? '';
   const model = basePlan ? modelOf(basePlan, deviceId) : undefined;
   const terminals = useMemo(() => (model ? terminalsOf(model) : []), [model]);
-  const channels =
-    useWorkerAnswer({
-      question: 'patch',
-      about: [deviceId, shown?.view ?? null],
-      ask: (worker) => worker.patch(deviceId),
-      failed: 'The channels could not be listed',
-      isWanted: deviceId !== '',
-    }) ?? NO_CHANNELS;
-  const isOfDevice = channels.length > 0 && terminals.some((t) => t.id === channels[0]?.terminalId);
+  const answer = useWorkerAnswer({
+    question: 'patch',
+    about: [deviceId, shown?.view ?? null],
+    ask: (worker) => worker.patch(deviceId),
+    failed: 'The channels could not be listed',
+    isWanted: deviceId !== '',
+  });
+  // Until the answer is there, that of before is: it may be of another device.
+  const channels = answer?.deviceId === deviceId ? answer.channels : NO_CHANNELS;
   const rows = useMemo(
-    () => rowsOf(terminals, isOfDevice ? channels : NO_CHANNELS, { text: filter, onlyInUse, folded }),
-    [terminals, channels, isOfDevice, filter, onlyInUse, folded],
+    () => rowsOf(terminals, channels, { text: filter, onlyInUse, folded }),
+    [terminals, channels, filter, onlyInUse, folded],
   );
   const changed = useMemo(() => changedKeys(basePlan ?? null, plan ?? null, deviceId), [basePlan, plan, deviceId]);
 
-  // Another device: nothing of the one before stays selected. A link into it selects a channel.
+  /** Selects a channel alone, where it can be seen. */
+  const goTo = ({ terminalId, channel }: Pick<SignalEnd, 'terminalId' | 'channel'>) => {
+    const size = terminals.find((t) => t.id === terminalId)?.channels ?? 0;
+    if (channel > size) return;
+    foldTerminal(terminalId, false);
+    selectChannel(
+      keyOf(terminalId, channel),
+      'only',
+      Array.from({ length: size }, (_, n) => keyOf(terminalId, n + 1)),
+    );
+  };
+
+  // Another device: nothing of the one before stays selected or folded. A link into it selects a channel.
   useEffect(() => {
     clearPatchSelection();
     return clearPatchSelection;
   }, [deviceId]);
   useEffect(() => {
     const end = linked === null ? null : endOfKey(linked);
-    if (end === null || linked === cursor) return;
-    const terminal = terminals.find((t) => t.id === end.terminalId);
-    if (terminal === undefined || end.channel > terminal.channels) return;
-    const order = Array.from({ length: terminal.channels }, (_, n) => keyOf(terminal.id, n + 1));
-    selectChannel(linked as string, 'only', order);
+    if (end !== null && linked !== cursor) goTo(end);
     // Only when the link changes: what is selected otherwise writes the link.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [linked, terminals]);
   useEffect(() => {
-    if (cursor === null || cursor === linked) return;
+    if (cursor === null || cursor === linked || endOfKey(cursor) === null) return;
     const timer = setTimeout(() => void setLinked(cursor), 300);
     return () => clearTimeout(timer);
   }, [cursor, linked, setLinked]);
@@ -106,11 +113,7 @@ export function PatchStage() {
   const open = (end: SignalEnd) => {
     void setChosen(end.deviceId);
     void setLinked(keyOf(end.terminalId, end.channel));
-    if (end.deviceId === deviceId) {
-      const terminal = terminals.find((t) => t.id === end.terminalId);
-      const order = Array.from({ length: terminal?.channels ?? 0 }, (_, n) => keyOf(end.terminalId, n + 1));
-      selectChannel(keyOf(end.terminalId, end.channel), 'only', order);
-    }
+    if (end.deviceId === deviceId) goTo(end);
   };
   /** The selected channels in the order in which they stand; those that a filter hides are not touched. */
   const ends = COLUMNS.flatMap((c) => rows[c]).flatMap((r): SignalEnd[] =>
@@ -221,7 +224,7 @@ export function PatchStage() {
           }}
         />
       ) : null}
-      {isOfDevice && COLUMNS.every((c) => rows[c].length === 0) ? (
+      {channels.length > 0 && COLUMNS.every((c) => rows[c].length === 0) ? (
         <p className="p-6 text-dim">
           No channel passes this filter.{' '}
           <button
@@ -242,9 +245,7 @@ export function PatchStage() {
           deviceId={deviceId}
           rows={rows}
           changed={changed}
-          onFold={(id) =>
-            setFolded((is) => (is.has(id) ? new Set([...is].filter((x) => x !== id)) : new Set([...is, id])))
-          }
+          onFold={foldTerminal}
           onPatch={patch}
           onClear={clear}
         />

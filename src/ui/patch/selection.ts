@@ -1,17 +1,27 @@
 import { create } from 'zustand';
 
-/** Which channels of the device are selected, in one column at a time, and where the cursor is. */
+/** Which channels of the device are selected, in one column at a time, and where the cursor is: at a channel or at a heading. */
 interface Selection {
   readonly keys: ReadonlySet<string>;
   readonly cursor: string | null;
   readonly anchor: string | null;
+  /** Which terminals of the device somebody folded, true, or unfolded, false. */
+  readonly folded: ReadonlyMap<string, boolean>;
 }
 
-const NOTHING: Selection = { keys: new Set(), cursor: null, anchor: null };
+const NOTHING: Selection = { keys: new Set(), cursor: null, anchor: null, folded: new Map() };
 
 export const usePatchSelection = create<Selection>(() => NOTHING);
 
+/** For another device: nothing is selected, and nothing folded by hand. */
 export const clearPatchSelection = () => usePatchSelection.setState(NOTHING);
+
+/** The cursor at the heading of a terminal: no channel is selected. */
+export const standAtTerminal = (key: string) =>
+  usePatchSelection.setState({ keys: new Set(), cursor: key, anchor: null });
+
+export const foldTerminal = (terminalId: string, isFolded: boolean) =>
+  usePatchSelection.setState(({ folded }) => ({ folded: new Map([...folded, [terminalId, isFolded]]) }));
 
 export type SelectHow = 'only' | 'to' | 'toggle' | 'all';
 

@@ -23,17 +23,17 @@ const DAY_MS = 24 * 60 * 60 * 1000;
 
 const channelsOf = (s: Substitution) => s.strips.length + s.lanes.length;
 
-const beginNow = (plan: Plan, s: Substitution) =>
-  commit(`begin ${s.name}`, beginSubstitution(plan, s, thisAuthor().name, Date.now()).commands);
+const startNow = (plan: Plan, s: Substitution) =>
+  commit(`start ${s.name}`, beginSubstitution(plan, s, thisAuthor().name, Date.now()).commands);
 
-/** Every substitution of the plan: who began it, when and why, and one press to end it or to begin it again. */
+/** Every substitution of the plan: who began it, when and why, and one press to end it or to start it again. */
 export function SubstitutionList({ plan }: { plan: Plan }) {
   const now = useMinute();
   const all = [...plan.substitutions.values()].sort(
     (a, b) => Number(b.since !== null) - Number(a.since !== null) || a.name.localeCompare(b.name),
   );
   if (all.length === 0) return null;
-  const begin = (s: Substitution) => void beginNow(plan, s);
+  const start = (s: Substitution) => void startNow(plan, s);
   const end = (s: Substitution) => void commit(`end ${s.name}`, endSubstitution(plan, s).commands);
   return (
     <>
@@ -55,7 +55,7 @@ export function SubstitutionList({ plan }: { plan: Plan }) {
             <p className="mt-1.5 flex gap-2">
               {s.since === null ? (
                 <>
-                  <Button onClick={() => begin(s)}>Begin</Button>
+                  <Button onClick={() => start(s)}>Start</Button>
                   <Button
                     tone="quiet"
                     onClick={() =>
@@ -137,7 +137,7 @@ export function SubstituteDialog({
   const options = useMemo(() => sourcesFor(plan, ends, channels), [plan, ends, channels]);
   const made = useMemo(() => substitutionFor(plan, ends, channels, source), [plan, ends, channels, source]);
   const isReady = name.trim() !== '' && made !== null && made.strips.length + made.lanes.length > 0;
-  const put = async (isBegun: boolean) => {
+  const put = async (isStarted: boolean) => {
     if (!isReady || made === null) return;
     const substitution: Substitution = {
       id: freeId(name, plan.substitutions),
@@ -149,10 +149,10 @@ export function SubstituteDialog({
       strips: made.strips,
       lanes: made.lanes,
     };
-    const commands = isBegun
+    const commands = isStarted
       ? beginSubstitution(plan, substitution, thisAuthor().name, Date.now()).commands
       : ([{ kind: 'put-substitution', substitution: { ...substitution, isKept: true } }] as const);
-    if (await commit(`${isBegun ? 'begin' : 'keep'} ${substitution.name}`, commands)) onClose();
+    if (await commit(`${isStarted ? 'start' : 'keep'} ${substitution.name}`, commands)) onClose();
   };
   return (
     <Modal title={`Substitute for ${endsWords(plan, ends)}`} onClose={onClose}>
@@ -183,7 +183,7 @@ export function SubstituteDialog({
         </Labelled>
         <label className="flex items-center gap-1.5">
           <input type="checkbox" className="accent-jade" checked={isKept} onChange={(e) => setKept(e.target.checked)} />
-          Keep it in the list when it ends, to begin it again
+          Keep it in the list when it ends, to start it again
         </label>
         {made === null ? null : (
           <p role="status" className="text-[12px] text-dim">
@@ -201,7 +201,7 @@ export function SubstituteDialog({
             Save for later
           </Button>
           <Button tone="main" type="submit" disabled={!isReady}>
-            Begin
+            Start
           </Button>
         </p>
       </form>
