@@ -1,5 +1,5 @@
 import type { DevicePart } from '../signal/device-part';
-import type { DeviceFlow } from '../signal/flow';
+import type { DeviceFlow } from '../signal/device-flow';
 import type { PluggedIn } from '../signal/plugged-in-table';
 import type { Finding } from './finding';
 import { rule, waysOf } from './rule';

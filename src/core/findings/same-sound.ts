@@ -2,7 +2,7 @@ import { channelDelayNs } from '../delay/channel-delay';
 import type { Facts } from '../reckon/facts';
 import { textOfEnd } from '../signal/cabled';
 import { NOBODY, type DevicePart } from '../signal/device-part';
-import type { DeviceFlow } from '../signal/flow';
+import type { DeviceFlow } from '../signal/device-flow';
 import { channelAt, deviceIndexAt, listOf } from '../signal/graph';
 import { endOf } from '../signal/signal-end';
 import type { Finding } from './finding';

@@ -6,11 +6,20 @@ import { firstText, type ImportProps } from './asked';
 import { rememberedMapping, rememberMapping } from './column-memory';
 import { readTextFile } from './read-file';
 
-interface Read<C extends string> {
+export interface Read<C extends string> {
   readonly header: readonly string[];
   readonly examples: readonly string[];
   readonly mapping: ColumnMapping<C>;
   readonly problems: readonly TableProblem[];
+}
+
+/** One kind of table, with how it is read. */
+export interface TableKind<C extends string, T> {
+  /** Under which what a person said of its columns is remembered. */
+  readonly kind: string;
+  readonly words: ColumnWords<C>;
+  readonly read: (text: string, mapping: ColumnMapping<C> | null) => T;
+  readonly bytesMax: number;
 }
 
 /** A table that was read, with the file it is from. */
@@ -21,18 +30,7 @@ export type MappedTable<T> = T & { readonly name: string; readonly text: string 
  * which column is which. Begins with what was dropped on the window.
  */
 export function useMappedTable<C extends string, T extends Read<C>>(
-  {
-    kind,
-    words,
-    read,
-    bytesMax,
-  }: {
-    /** Under which what was said is remembered. */
-    readonly kind: string;
-    readonly words: ColumnWords<C>;
-    readonly read: (text: string, mapping: ColumnMapping<C> | null) => T;
-    readonly bytesMax: number;
-  },
+  { kind, words, read, bytesMax }: TableKind<C, T>,
   found: ImportProps['found'],
 ): {
   readonly table: MappedTable<T> | null;

@@ -12,6 +12,7 @@ import { StageLayout } from '@/ui/frame/stage-layout';
 import { Button, Key, SelectField, TextField } from '@/ui/parts/controls';
 import { ActionMenu } from '@/ui/parts/menu';
 import { saveText } from '@/ui/parts/save-text';
+import { NothingPasses } from '@/ui/parts/nothing-passes';
 import { count } from '@/ui/parts/units';
 import { STATE_WORDS } from '@/ui/parts/words';
 import { commit, previewBatch } from '@/ui/session/actions';
@@ -304,20 +305,14 @@ export function LanesStage({ planId }: { planId: string }) {
             />
           ) : null}
           {rows.length === 0 && isFiltered ? (
-            <p className="p-6 text-dim">
-              No lane passes this filter.{' '}
-              <button
-                type="button"
-                className="text-jade underline"
-                onClick={() => {
-                  void setText(null);
-                  void setState(null);
-                  pick(null, null);
-                }}
-              >
-                Show all
-              </button>
-            </p>
+            <NothingPasses
+              what="lane"
+              onShowAll={() => {
+                void setText(null);
+                void setState(null);
+                pick(null, null);
+              }}
+            />
           ) : (
             <LaneSheet
               rows={rows}

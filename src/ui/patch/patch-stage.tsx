@@ -9,9 +9,10 @@ import type { SignalEnd } from '@/core/signal/signal-end';
 import { terminalsOf } from '@/core/signal/terminals';
 import { FindingList } from '@/ui/frame/finding-list';
 import { StageLayout } from '@/ui/frame/stage-layout';
-import { Button, Key, PanelHeading, TextField } from '@/ui/parts/controls';
+import { Button, CheckField, Key, PanelHeading, TextField } from '@/ui/parts/controls';
 import { askToImport } from '@/ui/import/asked';
 import { ActionMenu } from '@/ui/parts/menu';
+import { NothingPasses } from '@/ui/parts/nothing-passes';
 import { PickOne } from '@/ui/parts/pick-one';
 import { count } from '@/ui/parts/units';
 import { deviceName } from '@/ui/parts/words';
@@ -183,15 +184,12 @@ export function PatchStage() {
           onChange={(e) => void setText(e.target.value || null)}
           className="w-[120px]"
         />
-        <label className="flex items-center gap-1.5 whitespace-nowrap">
-          <input
-            type="checkbox"
-            className="accent-jade"
-            checked={onlyInUse}
-            onChange={(e) => void setOnlyInUse(e.target.checked || null)}
-          />
-          in use only
-        </label>
+        <CheckField
+          label="in use only"
+          isChecked={onlyInUse}
+          onSet={(is) => void setOnlyInUse(is || null)}
+          className="whitespace-nowrap"
+        />
         <span className="ml-auto shrink-0 whitespace-nowrap" aria-live="polite">
           {ends.length > 0 ? `${count(ends.length, 'channel')} selected` : ''}
         </span>
@@ -225,19 +223,13 @@ export function PatchStage() {
         />
       ) : null}
       {channels.length > 0 && COLUMNS.every((c) => rows[c].length === 0) ? (
-        <p className="p-6 text-dim">
-          No channel passes this filter.{' '}
-          <button
-            type="button"
-            className="text-jade underline"
-            onClick={() => {
-              void setText(null);
-              void setOnlyInUse(null);
-            }}
-          >
-            Show all
-          </button>
-        </p>
+        <NothingPasses
+          what="channel"
+          onShowAll={() => {
+            void setText(null);
+            void setOnlyInUse(null);
+          }}
+        />
       ) : (
         <PatchColumns
           key={deviceId}

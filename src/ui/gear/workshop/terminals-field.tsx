@@ -1,6 +1,8 @@
 'use client';
 
 import { useState, type ReactNode } from 'react';
+import { readDecimal } from '@/core/formats/table';
+import type { FieldProblem } from '@/core/plan/table';
 import { freeId } from '@/core/edits/propose-devices';
 import type { Model } from '@/core/models/models-table';
 import {
@@ -11,13 +13,13 @@ import {
   SIGNAL_FORMATS,
   TAPS,
   TERMINAL_KINDS,
-  type Connector,
   type LevelFacts,
   type StatedTerminal,
 } from '@/core/signal/terminal-shape';
 import { terminalProblem, terminalsOf, type Terminal } from '@/core/signal/terminals';
-import { Button, SelectField, TextField } from '@/ui/parts/controls';
+import { Button, CheckField, SelectField, TextField } from '@/ui/parts/controls';
 import { CountField } from '@/ui/parts/count-field';
+import { plain } from '@/ui/parts/units';
 import { DIRECTION_WORDS, TAP_WORDS, TERMINAL_KIND_WORDS } from '@/ui/parts/signal-words';
 
 const TERMINALS_MAX = 64;
@@ -35,6 +37,7 @@ export function TerminalsField({
 }) {
   const all = terminalsOf({ ...model, terminals });
   const problem = terminalProblem({ ...model, terminals });
+  const nameOf = (id: string) => all.find((t) => t.id === id)?.name ?? id;
   const put = (n: number, change: Partial<StatedTerminal>) =>
     onSet(terminals.map((t, k) => (k === n ? { ...t, ...change } : t)));
   const unstated = all.filter(
@@ -58,9 +61,7 @@ export function TerminalsField({
       ))}
       {problem === null ? null : (
         <p role="alert" className="text-[12px] text-madder">
-          Cannot be so:{' '}
-          {problem.path.replace(/^terminals\[(\d+)\]\./, (_, n: string) => `${terminals[Number(n)]?.name ?? ''}, `)}
-          {problem.limit === undefined ? '' : ` (${problem.limit})`}.
+          {problemWords(problem, terminals, nameOf)}
         </p>
       )}
       {terminals.length >= TERMINALS_MAX ? null : (
@@ -81,6 +82,28 @@ export function TerminalsField({
       )}
     </div>
   );
+}
+
+const FIELD_WORDS: Readonly<Record<string, string>> = {
+  normalledTo: 'Normalled to',
+  patchFrom: 'Patched from',
+  sendsFrom: 'Sends from',
+  mixes: 'Always mixes all of',
+};
+
+/** Why the terminals cannot be so: at which of them, and what of it. */
+function problemWords(
+  { path, reason, value, limit }: FieldProblem,
+  terminals: readonly StatedTerminal[],
+  nameOf: (id: string) => string,
+): string {
+  const [, n, field = ''] = /^terminals\[(\d+)\]\.(\w+)/.exec(path) ?? [];
+  const place = `${terminals[Number(n)]?.name ?? path}, ${FIELD_WORDS[field] ?? field}`;
+  if (reason === 'unknown') return `${place}: there is no terminal ${value} any more.`;
+  if (limit === 'no ring') return `${place}: what it is normalled to is normalled to it again.`;
+  if (limit === 'bus') return `${place}: a bus alone can have that.`;
+  if (limit === 'outputs and insides') return `${place}: an input is fed from outside alone.`;
+  return `${place}: ${nameOf(String(value))} is an output, and only inputs and insides can feed.`;
 }
 
 const toggled = <T,>(list: readonly T[], value: T, order: readonly T[]): readonly T[] =>
@@ -110,15 +133,12 @@ function OneTerminal({
     <fieldset className="col-span-full flex flex-wrap items-center gap-x-3 gap-y-1">
       <legend className="float-left mr-2 w-[120px] text-dim">{field}</legend>
       {of.map((v) => (
-        <label key={v} className="flex items-center gap-1">
-          <input
-            type="checkbox"
-            className="accent-jade"
-            checked={list.includes(v)}
-            onChange={() => onSet({ [key]: toggled(list, v, of) })}
-          />
-          {word(v)}
-        </label>
+        <CheckField
+          key={v}
+          label={word(v)}
+          isChecked={list.includes(v)}
+          onSet={() => onSet({ [key]: toggled(list, v, of) })}
+        />
       ))}
     </fieldset>
   );
@@ -199,24 +219,21 @@ function OneTerminal({
           />
         </Field>
         <Field label="Connector">
-          <SelectField
-            aria-label={named('Connector')}
-            value={terminal.connector ?? ''}
-            onChange={(e) => onSet({ connector: e.target.value === '' ? null : (e.target.value as Connector) })}
-          >
-            <option value="">not stated</option>
-            {CONNECTORS.map((c) => (
-              <option key={c} value={c}>
-                {c}
-              </option>
-            ))}
-          </SelectField>
+          <PickedField
+            label={named('Connector')}
+            value={terminal.connector}
+            none="not stated"
+            options={CONNECTORS.map((c) => [c, c])}
+            onSet={(connector) => onSet({ connector })}
+          />
         </Field>
         <Field label="Delay, ms">
           <NumberField
             label={named('Delay')}
             value={terminal.delayNs === null ? null : terminal.delayNs / 1e6}
-            onSet={(ms) => onSet({ delayNs: ms === null ? null : Math.round(Math.max(0, Math.min(10_000, ms)) * 1e6) })}
+            min={0}
+            max={10_000}
+            onSet={(ms) => onSet({ delayNs: ms === null ? null : Math.round(ms * 1e6) })}
           />
         </Field>
         {many('Can be set to', SIGNAL_FORMATS, terminal.formats, (f) => f, 'formats')}
@@ -224,18 +241,13 @@ function OneTerminal({
         {terminal.direction === 'in' ? null : (
           <>
             <Field label="Normalled to">
-              <SelectField
-                aria-label={named('Normal feed')}
-                value={terminal.normalledTo ?? ''}
-                onChange={(e) => onSet({ normalledTo: e.target.value === '' ? null : e.target.value })}
-              >
-                <option value="">nothing</option>
-                {inputs.map((t) => (
-                  <option key={t.id} value={t.id}>
-                    {t.name}
-                  </option>
-                ))}
-              </SelectField>
+              <PickedField
+                label={named('Normal feed')}
+                value={terminal.normalledTo}
+                none="nothing"
+                options={inputs.map((t) => [t.id, t.name])}
+                onSet={(normalledTo) => onSet({ normalledTo })}
+              />
             </Field>
             <Field label="Patched in blocks of">
               <CountField
@@ -245,15 +257,12 @@ function OneTerminal({
                 onChange={(blockSize) => onSet({ blockSize })}
               />
             </Field>
-            <label className="flex items-end gap-1.5 pb-1.5">
-              <input
-                type="checkbox"
-                className="accent-jade"
-                checked={terminal.hasExceptions}
-                onChange={(e) => onSet({ hasExceptions: e.target.checked })}
-              />
-              single channels can be excepted
-            </label>
+            <CheckField
+              className="items-end pb-1.5"
+              label="single channels can be excepted"
+              isChecked={terminal.hasExceptions}
+              onSet={(is) => onSet({ hasExceptions: is })}
+            />
             {many('Patched from', inputIds, terminal.patchFrom, nameOf, 'patchFrom')}
           </>
         )}
@@ -261,39 +270,28 @@ function OneTerminal({
           <>
             {many('Sends from', inputIds, terminal.sendsFrom, nameOf, 'sendsFrom')}
             <Field label="Always mixes all of">
-              <SelectField
-                aria-label={named('What is always mixed')}
-                value={terminal.mixes ?? ''}
-                onChange={(e) => onSet({ mixes: e.target.value === '' ? null : e.target.value })}
-              >
-                <option value="">nothing</option>
-                {inputs.map((t) => (
-                  <option key={t.id} value={t.id}>
-                    {t.name}
-                  </option>
-                ))}
-              </SelectField>
+              <PickedField
+                label={named('What is always mixed')}
+                value={terminal.mixes}
+                none="nothing"
+                options={inputs.map((t) => [t.id, t.name])}
+                onSet={(mixes) => onSet({ mixes })}
+              />
             </Field>
           </>
         ) : null}
-        <label className="flex items-end gap-1.5 pb-1.5">
-          <input
-            type="checkbox"
-            className="accent-jade"
-            checked={terminal.isEffect}
-            onChange={(e) => onSet({ isEffect: e.target.checked })}
-          />
-          gives another sound than it takes (effect)
-        </label>
-        <label className="flex items-end gap-1.5 pb-1.5">
-          <input
-            type="checkbox"
-            className="accent-jade"
-            checked={terminal.level !== null}
-            onChange={(e) => onSet({ level: e.target.checked ? PLAIN_LEVEL : null })}
-          />
-          has an analogue side
-        </label>
+        <CheckField
+          className="items-end pb-1.5"
+          label="gives another sound than it takes (effect)"
+          isChecked={terminal.isEffect}
+          onSet={(is) => onSet({ isEffect: is })}
+        />
+        <CheckField
+          className="items-end pb-1.5"
+          label="has an analogue side"
+          isChecked={terminal.level !== null}
+          onSet={(is) => onSet({ level: is ? PLAIN_LEVEL : null })}
+        />
         {terminal.level === null ? null : (
           <LevelFields terminal={terminal} level={terminal.level} onSet={(level) => onSet({ level })} />
         )}
@@ -307,16 +305,16 @@ function OneTerminal({
   );
 }
 
-const LEVEL_FIGURES: readonly (readonly [keyof LevelFacts, string])[] = [
-  ['gainMinDb', 'Least gain, dB'],
-  ['gainMaxDb', 'Most gain, dB'],
-  ['gainStepDb', 'Gain step, dB'],
-  ['padDb', 'Pad, dB'],
-  ['nominalDbu', 'Nominal level, dBu'],
-  ['fullScaleDbu', 'Full scale, dBu'],
-  ['impedanceOhm', 'Impedance, Ω'],
-  ['powerW', 'Power, W'],
-  ['loadMinOhm', 'Smallest load, Ω'],
+const LEVEL_FIGURES: readonly (readonly [key: keyof LevelFacts, label: string, min: number])[] = [
+  ['gainMinDb', 'Least gain, dB', -200],
+  ['gainMaxDb', 'Most gain, dB', -200],
+  ['gainStepDb', 'Gain step, dB', 0],
+  ['padDb', 'Pad, dB', 0],
+  ['nominalDbu', 'Nominal level, dBu', -200],
+  ['fullScaleDbu', 'Full scale, dBu', -200],
+  ['impedanceOhm', 'Impedance, Ω', 0],
+  ['powerW', 'Power, W', 0],
+  ['loadMinOhm', 'Smallest load, Ω', 0],
 ];
 
 function LevelFields({
@@ -330,12 +328,13 @@ function LevelFields({
 }) {
   return (
     <>
-      {LEVEL_FIGURES.map(([key, label]) => (
+      {LEVEL_FIGURES.map(([key, label, min]) => (
         <Field key={key} label={label}>
           <NumberField
             label={`${label} of ${terminal.name}`}
             value={level[key] as number | null}
-            onSet={(value) => onSet({ ...level, [key]: value === null ? null : Math.max(-200, value) })}
+            min={min}
+            onSet={(value) => onSet({ ...level, [key]: value })}
           />
         </Field>
       ))}
@@ -345,15 +344,13 @@ function LevelFields({
           ['isBalanced', 'balanced'],
         ] as const
       ).map(([key, label]) => (
-        <label key={key} className="flex items-end gap-1.5 pb-1.5">
-          <input
-            type="checkbox"
-            className="accent-jade"
-            checked={level[key]}
-            onChange={(e) => onSet({ ...level, [key]: e.target.checked })}
-          />
-          {label}
-        </label>
+        <CheckField
+          key={key}
+          className="items-end pb-1.5"
+          label={label}
+          isChecked={level[key]}
+          onSet={(is) => onSet({ ...level, [key]: is })}
+        />
       ))}
     </>
   );
@@ -368,33 +365,73 @@ function Field({ label, children }: { label: string; children: ReactNode }) {
   );
 }
 
-/** A figure that may be unknown. What is no number is not taken over. */
+/** One of some, or none. */
+function PickedField<T extends string>({
+  label,
+  value,
+  none,
+  options,
+  onSet,
+}: {
+  label: string;
+  value: T | null;
+  /** What none of them is called. */
+  none: string;
+  options: readonly (readonly [T, string])[];
+  onSet: (value: T | null) => void;
+}) {
+  return (
+    <SelectField aria-label={label} value={value ?? ''} onChange={(e) => onSet((e.target.value || null) as T | null)}>
+      <option value="">{none}</option>
+      {options.map(([id, words]) => (
+        <option key={id} value={id}>
+          {words}
+        </option>
+      ))}
+    </SelectField>
+  );
+}
+
+/** A figure that may be unknown. What is no number, or beyond its bounds, is not taken over. */
 function NumberField({
   label,
   value,
+  min,
+  max = Infinity,
   onSet,
 }: {
   label: string;
   value: number | null;
+  min: number;
+  max?: number;
   onSet: (value: number | null) => void;
 }) {
   const [typed, setTyped] = useState<string | null>(null);
   const text = typed ?? (value === null ? '' : String(value));
-  const read = Number(text.replace('−', '-').replace(',', '.'));
+  const isEmpty = text.trim() === '';
+  const read = readDecimal(text);
+  const isTaken = isEmpty || (read !== null && read >= min && read <= max);
   return (
-    <TextField
-      aria-label={label}
-      inputMode="decimal"
-      className="font-mono"
-      placeholder="not known"
-      aria-invalid={text.trim() !== '' && !Number.isFinite(read)}
-      value={text}
-      onChange={(e) => setTyped(e.target.value)}
-      onBlur={() => {
-        if (text.trim() === '') onSet(null);
-        else if (Number.isFinite(read)) onSet(read);
-        setTyped(null);
-      }}
-    />
+    <>
+      <TextField
+        aria-label={label}
+        inputMode="decimal"
+        className="font-mono"
+        placeholder="not known"
+        aria-invalid={!isTaken}
+        value={text}
+        onChange={(e) => setTyped(e.target.value)}
+        onBlur={() => {
+          if (!isTaken) return;
+          if (typed !== null) onSet(read);
+          setTyped(null);
+        }}
+      />
+      {isTaken ? null : (
+        <span role="alert" className="text-madder">
+          {max === Infinity ? `A number from ${plain(min)}.` : `From ${plain(min)} to ${plain(max)}.`}
+        </span>
+      )}
+    </>
   );
 }

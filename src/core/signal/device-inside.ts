@@ -1,0 +1,113 @@
+import { listNumberOf, NOBODY, nodeIn, type DevicePart } from './device-part';
+import { isSource, type PluggedIn } from './plugged-in-table';
+import { isInsideKnown } from './terminals';
+
+/** What of a device is the same wherever it stands: where sound comes in, in which order it runs, what gives and what takes it. */
+
+const insByPart = new WeakMap<DevicePart, Int32Array>();
+
+/** The nodes at which sound comes into a device. */
+export function insOf(part: DevicePart): Int32Array {
+  let ins = insByPart.get(part);
+  if (ins === undefined) {
+    const nodes: number[] = [];
+    for (const [n, t] of part.terminals.entries()) {
+      const first = part.firstNode[n] as number;
+      if (t.direction === 'in') for (let c = 0; c < t.channels; c += 1) nodes.push(first + c);
+    }
+    insByPart.set(part, (ins = Int32Array.from(nodes)));
+  }
+  return ins;
+}
+
+/** What of a device's channels never changes while its part and what is plugged in stay. */
+export interface Ends {
+  readonly sources: Uint8Array;
+  readonly sinks: Uint8Array;
+}
+
+export interface Inside {
+  /** Nodes in an order in which each comes after those that feed it, as far as there is one. */
+  readonly order: Int32Array;
+  readonly isRing: boolean;
+  readonly effects: Uint8Array;
+  /** What is a source or a sink whatever is plugged in. */
+  readonly ends: Ends;
+}
+
+const insideByPart = new WeakMap<DevicePart, Inside>();
+
+export function insideOf(part: DevicePart): Inside {
+  const known = insideByPart.get(part);
+  if (known !== undefined) return known;
+  const { size, terminals, firstNode } = part;
+  const order = new Int32Array(size);
+  const state = new Uint8Array(size);
+  let count = 0;
+  let isRing = false;
+  const path: number[] = [];
+  const followed: number[] = [];
+  for (let start = 0; start < size; start += 1) {
+    if (state[start] !== 0) continue;
+    path.push(start);
+    followed.push(0);
+    state[start] = 1;
+    while (path.length > 0) {
+      const node = path[path.length - 1] as number;
+      const k = followed[followed.length - 1] as number;
+      const from = feederIn(part, node, k);
+      if (from === NOBODY) {
+        order[count] = node;
+        count += 1;
+        state[node] = 2;
+        path.pop();
+        followed.pop();
+        continue;
+      }
+      followed[followed.length - 1] = k + 1;
+      if (state[from] === 1) isRing = true;
+      if (state[from] !== 0) continue;
+      state[from] = 1;
+      path.push(from);
+      followed.push(0);
+    }
+  }
+  const effects = new Uint8Array(size);
+  const sources = new Uint8Array(size);
+  const sinks = new Uint8Array(size);
+  const isKnown = isInsideKnown(part.model);
+  for (const [n, t] of terminals.entries()) {
+    const first = firstNode[n] as number;
+    const end = first + t.channels;
+    if (t.isEffect) effects.fill(1, first, end);
+    if (t.kind === 'computer') {
+      if (t.direction === 'in') sources.fill(1, first, end);
+      if (t.direction === 'out') sinks.fill(1, first, end);
+    }
+    // Of a unit of which nothing is known but that it passes, only what is not passed is a source.
+    else if (!isKnown && t.direction === 'out') sources.fill(1, first + t.normalledChannels, end);
+    else if (!isKnown && t.direction === 'in') sinks.fill(1, first, end);
+  }
+  const inside = { order, isRing, effects, ends: { sources, sinks } };
+  insideByPart.set(part, inside);
+  return inside;
+}
+
+/** The k-th feeder of a node within its device; NOBODY: it has no more. */
+function feederIn({ feeders, lists }: DevicePart, node: number, k: number): number {
+  const from = feeders[node] as number;
+  if (from >= 0) return k === 0 ? from : NOBODY;
+  return from === NOBODY ? NOBODY : (lists[listNumberOf(from)]?.[k] ?? NOBODY);
+}
+
+/** Its sources and sinks, with what is plugged in. */
+export function endsOf(part: DevicePart, plugged: ReadonlyMap<string, PluggedIn> | undefined): Ends {
+  const fixed = insideOf(part).ends;
+  if (plugged === undefined || plugged.size === 0) return fixed;
+  const ends = { sources: fixed.sources.slice(), sinks: fixed.sinks.slice() };
+  for (const { kind, terminalId, channel } of plugged.values()) {
+    const node = nodeIn(part, terminalId, channel);
+    if (node !== NOBODY) (isSource(kind) ? ends.sources : ends.sinks)[node] = 1;
+  }
+  return ends;
+}
