@@ -2,7 +2,7 @@ import type { Hearing, LaneCarried } from '../core/reckon/lane';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { announcedSdp, NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
 import { destinationText, type Bindings } from './binding';
-import { fedChannels, ownChannel, type ChannelMap } from '../core/formats/is08';
+import { fedChannels, receivedPlace, sentPlace, type ChannelMap } from '../core/formats/is08';
 import type { EndState } from '../core/formats/is05';
 import { fedNow, orderOf } from './device-order';
 import type { FieldNode } from './field-resources';
@@ -197,7 +197,7 @@ function isSenderMapped(
   // A device without channel mapping sends its channels as they are: that cannot be told from here, so it does not hold.
   const output = map?.outputs.find((o) => o.sourceId !== null && o.sourceId === sourceId);
   if (map === undefined || output === undefined) return false;
-  const own = ownChannel(map.inputs, (i) => i.receiverId === null, channel);
+  const own = sentPlace(map, channel);
   const fed = map.active.get(output.id)?.get(position - 1);
   return own !== null && fed !== undefined && fed.input === own.id && fed.index === own.index;
 }
@@ -210,7 +210,7 @@ function isReceiverMapped(
 ): boolean {
   const input = map?.inputs.find((i) => i.receiverId !== null && i.receiverId === receiverId);
   if (map === undefined || input === undefined) return false;
-  const own = ownChannel(map.outputs, (o) => o.sourceId === null, channel);
+  const own = receivedPlace(map, channel);
   const fed = own && map.active.get(own.id)?.get(own.index);
   return fed != null && fed.input === input.id && fed.index === position - 1;
 }

@@ -14,6 +14,7 @@ function mapWith(
 ): ChannelMap {
   const input = (id: string, receiverId: string | null) => ({
     id,
+    name: null,
     receiverId,
     channels: 8,
     limits: receiverId ? limits : null,
@@ -21,9 +22,9 @@ function mapWith(
   return {
     inputs: [input('in-1', 'r1'), input('in-2', 'r2'), input('own', null)],
     outputs: [
-      { id: 'left', sourceId: null, channels: 8, routable: null },
-      { id: 'right', sourceId: null, channels: 8, routable: null },
-      { id: 'stream', sourceId: 's', channels: 8, routable: null },
+      { id: 'left', name: null, sourceId: null, channels: 8, routable: null },
+      { id: 'right', name: null, sourceId: null, channels: 8, routable: null },
+      { id: 'stream', name: null, sourceId: 's', channels: 8, routable: null },
     ],
     active: new Map(
       Object.entries(active).map(([output, entries]) => [

@@ -1,5 +1,5 @@
 import { mapProblem, type MapEntry } from '../core/streams/map-limits';
-import { ownChannel, type ChannelMap } from '../core/formats/is08';
+import { networkEndsOf, receivedPlace, type ChannelMap } from '../core/formats/is08';
 import type { MapAction } from './device-reader';
 import type { FieldNode } from './field-resources';
 
@@ -20,17 +20,16 @@ export interface WantedEntry {
 }
 
 export function isFed(map: ChannelMap, node: FieldNode, feed: ReceiverFeed): boolean {
-  const own = ownChannel(map.outputs, (o) => o.sourceId === null, feed.channel);
+  const own = receivedPlace(map, feed.channel);
   const fed = own && map.active.get(own.id)?.get(own.index);
   const input = map.inputs.find((i) => i.receiverId === node.receivers[feed.streamNumber - 1]?.id);
   return fed != null && fed.input === input?.id && fed.index === feed.position - 1;
 }
 
-/** The number of an own channel: the way back from `ownChannel`. */
+/** The number of an own channel: the way back from `receivedPlace`. */
 function channelOf(map: ChannelMap, outputId: string, index: number): number {
   let before = 0;
-  for (const output of map.outputs) {
-    if (output.sourceId !== null) continue;
+  for (const output of networkEndsOf(map).received) {
     if (output.id === outputId) return before + index + 1;
     before += output.channels;
   }
@@ -55,9 +54,8 @@ export function receiverAction(
   };
   const inputById = new Map(map.inputs.map((i) => [i.id, i]));
   const blockSizeOf = (inputId: string) => inputById.get(inputId)?.limits?.blockSize ?? 1;
-  const isOwn = (o: ChannelMap['outputs'][number]) => o.sourceId === null;
   const told = wanted.map(({ channel, feed }) => {
-    const own = ownChannel(map.outputs, isOwn, channel);
+    const own = receivedPlace(map, channel);
     if (own === null) throw new Error(`the channel map has no output channel ${channel}`);
     if (feed === null) return { own, entry: null };
     const input = map.inputs.find((i) => i.receiverId === node.receivers[feed.streamNumber - 1]?.id);

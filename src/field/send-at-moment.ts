@@ -1,4 +1,4 @@
-import type { ChannelMap } from '../core/formats/is08';
+import { networkEndsOf, type ChannelMap } from '../core/formats/is08';
 import type { Stream } from '../core/streams/stream';
 import { orderOf } from './device-order';
 import {
@@ -60,7 +60,7 @@ export async function prepareReceiver(
   const isInUse = (join: Join): boolean => {
     if (map === null) return true;
     const read = map;
-    const own = read.outputs.filter((o) => o.sourceId === null).reduce((sum, o) => sum + o.channels, 0);
+    const own = networkEndsOf(read).received.reduce((sum, o) => sum + o.channels, 0);
     return Array.from({ length: own }, (_, n) => nowOf(read, node, n + 1)?.streamNumber).includes(join.streamNumber);
   };
   const later = joins.filter((join) => !isJoined(join, work, context) && isInUse(join));

@@ -1,4 +1,4 @@
-import { isAlwaysFed, ownChannel, type ChannelMap } from '../core/formats/is08';
+import { isAlwaysFed, receivedPlace, type ChannelMap } from '../core/formats/is08';
 import type { EndState } from '../core/formats/is05';
 import type { Reckoning } from '../core/reckon/reckoning';
 import type { Stream } from '../core/streams/stream';
@@ -123,7 +123,7 @@ export function legsFor(join: Join, work: ReceiverWork, own: EndState['legs'], c
 
 /** What the receiver's map has for a channel, and which of its streams that comes from; null: nothing. */
 export function nowOf(map: ChannelMap, node: FieldNode, channel: number): (Entry & { streamNumber: number }) | null {
-  const own = ownChannel(map.outputs, (o) => o.sourceId === null, channel);
+  const own = receivedPlace(map, channel);
   const entry = own && map.active.get(own.id)?.get(own.index);
   if (!entry) return null;
   const receiverId = map.inputs.find((i) => i.id === entry.input)?.receiverId;
@@ -311,7 +311,7 @@ function entriesBefore(map: ChannelMap, action: MapAction, mayComeBack: (entry: 
 function without(action: MapAction, map: ChannelMap, wentOver: readonly { readonly channel: number }[]): MapAction {
   const left: MapAction = structuredClone(action);
   for (const { channel } of wentOver) {
-    const own = ownChannel(map.outputs, (o) => o.sourceId === null, channel);
+    const own = receivedPlace(map, channel);
     if (own === null) continue;
     delete left[own.id]?.[String(own.index)];
     if (Object.keys(left[own.id] ?? {}).length === 0) delete left[own.id];

@@ -20,7 +20,11 @@ export type SendStep =
   | 'receiver-moment'
   | 'receiver-map'
   | 'receiver-restore'
-  | 'receiver-leave';
+  | 'receiver-leave'
+  | 'patch-read'
+  | 'patch-off'
+  | 'patch'
+  | 'patch-restore';
 
 /** What was and what was not changed on one device. */
 export interface DeviceReport {
@@ -72,6 +76,21 @@ export interface Answering {
   readonly restsUntil: (deviceId: string) => number | null;
   /** Takes in how a step ended; null: it was done. */
   readonly note: (deviceId: string, failure: DeviceFailure | null) => void;
+}
+
+/** As the follower knows it. */
+export function answeringOf(follower: FieldFollower, { nodeByDevice }: Bindings): Answering {
+  const idOf = (deviceId: string) => nodeByDevice.get(deviceId)?.device?.id ?? null;
+  return {
+    restsUntil: (deviceId) => {
+      const id = idOf(deviceId);
+      return id === null ? null : follower.restsUntil(id);
+    },
+    note: (deviceId, failure) => {
+      const id = idOf(deviceId);
+      if (id !== null) follower.noteAnswer(id, failure);
+    },
+  };
 }
 
 const ALWAYS: Answering = { restsUntil: () => null, note: () => {} };

@@ -16,7 +16,7 @@ import {
   type EndBefore,
   type MapAction,
 } from './device-reader';
-import { ownChannel, type ChannelMap } from '../core/formats/is08';
+import { sentPlace, type ChannelMap } from '../core/formats/is08';
 import { orderOf } from './device-order';
 import { connectionHrefOf, type FieldNode } from './field-resources';
 import type { SendContext } from './send-report';
@@ -93,7 +93,7 @@ function streamMap(
   for (let index = 0; index < output.channels; index += 1) {
     const channel = stream.channels[index];
     const isEmpty = channel === undefined || channel === NOTHING;
-    const own = isEmpty ? null : ownChannel(map.inputs, (i) => i.receiverId === null, channel);
+    const own = isEmpty ? null : sentPlace(map, channel);
     if (!isEmpty && own === null) throw new Error(`the channel map has no input channel ${channel}`);
     const now = map.active.get(output.id)?.get(index) ?? null;
     if (now?.input === own?.id && now?.index === own?.index) continue;

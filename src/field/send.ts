@@ -11,11 +11,12 @@ import type { Bindings } from './binding';
 import { patchEnd } from './device-reader';
 import { connectionHrefOf } from './field-resources';
 import type { FieldFollower } from './follower';
+import { inTurns } from './in-turns';
 import type { Moment } from './moment';
 import { confirmReceiver, prepareReceiver, takeBack, untilMoment, type PreparedReceiver } from './send-at-moment';
 import { replacedBy, type ChannelRef, type SendPlan } from './send-plan';
 import { quieten, sendReceiver, type TakenOff } from './send-receivers';
-import { NO_HOOKS, Report, type Answering, type SendContext, type SendHooks, type SendReport } from './send-report';
+import { answeringOf, NO_HOOKS, Report, type SendContext, type SendHooks, type SendReport } from './send-report';
 import { foreignSdp, sendStream } from './send-streams';
 
 export interface SendOptions {
@@ -24,9 +25,6 @@ export interface SendOptions {
   /** When receivers change over, where that is not at once. */
   readonly at?: Moment;
 }
-
-/** So many devices are told at the same time. */
-const AT_ONCE = 16;
 
 /**
  * Tells devices what the plan wants of them, in an order in which no wrong sound gets through and nothing that carries is taken away before its
@@ -173,20 +171,6 @@ export async function send(
   };
 }
 
-function answeringOf(follower: FieldFollower, { nodeByDevice }: Bindings): Answering {
-  const idOf = (deviceId: string) => nodeByDevice.get(deviceId)?.device?.id ?? null;
-  return {
-    restsUntil: (deviceId) => {
-      const id = idOf(deviceId);
-      return id === null ? null : follower.restsUntil(id);
-    },
-    note: (deviceId, failure) => {
-      const id = idOf(deviceId);
-      if (id !== null) follower.noteAnswer(id, failure);
-    },
-  };
-}
-
 /**
  * What the plan will say was sent once everything is told: it is recorded before the first device is, so that a server which stops in between
  * knows of all that may have been told.
@@ -236,15 +220,6 @@ function channelsToSendAgain(
 function widthSaid(sdp: string, stream: Stream): number | null {
   const channels = readSdp(sdp).audio?.channels;
   return channels === undefined || channels === stream.channels.length ? null : channels;
-}
-
-/** Runs over items, a few at the same time, in their order. */
-async function inTurns<T>(items: readonly T[], run: (item: T) => Promise<unknown>): Promise<void> {
-  let next = 0;
-  const turn = async () => {
-    while (next < items.length) await run(items[next++] as T);
-  };
-  await Promise.all(Array.from({ length: Math.min(AT_ONCE, items.length) }, turn));
 }
 
 function groupBy<T>(items: readonly T[], key: (item: T) => string): Map<string, T[]> {

@@ -99,14 +99,19 @@ export class FieldBench {
     this.follower = new FieldFollower(registryUrl, () => {});
   }
 
-  async start(): Promise<void> {
+  start(): Promise<void> {
+    return this.startReading(READINGS);
+  }
+
+  /** @param readings senders and receivers of all three devices */
+  async startReading(readings: number): Promise<void> {
     await this.registry.start();
     await Promise.all([...this.nodes.values()].map((n) => n.plug()));
     this.follower.start();
     // Everything has been read.
     const { follower } = this;
     const maps = Object.values(this.models).filter((m) => m.sendOrder === null && m.receiveOrder === null).length;
-    await until(() => follower.snapshot().readings.size === READINGS && follower.snapshot().channelMaps.size === maps);
+    await until(() => follower.snapshot().readings.size === readings && follower.snapshot().channelMaps.size === maps);
   }
 
   async stop(): Promise<void> {

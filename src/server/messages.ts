@@ -141,13 +141,16 @@ export interface LibraryEntry extends LibraryVersion {
   readonly modelId: string;
 }
 
+/** What became of a send of lanes, and why the plan could not note it; null: it did. */
+export type LanesReport = Omit<SendReport, 'put' | 'drop'> & { readonly notNoted: string | null };
+
 /** What is told while a send is under way, and at its end what became of it or why it could not be. */
-export type SendNews =
+export type SendNews<Report = LanesReport> =
   /** Another send is telling devices that this one needs. */
   | { readonly kind: 'waiting' }
   | { readonly kind: 'begun'; readonly deviceIds: readonly string[] }
   | ({ readonly kind: 'progress' } & SendProgress)
-  | { readonly kind: 'ended'; readonly report: Omit<SendReport, 'put' | 'drop'> & { readonly notNoted: string | null } }
+  | { readonly kind: 'ended'; readonly report: Report }
   | { readonly kind: 'refused'; readonly code: string; readonly message: string; readonly field: string | null };
 
 export interface PresenceMessage {

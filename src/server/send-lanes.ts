@@ -6,7 +6,8 @@ import { endsToBe, recordsToBe, send } from '../field/send';
 import type { Moment } from '../field/moment';
 import type { SendHooks, SendReport } from '../field/send-report';
 import { noteSent, openForChange, openSession } from './edit';
-import type { Author, SendNews } from './messages';
+import { fieldToTell } from './field-to-tell';
+import type { Author, LanesReport, SendNews } from './messages';
 import type { PlanSession } from './plan-session';
 import { RequestProblem, storageWords } from './problem';
 import { problemAnswer } from './respond';
@@ -35,32 +36,12 @@ export interface SendPreview {
 }
 
 function prepare(planId: string, channels: readonly ChannelRef[]) {
-  const session = openSession(planId);
-  const { follower, announcements } = serverState();
-  if (follower === null)
-    throw new RequestProblem(
-      409,
-      'no-field',
-      'No registry is set up and no node typed in, so there are no devices to send to.',
-    );
-  const field = follower.snapshot();
-  if (!field.isConnected) {
-    throw new RequestProblem(
-      502,
-      'no-registry',
-      `The registry does not answer: ${field.disconnectedBecause ?? 'unknown reason'}.`,
-    );
-  }
-  for (const [index, { deviceId }] of channels.entries()) {
-    if (!session.plan.devices.has(deviceId)) {
-      throw new RequestProblem(
-        404,
-        'unknown',
-        `channels[${index}].deviceId: there is no ${deviceId}.`,
-        `channels[${index}].deviceId`,
-      );
-    }
-  }
+  const { announcements } = serverState();
+  const { session, follower, field } = fieldToTell(
+    planId,
+    channels.map((c) => c.deviceId),
+    (n) => `channels[${n}].deviceId`,
+  );
   const reckoning = session.reckoning();
   const bindings = session.bindings(field);
   const announced = announcements?.streams();
@@ -90,11 +71,6 @@ export function previewSend(planId: string, channels: readonly ChannelRef[]): Se
   };
 }
 
-export interface SendOutcome extends Omit<SendReport, 'put' | 'drop'> {
-  /** Why the plan could not note what came of it; null: it did. */
-  readonly notNoted: string | null;
-}
-
 /**
  * Sends. What the devices will be told is noted in the plan before the first one is: where that fails nothing is told. `tell` hears how it
  * gets on. With an id it can be stopped by `stopSending`. Whatever happens once devices are told, the report is returned.
@@ -110,7 +86,7 @@ export function sendLanes(
     at,
     tell = () => {},
   }: { id?: string | null; isRetry?: boolean; at?: Moment; tell?: (news: SendNews) => void } = {},
-): Promise<SendOutcome> {
+): Promise<LanesReport> {
   const { queue, stopped } = serverState().sending;
   openForChange(planId);
   if (id !== null) stopped.set(id, false);
@@ -202,14 +178,6 @@ function noteOutcome(session: PlanSession, noted: Noted, author: Author): string
     const { errorId } = problemAnswer(error).error;
     return storageWords(error) ?? `The log has the reason as ${errorId}`;
   }
-}
-
-/** Begins with no more devices. What has been taken off is brought to its end. Whether there is such a send. */
-export function stopSending(id: string): boolean {
-  const { stopped } = serverState().sending;
-  if (!stopped.has(id)) return false;
-  stopped.set(id, true);
-  return true;
 }
 
 /** In the order in which they are told: senders, receivers, senders whose streams stop. */

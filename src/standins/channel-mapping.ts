@@ -23,6 +23,8 @@ export interface MapOutput {
   readonly channels: readonly string[];
   /** The inputs that may feed it, null among them where it may be fed by nothing. Null: any may, and nothing. */
   readonly routable: readonly (string | null)[] | null;
+  /** What feeds it comes in blocks of so many, from one input and in step; not there: channel by channel. */
+  readonly blockSize?: number;
 }
 
 export interface MapEntry {
@@ -141,6 +143,13 @@ export class ChannelMappingApi {
     this.pending.clear();
   }
 
+  /** A change that is made at the device itself; false: it does not take it. */
+  doNow(action: ActiveMap): boolean {
+    if (this.wrongIn(action) !== null) return false;
+    this.host.mapped(action, { mode: 'activate_immediate', requested_time: null, activation_time: taiNow() });
+    return true;
+  }
+
   private one<T>(all: ReadonlyMap<string, T>, id: string | undefined, answer: (found: T) => unknown): Response {
     const found = all.get(id as string);
     return found === undefined ? problem(404, 'Not found') : json(answer(found));
@@ -206,9 +215,27 @@ export class ChannelMappingApi {
         }
       }
       const broken = mapProblem(this.after(outputId, entries), (id) => this.host.inputs().get(id)?.limits ?? null);
+      const apart = this.brokenBlock(outputId, output, entries);
+      if (apart !== null) return `action.${outputId}.${apart}: it is fed in whole blocks`;
       if (broken !== null) {
         const { output: index, input, broken: what } = broken;
         return `action.${outputId}.${index}: ${input} is routed ${what === 'block' ? 'in whole blocks' : 'in its order'}`;
+      }
+    }
+    return null;
+  }
+
+  /** The first channel of a block that would not be fed as a whole; null: all are. */
+  private brokenBlock(outputId: string, { blockSize = 1 }: MapOutput, entries: ActiveMap[string]): number | null {
+    if (blockSize === 1) return null;
+    const after = this.after(outputId, entries);
+    for (const at of Object.keys(entries).map(Number)) {
+      const start = at - (at % blockSize);
+      const first = after.get(start);
+      for (let n = 0; n < blockSize; n += 1) {
+        const entry = after.get(start + n);
+        const isInStep = entry?.input === first?.input && (entry?.index ?? 0) - (first?.index ?? 0) === (first ? n : 0);
+        if (!isInStep || (first?.index ?? 0) % blockSize !== 0) return start + n;
       }
     }
     return null;

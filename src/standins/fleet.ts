@@ -3,6 +3,8 @@ import { createHash } from 'node:crypto';
 import { clocksOf } from '../core/clocks/clocks';
 import { planOfFile, type PlanFile } from '../core/formats/plan-file';
 import type { ChannelRange, MapLimits } from '../core/models/models-table';
+import { plannedFeed, plannedPart } from '../core/patch/patch-in-field';
+import type { Plan } from '../core/plan/plan';
 import { topologyOf } from '../core/network/topology';
 import { isRouted } from '../core/network/interfaces-table';
 import type { PtpClock } from './ptp';
@@ -41,8 +43,30 @@ export interface StandinSpec {
   readonly receiveOrder?: readonly ChannelRange[] | null;
   /** What it receives always feeds its channels: none of them can be taken off. */
   readonly isAlwaysFed?: boolean;
+  /** Its inside, where it lets it be patched; not there: its network channels alone are in its channel map. */
+  readonly inside?: StandinInside | null;
   /** The serial of the stand-in in whose node it is a second device: a card of a frame. It registers no node of its own. */
   readonly frameSerial?: string;
+}
+
+export interface StandinPatched {
+  readonly terminalId: string;
+  /** Counted from 1. */
+  readonly channel: number;
+}
+
+/** The terminals of a device that are patched, and those that they can be patched from. */
+export interface StandinInside {
+  readonly feeding: readonly { readonly id: string; readonly name: string; readonly channels: number }[];
+  readonly fed: readonly {
+    readonly id: string;
+    readonly name: string;
+    readonly from: readonly string[];
+    readonly blockSize: number;
+    readonly hasExceptions: boolean;
+    /** What feeds each channel when it is new: as planned. */
+    readonly starts: readonly (StandinPatched | null)[];
+  }[];
 }
 
 /** Streams each way of a stand-in whose model does not say. */
@@ -56,6 +80,7 @@ export function loopbackAddress(address: string): string | null {
 /** Every device of the plan that has network channels, as a stand-in. */
 export function fleetOfPlan(file: PlanFile): StandinSpec[] {
   const models = new Map(file.models.map((m) => [m.id, m]));
+  const plan = planOfFile(file);
   const specs: StandinSpec[] = [];
   for (const device of file.devices) {
     const model = models.get(device.modelId);
@@ -94,9 +119,25 @@ export function fleetOfPlan(file: PlanFile): StandinSpec[] {
       sendMap: model.sendMap ?? null,
       sendOrder: model.sendOrder ?? null,
       receiveOrder: model.receiveOrder ?? null,
+      inside: insideOf(plan, device.id),
     });
   }
   return specs;
+}
+
+/** What of the inside of a device can be patched; null: nothing. Buses are fed by sends, which IS-08 does not know. */
+function insideOf(plan: Plan, deviceId: string): StandinInside | null {
+  const part = plannedPart(plan, deviceId);
+  const fed = (part?.terminals ?? []).filter((t) => t.patchFrom.length > 0);
+  if (part === undefined || fed.length === 0) return null;
+  const sources = new Set(fed.flatMap((t) => t.patchFrom));
+  return {
+    feeding: part.terminals.filter((t) => sources.has(t.id)).map(({ id, name, channels }) => ({ id, name, channels })),
+    fed: fed.map(({ id, name, patchFrom: from, blockSize, hasExceptions, channels }) => ({
+      ...{ id, name, from, blockSize, hasExceptions },
+      starts: Array.from({ length: channels }, (_, n) => plannedFeed(part, id, n + 1)),
+    })),
+  };
 }
 
 /**

@@ -5,7 +5,7 @@ import type { RateHz } from '../core/streams/format';
 import { isMulticast, parseAddress } from '../core/network/address';
 import { ChannelMappingApi, type ActiveMap, type MapEntry, type MapInput, type MapOutput } from './channel-mapping';
 import { ConnectionApi, idleConnection, type Connection, type Constraint } from './connection';
-import type { StandinSpec } from './fleet';
+import type { StandinInside, StandinPatched, StandinSpec } from './fleet';
 import {
   close,
   httpServer,
@@ -46,6 +46,9 @@ export interface NodeOptions {
 
 const DEVICE_INPUT = 'sends';
 const DEVICE_OUTPUT = 'receives';
+/** What IS-08 takes as an id is narrower than what a plan does. */
+const inputOf = (terminalId: string) => `from-${terminalId.replace(/[^A-Za-z0-9_-]/g, '_')}`;
+const outputOf = (terminalId: string) => `to-${terminalId.replace(/[^A-Za-z0-9_-]/g, '_')}`;
 
 /** One simulated device: an IS-04 node with IS-05 and IS-08, that keeps what it was told. */
 export class StandinNode {
@@ -140,8 +143,11 @@ export class StandinNode {
       const routable = spec.isAlwaysFed === true ? [...this.mapInputs.keys()] : null;
       this.mapOutputs.set(DEVICE_OUTPUT, { name: 'Receives', description: '', sourceId: null, channels, routable });
     }
+    const { inside = null } = spec;
+    if (inside !== null && hasChannelMap(spec)) this.openInside(inside);
     for (const [id, { channels, routable }] of this.mapOutputs) {
-      const input = routable?.[0] ?? null;
+      if (id in this.map) continue;
+      const input = spec.isAlwaysFed === true ? (routable?.[0] ?? null) : null;
       const entry = { input, channel_index: input === null ? null : 0 };
       this.map[id] = Object.fromEntries(channels.map((_, n) => [String(n), { ...entry }]));
     }
@@ -170,6 +176,48 @@ export class StandinNode {
       activeSince: () => this.mapActivation,
       mapped: (action, activation) => this.remap(action, activation),
     });
+  }
+
+  /** Its terminals in the channel map: streams reach none of them but by the network channels, which are fed and taken as before. */
+  private openInside({ feeding, fed }: StandinInside): void {
+    const streams = [...this.mapInputs].filter(([, i]) => i.parent.type === 'receiver').map(([id]) => id);
+    for (const [id, output] of [...this.mapOutputs]) {
+      const routable = id === DEVICE_OUTPUT ? [null, ...streams] : [null, DEVICE_INPUT];
+      this.mapOutputs.set(id, { ...output, routable: output.routable ?? routable });
+    }
+    const names = (count: number) => Array.from({ length: count }, (_, n) => String(n + 1));
+    for (const { id, name, channels } of feeding) {
+      // Blocks that nothing is excepted from are blocks of the input, as IS-08 has it.
+      const taken = fed.filter((f) => f.from.includes(id));
+      const isInBlocks = taken.every((f) => f.blockSize > 1 && !f.hasExceptions);
+      const blockSize = isInBlocks ? Math.min(...taken.map((f) => f.blockSize)) : 1;
+      this.mapInputs.set(inputOf(id), {
+        name,
+        description: '',
+        parent: { id: null, type: null },
+        channels: names(channels),
+        limits: blockSize > 1 ? { blockSize, reordering: true } : null,
+      });
+    }
+    for (const { id, name, from, blockSize, hasExceptions, starts } of fed) {
+      this.mapOutputs.set(outputOf(id), {
+        name,
+        description: '',
+        sourceId: null,
+        channels: names(starts.length),
+        routable: [null, ...from.filter((f) => feeding.some((t) => t.id === f)).map(inputOf)],
+        ...(hasExceptions ? {} : { blockSize }),
+      });
+      this.map[outputOf(id)] = Object.fromEntries(
+        starts.map((start, n) => [
+          String(n),
+          {
+            input: start === null ? null : inputOf(start.terminalId),
+            channel_index: start === null ? null : start.channel - 1,
+          },
+        ]),
+      );
+    }
   }
 
   /** Without a channel map: what its streams carry and feed is so for good. */
@@ -333,6 +381,15 @@ export class StandinNode {
       gmid: clockIdentityText(report.gmid).toLowerCase(),
       locked: report.locked,
     };
+  }
+
+  /** As when someone patches a channel of a terminal at the device itself; null: from nothing. False where it does not let it. */
+  repatch(terminalId: string, channel: number, from: StandinPatched | null): boolean {
+    const entry = {
+      input: from === null ? null : inputOf(from.terminalId),
+      channel_index: from === null ? null : from.channel - 1,
+    };
+    return this.mappingApi.doNow({ [outputOf(terminalId)]: { [String(channel - 1)]: entry } });
   }
 
   /** As when someone turns the rate on its own front panel. False where it has no such rate. */

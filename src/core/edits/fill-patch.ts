@@ -90,7 +90,8 @@ function blocksOf(
   );
 }
 
-function feedCommand(
+/** One channel fed from another of its device: without a record where the model has it so. */
+export function feedCommand(
   plan: PatchTables,
   terminal: Terminal,
   end: SignalEnd,

@@ -1,5 +1,6 @@
 import type { TimeKeeping } from '../clocks/kept-time';
 import type { ChannelRange, MapLimits } from '../models/models-table';
+import type { FoundPatch } from '../patch/patch-in-field';
 import type { Plan } from '../plan/plan';
 import type { About } from './finding';
 import type { Rule } from './rule';
@@ -52,6 +53,8 @@ export interface FieldFacts extends Plan {
   /** How nodes call themselves. */
   readonly foundNames: ReadonlyMap<string, string>;
   readonly foundMappings: ReadonlyMap<string, FoundMapping>;
+  /** How devices lead their inputs to their outputs. */
+  readonly foundPatches: ReadonlyMap<string, FoundPatch>;
   readonly foundAt: ReadonlyMap<string, FoundAt>;
   /** By subnet: the adapters of the server that reach its hosts without a router. */
   readonly seenBy: ReadonlyMap<string, readonly string[]>;

@@ -5,6 +5,7 @@ import { fieldRule } from './field-facts';
 import { fieldLinkFindings } from './field-links';
 import { fieldMapFindings } from './field-maps';
 import { fieldNameFindings } from './field-names';
+import { fieldPatchFindings } from './field-patches';
 import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
 import { NETWORK_WAYS } from './network-fixes';
 import { SIGNAL_WAYS } from './signal-fixes';
@@ -17,6 +18,12 @@ export const substituteRule = fieldRule({
   finds: waysOf(SIGNAL_WAYS, 'substitute-standing'),
   reads: ['substitutions', 'now'],
   find: ({ now, ...plan }) => substituteFindings(plan, now),
+});
+
+export const fieldPatchRule = fieldRule({
+  finds: waysOf(SIGNAL_WAYS, 'patch-differs'),
+  reads: ['devices', 'models', 'patches', 'busSends', 'foundPatches'],
+  find: ({ foundPatches, ...plan }) => fieldPatchFindings(plan, foundPatches),
 });
 
 export const fieldNameRule = fieldRule({

@@ -4,6 +4,7 @@ import type { FieldFacts } from './field-facts';
 import { fieldLinkFindings } from './field-links';
 import { fieldMapFindings } from './field-maps';
 import { fieldNameFindings } from './field-names';
+import { fieldPatchFindings } from './field-patches';
 import { substituteFindings } from './substitutes';
 import type { Finding } from './finding';
 
@@ -15,6 +16,7 @@ export function findInField(facts: FieldFacts): readonly Finding[] {
     ...fieldClockFindings(facts, facts.keptTime, facts.foundClocks),
     ...fieldNameFindings(facts, facts.foundNames),
     ...fieldMapFindings(facts, facts.foundMappings),
+    ...fieldPatchFindings(facts, facts.foundPatches),
     ...substituteFindings(facts, facts.now),
   ];
 }

@@ -10,6 +10,7 @@ import {
   fieldLinkRule,
   fieldMapRule,
   fieldNameRule,
+  fieldPatchRule,
   substituteRule,
 } from './field-rules';
 import type { About, Finding } from './finding';
@@ -68,6 +69,7 @@ const FIELD_RULES = {
   fieldClockRule,
   fieldNameRule,
   fieldMapRule,
+  fieldPatchRule,
   substituteRule,
 } as const;
 

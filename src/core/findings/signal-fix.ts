@@ -7,6 +7,8 @@ export type SignalFix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'send-off'; readonly from: SignalEnd; readonly bus: SignalEnd }
   | { readonly does: 'share-offset'; readonly groupName: string; readonly offsetNs: number; readonly devices: number }
   | { readonly does: 'end-substitution'; readonly name: string }
+  /** As the device is patched; so many channels are fed from what its model does not have, and stay as planned. */
+  | { readonly does: 'import-patch'; readonly deviceId: string; readonly channels: number; readonly left: number }
   | { readonly does: 'unpatch'; readonly fed: SignalEnd }
   /** As the model feeds it when nothing is patched. */
   | {

@@ -2,6 +2,7 @@ import { blockOf } from '../patch/blocks';
 import { PLAIN_CHANNEL } from '../signal/channel-settings-table';
 import type { Command } from '../plan/commands';
 import type { Plan } from '../plan/plan';
+import { importDevicePatch } from '../edits/import-device-patch';
 import { endSubstitution } from '../edits/substitute';
 import { cablesInto } from '../signal/cabled';
 import { pluggedAt, settingsAt } from '../signal/levels';
@@ -169,6 +170,12 @@ export const SIGNAL_WAYS: WaysOut<SignalSubject['about']> = {
   }),
   // Another way has to be found for it: which, is the engineer's to say.
   'payload-broken': untried(() => []),
+  // The device knows what it does, whatever a trial of the plan shows.
+  'patch-differs': untried((plan, { deviceIds: [deviceId = ''], differences }) => {
+    const { commands, left } = importDevicePatch(plan, deviceId, differences);
+    const channels = differences.length - left;
+    return channels === 0 ? [] : [{ does: 'import-patch', deviceId, channels, left, commands }];
+  }),
   // It goes with time, which a trial of the plan does not show.
   'substitute-standing': untried((plan, { substitutionId }) => {
     const substitution = plan.substitutions.get(substitutionId);

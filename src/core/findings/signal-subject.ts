@@ -1,3 +1,4 @@
+import type { PatchDifference } from '../patch/patch-in-field';
 import type { BitChange } from '../signal/bit-true';
 import type { LevelMisfit } from '../signal/level-checks';
 import type { SignalEnd } from '../signal/signal-end';
@@ -65,6 +66,8 @@ export type SignalSubject =
       readonly at: SignalEnd;
       readonly because: BitChange;
     }
+  /** A device that is not patched as planned. */
+  | { readonly about: 'patch-differs'; readonly differences: readonly PatchDifference[] }
   /** Channels that are fed by a substitute for longer than a day. */
   | {
       readonly about: 'substitute-standing';

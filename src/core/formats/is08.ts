@@ -7,6 +7,8 @@ import { rawOf, textOrNull, type Raw } from './raw';
 export interface ChannelMap {
   readonly inputs: readonly {
     readonly id: string;
+    /** What the device calls it; null: it does not say. */
+    readonly name: string | null;
     readonly receiverId: string | null;
     readonly channels: number;
     /** Null: its channels are routed one by one, in any order. */
@@ -14,6 +16,7 @@ export interface ChannelMap {
   }[];
   readonly outputs: readonly {
     readonly id: string;
+    readonly name: string | null;
     readonly sourceId: string | null;
     readonly channels: number;
     /** The inputs that may feed it, null among them where it may be fed by nothing. Null: any may, and nothing. */
@@ -39,6 +42,7 @@ function limitsOf(caps: unknown): MapLimits | null {
 
 const channelsOf = (raw: Raw): number =>
   Array.isArray(raw['channels']) ? Math.min(raw['channels'].length, CHANNELS_MAX) : 0;
+const nameOf = (raw: Raw): string | null => textOrNull(rawOf(raw['properties'])['name']);
 const byId = (a: { id: string }, b: { id: string }) => a.id.localeCompare(b.id, 'en', { numeric: true });
 const isIndex = (value: unknown): value is number =>
   Number.isInteger(value) && (value as number) >= 0 && (value as number) < CHANNELS_MAX;
@@ -53,6 +57,7 @@ export function readChannelMap(io: unknown, active: unknown, readAt: number): Ch
         const parent = rawOf(raw['parent']);
         return {
           id,
+          name: nameOf(raw),
           receiverId: parent['type'] === 'receiver' ? textOrNull(parent['id']) : null,
           channels: channelsOf(raw),
           limits: limitsOf(raw['caps']),
@@ -65,6 +70,7 @@ export function readChannelMap(io: unknown, active: unknown, readAt: number): Ch
         const routable: unknown = rawOf(raw['caps'])['routable_inputs'];
         return {
           id,
+          name: nameOf(raw),
           sourceId: textOrNull(raw['source_id']),
           channels: channelsOf(raw),
           routable: Array.isArray(routable)
@@ -89,20 +95,62 @@ export function readChannelMap(io: unknown, active: unknown, readAt: number): Ch
   };
 }
 
-/** Which input or output channel the device's own nth network channel is, counting those that no stream feeds or takes. */
-export function ownChannel<T extends { readonly id: string; readonly channels: number }>(
-  all: readonly T[],
-  isOwn: (item: T) => boolean,
+/** Whether a stream that the device receives may feed an own output of it. */
+export function isFedByStreams({ inputs }: ChannelMap, { sourceId, routable }: ChannelMap['outputs'][number]): boolean {
+  return sourceId === null && (routable === null || inputs.some((i) => i.receiverId !== null && routable.has(i.id)));
+}
+
+/** Whether an own input of a device may go into a stream that it sends. */
+export function isTakenByStreams({ outputs }: ChannelMap, { id, receiverId }: ChannelMap['inputs'][number]): boolean {
+  if (receiverId !== null) return false;
+  const streams = outputs.filter((o) => o.sourceId !== null);
+  // A map need not have the streams in it: then it is what the device says of no other way for it.
+  if (streams.length === 0) return !outputs.some((o) => o.routable?.has(id) === true);
+  return streams.some((o) => o.routable === null || o.routable.has(id));
+}
+
+export interface MapPlace {
+  readonly id: string;
+  /** Counted from 0, as in IS-08. */
+  readonly index: number;
+}
+
+/** Where a channel is, counted from 1 through some inputs or outputs in their order; null: they have no such channel. */
+export function placeAmong(
+  all: readonly { readonly id: string; readonly channels: number }[],
   channel: number,
-): { readonly id: string; readonly index: number } | null {
+): MapPlace | null {
   let left = channel - 1;
   for (const item of all) {
-    if (!isOwn(item)) continue;
     if (left < item.channels) return { id: item.id, index: left };
     left -= item.channels;
   }
   return null;
 }
+
+interface NetworkEnds {
+  readonly received: ChannelMap['outputs'];
+  readonly sent: ChannelMap['inputs'];
+}
+const networkEnds = new WeakMap<ChannelMap, NetworkEnds>();
+
+/** The own outputs that streams feed and the own inputs that streams take: the network channels of the device, in their order. */
+export function networkEndsOf(map: ChannelMap): NetworkEnds {
+  let found = networkEnds.get(map);
+  if (found === undefined) {
+    const received = map.outputs.filter((o) => isFedByStreams(map, o));
+    networkEnds.set(map, (found = { received, sent: map.inputs.filter((i) => isTakenByStreams(map, i)) }));
+  }
+  return found;
+}
+
+/** Which output channel the device's nth received network channel is. */
+export const receivedPlace = (map: ChannelMap, channel: number): MapPlace | null =>
+  placeAmong(networkEndsOf(map).received, channel);
+
+/** Which input channel the device's nth sent network channel is. */
+export const sentPlace = (map: ChannelMap, channel: number): MapPlace | null =>
+  placeAmong(networkEndsOf(map).sent, channel);
 
 /** Own output channels, counted from 1, that one of these receivers feeds: which of them, and from which position. */
 export function fedChannels(
@@ -111,8 +159,7 @@ export function fedChannels(
 ): { readonly channel: number; readonly streamNumber: number; readonly position: number }[] {
   const found: { channel: number; streamNumber: number; position: number }[] = [];
   let channel = 0;
-  for (const output of map.outputs) {
-    if (output.sourceId !== null) continue;
+  for (const output of networkEndsOf(map).received) {
     for (let index = 0; index < output.channels; index += 1) {
       channel += 1;
       const fed = map.active.get(output.id)?.get(index);
@@ -126,6 +173,6 @@ export function fedChannels(
 
 /** Whether something feeds an own output channel whatever the map is told: nothing is not among what may feed it. */
 export function isAlwaysFed(map: ChannelMap, channel: number): boolean {
-  const own = ownChannel(map.outputs, (o) => o.sourceId === null, channel);
+  const own = receivedPlace(map, channel);
   return own !== null && map.outputs.find((o) => o.id === own.id)?.routable?.has(null) === false;
 }

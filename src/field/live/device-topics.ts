@@ -3,9 +3,11 @@ import type { FoundClock, NodeInterface } from '../../core/formats/is04';
 import type { MapLimits } from '../../core/models/models-table';
 import type { FoundMapping } from '../../core/findings/field-facts';
 import { adapterFor } from '../adapters';
+import { foundPatch, type FoundPatch } from '../../core/patch/patch-in-field';
+import { modelOf } from '../../core/plan/plan';
 import { planAddress, type Contest } from '../binding';
 import { hostOf } from '../reachable-hosts';
-import type { ChannelMap } from '../../core/formats/is08';
+import { networkEndsOf, type ChannelMap } from '../../core/formats/is08';
 import { foundOrder } from '../device-order';
 import type { DeviceFailure } from '../http-json';
 import type { DeviceLanes, FieldOnly, LaneEvidence } from '../lane-state';
@@ -149,13 +151,25 @@ export const channelMappings = topic<FoundMapping>({
     const map = field.channelMaps.get(node.device.id);
     if (map === undefined) return undefined;
     const receive = limitsOf(map.inputs.filter((i) => i.receiverId !== null));
-    const send = limitsOf(map.inputs.filter((i) => i.receiverId === null));
+    const send = limitsOf(networkEndsOf(map).sent);
     return {
       has: 'map',
       ...(receive === undefined ? {} : { receive }),
       ...(send === undefined ? {} : { send }),
       ...apart,
     };
+  },
+});
+
+/** How devices that let their terminals be patched lead them on. */
+export const devicePatches = topic<FoundPatch>({
+  per: 'device',
+  everyMs: DEVICE_MS,
+  read: (deviceId, facts) => {
+    const device = nodeOf(deviceId, facts)?.device;
+    const map = device && facts.field?.channelMaps.get(device.id);
+    const model = modelOf(facts.plan, deviceId);
+    return (map && model && foundPatch(map, model)) ?? undefined;
   },
 });
 
@@ -245,8 +259,8 @@ function foundNode(found: FieldNode, isPart: boolean, facts: LiveFacts): FoundNo
     label: node.label,
     serial: node.serial,
     addresses: addressesOf(found, facts),
-    channelsReceive: sum(order?.receiveOrder ?? map?.outputs.filter((o) => o.sourceId === null)),
-    channelsSend: sum(order?.sendOrder ?? map?.inputs.filter((i) => i.receiverId === null)),
+    channelsReceive: sum(order?.receiveOrder ?? (map && networkEndsOf(map).received)),
+    channelsSend: sum(order?.sendOrder ?? (map && networkEndsOf(map).sent)),
     streamsReceive: receivers.length,
     streamsSend: senders.length,
     interfaces: node.interfaces.map((i) => i.name),
@@ -254,6 +268,6 @@ function foundNode(found: FieldNode, isPart: boolean, facts: LiveFacts): FoundNo
     receives: distinctRanges(receivers.flatMap((r) => r.takes)),
     ...order,
     receiveMap: limitsOf(map?.inputs.filter((i) => i.receiverId !== null) ?? []) ?? null,
-    sendMap: limitsOf(map?.inputs.filter((i) => i.receiverId === null) ?? []) ?? null,
+    sendMap: limitsOf(map === undefined ? [] : networkEndsOf(map).sent) ?? null,
   };
 }

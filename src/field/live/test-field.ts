@@ -100,18 +100,20 @@ export class TestField {
     }
     this.channelMaps.set(`device-${deviceId}`, {
       inputs: [
-        { id: 'own-in', receiverId: null, channels: 24, limits: null },
+        { id: 'own-in', name: null, receiverId: null, channels: 24, limits: null },
         ...numbers.map((n) => ({
           id: `stream-in-${n}`,
+          name: null,
           receiverId: `${deviceId}-receiver-${n}`,
           channels: 8,
           limits: null,
         })),
       ],
       outputs: [
-        { id: 'own-out', sourceId: null, channels: 24, routable: null },
+        { id: 'own-out', name: null, sourceId: null, channels: 24, routable: null },
         ...numbers.map((n) => ({
           id: `stream-out-${n}`,
+          name: null,
           sourceId: `${deviceId}-source-${n}`,
           channels: 8,
           routable: null,
@@ -136,10 +138,10 @@ export class TestField {
     this.put('receivers', { ...end, id: `${card}-receivers` });
     this.channelMaps.set(card, {
       inputs: [
-        { id: 'own-in', receiverId: null, channels: 4, limits: { blockSize: 2, reordering: true } },
-        { id: 'stream-in-1', receiverId: `${card}-receivers`, channels: 8, limits: null },
+        { id: 'own-in', name: null, receiverId: null, channels: 4, limits: { blockSize: 2, reordering: true } },
+        { id: 'stream-in-1', name: null, receiverId: `${card}-receivers`, channels: 8, limits: null },
       ],
-      outputs: [{ id: 'own-out', sourceId: null, channels: 6, routable: null }],
+      outputs: [{ id: 'own-out', name: null, sourceId: null, channels: 6, routable: null }],
       active: new Map(),
       readAt: 0,
     });

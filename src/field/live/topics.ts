@@ -1,4 +1,14 @@
-import { clocks, contested, devices, fieldOnly, lanes, names, channelMappings, unknown } from './device-topics';
+import {
+  clocks,
+  contested,
+  devices,
+  fieldOnly,
+  devicePatches,
+  lanes,
+  names,
+  channelMappings,
+  unknown,
+} from './device-topics';
 import { adapters, announcementPlaces, links, registry, sessions, switches } from './network-topics';
 import type { Topic } from './topic';
 
@@ -11,6 +21,7 @@ export const TOPICS = {
   names,
   clocks,
   channelMappings,
+  devicePatches,
   lanes,
   fieldOnly,
   unknown,

@@ -102,6 +102,22 @@ export class SendRequest extends Authored {
   @MayBeMissing() @Matches(/^[A-Za-z0-9-]{8,64}$/, { message: '$property is not an id' }) id?: string;
 }
 
+/** Devices that are to be patched as planned. */
+export class PreviewPatchesRequest {
+  @IsArray()
+  @ArrayMinSize(1)
+  @ArrayMaxSize(5000)
+  @Matches(/^[A-Za-z0-9._:-]{1,80}$/, { each: true, message: '$property has what is no id' })
+  deviceIds: string[];
+}
+
+export class SendPatchesRequest extends PreviewPatchesRequest {
+  /** What failed is tried again: devices that are left in peace are asked all the same. */
+  @MayBeMissing() @IsBoolean() isRetry?: boolean;
+  /** By which it can be stopped. */
+  @MayBeMissing() @Matches(/^[A-Za-z0-9-]{8,64}$/, { message: '$property is not an id' }) id?: string;
+}
+
 export class StopSendingRequest {
   @Matches(/^[A-Za-z0-9-]{8,64}$/, { message: '$property is not an id' }) id: string;
 }

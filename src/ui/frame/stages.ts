@@ -136,6 +136,8 @@ const patch: Stage = {
       case 'heard-by-nobody':
       case 'patch-block':
         return at(finding.terminalId, finding.channels[0] ?? 1);
+      case 'patch-differs':
+        return at(finding.differences[0]?.terminalId ?? '', finding.differences[0]?.channel ?? 1);
       default:
         return `?device=${deviceId}`;
     }

@@ -148,6 +148,8 @@ export function signalTitle(plan: Plan, finding: SignalSubject & { readonly devi
       const offsets = least === most ? '' : `, with link offsets from ${time(least)} to ${time(most)}`;
       return `${name}: the last of them sounds ${time(finding.spreadNs)} after the first${offsets}`;
     }
+    case 'patch-differs':
+      return `${deviceName(plan, deviceId)} is patched otherwise than planned at ${count(finding.differences.length, 'channel')}`;
     case 'substitute-standing': {
       const name = plan.substitutions.get(finding.substitutionId)?.name ?? finding.substitutionId;
       return `${name}: ${count(finding.channelCount, 'channel')} fed by a substitute for ${count(finding.days, 'day')}${finding.by === null ? '' : `, begun by ${finding.by}`}`;
@@ -165,6 +167,8 @@ export function signalFixWords(plan: Plan, fix: SignalFix): string {
       return `Set the link offset of ${count(fix.devices, 'device')} to ${time(fix.offsetNs)}, the smallest that fits ${fix.groupName}`;
     case 'end-substitution':
       return `End ${fix.name}`;
+    case 'import-patch':
+      return `Import the patch of ${deviceName(plan, fix.deviceId)} from the field: ${count(fix.channels, 'channel')}${fix.left === 0 ? '' : `; ${fix.left} fed from what its model does not have`}`;
     case 'unpatch':
       return `Feed ${endWords(plan, fix.fed)} from nothing`;
     case 'patch-as-normalled':
@@ -192,6 +196,7 @@ const SIGNAL_FIXES = {
   'send-off': true,
   'end-substitution': true,
   'share-offset': true,
+  'import-patch': true,
   unpatch: true,
   'patch-as-normalled': true,
   'patch-whole-block': true,

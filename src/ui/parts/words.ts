@@ -341,6 +341,10 @@ export const STEP_WORDS: Readonly<Record<SendStep, string>> = {
   'receiver-leave': 'stream left',
   'sender-restore': 'sender as before',
   'receiver-restore': 'channels as before',
+  'patch-read': 'patch read',
+  'patch-off': 'channels off while other devices change',
+  patch: 'patched',
+  'patch-restore': 'patch as before',
 };
 
 export function failureWords(failure: DeviceFailure): string {

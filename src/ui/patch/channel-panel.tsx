@@ -95,6 +95,11 @@ function isAbout(finding: View['findings'][number], end: SignalEnd): boolean {
         finding.terminalId === end.terminalId &&
         finding.channels.includes(end.channel)
       );
+    case 'patch-differs':
+      return (
+        finding.deviceIds[0] === end.deviceId &&
+        finding.differences.some((d) => d.terminalId === end.terminalId && d.channel === end.channel)
+      );
     default:
       return false;
   }

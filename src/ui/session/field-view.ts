@@ -26,6 +26,7 @@ function noFigures() {
     names: new Map<string, never>(),
     clocks: new Map<string, never>(),
     channelMappings: new Map<string, never>(),
+    devicePatches: new Map<string, never>(),
     lanes: new Map<string, never>(),
     fieldOnly: new Map<string, never>(),
     unknown: new Map<string, never>(),

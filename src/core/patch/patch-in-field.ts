@@ -1,0 +1,105 @@
+import type { ChannelMap } from '../formats/is08';
+import { modelOf, type PlanOf } from '../plan/plan';
+import { sameValue } from '../plan/same-value';
+import { devicePart, nodeIn, NOBODY, terminalIndexAt, type DevicePart } from '../signal/device-part';
+import { mappedTerminals } from '../signal/mapped-terminals';
+import type { Insides } from '../signal/terminals';
+
+/** Holding the device patch of the plan against the channel map of the device (IS-08). Neither taps nor sends to buses are in IS-08. */
+
+export interface PatchedFrom {
+  readonly terminalId: string;
+  readonly channel: number;
+}
+
+/** What a device says feeds a channel: one of its terminals, or an input that is none that its model has. */
+export type FoundFeed = PatchedFrom | { readonly input: string; readonly channel: number };
+
+/** By terminal, channel by channel: what feeds it; null: nothing. Terminals that the device does not offer are not in it. */
+export type FoundPatch = Readonly<Record<string, readonly (FoundFeed | null)[]>>;
+
+export interface PatchDifference {
+  readonly terminalId: string;
+  readonly channel: number;
+  readonly planned: PatchedFrom | null;
+  readonly found: FoundFeed | null;
+}
+
+/** The patch that a channel map shows; null: the device does not offer the terminals of its model to be patched. */
+export function foundPatch(map: ChannelMap, model: Insides): FoundPatch | null {
+  const { fed, feeding } = mappedTerminals(map, model);
+  if (fed.size === 0) return null;
+  const terminalOfInput = new Map<string, { readonly terminalId: string; readonly before: number }>();
+  for (const [terminalId, inputs] of feeding) {
+    let before = 0;
+    for (const input of inputs) {
+      terminalOfInput.set(input.id, { terminalId, before });
+      before += input.channels;
+    }
+  }
+  const patch: Record<string, (FoundFeed | null)[]> = {};
+  for (const [terminalId, outputs] of fed) {
+    patch[terminalId] = outputs.flatMap((output) =>
+      Array.from({ length: output.channels }, (_, index): FoundFeed | null => {
+        const entry = map.active.get(output.id)?.get(index);
+        if (entry === undefined) return null;
+        const from = terminalOfInput.get(entry.input);
+        if (from !== undefined) return { terminalId: from.terminalId, channel: from.before + entry.index + 1 };
+        const input = map.inputs.find((i) => i.id === entry.input);
+        return { input: input?.name ?? entry.input, channel: entry.index + 1 };
+      }),
+    );
+  }
+  return patch;
+}
+
+/** What feeds a channel within its device by the plan; null: nothing does. */
+export function plannedFeed(part: DevicePart, terminalId: string, channel: number): PatchedFrom | null {
+  const node = nodeIn(part, terminalId, channel);
+  const from = node === NOBODY ? NOBODY : (part.feeders[node] as number);
+  if (from < 0) return null;
+  const n = terminalIndexAt(part, from);
+  return { terminalId: part.terminals[n]?.id ?? '', channel: from - (part.firstNode[n] as number) + 1 };
+}
+
+export type PatchedTables = PlanOf<'devices' | 'models' | 'patches' | 'busSends'>;
+
+/** The inside of a device as it is planned. */
+export function plannedPart(plan: PatchedTables, deviceId: string): DevicePart | undefined {
+  const model = modelOf(plan, deviceId);
+  return model && devicePart(deviceId, model, plan.patches.get(deviceId), plan.busSends.get(deviceId));
+}
+
+/** What was compared last with what a device reports: most of a plan stays as it is while one device is edited. */
+const compared = new WeakMap<
+  FoundPatch,
+  {
+    readonly model: unknown;
+    readonly patches: unknown;
+    readonly sends: unknown;
+    readonly differences: PatchDifference[];
+  }
+>();
+
+/** The channels that the device feeds otherwise than planned, in the order of terminals and channels. */
+export function patchDifferences(plan: PatchedTables, deviceId: string, found: FoundPatch): PatchDifference[] {
+  const known = compared.get(found);
+  const model = modelOf(plan, deviceId);
+  const planned = { model, patches: plan.patches.get(deviceId), sends: plan.busSends.get(deviceId) };
+  const isKnown = known?.model === model && known?.patches === planned.patches && known?.sends === planned.sends;
+  if (known !== undefined && isKnown) return known.differences;
+  const differences = compare(plan, deviceId, found);
+  compared.set(found, { ...planned, differences });
+  return differences;
+}
+
+function compare(plan: PatchedTables, deviceId: string, found: FoundPatch): PatchDifference[] {
+  const part = plannedPart(plan, deviceId);
+  if (part === undefined) return [];
+  return part.terminals.flatMap(({ id: terminalId, channels }) =>
+    (found[terminalId] ?? []).slice(0, channels).flatMap((now, n): PatchDifference[] => {
+      const planned = plannedFeed(part, terminalId, n + 1);
+      return sameValue(planned, now) ? [] : [{ terminalId, channel: n + 1, planned, found: now }];
+    }),
+  );
+}
