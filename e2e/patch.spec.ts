@@ -33,13 +33,80 @@ test('a hydrophone is followed to the Dome, and the talkback is patched to a str
   await expect(page.getByText(/Patch Strip 2, 3 from/)).toBeVisible();
   await expect(page.getByText('Adds 1 caution.')).toBeVisible();
   await page.keyboard.press('Enter');
-  await expect(strips.getByRole('row', { name: /^02 Loft talkback ← Mic in 1/ })).toBeVisible();
+  await expect(strips.getByRole('row', { name: /^02 Loft talkback differs ← Mic in 1/ })).toBeVisible();
   await expect(strips).toBeFocused();
   await page.keyboard.press('ControlOrMeta+z');
   await expect(strips.getByRole('row', { name: /^02 Hydrophone near ← Network in 2/ })).toBeVisible();
   // Left and right lead from column to column, to what is joined.
   await page.keyboard.press('ArrowLeft');
   await expect(page.getByRole('heading', { name: 'Hydrophone far' })).toBeVisible();
+});
+
+test('what a device has otherwise is seen in its row, sent from the keyboard, and imported the other way', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(patch(stack, '?device=loft-console'));
+  const reckoning = page.getByRole('complementary', { name: 'Reckoning' });
+  const strips = page.getByRole('treegrid', { name: 'Strips and buses' });
+  await expect(reckoning).toContainText('Strip 24: Mic in 8 in the field, planned Network in 24');
+  await reckoning.getByRole('button', { name: 'Strip 24' }).click();
+  await expect(strips.getByRole('row', { name: /^24 Hall line 8 differs/ })).toBeVisible();
+  await page.getByRole('button', { name: 'More …' }).click();
+  await page.getByRole('menuitem', { name: 'Send the patch …' }).click();
+  const dialog = page.getByRole('dialog');
+  await expect(dialog).toContainText('Loft console changes 1 channel');
+  await expect(dialog.getByRole('button', { name: 'Send patch' })).toBeFocused();
+  expect(await faults(page)).toEqual([]);
+  await page.keyboard.press('Enter');
+  await expect(dialog).toContainText('1 device did everything.');
+  await page.keyboard.press('Enter');
+  await expect(strips.getByText('differs')).toHaveCount(0);
+  // Somebody patches the console by hand: the plan takes it over.
+  await stack.panel('loft-console', 'patch', {
+    ...{ terminalId: 'line-out', channel: 2 },
+    from: { terminalId: 'monitor', channel: 2 },
+  });
+  await page.goto(patch(stack, '?device=loft-console'));
+  await reckoning.getByRole('button', { name: /^Import the patch of Loft console from the field: 1 channel/ }).click();
+  await page.getByRole('button', { name: 'Apply' }).click();
+  await expect(reckoning).toContainText('Patched as planned.');
+  const outputs = page.getByRole('treegrid', { name: 'Out' });
+  await expect(outputs.getByRole('row', { name: /^02 .*← Monitor 2/ }).first()).toBeVisible();
+});
+
+test('the work list is ticked off by keyboard, opens again when the plan changes, and is printed whole', async ({
+  page,
+  stack,
+}) => {
+  await page.goto(patch(stack, '?device=loft-console'));
+  await page.getByRole('tab', { name: 'Work list' }).click();
+  const list = page.getByRole('region', { name: 'Work list' });
+  const entry = list.getByRole('checkbox', { name: /^Mic in 1 \(Loft talkback\): set gain \+30 dB, 48 V on/ });
+  await expect(list.getByRole('checkbox', { name: /^Monitor 1: from Bus 73/ })).toBeVisible();
+  // What the console is told over the network is not to be done by hand.
+  await expect(list.getByRole('checkbox', { name: /^Line out/ })).toHaveCount(0);
+  await list.getByRole('checkbox').first().focus();
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('ArrowDown');
+  await expect(entry).toBeFocused();
+  await page.keyboard.press('Space');
+  await expect(entry).toBeChecked();
+  await expect(page.getByText(/^1 of \d+ done$/)).toBeVisible();
+  expect(await faults(page)).toEqual([]);
+  await page.evaluate(() => window.dispatchEvent(new Event('beforeprint')));
+  await page.emulateMedia({ media: 'print' });
+  await expect(page.getByRole('heading', { name: 'Loft console: work list', includeHidden: true })).toBeVisible();
+  await expect(list).toBeHidden();
+  await page.emulateMedia({ media: 'screen' });
+  await page.evaluate(() => window.dispatchEvent(new Event('afterprint')));
+  await page.goto(patch(stack, '?device=loft-console&sel=mic-in:1'));
+  await page.getByLabel(/^Gain/).fill('32');
+  await page.keyboard.press('Enter');
+  await page.getByRole('tab', { name: 'Work list' }).click();
+  const changed = list.getByRole('checkbox', { name: /set gain \+32 dB, 48 V on .*changed since it was done/ });
+  await expect(changed).not.toBeChecked();
 });
 
 test('both planted faults are found and mended from their list', async ({ page, stack }) => {

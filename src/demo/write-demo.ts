@@ -62,10 +62,13 @@ const ANNOUNCERS = [
   },
 ];
 
-/** Where the field is not as Skerry Point has it: a cable that came up at 100 Mb/s, an amplifier in another socket. */
+/** Where the field is not as Skerry Point has it: a cable that came up at 100 Mb/s, an amplifier in another socket, a strip that still has the talkback of the sound check. */
 const DEVIATIONS = {
   slowPorts: [{ switchId: 'south-edge-a', port: 'Port 4', bitsPerSecond: 100_000_000 }],
   plugged: [{ deviceId: 'dome-amp-3', interface: 'B', chassisId: 'SK-0008', portId: 'Port 20' }],
+  patched: [
+    { deviceId: 'loft-console', terminalId: 'strips', channel: 24, from: { terminalId: 'mic-in', channel: 8 } },
+  ],
 };
 
 const folder = process.argv[2];

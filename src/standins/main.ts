@@ -3,7 +3,7 @@ import { dirname } from 'node:path';
 import { fileOfPlan, type PlanFile } from '../core/formats/plan-file';
 import { readPlanFile } from '../core/formats/read-plan-file';
 import { Announcer, type AnnouncerSpec } from './announcer';
-import { fleetOfPlan, ptpClocksOfPlan, type StandinSpec } from './fleet';
+import { fleetOfPlan, ptpClocksOfPlan, type StandinPatched, type StandinSpec } from './fleet';
 import { PtpFabric } from './ptp';
 import { Violations } from './violations';
 import { StandinNode, type StandinMemory } from './node';
@@ -44,6 +44,13 @@ interface Settings {
       readonly interface: string;
       readonly chassisId: string;
       readonly portId: string;
+    }[];
+    /** Patched otherwise when they are new. */
+    readonly patched?: readonly {
+      readonly deviceId: string;
+      readonly terminalId: string;
+      readonly channel: number;
+      readonly from: StandinPatched | null;
     }[];
   };
 }
@@ -107,6 +114,11 @@ for (const spec of [...fleet, ...(settings.strangers ?? [])]) {
     ptp,
   };
   nodes.set(spec.id, new StandinNode(spec, options, memories[spec.id]));
+}
+
+for (const { deviceId, terminalId, channel, from } of settings.deviations?.patched ?? []) {
+  if (memories[deviceId] === undefined && nodes.get(deviceId)?.repatch(terminalId, channel, from) === false)
+    throw new Error(`${deviceId} cannot be patched so: ${terminalId} ${channel}`);
 }
 
 const announcers = new Map(

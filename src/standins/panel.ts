@@ -1,5 +1,6 @@
 import { close, httpServer, json, listen, problem, route, type Response } from '../registry/http';
 import type { Announcer } from './announcer';
+import type { StandinPatched } from './fleet';
 import { MANNERS, type StandinNode } from './node';
 import type { PtpFabric } from './ptp';
 import type { StandinSwitch } from './switch';
@@ -72,6 +73,22 @@ export function panelServer(
       if (node !== undefined && (typeof rateHz !== 'number' || !node.changeRate(rateHz))) {
         return problem(400, `rateHz is none of ${node.spec.ratesHz.join(', ')}`);
       }
+      return act(r.params[0], () => undefined);
+    }),
+    // A channel of a terminal patched at the device itself; without `from` it is fed by nothing.
+    route('POST', '/standins/([^/]+)/patch', (r) => {
+      const { terminalId, channel, from } = (r.body ?? {}) as {
+        terminalId?: unknown;
+        channel?: unknown;
+        from?: unknown;
+      };
+      const source = (from ?? null) as { terminalId?: unknown; channel?: unknown } | null;
+      if (typeof terminalId !== 'string' || typeof channel !== 'number')
+        return problem(400, 'terminalId or channel is missing');
+      if (source !== null && (typeof source.terminalId !== 'string' || typeof source.channel !== 'number'))
+        return problem(400, 'from is no channel');
+      const isDone = nodes.get(r.params[0] as string)?.repatch(terminalId, channel, source as StandinPatched | null);
+      if (isDone === false) return problem(400, 'the device does not let it be patched so');
       return act(r.params[0], () => undefined);
     }),
     route('POST', '/switches/([^/]+)/(plug|unplug)', async (r) => {

@@ -7,8 +7,8 @@ import { declarationOf, TABLE_NAMES, type RecordOfTable, type TableName } from '
  * Version 2 has every table in it, and no stream that was sent to a device that is gone. Version 3 calls which of a device's
  * streams it is `streamNumber`. Version 5 has what is plugged in and how devices are patched inside.
  */
-export const PLAN_FILE_VERSION = 5;
-export const PLAN_FILE_VERSIONS = [1, 2, 3, 4, 5] as const;
+export const PLAN_FILE_VERSION = 6;
+export const PLAN_FILE_VERSIONS = [1, 2, 3, 4, 5, 6] as const;
 
 /** The whole plan as one JSON document. */
 export type PlanFile = {

@@ -10,6 +10,7 @@ import { switches } from '../network/switches-table';
 import { busSends } from '../patch/bus-sends-table';
 import { patches } from '../patch/patches-table';
 import { substitutions } from '../patch/substitutions-table';
+import { ticks } from '../patch/ticks-table';
 import { audioCables } from '../signal/audio-cables-table';
 import { channelSettings } from '../signal/channel-settings-table';
 import { pluggedIn } from '../signal/plugged-in-table';
@@ -55,6 +56,7 @@ export const TABLES = {
   busSends,
   substitutions,
   coherenceGroups,
+  ticks,
 } as const;
 
 type Tables = typeof TABLES;

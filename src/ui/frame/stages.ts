@@ -114,7 +114,14 @@ const patch: Stage = {
   title: 'Device patch',
   also: 'strips buses sockets connectors microphones loudspeakers inputs outputs signal',
   Icon: Mic,
-  actions: () => [],
+  actions: () => [
+    {
+      key: 'work',
+      words: 'Show the work list of all devices',
+      query: '?view=work&all=true',
+      also: 'tick off print checklist',
+    },
+  ],
   queryOf: (finding) => {
     const deviceId = firstDevice(finding);
     const at = (terminalId: string, channel: number) => `?device=${deviceId}&sel=${terminalId}:${channel}`;

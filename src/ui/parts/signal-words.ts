@@ -87,7 +87,8 @@ export function endWords(plan: Plan, end: SignalEnd): string {
   return `${deviceName(plan, end.deviceId)}, ${terminalChannel(plan, end)}${name === null ? '' : ` (${name})`}`;
 }
 
-function runWords(plan: Plan, deviceId: string, terminalId: string, channels: readonly number[]): string {
+/** Channels of a terminal by their printed numbers. */
+export function runWords(plan: Plan, deviceId: string, terminalId: string, channels: readonly number[]): string {
   const terminal = terminalAt(plan, { deviceId, terminalId });
   const printed = channels.map((c) => printedNumber(terminal, c));
   return `${deviceName(plan, deviceId)}, ${terminal?.name ?? terminalId} ${channelRuns(printed)}`;

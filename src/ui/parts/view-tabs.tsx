@@ -52,7 +52,7 @@ export function ViewTabs<V extends string>({
           aria-selected={value === v}
           tabIndex={value === v ? 0 : -1}
           onClick={() => onChoose(v)}
-          className={`px-2.5 focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade ${
+          className={`px-2.5 whitespace-nowrap focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade ${
             value === v ? 'text-ink shadow-[inset_0_-2px_var(--jade)]' : 'hover:text-ink'
           }`}
         >

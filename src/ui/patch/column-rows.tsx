@@ -69,6 +69,7 @@ export function ChannelRow({
   isCursor,
   isTouched,
   isChanged,
+  isDiffering,
   onPress,
   onOpen,
 }: {
@@ -81,6 +82,8 @@ export function ChannelRow({
   isCursor: boolean;
   isTouched: boolean;
   isChanged: boolean;
+  /** The device has it otherwise. */
+  isDiffering: boolean;
   onPress: (how: 'only' | 'to' | 'toggle') => void;
   onOpen: () => void;
 }) {
@@ -97,7 +100,9 @@ export function ChannelRow({
       aria-rowindex={index + 1}
       aria-selected={isSelected}
       data-row={row.key}
-      title={[name, also, from, ...facts].filter(Boolean).join(' · ')}
+      title={[name, also, from, ...facts, isDiffering ? 'fed otherwise in the field' : null]
+        .filter(Boolean)
+        .join(' · ')}
       onPointerDown={(e) => {
         if (e.button === 0) onPress(e.shiftKey ? 'to' : e.ctrlKey || e.metaKey ? 'toggle' : 'only');
       }}
@@ -119,6 +124,7 @@ export function ChannelRow({
         {also === null ? null : <span className="text-dim"> · {also}</span>}
       </span>
       <span role="gridcell" className="flex shrink-0 items-center gap-1 text-[12px] text-dim">
+        {isDiffering ? <b className="font-medium text-ochre">differs</b> : null}
         {wrong ? <b className="font-medium text-ochre">see why</b> : null}
         {facts.map((f) => (
           <span key={f} className="whitespace-nowrap">

@@ -18,6 +18,8 @@ interface ColumnsProps {
   readonly deviceId: string;
   /** Channels that a preview feeds otherwise. */
   readonly changed: ReadonlySet<string>;
+  /** Channels that the device feeds otherwise than planned. */
+  readonly differing: ReadonlySet<string>;
   readonly onFold: (terminalId: string, isFolded: boolean) => void;
   readonly onPatch: () => void;
   readonly onClear: () => void;
@@ -96,6 +98,7 @@ function ColumnWithGutter({
   leftRows,
   tops,
   changed,
+  differing,
   touched,
   onScroll,
   onScroller,
@@ -237,6 +240,7 @@ function ColumnWithGutter({
                   isSelected={keys.has(row.key)}
                   isTouched={touched.has(row.key)}
                   isChanged={changed.has(row.key)}
+                  isDiffering={differing.has(row.key)}
                   onPress={(how) => {
                     scroller.current?.focus({ preventScroll: true });
                     selectChannel(row.key, how, order);

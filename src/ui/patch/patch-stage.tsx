@@ -1,8 +1,8 @@
 'use client';
 
 import Link from 'next/link';
-import { parseAsBoolean, parseAsString, useQueryState } from 'nuqs';
-import { useDeferredValue, useEffect, useMemo, useState } from 'react';
+import { parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
+import { useDeferredValue, useEffect, useMemo, useState, type ReactNode } from 'react';
 import { clearPatch } from '@/core/edits/fill-patch';
 import { modelOf, type Plan } from '@/core/plan/plan';
 import type { SignalEnd } from '@/core/signal/signal-end';
@@ -20,16 +20,23 @@ import { commitWithUndo } from '@/ui/session/actions';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { usePlan, type View } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
+import { ViewTabs } from '@/ui/parts/view-tabs';
 import type { PatchChannel } from '@/workers/patch-view';
 import { CoherenceList } from './alignment';
 import { ChannelPanel } from './channel-panel';
+import { InFieldSection, usePatchInField } from './in-field';
 import { endsWords, PatchBar } from './patch-bar';
 import { PatchColumns } from './patch-columns';
 import { COLUMNS, endOfKey, keyOf, rowsOf } from './patch-rows';
+import { SendPatchDialog } from './send-patch-dialog';
+import { WorkListView } from './work-list-view';
 import { SubstituteDialog, SubstitutionList } from './substitutions';
 import { clearPatchSelection, foldTerminal, selectChannel, usePatchSelection } from './selection';
 
 const NO_CHANNELS: readonly PatchChannel[] = [];
+
+const PATCH_VIEWS = ['patch', 'work'] as const;
+const VIEW_TITLES = { patch: 'Patch', work: 'Work list' } as const;
 
 /** Devices with channels, those with a console's inside first. */
 function devicesToPatch(plan: Plan) {
@@ -53,15 +60,20 @@ export function PatchStage() {
   const [chosen, setChosen] = useQueryState('device');
   const [linked, setLinked] = useQueryState('sel');
   const [text, setText] = useQueryState('find', parseAsString.withDefault(''));
+  const [viewName, setViewName] = useQueryState('view', parseAsStringLiteral(PATCH_VIEWS).withDefault('patch'));
+  const [allDevices, setAllDevices] = useQueryState('all', parseAsBoolean.withDefault(false));
+  const [openOnly, setOpenOnly] = useQueryState('open', parseAsBoolean.withDefault(false));
   const [onlyInUse, setOnlyInUse] = useQueryState('used', parseAsBoolean.withDefault(false));
   const [substituting, setSubstituting] = useState<readonly SignalEnd[] | null>(null);
   const [patchingAt, setPatchingAt] = useState<string | null>(null);
+  const [sending, setSending] = useState<readonly string[] | null>(null);
   const { keys, cursor, folded } = usePatchSelection();
   const filter = useDeferredValue(text);
 
   const plan = shown?.plan;
   const devices = useMemo(() => (basePlan ? devicesToPatch(basePlan) : []), [basePlan]);
   const deviceId = (devices.find((d) => d.device.id === chosen) ?? devices[0])?.device.id ?? '';
+  const allIds = useMemo(() => devices.map((d) => d.device.id), [devices]);
   const model = basePlan ? modelOf(basePlan, deviceId) : undefined;
   const terminals = useMemo(() => (model ? terminalsOf(model) : []), [model]);
   const answer = useWorkerAnswer({
@@ -76,6 +88,11 @@ export function PatchStage() {
   const rows = useMemo(
     () => rowsOf(terminals, channels, { text: filter, onlyInUse, folded }),
     [terminals, channels, filter, onlyInUse, folded],
+  );
+  const inField = usePatchInField(basePlan ?? null, deviceId);
+  const differing = useMemo(
+    () => new Set(inField.differences.map((d) => keyOf(d.terminalId, d.channel))),
+    [inField.differences],
   );
   const changed = useMemo(() => changedKeys(basePlan ?? null, plan ?? null, deviceId), [basePlan, plan, deviceId]);
 
@@ -155,12 +172,34 @@ export function PatchStage() {
             onOpen={open}
           />
         ) : (
-          <Overview plan={plan} view={shown.view} deviceId={deviceId} channels={channels} />
+          <Overview
+            plan={plan}
+            view={shown.view}
+            deviceId={deviceId}
+            channels={channels}
+            inField={
+              <InFieldSection
+                plan={basePlan}
+                deviceId={deviceId}
+                inField={inField}
+                onOpen={(d) => open({ deviceId, ...d })}
+                onSend={() => setSending([deviceId])}
+                onList={() => void setViewName('work')}
+              />
+            }
+          />
         )
       }
     >
       <div className="flex h-12 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto max-md:*:shrink-0">
-        <div className="w-[220px] [&_label]:sr-only">
+        <ViewTabs
+          label="Views of the device patch"
+          views={PATCH_VIEWS}
+          titles={VIEW_TITLES}
+          value={viewName}
+          onChoose={(v) => void setViewName(v)}
+        />
+        <div className="w-[150px] shrink-0 [&_label]:sr-only">
           <PickOne
             label="Device"
             value={deviceId}
@@ -176,41 +215,72 @@ export function PatchStage() {
             }}
           />
         </div>
-        <TextField
-          type="search"
-          aria-label="Filter channels"
-          placeholder="Filter"
-          value={text}
-          onChange={(e) => void setText(e.target.value || null)}
-          className="w-[120px]"
-        />
-        <CheckField
-          label="in use only"
-          isChecked={onlyInUse}
-          onSet={(is) => void setOnlyInUse(is || null)}
-          className="whitespace-nowrap"
-        />
-        <span className="ml-auto shrink-0 whitespace-nowrap" aria-live="polite">
-          {ends.length > 0 ? `${count(ends.length, 'channel')} selected` : ''}
-        </span>
-        <ActionMenu
-          label="More …"
-          lists={[
-            [{ words: 'Substitute …', isPossible: patchable.length > 0, run: () => setSubstituting(patchable) }],
-            [
-              { words: 'Import or export the input list …', run: () => askToImport('socket-list') },
-              { words: 'Import or export device patches …', run: () => askToImport('device-patch') },
-            ],
-          ]}
-        />
-        <Button onClick={clear} disabled={patchable.length === 0}>
-          Clear <Key>Del</Key>
-        </Button>
-        <Button tone="main" onClick={patch} disabled={patchable.length === 0}>
-          Patch from <Key>⏎</Key>
-        </Button>
+        {viewName === 'work' ? (
+          <>
+            <CheckField
+              label="all devices"
+              isChecked={allDevices}
+              onSet={(is) => void setAllDevices(is || null)}
+              className="whitespace-nowrap"
+            />
+            <CheckField
+              label="open only"
+              isChecked={openOnly}
+              onSet={(is) => void setOpenOnly(is || null)}
+              className="whitespace-nowrap"
+            />
+            <Button className="ml-auto" onClick={() => window.print()}>
+              Print …
+            </Button>
+          </>
+        ) : (
+          <>
+            <TextField
+              type="search"
+              aria-label="Filter channels"
+              placeholder="Filter"
+              value={text}
+              onChange={(e) => void setText(e.target.value || null)}
+              className="w-[96px]"
+            />
+            <CheckField
+              label="in use only"
+              isChecked={onlyInUse}
+              onSet={(is) => void setOnlyInUse(is || null)}
+              className="whitespace-nowrap"
+            />
+            <span className="ml-auto" />
+            <span className="sr-only" aria-live="polite">
+              {ends.length > 0 ? `${count(ends.length, 'channel')} selected` : ''}
+            </span>
+            <ActionMenu
+              label="More …"
+              lists={[
+                [
+                  {
+                    words: 'Send the patch …',
+                    isPossible: inField.is === 'read',
+                    run: () => setSending([deviceId]),
+                  },
+                  { words: 'Send the patches of all devices …', run: () => setSending(devicesInField(basePlan)) },
+                ],
+                [{ words: 'Substitute …', isPossible: patchable.length > 0, run: () => setSubstituting(patchable) }],
+                [
+                  { words: 'Import or export the input list …', run: () => askToImport('socket-list') },
+                  { words: 'Import or export device patches …', run: () => askToImport('device-patch') },
+                ],
+              ]}
+            />
+            <Button onClick={clear} disabled={patchable.length === 0}>
+              Clear <Key>Del</Key>
+            </Button>
+            <Button tone="main" onClick={patch} disabled={patchable.length === 0}>
+              Patch from <Key>⏎</Key>
+            </Button>
+          </>
+        )}
       </div>
-      {patchingAt === deviceId && patchable.length > 0 ? (
+      {viewName === 'patch' && patchingAt === deviceId && patchable.length > 0 ? (
         <PatchBar
           plan={basePlan}
           ends={patchable}
@@ -222,7 +292,14 @@ export function PatchStage() {
           }}
         />
       ) : null}
-      {channels.length > 0 && COLUMNS.every((c) => rows[c].length === 0) ? (
+      {viewName === 'work' ? (
+        <WorkListView
+          plan={plan}
+          deviceIds={allDevices ? allIds : [deviceId]}
+          openOnly={openOnly}
+          isPreview={shown.isPreview}
+        />
+      ) : channels.length > 0 && COLUMNS.every((c) => rows[c].length === 0) ? (
         <NothingPasses
           what="channel"
           onShowAll={() => {
@@ -237,10 +314,14 @@ export function PatchStage() {
           deviceId={deviceId}
           rows={rows}
           changed={changed}
+          differing={differing}
           onFold={foldTerminal}
           onPatch={patch}
           onClear={clear}
         />
+      )}
+      {sending === null ? null : (
+        <SendPatchDialog planId={planId} plan={basePlan} deviceIds={sending} onClose={() => setSending(null)} />
       )}
       {substituting === null ? null : (
         <SubstituteDialog
@@ -256,6 +337,12 @@ export function PatchStage() {
     </StageLayout>
   );
 }
+
+/** Devices that can be patched, those that are not there among them: sending says why it leaves them. */
+const devicesInField = (plan: Plan): string[] =>
+  devicesToPatch(plan)
+    .filter(({ model }) => terminalsOf(model).some((t) => t.patchFrom.length > 0))
+    .map(({ device }) => device.id);
 
 /** The channels of a device that are fed otherwise in one plan than in the other. */
 function changedKeys(before: Plan | null, after: Plan | null, deviceId: string): ReadonlySet<string> {
@@ -277,11 +364,13 @@ function Overview({
   view,
   deviceId,
   channels,
+  inField,
 }: {
   plan: Plan;
   view: View;
   deviceId: string;
   channels: readonly PatchChannel[];
+  inField: ReactNode;
 }) {
   const findings = view.findings.filter((f) => f.area === 'patch');
   const here = findings.filter((f) => f.deviceIds.includes(deviceId));
@@ -301,6 +390,7 @@ function Overview({
         ].join(', ')}
         . Select a channel to see what feeds it and to follow its signal.
       </p>
+      {inField}
       <SubstitutionList plan={plan} />
       <CoherenceList plan={plan} view={view} />
       <PanelHeading>Findings here</PanelHeading>

@@ -4,11 +4,14 @@ import type {
   BatchAnswer,
   HistoryDetail,
   HistoryPage,
+  LanesReport,
   PlanOverview,
   SendNews,
   UndoAnswer,
 } from '@/server/messages';
 import type { SendPreview } from '@/server/send-lanes';
+import type { PatchPreview } from '@/server/send-patches';
+import type { PatchReport } from '@/field/send-patches';
 import type { Moment } from '@/field/moment';
 import type { ChannelRef } from '@/field/send-plan';
 import type { PlanSummary } from '@/store/plan-store';
@@ -74,22 +77,30 @@ async function problemOf(response: Response): Promise<ApiProblem> {
   );
 }
 
-export type SendAnswer = Extract<SendNews, { kind: 'ended' }>['report'];
+export type SendAnswer = LanesReport;
+
+export interface SendBody {
+  readonly channels: readonly ChannelRef[];
+  readonly author: Author;
+  readonly start: boolean;
+  readonly isRetry: boolean;
+  readonly id: string;
+  readonly inMs?: number;
+  readonly momentBy?: Moment['by'];
+}
+
+export interface SendPatchesBody {
+  readonly deviceIds: readonly string[];
+  readonly isRetry: boolean;
+  readonly id: string;
+}
 
 /** Sends, and tells each step of each device as it goes. Resolves with what became of it. */
-async function sendTelling(
-  planId: string,
-  body: {
-    readonly channels: readonly ChannelRef[];
-    readonly author: Author;
-    readonly start: boolean;
-    readonly isRetry: boolean;
-    readonly id: string;
-    readonly inMs?: number;
-    readonly momentBy?: Moment['by'];
-  },
-  tell: (news: SendNews) => void,
-): Promise<SendAnswer> {
+async function sendTelling<Report>(
+  path: string,
+  body: unknown,
+  tell: (news: SendNews<Report>) => void,
+): Promise<Report> {
   const lost = () =>
     new ApiProblem(
       0,
@@ -98,7 +109,7 @@ async function sendTelling(
       null,
       null,
     );
-  const response = await fetch(`/api/plans/${planId}/send`, {
+  const response = await fetch(`/api/plans${path}`, {
     method: 'POST',
     headers: { 'content-type': 'application/json', accept: 'application/x-ndjson' },
     body: JSON.stringify(body),
@@ -118,7 +129,7 @@ async function sendTelling(
     const lines = text.split('\n');
     text = lines.pop() ?? '';
     for (const line of lines) {
-      const news = JSON.parse(line) as SendNews;
+      const news = JSON.parse(line) as SendNews<Report>;
       if (news.kind === 'ended') return news.report;
       if (news.kind === 'refused') throw new ApiProblem(409, news.code, news.message, news.field, null);
       tell(news);
@@ -154,7 +165,12 @@ export const api = {
     }),
   previewSend: (id: string, channels: readonly ChannelRef[]) =>
     call<SendPreview>('POST', `/${id}/send/preview`, { channels }),
-  send: sendTelling,
+  send: (id: string, body: SendBody, tell: (news: SendNews<SendAnswer>) => void) =>
+    sendTelling(`/${id}/send`, body, tell),
+  previewPatches: (id: string, deviceIds: readonly string[]) =>
+    call<PatchPreview>('POST', `/${id}/send-patches/preview`, { deviceIds }),
+  sendPatches: (id: string, body: SendPatchesBody, tell: (news: SendNews<PatchReport>) => void) =>
+    sendTelling(`/${id}/send-patches`, body, tell),
   stopSending: (id: string, sendId: string) =>
     call<{ isStopping: boolean }>('POST', `/${id}/send/stop`, { id: sendId }),
   readAnew: (id: string, deviceId?: string) =>

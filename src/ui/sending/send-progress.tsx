@@ -17,7 +17,7 @@ export interface Going {
 
 export const NOT_BEGUN: Going = { isWaiting: false, deviceIds: [], byDevice: new Map() };
 
-export function withNews(going: Going, news: SendNews): Going {
+export function withNews(going: Going, news: SendNews<unknown>): Going {
   if (news.kind === 'waiting') return { ...going, isWaiting: true };
   if (news.kind === 'begun') return { ...going, isWaiting: false, deviceIds: news.deviceIds };
   if (news.kind !== 'progress') return going;
