@@ -175,6 +175,21 @@ describe('whatever comes from outside is answered, never thrown at', () => {
     );
   });
 
+  test('a list whose items cannot be compared by what they call themselves', () => {
+    const file = JSON.parse(planText) as { models: { terminals: object[] }[] };
+    const at = file.models.findIndex((m) => m.terminals.length > 0);
+    for (const formats of [
+      [{}, { toString: '' }],
+      [{ valueOf: 1 }, { valueOf: 2 }],
+    ]) {
+      const models = file.models.map((m, n) =>
+        n === at ? { ...m, terminals: m.terminals.map((t) => ({ ...t, formats })) } : m,
+      );
+      const read = readPlanFile(JSON.stringify({ ...file, models }));
+      expect(!read.ok && read.problems[0]?.at).toContain(`/models/${at}/terminals/0/formats`);
+    }
+  });
+
   test('a datagram whose SDP has an attribute that is a number', () => {
     const packet = writeSap(
       { kind: 'announce', messageIdHash: 1, payload: SDP.replace('a=mid:A', 'a=5').replace('a=mediaclk', 'a=x') },

@@ -17,7 +17,18 @@ function checkOf(shape: object, isThorough = false): ValidateFunction {
   const known = isThorough ? thoroughChecks : checks;
   let check = known.get(shape);
   if (check === undefined) {
-    check = new Ajv({ useDefaults: true, allowUnionTypes: true, allErrors: isThorough }).compile(shape);
+    const ajv = new Ajv({ useDefaults: true, allowUnionTypes: true, allErrors: isThorough });
+    // As the validator compares items it throws at an object with a field called `toString` or `valueOf`.
+    ajv.removeKeyword('uniqueItems');
+    ajv.addKeyword({
+      keyword: 'uniqueItems',
+      type: 'array',
+      schemaType: 'boolean',
+      error: { message: 'must NOT have duplicate items' },
+      validate: (isWanted: boolean, items: readonly unknown[]) =>
+        !isWanted || new Set(items.map((i) => JSON.stringify(i))).size === items.length,
+    });
+    check = ajv.compile(shape);
     known.set(shape, check);
   }
   return check;
