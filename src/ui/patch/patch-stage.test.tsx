@@ -182,3 +182,51 @@ test('a plan without devices says what the stage is for', async () => {
   await show('', 'empty');
   expect(await screen.findByRole('link', { name: 'Add the first devices' })).toBeTruthy();
 });
+
+test('a feed with few places: sources folded until they fit, one moved by hand, what is lost is said, and it is put', async () => {
+  const page = await show(`device=${console}`);
+  await within(await screen.findByRole('treegrid', { name: 'Strips and buses' })).findByText('Tide bell');
+  await page.user.click(screen.getByRole('button', { name: 'More …' }));
+  await page.user.click(await screen.findByRole('menuitem', { name: 'Feed with few places …' }));
+  const dialog = within(await screen.findByRole('dialog'));
+  expect(dialog.getByText(/^Which device hears the feed\?/)).toBeTruthy();
+  await page.user.type(dialog.getByRole('combobox', { name: 'Feed' }), 'Picture embedder{Enter}');
+  await replaceText(page, dialog.getByRole('textbox', { name: 'Places' }), '3');
+  // The buses that it hears today are seen as what they fold.
+  const places = dialog.getByRole('list', { name: 'Places' });
+  await waitFor(() => expect(within(places).getAllByRole('listitem')).toHaveLength(3));
+  await page.user.click(dialog.getByRole('button', { name: /^Fold like names/ }));
+  expect((await dialog.findByRole('status')).textContent).toMatch(/folded into \d+ buse?s?, none left out/);
+  await page.user.selectOptions(dialog.getByRole('combobox', { name: 'Place of Presenter desk' }), 'left out');
+  await page.user.selectOptions(dialog.getByRole('combobox', { name: 'Place of Tide bell' }), 'place 1');
+  await page.user.selectOptions(dialog.getByRole('combobox', { name: 'Place of Hydrophone near' }), 'place 1');
+  expect(within(places).getByText(/Tide bell \+ Hydrophone near/)).toBeTruthy();
+  expect(dialog.getByRole('status').textContent).toMatch(
+    /^56 sources: 0 alone, 55 folded into 2 buses, 1 left out \(Presenter desk\)/,
+  );
+  await page.user.click(dialog.getByRole('button', { name: 'Preview' }));
+  await page.user.click(await screen.findByRole('button', { name: /^Apply/ }));
+  await waitFor(() => {
+    const lane = page.saved().subscriptions.get('picture-embedder')!.get(1)!;
+    const sends = [...page.saved().busSends.get(console)!.values()].filter((s) => s.channel === lane.senderChannel);
+    expect(sends.map((s) => s.fromChannel).sort()).toEqual([1, 2]);
+  });
+});
+
+test('the work list: an entry is ticked off and opened again, open ones alone are shown, of all devices on one list', async () => {
+  const page = await show(`device=${console}&view=work`);
+  const list = await screen.findByRole('region', { name: 'Work list' });
+  const entry = () => within(list).getByRole('checkbox', { name: /^Monitor 1: from Bus 73/ }) as HTMLInputElement;
+  await page.user.click(entry());
+  await waitFor(() => expect(page.saved().ticks.get(console)?.get('patch/monitor/1')?.by).toMatch(/^Engineer/));
+  await waitFor(() => expect(entry().checked).toBe(true));
+  await page.user.click(screen.getByLabelText('open only'));
+  await waitFor(() => expect(within(list).queryByRole('checkbox', { name: /^Monitor 1/ })).toBeNull());
+  await page.user.click(screen.getByLabelText('open only'));
+  await page.user.click(entry());
+  await waitFor(() => expect(page.saved().ticks.get(console)?.size ?? 0).toBe(0));
+  await page.user.click(screen.getByLabelText('all devices'));
+  expect(await within(list).findByRole('heading', { name: /^Wave stage box/ })).toBeTruthy();
+  // Without a device that tells of its patch all of it is by hand.
+  expect(within(list).getAllByRole('checkbox').length).toBeGreaterThan(100);
+});

@@ -1,15 +1,14 @@
 'use client';
 
-import Link from 'next/link';
 import { parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
-import { useDeferredValue, useEffect, useMemo, useState, type ReactNode } from 'react';
+import { useDeferredValue, useEffect, useMemo, useState } from 'react';
+import { mixerOf } from '@/core/edits/few-places';
 import { clearPatch } from '@/core/edits/fill-patch';
 import { modelOf, type Plan } from '@/core/plan/plan';
 import type { SignalEnd } from '@/core/signal/signal-end';
 import { terminalsOf } from '@/core/signal/terminals';
-import { FindingList } from '@/ui/frame/finding-list';
 import { StageLayout } from '@/ui/frame/stage-layout';
-import { Button, CheckField, Key, PanelHeading, TextField } from '@/ui/parts/controls';
+import { Button, CheckField, Key, TextField } from '@/ui/parts/controls';
 import { askToImport } from '@/ui/import/asked';
 import { ActionMenu } from '@/ui/parts/menu';
 import { NothingPasses } from '@/ui/parts/nothing-passes';
@@ -18,19 +17,20 @@ import { count } from '@/ui/parts/units';
 import { deviceName } from '@/ui/parts/words';
 import { commitWithUndo } from '@/ui/session/actions';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
-import { usePlan, type View } from '@/ui/session/plan-store';
+import { usePlan } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
 import { ViewTabs } from '@/ui/parts/view-tabs';
 import type { PatchChannel } from '@/workers/patch-view';
-import { CoherenceList } from './alignment';
 import { ChannelPanel } from './channel-panel';
+import { FewPlacesDialog } from './few-places-dialog';
+import { EmptyPatch, PatchOverview } from './patch-overview';
 import { InFieldSection, usePatchInField } from './in-field';
 import { endsWords, PatchBar } from './patch-bar';
 import { PatchColumns } from './patch-columns';
 import { COLUMNS, endOfKey, keyOf, rowsOf } from './patch-rows';
 import { SendPatchDialog } from './send-patch-dialog';
 import { WorkListView } from './work-list-view';
-import { SubstituteDialog, SubstitutionList } from './substitutions';
+import { SubstituteDialog } from './substitutions';
 import { clearPatchSelection, foldTerminal, selectChannel, usePatchSelection } from './selection';
 
 const NO_CHANNELS: readonly PatchChannel[] = [];
@@ -65,6 +65,7 @@ export function PatchStage() {
   const [openOnly, setOpenOnly] = useQueryState('open', parseAsBoolean.withDefault(false));
   const [onlyInUse, setOnlyInUse] = useQueryState('used', parseAsBoolean.withDefault(false));
   const [substituting, setSubstituting] = useState<readonly SignalEnd[] | null>(null);
+  const [folding, setFolding] = useState<readonly SignalEnd[] | null>(null);
   const [patchingAt, setPatchingAt] = useState<string | null>(null);
   const [sending, setSending] = useState<readonly string[] | null>(null);
   const { keys, cursor, folded } = usePatchSelection();
@@ -172,7 +173,7 @@ export function PatchStage() {
             onOpen={open}
           />
         ) : (
-          <Overview
+          <PatchOverview
             plan={plan}
             view={shown.view}
             deviceId={deviceId}
@@ -264,7 +265,18 @@ export function PatchStage() {
                   },
                   { words: 'Send the patches of all devices …', run: () => setSending(devicesInField(basePlan)) },
                 ],
-                [{ words: 'Substitute …', isPossible: patchable.length > 0, run: () => setSubstituting(patchable) }],
+                [
+                  {
+                    words: 'Substitute …',
+                    isPossible: patchable.length > 0,
+                    run: () => setSubstituting(patchable),
+                  },
+                  {
+                    words: 'Feed with few places …',
+                    isPossible: mixerOf(basePlan, deviceId) !== null,
+                    run: () => setFolding(ends),
+                  },
+                ],
                 [
                   { words: 'Import or export the input list …', run: () => askToImport('socket-list') },
                   { words: 'Import or export device patches …', run: () => askToImport('device-patch') },
@@ -323,6 +335,15 @@ export function PatchStage() {
       {sending === null ? null : (
         <SendPatchDialog planId={planId} plan={basePlan} deviceIds={sending} onClose={() => setSending(null)} />
       )}
+      {folding === null ? null : (
+        <FewPlacesDialog
+          plan={basePlan}
+          mixerId={deviceId}
+          chosen={folding}
+          channels={channels}
+          onClose={() => setFolding(null)}
+        />
+      )}
       {substituting === null ? null : (
         <SubstituteDialog
           plan={basePlan}
@@ -357,72 +378,4 @@ function changedKeys(before: Plan | null, after: Plan | null, deviceId: string):
     }
   }
   return changed;
-}
-
-function Overview({
-  plan,
-  view,
-  deviceId,
-  channels,
-  inField,
-}: {
-  plan: Plan;
-  view: View;
-  deviceId: string;
-  channels: readonly PatchChannel[];
-  inField: ReactNode;
-}) {
-  const findings = view.findings.filter((f) => f.area === 'patch');
-  const here = findings.filter((f) => f.deviceIds.includes(deviceId));
-  const others = findings.filter((f) => !f.deviceIds.includes(deviceId));
-  const plugged = plan.pluggedIn.get(deviceId)?.size ?? 0;
-  const patched = plan.patches.get(deviceId)?.size ?? 0;
-  const sends = plan.busSends.get(deviceId)?.size ?? 0;
-  return (
-    <>
-      <h2 className="pr-7 text-[14px] font-semibold">{deviceName(plan, deviceId)}</h2>
-      <p className="text-dim">
-        {[
-          count(channels.length, 'channel'),
-          `${plugged} plugged in`,
-          ...(patched > 0 ? [count(patched, 'channel') + ' patched'] : []),
-          ...(sends > 0 ? [count(sends, 'send')] : []),
-        ].join(', ')}
-        . Select a channel to see what feeds it and to follow its signal.
-      </p>
-      {inField}
-      <SubstitutionList plan={plan} />
-      <CoherenceList plan={plan} view={view} />
-      <PanelHeading>Findings here</PanelHeading>
-      {here.length === 0 ? (
-        <p className="text-dim">Nothing: no loop, no dead end, and every level fits.</p>
-      ) : (
-        <FindingList findings={here} plan={plan} />
-      )}
-      {others.length === 0 ? null : (
-        <>
-          <PanelHeading>Findings elsewhere</PanelHeading>
-          <FindingList findings={others} plan={plan} />
-        </>
-      )}
-    </>
-  );
-}
-
-function EmptyPatch({ planId }: { planId: string }) {
-  return (
-    <div className="max-w-[520px] p-8">
-      <h2 className="text-[16px] font-semibold">Device patch: from the microphone socket to the loudspeaker</h2>
-      <p className="mt-2 text-dim">
-        Here you say what is plugged into each socket, how the inputs of a device are led to its outputs, and follow one
-        signal from end to end. There is no device with channels yet, so begin with the gear.
-      </p>
-      <Link
-        href={`/plans/${planId}/gear?add=1`}
-        className="mt-4 inline-flex h-7 items-center rounded border border-jade bg-jade px-2.5 font-medium text-on-jade focus-visible:outline-2 focus-visible:outline-offset-1 focus-visible:outline-jade"
-      >
-        Add the first devices
-      </Link>
-    </div>
-  );
 }

@@ -1,0 +1,81 @@
+import Link from 'next/link';
+import type { ReactNode } from 'react';
+import type { Plan } from '@/core/plan/plan';
+import { FindingList } from '@/ui/frame/finding-list';
+import { PanelHeading } from '@/ui/parts/controls';
+import { count } from '@/ui/parts/units';
+import { deviceName } from '@/ui/parts/words';
+import type { View } from '@/ui/session/plan-store';
+import type { PatchChannel } from '@/workers/patch-view';
+import { CoherenceList } from './alignment';
+import { SubstitutionList } from './substitutions';
+
+/** What there is to say of a device as long as no channel of it is selected. */
+export function PatchOverview({
+  plan,
+  view,
+  deviceId,
+  channels,
+  inField,
+}: {
+  plan: Plan;
+  view: View;
+  deviceId: string;
+  channels: readonly PatchChannel[];
+  inField: ReactNode;
+}) {
+  const findings = view.findings.filter((f) => f.area === 'patch');
+  const here = findings.filter((f) => f.deviceIds.includes(deviceId));
+  const others = findings.filter((f) => !f.deviceIds.includes(deviceId));
+  const plugged = plan.pluggedIn.get(deviceId)?.size ?? 0;
+  const patched = plan.patches.get(deviceId)?.size ?? 0;
+  const sends = plan.busSends.get(deviceId)?.size ?? 0;
+  return (
+    <>
+      <h2 className="pr-7 text-[14px] font-semibold">{deviceName(plan, deviceId)}</h2>
+      <p className="text-dim">
+        {[
+          count(channels.length, 'channel'),
+          `${plugged} plugged in`,
+          ...(patched > 0 ? [count(patched, 'channel') + ' patched'] : []),
+          ...(sends > 0 ? [count(sends, 'send')] : []),
+        ].join(', ')}
+        . Select a channel to see what feeds it and to follow its signal.
+      </p>
+      {inField}
+      <SubstitutionList plan={plan} />
+      <CoherenceList plan={plan} view={view} />
+      <PanelHeading>Findings here</PanelHeading>
+      {here.length === 0 ? (
+        <p className="text-dim">Nothing: no loop, no dead end, and every level fits.</p>
+      ) : (
+        <FindingList findings={here} plan={plan} />
+      )}
+      {others.length === 0 ? null : (
+        <>
+          <PanelHeading>Findings elsewhere</PanelHeading>
+          <FindingList findings={others} plan={plan} />
+        </>
+      )}
+    </>
+  );
+}
+
+/** A plan in which nothing can be patched yet. */
+export function EmptyPatch({ planId }: { planId: string }) {
+  return (
+    <div className="max-w-[520px] p-8">
+      <h2 className="text-[16px] font-semibold">Device patch: from the microphone socket to the loudspeaker</h2>
+      <p className="mt-2 text-dim">
+        Here you say what is plugged into each socket, how the inputs of a device are led to its outputs, and follow one
+        signal from end to end. There is no device with channels yet, so begin with the gear.
+      </p>
+      <Link
+        href={`/plans/${planId}/gear?add=1`}
+        className="mt-4 inline-flex h-7 items-center rounded border border-jade bg-jade px-2.5 font-medium text-on-jade focus-visible:outline-2 focus-visible:outline-offset-1 focus-visible:outline-jade"
+      >
+        Add the first devices
+      </Link>
+    </div>
+  );
+}
