@@ -109,6 +109,19 @@ test('the work list is ticked off by keyboard, opens again when the plan changes
   await expect(changed).not.toBeChecked();
 });
 
+test('the battery of a pack is seen at its strip, and found when it is low', async ({ page, stack }) => {
+  await page.goto(patch(stack, '?device=loft-console&sel=strips:31'));
+  const reckoning = page.getByRole('complementary', { name: 'Reckoning' });
+  const strips = page.getByRole('treegrid', { name: 'Strips and buses' });
+  await expect(strips.getByRole('row', { name: /^31 Presenter 7 battery 14 %/ })).toBeVisible();
+  await expect(reckoning).toContainText('Wave wireless 2, Radio 3 (Presenter 7)');
+  await expect(reckoning).toContainText('−61 dBm');
+  expect(await faults(page)).toEqual([]);
+  await stack.panel('wave-wireless-1', 'battery', { channel: 2, percent: 9 });
+  await page.goto(patch(stack, '?device=wave-wireless-1'));
+  await expect(reckoning.getByRole('link', { name: /Radio 2 \(Presenter 2\): battery at 9 %/ })).toBeVisible();
+});
+
 test('both planted faults are found and mended from their list', async ({ page, stack }) => {
   await page.goto(patch(stack, '?device=tank-reverb'));
   const reckoning = page.getByRole('complementary', { name: 'Reckoning' });

@@ -12,7 +12,11 @@ export interface Stack {
   readonly lanes: string;
   readonly gear: string;
   /** As a hand would: pulls a stand-in's plug, puts it back, slows it down. */
-  panel(id: string, verb: 'plug' | 'unplug' | 'delay' | 'reference' | 'rate' | 'patch', body?: object): Promise<void>;
+  panel(
+    id: string,
+    verb: 'plug' | 'unplug' | 'delay' | 'reference' | 'rate' | 'patch' | 'battery',
+    body?: object,
+  ): Promise<void>;
   /** Switches a stand-in that only announces its streams on or off. */
   announcer(id: string, verb: 'plug' | 'unplug'): Promise<void>;
   /** How a socket of a stand-in switch comes up; as planned again when only the socket is named. */

@@ -62,10 +62,12 @@ const ANNOUNCERS = [
   },
 ];
 
-/** Where the field is not as Skerry Point has it: a cable that came up at 100 Mb/s, an amplifier in another socket, a strip that still has the talkback of the sound check. */
+/** Where the field is not as Skerry Point has it: a cable that came up at 100 Mb/s, an amplifier in another socket, a strip that still has the talkback of the sound
+ * check, and pack 7 that runs low before the evening show. */
 const DEVIATIONS = {
   slowPorts: [{ switchId: 'south-edge-a', port: 'Port 4', bitsPerSecond: 100_000_000 }],
   plugged: [{ deviceId: 'dome-amp-3', interface: 'B', chassisId: 'SK-0008', portId: 'Port 20' }],
+  batteries: [{ deviceId: 'wave-wireless-2', channel: 3, percent: 14 }],
   patched: [
     { deviceId: 'loft-console', terminalId: 'strips', channel: 24, from: { terminalId: 'mic-in', channel: 8 } },
   ],

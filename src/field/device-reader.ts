@@ -1,6 +1,7 @@
 import { readChannelMap as channelMapOf, type ChannelMap } from '../core/formats/is08';
 import { brokenConstraint, readConstraints, type LegConstraints } from '../core/formats/constraints';
 import { readEndState, type EndState } from '../core/formats/is05';
+import { readNumberState, readNumberUnit } from '../core/formats/is07';
 import { rawOf, textOrNull, type Raw } from '../core/formats/raw';
 import { sameValue } from '../core/plan/same-value';
 import { isMulticast, parseAddress } from '../core/network/address';
@@ -151,6 +152,23 @@ export async function readTransportFile(href: string, senderId: string): Promise
 export async function readChannelMap(href: string): Promise<ChannelMap> {
   const [io, active] = await Promise.all([requestJson(`${href}/io`), requestJson(`${href}/map/active`)]);
   return channelMapOf(io.value, active.value, Date.now());
+}
+
+/** A number that a source of events tells, and when it was read. */
+export interface EventReading {
+  readonly value: number;
+  /** Empty: it has none. */
+  readonly unit: string;
+  readonly readAt: number;
+}
+
+/** Reads a source of events (IS-07); null: it tells no number now. */
+export async function readEvent(href: string, sourceId: string): Promise<EventReading | null> {
+  const base = `${href}/sources/${encodeURIComponent(sourceId)}`;
+  const [type, state] = await Promise.all([requestJson(`${base}/type`), requestJson(`${base}/state`)]);
+  const unit = readNumberUnit(type.value);
+  const value = readNumberState(state.value);
+  return unit === null || value === null ? null : { value, unit, readAt: Date.now() };
 }
 
 export type MapAction = Record<string, Record<string, { input: string | null; channel_index: number | null }>>;

@@ -53,6 +53,7 @@ export class FieldResources {
     receivers: new Map<string, EndResource>(),
   };
   private readonly devicesByNode = new Map<string, Set<string>>();
+  private readonly eventsByDevice = new Map<string, Set<string>>();
   private readonly endsByDevice = {
     senders: new Map<string, Set<string>>(),
     receivers: new Map<string, Set<string>>(),
@@ -95,6 +96,10 @@ export class FieldResources {
     return this.raw.devices.keys();
   }
 
+  source(id: string): SourceResource | undefined {
+    return this.raw.sources.get(id);
+  }
+
   end(kind: EndKind, id: string): EndResource | undefined {
     return this.raw[kind].get(id);
   }
@@ -112,6 +117,11 @@ export class FieldResources {
     return (flowId && this.raw.flows.get(flowId)?.sourceId) || null;
   }
 
+  /** The sources of events of a device (IS-07). */
+  eventSourcesOf(deviceId: string): SourceResource[] {
+    return [...(this.eventsByDevice.get(deviceId) ?? [])].flatMap((id) => this.raw.sources.get(id) ?? []);
+  }
+
   /** How many channels the source of a sender has; null: not told. */
   channelsOfSender(senderId: string): number | null {
     return this.raw.sources.get(this.sourceOfSender(senderId) ?? '')?.channels ?? null;
@@ -126,9 +136,12 @@ export class FieldResources {
       case 'nodes':
         this.raw.nodes.set(id, readNode(resource));
         break;
-      case 'sources':
-        this.raw.sources.set(id, readSource(resource));
+      case 'sources': {
+        const source = readSource(resource);
+        this.raw.sources.set(id, source);
+        if (source.eventType !== null) link(this.eventsByDevice, source.deviceId, id);
         break;
+      }
       case 'flows':
         this.raw.flows.set(id, readFlow(resource));
         break;
@@ -160,7 +173,7 @@ export class FieldResources {
     const was = this.raw.devices.get(deviceId);
     if (told === undefined || was === undefined) return false;
     const failed = this.failedHrefs.get(deviceId) ?? new Set();
-    for (const href of [was.connectionHref, was.channelMapHref]) if (href !== null) failed.add(href);
+    for (const href of [was.connectionHref, was.channelMapHref, was.eventsHref]) if (href !== null) failed.add(href);
     const isLeft = [...told.connectionHrefs, ...told.channelMapHrefs].some((h) => !failed.has(h) && this.allows(h));
     if (!isLeft) failed.clear();
     this.failedHrefs.set(deviceId, failed);
@@ -195,12 +208,13 @@ export class FieldResources {
     };
     const connectionHref = first(device.connectionHrefs);
     const channelMapHref = first(device.channelMapHrefs);
+    const eventsHref = first(device.eventsHrefs);
     const refused = [
       ...(connectionHref === null ? device.connectionHrefs : []),
       ...(channelMapHref === null ? device.channelMapHrefs : []),
     ][0];
     const isAllowed = refused === undefined ? {} : { notAllowedHost: hostOf(refused) ?? refused };
-    return { ...device, connectionHref, channelMapHref, ...isAllowed };
+    return { ...device, connectionHref, channelMapHref, eventsHref, ...isAllowed };
   }
 
   /** Forgets a resource. Returns the nodes that it concerned. */
@@ -318,6 +332,7 @@ export class FieldResources {
   private unlink(path: FollowedPath, id: string): void {
     if (path === 'devices') unlink(this.devicesByNode, this.raw.devices.get(id)?.nodeId, id);
     for (const kind of KINDS) if (path === kind) unlink(this.endsByDevice[kind], this.raw[kind].get(id)?.deviceId, id);
+    if (path === 'sources') unlink(this.eventsByDevice, this.raw.sources.get(id)?.deviceId, id);
     if (path === 'senders') unlink(this.sendersByFlow, this.raw.senders.get(id)?.flowId, id);
   }
 }

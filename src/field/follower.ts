@@ -1,5 +1,12 @@
 import type { UsedAdapter } from './adapters';
-import { readChannelMap, readEnd as readConnection, type EndKind, type EndReading } from './device-reader';
+import {
+  readChannelMap,
+  readEnd as readConnection,
+  readEvent,
+  type EndKind,
+  type EndReading,
+  type EventReading,
+} from './device-reader';
 import type { ChannelMap } from '../core/formats/is08';
 import { DeviceAnswers } from './device-answers';
 import { DeviceRequests } from './device-requests';
@@ -9,7 +16,7 @@ import { rawOf, type Raw } from '../core/formats/raw';
 import { ReachableHosts } from './reachable-hosts';
 import { RegistryClient } from './registry-client';
 import type { FieldSource, MakeSource, SourceEvents } from './sources';
-import type { FollowedPath } from '../core/formats/is04';
+import type { FollowedPath, SourceResource } from '../core/formats/is04';
 import { Pulse, reachByTcp } from './pulse';
 import { FieldResources, type FieldNode } from './field-resources';
 
@@ -25,6 +32,9 @@ export interface FieldSnapshot {
   readonly channelsOfSender: (senderId: string) => number | null;
   readonly readings: ReadonlyMap<string, EndReading>;
   readonly channelMaps: ReadonlyMap<string, ChannelMap>;
+  /** The sources of events of a device, and by source what each told last. */
+  readonly eventSourcesOf: (deviceId: string) => readonly SourceResource[];
+  readonly events: ReadonlyMap<string, EventReading>;
   /** How long it takes at most until a device that stops answering is noticed, in ms. */
   readonly noticedWithinMs: number;
   /** After so long without an answer it is not known any more what a device does, in ms. */
@@ -58,6 +68,8 @@ const ASK_TICK_MS = 250;
 const TURNS_UNTIL_NOT_KNOWN = 2;
 /** How long an answer is waited for. */
 const ANSWER_MS = 3_000;
+/** So many sources of events of one device are read. */
+const EVENT_SOURCES_MAX = 256;
 
 /**
  * Keeps a picture of the field: which nodes are there, what their senders and receivers do, how their channels are mapped.
@@ -67,6 +79,7 @@ export class FieldFollower {
   private readonly registered: FieldResources;
   private readonly readings = new Map<string, EndReading>();
   private readonly channelMaps = new Map<string, ChannelMap>();
+  private readonly events = new Map<string, EventReading>();
   private readonly client: FieldSource;
   private readonly answers = new DeviceAnswers(
     () => TURNS_UNTIL_NOT_KNOWN * this.askEveryMs,
@@ -233,6 +246,7 @@ export class FieldFollower {
   readDeviceAnew(deviceId: string): void {
     this.queueEnds(deviceId);
     this.queueMap(deviceId);
+    this.queueEvents(deviceId);
   }
 
   snapshot(): FieldSnapshot {
@@ -246,6 +260,8 @@ export class FieldFollower {
       channelsOfSender: (senderId) => this.registered.channelsOfSender(senderId),
       readings: this.readings,
       channelMaps: this.channelMaps,
+      eventSourcesOf: (deviceId) => this.registered.eventSourcesOf(deviceId),
+      events: this.events,
       failures: this.requests.failures,
       answeredAt: this.answers.answeredAt,
       toldOf: this.toldOf,
@@ -297,6 +313,7 @@ export class FieldFollower {
       if (path === 'nodes') this.pulse.forget(id);
       if (path === 'nodes' || path === 'devices') this.outdatePulse();
       if (path === 'senders' || path === 'receivers') this.readings.delete(id);
+      if (path === 'sources') this.events.delete(id);
       if (path === 'devices') {
         this.channelMaps.delete(id);
         this.requests.failures.delete(id);
@@ -321,6 +338,8 @@ export class FieldFollower {
       const before = path === 'nodes' ? kept.node(id) : undefined;
       if (path === 'nodes' && before === undefined) this.outdatePulse();
       this.announce(kept.put(path, id, post));
+      const source = path === 'sources' ? kept.source(id) : undefined;
+      if (source?.eventType != null && !this.events.has(id)) this.queueEvents(source.deviceId);
       // A node that moved leaves its old address: where it still answers there, two nodes have one id.
       if (before !== undefined && before.href !== kept.node(id)?.href) void this.askWhoIsAt(id, before.href);
     }
@@ -372,6 +391,7 @@ export class FieldFollower {
       if (turn.dueAt > now) continue;
       if ((left -= 1) < 0) return;
       turn.dueAt = now + this.askEveryMs;
+      this.queueEvents(deviceId);
       const ends = (['senders', 'receivers'] as const).flatMap((kind) =>
         [...this.registered.endIds(kind, deviceId)].map((id) => [kind, id] as const),
       );
@@ -406,6 +426,20 @@ export class FieldFollower {
     this.requests.queue(deviceId, 'map', async () => {
       const map = await readChannelMap(href);
       if (this.registered.device(deviceId) !== undefined) this.channelMaps.set(deviceId, map);
+    });
+  }
+
+  /** What its sources of events tell, one after the other. */
+  private queueEvents(deviceId: string): void {
+    const href = this.registered.device(deviceId)?.eventsHref;
+    const sources = this.registered.eventSourcesOf(deviceId).slice(0, EVENT_SOURCES_MAX);
+    if (!href || sources.length === 0) return;
+    this.requests.queue(deviceId, 'events', async () => {
+      for (const { id } of sources) {
+        const reading = await readEvent(href, id);
+        if (reading === null) this.events.delete(id);
+        else if (this.registered.eventSourcesOf(deviceId).some((s) => s.id === id)) this.events.set(id, reading);
+      }
     });
   }
 

@@ -45,6 +45,8 @@ export interface StandinSpec {
   readonly isAlwaysFed?: boolean;
   /** Its inside, where it lets it be patched; not there: its network channels alone are in its channel map. */
   readonly inside?: StandinInside | null;
+  /** The radio channels that it tells battery and radio level of; not there: it has none. */
+  readonly radio?: { readonly name: string; readonly channels: number } | null;
   /** The serial of the stand-in in whose node it is a second device: a card of a frame. It registers no node of its own. */
   readonly frameSerial?: string;
 }
@@ -120,6 +122,7 @@ export function fleetOfPlan(file: PlanFile): StandinSpec[] {
       sendOrder: model.sendOrder ?? null,
       receiveOrder: model.receiveOrder ?? null,
       inside: insideOf(plan, device.id),
+      radio: model.terminals.find((t) => t.kind === 'radio') ?? null,
     });
   }
   return specs;

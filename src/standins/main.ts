@@ -52,6 +52,8 @@ interface Settings {
       readonly channel: number;
       readonly from: StandinPatched | null;
     }[];
+    /** Packs with little left, in per cent. */
+    readonly batteries?: readonly { readonly deviceId: string; readonly channel: number; readonly percent: number }[];
   };
 }
 
@@ -119,6 +121,11 @@ for (const spec of [...fleet, ...(settings.strangers ?? [])]) {
 for (const { deviceId, terminalId, channel, from } of settings.deviations?.patched ?? []) {
   if (memories[deviceId] === undefined && nodes.get(deviceId)?.repatch(terminalId, channel, from) === false)
     throw new Error(`${deviceId} cannot be patched so: ${terminalId} ${channel}`);
+}
+
+for (const { deviceId, channel, percent } of settings.deviations?.batteries ?? []) {
+  if (nodes.get(deviceId)?.tell(channel, 'battery', percent) === false)
+    throw new Error(`${deviceId} has no radio channel ${channel}`);
 }
 
 const announcers = new Map(

@@ -5,6 +5,7 @@ import type { RateHz } from '../core/streams/format';
 import { isMulticast, parseAddress } from '../core/network/address';
 import { ChannelMappingApi, type ActiveMap, type MapEntry, type MapInput, type MapOutput } from './channel-mapping';
 import { ConnectionApi, idleConnection, type Connection, type Constraint } from './connection';
+import { eventRoutes, eventsOf, hasEvents, usualValue, type StandinEvent } from './events';
 import type { StandinInside, StandinPatched, StandinSpec } from './fleet';
 import {
   close,
@@ -75,6 +76,7 @@ export class StandinNode {
   private readonly mapInputs = new Map<string, MapInput>();
   private readonly mapOutputs = new Map<string, MapOutput>();
   private map: ActiveMap = {};
+  private readonly told = new Map<string, number>();
   private mapActivation: { mode: string | null; requested_time: string | null; activation_time: string | null } = {
     mode: null,
     requested_time: null,
@@ -251,7 +253,9 @@ export class StandinNode {
     this.isPlugged = true;
     this.fault = null;
     const mapping = hasChannelMap(this.spec) ? this.mappingApi.routes() : [];
-    const own = [...this.nodeRoutes(), ...this.connectionApi.routes(), ...mapping];
+    const valueOf = (event: StandinEvent) => this.told.get(event.label) ?? usualValue(event);
+    const events = eventRoutes(this.spec, this.ids, valueOf);
+    const own = [...this.nodeRoutes(), ...this.connectionApi.routes(), ...mapping, ...events];
     const routes = own.map((r) => ({ ...r, handle: (request: Request) => this.inManner(r, request) }));
     for (const { address } of this.spec.interfaces) {
       const server = httpServer({ routes: () => routes, before: () => this.wait() });
@@ -383,6 +387,14 @@ export class StandinNode {
     };
   }
 
+  /** What a pack tells from now on. False where it has no such radio channel. */
+  tell(channel: number, kind: StandinEvent['kind'], value: number): boolean {
+    const event = eventsOf(this.spec).find((e) => e.channel === channel && e.kind === kind);
+    if (event === undefined || value < event.min || value > event.max) return false;
+    this.told.set(event.label, value);
+    return true;
+  }
+
   /** As when someone patches a channel of a terminal at the device itself; null: from nothing. False where it does not let it. */
   repatch(terminalId: string, channel: number, from: StandinPatched | null): boolean {
     const entry = {
@@ -433,7 +445,12 @@ export class StandinNode {
     return [
       route('GET', '/', () => json(['x-nmos/'])),
       route('GET', '/x-nmos', () =>
-        json(['node/', 'connection/', ...(hasChannelMap(this.spec) ? ['channelmapping/'] : [])]),
+        json([
+          'node/',
+          'connection/',
+          ...(hasChannelMap(this.spec) ? ['channelmapping/'] : []),
+          ...(hasEvents(this.spec) ? ['events/'] : []),
+        ]),
       ),
       route('GET', '/x-nmos/node', () => json(['v1.3/'])),
       route('GET', api, () => json(['self/', 'devices/', 'sources/', 'flows/', 'senders/', 'receivers/'])),

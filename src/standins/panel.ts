@@ -75,6 +75,15 @@ export function panelServer(
       }
       return act(r.params[0], () => undefined);
     }),
+    // The battery of a pack, in per cent.
+    route('POST', '/standins/([^/]+)/battery', (r) => {
+      const { channel, percent } = (r.body ?? {}) as { channel?: unknown; percent?: unknown };
+      if (typeof channel !== 'number' || typeof percent !== 'number')
+        return problem(400, 'channel or percent is missing');
+      if (nodes.get(r.params[0] as string)?.tell(channel, 'battery', percent) === false)
+        return problem(400, 'there is no such radio channel, or percent is not from 0 to 100');
+      return act(r.params[0], () => undefined);
+    }),
     // A channel of a terminal patched at the device itself; without `from` it is fed by nothing.
     route('POST', '/standins/([^/]+)/patch', (r) => {
       const { terminalId, channel, from } = (r.body ?? {}) as {

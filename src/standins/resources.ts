@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { RateHz } from '../core/streams/format';
 import type { Connection } from './connection';
+import { eventsOf, hasEvents } from './events';
 import type { StandinSpec } from './fleet';
 import type { Resource, ResourceType } from '../registry/registry';
 
@@ -18,6 +19,9 @@ export interface NodeIds {
   readonly receiver: (n: number) => string;
   readonly source: (n: number) => string;
   readonly flow: (n: number) => string;
+  /** By the name of what it tells. */
+  readonly eventSource: (label: string) => string;
+  readonly eventFlow: (label: string) => string;
 }
 
 export function idsOf(serial: string): NodeIds {
@@ -32,6 +36,8 @@ export function idsOf(serial: string): NodeIds {
     receiver: numbered('receiver'),
     source: numbered('source'),
     flow: numbered('flow'),
+    eventSource: (label) => idFrom(serial, 'event-source', label),
+    eventFlow: (label) => idFrom(serial, 'event-flow', label),
   };
 }
 
@@ -124,10 +130,22 @@ export function resourcesOf(state: NodeState): [ResourceType, Resource][] {
                 },
               ]
             : []),
+          ...(hasEvents(spec)
+            ? [{ type: 'urn:x-nmos:control:events/v1.0', href: `http://${address}:${port}/x-nmos/events/v1.0/` }]
+            : []),
         ]),
       },
     ],
   ];
+  for (const { label, eventType } of eventsOf(spec)) {
+    const event = { device_id: ids.device, parents: [], format: 'urn:x-nmos:format:data', event_type: eventType };
+    const [sourceId, flowId] = [ids.eventSource(label), ids.eventFlow(label)];
+    resources.push(['source', { ...common(sourceId, label), ...event, caps: {}, clock_name: null }]);
+    resources.push([
+      'flow',
+      { ...common(flowId, label), ...event, source_id: sourceId, media_type: 'application/json' },
+    ]);
+  }
   for (const n of senders) {
     const sourceId = ids.source(n);
     const flowId = ids.flow(n);

@@ -22,6 +22,8 @@ export interface PatchChannel {
   readonly feeds: number;
   readonly isFed: boolean;
   readonly isHeard: boolean;
+  /** The radio channel whose sound it is, however that travels; null: none, or a mix. */
+  readonly radio: SignalEnd | null;
   readonly misfits: readonly LevelMisfit[];
   readonly levelDbu: number | null;
   readonly levelDbfs: number | null;
@@ -56,6 +58,7 @@ export function patchView({ plan, signal, signalFlow }: Reckoning, deviceId: str
         feeds: fedBy(signal, first + node).length,
         isFed: flow.isFed[node] === 1,
         isHeard: flow.isHeard[node] === 1,
+        radio: radioBehind(signal, first + node),
         misfits: channelMisfits(plan, end),
         levelDbu: dbu,
         levelDbfs: dbfs,
@@ -88,4 +91,19 @@ export function coherenceView({
 }: Reckoning): (GroupDelay & { readonly groupId: string })[] {
   const facts = { ...plan, signal, lanesByReceiver };
   return [...plan.coherenceGroups.values()].map((group) => ({ groupId: group.id, ...groupDelay(facts, group) }));
+}
+
+/** The radio channel that a channel has its sound from, along one way that mixes nothing. */
+function radioBehind(graph: Reckoning['signal'], start: number): SignalEnd | null {
+  const seen = new Set<number>();
+  let node = start;
+  while (!seen.has(node)) {
+    seen.add(node);
+    const { terminal, deviceId, terminalId, channel } = channelAt(graph, node);
+    if (terminal.kind === 'radio') return { deviceId, terminalId, channel };
+    const from = feedersOf(graph, node);
+    if (from.length !== 1) return null;
+    node = from[0] as number;
+  }
+  return null;
 }

@@ -1,6 +1,7 @@
 import type { TimeKeeping } from '../clocks/kept-time';
 import type { ChannelRange, MapLimits } from '../models/models-table';
 import type { FoundPatch } from '../patch/patch-in-field';
+import type { ChannelFigures } from '../signal/telemetry';
 import type { Plan } from '../plan/plan';
 import type { About } from './finding';
 import type { Rule } from './rule';
@@ -55,6 +56,8 @@ export interface FieldFacts extends Plan {
   readonly foundMappings: ReadonlyMap<string, FoundMapping>;
   /** How devices lead their inputs to their outputs. */
   readonly foundPatches: ReadonlyMap<string, FoundPatch>;
+  /** What devices report of single channels. */
+  readonly foundFigures: ReadonlyMap<string, ChannelFigures>;
   readonly foundAt: ReadonlyMap<string, FoundAt>;
   /** By subnet: the adapters of the server that reach its hosts without a router. */
   readonly seenBy: ReadonlyMap<string, readonly string[]>;

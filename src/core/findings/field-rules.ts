@@ -1,5 +1,6 @@
 import { CLOCK_WAYS } from './clock-fixes';
 import { fieldAddressFindings } from './field-addresses';
+import { batteryFindings } from './field-batteries';
 import { fieldClockFindings } from './field-clocks';
 import { fieldRule } from './field-facts';
 import { fieldLinkFindings } from './field-links';
@@ -24,6 +25,12 @@ export const fieldPatchRule = fieldRule({
   finds: waysOf(SIGNAL_WAYS, 'patch-differs'),
   reads: ['devices', 'models', 'patches', 'busSends', 'foundPatches'],
   find: ({ foundPatches, ...plan }) => fieldPatchFindings(plan, foundPatches),
+});
+
+export const batteryRule = fieldRule({
+  finds: waysOf(SIGNAL_WAYS, 'battery-low'),
+  reads: ['devices', 'foundFigures'],
+  find: ({ foundFigures, ...plan }) => batteryFindings(plan, foundFigures),
 });
 
 export const fieldNameRule = fieldRule({

@@ -1,4 +1,5 @@
 import { fieldAddressFindings } from './field-addresses';
+import { batteryFindings } from './field-batteries';
 import { fieldClockFindings } from './field-clocks';
 import type { FieldFacts } from './field-facts';
 import { fieldLinkFindings } from './field-links';
@@ -17,6 +18,7 @@ export function findInField(facts: FieldFacts): readonly Finding[] {
     ...fieldNameFindings(facts, facts.foundNames),
     ...fieldMapFindings(facts, facts.foundMappings),
     ...fieldPatchFindings(facts, facts.foundPatches),
+    ...batteryFindings(facts, facts.foundFigures),
     ...substituteFindings(facts, facts.now),
   ];
 }

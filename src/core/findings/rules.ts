@@ -11,6 +11,7 @@ import {
   fieldMapRule,
   fieldNameRule,
   fieldPatchRule,
+  batteryRule,
   substituteRule,
 } from './field-rules';
 import type { About, Finding } from './finding';
@@ -70,6 +71,7 @@ const FIELD_RULES = {
   fieldNameRule,
   fieldMapRule,
   fieldPatchRule,
+  batteryRule,
   substituteRule,
 } as const;
 

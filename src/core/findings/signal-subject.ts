@@ -66,6 +66,13 @@ export type SignalSubject =
       readonly at: SignalEnd;
       readonly because: BitChange;
     }
+  /** As the device reports it. */
+  | {
+      readonly about: 'battery-low';
+      readonly terminalId: string;
+      readonly channel: number;
+      readonly percent: number;
+    }
   /** A device that is not patched as planned. */
   | { readonly about: 'patch-differs'; readonly differences: readonly PatchDifference[] }
   /** Channels that are fed by a substitute for longer than a day. */

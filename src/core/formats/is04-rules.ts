@@ -94,6 +94,7 @@ const RULES: Readonly<Record<ResourceKind, Readonly<Record<string, Check>>>> = {
     clock_name: orNull(text),
     format: urn('format'),
     channels: maybe(each(fields({ label: text }))),
+    event_type: maybe(matches('a type of events', /^(boolean|string|number|object)(\/[^\s/]+)*$/)),
   },
   flow: {
     ...CORE,
@@ -109,6 +110,7 @@ const RULES: Readonly<Record<ResourceKind, Readonly<Record<string, Check>>>> = {
       }),
     ),
     bit_depth: maybe(is('a whole number', Number.isInteger)),
+    event_type: maybe(matches('a type of events', /^(boolean|string|number|object)(\/[^\s/]+)*$/)),
   },
   sender: {
     ...CORE,
@@ -144,6 +146,10 @@ export function problemsOfResource(kind: ResourceKind, raw: Raw, version: 'v1.2'
     if (kind === 'source' && raw['channels'] === undefined) problems.push('/channels is missing');
     if (kind === 'flow' && raw['sample_rate'] === undefined) problems.push('/sample_rate is missing');
     if (kind === 'flow' && raw['media_type'] === undefined) problems.push('/media_type is missing');
+  }
+  // Events say of what type they are, and travel as JSON.
+  if (raw['event_type'] !== undefined && kind === 'flow' && raw['media_type'] !== 'application/json') {
+    problems.push('/media_type is not application/json');
   }
   return problems;
 }

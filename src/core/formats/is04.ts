@@ -43,17 +43,23 @@ export interface DeviceResource {
   /** Where it is talked to: one of those below, the first that may be asked and answers. */
   readonly connectionHref: string | null;
   readonly channelMapHref: string | null;
-  /** All addresses that it names for connections (IS-05) and for its channel map (IS-08), those of the newest version first. */
+  /** Where its events are read (IS-07). */
+  readonly eventsHref: string | null;
+  /** All addresses that it names for connections (IS-05), for its channel map (IS-08) and for its events, those of the newest version first. */
   readonly connectionHrefs: readonly string[];
   readonly channelMapHrefs: readonly string[];
+  readonly eventsHrefs: readonly string[];
   /** The host that it names for these, where requests may not go there; missing: they may. */
   readonly notAllowedHost?: string;
 }
 export interface SourceResource {
   readonly id: string;
   readonly deviceId: string;
+  readonly label: string;
   /** How many channels it has; null: not told. */
   readonly channels: number | null;
+  /** As `number/battery` (IS-07); null: it is none of events. */
+  readonly eventType: string | null;
 }
 export interface FlowResource {
   readonly id: string;
@@ -149,6 +155,7 @@ function controlHrefs(raw: Raw, type: string): string[] {
 export function readDevice(raw: Raw): DeviceResource {
   const connectionHrefs = controlHrefs(raw, 'urn:x-nmos:control:sr-ctrl');
   const channelMapHrefs = controlHrefs(raw, 'urn:x-nmos:control:cm-ctrl');
+  const eventsHrefs = controlHrefs(raw, 'urn:x-nmos:control:events');
   return {
     id: text(raw['id']),
     version: text(raw['version']),
@@ -156,14 +163,17 @@ export function readDevice(raw: Raw): DeviceResource {
     label: text(raw['label']),
     connectionHref: connectionHrefs[0] ?? null,
     channelMapHref: channelMapHrefs[0] ?? null,
+    eventsHref: eventsHrefs[0] ?? null,
     connectionHrefs,
     channelMapHrefs,
+    eventsHrefs,
   };
 }
 
 export function readSource(raw: Raw): SourceResource {
   const channels = Array.isArray(raw['channels']) ? Math.min(raw['channels'].length, 4096) : null;
-  return { id: text(raw['id']), deviceId: text(raw['device_id']), channels };
+  const eventType = text(raw['event_type']) || null;
+  return { id: text(raw['id']), deviceId: text(raw['device_id']), label: text(raw['label']), channels, eventType };
 }
 
 export function readFlow(raw: Raw): FlowResource {

@@ -3,6 +3,7 @@ import type { FoundClock, NodeInterface } from '../../core/formats/is04';
 import type { MapLimits } from '../../core/models/models-table';
 import type { FoundMapping } from '../../core/findings/field-facts';
 import { adapterFor } from '../adapters';
+import { channelOfSource, type ChannelFigure, type ChannelFigures } from '../../core/signal/telemetry';
 import { foundPatch, type FoundPatch } from '../../core/patch/patch-in-field';
 import { modelOf } from '../../core/plan/plan';
 import { planAddress, type Contest } from '../binding';
@@ -170,6 +171,27 @@ export const devicePatches = topic<FoundPatch>({
     const map = device && facts.field?.channelMaps.get(device.id);
     const model = modelOf(facts.plan, deviceId);
     return (map && model && foundPatch(map, model)) ?? undefined;
+  },
+});
+
+/** What devices tell of single channels: battery, radio level. */
+export const channelFigures = topic<ChannelFigures>({
+  per: 'device',
+  everyMs: DEVICE_MS,
+  ages: { fields: ['readAt'], stepMs: AGE_STEP_MS },
+  read: (deviceId, facts) => {
+    const device = nodeOf(deviceId, facts)?.device;
+    const model = modelOf(facts.plan, deviceId);
+    if (device == null || model === undefined || facts.field === null) return undefined;
+    const figures: Record<string, ChannelFigure[]> = {};
+    for (const { id, label } of facts.field.eventSourcesOf(device.id)) {
+      const reading = facts.field.events.get(id);
+      const of = channelOfSource(model, label);
+      if (of === null || reading === undefined) continue;
+      (figures[`${of.terminalId}/${of.channel}`] ??= []).push({ role: of.role, ...reading });
+    }
+    for (const own of Object.values(figures)) own.sort((a, b) => (a.role < b.role ? -1 : 1));
+    return Object.keys(figures).length === 0 ? undefined : figures;
   },
 });
 

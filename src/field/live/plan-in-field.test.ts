@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { applyCommands } from '../../core/plan/apply-commands';
 import type { Command } from '../../core/plan/commands';
-import type { Plan } from '../../core/plan/plan';
+import { modelOf, type Plan } from '../../core/plan/plan';
 import { PLAIN_SUBNET } from '../../core/network/subnets-table';
 import { PLAIN_LINK } from '../../core/network/links-table';
 import { apply, feed, modelNamed, planOf } from '../../core/plan/test-plan';
@@ -99,6 +99,9 @@ const step = fc.oneof(
   fc.record({ what: fc.constant('add' as const), id }),
   fc.record({ what: fc.constant('link' as const), isThere: fc.boolean() }),
   fc.record({ what: fc.constant('sent' as const), id }),
+  fc.record({ what: fc.constant('patch' as const), id, from: fc.integer({ min: 1, max: 8 }) }),
+  fc.record({ what: fc.constant('tell' as const), id, percent: fc.integer({ min: 0, max: 100 }) }),
+  fc.record({ what: fc.constant('model' as const), lineIn: fc.constantFrom('Line in', 'Aux in') }),
 );
 type Step = typeof step extends fc.Arbitrary<infer S> ? S : never;
 
@@ -215,6 +218,16 @@ function take(world: World, s: Step): void {
           ...PLAIN_LINK,
         },
       });
+    case 'patch':
+      return field.patch(s.id, 3, s.from);
+    case 'tell':
+      return field.tell(s.id, 'Line in 2 battery', s.percent, world.now);
+    case 'model': {
+      const model = modelOf(world.plan, 'amp');
+      if (model === undefined) return;
+      const terminals = model.terminals.map((t) => (t.id === 'line-in' ? { ...t, name: s.lineIn } : t));
+      return world.change({ kind: 'put-model', model: { ...model, terminals } });
+    }
     case 'sent': {
       const put = (reckon(world.plan).streamsBySender.get(s.id) ?? []).map((stream) => {
         const { senderDeviceId, streamNumber, channels, format } = stream;
@@ -262,6 +275,13 @@ const SELDOM: readonly (readonly Step[])[] = [
     { what: 'obey', id: 'amp' },
     { what: 'card', id: 'box', isThere: false },
     { what: 'card', id: 'box', isThere: true },
+  ],
+  [
+    { what: 'patch', id: 'amp', from: 5 },
+    { what: 'tell', id: 'amp', percent: 12 },
+    { what: 'model', lineIn: 'Aux in' },
+    { what: 'model', lineIn: 'Line in' },
+    { what: 'tell', id: 'amp', percent: 80 },
   ],
   [
     { what: 'plug-as', id: 'console', serial: 'B-1' },

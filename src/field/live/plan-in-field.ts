@@ -1,4 +1,4 @@
-import type { Plan } from '../../core/plan/plan';
+import { modelOf, type Plan } from '../../core/plan/plan';
 import type { Reckoning } from '../../core/reckon/reckoning';
 import { NOTHING_ANNOUNCED, type AnnouncedStreams, type AnnouncementState } from '../announcements';
 import { sameValue } from '../../core/plan/same-value';
@@ -78,6 +78,7 @@ export class PlanInField {
     this.markLanes(before, this.reckoning);
     this.markNodes(isFirstLook, before?.plan ?? null);
     this.markRemoved(before?.plan ?? null, this.reckoning.plan);
+    this.markModels(before?.plan ?? null, this.reckoning.plan);
     const announcements = this.markAnnouncements(before?.plan ?? null);
     const switchReadings = this.sources.switchReadings();
     this.markSwitches(switchReadings, before?.plan ?? null);
@@ -172,6 +173,14 @@ export class PlanInField {
     for (const id of before.devices.keys()) {
       if (now.devices.has(id)) continue;
       for (const subject of ['device', 'receiver', 'switch'] as const) this.dirty[subject].add(id);
+    }
+  }
+
+  /** Devices of which other figures of their model count now: what their channels are called, and how many there are. */
+  private markModels(before: Plan | null, now: Plan): void {
+    if (before === null || (before.models === now.models && before.devices === now.devices)) return;
+    for (const id of this.nodeByDevice.keys()) {
+      if (modelOf(before, id) !== modelOf(now, id)) this.dirty.device.add(id);
     }
   }
 

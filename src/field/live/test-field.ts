@@ -23,6 +23,7 @@ export class TestField {
     { name: 'blue', address: '127.72.0.9', network: '127.72.0.0/16', isLoopback: false, isUsed: true },
   ];
   isConnected = true;
+  readonly events = new Map<string, { readonly value: number; readonly unit: string; readonly readAt: number }>();
   private readonly resources = new FieldResources();
   private news = new Set<string>();
   private version = 0;
@@ -41,6 +42,8 @@ export class TestField {
       toldOf: new Map(),
       readings: this.readings,
       channelMaps: this.channelMaps,
+      eventSourcesOf: (deviceId) => this.resources.eventSourcesOf(deviceId),
+      events: this.events,
       failures: this.failures,
       answeredAt: this.answeredAt,
       notKnown: this.notKnown,
@@ -101,6 +104,7 @@ export class TestField {
     this.channelMaps.set(`device-${deviceId}`, {
       inputs: [
         { id: 'own-in', name: null, receiverId: null, channels: 24, limits: null },
+        { id: 'line', name: 'Line in', receiverId: null, channels: 8, limits: null },
         ...numbers.map((n) => ({
           id: `stream-in-${n}`,
           name: null,
@@ -111,12 +115,13 @@ export class TestField {
       ],
       outputs: [
         { id: 'own-out', name: null, sourceId: null, channels: 24, routable: null },
+        { id: 'speaker', name: 'Loudspeaker', sourceId: null, channels: 8, routable: new Set([null, 'line']) },
         ...numbers.map((n) => ({
           id: `stream-out-${n}`,
           name: null,
           sourceId: `${deviceId}-source-${n}`,
           channels: 8,
-          routable: null,
+          routable: new Set([null, 'own-in']),
         })),
       ],
       active: new Map(),
@@ -187,6 +192,22 @@ export class TestField {
     }
     this.channelMaps.set(`device-${deviceId}`, { ...map, active, readAt: at });
     this.concern([node.node.id]);
+  }
+
+  /** Somebody patches an amplifier at its front. */
+  patch(deviceId: string, channel: number, from: number): void {
+    const map = this.channelMaps.get(`device-${deviceId}`);
+    if (map === undefined) return;
+    const fed = new Map(map.active.get('speaker')).set(channel - 1, { input: 'line', index: from - 1 });
+    this.channelMaps.set(`device-${deviceId}`, { ...map, active: new Map([...map.active, ['speaker', fed]]) });
+    this.concern([`node-${deviceId}`]);
+  }
+
+  /** A device has a source of events, which tells a number. */
+  tell(deviceId: string, label: string, value: number, readAt: number): void {
+    const id = `${deviceId}-${label}`;
+    this.events.set(id, { value, unit: '%', readAt });
+    this.put('sources', { id, device_id: `device-${deviceId}`, label, event_type: 'number/battery' });
   }
 
   fail(deviceId: string): void {

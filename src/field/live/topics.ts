@@ -1,4 +1,5 @@
 import {
+  channelFigures,
   clocks,
   contested,
   devices,
@@ -22,6 +23,7 @@ export const TOPICS = {
   clocks,
   channelMappings,
   devicePatches,
+  channelFigures,
   lanes,
   fieldOnly,
   unknown,

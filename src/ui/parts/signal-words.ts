@@ -149,6 +149,8 @@ export function signalTitle(plan: Plan, finding: SignalSubject & { readonly devi
       const offsets = least === most ? '' : `, with link offsets from ${time(least)} to ${time(most)}`;
       return `${name}: the last of them sounds ${time(finding.spreadNs)} after the first${offsets}`;
     }
+    case 'battery-low':
+      return `${endWords(plan, { deviceId, terminalId: finding.terminalId, channel: finding.channel })}: battery at ${Math.round(finding.percent)} %`;
     case 'patch-differs':
       return `${deviceName(plan, deviceId)} is patched otherwise than planned at ${count(finding.differences.length, 'channel')}`;
     case 'substitute-standing': {

@@ -13,6 +13,7 @@ import { ChannelSettingsForm } from './channel-settings';
 import { FedFrom } from './fed-from';
 import { FollowList } from './follow-list';
 import { namesOf } from './patch-rows';
+import { RadioSection } from './radio-figures';
 
 /** One channel of a device: what is plugged in, how it is set, what feeds it, and the way of its sound. */
 export function ChannelPanel({
@@ -58,6 +59,7 @@ export function ChannelPanel({
           channel={channel}
         />
       )}
+      <RadioSection plan={plan} end={end} radio={channel.radio} />
       <FedFrom plan={plan} end={end} terminal={terminal} channel={channel} isPreview={isPreview} onOpen={onOpen} />
       <PanelHeading>Follow the signal</PanelHeading>
       <FollowList
@@ -85,6 +87,7 @@ function isAbout(finding: View['findings'][number], end: SignalEnd): boolean {
     case 'tap-too-late':
       return isEnd(finding.fed);
     case 'analogue-end':
+    case 'battery-low':
     case 'socket-used-twice':
       return isEnd({ ...finding, deviceId: finding.deviceIds[0] ?? '' });
     case 'fed-by-nothing':

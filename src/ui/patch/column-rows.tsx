@@ -1,10 +1,11 @@
-import { ChevronDown, ChevronRight } from 'lucide-react';
+import { BatteryLow, ChevronDown, ChevronRight } from 'lucide-react';
 import type { Plan } from '@/core/plan/plan';
 import { settingsAt } from '@/core/signal/levels';
 import { signedDb, TAP_WORDS, terminalChannel } from '@/ui/parts/signal-words';
 import { count } from '@/ui/parts/units';
 import { deviceName } from '@/ui/parts/words';
 import { namesOf, type Row } from './patch-rows';
+import { lowBattery, useRadioFigures } from './radio-figures';
 
 /** Where a row stands within its column, in pixels. */
 export type Place = { readonly top: number; readonly height: number };
@@ -92,6 +93,7 @@ export function ChannelRow({
   const [name, also] = namesOf(terminal, channel);
   const facts = factsOf(plan, deviceId, row);
   const wrong = channel.misfits.length > 0;
+  const low = lowBattery(useRadioFigures(channel.radio));
   return (
     <div
       role="row"
@@ -100,7 +102,14 @@ export function ChannelRow({
       aria-rowindex={index + 1}
       aria-selected={isSelected}
       data-row={row.key}
-      title={[name, also, from, ...facts, isDiffering ? 'fed otherwise in the field' : null]
+      title={[
+        name,
+        also,
+        from,
+        ...facts,
+        isDiffering ? 'fed otherwise in the field' : null,
+        low === null ? null : `battery ${low} %`,
+      ]
         .filter(Boolean)
         .join(' · ')}
       onPointerDown={(e) => {
@@ -125,6 +134,11 @@ export function ChannelRow({
       </span>
       <span role="gridcell" className="flex shrink-0 items-center gap-1 text-[12px] text-dim">
         {isDiffering ? <b className="font-medium text-ochre">differs</b> : null}
+        {low === null ? null : (
+          <b className="flex items-center gap-0.5 font-medium whitespace-nowrap text-ochre">
+            <BatteryLow size={14} role="img" aria-label="battery" /> {low} %
+          </b>
+        )}
         {wrong ? <b className="font-medium text-ochre">see why</b> : null}
         {facts.map((f) => (
           <span key={f} className="whitespace-nowrap">

@@ -27,6 +27,7 @@ function noFigures() {
     clocks: new Map<string, never>(),
     channelMappings: new Map<string, never>(),
     devicePatches: new Map<string, never>(),
+    channelFigures: new Map<string, never>(),
     lanes: new Map<string, never>(),
     fieldOnly: new Map<string, never>(),
     unknown: new Map<string, never>(),

@@ -10,7 +10,7 @@ import type { LaneView } from '@/workers/reckon-view';
 import { useMinute } from './minute';
 import { usePlan, type FieldView, type View } from './plan-store';
 
-type Told = Pick<FieldView, 'links' | 'clocks' | 'names' | 'channelMappings' | 'devicePatches'> & {
+type Told = Pick<FieldView, 'links' | 'clocks' | 'names' | 'channelMappings' | 'devicePatches' | 'channelFigures'> & {
   readonly foundAt: ReadonlyMap<string, FoundAt>;
   readonly seenBy: ReadonlyMap<string, readonly string[]>;
   /** To the minute. */
@@ -24,6 +24,7 @@ function useTold(): Told {
   const names = usePlan((s) => s.field.names);
   const channelMappings = usePlan((s) => s.field.channelMappings);
   const devicePatches = usePlan((s) => s.field.devicePatches);
+  const channelFigures = usePlan((s) => s.field.channelFigures);
   const devices = usePlan((s) => s.field.devices);
   const adapters = usePlan((s) => s.field.adapters.get(''));
   // Devices are told again and again, as what they answered grows old; where they are asked hardly ever changes.
@@ -32,8 +33,8 @@ function useTold(): Told {
   const seenBy = useMemo(() => adaptersBySubnet(adapters ?? []), [adapters]);
   const now = useMinute();
   return useMemo(
-    () => ({ links, clocks, names, channelMappings, devicePatches, foundAt, seenBy, now }),
-    [links, clocks, names, channelMappings, devicePatches, foundAt, seenBy, now],
+    () => ({ links, clocks, names, channelMappings, devicePatches, channelFigures, foundAt, seenBy, now }),
+    [links, clocks, names, channelMappings, devicePatches, channelFigures, foundAt, seenBy, now],
   );
 }
 
@@ -68,11 +69,12 @@ export function useBefore(): View | null {
 
 /** What switches report of their cables, and devices of themselves, is found wrong beside what the plan alone tells. */
 function withField(plan: Plan, view: View, told: Told): View {
-  const { now, links, clocks, names, channelMappings, devicePatches, foundAt, seenBy } = told;
+  const { now, links, clocks, names, channelMappings, devicePatches, channelFigures, foundAt, seenBy } = told;
   const found = findInField({
     ...plan,
     ...{ foundLinks: links, foundClocks: clocks, foundNames: names, foundMappings: channelMappings },
     foundPatches: devicePatches,
+    foundFigures: channelFigures,
     ...{ foundAt, seenBy, now },
     keptTime: view.clocks.time,
   });
