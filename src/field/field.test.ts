@@ -3,7 +3,7 @@ import { fileOfPlan } from '../core/formats/plan-file';
 import type { Command } from '../core/plan/commands';
 import type { Plan } from '../core/plan/plan';
 import { importSdp } from '../core/edits/import-sdp';
-import { routeThrough } from '../core/plan/through';
+import { routeThrough } from '../core/signal/through';
 import { apply, deviceOf, feed } from '../core/plan/test-plan';
 import { reckon } from '../core/reckon/reckon';
 // The stand-ins are what the field is tried on; the product itself never imports them.
@@ -189,7 +189,8 @@ describe('the field, tried on stand-ins', () => {
   test('what passes through a processing unit is sent hop by hop', async () => {
     const console72 = bench.plan.models.get('console-72')!;
     edit(
-      { kind: 'put-model', model: { ...console72, passesThrough: 8 } },
+      // One whose network outputs are led from nothing else.
+      { kind: 'put-model', model: { ...console72, terminals: [], passesThrough: 8 } },
       { kind: 'change-device', deviceId: 'amp', change: { throughId: 'far' } },
     );
     const wishes = [1, 2].map((n) => ({

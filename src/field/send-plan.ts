@@ -2,7 +2,7 @@ import type { LaneCarried } from '../core/reckon/lane';
 import type { Reckoning } from '../core/reckon/reckoning';
 import type { Stream } from '../core/streams/stream';
 import { modelOf } from '../core/plan/plan';
-import { passCount, passingUnits } from '../core/plan/through';
+import { passesOf, passingUnits } from '../core/signal/through';
 import type { SentStream } from '../core/streams/sent-streams-table';
 import type { SentStreamKey } from '../core/plan/commands';
 import { announcedSdp, NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
@@ -99,8 +99,11 @@ function withReplaced(
     const { stream } = lane.hearing;
     // What a unit only passes on has to arrive there too.
     const { senderDeviceId: unitId, senderChannel: pass } = lane.subscription;
-    if (passingUnits(reckoning.plan).has(unitId) && pass <= passCount(reckoning.plan, unitId)) {
-      if (reckoning.lanesByReceiver.get(unitId)?.has(pass)) add({ deviceId: unitId, channel: pass });
+    if (passingUnits(reckoning.plan).has(unitId)) {
+      const input = passesOf(reckoning.plan, unitId).inOf.get(pass);
+      if (input !== undefined && reckoning.lanesByReceiver.get(unitId)?.has(input) === true) {
+        add({ deviceId: unitId, channel: input });
+      }
     }
     for (const channel of blockOf(reckoning, next.deviceId, next.channel)) {
       const other = reckoning.lanesByReceiver.get(next.deviceId)?.get(channel);

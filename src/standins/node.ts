@@ -5,7 +5,8 @@ import type { RateHz } from '../core/streams/format';
 import { isMulticast, parseAddress } from '../core/network/address';
 import { ChannelMappingApi, type ActiveMap, type MapEntry, type MapInput, type MapOutput } from './channel-mapping';
 import { ConnectionApi, idleConnection, type Connection, type Constraint } from './connection';
-import { eventRoutes, eventsOf, hasEvents, usualValue, type StandinEvent } from './events';
+import { eventRoutes } from './event-routes';
+import { eventsOf, hasEvents, usualValue, type StandinEvent } from './events';
 import type { StandinInside, StandinPatched, StandinSpec } from './fleet';
 import {
   close,

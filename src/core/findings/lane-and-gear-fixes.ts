@@ -4,7 +4,7 @@ import type { Command } from '../plan/commands';
 import { channelCount, interfacesOf, modelOf, subscriptionsOf, type PlanOf } from '../plan/plan';
 import { shortenLabels } from '../edits/short-labels';
 import type { Subscription } from '../plan/subscriptions-table';
-import { routeThrough } from '../plan/through';
+import { routeThrough } from '../signal/through';
 import type { LaneCaution } from '../reckon/lane';
 import type { PairReason } from '../reckon/pair';
 import { addressFix, legFixes } from './address-fixes';
@@ -48,7 +48,7 @@ function wholeBlocks(
 }
 
 function pastTheUnitFixes(
-  plan: PlanOf<'models' | 'devices' | 'subscriptions'>,
+  plan: PlanOf<'models' | 'devices' | 'subscriptions' | 'patches'>,
   finding: FindingAbout<'past-the-unit'>,
 ): Fix[] {
   const deviceId = finding.deviceIds[0] ?? '';

@@ -1,11 +1,10 @@
 import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
 import { rule, waysOf } from './rule';
-import type { GearTable, PlanOf } from '../plan/plan';
-import { passCount, unitsBetween, passingUnits, unitUse } from '../plan/through';
+import { unitsBetween, passingUnits, unitUse, type ThroughTables } from '../signal/through';
 import type { Finding } from './finding';
 
 /** Systems in which everything passes through a processing unit: lanes that go past it, units that pass nothing, idle passes. */
-export function throughFindings(plan: PlanOf<'models' | 'subscriptions'> & GearTable): Finding[] {
+export function throughFindings(plan: ThroughTables): Finding[] {
   const units = passingUnits(plan);
   if (units.size === 0) return [];
   const findings: Finding[] = [];
@@ -31,8 +30,8 @@ export function throughFindings(plan: PlanOf<'models' | 'subscriptions'> & GearT
     }
   }
   for (const unitId of units) {
-    const { members, fed, heard } = unitUse(plan, unitId);
-    if (passCount(plan, unitId) === 0) {
+    const { members, passes, fed, heard } = unitUse(plan, unitId);
+    if (passes === 0) {
       findings.push({
         id: `passes-nothing|${unitId}`,
         severity: 'caution',
@@ -58,6 +57,6 @@ export function throughFindings(plan: PlanOf<'models' | 'subscriptions'> & GearT
 
 export const throughRule = rule({
   finds: waysOf(LANE_AND_GEAR_WAYS, 'past-the-unit', 'unit-passes-nothing', 'idle-passes'),
-  reads: ['gear', 'models', 'subscriptions'],
+  reads: ['gear', 'models', 'subscriptions', 'patches'],
   find: ({ gear, ...plan }) => throughFindings({ ...plan, devices: gear }),
 });

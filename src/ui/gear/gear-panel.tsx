@@ -6,7 +6,7 @@ import { freeAddressIn } from '@/core/edits/free';
 import { parseAddress } from '@/core/network/address';
 import type { Plan } from '@/core/plan/plan';
 import { usesOfName } from '@/core/edits/rename';
-import { passCount, passingUnits, unitUse } from '@/core/plan/through';
+import { passesOf, passingUnits, unitUse } from '@/core/signal/through';
 import { isRouted } from '@/core/network/interfaces-table';
 import type { Device } from '@/core/plan/devices-table';
 import type { OpenCount } from '@/core/reckon/reckoning';
@@ -213,7 +213,8 @@ function Settings({ plan, device }: { plan: Plan; device: Device }) {
   const save = (title: string, change: Partial<Omit<Device, 'id'>>) =>
     void commit(title, [{ kind: 'change-device', deviceId: device.id, change }]);
   const units = [...plan.devices.values()].filter(
-    (d) => d.id !== device.id && d.throughId === null && (passCount(plan, d.id) > 0 || d.id === device.throughId),
+    (d) =>
+      d.id !== device.id && d.throughId === null && (passesOf(plan, d.id).outsOf.size > 0 || d.id === device.throughId),
   );
   const [asked, setAsked] = useState<Rename | null>(null);
   const [attempt, setAttempt] = useState(0);

@@ -3,7 +3,7 @@
 import { useDeferredValue, useMemo, useState } from 'react';
 import { FILLS, fillByLabel, fillFrom, type Fill, type LeftOut, type ReceiverChannel } from '@/core/edits/fill';
 import type { Plan } from '@/core/plan/plan';
-import { routeThrough } from '@/core/plan/through';
+import { routeThrough } from '@/core/signal/through';
 import { FillBar, type FillEntry } from '@/ui/frame/fill-bar';
 import { bestFirst, searchFor } from '@/ui/parts/find-text';
 import { channelRuns, count } from '@/ui/parts/units';

@@ -7,7 +7,7 @@ import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { readPastedFeeds, writePatchList, writePatchRows } from '@/core/formats/patch-list';
 import { commandsOf, layFeeds } from '@/core/edits/move-lanes';
-import { routeThrough } from '@/core/plan/through';
+import { routeThrough } from '@/core/signal/through';
 import { StageLayout } from '@/ui/frame/stage-layout';
 import { Button, Key, SelectField, TextField } from '@/ui/parts/controls';
 import { ActionMenu } from '@/ui/parts/menu';

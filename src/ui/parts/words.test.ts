@@ -6,7 +6,7 @@ import { nameFindings } from '@/core/findings/names';
 import { throughFindings } from '@/core/findings/through';
 import type { Finding } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
-import { routeThrough } from '@/core/plan/through';
+import { routeThrough } from '@/core/signal/through';
 import { apply, feed, modelNamed, planOf } from '@/core/plan/test-plan';
 import { reckon } from '@/core/reckon/reckon';
 import type { LaneReason } from '@/core/reckon/lane';

@@ -4,7 +4,7 @@ import { isAboutClocks, isAboutSignal, isAboutSlots, type Finding } from '@/core
 import type { ChannelRange, MapLimits } from '@/core/models/models-table';
 import type { Plan } from '@/core/plan/plan';
 import { labelOf } from '@/core/plan/plan';
-import { originOf } from '@/core/plan/through';
+import { originOf } from '@/core/signal/through';
 import type { SdpDifference } from '@/core/formats/sdp-differences';
 import type { LaneCaution, LaneReason } from '@/core/reckon/lane';
 import type { TermName } from '@/core/units/working';

@@ -1,13 +1,17 @@
 import type { ReceiverChannel, SenderChannel } from '../edits/fill';
-import { channelCount, modelOf, subscriptionsOf, type GearTable, type PlanOf } from './plan';
-import type { Subscription } from './subscriptions-table';
+import { modelOf, subscriptionsOf, type GearTable, type PlanOf } from '../plan/plan';
+import type { Subscription } from '../plan/subscriptions-table';
+import { devicePart, nodeIn, NOBODY, terminalIndexAt } from './device-part';
+import { NETWORK_IN, NETWORK_OUT, type Terminal } from './terminals';
 
 /**
  * Systems in which everything passes through a processing unit. A device may name the unit that all it sends and hears goes
- * through. The unit takes a channel in and gives it out again under the same number (a pass), so that each channel costs it one
- * in and one out, however many hear it; its own players cost only when they are sent out. What the engineer wishes (this hears
- * that) becomes one subscription for each hop.
+ * through. What the unit passes on is a case of the one graph of channels: a network output that is led within the unit from one network input,
+ * as its model is normalled (`passesThrough`) or as it is patched. A pass costs the unit one in and one out, however many hear it; its own
+ * players cost only when they are sent out. What the engineer wishes (this hears that) becomes one subscription for each hop.
  */
+
+export type ThroughTables = PlanOf<'models' | 'subscriptions' | 'patches'> & GearTable;
 
 const unitsOfDevices = new WeakMap<GearTable['devices'], ReadonlySet<string>>();
 
@@ -21,10 +25,46 @@ export function passingUnits(plan: GearTable): ReadonlySet<string> {
   return units;
 }
 
-/** How many channels of the unit pass from in to out. */
-export function passCount(plan: PlanOf<'models'> & GearTable, unitId: string): number {
-  const most = modelOf(plan, unitId)?.passesThrough ?? 0;
-  return Math.min(most, channelCount(plan, unitId, 'receive'), channelCount(plan, unitId, 'send'));
+/** What a unit leads from its network inputs to its network outputs without changing or mixing it. */
+export interface UnitPasses {
+  /** By network input: the outputs that give it out, the first of them first. */
+  readonly outsOf: ReadonlyMap<number, readonly number[]>;
+  /** By network output: the input that it gives out. */
+  readonly inOf: ReadonlyMap<number, number>;
+}
+
+const knownPasses = new WeakMap<object, { readonly model: object; readonly passes: UnitPasses }>();
+
+export function passesOf(plan: PlanOf<'models' | 'patches'> & GearTable, unitId: string): UnitPasses {
+  const model = modelOf(plan, unitId);
+  if (model === undefined) return { outsOf: new Map(), inOf: new Map() };
+  const patches = plan.patches.get(unitId);
+  const known = knownPasses.get(patches ?? model);
+  if (known?.model === model) return known.passes;
+  const part = devicePart(unitId, model, patches, undefined);
+  const isChanged = (node: number) => (part.terminals[terminalIndexAt(part, node)] as Terminal).isEffect;
+  const begin = nodeIn(part, NETWORK_IN, 1);
+  const out = nodeIn(part, NETWORK_OUT, 1);
+  const countOf = (node: number) =>
+    node === NOBODY ? 0 : (part.terminals[terminalIndexAt(part, node)]?.channels ?? 0);
+  const outsOf = new Map<number, number[]>();
+  const inOf = new Map<number, number>();
+  for (let channel = 1; channel <= countOf(out); channel += 1) {
+    let node = out + channel - 1;
+    // Each is fed by at most one until the network, a mix, or nothing; a ring of patches ends.
+    for (let hops = 0; hops < part.size && node >= 0 && !isChanged(node); hops += 1) {
+      const from = node - begin + 1;
+      if (begin !== NOBODY && from >= 1 && from <= countOf(begin)) {
+        inOf.set(channel, from);
+        outsOf.set(from, [...(outsOf.get(from) ?? []), channel]);
+        break;
+      }
+      node = part.feeders[node] as number;
+    }
+  }
+  const passes = { outsOf, inOf };
+  knownPasses.set(patches ?? model, { model, passes });
+  return passes;
 }
 
 /** The units that lie between two devices, in the order in which a channel passes them. */
@@ -36,15 +76,12 @@ export function unitsBetween(plan: GearTable, senderId: string, receiverId: stri
 }
 
 /** Where a channel comes from in the first place: a pass is followed back to what it passes. */
-export function originOf(
-  plan: PlanOf<'models' | 'subscriptions'> & GearTable,
-  deviceId: string,
-  channel: number,
-): SenderChannel {
+export function originOf(plan: ThroughTables, deviceId: string, channel: number): SenderChannel {
   let at: SenderChannel = { deviceId, channel };
   for (let hops = 0; hops < HOPS_MAX; hops += 1) {
-    if (!passingUnits(plan).has(at.deviceId) || at.channel > passCount(plan, at.deviceId)) return at;
-    const feed = subscriptionsOf(plan, at.deviceId).get(at.channel);
+    if (!passingUnits(plan).has(at.deviceId)) return at;
+    const input = passesOf(plan, at.deviceId).inOf.get(at.channel);
+    const feed = input === undefined ? undefined : subscriptionsOf(plan, at.deviceId).get(input);
     if (feed === undefined) return at;
     at = { deviceId: feed.senderDeviceId, channel: feed.senderChannel };
   }
@@ -64,33 +101,38 @@ export interface Routed {
 
 /** The passes of one unit: what each carries, and which are free. */
 class Passes {
+  /** By source: the network input that carries it. */
   private readonly bySource = new Map<string, number>();
-  private readonly taken = new Set<number>();
-  private next = 1;
-  private readonly count: number;
+  private readonly free: number[];
+  private readonly unit: UnitPasses;
 
-  constructor(plan: PlanOf<'models' | 'subscriptions'> & GearTable, unitId: string, heard: ReadonlySet<string>) {
-    this.count = passCount(plan, unitId);
-    for (const s of subscriptionsOf(plan, unitId).values()) {
-      if (s.receiverChannel > this.count) continue;
-      this.taken.add(s.receiverChannel);
+  constructor(plan: ThroughTables, unitId: string, heard: ReadonlySet<string>) {
+    this.unit = passesOf(plan, unitId);
+    const fed = subscriptionsOf(plan, unitId);
+    for (const s of fed.values()) {
       const source = keyOf(s.senderDeviceId, s.senderChannel);
-      if (!this.bySource.has(source)) this.bySource.set(source, s.receiverChannel);
+      if (this.unit.outsOf.has(s.receiverChannel) && !this.bySource.has(source)) {
+        this.bySource.set(source, s.receiverChannel);
+      }
     }
     // Whoever hears a pass that is not fed yet would hear whatever is put there.
-    for (let n = 1; n <= this.count; n += 1) if (heard.has(keyOf(unitId, n))) this.taken.add(n);
+    const isHeard = (outs: readonly number[]) => outs.some((out) => heard.has(keyOf(unitId, out)));
+    const isFree = ([input, outs]: readonly [number, readonly number[]]) => !fed.has(input) && !isHeard(outs);
+    this.free = [...this.unit.outsOf]
+      .filter(isFree)
+      .map(([input]) => input)
+      .sort((a, b) => b - a);
   }
 
   /** The pass that carries the source, or the next free one; null: none is left. */
-  passFor(source: SenderChannel): { channel: number; isNew: boolean } | null {
+  passFor(source: SenderChannel): { readonly input: number; readonly out: number; readonly isNew: boolean } | null {
     const key = keyOf(source.deviceId, source.channel);
     const known = this.bySource.get(key);
-    if (known !== undefined) return { channel: known, isNew: false };
-    while (this.taken.has(this.next)) this.next += 1;
-    if (this.next > this.count) return null;
-    this.taken.add(this.next);
-    this.bySource.set(key, this.next);
-    return { channel: this.next, isNew: true };
+    const input = known ?? this.free.pop();
+    const out = input === undefined ? undefined : this.unit.outsOf.get(input)?.[0];
+    if (input === undefined || out === undefined) return null;
+    this.bySource.set(key, input);
+    return { input, out, isNew: known === undefined };
   }
 }
 
@@ -98,10 +140,7 @@ class Passes {
  * Leads wishes through the units that lie on their way, on passes that carry the source already or are free. What is wished
  * between devices without a unit stays as it is. Nothing that is heard already changes.
  */
-export function routeThrough(
-  plan: PlanOf<'models' | 'subscriptions'> & GearTable,
-  wishes: readonly Subscription[],
-): Routed {
+export function routeThrough(plan: ThroughTables, wishes: readonly Subscription[]): Routed {
   if (passingUnits(plan).size === 0) return { subscriptions: wishes, left: [] };
   const subscriptions: Subscription[] = [];
   const left: (ReceiverChannel & { unitId: string })[] = [];
@@ -131,12 +170,12 @@ export function routeThrough(
       if (pass.isNew) {
         hops.push({
           receiverDeviceId: unitId,
-          receiverChannel: pass.channel,
+          receiverChannel: pass.input,
           senderDeviceId: source.deviceId,
           senderChannel: source.channel,
         });
       }
-      source = { deviceId: unitId, channel: pass.channel };
+      source = { deviceId: unitId, channel: pass.out };
     }
     if (missing !== null) {
       left.push({ deviceId: wish.receiverDeviceId, channel: wish.receiverChannel, unitId: missing });
@@ -160,8 +199,9 @@ export interface UnitUse {
   readonly ownHeard: readonly number[];
 }
 
-export function unitUse(plan: PlanOf<'models' | 'subscriptions'> & GearTable, unitId: string): UnitUse {
-  const passes = passCount(plan, unitId);
+/** Passes go by the number of their input. */
+export function unitUse(plan: ThroughTables, unitId: string): UnitUse {
+  const { outsOf, inOf } = passesOf(plan, unitId);
   const sent = new Set<number>();
   for (const feeds of plan.subscriptions.values()) {
     for (const s of feeds.values()) if (s.senderDeviceId === unitId) sent.add(s.senderChannel);
@@ -169,9 +209,9 @@ export function unitUse(plan: PlanOf<'models' | 'subscriptions'> & GearTable, un
   const inOrder = (channels: Iterable<number>) => [...channels].sort((a, b) => a - b);
   return {
     members: [...plan.devices.values()].filter((d) => d.throughId === unitId).map((d) => d.id),
-    passes,
-    fed: inOrder(subscriptionsOf(plan, unitId).keys()).filter((n) => n <= passes),
-    heard: inOrder(sent).filter((n) => n <= passes),
-    ownHeard: inOrder(sent).filter((n) => n > passes),
+    passes: outsOf.size,
+    fed: inOrder(subscriptionsOf(plan, unitId).keys()).filter((n) => outsOf.has(n)),
+    heard: inOrder(new Set([...sent].flatMap((n) => inOf.get(n) ?? []))),
+    ownHeard: inOrder(sent).filter((n) => !inOf.has(n)),
   };
 }

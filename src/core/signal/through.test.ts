@@ -2,10 +2,12 @@ import fc from 'fast-check';
 import { fixesFor } from '../findings/rules';
 import { throughFindings } from '../findings/through';
 import { reckon } from '../reckon/reckon';
-import { applyCommands } from './apply-commands';
-import type { Subscription } from './subscriptions-table';
-import { originOf, routeThrough, unitsBetween, unitUse } from './through';
-import { apply, feed, modelNamed, planOf } from './test-plan';
+import { applyCommands } from '../plan/apply-commands';
+import type { Command } from '../plan/commands';
+import type { Subscription } from '../plan/subscriptions-table';
+import { PLAIN_TERMINAL } from './terminal-shape';
+import { originOf, passesOf, routeThrough, unitsBetween, unitUse } from './through';
+import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
 
 const unit = modelNamed('processor-64', { passesThrough: 8, channelPool: null });
 const box = modelNamed('stage-box-24');
@@ -55,6 +57,37 @@ describe('everything through a processing unit', () => {
     expect(originOf(plan, 'second', 1)).toEqual({ deviceId: 'box', channel: 1 });
     // The pass that carries it already is used again.
     expect(plan.subscriptions.get('second')?.get(1)).toEqual(wish('unit', 5, 'second', 1));
+  });
+
+  test('what a unit passes follows from its patch: another output, two of them, none; an effect and a mix pass nothing', () => {
+    const patched = (channel: number, from: [string, number] | null): Command => ({
+      kind: 'put-patch',
+      patch: {
+        ...{ deviceId: 'unit', terminalId: 'network-out', channel, tap: null },
+        from: from && { terminalId: from[0], channel: from[1] },
+      },
+    });
+    const out = {
+      ...PLAIN_TERMINAL,
+      id: 'network-out',
+      name: 'Network out',
+      kind: 'network',
+      direction: 'out',
+    } as const;
+    const model = { ...unit, terminals: [{ ...out, channels: 1, patchFrom: ['network-in'] }] };
+    const ground = apply(start, { kind: 'put-model', model });
+    expect([...passesOf(ground, 'unit').outsOf.keys()]).toEqual([1, 2, 3, 4, 5, 6, 7, 8]);
+    const plan = apply(ground, patched(1, ['network-in', 20]), patched(2, null), patched(30, ['network-in', 3]));
+    const { outsOf, inOf } = passesOf(plan, 'unit');
+    expect([outsOf.get(1), outsOf.get(2), outsOf.get(3), outsOf.get(20)]).toEqual([undefined, undefined, [3, 30], [1]]);
+    expect([inOf.get(1), inOf.get(2), inOf.get(30)]).toEqual([20, undefined, 3]);
+    const heard = routed(plan, wish('box', 7, 'left', 1));
+    expect(heard.subscriptions.get('unit')?.get(3)).toEqual(wish('box', 7, 'unit', 3));
+    expect(originOf(heard, 'unit', 30)).toEqual({ deviceId: 'box', channel: 7 });
+    const effect = { ...model, terminals: [{ ...out, channels: 1, isEffect: true }] };
+    expect(passesOf(apply(start, { kind: 'put-model', model: effect }), 'unit').outsOf.size).toBe(0);
+    // Buses of a console mix: only its direct outs would pass, and none is patched.
+    expect(passesOf(start, 'desk').outsOf.size).toBe(0);
   });
 
   test('law: everyone hears what was wished, and what was heard before stays', () => {
