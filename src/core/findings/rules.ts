@@ -26,7 +26,16 @@ import { pathRule } from './paths';
 import type { WayOut } from './rule';
 import { deadEndRule } from './dead-ends';
 import { doubleRule } from './same-sound';
-import { analogueRule, blockRule, coherenceRule, loopRule, payloadRule, socketRule, tapRule } from './signal';
+import {
+  analogueRule,
+  blockRule,
+  coherenceRule,
+  loopRule,
+  payloadRule,
+  socketRule,
+  tapRule,
+  sideTrafficRule,
+} from './signal';
 import { slotRule } from './slots';
 import { subnetRule } from './subnets';
 import { switchRule } from './switches';
@@ -59,6 +68,7 @@ const RULES = {
   analogueRule,
   coherenceRule,
   payloadRule,
+  sideTrafficRule,
   slotRule,
   laneRule,
 } as const;

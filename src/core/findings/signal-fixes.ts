@@ -170,6 +170,8 @@ export const SIGNAL_WAYS: WaysOut<SignalSubject['about']> = {
   }),
   // Another way has to be found for it: which, is the engineer's to say.
   'payload-broken': untried(() => []),
+  // Which way it is to go is the engineer's to say.
+  'side-traffic-ends': untried(() => []),
   // Hands have to change it.
   'battery-low': untried(() => []),
   // The device knows what it does, whatever a trial of the plan shows.

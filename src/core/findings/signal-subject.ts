@@ -2,7 +2,7 @@ import type { PatchDifference } from '../patch/patch-in-field';
 import type { BitChange } from '../signal/bit-true';
 import type { LevelMisfit } from '../signal/level-checks';
 import type { SignalEnd } from '../signal/signal-end';
-import type { Tap } from '../signal/terminal-shape';
+import type { SideKind, Tap } from '../signal/terminal-shape';
 
 /** What is wrong with the way of a sound through devices. */
 export type SignalSubject =
@@ -65,6 +65,14 @@ export type SignalSubject =
       readonly source: SignalEnd;
       readonly at: SignalEnd;
       readonly because: BitChange;
+    }
+  /** MIDI, serial data or timecode that does not get where it has to. */
+  | {
+      readonly about: 'side-traffic-ends';
+      readonly trafficId: string;
+      readonly kind: SideKind;
+      /** Where it ends; null: no sound goes there with which it could travel. */
+      readonly at: SignalEnd | null;
     }
   /** As the device reports it. */
   | {

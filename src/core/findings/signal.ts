@@ -8,6 +8,7 @@ import { channelAt, feedersOf, nodeOf } from '../signal/graph';
 import { channelMisfits } from '../signal/level-checks';
 import { isSource } from '../signal/plugged-in-table';
 import { endOf, type SignalEnd } from '../signal/signal-end';
+import { sideWay } from '../signal/side-way';
 import { TAPS } from '../signal/terminal-shape';
 import type { Terminal } from '../signal/terminals';
 import type { Finding } from './finding';
@@ -35,6 +36,30 @@ export const loopRule = rule({
         hasFader,
       };
     }),
+});
+
+export const sideTrafficRule = rule({
+  finds: waysOf(SIGNAL_WAYS, 'side-traffic-ends'),
+  reads: ['sideTraffic', 'signal'],
+  find: ({ sideTraffic, signal }) =>
+    [...sideTraffic.values()]
+      .flatMap((traffic): Finding[] => {
+        const way = sideWay(signal, traffic);
+        if (way.is === 'carried') return [];
+        return [
+          {
+            id: `side-traffic|${traffic.id}`,
+            severity: 'caution',
+            area: 'patch',
+            deviceIds: [...new Set([traffic.from.deviceId, traffic.to.deviceId])],
+            about: 'side-traffic-ends',
+            trafficId: traffic.id,
+            kind: traffic.kind,
+            at: way.is === 'ends' ? way.at : null,
+          },
+        ];
+      })
+      .sort((a, b) => (a.id < b.id ? -1 : 1)),
 });
 
 export const blockRule = rule({

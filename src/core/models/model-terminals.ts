@@ -54,7 +54,8 @@ const MIC: Rest = {
   delayNs: CONVERTER_NS,
 };
 const LINE_OUT: Rest = { connector: 'XLR', formats: ['line'], level: LINE, delayNs: CONVERTER_NS };
-const MADI: Rest = { connector: 'BNC', formats: ['MADI'] };
+/** MIDI and serial data travel in the user bits of MADI. */
+const MADI: Rest = { connector: 'BNC', formats: ['MADI'], carries: ['MIDI', 'serial'] };
 
 const recorder = (tracks: number, blockSize = 1): readonly StatedTerminal[] => [
   recorded('tracks', 'Track', tracks, { normalledTo: 'network-in', patchFrom: ['network-in'], blockSize }),
@@ -138,7 +139,7 @@ export const MODEL_TERMINALS: Readonly<Record<string, readonly StatedTerminal[]>
   'recorder-16': recorder(16),
   'converter-64': [
     linkIn('madi-in', 'MADI in', 64, MADI),
-    socketIn('aes3-in', 'AES3 in', 8, { connector: 'XLR', formats: ['AES3'] }),
+    socketIn('aes3-in', 'AES3 in', 8, { connector: 'XLR', formats: ['AES3'], carries: ['timecode'] }),
     networkOut({ normalledTo: 'madi-in', patchFrom: ['madi-in', 'aes3-in'], delayNs: 1_000_000 }),
     linkOut('madi-out', 'MADI out', 64, {
       ...MADI,
@@ -159,9 +160,14 @@ export const MODEL_TERMINALS: Readonly<Record<string, readonly StatedTerminal[]>
     linkOut('adat-out', 'ADAT out', 8, { connector: 'optical', formats: ['ADAT'], normalledTo: 'network-in' }),
   ],
   'embedder-16': [
-    linkIn('sdi-in', 'SDI in', 16, { connector: 'BNC', formats: ['SDI'] }),
+    linkIn('sdi-in', 'SDI in', 16, { connector: 'BNC', formats: ['SDI'], carries: ['timecode'] }),
     networkOut({ normalledTo: 'sdi-in' }),
-    linkOut('sdi-out', 'SDI out', 16, { connector: 'BNC', formats: ['SDI'], normalledTo: 'network-in' }),
+    linkOut('sdi-out', 'SDI out', 16, {
+      connector: 'BNC',
+      formats: ['SDI'],
+      normalledTo: 'network-in',
+      carries: ['timecode'],
+    }),
   ],
   'intercom-1': [
     socketIn('microphone', 'Microphone', 1, { formats: ['microphone'], delayNs: CONVERTER_NS }),

@@ -13,6 +13,7 @@ import { substitutions } from '../patch/substitutions-table';
 import { ticks } from '../patch/ticks-table';
 import { audioCables } from '../signal/audio-cables-table';
 import { channelSettings } from '../signal/channel-settings-table';
+import { sideTraffic } from '../signal/side-traffic-table';
 import { pluggedIn } from '../signal/plugged-in-table';
 import { slotBuses } from '../slots/slot-buses-table';
 import { slotUnits } from '../slots/slot-units-table';
@@ -56,6 +57,7 @@ export const TABLES = {
   busSends,
   substitutions,
   coherenceGroups,
+  sideTraffic,
   ticks,
 } as const;
 

@@ -239,6 +239,15 @@ const ADAPTED: Partial<Record<TableName, (record: AnyRecord, plan: Plan, choices
     const tap = r['tap'] === null ? null : (chosen(from.terminal.taps, choices.next().value) ?? null);
     return { ...own, from: { terminalId: from.terminal.id, channel: from.channel }, tap };
   },
+  sideTraffic: (r, plan, choices) => {
+    const carries = (t: Terminal) => (t.carries as readonly unknown[]).includes(r['kind']);
+    const place = (field: string) => {
+      const end = endIn(r[field] as AnyRecord, plan, choices, carries);
+      return end && { ...(r[field] as object), terminalId: end.terminal.id };
+    };
+    const [from, to] = [place('from'), place('to')];
+    return from && to ? { ...r, from, to } : null;
+  },
   coherenceGroups: (r, plan, choices) => {
     const members = (r['members'] as AnyRecord[]).flatMap((m) => {
       const out = endIn(m, plan, choices, (t) => t.direction === 'out');

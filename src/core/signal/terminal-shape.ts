@@ -59,6 +59,10 @@ export type SignalFormat = (typeof SIGNAL_FORMATS)[number];
 export const TAPS = ['before-equaliser', 'before-fader', 'after-fader', 'after-mute'] as const;
 export type Tap = (typeof TAPS)[number];
 
+/** What can go along with the sound of a link, for all of its channels together. */
+export const SIDE_TRAFFIC = ['MIDI', 'serial', 'timecode'] as const;
+export type SideKind = (typeof SIDE_TRAFFIC)[number];
+
 export const CONNECTORS = [
   'XLR',
   'jack',
@@ -123,6 +127,8 @@ export const terminalShape = record({
   mixes: defaulted(nullable(id), null),
   /** Where what it gives can be taken; empty: there is but one place. */
   taps: defaulted(set(oneOf(TAPS), TAPS.length), []),
+  /** What it passes on beside the sound; empty: nothing. */
+  carries: defaulted(set(oneOf(SIDE_TRAFFIC), SIDE_TRAFFIC.length), []),
   level: defaulted(nullable(level), null),
   /** What comes out is another sound than what went in: reverberation, an effect. */
   isEffect: defaulted(flag, false),
@@ -143,6 +149,7 @@ export const PLAIN_TERMINAL = {
   sendsFrom: [],
   mixes: null,
   taps: [],
+  carries: [],
   level: null,
   isEffect: false,
   delayNs: null,

@@ -144,6 +144,10 @@ const patch: Stage = {
       case 'heard-by-nobody':
       case 'patch-block':
         return at(finding.terminalId, finding.channels[0] ?? 1);
+      case 'side-traffic-ends':
+        return finding.at === null
+          ? `?device=${deviceId}`
+          : `?device=${finding.at.deviceId}&sel=${finding.at.terminalId}:${finding.at.channel}`;
       case 'patch-differs':
         return at(finding.differences[0]?.terminalId ?? '', finding.differences[0]?.channel ?? 1);
       default:

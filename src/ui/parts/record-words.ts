@@ -36,6 +36,7 @@ export const KIND_WORDS: Readonly<Record<TableName, readonly [one: string, many:
   patches: ['device patch', 'Device patches'],
   coherenceGroups: ['coherence group', 'Coherence groups'],
   substitutions: ['substitution', 'Substitutions'],
+  sideTraffic: ['side traffic', 'Side traffic'],
   ticks: ['tick of the work list', 'Ticks of the work list'],
   busSends: ['send to a bus', 'Sends to buses'],
   streamEnds: ['sender or receiver of', 'Senders and receivers of streams'],

@@ -149,6 +149,12 @@ export function signalTitle(plan: Plan, finding: SignalSubject & { readonly devi
       const offsets = least === most ? '' : `, with link offsets from ${time(least)} to ${time(most)}`;
       return `${name}: the last of them sounds ${time(finding.spreadNs)} after the first${offsets}`;
     }
+    case 'side-traffic-ends': {
+      const name = plan.sideTraffic.get(finding.trafficId)?.name ?? finding.trafficId;
+      return finding.at === null
+        ? `${name}: no sound goes that way, so ${finding.kind} cannot go along`
+        : `${name}: ${finding.kind} ends at ${endWords(plan, finding.at)}, which does not carry it`;
+    }
     case 'battery-low':
       return `${endWords(plan, { deviceId, terminalId: finding.terminalId, channel: finding.channel })}: battery at ${Math.round(finding.percent)} %`;
     case 'patch-differs':

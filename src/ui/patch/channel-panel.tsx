@@ -14,6 +14,7 @@ import { FedFrom } from './fed-from';
 import { FollowList } from './follow-list';
 import { namesOf } from './patch-rows';
 import { RadioSection } from './radio-figures';
+import { SideTrafficSection } from './side-traffic';
 
 /** One channel of a device: what is plugged in, how it is set, what feeds it, and the way of its sound. */
 export function ChannelPanel({
@@ -61,6 +62,7 @@ export function ChannelPanel({
       )}
       <RadioSection plan={plan} end={end} radio={channel.radio} />
       <FedFrom plan={plan} end={end} terminal={terminal} channel={channel} isPreview={isPreview} onOpen={onOpen} />
+      <SideTrafficSection plan={plan} view={view} end={end} terminal={terminal} isPreview={isPreview} />
       <PanelHeading>Follow the signal</PanelHeading>
       <FollowList
         key={`follow ${end.terminalId}:${end.channel}`}
@@ -98,6 +100,8 @@ function isAbout(finding: View['findings'][number], end: SignalEnd): boolean {
         finding.terminalId === end.terminalId &&
         finding.channels.includes(end.channel)
       );
+    case 'side-traffic-ends':
+      return finding.at !== null && isEnd(finding.at);
     case 'patch-differs':
       return (
         finding.deviceIds[0] === end.deviceId &&

@@ -230,3 +230,40 @@ test('the work list: an entry is ticked off and opened again, open ones alone ar
   // Without a device that tells of its patch all of it is by hand.
   expect(within(list).getAllByRole('checkbox').length).toBeGreaterThan(100);
 });
+
+test('side traffic is planned at a link that carries it, is said to end where nothing leads on, and goes with one press', async () => {
+  const page = await show(`device=${console}&sel=madi-out:1`);
+  await page.user.click(await panel().findByRole('button', { name: 'Add side traffic …' }));
+  const dialog = within(await screen.findByRole('dialog'));
+  await page.user.type(dialog.getByLabelText('Name'), 'Preamplifier remote');
+  await page.user.selectOptions(dialog.getByLabelText('Kind'), 'serial');
+  const target = dialog.getByRole('combobox', { name: 'Has to come out at' });
+  await page.user.type(target, 'yard converter, madi in{Enter}');
+  await page.user.click(dialog.getByRole('button', { name: 'Add' }));
+  await waitFor(() =>
+    expect([...page.saved().sideTraffic.values()]).toMatchObject([
+      { kind: 'serial', from: { deviceId: console, terminalId: 'madi-out' }, to: { terminalId: 'madi-in' } },
+    ]),
+  );
+  expect(await panel().findByText('ends on the way')).toBeTruthy();
+  const { deviceId } = [...page.saved().sideTraffic.values()][0]!.to;
+  const cable = {
+    ...({
+      id: 'm',
+      name: 'M',
+      channels: 32,
+      format: 'MADI',
+      kind: 'coax',
+      grade: null,
+      metres: null,
+      fromPlug: null,
+    } as const),
+    from: { deviceId: console, terminalId: 'madi-out', channel: 1 },
+    to: { deviceId, terminalId: 'madi-in', channel: 1 },
+    ...{ toPlug: null, adapter: null, attenuationDb: null },
+  };
+  await page.another('lay a cable', { kind: 'put-audio-cable', cable });
+  expect(await panel().findByText('gets there')).toBeTruthy();
+  await page.user.click(panel().getByRole('button', { name: 'Remove Preamplifier remote' }));
+  await waitFor(() => expect(page.saved().sideTraffic.size).toBe(0));
+});

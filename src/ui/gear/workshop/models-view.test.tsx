@@ -76,6 +76,60 @@ describe('the figures of a model', () => {
     expect((field('Streams received') as HTMLInputElement).value).toBe('4');
   });
 
+  test('terminals: named as printed, figures in bounds, what they carry and take from, and a ring of normals is said where it is', async () => {
+    const page = await workshop('&model=amp-8&edit=1');
+    await screen.findByRole('region', { name: 'Figures' });
+    await page.user.click(screen.getByRole('button', { name: 'Add a terminal' }));
+    await page.user.click(await screen.findByText('Terminal 3', { selector: 'summary span' }));
+    await replaceText(page, screen.getByLabelText('Name of Terminal 3'), 'Aux');
+    const of = (what: string) => screen.getByLabelText(`${what} of Aux`);
+    await page.user.selectOptions(of('Kind'), 'link');
+    await page.user.selectOptions(of('Direction'), 'out');
+    await replaceText(page, of('Channels'), '64');
+    const group = (legend: string) => within(of('Channels').closest('details')!).getByRole('group', { name: legend });
+    await page.user.click(within(group('Can be set to')).getByLabelText('MADI'));
+    await page.user.click(within(group('Carries beside sound')).getByLabelText('serial'));
+    await page.user.click(within(group('Patched from')).getByLabelText('Line in'));
+    await replaceText(page, of('Block size'), '8');
+    await page.user.selectOptions(of('Normal feed'), 'Network in');
+    await replaceText(page, of('Delay'), 'soon');
+    await page.user.tab();
+    expect(screen.getByRole('alert').textContent).toBe('From 0 to 10,000.');
+    await replaceText(page, of('Delay'), '1,5');
+    await page.user.tab();
+    expect(screen.queryByRole('alert')).toBeNull();
+    await page.user.click(within(of('Channels').closest('details')!).getByLabelText('has an analogue side'));
+    await replaceText(page, of('Nominal level, dBu'), '-10');
+    await page.user.tab();
+    // Two that are normalled to each other would never be fed.
+    await page.user.selectOptions(of('Direction'), 'inside');
+    await page.user.click(screen.getByText('Loudspeaker', { selector: 'summary span' }));
+    await page.user.selectOptions(screen.getByLabelText('Normal feed of Loudspeaker'), 'Aux');
+    await page.user.selectOptions(screen.getByLabelText('Direction of Loudspeaker'), 'inside');
+    await page.user.selectOptions(of('Normal feed'), 'Loudspeaker');
+    expect(screen.getByRole('alert').textContent).toBe(
+      'Loudspeaker, Normalled to: what it is normalled to is normalled to it again.',
+    );
+    await page.user.selectOptions(of('Normal feed'), 'Network in');
+    await page.user.selectOptions(screen.getByLabelText('Direction of Loudspeaker'), 'out');
+    await page.user.click(screen.getByRole('button', { name: 'Preview on 7 devices' }));
+    await page.user.click(await screen.findByRole('button', { name: /^Apply/ }));
+    await waitFor(() =>
+      expect(page.saved().models.get('amp-8')!.terminals.at(-1)).toMatchObject({
+        ...{
+          name: 'Aux',
+          kind: 'link',
+          direction: 'inside',
+          channels: 64,
+          formats: ['MADI'],
+          carries: ['serial'],
+        },
+        ...{ patchFrom: ['line-in'], blockSize: 8, normalledTo: 'network-in', delayNs: 1_500_000 },
+        level: { nominalDbu: -10 },
+      }),
+    );
+  });
+
   test('what others change meanwhile stays: a draft keeps only what was set in it', async () => {
     const page = await workshop('&model=amp-8&edit=1');
     await screen.findByRole('region', { name: 'Figures' });

@@ -10,6 +10,7 @@ import {
   DIRECTIONS,
   PLAIN_LEVEL,
   PLAIN_TERMINAL,
+  SIDE_TRAFFIC,
   SIGNAL_FORMATS,
   TAPS,
   TERMINAL_KINDS,
@@ -157,12 +158,7 @@ function OneTerminal({
       </summary>
       <div className="grid grid-cols-3 gap-x-3 gap-y-2 border-t border-line p-2 text-[12px] max-md:grid-cols-1">
         <Field label="Name as printed">
-          <TextField
-            aria-label={named('Name')}
-            maxLength={80}
-            value={terminal.name}
-            onChange={(e) => e.target.value.trim() !== '' && onSet({ name: e.target.value })}
-          />
+          <NameField label={named('Name')} value={terminal.name} onSet={(name) => onSet({ name })} />
         </Field>
         {isImplied ? null : (
           <>
@@ -237,6 +233,7 @@ function OneTerminal({
           />
         </Field>
         {many('Can be set to', SIGNAL_FORMATS, terminal.formats, (f) => f, 'formats')}
+        {many('Carries beside sound', SIDE_TRAFFIC, terminal.carries, (s) => s, 'carries')}
         {many('Taps it offers', TAPS, terminal.taps, (t) => TAP_WORDS[t], 'taps')}
         {terminal.direction === 'in' ? null : (
           <>
@@ -389,6 +386,32 @@ function PickedField<T extends string>({
         </option>
       ))}
     </SelectField>
+  );
+}
+
+/** A name, which may be empty only while it is typed. */
+function NameField({ label, value, onSet }: { label: string; value: string; onSet: (name: string) => void }) {
+  const [isEmpty, setEmpty] = useState(false);
+  return (
+    <>
+      <TextField
+        aria-label={label}
+        maxLength={80}
+        aria-invalid={isEmpty}
+        value={isEmpty ? '' : value}
+        onChange={(e) => {
+          const isNone = e.target.value.trim() === '';
+          setEmpty(isNone);
+          if (!isNone) onSet(e.target.value);
+        }}
+        onBlur={() => setEmpty(false)}
+      />
+      {isEmpty ? (
+        <span role="alert" className="text-madder">
+          A terminal needs a name.
+        </span>
+      ) : null}
+    </>
   );
 }
 
