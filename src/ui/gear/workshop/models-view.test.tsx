@@ -80,16 +80,20 @@ describe('the figures of a model', () => {
     const page = await workshop('&model=amp-8&edit=1');
     await screen.findByRole('region', { name: 'Figures' });
     await page.user.click(screen.getByRole('button', { name: 'Add a terminal' }));
+    // Within its own lines: looking through every label of the page takes long.
+    const linesOf = (name: string) => within(screen.getByText(name, { selector: 'summary span' }).closest('details')!);
     await page.user.click(await screen.findByText('Terminal 3', { selector: 'summary span' }));
-    await replaceText(page, screen.getByLabelText('Name of Terminal 3'), 'Aux');
-    const of = (what: string) => screen.getByLabelText(`${what} of Aux`);
+    const own = linesOf('Terminal 3');
+    await replaceText(page, own.getByLabelText('Name of Terminal 3'), 'Aux');
+    const of = (what: string) => own.getByLabelText(`${what} of Aux`);
+    const speaker = linesOf('Loudspeaker');
     await page.user.selectOptions(of('Kind'), 'link');
     await page.user.selectOptions(of('Direction'), 'out');
     await replaceText(page, of('Channels'), '64');
-    const group = (legend: string) => within(of('Channels').closest('details')!).getByRole('group', { name: legend });
-    await page.user.click(within(group('Can be set to')).getByLabelText('MADI'));
-    await page.user.click(within(group('Carries beside sound')).getByLabelText('serial'));
-    await page.user.click(within(group('Patched from')).getByLabelText('Line in'));
+    const group = (legend: string) => within(own.getByText(legend, { selector: 'legend' }).closest('fieldset')!);
+    await page.user.click(group('Can be set to').getByLabelText('MADI'));
+    await page.user.click(group('Carries beside sound').getByLabelText('serial'));
+    await page.user.click(group('Patched from').getByLabelText('Line in'));
     await replaceText(page, of('Block size'), '8');
     await page.user.selectOptions(of('Normal feed'), 'Network in');
     await replaceText(page, of('Delay'), 'soon');
@@ -98,20 +102,20 @@ describe('the figures of a model', () => {
     await replaceText(page, of('Delay'), '1,5');
     await page.user.tab();
     expect(screen.queryByRole('alert')).toBeNull();
-    await page.user.click(within(of('Channels').closest('details')!).getByLabelText('has an analogue side'));
+    await page.user.click(own.getByLabelText('has an analogue side'));
     await replaceText(page, of('Nominal level, dBu'), '-10');
     await page.user.tab();
     // Two that are normalled to each other would never be fed.
     await page.user.selectOptions(of('Direction'), 'inside');
     await page.user.click(screen.getByText('Loudspeaker', { selector: 'summary span' }));
-    await page.user.selectOptions(screen.getByLabelText('Normal feed of Loudspeaker'), 'Aux');
-    await page.user.selectOptions(screen.getByLabelText('Direction of Loudspeaker'), 'inside');
+    await page.user.selectOptions(speaker.getByLabelText('Normal feed of Loudspeaker'), 'Aux');
+    await page.user.selectOptions(speaker.getByLabelText('Direction of Loudspeaker'), 'inside');
     await page.user.selectOptions(of('Normal feed'), 'Loudspeaker');
     expect(screen.getByRole('alert').textContent).toBe(
       'Loudspeaker, Normalled to: what it is normalled to is normalled to it again.',
     );
     await page.user.selectOptions(of('Normal feed'), 'Network in');
-    await page.user.selectOptions(screen.getByLabelText('Direction of Loudspeaker'), 'out');
+    await page.user.selectOptions(speaker.getByLabelText('Direction of Loudspeaker'), 'out');
     await page.user.click(screen.getByRole('button', { name: 'Preview on 7 devices' }));
     await page.user.click(await screen.findByRole('button', { name: /^Apply/ }));
     await waitFor(() =>
