@@ -31,6 +31,8 @@ test('battery and radio level of each pack are read, belong to its channel, and 
       const facts = { plan: bench.plan, field: bench.follower.snapshot(), bindings: bench.bindings() };
       return channelFigures.read('box', facts as unknown as LiveFacts);
     };
+    // One after the other.
+    await until(() => Object.values(figures() ?? {}).flat().length === 8);
     await until(() => figures()?.['radio/3']?.some((f) => f.value === 12) === true);
     expect(Object.keys(figures()!).sort()).toEqual(['radio/1', 'radio/2', 'radio/3', 'radio/4']);
     expect(figures()!['radio/1']).toMatchObject([

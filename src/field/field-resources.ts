@@ -1,6 +1,6 @@
 import {
   byLabel,
-  carriesAudio,
+  essenceOfEnd,
   readDevice,
   readEnd,
   readFlow,
@@ -13,6 +13,7 @@ import {
   type NodeResource,
   type SourceResource,
 } from '../core/formats/is04';
+import type { Essence } from '../core/streams/essence';
 import type { EndKind } from './device-reader';
 import type { PulsePlace } from './pulse';
 import { hostOf } from './reachable-hosts';
@@ -35,6 +36,8 @@ export interface FieldNode {
    */
   readonly senders: readonly EndResource[];
   readonly receivers: readonly EndResource[];
+  /** How many it has of other essences. */
+  readonly others: Readonly<Record<Exclude<Essence, 'audio'>, number>>;
 }
 
 const KINDS = ['senders', 'receivers'] as const;
@@ -282,14 +285,19 @@ export class FieldResources {
   }
 
   private join(node: NodeResource): FieldNode {
-    const formatOfFlow = (flowId: string) => this.raw.flows.get(flowId)?.format ?? '';
+    const flowOf = (flowId: string) => this.raw.flows.get(flowId);
+    const others = { picture: 0, ancillary: 0 };
     const parts = [...(this.devicesByNode.get(node.id) ?? [])].flatMap((id) => {
       const device = this.raw.devices.get(id);
       if (device === undefined) return [];
       const ends = (kind: EndKind) =>
         [...this.endIds(kind, id)]
           .flatMap((endId) => this.raw[kind].get(endId) ?? [])
-          .filter((end) => carriesAudio(end, formatOfFlow))
+          .filter((end) => {
+            const essence = essenceOfEnd(end, flowOf);
+            if (essence === 'picture' || essence === 'ancillary') others[essence] += 1;
+            return essence === 'audio';
+          })
           .sort(byLabel);
       return [{ device, senders: ends('senders'), receivers: ends('receivers') }];
     });
@@ -301,6 +309,7 @@ export class FieldResources {
       devices: parts.map((p) => p.device),
       senders: parts.flatMap((p) => p.senders),
       receivers: parts.flatMap((p) => p.receivers),
+      others,
     };
   }
 

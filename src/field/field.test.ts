@@ -165,6 +165,7 @@ describe('the field, tried on stand-ins', () => {
     await registered('flow', first!.flowId!, { format: 'urn:x-nmos:format:video' });
     await until(() => nodeOf('box').senders.length === box.senders.length - 1);
     expect(nodeOf('box').senders[0]!.id).toBe(second!.id);
+    expect(nodeOf('box').others).toEqual({ picture: 1, ancillary: 0 });
 
     // The last of its senders moves to a device of its own, with connections of its own.
     const last = box.senders.at(-1)!;

@@ -18,6 +18,7 @@ export function partOf(found: FieldNode, nodeDeviceId: string): FieldNode | unde
       devices: [device],
       senders: found.senders.filter((end) => end.deviceId === nodeDeviceId),
       receivers: found.receivers.filter((end) => end.deviceId === nodeDeviceId),
+      others: found.others,
     };
     parts.set(nodeDeviceId, part);
   }

@@ -1,5 +1,6 @@
 import type { ChannelRange, MapLimits } from '../models/models-table';
 import type { FormatRange } from '../streams/capability';
+import type { Essence } from '../streams/essence';
 import type { RateHz } from '../streams/format';
 
 /** What tells found nodes, and devices of one node, from one another. */
@@ -19,6 +20,8 @@ export interface FoundNode {
   readonly channelsSend: number;
   readonly streamsReceive: number;
   readonly streamsSend: number;
+  /** Senders and receivers of pictures and of ancillary data, which are not planned; not there: none. */
+  readonly others?: Readonly<Record<Exclude<Essence, 'audio'>, number>>;
   /** Null, or not there: not told. The same goes for what follows. */
   readonly rateHz?: RateHz | null;
   /** Its network interfaces as it names them. */

@@ -1,5 +1,6 @@
 import { parseClockIdentity } from '../clocks/dataset';
 import type { FormatRange } from '../streams/capability';
+import { essenceOfFormat, type Essence } from '../streams/essence';
 import { visible } from '../plan/visible-text';
 import { isRaw, rawList, rawOf, type Raw } from './raw';
 import { rangesOfCaps } from './receiver-caps';
@@ -66,6 +67,8 @@ export interface FlowResource {
   readonly sourceId: string;
   /** As `urn:x-nmos:format:audio`; empty: not told. */
   readonly format: string;
+  /** As `audio/L24`; empty: not told. */
+  readonly mediaType: string;
 }
 export interface EndResource {
   readonly id: string;
@@ -76,6 +79,8 @@ export interface EndResource {
   readonly isActive: boolean;
   /** What a receiver takes, as `urn:x-nmos:format:audio`; empty: not told, or a sender, whose flow tells it. */
   readonly format: string;
+  /** The media types that a receiver takes; empty: not told. */
+  readonly mediaTypes: readonly string[];
   /** As `urn:x-nmos:transport:rtp.mcast`; empty: not told. */
   readonly transport: string;
   /** What a receiver says that it takes; empty: not told. */
@@ -134,11 +139,16 @@ export const CHANNELS_UNTOLD = 8;
 
 export const AUDIO = 'urn:x-nmos:format:audio';
 
-/** Whether a sender or receiver carries sound over RTP. Of what does not say what it carries that is taken. */
-export function carriesAudio(end: EndResource, formatOfFlow: (flowId: string) => string): boolean {
-  const format = end.flowId === null ? end.format : formatOfFlow(end.flowId);
+/** What a sender or receiver carries over RTP; null: nothing that is a stream. Of what does not say what it carries it is taken that it is sound. */
+export function essenceOfEnd(
+  end: EndResource,
+  flowOf: (flowId: string) => { readonly format: string; readonly mediaType: string } | undefined,
+): Essence | null {
   const isRtp = end.transport === '' || /^urn:x-nmos:transport:rtp(\.|$)/.test(end.transport);
-  return isRtp && (format === '' || format === AUDIO);
+  if (!isRtp) return null;
+  if (end.flowId === null) return essenceOfFormat(end.format, end.mediaTypes);
+  const { format = '', mediaType = '' } = flowOf(end.flowId) ?? {};
+  return essenceOfFormat(format, mediaType === '' ? [] : [mediaType]);
 }
 
 /** The hrefs of all controls of a type, e.g. `urn:x-nmos:control:sr-ctrl/v1.1`: a device with several addresses names each. */
@@ -177,7 +187,17 @@ export function readSource(raw: Raw): SourceResource {
 }
 
 export function readFlow(raw: Raw): FlowResource {
-  return { id: text(raw['id']), sourceId: text(raw['source_id']), format: text(raw['format']) };
+  return {
+    id: text(raw['id']),
+    sourceId: text(raw['source_id']),
+    format: text(raw['format']),
+    mediaType: text(raw['media_type']),
+  };
+}
+
+function mediaTypesOf(caps: unknown): string[] {
+  const types = rawOf(caps)['media_types'];
+  return Array.isArray(types) ? types.slice(0, 32).map(text) : [];
 }
 
 export function readEnd(raw: Raw): EndResource {
@@ -191,6 +211,7 @@ export function readEnd(raw: Raw): EndResource {
     isActive: subscription['active'] === true,
     format: text(raw['format']),
     transport: text(raw['transport']),
+    mediaTypes: mediaTypesOf(raw['caps']),
     takes: rangesOfCaps(raw['caps']),
     interfaceBindings: Array.isArray(raw['interface_bindings']) ? raw['interface_bindings'].slice(0, 8).map(text) : [],
   };

@@ -105,6 +105,8 @@ export function numbered(
       streamNumber,
       channels: draft.channels,
       width: Math.max(draft.kept?.sent?.width ?? 0, draft.format.encoding === 'AM824' ? count + (count % 2) : count),
+      // What is subscribed are channels of sound; other essences are not laid out here.
+      essence: 'audio',
       format: draft.format,
       formatKey: formatKey(draft.format),
       legs,

@@ -128,6 +128,7 @@ describe('multicast groups', () => {
       sent: null,
       isHeld: false,
       isInOrder: false,
+      essence: 'audio',
       groupSeed: groupSeedOf(id),
     }));
   const readsOf = (ids: readonly string[], settings = DEFAULT_SETTINGS, more: Partial<Stream> = {}) => ({

@@ -1,6 +1,7 @@
 import { type Leg } from '../models/models-table';
 import type { StreamGroups } from './stream-groups';
 import type { SentStream } from './sent-streams-table';
+import type { Essence } from './essence';
 import { type StreamFormat } from './format';
 
 /** In place of a sender channel: a position of a stream that is left empty. */
@@ -17,6 +18,7 @@ export interface Stream {
   readonly channels: readonly number[];
   /** Channels on the wire: as many as `channels`, one more where the encoding wants an even count, or what the sender says that it sends. */
   readonly width: number;
+  readonly essence: Essence;
   readonly format: StreamFormat;
   readonly formatKey: string;
   readonly legs: readonly Leg[];

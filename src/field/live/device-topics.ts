@@ -285,6 +285,7 @@ function foundNode(found: FieldNode, isPart: boolean, facts: LiveFacts): FoundNo
     channelsSend: sum(order?.sendOrder ?? (map && networkEndsOf(map).sent)),
     streamsReceive: receivers.length,
     streamsSend: senders.length,
+    ...(found.others.picture + found.others.ancillary === 0 ? {} : { others: found.others }),
     interfaces: node.interfaces.map((i) => i.name),
     hasPtp: node.clock === null ? null : node.clock.gmid !== null,
     receives: distinctRanges(receivers.flatMap((r) => r.takes)),

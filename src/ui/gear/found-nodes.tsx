@@ -93,6 +93,22 @@ function NodeCard({
         {count(node.channelsReceive, 'receiver channel')} in {count(node.streamsReceive, 'stream')},{' '}
         {count(node.channelsSend, 'sender channel')} in {count(node.streamsSend, 'stream')}
       </p>
+      {node.others === undefined ? null : (
+        <p className="text-[12px] text-dim">
+          Beside the sound it has{' '}
+          {[
+            node.others.picture > 0
+              ? `${count(node.others.picture, 'sender or receiver', 'senders and receivers')} of pictures`
+              : '',
+            node.others.ancillary > 0
+              ? `${count(node.others.ancillary, 'sender or receiver', 'senders and receivers')} of ancillary data`
+              : '',
+          ]
+            .filter(Boolean)
+            .join(' and ')}
+          , which are not planned.
+        </p>
+      )}
       {node.foundFrom === undefined || node.foundAt === undefined ? null : (
         <p className="text-[12px] text-dim">
           Told of by <span className="font-mono">{node.foundFrom}</span>, <Age at={node.foundAt} what="" />.
