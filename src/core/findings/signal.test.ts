@@ -383,6 +383,18 @@ describe('analogue ends', () => {
       plug('amp', 'speaker-out', 1, { kind: 'loudspeaker', impedanceOhm: 2 }),
     );
     expect(only(low)).toMatchObject({ severity: 'refusal', misfit: { code: 'load-too-low', ohm: 2, ohmMin: 4 } });
+    // 500 W into 4 Ω are 250 W into 8 Ω: 3 dB more than it takes for long is left for peaks.
+    const speaker = (powerW: number) =>
+      apply(
+        heard,
+        plug('box', 'mic-in', 1),
+        plug('amp', 'speaker-out', 1, { kind: 'loudspeaker', impedanceOhm: 8, powerW }),
+      );
+    expect(codes(speaker(125))).toEqual([]);
+    expect(only(speaker(120))).toMatchObject({
+      severity: 'caution',
+      misfit: { code: 'power-too-high', givesW: 250, takesW: 120 },
+    });
     const both = apply(start, plug('desk', 'mic-in', 1), cable('c', ['box', 'line-out', 1], ['desk', 'mic-in', 1]));
     const twice = found(both).find((f) => f.about === 'socket-used-twice');
     expect(twice).toMatchObject({ severity: 'refusal', plugged: 'Bell', cableIds: ['c'] });

@@ -1,5 +1,6 @@
 import { cablesInto } from './cabled';
 import { attenuationInto, inputGainDb, MISMATCH_DB, pluggedAt, settingsAt, type LevelTables } from './levels';
+import { POWER_HEADROOM, powerInto } from './power';
 import { terminalAt, type SignalEnd, type Terminals } from './signal-end';
 import type { LevelFacts } from './terminal-shape';
 
@@ -23,7 +24,9 @@ export type LevelMisfit =
   | { readonly code: 'phantom-into-output' }
   | { readonly code: 'no-powering' }
   | { readonly code: 'cable-too-long'; readonly metres: number; readonly metresMax: number }
-  | { readonly code: 'load-too-low'; readonly ohm: number; readonly ohmMin: number };
+  | { readonly code: 'load-too-low'; readonly ohm: number; readonly ohmMin: number }
+  /** The amplifier gives far more than the loudspeaker takes for long. */
+  | { readonly code: 'power-too-high'; readonly givesW: number; readonly takesW: number };
 
 /** The tables that say what is wrong at an analogue end: no lane is among them. */
 export type LevelCheckTables = LevelTables & Terminals;
@@ -81,6 +84,11 @@ function outputMisfits(plan: LevelCheckTables, at: At): LevelMisfit[] {
   const { impedanceOhm: ohm } = plugged;
   if (facts.loadMinOhm !== null && ohm !== null && ohm < facts.loadMinOhm) {
     found.push({ code: 'load-too-low', ohm, ohmMin: facts.loadMinOhm });
+  }
+  const givesW = powerInto(facts, ohm);
+  const { powerW: takesW } = plugged;
+  if (givesW !== null && takesW !== null && givesW > POWER_HEADROOM * takesW) {
+    found.push({ code: 'power-too-high', givesW, takesW });
   }
   return [
     ...found,

@@ -113,6 +113,8 @@ export function misfitWords(misfit: LevelMisfit): string {
       return 'the microphone needs phantom power, and it is off';
     case 'cable-too-long':
       return `${misfit.metres} m of cable, and it works up to ${misfit.metresMax} m`;
+    case 'power-too-high':
+      return `up to ${Math.round(misfit.givesW)} W into a loudspeaker that takes ${misfit.takesW} W for long`;
     case 'load-too-low':
       return `a load of ${misfit.ohm} Ω, and the output takes no less than ${misfit.ohmMin} Ω`;
   }

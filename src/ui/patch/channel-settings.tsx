@@ -7,7 +7,8 @@ import { cablesInto } from '@/core/signal/cabled';
 import { pluggedAt, settingsAt } from '@/core/signal/levels';
 import type { PluggedIn } from '@/core/signal/plugged-in-table';
 import type { SignalEnd } from '@/core/signal/signal-end';
-import type { SignalFormat } from '@/core/signal/terminal-shape';
+import { powerInto } from '@/core/signal/power';
+import type { LevelFacts, SignalFormat } from '@/core/signal/terminal-shape';
 import type { Terminal } from '@/core/signal/terminals';
 import { labelOf, type Plan } from '@/core/plan/plan';
 import { LABEL_MAX } from '@/core/plan/labels-table';
@@ -95,7 +96,7 @@ export function ChannelSettingsForm({
           )}
         </div>
       ) : null}
-      {plugged === undefined ? null : <PluggedFacts plan={plan} plugged={plugged} />}
+      {plugged === undefined ? null : <PluggedFacts plan={plan} plugged={plugged} level={level} />}
       <div className="grid grid-cols-2 gap-2">
         <OneField
           label="Label"
@@ -168,7 +169,8 @@ export function ChannelSettingsForm({
   );
 }
 
-function PluggedFacts({ plan, plugged }: { plan: Plan; plugged: PluggedIn }) {
+function PluggedFacts({ plan, plugged, level }: { plan: Plan; plugged: PluggedIn; level: LevelFacts | null }) {
+  const givesW = level === null ? null : powerInto(level, plugged.impedanceOhm);
   const facts = [
     plugged.placeId === null ? null : plan.places.get(plugged.placeId)?.name,
     plugged.levelDbu === null ? null : `${dbu(plugged.levelDbu)} usual`,
@@ -176,7 +178,8 @@ function PluggedFacts({ plan, plugged }: { plan: Plan; plugged: PluggedIn }) {
     plugged.powering === 'none' ? null : plugged.powering === 'own' ? 'own supply' : 'needs phantom power',
     plugged.payload === 'data-reduced' ? 'data-reduced payload' : null,
     plugged.impedanceOhm === null ? null : `${plugged.impedanceOhm} Ω`,
-    plugged.powerW === null ? null : `${plugged.powerW} W`,
+    plugged.powerW === null ? null : `takes ${plugged.powerW} W`,
+    givesW === null ? null : `amplifier gives up to ${Math.round(givesW)} W into it`,
     plugged.metres === null ? null : `${plugged.metres} m of cable`,
     plugged.adapter,
     plugged.attenuationDb ? `attenuator ${signedDb(-plugged.attenuationDb)}` : null,
