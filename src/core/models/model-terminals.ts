@@ -105,8 +105,12 @@ export const MODEL_TERMINALS: Readonly<Record<string, readonly StatedTerminal[]>
   ],
   'stage-box-24': [
     socketIn('mic-in', 'Mic in', 24, MIC),
-    networkOut({ normalledTo: 'mic-in' }),
-    socketOut('line-out', 'Line out', 12, { ...LINE_OUT, normalledTo: 'network-in' }),
+    networkOut({ normalledTo: 'mic-in', patchFrom: ['mic-in'] }),
+    socketOut('line-out', 'Line out', 12, {
+      ...LINE_OUT,
+      normalledTo: 'network-in',
+      patchFrom: ['network-in', 'mic-in'],
+    }),
   ],
   'wireless-4': [
     terminal('radio', 'in')('radio', 'Radio', 4, { delayNs: 2_500_000 }),

@@ -159,10 +159,14 @@ describe('law: nothing dangles', () => {
     const applied = new Set<string>();
     const alone = step.chain((s) => fc.constant({ ...s, make: s.make.slice(0, 1) }));
     const games = fc.tuple(arbitraryPlan(), fc.array(alone, { minLength: 60, maxLength: 60 }));
-    for (const [plan, steps] of fc.sample(games, 120)) {
-      for (const kind of play(plan, steps).applied.keys()) applied.add(kind);
+    const left = () => [...COMMAND_KINDS, 'undo', 'redo'].filter((kind) => !applied.has(kind));
+    // Some are seldom possible: a kind that is never done is missing after many times as many games as it takes.
+    for (let round = 0; round < 12 && left().length > 0; round += 1) {
+      for (const [plan, steps] of fc.sample(games, 60)) {
+        for (const kind of play(plan, steps).applied.keys()) applied.add(kind);
+      }
     }
-    expect([...COMMAND_KINDS, 'undo', 'redo'].filter((kind) => !applied.has(kind))).toEqual([]);
+    expect(left()).toEqual([]);
   });
 
   test('a plan that dangles is mended, and one that is sound is left as it is', () => {
