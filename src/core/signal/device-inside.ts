@@ -4,18 +4,19 @@ import { isInsideKnown } from './terminals';
 
 /** What of a device is the same wherever it stands: where sound comes in, in which order it runs, what gives and what takes it. */
 
-const insByPart = new WeakMap<DevicePart, Int32Array>();
+// Devices of one model that nobody has patched share what their parts are made of, and so what follows from it.
+const insByTerminals = new WeakMap<DevicePart['terminals'], Int32Array>();
 
 /** The nodes at which sound comes into a device. */
 export function insOf(part: DevicePart): Int32Array {
-  let ins = insByPart.get(part);
+  let ins = insByTerminals.get(part.terminals);
   if (ins === undefined) {
     const nodes: number[] = [];
     for (const [n, t] of part.terminals.entries()) {
       const first = part.firstNode[n] as number;
       if (t.direction === 'in') for (let c = 0; c < t.channels; c += 1) nodes.push(first + c);
     }
-    insByPart.set(part, (ins = Int32Array.from(nodes)));
+    insByTerminals.set(part.terminals, (ins = Int32Array.from(nodes)));
   }
   return ins;
 }
@@ -35,10 +36,10 @@ export interface Inside {
   readonly ends: Ends;
 }
 
-const insideByPart = new WeakMap<DevicePart, Inside>();
+const insideByFeeders = new WeakMap<Int32Array, Inside>();
 
 export function insideOf(part: DevicePart): Inside {
-  const known = insideByPart.get(part);
+  const known = insideByFeeders.get(part.feeders);
   if (known !== undefined) return known;
   const { size, terminals, firstNode } = part;
   const order = new Int32Array(size);
@@ -89,7 +90,7 @@ export function insideOf(part: DevicePart): Inside {
     else if (!isKnown && t.direction === 'in') sinks.fill(1, first, end);
   }
   const inside = { order, isRing, effects, ends: { sources, sinks } };
-  insideByPart.set(part, inside);
+  insideByFeeders.set(part.feeders, inside);
   return inside;
 }
 

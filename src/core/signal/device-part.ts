@@ -48,8 +48,23 @@ export function terminalIndexAt(part: DevicePart, node: number): number {
   return n;
 }
 
+/** By model: how a device is that nobody has patched. Most devices are, and all of one model share what they are made of. */
+const asNormalled = new WeakMap<Insides, DevicePart>();
+
 /** How the inside of a device leads on: by its patch where there is one, else as its model is normalled. */
 export function devicePart(
+  deviceId: string,
+  model: Insides,
+  patches: ReadonlyMap<string, Patch> | undefined,
+  sends: ReadonlyMap<string, BusSend> | undefined,
+): DevicePart {
+  if ((patches?.size ?? 0) > 0 || (sends?.size ?? 0) > 0) return partOf(deviceId, model, patches, sends);
+  let known = asNormalled.get(model);
+  if (known === undefined) asNormalled.set(model, (known = partOf(deviceId, model, undefined, undefined)));
+  return { ...known, deviceId, patches, sends };
+}
+
+function partOf(
   deviceId: string,
   model: Insides,
   patches: ReadonlyMap<string, Patch> | undefined,
