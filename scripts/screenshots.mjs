@@ -51,7 +51,10 @@ try {
   await new Promise((resolve) => setTimeout(resolve, 4000)); // until the unplugged stand-in is missed
   await shot('lanes-tide', 'dark', at('lanes?sel=dome-amp-4:6-8'));
   await shot('lanes-chalk', 'light', at('lanes?sel=exhibit-14:1-2'));
-  await shot('patch', 'dark', at('patch?device=wave-stage-box&sel=mic-in:2'));
+  // A pack runs low, and a strip is patched otherwise in the field.
+  await shot('patch', 'dark', at('patch?device=loft-console&sel=strips:31'), async (page) => {
+    await page.getByText('14 %').first().waitFor();
+  });
   await shot('feed', 'dark', at('lanes?sel=dome-amp-5:1-8'), feedDomeAmp);
   await shot('refusal', 'light', at('lanes?sel=lab-recorder:13-14'));
   await shot('repack', 'light', at('lanes?from=control-loft'), async (page) => {
