@@ -1,0 +1,113 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { POST as preview } from '../app/api/plans/[planId]/send-patches/preview/route';
+import { POST as send } from '../app/api/plans/[planId]/send-patches/route';
+import { skerryPoint } from '../demo/skerry-point';
+import { Registry } from '../registry/registry';
+import { fleetOfPlan } from '../standins/fleet';
+import { StandinNode } from '../standins/node';
+import { demoPlan, removePlan } from './plans';
+import { previewPatches, sendDevicePatches } from './send-patches';
+import { closeServer, serverState } from './state';
+
+const REGISTRY = { address: '127.99.7.11', port: 18_895, expiryMs: 900 };
+const URL_OF_REGISTRY = `http://${REGISTRY.address}:${REGISTRY.port}`;
+
+async function until(check: () => boolean, ms = 30_000): Promise<void> {
+  const end = Date.now() + ms;
+  while (!check()) {
+    if (Date.now() > end) throw new Error('did not happen in time');
+    await new Promise((resolve) => setTimeout(resolve, 20));
+  }
+}
+
+let folder: string;
+beforeEach(() => {
+  folder = mkdtempSync(join(tmpdir(), 'jade-lane-'));
+  process.env['JADE_DATA'] = folder;
+  process.env['JADE_LOG'] = 'silent';
+  closeServer();
+});
+afterEach(() => {
+  serverState().follower?.stop();
+  delete process.env['JADE_REGISTRY'];
+  delete process.env['JADE_TRANSLATE'];
+  closeServer();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const asked = (handler: typeof send, planId: string, body: unknown, accept = 'application/json') =>
+  handler(
+    new Request('http://127.0.0.1/', {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', accept },
+      body: JSON.stringify(body),
+    }),
+    { params: Promise.resolve({ planId }) },
+  );
+const console1 = 'loft-console';
+
+test('a console is previewed, patched as planned, told line by line, and then there is nothing left to send', async () => {
+  process.env['JADE_REGISTRY'] = URL_OF_REGISTRY;
+  process.env['JADE_TRANSLATE'] = '10.=127.';
+  const registry = new Registry(REGISTRY);
+  await registry.start();
+  const spec = fleetOfPlan(skerryPoint()).find((s) => s.id === console1)!;
+  const options = { port: 18_096, registryUrl: URL_OF_REGISTRY, heartbeatMs: 200, remember: () => {} };
+  const node = new StandinNode(spec, options, undefined);
+  node.repatch('strips', 24, { terminalId: 'mic-in', channel: 8 });
+  const { id } = demoPlan().plan;
+  try {
+    await node.plug();
+    await until(() => serverState().follower!.snapshot().channelMaps.size === 1);
+    const before = (await (await asked(preview, id, { deviceIds: [console1, 'dome-amp-5'] })).json()) as unknown;
+    expect(before).toMatchObject({
+      devices: [
+        {
+          deviceId: console1,
+          changes: [{ terminalId: 'strips', channel: 24, planned: { terminalId: 'network-in', channel: 24 } }],
+          off: 0,
+          exposed: [],
+        },
+      ],
+      left: [{ deviceId: 'dome-amp-5', channel: null, why: 'device-missing' }],
+    });
+    const answer = await asked(send, id, { deviceIds: [console1] }, 'application/x-ndjson');
+    const lines = (await answer.text())
+      .trim()
+      .split('\n')
+      .map((l) => JSON.parse(l) as { kind: string; step?: string; is?: string });
+    expect(lines.map((l) => [l.kind, l.step, l.is].filter(Boolean).join(' '))).toEqual([
+      ...['begun', 'progress patch-read begun', 'progress patch-read done'],
+      ...['progress patch begun', 'progress patch done', 'ended'],
+    ]);
+    expect(node.memory().map['to-strips']!['23']).toEqual({ input: 'from-network-in', channel_index: 23 });
+    await until(() => previewPatches(id, [console1]).devices.length === 0);
+    expect(await sendDevicePatches(id, [console1])).toMatchObject({
+      devices: [{ done: ['patch-read'] }],
+      notBegun: [],
+    });
+  } finally {
+    await node.unplug();
+    await registry.stop();
+  }
+});
+
+test('bad requests are refused with their place, and nothing is told: no ids, a strange device, no field, a plan that was removed', async () => {
+  const { id } = demoPlan().plan;
+  const problemOf = async (handler: typeof send, body: unknown) => {
+    const answer = await asked(handler, id, body);
+    return [answer.status, ((await answer.json()) as { error: { field: string | null } }).error.field];
+  };
+  for (const handler of [preview, send]) {
+    expect(await problemOf(handler, {})).toEqual([400, 'deviceIds']);
+    expect(await problemOf(handler, { deviceIds: [] })).toEqual([400, 'deviceIds']);
+    expect(await problemOf(handler, { deviceIds: ['../etc'] })).toEqual([400, 'deviceIds']);
+    expect(await problemOf(handler, { deviceIds: [console1], start: true })).toEqual([400, 'start']);
+    // No registry is set up.
+    expect((await problemOf(handler, { deviceIds: [console1] }))[0]).toBe(409);
+  }
+  removePlan(id);
+  expect(() => sendDevicePatches(id, [console1])).toThrow('This plan was removed. Restore it to change it.');
+});
