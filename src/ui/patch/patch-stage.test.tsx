@@ -245,7 +245,7 @@ test('side traffic is planned at a link that carries it, is said to end where no
       { kind: 'serial', from: { deviceId: console, terminalId: 'madi-out' }, to: { terminalId: 'madi-in' } },
     ]),
   );
-  expect(await panel().findByText('ends on the way')).toBeTruthy();
+  expect(await panel().findByText('no sound goes there')).toBeTruthy();
   const { deviceId } = [...page.saved().sideTraffic.values()][0]!.to;
   const cable = {
     ...({

@@ -37,7 +37,11 @@ export function SideTrafficSection({
   const isHere = (p: Place) => p.deviceId === end.deviceId && p.terminalId === end.terminalId;
   const own = [...plan.sideTraffic.values()].filter((t) => isHere(t.from) || isHere(t.to));
   if (terminal.carries.length === 0 && own.length === 0) return null;
-  const ending = new Set(view.findings.flatMap((f) => (f.about === 'side-traffic-ends' ? [f.trafficId] : [])));
+  const ending = new Map(view.findings.flatMap((f) => (f.about === 'side-traffic-ends' ? [[f.trafficId, f.at]] : [])));
+  const stateWords = (id: string) => {
+    const at = ending.get(id);
+    return at === undefined ? 'gets there' : at === null ? 'no sound goes there' : 'ends on the way';
+  };
   return (
     <>
       <PanelHeading>Beside the sound: {terminal.carries.join(', ')}</PanelHeading>
@@ -50,9 +54,7 @@ export function SideTrafficSection({
                 {t.kind} {isHere(t.from) ? `to ${placeWords(plan, t.to)}` : `from ${placeWords(plan, t.from)}`}
               </span>
             </span>
-            <span className={`text-[12px] ${ending.has(t.id) ? 'text-ochre' : 'text-dim'}`}>
-              {ending.has(t.id) ? 'ends on the way' : 'gets there'}
-            </span>
+            <span className={`text-[12px] ${ending.has(t.id) ? 'text-ochre' : 'text-dim'}`}>{stateWords(t.id)}</span>
             {isPreview ? null : (
               <Button
                 tone="quiet"
