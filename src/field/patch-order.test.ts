@@ -6,6 +6,7 @@ import {
   patchDifferences,
   plannedFeed,
   plannedPart,
+  runsOfFeeds,
   type FoundFeed,
   type FoundPatch,
 } from '../core/patch/patch-in-field';
@@ -120,7 +121,8 @@ test('law: while devices are patched one after the other nobody hears what he he
       const after = apply(ground, ...then);
       const found = (deviceId: string): FoundPatch => {
         const part = plannedPart(before, deviceId)!;
-        const all = (t: string, n: number) => Array.from({ length: n }, (_, c) => plannedFeed(part, t, c + 1));
+        const all = (t: string, n: number) =>
+          runsOfFeeds(Array.from({ length: n }, (_, c) => plannedFeed(part, t, c + 1)));
         return { strips: all('strips', 2), 'network-out': all('network-out', 3) };
       };
       const changing = IDS.map((deviceId) => ({

@@ -15,8 +15,32 @@ export interface PatchedFrom {
 /** What a device says feeds a channel: one of its terminals, or an input that is none that its model has. */
 export type FoundFeed = PatchedFrom | { readonly input: string; readonly channel: number };
 
-/** By terminal, channel by channel: what feeds it; null: nothing. Terminals that the device does not offer are not in it. */
-export type FoundPatch = Readonly<Record<string, readonly (FoundFeed | null)[]>>;
+/** Channels one after the other that are fed in step, from `from` on; null: nothing feeds any of them. */
+export interface FoundRun {
+  readonly count: number;
+  readonly from: FoundFeed | null;
+}
+
+/** By terminal, what feeds its channels from the first on: in runs, as a console has hundreds. Terminals that the device does not offer are not in it. */
+export type FoundPatch = Readonly<Record<string, readonly FoundRun[]>>;
+
+/** Channel by channel what feeds it, as runs. */
+export function runsOfFeeds(feeds: readonly (FoundFeed | null)[]): FoundRun[] {
+  const runs: { count: number; from: FoundFeed | null }[] = [];
+  for (const from of feeds) {
+    const last = runs[runs.length - 1];
+    if (last !== undefined && sameValue(feedInRun(last, last.count), from)) last.count += 1;
+    else runs.push({ count: 1, from });
+  }
+  return runs;
+}
+
+/** @param n counted from 0 */
+const feedInRun = ({ from }: FoundRun, n: number): FoundFeed | null => from && { ...from, channel: from.channel + n };
+
+/** What feeds each channel of a terminal. */
+export const feedsOf = (runs: readonly FoundRun[]): (FoundFeed | null)[] =>
+  runs.flatMap((run) => Array.from({ length: run.count }, (_, n) => feedInRun(run, n)));
 
 export interface PatchDifference {
   readonly terminalId: string;
@@ -37,9 +61,9 @@ export function foundPatch(map: ChannelMap, model: Insides): FoundPatch | null {
       before += input.channels;
     }
   }
-  const patch: Record<string, (FoundFeed | null)[]> = {};
+  const patch: Record<string, FoundRun[]> = {};
   for (const [terminalId, outputs] of fed) {
-    patch[terminalId] = outputs.flatMap((output) =>
+    const feeds = outputs.flatMap((output) =>
       Array.from({ length: output.channels }, (_, index): FoundFeed | null => {
         const entry = map.active.get(output.id)?.get(index);
         if (entry === undefined) return null;
@@ -49,6 +73,7 @@ export function foundPatch(map: ChannelMap, model: Insides): FoundPatch | null {
         return { input: input?.name ?? entry.input, channel: entry.index + 1 };
       }),
     );
+    patch[terminalId] = runsOfFeeds(feeds);
   }
   return patch;
 }
@@ -97,9 +122,11 @@ function compare(plan: PatchedTables, deviceId: string, found: FoundPatch): Patc
   const part = plannedPart(plan, deviceId);
   if (part === undefined) return [];
   return part.terminals.flatMap(({ id: terminalId, channels }) =>
-    (found[terminalId] ?? []).slice(0, channels).flatMap((now, n): PatchDifference[] => {
-      const planned = plannedFeed(part, terminalId, n + 1);
-      return sameValue(planned, now) ? [] : [{ terminalId, channel: n + 1, planned, found: now }];
-    }),
+    feedsOf(found[terminalId] ?? [])
+      .slice(0, channels)
+      .flatMap((now, n): PatchDifference[] => {
+        const planned = plannedFeed(part, terminalId, n + 1);
+        return sameValue(planned, now) ? [] : [{ terminalId, channel: n + 1, planned, found: now }];
+      }),
   );
 }
