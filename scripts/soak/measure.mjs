@@ -61,9 +61,10 @@ export async function browser(base, planId, n, { isReading = true, keepsStates =
   const text = await (await fetch(`${base}/api/plans/${planId}?author=${author}`)).text();
   const plan = { revision: Number(/"revision":(\d+)/.exec(text)?.[1]) };
   const end = new AbortController();
-  const response = await fetch(`${base}/api/plans/${planId}/events?author=${author}&name=Soak%20${n}`, {
-    signal: end.signal,
-  });
+  const events = () =>
+    fetch(`${base}/api/plans/${planId}/events?author=${author}&name=Soak%20${n}`, { signal: end.signal });
+  // As a browser does: a connection that was kept, and that the server let go meanwhile, is opened again.
+  const response = await events().catch(events);
   const heard = { events: 0, bytes: 0, states: new Map(), isOver: false };
   const reader = response.body.getReader();
   const first = isReading ? reader.read().then(count) : Promise.resolve();
