@@ -101,7 +101,7 @@ const step = fc.oneof(
   fc.record({ what: fc.constant('sent' as const), id }),
   fc.record({ what: fc.constant('patch' as const), id, from: fc.integer({ min: 1, max: 8 }) }),
   fc.record({ what: fc.constant('tell' as const), id, percent: fc.integer({ min: 0, max: 100 }) }),
-  fc.record({ what: fc.constant('model' as const), lineIn: fc.constantFrom('Line in', 'Aux in') }),
+  fc.record({ what: fc.constant('model' as const), lineIn: fc.constantFrom('Line in', 'Spare in') }),
 );
 type Step = typeof step extends fc.Arbitrary<infer S> ? S : never;
 
@@ -279,7 +279,7 @@ const SELDOM: readonly (readonly Step[])[] = [
   [
     { what: 'patch', id: 'amp', from: 5 },
     { what: 'tell', id: 'amp', percent: 12 },
-    { what: 'model', lineIn: 'Aux in' },
+    { what: 'model', lineIn: 'Spare in' },
     { what: 'model', lineIn: 'Line in' },
     { what: 'tell', id: 'amp', percent: 80 },
   ],
