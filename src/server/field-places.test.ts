@@ -1,6 +1,3 @@
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { fileOfPlan } from '../core/formats/plan-file';
 import { startPlan, until } from '../field/test-bench';
 // The stand-ins are what the field is tried on; the product itself never imports them.
@@ -11,24 +8,13 @@ import { openPlanFile } from './plans';
 import { closeServer, serverState } from './state';
 import { Browser } from './test-browser';
 import { problemOf } from './test-problem';
+import { inServerFolders } from './test-server';
 
 /** Nodes that are in no registry, and adapters, as people choose them at the page. */
 
 const PORT = 18_951;
 const ada = { id: 'a', name: 'First engineer' };
-let folder: string;
-const kept = { ...process.env };
-
-beforeEach(() => {
-  folder = mkdtempSync(join(tmpdir(), 'jade-lane-'));
-  Object.assign(process.env, { JADE_DATA: folder, JADE_LOG: 'silent', JADE_NETWORKS: '127.99.0.0/16' });
-  closeServer();
-});
-afterEach(() => {
-  closeServer();
-  process.env = { ...kept };
-  rmSync(folder, { recursive: true, force: true });
-});
+inServerFolders({ JADE_NETWORKS: '127.99.0.0/16' });
 
 describe('nodes by address', () => {
   const spec = fleetOfPlan(fileOfPlan(startPlan())).find((s) => s.id === 'amp')!;

@@ -1,22 +1,12 @@
-import { chmodSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { chmodSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { health } from './health';
 import { demoPlan, listPlans } from './plans';
 import { problemAnswer } from './respond';
 import { closeServer, serverState } from './state';
+import { inServerFolders } from './test-server';
 
-let folder: string;
-beforeEach(() => {
-  folder = mkdtempSync(join(tmpdir(), 'jade-health-'));
-  process.env['JADE_DATA'] = folder;
-  process.env['JADE_LOG'] = 'silent';
-  closeServer();
-});
-afterEach(() => {
-  closeServer();
-  rmSync(folder, { recursive: true, force: true });
-});
+const folder = inServerFolders();
 
 const answered = (run: () => unknown) => {
   try {
@@ -34,23 +24,23 @@ describe('a database that cannot be used is said, with what to do', () => {
 
   test('a file that is no database: by the answers and by health, and gone when it is', () => {
     writeFileSync(
-      join(folder, 'plans.sqlite'),
+      join(folder(), 'plans.sqlite'),
       'this is a text and no database, and it is long enough to be seen as one'.repeat(20),
     );
     const said = 'The database file is not one. Put back a copy of it, or move it away to begin anew.';
     expect(health()).toMatchObject({ isWell: false, storage: { problem: said } });
     expect(answered(() => listPlans())).toMatchObject({ status: 503, error: { code: 'storage', message: said } });
-    rmSync(join(folder, 'plans.sqlite'));
+    rmSync(join(folder(), 'plans.sqlite'));
     closeServer();
     expect(demoPlan().isNew).toBe(true);
     expect(health().isWell).toBe(true);
   });
 
   test('a data folder that is a file', () => {
-    rmSync(folder, { recursive: true });
-    writeFileSync(folder, '');
+    rmSync(folder(), { recursive: true });
+    writeFileSync(folder(), '');
     expect(health().storage.problem).toBe('The data folder is not a folder. Set JADE_DATA to one.');
-    chmodSync(folder, 0o600);
+    chmodSync(folder(), 0o600);
   });
 
   test('a disk that takes nothing more, while it runs', () => {

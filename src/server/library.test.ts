@@ -1,6 +1,3 @@
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { modelFileOf } from '../core/formats/model-file';
 import type { Model } from '../core/models/models-table';
 import { modelNamed } from '../core/plan/test-plan';
@@ -10,20 +7,13 @@ import type { RequestProblem } from './problem';
 import { RemoveModelRequest, SaveModelsRequest } from './requests/requests';
 import { closeServer } from './state';
 import { readRequest } from './requests/read-request';
+import { inServerFolders } from './test-server';
 import { problemOf } from './test-problem';
 
 const ada: Author = { id: 'a', name: 'First engineer' };
 const bo: Author = { id: 'b', name: 'Second engineer' };
 const amp = modelNamed('amp-8');
-let folder: string;
-
-beforeEach(() => {
-  folder = mkdtempSync(join(tmpdir(), 'jade-lane-library-'));
-  process.env['JADE_DATA'] = folder;
-  process.env['JADE_LOG'] = 'silent';
-  closeServer();
-});
-afterEach(() => rmSync(folder, { recursive: true, force: true }));
+inServerFolders();
 
 describe('the library of models', () => {
   test('keeps every version, with who saved it and why, over a restart', () => {

@@ -1,7 +1,4 @@
 import { isDeepStrictEqual } from 'node:util';
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { feed } from '../core/plan/test-plan';
 import { skerryPoint } from '../demo/skerry-point';
 import { fleetOfPlan } from '../standins/fleet';
@@ -17,6 +14,8 @@ import { watchPlan } from './event-stream';
 import { previewSend, sendLanes } from './send-lanes';
 import { closeServer, serverState } from './state';
 import { Browser } from './test-browser';
+import { until } from '../field/test-bench';
+import { inServerFolders } from './test-server';
 
 const ada: Author = { id: 'a', name: 'First engineer' };
 const bo: Author = { id: 'b', name: 'Second engineer' };
@@ -24,30 +23,8 @@ const REGISTRY = { address: '127.99.7.1', port: 18_890, expiryMs: 900 };
 const REGISTRY_URL = `http://${REGISTRY.address}:${REGISTRY.port}`;
 
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
-async function until(check: () => boolean, ms = 30_000): Promise<void> {
-  const end = Date.now() + ms;
-  while (!check()) {
-    if (Date.now() > end) throw new Error('did not happen in time');
-    await pause(20);
-  }
-}
 
-let folder: string;
-beforeEach(() => {
-  folder = mkdtempSync(join(tmpdir(), 'jade-lane-'));
-  process.env['JADE_DATA'] = folder;
-  process.env['JADE_LOG'] = 'silent';
-  closeServer();
-});
-afterEach(() => {
-  serverState().follower?.stop();
-  serverState().announcements?.stop();
-  delete process.env['JADE_REGISTRY'];
-  delete process.env['JADE_SAP'];
-  delete process.env['JADE_TRANSLATE'];
-  closeServer();
-  rmSync(folder, { recursive: true, force: true });
-});
+inServerFolders();
 
 const edit = (planId: string, author: Author, title: string, channel: number) =>
   applyBatch(planId, {

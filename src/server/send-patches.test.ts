@@ -1,6 +1,3 @@
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { POST as preview } from '../app/api/plans/[planId]/send-patches/preview/route';
 import { POST as send } from '../app/api/plans/[planId]/send-patches/route';
 import { skerryPoint } from '../demo/skerry-point';
@@ -9,33 +6,14 @@ import { fleetOfPlan } from '../standins/fleet';
 import { StandinNode } from '../standins/node';
 import { demoPlan, removePlan } from './plans';
 import { previewPatches, sendDevicePatches } from './send-patches';
-import { closeServer, serverState } from './state';
+import { serverState } from './state';
+import { until } from '../field/test-bench';
+import { inServerFolders } from './test-server';
 
 const REGISTRY = { address: '127.99.7.11', port: 18_895, expiryMs: 900 };
 const URL_OF_REGISTRY = `http://${REGISTRY.address}:${REGISTRY.port}`;
 
-async function until(check: () => boolean, ms = 30_000): Promise<void> {
-  const end = Date.now() + ms;
-  while (!check()) {
-    if (Date.now() > end) throw new Error('did not happen in time');
-    await new Promise((resolve) => setTimeout(resolve, 20));
-  }
-}
-
-let folder: string;
-beforeEach(() => {
-  folder = mkdtempSync(join(tmpdir(), 'jade-lane-'));
-  process.env['JADE_DATA'] = folder;
-  process.env['JADE_LOG'] = 'silent';
-  closeServer();
-});
-afterEach(() => {
-  serverState().follower?.stop();
-  delete process.env['JADE_REGISTRY'];
-  delete process.env['JADE_TRANSLATE'];
-  closeServer();
-  rmSync(folder, { recursive: true, force: true });
-});
+inServerFolders();
 
 const asked = (handler: typeof send, planId: string, body: unknown, accept = 'application/json') =>
   handler(
