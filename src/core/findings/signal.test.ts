@@ -1,6 +1,6 @@
 import type { Command } from '../plan/commands';
 import type { Plan } from '../plan/plan';
-import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
+import { apply, busSend, feed, modelNamed, planOf } from '../plan/test-plan';
 import type { BusSend } from '../patch/bus-sends-table';
 import { provenFixes } from '../reckon/proven-fixes';
 import { reckon } from '../reckon/reckon';
@@ -16,20 +16,7 @@ const start = planOf({
   exhibit: modelNamed('endpoint-2'),
   tape: modelNamed('recorder-96-blocks'),
 });
-const send = (strip: number, bus: number, rest: Partial<BusSend> = {}): Command => ({
-  kind: 'put-bus-send',
-  send: {
-    deviceId: 'desk',
-    terminalId: 'buses',
-    channel: bus,
-    fromTerminalId: 'strips',
-    fromChannel: strip,
-    tap: null,
-    isOn: true,
-    levelDb: null,
-    ...rest,
-  },
-});
+const send = (strip: number, bus: number, rest: Partial<BusSend> = {}) => busSend('desk', strip, bus, rest);
 const plug = (deviceId: string, terminalId: string, channel: number, rest: Partial<PluggedIn> = {}): Command => ({
   kind: 'put-plugged-in',
   plugged: {
@@ -130,29 +117,23 @@ describe('one sound on two ways', () => {
     feed('desk', 1, 'amp', 1),
   ];
 
+  /** A strip hears the stage box once more round: through its line output and the console's own socket. */
+  const roundBySocket = (strip: number): Command[] => [
+    feed('box', 1, 'box', 1),
+    cable('back', ['box', 'line-out', 1], ['desk', 'mic-in', 1]),
+    {
+      kind: 'put-patch',
+      patch: {
+        ...{ deviceId: 'desk', terminalId: 'strips', channel: strip, tap: null },
+        from: { terminalId: 'mic-in', channel: 1 },
+      },
+    },
+  ];
+
   test('twice into one bus with different delays, with both; the same delay is none', () => {
     const twice = apply(start, ...direct, feed('box', 1, 'desk', 1), feed('box', 1, 'desk', 2), send(1, 1), send(2, 1));
     expect(found(twice)).toEqual([]);
-    // Once more round through the stage box's line output and the console's own socket.
-    const late = apply(
-      start,
-      ...direct,
-      feed('box', 1, 'desk', 1),
-      feed('box', 1, 'box', 1),
-      cable('back', ['box', 'line-out', 1], ['desk', 'mic-in', 1]),
-      {
-        kind: 'put-patch',
-        patch: {
-          deviceId: 'desk',
-          terminalId: 'strips',
-          channel: 2,
-          from: { terminalId: 'mic-in', channel: 1 },
-          tap: null,
-        },
-      },
-      send(1, 1),
-      send(2, 1),
-    );
+    const late = apply(start, ...direct, feed('box', 1, 'desk', 1), ...roundBySocket(2), send(1, 1), send(2, 1));
     const finding = found(late).find((f) => f.about === 'same-sound-twice');
     expect(finding).toMatchObject({
       severity: 'caution',
@@ -172,18 +153,7 @@ describe('one sound on two ways', () => {
         start,
         ...direct,
         ...[1, 2, 3].map((strip) => feed('box', 1, 'desk', strip)),
-        feed('box', 1, 'box', 1),
-        cable('back', ['box', 'line-out', 1], ['desk', 'mic-in', 1]),
-        {
-          kind: 'put-patch',
-          patch: {
-            deviceId: 'desk',
-            terminalId: 'strips',
-            channel: late,
-            from: { terminalId: 'mic-in', channel: 1 },
-            tap: null,
-          },
-        },
+        ...roundBySocket(late),
         ...[1, 2, 3].map((strip) => send(strip, 1)),
       );
       const finding = found(plan).find((f) => f.about === 'same-sound-twice');
@@ -197,18 +167,7 @@ describe('one sound on two ways', () => {
       start,
       ...direct,
       feed('box', 1, 'desk', 1),
-      feed('box', 1, 'box', 1),
-      cable('back', ['box', 'line-out', 1], ['desk', 'mic-in', 1]),
-      {
-        kind: 'put-patch',
-        patch: {
-          deviceId: 'desk',
-          terminalId: 'strips',
-          channel: 2,
-          from: { terminalId: 'mic-in', channel: 1 },
-          tap: null,
-        },
-      },
+      ...roundBySocket(2),
       set('box', 'line-out', 1, { outputDelayNs: 7_000_000 }),
       send(1, 1),
       send(2, 1),

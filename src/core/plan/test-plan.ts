@@ -1,6 +1,7 @@
 import { CATALOGUE } from '../models/catalogue';
 import type { Model } from '../models/models-table';
 import { applyCommands } from './apply-commands';
+import type { BusSend } from '../patch/bus-sends-table';
 import type { Command } from './commands';
 import { emptyPlan, type Plan } from './plan';
 import { PLAIN_DEVICE, type Device } from './devices-table';
@@ -62,6 +63,16 @@ export function feed(sender: string, firstSent: number, receiver: string, firstR
     })),
   };
 }
+
+/** A strip of a console that goes to a bus of it. */
+export const busSend = (deviceId: string, strip: number, bus: number, rest: Partial<BusSend> = {}): Command => ({
+  kind: 'put-bus-send',
+  send: {
+    ...{ deviceId, terminalId: 'buses', channel: bus, fromTerminalId: 'strips', fromChannel: strip },
+    ...{ tap: null, isOn: true, levelDb: null },
+    ...rest,
+  },
+});
 
 /** A cable of 1 Gb/s between two sockets. */
 export const cable = (

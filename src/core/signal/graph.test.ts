@@ -1,8 +1,7 @@
 import fc from 'fast-check';
-import type { Command } from '../plan/commands';
 import type { Plan } from '../plan/plan';
 import { modelOf } from '../plan/plan';
-import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
+import { apply, busSend, feed, modelNamed, planOf } from '../plan/test-plan';
 import { arbitraryPlan } from '../plan/test-arbitrary';
 import { reckon } from '../reckon/reckon';
 import { busState } from '../slots/slot-bus';
@@ -218,19 +217,7 @@ test('a socket of a stage box is followed to the loudspeaker, and back the same 
 });
 
 test('a loop is marked though both of its channels are reached another way first', () => {
-  const to = (strip: number, bus: number): Command => ({
-    kind: 'put-bus-send',
-    send: {
-      deviceId: 'desk',
-      terminalId: 'buses',
-      channel: bus,
-      fromTerminalId: 'strips',
-      fromChannel: strip,
-      tap: null,
-      isOn: true,
-      levelDb: null,
-    },
-  });
+  const to = (strip: number, bus: number) => busSend('desk', strip, bus);
   // Bus 3 hears buses 1 and 2 through the unit, and goes back to bus 2 through it.
   const plan = apply(
     planOf({ desk: modelNamed('console-72'), unit: modelNamed('reverb-16') }),

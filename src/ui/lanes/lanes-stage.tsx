@@ -1,6 +1,5 @@
 'use client';
 
-import Link from 'next/link';
 import { fillDownLanes } from '@/core/edits/fill-down';
 import { parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
@@ -8,6 +7,7 @@ import { toast } from 'sonner';
 import { readPastedFeeds, writePatchList, writePatchRows } from '@/core/formats/patch-list';
 import { commandsOf, layFeeds } from '@/core/edits/move-lanes';
 import { routeThrough } from '@/core/signal/through';
+import { EmptyStage } from '@/ui/frame/empty-stage';
 import { StageLayout } from '@/ui/frame/stage-layout';
 import { Button, Key, SelectField, TextField } from '@/ui/parts/controls';
 import { ActionMenu } from '@/ui/parts/menu';
@@ -363,20 +363,9 @@ export function LanesStage({ planId }: { planId: string }) {
   );
 }
 
-function EmptyLanes({ planId }: { planId: string }) {
-  return (
-    <div className="max-w-[520px] p-8">
-      <h2 className="text-[16px] font-semibold">Lanes: which channel is subscribed to which</h2>
-      <p className="mt-2 text-dim">
-        Each row here will be one receiver channel. You select a run of them and say what feeds it; the streams,
-        addresses and loads are worked out. There is no device with receiver channels yet, so begin with the gear.
-      </p>
-      <Link
-        href={`/plans/${planId}/gear?add=1`}
-        className="mt-4 inline-flex h-7 items-center rounded border border-jade bg-jade px-2.5 font-medium text-on-jade focus-visible:outline-2 focus-visible:outline-offset-1 focus-visible:outline-jade"
-      >
-        Add the first devices
-      </Link>
-    </div>
-  );
-}
+const EmptyLanes = ({ planId }: { planId: string }) => (
+  <EmptyStage planId={planId} title="Lanes: which channel is subscribed to which">
+    Each row here will be one receiver channel. You select a run of them and say what feeds it; the streams, addresses
+    and loads are worked out. There is no device with receiver channels yet, so begin with the gear.
+  </EmptyStage>
+);

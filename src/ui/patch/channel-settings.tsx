@@ -12,7 +12,8 @@ import type { LevelFacts, SignalFormat } from '@/core/signal/terminal-shape';
 import type { Terminal } from '@/core/signal/terminals';
 import { labelOf, type Plan } from '@/core/plan/plan';
 import { LABEL_MAX } from '@/core/plan/labels-table';
-import { Button, CheckField, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
+import { Choice } from '@/ui/parts/choice';
+import { Button, CheckField, Labelled, PanelHeading } from '@/ui/parts/controls';
 import { DecimalField } from '@/ui/parts/decimal-field';
 import { OneField } from '@/ui/parts/one-field';
 import { dbu, endWords, PLUGGED_WORDS, signedDb, terminalChannel } from '@/ui/parts/signal-words';
@@ -105,18 +106,13 @@ export function ChannelSettingsForm({
           onSave={saveLabel}
         />
         {formats.length > 1 ? (
-          <Labelled label="Format">
-            <SelectField
-              value={settings.format ?? formats[0]}
-              onChange={(e) => change('format', { format: e.target.value as SignalFormat })}
-            >
-              {formats.map((f) => (
-                <option key={f} value={f}>
-                  {f}
-                </option>
-              ))}
-            </SelectField>
-          </Labelled>
+          <Choice
+            label="Format"
+            value={settings.format ?? (formats[0] as SignalFormat)}
+            of={formats}
+            word={(f) => f}
+            onChoose={(format) => change('format', { format })}
+          />
         ) : null}
         {hasGain ? (
           <DecimalField

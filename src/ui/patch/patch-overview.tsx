@@ -1,6 +1,6 @@
-import Link from 'next/link';
 import type { ReactNode } from 'react';
 import type { Plan } from '@/core/plan/plan';
+import { EmptyStage } from '@/ui/frame/empty-stage';
 import { FindingList } from '@/ui/frame/finding-list';
 import { PanelHeading } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
@@ -62,20 +62,9 @@ export function PatchOverview({
 }
 
 /** A plan in which nothing can be patched yet. */
-export function EmptyPatch({ planId }: { planId: string }) {
-  return (
-    <div className="max-w-[520px] p-8">
-      <h2 className="text-[16px] font-semibold">Device patch: from the microphone socket to the loudspeaker</h2>
-      <p className="mt-2 text-dim">
-        Here you say what is plugged into each socket, how the inputs of a device are led to its outputs, and follow one
-        signal from end to end. There is no device with channels yet, so begin with the gear.
-      </p>
-      <Link
-        href={`/plans/${planId}/gear?add=1`}
-        className="mt-4 inline-flex h-7 items-center rounded border border-jade bg-jade px-2.5 font-medium text-on-jade focus-visible:outline-2 focus-visible:outline-offset-1 focus-visible:outline-jade"
-      >
-        Add the first devices
-      </Link>
-    </div>
-  );
-}
+export const EmptyPatch = ({ planId }: { planId: string }) => (
+  <EmptyStage planId={planId} title="Device patch: from the microphone socket to the loudspeaker">
+    Here you say what is plugged into each socket, how the inputs of a device are led to its outputs, and follow one
+    signal from end to end. There is no device with channels yet, so begin with the gear.
+  </EmptyStage>
+);
