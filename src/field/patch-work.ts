@@ -87,11 +87,8 @@ export function planPatches(
         const isWrongMeanwhile = (c: PatchDifference) => order.isWrongMeanwhile({ ...c, deviceId }, group, place);
         const wrong = changes.filter(isWrongMeanwhile);
         const { off, exposed } = takenOff(plan, deviceId, map, wrong, changes);
-        return {
-          ...{ deviceId, mapHref, changes, off, exposed },
-          action: actionOf(plan, deviceId, map, changes),
-          before: entriesNow(map, actionOf(plan, deviceId, map, changes)),
-        };
+        const action = actionOf(plan, deviceId, map, changes);
+        return { deviceId, mapHref, changes, off, exposed, action, before: entriesNow(map, action) };
       }),
     ),
   };
@@ -154,7 +151,8 @@ function possible(
       for (const change of went) leave(change, 'breaks-block');
     }
   }
-  return changes.filter((c) => [...kept.values()].includes(c));
+  const taken = new Set(kept.values());
+  return changes.filter((c) => taken.has(c));
 }
 
 function after(

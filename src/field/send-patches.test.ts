@@ -162,6 +162,21 @@ describe('device patches, tried on stand-ins', () => {
     expect(plan('amp').left).toEqual([{ deviceId: 'amp', channel: null, why: 'not-offered' }]);
   });
 
+  test('where one of a group does not answer, the others are not begun with: they would hear it as it was', async () => {
+    bench.edit(feed('far', 1, 'amp', 1, 2));
+    await bench.sendAll('amp', [1, 2]);
+    bench.edit(patch('far', 'network-out', 2, ['buses', 9]), patch('amp', 'speaker-out', 1, ['network-in', 2]));
+    bench.nodes.get('far')!.delayMs = 60_000;
+    const report = await sendAll(NO_HOOKS, 'far', 'amp');
+    bench.nodes.get('far')!.delayMs = 0;
+    expect(report.notBegun).toEqual(['amp']);
+    expect(report.devices.find((d) => d.deviceId === 'far')).toMatchObject({
+      done: [],
+      failed: [{ step: 'patch-read' }],
+    });
+    expect(inMap('amp', 'speaker-out', 1)).toEqual({ input: 'from-network-in', channel_index: 0 });
+  });
+
   test('a send that is stopped begins with no more devices', async () => {
     bench.edit(patch('far', 'strips', 3, ['mic-in', 2]));
     const report = await sendAll({ ...NO_HOOKS, isStopped: () => true }, 'far');

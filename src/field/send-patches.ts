@@ -30,7 +30,8 @@ function entriesOf(action: MapAction, of: MapAction, isIn: boolean): MapAction {
 /**
  * Patches devices as planned, from what they do now: their channel maps are read first. Each device changes in one step, so that nothing wrong
  * is heard within it. Of devices that hear one another's changes, channels that would carry a wrong sound meanwhile are taken off
- * first and fed last; the others change from whoever feeds to whom it feeds. Where one of them fails, all of its group are put back to what they were.
+ * first and fed last; the others change from whoever feeds to whom it feeds. Where one of them fails, all of its group are put back to what they were;
+ * where one cannot even be read, none of its group is begun with.
  */
 export async function sendPatches(
   deviceIds: readonly string[],
@@ -40,26 +41,27 @@ export async function sendPatches(
   hooks: SendHooks = NO_HOOKS,
 ): Promise<PatchReport> {
   const report = new Report(hooks.tell, answeringOf(follower, bindings));
-  const notBegun: string[] = [];
+  const notBegun = new Set<string>();
   const maps = new Map(follower.snapshot().channelMaps);
   const unread = new Set<string>();
   await inTurns(deviceIds, async (deviceId) => {
     const device = bindings.nodeByDevice.get(deviceId)?.device;
     const href = device?.channelMapHref ?? null;
     if (device == null || href === null || !maps.has(device.id)) return;
-    if (hooks.isStopped()) return void notBegun.push(deviceId);
+    if (hooks.isStopped()) return void notBegun.add(deviceId);
     const isRead = await report.step(deviceId, 'patch-read', null, async () => {
       maps.set(device.id, await readChannelMap(href));
     });
     if (!isRead) unread.add(deviceId);
   });
-  const toPatch = deviceIds.filter((id) => !unread.has(id) && !notBegun.includes(id));
-  const work = planPatches(toPatch, plan, signal, maps, bindings);
+  const work = planPatches(deviceIds, plan, signal, maps, bindings);
   const tell = (deviceId: string, mapHref: string, step: SendStep, action: MapAction) =>
     report.step(deviceId, step, null, () => activateMap(mapHref, action));
   const sendGroup = async (group: readonly PatchDeviceWork[]): Promise<void> => {
-    if (hooks.isStopped()) {
-      notBegun.push(...group.map((d) => d.deviceId));
+    // What is not known as it is now could be heard wrong by the others.
+    const isHeldUp = group.some(({ deviceId }) => unread.has(deviceId) || notBegun.has(deviceId));
+    if (isHeldUp || hooks.isStopped()) {
+      for (const { deviceId } of group) if (!unread.has(deviceId)) notBegun.add(deviceId);
       return;
     }
     /** What was told, or may have been, in the order in which it was. */
@@ -90,7 +92,7 @@ export async function sendPatches(
     const id = bindings.nodeByDevice.get(deviceId)?.device?.id;
     if (id !== undefined) follower.readDeviceAnew(id);
   }
-  return { devices: report.devices(), left: work.left, notBegun };
+  return { devices: report.devices(), left: work.left, notBegun: [...notBegun] };
 }
 
 function merged(a: MapAction, b: MapAction): MapAction {

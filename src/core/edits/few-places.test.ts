@@ -182,6 +182,12 @@ test('a fold takes a bus of its own with its name and tap, and gives it back whe
   ]);
   expect(plan.channelSettings.get('desk')!.get('buses/1')!.label).toBe('Choir');
   expect([...plan.busSends.get('desk')!.values()].map((s) => s.tap)).toEqual(['before-fader', 'before-fader']);
+  // Another tap alone changes the sends, and nothing else.
+  const later = fillPlaces(plan, TARGET, wanted, 'after-fader').commands;
+  expect(later.map((c) => c.kind)).toEqual(['put-bus-send', 'put-bus-send']);
+  const tapped = apply(plan, ...later);
+  expect([...tapped.busSends.get('desk')!.values()].map((s) => s.tap)).toEqual(['after-fader', 'after-fader']);
+  expect(fillPlaces(tapped, TARGET, wanted, null).commands).toEqual([]);
   const none = apply(plan, ...fillPlaces(plan, TARGET, [], null).commands);
   expect(none.subscriptions.get('feed')?.size ?? 0).toBe(0);
   expect(none.busSends.get('desk')?.size ?? 0).toBe(0);

@@ -207,10 +207,21 @@ function fillOnce(plan: PlacesTables, target: FewPlaces, wanted: readonly Wanted
   const now = placesOn(desk, target);
   const commands: Command[] = [];
   const left: { place: number; why: PlaceLeftWhy }[] = [];
+  /** The tap of a send from a source: as asked, where its terminal offers that. */
+  const tapOf = (terminalId: string): Tap | null =>
+    tap !== null && terminals.find((t) => t.id === terminalId)?.taps.includes(tap) === true ? tap : null;
+  /** Whether the sends of a fold are taken where they are asked for. */
+  const isTapped = ({ bus, sources }: Place) =>
+    bus === null ||
+    tap === null ||
+    sources.every((s) => {
+      const send = plan.busSends.get(deviceId)?.get(`${mixer.bus.id}/${bus}/${keyOf(s)}`);
+      return tapOf(s.terminalId) === null || send?.tap === tap;
+    });
   const isKept = (n: number) => {
     const place = now[n];
     const sources = wanted[n]?.sources ?? [];
-    return place !== undefined && place.is !== 'else' && isSameSet(place.sources, sources);
+    return place !== undefined && place.is !== 'else' && isSameSet(place.sources, sources) && isTapped(place);
   };
   const takenOuts = new Set(desk.outs().filter((out) => desk.isHeardElsewhere(out, target)));
   for (const { out } of now) if (out !== null) takenOuts.add(out);
@@ -299,8 +310,7 @@ function fillOnce(plan: PlacesTables, target: FewPlaces, wanted: readonly Wanted
     for (const { terminalId: fromTerminalId, channel: fromChannel } of sources) {
       const key = `${mixer.bus.id}/${bus}/${fromTerminalId}/${fromChannel}`;
       const known = plan.busSends.get(deviceId)?.get(key);
-      const isOffered = terminals.find((t) => t.id === fromTerminalId)?.taps.includes(tap as Tap) === true;
-      const taken = isOffered ? tap : null;
+      const taken = tapOf(fromTerminalId) ?? (known?.isOn === true ? known.tap : null);
       if (known?.isOn === true && known.tap === taken) continue;
       const send = { deviceId, terminalId: mixer.bus.id, channel: bus, fromTerminalId, fromChannel };
       commands.push({

@@ -104,7 +104,7 @@ export function isFedByStreams({ inputs }: ChannelMap, { sourceId, routable }: C
 export function isTakenByStreams({ outputs }: ChannelMap, { id, receiverId }: ChannelMap['inputs'][number]): boolean {
   if (receiverId !== null) return false;
   const streams = outputs.filter((o) => o.sourceId !== null);
-  // A map need not have the streams in it: then it is what the device says of no other way for it.
+  // A map may leave its streams out: then an own input goes into them unless an own output names it as its feed.
   if (streams.length === 0) return !outputs.some((o) => o.routable?.has(id) === true);
   return streams.some((o) => o.routable === null || o.routable.has(id));
 }

@@ -79,7 +79,7 @@ export function FewPlacesDialog({
   const [typed, setTyped] = useState<ReadonlyMap<string, number | null> | null>(null);
   const model = modelOf(plan, feedId);
   const most = model?.channelsReceive ?? 0;
-  const mixer = mixerOf(plan, mixerId);
+  const mixer = useMemo(() => mixerOf(plan, mixerId), [plan, mixerId]);
   const target: FewPlaces = {
     ...{ mixerId, receiverDeviceId: feedId, firstChannel },
     count: feedId === '' ? 0 : Math.max(0, Math.min(places, most - firstChannel + 1, PLACES_MAX)),
@@ -94,9 +94,7 @@ export function FewPlacesDialog({
         channel,
         name: ownName ?? soundName ?? '',
       }));
-    // The mixer is worked out from the plan anew each time, and is the same for it.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [plan, mixerId, chosen, channels]);
+  }, [mixer, chosen, channels]);
   const now = placesNow(plan, target);
   const placeNow = new Map(now.flatMap((p, n) => p.sources.map((s) => [keyOf(s), n] as const)));
   const placeOf = (s: Source): number | null => {
