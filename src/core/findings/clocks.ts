@@ -289,7 +289,9 @@ function settingFindings({ network, time }: Clocks): Finding[] {
     if (own === undefined || leader === undefined || !own.ability.ptpVersions.includes(2)) continue;
     const offered = intervalsOf(leader.settings);
     if (!followsAt(own.ability, offered, intervalsOf(own.settings))) {
-      unmet.set(kept.parentId, [...(unmet.get(kept.parentId) ?? []), kept.deviceId]);
+      const ids = unmet.get(kept.parentId);
+      if (ids === undefined) unmet.set(kept.parentId, [kept.deviceId]);
+      else ids.push(kept.deviceId);
       continue;
     }
     for (const field of INTERVAL_FIELDS) {
@@ -333,7 +335,9 @@ function domainFindings({ network, time }: Clocks): Finding[] {
     const byDomain = new Map<number, string[]>();
     for (const deviceId of deviceIds) {
       const domainNumber = network.clocks.get(deviceId)?.clock.domainNumber ?? 0;
-      byDomain.set(domainNumber, [...(byDomain.get(domainNumber) ?? []), deviceId]);
+      const ids = byDomain.get(domainNumber);
+      if (ids === undefined) byDomain.set(domainNumber, [deviceId]);
+      else ids.push(deviceId);
     }
     const [usual, ...others] = [...byDomain].sort((a, b) => b[1].length - a[1].length || a[0] - b[0]);
     if (usual === undefined) continue;

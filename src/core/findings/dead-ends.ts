@@ -13,6 +13,12 @@ interface DeadEnds {
 
 const deadEndsByFlow = new WeakMap<DeviceFlow, DeadEnds>();
 
+function channelsWhere(count: number, is: (channel: number) => boolean): readonly number[] {
+  const channels: number[] = [];
+  for (let c = 1; c <= count; c += 1) if (is(c)) channels.push(c);
+  return channels;
+}
+
 /** Outputs of a device with a planned inside that a sink would hear and no source reaches; sources that no sink hears. */
 function deadEndsOf(part: DevicePart, plugged: DeadEnds['plugged'], flow: DeviceFlow): readonly Finding[] {
   const known = deadEndsByFlow.get(flow);
@@ -27,15 +33,14 @@ function deadEndsOf(part: DevicePart, plugged: DeadEnds['plugged'], flow: Device
   };
   for (const [n, t] of part.terminals.entries()) {
     const first = part.firstNode[n] as number;
-    const channels = Array.from({ length: t.channels }, (_, c) => c + 1);
     // Programs may record silence; where a sound of the plan should come, its sender tells.
     if (t.direction === 'out' && t.kind !== 'computer' && part.isPlanned) {
       const isSilent = (c: number) => flow.isHeard[first + c - 1] === 1 && flow.isFed[first + c - 1] === 0;
-      find('fed-by-nothing', t.id, channels.filter(isSilent));
+      find('fed-by-nothing', t.id, channelsWhere(t.channels, isSilent));
     }
     if (t.direction === 'in' && plugged !== undefined) {
-      const isUnheard = (c: number) => plugged.has(`${t.id}/${c}`) && flow.isHeard[first + c - 1] === 0;
-      find('heard-by-nobody', t.id, channels.filter(isUnheard));
+      const isUnheard = (c: number) => flow.isHeard[first + c - 1] === 0 && plugged.has(`${t.id}/${c}`);
+      find('heard-by-nobody', t.id, channelsWhere(t.channels, isUnheard));
     }
   }
   deadEndsByFlow.set(flow, { part, plugged, findings });

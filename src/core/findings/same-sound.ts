@@ -3,7 +3,7 @@ import type { Facts } from '../reckon/facts';
 import { textOfEnd } from '../signal/cabled';
 import { NOBODY, type DevicePart } from '../signal/device-part';
 import type { DeviceFlow } from '../signal/device-flow';
-import { channelAt, deviceIndexAt, listOf } from '../signal/graph';
+import { channelAt, deviceIndexAt, listOf, type SignalGraph } from '../signal/graph';
 import { endOf } from '../signal/signal-end';
 import type { Finding } from './finding';
 import { rule, waysOf } from './rule';
@@ -52,6 +52,79 @@ interface Meetings {
   readonly found: readonly Meeting[];
 }
 
+/** What a bus mixes that can be opened and looked into: another bus's, but no matrix's. */
+function mixedInto(signal: SignalGraph, node: number): Int32Array | null {
+  const nested = listOf(signal, node);
+  return nested === null || channelAt(signal, node).terminal.mixes !== null ? null : nested;
+}
+
+/** All ways into a bus, by the source that they come from. */
+function waysInto(
+  signal: SignalGraph,
+  bus: number,
+  list: Int32Array,
+  rootOf: (node: number) => number,
+): ReadonlyMap<number, readonly WayIn[]> {
+  const waysBySource = new Map<number, WayIn[]>();
+  const left: WayIn[] = Array.from(list, (node) => ({ feeder: node, nodes: [node] }));
+  for (let way = left.pop(); way !== undefined; way = left.pop()) {
+    const root = rootOf(way.nodes[way.nodes.length - 1] as number);
+    if (root === bus) continue; // it comes back to itself: a loop, told as one
+    const ways = waysBySource.get(root);
+    if (ways !== undefined) {
+      ways.push(way);
+      continue;
+    }
+    waysBySource.set(root, [way]);
+    const nested = mixedInto(signal, root);
+    if (nested === null) continue;
+    // What the other bus mixes stands in its device, whose inside has to be looked at again when it changes.
+    rootOf(root);
+    for (const node of nested) left.push({ feeder: way.feeder, nodes: [...way.nodes, node] });
+  }
+  return waysBySource;
+}
+
+/** By source, the feeder by which it was met first; by which bus it was met, so that nothing has to be cleared. Kept, as are the stacks. */
+let metBy = new Int32Array(1024);
+let metFor = new Int32Array(1024);
+let turn = 0;
+const nodesLeft: number[] = [];
+const feedersLeft: number[] = [];
+
+/** Whether any source reaches a bus by two feeders: what nearly all buses say no to, told without noting the ways down. */
+function doAnyMeet(signal: SignalGraph, bus: number, list: Int32Array, rootOf: (node: number) => number): boolean {
+  if (metBy.length < signal.size) {
+    metBy = new Int32Array(signal.size);
+    metFor = new Int32Array(signal.size);
+  }
+  turn += 1;
+  nodesLeft.length = feedersLeft.length = 0;
+  for (let m = 0; m < list.length; m += 1) {
+    nodesLeft.push(list[m] as number);
+    feedersLeft.push(list[m] as number);
+  }
+  while (nodesLeft.length > 0) {
+    const root = rootOf(nodesLeft.pop() as number);
+    const feeder = feedersLeft.pop() as number;
+    if (root === bus) continue;
+    if (metFor[root] === turn) {
+      if (metBy[root] !== feeder) return true;
+      continue;
+    }
+    metFor[root] = turn;
+    metBy[root] = feeder;
+    const nested = mixedInto(signal, root);
+    if (nested === null) continue;
+    rootOf(root);
+    for (let m = 0; m < nested.length; m += 1) {
+      nodesLeft.push(nested[m] as number);
+      feedersLeft.push(feeder);
+    }
+  }
+  return false;
+}
+
 const meetingsByFlow = new WeakMap<DeviceFlow, Meetings>();
 
 /**
@@ -68,6 +141,8 @@ function meetingsIn(now: Graph, part: DevicePart, flow: DeviceFlow): Meetings {
   const first = signal.firstNode.get(part.deviceId) as number;
   const others = new Map<string, { flow: DeviceFlow | undefined; part: DevicePart | undefined }>();
   const rootOf = (node: number): number => {
+    const inner = node - first;
+    if (inner >= 0 && inner < part.size) return flow.roots[inner] as number;
     const { deviceId, root } = rootAt(now, node);
     if (deviceId !== part.deviceId) {
       others.set(deviceId, { flow: signalFlow.byDevice.get(deviceId), part: signal.parts.get(deviceId) });
@@ -81,24 +156,8 @@ function meetingsIn(now: Graph, part: DevicePart, flow: DeviceFlow): Meetings {
       const bus = first + (part.firstNode[n] as number) + c;
       const list = listOf(signal, bus);
       if (list === null || list.length < 2 || list.every((node) => signal.feeders[node] === NOBODY)) continue;
-      const waysBySource = new Map<number, WayIn[]>();
-      const opened = new Set([bus]);
-      const left: WayIn[] = Array.from(list, (node) => ({ feeder: node, nodes: [node] }));
-      for (let way = left.pop(); way !== undefined; way = left.pop()) {
-        const root = rootOf(way.nodes[way.nodes.length - 1] as number);
-        if (root === bus) continue; // it comes back to itself: a loop, told as one
-        const ways = waysBySource.get(root);
-        if (ways === undefined) waysBySource.set(root, [way]);
-        else ways.push(way);
-        if (opened.has(root)) continue;
-        opened.add(root);
-        const nested = listOf(signal, root);
-        if (nested === null || channelAt(signal, root).terminal.mixes !== null) continue;
-        // What the other bus mixes stands in its device, whose inside has to be looked at again when it changes.
-        rootOf(root);
-        for (const node of nested) left.push({ feeder: way.feeder, nodes: [...way.nodes, node] });
-      }
-      for (const [source, ways] of waysBySource) {
+      if (!doAnyMeet(signal, bus, list, rootOf)) continue;
+      for (const [source, ways] of waysInto(signal, bus, list, rootOf)) {
         if (ways.some((w) => w.feeder !== ways[0]?.feeder)) found.push({ bus, source, ways });
       }
     }

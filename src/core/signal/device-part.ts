@@ -79,9 +79,17 @@ function partOf(
   }
   const feeders = new Int32Array(size).fill(NOBODY);
   const firstById = new Map(terminals.map((t, n) => [t.id, { first: firstNode[n] as number, channels: t.channels }]));
-  const at = (terminalId: string, channel: number): number => {
-    const found = firstById.get(terminalId);
-    return found === undefined || channel > found.channels ? NOBODY : found.first + channel - 1;
+  const nodeFinder = () => {
+    // Records come terminal by terminal: the one that was found last is mostly the one wanted again.
+    let lastId = '';
+    let found: { readonly first: number; readonly channels: number } | undefined;
+    return (terminalId: string, channel: number): number => {
+      if (terminalId !== lastId) {
+        found = firstById.get(terminalId);
+        lastId = terminalId;
+      }
+      return found === undefined || channel > found.channels ? NOBODY : found.first + channel - 1;
+    };
   };
   const lists: Int32Array[] = [];
   const listAt = new Int32Array(size).fill(NOBODY);
@@ -97,33 +105,70 @@ function partOf(
       lists.push(all);
     }
   }
+  const fedAt = nodeFinder();
+  const sourceAt = nodeFinder();
   for (const patch of patches?.values() ?? []) {
-    const node = at(patch.terminalId, patch.channel);
-    if (node !== NOBODY) feeders[node] = patch.from === null ? NOBODY : at(patch.from.terminalId, patch.from.channel);
+    const node = fedAt(patch.terminalId, patch.channel);
+    if (node !== NOBODY)
+      feeders[node] = patch.from === null ? NOBODY : sourceAt(patch.from.terminalId, patch.from.channel);
   }
-  const sentTo = new Map<number, number[]>();
-  for (const send of sends?.values() ?? []) {
-    if (!send.isOn) continue;
-    const node = at(send.terminalId, send.channel);
-    const source = at(send.fromTerminalId, send.fromChannel);
-    if (node === NOBODY || source === NOBODY) continue;
-    const known = sentTo.get(node);
-    if (known === undefined) sentTo.set(node, [source]);
-    else known.push(source);
-  }
+  const sentTo = sourcesByList(sends, listAt, lists.length, fedAt, sourceAt);
   for (let node = 0; node < size; node += 1) {
     const list = listAt[node] as number;
     if (list === NOBODY) continue;
     const fixed = lists[list] as Int32Array;
-    const sent = sentTo.get(node);
+    const sent = sentTo[list] ?? NO_NODES;
     const direct = feeders[node] as number;
     // What a bus is normalled or patched to sounds along with what it mixes.
-    if (sent !== undefined || (direct !== NOBODY && fixed.length > 0)) {
-      const all = [...fixed, ...(sent ?? []), ...(direct === NOBODY ? [] : [direct])];
+    if (fixed.length === 0 && direct === NOBODY) lists[list] = sent;
+    else if (sent.length > 0 || (direct !== NOBODY && fixed.length > 0)) {
+      const all = [...fixed, ...sent, ...(direct === NOBODY ? [] : [direct])];
       lists[list] = Int32Array.from(new Set(all)).sort();
     }
     if ((lists[list] as Int32Array).length > 0) feeders[node] = mixOf(list);
   }
   const isPlanned = isInsideKnown(model) && (patches?.size ?? 0) + (sends?.size ?? 0) > 0;
   return { deviceId, model, terminals, firstNode, size, feeders, lists, isPlanned, patches, sends };
+}
+
+/** By list, the nodes that are sent to its bus, in rising order. A source is sent to a bus once: records are told apart by just these. */
+function sourcesByList(
+  sends: ReadonlyMap<string, BusSend> | undefined,
+  listAt: Int32Array,
+  listCount: number,
+  fedAt: (terminalId: string, channel: number) => number,
+  sourceAt: (terminalId: string, channel: number) => number,
+): readonly Int32Array[] {
+  if (sends === undefined || sends.size === 0) return [];
+  const listOfSend = new Int32Array(sends.size);
+  const sourceOfSend = new Int32Array(sends.size);
+  const counts = new Int32Array(listCount);
+  let count = 0;
+  for (const { isOn, terminalId, channel, fromTerminalId, fromChannel } of sends.values()) {
+    const node = isOn ? fedAt(terminalId, channel) : NOBODY;
+    const source = node === NOBODY ? NOBODY : sourceAt(fromTerminalId, fromChannel);
+    const list = source === NOBODY ? NOBODY : (listAt[node] as number);
+    if (list === NOBODY) continue;
+    listOfSend[count] = list;
+    sourceOfSend[count] = source;
+    counts[list] = (counts[list] as number) + 1;
+    count += 1;
+  }
+  const sources: Int32Array[] = [];
+  for (let list = 0; list < listCount; list += 1) {
+    const own = counts[list] as number;
+    sources.push(own === 0 ? NO_NODES : new Int32Array(own));
+    counts[list] = 0;
+  }
+  const isOutOfOrder = new Uint8Array(listCount);
+  for (let n = 0; n < count; n += 1) {
+    const list = listOfSend[n] as number;
+    const own = sources[list] as Int32Array;
+    const at = counts[list] as number;
+    own[at] = sourceOfSend[n] as number;
+    if (at > 0 && (own[at - 1] as number) > (own[at] as number)) isOutOfOrder[list] = 1;
+    counts[list] = at + 1;
+  }
+  for (let list = 0; list < listCount; list += 1) if (isOutOfOrder[list] === 1) (sources[list] as Int32Array).sort();
+  return sources;
 }

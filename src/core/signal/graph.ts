@@ -179,9 +179,13 @@ function placeInside(feeders: Int32Array, part: DevicePart, first: number, first
 function placeLists(lists: Int32Array[], part: DevicePart, first: number, firstList: number): void {
   let last: Int32Array | null = null;
   let placed: Int32Array | null = null;
-  for (const [n, nodes] of part.lists.entries()) {
+  for (let n = 0; n < part.lists.length; n += 1) {
+    const nodes = part.lists[n] as Int32Array;
     // The buses of a matrix share one list.
-    if (nodes !== last || placed === null) placed = nodes.map((node) => first + node);
+    if (nodes !== last || placed === null) {
+      placed = new Int32Array(nodes.length);
+      for (let m = 0; m < nodes.length; m += 1) placed[m] = first + (nodes[m] as number);
+    }
     last = nodes;
     lists[firstList + n] = placed;
   }
