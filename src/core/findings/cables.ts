@@ -1,6 +1,7 @@
 import { NETWORK_WAYS } from './network-fixes';
 import { isSaidByStreams } from './paths';
 import { rule, waysOf } from './rule';
+import { portNamed } from '../models/ports';
 import { longestRunMetres } from '../network/cable';
 import { feeds, powerOf } from '../network/power';
 import { switchesInUse } from '../network/loads';
@@ -26,10 +27,11 @@ export function cableFindings(
 }
 
 function socketFindings(plan: ModelledDevices & PlanOf<'links'>): Finding[] {
-  return [...plan.devices.keys()].sort().flatMap((deviceId) =>
-    [...cablesOf(plan, deviceId)]
-      .filter(([, links]) => links.length > 1)
-      .map(([port, links]): Finding => ({
+  const findings: Finding[] = [];
+  for (const deviceId of plan.devices.keys()) {
+    for (const [port, links] of cablesOf(plan, deviceId)) {
+      if (links.length < 2) continue;
+      findings.push({
         id: `port|${deviceId}/${port}`,
         severity: 'refusal',
         area: 'network',
@@ -37,13 +39,15 @@ function socketFindings(plan: ModelledDevices & PlanOf<'links'>): Finding[] {
         about: 'port-twice',
         port,
         linkIds: links.map((l) => l.id),
-      })),
-  );
+      });
+    }
+  }
+  return findings.sort((a, b) => ((a.deviceIds[0] as string) < (b.deviceIds[0] as string) ? -1 : 1));
 }
 
 function portSpeed(plan: ModelledDevices, end: LinkEnd): number {
   const model = modelOf(plan, end.deviceId);
-  return model?.ports.find((p) => p.name === end.port)?.bitsPerSecond ?? Infinity;
+  return (model && portNamed(model, end.port))?.bitsPerSecond ?? Infinity;
 }
 
 function lengthAndSpeed(plan: ModelledDevices, link: Link): Finding[] {

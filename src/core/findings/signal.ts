@@ -6,7 +6,8 @@ import { cablesBySocket, textOfEnd } from '../signal/cabled';
 import { NOBODY, terminalIndexAt, type DevicePart } from '../signal/device-part';
 import { channelAt, feedersOf, nodeOf } from '../signal/graph';
 import { channelMisfits } from '../signal/level-checks';
-import { isSource } from '../signal/plugged-in-table';
+import { pluggedAt } from '../signal/levels';
+import { isSource, type PluggedIn } from '../signal/plugged-in-table';
 import { endOf, type SignalEnd } from '../signal/signal-end';
 import { sideWay } from '../signal/side-way';
 import { TAPS } from '../signal/terminal-shape';
@@ -225,28 +226,31 @@ export const analogueRule = rule({
   reads: ['modelled', 'pluggedIn', 'audioCables', 'channelSettings', 'busSends'],
   find: ({ modelled, ...tables }) => {
     const plan = { ...modelled, ...tables };
-    const ends = new Map<string, SignalEnd>();
-    for (const own of plan.pluggedIn.values()) {
-      for (const plugged of own.values()) ends.set(textOfEnd(plugged), endOf(plugged));
-    }
+    const findings: Finding[] = [];
+    const look = (end: SignalEnd, plugged?: PluggedIn) => {
+      for (const misfit of channelMisfits(plan, end, plugged)) {
+        const { deviceId, terminalId, channel } = end;
+        findings.push({
+          id: `analogue|${textOfEnd(end)}|${misfit.code}`,
+          severity: REFUSED.has(misfit.code) ? 'refusal' : 'caution',
+          area: 'patch',
+          deviceIds: [deviceId],
+          about: 'analogue-end',
+          terminalId,
+          channel,
+          misfit,
+        });
+      }
+    };
+    for (const own of plan.pluggedIn.values()) for (const plugged of own.values()) look(plugged, plugged);
+    const cabled = new Map<string, SignalEnd>();
     for (const { to, channels } of plan.audioCables.values()) {
       for (let n = 0; n < channels; n += 1) {
         const end = { ...to, channel: to.channel + n };
-        ends.set(textOfEnd(end), end);
+        if (pluggedAt(plan, end) === undefined) cabled.set(textOfEnd(end), end);
       }
     }
-    const findings = [...ends].flatMap(([key, end]) =>
-      channelMisfits(plan, end).map((misfit): Finding => ({
-        id: `analogue|${key}|${misfit.code}`,
-        severity: REFUSED.has(misfit.code) ? 'refusal' : 'caution',
-        area: 'patch',
-        deviceIds: [end.deviceId],
-        about: 'analogue-end',
-        terminalId: end.terminalId,
-        channel: end.channel,
-        misfit,
-      })),
-    );
+    for (const end of cabled.values()) look(end);
     return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
   },
 });

@@ -1,4 +1,5 @@
 import type { Leg } from '../models/models-table';
+import { portNamed } from '../models/ports';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { Link } from './links-table';
 import type { PlanSettings } from '../plan/settings-table';
@@ -145,7 +146,7 @@ export function subnetOfPort(
   portName: string,
 ): string | null {
   const model = modelOf(plan, deviceId);
-  const role = model?.ports.find((p) => p.name === portName)?.role;
+  const role = model && portNamed(model, portName)?.role;
   return role === undefined ? null : (plan.interfaces.get(deviceId)?.get(role)?.subnetId ?? null);
 }
 

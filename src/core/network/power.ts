@@ -1,5 +1,7 @@
 import type { PoeClass } from '../models/models-table';
+import { portNamed } from '../models/ports';
 import { carriesPower } from './cable';
+import type { LinkEnd } from './links-table';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 
 /** Watts at the switch and at the device, by class (IEEE 802.3 clauses 33 and 145). */
@@ -43,7 +45,10 @@ export function feeds(gives: PoeClass | null, takes: PoeClass): boolean {
 /** What every switch feeds. A device is fed by the switch at the other end of the cable on the port that asks for power. */
 export function powerOf(plan: ModelledDevices & PlanOf<'links'>): Map<string, SwitchPower> {
   const power = new Map<string, SwitchPower & { ports: PoweredPort[]; reservedW: number }>();
-  const portOf = (deviceId: string, name: string) => modelOf(plan, deviceId)?.ports.find((p) => p.name === name);
+  const portOf = ({ deviceId, port }: LinkEnd) => {
+    const model = modelOf(plan, deviceId);
+    return model && portNamed(model, port);
+  };
   const switchingOf = (deviceId: string) => modelOf(plan, deviceId)?.switching ?? null;
   for (const device of plan.devices.values()) {
     const switching = switchingOf(device.id);
@@ -56,11 +61,10 @@ export function powerOf(plan: ModelledDevices & PlanOf<'links'>): Map<string, Sw
       [link.to, link.from],
     ] as const) {
       const own = power.get(supply.deviceId);
-      const takesClass = portOf(taker.deviceId, taker.port)?.takesPoeClass ?? null;
-      if (own === undefined || takesClass === null) continue;
-      const givesClass = carriesPower(link.cable)
-        ? (portOf(supply.deviceId, supply.port)?.givesPoeClass ?? null)
-        : null;
+      if (own === undefined) continue;
+      const takesClass = portOf(taker)?.takesPoeClass ?? null;
+      if (takesClass === null) continue;
+      const givesClass = carriesPower(link.cable) ? (portOf(supply)?.givesPoeClass ?? null) : null;
       const reservedW = feeds(givesClass, takesClass) ? POE_WATTS[takesClass].supplied : 0;
       own.ports.push({
         linkId: link.id,

@@ -67,37 +67,70 @@ export interface SubnetUse {
   readonly block: Block | null;
   readonly usable: number;
   /** Addresses held by interfaces of the plan, in ascending order, each once. */
-  readonly held: readonly { readonly address: number; readonly deviceIds: readonly string[] }[];
+  readonly held: readonly HeldAddress[];
   readonly dhcp: { readonly first: number; readonly last: number } | null;
   /** Hosts neither held, nor in the DHCP range, nor the gateway. */
   readonly free: number;
 }
 
-export function subnetUse(plan: PlanOf<'interfaces'>, subnet: Subnet): SubnetUse {
-  const block = parseCidr(subnet.cidr);
-  const dhcp = rangeOf(subnet.dhcp);
+interface HeldAddress {
+  readonly address: number;
+  readonly deviceIds: readonly string[];
+}
+
+const heldByTable = new WeakMap<PlanOf<'interfaces'>['interfaces'], readonly HeldAddress[]>();
+
+/** Every address that an interface of the plan holds, in ascending order, each once. Worked out once for a table. */
+function heldAddresses({ interfaces }: PlanOf<'interfaces'>): readonly HeldAddress[] {
+  const known = heldByTable.get(interfaces);
+  if (known !== undefined) return known;
   const holders = new Map<number, string[]>();
-  if (block === null) return { block, usable: 0, held: [], dhcp, free: 0 };
-  for (const [deviceId, owned] of plan.interfaces) {
+  for (const [deviceId, owned] of interfaces) {
     for (const i of owned.values()) {
       const address = i.address === null ? null : parseAddress(i.address);
-      if (address === null || !isInBlock(address, block)) continue;
+      if (address === null) continue;
       const list = holders.get(address);
       if (list === undefined) holders.set(address, [deviceId]);
       else list.push(deviceId);
     }
   }
-  const held = [...holders].sort(([a], [b]) => a - b).map(([address, deviceIds]) => ({ address, deviceIds }));
+  const held = Array.from(holders, ([address, deviceIds]) => ({ address, deviceIds }));
+  held.sort((a, b) => a.address - b.address);
+  heldByTable.set(interfaces, held);
+  return held;
+}
+
+/** The place of the first that is not below an address. */
+function placeFrom(held: readonly HeldAddress[], address: number): number {
+  let low = 0;
+  let high = held.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((held[middle] as HeldAddress).address < address) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+export function subnetUse(plan: PlanOf<'interfaces'>, subnet: Subnet): SubnetUse {
+  const block = parseCidr(subnet.cidr);
+  const dhcp = rangeOf(subnet.dhcp);
+  if (block === null) return { block, usable: 0, held: [], dhcp, free: 0 };
+  const all = heldAddresses(plan);
+  const held = all.slice(placeFrom(all, block.base), placeFrom(all, lastOf(block) + 1));
   const usable = usableHosts(block);
   const inRange = (address: number) => dhcp !== null && address >= dhcp.first && address <= dhcp.last;
-  let taken = held.filter(({ address }) => isHostOfBlock(address, block) && !inRange(address)).length;
+  let taken = 0;
+  for (const { address } of held) if (isHostOfBlock(address, block) && !inRange(address)) taken += 1;
   if (dhcp !== null) {
     const first = Math.max(dhcp.first, block.base + (block.prefix >= 31 ? 0 : 1));
     const last = Math.min(dhcp.last, lastOf(block) - (block.prefix >= 31 ? 0 : 1));
     taken += Math.max(0, last - first + 1);
   }
   const gateway = subnet.gateway === null ? null : parseAddress(subnet.gateway);
-  if (gateway !== null && isHostOfBlock(gateway, block) && !holders.has(gateway) && !inRange(gateway)) taken += 1;
+  if (gateway !== null && isHostOfBlock(gateway, block) && !inRange(gateway)) {
+    if (held[placeFrom(held, gateway)]?.address !== gateway) taken += 1;
+  }
   return { block, usable, held, dhcp, free: Math.max(0, usable - taken) };
 }
 

@@ -9,9 +9,11 @@ const known = new WeakMap<Cables, ReadonlyMap<string, readonly AudioCable[]>>();
 export const textOfEnd = ({ deviceId, terminalId, channel }: SignalEnd): string =>
   `${deviceId}|${terminalId}|${channel}`;
 
+const NO_CABLES: readonly AudioCable[] = [];
+
 /** The cables that end in a socket, by their ids: the first is the one that is heard. */
 export function cablesInto({ audioCables }: PlanOf<'audioCables'>, end: SignalEnd): readonly AudioCable[] {
-  return cablesBySocket(audioCables).get(textOfEnd(end)) ?? [];
+  return audioCables.size === 0 ? NO_CABLES : (cablesBySocket(audioCables).get(textOfEnd(end)) ?? NO_CABLES);
 }
 
 /** By input socket, in the order of ids. Worked out once for a list of cables. */
@@ -22,7 +24,9 @@ export function cablesBySocket(audioCables: Cables): ReadonlyMap<string, readonl
     for (const cable of [...audioCables.values()].sort((a, b) => (a.id < b.id ? -1 : 1))) {
       for (let n = 0; n < cable.channels; n += 1) {
         const key = textOfEnd({ ...cable.to, channel: cable.to.channel + n });
-        bySocket.set(key, [...(bySocket.get(key) ?? []), cable]);
+        const cables = bySocket.get(key);
+        if (cables === undefined) bySocket.set(key, [cable]);
+        else cables.push(cable);
       }
     }
     found = bySocket;

@@ -1,5 +1,6 @@
 import { cablesInto } from './cabled';
-import { attenuationInto, inputGainDb, MISMATCH_DB, pluggedAt, settingsAt, type LevelTables } from './levels';
+import { inputGainDb, MISMATCH_DB, pluggedAt, settingsAt, type LevelTables } from './levels';
+import type { PluggedIn } from './plugged-in-table';
 import { POWER_HEADROOM, powerInto } from './power';
 import { terminalAt, type SignalEnd, type Terminals } from './signal-end';
 import type { LevelFacts } from './terminal-shape';
@@ -33,13 +34,20 @@ export type LevelCheckTables = LevelTables & Terminals;
 
 type At = SignalEnd & { readonly level: LevelFacts };
 
-/** Everything that is wrong at an analogue channel. */
-export function channelMisfits(plan: LevelCheckTables, end: SignalEnd): readonly LevelMisfit[] {
+const NOTHING: readonly LevelMisfit[] = [];
+
+/** Everything that is wrong at an analogue channel, with what is plugged in there. */
+export function channelMisfits(
+  plan: LevelCheckTables,
+  end: SignalEnd,
+  plugged: PluggedIn | undefined = pluggedAt(plan, end),
+): readonly LevelMisfit[] {
+  const { deviceId, terminalId, channel } = end;
   const terminal = terminalAt(plan, end);
-  if (terminal?.level == null) return [];
-  const at = { ...end, level: terminal.level };
-  if (terminal.direction === 'in') return inputMisfits(plan, at);
-  return terminal.direction === 'out' ? outputMisfits(plan, at) : [];
+  if (terminal?.level == null) return NOTHING;
+  const at = { deviceId, terminalId, channel, level: terminal.level };
+  if (terminal.direction === 'in') return inputMisfits(plan, at, plugged);
+  return terminal.direction === 'out' ? outputMisfits(at, plugged) : NOTHING;
 }
 
 const less = (level: number | null, lostDb: number) => (level === null ? null : level - lostDb);
@@ -54,17 +62,16 @@ function mismatch(givesDbu: number | null, wantsDbu: number | null): LevelMisfit
 const hasGain = ({ gainMinDb, gainMaxDb }: LevelFacts) =>
   gainMinDb !== null && gainMaxDb !== null && gainMaxDb > gainMinDb;
 
-function inputMisfits(plan: LevelCheckTables, at: At): LevelMisfit[] {
+function inputMisfits(plan: LevelCheckTables, at: At, plugged: PluggedIn | undefined): LevelMisfit[] {
   const facts = at.level;
   const found: LevelMisfit[] = [];
-  const plugged = pluggedAt(plan, at);
   const [cabled] = cablesInto(plan, at);
   const out = cabled === undefined ? null : (terminalAt(plan, cabled.from)?.level ?? null);
   const hasPhantom = settingsAt(plan, at)?.hasPhantom === true;
   if (plugged?.powering === 'phantom' && !hasPhantom) found.push({ code: 'no-powering' });
   const isOutput = cabled !== undefined || plugged?.kind === 'line-source' || plugged?.kind === 'player';
   if (hasPhantom && isOutput) found.push({ code: 'phantom-into-output' });
-  const lost = attenuationInto(plan, at);
+  const lost = (cabled ?? plugged)?.attenuationDb ?? 0;
   const most = less(out?.fullScaleDbu ?? plugged?.maxLevelDbu ?? null, lost);
   const gainDb = inputGainDb(plan, at, facts);
   if (most !== null && facts.fullScaleDbu !== null) {
@@ -76,9 +83,8 @@ function inputMisfits(plan: LevelCheckTables, at: At): LevelMisfit[] {
   return [...found, ...tooLong(plugged)];
 }
 
-function outputMisfits(plan: LevelCheckTables, at: At): LevelMisfit[] {
+function outputMisfits(at: At, plugged: PluggedIn | undefined): LevelMisfit[] {
   const facts = at.level;
-  const plugged = pluggedAt(plan, at);
   if (plugged === undefined) return [];
   const found: LevelMisfit[] = [];
   const { impedanceOhm: ohm } = plugged;
