@@ -223,6 +223,57 @@ const NONE: readonly number[] = [];
 const touchedSteps = new Touched();
 const touchedSwitches = new Touched();
 
+/** A list while it is made: what it comes to is as long as it has to be, and its place is used again. */
+class Gathered {
+  private readonly items: number[] = [];
+  private count = 0;
+
+  begin(): void {
+    this.count = 0;
+  }
+
+  add(item: number): void {
+    this.items[this.count] = item;
+    this.count += 1;
+  }
+
+  list(): readonly number[] {
+    return this.count === 0 ? NONE : this.items.slice(0, this.count);
+  }
+}
+const directedSoFar = new Gathered();
+const towardsSoFar = new Gathered();
+const switchesSoFar = new Gathered();
+
+function gatherSwitches(switches: readonly number[], count: number): void {
+  for (let n = 0; n < count; n += 1) {
+    const at = switches[n] as number;
+    if (touchedSwitches.isNew(at)) switchesSoFar.add(at);
+  }
+}
+
+/** Who hears of a receiver's reports: all on the way to the querier; without one, or where the plan has it elsewhere, all that pass it on. */
+function gatherReported(topology: Topology, frame: Delivery, path: Path, { at: { switchIndex }, subnetId }: End): void {
+  const querier = frame.querierBySubnet.get(subnetId);
+  const reported =
+    querier === undefined ? null : topology.pathBetween(switchIndex, subnetId, querier, subnetId, 'multicast');
+  // Before the last router it is the router that asks.
+  const first = path.routedAt[path.routedAt.length - 1];
+  gatherSwitches(path.switches, reported === null ? path.switches.length : first === undefined ? 0 : first + 1);
+  if (reported !== null) gatherSwitches(reported.switches, reported.switches.length);
+}
+
+/** The way of a group from where it comes into a subnet to that one's querier, as far as it is not carried there anyway. */
+function gatherTowards(topology: Topology, frame: Delivery, subnetId: string, entry: number, flow: number): void {
+  const querier = frame.querierBySubnet.get(subnetId);
+  const path = querier === undefined ? null : topology.pathBetween(entry, subnetId, querier, subnetId, 'multicast');
+  if (path === null) return;
+  for (let n = 0; n < path.steps.length; n += 1) {
+    if (touchedSteps.isNew(path.vlanSteps[n] as number))
+      towardsSoFar.add(topology.directedOf(path.steps[n] as number, flow));
+  }
+}
+
 function treeOf(
   stream: Stream,
   leg: Leg,
@@ -236,44 +287,32 @@ function treeOf(
   const flow = topology.isAnyJoined ? flowOf(stream.id, leg) : 0;
   touchedSteps.begin();
   touchedSwitches.begin();
-  const directed: number[] = [];
-  const towardsQuerier: number[] = [];
-  const switches: number[] = [];
+  directedSoFar.begin();
+  towardsSoFar.begin();
+  switchesSoFar.begin();
   /** By subnet into which a router passed it: the switch where it comes in. */
   let entries: Map<string, number> | null = null;
   let routers: readonly number[] = NONE;
   let isSent = false;
-  /** Who hears of a receiver's reports: all on the way to the querier; without one, or where the plan has it elsewhere, all that pass it on. */
-  const learn = (path: Path, to: End): void => {
-    const querier = frame.querierBySubnet.get(to.subnetId);
-    const reported =
-      querier === undefined
-        ? null
-        : topology.pathBetween(to.at.switchIndex, to.subnetId, querier, to.subnetId, 'multicast');
-    // Before the last router it is the router that asks.
-    const first = path.routedAt[path.routedAt.length - 1];
-    const before = reported === null ? path.switches : first === undefined ? [] : path.switches.slice(0, first + 1);
-    for (const s of before) if (touchedSwitches.isNew(s)) switches.push(s);
-    for (const s of reported?.switches ?? []) if (touchedSwitches.isNew(s)) switches.push(s);
-  };
+  const leaves = 2 * from.at.linkIndex + (from.at.isFrom ? 0 : 1);
   for (const receiverId of stream.receiverDeviceIds) {
     const to = endFor(receiverId, leg);
     if (to === null) continue;
     if (to.at.link === from.at.link) {
-      if (!isSent) directed.push(2 * from.at.linkIndex + (from.at.isFrom ? 0 : 1));
+      if (!isSent) directedSoFar.add(leaves);
       isSent = true;
       continue;
     }
     if (from.at.switchIndex < 0 || to.at.switchIndex < 0) continue;
     const path = topology.pathBetween(from.at.switchIndex, from.subnetId, to.at.switchIndex, to.subnetId, kind);
     if (path === null) continue;
-    if (!isSent) directed.push(2 * from.at.linkIndex + (from.at.isFrom ? 0 : 1));
+    if (!isSent) directedSoFar.add(leaves);
     isSent = true;
     const { steps, vlanSteps } = path;
     for (let n = 0; n < steps.length; n += 1) {
-      if (touchedSteps.isNew(vlanSteps[n] as number)) directed.push(topology.directedOf(steps[n] as number, flow));
+      if (touchedSteps.isNew(vlanSteps[n] as number)) directedSoFar.add(topology.directedOf(steps[n] as number, flow));
     }
-    learn(path, to);
+    gatherReported(topology, frame, path, to);
     for (const at of path.routedAt) {
       const into = path.subnetIds[at] ?? to.subnetId;
       entries ??= new Map();
@@ -281,48 +320,54 @@ function treeOf(
       if (!routers.includes(router)) routers = [...routers, router];
       if (!entries.has(into)) entries.set(into, path.switches[at] as number);
     }
-    directed.push(2 * to.at.linkIndex + (to.at.isFrom ? 1 : 0));
+    directedSoFar.add(2 * to.at.linkIndex + (to.at.isFrom ? 1 : 0));
   }
   const packetBits = wireBytesOf(stream.width, stream.format, settings.vlanTagged) * 8;
   const packetsPerSecond = stream.format.rateHz / samplesPerPacket(stream.format.rateHz, stream.format.packetTimeUs);
   if (isSent && kind === 'multicast' && from.at.switchIndex >= 0) {
-    const towards = (subnetId: string, entry: number) => {
-      const querier = frame.querierBySubnet.get(subnetId);
-      if (querier === undefined) return;
-      const path = topology.pathBetween(entry, subnetId, querier, subnetId, 'multicast');
-      path?.steps.forEach((step, n) => {
-        if (touchedSteps.isNew(path.vlanSteps[n] as number)) towardsQuerier.push(topology.directedOf(step, flow));
-      });
-    };
     // Routers first, in the order in which the stream came to them, but for the subnet that it starts in.
-    for (const [subnetId, entry] of entries ?? []) {
-      towards(subnetId, subnetId === from.subnetId ? from.at.switchIndex : entry);
-    }
-    if (entries?.has(from.subnetId) !== true) towards(from.subnetId, from.at.switchIndex);
+    if (entries !== null)
+      for (const [subnetId, entry] of entries as Map<string, number>) {
+        const comesIn = subnetId === from.subnetId ? from.at.switchIndex : entry;
+        gatherTowards(topology, frame, subnetId, comesIn, flow);
+      }
+    if (entries?.has(from.subnetId) !== true)
+      gatherTowards(topology, frame, from.subnetId, from.at.switchIndex, flow);
   }
-  const flooded: number[] = [];
-  if (frame.floods !== null && isSent && kind === 'multicast' && from.at.switchIndex >= 0) {
-    const already = new Set([...directed, ...towardsQuerier]);
-    const starts: [string, number][] = [[from.subnetId, from.at.switchIndex], ...(entries ?? [])];
-    for (const [subnetId, entry] of starts) {
-      const carried = (step: number) => already.has(topology.directedOf(step, flow));
-      flood(
-        frame.floods,
-        entry,
-        subnetId,
-        carried,
-        (d) => {
-          // A cable that the stream has left by, or comes from, is none to flood.
-          if (already.has(d) || d === 2 * from.at.linkIndex + (from.at.isFrom ? 1 : 0)) return;
-          already.add(d);
-          flooded.push(d);
-        },
-        (step) => topology.directedOf(step, flow),
-      );
-    }
-  }
+  const directed = directedSoFar.list();
+  const towardsQuerier = towardsSoFar.list();
+  const flooded =
+    frame.floods !== null && isSent && kind === 'multicast' && from.at.switchIndex >= 0
+      ? floodedBy(frame.floods, from, entries, directed, towardsQuerier, (step) => topology.directedOf(step, flow))
+      : NONE;
   const bitsPerSecond = packetBits * packetsPerSecond;
+  const switches = switchesSoFar.list();
   return { stream, leg, bitsPerSecond, packetBits, directed, towardsQuerier, flooded, switches, routers };
+}
+
+/** The directed links that carry a group because a switch before them does not snoop. */
+function floodedBy(
+  floods: Floods,
+  from: End,
+  entries: ReadonlyMap<string, number> | null,
+  directed: readonly number[],
+  towardsQuerier: readonly number[],
+  directedOf: (step: number) => number,
+): readonly number[] {
+  const flooded: number[] = [];
+  const already = new Set([...directed, ...towardsQuerier]);
+  const comesFrom = 2 * from.at.linkIndex + (from.at.isFrom ? 1 : 0);
+  const starts: [string, number][] = [[from.subnetId, from.at.switchIndex], ...(entries ?? [])];
+  const put = (d: number) => {
+    // A cable that the stream has left by, or comes from, is none to flood.
+    if (already.has(d) || d === comesFrom) return;
+    already.add(d);
+    flooded.push(d);
+  };
+  for (const [subnetId, entry] of starts) {
+    flood(floods, entry, subnetId, (step) => already.has(directedOf(step)), put, directedOf);
+  }
+  return flooded;
 }
 
 /**

@@ -273,16 +273,16 @@ function pathAlong(
   const vlanSteps: number[] = [];
   const switches = [fromSwitch];
   const routedAt: number[] = [];
+  const subnetCount = numberOfSubnet.size + 1;
   let at = fromSwitch;
   let subnetId = fromSubnetId;
   const walk = (target: number): boolean => {
-    const part = treePath(network.treeOf(subnetId), network.trunks, at, target);
-    if (part === null) return false;
-    for (const { step, arrives } of part) {
-      steps.push(step);
+    if (at === target) return true;
+    if (!walkTree(network.treeOf(subnetId), network.trunks, at, target, steps, switches)) return false;
+    const numberOf = numberOfSubnet.get(subnetId) ?? 0;
+    for (let n = vlanSteps.length; n < steps.length; n += 1) {
+      vlanSteps.push((steps[n] as number) * subnetCount + numberOf);
       subnetIds.push(subnetId);
-      vlanSteps.push(step * (numberOfSubnet.size + 1) + (numberOfSubnet.get(subnetId) ?? 0));
-      switches.push(arrives);
     }
     at = target;
     return true;
@@ -305,27 +305,45 @@ function pathAlong(
   return { steps, subnetIds, vlanSteps, switches, routedAt, fixedNs, nsPerBit };
 }
 
-/** The only way between two switches of one tree: up from both until they meet. */
-function treePath(tree: VlanTree, trunks: readonly Trunk[], from: number, to: number) {
-  if (tree.root[from] !== tree.root[to]) return null;
-  const up: { step: number; arrives: number }[] = [];
-  const down: { step: number; arrives: number }[] = [];
+/** By depth on the way down to the target: what is written while the way is looked for from both ends. */
+const downSteps: number[] = [];
+const downSwitches: number[] = [];
+
+/**
+ * Adds the only way between two switches of one tree: up from both until they meet. Returns whether there is one.
+ * @param steps the steps are added here @param switches the switches that they arrive at are added here
+ */
+function walkTree(
+  tree: VlanTree,
+  trunks: readonly Trunk[],
+  from: number,
+  to: number,
+  steps: number[],
+  switches: number[],
+): boolean {
+  const { root, depth, parent, via } = tree;
+  if (root[from] !== root[to]) return false;
   let a = from;
   let b = to;
-  const stepOut = (at: number) => {
-    const trunk = trunks[tree.via[at] as number] as Trunk;
-    return { trunk, parent: tree.parent[at] as number };
-  };
+  let down = 0;
   while (a !== b) {
-    if ((tree.depth[a] as number) >= (tree.depth[b] as number)) {
-      const { trunk, parent } = stepOut(a);
-      up.push({ step: 2 * trunk.index + (trunk.a === a ? 0 : 1), arrives: parent });
-      a = parent;
+    if ((depth[a] as number) >= (depth[b] as number)) {
+      const { index, a: end } = trunks[via[a] as number] as Trunk;
+      steps.push(2 * index + (end === a ? 0 : 1));
+      a = parent[a] as number;
+      switches.push(a);
     } else {
-      const { trunk, parent } = stepOut(b);
-      down.push({ step: 2 * trunk.index + (trunk.a === parent ? 0 : 1), arrives: b });
-      b = parent;
+      const { index, a: end } = trunks[via[b] as number] as Trunk;
+      downSwitches[down] = b;
+      b = parent[b] as number;
+      downSteps[down] = 2 * index + (end === b ? 0 : 1);
+      down += 1;
     }
   }
-  return [...up, ...down.reverse()];
+  while (down > 0) {
+    down -= 1;
+    steps.push(downSteps[down] as number);
+    switches.push(downSwitches[down] as number);
+  }
+  return true;
 }

@@ -71,6 +71,7 @@ export function switchNetworkOf(plan: ModelledDevices & PlanOf<'settings' | 'lin
   }
   const trunks = trunksOf(plan, indexOfSwitch);
   const trees = new Map<string, VlanTree>();
+  const treeBySubnet = new Map<string, VlanTree>();
   const limited = trunks.filter((t) => t.carries !== null);
   const common = vlanTree(bridges, trunks);
   // IEEE 802.1Q clause 13: a single tree is laid for all VLANs, whichever of them its cables carry.
@@ -87,6 +88,8 @@ export function switchNetworkOf(plan: ModelledDevices & PlanOf<'settings' | 'lin
     trunks,
     common,
     treeOf(subnetId) {
+      const known = treeBySubnet.get(subnetId);
+      if (known !== undefined) return known;
       const left = limited.filter((t) => t.carries?.has(subnetId) !== true).map((t) => t.index);
       const key = left.join();
       let tree = trees.get(key);
@@ -100,6 +103,7 @@ export function switchNetworkOf(plan: ModelledDevices & PlanOf<'settings' | 'lin
         tree = { ...active, idle: [...active.idle, ...carrying.filter(isIdleForAll)] };
         trees.set(key, tree);
       }
+      treeBySubnet.set(subnetId, tree);
       return tree;
     },
   };
