@@ -1,8 +1,9 @@
 import { ASSUMED } from '../models/unknown-figures';
 import { LEGS, type Leg } from '../models/models-table';
-import type { Topology, Way } from '../network/topology';
+import type { Way } from '../network/topology';
 import { channelsTaken, firstMismatch, type FormatMismatch, type FormatRange } from '../streams/capability';
 import type { StreamFormat } from '../streams/format';
+import type { EndKind } from './end-kind';
 import type { DeviceProfile, KeyedFormat } from './profile';
 
 /** Why nothing that the sender sends can be heard by the receiver, or how it would be. */
@@ -66,7 +67,18 @@ export function pairFor(sender: DeviceProfile, receiver: DeviceProfile): Pair {
   return pair;
 }
 
-function pairOf(sender: DeviceProfile, receiver: DeviceProfile): Pair {
+/** What two kinds of ends come to, before it is asked which cables join two devices of them. */
+type PairOfKinds = PairRefused | (Omit<PairFits, 'wayA' | 'wayB'> & { readonly isRouted: boolean });
+
+function pairOfKinds(sender: DeviceProfile, receiver: DeviceProfile): PairOfKinds {
+  const { toward } = sender.kind as { toward: Map<EndKind, PairOfKinds> };
+  let known = toward.get(receiver.kind);
+  if (known === undefined) toward.set(receiver.kind, (known = withoutCables(sender, receiver)));
+  return known;
+}
+
+/** Reads nothing of the two but what makes their kinds. */
+function withoutCables(sender: DeviceProfile, receiver: DeviceProfile): PairOfKinds {
   const senderRateHz = sender.device.rateHz;
   const receiverRateHz = receiver.device.rateHz;
   // Sample-rate converters on the network inputs take another rate, if the model has streams at it.
@@ -75,45 +87,50 @@ function pairOf(sender: DeviceProfile, receiver: DeviceProfile): Pair {
   }
   const reached = legsBetween(sender, receiver);
   if ('code' in reached) return { fits: false, reason: reached };
-  const { topology } = sender;
-  const kind = sender.device.sendsUnicast ? 'unicast' : 'multicast';
+  const { legs, missingLeg, routed: isRouted } = reached;
   // A packet with a time to live of one stays in its subnet: each router takes one and lets nothing with zero pass.
-  const routers = reached.routed ? mostRouters(topology, kind, sender, receiver, reached.legs) : 0;
+  const routers = isRouted ? mostRouters(sender, receiver, legs) : 0;
   // What is sent to one receiver goes out with the usual time to live of the system, which no house uses up.
-  if (kind === 'multicast' && routers >= sender.multicastTtl) {
+  if (!sender.device.sendsUnicast && routers >= sender.multicastTtl) {
     return { fits: false, reason: { code: 'ttl-too-short', routers, ttl: sender.multicastTtl } };
   }
   const common = commonFormat(sender, receiver);
   if (common === null) {
-    const missing = firstMismatch(sender.sendRanges, receiver.receiveRanges, sender.device.rateHz);
+    const missing = firstMismatch(sender.sendRanges, receiver.receiveRanges, senderRateHz);
     return { fits: false, reason: { code: 'no-common-format', missing } };
   }
+  const crossing = isRouted ? crossingOn(sender, receiver, legs[0] as Leg) : null;
+  return { fits: true, ...common, legs, missingLeg, crossing, isRouted };
+}
+
+const without = (legs: readonly Leg[], leg: Leg) => legs.filter((l) => l !== leg);
+
+function pairOf(sender: DeviceProfile, receiver: DeviceProfile): Pair {
+  const known = pairOfKinds(sender, receiver);
+  if (!known.fits) return known;
   let wayA: Way | null = null;
   let wayB: Way | null = null;
-  let { legs } = reached;
+  let { legs, missingLeg, crossing } = known;
   let apart: Leg | null = null;
-  for (const leg of reached.legs) {
+  for (const leg of known.legs) {
     const from = sender.ends[leg];
     const to = receiver.ends[leg];
     if (from === null || to === null) continue;
-    const way = topology.wayBetween(from, to, kind);
+    const way = sender.topology.wayBetween(from, to, sender.device.sendsUnicast ? 'unicast' : 'multicast');
     if (leg === 'A') wayA = way;
     else wayB = way;
     if (way !== null) continue;
     apart ??= leg;
-    legs = legs.filter((l) => l !== leg);
+    legs = without(legs, leg);
   }
-  if (apart !== null && legs.length === 0) return { fits: false, reason: { code: 'not-joined', leg: apart } };
-  return {
-    fits: true,
-    ...common,
-    legs,
-    missingLeg:
-      reached.missingLeg ?? (apart === null ? null : { leg: apart, because: { code: 'not-joined', leg: apart } }),
-    crossing: reached.routed ? crossingOn(sender, receiver, legs[0] as Leg) : null,
-    wayA,
-    wayB,
-  };
+  if (apart !== null) {
+    const because: PairReason = { code: 'not-joined', leg: apart };
+    if (legs.length === 0) return { fits: false, reason: because };
+    missingLeg ??= { leg: apart, because };
+    if (known.isRouted) crossing = crossingOn(sender, receiver, legs[0] as Leg);
+  }
+  const { format, formatKey, channelsMax } = known;
+  return { fits: true, format, formatKey, channelsMax, legs, missingLeg, crossing, wayA, wayB };
 }
 
 function crossingOn(sender: DeviceProfile, receiver: DeviceProfile, leg: Leg): readonly [string, string] | null {
@@ -156,19 +173,15 @@ function commonFormat(sender: DeviceProfile, receiver: DeviceProfile): CommonFor
   return channelsMax < 1 ? null : { ...common, channelsMax };
 }
 
-function mostRouters(
-  topology: Topology,
-  kind: 'unicast' | 'multicast',
-  sender: DeviceProfile,
-  receiver: DeviceProfile,
-  legs: readonly Leg[],
-): number {
+function mostRouters(sender: DeviceProfile, receiver: DeviceProfile, legs: readonly Leg[]): number {
+  const { routes } = sender.topology;
+  const kind = sender.device.sendsUnicast ? 'unicast' : 'multicast';
   let most = 0;
   for (const leg of legs) {
     const s = sender.legs[leg];
     const r = receiver.legs[leg];
     if (!s.ok || !r.ok) continue;
-    most = Math.max(most, topology.routes.between(kind, s.at.subnetId, r.at.subnetId)?.length ?? 0);
+    most = Math.max(most, routes.between(kind, s.at.subnetId, r.at.subnetId)?.length ?? 0);
   }
   return most;
 }

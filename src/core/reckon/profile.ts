@@ -5,6 +5,7 @@ import type { Gear } from '../plan/plan';
 import type { PlanSettings } from '../plan/settings-table';
 import { rangesOf, type FormatRange } from '../streams/capability';
 import { formatKey, type StreamFormat } from '../streams/format';
+import { endKindOf, type EndKind } from './end-kind';
 
 /** Everything about one device that a lane's verdict needs, worked out once for the device. */
 export interface DeviceProfile {
@@ -19,6 +20,7 @@ export interface DeviceProfile {
   readonly ends: Readonly<Record<Leg, End | null>>;
   readonly topology: Topology;
   readonly multicastTtl: number;
+  readonly kind: EndKind;
 }
 
 export interface KeyedFormat {
@@ -60,6 +62,8 @@ export function profileOf(
     known.sendFormatsByPreference.set(key, sendFormats);
   }
   const legs = { A: reach.legOf(device.id, model, 'A'), B: reach.legOf(device.id, model, 'B') };
+  const ends = { A: endOf(topology, device, model, 'A', legs.A), B: endOf(topology, device, model, 'B', legs.B) };
+  const { multicastTtl } = settings;
   return {
     device,
     model,
@@ -67,9 +71,10 @@ export function profileOf(
     receiveRanges: known.receiveRanges,
     sendFormats,
     legs,
-    ends: { A: endOf(topology, device, model, 'A', legs.A), B: endOf(topology, device, model, 'B', legs.B) },
+    ends,
     topology,
-    multicastTtl: settings.multicastTtl,
+    multicastTtl,
+    kind: endKindOf(topology, [model.id, device.rateHz, device.sendsUnicast, key, multicastTtl, legs.A, legs.B]),
   };
 }
 

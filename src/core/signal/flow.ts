@@ -44,7 +44,7 @@ export function signalFlowOf(
 /** All devices at once: forwards in the order of the walk, and backwards against it. */
 function wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn']) {
   const { size, feeders, lists } = graph;
-  const { groups, order } = walkBack(graph, allNodes(size));
+  const { groups, order } = walkBack(graph, 'all');
   const isFed = new Uint8Array(size);
   const isHeard = new Uint8Array(size);
   const roots = new Int32Array(size);
@@ -97,12 +97,6 @@ function wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn
     byDevice.set(id, { isFed: own(isFed), isHeard: own(isHeard), roots: own(roots) });
   }
   return { groups, byDevice };
-}
-
-function allNodes(size: number): Int32Array {
-  const nodes = new Int32Array(size);
-  for (let n = 0; n < size; n += 1) nodes[n] = n;
-  return nodes;
 }
 
 /** Where a loop can have come: the channels of touched devices. */

@@ -39,10 +39,10 @@ export interface BackWalk {
 }
 
 /**
- * Walks back from the given channels through all that they hear (Tarjan's strongly connected components, with stacks of its own, as a chain
- * may be long). Cost: each channel and each feed of it once.
+ * Walks back from the given channels, or from all, through all that they hear (Tarjan's strongly connected components, with stacks of its own, as a
+ * chain may be long). Cost: each channel and each feed of it once. Most channels hear one that was left already, or none: they take no stack.
  */
-export function walkBack(graph: SignalGraph, starts: Int32Array): BackWalk {
+export function walkBack(graph: SignalGraph, starts: Int32Array | 'all'): BackWalk {
   const { size, feeders, lists } = graph;
   const { entered, low, isOpen, open, path, followed, order } = boards(size);
   const groups: number[][] = [];
@@ -51,21 +51,31 @@ export function walkBack(graph: SignalGraph, starts: Int32Array): BackWalk {
   let openCount = 0;
   let count = 0;
   let next = 1;
-  for (let s = 0; s < starts.length; s += 1) {
-    const start = starts[s] as number;
+  const startCount = starts === 'all' ? size : starts.length;
+  for (let s = 0; s < startCount; s += 1) {
+    const start = starts === 'all' ? s : (starts[s] as number);
     if (entered[start] !== 0) continue;
     let top = -1;
     let entering = start;
     for (;;) {
       if (entering !== NOBODY) {
-        entered[entering] = low[entering] = next;
-        next += 1;
-        isOpen[entering] = 1;
-        open[openCount] = entering;
-        openCount += 1;
-        top += 1;
-        path[top] = entering;
-        followed[top] = 0;
+        entered[entering] = next;
+        const heard = feeders[entering] as number;
+        if (heard === NOBODY || (heard >= 0 && heard !== entering && entered[heard] !== 0 && isOpen[heard] === 0)) {
+          next += 1;
+          order[count] = entering;
+          count += 1;
+        } else {
+          low[entering] = next;
+          next += 1;
+          isOpen[entering] = 1;
+          open[openCount] = entering;
+          openCount += 1;
+          top += 1;
+          path[top] = entering;
+          followed[top] = 0;
+        }
+        if (top < 0) break;
       }
       const node = path[top] as number;
       const k = followed[top] as number;
@@ -106,7 +116,8 @@ export function walkBack(graph: SignalGraph, starts: Int32Array): BackWalk {
       if (top < 0) break;
     }
   }
-  for (let k = 0; k < count; k += 1) entered[order[k] as number] = 0;
+  if (starts === 'all') entered.fill(0, 0, size);
+  else for (let k = 0; k < count; k += 1) entered[order[k] as number] = 0;
   return { groups: groups.sort((a, b) => (a[0] as number) - (b[0] as number)), order: order.slice(0, count) };
 }
 
