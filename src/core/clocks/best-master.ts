@@ -1,4 +1,5 @@
 import { compareAnnounces, wins, type Announce, type ClockDataset, type Comparison } from './dataset';
+import { ClocksByIdentity } from './identities';
 
 /** A clock with its ports, each in a segment in which multicast PTP is heard by all. Several ports: a boundary clock. */
 export interface Clock extends ClockDataset {
@@ -61,16 +62,18 @@ export function settleClocks(clocks: readonly Clock[]): ReadonlyMap<string, Cloc
   const ordered = [...clocks].sort((a, b) =>
     a.clockIdentity < b.clockIdentity ? -1 : a.clockIdentity > b.clockIdentity ? 1 : a.id < b.id ? -1 : 1,
   );
-  const segments = new Map<string, number>();
+  /** By domain, then by name. */
+  const segments = new Map<number, Map<string, number>>();
   const ports: PortWork[] = [];
   const portsOfClock: PortWork[][] = ordered.map(() => []);
   const portsOfSegment: PortWork[][] = [];
   ordered.forEach((clock, index) => {
+    let ofDomain = segments.get(clock.domainNumber);
+    if (ofDomain === undefined) segments.set(clock.domainNumber, (ofDomain = new Map()));
     clock.ports.forEach((name, n) => {
-      const key = `${clock.domainNumber} ${name}`;
-      let segment = segments.get(key);
+      let segment = ofDomain.get(name);
       if (segment === undefined) {
-        segments.set(key, (segment = portsOfSegment.length));
+        ofDomain.set(name, (segment = portsOfSegment.length));
         portsOfSegment.push([]);
       }
       const port: PortWork = {
@@ -131,7 +134,8 @@ export function settleClocks(clocks: readonly Clock[]): ReadonlyMap<string, Cloc
     decideFor(index);
   });
 
-  const idByIdentity = new Map(ordered.map((c) => [`${c.domainNumber} ${c.clockIdentity}`, c.id]));
+  const idByIdentity = new ClocksByIdentity();
+  for (const c of ordered) idByIdentity.set(c.domainNumber, c.clockIdentity, c.id);
   const states = new Map<string, ClockState>();
   ordered.forEach((clock, index) => {
     const announce = follows[index] ?? null;
@@ -139,7 +143,7 @@ export function settleClocks(clocks: readonly Clock[]): ReadonlyMap<string, Cloc
       id: clock.id,
       grandmasterIdentity: announce ? announce.grandmaster.clockIdentity : clock.clockIdentity,
       stepsRemoved: announce ? announce.stepsRemoved + 1 : 0,
-      parent: announce ? (idByIdentity.get(`${clock.domainNumber} ${announce.senderIdentity}`) ?? null) : null,
+      parent: announce ? idByIdentity.get(clock.domainNumber, announce.senderIdentity) : null,
       portStates: (portsOfClock[index] as PortWork[]).map((p) => p.state),
       follows: announce,
       ignores: announce === null && !mayLead(clock) ? bestOf(portsOfClock[index] as PortWork[]) : null,

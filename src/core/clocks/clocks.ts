@@ -2,7 +2,7 @@ import type { Topology } from '../network/topology';
 import type { PlanOf, ModelledDevices } from '../plan/plan';
 import { keepTime, leadersOf, type TimeKeeping } from './kept-time';
 import { mediaClocks, type MediaClock } from './media-clock';
-import { clockFrameOf, clockNetworkOf, type ClockNetwork } from './network-clocks';
+import { clockFrameOf, clockNetworkOf, networkWithout, type ClockNetwork } from './network-clocks';
 import { referenceStates, type ReferenceState } from './reference-state';
 
 /** What fails in a drill. */
@@ -37,14 +37,13 @@ export function timeOf(plan: TimeTables, topology: Topology, losses: Losses = NO
 
 /** Who leads whom when a device fails: of a network in which nothing else has. */
 export function leadersWithout(
-  { frame }: Pick<ClockNetwork, 'frame'>,
+  network: ClockNetwork,
   plan: PlanOf<'references' | 'interfaces'>,
   topology: Topology,
   lostDeviceId: string,
 ): ReturnType<typeof leadersOf> {
-  const lost = new Set([lostDeviceId]);
-  const references = referenceStates(plan, lost, NO_LOSSES.referenceIds);
-  return leadersOf(clockNetworkOf(frame, plan, topology, references, lost));
+  const references = referenceStates(plan, new Set([lostDeviceId]), NO_LOSSES.referenceIds);
+  return leadersOf(networkWithout(network, plan, topology, references, lostDeviceId));
 }
 
 /** Pure, and the same for any order of records. Cables and switches that fail are for the topology to leave out. */

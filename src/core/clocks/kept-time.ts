@@ -1,4 +1,5 @@
 import { mayLead, settleClocks, type ClockState, type PortState } from './best-master';
+import { ClocksByIdentity } from './identities';
 import type { ClockNetwork, NetworkClock } from './network-clocks';
 
 /** Whose time a device keeps, and by which way it gets it. */
@@ -66,10 +67,10 @@ export function keepTime(network: ClockNetwork): TimeKeeping {
 
 function restOf(network: ClockNetwork) {
   const clocks: NetworkClock['clock'][] = [];
-  const idByIdentity = new Map<string, string>();
+  const idByIdentity = new ClocksByIdentity();
   for (const { planned, clock, deviceId } of network.clocks.values()) {
     if (planned.ability.ptpVersions.includes(2)) clocks.push(clock);
-    idByIdentity.set(`${clock.domainNumber} ${clock.clockIdentity}`, deviceId);
+    idByIdentity.set(clock.domainNumber, clock.clockIdentity, deviceId);
   }
   return { states: settleClocks(clocks), idByIdentity };
 }
@@ -95,12 +96,8 @@ export function leadersOf(network: ClockNetwork): {
   return { grandmasterOf, grandmasterIds: inOrderOfFollowers(rows) };
 }
 
-function leadOf(
-  { clock, deviceId, ports }: NetworkClock,
-  state: ClockState,
-  idByIdentity: ReadonlyMap<string, string>,
-) {
-  const named = idByIdentity.get(`${clock.domainNumber} ${state.grandmasterIdentity}`) ?? null;
+function leadOf({ clock, deviceId, ports }: NetworkClock, state: ClockState, idByIdentity: ClocksByIdentity) {
+  const named = idByIdentity.get(clock.domainNumber, state.grandmasterIdentity);
   const { portStates } = state;
   const isBeaten = portStates.includes('passive');
   // Answering who asks it across routers makes no grandmaster of one that is beaten where it is.
@@ -110,7 +107,7 @@ function leadOf(
   return { grandmasterId: named === deviceId && !isGrandmaster ? null : named, leads, isBeaten, isGrandmaster };
 }
 
-function keptBy(found: NetworkClock, state: ClockState, idByIdentity: ReadonlyMap<string, string>): KeptTime {
+function keptBy(found: NetworkClock, state: ClockState, idByIdentity: ClocksByIdentity): KeptTime {
   const { clock, deviceId } = found;
   const { grandmasterId, leads, isBeaten, isGrandmaster } = leadOf(found, state, idByIdentity);
   let segment: string | null = null;
@@ -128,9 +125,7 @@ function keptBy(found: NetworkClock, state: ClockState, idByIdentity: ReadonlyMa
     parentId: state.parent,
     // One that may not lead and follows nobody names itself, and keeps nobody's time.
     stepsRemoved: mayLead(clock) || state.follows !== null ? state.stepsRemoved : null,
-    ignoresId: state.ignores
-      ? (idByIdentity.get(`${clock.domainNumber} ${state.ignores.grandmaster.clockIdentity}`) ?? null)
-      : null,
+    ignoresId: state.ignores ? idByIdentity.get(clock.domainNumber, state.ignores.grandmaster.clockIdentity) : null,
     clockClass: clock.clockClass,
     segment,
     ports,

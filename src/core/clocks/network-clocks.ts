@@ -34,6 +34,10 @@ export interface ClockFrame {
   readonly interfacesOf: ReadonlyMap<string, readonly Interface[]>;
   /** By interface: the part of its VLAN that cables join it to; null: not drawn. */
   readonly rootOf: ReadonlyMap<Interface, string | null>;
+  /** Clocks that ask others for time across routers, and those that they ask. */
+  readonly unicastIds: ReadonlySet<string>;
+  /** Subnets whose VLAN is in several parts: where most of one is depends on who is there. */
+  readonly subnetsInParts: ReadonlySet<string>;
 }
 
 export interface ClockNetwork {
@@ -68,7 +72,16 @@ export function clockFrameOf(
     interfacesOf.set(deviceId, own);
     for (const i of own) rootOf.set(i, rootFor(i, plan, topology, found.model, cutSockets));
   }
-  return { planned, interfacesOf, rootOf };
+  const subnetsInParts = new Set<string>();
+  for (const [subnetId, counts] of countByRoot({ interfacesOf, rootOf }, planned.keys()))
+    if (counts.size > 1) subnetsInParts.add(subnetId);
+  const unicastIds = new Set<string>();
+  for (const [id, { settings }] of planned) {
+    if (settings.relay !== 'unicast') continue;
+    unicastIds.add(id);
+    for (const masterId of settings.unicastMasterIds) unicastIds.add(masterId);
+  }
+  return { planned, interfacesOf, rootOf, unicastIds, subnetsInParts };
 }
 
 /**
@@ -84,15 +97,40 @@ export function clockNetworkOf(
   lost: ReadonlySet<string>,
   holdoverEnded: ReadonlySet<string> = lost,
 ): ClockNetwork {
-  const { interfacesOf } = frame;
   const planned = lost.size === 0 ? frame.planned : new Map([...frame.planned].filter(([id]) => !lost.has(id)));
-  const segmentOf = segmentsOf(frame, planned.keys());
-
+  const around: Around = {
+    frame,
+    segmentOf: segmentsOf(frame, planned.keys()),
+    ...grantsIn(frame, plan, topology, lost),
+    references,
+    holdoverEnded,
+  };
   const clocks = new Map<string, NetworkClock>();
+  for (const [deviceId, found] of planned) clocks.set(deviceId, networkClock(around, deviceId, found));
+  return { frame, clocks, membersBySegment: membersOf(clocks), unreachable: around.unreachable };
+}
+
+/** What a clock of a network depends on beside itself. */
+interface Around {
+  readonly frame: ClockFrame;
+  readonly segmentOf: (i: Interface) => string;
+  /** By clock: who asks it for time across routers and can get there. */
+  readonly grants: ReadonlyMap<string, readonly string[]>;
+  readonly unreachable: ClockNetwork['unreachable'];
+  readonly references: ReadonlyMap<string, ReferenceState>;
+  readonly holdoverEnded: ReadonlySet<string>;
+}
+
+function grantsIn(
+  { planned }: ClockFrame,
+  plan: PlanOf<'interfaces'>,
+  topology: Topology,
+  lost: ReadonlySet<string>,
+): Pick<Around, 'grants' | 'unreachable'> {
   const grants = new Map<string, string[]>();
   const unreachable: { relayId: string; masterId: string }[] = [];
   for (const [deviceId, { settings }] of planned) {
-    if (settings.relay !== 'unicast') continue;
+    if (settings.relay !== 'unicast' || lost.has(deviceId)) continue;
     for (const masterId of settings.unicastMasterIds) {
       if (masterId === deviceId) continue;
       if (lost.has(masterId)) continue;
@@ -101,45 +139,54 @@ export function clockNetworkOf(
       } else grants.set(masterId, [...(grants.get(masterId) ?? []), deviceId]);
     }
   }
-  for (const [deviceId, found] of planned) {
-    const { settings, ability } = found;
-    const ports: NetworkClockPort[] = [];
-    const kinds: PortKind[] = [];
-    for (const i of interfacesOf.get(deviceId) ?? []) {
-      ports.push({ interface: i.name, segment: segmentOf(i), subnetId: i.subnetId });
-      kinds.push('any');
-    }
-    if (grants.has(deviceId)) {
-      ports.push({ interface: 'unicast', segment: `unicast:${deviceId}`, subnetId: null });
-      kinds.push('only-leads');
-    }
-    if (settings.relay === 'unicast') {
-      for (const masterId of settings.unicastMasterIds) {
-        if (grants.get(masterId)?.includes(deviceId) !== true) continue;
-        ports.push({ interface: 'unicast', segment: `unicast:${masterId}`, subnetId: null });
-        kinds.push('only-follows');
-      }
-    }
-    const clientOnly = settings.clientOnly || !ability.mayLead || !ability.ptpVersions.includes(2);
-    // The class of a clock that only follows (IEEE 1588 clause 7.6.2.4).
-    const clockClass = clientOnly ? 255 : mediaClasses(found, references, holdoverEnded.has(deviceId));
-    const clock: Clock = {
-      id: deviceId,
-      // Unknown identities come after all known ones, in the order of device ids.
-      clockIdentity: settings.clockIdentity ?? `~${deviceId}`,
-      priority1: settings.priority1,
-      clockClass,
-      clockAccuracy: ability.clockAccuracy,
-      offsetScaledLogVariance: ability.offsetScaledLogVariance,
-      priority2: settings.priority2,
-      domainNumber: settings.domainNumber,
-      clientOnly,
-      ports: ports.map((p) => p.segment),
-      relays: settings.relay !== 'none',
-      portKinds: kinds,
-    };
-    clocks.set(deviceId, { deviceId, planned: found, clock, ports });
+  return { grants, unreachable };
+}
+
+function networkClock(
+  { frame, segmentOf, grants, references, holdoverEnded }: Around,
+  deviceId: string,
+  found: PlannedClock,
+): NetworkClock {
+  const { settings, ability } = found;
+  const ports: NetworkClockPort[] = [];
+  const kinds: PortKind[] = [];
+  for (const i of frame.interfacesOf.get(deviceId) ?? []) {
+    ports.push({ interface: i.name, segment: segmentOf(i), subnetId: i.subnetId });
+    kinds.push('any');
   }
+  if (grants.has(deviceId)) {
+    ports.push({ interface: 'unicast', segment: `unicast:${deviceId}`, subnetId: null });
+    kinds.push('only-leads');
+  }
+  if (settings.relay === 'unicast') {
+    for (const masterId of settings.unicastMasterIds) {
+      if (grants.get(masterId)?.includes(deviceId) !== true) continue;
+      ports.push({ interface: 'unicast', segment: `unicast:${masterId}`, subnetId: null });
+      kinds.push('only-follows');
+    }
+  }
+  const clientOnly = settings.clientOnly || !ability.mayLead || !ability.ptpVersions.includes(2);
+  // The class of a clock that only follows (IEEE 1588 clause 7.6.2.4).
+  const clockClass = clientOnly ? 255 : mediaClasses(found, references, holdoverEnded.has(deviceId));
+  const clock: Clock = {
+    id: deviceId,
+    // Unknown identities come after all known ones, in the order of device ids.
+    clockIdentity: settings.clockIdentity ?? `~${deviceId}`,
+    priority1: settings.priority1,
+    clockClass,
+    clockAccuracy: ability.clockAccuracy,
+    offsetScaledLogVariance: ability.offsetScaledLogVariance,
+    priority2: settings.priority2,
+    domainNumber: settings.domainNumber,
+    clientOnly,
+    ports: ports.map((p) => p.segment),
+    relays: settings.relay !== 'none',
+    portKinds: kinds,
+  };
+  return { deviceId, planned: found, clock, ports };
+}
+
+function membersOf(clocks: ReadonlyMap<string, NetworkClock>): Map<string, string[]> {
   const membersBySegment = new Map<string, string[]>();
   for (const { deviceId, ports } of clocks.values()) {
     for (const { segment } of ports) {
@@ -148,7 +195,7 @@ export function clockNetworkOf(
       else if (members[members.length - 1] !== deviceId) members.push(deviceId);
     }
   }
-  return { frame, clocks, membersBySegment, unreachable };
+  return membersBySegment;
 }
 
 function ownPorts(plan: PlanOf<'interfaces'>, deviceId: string, settings: ClockSettings): Interface[] {
@@ -190,8 +237,10 @@ function rootFor(
   return String(network.treeOf(subnetId).root[at.switchIndex]);
 }
 
-/** The segment of each interface, as far as these devices are there. */
-function segmentsOf({ interfacesOf, rootOf }: ClockFrame, deviceIds: Iterable<string>) {
+type RootedInterfaces = Pick<ClockFrame, 'interfacesOf' | 'rootOf'>;
+
+/** By subnet: how many interfaces of these devices are in each part of its VLAN. */
+function countByRoot({ interfacesOf, rootOf }: RootedInterfaces, deviceIds: Iterable<string>) {
   const countBySubnet = new Map<string, Map<string, number>>();
   for (const deviceId of deviceIds) {
     for (const i of interfacesOf.get(deviceId) ?? []) {
@@ -203,8 +252,14 @@ function segmentsOf({ interfacesOf, rootOf }: ClockFrame, deviceIds: Iterable<st
       counts.set(root, (counts.get(root) ?? 0) + 1);
     }
   }
+  return countBySubnet;
+}
+
+/** The segment of each interface, as far as these devices are there. */
+function segmentsOf(frame: RootedInterfaces, deviceIds: Iterable<string>) {
+  const { rootOf } = frame;
   const mainRoot = new Map<string, string>();
-  for (const [subnetId, counts] of countBySubnet) {
+  for (const [subnetId, counts] of countByRoot(frame, deviceIds)) {
     const [first] = [...counts].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1));
     if (first) mainRoot.set(subnetId, first[0]);
   }
@@ -213,4 +268,41 @@ function segmentsOf({ interfacesOf, rootOf }: ClockFrame, deviceIds: Iterable<st
     const root = rootOf.get(i) ?? null;
     return root === null || root === mainRoot.get(subnetId) ? subnetId : `${subnetId} ${root}`;
   };
+}
+
+/**
+ * A network in which nothing has failed, without one of its clocks. Where no reference comes from it and its subnets are in one part each, only
+ * those that ask for time across routers, or are asked, can become otherwise.
+ */
+export function networkWithout(
+  network: ClockNetwork,
+  plan: PlanOf<'interfaces'>,
+  topology: Topology,
+  references: ReadonlyMap<string, ReferenceState>,
+  lostId: string,
+): ClockNetwork {
+  const { frame } = network;
+  const lost = new Set([lostId]);
+  const isMissed =
+    [...references.values()].some((r) => r.reference.fromDeviceId === lostId) ||
+    (frame.interfacesOf.get(lostId) ?? []).some((i) => frame.subnetsInParts.has(i.subnetId as string));
+  if (isMissed) return clockNetworkOf(frame, plan, topology, references, lost);
+  const clocks = new Map(network.clocks);
+  clocks.delete(lostId);
+  if (frame.unicastIds.has(lostId)) {
+    const segmentOf = segmentsOf(frame, frame.planned.keys());
+    const around = { frame, segmentOf, ...grantsIn(frame, plan, topology, lost), references, holdoverEnded: lost };
+    for (const id of frame.unicastIds) {
+      const found = id === lostId ? undefined : frame.planned.get(id);
+      if (found !== undefined) clocks.set(id, networkClock(around, id, found));
+    }
+    return { frame, clocks, membersBySegment: membersOf(clocks), unreachable: around.unreachable };
+  }
+  const membersBySegment = new Map(network.membersBySegment);
+  for (const { segment } of network.clocks.get(lostId)?.ports ?? []) {
+    const others = membersBySegment.get(segment)?.filter((id) => id !== lostId) ?? [];
+    if (others.length === 0) membersBySegment.delete(segment);
+    else membersBySegment.set(segment, others);
+  }
+  return { ...network, clocks, membersBySegment };
 }
