@@ -58,16 +58,23 @@ describe('a network of clocks without one of them is the one that is made withou
             const asks = { ...relay.planned.settings, relay: 'unicast', unicastMasterIds: [masterId] } as const;
             plan = apply(plan, { kind: 'put-clock', settings: asks });
             // One that leads by a signal from another: its class follows from whether that is there.
-            const able = clocks.find((c) => c.planned.ability.mayLead && c.planned.ability.referencesIn.length > 0);
-            const kind = able?.planned.ability.referencesIn[0];
-            if (able === undefined || kind === undefined) continue;
-            const reference = { id: 'word', name: 'Word', kind, rateHz: null, fromDeviceId: masterId, isFed: true };
+            const able = clocks.find((c) => c.deviceId !== masterId && modelOf(plan, c.deviceId)?.clock != null);
+            const model = able && modelOf(plan, able.deviceId);
+            if (able === undefined || model?.clock == null) continue;
+            const ability = { ...model.clock, mayLead: true, referencesIn: ['word-clock'], classLocked: 13 } as const;
+            const reference = { id: 'word', name: 'Word', rateHz: null, fromDeviceId: masterId, isFed: true };
             plan = apply(
               plan,
-              { kind: 'put-reference', reference: { ...reference, offsetNs: 0 } },
+              { kind: 'put-model', model: { ...model, clock: ability } },
+              { kind: 'put-reference', reference: { ...reference, kind: 'word-clock', offsetNs: 0 } },
               {
                 kind: 'put-clock',
-                settings: { ...able.planned.settings, mediaClock: 'references', referenceIds: ['word'] },
+                settings: {
+                  ...able.planned.settings,
+                  clientOnly: false,
+                  mediaClock: 'references',
+                  referenceIds: ['word'],
+                },
               },
             );
           }
