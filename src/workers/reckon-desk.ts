@@ -9,7 +9,7 @@ import { applyChanges } from '../core/plan/changes';
 import { applyCommands } from '../core/plan/apply-commands';
 import { mergePlan } from '../core/edits/merge-plan';
 import type { Plan } from '../core/plan/plan';
-import { pairFor } from '../core/reckon/pair';
+import { pairOf } from '../core/reckon/pair';
 import { profileOfDevice, reckon } from '../core/reckon/reckon';
 import { planRepack, type PlanRepack } from '../core/reckon/repack-plan';
 import { budgetOfFinding, spendersOf } from '../core/reckon/spenders';
@@ -70,7 +70,7 @@ function pairOfLane(reckoning: Reckoning, lane: Lane) {
   const sender = profileOfDevice(reckoning, senderDeviceId);
   const receiver = profileOfDevice(reckoning, receiverDeviceId);
   if (sender === null || receiver === null) return null;
-  const pair = pairFor(sender, receiver);
+  const pair = pairOf(sender, receiver);
   return pair.fits ? { pair, sender, receiver } : null;
 }
 

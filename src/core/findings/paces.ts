@@ -156,10 +156,10 @@ export function freeRunningFindings(
   const origins = new Set([...clocks.media.values()].map((m) => m.originKey));
   if (origins.size < 2 && !origins.has('stopped')) return [];
   const found = new Map<string, { pairs: Pair[]; partsPerMillion: number; rateHz: number; isStopped: boolean }>();
-  for (const [receiverId, { bySender }] of wishes.byReceiver) {
+  for (const [receiverId, { runs }] of wishes.byReceiver) {
     const receiver = clocks.media.get(receiverId);
     if (receiver === undefined) continue;
-    for (const [senderId, run] of bySender) {
+    for (const { senderId, senderChannels } of runs) {
       const sender = clocks.media.get(senderId);
       if (sender === undefined || senderId === receiverId || areLocked(sender, receiver)) continue;
       if (plannedClock(plan, receiverId)?.ability.src === 'inputs' && sender.origin.kind !== 'stopped') continue;
@@ -167,7 +167,7 @@ export function freeRunningFindings(
       if (!derives(sender.rateHz, receiver.rateHz, false)) continue;
       const key = [sender.originKey, receiver.originKey].sort().join('|');
       const known = found.get(key);
-      const pair = { senderId, receiverId, lanes: run.length };
+      const pair = { senderId, receiverId, lanes: senderChannels.length };
       const partsPerMillion = differencePpm(sender, receiver);
       const isStopped = sender.origin.kind === 'stopped' || receiver.origin.kind === 'stopped';
       if (known === undefined) {

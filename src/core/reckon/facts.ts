@@ -12,6 +12,7 @@ import type { SignalGraph, SlotEdge } from '../signal/graph';
 import type { Packing } from '../streams/packing';
 import type { Stream } from '../streams/stream';
 import type { LaneTable } from './lane-table';
+import type { Pairs } from './pairs';
 import type { DeviceProfile } from './profile';
 import type { DeviceBudget } from './reckoning';
 import type { Wishes } from './wishes';
@@ -30,6 +31,7 @@ export interface Results {
   readonly loadFrame: LoadFrame;
   readonly profiles: ReadonlyMap<string, DeviceProfile>;
   readonly wishes: Wishes;
+  readonly pairs: Pairs;
   /** By sender. */
   readonly packings: ReadonlyMap<string, Packing>;
   readonly streamsBySender: ReadonlyMap<string, readonly Stream[]>;

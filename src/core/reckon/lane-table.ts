@@ -1,5 +1,6 @@
 import type { Subscription } from '../plan/subscriptions-table';
 import type { Hearing, Lane, LaneReason } from './lane';
+import type { Wish } from './wishes';
 
 /** How a lane is heard as one number: the place among the hearings plus one, then the position in the stream; 0: by no stream. */
 export const HEARING_SHIFT = 8;
@@ -17,20 +18,20 @@ export class LaneTable implements ReadonlyMap<number, Lane> {
   readonly carriedBy: readonly number[];
 
   /**
-   * @param lanes in the order of receiver channels
+   * @param wish what the receiver is to hear
    * @param hearings the streams that are heard, in the order of senders
    * @param heard by lane, as HEARING_SHIFT says
    * @param reasons by lane; null: none is refused
    */
   constructor(
-    private readonly lanes: readonly Subscription[],
+    private readonly wish: Pick<Wish, 'lanes' | 'receiverChannels'>,
     readonly hearings: readonly Hearing[],
     private readonly heard: Int32Array,
     private readonly reasons: readonly (LaneReason | null)[] | null,
   ) {
     const carriedBy = new Array<number>(hearings.length).fill(0);
     let refused = 0;
-    for (let n = 0; n < lanes.length; n += 1) {
+    for (let n = 0; n < heard.length; n += 1) {
       if (reasons !== null && reasons[n] !== null) refused += 1;
       else {
         const h = ((heard[n] as number) >> HEARING_SHIFT) - 1;
@@ -48,11 +49,11 @@ export class LaneTable implements ReadonlyMap<number, Lane> {
   }
 
   get size(): number {
-    return this.lanes.length;
+    return this.heard.length;
   }
 
   private at(n: number): Lane {
-    const subscription = this.lanes[n] as Subscription;
+    const subscription = this.wish.lanes[n] as Subscription;
     const code = this.heard[n] as number;
     const hearing = code === 0 ? null : (this.hearings[(code >> HEARING_SHIFT) - 1] as Hearing);
     const reason = this.reasons?.[n] ?? null;
@@ -69,10 +70,11 @@ export class LaneTable implements ReadonlyMap<number, Lane> {
 
   private placeOf(channel: number): number {
     let low = 0;
-    let high = this.lanes.length - 1;
+    const { receiverChannels } = this.wish;
+    let high = receiverChannels.length - 1;
     while (low <= high) {
       const middle = (low + high) >> 1;
-      const found = (this.lanes[middle] as Subscription).receiverChannel;
+      const found = receiverChannels[middle] as number;
       if (found === channel) return middle;
       if (found < channel) low = middle + 1;
       else high = middle - 1;
@@ -90,15 +92,16 @@ export class LaneTable implements ReadonlyMap<number, Lane> {
   }
 
   *keys(): MapIterator<number> {
-    for (const lane of this.lanes) yield lane.receiverChannel;
+    yield* this.wish.receiverChannels;
   }
 
   *values(): MapIterator<Lane> {
-    for (let n = 0; n < this.lanes.length; n += 1) yield this.at(n);
+    for (let n = 0; n < this.heard.length; n += 1) yield this.at(n);
   }
 
   *entries(): MapIterator<[number, Lane]> {
-    for (let n = 0; n < this.lanes.length; n += 1) yield [(this.lanes[n] as Subscription).receiverChannel, this.at(n)];
+    const { receiverChannels } = this.wish;
+    for (let n = 0; n < this.heard.length; n += 1) yield [receiverChannels[n] as number, this.at(n)];
   }
 
   [Symbol.iterator](): MapIterator<[number, Lane]> {

@@ -1,6 +1,7 @@
 import { streamsMax } from '../models/unknown-figures';
 import type { Leg, MapLimits } from '../models/models-table';
 import { changedKeys } from '../plan/changed-keys';
+import type { Subscription } from '../plan/subscriptions-table';
 import { layoutsOf, sentStreamsOf, type PlanOf } from '../plan/plan';
 import { canBeSent, runsOf, wholeBlocksOf, type Run } from '../streams/map-limits';
 import { isSameStream, NOTHING, type Stream } from '../streams/stream';
@@ -9,38 +10,42 @@ import { packSender, packUnicast, toAddresses } from '../streams/pack';
 import { packInOrder } from '../streams/pack-in-order';
 import { runsInOrder, sendersByStream } from '../streams/channel-order';
 import type { Packing, Want } from '../streams/packing';
-import { pairFor } from './pair';
+import type { Pairs } from './pairs';
 import type { DeviceProfile } from './profile';
 import { NO_PACKING } from './receiver-lanes';
-import type { Wish, Wishes } from './wishes';
+import { lanesOfRun, type WishedRun, type Wishes } from './wishes';
 import type { Before } from './step';
 
 type Profiles = ReadonlyMap<string, DeviceProfile>;
+type Hearing = ReadonlyMap<string, WishedRun>;
+
+interface WantReads {
+  readonly profiles: Profiles;
+  readonly wishes: Wishes;
+  readonly pairs: Pairs;
+}
 
 /** What everyone wants of a sender, but for lanes that cannot be. */
-function wantsOf(sender: DeviceProfile, profiles: Profiles, hearers: Iterable<string>, wishes: Wishes): Want[] {
+function wantsOf({ profiles, pairs }: WantReads, sender: DeviceProfile, hearers: Hearing): Want[] {
   const wants: Want[] = [];
-  for (const receiverDeviceId of hearers) {
+  const { channelsSend, sendMap } = sender.model;
+  for (const [receiverDeviceId, run] of hearers) {
     const receiver = profiles.get(receiverDeviceId);
-    const run = wishes.byReceiver.get(receiverDeviceId)?.bySender.get(sender.device.id);
-    if (receiver === undefined || run === undefined) continue;
-    const pair = pairFor(sender, receiver);
-    if (!pair.fits) continue;
-    const { channelsSend } = sender.model;
+    const pair = pairs.get(receiverDeviceId)?.[run.index] ?? null;
+    if (receiver === undefined || pair?.fits !== true) continue;
     const { channelsReceive, receiveMap, receiveOrder } = receiver.model;
-    const isThere = (s: (typeof run)[number]) =>
-      s.senderChannel <= channelsSend && s.receiverChannel <= channelsReceive;
-    const there = run.every(isThere) ? run : run.filter(isThere);
-    if (there.length === 0) continue;
+    const isAllThere = run.highestSenderChannel <= channelsSend && run.highestReceiverChannel <= channelsReceive;
+    const isThere = (s: Subscription) => s.senderChannel <= channelsSend && s.receiverChannel <= channelsReceive;
+    const there = () => (isAllThere ? lanesOfRun(run) : lanesOfRun(run).filter(isThere));
+    if (!isAllThere && there().length === 0) continue;
     const { format, formatKey, legs } = pair;
-    const { sendMap } = sender.model;
     if (sendMap !== null && sendMap.blockSize > pair.channelsMax) continue;
     // Streams of whole blocks.
     const channelsMax = pair.channelsMax - (pair.channelsMax % (sendMap?.blockSize ?? 1));
-    const canBring = (run: Run) => sendMap === null || canBeSent(sendMap, run.channels, channelsSend);
     if (receiveOrder !== null) {
-      const senders = sendersByStream(receiveOrder, (wishes.byReceiver.get(receiverDeviceId) as Wish).lanes);
-      const runs = runsInOrder(receiveOrder, senders, there).filter(
+      const canBring = (r: Run) => sendMap === null || canBeSent(sendMap, r.channels, channelsSend);
+      const senders = sendersByStream(receiveOrder, run.wish.lanes);
+      const runs = runsInOrder(receiveOrder, senders, there()).filter(
         (r) => r.channels.length <= channelsMax && canBring(r),
       );
       if (runs.length === 0) continue;
@@ -49,21 +54,13 @@ function wantsOf(sender: DeviceProfile, profiles: Profiles, hearers: Iterable<st
       continue;
     }
     if (receiveMap !== null && !sender.device.sendsUnicast) {
-      const limited = limitedWants({ receiverDeviceId, format, formatKey, channelsMax, legs }, receiveMap, there);
+      const limited = limitedWants({ receiverDeviceId, format, formatKey, channelsMax, legs }, receiveMap, there());
       wants.push(...(sendMap === null ? limited : limited.flatMap((w) => inBlocks(w, sendMap, channelsSend))));
       continue;
     }
-    const senderChannels = new Array<number>(there.length);
-    for (let n = 0; n < there.length; n += 1) senderChannels[n] = (there[n] as (typeof there)[number]).senderChannel;
-    wants.push({
-      receiverDeviceId,
-      format,
-      formatKey,
-      channelsMax,
-      legs,
-      senderChannels:
-        sendMap === null ? senderChannels : wholeBlocksOf(sendMap.blockSize, senderChannels, channelsSend),
-    });
+    const wanted = isAllThere ? run.senderChannels : there().map((s) => s.senderChannel);
+    const senderChannels = sendMap === null ? wanted : wholeBlocksOf(sendMap.blockSize, wanted, channelsSend);
+    wants.push({ receiverDeviceId, format, formatKey, channelsMax, legs, senderChannels });
   }
   return wants;
 }
@@ -96,34 +93,32 @@ function limitedWants(
  * What everyone wants of each sender whose streams can be packed otherwise: not where each receiver gets a copy, where its patch is never
  * written, where its streams carry the same channels for good, or where its channels go in blocks or in order.
  */
-export function wantsBySender(deviceIds: readonly string[], profiles: Profiles, wishes: Wishes): Map<string, Want[]> {
+export function wantsBySender(deviceIds: readonly string[], now: WantReads): Map<string, Want[]> {
   const bySender = new Map<string, Want[]>();
   for (const id of deviceIds) {
-    const sender = profiles.get(id);
-    const own = wishes.hearersBySender.get(id);
+    const sender = now.profiles.get(id);
+    const own = now.wishes.hearersBySender.get(id);
     if (sender === undefined || own === undefined) continue;
     if (sender.device.sendsUnicast || sender.device.isPatchForeign) continue;
     if (sender.model.sendOrder !== null || sender.model.sendMap !== null) continue;
-    const wants = wantsOf(sender, profiles, own, wishes);
+    const wants = wantsOf(now, sender, own);
     if (wants.length > 0) bySender.set(id, wants);
   }
   return bySender;
 }
 
-type PackingReads = PlanOf<'layouts' | 'sentStreams'> & {
-  readonly profiles: Profiles;
-  readonly wishes: Wishes;
-};
+type PackingReads = PlanOf<'layouts' | 'sentStreams'> & WantReads;
 
-function packOne({ profiles, wishes, ...plan }: PackingReads, senderId: string): Packing {
+function packOne(now: PackingReads, senderId: string): Packing {
+  const { profiles, wishes } = now;
   const sender = profiles.get(senderId);
   const hearers = wishes.hearersBySender.get(senderId);
   if (sender === undefined || hearers === undefined) return NO_PACKING;
-  const wants = wantsOf(sender, profiles, hearers, wishes);
+  const wants = wantsOf(now, sender, hearers);
   if (wants.length === 0) return NO_PACKING;
   const { sendOrder, sendMap, channelsSend, streamsSend } = sender.model;
   const isSendable = (k: KeptStream) => sendMap === null || canBeSent(sendMap, k.channels, channelsSend);
-  const kept = keptStreams(layoutsOf(plan, senderId).values(), sentStreamsOf(plan, senderId));
+  const kept = keptStreams(layoutsOf(now, senderId).values(), sentStreamsOf(now, senderId));
   const stay = sendMap === null ? kept : kept.filter(isSendable);
   const { sendsUnicast } = sender.device;
   const addressOf = (receiverId: string, leg: Leg): number | null => {
@@ -160,12 +155,12 @@ export function packingsOf(
 function touchedSenders(now: PackingReads, was: PackingReads): Set<string> {
   const touched = new Set<string>();
   for (const id of changedKeys(now.wishes.byReceiver, was.wishes.byReceiver)) {
-    for (const senderId of was.wishes.byReceiver.get(id)?.bySender.keys() ?? []) touched.add(senderId);
-    for (const senderId of now.wishes.byReceiver.get(id)?.bySender.keys() ?? []) touched.add(senderId);
+    for (const { senderId } of was.wishes.byReceiver.get(id)?.runs ?? []) touched.add(senderId);
+    for (const { senderId } of now.wishes.byReceiver.get(id)?.runs ?? []) touched.add(senderId);
   }
   for (const id of changedKeys(now.profiles, was.profiles)) {
     touched.add(id);
-    for (const senderId of now.wishes.byReceiver.get(id)?.bySender.keys() ?? []) touched.add(senderId);
+    for (const { senderId } of now.wishes.byReceiver.get(id)?.runs ?? []) touched.add(senderId);
   }
   for (const id of changedKeys(now.sentStreams, was.sentStreams)) touched.add(id);
   for (const id of changedKeys(now.layouts, was.layouts)) touched.add(id);

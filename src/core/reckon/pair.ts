@@ -49,24 +49,6 @@ export interface PairRefused {
   readonly reason: PairReason;
 }
 
-interface KnownPair {
-  readonly receiver: DeviceProfile;
-  readonly pair: Pair;
-}
-/** By sender, then by the receiver's device id. */
-const pairs = new WeakMap<DeviceProfile, Map<string, KnownPair>>();
-
-/** How a receiver hears a sender: worked out once for as long as both are what they are. */
-export function pairFor(sender: DeviceProfile, receiver: DeviceProfile): Pair {
-  let own = pairs.get(sender);
-  if (own === undefined) pairs.set(sender, (own = new Map()));
-  const known = own.get(receiver.device.id);
-  if (known?.receiver === receiver) return known.pair;
-  const pair = pairOf(sender, receiver);
-  own.set(receiver.device.id, { receiver, pair });
-  return pair;
-}
-
 /** What two kinds of ends come to, before it is asked which cables join two devices of them. */
 type PairOfKinds = PairRefused | (Omit<PairFits, 'wayA' | 'wayB'> & { readonly isRouted: boolean });
 
@@ -105,7 +87,8 @@ function withoutCables(sender: DeviceProfile, receiver: DeviceProfile): PairOfKi
 
 const without = (legs: readonly Leg[], leg: Leg) => legs.filter((l) => l !== leg);
 
-function pairOf(sender: DeviceProfile, receiver: DeviceProfile): Pair {
+/** How a receiver hears a sender. */
+export function pairOf(sender: DeviceProfile, receiver: DeviceProfile): Pair {
   const known = pairOfKinds(sender, receiver);
   if (!known.fits) return known;
   let wayA: Way | null = null;

@@ -9,10 +9,10 @@ import { wireBytesOf } from '../streams/wire';
 import type { Hearing, LaneCaution, LaneReason } from './lane';
 import { HEARING_SHIFT, LaneTable } from './lane-table';
 import { heardAlong, orderedPlaces, orderReason } from './ordered-places';
-import { pairFor, type PairFits } from './pair';
+import type { Pair, PairFits } from './pair';
 import type { DeviceProfile } from './profile';
 import type { DeviceBudget } from './reckoning';
-import type { Wish } from './wishes';
+import { lanesOfRun, placeInWish, type Wish } from './wishes';
 
 /** The lanes of one receiver and the budget of one device, once everyone's streams are packed. */
 
@@ -27,49 +27,57 @@ interface OpenHearing extends Hearing {
 export function lanesOf(
   receiver: DeviceProfile,
   wish: Wish,
+  pairs: readonly (Pair | null)[],
   profiles: ReadonlyMap<string, DeviceProfile>,
   packings: ReadonlyMap<string, Packing>,
 ): LaneTable {
-  const { lanes } = wish;
-  const receiverId = receiver.device.id;
-  const { receiveOrder } = receiver.model;
+  const { lanes, receiverChannels, runs } = wish;
+  const { receiveOrder, channelsReceive } = receiver.model;
   const heard = new Int32Array(lanes.length);
   const reasons = new Reasons(lanes.length);
   const hearings: OpenHearing[] = [];
-  for (const [senderId, run] of wish.bySender) {
+  for (const run of runs) {
+    const { senderId, senderChannels } = run;
     const sender = profiles.get(senderId);
-    const pair = sender && pairFor(sender, receiver);
+    const pair = pairs[run.index] ?? null;
+    const refusal = refusalOf(sender, pair);
+    const isAllThere =
+      run.highestReceiverChannel <= channelsReceive &&
+      sender !== undefined &&
+      run.highestSenderChannel <= sender.model.channelsSend;
+    if (refusal !== null || sender === undefined || pair?.fits !== true) {
+      for (let k = 0; k < senderChannels.length; k += 1) {
+        const n = placeInWish(run, k);
+        const missing = sender && !isAllThere ? channelReason(sender, receiver, lanes[n] as Subscription) : null;
+        reasons.set(n, missing ?? refusal ?? MISSING_SENDER);
+      }
+      continue;
+    }
     const packing = packings.get(senderId) ?? NO_PACKING;
     const firstOfSender = hearings.length;
-    const places = pair?.fits === true ? packing.placesByFormat.get(pair.formatKey) : undefined;
+    const places = packing.placesByFormat.get(pair.formatKey);
     const ordered =
-      receiveOrder === null || pair?.fits !== true
-        ? null
-        : orderedPlaces(receiver, receiveOrder, wish, run, pair, packing);
+      receiveOrder === null ? null : orderedPlaces(receiver, receiveOrder, wish, lanesOfRun(run), pair, packing);
+    const hasOthers = packing.others.length > 0 || sender.model.sendOrder !== null;
     let lastStream = -1;
     let last = -1;
-    let n = 0;
-    for (const subscription of run) {
-      while (lanes[n] !== subscription) n += 1;
-      const missing = sender === undefined ? MISSING_SENDER : channelReason(sender, receiver, subscription);
-      if (missing !== null || sender === undefined || pair === undefined || !pair.fits) {
-        reasons.set(n, missing ?? (pair && !pair.fits ? pair.reason : MISSING_SENDER));
+    for (let k = 0; k < senderChannels.length; k += 1) {
+      const n = placeInWish(run, k);
+      const missing = isAllThere ? null : channelReason(sender, receiver, lanes[n] as Subscription);
+      if (missing !== null) {
+        reasons.set(n, missing);
         continue;
       }
-      let code = places?.[subscription.senderChannel] ?? 0;
-      if (ordered !== null) code = ordered.places.get(subscription.receiverChannel) ?? 0;
-      else if (packing.others.length > 0 || sender.model.sendOrder !== null)
-        code = otherPlace(packing, code, pair.formatKey, subscription.senderChannel, receiverId);
-      const { sendMap } = sender.model;
-      if (sendMap !== null && sendMap.blockSize > pair.channelsMax) {
-        reasons.set(n, { code: 'send-block', blockSize: sendMap.blockSize, limit: pair.channelsMax });
+      const senderChannel = senderChannels[k] as number;
+      let code = places?.[senderChannel] ?? 0;
+      if (ordered !== null) code = ordered.places.get(receiverChannels[n] as number) ?? 0;
+      else if (hasOthers) code = otherPlace(packing, code, pair.formatKey, senderChannel, receiver.device.id);
+      if (code === 0) {
+        if (ordered === null && sender.model.sendOrder === null)
+          throw new Error(`no place for ${senderId} ${senderChannel} at ${receiver.device.id}`);
+        reasons.set(n, orderReason(sender, receiver, wish, lanes[n] as Subscription));
         continue;
       }
-      if (code === 0 && (ordered !== null || sender.model.sendOrder !== null)) {
-        reasons.set(n, orderReason(sender, receiver, wish, subscription));
-        continue;
-      }
-      if (code === 0) throw new Error(`no place for ${senderId} ${subscription.senderChannel} at ${receiverId}`);
       const index = (code >> PLACE_BITS) - 1;
       if (index !== lastStream) {
         const stream = packing.streams[index] as Stream;
@@ -79,7 +87,7 @@ export function lanesOf(
         if (last === -1) {
           last = hearings.length;
           const number = ordered?.numbers.get(stream) ?? 0;
-          const along = receiveOrder === null ? [] : heardAlong(receiveOrder, number, stream, wish);
+          const along = receiveOrder === null ? NOTHING_ALONG : heardAlong(receiveOrder, number, stream, wish);
           hearings.push({
             stream,
             sender,
@@ -95,10 +103,22 @@ export function lanesOf(
       heard[n] = ((last + 1) << HEARING_SHIFT) | (code & POSITION_MASK);
     }
   }
-  if (receiveOrder === null) assignStreamNumbers(receiverId, hearings);
+  if (receiveOrder === null) assignStreamNumbers(receiver.device.id, hearings);
   refuseUnmappable(receiver, lanes, hearings, heard, reasons);
   refuseBeyondBudgets(receiver, hearings, heard, reasons, packings);
-  return new LaneTable(lanes, hearings, heard, reasons.all);
+  return new LaneTable(wish, hearings, heard, reasons.all);
+}
+
+const NOTHING_ALONG: ReturnType<typeof heardAlong> = [];
+
+/** Why nothing of a sender is heard at all; null: what it sends can be heard. */
+function refusalOf(sender: DeviceProfile | undefined, pair: Pair | null): LaneReason | null {
+  if (sender === undefined || pair === null) return MISSING_SENDER;
+  if (!pair.fits) return pair.reason;
+  const { sendMap } = sender.model;
+  return sendMap !== null && sendMap.blockSize > pair.channelsMax
+    ? { code: 'send-block', blockSize: sendMap.blockSize, limit: pair.channelsMax }
+    : null;
 }
 
 /** Why lanes are refused, by their place. Most receivers have none that is. */
@@ -216,9 +236,11 @@ function cautionOf(
     const { leg, because } = pair.missingLeg;
     return { code: 'one-leg', missing: leg, because };
   }
-  const isKnown = (leg: 'A' | 'B', way: Way | null) => way !== null || !pair.legs.includes(leg);
-  return isKnown('A', pair.wayA) && isKnown('B', pair.wayB) ? null : PATH_UNKNOWN;
+  const isKnown = isWayKnown('A', pair.wayA, pair) && isWayKnown('B', pair.wayB, pair);
+  return isKnown ? null : PATH_UNKNOWN;
 }
+
+const isWayKnown = (leg: 'A' | 'B', way: Way | null, { legs }: PairFits) => way !== null || !legs.includes(leg);
 
 /** Which of the receiver's streams hears which: streams that were sent keep their number, the others fill the gaps in order. */
 function assignStreamNumbers(receiverId: string, heard: readonly OpenHearing[]): void {

@@ -52,8 +52,8 @@ export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
 
 /** What everyone wants of each sender whose streams can be packed otherwise. */
 export function wantsToPack(reckoning: Reckoning): Map<string, Want[]> {
-  const { deviceIds, profiles, wishes } = (reckoning.workings as Kept).facts;
-  return wantsBySender(deviceIds, profiles, wishes);
+  const { facts } = reckoning.workings as Kept;
+  return wantsBySender(facts.deviceIds, facts);
 }
 
 /** What a device was reckoned with; null where its model is not known. */

@@ -14,6 +14,7 @@ import type { Facts, FactName, Results } from './facts';
 import type { LaneTable } from './lane-table';
 import { changedKeys } from '../plan/changed-keys';
 import { packingsOf } from './packings';
+import { pairsOf } from './pairs';
 import { profileOf, type DeviceProfile } from './profile';
 import { budgetOf, lanesOf, NO_PACKING } from './receiver-lanes';
 import { treesBySenderOf } from './spread';
@@ -102,32 +103,35 @@ export const RESULTS: { readonly [N in keyof Results]: StepTo<Facts, Results[N]>
     return profiles as ReadonlyMap<string, DeviceProfile>;
   }),
   wishes: step(['subscriptions'], (now, before) => wishesOf(now, before?.made)),
-  packings: step(['profiles', 'wishes', 'layouts', 'sentStreams'], packingsOf),
+  pairs: step(['profiles', 'wishes'], pairsOf),
+  packings: step(['profiles', 'wishes', 'pairs', 'layouts', 'sentStreams'], packingsOf),
   streamsBySender: step(['packings'], ({ packings }) => {
     const streams = new Map<string, readonly Stream[]>();
     for (const [id, packing] of packings) streams.set(id, packing.streams);
     return streams as ReadonlyMap<string, readonly Stream[]>;
   }),
   groups: step(['deviceIds', 'streamsBySender', 'settings', 'groupChoices'], allocateGroups),
-  lanesByReceiver: step(['profiles', 'wishes', 'packings'], ({ profiles, wishes, packings }, before) => {
+  lanesByReceiver: step(['profiles', 'wishes', 'pairs', 'packings'], (now, before) => {
+    const { profiles, wishes, pairs, packings } = now;
     const lanes = new Map<string, LaneTable>(before?.made);
     const touched = new Set<string>(before === undefined ? wishes.byReceiver.keys() : []);
     if (before !== undefined) {
       for (const id of changedKeys(wishes.byReceiver, before.now.wishes.byReceiver)) touched.add(id);
       for (const id of changedKeys(profiles, before.now.profiles)) {
         touched.add(id);
-        for (const receiverId of wishes.hearersBySender.get(id) ?? []) touched.add(receiverId);
+        for (const receiverId of wishes.hearersBySender.get(id)?.keys() ?? []) touched.add(receiverId);
       }
       for (const id of changedKeys(packings, before.now.packings)) {
         touched.add(id); // what it sends counts against a pool that both directions share
-        for (const receiverId of wishes.hearersBySender.get(id) ?? []) touched.add(receiverId);
+        for (const receiverId of wishes.hearersBySender.get(id)?.keys() ?? []) touched.add(receiverId);
       }
     }
     for (const id of touched) {
       const profile = profiles.get(id);
       const wish = wishes.byReceiver.get(id);
-      if (profile === undefined || wish === undefined) lanes.delete(id);
-      else lanes.set(id, lanesOf(profile, wish, profiles, packings));
+      const joined = pairs.get(id);
+      if (profile === undefined || wish === undefined || joined === undefined) lanes.delete(id);
+      else lanes.set(id, lanesOf(profile, wish, joined, profiles, packings));
     }
     return lanes as ReadonlyMap<string, LaneTable>;
   }),

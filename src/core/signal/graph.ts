@@ -2,7 +2,7 @@ import { changedKeys } from '../plan/changed-keys';
 import type { PlanOf } from '../plan/plan';
 import { sameValue } from '../plan/same-value';
 import { busState } from '../slots/slot-bus';
-import type { Wishes } from '../reckon/wishes';
+import { placeInWish, type Wishes } from '../reckon/wishes';
 import type { AudioCable } from './audio-cables-table';
 import { devicePart, listNumberOf, nodeIn, NOBODY, terminalIndexAt, type DevicePart } from './device-part';
 import type { SignalEnd } from './signal-end';
@@ -26,7 +26,7 @@ export interface SignalGraph {
   readonly feeders: Int32Array;
   readonly lists: readonly Int32Array[];
   /** By sending device, who is fed from it: by subscriptions, and by cables and slot buses. */
-  readonly hearersByLane: ReadonlyMap<string, ReadonlySet<string>>;
+  readonly hearersByLane: Wishes['hearersBySender'];
   readonly hearersByCable: ReadonlyMap<string, ReadonlySet<string>>;
 }
 
@@ -206,14 +206,18 @@ function placeLanes(
   const wish = wishes.byReceiver.get(part.deviceId);
   if (begin === NOBODY || wish === undefined) return;
   const count = part.terminals[terminalIndexAt(part, begin)]?.channels ?? 0;
-  for (const [senderId, lanes] of wish.bySender) {
+  const { receiverChannels } = wish;
+  for (const run of wish.runs) {
+    const { senderId, senderChannels } = run;
     const sender = parts.get(senderId);
     if (sender === undefined) continue;
     const out = nodeIn(sender, NETWORK_OUT, 1);
     if (out === NOBODY) continue;
     const most = sender.terminals[terminalIndexAt(sender, out)]?.channels ?? 0;
     const base = (firstNode.get(senderId) as number) + out - 1;
-    for (const { receiverChannel, senderChannel } of lanes) {
+    for (let k = 0; k < senderChannels.length; k += 1) {
+      const receiverChannel = receiverChannels[placeInWish(run, k)] as number;
+      const senderChannel = senderChannels[k] as number;
       if (receiverChannel > count || senderChannel > most) continue;
       feeders[first + begin + receiverChannel - 1] = base + senderChannel;
     }
