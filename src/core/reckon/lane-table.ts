@@ -26,7 +26,7 @@ export class LaneTable implements ReadonlyMap<number, Lane> {
   constructor(
     private readonly wish: Pick<Wish, 'lanes' | 'receiverChannels'>,
     readonly hearings: readonly Hearing[],
-    private readonly heard: Int32Array,
+    private readonly heard: readonly number[],
     private readonly reasons: readonly (LaneReason | null)[] | null,
   ) {
     const carriedBy = new Array<number>(hearings.length).fill(0);

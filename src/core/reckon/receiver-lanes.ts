@@ -33,7 +33,7 @@ export function lanesOf(
 ): LaneTable {
   const { lanes, receiverChannels, runs } = wish;
   const { receiveOrder, channelsReceive } = receiver.model;
-  const heard = new Int32Array(lanes.length);
+  const heard = new Array<number>(lanes.length).fill(0);
   const reasons = new Reasons(lanes.length);
   const hearings: OpenHearing[] = [];
   for (const run of runs) {
@@ -142,7 +142,7 @@ function refuseUnmappable(
   receiver: DeviceProfile,
   lanes: readonly Subscription[],
   hearings: readonly OpenHearing[],
-  heard: Int32Array,
+  heard: number[],
   reasons: Reasons,
 ): void {
   const limits = receiver.model.receiveMap;
@@ -167,7 +167,7 @@ function refuseUnmappable(
 function refuseBeyondBudgets(
   receiver: DeviceProfile,
   hearings: readonly OpenHearing[],
-  heard: Int32Array,
+  heard: number[],
   reasons: Reasons,
   packings: ReadonlyMap<string, Packing>,
 ): void {

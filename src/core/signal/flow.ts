@@ -93,8 +93,13 @@ function wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn
   const byDevice = new Map<string, DeviceFlow>();
   for (const [id, part] of graph.parts) {
     const first = graph.firstNode.get(id) as number;
-    const own = <T extends Uint8Array | Int32Array>(all: T) => all.slice(first, first + part.size) as T;
-    byDevice.set(id, { isFed: own(isFed), isHeard: own(isHeard), roots: own(roots) });
+    // Views of one list for all: a list of its own for each device costs more than all the rest.
+    const end = first + part.size;
+    byDevice.set(id, {
+      isFed: isFed.subarray(first, end),
+      isHeard: isHeard.subarray(first, end),
+      roots: roots.subarray(first, end),
+    });
   }
   return { groups, byDevice };
 }

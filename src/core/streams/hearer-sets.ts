@@ -10,29 +10,79 @@ export interface HearerSet {
   /** What it becomes with one more: the first that was asked for, and the others by the want's index. */
   newest: HearerSet | null;
   others: Map<number, HearerSet> | null;
+  /** The group that its channels are gathered in, once they are. */
+  group: number;
 }
+
+const UNGROUPED = -1;
+const setOf = (last: number, rest: HearerSet | null): HearerSet => ({
+  last,
+  rest,
+  newest: null,
+  others: null,
+  group: UNGROUPED,
+});
 
 export function indexesOf(set: HearerSet): number[] {
-  const indexes: number[] = [];
-  for (let at: HearerSet | null = set; at !== null && at.last >= 0; at = at.rest) indexes.push(at.last);
-  return indexes.reverse();
+  let count = 0;
+  for (let at: HearerSet | null = set; at !== null && at.last >= 0; at = at.rest) count += 1;
+  const indexes = new Array<number>(count);
+  for (let at: HearerSet | null = set; at !== null && at.last >= 0; at = at.rest) {
+    count -= 1;
+    indexes[count] = at.last;
+  }
+  return indexes;
 }
 
-/** For each wanted sender channel the wants that name it. */
-export function hearersByChannel(wants: readonly Want[], key: string): Map<number, HearerSet> {
-  const nobody: HearerSet = { last: -1, rest: null, newest: null, others: null };
-  const hearers = new Map<number, HearerSet>();
+/** For each wanted channel of a sender the wants that name it. */
+export class HearersByChannel {
+  /** By channel. */
+  private readonly sets: (HearerSet | null)[] = [];
+  private nobody = setOf(-1, null);
+
+  /** One more want that names a channel; wants come in the order of their indexes. */
+  add(channel: number, index: number): void {
+    while (this.sets.length <= channel) this.sets.push(null);
+    const before = this.sets[channel] ?? this.nobody;
+    if (before.last !== index) this.sets[channel] = extended(before, index);
+  }
+
+  /** Channels with who names them, in rising order. */
+  entries(): [number, HearerSet][] {
+    return this.sets.flatMap((set, channel): [number, HearerSet][] => (set === null ? [] : [[channel, set]]));
+  }
+
+  replace(left: ReadonlyMap<number, Iterable<number>>): void {
+    this.sets.length = 0;
+    this.nobody = setOf(-1, null);
+    for (const [channel, indexes] of left) for (const index of indexes) this.add(channel, index);
+  }
+
+  /** The channels that just the same wants name, together, each group in rising order; groups in the order of their first channels. */
+  groups(): { readonly set: HearerSet; readonly channels: number[] }[] {
+    const { sets } = this;
+    const groups: { readonly set: HearerSet; readonly channels: number[] }[] = [];
+    for (let channel = 0; channel < sets.length; channel += 1) {
+      const set = sets[channel];
+      if (set == null) continue;
+      if (set.group === UNGROUPED) {
+        set.group = groups.length;
+        groups.push({ set, channels: [channel] });
+      } else groups[set.group]?.channels.push(channel);
+    }
+    for (const { set } of groups) set.group = UNGROUPED;
+    return groups;
+  }
+}
+
+export function hearersByChannel(wants: readonly Want[], key: string): HearersByChannel {
+  const hearers = new HearersByChannel();
   for (let index = 0; index < wants.length; index += 1) {
-    const want = wants[index] as Want;
-    if (want.formatKey !== key || want.runs !== undefined) continue;
-    for (const channel of want.senderChannels) extend(hearers, channel, index, nobody);
+    const { formatKey, runs, senderChannels } = wants[index] as Want;
+    if (formatKey !== key || runs !== undefined) continue;
+    for (let k = 0; k < senderChannels.length; k += 1) hearers.add(senderChannels[k] as number, index);
   }
   return hearers;
-}
-
-export function extend(hearers: Map<number, HearerSet>, channel: number, index: number, nobody: HearerSet): void {
-  const before = hearers.get(channel) ?? nobody;
-  if (before.last !== index) hearers.set(channel, extended(before, index));
 }
 
 function extended(before: HearerSet, index: number): HearerSet {
@@ -40,15 +90,9 @@ function extended(before: HearerSet, index: number): HearerSet {
   if (before.newest?.last === index) return before.newest;
   let after = before.others?.get(index);
   if (after === undefined) {
-    after = { last: index, rest: before, newest: null, others: null };
+    after = setOf(index, before);
     if (before.newest === null) before.newest = after;
     else (before.others ??= new Map()).set(index, after);
   }
   return after;
-}
-
-export function replaceHearers(hearers: Map<number, HearerSet>, left: ReadonlyMap<number, Iterable<number>>): void {
-  const nobody: HearerSet = { last: -1, rest: null, newest: null, others: null };
-  hearers.clear();
-  for (const [channel, indexes] of left) for (const index of indexes) extend(hearers, channel, index, nobody);
 }

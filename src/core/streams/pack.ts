@@ -2,7 +2,7 @@ import { type Leg } from '../models/models-table';
 import { formatKey, type StreamFormat } from './format';
 import { bringsRun, type Run } from './map-limits';
 import { joinToFit, numbered, type Draft } from './drafts';
-import { hearersByChannel, indexesOf, replaceHearers, type HearerSet } from './hearer-sets';
+import { hearersByChannel, indexesOf, type HearersByChannel } from './hearer-sets';
 import type { KeptStream } from './kept-streams';
 import { placesOf, type Packing, type Want } from './packing';
 import { NOTHING, type Stream } from './stream';
@@ -92,8 +92,8 @@ const isTaken = (hearers: ReadonlySet<number> | undefined, run: Run, index: numb
   run.orderedFor !== undefined && hearers?.has(index) === true;
 
 /** Receivers without limits hear such a stream too where they want all that is in it. */
-function shareInOrder(fresh: readonly Draft[], hearers: Map<number, HearerSet>, wants: readonly Want[]): void {
-  const left = new Map([...hearers].map(([channel, set]) => [channel, new Set(indexesOf(set))]));
+function shareInOrder(fresh: readonly Draft[], hearers: HearersByChannel, wants: readonly Want[]): void {
+  const left = new Map(hearers.entries().map(([channel, set]) => [channel, new Set(indexesOf(set))]));
   for (const draft of fresh) {
     const [first, ...others] = draft.channels.filter((c) => c !== NOTHING).map((c) => left.get(c));
     const joining = [...(first ?? [])].filter(
@@ -102,7 +102,7 @@ function shareInOrder(fresh: readonly Draft[], hearers: Map<number, HearerSet>, 
     for (const r of joining) for (const c of draft.channels) left.get(c)?.delete(r);
     draft.receivers = [...new Set([...draft.receivers, ...joining])].sort((a, b) => a - b);
   }
-  replaceHearers(hearers, left);
+  hearers.replace(left);
 }
 
 /** As packSender, with a stream of its own for every receiver: what is sent to one address is heard by one device. */
@@ -168,13 +168,13 @@ function formatsOf(wants: readonly Want[]): readonly { readonly format: StreamFo
 function keep(
   kept: readonly KeptStream[],
   format: StreamFormat,
-  hearers: Map<number, HearerSet>,
+  hearers: HearersByChannel,
   wants: readonly Want[],
   drafts: Draft[],
   inOrder: ReadonlyMap<KeptStream, ReadonlySet<number>> = new Map(),
 ): void {
   const key = formatKey(format);
-  const left = new Map([...hearers].map(([channel, set]) => [channel, indexesOf(set)]));
+  const left = new Map(hearers.entries().map(([channel, set]) => [channel, indexesOf(set)]));
   for (const stream of kept) {
     if (formatKey(stream.format) !== key) continue;
     const inOrderFor = [...(inOrder.get(stream) ?? [])];
@@ -199,34 +199,26 @@ function keep(
       inOrderFor,
     });
   }
-  replaceHearers(hearers, left);
+  hearers.replace(left);
 }
 
-function groupedByHearers(format: StreamFormat, hearers: Map<number, HearerSet>, wants: readonly Want[]): Draft[] {
-  const groups = new Map<HearerSet, number[]>();
-  for (const [channel, set] of hearers) {
-    const channels = groups.get(set);
-    if (channels === undefined) groups.set(set, [channel]);
-    else channels.push(channel);
-  }
+function groupedByHearers(format: StreamFormat, hearers: HearersByChannel, wants: readonly Want[]): Draft[] {
   const drafts: Draft[] = [];
-  for (const [set, channels] of groups) {
+  let isAnyCut = false;
+  for (const { set, channels } of hearers.groups()) {
     const receivers = indexesOf(set);
     let channelsMax = Infinity;
     for (const r of receivers) channelsMax = Math.min(channelsMax, (wants[r] as Want).channelsMax);
-    if (!isAscending(channels)) channels.sort((a, b) => a - b);
     for (let start = 0; start < channels.length; start += channelsMax) {
       const part = channels.length <= channelsMax ? channels : channels.slice(start, start + channelsMax);
-      drafts.push({ format, channels: part, receivers, channelsMax, kept: null, inOrderFor: [] });
+      drafts.push({ format, channels: part, receivers, channelsMax, kept: null, inOrderFor: NOBODY });
     }
+    if (channels.length > channelsMax) isAnyCut = true;
   }
-  return drafts.sort(byFirstChannel);
+  return isAnyCut ? drafts.sort(byFirstChannel) : drafts;
 }
 
-function isAscending(channels: readonly number[]): boolean {
-  for (let n = 1; n < channels.length; n += 1) if ((channels[n - 1] as number) >= (channels[n] as number)) return false;
-  return true;
-}
+const NOBODY: readonly number[] = [];
 
-const byFirstChannel = (a: Draft, b: Draft) =>
-  (a.channels[0] as number) - (b.channels[0] as number) || (a.receivers.join() < b.receivers.join() ? -1 : 1);
+/** A channel stands in one draft of a format alone. */
+const byFirstChannel = (a: Draft, b: Draft) => (a.channels[0] as number) - (b.channels[0] as number);

@@ -23,7 +23,7 @@ export const POSITION_MASK = (1 << PLACE_BITS) - 1;
 export interface Packing {
   readonly streams: readonly Stream[];
   /** By format key, then by sender channel: the place, 0 where the channel has none. */
-  readonly placesByFormat: ReadonlyMap<string, Int32Array>;
+  readonly placesByFormat: ReadonlyMap<string, readonly number[]>;
   /** Further places of a channel: only where a kept stream is too wide for some of its hearers. */
   readonly others: readonly { readonly channel: number; readonly formatKey: string; readonly place: number }[];
 }
@@ -57,7 +57,7 @@ export function placementFor(
 
 /** Where each channel stands in these streams. */
 export function placesOf(streams: readonly Stream[]): Omit<Packing, 'streams'> {
-  const placesByFormat = new Map<string, Int32Array>();
+  const placesByFormat = new Map<string, number[]>();
   const others: Packing['others'][number][] = [];
   const highest = new Map<string, number>();
   for (const { formatKey: key, channels } of streams) {
@@ -69,7 +69,7 @@ export function placesOf(streams: readonly Stream[]): Omit<Packing, 'streams'> {
     const { formatKey: key, channels } = streams[n] as Stream;
     let places = placesByFormat.get(key);
     if (places === undefined) {
-      places = new Int32Array((highest.get(key) as number) + 1);
+      places = new Array<number>((highest.get(key) as number) + 1).fill(0);
       placesByFormat.set(key, places);
     }
     for (let i = 0; i < channels.length; i += 1) {
