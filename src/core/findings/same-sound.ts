@@ -1,9 +1,9 @@
 import { channelDelayNs } from '../delay/channel-delay';
 import type { Facts } from '../reckon/facts';
 import { textOfEnd } from '../signal/cabled';
-import { NOBODY, type DevicePart } from '../signal/device-part';
+import { listNumberOf, NOBODY, type DevicePart } from '../signal/device-part';
 import type { DeviceFlow } from '../signal/device-flow';
-import { channelAt, deviceIndexAt, listOf, type SignalGraph } from '../signal/graph';
+import { channelAt, deviceIndexAt, feedersOf, type SignalGraph } from '../signal/graph';
 import { endOf } from '../signal/signal-end';
 import type { Finding } from './finding';
 import { rule, waysOf } from './rule';
@@ -52,21 +52,18 @@ interface Meetings {
   readonly found: readonly Meeting[];
 }
 
-/** What a bus mixes that can be opened and looked into: another bus's, but no matrix's. */
-function mixedInto(signal: SignalGraph, node: number): Int32Array | null {
-  const nested = listOf(signal, node);
-  return nested === null || channelAt(signal, node).terminal.mixes !== null ? null : nested;
-}
+/** Whether a node is a bus that can be opened and looked into: one that mixes what it is sent, but no matrix. */
+const canBeOpened = (signal: SignalGraph, node: number): boolean =>
+  listNumberOf(signal.feeders[node] as number) >= 0 && channelAt(signal, node).terminal.mixes === null;
 
 /** All ways into a bus, by the source that they come from. */
 function waysInto(
   signal: SignalGraph,
   bus: number,
-  list: Int32Array,
   rootOf: (node: number) => number,
 ): ReadonlyMap<number, readonly WayIn[]> {
   const waysBySource = new Map<number, WayIn[]>();
-  const left: WayIn[] = Array.from(list, (node) => ({ feeder: node, nodes: [node] }));
+  const left: WayIn[] = feedersOf(signal, bus).map((node) => ({ feeder: node, nodes: [node] }));
   for (let way = left.pop(); way !== undefined; way = left.pop()) {
     const root = rootOf(way.nodes[way.nodes.length - 1] as number);
     if (root === bus) continue; // it comes back to itself: a loop, told as one
@@ -76,11 +73,10 @@ function waysInto(
       continue;
     }
     waysBySource.set(root, [way]);
-    const nested = mixedInto(signal, root);
-    if (nested === null) continue;
+    if (!canBeOpened(signal, root)) continue;
     // What the other bus mixes stands in its device, whose inside has to be looked at again when it changes.
     rootOf(root);
-    for (const node of nested) left.push({ feeder: way.feeder, nodes: [...way.nodes, node] });
+    for (const node of feedersOf(signal, root)) left.push({ feeder: way.feeder, nodes: [...way.nodes, node] });
   }
   return waysBySource;
 }
@@ -92,21 +88,31 @@ let turn = 0;
 const nodesLeft: number[] = [];
 const feedersLeft: number[] = [];
 
+/** Adds what a bus mixes to what is left, and returns how much that is then. @param feeder by which it reaches the bus asked about; null: it is the feeder */
+function leave(signal: SignalGraph, bus: number, feeder: number | null, left: number): number {
+  const number = listNumberOf(signal.feeders[bus] as number);
+  const list = signal.lists[number] as readonly number[];
+  const base = signal.listBase[number] as number;
+  for (let m = 0; m < list.length; m += 1) {
+    const node = base + (list[m] as number);
+    nodesLeft[left + m] = node;
+    feedersLeft[left + m] = feeder ?? node;
+  }
+  return left + list.length;
+}
+
 /** Whether any source reaches a bus by two feeders: what nearly all buses say no to, told without noting the ways down. */
-function doAnyMeet(signal: SignalGraph, bus: number, list: Int32Array, rootOf: (node: number) => number): boolean {
+function doAnyMeet(signal: SignalGraph, bus: number, rootOf: (node: number) => number): boolean {
   if (metBy.length < signal.size) {
     metBy = new Int32Array(signal.size);
     metFor = new Int32Array(signal.size);
   }
   turn += 1;
-  nodesLeft.length = feedersLeft.length = 0;
-  for (let m = 0; m < list.length; m += 1) {
-    nodesLeft.push(list[m] as number);
-    feedersLeft.push(list[m] as number);
-  }
-  while (nodesLeft.length > 0) {
-    const root = rootOf(nodesLeft.pop() as number);
-    const feeder = feedersLeft.pop() as number;
+  let left = leave(signal, bus, null, 0);
+  while (left > 0) {
+    left -= 1;
+    const root = rootOf(nodesLeft[left] as number);
+    const feeder = feedersLeft[left] as number;
     if (root === bus) continue;
     if (metFor[root] === turn) {
       if (metBy[root] !== feeder) return true;
@@ -114,15 +120,20 @@ function doAnyMeet(signal: SignalGraph, bus: number, list: Int32Array, rootOf: (
     }
     metFor[root] = turn;
     metBy[root] = feeder;
-    const nested = mixedInto(signal, root);
-    if (nested === null) continue;
+    if (!canBeOpened(signal, root)) continue;
     rootOf(root);
-    for (let m = 0; m < nested.length; m += 1) {
-      nodesLeft.push(nested[m] as number);
-      feedersLeft.push(feeder);
-    }
+    left = leave(signal, root, feeder, left);
   }
   return false;
+}
+
+/** Whether a bus mixes several sounds, any of which is fed. */
+function doesMix({ feeders, lists, listBase }: SignalGraph, bus: number): boolean {
+  const number = listNumberOf(feeders[bus] as number);
+  if (number < 0) return false;
+  const list = lists[number] as readonly number[];
+  const base = listBase[number] as number;
+  return list.length > 1 && list.some((inner) => feeders[base + inner] !== NOBODY);
 }
 
 const meetingsByFlow = new WeakMap<DeviceFlow, Meetings>();
@@ -154,10 +165,8 @@ function meetingsIn(now: Graph, part: DevicePart, flow: DeviceFlow): Meetings {
     if (t.kind !== 'bus' || t.mixes !== null) continue;
     for (let c = 0; c < t.channels; c += 1) {
       const bus = first + (part.firstNode[n] as number) + c;
-      const list = listOf(signal, bus);
-      if (list === null || list.length < 2 || list.every((node) => signal.feeders[node] === NOBODY)) continue;
-      if (!doAnyMeet(signal, bus, list, rootOf)) continue;
-      for (const [source, ways] of waysInto(signal, bus, list, rootOf)) {
+      if (!doesMix(signal, bus) || !doAnyMeet(signal, bus, rootOf)) continue;
+      for (const [source, ways] of waysInto(signal, bus, rootOf)) {
         if (ways.some((w) => w.feeder !== ways[0]?.feeder)) found.push({ bus, source, ways });
       }
     }

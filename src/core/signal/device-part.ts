@@ -2,7 +2,7 @@ import type { BusSend } from '../patch/bus-sends-table';
 import type { Patch } from '../patch/patches-table';
 import { isInsideKnown, terminalsOf, type Insides, type Terminal } from './terminals';
 
-const NO_NODES = new Int32Array();
+const NO_NODES: readonly number[] = [];
 
 /** Nothing feeds it. */
 export const NOBODY = -1;
@@ -26,7 +26,7 @@ export interface DevicePart {
   /** By node. */
   readonly feeders: Int32Array;
   /** What each channel of each bus mixes, in the order of nodes; those of a matrix share one list. */
-  readonly lists: readonly Int32Array[];
+  readonly lists: readonly (readonly number[])[];
   /** Whether anything of its inside was planned. */
   readonly isPlanned: boolean;
   readonly patches: ReadonlyMap<string, Patch> | undefined;
@@ -91,7 +91,7 @@ function partOf(
       return found === undefined || channel > found.channels ? NOBODY : found.first + channel - 1;
     };
   };
-  const lists: Int32Array[] = [];
+  const lists: (readonly number[])[] = [];
   const listAt = new Int32Array(size).fill(NOBODY);
   for (const [n, t] of terminals.entries()) {
     const first = firstNode[n] as number;
@@ -99,7 +99,7 @@ function partOf(
     if (from !== undefined) for (let c = 0; c < t.normalledChannels; c += 1) feeders[first + c] = from.first + c;
     if (t.kind !== 'bus') continue;
     const mixed = t.mixes === null ? undefined : firstById.get(t.mixes);
-    const all = mixed === undefined ? NO_NODES : Int32Array.from({ length: mixed.channels }, (_, c) => mixed.first + c);
+    const all = mixed === undefined ? NO_NODES : Array.from({ length: mixed.channels }, (_, c) => mixed.first + c);
     for (let c = 0; c < t.channels; c += 1) {
       listAt[first + c] = lists.length;
       lists.push(all);
@@ -116,16 +116,16 @@ function partOf(
   for (let node = 0; node < size; node += 1) {
     const list = listAt[node] as number;
     if (list === NOBODY) continue;
-    const fixed = lists[list] as Int32Array;
+    const fixed = lists[list] as readonly number[];
     const sent = sentTo[list] ?? NO_NODES;
     const direct = feeders[node] as number;
     // What a bus is normalled or patched to sounds along with what it mixes.
     if (fixed.length === 0 && direct === NOBODY) lists[list] = sent;
     else if (sent.length > 0 || (direct !== NOBODY && fixed.length > 0)) {
       const all = [...fixed, ...sent, ...(direct === NOBODY ? [] : [direct])];
-      lists[list] = Int32Array.from(new Set(all)).sort();
+      lists[list] = [...new Set(all)].sort((a, b) => a - b);
     }
-    if ((lists[list] as Int32Array).length > 0) feeders[node] = mixOf(list);
+    if ((lists[list] as readonly number[]).length > 0) feeders[node] = mixOf(list);
   }
   const isPlanned = isInsideKnown(model) && (patches?.size ?? 0) + (sends?.size ?? 0) > 0;
   return { deviceId, model, terminals, firstNode, size, feeders, lists, isPlanned, patches, sends };
@@ -138,7 +138,7 @@ function sourcesByList(
   listCount: number,
   fedAt: (terminalId: string, channel: number) => number,
   sourceAt: (terminalId: string, channel: number) => number,
-): readonly Int32Array[] {
+): readonly (readonly number[])[] {
   if (sends === undefined || sends.size === 0) return [];
   const listOfSend = new Int32Array(sends.size);
   const sourceOfSend = new Int32Array(sends.size);
@@ -154,21 +154,22 @@ function sourcesByList(
     counts[list] = (counts[list] as number) + 1;
     count += 1;
   }
-  const sources: Int32Array[] = [];
+  const sources: (readonly number[])[] = [];
   for (let list = 0; list < listCount; list += 1) {
     const own = counts[list] as number;
-    sources.push(own === 0 ? NO_NODES : new Int32Array(own));
+    sources.push(own === 0 ? NO_NODES : new Array<number>(own));
     counts[list] = 0;
   }
   const isOutOfOrder = new Uint8Array(listCount);
   for (let n = 0; n < count; n += 1) {
     const list = listOfSend[n] as number;
-    const own = sources[list] as Int32Array;
+    const own = sources[list] as number[];
     const at = counts[list] as number;
     own[at] = sourceOfSend[n] as number;
     if (at > 0 && (own[at - 1] as number) > (own[at] as number)) isOutOfOrder[list] = 1;
     counts[list] = at + 1;
   }
-  for (let list = 0; list < listCount; list += 1) if (isOutOfOrder[list] === 1) (sources[list] as Int32Array).sort();
+  for (let list = 0; list < listCount; list += 1)
+    if (isOutOfOrder[list] === 1) (sources[list] as number[]).sort((a, b) => a - b);
   return sources;
 }

@@ -43,7 +43,7 @@ export function signalFlowOf(
 
 /** All devices at once: forwards in the order of the walk, and backwards against it. */
 function wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn']) {
-  const { size, feeders, lists } = graph;
+  const { size, feeders, lists, listBase, sameList } = graph;
   const { groups, order } = walkBack(graph, 'all');
   const isFed = new Uint8Array(size);
   const isHeard = new Uint8Array(size);
@@ -67,13 +67,16 @@ function wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn
         if (isFed[feeder] === 1) isFed[node] = 1;
         if (isOwnRoot[node] === 0) roots[node] = roots[feeder] as number;
       } else if (feeder !== NOBODY && isFed[node] === 0) {
-        const list = lists[listNumberOf(feeder)] as Int32Array;
-        for (let m = 0; m < list.length && isFed[node] === 0; m += 1) isFed[node] = isFed[list[m] as number] as number;
+        const number = listNumberOf(feeder);
+        const list = lists[number] as readonly number[];
+        const base = listBase[number] as number;
+        for (let m = 0; m < list.length && isFed[node] === 0; m += 1)
+          isFed[node] = isFed[base + (list[m] as number)] as number;
       }
     }
     for (const group of groups) if (group.some((node) => isFed[node] === 1)) for (const node of group) isFed[node] = 1;
   }
-  const heard = new Set<Int32Array>();
+  const heard = new Uint8Array(lists.length);
   for (let round = groups.length === 0 ? 1 : 0; round < 2; round += 1) {
     for (let k = size - 1; k >= 0; k -= 1) {
       const node = order[k] as number;
@@ -81,10 +84,13 @@ function wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn
       const feeder = feeders[node] as number;
       if (feeder >= 0) isHeard[feeder] = 1;
       else if (feeder !== NOBODY) {
-        const list = lists[listNumberOf(feeder)] as Int32Array;
-        if (heard.has(list)) continue;
-        heard.add(list);
-        for (let m = 0; m < list.length; m += 1) isHeard[list[m] as number] = 1;
+        const number = listNumberOf(feeder);
+        const same = sameList[number] as number;
+        if (heard[same] === 1) continue;
+        heard[same] = 1;
+        const list = lists[number] as readonly number[];
+        const base = listBase[number] as number;
+        for (let m = 0; m < list.length; m += 1) isHeard[base + (list[m] as number)] = 1;
       }
     }
     for (const group of groups)

@@ -24,7 +24,12 @@ export interface SignalGraph {
   readonly size: number;
   /** By node, what feeds it: a node, NOBODY, or one of the lists (see `device-part.ts`). */
   readonly feeders: Int32Array;
-  readonly lists: readonly Int32Array[];
+  /** By list: what a bus mixes, as nodes of its device numbered from 0; devices that are alike inside share them. */
+  readonly lists: readonly (readonly number[])[];
+  /** By list: the first node of its device. */
+  readonly listBase: Int32Array;
+  /** By list: the first of the same device that is one and the same, as those of a matrix are. */
+  readonly sameList: Int32Array;
   /** By sending device, who is fed from it: by subscriptions, and by cables and slot buses. */
   readonly hearersByLane: Wishes['hearersBySender'];
   readonly hearersByCable: ReadonlyMap<string, ReadonlySet<string>>;
@@ -98,19 +103,22 @@ export function signalGraphOf(
   for (const id of changedKeys(wishes.byReceiver, was?.wishes.byReceiver ?? wishes.byReceiver)) touched.add(id);
   if (touched.size === 0 && parts === known.parts) return known;
   const feeders = known.feeders.slice();
-  let lists = known.lists;
+  let { lists, sameList } = known;
   for (const id of touched) {
     const part = parts.get(id);
     const first = known.firstNode.get(id);
     if (part === undefined || first === undefined) continue;
     if (known.parts.get(id) !== part && part.lists.length > 0) {
-      if (lists === known.lists) lists = [...lists];
-      placeLists(lists as Int32Array[], part, first, known.firstList.get(id) as number);
+      if (lists === known.lists) {
+        lists = [...lists];
+        sameList = sameList.slice();
+      }
+      placeLists(lists as (readonly number[])[], sameList, part, known.firstList.get(id) as number);
     }
     placeInside(feeders, part, first, known.firstList.get(id) as number);
     placeLanes(feeders, part, first, wishes, parts, known.firstNode);
   }
-  const graph = { ...known, parts, feeders, lists, hearersByLane: wishes.hearersBySender };
+  const graph = { ...known, parts, feeders, lists, sameList, hearersByLane: wishes.hearersBySender };
   placeCables(graph, audioCables, slotEdges);
   return graph;
 }
@@ -139,12 +147,15 @@ function wholeGraph({ signalParts: parts, wishes, audioCables, slotEdges }: Grap
     listCount += part.lists.length;
   }
   const feeders = new Int32Array(size);
-  const lists = new Array<Int32Array>(listCount);
+  const lists = new Array<readonly number[]>(listCount);
+  const listBase = new Int32Array(listCount);
+  const sameList = new Int32Array(listCount);
   for (const id of deviceIds) {
     const part = parts.get(id) as DevicePart;
     const first = firstNode.get(id) as number;
     const list = firstList.get(id) as number;
-    placeLists(lists, part, first, list);
+    placeLists(lists, sameList, part, list);
+    listBase.fill(first, list, list + part.lists.length);
     placeInside(feeders, part, first, list);
     placeLanes(feeders, part, first, wishes, parts, firstNode);
   }
@@ -162,6 +173,8 @@ function wholeGraph({ signalParts: parts, wishes, audioCables, slotEdges }: Grap
     size,
     feeders,
     lists,
+    listBase,
+    sameList,
     hearersByLane: wishes.hearersBySender,
     hearersByCable,
   };
@@ -176,18 +189,11 @@ function placeInside(feeders: Int32Array, part: DevicePart, first: number, first
   }
 }
 
-function placeLists(lists: Int32Array[], part: DevicePart, first: number, firstList: number): void {
-  let last: Int32Array | null = null;
-  let placed: Int32Array | null = null;
+function placeLists(lists: (readonly number[])[], sameList: Int32Array, part: DevicePart, firstList: number): void {
   for (let n = 0; n < part.lists.length; n += 1) {
-    const nodes = part.lists[n] as Int32Array;
-    // The buses of a matrix share one list.
-    if (nodes !== last || placed === null) {
-      placed = new Int32Array(nodes.length);
-      for (let m = 0; m < nodes.length; m += 1) placed[m] = first + (nodes[m] as number);
-    }
-    last = nodes;
-    lists[firstList + n] = placed;
+    lists[firstList + n] = part.lists[n] as readonly number[];
+    const isSame = n > 0 && part.lists[n - 1] === part.lists[n];
+    sameList[firstList + n] = isSame ? (sameList[firstList + n - 1] as number) : firstList + n;
   }
 }
 
@@ -278,18 +284,15 @@ export function channelAt(graph: SignalGraph, node: number): SignalEnd & { reado
   return { deviceId, terminalId: terminal.id, channel: inner - (part.firstNode[n] as number) + 1, terminal };
 }
 
-const NO_NODES = new Int32Array();
+const NO_NODES: readonly number[] = [];
 
 /** What feeds a node. */
-export function feedersOf({ feeders, lists }: SignalGraph, node: number): Int32Array {
+export function feedersOf({ feeders, lists, listBase }: SignalGraph, node: number): readonly number[] {
   const from = feeders[node] as number;
-  if (from >= 0) return Int32Array.of(from);
-  return from === NOBODY ? NO_NODES : (lists[listNumberOf(from)] as Int32Array);
-}
-
-/** What a bus mixes; null: the node is no bus, or mixes nothing. */
-export function listOf({ feeders, lists }: SignalGraph, node: number): Int32Array | null {
-  return lists[listNumberOf(feeders[node] as number)] ?? null;
+  if (from >= 0) return [from];
+  if (from === NOBODY) return NO_NODES;
+  const base = listBase[listNumberOf(from)] as number;
+  return (lists[listNumberOf(from)] as readonly number[]).map((inner) => base + inner);
 }
 
 const onwards = new WeakMap<SignalGraph, { readonly starts: Int32Array; readonly fed: Int32Array }>();
@@ -300,20 +303,32 @@ export function fedBy(graph: SignalGraph, node: number): Int32Array {
   if (turned === undefined) {
     const { size } = graph;
     const starts = new Int32Array(size + 1);
-    for (let n = 0; n < size; n += 1) {
-      for (const from of feedersOf(graph, n)) starts[from + 1] = (starts[from + 1] as number) + 1;
-    }
+    eachFeed(graph, (from) => {
+      starts[from + 1] = (starts[from + 1] as number) + 1;
+    });
     for (let n = 0; n < size; n += 1) starts[n + 1] = (starts[n + 1] as number) + (starts[n] as number);
     const next = starts.slice();
     const fed = new Int32Array(starts[size] as number);
-    for (let n = 0; n < size; n += 1) {
-      for (const from of feedersOf(graph, n)) {
-        fed[next[from] as number] = n;
-        next[from] = (next[from] as number) + 1;
-      }
-    }
+    eachFeed(graph, (from, node) => {
+      fed[next[from] as number] = node;
+      next[from] = (next[from] as number) + 1;
+    });
     turned = { starts, fed };
     onwards.set(graph, turned);
   }
   return turned.fed.subarray(turned.starts[node], turned.starts[node + 1]);
+}
+
+/** Every feed of the plan, in the order of what is fed. */
+function eachFeed({ size, feeders, lists, listBase }: SignalGraph, tell: (from: number, node: number) => void): void {
+  for (let node = 0; node < size; node += 1) {
+    const from = feeders[node] as number;
+    if (from >= 0) tell(from, node);
+    else if (from !== NOBODY) {
+      const number = listNumberOf(from);
+      const list = lists[number] as readonly number[];
+      const base = listBase[number] as number;
+      for (let m = 0; m < list.length; m += 1) tell(base + (list[m] as number), node);
+    }
+  }
 }

@@ -43,11 +43,11 @@ export interface BackWalk {
  * chain may be long). Cost: each channel and each feed of it once. Most channels hear one that was left already, or none: they take no stack.
  */
 export function walkBack(graph: SignalGraph, starts: Int32Array | 'all'): BackWalk {
-  const { size, feeders, lists } = graph;
+  const { size, feeders, lists, listBase, sameList } = graph;
   const { entered, low, isOpen, open, path, followed, order } = boards(size);
   const groups: number[][] = [];
   /** Lists of which every channel was left: the other buses of a matrix need not look at them again. */
-  const walked = new Set<Int32Array>();
+  const walked = new Uint8Array(lists.length);
   let openCount = 0;
   let count = 0;
   let next = 1;
@@ -83,8 +83,10 @@ export function walkBack(graph: SignalGraph, starts: Int32Array | 'all'): BackWa
       let from = NOBODY;
       if (feeder >= 0) from = k === 0 ? feeder : NOBODY;
       else if (feeder !== NOBODY) {
-        const list = lists[listNumberOf(feeder)] as Int32Array;
-        if (k < list.length && !(k === 0 && walked.has(list))) from = list[k] as number;
+        const number = listNumberOf(feeder);
+        const list = lists[number] as readonly number[];
+        if (k < list.length && !(k === 0 && walked[sameList[number] as number] === 1))
+          from = (listBase[number] as number) + (list[k] as number);
       }
       entering = NOBODY;
       if (from !== NOBODY) {
@@ -108,10 +110,9 @@ export function walkBack(graph: SignalGraph, starts: Int32Array | 'all'): BackWa
           order[count] = one;
           count += 1;
         } while (open[openCount] !== node);
-        if (feeder < NOBODY && end - openCount === 1) walked.add(lists[listNumberOf(feeder)] as Int32Array);
+        if (feeder < NOBODY && end - openCount === 1) walked[sameList[listNumberOf(feeder)] as number] = 1;
         if (end - openCount > 1) groups.push([...open.subarray(openCount, end)].sort((a, b) => a - b));
-        else if (feeder === node || (feeder < NOBODY && lists[listNumberOf(feeder)]?.includes(node)))
-          groups.push([node]);
+        else if (feeder === node || (feeder < NOBODY && feedersOf(graph, node).includes(node))) groups.push([node]);
       }
       if (top < 0) break;
     }

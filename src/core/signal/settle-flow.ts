@@ -109,7 +109,7 @@ export class Flowing {
           }
           if (effects[node] === 1) root = first + node;
         } else if (feeder !== NOBODY) {
-          const list = part.lists[listNumberOf(part.feeders[node] as number)] as Int32Array;
+          const list = part.lists[listNumberOf(part.feeders[node] as number)] as readonly number[];
           for (let m = 0; m < list.length && fed === 0; m += 1) fed = isFed[list[m] as number] as number;
         }
         if (fed !== isFed[node] || root !== roots[node]) isMoving = true;
@@ -155,7 +155,7 @@ export class Flowing {
             isMoving = isRing;
           }
         } else if (from !== NOBODY) {
-          const list = part.lists[listNumberOf(from)] as Int32Array;
+          const list = part.lists[listNumberOf(from)] as readonly number[];
           for (let m = 0; m < list.length; m += 1) {
             if (isHeard[list[m] as number] === 1) continue;
             isHeard[list[m] as number] = 1;
