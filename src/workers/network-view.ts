@@ -1,7 +1,7 @@
 import { allowanceFor, NO_PTP } from '../core/network/allowances';
 import { formatAddress } from '../core/network/address';
 import { endsOf, flowOf, shareOf, switchesInUse, totalBitsPerSecond, type StreamTree } from '../core/network/loads';
-import { waitBehindFrameNs, type Topology } from '../core/network/topology';
+import { subnetOfStep, waitBehindFrameNs, type Topology } from '../core/network/topology';
 import { packedStream } from './packed-view';
 import type { Trunk } from '../core/network/trunks';
 import { profileOfDevice } from '../core/reckon/reckon';
@@ -158,8 +158,13 @@ function receiversOver(
     steps.forEach((step, n) => {
       if (step !== directed) return;
       // The first and the last cable are those of the two devices.
-      const subnetId = n === 0 ? from.subnetId : n === steps.length - 1 ? to.subnetId : path?.subnetIds[n - 1];
-      if (subnetId !== undefined) subnetIds.add(subnetId);
+      const subnetId =
+        n === 0
+          ? from.subnetId
+          : n === steps.length - 1
+            ? to.subnetId
+            : path && subnetOfStep(path, n - 1, from.subnetId);
+      if (subnetId !== null) subnetIds.add(subnetId);
     });
   }
   return { receiverIds, subnetIds };

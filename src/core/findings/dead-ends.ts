@@ -1,4 +1,4 @@
-import type { DevicePart } from '../signal/device-part';
+import { nodeIn, NOBODY, type DevicePart } from '../signal/device-part';
 import type { DeviceFlow } from '../signal/device-flow';
 import type { PluggedIn } from '../signal/plugged-in-table';
 import type { Finding } from './finding';
@@ -31,6 +31,14 @@ function deadEndsOf(part: DevicePart, plugged: DeadEnds['plugged'], flow: Device
     const id = `${about}|${deviceId}|${terminalId}`;
     findings.push({ id, severity, area: 'patch', deviceIds: [deviceId], about, terminalId, channels });
   };
+  const unheardAt = new Map<string, number[]>();
+  for (const { terminalId, channel } of plugged?.values() ?? []) {
+    const node = nodeIn(part, terminalId, channel);
+    if (node === NOBODY || flow.isHeard[node] === 1) continue;
+    const channels = unheardAt.get(terminalId);
+    if (channels === undefined) unheardAt.set(terminalId, [channel]);
+    else channels.push(channel);
+  }
   for (const [n, t] of part.terminals.entries()) {
     const first = part.firstNode[n] as number;
     // Programs may record silence; where a sound of the plan should come, its sender tells.
@@ -38,10 +46,13 @@ function deadEndsOf(part: DevicePart, plugged: DeadEnds['plugged'], flow: Device
       const isSilent = (c: number) => flow.isHeard[first + c - 1] === 1 && flow.isFed[first + c - 1] === 0;
       find('fed-by-nothing', t.id, channelsWhere(t.channels, isSilent));
     }
-    if (t.direction === 'in' && plugged !== undefined) {
-      const isUnheard = (c: number) => flow.isHeard[first + c - 1] === 0 && plugged.has(`${t.id}/${c}`);
-      find('heard-by-nobody', t.id, channelsWhere(t.channels, isUnheard));
-    }
+    const unheard = t.direction === 'in' ? unheardAt.get(t.id) : undefined;
+    if (unheard !== undefined)
+      find(
+        'heard-by-nobody',
+        t.id,
+        unheard.sort((a, b) => a - b),
+      );
   }
   deadEndsByFlow.set(flow, { part, plugged, findings });
   return findings;

@@ -313,12 +313,12 @@ function treeOf(
       if (touchedSteps.isNew(vlanSteps[n] as number)) directedSoFar.add(topology.directedOf(steps[n] as number, flow));
     }
     gatherReported(topology, frame, path, to);
-    for (const at of path.routedAt) {
-      const into = path.subnetIds[at] ?? to.subnetId;
+    for (let n = 0; n < path.routedAt.length; n += 1) {
+      const into = path.routedInto[n] as string;
       entries ??= new Map();
-      const router = path.switches[at] as number;
+      const router = path.switches[path.routedAt[n] as number] as number;
       if (!routers.includes(router)) routers = [...routers, router];
-      if (!entries.has(into)) entries.set(into, path.switches[at] as number);
+      if (!entries.has(into)) entries.set(into, router);
     }
     directedSoFar.add(2 * to.at.linkIndex + (to.at.isFrom ? 1 : 0));
   }
@@ -331,8 +331,7 @@ function treeOf(
         const comesIn = subnetId === from.subnetId ? from.at.switchIndex : entry;
         gatherTowards(topology, frame, subnetId, comesIn, flow);
       }
-    if (entries?.has(from.subnetId) !== true)
-      gatherTowards(topology, frame, from.subnetId, from.at.switchIndex, flow);
+    if (entries?.has(from.subnetId) !== true) gatherTowards(topology, frame, from.subnetId, from.at.switchIndex, flow);
   }
   const directed = directedSoFar.list();
   const towardsQuerier = towardsSoFar.list();

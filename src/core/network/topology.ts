@@ -49,16 +49,22 @@ export interface End {
 export interface Path {
   /** In the order of travel: `2 × trunk`, `+ 1` where it runs from the trunk's b to its a. */
   readonly steps: readonly number[];
-  /** For each step the subnet whose VLAN it runs in. */
-  readonly subnetIds: readonly string[];
   /** Step and subnet in one number: a stream runs once on each. */
   readonly vlanSteps: readonly number[];
   /** Switches touched, the first included: one more than steps. */
   readonly switches: readonly number[];
   /** Positions in `switches` at which a router passes the packet on, and how many routers that are. */
   readonly routedAt: readonly number[];
+  /** For each of those the subnet that it passes it on into. */
+  readonly routedInto: readonly string[];
   readonly fixedNs: number;
   readonly nsPerBit: number;
+}
+
+/** The subnet in whose VLAN a step of a path runs. */
+export function subnetOfStep({ routedAt, routedInto }: Path, step: number, fromSubnetId: string): string {
+  const passed = routedAt.filter((position) => position <= step).length;
+  return routedInto[passed - 1] ?? fromSubnetId;
 }
 
 /** What a way costs any packet, in two figures, and the way itself when asked for. */
@@ -268,32 +274,33 @@ function pathAlong(
   route: readonly { routerId: string; intoSubnetId: string }[],
   toSwitch: number,
 ): Path | null {
-  const steps: number[] = [];
-  const subnetIds: string[] = [];
-  const vlanSteps: number[] = [];
-  const switches = [fromSwitch];
-  const routedAt: number[] = [];
+  const way = wayWritten;
+  way.steps = 0;
+  way.switches = 1;
+  switchesWritten[0] = fromSwitch;
+  let vlanStepCount = 0;
   const subnetCount = numberOfSubnet.size + 1;
+  let routedAt: readonly number[] = NOWHERE;
+  let routedInto: readonly string[] = NO_SUBNET;
   let at = fromSwitch;
   let subnetId = fromSubnetId;
-  const walk = (target: number): boolean => {
-    if (at === target) return true;
-    if (!walkTree(network.treeOf(subnetId), network.trunks, at, target, steps, switches)) return false;
+  for (let n = 0; n <= route.length; n += 1) {
+    const router = route[n];
+    const target = router === undefined ? toSwitch : (network.indexOfSwitch.get(router.routerId) ?? -1);
+    if (target < 0) return null;
+    if (target !== at && !walkTree(network.treeOf(subnetId), network.trunks, at, target)) return null;
     const numberOf = numberOfSubnet.get(subnetId) ?? 0;
-    for (let n = vlanSteps.length; n < steps.length; n += 1) {
-      vlanSteps.push((steps[n] as number) * subnetCount + numberOf);
-      subnetIds.push(subnetId);
-    }
+    for (; vlanStepCount < way.steps; vlanStepCount += 1)
+      vlanStepsWritten[vlanStepCount] = (stepsWritten[vlanStepCount] as number) * subnetCount + numberOf;
     at = target;
-    return true;
-  };
-  for (const { routerId, intoSubnetId } of route) {
-    const router = network.indexOfSwitch.get(routerId);
-    if (router === undefined || !walk(router)) return null;
-    routedAt.push(switches.length - 1);
-    subnetId = intoSubnetId;
+    if (router === undefined) continue;
+    routedAt = [...routedAt, way.switches - 1];
+    routedInto = [...routedInto, router.intoSubnetId];
+    subnetId = router.intoSubnetId;
   }
-  if (!walk(toSwitch)) return null;
+  const steps = stepsWritten.slice(0, way.steps);
+  const vlanSteps = vlanStepsWritten.slice(0, way.steps);
+  const switches = switchesWritten.slice(0, way.switches);
   let fixedNs = 0;
   let nsPerBit = 0;
   for (const s of switches) fixedNs += (network.bridges[s] as Bridge).forwardingNs;
@@ -302,36 +309,37 @@ function pathAlong(
     fixedNs += linkCostNs(link);
     nsPerBit += 1e9 / link.bitsPerSecond;
   }
-  return { steps, subnetIds, vlanSteps, switches, routedAt, fixedNs, nsPerBit };
+  return { steps, vlanSteps, switches, routedAt, routedInto, fixedNs, nsPerBit };
 }
 
-/** By depth on the way down to the target: what is written while the way is looked for from both ends. */
+// A way while it is written: its place is used again, so that what is kept of it is just as long as it has to be.
+const NOWHERE: readonly number[] = [];
+const NO_SUBNET: readonly string[] = [];
+const stepsWritten: number[] = [];
+const vlanStepsWritten: number[] = [];
+const switchesWritten: number[] = [];
+const wayWritten = { steps: 0, switches: 0 };
 const downSteps: number[] = [];
 const downSwitches: number[] = [];
 
-/**
- * Adds the only way between two switches of one tree: up from both until they meet. Returns whether there is one.
- * @param steps the steps are added here @param switches the switches that they arrive at are added here
- */
-function walkTree(
-  tree: VlanTree,
-  trunks: readonly Trunk[],
-  from: number,
-  to: number,
-  steps: number[],
-  switches: number[],
-): boolean {
-  const { root, depth, parent, via } = tree;
+/** Writes the only way between two switches of one tree: up from both until they meet. Returns whether there is one. */
+function walkTree({ root, depth, parent, via }: VlanTree, trunks: readonly Trunk[], from: number, to: number): boolean {
   if (root[from] !== root[to]) return false;
   let a = from;
   let b = to;
   let down = 0;
+  const write = (step: number, arrives: number) => {
+    stepsWritten[wayWritten.steps] = step;
+    wayWritten.steps += 1;
+    switchesWritten[wayWritten.switches] = arrives;
+    wayWritten.switches += 1;
+  };
   while (a !== b) {
     if ((depth[a] as number) >= (depth[b] as number)) {
       const { index, a: end } = trunks[via[a] as number] as Trunk;
-      steps.push(2 * index + (end === a ? 0 : 1));
+      const step = 2 * index + (end === a ? 0 : 1);
       a = parent[a] as number;
-      switches.push(a);
+      write(step, a);
     } else {
       const { index, a: end } = trunks[via[b] as number] as Trunk;
       downSwitches[down] = b;
@@ -342,8 +350,7 @@ function walkTree(
   }
   while (down > 0) {
     down -= 1;
-    steps.push(downSteps[down] as number);
-    switches.push(downSwitches[down] as number);
+    write(downSteps[down] as number, downSwitches[down] as number);
   }
   return true;
 }

@@ -82,7 +82,8 @@ function withoutCables(sender: DeviceProfile, receiver: DeviceProfile): PairOfKi
     return { fits: false, reason: { code: 'no-common-format', missing } };
   }
   const crossing = isRouted ? crossingOn(sender, receiver, legs[0] as Leg) : null;
-  return { fits: true, ...common, legs, missingLeg, crossing, isRouted };
+  const { format, formatKey, channelsMax } = common;
+  return { fits: true, format, formatKey, channelsMax, legs, missingLeg, crossing, isRouted };
 }
 
 const without = (legs: readonly Leg[], leg: Leg) => legs.filter((l) => l !== leg);
@@ -153,7 +154,7 @@ function commonFormat(sender: DeviceProfile, receiver: DeviceProfile): CommonFor
     receiver.model.channelsPerStreamMax ?? ASSUMED.channelsPerStreamMax,
   );
   if (common.format.encoding === 'AM824') channelsMax -= channelsMax % 2;
-  return channelsMax < 1 ? null : { ...common, channelsMax };
+  return channelsMax < 1 ? null : { format: common.format, formatKey: common.formatKey, channelsMax };
 }
 
 function mostRouters(sender: DeviceProfile, receiver: DeviceProfile, legs: readonly Leg[]): number {

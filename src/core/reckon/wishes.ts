@@ -50,15 +50,7 @@ export interface Wishes {
   readonly from: PlanOf<'subscriptions'>['subscriptions'];
 }
 
-interface OpenRun {
-  senderId: string;
-  index: number;
-  first: number;
-  places: number[] | null;
-  senderChannels: number[];
-  highestSenderChannel: number;
-  highestReceiverChannel: number;
-}
+type OpenRun = { -readonly [K in keyof WishedRun]: WishedRun[K] };
 
 function wishOf(feeds: ReadonlyMap<number, Subscription>): Wish {
   const lanes = Array.from(feeds.values());
@@ -73,40 +65,41 @@ function wishOf(feeds: ReadonlyMap<number, Subscription>): Wish {
     lanes.sort((a, b) => a.receiverChannel - b.receiverChannel);
     receiverChannels.sort((a, b) => a - b);
   }
-  const open: OpenRun[] = [];
-  let run: OpenRun | undefined;
-  let isInOrder = true;
-  for (let n = 0; n < lanes.length; n += 1) {
-    const { senderDeviceId: senderId, senderChannel } = lanes[n] as Subscription;
-    if (run?.senderId !== senderId) {
-      if (run !== undefined && senderId < run.senderId) isInOrder = false;
-      const again: OpenRun | undefined = open.find((r) => r.senderId === senderId);
-      if (again === undefined) {
-        run = {
-          senderId,
-          index: 0,
-          first: n,
-          places: null,
-          senderChannels: [],
-          highestSenderChannel: 0,
-          highestReceiverChannel: 0,
-        };
-        open.push(run);
-      } else {
-        run = again;
-        const { first, senderChannels } = run;
-        run.places ??= senderChannels.map((_, k) => first + k);
-      }
-    }
-    run.places?.push(n);
-    run.senderChannels.push(senderChannel);
-    if (senderChannel > run.highestSenderChannel) run.highestSenderChannel = senderChannel;
-    run.highestReceiverChannel = receiverChannels[n] as number;
-  }
-  if (!isInOrder) open.sort((a, b) => (a.senderId < b.senderId ? -1 : 1));
-  const runs: WishedRun[] = [];
+  const runs: OpenRun[] = [];
   const wish: Wish = { lanes, receiverChannels, runs };
-  for (const [index, r] of open.entries()) runs.push(Object.assign(r, { wish, index }));
+  let isInOrder = true;
+  for (let first = 0, end = 0; first < lanes.length; first = end) {
+    const { senderDeviceId: senderId } = lanes[first] as Subscription;
+    end = first + 1;
+    while (end < lanes.length && (lanes[end] as Subscription).senderDeviceId === senderId) end += 1;
+    const senderChannels = new Array<number>(end - first);
+    let highestSenderChannel = 0;
+    for (let n = first; n < end; n += 1) {
+      const { senderChannel } = lanes[n] as Subscription;
+      senderChannels[n - first] = senderChannel;
+      if (senderChannel > highestSenderChannel) highestSenderChannel = senderChannel;
+    }
+    const highestReceiverChannel = receiverChannels[end - 1] as number;
+    const index = runs.length;
+    const before = runs[index - 1];
+    if (before !== undefined && senderId < before.senderId) isInOrder = false;
+    const known = isInOrder ? undefined : runs.find((r) => r.senderId === senderId);
+    if (known === undefined) {
+      const places = null;
+      runs.push({ wish, index, senderId, senderChannels, first, places, highestSenderChannel, highestReceiverChannel });
+    } else {
+      const { senderChannels: sooner, first: from } = known;
+      known.places ??= sooner.map((_, k) => from + k);
+      known.places = [...known.places, ...senderChannels.map((_, k) => first + k)];
+      known.senderChannels = [...sooner, ...senderChannels];
+      known.highestSenderChannel = Math.max(known.highestSenderChannel, highestSenderChannel);
+      known.highestReceiverChannel = highestReceiverChannel;
+    }
+  }
+  if (!isInOrder) {
+    runs.sort((a, b) => (a.senderId < b.senderId ? -1 : 1));
+    for (let index = 0; index < runs.length; index += 1) (runs[index] as OpenRun).index = index;
+  }
   return wish;
 }
 

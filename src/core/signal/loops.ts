@@ -34,7 +34,7 @@ function boards(size: number): Boards {
 export interface BackWalk {
   /** Channels that all hear each other, group by group. */
   readonly groups: readonly (readonly number[])[];
-  /** The channels that were walked, each after all that feed it but those of its own group. */
+  /** The channels that were walked, each after all that feed it but those of its own group. The list holds until the next walk. */
   readonly order: Int32Array;
 }
 
@@ -119,7 +119,7 @@ export function walkBack(graph: SignalGraph, starts: Int32Array | 'all'): BackWa
   }
   if (starts === 'all') entered.fill(0, 0, size);
   else for (let k = 0; k < count; k += 1) entered[order[k] as number] = 0;
-  return { groups: groups.sort((a, b) => (a[0] as number) - (b[0] as number)), order: order.slice(0, count) };
+  return { groups: groups.sort((a, b) => (a[0] as number) - (b[0] as number)), order: order.subarray(0, count) };
 }
 
 /** A shortest round through channels that all hear each other, from the lowest of them on, in the order in which sound runs. */

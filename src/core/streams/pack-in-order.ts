@@ -6,7 +6,7 @@ import { formatKey } from './format';
 import type { KeptStream } from './kept-streams';
 import { bringsRun, bringsRunWithOthers } from './map-limits';
 import { inOrderOfReceivers } from './pack';
-import { placesOf, type Packing, type Want } from './packing';
+import { packingOf, type Packing, type Want } from './packing';
 
 /** One of the sender's streams and who hears it. */
 interface Carried {
@@ -85,5 +85,5 @@ export function packInOrder(
     return [{ ...draft, streamNumber, channelsMax: channels.length }];
   });
   const streams = numbered(senderDeviceId, drafts, ordered);
-  return { streams, ...placesOf(streams) };
+  return packingOf(streams);
 }

@@ -4,7 +4,7 @@ import { bringsRun, type Run } from './map-limits';
 import { joinToFit, numbered, type Draft } from './drafts';
 import { hearersByChannel, indexesOf, type HearersByChannel } from './hearer-sets';
 import type { KeptStream } from './kept-streams';
-import { placesOf, type Packing, type Want } from './packing';
+import { packingOf, type Packing, type Want } from './packing';
 import { NOTHING, type Stream } from './stream';
 
 /**
@@ -37,7 +37,7 @@ export function packSender(
   const fresh = joinToFit(isAllFresh ? drafts : drafts.filter(isFresh), streamsMax - stay.length);
   const all = stay.length === 0 ? fresh : [...stay, ...fresh];
   const streams = numbered(senderDeviceId, all, ordered, kept, streamsMax);
-  return { streams, ...placesOf(streams) };
+  return packingOf(streams);
 }
 
 /** For receivers that take channels only in blocks or in order: which kept streams bring them so, and streams for the rest. */
@@ -129,7 +129,7 @@ export function packUnicast(
     }));
   });
   const streams = toAddresses(numbered(senderDeviceId, drafts, ordered), addressOf);
-  return { streams, ...placesOf(streams) };
+  return packingOf(streams);
 }
 
 /** Streams of one receiver each, with where their packets go. */

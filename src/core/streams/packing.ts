@@ -55,21 +55,17 @@ export function placementFor(
   return { stream: packing.streams[(place >> PLACE_BITS) - 1] as Stream, position: place & POSITION_MASK };
 }
 
-/** Where each channel stands in these streams. */
-export function placesOf(streams: readonly Stream[]): Omit<Packing, 'streams'> {
+/** Streams with where each channel stands in them. */
+export function packingOf(streams: readonly Stream[]): Packing {
   const placesByFormat = new Map<string, number[]>();
   const others: Packing['others'][number][] = [];
-  const highest = new Map<string, number>();
-  for (const { formatKey: key, channels } of streams) {
-    let most = highest.get(key) ?? 0;
-    for (const channel of channels) if (channel > most) most = channel;
-    highest.set(key, most);
-  }
+  let highest = 0;
+  for (const { channels } of streams) for (const channel of channels) if (channel > highest) highest = channel;
   for (let n = 0; n < streams.length; n += 1) {
     const { formatKey: key, channels } = streams[n] as Stream;
     let places = placesByFormat.get(key);
     if (places === undefined) {
-      places = new Array<number>((highest.get(key) as number) + 1).fill(0);
+      places = new Array<number>(highest + 1).fill(0);
       placesByFormat.set(key, places);
     }
     for (let i = 0; i < channels.length; i += 1) {
@@ -80,5 +76,5 @@ export function placesOf(streams: readonly Stream[]): Omit<Packing, 'streams'> {
       else places[channel] = place;
     }
   }
-  return { placesByFormat, others };
+  return { streams, placesByFormat, others };
 }
