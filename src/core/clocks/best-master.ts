@@ -53,59 +53,57 @@ interface PortWork extends HearingPort {
   best: Announce | null;
 }
 
+/** The segments of a network, numbered: those of different domains are different ones, as their clocks do not hear each other. */
+class Segments {
+  private readonly byDomain = new Map<number, Map<string, number>>();
+  count = 0;
+
+  numberOf(domainNumber: number, name: string): number {
+    let known = this.byDomain.get(domainNumber);
+    if (known === undefined) this.byDomain.set(domainNumber, (known = new Map()));
+    let segment = known.get(name);
+    if (segment === undefined) {
+      known.set(name, (segment = this.count));
+      this.count += 1;
+    }
+    return segment;
+  }
+}
+
 /**
  * The state in which a network of clocks comes to rest: best-master comparison and state decision (IEEE 1588-2008 figures 26
  * to 28), announce after announce, until nothing changes. Clocks of different domains do not hear each other. The result
  * does not depend on the order of records.
  */
 export function settleClocks(clocks: readonly Clock[]): ReadonlyMap<string, ClockState> {
-  const ordered = [...clocks].sort((a, b) =>
-    a.clockIdentity < b.clockIdentity ? -1 : a.clockIdentity > b.clockIdentity ? 1 : a.id < b.id ? -1 : 1,
-  );
-  /** By domain, then by name. */
-  const segments = new Map<number, Map<string, number>>();
+  const segments = new Segments();
+  const speaking = clocks
+    .filter(mayLead)
+    .sort((a, b) =>
+      a.clockIdentity < b.clockIdentity ? -1 : a.clockIdentity > b.clockIdentity ? 1 : a.id < b.id ? -1 : 1,
+    );
   const ports: PortWork[] = [];
-  const portsOfClock: PortWork[][] = ordered.map(() => []);
+  const portsOfClock: PortWork[][] = speaking.map(() => []);
   const portsOfSegment: PortWork[][] = [];
-  ordered.forEach((clock, index) => {
-    let ofDomain = segments.get(clock.domainNumber);
-    if (ofDomain === undefined) segments.set(clock.domainNumber, (ofDomain = new Map()));
+  speaking.forEach((clock, index) => {
     clock.ports.forEach((name, n) => {
-      let segment = ofDomain.get(name);
-      if (segment === undefined) {
-        ofDomain.set(name, (segment = portsOfSegment.length));
-        portsOfSegment.push([]);
-      }
-      const port: PortWork = {
-        clock: index,
-        number: n + 1,
-        segment,
-        kind: clock.portKinds?.[n] ?? 'any',
-        state: 'listening',
-        best: null,
-      };
+      const segment = segments.numberOf(clock.domainNumber, name);
+      const kind = clock.portKinds?.[n] ?? 'any';
+      const state = kind === 'only-follows' ? 'listening' : 'leads';
+      const port: PortWork = { clock: index, number: n + 1, segment, kind, state, best: null };
       ports.push(port);
       (portsOfClock[index] as PortWork[]).push(port);
-      (portsOfSegment[segment] as PortWork[]).push(port);
+      (portsOfSegment[segment] ??= []).push(port);
     });
   });
-  const follows: (Announce | null)[] = ordered.map(() => null);
-  const leadsItself = ordered.map((c) => mayLead(c));
-  const speaking: number[] = [];
-  ordered.forEach((clock, index) => {
-    if (mayLead(clock)) speaking.push(index);
-  });
-  const speakingPorts = ports.filter((port) => leadsItself[port.clock] === true);
-  for (const port of speakingPorts) if (port.kind !== 'only-follows') port.state = 'leads';
+  const follows: (Announce | null)[] = speaking.map(() => null);
+  const leadsItself = speaking.map(() => true);
 
-  const offers = () => portsOfSegment.map((members) => loudest(members, ordered, follows, leadsItself));
-  const hear = (port: PortWork, heard: readonly Offer[][]) => {
-    port.best = port.kind === 'only-leads' ? null : heardBy(port, heard[port.segment] as Offer[], ordered);
-  };
+  const offers = () => portsOfSegment.map((members) => loudest(members, speaking, follows, leadsItself));
   /** Returns whether anything became otherwise. */
   const decideFor = (index: number): boolean => {
     const own = portsOfClock[index] as PortWork[];
-    const decision = decide(ordered[index] as Clock, own);
+    const decision = decide(speaking[index] as Clock, own);
     let changed = !isSameAnnounce(follows[index] ?? null, decision.follows);
     follows[index] = decision.follows;
     leadsItself[index] = decision.leadsItself;
@@ -118,39 +116,61 @@ export function settleClocks(clocks: readonly Clock[]): ReadonlyMap<string, Cloc
   };
 
   // News travels one clock a round; twice the number of clocks is more than any way there and back.
-  const roundsMax = 2 * ordered.length + 4;
+  const roundsMax = 2 * speaking.length + 4;
   for (let round = 0; round < roundsMax; round += 1) {
     const heard = offers();
-    for (const port of speakingPorts) hear(port, heard);
+    for (const port of ports) {
+      const own = speaking[port.clock] as Clock;
+      const offered = heard[port.segment] as Offer[];
+      port.best = port.kind === 'only-leads' ? null : heardBy(own, port.number, port.clock, offered, speaking);
+    }
     let changed = false;
-    for (const index of speaking) if (decideFor(index)) changed = true;
+    for (const index of speaking.keys()) if (decideFor(index)) changed = true;
     if (!changed) break;
   }
-  // Clocks that never lead say nothing to anyone: they hear how the others come to rest, and that is all.
-  const heard = offers();
-  ordered.forEach((clock, index) => {
-    if (mayLead(clock)) return;
-    for (const port of portsOfClock[index] as PortWork[]) hear(port, heard);
-    decideFor(index);
-  });
 
   const idByIdentity = new ClocksByIdentity();
-  for (const c of ordered) idByIdentity.set(c.domainNumber, c.clockIdentity, c.id);
+  for (const c of speaking) idByIdentity.set(c.domainNumber, c.clockIdentity, c.id);
   const states = new Map<string, ClockState>();
-  ordered.forEach((clock, index) => {
-    const announce = follows[index] ?? null;
+  const put = (
+    clock: Clock,
+    announce: Announce | null,
+    own: readonly HearingPort[],
+    portStates: readonly PortState[],
+  ) =>
     states.set(clock.id, {
       id: clock.id,
       grandmasterIdentity: announce ? announce.grandmaster.clockIdentity : clock.clockIdentity,
       stepsRemoved: announce ? announce.stepsRemoved + 1 : 0,
       parent: announce ? idByIdentity.get(clock.domainNumber, announce.senderIdentity) : null,
-      portStates: (portsOfClock[index] as PortWork[]).map((p) => p.state),
+      portStates,
       follows: announce,
-      ignores: announce === null && !mayLead(clock) ? bestOf(portsOfClock[index] as PortWork[]) : null,
+      ignores: announce === null && !mayLead(clock) ? bestOf(own) : null,
     });
+  speaking.forEach((clock, index) => {
+    const own = portsOfClock[index] as PortWork[];
+    const states = own.map((p) => p.state);
+    put(clock, follows[index] ?? null, own, states);
   });
+  // Clocks that never lead say nothing to anyone: they hear how the others come to rest, and that is all.
+  const heard = offers();
+  for (const clock of clocks) {
+    if (mayLead(clock)) continue;
+    const own: HearingPort[] = [];
+    for (let n = 0; n < clock.ports.length; n += 1) {
+      const kind = clock.portKinds?.[n] ?? 'any';
+      const offered = heard[segments.numberOf(clock.domainNumber, clock.ports[n] as string)];
+      const isDeaf = kind === 'only-leads' || offered === undefined;
+      own.push({ number: n + 1, kind, best: isDeaf ? null : heardBy(clock, n + 1, NO_INDEX, offered, speaking) });
+    }
+    const decision = decide(clock, own);
+    put(clock, decision.follows, own, decision.states);
+  }
   return states;
 }
+
+/** Of a clock that never speaks: no offer is its own. */
+const NO_INDEX = -1;
 
 export function mayLead(clock: Pick<Clock, 'clientOnly' | 'clockClass'>): boolean {
   return !clock.clientOnly && clock.clockClass !== 255;
@@ -208,12 +228,17 @@ function announceOf(offer: Offer, clocks: readonly Clock[], receiverIdentity: st
 }
 
 /** A clock does not hear itself, nor what has its own time for its source. */
-function heardBy(port: PortWork, offers: readonly Offer[], clocks: readonly Clock[]): Announce | null {
-  const own = clocks[port.clock] as Clock;
+function heardBy(
+  own: Clock,
+  port: number,
+  index: number,
+  offers: readonly Offer[],
+  clocks: readonly Clock[],
+): Announce | null {
   for (const offer of offers) {
-    if (offer.clock === port.clock) continue;
+    if (offer.clock === index) continue;
     if (offer.grandmaster.clockIdentity === own.clockIdentity) continue;
-    return announceOf(offer, clocks, own.clockIdentity, port.number);
+    return announceOf(offer, clocks, own.clockIdentity, port);
   }
   return null;
 }

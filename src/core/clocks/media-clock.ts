@@ -92,7 +92,7 @@ export function mediaClocks(
         const origin = { kind: 'oscillator', deviceId: kept.grandmasterId } as const;
         return made(deviceId, origin, 'network', null, [], ability.freePpm ?? ASSUMED.freePpm, rateHz);
       }
-      return { ...made(deviceId, master.origin, 'network', null, [], master.partsPerMillion, rateHz) };
+      return made(deviceId, master.origin, 'network', null, NOTHING_TRIED, master.partsPerMillion, rateHz);
     }
     if (ability.whenReferenceLost === 'next-reference' && settings.referenceIds.length > 0) {
       return byReferences(planned, rateHz, []);
@@ -139,6 +139,8 @@ export function mediaClocks(
   for (const deviceId of [...plan.devices.keys()].sort()) if (modelOf(plan, deviceId)) resolve(deviceId);
   return found;
 }
+
+const NOTHING_TRIED: MediaClock['tried'] = [];
 
 function made(
   deviceId: string,

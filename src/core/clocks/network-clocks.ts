@@ -201,7 +201,8 @@ function membersOf(clocks: ReadonlyMap<string, NetworkClock>): Map<string, strin
 function ownPorts(plan: PlanOf<'interfaces'>, deviceId: string, settings: ClockSettings): Interface[] {
   const own: Interface[] = [];
   for (const i of plan.interfaces.get(deviceId)?.values() ?? []) if (isClockPort(i, settings)) own.push(i);
-  return own.sort((a, b) => (a.name < b.name ? -1 : 1));
+  const isInOrder = own.every((i, n) => n === 0 || (own[n - 1] as Interface).name < i.name);
+  return isInOrder ? own : own.sort((a, b) => (a.name < b.name ? -1 : 1));
 }
 
 /** Whether packets to one host get from one clock to another, in either direction of asking. */

@@ -19,7 +19,7 @@ export function cableFindings(
 ): Finding[] {
   return [
     ...socketFindings(plan),
-    ...topology.links.flatMap((link) => lengthAndSpeed(plan, link)),
+    ...lengthsAndSpeeds(plan, topology.links),
     ...loopFindings(plan, topology),
     ...cutVlanFindings(plan, topology),
     ...powerFindings(plan),
@@ -50,8 +50,13 @@ function portSpeed(plan: ModelledDevices, end: LinkEnd): number {
   return (model && portNamed(model, end.port))?.bitsPerSecond ?? Infinity;
 }
 
-function lengthAndSpeed(plan: ModelledDevices, link: Link): Finding[] {
+function lengthsAndSpeeds(plan: ModelledDevices, links: readonly Link[]): Finding[] {
   const findings: Finding[] = [];
+  for (const link of links) findLengthAndSpeed(plan, link, findings);
+  return findings;
+}
+
+function findLengthAndSpeed(plan: ModelledDevices, link: Link, findings: Finding[]): void {
   const base = { area: 'network', deviceIds: [link.from.deviceId, link.to.deviceId] } as const;
   const limitMetres = link.cable === null ? Infinity : longestRunMetres(link.cable, link.bitsPerSecond);
   if (link.cable !== null && link.metres > limitMetres) {
@@ -78,7 +83,6 @@ function lengthAndSpeed(plan: ModelledDevices, link: Link): Finding[] {
       portBitsPerSecond,
     });
   }
-  return findings;
 }
 
 function legsAtOneSwitch(plan: ModelledDevices, topology: Topology): FindingAbout<'legs-at-one-switch'>[] {
@@ -109,12 +113,14 @@ function legsAtOneSwitch(plan: ModelledDevices, topology: Topology): FindingAbou
 function loopFindings(plan: PlanOf<'subnets'>, topology: Topology): Finding[] {
   const { network } = topology;
   const seen = new Set<number>();
-  const findings: Finding[] = topology.links.flatMap((link) => {
+  const findings: Finding[] = [];
+  for (const { id, from, to } of topology.links) {
+    if (to.deviceId !== from.deviceId) continue;
     // Both ends in one switch: a ring of its own.
-    const own = network.indexOfSwitch.get(link.from.deviceId);
-    if (own === undefined || link.to.deviceId !== link.from.deviceId || network.bridges[own]?.spanningTree) return [];
-    return [loopFinding([link.id], [link.from.deviceId])];
-  });
+    const own = network.indexOfSwitch.get(from.deviceId);
+    if (own === undefined || network.bridges[own]?.spanningTree) continue;
+    findings.push(loopFinding([id], [from.deviceId]));
+  }
   const subnetIds = plan.subnets.size > 0 ? [...plan.subnets.keys()].sort() : [''];
   for (const subnetId of subnetIds) {
     const tree = network.treeOf(subnetId);

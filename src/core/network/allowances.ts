@@ -51,19 +51,21 @@ export const sumOfPtp = (all: readonly PtpMessages[]): PtpMessages =>
  * them are multicast and so on every port of the VLAN (annex D); what is asked across routers is not counted.
  */
 export function ptpBySubnet({ time, network }: Pick<Clocks, 'time' | 'network'>): Map<string, PtpMessages> {
-  const bySubnet = new Map<string, PtpMessages>();
+  const bySubnet = new Map<string, { -readonly [K in keyof PtpMessages]: PtpMessages[K] }>();
   const perSecond = (logInterval: number) => 2 ** -logInterval;
-  const add = (subnetId: string, change: Partial<PtpMessages>) =>
-    bySubnet.set(subnetId, sumOfPtp([bySubnet.get(subnetId) ?? NO_PTP, { ...NO_PTP, ...change }]));
+  const sumOf = (subnetId: string) => {
+    let sum = bySubnet.get(subnetId);
+    if (sum === undefined) bySubnet.set(subnetId, (sum = { ...NO_PTP }));
+    return sum;
+  };
   for (const { subnetId, leaderIds } of time.segments.values()) {
     if (subnetId === null) continue;
     for (const id of leaderIds) {
       const settings = network.clocks.get(id)?.planned.settings;
       if (settings === undefined) continue;
-      add(subnetId, {
-        syncs: perSecond(settings.logSyncInterval),
-        announces: perSecond(settings.logAnnounceInterval),
-      });
+      const sum = sumOf(subnetId);
+      sum.syncs += perSecond(settings.logSyncInterval);
+      sum.announces += perSecond(settings.logAnnounceInterval);
     }
   }
   for (const { parentId, ports } of time.byDevice.values()) {
@@ -71,7 +73,9 @@ export function ptpBySubnet({ time, network }: Pick<Clocks, 'time' | 'network'>)
     if (leader === undefined) continue;
     for (const { state, subnetId } of ports) {
       if (state !== 'follows' || subnetId === null) continue;
-      add(subnetId, { delayRequests: perSecond(leader.logDelayRequestInterval), followers: 1 });
+      const sum = sumOf(subnetId);
+      sum.delayRequests += perSecond(leader.logDelayRequestInterval);
+      sum.followers += 1;
     }
   }
   return bySubnet;

@@ -7,7 +7,7 @@ import type { Stream } from '../streams/stream';
 import { wireBytesOf } from '../streams/wire';
 import { samplesPerPacket } from '../streams/format';
 import type { Clocks } from '../clocks/clocks';
-import { allowanceFor, NO_PTP, ptpBySubnet, sumOfPtp, type Allowance } from './allowances';
+import { allowanceFor, NO_PTP, ptpBySubnet, sumOfPtp, type Allowance, type PtpMessages } from './allowances';
 import { queriersOf } from './queriers';
 import type { End, Path, Topology } from './topology';
 import type { Trunk } from './trunks';
@@ -83,16 +83,23 @@ export function loadFrameOf(
 ): LoadFrame {
   const ptp = ptpBySubnet(clocks);
   const all = sumOfPtp([...ptp.values()]);
-  const { network } = topology;
-  const isSwitch = (id: string) => network.indexOfSwitch.has(id);
+  const { indexOfSwitch } = topology.network;
+  /** Links of one subnet carry the same beside media. */
+  const known = new Map<PtpMessages, Allowance>();
+  const allowanceOf = (messages: PtpMessages): Allowance => {
+    let allowance = known.get(messages);
+    if (allowance === undefined) known.set(messages, (allowance = allowanceFor(messages, plan.settings)));
+    return allowance;
+  };
   const allowances = topology.links.map((link) => {
+    const isFromSwitch = indexOfSwitch.has(link.from.deviceId);
     // A cable to a device carries its subnet's clock messages; one between switches those of all subnets it passes.
-    if (isSwitch(link.from.deviceId) && isSwitch(link.to.deviceId)) {
+    if (isFromSwitch && indexOfSwitch.has(link.to.deviceId)) {
       const passed = link.carries?.map((id) => ptp.get(id) ?? NO_PTP);
-      return allowanceFor(passed === undefined ? all : sumOfPtp(passed), plan.settings);
+      return allowanceOf(passed === undefined ? all : sumOfPtp(passed));
     }
-    const device = isSwitch(link.from.deviceId) ? link.to : link.from;
-    return allowanceFor(ptp.get(subnetOfPort(plan, device.deviceId, device.port) ?? '') ?? NO_PTP, plan.settings);
+    const device = isFromSwitch ? link.to : link.from;
+    return allowanceOf(ptp.get(subnetOfPort(plan, device.deviceId, device.port) ?? '') ?? NO_PTP);
   });
   const usableBitsPerSecond = topology.links.map((l) => (l.bitsPerSecond * (100 - l.setAsidePercent)) / 100);
   return { ...delivery, allowances, usableBitsPerSecond };

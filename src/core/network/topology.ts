@@ -151,7 +151,7 @@ export function topologyOf(
       ? known
       : directedStep(network, indexOfLink, step, memberFor(network.trunks[step >> 1] as Trunk, flow));
   };
-  const costs = Float64Array.from(links, linkCostNs);
+  const ground: Ground = { network, directedOf };
 
   return {
     network,
@@ -165,12 +165,10 @@ export function topologyOf(
     wayBetween(from, to, kind = 'multicast') {
       const a = from.at;
       const b = to.at;
-      if (a.link === b.link) return new WayOverCable(a, costs[a.linkIndex] as number);
+      if (a.link === b.link) return new WayOverCable(a);
       if (a.switchIndex < 0 || b.switchIndex < 0) return null;
       const path = pathBetween(a.switchIndex, from.subnetId, b.switchIndex, to.subnetId, kind);
-      if (path === null) return null;
-      const ends = (costs[a.linkIndex] as number) + (costs[b.linkIndex] as number);
-      return new WayOverSwitches(a, b, path, ends + path.fixedNs, network, directedOf);
+      return path === null ? null : new WayOverSwitches(a, b, path, ground);
     },
   };
 }
@@ -180,17 +178,26 @@ const nsPerBitOf = (link: Link) => 1e9 / link.bitsPerSecond;
 const outOf = (at: PortLink) => 2 * at.linkIndex + (at.isFrom ? 0 : 1);
 const into = (at: PortLink) => 2 * at.linkIndex + (at.isFrom ? 1 : 0);
 
+// A plan has tens of thousands of ways: they keep what they are made of, and their figures are worked out when asked for.
+
 /** From one device to another that is plugged straight into it. */
 class WayOverCable implements Way {
-  readonly nsPerBit: number;
-  readonly routers = 0;
-  readonly linkCount = 1;
+  constructor(private readonly from: PortLink) {}
 
-  constructor(
-    private readonly from: PortLink,
-    readonly fixedNs: number,
-  ) {
-    this.nsPerBit = nsPerBitOf(from.link);
+  get fixedNs(): number {
+    return linkCostNs(this.from.link);
+  }
+
+  get nsPerBit(): number {
+    return nsPerBitOf(this.from.link);
+  }
+
+  get routers(): number {
+    return 0;
+  }
+
+  get linkCount(): number {
+    return 1;
   }
 
   hops(): Hops {
@@ -198,19 +205,26 @@ class WayOverCable implements Way {
   }
 }
 
-class WayOverSwitches implements Way {
-  readonly nsPerBit: number;
-  private first: Hops | null = null;
+/** What ways of one topology share. */
+interface Ground {
+  readonly network: SwitchNetwork;
+  readonly directedOf: (step: number, flow: number) => number;
+}
 
+class WayOverSwitches implements Way {
   constructor(
     private readonly from: PortLink,
     private readonly to: PortLink,
     private readonly path: Path,
-    readonly fixedNs: number,
-    private readonly network: SwitchNetwork,
-    private readonly directedOf: (step: number, flow: number) => number,
-  ) {
-    this.nsPerBit = nsPerBitOf(from.link) + path.nsPerBit + nsPerBitOf(to.link);
+    private readonly ground: Ground,
+  ) {}
+
+  get fixedNs(): number {
+    return linkCostNs(this.from.link) + linkCostNs(this.to.link) + this.path.fixedNs;
+  }
+
+  get nsPerBit(): number {
+    return nsPerBitOf(this.from.link) + this.path.nsPerBit + nsPerBitOf(this.to.link);
   }
 
   get routers(): number {
@@ -222,17 +236,15 @@ class WayOverSwitches implements Way {
   }
 
   hops(flow = 0): Hops {
-    if (flow === 0 && this.first !== null) return this.first;
-    const { path, network, from, to } = this;
+    const { path, from, to } = this;
+    const { network, directedOf } = this.ground;
     const between = path.steps.map((step) => memberFor(network.trunks[step >> 1] as Trunk, flow));
-    const hops: Hops = {
+    return {
       links: [from.link, ...between, to.link],
-      directed: [outOf(from), ...path.steps.map((step) => this.directedOf(step, flow)), into(to)],
+      directed: [outOf(from), ...path.steps.map((step) => directedOf(step, flow)), into(to)],
       switchIds: path.switches.map((s) => (network.bridges[s] as Bridge).deviceId),
       isRouted: path.switches.map((_, n) => path.routedAt.includes(n)),
     };
-    if (flow === 0) this.first = hops;
-    return hops;
   }
 }
 

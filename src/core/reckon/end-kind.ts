@@ -10,29 +10,44 @@ export interface EndKind {
   readonly toward: Map<EndKind, unknown>;
 }
 
-/** By topology, to which routes, subnets and models belong, then by what makes the kind. */
-const kinds = new WeakMap<Topology, Map<string, EndKind>>();
-
-/** What makes a kind; of an address only its subnet counts, or why there is none. */
+/**
+ * What makes a kind: of an address only its subnet counts, or why there is none. The format that it prefers to send has its rate in it; the
+ * time to live stands in the settings, to which the topology belongs.
+ */
 export type EndFacts = readonly [
   modelId: string,
-  rateHz: number,
-  sendsUnicast: boolean,
   preferredFormat: string,
-  multicastTtl: number,
+  sendsUnicast: boolean,
   legA: LegState,
   legB: LegState,
 ];
 
-export function endKindOf(topology: Topology, facts: EndFacts): EndKind {
-  let known = kinds.get(topology);
-  if (known === undefined) kinds.set(topology, (known = new Map()));
-  const [modelId, rateHz, sendsUnicast, preferredFormat, multicastTtl, legA, legB] = facts;
-  // No id has a space in it.
-  const key = `${modelId} ${rateHz} ${sendsUnicast} ${preferredFormat} ${multicastTtl} ${textOf(legA)} ${textOf(legB)}`;
-  let kind = known.get(key);
-  if (kind === undefined) known.set(key, (kind = { toward: new Map() }));
-  return kind;
+/** Kinds fact by fact, as looking up is quicker than writing all facts down as one. */
+interface Branch {
+  readonly next: Map<string | boolean, Branch>;
+  readonly kind: EndKind;
+}
+const branch = (): Branch => ({ next: new Map(), kind: { toward: new Map() } });
+
+/** By topology, to which routes, subnets, models and settings belong. */
+const kinds = new WeakMap<Topology, Branch>();
+
+export function endKindOf(topology: Topology, [modelId, format, sendsUnicast, legA, legB]: EndFacts): EndKind {
+  let at = kinds.get(topology);
+  if (at === undefined) kinds.set(topology, (at = branch()));
+  at = following(at, modelId);
+  at = following(at, format);
+  at = following(at, sendsUnicast);
+  at = following(at, factOf(legA));
+  return following(at, factOf(legB)).kind;
 }
 
-const textOf = (leg: LegState): string => (leg.ok ? `at ${leg.at.subnetId}` : leg.reason);
+function following({ next }: Branch, fact: string | boolean): Branch {
+  let at = next.get(fact);
+  if (at === undefined) next.set(fact, (at = branch()));
+  return at;
+}
+
+/** No id of a subnet begins so. */
+const WHY_NOT = { 'no-leg': '~no-leg', 'no-address': '~no-address', 'outside-subnet': '~outside-subnet' } as const;
+const factOf = (leg: LegState): string => (leg.ok ? leg.at.subnetId : WHY_NOT[leg.reason]);

@@ -74,7 +74,7 @@ export function profileOf(
     ends,
     topology,
     multicastTtl,
-    kind: endKindOf(topology, [model.id, device.rateHz, device.sendsUnicast, key, multicastTtl, legs.A, legs.B]),
+    kind: endKindOf(topology, [model.id, key, device.sendsUnicast, legs.A, legs.B]),
   };
 }
 

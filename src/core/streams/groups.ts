@@ -73,7 +73,11 @@ function* heldGroups(now: GroupReads, stream: Stream): Iterable<number> {
 function allocatedAnew(now: GroupReads): GroupAllocation {
   const used = EthernetGroups.none();
   const streams = now.deviceIds.flatMap((id) => now.streamsBySender.get(id) ?? []);
-  for (const stream of streams) for (const group of heldGroups(now, stream)) used.add(ethernetGroupBits(group));
+  const isAnyChosen = now.groupChoices.size > 0;
+  for (const stream of streams) {
+    if (!isAnyChosen && stream.sent === null) continue;
+    for (const group of heldGroups(now, stream)) used.add(ethernetGroupBits(group));
+  }
   const poolA = parseCidr(now.settings.poolA);
   const poolB = parseCidr(now.settings.poolB);
   const byStream = new Map<string, StreamGroups>();
@@ -83,7 +87,8 @@ function allocatedAnew(now: GroupReads): GroupAllocation {
   const displaced: Displaced[] = [];
   const leg = (stream: Stream, which: 'A' | 'B', pool: Block | null): number | null => {
     if (!stream.legs.includes(which)) return null;
-    const fixed = fixedGroup(now, stream, which === 'A' ? 'groupA' : 'groupB');
+    const isFixed = isAnyChosen || stream.sent !== null;
+    const fixed = isFixed ? fixedGroup(now, stream, which === 'A' ? 'groupA' : 'groupB') : null;
     const group = fixed ?? take(pool, stream, used, displaced);
     if (group === null) return null;
     if (isMulticast(group)) {
@@ -96,7 +101,12 @@ function allocatedAnew(now: GroupReads): GroupAllocation {
   for (const stream of streams) {
     const groups = stream.unicastTo ?? { A: leg(stream, 'A', poolA), B: leg(stream, 'B', poolB) };
     byStream.set(stream.id, groups);
-    if (stream.legs.some((l) => groups[l] === null)) without.push(stream);
+    const { legs } = stream;
+    for (let n = 0; n < legs.length; n += 1) {
+      if (groups[legs[n] as 'A' | 'B'] !== null) continue;
+      without.push(stream);
+      break;
+    }
   }
   return { byStream, without, isAnyOdd, displaced, used };
 }
