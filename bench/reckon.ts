@@ -5,7 +5,7 @@ import type { Command } from '../src/core/plan/commands';
 import { readNetworkCsv, writeNetworkCsv } from '../src/core/formats/network-csv';
 import { fileOfPlan, planOfFile, type PlanFile } from '../src/core/formats/plan-file';
 import { deliveryOf, subnetOfPort, sumLoads, treesOf, type EndFor } from '../src/core/network/loads';
-import { topologyOf, type End } from '../src/core/network/topology';
+import { endAt, topologyOf, type End } from '../src/core/network/topology';
 import { importNetwork } from '../src/core/edits/import-network';
 import { modelOf } from '../src/core/plan/plan';
 import { reckon } from '../src/core/reckon/reckon';
@@ -38,9 +38,8 @@ function endsOfPlan({ plan, topology }: Reckoning): EndFor {
     let end = ends.get(key);
     if (end === undefined) {
       const port = modelOf(plan, deviceId)?.ports.find((p) => p.role === leg);
-      const at = port ? topology.portLinkOf(deviceId, port.name) : null;
       const subnetId = port ? subnetOfPort(plan, deviceId, port.name) : null;
-      ends.set(key, (end = at && subnetId ? { at, subnetId } : null));
+      ends.set(key, (end = port && subnetId ? endAt(topology, deviceId, port.name, subnetId) : null));
     }
     return end;
   };

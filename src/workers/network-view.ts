@@ -154,7 +154,7 @@ function receiversOver(
     const at = steps.indexOf(directed);
     if (at < 0) continue;
     receiverIds.push(id);
-    const path = topology.pathBetween(from.at.switchIndex, from.subnetId, to.at.switchIndex, to.subnetId, kind);
+    const path = from.stand < 0 || to.stand < 0 ? null : topology.pathBetween(from.stand, to.stand, kind);
     steps.forEach((step, n) => {
       if (step !== directed) return;
       // The first and the last cable are those of the two devices.

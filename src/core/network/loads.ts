@@ -61,6 +61,8 @@ export interface LoadFrame extends Delivery {
 export interface Delivery {
   /** By subnet: the index of the switch that is its elected querier, where that is a switch of the drawing. */
   readonly querierBySubnet: ReadonlyMap<string, number>;
+  /** From a switch as it stands in a subnet to that one's querier; null: it has none, or cables do not lead there. */
+  wayToQuerier(stand: number, subnetId: string): Path | null;
   /** How packets go on from switches that do not snoop; null: all do. */
   readonly floods: Floods | null;
 }
@@ -112,8 +114,19 @@ export function deliveryOf(plan: ModelledDevices & PlanOf<'subnets' | 'interface
     const index = network.indexOfSwitch.get(queriersOf(plan, subnet)[0]?.id ?? '');
     if (index !== undefined) querierBySubnet.set(subnet.id, index);
   }
+  const ways = new Map<number, Path | null>();
   return {
     querierBySubnet,
+    wayToQuerier(stand, subnetId) {
+      let way = ways.get(stand);
+      if (way === undefined) {
+        const querier = querierBySubnet.get(subnetId);
+        way =
+          querier === undefined ? null : topology.pathBetween(stand, topology.standOf(querier, subnetId), 'multicast');
+        ways.set(stand, way);
+      }
+      return way;
+    },
     floods: network.bridges.every((b) => b.snoops) ? null : floodsOf(plan, topology),
   };
 }
@@ -260,10 +273,8 @@ function gatherSwitches(switches: readonly number[], count: number): void {
 }
 
 /** Who hears of a receiver's reports: all on the way to the querier; without one, or where the plan has it elsewhere, all that pass it on. */
-function gatherReported(topology: Topology, frame: Delivery, path: Path, { at: { switchIndex }, subnetId }: End): void {
-  const querier = frame.querierBySubnet.get(subnetId);
-  const reported =
-    querier === undefined ? null : topology.pathBetween(switchIndex, subnetId, querier, subnetId, 'multicast');
+function gatherReported(frame: Delivery, path: Path, { stand, subnetId }: End): void {
+  const reported = frame.wayToQuerier(stand, subnetId);
   // Before the last router it is the router that asks.
   const first = path.routedAt[path.routedAt.length - 1];
   gatherSwitches(path.switches, reported === null ? path.switches.length : first === undefined ? 0 : first + 1);
@@ -271,9 +282,8 @@ function gatherReported(topology: Topology, frame: Delivery, path: Path, { at: {
 }
 
 /** The way of a group from where it comes into a subnet to that one's querier, as far as it is not carried there anyway. */
-function gatherTowards(topology: Topology, frame: Delivery, subnetId: string, entry: number, flow: number): void {
-  const querier = frame.querierBySubnet.get(subnetId);
-  const path = querier === undefined ? null : topology.pathBetween(entry, subnetId, querier, subnetId, 'multicast');
+function gatherTowards(topology: Topology, frame: Delivery, subnetId: string, stand: number, flow: number): void {
+  const path = frame.wayToQuerier(stand, subnetId);
   if (path === null) return;
   for (let n = 0; n < path.steps.length; n += 1) {
     if (touchedSteps.isNew(path.vlanSteps[n] as number))
@@ -310,8 +320,8 @@ function treeOf(
       isSent = true;
       continue;
     }
-    if (from.at.switchIndex < 0 || to.at.switchIndex < 0) continue;
-    const path = topology.pathBetween(from.at.switchIndex, from.subnetId, to.at.switchIndex, to.subnetId, kind);
+    if (from.stand < 0 || to.stand < 0) continue;
+    const path = topology.pathBetween(from.stand, to.stand, kind);
     if (path === null) continue;
     if (!isSent) directedSoFar.add(leaves);
     isSent = true;
@@ -319,7 +329,7 @@ function treeOf(
     for (let n = 0; n < steps.length; n += 1) {
       if (touchedSteps.isNew(vlanSteps[n] as number)) directedSoFar.add(topology.directedOf(steps[n] as number, flow));
     }
-    gatherReported(topology, frame, path, to);
+    gatherReported(frame, path, to);
     for (let n = 0; n < path.routedAt.length; n += 1) {
       const into = path.routedInto[n] as string;
       entries ??= new Map();
@@ -331,19 +341,19 @@ function treeOf(
   }
   const packetBits = wireBytesOf(stream.width, stream.format, settings.vlanTagged) * 8;
   const packetsPerSecond = stream.format.rateHz / samplesPerPacket(stream.format.rateHz, stream.format.packetTimeUs);
-  if (isSent && kind === 'multicast' && from.at.switchIndex >= 0) {
+  if (isSent && kind === 'multicast' && from.stand >= 0) {
     // Routers first, in the order in which the stream came to them, but for the subnet that it starts in.
     if (entries !== null)
       for (const [subnetId, entry] of entries as Map<string, number>) {
-        const comesIn = subnetId === from.subnetId ? from.at.switchIndex : entry;
-        gatherTowards(topology, frame, subnetId, comesIn, flow);
+        const stand = subnetId === from.subnetId ? from.stand : topology.standOf(entry, subnetId);
+        gatherTowards(topology, frame, subnetId, stand, flow);
       }
-    if (entries?.has(from.subnetId) !== true) gatherTowards(topology, frame, from.subnetId, from.at.switchIndex, flow);
+    if (entries?.has(from.subnetId) !== true) gatherTowards(topology, frame, from.subnetId, from.stand, flow);
   }
   const directed = directedSoFar.list();
   const towardsQuerier = towardsSoFar.list();
   const flooded =
-    frame.floods !== null && isSent && kind === 'multicast' && from.at.switchIndex >= 0
+    frame.floods !== null && isSent && kind === 'multicast' && from.stand >= 0
       ? floodedBy(frame.floods, from, entries, directed, towardsQuerier, (step) => topology.directedOf(step, flow))
       : NONE;
   const bitsPerSecond = packetBits * packetsPerSecond;

@@ -12,7 +12,7 @@ import {
   parseCidr,
 } from './address';
 import { subnetOfPort } from './loads';
-import { topologyOf, waitBehindFrameNs } from './topology';
+import { endAt, topologyOf, waitBehindFrameNs } from './topology';
 
 const group = (text: string) => parseAddress(text) as number;
 
@@ -100,10 +100,7 @@ describe('network delay', () => {
 describe('the way through the cables of Skerry Point', () => {
   const plan = planOfFile(skerryPoint());
   const topology = topologyOf(plan);
-  const at = (deviceId: string, port: string) => ({
-    at: topology.portLinkOf(deviceId, port)!,
-    subnetId: subnetOfPort(plan, deviceId, port)!,
-  });
+  const at = (deviceId: string, port: string) => endAt(topology, deviceId, port, subnetOfPort(plan, deviceId, port)!)!;
 
   test('from the loft to the Dome it runs over two edges and the core, and its cost is the sum of its hops', () => {
     const way = topology.wayBetween(at('loft-console', 'Media A'), at('dome-amp-5', 'Media A'))!;

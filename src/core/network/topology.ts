@@ -21,14 +21,10 @@ export interface Topology {
   readonly isAnyJoined: boolean;
   /** The directed link that a flow takes on a step. */
   directedOf(step: number, flow: number): number;
-  /** The part of a way between two switches, in their subnets. */
-  pathBetween(
-    fromSwitch: number,
-    fromSubnetId: string,
-    toSwitch: number,
-    toSubnetId: string,
-    kind: 'unicast' | 'multicast',
-  ): Path | null;
+  /** A switch as it stands in the VLAN of a subnet, as one number: what paths run between. */
+  standOf(switchIndex: number, subnetId: string): number;
+  /** The part of a way between two switches, as they stand in their subnets. */
+  pathBetween(fromStand: number, toStand: number, kind: 'unicast' | 'multicast'): Path | null;
 }
 
 export interface PortLink {
@@ -43,6 +39,19 @@ export interface PortLink {
 export interface End {
   readonly at: PortLink;
   readonly subnetId: string;
+  /** The switch that it is plugged into as it stands in the subnet; -1 where that is no switch. */
+  readonly stand: number;
+}
+
+/** Where a socket meets the network; null where the drawing has no cable on it. */
+export function endAt(
+  { portLinkOf, standOf }: Pick<Topology, 'portLinkOf' | 'standOf'>,
+  deviceId: string,
+  port: string,
+  subnetId: string,
+): End | null {
+  const at = portLinkOf(deviceId, port);
+  return at && { at, subnetId, stand: at.switchIndex < 0 ? -1 : standOf(at.switchIndex, subnetId) };
 }
 
 /** From one switch to another over trunks. */
@@ -118,19 +127,23 @@ export function topologyOf(
   const indexOfLink = new Map(links.map((l, i) => [l.id, i]));
   const portLinks = portLinksOf(links, network);
 
-  const numberOfSubnet = new Map([...plan.subnets.keys()].sort().map((id, n) => [id, n + 1]));
-  const subnetCount = numberOfSubnet.size + 1;
-  const switchCount = Math.max(1, network.bridges.length);
+  const subnetIds = ['', ...[...plan.subnets.keys()].sort()];
+  const numberOfSubnet = new Map(subnetIds.map((id, n) => [id, n]));
+  const subnetCount = subnetIds.length;
+  const standCount = Math.max(1, network.bridges.length) * subnetCount;
+  const standOf = (switchIndex: number, subnetId: string) =>
+    switchIndex * subnetCount + (numberOfSubnet.get(subnetId) ?? 0);
   const pathsByKind = { unicast: new Map<number, Path | null>(), multicast: new Map<number, Path | null>() };
-  const pathBetween: Topology['pathBetween'] = (fromSwitch, fromSubnetId, toSwitch, toSubnetId, kind) => {
-    const from = fromSwitch * subnetCount + (numberOfSubnet.get(fromSubnetId) ?? 0);
-    const to = toSwitch * subnetCount + (numberOfSubnet.get(toSubnetId) ?? 0);
-    const key = from * switchCount * subnetCount + to;
+  const pathBetween: Topology['pathBetween'] = (from, to, kind) => {
+    const key = from * standCount + to;
     const paths = pathsByKind[kind];
     let path = paths.get(key);
     if (path === undefined) {
-      const route = routes.between(kind, fromSubnetId, toSubnetId);
-      path = route === null ? null : pathAlong(network, numberOfSubnet, fromSwitch, fromSubnetId, route, toSwitch);
+      const subnetOf = (stand: number) => subnetIds[stand % subnetCount] as string;
+      const switchOf = (stand: number) => Math.floor(stand / subnetCount);
+      const route = routes.between(kind, subnetOf(from), subnetOf(to));
+      path =
+        route === null ? null : pathAlong(network, numberOfSubnet, switchOf(from), subnetOf(from), route, switchOf(to));
       paths.set(key, path);
     }
     return path;
@@ -160,6 +173,7 @@ export function topologyOf(
     indexOfLink,
     isAnyJoined,
     directedOf,
+    standOf,
     pathBetween,
     portLinkOf: (deviceId, port) => portLinks.get(deviceId)?.get(port) ?? null,
     wayBetween(from, to, kind = 'multicast') {
@@ -167,7 +181,7 @@ export function topologyOf(
       const b = to.at;
       if (a.link === b.link) return new WayOverCable(a);
       if (a.switchIndex < 0 || b.switchIndex < 0) return null;
-      const path = pathBetween(a.switchIndex, from.subnetId, b.switchIndex, to.subnetId, kind);
+      const path = pathBetween(from.stand, to.stand, kind);
       return path === null ? null : new WayOverSwitches(a, b, path, ground);
     },
   };
@@ -291,7 +305,7 @@ function pathAlong(
   way.switches = 1;
   switchesWritten[0] = fromSwitch;
   let vlanStepCount = 0;
-  const subnetCount = numberOfSubnet.size + 1;
+  const subnetCount = numberOfSubnet.size;
   let routedAt: readonly number[] = NOWHERE;
   let routedInto: readonly string[] = NO_SUBNET;
   let at = fromSwitch;

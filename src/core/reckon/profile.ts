@@ -1,6 +1,6 @@
 import type { Leg, Model } from '../models/models-table';
 import type { LegState, Reach } from '../network/reach';
-import type { End, Topology } from '../network/topology';
+import { endAt, type End, type Topology } from '../network/topology';
 import type { Gear } from '../plan/plan';
 import type { PlanSettings } from '../plan/settings-table';
 import { rangesOf, type FormatRange } from '../streams/capability';
@@ -81,8 +81,7 @@ export function profileOf(
 function endOf(topology: Topology, device: Gear, model: Model, leg: Leg, state: LegState): End | null {
   if (!state.ok) return null;
   const port = model.ports.find((p) => p.role === leg);
-  const at = port === undefined ? null : topology.portLinkOf(device.id, port.name);
-  return at && { at, subnetId: state.at.subnetId };
+  return port === undefined ? null : endAt(topology, device.id, port.name, state.at.subnetId);
 }
 
 /** Every format of the ranges at the preferred rate: first the preferred one, then its packet time, then the others. */

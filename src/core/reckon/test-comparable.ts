@@ -19,6 +19,8 @@ export function comparable(r: Reckoning) {
     loadFrame: {
       ...r.loadFrame,
       querierBySubnet: sorted(r.loadFrame.querierBySubnet),
+      // Follows from the querier and the paths, which are there.
+      wayToQuerier: null,
       floods: r.loadFrame.floods && {
         isFlooding: r.loadFrame.floods.isFlooding,
         toDevices: sorted(r.loadFrame.floods.toDevices),
