@@ -311,11 +311,12 @@ function treeOf(
   let entries: Map<string, number> | null = null;
   let routers: readonly number[] = NONE;
   let isSent = false;
-  const leaves = 2 * from.at.linkIndex + (from.at.isFrom ? 0 : 1);
+  const { leaves } = from;
   for (const receiverId of stream.receiverDeviceIds) {
     const to = endFor(receiverId, leg);
     if (to === null) continue;
-    if (to.at.link === from.at.link) {
+    // Both ends on one cable.
+    if (to.enters === leaves) {
       if (!isSent) directedSoFar.add(leaves);
       isSent = true;
       continue;
@@ -337,7 +338,7 @@ function treeOf(
       if (!routers.includes(router)) routers = [...routers, router];
       if (!entries.has(into)) entries.set(into, router);
     }
-    directedSoFar.add(2 * to.at.linkIndex + (to.at.isFrom ? 1 : 0));
+    directedSoFar.add(to.enters);
   }
   const packetBits = wireBytesOf(stream.width, stream.format, settings.vlanTagged) * 8;
   const packetsPerSecond = stream.format.rateHz / samplesPerPacket(stream.format.rateHz, stream.format.packetTimeUs);
@@ -372,7 +373,7 @@ function floodedBy(
 ): readonly number[] {
   const flooded: number[] = [];
   const already = new Set([...directed, ...towardsQuerier]);
-  const comesFrom = 2 * from.at.linkIndex + (from.at.isFrom ? 1 : 0);
+  const comesFrom = from.enters;
   const starts: [string, number][] = [[from.subnetId, from.at.switchIndex], ...(entries ?? [])];
   const put = (d: number) => {
     // A cable that the stream has left by, or comes from, is none to flood.

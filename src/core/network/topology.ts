@@ -41,6 +41,9 @@ export interface End {
   readonly subnetId: string;
   /** The switch that it is plugged into as it stands in the subnet; -1 where that is no switch. */
   readonly stand: number;
+  /** The directed links of its cable: out of the device, and into it. */
+  readonly leaves: number;
+  readonly enters: number;
 }
 
 /** Where a socket meets the network; null where the drawing has no cable on it. */
@@ -51,7 +54,9 @@ export function endAt(
   subnetId: string,
 ): End | null {
   const at = portLinkOf(deviceId, port);
-  return at && { at, subnetId, stand: at.switchIndex < 0 ? -1 : standOf(at.switchIndex, subnetId) };
+  if (at === null) return null;
+  const stand = at.switchIndex < 0 ? -1 : standOf(at.switchIndex, subnetId);
+  return { at, subnetId, stand, leaves: outOf(at), enters: into(at) };
 }
 
 /** From one switch to another over trunks. */
@@ -164,7 +169,12 @@ export function topologyOf(
       ? known
       : directedStep(network, indexOfLink, step, memberFor(network.trunks[step >> 1] as Trunk, flow));
   };
-  const ground: Ground = { network, directedOf };
+  const ground: Ground = {
+    network,
+    directedOf,
+    fixedNs: Float64Array.from(links, linkCostNs),
+    nsPerBit: Float64Array.from(links, nsPerBitOf),
+  };
 
   return {
     network,
@@ -179,7 +189,7 @@ export function topologyOf(
     wayBetween(from, to, kind = 'multicast') {
       const a = from.at;
       const b = to.at;
-      if (a.link === b.link) return new WayOverCable(a);
+      if (a.link === b.link) return new WayOverCable(a, ground);
       if (a.switchIndex < 0 || b.switchIndex < 0) return null;
       const path = pathBetween(from.stand, to.stand, kind);
       return path === null ? null : new WayOverSwitches(a, b, path, ground);
@@ -196,14 +206,17 @@ const into = (at: PortLink) => 2 * at.linkIndex + (at.isFrom ? 1 : 0);
 
 /** From one device to another that is plugged straight into it. */
 class WayOverCable implements Way {
-  constructor(private readonly from: PortLink) {}
+  constructor(
+    private readonly from: PortLink,
+    private readonly ground: Ground,
+  ) {}
 
   get fixedNs(): number {
-    return linkCostNs(this.from.link);
+    return this.ground.fixedNs[this.from.linkIndex] as number;
   }
 
   get nsPerBit(): number {
-    return nsPerBitOf(this.from.link);
+    return this.ground.nsPerBit[this.from.linkIndex] as number;
   }
 
   get routers(): number {
@@ -223,6 +236,9 @@ class WayOverCable implements Way {
 interface Ground {
   readonly network: SwitchNetwork;
   readonly directedOf: (step: number, flow: number) => number;
+  /** By link: what it costs any packet, and each bit of one. */
+  readonly fixedNs: Float64Array;
+  readonly nsPerBit: Float64Array;
 }
 
 class WayOverSwitches implements Way {
@@ -234,11 +250,13 @@ class WayOverSwitches implements Way {
   ) {}
 
   get fixedNs(): number {
-    return linkCostNs(this.from.link) + linkCostNs(this.to.link) + this.path.fixedNs;
+    const { fixedNs } = this.ground;
+    return (fixedNs[this.from.linkIndex] as number) + (fixedNs[this.to.linkIndex] as number) + this.path.fixedNs;
   }
 
   get nsPerBit(): number {
-    return nsPerBitOf(this.from.link) + this.path.nsPerBit + nsPerBitOf(this.to.link);
+    const { nsPerBit } = this.ground;
+    return (nsPerBit[this.from.linkIndex] as number) + this.path.nsPerBit + (nsPerBit[this.to.linkIndex] as number);
   }
 
   get routers(): number {

@@ -61,16 +61,27 @@ export class HearersByChannel {
   /** The channels that just the same wants name, together, each group in rising order; groups in the order of their first channels. */
   groups(): { readonly set: HearerSet; readonly channels: number[] }[] {
     const { sets } = this;
-    const groups: { readonly set: HearerSet; readonly channels: number[] }[] = [];
+    const found: HearerSet[] = [];
+    const counts: number[] = [];
+    for (const set of sets) {
+      if (set === null) continue;
+      if (set.group === UNGROUPED) {
+        set.group = found.length;
+        found.push(set);
+        counts.push(0);
+      }
+      counts[set.group] = (counts[set.group] as number) + 1;
+    }
+    const groups = found.map((set, n) => ({ set, channels: new Array<number>(counts[n] as number) }));
+    counts.fill(0);
     for (let channel = 0; channel < sets.length; channel += 1) {
       const set = sets[channel];
       if (set == null) continue;
-      if (set.group === UNGROUPED) {
-        set.group = groups.length;
-        groups.push({ set, channels: [channel] });
-      } else groups[set.group]?.channels.push(channel);
+      const at = counts[set.group] as number;
+      (groups[set.group] as { channels: number[] }).channels[at] = channel;
+      counts[set.group] = at + 1;
     }
-    for (const { set } of groups) set.group = UNGROUPED;
+    for (const set of found) set.group = UNGROUPED;
     return groups;
   }
 }
