@@ -4,11 +4,10 @@ import type { Clocks } from '../clocks/clocks';
 import { plannedClock } from '../clocks/clock-settings';
 import { membersOfGroup } from '../clocks/group-rate';
 import { areLocked, differencePpm, type MediaClock } from '../clocks/media-clock';
-import { derives } from '../clocks/reference-state';
 import { slipIntervalSeconds } from '../clocks/timing';
 import type { PlanOf, ModelledDevices } from '../plan/plan';
 import type { ClockGroup } from '../clocks/clock-groups-table';
-import type { Wishes } from '../reckon/wishes';
+import type { Slip, Slips } from '../reckon/slips';
 import type { Finding } from './finding';
 
 /** References, rates and groups: what samples are paced by, as far as lanes do not matter. */
@@ -148,33 +147,20 @@ export function paceOfGroup(
  * Lanes between devices whose samples are paced by different oscillators, with no SRC on the receiver's inputs: told once
  * for each two origins, with how often a sample is dropped or repeated.
  */
-export function freeRunningFindings(
-  plan: ModelledDevices & PlanOf<'clocks'>,
-  clocks: Clocks,
-  wishes: Wishes,
-): Finding[] {
-  const origins = new Set([...clocks.media.values()].map((m) => m.originKey));
-  if (origins.size < 2 && !origins.has('stopped')) return [];
-  const found = new Map<string, { pairs: Pair[]; partsPerMillion: number; rateHz: number; isStopped: boolean }>();
-  for (const [receiverId, { runs }] of wishes.byReceiver) {
-    const receiver = clocks.media.get(receiverId);
-    if (receiver === undefined) continue;
-    for (const { senderId, senderChannels } of runs) {
-      const sender = clocks.media.get(senderId);
-      if (sender === undefined || senderId === receiverId || areLocked(sender, receiver)) continue;
-      if (plannedClock(plan, receiverId)?.ability.src === 'inputs' && sender.origin.kind !== 'stopped') continue;
-      // Lanes at different rates are refused already, or pass an SRC.
-      if (!derives(sender.rateHz, receiver.rateHz, false)) continue;
-      const key = [sender.originKey, receiver.originKey].sort().join('|');
+export function freeRunningFindings(slips: Slips): Finding[] {
+  const found = new Map<
+    string,
+    { pairs: Slip['pair'][]; partsPerMillion: number; rateHz: number; isStopped: boolean }
+  >();
+  for (const own of slips.values()) {
+    for (const { key, pair, partsPerMillion, rateHz, isStopped } of own) {
       const known = found.get(key);
-      const pair = { senderId, receiverId, lanes: senderChannels.length };
-      const partsPerMillion = differencePpm(sender, receiver);
-      const isStopped = sender.origin.kind === 'stopped' || receiver.origin.kind === 'stopped';
-      if (known === undefined) {
-        found.set(key, { pairs: [pair], partsPerMillion, rateHz: receiver.rateHz, isStopped });
-      } else {
+      if (known === undefined) found.set(key, { pairs: [pair], partsPerMillion, rateHz, isStopped });
+      else {
         known.pairs.push(pair);
         known.partsPerMillion = Math.max(known.partsPerMillion, partsPerMillion);
+        // At the highest rate samples slip most often.
+        known.rateHz = Math.max(known.rateHz, rateHz);
       }
     }
   }
@@ -197,12 +183,6 @@ export function freeRunningFindings(
     });
 }
 
-interface Pair {
-  readonly senderId: string;
-  readonly receiverId: string;
-  readonly lanes: number;
-}
-
 export const rateRule = rule({
   finds: waysOf(
     CLOCK_WAYS,
@@ -218,6 +198,6 @@ export const rateRule = rule({
 
 export const freeRunningRule = rule({
   finds: waysOf(CLOCK_WAYS, 'free-running'),
-  reads: ['modelled', 'clocks', 'clockwork', 'wishes'],
-  find: ({ modelled, clocks, clockwork, wishes }) => freeRunningFindings({ ...modelled, clocks }, clockwork, wishes),
+  reads: ['slips'],
+  find: ({ slips }) => freeRunningFindings(slips),
 });

@@ -242,6 +242,8 @@ interface Ground {
 }
 
 class WayOverSwitches implements Way {
+  private first: Hops | null = null;
+
   constructor(
     private readonly from: PortLink,
     private readonly to: PortLink,
@@ -268,6 +270,12 @@ class WayOverSwitches implements Way {
   }
 
   hops(flow = 0): Hops {
+    if (flow !== 0) return this.hopsOf(flow);
+    this.first ??= this.hopsOf(flow);
+    return this.first;
+  }
+
+  private hopsOf(flow: number): Hops {
     const { path, from, to } = this;
     const { network, directedOf } = this.ground;
     const between = path.steps.map((step) => memberFor(network.trunks[step >> 1] as Trunk, flow));

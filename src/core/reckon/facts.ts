@@ -15,6 +15,7 @@ import type { LaneTable } from './lane-table';
 import type { Pairs } from './pairs';
 import type { DeviceProfile } from './profile';
 import type { DeviceBudget } from './reckoning';
+import type { Slips } from './slips';
 import type { Wishes } from './wishes';
 
 /** Everything that is worked out from the tables of a plan, by name. How each is come by stands in `results.ts`. */
@@ -50,6 +51,8 @@ export interface Results {
   /** What the samples of each device are paced by. */
   readonly pace: ReadonlyMap<string, MediaClock>;
   readonly clockwork: Clocks;
+  /** What is heard of senders that another oscillator paces. */
+  readonly slips: Slips;
   /** The channels of each device, and how it leads on inside. */
   readonly signalParts: ReadonlyMap<string, DevicePart>;
   /** Who hears whom on slot buses. */

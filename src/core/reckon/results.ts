@@ -17,6 +17,7 @@ import { packingsOf } from './packings';
 import { pairsOf } from './pairs';
 import { profileOf, type DeviceProfile } from './profile';
 import { budgetOf, lanesOf, NO_PACKING } from './receiver-lanes';
+import { slipsOf } from './slips';
 import { treesBySenderOf } from './spread';
 import type { Before, Step, StepTo } from './step';
 import { wishesOf } from './wishes';
@@ -171,5 +172,6 @@ export const RESULTS: { readonly [N in keyof Results]: StepTo<Facts, Results[N]>
   slotEdges: step(['devices', 'models', 'slotBuses', 'slotUnits'], (now, before) => slotEdgesOf(now, before?.made)),
   signal: step(['signalParts', 'wishes', 'audioCables', 'slotEdges'], signalGraphOf),
   signalFlow: step(['signal', 'pluggedIn'], signalFlowOf),
+  slips: step(['modelled', 'clocks', 'clockwork', 'wishes'], slipsOf),
   clockwork: step(['timekeeping', 'pace'], ({ timekeeping, pace }) => ({ ...timekeeping, media: pace })),
 };

@@ -1,8 +1,9 @@
+import { changedKeys } from '../plan/changed-keys';
 import type { PlanOf } from '../plan/plan';
 import { areAlike, type DeviceFlow } from './device-flow';
 import { endsOf, insideOf } from './device-inside';
 import { listNumberOf, NOBODY } from './device-part';
-import type { SignalGraph } from './graph';
+import { deviceIndexAt, type SignalGraph } from './graph';
 import { roundOf, walkBack } from './loops';
 import { Flowing, sendersOf } from './settle-flow';
 
@@ -126,11 +127,9 @@ function touchedDevices(
   pluggedIn: PlanOf<'pluggedIn'>['pluggedIn'],
   plugged: PlanOf<'pluggedIn'>['pluggedIn'],
 ): Set<string> {
-  const touched = new Set<string>();
-  for (const [id, part] of graph.parts) {
-    if (was.parts.get(id) !== part || pluggedIn.get(id) !== plugged.get(id)) touched.add(id);
-    else if (graph.feeders !== was.feeders && !areFedAlike(graph, was, id, part.size)) touched.add(id);
-  }
+  const touched = new Set(fedOtherwise(graph, was));
+  for (const id of changedKeys(graph.parts, was.parts)) touched.add(id);
+  for (const id of changedKeys(pluggedIn, plugged)) if (graph.parts.has(id)) touched.add(id);
   // Whoever was fed from a device before may be heard no more.
   for (const id of [...touched]) {
     for (const sender of sendersOf(was, id)) touched.add(sender);
@@ -139,10 +138,19 @@ function touchedDevices(
   return touched;
 }
 
-function areFedAlike(graph: SignalGraph, was: SignalGraph, id: string, size: number): boolean {
-  const first = graph.firstNode.get(id) as number;
-  for (let n = first; n < first + size; n += 1) if (graph.feeders[n] !== was.feeders[n]) return false;
-  return true;
+/** The devices of which any channel is fed by another than before. */
+function fedOtherwise(graph: SignalGraph, was: SignalGraph): ReadonlySet<string> {
+  const found = new Set<string>();
+  const now = graph.feeders;
+  const before = was.feeders;
+  const { size, deviceIds, firstNodes } = graph;
+  for (let n = 0; now !== before && n < size; n += 1) {
+    if (now[n] === before[n]) continue;
+    const index = deviceIndexAt(graph, n);
+    found.add(deviceIds[index] as string);
+    n = (firstNodes[index + 1] ?? size) - 1;
+  }
+  return found;
 }
 
 /** What came out the same stays the same object. */
@@ -151,14 +159,12 @@ function keepSame(
   before: SignalFlow['byDevice'] | undefined,
 ): SignalFlow['byDevice'] {
   if (before === undefined) return now;
-  const kept = new Map<string, DeviceFlow>();
+  let kept: Map<string, DeviceFlow> | null = null;
   for (const [id, flow] of now) {
     const was = before.get(id);
-    const isSame =
-      was !== undefined &&
-      (was === flow ||
-        (areAlike(was.isFed, flow.isFed) && areAlike(was.isHeard, flow.isHeard) && areAlike(was.roots, flow.roots)));
-    kept.set(id, isSame ? was : flow);
+    if (was === undefined || was === flow) continue;
+    if (areAlike(was.isFed, flow.isFed) && areAlike(was.isHeard, flow.isHeard) && areAlike(was.roots, flow.roots))
+      (kept ??= new Map(now)).set(id, was);
   }
-  return kept;
+  return kept ?? now;
 }

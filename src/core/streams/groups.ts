@@ -131,6 +131,8 @@ function reallocated(now: GroupReads, was: GroupReads, made: GroupAllocation): G
     gone.push(...before.filter((s) => !after.some(isLike(s))));
     come.push(...after.filter((s) => !before.some(isLike(s))));
   }
+  // Whoever asks for just what it has gets it.
+  if (gone.length === 0 && come.length === 0) return made;
   const used = made.used.copy();
   const byStream = new Map(made.byStream);
   const goneIds = new Set(gone.map((s) => s.id));
