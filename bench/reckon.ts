@@ -4,8 +4,8 @@ import { applyCommands } from '../src/core/plan/apply-commands';
 import type { Command } from '../src/core/plan/commands';
 import { readNetworkCsv, writeNetworkCsv } from '../src/core/formats/network-csv';
 import { fileOfPlan, planOfFile, type PlanFile } from '../src/core/formats/plan-file';
-import { deliveryOf, subnetOfPort, sumLoads, treesOf, type EndFor } from '../src/core/network/loads';
-import { endAt, topologyOf, type End } from '../src/core/network/topology';
+import { deliveryOf, subnetOfPort, sumLoads, treesOf, type Ends, type EndsFor } from '../src/core/network/loads';
+import { endAt, topologyOf } from '../src/core/network/topology';
 import { importNetwork } from '../src/core/edits/import-network';
 import { modelOf } from '../src/core/plan/plan';
 import { reckon } from '../src/core/reckon/reckon';
@@ -31,17 +31,17 @@ function time(rounds: number, ...tasks: (() => void)[]): number[] {
 }
 
 /** Where each device is plugged in, looked up once. */
-function endsOfPlan({ plan, topology }: Reckoning): EndFor {
-  const ends = new Map<string, End | null>();
-  return (deviceId, leg) => {
-    const key = `${leg} ${deviceId}`;
-    let end = ends.get(key);
-    if (end === undefined) {
-      const port = modelOf(plan, deviceId)?.ports.find((p) => p.role === leg);
-      const subnetId = port ? subnetOfPort(plan, deviceId, port.name) : null;
-      ends.set(key, (end = port && subnetId ? endAt(topology, deviceId, port.name, subnetId) : null));
-    }
-    return end;
+function endsOfPlan({ plan, topology }: Reckoning): EndsFor {
+  const known = new Map<string, Ends>();
+  const endOf = (deviceId: string, leg: 'A' | 'B') => {
+    const port = modelOf(plan, deviceId)?.ports.find((p) => p.role === leg);
+    const subnetId = port ? subnetOfPort(plan, deviceId, port.name) : null;
+    return port && subnetId ? endAt(topology, deviceId, port.name, subnetId) : null;
+  };
+  return (deviceId) => {
+    let ends = known.get(deviceId);
+    if (ends === undefined) known.set(deviceId, (ends = { A: endOf(deviceId, 'A'), B: endOf(deviceId, 'B') }));
+    return ends;
   };
 }
 

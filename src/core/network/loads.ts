@@ -198,21 +198,26 @@ function* pluggedIn(
   }
 }
 
-export type EndFor = (deviceId: string, leg: Leg) => End | null;
+/** Where a device is plugged in, by leg; null: nothing is known of it. */
+export type Ends = Readonly<Record<Leg, End | null>>;
+export type EndsFor = (deviceId: string) => Ends | null;
 
 /** The trees of all streams of one sender. Legs whose cables are not drawn have none. */
 export function treesOf(
   streams: readonly Stream[],
-  endFor: EndFor,
+  endsFor: EndsFor,
   topology: Topology,
   frame: Delivery,
   settings: PlanSettings,
 ): StreamTree[] {
   const trees: StreamTree[] = [];
   for (const stream of streams) {
+    const sender = endsFor(stream.senderDeviceId);
+    if (sender === null) continue;
+    const receivers = stream.receiverDeviceIds.map(endsFor);
     for (const leg of stream.legs) {
-      const from = endFor(stream.senderDeviceId, leg);
-      if (from !== null) trees.push(treeOf(stream, leg, from, endFor, topology, frame, settings));
+      const from = sender[leg];
+      if (from !== null) trees.push(treeOf(stream, leg, from, receivers, topology, frame, settings));
     }
   }
   return trees;
@@ -295,7 +300,7 @@ function treeOf(
   stream: Stream,
   leg: Leg,
   from: End,
-  endFor: EndFor,
+  receivers: readonly (Ends | null)[],
   topology: Topology,
   frame: Delivery,
   settings: PlanSettings,
@@ -312,8 +317,8 @@ function treeOf(
   let routers: readonly number[] = NONE;
   let isSent = false;
   const { leaves } = from;
-  for (const receiverId of stream.receiverDeviceIds) {
-    const to = endFor(receiverId, leg);
+  for (let n = 0; n < receivers.length; n += 1) {
+    const to = receivers[n]?.[leg] ?? null;
     if (to === null) continue;
     // Both ends on one cable.
     if (to.enters === leaves) {
@@ -327,14 +332,14 @@ function treeOf(
     if (!isSent) directedSoFar.add(leaves);
     isSent = true;
     const { steps, vlanSteps } = path;
-    for (let n = 0; n < steps.length; n += 1) {
-      if (touchedSteps.isNew(vlanSteps[n] as number)) directedSoFar.add(topology.directedOf(steps[n] as number, flow));
+    for (let k = 0; k < steps.length; k += 1) {
+      if (touchedSteps.isNew(vlanSteps[k] as number)) directedSoFar.add(topology.directedOf(steps[k] as number, flow));
     }
     gatherReported(frame, path, to);
-    for (let n = 0; n < path.routedAt.length; n += 1) {
-      const into = path.routedInto[n] as string;
+    for (let k = 0; k < path.routedAt.length; k += 1) {
+      const into = path.routedInto[k] as string;
       entries ??= new Map();
-      const router = path.switches[path.routedAt[n] as number] as number;
+      const router = path.switches[path.routedAt[k] as number] as number;
       if (!routers.includes(router)) routers = [...routers, router];
       if (!entries.has(into)) entries.set(into, router);
     }

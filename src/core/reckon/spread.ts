@@ -30,7 +30,7 @@ export function treesBySenderOf(now: TreeReads, before: Before<TreeReads, Trees>
     for (const id of changedKeys(profiles, was.profiles))
       if (!isAtSameEnds(profiles.get(id), was.profiles.get(id))) moved.add(id);
   }
-  const endFor = (deviceId: string, leg: 'A' | 'B') => profiles.get(deviceId)?.ends[leg] ?? null;
+  const endsFor = (deviceId: string) => profiles.get(deviceId)?.ends ?? null;
   let isSame = isKept && before?.made.size === streamsBySender.size;
   const trees = new Map<string, readonly StreamTree[]>();
   for (const [senderId, streams] of streamsBySender) {
@@ -41,7 +41,7 @@ export function treesBySenderOf(now: TreeReads, before: Before<TreeReads, Trees>
         (!moved.has(senderId) && !streams.some((s) => s.receiverDeviceIds.some((id) => moved.has(id)))));
     const known = isOld ? before?.made.get(senderId) : undefined;
     if (known === undefined) isSame = false;
-    trees.set(senderId, known ?? treesOf(streams, endFor, topology, delivery, settings));
+    trees.set(senderId, known ?? treesOf(streams, endsFor, topology, delivery, settings));
   }
   return isSame && before ? before.made : trees;
 }
