@@ -1,0 +1,83 @@
+import fc from 'fast-check';
+import { skerryPoint } from '../../demo/skerry-point';
+import { planOfFile } from '../formats/plan-file';
+import { reachOf } from '../network/reach';
+import { topologyOf } from '../network/topology';
+import { chosen } from '../plan/test-arbitrary';
+import { modelOf, type Plan } from '../plan/plan';
+import { apply } from '../plan/test-plan';
+import { pairOf, type Pair } from './pair';
+import { profileOf, type DeviceProfile } from './profile';
+
+/** Profiles with a topology of their own, so that no two devices share what was worked out of their kinds. */
+function profilesOf(plan: Plan): (deviceId: string) => DeviceProfile | null {
+  const topology = topologyOf(plan);
+  const reach = reachOf(plan, topology.routes);
+  return (deviceId) => {
+    const device = plan.devices.get(deviceId);
+    const model = device && plan.models.get(device.modelId);
+    return device && model ? profileOf(plan.settings, reach, topology, device, model) : null;
+  };
+}
+
+/** What a pair comes to, with the figures of its ways in place of the ways. */
+function told(pair: Pair): unknown {
+  if (!pair.fits) return pair;
+  const figures = [pair.wayA, pair.wayB].map(
+    (way) => way && [way.fixedNs, way.nsPerBit, way.linkCount, way.routers, way.hops().directed],
+  );
+  return { ...pair, wayA: figures[0], wayB: figures[1] };
+}
+
+const fraction = fc.double({ min: 0, max: 1, maxExcluded: true, noNaN: true });
+/** Mostly that of the house, so that others of a kind stay alike in all but what is tried. */
+const RATES = [44_100, 48_000, 48_000, 48_000, 96_000] as const;
+
+test('law: two devices hear each other as if no others of their kinds had been asked about before', () => {
+  const reasons = new Set<string>();
+  fc.assert(
+    fc.property(
+      fc.array(fc.tuple(fraction, fc.constantFrom(...RATES), fc.boolean()), { minLength: 6, maxLength: 24 }),
+      fc.array(fraction, { maxLength: 4 }),
+      fc.array(fraction, { maxLength: 4 }),
+      fc.constantFrom(1, 32),
+      (changed, unaddressed, cut, multicastTtl) => {
+        let plan = planOfFile(skerryPoint());
+        plan = { ...plan, settings: { ...plan.settings, multicastTtl } };
+        const ids = [...plan.devices.keys()];
+        for (const [at, rateHz, sendsUnicast] of changed) {
+          const deviceId = chosen(ids, at);
+          if (deviceId !== undefined)
+            plan = apply(plan, { kind: 'change-device', deviceId, change: { rateHz, sendsUnicast } });
+        }
+        for (const at of unaddressed) {
+          const onA = [...plan.interfaces].filter(([, own]) => own.has('A')).map(([id]) => id);
+          const deviceId = chosen(onA, at);
+          if (deviceId !== undefined) plan = apply(plan, { kind: 'remove-interface', deviceId, name: 'A' });
+        }
+        for (const at of cut) {
+          const isSwitch = (id: string) => (modelOf(plan, id)?.switching ?? null) !== null;
+          const trunks = [...plan.links.values()].filter((l) => isSwitch(l.from.deviceId) && isSwitch(l.to.deviceId));
+          const linkId = chosen(trunks, at)?.id;
+          if (linkId !== undefined) plan = apply(plan, { kind: 'remove-link', linkId });
+        }
+        const shared = profilesOf(plan);
+        for (const senderId of ids) {
+          // Each is heard by all with a topology of its own, in which nobody was asked about before but by this one.
+          const alone = profilesOf(plan);
+          for (const receiverId of ids) {
+            const [sender, receiver] = [shared(senderId), shared(receiverId)];
+            if (sender === null || receiver === null) continue;
+            const pair = pairOf(sender, receiver);
+            reasons.add(pair.fits ? 'fits' : pair.reason.code);
+            const [from, to] = [alone(senderId) as DeviceProfile, alone(receiverId) as DeviceProfile];
+            expect(told(pair)).toEqual(told(pairOf({ ...from, kind: { toward: new Map() } }, to)));
+          }
+        }
+      },
+    ),
+    { numRuns: 20 },
+  );
+  const every = ['fits', 'rate-differs', 'no-address', 'not-joined', 'ttl-too-short'];
+  expect([...reasons]).toEqual(expect.arrayContaining(every));
+});
