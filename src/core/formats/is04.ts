@@ -4,6 +4,7 @@ import { essenceOfFormat, type Essence } from '../streams/essence';
 import { visible } from '../plan/visible-text';
 import { isRaw, rawList, rawOf, type Raw } from './raw';
 import { rangesOfCaps } from './receiver-caps';
+import { sharedText } from './shared-text';
 
 /** The parts of IS-04 resources that we read. Devices send all sorts of things: nothing is taken on trust. */
 
@@ -190,14 +191,14 @@ export function readFlow(raw: Raw): FlowResource {
   return {
     id: text(raw['id']),
     sourceId: text(raw['source_id']),
-    format: text(raw['format']),
-    mediaType: text(raw['media_type']),
+    format: sharedText(text(raw['format'])),
+    mediaType: sharedText(text(raw['media_type'])),
   };
 }
 
 function mediaTypesOf(caps: unknown): string[] {
   const types = rawOf(caps)['media_types'];
-  return Array.isArray(types) ? types.slice(0, 32).map(text) : [];
+  return Array.isArray(types) ? types.slice(0, 32).map((t) => sharedText(text(t))) : [];
 }
 
 export function readEnd(raw: Raw): EndResource {
@@ -209,8 +210,8 @@ export function readEnd(raw: Raw): EndResource {
     label: text(raw['label']),
     flowId: text(raw['flow_id']) || null,
     isActive: subscription['active'] === true,
-    format: text(raw['format']),
-    transport: text(raw['transport']),
+    format: sharedText(text(raw['format'])),
+    transport: sharedText(text(raw['transport'])),
     mediaTypes: mediaTypesOf(raw['caps']),
     takes: rangesOfCaps(raw['caps']),
     interfaceBindings: Array.isArray(raw['interface_bindings']) ? raw['interface_bindings'].slice(0, 8).map(text) : [],

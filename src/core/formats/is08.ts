@@ -1,5 +1,6 @@
 import type { MapLimits } from '../models/models-table';
 import { rawOf, textOrNull, type Raw } from './raw';
+import { sharedText } from './shared-text';
 
 /** The channel map of a device (IS-08). Devices send all sorts of things: nothing is taken on trust. */
 
@@ -56,7 +57,7 @@ export function readChannelMap(io: unknown, active: unknown, readAt: number): Ch
         const raw = rawOf(value);
         const parent = rawOf(raw['parent']);
         return {
-          id,
+          id: sharedText(id),
           name: nameOf(raw),
           receiverId: parent['type'] === 'receiver' ? textOrNull(parent['id']) : null,
           channels: channelsOf(raw),
@@ -86,7 +87,8 @@ export function readChannelMap(io: unknown, active: unknown, readAt: number): Ch
           const entry = rawOf(value);
           const input = textOrNull(entry['input']);
           const index = entry['channel_index'];
-          if (input !== null && isIndex(index) && isIndex(Number(at))) fed.set(Number(at), { input, index });
+          if (input !== null && isIndex(index) && isIndex(Number(at)))
+            fed.set(Number(at), { input: sharedText(input), index });
         }
         return [output, fed];
       }),
