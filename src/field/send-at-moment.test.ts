@@ -45,16 +45,26 @@ describe('changing over at a moment', () => {
       expect(sounds()).toEqual([1, 2, 2]);
       // Others are wanted: the amplifier from the console, the console from another channel of the box.
       bench.edit(feed('far', 7, 'amp', 1, 2), feed('box', 9, 'far', 40));
-      const done = sendAt(by, 1200);
-      await new Promise((resolve) => setTimeout(resolve, 900));
-      expect(sounds()).toEqual([1, 2, 2]);
+      const atMs = Date.now() + 1200;
+      const done = bench.send(CHANNELS, true, undefined, { atMs, by });
+      // Looked at again and again: what was seen before the moment counts, however slow the machine is.
+      let seen = 0;
+      while (Date.now() < atMs - 50) {
+        const now = sounds();
+        if (Date.now() < atMs - 50) {
+          expect(now).toEqual([1, 2, 2]);
+          seen += 1;
+        }
+        await new Promise((resolve) => setTimeout(resolve, 20));
+      }
+      expect(seen).toBeGreaterThan(0);
       const report = await done;
       expect(report.devices.flatMap((d) => d.failed)).toEqual([]);
       expect(sounds()).toEqual([7, 8, 9]);
       for (const id of ['amp', 'far']) {
         const late = report.devices.find((d) => d.deviceId === id)!.lateMs!;
         expect(late).toBeGreaterThan(-50);
-        expect(late).toBeLessThan(250);
+        expect(late).toBeLessThan(1000);
       }
       await until(() => bench.stateOf('amp', 1) === 'carrying' && bench.stateOf('far', 40) === 'carrying');
     },
