@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { apply, deviceOf, modelNamed, planOf } from '../plan/test-plan';
 import { PLAIN_SUBNET } from './subnets-table';
 import { proposeAddresses, proposeMove, resizeSubnet, splitSubnet } from '../edits/propose-addresses';
-import { formatAddress, isHostOfBlock, parseCidr } from './address';
+import { formatAddress, isHostOfBlock, parseAddress, parseCidr } from './address';
 import { longestRunMetres, cablesFor } from './cable';
 import { fitnessOf } from './fitness';
 import { feeds, POE_WATTS, powerOf } from './power';
@@ -74,6 +74,49 @@ describe('how a subnet is used', () => {
     expect(use.held.map((h) => formatAddress(h.address))).toEqual(['10.0.0.11', '10.0.0.12']);
     expect(use.usable).toBe(14);
     expect(use.free).toBe(14 - 2 - 3 - 1);
+  });
+
+  /** Addresses around the ends of small blocks, so that all cases meet. */
+  const near = fc.integer({ min: 0x0a00_00f8, max: 0x0a00_0118 }).map(formatAddress);
+  test('law: who holds which address, and how many are free, is as looked up address by address', () => {
+    const subnets = fc.record({
+      prefix: fc.integer({ min: 26, max: 32 }),
+      at: near,
+      dhcp: fc.option(fc.tuple(near, near)),
+      gateway: fc.option(near),
+    });
+    fc.assert(
+      fc.property(subnets, fc.array(fc.option(near), { maxLength: 24 }), (raw, held) => {
+        const interfaces = new Map(
+          held.map((address, n) => {
+            const deviceId = `d${n % 9}`;
+            return [`${deviceId} ${n}`, new Map([['A', { deviceId, name: 'A', subnetId: null, address }]])] as const;
+          }),
+        );
+        const owners = new Map([...interfaces].map(([key, own]) => [key, own.get('A')?.address ?? null]));
+        const [first, last] = raw.dhcp ?? [];
+        const dhcp = first === undefined || last === undefined ? null : { first, last };
+        const { gateway } = raw;
+        const subnet = { ...PLAIN_SUBNET, id: 'a', name: 'a', vlan: null, role: 'A', dhcp, gateway } as const;
+        const cidr = `${raw.at}/${raw.prefix}`;
+        const use = subnetUse({ interfaces }, { ...subnet, cidr });
+        const own = block(cidr);
+        const isIn = (address: number) => address >= own.base && address < own.base + 2 ** (32 - own.prefix);
+        const range = dhcp && [parseAddress(dhcp.first)!, parseAddress(dhcp.last)!];
+        const isGiven = (a: number) => range !== null && range[0]! <= a && a <= range[1]!;
+        const numbers = [...new Set([...owners.values()].flatMap((a) => (a === null ? [] : [parseAddress(a)!])))];
+        const holders = (a: number) => [...owners].filter(([, b]) => b === formatAddress(a)).map(([key]) => key);
+        const wanted = numbers.filter(isIn).sort((a, b) => a - b);
+        expect(use.held).toEqual(wanted.map((address) => ({ address, deviceIds: holders(address) })));
+        let free = 0;
+        for (let a = own.base; a < own.base + 2 ** (32 - own.prefix); a += 1) {
+          const isTaken = numbers.includes(a) || isGiven(a) || (gateway !== null && parseAddress(gateway) === a);
+          if (isHostOfBlock(a, own) && !isTaken) free += 1;
+        }
+        expect(use.free).toBe(free);
+      }),
+      { numRuns: 500 },
+    );
   });
 
   test('every device of a place is given a sound address, none twice, none of DHCP’s; what is right stays', () => {
