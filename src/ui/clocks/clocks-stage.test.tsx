@@ -4,7 +4,8 @@ import { ClocksStage } from './clocks-stage';
 
 inTestPages();
 
-const panel = () => within(screen.getByRole('complementary', { name: 'Reckoning' }));
+// Also while a dialog over it is still closing.
+const panel = () => within(screen.getByRole('complementary', { name: 'Reckoning', hidden: true }));
 const clocks = (query: string) =>
   showInPlan(
     'demo',

@@ -5,7 +5,8 @@ import { NetworkStage } from './network-stage';
 
 inTestPages();
 
-const panel = () => within(screen.getByRole('complementary', { name: 'Reckoning' }));
+// Also while a dialog over it is still closing.
+const panel = () => within(screen.getByRole('complementary', { name: 'Reckoning', hidden: true }));
 const network = (query: string) =>
   showInPlan(
     'demo',

@@ -15,7 +15,8 @@ const show = (query: string, of: 'demo' | 'empty' = 'demo') =>
     </>,
     { query },
   );
-const panel = () => within(screen.getByRole('complementary', { name: 'Reckoning' }));
+// Also while a dialog over it is still closing.
+const panel = () => within(screen.getByRole('complementary', { name: 'Reckoning', hidden: true }));
 const console = 'loft-console';
 
 test('strips are patched by keyboard: a run, Enter, a few letters; the consequences are seen first', async () => {
