@@ -153,18 +153,31 @@ function fedOtherwise(graph: SignalGraph, was: SignalGraph): ReadonlySet<string>
   return found;
 }
 
-/** What came out the same stays the same object. */
+/**
+ * What came out the same stays the same object. Then the others get lists of their own: as views they would hold on to a list for all devices, one for
+ * each edit in a plan with a loop.
+ */
 function keepSame(
   now: ReadonlyMap<string, DeviceFlow>,
   before: SignalFlow['byDevice'] | undefined,
 ): SignalFlow['byDevice'] {
   if (before === undefined) return now;
-  let kept: Map<string, DeviceFlow> | null = null;
-  for (const [id, flow] of now) {
-    const was = before.get(id);
-    if (was === undefined || was === flow) continue;
-    if (areAlike(was.isFed, flow.isFed) && areAlike(was.isHeard, flow.isHeard) && areAlike(was.roots, flow.roots))
-      (kept ??= new Map(now)).set(id, was);
-  }
-  return kept ?? now;
+  const isSame = (flow: DeviceFlow, was: DeviceFlow | undefined) =>
+    was !== undefined &&
+    (was === flow ||
+      (areAlike(was.isFed, flow.isFed) && areAlike(was.isHeard, flow.isHeard) && areAlike(was.roots, flow.roots)));
+  const same = new Set<string>();
+  for (const [id, flow] of now) if (isSame(flow, before.get(id))) same.add(id);
+  if (same.size === 0) return now;
+  const kept = new Map<string, DeviceFlow>();
+  for (const [id, flow] of now) kept.set(id, same.has(id) ? (before.get(id) as DeviceFlow) : withOwnLists(flow));
+  return kept;
+}
+
+const isView = (list: Uint8Array | Int32Array) => list.byteLength < list.buffer.byteLength;
+
+function withOwnLists(flow: DeviceFlow): DeviceFlow {
+  const { isFed, isHeard, roots } = flow;
+  if (!isView(isFed) && !isView(isHeard) && !isView(roots)) return flow;
+  return { isFed: isFed.slice(), isHeard: isHeard.slice(), roots: roots.slice() };
 }
