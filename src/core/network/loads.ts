@@ -245,6 +245,7 @@ class Touched {
   }
 }
 const NONE: readonly number[] = [];
+const NO_ENTRIES: ReadonlyMap<string, number> = new Map();
 const touchedSteps = new Touched();
 const touchedSwitches = new Touched();
 
@@ -349,11 +350,10 @@ function treeOf(
   const packetsPerSecond = stream.format.rateHz / samplesPerPacket(stream.format.rateHz, stream.format.packetTimeUs);
   if (isSent && kind === 'multicast' && from.stand >= 0) {
     // Routers first, in the order in which the stream came to them, but for the subnet that it starts in.
-    if (entries !== null)
-      for (const [subnetId, entry] of entries as Map<string, number>) {
-        const stand = subnetId === from.subnetId ? from.stand : topology.standOf(entry, subnetId);
-        gatherTowards(topology, frame, subnetId, stand, flow);
-      }
+    for (const [subnetId, entry] of entries ?? NO_ENTRIES) {
+      const stand = subnetId === from.subnetId ? from.stand : topology.standOf(entry, subnetId);
+      gatherTowards(topology, frame, subnetId, stand, flow);
+    }
     if (entries?.has(from.subnetId) !== true) gatherTowards(topology, frame, from.subnetId, from.stand, flow);
   }
   const directed = directedSoFar.list();

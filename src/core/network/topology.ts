@@ -289,7 +289,7 @@ class WayOverSwitches implements Way {
 }
 
 /** The directed link of a step over one cable of its trunk: members may be drawn the other way round. */
-export function directedStep(
+function directedStep(
   network: SwitchNetwork,
   indexOfLink: ReadonlyMap<string, number>,
   step: number,

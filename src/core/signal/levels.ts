@@ -31,7 +31,7 @@ export function inputGainDb(tables: PlanOf<'channelSettings'>, end: SignalEnd, l
 }
 
 /** What an attenuator in the cable to a socket takes away. */
-export function attenuationInto(tables: PlanOf<'pluggedIn' | 'audioCables'>, end: SignalEnd): number {
+function attenuationInto(tables: PlanOf<'pluggedIn' | 'audioCables'>, end: SignalEnd): number {
   const [cable] = cablesInto(tables, end);
   return (cable ?? pluggedAt(tables, end))?.attenuationDb ?? 0;
 }
