@@ -18,8 +18,8 @@ const common = {
 const config = {
   // Tests of the field wait for real devices; a busy machine may take seconds over it.
   testTimeout: 60_000,
-  // As many as there are cores on the machines that this has to run on.
-  maxWorkers: 2,
+  // One more than there are cores on the machines that this has to run on: tests of the field mostly wait.
+  maxWorkers: 3,
   // Kept-alive connections of fetch outlive the tests that made them.
   forceExit: true,
   projects: [

@@ -5,7 +5,8 @@ import { CHROMIUM } from './scripts/chromium.mjs';
 export default defineConfig({
   testDir: 'e2e',
   globalSetup: './e2e/filled-demo.ts',
-  workers: 1,
+  // As many as there are cores on the machines that this has to run on.
+  workers: 2,
   retries: 0,
   timeout: 90_000,
   expect: { timeout: 20_000 },

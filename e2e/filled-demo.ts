@@ -3,19 +3,19 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { PlanFile } from '../src/core/formats/plan-file';
 
-/** The ports of the stories: one stack at a time runs on them. */
-export const PORTS = {
-  port: 3391,
-  registryPort: 18_970,
-  panelPort: 18_971,
-  devicePort: 18_972,
-  sapPort: 18_973,
+/** The ports of a stack: each of those that run beside one another has its own. */
+export const portsOf = (place: number) => ({
+  port: 3391 + place,
+  registryPort: 18_900 + 10 * place,
+  panelPort: 18_901 + 10 * place,
+  devicePort: 18_902 + 10 * place,
+  sapPort: 18_903 + 10 * place,
   announceMs: 1000,
   expiryMs: 3000,
   heartbeatMs: 1000,
   isQuiet: true,
-};
-export type StackOptions = typeof PORTS & { readonly dataFolder: string };
+});
+export type StackOptions = ReturnType<typeof portsOf> & { readonly dataFolder: string };
 
 export interface Part {
   stop(signal?: NodeJS.Signals): Promise<void>;
@@ -39,8 +39,8 @@ interface Filled {
 const FOLDER = 'STORIES_FILLED_DEMO';
 
 /** How the field stands: who answers, and what of the plan's lanes would have to be told to whom. */
-async function fieldOf(planId: string): Promise<string> {
-  const plan = `http://127.0.0.1:${PORTS.port}/api/plans/${planId}`;
+async function fieldOf(port: number, planId: string): Promise<string> {
+  const plan = `http://127.0.0.1:${port}/api/plans/${planId}`;
   const read = async (answer: Promise<Response>) => (await answer).json() as Promise<Record<string, unknown>>;
   const { field } = await read(fetch(`${plan}/overview`));
   const { file } = (await read(fetch(plan))) as unknown as { file: PlanFile };
@@ -56,12 +56,12 @@ async function fieldOf(planId: string): Promise<string> {
 }
 
 /** Until the field stands as it did for a while, or as it is expected to. */
-async function settled(planId: string, expected: string | null): Promise<string> {
+async function settled(port: number, planId: string, expected: string | null): Promise<string> {
   const end = Date.now() + 120_000;
   let last = '';
   let since = Date.now();
   for (;;) {
-    const now = await fieldOf(planId);
+    const now = await fieldOf(port, planId);
     if (now === expected) return now;
     if (now !== last) since = Date.now();
     if (expected === null && Date.now() - since > 3000) return now;
@@ -81,11 +81,11 @@ export default async function fillOnce(): Promise<() => void> {
   const dataFolder = mkdtempSync(join(tmpdir(), 'jade-lane-filled-'));
   const running: Part[] = [];
   try {
-    const options = { ...PORTS, dataFolder };
+    const options = { ...portsOf(0), dataFolder };
     running.push(await startStandins(options));
     running.push(await startApp(options));
     const { id: planId } = await fillDemo(options);
-    const filled: Filled = { planId, field: await settled(planId, null) };
+    const filled: Filled = { planId, field: await settled(options.port, planId, null) };
     writeFileSync(join(dataFolder, 'filled.json'), JSON.stringify(filled));
   } finally {
     for (const part of running.reverse()) await part.stop();
@@ -95,10 +95,10 @@ export default async function fillOnce(): Promise<() => void> {
 }
 
 /** Copies the filled demo into a folder; what it gives back waits until a stack that runs on the copy shows the same field. */
-export function copyFilledDemo(dataFolder: string): { planId: string; standing(): Promise<unknown> } {
+export function copyFilledDemo({ port, dataFolder }: StackOptions): { planId: string; standing(): Promise<unknown> } {
   const from = process.env[FOLDER];
   if (from === undefined) throw new Error('the demo was not filled: see globalSetup in playwright.config.mjs');
   cpSync(from, dataFolder, { recursive: true });
   const { planId, field } = JSON.parse(readFileSync(join(from, 'filled.json'), 'utf8')) as Filled;
-  return { planId, standing: () => settled(planId, field) };
+  return { planId, standing: () => settled(port, planId, field) };
 }

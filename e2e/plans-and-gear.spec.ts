@@ -1,6 +1,5 @@
 import { readFileSync } from 'node:fs';
 import type { Locator } from '@playwright/test';
-import { PORTS } from './filled-demo';
 import { expect, faults, lane, pick, test } from './stack';
 
 test.use({ own: 'plans-and-gear' });
@@ -376,7 +375,7 @@ test('a node is typed in by its address, by keyboard alone; which adapter sees w
   await page.keyboard.type('127.0.0.1:1');
   await page.keyboard.press('Enter');
   await expect(dialog.getByRole('row', { name: /127\.0\.0\.1:1/ })).toContainText('cannot be reached');
-  await page.keyboard.type(`127.71.36.11:${PORTS.devicePort}`);
+  await page.keyboard.type(`127.71.36.11:${stack.devicePort}`);
   await page.keyboard.press('Enter');
   const row = dialog.getByRole('row', { name: /127\.71\.36\.11/ });
   await expect(row).toContainText('Loft console');

@@ -3,11 +3,12 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { test as base, expect, type Locator, type Page } from '@playwright/test';
-import { copyFilledDemo, PORTS, stackModule, type Part } from './filled-demo';
+import { copyFilledDemo, portsOf, stackModule, type Part } from './filled-demo';
 
 /** The whole product on ports of its own, with a database and devices that begin anew for each test file. */
 export interface Stack {
   readonly url: string;
+  readonly devicePort: number;
   readonly planId: string;
   readonly lanes: string;
   readonly gear: string;
@@ -29,13 +30,13 @@ export interface Stack {
 export const test = base.extend<object, { stack: Stack; own: string }>({
   own: ['', { scope: 'worker', option: true }],
   stack: [
-    async ({}, provide) => {
+    async ({}, provide, { parallelIndex }) => {
       const { startStandins, startApp } = await stackModule();
       const dataFolder = mkdtempSync(join(tmpdir(), 'jade-lane-e2e-'));
-      const options = { ...PORTS, dataFolder };
+      const options = { ...portsOf(parallelIndex), dataFolder };
       const running: Part[] = [];
       try {
-        const { planId, standing } = copyFilledDemo(dataFolder);
+        const { planId, standing } = copyFilledDemo(options);
         running.push(await startStandins(options));
         let app = await startApp(options);
         running.push({ stop: () => app.stop() });
@@ -43,6 +44,7 @@ export const test = base.extend<object, { stack: Stack; own: string }>({
         const url = `http://127.0.0.1:${options.port}`;
         await provide({
           url,
+          devicePort: options.devicePort,
           planId,
           lanes: `${url}/plans/${planId}/lanes`,
           gear: `${url}/plans/${planId}/gear`,

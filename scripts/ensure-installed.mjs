@@ -1,14 +1,25 @@
-// Installs what is missing, on a fresh machine too: node_modules as package-lock.json has them, and (--browser) Chromium
-// from Debian's packages. Uses nothing but Node, because node_modules may not be there yet.
-import { spawnSync } from 'node:child_process';
-import { existsSync, readFileSync } from 'node:fs';
+// Installs what is missing, on a fresh machine too: node_modules as package-lock.json has them, the database compiled, and (--browser)
+// Chromium from Debian's packages. Uses nothing but Node, because node_modules may not be there yet.
+import { spawn, spawnSync } from 'node:child_process';
+import { once } from 'node:events';
+import { existsSync, mkdtempSync, openSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
 const root = join(import.meta.dirname, '..');
-const [major = 0] = process.versions.node.split('.').map(Number);
-if (major < 20) {
-  console.error(`Jade Lane needs Node 20 or newer; this is ${process.versions.node}.`);
+const DATABASE = 'node_modules/better-sqlite3/build/Release/better_sqlite3.node';
+const CHROMIUM = '/usr/bin/chromium';
+
+const npmEnv = { ...process.env, npm_config_build_from_source: 'better-sqlite3', NEXT_TELEMETRY_DISABLED: '1' };
+
+function refuse(message) {
+  console.error(message);
   process.exit(1);
+}
+
+function ensureNode() {
+  const [major = 0] = process.versions.node.split('.').map(Number);
+  if (major < 20) refuse(`Jade Lane needs Node 20 or newer; this is ${process.versions.node}.`);
 }
 
 /** Whether every package of the lock that must be there is there in the version the lock names. */
@@ -22,22 +33,31 @@ function isInstalled() {
   );
 }
 
-if (isInstalled()) console.log('Packages: all there.');
-else {
-  console.log('Packages: installing (a few minutes, the database is compiled) …');
-  const { status } = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], {
-    cwd: root,
-    stdio: 'inherit',
-    env: { ...process.env, npm_config_build_from_source: 'better-sqlite3', NEXT_TELEMETRY_DISABLED: '1' },
-  });
-  if (status !== 0) {
-    console.error('npm ci failed: see above. Jade Lane needs the npm registry, python3, make and g++.');
-    process.exit(1);
-  }
+/** Everything but the database, which takes most of the time: that is compiled by `databaseCompiled`. */
+export function ensurePackages() {
+  ensureNode();
+  if (isInstalled()) return console.log('Packages: all there.');
+  console.log('Packages: installing (half a minute or more) …');
+  const args = ['ci', '--ignore-scripts', '--no-audit', '--no-fund', '--loglevel=error'];
+  const { status } = spawnSync('npm', args, { cwd: root, stdio: 'inherit', env: npmEnv });
+  if (status !== 0) refuse('npm ci failed: see above. Jade Lane needs the npm registry.');
 }
 
-const CHROMIUM = '/usr/bin/chromium';
-if (process.argv.includes('--browser') && !existsSync(CHROMIUM)) {
+/** Resolves once the database can be used. Begins at once, and leaves one core free for something else. */
+export async function databaseCompiled() {
+  if (existsSync(join(root, DATABASE))) return;
+  const folder = mkdtempSync(join(tmpdir(), 'jade-lane-install-'));
+  const logFile = join(folder, 'database.log');
+  const log = openSync(logFile, 'w');
+  const args = ['rebuild', 'better-sqlite3', '--foreground-scripts', '--loglevel=error'];
+  const [code] = await once(spawn('npm', args, { cwd: root, stdio: ['ignore', log, log], env: npmEnv }), 'exit');
+  if (code !== 0 || !existsSync(join(root, DATABASE)))
+    refuse(`${readFileSync(logFile, 'utf8')}\nThe database was not compiled: see above. It needs python3, make and g++.`);
+  rmSync(folder, { recursive: true });
+}
+
+export function ensureBrowser() {
+  if (existsSync(CHROMIUM)) return;
   console.log('Chromium: installing from Debian’s packages …');
   const run = (args) =>
     spawnSync('apt-get', args, {
@@ -46,10 +66,15 @@ if (process.argv.includes('--browser') && !existsSync(CHROMIUM)) {
     });
   run(['update']);
   const { status, error } = run(['install', '-y', '--no-install-recommends', 'chromium']);
-  if (error || status !== 0 || !existsSync(CHROMIUM)) {
-    console.error(
+  if (error || status !== 0 || !existsSync(CHROMIUM))
+    refuse(
       `Chromium is not at ${CHROMIUM} and could not be installed.\nInstall it by hand (as root: apt-get install chromium) and run npm test again.`,
     );
-    process.exit(1);
-  }
+}
+
+if (process.argv[1] === import.meta.filename) {
+  ensurePackages();
+  if (!existsSync(join(root, DATABASE))) console.log('Database: compiling (a minute or two) …');
+  await databaseCompiled();
+  if (process.argv.includes('--browser')) ensureBrowser();
 }
