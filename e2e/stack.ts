@@ -1,8 +1,8 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import AxeBuilder from '@axe-core/playwright';
 import { test as base, expect, type Locator, type Page } from '@playwright/test';
+import axe, { type RunOptions } from 'axe-core';
 import { copyFilledDemo, portsOf, stackModule, type Part } from './filled-demo';
 
 /** The whole product on ports of its own, with a database and devices that begin anew for each test file. */
@@ -110,6 +110,19 @@ async function changeTheme(page: Page, theme: Theme): Promise<void> {
   await expect(page.locator('html')).toHaveAttribute('data-theme', THEMES[theme]);
 }
 
+/** Part of a page, by selectors. */
+type Extent = { include: string[] } | { exclude: string[] };
+
+/** Faults, each with its rule and where it is. Our pages have no frames: what finds them is brought in once, and stays as long as the page. */
+async function faultsOf(page: Page, extent: Extent, options: RunOptions): Promise<string[]> {
+  if (!(await page.evaluate(() => 'axe' in globalThis))) await page.evaluate(axe.source);
+  const asked: [Extent, RunOptions] = [extent, { ...options, resultTypes: ['violations'] }];
+  return page.evaluate(async ([within, how]) => {
+    const { violations } = await (globalThis as unknown as { axe: typeof axe }).axe.run(within, how);
+    return violations.map((v) => `${v.id}: ${v.nodes[0]?.html ?? ''}`);
+  }, asked);
+}
+
 /**
  * Accessibility faults of what the page shows, in both themes unless only one is asked for, each with its rule and where it is. The woven
  * ribbons are looked at by themselves: among everything else their many shapes make the analysis ten times as long.
@@ -125,17 +138,11 @@ export async function faults(
   for (const theme of themes) {
     await changeTheme(page, theme);
     await atRest(page);
-    const axe = () => {
-      // Our pages have no frames: put together in the page itself, rather than in another, it takes a third of the time.
-      const builder = new AxeBuilder({ page }).options({ resultTypes: ['violations'] }).setLegacyMode();
-      return theme === 'light' ? builder : builder.withRules(RULES_OF_THEMES);
-    };
-    const parts = within === null ? [axe().exclude('[data-woven]')] : [axe().include(within)];
-    if (isWoven) parts.push(axe().include('[data-woven]'));
-    for (const part of parts) {
-      const { violations } = await part.analyze();
-      found.push(...violations.map((v) => `${theme}: ${v.id}: ${v.nodes[0]?.html ?? ''}`));
-    }
+    const options: RunOptions = theme === 'light' ? {} : { runOnly: RULES_OF_THEMES };
+    const extents: Extent[] = [within === null ? { exclude: ['[data-woven]'] } : { include: [within] }];
+    if (isWoven) extents.push({ include: ['[data-woven]'] });
+    for (const extent of extents)
+      found.push(...(await faultsOf(page, extent, options)).map((fault) => `${theme}: ${fault}`));
   }
   await changeTheme(page, 'light');
   await page.emulateMedia({ reducedMotion: null });

@@ -1,4 +1,4 @@
-// Installs what is missing, on a fresh machine too: node_modules as package-lock.json has them, the database compiled, and (--browser)
+// Installs what is missing, on a fresh machine too: node_modules as package-lock.json has them, the database compiled, and for tests
 // Chromium from Debian's packages. Uses nothing but Node, because node_modules may not be there yet.
 import { spawn, spawnSync } from 'node:child_process';
 import { once } from 'node:events';
@@ -76,5 +76,4 @@ if (process.argv[1] === import.meta.filename) {
   ensurePackages();
   if (!existsSync(join(root, DATABASE))) console.log('Database: compiling (a minute or two) …');
   await databaseCompiled();
-  if (process.argv.includes('--browser')) ensureBrowser();
 }
