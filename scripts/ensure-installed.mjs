@@ -52,7 +52,9 @@ export async function databaseCompiled() {
   const args = ['rebuild', 'better-sqlite3', '--foreground-scripts', '--loglevel=error'];
   const [code] = await once(spawn('npm', args, { cwd: root, stdio: ['ignore', log, log], env: npmEnv }), 'exit');
   if (code !== 0 || !existsSync(join(root, DATABASE)))
-    refuse(`${readFileSync(logFile, 'utf8')}\nThe database was not compiled: see above. It needs python3, make and g++.`);
+    refuse(
+      `${readFileSync(logFile, 'utf8')}\nThe database was not compiled: see above. It needs python3, make and g++.`,
+    );
   rmSync(folder, { recursive: true });
 }
 
