@@ -22,17 +22,8 @@ export function offsetInForce(format: StreamFormat, modelMinNs: number, setNs: n
  * Packet time (a packet leaves when its last sample is in) + transit on the slower leg + one packet time of sender
  * jitter, which AES67 clause 7.5 prefers.
  */
-export function linkOffset(
-  format: StreamFormat,
-  offsetNs: number,
-  wireBytes: number,
-  wayA: Way | null,
-  wayB: Way | null,
-): LinkOffset {
+export function linkOffset(format: StreamFormat, offsetNs: number, transitNs: number): LinkOffset {
   const packetNs = packetTimeNs(format.rateHz, format.packetTimeUs);
-  const onA = wayA === null ? 0 : transitOf(wayA, wireBytes);
-  const onB = wayB === null ? 0 : transitOf(wayB, wireBytes);
-  const transitNs = Math.max(onA, onB);
   const neededNs = Math.round(2 * packetNs + transitNs);
   return { offsetNs, neededNs, marginNs: offsetNs - neededNs };
 }

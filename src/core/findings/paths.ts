@@ -48,9 +48,9 @@ export function pathFindings({
       const lanes = carriedBy[h] as number;
       if (lanes === 0) continue;
       const { stream, offset, pair } = hearings[h] as Hearing;
-      const { wayA, wayB } = pair;
-      if (mayShare && wayA !== null && wayB !== null) {
-        noteShared(stream.id, wayA.hops(), wayB.hops(), bySwitch, byCable);
+      if (mayShare) {
+        const { wayA, wayB } = pair;
+        if (wayA !== null && wayB !== null) noteShared(stream.id, wayA.hops(), wayB.hops(), bySwitch, byCable);
       }
       if (isLocal && pair.crossing !== null) {
         const key = pair.crossing.join();
@@ -59,13 +59,10 @@ export function pathFindings({
         else known.lanes += lanes;
       }
       const { offsetNs, neededNs, marginNs } = offset;
-      if (marginNs < 0) continue;
-      const onA = wayA === null ? 0 : wayA.linkCount;
-      const onB = wayB === null ? 0 : wayB.linkCount;
-      if (marginNs >= longestNs * Math.max(onA, onB)) continue;
+      if (marginNs < 0 || marginNs >= longestNs * pair.mostLinks) continue;
       let queueNs = 0;
       const packetBits = wireBytesOf(stream.width, stream.format, settings.vlanTagged) * 8;
-      for (const way of [wayA, wayB]) {
+      for (const way of [pair.wayA, pair.wayB]) {
         if (way !== null) queueNs = Math.max(queueNs, queueingNs(topology, loads, way.hops(), packetBits));
       }
       if (queueNs <= marginNs) continue;

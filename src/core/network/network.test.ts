@@ -89,7 +89,7 @@ describe('network delay', () => {
     expect(offsetInForce(format, 1_000_000, null)).toBe(3_000_000);
     expect(offsetInForce(format, 5_000_000, null)).toBe(5_000_000);
     expect(offsetInForce(format, 5_000_000, 2_000_000)).toBe(2_000_000);
-    expect(linkOffset(format, 3_000_000, 1230, null, null)).toEqual({
+    expect(linkOffset(format, 3_000_000, 0)).toEqual({
       offsetNs: 3_000_000,
       neededNs: 2_000_000,
       marginNs: 1_000_000,

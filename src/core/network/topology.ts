@@ -17,6 +17,10 @@ export interface Topology {
   portLinkOf(deviceId: string, port: string): PortLink | null;
   /** The way between two sockets in their subnets, or null where cables and routers do not join them. */
   wayBetween(from: End, to: End, kind?: 'unicast' | 'multicast'): Way | null;
+  /** How many links such a way has; 0 where there is none. */
+  linksBetween(from: End, to: End, kind: 'unicast' | 'multicast'): number;
+  /** The worst-case time by such a way of a packet of so many octets on the wire; 0 where there is none. As `transitOf` the way. */
+  transitBetween(from: End, to: End, kind: 'unicast' | 'multicast', wireBytes: number): number;
   /** Whether any cables carry traffic as one: only then does it matter which flow a stream is. */
   readonly isAnyJoined: boolean;
   /** The directed link that a flow takes on a step. */
@@ -89,7 +93,6 @@ export interface Way {
   readonly nsPerBit: number;
   /** Routers crossed: each takes one from the time to live. */
   readonly routers: number;
-  readonly linkCount: number;
   /** The way of one flow: joined cables share by flow. */
   hops(flow?: number): Hops;
 }
@@ -135,21 +138,40 @@ export function topologyOf(
   const subnetIds = ['', ...[...plan.subnets.keys()].sort()];
   const numberOfSubnet = new Map(subnetIds.map((id, n) => [id, n]));
   const subnetCount = subnetIds.length;
-  const standCount = Math.max(1, network.bridges.length) * subnetCount;
-  const standOf = (switchIndex: number, subnetId: string) =>
-    switchIndex * subnetCount + (numberOfSubnet.get(subnetId) ?? 0);
-  const pathsByKind = { unicast: new Map<number, Path | null>(), multicast: new Map<number, Path | null>() };
+  // Stands are numbered as they are asked for: of all switches in all subnets few are.
+  const numberOfStand = new Int32Array(Math.max(1, network.bridges.length) * subnetCount).fill(-1);
+  const stands: { readonly switchIndex: number; readonly subnetId: string }[] = [];
+  const standOf = (switchIndex: number, subnetId: string) => {
+    const subnet = numberOfSubnet.get(subnetId) ?? 0;
+    const place = switchIndex * subnetCount + subnet;
+    let stand = numberOfStand[place] as number;
+    if (stand < 0) {
+      stand = stands.length;
+      numberOfStand[place] = stand;
+      stands.push({ switchIndex, subnetId: subnetIds[subnet] as string });
+    }
+    return stand;
+  };
+  type Stand = (typeof stands)[number];
+  const pathsByKind: Readonly<Record<'unicast' | 'multicast', (Path | null | undefined)[][]>> = {
+    unicast: [],
+    multicast: [],
+  };
   const pathBetween: Topology['pathBetween'] = (from, to, kind) => {
-    const key = from * standCount + to;
     const paths = pathsByKind[kind];
-    let path = paths.get(key);
+    while (paths.length <= from) paths.push([]);
+    const row = paths[from] as (Path | null | undefined)[];
+    while (row.length <= to) row.push(undefined);
+    let path = row[to];
     if (path === undefined) {
-      const subnetOf = (stand: number) => subnetIds[stand % subnetCount] as string;
-      const switchOf = (stand: number) => Math.floor(stand / subnetCount);
-      const route = routes.between(kind, subnetOf(from), subnetOf(to));
+      const start = stands[from] as Stand;
+      const end = stands[to] as Stand;
+      const route = routes.between(kind, start.subnetId, end.subnetId);
       path =
-        route === null ? null : pathAlong(network, numberOfSubnet, switchOf(from), subnetOf(from), route, switchOf(to));
-      paths.set(key, path);
+        route === null
+          ? null
+          : pathAlong(network, numberOfSubnet, start.switchIndex, start.subnetId, route, end.switchIndex);
+      row[to] = path;
     }
     return path;
   };
@@ -186,6 +208,23 @@ export function topologyOf(
     standOf,
     pathBetween,
     portLinkOf: (deviceId, port) => portLinks.get(deviceId)?.get(port) ?? null,
+    linksBetween(from, to, kind) {
+      if (cableOf(from) === cableOf(to)) return 1;
+      const path = from.stand < 0 || to.stand < 0 ? null : pathBetween(from.stand, to.stand, kind);
+      return path === null ? 0 : path.steps.length + 2;
+    },
+    transitBetween(from, to, kind, wireBytes) {
+      const first = cableOf(from);
+      const last = cableOf(to);
+      const { fixedNs, nsPerBit } = ground;
+      const firstNs = fixedNs[first] as number;
+      const firstNsPerBit = nsPerBit[first] as number;
+      if (first === last) return firstNs + firstNsPerBit * wireBytes * 8;
+      const path = from.stand < 0 || to.stand < 0 ? null : pathBetween(from.stand, to.stand, kind);
+      if (path === null) return 0;
+      const allNsPerBit = firstNsPerBit + path.nsPerBit + (nsPerBit[last] as number);
+      return firstNs + (fixedNs[last] as number) + path.fixedNs + allNsPerBit * wireBytes * 8;
+    },
     wayBetween(from, to, kind = 'multicast') {
       const a = from.at;
       const b = to.at;
@@ -201,8 +240,10 @@ const nsPerBitOf = (link: Link) => 1e9 / link.bitsPerSecond;
 /** Out of a device, and into it. */
 const outOf = (at: PortLink) => 2 * at.linkIndex + (at.isFrom ? 0 : 1);
 const into = (at: PortLink) => 2 * at.linkIndex + (at.isFrom ? 1 : 0);
+/** The index of the cable that an end is on. */
+const cableOf = ({ leaves }: End) => leaves >> 1;
 
-// A plan has tens of thousands of ways: they keep what they are made of, and their figures are worked out when asked for.
+// A plan has tens of thousands of ways: they are made when asked for, and so are their figures.
 
 /** From one device to another that is plugged straight into it. */
 class WayOverCable implements Way {
@@ -223,10 +264,6 @@ class WayOverCable implements Way {
     return 0;
   }
 
-  get linkCount(): number {
-    return 1;
-  }
-
   hops(): Hops {
     return { links: [this.from.link], directed: [outOf(this.from)], switchIds: [], isRouted: [] };
   }
@@ -242,8 +279,6 @@ interface Ground {
 }
 
 class WayOverSwitches implements Way {
-  private first: Hops | null = null;
-
   constructor(
     private readonly from: PortLink,
     private readonly to: PortLink,
@@ -265,17 +300,7 @@ class WayOverSwitches implements Way {
     return this.path.routedAt.length;
   }
 
-  get linkCount(): number {
-    return this.path.steps.length + 2;
-  }
-
   hops(flow = 0): Hops {
-    if (flow !== 0) return this.hopsOf(flow);
-    this.first ??= this.hopsOf(flow);
-    return this.first;
-  }
-
-  private hopsOf(flow: number): Hops {
     const { path, from, to } = this;
     const { network, directedOf } = this.ground;
     const between = path.steps.map((step) => memberFor(network.trunks[step >> 1] as Trunk, flow));

@@ -6,8 +6,10 @@ import type { Topology } from '../network/topology';
  * pairs, so that what two kinds come to is worked out once.
  */
 export interface EndKind {
-  /** By the kind of the receiver, what its sender and it come to. */
-  readonly toward: Map<EndKind, unknown>;
+  /** Counted within its topology. */
+  readonly number: number;
+  /** By the number of the receiver's kind, what its sender and it come to. */
+  readonly toward: unknown[];
 }
 
 /**
@@ -25,21 +27,26 @@ export type EndFacts = readonly [
 /** Kinds fact by fact, as looking up is quicker than writing all facts down as one. */
 interface Branch {
   readonly next: Map<string | boolean, Branch>;
-  readonly kind: EndKind;
+  kind: EndKind | null;
 }
-const branch = (): Branch => ({ next: new Map(), kind: { toward: new Map() } });
+const branch = (): Branch => ({ next: new Map(), kind: null });
 
 /** By topology, to which routes, subnets, models and settings belong. */
-const kinds = new WeakMap<Topology, Branch>();
+const kinds = new WeakMap<Topology, { readonly first: Branch; count: number }>();
 
 export function endKindOf(topology: Topology, [modelId, format, sendsUnicast, legA, legB]: EndFacts): EndKind {
-  let at = kinds.get(topology);
-  if (at === undefined) kinds.set(topology, (at = branch()));
-  at = following(at, modelId);
+  let known = kinds.get(topology);
+  if (known === undefined) kinds.set(topology, (known = { first: branch(), count: 0 }));
+  let at = following(known.first, modelId);
   at = following(at, format);
   at = following(at, sendsUnicast);
   at = following(at, factOf(legA));
-  return following(at, factOf(legB)).kind;
+  at = following(at, factOf(legB));
+  if (at.kind === null) {
+    at.kind = { number: known.count, toward: [] };
+    known.count += 1;
+  }
+  return at.kind;
 }
 
 function following({ next }: Branch, fact: string | boolean): Branch {

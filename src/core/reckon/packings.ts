@@ -17,7 +17,6 @@ import { lanesOfRun, type WishedRun, type Wishes } from './wishes';
 import type { Before } from './step';
 
 type Profiles = ReadonlyMap<string, DeviceProfile>;
-type Hearing = ReadonlyMap<string, WishedRun>;
 
 interface WantReads {
   readonly profiles: Profiles;
@@ -26,14 +25,14 @@ interface WantReads {
 }
 
 /** What everyone wants of a sender, but for lanes that cannot be. */
-function wantsOf({ profiles, pairs }: WantReads, sender: DeviceProfile, hearers: Hearing): Want[] {
+function wantsOf({ pairs }: Pick<WantReads, 'pairs'>, sender: DeviceProfile, hearers: readonly WishedRun[]): Want[] {
   const wants: Want[] = [];
   const { channelsSend, sendMap } = sender.model;
-  for (const [receiverDeviceId, run] of hearers) {
-    const receiver = profiles.get(receiverDeviceId);
+  for (const run of hearers) {
+    const { receiverId: receiverDeviceId } = run.wish;
     const pair = pairs.get(receiverDeviceId)?.[run.index] ?? null;
-    if (receiver === undefined || pair?.fits !== true) continue;
-    const { channelsReceive, receiveMap, receiveOrder } = receiver.model;
+    if (pair?.fits !== true) continue;
+    const { channelsReceive, receiveMap, receiveOrder } = pair.receiver.model;
     const isAllThere = run.highestSenderChannel <= channelsSend && run.highestReceiverChannel <= channelsReceive;
     const isThere = (s: Subscription) => s.senderChannel <= channelsSend && s.receiverChannel <= channelsReceive;
     const there = () => (isAllThere ? lanesOfRun(run) : lanesOfRun(run).filter(isThere));

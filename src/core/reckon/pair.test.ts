@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { skerryPoint } from '../../demo/skerry-point';
 import { planOfFile } from '../formats/plan-file';
+import { transitOf } from '../delay/link-offset';
 import { reachOf } from '../network/reach';
 import { topologyOf } from '../network/topology';
 import { choice, chosen } from '../plan/test-arbitrary';
@@ -23,10 +24,16 @@ function profilesOf(plan: Plan): (deviceId: string) => DeviceProfile | null {
 /** What a pair comes to, with the figures of its ways in place of the ways. */
 function told(pair: Pair): unknown {
   if (!pair.fits) return pair;
-  const figures = [pair.wayA, pair.wayB].map(
-    (way) => way && [way.fixedNs, way.nsPerBit, way.linkCount, way.routers, way.hops().directed],
+  const { format, formatKey, channelsMax, legs, missingLeg, crossing, isWayKnown, mostLinks } = pair;
+  const ways = [pair.wayA, pair.wayB].map(
+    (way) => way && { ...way.hops(), ways: [way.fixedNs, way.nsPerBit, way.routers] },
   );
-  return { ...pair, wayA: figures[0], wayB: figures[1] };
+  // Worked out without the ways, and the same.
+  const transits = [pair.wayA, pair.wayB].map((way) => (way === null ? 0 : transitOf(way, 1230)));
+  expect(pair.transitNs(1230)).toBe(Math.max(...transits));
+  expect(mostLinks).toBe(Math.max(...ways.map((way) => way?.links.length ?? 0)));
+  expect(isWayKnown).toBe(legs.every((leg) => ways[leg === 'A' ? 0 : 1] != null));
+  return { format, formatKey, channelsMax, legs, missingLeg, crossing, ways };
 }
 
 /** Mostly that of the house, so that others of a kind stay alike in all but what is tried. */
@@ -70,7 +77,7 @@ test('law: two devices hear each other as if no others of their kinds had been a
             const pair = pairOf(sender, receiver);
             reasons.add(pair.fits ? 'fits' : pair.reason.code);
             const [from, to] = [alone(senderId) as DeviceProfile, alone(receiverId) as DeviceProfile];
-            expect(told(pair)).toEqual(told(pairOf({ ...from, kind: { toward: new Map() } }, to)));
+            expect(told(pair)).toEqual(told(pairOf({ ...from, kind: { number: 0, toward: [] } }, to)));
           }
         }
       },

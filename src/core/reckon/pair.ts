@@ -1,9 +1,8 @@
 import { ASSUMED } from '../models/unknown-figures';
 import { LEGS, type Leg } from '../models/models-table';
-import type { Way } from '../network/topology';
+import type { End, Topology, Way } from '../network/topology';
 import { channelsTaken, firstMismatch, type FormatMismatch, type FormatRange } from '../streams/capability';
 import type { StreamFormat } from '../streams/format';
-import type { EndKind } from './end-kind';
 import type { DeviceProfile, KeyedFormat } from './profile';
 
 /** Why nothing that the sender sends can be heard by the receiver, or how it would be. */
@@ -16,6 +15,8 @@ export interface MissingLeg {
 
 export interface PairFits {
   readonly fits: true;
+  readonly sender: DeviceProfile;
+  readonly receiver: DeviceProfile;
   readonly format: StreamFormat;
   readonly formatKey: string;
   readonly channelsMax: number;
@@ -24,9 +25,15 @@ export interface PairFits {
   readonly missingLeg: MissingLeg | null;
   /** Subnets on leg A (or B where there is no A) when a router lies between; null within a subnet. */
   readonly crossing: readonly [string, string] | null;
-  /** Null where the leg is not used, or where the drawing has no cables for it. */
+  /** Null where the leg is not used, or where the drawing has no cables for it. Made when asked for. */
   readonly wayA: Way | null;
   readonly wayB: Way | null;
+  /** The drawing has cables for each of its legs. */
+  readonly isWayKnown: boolean;
+  /** On the longer of the two ways; 0 where none is known. */
+  readonly mostLinks: number;
+  /** The worst-case time of a packet of so many octets on the slower leg; 0 where no way is known. */
+  transitNs(wireBytes: number): number;
 }
 
 export type PairReason =
@@ -50,13 +57,106 @@ export interface PairRefused {
 }
 
 /** What two kinds of ends come to, before it is asked which cables join two devices of them. */
-type PairOfKinds = PairRefused | (Omit<PairFits, 'wayA' | 'wayB'> & { readonly isRouted: boolean });
+type PairOfKinds = PairRefused | KindsFit;
+
+interface KindsFit extends Omit<
+  PairFits,
+  'sender' | 'receiver' | 'wayA' | 'wayB' | 'isWayKnown' | 'mostLinks' | 'transitNs'
+> {
+  readonly isRouted: boolean;
+  readonly delivery: 'unicast' | 'multicast';
+  /** To which both kinds belong. */
+  readonly topology: Topology;
+}
+
+type Ends = DeviceProfile['ends'];
+
+/** Two devices that are joined on these legs. A plan has tens of thousands: what its kinds come to stands there once. */
+class JoinedPair implements PairFits {
+  readonly fits = true;
+
+  constructor(
+    private readonly kinds: KindsFit,
+    readonly sender: DeviceProfile,
+    readonly receiver: DeviceProfile,
+  ) {}
+
+  get format(): StreamFormat {
+    return this.kinds.format;
+  }
+
+  get formatKey(): string {
+    return this.kinds.formatKey;
+  }
+
+  get channelsMax(): number {
+    return this.kinds.channelsMax;
+  }
+
+  get legs(): readonly Leg[] {
+    return this.kinds.legs;
+  }
+
+  get missingLeg(): MissingLeg | null {
+    return this.kinds.missingLeg;
+  }
+
+  get crossing(): readonly [string, string] | null {
+    return this.kinds.crossing;
+  }
+
+  get wayA(): Way | null {
+    return wayOn('A', this.kinds, this.sender.ends, this.receiver.ends);
+  }
+
+  get wayB(): Way | null {
+    return wayOn('B', this.kinds, this.sender.ends, this.receiver.ends);
+  }
+
+  get mostLinks(): number {
+    const { legs, topology, delivery } = this.kinds;
+    let most = 0;
+    for (let n = 0; n < legs.length; n += 1) {
+      const from = this.sender.ends[legs[n] as Leg];
+      const to = this.receiver.ends[legs[n] as Leg];
+      if (from !== null && to !== null) most = Math.max(most, topology.linksBetween(from, to, delivery));
+    }
+    return most;
+  }
+
+  transitNs(wireBytes: number): number {
+    const { legs, topology, delivery } = this.kinds;
+    let slowest = 0;
+    for (let n = 0; n < legs.length; n += 1) {
+      const from = this.sender.ends[legs[n] as Leg];
+      const to = this.receiver.ends[legs[n] as Leg];
+      if (from !== null && to !== null)
+        slowest = Math.max(slowest, topology.transitBetween(from, to, delivery, wireBytes));
+    }
+    return slowest;
+  }
+
+  get isWayKnown(): boolean {
+    const { legs } = this.kinds;
+    for (let n = 0; n < legs.length; n += 1) {
+      const leg = legs[n] as Leg;
+      if (this.sender.ends[leg] === null || this.receiver.ends[leg] === null) return false;
+    }
+    return true;
+  }
+}
+
+function wayOn(leg: Leg, { legs, topology, delivery }: KindsFit, sender: Ends, receiver: Ends): Way | null {
+  const from = sender[leg];
+  const to = receiver[leg];
+  return from === null || to === null || !legs.includes(leg) ? null : topology.wayBetween(from, to, delivery);
+}
 
 function pairOfKinds(sender: DeviceProfile, receiver: DeviceProfile): PairOfKinds {
-  const { toward } = sender.kind as { toward: Map<EndKind, PairOfKinds> };
-  let known = toward.get(receiver.kind);
-  if (known === undefined) toward.set(receiver.kind, (known = withoutCables(sender, receiver)));
-  return known;
+  const toward = sender.kind.toward as (PairOfKinds | null)[];
+  const { number } = receiver.kind;
+  while (toward.length <= number) toward.push(null);
+  return (toward[number] ??= withoutCables(sender, receiver));
 }
 
 /** Reads nothing of the two but what makes their kinds. */
@@ -83,38 +183,36 @@ function withoutCables(sender: DeviceProfile, receiver: DeviceProfile): PairOfKi
   }
   const crossing = isRouted ? crossingOn(sender, receiver, legs[0] as Leg) : null;
   const { format, formatKey, channelsMax } = common;
-  return { fits: true, format, formatKey, channelsMax, legs, missingLeg, crossing, isRouted };
+  const delivery = sender.device.sendsUnicast ? 'unicast' : 'multicast';
+  const { topology } = sender;
+  return { fits: true, format, formatKey, channelsMax, legs, missingLeg, crossing, isRouted, delivery, topology };
 }
-
-const without = (legs: readonly Leg[], leg: Leg) => legs.filter((l) => l !== leg);
 
 /** How a receiver hears a sender. */
 export function pairOf(sender: DeviceProfile, receiver: DeviceProfile): Pair {
   const known = pairOfKinds(sender, receiver);
   if (!known.fits) return known;
-  let wayA: Way | null = null;
-  let wayB: Way | null = null;
-  let { legs, missingLeg, crossing } = known;
-  let apart: Leg | null = null;
-  for (const leg of known.legs) {
-    const from = sender.ends[leg];
-    const to = receiver.ends[leg];
-    if (from === null || to === null) continue;
-    const way = sender.topology.wayBetween(from, to, sender.device.sendsUnicast ? 'unicast' : 'multicast');
-    if (leg === 'A') wayA = way;
-    else wayB = way;
-    if (way !== null) continue;
-    apart ??= leg;
-    legs = without(legs, leg);
+  const { legs } = known;
+  for (let n = 0; n < legs.length; n += 1) {
+    const leg = legs[n] as Leg;
+    if (areApart(known, sender.ends[leg], receiver.ends[leg])) return pairApart(known, sender, receiver);
   }
-  if (apart !== null) {
-    const because: PairReason = { code: 'not-joined', leg: apart };
-    if (legs.length === 0) return { fits: false, reason: because };
-    missingLeg ??= { leg: apart, because };
-    if (known.isRouted) crossing = crossingOn(sender, receiver, legs[0] as Leg);
-  }
-  const { format, formatKey, channelsMax } = known;
-  return { fits: true, format, formatKey, channelsMax, legs, missingLeg, crossing, wayA, wayB };
+  return new JoinedPair(known, sender, receiver);
+}
+
+/** Whether both are plugged in, and no cables lead from one to the other. */
+const areApart = ({ topology, delivery }: KindsFit, from: End | null, to: End | null): boolean =>
+  from !== null && to !== null && topology.linksBetween(from, to, delivery) === 0;
+
+/** How a receiver hears a sender where no cables join some leg of both. */
+function pairApart(kinds: KindsFit, sender: DeviceProfile, receiver: DeviceProfile): Pair {
+  const isApart = (leg: Leg) => areApart(kinds, sender.ends[leg], receiver.ends[leg]);
+  const legs = kinds.legs.filter((leg) => !isApart(leg));
+  const because: PairReason = { code: 'not-joined', leg: kinds.legs.find(isApart) as Leg };
+  if (legs.length === 0) return { fits: false, reason: because };
+  const missingLeg = kinds.missingLeg ?? { leg: because.leg, because };
+  const crossing = kinds.isRouted ? crossingOn(sender, receiver, legs[0] as Leg) : kinds.crossing;
+  return new JoinedPair({ ...kinds, legs, missingLeg, crossing }, sender, receiver);
 }
 
 function crossingOn(sender: DeviceProfile, receiver: DeviceProfile, leg: Leg): readonly [string, string] | null {

@@ -39,7 +39,7 @@ function touchedReceivers(now: PairReads, was: PairReads): Set<string> {
   const touched = new Set(changedKeys(now.wishes.byReceiver, was.wishes.byReceiver));
   for (const id of changedKeys(now.profiles, was.profiles)) {
     touched.add(id);
-    for (const receiverId of now.wishes.hearersBySender.get(id)?.keys() ?? []) touched.add(receiverId);
+    for (const { wish } of now.wishes.hearersBySender.get(id) ?? []) touched.add(wish.receiverId);
   }
   return touched;
 }

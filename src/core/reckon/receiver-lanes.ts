@@ -1,9 +1,8 @@
 import { ASSUMED, streamsMax } from '../models/unknown-figures';
 import { linkOffset, offsetInForce, type LinkOffset } from '../delay/link-offset';
-import type { Way } from '../network/topology';
 import type { Subscription } from '../plan/subscriptions-table';
 import { unmappable, type MappedLane } from '../streams/map-limits';
-import { otherPlace, PLACE_BITS, POSITION_MASK, type Packing } from '../streams/packing';
+import { otherPlace, PLACE_BITS, placesIn, POSITION_MASK, type Packing } from '../streams/packing';
 import { NOTHING, type Stream } from '../streams/stream';
 import { wireBytesOf } from '../streams/wire';
 import type { Hearing, LaneCaution, LaneReason } from './lane';
@@ -16,7 +15,7 @@ import { lanesOfRun, placeInWish, type Wish } from './wishes';
 
 /** The lanes of one receiver and the budget of one device, once everyone's streams are packed. */
 
-export const NO_PACKING: Packing = { streams: [], placesByFormat: new Map(), others: [] };
+export const NO_PACKING: Packing = { streams: [], formats: [], others: [] };
 
 /** A hearing while its place among the receiver's streams is still open. */
 interface OpenHearing extends Hearing {
@@ -38,8 +37,8 @@ export function lanesOf(
   const hearings: OpenHearing[] = [];
   for (const run of runs) {
     const { senderId, senderChannels } = run;
-    const sender = profiles.get(senderId);
     const pair = pairs[run.index] ?? null;
+    const sender = pair?.fits === true ? pair.sender : profiles.get(senderId);
     const refusal = refusalOf(sender, pair);
     const isAllThere =
       run.highestReceiverChannel <= channelsReceive &&
@@ -55,7 +54,7 @@ export function lanesOf(
     }
     const packing = packings.get(senderId) ?? NO_PACKING;
     const firstOfSender = hearings.length;
-    const places = packing.placesByFormat.get(pair.formatKey);
+    const places = placesIn(packing, pair.formatKey);
     const ordered =
       receiveOrder === null ? null : orderedPlaces(receiver, receiveOrder, wish, lanesOfRun(run), pair, packing);
     const hasOthers = packing.others.length > 0 || sender.model.sendOrder !== null;
@@ -236,11 +235,8 @@ function cautionOf(
     const { leg, because } = pair.missingLeg;
     return { code: 'one-leg', missing: leg, because };
   }
-  const isKnown = isWayKnown('A', pair.wayA, pair) && isWayKnown('B', pair.wayB, pair);
-  return isKnown ? null : PATH_UNKNOWN;
+  return pair.isWayKnown ? null : PATH_UNKNOWN;
 }
-
-const isWayKnown = (leg: 'A' | 'B', way: Way | null, { legs }: PairFits) => way !== null || !legs.includes(leg);
 
 /** Which of the receiver's streams hears which: streams that were sent keep their number, the others fill the gaps in order. */
 function assignStreamNumbers(receiverId: string, heard: readonly OpenHearing[]): void {
@@ -270,13 +266,13 @@ function offsetFor(receiver: DeviceProfile, stream: Stream, pair: PairFits): Lin
     receiver.model.linkOffsetMinNs ?? ASSUMED.linkOffsetMinNs,
     receiver.device.linkOffsetNs,
   );
-  return linkOffset(stream.format, offsetNs, wireBytesOf(stream.width, stream.format), pair.wayA, pair.wayB);
+  return linkOffset(stream.format, offsetNs, pair.transitNs(wireBytesOf(stream.width, stream.format)));
 }
 
 function channelsSent(packing: Packing): number {
-  const { streams, placesByFormat, others } = packing;
+  const { streams, formats, others } = packing;
   // Within a format a channel stands in one stream, but for others; over formats it may stand again.
-  if (placesByFormat.size <= 1 && others.length === 0) {
+  if (formats.length <= 1 && others.length === 0) {
     let sent = 0;
     for (const { channels, isInOrder } of streams) {
       // Only streams that are wanted just so may have empty positions, or a channel twice.

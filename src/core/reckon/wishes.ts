@@ -6,6 +6,7 @@ import type { Subscription } from '../plan/subscriptions-table';
  * wants numbers, not records from all over the memory.
  */
 export interface Wish {
+  readonly receiverId: string;
   /** In the order of receiver channels. */
   readonly lanes: readonly Subscription[];
   /** By lane. */
@@ -44,15 +45,15 @@ export function lanesOfRun(run: WishedRun): readonly Subscription[] {
 /** Who is to hear whom. What did not change is the same object. */
 export interface Wishes {
   readonly byReceiver: ReadonlyMap<string, Wish>;
-  /** By sender, then by receiver. */
-  readonly hearersBySender: ReadonlyMap<string, ReadonlyMap<string, WishedRun>>;
+  /** By sender: what each of its receivers is to hear of it, in any order. */
+  readonly hearersBySender: ReadonlyMap<string, readonly WishedRun[]>;
   /** The subscriptions that a wish was made from. */
   readonly from: PlanOf<'subscriptions'>['subscriptions'];
 }
 
 type OpenRun = { -readonly [K in keyof WishedRun]: WishedRun[K] };
 
-function wishOf(feeds: ReadonlyMap<number, Subscription>): Wish {
+function wishOf(receiverId: string, feeds: ReadonlyMap<number, Subscription>): Wish {
   const lanes = Array.from(feeds.values());
   const receiverChannels = new Array<number>(lanes.length);
   let isRising = true;
@@ -66,7 +67,7 @@ function wishOf(feeds: ReadonlyMap<number, Subscription>): Wish {
     receiverChannels.sort((a, b) => a - b);
   }
   const runs: OpenRun[] = [];
-  const wish: Wish = { lanes, receiverChannels, runs };
+  const wish: Wish = { receiverId, lanes, receiverChannels, runs };
   let isInOrder = true;
   for (let first = 0, end = 0; first < lanes.length; first = end) {
     const { senderDeviceId: senderId } = lanes[first] as Subscription;
@@ -107,34 +108,44 @@ const NO_RUNS: readonly WishedRun[] = [];
 
 export function wishesOf({ subscriptions }: PlanOf<'subscriptions'>, before: Wishes | undefined): Wishes {
   const byReceiver = new Map(before?.byReceiver);
-  const hearersBySender = new Map<string, ReadonlyMap<string, WishedRun>>(before?.hearersBySender);
-  const opened = new Map<string, Map<string, WishedRun>>();
-  const hearersOf = (senderId: string): Map<string, WishedRun> => {
+  const hearersBySender = new Map<string, readonly WishedRun[]>(before?.hearersBySender);
+  const opened = new Map<string, WishedRun[]>();
+  const hearersOf = (senderId: string): WishedRun[] => {
     let hearers = opened.get(senderId);
     if (hearers === undefined) {
-      hearers = new Map(hearersBySender.get(senderId));
+      hearers = hearersBySender.get(senderId)?.slice() ?? [];
       hearersBySender.set(senderId, hearers);
       opened.set(senderId, hearers);
     }
     return hearers;
   };
+  const placeOf = (hearers: readonly WishedRun[], receiverId: string) =>
+    hearers.findIndex((run) => run.wish.receiverId === receiverId);
   const change = (receiverId: string, after: Wish | undefined) => {
     const was = byReceiver.get(receiverId);
     if (after === undefined) byReceiver.delete(receiverId);
     else byReceiver.set(receiverId, after);
     const runs = after?.runs ?? NO_RUNS;
     if (was !== undefined) {
-      for (const { senderId } of was.runs)
-        if (!runs.some((r) => r.senderId === senderId)) hearersOf(senderId).delete(receiverId);
+      for (const { senderId } of was.runs) {
+        if (runs.some((r) => r.senderId === senderId)) continue;
+        const hearers = hearersOf(senderId);
+        hearers.splice(placeOf(hearers, receiverId), 1);
+      }
     }
-    for (const run of runs) hearersOf(run.senderId).set(receiverId, run);
+    for (const run of runs) {
+      const hearers = hearersOf(run.senderId);
+      const place = was === undefined ? -1 : placeOf(hearers, receiverId);
+      if (place < 0) hearers.push(run);
+      else hearers[place] = run;
+    }
   };
   for (const [receiverId, feeds] of subscriptions) {
-    if (before?.from.get(receiverId) !== feeds) change(receiverId, wishOf(feeds));
+    if (before?.from.get(receiverId) !== feeds) change(receiverId, wishOf(receiverId, feeds));
   }
   if (before !== undefined) {
     for (const receiverId of before.from.keys()) if (!subscriptions.has(receiverId)) change(receiverId, undefined);
-    for (const [senderId, hearers] of opened) if (hearers.size === 0) hearersBySender.delete(senderId);
+    for (const [senderId, hearers] of opened) if (hearers.length === 0) hearersBySender.delete(senderId);
   }
   return { byReceiver, hearersBySender, from: subscriptions };
 }

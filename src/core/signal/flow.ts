@@ -42,6 +42,15 @@ export function signalFlowOf(
   return { byDevice: keepSame(byDevice, known?.byDevice), groups, loops: groups.map((group) => roundOf(graph, group)) };
 }
 
+const UNKNOWN = 0;
+const FED = 1;
+const UNFED = 2;
+
+function isAnyFed(list: readonly number[], base: number, isFed: Uint8Array): boolean {
+  for (let m = 0; m < list.length; m += 1) if (isFed[base + (list[m] as number)] === 1) return true;
+  return false;
+}
+
 /** All devices at once: forwards in the order of the walk, and backwards against it. */
 function wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn']) {
   const { size, feeders, lists, listBase, sameList } = graph;
@@ -58,6 +67,8 @@ function wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn
     isOwnRoot.set(insideOf(part).effects, first);
   }
   for (const group of groups) for (const node of group) isOwnRoot[node] = 1;
+  /** By list, whether any of it is fed: the other buses of a matrix need not look again. */
+  const fedLists = new Uint8Array(lists.length);
   // What is in a loop is fed and heard as soon as any of its group is: twice round is enough.
   for (let round = groups.length === 0 ? 1 : 0; round < 2; round += 1) {
     for (let k = 0; k < size; k += 1) {
@@ -69,10 +80,12 @@ function wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn
         if (isOwnRoot[node] === 0) roots[node] = roots[feeder] as number;
       } else if (feeder !== NOBODY && isFed[node] === 0) {
         const number = listNumberOf(feeder);
-        const list = lists[number] as readonly number[];
-        const base = listBase[number] as number;
-        for (let m = 0; m < list.length && isFed[node] === 0; m += 1)
-          isFed[node] = isFed[base + (list[m] as number)] as number;
+        const same = sameList[number] as number;
+        if (fedLists[same] === UNKNOWN || groups.length > 0)
+          fedLists[same] = isAnyFed(lists[number] as readonly number[], listBase[number] as number, isFed)
+            ? FED
+            : UNFED;
+        if (fedLists[same] === FED) isFed[node] = 1;
       }
     }
     for (const group of groups) if (group.some((node) => isFed[node] === 1)) for (const node of group) isFed[node] = 1;

@@ -110,9 +110,14 @@ export function walkBack(graph: SignalGraph, starts: Int32Array | 'all'): BackWa
           order[count] = one;
           count += 1;
         } while (open[openCount] !== node);
-        if (feeder < NOBODY && end - openCount === 1) walked[sameList[listNumberOf(feeder)] as number] = 1;
         if (end - openCount > 1) groups.push([...open.subarray(openCount, end)].sort((a, b) => a - b));
-        else if (feeder === node || (feeder < NOBODY && feedersOf(graph, node).includes(node))) groups.push([node]);
+        else if (feeder === node) groups.push([node]);
+        else if (feeder < NOBODY) {
+          const same = sameList[listNumberOf(feeder)] as number;
+          // What was left before this channel was entered is not this channel.
+          if (walked[same] === 0 && isInList(graph, listNumberOf(feeder), node)) groups.push([node]);
+          walked[same] = 1;
+        }
       }
       if (top < 0) break;
     }
@@ -120,6 +125,10 @@ export function walkBack(graph: SignalGraph, starts: Int32Array | 'all'): BackWa
   if (starts === 'all') entered.fill(0, 0, size);
   else for (let k = 0; k < count; k += 1) entered[order[k] as number] = 0;
   return { groups: groups.sort((a, b) => (a[0] as number) - (b[0] as number)), order: order.subarray(0, count) };
+}
+
+function isInList({ lists, listBase }: SignalGraph, number: number, node: number): boolean {
+  return (lists[number] as readonly number[]).includes(node - (listBase[number] as number));
 }
 
 /** A shortest round through channels that all hear each other, from the lowest of them on, in the order in which sound runs. */

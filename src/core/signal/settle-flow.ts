@@ -61,7 +61,7 @@ export class Flowing {
   }
 
   private *hearersOf(id: string): Iterable<string> {
-    yield* this.graph.hearersByLane.get(id)?.keys() ?? [];
+    for (const { wish } of this.graph.hearersByLane.get(id) ?? []) yield wish.receiverId;
     yield* this.graph.hearersByCable.get(id) ?? [];
   }
 

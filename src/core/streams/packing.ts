@@ -22,10 +22,26 @@ export const POSITION_MASK = (1 << PLACE_BITS) - 1;
 
 export interface Packing {
   readonly streams: readonly Stream[];
-  /** By format key, then by sender channel: the place, 0 where the channel has none. */
-  readonly placesByFormat: ReadonlyMap<string, readonly number[]>;
+  /** Mostly of one format. */
+  readonly formats: readonly FormatPlaces[];
   /** Further places of a channel: only where a kept stream is too wide for some of its hearers. */
   readonly others: readonly { readonly channel: number; readonly formatKey: string; readonly place: number }[];
+}
+
+/** Where the channels stand that are sent in one format. */
+export interface FormatPlaces {
+  readonly formatKey: string;
+  /** By sender channel: the place, 0 where the channel has none. */
+  readonly places: readonly number[];
+}
+
+/** By sender channel where it stands in this format; null where nothing is sent in it. */
+export function placesIn({ formats }: Packing, formatKey: string): readonly number[] | null {
+  for (let n = 0; n < formats.length; n += 1) {
+    const format = formats[n] as FormatPlaces;
+    if (format.formatKey === formatKey) return format.places;
+  }
+  return null;
 }
 
 /** Of several places of a channel that which the receiver hears; `place` where it is the only one. */
@@ -49,7 +65,7 @@ export function placementFor(
   channel: number,
   receiverDeviceId: string,
 ): { readonly stream: Stream; readonly position: number } | null {
-  const first = packing.placesByFormat.get(formatKey)?.[channel] ?? 0;
+  const first = placesIn(packing, formatKey)?.[channel] ?? 0;
   const place = otherPlace(packing, first, formatKey, channel, receiverDeviceId);
   if (place === 0) return null;
   return { stream: packing.streams[(place >> PLACE_BITS) - 1] as Stream, position: place & POSITION_MASK };
@@ -57,24 +73,24 @@ export function placementFor(
 
 /** Streams with where each channel stands in them. */
 export function packingOf(streams: readonly Stream[]): Packing {
-  const placesByFormat = new Map<string, number[]>();
-  const others: Packing['others'][number][] = [];
+  const formats: { readonly formatKey: string; readonly places: number[] }[] = [];
+  let others: Packing['others'][number][] | null = null;
   let highest = 0;
   for (const { channels } of streams) for (const channel of channels) if (channel > highest) highest = channel;
   for (let n = 0; n < streams.length; n += 1) {
-    const { formatKey: key, channels } = streams[n] as Stream;
-    let places = placesByFormat.get(key);
-    if (places === undefined) {
-      places = new Array<number>(highest + 1).fill(0);
-      placesByFormat.set(key, places);
-    }
+    const { formatKey, channels } = streams[n] as Stream;
+    let format = formats.find((f) => f.formatKey === formatKey);
+    if (format === undefined) formats.push((format = { formatKey, places: new Array<number>(highest + 1).fill(0) }));
+    const { places } = format;
     for (let i = 0; i < channels.length; i += 1) {
       const channel = channels[i] as number;
       if (channel === NOTHING) continue;
       const place = ((n + 1) << PLACE_BITS) | (i + 1);
-      if (places[channel] !== 0) others.push({ channel, formatKey: key, place });
-      else places[channel] = place;
+      if (places[channel] === 0) places[channel] = place;
+      else (others ??= []).push({ channel, formatKey, place });
     }
   }
-  return { streams, placesByFormat, others };
+  return { streams, formats, others: others ?? NO_OTHERS };
 }
+
+const NO_OTHERS: Packing['others'] = [];
