@@ -138,40 +138,38 @@ export function topologyOf(
   const subnetIds = ['', ...[...plan.subnets.keys()].sort()];
   const numberOfSubnet = new Map(subnetIds.map((id, n) => [id, n]));
   const subnetCount = subnetIds.length;
-  // Stands are numbered as they are asked for: of all switches in all subnets few are.
-  const numberOfStand = new Int32Array(Math.max(1, network.bridges.length) * subnetCount).fill(-1);
-  const stands: { readonly switchIndex: number; readonly subnetId: string }[] = [];
-  const standOf = (switchIndex: number, subnetId: string) => {
-    const subnet = numberOfSubnet.get(subnetId) ?? 0;
-    const place = switchIndex * subnetCount + subnet;
-    let stand = numberOfStand[place] as number;
-    if (stand < 0) {
-      stand = stands.length;
-      numberOfStand[place] = stand;
-      stands.push({ switchIndex, subnetId: subnetIds[subnet] as string });
+  const standCount = Math.max(1, network.bridges.length) * subnetCount;
+  const standOf = (switchIndex: number, subnetId: string) =>
+    switchIndex * subnetCount + (numberOfSubnet.get(subnetId) ?? 0);
+  // Of all switches in all subnets few are the end of a path: those have a place each in rows of paths.
+  const placeOfStand = new Int32Array(standCount).fill(-1);
+  let places = 0;
+  const placeOf = (stand: number): number => {
+    if ((placeOfStand[stand] as number) < 0) {
+      placeOfStand[stand] = places;
+      places += 1;
     }
-    return stand;
+    return placeOfStand[stand] as number;
   };
-  type Stand = (typeof stands)[number];
   const pathsByKind: Readonly<Record<'unicast' | 'multicast', (Path | null | undefined)[][]>> = {
     unicast: [],
     multicast: [],
   };
   const pathBetween: Topology['pathBetween'] = (from, to, kind) => {
-    const paths = pathsByKind[kind];
-    while (paths.length <= from) paths.push([]);
-    const row = paths[from] as (Path | null | undefined)[];
-    while (row.length <= to) row.push(undefined);
-    let path = row[to];
+    const rows = pathsByKind[kind];
+    const first = placeOf(from);
+    const last = placeOf(to);
+    while (rows.length <= first) rows.push([]);
+    const row = rows[first] as (Path | null | undefined)[];
+    while (row.length <= last) row.push(undefined);
+    let path = row[last];
     if (path === undefined) {
-      const start = stands[from] as Stand;
-      const end = stands[to] as Stand;
-      const route = routes.between(kind, start.subnetId, end.subnetId);
+      const subnetOf = (stand: number) => subnetIds[stand % subnetCount] as string;
+      const switchOf = (stand: number) => Math.floor(stand / subnetCount);
+      const route = routes.between(kind, subnetOf(from), subnetOf(to));
       path =
-        route === null
-          ? null
-          : pathAlong(network, numberOfSubnet, start.switchIndex, start.subnetId, route, end.switchIndex);
-      row[to] = path;
+        route === null ? null : pathAlong(network, numberOfSubnet, switchOf(from), subnetOf(from), route, switchOf(to));
+      row[last] = path;
     }
     return path;
   };
