@@ -4,7 +4,7 @@ import {
   clockIdentityText,
   compareAnnounces,
   COMPARED_FIELDS,
-  decidingField,
+  isBetter,
   parseClockIdentity,
   type Announce,
 } from './dataset';
@@ -50,15 +50,28 @@ describe('the comparison of two clocks', () => {
       const good = clock(9, ['A'], { ...rest, [field]: better[field as keyof typeof better] });
       const states = settle(clock(1), good);
       expect(masters(states)).toEqual(['c9']);
-      expect(decidingField(good, clock(1))).toEqual({ field, aWins: true });
+      expect([isBetter(good, clock(1)), isBetter(clock(1), good)]).toEqual([true, false]);
     },
   );
 
   test('when all else is equal the lower identity leads: a tie', () => {
     const states = settle(clock(2), clock(1), clock(3));
     expect(masters(states)).toEqual(['c1']);
-    expect(decidingField(clock(1), clock(2))).toEqual({ field: 'clockIdentity', aWins: true });
-    expect(decidingField(clock(1), clock(1))).toBeNull();
+    expect([isBetter(clock(1), clock(2)), isBetter(clock(2), clock(1))]).toEqual([true, false]);
+    expect(isBetter(clock(1), clock(1))).toBe(false);
+  });
+
+  test('law: of any two clocks the first field in which they differ decides', () => {
+    const few = fc.constantFrom(1, 128, 255);
+    const any = fc
+      .record({ priority1: few, clockClass: few, clockAccuracy: few, offsetScaledLogVariance: few, priority2: few })
+      .chain((change) => fc.constantFrom(1, 2).map((n) => clock(n, ['A'], change)));
+    fc.assert(
+      fc.property(any, any, (a, b) => {
+        const field = COMPARED_FIELDS.find((f) => a[f] !== b[f]);
+        expect(isBetter(a, b)).toBe(field !== undefined && a[field] < b[field]);
+      }),
+    );
   });
 
   const seen = (change: Partial<Announce>): Announce => ({

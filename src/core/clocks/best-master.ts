@@ -156,13 +156,12 @@ export function settleClocks(clocks: readonly Clock[]): ReadonlyMap<string, Cloc
   const heard = offers();
   for (const clock of clocks) {
     if (mayLead(clock)) continue;
-    const own: HearingPort[] = [];
-    for (let n = 0; n < clock.ports.length; n += 1) {
+    const own = clock.ports.map((name, n): HearingPort => {
       const kind = clock.portKinds?.[n] ?? 'any';
-      const offered = heard[segments.numberOf(clock.domainNumber, clock.ports[n] as string)];
+      const offered = heard[segments.numberOf(clock.domainNumber, name)];
       const isDeaf = kind === 'only-leads' || offered === undefined;
-      own.push({ number: n + 1, kind, best: isDeaf ? null : heardBy(clock, n + 1, NO_INDEX, offered, speaking) });
-    }
+      return { number: n + 1, kind, best: isDeaf ? null : heardBy(clock, n + 1, NO_INDEX, offered, speaking) };
+    });
     const decision = decide(clock, own);
     put(clock, decision.follows, own, decision.states);
   }

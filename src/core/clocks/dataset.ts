@@ -22,7 +22,7 @@ export interface Announce {
 /** `better`: by quality; `by-topology`: the same grandmaster by a better way. */
 export type Comparison = 'better' | 'by-topology' | 'same' | 'worse' | 'worse-by-topology';
 
-/** The fields that decide, in the order in which they do. */
+/** The fields that decide, in the order in which they do: the lower value wins. */
 export const COMPARED_FIELDS = [
   'priority1',
   'clockClass',
@@ -44,16 +44,21 @@ export function clockIdentityText(identity: string): string {
   return (identity.match(/../g) ?? []).join('-');
 }
 
-/** The field in which two grandmasters differ first and who has the lower value; null where they are one and the same. */
-export function decidingField(a: ClockDataset, b: ClockDataset): { field: ComparedField; aWins: boolean } | null {
-  for (const field of COMPARED_FIELDS) if (a[field] !== b[field]) return { field, aWins: a[field] < b[field] };
-  return null;
+/** Whether the first wins by the field in which the two differ first. Written out, as thousands of clocks ask it of each other. */
+export function isBetter(a: ClockDataset, b: ClockDataset): boolean {
+  if (a.priority1 !== b.priority1) return a.priority1 < b.priority1;
+  if (a.clockClass !== b.clockClass) return a.clockClass < b.clockClass;
+  if (a.clockAccuracy !== b.clockAccuracy) return a.clockAccuracy < b.clockAccuracy;
+  if (a.offsetScaledLogVariance !== b.offsetScaledLogVariance)
+    return a.offsetScaledLogVariance < b.offsetScaledLogVariance;
+  if (a.priority2 !== b.priority2) return a.priority2 < b.priority2;
+  return a.clockIdentity < b.clockIdentity;
 }
 
 /** Figures 27 and 28 of IEEE 1588-2008: how A stands to B. */
 export function compareAnnounces(a: Announce, b: Announce): Comparison {
   if (a.grandmaster.clockIdentity !== b.grandmaster.clockIdentity) {
-    return decidingField(a.grandmaster, b.grandmaster)?.aWins === true ? 'better' : 'worse';
+    return isBetter(a.grandmaster, b.grandmaster) ? 'better' : 'worse';
   }
   const difference = a.stepsRemoved - b.stepsRemoved;
   if (difference > 1) return 'worse';
