@@ -1,6 +1,5 @@
 // Bundles a TypeScript file with esbuild and runs it: what the benchmark and the command line are started with. The bundle
 // is kept under build/ and made anew when a source file is newer.
-import { build } from 'esbuild';
 import { spawnSync } from 'node:child_process';
 import { existsSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
@@ -24,6 +23,8 @@ export async function bundled(
   const file = join(root, 'build', entry.replace(/\.ts$/, '.mjs').replaceAll('/', '-'));
   const newest = Math.max(statSync(join(root, entry)).mtimeMs, ...watchFolders.map((f) => newestChange(join(root, f))));
   if (!existsSync(file) || statSync(file).mtimeMs < newest) {
+    // Mostly there is nothing to do: then this is not even read.
+    const { build } = await import('esbuild');
     await build({
       entryPoints: [join(root, entry)],
       outfile: file,
