@@ -2,7 +2,7 @@
 // Chromium from Debian's packages. Uses nothing but Node, because node_modules may not be there yet.
 import { spawn, spawnSync } from 'node:child_process';
 import { once } from 'node:events';
-import { existsSync, mkdtempSync, openSync, readFileSync, rmSync } from 'node:fs';
+import { closeSync, existsSync, mkdtempSync, openSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
@@ -51,6 +51,7 @@ export async function databaseCompiled() {
   const log = openSync(logFile, 'w');
   const args = ['rebuild', 'better-sqlite3', '--foreground-scripts', '--loglevel=error'];
   const [code] = await once(spawn('npm', args, { cwd: root, stdio: ['ignore', log, log], env: npmEnv }), 'exit');
+  closeSync(log);
   if (code !== 0 || !existsSync(join(root, DATABASE)))
     refuse(
       `${readFileSync(logFile, 'utf8')}\nThe database was not compiled: see above. It needs python3, make and g++.`,

@@ -59,9 +59,9 @@ export interface PairRefused {
 /** What two kinds of ends come to, before it is asked which cables join two devices of them. */
 type PairOfKinds = PairRefused | KindsFit;
 
-interface KindsFit extends Omit<
+interface KindsFit extends Pick<
   PairFits,
-  'sender' | 'receiver' | 'wayA' | 'wayB' | 'isWayKnown' | 'mostLinks' | 'transitNs'
+  'fits' | 'format' | 'formatKey' | 'channelsMax' | 'legs' | 'missingLeg' | 'crossing'
 > {
   readonly isRouted: boolean;
   readonly delivery: 'unicast' | 'multicast';
