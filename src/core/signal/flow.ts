@@ -42,10 +42,6 @@ export function signalFlowOf(
   return { byDevice: keepSame(byDevice, known?.byDevice), groups, loops: groups.map((group) => roundOf(graph, group)) };
 }
 
-const UNKNOWN = 0;
-const FED = 1;
-const UNFED = 2;
-
 function isAnyFed(list: readonly number[], base: number, isFed: Uint8Array): boolean {
   for (let m = 0; m < list.length; m += 1) if (isFed[base + (list[m] as number)] === 1) return true;
   return false;
@@ -67,7 +63,7 @@ function wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn
     isOwnRoot.set(insideOf(part).effects, first);
   }
   for (const group of groups) for (const node of group) isOwnRoot[node] = 1;
-  /** By list, whether any of it is fed: the other buses of a matrix need not look again. */
+  /** Lists of which any channel is fed, which stays so: the other buses of a matrix need not look again. */
   const fedLists = new Uint8Array(lists.length);
   // What is in a loop is fed and heard as soon as any of its group is: twice round is enough.
   for (let round = groups.length === 0 ? 1 : 0; round < 2; round += 1) {
@@ -81,11 +77,9 @@ function wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn
       } else if (feeder !== NOBODY && isFed[node] === 0) {
         const number = listNumberOf(feeder);
         const same = sameList[number] as number;
-        if (fedLists[same] === UNKNOWN || groups.length > 0)
-          fedLists[same] = isAnyFed(lists[number] as readonly number[], listBase[number] as number, isFed)
-            ? FED
-            : UNFED;
-        if (fedLists[same] === FED) isFed[node] = 1;
+        if (fedLists[same] === 0 && isAnyFed(lists[number] as readonly number[], listBase[number] as number, isFed))
+          fedLists[same] = 1;
+        if (fedLists[same] === 1) isFed[node] = 1;
       }
     }
     for (const group of groups) if (group.some((node) => isFed[node] === 1)) for (const node of group) isFed[node] = 1;
