@@ -1,4 +1,4 @@
-import { compareAnnounces, wins, type Announce, type ClockDataset, type Comparison } from './dataset';
+import { compareAnnounces, isBetter, wins, type Announce, type ClockDataset, type Comparison } from './dataset';
 import { ClocksByIdentity } from './identities';
 
 /** A clock with its ports, each in a segment in which multicast PTP is heard by all. Several ports: a boundary clock. */
@@ -70,12 +70,30 @@ class Segments {
   }
 }
 
+/** Where a network of clocks comes to rest. */
+export interface Rest {
+  /** The clocks that may lead. */
+  readonly speakers: ReadonlyMap<string, ClockState>;
+  /** How one comes to rest that never leads: it says nothing to anyone and hears how the others come to rest. */
+  stateOf(listener: Clock): ClockState;
+  /** Whose time such a one keeps: of its state the `grandmasterIdentity`, which costs far less than all of it. */
+  sourceOf(listener: Clock): string;
+}
+
 /**
  * The state in which a network of clocks comes to rest: best-master comparison and state decision (IEEE 1588-2008 figures 26
  * to 28), announce after announce, until nothing changes. Clocks of different domains do not hear each other. The result
  * does not depend on the order of records.
  */
 export function settleClocks(clocks: readonly Clock[]): ReadonlyMap<string, ClockState> {
+  const { speakers, stateOf } = restOf(clocks);
+  const states = new Map(speakers);
+  for (const clock of clocks) if (!mayLead(clock)) states.set(clock.id, stateOf(clock));
+  return states;
+}
+
+/** As `settleClocks`, for who does not want all that is to be known of every clock. */
+export function restOf(clocks: readonly Clock[]): Rest {
   const segments = new Segments();
   const speaking = clocks
     .filter(mayLead)
@@ -131,42 +149,57 @@ export function settleClocks(clocks: readonly Clock[]): ReadonlyMap<string, Cloc
 
   const idByIdentity = new ClocksByIdentity();
   for (const c of speaking) idByIdentity.set(c.domainNumber, c.clockIdentity, c.id);
-  const states = new Map<string, ClockState>();
-  const put = (
+  const state = (
     clock: Clock,
     announce: Announce | null,
     own: readonly HearingPort[],
     portStates: readonly PortState[],
-  ) =>
-    states.set(clock.id, {
-      id: clock.id,
-      grandmasterIdentity: announce ? announce.grandmaster.clockIdentity : clock.clockIdentity,
-      stepsRemoved: announce ? announce.stepsRemoved + 1 : 0,
-      parent: announce ? idByIdentity.get(clock.domainNumber, announce.senderIdentity) : null,
-      portStates,
-      follows: announce,
-      ignores: announce === null && !mayLead(clock) ? bestOf(own) : null,
-    });
+  ): ClockState => ({
+    id: clock.id,
+    grandmasterIdentity: announce ? announce.grandmaster.clockIdentity : clock.clockIdentity,
+    stepsRemoved: announce ? announce.stepsRemoved + 1 : 0,
+    parent: announce ? idByIdentity.get(clock.domainNumber, announce.senderIdentity) : null,
+    portStates,
+    follows: announce,
+    ignores: announce === null && !mayLead(clock) ? bestOf(own) : null,
+  });
+  const speakers = new Map<string, ClockState>();
   speaking.forEach((clock, index) => {
     const own = portsOfClock[index] as PortWork[];
     const states = own.map((p) => p.state);
-    put(clock, follows[index] ?? null, own, states);
+    speakers.set(clock.id, state(clock, follows[index] ?? null, own, states));
   });
-  // Clocks that never lead say nothing to anyone: they hear how the others come to rest, and that is all.
   const heard = offers();
-  for (const clock of clocks) {
-    if (mayLead(clock)) continue;
-    const own = clock.ports.map((name, n): HearingPort => {
+  const offeredAt = (clock: Clock, n: number): readonly Offer[] => {
+    if (clock.portKinds?.[n] === 'only-leads') return NO_OFFERS;
+    return heard[segments.numberOf(clock.domainNumber, clock.ports[n] as string)] ?? NO_OFFERS;
+  };
+  const stateOf = (clock: Clock): ClockState => {
+    const own = clock.ports.map((_, n): HearingPort => {
       const kind = clock.portKinds?.[n] ?? 'any';
-      const offered = heard[segments.numberOf(clock.domainNumber, name)];
-      const isDeaf = kind === 'only-leads' || offered === undefined;
-      return { number: n + 1, kind, best: isDeaf ? null : heardBy(clock, n + 1, NO_INDEX, offered, speaking) };
+      return { number: n + 1, kind, best: heardBy(clock, n + 1, NO_INDEX, offeredAt(clock, n), speaking) };
     });
     const decision = decide(clock, own);
-    put(clock, decision.follows, own, decision.states);
-  }
-  return states;
+    return state(clock, decision.follows, own, decision.states);
+  };
+  const sourceOf = (clock: Clock): string => {
+    let best: ClockDataset | null = null;
+    for (let n = 0; n < clock.ports.length; n += 1) {
+      const grandmaster = offeredAt(clock, n).find(
+        (o) => o.grandmaster.clockIdentity !== clock.clockIdentity,
+      )?.grandmaster;
+      if (grandmaster === undefined || grandmaster === best) continue;
+      if (best === null) best = grandmaster;
+      // Two that say they are one and the same: which of them is heard depends on all of the announce.
+      else if (grandmaster.clockIdentity === best.clockIdentity) return stateOf(clock).grandmasterIdentity;
+      else if (isBetter(grandmaster, best)) best = grandmaster;
+    }
+    return best === null || (clock.clientOnly && isBetter(clock, best)) ? clock.clockIdentity : best.clockIdentity;
+  };
+  return { speakers, stateOf, sourceOf };
 }
+
+const NO_OFFERS: readonly Offer[] = [];
 
 /** Of a clock that never speaks: no offer is its own. */
 const NO_INDEX = -1;

@@ -1,4 +1,4 @@
-import { mayLead, settleClocks, type ClockState, type PortState } from './best-master';
+import { mayLead, restOf, type ClockState, type PortState, type Rest } from './best-master';
 import { ClocksByIdentity } from './identities';
 import type { ClockNetwork, NetworkClock } from './network-clocks';
 
@@ -47,14 +47,17 @@ export interface TimeKeeping {
 
 /** Lets the clocks of a network come to rest and says who keeps whose time. */
 export function keepTime(network: ClockNetwork): TimeKeeping {
-  const { states, idByIdentity } = restOf(network);
+  const { rest, idByIdentity } = atRest(network);
+  const keptPorts = new KeptPorts();
   const byDevice = new Map<string, KeptTime>();
+  let isAnyVersion1 = false;
   for (const found of network.clocks.values()) {
-    const state = states.get(found.deviceId);
-    if (state !== undefined) byDevice.set(found.deviceId, keptBy(found, state, idByIdentity));
+    if (!hearsVersion2(found)) isAnyVersion1 = true;
+    else byDevice.set(found.deviceId, keptBy(found, stateOf(rest, found), idByIdentity, keptPorts));
   }
-  for (const found of network.clocks.values()) {
-    if (!byDevice.has(found.deviceId)) byDevice.set(found.deviceId, keptByVersion1(found, network, byDevice));
+  if (isAnyVersion1) {
+    for (const found of network.clocks.values())
+      if (!byDevice.has(found.deviceId)) byDevice.set(found.deviceId, keptByVersion1(found, network, byDevice));
   }
   return {
     byDevice,
@@ -65,14 +68,19 @@ export function keepTime(network: ClockNetwork): TimeKeeping {
   };
 }
 
-function restOf(network: ClockNetwork) {
+const hearsVersion2 = ({ planned }: NetworkClock) => planned.ability.ptpVersions.includes(2);
+
+const stateOf = ({ speakers, stateOf: ofListener }: Rest, { deviceId, clock }: NetworkClock): ClockState =>
+  speakers.get(deviceId) ?? ofListener(clock);
+
+function atRest(network: ClockNetwork): { readonly rest: Rest; readonly idByIdentity: ClocksByIdentity } {
   const clocks: NetworkClock['clock'][] = [];
   const idByIdentity = new ClocksByIdentity();
-  for (const { planned, clock, deviceId } of network.clocks.values()) {
-    if (planned.ability.ptpVersions.includes(2)) clocks.push(clock);
-    idByIdentity.set(clock.domainNumber, clock.clockIdentity, deviceId);
+  for (const found of network.clocks.values()) {
+    if (hearsVersion2(found)) clocks.push(found.clock);
+    idByIdentity.set(found.clock.domainNumber, found.clock.clockIdentity, found.deviceId);
   }
-  return { states: settleClocks(clocks), idByIdentity };
+  return { rest: restOf(clocks), idByIdentity };
 }
 
 /** Who leads whom, and nothing else: what drills ask, again and again. It is what `keepTime` says of grandmasters. */
@@ -80,21 +88,29 @@ export function leadersOf(network: ClockNetwork): {
   readonly grandmasterOf: ReadonlyMap<string, string | null>;
   readonly grandmasterIds: readonly string[];
 } {
-  const { states, idByIdentity } = restOf(network);
-  const isAnyVersion1 = states.size < network.clocks.size;
-  if (isAnyVersion1) {
+  for (const found of network.clocks.values()) {
+    if (hearsVersion2(found)) continue;
     const { byDevice, grandmasterIds } = keepTime(network);
     return { grandmasterOf: new Map([...byDevice].map(([id, k]) => [id, k.grandmasterId])), grandmasterIds };
   }
+  const { rest, idByIdentity } = atRest(network);
   const grandmasterOf = new Map<string, string | null>();
   const rows: [string, string | null, boolean][] = [];
   for (const found of network.clocks.values()) {
-    const { grandmasterId } = leadOf(found, states.get(found.deviceId) as ClockState, idByIdentity);
-    grandmasterOf.set(found.deviceId, grandmasterId);
-    rows.push([found.deviceId, grandmasterId, found.ports.length > 0]);
+    const { deviceId, clock, ports } = found;
+    const speaker = rest.speakers.get(deviceId);
+    const grandmasterId =
+      speaker === undefined
+        ? otherThan(deviceId, idByIdentity.get(clock.domainNumber, rest.sourceOf(clock)))
+        : leadOf(found, speaker, idByIdentity).grandmasterId;
+    grandmasterOf.set(deviceId, grandmasterId);
+    rows.push([deviceId, grandmasterId, ports.length > 0]);
   }
   return { grandmasterOf, grandmasterIds: inOrderOfFollowers(rows) };
 }
+
+/** One that never leads and names itself keeps nobody's time. */
+const otherThan = (deviceId: string, named: string | null) => (named === deviceId ? null : named);
 
 function leadOf({ clock, deviceId, ports }: NetworkClock, state: ClockState, idByIdentity: ClocksByIdentity) {
   const named = idByIdentity.get(clock.domainNumber, state.grandmasterIdentity);
@@ -104,20 +120,35 @@ function leadOf({ clock, deviceId, ports }: NetworkClock, state: ClockState, idB
   const leads = portStates.some((s, n) => s === 'leads' && (ports[n]?.subnetId !== null || !isBeaten));
   const isGrandmaster = named === deviceId && leads;
   // One that is locked to a primary reference and beaten keeps that reference's time: here it is nobody's follower.
-  return { grandmasterId: named === deviceId && !isGrandmaster ? null : named, leads, isBeaten, isGrandmaster };
+  return { grandmasterId: isGrandmaster ? named : otherThan(deviceId, named), leads, isBeaten, isGrandmaster };
 }
 
-function keptBy(found: NetworkClock, state: ClockState, idByIdentity: ClocksByIdentity): KeptTime {
+/** Thousands of clocks have the same few lists of ports in the same states: they share them. */
+class KeptPorts {
+  private readonly known = new Map<NetworkClock['ports'], (readonly KeptPort[])[]>();
+
+  of(ports: NetworkClock['ports'], states: readonly PortState[]): readonly KeptPort[] {
+    let lists = this.known.get(ports);
+    if (lists === undefined) this.known.set(ports, (lists = []));
+    const isSame = (list: readonly KeptPort[]) => list.every((p, n) => p.state === states[n]);
+    let list = lists.find(isSame);
+    if (list === undefined) {
+      list = ports.map((port, n): KeptPort => ({ ...port, state: states[n] as PortState }));
+      lists.push(list);
+    }
+    return list;
+  }
+}
+
+function keptBy(
+  found: NetworkClock,
+  state: ClockState,
+  idByIdentity: ClocksByIdentity,
+  keptPorts: KeptPorts,
+): KeptTime {
   const { clock, deviceId } = found;
   const { grandmasterId, leads, isBeaten, isGrandmaster } = leadOf(found, state, idByIdentity);
-  let segment: string | null = null;
-  const ports: KeptPort[] = [];
-  for (let n = 0; n < found.ports.length; n += 1) {
-    const port = found.ports[n] as NetworkClock['ports'][number];
-    const portState = state.portStates[n] as PortState;
-    if (portState === 'follows') segment ??= port.segment;
-    ports.push({ interface: port.interface, segment: port.segment, subnetId: port.subnetId, state: portState });
-  }
+  const ports = keptPorts.of(found.ports, state.portStates);
   return {
     deviceId,
     domainNumber: clock.domainNumber,
@@ -127,7 +158,7 @@ function keptBy(found: NetworkClock, state: ClockState, idByIdentity: ClocksById
     stepsRemoved: mayLead(clock) || state.follows !== null ? state.stepsRemoved : null,
     ignoresId: state.ignores ? idByIdentity.get(clock.domainNumber, state.ignores.grandmaster.clockIdentity) : null,
     clockClass: clock.clockClass,
-    segment,
+    segment: ports.find((p) => p.state === 'follows')?.segment ?? null,
     ports,
     isRelaying: leads && !isGrandmaster,
     isStandingBy: !leads && isBeaten,

@@ -101,6 +101,7 @@ export function clockNetworkOf(
   const around: Around = {
     frame,
     segmentOf: segmentsOf(frame, planned.keys()),
+    portLists: new PortLists(),
     ...grantsIn(frame, plan, topology, lost),
     references,
     holdoverEnded,
@@ -114,6 +115,7 @@ export function clockNetworkOf(
 interface Around {
   readonly frame: ClockFrame;
   readonly segmentOf: (i: Interface) => string;
+  readonly portLists: PortLists;
   /** By clock: who asks it for time across routers and can get there. */
   readonly grants: ReadonlyMap<string, readonly string[]>;
   readonly unreachable: ClockNetwork['unreachable'];
@@ -142,28 +144,65 @@ function grantsIn(
   return { grants, unreachable };
 }
 
+/** The ports of a clock: what the plan calls them, and what the best-master comparison knows of them. */
+interface PortList {
+  readonly ports: readonly NetworkClockPort[];
+  readonly segments: readonly string[];
+  readonly kinds: readonly PortKind[];
+}
+
+/** Thousands of clocks have the same few lists of ports: they share them. */
+class PortLists {
+  private readonly first: PortList = { ports: [], segments: [], kinds: [] };
+  /** By list and segment: those that are one port longer. */
+  private readonly longer = new Map<PortList, Map<string, PortList[]>>();
+
+  /** The list of the ports in the interfaces of a clock. */
+  ofInterfaces(interfaces: readonly Interface[], segmentOf: (i: Interface) => string): PortList {
+    let list = this.first;
+    for (let n = 0; n < interfaces.length; n += 1) {
+      const i = interfaces[n] as Interface;
+      list = this.withPort(list, { interface: i.name, segment: segmentOf(i), subnetId: i.subnetId }, 'any');
+    }
+    return list;
+  }
+
+  withPort(list: PortList, port: NetworkClockPort, kind: PortKind): PortList {
+    let bySegment = this.longer.get(list);
+    if (bySegment === undefined) this.longer.set(list, (bySegment = new Map<string, PortList[]>()));
+    let there = bySegment.get(port.segment);
+    if (there === undefined) bySegment.set(port.segment, (there = []));
+    const isSame = ({ ports, kinds }: PortList) =>
+      ports[ports.length - 1]?.interface === port.interface &&
+      ports[ports.length - 1]?.subnetId === port.subnetId &&
+      kinds[kinds.length - 1] === kind;
+    let longer = there.find(isSame);
+    if (longer === undefined) {
+      longer = {
+        ports: [...list.ports, port],
+        segments: [...list.segments, port.segment],
+        kinds: [...list.kinds, kind],
+      };
+      there.push(longer);
+    }
+    return longer;
+  }
+}
+
 function networkClock(
-  { frame, segmentOf, grants, references, holdoverEnded }: Around,
+  { frame, segmentOf, portLists, grants, references, holdoverEnded }: Around,
   deviceId: string,
   found: PlannedClock,
 ): NetworkClock {
   const { settings, ability } = found;
-  const ports: NetworkClockPort[] = [];
-  const kinds: PortKind[] = [];
-  for (const i of frame.interfacesOf.get(deviceId) ?? []) {
-    ports.push({ interface: i.name, segment: segmentOf(i), subnetId: i.subnetId });
-    kinds.push('any');
-  }
-  if (grants.has(deviceId)) {
-    ports.push({ interface: 'unicast', segment: `unicast:${deviceId}`, subnetId: null });
-    kinds.push('only-leads');
-  }
+  let list = portLists.ofInterfaces(frame.interfacesOf.get(deviceId) ?? [], segmentOf);
+  const withUnicast = (askedId: string, kind: PortKind) => {
+    list = portLists.withPort(list, { interface: 'unicast', segment: `unicast:${askedId}`, subnetId: null }, kind);
+  };
+  if (grants.has(deviceId)) withUnicast(deviceId, 'only-leads');
   if (settings.relay === 'unicast') {
-    for (const masterId of settings.unicastMasterIds) {
-      if (grants.get(masterId)?.includes(deviceId) !== true) continue;
-      ports.push({ interface: 'unicast', segment: `unicast:${masterId}`, subnetId: null });
-      kinds.push('only-follows');
-    }
+    for (const masterId of settings.unicastMasterIds)
+      if (grants.get(masterId)?.includes(deviceId) === true) withUnicast(masterId, 'only-follows');
   }
   const clientOnly = settings.clientOnly || !ability.mayLead || !ability.ptpVersions.includes(2);
   // The class of a clock that only follows (IEEE 1588 clause 7.6.2.4).
@@ -179,11 +218,11 @@ function networkClock(
     priority2: settings.priority2,
     domainNumber: settings.domainNumber,
     clientOnly,
-    ports: ports.map((p) => p.segment),
+    ports: list.segments,
     relays: settings.relay !== 'none',
-    portKinds: kinds,
+    portKinds: list.kinds,
   };
-  return { deviceId, planned: found, clock, ports };
+  return { deviceId, planned: found, clock, ports: list.ports };
 }
 
 function membersOf(clocks: ReadonlyMap<string, NetworkClock>): Map<string, string[]> {
@@ -292,7 +331,14 @@ export function networkWithout(
   clocks.delete(lostId);
   if (frame.unicastIds.has(lostId)) {
     const segmentOf = segmentsOf(frame, frame.planned.keys());
-    const around = { frame, segmentOf, ...grantsIn(frame, plan, topology, lost), references, holdoverEnded: lost };
+    const around: Around = {
+      frame,
+      segmentOf,
+      portLists: new PortLists(),
+      ...grantsIn(frame, plan, topology, lost),
+      references,
+      holdoverEnded: lost,
+    };
     for (const id of frame.unicastIds) {
       const found = id === lostId ? undefined : frame.planned.get(id);
       if (found !== undefined) clocks.set(id, networkClock(around, id, found));
