@@ -13,7 +13,7 @@ import type { Packing, Want } from '../streams/packing';
 import type { Pairs } from './pairs';
 import type { DeviceProfile } from './profile';
 import { NO_PACKING } from './receiver-lanes';
-import { lanesOfRun, type WishedRun, type Wishes } from './wishes';
+import { lanesOfRun, senderChannelsOf, type WishedRun, type Wishes } from './wishes';
 import type { Before } from './step';
 
 type Profiles = ReadonlyMap<string, DeviceProfile>;
@@ -57,7 +57,7 @@ function wantsOf({ pairs }: Pick<WantReads, 'pairs'>, sender: DeviceProfile, hea
       wants.push(...(sendMap === null ? limited : limited.flatMap((w) => inBlocks(w, sendMap, channelsSend))));
       continue;
     }
-    const wanted = isAllThere ? run.senderChannels : there().map((s) => s.senderChannel);
+    const wanted = isAllThere ? senderChannelsOf(run) : there().map((s) => s.senderChannel);
     const senderChannels = sendMap === null ? wanted : wholeBlocksOf(sendMap.blockSize, wanted, channelsSend);
     wants.push({ receiverDeviceId, format, formatKey, channelsMax, legs, senderChannels });
   }

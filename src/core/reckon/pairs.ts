@@ -2,7 +2,7 @@ import { changedKeys } from '../plan/changed-keys';
 import { pairOf, type Pair } from './pair';
 import type { DeviceProfile } from './profile';
 import type { Before } from './step';
-import type { Wish, Wishes } from './wishes';
+import type { Wish, WishedRun, Wishes } from './wishes';
 
 /** By receiver, and by run of what it wishes: how it hears that sender; null where that is no device of a known model. */
 export type Pairs = ReadonlyMap<string, readonly (Pair | null)[]>;
@@ -27,10 +27,11 @@ export function pairsOf(now: PairReads, before: Before<PairReads, Pairs> | undef
 }
 
 function pairsInto(receiver: DeviceProfile, { runs }: Wish, profiles: PairReads['profiles']): readonly (Pair | null)[] {
-  const own: (Pair | null)[] = [];
-  for (const { senderId } of runs) {
-    const sender = profiles.get(senderId);
-    own.push(sender === undefined ? null : pairOf(sender, receiver));
+  // Just as long as it has to be: a plan keeps thousands of them.
+  const own = new Array<Pair | null>(runs.length);
+  for (let n = 0; n < runs.length; n += 1) {
+    const sender = profiles.get((runs[n] as WishedRun).senderId);
+    own[n] = sender === undefined ? null : pairOf(sender, receiver);
   }
   return own;
 }

@@ -30,13 +30,14 @@ export function lanesOf(
   profiles: ReadonlyMap<string, DeviceProfile>,
   packings: ReadonlyMap<string, Packing>,
 ): LaneTable {
-  const { lanes, receiverChannels, runs } = wish;
+  const { receiverChannels, senderChannels, runs } = wish;
+  const count = receiverChannels.length;
   const { receiveOrder, channelsReceive } = receiver.model;
-  const heard = new Array<number>(lanes.length).fill(0);
-  const reasons = new Reasons(lanes.length);
+  const heard = new Array<number>(count).fill(0);
+  const reasons = new Reasons(count);
   const hearings: OpenHearing[] = [];
   for (const run of runs) {
-    const { senderId, senderChannels } = run;
+    const { senderId } = run;
     const pair = pairs[run.index] ?? null;
     const sender = pair?.fits === true ? pair.sender : profiles.get(senderId);
     const refusal = refusalOf(sender, pair);
@@ -45,9 +46,9 @@ export function lanesOf(
       sender !== undefined &&
       run.highestSenderChannel <= sender.model.channelsSend;
     if (refusal !== null || sender === undefined || pair?.fits !== true) {
-      for (let k = 0; k < senderChannels.length; k += 1) {
+      for (let k = 0; k < run.count; k += 1) {
         const n = placeInWish(run, k);
-        const missing = sender && !isAllThere ? channelReason(sender, receiver, lanes[n] as Subscription) : null;
+        const missing = sender && !isAllThere ? channelReason(sender, receiver, wish.lanes[n] as Subscription) : null;
         reasons.set(n, missing ?? refusal ?? MISSING_SENDER);
       }
       continue;
@@ -60,21 +61,21 @@ export function lanesOf(
     const hasOthers = packing.others.length > 0 || sender.model.sendOrder !== null;
     let lastStream = -1;
     let last = -1;
-    for (let k = 0; k < senderChannels.length; k += 1) {
+    for (let k = 0; k < run.count; k += 1) {
       const n = placeInWish(run, k);
-      const missing = isAllThere ? null : channelReason(sender, receiver, lanes[n] as Subscription);
+      const missing = isAllThere ? null : channelReason(sender, receiver, wish.lanes[n] as Subscription);
       if (missing !== null) {
         reasons.set(n, missing);
         continue;
       }
-      const senderChannel = senderChannels[k] as number;
+      const senderChannel = senderChannels[n] as number;
       let code = places?.[senderChannel] ?? 0;
       if (ordered !== null) code = ordered.places.get(receiverChannels[n] as number) ?? 0;
       else if (hasOthers) code = otherPlace(packing, code, pair.formatKey, senderChannel, receiver.device.id);
       if (code === 0) {
         if (ordered === null && sender.model.sendOrder === null)
           throw new Error(`no place for ${senderId} ${senderChannel} at ${receiver.device.id}`);
-        reasons.set(n, orderReason(sender, receiver, wish, lanes[n] as Subscription));
+        reasons.set(n, orderReason(sender, receiver, wish, wish.lanes[n] as Subscription));
         continue;
       }
       const index = (code >> PLACE_BITS) - 1;
@@ -103,9 +104,10 @@ export function lanesOf(
     }
   }
   if (receiveOrder === null) assignStreamNumbers(receiver.device.id, hearings);
-  refuseUnmappable(receiver, lanes, hearings, heard, reasons);
+  refuseUnmappable(receiver, wish, hearings, heard, reasons);
   refuseBeyondBudgets(receiver, hearings, heard, reasons, packings);
-  return new LaneTable(wish, hearings, heard, reasons.all);
+  // Just as long as it has to be: this one is kept.
+  return new LaneTable(wish, hearings.slice(), heard, reasons.all);
 }
 
 const NOTHING_ALONG: ReturnType<typeof heardAlong> = [];
@@ -139,7 +141,7 @@ class Reasons {
 /** Refuses what the receiver's channel map cannot do, once it is known where everything stands. */
 function refuseUnmappable(
   receiver: DeviceProfile,
-  lanes: readonly Subscription[],
+  wish: Wish,
   hearings: readonly OpenHearing[],
   heard: number[],
   reasons: Reasons,
@@ -148,7 +150,7 @@ function refuseUnmappable(
   if (limits === null || receiver.model.receiveOrder !== null) return;
   const mapped: MappedLane[] = [];
   const placeOf = new Map<number, number>();
-  for (const [n, { receiverChannel: channel }] of lanes.entries()) {
+  for (const [n, { receiverChannel: channel }] of wish.lanes.entries()) {
     placeOf.set(channel, n);
     if (reasons.has(n)) continue;
     const code = heard[n] as number;

@@ -60,7 +60,7 @@ function slipsInto(
   const receiver = media.get(receiverId);
   if (receiver === undefined) return [];
   const slips: Slip[] = [];
-  for (const { senderId, senderChannels } of wish.runs) {
+  for (const { senderId, count } of wish.runs) {
     const sender = media.get(senderId);
     if (sender === undefined || senderId === receiverId || areLocked(sender, receiver)) continue;
     if (plannedClock(plan, receiverId)?.ability.src === 'inputs' && sender.origin.kind !== 'stopped') continue;
@@ -68,7 +68,7 @@ function slipsInto(
     if (!derives(sender.rateHz, receiver.rateHz, false)) continue;
     slips.push({
       key: [sender.originKey, receiver.originKey].sort().join('|'),
-      pair: { senderId, receiverId, lanes: senderChannels.length },
+      pair: { senderId, receiverId, lanes: count },
       partsPerMillion: differencePpm(sender, receiver),
       rateHz: receiver.rateHz,
       isStopped: sender.origin.kind === 'stopped' || receiver.origin.kind === 'stopped',

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import type { Subscription } from '../plan/subscriptions-table';
-import { lanesOfRun, placeInWish, wishesOf, type Wishes } from './wishes';
+import { lanesOfRun, placeInWish, senderChannelsOf, wishesOf, type Wishes } from './wishes';
 
 type Subscriptions = ReadonlyMap<string, ReadonlyMap<number, Subscription>>;
 
@@ -32,13 +32,14 @@ function expectWishes(wishes: Wishes, all: Subscriptions): void {
       .sort(byChannel);
     expect(wish.lanes).toEqual(own);
     expect(wish.receiverChannels).toEqual(own.map((s) => s.receiverChannel));
+    expect(wish.senderChannels).toEqual(own.map((s) => s.senderChannel));
     expect(wish.runs.map((r) => r.senderId)).toEqual([...new Set(own.map((s) => s.senderDeviceId))].sort());
     for (const [index, run] of wish.runs.entries()) {
       const lanes = own.filter((s) => s.senderDeviceId === run.senderId);
       expect([run.index, run.wish]).toEqual([index, wish]);
       expect(lanesOfRun(run)).toEqual(lanes);
-      expect(run.senderChannels).toEqual(lanes.map((s) => s.senderChannel));
-      expect(run.senderChannels.map((_, n) => own[placeInWish(run, n)])).toEqual(lanes);
+      expect(senderChannelsOf(run)).toEqual(lanes.map((s) => s.senderChannel));
+      expect(Array.from({ length: run.count }, (_, n) => own[placeInWish(run, n)])).toEqual(lanes);
       expect(run.highestSenderChannel).toBe(Math.max(...lanes.map((s) => s.senderChannel)));
       expect(run.highestReceiverChannel).toBe(Math.max(...lanes.map((s) => s.receiverChannel)));
       const heardOf = wishes.hearersBySender.get(run.senderId) ?? [];

@@ -7,10 +7,11 @@ import type { Subscription } from '../plan/subscriptions-table';
  */
 export interface Wish {
   readonly receiverId: string;
-  /** In the order of receiver channels. */
+  /** In the order of receiver channels. Made when asked for. */
   readonly lanes: readonly Subscription[];
   /** By lane. */
   readonly receiverChannels: readonly number[];
+  readonly senderChannels: readonly number[];
   /** By sender, in the order of ids: the same lanes. */
   readonly runs: readonly WishedRun[];
 }
@@ -21,8 +22,8 @@ export interface WishedRun {
   /** Which of the runs of its receiver it is. */
   readonly index: number;
   readonly senderId: string;
-  /** Of each of its lanes, in the order of receiver channels. */
-  readonly senderChannels: readonly number[];
+  /** How many lanes it has. */
+  readonly count: number;
   /** The place of its first lane among all of the receiver. */
   readonly first: number;
   /** The places of all its lanes; null: they follow one another from the first on. */
@@ -35,12 +36,16 @@ export interface WishedRun {
 export const placeInWish = ({ first, places }: WishedRun, n: number): number =>
   places === null ? first + n : (places[n] as number);
 
-/** The records of a run. */
-export function lanesOfRun(run: WishedRun): readonly Subscription[] {
-  const { lanes } = run.wish;
-  if (run.places === null) return lanes.slice(run.first, run.first + run.senderChannels.length);
-  return run.places.map((place) => lanes[place] as Subscription);
+/** What a list by lane of its receiver has for the lanes of a run. */
+function ofRun<T>({ first, count, places }: WishedRun, byLane: readonly T[]): readonly T[] {
+  return places === null ? byLane.slice(first, first + count) : places.map((place) => byLane[place] as T);
 }
+
+/** The records of a run. */
+export const lanesOfRun = (run: WishedRun): readonly Subscription[] => ofRun(run, run.wish.lanes);
+
+/** Of each lane of a run, in the order of receiver channels. */
+export const senderChannelsOf = (run: WishedRun): readonly number[] => ofRun(run, run.wish.senderChannels);
 
 /** Who is to hear whom. What did not change is the same object. */
 export interface Wishes {
@@ -52,47 +57,90 @@ export interface Wishes {
 }
 
 type OpenRun = { -readonly [K in keyof WishedRun]: WishedRun[K] };
+type Feeds = ReadonlyMap<number, Subscription>;
 
-function wishOf(receiverId: string, feeds: ReadonlyMap<number, Subscription>): Wish {
-  const lanes = Array.from(feeds.values());
-  const receiverChannels = new Array<number>(lanes.length);
-  let isRising = true;
-  for (let n = 0; n < lanes.length; n += 1) {
-    const channel = (lanes[n] as Subscription).receiverChannel;
-    receiverChannels[n] = channel;
-    if (n > 0 && (receiverChannels[n - 1] as number) > channel) isRising = false;
+const byReceiverChannel = (a: Subscription, b: Subscription) => a.receiverChannel - b.receiverChannel;
+
+/** A wish whose records are listed when asked for: numbers are all that most want of it. */
+class WishFromFeeds implements Wish {
+  private listed: readonly Subscription[] | null = null;
+
+  constructor(
+    readonly receiverId: string,
+    private readonly feeds: Feeds,
+    readonly receiverChannels: readonly number[],
+    readonly senderChannels: readonly number[],
+    readonly runs: readonly WishedRun[],
+  ) {}
+
+  get lanes(): readonly Subscription[] {
+    return (this.listed ??= [...this.feeds.values()].sort(byReceiverChannel));
   }
+}
+
+// Where the stretches of one sender begin, while a wish is made: the lists are used again.
+const starts: number[] = [];
+const senderIds: string[] = [];
+
+function wishOf(receiverId: string, feeds: Feeds): Wish {
+  const receiverChannels = new Array<number>(feeds.size);
+  const senderChannels = new Array<number>(feeds.size);
+  let count = 0;
+  let stretches = 0;
+  let isRising = true;
+  /** Channels are from 1. */
+  let lastChannel = 0;
+  let lastSender = '';
+  const add = ({ receiverChannel, senderChannel, senderDeviceId }: Subscription) => {
+    receiverChannels[count] = receiverChannel;
+    senderChannels[count] = senderChannel;
+    if (receiverChannel < lastChannel) isRising = false;
+    lastChannel = receiverChannel;
+    if (count === 0 || senderDeviceId !== lastSender) {
+      starts[stretches] = count;
+      senderIds[stretches] = senderDeviceId;
+      stretches += 1;
+      lastSender = senderDeviceId;
+    }
+    count += 1;
+  };
+  feeds.forEach(add);
   if (!isRising) {
-    lanes.sort((a, b) => a.receiverChannel - b.receiverChannel);
-    receiverChannels.sort((a, b) => a - b);
+    count = 0;
+    stretches = 0;
+    [...feeds.values()].sort(byReceiverChannel).forEach(add);
   }
   const runs: OpenRun[] = [];
-  const wish: Wish = { receiverId, lanes, receiverChannels, runs };
+  const wish = new WishFromFeeds(receiverId, feeds, receiverChannels, senderChannels, runs);
   let isInOrder = true;
-  for (let first = 0, end = 0; first < lanes.length; first = end) {
-    const { senderDeviceId: senderId } = lanes[first] as Subscription;
-    end = first + 1;
-    while (end < lanes.length && (lanes[end] as Subscription).senderDeviceId === senderId) end += 1;
-    const senderChannels = new Array<number>(end - first);
+  for (let n = 0; n < stretches; n += 1) {
+    const first = starts[n] as number;
+    const end = n + 1 < stretches ? (starts[n + 1] as number) : count;
+    const senderId = senderIds[n] as string;
     let highestSenderChannel = 0;
-    for (let n = first; n < end; n += 1) {
-      const { senderChannel } = lanes[n] as Subscription;
-      senderChannels[n - first] = senderChannel;
-      if (senderChannel > highestSenderChannel) highestSenderChannel = senderChannel;
-    }
+    for (let k = first; k < end; k += 1)
+      if ((senderChannels[k] as number) > highestSenderChannel) highestSenderChannel = senderChannels[k] as number;
     const highestReceiverChannel = receiverChannels[end - 1] as number;
-    const index = runs.length;
-    const before = runs[index - 1];
-    if (before !== undefined && senderId < before.senderId) isInOrder = false;
+    if (n > 0 && senderId < (senderIds[n - 1] as string)) isInOrder = false;
     const known = isInOrder ? undefined : runs.find((r) => r.senderId === senderId);
     if (known === undefined) {
+      const index = runs.length;
       const places = null;
-      runs.push({ wish, index, senderId, senderChannels, first, places, highestSenderChannel, highestReceiverChannel });
+      const length = end - first;
+      runs.push({
+        wish,
+        index,
+        senderId,
+        count: length,
+        first,
+        places,
+        highestSenderChannel,
+        highestReceiverChannel,
+      });
     } else {
-      const { senderChannels: sooner, first: from } = known;
-      known.places ??= sooner.map((_, k) => from + k);
-      known.places = [...known.places, ...senderChannels.map((_, k) => first + k)];
-      known.senderChannels = [...sooner, ...senderChannels];
+      const placesFrom = (from: number, length: number) => Array.from({ length }, (_, k) => from + k);
+      known.places = [...(known.places ?? placesFrom(known.first, known.count)), ...placesFrom(first, end - first)];
+      known.count += end - first;
       known.highestSenderChannel = Math.max(known.highestSenderChannel, highestSenderChannel);
       known.highestReceiverChannel = highestReceiverChannel;
     }

@@ -212,18 +212,19 @@ function placeLanes(
   const wish = wishes.byReceiver.get(part.deviceId);
   if (begin === NOBODY || wish === undefined) return;
   const count = part.terminals[terminalIndexAt(part, begin)]?.channels ?? 0;
-  const { receiverChannels } = wish;
+  const { receiverChannels, senderChannels } = wish;
   for (const run of wish.runs) {
-    const { senderId, senderChannels } = run;
+    const { senderId } = run;
     const sender = parts.get(senderId);
     if (sender === undefined) continue;
     const out = nodeIn(sender, NETWORK_OUT, 1);
     if (out === NOBODY) continue;
     const most = sender.terminals[terminalIndexAt(sender, out)]?.channels ?? 0;
     const base = (firstNode.get(senderId) as number) + out - 1;
-    for (let k = 0; k < senderChannels.length; k += 1) {
-      const receiverChannel = receiverChannels[placeInWish(run, k)] as number;
-      const senderChannel = senderChannels[k] as number;
+    for (let k = 0; k < run.count; k += 1) {
+      const lane = placeInWish(run, k);
+      const receiverChannel = receiverChannels[lane] as number;
+      const senderChannel = senderChannels[lane] as number;
       if (receiverChannel > count || senderChannel > most) continue;
       feeders[first + begin + receiverChannel - 1] = base + senderChannel;
     }

@@ -120,12 +120,18 @@ export function numbered(
   });
 }
 
-/** By id, each once: one that takes some channels in order and others as they come has two wants. */
+/** By id, each once: one that takes some channels in order and others as they come has two wants. The list is just as long as it has to be. */
 function receiversOf({ receivers }: Draft, wants: readonly Want[]): readonly string[] {
-  const ids: string[] = [];
-  for (const r of receivers) {
-    const { receiverDeviceId } = wants[r] as Want;
-    if (ids[ids.length - 1] !== receiverDeviceId) ids.push(receiverDeviceId);
+  const idAt = (n: number) => (wants[receivers[n] as number] as Want).receiverDeviceId;
+  const isAgain = (n: number) => n > 0 && idAt(n) === idAt(n - 1);
+  let count = 0;
+  for (let n = 0; n < receivers.length; n += 1) if (!isAgain(n)) count += 1;
+  const ids = new Array<string>(count);
+  count = 0;
+  for (let n = 0; n < receivers.length; n += 1) {
+    if (isAgain(n)) continue;
+    ids[count] = idAt(n);
+    count += 1;
   }
   return ids;
 }
