@@ -1,6 +1,7 @@
 import { nodeIn, NOBODY, type DevicePart } from '../signal/device-part';
 import type { DeviceFlow } from '../signal/device-flow';
 import type { PluggedIn } from '../signal/plugged-in-table';
+import type { Terminal } from '../signal/terminals';
 import type { Finding } from './finding';
 import { rule, waysOf } from './rule';
 import { SIGNAL_WAYS } from './signal-fixes';
@@ -13,10 +14,14 @@ interface DeadEnds {
 
 const deadEndsByFlow = new WeakMap<DeviceFlow, DeadEnds>();
 
-function channelsWhere(count: number, is: (channel: number) => boolean): readonly number[] {
-  const channels: number[] = [];
-  for (let c = 1; c <= count; c += 1) if (is(c)) channels.push(c);
-  return channels;
+const NONE: readonly number[] = [];
+
+/** The channels of an output that a sink would hear and no source reaches. */
+function silentChannels({ isFed, isHeard }: DeviceFlow, first: number, count: number): readonly number[] {
+  let channels: number[] | null = null;
+  for (let n = 0; n < count; n += 1)
+    if (isHeard[first + n] === 1 && isFed[first + n] === 0) (channels ??= []).push(n + 1);
+  return channels ?? NONE;
 }
 
 /** Outputs of a device with a planned inside that a sink would hear and no source reaches; sources that no sink hears. */
@@ -31,22 +36,24 @@ function deadEndsOf(part: DevicePart, plugged: DeadEnds['plugged'], flow: Device
     const id = `${about}|${deviceId}|${terminalId}`;
     findings.push({ id, severity, area: 'patch', deviceIds: [deviceId], about, terminalId, channels });
   };
-  const unheardAt = new Map<string, number[]>();
+  let unheardAt: Map<string, number[]> | null = null;
+  const { isHeard } = flow;
   for (const { terminalId, channel } of plugged?.values() ?? []) {
     const node = nodeIn(part, terminalId, channel);
-    if (node === NOBODY || flow.isHeard[node] === 1) continue;
+    if (node === NOBODY || isHeard[node] === 1) continue;
+    unheardAt ??= new Map();
     const channels = unheardAt.get(terminalId);
     if (channels === undefined) unheardAt.set(terminalId, [channel]);
     else channels.push(channel);
   }
-  for (const [n, t] of part.terminals.entries()) {
+  for (let n = 0; n < part.terminals.length; n += 1) {
+    const t = part.terminals[n] as Terminal;
     const first = part.firstNode[n] as number;
     // Programs may record silence; where a sound of the plan should come, its sender tells.
     if (t.direction === 'out' && t.kind !== 'computer' && part.isPlanned) {
-      const isSilent = (c: number) => flow.isHeard[first + c - 1] === 1 && flow.isFed[first + c - 1] === 0;
-      find('fed-by-nothing', t.id, channelsWhere(t.channels, isSilent));
+      find('fed-by-nothing', t.id, silentChannels(flow, first, t.channels));
     }
-    const unheard = t.direction === 'in' ? unheardAt.get(t.id) : undefined;
+    const unheard = t.direction === 'in' ? unheardAt?.get(t.id) : undefined;
     if (unheard !== undefined)
       find(
         'heard-by-nobody',

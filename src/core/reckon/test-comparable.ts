@@ -53,7 +53,10 @@ export function comparable(r: Reckoning) {
       firstNode: sorted(r.signal.firstNode),
       feeders: r.signal.feeders,
       lists: r.signal.lists,
-      flow: { ...r.signalFlow, byDevice: sorted(r.signalFlow.byDevice) },
+      flow: {
+        ...r.signalFlow,
+        byDevice: sorted(r.signalFlow.byDevice).map(([id, { isFed, isHeard, roots }]) => [id, isFed, isHeard, roots]),
+      },
     },
     findings: [...r.findings].sort((a, b) => (a.id < b.id ? -1 : 1)).map(roundedFinding),
     totals: {

@@ -63,18 +63,20 @@ function wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn
     isOwnRoot.set(insideOf(part).effects, first);
   }
   for (const group of groups) for (const node of group) isOwnRoot[node] = 1;
+  // What nothing feeds is its own root.
+  for (let node = 0; node < size; node += 1) roots[node] = node;
   /** Lists of which any channel is fed, which stays so: the other buses of a matrix need not look again. */
   const fedLists = new Uint8Array(lists.length);
   // What is in a loop is fed and heard as soon as any of its group is: twice round is enough.
   for (let round = groups.length === 0 ? 1 : 0; round < 2; round += 1) {
-    for (let k = 0; k < size; k += 1) {
+    for (let k = 0; k < order.length; k += 1) {
       const node = order[k] as number;
       const feeder = feeders[node] as number;
       roots[node] = node;
       if (feeder >= 0) {
         if (isFed[feeder] === 1) isFed[node] = 1;
         if (isOwnRoot[node] === 0) roots[node] = roots[feeder] as number;
-      } else if (feeder !== NOBODY && isFed[node] === 0) {
+      } else if (isFed[node] === 0) {
         const number = listNumberOf(feeder);
         const same = sameList[number] as number;
         if (fedLists[same] === 0 && isAnyFed(lists[number] as readonly number[], listBase[number] as number, isFed))
@@ -86,12 +88,12 @@ function wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn
   }
   const heard = new Uint8Array(lists.length);
   for (let round = groups.length === 0 ? 1 : 0; round < 2; round += 1) {
-    for (let k = size - 1; k >= 0; k -= 1) {
+    for (let k = order.length - 1; k >= 0; k -= 1) {
       const node = order[k] as number;
       if (isHeard[node] === 0) continue;
       const feeder = feeders[node] as number;
       if (feeder >= 0) isHeard[feeder] = 1;
-      else if (feeder !== NOBODY) {
+      else {
         const number = listNumberOf(feeder);
         const same = sameList[number] as number;
         if (heard[same] === 1) continue;
@@ -104,18 +106,41 @@ function wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn
     for (const group of groups)
       if (group.some((node) => isHeard[node] === 1)) for (const node of group) isHeard[node] = 1;
   }
+  const all: DeviceFlow = { isFed, isHeard, roots };
   const byDevice = new Map<string, DeviceFlow>();
   for (const [id, part] of graph.parts) {
     const first = graph.firstNode.get(id) as number;
-    // Views of one list for all: a list of its own for each device costs more than all the rest.
-    const end = first + part.size;
-    byDevice.set(id, {
-      isFed: isFed.subarray(first, end),
-      isHeard: isHeard.subarray(first, end),
-      roots: roots.subarray(first, end),
-    });
+    byDevice.set(id, new FlowWithin(all, first, first + part.size));
   }
   return { groups, byDevice };
+}
+
+/**
+ * The flow of one device out of the lists of all. A list of its own for each device costs more than all the rest, and even views are made only when
+ * asked for: few rules look at more than a few devices.
+ */
+class FlowWithin implements DeviceFlow {
+  private fed: Uint8Array | null = null;
+  private heard: Uint8Array | null = null;
+  private from: Int32Array | null = null;
+
+  constructor(
+    private readonly all: DeviceFlow,
+    private readonly first: number,
+    private readonly end: number,
+  ) {}
+
+  get isFed(): Uint8Array {
+    return (this.fed ??= this.all.isFed.subarray(this.first, this.end));
+  }
+
+  get isHeard(): Uint8Array {
+    return (this.heard ??= this.all.isHeard.subarray(this.first, this.end));
+  }
+
+  get roots(): Int32Array {
+    return (this.from ??= this.all.roots.subarray(this.first, this.end));
+  }
 }
 
 /** Where a loop can have come: the channels of touched devices. */
@@ -181,10 +206,8 @@ function keepSame(
   return kept;
 }
 
-const isView = (list: Uint8Array | Int32Array) => list.byteLength < list.buffer.byteLength;
-
 function withOwnLists(flow: DeviceFlow): DeviceFlow {
+  if (!(flow instanceof FlowWithin)) return flow;
   const { isFed, isHeard, roots } = flow;
-  if (!isView(isFed) && !isView(isHeard) && !isView(roots)) return flow;
   return { isFed: isFed.slice(), isHeard: isHeard.slice(), roots: roots.slice() };
 }

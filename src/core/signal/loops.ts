@@ -34,13 +34,14 @@ function boards(size: number): Boards {
 export interface BackWalk {
   /** Channels that all hear each other, group by group. */
   readonly groups: readonly (readonly number[])[];
-  /** The channels that were walked, each after all that feed it but those of its own group. The list holds until the next walk. */
+  /** The walked channels that anything feeds, each after all that feed it but those of its own group. The list holds until the next walk. */
   readonly order: Int32Array;
 }
 
 /**
  * Walks back from the given channels, or from all, through all that they hear (Tarjan's strongly connected components, with stacks of its own, as a
- * chain may be long). Cost: each channel and each feed of it once. Most channels hear one that was left already, or none: they take no stack.
+ * chain may be long). Cost: each channel and each feed of it once. Channels that nothing feeds are passed over; most others hear one of those, or one
+ * that was left already: they take no stack.
  */
 export function walkBack(graph: SignalGraph, starts: Int32Array | 'all'): BackWalk {
   const { size, feeders, lists, listBase, sameList } = graph;
@@ -54,14 +55,15 @@ export function walkBack(graph: SignalGraph, starts: Int32Array | 'all'): BackWa
   const startCount = starts === 'all' ? size : starts.length;
   for (let s = 0; s < startCount; s += 1) {
     const start = starts === 'all' ? s : (starts[s] as number);
-    if (entered[start] !== 0) continue;
+    if (feeders[start] === NOBODY || entered[start] !== 0) continue;
     let top = -1;
     let entering = start;
     for (;;) {
       if (entering !== NOBODY) {
         entered[entering] = next;
         const heard = feeders[entering] as number;
-        if (heard === NOBODY || (heard >= 0 && heard !== entering && entered[heard] !== 0 && isOpen[heard] === 0)) {
+        const isLeft = heard >= 0 && heard !== entering && entered[heard] !== 0 && isOpen[heard] === 0;
+        if (isLeft || (heard >= 0 && feeders[heard] === NOBODY)) {
           next += 1;
           order[count] = entering;
           count += 1;
@@ -91,8 +93,9 @@ export function walkBack(graph: SignalGraph, starts: Int32Array | 'all'): BackWa
       entering = NOBODY;
       if (from !== NOBODY) {
         followed[top] = k + 1;
-        if (entered[from] === 0) entering = from;
-        else if (isOpen[from] === 1 && (entered[from] as number) < (low[node] as number))
+        if (entered[from] === 0) {
+          if (feeders[from] !== NOBODY) entering = from;
+        } else if (isOpen[from] === 1 && (entered[from] as number) < (low[node] as number))
           low[node] = entered[from] as number;
         continue;
       }
