@@ -151,26 +151,19 @@ export function topologyOf(
     }
     return placeOfStand[stand] as number;
   };
-  const pathsByKind: Readonly<Record<'unicast' | 'multicast', (Path | null | undefined)[][]>> = {
-    unicast: [],
-    multicast: [],
-  };
+  const pathsByKind = { unicast: new KnownPaths(), multicast: new KnownPaths() } as const;
   const pathBetween: Topology['pathBetween'] = (from, to, kind) => {
-    const rows = pathsByKind[kind];
+    const paths = pathsByKind[kind];
     const first = placeOf(from);
     const last = placeOf(to);
-    while (rows.length <= first) rows.push([]);
-    const row = rows[first] as (Path | null | undefined)[];
-    while (row.length <= last) row.push(undefined);
-    let path = row[last];
-    if (path === undefined) {
-      const subnetOf = (stand: number) => subnetIds[stand % subnetCount] as string;
-      const switchOf = (stand: number) => Math.floor(stand / subnetCount);
-      const route = routes.between(kind, subnetOf(from), subnetOf(to));
-      path =
-        route === null ? null : pathAlong(network, numberOfSubnet, switchOf(from), subnetOf(from), route, switchOf(to));
-      row[last] = path;
-    }
+    const known = paths.get(first, last);
+    if (known !== undefined) return known;
+    const subnetOf = (stand: number) => subnetIds[stand % subnetCount] as string;
+    const switchOf = (stand: number) => Math.floor(stand / subnetCount);
+    const route = routes.between(kind, subnetOf(from), subnetOf(to));
+    const path =
+      route === null ? null : pathAlong(network, numberOfSubnet, switchOf(from), subnetOf(from), route, switchOf(to));
+    paths.set(first, last, path);
     return path;
   };
 
@@ -233,6 +226,32 @@ export function topologyOf(
     },
   };
 }
+
+/** Paths by their two ends, each end a small number. Rows of numbers: thousands of paths are asked for tens of thousands of times. */
+class KnownPaths {
+  private readonly paths: (Path | null)[] = [];
+  /** By first and by last: the place in `paths` plus one. */
+  private readonly rows: Int32Array[] = [];
+
+  get(first: number, last: number): Path | null | undefined {
+    const place = this.rows[first]?.[last] ?? 0;
+    return place === 0 ? undefined : this.paths[place - 1];
+  }
+
+  set(first: number, last: number, path: Path | null): void {
+    while (this.rows.length <= first) this.rows.push(NO_ROW);
+    let row = this.rows[first] as Int32Array;
+    if (row.length <= last) {
+      const longer = new Int32Array(Math.max(SHORTEST_ROW, 2 ** Math.ceil(Math.log2(last + 1))));
+      longer.set(row);
+      this.rows[first] = row = longer;
+    }
+    this.paths.push(path);
+    row[last] = this.paths.length;
+  }
+}
+const NO_ROW = new Int32Array(0);
+const SHORTEST_ROW = 64;
 
 const nsPerBitOf = (link: Link) => 1e9 / link.bitsPerSecond;
 /** Out of a device, and into it. */
