@@ -32,6 +32,65 @@ export interface StreamTree {
   readonly switches: readonly number[];
   /** The routers that pass it on into another subnet, by switch index. */
   readonly routers: readonly number[];
+  /** Adds what it takes of links and switches. */
+  addTo(sums: LoadSums): void;
+}
+
+/** What every link and switch carries, while it is added up. */
+type LoadSums = Omit<Loads, 'treesBySender'>;
+
+/** A tree whose lists stand in one, one after the other: a plan keeps tens of thousands, and adding them up is all that most are asked for. */
+class TreeInOneList implements StreamTree {
+  constructor(
+    readonly stream: Stream,
+    readonly leg: Leg,
+    readonly bitsPerSecond: number,
+    readonly packetBits: number,
+    readonly routers: readonly number[],
+    /** Directed links towards receivers, towards the querier, flooded; then switches. */
+    private readonly items: readonly number[],
+    private readonly towardsQuerierFrom: number,
+    private readonly floodedFrom: number,
+    private readonly switchesFrom: number,
+  ) {}
+
+  get directed(): readonly number[] {
+    return this.items.slice(0, this.towardsQuerierFrom);
+  }
+
+  get towardsQuerier(): readonly number[] {
+    return this.items.slice(this.towardsQuerierFrom, this.floodedFrom);
+  }
+
+  get flooded(): readonly number[] {
+    return this.items.slice(this.floodedFrom, this.switchesFrom);
+  }
+
+  get switches(): readonly number[] {
+    return this.items.slice(this.switchesFrom);
+  }
+
+  addTo({
+    mediaBitsPerSecond,
+    querierBitsPerSecond,
+    floodedBitsPerSecond,
+    packetBits,
+    groupsAtSwitch,
+  }: LoadSums): void {
+    const { items, towardsQuerierFrom, floodedFrom, switchesFrom } = this;
+    for (let n = 0; n < switchesFrom; n += 1) {
+      const d = items[n] as number;
+      const sum =
+        n < towardsQuerierFrom ? mediaBitsPerSecond : n < floodedFrom ? querierBitsPerSecond : floodedBitsPerSecond;
+      sum[d] = (sum[d] as number) + this.bitsPerSecond;
+      packetBits[d] = (packetBits[d] as number) + this.packetBits;
+    }
+    if (this.stream.unicastTo !== null) return;
+    for (let n = switchesFrom; n < items.length; n += 1) {
+      const s = items[n] as number;
+      groupsAtSwitch[s] = (groupsAtSwitch[s] as number) + 1;
+    }
+  }
 }
 
 /** Loads of every link, each way. Arrays are by directed link; see Topology. */
@@ -220,7 +279,8 @@ export function treesOf(
       if (from !== null) trees.push(treeOf(stream, leg, from, receivers, topology, frame, settings));
     }
   }
-  return trees;
+  // Just as long as it has to be.
+  return trees.slice();
 }
 
 /** What a tree has touched already: numbers stand for the tree's turn, so that nothing has to be cleared. */
@@ -263,8 +323,17 @@ class Gathered {
     this.count += 1;
   }
 
+  get length(): number {
+    return this.count;
+  }
+
   list(): readonly number[] {
-    return this.count === 0 ? NONE : this.items.slice(0, this.count);
+    return this.items.slice(0, this.count);
+  }
+
+  /** Writes all of it into a list, from a place on. */
+  copyTo(list: number[], from: number): void {
+    for (let n = 0; n < this.count; n += 1) list[from + n] = this.items[n] as number;
   }
 }
 const directedSoFar = new Gathered();
@@ -356,15 +425,32 @@ function treeOf(
     }
     if (entries?.has(from.subnetId) !== true) gatherTowards(topology, frame, from.subnetId, from.stand, flow);
   }
-  const directed = directedSoFar.list();
-  const towardsQuerier = towardsSoFar.list();
   const flooded =
     frame.floods !== null && isSent && kind === 'multicast' && from.stand >= 0
-      ? floodedBy(frame.floods, from, entries, directed, towardsQuerier, (step) => topology.directedOf(step, flow))
+      ? floodedBy(frame.floods, from, entries, directedSoFar.list(), towardsSoFar.list(), (step) =>
+          topology.directedOf(step, flow),
+        )
       : NONE;
+  const towardsFrom = directedSoFar.length;
+  const floodedFrom = towardsFrom + towardsSoFar.length;
+  const switchesFrom = floodedFrom + flooded.length;
+  const items = new Array<number>(switchesFrom + switchesSoFar.length);
+  directedSoFar.copyTo(items, 0);
+  towardsSoFar.copyTo(items, towardsFrom);
+  for (let n = 0; n < flooded.length; n += 1) items[floodedFrom + n] = flooded[n] as number;
+  switchesSoFar.copyTo(items, switchesFrom);
   const bitsPerSecond = packetBits * packetsPerSecond;
-  const switches = switchesSoFar.list();
-  return { stream, leg, bitsPerSecond, packetBits, directed, towardsQuerier, flooded, switches, routers };
+  return new TreeInOneList(
+    stream,
+    leg,
+    bitsPerSecond,
+    packetBits,
+    routers,
+    items,
+    towardsFrom,
+    floodedFrom,
+    switchesFrom,
+  );
 }
 
 /** The directed links that carry a group because a switch before them does not snoop. */
@@ -432,36 +518,16 @@ export function sumLoads(topology: Topology, treesBySender: ReadonlyMap<string, 
   const floodedBitsPerSecond = new Float64Array(size);
   const packetBits = new Float64Array(size);
   const groupsAtSwitch = new Int32Array(topology.network.bridges.length);
-  const add = (array: Float64Array, at: number, value: number) => {
-    array[at] = (array[at] as number) + value;
-  };
-  for (const trees of treesBySender.values()) {
-    for (const tree of trees) {
-      for (const d of tree.directed) {
-        add(mediaBitsPerSecond, d, tree.bitsPerSecond);
-        add(packetBits, d, tree.packetBits);
-      }
-      for (const d of tree.towardsQuerier) {
-        add(querierBitsPerSecond, d, tree.bitsPerSecond);
-        add(packetBits, d, tree.packetBits);
-      }
-      for (const d of tree.flooded) {
-        add(floodedBitsPerSecond, d, tree.bitsPerSecond);
-        add(packetBits, d, tree.packetBits);
-      }
-      if (tree.stream.unicastTo === null) {
-        for (const s of tree.switches) groupsAtSwitch[s] = (groupsAtSwitch[s] as number) + 1;
-      }
-    }
-  }
-  return {
-    treesBySender,
+  const sums: LoadSums = {
     mediaBitsPerSecond,
     querierBitsPerSecond,
     floodedBitsPerSecond,
     packetBits,
     groupsAtSwitch,
   };
+  for (const trees of treesBySender.values())
+    for (let n = 0; n < trees.length; n += 1) (trees[n] as StreamTree).addTo(sums);
+  return { treesBySender, ...sums };
 }
 
 /** Everything on one direction of a link, in bits per second. */
