@@ -29,8 +29,8 @@ export function cableFindings(
 function socketFindings(plan: ModelledDevices & PlanOf<'links'>): Finding[] {
   const findings: Finding[] = [];
   for (const deviceId of plan.devices.keys()) {
-    for (const [port, links] of cablesOf(plan, deviceId)) {
-      if (links.length < 2) continue;
+    cablesOf(plan, deviceId).forEach((links, port) => {
+      if (links.length < 2) return;
       findings.push({
         id: `port|${deviceId}/${port}`,
         severity: 'refusal',
@@ -40,7 +40,7 @@ function socketFindings(plan: ModelledDevices & PlanOf<'links'>): Finding[] {
         port,
         linkIds: links.map((l) => l.id),
       });
-    }
+    });
   }
   return findings.sort((a, b) => ((a.deviceIds[0] as string) < (b.deviceIds[0] as string) ? -1 : 1));
 }

@@ -4,6 +4,7 @@ import { rule, waysOf } from './rule';
 import type { Reach } from '../network/reach';
 import { isHostOfBlock, parseAddress } from '../network/address';
 import { rangeOf } from '../network/address-range';
+import type { Interface } from '../network/interfaces-table';
 import type { Device } from '../plan/devices-table';
 import type { PlanOf } from '../plan/plan';
 import type { Finding } from './finding';
@@ -11,18 +12,32 @@ import type { Finding } from './finding';
 /** Names and addresses: two devices with one name or one address, and addresses that are not hosts of their subnet. */
 export function deviceFindings(plan: PlanOf<'subnets' | 'devices' | 'interfaces'>, reach: Reach): Finding[] {
   const findings: Finding[] = [];
+  const firstByName = new Map<string, string>();
   const idsByName = new Map<string, string[]>();
-  for (const device of plan.devices.values()) push(idsByName, device.name, device.id);
+  for (const { id, name } of plan.devices.values()) {
+    const first = firstByName.get(name);
+    if (first === undefined) firstByName.set(name, id);
+    else {
+      if (!idsByName.has(name)) push(idsByName, name, first);
+      push(idsByName, name, id);
+    }
+  }
   for (const [name, ids] of idsByName) {
-    if (ids.length < 2) continue;
     const deviceIds = ids.sort();
     findings.push({ id: `name|${name}`, severity: 'caution', area: 'gear', deviceIds, about: 'duplicate-name', name });
   }
+  const firstByAddress = new Map<string, Interface>();
+  /** Addresses that several have: few, so that only for these it is listed who. */
   const holdersByAddress = new Map<string, string[]>();
   for (const [deviceId, interfaces] of plan.interfaces) {
     for (const i of interfaces.values()) {
       if (i.address === null) continue;
-      push(holdersByAddress, i.address, `${deviceId}/${i.name}`);
+      const first = firstByAddress.get(i.address);
+      if (first === undefined) firstByAddress.set(i.address, i);
+      else {
+        if (!holdersByAddress.has(i.address)) push(holdersByAddress, i.address, `${first.deviceId}/${first.name}`);
+        push(holdersByAddress, i.address, `${deviceId}/${i.name}`);
+      }
       const subnet = i.subnetId === null ? undefined : plan.subnets.get(i.subnetId);
       const block = i.subnetId === null ? null : reach.blockOf(i.subnetId);
       const address = parseAddress(i.address);
@@ -55,7 +70,6 @@ export function deviceFindings(plan: PlanOf<'subnets' | 'devices' | 'interfaces'
     }
   }
   for (const [address, holders] of holdersByAddress) {
-    if (holders.length < 2) continue;
     const interfaces = holders.sort();
     const deviceIds = interfaces.map((h) => h.slice(0, h.indexOf('/')));
     if (areOfOneNode(deviceIds.map((id) => plan.devices.get(id)))) continue;

@@ -192,10 +192,10 @@ export function deliveryOf(plan: ModelledDevices & PlanOf<'subnets' | 'interface
 
 function floodsOf(plan: ModelledDevices & PlanOf<'interfaces'>, { network, links }: Topology): Floods {
   const toDevices = new Map<string, number[]>();
-  for (const { at, subnetId, step } of pluggedIn(plan, { network, links })) {
+  eachPluggedIn(plan, { network, links }, (at, subnetId, step) => {
     const key = `${at} ${subnetId}`;
     toDevices.set(key, [...(toDevices.get(key) ?? []), step]);
-  }
+  });
   const bySubnet = new Map<string, { to: number; step: number }[][]>();
   return {
     isFlooding: network.bridges.map((b) => !b.snoops),
@@ -235,25 +235,29 @@ export function switchesInUse(
   topology: Topology,
 ): Map<string, Set<number>> {
   const inUse = new Map<string, Set<number>>();
-  for (const { at, subnetId } of pluggedIn(plan, topology)) {
-    inUse.set(subnetId, (inUse.get(subnetId) ?? new Set()).add(at));
-  }
+  eachPluggedIn(plan, topology, (at, subnetId) => {
+    const switches = inUse.get(subnetId);
+    if (switches === undefined) inUse.set(subnetId, new Set([at]));
+    else switches.add(at);
+  });
   return inUse;
 }
 
 /** Each cable between a switch and a device: the switch's index, the subnet of the device's socket, and the step from the switch to it. */
-function* pluggedIn(
+function eachPluggedIn(
   plan: ModelledDevices & PlanOf<'interfaces'>,
   { links, network }: Pick<Topology, 'links' | 'network'>,
-): Generator<{ readonly at: number; readonly subnetId: string; readonly step: number }> {
-  for (const [index, link] of links.entries()) {
+  tell: (at: number, subnetId: string, step: number) => void,
+): void {
+  for (let index = 0; index < links.length; index += 1) {
+    const link = links[index] as Link;
     const from = network.indexOfSwitch.get(link.from.deviceId);
     const to = network.indexOfSwitch.get(link.to.deviceId);
     const at = from ?? to;
     if (at === undefined || (from !== undefined && to !== undefined)) continue;
     const device = from === undefined ? link.from : link.to;
     const subnetId = subnetOfPort(plan, device.deviceId, device.port);
-    if (subnetId !== null) yield { at, subnetId, step: 2 * index + (from === undefined ? 1 : 0) };
+    if (subnetId !== null) tell(at, subnetId, 2 * index + (from === undefined ? 1 : 0));
   }
 }
 
@@ -273,7 +277,10 @@ export function treesOf(
   for (const stream of streams) {
     const sender = endsFor(stream.senderDeviceId);
     if (sender === null) continue;
-    const receivers = stream.receiverDeviceIds.map(endsFor);
+    const { receiverDeviceIds } = stream;
+    const receivers = receiversOfStream;
+    receivers.length = 0;
+    for (let n = 0; n < receiverDeviceIds.length; n += 1) receivers.push(endsFor(receiverDeviceIds[n] as string));
     for (const leg of stream.legs) {
       const from = sender[leg];
       if (from !== null) trees.push(treeOf(stream, leg, from, receivers, topology, frame, settings));
@@ -282,6 +289,9 @@ export function treesOf(
   // Just as long as it has to be.
   return trees.slice();
 }
+
+/** Used again for each stream. */
+const receiversOfStream: (Ends | null)[] = [];
 
 /** What a tree has touched already: numbers stand for the tree's turn, so that nothing has to be cleared. */
 class Touched {

@@ -1,7 +1,7 @@
 import type { PoeClass } from '../models/models-table';
 import { portNamed } from '../models/ports';
 import { carriesPower } from './cable';
-import type { LinkEnd } from './links-table';
+import type { Link, LinkEnd } from './links-table';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 
 /** Watts at the switch and at the device, by class (IEEE 802.3 clauses 33 and 145). */
@@ -55,30 +55,30 @@ export function powerOf(plan: ModelledDevices & PlanOf<'links'>): Map<string, Sw
     if (switching === null) continue;
     power.set(device.id, { switchId: device.id, budgetW: switching.poeBudgetW, reservedW: 0, ports: [] });
   }
-  for (const link of [...plan.links.values()].sort((a, b) => (a.id < b.id ? -1 : 1))) {
-    for (const [supply, taker] of [
-      [link.from, link.to],
-      [link.to, link.from],
-    ] as const) {
-      const own = power.get(supply.deviceId);
-      if (own === undefined) continue;
-      const takesClass = portOf(taker)?.takesPoeClass ?? null;
-      if (takesClass === null) continue;
-      const givesClass = carriesPower(link.cable) ? (portOf(supply)?.givesPoeClass ?? null) : null;
-      const reservedW = feeds(givesClass, takesClass) ? POE_WATTS[takesClass].supplied : 0;
-      own.ports.push({
-        linkId: link.id,
-        port: supply.port,
-        givesClass,
-        deviceId: taker.deviceId,
-        takesClass,
-        reservedW,
-      });
-      own.reservedW += reservedW;
-    }
+  const look = (link: Link, supply: LinkEnd, taker: LinkEnd) => {
+    const own = power.get(supply.deviceId);
+    if (own === undefined) return;
+    const takesClass = portOf(taker)?.takesPoeClass ?? null;
+    if (takesClass === null) return;
+    const givesClass = carriesPower(link.cable) ? (portOf(supply)?.givesPoeClass ?? null) : null;
+    const reservedW = feeds(givesClass, takesClass) ? POE_WATTS[takesClass].supplied : 0;
+    own.ports.push({
+      linkId: link.id,
+      port: supply.port,
+      givesClass,
+      deviceId: taker.deviceId,
+      takesClass,
+      reservedW,
+    });
+  };
+  for (const link of plan.links.values()) {
+    look(link, link.from, link.to);
+    look(link, link.to, link.from);
   }
   for (const own of power.values()) {
     own.ports.sort((a, b) => b.reservedW - a.reservedW || (a.linkId < b.linkId ? -1 : 1));
+    // Added up in this order, so that the sum does not depend on the order of cables.
+    for (const { reservedW } of own.ports) own.reservedW += reservedW;
     own.reservedW = Math.round(own.reservedW * 100) / 100;
   }
   return power;

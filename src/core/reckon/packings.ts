@@ -117,7 +117,7 @@ function packOne(now: PackingReads, senderId: string): Packing {
   if (wants.length === 0) return NO_PACKING;
   const { sendOrder, sendMap, channelsSend, streamsSend } = sender.model;
   const isSendable = (k: KeptStream) => sendMap === null || canBeSent(sendMap, k.channels, channelsSend);
-  const kept = keptStreams(layoutsOf(now, senderId).values(), sentStreamsOf(now, senderId));
+  const kept = keptStreams(layoutsOf(now, senderId), sentStreamsOf(now, senderId));
   const stay = sendMap === null ? kept : kept.filter(isSendable);
   const { sendsUnicast } = sender.device;
   const addressOf = (receiverId: string, leg: Leg): number | null => {

@@ -231,7 +231,7 @@ function fixedStreams(
   mayInterrupt: boolean,
   now: readonly Stream[],
 ): KeptStream[] {
-  const stay = keptStreams(layoutsOf(plan, senderId).values(), sentStreamsOf(plan, senderId));
+  const stay = keptStreams(layoutsOf(plan, senderId), sentStreamsOf(plan, senderId));
   const isNeededSo = (streamNumber: number) => now.some((s) => s.streamNumber === streamNumber && s.isInOrder);
   return stay.filter((k) => k.isHeld || (!mayInterrupt && k.sent !== null) || isNeededSo(k.streamNumber));
 }

@@ -146,10 +146,20 @@ function wishOf(receiverId: string, feeds: Feeds): Wish {
     }
   }
   if (!isInOrder) {
-    runs.sort((a, b) => (a.senderId < b.senderId ? -1 : 1));
+    putInOrder(runs);
     for (let index = 0; index < runs.length; index += 1) (runs[index] as OpenRun).index = index;
   }
   return wish;
+}
+
+/** By sender. A receiver has few runs, most of them in order. */
+function putInOrder(runs: OpenRun[]): void {
+  for (let n = 1; n < runs.length; n += 1) {
+    const run = runs[n] as OpenRun;
+    let at = n;
+    for (; at > 0 && run.senderId < (runs[at - 1] as OpenRun).senderId; at -= 1) runs[at] = runs[at - 1] as OpenRun;
+    runs[at] = run;
+  }
 }
 
 const NO_RUNS: readonly WishedRun[] = [];

@@ -101,14 +101,28 @@ function feederIn({ feeders, lists }: DevicePart, node: number, k: number): numb
   return from === NOBODY ? NOBODY : (lists[listNumberOf(from)]?.[k] ?? NOBODY);
 }
 
+/** Marks its sources and sinks in lists for all devices, from its first node on. */
+export function markEnds(
+  part: DevicePart,
+  plugged: ReadonlyMap<string, PluggedIn> | undefined,
+  first: number,
+  { sources, sinks }: Ends,
+): void {
+  const fixed = insideOf(part).ends;
+  sources.set(fixed.sources, first);
+  sinks.set(fixed.sinks, first);
+  if (plugged === undefined) return;
+  for (const { kind, terminalId, channel } of plugged.values()) {
+    const node = nodeIn(part, terminalId, channel);
+    if (node !== NOBODY) (isSource(kind) ? sources : sinks)[first + node] = 1;
+  }
+}
+
 /** Its sources and sinks, with what is plugged in. */
 export function endsOf(part: DevicePart, plugged: ReadonlyMap<string, PluggedIn> | undefined): Ends {
   const fixed = insideOf(part).ends;
   if (plugged === undefined || plugged.size === 0) return fixed;
-  const ends = { sources: fixed.sources.slice(), sinks: fixed.sinks.slice() };
-  for (const { kind, terminalId, channel } of plugged.values()) {
-    const node = nodeIn(part, terminalId, channel);
-    if (node !== NOBODY) (isSource(kind) ? ends.sources : ends.sinks)[node] = 1;
-  }
+  const ends = { sources: new Uint8Array(part.size), sinks: new Uint8Array(part.size) };
+  markEnds(part, plugged, 0, ends);
   return ends;
 }

@@ -35,8 +35,10 @@ export interface DevicePart {
 
 /** The node of a channel of a terminal; NOBODY: there is no such channel. */
 export function nodeIn(part: DevicePart, terminalId: string, channel: number): number {
-  const n = part.terminals.findIndex((t) => t.id === terminalId);
-  const terminal = part.terminals[n];
+  const { terminals } = part;
+  let n = 0;
+  while (n < terminals.length && (terminals[n] as Terminal).id !== terminalId) n += 1;
+  const terminal = terminals[n];
   if (terminal === undefined || channel < 1 || channel > terminal.channels) return NOBODY;
   return (part.firstNode[n] as number) + channel - 1;
 }

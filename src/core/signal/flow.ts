@@ -1,8 +1,8 @@
 import { changedKeys } from '../plan/changed-keys';
 import type { PlanOf } from '../plan/plan';
 import { areAlike, type DeviceFlow } from './device-flow';
-import { endsOf, insideOf } from './device-inside';
-import { listNumberOf, NOBODY } from './device-part';
+import { insideOf, markEnds } from './device-inside';
+import { listNumberOf } from './device-part';
 import { deviceIndexAt, type SignalGraph } from './graph';
 import { roundOf, walkBack } from './loops';
 import { Flowing, sendersOf } from './settle-flow';
@@ -57,9 +57,7 @@ function wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn
   const isOwnRoot = new Uint8Array(size);
   for (const [id, part] of graph.parts) {
     const first = graph.firstNode.get(id) as number;
-    const { sources, sinks } = endsOf(part, pluggedIn.get(id));
-    isFed.set(sources, first);
-    isHeard.set(sinks, first);
+    markEnds(part, pluggedIn.get(id), first, { sources: isFed, sinks: isHeard });
     isOwnRoot.set(insideOf(part).effects, first);
   }
   for (const group of groups) for (const node of group) isOwnRoot[node] = 1;

@@ -12,13 +12,19 @@ export interface KeptStream {
   readonly isHeld: boolean;
 }
 
+const NOTHING_KEPT: readonly KeptStream[] = [];
+
 /**
  * What packing keeps of a sender, in the order in which it counts: layouts that are held or carry, then the other layouts,
  * then what was sent under numbers for which nothing is laid out.
  */
-export function keptStreams(layouts: Iterable<StreamLayout>, sent: ReadonlyMap<number, SentStream>): KeptStream[] {
+export function keptStreams(
+  layouts: ReadonlyMap<number, StreamLayout>,
+  sent: ReadonlyMap<number, SentStream>,
+): readonly KeptStream[] {
+  if (layouts.size === 0 && sent.size === 0) return NOTHING_KEPT;
   const byNumber = new Map<number, KeptStream>();
-  for (const { streamNumber, channels, format, isHeld } of layouts) {
+  for (const { streamNumber, channels, format, isHeld } of layouts.values()) {
     const was = sent.get(streamNumber);
     const isAsSent =
       was !== undefined && formatKey(was.format) === formatKey(format) && was.channels.join() === channels.join();

@@ -19,7 +19,7 @@ const want = (receiverDeviceId: string, senderChannels: number[], channelsMax = 
   legs: ['A'],
   senderChannels,
 });
-const kept = (...sent: SentStream[]) => keptStreams([], new Map(sent.map((s) => [s.streamNumber, s])));
+const kept = (...sent: SentStream[]) => keptStreams(new Map(), new Map(sent.map((s) => [s.streamNumber, s])));
 const run = (first: number, count: number) => Array.from({ length: count }, (_, n) => first + n);
 const shape = (streams: readonly Stream[]) => streams.map((s) => [s.channels.join(','), s.receiverDeviceIds.join(',')]);
 
@@ -81,7 +81,10 @@ describe('packing of one sender', () => {
       ...{ senderDeviceId: 's', streamNumber, channels, format, isHeld },
     });
     const sentOnes = new Map([1, 2, 3].map((n) => [n, sent(n, [n])]));
-    const stay = keptStreams([layout(2, [2], true), layout(5, [1, 3])], sentOnes);
+    const stay = keptStreams(
+      new Map([layout(2, [2], true), layout(5, [1, 3])].map((l) => [l.streamNumber, l])),
+      sentOnes,
+    );
     const { streams } = packSender('s', [want('r1', [1, 2, 3])], stay, 16);
     expect(streams.map((s) => [s.streamNumber, s.channels, s.sent === null, s.isHeld])).toEqual([
       [2, [2], false, true],

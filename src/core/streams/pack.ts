@@ -22,9 +22,10 @@ export function packSender(
 ): Packing {
   const ordered = inOrderOfReceivers(wants);
   const drafts: Draft[] = [];
+  const isAnyInOrder = ordered.some((w) => w.runs !== undefined);
   for (const { format, key } of formatsOf(ordered)) {
     const keptHere = kept.length === 0 ? kept : kept.filter((k) => formatKey(k.format) === key);
-    const inOrder = streamsInOrder(format, keptHere, ordered);
+    const inOrder = isAnyInOrder ? streamsInOrder(format, keptHere, ordered) : NONE_IN_ORDER;
     const hearers = hearersByChannel(ordered, key);
     // What carries stays, before anyone moves over to a stream that others need in order.
     if (keptHere.length > 0) keep(keptHere, format, hearers, ordered, drafts, inOrder.byKept);
@@ -40,8 +41,17 @@ export function packSender(
   return packingOf(streams);
 }
 
+const NONE_IN_ORDER: ReturnType<typeof streamsInOrder> = { byKept: new Map(), fresh: [] };
+
 /** For receivers that take channels only in blocks or in order: which kept streams bring them so, and streams for the rest. */
-function streamsInOrder(format: StreamFormat, kept: readonly KeptStream[], wants: readonly Want[]) {
+function streamsInOrder(
+  format: StreamFormat,
+  kept: readonly KeptStream[],
+  wants: readonly Want[],
+): {
+  readonly byKept: ReadonlyMap<KeptStream, ReadonlySet<number>>;
+  readonly fresh: readonly Draft[];
+} {
   const key = formatKey(format);
   const byKept = new Map<KeptStream, Set<number>>();
   const fresh: Draft[] = [];
