@@ -32,8 +32,10 @@ export interface Inside {
   readonly order: Int32Array;
   readonly isRing: boolean;
   readonly effects: Uint8Array;
+  readonly isAnyEffect: boolean;
   /** What is a source or a sink whatever is plugged in. */
   readonly ends: Ends;
+  readonly isAnyEnd: boolean;
 }
 
 const insideByFeeders = new WeakMap<Int32Array, Inside>();
@@ -89,7 +91,9 @@ export function insideOf(part: DevicePart): Inside {
     else if (!isKnown && t.direction === 'out') sources.fill(1, first + t.normalledChannels, end);
     else if (!isKnown && t.direction === 'in') sinks.fill(1, first, end);
   }
-  const inside = { order, isRing, effects, ends: { sources, sinks } };
+  const isAnyEffect = effects.includes(1);
+  const isAnyEnd = sources.includes(1) || sinks.includes(1);
+  const inside = { order, isRing, effects, isAnyEffect, ends: { sources, sinks }, isAnyEnd };
   insideByFeeders.set(part.feeders, inside);
   return inside;
 }
@@ -108,9 +112,11 @@ export function markEnds(
   first: number,
   { sources, sinks }: Ends,
 ): void {
-  const fixed = insideOf(part).ends;
-  sources.set(fixed.sources, first);
-  sinks.set(fixed.sinks, first);
+  const { ends: fixed, isAnyEnd } = insideOf(part);
+  if (isAnyEnd) {
+    sources.set(fixed.sources, first);
+    sinks.set(fixed.sinks, first);
+  }
   if (plugged === undefined) return;
   for (const { kind, terminalId, channel } of plugged.values()) {
     const node = nodeIn(part, terminalId, channel);

@@ -58,7 +58,8 @@ function wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn
   for (const [id, part] of graph.parts) {
     const first = graph.firstNode.get(id) as number;
     markEnds(part, pluggedIn.get(id), first, { sources: isFed, sinks: isHeard });
-    isOwnRoot.set(insideOf(part).effects, first);
+    const { effects, isAnyEffect } = insideOf(part);
+    if (isAnyEffect) isOwnRoot.set(effects, first);
   }
   for (const group of groups) for (const node of group) isOwnRoot[node] = 1;
   // What nothing feeds is its own root.
