@@ -41,6 +41,8 @@ export interface PlannedClock {
   readonly model: Model;
   /** Whether the plan says so, or only the model's defaults. */
   readonly isStated: boolean;
+  /** As the best-master comparison sees it: unknown identities come after all known ones, in the order of device ids. */
+  readonly identity: string;
 }
 
 /** By model and device: how a device without settings of its own is planned. */
@@ -58,7 +60,8 @@ export function plannedClock(plan: ModelledDevices & PlanOf<'clocks'>, deviceId:
     if (known?.model === model) return known;
     const ability = abilityOf(model);
     if (ability === null) return null;
-    const planned: PlannedClock = { settings: stated, ability, model, isStated: true };
+    const identity = stated.clockIdentity ?? `~${deviceId}`;
+    const planned: PlannedClock = { settings: stated, ability, model, isStated: true, identity };
     statedBySettings.set(stated, planned);
     return planned;
   }
@@ -69,7 +72,7 @@ export function plannedClock(plan: ModelledDevices & PlanOf<'clocks'>, deviceId:
   const ability = abilityOf(model);
   if (ability === null) return null;
   const settings = usualClockSettings(deviceId, model, ability);
-  const planned: PlannedClock = { settings, ability, model, isStated: false };
+  const planned: PlannedClock = { settings, ability, model, isStated: false, identity: `~${deviceId}` };
   usual.set(deviceId, planned);
   return planned;
 }

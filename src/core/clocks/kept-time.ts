@@ -59,13 +59,10 @@ export function keepTime(network: ClockNetwork): TimeKeeping {
     for (const found of network.clocks.values())
       if (!byDevice.has(found.deviceId)) byDevice.set(found.deviceId, keptByVersion1(found, network, byDevice));
   }
-  return {
-    byDevice,
-    segments: segmentsOf(network, byDevice),
-    grandmasterIds: inOrderOfFollowers(
-      [...byDevice.values()].map((k) => [k.deviceId, k.grandmasterId, k.ports.length > 0]),
-    ),
-  };
+  const followers = new Followers();
+  for (const { deviceId, grandmasterId, ports } of byDevice.values())
+    followers.add(deviceId, grandmasterId, ports.length > 0);
+  return { byDevice, segments: segmentsOf(network, byDevice), grandmasterIds: followers.inOrder() };
 }
 
 const hearsVersion2 = ({ planned }: NetworkClock) => planned.ability.ptpVersions.includes(2);
@@ -95,7 +92,7 @@ export function leadersOf(network: ClockNetwork): {
   }
   const { rest, idByIdentity } = atRest(network);
   const grandmasterOf = new Map<string, string | null>();
-  const rows: [string, string | null, boolean][] = [];
+  const followers = new Followers();
   for (const found of network.clocks.values()) {
     const { deviceId, clock, ports } = found;
     const speaker = rest.speakers.get(deviceId);
@@ -104,9 +101,9 @@ export function leadersOf(network: ClockNetwork): {
         ? otherThan(deviceId, idByIdentity.get(clock.domainNumber, rest.sourceOf(clock)))
         : leadOf(found, speaker, idByIdentity).grandmasterId;
     grandmasterOf.set(deviceId, grandmasterId);
-    rows.push([deviceId, grandmasterId, ports.length > 0]);
+    followers.add(deviceId, grandmasterId, ports.length > 0);
   }
-  return { grandmasterOf, grandmasterIds: inOrderOfFollowers(rows) };
+  return { grandmasterOf, grandmasterIds: followers.inOrder() };
 }
 
 /** One that never leads and names itself keeps nobody's time. */
@@ -225,15 +222,19 @@ function segmentsOf(network: ClockNetwork, byDevice: ReadonlyMap<string, KeptTim
   return segments;
 }
 
-/** Those who lead themselves, with most followers first. */
-function inOrderOfFollowers(
-  rows: Iterable<readonly [id: string, grandmasterId: string | null, hasPorts: boolean]>,
-): string[] {
-  const followers = new Map<string, number>();
-  for (const [deviceId, grandmasterId, hasPorts] of rows) {
-    if (grandmasterId === null) continue;
-    if (grandmasterId !== deviceId) followers.set(grandmasterId, (followers.get(grandmasterId) ?? 0) + 1);
-    else if (hasPorts) followers.set(deviceId, followers.get(deviceId) ?? 0);
+/** How many follow each of those who lead themselves. */
+class Followers {
+  private readonly counts = new Map<string, number>();
+
+  add(deviceId: string, grandmasterId: string | null, hasPorts: boolean): void {
+    if (grandmasterId === null) return;
+    const { counts } = this;
+    if (grandmasterId !== deviceId) counts.set(grandmasterId, (counts.get(grandmasterId) ?? 0) + 1);
+    else if (hasPorts) counts.set(deviceId, counts.get(deviceId) ?? 0);
   }
-  return [...followers].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1)).map(([id]) => id);
+
+  /** With most followers first. */
+  inOrder(): string[] {
+    return [...this.counts].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1)).map(([id]) => id);
+  }
 }

@@ -92,7 +92,8 @@ export function mediaClocks(
         const origin = { kind: 'oscillator', deviceId: kept.grandmasterId } as const;
         return made(deviceId, origin, 'network', null, [], ability.freePpm ?? ASSUMED.freePpm, rateHz);
       }
-      return made(deviceId, master.origin, 'network', null, NOTHING_TRIED, master.partsPerMillion, rateHz);
+      const { origin, originKey: key, partsPerMillion } = master;
+      return made(deviceId, origin, 'network', null, NOTHING_TRIED, partsPerMillion, rateHz, key);
     }
     if (ability.whenReferenceLost === 'next-reference' && settings.referenceIds.length > 0) {
       return byReferences(planned, rateHz, []);
@@ -150,8 +151,9 @@ function made(
   tried: MediaClock['tried'],
   partsPerMillion: number,
   rateHz: number,
+  key = originKey(origin),
 ): MediaClock {
-  return { deviceId, origin, originKey: originKey(origin), state, referenceId, tried, partsPerMillion, rateHz };
+  return { deviceId, origin, originKey: key, state, referenceId, tried, partsPerMillion, rateHz };
 }
 
 /** Whether two media clocks never slip against each other. */

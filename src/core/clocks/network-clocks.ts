@@ -31,14 +31,23 @@ export interface ClockFrame {
   /** Every device that runs PTP, in the order of ids. */
   readonly planned: ReadonlyMap<string, PlannedClock>;
   /** The interfaces with which it takes part, in the order of names. */
-  readonly interfacesOf: ReadonlyMap<string, readonly Interface[]>;
-  /** By interface: the part of its VLAN that cables join it to; null: not drawn. */
-  readonly rootOf: ReadonlyMap<Interface, string | null>;
+  readonly interfacesOf: ReadonlyMap<string, readonly RootedInterface[]>;
+  /** By subnet: in how many interfaces each part of its VLAN is met. */
+  readonly countsBySubnet: CountsBySubnet;
   /** Clocks that ask others for time across routers, and those that they ask. */
   readonly unicastIds: ReadonlySet<string>;
   /** Subnets whose VLAN is in several parts: where most of one is depends on who is there. */
   readonly subnetsInParts: ReadonlySet<string>;
 }
+
+interface RootedInterface {
+  readonly interface: Interface;
+  readonly subnetId: string;
+  /** The part of its VLAN that cables join it to; null: not drawn. */
+  readonly root: string | null;
+}
+
+type CountsBySubnet = ReadonlyMap<string, ReadonlyMap<string, number>>;
 
 export interface ClockNetwork {
   readonly frame: ClockFrame;
@@ -62,26 +71,31 @@ export function clockFrameOf(
   cutSockets: ReadonlySet<string>,
 ): ClockFrame {
   const planned = new Map<string, PlannedClock>();
-  const interfacesOf = new Map<string, readonly Interface[]>();
-  const rootOf = new Map<Interface, string | null>();
+  const interfacesOf = new Map<string, readonly RootedInterface[]>();
   for (const deviceId of [...plan.devices.keys()].sort()) {
     const found = plannedClock(plan, deviceId);
     if (found === null || !found.settings.runsPtp) continue;
     planned.set(deviceId, found);
     const own = ownPorts(plan, deviceId, found.settings);
-    interfacesOf.set(deviceId, own);
-    for (const i of own) rootOf.set(i, rootFor(i, plan, topology, found.model, cutSockets));
+    interfacesOf.set(
+      deviceId,
+      own.map((i) => ({
+        interface: i,
+        subnetId: i.subnetId as string,
+        root: rootFor(i, plan, topology, found.model, cutSockets),
+      })),
+    );
   }
+  const countsBySubnet = countByRoot(interfacesOf, planned.keys());
   const subnetsInParts = new Set<string>();
-  for (const [subnetId, counts] of countByRoot({ interfacesOf, rootOf }, planned.keys()))
-    if (counts.size > 1) subnetsInParts.add(subnetId);
+  for (const [subnetId, counts] of countsBySubnet) if (counts.size > 1) subnetsInParts.add(subnetId);
   const unicastIds = new Set<string>();
   for (const [id, { settings }] of planned) {
     if (settings.relay !== 'unicast') continue;
     unicastIds.add(id);
     for (const masterId of settings.unicastMasterIds) unicastIds.add(masterId);
   }
-  return { planned, interfacesOf, rootOf, unicastIds, subnetsInParts };
+  return { planned, interfacesOf, countsBySubnet, unicastIds, subnetsInParts };
 }
 
 /**
@@ -100,7 +114,7 @@ export function clockNetworkOf(
   const planned = lost.size === 0 ? frame.planned : new Map([...frame.planned].filter(([id]) => !lost.has(id)));
   const around: Around = {
     frame,
-    segmentOf: segmentsOf(frame, planned.keys()),
+    segmentOf: segmentsOf(lost.size === 0 ? frame.countsBySubnet : countByRoot(frame.interfacesOf, planned.keys())),
     portLists: new PortLists(),
     ...grantsIn(frame, plan, topology, lost),
     references,
@@ -114,7 +128,7 @@ export function clockNetworkOf(
 /** What a clock of a network depends on beside itself. */
 interface Around {
   readonly frame: ClockFrame;
-  readonly segmentOf: (i: Interface) => string;
+  readonly segmentOf: (i: RootedInterface) => string;
   readonly portLists: PortLists;
   /** By clock: who asks it for time across routers and can get there. */
   readonly grants: ReadonlyMap<string, readonly string[]>;
@@ -158,33 +172,32 @@ class PortLists {
   private readonly longer = new Map<PortList, Map<string, PortList[]>>();
 
   /** The list of the ports in the interfaces of a clock. */
-  ofInterfaces(interfaces: readonly Interface[], segmentOf: (i: Interface) => string): PortList {
+  ofInterfaces(interfaces: readonly RootedInterface[], segmentOf: (i: RootedInterface) => string): PortList {
     let list = this.first;
     for (let n = 0; n < interfaces.length; n += 1) {
-      const i = interfaces[n] as Interface;
-      list = this.withPort(list, { interface: i.name, segment: segmentOf(i), subnetId: i.subnetId }, 'any');
+      const i = interfaces[n] as RootedInterface;
+      list = this.withPort(list, i.interface.name, segmentOf(i), i.subnetId, 'any');
     }
     return list;
   }
 
-  withPort(list: PortList, port: NetworkClockPort, kind: PortKind): PortList {
+  withPort(list: PortList, interfaceName: string, segment: string, subnetId: string | null, kind: PortKind): PortList {
     let bySegment = this.longer.get(list);
     if (bySegment === undefined) this.longer.set(list, (bySegment = new Map<string, PortList[]>()));
-    let there = bySegment.get(port.segment);
-    if (there === undefined) bySegment.set(port.segment, (there = []));
-    const isSame = ({ ports, kinds }: PortList) =>
-      ports[ports.length - 1]?.interface === port.interface &&
-      ports[ports.length - 1]?.subnetId === port.subnetId &&
-      kinds[kinds.length - 1] === kind;
-    let longer = there.find(isSame);
-    if (longer === undefined) {
-      longer = {
-        ports: [...list.ports, port],
-        segments: [...list.segments, port.segment],
-        kinds: [...list.kinds, kind],
-      };
-      there.push(longer);
+    let there = bySegment.get(segment);
+    if (there === undefined) bySegment.set(segment, (there = []));
+    const last = list.ports.length;
+    for (let n = 0; n < there.length; n += 1) {
+      const known = there[n] as PortList;
+      const port = known.ports[last] as NetworkClockPort;
+      if (port.interface === interfaceName && port.subnetId === subnetId && known.kinds[last] === kind) return known;
     }
+    const longer = {
+      ports: [...list.ports, { interface: interfaceName, segment, subnetId }],
+      segments: [...list.segments, segment],
+      kinds: [...list.kinds, kind],
+    };
+    there.push(longer);
     return longer;
   }
 }
@@ -197,7 +210,7 @@ function networkClock(
   const { settings, ability } = found;
   let list = portLists.ofInterfaces(frame.interfacesOf.get(deviceId) ?? [], segmentOf);
   const withUnicast = (askedId: string, kind: PortKind) => {
-    list = portLists.withPort(list, { interface: 'unicast', segment: `unicast:${askedId}`, subnetId: null }, kind);
+    list = portLists.withPort(list, 'unicast', `unicast:${askedId}`, null, kind);
   };
   if (grants.has(deviceId)) withUnicast(deviceId, 'only-leads');
   if (settings.relay === 'unicast') {
@@ -209,8 +222,7 @@ function networkClock(
   const clockClass = clientOnly ? 255 : mediaClasses(found, references, holdoverEnded.has(deviceId));
   const clock: Clock = {
     id: deviceId,
-    // Unknown identities come after all known ones, in the order of device ids.
-    clockIdentity: settings.clockIdentity ?? `~${deviceId}`,
+    clockIdentity: found.identity,
     priority1: settings.priority1,
     clockClass,
     clockAccuracy: ability.clockAccuracy,
@@ -277,16 +289,12 @@ function rootFor(
   return String(network.treeOf(subnetId).root[at.switchIndex]);
 }
 
-type RootedInterfaces = Pick<ClockFrame, 'interfacesOf' | 'rootOf'>;
-
 /** By subnet: how many interfaces of these devices are in each part of its VLAN. */
-function countByRoot({ interfacesOf, rootOf }: RootedInterfaces, deviceIds: Iterable<string>) {
+function countByRoot(interfacesOf: ClockFrame['interfacesOf'], deviceIds: Iterable<string>): CountsBySubnet {
   const countBySubnet = new Map<string, Map<string, number>>();
   for (const deviceId of deviceIds) {
-    for (const i of interfacesOf.get(deviceId) ?? []) {
-      const root = rootOf.get(i) ?? null;
+    for (const { root, subnetId } of interfacesOf.get(deviceId) ?? []) {
       if (root === null) continue;
-      const subnetId = i.subnetId as string;
       let counts = countBySubnet.get(subnetId);
       if (counts === undefined) countBySubnet.set(subnetId, (counts = new Map()));
       counts.set(root, (counts.get(root) ?? 0) + 1);
@@ -295,17 +303,14 @@ function countByRoot({ interfacesOf, rootOf }: RootedInterfaces, deviceIds: Iter
   return countBySubnet;
 }
 
-/** The segment of each interface, as far as these devices are there. */
-function segmentsOf(frame: RootedInterfaces, deviceIds: Iterable<string>) {
-  const { rootOf } = frame;
+/** The segment of each interface, as far as those devices are there that were counted. */
+function segmentsOf(countsBySubnet: CountsBySubnet): (i: RootedInterface) => string {
   const mainRoot = new Map<string, string>();
-  for (const [subnetId, counts] of countByRoot(frame, deviceIds)) {
+  for (const [subnetId, counts] of countsBySubnet) {
     const [first] = [...counts].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1));
     if (first) mainRoot.set(subnetId, first[0]);
   }
-  return (i: Interface): string => {
-    const subnetId = i.subnetId as string;
-    const root = rootOf.get(i) ?? null;
+  return ({ subnetId, root }) => {
     return root === null || root === mainRoot.get(subnetId) ? subnetId : `${subnetId} ${root}`;
   };
 }
@@ -325,12 +330,12 @@ export function networkWithout(
   const lost = new Set([lostId]);
   const isMissed =
     [...references.values()].some((r) => r.reference.fromDeviceId === lostId) ||
-    (frame.interfacesOf.get(lostId) ?? []).some((i) => frame.subnetsInParts.has(i.subnetId as string));
+    (frame.interfacesOf.get(lostId) ?? []).some((i) => frame.subnetsInParts.has(i.subnetId));
   if (isMissed) return clockNetworkOf(frame, plan, topology, references, lost);
   const clocks = new Map(network.clocks);
   clocks.delete(lostId);
   if (frame.unicastIds.has(lostId)) {
-    const segmentOf = segmentsOf(frame, frame.planned.keys());
+    const segmentOf = segmentsOf(frame.countsBySubnet);
     const around: Around = {
       frame,
       segmentOf,

@@ -59,8 +59,8 @@ export function accepts(ability: ClockAbility, intervals: Intervals): boolean {
  * Whether a model can live with a leader that sends so: how long it waits for announces is a matter of its own (IEEE 1588-2008 clause
  * 8.2.5.4.2), whatever the leader is set to.
  */
-export function followsAt(ability: ClockAbility, leader: Intervals, own: Intervals): boolean {
-  return accepts(ability, { ...leader, announceTimeout: own.announceTimeout });
+export function followsAt(ability: ClockAbility, leader: Intervals, ownAnnounceTimeout: number): boolean {
+  return accepts(ability, { ...leader, announceTimeout: ownAnnounceTimeout });
 }
 
 /** A profile that a device is put on when nobody says otherwise. */

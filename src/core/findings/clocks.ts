@@ -2,7 +2,8 @@ import { CLOCK_WAYS } from './clock-fixes';
 import { rule, waysOf } from './rule';
 import { leadersWithout, type Clocks } from '../clocks/clocks';
 import { COMPARED_FIELDS } from '../clocks/dataset';
-import { PRIORITY_DEFAULT } from '../clocks/clock-settings';
+import type { ClockAbility } from '../clocks/clock-ability';
+import { PRIORITY_DEFAULT, type PlannedClock } from '../clocks/clock-settings';
 import { followsAt, INTERVAL_FIELDS, intervalsOf } from '../clocks/profiles';
 import type { NetworkClock } from '../clocks/network-clocks';
 import type { Topology } from '../network/topology';
@@ -278,17 +279,30 @@ function relayFindings(
   return findings;
 }
 
+/** Whether a clock can follow a leader. Asked by thousands of a few abilities, one after another: the last answer for an ability is kept. */
+function followingKnown(): (own: PlannedClock, leader: PlannedClock) => boolean {
+  const known = new Map<ClockAbility, { leader: PlannedClock; announceTimeout: number; does: boolean }>();
+  return (own, leader) => {
+    const { announceTimeout } = own.settings;
+    const last = known.get(own.ability);
+    if (last?.leader === leader && last.announceTimeout === announceTimeout) return last.does;
+    const does = followsAt(own.ability, intervalsOf(leader.settings), announceTimeout);
+    known.set(own.ability, { leader, announceTimeout, does });
+    return does;
+  };
+}
+
 /** Profiles and intervals that do not meet, told once for each leader. */
 function settingFindings({ network, time }: Clocks): Finding[] {
   const unmet = new Map<string, string[]>();
   const differing = new Map<string, { ids: string[]; values: Set<number> }>();
+  const doesFollow = followingKnown();
   for (const kept of time.byDevice.values()) {
     if (kept.parentId === null) continue;
     const own = network.clocks.get(kept.deviceId)?.planned;
     const leader = network.clocks.get(kept.parentId)?.planned;
     if (own === undefined || leader === undefined || !own.ability.ptpVersions.includes(2)) continue;
-    const offered = intervalsOf(leader.settings);
-    if (!followsAt(own.ability, offered, intervalsOf(own.settings))) {
+    if (!doesFollow(own, leader)) {
       const ids = unmet.get(kept.parentId);
       if (ids === undefined) unmet.set(kept.parentId, [kept.deviceId]);
       else ids.push(kept.deviceId);
@@ -330,6 +344,9 @@ function settingFindings({ network, time }: Clocks): Finding[] {
 
 function domainFindings({ network, time }: Clocks): Finding[] {
   const findings: Finding[] = [];
+  const domains = new Set<number>();
+  for (const { clock } of network.clocks.values()) domains.add(clock.domainNumber);
+  if (domains.size < 2) return findings;
   for (const { id, subnetId, deviceIds } of time.segments.values()) {
     if (subnetId === null) continue;
     const byDomain = new Map<number, string[]>();
