@@ -17,10 +17,10 @@ export interface Topology {
   portLinkOf(deviceId: string, port: string): PortLink | null;
   /** The way between two sockets in their subnets, or null where cables and routers do not join them. */
   wayBetween(from: End, to: End, kind?: 'unicast' | 'multicast'): Way | null;
-  /** How many links such a way has; 0 where there is none. */
-  linksBetween(from: End, to: End, kind: 'unicast' | 'multicast'): number;
-  /** The worst-case time by such a way of a packet of so many octets on the wire; 0 where there is none. As `transitOf` the way. */
-  transitBetween(from: End, to: End, kind: 'unicast' | 'multicast', wireBytes: number): number;
+  /** What such a way has between the cables of its two ends, without making the way: `ONE_CABLE` where that is the same cable, null where there is none. */
+  joinBetween(from: End, to: End, kind: 'unicast' | 'multicast'): Path | null;
+  /** The worst-case time by the way of such a join of a packet of so many octets on the wire. As `transitOf` the way. */
+  transitOver(join: Path, from: End, to: End, wireBytes: number): number;
   /** Whether any cables carry traffic as one: only then does it matter which flow a stream is. */
   readonly isAnyJoined: boolean;
   /** The directed link that a flow takes on a step. */
@@ -77,6 +77,23 @@ export interface Path {
   readonly routedInto: readonly string[];
   readonly fixedNs: number;
   readonly nsPerBit: number;
+}
+
+/** In place of a path: both ends are on the same cable. */
+export const ONE_CABLE: Path = {
+  steps: [],
+  vlanSteps: [],
+  switches: [],
+  routedAt: [],
+  routedInto: [],
+  fixedNs: 0,
+  nsPerBit: 0,
+};
+
+/** How many links the way of a join has; 0: it has none. */
+export function linksOver(join: Path | null): number {
+  if (join === null) return 0;
+  return join === ONE_CABLE ? 1 : join.steps.length + 2;
 }
 
 /** The subnet in whose VLAN a step of a path runs. */
@@ -199,22 +216,19 @@ export function topologyOf(
     standOf,
     pathBetween,
     portLinkOf: (deviceId, port) => portLinks.get(deviceId)?.get(port) ?? null,
-    linksBetween(from, to, kind) {
-      if (cableOf(from) === cableOf(to)) return 1;
-      const path = from.stand < 0 || to.stand < 0 ? null : pathBetween(from.stand, to.stand, kind);
-      return path === null ? 0 : path.steps.length + 2;
+    joinBetween(from, to, kind) {
+      if (cableOf(from) === cableOf(to)) return ONE_CABLE;
+      return from.stand < 0 || to.stand < 0 ? null : pathBetween(from.stand, to.stand, kind);
     },
-    transitBetween(from, to, kind, wireBytes) {
+    transitOver(join, from, to, wireBytes) {
       const first = cableOf(from);
       const last = cableOf(to);
       const { fixedNs, nsPerBit } = ground;
       const firstNs = fixedNs[first] as number;
       const firstNsPerBit = nsPerBit[first] as number;
-      if (first === last) return firstNs + firstNsPerBit * wireBytes * 8;
-      const path = from.stand < 0 || to.stand < 0 ? null : pathBetween(from.stand, to.stand, kind);
-      if (path === null) return 0;
-      const allNsPerBit = firstNsPerBit + path.nsPerBit + (nsPerBit[last] as number);
-      return firstNs + (fixedNs[last] as number) + path.fixedNs + allNsPerBit * wireBytes * 8;
+      if (join === ONE_CABLE) return firstNs + firstNsPerBit * wireBytes * 8;
+      const allNsPerBit = firstNsPerBit + join.nsPerBit + (nsPerBit[last] as number);
+      return firstNs + (fixedNs[last] as number) + join.fixedNs + allNsPerBit * wireBytes * 8;
     },
     wayBetween(from, to, kind = 'multicast') {
       const a = from.at;

@@ -1,6 +1,6 @@
 import { ASSUMED } from '../models/unknown-figures';
 import { LEGS, type Leg } from '../models/models-table';
-import type { End, Topology, Way } from '../network/topology';
+import { linksOver, type End, type Path, type Topology, type Way } from '../network/topology';
 import { channelsTaken, firstMismatch, type FormatMismatch, type FormatRange } from '../streams/capability';
 import type { StreamFormat } from '../streams/format';
 import type { DeviceProfile, KeyedFormat } from './profile';
@@ -64,21 +64,25 @@ interface KindsFit extends Pick<
   'fits' | 'format' | 'formatKey' | 'channelsMax' | 'legs' | 'missingLeg' | 'crossing'
 > {
   readonly isRouted: boolean;
+  /** Which legs are among `legs`. */
+  readonly usesA: boolean;
+  readonly usesB: boolean;
   readonly delivery: 'unicast' | 'multicast';
   /** To which both kinds belong. */
   readonly topology: Topology;
 }
 
-type Ends = DeviceProfile['ends'];
-
 /** Two devices that are joined on these legs. A plan has tens of thousands: what its kinds come to stands there once. */
 class JoinedPair implements PairFits {
   readonly fits = true;
 
+  /** @param joinA and @param joinB null where the leg is not used, or where the drawing has no cables for it */
   constructor(
     private readonly kinds: KindsFit,
     readonly sender: DeviceProfile,
     readonly receiver: DeviceProfile,
+    private readonly joinA: Path | null,
+    private readonly joinB: Path | null,
   ) {}
 
   get format(): StreamFormat {
@@ -106,50 +110,37 @@ class JoinedPair implements PairFits {
   }
 
   get wayA(): Way | null {
-    return wayOn('A', this.kinds, this.sender.ends, this.receiver.ends);
+    return this.joinA && this.wayOn('A');
   }
 
   get wayB(): Way | null {
-    return wayOn('B', this.kinds, this.sender.ends, this.receiver.ends);
+    return this.joinB && this.wayOn('B');
+  }
+
+  private wayOn(leg: Leg): Way | null {
+    const { topology, delivery } = this.kinds;
+    return topology.wayBetween(this.sender.ends[leg] as End, this.receiver.ends[leg] as End, delivery);
   }
 
   get mostLinks(): number {
-    const { legs, topology, delivery } = this.kinds;
-    let most = 0;
-    for (let n = 0; n < legs.length; n += 1) {
-      const from = this.sender.ends[legs[n] as Leg];
-      const to = this.receiver.ends[legs[n] as Leg];
-      if (from !== null && to !== null) most = Math.max(most, topology.linksBetween(from, to, delivery));
-    }
-    return most;
+    return Math.max(linksOver(this.joinA), linksOver(this.joinB));
   }
 
   transitNs(wireBytes: number): number {
-    const { legs, topology, delivery } = this.kinds;
-    let slowest = 0;
-    for (let n = 0; n < legs.length; n += 1) {
-      const from = this.sender.ends[legs[n] as Leg];
-      const to = this.receiver.ends[legs[n] as Leg];
-      if (from !== null && to !== null)
-        slowest = Math.max(slowest, topology.transitBetween(from, to, delivery, wireBytes));
-    }
-    return slowest;
+    const { joinA, joinB } = this;
+    const a = joinA === null ? 0 : this.transitOn('A', joinA, wireBytes);
+    return joinB === null ? a : Math.max(a, this.transitOn('B', joinB, wireBytes));
+  }
+
+  private transitOn(leg: Leg, join: Path, wireBytes: number): number {
+    const { sender, receiver, kinds } = this;
+    return kinds.topology.transitOver(join, sender.ends[leg] as End, receiver.ends[leg] as End, wireBytes);
   }
 
   get isWayKnown(): boolean {
     const { legs } = this.kinds;
-    for (let n = 0; n < legs.length; n += 1) {
-      const leg = legs[n] as Leg;
-      if (this.sender.ends[leg] === null || this.receiver.ends[leg] === null) return false;
-    }
-    return true;
+    return legs.length === Number(this.joinA !== null) + Number(this.joinB !== null);
   }
-}
-
-function wayOn(leg: Leg, { legs, topology, delivery }: KindsFit, sender: Ends, receiver: Ends): Way | null {
-  const from = sender[leg];
-  const to = receiver[leg];
-  return from === null || to === null || !legs.includes(leg) ? null : topology.wayBetween(from, to, delivery);
 }
 
 function pairOfKinds(sender: DeviceProfile, receiver: DeviceProfile): PairOfKinds {
@@ -185,34 +176,31 @@ function withoutCables(sender: DeviceProfile, receiver: DeviceProfile): PairOfKi
   const { format, formatKey, channelsMax } = common;
   const delivery = sender.device.sendsUnicast ? 'unicast' : 'multicast';
   const { topology } = sender;
-  return { fits: true, format, formatKey, channelsMax, legs, missingLeg, crossing, isRouted, delivery, topology };
+  const [usesA, usesB] = [legs.includes('A'), legs.includes('B')];
+  const used = { legs, missingLeg, crossing, isRouted, usesA, usesB };
+  return { fits: true, format, formatKey, channelsMax, ...used, delivery, topology };
 }
 
 /** How a receiver hears a sender. */
 export function pairOf(sender: DeviceProfile, receiver: DeviceProfile): Pair {
   const known = pairOfKinds(sender, receiver);
   if (!known.fits) return known;
-  const { legs } = known;
-  for (let n = 0; n < legs.length; n += 1) {
-    const leg = legs[n] as Leg;
-    if (areApart(known, sender.ends[leg], receiver.ends[leg])) return pairApart(known, sender, receiver);
-  }
-  return new JoinedPair(known, sender, receiver);
-}
+  const { topology, delivery, usesA, usesB } = known;
+  const s = sender.ends;
+  const r = receiver.ends;
+  // Both are plugged in, and yet no cables lead from one to the other.
+  const joinA = usesA && s.A !== null && r.A !== null ? topology.joinBetween(s.A, r.A, delivery) : null;
+  const isApartA = usesA && s.A !== null && r.A !== null && joinA === null;
+  const joinB = usesB && s.B !== null && r.B !== null ? topology.joinBetween(s.B, r.B, delivery) : null;
+  const isApartB = usesB && s.B !== null && r.B !== null && joinB === null;
+  if (!isApartA && !isApartB) return new JoinedPair(known, sender, receiver, joinA, joinB);
 
-/** Whether both are plugged in, and no cables lead from one to the other. */
-const areApart = ({ topology, delivery }: KindsFit, from: End | null, to: End | null): boolean =>
-  from !== null && to !== null && topology.linksBetween(from, to, delivery) === 0;
-
-/** How a receiver hears a sender where no cables join some leg of both. */
-function pairApart(kinds: KindsFit, sender: DeviceProfile, receiver: DeviceProfile): Pair {
-  const isApart = (leg: Leg) => areApart(kinds, sender.ends[leg], receiver.ends[leg]);
-  const legs = kinds.legs.filter((leg) => !isApart(leg));
-  const because: PairReason = { code: 'not-joined', leg: kinds.legs.find(isApart) as Leg };
+  const legs = known.legs.filter((leg) => !(leg === 'A' ? isApartA : isApartB));
+  const because: PairReason = { code: 'not-joined', leg: isApartA ? 'A' : 'B' };
   if (legs.length === 0) return { fits: false, reason: because };
-  const missingLeg = kinds.missingLeg ?? { leg: because.leg, because };
-  const crossing = kinds.isRouted ? crossingOn(sender, receiver, legs[0] as Leg) : kinds.crossing;
-  return new JoinedPair({ ...kinds, legs, missingLeg, crossing }, sender, receiver);
+  const missingLeg = known.missingLeg ?? { leg: because.leg, because };
+  const crossing = known.isRouted ? crossingOn(sender, receiver, legs[0] as Leg) : known.crossing;
+  return new JoinedPair({ ...known, legs, missingLeg, crossing }, sender, receiver, joinA, joinB);
 }
 
 function crossingOn(sender: DeviceProfile, receiver: DeviceProfile, leg: Leg): readonly [string, string] | null {

@@ -19,11 +19,24 @@ export interface StreamFormat {
 /** Octets of one sample of one channel: L16 2, L24 3, AM824 4 (ST 2110-31). */
 export const BYTES_PER_SAMPLE: Readonly<Record<Encoding, number>> = { L16: 2, L24: 3, AM824: 4 };
 
-/** AES67 clause 7.2: samples per packet at 44.1 and 48 kHz; twice as many at 96 kHz. */
-const SAMPLES_AT_BASE_RATE: Readonly<Record<PacketTimeUs, number>> = { 125: 6, 250: 12, 333: 16, 1000: 48, 4000: 192 };
+/** AES67 clause 7.2: samples per packet at 44.1 and 48 kHz; twice as many at 96 kHz. Written out, as it is asked for with every stream. */
+function samplesAtBaseRate(packetTimeUs: PacketTimeUs): number {
+  switch (packetTimeUs) {
+    case 125:
+      return 6;
+    case 250:
+      return 12;
+    case 333:
+      return 16;
+    case 1000:
+      return 48;
+    case 4000:
+      return 192;
+  }
+}
 
 export function samplesPerPacket(rateHz: RateHz, packetTimeUs: PacketTimeUs): number {
-  return SAMPLES_AT_BASE_RATE[packetTimeUs] * (rateHz === 96_000 ? 2 : 1);
+  return samplesAtBaseRate(packetTimeUs) * (rateHz === 96_000 ? 2 : 1);
 }
 
 /** The true length of a packet in whole nanoseconds: 1 ms nominal is 48/44.1 ms at 44.1 kHz. */
