@@ -8,6 +8,8 @@ import { readLarge, type LargeAnswer, type LargeJob } from './read-large';
 const WAITING_MAX = 16;
 const WITHIN_MS = 60_000;
 const MEMORY_MAX_MB = 1024;
+/** A thread keeps what it once took of memory: after so long without work it is let go. */
+const IDLE_MS = 30_000;
 /** Where the build puts it. */
 const workerFile = () => join(process.cwd(), 'build', 'src-server-requests-large.worker.mjs');
 
@@ -15,12 +17,20 @@ type Ended = (answer: LargeAnswer) => void;
 
 /**
  * Reads and checks large bodies one after the other on a thread of its own, so that nobody else waits for them. Of each person there is one at
- * a time. A body that takes too long or too much memory is refused, and the thread is made anew.
+ * a time. A body that takes too long or too much memory is refused, and the thread is made anew, as it is when one comes after a while without any.
  */
-class LargeBodies {
+export class LargeBodies {
   private readonly senders = new Set<string>();
   private last: Promise<unknown> = Promise.resolve();
   private worker: Worker | null = null;
+  private idle: NodeJS.Timeout | null = null;
+
+  constructor(private readonly idleMs = IDLE_MS) {}
+
+  /** Whether there is a thread now. */
+  get hasThread(): boolean {
+    return this.worker !== null;
+  }
 
   /** Takes a place in the row. Resolves with what gives it back when it is this one's turn. */
   async enter(sender: string): Promise<() => void> {
@@ -60,6 +70,7 @@ class LargeBodies {
       resourceLimits: { maxOldGenerationSizeMb: MEMORY_MAX_MB },
     }));
     worker.unref();
+    if (this.idle !== null) clearTimeout(this.idle);
     // One that fails between two bodies is made anew for the next.
     if (worker.listenerCount('error') === 0) {
       worker.on('error', () => {
@@ -77,6 +88,7 @@ class LargeBodies {
       const end: Ended = (answer) => {
         clearTimeout(timer);
         worker.off('message', end).off('error', failed).off('exit', failed);
+        this.idle = setTimeout(() => this.letGo(worker), this.idleMs).unref();
         resolve(answer);
       };
       worker.once('message', end);
@@ -84,6 +96,12 @@ class LargeBodies {
       worker.once('exit', failed);
       worker.postMessage({ job, octets }, [octets.buffer as ArrayBuffer]);
     });
+  }
+
+  private letGo(worker: Worker): void {
+    if (this.worker !== worker) return;
+    this.worker = null;
+    void worker.terminate();
   }
 }
 

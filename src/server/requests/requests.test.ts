@@ -1,6 +1,10 @@
+import { execFileSync } from 'node:child_process';
+import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import { until } from '../../field/test-bench';
 import { LARGE_BYTES, readRequest } from './read-request';
 import { BATCH_BODY, BatchRequest, NewPlanRequest, SendPreviewRequest, UndoRequest } from './requests';
-import { largeBodies } from './large-bodies';
+import { LargeBodies, largeBodies } from './large-bodies';
 import type { RequestProblem } from '../problem';
 
 const asked = (text: string, headers: Record<string, string> = {}) =>
@@ -88,6 +92,21 @@ describe('something large', () => {
     const wrong = large.replace('"channel":1', '"channel":"one"');
     const problem = await refused(readRequest(asked(wrong, { 'x-sender': 'cy' }), BatchRequest, BATCH_BODY));
     expect([problem.status, problem.field]).toEqual([400, 'commands[0].channels[0].channel']);
+  });
+
+  test('is read on a thread that is let go after a while, and made anew for the next', async () => {
+    // The thread as it is built, not a part of this test.
+    const script = pathToFileURL(join(process.cwd(), 'scripts/run-ts.mjs')).href;
+    const bundle = `import('${script}').then((m) => m.bundled('src/server/requests/large.worker.ts'))`;
+    execFileSync(process.execPath, ['-e', bundle]);
+    const bodies = new LargeBodies(1);
+    const job = { kind: 'request', name: 'BatchRequest', limits: BATCH_BODY.limits } as const;
+    for (const round of [1, 2]) {
+      const reading = bodies.read(job, new TextEncoder().encode(large));
+      expect([round, bodies.hasThread]).toEqual([round, true]);
+      expect(await reading).toMatchObject({ title: 't' });
+      await until(() => !bodies.hasThread);
+    }
   });
 
   test('gives its place back whatever becomes of it', async () => {
