@@ -1,7 +1,11 @@
 import { allowanceFor, NO_PTP } from '../core/network/allowances';
 import { formatAddress } from '../core/network/address';
-import { endsOf, flowOf, shareOf, switchesInUse, totalBitsPerSecond, type StreamTree } from '../core/network/loads';
-import { subnetOfStep, waitBehindFrameNs, type Topology } from '../core/network/topology';
+import { switchesInUse } from '../core/network/delivery';
+import { endsOf, shareOf, totalBitsPerSecond } from '../core/network/loads';
+import { flowOf, type StreamTree } from '../core/network/stream-trees';
+import { waitBehindFrameNs } from '../core/network/link-cost';
+import { subnetOfStep } from '../core/network/paths';
+import type { Topology } from '../core/network/topology';
 import { packedStream } from './packed-view';
 import type { Trunk } from '../core/network/trunks';
 import { profileOfDevice } from '../core/reckon/reckon';

@@ -4,7 +4,7 @@ import { rule, waysOf } from './rule';
 import { portNamed } from '../models/ports';
 import { longestRunMetres } from '../network/cable';
 import { feeds, powerOf } from '../network/power';
-import { switchesInUse } from '../network/loads';
+import { switchesInUse } from '../network/delivery';
 import type { Topology } from '../network/topology';
 import type { Trunk, VlanTree } from '../network/trunks';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';

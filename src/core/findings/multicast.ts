@@ -1,5 +1,6 @@
 import { formatAddress } from '../network/address';
-import { switchesInUse, type StreamTree } from '../network/loads';
+import { switchesInUse } from '../network/delivery';
+import type { StreamTree } from '../network/stream-trees';
 import { queriersOf } from '../network/queriers';
 import { switchSettingsOf } from '../network/switch-settings';
 import type { SwitchSettings } from '../network/switches-table';

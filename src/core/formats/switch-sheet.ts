@@ -1,5 +1,5 @@
 import { cablesOf, farEnd } from '../plan/sockets';
-import { subnetOfPort } from '../network/loads';
+import { subnetOfPort } from '../network/delivery';
 import { powerOf } from '../network/power';
 import { switchSettingsOf } from '../network/switch-settings';
 import { modelOf, interfacesOf, type Plan } from '../plan/plan';

@@ -13,7 +13,8 @@ import { reckon } from '../reckon/reckon';
 import type { Reckoning } from '../reckon/reckoning';
 import { streamSum } from '../streams/wire';
 import { parseAddress } from './address';
-import { busiestOf, endsOf, streamBitsPerSecond, subnetOfPort, totalBitsPerSecond } from './loads';
+import { subnetOfPort } from './delivery';
+import { busiestOf, endsOf, streamBitsPerSecond, totalBitsPerSecond } from './loads';
 import { queriersOf } from './queriers';
 import { usualSwitchSettings } from './switch-settings';
 

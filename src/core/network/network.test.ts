@@ -11,8 +11,9 @@ import {
   parseAddress,
   parseCidr,
 } from './address';
-import { subnetOfPort } from './loads';
-import { endAt, topologyOf, waitBehindFrameNs } from './topology';
+import { subnetOfPort } from './delivery';
+import { waitBehindFrameNs } from './link-cost';
+import { endAt, topologyOf } from './topology';
 
 const group = (text: string) => parseAddress(text) as number;
 

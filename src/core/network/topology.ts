@@ -1,7 +1,9 @@
 import type { PlanOf, ModelledDevices } from '../plan/plan';
+import { linkCostNs, nsPerBitOf } from './link-cost';
 import type { Link } from './links-table';
+import { KnownPaths, ONE_CABLE, pathAlong, type Path } from './paths';
 import { routesOf, type Routes } from './routes';
-import { switchNetworkOf, type Bridge, type SwitchNetwork, type Trunk, type VlanTree } from './trunks';
+import { switchNetworkOf, type Bridge, type SwitchNetwork, type Trunk } from './trunks';
 
 /**
  * Sockets, cables, switches and routers as one network. Within a VLAN packets run along its tree; between VLANs they run
@@ -63,45 +65,6 @@ export function endAt(
   return { at, subnetId, stand, leaves: outOf(at), enters: into(at) };
 }
 
-/** From one switch to another over trunks. */
-export interface Path {
-  /** In the order of travel: `2 × trunk`, `+ 1` where it runs from the trunk's b to its a. */
-  readonly steps: readonly number[];
-  /** Step and subnet in one number: a stream runs once on each. */
-  readonly vlanSteps: readonly number[];
-  /** Switches touched, the first included: one more than steps. */
-  readonly switches: readonly number[];
-  /** Positions in `switches` at which a router passes the packet on, and how many routers that are. */
-  readonly routedAt: readonly number[];
-  /** For each of those the subnet that it passes it on into. */
-  readonly routedInto: readonly string[];
-  readonly fixedNs: number;
-  readonly nsPerBit: number;
-}
-
-/** In place of a path: both ends are on the same cable. */
-export const ONE_CABLE: Path = {
-  steps: [],
-  vlanSteps: [],
-  switches: [],
-  routedAt: [],
-  routedInto: [],
-  fixedNs: 0,
-  nsPerBit: 0,
-};
-
-/** How many links the way of a join has; 0: it has none. */
-export function linksOver(join: Path | null): number {
-  if (join === null) return 0;
-  return join === ONE_CABLE ? 1 : join.steps.length + 2;
-}
-
-/** The subnet in whose VLAN a step of a path runs. */
-export function subnetOfStep({ routedAt, routedInto }: Path, step: number, fromSubnetId: string): string {
-  const passed = routedAt.filter((position) => position <= step).length;
-  return routedInto[passed - 1] ?? fromSubnetId;
-}
-
 /** What a way costs any packet, in two figures, and the way itself when asked for. */
 export interface Way {
   /** Forwarding in switches, cable, and one largest lower-class frame waited for at each egress. */
@@ -122,20 +85,6 @@ export interface Hops {
   readonly switchIds: readonly string[];
   /** Which of the switches pass the packet on as routers. */
   readonly isRouted: readonly boolean[];
-}
-
-/** One largest lower-class frame with preamble and gap, in octets: 12.3 us at 1 Gb/s. */
-export const LARGEST_FRAME_ON_WIRE_BYTES = 1538;
-/** Propagation in cable. */
-export const CABLE_NS_PER_METRE = 5;
-
-/** Waiting behind one frame of a lower class that has just begun to leave by the same port. */
-export function waitBehindFrameNs(bitsPerSecond: number, tagged = false): number {
-  return ((LARGEST_FRAME_ON_WIRE_BYTES + (tagged ? 4 : 0)) * 8 * 1e9) / bitsPerSecond;
-}
-
-function linkCostNs(link: Link): number {
-  return waitBehindFrameNs(link.bitsPerSecond) + link.metres * CABLE_NS_PER_METRE;
 }
 
 /** The cable of a trunk that a flow uses: always one and the same. */
@@ -241,33 +190,6 @@ export function topologyOf(
   };
 }
 
-/** Paths by their two ends, each end a small number. Rows of numbers: thousands of paths are asked for tens of thousands of times. */
-class KnownPaths {
-  private readonly paths: (Path | null)[] = [];
-  /** By first and by last: the place in `paths` plus one. */
-  private readonly rows: Int32Array[] = [];
-
-  get(first: number, last: number): Path | null | undefined {
-    const place = this.rows[first]?.[last] ?? 0;
-    return place === 0 ? undefined : this.paths[place - 1];
-  }
-
-  set(first: number, last: number, path: Path | null): void {
-    while (this.rows.length <= first) this.rows.push(NO_ROW);
-    let row = this.rows[first] as Int32Array;
-    if (row.length <= last) {
-      const longer = new Int32Array(Math.max(SHORTEST_ROW, 2 ** Math.ceil(Math.log2(last + 1))));
-      longer.set(row);
-      this.rows[first] = row = longer;
-    }
-    this.paths.push(path);
-    row[last] = this.paths.length;
-  }
-}
-const NO_ROW = new Int32Array(0);
-const SHORTEST_ROW = 64;
-
-const nsPerBitOf = (link: Link) => 1e9 / link.bitsPerSecond;
 /** Out of a device, and into it. */
 const outOf = (at: PortLink) => 2 * at.linkIndex + (at.isFrom ? 0 : 1);
 const into = (at: PortLink) => 2 * at.linkIndex + (at.isFrom ? 1 : 0);
@@ -371,94 +293,4 @@ function portLinksOf(links: readonly Link[], network: SwitchNetwork): Map<string
     if (to < 0) attach(link.to.deviceId, link.to.port, { link, linkIndex, switchIndex: from, isFrom: false });
   });
   return portLinks;
-}
-
-/** From a switch through the routers of a route to another switch, each part along the tree of its VLAN. */
-function pathAlong(
-  network: SwitchNetwork,
-  numberOfSubnet: ReadonlyMap<string, number>,
-  fromSwitch: number,
-  fromSubnetId: string,
-  route: readonly { routerId: string; intoSubnetId: string }[],
-  toSwitch: number,
-): Path | null {
-  const way = wayWritten;
-  way.steps = 0;
-  way.switches = 1;
-  switchesWritten[0] = fromSwitch;
-  let vlanStepCount = 0;
-  const subnetCount = numberOfSubnet.size;
-  let routedAt: readonly number[] = NOWHERE;
-  let routedInto: readonly string[] = NO_SUBNET;
-  let at = fromSwitch;
-  let subnetId = fromSubnetId;
-  for (let n = 0; n <= route.length; n += 1) {
-    const router = route[n];
-    const target = router === undefined ? toSwitch : (network.indexOfSwitch.get(router.routerId) ?? -1);
-    if (target < 0) return null;
-    if (target !== at && !walkTree(network.treeOf(subnetId), network.trunks, at, target)) return null;
-    const numberOf = numberOfSubnet.get(subnetId) ?? 0;
-    for (; vlanStepCount < way.steps; vlanStepCount += 1)
-      vlanStepsWritten[vlanStepCount] = (stepsWritten[vlanStepCount] as number) * subnetCount + numberOf;
-    at = target;
-    if (router === undefined) continue;
-    routedAt = [...routedAt, way.switches - 1];
-    routedInto = [...routedInto, router.intoSubnetId];
-    subnetId = router.intoSubnetId;
-  }
-  const steps = stepsWritten.slice(0, way.steps);
-  const vlanSteps = vlanStepsWritten.slice(0, way.steps);
-  const switches = switchesWritten.slice(0, way.switches);
-  let fixedNs = 0;
-  let nsPerBit = 0;
-  for (const s of switches) fixedNs += (network.bridges[s] as Bridge).forwardingNs;
-  for (const step of steps) {
-    const link = (network.trunks[step >> 1] as Trunk).links[0] as Link;
-    fixedNs += linkCostNs(link);
-    nsPerBit += 1e9 / link.bitsPerSecond;
-  }
-  return { steps, vlanSteps, switches, routedAt, routedInto, fixedNs, nsPerBit };
-}
-
-// A way while it is written: its place is used again, so that what is kept of it is just as long as it has to be.
-const NOWHERE: readonly number[] = [];
-const NO_SUBNET: readonly string[] = [];
-const stepsWritten: number[] = [];
-const vlanStepsWritten: number[] = [];
-const switchesWritten: number[] = [];
-const wayWritten = { steps: 0, switches: 0 };
-const downSteps: number[] = [];
-const downSwitches: number[] = [];
-
-/** Writes the only way between two switches of one tree: up from both until they meet. Returns whether there is one. */
-function walkTree({ root, depth, parent, via }: VlanTree, trunks: readonly Trunk[], from: number, to: number): boolean {
-  if (root[from] !== root[to]) return false;
-  let a = from;
-  let b = to;
-  let down = 0;
-  const write = (step: number, arrives: number) => {
-    stepsWritten[wayWritten.steps] = step;
-    wayWritten.steps += 1;
-    switchesWritten[wayWritten.switches] = arrives;
-    wayWritten.switches += 1;
-  };
-  while (a !== b) {
-    if ((depth[a] as number) >= (depth[b] as number)) {
-      const { index, a: end } = trunks[via[a] as number] as Trunk;
-      const step = 2 * index + (end === a ? 0 : 1);
-      a = parent[a] as number;
-      write(step, a);
-    } else {
-      const { index, a: end } = trunks[via[b] as number] as Trunk;
-      downSwitches[down] = b;
-      b = parent[b] as number;
-      downSteps[down] = 2 * index + (end === b ? 0 : 1);
-      down += 1;
-    }
-  }
-  while (down > 0) {
-    down -= 1;
-    write(downSteps[down] as number, downSwitches[down] as number);
-  }
-  return true;
 }

@@ -1,7 +1,9 @@
 import type { Clocks } from '../clocks/clocks';
 import type { MediaClock } from '../clocks/media-clock';
 import type { Finding } from '../findings/finding';
-import type { Delivery, LoadFrame, Loads, StreamTree } from '../network/loads';
+import type { Delivery } from '../network/delivery';
+import type { LoadFrame, Loads } from '../network/loads';
+import type { StreamTree } from '../network/stream-trees';
 import type { Reach } from '../network/reach';
 import type { Topology } from '../network/topology';
 import type { GearTable, ModelledDevices, Plan } from '../plan/plan';

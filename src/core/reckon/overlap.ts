@@ -1,4 +1,5 @@
-import { endsOf, shareOf, totalBitsPerSecond, type StreamTree } from '../network/loads';
+import { endsOf, shareOf, totalBitsPerSecond } from '../network/loads';
+import type { StreamTree } from '../network/stream-trees';
 import type { Reckoning } from './reckoning';
 
 /** The heaviest direction of a link while devices already take up new streams and have not left the old ones. */

@@ -1,6 +1,7 @@
 import { ASSUMED } from '../models/unknown-figures';
 import { LEGS, type Leg } from '../models/models-table';
-import { linksOver, type End, type Path, type Topology, type Way } from '../network/topology';
+import { linksOver, type Path } from '../network/paths';
+import type { End, Topology, Way } from '../network/topology';
 import { channelsTaken, firstMismatch, type FormatMismatch, type FormatRange } from '../streams/capability';
 import type { StreamFormat } from '../streams/format';
 import type { DeviceProfile, KeyedFormat } from './profile';

@@ -1,7 +1,8 @@
 import { timeOf } from '../clocks/clocks';
 import { mediaClocks } from '../clocks/media-clock';
 import { doLegsMeet, pathFindings } from '../findings/paths';
-import { deliveryOf, loadFrameOf, sumLoads } from '../network/loads';
+import { deliveryOf } from '../network/delivery';
+import { loadFrameOf, sumLoads } from '../network/loads';
 import { reachOf } from '../network/reach';
 import { topologyOf } from '../network/topology';
 import type { Device } from '../plan/devices-table';

@@ -1,12 +1,5 @@
-import {
-  busiestOf,
-  endsOf,
-  totalBitsPerSecond,
-  treesOf,
-  type LoadFrame,
-  type Loads,
-  type StreamTree,
-} from '../network/loads';
+import { busiestOf, endsOf, totalBitsPerSecond, type LoadFrame, type Loads } from '../network/loads';
+import { treesOf, type StreamTree } from '../network/stream-trees';
 import type { Topology } from '../network/topology';
 import type { Facts } from './facts';
 import { changedKeys } from '../plan/changed-keys';
