@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { mayLead, settleClocks, type Clock, type ClockState } from './best-master';
+import { mayLead, restOf, settleClocks, type Clock, type ClockState } from './best-master';
 import {
   clockIdentityText,
   compareAnnounces,
@@ -297,6 +297,30 @@ describe('laws', () => {
         expect(new Map(settleClocks(shuffled))).toEqual(new Map(settleClocks(clocks)));
       }),
     );
+  });
+
+  test('whose time one keeps that never leads is asked alone with the same answer, also where several have one identity', () => {
+    const doubled = fc
+      .tuple(networks, fc.array(fc.nat(13), { maxLength: 6 }))
+      .map(([clocks, same]) => clocks.map((c, n) => ({ ...c, clockIdentity: identity((same[n] ?? n) + 1) })));
+    let asked = 0;
+    fc.assert(
+      fc.property(doubled, (clocks) => {
+        const { speakers, stateOf, sourceOf } = restOf(clocks);
+        expect([...speakers.keys()].sort()).toEqual(
+          clocks
+            .filter(mayLead)
+            .map((c) => c.id)
+            .sort(),
+        );
+        for (const listener of clocks.filter((c) => !mayLead(c))) {
+          asked += 1;
+          expect(sourceOf(listener)).toBe(stateOf(listener).grandmasterIdentity);
+        }
+      }),
+      { numRuns: 2000 },
+    );
+    expect(asked).toBeGreaterThan(2000);
   });
 
   type Kept = Pick<ClockState, 'grandmasterIdentity' | 'stepsRemoved' | 'parent'>;
