@@ -1,0 +1,74 @@
+import fc from 'fast-check';
+import { skerryPoint } from '../../demo/skerry-point';
+import { planOfFile } from '../formats/plan-file';
+import { arbitraryPlan } from '../plan/test-arbitrary';
+import { apply } from '../plan/test-plan';
+import type { Plan } from '../plan/plan';
+import { reckon } from '../reckon/reckon';
+import type { Reckoning } from '../reckon/reckoning';
+
+type DeadEnd = readonly [about: string, deviceId: string, terminalId: string, channel: number];
+
+const told = ({ findings }: Reckoning): DeadEnd[] =>
+  findings.flatMap((f) =>
+    f.about === 'fed-by-nothing' || f.about === 'heard-by-nobody'
+      ? f.channels.map((channel): DeadEnd => [f.about, f.deviceIds[0] as string, f.terminalId, channel])
+      : [],
+  );
+
+/** Read channel by channel. */
+function deadEnds(plan: Plan, { signal, signalFlow }: Reckoning): DeadEnd[] {
+  const found: DeadEnd[] = [];
+  for (const [deviceId, part] of signal.parts) {
+    const flow = signalFlow.byDevice.get(deviceId);
+    for (const [n, t] of part.terminals.entries()) {
+      for (let channel = 1; channel <= t.channels; channel += 1) {
+        const node = (part.firstNode[n] as number) + channel - 1;
+        const isHeard = flow?.isHeard[node] === 1;
+        const isFed = flow?.isFed[node] === 1;
+        const isPlugged = [...(plan.pluggedIn.get(deviceId)?.values() ?? [])].some(
+          (p) => p.terminalId === t.id && p.channel === channel,
+        );
+        if (t.direction === 'out' && t.kind !== 'computer' && part.isPlanned && isHeard && !isFed)
+          found.push(['fed-by-nothing', deviceId, t.id, channel]);
+        if (t.direction === 'in' && isPlugged && !isHeard) found.push(['heard-by-nobody', deviceId, t.id, channel]);
+      }
+    }
+  }
+  return found;
+}
+
+const inOrder = (all: readonly DeadEnd[]) => all.map((d) => d.join('|')).sort();
+
+describe('dead ends', () => {
+  test('law: every output that is heard and silent, and every source that nobody hears, is told once', () => {
+    let count = 0;
+    fc.assert(
+      fc.property(arbitraryPlan(5), (plan) => {
+        const reckoning = reckon(plan);
+        const expected = inOrder(deadEnds(plan, reckoning));
+        expect(inOrder(told(reckoning))).toEqual(expected);
+        count += expected.length;
+      }),
+      { numRuns: 100 },
+    );
+    expect(count).toBeGreaterThan(20);
+  });
+
+  test('in a house without any, taking one patch away leaves what it fed silent, and putting it back mends that', () => {
+    const plan = planOfFile(skerryPoint());
+    const whole = reckon(plan);
+    expect(told(whole)).toEqual([]);
+    let silenced = 0;
+    for (const own of [...plan.patches.values()].slice(0, 3)) {
+      for (const patch of [...own.values()].slice(0, 4)) {
+        const cut = apply(plan, { kind: 'put-patch', patch: { ...patch, from: null, tap: null } });
+        const without = reckon(cut, whole);
+        expect(inOrder(told(without))).toEqual(inOrder(deadEnds(cut, without)));
+        silenced += told(without).length;
+        expect(told(reckon(apply(cut, { kind: 'put-patch', patch }), without))).toEqual([]);
+      }
+    }
+    expect(silenced).toBeGreaterThan(0);
+  });
+});
