@@ -1,5 +1,7 @@
+import fc from 'fast-check';
 import { PLAIN_CLOCK, type ClockAbility } from '../clocks/clock-ability';
 import { plannedClock } from '../clocks/clock-settings';
+import { keepsProfile } from '../clocks/profiles';
 import { proposeClocks } from '../clocks/propose';
 import { topologyOf } from '../network/topology';
 import type { Command } from '../plan/commands';
@@ -306,4 +308,64 @@ describe('grandmasters in the field', () => {
     ]);
     expect(found[1]).toMatchObject({ foundId: null, foundGmid: 'AABBCCFFFEDDEEFF', deviceIds: ['far'] });
   });
+});
+
+test('law: who cannot follow its leader, whose intervals differ and who is in another domain is found by asking one by one', () => {
+  const ids = [...Object.keys(models), 'core'];
+  const told = { unmet: 0, differing: 0, domains: 0 };
+  const settings = fc.record({
+    id: fc.constantFrom(...ids),
+    logSyncInterval: fc.constantFrom(-7, -3, 0),
+    logAnnounceInterval: fc.constantFrom(-2, 0, 1, 4),
+    logDelayRequestInterval: fc.constantFrom(-3, 0),
+    announceTimeout: fc.constantFrom(2, 3, 11),
+    domainNumber: fc.constantFrom(0, 0, 0, 5),
+  });
+  fc.assert(
+    fc.property(fc.array(settings, { maxLength: 8 }), (changed) => {
+      const plan = changed.reduce((now, { id, ...fields }) => change(now, id, fields), sound());
+      const { clocks, findings } = reckon(plan);
+      const planned = (id: string) => clocks.network.clocks.get(id)!.planned;
+      const unmet = new Map<string, string[]>();
+      const differing = new Map<string, string[]>();
+      for (const { deviceId, parentId } of clocks.time.byDevice.values()) {
+        if (parentId === null || !planned(deviceId).ability.ptpVersions.includes(2)) continue;
+        const [own, leader] = [planned(deviceId), planned(parentId)];
+        const intervals = { ...leader.settings, announceTimeout: own.settings.announceTimeout };
+        if (!own.ability.profiles.some((p) => keepsProfile(intervals, p))) {
+          unmet.set(parentId, [...(unmet.get(parentId) ?? []), deviceId]);
+          continue;
+        }
+        for (const field of ['logAnnounceInterval', 'logSyncInterval', 'logDelayRequestInterval'] as const) {
+          const key = `${parentId}|${field}`;
+          if (own.settings[field] !== leader.settings[field])
+            differing.set(key, [...(differing.get(key) ?? []), deviceId]);
+        }
+      }
+      const domains = new Map<string, string[]>();
+      for (const { id, subnetId, deviceIds } of clocks.time.segments.values()) {
+        const inDomain = new Map<number, string[]>();
+        for (const deviceId of deviceIds) {
+          const { domainNumber } = planned(deviceId).settings;
+          inDomain.set(domainNumber, [...(inDomain.get(domainNumber) ?? []), deviceId]);
+        }
+        const most = Math.max(...[...inDomain.values()].map((all) => all.length));
+        const usual = Math.min(...[...inDomain].filter(([, all]) => all.length === most).map(([number]) => number));
+        for (const [number, all] of inDomain)
+          if (subnetId !== null && number !== usual) domains.set(`${id}|${number}`, all);
+      }
+      const idsOf = (about: Finding['about']) =>
+        new Map(
+          findings.filter((f) => f.about === about).map((f) => [f.id.slice(f.id.indexOf('|') + 1), [...f.deviceIds]]),
+        );
+      expect(idsOf('profile-unmet')).toEqual(unmet);
+      expect(idsOf('intervals-differ')).toEqual(differing);
+      expect(idsOf('domains-differ')).toEqual(domains);
+      told.unmet += unmet.size;
+      told.differing += differing.size;
+      told.domains += domains.size;
+    }),
+    { numRuns: 80 },
+  );
+  for (const count of Object.values(told)) expect(count).toBeGreaterThan(10);
 });
