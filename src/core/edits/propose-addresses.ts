@@ -100,8 +100,9 @@ function propose(
   for (const deviceId of deviceIds) {
     const model = modelOf(plan, deviceId);
     for (const role of INTERFACE_ROLES) {
-      if (!model?.ports.some((p) => p.role === role)) continue;
       const own = interfacesOf(plan, deviceId).get(role);
+      // A switch is managed by an address without a socket of its own.
+      if (own === undefined && !model?.ports.some((p) => p.role === role)) continue;
       const wanted = wantedFor(own, role);
       if (wanted === null) continue;
       const { subnetId, wish } = wanted;
