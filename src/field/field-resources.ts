@@ -140,14 +140,19 @@ export class FieldResources {
         this.raw.nodes.set(id, readNode(resource));
         break;
       case 'sources': {
-        const source = readSource(resource);
+        const told = readSource(resource);
+        const deviceId = this.raw.devices.get(told.deviceId)?.id ?? told.deviceId;
+        const source = { ...told, id: told.id === id ? id : told.id, deviceId };
         this.raw.sources.set(id, source);
         if (source.eventType !== null) link(this.eventsByDevice, source.deviceId, id);
         break;
       }
-      case 'flows':
-        this.raw.flows.set(id, readFlow(resource));
+      case 'flows': {
+        const flow = readFlow(resource);
+        const sourceId = this.raw.sources.get(flow.sourceId)?.id ?? flow.sourceId;
+        this.raw.flows.set(id, { ...flow, id: flow.id === id ? id : flow.id, sourceId });
         break;
+      }
       case 'devices': {
         const device = readDevice(resource);
         this.told.set(id, device);
@@ -157,7 +162,7 @@ export class FieldResources {
       }
       case 'senders':
       case 'receivers': {
-        const end = readEnd(resource);
+        const end = this.withKnownIds(id, readEnd(resource));
         this.raw[path].set(id, end);
         link(this.endsByDevice[path], end.deviceId, id);
         if (path === 'senders' && end.flowId !== null) link(this.sendersByFlow, end.flowId, id);
@@ -165,6 +170,17 @@ export class FieldResources {
       }
     }
     return this.outdate([...before, ...this.nodesOf(path, id)]);
+  }
+
+  /** The same ids as one and the same text: a house has tens of thousands of senders and receivers, each of which names its device and its flow. */
+  private withKnownIds(id: string, end: EndResource): EndResource {
+    const { devices, flows } = this.raw;
+    return {
+      ...end,
+      id: end.id === id ? id : end.id,
+      deviceId: devices.get(end.deviceId)?.id ?? end.deviceId,
+      flowId: end.flowId === null ? null : (flows.get(end.flowId)?.id ?? end.flowId),
+    };
   }
 
   /**

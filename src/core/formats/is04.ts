@@ -5,6 +5,7 @@ import { visible } from '../plan/visible-text';
 import { isRaw, rawList, rawOf, type Raw } from './raw';
 import { rangesOfCaps } from './receiver-caps';
 import { sharedText } from './shared-text';
+import { sharedValue } from './shared-value';
 
 /** The parts of IS-04 resources that we read. Devices send all sorts of things: nothing is taken on trust. */
 
@@ -207,14 +208,16 @@ export function readEnd(raw: Raw): EndResource {
     id: text(raw['id']),
     version: text(raw['version']),
     deviceId: text(raw['device_id']),
-    label: text(raw['label']),
+    label: sharedText(text(raw['label'])),
     flowId: text(raw['flow_id']) || null,
     isActive: subscription['active'] === true,
     format: sharedText(text(raw['format'])),
     transport: sharedText(text(raw['transport'])),
-    mediaTypes: mediaTypesOf(raw['caps']),
-    takes: rangesOfCaps(raw['caps']),
-    interfaceBindings: Array.isArray(raw['interface_bindings']) ? raw['interface_bindings'].slice(0, 8).map(text) : [],
+    mediaTypes: sharedValue(mediaTypesOf(raw['caps'])),
+    takes: sharedValue(rangesOfCaps(raw['caps'])),
+    interfaceBindings: sharedValue(
+      Array.isArray(raw['interface_bindings']) ? raw['interface_bindings'].slice(0, 8).map(text) : [],
+    ),
   };
 }
 

@@ -1,4 +1,6 @@
 import { rawList, rawOf, textOrNull } from './raw';
+import { sharedText } from './shared-text';
+import { sharedValue } from './shared-value';
 
 /** Staged and active parameters of a sender or receiver (IS-05). Devices send all sorts of things: nothing is taken on trust. */
 
@@ -18,18 +20,26 @@ export interface EndState {
   readonly legs: readonly LegParams[];
 }
 
+function addressOf(value: unknown): string | null {
+  const text = textOrNull(value);
+  return text === null ? null : sharedText(text);
+}
+
 export function readEndState(value: unknown): EndState {
   const raw = rawOf(value);
+  const isEnabled = raw['master_enable'] === true;
+  const legs = rawList(raw['transport_params']).map((p) => ({
+    ownIp: addressOf('destination_ip' in p ? p['source_ip'] : p['interface_ip']),
+    sourceIp: addressOf(p['source_ip']),
+    // A receiver of a group names it; one that is sent to by itself names its own address.
+    destinationIp: addressOf(p['destination_ip']) ?? addressOf(p['multicast_ip']) ?? addressOf(p['interface_ip']),
+    port: typeof p['destination_port'] === 'number' ? p['destination_port'] : null,
+    isEnabled: p['rtp_enabled'] === true,
+  }));
   return {
-    isEnabled: raw['master_enable'] === true,
+    isEnabled,
     peerId: textOrNull(raw['receiver_id']) ?? textOrNull(raw['sender_id']),
-    legs: rawList(raw['transport_params']).map((p) => ({
-      ownIp: textOrNull('destination_ip' in p ? p['source_ip'] : p['interface_ip']),
-      sourceIp: textOrNull(p['source_ip']),
-      // A receiver of a group names it; one that is sent to by itself names its own address.
-      destinationIp: textOrNull(p['destination_ip']) ?? textOrNull(p['multicast_ip']) ?? textOrNull(p['interface_ip']),
-      port: typeof p['destination_port'] === 'number' ? p['destination_port'] : null,
-      isEnabled: p['rtp_enabled'] === true,
-    })),
+    // Those of a device that are not in use are all set alike.
+    legs: isEnabled ? legs : sharedValue(legs),
   };
 }

@@ -1,6 +1,7 @@
 import type { MapLimits } from '../models/models-table';
 import { rawOf, textOrNull, type Raw } from './raw';
 import { sharedText } from './shared-text';
+import { sharedValue } from './shared-value';
 
 /** The channel map of a device (IS-08). Devices send all sorts of things: nothing is taken on trust. */
 
@@ -43,7 +44,10 @@ function limitsOf(caps: unknown): MapLimits | null {
 
 const channelsOf = (raw: Raw): number =>
   Array.isArray(raw['channels']) ? Math.min(raw['channels'].length, CHANNELS_MAX) : 0;
-const nameOf = (raw: Raw): string | null => textOrNull(rawOf(raw['properties'])['name']);
+function nameOf(raw: Raw): string | null {
+  const name = textOrNull(rawOf(raw['properties'])['name']);
+  return name === null ? null : sharedText(name);
+}
 const byId = (a: { id: string }, b: { id: string }) => a.id.localeCompare(b.id, 'en', { numeric: true });
 const isIndex = (value: unknown): value is number =>
   Number.isInteger(value) && (value as number) >= 0 && (value as number) < CHANNELS_MAX;
@@ -88,7 +92,7 @@ export function readChannelMap(io: unknown, active: unknown, readAt: number): Ch
           const input = textOrNull(entry['input']);
           const index = entry['channel_index'];
           if (input !== null && isIndex(index) && isIndex(Number(at)))
-            fed.set(Number(at), { input: sharedText(input), index });
+            fed.set(Number(at), sharedValue({ input: sharedText(input), index }));
         }
         return [output, fed];
       }),

@@ -1,5 +1,5 @@
 const known = new Map<string, string>();
-const KNOWN_MAX = 4096;
+const KNOWN_MAX = 16_384;
 const LENGTH_MAX = 80;
 
 /**
