@@ -13,11 +13,16 @@ const root = join(import.meta.dirname, '..');
  */
 export const SERVER_ARGS = ['--heap-growing-percent=20', join(root, 'build/src-server-main.mjs')];
 
-/** The environment it is started in: memory that was given back is used again by all threads, which saves some 20 MB. */
+/**
+ * The environment it is started in: memory that was given back is used again by all threads, which saves some 20 MB; and what was large, as a plan that
+ * is told to a page, goes back to the system at once, which saves some 50 MB with many pages.
+ */
 export const SERVER_ENV = {
   NODE_ENV: 'production',
   NEXT_TELEMETRY_DISABLED: '1',
   MALLOC_ARENA_MAX: '2',
+  MALLOC_MMAP_THRESHOLD_: '262144',
+  MALLOC_TRIM_THRESHOLD_: '262144',
   ...process.env,
 };
 

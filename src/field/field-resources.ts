@@ -10,6 +10,7 @@ import {
   type EndResource,
   type FlowResource,
   type FollowedPath,
+  type KnownIds,
   type NodeResource,
   type SourceResource,
 } from '../core/formats/is04';
@@ -54,6 +55,12 @@ export class FieldResources {
     flows: new Map<string, FlowResource>(),
     senders: new Map<string, EndResource>(),
     receivers: new Map<string, EndResource>(),
+  };
+  /** The ids that resources name, as one and the same text: a house has tens of thousands that name their device, source or flow. */
+  private readonly known: KnownIds = {
+    device: (id) => this.raw.devices.get(id)?.id ?? id,
+    source: (id) => this.raw.sources.get(id)?.id ?? id,
+    flow: (id) => this.raw.flows.get(id)?.id ?? id,
   };
   private readonly devicesByNode = new Map<string, Set<string>>();
   private readonly eventsByDevice = new Map<string, Set<string>>();
@@ -140,17 +147,14 @@ export class FieldResources {
         this.raw.nodes.set(id, readNode(resource));
         break;
       case 'sources': {
-        const told = readSource(resource);
-        const deviceId = this.raw.devices.get(told.deviceId)?.id ?? told.deviceId;
-        const source = { ...told, id: told.id === id ? id : told.id, deviceId };
-        this.raw.sources.set(id, source);
+        const source = readSource(resource, this.known);
+        this.raw.sources.set(source.id === id ? source.id : id, source);
         if (source.eventType !== null) link(this.eventsByDevice, source.deviceId, id);
         break;
       }
       case 'flows': {
-        const flow = readFlow(resource);
-        const sourceId = this.raw.sources.get(flow.sourceId)?.id ?? flow.sourceId;
-        this.raw.flows.set(id, { ...flow, id: flow.id === id ? id : flow.id, sourceId });
+        const flow = readFlow(resource, this.known);
+        this.raw.flows.set(flow.id === id ? flow.id : id, flow);
         break;
       }
       case 'devices': {
@@ -162,25 +166,15 @@ export class FieldResources {
       }
       case 'senders':
       case 'receivers': {
-        const end = this.withKnownIds(id, readEnd(resource));
-        this.raw[path].set(id, end);
-        link(this.endsByDevice[path], end.deviceId, id);
-        if (path === 'senders' && end.flowId !== null) link(this.sendersByFlow, end.flowId, id);
+        const end = readEnd(resource, this.known);
+        const key = end.id === id ? end.id : id;
+        this.raw[path].set(key, end);
+        link(this.endsByDevice[path], end.deviceId, key);
+        if (path === 'senders' && end.flowId !== null) link(this.sendersByFlow, end.flowId, key);
         break;
       }
     }
     return this.outdate([...before, ...this.nodesOf(path, id)]);
-  }
-
-  /** The same ids as one and the same text: a house has tens of thousands of senders and receivers, each of which names its device and its flow. */
-  private withKnownIds(id: string, end: EndResource): EndResource {
-    const { devices, flows } = this.raw;
-    return {
-      ...end,
-      id: end.id === id ? id : end.id,
-      deviceId: devices.get(end.deviceId)?.id ?? end.deviceId,
-      flowId: end.flowId === null ? null : (flows.get(end.flowId)?.id ?? end.flowId),
-    };
   }
 
   /**

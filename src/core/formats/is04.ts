@@ -182,16 +182,25 @@ export function readDevice(raw: Raw): DeviceResource {
   };
 }
 
-export function readSource(raw: Raw): SourceResource {
+/** An id that a resource names, as the text in which it is known already. */
+export interface KnownIds {
+  device(id: string): string;
+  source(id: string): string;
+  flow(id: string): string;
+}
+const AS_TOLD: KnownIds = { device: (id) => id, source: (id) => id, flow: (id) => id };
+
+export function readSource(raw: Raw, known = AS_TOLD): SourceResource {
   const channels = Array.isArray(raw['channels']) ? Math.min(raw['channels'].length, 4096) : null;
   const eventType = text(raw['event_type']) || null;
-  return { id: text(raw['id']), deviceId: text(raw['device_id']), label: text(raw['label']), channels, eventType };
+  const deviceId = known.device(text(raw['device_id']));
+  return { id: text(raw['id']), deviceId, label: sharedText(text(raw['label'])), channels, eventType };
 }
 
-export function readFlow(raw: Raw): FlowResource {
+export function readFlow(raw: Raw, known = AS_TOLD): FlowResource {
   return {
     id: text(raw['id']),
-    sourceId: text(raw['source_id']),
+    sourceId: known.source(text(raw['source_id'])),
     format: sharedText(text(raw['format'])),
     mediaType: sharedText(text(raw['media_type'])),
   };
@@ -202,14 +211,15 @@ function mediaTypesOf(caps: unknown): string[] {
   return Array.isArray(types) ? types.slice(0, 32).map((t) => sharedText(text(t))) : [];
 }
 
-export function readEnd(raw: Raw): EndResource {
+export function readEnd(raw: Raw, known = AS_TOLD): EndResource {
+  const flowId = text(raw['flow_id']);
   const subscription = rawOf(raw['subscription']);
   return {
     id: text(raw['id']),
     version: text(raw['version']),
-    deviceId: text(raw['device_id']),
+    deviceId: known.device(text(raw['device_id'])),
     label: sharedText(text(raw['label'])),
-    flowId: text(raw['flow_id']) || null,
+    flowId: flowId === '' ? null : known.flow(flowId),
     isActive: subscription['active'] === true,
     format: sharedText(text(raw['format'])),
     transport: sharedText(text(raw['transport'])),
