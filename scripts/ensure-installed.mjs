@@ -10,7 +10,14 @@ const root = join(import.meta.dirname, '..');
 const DATABASE = 'node_modules/better-sqlite3/build/Release/better_sqlite3.node';
 const CHROMIUM = '/usr/bin/chromium';
 
-const npmEnv = { ...process.env, npm_config_build_from_source: 'better-sqlite3', NEXT_TELEMETRY_DISABLED: '1' };
+/** The database is compiled as its makers do (-O2): the -O3 of the package takes half as long again and makes nothing here quicker. */
+const npmEnv = {
+  ...process.env,
+  npm_config_build_from_source: 'better-sqlite3',
+  NEXT_TELEMETRY_DISABLED: '1',
+  CFLAGS: '-O2',
+  CXXFLAGS: '-O2',
+};
 
 function refuse(message) {
   console.error(message);
