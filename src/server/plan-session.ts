@@ -55,7 +55,7 @@ export class PlanSession {
   private readonly watchers = new Set<Watcher>();
   /** All there is to tell, until anything is told that is not in it. */
   private everything: EventFrame | null = null;
-  private file: { readonly plan: Plan; readonly octets: Uint8Array } | null = null;
+  private file: Uint8Array | null = null;
   private peopleTimer: NodeJS.Timeout | null = null;
 
   private reckoned: Reckoning | undefined;
@@ -117,15 +117,13 @@ export class PlanSession {
 
   /** The plan as the JSON of its file, made once for everyone who opens it. */
   fileOctets(): Uint8Array {
-    if (this.file?.plan !== this.plan) {
-      this.file = { plan: this.plan, octets: Buffer.from(JSON.stringify(fileOfPlan(this.plan))) };
-    }
-    return this.file.octets;
+    return (this.file ??= Buffer.from(JSON.stringify(fileOfPlan(this.plan))));
   }
 
   /** Takes in a batch that is in the journal, and tells everyone. Nothing that goes wrong in telling undoes it. */
   advance(plan: Plan, message: ChangeMessage): void {
     this.plan = plan;
+    this.file = null; // many megabytes of a plan that nobody opens any more
     this.revision = message.revision;
     this.tell('change', message);
     this.noteHosts();

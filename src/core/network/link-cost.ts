@@ -15,5 +15,5 @@ export function linkCostNs(link: Link): number {
   return waitBehindFrameNs(link.bitsPerSecond) + link.metres * CABLE_NS_PER_METRE;
 }
 
-/** And what it costs each bit of a packet (store and forward). */
+/** What a link costs each bit of a packet (store and forward). */
 export const nsPerBitOf = (link: Link): number => 1e9 / link.bitsPerSecond;
