@@ -10,7 +10,7 @@ const root = join(import.meta.dirname, '..');
 const DATABASE = 'node_modules/better-sqlite3/build/Release/better_sqlite3.node';
 const CHROMIUM = '/usr/bin/chromium';
 
-/** The database is compiled as its makers do (-O2): the -O3 of the package takes half as long again and makes nothing here quicker. */
+/** The database is compiled with -O2: with the -O3 of its package it takes half as long again. */
 const npmEnv = {
   ...process.env,
   npm_config_build_from_source: 'better-sqlite3',
