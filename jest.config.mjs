@@ -12,6 +12,9 @@ const swc = [
 const common = {
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
   transform: { '^.+\\.tsx?$': swc },
+  // What a file leaves on the globals stays: Jest takes it away by setters that call themselves when something is set late, and then a file whose
+  // tests all passed has failed.
+  testEnvironmentOptions: { globalsCleanup: 'off' },
 };
 
 /** @type {import('jest').Config} */
