@@ -148,15 +148,13 @@ export class FieldResources {
         break;
       case 'sources': {
         const source = readSource(resource, this.known);
-        this.raw.sources.set(source.id === id ? source.id : id, source);
+        this.raw.sources.set(id, source);
         if (source.eventType !== null) link(this.eventsByDevice, source.deviceId, id);
         break;
       }
-      case 'flows': {
-        const flow = readFlow(resource, this.known);
-        this.raw.flows.set(flow.id === id ? flow.id : id, flow);
+      case 'flows':
+        this.raw.flows.set(id, readFlow(resource, this.known));
         break;
-      }
       case 'devices': {
         const device = readDevice(resource);
         this.told.set(id, device);
@@ -167,10 +165,9 @@ export class FieldResources {
       case 'senders':
       case 'receivers': {
         const end = readEnd(resource, this.known);
-        const key = end.id === id ? end.id : id;
-        this.raw[path].set(key, end);
-        link(this.endsByDevice[path], end.deviceId, key);
-        if (path === 'senders' && end.flowId !== null) link(this.sendersByFlow, end.flowId, key);
+        this.raw[path].set(id, end);
+        link(this.endsByDevice[path], end.deviceId, id);
+        if (path === 'senders' && end.flowId !== null) link(this.sendersByFlow, end.flowId, id);
         break;
       }
     }

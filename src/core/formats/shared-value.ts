@@ -4,7 +4,7 @@ const GENERATION = 4096;
 const LENGTH_MAX = 1000;
 
 /**
- * The same plain data as one and the same object, which nobody changes. Thousands of senders and receivers say the same of what they take and how they
+ * The same plain data, as JSON has it, as one and the same object, which nobody changes. Thousands of senders and receivers say the same of what they take and how they
  * are set. What was not met again for some thousand other values is forgotten, so that strangers fill no memory.
  */
 export function sharedValue<T>(value: T): T {
