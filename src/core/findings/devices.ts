@@ -12,32 +12,17 @@ import type { Finding } from './finding';
 /** Names and addresses: two devices with one name or one address, and addresses that are not hosts of their subnet. */
 export function deviceFindings(plan: PlanOf<'subnets' | 'devices' | 'interfaces'>, reach: Reach): Finding[] {
   const findings: Finding[] = [];
-  const firstByName = new Map<string, string>();
-  const idsByName = new Map<string, string[]>();
-  for (const { id, name } of plan.devices.values()) {
-    const first = firstByName.get(name);
-    if (first === undefined) firstByName.set(name, id);
-    else {
-      if (!idsByName.has(name)) push(idsByName, name, first);
-      push(idsByName, name, id);
-    }
-  }
-  for (const [name, ids] of idsByName) {
+  const names = new Shared<string>();
+  for (const { id, name } of plan.devices.values()) names.add(name, id);
+  for (const [name, ids] of names.holders) {
     const deviceIds = ids.sort();
     findings.push({ id: `name|${name}`, severity: 'caution', area: 'gear', deviceIds, about: 'duplicate-name', name });
   }
-  const firstByAddress = new Map<string, Interface>();
-  /** Addresses that several have: few, so that only for these it is listed who. */
-  const holdersByAddress = new Map<string, string[]>();
+  const addresses = new Shared<Interface>();
   for (const [deviceId, interfaces] of plan.interfaces) {
     for (const i of interfaces.values()) {
       if (i.address === null) continue;
-      const first = firstByAddress.get(i.address);
-      if (first === undefined) firstByAddress.set(i.address, i);
-      else {
-        if (!holdersByAddress.has(i.address)) push(holdersByAddress, i.address, `${first.deviceId}/${first.name}`);
-        push(holdersByAddress, i.address, `${deviceId}/${i.name}`);
-      }
+      addresses.add(i.address, i);
       const subnet = i.subnetId === null ? undefined : plan.subnets.get(i.subnetId);
       const block = i.subnetId === null ? null : reach.blockOf(i.subnetId);
       const address = parseAddress(i.address);
@@ -69,8 +54,8 @@ export function deviceFindings(plan: PlanOf<'subnets' | 'devices' | 'interfaces'
       }
     }
   }
-  for (const [address, holders] of holdersByAddress) {
-    const interfaces = holders.sort();
+  for (const [address, holders] of addresses.holders) {
+    const interfaces = holders.map((i) => `${i.deviceId}/${i.name}`).sort();
     const deviceIds = interfaces.map((h) => h.slice(0, h.indexOf('/')));
     if (areOfOneNode(deviceIds.map((id) => plan.devices.get(id)))) continue;
     findings.push({
@@ -93,10 +78,19 @@ function areOfOneNode(devices: readonly (Device | undefined)[]): boolean {
   return new Set(devices.map((d) => d?.nodeDeviceId)).size === devices.length;
 }
 
-function push(map: Map<string, string[]>, key: string, value: string): void {
-  const list = map.get(key);
-  if (list === undefined) map.set(key, [value]);
-  else list.push(value);
+/** What several have in common. Few do, so that for what one has alone no list is made. */
+class Shared<T> {
+  private readonly first = new Map<string, T>();
+  /** By what they have in common. */
+  readonly holders = new Map<string, T[]>();
+
+  add(key: string, holder: T): void {
+    const first = this.first.get(key);
+    const holders = this.holders.get(key);
+    if (holders !== undefined) holders.push(holder);
+    else if (first !== undefined) this.holders.set(key, [first, holder]);
+    else this.first.set(key, holder);
+  }
 }
 
 export const deviceRule = rule({

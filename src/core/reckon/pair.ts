@@ -65,9 +65,6 @@ interface KindsFit extends Pick<
   'fits' | 'format' | 'formatKey' | 'channelsMax' | 'legs' | 'missingLeg' | 'crossing'
 > {
   readonly isRouted: boolean;
-  /** Which legs are among `legs`. */
-  readonly usesA: boolean;
-  readonly usesB: boolean;
   readonly delivery: 'unicast' | 'multicast';
   /** To which both kinds belong. */
   readonly topology: Topology;
@@ -177,31 +174,41 @@ function withoutCables(sender: DeviceProfile, receiver: DeviceProfile): PairOfKi
   const { format, formatKey, channelsMax } = common;
   const delivery = sender.device.sendsUnicast ? 'unicast' : 'multicast';
   const { topology } = sender;
-  const [usesA, usesB] = [legs.includes('A'), legs.includes('B')];
-  const used = { legs, missingLeg, crossing, isRouted, usesA, usesB };
-  return { fits: true, format, formatKey, channelsMax, ...used, delivery, topology };
+  return { fits: true, format, formatKey, channelsMax, legs, missingLeg, crossing, isRouted, delivery, topology };
 }
 
 /** How a receiver hears a sender. */
 export function pairOf(sender: DeviceProfile, receiver: DeviceProfile): Pair {
   const known = pairOfKinds(sender, receiver);
   if (!known.fits) return known;
-  const { topology, delivery, usesA, usesB } = known;
-  const s = sender.ends;
-  const r = receiver.ends;
-  // Both are plugged in, and yet no cables lead from one to the other.
-  const joinA = usesA && s.A !== null && r.A !== null ? topology.joinBetween(s.A, r.A, delivery) : null;
-  const isApartA = usesA && s.A !== null && r.A !== null && joinA === null;
-  const joinB = usesB && s.B !== null && r.B !== null ? topology.joinBetween(s.B, r.B, delivery) : null;
-  const isApartB = usesB && s.B !== null && r.B !== null && joinB === null;
-  if (!isApartA && !isApartB) return new JoinedPair(known, sender, receiver, joinA, joinB);
+  const joinA = joinOn('A', known, sender, receiver);
+  const joinB = joinOn('B', known, sender, receiver);
+  if (joinA !== 'apart' && joinB !== 'apart') return new JoinedPair(known, sender, receiver, joinA, joinB);
 
-  const legs = known.legs.filter((leg) => !(leg === 'A' ? isApartA : isApartB));
-  const because: PairReason = { code: 'not-joined', leg: isApartA ? 'A' : 'B' };
+  const legs = known.legs.filter((leg) => (leg === 'A' ? joinA : joinB) !== 'apart');
+  const because: PairReason = { code: 'not-joined', leg: joinA === 'apart' ? 'A' : 'B' };
   if (legs.length === 0) return { fits: false, reason: because };
   const missingLeg = known.missingLeg ?? { leg: because.leg, because };
   const crossing = known.isRouted ? crossingOn(sender, receiver, legs[0] as Leg) : known.crossing;
-  return new JoinedPair({ ...known, legs, missingLeg, crossing }, sender, receiver, joinA, joinB);
+  const whereJoined = (join: Path | null | 'apart') => (join === 'apart' ? null : join);
+  const kinds = { ...known, legs, missingLeg, crossing };
+  return new JoinedPair(kinds, sender, receiver, whereJoined(joinA), whereJoined(joinB));
+}
+
+/**
+ * What joins two devices on a leg. Null: the leg is not used, or the drawing has no cable at one of them. `apart`: both are plugged in, and yet no
+ * cables lead from one to the other.
+ */
+function joinOn(
+  leg: Leg,
+  { legs, topology, delivery }: KindsFit,
+  sender: DeviceProfile,
+  receiver: DeviceProfile,
+): Path | null | 'apart' {
+  const from = sender.ends[leg];
+  const to = receiver.ends[leg];
+  if (from === null || to === null || !legs.includes(leg)) return null;
+  return topology.joinBetween(from, to, delivery) ?? 'apart';
 }
 
 function crossingOn(sender: DeviceProfile, receiver: DeviceProfile, leg: Leg): readonly [string, string] | null {

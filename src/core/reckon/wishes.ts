@@ -11,6 +11,7 @@ export interface Wish {
   readonly lanes: readonly Subscription[];
   /** By lane. */
   readonly receiverChannels: readonly number[];
+  /** By lane. */
   readonly senderChannels: readonly number[];
   /** By sender, in the order of ids: the same lanes. */
   readonly runs: readonly WishedRun[];
@@ -116,6 +117,7 @@ function wishOf(receiverId: string, feeds: Feeds): Wish {
   for (let n = 0; n < stretches; n += 1) {
     const first = starts[n] as number;
     const end = n + 1 < stretches ? (starts[n + 1] as number) : count;
+    const length = end - first;
     const senderId = senderIds[n] as string;
     let highestSenderChannel = 0;
     for (let k = first; k < end; k += 1)
@@ -126,7 +128,6 @@ function wishOf(receiverId: string, feeds: Feeds): Wish {
     if (known === undefined) {
       const index = runs.length;
       const places = null;
-      const length = end - first;
       runs.push({
         wish,
         index,
@@ -138,28 +139,18 @@ function wishOf(receiverId: string, feeds: Feeds): Wish {
         highestReceiverChannel,
       });
     } else {
-      const placesFrom = (from: number, length: number) => Array.from({ length }, (_, k) => from + k);
-      known.places = [...(known.places ?? placesFrom(known.first, known.count)), ...placesFrom(first, end - first)];
-      known.count += end - first;
+      const placesFrom = (from: number, count: number) => Array.from({ length: count }, (_, k) => from + k);
+      known.places = [...(known.places ?? placesFrom(known.first, known.count)), ...placesFrom(first, length)];
+      known.count += length;
       known.highestSenderChannel = Math.max(known.highestSenderChannel, highestSenderChannel);
       known.highestReceiverChannel = highestReceiverChannel;
     }
   }
   if (!isInOrder) {
-    putInOrder(runs);
+    runs.sort((a, b) => (a.senderId < b.senderId ? -1 : 1));
     for (let index = 0; index < runs.length; index += 1) (runs[index] as OpenRun).index = index;
   }
   return wish;
-}
-
-/** By sender. A receiver has few runs, most of them in order. */
-function putInOrder(runs: OpenRun[]): void {
-  for (let n = 1; n < runs.length; n += 1) {
-    const run = runs[n] as OpenRun;
-    let at = n;
-    for (; at > 0 && run.senderId < (runs[at - 1] as OpenRun).senderId; at -= 1) runs[at] = runs[at - 1] as OpenRun;
-    runs[at] = run;
-  }
 }
 
 const NO_RUNS: readonly WishedRun[] = [];
