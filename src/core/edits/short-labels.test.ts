@@ -22,6 +22,8 @@ describe('short labels', () => {
     expect(shortened('Presenter 12', 6)).toBe('Prsn12');
     expect(shortened('Hydrophone near', 8)).toBe('HdrphnNr');
     expect(shortened('Tank mic 3', 6)).toBe('TnkMc3');
+    // The capital of this one would be two letters.
+    expect(shortened('! ß', 2)).toBe('!ß');
   });
 
   test('law: never longer than asked for, never longer than it was, and the same every time', () => {

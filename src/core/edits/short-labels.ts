@@ -46,9 +46,13 @@ export function shortened(label: string, max: number): string {
     if (longest.length === 0) words.splice(words.indexOf(longest), 1);
   }
   // Words are told apart by their capitals once the spaces are gone.
-  return (
-    words.map((w, n) => (n === 0 ? w.join('') : w.join('').replace(/^./u, (c) => c.toUpperCase()))).join('') + number
-  );
+  return words.map(([first = '', ...rest], n) => [n === 0 ? first : capital(first), ...rest].join('')).join('') + number;
+}
+
+/** The capital of a letter; a letter whose capital takes more than one character, as that of ß, stays as it is. */
+function capital(letter: string): string {
+  const upper = letter.toUpperCase();
+  return lengthOf(upper) === 1 ? upper : letter;
 }
 
 /** As `shortened`, with the last characters counted where others are called so already. */
