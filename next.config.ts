@@ -7,7 +7,7 @@ const config: NextConfig = {
   serverExternalPackages: ['better-sqlite3', 'pino', 'undici', 'ws'],
   devIndicators: false,
   // Stack traces in the log name functions without source maps, which would take a tenth of the server's memory.
-  experimental: { turbopackMinify: { server: false, client: true } },
+  experimental: { preloadEntriesOnStart: false, turbopackMinify: { server: false, client: true } },
   // Nothing is fetched for anyone to make pictures of.
   images: { unoptimized: true },
 };

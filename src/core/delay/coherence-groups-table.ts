@@ -1,6 +1,6 @@
 import { id, list, record, text, type Described } from '../plan/shape';
 import { table, type FieldProblem } from '../plan/table';
-import { endProblem, signalEnd, type Terminals } from '../signal/signal-end';
+import { endProblem, signalEnd, TERMINALS_OF, type Terminals } from '../signal/signal-end';
 
 const shape = record({
   id,
@@ -25,6 +25,6 @@ export const coherenceGroups = table(shape)({
   command: { noun: 'coherence-group', as: 'group', id: 'groupId' },
   pointsTo: [{ path: 'members[].deviceId', to: 'devices', whenGone: 'emptied' }],
   copies: 'with-plan',
-  fits: { reads: ['devices', 'models'], problem: memberProblem, whenUnfit: 'taken-along' },
+  fits: { reads: TERMINALS_OF, problem: memberProblem, whenUnfit: 'taken-along' },
   nameOf: (r) => r.name,
 });

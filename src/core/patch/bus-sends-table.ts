@@ -1,6 +1,6 @@
 import { channel, defaulted, flag, id, nullable, number, oneOf, record, type Described } from '../plan/shape';
 import { table, type FieldProblem } from '../plan/table';
-import { endProblem, terminalAt, type Terminals } from '../signal/signal-end';
+import { endProblem, terminalAt, TERMINALS_OF, type Terminals } from '../signal/signal-end';
 import { TAPS } from '../signal/terminal-shape';
 import { tapProblem } from './patches-table';
 
@@ -44,7 +44,7 @@ export const busSends = table(shape)({
   command: { noun: 'bus-send', as: 'send' },
   pointsTo: [{ path: 'deviceId', to: 'devices', whenGone: 'taken-along' }],
   copies: 'with-plan',
-  fits: { reads: ['devices', 'models'], problem: sendProblem, whenUnfit: 'taken-along' },
+  fits: { reads: TERMINALS_OF, problem: sendProblem, whenUnfit: 'taken-along' },
   nameOf: (r, deviceName) =>
     `${deviceName(r.deviceId)}, ${r.fromTerminalId} ${r.fromChannel} to ${r.terminalId} ${r.channel}`,
 });

@@ -1,6 +1,6 @@
 import { channel, defaulted, id, nullable, oneOf, record, type Described } from '../plan/shape';
 import { table, type FieldProblem } from '../plan/table';
-import { endProblem, terminalAt, type Terminals } from '../signal/signal-end';
+import { endProblem, terminalAt, TERMINALS_OF, type Terminals } from '../signal/signal-end';
 import { TAPS, type Tap } from '../signal/terminal-shape';
 import type { Terminal } from '../signal/terminals';
 
@@ -54,6 +54,6 @@ export const patches = table(shape)({
   command: { noun: 'patch', as: 'patch' },
   pointsTo: [{ path: 'deviceId', to: 'devices', whenGone: 'taken-along' }],
   copies: 'with-plan',
-  fits: { reads: ['devices', 'models'], problem: patchProblem, whenUnfit: 'taken-along' },
+  fits: { reads: TERMINALS_OF, problem: patchProblem, whenUnfit: 'taken-along' },
   nameOf: (r, deviceName) => `${deviceName(r.deviceId)}, ${r.terminalId} ${r.channel}`,
 });

@@ -13,7 +13,7 @@ import {
   type Described,
 } from '../plan/shape';
 import { table, type FieldProblem } from '../plan/table';
-import { endProblem, terminalAt, type Terminals } from '../signal/signal-end';
+import { endProblem, terminalAt, TERMINALS_OF, type Terminals } from '../signal/signal-end';
 import { TAPS } from '../signal/terminal-shape';
 
 const feed = record({ from: nullable(record({ terminalId: id, channel })), tap: nullable(oneOf(TAPS)) });
@@ -86,6 +86,6 @@ export const substitutions = table(shape)({
     { path: 'lanes[].wasSenderDeviceId', to: 'devices', whenGone: 'emptied' },
   ],
   copies: 'with-plan',
-  fits: { reads: ['devices', 'models'], problem: substitutionProblem, whenUnfit: 'taken-along' },
+  fits: { reads: TERMINALS_OF, problem: substitutionProblem, whenUnfit: 'taken-along' },
   nameOf: (r) => r.name,
 });

@@ -50,7 +50,7 @@ export const PLAIN_DEVICE = {
 /** A unit stands at the end: it goes through no other, and not through itself. */
 function chainProblem(
   { id: deviceId, throughId }: Device,
-  { devices }: { readonly devices: ReadonlyMap<string, Device> },
+  { devices }: { readonly devices: ReadonlyMap<string, Pick<Device, 'throughId'>> },
 ): FieldProblem | null {
   if (throughId === null) return null;
   if (throughId === deviceId) return { reason: 'unknown', path: 'throughId', value: throughId };
@@ -71,6 +71,6 @@ export const devices = table(shape)({
     { path: 'throughId', to: 'devices', whenGone: 'emptied' },
   ],
   copies: 'with-plan',
-  fits: { reads: ['devices'], problem: chainProblem, whenUnfit: 'refused' },
+  fits: { reads: { devices: ['throughId'] }, problem: chainProblem, whenUnfit: 'refused' },
   nameOf: (r) => r.name,
 });

@@ -174,6 +174,32 @@ export class Draft {
     return [...owners].flatMap((owner) => [...(owned.get(owner)?.values() ?? [])]) as AnyRecord[];
   }
 
+  /** The records of a table that were put. */
+  private putInto(table: TableName): AnyRecord[] {
+    const put: AnyRecord[] = [];
+    for (const own of this.entries.get(table)?.values() ?? []) {
+      for (const { place } of own.values()) {
+        const record = this.writer.get(table, place) as AnyRecord | null;
+        if (record !== null) put.push(record);
+      }
+    }
+    return put;
+  }
+
+  /** Whether any record of a table that stays says otherwise in these fields. */
+  private hasOther(table: TableName, fields: readonly string[] | 'every field'): boolean {
+    for (const own of this.entries.get(table)?.values() ?? []) {
+      for (const { place, before } of own.values()) {
+        const after = this.writer.get(table, place) as AnyRecord | null;
+        if (before === null || after === null) continue;
+        if (fields === 'every field') {
+          if (!sameValue(before, after)) return true;
+        } else if (fields.some((field) => !sameValue(fieldOf(before, field), fieldOf(after, field)))) return true;
+      }
+    }
+    return false;
+  }
+
   private followPointers(how: Settling): Round {
     let round: Round = 'settled';
     for (const [table, owners] of this.entries) {
@@ -212,8 +238,8 @@ export class Draft {
       const { reads, problem, whenUnfit } = declarationOf(table).fits as NonNullable<
         ReturnType<typeof declarationOf>['fits']
       >;
-      if (!this.entries.has(table) && !reads.some((read) => this.entries.has(read as TableName))) continue;
-      for (const record of this.recordsOf(table)) {
+      const isAnyInDoubt = Object.entries(reads).some(([read, fields]) => this.hasOther(read as TableName, fields));
+      for (const record of isAnyInDoubt ? this.recordsOf(table) : this.putInto(table)) {
         const unfit = problem(record, this.now);
         if (unfit === null) continue;
         const place = recordPlace(table, record);
@@ -275,6 +301,8 @@ export class Draft {
     return this.writer.plan();
   }
 }
+
+const fieldOf = (record: AnyRecord, field: string): unknown => (record as unknown as Record<string, unknown>)[field];
 
 const SETTINGS_PLACE: RecordPlace = { owner: null, key: 'settings' };
 const TARGETS = TABLE_NAMES.filter((table) => POINTERS_TO[table].length > 0);

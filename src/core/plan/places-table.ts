@@ -9,7 +9,7 @@ const shape = record({
 });
 export type Place = Described<typeof shape>;
 
-function ringProblem(place: Place, { places }: { readonly places: ReadonlyMap<string, Place> }): FieldProblem | null {
+function ringProblem(place: Place, { places }: { readonly places: ReadonlyMap<string, Pick<Place, 'parentId'>> }): FieldProblem | null {
   let up = place.parentId;
   // A ring of others is told of those that are in it.
   for (let depth = 0; up !== null && depth <= places.size; depth += 1) {
@@ -27,6 +27,6 @@ export const places = table(shape)({
   command: { noun: 'place', as: 'place', id: 'placeId' },
   pointsTo: [{ path: 'parentId', to: 'places', whenGone: 'refused' }],
   copies: 'with-plan',
-  fits: { reads: ['places'], problem: ringProblem, whenUnfit: 'refused' },
+  fits: { reads: { places: ['parentId'] }, problem: ringProblem, whenUnfit: 'refused' },
   nameOf: (r) => r.name,
 });

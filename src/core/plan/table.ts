@@ -38,8 +38,11 @@ export interface FieldProblem {
 
 /** What has to hold between a record and others, whatever is changed and by whom. */
 export interface FitDeclaration<R, P> {
-  /** The tables whose changes can break it. */
-  readonly reads: readonly string[];
+  /**
+   * The tables whose changes can break it, and the fields of theirs that count. A record that comes or goes breaks nothing by that: what points
+   * at it is held to by its pointers.
+   */
+  readonly reads: Readonly<Record<string, readonly string[] | 'every field'>>;
   readonly problem: (record: R, plan: P) => FieldProblem | null;
   /** What becomes of a record that no longer fits because others changed. */
   readonly whenUnfit: 'taken-along' | 'refused';

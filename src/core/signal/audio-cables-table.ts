@@ -1,6 +1,6 @@
 import { channel, defaulted, id, nullable, number, oneOf, record, text, type Described } from '../plan/shape';
 import { table, type FieldProblem } from '../plan/table';
-import { endProblem, signalEnd, terminalAt, type Terminals } from './signal-end';
+import { endProblem, signalEnd, terminalAt, TERMINALS_OF, type Terminals } from './signal-end';
 import { CONNECTORS, SIGNAL_FORMATS } from './terminal-shape';
 
 export const AUDIO_CABLE_KINDS = [
@@ -70,6 +70,6 @@ export const audioCables = table(shape)({
     { path: 'to.deviceId', to: 'devices', whenGone: 'taken-along' },
   ],
   copies: 'with-plan',
-  fits: { reads: ['devices', 'models'], problem: cableProblem, whenUnfit: 'taken-along' },
+  fits: { reads: TERMINALS_OF, problem: cableProblem, whenUnfit: 'taken-along' },
   nameOf: (r) => r.name,
 });

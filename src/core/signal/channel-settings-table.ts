@@ -13,7 +13,7 @@ import {
   type Described,
 } from '../plan/shape';
 import { table, type FieldProblem } from '../plan/table';
-import { endProblem, terminalAt, type Terminals } from './signal-end';
+import { endProblem, terminalAt, TERMINALS_OF, type Terminals } from './signal-end';
 import { SIGNAL_FORMATS, TAPS } from './terminal-shape';
 
 const shape = record({
@@ -90,6 +90,6 @@ export const channelSettings = table(shape)({
   command: { noun: 'channel-settings', as: 'settings' },
   pointsTo: [{ path: 'deviceId', to: 'devices', whenGone: 'taken-along' }],
   copies: 'with-plan',
-  fits: { reads: ['devices', 'models'], problem: settingsProblem, whenUnfit: 'taken-along' },
+  fits: { reads: TERMINALS_OF, problem: settingsProblem, whenUnfit: 'taken-along' },
   nameOf: (r, deviceName) => `${deviceName(r.deviceId)}, ${r.terminalId} ${r.channel}`,
 });

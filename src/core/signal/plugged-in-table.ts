@@ -1,6 +1,6 @@
 import { channel, defaulted, id, nullable, number, oneOf, record, text, type Described } from '../plan/shape';
 import { table, type FieldProblem } from '../plan/table';
-import { endProblem, terminalAt, type Terminals } from './signal-end';
+import { endProblem, terminalAt, TERMINALS_OF, type Terminals } from './signal-end';
 import { CONNECTORS } from './terminal-shape';
 
 export const SOURCE_KINDS = ['microphone', 'instrument', 'line-source', 'player', 'radio-pack'] as const;
@@ -91,6 +91,6 @@ export const pluggedIn = table(shape)({
     { path: 'placeId', to: 'places', whenGone: 'emptied' },
   ],
   copies: 'with-plan',
-  fits: { reads: ['devices', 'models'], problem: socketProblem, whenUnfit: 'taken-along' },
+  fits: { reads: TERMINALS_OF, problem: socketProblem, whenUnfit: 'taken-along' },
   nameOf: (r, deviceName) => `${r.name} at ${deviceName(r.deviceId)}`,
 });

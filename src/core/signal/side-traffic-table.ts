@@ -1,6 +1,6 @@
 import { id, oneOf, record, text, type Described } from '../plan/shape';
 import { table, type FieldProblem } from '../plan/table';
-import { endProblem, terminalAt, type Terminals } from './signal-end';
+import { endProblem, terminalAt, TERMINALS_OF, type Terminals } from './signal-end';
 import { SIDE_TRAFFIC } from './terminal-shape';
 
 const place = record({ deviceId: id, terminalId: id });
@@ -40,6 +40,6 @@ export const sideTraffic = table(shape)({
     { path: 'to.deviceId', to: 'devices', whenGone: 'taken-along' },
   ],
   copies: 'with-plan',
-  fits: { reads: ['devices', 'models'], problem: sideTrafficProblem, whenUnfit: 'taken-along' },
+  fits: { reads: TERMINALS_OF, problem: sideTrafficProblem, whenUnfit: 'taken-along' },
   nameOf: (r) => r.name,
 });

@@ -16,6 +16,9 @@ export interface Terminals {
   readonly models: ReadonlyMap<string, Insides>;
 }
 
+/** As tables declare that they read them. */
+export const TERMINALS_OF = { devices: ['modelId'], models: 'every field' } as const;
+
 export function terminalAt(
   { devices, models }: Terminals,
   { deviceId, terminalId }: Pick<SignalEnd, 'deviceId' | 'terminalId'>,

@@ -18,11 +18,13 @@ const shape = record({
 /** A device on a slot bus, and the blocks that its selectors are set to. */
 export type SlotUnit = Described<typeof shape>;
 
+interface SlotAbilities {
+  readonly devices: ReadonlyMap<string, Pick<Device, 'modelId'>>;
+  readonly models: ReadonlyMap<string, Pick<Model, 'slots'>>;
+}
+
 /** Its model has to be able to talk and hear so. */
-function abilityProblem(
-  unit: SlotUnit,
-  { devices, models }: { readonly devices: ReadonlyMap<string, Device>; readonly models: ReadonlyMap<string, Model> },
-): FieldProblem | null {
+function abilityProblem(unit: SlotUnit, { devices, models }: SlotAbilities): FieldProblem | null {
   const ability = models.get(devices.get(unit.id)?.modelId ?? '')?.slots ?? null;
   if (ability === null) return { reason: 'unknown', path: 'id', value: unit.id };
   for (const [field, count] of [
@@ -53,6 +55,6 @@ export const slotUnits = table(shape)({
   ],
   copies: 'with-plan',
   // A device that becomes another model, or whose model changes, keeps its blocks only where they can still be set.
-  fits: { reads: ['devices', 'models'], problem: abilityProblem, whenUnfit: 'taken-along' },
+  fits: { reads: { devices: ['modelId'], models: ['slots'] }, problem: abilityProblem, whenUnfit: 'taken-along' },
   nameOf: (r, deviceName) => deviceName(r.id),
 });
