@@ -4,7 +4,7 @@ import { applyCommands, type ApplyResult } from '../core/plan/apply-commands';
 import type { Command } from '../core/plan/commands';
 import { visible } from '../core/plan/visible-text';
 import type { CommandProblem } from '../core/plan/draft';
-import { RevisionTaken, type JournalRow, type NewEntry } from '../store/plan-store';
+import { RevisionTaken, type EntryTitle, type JournalRow, type NewEntry } from '../store/plan-store';
 import type { Author, BatchAnswer, LeftMessage, Undoable, UndoAnswer } from './messages';
 import { dropSession, sessionOf } from './sessions';
 import type { PlanSession } from './plan-session';
@@ -82,7 +82,9 @@ export function applyBatch(planId: string, batch: Batch): BatchAnswer {
  */
 export function undo(planId: string, author: Author): UndoAnswer {
   const session = openForChange(planId);
-  const entry = serverState().store.undoable(planId, author.id);
+  const { store } = serverState();
+  const next = store.nextFor(planId, author.id).undo;
+  const entry = next && store.entry(next.id);
   if (entry === null) throw new RequestProblem(409, 'nothing-to-undo', 'There is nothing of yours to undo.');
   return reapply(session, { original: entry, of: entry, kind: 'undo', author });
 }
@@ -91,7 +93,8 @@ export function undo(planId: string, author: Author): UndoAnswer {
 export function redo(planId: string, author: Author): UndoAnswer {
   const { store } = serverState();
   const session = openForChange(planId);
-  const undone = store.redoable(planId, author.id);
+  const next = store.nextFor(planId, author.id).redo;
+  const undone = next && store.entry(next.id);
   const original = undone?.ofEntryId ? store.entry(undone.ofEntryId) : null;
   if (undone === null || original === null) {
     throw new RequestProblem(409, 'nothing-to-redo', 'There is nothing of yours to redo.');
@@ -183,13 +186,9 @@ function appended(session: PlanSession, revision: number, entry: NewEntry): Jour
 }
 
 export function answer(session: PlanSession, authorId: string): BatchAnswer {
-  const { store } = serverState();
-  const shown = (row: JournalRow | null): Undoable | null => row && { entryId: row.id, title: row.title };
-  return {
-    revision: session.revision,
-    undo: shown(store.undoable(session.id, authorId)),
-    redo: shown(store.redoable(session.id, authorId)),
-  };
+  const shown = (row: EntryTitle | null): Undoable | null => row && { entryId: row.id, title: row.title };
+  const { undo, redo } = serverState().store.nextFor(session.id, authorId);
+  return { revision: session.revision, undo: shown(undo), redo: shown(redo) };
 }
 
 function refuseConflicts(

@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, getTableColumns, gt, inArray, isNull, lt, sql, type SQL } from 'drizzle-orm';
+import { and, asc, desc, eq, getTableColumns, gt, inArray, isNull, lt, sql } from 'drizzle-orm';
 import { recordProblem } from '../core/formats/read-plan-file';
 import { applyChanges, changesOfPlan, recordPlace, type RecordChange } from '../core/plan/changes';
 import type { Command } from '../core/plan/commands';
@@ -18,6 +18,9 @@ export interface PlanSummary {
 }
 
 export type JournalRow = typeof schema.journal.$inferSelect;
+
+/** Which entry of the journal, and how it is called. */
+export type EntryTitle = Pick<JournalRow, 'id' | 'title'>;
 
 export interface NewEntry {
   readonly kind: 'do' | 'undo' | 'redo';
@@ -42,7 +45,11 @@ export class RevisionTaken extends Error {
 
 /** Plans and their journal in SQLite. Everything that belongs together is one transaction. */
 export class PlanStore {
-  constructor(private readonly db: Db) {}
+  private readonly newest: ReturnType<PlanStore['newestOfAuthor']>;
+
+  constructor(private readonly db: Db) {
+    this.newest = this.newestOfAuthor();
+  }
 
   list(): PlanSummary[] {
     return this.summaries().orderBy(desc(schema.plans.changedAt)).all();
@@ -187,37 +194,31 @@ export class PlanStore {
     return new Set([...latest].flatMap(([id, kind]) => (kind === 'undo' ? [id] : [])));
   }
 
-  /** What this author would undo next: the newest of their entries that stands. */
-  undoable(planId: string, authorId: string): JournalRow | null {
-    return this.newest(planId, authorId, eq(schema.journal.kind, 'do'));
+  /** What this author would undo and redo next: the newest of their entries that stands, and the newest of their undos, unless they did something else since. */
+  nextFor(planId: string, authorId: string): { readonly undo: EntryTitle | null; readonly redo: EntryTitle | null } {
+    const undo = this.newest.get({ planId, authorId, kind: 'do' }) ?? null;
+    const undone = this.newest.get({ planId, authorId, kind: 'undo' }) ?? null;
+    return { undo, redo: undone !== null && (undo === null || undo.id < undone.id) ? undone : null };
   }
 
-  /** What this author would redo next: the newest of their undos, unless they did something else since. */
-  redoable(planId: string, authorId: string): JournalRow | null {
-    const undo = this.newest(planId, authorId, eq(schema.journal.kind, 'undo'));
-    const latest = this.newest(planId, authorId, eq(schema.journal.kind, 'do'));
-    return undo && (latest === null || latest.id < undo.id) ? undo : null;
-  }
-
-  private newest(planId: string, authorId: string, condition: SQL): JournalRow | null {
+  /** Made ready once: it is asked with every edit. */
+  private newestOfAuthor() {
     const { journal } = schema;
-    return (
-      this.db
-        .select()
-        .from(journal)
-        .where(
-          and(
-            eq(journal.planId, planId),
-            eq(journal.authorId, authorId),
-            eq(journal.isUndoable, true),
-            eq(journal.isSpent, false),
-            condition,
-          ),
-        )
-        .orderBy(desc(journal.id))
-        .limit(1)
-        .get() ?? null
-    );
+    return this.db
+      .select({ id: journal.id, title: journal.title })
+      .from(journal)
+      .where(
+        and(
+          eq(journal.planId, sql.placeholder('planId')),
+          eq(journal.authorId, sql.placeholder('authorId')),
+          eq(journal.kind, sql.placeholder('kind')),
+          eq(journal.isUndoable, true),
+          eq(journal.isSpent, false),
+        ),
+      )
+      .orderBy(desc(journal.id))
+      .limit(1)
+      .prepare();
   }
 
   /** Each statement is made ready once for all the records of a batch. */

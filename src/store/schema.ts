@@ -40,7 +40,11 @@ export const journal = sqliteTable(
     commands: text('commands', { mode: 'json' }).$type<readonly Command[]>().notNull(),
     changes: text('changes', { mode: 'json' }).$type<readonly RecordChange[]>().notNull(),
   },
-  (t) => [index('journal_plan_revision').on(t.planId, t.revision)],
+  (t) => [
+    index('journal_plan_revision').on(t.planId, t.revision),
+    // What somebody would undo or redo next is asked with every edit.
+    index('journal_undoable').on(t.planId, t.authorId, t.kind, t.isUndoable, t.isSpent),
+  ],
 );
 
 /**

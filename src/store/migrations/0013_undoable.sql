@@ -1,0 +1,1 @@
+CREATE INDEX `journal_undoable` ON `journal` (`plan_id`,`author_id`,`kind`,`is_undoable`,`is_spent`);
