@@ -21,7 +21,7 @@ const AGAIN_MS = 200;
 const TIMEOUT_MS = 700;
 const TICK_MS = 50;
 /** So many tries a second for all devices together: more devices are each tried less often. */
-const TRIES_PER_SECOND = 1000;
+const TRIES_PER_SECOND = 500;
 
 interface Place {
   readonly host: string;

@@ -1,3 +1,4 @@
+import { compareNames } from '../plan/name-order';
 import type { Plan } from '../plan/plan';
 import { terminalsOf, type Terminal } from '../signal/terminals';
 import { Names } from './names';
@@ -76,5 +77,5 @@ export function writeDevicePatchList(plan: Plan): string {
 }
 
 function sorted<T>(own: ReadonlyMap<string, T> | undefined): T[] {
-  return [...(own ?? [])].sort(([a], [b]) => a.localeCompare(b, 'en', { numeric: true })).map(([, record]) => record);
+  return [...(own ?? [])].sort(([a], [b]) => compareNames(a, b)).map(([, record]) => record);
 }

@@ -1,3 +1,4 @@
+import { compareNames } from '../plan/name-order';
 import { parseClockIdentity } from '../clocks/dataset';
 import type { FormatRange } from '../streams/capability';
 import { essenceOfFormat, type Essence } from '../streams/essence';
@@ -233,5 +234,5 @@ export function readEnd(raw: Raw, known = AS_TOLD): EndResource {
 
 /** `Stream 2` before `Stream 10`. */
 export function byLabel(a: { label: string; id: string }, b: { label: string; id: string }): number {
-  return a.label.localeCompare(b.label, 'en', { numeric: true }) || (a.id < b.id ? -1 : 1);
+  return compareNames(a.label, b.label) || (a.id < b.id ? -1 : 1);
 }

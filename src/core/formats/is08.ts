@@ -1,3 +1,4 @@
+import { compareNames } from '../plan/name-order';
 import type { MapLimits } from '../models/models-table';
 import { rawOf, textOrNull, type Raw } from './raw';
 import { sharedText } from './shared-text';
@@ -48,7 +49,7 @@ function nameOf(raw: Raw): string | null {
   const name = textOrNull(rawOf(raw['properties'])['name']);
   return name === null ? null : sharedText(name);
 }
-const byId = (a: { id: string }, b: { id: string }) => a.id.localeCompare(b.id, 'en', { numeric: true });
+const byId = (a: { id: string }, b: { id: string }) => compareNames(a.id, b.id);
 const isIndex = (value: unknown): value is number =>
   Number.isInteger(value) && (value as number) >= 0 && (value as number) < CHANNELS_MAX;
 

@@ -1,3 +1,4 @@
+import { compareNames } from '@/core/plan/name-order';
 import { plannedClock } from '@/core/clocks/clock-settings';
 import type { KeptTime } from '@/core/clocks/kept-time';
 import type { Plan } from '@/core/plan/plan';
@@ -43,8 +44,7 @@ export function timeTree(plan: Plan, { time }: ClockView): TimeTree {
     if (list === undefined) childrenBySegment.set(key, [kept]);
     else list.push(kept);
   }
-  const byName = (a: string, b: string) =>
-    deviceName(plan, a).localeCompare(deviceName(plan, b), 'en', { numeric: true }) || (a < b ? -1 : 1);
+  const byName = (a: string, b: string) => compareNames(deviceName(plan, a), deviceName(plan, b)) || (a < b ? -1 : 1);
   const seen = new Set<string>();
   const leaderNode = (deviceId: string): LeaderNode => {
     seen.add(deviceId);

@@ -1,5 +1,6 @@
 'use client';
 
+import { compareNames } from '@/core/plan/name-order';
 import Link from 'next/link';
 import { useState, type ReactNode } from 'react';
 import { Age } from '@/ui/parts/age';
@@ -33,7 +34,7 @@ export function FieldDialog({ onClose }: { onClose: () => void }) {
       const live = deviceLive(plan, field, device.id);
       return { device, live, place: plan.places.get(device.placeId ?? '')?.name ?? '' };
     })
-    .sort((a, b) => rank(a.live) - rank(b.live) || a.device.name.localeCompare(b.device.name, 'en', { numeric: true }));
+    .sort((a, b) => rank(a.live) - rank(b.live) || compareNames(a.device.name, b.device.name));
   const rows = filtered(all, searchFor(text), (r) => `${r.device.name} ${r.place} ${liveWords(r.live)}`);
   const switches = [...field.switches].filter(([id]) => plan.devices.has(id));
   const registry = field.registry.get('');

@@ -1,5 +1,6 @@
 'use client';
 
+import { byName } from '@/core/plan/name-order';
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { useState } from 'react';
@@ -30,7 +31,7 @@ export function HistoryDialog({ onClose }: { onClose: () => void }) {
   });
   if (plan === null) return null;
   const entries = data?.pages.flatMap((p) => p.entries) ?? [];
-  const devices = [...plan.devices.values()].sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
+  const devices = [...plan.devices.values()].sort(byName);
   return (
     <Modal title="History" onClose={onClose} wide>
       <div className="mb-2 flex items-center gap-3">

@@ -1,5 +1,6 @@
 'use client';
 
+import { byName } from '@/core/plan/name-order';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
 import type { Area, Finding, Severity } from '@/core/findings/finding';
@@ -126,13 +127,11 @@ export function OpenPoints({ onClose }: { onClose: () => void }) {
           className="max-w-[170px]"
         >
           <option value="">any place</option>
-          {[...plan.places.values()]
-            .sort((a, b) => a.name.localeCompare(b.name))
-            .map((p) => (
-              <option key={p.id} value={p.id}>
-                {p.name}
-              </option>
-            ))}
+          {[...plan.places.values()].sort(byName).map((p) => (
+            <option key={p.id} value={p.id}>
+              {p.name}
+            </option>
+          ))}
         </SelectField>
         <span className="ml-auto text-dim" aria-live="polite">
           {passing.length === points.length

@@ -1,5 +1,6 @@
 'use client';
 
+import { byName } from '@/core/plan/name-order';
 import { History, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import Link from 'next/link';
 import { useTheme } from 'next-themes';
@@ -24,7 +25,7 @@ export function TopBar() {
   const redoable = usePlan((s) => s.redo);
   const people = usePlan((s) => s.people);
   const [place, setPlace] = useQueryState('place');
-  const places = [...(plan?.places.values() ?? [])].sort((a, b) => a.name.localeCompare(b.name));
+  const places = [...(plan?.places.values() ?? [])].sort(byName);
   return (
     <header className="col-span-2 flex items-center gap-3 border-b border-line px-3.5 max-md:col-span-1 max-md:gap-1.5 max-md:px-2">
       <Link

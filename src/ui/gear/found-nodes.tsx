@@ -1,5 +1,6 @@
 'use client';
 
+import { byName, compareNames } from '@/core/plan/name-order';
 import { hasStreams } from '@/core/models/unknown-figures';
 import { useState } from 'react';
 import { foundKey, type FoundNode } from '@/core/edits/found-node';
@@ -16,14 +17,14 @@ import { usePlan } from '@/ui/session/plan-store';
 /** Nodes that answer although the plan does not know them: to be added as they are, or bound to a device on paper. */
 export function FoundNodes({ plan, onClose }: { plan: Plan; onClose: () => void }) {
   const field = usePlan((s) => s.field);
-  const unknown = [...field.unknown.values()].flat().sort((a, b) => a.label.localeCompare(b.label));
+  const unknown = [...field.unknown.values()].flat().sort((a, b) => compareNames(a.label, b.label));
   const registry = field.registry.get('');
   const paper = [...plan.devices.values()]
     .filter((d) => {
       const model = plan.models.get(d.modelId);
       return !field.devices.has(d.id) && hasStreams(model);
     })
-    .sort((a, b) => a.name.localeCompare(b.name));
+    .sort(byName);
   return (
     <Modal title="Found in the field, not in the plan" onClose={onClose} wide>
       {unknown.length === 0 ? (

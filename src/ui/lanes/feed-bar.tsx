@@ -1,5 +1,6 @@
 'use client';
 
+import { byName } from '@/core/plan/name-order';
 import { useDeferredValue, useMemo, useState } from 'react';
 import { FILLS, fillByLabel, fillFrom, type Fill, type LeftOut, type ReceiverChannel } from '@/core/edits/fill';
 import type { Plan } from '@/core/plan/plan';
@@ -29,9 +30,7 @@ interface SenderEntry {
 }
 
 function sendingDevices(plan: Plan) {
-  return [...plan.devices.values()]
-    .filter((d) => (plan.models.get(d.modelId)?.channelsSend ?? 0) > 0)
-    .sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
+  return [...plan.devices.values()].filter((d) => (plan.models.get(d.modelId)?.channelsSend ?? 0) > 0).sort(byName);
 }
 
 /** For feeding by label: any device, or one. */

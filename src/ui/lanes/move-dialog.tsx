@@ -1,5 +1,6 @@
 'use client';
 
+import { byName } from '@/core/plan/name-order';
 import { useMemo, useState } from 'react';
 import { commandsOf, moveLanes, spareFor, swapSenders, type LaneChange } from '@/core/edits/move-lanes';
 import { channelCount, type Plan } from '@/core/plan/plan';
@@ -16,7 +17,7 @@ function laneDevices(plan: Plan, side: 'send' | 'either'): { id: string; name: s
     .filter(
       (d) => channelCount(plan, d.id, 'send') > 0 || (side === 'either' && channelCount(plan, d.id, 'receive') > 0),
     )
-    .sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
+    .sort(byName);
 }
 
 function DeviceChoice(props: {

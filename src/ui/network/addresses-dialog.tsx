@@ -1,5 +1,6 @@
 'use client';
 
+import { byName } from '@/core/plan/name-order';
 import { INTERFACE_ROLES, type InterfaceRole } from '@/core/models/models-table';
 import { useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
@@ -36,12 +37,12 @@ export function AddressesDialog({
       ? [...deviceIds]
       : [...plan.devices.values()]
           .filter((d) => isInPlace(plan, d.placeId, placeId || null))
-          .sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }))
+          .sort(byName)
           .map((d) => d.id);
   const isMove = INTERFACE_ROLES.some((r) => target[r] !== '');
   const bySubnet = Object.fromEntries(INTERFACE_ROLES.map((r) => [r, target[r] || null]));
   const proposal = isMove ? proposeMove(plan, ids, bySubnet) : proposeAddresses(plan, ids);
-  const subnets = [...plan.subnets.values()].sort((a, b) => a.name.localeCompare(b.name));
+  const subnets = [...plan.subnets.values()].sort(byName);
   const preview = () => {
     const where = isOnly ? count(ids.length, 'device') : (plan.places.get(placeId)?.name ?? 'all devices');
     const title = isMove ? `move ${where} to other subnets` : `give ${where} addresses`;

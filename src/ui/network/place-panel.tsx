@@ -1,5 +1,6 @@
 'use client';
 
+import { byName } from '@/core/plan/name-order';
 import { useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import type { Place } from '@/core/plan/places-table';
@@ -15,9 +16,7 @@ import { AddressesDialog } from './addresses-dialog';
 /** A place: its name, where it is, what stands in it. */
 export function PlacePanel({ plan, view, place }: { plan: Plan; view: View; place: Place }) {
   const [isAddressing, setAddressing] = useState(false);
-  const devices = [...plan.devices.values()]
-    .filter((d) => isInPlace(plan, d.placeId, place.id))
-    .sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
+  const devices = [...plan.devices.values()].filter((d) => isInPlace(plan, d.placeId, place.id)).sort(byName);
   const ids = new Set(devices.map((d) => d.id));
   const findings = view.findings.filter((f) => f.area === 'network' && f.deviceIds.some((id) => ids.has(id)));
   const isUsed = devices.length > 0 || [...plan.places.values()].some((p) => p.parentId === place.id);

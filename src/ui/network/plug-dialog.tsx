@@ -1,5 +1,6 @@
 'use client';
 
+import { compareNames } from '@/core/plan/name-order';
 import { useState } from 'react';
 import { cablesFor } from '@/core/network/cable';
 import { modelOf, type Plan } from '@/core/plan/plan';
@@ -27,10 +28,7 @@ export function PlugDialog({
   const isSwitch = (id: string) => modelOf(plan, id)?.switching != null;
   const able = [...plan.devices.values()]
     .filter((d) => d.id === start.deviceId || freeSockets(plan, d.id).length > 0)
-    .sort(
-      (a, b) =>
-        Number(isSwitch(b.id)) - Number(isSwitch(a.id)) || a.name.localeCompare(b.name, 'en', { numeric: true }),
-    );
+    .sort((a, b) => Number(isSwitch(b.id)) - Number(isSwitch(a.id)) || compareNames(a.name, b.name));
   const [fromId, setFromId] = useState(start.deviceId);
   const [fromPortChosen, setFromPort] = useState<string | null>(start.port);
   const [toChosen, setToId] = useState<string | null>(to);

@@ -1,5 +1,6 @@
 'use client';
 
+import { byName } from '@/core/plan/name-order';
 import { freeAddressIn } from '@/core/edits/free';
 import { useState } from 'react';
 import { formatAddress, isHostOfBlock, parseAddress, parseCidr } from '@/core/network/address';
@@ -118,7 +119,7 @@ function SubnetSettings({ plan, subnet }: { plan: Plan; subnet: Subnet }) {
   };
   const switches = [...plan.devices.values()]
     .filter((d) => plan.models.get(d.modelId)?.switching?.querier)
-    .sort((a, b) => a.name.localeCompare(b.name));
+    .sort(byName);
   const routers = [...plan.interfaces.values()]
     .flatMap((own) => [...own.values()])
     .filter((i) => i.subnetId === subnet.id && isRouted(i) && i.address !== null);

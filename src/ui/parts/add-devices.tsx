@@ -1,5 +1,6 @@
 'use client';
 
+import { byName } from '@/core/plan/name-order';
 import { INTERFACE_ROLES, type InterfaceRole } from '@/core/models/models-table';
 import { useMemo, useState } from 'react';
 import { proposeAddition, type OnTheWay } from '@/core/edits/propose-addition';
@@ -48,7 +49,7 @@ export function AddDevices({
     const byId = new Map([...CATALOGUE, ...kept, ...plan.models.values()].map((m) => [m.id, m]));
     return [...byId.values()]
       .filter((m) => kind === 'device' || (kind === 'switch' ? m.switching !== null : m.slots !== null))
-      .sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
+      .sort(byName);
   }, [plan, library, kind]);
   const subnets = [...plan.subnets.values()];
   const firstOf = (role: InterfaceRole) => subnets.find((s) => s.role === role)?.id ?? NONE;

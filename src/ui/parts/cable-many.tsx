@@ -1,5 +1,6 @@
 'use client';
 
+import { byName } from '@/core/plan/name-order';
 import { INTERFACE_ROLES, type InterfaceRole } from '@/core/models/models-table';
 import { useMemo, useState } from 'react';
 import { likelySwitches, proposeCables, type NotCabledWhy } from '@/core/edits/propose-cables';
@@ -47,9 +48,7 @@ export function CableMany({
       (id) => modelOf(plan, id)?.switching == null && modelOf(plan, id)?.ports.some((p) => p.role === role),
     ),
   );
-  const switches = [...plan.devices.values()]
-    .filter((d) => modelOf(plan, d.id)?.switching != null)
-    .sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
+  const switches = [...plan.devices.values()].filter((d) => modelOf(plan, d.id)?.switching != null).sort(byName);
   const { links, left, queriers } = proposal;
   const submit = async () => {
     if (links.length === 0 || !isLength) return;

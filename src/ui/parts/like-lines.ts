@@ -1,3 +1,4 @@
+import { compareNames } from '@/core/plan/name-order';
 import { count } from './units';
 
 /** Several that differ in the same way are one line: `Exhibit 01 to Exhibit 14 (14): streams in 2 → 0`. */
@@ -10,7 +11,7 @@ export interface LikeLine {
 export function likeLines(lines: readonly { readonly name: string; readonly what: string }[]): LikeLine[] {
   const byWhat = new Map<string, string[]>();
   for (const { name, what } of lines) byWhat.set(what, [...(byWhat.get(what) ?? []), name]);
-  const sorted = (names: string[]) => names.sort((a, b) => a.localeCompare(b, 'en', { numeric: true }));
+  const sorted = (names: string[]) => names.sort((a, b) => compareNames(a, b));
   return [...byWhat].map(([what, names]) => ({ what, names: sorted(names) }));
 }
 

@@ -1,5 +1,6 @@
 'use client';
 
+import { byName } from '@/core/plan/name-order';
 import { INTERFACE_ROLES, type InterfaceRole } from '@/core/models/models-table';
 import { hasStreams } from '@/core/models/unknown-figures';
 import { proposeMove } from '@/core/edits/propose-addresses';
@@ -88,7 +89,6 @@ export function NumberForAll({
 export function ManyDevices({ plan, devices }: { plan: Plan; devices: readonly Device[] }) {
   const all = count(devices.length, 'device');
   const models = devices.map((d) => plan.models.get(d.modelId));
-  const byName = (a: { name: string }, b: { name: string }) => a.name.localeCompare(b.name, 'en', { numeric: true });
   const change = (change: Partial<Omit<Device, 'id'>>, of: readonly Device[] = devices): Command[] =>
     of.map((d) => ({ kind: 'change-device', deviceId: d.id, change }));
   const rates = RATES_HZ.filter((r) =>

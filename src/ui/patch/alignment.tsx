@@ -1,5 +1,6 @@
 'use client';
 
+import { byName } from '@/core/plan/name-order';
 import { useState } from 'react';
 import { airDelayNs, speedOfSound } from '@/core/delay/air';
 import { freeId } from '@/core/edits/propose-devices';
@@ -167,7 +168,7 @@ export function CoherenceList({ plan, view }: { plan: Plan; view: View }) {
     ask: (worker) => worker.coherence(),
     failed: 'The coherence groups could not be worked out',
   });
-  const groups = [...plan.coherenceGroups.values()].sort((a, b) => a.name.localeCompare(b.name));
+  const groups = [...plan.coherenceGroups.values()].sort(byName);
   if (groups.length === 0) return null;
   return (
     <>

@@ -1,5 +1,6 @@
 'use client';
 
+import { byName } from '@/core/plan/name-order';
 import { useMemo, useState } from 'react';
 import { readDecimal } from '@/core/formats/table';
 import { freeId } from '@/core/edits/propose-devices';
@@ -28,25 +29,23 @@ function commonFormats(a: Terminal | undefined, b: Terminal | undefined): readon
 /** Where a cable from or to this socket can go: links as a whole, connectors one by one. */
 function farEnds(plan: Plan, here: SignalEnd, terminal: Terminal): Pickable[] {
   const wanted = terminal.direction === 'in' ? 'out' : 'in';
-  return [...plan.devices.values()]
-    .sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }))
-    .flatMap((device) => {
-      const model = plan.models.get(device.modelId);
-      return (model ? terminalsOf(model) : [])
-        .filter((t) => t.direction === wanted && isSocket(t) && commonFormats(t, terminal).length > 0)
-        .flatMap((t) =>
-          Array.from({ length: t.kind === 'link' ? 1 : t.channels }, (_, n): Pickable => {
-            const end = { deviceId: device.id, terminalId: t.id, channel: n + 1 };
-            const number = t.kind === 'link' ? '' : ` ${printedNumber(t, n + 1)}`;
-            return {
-              id: `${device.id}|${t.id}|${n + 1}`,
-              words: `${device.name}, ${t.name}${number}`,
-              detail: ownName(plan, end) ?? '',
-            };
-          }),
-        )
-        .filter(() => device.id !== here.deviceId);
-    });
+  return [...plan.devices.values()].sort(byName).flatMap((device) => {
+    const model = plan.models.get(device.modelId);
+    return (model ? terminalsOf(model) : [])
+      .filter((t) => t.direction === wanted && isSocket(t) && commonFormats(t, terminal).length > 0)
+      .flatMap((t) =>
+        Array.from({ length: t.kind === 'link' ? 1 : t.channels }, (_, n): Pickable => {
+          const end = { deviceId: device.id, terminalId: t.id, channel: n + 1 };
+          const number = t.kind === 'link' ? '' : ` ${printedNumber(t, n + 1)}`;
+          return {
+            id: `${device.id}|${t.id}|${n + 1}`,
+            words: `${device.name}, ${t.name}${number}`,
+            detail: ownName(plan, end) ?? '',
+          };
+        }),
+      )
+      .filter(() => device.id !== here.deviceId);
+  });
 }
 
 /** A cable that carries sound in any format but the network's, from an output to an input. */

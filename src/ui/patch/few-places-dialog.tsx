@@ -1,5 +1,6 @@
 'use client';
 
+import { compareNames } from '@/core/plan/name-order';
 import { useMemo, useState } from 'react';
 import {
   fillPlaces,
@@ -53,7 +54,7 @@ const feedsIn = (plan: Plan, mixerId: string) =>
       const places = modelOf(plan, d.id)?.channelsReceive ?? 0;
       return places === 0 || d.id === mixerId ? [] : [{ id: d.id, words: d.name, places }];
     })
-    .sort((a, b) => a.places - b.places || a.words.localeCompare(b.words, 'en', { numeric: true }))
+    .sort((a, b) => a.places - b.places || compareNames(a.words, b.words))
     .map(({ id, words, places }) => ({ id, words, detail: count(places, 'place') }));
 
 /** Chooses what a feed with few places hears of a console, what is folded into one bus, and what is lost by it. */

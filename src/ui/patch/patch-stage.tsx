@@ -1,5 +1,6 @@
 'use client';
 
+import { compareNames } from '@/core/plan/name-order';
 import { parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
 import { useDeferredValue, useEffect, useMemo, useState } from 'react';
 import { mixerOf } from '@/core/edits/few-places';
@@ -48,7 +49,7 @@ function devicesToPatch(plan: Plan) {
     .sort(
       (a, b) =>
         Number(b.model.kind === 'console') - Number(a.model.kind === 'console') ||
-        a.device.name.localeCompare(b.device.name, 'en', { numeric: true }),
+        compareNames(a.device.name, b.device.name),
     );
 }
 

@@ -1,5 +1,6 @@
 'use client';
 
+import { compareNames } from '@/core/plan/name-order';
 import { useState } from 'react';
 import { freeId } from '@/core/edits/propose-devices';
 import { modelOf, type Plan } from '@/core/plan/plan';
@@ -89,7 +90,7 @@ const targetsOf = (plan: Plan, from: Place, kind: SideKind | undefined): Pickabl
         .filter((t) => t.carries.includes(kind as SideKind) && !(d.id === from.deviceId && t.id === from.terminalId))
         .map((t) => ({ id: `${d.id} ${t.id}`, words: `${d.name}, ${t.name}`, detail: t.formats[0] ?? '' }));
     })
-    .sort((a, b) => a.words.localeCompare(b.words, 'en', { numeric: true }));
+    .sort((a, b) => compareNames(a.words, b.words));
 
 function AddDialog({
   plan,

@@ -1,5 +1,6 @@
 'use client';
 
+import { byName, compareNames } from '@/core/plan/name-order';
 import { useMemo, useState } from 'react';
 import { filledChannels } from '@/core/edits/fill';
 import { freeId } from '@/core/edits/propose-devices';
@@ -30,7 +31,7 @@ const startNow = (plan: Plan, s: Substitution) =>
 export function SubstitutionList({ plan }: { plan: Plan }) {
   const now = useMinute();
   const all = [...plan.substitutions.values()].sort(
-    (a, b) => Number(b.since !== null) - Number(a.since !== null) || a.name.localeCompare(b.name),
+    (a, b) => Number(b.since !== null) - Number(a.since !== null) || compareNames(a.name, b.name),
   );
   if (all.length === 0) return null;
   const start = (s: Substitution) => void startNow(plan, s);
@@ -95,7 +96,7 @@ function sourcesFor(plan: Plan, ends: readonly SignalEnd[], channels: readonly P
     });
   const others = [...plan.devices.values()]
     .filter((d) => d.id !== deviceId)
-    .sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }))
+    .sort(byName)
     .flatMap((d) =>
       Array.from({ length: plan.models.get(d.modelId)?.channelsSend ?? 0 }, (_, n): Pickable => ({
         id: `lane|${d.id}|${n + 1}`,

@@ -1,3 +1,4 @@
+import { compareNames } from '@/core/plan/name-order';
 import type { PlanRibbon } from '@/server/messages';
 
 const WIDTH = 200;
@@ -16,7 +17,7 @@ interface Laid {
 function edgeOf(ribbons: readonly PlanRibbon[], side: 'from' | 'to'): ReadonlyMap<string, Laid> {
   const channels = new Map<string, number>();
   for (const r of ribbons) channels.set(r[side], (channels.get(r[side]) ?? 0) + r.channels);
-  const all = [...channels].sort((a, b) => b[1] - a[1] || a[0].localeCompare(b[0]));
+  const all = [...channels].sort((a, b) => b[1] - a[1] || compareNames(a[0], b[0]));
   const total = all.reduce((sum, [, n]) => sum + n, 0);
   const room = HEIGHT - GAP * (all.length - 1);
   let y = 0;

@@ -1,5 +1,6 @@
 'use client';
 
+import { byName } from '@/core/plan/name-order';
 import { parseAsString, useQueryState } from 'nuqs';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { writeFittingSheet } from '@/core/formats/fitting-sheet';
@@ -34,10 +35,7 @@ export function SlotsStage() {
   const [renaming, setRenaming] = useState<SlotBus | null>(null);
   const plan = shown?.plan;
   const states = useMemo(
-    () =>
-      plan === undefined
-        ? []
-        : [...plan.slotBuses.values()].sort((a, b) => a.name.localeCompare(b.name)).map((bus) => busState(plan, bus)),
+    () => (plan === undefined ? [] : [...plan.slotBuses.values()].sort(byName).map((bus) => busState(plan, bus))),
     [plan],
   );
   if (shown === null || plan === undefined) return null;

@@ -1,5 +1,6 @@
 'use client';
 
+import { compareNames } from '@/core/plan/name-order';
 import { useState } from 'react';
 import { freeId } from '@/core/edits/propose-devices';
 import { foundKey } from '@/core/edits/found-node';
@@ -88,7 +89,7 @@ export function NewModelDialog({
               detail: `found: ${count(n.channelsReceive, 'channel')} in, ${n.channelsSend} out`,
             })),
             ...[...rows]
-              .sort((a, b) => a.model.name.localeCompare(b.model.name, 'en', { numeric: true }))
+              .sort((a, b) => compareNames(a.model.name, b.model.name))
               .map((r) => ({
                 id: `model ${r.id}`,
                 words: r.model.name,
