@@ -275,9 +275,7 @@ function treeOf(
   }
   const flooded =
     frame.floods !== null && isSent && kind === 'multicast' && from.stand >= 0
-      ? floodedBy(frame.floods, from, entries, directedSoFar.list(), towardsSoFar.list(), (step) =>
-          topology.directedOf(step, flow),
-        )
+      ? floodedBy(frame.floods, from, entries, directedSoFar.list(), towardsSoFar.list(), topology, flow)
       : NONE;
   const towardsFrom = directedSoFar.length;
   const floodedFrom = towardsFrom + towardsSoFar.length;
@@ -308,8 +306,10 @@ function floodedBy(
   entries: ReadonlyMap<string, number> | null,
   directed: readonly number[],
   towardsQuerier: readonly number[],
-  directedOf: (step: number) => number,
+  topology: Topology,
+  flow: number,
 ): readonly number[] {
+  const directedOf = (step: number) => topology.directedOf(step, flow);
   const flooded: number[] = [];
   const already = new Set([...directed, ...towardsQuerier]);
   const comesFrom = from.enters;

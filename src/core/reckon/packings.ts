@@ -10,6 +10,7 @@ import { packSender, packUnicast, toAddresses } from '../streams/pack';
 import { packInOrder } from '../streams/pack-in-order';
 import { runsInOrder, sendersByStream } from '../streams/channel-order';
 import type { Packing, Want } from '../streams/packing';
+import type { Pair } from './pair';
 import type { Pairs } from './pairs';
 import type { DeviceProfile } from './profile';
 import { NO_PACKING } from './receiver-lanes';
@@ -28,40 +29,55 @@ interface WantReads {
 function wantsOf({ pairs }: Pick<WantReads, 'pairs'>, sender: DeviceProfile, hearers: readonly WishedRun[]): Want[] {
   const wants: Want[] = [];
   const { channelsSend, sendMap } = sender.model;
-  for (const run of hearers) {
+  for (let n = 0; n < hearers.length; n += 1) {
+    const run = hearers[n] as WishedRun;
     const { receiverId: receiverDeviceId } = run.wish;
     const pair = pairs.get(receiverDeviceId)?.[run.index] ?? null;
     if (pair?.fits !== true) continue;
     const { channelsReceive, receiveMap, receiveOrder } = pair.receiver.model;
     const isAllThere = run.highestSenderChannel <= channelsSend && run.highestReceiverChannel <= channelsReceive;
-    const isThere = (s: Subscription) => s.senderChannel <= channelsSend && s.receiverChannel <= channelsReceive;
-    const there = () => (isAllThere ? lanesOfRun(run) : lanesOfRun(run).filter(isThere));
-    if (!isAllThere && there().length === 0) continue;
-    const { format, formatKey, legs } = pair;
-    if (sendMap !== null && sendMap.blockSize > pair.channelsMax) continue;
-    // Streams of whole blocks.
-    const channelsMax = pair.channelsMax - (pair.channelsMax % (sendMap?.blockSize ?? 1));
-    if (receiveOrder !== null) {
-      const canBring = (r: Run) => sendMap === null || canBeSent(sendMap, r.channels, channelsSend);
-      const senders = sendersByStream(receiveOrder, run.wish.lanes);
-      const runs = runsInOrder(receiveOrder, senders, there()).filter(
-        (r) => r.channels.length <= channelsMax && canBring(r),
-      );
-      if (runs.length === 0) continue;
-      const senderChannels = runs.flatMap((r) => r.channels.filter((c) => c !== NOTHING));
-      wants.push({ receiverDeviceId, format, formatKey, channelsMax, legs, senderChannels, runs });
-      continue;
-    }
-    if (receiveMap !== null && !sender.device.sendsUnicast) {
-      const limited = limitedWants({ receiverDeviceId, format, formatKey, channelsMax, legs }, receiveMap, there());
-      wants.push(...(sendMap === null ? limited : limited.flatMap((w) => inBlocks(w, sendMap, channelsSend))));
-      continue;
-    }
-    const wanted = isAllThere ? senderChannelsOf(run) : there().map((s) => s.senderChannel);
-    const senderChannels = sendMap === null ? wanted : wholeBlocksOf(sendMap.blockSize, wanted, channelsSend);
-    wants.push({ receiverDeviceId, format, formatKey, channelsMax, legs, senderChannels });
+    const isAsItComes = receiveOrder === null && (receiveMap === null || sender.device.sendsUnicast);
+    if (isAllThere && isAsItComes && sendMap === null) {
+      const { format, formatKey, channelsMax, legs } = pair;
+      wants.push({ receiverDeviceId, format, formatKey, channelsMax, legs, senderChannels: senderChannelsOf(run) });
+    } else wants.push(...wantsWithLimits(sender, run, pair, isAllThere));
   }
   return wants;
+}
+
+/** What a receiver wants of a sender where not all lanes can be, or where channels of either go in blocks or in order. */
+function wantsWithLimits(
+  { device, model }: DeviceProfile,
+  run: WishedRun,
+  pair: Extract<Pair, { readonly fits: true }>,
+  isAllThere: boolean,
+): Want[] {
+  const { channelsSend, sendMap } = model;
+  const { channelsReceive, receiveMap, receiveOrder } = pair.receiver.model;
+  const isThere = (s: Subscription) => s.senderChannel <= channelsSend && s.receiverChannel <= channelsReceive;
+  const there = isAllThere ? lanesOfRun(run) : lanesOfRun(run).filter(isThere);
+  if (there.length === 0 || (sendMap !== null && sendMap.blockSize > pair.channelsMax)) return [];
+  const { format, formatKey, legs } = pair;
+  // Streams of whole blocks.
+  const channelsMax = pair.channelsMax - (pair.channelsMax % (sendMap?.blockSize ?? 1));
+  const want = { receiverDeviceId: run.wish.receiverId, format, formatKey, channelsMax, legs };
+  if (receiveOrder !== null) {
+    const canBring = (r: Run) => sendMap === null || canBeSent(sendMap, r.channels, channelsSend);
+    const senders = sendersByStream(receiveOrder, run.wish.lanes);
+    const runs = runsInOrder(receiveOrder, senders, there).filter(
+      (r) => r.channels.length <= channelsMax && canBring(r),
+    );
+    if (runs.length === 0) return [];
+    return [{ ...want, senderChannels: runs.flatMap((r) => r.channels.filter((c) => c !== NOTHING)), runs }];
+  }
+  if (receiveMap !== null && !device.sendsUnicast) {
+    const limited = limitedWants(want, receiveMap, there);
+    return sendMap === null ? limited : limited.flatMap((w) => inBlocks(w, sendMap, channelsSend));
+  }
+  const wanted = there.map((s) => s.senderChannel);
+  return [
+    { ...want, senderChannels: sendMap === null ? wanted : wholeBlocksOf(sendMap.blockSize, wanted, channelsSend) },
+  ];
 }
 
 /** What a sender with limits of its own can bring of it: runs that are whole blocks of it as they are, all else as its blocks come. */
