@@ -5,13 +5,16 @@ import { liveEvents } from './schema';
 export type KeptEvent = typeof liveEvents.$inferSelect;
 
 /** So many events of a plan are kept: months of an ordinary plan, and a bound for one whose cable is loose. */
-const KEPT_MAX = 10_000;
+export const KEPT_MAX = 10_000;
 /** The old ones are taken out once in so many. */
 const PRUNE_EVERY = 100;
 
 /** What happened in the field, plan by plan. */
 export class EventStore {
-  constructor(private readonly db: Db) {}
+  constructor(
+    private readonly db: Db,
+    private readonly keptMax = KEPT_MAX,
+  ) {}
 
   /** The newest first. */
   latest(planId: string, count: number): KeptEvent[] {
@@ -43,7 +46,7 @@ export class EventStore {
       .where(eq(liveEvents.planId, planId))
       .orderBy(desc(liveEvents.id))
       .limit(1)
-      .offset(KEPT_MAX - 1)
+      .offset(this.keptMax - 1)
       .get();
     if (oldest === undefined) return;
     this.db

@@ -45,10 +45,15 @@ export class RevisionTaken extends Error {
 
 /** Plans and their journal in SQLite. Everything that belongs together is one transaction. */
 export class PlanStore {
+  // Statements of every edit are made ready once. There is one connection: they run within its transactions.
   private readonly newest: ReturnType<PlanStore['newestOfAuthor']>;
+  private readonly put: ReturnType<PlanStore['putRecord']>;
+  private readonly remove: ReturnType<PlanStore['removeRecord']>;
 
   constructor(private readonly db: Db) {
     this.newest = this.newestOfAuthor();
+    this.put = this.putRecord();
+    this.remove = this.removeRecord();
   }
 
   list(): PlanSummary[] {
@@ -70,7 +75,7 @@ export class PlanStore {
   create(id: string, plan: Plan, now: number): void {
     this.db.transaction((tx) => {
       tx.insert(schema.plans).values({ id, revision: 0, createdAt: now, changedAt: now, removedAt: null }).run();
-      this.write(tx as unknown as Db, id, changesOfPlan(plan));
+      this.write(id, changesOfPlan(plan));
     });
   }
 
@@ -119,7 +124,7 @@ export class PlanStore {
       const isNext = and(eq(plans.id, planId), eq(plans.revision, revision - 1));
       const { changes } = tx.update(plans).set({ revision, changedAt: now }).where(isNext).run();
       if (changes !== 1) throw new RevisionTaken(planId, revision);
-      this.write(tx as unknown as Db, planId, entry.changes);
+      this.write(planId, entry.changes);
       if (entry.ofEntryId !== null) {
         // An undo spends the entry it takes back; a redo makes it whole again and spends the undo.
         const isUndo = entry.kind === 'undo';
@@ -201,7 +206,6 @@ export class PlanStore {
     return { undo, redo: undone !== null && (undo === null || undo.id < undone.id) ? undone : null };
   }
 
-  /** Made ready once: it is asked with every edit. */
   private newestOfAuthor() {
     const { journal } = schema;
     return this.db
@@ -221,40 +225,40 @@ export class PlanStore {
       .prepare();
   }
 
-  /** Each statement is made ready once for all the records of a batch. */
-  private write(tx: Db, planId: string, changes: readonly RecordChange[]): void {
+  private write(planId: string, changes: readonly RecordChange[]): void {
+    for (const { table, before, after } of changes) {
+      const { owner, key } = recordPlace(table, after ?? before);
+      const place = { planId, table, owner: owner ?? '', key: String(key) };
+      if (after !== null) this.put.run({ ...place, value: after });
+      else if (before !== null) this.remove.run(place);
+    }
+  }
+
+  private putRecord() {
     const { records } = schema;
-    const at = {
-      planId,
-      table: sql.placeholder('table'),
-      owner: sql.placeholder('owner'),
-      key: sql.placeholder('key'),
-    };
-    const value = sql.placeholder('value');
-    const put = tx
+    return this.db
       .insert(records)
-      .values({ ...at, value })
+      .values({ ...PLACE, value: sql.placeholder('value') })
       .onConflictDoUpdate({
         target: [records.planId, records.table, records.owner, records.key],
         set: { value: sql.raw('excluded."value"') },
       })
       .prepare();
-    const remove = tx
+  }
+
+  private removeRecord() {
+    const { records } = schema;
+    const { planId, table, owner, key } = PLACE;
+    return this.db
       .delete(records)
-      .where(
-        and(
-          eq(records.planId, planId),
-          eq(records.table, at.table),
-          eq(records.owner, at.owner),
-          eq(records.key, at.key),
-        ),
-      )
+      .where(and(eq(records.planId, planId), eq(records.table, table), eq(records.owner, owner), eq(records.key, key)))
       .prepare();
-    for (const { table, before, after } of changes) {
-      const { owner, key } = recordPlace(table, after ?? before);
-      const place = { table, owner: owner ?? '', key: String(key) };
-      if (after !== null) put.run({ ...place, value: after });
-      else if (before !== null) remove.run(place);
-    }
   }
 }
+
+const PLACE = {
+  planId: sql.placeholder('planId'),
+  table: sql.placeholder('table'),
+  owner: sql.placeholder('owner'),
+  key: sql.placeholder('key'),
+};

@@ -44,7 +44,7 @@ describe('law: who leads whom, worked out alone, is what is known of every clock
         const { network } = timeOf(plan, topologyOf(plan));
         expect(leadersOf(network)).toEqual(leadersByAll(network));
       }),
-      { numRuns: 150 },
+      { numRuns: 80 },
     );
   });
 

@@ -77,10 +77,10 @@ describe('names and addresses', () => {
         ).toEqual(shared);
         addresses += shared.size;
       }),
-      { numRuns: 200 },
+      { numRuns: 100 },
     );
-    expect(names).toBeGreaterThan(50);
-    expect(addresses).toBeGreaterThan(50);
+    expect(names).toBeGreaterThan(10);
+    expect(addresses).toBeGreaterThan(10);
   });
 
   test('an address outside its subnet, its network address and its broadcast address are no hosts of it', () => {

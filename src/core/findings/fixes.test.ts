@@ -19,6 +19,6 @@ test('whatever is wrong with a plan, every fix that is offered can be applied, a
         }
       }
     }),
-    { numRuns: 30 },
+    { numRuns: 20 },
   );
 });

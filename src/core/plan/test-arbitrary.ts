@@ -6,6 +6,8 @@ import { terminalsOf, type Terminal } from '../signal/terminals';
 import { recordKey, recordsIn, type AnyRecord } from './changes';
 import { COMMAND_KINDS, commandShape, derivedCommand, type Command } from './commands';
 import { planOfRecords, type Records } from './integrity';
+import type { Device } from './devices-table';
+import type { Model } from '../models/models-table';
 import type { Plan } from './plan';
 import { POINTERS_FROM, type PointerField } from './points-to';
 import { address, cidr, id, type Shape } from './shape';
@@ -107,8 +109,10 @@ function pointedAt(
   const targets = reference.targets(record);
   if (targets === null || (Array.isArray(targets) && targets.length === 0)) return record;
   if (keys.length === 0) return reference.canBeEmpty ? reference.emptied(record, () => true) : null;
-  const copy = structuredClone(record) as Record<string, unknown>;
   const isList = Array.isArray(targets);
+  const field = isList ? null : reference.fieldOf(record, targets as string);
+  if (field !== null && field in record) return { ...record, [field]: chosen(keys, choices.next().value) };
+  const copy = structuredClone(record) as Record<string, unknown>;
   for (const target of isList ? targets : [targets as string]) {
     const path = reference.fieldOf(copy, target).match(/\w+/g) as string[];
     let at = copy as Record<string, unknown>;
@@ -164,8 +168,14 @@ function terminalsFor(model: AnyRecord, choices: Choices): readonly StatedTermin
   });
 }
 
+/** What there is of a plan while it is made, as far as records have to fit it. */
+interface GearSoFar {
+  readonly devices: ReadonlyMap<string, Device>;
+  readonly models: ReadonlyMap<string, Model>;
+}
+
 /** A channel of one of the terminals of the record's device for which something holds. */
-function endIn(r: AnyRecord, plan: Plan, choices: Choices, holds: (t: Terminal) => boolean) {
+function endIn(r: AnyRecord, plan: GearSoFar, choices: Choices, holds: (t: Terminal) => boolean) {
   const model = plan.models.get(plan.devices.get(r['deviceId'] as string)?.modelId ?? '');
   const terminal = model && chosen(terminalsOf(model).filter(holds), choices.next().value);
   if (!terminal) return null;
@@ -173,129 +183,130 @@ function endIn(r: AnyRecord, plan: Plan, choices: Choices, holds: (t: Terminal) 
 }
 
 /** What the shape alone does not say, so that values are taken: ranges in order, selectors that can be set. */
-const ADAPTED: Partial<Record<TableName, (record: AnyRecord, plan: Plan, choices: Choices) => AnyRecord | null>> = {
-  subnets: (r) => {
-    const dhcp = r['dhcp'] as { first: string; last: string } | null;
-    return dhcp === null ? r : { ...r, dhcp: { first: dhcp.first, last: dhcp.first } };
-  },
-  // A bus of thousands of slots, all of them contested, is no plan but takes its time.
-  models: (raw, _plan, choices) => {
-    const r = { ...raw, terminals: terminalsFor(raw, choices) };
-    const slots = raw['slots'] as SlotAbility | null;
-    if (slots === null) return r;
-    const low = (n: number, most: number) => Math.min(n, most);
-    const figures = { slotCount: low(slots.slotCount, 48), blockSize: low(slots.blockSize, 8) };
-    const blocks = { talkBlocks: low(slots.talkBlocks, 3), hearBlocks: low(slots.hearBlocks, 3) };
-    return { ...r, slots: { ...slots, ...figures, ...blocks } };
-  },
-  // What is in a terminal is in one that the device has, and as that terminal takes it.
-  pluggedIn: (r, plan, choices) => {
-    const end = endIn(r, plan, choices, (t) => t.direction !== 'inside' && ['connector', 'radio'].includes(t.kind));
-    if (end === null) return null;
-    const kinds = end.terminal.direction === 'in' ? SOURCE_KINDS : SINK_KINDS;
-    return { ...r, terminalId: end.terminal.id, channel: end.channel, kind: chosen(kinds, choices.next().value) };
-  },
-  channelSettings: (r, plan, choices) => {
-    const end = endIn(r, plan, choices, () => true);
-    if (end === null) return null;
-    const { level, formats } = end.terminal;
-    const { gainMinDb: least = null, gainMaxDb: most = null } = level ?? {};
-    const hasGain = r['gainDb'] !== null && least !== null && most !== null && least <= most;
-    return {
-      ...r,
-      terminalId: end.terminal.id,
-      channel: end.channel,
-      format: r['format'] === null ? null : (chosen(formats, choices.next().value) ?? null),
-      gainDb: hasGain ? least + (most - least) * choices.next().value : null,
-      outputDelayNs: end.terminal.direction === 'out' ? r['outputDelayNs'] : null,
-      hasPad: r['hasPad'] === true && (level?.padDb ?? null) !== null,
-      hasPhantom: r['hasPhantom'] === true && level?.hasPhantom === true,
-    };
-  },
-  audioCables: (r, plan, choices) => {
-    const isSocket = (t: Terminal) => t.kind === 'connector' || t.kind === 'link';
-    const from = endIn(r['from'] as AnyRecord, plan, choices, (t) => t.direction === 'out' && isSocket(t));
-    const to = endIn(r['to'] as AnyRecord, plan, choices, (t) => t.direction === 'in' && isSocket(t));
-    if (from === null || to === null) return null;
-    const left = (end: { terminal: Terminal; channel: number }) => end.terminal.channels - end.channel + 1;
-    const formats = [from, to].map((e) => e.terminal.formats).filter((list) => list.length > 0);
-    const format =
-      formats.length === 0 ? r['format'] : formats[0]?.find((f) => formats.every((list) => list.includes(f)));
-    if (format === undefined) return null;
-    const end = (field: string, e: { terminal: Terminal; channel: number }) => ({
-      ...(r[field] as object),
-      terminalId: e.terminal.id,
-      channel: e.channel,
-    });
-    const channels = Math.min(r['channels'] as number, left(from), left(to));
-    return { ...r, from: end('from', from), to: end('to', to), channels, format };
-  },
-  patches: (r, plan, choices) => {
-    const fed = endIn(r, plan, choices, (t) => t.patchFrom.length > 0);
-    if (fed === null) return null;
-    const own = { ...r, terminalId: fed.terminal.id, channel: fed.channel };
-    const from = endIn(r, plan, choices, (t) => fed.terminal.patchFrom.includes(t.id));
-    if (r['from'] === null || from === null) return { ...own, from: null, tap: null };
-    const tap = r['tap'] === null ? null : (chosen(from.terminal.taps, choices.next().value) ?? null);
-    return { ...own, from: { terminalId: from.terminal.id, channel: from.channel }, tap };
-  },
-  sideTraffic: (r, plan, choices) => {
-    const carries = (t: Terminal) => (t.carries as readonly unknown[]).includes(r['kind']);
-    const place = (field: string) => {
-      const end = endIn(r[field] as AnyRecord, plan, choices, carries);
-      return end && { ...(r[field] as object), terminalId: end.terminal.id };
-    };
-    const [from, to] = [place('from'), place('to')];
-    return from && to ? { ...r, from, to } : null;
-  },
-  coherenceGroups: (r, plan, choices) => {
-    const members = (r['members'] as AnyRecord[]).flatMap((m) => {
-      const out = endIn(m, plan, choices, (t) => t.direction === 'out');
-      return out === null ? [] : [{ ...m, terminalId: out.terminal.id, channel: out.channel }];
-    });
-    return { ...r, members };
-  },
-  substitutions: (r, plan, choices) => {
-    const strips = (r['strips'] as AnyRecord[]).flatMap((s) => {
-      const fed = endIn(s, plan, choices, (t) => t.patchFrom.length > 0);
-      const from = fed && endIn(s, plan, choices, (t) => fed.terminal.patchFrom.includes(t.id));
-      const ends = fed && { terminalId: fed.terminal.id, channel: fed.channel };
-      return ends && from ? [{ ...s, ...ends, fromTerminalId: from.terminal.id, fromChannel: from.channel }] : [];
-    });
-    return { ...r, strips };
-  },
-  busSends: (r, plan, choices) => {
-    const bus = endIn(r, plan, choices, (t) => t.sendsFrom.length > 0);
-    const from = bus && endIn(r, plan, choices, (t) => bus.terminal.sendsFrom.includes(t.id));
-    if (bus === null || from === null) return null;
-    const tap = r['tap'] === null ? null : (chosen(from.terminal.taps, choices.next().value) ?? null);
-    const ends = { terminalId: bus.terminal.id, channel: bus.channel };
-    return { ...r, ...ends, fromTerminalId: from.terminal.id, fromChannel: from.channel, tap };
-  },
-  // A cable is in ports that its ends have.
-  links: (r, plan, choices) => {
-    const end = (value: unknown) => {
-      const { deviceId } = value as { deviceId: string };
-      const ports = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '')?.ports ?? [];
-      return { ...(value as object), port: chosen(ports, choices.next().value)?.name ?? 'Port' };
-    };
-    return { ...r, from: end(r['from']), to: end(r['to']) };
-  },
-  slotUnits: (r, plan, choices) => {
-    const ability = plan.models.get(plan.devices.get(r['id'] as string)?.modelId ?? '')?.slots ?? null;
-    if (ability === null) return null;
-    const settable = [null, ...Array.from({ length: Math.min(blockCount(ability), 64) }, (_, n) => n + 1)].filter((b) =>
-      isSettable(ability, b),
-    );
-    if (settable.length === 0 && ability.talkBlocks + ability.hearBlocks > 0) return null;
-    const blocks = (count: number) =>
-      Array.from({ length: count }, () => chosen(settable, choices.next().value) ?? null);
-    return { ...r, talks: blocks(ability.talkBlocks), hears: blocks(ability.hearBlocks) };
-  },
-  // A unit stands at the end, and places are in no ring.
-  devices: (r, plan) =>
-    plan.devices.get(r['throughId'] as string)?.throughId === null ? r : { ...r, throughId: null },
-};
+const ADAPTED: Partial<Record<TableName, (record: AnyRecord, plan: GearSoFar, choices: Choices) => AnyRecord | null>> =
+  {
+    subnets: (r) => {
+      const dhcp = r['dhcp'] as { first: string; last: string } | null;
+      return dhcp === null ? r : { ...r, dhcp: { first: dhcp.first, last: dhcp.first } };
+    },
+    // A bus of thousands of slots, all of them contested, is no plan but takes its time.
+    models: (raw, _plan, choices) => {
+      const r = { ...raw, terminals: terminalsFor(raw, choices) };
+      const slots = raw['slots'] as SlotAbility | null;
+      if (slots === null) return r;
+      const low = (n: number, most: number) => Math.min(n, most);
+      const figures = { slotCount: low(slots.slotCount, 48), blockSize: low(slots.blockSize, 8) };
+      const blocks = { talkBlocks: low(slots.talkBlocks, 3), hearBlocks: low(slots.hearBlocks, 3) };
+      return { ...r, slots: { ...slots, ...figures, ...blocks } };
+    },
+    // What is in a terminal is in one that the device has, and as that terminal takes it.
+    pluggedIn: (r, plan, choices) => {
+      const end = endIn(r, plan, choices, (t) => t.direction !== 'inside' && ['connector', 'radio'].includes(t.kind));
+      if (end === null) return null;
+      const kinds = end.terminal.direction === 'in' ? SOURCE_KINDS : SINK_KINDS;
+      return { ...r, terminalId: end.terminal.id, channel: end.channel, kind: chosen(kinds, choices.next().value) };
+    },
+    channelSettings: (r, plan, choices) => {
+      const end = endIn(r, plan, choices, () => true);
+      if (end === null) return null;
+      const { level, formats } = end.terminal;
+      const { gainMinDb: least = null, gainMaxDb: most = null } = level ?? {};
+      const hasGain = r['gainDb'] !== null && least !== null && most !== null && least <= most;
+      return {
+        ...r,
+        terminalId: end.terminal.id,
+        channel: end.channel,
+        format: r['format'] === null ? null : (chosen(formats, choices.next().value) ?? null),
+        gainDb: hasGain ? least + (most - least) * choices.next().value : null,
+        outputDelayNs: end.terminal.direction === 'out' ? r['outputDelayNs'] : null,
+        hasPad: r['hasPad'] === true && (level?.padDb ?? null) !== null,
+        hasPhantom: r['hasPhantom'] === true && level?.hasPhantom === true,
+      };
+    },
+    audioCables: (r, plan, choices) => {
+      const isSocket = (t: Terminal) => t.kind === 'connector' || t.kind === 'link';
+      const from = endIn(r['from'] as AnyRecord, plan, choices, (t) => t.direction === 'out' && isSocket(t));
+      const to = endIn(r['to'] as AnyRecord, plan, choices, (t) => t.direction === 'in' && isSocket(t));
+      if (from === null || to === null) return null;
+      const left = (end: { terminal: Terminal; channel: number }) => end.terminal.channels - end.channel + 1;
+      const formats = [from, to].map((e) => e.terminal.formats).filter((list) => list.length > 0);
+      const format =
+        formats.length === 0 ? r['format'] : formats[0]?.find((f) => formats.every((list) => list.includes(f)));
+      if (format === undefined) return null;
+      const end = (field: string, e: { terminal: Terminal; channel: number }) => ({
+        ...(r[field] as object),
+        terminalId: e.terminal.id,
+        channel: e.channel,
+      });
+      const channels = Math.min(r['channels'] as number, left(from), left(to));
+      return { ...r, from: end('from', from), to: end('to', to), channels, format };
+    },
+    patches: (r, plan, choices) => {
+      const fed = endIn(r, plan, choices, (t) => t.patchFrom.length > 0);
+      if (fed === null) return null;
+      const own = { ...r, terminalId: fed.terminal.id, channel: fed.channel };
+      const from = endIn(r, plan, choices, (t) => fed.terminal.patchFrom.includes(t.id));
+      if (r['from'] === null || from === null) return { ...own, from: null, tap: null };
+      const tap = r['tap'] === null ? null : (chosen(from.terminal.taps, choices.next().value) ?? null);
+      return { ...own, from: { terminalId: from.terminal.id, channel: from.channel }, tap };
+    },
+    sideTraffic: (r, plan, choices) => {
+      const carries = (t: Terminal) => (t.carries as readonly unknown[]).includes(r['kind']);
+      const place = (field: string) => {
+        const end = endIn(r[field] as AnyRecord, plan, choices, carries);
+        return end && { ...(r[field] as object), terminalId: end.terminal.id };
+      };
+      const [from, to] = [place('from'), place('to')];
+      return from && to ? { ...r, from, to } : null;
+    },
+    coherenceGroups: (r, plan, choices) => {
+      const members = (r['members'] as AnyRecord[]).flatMap((m) => {
+        const out = endIn(m, plan, choices, (t) => t.direction === 'out');
+        return out === null ? [] : [{ ...m, terminalId: out.terminal.id, channel: out.channel }];
+      });
+      return { ...r, members };
+    },
+    substitutions: (r, plan, choices) => {
+      const strips = (r['strips'] as AnyRecord[]).flatMap((s) => {
+        const fed = endIn(s, plan, choices, (t) => t.patchFrom.length > 0);
+        const from = fed && endIn(s, plan, choices, (t) => fed.terminal.patchFrom.includes(t.id));
+        const ends = fed && { terminalId: fed.terminal.id, channel: fed.channel };
+        return ends && from ? [{ ...s, ...ends, fromTerminalId: from.terminal.id, fromChannel: from.channel }] : [];
+      });
+      return { ...r, strips };
+    },
+    busSends: (r, plan, choices) => {
+      const bus = endIn(r, plan, choices, (t) => t.sendsFrom.length > 0);
+      const from = bus && endIn(r, plan, choices, (t) => bus.terminal.sendsFrom.includes(t.id));
+      if (bus === null || from === null) return null;
+      const tap = r['tap'] === null ? null : (chosen(from.terminal.taps, choices.next().value) ?? null);
+      const ends = { terminalId: bus.terminal.id, channel: bus.channel };
+      return { ...r, ...ends, fromTerminalId: from.terminal.id, fromChannel: from.channel, tap };
+    },
+    // A cable is in ports that its ends have.
+    links: (r, plan, choices) => {
+      const end = (value: unknown) => {
+        const { deviceId } = value as { deviceId: string };
+        const ports = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '')?.ports ?? [];
+        return { ...(value as object), port: chosen(ports, choices.next().value)?.name ?? 'Port' };
+      };
+      return { ...r, from: end(r['from']), to: end(r['to']) };
+    },
+    slotUnits: (r, plan, choices) => {
+      const ability = plan.models.get(plan.devices.get(r['id'] as string)?.modelId ?? '')?.slots ?? null;
+      if (ability === null) return null;
+      const settable = [null, ...Array.from({ length: Math.min(blockCount(ability), 64) }, (_, n) => n + 1)].filter(
+        (b) => isSettable(ability, b),
+      );
+      if (settable.length === 0 && ability.talkBlocks + ability.hearBlocks > 0) return null;
+      const blocks = (count: number) =>
+        Array.from({ length: count }, () => chosen(settable, choices.next().value) ?? null);
+      return { ...r, talks: blocks(ability.talkBlocks), hears: blocks(ability.hearBlocks) };
+    },
+    // A unit stands at the end, and places are in no ring.
+    devices: (r, plan) =>
+      plan.devices.get(r['throughId'] as string)?.throughId === null ? r : { ...r, throughId: null },
+  };
 
 /** Tables in which everything that a record points at comes before it; what points at its own table points at earlier records. */
 const IN_ORDER: readonly TableName[] = (() => {
@@ -326,11 +337,15 @@ export function arbitraryPlan(most = 4): fc.Arbitrary<Plan> {
     const kept = Object.fromEntries(TABLE_NAMES.map((t) => [t, [] as AnyRecord[]])) as Record<TableName, AnyRecord[]>;
     const keys = new Map<TableName, Set<string>>(TABLE_NAMES.map((t) => [t, new Set()]));
     const keysOf = (t: TableName) => [...(keys.get(t) as Set<string>)];
+    const gear = { devices: new Map<string, Device>(), models: new Map<string, Model>() };
+    const gearIn = (table: TableName) =>
+      table === 'devices' || table === 'models' ? (gear[table] as Map<string, unknown>) : undefined;
     for (const pass of [1, 2]) {
       for (const table of IN_ORDER) {
         // The second pass fills in what could not be pointed at before its table was there.
         const source = pass === 1 ? records[table] : kept[table].splice(0);
         if (pass === 1) keys.get(table)?.clear();
+        gearIn(table)?.clear();
         for (const record of source) {
           const isPointed =
             pass === 2 &&
@@ -338,13 +353,13 @@ export function arbitraryPlan(most = 4): fc.Arbitrary<Plan> {
           const now = isPointed
             ? record
             : pointed(table, pass === 1 ? record : again(table, record, records[table]), keysOf, choices);
-          const adapted =
-            now && (ADAPTED[table]?.(now, planOfRecords(kept as Records), choices) ?? (ADAPTED[table] ? null : now));
+          const adapted = now && (ADAPTED[table] === undefined ? now : ADAPTED[table](now, gear, choices));
           if (adapted === null) continue;
           const key = recordKey(table, adapted);
           if (pass === 1 && keys.get(table)?.has(key)) continue;
           keys.get(table)?.add(key);
           kept[table].push(adapted);
+          gearIn(table)?.set(adapted['id'] as string, adapted);
         }
       }
     }

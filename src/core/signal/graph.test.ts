@@ -169,7 +169,7 @@ test('reach, loops, and what is fed and heard agree with a slow search, for plan
         );
       }
     }),
-    { numRuns: 120 },
+    { numRuns: 60 },
   );
   expect(loops).toBeGreaterThan(0);
 });
