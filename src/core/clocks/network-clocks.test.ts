@@ -83,7 +83,7 @@ describe('a network of clocks without one of them is the one that is made withou
           expectSameWithoutEach(plan);
         },
       ),
-      { numRuns: 10 },
+      { numRuns: 15 },
     );
     expect(parts).toBeGreaterThan(0);
     expect(unicast).toBeGreaterThan(0);
