@@ -101,6 +101,9 @@ async function atRest(page: Page): Promise<void> {
 /** All that can differ from theme to theme. The rest is looked at in the light one. */
 const RULES_OF_THEMES = ['color-contrast', 'link-in-text-block'];
 
+/** For pages that are looked at elsewhere in the same colours: these rules take most of the time. */
+const WITHOUT_COLOURS = Object.fromEntries(RULES_OF_THEMES.map((rule) => [rule, { enabled: false }]));
+
 /** By what a page may prefer: the theme that it then has. */
 const THEMES = { light: 'chalk', dark: 'tide' } as const;
 type Theme = keyof typeof THEMES;
@@ -116,7 +119,8 @@ type Extent = { include: string[] } | { exclude: string[] };
 /** Faults, each with its rule and where it is. Our pages have no frames: what finds them is brought in once, and stays as long as the page. */
 async function faultsOf(page: Page, extent: Extent, options: RunOptions): Promise<string[]> {
   if (!(await page.evaluate(() => 'axe' in globalThis))) await page.evaluate(axe.source);
-  const asked: [Extent, RunOptions] = [extent, { ...options, resultTypes: ['violations'] }];
+  // Nothing is fetched for it: rules that look at style sheets or media find nothing of theirs here.
+  const asked: [Extent, RunOptions] = [extent, { preload: false, ...options, resultTypes: ['violations'] }];
   return page.evaluate(async ([within, how]) => {
     const { violations } = await (globalThis as unknown as { axe: typeof axe }).axe.run(within, how);
     return violations.map((v) => `${v.id}: ${v.nodes[0]?.html ?? ''}`);
@@ -129,7 +133,11 @@ async function faultsOf(page: Page, extent: Extent, options: RunOptions): Promis
  */
 export async function faults(
   page: Page,
-  { within = null, themes = ['light', 'dark'] }: { within?: string | null; themes?: readonly Theme[] } = {},
+  {
+    within = null,
+    themes = ['light', 'dark'],
+    areColoursKnown = false,
+  }: { within?: string | null; themes?: readonly Theme[]; areColoursKnown?: boolean } = {},
 ): Promise<string[]> {
   // What comes up or goes meanwhile does so at once.
   await page.emulateMedia({ reducedMotion: 'reduce' });
@@ -138,7 +146,8 @@ export async function faults(
   for (const theme of themes) {
     await changeTheme(page, theme);
     await atRest(page);
-    const options: RunOptions = theme === 'light' ? {} : { runOnly: RULES_OF_THEMES };
+    const options: RunOptions =
+      theme === 'dark' ? { runOnly: RULES_OF_THEMES } : areColoursKnown ? { rules: WITHOUT_COLOURS } : {};
     const extents: Extent[] = [within === null ? { exclude: ['[data-woven]'] } : { include: [within] }];
     if (isWoven) extents.push({ include: ['[data-woven]'] });
     for (const extent of extents)
