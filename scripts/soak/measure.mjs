@@ -1,6 +1,7 @@
 // What the trials share: how a process does, and how long answers take.
 import { readFileSync } from 'node:fs';
 import { performance } from 'node:perf_hooks';
+import { Worker } from 'node:worker_threads';
 
 const TICKS_PER_SECOND = 100;
 const PAGE_BYTES = 4096;
@@ -42,6 +43,32 @@ export function feel(base, everyMs = 50) {
     isOver = true;
     await run;
     return { p99: quantile(took, 0.99), most: Math.max(...took), asked: took.length };
+  };
+}
+
+const WAITING_ONLY = `
+  const { parentPort } = require('node:worker_threads');
+  const late = [];
+  let last = performance.now();
+  const timer = setInterval(() => {
+    const now = performance.now();
+    late.push(Math.max(0, now - last - 10));
+    last = now;
+  }, 10);
+  parentPort.once('message', () => {
+    clearInterval(timer);
+    parentPort.postMessage(late);
+  });`;
+
+/** How late a thread is woken that does nothing but wait: what the machine, busy as it is, keeps everybody waiting for. */
+export function lateness() {
+  const worker = new Worker(WAITING_ONLY, { eval: true });
+  return async () => {
+    const late = await new Promise((resolve) => {
+      worker.once('message', resolve);
+      worker.postMessage('end');
+    });
+    return { p99: quantile(late, 0.99), most: Math.max(...late) };
   };
 }
 
