@@ -46,7 +46,9 @@ export function shortened(label: string, max: number): string {
     if (longest.length === 0) words.splice(words.indexOf(longest), 1);
   }
   // Words are told apart by their capitals once the spaces are gone.
-  return words.map(([first = '', ...rest], n) => [n === 0 ? first : capital(first), ...rest].join('')).join('') + number;
+  return (
+    words.map(([first = '', ...rest], n) => [n === 0 ? first : capital(first), ...rest].join('')).join('') + number
+  );
 }
 
 /** The capital of a letter; a letter whose capital takes more than one character, as that of ß, stays as it is. */

@@ -9,7 +9,10 @@ const shape = record({
 });
 export type Place = Described<typeof shape>;
 
-function ringProblem(place: Place, { places }: { readonly places: ReadonlyMap<string, Pick<Place, 'parentId'>> }): FieldProblem | null {
+function ringProblem(
+  place: Place,
+  { places }: { readonly places: ReadonlyMap<string, Pick<Place, 'parentId'>> },
+): FieldProblem | null {
   let up = place.parentId;
   // A ring of others is told of those that are in it.
   for (let depth = 0; up !== null && depth <= places.size; depth += 1) {
