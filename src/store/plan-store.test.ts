@@ -27,6 +27,17 @@ let folder: string;
 beforeEach(() => (folder = mkdtempSync(join(tmpdir(), 'jade-lane-store-'))));
 afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
+test('what somebody would undo next is found by an index, however long the journal is', () => {
+  const { db } = openDatabase(':memory:', MIGRATIONS);
+  // The statement itself: what it asks is of no use where SQLite answers it otherwise.
+  const { sql } = new PlanStore(db)['newest'].getQuery();
+  const client = (db as unknown as { $client: Database.Database }).$client;
+  const steps = client.prepare(`EXPLAIN QUERY PLAN ${sql}`).all(...(sql.match(/\?/g) ?? []).map(() => null));
+  expect(steps.map((step) => (step as { detail: string }).detail)).toEqual([
+    expect.stringMatching(/^SEARCH journal USING INDEX journal_undoable /),
+  ]);
+});
+
 test('law: a plan comes out of the database as it went in, and so does what was changed in it', () => {
   const store = new PlanStore(openDatabase(':memory:', MIGRATIONS).db);
   let n = 0;
