@@ -1,6 +1,6 @@
 // The server is killed again and again while two people edit: what was acknowledged has to be there.
 import { post, startApp } from '../stack.mjs';
-import { pause } from './measure.mjs';
+import { pause, until } from './measure.mjs';
 
 export async function kills(options, { rounds = 500, seed = 1 } = {}) {
   const base = `http://127.0.0.1:${options.port}`;
@@ -27,6 +27,7 @@ export async function kills(options, { rounds = 500, seed = 1 } = {}) {
       }
     }
     let isOver = false;
+    const before = acknowledged;
     const edit = async (who) => {
       for (let n = 0; !isOver; n += 1) {
         const channel = 1 + ((n + 4 * who) % 4) + 4 * who;
@@ -45,7 +46,9 @@ export async function kills(options, { rounds = 500, seed = 1 } = {}) {
       }
     };
     const people = [0, 1].map((who) => edit(who).catch(() => undefined));
-    await pause(50 + next(400));
+    // The first edit loads what edits need: the kill is to fall among those that come after it.
+    await until('an edit is taken', () => acknowledged > before, 60_000, 10);
+    await pause(next(400));
     await app.stop('SIGKILL');
     isOver = true;
     await Promise.all(people);
