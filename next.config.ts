@@ -6,7 +6,7 @@ const config: NextConfig = {
   poweredByHeader: false,
   serverExternalPackages: ['better-sqlite3', 'pino', 'undici', 'ws'],
   devIndicators: false,
-  // Stack traces in the log name functions without source maps, which would take a tenth of the server's memory.
+  // A route is loaded when it is first asked for. Stack traces in the log name functions without source maps, which would take a tenth of the server's memory.
   experimental: { preloadEntriesOnStart: false, turbopackMinify: { server: false, client: true } },
   // Nothing is fetched for anyone to make pictures of.
   images: { unoptimized: true },

@@ -119,8 +119,7 @@ type Extent = { include: string[] } | { exclude: string[] };
 /** Faults, each with its rule and where it is. Our pages have no frames: what finds them is brought in once, and stays as long as the page. */
 async function faultsOf(page: Page, extent: Extent, options: RunOptions): Promise<string[]> {
   if (!(await page.evaluate(() => 'axe' in globalThis))) await page.evaluate(axe.source);
-  // Nothing is fetched for it: rules that look at style sheets or media find nothing of theirs here.
-  const asked: [Extent, RunOptions] = [extent, { preload: false, ...options, resultTypes: ['violations'] }];
+  const asked: [Extent, RunOptions] = [extent, { ...options, resultTypes: ['violations'] }];
   return page.evaluate(async ([within, how]) => {
     const { violations } = await (globalThis as unknown as { axe: typeof axe }).axe.run(within, how);
     return violations.map((v) => `${v.id}: ${v.nodes[0]?.html ?? ''}`);

@@ -66,6 +66,16 @@ describe('what has to hold between records', () => {
   const held = (plan: Plan) => [...(plan.channelSettings.get('desk')?.values() ?? [])].length;
   const settings = { ...PLAIN_CHANNEL, deviceId: 'desk', terminalId: 'mic-in', channel: 1, gainDb: 20 };
 
+  test('what the batch cannot have made unfit is not looked at: an edit costs what it changes', () => {
+    const own = { ...settings, gainDb: 10_000 };
+    const plan = {
+      ...planOf({ desk, amp: modelNamed('amp-8') }),
+      channelSettings: new Map([['desk', new Map([['mic-in/1', own]])]]),
+    };
+    expect(held(apply(plan, change('desk', { name: 'Loft' }), change('amp', { name: 'Dome' })))).toBe(1);
+    expect(held(apply(plan, { kind: 'put-model', model: { ...desk, name: 'Looked at' } }))).toBe(0);
+  });
+
   test('a new name breaks nothing; another model takes along what fits it no more', () => {
     const plan = apply(planOf({ desk, amp: modelNamed('amp-8') }), {
       kind: 'put-channel-settings',

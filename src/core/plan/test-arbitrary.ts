@@ -182,131 +182,132 @@ function endIn(r: AnyRecord, plan: GearSoFar, choices: Choices, holds: (t: Termi
   return { terminal, channel: 1 + Math.floor(choices.next().value * terminal.channels) };
 }
 
+type Adapt = (record: AnyRecord, plan: GearSoFar, choices: Choices) => AnyRecord | null;
+
 /** What the shape alone does not say, so that values are taken: ranges in order, selectors that can be set. */
-const ADAPTED: Partial<Record<TableName, (record: AnyRecord, plan: GearSoFar, choices: Choices) => AnyRecord | null>> =
-  {
-    subnets: (r) => {
-      const dhcp = r['dhcp'] as { first: string; last: string } | null;
-      return dhcp === null ? r : { ...r, dhcp: { first: dhcp.first, last: dhcp.first } };
-    },
-    // A bus of thousands of slots, all of them contested, is no plan but takes its time.
-    models: (raw, _plan, choices) => {
-      const r = { ...raw, terminals: terminalsFor(raw, choices) };
-      const slots = raw['slots'] as SlotAbility | null;
-      if (slots === null) return r;
-      const low = (n: number, most: number) => Math.min(n, most);
-      const figures = { slotCount: low(slots.slotCount, 48), blockSize: low(slots.blockSize, 8) };
-      const blocks = { talkBlocks: low(slots.talkBlocks, 3), hearBlocks: low(slots.hearBlocks, 3) };
-      return { ...r, slots: { ...slots, ...figures, ...blocks } };
-    },
-    // What is in a terminal is in one that the device has, and as that terminal takes it.
-    pluggedIn: (r, plan, choices) => {
-      const end = endIn(r, plan, choices, (t) => t.direction !== 'inside' && ['connector', 'radio'].includes(t.kind));
-      if (end === null) return null;
-      const kinds = end.terminal.direction === 'in' ? SOURCE_KINDS : SINK_KINDS;
-      return { ...r, terminalId: end.terminal.id, channel: end.channel, kind: chosen(kinds, choices.next().value) };
-    },
-    channelSettings: (r, plan, choices) => {
-      const end = endIn(r, plan, choices, () => true);
-      if (end === null) return null;
-      const { level, formats } = end.terminal;
-      const { gainMinDb: least = null, gainMaxDb: most = null } = level ?? {};
-      const hasGain = r['gainDb'] !== null && least !== null && most !== null && least <= most;
-      return {
-        ...r,
-        terminalId: end.terminal.id,
-        channel: end.channel,
-        format: r['format'] === null ? null : (chosen(formats, choices.next().value) ?? null),
-        gainDb: hasGain ? least + (most - least) * choices.next().value : null,
-        outputDelayNs: end.terminal.direction === 'out' ? r['outputDelayNs'] : null,
-        hasPad: r['hasPad'] === true && (level?.padDb ?? null) !== null,
-        hasPhantom: r['hasPhantom'] === true && level?.hasPhantom === true,
-      };
-    },
-    audioCables: (r, plan, choices) => {
-      const isSocket = (t: Terminal) => t.kind === 'connector' || t.kind === 'link';
-      const from = endIn(r['from'] as AnyRecord, plan, choices, (t) => t.direction === 'out' && isSocket(t));
-      const to = endIn(r['to'] as AnyRecord, plan, choices, (t) => t.direction === 'in' && isSocket(t));
-      if (from === null || to === null) return null;
-      const left = (end: { terminal: Terminal; channel: number }) => end.terminal.channels - end.channel + 1;
-      const formats = [from, to].map((e) => e.terminal.formats).filter((list) => list.length > 0);
-      const format =
-        formats.length === 0 ? r['format'] : formats[0]?.find((f) => formats.every((list) => list.includes(f)));
-      if (format === undefined) return null;
-      const end = (field: string, e: { terminal: Terminal; channel: number }) => ({
-        ...(r[field] as object),
-        terminalId: e.terminal.id,
-        channel: e.channel,
-      });
-      const channels = Math.min(r['channels'] as number, left(from), left(to));
-      return { ...r, from: end('from', from), to: end('to', to), channels, format };
-    },
-    patches: (r, plan, choices) => {
-      const fed = endIn(r, plan, choices, (t) => t.patchFrom.length > 0);
-      if (fed === null) return null;
-      const own = { ...r, terminalId: fed.terminal.id, channel: fed.channel };
-      const from = endIn(r, plan, choices, (t) => fed.terminal.patchFrom.includes(t.id));
-      if (r['from'] === null || from === null) return { ...own, from: null, tap: null };
-      const tap = r['tap'] === null ? null : (chosen(from.terminal.taps, choices.next().value) ?? null);
-      return { ...own, from: { terminalId: from.terminal.id, channel: from.channel }, tap };
-    },
-    sideTraffic: (r, plan, choices) => {
-      const carries = (t: Terminal) => (t.carries as readonly unknown[]).includes(r['kind']);
-      const place = (field: string) => {
-        const end = endIn(r[field] as AnyRecord, plan, choices, carries);
-        return end && { ...(r[field] as object), terminalId: end.terminal.id };
-      };
-      const [from, to] = [place('from'), place('to')];
-      return from && to ? { ...r, from, to } : null;
-    },
-    coherenceGroups: (r, plan, choices) => {
-      const members = (r['members'] as AnyRecord[]).flatMap((m) => {
-        const out = endIn(m, plan, choices, (t) => t.direction === 'out');
-        return out === null ? [] : [{ ...m, terminalId: out.terminal.id, channel: out.channel }];
-      });
-      return { ...r, members };
-    },
-    substitutions: (r, plan, choices) => {
-      const strips = (r['strips'] as AnyRecord[]).flatMap((s) => {
-        const fed = endIn(s, plan, choices, (t) => t.patchFrom.length > 0);
-        const from = fed && endIn(s, plan, choices, (t) => fed.terminal.patchFrom.includes(t.id));
-        const ends = fed && { terminalId: fed.terminal.id, channel: fed.channel };
-        return ends && from ? [{ ...s, ...ends, fromTerminalId: from.terminal.id, fromChannel: from.channel }] : [];
-      });
-      return { ...r, strips };
-    },
-    busSends: (r, plan, choices) => {
-      const bus = endIn(r, plan, choices, (t) => t.sendsFrom.length > 0);
-      const from = bus && endIn(r, plan, choices, (t) => bus.terminal.sendsFrom.includes(t.id));
-      if (bus === null || from === null) return null;
-      const tap = r['tap'] === null ? null : (chosen(from.terminal.taps, choices.next().value) ?? null);
-      const ends = { terminalId: bus.terminal.id, channel: bus.channel };
-      return { ...r, ...ends, fromTerminalId: from.terminal.id, fromChannel: from.channel, tap };
-    },
-    // A cable is in ports that its ends have.
-    links: (r, plan, choices) => {
-      const end = (value: unknown) => {
-        const { deviceId } = value as { deviceId: string };
-        const ports = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '')?.ports ?? [];
-        return { ...(value as object), port: chosen(ports, choices.next().value)?.name ?? 'Port' };
-      };
-      return { ...r, from: end(r['from']), to: end(r['to']) };
-    },
-    slotUnits: (r, plan, choices) => {
-      const ability = plan.models.get(plan.devices.get(r['id'] as string)?.modelId ?? '')?.slots ?? null;
-      if (ability === null) return null;
-      const settable = [null, ...Array.from({ length: Math.min(blockCount(ability), 64) }, (_, n) => n + 1)].filter(
-        (b) => isSettable(ability, b),
-      );
-      if (settable.length === 0 && ability.talkBlocks + ability.hearBlocks > 0) return null;
-      const blocks = (count: number) =>
-        Array.from({ length: count }, () => chosen(settable, choices.next().value) ?? null);
-      return { ...r, talks: blocks(ability.talkBlocks), hears: blocks(ability.hearBlocks) };
-    },
-    // A unit stands at the end, and places are in no ring.
-    devices: (r, plan) =>
-      plan.devices.get(r['throughId'] as string)?.throughId === null ? r : { ...r, throughId: null },
-  };
+const ADAPTED: Partial<Record<TableName, Adapt>> = {
+  subnets: (r) => {
+    const dhcp = r['dhcp'] as { first: string; last: string } | null;
+    return dhcp === null ? r : { ...r, dhcp: { first: dhcp.first, last: dhcp.first } };
+  },
+  // A bus of thousands of slots, all of them contested, is no plan but takes its time.
+  models: (raw, _plan, choices) => {
+    const r = { ...raw, terminals: terminalsFor(raw, choices) };
+    const slots = raw['slots'] as SlotAbility | null;
+    if (slots === null) return r;
+    const low = (n: number, most: number) => Math.min(n, most);
+    const figures = { slotCount: low(slots.slotCount, 48), blockSize: low(slots.blockSize, 8) };
+    const blocks = { talkBlocks: low(slots.talkBlocks, 3), hearBlocks: low(slots.hearBlocks, 3) };
+    return { ...r, slots: { ...slots, ...figures, ...blocks } };
+  },
+  // What is in a terminal is in one that the device has, and as that terminal takes it.
+  pluggedIn: (r, plan, choices) => {
+    const end = endIn(r, plan, choices, (t) => t.direction !== 'inside' && ['connector', 'radio'].includes(t.kind));
+    if (end === null) return null;
+    const kinds = end.terminal.direction === 'in' ? SOURCE_KINDS : SINK_KINDS;
+    return { ...r, terminalId: end.terminal.id, channel: end.channel, kind: chosen(kinds, choices.next().value) };
+  },
+  channelSettings: (r, plan, choices) => {
+    const end = endIn(r, plan, choices, () => true);
+    if (end === null) return null;
+    const { level, formats } = end.terminal;
+    const { gainMinDb: least = null, gainMaxDb: most = null } = level ?? {};
+    const hasGain = r['gainDb'] !== null && least !== null && most !== null && least <= most;
+    return {
+      ...r,
+      terminalId: end.terminal.id,
+      channel: end.channel,
+      format: r['format'] === null ? null : (chosen(formats, choices.next().value) ?? null),
+      gainDb: hasGain ? least + (most - least) * choices.next().value : null,
+      outputDelayNs: end.terminal.direction === 'out' ? r['outputDelayNs'] : null,
+      hasPad: r['hasPad'] === true && (level?.padDb ?? null) !== null,
+      hasPhantom: r['hasPhantom'] === true && level?.hasPhantom === true,
+    };
+  },
+  audioCables: (r, plan, choices) => {
+    const isSocket = (t: Terminal) => t.kind === 'connector' || t.kind === 'link';
+    const from = endIn(r['from'] as AnyRecord, plan, choices, (t) => t.direction === 'out' && isSocket(t));
+    const to = endIn(r['to'] as AnyRecord, plan, choices, (t) => t.direction === 'in' && isSocket(t));
+    if (from === null || to === null) return null;
+    const left = (end: { terminal: Terminal; channel: number }) => end.terminal.channels - end.channel + 1;
+    const formats = [from, to].map((e) => e.terminal.formats).filter((list) => list.length > 0);
+    const format =
+      formats.length === 0 ? r['format'] : formats[0]?.find((f) => formats.every((list) => list.includes(f)));
+    if (format === undefined) return null;
+    const end = (field: string, e: { terminal: Terminal; channel: number }) => ({
+      ...(r[field] as object),
+      terminalId: e.terminal.id,
+      channel: e.channel,
+    });
+    const channels = Math.min(r['channels'] as number, left(from), left(to));
+    return { ...r, from: end('from', from), to: end('to', to), channels, format };
+  },
+  patches: (r, plan, choices) => {
+    const fed = endIn(r, plan, choices, (t) => t.patchFrom.length > 0);
+    if (fed === null) return null;
+    const own = { ...r, terminalId: fed.terminal.id, channel: fed.channel };
+    const from = endIn(r, plan, choices, (t) => fed.terminal.patchFrom.includes(t.id));
+    if (r['from'] === null || from === null) return { ...own, from: null, tap: null };
+    const tap = r['tap'] === null ? null : (chosen(from.terminal.taps, choices.next().value) ?? null);
+    return { ...own, from: { terminalId: from.terminal.id, channel: from.channel }, tap };
+  },
+  sideTraffic: (r, plan, choices) => {
+    const carries = (t: Terminal) => (t.carries as readonly unknown[]).includes(r['kind']);
+    const place = (field: string) => {
+      const end = endIn(r[field] as AnyRecord, plan, choices, carries);
+      return end && { ...(r[field] as object), terminalId: end.terminal.id };
+    };
+    const [from, to] = [place('from'), place('to')];
+    return from && to ? { ...r, from, to } : null;
+  },
+  coherenceGroups: (r, plan, choices) => {
+    const members = (r['members'] as AnyRecord[]).flatMap((m) => {
+      const out = endIn(m, plan, choices, (t) => t.direction === 'out');
+      return out === null ? [] : [{ ...m, terminalId: out.terminal.id, channel: out.channel }];
+    });
+    return { ...r, members };
+  },
+  substitutions: (r, plan, choices) => {
+    const strips = (r['strips'] as AnyRecord[]).flatMap((s) => {
+      const fed = endIn(s, plan, choices, (t) => t.patchFrom.length > 0);
+      const from = fed && endIn(s, plan, choices, (t) => fed.terminal.patchFrom.includes(t.id));
+      const ends = fed && { terminalId: fed.terminal.id, channel: fed.channel };
+      return ends && from ? [{ ...s, ...ends, fromTerminalId: from.terminal.id, fromChannel: from.channel }] : [];
+    });
+    return { ...r, strips };
+  },
+  busSends: (r, plan, choices) => {
+    const bus = endIn(r, plan, choices, (t) => t.sendsFrom.length > 0);
+    const from = bus && endIn(r, plan, choices, (t) => bus.terminal.sendsFrom.includes(t.id));
+    if (bus === null || from === null) return null;
+    const tap = r['tap'] === null ? null : (chosen(from.terminal.taps, choices.next().value) ?? null);
+    const ends = { terminalId: bus.terminal.id, channel: bus.channel };
+    return { ...r, ...ends, fromTerminalId: from.terminal.id, fromChannel: from.channel, tap };
+  },
+  // A cable is in ports that its ends have.
+  links: (r, plan, choices) => {
+    const end = (value: unknown) => {
+      const { deviceId } = value as { deviceId: string };
+      const ports = plan.models.get(plan.devices.get(deviceId)?.modelId ?? '')?.ports ?? [];
+      return { ...(value as object), port: chosen(ports, choices.next().value)?.name ?? 'Port' };
+    };
+    return { ...r, from: end(r['from']), to: end(r['to']) };
+  },
+  slotUnits: (r, plan, choices) => {
+    const ability = plan.models.get(plan.devices.get(r['id'] as string)?.modelId ?? '')?.slots ?? null;
+    if (ability === null) return null;
+    const settable = [null, ...Array.from({ length: Math.min(blockCount(ability), 64) }, (_, n) => n + 1)].filter((b) =>
+      isSettable(ability, b),
+    );
+    if (settable.length === 0 && ability.talkBlocks + ability.hearBlocks > 0) return null;
+    const blocks = (count: number) =>
+      Array.from({ length: count }, () => chosen(settable, choices.next().value) ?? null);
+    return { ...r, talks: blocks(ability.talkBlocks), hears: blocks(ability.hearBlocks) };
+  },
+  // A unit stands at the end, and places are in no ring.
+  devices: (r, plan) =>
+    plan.devices.get(r['throughId'] as string)?.throughId === null ? r : { ...r, throughId: null },
+};
 
 /** Tables in which everything that a record points at comes before it; what points at its own table points at earlier records. */
 const IN_ORDER: readonly TableName[] = (() => {

@@ -44,7 +44,8 @@ export function timeTree(plan: Plan, { time }: ClockView): TimeTree {
     if (list === undefined) childrenBySegment.set(key, [kept]);
     else list.push(kept);
   }
-  const byName = (a: string, b: string) => compareNames(deviceName(plan, a), deviceName(plan, b)) || (a < b ? -1 : 1);
+  const byDeviceName = (a: string, b: string) =>
+    compareNames(deviceName(plan, a), deviceName(plan, b)) || (a < b ? -1 : 1);
   const seen = new Set<string>();
   const leaderNode = (deviceId: string): LeaderNode => {
     seen.add(deviceId);
@@ -57,13 +58,13 @@ export function timeTree(plan: Plan, { time }: ClockView): TimeTree {
       const relays = children.filter((c) => c.isRelaying && !seen.has(c.deviceId));
       const nodes = relays
         .map((r) => r.deviceId)
-        .sort(byName)
+        .sort(byDeviceName)
         .map(leaderNode);
       const isRelay = new Set(relays.map((r) => r.deviceId));
       const followers = children
         .map((c) => c.deviceId)
         .filter((id) => !isRelay.has(id))
-        .sort(byName);
+        .sort(byDeviceName);
       const passive = (time.segments.get(port.segment)?.deviceIds ?? []).filter(
         (id) =>
           id !== deviceId &&
@@ -77,7 +78,7 @@ export function timeTree(plan: Plan, { time }: ClockView): TimeTree {
         title: port.subnetId === null ? 'Across routers' : segmentTitle(plan, port.segment, port.subnetId),
         subnetId: port.subnetId,
         followers,
-        standingBy: standingBy.sort(byName),
+        standingBy: standingBy.sort(byDeviceName),
         secondWays: passive.length - standingBy.length,
         relays: nodes,
       });
@@ -88,7 +89,7 @@ export function timeTree(plan: Plan, { time }: ClockView): TimeTree {
   const alone = [
     ...roots.filter((r) => r.below === 0).map((r) => r.deviceId),
     ...[...time.byDevice.values()].filter((k) => k.grandmasterId === null && !k.isStandingBy).map((k) => k.deviceId),
-  ].sort(byName);
+  ].sort(byDeviceName);
   return { roots: roots.filter((r) => r.below > 0), alone };
 }
 

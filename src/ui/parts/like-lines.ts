@@ -11,7 +11,7 @@ export interface LikeLine {
 export function likeLines(lines: readonly { readonly name: string; readonly what: string }[]): LikeLine[] {
   const byWhat = new Map<string, string[]>();
   for (const { name, what } of lines) byWhat.set(what, [...(byWhat.get(what) ?? []), name]);
-  const sorted = (names: string[]) => names.sort((a, b) => compareNames(a, b));
+  const sorted = (names: string[]) => names.sort(compareNames);
   return [...byWhat].map(([what, names]) => ({ what, names: sorted(names) }));
 }
 
