@@ -5,10 +5,10 @@ import { once } from 'node:events';
 import { closeSync, existsSync, mkdtempSync, openSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { CHROMIUM_PACKAGE, installedChromium, isChromiumAsWanted } from './chromium.mjs';
 
 const root = join(import.meta.dirname, '..');
 const DATABASE = 'node_modules/better-sqlite3/build/Release/better_sqlite3.node';
-const CHROMIUM = '/usr/bin/chromium';
 
 /** The database is compiled with -O2: with the -O3 of its package it takes half as long again. */
 const npmEnv = {
@@ -66,8 +66,9 @@ export async function databaseCompiled() {
   rmSync(folder, { recursive: true });
 }
 
+/** Where only the whole browser is there and the lighter one cannot be had, the whole one does as well. */
 export function ensureBrowser() {
-  if (existsSync(CHROMIUM)) return;
+  if (isChromiumAsWanted()) return;
   console.log('Chromium: installing from Debian’s packages …');
   const run = (args) =>
     spawnSync('apt-get', args, {
@@ -75,10 +76,10 @@ export function ensureBrowser() {
       env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
     });
   run(['update']);
-  const { status, error } = run(['install', '-y', '--no-install-recommends', 'chromium']);
-  if (error || status !== 0 || !existsSync(CHROMIUM))
+  run(['install', '-y', '--no-install-recommends', CHROMIUM_PACKAGE]);
+  if (installedChromium() === null)
     refuse(
-      `Chromium is not at ${CHROMIUM} and could not be installed.\nInstall it by hand (as root: apt-get install chromium) and run npm test again.`,
+      `Chromium is not there and could not be installed.\nInstall it by hand (as root: apt-get install ${CHROMIUM_PACKAGE}) and run npm test again.`,
     );
 }
 

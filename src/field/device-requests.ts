@@ -12,7 +12,7 @@ const AGAIN_AFTER_FAILURE_MS = 3000;
 interface Line {
   /** By what is asked: who asks the same twice is answered once. */
   readonly waiting: Map<string, () => Promise<void>>;
-  running: number;
+  readonly running: Set<string>;
 }
 
 export interface DeviceRequestsOptions {
@@ -44,10 +44,13 @@ export class DeviceRequests {
     this.retries.clear();
   }
 
-  /** Puts a request at the end of a device's line, in place of one for the same that waits. */
+  /**
+   * Puts a request at the end of a device's line, in place of one for the same that waits. While one for the same runs it goes on waiting: two
+   * at once could end in the other order, and what was asked first would be taken for what is so now.
+   */
   queue(deviceId: string, what: string, request: () => Promise<void>): void {
     let line = this.lines.get(deviceId);
-    if (line === undefined) this.lines.set(deviceId, (line = { waiting: new Map(), running: 0 }));
+    if (line === undefined) this.lines.set(deviceId, (line = { waiting: new Map(), running: new Set() }));
     line.waiting.set(what, request);
     this.next(deviceId);
   }
@@ -62,25 +65,26 @@ export class DeviceRequests {
 
   private mayRun(deviceId: string, line: Line): boolean {
     if (!this.options.mayAsk() || this.running >= REQUESTS_IN_ALL) return false;
-    if (!this.options.answers.isDoubtful(deviceId)) return line.running < REQUESTS_PER_DEVICE;
-    return line.running === 0 && this.runningToDoubtful < REQUESTS_TO_DOUBTFUL;
+    if (!this.options.answers.isDoubtful(deviceId)) return line.running.size < REQUESTS_PER_DEVICE;
+    return line.running.size === 0 && this.runningToDoubtful < REQUESTS_TO_DOUBTFUL;
   }
 
   private next(deviceId: string): void {
     const line = this.lines.get(deviceId);
     if (line === undefined) return;
     if (line.waiting.size > 0 && this.options.answers.restsUntil(deviceId) !== null) return this.retryLater(deviceId);
-    while (line.waiting.size > 0 && this.mayRun(deviceId, line)) {
-      const [what, request] = line.waiting.entries().next().value as [string, () => Promise<void>];
+    for (const [what, request] of line.waiting) {
+      if (!this.mayRun(deviceId, line)) return;
+      if (line.running.has(what)) continue;
       line.waiting.delete(what);
-      void this.run(deviceId, line, request);
+      void this.run(deviceId, line, what, request);
     }
   }
 
-  private async run(deviceId: string, line: Line, request: () => Promise<void>): Promise<void> {
+  private async run(deviceId: string, line: Line, what: string, request: () => Promise<void>): Promise<void> {
     const { answers, ended } = this.options;
     const doubtful = answers.isDoubtful(deviceId) ? 1 : 0;
-    line.running += 1;
+    line.running.add(what);
     this.running += 1;
     this.runningToDoubtful += doubtful;
     try {
@@ -93,11 +97,11 @@ export class DeviceRequests {
       answers.note(deviceId, failure);
       this.retryLater(deviceId);
     }
-    line.running -= 1;
+    line.running.delete(what);
     this.running -= 1;
     this.runningToDoubtful -= doubtful;
     ended(deviceId);
-    if (line.running === 0 && line.waiting.size === 0) this.lines.delete(deviceId);
+    if (line.running.size === 0 && line.waiting.size === 0) this.lines.delete(deviceId);
     this.nextOfAll();
   }
 

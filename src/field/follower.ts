@@ -415,8 +415,12 @@ export class FieldFollower {
     const href = end && this.registered.device(end.deviceId)?.connectionHref;
     if (!end || !href) return;
     this.requests.queue(end.deviceId, id, async () => {
+      const before = this.readings.get(id);
       const reading = await readConnection(href, kind, id);
-      if (this.registered.end(kind, id) !== undefined) this.readings.set(id, reading);
+      if (this.registered.end(kind, id) === undefined) return;
+      // What it was told meanwhile may have come after this reading was made.
+      if (this.readings.get(id) === before) this.readings.set(id, reading);
+      else this.queueEnd(kind, id);
     });
   }
 
