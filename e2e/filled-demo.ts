@@ -11,8 +11,8 @@ export const portsOf = (place: number) => ({
   devicePort: 18_902 + 10 * place,
   sapPort: 18_903 + 10 * place,
   announceMs: 1000,
-  expiryMs: 6000,
-  heartbeatMs: 2000,
+  expiryMs: 12_000,
+  heartbeatMs: 4000,
   isQuiet: true,
 });
 export type StackOptions = ReturnType<typeof portsOf> & { readonly dataFolder: string };

@@ -189,11 +189,8 @@ export async function expectStates(
   deviceId: string,
   channels: readonly number[],
   state: string,
-  timeout = 15_000,
 ): Promise<void> {
   for (const channel of channels) {
-    await expect(lane(page, deviceId, channel).locator('[data-state]')).toHaveAttribute('data-state', state, {
-      timeout,
-    });
+    await expect(lane(page, deviceId, channel).locator('[data-state]')).toHaveAttribute('data-state', state);
   }
 }

@@ -91,7 +91,8 @@ export function httpServer({ routes, before }: ServeOptions): Server {
   const server = createServer((request, response) => {
     void answer(request, response, routes(), before);
   });
-  server.keepAliveTimeout = 2000;
+  // Longer than the time between two heartbeats: else each would need a connection of its own.
+  server.keepAliveTimeout = 15_000;
   return server;
 }
 
