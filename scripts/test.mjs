@@ -16,8 +16,16 @@ let failed = 0;
 /** More room for new objects than Node.js has by itself: tests of pages make many that are soon thrown away, and so fewer of them are copied. */
 const NODE_OPTIONS = ['--max-semi-space-size=64'];
 
+const startedAt = Date.now();
+const minutes = () => {
+  const seconds = Math.round((Date.now() - startedAt) / 1000);
+  return `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`;
+};
+/** What comes now, and how long it took until here. */
+const begin = (title) => console.log(`\n${title} (after ${minutes()} min)`);
+
 function run(title, command, args) {
-  console.log(`\n${title}`);
+  begin(title);
   const { status } = spawnSync(process.execPath, [...NODE_OPTIONS, join(root, 'node_modules/.bin', command), ...args], {
     cwd: root,
     stdio: 'inherit',
@@ -51,13 +59,13 @@ if (only === null) {
   count(run('Lint', 'eslint', ['.', '--max-warnings', '0']));
   count(run('Boundaries', 'depcruise', ['src', '--config', '.dependency-cruiser.cjs', '--output-type', 'err']));
   count(run('Format', 'prettier', ['--check', '--log-level', 'warn', '.']));
-  console.log('\nLicences');
+  begin('Licences');
   count(
     spawnSync(process.execPath, [join(root, 'scripts/licences.mjs'), '--quiet'], { stdio: 'inherit' }).status === 0,
   );
 }
 if (built !== null) {
-  console.log('\nBuild (with types)');
+  begin('Build (with types)');
   const [code] = await built;
   if (code !== 0) console.error(readFileSync(buildLog, 'utf8'));
   count(code === 0);
@@ -81,5 +89,6 @@ if (building !== null && building.exitCode === 0) {
   failed += report === null ? 1 : report.stats.unexpected;
   if (!isGood && failed === 0) failed += 1;
 }
+begin('Done');
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exitCode = failed === 0 ? 0 : 1;

@@ -3,6 +3,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { skerryPoint } from '../demo/skerry-point';
+import { jade as answerOf, type Ended } from './verbs';
 
 let folder: string;
 beforeAll(() => {
@@ -11,18 +12,37 @@ beforeAll(() => {
 });
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-function jade(...args: string[]) {
+const withJson = (ended: Ended) => ({
+  ...ended,
+  json: ended.stdout.startsWith('{') ? (JSON.parse(ended.stdout) as Record<string, never>) : null,
+});
+
+const jade = (...args: string[]) => withJson(answerOf(args));
+
+/** As a process of its own, which is how others call it. */
+function jadeProcess(args: readonly string[], input = '') {
   const { status, stdout, stderr } = spawnSync(process.execPath, ['scripts/jade.mjs', ...args], {
     encoding: 'utf8',
     maxBuffer: 1e8,
+    input,
   });
-  return {
-    status,
-    stdout,
-    stderr,
-    json: stdout.startsWith('{') ? (JSON.parse(stdout) as Record<string, never>) : null,
-  };
+  return { status, stdout, stderr };
 }
+
+const SDP =
+  'v=0\r\no=- 1 1 IN IP4 10.0.0.1\r\ns=x\r\nt=0 0\r\nm=audio 5004 RTP/AVP 97\r\nc=IN IP4 239.71.0.1/32\r\na=rtpmap:97 L24/48000/2\r\n';
+
+test('a process of its own says the same, with its exit code, and reads from standard input', () => {
+  const plan = join(folder, 'skerry.json');
+  for (const args of [['check', plan], ['reckon', plan], ['fly'], []])
+    expect(jadeProcess(args)).toEqual(answerOf(args));
+  writeFileSync(join(folder, 'a.sdp'), SDP);
+  expect(jadeProcess(['sdp', '-'], SDP)).toEqual(answerOf(['sdp', join(folder, 'a.sdp')]));
+  expect(jadeProcess(['sdp', '-'], 'v=0\r\n')).toMatchObject({
+    status: 2,
+    stdout: expect.stringMatching(/^\{/) as string,
+  });
+});
 
 test('sum: the working of a stream', () => {
   const { json, status } = jade(
@@ -134,10 +154,7 @@ test('check: a file that is wrong is told by place', () => {
 test('reckon and sdp answer in JSON, --help says how', () => {
   const { json } = jade('reckon', join(folder, 'skerry.json'));
   expect(json?.['totals']).toMatchObject({ devices: 57, refusedLanes: 2 });
-  writeFileSync(
-    join(folder, 'a.sdp'),
-    'v=0\r\no=- 1 1 IN IP4 10.0.0.1\r\ns=x\r\nt=0 0\r\nm=audio 5004 RTP/AVP 97\r\nc=IN IP4 239.71.0.1/32\r\na=rtpmap:97 L24/48000/2\r\n',
-  );
+  writeFileSync(join(folder, 'a.sdp'), SDP);
   expect(jade('sdp', join(folder, 'a.sdp')).json).toMatchObject({ audio: { channels: 2 } });
   for (const verb of ['sum', 'sdp', 'generate', 'check', 'reckon'])
     expect(jade(verb, '--help')).toMatchObject({
