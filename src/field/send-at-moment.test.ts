@@ -45,7 +45,7 @@ describe('changing over at a moment', () => {
       expect(sounds()).toEqual([1, 2, 2]);
       // Others are wanted: the amplifier from the console, the console from another channel of the box.
       bench.edit(feed('far', 7, 'amp', 1, 2), feed('box', 9, 'far', 40));
-      const atMs = Date.now() + 1200;
+      const atMs = Date.now() + 4000;
       const done = bench.send(CHANNELS, true, undefined, { atMs, by });
       // Looked at again and again: what was seen before the moment counts, however slow the machine is.
       let seen = 0;
@@ -64,7 +64,7 @@ describe('changing over at a moment', () => {
       for (const id of ['amp', 'far']) {
         const late = report.devices.find((d) => d.deviceId === id)!.lateMs!;
         expect(late).toBeGreaterThan(-50);
-        expect(late).toBeLessThan(1000);
+        expect(late).toBeLessThan(10_000);
       }
       await until(() => bench.stateOf('amp', 1) === 'carrying' && bench.stateOf('far', 40) === 'carrying');
     },
@@ -73,12 +73,12 @@ describe('changing over at a moment', () => {
   test('who is late is told by how much, and who never does it has failed and is asked again', async () => {
     bench.edit(feed('box', 1, 'amp', 1, 2), feed('box', 2, 'far', 40));
     bench.nodes.get('amp')!.lagMs = 400;
-    const late = await sendAt('clock', 1000);
+    const late = await sendAt('clock', 2500);
     expect(late.devices.find((d) => d.deviceId === 'amp')!.lateMs).toBeGreaterThan(390);
     expect(sounds()).toEqual([1, 2, 2]);
     bench.edit(feed('far', 7, 'amp', 1, 2));
     bench.nodes.get('amp')!.lagMs = 60_000;
-    const never = await sendAt('clock', 1000);
+    const never = await sendAt('clock', 2500);
     const failed = never.devices.find((d) => d.deviceId === 'amp')!.failed;
     expect(failed.map((f) => f.step)).toContain('receiver-map');
     expect(failed[0]).toMatchObject({ failure: { detail: 'it had not changed over 2 s after the moment' } });
