@@ -29,11 +29,14 @@ const config = [
       '@typescript-eslint/consistent-type-imports': ['error', { disallowTypeAnnotations: false }],
     },
   },
-  { files: REACT, rules: { 'react-hooks/exhaustive-deps': 'error' } },
-  // About the React compiler, which is not used here.
   {
     files: REACT,
-    rules: { 'react-hooks/incompatible-library': 'off', 'react-hooks/preserve-manual-memoization': 'off' },
+    rules: {
+      'react-hooks/exhaustive-deps': 'error',
+      // About the React compiler, which is not used here.
+      'react-hooks/incompatible-library': 'off',
+      'react-hooks/preserve-manual-memoization': 'off',
+    },
   },
   // Tests hold next to no components.
   {
