@@ -10,13 +10,21 @@ import { CHROMIUM_PACKAGE, installedChromium, isChromiumAsWanted } from './chrom
 const root = join(import.meta.dirname, '..');
 const DATABASE = 'node_modules/better-sqlite3/build/Release/better_sqlite3.node';
 
-/** The database is compiled with -O2: with the -O3 of its package it takes half as long again. */
+/** Searching in texts and in areas, which no query of ours does, is a third of the database's code. */
+const LEFT_OUT = ['FTS3', 'FTS3_PARENTHESIS', 'FTS4', 'FTS5', 'RTREE', 'GEOPOLY'].map(
+  (part) => `-USQLITE_ENABLE_${part}`,
+);
+
+/**
+ * The database is compiled with -O1, which takes half as long as -O2 and a third of the -O3 of its package: 100,000 records are written and read in
+ * the same time with any of them.
+ */
 const npmEnv = {
   ...process.env,
   npm_config_build_from_source: 'better-sqlite3',
   NEXT_TELEMETRY_DISABLED: '1',
-  CFLAGS: '-O2',
-  CXXFLAGS: '-O2',
+  CFLAGS: ['-O1', ...LEFT_OUT].join(' '),
+  CXXFLAGS: '-O1',
 };
 
 function refuse(message) {

@@ -29,7 +29,7 @@ const begin = (title) => console.log(`\n${title} (after ${minutes()} min)`);
 
 function run(title, command, args) {
   begin(title);
-  const { status } = spawnSync(process.execPath, [...NODE_ARGS, join(root, 'node_modules/.bin', command), ...args], {
+  const { status } = spawnSync(process.execPath, [...NODE_ARGS, join(root, 'node_modules', command), ...args], {
     cwd: root,
     stdio: 'inherit',
     env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', FORCE_COLOR: '0' },
@@ -59,31 +59,33 @@ const building =
 const built = building && once(building, 'exit');
 
 if (only === null) {
-  count(run('Lint', 'eslint', ['.', '--max-warnings', '0']));
-  count(run('Boundaries', 'depcruise', ['src', '--config', '.dependency-cruiser.cjs', '--output-type', 'err']));
-  count(run('Format', 'prettier', ['--check', '--log-level', 'warn', '.']));
+  count(run('Lint', '.bin/eslint', ['.', '--max-warnings', '0']));
+  count(run('Boundaries', '.bin/depcruise', ['src', '--config', '.dependency-cruiser.cjs', '--output-type', 'err']));
+  count(run('Format', '.bin/prettier', ['--check', '--log-level', 'warn', '.']));
   begin('Licences');
   count(
     spawnSync(process.execPath, [join(root, 'scripts/licences.mjs'), '--quiet'], { stdio: 'inherit' }).status === 0,
   );
 }
 if (built !== null) {
-  begin('Build (with types)');
+  begin('Build');
   const [code] = await built;
   if (code !== 0) console.error(readFileSync(buildLog, 'utf8'));
   count(code === 0);
+  // After the build, which writes the types of the routes. `.bin/tsc` is that of the older compiler, which ESLint reads with.
+  count(run('Types', 'typescript-7/bin/tsc', ['--noEmit', '--incremental', 'false']));
 }
 await compiled;
 if (only !== 'browser') {
   const file = join(results, 'unit.json');
-  const isGood = run('Unit tests', 'jest', ['--json', `--outputFile=${file}`]);
+  const isGood = run('Unit tests', '.bin/jest', ['--json', `--outputFile=${file}`]);
   const report = existsSync(file) ? JSON.parse(readFileSync(file, 'utf8')) : null;
   passed += report?.numPassedTests ?? 0;
   failed += report === null ? 1 : report.numFailedTests + report.numRuntimeErrorTestSuites;
   if (!isGood && failed === 0) failed += 1;
 }
 if (building !== null && building.exitCode === 0) {
-  const isGood = run('Browser tests', 'playwright', ['test']);
+  const isGood = run('Browser tests', '.bin/playwright', ['test']);
   const file = join(results, 'browser.json');
   const report = existsSync(file) ? JSON.parse(readFileSync(file, 'utf8')) : null;
   const flaky = report?.stats.flaky ?? 0;
