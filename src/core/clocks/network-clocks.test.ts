@@ -5,6 +5,7 @@ import { topologyOf } from '../network/topology';
 import { arbitraryPlan, choice, chosen } from '../plan/test-arbitrary';
 import { modelOf, type Plan } from '../plan/plan';
 import { apply } from '../plan/test-plan';
+import { expectSame } from '../plan/test-same';
 import { NO_LOSSES, timeOf } from './clocks';
 import { clockNetworkOf, networkWithout, type ClockNetwork } from './network-clocks';
 import { referenceStates } from './reference-state';
@@ -23,7 +24,7 @@ function expectSameWithoutEach(plan: Plan): void {
     const lost = new Set([id]);
     const references = referenceStates(plan, lost, NO_LOSSES.referenceIds);
     const anew = clockNetworkOf(network.frame, plan, topology, references, lost);
-    expect(told(networkWithout(network, plan, topology, references, id))).toEqual(told(anew));
+    expectSame(told(networkWithout(network, plan, topology, references, id)), told(anew));
   }
 }
 

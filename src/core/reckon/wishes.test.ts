@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import type { Subscription } from '../plan/subscriptions-table';
+import { expectSame } from '../plan/test-same';
 import { lanesOfRun, placeInWish, senderChannelsOf, wishesOf, type Wishes } from './wishes';
 
 type Subscriptions = ReadonlyMap<string, ReadonlyMap<number, Subscription>>;
@@ -25,32 +26,51 @@ const byChannel = (a: Subscription, b: Subscription) => a.receiverChannel - b.re
 
 /** That a receiver wishes just this, read one by one. */
 function expectWishes(wishes: Wishes, all: Subscriptions): void {
-  expect([...wishes.byReceiver.keys()].sort()).toEqual([...all.keys()].sort());
+  expectSame([...wishes.byReceiver.keys()].sort(), [...all.keys()].sort());
   for (const [receiverId, wish] of wishes.byReceiver) {
     const own = everyone(all)
       .filter((s) => s.receiverDeviceId === receiverId)
       .sort(byChannel);
-    expect(wish.lanes).toEqual(own);
-    expect(wish.receiverChannels).toEqual(own.map((s) => s.receiverChannel));
-    expect(wish.senderChannels).toEqual(own.map((s) => s.senderChannel));
-    expect(wish.runs.map((r) => r.senderId)).toEqual([...new Set(own.map((s) => s.senderDeviceId))].sort());
+    expectSame(wish.lanes, own);
+    expectSame(
+      wish.receiverChannels,
+      own.map((s) => s.receiverChannel),
+    );
+    expectSame(
+      wish.senderChannels,
+      own.map((s) => s.senderChannel),
+    );
+    expectSame(
+      wish.runs.map((r) => r.senderId),
+      [...new Set(own.map((s) => s.senderDeviceId))].sort(),
+    );
     for (const [index, run] of wish.runs.entries()) {
       const lanes = own.filter((s) => s.senderDeviceId === run.senderId);
-      expect([run.index, run.wish]).toEqual([index, wish]);
-      expect(lanesOfRun(run)).toEqual(lanes);
-      expect(senderChannelsOf(run)).toEqual(lanes.map((s) => s.senderChannel));
-      expect(Array.from({ length: run.count }, (_, n) => own[placeInWish(run, n)])).toEqual(lanes);
-      expect(run.highestSenderChannel).toBe(Math.max(...lanes.map((s) => s.senderChannel)));
-      expect(run.highestReceiverChannel).toBe(Math.max(...lanes.map((s) => s.receiverChannel)));
+      expectSame([run.index, run.wish], [index, wish]);
+      expectSame(lanesOfRun(run), lanes);
+      expectSame(
+        senderChannelsOf(run),
+        lanes.map((s) => s.senderChannel),
+      );
+      expectSame(
+        Array.from({ length: run.count }, (_, n) => own[placeInWish(run, n)]),
+        lanes,
+      );
+      expectSame(run.highestSenderChannel, Math.max(...lanes.map((s) => s.senderChannel)));
+      expectSame(run.highestReceiverChannel, Math.max(...lanes.map((s) => s.receiverChannel)));
       const heardOf = wishes.hearersBySender.get(run.senderId) ?? [];
-      expect(heardOf.filter((r) => r.wish.receiverId === receiverId).map((r) => r === run)).toEqual([true]);
+      expectSame(
+        heardOf.filter((r) => r.wish.receiverId === receiverId).map((r) => r === run),
+        [true],
+      );
     }
   }
   const senders = [...new Set(everyone(all).map((s) => s.senderDeviceId))].sort();
-  expect([...wishes.hearersBySender.keys()].sort()).toEqual(senders);
+  expectSame([...wishes.hearersBySender.keys()].sort(), senders);
   for (const [senderId, hearers] of wishes.hearersBySender) {
     const heard = everyone(all).filter((s) => s.senderDeviceId === senderId);
-    expect(hearers.map((run) => run.wish.receiverId).sort()).toEqual(
+    expectSame(
+      hearers.map((run) => run.wish.receiverId).sort(),
       [...new Set(heard.map((s) => s.receiverDeviceId))].sort(),
     );
   }

@@ -3,6 +3,7 @@ import type { Plan } from '../plan/plan';
 import { modelOf } from '../plan/plan';
 import { apply, busSend, feed, modelNamed, planOf } from '../plan/test-plan';
 import { arbitraryPlan } from '../plan/test-arbitrary';
+import { expectSame } from '../plan/test-same';
 import { reckon } from '../reckon/reckon';
 import { busState } from '../slots/slot-bus';
 import { followSignal } from './follow';
@@ -140,15 +141,16 @@ test('reach, loops, and what is fed and heard agree with a slow search, for plan
       for (let node = 0; node < signal.size; node += 1) {
         const key = textAt(signal, node);
         const [deviceId = '', terminalId = '', channel = ''] = key.split('|');
-        expect(nodeOf(signal, { deviceId, terminalId, channel: Number(channel) })).toBe(node);
-        expect([...fedBy(signal, node)].map((n) => textAt(signal, n)).sort()).toEqual(
+        expectSame(nodeOf(signal, { deviceId, terminalId, channel: Number(channel) }), node);
+        expectSame(
+          [...fedBy(signal, node)].map((n) => textAt(signal, n)).sort(),
           [...(slow.feeds.get(key) ?? [])].sort(),
         );
         const own = signalFlow.byDevice.get(deviceId);
         const flowAt = (what: 'isFed' | 'isHeard') => own?.[what][node - (signal.firstNode.get(deviceId) ?? 0)] === 1;
-        expect([key, flowAt('isFed')]).toEqual([key, fed.has(key)]);
+        expectSame([key, flowAt('isFed')], [key, fed.has(key)]);
         const isHeard = sinks.has(key) || [...(reaches.get(key) ?? [])].some((k) => sinks.has(k));
-        expect([key, flowAt('isHeard')]).toEqual([key, isHeard]);
+        expectSame([key, flowAt('isHeard')], [key, isHeard]);
       }
       // Each group of channels that reach each other has one loop told, and that is one.
       const groups = new Set(
