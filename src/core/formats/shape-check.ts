@@ -10,29 +10,36 @@ export interface ShapeProblem {
   readonly problem: string;
 }
 
-const checks = new WeakMap<object, ValidateFunction>();
-const thoroughChecks = new WeakMap<object, ValidateFunction>();
-
-function checkOf(shape: object, isThorough = false): ValidateFunction {
-  const known = isThorough ? thoroughChecks : checks;
-  let check = known.get(shape);
-  if (check === undefined) {
-    const ajv = new Ajv({ useDefaults: true, allowUnionTypes: true, allErrors: isThorough });
-    // As the validator compares items it throws at an object with a field called `toString` or `valueOf`.
-    ajv.removeKeyword('uniqueItems');
-    ajv.addKeyword({
-      keyword: 'uniqueItems',
-      type: 'array',
-      schemaType: 'boolean',
-      error: { message: 'must NOT have duplicate items' },
-      validate: (isWanted: boolean, items: readonly unknown[]) =>
-        !isWanted || new Set(items.map((i) => JSON.stringify(i))).size === items.length,
-    });
-    check = ajv.compile(shape);
-    known.set(shape, check);
-  }
-  return check;
+/**
+ * One for all shapes, as making one takes longer than most shapes do. Shapes are declared in code and are schemas, which a test holds them to: here
+ * they are not checked again. What is made of them is run as it is: V8 does by itself what Ajv would do to it, at twice the time.
+ */
+function validator(allErrors: boolean): Ajv {
+  const ajv = new Ajv({
+    useDefaults: true,
+    allowUnionTypes: true,
+    allErrors,
+    meta: false,
+    validateSchema: false,
+    code: { optimize: false },
+  });
+  // As the validator compares items it throws at an object with a field called `toString` or `valueOf`.
+  ajv.removeKeyword('uniqueItems');
+  return ajv.addKeyword({
+    keyword: 'uniqueItems',
+    type: 'array',
+    schemaType: 'boolean',
+    error: { message: 'must NOT have duplicate items' },
+    validate: (isWanted: boolean, items: readonly unknown[]) =>
+      !isWanted || new Set(items.map((i) => JSON.stringify(i))).size === items.length,
+  });
 }
+let upToTheFirst: Ajv | undefined;
+let all: Ajv | undefined;
+
+/** What checks a shape: made when it is first asked for, and kept. */
+const checkOf = (shape: object): ValidateFunction => (upToTheFirst ??= validator(false)).compile(shape);
+const thoroughCheckOf = (shape: object): ValidateFunction => (all ??= validator(true)).compile(shape);
 
 /** What is wrong with a value by its shape, as far as the first thing goes. Fills in defaults, in place. */
 export function shapeProblems(shape: Shape<unknown>, value: unknown): readonly ShapeProblem[] {
@@ -42,7 +49,7 @@ export function shapeProblems(shape: Shape<unknown>, value: unknown): readonly S
 
 /** Everything that is wrong with a value by its shape, each place once, the first `most` of it. */
 export function everyShapeProblem(shape: Shape<unknown>, value: unknown, most: number): ShapeProblem[] {
-  const check = checkOf(shape, true);
+  const check = thoroughCheckOf(shape);
   if (check(value)) return [];
   const byPlace = new Map<string, ShapeProblem>();
   for (const error of check.errors ?? []) {
