@@ -35,6 +35,8 @@ const config = {
       testMatch: ['<rootDir>/src/**/*.test.tsx'],
       moduleNameMapper: {
         ...common.moduleNameMapper,
+        // That of the development build keeps where each element was made.
+        '^react/jsx-runtime$': '<rootDir>/node_modules/react/cjs/react-jsx-runtime.production.js',
         '^next/navigation$': '<rootDir>/src/ui/test-page/next-navigation.ts',
       },
       transform: { '^.+\\.(tsx?|mjs|js)$': swc },

@@ -81,9 +81,55 @@ function quickenLabels(): void {
     });
 }
 
+const ownStyle = (element: Element, property: string): string =>
+  element.hasAttribute('style') ? (element as HTMLElement).style.getPropertyValue(property) : '';
+
+/** By the `style` attribute of the element, or of the nearest around it that says. */
+function inheritedStyle(element: Element, property: string): string {
+  for (let at: Element | null = element; at !== null; at = at.parentElement) {
+    const value = ownStyle(at, property);
+    if (value !== '') return value;
+  }
+  return '';
+}
+
+/**
+ * jsdom matches every rule of every style sheet with each element whose style is asked for, as each look for something by its role asks for those of
+ * all elements. Whether something is shown depends on its kind and on `style` attributes alone: pages in tests have no style sheet of ours.
+ */
+function quickenStyles(): void {
+  const computed = window.getComputedStyle.bind(window);
+  const displays = new Map<string, string>();
+  const displayOfKind = (element: Element): string => {
+    const type = element instanceof HTMLInputElement ? element.type : '';
+    const kind = `${element.localName} ${type}`;
+    let display = displays.get(kind);
+    if (display === undefined) {
+      const bare = document.createElementNS(element.namespaceURI, element.localName);
+      if (type !== '') bare.setAttribute('type', type);
+      displays.set(kind, (display = computed(bare).display));
+    }
+    return display;
+  };
+  const quick: Readonly<Record<string, (element: Element) => string>> = {
+    display: (element) => ownStyle(element, 'display') || displayOfKind(element),
+    visibility: (element) => inheritedStyle(element, 'visibility') || 'visible',
+    pointerEvents: (element) => inheritedStyle(element, 'pointer-events') || 'auto',
+  };
+  window.getComputedStyle = (element, pseudo) =>
+    new Proxy({} as CSSStyleDeclaration, {
+      get(_, name) {
+        if (name === 'getPropertyValue')
+          return (property: string) => quick[property]?.(element) ?? computed(element, pseudo).getPropertyValue(property);
+        return quick[name as string]?.(element) ?? Reflect.get(computed(element, pseudo), name);
+      },
+    });
+}
+
 /** What jsdom does not lay out, nor know of. */
 function completeDocument(): void {
   quickenLabels();
+  quickenStyles();
   Object.defineProperties(HTMLElement.prototype, {
     offsetHeight: { configurable: true, get: () => HEIGHT },
     offsetWidth: { configurable: true, get: () => WIDTH },
