@@ -38,6 +38,8 @@ const config = [
       'react-hooks/preserve-manual-memoization': 'off',
     },
   },
+  // Jest loads its runtime by `require`.
+  { files: ['**/*.cjs'], rules: { '@typescript-eslint/no-require-imports': 'off' } },
   // Tests hold next to no components.
   {
     files: ['src/**/*.test.{ts,tsx}'],

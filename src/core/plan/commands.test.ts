@@ -11,6 +11,7 @@ import { PLAIN_SUBNET } from '../network/subnets-table';
 import type { SwitchSettings } from '../network/switches-table';
 import { mistakesIn } from './test-breaks';
 import { apply, cable, deviceOf, feed, modelNamed, planOf } from './test-plan';
+import { expectSame } from './test-same';
 
 const NET = { id: 'n', name: 'Net', cidr: '10.0.0.0/24', vlan: null, role: 'A', ...PLAIN_SUBNET } as const;
 const switchOf = (id: string): SwitchSettings => ({
@@ -251,8 +252,8 @@ describe('commands', () => {
         ([list, shuffled]) => {
           const a = apply(start(), ...list);
           const b = apply(start(), ...shuffled);
-          expect(text(a)).toBe(text(b));
-          expect(comparable(reckon(a))).toEqual(comparable(reckon(b)));
+          expectSame(text(a), text(b));
+          expectSame(comparable(reckon(a)), comparable(reckon(b)));
         },
       ),
     );

@@ -8,6 +8,7 @@ import { PLAIN_CHANNEL } from '../signal/channel-settings-table';
 import { declarationOf, TABLE_NAMES, type TableName } from './tables';
 import { arbitraryPlan } from './test-arbitrary';
 import { apply, modelNamed, planOf } from './test-plan';
+import { expectSame } from './test-same';
 
 type Fits = NonNullable<ReturnType<typeof declarationOf>['fits']>;
 const fitted = TABLE_NAMES.flatMap((table) => {
@@ -46,10 +47,8 @@ describe('what has to hold between records', () => {
             fields === 'every field' ? [`${from}.`] : fields.map((field) => `${from}.${field}`),
           );
           for (const field of read) {
-            expect([table, field, reads.some((r) => (r.endsWith('.') ? field.startsWith(r) : field === r))]).toEqual([
-              ...[table, field],
-              true,
-            ]);
+            const isTold = reads.some((r) => (r.endsWith('.') ? field.startsWith(r) : field === r));
+            expectSame([table, field, isTold], [table, field, true]);
             seen.add(`${table} ${field.split('.')[0]}`);
           }
         }

@@ -4,6 +4,7 @@ import type { FoundMapping } from '../findings/field-facts';
 import { fixesFor } from '../findings/rules';
 import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
 import type { Plan } from '../plan/plan';
+import { expectSame } from '../plan/test-same';
 import type { MapLimits } from '../models/models-table';
 import { planRepack } from '../reckon/repack-plan';
 import { reckon } from '../reckon/reckon';
@@ -218,7 +219,7 @@ describe('receivers that take channels in blocks, or only in order', () => {
           apply(planOf({ desk: limited, blocks, ordered, plain, 'in-order': inOrder }), ...commands),
         );
         for (const s of result.streamsBySender.get('desk') ?? []) {
-          expect(canBeSent(sendMap, s.channels, 72)).toBe(true);
+          expectSame(canBeSent(sendMap, s.channels, 72), true);
           // As a device holds it against IS-08.
           const entries = s.channels
             .map((c, n) => [n, entry('own', c - 1)] as const)
@@ -295,8 +296,8 @@ describe('receivers that take channels in blocks, or only in order', () => {
           for (const lane of lanes.values()) {
             if (lane.verdict === 'refused') continue;
             const { hearing, position, subscription } = lane as LaneCarried;
-            expect(hearing.stream.channels[position - 1]).toBe(subscription.senderChannel);
-            expect(hearing.stream.receiverDeviceIds).toContain(subscription.receiverDeviceId);
+            expectSame(hearing.stream.channels[position - 1], subscription.senderChannel);
+            expectSame(hearing.stream.receiverDeviceIds.includes(subscription.receiverDeviceId), true);
           }
         }
       }),

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { ethernetGroupBits, isReservedGroup, parseCidr, isInBlock } from '../network/address';
 import { DEFAULT_SETTINGS } from '../plan/settings-table';
+import { expectSame } from '../plan/test-same';
 import type { SentStream } from './sent-streams-table';
 import { formatKey, type StreamFormat } from './format';
 import { groupSeedOf } from './group-seed';
@@ -99,8 +100,8 @@ describe('packing of one sender', () => {
         for (const w of list) {
           for (const channel of w.senderChannels) {
             const place = placementFor(packing, w.formatKey, channel, w.receiverDeviceId);
-            expect(place?.stream.channels[place.position - 1]).toBe(channel);
-            expect(place?.stream.receiverDeviceIds).toContain(w.receiverDeviceId);
+            expectSame(place?.stream.channels[place.position - 1], channel);
+            expectSame(place?.stream.receiverDeviceIds.includes(w.receiverDeviceId), true);
           }
         }
         for (const s of packing.streams) {

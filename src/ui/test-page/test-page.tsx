@@ -120,7 +120,8 @@ function quickenStyles(): void {
     new Proxy({} as CSSStyleDeclaration, {
       get(_, name) {
         if (name === 'getPropertyValue')
-          return (property: string) => quick[property]?.(element) ?? computed(element, pseudo).getPropertyValue(property);
+          return (property: string) =>
+            quick[property]?.(element) ?? computed(element, pseudo).getPropertyValue(property);
         return quick[name as string]?.(element) ?? Reflect.get(computed(element, pseudo), name);
       },
     });
