@@ -6,7 +6,7 @@ import { migrate } from 'drizzle-orm/better-sqlite3/migrator';
 import { lockDatabase } from './database-lock';
 import * as schema from './schema';
 
-export type Db = BetterSQLite3Database<typeof schema>;
+export type Db = BetterSQLite3Database<typeof schema> & { readonly $client: Database.Database };
 
 export interface OpenedDatabase {
   readonly db: Db;

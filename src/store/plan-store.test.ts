@@ -31,7 +31,7 @@ test('what somebody would undo next is found by an index, however long the journ
   const { db } = openDatabase(':memory:', MIGRATIONS);
   // The statement itself: what it asks is of no use where SQLite answers it otherwise.
   const { sql } = new PlanStore(db)['newest'].getQuery();
-  const client = (db as unknown as { $client: Database.Database }).$client;
+  const client = db.$client;
   const steps = client.prepare(`EXPLAIN QUERY PLAN ${sql}`).all(...(sql.match(/\?/g) ?? []).map(() => null));
   expect(steps.map((step) => (step as { detail: string }).detail)).toEqual([
     expect.stringMatching(/^SEARCH journal USING INDEX journal_undoable /),

@@ -1,3 +1,4 @@
+import type { Statement } from 'better-sqlite3';
 import { and, asc, desc, eq, getTableColumns, gt, inArray, isNull, lt, sql } from 'drizzle-orm';
 import { recordProblem } from '../core/formats/read-plan-file';
 import { applyChanges, changesOfPlan, recordPlace, type RecordChange } from '../core/plan/changes';
@@ -45,15 +46,16 @@ export class RevisionTaken extends Error {
 
 /** Plans and their journal in SQLite. Everything that belongs together is one transaction. */
 export class PlanStore {
-  // Statements of every edit are made ready once. There is one connection: they run within its transactions.
+  // Statements of every edit are made ready once. There is one connection: they run within its transactions. Those of records are given their values by
+  // the driver itself: Drizzle looks at each value for what it could be, which takes as long as writing it.
   private readonly newest: ReturnType<PlanStore['newestOfAuthor']>;
-  private readonly put: ReturnType<PlanStore['putRecord']>;
-  private readonly remove: ReturnType<PlanStore['removeRecord']>;
+  private readonly put: Statement<[...Place, value: string]>;
+  private readonly remove: Statement<Place>;
 
   constructor(private readonly db: Db) {
     this.newest = this.newestOfAuthor();
-    this.put = this.putRecord();
-    this.remove = this.removeRecord();
+    this.put = db.$client.prepare(this.putRecord().toSQL().sql);
+    this.remove = db.$client.prepare(this.removeRecord().toSQL().sql);
   }
 
   list(): PlanSummary[] {
@@ -228,9 +230,9 @@ export class PlanStore {
   private write(planId: string, changes: readonly RecordChange[]): void {
     for (const { table, before, after } of changes) {
       const { owner, key } = recordPlace(table, after ?? before);
-      const place = { planId, table, owner: owner ?? '', key: String(key) };
-      if (after !== null) this.put.run({ ...place, value: after });
-      else if (before !== null) this.remove.run(place);
+      const place: Place = [planId, table, owner ?? '', String(key)];
+      if (after !== null) this.put.run(...place, JSON.stringify(after));
+      else if (before !== null) this.remove.run(...place);
     }
   }
 
@@ -242,8 +244,7 @@ export class PlanStore {
       .onConflictDoUpdate({
         target: [records.planId, records.table, records.owner, records.key],
         set: { value: sql.raw('excluded."value"') },
-      })
-      .prepare();
+      });
   }
 
   private removeRecord() {
@@ -251,11 +252,12 @@ export class PlanStore {
     const { planId, table, owner, key } = PLACE;
     return this.db
       .delete(records)
-      .where(and(eq(records.planId, planId), eq(records.table, table), eq(records.owner, owner), eq(records.key, key)))
-      .prepare();
+      .where(and(eq(records.planId, planId), eq(records.table, table), eq(records.owner, owner), eq(records.key, key)));
   }
 }
 
+/** Where a record is, in the order in which the statements have it. */
+type Place = [planId: string, table: string, owner: string, key: string];
 const PLACE = {
   planId: sql.placeholder('planId'),
   table: sql.placeholder('table'),
