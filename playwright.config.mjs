@@ -1,6 +1,8 @@
 import { defineConfig } from '@playwright/test';
 import { CHROMIUM } from './scripts/chromium.mjs';
 
+const LONG = /(first-lane|network|plans-and-gear)\.spec\.ts$/;
+
 /** Debian's Chromium against the real application, database, registry and stand-ins: each file starts its own, from one demo that was filled before. */
 export default defineConfig({
   testDir: 'e2e',
@@ -12,6 +14,11 @@ export default defineConfig({
   timeout: 300_000,
   expect: { timeout: 60_000 },
   reporter: [['list'], ['json', { outputFile: 'test-results/browser.json' }]],
+  // The longest go first, so that at the end no worker is left to go on alone.
+  projects: [
+    { name: 'long', testMatch: LONG },
+    { name: 'others', testIgnore: LONG },
+  ],
   use: {
     viewport: { width: 1280, height: 800 },
     launchOptions: CHROMIUM,

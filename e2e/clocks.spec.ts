@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test';
-import { expect, test, faults } from './stack';
+import { expect, faults, show, test } from './stack';
 
 test.use({ own: 'clocks and slot buses' });
 
@@ -42,13 +42,13 @@ test('a drill shows the new tree, the times of take-over and the lanes that are 
   await expect(drill).toContainText(/lanes? disturbed/);
   await expect(tree(page).getByRole('button', { name: /^South master grandmaster/ })).toBeVisible();
   // With the core goes every cable in it: what has no second leg has nobody.
-  await page.goto(`${clocks(stack)}?sel=device:core-a&lost=device:core-a`);
+  await show(page, `${clocks(stack)}?sel=device:core-a&lost=device:core-a`);
   await expect(page.getByRole('region', { name: 'On their own' })).toContainText('26 devices unsynchronised');
   await drill.getByRole('button', { name: 'End the drill' }).click();
   await expect(tree(page).getByRole('button', { name: /^North master grandmaster/ })).toBeVisible();
   await expect(page.getByRole('region', { name: 'On their own' })).toHaveCount(0);
   // The same is asked of a cable where it is drawn.
-  await page.goto(stack.gear.replace(/gear$/, 'network?view=cables&sel=link:drop-lab-recorder-a'));
+  await show(page, stack.gear.replace(/gear$/, 'network?view=cables&sel=link:drop-lab-recorder-a'));
   await page.getByRole('link', { name: 'Failure drill: what if it is cut?', exact: true }).click();
   await expect(drill).toContainText('Lab recorder is unsynchronised');
   await expect(page.getByRole('region', { name: 'On their own' })).toContainText('Lab recorder');
@@ -107,7 +107,7 @@ test('a reference is added, listened to and lost: the master clock holds over', 
   await page.goto(`${clocks(stack)}?sel=device:north-master`);
   await panel(page).getByRole('button', { name: 'What if it loses its reference?' }).click();
   await expect(panel(page).getByRole('region', { name: 'What if' })).toContainText('GNSS on the north roof');
-  await page.goto(`${clocks(stack)}?view=references&sel=reference:gnss-north`);
+  await show(page, `${clocks(stack)}?view=references&sel=reference:gnss-north`);
   await expect(panel(page)).toContainText('North master: GNSS on the north roof');
   await panel(page).getByRole('button', { name: 'What if it is lost?' }).click();
   const drill = panel(page).getByRole('region', { name: 'What if' });
@@ -130,11 +130,11 @@ test('the field tells who keeps time: a take-over is an event with its time and 
   // Relays lead for a moment until they have heard the spare twice: where the rest came from may be one of them.
   await expect(events).toContainText(/\d+ more went from [\w ]+ to South master/);
   await expect(panel(page)).toContainText(/follow South master; the plan has North master/);
-  await page.goto(`${clocks(stack)}?sel=device:dome-renderer`);
+  await show(page, `${clocks(stack)}?sel=device:dome-renderer`);
   await expect(panel(page)).toContainText('It follows South master');
   await stack.panel('north-master', 'plug');
   await expect(panel(page)).toContainText('It follows North master');
-  await page.goto(clocks(stack));
+  await show(page, clocks(stack));
   await expect(panel(page)).not.toContainText('the plan has North master');
   await expect(events).toContainText(/\d+ more went from [\w ]+ to North master/);
 });
@@ -147,7 +147,7 @@ test('every view of the clocks is free of accessibility faults', async ({ page, 
     '?view=rates&sel=group:house',
     '?view=references&sel=reference:gnss-north',
   ]) {
-    await page.goto(`${clocks(stack)}${address}`);
+    await show(page, `${clocks(stack)}${address}`);
     await expect(panel(page)).not.toBeEmpty();
     expect(await faults(page), address).toEqual([]);
   }

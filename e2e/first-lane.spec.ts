@@ -1,4 +1,4 @@
-import { expect, expectStates, faults, lane, selectRun, test } from './stack';
+import { expect, expectStates, faults, lane, selectRun, show, test } from './stack';
 
 test.use({ own: 'first-lane' });
 
@@ -318,10 +318,10 @@ test('the lane sheet, feed and send are accessible', async ({ browser, stack }) 
   await expect(page.getByRole('dialog')).toContainText('Left as they are');
   expect(await faults(page)).toEqual([]);
   await page.keyboard.press('Escape');
-  await page.goto(`${stack.gear}?sel=exhibit-12`);
+  await show(page, `${stack.gear}?sel=exhibit-12`);
   await expect(page.getByRole('grid', { name: 'Devices' })).toBeVisible();
   expect(await faults(page)).toEqual([]);
-  await page.goto(stack.url);
+  await show(page, stack.url);
   await expect(page.getByRole('link', { name: 'Skerry Point', exact: true })).toBeVisible();
   expect(await faults(page)).toEqual([]);
   await context.close();

@@ -1,5 +1,5 @@
 import type { Locator, Page } from '@playwright/test';
-import { expect, faults, test, type Stack } from './stack';
+import { expect, faults, show, type Stack, test } from './stack';
 
 /** Dialogs, each opened as one would from the sheet or its button. */
 const DIALOGS: readonly {
@@ -58,7 +58,7 @@ const stage = (stack: Stack, at: string) => `${stack.url}/plans/${stack.planId}/
 test('after every dialog the focus is where one was', async ({ page, stack }) => {
   let shown = '';
   for (const { what, at, open } of DIALOGS) {
-    if (at !== shown) await page.goto(stage(stack, at));
+    if (at !== shown) await show(page, stage(stack, at));
     shown = at;
     await expect(page.getByRole('contentinfo', { name: 'Totals' })).toContainText('Streams');
     const from = await open(page);
@@ -80,7 +80,7 @@ test('at 200 % zoom every stage is read and worked without the page running over
   const context = await browser.newContext({ viewport: { width: 640, height: 400 }, deviceScaleFactor: 2 });
   const page = await context.newPage();
   for (const at of ['gear', 'gear?models=1', 'network', 'network?view=cables', 'clocks', 'lanes', 'slots']) {
-    await page.goto(stage(stack, at));
+    await show(page, stage(stack, at));
     await expect(page.getByRole('contentinfo', { name: 'Totals' })).toContainText('Streams');
     const over = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
     expect(over, at).toBeLessThanOrEqual(0);
@@ -96,13 +96,13 @@ test('with forced colours and reduced motion every stage is there, and nothing m
   const context = await browser.newContext({ forcedColors: 'active', reducedMotion: 'reduce' });
   const page = await context.newPage();
   for (const at of ['lanes', 'network', 'gear', 'clocks']) {
-    await page.goto(stage(stack, at));
+    await show(page, stage(stack, at));
     await expect(page.getByRole('contentinfo', { name: 'Totals' })).toContainText('Streams');
     const moving = await page.evaluate(() => document.getAnimations().filter((a) => a.playState === 'running').length);
     expect(moving, at).toBe(0);
   }
   // A selected row is told apart without the colours of the theme.
-  await page.goto(stage(stack, 'gear?sel=dome-amp-1'));
+  await show(page, stage(stack, 'gear?sel=dome-amp-1'));
   const row = page.locator('[data-row="dome-amp-1"]');
   await expect(row).toHaveAttribute('aria-selected', 'true');
   const colours = (of: string) => row.evaluate((r, name) => getComputedStyle(r).getPropertyValue(name), of);

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { strToU8, zipSync } from 'fflate';
-import { expect, expectStates, faults, lane, selectRun, test } from './stack';
+import { expect, expectStates, faults, lane, selectRun, show, test } from './stack';
 import type { Page } from '@playwright/test';
 
 test.use({ own: 'import' });
@@ -162,14 +162,14 @@ test('what is taken out is recognised again: streams as SDP, what the registry t
   await expect(dialog.getByRole('row', { name: /in the plan already/ })).toHaveCount(55);
   await expect(dialog.getByRole('button', { name: 'Preview 0 new senders …' })).toBeDisabled();
   await page.keyboard.press('Escape');
-  await page.goto(`${stack.url}/plans/${stack.planId}/network?view=streams&sel=stream:loft-console/1`);
+  await show(page, `${stack.url}/plans/${stack.planId}/network?view=streams&sel=stream:loft-console/1`);
   const one = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Export SDP' }).click();
   const text = readFileSync(await (await one).path(), 'utf8');
   expect(text).toContain('a=rtpmap:97 L24/48000/8');
   expect(text).toContain('a=ts-refclk:ptp=IEEE1588-2008:');
 
-  await page.goto(stack.gear);
+  await show(page, stack.gear);
   await page.getByRole('button', { name: 'More …' }).click();
   await page.getByRole('menuitem', { name: /^Import from NMOS/ }).click();
   const told = page.waitForEvent('download');
@@ -185,7 +185,7 @@ test('what is taken out is recognised again: streams as SDP, what the registry t
   await page.keyboard.press('Escape');
 
   const plan = await (await page.request.get(`${stack.url}/api/plans/${stack.planId}/file`)).text();
-  await page.goto(stack.url);
+  await show(page, stack.url);
   await expect(page.getByRole('link', { name: 'Skerry Point', exact: true })).toBeVisible();
   await drop(page, [file('harbour.json', plan.replace('"name": "Skerry Point"', '"name": "Dropped harbour"'))]);
   await expect(page).toHaveURL(/\/plans\/[^/]+\/lanes/);

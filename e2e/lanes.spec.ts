@@ -1,4 +1,4 @@
-import { expect, faults, lane, selectRun, test } from './stack';
+import { expect, faults, lane, selectRun, show, test } from './stack';
 import type { Page } from '@playwright/test';
 
 test.use({ own: 'lanes', permissions: ['clipboard-read', 'clipboard-write'] });
@@ -310,7 +310,7 @@ test('everything of a device goes through a processing unit: fed, counted both w
   await page.goto(`${stack.gear}?sel=dome-amp-5`);
   await page.getByLabel('Signal path').selectOption({ label: 'through North processing unit' });
   await isDone(page, /^Undo let Dome amp 5 go through North processing unit/);
-  await page.goto(stack.lanes);
+  await show(page, stack.lanes);
   await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 2);
   await page.keyboard.press('Enter');
   await page.keyboard.type('tank mic 1');
@@ -326,7 +326,7 @@ test('everything of a device goes through a processing unit: fed, counted both w
   await page.keyboard.press('Enter');
   await expect(lane(page, 'dome-amp-5', 2).locator('[data-state]')).toHaveAttribute('data-state', 'carrying');
 
-  await page.goto(`${stack.gear}?sel=north-processor`);
+  await show(page, `${stack.gear}?sel=north-processor`);
   const panel = page.getByRole('complementary', { name: 'Reckoning' });
   await expect(panel).toContainText('Dome amp 5 goes through it.');
   await expect(panel.getByRole('row', { name: 'passed, in 10' })).toBeVisible();
@@ -353,7 +353,7 @@ test('channels change over together at a moment, and a model whose devices have 
   await expect(dialog).toHaveCount(0);
   await expect(lane(page, 'dome-amp-4', 8).locator('[data-state]')).toHaveAttribute('data-state', 'carrying');
 
-  await page.goto(`${stack.gear}?models=1&model=amp-8&edit=1`);
+  await show(page, `${stack.gear}?models=1&model=amp-8&edit=1`);
   const order = page.getByLabel('Channels fed by its streams in');
   await order.fill('1–4 and more');
   await expect(page.getByRole('alert').filter({ hasText: 'As 1–8' })).toBeVisible();
@@ -362,11 +362,11 @@ test('channels change over together at a moment, and a model whose devices have 
   await page.getByRole('button', { name: /^Preview on/ }).click();
   await apply(page);
   await expect(page.getByRole('region', { name: 'Preview' })).toHaveCount(0);
-  await page.goto(`${stack.lanes}?sel=dome-amp-4:5-5`);
+  await show(page, `${stack.lanes}?sel=dome-amp-4:5-5`);
   const panel = page.getByRole('complementary', { name: 'Reckoning' });
   await expect(panel).toContainText('Dome amp 4 has no channel map: channels are taken in the order of the stream.');
   // The devices have one, and say so.
-  await page.goto(`${stack.gear}?sel=dome-amp-4`);
+  await show(page, `${stack.gear}?sel=dome-amp-4`);
   await expect(panel).toContainText('its model says that it has no channel map');
   await page.keyboard.press('Control+z');
   await expect(panel).not.toContainText('its model says that it has no channel map');

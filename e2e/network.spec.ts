@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test';
-import { expect, pick, lane, test, faults } from './stack';
+import { expect, faults, lane, pick, show, test } from './stack';
 
 test.use({ own: 'network' });
 
@@ -154,7 +154,7 @@ test('a place is given addresses in one go, a device is moved with its card, a s
   await page.keyboard.press('Escape');
   await expect(page.getByTestId('refusals')).toContainText('7 refusals');
 
-  await page.goto(network(stack, '?sel=device:wave-stage-box'));
+  await show(page, network(stack, '?sel=device:wave-stage-box'));
   await expect(page.getByRole('heading', { name: 'Wave stage box' })).toBeVisible();
   await page.getByRole('button', { name: 'Addresses …' }).first().click();
   await dialog.getByLabel('Leg A into').selectOption({ label: 'Leg A south 10.71.52.0/24' });
@@ -168,7 +168,7 @@ test('a place is given addresses in one go, a device is moved with its card, a s
   await page.keyboard.press('Control+z');
   await expect(panel(page)).toContainText('10.71.36.45');
 
-  await page.goto(network(stack, '?view=subnets&sel=subnet:a-north'));
+  await show(page, network(stack, '?view=subnets&sel=subnet:a-north'));
   await page.getByRole('button', { name: 'Resize or split …' }).click();
   await dialog.getByRole('textbox', { name: 'Block' }).fill('10.71.36.0/33');
   await expect(dialog.getByRole('alert')).toContainText('An IPv4 block');
@@ -263,16 +263,16 @@ test('switch settings are checked, mended and written out; without multicast rou
 
   await panel(page).getByLabel('multicast routing').click();
   await expect(page.getByTestId('refusals')).not.toHaveText('7 refusals');
-  await page.goto(`${stack.lanes}?sel=dome-renderer:1-1`);
+  await show(page, `${stack.lanes}?sel=dome-renderer:1-1`);
   await expect(panel(page)).toContainText('Leg A does not meet, so the lane has no second way.');
-  await page.goto(`${stack.lanes}?sel=yard-converter:1-1`);
+  await show(page, `${stack.lanes}?sel=yard-converter:1-1`);
   await expect(panel(page)).toContainText('are routed, but no router passes multicast between them');
   await panel(page)
     .getByRole('button', { name: /^Turn multicast routing on in North core A/ })
     .click();
   await apply(page);
   await expect(lane(page, 'yard-converter', 1)).not.toContainText('no multicast routing');
-  await page.goto(`${stack.lanes}?sel=dome-renderer:1-1`);
+  await show(page, `${stack.lanes}?sel=dome-renderer:1-1`);
   await expect(panel(page)).toContainText('North core A · router');
   await expect(panel(page)).toContainText('The two legs share no switch and no cable.');
 });
@@ -282,7 +282,7 @@ test('PoE is counted socket by socket, and a group chosen by hand that collides 
   await expect(panel(page)).toContainText('98 of 90 W, 8 over');
   await panel(page).getByText('Port by port').click();
   await expect(panel(page)).toContainText('class 2, 7 W');
-  await page.goto(network(stack, '?view=streams&sel=stream:dome-renderer%2F1'));
+  await show(page, network(stack, '?view=streams&sel=stream:dome-renderer%2F1'));
   await expect(panel(page)).toContainText('share one Ethernet address');
   await panel(page).getByLabel('Leg B by hand').fill('239.128.0.7');
   await page.keyboard.press('Enter');
@@ -310,7 +310,7 @@ test('every view of the network is free of accessibility faults', async ({ brows
     '?view=switches&sel=device:gallery-edge-a',
     '?view=streams&sel=stream:dome-renderer%2F1',
   ]) {
-    await page.goto(network(stack, query));
+    await show(page, network(stack, query));
     if (query === '') await arranged(page);
     else await expect(page.getByRole('grid')).toBeVisible();
     await expect(panel(page).getByRole('heading').first()).toBeVisible();

@@ -1,4 +1,4 @@
-import { expect, faults, pick, test, type Stack } from './stack';
+import { expect, faults, pick, show, type Stack, test } from './stack';
 
 test.use({ own: 'clocks and slot buses' });
 
@@ -101,7 +101,7 @@ test('the work list is ticked off by keyboard, opens again when the plan changes
   await expect(list).toBeHidden();
   await page.emulateMedia({ media: 'screen' });
   await page.evaluate(() => window.dispatchEvent(new Event('afterprint')));
-  await page.goto(patch(stack, '?device=loft-console&sel=mic-in:1'));
+  await show(page, patch(stack, '?device=loft-console&sel=mic-in:1'));
   await page.getByLabel(/^Gain/).fill('32');
   await page.keyboard.press('Enter');
   await page.getByRole('tab', { name: 'Work list' }).click();
@@ -118,7 +118,7 @@ test('the battery of a pack is seen at its strip, and found when it is low', asy
   await expect(reckoning).toContainText('−61 dBm');
   expect(await faults(page)).toEqual([]);
   await stack.panel('wave-wireless-1', 'battery', { channel: 2, percent: 9 });
-  await page.goto(patch(stack, '?device=wave-wireless-1'));
+  await show(page, patch(stack, '?device=wave-wireless-1'));
   await expect(reckoning.getByRole('link', { name: /Radio 2 \(Presenter 2\): battery at 9 %/ })).toBeVisible();
 });
 
@@ -130,7 +130,7 @@ test('both planted faults are found and mended from their list', async ({ page, 
   await reckoning.getByRole('button', { name: /Put an attenuator of 12 dB/ }).click();
   await page.getByRole('button', { name: 'Apply' }).click();
   await expect(reckoning.getByText('attenuator −12 dB')).toBeVisible();
-  await page.goto(patch(stack, '?device=loft-console'));
+  await show(page, patch(stack, '?device=loft-console'));
   await reckoning.getByRole('button', { name: /Turn off the send from Strip 57/ }).click();
   await page.getByRole('button', { name: 'Apply' }).click();
   await expect(reckoning.getByText('Nothing: no loop, no dead end, and every level fits.')).toBeVisible();
@@ -149,7 +149,7 @@ test('the device patch is free of accessibility faults, in both themes, and its 
   await page.getByRole('button', { name: 'Save' }).click();
   await expect(page.getByText('18 m of cable, and it works up to 15 m').first()).toBeVisible();
   await page.emulateMedia({ colorScheme: 'dark' });
-  await page.goto(patch(stack, '?device=loft-console&sel=buses:57'));
+  await show(page, patch(stack, '?device=loft-console&sel=buses:57'));
   await page.getByRole('treegrid', { name: 'Strips and buses' }).focus();
   await page.keyboard.press('Enter');
   await page.keyboard.type('strip 3');

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import type { Locator } from '@playwright/test';
-import { expect, faults, lane, pick, test } from './stack';
+import { expect, faults, lane, pick, show, test } from './stack';
 
 test.use({ own: 'plans-and-gear' });
 
@@ -160,7 +160,7 @@ test('plans are copied, renamed, removed, and brought back', async ({ page, stac
   await page.getByRole('button', { name: 'Create plan' }).click();
   await expect(page.getByRole('heading', { name: 'Mole', exact: true })).toBeVisible();
 
-  await page.goto(stack.url);
+  await show(page, stack.url);
   await page.getByRole('button', { name: 'Copy Mole', exact: true }).click();
   await page.getByRole('dialog').getByRole('button', { name: 'Copy' }).click();
   await expect(page.getByRole('link', { name: 'Mole, copy', exact: true })).toBeVisible();
@@ -249,24 +249,25 @@ test('devices are renamed, labelled, copied and removed, each taken back by one 
   await page.getByRole('button', { name: '← All devices' }).click();
 
   // Receivers take the labels of what they hear, and a label that changes at the sender is carried along.
-  await page.goto(`${stack.gear}?device=archive-recorder`);
+  await show(page, `${stack.gear}?device=archive-recorder`);
   await page.getByRole('button', { name: 'Labels from senders' }).click();
   await expect(page.getByLabel('Label of channel 1', { exact: true })).toHaveValue('Tide bell');
   await expect(page.getByRole('button', { name: 'Labels from senders' })).toBeDisabled();
-  await page.goto(`${stack.gear}?device=wave-stage-box`);
+  await show(page, `${stack.gear}?device=wave-stage-box`);
   await page.getByRole('tab', { name: 'Channels out' }).click();
   await page.getByLabel('Label of channel 1', { exact: true }).fill('Ebb bell');
   await page.keyboard.press('Enter');
   const carry = page.getByRole('dialog', { name: 'Tide bell becomes Ebb bell' });
   await expect(carry).toContainText('Archive recorder in 1');
   await carry.getByRole('button', { name: 'Carry all along' }).click();
-  await page.goto(`${stack.gear}?device=archive-recorder`);
+  await show(page, `${stack.gear}?device=archive-recorder`);
+  await page.getByRole('tab', { name: 'Channels in' }).click();
   await expect(page.getByLabel('Label of channel 1', { exact: true })).toHaveValue('Ebb bell');
   for (const what of ['label Wave stage box out 1', 'label 56 channels of Archive recorder']) {
     await page.getByRole('button', { name: new RegExp(`^Undo ${what}`) }).click();
     await expect(page.getByRole('button', { name: new RegExp(`^Undo ${what}`) })).toHaveCount(0);
   }
-  await page.goto(`${stack.gear}?find=wave+stage`);
+  await show(page, `${stack.gear}?find=wave+stage`);
   await row.click();
 
   await page.getByRole('button', { name: 'More …' }).click();
@@ -279,7 +280,7 @@ test('devices are renamed, labelled, copied and removed, each taken back by one 
   await expect(page.locator('[data-row="wave-stage-box"]')).toHaveCount(0);
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect(page.locator('[data-row="wave-stage-box"]')).toBeVisible();
-  await page.goto(`${stack.lanes}?find=tank+mic+3`);
+  await show(page, `${stack.lanes}?find=tank+mic+3`);
   await expect(lane(page, 'loft-console', 7)).toContainText('Wave stage box · Tank mic 3');
 });
 
@@ -331,18 +332,18 @@ test('a model of one’s own is begun from a found node, kept in the library, ex
   await expect(page.getByText('Imported: 1 model')).toBeVisible();
 
   // A device is made of the newest version; the plan keeps its copy when the library goes on.
-  await page.goto(`${stack.gear}?add=1`);
+  await show(page, `${stack.gear}?add=1`);
   await pick(dialog, 'Model', 'Quay recorder');
   await dialog.getByRole('button', { name: 'Add', exact: true }).click();
   await expect(dialog).toHaveCount(0);
-  await page.goto(`${stack.gear}?models=1&model=quay-recorder&edit=1`);
+  await show(page, `${stack.gear}?models=1&model=quay-recorder&edit=1`);
   await page.getByLabel('Maker').fill('Quay Works');
   await page.keyboard.press('Tab');
   await page.getByRole('button', { name: 'Save to library …' }).click();
   await page.getByRole('button', { name: 'Save version 4' }).click();
   const differences = panel.getByRole('table', { name: 'Differences' });
   await expect(differences.getByRole('row', { name: /Maker none “Quay Works”/ })).toBeVisible();
-  await page.goto(`${stack.gear}?sel=quay-recorder`);
+  await show(page, `${stack.gear}?sel=quay-recorder`);
   await expect(panel).toContainText('The library’s differs in 1 figure.');
 });
 
@@ -355,7 +356,7 @@ test('nodes that the plan does not know are added as found, or bound to a device
   await page.getByRole('listitem', { name: 'Spare dome amp' }).getByRole('button', { name: 'Bind' }).click();
   await expect(page.getByText('Every node that answers is in the plan.')).toBeVisible();
   await page.getByRole('button', { name: 'Close' }).click();
-  await page.goto(`${stack.gear}?sel=visiting-recorder`);
+  await show(page, `${stack.gear}?sel=visiting-recorder`);
   await expect(page.getByRole('complementary', { name: 'Reckoning' })).toContainText(
     'Bound to Visiting recorder by hand',
   );
@@ -406,7 +407,7 @@ test('figures of a model are set for all its devices; a device that says otherwi
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'Preview on 1 device' }).click();
   await page.getByRole('region', { name: 'Preview' }).getByRole('button', { name: 'Apply' }).click();
-  await page.goto(`${stack.gear}?sel=archive-recorder`);
+  await show(page, `${stack.gear}?sel=archive-recorder`);
   await expect(panel).toContainText(
     'Archive recorder says that its channels are fed in blocks of 8; its model says in blocks of 4',
   );
@@ -448,7 +449,7 @@ test('on a phone every stage is read and searched, and the details come up as a 
     ['clocks', '', 'Filter rows', 'Dome amp 5'],
     ['lanes', '', 'Filter lanes', 'Zenith 1'],
   ] as const) {
-    await page.goto(stack.gear.replace(/gear$/, `${stage}${query}`));
+    await show(page, stack.gear.replace(/gear$/, `${stage}${query}`));
     await page.getByRole('searchbox', { name: filter }).fill('dome amp 5');
     await expect(page.getByRole('grid').getByText(found).first()).toBeVisible();
     expect(await isWider(), stage).toBe(false);

@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { expect, pick, faults, test, type Stack } from './stack';
+import { expect, faults, pick, show, type Stack, test } from './stack';
 
 test.use({ own: 'clocks and slot buses' });
 
@@ -63,7 +63,7 @@ test('slot buses are free of accessibility faults', async ({ page, stack }) => {
   await page.goto(`${slots(stack)}?sel=gallery-loop-unit`);
   await expect(page.getByRole('img', { name: 'Talks 1: rotary selectors at 0, 2' })).toBeVisible();
   expect(await faults(page)).toEqual([]);
-  await page.goto(page.url().replace('gallery-loop-unit', 'yard-stage-unit'));
+  await show(page, page.url().replace('gallery-loop-unit', 'yard-stage-unit'));
   await expect(page.getByRole('heading', { name: 'Yard stage unit' })).toBeVisible();
   expect(await faults(page)).toEqual([]);
 });
