@@ -67,7 +67,8 @@ test('what a device has otherwise is seen in its row, sent from the keyboard, an
     ...{ terminalId: 'line-out', channel: 2 },
     from: { terminalId: 'monitor', channel: 2 },
   });
-  await page.goto(patch(stack, '?device=loft-console'));
+  await expect(page).toHaveURL(/sel=strips:24/);
+  await show(page, patch(stack, '?device=loft-console'));
   await reckoning.getByRole('button', { name: /^Import the patch of Loft console from the field: 1 channel/ }).click();
   await page.getByRole('button', { name: 'Apply' }).click();
   await expect(reckoning).toContainText('Patched as planned.');

@@ -2,7 +2,7 @@
 
 import { compareNames } from '@/core/plan/name-order';
 import { parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
-import { useDeferredValue, useEffect, useMemo, useState } from 'react';
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { mixerOf } from '@/core/edits/few-places';
 import { clearPatch } from '@/core/edits/fill-patch';
 import { modelOf, type Plan } from '@/core/plan/plan';
@@ -32,7 +32,7 @@ import { COLUMNS, endOfKey, keyOf, rowsOf } from './patch-rows';
 import { SendPatchDialog } from './send-patch-dialog';
 import { WorkListView } from './work-list-view';
 import { SubstituteDialog } from './substitutions';
-import { clearPatchSelection, foldTerminal, selectChannel, usePatchSelection } from './selection';
+import { clearPatchSelection, foldTerminal, selectChannel, selectNothing, usePatchSelection } from './selection';
 
 const NO_CHANNELS: readonly PatchChannel[] = [];
 
@@ -115,9 +115,13 @@ export function PatchStage() {
     clearPatchSelection();
     return clearPatchSelection;
   }, [deviceId]);
+  const linkedBefore = useRef(linked);
   useEffect(() => {
     const end = linked === null ? null : endOfKey(linked);
     if (end !== null && linked !== cursor) goTo(end);
+    // A link to the device alone, while a channel of it is selected: it shows the device.
+    if (linked === null && linkedBefore.current !== null) selectNothing();
+    linkedBefore.current = linked;
     // Only when the link changes: what is selected otherwise writes the link.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [linked, terminals]);

@@ -16,6 +16,8 @@ export const usePatchSelection = create<Selection>(() => NOTHING);
 /** For another device: nothing is selected, and nothing folded by hand. */
 export const clearPatchSelection = () => usePatchSelection.setState(NOTHING);
 
+export const selectNothing = () => usePatchSelection.setState({ keys: new Set(), cursor: null, anchor: null });
+
 /** The cursor at the heading of a terminal: no channel is selected. */
 export const standAtTerminal = (key: string) =>
   usePatchSelection.setState({ keys: new Set(), cursor: key, anchor: null });
