@@ -28,6 +28,14 @@ describe('answers of devices are bounded while they are read', () => {
     throw new Error('it was taken');
   };
 
+  test('time in which we did not look is not held against a device', async () => {
+    const url = await answering((_, response) => response.end('{}'));
+    const asked = requestText(url, { timeoutMs: 300 });
+    const until = performance.now() + 500;
+    while (performance.now() < until);
+    expect((await asked).text).toBe('{}');
+  });
+
   test('one that never ends', async () => {
     const url = await answering((_, response) => {
       response.writeHead(200);

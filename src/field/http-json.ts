@@ -49,10 +49,11 @@ export async function requestText(
   options: RequestOptions = {},
 ): Promise<{ text: string; headers: Headers }> {
   const timeoutMs = options.timeoutMs ?? 3000;
+  const patience = new Patience(timeoutMs);
   let answer: Dispatcher.ResponseData;
   let text: string;
   try {
-    answer = await askRedirected(url, options, AbortSignal.timeout(timeoutMs));
+    answer = await askRedirected(url, options, patience.signal);
     text = await boundedText(url, answer);
   } catch (error) {
     if (error instanceof DeviceError) throw error;
@@ -61,12 +62,40 @@ export async function requestText(
     if (message.startsWith('the authorisation server'))
       throw new DeviceError(url, { kind: 'unreachable', detail: message });
     throw new DeviceError(url, { kind: 'unreachable', detail: code });
+  } finally {
+    patience.end();
   }
   const { statusCode: status } = answer;
   if (status < 200 || status > 299) {
     throw new DeviceError(url, { kind: 'refused', status, detail: reasonIn(text, status) });
   }
   return { text, headers: (name) => headerOf(answer, name) };
+}
+
+const LOOKS = 8;
+
+/**
+ * Time that a device is given. It is counted in looks, of which a timer that comes late gives one: while this process is kept from looking, the
+ * answer may long be there, and the device is not to blame.
+ */
+class Patience {
+  private readonly controller = new AbortController();
+  private readonly looking: NodeJS.Timeout;
+  private looks = 0;
+  readonly signal = this.controller.signal;
+
+  constructor(timeoutMs: number) {
+    this.looking = setInterval(() => {
+      this.looks += 1;
+      if (this.looks < LOOKS) return;
+      this.end();
+      this.controller.abort(new DOMException('no answer in time', 'TimeoutError'));
+    }, timeoutMs / LOOKS).unref();
+  }
+
+  end(): void {
+    clearInterval(this.looking);
+  }
 }
 
 function headerOf({ headers }: Dispatcher.ResponseData, name: string): string | null {
