@@ -1,5 +1,5 @@
 import type { Locator, Page } from '@playwright/test';
-import { expect, faults, show, type Stack, test } from './stack';
+import { expect, faults, show, test, type Stack } from './stack';
 
 /** Dialogs, each opened as one would from the sheet or its button. */
 const DIALOGS: readonly {

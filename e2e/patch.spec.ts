@@ -1,4 +1,4 @@
-import { expect, faults, pick, show, type Stack, test } from './stack';
+import { expect, faults, pick, show, test, type Stack } from './stack';
 
 test.use({ own: 'clocks and slot buses' });
 

@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { expect, faults, pick, show, type Stack, test } from './stack';
+import { expect, faults, pick, show, test, type Stack } from './stack';
 
 test.use({ own: 'clocks and slot buses' });
 

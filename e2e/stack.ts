@@ -91,8 +91,8 @@ export const test = base.extend<object, { stack: Stack; own: string }>({
 export { expect };
 
 /**
- * Shows another address as a link of the application does: the page stays, with the plan and the worker that it has, which takes a sixth of the work of
- * loading it. A page that shows nothing yet is loaded.
+ * Shows another address as a link of the application does: the page stays, with the plan and the worker that it has. A page that shows nothing yet is
+ * loaded.
  */
 export async function show(page: Page, address: string): Promise<void> {
   const before = page.url();

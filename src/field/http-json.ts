@@ -3,6 +3,7 @@ import { createBrotliDecompress, createGunzip, createInflate } from 'node:zlib';
 import { request, type Dispatcher } from 'undici';
 import { parseBoundedJson, type JsonLimits } from '../core/formats/bounded-json';
 import { isRaw } from '../core/formats/raw';
+import { withPatience } from './patience';
 import { authorization, connections, forgetToken } from './trust';
 
 /** Requests to devices and registries: bounded in time, size and depth, with one kind of error for all that can go wrong. */
@@ -49,12 +50,13 @@ export async function requestText(
   options: RequestOptions = {},
 ): Promise<{ text: string; headers: Headers }> {
   const timeoutMs = options.timeoutMs ?? 3000;
-  const patience = new Patience(timeoutMs);
   let answer: Dispatcher.ResponseData;
   let text: string;
   try {
-    answer = await askRedirected(url, options, patience.signal);
-    text = await boundedText(url, answer);
+    [answer, text] = await withPatience(timeoutMs, async (signal) => {
+      const given = await askRedirected(url, options, signal);
+      return [given, await boundedText(url, given)];
+    });
   } catch (error) {
     if (error instanceof DeviceError) throw error;
     if ((error as Error).name === 'TimeoutError') throw new DeviceError(url, { kind: 'timeout', afterMs: timeoutMs });
@@ -62,40 +64,12 @@ export async function requestText(
     if (message.startsWith('the authorisation server'))
       throw new DeviceError(url, { kind: 'unreachable', detail: message });
     throw new DeviceError(url, { kind: 'unreachable', detail: code });
-  } finally {
-    patience.end();
   }
   const { statusCode: status } = answer;
   if (status < 200 || status > 299) {
     throw new DeviceError(url, { kind: 'refused', status, detail: reasonIn(text, status) });
   }
   return { text, headers: (name) => headerOf(answer, name) };
-}
-
-const LOOKS = 8;
-
-/**
- * Time that a device is given. It is counted in looks, of which a timer that comes late gives one: while this process is kept from looking, the
- * answer may long be there, and the device is not to blame.
- */
-class Patience {
-  private readonly controller = new AbortController();
-  private readonly looking: NodeJS.Timeout;
-  private looks = 0;
-  readonly signal = this.controller.signal;
-
-  constructor(timeoutMs: number) {
-    this.looking = setInterval(() => {
-      this.looks += 1;
-      if (this.looks < LOOKS) return;
-      this.end();
-      this.controller.abort(new DOMException('no answer in time', 'TimeoutError'));
-    }, timeoutMs / LOOKS).unref();
-  }
-
-  end(): void {
-    clearInterval(this.looking);
-  }
 }
 
 function headerOf({ headers }: Dispatcher.ResponseData, name: string): string | null {

@@ -2,6 +2,7 @@ import { rootCertificates } from 'node:tls';
 import { Agent, request } from 'undici';
 import { parseBoundedJson } from '../core/formats/bounded-json';
 import { rawOf } from '../core/formats/raw';
+import { withPatience } from './patience';
 
 /**
  * Whom the field is trusted by, and whom it trusts: the certificate authority of the house, and tokens of its authorisation server (IS-10, client
@@ -88,23 +89,25 @@ export function forgetToken(): void {
 /** RFC 6749 clause 4.4. Throws with what the server says, never with the secret. */
 async function askForToken({ url, clientId, secret }: TokenServer, own: Held): Promise<string> {
   const credentials = Buffer.from(`${encodeURIComponent(clientId)}:${encodeURIComponent(secret)}`).toString('base64');
-  const answer = await request(url, {
-    method: 'POST',
-    headers: {
-      authorization: `Basic ${credentials}`,
-      'content-type': 'application/x-www-form-urlencoded',
-      accept: 'application/json',
-    },
-    body: new URLSearchParams({ grant_type: 'client_credentials', scope: SCOPE }).toString(),
-    dispatcher: own.agent,
-    signal: AbortSignal.timeout(TOKEN_MS),
+  const { statusCode, text } = await withPatience(TOKEN_MS, async (signal) => {
+    const answer = await request(url, {
+      method: 'POST',
+      headers: {
+        authorization: `Basic ${credentials}`,
+        'content-type': 'application/x-www-form-urlencoded',
+        accept: 'application/json',
+      },
+      body: new URLSearchParams({ grant_type: 'client_credentials', scope: SCOPE }).toString(),
+      dispatcher: own.agent,
+      signal,
+    });
+    return { statusCode: answer.statusCode, text: await answer.body.text() };
   });
-  const text = await answer.body.text();
   const parsed = parseBoundedJson(text.slice(0, 64 * 1024), { depth: 8, values: 1000 });
   const told = rawOf(parsed.ok ? parsed.value : null);
   const value = told['access_token'];
-  if (answer.statusCode !== 200 || typeof value !== 'string' || !/^[\w.~+/-]+=*$/.test(value)) {
-    const reason = typeof told['error'] === 'string' ? told['error'].slice(0, 80) : `status ${answer.statusCode}`;
+  if (statusCode !== 200 || typeof value !== 'string' || !/^[\w.~+/-]+=*$/.test(value)) {
+    const reason = typeof told['error'] === 'string' ? told['error'].slice(0, 80) : `status ${statusCode}`;
     throw new Error(`the authorisation server gives no token: ${reason}`);
   }
   const lifeS = Number(told['expires_in']);

@@ -16,6 +16,7 @@ export const usePatchSelection = create<Selection>(() => NOTHING);
 /** For another device: nothing is selected, and nothing folded by hand. */
 export const clearPatchSelection = () => usePatchSelection.setState(NOTHING);
 
+/** No channel and no heading: the device itself is shown. */
 export const selectNothing = () => usePatchSelection.setState({ keys: new Set(), cursor: null, anchor: null });
 
 /** The cursor at the heading of a terminal: no channel is selected. */
