@@ -46,7 +46,10 @@ test('a ring is built: units in one go, blocks chosen, a listener too high told,
     .getByRole('combobox', { name: 'Ring unit 2 listens to' })
     .selectOption({ label: '1 · slots 1–4, Ring unit 1' });
   await bus.getByRole('combobox', { name: 'Ring unit 3 listens to' }).selectOption('20');
-  await bus.getByRole('row', { name: /Ring unit 3/ }).getByRole('button').click();
+  await bus
+    .getByRole('row', { name: /Ring unit 3/ })
+    .getByRole('button')
+    .click();
   await expect(
     page.getByText(/Ring unit 3 listens to slots 77–80 of Bus 2; its model hears no higher than slot 64/),
   ).toBeVisible();

@@ -59,9 +59,9 @@ const building =
 const built = building && once(building, 'exit');
 
 if (only === null) {
-  count(run('Lint', '.bin/eslint', ['.', '--max-warnings', '0']));
+  count(run('Lint', '.bin/oxlint', ['--deny-warnings', '--report-unused-disable-directives']));
   count(run('Boundaries', '.bin/depcruise', ['src', '--config', '.dependency-cruiser.cjs', '--output-type', 'err']));
-  count(run('Format', '.bin/prettier', ['--check', '--log-level', 'warn', '.']));
+  count(run('Format', '.bin/oxfmt', ['--check']));
   begin('Licences');
   count(
     spawnSync(process.execPath, [join(root, 'scripts/licences.mjs'), '--quiet'], { stdio: 'inherit' }).status === 0,
@@ -72,7 +72,7 @@ if (built !== null) {
   const [code] = await built;
   if (code !== 0) console.error(readFileSync(buildLog, 'utf8'));
   count(code === 0);
-  // After the build, which writes the types of the routes. `.bin/tsc` is that of the older compiler, which ESLint reads with.
+  // After the build, which writes the types of the routes. `.bin/tsc` is that of the older compiler, which dependency-cruiser reads with.
   count(run('Types', 'typescript-7/bin/tsc', ['--noEmit', '--incremental', 'false']));
 }
 await compiled;

@@ -13,7 +13,12 @@ import { PatchOrder, type Changing } from './patch-order';
 
 /** Why a channel, or all of a device, is not patched as planned. Not offered: the device does not let its terminals be patched. */
 export type PatchLeftWhy =
-  'device-missing' | 'device-contested' | 'device-foreign' | 'not-offered' | 'not-routable' | 'breaks-block';
+  | 'device-missing'
+  | 'device-contested'
+  | 'device-foreign'
+  | 'not-offered'
+  | 'not-routable'
+  | 'breaks-block';
 
 export interface PatchLeft {
   readonly deviceId: string;

@@ -26,7 +26,8 @@ import { isOnLegs, placedLegs } from './stream-legs';
 
 /** What came of a stream: its SDP, null while it is only staged; or that it could not be set, and whether its sender is known to be as it was. */
 export type StreamOutcome =
-  { readonly isSent: true; readonly sdp: string | null } | { readonly isSent: false; readonly isAsItWas: boolean };
+  | { readonly isSent: true; readonly sdp: string | null }
+  | { readonly isSent: false; readonly isAsItWas: boolean };
 
 export async function sendStream(stream: Stream, context: SendContext): Promise<StreamOutcome> {
   const { follower, report, start } = context;

@@ -33,7 +33,7 @@ const BOX = 'http://127.99.0.11:18080/x-nmos';
 
 interface Answer {
   status: number;
-  body: any; // eslint-disable-line @typescript-eslint/no-explicit-any -- answers are looked at freely in tests
+  body: any; // oxlint-disable-line typescript/no-explicit-any -- answers are looked at freely in tests
   headers: Headers;
 }
 async function ask(method: string, url: string, body?: unknown): Promise<Answer> {

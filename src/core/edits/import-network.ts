@@ -31,7 +31,15 @@ export interface NetworkRow {
 }
 
 export type ImportedWhat =
-  'device' | 'model' | 'place' | 'address' | 'subnet' | 'plugged into' | 'speed' | 'cable' | 'metres';
+  | 'device'
+  | 'model'
+  | 'place'
+  | 'address'
+  | 'subnet'
+  | 'plugged into'
+  | 'speed'
+  | 'cable'
+  | 'metres';
 
 /** What a row would change, before and after as people read them. */
 export interface ImportChange {

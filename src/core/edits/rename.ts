@@ -5,7 +5,8 @@ import type { Side } from '../plan/labels-table';
 
 /** A device, or one of its channels. */
 export type Named =
-  { readonly deviceId: string } | { readonly deviceId: string; readonly side: Side; readonly channel: number };
+  | { readonly deviceId: string }
+  | { readonly deviceId: string; readonly side: Side; readonly channel: number };
 
 /** A label that carries the name of something else. */
 export interface LabelUse {

@@ -11,7 +11,8 @@ export interface FileProblem extends ShapeProblem {
   readonly who?: string;
 }
 export type PlanFileResult =
-  { readonly ok: true; readonly plan: Plan } | { readonly ok: false; readonly problems: readonly FileProblem[] };
+  | { readonly ok: true; readonly plan: Plan }
+  | { readonly ok: false; readonly problems: readonly FileProblem[] };
 
 /** More than the largest plan has of anything. */
 const RECORDS_MAX = 1_000_000;

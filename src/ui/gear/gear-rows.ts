@@ -21,7 +21,16 @@ export interface GearRow {
 }
 
 export type GearColumn =
-  'name' | 'model' | 'place' | 'addressA' | 'addressB' | 'rate' | 'in' | 'out' | 'field' | 'findings';
+  | 'name'
+  | 'model'
+  | 'place'
+  | 'addressA'
+  | 'addressB'
+  | 'rate'
+  | 'in'
+  | 'out'
+  | 'field'
+  | 'findings';
 
 export function gearRows(plan: Plan, view: View, field: FieldView): GearRow[] {
   const refusals = new Map<string, number>();

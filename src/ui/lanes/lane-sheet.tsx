@@ -83,7 +83,7 @@ export function LaneSheet(props: LaneSheetProps) {
     const frame = requestAnimationFrame(() => virtualizer.scrollToIndex(Math.max(0, index - 1), { align: 'start' }));
     return () => cancelAnimationFrame(frame);
     // Only when it opens: not with every row that a preview changes.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // oxlint-disable-next-line react/exhaustive-deps
   }, [isFeeding]);
 
   const { style, onSize } = useColumnWidths('Lanes', COLUMNS);

@@ -99,7 +99,16 @@ export interface SubnetRow {
   readonly wrong: Wrong;
 }
 export type SubnetColumn =
-  'name' | 'cidr' | 'vlan' | 'role' | 'used' | 'free' | 'dhcp' | 'gateway' | 'querier' | 'wrong';
+  | 'name'
+  | 'cidr'
+  | 'vlan'
+  | 'role'
+  | 'used'
+  | 'free'
+  | 'dhcp'
+  | 'gateway'
+  | 'querier'
+  | 'wrong';
 
 export function subnetRows(plan: Plan, view: View, search: Search): readonly SubnetRow[] {
   const wrong = wrongBy(view.findings, subnetIdsOf);

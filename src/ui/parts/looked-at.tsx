@@ -13,7 +13,8 @@ export function LookedAt({
   label: string;
   /** Each with a fixed width or none. */
   columns: readonly (
-    string | { readonly title: string; readonly width: string; /** Each row says it again. */ readonly isSpoken?: true }
+    | string
+    | { readonly title: string; readonly width: string; /** Each row says it again. */ readonly isSpoken?: true }
   )[];
   children: ReactNode;
   below?: ReactNode;

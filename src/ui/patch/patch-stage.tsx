@@ -123,7 +123,7 @@ export function PatchStage() {
     if (linked === null && linkedBefore.current !== null) selectNothing();
     linkedBefore.current = linked;
     // Only when the link changes: what is selected otherwise writes the link.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // oxlint-disable-next-line react/exhaustive-deps
   }, [linked, terminals]);
   useEffect(() => {
     if (cursor === null || cursor === linked || endOfKey(cursor) === null) return;
