@@ -227,7 +227,7 @@ export function readSettings(environment: Environment, folder: string): Settings
     wrong('JADE_OWN_REGISTRY', 'JADE_REGISTRY names another registry to follow: set one of the two');
   }
   const authorityFile = text('JADE_FIELD_CA');
-  if (authorityFile !== null && !existsSync(authorityFile)) {
+  if (authorityFile !== null && !existsSync(/* turbopackIgnore: true */ authorityFile)) {
     wrong('JADE_FIELD_CA', `there is no file ${authorityFile}`);
   }
   const tokenUrl = text('JADE_TOKEN_URL');
