@@ -1,7 +1,12 @@
+import { readdirSync } from 'node:fs';
+import { join } from 'node:path';
 import { defineConfig } from '@playwright/test';
 import { CHROMIUM } from './scripts/chromium.mjs';
 
-const LONG = /(first-lane|network|plans-and-gear)\.spec\.ts$/;
+/** Spec files, the longest first, so that at the end no worker is left to go on alone. */
+const SPECS = readdirSync(join(import.meta.dirname, 'e2e')).filter((file) => file.endsWith('.spec.ts'));
+const LONGEST = ['clocks-patch-and-slots', 'plans-and-gear', 'first-lane', 'network', 'import', 'lanes', 'throughout'];
+const place = (file) => LONGEST.indexOf(file.replace('.spec.ts', ''));
 
 /** Debian's Chromium against the real application, database, registry and stand-ins: each file starts its own, from one demo that was filled before. */
 export default defineConfig({
@@ -14,11 +19,10 @@ export default defineConfig({
   timeout: 300_000,
   expect: { timeout: 60_000 },
   reporter: [['list'], ['json', { outputFile: 'test-results/browser.json' }]],
-  // The longest go first, so that at the end no worker is left to go on alone.
-  projects: [
-    { name: 'long', testMatch: LONG },
-    { name: 'others', testIgnore: LONG },
-  ],
+  projects: SPECS.sort((a, b) => place(a) - place(b)).map((file) => ({
+    name: file.replace('.spec.ts', ''),
+    testMatch: file,
+  })),
   use: {
     viewport: { width: 1280, height: 800 },
     launchOptions: CHROMIUM,

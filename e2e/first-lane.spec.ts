@@ -1,7 +1,5 @@
 import { expect, expectStates, faults, lane, selectRun, show, test } from './stack';
 
-test.use({ own: 'first-lane' });
-
 const EIGHT = [1, 2, 3, 4, 5, 6, 7, 8];
 
 test.describe.configure({ mode: 'serial' });

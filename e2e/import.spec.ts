@@ -3,8 +3,6 @@ import { strToU8, zipSync } from 'fflate';
 import { expect, expectStates, faults, lane, selectRun, show, test } from './stack';
 import type { Page } from '@playwright/test';
 
-test.use({ own: 'import' });
-
 interface Dropped {
   readonly name: string;
   readonly bytes: Uint8Array;

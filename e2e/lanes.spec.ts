@@ -1,7 +1,7 @@
 import { expect, faults, lane, selectRun, show, test } from './stack';
 import type { Page } from '@playwright/test';
 
-test.use({ own: 'lanes', permissions: ['clipboard-read', 'clipboard-write'] });
+test.use({ permissions: ['clipboard-read', 'clipboard-write'] });
 
 const hears = (page: Page, device: string, channel: number, what: string) =>
   expect(lane(page, device, channel)).toContainText(what);

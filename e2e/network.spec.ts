@@ -1,8 +1,6 @@
 import type { Page } from '@playwright/test';
 import { expect, faults, lane, pick, show, test } from './stack';
 
-test.use({ own: 'network' });
-
 const panel = (page: Page) => page.getByRole('complementary', { name: 'Reckoning' });
 const preview = (page: Page) => page.getByRole('region', { name: 'Preview' });
 const row = (page: Page, key: string) => page.locator(`[data-row="${key}"]`);
@@ -56,7 +54,7 @@ test('a switch is set up in a new place and cabled, by dialog and by hand in the
   await dialog.getByLabel(/^Name;/).fill('Quay edge A');
   await pick(dialog, /^Place/, 'Quay');
   await dialog.getByRole('button', { name: 'Add', exact: true }).click();
-  await expect(page.getByRole('heading', { name: 'Quay edge A' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Quay edge A', exact: true })).toBeVisible();
 
   await page.keyboard.press('n');
   await expect(dialog.getByLabel('From')).toHaveValue('quay-edge-a');
@@ -64,7 +62,7 @@ test('a switch is set up in a new place and cabled, by dialog and by hand in the
   await dialog.getByLabel('Metres').fill('240');
   await expect(dialog.getByLabel('Cable')).toHaveValue('om3');
   await dialog.getByRole('button', { name: 'Plug in' }).click();
-  await expect(page.getByRole('heading', { name: 'Quay edge A to North core A' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Quay edge A to North core A', exact: true })).toBeVisible();
   await arranged(page);
   await expect(page.getByRole('button', { name: 'Quay', exact: true })).toBeVisible();
 
@@ -92,7 +90,7 @@ test('a switch is set up in a new place and cabled, by dialog and by hand in the
   }).toPass({ timeout: 120_000 });
   await expect(dialog.getByLabel('Into')).toHaveValue('pier-edge-a');
   await dialog.getByRole('button', { name: 'Plug in' }).click();
-  await expect(page.getByRole('heading', { name: 'Quay edge A to Pier edge A' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Quay edge A to Pier edge A', exact: true })).toBeVisible();
   // Three switches in a ring: the spanning tree keeps one cable out.
   await arranged(page);
   await expect(page.locator('.react-flow__edgelabel-renderer')).toContainText('idle');
@@ -155,7 +153,7 @@ test('a place is given addresses in one go, a device is moved with its card, a s
   await expect(page.getByTestId('refusals')).toContainText('7 refusals');
 
   await show(page, network(stack, '?sel=device:wave-stage-box'));
-  await expect(page.getByRole('heading', { name: 'Wave stage box' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Wave stage box', exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Addresses …' }).first().click();
   await dialog.getByLabel('Leg A into').selectOption({ label: 'Leg A south 10.71.52.0/24' });
   await dialog.getByLabel('Leg B into').selectOption({ label: 'Leg B south 10.72.52.0/24' });

@@ -2,8 +2,6 @@ import { readFileSync } from 'node:fs';
 import type { Locator } from '@playwright/test';
 import { expect, faults, lane, pick, show, test } from './stack';
 
-test.use({ own: 'plans-and-gear' });
-
 test('an empty plan says what to do first, and from there to a lane takes a minute', async ({ page, stack }) => {
   await page.goto(stack.url);
   await page.getByLabel('Name', { exact: true }).fill('Lighthouse');
@@ -231,7 +229,7 @@ test('devices are renamed, labelled, copied and removed, each taken back by one 
   await page.keyboard.press('Enter');
   await expect(dialog.getByRole('button', { name: 'Rename', exact: true })).toBeFocused();
   await page.keyboard.press('Enter');
-  await expect(page.getByRole('heading', { name: 'Tank box' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Tank box', exact: true })).toBeVisible();
   await page.getByRole('button', { name: /^Undo rename/ }).click();
   await expect(row).toContainText('Wave stage box');
 

@@ -26,9 +26,8 @@ export interface Stack {
   killAndRestart(): Promise<void>;
 }
 
-/** Workers are used again for file after file: a file that names itself gets one of its own, and so a stack of its own. */
-export const test = base.extend<object, { stack: Stack; own: string }>({
-  own: ['', { scope: 'worker', option: true }],
+/** Each spec file is a project (playwright.config.mjs), and so has workers, and a stack, of its own. */
+export const test = base.extend<object, { stack: Stack }>({
   stack: [
     async ({}, provide, { parallelIndex }) => {
       const { startStandins, startApp } = await stackModule();

@@ -6,6 +6,7 @@ import { readPatchList, writePatchList } from '../core/formats/patch-list';
 import type { Command } from '../core/plan/commands';
 import { importPatch } from '../core/edits/import-patch';
 import { feed } from '../core/plan/test-plan';
+import { expectSame } from '../core/plan/test-same';
 import { skerryPoint } from '../demo/skerry-point';
 import { applyBatch, noteSent, redo, undo } from './edit';
 import { history, historyEntry, takeStepBack } from './history';
@@ -318,8 +319,8 @@ describe('plans and their journal', () => {
 
   test('an edit of a thousand lanes is one step to undo, and a patch list of 40 000 lines is taken at once', async () => {
     const { id } = generatedPlan(1800, 7);
-    const before = writePatchList(sessionOf(id)!.plan);
-    const rows = readPatchList(before).rows.filter((r) => r.sender !== '');
+    const before = sessionOf(id)!.plan;
+    const rows = readPatchList(writePatchList(before)).rows.filter((r) => r.sender !== '');
     expect(rows.length).toBeGreaterThan(38_000);
     const clear = (count: number) =>
       importPatch(
@@ -344,10 +345,10 @@ describe('plans and their journal', () => {
     for (const count of [1000, rows.length]) {
       const revision = sessionOf(id)!.revision;
       expect((await take(count)).revision).toBe(revision + 1);
-      expect(writePatchList(sessionOf(id)!.plan)).not.toBe(before);
+      expect(sessionOf(id)!.plan.subscriptions.size).toBeLessThan(before.subscriptions.size);
       undo(id, ada);
       expect(sessionOf(id)!.revision).toBe(revision + 2);
-      expect(writePatchList(sessionOf(id)!.plan)).toBe(before);
+      expectSame(sessionOf(id)!.plan, before);
     }
   });
 

@@ -1,7 +1,5 @@
 import { expect, faults, pick, show, test, type Stack } from './stack';
 
-test.use({ own: 'clocks and slot buses' });
-
 const patch = (stack: Stack, query = '') => `${stack.gear.replace(/gear$/, 'patch')}${query}`;
 
 test('a hydrophone is followed to the Dome, and the talkback is patched to a strip by keyboard alone', async ({

@@ -1,8 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { expect, faults, pick, show, test, type Stack } from './stack';
 
-test.use({ own: 'clocks and slot buses' });
-
 const slots = (stack: Stack) => stack.gear.replace(/gear$/, 'slots');
 
 test('two talkers on one block are told and parted, and one undo brings them back', async ({ page, stack }) => {

@@ -1,8 +1,6 @@
 import type { Page } from '@playwright/test';
 import { expect, faults, show, test } from './stack';
 
-test.use({ own: 'clocks and slot buses' });
-
 const panel = (page: Page) => page.getByRole('complementary', { name: 'Reckoning' });
 const tree = (page: Page) => page.getByRole('region', { name: 'Tree of time' });
 const row = (page: Page, id: string) => page.locator(`[data-row="${id}"]`);

@@ -1,0 +1,3 @@
+// What holds on every page, and leaves nothing behind: one start for all.
+import './focus.stories';
+import './strangers.stories';
