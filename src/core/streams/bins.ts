@@ -80,6 +80,8 @@ interface Bin {
   readonly members: Set<number>;
   /** By receiver: how many of the channels it hears. */
   readonly heard: Map<number, number>;
+  /** By number of legs: how many of the receivers are on so many. */
+  readonly onLegs: number[];
   load: number;
 }
 
@@ -155,7 +157,7 @@ export class Bins {
   }
 
   put(n: number, at: number): void {
-    const bin = (this.bins[at] ??= { members: new Set(), heard: new Map(), load: 0 });
+    const bin = (this.bins[at] ??= { members: new Set(), heard: new Map(), onLegs: [], load: 0 });
     if (bin.members.size === 0) this.used += 1;
     bin.members.add(n);
     this.binOf[n] = at;
@@ -163,6 +165,8 @@ export class Bins {
       const count = bin.heard.get(r) ?? 0;
       bin.heard.set(r, count + 1);
       if (count > 0) continue;
+      const legs = this.receivers.legs[r] as number;
+      bin.onLegs[legs] = (bin.onLegs[legs] ?? 0) + 1;
       const joined = (this.joined[r] as number) + 1;
       this.joined[r] = joined;
       if (joined > (this.receivers.room[r] as number)) this.excess += 1;
@@ -180,6 +184,8 @@ export class Bins {
       if (count > 1) bin.heard.set(r, count - 1);
       else {
         bin.heard.delete(r);
+        const legs = this.receivers.legs[r] as number;
+        bin.onLegs[legs] = (bin.onLegs[legs] as number) - 1;
         const joined = this.joined[r] as number;
         this.joined[r] = joined - 1;
         if (joined > (this.receivers.room[r] as number)) this.excess -= 1;
@@ -199,10 +205,10 @@ export class Bins {
     else {
       let sent = 0;
       let delivered = 0;
-      for (const r of bin.heard.keys()) {
-        const legs = this.receivers.legs[r] as number;
-        sent = Math.max(sent, legs);
-        delivered += legs;
+      for (let legs = 1; legs < bin.onLegs.length; legs += 1) {
+        const count = bin.onLegs[legs] ?? 0;
+        if (count > 0) sent = legs;
+        delivered += count * legs;
       }
       bin.load = (this.bitsByWidth[bin.members.size] as number) * (sent + delivered);
     }
