@@ -109,8 +109,12 @@ interface Routed {
   readonly next: { readonly router: { push(address: string): void } };
 }
 
-/** Until nothing moves any more and all letters are there: what is half faded in has no contrast of its own. */
+/**
+ * Until nothing moves any more and all letters are there: what is half faded in has no contrast of its own. A page that was come to by a link gets its
+ * title after it.
+ */
 async function atRest(page: Page): Promise<void> {
+  await expect(page).toHaveTitle(/./);
   await page.evaluate(async () => {
     await document.fonts.ready;
     await Promise.all(document.getAnimations().map((a) => a.finished.catch(() => undefined)));
