@@ -59,7 +59,7 @@ const building =
 const built = building && once(building, 'exit');
 
 if (only === null) {
-  count(run('Lint', '.bin/oxlint', ['--deny-warnings', '--report-unused-disable-directives']));
+  count(run('Lint', '.bin/oxlint', []));
   count(run('Boundaries', '.bin/depcruise', ['src', '--config', '.dependency-cruiser.cjs', '--output-type', 'err']));
   count(run('Format', '.bin/oxfmt', ['--check']));
   begin('Licences');

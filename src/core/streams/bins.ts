@@ -80,7 +80,7 @@ interface Bin {
   readonly members: Set<number>;
   /** By receiver: how many of the channels it hears. */
   readonly heard: Map<number, number>;
-  /** By number of legs: how many of the receivers are on so many. */
+  /** By number of legs: how many of those who hear any are on so many. */
   readonly onLegs: number[];
   load: number;
 }
