@@ -12,7 +12,7 @@ const file = (name: string, content: string | Uint8Array): Dropped => ({
   bytes: typeof content === 'string' ? strToU8(content) : content,
 });
 
-/** Drops files somewhere on the window, as a hand would. */
+/** Drops files somewhere on the window, as a hand would: once the page says that they may be let go, as one that has just been loaded does not yet. */
 async function drop(page: Page, files: readonly Dropped[], isLetGo = true): Promise<void> {
   const data = await page.evaluateHandle(
     (list) => {
@@ -22,7 +22,11 @@ async function drop(page: Page, files: readonly Dropped[], isLetGo = true): Prom
     },
     files.map((f) => ({ name: f.name, bytes: [...f.bytes] })),
   );
-  await page.dispatchEvent('body', 'dragenter', { dataTransfer: data });
+  const words = page.locator('[data-drop-anywhere]');
+  await expect(async () => {
+    await page.dispatchEvent('body', 'dragenter', { dataTransfer: data });
+    await expect(words).toBeVisible({ timeout: 1_000 });
+  }).toPass();
   await page.dispatchEvent('body', 'dragover', { dataTransfer: data });
   if (isLetGo) await page.dispatchEvent('body', 'drop', { dataTransfer: data });
 }

@@ -5,9 +5,10 @@ import { History, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import Link from 'next/link';
 import { useTheme } from 'next-themes';
 import { useQueryState } from 'nuqs';
-import { useState, useSyncExternalStore } from 'react';
+import { useState } from 'react';
 import type { Author } from '@/server/messages';
 import { Button, Key, Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
+import { useInBrowser } from '@/ui/parts/in-browser';
 import { redo, undo } from '@/ui/session/actions';
 import { thisAuthor } from '@/ui/session/author';
 import { isFollowed } from '@/core/plan/followed';
@@ -111,7 +112,7 @@ export function TopBar() {
 function WhoIsHere({ people }: { people: readonly Author[] }) {
   const [isNaming, setNaming] = useState(false);
   const [name, setName] = useState('');
-  const isClient = useSyncExternalStore(never, isMounted, () => false);
+  const isClient = useInBrowser();
   if (!isClient) return null;
   const own = people.find((p) => p.id === thisAuthor().id)?.name ?? thisAuthor().name;
   const others = people.length - 1;
@@ -209,13 +210,10 @@ function FieldState() {
   );
 }
 
-const isMounted = () => true;
-const never = () => () => {};
-
 function ThemeSwitch() {
   const { resolvedTheme, setTheme } = useTheme();
   // The server cannot know the theme: the switch shows itself once the browser does.
-  const isClient = useSyncExternalStore(never, isMounted, () => false);
+  const isClient = useInBrowser();
   if (!isClient) return null;
   const isDark = resolvedTheme === 'dark';
   const label = isDark ? 'Light theme (Chalk)' : 'Dark theme (Tide)';

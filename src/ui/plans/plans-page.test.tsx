@@ -1,6 +1,7 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { render, screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
+import { renderToString } from 'react-dom/server';
 import { Toaster } from 'sonner';
 import { demoPlan, listPlans, newPlan } from '@/server/plans';
 import { sessionOf } from '@/server/sessions';
@@ -10,16 +11,27 @@ import { PlansPage } from './plans-page';
 
 inTestPages();
 
+const page = () => (
+  <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
+    <PlansPage />
+    <Toaster />
+  </QueryClientProvider>
+);
 function show() {
-  render(
-    <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
-      <PlansPage />
-      <Toaster />
-    </QueryClientProvider>,
-  );
+  render(page());
   return userEvent.setup();
 }
 const card = (name: string) => screen.findByRole('listitem', { name });
+
+test('as the server writes it, when nothing answers yet, the page shows nothing that could be pressed or typed into', () => {
+  const before = document.createElement('div');
+  before.innerHTML = renderToString(page());
+  expect(before.textContent).toContain('A plan is the whole design');
+  expect(before.querySelectorAll('button, input, select, textarea')).toHaveLength(0);
+  show();
+  expect(screen.getByLabelText('Name')).toBe(document.activeElement);
+  expect(screen.getByRole('button', { name: 'Create plan' })).toBeTruthy();
+});
 
 test('each plan says what it is, what is wrong with it and how its lanes run', async () => {
   demoPlan();

@@ -6,6 +6,7 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { toast } from 'sonner';
 import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
+import { useInBrowser } from '@/ui/parts/in-browser';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { PLAN_FILE_MAX_BYTES } from '@/core/formats/plan-file';
 import { DropAnywhere } from '@/ui/import/drop-anywhere';
@@ -25,6 +26,7 @@ export function PlansPage() {
   const router = useRouter();
   const { data, error, isPending } = useQuery({ queryKey: ['plans'], queryFn: api.plans });
   const [naming, setNaming] = useState<Naming | null>(null);
+  const isInBrowser = useInBrowser();
   const again = () => client.invalidateQueries({ queryKey: ['plans'] });
   const restore = useMutation({
     mutationFn: api.restorePlan,
@@ -98,18 +100,20 @@ export function PlansPage() {
           </details>
         ) : null}
       </div>
-      <aside aria-label="Create a plan" className="flex flex-col gap-6">
-        <NewPlan />
-        <OpenFile />
-        <div className="border-t border-line pt-5">
-          <p className="text-dim">
-            Skerry Point is a made-up harbour with a dome, a wave hall and a gallery, to try things on.
-          </p>
-          <Button className="mt-2" disabled={demo.isPending} onClick={() => demo.mutate('open')}>
-            Open Skerry Point
-          </Button>
-        </div>
-      </aside>
+      {isInBrowser ? (
+        <aside aria-label="Create a plan" className="flex flex-col gap-6">
+          <NewPlan />
+          <OpenFile />
+          <div className="border-t border-line pt-5">
+            <p className="text-dim">
+              Skerry Point is a made-up harbour with a dome, a wave hall and a gallery, to try things on.
+            </p>
+            <Button className="mt-2" disabled={demo.isPending} onClick={() => demo.mutate('open')}>
+              Open Skerry Point
+            </Button>
+          </div>
+        </aside>
+      ) : null}
       {naming ? <NameDialog naming={naming} onDone={() => void again()} onClose={() => setNaming(null)} /> : null}
     </main>
   );

@@ -1,15 +1,14 @@
 'use client';
 
-import { useState, useSyncExternalStore } from 'react';
+import { useState } from 'react';
 import { isWalkOffered, noteWalk } from '@/ui/frame/walk-memory';
 import { Button } from '@/ui/parts/controls';
-
-const never = () => () => {};
+import { useOfBrowser } from '@/ui/parts/in-browser';
 
 /** At the first visit: five steps through the demo, to be taken or not. */
 export function WalkOffer({ onStart, isBusy }: { onStart: () => void; isBusy: boolean }) {
   // What the browser remembers is not known to the server.
-  const isFirst = useSyncExternalStore(never, isWalkOffered, () => false);
+  const isFirst = useOfBrowser(isWalkOffered, false);
   const [isLeft, setLeft] = useState(false);
   if (!isFirst || isLeft) return null;
   return (
