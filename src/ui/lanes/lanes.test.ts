@@ -1,6 +1,6 @@
 import { fileOfPlan, planOfFile } from '@/core/formats/plan-file';
 import { skerryPoint } from '@/demo/skerry-point';
-import { channelRuns, count, packetTime, time } from '@/ui/parts/units';
+import { age, channelRuns, count, packetTime, time } from '@/ui/parts/units';
 import { cautionWords, findingTitle, longReason, shortReason } from '@/ui/parts/words';
 import { merged } from '@/ui/session/view';
 import { NO_FIELD as field } from '@/ui/session/plan-store';
@@ -167,6 +167,16 @@ describe('the words for what the core says', () => {
     expect(channelRuns([1, 2, 3, 7, 9, 10])).toBe('1–3, 7, 9, 10');
     expect([packetTime(1000), packetTime(125), packetTime(333)]).toEqual(['1 ms', '125 µs', '333⅓ µs']);
     expect([time(2_062_600), time(26_300)]).toEqual(['2.063 ms', '26.3 µs']);
+    const hours = 3_600_000;
+    expect([-5_000, 89_000, 90_000, 1.4 * hours, 35 * hours, 36 * hours, 800 * hours].map((t) => age(0, t))).toEqual([
+      '0 s ago',
+      '89 s ago',
+      '2 min ago',
+      '84 min ago',
+      '35 h ago',
+      '2 days ago',
+      '33 days ago',
+    ]);
     expect([count(1, 'lane'), count(2, 'lane'), count(2, 'address', 'addresses')]).toEqual([
       '1 lane',
       '2 lanes',

@@ -79,11 +79,14 @@ export function channelRuns(channels: readonly number[]): string {
   return runs.join(', ');
 }
 
+/** How long ago, in the unit in which it is at least about one and a half; both in milliseconds since 1970. A clock that runs ahead makes it 0 s. */
 export function age(at: number, now: number): string {
   const seconds = Math.max(0, Math.round((now - at) / 1000));
   if (seconds < 90) return `${seconds} s ago`;
   const minutes = Math.round(seconds / 60);
-  return minutes < 90 ? `${minutes} min ago` : `${Math.round(minutes / 60)} h ago`;
+  if (minutes < 90) return `${minutes} min ago`;
+  const hours = Math.round(minutes / 60);
+  return hours < 36 ? `${hours} h ago` : `${count(Math.round(hours / 24), 'day')} ago`;
 }
 
 export const count = (n: number, one: string, many = `${one}s`) => `${n} ${n === 1 ? one : many}`;

@@ -1,10 +1,10 @@
 'use client';
 
 import { useQuery } from '@tanstack/react-query';
-import { formatDistanceToNow } from 'date-fns';
 import Link from 'next/link';
 import type { PlanOverview } from '@/server/messages';
 import type { PlanSummary } from '@/store/plan-store';
+import { Age } from '@/ui/parts/age';
 import { Button } from '@/ui/parts/controls';
 import { Cautions, Refusals } from '@/ui/parts/signs';
 import { count } from '@/ui/parts/units';
@@ -59,8 +59,8 @@ export function PlanCard({
         ) : (
           <Facts overview={data} />
         )}
-        <p className="text-dim">
-          Changed {formatDistanceToNow(plan.changedAt, { addSuffix: true })}
+        <p className="text-[12px] text-dim">
+          <Age at={plan.changedAt} what="Changed " />
           {data?.changedBy ? (
             <>
               {' '}
