@@ -10,7 +10,7 @@ import type { ClockSettings } from '@/core/clocks/clocks-table';
 import type { Device } from '@/core/plan/devices-table';
 import type { Reference } from '@/core/clocks/references-table';
 import { originWords, paceWords, REFERENCE_WORDS, referenceName, SHORT_PROFILE_WORDS } from '@/ui/parts/clock-words';
-import { deviceName } from '@/ui/parts/network-words';
+import { deviceName } from '@/ui/parts/names';
 import { filtered, type Search } from '@/ui/parts/find-text';
 import { isInPlace } from '@/ui/parts/place';
 import { wrongBy, type Wrong } from '@/ui/parts/wrong';

@@ -10,7 +10,7 @@ import { wholeFrom } from '@/ui/parts/checks';
 import { AddChoice, Choice, Tick } from '@/ui/parts/choice';
 import { INTERVAL_WORDS, intervalValue, PROFILE_WORDS, RELAY_WORDS } from '@/ui/parts/clock-words';
 import { Button, PanelHeading } from '@/ui/parts/controls';
-import { deviceName } from '@/ui/parts/network-words';
+import { deviceName } from '@/ui/parts/names';
 import { OneField } from '@/ui/parts/one-field';
 import type { SaveClock } from './clock-pace';
 

@@ -7,7 +7,7 @@ import type { LiveEvent } from '@/field/live/happenings';
 import { FieldEvents } from '@/ui/parts/field-events';
 import { grandmasterName } from '@/ui/parts/clock-words';
 import { PanelHeading } from '@/ui/parts/controls';
-import { deviceName } from '@/ui/parts/network-words';
+import { deviceName } from '@/ui/parts/names';
 import { count } from '@/ui/parts/units';
 import { usePlan, type View } from '@/ui/session/plan-store';
 import type { ClockView } from '@/workers/clock-view';

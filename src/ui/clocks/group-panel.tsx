@@ -12,7 +12,7 @@ import { originWords, paceWords } from '@/ui/parts/clock-words';
 import { nameOf } from '@/ui/parts/checks';
 import { AddChoice, Choice, NamedChoice } from '@/ui/parts/choice';
 import { Button, PanelHeading } from '@/ui/parts/controls';
-import { deviceName } from '@/ui/parts/network-words';
+import { deviceName } from '@/ui/parts/names';
 import { OneField } from '@/ui/parts/one-field';
 import { likeLines, namesInShort } from '@/ui/parts/like-lines';
 import { count, kHz } from '@/ui/parts/units';

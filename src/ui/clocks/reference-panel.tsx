@@ -9,7 +9,7 @@ import { paceWords, REFERENCE_WORDS } from '@/ui/parts/clock-words';
 import { nameOf, wholeFrom } from '@/ui/parts/checks';
 import { Choice, NamedChoice, Tick } from '@/ui/parts/choice';
 import { Button, PanelHeading } from '@/ui/parts/controls';
-import { deviceName } from '@/ui/parts/network-words';
+import { deviceName } from '@/ui/parts/names';
 import { OneField } from '@/ui/parts/one-field';
 import { commit, commitWithUndo } from '@/ui/session/actions';
 import type { View } from '@/ui/session/plan-store';

@@ -2,7 +2,7 @@
 
 import { useMemo, type ReactNode } from 'react';
 import type { Plan } from '@/core/plan/plan';
-import { deviceName } from '@/ui/parts/network-words';
+import { deviceName } from '@/ui/parts/names';
 import { count } from '@/ui/parts/units';
 import type { ClockView } from '@/workers/clock-view';
 import { timeTree, type LeaderNode, type SegmentNode } from './tree';

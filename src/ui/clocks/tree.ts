@@ -2,7 +2,8 @@ import { compareNames } from '@/core/plan/name-order';
 import { plannedClock } from '@/core/clocks/clock-settings';
 import type { KeptTime } from '@/core/clocks/kept-time';
 import type { Plan } from '@/core/plan/plan';
-import { deviceName, subnetName } from '@/ui/parts/network-words';
+import { deviceName } from '@/ui/parts/names';
+import { subnetName } from '@/ui/parts/network-words';
 import type { ClockView } from '@/workers/clock-view';
 
 /** The way of time as a tree: who leads, in which parts of the network, and who follows or passes it on there. */

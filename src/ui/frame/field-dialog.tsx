@@ -11,7 +11,7 @@ import { openDialog } from './frame-dialog';
 import { followedWord, liveWords } from '@/ui/parts/loss-words';
 import { LookedAt } from '@/ui/parts/looked-at';
 import { count, timeOfDay } from '@/ui/parts/units';
-import { failureWords } from '@/ui/parts/words';
+import { failureWords } from '@/ui/parts/send-words';
 import { isFollowed } from '@/core/plan/followed';
 import { deviceLive, useLosses, type DeviceLive } from '@/ui/session/losses';
 import { usePlan } from '@/ui/session/plan-store';

@@ -1,7 +1,8 @@
 import type { Plan } from '@/core/plan/plan';
 import { modelOf } from '@/core/plan/plan';
 import { bestFirst, searchFor } from '@/ui/parts/find-text';
-import { channelName, deviceName, findingTitle } from '@/ui/parts/words';
+import { channelName, deviceName } from '@/ui/parts/names';
+import { findingTitle } from '@/ui/parts/finding-words';
 import type { View } from '@/ui/session/plan-store';
 import type { StreamView } from '@/workers/reckon-view';
 import { findingHref, STAGES } from './stages';

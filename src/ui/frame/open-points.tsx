@@ -10,7 +10,7 @@ import { filtered, searchFor } from '@/ui/parts/find-text';
 import { lossWords, sinceWords } from '@/ui/parts/loss-words';
 import { isInPlace } from '@/ui/parts/place';
 import { count } from '@/ui/parts/units';
-import { findingTitle } from '@/ui/parts/words';
+import { findingTitle } from '@/ui/parts/finding-words';
 import { AREA_OF_LOSS, useLosses, type Loss } from '@/ui/session/losses';
 import { usePlan } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';

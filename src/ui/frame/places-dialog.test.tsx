@@ -1,7 +1,7 @@
 import { sessionOf } from '@/server/sessions';
 import { readFieldPlaces } from '@/server/field-places';
 import { useShown } from '@/ui/session/shown';
-import { findingTitle } from '@/ui/parts/words';
+import { findingTitle } from '@/ui/parts/finding-words';
 import { inTestPages, screen, showInPlan, waitFor, within } from '../test-page/test-page';
 import { PlacesDialog } from './places-dialog';
 

@@ -7,7 +7,7 @@ import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { LookedAt } from '@/ui/parts/looked-at';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { count, timeOfDay } from '@/ui/parts/units';
-import { failureWords } from '@/ui/parts/words';
+import { failureWords } from '@/ui/parts/send-words';
 import { useFieldPlaceEdits, useFieldPlaces } from '@/ui/session/field-places';
 import { usePlan } from '@/ui/session/plan-store';
 

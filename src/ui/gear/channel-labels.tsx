@@ -12,7 +12,7 @@ import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { BudgetBar } from '@/ui/parts/signs';
 import { ViewTabs } from '@/ui/parts/view-tabs';
 import { count } from '@/ui/parts/units';
-import { channelName, deviceName } from '@/ui/parts/words';
+import { channelName, deviceName } from '@/ui/parts/names';
 import { commit } from '@/ui/session/actions';
 import type { View } from '@/ui/session/plan-store';
 import { RenameDialog, type Rename } from './rename-dialog';

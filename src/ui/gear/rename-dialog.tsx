@@ -5,7 +5,7 @@ import type { Plan } from '@/core/plan/plan';
 import { carryCommands, type NameUses } from '@/core/edits/rename';
 import { Button, Modal } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 import { commit } from '@/ui/session/actions';
 
 /** A rename that is asked for, with everything that goes by the old name. */

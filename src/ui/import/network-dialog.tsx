@@ -19,7 +19,7 @@ import { Button, Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
 import { ColumnMapper } from './column-mapper';
 import { FileDrop } from './file-drop';
-import { deviceName } from '@/ui/parts/network-words';
+import { deviceName } from '@/ui/parts/names';
 import { count } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
 import { usePlan } from '@/ui/session/plan-store';

@@ -8,7 +8,7 @@ import { routeThrough } from '@/core/signal/through';
 import { FillBar, type FillEntry } from '@/ui/frame/fill-bar';
 import { bestFirst, searchFor } from '@/ui/parts/find-text';
 import { channelRuns, count } from '@/ui/parts/units';
-import { channelName, deviceName } from '@/ui/parts/words';
+import { channelName, deviceName } from '@/ui/parts/names';
 
 const LEFT_WORDS: Readonly<Record<LeftOut['why'], string>> = {
   'no-channel-left': 'no channel left for',

@@ -3,7 +3,7 @@ import type { LaneState } from '@/field/lane-state';
 import { isAtEdge } from './loom';
 import { searchFor } from '@/ui/parts/find-text';
 import { isInPlace } from '@/ui/parts/place';
-import { channelName } from '@/ui/parts/words';
+import { channelName } from '@/ui/parts/names';
 import type { FieldView, View } from '@/ui/session/plan-store';
 import { evidenceOf, stateOf } from '@/ui/session/shown';
 

@@ -14,7 +14,7 @@ import { ActionMenu } from '@/ui/parts/menu';
 import { saveText } from '@/ui/parts/save-text';
 import { NothingPasses } from '@/ui/parts/nothing-passes';
 import { count } from '@/ui/parts/units';
-import { STATE_WORDS } from '@/ui/parts/words';
+import { STATE_WORDS } from '@/ui/parts/lane-words';
 import { commit, previewBatch } from '@/ui/session/actions';
 import type { ChannelRef } from '@/field/send-plan';
 import { usePlan } from '@/ui/session/plan-store';

@@ -1,7 +1,8 @@
 import { fileOfPlan, planOfFile } from '@/core/formats/plan-file';
 import { skerryPoint } from '@/demo/skerry-point';
 import { age, channelRuns, count, packetTime, time } from '@/ui/parts/units';
-import { cautionWords, findingTitle, longReason, shortReason } from '@/ui/parts/words';
+import { cautionWords, longReason, shortReason } from '@/ui/parts/lane-words';
+import { findingTitle } from '@/ui/parts/finding-words';
 import { merged } from '@/ui/session/view';
 import { NO_FIELD as field } from '@/ui/session/plan-store';
 import { reckonDesk } from '@/workers/reckon-desk';

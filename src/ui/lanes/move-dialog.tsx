@@ -8,7 +8,7 @@ import { Choice, Tick } from '@/ui/parts/choice';
 import { Button, Labelled, Modal } from '@/ui/parts/controls';
 import { CountField } from '@/ui/parts/count-field';
 import { channelRuns, count } from '@/ui/parts/units';
-import { channelName, deviceName } from '@/ui/parts/words';
+import { channelName, deviceName } from '@/ui/parts/names';
 import { previewBatch } from '@/ui/session/actions';
 
 /** Devices with network channels, by name. */

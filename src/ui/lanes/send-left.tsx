@@ -1,6 +1,6 @@
 import type { Plan } from '@/core/plan/plan';
 import { channelRuns } from '@/ui/parts/units';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 import type { SendAnswer } from '@/ui/session/api';
 
 const LEFT_WORDS = {

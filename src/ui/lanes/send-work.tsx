@@ -1,7 +1,7 @@
 import type { Plan } from '@/core/plan/plan';
 import type { SendPreview } from '@/server/send-lanes';
 import { channelRuns, count } from '@/ui/parts/units';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 import { Left } from './send-left';
 
 /** What sending would do to each device, before anything is done. */

@@ -7,10 +7,10 @@ import type { Plan } from '@/core/plan/plan';
 import { proposeAddresses, proposeMove } from '@/core/edits/propose-addresses';
 import { Button, Labelled, Modal, SelectField } from '@/ui/parts/controls';
 import { LookedAt } from '@/ui/parts/looked-at';
-import { deviceName, ROLE_WORDS, subnetName } from '@/ui/parts/network-words';
+import { deviceName, interfaceName } from '@/ui/parts/names';
+import { ROLE_WORDS, subnetName } from '@/ui/parts/network-words';
 import { isInPlace } from '@/ui/parts/place';
 import { count } from '@/ui/parts/units';
-import { interfaceName } from '@/ui/parts/words';
 import { previewBatch } from '@/ui/session/actions';
 
 /**

@@ -8,7 +8,7 @@ import { cablesOf } from '@/core/plan/sockets';
 import type { Device } from '@/core/plan/devices-table';
 import type { Link } from '@/core/network/links-table';
 import type { Subnet } from '@/core/network/subnets-table';
-import { deviceName } from '@/ui/parts/network-words';
+import { deviceName } from '@/ui/parts/names';
 import { filtered, type Search } from '@/ui/parts/find-text';
 import { isInPlace } from '@/ui/parts/place';
 import { wrongBy, type Wrong } from '@/ui/parts/wrong';

@@ -9,7 +9,8 @@ import { CABLES, PLAIN_LINK, type Cable, type LinkEnd } from '@/core/network/lin
 import type { Device } from '@/core/plan/devices-table';
 import { freeSockets } from '@/core/plan/sockets';
 import { Button, Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
-import { CABLE_WORDS, deviceName } from '@/ui/parts/network-words';
+import { CABLE_WORDS } from '@/ui/parts/network-words';
+import { deviceName } from '@/ui/parts/names';
 import { bits } from '@/ui/parts/units';
 import { commit } from '@/ui/session/actions';
 

@@ -7,9 +7,9 @@ import type { Plan } from '@/core/plan/plan';
 import { proposeAddresses, resizeSubnet, splitSubnet } from '@/core/edits/propose-addresses';
 import type { Subnet } from '@/core/network/subnets-table';
 import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
-import { deviceName, subnetName } from '@/ui/parts/network-words';
+import { deviceName, interfaceName } from '@/ui/parts/names';
+import { subnetName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
-import { interfaceName } from '@/ui/parts/words';
 import { previewBatch } from '@/ui/session/actions';
 
 /** Another block for a subnet, or two halves of it: who falls out, and whether they are given new addresses. */

@@ -5,7 +5,7 @@ import type { Plan } from '@/core/plan/plan';
 import type { GroupChoice } from '@/core/streams/group-choices-table';
 import { FindingList } from '@/ui/frame/finding-list';
 import { Button, PanelHeading } from '@/ui/parts/controls';
-import { deviceName } from '@/ui/parts/network-words';
+import { deviceName } from '@/ui/parts/names';
 import { OneField } from '@/ui/parts/one-field';
 import { Packed } from '@/ui/parts/packed';
 import { count, packetTime } from '@/ui/parts/units';

@@ -14,7 +14,7 @@ import type { Plan } from '@/core/plan/plan';
 import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { CountField } from '@/ui/parts/count-field';
 import { DEVICE_KIND_WORDS } from '@/ui/parts/model-figures';
-import { subnetName } from '@/ui/parts/network-words';
+import { subnetName } from './network-words';
 import { PickOne, type Pickable } from '@/ui/parts/pick-one';
 import { count } from '@/ui/parts/units';
 import { commit } from '@/ui/session/actions';

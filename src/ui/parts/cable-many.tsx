@@ -8,7 +8,8 @@ import { modelOf, type Plan } from '@/core/plan/plan';
 import { freeSockets } from '@/core/plan/sockets';
 import { commitWithUndo } from '@/ui/session/actions';
 import { Button, Labelled, Modal, TextField } from './controls';
-import { deviceName, subnetName } from './network-words';
+import { deviceName } from './names';
+import { subnetName } from './network-words';
 import { PickOne } from './pick-one';
 import { count } from './units';
 

@@ -10,7 +10,8 @@ import type { ClockFix } from '@/core/findings/clock-fix';
 import type { ClockSubject } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
 import type { MediaClockSource } from '@/core/clocks/clocks-table';
-import { deviceName, deviceNames, subnetName } from './network-words';
+import { deviceName, deviceNames } from './names';
+import { subnetName } from './network-words';
 import { count, kHz } from './units';
 
 /** The words for who keeps time and what samples are paced by. */

@@ -6,7 +6,8 @@ import type { Plan } from '@/core/plan/plan';
 import { brokenPlan } from '@/core/plan/test-breaks';
 import { reckon } from '@/core/reckon/reckon';
 import { skerryPoint } from '@/demo/skerry-point';
-import { findingTitle, fixWords, longReason, shortReason } from './words';
+import { findingTitle, fixWords } from './finding-words';
+import { longReason, shortReason } from './lane-words';
 
 const start = planOfFile(skerryPoint());
 

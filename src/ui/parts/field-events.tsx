@@ -1,7 +1,7 @@
 import type { Plan } from '@/core/plan/plan';
 import type { LiveEvent } from '@/field/live/happenings';
 import { grandmasterName } from './clock-words';
-import { deviceNames } from './network-words';
+import { deviceNames } from './names';
 import { timeOfDay } from './units';
 
 /** What happened in the field, in words. */

@@ -1,9 +1,10 @@
 import type { Plan } from '@/core/plan/plan';
 import type { ContestInField } from '@/field/live/device-topics';
 import type { DeviceLive, Loss } from '@/ui/session/losses';
-import { deviceName, linkName } from './network-words';
+import { deviceName } from './names';
+import { linkName } from './network-words';
 import { count, timeOfDay } from './units';
-import { failureWords } from './words';
+import { failureWords } from './send-words';
 
 /** What is followed, by what it is called: a registry, or nodes that are read by themselves. */
 export const followedWord = (url: string): 'registry' | 'field' =>

@@ -13,7 +13,7 @@ import { CLOCK_PROFILES } from '@/core/clocks/clock-ability';
 import { PROFILE_RULES } from '@/core/clocks/profiles';
 import { RATES_HZ, type RateHz } from '@/core/streams/format';
 import { Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
-import { ROLE_WORDS } from '@/ui/parts/network-words';
+import { ROLE_WORDS } from './network-words';
 import { OneField } from '@/ui/parts/one-field';
 import { orNothing, wholeFrom, type Check } from '@/ui/parts/checks';
 import { PROFILE_WORDS } from '@/ui/parts/clock-words';

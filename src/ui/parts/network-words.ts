@@ -5,20 +5,9 @@ import type { Cable, Link, LinkEnd } from '@/core/network/links-table';
 import type { SubnetRole } from '@/core/network/subnets-table';
 import type { Plan } from '@/core/plan/plan';
 import { bits, count, percent, time } from './units';
+import { deviceName } from './names';
 
 /** The words for what is wrong with a network, and for what would mend it. */
-
-export function deviceName(plan: Plan, id: string): string {
-  return plan.devices.get(id)?.name ?? id;
-}
-
-/** The first few by name, and how many more there are. */
-export function deviceNames(plan: Plan, ids: readonly string[], max = 3): string {
-  const shown = ids.slice(0, max).map((id) => deviceName(plan, id));
-  const more = ids.length - shown.length;
-  const all = more > 0 ? [...shown, `${more} more`] : shown;
-  return all.length < 2 ? (all[0] ?? '') : `${all.slice(0, -1).join(', ')} and ${all[all.length - 1]}`;
-}
 
 export const CABLE_WORDS: Readonly<Record<Cable, string>> = {
   cat5e: 'Cat 5e',

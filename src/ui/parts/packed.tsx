@@ -5,7 +5,7 @@ import { commit } from '@/ui/session/actions';
 import type { PackedStream, PackedWhy } from '@/workers/reckon-view';
 import { Button } from './controls';
 import { count } from './units';
-import { deviceName } from './words';
+import { deviceName } from './names';
 
 const WHY: Readonly<Record<PackedWhy, string>> = {
   held: 'Locked: repacking never touches it.',

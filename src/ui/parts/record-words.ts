@@ -7,7 +7,7 @@ import { modelDifferences } from '@/core/models/model-differences';
 import type { Model } from '@/core/models/models-table';
 import { differenceWords, figureLabel } from './model-figures';
 import { bits, count, kHz, time } from './units';
-import { channelName, deviceName } from './words';
+import { channelName, deviceName } from './names';
 
 /** Records of a plan in words: what they are called, and what became of them. */
 

@@ -9,7 +9,7 @@ import type { PluggedKind } from '@/core/signal/plugged-in-table';
 import { terminalAt, type SignalEnd } from '@/core/signal/signal-end';
 import type { Direction, Tap, TerminalKind } from '@/core/signal/terminal-shape';
 import type { Terminal } from '@/core/signal/terminals';
-import { deviceName } from './network-words';
+import { deviceName } from './names';
 import { channelRuns, count, time } from './units';
 
 /** Terminals, what is plugged into them and the way of a sound in words. */

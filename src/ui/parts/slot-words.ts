@@ -4,7 +4,7 @@ import { modelOf, type Plan } from '@/core/plan/plan';
 import type { BusShape } from '@/core/slots/slot-buses-table';
 import { slotsOfBlock, type SlotAbility } from '@/core/slots/slot-ability';
 import type { Unheard } from '@/core/slots/slot-bus';
-import { deviceName } from './network-words';
+import { deviceName } from './names';
 import { channelRuns, count, kHz } from './units';
 
 export const SHAPE_WORDS: Readonly<Record<BusShape, string>> = {

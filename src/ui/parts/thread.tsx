@@ -1,5 +1,5 @@
 import type { LaneState } from '@/field/lane-state';
-import { STATE_WORDS } from './words';
+import { STATE_WORDS } from './lane-words';
 
 const HUE: Readonly<Record<LaneState, string>> = {
   planned: 'text-slate',

@@ -1,6 +1,6 @@
 import type { Term } from '@/core/units/working';
 import { quantity } from './units';
-import { TERM_WORDS } from './words';
+import { TERM_WORDS } from './working-words';
 
 /** A sum with every term: factors multiply, addends add, results are ruled off. */
 export function Working({ terms }: { terms: readonly Term[] }) {

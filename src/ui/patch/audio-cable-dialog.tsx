@@ -14,7 +14,7 @@ import { Button, Labelled, Modal, SelectField, TextField } from '@/ui/parts/cont
 import { CountField } from '@/ui/parts/count-field';
 import { PickOne, type Pickable } from '@/ui/parts/pick-one';
 import { AUDIO_CABLE_WORDS, endWords, printedNumber } from '@/ui/parts/signal-words';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 import { commit } from '@/ui/session/actions';
 
 const isSocket = (t: Terminal) => t.kind === 'connector' || t.kind === 'link';

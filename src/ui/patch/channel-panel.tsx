@@ -6,7 +6,7 @@ import type { Plan } from '@/core/plan/plan';
 import { FindingList } from '@/ui/frame/finding-list';
 import { PanelHeading } from '@/ui/parts/controls';
 import { misfitWords, terminalChannel } from '@/ui/parts/signal-words';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 import type { View } from '@/ui/session/plan-store';
 import type { PatchChannel } from '@/workers/patch-view';
 import { ChannelSettingsForm } from './channel-settings';

@@ -17,7 +17,7 @@ import { Button, CheckField, Labelled, PanelHeading } from '@/ui/parts/controls'
 import { DecimalField } from '@/ui/parts/decimal-field';
 import { OneField } from '@/ui/parts/one-field';
 import { dbu, endWords, PLUGGED_WORDS, signedDb, terminalChannel } from '@/ui/parts/signal-words';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 import { commit, commitWithUndo } from '@/ui/session/actions';
 import type { PatchChannel } from '@/workers/patch-view';
 import { Alignment } from './alignment';

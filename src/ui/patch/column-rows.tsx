@@ -3,7 +3,7 @@ import type { Plan } from '@/core/plan/plan';
 import { settingsAt } from '@/core/signal/levels';
 import { signedDb, TAP_WORDS, terminalChannel } from '@/ui/parts/signal-words';
 import { count } from '@/ui/parts/units';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 import { namesOf, type Row } from './patch-rows';
 import { lowBattery, useRadioFigures } from './radio-figures';
 

@@ -8,7 +8,7 @@ import type { Terminal } from '@/core/signal/terminals';
 import type { Plan } from '@/core/plan/plan';
 import { Button, PanelHeading } from '@/ui/parts/controls';
 import { endWords, terminalChannel } from '@/ui/parts/signal-words';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 import { commit, commitWithUndo } from '@/ui/session/actions';
 import type { PatchChannel } from '@/workers/patch-view';
 import { TapSelect } from './tap-select';

@@ -20,7 +20,7 @@ import { CountField } from '@/ui/parts/count-field';
 import { PickOne } from '@/ui/parts/pick-one';
 import { terminalChannel } from '@/ui/parts/signal-words';
 import { channelRuns, count } from '@/ui/parts/units';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 import { previewBatch } from '@/ui/session/actions';
 import type { PatchChannel } from '@/workers/patch-view';
 import { TapSelect } from './tap-select';

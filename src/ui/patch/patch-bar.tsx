@@ -11,7 +11,7 @@ import { FillBar, type FillEntry } from '@/ui/frame/fill-bar';
 import { bestFirst, searchFor } from '@/ui/parts/find-text';
 import { printedNumber } from '@/ui/parts/signal-words';
 import { channelRuns } from '@/ui/parts/units';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 import type { PatchChannel } from '@/workers/patch-view';
 import { TapSelect } from './tap-select';
 

@@ -4,7 +4,7 @@ import { EmptyStage } from '@/ui/frame/empty-stage';
 import { FindingList } from '@/ui/frame/finding-list';
 import { PanelHeading } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 import type { View } from '@/ui/session/plan-store';
 import type { PatchChannel } from '@/workers/patch-view';
 import { CoherenceList } from './alignment';

@@ -15,7 +15,7 @@ import { ActionMenu } from '@/ui/parts/menu';
 import { NothingPasses } from '@/ui/parts/nothing-passes';
 import { PickOne } from '@/ui/parts/pick-one';
 import { count } from '@/ui/parts/units';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 import { commitWithUndo } from '@/ui/session/actions';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { usePlan } from '@/ui/session/plan-store';

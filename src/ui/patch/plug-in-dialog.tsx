@@ -18,7 +18,7 @@ import { terminalAt, type SignalEnd } from '@/core/signal/signal-end';
 import { CONNECTORS, type Connector } from '@/core/signal/terminal-shape';
 import { Button, Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
 import { PLUGGED_WORDS, terminalChannel } from '@/ui/parts/signal-words';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 import { commit } from '@/ui/session/actions';
 
 /** Figures as they are typed; empty: not known. */

@@ -8,7 +8,7 @@ import type { PatchPreview } from '@/server/send-patches';
 import { Button } from '@/ui/parts/controls';
 import { runWords } from '@/ui/parts/signal-words';
 import { count } from '@/ui/parts/units';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 import { DeviceReports } from '@/ui/sending/device-reports';
 import { SendingDialog, SendingProblem } from '@/ui/sending/sending-dialog';
 import { api } from '@/ui/session/api';

@@ -11,7 +11,7 @@ import { terminalsOf, type Terminal } from '@/core/signal/terminals';
 import { Choice } from '@/ui/parts/choice';
 import { Button, Labelled, Modal, PanelHeading, TextField } from '@/ui/parts/controls';
 import { PickOne, type Pickable } from '@/ui/parts/pick-one';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 import { commit, commitWithUndo } from '@/ui/session/actions';
 import type { View } from '@/ui/session/plan-store';
 

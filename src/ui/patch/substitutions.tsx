@@ -13,7 +13,7 @@ import { Button, Labelled, Modal, PanelHeading, TextField } from '@/ui/parts/con
 import { PickOne, type Pickable } from '@/ui/parts/pick-one';
 import { printedNumber } from '@/ui/parts/signal-words';
 import { count, timeOfDay } from '@/ui/parts/units';
-import { channelName, deviceName } from '@/ui/parts/words';
+import { channelName, deviceName } from '@/ui/parts/names';
 import { commit } from '@/ui/session/actions';
 import { thisAuthor } from '@/ui/session/author';
 import { useMinute } from '@/ui/session/minute';

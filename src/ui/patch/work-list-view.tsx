@@ -6,7 +6,7 @@ import type { Plan } from '@/core/plan/plan';
 import { BudgetBar } from '@/ui/parts/signs';
 import { PrintSheet } from '@/ui/parts/print-sheet';
 import { timeOfDay } from '@/ui/parts/units';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 import { commit } from '@/ui/session/actions';
 import { thisAuthor } from '@/ui/session/author';
 import { useMinute } from '@/ui/session/minute';

@@ -4,7 +4,7 @@ import { ownName } from '@/core/signal/channel-names';
 import type { SignalEnd } from '@/core/signal/signal-end';
 import { runWords, signedDb, TAP_WORDS, terminalChannel } from '@/ui/parts/signal-words';
 import { time } from '@/ui/parts/units';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 
 /** An entry of the work list in words: what to do, and what it takes. */
 export interface WorkWords {

@@ -1,7 +1,9 @@
 import type { DeviceReport } from '@/field/send-report';
 import type { Plan } from '@/core/plan/plan';
 import { count } from '@/ui/parts/units';
-import { deviceName, failureWords, sdpDifferenceWords, STEP_WORDS } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
+import { failureWords, STEP_WORDS } from '@/ui/parts/send-words';
+import { sdpDifferenceWords } from '@/ui/parts/sdp-words';
 
 /** By so much a change is late that may be heard between devices. */
 const LATE_MS = 20;

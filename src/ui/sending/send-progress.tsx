@@ -1,7 +1,8 @@
 import type { Plan } from '@/core/plan/plan';
 import type { SendNews } from '@/server/messages';
 import { BudgetBar } from '@/ui/parts/signs';
-import { deviceName, STEP_WORDS } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
+import { STEP_WORDS } from '@/ui/parts/send-words';
 import type { SendStep } from '@/field/send-report';
 
 /** How each device gets on, in the order in which they are told. */

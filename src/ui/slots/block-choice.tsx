@@ -6,7 +6,7 @@ import type { BusState, UnitOnBus } from '@/core/slots/slot-bus';
 import { SelectField } from '@/ui/parts/controls';
 import { blockText } from '@/ui/parts/slot-words';
 import { commit } from '@/ui/session/actions';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 import { Selectors } from './selectors';
 
 export type Way = 'talks' | 'hears';

@@ -3,7 +3,7 @@
 import type { Plan } from '@/core/plan/plan';
 import type { BusState, SlotUse } from '@/core/slots/slot-bus';
 import { count } from '@/ui/parts/units';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 
 /** A run of neighbouring slots with the same talkers. */
 interface Stretch {

@@ -19,7 +19,7 @@ import { OneField } from '@/ui/parts/one-field';
 import { saveText } from '@/ui/parts/save-text';
 import { SHAPE_WORDS } from '@/ui/parts/slot-words';
 import { count, kHz } from '@/ui/parts/units';
-import { deviceName } from '@/ui/parts/words';
+import { deviceName } from '@/ui/parts/names';
 import { commit, commitWithUndo, previewBatch } from '@/ui/session/actions';
 import type { View } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';

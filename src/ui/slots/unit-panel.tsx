@@ -6,7 +6,7 @@ import { channelsOfChoice, reordered, type BusState, type UnitOnBus } from '@/co
 import { FindingList } from '@/ui/frame/finding-list';
 import { Button, PanelHeading } from '@/ui/parts/controls';
 import { blockText, UNHEARD_WORDS } from '@/ui/parts/slot-words';
-import { channelName, deviceName } from '@/ui/parts/words';
+import { channelName, deviceName } from '@/ui/parts/names';
 import { commit, commitWithUndo } from '@/ui/session/actions';
 import { usePlan, type View } from '@/ui/session/plan-store';
 import { Selectors } from './selectors';

@@ -10,7 +10,9 @@ import { routeThrough } from '@/core/signal/through';
 import { apply, feed, modelNamed, planOf } from '@/core/plan/test-plan';
 import { reckon } from '@/core/reckon/reckon';
 import type { LaneReason } from '@/core/reckon/lane';
-import { channelName, findingTitle, fixWords, longReason, mapWords, shortReason } from './words';
+import { channelName } from './names';
+import { longReason, mapWords, shortReason } from './lane-words';
+import { findingTitle, fixWords } from './finding-words';
 
 const unit = modelNamed('processor-64', { passesThrough: 8 });
 const start = planOf({

@@ -1,0 +1,142 @@
+import type { Fix } from '@/core/findings/fix';
+import { isAboutClocks, isAboutSignal, isAboutSlots, type Finding } from '@/core/findings/finding';
+import type { Plan } from '@/core/plan/plan';
+import { clockFixWords, clockTitle } from './clock-words';
+import { deviceName, interfaceName } from './names';
+import { networkFixWords, networkTitle } from './network-words';
+import { unknownFigureWords } from './model-figures';
+import { isSignalFix, signalFixWords, signalTitle } from './signal-words';
+import { slotFixWords, slotTitle } from './slot-words';
+import { channelRuns, count, kHz, time } from './units';
+import { shortReason, mapWords, ordersWords } from './lane-words';
+
+/** The words for what was found, and for what would mend it. */
+
+export function findingTitle(plan: Plan, finding: Finding): string {
+  if (isAboutClocks(finding)) return clockTitle(plan, finding);
+  if (isAboutSlots(finding)) return slotTitle(plan, finding);
+  if (isAboutSignal(finding)) return signalTitle(plan, finding);
+  switch (finding.about) {
+    case 'lanes-refused': {
+      const { receiverDeviceId, senderDeviceId, channels, reason } = finding;
+      return `${deviceName(plan, receiverDeviceId)} ${channelRuns(channels)} from ${deviceName(plan, senderDeviceId)}: ${shortReason(reason)}`;
+    }
+    case 'lanes-caution': {
+      const { receiverDeviceId, senderDeviceId, channels, caution } = finding;
+      const what =
+        caution.code === 'one-leg'
+          ? `only one leg, as on ${caution.missing} ${shortReason(caution.because)}`
+          : caution.code === 'foreign-patch'
+            ? `the patch of the ${caution.end} is not ours`
+            : caution.code === 'heard-along'
+              ? `in ${channelRuns(caution.heard.map((h) => h.channel))} hears along what nobody wants there`
+              : 'no cables drawn between them';
+      return `${deviceName(plan, receiverDeviceId)} ${channelRuns(channels)} from ${deviceName(plan, senderDeviceId)}: ${what}`;
+    }
+    case 'duplicate-address':
+      return `${finding.address} is the address of ${finding.deviceIds.map((id) => deviceName(plan, id)).join(' and ')}`;
+    case 'address-outside-subnet':
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')}, ${interfaceName(finding.interface)}: ${finding.address} is outside ${finding.cidr}`;
+    case 'duplicate-name':
+      return `${finding.deviceIds.length} devices are called ${finding.name}`;
+    case 'figures-unknown': {
+      const name = plan.models.get(finding.modelId)?.name ?? finding.modelId;
+      const figures = finding.figures.map(unknownFigureWords).join(', ');
+      return `${name}: ${finding.figures.length === 1 ? 'one figure is' : `${finding.figures.length} figures are`} not known (${figures})`;
+    }
+    case 'labels-too-long': {
+      const { side, isShort, channels, limit } = finding;
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} ${side === 'receive' ? 'in' : 'out'} ${channelRuns(channels)}: ${isShort ? 'short labels' : 'labels'} longer than the ${limit} characters that it holds`;
+    }
+    case 'heard-by-old-name':
+      return `${finding.planned} calls itself ${finding.found}: ${count(finding.deviceIds.length - 1, 'device')} ${finding.deviceIds.length === 2 ? 'hears' : 'hear'} it by name`;
+    case 'map-limits-differ':
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} says that its channels are ${finding.side === 'send' ? 'sent' : 'fed'} ${mapWords(finding.found)}; its model says ${finding.planned === 'no-map' ? 'that it has no channel map' : mapWords(finding.planned)}`;
+    case 'maps-apart':
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} is planned as one, and its node has ${count(finding.parts.length, 'device')} with channel maps of their own: ${finding.parts.map((p) => p.label).join('; ')}. Only the channels of one of them are mapped`;
+    case 'no-channel-map':
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} offers no channel map (IS-08); its model says that channels are mapped freely to streams`;
+    case 'past-the-unit': {
+      const [receiver, sender] = finding.deviceIds.map((id) => deviceName(plan, id));
+      return `${receiver} ${channelRuns(finding.channels)} hears ${sender} past ${finding.unitIds.map((id) => deviceName(plan, id)).join(' and ')}`;
+    }
+    case 'unit-passes-nothing':
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} passes nothing from in to out, and ${count(finding.deviceIds.length - 1, 'device')} ${finding.deviceIds.length === 2 ? 'goes' : 'go'} through it`;
+    case 'idle-passes':
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} takes in ${count(finding.channels.length, 'channel')} to pass on that nothing is subscribed to`;
+    case 'no-group-left':
+      return `No multicast group is left for ${count(finding.streamIds.length, 'stream')}`;
+    default:
+      return networkTitle(plan, finding);
+  }
+}
+
+export function fixWords(plan: Plan, fix: Fix): string {
+  if (isSignalFix(fix)) return signalFixWords(plan, fix);
+  const name = 'deviceId' in fix ? deviceName(plan, fix.deviceId) : '';
+  switch (fix.does) {
+    case 'set-rate':
+      return `Run ${name} at ${kHz(fix.rateHz)} kHz`;
+    case 'give-address':
+      return `Give ${name} the address ${fix.address} on ${interfaceName(fix.interface)}`;
+    case 'set-link-offset':
+      return `Set the link offset of ${name} to ${time(fix.offsetNs)}`;
+    case 'repack':
+      return `Repack the streams at ${name}${fix.mayInterrupt ? ', interrupting some that carry' : ''}`;
+    case 'give-up':
+      return `Give up ${count(fix.lanes, 'other lane')} at ${name} to make room`;
+    case 'own-patch':
+      return `Take over the patch of ${name}`;
+    case 'map-as-found':
+      return `Let all of the model ${fix.modelName} be ${fix.side === 'send' ? 'sent' : 'fed'} ${mapWords(fix.found)}`;
+    case 'be-device-of-node':
+      return `Let ${name} be ${fix.label} alone; the others can be added as found`;
+    case 'take-in-order': {
+      const out = fix.sendOrder === null ? [] : [`out ${ordersWords(fix.sendOrder)}`];
+      const into = fix.receiveOrder === null ? [] : [`in ${ordersWords(fix.receiveOrder)}`];
+      return `Take the channels of all of the model ${fix.modelName} in the order of their streams: ${[...out, ...into].join('; ')}`;
+    }
+    case 'feed-blocks':
+      return `Feed ${fix.blocks === 1 ? 'the whole block' : `${fix.blocks} whole blocks`} of ${name} in step from ${deviceName(plan, fix.senderDeviceId)}`;
+    case 'route-through':
+      return `Lead ${fix.channels.length === 1 ? 'this lane' : `these ${fix.channels.length} lanes`} of ${name} through it`;
+    case 'hear-directly':
+      return `Let nothing go through ${name} any more`;
+    case 'shorten-labels':
+      return `Shorten ${count(fix.channels.length, 'label')} of ${name}`;
+    case 'name-as-found':
+      return `Call it ${fix.name} in the plan too`;
+    case 'give-name':
+      return `Rename the second to ${fix.name}`;
+    case 'clear-lanes':
+      return `Clear ${fix.channels.length === 1 ? 'this lane' : `these ${fix.channels.length} lanes`} of ${name}`;
+    case 'clock-plan':
+    case 'relay':
+    case 'ask-only-reachable':
+    case 'set-priority2':
+    case 'next-in-line':
+    case 'only-follow':
+    case 'may-lead':
+    case 'use-intervals':
+    case 'set-domain':
+    case 'feed-reference':
+    case 'follow':
+    case 'join-group':
+    case 'set-rates':
+    case 'own-group':
+    case 'set-authority':
+    case 'leave-side':
+    case 'stop-ptp':
+    case 'lead-as-found':
+    case 'clear-between':
+      return clockFixWords(plan, fix);
+    case 'talk-on-block':
+    case 'stop-talking':
+    case 'stop-hearing':
+    case 'move-along':
+    case 'set-slot-rate':
+      return slotFixWords(plan, fix);
+    default:
+      return networkFixWords(plan, fix);
+  }
+}
