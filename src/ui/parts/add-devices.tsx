@@ -13,7 +13,7 @@ import { cidrText } from '@/core/network/subnets';
 import type { Plan } from '@/core/plan/plan';
 import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { CountField } from '@/ui/parts/count-field';
-import { DEVICE_KIND_WORDS } from '@/ui/parts/model-figures';
+import { DEVICE_KIND_WORDS } from './model-figures';
 import { subnetName } from './network-words';
 import { PickOne, type Pickable } from '@/ui/parts/pick-one';
 import { count } from '@/ui/parts/units';

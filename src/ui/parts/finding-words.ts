@@ -4,7 +4,7 @@ import type { Plan } from '@/core/plan/plan';
 import { clockFixWords, clockTitle } from './clock-words';
 import { deviceName, interfaceName } from './names';
 import { networkFixWords, networkTitle } from './network-words';
-import { unknownFigureWords } from './model-figures';
+import { unknownFigureWords } from './figure-words';
 import { isSignalFix, signalFixWords, signalTitle } from './signal-words';
 import { slotFixWords, slotTitle } from './slot-words';
 import { channelRuns, count, kHz, time } from './units';

@@ -5,7 +5,7 @@ import { declarationOf, type TableName } from '@/core/plan/tables';
 import type { LeftMessage } from '@/server/messages';
 import { modelDifferences } from '@/core/models/model-differences';
 import type { Model } from '@/core/models/models-table';
-import { differenceWords, figureLabel } from './model-figures';
+import { differenceWords, figureLabel } from './figure-words';
 import { bits, count, kHz, time } from './units';
 import { channelName, deviceName } from './names';
 

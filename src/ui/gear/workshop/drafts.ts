@@ -1,7 +1,7 @@
 import { create } from 'zustand';
 import type { Model } from '@/core/models/models-table';
 import { sameValue } from '@/core/plan/same-value';
-import { figureValue, withFigure } from '@/ui/parts/model-figures';
+import { figureValue, withFigure } from '@/ui/parts/figure-values';
 
 /**
  * Figures that were set and not yet applied, by plan, model and the figure's place in the record. They are kept while one looks at something else.

@@ -3,15 +3,9 @@
 import { useState } from 'react';
 import type { Model } from '@/core/models/models-table';
 import { SelectField, TextField } from '@/ui/parts/controls';
-import {
-  emptyWords,
-  figureProblem,
-  figureText,
-  figureWords,
-  readRanges,
-  type Figure,
-  type FigureInput,
-} from '@/ui/parts/model-figures';
+import { emptyWords, figureWords } from '@/ui/parts/figure-words';
+import { figureProblem, figureText, readRanges } from '@/ui/parts/figure-values';
+import type { Figure, FigureInput } from '@/ui/parts/figure-shape';
 import { FormatsField } from './formats-field';
 import { PortsField } from './ports-field';
 import { TerminalsField } from './terminals-field';

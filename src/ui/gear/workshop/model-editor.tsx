@@ -3,7 +3,9 @@
 import { useEffect, useState } from 'react';
 import type { Model } from '@/core/models/models-table';
 import { Button } from '@/ui/parts/controls';
-import { FIGURE_SECTIONS, figureValue, type FigureSection } from '@/ui/parts/model-figures';
+import { FIGURE_SECTIONS } from '@/ui/parts/model-figures';
+import { figureValue } from '@/ui/parts/figure-values';
+import type { FigureSection } from '@/ui/parts/figure-shape';
 import type { Draft } from './drafts';
 import { FigureField } from './figure-field';
 

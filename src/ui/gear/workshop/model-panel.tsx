@@ -10,14 +10,8 @@ import type { Plan } from '@/core/plan/plan';
 import type { LibraryVersion } from '@/server/messages';
 import { Button, PanelHeading } from '@/ui/parts/controls';
 import { namesInShort } from '@/ui/parts/like-lines';
-import {
-  DEVICE_KIND_WORDS,
-  differenceWords,
-  figureLabel,
-  figureWords,
-  FIGURE_SECTIONS,
-  unknownFigureWords,
-} from '@/ui/parts/model-figures';
+import { DEVICE_KIND_WORDS, FIGURE_SECTIONS } from '@/ui/parts/model-figures';
+import { differenceWords, figureLabel, figureWords, unknownFigureWords } from '@/ui/parts/figure-words';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { saveText } from '@/ui/parts/save-text';
 import { count, timeOfDay } from '@/ui/parts/units';

@@ -5,7 +5,7 @@ import { POE_CLASSES, PORT_ROLES, type ModelPort, type PoeClass } from '@/core/m
 import { Button, SelectField, TextField } from '@/ui/parts/controls';
 import { CountField } from '@/ui/parts/count-field';
 import { ETHERNET_SPEEDS } from '@/ui/parts/ethernet-speeds';
-import { PORT_ROLE_WORDS, speedWords } from '@/ui/parts/model-figures';
+import { PORT_ROLE_WORDS, speedWords } from '@/ui/parts/figure-words';
 
 const PORTS_MAX = 512;
 

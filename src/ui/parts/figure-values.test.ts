@@ -3,17 +3,10 @@ import { CATALOGUE } from '@/core/models/catalogue';
 import { models, type Model } from '@/core/models/models-table';
 import { valueOf } from '@/core/plan/test-arbitrary';
 import { modelNamed } from '@/core/plan/test-plan';
-import {
-  differenceWords,
-  FIGURE_SECTIONS,
-  figureLabel,
-  figureProblem,
-  figureText,
-  figureValue,
-  figureWords,
-  withFigure,
-  type Figure,
-} from './model-figures';
+import { differenceWords, figureLabel, figureWords } from './figure-words';
+import { FIGURE_SECTIONS } from './model-figures';
+import { figureProblem, figureText, figureValue, withFigure } from './figure-values';
+import type { Figure } from './figure-shape';
 
 const FIGURES: readonly Figure[] = FIGURE_SECTIONS.flatMap((s) => s.figures);
 const arbitraryModel = valueOf(models.shape) as fc.Arbitrary<Model>;
