@@ -1,5 +1,5 @@
 import { request } from 'undici';
-import type { Resource, ResourceType } from '../registry/registry';
+import type { Resource, ResourceType } from '../registry/resources';
 import { taiNow } from '../core/units/tai';
 
 /** Two thousand nodes that register at once keep a registry busy for seconds. */

@@ -3,7 +3,7 @@ import type { RateHz } from '../core/streams/format';
 import type { Connection } from './connection';
 import { eventsOf, hasEvents } from './events';
 import type { StandinSpec } from './fleet';
-import type { Resource, ResourceType } from '../registry/registry';
+import type { Resource, ResourceType } from '../registry/resources';
 
 /** A stable id made from a serial: the same device has the same ids after every restart. */
 export function idFrom(...parts: readonly string[]): string {

@@ -1,7 +1,8 @@
 import { WebSocket } from 'ws';
 import type { StandinSpec } from './fleet';
 import { StandinNode } from './node';
-import { Registry, type Resource } from '../registry/registry';
+import { Registry } from '../registry/registry';
+import type { Resource } from '../registry/resources';
 import { readSdp } from '../core/formats/sdp';
 
 const REGISTRY = { address: '127.99.0.1', port: 18_870, expiryMs: 900 };
