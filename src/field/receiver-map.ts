@@ -126,3 +126,43 @@ export function receiverAction(
     ]),
   );
 }
+
+export type Entry = { readonly input: string; readonly index: number };
+
+/** What the receiver's map has for a channel, and which of its streams that comes from; null: nothing. */
+export function nowOf(map: ChannelMap, node: FieldNode, channel: number): (Entry & { streamNumber: number }) | null {
+  const own = receivedPlace(map, channel);
+  const entry = own && map.active.get(own.id)?.get(own.index);
+  if (!entry) return null;
+  const receiverId = map.inputs.find((i) => i.id === entry.input)?.receiverId;
+  return { ...entry, streamNumber: node.receivers.findIndex((r) => r.id === receiverId) + 1 };
+}
+
+/** The entries of a map for all that an action changes, as far as they may come back. */
+export function entriesBefore(map: ChannelMap, action: MapAction, mayComeBack: (entry: Entry) => boolean): MapAction {
+  const back: MapAction = {};
+  for (const [outputId, entries] of Object.entries(action)) {
+    for (const index of Object.keys(entries)) {
+      const was = map.active.get(outputId)?.get(Number(index));
+      if (was === undefined || !mayComeBack(was)) continue;
+      (back[outputId] ??= {})[index] = { input: was.input, channel_index: was.index };
+    }
+  }
+  return back;
+}
+
+/** An action without the entries of channels that went over. */
+export function without(
+  action: MapAction,
+  map: ChannelMap,
+  wentOver: readonly { readonly channel: number }[],
+): MapAction {
+  const left: MapAction = structuredClone(action);
+  for (const { channel } of wentOver) {
+    const own = receivedPlace(map, channel);
+    if (own === null) continue;
+    delete left[own.id]?.[String(own.index)];
+    if (Object.keys(left[own.id] ?? {}).length === 0) delete left[own.id];
+  }
+  return left;
+}

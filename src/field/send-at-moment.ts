@@ -13,9 +13,10 @@ import {
 } from './device-reader';
 import { connectionHrefOf, type FieldNode } from './field-resources';
 import { activationAt, lateBy, type Moment } from './moment';
-import { receiverAction } from './receiver-map';
+import { nowOf, receiverAction } from './receiver-map';
 import type { ReceiverWork } from './send-plan';
-import { isJoined, joinAll, leaveAll, legsFor, mayGoWith, nowOf, type Join, type SentStreams } from './send-receivers';
+import { isJoined, joinAll, leaveAll, legsFor, type Join, type SentStreams } from './receiver-joins';
+import { mayGoWith } from './receiver-quiet';
 import type { SendContext } from './send-report';
 import { isOnLegs } from './stream-legs';
 

@@ -15,7 +15,8 @@ import { inTurns } from './in-turns';
 import type { Moment } from './moment';
 import { confirmReceiver, prepareReceiver, takeBack, untilMoment, type PreparedReceiver } from './send-at-moment';
 import { replacedBy, type ChannelRef, type SendPlan } from './send-plan';
-import { quieten, sendReceiver, type TakenOff } from './send-receivers';
+import { quieten, type TakenOff } from './receiver-quiet';
+import { sendReceiver } from './send-receivers';
 import { answeringOf, NO_HOOKS, Report, type SendContext, type SendHooks, type SendReport } from './send-report';
 import { foreignSdp, sendStream } from './send-streams';
 
