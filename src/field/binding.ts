@@ -3,7 +3,7 @@ import type { EndResource } from '../core/formats/is04';
 import type { Side } from '../core/plan/labels-table';
 import type { Plan } from '../core/plan/plan';
 import type { FieldNode } from './field-resources';
-import type { FieldSnapshot } from './follower';
+import type { FieldSnapshot } from './field-snapshot';
 import { partOf } from './node-parts';
 
 /** How plan addresses look on the network where the devices are: `10.` to `127.` for the stand-ins, unchanged elsewhere. */

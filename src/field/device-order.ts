@@ -4,7 +4,7 @@ import type { ChannelRange } from '../core/models/models-table';
 import { modelOf, type Plan } from '../core/plan/plan';
 import { inStep, streamFeeding } from '../core/streams/channel-order';
 import type { FieldNode } from './field-resources';
-import type { FieldSnapshot } from './follower';
+import type { FieldSnapshot } from './field-snapshot';
 
 /**
  * Devices that offer no channel map (IS-08): what their streams carry and feed is so for good, and known from their model alone.

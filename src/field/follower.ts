@@ -1,75 +1,32 @@
-import type { UsedAdapter } from './adapters';
-import {
-  readChannelMap,
-  readEnd as readConnection,
-  readEvent,
-  type EndKind,
-  type EndReading,
-  type EventReading,
-} from './device-reader';
-import type { ChannelMap } from '../core/formats/is08';
+import type { EndKind, EndReading } from './device-reader';
+import { ContestedIds } from './contested-ids';
+import { DeviceReadings } from './device-readings';
 import { DeviceAnswers } from './device-answers';
 import { DeviceRequests } from './device-requests';
 import { isSilence } from './device-rest';
-import { requestJson, type DeviceFailure } from './http-json';
-import { rawOf, type Raw } from '../core/formats/raw';
+import type { DeviceFailure } from './http-json';
+import type { Raw } from '../core/formats/raw';
 import { ReachableHosts } from './reachable-hosts';
 import { RegistryClient } from './registry-client';
 import type { FieldSource, MakeSource, SourceEvents } from './sources';
-import type { FollowedPath, SourceResource } from '../core/formats/is04';
+import type { FollowedPath } from '../core/formats/is04';
 import { Pulse, reachByTcp } from './pulse';
-import { FieldResources, type FieldNode } from './field-resources';
-
-export interface FieldSnapshot {
-  readonly registryUrl: string;
-  /** Whether it was heard at all yet: before that nothing can be said of any device. */
-  readonly wasHeard: boolean;
-  readonly isConnected: boolean;
-  readonly disconnectedBecause: string | null;
-  readonly nodes: ReadonlyMap<string, FieldNode>;
-  readonly sourceOfSender: (senderId: string) => string | null;
-  /** How many channels a sender's source has; null: not told. */
-  readonly channelsOfSender: (senderId: string) => number | null;
-  readonly readings: ReadonlyMap<string, EndReading>;
-  readonly channelMaps: ReadonlyMap<string, ChannelMap>;
-  /** The sources of events of a device, and by source what each told last. */
-  readonly eventSourcesOf: (deviceId: string) => readonly SourceResource[];
-  readonly events: ReadonlyMap<string, EventReading>;
-  /** How long it takes at most until a device that stops answering is noticed, in ms. */
-  readonly noticedWithinMs: number;
-  /** After so long without an answer it is not known any more what a device does, in ms. */
-  readonly notKnownAfterMs: number;
-  /** By IS-04 device id: why the last reading of it failed. */
-  readonly failures: ReadonlyMap<string, DeviceFailure>;
-  /** By IS-04 device id: when it last answered a request, in ms since 1970. */
-  readonly answeredAt: ReadonlyMap<string, number>;
-  /** By node: the address of who told of it last (a registry, or itself), and when, in ms since 1970. */
-  readonly toldOf: ReadonlyMap<string, { readonly from: string; readonly at: number }>;
-  /** IS-04 devices of which nothing was heard for too long to say what they do. */
-  readonly notKnown: ReadonlySet<string>;
-  /** Nodes whose id another one claims too. */
-  readonly contestedIds: ReadonlySet<string>;
-  /** By which adapters of this computer devices can be reached. */
-  readonly adapters: readonly UsedAdapter[];
-}
-
-/** What changed in the field since it was last told. */
-export interface FieldNews {
-  /** Nodes that came, went, or of which anything else is known than before. */
-  readonly nodes: ReadonlySet<string>;
-}
+import { FieldResources } from './field-resources';
+import type { FieldNews, FieldSnapshot } from './field-snapshot';
 
 /** Each device is asked for one of its senders or receivers this often, one after the other: silence is no sign that it goes on. */
 export const ASK_EVERY_MS = 10_000;
+
 /** Devices that are asked in a second; where there are more of them each is asked less often. */
 const ASKED_PER_SECOND = 200;
+
 const ASK_TICK_MS = 250;
+
 /** What a device does is not known any more when it has not answered for so many turns. */
 const TURNS_UNTIL_NOT_KNOWN = 2;
+
 /** How long an answer is waited for. */
 const ANSWER_MS = 3_000;
-/** So many sources of events of one device are read. */
-const EVENT_SOURCES_MAX = 256;
 
 /**
  * Keeps a picture of the field: which nodes are there, what their senders and receivers do, how their channels are mapped.
@@ -77,9 +34,8 @@ const EVENT_SOURCES_MAX = 256;
  */
 export class FieldFollower {
   private readonly registered: FieldResources;
-  private readonly readings = new Map<string, EndReading>();
-  private readonly channelMaps = new Map<string, ChannelMap>();
-  private readonly events = new Map<string, EventReading>();
+  private readonly readings: DeviceReadings;
+  private readonly contested: ContestedIds;
   private readonly client: FieldSource;
   private readonly answers = new DeviceAnswers(
     () => TURNS_UNTIL_NOT_KNOWN * this.askEveryMs,
@@ -100,7 +56,6 @@ export class FieldFollower {
   /** By device: when it is asked next, and for which of its senders and receivers. */
   private readonly turns = new Map<string, { dueAt: number; next: number }>();
   private asking: NodeJS.Timeout | null = null;
-  private readonly contestChecks = new Set<NodeJS.Timeout>();
   private readonly pulse = new Pulse(
     (nodeId, isSilent) => this.felt(nodeId, isSilent),
     reachByTcp,
@@ -138,6 +93,8 @@ export class FieldFollower {
     source: MakeSource = (events, allows) => new RegistryClient(this.shownName(), events, allows),
   ) {
     this.registered = new FieldResources((href) => hosts.allows(href));
+    this.readings = new DeviceReadings(this.registered, this.requests);
+    this.contested = new ContestedIds(this.registered, hosts, (nodeId) => this.announce([nodeId]));
     const events: SourceEvents = {
       page: (path, resources, from) => {
         for (const { id } of path === 'nodes' ? resources : []) this.toldOf.set(String(id), { from, at: Date.now() });
@@ -221,7 +178,7 @@ export class FieldFollower {
     if (this.asking !== null) clearInterval(this.asking);
     this.asking = null;
     this.requests.stop();
-    for (const timer of this.contestChecks) clearTimeout(timer);
+    this.contested.stop();
   }
 
   /** Reads the registry and every device anew. Resolves when the registry was read; devices follow. */
@@ -244,9 +201,7 @@ export class FieldFollower {
   }
 
   readDeviceAnew(deviceId: string): void {
-    this.queueEnds(deviceId);
-    this.queueMap(deviceId);
-    this.queueEvents(deviceId);
+    this.readings.askForAll(deviceId);
   }
 
   snapshot(): FieldSnapshot {
@@ -258,10 +213,10 @@ export class FieldFollower {
       nodes: this.registered.nodes(),
       sourceOfSender: (senderId) => this.registered.sourceOfSender(senderId),
       channelsOfSender: (senderId) => this.registered.channelsOfSender(senderId),
-      readings: this.readings,
-      channelMaps: this.channelMaps,
+      readings: this.readings.ends,
+      channelMaps: this.readings.channelMaps,
       eventSourcesOf: (deviceId) => this.registered.eventSourcesOf(deviceId),
-      events: this.events,
+      events: this.readings.events,
       failures: this.requests.failures,
       answeredAt: this.answers.answeredAt,
       toldOf: this.toldOf,
@@ -275,7 +230,7 @@ export class FieldFollower {
 
   /** Takes in what a device answered to a request of ours, without asking it again. */
   noteReading(kind: EndKind, endId: string, reading: EndReading): void {
-    this.readings.set(endId, reading);
+    this.readings.ends.set(endId, reading);
     this.announceDevice(this.registered.end(kind, endId)?.deviceId);
   }
 
@@ -312,10 +267,10 @@ export class FieldFollower {
       if (path === 'nodes') this.toldOf.delete(id);
       if (path === 'nodes') this.pulse.forget(id);
       if (path === 'nodes' || path === 'devices') this.outdatePulse();
-      if (path === 'senders' || path === 'receivers') this.readings.delete(id);
-      if (path === 'sources') this.events.delete(id);
+      if (path === 'senders' || path === 'receivers') this.readings.ends.delete(id);
+      if (path === 'sources') this.readings.events.delete(id);
       if (path === 'devices') {
-        this.channelMaps.delete(id);
+        this.readings.channelMaps.delete(id);
         this.requests.failures.delete(id);
         this.answers.forget(id);
         this.turns.delete(id);
@@ -327,38 +282,24 @@ export class FieldFollower {
       this.announce(kept.put(path, id, post));
       if (before?.connectionHref !== kept.device(id)?.connectionHref) this.outdatePulse();
       if (!this.turns.has(id)) this.turns.set(id, { dueAt: Date.now() + Math.random() * this.askEveryMs, next: 0 });
-      if (before?.version !== kept.device(id)?.version || !this.channelMaps.has(id)) this.queueMap(id);
+      if (before?.version !== kept.device(id)?.version || !this.readings.channelMaps.has(id))
+        this.readings.askForMap(id);
       // Ends that were heard of before their device could not be asked yet.
-      if (before === undefined) this.queueEnds(id);
+      if (before === undefined) this.readings.askForEnds(id);
     } else if (path === 'senders' || path === 'receivers') {
       const before = kept.end(path, id);
       this.announce(kept.put(path, id, post));
-      if (before?.version !== kept.end(path, id)?.version || !this.readings.has(id)) this.queueEnd(path, id);
+      if (before?.version !== kept.end(path, id)?.version || !this.readings.ends.has(id))
+        this.readings.askForEnd(path, id);
     } else {
       const before = path === 'nodes' ? kept.node(id) : undefined;
       if (path === 'nodes' && before === undefined) this.outdatePulse();
       this.announce(kept.put(path, id, post));
       const source = path === 'sources' ? kept.source(id) : undefined;
-      if (source?.eventType != null && !this.events.has(id)) this.queueEvents(source.deviceId);
+      if (source?.eventType != null && !this.readings.events.has(id)) this.readings.askForEvents(source.deviceId);
       // A node that moved leaves its old address: where it still answers there, two nodes have one id.
-      if (before !== undefined && before.href !== kept.node(id)?.href) void this.askWhoIsAt(id, before.href);
+      if (before !== undefined && before.href !== kept.node(id)?.href) void this.contested.askWhoIsAt(id, before.href);
     }
-  }
-
-  /** Whether a node answers at an address that it had before: then its id is contested, until that one answers no more. */
-  private async askWhoIsAt(nodeId: string, href: string): Promise<void> {
-    const isSame = await nodeAt(href, this.hosts).catch(() => null);
-    const node = this.registered.node(nodeId);
-    if (node === undefined) return;
-    const isContested = isSame === nodeId && node.href !== href;
-    if (this.registered.setContested(nodeId, isContested)) this.announce([nodeId]);
-    if (!isContested) return;
-    const again = setTimeout(() => {
-      this.contestChecks.delete(again);
-      void this.askWhoIsAt(nodeId, href);
-    }, ASK_EVERY_MS);
-    again.unref();
-    this.contestChecks.add(again);
   }
 
   /** A node stopped answering, or answers again: then it is read anew, as it may have been switched off meanwhile. */
@@ -391,60 +332,15 @@ export class FieldFollower {
       if (turn.dueAt > now) continue;
       if ((left -= 1) < 0) return;
       turn.dueAt = now + this.askEveryMs;
-      this.queueEvents(deviceId);
-      const ends = (['senders', 'receivers'] as const).flatMap((kind) =>
-        [...this.registered.endIds(kind, deviceId)].map((id) => [kind, id] as const),
-      );
+      this.readings.askForEvents(deviceId);
+      const ends = this.readings.endsOf(deviceId);
       const end = ends[turn.next % Math.max(ends.length, 1)];
       // Once around, the channel map has its turn.
-      if (end === undefined) this.queueMap(deviceId);
-      else this.queueEnd(...end);
+      if (end === undefined) this.readings.askForMap(deviceId);
+      else this.readings.askForEnd(...end);
       turn.next = (turn.next + 1) % (ends.length + 1);
-      if (turn.next === 0) this.queueMap(deviceId);
+      if (turn.next === 0) this.readings.askForMap(deviceId);
     }
-  }
-
-  private queueEnds(deviceId: string): void {
-    for (const kind of ['senders', 'receivers'] as const) {
-      for (const endId of this.registered.endIds(kind, deviceId)) this.queueEnd(kind, endId);
-    }
-  }
-
-  private queueEnd(kind: EndKind, id: string): void {
-    const end = this.registered.end(kind, id);
-    const href = end && this.registered.device(end.deviceId)?.connectionHref;
-    if (!end || !href) return;
-    this.requests.queue(end.deviceId, id, async () => {
-      const before = this.readings.get(id);
-      const reading = await readConnection(href, kind, id);
-      if (this.registered.end(kind, id) === undefined) return;
-      // What it was told meanwhile may have come after this reading was made.
-      if (this.readings.get(id) === before) this.readings.set(id, reading);
-      else this.queueEnd(kind, id);
-    });
-  }
-
-  private queueMap(deviceId: string): void {
-    const href = this.registered.device(deviceId)?.channelMapHref;
-    if (!href) return;
-    this.requests.queue(deviceId, 'map', async () => {
-      const map = await readChannelMap(href);
-      if (this.registered.device(deviceId) !== undefined) this.channelMaps.set(deviceId, map);
-    });
-  }
-
-  /** What its sources of events tell, one after the other. */
-  private queueEvents(deviceId: string): void {
-    const href = this.registered.device(deviceId)?.eventsHref;
-    const sources = this.registered.eventSourcesOf(deviceId).slice(0, EVENT_SOURCES_MAX);
-    if (!href || sources.length === 0) return;
-    this.requests.queue(deviceId, 'events', async () => {
-      for (const { id } of sources) {
-        const reading = await readEvent(href, id);
-        if (reading === null) this.events.delete(id);
-        else if (this.registered.eventSourcesOf(deviceId).some((s) => s.id === id)) this.events.set(id, reading);
-      }
-    });
   }
 
   private announceDevice(deviceId: string | undefined): void {
@@ -463,12 +359,4 @@ export class FieldFollower {
     }
     for (const id of nodeIds) this.untold.add(id);
   }
-}
-
-/** The id of the node that answers at the address of a Node API (IS-04); null: none does, or it is not talked to. */
-async function nodeAt(href: string, hosts: ReachableHosts): Promise<string | null> {
-  if (!hosts.allows(href)) return null;
-  const { value } = await requestJson(`${href.replace(/\/$/, '')}/x-nmos/node/v1.3/self`);
-  const id = rawOf(value)['id'];
-  return typeof id === 'string' ? id : null;
 }

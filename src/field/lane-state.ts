@@ -6,7 +6,7 @@ import { fedChannels, receivedPlace, sentPlace, type ChannelMap } from '../core/
 import type { EndState } from '../core/formats/is05';
 import { fedNow, orderOf } from './device-order';
 import type { FieldNode } from './field-resources';
-import type { FieldSnapshot } from './follower';
+import type { FieldSnapshot } from './field-snapshot';
 
 /**
  * The states of a lane that can be told from what devices report. "Silent" needs levels, which are not read yet. "Unknown": one of its

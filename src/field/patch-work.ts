@@ -6,7 +6,7 @@ import { mappedTerminals } from '../core/signal/mapped-terminals';
 import { mapProblem, type MapEntry } from '../core/streams/map-limits';
 import type { Bindings } from './binding';
 import type { MapAction } from './device-reader';
-import type { FieldSnapshot } from './follower';
+import type { FieldSnapshot } from './field-snapshot';
 import { PatchOrder, type Changing } from './patch-order';
 
 /** What has to be done to devices so that they are patched as planned, and in which order. Touches nothing. */

@@ -11,7 +11,7 @@ import { isAlwaysFed } from '../core/formats/is08';
 import { streamFeeding } from '../core/streams/channel-order';
 import { fedInOrder, fedNow, orderOf } from './device-order';
 import type { FieldNode } from './field-resources';
-import type { FieldSnapshot } from './follower';
+import type { FieldSnapshot } from './field-snapshot';
 
 /** A receiver channel that is to be brought in line with the plan. */
 export interface ChannelRef {

@@ -1,4 +1,5 @@
-import type { FieldSnapshot, FieldFollower } from '../field/follower';
+import type { FieldSnapshot } from '../field/field-snapshot';
+import type { FieldFollower } from '../field/follower';
 import { openSession } from './edit';
 import type { PlanSession } from './plan-session';
 import { RequestProblem } from './problem';

@@ -3,7 +3,7 @@ import type { Plan } from '../core/plan/plan';
 import { reckon } from '../core/reckon/reckon';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { bindDevices, fieldAddress, type Bindings } from '../field/binding';
-import type { FieldNews, FieldSnapshot } from '../field/follower';
+import type { FieldNews, FieldSnapshot } from '../field/field-snapshot';
 import { EventLog, type Happening, type LiveEvent } from '../field/live/happenings';
 import { LiveBoard } from '../field/live/live-board';
 import { PlanInField } from '../field/live/plan-in-field';

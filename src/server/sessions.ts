@@ -1,6 +1,6 @@
 import { soundPlan } from '../core/plan/integrity';
 import type { Plan } from '../core/plan/plan';
-import type { FieldNews } from '../field/follower';
+import type { FieldNews } from '../field/field-snapshot';
 import { logger } from './logger';
 import { PlanSession } from './plan-session';
 import { serverState, type ServerState } from './state';

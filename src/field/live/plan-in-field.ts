@@ -4,7 +4,7 @@ import { NOTHING_ANNOUNCED, type AnnouncedStreams, type AnnouncementState } from
 import { sameValue } from '../../core/plan/same-value';
 import { bindDevices, boundNow, type AddressTranslation, type Contest } from '../binding';
 import type { FieldNode } from '../field-resources';
-import type { FieldNews, FieldSnapshot } from '../follower';
+import type { FieldNews, FieldSnapshot } from '../field-snapshot';
 import { lanesInField, type DeviceLanes } from '../lane-state';
 import type { SwitchReading } from '../switch-reader';
 import type { Happening } from './happenings';

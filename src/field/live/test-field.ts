@@ -6,7 +6,7 @@ import type { ChannelMap } from '../../core/formats/is08';
 import type { EndReading } from '../device-reader';
 import type { UsedAdapter } from '../adapters';
 import { FieldResources } from '../field-resources';
-import type { FieldNews, FieldSnapshot } from '../follower';
+import type { FieldNews, FieldSnapshot } from '../field-snapshot';
 import type { DeviceFailure } from '../http-json';
 
 /** A field as a follower would know it, made of what is said of it in a test: no network is behind it. */

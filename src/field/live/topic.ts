@@ -4,7 +4,7 @@ import type { Reckoning } from '../../core/reckon/reckoning';
 import type { AnnouncedSession } from '../../core/formats/sap';
 import type { AnnouncementState } from '../announcements';
 import type { AddressTranslation, Bindings } from '../binding';
-import type { FieldSnapshot } from '../follower';
+import type { FieldSnapshot } from '../field-snapshot';
 import type { DeviceLanes } from '../lane-state';
 import type { SwitchReading } from '../switch-reader';
 import type { Happening } from './happenings';

@@ -1,0 +1,81 @@
+import type { ChannelMap } from '../core/formats/is08';
+import {
+  readChannelMap,
+  readEnd as readConnection,
+  readEvent,
+  type EndKind,
+  type EndReading,
+  type EventReading,
+} from './device-reader';
+import type { DeviceRequests } from './device-requests';
+import type { FieldResources } from './field-resources';
+
+/** So many sources of events of one device are read. */
+const EVENT_SOURCES_MAX = 256;
+
+/** What devices answered of themselves: their senders and receivers, channel maps and events. Each is asked for in the queue of its device. */
+export class DeviceReadings {
+  readonly ends = new Map<string, EndReading>();
+  readonly channelMaps = new Map<string, ChannelMap>();
+  /** By source, what it told last. */
+  readonly events = new Map<string, EventReading>();
+
+  constructor(
+    private readonly registered: FieldResources,
+    private readonly requests: DeviceRequests,
+  ) {}
+
+  askForAll(deviceId: string): void {
+    this.askForEnds(deviceId);
+    this.askForMap(deviceId);
+    this.askForEvents(deviceId);
+  }
+
+  askForEnds(deviceId: string): void {
+    for (const [kind, id] of this.endsOf(deviceId)) this.askForEnd(kind, id);
+  }
+
+  /** The senders of a device, then its receivers. */
+  endsOf(deviceId: string): (readonly [EndKind, string])[] {
+    return (['senders', 'receivers'] as const).flatMap((kind) =>
+      [...this.registered.endIds(kind, deviceId)].map((id) => [kind, id] as const),
+    );
+  }
+
+  askForEnd(kind: EndKind, id: string): void {
+    const end = this.registered.end(kind, id);
+    const href = end && this.registered.device(end.deviceId)?.connectionHref;
+    if (!end || !href) return;
+    this.requests.queue(end.deviceId, id, async () => {
+      const before = this.ends.get(id);
+      const reading = await readConnection(href, kind, id);
+      if (this.registered.end(kind, id) === undefined) return;
+      // What it was told meanwhile may have come after this reading was made.
+      if (this.ends.get(id) === before) this.ends.set(id, reading);
+      else this.askForEnd(kind, id);
+    });
+  }
+
+  askForMap(deviceId: string): void {
+    const href = this.registered.device(deviceId)?.channelMapHref;
+    if (!href) return;
+    this.requests.queue(deviceId, 'map', async () => {
+      const map = await readChannelMap(href);
+      if (this.registered.device(deviceId) !== undefined) this.channelMaps.set(deviceId, map);
+    });
+  }
+
+  /** What its sources of events tell, one after the other. */
+  askForEvents(deviceId: string): void {
+    const href = this.registered.device(deviceId)?.eventsHref;
+    const sources = this.registered.eventSourcesOf(deviceId).slice(0, EVENT_SOURCES_MAX);
+    if (!href || sources.length === 0) return;
+    this.requests.queue(deviceId, 'events', async () => {
+      for (const { id } of sources) {
+        const reading = await readEvent(href, id);
+        if (reading === null) this.events.delete(id);
+        else if (this.registered.eventSourcesOf(deviceId).some((s) => s.id === id)) this.events.set(id, reading);
+      }
+    });
+  }
+}
