@@ -3,11 +3,12 @@ import { writeSdp, type SdpAudio } from '../core/formats/sdp';
 import { clockIdentityText } from '../core/clocks/dataset';
 import type { RateHz } from '../core/streams/format';
 import { isMulticast, parseAddress } from '../core/network/address';
-import { ChannelMappingApi, type ActiveMap, type MapEntry, type MapInput, type MapOutput } from './channel-mapping';
+import { ChannelMappingApi, type ActiveMap, type MapEntry } from './channel-mapping';
 import { ConnectionApi, idleConnection, type Connection, type Constraint } from './connection';
 import { eventRoutes } from './event-routes';
 import { eventsOf, hasEvents, usualValue, type StandinEvent } from './events';
-import type { StandinInside, StandinPatched, StandinSpec } from './fleet';
+import { firstMapOf, inputOf, outputOf } from './first-map';
+import type { StandinPatched, StandinSpec } from './fleet';
 import {
   close,
   httpServer,
@@ -46,12 +47,6 @@ export interface NodeOptions {
   readonly ptp?: PtpFabric;
 }
 
-const DEVICE_INPUT = 'sends';
-const DEVICE_OUTPUT = 'receives';
-/** What IS-08 takes as an id is narrower than what a plan does. */
-const inputOf = (terminalId: string) => `from-${terminalId.replace(/[^A-Za-z0-9_-]/g, '_')}`;
-const outputOf = (terminalId: string) => `to-${terminalId.replace(/[^A-Za-z0-9_-]/g, '_')}`;
-
 /** One simulated device: an IS-04 node with IS-05 and IS-08, that keeps what it was told. */
 export class StandinNode {
   readonly nodeId: string;
@@ -74,9 +69,7 @@ export class StandinNode {
   fault: string | null = null;
   rateHz: RateHz;
   private readonly connections = new Map<string, Connection>();
-  private readonly mapInputs = new Map<string, MapInput>();
-  private readonly mapOutputs = new Map<string, MapOutput>();
-  private map: ActiveMap = {};
+  private map: ActiveMap;
   private readonly told = new Map<string, number>();
   private mapActivation: { mode: string | null; requested_time: string | null; activation_time: string | null } = {
     mode: null,
@@ -108,53 +101,11 @@ export class StandinNode {
     this.rateHz = memory?.rateHz ?? spec.rateHz;
     options.ptp?.onReport(spec.id, () => this.registration.publish('node', this.nodeId));
     const legs = spec.legs.map((l) => l.address);
-    const names = (count: number, stem: string) => Array.from({ length: count }, (_, n) => `${stem} ${n + 1}`);
-    for (let n = 1; n <= spec.streamsSend; n += 1) {
-      const id = this.ids.sender(n);
-      this.connections.set(id, idleConnection(id, 'sender', legs));
-      this.mapOutputs.set(`stream-out-${n}`, {
-        name: `Stream out ${n}`,
-        description: '',
-        sourceId: this.ids.source(n),
-        channels: names(spec.channelsPerStream, 'Position'),
-        routable: null,
-      });
-    }
-    for (let n = 1; n <= spec.streamsReceive; n += 1) {
-      const id = this.ids.receiver(n);
-      this.connections.set(id, idleConnection(id, 'receiver', legs));
-      this.mapInputs.set(`stream-in-${n}`, {
-        name: `Stream in ${n}`,
-        description: '',
-        parent: { id, type: 'receiver' },
-        channels: names(spec.channelsPerStream, 'Position'),
-        limits: spec.receiveMap ?? null,
-      });
-    }
-    if (spec.channelsSend > 0) {
-      const channels = names(spec.channelsSend, 'Channel');
-      this.mapInputs.set(DEVICE_INPUT, {
-        name: 'Sends',
-        description: '',
-        parent: { id: null, type: null },
-        channels,
-        limits: spec.sendMap ?? null,
-      });
-    }
-    if (spec.channelsReceive > 0) {
-      const channels = names(spec.channelsReceive, 'Channel');
-      const routable = spec.isAlwaysFed === true ? [...this.mapInputs.keys()] : null;
-      this.mapOutputs.set(DEVICE_OUTPUT, { name: 'Receives', description: '', sourceId: null, channels, routable });
-    }
-    const { inside = null } = spec;
-    if (inside !== null && hasChannelMap(spec)) this.openInside(inside);
-    for (const [id, { channels, routable }] of this.mapOutputs) {
-      if (id in this.map) continue;
-      const input = spec.isAlwaysFed === true ? (routable?.[0] ?? null) : null;
-      const entry = { input, channel_index: input === null ? null : 0 };
-      this.map[id] = Object.fromEntries(channels.map((_, n) => [String(n), { ...entry }]));
-    }
-    if (!hasChannelMap(spec)) this.mapInOrder();
+    const connect = (id: string, kind: Connection['kind']) => this.connections.set(id, idleConnection(id, kind, legs));
+    for (let n = 1; n <= spec.streamsSend; n += 1) connect(this.ids.sender(n), 'sender');
+    for (let n = 1; n <= spec.streamsReceive; n += 1) connect(this.ids.receiver(n), 'receiver');
+    const { inputs, outputs, map } = firstMapOf(spec, this.ids);
+    this.map = map;
     for (const kept of memory?.connections ?? [])
       if (this.connections.has(kept.id)) this.connections.set(kept.id, kept);
     for (const [id, entries] of Object.entries(hasChannelMap(spec) ? (memory?.map ?? {}) : {}))
@@ -172,69 +123,12 @@ export class StandinNode {
       },
     });
     this.mappingApi = new ChannelMappingApi({
-      inputs: () => this.mapInputs,
-      outputs: () => this.mapOutputs,
+      inputs: () => inputs,
+      outputs: () => outputs,
       activeMap: () => this.map,
       lagMs: () => this.lagMs,
       activeSince: () => this.mapActivation,
       mapped: (action, activation) => this.remap(action, activation),
-    });
-  }
-
-  /** Its terminals in the channel map: streams reach none of them but by the network channels, which are fed and taken as before. */
-  private openInside({ feeding, fed }: StandinInside): void {
-    const streams = [...this.mapInputs].filter(([, i]) => i.parent.type === 'receiver').map(([id]) => id);
-    for (const [id, output] of [...this.mapOutputs]) {
-      const routable = id === DEVICE_OUTPUT ? [null, ...streams] : [null, DEVICE_INPUT];
-      this.mapOutputs.set(id, { ...output, routable: output.routable ?? routable });
-    }
-    const names = (count: number) => Array.from({ length: count }, (_, n) => String(n + 1));
-    for (const { id, name, channels } of feeding) {
-      // Blocks that nothing is excepted from are blocks of the input, as IS-08 has it.
-      const taken = fed.filter((f) => f.from.includes(id));
-      const isInBlocks = taken.every((f) => f.blockSize > 1 && !f.hasExceptions);
-      const blockSize = isInBlocks ? Math.min(...taken.map((f) => f.blockSize)) : 1;
-      this.mapInputs.set(inputOf(id), {
-        name,
-        description: '',
-        parent: { id: null, type: null },
-        channels: names(channels),
-        limits: blockSize > 1 ? { blockSize, reordering: true } : null,
-      });
-    }
-    for (const { id, name, from, blockSize, hasExceptions, starts } of fed) {
-      this.mapOutputs.set(outputOf(id), {
-        name,
-        description: '',
-        sourceId: null,
-        channels: names(starts.length),
-        routable: [null, ...from.filter((f) => feeding.some((t) => t.id === f)).map(inputOf)],
-        ...(hasExceptions ? {} : { blockSize }),
-      });
-      this.map[outputOf(id)] = Object.fromEntries(
-        starts.map((start, n) => [
-          String(n),
-          {
-            input: start === null ? null : inputOf(start.terminalId),
-            channel_index: start === null ? null : start.channel - 1,
-          },
-        ]),
-      );
-    }
-  }
-
-  /** Without a channel map: what its streams carry and feed is so for good. */
-  private mapInOrder(): void {
-    const put = (output: string, index: number, input: string, channel: number) => {
-      const entries = this.map[output];
-      if (entries !== undefined && String(index) in entries) entries[String(index)] = { input, channel_index: channel };
-    };
-    this.spec.sendOrder?.forEach(({ first, channels }, n) => {
-      for (let k = 0; k < channels; k += 1) put(`stream-out-${n + 1}`, k, DEVICE_INPUT, first - 1 + k);
-    });
-    // Of two streams that feed one channel the first counts.
-    [...(this.spec.receiveOrder ?? []).entries()].reverse().forEach(([n, { first, channels }]) => {
-      for (let k = 0; k < channels; k += 1) put(DEVICE_OUTPUT, first - 1 + k, `stream-in-${n + 1}`, k);
     });
   }
 
