@@ -3,7 +3,7 @@ import type { Command } from '../plan/commands';
 import { cablesOf, freePort } from '../plan/sockets';
 import { interfacesOf, modelOf, type PlanOf } from '../plan/plan';
 import type { Link } from '../network/links-table';
-import type { NetworkSubject } from './finding';
+import type { NetworkSubject } from './network-subject';
 import type { LanesOfStream, NetworkFix } from './network-fix';
 
 /** Other sockets, other cables, more of them, less on them. */

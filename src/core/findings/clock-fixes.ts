@@ -9,7 +9,7 @@ import { freeId } from '../edits/propose-devices';
 import type { ClockSettings, MediaClockSource } from '../clocks/clocks-table';
 import { RATES_HZ } from '../streams/format';
 import type { ClockFix } from './clock-fix';
-import type { ClockSubject } from './finding';
+import type { ClockSubject } from './clock-subject';
 import { tried, untried, type WaysOut } from './rule';
 import { rateFix } from './rate-fixes';
 

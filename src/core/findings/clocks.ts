@@ -8,7 +8,8 @@ import { followsAt, INTERVAL_FIELDS, intervalsOf } from '../clocks/profiles';
 import type { NetworkClock } from '../clocks/network-clocks';
 import type { Topology } from '../network/topology';
 import type { PlanOf, ModelledDevices } from '../plan/plan';
-import type { ClockSubject, Finding } from './finding';
+import type { ClockSubject } from './clock-subject';
+import type { Finding } from './finding';
 
 /** Who keeps time: grandmasters, ties, relays and their spares, profiles and domains. */
 export function clockFindings(

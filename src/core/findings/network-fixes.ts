@@ -13,7 +13,7 @@ import {
   removeLink,
   setSpeed,
 } from './cable-fixes';
-import type { NetworkSubject } from './finding';
+import type { NetworkSubject } from './network-subject';
 import { tried, untried, type WaysOut } from './rule';
 import { addressFix } from './address-fixes';
 import { dropChoice, senderOf, takeNewGroup } from './group-fixes';

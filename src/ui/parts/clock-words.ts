@@ -7,7 +7,7 @@ import type { ReferenceProblem } from '@/core/clocks/reference-state';
 import type { ClockStep } from '@/core/clocks/take-over';
 import type { PortState } from '@/core/clocks/best-master';
 import type { ClockFix } from '@/core/findings/clock-fix';
-import type { ClockSubject } from '@/core/findings/finding';
+import type { ClockSubject } from '@/core/findings/clock-subject';
 import type { Plan } from '@/core/plan/plan';
 import type { MediaClockSource } from '@/core/clocks/clocks-table';
 import { deviceName, deviceNames } from './names';

@@ -1,5 +1,5 @@
 import type { NetworkFix, SwitchChange } from '@/core/findings/network-fix';
-import type { NetworkSubject } from '@/core/findings/finding';
+import type { NetworkSubject } from '@/core/findings/network-subject';
 import type { FitnessCriterion, FitnessVerdict } from '@/core/network/fitness';
 import type { Cable, Link, LinkEnd } from '@/core/network/links-table';
 import type { SubnetRole } from '@/core/network/subnets-table';
