@@ -10,16 +10,14 @@ import { DEFAULT_SETTINGS } from '../core/plan/settings-table';
 import type { Plan } from '../core/plan/plan';
 import { PLAIN_DEVICE, type Device } from '../core/plan/devices-table';
 import { PLAIN_LINK, type Link } from '../core/network/links-table';
-import type { ChannelLabel, Side } from '../core/plan/labels-table';
+import type { ChannelLabel } from '../core/plan/labels-table';
 import type { ClockGroup } from '../core/clocks/clock-groups-table';
 import type { ClockSettings } from '../core/clocks/clocks-table';
-import type { GroupChoice } from '../core/streams/group-choices-table';
 import type { Interface } from '../core/network/interfaces-table';
 import type { Place } from '../core/plan/places-table';
 import type { Reference } from '../core/clocks/references-table';
 import type { SlotBus } from '../core/slots/slot-buses-table';
 import type { SlotUnit } from '../core/slots/slot-units-table';
-import type { Subnet } from '../core/network/subnets-table';
 import type { Subscription } from '../core/plan/subscriptions-table';
 import type { RateHz } from '../core/streams/format';
 import {
@@ -29,13 +27,14 @@ import {
   COHERENCE_GROUPS,
   PATCHES,
   PLUGGED_IN,
-  STAGE_BOX_RUNS,
   SUBSTITUTIONS,
 } from './skerry-signals';
+import { SIDES_OF_SITE, SWITCHES, UPLINKS, ON_A, ON_B, ROUTED, SUBNETS } from './skerry-network';
+import { range, LABELS, RUNS, GROUPS_BY_HAND } from './skerry-lanes';
 
 /**
  * Skerry Point, a made-up tidal-science harbour: the plan that `npm run demo` opens with. Everything in it is invented.
- * Faults are planted, each marked PLANTED below; the rest of the plan is clean.
+ * Faults are planted, each marked PLANTED, here and in the files beside; the rest of the plan is clean.
  */
 
 const PLACES: Place[] = [
@@ -51,67 +50,9 @@ const PLACES: Place[] = [
   { id: 'pier', name: 'Pier', parentId: null },
 ];
 
-const routed = (gateway: string, querier: string, dhcp: Subnet['dhcp'] = null) => ({
-  gateway,
-  querierIds: [querier],
-  dhcp,
-});
-const SUBNETS: Subnet[] = [
-  {
-    id: 'a-north',
-    name: 'Leg A north',
-    cidr: '10.71.36.0/24',
-    vlan: 131,
-    role: 'A',
-    ...routed('10.71.36.1', 'core-a', { first: '10.71.36.200', last: '10.71.36.239' }),
-  },
-  {
-    id: 'a-south',
-    name: 'Leg A south',
-    cidr: '10.71.52.0/24',
-    vlan: 146,
-    role: 'A',
-    ...routed('10.71.52.1', 'core-a'),
-  },
-  { id: 'a-pier', name: 'Leg A pier', cidr: '10.71.68.0/25', vlan: 162, role: 'A', ...routed('10.71.68.1', 'core-a') },
-  {
-    id: 'b-north',
-    name: 'Leg B north',
-    cidr: '10.72.36.0/24',
-    vlan: 231,
-    role: 'B',
-    ...routed('10.72.36.1', 'core-b'),
-  },
-  {
-    id: 'b-south',
-    name: 'Leg B south',
-    cidr: '10.72.52.0/24',
-    vlan: 246,
-    role: 'B',
-    ...routed('10.72.52.1', 'core-b'),
-  },
-  {
-    id: 'control',
-    name: 'Control',
-    cidr: '10.73.0.0/23',
-    vlan: 300,
-    role: 'control',
-    ...routed('10.73.0.1', 'core-a', { first: '10.73.1.0', last: '10.73.1.199' }),
-  },
-  {
-    id: 'boat',
-    name: 'Boat',
-    cidr: '10.71.80.0/26',
-    vlan: 190,
-    role: 'other',
-    ...routed('10.71.80.1', 'core-a', { first: '10.71.80.33', last: '10.71.80.62' }),
-  },
-];
-const ON_A = ['a-north', 'a-south', 'a-pier', 'boat', 'control'];
-const ON_B = ['b-north', 'b-south'];
-
 /** A chain from before the network came: 96 slots in blocks of four. */
 const CHAIN: SlotBus = { id: 'quay-chain', name: 'Quay chain', shape: 'chain' };
+
 const CHAIN_UNITS: readonly (readonly [
   id: string,
   name: string,
@@ -125,13 +66,6 @@ const CHAIN_UNITS: readonly (readonly [
   // PLANTED: it talks on the block that the Yard stage unit has.
   ['gallery-loop-unit', 'Gallery loop unit', 'slot-unit-4', 'tide-gallery', [2], [1]],
 ];
-
-/** Where the sides are: leg A and leg B prefix, and the edge switches of the side's places. */
-const SIDES_OF_SITE = {
-  north: { a: '10.71.36', b: '10.72.36', subnetA: 'a-north', subnetB: 'b-north' },
-  south: { a: '10.71.52', b: '10.72.52', subnetA: 'a-south', subnetB: 'b-south' },
-  pier: { a: '10.71.68', b: null, subnetA: 'a-pier', subnetB: null },
-} as const;
 
 interface Row {
   readonly id: string;
@@ -166,8 +100,6 @@ const row = (
   edgeA,
   ...(edgeB === undefined ? {} : { edgeB }),
 });
-
-const range = (count: number) => Array.from({ length: count }, (_, n) => n + 1);
 
 const DEVICES: Row[] = [
   row('loft-console', 'Loft console', 'console-72', 'control-loft', 'north', 11, 'loft-edge-a', 'loft-edge-b'),
@@ -232,133 +164,6 @@ const DEVICES: Row[] = [
   ...range(5).map((n) => row(`intercom-${n}`, `Intercom ${n}`, 'intercom-1', 'pier', 'pier', 30 + n, 'pier-edge-a')),
 ];
 
-const SWITCHES: readonly (readonly [id: string, name: string, model: string, place: string])[] = [
-  ['core-a', 'North core A', 'core-switch-24', 'north-rack'],
-  ['core-b', 'North core B', 'core-switch-24', 'north-rack'],
-  ['loft-edge-a', 'Loft edge A', 'edge-switch-24', 'control-loft'],
-  ['loft-edge-b', 'Loft edge B', 'edge-switch-24', 'control-loft'],
-  ['wave-edge-a', 'Wave edge A', 'edge-switch-24', 'wave-hall'],
-  ['gallery-edge-a', 'Gallery edge A', 'edge-switch-16p', 'tide-gallery'],
-  ['south-edge-a', 'South edge A', 'edge-switch-24', 'south-rack'],
-  ['south-edge-b', 'South edge B', 'edge-switch-24', 'south-rack'],
-  ['pier-edge-a', 'Pier edge A', 'edge-switch-24p', 'pier-rack'],
-];
-
-/** From an edge switch's first uplink to a core's, with the length of the fibre. */
-const UPLINKS: readonly (readonly [edge: string, core: string, metres: number])[] = [
-  ['loft-edge-a', 'core-a', 60],
-  ['wave-edge-a', 'core-a', 85],
-  ['gallery-edge-a', 'core-a', 110],
-  ['south-edge-a', 'core-a', 240],
-  ['pier-edge-a', 'core-a', 390],
-  ['loft-edge-b', 'core-b', 65],
-  ['south-edge-b', 'core-b', 260],
-  ['wave-edge-a', 'core-b', 85],
-];
-
-const ROUTED: readonly (readonly [device: string, subnetId: string, address: string])[] = [
-  ['core-a', 'a-north', '10.71.36.1'],
-  ['core-a', 'a-south', '10.71.52.1'],
-  ['core-a', 'a-pier', '10.71.68.1'],
-  ['core-a', 'boat', '10.71.80.1'],
-  ['core-a', 'control', '10.73.0.1'],
-  ['core-b', 'b-north', '10.72.36.1'],
-  ['core-b', 'b-south', '10.72.52.1'],
-];
-
-/** Runs of lanes: from the first sender channel to the first receiver channel, so many in step. */
-type Run = readonly [sender: string, firstSent: number, receiver: string, firstReceived: number, count: number];
-
-const RUNS: Run[] = [
-  ['wave-stage-box', 1, 'loft-console', 1, 24],
-  ...range(3).map((n): Run => [`wave-wireless-${n}`, 1, 'loft-console', 21 + n * 4, 4]),
-  ['show-player', 25, 'loft-console', 41, 8],
-  ['loft-console', 1, 'dome-renderer', 1, 24],
-  ['show-player', 1, 'dome-renderer', 25, 24],
-  // The fifth amplifier of the Dome is left free.
-  ...range(4).map((n): Run => ['dome-renderer', n * 8 - 7, `dome-amp-${n}`, 1, 8]),
-  ['loft-console', 33, 'wave-amp-1', 1, 8],
-  ['loft-console', 41, 'wave-amp-2', 1, 8],
-  // Each exhibit hears the shared announcement and one track of its own: one stream and fourteen more.
-  ...range(14).flatMap((n): Run[] => [
-    ['show-player', 33, `exhibit-${n}`, 1, 1],
-    ['show-player', 33 + n, `exhibit-${n}`, 2, 1],
-  ]),
-  ['wave-stage-box', 1, 'archive-recorder', 1, 24],
-  ['loft-console', 1, 'archive-recorder', 33, 32],
-  ['loft-console', 49, 'north-processor', 1, 8],
-  ['north-processor', 1, 'south-processor', 1, 8],
-  ['south-processor', 1, 'loft-console', 49, 8],
-  ['loft-console', 57, 'tank-reverb', 1, 8],
-  ['tank-reverb', 1, 'loft-console', 57, 8],
-  ['rack-converter', 1, 'show-player', 1, 8],
-  ['loft-console', 65, 'picture-embedder', 1, 2],
-  ['loft-console', 67, 'yard-converter', 1, 2],
-  ...range(5).flatMap((n): Run[] => [
-    ['loft-console', 72, `intercom-${n}`, 1, 1],
-    [`intercom-${n}`, 1, 'loft-console', 64 + n, 1],
-  ]),
-  ...STAGE_BOX_RUNS,
-  ['lab-stage-box', 1, 'lab-recorder', 1, 12],
-  // PLANTED: the Lab recorder runs at 96 kHz and is fed from the console at 48 kHz, with no SRC between.
-  ['loft-console', 1, 'lab-recorder', 13, 2],
-];
-
-/** Labels by device and side: a pattern with the channel's number from `from` on, or the words themselves. */
-const LABELS: readonly (readonly [device: string, side: Side, first: number, labels: readonly string[]])[] = [
-  ['loft-console', 'send', 1, range(32).map((n) => `Dome bus ${n}`)],
-  ['loft-console', 'send', 33, range(8).map((n) => `Wave array ${n}`)],
-  ['loft-console', 'send', 41, range(8).map((n) => `Wave fill ${n}`)],
-  ['loft-console', 'send', 49, range(8).map((n) => `Lobby zone ${n}`)],
-  ['loft-console', 'send', 57, range(8).map((n) => `Tank send ${n}`)],
-  [
-    'loft-console',
-    'send',
-    65,
-    ['Picture left', 'Picture right', 'Yard left', 'Yard right', 'Boat left', 'Boat right', 'Narration', 'Caller talk'],
-  ],
-  [
-    'wave-stage-box',
-    'send',
-    1,
-    [
-      'Tide bell',
-      'Hydrophone near',
-      'Hydrophone far',
-      'Presenter desk',
-      ...range(12).map((n) => `Tank mic ${n}`),
-      ...range(8).map((n) => `Hall line ${n}`),
-    ],
-  ],
-  ...range(3).map(
-    (n) => [`wave-wireless-${n}`, 'send', 1, range(4).map((k) => `Presenter ${(n - 1) * 4 + k}`)] as const,
-  ),
-  ['show-player', 'send', 1, range(24).map((n) => `Dome track ${n}`)],
-  ['show-player', 'send', 25, range(8).map((n) => `Cue track ${n}`)],
-  ['show-player', 'send', 33, ['Announcement', ...range(14).map((n) => `Exhibit track ${n}`)]],
-  ['dome-renderer', 'send', 1, range(40).map((n) => `Dome speaker ${n}`)],
-  ['lab-stage-box', 'send', 1, range(12).map((n) => `Hydrophone ${n}`)],
-  ...['North arc', 'East arc', 'South arc', 'West arc', 'Zenith'].map(
-    (arc, n) => [`dome-amp-${n + 1}`, 'receive', 1, range(8).map((k) => `${arc} ${k}`)] as const,
-  ),
-  ['wave-amp-1', 'receive', 1, range(8).map((n) => `Array ${n}`)],
-  ['wave-amp-2', 'receive', 1, range(8).map((n) => `Fill ${n}`)],
-  ['loft-console', 'receive', 1, range(24).map((n) => `Stage in ${n}`)],
-  ['loft-console', 'receive', 25, range(12).map((n) => `Radio ${n}`)],
-  ['loft-console', 'receive', 41, range(8).map((n) => `Cue return ${n}`)],
-  ['yard-converter', 'receive', 1, ['Deck left', 'Deck right']],
-  ['quay-bell-unit', 'send', 1, ['Ferry bell', 'Quay mic', 'Tide gauge', 'Fog horn']],
-  ['yard-stage-unit', 'send', 1, range(8).map((n) => `Lantern mic ${n}`)],
-  ['gallery-loop-unit', 'send', 1, ['Loop mic', 'Desk call', 'Model tank', 'Spare line']],
-  ...range(14).map((n) => [`exhibit-${n}`, 'receive', 1, ['Announcements', 'Own track']] as const),
-];
-
-/** PLANTED: two groups chosen by hand that differ only in bits which the Ethernet address leaves out (239.71 and 239.199). */
-const GROUPS_BY_HAND: GroupChoice[] = [
-  { senderDeviceId: 'dome-renderer', streamNumber: 1, groupA: '239.71.9.20', groupB: null },
-  { senderDeviceId: 'north-processor', streamNumber: 1, groupA: '239.199.9.20', groupB: null },
-];
-
 const REFERENCES: Reference[] = [
   {
     id: 'gnss-north',
@@ -400,6 +205,7 @@ const CLOCKS_BEFORE: readonly (readonly [deviceId: string, Partial<ClockSettings
   ['north-master', { mediaClock: 'references', referenceIds: ['gnss-north'] }],
   ['yard-converter', { secondGroupId: 'boat' }],
 ];
+
 const CLOCKS_AFTER: readonly (readonly [deviceId: string, Partial<ClockSettings>])[] = [
   ['picture-embedder', { mediaClock: 'references', referenceIds: ['house-video'] }],
   // PLANTED: nothing but the north core passes time into the pier's subnet.
