@@ -10,6 +10,7 @@ import { fleetOfPlan, type StandinSpec } from '../standins/fleet';
 import { StandinNode } from '../standins/node';
 import { Registry } from '../registry/registry';
 import { bindDevices, parseTranslation } from './binding';
+import type { FieldNode } from './field-resources';
 import { FieldFollower } from './follower';
 import { lanesInField, type LaneState } from './lane-state';
 import { planSend, type ChannelRef } from './send-plan';
@@ -76,6 +77,7 @@ export class FieldBench {
   readonly nodes: Map<string, StandinNode>;
   readonly follower: FieldFollower;
   plan: Plan;
+  readonly registryUrl: string;
 
   constructor(
     { registry, devicePort }: BenchNetwork,
@@ -85,6 +87,7 @@ export class FieldBench {
   ) {
     this.plan = startPlan(models);
     const registryUrl = `http://${registry.address}:${registry.port}`;
+    this.registryUrl = registryUrl;
     this.registry = new Registry(registry);
     this.nodes = new Map(
       fleetOfPlan(fileOfPlan(this.plan)).map((spec) => [
@@ -118,6 +121,22 @@ export class FieldBench {
     this.follower.stop();
     await Promise.all([...this.nodes.values()].map((n) => n.unplug()));
     await this.registry.stop();
+  }
+
+  /** What the follower has of the node that a device is bound to. */
+  nodeOf(deviceId: string): FieldNode {
+    return this.bindings().nodeByDevice.get(deviceId)!;
+  }
+
+  /** Registers a resource otherwise than it is, as its node itself would. */
+  async registered(type: 'device' | 'sender' | 'flow', id: string, change: object): Promise<void> {
+    const own = (await (await fetch(`${this.registryUrl}/x-nmos/query/v1.3/${type}s/${id}`)).json()) as object;
+    const answer = await fetch(`${this.registryUrl}/x-nmos/registration/v1.3/resource`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ type, data: { ...own, ...change, version: '9999999999:0' } }),
+    });
+    if (!answer.ok) throw new Error(`not registered: ${answer.status}`);
   }
 
   bindings() {
