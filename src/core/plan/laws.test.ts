@@ -10,7 +10,8 @@ import { integrityProblems, soundPlan } from './integrity';
 import { MERGED_KINDS, mergePlan } from '../edits/merge-plan';
 import { emptyPlan, type Plan } from './plan';
 import { sameValue } from './same-value';
-import { arbitraryCommand, arbitraryPlan, recordsOfPlan } from './test-arbitrary';
+import { arbitraryCommand } from './test-arbitrary-commands';
+import { arbitraryPlan, recordsOfPlan } from './test-arbitrary';
 import { declarationOf, TABLE_NAMES } from './tables';
 import { expectSame } from './test-same';
 

@@ -4,7 +4,6 @@ import { SINK_KINDS, SOURCE_KINDS } from '../signal/plugged-in-table';
 import { PLAIN_TERMINAL, TAPS, type StatedTerminal } from '../signal/terminal-shape';
 import { terminalsOf, type Terminal } from '../signal/terminals';
 import { recordKey, recordsIn, type AnyRecord } from './changes';
-import { COMMAND_KINDS, commandShape, derivedCommand, type Command } from './commands';
 import { planOfRecords, type Records } from './integrity';
 import type { Device } from './devices-table';
 import type { Model } from '../models/models-table';
@@ -20,6 +19,7 @@ import { declarationOf, TABLE_NAMES, type TableName } from './tables';
  */
 
 const digits = '0123456789ABCDEF'.split('');
+
 const ipv4 = fc.ipV4();
 
 /** Text that is kept well: no lone surrogates, which UTF-8 cannot carry. */
@@ -76,22 +76,24 @@ export function valueOf(shape: Shape<unknown>): fc.Arbitrary<unknown> {
 
 /** A choice that is made later, of what is there then: a fraction of the list. Not `fc.double`, of which nearly all are next to nothing. */
 export const choice = fc.integer({ min: 0, max: 9_999 }).map((n) => n / 10_000);
+
 export const chosen = <T>(items: readonly T[], fraction: number): T | undefined =>
   items[Math.floor(fraction * items.length)];
 
 /** Choices without end, from one seed. */
-function* choicesFrom(seed: number): Generator<number, never> {
+export function* choicesFrom(seed: number): Generator<number, never> {
   for (let state = seed >>> 0; ;) {
     state = (Math.imul(state, 1_664_525) + 1_013_904_223) >>> 0;
     yield state / 2 ** 32;
   }
 }
 
-type Choices = Generator<number, never>;
-type KeysOf = (table: TableName) => readonly string[];
+export type Choices = Generator<number, never>;
+
+export type KeysOf = (table: TableName) => readonly string[];
 
 /** The record with everything that it points at replaced by what is there; null: it cannot stand. */
-function pointed(table: TableName, record: AnyRecord, keysOf: KeysOf, choices: Choices): AnyRecord | null {
+export function pointed(table: TableName, record: AnyRecord, keysOf: KeysOf, choices: Choices): AnyRecord | null {
   let now: AnyRecord | null = record;
   for (const reference of POINTERS_FROM[table]) {
     if (now === null) return null;
@@ -185,7 +187,7 @@ function endIn(r: AnyRecord, plan: GearSoFar, choices: Choices, holds: (t: Termi
 type Adapt = (record: AnyRecord, plan: GearSoFar, choices: Choices) => AnyRecord | null;
 
 /** What the shape alone does not say, so that values are taken: ranges in order, selectors that can be set. */
-const ADAPTED: Partial<Record<TableName, Adapt>> = {
+export const ADAPTED: Partial<Record<TableName, Adapt>> = {
   subnets: (r) => {
     const dhcp = r['dhcp'] as { first: string; last: string } | null;
     return dhcp === null ? r : { ...r, dhcp: { first: dhcp.first, last: dhcp.first } };
@@ -379,102 +381,3 @@ function again(table: TableName, record: AnyRecord, originals: readonly AnyRecor
 
 export const recordsOfPlan = (plan: Plan): Records =>
   Object.fromEntries(TABLE_NAMES.map((t) => [t, [...recordsIn(t, plan[t])]])) as unknown as Records;
-
-/** Fields of commands that name a record, by the table that it is in. */
-const NAMED_BY: Readonly<Record<string, TableName>> = {
-  deviceId: 'devices',
-  senderDeviceId: 'devices',
-  receiverDeviceId: 'devices',
-  ...Object.fromEntries(
-    TABLE_NAMES.flatMap((t) => {
-      const words = declarationOf(t).command;
-      return words?.id === undefined || words.id === 'deviceId' ? [] : [[words.id, t]];
-    }),
-  ),
-};
-
-/** A command of any kind, made for the plan that it is given: mostly of things that are there. */
-export type CommandFor = (plan: Plan) => Command | null;
-
-export function arbitraryCommand(kinds: readonly string[] = COMMAND_KINDS): fc.Arbitrary<CommandFor> {
-  return fc.oneof(...kinds.map((kind) => commandOfKind(kind)));
-}
-
-function commandOfKind(kind: string): fc.Arbitrary<CommandFor> {
-  if (kind === 'put-records')
-    return fc.constantFrom(...TABLE_NAMES.filter((t) => commandShape(kind, t) !== null)).chain((t) => made(kind, t));
-  return made(kind, null);
-}
-
-function made(kind: string, records: TableName | null): fc.Arbitrary<CommandFor> {
-  const shape = commandShape(kind, records);
-  if (shape === null) throw new Error(`no browser may ask for ${kind}`);
-  return fc.tuple(valueOf(shape) as fc.Arbitrary<AnyRecord>, fc.nat()).map(([raw, seed]): CommandFor => {
-    const make: CommandFor = (plan) => {
-      const choices = choicesFrom(seed);
-      const keysOf = (t: TableName) =>
-        t === 'settings' ? ['settings'] : [...(plan[t] as ReadonlyMap<string, unknown>).keys()];
-      const existing = (t: TableName) => chosen([...recordsIn(t, plan[t])], choices.next().value);
-      /** Half of what is put takes the place of what is there, in some of its fields. */
-      const record = (t: TableName, value: AnyRecord): AnyRecord | null => {
-        const whole = pointed(t, value, keysOf, choices);
-        const base = choices.next().value < 0.7 ? existing(t) : undefined;
-        if (whole === null || base === undefined) return whole && (ADAPTED[t]?.(whole, plan, choices) ?? whole);
-        const { owner, key } = declarationOf(t);
-        const fixed = new Set([owner, ...key, 'id']);
-        const some = Object.entries(whole).filter(([name]) => !fixed.has(name) && choices.next().value < 0.4);
-        return { ...base, ...Object.fromEntries(some) };
-      };
-      const named = (value: AnyRecord): AnyRecord =>
-        Object.fromEntries(
-          Object.entries(value).map(([name, v]) => {
-            const table = kind.endsWith('-clock-group') && name === 'groupId' ? 'clockGroups' : NAMED_BY[name];
-            return [name, table === undefined ? v : (chosen(keysOf(table), choices.next().value) ?? v)];
-          }),
-        );
-      const found = derivedCommand(kind);
-      const put = found?.verb === 'put' ? found.table : kind === 'add-device' ? 'devices' : null;
-      if (put !== null) {
-        const field = declarationOf(put).command?.as ?? '';
-        const value = record(put, raw[field] as AnyRecord);
-        return value && ({ ...raw, [field]: value } as unknown as Command);
-      }
-      if (records !== null) {
-        const values = (raw['records'] as AnyRecord[]).flatMap((r) => record(records, r) ?? []);
-        return values.length === 0 ? null : ({ ...raw, records: values } as unknown as Command);
-      }
-      if (found?.verb === 'remove' && declarationOf(found.table).owner !== null) {
-        const one = existing(found.table);
-        const fields = Object.keys(raw).filter((name) => name !== 'kind');
-        return one === undefined
-          ? null
-          : ({ ...raw, ...Object.fromEntries(fields.map((f) => [f, one[f]])) } as unknown as Command);
-      }
-      const lists = Object.fromEntries(
-        Object.entries(raw).map(([name, v]) => {
-          if (Array.isArray(v)) return [name, (v as AnyRecord[]).map((item) => low(named(item), choices))];
-          if (kind === 'change-device' && name === 'change') return [name, changeOf(v as AnyRecord, keysOf, choices)];
-          return [name, v];
-        }),
-      );
-      return named(lists) as unknown as Command;
-    };
-    // So that a failing property says which command it was.
-    return Object.assign(make, { [fc.toStringMethod]: () => JSON.stringify({ raw, seed }) });
-  });
-}
-
-/** Channels that devices have: the first few. */
-function low(item: AnyRecord, choices: Choices): AnyRecord {
-  const channels = ['channel', 'receiverChannel', 'senderChannel'].filter((name) => name in item);
-  return { ...item, ...Object.fromEntries(channels.map((name) => [name, 1 + Math.floor(choices.next().value * 8)])) };
-}
-
-function changeOf(change: AnyRecord, keysOf: KeysOf, choices: Choices): AnyRecord {
-  const some = Object.fromEntries(Object.entries(change).filter(() => choices.next().value < 0.3));
-  for (const reference of POINTERS_FROM.devices) {
-    const field = reference.fieldOf(some, '');
-    if (some[field] != null) some[field] = chosen(keysOf(reference.to), choices.next().value);
-  }
-  return some;
-}
