@@ -1,4 +1,5 @@
 import { isFollowed, sentDevices } from '../core/plan/followed';
+import { countWrong } from '../core/findings/finding';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { openSession } from './edit';
 import type { PlanOverview, PlanRibbon } from './messages';
@@ -6,7 +7,7 @@ import { serverState, type ServerState } from './state';
 
 /** What the list of plans says of each: how large it is, what is wrong with it, who changed it, how it is in the field. */
 
-type Kept = Omit<PlanOverview, 'field'>;
+type Kept = Omit<PlanOverview, 'field' | 'refusals' | 'cautions'>;
 /** By plan: reckoned once for each revision. */
 const kept = new WeakMap<ServerState, Map<string, Kept>>();
 
@@ -21,17 +22,18 @@ export function planOverview(planId: string): PlanOverview {
     byPlan.set(planId, known);
   }
   const { follower } = server;
-  if (follower === null) return { ...known, field: null };
+  const whole = { ...known, ...countWrong(session.findings(Date.now())) };
+  if (follower === null) return { ...whole, field: null };
   const bound = session.bindings(follower.snapshot()).nodeByDevice;
   let followed = 0;
   let offline = 0;
   for (const id of session.plan.devices.keys()) if (isFollowed(session.plan, id)) followed += 1;
   for (const id of sentDevices(session.plan)) if (!bound.has(id)) offline += 1;
-  return { ...known, field: { answering: bound.size, followed, offline } };
+  return { ...whole, field: { answering: bound.size, followed, offline } };
 }
 
 function overviewOf(planId: string, revision: number, reckoning: Reckoning): Kept {
-  const { plan, totals } = reckoning;
+  const { plan } = reckoning;
   const latest = serverState().store.history(planId, { beforeId: Number.MAX_SAFE_INTEGER, text: null, limit: 1 })[0];
   let lanes = 0;
   for (const own of plan.subscriptions.values()) lanes += own.size;
@@ -40,8 +42,6 @@ function overviewOf(planId: string, revision: number, reckoning: Reckoning): Kep
     places: plan.places.size,
     devices: plan.devices.size,
     lanes,
-    refusals: totals.refusals,
-    cautions: totals.cautions,
     changedBy: latest === undefined ? null : { name: latest.authorName, title: latest.title },
     ribbons: ribbonsOf(reckoning),
   };

@@ -1,10 +1,12 @@
 import { fileOfPlan } from '../core/formats/plan-file';
+import type { Finding } from '../core/findings/finding';
 import type { Plan } from '../core/plan/plan';
 import { reckon } from '../core/reckon/reckon';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { bindDevices, fieldAddress, type Bindings } from '../field/binding';
 import type { FieldNews, FieldSnapshot } from '../field/field-snapshot';
 import { EventLog, type Happening, type LiveEvent } from '../field/live/happenings';
+import { adaptersBySubnet, askedAtOf, foundInField, minuteOf } from '../field/live/found-in-field';
 import { LiveBoard } from '../field/live/live-board';
 import { PlanInField } from '../field/live/plan-in-field';
 import type { EventStore } from '../store/event-store';
@@ -109,6 +111,25 @@ export class PlanSession {
   reckoning(): Reckoning {
     this.reckoned = reckon(this.plan, this.reckoned);
     return this.reckoned;
+  }
+
+  /** What is wrong with the plan, by itself and as the field has it: what a page that shows the plan would find. */
+  findings(at: number): readonly Finding[] {
+    if (!this.hasLooked || (this.hasNews && this.timer === null)) this.look(at);
+    const { board } = this.inField;
+    const { plan, clocks, findings } = this.reckoning();
+    const found = foundInField(plan, clocks.time, {
+      links: board.valuesOf('links'),
+      clocks: board.valuesOf('clocks'),
+      names: board.valuesOf('names'),
+      channelMappings: board.valuesOf('channelMappings'),
+      devicePatches: board.valuesOf('devicePatches'),
+      channelFigures: board.valuesOf('channelFigures'),
+      foundAt: new Map(askedAtOf(board.valuesOf('devices'))),
+      seenBy: adaptersBySubnet(board.valuesOf('adapters').get('') ?? []),
+      now: minuteOf(at),
+    });
+    return [...found, ...findings];
   }
 
   bindings(field: FieldSnapshot): Bindings {

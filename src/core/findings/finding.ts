@@ -149,6 +149,17 @@ export type SlotSubject =
     }
   | { readonly about: 'slot-rates-differ'; readonly busId: string; readonly ratesHz: readonly number[] };
 
+/** How many refusals and cautions there are among findings. */
+export function countWrong(findings: Iterable<Pick<Finding, 'severity'>>): { refusals: number; cautions: number } {
+  let refusals = 0;
+  let cautions = 0;
+  for (const { severity } of findings) {
+    if (severity === 'refusal') refusals += 1;
+    else if (severity === 'caution') cautions += 1;
+  }
+  return { refusals, cautions };
+}
+
 export function isAboutSlots(finding: Finding): finding is FindingBase & SlotSubject {
   return finding.area === 'slots';
 }

@@ -1,4 +1,4 @@
-import type { Finding } from '../findings/finding';
+import { countWrong, type Finding } from '../findings/finding';
 import { samplesPerPacket } from '../streams/format';
 import type { Stream } from '../streams/stream';
 import { wireBytesOf } from '../streams/wire';
@@ -27,12 +27,6 @@ export function totalsOf(facts: Facts, findings: readonly Finding[]): Totals {
     used += budget.channelsReceive.used;
     limit += budget.channelsReceive.limit;
   }
-  let refusals = 0;
-  let cautions = 0;
-  for (const finding of findings) {
-    if (finding.severity === 'refusal') refusals += 1;
-    else if (finding.severity === 'caution') cautions += 1;
-  }
   return {
     devices: devices.size,
     streams,
@@ -43,8 +37,7 @@ export function totalsOf(facts: Facts, findings: readonly Finding[]): Totals {
     grandmasterId: clockwork.time.grandmasterIds[0] ?? null,
     grandmasters: clockwork.time.grandmasterIds.length,
     refusedLanes,
-    refusals,
-    cautions,
+    ...countWrong(findings),
   };
 }
 

@@ -1,6 +1,6 @@
 import type { Happening } from './happenings';
 import { isNoNews, tellSame, type ChangedKey, type Topic } from './topic';
-import { TOPIC_NAMES, TOPICS, type Told, type TopicName, type TopicNews } from './topics';
+import { TOPIC_NAMES, TOPICS, type Told, type TopicName, type TopicNews, type TopicValue } from './topics';
 
 interface Figure {
   /** Undefined: it was told once, and is gone. */
@@ -63,9 +63,10 @@ export class LiveBoard {
     return before === null || changed.length === 0 ? [] : topic.happened!(before, this.valuesOf(name), changed);
   }
 
-  private valuesOf(name: TopicName): Map<string, unknown> {
-    const values = new Map<string, unknown>();
-    for (const [key, { value }] of this.figures[name]) if (value !== undefined) values.set(key, value);
+  /** The figures that there are now. */
+  valuesOf<T extends TopicName>(name: T): ReadonlyMap<string, TopicValue<T>> {
+    const values = new Map<string, TopicValue<T>>();
+    for (const [key, { value }] of this.figures[name]) if (value !== undefined) values.set(key, value as TopicValue<T>);
     return values;
   }
 

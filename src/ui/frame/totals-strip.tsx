@@ -4,17 +4,16 @@ import { linkName, usableOf } from '@/ui/parts/network-words';
 import { bits, count, ms, percent } from '@/ui/parts/units';
 import { useLosses } from '@/ui/session/losses';
 import { usePlan } from '@/ui/session/plan-store';
-import { useShown } from '@/ui/session/shown';
+import { useBefore, useShown } from '@/ui/session/shown';
 import { openDialog } from './frame-dialog';
 
 /** The plan in one line. While a preview is open each figure says by how much it would change. */
 export function TotalsStrip() {
   const shown = useShown();
-  const base = usePlan((s) => s.view?.totals);
+  const base = useBefore()?.totals;
   const preview = usePlan((s) => s.preview);
   const plan = shown?.plan;
   const now = shown?.view.totals;
-  const cautions = shown?.view.findings.filter((f) => f.severity === 'caution').length ?? 0;
   const busiestLink = now?.busiest ? plan?.links.get(now.busiest.linkId) : undefined;
   const busiestHint =
     plan === undefined || busiestLink === undefined
@@ -79,7 +78,7 @@ export function TotalsStrip() {
           >
             {now.refusals === 0 ? 'No refusals' : count(now.refusals, 'refusal')}
             <Change n={now.refusals - base.refusals} />
-            {cautions > 0 ? <span className="text-ochre">, {count(cautions, 'caution')}</span> : null}
+            {now.cautions > 0 ? <span className="text-ochre">, {count(now.cautions, 'caution')}</span> : null}
             {losses.all.length > 0 ? <span className="text-ochre">, {losses.all.length} lost</span> : null}
           </button>
         </>

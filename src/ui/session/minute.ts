@@ -1,9 +1,9 @@
 'use client';
 
 import { useSyncExternalStore } from 'react';
+import { minuteOf } from '@/field/live/found-in-field';
 
-const MINUTE_MS = 60_000;
-const now = () => Math.floor(Date.now() / MINUTE_MS) * MINUTE_MS;
+const now = () => minuteOf(Date.now());
 
 function everyMinute(tell: () => void): () => void {
   const timer = setInterval(tell, 5_000);

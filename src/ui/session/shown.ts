@@ -1,24 +1,17 @@
 'use client';
 
 import { useMemo } from 'react';
-import { findInField } from '@/core/findings/find-in-field';
 import type { FoundAt } from '@/core/findings/field-facts';
+import { countWrong } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
-import type { AdapterInField } from '@/field/live/network-topics';
+import { adaptersBySubnet, askedAtOf, foundInField, type ToldOfField } from '@/field/live/found-in-field';
 import type { LaneEvidence, LaneState } from '@/field/lane-state';
 import type { LaneView } from '@/workers/reckon-view';
 import { useMinute } from './minute';
 import { usePlan, type FieldView, type View } from './plan-store';
 
-type Told = Pick<FieldView, 'links' | 'clocks' | 'names' | 'channelMappings' | 'devicePatches' | 'channelFigures'> & {
-  readonly foundAt: ReadonlyMap<string, FoundAt>;
-  readonly seenBy: ReadonlyMap<string, readonly string[]>;
-  /** To the minute. */
-  readonly now: number;
-};
-
 /** What devices report that findings rest on; the same object until any of it is another. */
-function useTold(): Told {
+function useTold(): ToldOfField {
   const links = usePlan((s) => s.field.links);
   const clocks = usePlan((s) => s.field.clocks);
   const names = usePlan((s) => s.field.names);
@@ -28,7 +21,7 @@ function useTold(): Told {
   const devices = usePlan((s) => s.field.devices);
   const adapters = usePlan((s) => s.field.adapters.get(''));
   // Devices are told again and again, as what they answered grows old; where they are asked hardly ever changes.
-  const at = JSON.stringify([...devices].flatMap(([id, d]) => (d.askedAt === null ? [] : [[id, d.askedAt]])));
+  const at = JSON.stringify(askedAtOf(devices));
   const foundAt = useMemo(() => new Map(JSON.parse(at) as [string, FoundAt][]), [at]);
   const seenBy = useMemo(() => adaptersBySubnet(adapters ?? []), [adapters]);
   const now = useMinute();
@@ -36,15 +29,6 @@ function useTold(): Told {
     () => ({ links, clocks, names, channelMappings, devicePatches, channelFigures, foundAt, seenBy, now }),
     [links, clocks, names, channelMappings, devicePatches, channelFigures, foundAt, seenBy, now],
   );
-}
-
-/** By subnet: the adapters of the server that see it. */
-export function adaptersBySubnet(adapters: readonly AdapterInField[]): ReadonlyMap<string, readonly string[]> {
-  const seenBy = new Map<string, string[]>();
-  for (const { name, subnetIds } of adapters) {
-    for (const id of subnetIds) seenBy.set(id, [...(seenBy.get(id) ?? []), name]);
-  }
-  return seenBy;
 }
 
 /** The plan and view to show: those of the preview while one is open. */
@@ -68,17 +52,11 @@ export function useBefore(): View | null {
 }
 
 /** What switches report of their cables, and devices of themselves, is found wrong beside what the plan alone tells. */
-function withField(plan: Plan, view: View, told: Told): View {
-  const { now, links, clocks, names, channelMappings, devicePatches, channelFigures, foundAt, seenBy } = told;
-  const found = findInField({
-    ...plan,
-    ...{ foundLinks: links, foundClocks: clocks, foundNames: names, foundMappings: channelMappings },
-    foundPatches: devicePatches,
-    foundFigures: channelFigures,
-    ...{ foundAt, seenBy, now },
-    keptTime: view.clocks.time,
-  });
-  return found.length === 0 ? view : { ...view, findings: [...found, ...view.findings] };
+function withField(plan: Plan, view: View, told: ToldOfField): View {
+  const found = foundInField(plan, view.clocks.time, told);
+  if (found.length === 0) return view;
+  const findings = [...found, ...view.findings];
+  return { ...view, findings, totals: { ...view.totals, ...countWrong(findings) } };
 }
 
 export function evidenceOf(field: FieldView, deviceId: string, channel: number): LaneEvidence | null {
