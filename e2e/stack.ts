@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test as base, expect, type Locator, type Page } from '@playwright/test';
 import axe, { type RunOptions } from 'axe-core';
+import { slowDown } from './slow';
 import { copyFilledDemo, portsOf, stackModule, type Part } from './filled-demo';
 
 /** The whole product on ports of its own, with a database and devices that begin anew for each test file. */
@@ -28,6 +29,10 @@ export interface Stack {
 
 /** Each spec file is a project (playwright.config.mjs), and so has workers, and a stack, of its own. */
 export const test = base.extend<object, { stack: Stack }>({
+  context: async ({ context }, provide) => {
+    await slowDown(context);
+    await provide(context);
+  },
   stack: [
     async ({}, provide, { parallelIndex }) => {
       const { startStandins, startApp } = await stackModule();

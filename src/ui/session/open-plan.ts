@@ -100,6 +100,10 @@ export class OpenPlan {
   );
   /** Changes are taken over one after the other, each with its reckoning, so that plan and view always belong together. */
   private queue: Promise<unknown> = Promise.resolve();
+  /** What this page last asked the server to change. */
+  private asked: Promise<unknown> = Promise.resolve();
+  /** The newest revision that may be somebody else's work. */
+  private othersRevision = -1;
   /** Counts what was last asked for, so that an answer that comes late does not bring back what was left. */
   private previewRequest = 0;
   /** What others changed since a preview was first shown, by record. */
@@ -171,6 +175,7 @@ export class OpenPlan {
       if (this.isClosed) return;
       const delta = await this.worker.load(file);
       const view = merged(null, delta);
+      this.othersRevision = revision;
       this.set({ plan: planOfFile(file), revision, view, undo, redo, hasField, preview: null, problem: null });
     } catch (error) {
       this.set({ problem: error instanceof ApiProblem ? error.message : 'The plan could not be opened.' });
@@ -185,7 +190,9 @@ export class OpenPlan {
     const view = merged(this.get().view, delta);
     this.set({ plan: applyChanges(plan, message.changes), revision: message.revision, view });
     const { preview } = this.get();
-    if (preview !== null && message.author.id !== thisAuthor().id) {
+    const isOthers = message.author.id !== thisAuthor().id;
+    if (isOthers) this.othersRevision = message.revision;
+    if (preview !== null && isOthers) {
       for (const change of message.changes) {
         const record = touchedKey(change);
         const [known, fields] = [this.theirs.get(record), changedFields(change)];
@@ -274,21 +281,34 @@ export class OpenPlan {
       );
     }
     this.endPreview();
-    const body = { author: thisAuthor(), baseRevision: revision, title: title.slice(0, 200), commands };
-    await this.settle(await api.batch(this.planId, body));
+    await this.ask(() => {
+      // What oneself changed meanwhile is what this follows on; only what others did is held against it.
+      const baseRevision = this.othersRevision <= revision ? this.get().revision : revision;
+      return api.batch(this.planId, { author: thisAuthor(), baseRevision, title: title.slice(0, 200), commands });
+    });
   }
 
-  async undo(): Promise<UndoAnswer> {
-    return this.settle(await api.undo(this.planId, thisAuthor()));
+  /**
+   * Asks the server for a change once it has answered the one before: requests that are under way together may arrive in any order, and an undo must not
+   * overtake what it takes back.
+   */
+  private ask<T extends BatchAnswer>(request: () => Promise<T>): Promise<T> {
+    const answer = this.asked.then(async () => this.settle(await request()));
+    this.asked = answer.catch(() => undefined);
+    return answer;
   }
 
-  async redo(): Promise<UndoAnswer> {
-    return this.settle(await api.redo(this.planId, thisAuthor()));
+  undo(): Promise<UndoAnswer> {
+    return this.ask(() => api.undo(this.planId, thisAuthor()));
+  }
+
+  redo(): Promise<UndoAnswer> {
+    return this.ask(() => api.redo(this.planId, thisAuthor()));
   }
 
   /** Takes a step of the history back, or some of its records. */
-  async takeStepBack(entryId: number, records: readonly string[] | null): Promise<UndoAnswer> {
-    return this.settle(await api.takeStepBack(this.planId, entryId, thisAuthor(), records));
+  takeStepBack(entryId: number, records: readonly string[] | null): Promise<UndoAnswer> {
+    return this.ask(() => api.takeStepBack(this.planId, entryId, thisAuthor(), records));
   }
 
   /** Waits for the change to come in by the event stream; where that is down, reads the plan. */
