@@ -1,13 +1,10 @@
-import type { Command } from '../core/plan/commands';
 import { routeThrough } from '../core/signal/through';
 import { feed } from '../core/plan/test-plan';
 import { reckon } from '../core/reckon/reckon';
 // The stand-ins are what the field is tried on; the product itself never imports them.
 import { StandinNode } from '../standins/node';
-import type { FieldFollower } from './follower';
 import { lanesInField } from './lane-state';
-import { BENCH_MODELS, FieldBench, until } from './test-bench';
-import type { SendHooks } from './send-report';
+import { BENCH_MODELS, until, benchForEach } from './test-bench';
 
 const REGISTRY = { address: '127.99.9.8', port: 18_884, expiryMs: 1200 };
 const URL_OF_REGISTRY = `http://${REGISTRY.address}:${REGISTRY.port}`;
@@ -16,47 +13,32 @@ const NETWORK = { registry: REGISTRY, devicePort: PORT };
 const { amp } = BENCH_MODELS;
 
 describe('devices that are not as most are, in the field', () => {
-  let bench: FieldBench;
-  let nodes: Map<string, StandinNode>;
-  let follower: FieldFollower;
-
-  beforeEach(async () => {
-    bench = new FieldBench(NETWORK);
-    await bench.start();
-    ({ nodes, follower } = bench);
-  });
-  afterEach(() => bench.stop());
-
-  const bindings = () => bench.bindings();
-  const stateOf = (deviceId: string, channel: number) => bench.stateOf(deviceId, channel);
-  const edit = (...commands: Command[]) => bench.edit(...commands);
-  const sendAll = (deviceId: string, channels: number[], start?: boolean, hooks?: SendHooks) =>
-    bench.sendAll(deviceId, channels, start, hooks);
+  const { bench, bindings, stateOf, edit, sendAll } = benchForEach(NETWORK);
 
   test('a device that does not answer at one of its addresses is talked to at the next', async () => {
-    const { device } = bench.nodeOf('amp');
+    const { device } = bench().nodeOf('amp');
     const [connection, map] = [device!.connectionHref!, device!.channelMapHref!];
     const nobody = (href: string) => href.replace(`:${PORT}`, ':9');
-    await bench.registered('device', device!.id, {
+    await bench().registered('device', device!.id, {
       controls: [nobody(connection), connection]
         .map((href) => ({ type: 'urn:x-nmos:control:sr-ctrl/v1.1', href }))
         .concat([nobody(map), map].map((href) => ({ type: 'urn:x-nmos:control:cm-ctrl/v1.0', href }))),
     });
-    await until(() => bench.nodeOf('amp')?.device?.connectionHref === nobody(connection));
+    await until(() => bench().nodeOf('amp')?.device?.connectionHref === nobody(connection));
     await until(() => bindings().nodeByDevice.get('amp')?.device?.connectionHref === connection);
     edit(feed('box', 1, 'amp', 1, 2));
-    await until(() => !follower.snapshot().failures.has(device!.id));
+    await until(() => !bench().follower.snapshot().failures.has(device!.id));
     expect((await sendAll('amp', [1, 2])).devices.flatMap((d) => d.failed)).toEqual([]);
     await until(() => stateOf('amp', 2) === 'carrying');
   });
 
   test('pictures are no streams of ours, and a second device of a node has senders too', async () => {
-    const box = bench.nodeOf('box');
+    const box = bench().nodeOf('box');
     const [first, second] = box.senders;
-    await bench.registered('flow', first!.flowId!, { format: 'urn:x-nmos:format:video' });
-    await until(() => bench.nodeOf('box').senders.length === box.senders.length - 1);
-    expect(bench.nodeOf('box').senders[0]!.id).toBe(second!.id);
-    expect(bench.nodeOf('box').others).toEqual({ picture: 1, ancillary: 0 });
+    await bench().registered('flow', first!.flowId!, { format: 'urn:x-nmos:format:video' });
+    await until(() => bench().nodeOf('box').senders.length === box.senders.length - 1);
+    expect(bench().nodeOf('box').senders[0]!.id).toBe(second!.id);
+    expect(bench().nodeOf('box').others).toEqual({ picture: 1, ancillary: 0 });
 
     // The last of its senders moves to a device of its own, with connections of its own.
     const last = box.senders.at(-1)!;
@@ -72,16 +54,16 @@ describe('devices that are not as most are, in the field', () => {
         data: { ...device, id: other, label: 'A second one', senders: [], receivers: [] },
       }),
     });
-    await bench.registered('sender', last.id, { device_id: other });
+    await bench().registered('sender', last.id, { device_id: other });
     await until(
-      () => bench.nodeOf('box').devices.length === 2 && bench.nodeOf('box').senders.at(-1)!.deviceId === other,
+      () => bench().nodeOf('box').devices.length === 2 && bench().nodeOf('box').senders.at(-1)!.deviceId === other,
     );
-    expect(bench.nodeOf('box').device!.id).toBe(box.device!.id);
-    expect(bench.nodeOf('box').senders).toHaveLength(box.senders.length - 1);
+    expect(bench().nodeOf('box').device!.id).toBe(box.device!.id);
+    expect(bench().nodeOf('box').senders).toHaveLength(box.senders.length - 1);
   });
 
   test('what passes through a processing unit is sent hop by hop', async () => {
-    const console72 = bench.plan.models.get('console-72')!;
+    const console72 = bench().plan.models.get('console-72')!;
     edit(
       // One whose network outputs are led from nothing else.
       { kind: 'put-model', model: { ...console72, terminals: [], passesThrough: 8 } },
@@ -90,7 +72,7 @@ describe('devices that are not as most are, in the field', () => {
     const wishes = [1, 2].map((n) => ({
       ...{ receiverDeviceId: 'amp', receiverChannel: n, senderDeviceId: 'box', senderChannel: n + 4 },
     }));
-    edit({ kind: 'subscribe', subscriptions: routeThrough(bench.plan, wishes).subscriptions });
+    edit({ kind: 'subscribe', subscriptions: routeThrough(bench().plan, wishes).subscriptions });
     const report = await sendAll('amp', [1, 2]);
     expect(report.devices.flatMap((d) => d.failed)).toEqual([]);
     await until(() => ['far', 'amp'].every((id) => stateOf(id, 1) === 'carrying' && stateOf(id, 2) === 'carrying'));
@@ -98,14 +80,14 @@ describe('devices that are not as most are, in the field', () => {
 
   /** The amplifier as another make would be. */
   async function ampAs(change: Partial<StandinNode['spec']>): Promise<StandinNode> {
-    const told = nodes.get('amp')!;
+    const told = bench().nodes.get('amp')!;
     await told.unplug();
     const other = new StandinNode(
       { ...told.spec, ...change },
       { port: PORT, registryUrl: URL_OF_REGISTRY, heartbeatMs: 300, remember: () => {} },
       undefined,
     );
-    nodes.set('amp', other);
+    bench().nodes.set('amp', other);
     await other.plug();
     return other;
   }
@@ -113,13 +95,15 @@ describe('devices that are not as most are, in the field', () => {
   test('a channel map that always feeds its channels goes over from one stream to the next, and what cannot be taken off is said', async () => {
     const always = await ampAs({ isAlwaysFed: true });
     await until(() =>
-      [...follower.snapshot().channelMaps.values()].some((m) => m.outputs.some((o) => o.routable?.has(null) === false)),
+      [...bench().follower.snapshot().channelMaps.values()].some((m) =>
+        m.outputs.some((o) => o.routable?.has(null) === false),
+      ),
     );
     edit(feed('box', 1, 'amp', 1, 2));
     expect((await sendAll('amp', [1, 2])).devices.flatMap((d) => d.failed)).toEqual([]);
     edit(feed('far', 7, 'amp', 1));
     expect((await sendAll('amp', [1])).devices.flatMap((d) => d.failed)).toEqual([]);
-    expect([bench.soundingFrom('amp', 1), bench.soundingFrom('amp', 2)]).toEqual([
+    expect([bench().soundingFrom('amp', 1), bench().soundingFrom('amp', 2)]).toEqual([
       { deviceId: 'far', channel: 7 },
       { deviceId: 'box', channel: 2 },
     ]);
@@ -137,7 +121,8 @@ describe('devices that are not as most are, in the field', () => {
     const limits = { blockSize: 4, reordering: true };
     const inBlocks = await ampAs({ receiveMap: limits });
     edit({ kind: 'put-model', model: { ...amp, receiveMap: limits } }, feed('box', 9, 'amp', 1, 3));
-    const amps = () => [...follower.snapshot().channelMaps.values()].filter((m) => m.inputs.some((i) => i.limits));
+    const amps = () =>
+      [...bench().follower.snapshot().channelMaps.values()].filter((m) => m.inputs.some((i) => i.limits));
     await until(() => amps()[0]?.inputs.every((i) => i.receiverId === null || i.limits?.blockSize === 4) === true);
     const report = await sendAll('amp', [2]);
     expect(report.devices.flatMap((d) => d.failed)).toEqual([]);
@@ -148,7 +133,7 @@ describe('devices that are not as most are, in the field', () => {
       { input: 'stream-in-1', channel_index: 0 },
       { input: 'stream-in-1', channel_index: 3 },
     ]);
-    expect(lanesInField('amp', reckon(bench.plan), follower.snapshot(), bindings()).fieldOnly.size).toBe(0);
+    expect(lanesInField('amp', reckon(bench().plan), bench().follower.snapshot(), bindings()).fieldOnly.size).toBe(0);
 
     // One channel of the block cannot go alone: the plan refuses what would be left, and nothing is taken off.
     edit({ kind: 'unsubscribe', channels: [{ deviceId: 'amp', channel: 2 }] });
@@ -175,7 +160,7 @@ describe('devices that are not as most are, in the field', () => {
 
   test('a device with two legs is told of both: what an earlier stream left on the second is switched off', async () => {
     edit(feed('box', 1, 'amp', 1, 2));
-    const [sender] = [...follower.snapshot().nodes.values()].find((n) => n.node.label === 'box')!.senders;
+    const [sender] = [...bench().follower.snapshot().nodes.values()].find((n) => n.node.label === 'box')!.senders;
     const at = `http://127.99.8.11:${PORT}/x-nmos/connection/v1.1/single/senders/${sender!.id}`;
     const stale = { destination_ip: '239.99.9.9', rtp_enabled: true };
     const ask = (body: unknown) =>
@@ -195,8 +180,8 @@ describe('devices that are not as most are, in the field', () => {
     const report = await sendAll('amp', [1, 2]);
     expect(report.devices.flatMap((d) => d.failed)).toEqual([]);
     expect(
-      nodes
-        .get('box')!
+      bench()
+        .nodes.get('box')!
         .memory()
         .connections.some((c) => c.active.master_enable),
     ).toBe(false);
@@ -204,7 +189,7 @@ describe('devices that are not as most are, in the field', () => {
 
   test('an end that is locked by an activation somebody scheduled is waited for', async () => {
     edit(feed('box', 1, 'amp', 1, 2));
-    const receiver = [...follower.snapshot().nodes.values()].find((n) => n.node.label === 'amp')!.receivers[0]!;
+    const receiver = [...bench().follower.snapshot().nodes.values()].find((n) => n.node.label === 'amp')!.receivers[0]!;
     const at = `http://127.99.8.12:${PORT}/x-nmos/connection/v1.1/single/receivers/${receiver.id}/staged`;
     const patch = (body: object) =>
       fetch(at, {
@@ -241,7 +226,7 @@ describe('devices that are not as most are, in the field', () => {
       body: JSON.stringify({ type: 'node', data }),
     });
     expect(response.status).toBe(201);
-    await until(() => follower.snapshot().nodes.get(id)?.node.label === 'Old box');
+    await until(() => bench().follower.snapshot().nodes.get(id)?.node.label === 'Old box');
   });
 
   test('a sender that is told to sends each receiver a copy: to its own address, a stream each, carrying at both', async () => {
@@ -253,9 +238,9 @@ describe('devices that are not as most are, in the field', () => {
     await sendAll('amp', [1, 2]);
     await sendAll('far', [1, 2]);
     await until(() => stateOf('amp', 1) === 'carrying' && stateOf('far', 2) === 'carrying');
-    const streams = reckon(bench.plan).streamsBySender.get('box')!;
+    const streams = reckon(bench().plan).streamsBySender.get('box')!;
     expect(streams.map((x) => x.receiverDeviceIds)).toEqual([['amp'], ['far']]);
-    const readings = [...follower.snapshot().readings.values()].filter((r) => r.active.isEnabled);
+    const readings = [...bench().follower.snapshot().readings.values()].filter((r) => r.active.isEnabled);
     const sentTo = new Set(
       readings.flatMap((r) => r.active.legs.filter((l) => l.isEnabled).map((l) => l.destinationIp)),
     );
@@ -268,9 +253,9 @@ describe('devices that are not as most are, in the field', () => {
     edit(feed('box', 1, 'amp', 1, 2), feed('far', 1, 'amp', 3));
     await sendAll('amp', [1, 2, 3]);
     await until(() => stateOf('amp', 1) === 'carrying');
-    const before = JSON.stringify(nodes.get('amp')!.memory());
+    const before = JSON.stringify(bench().nodes.get('amp')!.memory());
     edit({ kind: 'change-device', deviceId: 'amp', change: { isPatchForeign: true } }, feed('box', 5, 'amp', 1, 2));
-    const lane = reckon(bench.plan).lanesByReceiver.get('amp')?.get(1);
+    const lane = reckon(bench().plan).lanesByReceiver.get('amp')?.get(1);
     expect(lane).toMatchObject({
       verdict: 'caution',
       hearing: { caution: { code: 'foreign-patch', end: 'receiver' } },
@@ -279,15 +264,15 @@ describe('devices that are not as most are, in the field', () => {
     const report = await sendAll('amp', [1, 2, 3]);
     expect(report.left.map((l) => l.why)).toEqual(['device-foreign', 'device-foreign', 'device-foreign']);
     expect(report.devices.flatMap((d) => (d.deviceId === 'amp' ? d.done : []))).toEqual([]);
-    expect(JSON.stringify(nodes.get('amp')!.memory())).toBe(before);
+    expect(JSON.stringify(bench().nodes.get('amp')!.memory())).toBe(before);
 
     // Nor is a sender's.
     edit(
       { kind: 'change-device', deviceId: 'amp', change: { isPatchForeign: false } },
       { kind: 'change-device', deviceId: 'box', change: { isPatchForeign: true } },
     );
-    const box = JSON.stringify(nodes.get('box')!.memory());
+    const box = JSON.stringify(bench().nodes.get('box')!.memory());
     expect((await sendAll('amp', [1, 2])).left.map((l) => l.why)).toEqual(['sender-foreign', 'sender-foreign']);
-    expect(JSON.stringify(nodes.get('box')!.memory())).toBe(box);
+    expect(JSON.stringify(bench().nodes.get('box')!.memory())).toBe(box);
   });
 });

@@ -1,36 +1,17 @@
-import type { Command } from '../core/plan/commands';
 import { feed } from '../core/plan/test-plan';
 import { reckon } from '../core/reckon/reckon';
 // The stand-ins are what the field is tried on; the product itself never imports them.
-import type { StandinNode } from '../standins/node';
-import type { FieldFollower } from './follower';
 import { planSend } from './send-plan';
 import { send } from './send';
-import { FieldBench, layout, READINGS, until } from './test-bench';
-import type { SendHooks, SendProgress } from './send-report';
+import { layout, READINGS, until, benchForEach } from './test-bench';
+import type { SendProgress } from './send-report';
 
 const REGISTRY = { address: '127.99.9.7', port: 18_883, expiryMs: 1200 };
 const PORT = 18_082;
 const NETWORK = { registry: REGISTRY, devicePort: PORT };
 
 describe('a send, step by step, and what stops it', () => {
-  let bench: FieldBench;
-  let nodes: Map<string, StandinNode>;
-  let follower: FieldFollower;
-
-  beforeEach(async () => {
-    bench = new FieldBench(NETWORK);
-    await bench.start();
-    ({ nodes, follower } = bench);
-  });
-  afterEach(() => bench.stop());
-
-  const bindings = () => bench.bindings();
-  const stateOf = (deviceId: string, channel: number) => bench.stateOf(deviceId, channel);
-  const sounding = (deviceId: string, channel: number) => bench.sounding(deviceId, channel);
-  const edit = (...commands: Command[]) => bench.edit(...commands);
-  const sendAll = (deviceId: string, channels: number[], start?: boolean, hooks?: SendHooks) =>
-    bench.sendAll(deviceId, channels, start, hooks);
+  const { bench, bindings, stateOf, sounding, edit, sendAll } = benchForEach(NETWORK);
 
   test.each([
     ['under its own number', 1],
@@ -75,9 +56,9 @@ describe('a send, step by step, and what stops it', () => {
       expect([...heard.amp2].filter((c) => c !== null && c !== 2)).toEqual([]);
       expect([...heard.far1].filter((c) => c !== null && c !== 2)).toEqual([]);
       await until(() => stateOf('amp', 1) === 'carrying' && stateOf('far', 1) === 'carrying');
-      expect([...(bench.plan.sentStreams.get('box')?.values() ?? [])].map((s) => [s.streamNumber, s.channels])).toEqual(
-        [[streamNumber, [2, 3]]],
-      );
+      expect(
+        [...(bench().plan.sentStreams.get('box')?.values() ?? [])].map((s) => [s.streamNumber, s.channels]),
+      ).toEqual([[streamNumber, [2, 3]]]);
     },
   );
 
@@ -154,22 +135,25 @@ describe('a send, step by step, and what stops it', () => {
     });
     expect(report.notBegun).toEqual(['amp']);
     expect(sounding('amp', 1)).toBe(1);
-    const noted = [...(bench.plan.sentStreams.get('far')?.values() ?? [])];
+    const noted = [...(bench().plan.sentStreams.get('far')?.values() ?? [])];
     expect(noted.map((s) => s.receivers)).toEqual([[]]);
     expect(report.again.map((c) => c.channel)).toEqual([1, 2]);
   });
 
   test('a stream is not laid out anew under its number while one that hears it is away: it would come back to wrong channels', async () => {
     await relaid();
-    await nodes.get('far')!.unplug();
+    await bench().nodes.get('far')!.unplug();
     await until(() => !bindings().nodeByDevice.has('far'));
     const report = await sendAll('amp', [1, 2]);
     expect(report.left.filter((l) => l.deviceId === 'amp').map((l) => l.why)).toEqual(['hearer-away', 'hearer-away']);
     expect([sounding('amp', 1), sounding('amp', 2)]).toEqual([1, 2]);
-    await nodes.get('far')!.plug();
+    await bench().nodes.get('far')!.plug();
     await until(() => stateOf('far', 1) !== 'waiting' && bindings().nodeByDevice.has('far'));
     expect(sounding('far', 1)).toBe(2);
-    await until(() => follower.snapshot().readings.size === READINGS && follower.snapshot().channelMaps.size === 3);
+    await until(
+      () =>
+        bench().follower.snapshot().readings.size === READINGS && bench().follower.snapshot().channelMaps.size === 3,
+    );
     await until(() => bindings().nodeByDevice.get('far')?.receivers.length === 4);
     const again = await sendAll('amp', [1, 2]);
     expect(again).toMatchObject({ left: [] });
@@ -179,9 +163,9 @@ describe('a send, step by step, and what stops it', () => {
 
   test('nor where one that hears it does not answer: the sender is left as it is, and the report says so', async () => {
     await relaid();
-    nodes.get('far')!.delayMs = 4000;
+    bench().nodes.get('far')!.delayMs = 4000;
     const report = await sendAll('amp', [1, 2]);
-    nodes.get('far')!.delayMs = 0;
+    bench().nodes.get('far')!.delayMs = 0;
     const failed = report.devices.flatMap((d) => d.failed.map((f) => `${d.deviceId} ${f.step}`));
     expect(failed).toEqual(expect.arrayContaining(['far receiver-map', 'box sender']));
     expect(report.put).toEqual([]);
@@ -204,31 +188,31 @@ describe('a send, step by step, and what stops it', () => {
     edit({ kind: 'lay-out-streams', put: [], drop: [{ senderDeviceId: 'box', streamNumber: 1 }] }, layout(2, [2, 1]));
     await sendAll('amp', [1]);
     expect([sounding('amp', 1), sounding('amp', 2)]).toEqual([1, 2]);
-    expect([...(bench.plan.sentStreams.get('box')?.keys() ?? [])]).toEqual([2]);
+    expect([...(bench().plan.sentStreams.get('box')?.keys() ?? [])]).toEqual([2]);
   });
 
   test('a device that answers too late is reported, with what was done elsewhere, and nothing is noted as sent', async () => {
     edit(feed('box', 1, 'amp', 1));
-    nodes.get('box')!.delayMs = 5000;
+    bench().nodes.get('box')!.delayMs = 5000;
     const report = await sendAll('amp', [1]);
     const failed = report.devices.find((d) => d.deviceId === 'box')!.failed;
     expect(failed[0]).toMatchObject({ step: 'sender-map', failure: { kind: 'timeout' } });
     expect(report.put).toEqual([]);
     expect(stateOf('amp', 1)).toBe('planned');
-    nodes.get('box')!.delayMs = 0;
+    bench().nodes.get('box')!.delayMs = 0;
   }, 15_000);
 
   test('a device that goes away during a send is reported, and the others are still told', async () => {
     edit(feed('box', 1, 'amp', 1), feed('far', 1, 'amp', 2));
-    const reckoning = reckon(bench.plan);
+    const reckoning = reckon(bench().plan);
     const work = planSend(
       [1, 2].map((channel) => ({ deviceId: 'amp', channel })),
       reckoning,
-      follower.snapshot(),
+      bench().follower.snapshot(),
       bindings(),
     );
-    await nodes.get('box')!.unplug();
-    const report = await send(work, reckoning, follower, bindings(), { start: true });
+    await bench().nodes.get('box')!.unplug();
+    const report = await send(work, reckoning, bench().follower, bindings(), { start: true });
     expect(report.devices.find((d) => d.deviceId === 'box')!.failed[0]!.failure.kind).toBe('unreachable');
     expect(report.put.map((s) => s.senderDeviceId)).toEqual(['far']);
     edit({ kind: 'keep-sent-streams', put: report.put, drop: report.drop });

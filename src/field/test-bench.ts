@@ -221,3 +221,21 @@ export const layout = (streamNumber: number, channels: number[]): Command => ({
   ],
   drop: [],
 });
+
+/** Call once in a describe: every test has a bench of its own, which this asks. */
+export function benchForEach(network: BenchNetwork) {
+  let bench: FieldBench;
+  beforeEach(async () => {
+    bench = new FieldBench(network);
+    await bench.start();
+  });
+  afterEach(() => bench.stop());
+  return {
+    bench: () => bench,
+    bindings: () => bench.bindings(),
+    stateOf: (deviceId: string, channel: number) => bench.stateOf(deviceId, channel),
+    sounding: (deviceId: string, channel: number) => bench.sounding(deviceId, channel),
+    edit: (...commands: Command[]) => bench.edit(...commands),
+    sendAll: (...send: Parameters<FieldBench['sendAll']>) => bench.sendAll(...send),
+  };
+}
