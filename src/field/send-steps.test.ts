@@ -1,6 +1,5 @@
 import { feed } from '../core/plan/test-plan';
 import { reckon } from '../core/reckon/reckon';
-// The stand-ins are what the field is tried on; the product itself never imports them.
 import { planSend } from './send-plan';
 import { send } from './send';
 import { layout, READINGS, until, benchForEach } from './test-bench';

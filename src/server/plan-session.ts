@@ -115,6 +115,7 @@ export class PlanSession {
 
   /** What is wrong with the plan, by itself and as the field has it: what a page that shows the plan would find. */
   findings(at: number): readonly Finding[] {
+    // While the plan is watched, news is looked at in its turn.
     if (!this.hasLooked || (this.hasNews && this.timer === null)) this.look(at);
     const { board } = this.inField;
     const { plan, clocks, findings } = this.reckoning();

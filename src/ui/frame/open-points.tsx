@@ -1,6 +1,5 @@
 'use client';
 
-import { byName } from '@/core/plan/name-order';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
 import type { Area, Finding, Severity } from '@/core/findings/finding';
@@ -16,6 +15,7 @@ import { usePlan } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
 import { lossHref, lostLanesHref, lostLanesWords } from './losses-list';
 import { findingHref, STAGES } from './stages';
+import { PlaceOptions } from '@/ui/parts/place-options';
 
 type Weight = 'lost' | Severity;
 
@@ -127,11 +127,7 @@ export function OpenPoints({ onClose }: { onClose: () => void }) {
           className="max-w-[170px]"
         >
           <option value="">any place</option>
-          {[...plan.places.values()].sort(byName).map((p) => (
-            <option key={p.id} value={p.id}>
-              {p.name}
-            </option>
-          ))}
+          <PlaceOptions places={plan.places.values()} />
         </SelectField>
         <span className="ml-auto text-dim" aria-live="polite">
           {passing.length === points.length

@@ -1,6 +1,5 @@
 'use client';
 
-import { byName } from '@/core/plan/name-order';
 import { History, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import Link from 'next/link';
 import { useTheme } from 'next-themes';
@@ -16,6 +15,7 @@ import { followedWord } from '@/ui/parts/loss-words';
 import { useLosses } from '@/ui/session/losses';
 import { goBy, usePlan } from '@/ui/session/plan-store';
 import { openDialog } from './frame-dialog';
+import { PlaceOptions } from '@/ui/parts/place-options';
 
 const ICON_BUTTON =
   'flex h-7 items-center gap-1.5 rounded px-1.5 text-dim hover:bg-raise hover:text-ink disabled:opacity-45 focus-visible:outline-2 focus-visible:outline-jade';
@@ -26,7 +26,7 @@ export function TopBar() {
   const redoable = usePlan((s) => s.redo);
   const people = usePlan((s) => s.people);
   const [place, setPlace] = useQueryState('place');
-  const places = [...(plan?.places.values() ?? [])].sort(byName);
+  const places = [...(plan?.places.values() ?? [])];
   return (
     <header className="col-span-2 flex items-center gap-3 border-b border-line px-3.5 max-md:col-span-1 max-md:gap-1.5 max-md:px-2">
       <Link
@@ -51,11 +51,7 @@ export function TopBar() {
           className="max-w-[130px] max-md:hidden"
         >
           <option value="">All places</option>
-          {places.map((p) => (
-            <option key={p.id} value={p.id}>
-              {p.name}
-            </option>
-          ))}
+          <PlaceOptions places={places} />
         </SelectField>
       ) : null}
       <button

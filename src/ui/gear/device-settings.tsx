@@ -18,6 +18,7 @@ import { deviceName } from '@/ui/parts/names';
 import { commit } from '@/ui/session/actions';
 import { usePlan } from '@/ui/session/plan-store';
 import { RenameDialog, type Rename } from './rename-dialog';
+import { PlaceOptions } from '@/ui/parts/place-options';
 
 /** What can be set of a device, with what it would follow from its model. */
 export function Settings({ plan, device }: { plan: Plan; device: Device }) {
@@ -69,11 +70,7 @@ export function Settings({ plan, device }: { plan: Plan; device: Device }) {
             onChange={(e) => save(`move ${device.name}`, { placeId: e.target.value || null })}
           >
             <option value="">Unassigned</option>
-            {[...plan.places.values()].map((p) => (
-              <option key={p.id} value={p.id}>
-                {p.name}
-              </option>
-            ))}
+            <PlaceOptions places={plan.places.values()} />
           </SelectField>
         </Labelled>
         {model && model.ratesHz.length > 0 ? (

@@ -12,6 +12,7 @@ import { ROLE_WORDS, subnetName } from '@/ui/parts/network-words';
 import { isInPlace } from '@/ui/parts/place';
 import { count } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
+import { PlaceOptions } from '@/ui/parts/place-options';
 
 /**
  * Addresses for every device of a place, or for one device with its card and its control port together: into the subnets
@@ -76,11 +77,7 @@ export function AddressesDialog({
                 </option>
               ) : null}
               <option value="">all places</option>
-              {[...plan.places.values()].map((p) => (
-                <option key={p.id} value={p.id}>
-                  {p.name}
-                </option>
-              ))}
+              <PlaceOptions places={plan.places.values()} />
             </SelectField>
           </Labelled>
           {INTERFACE_ROLES.map((role) => (

@@ -18,6 +18,7 @@ import { commit } from '@/ui/session/actions';
 import { usePlan, type View } from '@/ui/session/plan-store';
 import { PlugDialog } from './plug-dialog';
 import { SwitchParts } from './switch-parts';
+import { PlaceOptions } from '@/ui/parts/place-options';
 
 /** A device as the network sees it: sockets and what is in them, addresses, and for a switch its settings and power. */
 export function DevicePanel({ plan, view, device }: { plan: Plan; view: View; device: Device }) {
@@ -50,11 +51,7 @@ export function DevicePanel({ plan, view, device }: { plan: Plan; view: View; de
             }
           >
             <option value="">Unassigned</option>
-            {[...plan.places.values()].map((p) => (
-              <option key={p.id} value={p.id}>
-                {p.name}
-              </option>
-            ))}
+            <PlaceOptions places={plan.places.values()} />
           </SelectField>
         </Labelled>
       </div>

@@ -12,6 +12,7 @@ import { count } from '@/ui/parts/units';
 import { commit, commitWithUndo } from '@/ui/session/actions';
 import type { View } from '@/ui/session/plan-store';
 import { AddressesDialog } from './addresses-dialog';
+import { PlaceOptions } from '@/ui/parts/place-options';
 
 /** A place: its name, where it is, what stands in it. */
 export function PlacePanel({ plan, view, place }: { plan: Plan; view: View; place: Place }) {
@@ -47,11 +48,7 @@ export function PlacePanel({ plan, view, place }: { plan: Plan; view: View; plac
             onChange={(e) => put(`put ${place.name} elsewhere`, { parentId: e.target.value || null })}
           >
             <option value="">nothing</option>
-            {mayHold.map((p) => (
-              <option key={p.id} value={p.id}>
-                {p.name}
-              </option>
-            ))}
+            <PlaceOptions places={mayHold} />
           </SelectField>
         </Labelled>
       </div>

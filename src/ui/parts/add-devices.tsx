@@ -125,7 +125,7 @@ export function AddDevices({
           onPick={setPlaceId}
           options={[
             { id: NONE, words: 'Unassigned' },
-            ...[...plan.places.values()].map((p) => ({ id: p.id, words: p.name })),
+            ...[...plan.places.values()].sort(byName).map((p) => ({ id: p.id, words: p.name })),
           ]}
           made={(typed) => madePlace(typed)}
         />

@@ -20,6 +20,7 @@ import { Button, Labelled, Modal, SelectField, TextField } from '@/ui/parts/cont
 import { PLUGGED_WORDS, terminalChannel } from '@/ui/parts/signal-words';
 import { deviceName } from '@/ui/parts/names';
 import { commit } from '@/ui/session/actions';
+import { PlaceOptions } from '@/ui/parts/place-options';
 
 /** Figures as they are typed; empty: not known. */
 interface Form {
@@ -176,11 +177,7 @@ export function PlugInDialog({ plan, end, onClose }: { plan: Plan; end: SignalEn
         <Labelled label="Place">
           <SelectField {...register('placeId')}>
             <option value="">Unassigned</option>
-            {[...plan.places.values()].map((p) => (
-              <option key={p.id} value={p.id}>
-                {p.name}
-              </option>
-            ))}
+            <PlaceOptions places={plan.places.values()} />
           </SelectField>
         </Labelled>
         <Labelled label="Position x y z, m" error={errors.position?.message}>
