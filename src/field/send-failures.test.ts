@@ -5,7 +5,7 @@ import type { SendReport } from './send-report';
 import { fieldAddress } from './binding';
 import { FieldBench, layout, translation, until } from './test-bench';
 
-const NETWORK = { registry: { address: '127.99.7.1', port: 18_890, expiryMs: 1200 }, devicePort: 18_091 };
+const NETWORK = { registry: { address: '127.99.7.2', port: 18_892, expiryMs: 1200 }, devicePort: 18_092 };
 
 interface Case {
   readonly name: string;
