@@ -51,7 +51,7 @@ function existing(id: string): PlanSummary {
   return found;
 }
 
-/** A copy under a new name. What was sent from the original is not taken along: a copy carries nothing. */
+/** A copy under a new name. It remembers what was sent; which plan runs a device does not change by it. */
 export function copyPlan(id: string, name: string): PlanSummary {
   const { plan } = openSession(existing(id).id);
   return store(copyOfPlan(plan, name));

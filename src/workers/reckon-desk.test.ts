@@ -140,7 +140,7 @@ describe('a preview', () => {
   const own = reckonDesk();
   own.load(file);
 
-  test('counts new streams, refused channels and nothing disturbed where nothing was sent', () => {
+  test('counts new streams and refused channels, and moves nothing that stays as it is', () => {
     // A refused lane fed once more onto the next free channel, beside lanes that fit.
     const [receiverId, channel, lane] = [...loaded.lanes]
       .flatMap(([id, lanes]) => [...lanes!].map(([n, l]) => [id, n, l] as const))
@@ -159,13 +159,13 @@ describe('a preview', () => {
     expect([...result.newStreamIds].sort()).toEqual(after.filter((id) => !before.has(id)).sort());
     expect(result.changes).toHaveLength(9);
     expect(result.refusedChannels).toBe(1);
-    expect([result.disturbedStreamIds, result.disturbedLanes]).toEqual([[], 0]);
+    expect(result.interruptions).toEqual([]);
     expect(own.explain(receiverId, free)?.reason?.code).toBe(lane.reason!.code);
     own.endPreview();
     expect(own.explain(receiverId, free)).toBeNull();
   });
 
-  test('says which streams that carry would change, and how many lanes they carry', () => {
+  test('names every lane that does not go on as it is, with the reason, and shows it as moved', () => {
     const [sender, streams] = [...reckoning.streamsBySender].find(([, s]) => s[0]!.receiverDeviceIds.length > 0)!;
     const { streamNumber, channels, format, receiverDeviceIds } = streams[0]!;
     const sent = {
@@ -181,10 +181,17 @@ describe('a preview', () => {
       },
     ]);
     if (!outcome.ok) throw new Error('refused');
-    expect(outcome.result.disturbedStreamIds).toEqual([`${sender}/${streamNumber}`]);
-    const lanes = [...reckoning.lanesByReceiver.values()].flatMap((l) => [...l.values()]);
-    const heard = lanes.filter((l) => l.hearing?.stream.id === `${sender}/${streamNumber}`).length;
-    expect(outcome.result.disturbedLanes).toBe(heard);
+    const { interruptions, delta } = outcome.result;
+    const named = interruptions.flatMap((i) => i.channels.map((channel) => `${i.deviceId} ${channel}`));
+    const heard = [...reckoning.lanesByReceiver].flatMap(([id, lanes]) =>
+      [...lanes].flatMap(([channel, l]) =>
+        l.hearing?.stream.id === `${sender}/${streamNumber}` ? [`${id} ${channel}`] : [],
+      ),
+    );
+    expect(named.sort()).toEqual(heard.sort());
+    expect(new Set(interruptions.map((i) => i.why.code))).toEqual(new Set(['group']));
+    for (const { deviceId, channels } of interruptions)
+      for (const channel of channels) expect(delta.lanes.get(deviceId)?.get(channel)?.isMoved).toBe(true);
   });
 });
 

@@ -18,6 +18,7 @@ import { provenFixes } from '../core/reckon/proven-fixes';
 import type { Lane } from '../core/reckon/lane';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { streamSum, wireBytesOf } from '../core/streams/wire';
+import { interruptedLanes, interruptionsOf, type Interruption } from '../core/reckon/interrupts';
 import { overlapOf } from '../core/reckon/overlap';
 import { proposeClocks } from '../core/clocks/propose';
 import { clockViewOf, lossView, whyView } from './clock-view';
@@ -26,7 +27,7 @@ import { coherenceView, followed, patchView } from './patch-view';
 import { linkDetail, networkView, streamViews } from './network-view';
 import type { LaneDetail, LaneView, LegView, ReckoningDelta, ReckonWorker } from './reckon-view';
 
-function laneView(lane: Lane): LaneView {
+function laneView(lane: Lane, isMoved: boolean): LaneView {
   const { senderDeviceId, senderChannel } = lane.subscription;
   const isRefused = lane.verdict === 'refused';
   return {
@@ -39,15 +40,33 @@ function laneView(lane: Lane): LaneView {
     offsetNs: lane.hearing?.offset.offsetNs ?? null,
     reason: isRefused ? lane.reason : null,
     caution: isRefused ? null : lane.hearing.caution,
+    isMoved,
   };
 }
 
-/** What differs between two reckonings, told by identity: what came out the same is the same object. */
-function deltaBetween(before: Reckoning | null, after: Reckoning, startedAt: number): ReckoningDelta {
+const NOTHING_MOVED: readonly Interruption[] = [];
+
+/**
+ * What differs between two reckonings, told by identity: what came out the same is the same object.
+ * @param moved of a preview: lanes that would not go on as they are
+ */
+function deltaBetween(
+  before: Reckoning | null,
+  after: Reckoning,
+  startedAt: number,
+  moved: readonly Interruption[] = NOTHING_MOVED,
+): ReckoningDelta {
+  const movedOf = new Map<string, Set<number>>();
+  for (const { deviceId, channels } of moved) {
+    const known = movedOf.get(deviceId) ?? new Set();
+    movedOf.set(deviceId, known);
+    for (const channel of channels) known.add(channel);
+  }
   const lanes = new Map<string, ReadonlyMap<number, LaneView> | null>();
   for (const [id, list] of after.lanesByReceiver) {
-    if (before?.lanesByReceiver.get(id) === list) continue;
-    lanes.set(id, new Map([...list].map(([channel, lane]) => [channel, laneView(lane)])));
+    const own = movedOf.get(id);
+    if (before?.lanesByReceiver.get(id) === list && own === undefined) continue;
+    lanes.set(id, new Map([...list].map(([channel, lane]) => [channel, laneView(lane, own?.has(channel) === true)])));
   }
   for (const id of before?.lanesByReceiver.keys() ?? []) if (!after.lanesByReceiver.has(id)) lanes.set(id, null);
   const budgets = new Map<string, ReturnType<typeof after.budgetByDevice.get> | null>();
@@ -207,35 +226,20 @@ export function reckonDesk(): ReckonWorker {
       const streams = (r: Reckoning) => new Map([...r.streamsBySender.values()].flat().map((s) => [s.id, s]));
       const was = streams(before);
       const is = streams(previewed);
-      // Other channels, or another group: receivers have to change over.
-      const now = previewed;
-      const isMoved = (id: string) => {
-        const a = before.groupsByStream.get(id);
-        const b = now.groupsByStream.get(id);
-        return a?.A !== b?.A || a?.B !== b?.B;
-      };
-      const disturbedStreamIds = [...was.values()]
-        .filter((s) => s.sent !== null && (is.get(s.id)?.channels.join() !== s.channels.join() || isMoved(s.id)))
-        .map((s) => s.id);
-      const disturbed = new Set(disturbedStreamIds);
-      let disturbedLanes = 0;
-      for (const lanes of before.lanesByReceiver.values()) {
-        for (const { hearing } of lanes.values()) if (hearing && disturbed.has(hearing.stream.id)) disturbedLanes += 1;
-      }
+      const interruptions = interruptionsOf(interruptedLanes(before, previewed));
       const newStreamIds = [...is.keys()].filter((id) => !was.has(id));
       const touched = applied.changes.flatMap((c) => (c.table === 'subscriptions' && c.after ? [c.after] : []));
       const refusedChannels = touched.filter(
         (s) => previewed?.lanesByReceiver.get(s.receiverDeviceId)?.get(s.receiverChannel)?.verdict === 'refused',
       ).length;
-      const delta = deltaBetween(before, previewed, startedAt);
+      const delta = deltaBetween(before, previewed, startedAt, interruptions);
       const overlap = overlapOf(before, previewed);
       return {
         ok: true,
         result: {
           changes: applied.changes,
           delta,
-          disturbedStreamIds,
-          disturbedLanes,
+          interruptions,
           newStreamIds,
           refusedChannels,
           overlap,

@@ -9,6 +9,7 @@ import type { FileProblem } from '../core/formats/read-plan-file';
 import type { PlanFile } from '../core/formats/plan-file';
 import type { MergedKind, PlanMerge } from '../core/edits/merge-plan';
 import type { SdpFile } from '../core/formats/stream-sdp';
+import type { Interruption } from '../core/reckon/interrupts';
 import type { Overlap } from '../core/reckon/overlap';
 import type { RepackOptions, RepackState } from '../core/reckon/repack-plan';
 import type { Spender } from '../core/reckon/spenders';
@@ -37,6 +38,8 @@ export interface LaneView {
   readonly offsetNs: number | null;
   readonly reason: LaneReason | null;
   readonly caution: LaneCaution | null;
+  /** In a preview: it would go another way than now, so that the field tells nothing of it. */
+  readonly isMoved: boolean;
 }
 
 /** What every link carries. Arrays are by directed link: `2 × index`, `+ 1` for what runs from `to` to `from`. */
@@ -130,10 +133,8 @@ export interface PreviewResult {
   /** What the batch comes to, record by record. */
   readonly changes: readonly RecordChange[];
   readonly delta: ReckoningDelta;
-  /** Streams that the devices carry and that would end or change. */
-  readonly disturbedStreamIds: readonly string[];
-  /** Lanes that such a stream carries. */
-  readonly disturbedLanes: number;
+  /** Lanes that fit now and would not go on as they are; whether they carry is for the field to say. */
+  readonly interruptions: readonly Interruption[];
   readonly newStreamIds: readonly string[];
   readonly refusedChannels: number;
   /** Null where no link goes over the ceiling during the change that does not go over it afterwards too. */

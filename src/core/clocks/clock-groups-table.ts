@@ -32,6 +32,6 @@ export const clockGroups = table(shape)({
       emptied: without,
     },
   ],
-  copies: 'with-plan',
+  merges: 'records',
   nameOf: (r) => r.name,
 });

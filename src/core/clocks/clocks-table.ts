@@ -68,7 +68,7 @@ export const clocks = table(shape)({
     { path: 'groupId', to: 'clockGroups', whenGone: 'emptied' },
     { path: 'secondGroupId', to: 'clockGroups', whenGone: 'emptied' },
   ],
-  copies: 'with-plan',
+  merges: 'records',
   normal: (r) => ({ ...r, clockIdentity: r.clockIdentity === null ? null : parseClockIdentity(r.clockIdentity) }),
   problem: identityProblem,
   putProblem: clockProblem,

@@ -32,6 +32,6 @@ export const references = table(shape)({
       emptied: (r) => ({ ...r, fromDeviceId: null, isFed: false }),
     },
   ],
-  copies: 'with-plan',
+  merges: 'records',
   nameOf: (r) => r.name,
 });

@@ -24,7 +24,7 @@ export const coherenceGroups = table(shape)({
   since: 5,
   command: { noun: 'coherence-group', as: 'group', id: 'groupId' },
   pointsTo: [{ path: 'members[].deviceId', to: 'devices', whenGone: 'emptied' }],
-  copies: 'with-plan',
+  merges: 'records',
   fits: { reads: TERMINALS_OF, problem: memberProblem, whenUnfit: 'taken-along' },
   nameOf: (r) => r.name,
 });

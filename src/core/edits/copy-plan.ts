@@ -1,9 +1,6 @@
-import { emptyPlan, type Plan } from '../plan/plan';
-import { declarationOf, TABLE_NAMES } from '../plan/tables';
+import type { Plan } from '../plan/plan';
 
-/** A copy under a new name: everything but what a copy carries nothing of (what was sent to devices). */
+/** A copy under a new name. It remembers what was sent, so that what carries stays as it is in it too, whatever is edited there. */
 export function copyOfPlan(plan: Plan, name: string): Plan {
-  const empty = emptyPlan(name);
-  const tables = TABLE_NAMES.map((table) => [table, (declarationOf(table).copies === 'never' ? empty : plan)[table]]);
-  return { ...Object.fromEntries(tables), settings: { ...plan.settings, name } } as Plan;
+  return { ...plan, settings: { ...plan.settings, name } };
 }

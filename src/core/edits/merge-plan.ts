@@ -7,9 +7,9 @@ import { declarationOf, TABLE_NAMES, type TableName } from '../plan/tables';
 
 /** The kinds of records that one plan can take from another. */
 export type MergedKind = {
-  [T in TableName]: (typeof TABLES)[T]['copies'] extends 'never' ? never : T;
+  [T in TableName]: (typeof TABLES)[T]['merges'] extends 'never' ? never : T;
 }[TableName];
-export const MERGED_KINDS = TABLE_NAMES.filter((t) => declarationOf(t).copies !== 'never') as readonly MergedKind[];
+export const MERGED_KINDS = TABLE_NAMES.filter((t) => declarationOf(t).merges !== 'never') as readonly MergedKind[];
 
 export interface MergeTally {
   readonly kind: MergedKind;

@@ -182,7 +182,7 @@ export const models = table(shape)({
   since: 1,
   command: { noun: 'model', as: 'model', id: 'modelId' },
   pointsTo: [],
-  copies: 'with-plan',
+  merges: 'records',
   problem: terminalProblem,
   nameOf: (r) => r.name,
 });

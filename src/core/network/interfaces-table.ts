@@ -29,6 +29,6 @@ export const interfaces = table(shape)({
     { path: 'deviceId', to: 'devices', whenGone: 'taken-along' },
     { path: 'subnetId', to: 'subnets', whenGone: 'refused' },
   ],
-  copies: 'with-plan',
+  merges: 'records',
   nameOf: (r, deviceName) => `${deviceName(r.deviceId)}, ${r.name}`,
 });

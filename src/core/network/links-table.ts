@@ -53,7 +53,7 @@ export const links = table(shape)({
     { path: 'to.deviceId', to: 'devices', whenGone: 'taken-along' },
     { path: 'carries[]', to: 'subnets', whenGone: 'emptied' },
   ],
-  copies: 'with-plan',
+  merges: 'records',
   putProblem: portProblem,
   nameOf: (r, deviceName) => `${deviceName(r.from.deviceId)} to ${deviceName(r.to.deviceId)}`,
 });

@@ -52,7 +52,7 @@ export const subnets = table(shape)({
   since: 1,
   command: { noun: 'subnet', as: 'subnet', id: 'subnetId' },
   pointsTo: [{ path: 'querierIds[]', to: 'devices', whenGone: 'emptied' }],
-  copies: 'with-plan',
+  merges: 'records',
   problem,
   nameOf: (r) => r.name,
 });

@@ -47,7 +47,7 @@ export const switches = table(shape)({
   since: 2,
   command: { noun: 'switch', as: 'settings', id: 'deviceId' },
   pointsTo: [{ path: 'id', to: 'devices', whenGone: 'taken-along' }],
-  copies: 'with-plan',
+  merges: 'records',
   putProblem: switchProblem,
   nameOf: (r, deviceName) => deviceName(r.id),
 });

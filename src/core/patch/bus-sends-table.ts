@@ -43,7 +43,7 @@ export const busSends = table(shape)({
   since: 5,
   command: { noun: 'bus-send', as: 'send' },
   pointsTo: [{ path: 'deviceId', to: 'devices', whenGone: 'taken-along' }],
-  copies: 'with-plan',
+  merges: 'records',
   fits: { reads: TERMINALS_OF, problem: sendProblem, whenUnfit: 'taken-along' },
   nameOf: (r, deviceName) =>
     `${deviceName(r.deviceId)}, ${r.fromTerminalId} ${r.fromChannel} to ${r.terminalId} ${r.channel}`,

@@ -53,7 +53,7 @@ export const patches = table(shape)({
   since: 5,
   command: { noun: 'patch', as: 'patch' },
   pointsTo: [{ path: 'deviceId', to: 'devices', whenGone: 'taken-along' }],
-  copies: 'with-plan',
+  merges: 'records',
   fits: { reads: TERMINALS_OF, problem: patchProblem, whenUnfit: 'taken-along' },
   nameOf: (r, deviceName) => `${deviceName(r.deviceId)}, ${r.terminalId} ${r.channel}`,
 });

@@ -85,7 +85,7 @@ export const substitutions = table(shape)({
     { path: 'lanes[].senderDeviceId', to: 'devices', whenGone: 'emptied' },
     { path: 'lanes[].wasSenderDeviceId', to: 'devices', whenGone: 'emptied' },
   ],
-  copies: 'with-plan',
+  merges: 'records',
   fits: { reads: TERMINALS_OF, problem: substitutionProblem, whenUnfit: 'taken-along' },
   nameOf: (r) => r.name,
 });

@@ -21,6 +21,6 @@ export const ticks = table(shape)({
   since: 6,
   command: { noun: 'tick', as: 'tick' },
   pointsTo: [{ path: 'deviceId', to: 'devices', whenGone: 'taken-along' }],
-  copies: 'with-plan',
+  merges: 'records',
   nameOf: (r, deviceName) => `${deviceName(r.deviceId)}, ${r.item}`,
 });

@@ -70,7 +70,7 @@ export const devices = table(shape)({
     { path: 'placeId', to: 'places', whenGone: 'refused' },
     { path: 'throughId', to: 'devices', whenGone: 'emptied' },
   ],
-  copies: 'with-plan',
+  merges: 'records',
   fits: { reads: { devices: ['throughId'] }, problem: chainProblem, whenUnfit: 'refused' },
   nameOf: (r) => r.name,
 });

@@ -23,6 +23,6 @@ export const labels = table(shape)({
   key: ['side', 'channel'],
   since: 1,
   pointsTo: [{ path: 'deviceId', to: 'devices', whenGone: 'taken-along' }],
-  copies: 'with-plan',
+  merges: 'records',
   nameOf: (r, deviceName) => `${deviceName(r.deviceId)}, ${r.side === 'send' ? 'out' : 'in'} ${r.channel}`,
 });

@@ -29,7 +29,7 @@ export const places = table(shape)({
   since: 1,
   command: { noun: 'place', as: 'place', id: 'placeId' },
   pointsTo: [{ path: 'parentId', to: 'places', whenGone: 'refused' }],
-  copies: 'with-plan',
+  merges: 'records',
   fits: { reads: { places: ['parentId'] }, problem: ringProblem, whenUnfit: 'refused' },
   nameOf: (r) => r.name,
 });

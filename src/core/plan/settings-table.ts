@@ -66,6 +66,6 @@ export const settings = table(shape)({
   key: [],
   since: 1,
   pointsTo: [],
-  copies: 'with-plan',
+  merges: 'records',
   nameOf: (r) => r.name,
 });

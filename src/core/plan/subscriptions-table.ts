@@ -20,6 +20,6 @@ export const subscriptions = table(shape)({
     { path: 'receiverDeviceId', to: 'devices', whenGone: 'taken-along' },
     { path: 'senderDeviceId', to: 'devices', whenGone: 'taken-along' },
   ],
-  copies: 'with-plan',
+  merges: 'records',
   nameOf: (r, deviceName) => `${deviceName(r.receiverDeviceId)}, in ${r.receiverChannel}`,
 });

@@ -80,8 +80,8 @@ export interface TableDeclaration<R = unknown, P = unknown> {
   readonly pointsTo: readonly PointerDeclaration<R>[];
   /** Written by the server alone, never at a browser's wish. */
   readonly isServerOnly?: boolean;
-  /** What it takes along into another plan: nothing, or itself. */
-  readonly copies: 'with-plan' | 'never';
+  /** What another plan takes of it when the two are merged: its records, or nothing. */
+  readonly merges: 'records' | 'never';
   /** Brings what a person may write in several ways into one. */
   readonly normal?: (record: R) => R;
   /** What is wrong with the record by itself, beyond its shape. */

@@ -1,5 +1,5 @@
 import { streamsMax } from '../models/unknown-figures';
-import type { Leg, MapLimits } from '../models/models-table';
+import { LEGS, type Leg, type MapLimits } from '../models/models-table';
 import { changedKeys } from '../plan/changed-keys';
 import type { Subscription } from '../plan/subscriptions-table';
 import { layoutsOf, sentStreamsOf, type PlanOf } from '../plan/plan';
@@ -133,7 +133,8 @@ function packOne(now: PackingReads, senderId: string): Packing {
   if (wants.length === 0) return NO_PACKING;
   const { sendOrder, sendMap, channelsSend, streamsSend } = sender.model;
   const isSendable = (k: KeptStream) => sendMap === null || canBeSent(sendMap, k.channels, channelsSend);
-  const kept = keptStreams(layoutsOf(now, senderId), sentStreamsOf(now, senderId));
+  const senderLegs = LEGS.filter((leg) => sender.legs[leg].ok);
+  const kept = keptStreams(layoutsOf(now, senderId), sentStreamsOf(now, senderId), senderLegs);
   const stay = sendMap === null ? kept : kept.filter(isSendable);
   const { sendsUnicast } = sender.device;
   const addressOf = (receiverId: string, leg: Leg): number | null => {

@@ -197,10 +197,14 @@ function refuseBeyondBudgets(
   const wanted = sent + carried;
   if (wanted <= pool) return;
   let room = Math.max(0, pool - sent);
-  for (let n = 0; n < heard.length; n += 1) {
-    if (reasons.has(n)) continue;
-    if (room > 0) room -= 1;
-    else reasons.set(n, { code: 'channel-pool', end: 'receiver', wanted, limit: pool });
+  // What carries has its place first.
+  const carries = hearings.map((h) => h.stream.sent?.receivers.some((r) => r.deviceId === receiver.device.id) === true);
+  for (const isTurnOf of [true, false]) {
+    for (let n = 0; n < heard.length; n += 1) {
+      if (carries[((heard[n] as number) >> HEARING_SHIFT) - 1] !== isTurnOf || reasons.has(n)) continue;
+      if (room > 0) room -= 1;
+      else reasons.set(n, { code: 'channel-pool', end: 'receiver', wanted, limit: pool });
+    }
   }
 }
 

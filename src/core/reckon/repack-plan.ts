@@ -333,18 +333,24 @@ function layoutsFor(
   }));
   const taken = new Set(layouts.map((l) => l.streamNumber));
   for (const { streamNumber, isHeld } of held.values()) if (isHeld) taken.add(streamNumber);
-  const isLike = (format: StreamFormat, share: readonly number[]) =>
-    [...sent.values()].find(
+  // A stream keeps the legs that it was sent on: one that is wanted on fewer is another stream.
+  const isLike = ({ format, sharing, legs }: Case, share: readonly number[]) => {
+    const hearers = sharing.channels.filter((c) => share.includes(c.channel)).flatMap((c) => c.hearers);
+    const legCount = Math.max(...hearers.map((r) => legs[r] ?? 1));
+    return [...sent.values()].find(
       (s) =>
         !taken.has(s.streamNumber) &&
+        Number(s.groupA !== null) + Number(s.groupB !== null) <= legCount &&
         formatKey(s.format) === formatKey(format) &&
         s.channels.length === share.length &&
         s.channels.every((c) => share.includes(c)),
     );
+  };
   const open: { format: StreamFormat; share: readonly number[] }[] = [];
-  for (const { format, shares } of cases) {
-    for (const share of shares) {
-      const was = isLike(format, share);
+  for (const c of cases) {
+    const { format } = c;
+    for (const share of c.shares) {
+      const was = isLike(c, share);
       if (was === undefined) open.push({ format, share });
       else {
         layouts.push({

@@ -69,7 +69,7 @@ export const audioCables = table(shape)({
     { path: 'from.deviceId', to: 'devices', whenGone: 'taken-along' },
     { path: 'to.deviceId', to: 'devices', whenGone: 'taken-along' },
   ],
-  copies: 'with-plan',
+  merges: 'records',
   fits: { reads: TERMINALS_OF, problem: cableProblem, whenUnfit: 'taken-along' },
   nameOf: (r) => r.name,
 });

@@ -89,7 +89,7 @@ export const channelSettings = table(shape)({
   since: 5,
   command: { noun: 'channel-settings', as: 'settings' },
   pointsTo: [{ path: 'deviceId', to: 'devices', whenGone: 'taken-along' }],
-  copies: 'with-plan',
+  merges: 'records',
   fits: { reads: TERMINALS_OF, problem: settingsProblem, whenUnfit: 'taken-along' },
   nameOf: (r, deviceName) => `${deviceName(r.deviceId)}, ${r.terminalId} ${r.channel}`,
 });

@@ -90,7 +90,7 @@ export const pluggedIn = table(shape)({
     { path: 'deviceId', to: 'devices', whenGone: 'taken-along' },
     { path: 'placeId', to: 'places', whenGone: 'emptied' },
   ],
-  copies: 'with-plan',
+  merges: 'records',
   fits: { reads: TERMINALS_OF, problem: socketProblem, whenUnfit: 'taken-along' },
   nameOf: (r, deviceName) => `${r.name} at ${deviceName(r.deviceId)}`,
 });

@@ -39,7 +39,7 @@ export const sideTraffic = table(shape)({
     { path: 'from.deviceId', to: 'devices', whenGone: 'taken-along' },
     { path: 'to.deviceId', to: 'devices', whenGone: 'taken-along' },
   ],
-  copies: 'with-plan',
+  merges: 'records',
   fits: { reads: TERMINALS_OF, problem: sideTrafficProblem, whenUnfit: 'taken-along' },
   nameOf: (r) => r.name,
 });

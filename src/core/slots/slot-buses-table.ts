@@ -14,6 +14,6 @@ export const slotBuses = table(shape)({
   since: 2,
   command: { noun: 'slot-bus', as: 'bus', id: 'busId' },
   pointsTo: [],
-  copies: 'with-plan',
+  merges: 'records',
   nameOf: (r) => r.name,
 });

@@ -53,7 +53,7 @@ export const slotUnits = table(shape)({
     { path: 'id', to: 'devices', whenGone: 'taken-along' },
     { path: 'busId', to: 'slotBuses', whenGone: 'taken-along' },
   ],
-  copies: 'with-plan',
+  merges: 'records',
   // A device that becomes another model, or whose model changes, keeps its blocks only where they can still be set.
   fits: { reads: { devices: ['modelId'], models: ['slots'] }, problem: abilityProblem, whenUnfit: 'taken-along' },
   nameOf: (r, deviceName) => deviceName(r.id),

@@ -95,7 +95,7 @@ export function numbered(
       streamNumber = reused ?? next;
       if (reused === undefined) next += 1;
     }
-    const legs = legsOf(draft, wants);
+    const legs = withLegs(legsOf(draft, wants), draft.kept?.legs ?? NO_LEGS);
     const count = draft.channels.length;
     const id = `${senderDeviceId}/${streamNumber}`;
     return {
@@ -134,6 +134,15 @@ function receiversOf({ receivers }: Draft, wants: readonly Want[]): readonly str
     count += 1;
   }
   return ids;
+}
+
+const NO_LEGS: readonly Leg[] = [];
+
+/** What goes out on a leg goes on there, whoever leaves. */
+function withLegs(wanted: readonly Leg[], sent: readonly Leg[]): readonly Leg[] {
+  return sent.every((leg) => wanted.includes(leg))
+    ? wanted
+    : LEGS.filter((l) => wanted.includes(l) || sent.includes(l));
 }
 
 function legsOf(draft: Draft, wants: readonly Want[]): readonly Leg[] {

@@ -26,7 +26,7 @@ export const groupChoices = table(shape)({
   renamed: [{ path: 'slot', to: 'streamNumber', since: 3 }],
   command: { noun: 'group-choice', as: 'choice' },
   pointsTo: [{ path: 'senderDeviceId', to: 'devices', whenGone: 'taken-along' }],
-  copies: 'with-plan',
+  merges: 'records',
   putProblem: groupProblem,
   nameOf: (r, deviceName) => `${deviceName(r.senderDeviceId)} S${r.streamNumber}`,
 });

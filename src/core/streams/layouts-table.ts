@@ -43,7 +43,7 @@ export const layouts = table(shape)({
   since: 2,
   renamed: [{ path: 'slot', to: 'streamNumber', since: 3 }],
   pointsTo: [{ path: 'senderDeviceId', to: 'devices', whenGone: 'taken-along' }],
-  copies: 'with-plan',
+  merges: 'records',
   putProblem: channelProblem,
   nameOf: (r, deviceName) => `${deviceName(r.senderDeviceId)} S${r.streamNumber}`,
 });

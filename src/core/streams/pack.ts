@@ -185,31 +185,54 @@ function keep(
 ): void {
   const key = formatKey(format);
   const left = new Map(hearers.entries().map(([channel, set]) => [channel, indexesOf(set)]));
-  for (const stream of kept) {
-    if (formatKey(stream.format) !== key) continue;
-    const inOrderFor = [...(inOrder.get(stream) ?? [])];
-    const receivers = new Set<number>(inOrderFor);
+  const ofFormat = kept.filter((stream) => formatKey(stream.format) === key);
+  const receiversOf = new Map(ofFormat.map((stream) => [stream, new Set(inOrder.get(stream))]));
+  /** Gives every channel of the stream to those who may have it there. */
+  const give = (stream: KeptStream, mayHave: (want: Want) => boolean) => {
+    const receivers = receiversOf.get(stream) as Set<number>;
     for (const channel of stream.channels) {
       for (const r of left.get(channel) ?? []) {
-        if (stream.channels.length <= (wants[r] as Want).channelsMax) receivers.add(r);
+        const want = wants[r] as Want;
+        if (stream.channels.length <= want.channelsMax && mayHave(want)) receivers.add(r);
       }
     }
-    if (receivers.size === 0) continue;
+    if (receivers.size === 0) return;
     for (const channel of stream.channels) {
       const rest = (left.get(channel) ?? []).filter((r) => !receivers.has(r));
       if (rest.length === 0) left.delete(channel);
       else left.set(channel, rest);
     }
+  };
+  const hasIt = ({ sent }: KeptStream, { receiverDeviceId }: Want) =>
+    sent?.receivers.some((r) => r.deviceId === receiverDeviceId) === true;
+  // Whoever receives a stream goes on receiving it there; only then do others come to it.
+  for (const stretch of sentOrNot(ofFormat)) {
+    for (const stream of stretch) give(stream, (want) => hasIt(stream, want));
+    for (const stream of stretch) give(stream, () => true);
+  }
+  for (const [stream, receivers] of receiversOf) {
+    if (receivers.size === 0) continue;
     drafts.push({
       format,
       channels: [...stream.channels],
       receivers: [...receivers].sort((a, b) => a - b),
       channelsMax: stream.channels.length,
       kept: stream,
-      inOrderFor,
+      inOrderFor: [...(inOrder.get(stream) ?? [])],
     });
   }
   hearers.replace(left);
+}
+
+/** In their order, as stretches of streams that were sent and of others. */
+function sentOrNot(kept: readonly KeptStream[]): KeptStream[][] {
+  const stretches: KeptStream[][] = [];
+  for (const stream of kept) {
+    const last = stretches.at(-1);
+    if (last !== undefined && (last[0]?.sent === null) === (stream.sent === null)) last.push(stream);
+    else stretches.push([stream]);
+  }
+  return stretches;
 }
 
 function groupedByHearers(format: StreamFormat, hearers: HearersByChannel, wants: readonly Want[]): Draft[] {

@@ -52,10 +52,12 @@ export function otherPlace(
   channel: number,
   receiverDeviceId: string,
 ): number {
-  const isHeard = (code: number) =>
-    streams[(code >> PLACE_BITS) - 1]?.receiverDeviceIds.includes(receiverDeviceId) === true;
-  if (place === 0 || isHeard(place)) return place;
-  return others.find((o) => o.channel === channel && o.formatKey === formatKey && isHeard(o.place))?.place ?? 0;
+  const streamAt = (code: number) => streams[(code >> PLACE_BITS) - 1];
+  if (place === 0) return 0;
+  const rest = others.filter((o) => o.channel === channel && o.formatKey === formatKey).map((o) => o.place);
+  const heard = [place, ...rest].filter((p) => streamAt(p)?.receiverDeviceIds.includes(receiverDeviceId) === true);
+  const wasSent = (p: number) => streamAt(p)?.sent?.receivers.some((r) => r.deviceId === receiverDeviceId) === true;
+  return (heard.length > 1 ? heard.find(wasSent) : undefined) ?? heard[0] ?? 0;
 }
 
 /** Where a receiver finds a sender channel, or null where nobody sends it in this format. */

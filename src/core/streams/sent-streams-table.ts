@@ -33,7 +33,7 @@ const shape = record({
  */
 export type SentStream = Described<typeof shape>;
 
-/** By sending device and which of its streams. What was sent belongs to the plan that sent it: a copy carries nothing. */
+/** By sending device and which of its streams. A copy of the plan remembers it; a plan that others are merged into keeps its own. */
 export const sentStreams = table(shape)({
   owner: 'senderDeviceId',
   key: ['streamNumber'],
@@ -47,6 +47,6 @@ export const sentStreams = table(shape)({
     { path: 'senderDeviceId', to: 'devices', whenGone: 'taken-along' },
     { path: 'receivers[].deviceId', to: 'devices', whenGone: 'emptied', since: 2 },
   ],
-  copies: 'never',
+  merges: 'never',
   nameOf: (r, deviceName) => `${deviceName(r.senderDeviceId)} S${r.streamNumber}`,
 });

@@ -16,13 +16,13 @@ const shape = record({
  */
 export type StreamEnd = Described<typeof shape>;
 
-/** By device, side and stream. A copy of a plan is not sent to anything yet. */
+/** By device, side and stream. */
 export const streamEnds = table(shape)({
   owner: 'deviceId',
   key: ['side', 'streamNumber'],
   since: 4,
   isServerOnly: true,
   pointsTo: [{ path: 'deviceId', to: 'devices', whenGone: 'taken-along' }],
-  copies: 'never',
+  merges: 'never',
   nameOf: (r, deviceName) => `${deviceName(r.deviceId)} ${r.side} S${r.streamNumber}`,
 });

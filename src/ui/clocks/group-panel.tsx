@@ -129,11 +129,10 @@ export function WhatFollows() {
   const base = usePlan((s) => s.view);
   const basePlan = usePlan((s) => s.plan);
   const preview = usePlan((s) => s.preview);
-  const field = usePlan((s) => s.field);
   if (preview === null || base === null || basePlan === null) return null;
   const { plan, view } = preview;
   const paces = paceDifferences(base.clocks, view.clocks);
-  const { refusedLanes: broken, mendedLanes: mended } = effectsOf(base, view, field);
+  const { refusedLanes: broken, mendedLanes: mended } = effectsOf(base, view);
   const budgetLines: { name: string; what: string }[] = [];
   for (const [id, now] of view.budgets) {
     const was = base.budgets.get(id);

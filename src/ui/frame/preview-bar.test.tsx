@@ -3,7 +3,7 @@ import type { LaneView } from '@/workers/reckon-view';
 import { breakWords, mendWords } from '@/ui/parts/effect-words';
 import { previewBatch } from '@/ui/session/actions';
 import { effectsOf, isForTheWorse, type Effects } from '@/ui/session/effects';
-import { NO_FIELD, planNow, type View } from '@/ui/session/plan-store';
+import { planNow, type View } from '@/ui/session/plan-store';
 import { feed } from '@/core/plan/test-plan';
 import { act, inTestPages, screen, showInPlan, waitFor } from '../test-page/test-page';
 import { PreviewBar } from './preview-bar';
@@ -44,7 +44,7 @@ test('what ends, what is new, and what changes no verdict at all', async () => {
   await act(() => previewBatch('feed another', [feed('loft-console', 1, 'dome-amp-1', 1)]));
   await waitFor(() => expect(preview()).toMatch(/Ends 1 lane\./));
   await act(() => previewBatch('rename', [{ kind: 'change-device', deviceId: 'dome-amp-1', change: { name: 'Amp' } }]));
-  await waitFor(() => expect(preview()).toMatch(/Nothing is refused and nothing that carries is interrupted/));
+  await waitFor(() => expect(preview()).toMatch(/Nothing is refused; nothing is interrupted/));
   expect(screen.getByRole('button', { name: 'Apply' })).toBeTruthy();
 });
 
@@ -70,31 +70,28 @@ test('law: what is better and worse from one reckoning to another is the other w
           lanes.set(id, flipped(view.lanes.get(id)!, new Set(channels)));
         const findings = view.findings.filter((_, n) => !goneAt.includes(n));
         const after: View = { ...view, lanes, findings };
-        const there = effectsOf(view, after, NO_FIELD);
-        const back = effectsOf(after, view, NO_FIELD);
+        const there = effectsOf(view, after);
+        const back = effectsOf(after, view);
         expect(there.mendedLanes).toBe(back.refusedLanes);
         expect(there.refusedLanes).toBe(back.mendedLanes);
         expect(there.mendedFindings).toBe(back.newRefusals + back.newCautions);
         expect(there.newRefusals).toBe(0);
-        expect(effectsOf(view, view, NO_FIELD)).toMatchObject({ mendedLanes: 0, refusedLanes: 0, mendedFindings: 0 });
+        expect(effectsOf(view, view)).toMatchObject({ mendedLanes: 0, refusedLanes: 0, mendedFindings: 0 });
       },
     ),
   );
 });
 
-test('the words say how many of the lanes carry now, and only then are there words', () => {
+test('there are words only for what is mended or broken, and whatever is interrupted is for the worse', () => {
   const none: Effects = {
-    ...{ mendedLanes: 0, mendedFindings: 0, refusedLanes: 0, refusedCarrying: 0 },
-    ...{ changedLanes: 0, changedCarrying: 0, newRefusals: 0, newCautions: 0 },
+    ...{ mendedLanes: 0, mendedFindings: 0, refusedLanes: 0 },
+    ...{ changedLanes: 0, newRefusals: 0, newCautions: 0 },
   };
-  expect([mendWords(none), breakWords(none, 0, 0), isForTheWorse(none, 0)]).toEqual([null, null, false]);
+  expect([mendWords(none), breakWords(none), isForTheWorse(none, 0)]).toEqual([null, null, false]);
   expect(mendWords({ ...none, mendedLanes: 2 })).toBe('Mends 2 lanes.');
-  expect(breakWords({ ...none, refusedLanes: 12, refusedCarrying: 12 }, 0, 0)).toBe('Refuses 12 lanes that carry now.');
-  expect(breakWords({ ...none, refusedLanes: 1, refusedCarrying: 1 }, 0, 0)).toBe('Refuses 1 lane that carries now.');
-  expect(breakWords({ ...none, changedLanes: 3, changedCarrying: 1, newCautions: 1 }, 1, 8)).toBe(
-    'Ends 3 lanes, 1 of which carries now; interrupts 1 carrying stream with 8 lanes; adds 1 caution.',
-  );
-  expect(isForTheWorse({ ...none, mendedLanes: 20, refusedLanes: 1, refusedCarrying: 1 }, 0)).toBe(true);
+  expect(breakWords({ ...none, refusedLanes: 12 })).toBe('Refuses 12 lanes.');
+  expect(breakWords({ ...none, changedLanes: 3, newCautions: 1 })).toBe('Ends 3 lanes; adds 1 caution.');
+  expect(isForTheWorse({ ...none, mendedLanes: 20, refusedLanes: 21 }, 0)).toBe(true);
   expect(isForTheWorse({ ...none, mendedLanes: 1, newCautions: 1 }, 0)).toBe(false);
   expect(isForTheWorse({ ...none, mendedLanes: 1 }, 1)).toBe(true);
 });

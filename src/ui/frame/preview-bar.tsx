@@ -1,14 +1,15 @@
 'use client';
 
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { leaveOut } from '@/core/edits/leave-out';
 import type { Plan } from '@/core/plan/plan';
 import { Button, Key } from '@/ui/parts/controls';
 import { breakWords, mendWords } from '@/ui/parts/effect-words';
+import { InterruptsList } from '@/ui/parts/interrupts';
 import { linkName } from '@/ui/parts/network-words';
 import { count, percent } from '@/ui/parts/units';
 import { commit } from '@/ui/session/actions';
-import { effectsOf, isForTheWorse } from '@/ui/session/effects';
+import { carryingOf, effectsOf, isForTheWorse, lanesIn } from '@/ui/session/effects';
 import { useBefore, useShown } from '@/ui/session/shown';
 import { endPreview, usePlan } from '@/ui/session/plan-store';
 import { ClashChoice } from './clash-choice';
@@ -23,6 +24,7 @@ export function PreviewBar() {
   const plan = usePlan((s) => s.plan);
   const yes = useRef<HTMLButtonElement>(null);
   const title = preview?.title;
+  const [isListed, setListed] = useState(true);
   const from = useRef<Element | null>(null);
   useEffect(() => {
     if (title === undefined) {
@@ -41,61 +43,82 @@ export function PreviewBar() {
   }, [title]);
   if (preview === null || base === null || shown === null) return <div />;
   const { result } = preview;
-  const effects = effectsOf(base, shown.view, field);
+  const effects = effectsOf(base, shown.view);
+  const interruptions = carryingOf(result.interruptions, field);
+  const interrupted = lanesIn(interruptions);
   const rest =
     preview.clashes.length === 0 ? null : leaveOut(preview.commands, new Set(preview.clashes.map((c) => c.record)));
   const mends = mendWords(effects);
-  const breaks = breakWords(effects, result.disturbedStreamIds.length, result.disturbedLanes);
-  const isWorse = isForTheWorse(effects, result.disturbedStreamIds.length);
+  // What carries and ends stands in the list.
+  const isEnd = (i: (typeof interruptions)[number]) => i.why.code === 'removed' || i.why.code === 'fed-otherwise';
+  const ended = lanesIn(interruptions.filter(isEnd));
+  const breaks = breakWords({ ...effects, changedLanes: effects.changedLanes - ended });
+  const isWorse = isForTheWorse(effects, interrupted);
   return (
     <section
       aria-label="Preview"
-      className="flex items-center gap-3 border-t border-violet bg-raise px-3 py-1.5"
+      className="border-t border-violet bg-raise px-3 py-1.5"
       onKeyDown={(e) => {
         if (e.key === 'Escape') endPreview();
       }}
     >
-      <span>
-        <b className="font-medium text-violet">Preview</b> {preview.title}
-      </span>
-      <span className="text-dim" role="status">
-        {result.refusedChannels > 0 ? (
-          <span className="text-madder">{count(result.refusedChannels, 'channel')} of it refused. </span>
-        ) : null}
-        {preview.note === null ? null : <span className="text-ochre">{preview.note} </span>}
-        {mends === null ? null : <span className="text-jade">{mends} </span>}
-        {breaks === null ? null : <span className={isWorse ? 'text-madder' : 'text-ochre'}>{breaks} </span>}
-        {mends === null && breaks === null ? 'Nothing is refused and nothing that carries is interrupted.' : ''}
-        {result.overlap !== null && plan !== null ? (
-          <span className="text-ochre">
-            {' '}
-            While it is made, {linkWords(plan, result.overlap.linkId)} carries old and new streams:{' '}
-            {percent(result.overlap.share)}.
-          </span>
-        ) : null}
-      </span>
-      {preview.from === 'feed' ? null : preview.clashes.length > 0 ? (
-        <ClashChoice
-          plan={plan ?? preview.plan}
-          clashes={preview.clashes}
-          onReplace={() => void commit(preview.title, preview.commands, { replacing: true })}
-          onRest={rest === null ? undefined : () => void commit(preview.title, rest, { replacing: true })}
-          onDiscard={endPreview}
-        />
-      ) : (
-        <span className="ml-auto flex gap-2">
-          <Button onClick={endPreview}>
-            Discard <Key>Esc</Key>
-          </Button>
-          <Button
-            ref={yes}
-            tone={isWorse ? 'plain' : 'main'}
-            onClick={() => void commit(preview.title, preview.commands)}
-          >
-            {isWorse ? 'Apply anyway' : 'Apply'}
-          </Button>
+      {interrupted > 0 && isListed ? <InterruptsList plan={preview.plan} interruptions={interruptions} /> : null}
+      <div className="flex items-center gap-3">
+        <span>
+          <b className="font-medium text-violet">Preview</b> {preview.title}
         </span>
-      )}
+        <span className="text-dim" role="status">
+          {result.refusedChannels > 0 ? (
+            <span className="text-madder">{count(result.refusedChannels, 'channel')} of it refused. </span>
+          ) : null}
+          {preview.note === null ? null : <span className="text-ochre">{preview.note} </span>}
+          {mends === null ? null : <span className="text-jade">{mends} </span>}
+          {breaks === null ? null : <span className={isWorse ? 'text-madder' : 'text-ochre'}>{breaks} </span>}
+          {interrupted > 0 ? (
+            <button
+              type="button"
+              aria-expanded={isListed}
+              onClick={() => setListed(!isListed)}
+              className="rounded text-madder underline-offset-2 hover:underline focus-visible:outline-2 focus-visible:outline-jade"
+            >
+              Interrupts {count(interrupted, 'lane')} {isListed ? '▾' : '▸'}
+            </button>
+          ) : (
+            <span>
+              {breaks === null && mends === null ? 'Nothing is refused; nothing' : 'Nothing'} is interrupted.{' '}
+            </span>
+          )}
+          {result.overlap !== null && plan !== null ? (
+            <span className="text-ochre">
+              {' '}
+              While it is made, {linkWords(plan, result.overlap.linkId)} carries old and new streams:{' '}
+              {percent(result.overlap.share)}.
+            </span>
+          ) : null}
+        </span>
+        {preview.from === 'feed' ? null : preview.clashes.length > 0 ? (
+          <ClashChoice
+            plan={plan ?? preview.plan}
+            clashes={preview.clashes}
+            onReplace={() => void commit(preview.title, preview.commands, { replacing: true })}
+            onRest={rest === null ? undefined : () => void commit(preview.title, rest, { replacing: true })}
+            onDiscard={endPreview}
+          />
+        ) : (
+          <span className="ml-auto flex gap-2">
+            <Button onClick={endPreview}>
+              Discard <Key>Esc</Key>
+            </Button>
+            <Button
+              ref={yes}
+              tone={isWorse ? 'plain' : 'main'}
+              onClick={() => void commit(preview.title, preview.commands)}
+            >
+              {isWorse ? 'Apply anyway' : 'Apply'}
+            </Button>
+          </span>
+        )}
+      </div>
     </section>
   );
 }

@@ -2,6 +2,7 @@
 
 import { linkName, usableOf } from '@/ui/parts/network-words';
 import { bits, count, ms, percent } from '@/ui/parts/units';
+import { carryingOf, lanesIn } from '@/ui/session/effects';
 import { useLosses } from '@/ui/session/losses';
 import { usePlan } from '@/ui/session/plan-store';
 import { useBefore, useShown } from '@/ui/session/shown';
@@ -20,6 +21,8 @@ export function TotalsStrip() {
       ? undefined
       : `${linkName(plan, busiestLink)}: of ${usableOf(busiestLink)}`;
   const losses = useLosses();
+  const field = usePlan((s) => s.field);
+  const interrupted = preview === null ? 0 : lanesIn(carryingOf(preview.result.interruptions, field));
   return (
     <footer
       aria-label="Totals"
@@ -64,8 +67,7 @@ export function TotalsStrip() {
             )}
             {preview !== null ? (
               <span className="text-jade" role="status">
-                Preview: {preview.result.newStreamIds.length} new, {preview.result.disturbedStreamIds.length}{' '}
-                interrupted
+                Preview: {count(preview.result.newStreamIds.length, 'new stream')}, {interrupted} interrupted
               </span>
             ) : null}
           </span>

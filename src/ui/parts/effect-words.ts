@@ -1,9 +1,6 @@
 import type { Effects } from '@/ui/session/effects';
 import { count } from './units';
 
-const lanes = (n: number, carrying: number): string =>
-  `${count(n, 'lane')}${carrying === 0 ? '' : carrying === n ? ` that ${n === 1 ? 'carries' : 'carry'} now` : `, ${carrying} of which ${carrying === 1 ? 'carries' : 'carry'} now`}`;
-
 /** What a change mends; null: nothing. */
 export function mendWords({ mendedLanes, mendedFindings }: Effects): string | null {
   const parts = [
@@ -13,19 +10,15 @@ export function mendWords({ mendedLanes, mendedFindings }: Effects): string | nu
   return parts.length === 0 ? null : `Mends ${parts.join(' and ')}.`;
 }
 
-/** What a change breaks or takes away; null: nothing. */
-export function breakWords(effects: Effects, disturbedStreams: number, disturbedLanes: number): string | null {
-  const { refusedLanes, refusedCarrying, changedLanes, changedCarrying, newRefusals, newCautions } = effects;
+/** What a change breaks or takes away; null: nothing. What carries and is interrupted stands in a list of its own. */
+export function breakWords({ refusedLanes, changedLanes, newRefusals, newCautions }: Effects): string | null {
   const findings = [
     ...(newRefusals > 0 ? [count(newRefusals, 'refusal')] : []),
     ...(newCautions > 0 ? [count(newCautions, 'caution')] : []),
   ];
   const parts = [
-    ...(refusedLanes > 0 ? [`refuses ${lanes(refusedLanes, refusedCarrying)}`] : []),
-    ...(changedLanes > 0 ? [`ends ${lanes(changedLanes, changedCarrying)}`] : []),
-    ...(disturbedStreams > 0
-      ? [`interrupts ${count(disturbedStreams, 'carrying stream')} with ${count(disturbedLanes, 'lane')}`]
-      : []),
+    ...(refusedLanes > 0 ? [`refuses ${count(refusedLanes, 'lane')}`] : []),
+    ...(changedLanes > 0 ? [`ends ${count(changedLanes, 'lane')}`] : []),
     ...(findings.length > 0 ? [`adds ${findings.join(' and ')}`] : []),
   ];
   if (parts.length === 0) return null;

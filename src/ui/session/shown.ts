@@ -64,8 +64,8 @@ export function evidenceOf(field: FieldView, deviceId: string, channel: number):
   return lanes?.evidence[lanes.evidenceAt[channel] ?? -1] ?? null;
 }
 
-/** The state to draw: a refusal of the plan first, then what the field says, else planned. */
+/** The state to draw: a refusal of the plan first, then what the field says, else planned. What a preview moves is planned: the field tells of its old way. */
 export function stateOf(lane: LaneView, evidence: LaneEvidence | null): LaneState {
   if (lane.verdict === 'refused') return 'refused';
-  return evidence === null || evidence.state === 'refused' ? 'planned' : evidence.state;
+  return evidence === null || lane.isMoved || evidence.state === 'refused' ? 'planned' : evidence.state;
 }
