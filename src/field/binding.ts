@@ -2,6 +2,7 @@ import { formatAddress, isMulticast } from '../core/network/address';
 import type { EndResource } from '../core/formats/is04';
 import type { Side } from '../core/plan/labels-table';
 import type { Plan } from '../core/plan/plan';
+import type { PlanRef } from '../core/plan/plan-ref';
 import type { FieldNode } from './field-resources';
 import type { FieldSnapshot } from './field-snapshot';
 import { partOf } from './node-parts';
@@ -88,6 +89,8 @@ export interface Bindings {
   readonly contested: ReadonlyMap<string, Contest>;
   /** How plan addresses look where the devices are. */
   readonly translation: AddressTranslation | null;
+  /** Devices that another plan of this server runs, which alone writes to them; missing: none. */
+  readonly runElsewhere?: ReadonlyMap<string, PlanRef>;
 }
 
 /** The node that a device of the plan is bound to, as it is now: all of it, or the one device of it that is planned by itself. */

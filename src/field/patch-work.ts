@@ -16,6 +16,7 @@ export type PatchLeftWhy =
   | 'device-missing'
   | 'device-contested'
   | 'device-foreign'
+  | 'device-elsewhere'
   | 'not-offered'
   | 'not-routable'
   | 'breaks-block';
@@ -72,6 +73,7 @@ export function planPatches(
     if (plan.devices.get(deviceId)?.isPatchForeign === true) leave('device-foreign');
     else if (bindings.contested.has(deviceId)) leave('device-contested');
     else if (device == null) leave('device-missing');
+    else if (bindings.runElsewhere?.has(deviceId) === true) leave('device-elsewhere');
     else {
       const map = maps.get(device.id);
       const found = map && model && foundPatch(map, model);

@@ -22,7 +22,7 @@ export interface ChannelRef {
 /**
  * Why a channel is not sent. Foreign: the patch of that end is never written; a sender's stream is joined as it is where it is held.
  * Untold: neither a registry nor an announcement tells of such a stream now. Hearer away: its stream would take the place of
- * one that a device hears which cannot be told. In a block: it can only be cleared together with channels that the plan feeds. Always
+ * one that a device hears which cannot be told. Elsewhere: another plan runs that end. In a block: it can only be cleared together with channels that the plan feeds. Always
  * fed: the device does not let it be fed by nothing.
  */
 export type LeftWhy =
@@ -33,6 +33,8 @@ export type LeftWhy =
   | 'sender-contested'
   | 'device-foreign'
   | 'sender-foreign'
+  | 'device-elsewhere'
+  | 'sender-elsewhere'
   | 'sender-untold'
   | 'hearer-away'
   | 'in-a-block'
@@ -207,7 +209,9 @@ export function planSend(
   const going = new Map(channels);
   const isHeard = (record: SentStream) => isStillHeard(record, going, reckoning, field, bindings);
   // One that is away, or not ours, keeps hearing what stands in its positions: nothing else may come to stand there.
-  const isAway = (id: string) => reckoning.plan.devices.has(id) && (isForeign(id) || !bindings.nodeByDevice.has(id));
+  const isElsewhere = (id: string) => bindings.runElsewhere?.has(id) === true;
+  const isOurs = (id: string) => !isForeign(id) && !isElsewhere(id);
+  const isAway = (id: string) => reckoning.plan.devices.has(id) && (!isOurs(id) || !bindings.nodeByDevice.has(id));
   const isHeardByAbsent = (stream: Stream) =>
     replacedBy(stream, reckoning)?.receivers.some((r) => isAway(r.deviceId)) === true;
   const byDevice = new Map<string, number[]>();
@@ -232,6 +236,7 @@ export function planSend(
       const lane = lanes?.get(channel);
       if (isForeign(deviceId)) left.push({ deviceId, channel, why: 'device-foreign' });
       else if (node === undefined) left.push({ deviceId, channel, why: missing(deviceId, 'device') });
+      else if (isElsewhere(deviceId)) left.push({ deviceId, channel, why: 'device-elsewhere' });
       else if (lane === undefined) {
         const fedWith = blockOf(reckoning, deviceId, channel).flatMap((c) => lanes?.get(c) ?? []);
         // Without a channel map what is refused is in no stream, and stands in nobody's way.
@@ -254,6 +259,8 @@ export function planSend(
         !bindings.nodeByDevice.has(lane.hearing.stream.senderDeviceId)
       ) {
         left.push({ deviceId, channel, why: missing(lane.hearing.stream.senderDeviceId, 'sender') });
+      } else if (isElsewhere(lane.hearing.stream.senderDeviceId)) {
+        left.push({ deviceId, channel, why: 'sender-elsewhere' });
       } else if (isHeardByAbsent(lane.hearing.stream)) left.push({ deviceId, channel, why: 'hearer-away' });
       else {
         const { stream, receiverStreamNumber } = lane.hearing;
@@ -289,15 +296,15 @@ export function planSend(
   const stops: SentStreamKey[] = [];
   if (channels.size > 0) {
     for (const [senderDeviceId, sent] of reckoning.plan.sentStreams) {
-      if (isForeign(senderDeviceId)) continue;
+      if (!isOurs(senderDeviceId)) continue;
       const kept = new Set(
         (reckoning.streamsBySender.get(senderDeviceId) ?? []).flatMap((s) => (s.sent ? [s.streamNumber] : [])),
       );
       for (const record of sent.values()) {
-        const isOurs = record.receivers.length === 0 || record.receivers.some((r) => byDevice.has(r.deviceId));
+        const isConcerned = record.receivers.length === 0 || record.receivers.some((r) => byDevice.has(r.deviceId));
         if (
           kept.has(record.streamNumber) ||
-          !isOurs ||
+          !isConcerned ||
           isBlocked(senderDeviceId, record.streamNumber) ||
           isHeard(record)
         )

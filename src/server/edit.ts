@@ -163,9 +163,11 @@ export function commit(
   entry: Entry,
 ): BatchAnswer {
   const { author, ...rest } = entry;
+  const isRenamed = plan.settings.name !== session.plan.settings.name;
   const revision = session.revision + 1;
   const row = appended(session, revision, { ...rest, changes, authorId: author.id, authorName: author.name });
   session.advance(plan, { revision, changes, kind: row.kind, title: row.title, author, at: row.at });
+  if (isRenamed) serverState().runs.readAgain();
   return answer(session, author.id);
 }
 

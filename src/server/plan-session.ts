@@ -1,6 +1,8 @@
 import { fileOfPlan } from '../core/formats/plan-file';
 import type { Finding } from '../core/findings/finding';
+import { sentDevices } from '../core/plan/followed';
 import type { Plan } from '../core/plan/plan';
+import type { PlanRef } from '../core/plan/plan-ref';
 import { reckon } from '../core/reckon/reckon';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { bindDevices, fieldAddress, type Bindings } from '../field/binding';
@@ -67,6 +69,14 @@ export class PlanSession {
   private timer: NodeJS.Timeout | null = null;
   private hasNews = true;
   private hasLooked = false;
+  private hasClaimed = false;
+  private runs: {
+    readonly all: ReadonlyMap<string, PlanRef> | null;
+    readonly elsewhere: ReadonlyMap<string, PlanRef>;
+  } = {
+    all: null,
+    elsewhere: new Map(),
+  };
   private hostsOf: Plan['interfaces'] | null = null;
   private readonly switches: SwitchWatch | null;
 
@@ -101,6 +111,7 @@ export class PlanSession {
           return announcements === null ? null : { ...announcements.state(), streams: announcements.streams() };
         },
         switchReadings: () => switches?.readings() ?? NO_READINGS,
+        runElsewhere: () => this.runElsewhere(),
       },
       boardAfter(known, plan),
     );
@@ -134,7 +145,25 @@ export class PlanSession {
   }
 
   bindings(field: FieldSnapshot): Bindings {
-    return bindDevices(this.plan, field, serverState().translation);
+    const { translation, runs } = serverState();
+    const bindings = bindDevices(this.plan, field, translation);
+    return { ...bindings, runElsewhere: runs.elsewhere(this.id, bindings) };
+  }
+
+  /** By the id of the IS-04 device: the other plan that runs it. The same map until any device is run by another. */
+  private runElsewhere(): ReadonlyMap<string, PlanRef> {
+    const all = serverState().runs.all();
+    if (all !== this.runs.all) {
+      this.runs = { all, elsewhere: new Map([...all].filter(([, by]) => by.planId !== this.id)) };
+    }
+    return this.runs.elsewhere;
+  }
+
+  /** Devices to which this plan was sent before it was kept which plan runs which are its own, as long as no other plan runs them. */
+  private claimWhatCarries(field: FieldSnapshot): void {
+    this.hasClaimed = true;
+    const sent = sentDevices(this.plan);
+    if (sent.size > 0) serverState().runs.claim(this.id, sent, this.bindings(field));
   }
 
   /** The plan as the JSON of its file, made once for everyone who opens it. */
@@ -246,6 +275,8 @@ export class PlanSession {
     this.hasLooked = true;
     this.everything = null;
     try {
+      const field = serverState().follower?.snapshot();
+      if (!this.hasClaimed && field?.wasHeard === true) this.claimWhatCarries(field);
       for (const event of this.log.note(this.inField.update(at), at)) this.untoldEvents.set(event.id, event);
     } catch (error) {
       // Whatever the field tells, it must not end the watching, nor keep anyone out: the next news is looked at again.

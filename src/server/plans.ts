@@ -61,12 +61,14 @@ export function copyPlan(id: string, name: string): PlanSummary {
 export function removePlan(id: string): PlanSummary {
   serverState().store.setRemoved(existing(id).id, Date.now());
   notePutAway(id, true);
+  serverState().runs.readAgain();
   return existing(id);
 }
 
 export function restorePlan(id: string): PlanSummary {
   serverState().store.setRemoved(existing(id).id, null);
   notePutAway(id, false);
+  serverState().runs.readAgain();
   sessionOf(id)?.fieldChanged();
   return existing(id);
 }

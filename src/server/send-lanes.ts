@@ -2,6 +2,7 @@ import { planSend, type ChannelRef, type SendPlan } from '../field/send-plan';
 import type { StreamEnd } from '../core/streams/stream-ends-table';
 import type { SentStreamKey } from '../core/plan/commands';
 import type { Plan } from '../core/plan/plan';
+import { sendAgainstField, type SendInterruption } from '../field/send-interrupts';
 import { endsToBe, recordsToBe, send } from '../field/send';
 import type { Moment } from '../field/moment';
 import type { SendHooks, SendReport } from '../field/send-report';
@@ -15,7 +16,7 @@ import { serverState } from './state';
 
 const SYSTEM_TITLE = 'Sent to the devices';
 
-/** What the browser is told of a send before and after it. */
+/** What a send would change, before it is done: only what differs from what the devices do already. */
 export interface SendPreview {
   readonly streams: readonly {
     readonly id: string;
@@ -27,12 +28,16 @@ export interface SendPreview {
   }[];
   readonly receivers: readonly {
     readonly deviceId: string;
-    readonly feeds: number;
-    readonly clears: number;
+    readonly feeds: readonly number[];
+    readonly clears: readonly number[];
     readonly leaves: number;
   }[];
+  /** Channels that are fed as planned already. */
+  readonly alike: readonly { readonly deviceId: string; readonly channels: readonly number[] }[];
   readonly stops: readonly { readonly senderDeviceId: string; readonly streamNumber: number }[];
   readonly left: SendPlan['left'];
+  /** What sounds now and would not go on as it is. */
+  readonly interrupts: readonly SendInterruption[];
 }
 
 function prepare(planId: string, channels: readonly ChannelRef[]) {
@@ -46,28 +51,36 @@ function prepare(planId: string, channels: readonly ChannelRef[]) {
   const bindings = session.bindings(field);
   const announced = announcements?.streams();
   const work = planSend(channels, reckoning, field, bindings, announced);
-  return { session, follower, reckoning, bindings, announced, work };
+  return { session, follower, field, reckoning, bindings, announced, work };
 }
 
 export function previewSend(planId: string, channels: readonly ChannelRef[]): SendPreview {
-  const { work } = prepare(planId, channels);
+  const { work, reckoning, bindings, field } = prepare(planId, channels);
+  const { interrupts, alike, goingOut } = sendAgainstField(work, reckoning, field, bindings);
+  const differing = work.receivers.map(({ deviceId, feeds, clears, leaves }) => ({
+    deviceId,
+    feeds: feeds.map((f) => f.channel).filter((c) => alike.get(deviceId)?.has(c) !== true),
+    clears,
+    leaves: leaves.length,
+  }));
   return {
-    streams: work.streams.map(({ stream, receivers }) => ({
-      id: stream.id,
-      senderDeviceId: stream.senderDeviceId,
-      streamNumber: stream.streamNumber,
-      channels: stream.channels,
-      receivers,
-      isNew: stream.sent === null,
-    })),
-    receivers: work.receivers.map(({ deviceId, feeds, clears, leaves }) => ({
-      deviceId,
-      feeds: feeds.length,
-      clears: clears.length,
-      leaves: leaves.length,
-    })),
+    streams: work.streams
+      .filter(({ stream }) => !goingOut.has(stream))
+      .map(({ stream, receivers }) => ({
+        id: stream.id,
+        senderDeviceId: stream.senderDeviceId,
+        streamNumber: stream.streamNumber,
+        channels: stream.channels,
+        receivers,
+        isNew: stream.sent === null,
+      })),
+    receivers: differing.filter((r) => r.feeds.length + r.clears.length + r.leaves > 0),
+    alike: [...alike]
+      .filter(([, channels]) => channels.size > 0)
+      .map(([deviceId, channels]) => ({ deviceId, channels: [...channels].sort((a, b) => a - b) })),
     stops: work.stops,
     left: work.left,
+    interrupts,
   };
 }
 
@@ -111,6 +124,7 @@ export function sendLanes(
       for (const { id: own } of bindings.nodeByDevice.get(deviceId)?.devices ?? []) follower.wake(own);
     }
     const before = session.plan.sentStreams;
+    serverState().runs.claim(session.id, devicesOf(work), bindings);
     const toBe = recordsToBe(work, reckoning);
     note(session, { put: toBe, drop: [], ends: endsToBe(work, reckoning.plan, bindings) }, author);
     tell({ kind: 'begun', deviceIds: devicesOf(work) });

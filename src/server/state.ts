@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { openDatabase, type OpenedDatabase } from '../store/database';
 import { DatabaseInUse } from '../store/database-lock';
 import { EventStore } from '../store/event-store';
+import { DeviceRunStore } from '../store/device-run-store';
 import { FieldPlaceStore } from '../store/field-place-store';
 import { ModelLibrary } from '../store/model-library';
 import { PlanStore } from '../store/plan-store';
@@ -15,6 +16,7 @@ import { NodeList } from '../field/node-list';
 import { hostOf, ReachableHosts } from '../field/reachable-hosts';
 import { setTrust } from '../field/trust';
 import { OwnRegistry } from '../registry/own-registry';
+import { DeviceRuns } from './device-runs';
 import { FieldPlacesKeeper } from './field-places-keeper';
 import { logger } from './logger';
 import { RequestProblem, storageWords } from './problem';
@@ -34,6 +36,8 @@ export interface ServerState {
   readonly announcements: AnnouncementListener | null;
   /** Where devices are looked for. */
   readonly places: FieldPlacesKeeper;
+  /** Which plan runs which device. */
+  readonly runs: DeviceRuns;
   readonly translation: AddressTranslation | null;
   readonly restconfPort: number | null;
   /** What is being sent, and by its id whether each is to be stopped. */
@@ -141,6 +145,7 @@ function openState(): ServerState {
       return announcements.isListening ? announcements : null;
     },
     places,
+    runs: new DeviceRuns(new DeviceRunStore(database.db), () => fieldChanged(NO_NODES)),
     translation,
     restconfPort,
     sending: { queue: new SendQueue(), stopped: new Map() },

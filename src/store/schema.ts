@@ -94,6 +94,13 @@ export const liveEvents = sqliteTable(
   (t) => [index('live_events_plan').on(t.planId, t.id)],
 );
 
+/** Which plan runs each device of the field: one at a time, the one that sent to it or took it over last. By the id of its IS-04 device. */
+export const deviceRuns = sqliteTable('device_runs', {
+  nodeDeviceId: text('node_device_id').primaryKey(),
+  planId: planId(),
+  at: integer('at').notNull(),
+});
+
 /** Where people said at the page that devices are looked for: nodes by their addresses, adapters of this computer by their names. */
 export const fieldPlaces = sqliteTable(
   'field_places',

@@ -19,6 +19,8 @@ export type InterruptWhy =
   | { readonly code: 'group'; readonly legs: readonly Leg[] }
   | { readonly code: 'legs' }
   | { readonly code: 'port' }
+  /** Only of what sounds in the field: nobody in the plan needs the stream any more. */
+  | { readonly code: 'stopped'; readonly streamNumber: number }
   /** Another of the receiver's streams receives it. */
   | { readonly code: 'other-receiver-stream'; readonly from: number; readonly to: number };
 
@@ -59,9 +61,9 @@ export function interruptionsOf(lanes: readonly InterruptedLane[]): Interruption
 }
 
 /** Taken off, put into the stream, the stream set up, joined, fed: five writes, each with a device's full patience but the first. */
-const IN_PLACE_MS = 4 * WRITE_PATIENCE_MS;
+export const IN_PLACE_MS = 4 * WRITE_PATIENCE_MS;
 /** Joined and fed by the same of the receiver's streams. */
-const REJOIN_MS = 2 * WRITE_PATIENCE_MS;
+export const REJOIN_MS = 2 * WRITE_PATIENCE_MS;
 
 /**
  * Every lane that fits before a change and does not go on through the same stream at the same place after it: through the same of both devices'

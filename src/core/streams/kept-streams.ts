@@ -13,6 +13,8 @@ export interface KeptStream {
   /** The legs on which it was sent, as far as its sender still has them: these stay, whoever leaves. */
   readonly legs: readonly Leg[];
   readonly isHeld: boolean;
+  /** Somebody decided that it is so: it counts before what was only sent. */
+  readonly isLaidOut: boolean;
 }
 
 const NOTHING_KEPT: readonly KeptStream[] = [];
@@ -36,7 +38,7 @@ export function keptStreams(
     const isAsSent =
       was !== undefined && formatKey(was.format) === formatKey(format) && was.channels.join() === channels.join();
     const own = isAsSent ? { sent: was, legs: legsOf(was) } : { sent: null, legs: NO_LEGS };
-    byNumber.set(streamNumber, { streamNumber, channels, format, isHeld, ...own });
+    byNumber.set(streamNumber, { streamNumber, channels, format, isHeld, isLaidOut: true, ...own });
   }
   const inOrder = (a: KeptStream, b: KeptStream) => a.streamNumber - b.streamNumber;
   const isFirst = (k: KeptStream) => k.isHeld || k.sent !== null;
@@ -48,6 +50,7 @@ export function keptStreams(
       channels: was.channels,
       format: was.format,
       isHeld: false,
+      isLaidOut: false,
       sent: was,
       legs: legsOf(was),
     }))

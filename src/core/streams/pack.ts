@@ -206,7 +206,7 @@ function keep(
   const hasIt = ({ sent }: KeptStream, { receiverDeviceId }: Want) =>
     sent?.receivers.some((r) => r.deviceId === receiverDeviceId) === true;
   // Whoever receives a stream goes on receiving it there; only then do others come to it.
-  for (const stretch of sentOrNot(ofFormat)) {
+  for (const stretch of countingAlike(ofFormat)) {
     for (const stream of stretch) give(stream, (want) => hasIt(stream, want));
     for (const stream of stretch) give(stream, () => true);
   }
@@ -224,12 +224,13 @@ function keep(
   hearers.replace(left);
 }
 
-/** In their order, as stretches of streams that were sent and of others. */
-function sentOrNot(kept: readonly KeptStream[]): KeptStream[][] {
+/** In their order, as stretches of streams that count alike. */
+function countingAlike(kept: readonly KeptStream[]): KeptStream[][] {
   const stretches: KeptStream[][] = [];
   for (const stream of kept) {
     const last = stretches.at(-1);
-    if (last !== undefined && (last[0]?.sent === null) === (stream.sent === null)) last.push(stream);
+    const isLike = (a: KeptStream) => a.isLaidOut === stream.isLaidOut && (a.sent === null) === (stream.sent === null);
+    if (last?.[0] !== undefined && isLike(last[0])) last.push(stream);
     else stretches.push([stream]);
   }
   return stretches;

@@ -6,6 +6,7 @@ import { adapterFor } from '../adapters';
 import { channelOfSource, type ChannelFigure, type ChannelFigures } from '../../core/signal/telemetry';
 import { foundPatch, type FoundPatch } from '../../core/patch/patch-in-field';
 import { modelOf } from '../../core/plan/plan';
+import type { PlanRef } from '../../core/plan/plan-ref';
 import { planAddress, type Contest } from '../binding';
 import { hostOf } from '../reachable-hosts';
 import { networkEndsOf, type ChannelMap } from '../../core/formats/is08';
@@ -42,6 +43,8 @@ export interface DeviceInField {
   readonly answeredAt: number | null;
   /** It has not answered for so long that nobody can say what it does. */
   readonly isNotKnown: boolean;
+  /** The other plan that runs it: only that one is sent to it; null: no other does. */
+  readonly runBy: PlanRef | null;
 }
 
 const nodeOf = (deviceId: string, { bindings }: LiveFacts): FieldNode | undefined =>
@@ -80,6 +83,7 @@ export const devices = topic<DeviceInField>({
       failure: failureOfDevice(found, facts),
       answeredAt: facts.field?.answeredAt.get(id) ?? null,
       isNotKnown: facts.field?.notKnown.has(id) ?? false,
+      runBy: facts.runElsewhere.get(id) ?? null,
     };
   },
   happened: (before, after, changed) => {

@@ -1,4 +1,5 @@
 import { modelOf, type Plan } from '../../core/plan/plan';
+import type { PlanRef } from '../../core/plan/plan-ref';
 import type { Reckoning } from '../../core/reckon/reckoning';
 import { NOTHING_ANNOUNCED, type AnnouncedStreams, type AnnouncementState } from '../announcements';
 import { sameValue } from '../../core/plan/same-value';
@@ -20,10 +21,14 @@ export interface LiveSources {
   /** Null: no registry is set up. */
   readonly field: () => FieldSnapshot | null;
   readonly translation: AddressTranslation | null;
+  /** By the id of the IS-04 device: the other plan that runs it. Another map as soon as any of it changes; missing: there is no other plan. */
+  readonly runElsewhere?: () => ReadonlyMap<string, PlanRef>;
   /** Null: announcements are not listened for. */
   readonly announcements: () => (AnnouncementState & { readonly streams: AnnouncedStreams }) | null;
   readonly switchReadings: () => ReadonlyMap<string, SwitchReading>;
 }
+
+const NO_RUNS: ReadonlyMap<string, PlanRef> = new Map();
 
 type Lanes = Reckoning['lanesByReceiver'] extends ReadonlyMap<string, infer L> ? L : never;
 
@@ -47,6 +52,7 @@ export class PlanInField {
   private field: FieldSnapshot | null = null;
   private streams: AnnouncedStreams = NOTHING_ANNOUNCED;
   private readingsBefore: ReadonlyMap<string, SwitchReading> = new Map();
+  private runsBefore: ReadonlyMap<string, PlanRef> = NO_RUNS;
   private newsOfNodes = new Set<string>();
   private nodeByDevice = new Map<string, FieldNode>();
   private boundBy: ReadonlyMap<string, 'hand' | 'serial' | 'address'> = new Map();
@@ -82,6 +88,7 @@ export class PlanInField {
     const announcements = this.markAnnouncements(before?.plan ?? null);
     const switchReadings = this.sources.switchReadings();
     this.markSwitches(switchReadings, before?.plan ?? null);
+    const runElsewhere = this.markRuns();
     return this.read(
       {
         plan: this.reckoning.plan,
@@ -96,6 +103,7 @@ export class PlanInField {
           translation: this.sources.translation,
         },
         devicesByNode: this.devicesByNode,
+        runElsewhere,
         lanesOf: this.lanesReader(),
         announcements,
         switchReadings,
@@ -259,6 +267,19 @@ export class PlanInField {
       devicesByNode.set(node.id, [...(devicesByNode.get(node.id) ?? []), deviceId]);
     }
     this.devicesByNode = devicesByNode;
+  }
+
+  /** Devices that another plan has begun to run, or runs no more. */
+  private markRuns(): ReadonlyMap<string, PlanRef> {
+    const runs = this.sources.runElsewhere?.() ?? NO_RUNS;
+    if (runs !== this.runsBefore) {
+      for (const [deviceId, { device }] of this.nodeByDevice) {
+        const id = device?.id ?? '';
+        if (!sameValue(runs.get(id), this.runsBefore.get(id))) this.dirty.device.add(deviceId);
+      }
+    }
+    this.runsBefore = runs;
+    return runs;
   }
 
   private markAnnouncements(planBefore: Plan | null): LiveFacts['announcements'] {

@@ -1,5 +1,6 @@
 import type { Plan } from '../../core/plan/plan';
 import { sameValue } from '../../core/plan/same-value';
+import type { PlanRef } from '../../core/plan/plan-ref';
 import type { Reckoning } from '../../core/reckon/reckoning';
 import type { AnnouncedSession } from '../../core/formats/sap';
 import type { AnnouncementState } from '../announcements';
@@ -43,6 +44,8 @@ export interface LiveFacts {
   readonly bindings: Pick<Bindings, 'nodeByDevice' | 'boundBy' | 'contested' | 'translation'>;
   /** By node: the devices of the plan that are bound to it, or to a device of it. */
   readonly devicesByNode: ReadonlyMap<string, readonly string[]>;
+  /** By the id of the IS-04 device: the other plan that runs it. */
+  readonly runElsewhere: ReadonlyMap<string, PlanRef>;
   readonly lanesOf: (receiverId: string) => DeviceLanes | null;
   readonly announcements: AnnouncementsHeard | null;
   readonly switchReadings: ReadonlyMap<string, SwitchReading>;

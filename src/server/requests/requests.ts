@@ -111,6 +111,15 @@ export class PreviewPatchesRequest {
   deviceIds: string[];
 }
 
+/** Devices that this plan is to run from now on. */
+export class TakeOverRequest extends Authored {
+  @IsArray()
+  @ArrayMinSize(1)
+  @ArrayMaxSize(5000)
+  @Matches(/^[A-Za-z0-9._:-]{1,80}$/, { each: true, message: '$property has what is no id' })
+  deviceIds: string[];
+}
+
 export class SendPatchesRequest extends PreviewPatchesRequest {
   /** What failed is tried again: devices that are left in peace are asked all the same. */
   @MayBeMissing() @IsBoolean() isRetry?: boolean;

@@ -16,11 +16,13 @@ export function LiveLine({ plan, deviceId }: { plan: Plan; deviceId: string }) {
   if (live.is === 'not-followed') return null;
   const lost = losses.all.find((l) => l.kind === 'device' && l.deviceId === deviceId);
   const waiting = lost?.kind === 'device' ? lost.waiting : 0;
+  const runBy = field.devices.get(deviceId)?.runBy ?? null;
   const tone = needsLook(live) ? 'text-ochre' : 'text-dim';
   return (
     <p className={tone} data-live={live.is}>
       In the field: {liveWords(live)}
       {waiting > 0 ? `, ${count(waiting, 'lane')} waiting` : ''}
+      {runBy === null ? '' : <span className="text-violet">, run by the plan {runBy.name}</span>}
     </p>
   );
 }

@@ -14,6 +14,7 @@ import { PlacesDialog } from './places-dialog';
 import { PreviewBar } from './preview-bar';
 import { Rail } from './rail';
 import { goToRegion, goToSheet } from './regions';
+import { TakeOverDialog } from './take-over-dialog';
 import { TopBar } from './top-bar';
 import { TotalsStrip } from './totals-strip';
 import { Walk } from './walk';
@@ -88,6 +89,7 @@ export function PlanFrame({ planId, children }: { planId: string; children: Reac
       {dialog === 'history' ? <HistoryDialog onClose={closeDialog} /> : null}
       {dialog === 'findings' ? <OpenPoints onClose={closeDialog} /> : null}
       {dialog === 'places' ? <PlacesDialog onClose={closeDialog} /> : null}
+      {dialog === 'take-over' ? <TakeOverDialog onClose={closeDialog} /> : null}
       {dialog === 'field' ? <FieldDialog onClose={closeDialog} /> : null}
     </div>
   );

@@ -12,6 +12,7 @@ import { redo, undo } from '@/ui/session/actions';
 import { thisAuthor } from '@/ui/session/author';
 import { isFollowed } from '@/core/plan/followed';
 import { followedWord } from '@/ui/parts/loss-words';
+import { count } from '@/ui/parts/units';
 import { useLosses } from '@/ui/session/losses';
 import { goBy, usePlan } from '@/ui/session/plan-store';
 import { openDialog } from './frame-dialog';
@@ -188,6 +189,7 @@ function FieldState() {
   let followed = 0;
   for (const id of plan.devices.keys()) if (isFollowed(plan, id)) followed += 1;
   const offline = losses.all.filter((l) => l.kind === 'device').length;
+  const elsewhere = [...field.devices.values()].flatMap((d) => d.runBy ?? []);
   return (
     <>
       <button
@@ -202,6 +204,20 @@ function FieldState() {
           <span className="max-md:sr-only"> answering{offline > 0 ? `, ${offline} offline` : ''}</span>
         </span>
       </button>
+      {elsewhere.length === 0 ? null : (
+        <button
+          type="button"
+          data-testid="run-elsewhere"
+          title={`${count(elsewhere.length, 'device')} run by ${[...new Set(elsewhere.map((p) => p.name))].join(', ')}: nothing is sent to them from this plan. Take over …`}
+          onClick={() => openDialog('take-over')}
+          className={`${ICON_BUTTON} text-violet`}
+        >
+          <span>
+            {elsewhere.length}
+            <span className="max-md:sr-only"> run by another plan</span>
+          </span>
+        </button>
+      )}
     </>
   );
 }

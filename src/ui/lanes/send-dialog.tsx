@@ -7,6 +7,7 @@ import type { Moment } from '@/field/moment';
 import type { ChannelRef } from '@/field/send-plan';
 import { Tick } from '@/ui/parts/choice';
 import { Button, SelectField, TextField } from '@/ui/parts/controls';
+import { openDialog } from '@/ui/frame/frame-dialog';
 import { count } from '@/ui/parts/units';
 import { SendingDialog, SendingProblem } from '@/ui/sending/sending-dialog';
 import { api, type SendAnswer } from '@/ui/session/api';
@@ -43,7 +44,9 @@ export function SendDialog({
   const [by, setBy] = useState<Moment['by']>('clock');
   const [momentAt, setMomentAt] = useState<number | null>(null);
   const work = preview.data;
-  const canSend = work !== undefined && work.receivers.length + work.stops.length > 0;
+  const canSend =
+    work !== undefined && work.receivers.length + work.stops.length + work.streams.length + work.alike.length > 0;
+  const isElsewhere = work?.left.some(({ why }) => why === 'device-elsewhere' || why === 'sender-elsewhere') === true;
   const typed = Number(seconds.replace(',', '.'));
   const inSeconds = seconds.trim() !== '' && typed >= 1 && typed <= 3600 ? typed : null;
   return (
@@ -108,12 +111,24 @@ export function SendDialog({
             ) : null}
           </fieldset>
           <div className="mt-3 flex justify-end gap-2">
-            <Button onClick={onClose}>Cancel</Button>
+            {isElsewhere ? (
+              <Button
+                className="mr-auto"
+                onClick={() => {
+                  onClose();
+                  openDialog('take-over');
+                }}
+              >
+                Take over devices …
+              </Button>
+            ) : null}
+            <Button ref={main} onClick={onClose}>
+              Cancel
+            </Button>
             <Button disabled={!canSend} onClick={() => start({ channels, start: false })}>
               Stage
             </Button>
             <Button
-              ref={main}
               tone="main"
               disabled={!canSend || (isAtMoment && inSeconds === null)}
               onClick={() =>

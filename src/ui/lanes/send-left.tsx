@@ -10,12 +10,14 @@ const LEFT_WORDS = {
   'always-fed': 'the device always feeds this channel: it cannot be cleared',
   'device-contested': 'several nodes claim to be the receiver: nothing is written to any of them',
   'sender-contested': 'several nodes claim to be the sender: nothing is written to any of them',
-  'device-foreign': 'its patch is not ours and is never written',
+  'device-foreign': 'its patch is read-only (managed elsewhere)',
   'sender-untold': 'neither the registry nor an announcement tells of this stream now',
   'in-a-block':
     'it is fed in one block with channels whose lanes are refused: feed the block whole, or clear all of it',
   'hearer-away': 'a device that hears another stream in its place is away or not ours',
-  'sender-foreign': 'the patch of the sender is not ours and is never written',
+  'sender-foreign': 'the patch of the sender is read-only',
+  'device-elsewhere': 'another plan runs the receiver: take it over first',
+  'sender-elsewhere': 'another plan runs the sender: take it over first',
 } as const;
 
 /** Channels that are not sent, each with why. */
@@ -29,7 +31,7 @@ export function Left({ left, plan }: { left: SendAnswer['left']; plan: Plan }) {
   }
   return (
     <>
-      <p className="mt-2.5 text-ochre">Left as they are:</p>
+      <p className="mt-2.5 text-ochre">Not sent:</p>
       <ul>
         {[...groups.values()].map(({ deviceId, why, channels }) => (
           <li key={`${deviceId}|${why}`}>

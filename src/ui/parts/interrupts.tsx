@@ -26,6 +26,8 @@ function whyWords(why: InterruptWhy): string {
       return 'its stream gains or loses a leg';
     case 'port':
       return 'another RTP port';
+    case 'stopped':
+      return `stream ${why.streamNumber} is stopped`;
     case 'other-receiver-stream':
       return `moves from stream ${why.from} to stream ${why.to} of the receiver`;
   }
@@ -49,6 +51,8 @@ function avoidWords(why: InterruptWhy): string {
       return 'feed the new receiver from another stream';
     case 'port':
       return 'keep the port';
+    case 'stopped':
+      return 'keep a lane on it';
     case 'other-receiver-stream':
       return 'free a stream of the receiver first';
   }
@@ -57,7 +61,14 @@ function avoidWords(why: InterruptWhy): string {
 const silentWords = (ms: number | null): string =>
   ms === null ? 'until fed again' : ms === 0 ? 'no gap: the new stream comes first' : `at most ${ms / 1000} s`;
 
-export function InterruptsList({ plan, interruptions }: { plan: Plan; interruptions: readonly Interruption[] }) {
+export function InterruptsList({
+  plan,
+  interruptions,
+}: {
+  plan: Plan;
+  /** `name`: of a device that is not in the plan. */
+  interruptions: readonly (Interruption & { readonly name?: string | null })[];
+}) {
   return (
     <div
       tabIndex={0}
@@ -79,7 +90,8 @@ export function InterruptsList({ plan, interruptions }: { plan: Plan; interrupti
           {interruptions.map((i) => (
             <tr key={`${i.deviceId} ${i.channels.join()}`} className="border-t border-line/60 align-top">
               <th scope="row" className="pr-4 font-medium">
-                {deviceName(plan, i.deviceId)}
+                {i.name ?? deviceName(plan, i.deviceId)}
+                {i.name == null ? '' : <span className="font-normal text-dim"> (not in this plan)</span>}
               </th>
               <td className="pr-4 font-mono text-[12px]" title={count(i.channels.length, 'lane')}>
                 {channelRuns(i.channels)}

@@ -17,6 +17,7 @@ import { PatchDifferences } from './patch-difference';
 const LEFT_WORDS: Readonly<Record<PatchLeftWhy, string>> = {
   'device-missing': 'it is not there',
   'device-contested': 'several nodes claim to be it: nothing is written to any of them',
+  'device-elsewhere': 'another plan runs it: take it over first',
   'device-foreign': 'its patch is not ours and is never written',
   'not-offered': 'the device does not let it be patched from outside: patch it there, and tick it off',
   'not-routable': 'the device does not let it be fed so',
@@ -72,13 +73,10 @@ export function SendPatchDialog({
             meanwhile are off until all have changed; if one fails, all of them go back to what they were.
           </p>
           <div className="mt-3 flex justify-end gap-2">
-            <Button onClick={onClose}>Cancel</Button>
-            <Button
-              ref={main}
-              tone="main"
-              disabled={!canSend}
-              onClick={() => start(work?.devices.map((d) => d.deviceId) ?? [])}
-            >
+            <Button ref={main} onClick={onClose}>
+              Cancel
+            </Button>
+            <Button tone="main" disabled={!canSend} onClick={() => start(work?.devices.map((d) => d.deviceId) ?? [])}>
               Send patch
             </Button>
           </div>
@@ -131,7 +129,7 @@ function Left({ left, plan }: { left: readonly PatchLeft[]; plan: Plan }) {
   }
   return (
     <div>
-      <p className="text-ochre">Left as they are:</p>
+      <p className="text-ochre">Not sent:</p>
       <ul>
         {[...groups].map(([key, { words, channels, of }]) => (
           <li key={key}>

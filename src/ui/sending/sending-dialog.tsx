@@ -48,7 +48,7 @@ export function SendingDialog<Wanted, Report extends SendingReport>({
   /** Whether it is known what can be sent: the dialog opens before that. */
   isReady: boolean;
   onClose: () => void;
-  /** Before it begins: what would be done. `main` is the button that Enter presses. */
+  /** Before it begins: what would be done. `main` is the button that has the focus: never one that sends. */
   children: (start: (wanted: Wanted) => void, main: RefObject<HTMLButtonElement | null>) => ReactNode;
 }) {
   const [going, setGoing] = useState(NOT_BEGUN);

@@ -10,6 +10,7 @@ import type {
   UndoAnswer,
 } from '@/server/messages';
 import type { SendPreview } from '@/server/send-lanes';
+import type { TakeOverPreview } from '@/server/take-over';
 import type { PatchPreview } from '@/server/send-patches';
 import type { PatchReport } from '@/field/send-patches';
 import type { Moment } from '@/field/moment';
@@ -171,6 +172,9 @@ export const api = {
     call<PatchPreview>('POST', `/${id}/send-patches/preview`, { deviceIds }),
   sendPatches: (id: string, body: SendPatchesBody, tell: (news: SendNews<PatchReport>) => void) =>
     sendTelling(`/${id}/send-patches`, body, tell),
+  devicesElsewhere: (id: string) => call<TakeOverPreview>('GET', `/${id}/take-over`),
+  takeOver: (id: string, deviceIds: readonly string[], author: Author) =>
+    call<TakeOverPreview>('POST', `/${id}/take-over`, { deviceIds, author }),
   stopSending: (id: string, sendId: string) =>
     call<{ isStopping: boolean }>('POST', `/${id}/send/stop`, { id: sendId }),
   readAnew: (id: string, deviceId?: string) =>

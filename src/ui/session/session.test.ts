@@ -83,6 +83,7 @@ describe('the field as the page holds it', () => {
     foundFrom: null,
     foundAt: null,
     isNotKnown: false,
+    runBy: null,
   });
   const news = (topics: TopicNews, more: Partial<FieldMessage> = {}): FieldMessage => ({
     isFull: false,

@@ -29,6 +29,7 @@ const ROUTES: readonly (readonly [RegExp, () => Promise<unknown>])[] = [
   [new RegExp(`^${PLAN}/copy$`), () => import('@/app/api/plans/[planId]/copy/route')],
   [new RegExp(`^${PLAN}/restore$`), () => import('@/app/api/plans/[planId]/restore/route')],
   [new RegExp(`^${PLAN}/send/preview$`), () => import('@/app/api/plans/[planId]/send/preview/route')],
+  [new RegExp(`^${PLAN}/take-over$`), () => import('@/app/api/plans/[planId]/take-over/route')],
   [new RegExp(`^${PLAN}/send$`), () => import('@/app/api/plans/[planId]/send/route')],
   [/^\/api\/field\/places$/, () => import('@/app/api/field/places/route')],
   [/^\/api\/field\/nodes$/, () => import('@/app/api/field/nodes/route')],
