@@ -98,8 +98,13 @@ function changeOf(
 ): Change | null {
   if (then === undefined) return { why: { code: 'removed' }, silentMsMax: null };
   const { senderDeviceId, senderChannel } = lane.subscription;
-  if (then.subscription.senderDeviceId !== senderDeviceId || then.subscription.senderChannel !== senderChannel)
-    return { why: { code: 'fed-otherwise' }, silentMsMax: then.verdict === 'refused' ? null : REJOIN_MS };
+  if (then.subscription.senderDeviceId !== senderDeviceId || then.subscription.senderChannel !== senderChannel) {
+    const why = { code: 'fed-otherwise' } as const;
+    if (then.verdict === 'refused') return { why, silentMsMax: null };
+    const [a, b] = [lane.hearing, then.hearing];
+    const isRejoined = a.stream.id !== b.stream.id && a.receiverStreamNumber === b.receiverStreamNumber;
+    return { why, silentMsMax: isRejoined ? REJOIN_MS : 0 };
+  }
   if (then.verdict === 'refused') return { why: { code: 'refused', reason: then.reason }, silentMsMax: null };
   const change = compared(lane.hearing, then.hearing);
   if (change !== null || lane.position === then.position) return change;

@@ -2,7 +2,6 @@
 
 import { linkName, usableOf } from '@/ui/parts/network-words';
 import { bits, count, ms, percent } from '@/ui/parts/units';
-import { carryingOf, lanesIn } from '@/ui/session/effects';
 import { useLosses } from '@/ui/session/losses';
 import { usePlan } from '@/ui/session/plan-store';
 import { useBefore, useShown } from '@/ui/session/shown';
@@ -12,7 +11,6 @@ import { openDialog } from './frame-dialog';
 export function TotalsStrip() {
   const shown = useShown();
   const base = useBefore()?.totals;
-  const preview = usePlan((s) => s.preview);
   const plan = shown?.plan;
   const now = shown?.view.totals;
   const busiestLink = now?.busiest ? plan?.links.get(now.busiest.linkId) : undefined;
@@ -21,8 +19,6 @@ export function TotalsStrip() {
       ? undefined
       : `${linkName(plan, busiestLink)}: of ${usableOf(busiestLink)}`;
   const losses = useLosses();
-  const field = usePlan((s) => s.field);
-  const interrupted = preview === null ? 0 : lanesIn(carryingOf(preview.result.interruptions, field));
   return (
     <footer
       aria-label="Totals"
@@ -65,11 +61,6 @@ export function TotalsStrip() {
                 <b className="font-medium text-ink">{plan.devices.get(now.grandmasterId)?.name ?? now.grandmasterId}</b>
               </span>
             )}
-            {preview !== null ? (
-              <span className="text-jade" role="status">
-                Preview: {count(preview.result.newStreamIds.length, 'new stream')}, {interrupted} interrupted
-              </span>
-            ) : null}
           </span>
           <button
             type="button"
