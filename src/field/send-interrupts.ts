@@ -190,7 +190,11 @@ function interrupted(
   const feed = work?.feeds.find((f) => f.channel === channel);
   const join = feed && work?.joins.find((j) => j.streamNumber === feed.streamNumber);
   if (feed === undefined || join === undefined) {
-    if (work?.leaves.includes(streamNumber) === true) return lane({ code: 'removed' }, null);
+    // What feeds it is left, or comes to receive another stream.
+    const joined = work?.joins.find((j) => j.streamNumber === streamNumber)?.stream;
+    const endId = joined && bindings.nodeByDevice.get(joined.senderDeviceId)?.senders[joined.streamNumber - 1]?.id;
+    if (work?.leaves.includes(streamNumber) === true || (endId !== undefined && endId !== senderId))
+      return lane({ code: 'removed' }, null);
     return change === undefined || change.positions?.has(position) === false
       ? null
       : lane(change.why, change.silentMsMax);

@@ -165,7 +165,7 @@ export async function send(
   return {
     devices: report.devices(),
     left: work.left,
-    put,
+    put: [...put, ...withoutThoseWhoLeft(reckoning.plan, put, drop)],
     drop,
     notBegun: [...new Set([...sendersNotBegun, ...receiversNotBegun])],
     again: channelsToSendAgain(work, (id) => report.hasFailed(id) || receiversNotBegun.has(id), failedStreams),
@@ -215,6 +215,23 @@ function channelsToSendAgain(
     const fed = feeds.filter((f) => isUndone(deviceId) || isMissing(f.streamNumber)).map((f) => f.channel);
     return [...fed, ...(isUndone(deviceId) ? clears : [])].map((channel) => ({ deviceId, channel }));
   });
+}
+
+/** Records of other streams whose receivers have come to receive one of these in the same place: what they receive no more is forgotten. */
+function withoutThoseWhoLeft(plan: Plan, put: readonly SentStream[], drop: readonly SentStreamKey[]): SentStream[] {
+  const placeOf = (deviceId: string, streamNumber: number) => `${deviceId} ${streamNumber}`;
+  const taken = new Set(put.flatMap((s) => s.receivers.map((r) => placeOf(r.deviceId, r.streamNumber))));
+  const isOf = (record: SentStream) => (key: SentStreamKey) =>
+    key.senderDeviceId === record.senderDeviceId && key.streamNumber === record.streamNumber;
+  const others: SentStream[] = [];
+  for (const own of plan.sentStreams.values()) {
+    for (const record of own.values()) {
+      if (put.some(isOf(record)) || drop.some(isOf(record))) continue;
+      const receivers = record.receivers.filter((r) => !taken.has(placeOf(r.deviceId, r.streamNumber)));
+      if (receivers.length < record.receivers.length) others.push({ ...record, receivers });
+    }
+  }
+  return others;
 }
 
 /** How many channels a sender says that it sends; null: as many as planned. */
