@@ -46,6 +46,12 @@ export function noteSent(
   commit(session, result, { kind: 'do', isUndoable: false, ofEntryId: null, title, commands: [command], author });
 }
 
+/** Enters in the journal what was done to devices, where the plan says the same before and after. */
+export function noteDone(session: PlanSession, title: string, author: Author): void {
+  const entry = { kind: 'do', isUndoable: false, ofEntryId: null, title, commands: [], author } as const;
+  commit(session, { plan: session.plan, changes: [] }, entry);
+}
+
 /**
  * Applies a batch: all of it, in one transaction that is on the disk before anyone is told, or nothing. A batch that was
  * made against an older revision is applied to the current one when it touches nothing that changed since.

@@ -25,6 +25,7 @@ const asked = (handler: typeof send, planId: string, body: unknown, accept = 'ap
     { params: Promise.resolve({ planId }) },
   );
 const console1 = 'loft-console';
+const author = { id: 'someone', name: 'Someone' };
 
 test('a console is previewed, patched as planned, told line by line, and then there is nothing left to send', async () => {
   process.env['JADE_REGISTRY'] = URL_OF_REGISTRY;
@@ -51,7 +52,7 @@ test('a console is previewed, patched as planned, told line by line, and then th
       ],
       left: [{ deviceId: 'dome-amp-5', channel: null, why: 'device-missing' }],
     });
-    const answer = await asked(send, id, { deviceIds: [console1] }, 'application/x-ndjson');
+    const answer = await asked(send, id, { deviceIds: [console1], author }, 'application/x-ndjson');
     const lines = (await answer.text())
       .trim()
       .split('\n')
@@ -61,8 +62,11 @@ test('a console is previewed, patched as planned, told line by line, and then th
       ...['progress patch begun', 'progress patch done', 'ended'],
     ]);
     expect(node.memory().map['to-strips']!['23']).toEqual({ input: 'from-network-in', channel_index: 23 });
+    expect(serverState().store.entriesSince(id, 0)).toEqual([
+      expect.objectContaining({ title: 'Patch sent to Loft console', authorName: 'Someone', isUndoable: false }),
+    ]);
     await until(() => previewPatches(id, [console1]).devices.length === 0);
-    expect(await sendDevicePatches(id, [console1])).toMatchObject({
+    expect(await sendDevicePatches(id, [console1], author)).toMatchObject({
       devices: [{ done: ['patch-read'] }],
       notBegun: [],
     });
@@ -78,14 +82,18 @@ test('bad requests are refused with their place, and nothing is told: no ids, a 
     const answer = await asked(handler, id, body);
     return [answer.status, ((await answer.json()) as { error: { field: string | null } }).error.field];
   };
-  for (const handler of [preview, send]) {
-    expect(await problemOf(handler, {})).toEqual([400, 'deviceIds']);
-    expect(await problemOf(handler, { deviceIds: [] })).toEqual([400, 'deviceIds']);
-    expect(await problemOf(handler, { deviceIds: ['../etc'] })).toEqual([400, 'deviceIds']);
-    expect(await problemOf(handler, { deviceIds: [console1], start: true })).toEqual([400, 'start']);
+  for (const [handler, who] of [
+    [preview, {}],
+    [send, { author }],
+  ] as const) {
+    expect(await problemOf(handler, who)).toEqual([400, 'deviceIds']);
+    expect(await problemOf(handler, { ...who, deviceIds: [] })).toEqual([400, 'deviceIds']);
+    expect(await problemOf(handler, { ...who, deviceIds: ['../etc'] })).toEqual([400, 'deviceIds']);
+    expect(await problemOf(handler, { ...who, deviceIds: [console1], start: true })).toEqual([400, 'start']);
     // No registry is set up.
-    expect((await problemOf(handler, { deviceIds: [console1] }))[0]).toBe(409);
+    expect((await problemOf(handler, { ...who, deviceIds: [console1] }))[0]).toBe(409);
   }
+  expect(await problemOf(send, { deviceIds: [console1] })).toEqual([400, 'author']);
   removePlan(id);
-  expect(() => sendDevicePatches(id, [console1])).toThrow('This plan was removed. Restore it to change it.');
+  expect(() => sendDevicePatches(id, [console1], author)).toThrow('This plan was removed. Restore it to change it.');
 });

@@ -1,9 +1,11 @@
 import { planPatches, type PatchWork } from '../field/patch-work';
 import { sendPatches, type PatchReport } from '../field/send-patches';
 import type { PatchDifference } from '../core/patch/patch-in-field';
-import { openForChange } from './edit';
+import { noteDone, openForChange } from './edit';
 import { fieldToTell } from './field-to-tell';
-import type { SendNews } from './messages';
+import { logger } from './logger';
+import type { Author, SendNews } from './messages';
+import type { PlanSession } from './plan-session';
 import { serverState } from './state';
 
 /** What patching devices as planned would change, before anything is done. */
@@ -39,10 +41,24 @@ export function previewPatches(planId: string, deviceIds: readonly string[]): Pa
   };
 }
 
+/** Devices are patched by now: a journal that cannot be written does not undo that. */
+function noteOutcome(session: PlanSession, { devices }: PatchReport, author: Author): void {
+  const isPatched = (d: PatchReport['devices'][number]) => d.done.includes('patch');
+  const names = devices.filter(isPatched).map((d) => session.plan.devices.get(d.deviceId)?.name ?? d.deviceId);
+  if (names.length === 0) return;
+  try {
+    const shown = names.length > 3 ? `${names.slice(0, 3).join(', ')} and ${names.length - 3} more` : names.join(', ');
+    noteDone(session, `Patch sent to ${shown}`, author);
+  } catch (error) {
+    logger.error({ planId: session.id, err: error }, 'a patch that was sent could not be entered in the journal');
+  }
+}
+
 /** Patches devices as the plan has them. `tell` hears how it gets on. With an id it can be stopped by `stopSending`. */
 export function sendDevicePatches(
   planId: string,
   deviceIds: readonly string[],
+  author: Author,
   {
     id = null,
     isRetry = false,
@@ -63,10 +79,12 @@ export function sendDevicePatches(
       for (const { id: own } of bindings.nodeByDevice.get(deviceId)?.devices ?? []) follower.wake(own);
     }
     tell({ kind: 'begun', deviceIds });
+    serverState().runs.claim(session.id, deviceIds, bindings);
     const report = await sendPatches(deviceIds, reckoning, follower, bindings, {
       tell: (progress) => tell({ kind: 'progress', ...progress }),
       isStopped: () => id !== null && stopped.get(id) === true,
     });
+    noteOutcome(session, report, author);
     session.fieldChanged();
     return report;
   });

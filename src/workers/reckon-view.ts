@@ -1,5 +1,4 @@
 import type { PtpMessages } from '../core/network/allowances';
-import type { Fix } from '../core/findings/fix';
 import type { Finding } from '../core/findings/finding';
 import type { RunsFor } from '../core/findings/loads';
 import type { RecordChange } from '../core/plan/changes';
@@ -10,6 +9,7 @@ import type { PlanFile } from '../core/formats/plan-file';
 import type { MergedKind, PlanMerge } from '../core/edits/merge-plan';
 import type { SdpFile } from '../core/formats/stream-sdp';
 import type { Interruption } from '../core/reckon/interrupts';
+import type { ProvenFix } from '../core/reckon/proven-fixes';
 import type { Overlap } from '../core/reckon/overlap';
 import type { RepackOptions, RepackState } from '../core/reckon/repack-plan';
 import type { Spender } from '../core/reckon/spenders';
@@ -212,7 +212,7 @@ export interface LaneDetail {
   readonly shared: { readonly switchIds: readonly string[]; readonly linkIds: readonly string[] } | null;
   readonly offset: readonly Term[] | null;
   readonly finding: Finding | null;
-  readonly fixes: readonly Fix[];
+  readonly fixes: readonly ProvenFix[];
 }
 
 export interface ReckonWorker {
@@ -223,7 +223,7 @@ export interface ReckonWorker {
   endPreview(): void;
   explain(deviceId: string, channel: number): LaneDetail | null;
   /** For a finding of the reckoning, or for one that the field gave. */
-  fixesFor(finding: Finding): readonly Fix[];
+  fixesFor(finding: Finding): readonly ProvenFix[];
   /** What the budget that a finding is about is spent on; empty for any other finding. */
   spenders(finding: Finding): readonly Spender[];
   linkDetail(linkId: string): LinkDetail | null;

@@ -1,4 +1,6 @@
+import { skerryPoint } from '../../demo/skerry-point';
 import type { Finding } from '../findings/finding';
+import { planOfFile } from '../formats/plan-file';
 import { applyCommands } from '../plan/apply-commands';
 import type { Plan } from '../plan/plan';
 import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
@@ -78,4 +80,15 @@ describe('a budget that is used up', () => {
     ]);
     expect(provenFixes(reckon(pooled), pool as Finding).length).toBeGreaterThanOrEqual(2);
   });
+});
+
+test('a rate that refuses more lanes than it mends is not the way out to offer first', () => {
+  const r = reckon(planOfFile(skerryPoint()));
+  const finding = r.findings.find((f) => f.about === 'lanes-refused' && f.reason.code === 'rate-differs')!;
+  const fixes = provenFixes(r, finding);
+  expect(fixes.map((f) => [f.does, f.refuses ?? 0])).toEqual([
+    ['clear-lanes', 0],
+    ['set-rate', 10],
+    ['set-rate', 140],
+  ]);
 });

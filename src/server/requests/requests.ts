@@ -121,6 +121,7 @@ export class TakeOverRequest extends Authored {
 }
 
 export class SendPatchesRequest extends PreviewPatchesRequest {
+  @IsObject() @ValidateNested() @Type(() => AuthorRequest) author: AuthorRequest;
   /** What failed is tried again: devices that are left in peace are asked all the same. */
   @MayBeMissing() @IsBoolean() isRetry?: boolean;
   /** By which it can be stopped. */

@@ -2,9 +2,9 @@
 
 import Link from 'next/link';
 import { useState } from 'react';
-import type { Fix } from '@/core/findings/fix';
 import type { Finding } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
+import type { ProvenFix } from '@/core/reckon/proven-fixes';
 import { budgetOfFinding } from '@/core/reckon/spenders';
 import { Button } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
@@ -107,7 +107,7 @@ export function Spent({ finding, plan }: { finding: Finding; plan: Plan }) {
 }
 
 /** Each way out as a button that first shows what it would do. */
-export function FixButtons({ fixes, plan }: { fixes: readonly Fix[]; plan: Plan }) {
+export function FixButtons({ fixes, plan }: { fixes: readonly ProvenFix[]; plan: Plan }) {
   return fixes.map((fix) => {
     const words = fixWords(plan, fix);
     return (
@@ -118,6 +118,9 @@ export function FixButtons({ fixes, plan }: { fixes: readonly Fix[]; plan: Plan 
         className="mt-1.5 block w-full rounded border border-edge bg-raise px-2 py-1 text-left hover:border-jade focus-visible:outline-2 focus-visible:outline-jade"
       >
         {words} …
+        {fix.refuses === undefined ? null : (
+          <span className="text-madder"> refuses {count(fix.refuses, 'more lane')}</span>
+        )}
       </button>
     );
   });

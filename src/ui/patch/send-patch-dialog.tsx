@@ -11,6 +11,7 @@ import { count } from '@/ui/parts/units';
 import { deviceName } from '@/ui/parts/names';
 import { DeviceReports } from '@/ui/sending/device-reports';
 import { SendingDialog, SendingProblem } from '@/ui/sending/sending-dialog';
+import { thisAuthor } from '@/ui/session/author';
 import { api } from '@/ui/session/api';
 import { PatchDifferences } from './patch-difference';
 
@@ -52,7 +53,9 @@ export function SendPatchDialog({
       plan={plan}
       isReady={canSend}
       onClose={onClose}
-      send={({ wanted, isRetry, id }, tell) => api.sendPatches(planId, { deviceIds: wanted, isRetry, id }, tell)}
+      send={({ wanted, isRetry, id }, tell) =>
+        api.sendPatches(planId, { deviceIds: wanted, author: thisAuthor(), isRetry, id }, tell)
+      }
       reported={(report) => (
         <>
           <DeviceReports report={report} plan={plan} />

@@ -91,6 +91,7 @@ export interface SendBody {
 }
 
 export interface SendPatchesBody {
+  readonly author: Author;
   readonly deviceIds: readonly string[];
   readonly isRetry: boolean;
   readonly id: string;

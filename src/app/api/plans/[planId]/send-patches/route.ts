@@ -8,9 +8,9 @@ import { readRequest } from '@/server/requests/read-request';
 
 export const POST = (request: Request, { params }: PlanContext) =>
   respond(async () => {
-    const { deviceIds, isRetry = false, id = null } = await readRequest(request, SendPatchesRequest);
+    const { deviceIds, author, isRetry = false, id = null } = await readRequest(request, SendPatchesRequest);
     const { planId } = await params;
     return answerAsItGoes<PatchReport>(request, (tell) =>
-      sendDevicePatches(planId, deviceIds, { id, isRetry, ...(tell ? { tell } : {}) }),
+      sendDevicePatches(planId, deviceIds, author, { id, isRetry, ...(tell ? { tell } : {}) }),
     );
   });
