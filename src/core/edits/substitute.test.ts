@@ -6,6 +6,7 @@ import { reckon } from '../reckon/reckon';
 import { substituteFindings } from '../findings/substitutes';
 import { fixesFor } from '../findings/rules';
 import { followSignal } from '../signal/follow';
+import type { Substitution } from '../patch/substitutions-table';
 import { beginSubstitution, endSubstitution } from './substitute';
 
 const demo = planOfFile(skerryPoint());
@@ -91,4 +92,50 @@ test('a substitute of more than a day is found, by whom and for how long, and it
 test('a device that goes takes its channels out of a substitution', () => {
   const plan = apply(begun('dress-run'), { kind: 'remove-device', deviceId: 'archive-recorder' });
   expect(at(plan, 'dress-run').lanes).toEqual([]);
+});
+
+test('law: substitutions of the same strip, begun and ended in whatever order, leave what fed it before the first', () => {
+  const strip = { deviceId: 'loft-console', terminalId: 'strips', channel: 25 };
+  const bare = apply(demo, {
+    kind: 'put-patch',
+    patch: { ...strip, from: { terminalId: 'mic-in', channel: 1 }, tap: null },
+  });
+  const madi = (n: number): Substitution => ({
+    ...{ id: `madi-${n}`, name: `MADI ${n}`, why: '', by: null, since: null, isKept: true },
+    strips: [{ ...strip, fromTerminalId: 'madi-in', fromChannel: n, was: null }],
+    lanes: [
+      {
+        ...{ receiverDeviceId: 'dome-amp-1', receiverChannel: 1, senderDeviceId: 'loft-console', senderChannel: n },
+        ...{ wasSenderDeviceId: null, wasSenderChannel: null },
+      },
+    ],
+  });
+  const kept = [6, 7, 8].reduce((p, n) => apply(p, { kind: 'put-substitution', substitution: madi(n) }), bare);
+  const orders = [
+    [6, 7, 8],
+    [6, 8, 7],
+    [7, 6, 8],
+    [7, 8, 6],
+    [8, 6, 7],
+    [8, 7, 6],
+  ];
+  for (const begin of orders) {
+    for (const end of orders) {
+      let plan = begin.reduce(
+        (p, n, at) => apply(p, ...beginSubstitution(p, p.substitutions.get(`madi-${n}`)!, 'Ida', at + 1).commands),
+        kept,
+      );
+      const open = [...begin];
+      for (const n of end) {
+        plan = apply(plan, ...endSubstitution(plan, at(plan, `madi-${n}`)).commands);
+        open.splice(open.indexOf(n), 1);
+        // What was begun last of those that go on feeds the strip.
+        const fed = plan.patches.get('loft-console')?.get('strips/25')?.from;
+        expect(fed).toEqual(
+          open.length === 0 ? { terminalId: 'mic-in', channel: 1 } : { terminalId: 'madi-in', channel: open.at(-1) },
+        );
+      }
+      expect(text(plan)).toBe(text(kept));
+    }
+  }
 });

@@ -53,19 +53,61 @@ function substitutePatch({ deviceId, terminalId, channel, fromTerminalId, fromCh
   return { deviceId, terminalId, channel, from: { terminalId: fromTerminalId, channel: fromChannel }, tap: null };
 }
 
-/** All fed again as before. What somebody feeds otherwise by now stays as it is. A substitution that is kept stays in the list. */
+/** The later substitutions of the same channels, which then fall back to what fed them before this one: with what they noted down corrected. */
+function laterOnes(plan: SubstituteTables, ended: Substitution): Substitution[] {
+  return [...plan.substitutions.values()].flatMap((other): Substitution[] => {
+    if (other.id === ended.id || other.since === null) return [];
+    let isOnTop = false;
+    const strips = other.strips.map((s) => {
+      const own = ended.strips.find(
+        (e) => e.deviceId === s.deviceId && e.terminalId === s.terminalId && e.channel === s.channel,
+      );
+      const { from, tap } = own === undefined ? { from: null, tap: null } : substitutePatch(own);
+      if (own === undefined || !sameValue(s.was, { from, tap })) return s;
+      isOnTop = true;
+      return { ...s, was: own.was };
+    });
+    const lanes = other.lanes.map((l) => {
+      const own = ended.lanes.find(
+        (e) => e.receiverDeviceId === l.receiverDeviceId && e.receiverChannel === l.receiverChannel,
+      );
+      if (own === undefined || l.wasSenderDeviceId !== own.senderDeviceId || l.wasSenderChannel !== own.senderChannel)
+        return l;
+      isOnTop = true;
+      return { ...l, wasSenderDeviceId: own.wasSenderDeviceId, wasSenderChannel: own.wasSenderChannel };
+    });
+    return isOnTop ? [{ ...other, strips, lanes }] : [];
+  });
+}
+
+/**
+ * All fed again as before. What somebody feeds otherwise by now stays as it is; where that is a later substitution, it ends in what was before this
+ * one. A substitution that is kept stays in the list.
+ */
 export function endSubstitution(plan: SubstituteTables, substitution: Substitution): SubstituteStep {
   const commands: Command[] = [];
   let left = 0;
   if (substitution.since !== null) {
+    const later = laterOnes(plan, substitution);
+    const isCovered = (s: SubstitutedStrip) =>
+      later.some((o) =>
+        o.strips.some((t) => t.deviceId === s.deviceId && t.terminalId === s.terminalId && t.channel === s.channel),
+      );
+    const isLaneCovered = (l: SubstitutedLane) =>
+      later.some((o) =>
+        o.lanes.some((t) => t.receiverDeviceId === l.receiverDeviceId && t.receiverChannel === l.receiverChannel),
+      );
+    for (const changed of later) commands.push({ kind: 'put-substitution', substitution: changed });
     for (const s of substitution.strips) {
       const { deviceId, terminalId, channel, was } = s;
+      if (isCovered(s)) continue;
       if (!sameValue(patchNow(plan, s), substitutePatch(s))) left += 1;
       else if (was === null) commands.push({ kind: 'remove-patch', deviceId, terminalId, channel });
       else commands.push({ kind: 'put-patch', patch: { deviceId, terminalId, channel, ...was } });
     }
     for (const l of substitution.lanes) {
       const { receiverDeviceId, receiverChannel, wasSenderDeviceId, wasSenderChannel } = l;
+      if (isLaneCovered(l)) continue;
       const now = laneNow(plan, l);
       if (now?.senderDeviceId !== l.senderDeviceId || now.senderChannel !== l.senderChannel) left += 1;
       else if (wasSenderDeviceId === null || wasSenderChannel === null) {

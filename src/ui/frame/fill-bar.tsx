@@ -2,6 +2,7 @@
 
 import { Command } from 'cmdk';
 import { useEffect, useRef, useState, type ReactNode } from 'react';
+import { toast } from 'sonner';
 import type { Fill, FillPattern } from '@/core/edits/fill';
 import { leaveOut } from '@/core/edits/leave-out';
 import type { Command as PlanCommand } from '@/core/plan/commands';
@@ -33,6 +34,8 @@ export interface FillEntry {
 export interface FillWanted {
   readonly title: string;
   readonly commands: readonly PlanCommand[];
+  /** What of it is left as it is, said again once it is applied; missing: nothing. */
+  readonly leftWords?: string | null;
 }
 
 /**
@@ -104,7 +107,10 @@ export function FillBar({
   const apply = async () => {
     if (isNothing) return;
     if (clashes.length > 0) choice.current?.querySelector('button')?.focus();
-    else if (await commit(wanted.title, wanted.commands)) onClose();
+    else if (await commit(wanted.title, wanted.commands)) {
+      if (wanted.leftWords != null) toast.warning(wanted.leftWords);
+      onClose();
+    }
   };
   const replace = async (commands: readonly PlanCommand[]) => {
     if (wanted !== null && (await commit(wanted.title, commands, { replacing: true }))) onClose();

@@ -53,6 +53,7 @@ export function PreviewBar() {
   const isEnd = (i: (typeof interruptions)[number]) => i.why.code === 'removed' || i.why.code === 'fed-otherwise';
   const ended = lanesIn(interruptions.filter(isEnd));
   const breaks = breakWords({ ...effects, changedLanes: effects.changedLanes - ended });
+  const patched = result.changes.filter((c) => c.table === 'patches').length;
   const isWorse = isForTheWorse(effects, interrupted);
   return (
     <section
@@ -73,6 +74,7 @@ export function PreviewBar() {
           ) : null}
           {preview.note === null ? null : <span className="text-ochre">{preview.note} </span>}
           {mends === null ? null : <span className="text-jade">{mends} </span>}
+          {patched > 0 ? <span className="text-dim">Patches {count(patched, 'channel')} otherwise. </span> : null}
           {breaks === null ? null : <span className={isWorse ? 'text-madder' : 'text-ochre'}>{breaks} </span>}
           {interrupted > 0 ? (
             <button

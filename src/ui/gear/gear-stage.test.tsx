@@ -1,6 +1,7 @@
 import { interfacesOf, labelOf } from '@/core/plan/plan';
 import { PreviewBar } from '@/ui/frame/preview-bar';
-import { inTestPages, screen, showInPlan, waitFor, within } from '../test-page/test-page';
+import { undo } from '@/ui/session/actions';
+import { act, inTestPages, screen, showInPlan, waitFor, within } from '../test-page/test-page';
 import { GearStage } from './gear-stage';
 
 inTestPages();
@@ -31,17 +32,26 @@ describe('the sheet of devices', () => {
     expect(page.query().get('find')).toBe('no such thing');
   });
 
-  test('one device or several are removed, with an undo at hand', async () => {
-    const page = await gear('find=intercom');
+  test('devices are removed once it is seen which lanes end with them, and come back with these', async () => {
+    const page = await showInPlan(
+      'demo',
+      <>
+        <GearStage />
+        <PreviewBar />
+      </>,
+      { query: 'find=intercom' },
+    );
     await page.user.click(row('Intercom 1'));
     await page.user.keyboard('{Shift>}');
     await page.user.click(row('Intercom 3'));
     await page.user.keyboard('{/Shift}');
     expect(screen.getByText('3 selected')).toBeTruthy();
     await page.user.click(screen.getByRole('button', { name: /^Remove/ }));
+    expect((await screen.findByRole('region', { name: 'Preview' })).textContent).toMatch(/Ends 3 lanes/);
+    expect(page.saved().devices.has('intercom-2')).toBe(true);
+    await page.user.click(screen.getByRole('button', { name: /^Apply/ }));
     await waitFor(() => expect(page.saved().devices.has('intercom-2')).toBe(false));
-    expect(await screen.findByText('Done: remove 3 devices')).toBeTruthy();
-    await page.user.click(screen.getByRole('button', { name: 'Undo' }));
+    await act(() => undo());
     await waitFor(() => expect(page.saved().devices.has('intercom-2')).toBe(true));
     expect(page.saved().subscriptions.get('intercom-2')?.size).toBe(1);
   });

@@ -98,7 +98,13 @@ export function GearStage() {
       chosen.length === 1
         ? `remove ${plan.devices.get(chosen[0] as string)?.name}`
         : `remove ${count(chosen.length, 'device')}`;
-    void commitWithUndo(title, commands).then((isDone) => isDone && mark([]));
+    // What ends with them is seen before they go.
+    const isGoing = new Set(chosen);
+    const endsLanes = [...plan.subscriptions].some(([receiverId, own]) =>
+      [...own.values()].some((s) => isGoing.has(receiverId) || isGoing.has(s.senderDeviceId)),
+    );
+    if (endsLanes) void previewBatch(title, commands);
+    else void commitWithUndo(title, commands).then((isDone) => isDone && mark([]));
   };
   /** The others of the selection get what the first has. */
   const fillDown = () => {

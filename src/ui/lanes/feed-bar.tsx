@@ -121,9 +121,13 @@ export function FeedBar({
     const from = isByLabel ? `${sender.device} by label` : `${sender.device} ${sender.label}`;
     const { subscriptions, left } = routeThrough(plan, result.subscriptions);
     const noPass = left.map((l): LeftOut => ({ deviceId: l.deviceId, channel: l.channel, why: 'no-pass-left' }));
+    const leftOut = [...result.leftOut, ...noPass];
+    const isLeft = new Set(leftOut.map((l) => `${l.deviceId} ${l.channel}`));
+    const fed = receivers.filter((r) => !isLeft.has(`${r.deviceId} ${r.channel}`));
     return {
-      title: `feed ${receiverWords(plan, receivers)} from ${from}`,
-      leftOut: [...result.leftOut, ...noPass],
+      title: `feed ${receiverWords(plan, fed)} from ${from}`,
+      leftWords:
+        leftOut.length === 0 ? null : `${fed.length} fed, ${leftOut.length} left: ${leftWords(plan, leftOut)}.`,
       passes: subscriptions.length - (result.subscriptions.length - noPass.length),
       commands: subscriptions.length === 0 ? [] : [{ kind: 'subscribe' as const, subscriptions }],
     };
@@ -153,11 +157,11 @@ export function FeedBar({
       wanted={wanted}
       notes={
         <>
-          {wanted !== null && wanted.leftOut.length > 0 ? (
+          {wanted?.leftWords == null ? null : (
             <p role="status" className="mt-1 text-ochre">
-              Left as {wanted.leftOut.length === 1 ? 'it is' : 'they are'}: {leftWords(plan, wanted.leftOut)}.
+              {wanted.leftWords}
             </p>
-          ) : null}
+          )}
           {wanted !== null && wanted.passes > 0 ? (
             <p role="status" className="mt-1 text-dim">
               {count(wanted.passes, 'channel')} more will pass through the processing unit on the way.

@@ -121,8 +121,12 @@ test('a signal is followed from the socket to the loudspeaker, the loop is marke
 test('a substitution starts, says who and why, and ends with one press', async () => {
   const page = await show(`device=${console}`);
   const list = within(await screen.findByRole('list', { name: 'Substitutions' }));
-  const [welcome] = list.getAllByRole('button', { name: 'Start' });
+  const [welcome] = list.getAllByRole('button', { name: 'Start …' });
   await page.user.click(welcome!);
+  // What it takes the place of is seen before it begins.
+  expect((await screen.findByRole('region', { name: 'Preview' })).textContent).toContain('Patches 1 channel otherwise');
+  expect(page.saved().substitutions.get('captains-welcome')?.since).toBeNull();
+  await page.user.click(await screen.findByRole('button', { name: /^Apply/ }));
   await waitFor(() => expect(page.saved().substitutions.get('captains-welcome')?.since).not.toBeNull());
   expect(page.saved().patches.get(console)?.get('strips/25')?.from).toEqual({ terminalId: 'network-in', channel: 45 });
   expect(await list.findByText(/since .*, by Engineer/)).toBeTruthy();

@@ -14,7 +14,7 @@ import { PickOne, type Pickable } from '@/ui/parts/pick-one';
 import { printedNumber } from '@/ui/parts/signal-words';
 import { count, timeOfDay } from '@/ui/parts/units';
 import { channelName, deviceName } from '@/ui/parts/names';
-import { commit } from '@/ui/session/actions';
+import { commit, previewBatch } from '@/ui/session/actions';
 import { thisAuthor } from '@/ui/session/author';
 import { useMinute } from '@/ui/session/minute';
 import type { PatchChannel } from '@/workers/patch-view';
@@ -24,8 +24,9 @@ const DAY_MS = 24 * 60 * 60 * 1000;
 
 const channelsOf = (s: Substitution) => s.strips.length + s.lanes.length;
 
+/** What it takes the place of is seen before it begins. */
 const startNow = (plan: Plan, s: Substitution) =>
-  commit(`start ${s.name}`, beginSubstitution(plan, s, thisAuthor().name, Date.now()).commands);
+  previewBatch(`start ${s.name}`, beginSubstitution(plan, s, thisAuthor().name, Date.now()).commands);
 
 /** Every substitution of the plan: who began it, when and why, and one press to end it or to start it again. */
 export function SubstitutionList({ plan }: { plan: Plan }) {
@@ -49,14 +50,14 @@ export function SubstitutionList({ plan }: { plan: Plan }) {
               <b className="font-medium">{s.name}</b>{' '}
               <span className="text-dim">
                 {count(channelsOf(s), 'channel')},{' '}
-                {s.since === null ? 'not in force' : `since ${timeOfDay(s.since, now)}, by ${s.by ?? 'somebody'}`}
+                {s.since === null ? 'inactive' : `since ${timeOfDay(s.since, now)}, by ${s.by ?? 'somebody'}`}
               </span>
             </p>
             {s.why === '' ? null : <p className="text-[12px] text-dim">{s.why}</p>}
             <p className="mt-1.5 flex gap-2">
               {s.since === null ? (
                 <>
-                  <Button onClick={() => start(s)}>Start</Button>
+                  <Button onClick={() => start(s)}>Start …</Button>
                   <Button
                     tone="quiet"
                     onClick={() =>
@@ -150,10 +151,13 @@ export function SubstituteDialog({
       strips: made.strips,
       lanes: made.lanes,
     };
-    const commands = isStarted
-      ? beginSubstitution(plan, substitution, thisAuthor().name, Date.now()).commands
-      : ([{ kind: 'put-substitution', substitution: { ...substitution, isKept: true } }] as const);
-    if (await commit(`${isStarted ? 'start' : 'keep'} ${substitution.name}`, commands)) onClose();
+    if (isStarted) {
+      onClose();
+      await startNow(plan, substitution);
+    } else {
+      const kept = { kind: 'put-substitution', substitution: { ...substitution, isKept: true } } as const;
+      if (await commit(`keep ${substitution.name}`, [kept])) onClose();
+    }
   };
   return (
     <Modal title={`Substitute for ${endsWords(plan, ends)}`} onClose={onClose}>
@@ -202,7 +206,7 @@ export function SubstituteDialog({
             Save for later
           </Button>
           <Button tone="main" type="submit" disabled={!isReady}>
-            Start
+            Preview
           </Button>
         </p>
       </form>
