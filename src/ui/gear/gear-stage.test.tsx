@@ -47,7 +47,7 @@ describe('the sheet of devices', () => {
     await page.user.keyboard('{/Shift}');
     expect(screen.getByText('3 selected')).toBeTruthy();
     await page.user.click(screen.getByRole('button', { name: /^Remove/ }));
-    expect((await screen.findByRole('region', { name: 'Preview' })).textContent).toMatch(/Ends 3 lanes/);
+    expect((await screen.findByRole('region', { name: 'Preview' })).textContent).toMatch(/Ends 6 lanes/);
     expect(page.saved().devices.has('intercom-2')).toBe(true);
     await page.user.click(screen.getByRole('button', { name: /^Apply/ }));
     await waitFor(() => expect(page.saved().devices.has('intercom-2')).toBe(false));
