@@ -22,6 +22,26 @@ function told<V>(watch: SwitchWatch, topic: Topic<V>, keys: Iterable<string>): M
   );
 }
 
+test('a cable that was down at the first look, or went down where it is, is lost; one that is planned into another port is not', () => {
+  const link = plan.links.get('drop-dome-amp-1-a')!;
+  const port = (name: string, isUp: boolean) => ({ name, isUp, bitsPerSecond: isUp ? 1e9 : null, duplex: null });
+  const at = (to: string, states: Readonly<Record<string, boolean>>) => {
+    const moved = { ...link, to: { ...link.to, port: to } };
+    const ports = Object.entries(states).map(([name, isUp]) => port(name, isUp));
+    const readings = new Map([[link.to.deviceId, { ports, readAt: 1, failure: null }]]);
+    return { plan: { links: new Map([[link.id, moved]]) }, switchReadings: readings } as unknown as LiveFacts;
+  };
+  const [own, other] = [link.to.port, 'Port 24'];
+  const up = links.read(link.id, at(own, { [own]: true }))!;
+  const down = links.read(link.id, at(own, { [own]: false }), up)!;
+  const moved = links.read(link.id, at(other, { [other]: false }), up)!;
+  expect([up.isLost, down.isLost, moved.isLost]).toEqual([false, true, false]);
+  expect(links.read(link.id, at(own, { [own]: false }), undefined, true)?.isLost).toBe(true);
+  const happened = (is: typeof up) =>
+    links.happened!(new Map([[link.id, up]]), new Map([[link.id, is]]), [{ key: link.id, wasGone: false }]);
+  expect([happened(down).map((h) => h.what), happened(moved)]).toEqual([['cables-down'], []]);
+});
+
 describe('the switches of a watched plan', () => {
   const standins = switchesOfPlan(file)
     .filter((s) => WATCHED.includes(s.id))
@@ -47,8 +67,8 @@ describe('the switches of a watched plan', () => {
     await watch.read();
     expect(changes).toBe(1);
     const found = told(watch, links, quiet.links.keys());
-    expect(found.get('drop-dome-amp-1-a')).toEqual({ isUp: true, bitsPerSecond: 1e8, duplex: 'half' });
-    expect(found.get('drop-dome-amp-1-b')).toEqual({ isUp: true, bitsPerSecond: 1e9, duplex: 'full' });
+    expect(found.get('drop-dome-amp-1-a')).toMatchObject({ isUp: true, bitsPerSecond: 1e8, duplex: 'half' });
+    expect(found.get('drop-dome-amp-1-b')).toMatchObject({ isUp: true, bitsPerSecond: 1e9, duplex: 'full' });
     expect(found.has('drop-loft-console-a')).toBe(false);
     expect(states().get('south-edge-a')).toMatchObject({ failure: null });
   });

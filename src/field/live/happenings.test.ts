@@ -49,6 +49,24 @@ describe('what happens to the clocks of the field', () => {
     expect(kept.get(1)).toMatchObject({ deviceIds: ['x', 'y', 'z'] });
   });
 
+  test('clocks that go to and fro are one entry that counts; after a minute of rest it is another', () => {
+    const { events, kept } = log();
+    const flap = (at: number) =>
+      events.note(clockHappenings(look({ x: clock(A) }), look({ x: clock(A, false) })), at).map((e) => [e.id, e.times]);
+    expect([flap(0), flap(2000), flap(10_000), flap(60_000), flap(130_000)]).toEqual([
+      [[1, undefined]],
+      [[1, undefined]],
+      [[1, 2]],
+      [[1, 3]],
+      [[2, undefined]],
+    ]);
+    expect(events.events().map((e) => [e.id, e.at, e.lastAt])).toEqual([
+      [2, 130_000, undefined],
+      [1, 0, 60_000],
+    ]);
+    expect(kept.get(1)).toMatchObject({ what: 'lock-lost', times: 3 });
+  });
+
   test('a lost lock is told, and nothing is told of devices that come or go', () => {
     expect(clockHappenings(look({ x: clock(A) }), look({ x: clock(A), y: clock(A) }))).toEqual([]);
     expect(clockHappenings(look({ x: clock(A), y: clock(A) }), look({ y: clock(A) }))).toEqual([]);

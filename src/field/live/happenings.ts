@@ -16,7 +16,25 @@ export type Happening =
   | { readonly what: 'registry-back' };
 
 /** An entry of the journal of the field. An entry may grow for a while: the same id then comes again, with more. */
-export type LiveEvent = { readonly id: number; readonly at: number } & Happening;
+export type LiveEvent = {
+  readonly id: number;
+  readonly at: number;
+  /** How often it happened, where it happens again and again, and when last; missing: once. */
+  readonly times?: number;
+  readonly lastAt?: number;
+} & Happening;
+
+/** When it happened last. */
+export const lastAtOf = ({ at, lastAt = at }: Pick<LiveEvent, 'at' | 'lastAt'>): number => lastAt;
+
+/** Clocks that go to and fro are one entry that counts, as long as they do not rest for this long. */
+const FLAPS: ReadonlySet<Happening['what']> = new Set([
+  'grandmaster-changed',
+  'second-grandmaster',
+  'one-grandmaster',
+  'lock-lost',
+]);
+const FLAP_MS = 60_000;
 
 /** Like happenings within so long are one event: sixteen amplifiers behind one switch go together. */
 const TOGETHER_MS = 3000;
@@ -45,14 +63,18 @@ export class EventLog {
   note(happenings: readonly Happening[], at: number): LiveEvent[] {
     const news = new Map<number, LiveEvent>();
     for (const happening of happenings) {
-      const like = this.list.find((e) => at - e.at <= TOGETHER_MS && isLike(e, happening));
+      const isNear = (e: LiveEvent, ms: number) => at - lastAtOf(e) <= ms && isLike(e, happening);
+      const together = this.list.find((e) => isNear(e, TOGETHER_MS));
+      const isAgain = together === undefined && FLAPS.has(happening.what);
+      const like = isAgain ? this.list.find((e) => isNear(e, FLAP_MS)) : together;
+      const again = isAgain && like !== undefined ? { times: (like.times ?? 1) + 1, lastAt: at } : {};
       const event =
         like === undefined
           ? { ...happening, id: this.store.add(happening, at), at }
-          : ({ ...like, ...together(like, happening) } as LiveEvent);
+          : ({ ...like, ...joined(like, happening), ...again } as LiveEvent);
       if (like !== undefined) this.store.grow(event);
       this.list = [event, ...this.list.filter((e) => e.id !== event.id)]
-        .sort((a, b) => b.at - a.at || b.id - a.id)
+        .sort((a, b) => lastAtOf(b) - lastAtOf(a) || b.id - a.id)
         .slice(0, SHOWN_MAX);
       news.set(event.id, event);
     }
@@ -87,7 +109,7 @@ const isLike = (a: Happening, b: Happening): boolean => kindOf(a) === kindOf(b);
 
 const union = (a: readonly string[], b: readonly string[]): string[] => [...new Set([...a, ...b])];
 
-function together(a: Happening, b: Happening): { deviceIds?: string[]; linkIds?: string[] } {
+function joined(a: Happening, b: Happening): { deviceIds?: string[]; linkIds?: string[] } {
   if ('deviceIds' in a && 'deviceIds' in b) return { deviceIds: union(a.deviceIds, b.deviceIds) };
   if ('linkIds' in a && 'linkIds' in b) return { linkIds: union(a.linkIds, b.linkIds) };
   return {};

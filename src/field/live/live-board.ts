@@ -29,6 +29,16 @@ export class LiveBoard {
     return this.figures[name].keys();
   }
 
+  /** A figure as it was read last; undefined: it was not, or is gone. */
+  valueOf(name: TopicName, key: string): unknown {
+    return this.figures[name].get(key)?.value;
+  }
+
+  /** Whether nothing of a topic was read yet. */
+  isUnread(name: TopicName): boolean {
+    return this.figures[name].size === 0;
+  }
+
   /**
    * Takes in what was read: by key its value, undefined where there is nothing to tell, null where the subject itself is no
    * more. Returns what happened.

@@ -78,11 +78,19 @@ export const adapters = topic<readonly AdapterInField[]>({
   },
 });
 
+/** How a cable came up, and where: at other ports it is another cable, of which nothing was lost. */
+export interface LinkInField extends FoundLink {
+  /** Its two ends as the plan has them. */
+  readonly ends: string;
+  /** It is down and was up, as far as is known: whatever was down at the first look counts as lost. */
+  readonly isLost: boolean;
+}
+
 /** How cables came up, where a switch at one of their ends says; where both say something, the slower. */
-export const links = topic<FoundLink>({
+export const links = topic<LinkInField>({
   per: 'link',
   everyMs: 500,
-  read: (linkId, { plan, switchReadings }) => {
+  read: (linkId, { plan, switchReadings }, last, isFirstLook) => {
     const link = plan.links.get(linkId);
     let found: FoundLink | undefined;
     for (const end of link === undefined ? [] : [link.from, link.to]) {
@@ -92,10 +100,13 @@ export const links = topic<FoundLink>({
       if (found && (found.bitsPerSecond ?? Infinity) <= (bitsPerSecond ?? Infinity)) continue;
       found = { isUp, bitsPerSecond, duplex };
     }
-    return found;
+    if (found === undefined || link === undefined) return undefined;
+    const ends = `${link.from.deviceId} ${link.from.port} ${link.to.deviceId} ${link.to.port}`;
+    const wasUp = isFirstLook === true || (last?.ends === ends && (last.isUp || last.isLost));
+    return { ...found, ends, isLost: !found.isUp && wasUp };
   },
   happened: (before, after, changed) => {
-    const keys = changed.map((c) => c.key);
+    const keys = changed.map((c) => c.key).filter((key) => before.get(key)?.ends === after.get(key)?.ends);
     const down = keys.filter((key) => before.get(key)?.isUp === true && after.get(key)?.isUp === false);
     const up = keys.filter((key) => before.get(key)?.isUp === false && after.get(key)?.isUp === true);
     return [

@@ -118,9 +118,10 @@ export class PlanInField {
       const topic = TOPICS[name] as Topic<unknown>;
       const keys = this.dirty[topic.per];
       if (keys.size === 0) continue;
+      const isFirstLook = this.board.isUnread(name);
       const read = new Map<string, unknown>();
       for (const key of keys) {
-        const value = topic.read(key, facts);
+        const value = topic.read(key, facts, this.board.valueOf(name, key), isFirstLook);
         read.set(key, value === undefined && !isThere(topic.per, key, facts) ? null : value);
       }
       happened.push(...this.board.take(name, read, at));

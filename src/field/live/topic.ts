@@ -68,8 +68,8 @@ export interface Topic<V> {
   readonly per: Subject;
   /** Changes within so long are told together. */
   readonly everyMs: number;
-  /** Undefined: there is nothing to tell of it now. */
-  readonly read: (key: string, facts: LiveFacts) => V | undefined;
+  /** Undefined: there is nothing to tell of it now. `last` is how it was read before; undefined: it was not. */
+  readonly read: (key: string, facts: LiveFacts, last?: V, isFirstLook?: boolean) => V | undefined;
   /** Times within the value that say how old its evidence is. By themselves they are news once they differ by a step. */
   readonly ages?: { readonly fields: readonly string[]; readonly stepMs: number };
   /** What goes into the journal. The first look at the field is where it begins: nothing happened yet. */

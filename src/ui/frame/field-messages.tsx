@@ -3,7 +3,7 @@
 import { useRouter } from 'next/navigation';
 import { useEffect, useRef } from 'react';
 import { toast } from 'sonner';
-import type { LiveEvent } from '@/field/live/happenings';
+import { lastAtOf, type LiveEvent } from '@/field/live/happenings';
 import { happeningWords } from '@/ui/parts/field-events';
 import { lossesOf } from '@/ui/session/losses';
 import { NO_FIELD, planNow, usePlan } from '@/ui/session/plan-store';
@@ -52,7 +52,7 @@ export function FieldMessages() {
       if (told.current.entries.get(event.id) === text) continue;
       told.current.entries.set(event.id, text);
       const isLoss = IS_LOSS[event.what];
-      if (isLoss === undefined || Date.now() - event.at > FRESH_MS) continue;
+      if (isLoss === undefined || Date.now() - lastAtOf(event) > FRESH_MS) continue;
       const lanes = TAKES_LANES.has(event.what) ? lostLanesWords(lossesOf(plan, view, field)) : null;
       (isLoss ? toast.warning : toast.success)(happeningWords(plan, event), {
         id: `event ${event.id}`,

@@ -36,13 +36,13 @@ describe('what happened in the field, in words', () => {
     const [from, to] = [a!.clockIdentity!, b!.clockIdentity!];
     const name = (id: string) => plan.devices.get(id)!.name;
     expect(say({ what: 'grandmaster-changed', deviceIds: ['dome-amp-1'], from, to })).toBe(
-      `Dome amp 1 went from ${name(a!.id)} to ${name(b!.id)}`,
+      `Dome amp 1 now follows ${name(b!.id)} (was ${name(a!.id)})`,
     );
     expect(say({ what: 'second-grandmaster', deviceIds: [], gmids: [from, to] })).toContain(
       `${name(a!.id)} and ${name(b!.id)}`,
     );
     expect(say({ what: 'one-grandmaster', deviceIds: [], gmid: to })).toContain(name(b!.id));
-    expect(say({ what: 'lock-lost', deviceIds: ['dome-amp-1'] })).toBe('Dome amp 1 lost the lock');
+    expect(say({ what: 'lock-lost', deviceIds: ['dome-amp-1'] })).toBe('Dome amp 1 lost lock');
   });
 
   test('a time of today is the time; of another day it has the day', () => {

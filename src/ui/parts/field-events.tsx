@@ -4,8 +4,14 @@ import { grandmasterName } from './clock-words';
 import { deviceNames } from './names';
 import { timeOfDay } from './units';
 
-/** What happened in the field, in words. */
+/** What happened in the field, in words, and how often where it happens again and again. */
 export function happeningWords(plan: Plan, event: LiveEvent): string {
+  const { times, lastAt } = event;
+  const often = times === undefined || lastAt === undefined ? '' : ` (${times} times, last at ${timeOfDay(lastAt)})`;
+  return `${onceWords(plan, event)}${often}`;
+}
+
+function onceWords(plan: Plan, event: LiveEvent): string {
   switch (event.what) {
     case 'devices-gone':
       return `${deviceNames(plan, event.deviceIds)} went offline`;
@@ -24,13 +30,13 @@ export function happeningWords(plan: Plan, event: LiveEvent): string {
     case 'registry-back':
       return 'The registry came back';
     case 'grandmaster-changed':
-      return `${deviceNames(plan, event.deviceIds)} went from ${grandmasterName(plan, event.from)} to ${grandmasterName(plan, event.to)}`;
+      return `${deviceNames(plan, event.deviceIds)} now ${event.deviceIds.length === 1 ? 'follows' : 'follow'} ${grandmasterName(plan, event.to)} (was ${grandmasterName(plan, event.from)})`;
     case 'second-grandmaster':
       return `More than one grandmaster: ${event.gmids.map((g) => grandmasterName(plan, g)).join(' and ')}`;
     case 'one-grandmaster':
       return `One grandmaster again: ${grandmasterName(plan, event.gmid)}`;
     case 'lock-lost':
-      return `${deviceNames(plan, event.deviceIds)} lost the lock`;
+      return `${deviceNames(plan, event.deviceIds)} lost lock`;
   }
 }
 

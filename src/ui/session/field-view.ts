@@ -1,5 +1,5 @@
 import type { FieldMessage } from '@/server/messages';
-import type { LiveEvent } from '@/field/live/happenings';
+import { lastAtOf, type LiveEvent } from '@/field/live/happenings';
 import type { TopicName, TopicNews, TopicValue } from '@/field/live/topics';
 
 /** What devices and switches report, as the page holds it: by topic and key, each map the same for as long as nothing in it changed. */
@@ -68,5 +68,5 @@ export function mergedField(known: FieldView, message: FieldMessage): FieldView 
 function mergedEvents(known: readonly LiveEvent[], news: readonly LiveEvent[]): readonly LiveEvent[] {
   if (news.length === 0) return known;
   const byId = new Map([...known, ...news].map((event) => [event.id, event]));
-  return [...byId.values()].sort((a, b) => b.at - a.at || b.id - a.id).slice(0, EVENTS_MAX);
+  return [...byId.values()].sort((a, b) => lastAtOf(b) - lastAtOf(a) || b.id - a.id).slice(0, EVENTS_MAX);
 }

@@ -178,7 +178,7 @@ export function lossesOf(plan: Plan, view: Pick<View, 'lanes'>, field: FieldView
     all.push({ kind: 'switch', key: `switch ${deviceId}`, deviceId, since, failure });
   }
   for (const [linkId, link] of field.links) {
-    if (link.isUp || !plan.links.has(linkId)) continue;
+    if (!link.isLost || !plan.links.has(linkId)) continue;
     all.push({ kind: 'cable', key: `cable ${linkId}`, linkId, since: field.since.links.get(linkId) ?? null });
   }
   const isNothing = all.length === 0 && waiting + oneLegged + notKnown === 0;
