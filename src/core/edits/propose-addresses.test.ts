@@ -5,6 +5,8 @@ import { formatAddress, isHostOfBlock, parseAddress, parseCidr, type Block } fro
 import { isRouted, type Interface } from '../network/interfaces-table';
 import { isSetAside } from '../network/subnets';
 import type { Plan } from '../plan/plan';
+import { fixesFor } from '../findings/rules';
+import { reckon } from '../reckon/reckon';
 import { choice, chosen } from '../plan/test-arbitrary';
 import { apply } from '../plan/test-plan';
 import { freeVlan, proposeAddresses, proposeMove, resizeSubnet, splitSubnet } from './propose-addresses';
@@ -13,14 +15,15 @@ const house = planOfFile(skerryPoint());
 const interfacesIn = (plan: Plan): Interface[] => [...plan.interfaces.values()].flatMap((own) => [...own.values()]);
 const blockOf = (plan: Plan, i: Interface) => parseCidr(plan.subnets.get(i.subnetId ?? '')?.cidr ?? '');
 
-/** Whether nothing speaks against an address, looked at by itself and beside all others. */
+/** Whether nothing speaks against an address, looked at by itself and beside all others: of several that have it the first keeps it. */
 function isSound(plan: Plan, i: Interface): boolean {
   const block = blockOf(plan, i);
   const address = i.address === null ? null : parseAddress(i.address);
   const subnet = plan.subnets.get(i.subnetId ?? '');
   if (block === null || address === null || subnet === undefined) return false;
-  const holders = interfacesIn(plan).filter((other) => other.address === i.address).length;
-  return isHostOfBlock(address, block) && !isSetAside(subnet, address) && holders === 1;
+  const holders = interfacesIn(plan).filter((other) => other.address === i.address);
+  const [first] = holders.map((other) => `${other.deviceId}/${other.name}`).sort();
+  return isHostOfBlock(address, block) && !isSetAside(subnet, address) && first === `${i.deviceId}/${i.name}`;
 }
 
 const mistake = fc.constantFrom('none', 'outside', 'network', 'dhcp', 'taken');
@@ -182,4 +185,13 @@ test('a VLAN number that nobody has is the next one upwards, and the first from 
   const [subnet] = house.subnets.values();
   const last = apply(house, { kind: 'put-subnet', subnet: { ...(subnet as NonNullable<typeof subnet>), vlan: 4094 } });
   expect(freeVlan(last, 4094)).toBe(2);
+});
+
+test('of two devices with one address the one keeps it that the way out of the finding leaves alone, and both give the other the same', () => {
+  const finding = reckon(house).findings.find((f) => f.about === 'duplicate-address')!;
+  const [fix] = fixesFor(house, finding);
+  const { commands } = proposeAddresses(house, [...house.devices.keys()]);
+  expect(fix?.does === 'give-address' && fix.commands).toEqual(
+    commands.filter((c) => c.kind === 'put-interface' && finding.deviceIds.includes(c.interface.deviceId)),
+  );
 });

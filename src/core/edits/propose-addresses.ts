@@ -25,19 +25,27 @@ export interface AddressProposal {
   readonly commands: readonly Command[];
 }
 
-/** Whether an address may stay: a host of its subnet, outside the DHCP range, held by nobody else. */
-function isSound(plan: PlanOf<'subnets'>, i: Interface, holders: ReadonlyMap<string, number>): boolean {
+/** By address: who keeps it where several have it, the first in the order of devices and interfaces. */
+type Holders = ReadonlyMap<string, string>;
+
+const keyOf = ({ deviceId, name }: Interface) => `${deviceId}/${name}`;
+
+/** Whether an address may stay: a host of its subnet, outside the DHCP range, and of several that have it the first. */
+function isSound(plan: PlanOf<'subnets'>, i: Interface, holders: Holders): boolean {
   const subnet = plan.subnets.get(i.subnetId ?? '');
   const block = subnet ? parseCidr(subnet.cidr) : null;
   const address = i.address === null ? null : parseAddress(i.address);
   if (!subnet || block === null || address === null || !isHostOfBlock(address, block)) return false;
-  return !isSetAside(subnet, address) && (holders.get(i.address as string) ?? 0) < 2;
+  return !isSetAside(subnet, address) && holders.get(i.address as string) === keyOf(i);
 }
 
-function holdersOf(plan: PlanOf<'interfaces'>): Map<string, number> {
-  const holders = new Map<string, number>();
+function holdersOf(plan: PlanOf<'interfaces'>): Holders {
+  const holders = new Map<string, string>();
   for (const owned of plan.interfaces.values()) {
-    for (const i of owned.values()) if (i.address !== null) holders.set(i.address, (holders.get(i.address) ?? 0) + 1);
+    for (const i of owned.values()) {
+      const first = i.address === null ? undefined : holders.get(i.address);
+      if (i.address !== null && (first === undefined || keyOf(i) < first)) holders.set(i.address, keyOf(i));
+    }
   }
   return holders;
 }

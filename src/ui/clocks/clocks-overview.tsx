@@ -34,7 +34,7 @@ export function ClocksOverview({ plan, view, clocks }: { plan: Plan; view: View;
       <LossesNow plan={plan} area="clocks" />
       <PanelHeading>Findings</PanelHeading>
       {findings.length === 0 ? (
-        <p className="text-dim">Nothing: one grandmaster for all, relays have spares, and rates match.</p>
+        <p className="text-dim">No findings.</p>
       ) : (
         <FindingList findings={findings} plan={plan} />
       )}

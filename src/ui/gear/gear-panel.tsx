@@ -44,7 +44,7 @@ export function GearPanel({
         <LossesNow plan={plan} area="gear" />
         <PanelHeading>Findings</PanelHeading>
         {findings.length === 0 ? (
-          <p className="text-dim">Nothing that concerns the gear.</p>
+          <p className="text-dim">No findings.</p>
         ) : (
           <FindingList findings={findings} plan={plan} />
         )}

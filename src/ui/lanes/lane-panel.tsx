@@ -64,7 +64,7 @@ function Overview({ plan, view }: { plan: Plan; view: View }) {
       <LossesNow plan={plan} area="lanes" />
       <PanelHeading>Findings</PanelHeading>
       {findings.length === 0 ? (
-        <p className="text-dim">Nothing: as planned, every lane fits.</p>
+        <p className="text-dim">No findings.</p>
       ) : (
         <FindingList findings={findings} plan={plan} />
       )}

@@ -104,7 +104,7 @@ function Whole({ plan, view }: { plan: Plan; view: View }) {
       <LossesNow plan={plan} area="network" />
       <PanelHeading>Findings</PanelHeading>
       {findings.length === 0 ? (
-        <p className="text-dim">Nothing: addresses, cables, switches and loads hold.</p>
+        <p className="text-dim">No findings.</p>
       ) : (
         <FindingList findings={findings} plan={plan} />
       )}

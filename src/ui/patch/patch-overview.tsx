@@ -46,11 +46,7 @@ export function PatchOverview({
       <SubstitutionList plan={plan} />
       <CoherenceList plan={plan} view={view} />
       <PanelHeading>Findings here</PanelHeading>
-      {here.length === 0 ? (
-        <p className="text-dim">Nothing: no loop, no dead end, and every level fits.</p>
-      ) : (
-        <FindingList findings={here} plan={plan} />
-      )}
+      {here.length === 0 ? <p className="text-dim">No findings.</p> : <FindingList findings={here} plan={plan} />}
       {others.length === 0 ? null : (
         <>
           <PanelHeading>Findings elsewhere</PanelHeading>

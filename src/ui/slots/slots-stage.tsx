@@ -330,7 +330,7 @@ function Overview({ plan, view, states }: { plan: Plan; view: View; states: read
         <>
           <PanelHeading>Findings</PanelHeading>
           {findings.length === 0 ? (
-            <p className="text-dim">Nothing: no two talk on one slot, and every listener hears somebody.</p>
+            <p className="text-dim">No findings.</p>
           ) : (
             <FindingList findings={findings} plan={plan} />
           )}
