@@ -27,6 +27,9 @@ export interface PatchChannel {
   readonly misfits: readonly LevelMisfit[];
   readonly levelDbu: number | null;
   readonly levelDbfs: number | null;
+  /** As in `SignalLevel`. */
+  readonly alikeDb: number;
+  readonly isAtLeast: boolean;
 }
 
 export interface DevicePatch {
@@ -45,7 +48,7 @@ export function patchView({ plan, signal, signalFlow }: Reckoning, deviceId: str
     Array.from({ length: t.channels }, (_, n): PatchChannel => {
       const end = { deviceId, terminalId: t.id, channel: n + 1 };
       const node = nodeIn(part, t.id, n + 1);
-      const { dbu, dbfs } = level(first + node);
+      const { dbu, dbfs, alikeDb, isAtLeast } = level(first + node);
       return {
         terminalId: t.id,
         channel: n + 1,
@@ -62,6 +65,8 @@ export function patchView({ plan, signal, signalFlow }: Reckoning, deviceId: str
         misfits: channelMisfits(plan, end),
         levelDbu: dbu,
         levelDbfs: dbfs,
+        alikeDb,
+        isAtLeast,
       };
     }),
   );

@@ -29,6 +29,7 @@ import { doubleRule } from './same-sound';
 import {
   analogueRule,
   blockRule,
+  busLevelRule,
   coherenceRule,
   loopRule,
   payloadRule,
@@ -66,6 +67,7 @@ const RULES = {
   tapRule,
   socketRule,
   analogueRule,
+  busLevelRule,
   coherenceRule,
   payloadRule,
   sideTrafficRule,

@@ -5,6 +5,7 @@ import type { Tap } from '../signal/terminal-shape';
 /** A way out of a finding about the way of a sound. */
 export type SignalFix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'send-off'; readonly from: SignalEnd; readonly bus: SignalEnd }
+  | { readonly does: 'set-send'; readonly from: SignalEnd; readonly bus: SignalEnd; readonly levelDb: number }
   | { readonly does: 'share-offset'; readonly groupName: string; readonly offsetNs: number; readonly devices: number }
   | { readonly does: 'end-substitution'; readonly name: string }
   /** As the device is patched; so many channels are fed from what its model does not have, and stay as planned. */

@@ -8,6 +8,8 @@ import { cablesInto } from '../signal/cabled';
 import { pluggedAt, settingsAt } from '../signal/levels';
 import { terminalAt, type SignalEnd } from '../signal/signal-end';
 import { inputGainDb } from '../signal/levels';
+import { USUAL_DBFS } from '../signal/level-checks';
+import type { LevelFacts } from '../signal/terminal-shape';
 import type { FindingAbout } from './finding';
 import type { SignalFix } from './signal-fix';
 import type { SignalSubject } from './signal-subject';
@@ -46,6 +48,12 @@ function attenuators(plan: Plan, end: SignalEnd, tooMuchDb: number): SignalFix[]
   return commands.length === 0 ? [] : [{ does: 'attenuate', end, attenuationDb, commands }];
 }
 
+/** Down to a step that the gain has, counted from its lowest. */
+function onGainStep({ gainMinDb }: LevelFacts, gainDb: number, stepDb: number | null): number {
+  const least = gainMinDb ?? 0;
+  return stepDb === null || stepDb <= 0 ? gainDb : least + Math.floor((gainDb - least) / stepDb + 1e-9) * stepDb;
+}
+
 function analogueFixes(plan: Plan, finding: FindingAbout<'analogue-end'>): SignalFix[] {
   const { deviceIds, terminalId, channel, misfit } = finding;
   const end = { deviceId: deviceIds[0] ?? '', terminalId, channel };
@@ -59,17 +67,24 @@ function analogueFixes(plan: Plan, finding: FindingAbout<'analogue-end'>): Signa
   });
   switch (misfit.code) {
     case 'phantom-into-output':
+    case 'phantom-unneeded':
       return [phantom(false)];
     case 'no-powering':
       return level.hasPhantom ? [phantom(true)] : [];
     case 'level-mismatch':
       return misfit.differenceDb > 0 ? attenuators(plan, end, misfit.differenceDb) : [];
+    case 'too-quiet': {
+      const { gainMaxDb, gainStepDb, fullScaleDbu } = level;
+      if (gainMaxDb === null || fullScaleDbu === null) return [];
+      const wanted = Math.min(gainMaxDb, misfit.gainDb + USUAL_DBFS - misfit.dbfs);
+      const gainDb = onGainStep(level, wanted, gainStepDb);
+      return [{ does: 'set-gain', end, gainDb, commands: [settingsWith(plan, end, { gainDb })] }];
+    }
     case 'clips': {
       const fixes: SignalFix[] = [];
-      const step = level.gainStepDb ?? 0;
       const lower = misfit.gainDb - misfit.overDb + (settingsAt(plan, end)?.hasPad === true ? (level.padDb ?? 0) : 0);
       // Down to a step that the gain has, so that the most that comes is full scale at the highest.
-      const gainDb = step > 0 ? Math.floor(lower / step) * step : lower;
+      const gainDb = onGainStep(level, lower, level.gainStepDb);
       if (
         level.gainMinDb !== null &&
         level.gainMaxDb !== null &&
@@ -186,6 +201,23 @@ export const SIGNAL_WAYS: WaysOut<SignalSubject['about']> = {
     if (substitution === undefined) return [];
     const { commands } = endSubstitution(plan, substitution);
     return [{ does: 'end-substitution', name: substitution.name, commands }];
+  }),
+  'bus-clips': tried((plan, { deviceIds: [deviceId = ''], terminalId, channel, misfit }) => {
+    const { terminalId: fromTerminalId, channel: fromChannel } = misfit.from;
+    const send = plan.busSends.get(deviceId)?.get(`${terminalId}/${channel}/${fromTerminalId}/${fromChannel}`);
+    const levelDb = Math.floor(misfit.sendDb - misfit.overDb);
+    const bus = { deviceId, terminalId, channel };
+    return send === undefined
+      ? []
+      : [
+          {
+            does: 'set-send',
+            bus,
+            from: misfit.from,
+            levelDb,
+            commands: [{ kind: 'put-bus-send', send: { ...send, levelDb } }],
+          },
+        ];
   }),
   'analogue-end': tried((plan, finding) => analogueFixes(plan, finding)),
 };

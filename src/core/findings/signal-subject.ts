@@ -96,4 +96,11 @@ export type SignalSubject =
       readonly terminalId: string;
       readonly channel: number;
       readonly misfit: LevelMisfit;
+    }
+  /** The bus. */
+  | {
+      readonly about: 'bus-clips';
+      readonly terminalId: string;
+      readonly channel: number;
+      readonly misfit: Extract<LevelMisfit, { readonly code: 'bus-clips' }>;
     };

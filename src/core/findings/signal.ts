@@ -6,7 +6,7 @@ import { cablesBySocket, textOfEnd } from '../signal/cabled';
 import { NOBODY, terminalIndexAt, type DevicePart } from '../signal/device-part';
 import { channelAt, feedersOf, nodeOf } from '../signal/graph';
 import { channelMisfits } from '../signal/level-checks';
-import { pluggedAt } from '../signal/levels';
+import { levelsOf, pluggedAt } from '../signal/levels';
 import { isSource, type PluggedIn } from '../signal/plugged-in-table';
 import { endOf, type SignalEnd } from '../signal/signal-end';
 import { sideWay } from '../signal/side-way';
@@ -78,6 +78,8 @@ function brokenBlocks(part: DevicePart): Finding[] {
     const found: Finding[] = [];
     for (let at = 1; at <= t.channels; at += t.blockSize) {
       const { channels } = blockOf(t, at);
+      // As the model leads it by itself it can be, however many channels there are to lead there.
+      if (!channels.some((c) => part.patches?.has(`${t.id}/${c}`))) continue;
       const feeders = channels.map((c) => {
         const from = part.feeders[first + c - 1] as number;
         if (from === NOBODY) return null;
@@ -218,7 +220,41 @@ export const coherenceRule = rule({
 });
 
 /** What breaks or distorts is refused; what only sounds wrong is a caution. */
-const REFUSED: ReadonlySet<string> = new Set(['phantom-into-output', 'no-powering', 'load-too-low']);
+const REFUSED: ReadonlySet<string> = new Set([
+  'phantom-into-output',
+  'no-powering',
+  'load-too-low',
+  'analogue-into-digital',
+  'loudspeaker-on-line',
+]);
+
+/** A sound that is sent to a bus with so much level that it is above full scale there by itself. */
+export const busLevelRule = rule({
+  finds: waysOf(SIGNAL_WAYS, 'bus-clips'),
+  reads: ['signal', 'pluggedIn', 'channelSettings', 'busSends', 'audioCables'],
+  find: ({ signal, ...tables }) => {
+    const findings: Finding[] = [];
+    let most: ReturnType<typeof levelsOf> | null = null;
+    for (const own of tables.busSends.values()) {
+      for (const send of own.values()) {
+        const { deviceId, terminalId, channel, levelDb } = send;
+        // Whatever clips without it clips at its socket already.
+        if (!send.isOn || levelDb === null || levelDb <= 0) continue;
+        const from = { deviceId, terminalId: send.fromTerminalId, channel: send.fromChannel };
+        const node = nodeOf(signal, from);
+        if (node === NOBODY) continue;
+        most ??= levelsOf(signal, tables, 'most');
+        const mostDbfs = most(node).dbfs;
+        if (mostDbfs === null || mostDbfs > 0 || mostDbfs + levelDb <= 0) continue;
+        const misfit = { code: 'bus-clips', from, mostDbfs, sendDb: levelDb, overDb: mostDbfs + levelDb } as const;
+        const id = `bus-clips|${textOfEnd(send)}|${textOfEnd(from)}`;
+        const base = { id, severity: 'caution', area: 'patch', deviceIds: [deviceId] } as const;
+        findings.push({ ...base, about: 'bus-clips', terminalId, channel, misfit });
+      }
+    }
+    return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
+  },
+});
 
 export const analogueRule = rule({
   finds: waysOf(SIGNAL_WAYS, 'analogue-end'),

@@ -213,14 +213,18 @@ export const ADAPTED: Partial<Record<TableName, Adapt>> = {
     const end = endIn(r, plan, choices, () => true);
     if (end === null) return null;
     const { level, formats } = end.terminal;
-    const { gainMinDb: least = null, gainMaxDb: most = null } = level ?? {};
+    const { gainMinDb: least = null, gainMaxDb: most = null, gainStepDb = null } = level ?? {};
+    const onStep = (gain: number) =>
+      least === null || gainStepDb === null || gainStepDb <= 0
+        ? gain
+        : least + Math.floor((gain - least) / gainStepDb) * gainStepDb;
     const hasGain = r['gainDb'] !== null && least !== null && most !== null && least <= most;
     return {
       ...r,
       terminalId: end.terminal.id,
       channel: end.channel,
       format: r['format'] === null ? null : (chosen(formats, choices.next().value) ?? null),
-      gainDb: hasGain ? least + (most - least) * choices.next().value : null,
+      gainDb: hasGain ? onStep(least + (most - least) * choices.next().value) : null,
       outputDelayNs: end.terminal.direction === 'out' ? r['outputDelayNs'] : null,
       hasPad: r['hasPad'] === true && (level?.padDb ?? null) !== null,
       hasPhantom: r['hasPhantom'] === true && level?.hasPhantom === true,

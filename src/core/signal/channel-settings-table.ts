@@ -82,6 +82,16 @@ function settingsProblem(settings: ChannelSettings, tables: Terminals): FieldPro
   return null;
 }
 
+/** A gain between the steps that the input has. Only what is newly put is looked at: a model may change. */
+function stepProblem({ gainDb, ...end }: ChannelSettings, tables: Terminals): FieldProblem | null {
+  const { gainMinDb = null, gainStepDb = null } = terminalAt(tables, end)?.level ?? {};
+  if (gainDb === null || gainMinDb === null || gainStepDb === null || gainStepDb <= 0) return null;
+  const steps = (gainDb - gainMinDb) / gainStepDb;
+  if (Math.abs(steps - Math.round(steps)) < 1e-6) return null;
+  const limit = `steps of ${gainStepDb} dB from ${gainMinDb} dB`;
+  return { reason: 'out-of-range', path: 'gainDb', value: String(gainDb), limit };
+}
+
 /** By device and `mic-in/3`. */
 export const channelSettings = table(shape)({
   owner: 'deviceId',
@@ -90,6 +100,7 @@ export const channelSettings = table(shape)({
   command: { noun: 'channel-settings', as: 'settings' },
   pointsTo: [{ path: 'deviceId', to: 'devices', whenGone: 'taken-along' }],
   merges: 'records',
+  putProblem: stepProblem,
   fits: { reads: TERMINALS_OF, problem: settingsProblem, whenUnfit: 'taken-along' },
   nameOf: (r, deviceName) => `${deviceName(r.deviceId)}, ${r.terminalId} ${r.channel}`,
 });

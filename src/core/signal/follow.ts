@@ -39,6 +39,9 @@ export interface SignalStep extends SignalEnd {
   readonly delayNs: number;
   readonly levelDbu: number | null;
   readonly levelDbfs: number | null;
+  /** As in `SignalLevel`. */
+  readonly alikeDb: number;
+  readonly isAtLeast: boolean;
   /** From an output on through the air, where its distance was measured. Not in the delay. */
   readonly airNs: number | null;
   readonly misfit: Misfit | null;
@@ -90,7 +93,7 @@ export function followSignal(signals: Signals, start: SignalEnd, way: Way): read
     // Each channel's own delay, and on the network the link offset: the same sum whichever way one goes.
     const settings = settingsAt(signals.plan, at);
     const addsNs = channelDelayNs(signals.plan, at, signals.laneOf);
-    const { dbu, dbfs } = level(node);
+    const { dbu, dbfs, alikeDb, isAtLeast } = level(node);
     const next = isLoop ? [] : [...(way === 'forward' ? fedBy(graph, node) : feedersOf(graph, node))];
     const isEnd = way === 'back' && next.length === 0 && !isLoop && at.terminal.direction !== 'in';
     const misfit: Misfit | null =
@@ -112,6 +115,8 @@ export function followSignal(signals: Signals, start: SignalEnd, way: Way): read
       delayNs: (before?.delayNs ?? 0) + addsNs,
       levelDbu: dbu,
       levelDbfs: dbfs,
+      alikeDb,
+      isAtLeast,
       airNs:
         settings?.distanceMetres == null
           ? null

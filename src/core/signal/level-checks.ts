@@ -1,9 +1,9 @@
 import { cablesInto } from './cabled';
 import { inputGainDb, MISMATCH_DB, pluggedAt, settingsAt, type LevelTables } from './levels';
-import type { PluggedIn } from './plugged-in-table';
+import type { PluggedIn, PluggedKind } from './plugged-in-table';
 import { POWER_HEADROOM, powerInto } from './power';
 import { terminalAt, type SignalEnd, type Terminals } from './signal-end';
-import type { LevelFacts } from './terminal-shape';
+import type { LevelFacts, SignalFormat } from './terminal-shape';
 
 /** What is wrong at one analogue end, with its numbers. */
 export type LevelMisfit =
@@ -22,7 +22,22 @@ export type LevelMisfit =
       readonly fullScaleDbu: number;
       readonly overDb: number;
     }
+  /** Far below full scale, though the gain could be higher. */
+  | { readonly code: 'too-quiet'; readonly usualDbu: number; readonly gainDb: number; readonly dbfs: number }
+  /** One sound that is sent to a bus is above full scale there by itself. */
+  | {
+      readonly code: 'bus-clips';
+      readonly from: SignalEnd;
+      readonly mostDbfs: number;
+      readonly sendDb: number;
+      readonly overDb: number;
+    }
   | { readonly code: 'phantom-into-output' }
+  /** Its own supply powers the microphone. */
+  | { readonly code: 'phantom-unneeded' }
+  | { readonly code: 'analogue-into-digital'; readonly format: SignalFormat }
+  /** A loudspeaker without an amplifier of its own. */
+  | { readonly code: 'loudspeaker-on-line'; readonly ohm: number }
   | { readonly code: 'no-powering' }
   | { readonly code: 'cable-too-long'; readonly metres: number; readonly metresMax: number }
   | { readonly code: 'load-too-low'; readonly ohm: number; readonly ohmMin: number }
@@ -36,6 +51,16 @@ type At = SignalEnd & { readonly level: LevelFacts };
 
 const NOTHING: readonly LevelMisfit[] = [];
 
+/** What gives an analogue signal, whoever makes it. */
+const ANALOGUE: ReadonlySet<string> = new Set(['microphone', 'instrument'] satisfies PluggedKind[]);
+const DIGITAL: ReadonlySet<string> = new Set(['AES3', 'MADI', 'ADAT', 'AES50', 'SDI', 'HDMI'] satisfies SignalFormat[]);
+/** A usual level below this is hard to bring up without its noise: 40 dB under the -20 dBFS at which most work. A figure of our own. */
+export const QUIET_DBFS = -60;
+/** Where a usual level is wanted. */
+export const USUAL_DBFS = -20;
+/** Loudspeakers that take power have fewer ohms than this; line inputs have thousands. */
+const LOUDSPEAKER_OHM_MAX = 100;
+
 /** Everything that is wrong at an analogue channel, with what is plugged in there. */
 export function channelMisfits(
   plan: LevelCheckTables,
@@ -44,10 +69,14 @@ export function channelMisfits(
 ): readonly LevelMisfit[] {
   const { deviceId, terminalId, channel } = end;
   const terminal = terminalAt(plan, end);
-  if (terminal?.level == null) return NOTHING;
+  if (terminal === undefined) return NOTHING;
+  const format = settingsAt(plan, end)?.format ?? terminal.formats[0];
+  if (plugged !== undefined && ANALOGUE.has(plugged.kind) && format !== undefined && DIGITAL.has(format))
+    return [{ code: 'analogue-into-digital', format }];
+  if (terminal.level === null) return NOTHING;
   const at = { deviceId, terminalId, channel, level: terminal.level };
   if (terminal.direction === 'in') return inputMisfits(plan, at, plugged);
-  return terminal.direction === 'out' ? outputMisfits(at, plugged) : NOTHING;
+  return terminal.direction === 'out' ? outputMisfits(at, plugged, format) : NOTHING;
 }
 
 const less = (level: number | null, lostDb: number) => (level === null ? null : level - lostDb);
@@ -71,6 +100,7 @@ function inputMisfits(plan: LevelCheckTables, at: At, plugged: PluggedIn | undef
   if (plugged?.powering === 'phantom' && !hasPhantom) found.push({ code: 'no-powering' });
   const isOutput = cabled !== undefined || plugged?.kind === 'line-source' || plugged?.kind === 'player';
   if (hasPhantom && isOutput) found.push({ code: 'phantom-into-output' });
+  if (hasPhantom && !isOutput && plugged?.powering === 'own') found.push({ code: 'phantom-unneeded' });
   const lost = (cabled ?? plugged)?.attenuationDb ?? 0;
   const most = less(out?.fullScaleDbu ?? plugged?.maxLevelDbu ?? null, lost);
   const gainDb = inputGainDb(plan, at, facts);
@@ -80,14 +110,22 @@ function inputMisfits(plan: LevelCheckTables, at: At, plugged: PluggedIn | undef
   }
   const usual = less(out?.nominalDbu ?? plugged?.levelDbu ?? null, lost);
   if (!hasGain(facts)) found.push(...mismatch(usual, facts.nominalDbu));
+  else if (usual !== null && facts.fullScaleDbu !== null) {
+    const dbfs = usual + gainDb - facts.fullScaleDbu;
+    if (dbfs < QUIET_DBFS && gainDb < (facts.gainMaxDb ?? 0))
+      found.push({ code: 'too-quiet', usualDbu: usual, gainDb, dbfs });
+  }
   return [...found, ...tooLong(plugged)];
 }
 
-function outputMisfits(at: At, plugged: PluggedIn | undefined): LevelMisfit[] {
+function outputMisfits(at: At, plugged: PluggedIn | undefined, format: SignalFormat | undefined): LevelMisfit[] {
   const facts = at.level;
   if (plugged === undefined) return [];
   const found: LevelMisfit[] = [];
   const { impedanceOhm: ohm } = plugged;
+  const isPassive = plugged.kind === 'loudspeaker' && ohm !== null && ohm < LOUDSPEAKER_OHM_MAX;
+  const isAmplifier = facts.powerW !== null || facts.loadMinOhm !== null || format === 'loudspeaker';
+  if (isPassive && !isAmplifier) found.push({ code: 'loudspeaker-on-line', ohm });
   if (facts.loadMinOhm !== null && ohm !== null && ohm < facts.loadMinOhm) {
     found.push({ code: 'load-too-low', ohm, ohmMin: facts.loadMinOhm });
   }

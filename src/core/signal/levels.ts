@@ -3,6 +3,7 @@ import { cablesInto } from './cabled';
 import { channelAt, feedersOf, type SignalGraph } from './graph';
 import type { SignalEnd } from './signal-end';
 import type { LevelFacts } from './terminal-shape';
+import { isInsideKnown } from './terminals';
 
 /** The tables that levels follow from, beside the graph. */
 export type LevelTables = PlanOf<'pluggedIn' | 'channelSettings' | 'busSends' | 'audioCables'>;
@@ -11,9 +12,14 @@ export type LevelTables = PlanOf<'pluggedIn' | 'channelSettings' | 'busSends' | 
 export interface SignalLevel {
   readonly dbu: number | null;
   readonly dbfs: number | null;
+  /** Where several sounds are mixed: by so much it is higher if they are alike, as their voltages add then and not their powers. */
+  readonly alikeDb: number;
+  /** Something of unknown level is mixed in. */
+  readonly isAtLeast: boolean;
 }
 
-const UNKNOWN: SignalLevel = { dbu: null, dbfs: null };
+const UNKNOWN: SignalLevel = { dbu: null, dbfs: null, alikeDb: 0, isAtLeast: true };
+const SILENCE: SignalLevel = { dbu: null, dbfs: null, alikeDb: 0, isAtLeast: false };
 
 const keyOf = ({ terminalId, channel }: Omit<SignalEnd, 'deviceId'>) => `${terminalId}/${channel}`;
 
@@ -40,8 +46,9 @@ function attenuationInto(tables: PlanOf<'pluggedIn' | 'audioCables'>, end: Signa
 export type LevelOf = 'usual' | 'most';
 
 /**
- * The level of a channel, followed back to its source: dBu at the socket, plus gain, less pad, less the level that is full scale, is dBFS; an
- * output adds its own full scale. Where several sounds are mixed the level is not known. Memory is one entry for each channel asked for.
+ * The level of a channel, followed back to its sources: dBu at the socket, plus gain, less pad, less the level that is full scale, is dBFS; an
+ * output adds its own full scale. Of unlike sounds that are mixed the powers add (two of -20 dBFS are -16.99), of alike ones the voltages
+ * (-13.98): both are told. Memory is one entry for each channel asked for.
  */
 export function levelsOf(
   graph: SignalGraph,
@@ -49,36 +56,67 @@ export function levelsOf(
   of: LevelOf = 'usual',
 ): (node: number) => SignalLevel {
   const known = new Map<number, SignalLevel>();
-  const work = (node: number, from: SignalLevel, isFed: boolean, fromNode: number): SignalLevel => {
+  const atInput = (node: number, from: SignalLevel | null): SignalLevel => {
     const { terminal, ...end } = channelAt(graph, node);
     const { level } = terminal;
-    const full = level?.fullScaleDbu ?? null;
-    if (terminal.direction === 'in') {
-      const plugged = pluggedAt(tables, end);
-      const given = isFed ? from.dbu : ((of === 'usual' ? plugged?.levelDbu : plugged?.maxLevelDbu) ?? null);
-      const dbu = given === null ? null : tidy(given - attenuationInto(tables, end));
-      if (level === null) return isFed ? { dbu: null, dbfs: from.dbfs } : { dbu, dbfs: null };
-      return { dbu, dbfs: dbu === null || full === null ? null : tidy(dbu + inputGainDb(tables, end, level) - full) };
+    const plugged = pluggedAt(tables, end);
+    if (from === null && plugged === undefined) return terminal.kind === 'computer' ? UNKNOWN : SILENCE;
+    const given = from === null ? ((of === 'usual' ? plugged?.levelDbu : plugged?.maxLevelDbu) ?? null) : from.dbu;
+    const { alikeDb, isAtLeast } = from ?? SILENCE;
+    const dbu = given === null ? null : tidy(given - attenuationInto(tables, end));
+    if (level === null) {
+      if (from !== null) return { ...from, dbu: null };
+      return dbu === null ? UNKNOWN : { ...UNKNOWN, dbu };
     }
-    const dbfs = from.dbfs === null ? null : tidy(from.dbfs + sentDb(graph, tables, node, fromNode));
-    return { dbu: level === null || full === null || dbfs === null ? null : tidy(dbfs + full), dbfs };
+    if (dbu === null) return from !== null && !isAtLeast ? SILENCE : UNKNOWN;
+    const full = level.fullScaleDbu;
+    const dbfs = full === null ? null : tidy(dbu + inputGainDb(tables, end, level) - full);
+    return { dbu, dbfs, alikeDb, isAtLeast: isAtLeast || dbfs === null };
+  };
+  const mixed = (node: number, feeders: ArrayLike<number>): SignalLevel => {
+    const { terminal } = channelAt(graph, node);
+    const full = terminal.level?.fullScaleDbu ?? null;
+    let [power, voltage] = [0, 0];
+    let isAtLeast = false;
+    for (let n = 0; n < feeders.length; n += 1) {
+      const from = feeders[n] as number;
+      const own = known.get(from) ?? UNKNOWN;
+      isAtLeast ||= own.isAtLeast;
+      if (own.dbfs === null) continue;
+      const sent = own.dbfs + sentDb(graph, tables, node, from);
+      power += 10 ** (sent / 10);
+      voltage += 10 ** ((sent + own.alikeDb) / 20);
+    }
+    if (power === 0) return isAtLeast ? UNKNOWN : SILENCE;
+    const dbfs = tidy(10 * Math.log10(power));
+    const alikeDb = tidy(20 * Math.log10(voltage) - dbfs);
+    return { dbu: full === null || terminal.level === null ? null : tidy(dbfs + full), dbfs, alikeDb, isAtLeast };
+  };
+  const worked = (node: number, feeders: ArrayLike<number>): SignalLevel => {
+    const { terminal, deviceId } = channelAt(graph, node);
+    if (terminal.direction === 'in')
+      return atInput(node, feeders.length === 0 ? null : (known.get(feeders[0] as number) ?? UNKNOWN));
+    if (feeders.length > 0) return mixed(node, feeders);
+    const model = graph.parts.get(deviceId)?.model;
+    return model !== undefined && isInsideKnown(model) ? SILENCE : UNKNOWN;
   };
   return (asked) => {
-    // Back to where the level is known, then forward again: no recursion, as a chain may be long.
-    const path: number[] = [];
-    let node = asked;
-    const seen = new Set<number>();
-    while (!known.has(node) && !seen.has(node)) {
-      path.push(node);
-      seen.add(node);
-      const from = feedersOf(graph, node);
-      if (from.length !== 1) break;
-      node = from[0] as number;
-    }
-    for (const one of path.reverse()) {
-      const from = feedersOf(graph, one);
-      const before = from.length === 1 ? (known.get(from[0] as number) ?? UNKNOWN) : UNKNOWN;
-      known.set(one, from.length > 1 ? UNKNOWN : work(one, before, from.length === 1, from[0] ?? -1));
+    // Feeders first: no recursion, as a chain may be long. What feeds itself is not known to itself.
+    const open = [asked];
+    const entered = new Set<number>();
+    while (open.length > 0) {
+      const node = open[open.length - 1] as number;
+      const feeders = feedersOf(graph, node);
+      if (!known.has(node) && !entered.has(node)) {
+        entered.add(node);
+        for (let n = 0; n < feeders.length; n += 1) {
+          const from = feeders[n] as number;
+          if (!known.has(from) && !entered.has(from)) open.push(from);
+        }
+        continue;
+      }
+      if (!known.has(node)) known.set(node, worked(node, feeders));
+      open.pop();
     }
     return known.get(asked) ?? UNKNOWN;
   };

@@ -137,6 +137,7 @@ const patch: Stage = {
       case 'tap-too-late':
         return at(finding.fed.terminalId, finding.fed.channel);
       case 'analogue-end':
+      case 'bus-clips':
       case 'battery-low':
       case 'socket-used-twice':
         return at(finding.terminalId, finding.channel);

@@ -100,6 +100,23 @@ export const dbu = (value: number) =>
 export const signedDb = (value: number) =>
   `${value > 0 ? '+' : ''}${value.toFixed(1).replace(/\.0$/, '')} dB`.replace('-', '−');
 
+/** A level at a socket and inside the device, and how sure it is; null: nothing is known of it. */
+export function levelWords(at: {
+  readonly levelDbu: number | null;
+  readonly levelDbfs: number | null;
+  readonly alikeDb: number;
+  readonly isAtLeast: boolean;
+}): string | null {
+  const parts = [
+    at.levelDbu === null ? null : dbu(at.levelDbu),
+    at.levelDbfs === null ? null : `${signedDb(at.levelDbfs)}FS`,
+  ].filter((p) => p !== null);
+  if (parts.length === 0) return null;
+  const least = at.isAtLeast && at.levelDbfs !== null ? 'at least ' : '';
+  const alike = at.alikeDb < 0.05 ? '' : ` (${signedDb(at.alikeDb)} if the sounds are alike)`;
+  return `${least}${parts.join(', ')}${alike}`;
+}
+
 /** What does not fit at an analogue end, with its numbers. */
 export function misfitWords(misfit: LevelMisfit): string {
   switch (misfit.code) {
@@ -107,8 +124,18 @@ export function misfitWords(misfit: LevelMisfit): string {
       return `${dbu(misfit.givesDbu)} into an input for ${dbu(misfit.wantsDbu)}: ${db(misfit.differenceDb)} too ${misfit.differenceDb > 0 ? 'loud' : 'quiet'}`;
     case 'clips':
       return `clips: ${dbu(misfit.mostDbu)} with ${signedDb(misfit.gainDb)} of gain is ${db(misfit.overDb)} over full scale (${dbu(misfit.fullScaleDbu)})`;
+    case 'too-quiet':
+      return `too quiet: ${dbu(misfit.usualDbu)} with ${signedDb(misfit.gainDb)} of gain is only ${signedDb(misfit.dbfs)}FS`;
+    case 'bus-clips':
+      return `clips: at most ${signedDb(misfit.mostDbfs)}FS, sent at ${signedDb(misfit.sendDb)}, is ${db(misfit.overDb)} over full scale`;
     case 'phantom-into-output':
       return 'phantom power into a line output';
+    case 'phantom-unneeded':
+      return 'phantom power on, and the microphone has a supply of its own';
+    case 'analogue-into-digital':
+      return `an analogue source in a socket for ${misfit.format}`;
+    case 'loudspeaker-on-line':
+      return `a loudspeaker of ${misfit.ohm} Ω on a line output: it needs an amplifier`;
     case 'no-powering':
       return 'the microphone needs phantom power, and it is off';
     case 'cable-too-long':
@@ -165,6 +192,8 @@ export function signalTitle(plan: Plan, finding: SignalSubject & { readonly devi
       const name = plan.substitutions.get(finding.substitutionId)?.name ?? finding.substitutionId;
       return `${name}: ${count(finding.channelCount, 'channel')} fed by a substitute for ${count(finding.days, 'day')}${finding.by === null ? '' : `, begun by ${finding.by}`}`;
     }
+    case 'bus-clips':
+      return `${endWords(plan, { deviceId, terminalId: finding.terminalId, channel: finding.channel })}: ${terminalChannel(plan, finding.misfit.from)} ${misfitWords(finding.misfit)}`;
     case 'analogue-end':
       return `${endWords(plan, { deviceId, terminalId: finding.terminalId, channel: finding.channel })}: ${misfitWords(finding.misfit)}`;
   }
@@ -172,6 +201,8 @@ export function signalTitle(plan: Plan, finding: SignalSubject & { readonly devi
 
 export function signalFixWords(plan: Plan, fix: SignalFix): string {
   switch (fix.does) {
+    case 'set-send':
+      return `Set the send from ${terminalChannel(plan, fix.from)} to ${endWords(plan, fix.bus)} to ${signedDb(fix.levelDb)}`;
     case 'send-off':
       return `Turn off the send from ${terminalChannel(plan, fix.from)} to ${endWords(plan, fix.bus)}`;
     case 'share-offset':
@@ -205,6 +236,7 @@ export function signalFixWords(plan: Plan, fix: SignalFix): string {
 
 const SIGNAL_FIXES = {
   'send-off': true,
+  'set-send': true,
   'end-substitution': true,
   'share-offset': true,
   'import-patch': true,

@@ -89,6 +89,7 @@ function isAbout(finding: View['findings'][number], end: SignalEnd): boolean {
     case 'tap-too-late':
       return isEnd(finding.fed);
     case 'analogue-end':
+    case 'bus-clips':
     case 'battery-low':
     case 'socket-used-twice':
       return isEnd({ ...finding, deviceId: finding.deviceIds[0] ?? '' });

@@ -16,7 +16,7 @@ import { Choice } from '@/ui/parts/choice';
 import { Button, CheckField, Labelled, PanelHeading } from '@/ui/parts/controls';
 import { DecimalField } from '@/ui/parts/decimal-field';
 import { OneField } from '@/ui/parts/one-field';
-import { dbu, endWords, PLUGGED_WORDS, signedDb, terminalChannel } from '@/ui/parts/signal-words';
+import { PLUGGED_WORDS, dbu, endWords, levelWords, signedDb, terminalChannel } from '@/ui/parts/signal-words';
 import { deviceName } from '@/ui/parts/names';
 import { commit, commitWithUndo } from '@/ui/session/actions';
 import type { PatchChannel } from '@/workers/patch-view';
@@ -147,13 +147,10 @@ export function ChannelSettingsForm({
           )}
         </div>
       ) : null}
-      {channel.levelDbu === null && channel.levelDbfs === null ? null : (
+      {levelWords(channel) === null ? null : (
         <p className="mt-2 text-dim">
-          Usual level: {channel.levelDbu === null ? '' : dbu(channel.levelDbu)}
-          {channel.levelDbu !== null && channel.levelDbfs !== null ? ', ' : ''}
-          {channel.levelDbfs === null
-            ? ''
-            : `${signedDb(channel.levelDbfs)}FS, ${signedDb(-channel.levelDbfs).replace('+', '')} of headroom`}
+          Usual level: {levelWords(channel)}
+          {channel.levelDbfs === null ? '' : `, ${signedDb(-channel.levelDbfs).replace('+', '')} of headroom`}
         </p>
       )}
       {terminal.direction === 'out' && terminal.kind === 'connector' ? (

@@ -5,7 +5,7 @@ import type { Plan } from '@/core/plan/plan';
 import type { Misfit, Via, Way } from '@/core/signal/follow';
 import type { SignalEnd } from '@/core/signal/signal-end';
 import { ViewTabs } from '@/ui/parts/view-tabs';
-import { dbu, misfitWords, printedNumber, signedDb, TAP_WORDS, terminalChannel } from '@/ui/parts/signal-words';
+import { TAP_WORDS, levelWords, misfitWords, printedNumber, terminalChannel } from '@/ui/parts/signal-words';
 import { terminalAt } from '@/core/signal/signal-end';
 import { channelRuns, kHz, time } from '@/ui/parts/units';
 import { deviceName } from '@/ui/parts/names';
@@ -176,8 +176,7 @@ function StepLine({
     step.tap === null ? null : TAP_WORDS[step.tap],
     step.format,
     step.rateHz === null ? null : `${kHz(step.rateHz)} kHz`,
-    step.levelDbu === null ? null : dbu(step.levelDbu),
-    step.levelDbfs === null ? null : `${signedDb(step.levelDbfs)}FS`,
+    levelWords(step),
     step.airNs === null ? null : `then ${time(step.airNs)} of air`,
     step.clockGroupId === null ? null : (plan.clockGroups.get(step.clockGroupId)?.name ?? null),
     alike.length > 0 ? 'the first of them goes on below' : null,
