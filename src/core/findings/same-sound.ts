@@ -138,10 +138,19 @@ function doesMix({ feeders, lists, listBase }: SignalGraph, bus: number): boolea
 
 const meetingsByFlow = new WeakMap<DeviceFlow, Meetings>();
 
+const matrixByTerminals = new WeakMap<DevicePart['terminals'], boolean>();
+
+/** Whether a device has a matrix or renderer: buses that always mix all channels of a terminal. */
+function hasMatrix({ terminals }: DevicePart): boolean {
+  let has = matrixByTerminals.get(terminals);
+  if (has === undefined) matrixByTerminals.set(terminals, (has = terminals.some((t) => t.mixes !== null)));
+  return has;
+}
+
 /**
- * Sounds that reach a bus of a device on several ways. Only buses that strips are sent to: a matrix or renderer, in which everything can reach
- * everything, says nothing of what does, and is looked at as one sound. Buses that go into a bus are opened, each once. Kept until anything
- * of the device, or of one whose buses were opened, changes.
+ * Sounds that reach a bus of a device on several ways. Buses that strips are sent to; and of a matrix or renderer, in which everything can reach
+ * everything, one for all. On the way a matrix says nothing of what reaches what, and is looked at as one sound. Buses that go into a bus are
+ * opened, each once. Kept until anything of the device, or of one whose buses were opened, changes.
  */
 function meetingsIn(now: Graph, part: DevicePart, flow: DeviceFlow): Meetings {
   const { signal, signalFlow } = now;
@@ -162,8 +171,10 @@ function meetingsIn(now: Graph, part: DevicePart, flow: DeviceFlow): Meetings {
   };
   const found: Meeting[] = [];
   for (const [n, t] of part.terminals.entries()) {
-    if (t.kind !== 'bus' || t.mixes !== null) continue;
-    for (let c = 0; c < t.channels; c += 1) {
+    if (t.kind !== 'bus') continue;
+    // All channels of a matrix mix the same.
+    const count = t.mixes === null ? t.channels : Math.min(1, t.channels);
+    for (let c = 0; c < count; c += 1) {
       const bus = first + (part.firstNode[n] as number) + c;
       if (!doesMix(signal, bus) || !doAnyMeet(signal, bus, rootOf)) continue;
       for (const [source, ways] of waysInto(signal, bus, rootOf)) {
@@ -178,10 +189,16 @@ function meetingsIn(now: Graph, part: DevicePart, flow: DeviceFlow): Meetings {
 
 /** The first and the last of the ways, where they are apart and come in by different feeders. */
 function firstAndLast(now: Now, ways: readonly WayIn[]) {
+  const laneOf = (id: string, channel: number) => now.lanesByReceiver.get(id)?.get(channel);
+  /** A bus that was opened on the way takes its time too; the sound itself, at the end of it, does not. */
+  const delayOf = (node: number, isLast: boolean) => {
+    const { root } = rootAt(now, node);
+    return delayToRoot(now, node, root) + (isLast ? 0 : channelDelayNs(now, channelAt(now.signal, root), laneOf));
+  };
   const timed = ways
     .map(({ feeder, nodes }) => ({
       feeder,
-      delayNs: nodes.reduce((sum, node) => sum + delayToRoot(now, node, rootAt(now, node).root), 0),
+      delayNs: nodes.reduce((sum, node, n) => sum + delayOf(node, n === nodes.length - 1), 0),
     }))
     .sort((a, b) => a.delayNs - b.delayNs || a.feeder - b.feeder);
   const [early] = timed;
@@ -197,7 +214,8 @@ export const doubleRule = rule({
     const endAt = (node: number) => endOf(channelAt(signal, node));
     const findings: Finding[] = [];
     for (const part of signal.parts.values()) {
-      const flow = part.sends === undefined ? undefined : signalFlow.byDevice.get(part.deviceId);
+      const isMixing = part.sends !== undefined || hasMatrix(part);
+      const flow = isMixing ? signalFlow.byDevice.get(part.deviceId) : undefined;
       if (flow === undefined) continue;
       for (const meeting of meetingsIn(now, part, flow).found) {
         const apart = firstAndLast(now, meeting.ways);
@@ -205,7 +223,8 @@ export const doubleRule = rule({
         const [bus, source] = [endAt(meeting.bus), endAt(meeting.source)];
         findings.push({
           id: `twice|${textOfEnd(bus)}|${textOfEnd(source)}`,
-          severity: 'caution',
+          // Whether a matrix leads both to one place is not planned here.
+          severity: channelAt(signal, meeting.bus).terminal.mixes === null ? 'caution' : 'note',
           area: 'patch',
           deviceIds: [...new Set([bus.deviceId, source.deviceId])],
           about: 'same-sound-twice',

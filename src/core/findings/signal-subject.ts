@@ -36,6 +36,8 @@ export type SignalSubject =
     }
   | {
       readonly about: 'tap-too-late';
+      /** Where the earlier tap is asked for; what is fed late may be a direct out on the way there. */
+      readonly asking: SignalEnd;
       readonly fed: SignalEnd;
       readonly from: SignalEnd;
       readonly asked: Tap;

@@ -286,6 +286,62 @@ test('a tap after the fader where before was asked, with the tap that is asked a
   expect(only(apply(plan, send(1, 4)))).toMatchObject({ taken: 'after-mute' });
 });
 
+test('before the fader asked for at a network output is too late where the direct out that feeds it is taken after the mute', () => {
+  const direct = (tap: 'after-mute' | 'before-fader'): Command[] => [
+    {
+      kind: 'put-patch',
+      patch: {
+        ...{ deviceId: 'desk', terminalId: 'network-out', channel: 5, tap: null },
+        from: { terminalId: 'direct', channel: 3 },
+      },
+    },
+    {
+      kind: 'put-patch',
+      patch: {
+        ...{ deviceId: 'desk', terminalId: 'direct', channel: 3, tap },
+        from: { terminalId: 'strips', channel: 3 },
+      },
+    },
+    set('desk', 'network-out', 5, { asksTap: 'before-fader' }),
+  ];
+  const taps = (plan: Plan) => found(plan).filter((f) => f.about === 'tap-too-late');
+  const late = apply(start, ...direct('after-mute'));
+  expect(taps(late)).toEqual([
+    expect.objectContaining({
+      asking: { deviceId: 'desk', terminalId: 'network-out', channel: 5 },
+      fed: { deviceId: 'desk', terminalId: 'direct', channel: 3 },
+      asked: 'before-fader',
+      taken: 'after-mute',
+    }),
+  ]);
+  expect(waysOut(late, taps(late)[0] as Finding)).toEqual(['set-tap']);
+  expect(taps(apply(start, ...direct('before-fader')))).toEqual([]);
+});
+
+test('one microphone at a renderer directly and later through the console is a note; the console alone is none', () => {
+  const house = planOf({
+    box: modelNamed('stage-box-24'),
+    desk: modelNamed('console-72'),
+    renderer: modelNamed('renderer-48'),
+    amp: modelNamed('amp-8'),
+  });
+  const throughDesk = [
+    plug('box', 'mic-in', 1),
+    plug('amp', 'speaker-out', 1, { kind: 'loudspeaker' }),
+    feed('box', 1, 'desk', 1),
+    send(1, 1),
+    feed('desk', 1, 'renderer', 2),
+    feed('renderer', 1, 'amp', 1),
+  ];
+  const twice = (plan: Plan) => found(plan).filter((f) => f.about === 'same-sound-twice');
+  expect(twice(apply(house, ...throughDesk))).toEqual([]);
+  const [finding] = twice(apply(house, ...throughDesk, feed('box', 1, 'renderer', 1)));
+  expect(finding).toMatchObject({ severity: 'note', bus: { deviceId: 'renderer' }, source: { deviceId: 'box' } });
+  const [early, late] = finding?.about === 'same-sound-twice' ? finding.delaysNs : [0, 0];
+  // The bus of the console takes 0.6 ms, its way on the network another link offset of 3 ms.
+  expect(late - early).toBe(3_600_000);
+});
+
 describe('analogue ends', () => {
   const heard = apply(
     start,

@@ -4,7 +4,7 @@ import { tapBetween } from '../patch/taps';
 import { bitBreaks } from '../signal/bit-true';
 import { cablesBySocket, textOfEnd } from '../signal/cabled';
 import { NOBODY, terminalIndexAt, type DevicePart } from '../signal/device-part';
-import { channelAt, feedersOf, nodeOf } from '../signal/graph';
+import { channelAt, feedersOf, nodeOf, type SignalGraph } from '../signal/graph';
 import { channelMisfits } from '../signal/level-checks';
 import { levelsOf, pluggedAt } from '../signal/levels';
 import { isSource, type PluggedIn } from '../signal/plugged-in-table';
@@ -102,6 +102,29 @@ function brokenBlocks(part: DevicePart): Finding[] {
   });
 }
 
+/**
+ * The edges by which a channel is fed within its device, back to strips: a direct out or monitor on the way passes on what was taken before it. A
+ * bus is a sound of its own: what is sent to it was meant so.
+ */
+function edgesBehind(signal: SignalGraph, node: number): { readonly source: number; readonly fed: number }[] {
+  const { deviceId } = channelAt(signal, node);
+  const edges: { source: number; fed: number }[] = [];
+  const seen = new Set([node]);
+  const left = [node];
+  for (let fed = left.pop(); fed !== undefined; fed = left.pop()) {
+    for (const source of feedersOf(signal, fed)) {
+      const from = channelAt(signal, source);
+      if (from.deviceId !== deviceId) continue;
+      edges.push({ source, fed });
+      const isPassedOn = from.terminal.direction === 'inside' && !['strip', 'bus'].includes(from.terminal.kind);
+      if (!isPassedOn || seen.has(source)) continue;
+      seen.add(source);
+      left.push(source);
+    }
+  }
+  return edges;
+}
+
 export const tapRule = rule({
   finds: waysOf(SIGNAL_WAYS, 'tap-too-late'),
   reads: ['signal', 'patches', 'busSends', 'channelSettings'],
@@ -113,17 +136,20 @@ export const tapRule = rule({
         if (settings.asksTap === null || node === NOBODY) continue;
         const to = channelAt(signal, node);
         if (to.terminal.direction === 'in') continue;
-        for (const source of feedersOf(signal, node)) {
+        for (const { source, fed } of edgesBehind(signal, node)) {
           const from = channelAt(signal, source);
-          const taken = tapBetween(plan, from, to);
+          const at = channelAt(signal, fed);
+          const taken = tapBetween(plan, from, at);
           if (taken === null || TAPS.indexOf(taken) <= TAPS.indexOf(settings.asksTap)) continue;
+          const via = fed === node ? '' : `|${textOfEnd(at)}`;
           findings.push({
-            id: `tap|${textOfEnd(to)}|${textOfEnd(from)}`,
+            id: `tap|${textOfEnd(to)}|${textOfEnd(from)}${via}`,
             severity: 'caution',
             area: 'patch',
             deviceIds: [to.deviceId],
             about: 'tap-too-late',
-            fed: endOf(to),
+            asking: endOf(to),
+            fed: endOf(at),
             from: endOf(from),
             asked: settings.asksTap,
             taken,

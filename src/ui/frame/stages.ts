@@ -135,7 +135,7 @@ const patch: Stage = {
       case 'payload-broken':
         return at(finding.at.terminalId, finding.at.channel);
       case 'tap-too-late':
-        return at(finding.fed.terminalId, finding.fed.channel);
+        return at(finding.asking.terminalId, finding.asking.channel);
       case 'analogue-end':
       case 'bus-clips':
       case 'battery-low':

@@ -4,6 +4,7 @@ import type { Plan } from '@/core/plan/plan';
 import { ownName } from '@/core/signal/channel-names';
 import type { AudioCableKind } from '@/core/signal/audio-cables-table';
 import type { BitChange } from '@/core/signal/bit-true';
+import { sameValue } from '@/core/plan/same-value';
 import type { LevelMisfit } from '@/core/signal/level-checks';
 import type { PluggedKind } from '@/core/signal/plugged-in-table';
 import { terminalAt, type SignalEnd } from '@/core/signal/signal-end';
@@ -167,7 +168,9 @@ export function signalTitle(plan: Plan, finding: SignalSubject & { readonly devi
     case 'patch-block':
       return `${runWords(plan, deviceId, finding.terminalId, finding.channels)}: patched in blocks of ${finding.blockSize}, and this block is broken`;
     case 'tap-too-late':
-      return `${endWords(plan, finding.fed)} takes ${terminalChannel(plan, finding.from)} ${TAP_WORDS[finding.taken]}; ${TAP_WORDS[finding.asked]} was asked for`;
+      return `${endWords(plan, finding.asking)} asks for ${TAP_WORDS[finding.asked]}; ${
+        sameValue(finding.asking, finding.fed) ? 'it' : terminalChannel(plan, finding.fed)
+      } takes ${terminalChannel(plan, finding.from)} ${TAP_WORDS[finding.taken]}`;
     case 'socket-used-twice':
       return `${runWords(plan, deviceId, finding.terminalId, [finding.channel])}: ${count(finding.cableIds.length + (finding.plugged === null ? 0 : 1), 'plug')} in one socket`;
     case 'payload-broken':

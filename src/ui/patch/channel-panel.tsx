@@ -87,7 +87,7 @@ function isAbout(finding: View['findings'][number], end: SignalEnd): boolean {
     case 'payload-broken':
       return isEnd(finding.at) || isEnd(finding.source);
     case 'tap-too-late':
-      return isEnd(finding.fed);
+      return isEnd(finding.asking) || isEnd(finding.fed);
     case 'analogue-end':
     case 'bus-clips':
     case 'battery-low':
