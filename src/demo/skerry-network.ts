@@ -62,7 +62,8 @@ export const SUBNETS: Subnet[] = [
 
 export const ON_A = ['a-north', 'a-south', 'a-pier', 'boat', 'control'];
 
-export const ON_B = ['b-north', 'b-south'];
+/** The switches of leg B are managed over the second uplink of the Wave Hall. */
+export const ON_B = ['b-north', 'b-south', 'control'];
 
 /** Where the sides are: leg A and leg B prefix, and the edge switches of the side's places. */
 export const SIDES_OF_SITE = {

@@ -273,6 +273,7 @@ export function skerryPoint(): PlanFile {
     const side = SIDES_OF_SITE[r.side];
     for (const port of (models.get(r.model) as Model).ports) {
       if (port.role === 'control') {
+        // PLANTED: no control port is plugged in.
         controlHost += 1;
         const address = `10.73.0.${controlHost}`;
         interfaces.push({ deviceId: r.id, name: 'control', subnetId: 'control', address });

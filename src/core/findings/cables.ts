@@ -22,8 +22,50 @@ export function cableFindings(
     ...lengthsAndSpeeds(plan, topology.links),
     ...loopFindings(plan, topology),
     ...cutVlanFindings(plan, topology),
+    ...unpluggedControl(plan),
+    ...managementApart(plan, topology),
     ...powerFindings(plan),
   ];
+}
+
+function unpluggedControl(plan: ModelledDevices & PlanOf<'links' | 'interfaces'>): Finding[] {
+  const deviceIds: string[] = [];
+  const subnetIds = new Set<string>();
+  for (const [deviceId, owned] of plan.interfaces) {
+    const own = owned.get('control');
+    if (own?.address == null || own.subnetId === null) continue;
+    const port = modelOf(plan, deviceId)?.ports.find((p) => p.role === 'control');
+    if (port === undefined || cablesOf(plan, deviceId).has(port.name)) continue;
+    deviceIds.push(deviceId);
+    subnetIds.add(own.subnetId);
+  }
+  if (deviceIds.length === 0) return [];
+  const base = { id: 'control-unplugged', severity: 'caution', area: 'network' } as const;
+  return [{ ...base, deviceIds: deviceIds.sort(), about: 'control-unplugged', subnetIds: [...subnetIds].sort() }];
+}
+
+/** Switches are managed by an address without a socket of its own: the VLAN of its network has to lead there. */
+function managementApart(plan: ModelledDevices & PlanOf<'subnets' | 'interfaces'>, topology: Topology): Finding[] {
+  const { indexOfSwitch, treeOf } = topology.network;
+  const switchesOf = new Map<string, string[]>();
+  for (const deviceId of indexOfSwitch.keys()) {
+    const subnetId = plan.interfaces.get(deviceId)?.get('control')?.subnetId ?? null;
+    if (subnetId !== null) switchesOf.set(subnetId, [...(switchesOf.get(subnetId) ?? []), deviceId]);
+  }
+  return [...switchesOf].flatMap(([subnetId, ids]): Finding[] => {
+    const { root } = treeOf(subnetId);
+    const byRoot = new Map<number, string[]>();
+    for (const id of ids) {
+      const at = root[indexOfSwitch.get(id) as number] as number;
+      byRoot.set(at, [...(byRoot.get(at) ?? []), id]);
+    }
+    const [, ...others] = [...byRoot.values()].sort(
+      (a, b) => b.length - a.length || ((a[0] ?? '') < (b[0] ?? '') ? -1 : 1),
+    );
+    if (others.length === 0) return [];
+    const base = { id: `management|${subnetId}`, severity: 'caution', area: 'network' } as const;
+    return [{ ...base, deviceIds: others.flat().sort(), about: 'management-apart', subnetId }];
+  });
 }
 
 function socketFindings(plan: ModelledDevices & PlanOf<'links'>): Finding[] {
@@ -242,6 +284,8 @@ export const cableRule = rule({
     'link-too-fast',
     'loop',
     'vlan-cut',
+    'control-unplugged',
+    'management-apart',
     'poe-class',
     'poe-budget',
   ),

@@ -6,6 +6,8 @@ export type NetworkFix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'set-switch'; readonly deviceId: string; readonly what: SwitchChange }
   | { readonly does: 'set-querier'; readonly deviceId: string; readonly subnetId: string }
   | { readonly does: 'resize-subnet'; readonly subnetId: string; readonly cidr: string }
+  | { readonly does: 'set-vlan'; readonly subnetId: string; readonly vlan: number }
+  | { readonly does: 'cable-control'; readonly cables: number }
   | { readonly does: 'drop-dhcp'; readonly subnetId: string }
   | { readonly does: 'set-gateway'; readonly subnetId: string; readonly gateway: string | null }
   | {

@@ -1,4 +1,7 @@
+import { applyCommands } from '../plan/apply-commands';
 import type { Command } from '../plan/commands';
+import type { Link } from '../network/links-table';
+import { cablesOf } from '../plan/sockets';
 import { freeAddressIn } from '../edits/free';
 import { isRouted } from '../network/interfaces-table';
 import { switchSettingsOf } from '../network/switch-settings';
@@ -14,15 +17,23 @@ import {
   setSpeed,
 } from './cable-fixes';
 import type { NetworkSubject } from './network-subject';
+import { likelySwitches, proposeCables } from '../edits/propose-cables';
+import { freeVlan } from '../edits/propose-addresses';
 import { tried, untried, type WaysOut } from './rule';
 import { addressFix } from './address-fixes';
 import { dropChoice, senderOf, takeNewGroup } from './group-fixes';
 import type { NetworkFix } from './network-fix';
+
 import { plugWhereFed, powerFixes } from './power-fixes';
 import { dropDhcp, gatewayFixes, narrowed, querierCandidates, routeFixes, setQuerier, widened } from './subnet-fixes';
 import { betterModels, ownAddressOf, setSwitch } from './switch-fixes';
 
 /** The fixes for a finding about the network, the gentlest first. */
+/** How long a cable is taken to be that nobody has measured. */
+const CONTROL_METRES = 10;
+
+const otherEnd = ({ from, to }: Link, deviceId: string) => (from.deviceId === deviceId ? to.deviceId : from.deviceId);
+
 export const NETWORK_WAYS: WaysOut<NetworkSubject['about']> = {
   'address-in-dhcp-range': untried((plan, finding) => {
     const subnet = plan.subnets.get(finding.subnetId);
@@ -41,6 +52,36 @@ export const NETWORK_WAYS: WaysOut<NetworkSubject['about']> = {
   'subnets-overlap': untried((plan, finding) =>
     finding.subnetIds.flatMap((id) => narrowed(plan, id, finding.subnetIds)),
   ),
+  'legs-on-one-vlan': untried((plan, { subnetIds: [, legB], vlan: shared }) => {
+    const subnet = plan.subnets.get(legB);
+    const vlan = freeVlan(plan, shared);
+    if (subnet === undefined || vlan === null) return [];
+    return [
+      { does: 'set-vlan', subnetId: legB, vlan, commands: [{ kind: 'put-subnet', subnet: { ...subnet, vlan } }] },
+    ];
+  }),
+  // Each into the switch of its first leg, or the nearest like it that has ports left.
+  'control-unplugged': tried((plan, { deviceIds }) => {
+    const commands: Command[] = [];
+    let now = plan;
+    for (const deviceId of deviceIds) {
+      const own = [...cablesOf(now, deviceId).values()].flat().map((link) => otherEnd(link, deviceId));
+      const switches = [...own, likelySwitches(now, [deviceId]).control, ...now.devices.keys()];
+      for (const switchId of switches) {
+        if (switchId === null || modelOf(now, switchId)?.switching == null) continue;
+        const wish = { deviceIds: [deviceId], switchByRole: { control: switchId }, metres: CONTROL_METRES };
+        const cabled = proposeCables(now, wish);
+        const applied = cabled.links.length === 0 ? null : applyCommands(now, cabled.commands);
+        if (applied?.ok !== true) continue;
+        now = applied.plan;
+        commands.push(...cabled.commands);
+        break;
+      }
+    }
+    return commands.length === 0 ? [] : [{ does: 'cable-control', cables: deviceIds.length, commands }];
+  }),
+  // Which cables are to carry it is a design of its own.
+  'management-apart': untried(() => []),
   'no-querier': untried((plan, finding) =>
     querierCandidates(plan, finding.subnetId).map((id) => setQuerier(plan, finding.subnetId, id)),
   ),

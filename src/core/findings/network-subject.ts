@@ -24,6 +24,8 @@ export type NetworkSubject =
     }
   | { readonly about: 'subnet-full'; readonly subnetId: string; readonly free: number; readonly usable: number }
   | { readonly about: 'subnets-overlap'; readonly subnetIds: readonly string[]; readonly cidrs: readonly string[] }
+  /** Two networks that must not meet are one: the subnets of the two legs have one VLAN id. */
+  | { readonly about: 'legs-on-one-vlan'; readonly subnetIds: readonly [string, string]; readonly vlan: number }
   | { readonly about: 'no-querier'; readonly subnetId: string; readonly devices: number }
   | {
       readonly about: 'two-queriers';
@@ -35,6 +37,10 @@ export type NetworkSubject =
   | { readonly about: 'gateway-nobody'; readonly subnetId: string; readonly gateway: string }
   /** A control address that no other device of the plan can reach: it is alone in its network, and no router leads there. */
   | { readonly about: 'control-apart'; readonly mediaSubnetId: string; readonly controlSubnetId: string }
+  /** Control ports with an address and no cable: all of them together. */
+  | { readonly about: 'control-unplugged'; readonly subnetIds: readonly string[] }
+  /** Switches whose management address no way leads to from the others in its network: all of a network together. */
+  | { readonly about: 'management-apart'; readonly subnetId: string }
   | { readonly about: 'legs-in-one-network'; readonly subnetIds: readonly [string, string] }
   | { readonly about: 'legs-at-one-switch'; readonly switchId: string; readonly linkIds: readonly [string, string] }
   | {

@@ -27,6 +27,18 @@ export function subnetFindings(
     for (const other of subnets.slice(index + 1)) {
       const a = parseCidr(subnet.cidr);
       const b = parseCidr(other.cidr);
+      const [roleA, roleB] = subnet.role === 'B' ? [other, subnet] : [subnet, other];
+      if (roleA.role === 'A' && roleB.role === 'B' && subnet.vlan !== null && subnet.vlan === other.vlan) {
+        findings.push({
+          id: `one-vlan|${roleA.id}|${roleB.id}`,
+          severity: 'refusal',
+          area: 'network',
+          deviceIds: [],
+          about: 'legs-on-one-vlan',
+          subnetIds: [roleA.id, roleB.id],
+          vlan: subnet.vlan,
+        });
+      }
       if (a === null || b === null || !doOverlap(a, b)) continue;
       findings.push({
         id: `overlap|${subnet.id}|${other.id}`,
@@ -191,6 +203,7 @@ export const subnetRule = rule({
   finds: waysOf(
     NETWORK_WAYS,
     'subnets-overlap',
+    'legs-on-one-vlan',
     'subnet-full',
     'no-querier',
     'two-queriers',

@@ -174,6 +174,7 @@ describe('the demo and the generator', () => {
     expect(r.findings.map((f) => f.about).sort()).toEqual([
       'address-outside-subnet',
       'analogue-end',
+      'control-unplugged',
       'duplicate-address',
       'feedback-loop',
       'group-collision',

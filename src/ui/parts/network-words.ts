@@ -88,6 +88,11 @@ export function streamName(plan: Plan, streamId: string): string {
 const list = (items: readonly string[]) =>
   items.length < 2 ? (items[0] ?? '') : `${items.slice(0, -1).join(', ')} and ${items[items.length - 1]}`;
 
+/** A few of many by name, and said to be that: ` (S1, S2)`, or ` (among them S1, S2 and S3)`. */
+function amongThem(names: readonly string[]): string {
+  return names.length <= 3 ? ` (${names.join(', ')})` : ` (among them ${list(names.slice(0, 3))})`;
+}
+
 export function networkTitle(plan: Plan, finding: NetworkSubject & { readonly deviceIds: readonly string[] }): string {
   const first = deviceName(plan, finding.deviceIds[0] ?? '');
   switch (finding.about) {
@@ -99,6 +104,12 @@ export function networkTitle(plan: Plan, finding: NetworkSubject & { readonly de
       return `${deviceName(plan, finding.deviceIds[0] ?? '')} answers at ${finding.address}${finding.subnetId === null ? '' : ` in ${subnetName(plan, finding.subnetId)}`}${finding.adapter === null ? '' : ` by ${finding.adapter} of the server`}; the plan has it in ${list(finding.planned.map((p) => `${subnetName(plan, p.subnetId)}${p.adapters.length === 0 ? '' : ` (${p.adapters.join(', ')})`}`))}`;
     case 'subnets-overlap':
       return `${list(finding.subnetIds.map((id) => subnetName(plan, id)))} overlap: ${finding.cidrs.join(' and ')}`;
+    case 'control-unplugged':
+      return `${count(finding.deviceIds.length, 'control port')} ${finding.deviceIds.length === 1 ? 'has' : 'have'} an address and no cable${amongThem(finding.deviceIds.map((id) => deviceName(plan, id)))}`;
+    case 'management-apart':
+      return `${list(finding.deviceIds.map((id) => deviceName(plan, id)))}: no path leads to the management address in ${subnetName(plan, finding.subnetId)}`;
+    case 'legs-on-one-vlan':
+      return `Leg A in ${subnetName(plan, finding.subnetIds[0])} and leg B in ${subnetName(plan, finding.subnetIds[1])} are both VLAN ${finding.vlan}: one network, not two`;
     case 'no-querier':
       return `${subnetName(plan, finding.subnetId)} has no IGMP querier: memberships of its ${count(finding.devices, 'device')} lapse after 260 s`;
     case 'two-queriers': {
@@ -117,7 +128,7 @@ export function networkTitle(plan: Plan, finding: NetworkSubject & { readonly de
     case 'legs-at-one-switch':
       return `${first}: both legs are plugged into ${deviceName(plan, finding.switchId)}`;
     case 'legs-share-switch':
-      return `Both legs of ${count(finding.streamIds.length, 'stream')} (${list(finding.streamIds.slice(0, 3).map((id) => streamName(plan, id)))}) run through ${deviceName(plan, finding.switchId)}`;
+      return `Both legs of ${count(finding.streamIds.length, 'stream')} ${amongThem(finding.streamIds.map((id) => streamName(plan, id)))} run through ${deviceName(plan, finding.switchId)}`;
     case 'legs-share-cable':
       return `Both legs of ${count(finding.streamIds.length, 'stream')} run over one cable, ${linkById(plan, finding.linkId)}`;
     case 'link-unfit':
@@ -140,18 +151,18 @@ export function networkTitle(plan: Plan, finding: NetworkSubject & { readonly de
       return `${streamName(plan, finding.streamId)}: ${finding.group} shares its Ethernet address with a reserved group`;
     case 'overload': {
       const share = finding.usableBitsPerSecond > 0 ? finding.bitsPerSecond / finding.usableBitsPerSecond : Infinity;
-      return `${linkById(plan, finding.linkId)}, out of ${deviceName(plan, finding.senderId)}: ${bits(finding.bitsPerSecond)} are ${percent(share)} of ${usableWords(plan, finding.linkId, finding.usableBitsPerSecond)}; the ceiling is ${finding.ceilingPercent} %`;
+      return `${linkById(plan, finding.linkId)}, out of ${deviceName(plan, finding.senderId)}: over the ceiling: uses ${bits(finding.bitsPerSecond)}, ${percent(share)} of the ${usableWords(plan, finding.linkId, finding.usableBitsPerSecond)}; the ceiling is ${finding.ceilingPercent} %`;
     }
     case 'loop':
       return `A ring closed by ${list(finding.linkIds.map((id) => linkById(plan, id)))}, and ${list(finding.switchIds.map((id) => deviceName(plan, id)))} without spanning tree`;
     case 'igmp-without-sources':
-      return `${first} speaks IGMPv2, which knows no sources: ${list(finding.groups.slice(0, 3))} cannot be joined there`;
+      return `${first} speaks IGMPv2, which knows no sources: ${count(finding.groups.length, 'group')}${amongThem(finding.groups)} cannot be joined there`;
     case 'igmp-versions-differ':
       return `${subnetName(plan, finding.subnetId)}: ${list(finding.switchIds.map((id) => deviceName(plan, id)))} ${finding.switchIds.length === 1 ? 'speaks' : 'speak'} IGMPv2, the other ${count(finding.count - finding.switchIds.length, 'switch', 'switches')} IGMPv3`;
     case 'pim-any-source':
-      return `${first} routes only groups that are joined with their source; ${count(finding.groups.length, 'group')} outside 232.0.0.0/8 (${list(finding.groups.slice(0, 3))}) would have to pass`;
+      return `${first} routes only groups that are joined with their source; ${count(finding.groups.length, 'group')} outside 232.0.0.0/8${amongThem(finding.groups)} would have to pass`;
     case 'pim-no-rendezvous':
-      return `${first} routes in sparse mode and knows no rendezvous point: ${count(finding.groups.length, 'group')} (${list(finding.groups.slice(0, 3))}) do not pass`;
+      return `${first} routes in sparse mode and knows no rendezvous point: ${count(finding.groups.length, 'group')}${amongThem(finding.groups)} do not pass`;
     case 'pim-differs':
       return `${list(finding.deviceIds.map((id) => deviceName(plan, id)))} route multicast in different modes or by different rendezvous points`;
     case 'vlan-cut':
@@ -196,6 +207,10 @@ export function networkFixWords(plan: Plan, fix: NetworkFix): string {
       return `Make ${deviceName(plan, fix.deviceId)} the only querier of ${subnetName(plan, fix.subnetId)}`;
     case 'resize-subnet':
       return `Make ${subnetName(plan, fix.subnetId)} ${fix.cidr}`;
+    case 'cable-control':
+      return `Cable ${count(fix.cables, 'control port')}, each to the switch of its device`;
+    case 'set-vlan':
+      return `Give ${subnetName(plan, fix.subnetId)} VLAN ${fix.vlan}`;
     case 'drop-dhcp':
       return `Take the DHCP range off ${subnetName(plan, fix.subnetId)}`;
     case 'set-gateway':
