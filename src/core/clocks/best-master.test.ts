@@ -168,6 +168,13 @@ describe('what each clock does', () => {
     expect(states.get('c3')).toMatchObject({ parent: 'c2', stepsRemoved: 1, portStates: ['follows'], ignores: null });
   });
 
+  test('one that may only follow is of class 255, however good it is: with the best class, accuracy and variance it follows (7.6.2.4)', () => {
+    const best = { clientOnly: true, clockClass: 6, clockAccuracy: 0x20, offsetScaledLogVariance: 1 };
+    const states = settle(clock(1, ['A'], best), clock(2));
+    expect(states.get('c1')).toMatchObject({ parent: 'c2', stepsRemoved: 1, portStates: ['follows'], ignores: null });
+    expect(restOf([clock(1, ['A'], best), clock(2)]).sourceOf(clock(1, ['A'], best))).toBe(identity(2));
+  });
+
   test('where all may only follow nobody leads, and each names itself', () => {
     const states = settle(clock(1, ['A'], { clientOnly: true }), clock(2, ['A'], { clientOnly: true }));
     for (const n of [1, 2]) {
@@ -354,7 +361,7 @@ describe('laws', () => {
         const alone = { grandmasterIdentity: c.clockIdentity, stepsRemoved: 0, parent: null };
         if (leaderOf.get(c) === c || heard.length === 0) return [c.id, alone];
         const leader = best(heard.map((h) => leaderOf.get(h) as Clock));
-        if (c.clientOnly && isBetter(c, leader)) return [c.id, alone];
+        if (c.clientOnly && isBetter({ ...c, clockClass: 255 }, leader)) return [c.id, alone];
         const there = heard.filter((h) => leaderOf.get(h) === leader);
         const nearest = Math.min(...there.map((h) => distance.get(h) as number));
         const parent = there

@@ -194,10 +194,16 @@ export function restOf(clocks: readonly Clock[]): Rest {
       else if (grandmaster.clockIdentity === best.clockIdentity) return stateOf(clock).grandmasterIdentity;
       else if (isBetter(grandmaster, best)) best = grandmaster;
     }
-    return best === null || (clock.clientOnly && isBetter(clock, best)) ? clock.clockIdentity : best.clockIdentity;
+    return best === null || (clock.clientOnly && isBetter(ownDataset(clock), best))
+      ? clock.clockIdentity
+      : best.clockIdentity;
   };
   return { speakers, stateOf, sourceOf };
 }
+
+/** What a clock holds against others: the class of one that only follows is 255, whatever it is built for (IEEE 1588 clause 7.6.2.4). */
+const ownDataset = (clock: Clock): ClockDataset =>
+  clock.clientOnly && clock.clockClass !== 255 ? { ...clock, clockClass: 255 } : clock;
 
 const NO_OFFERS: readonly Offer[] = [];
 
@@ -294,7 +300,7 @@ export function decide(
 } {
   const best = bestOf(ports);
   const own: Announce = {
-    grandmaster: clock,
+    grandmaster: ownDataset(clock),
     stepsRemoved: 0,
     senderIdentity: clock.clockIdentity,
     senderPort: 0,

@@ -294,6 +294,9 @@ describe('take-over', () => {
     // Class 7 in hold-over still beats a spare on its own.
     expect(drill.steps).toEqual([]);
     expect(drill.after.time.byDevice.get('gm')!.clockClass).toBe(7);
+    // Nobody says any more how far off it is.
+    const accuracy = (c: ReturnType<typeof clocks>) => c.network.clocks.get('gm')!.clock.clockAccuracy;
+    expect([accuracy(clocks(plan)), accuracy(drill.after)]).toEqual([0x21, 0xfe]);
     expect(drill.holdoverEnds).toMatchObject([{ deviceIds: ['gm'], afterSeconds: 86_400, steps: [] }]);
     // One that is locked by itself takes over at once: class 6 beats 7, within an announce interval, without a time-out.
     const second = set(apply(plan, reference('mast', { kind: 'gnss', rateHz: null })), 'spare', {

@@ -5,7 +5,7 @@ import { isRouted, type Interface } from '../network/interfaces-table';
 import type { ClockSettings } from './clocks-table';
 import type { Clock, PortKind } from './best-master';
 import { plannedClock, type PlannedClock } from './clock-settings';
-import { mediaClasses, type ReferenceState } from './reference-state';
+import { mediaAccuracy, mediaClasses, type ReferenceState } from './reference-state';
 
 /** A device of the plan as a clock with ports. */
 export interface NetworkClock {
@@ -225,7 +225,7 @@ function networkClock(
     clockIdentity: found.identity,
     priority1: settings.priority1,
     clockClass,
-    clockAccuracy: ability.clockAccuracy,
+    clockAccuracy: mediaAccuracy(found, references),
     offsetScaledLogVariance: ability.offsetScaledLogVariance,
     priority2: settings.priority2,
     domainNumber: settings.domainNumber,

@@ -1,5 +1,6 @@
 import type { PlanOf } from '../plan/plan';
 import type { Reference } from './references-table';
+import { ACCURACY_UNKNOWN } from './clock-ability';
 import type { PlannedClock } from './clock-settings';
 
 /** Why a reference is of no use to a clock. */
@@ -45,6 +46,25 @@ export function problemFor(
   if (!ability.referencesIn.includes(kind)) return 'no-input';
   if (given !== null && !derives(given, rateHz, ability.crossesRateFamilies)) return 'wrong-rate';
   return null;
+}
+
+/**
+ * The clock accuracy that a device announces (table 6): that of its model while it is locked to a reference, or where it takes none. Without the
+ * reference it is built for nobody says how far it has gone: unknown, in hold-over too.
+ */
+export function mediaAccuracy(
+  { ability, settings }: Pick<PlannedClock, 'ability' | 'settings'>,
+  references: ReadonlyMap<string, ReferenceState>,
+): number {
+  if (ability.referencesIn.length === 0) return ability.clockAccuracy;
+  if (settings.mediaClock !== 'references') return ACCURACY_UNKNOWN;
+  for (const id of settings.referenceIds) {
+    const state = references.get(id);
+    if (state === undefined || !ability.referencesIn.includes(state.reference.kind)) continue;
+    if (state.problem === null) return ability.clockAccuracy;
+    if (ability.whenReferenceLost !== 'next-reference') break;
+  }
+  return ACCURACY_UNKNOWN;
 }
 
 /**
