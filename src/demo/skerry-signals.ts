@@ -119,6 +119,15 @@ export const PLUGGED_IN: readonly PluggedIn[] = [
       plug: 'XLR',
     }),
   ),
+  // The Lab hears at 96 kHz; its AES3 comes to the loft at 48 kHz, through the converter's own sample-rate converter.
+  ...range(8).map((n) =>
+    plug('rack-converter', 'aes3-in', n, `Lab monitor ${n}`, 'line-source', {
+      powering: 'own',
+      placeId: 'sound-lab',
+      plug: 'XLR',
+      metres: 60,
+    }),
+  ),
   plug('loft-console', 'mic-in', 1, 'Loft talkback', 'microphone', {
     ...MICROPHONE,
     metres: 2,
@@ -191,6 +200,13 @@ const console = 'loft-console';
 export const PATCHES: readonly Patch[] = [
   // An exception in the last block of strips: the talkback comes from the console's own socket.
   { deviceId: console, terminalId: 'strips', channel: 72, from: { terminalId: 'mic-in', channel: 1 }, tap: null },
+  ...range(8).map((n) => ({
+    deviceId: 'rack-converter',
+    terminalId: 'network-out',
+    channel: n,
+    from: { terminalId: 'aes3-in', channel: n },
+    tap: null,
+  })),
   ...range(2).map((n) => ({
     deviceId: console,
     terminalId: 'monitor',
@@ -233,9 +249,11 @@ export const BUS_SENDS: readonly BusSend[] = [
   send(41, 68),
   send(43, 71, { tap: 'before-fader' }),
   send(72, 72, { tap: 'before-fader' }),
-  // The operator hears the callers, and the presenters before their faders.
+  // The operator hears the callers, the wave gauges, what the lobby gets back from its processing, and the presenters before their faders.
   ...range(2).flatMap((side) => [
     ...range(5).map((n) => send(64 + n, 72 + side)),
+    ...range(2).map((n) => send(16 + n, 72 + side)),
+    ...range(8).map((n) => send(48 + n, 72 + side)),
     ...range(12).map((n) => send(24 + n, 72 + side, { tap: 'before-fader' })),
   ]),
 ];

@@ -38,6 +38,8 @@ const REASON_MAX = 200;
 export interface RequestOptions {
   readonly method?: 'GET' | 'POST' | 'PATCH' | 'DELETE';
   readonly body?: unknown;
+  /** What is asked for, where the other end has several forms; missing: whatever it has. */
+  readonly accept?: string;
   /** For the whole answer, to its last octet. */
   readonly timeoutMs?: number;
 }
@@ -97,7 +99,7 @@ async function askRedirected(
     const answer = await request(at, {
       method: options.method ?? 'GET',
       headers: {
-        accept: '*/*',
+        accept: options.accept ?? '*/*',
         ...(options.body === undefined ? {} : { 'content-type': 'application/json' }),
         ...(await authorization(at)),
       },

@@ -115,6 +115,26 @@ describe('a registry is followed with care', () => {
     expect([isConnected, changes]).toEqual([true, []]);
   });
 
+  test('a socket that closes during the first read is no connection, and it is tried again', async () => {
+    open();
+    // The versions were asked for first; then comes the first page.
+    await until(() => odd.reads > 1 && odd.readingNow > 0);
+    odd.sockets[0]!.terminate();
+    await until(() => reasons.length > 0);
+    await until(() => odd.readingNow === 0);
+    expect(isConnected).toBe(false);
+    await until(() => isConnected);
+    expect(odd.sockets.filter((ws) => ws.readyState === ws.OPEN)).toHaveLength(FOLLOWED.length);
+  });
+
+  test('whoever stops during the first read is not connected afterwards', async () => {
+    open();
+    await until(() => odd.reads > 1 && odd.readingNow > 0);
+    client.stop();
+    await new Promise((resolve) => setTimeout(resolve, 400));
+    expect([isConnected, reasons]).toEqual([false, []]);
+  });
+
   test('however many come, one read is under way and one more waits', async () => {
     open();
     await until(() => isConnected);

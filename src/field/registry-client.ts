@@ -42,6 +42,8 @@ export class RegistryClient implements FieldSource {
   private sockets: WebSocket[] = [];
   private attempt = 0;
   private isStopped = false;
+  /** Counts the connections: what an earlier one still waits for is none of the present one's. */
+  private epoch = 0;
   private retry: NodeJS.Timeout | null = null;
   private doubt: NodeJS.Timeout | null = null;
   private ping: NodeJS.Timeout | null = null;
@@ -125,6 +127,7 @@ export class RegistryClient implements FieldSource {
   }
 
   private drop(): void {
+    this.epoch += 1;
     if (this.retry) clearTimeout(this.retry);
     if (this.doubt) clearInterval(this.doubt);
     if (this.ping) clearInterval(this.ping);
@@ -137,17 +140,23 @@ export class RegistryClient implements FieldSource {
   }
 
   private async connect(): Promise<void> {
+    const { epoch } = this;
+    const isOver = () => this.isStopped || this.epoch !== epoch;
     try {
       await this.choose();
-      for (const path of FOLLOWED) await this.follow(path);
-      if (this.isStopped) return;
+      for (const path of FOLLOWED) {
+        await this.follow(path, isOver);
+        if (isOver()) return;
+      }
       this.pingAll(this.sockets);
       await this.readAll();
+      // A connection that closed meanwhile was told as lost, and is tried again.
+      if (isOver()) return;
       this.attempt = 0;
       this.events.connected();
       this.doubt = setInterval(() => this.readOrLose(), DOUBT_MS);
     } catch (error) {
-      this.lost(error instanceof Error ? error.message : String(error));
+      if (!isOver()) this.lost(error instanceof Error ? error.message : String(error));
     }
   }
 
@@ -226,7 +235,7 @@ export class RegistryClient implements FieldSource {
     }
   }
 
-  private async follow(path: FollowedPath): Promise<void> {
+  private async follow(path: FollowedPath, isOver: () => boolean): Promise<void> {
     const secure = /^https:/i.test(this.url);
     const { value } = await this.withEarlier((params) => {
       const body = { resource_path: `/${path}`, params, persist: false, secure, max_update_rate_ms: 100 };
@@ -236,6 +245,7 @@ export class RegistryClient implements FieldSource {
         timeoutMs: BEGINNING_MS,
       });
     });
+    if (isOver()) return;
     const href = rawOf(value)['ws_href'];
     if (typeof href !== 'string') throw new Error('the registry gave no ws_href');
     if (!/^wss?:\/\//i.test(href) || !URL.canParse(href) || !this.mayAsk(href)) {
@@ -252,6 +262,7 @@ export class RegistryClient implements FieldSource {
     await new Promise<void>((resolve, reject) => {
       socket.once('open', resolve);
       socket.once('error', reject);
+      socket.once('close', () => reject(new Error('the registry closed the connection')));
     });
     socket.on('error', () => this.lost('the connection to the registry broke'));
     socket.on('close', () => this.lost('the registry closed the connection'));

@@ -24,6 +24,8 @@ export interface SwitchReading {
 
 const PATH = '/restconf/data/ietf-interfaces:interfaces';
 const TIMEOUT_MS = 3000;
+/** RFC 8040 clause 5.2: a server chooses the form where none is asked for, and may choose XML. */
+const YANG_JSON = 'application/yang-data+json';
 
 /** The interfaces in an answer; anything that is not as the model says is passed over. */
 export function readInterfaces(value: unknown): FoundPort[] {
@@ -50,7 +52,7 @@ export function readInterfaces(value: unknown): FoundPort[] {
 
 export async function readSwitch(url: string): Promise<SwitchReading> {
   try {
-    const { value } = await requestJson(`${url}${PATH}`, { timeoutMs: TIMEOUT_MS });
+    const { value } = await requestJson(`${url}${PATH}`, { timeoutMs: TIMEOUT_MS, accept: YANG_JSON });
     return { readAt: Date.now(), ports: readInterfaces(value), failure: null };
   } catch (error) {
     return { readAt: Date.now(), ports: [], failure: failureOf(error) };

@@ -10,6 +10,8 @@ export interface Request {
   /** What the route's groups matched. */
   readonly params: readonly string[];
   readonly body: unknown;
+  /** The forms that the caller takes, as its `Accept` has them. */
+  readonly accept: string;
   /** The base address under which the caller reached us, e.g. `http://127.0.0.1:8870`. */
   readonly base: string;
 }
@@ -117,7 +119,16 @@ async function answer(
       else {
         const params = (found.pattern.exec(url.pathname) ?? []).slice(1).map((p) => decodeURIComponent(p ?? ''));
         const body = method === 'GET' || method === 'HEAD' ? undefined : await readBody(request);
-        result = await found.handle({ method, path: url.pathname, query: url.searchParams, params, body, base });
+        const accept = request.headers.accept ?? '*/*';
+        result = await found.handle({
+          method,
+          path: url.pathname,
+          query: url.searchParams,
+          params,
+          body,
+          accept,
+          base,
+        });
       }
     }
   } catch (error) {

@@ -103,11 +103,18 @@ export class StandinSwitch {
       route('GET', ROOT, () =>
         data({ 'ietf-restconf:restconf': { data: {}, operations: {}, 'yang-library-version': '2019-01-04' } }),
       ),
-      route('GET', interfaces, () =>
-        data({
+      route('GET', interfaces, ({ accept }) => {
+        // RFC 8040 clause 5.2: XML, where JSON is not asked for.
+        if (!accept.includes(YANG))
+          return {
+            status: 200,
+            type: 'application/yang-data+xml',
+            text: '<interfaces xmlns="urn:ietf:params:xml:ns:yang:ietf-interfaces"/>',
+          };
+        return data({
           'ietf-interfaces:interfaces': { interface: this.spec.ports.map((p) => this.interfaceOf(p.name)) },
-        }),
-      ),
+        });
+      }),
       route('GET', `${interfaces}/interface=([^/]+)`, (r) => {
         const found = this.interfaceOf(r.params[0] as string);
         if (found !== null) return data({ 'ietf-interfaces:interface': [found] });

@@ -56,7 +56,7 @@ test('Skerry Point comes back from its two lists', () => {
 });
 
 test('an input list as people write it: other names of columns, a comma in numbers, 48 V as x', () => {
-  const list = 'Stage box;Sockets;Ch;Microphone;Gain dB;48V\nwave stage box;mic in;13;Spare pair left;28,5;x\n';
+  const list = 'Stage box;Sockets;Ch;Microphone;Gain dB;48V\nwave stage box;mic in;13;Spare pair left;28,0;x\n';
   const [item] = importSockets(demo, readSocketList(list).rows);
   expect(item).toMatchObject({ verdict: 'differs', where: 'Wave stage box, Mic in 13' });
   const after = apply(demo, ...item!.commands);
@@ -65,7 +65,7 @@ test('an input list as people write it: other names of columns, a comma in numbe
     kind: 'microphone',
   });
   expect(after.channelSettings.get('wave-stage-box')?.get('mic-in/13')).toMatchObject({
-    gainDb: 28.5,
+    gainDb: 28,
     hasPhantom: true,
   });
 });
@@ -80,6 +80,7 @@ test.each([
   ['Wave stage box,Mic in,1,,trumpet,,', 'kind: “trumpet” cannot be read'],
   ['Wave stage box,Mic in,1,,,MADI,', 'format “MADI” does not fit: microphone, line'],
   ['Wave stage box,Mic in,1,,,,61', 'gainDb “61” does not fit: 0 to 60 dB'],
+  ['Wave stage box,Mic in,1,,,,28.5', 'gainDb “28.5” does not fit: steps of 1 dB from 0 dB'],
   ['Wave stage box,Mic in,20,,microphone,,', 'what is plugged in has no name'],
   [
     'Wave stage box,Mic in,1,Bell,loudspeaker,,',

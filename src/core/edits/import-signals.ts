@@ -91,10 +91,13 @@ class ChannelFinder {
 
 /** What is wrong with a record, by its shape and by what it has to fit. */
 function check(plan: Plan, table: TableName, record: object): void {
-  const { shape, fits, problem: own } = declarationOf(table);
+  const { shape, fits, problem: own, putProblem } = declarationOf(table);
   const wrong = shapeProblem(shape, structuredClone(record));
   if (wrong !== null) throw new Refused(`${wrong.at.replace(/^\//, '')} ${wrong.problem}`);
-  const problem = own?.(record as AnyRecord) ?? fits?.problem(record as AnyRecord, plan as never);
+  const problem =
+    own?.(record as AnyRecord) ??
+    putProblem?.(record as AnyRecord, plan) ??
+    fits?.problem(record as AnyRecord, plan as never);
   if (problem)
     throw new Refused(
       `${problem.path} “${problem.value}” does not fit${problem.limit === undefined ? '' : `: ${problem.limit}`}`,

@@ -20,6 +20,10 @@ const told = ({ findings }: Reckoning): DeadEnd[] =>
 function deadEnds(plan: Plan, { signal, signalFlow }: Reckoning): DeadEnd[] {
   const found: DeadEnd[] = [];
   for (const [deviceId, part] of signal.parts) {
+    const isConverter =
+      plan.pluggedIn.size > 0 &&
+      part.terminals.some((t) => t.kind === 'link' && t.direction === 'in') &&
+      !part.terminals.some((t) => t.direction === 'inside');
     const flow = signalFlow.byDevice.get(deviceId);
     for (const [n, t] of part.terminals.entries()) {
       for (let channel = 1; channel <= t.channels; channel += 1) {
@@ -29,9 +33,11 @@ function deadEnds(plan: Plan, { signal, signalFlow }: Reckoning): DeadEnd[] {
         const isPlugged = [...(plan.pluggedIn.get(deviceId)?.values() ?? [])].some(
           (p) => p.terminalId === t.id && p.channel === channel,
         );
-        if (t.direction === 'out' && t.kind !== 'computer' && part.isPlanned && isHeard && !isFed)
+        if (t.direction === 'out' && t.kind !== 'computer' && (part.isPlanned || isConverter) && isHeard && !isFed)
           found.push(['fed-by-nothing', deviceId, t.id, channel]);
-        if (t.direction === 'in' && isPlugged && !isHeard) found.push(['heard-by-nobody', deviceId, t.id, channel]);
+        const isStranded = t.kind === 'strip' && isFed && (part.isPlanned || plan.pluggedIn.size > 0);
+        if (((t.direction === 'in' && isPlugged) || isStranded) && !isHeard)
+          found.push(['heard-by-nobody', deviceId, t.id, channel]);
       }
     }
   }
@@ -41,7 +47,7 @@ function deadEnds(plan: Plan, { signal, signalFlow }: Reckoning): DeadEnd[] {
 const inOrder = (all: readonly DeadEnd[]) => all.map((d) => d.join('|')).sort();
 
 describe('dead ends', () => {
-  test('law: every output that is heard and silent, and every source that nobody hears, is told once', () => {
+  test('law: every output that is heard and silent, and every source or strip that nobody hears, is found once', () => {
     let count = 0;
     fc.assert(
       fc.property(arbitraryPlan(5), (plan) => {

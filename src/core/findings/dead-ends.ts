@@ -24,7 +24,34 @@ function silentChannels({ isFed, isHeard }: DeviceFlow, first: number, count: nu
   return channels ?? NONE;
 }
 
-/** Outputs of a device with a planned inside that a sink would hear and no source reaches; sources that no sink hears. */
+const linksByTerminals = new WeakMap<DevicePart['terminals'], boolean>();
+
+/** Whether a device only turns links into network channels and back, and so is of use only with a cable: a converter. */
+function isConverter({ terminals }: DevicePart): boolean {
+  let is = linksByTerminals.get(terminals);
+  if (is === undefined) {
+    const isLink = (t: Terminal) => t.kind === 'link' && t.direction === 'in';
+    is = terminals.some(isLink) && terminals.every((t) => t.direction !== 'inside');
+    linksByTerminals.set(terminals, is);
+  }
+  return is;
+}
+
+const hasStrips = ({ terminals }: DevicePart): boolean => terminals.some((t) => t.kind === 'strip');
+
+/** Strips that are fed and that no sink hears: their sound comes into the desk and reaches no output. */
+function strandedStrips({ isFed, isHeard }: DeviceFlow, first: number, count: number): readonly number[] {
+  let channels: number[] | null = null;
+  for (let n = 0; n < count; n += 1) {
+    if (isFed[first + n] === 1 && isHeard[first + n] === 0) (channels ??= []).push(n + 1);
+  }
+  return channels ?? NONE;
+}
+
+/**
+ * Outputs of a device with a planned inside, or of a converter, that a sink would hear and no source reaches; sources that no sink hears, and strips
+ * that lead nowhere.
+ */
 function deadEndsOf(part: DevicePart, plugged: DeadEnds['plugged'], flow: DeviceFlow): readonly Finding[] {
   const known = deadEndsByFlow.get(flow);
   if (known?.part === part && known.plugged === plugged) return known.findings;
@@ -50,9 +77,10 @@ function deadEndsOf(part: DevicePart, plugged: DeadEnds['plugged'], flow: Device
     const t = part.terminals[n] as Terminal;
     const first = part.firstNode[n] as number;
     // Programs may record silence; where a sound of the plan should come, its sender tells.
-    if (t.direction === 'out' && t.kind !== 'computer' && part.isPlanned) {
+    if (t.direction === 'out' && t.kind !== 'computer' && (part.isPlanned || isConverter(part))) {
       find('fed-by-nothing', t.id, silentChannels(flow, first, t.channels));
     }
+    if (t.kind === 'strip') find('heard-by-nobody', t.id, strandedStrips(flow, first, t.channels));
     const unheard = t.direction === 'in' ? unheardAt?.get(t.id) : undefined;
     if (unheard !== undefined)
       find(
@@ -70,9 +98,13 @@ export const deadEndRule = rule({
   reads: ['signalParts', 'signalFlow', 'pluggedIn'],
   find: ({ signalParts, signalFlow, pluggedIn }) => {
     const findings: Finding[] = [];
+    // In a plan of lanes alone nobody says what is plugged in: then nothing is heard, and that says nothing.
+    const isSoundPlanned = pluggedIn.size > 0;
     for (const [id, part] of signalParts) {
       const plugged = pluggedIn.get(id);
-      const flow = part.isPlanned || plugged !== undefined ? signalFlow.byDevice.get(id) : undefined;
+      const isLookedAt =
+        part.isPlanned || plugged !== undefined || (isSoundPlanned && (isConverter(part) || hasStrips(part)));
+      const flow = isLookedAt ? signalFlow.byDevice.get(id) : undefined;
       if (flow !== undefined) findings.push(...deadEndsOf(part, plugged, flow));
     }
     return findings.sort((a, b) => (a.id < b.id ? -1 : 1));

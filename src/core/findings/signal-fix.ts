@@ -10,6 +10,8 @@ export type SignalFix = { readonly commands: readonly Command[] } & (
   | { readonly does: 'end-substitution'; readonly name: string }
   /** As the device is patched; so many channels are fed from what its model does not have, and stay as planned. */
   | { readonly does: 'import-patch'; readonly deviceId: string; readonly channels: number; readonly left: number }
+  /** The other channel of a pair too. */
+  | { readonly does: 'feed-pair'; readonly deviceId: string; readonly channel: number }
   | { readonly does: 'unpatch'; readonly fed: SignalEnd }
   /** As the model feeds it when nothing is patched. */
   | {

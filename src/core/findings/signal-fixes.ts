@@ -184,6 +184,23 @@ export const SIGNAL_WAYS: WaysOut<SignalSubject['about']> = {
     return [{ does: 'share-offset', groupName: group.name, offsetNs: sharedNs, devices: deviceIds.length, commands }];
   }),
   // Another way has to be found for it: which, is the engineer's to say.
+  'payload-half': tried((plan, { at: { deviceId, channel } }) => {
+    const lane = plan.subscriptions.get(deviceId)?.get(channel);
+    if (lane === undefined) return [];
+    const step = lane.senderChannel % 2 === 1 ? 1 : -1;
+    const other = { ...lane, receiverChannel: channel + step, senderChannel: lane.senderChannel + step };
+    const isFree = plan.subscriptions.get(deviceId)?.has(other.receiverChannel) !== true && other.receiverChannel > 0;
+    return isFree
+      ? [
+          {
+            does: 'feed-pair',
+            deviceId,
+            channel: other.receiverChannel,
+            commands: [{ kind: 'subscribe', subscriptions: [other] }],
+          },
+        ]
+      : [];
+  }),
   'payload-broken': untried(() => []),
   // Which way it is to go is the engineer's to say.
   'side-traffic-ends': untried(() => []),

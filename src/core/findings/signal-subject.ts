@@ -62,6 +62,8 @@ export type SignalSubject =
       readonly sharedNs: number | null;
     }
   /** Data-reduced sound on a way that changes its bits: noise comes out. */
+  /** Coded sound of which one channel of two arrives. */
+  | { readonly about: 'payload-half'; readonly source: SignalEnd; readonly at: SignalEnd }
   | {
       readonly about: 'payload-broken';
       readonly source: SignalEnd;

@@ -419,16 +419,18 @@ describe('analogue ends', () => {
 
 describe('data-reduced sound', () => {
   const from = { kind: 'line-source', payload: 'data-reduced' } as const;
+  const broken = (plan: Plan) => found(plan).filter((f) => f.about === 'payload-broken');
+  const halves = (plan: Plan) => found(plan).filter((f) => f.about === 'payload-half');
 
   test('it survives the network and a recorder, and is broken where a strip would change its bits', () => {
     const plan = apply(start, plug('box', 'mic-in', 1, from), feed('box', 1, 'tape', 1), feed('box', 1, 'desk', 4));
-    expect(only(plan)).toMatchObject({
-      about: 'payload-broken',
+    expect(broken(plan)).toHaveLength(1);
+    expect(broken(plan)[0]).toMatchObject({
       severity: 'refusal',
       at: { deviceId: 'desk', terminalId: 'strips', channel: 4 },
       because: 'processing',
     });
-    expect(found(apply(plan, { kind: 'unsubscribe', channels: [{ deviceId: 'desk', channel: 4 }] }))).toEqual([]);
+    expect(broken(apply(plan, { kind: 'unsubscribe', channels: [{ deviceId: 'desk', channel: 4 }] }))).toEqual([]);
   });
 
   test('16-bit samples, an effect and a loudspeaker break it too', () => {
@@ -438,12 +440,23 @@ describe('data-reduced sound', () => {
       plug('box', 'mic-in', 1, from),
       feed('box', 1, 'tape', 1),
     );
-    expect(only(plan)).toMatchObject({ at: { deviceId: 'tape', terminalId: 'network-in' }, because: 'L16' });
+    expect(broken(plan)).toMatchObject([{ at: { deviceId: 'tape', terminalId: 'network-in' }, because: 'L16' }]);
     const others = apply(start, plug('box', 'mic-in', 1, from), feed('box', 1, 'reverb', 2), feed('box', 1, 'amp', 3));
-    expect(found(others).flatMap((f) => (f.about === 'payload-broken' ? [[f.at.deviceId, f.because]] : []))).toEqual([
+    expect(broken(others).flatMap((f) => (f.about === 'payload-broken' ? [[f.at.deviceId, f.because]] : []))).toEqual([
       ['amp', 'analogue'],
       ['reverb', 'effect'],
     ]);
+  });
+
+  test('one channel of a pair alone is half of it: feeding the other too makes it whole', () => {
+    const half = apply(start, plug('box', 'mic-in', 1, from), feed('box', 1, 'tape', 1));
+    const [finding] = halves(half);
+    expect(finding).toMatchObject({ severity: 'caution', at: { deviceId: 'tape', channel: 1 } });
+    expect(waysOut(half, finding as Finding)).toEqual(['feed-pair']);
+    expect(halves(apply(half, feed('box', 2, 'tape', 2)))).toEqual([]);
+    // The other channel of the pair is 2, not 3; and it must come beside its first.
+    expect(halves(apply(half, feed('box', 3, 'tape', 2)))).toHaveLength(1);
+    expect(halves(apply(half, feed('box', 2, 'tape', 3)))).toHaveLength(1);
   });
 });
 

@@ -1,7 +1,7 @@
 import { groupDelay } from '../delay/coherence';
 import { blockOf, isBlockWhole } from '../patch/blocks';
 import { tapBetween } from '../patch/taps';
-import { bitBreaks } from '../signal/bit-true';
+import { bitWays } from '../signal/bit-true';
 import { cablesBySocket, textOfEnd } from '../signal/cabled';
 import { NOBODY, terminalIndexAt, type DevicePart } from '../signal/device-part';
 import { channelAt, feedersOf, nodeOf, type SignalGraph } from '../signal/graph';
@@ -190,7 +190,7 @@ export const socketRule = rule({
 });
 
 export const payloadRule = rule({
-  finds: waysOf(SIGNAL_WAYS, 'payload-broken'),
+  finds: waysOf(SIGNAL_WAYS, 'payload-broken', 'payload-half'),
   reads: ['pluggedIn', 'signal', 'lanesByReceiver', 'modelled'],
   find: ({ pluggedIn, signal, lanesByReceiver, modelled }) => {
     const laneOf = (id: string, channel: number) => lanesByReceiver.get(id)?.get(channel);
@@ -198,7 +198,19 @@ export const payloadRule = rule({
     for (const own of pluggedIn.values()) {
       for (const plugged of own.values()) {
         if (plugged.payload !== 'data-reduced' || !isSource(plugged.kind)) continue;
-        for (const { at, because } of bitBreaks(signal, modelled, laneOf, plugged)) {
+        const { breaks, halves } = bitWays(signal, modelled, laneOf, plugged);
+        for (const at of halves) {
+          findings.push({
+            id: `half|${textOfEnd(plugged)}|${textOfEnd(at)}`,
+            severity: 'caution',
+            area: 'patch',
+            deviceIds: [...new Set([at.deviceId, plugged.deviceId])],
+            about: 'payload-half',
+            source: endOf(plugged),
+            at,
+          });
+        }
+        for (const { at, because } of breaks) {
           findings.push({
             id: `payload|${textOfEnd(plugged)}|${textOfEnd(at)}`,
             severity: 'refusal',

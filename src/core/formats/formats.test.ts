@@ -26,13 +26,18 @@ a=mediaclk:direct=963214424
 const byte = fc.integer({ min: 1, max: 254 });
 const ip = (first: number) => fc.tuple(byte, byte, byte).map(([b, c, d]) => `${first}.${b}.${c}.${d}`);
 const leg = (mid: string | null) =>
-  fc.record({
-    mid: fc.constant(mid),
-    group: ip(239),
-    ttl: fc.integer({ min: 1, max: 255 }),
-    port: fc.integer({ min: 512, max: 32_000 }).map((n) => n * 2),
-    sourceAddress: fc.option(ip(10)),
-  });
+  fc
+    .record({
+      mid: fc.constant(mid),
+      group: ip(239),
+      ttl: fc.integer({ min: 1, max: 255 }),
+      port: fc.integer({ min: 512, max: 32_000 }).map((n) => n * 2),
+      sourceAddress: fc.option(ip(10)),
+      moreSources: fc.array(ip(10), { maxLength: 2 }),
+    })
+    .map(({ moreSources, ...rest }) =>
+      rest.sourceAddress === null || moreSources.length === 0 ? rest : { ...rest, moreSources },
+    );
 const audio: fc.Arbitrary<SdpAudio> = fc
   .record({
     encoding: fc.constantFrom(...ENCODINGS),
@@ -61,7 +66,11 @@ const audio: fc.Arbitrary<SdpAudio> = fc
         ),
       ),
       channelOrder: fc.option(fc.constantFrom('SMPTE2110.(ST)', 'SMPTE2110.(51,ST)')),
-      legs: fc.oneof(fc.tuple(leg(null)), fc.tuple(leg('A'), leg('B'))),
+      // Two legs never go to the same group and port.
+      legs: fc.oneof(
+        fc.tuple(leg(null)),
+        fc.tuple(leg('A'), leg('B')).filter(([a, b]) => a.group !== b.group || a.port !== b.port),
+      ),
     }),
   );
 
@@ -178,7 +187,8 @@ m=audio 5004 RTP/AVP 10
 a=control:streamid=1
 `,
       { channels: 2, payloadType: 10, format: { encoding: 'L16', rateHz: 44_100 } },
-      ['note', 'note', 'note', 'caution'],
+      // A group without a time to live, too.
+      ['note', 'note', 'caution', 'note', 'caution'],
     ],
   ])('SDP of general media tools is read: %s', (_, text, expected, severities) => {
     const { audio: read, problems } = readSdp(text);
@@ -212,6 +222,8 @@ a=control:streamid=1
   });
 
   test('RFC 4570: a filter counts for its destination; several may stand together; those of the medium come first', () => {
+    const both = readSdp(`${GOOD.trimEnd()}\na=source-filter: incl IN IP4 239.0.0.1 10.0.0.1 10.0.0.2\n`).audio;
+    expect(both?.legs[0]).toMatchObject({ sourceAddress: '10.0.0.1', moreSources: ['10.0.0.2'] });
     const sourceOf = (...filters: string[]) => {
       const { audio: read, problems } = readSdp(
         `${GOOD.trimEnd()}\n${filters.map((f) => `a=source-filter: ${f}`).join('\n')}\n`,
@@ -230,11 +242,56 @@ a=control:streamid=1
     const legs = (second: string) => {
       const [session, medium] = [GOOD.split('\n').slice(0, 5), GOOD.trimEnd().split('\n').slice(5)];
       const of = (mid: string, lines: readonly string[]) => [...lines, `a=mid:${mid}`];
-      const other = medium.map((l) => l.replace('48000/8', second));
+      const other = [...medium.map((l) => l.replace('48000/8', second)), 'c=IN IP4 239.0.0.2/32'];
       return readSdp([...session, 'a=group:DUP x y', ...of('x', medium), ...of('y', other)].join('\n'));
     };
     expect(legs('48000/8').audio?.legs).toHaveLength(2);
     expect(legs('48000/4')).toMatchObject({ audio: null, problems: [{ severity: 'error' }] });
+  });
+
+  test.each([
+    ['a packet time of 1 ms', 'ptime:1', 1000, 48],
+    ['one of 0.12 ms', 'ptime:0.12', 125, 6],
+  ])('%s at 44.1 kHz is that of 48 kHz: its samples are taken, with a note', (_, ptime, packetTimeUs, samples) => {
+    const { audio: read, problems } = readSdp(GOOD.replace('48000/8', '44100/2').replace('ptime:1', ptime));
+    expect(read?.format).toEqual({ encoding: 'L24', rateHz: 44_100, packetTimeUs });
+    expect(problems).toEqual([
+      { line: 10, severity: 'note', problem: expect.stringContaining(`${samples} samples taken`) },
+    ]);
+  });
+
+  test('what cannot be received is refused, what is odd is a caution', () => {
+    const told = (text: string) => {
+      const { audio: read, problems } = readSdp(text);
+      return [read !== null, ...problems.map((p) => p.severity)];
+    };
+    expect(told(GOOD.replace('RTP/AVP', 'RTP/SAVP'))).toEqual([false, 'error']);
+    expect(told(GOOD.replace('a=recvonly', 'a=inactive'))).toEqual([true, 'caution']);
+    expect(told(GOOD.replace('239.0.0.1/32', '239.0.0.1'))).toEqual([true, 'caution']);
+    expect(told(GOOD.replace('239.0.0.1/32', '239.0.0.1/32/2'))).toEqual([true, 'caution']);
+    // An address of a host has no time to live.
+    expect(told(GOOD.replace('239.0.0.1/32', '10.0.0.9'))).toEqual([true]);
+    const order = (groups: string) => `${GOOD.trimEnd()}\na=fmtp:96 channel-order=SMPTE2110.(${groups})\n`;
+    expect(told(order('51,ST'))).toEqual([true]);
+    expect(told(order('51').replace('48000/8', '48000/2'))).toEqual([true, 'caution']);
+    expect(told(order('U08'))).toEqual([true]);
+  });
+
+  test('RFC 7104: two legs with unlike packet times or clocks, or to the same group and port, are wrong', () => {
+    const [session, medium] = [GOOD.split('\n').slice(0, 3), GOOD.trimEnd().split('\n').slice(4)];
+    const legs = (change: (lines: readonly string[]) => readonly string[]) => {
+      const [time = '', ...lines] = medium;
+      const other = change([...lines, 'c=IN IP4 239.0.0.2/32', 'a=mid:y']);
+      const first = [...lines, 'c=IN IP4 239.0.0.1/32', 'a=mid:x'];
+      return readSdp([...session, time, 'a=group:DUP x y', ...first, ...other].join('\n')).audio?.legs.length ?? null;
+    };
+    const replace = (from: string | RegExp, to: string) => (lines: readonly string[]) =>
+      lines.map((l) => l.replace(from, to));
+    expect(legs((lines) => lines)).toBe(2);
+    expect(legs(replace('ptime:1', 'ptime:0.125'))).toBeNull();
+    expect(legs(replace('07-CB-D0', '07-CB-D1'))).toBeNull();
+    expect(legs(replace('239.0.0.2', '239.0.0.1'))).toBeNull();
+    expect(legs(replace('239.0.0.2', '239.0.0.3'))).toBe(2);
   });
 
   test('a line break in a name begins no line', () => {

@@ -1,5 +1,5 @@
 import { parse, write, type SessionDescription } from 'sdp-transform';
-import { parseAddress } from '../network/address';
+import { isMulticast, parseAddress } from '../network/address';
 import { visible } from '../plan/visible-text';
 import {
   snapPacketTime,
@@ -19,6 +19,8 @@ export interface SdpLeg {
   readonly ttl: number | null;
   readonly port: number;
   readonly sourceAddress: string | null;
+  /** Further senders that one `a=source-filter` line names; missing: none. */
+  readonly moreSources?: readonly string[];
 }
 
 export interface SdpAudio {
@@ -125,7 +127,17 @@ function readAudio(text: string): SdpResult {
   const told = media.map((m) => m.ptime).find((p) => p !== undefined);
   const ptime = told ?? (frames > 0 ? (frames * 1000) / rateHz : undefined);
   if (ptime === undefined) say('note', 'no a=ptime: 1 ms taken (AES67 clause 7.2)', /^a=ptime/);
-  const packetTimeUs = ptime === undefined ? 1000 : snapPacketTime(Number(ptime), rateHz);
+  const exactUs = ptime === undefined ? 1000 : snapPacketTime(Number(ptime), rateHz);
+  // The same count of samples lasts longer at 44.1 kHz: many write the time that it has at 48 kHz.
+  const packetTimeUs = exactUs ?? (rateHz === 44_100 ? snapPacketTime(Number(ptime), 48_000) : null);
+  if (exactUs === null && packetTimeUs !== null) {
+    const samples = samplesPerPacket(rateHz, packetTimeUs);
+    say(
+      'note',
+      `packet time ${String(ptime)} ms is that of ${samples} samples at 48 kHz: ${samples} samples taken`,
+      /^a=ptime/,
+    );
+  }
   if (packetTimeUs === null) return stop(`packet time ${String(ptime)} ms is none of AES67's`, /^a=(ptime|framecount)/);
   const format: StreamFormat = { encoding, rateHz, packetTimeUs };
   const sumProblem = streamSumProblem(channels, format);
@@ -151,8 +163,19 @@ function readAudio(text: string): SdpResult {
     if (!Number.isInteger(port) || port < 1 || port > 65_535)
       return stop(`${where}: port ${port} is not 1 to 65535`, /^m=audio/);
     if (port % 2 !== 0) say('caution', `${where}: RTP port ${port} is odd`, /^m=audio/);
-    const filters = sourceFiltersOf([audioSections[index] ?? [], sections.session], group);
-    const sourceAddress = filters.included;
+    const own = [audioSections[index] ?? [], sections.session];
+    if (/SAVP/i.test(String(m.protocol)))
+      return stop(`${where}: ${m.protocol} is encrypted, and cannot be received`, /^m=audio/);
+    if (own.some((section) => section.includes('a=inactive')))
+      say('caution', `${where}: a=inactive: nothing is sent`, /^a=inactive/);
+    const [, written = ''] = /^c=IN IP4 (\S+)/.exec(own.flat().find((line) => line.startsWith('c=')) ?? '') ?? [];
+    const isGroup = isMulticast(parseAddress(group) as number);
+    if (isGroup && !written.includes('/'))
+      say('caution', `${where}: ${group} without a time to live (RFC 8866)`, /^c=/);
+    if (/\/\d+\/\d+$/.test(written))
+      say('caution', `${where}: ${written} names several groups, of which the first is taken`, /^c=/);
+    const filters = sourceFiltersOf(own, group);
+    const [sourceAddress = null, ...moreSources] = filters.included;
     if (filters.isExcluding) {
       say('caution', `${where}: senders that are excluded by a=source-filter are not told apart`, /^a=source-filter/);
     }
@@ -166,6 +189,7 @@ function readAudio(text: string): SdpResult {
       ttl: ttlOf(connection, parts),
       port,
       sourceAddress,
+      ...(moreSources.length === 0 ? {} : { moreSources }),
     });
   }
   const duplicates = session.groups?.find((g) => g.type === 'DUP');
@@ -173,6 +197,8 @@ function readAudio(text: string): SdpResult {
   if (legs.length === 2 && duplicates === undefined) {
     return stop('two audio media that no a=group:DUP joins', /^m=audio/);
   }
+  const unlike = legs.length === 2 ? unlikeLegs(media, legs, audioSections, sections.session) : null;
+  if (unlike !== null) return stop(unlike, /^m=audio/);
   if (
     duplicates !== undefined &&
     String(duplicates.mids)
@@ -188,6 +214,9 @@ function readAudio(text: string): SdpResult {
   const channelOrder = /channel-order=([^;\s]+)/.exec(
     String(first.fmtp.find((f) => f.payload === payloadType)?.config ?? ''),
   );
+  const named = channelsNamed(channelOrder?.[1] ?? '');
+  if (named !== null && named > channels)
+    say('caution', `channel-order names ${named} channels, and the stream has ${channels}`, /^a=fmtp/);
   return {
     audio: {
       name: visible(String(session.name ?? '')),
@@ -207,6 +236,40 @@ function readAudio(text: string): SdpResult {
     },
     problems,
   };
+}
+
+/** Why two legs do not carry the same packets (ST 2022-7, RFC 7104); null: nothing speaks against it. */
+function unlikeLegs(
+  media: readonly Media[],
+  legs: readonly SdpLeg[],
+  audioSections: readonly (readonly string[])[],
+  session: readonly string[],
+): string | null {
+  const [a, b] = legs;
+  if (a?.group === b?.group && a?.port === b?.port) return 'both legs go to the same group and port';
+  const [first, second] = media.map((m) => m.ptime);
+  if (first !== undefined && second !== undefined && Number(first) !== Number(second))
+    return `packet times of the legs differ: ${first} and ${second} ms`;
+  const [clockA, clockB] = [0, 1].map((n) => attributeIn([audioSections[n] ?? [], session], 'ts-refclk'));
+  return clockA != null && clockB != null && clockA !== clockB
+    ? `reference clocks of the legs differ: ${clockA} and ${clockB}`
+    : null;
+}
+
+/** ST 2110-30 table 1: how many channels each group of a channel order has. */
+const GROUPED: Readonly<Record<string, number>> = { M: 1, DM: 2, ST: 2, LtRt: 2, '51': 6, '71': 8, '222': 24, SGRP: 4 };
+
+/** How many channels an order such as `SMPTE2110.(51,ST)` names; null: it is not of that form. */
+function channelsNamed(order: string): number | null {
+  const [, groups] = /^SMPTE2110\.\(([^)]*)\)$/.exec(order) ?? [];
+  if (groups === undefined) return null;
+  let sum = 0;
+  for (const group of groups.split(',')) {
+    const count = GROUPED[group.trim()] ?? Number(/^U(\d\d)$/.exec(group.trim())?.[1] ?? NaN);
+    if (Number.isNaN(count)) return null;
+    sum += count;
+  }
+  return sum;
 }
 
 type Media = SessionDescription['media'][number];
@@ -267,17 +330,17 @@ function attributeIn(sections: readonly (readonly string[])[], name: string): st
 function sourceFiltersOf(
   sections: readonly (readonly string[])[],
   group: string,
-): { included: string | null; isExcluding: boolean } {
+): { included: readonly string[]; isExcluding: boolean } {
   for (const section of sections) {
     const found = section.flatMap((line) => {
-      const match = /^a=source-filter:\s*(incl|excl)\s+IN\s+(?:IP4|\*)\s+(\S+)\s+(\S+)/.exec(line);
+      const match = /^a=source-filter:\s*(incl|excl)\s+IN\s+(?:IP4|\*)\s+(\S+)\s+(\S.*)/.exec(line);
       return match && (match[2] === group || match[2] === '*') ? [match] : [];
     });
     if (found.length === 0) continue;
-    const included = found.find((m) => m[1] === 'incl')?.[3] ?? null;
+    const included = (found.find((m) => m[1] === 'incl')?.[3] ?? '').split(/\s+/).filter((address) => address !== '');
     return { included, isExcluding: found.some((m) => m[1] === 'excl') };
   }
-  return { included: null, isExcluding: false };
+  return { included: [], isExcluding: false };
 }
 
 function ttlOf(connection: { ip: string; ttl?: number } | undefined, parts: readonly string[]): number | null {
@@ -319,7 +382,7 @@ export function writeSdp(audio: SdpAudio): string {
               netType: 'IN',
               addressTypes: 'IP4',
               destAddress: leg.group,
-              srcList: leg.sourceAddress,
+              srcList: [leg.sourceAddress, ...(leg.moreSources ?? [])].join(' '),
             },
           }),
       rtp: [{ payload: audio.payloadType, codec: format.encoding, rate: format.rateHz, encoding: audio.channels }],

@@ -132,6 +132,7 @@ const patch: Stage = {
       }
       case 'same-sound-twice':
         return at(finding.bus.terminalId, finding.bus.channel);
+      case 'payload-half':
       case 'payload-broken':
         return at(finding.at.terminalId, finding.at.channel);
       case 'tap-too-late':

@@ -3,7 +3,6 @@
 import { linkName, usableOf } from '@/ui/parts/network-words';
 import { bits, count, ms, percent } from '@/ui/parts/units';
 import { useLosses } from '@/ui/session/losses';
-import { usePlan } from '@/ui/session/plan-store';
 import { useBefore, useShown } from '@/ui/session/shown';
 import { openDialog } from './frame-dialog';
 

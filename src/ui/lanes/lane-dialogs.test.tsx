@@ -126,9 +126,7 @@ describe('feeding a run', () => {
   test('beyond the last sender channel the rest is left, and said to be', async () => {
     const page = await showInPlan('demo', <Feeding />);
     await page.user.type(screen.getByRole('combobox'), 'show player out 48');
-    expect((await screen.findByText(/^Left as they are:/)).textContent).toBe(
-      'Left as they are: no channel left for Dome amp 5 2–4.',
-    );
+    expect((await screen.findByText(/ left: /)).textContent).toBe('1 fed, 3 left: no channel left for Dome amp 5 2–4.');
     await page.user.clear(screen.getByRole('combobox'));
     await page.user.type(screen.getByRole('combobox'), 'nobody of this name');
     expect(await screen.findByText('No sender of that name.')).toBeTruthy();

@@ -124,7 +124,7 @@ describe('the rows of the gear sheet', () => {
     });
     expect(of('core-a').live.is).toBe('not-followed');
     expect([of('exhibit-11').refusals, of('exhibit-12').refusals]).toEqual([1, 1]);
-    expect(of('wave-stage-box').cautions).toBe(2);
+    expect(of('wave-stage-box').cautions).toBe(3);
   });
 
   test('sort numbers as numbers and names as people count', () => {

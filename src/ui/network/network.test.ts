@@ -288,7 +288,7 @@ describe('a switch’s settings sheet', () => {
     const sheet = switchSheetOf(plan, 'wave-edge-a')!;
     expect(sheet.ports.find((p) => p.port === 'Uplink 2')).toMatchObject({
       mode: 'trunk',
-      vlans: ['231', '246'],
+      vlans: ['231', '246', '300'],
       to: 'North core B Uplink 3',
     });
     expect(sheet.ports.filter((p) => p.mode === 'access').every((p) => p.vlans.length === 1)).toBe(true);

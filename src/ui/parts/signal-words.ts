@@ -173,6 +173,8 @@ export function signalTitle(plan: Plan, finding: SignalSubject & { readonly devi
       } takes ${terminalChannel(plan, finding.from)} ${TAP_WORDS[finding.taken]}`;
     case 'socket-used-twice':
       return `${runWords(plan, deviceId, finding.terminalId, [finding.channel])}: ${count(finding.cableIds.length + (finding.plugged === null ? 0 : 1), 'plug')} in one socket`;
+    case 'payload-half':
+      return `${endWords(plan, finding.at)} receives one channel of the pair of ${endWords(plan, finding.source)}: coded sound (ST 337) takes both, and L24 carries no channel status`;
     case 'payload-broken':
       return `${endWords(plan, finding.source)} is data-reduced, and ${BIT_WORDS[finding.because]} at ${endWords(plan, finding.at)} breaks it`;
     case 'coherence-apart': {
@@ -204,6 +206,8 @@ export function signalTitle(plan: Plan, finding: SignalSubject & { readonly devi
 
 export function signalFixWords(plan: Plan, fix: SignalFix): string {
   switch (fix.does) {
+    case 'feed-pair':
+      return `Feed ${deviceName(plan, fix.deviceId)} ${fix.channel} from the other channel of the pair`;
     case 'set-send':
       return `Set the send from ${terminalChannel(plan, fix.from)} to ${endWords(plan, fix.bus)} to ${signedDb(fix.levelDb)}`;
     case 'send-off':
@@ -240,6 +244,7 @@ export function signalFixWords(plan: Plan, fix: SignalFix): string {
 const SIGNAL_FIXES = {
   'send-off': true,
   'set-send': true,
+  'feed-pair': true,
   'end-substitution': true,
   'share-offset': true,
   'import-patch': true,

@@ -84,6 +84,7 @@ function isAbout(finding: View['findings'][number], end: SignalEnd): boolean {
       return finding.ring.some(isEnd);
     case 'same-sound-twice':
       return isEnd(finding.bus) || isEnd(finding.source);
+    case 'payload-half':
     case 'payload-broken':
       return isEnd(finding.at) || isEnd(finding.source);
     case 'tap-too-late':

@@ -27,7 +27,7 @@ describe('the view of the page', () => {
   test('is the reckoning lane by lane', () => {
     expect(whole.lanes.get('dome-amp-1')?.get(1)).toMatchObject({ verdict: 'fits', senderDeviceId: 'dome-renderer' });
     expect(whole.totals.refusedLanes).toBe(2);
-    expect(whole.findings.length).toBe(11);
+    expect(whole.findings.length).toBe(12);
   });
 
   test('after a change it is what a view of the changed plan is, and what did not change is the same object', () => {
