@@ -218,8 +218,8 @@ test('a player that only announces itself is taken in, heard and sent; when it g
   await page.keyboard.press('Enter');
   await isDone(page, /^Undo feed Dome amp 5/);
   await page.keyboard.press('Control+Enter');
-  await expect(dialog).toContainText('Visiting player is left as it is, and heard in stream 1');
-  await page.keyboard.press('Enter');
+  await expect(dialog).toContainText('Visiting player is left as it is; stream 1 with channels 1–8 to Dome amp 5');
+  await dialog.getByRole('button', { name: 'Activate' }).click();
   await expect(dialog.getByRole('button', { name: 'Close' })).toBeVisible();
   await page.keyboard.press('Enter');
   await expectStates(page, 'dome-amp-5', [1, 2], 'carrying');

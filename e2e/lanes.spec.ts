@@ -266,9 +266,7 @@ test('a stream is held, the others are repacked: as it is beside repacked, what 
   await dialog.getByRole('button', { name: 'Stop' }).click();
   await expect(dialog).toContainText('this is the best so far');
   await dialog.getByRole('button', { name: /^Preview/ }).click();
-  await expect(page.getByRole('region', { name: 'Preview' })).toContainText(
-    /interrupts \d+ carrying streams with \d+ lanes/i,
-  );
+  await expect(page.getByRole('region', { name: 'Preview' })).toContainText(/Interrupts \d+ lanes/);
   await apply(page);
   await expect(page.getByRole('button', { name: /^Undo repack for the fewest streams/ })).toBeEnabled();
   await expect(panel).toContainText('Locked: repacking never touches it.');
@@ -320,8 +318,8 @@ test('everything of a device goes through a processing unit: fed, counted both w
   await isDone(page, /^Undo feed Dome amp 5/);
   await page.keyboard.press('Control+Enter');
   const dialog = page.getByRole('dialog');
-  await expect(dialog).toContainText('North processing unit feeds 2 channels');
-  await page.keyboard.press('Enter');
+  await expect(dialog).toContainText('North processing unit feeds channels 9, 10');
+  await dialog.getByRole('button', { name: 'Activate' }).click();
   await expect(dialog.getByRole('button', { name: 'Close' })).toBeVisible();
   await page.keyboard.press('Enter');
   await expect(lane(page, 'dome-amp-5', 2).locator('[data-state]')).toHaveAttribute('data-state', 'carrying');

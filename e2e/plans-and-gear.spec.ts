@@ -275,8 +275,13 @@ test('devices are renamed, labelled, copied and removed, each taken back by one 
   await expect(page.locator('[data-row="wave-stage-box-3"]')).toBeVisible();
   await page.locator('[data-row="wave-stage-box"]').click();
   await page.keyboard.press('Delete');
+  await expect(page.getByRole('region', { name: 'Preview' })).toContainText('Loft console');
+  await page
+    .getByRole('region', { name: 'Preview' })
+    .getByRole('button', { name: /^Apply/ })
+    .click();
   await expect(page.locator('[data-row="wave-stage-box"]')).toHaveCount(0);
-  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await page.getByRole('button', { name: /^Undo remove/i }).click();
   await expect(page.locator('[data-row="wave-stage-box"]')).toBeVisible();
   await show(page, `${stack.lanes}?find=tank+mic+3`);
   await expect(lane(page, 'loft-console', 7)).toContainText('Wave stage box · Tank mic 3');

@@ -95,7 +95,7 @@ test('check: findings with fixes, exit code 1 for a refusal and 0 for none', () 
   expect([...new Set(findings.map((f) => f.stage))].sort()).toEqual(['clocks', 'lanes', 'network', 'patch', 'slots']);
   const generated = jade('generate', '--devices', '60', '--seed', '5');
   writeFileSync(join(folder, 'made.json'), generated.stdout);
-  expect(jade('check', join(folder, 'made.json'))).toMatchObject({ status: 0, json: { refusals: 0, findings: [] } });
+  expect(jade('check', join(folder, 'made.json'))).toMatchObject({ status: 0, json: { refusals: 0, cautions: 0 } });
   expect(jade('generate', '--devices', '60', '--seed', '5').stdout).toBe(generated.stdout);
 });
 

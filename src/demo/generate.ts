@@ -12,6 +12,7 @@ import type { Interface } from '../core/network/interfaces-table';
 import type { Place } from '../core/plan/places-table';
 import type { Subscription } from '../core/plan/subscriptions-table';
 import type { BusSend } from '../core/patch/bus-sends-table';
+import type { Patch } from '../core/patch/patches-table';
 import { wishesOf } from '../core/reckon/wishes';
 import { signalFlowOf } from '../core/signal/flow';
 import { nodeIn } from '../core/signal/device-part';
@@ -200,6 +201,7 @@ export function generatePlan(options: GenerateOptions): PlanFile {
     interfaces,
     subscriptions,
     pluggedIn: devices.flatMap((device) => pluggedInto(device, modelOf(device.modelId))),
+    patches: convertersPatched(devices, subscriptions),
     busSends: sendsOf(devices, subscriptions),
   });
   return { ...file, pluggedIn: heardOf(file), ...proposedClocks(file) };
@@ -267,7 +269,7 @@ const PLUGGED: Readonly<Record<string, readonly [terminalId: string, kind: Plugg
   'wireless-4': ['radio', 'radio-pack', 'Pack'],
   'amp-8': ['speaker-out', 'loudspeaker', 'Loudspeaker'],
   'endpoint-2': ['speaker-out', 'loudspeaker', 'Loudspeaker'],
-  'converter-64': ['madi-in', 'line-source', 'Line'],
+  'converter-64': ['aes3-in', 'line-source', 'Line'],
 };
 
 function pluggedInto({ id, modelId }: Device, { terminals }: Model): PluggedIn[] {
@@ -282,6 +284,18 @@ function pluggedInto({ id, modelId }: Device, { terminals }: Model): PluggedIn[]
     kind,
     powering: isSource(kind) ? 'own' : 'none',
   }));
+}
+
+/** What is received of a converter comes from its AES3 inputs, as long as nobody cables its MADI. */
+function convertersPatched(devices: readonly Device[], subscriptions: readonly Subscription[]): Patch[] {
+  const isConverter = new Set(devices.filter((d) => d.modelId === 'converter-64').map((d) => d.id));
+  const patches = new Map<string, Patch>();
+  for (const { senderDeviceId: deviceId, senderChannel: channel } of subscriptions) {
+    if (!isConverter.has(deviceId)) continue;
+    const from = { terminalId: 'aes3-in', channel: ((channel - 1) % 8) + 1 };
+    patches.set(`${deviceId} ${channel}`, { deviceId, terminalId: 'network-out', channel, from, tap: null });
+  }
+  return [...patches.values()];
 }
 
 /** Without the sources that nobody hears. */

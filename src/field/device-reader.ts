@@ -4,6 +4,7 @@ import { readEndState, type EndState } from '../core/formats/is05';
 import { readNumberState, readNumberUnit } from '../core/formats/is07';
 import { rawOf, textOrNull, type Raw } from '../core/formats/raw';
 import { sameValue } from '../core/plan/same-value';
+import { WRITE_PATIENCE_MS } from '../core/reckon/interrupts';
 import { isMulticast, parseAddress } from '../core/network/address';
 import { failureOf, requestJson, requestText } from './http-json';
 import { isSilence } from './device-rest';
@@ -39,6 +40,16 @@ export interface LegTarget {
   readonly sourceIp: string | null;
 }
 
+/** Whether legs are just as they are to be: where each goes or listens, and off where it is not used. */
+export function isOnLegs(own: EndState['legs'], wanted: readonly (LegTarget | null)[]): boolean {
+  return own.every((leg, n) => {
+    const to = wanted[n] ?? null;
+    if (to === null) return !leg.isEnabled;
+    const isFrom = to.sourceIp === null || leg.sourceIp === null || leg.sourceIp === to.sourceIp;
+    return leg.isEnabled && isFrom && leg.destinationIp === to.group && (leg.port === null || leg.port === to.port);
+  });
+}
+
 export interface StageRequest {
   readonly isEnabled: boolean;
   readonly peerId: string | null;
@@ -67,8 +78,32 @@ export async function patchEnd(href: string, kind: EndKind, id: string, request:
     ...(request.activate ? { activation: request.activation ?? AT_ONCE } : {}),
   };
   const url = `${endUrl(href, kind, id)}/staged`;
-  const { value } = await unlocked(() => requestJson(url, { method: 'PATCH', body }));
-  return readEndState(value);
+  const { isEnabled, activate, activation } = request;
+  const isThere = (end: EndState) => end.isEnabled === isEnabled && (legs.length === 0 || isOnLegs(end.legs, legs));
+  return written(
+    async () =>
+      readEndState(
+        (await unlocked(() => requestJson(url, { method: 'PATCH', body, timeoutMs: WRITE_PATIENCE_MS }))).value,
+      ),
+    async () => {
+      const { staged, active } = await readEnd(href, kind, id);
+      return isThere(activate && activation === undefined ? active : staged) ? staged : null;
+    },
+  );
+}
+
+/**
+ * Writes: a device that sets up a stream before it answers has more time for it than to say how it is. Where no answer comes in time, what the device has by then says whether it did it. Undone while it is still at work, it would be in two minds.
+ * @param readBack what it has; null: not what was written
+ */
+async function written<T>(write: () => Promise<T>, readBack: () => Promise<T | null>): Promise<T> {
+  try {
+    return await write();
+  } catch (error) {
+    const found = failureOf(error).kind === 'timeout' ? await readBack().catch(() => null) : null;
+    if (found === null) throw error;
+    return found;
+  }
 }
 
 /**
@@ -241,7 +276,11 @@ export async function readActivation(href: string, kind: EndKind, id: string): P
 /** Changes a channel map at once, and reads it back: a device that says yes need not have done it. */
 export async function activateMap(href: string, action: MapAction): Promise<void> {
   const body = { activation: AT_ONCE, action };
-  await unlocked(() => requestJson(`${href}/map/activations`, { method: 'POST', body }));
-  const { isDone } = await readMapChange(href, action);
-  if (!isDone) throw new Error('it said yes, and its channel map is otherwise');
+  const isDone = async () => (await readMapChange(href, action)).isDone;
+  const url = `${href}/map/activations`;
+  await written<unknown>(
+    () => unlocked(() => requestJson(url, { method: 'POST', body, timeoutMs: WRITE_PATIENCE_MS })),
+    async () => (await isDone()) || null,
+  );
+  if (!(await isDone())) throw new Error('it said yes, and its channel map is otherwise');
 }

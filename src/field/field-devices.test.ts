@@ -92,7 +92,7 @@ describe('devices that are not as most are, in the field', () => {
     return other;
   }
 
-  test('a channel map that always feeds its channels goes over from one stream to the next, and what cannot be taken off is said', async () => {
+  test('a channel map that always feeds its channels goes over from one stream to the next, and is silent when its receiver is switched off', async () => {
     const always = await ampAs({ isAlwaysFed: true });
     await until(() =>
       [...bench().follower.snapshot().channelMaps.values()].some((m) =>
@@ -101,19 +101,31 @@ describe('devices that are not as most are, in the field', () => {
     );
     edit(feed('box', 1, 'amp', 1, 2));
     expect((await sendAll('amp', [1, 2])).devices.flatMap((d) => d.failed)).toEqual([]);
-    edit(feed('far', 7, 'amp', 1));
-    expect((await sendAll('amp', [1])).devices.flatMap((d) => d.failed)).toEqual([]);
-    expect([bench().soundingFrom('amp', 1), bench().soundingFrom('amp', 2)]).toEqual([
-      { deviceId: 'far', channel: 7 },
-      { deviceId: 'box', channel: 2 },
-    ]);
-    const before = JSON.stringify(always.memory().map);
+    // The other channel still wants the stream: its receiver stays on.
+    const before = JSON.stringify(always.memory());
     edit({ kind: 'unsubscribe', channels: [{ deviceId: 'amp', channel: 2 }] });
     expect(await sendAll('amp', [2])).toMatchObject({
       left: [{ deviceId: 'amp', channel: 2, why: 'always-fed' }],
       devices: [],
     });
-    expect(JSON.stringify(always.memory().map)).toBe(before);
+    expect(JSON.stringify(always.memory())).toBe(before);
+    edit(feed('box', 2, 'amp', 2), feed('far', 7, 'amp', 1));
+    expect((await sendAll('amp', [1])).devices.flatMap((d) => d.failed)).toEqual([]);
+    expect([bench().soundingFrom('amp', 1), bench().soundingFrom('amp', 2)]).toEqual([
+      { deviceId: 'far', channel: 7 },
+      { deviceId: 'box', channel: 2 },
+    ]);
+    // Now nobody else wants it: the receiver is switched off, and the sender too.
+    edit({ kind: 'unsubscribe', channels: [{ deviceId: 'amp', channel: 2 }] });
+    await until(() => bench().stateOf('amp', 1) === 'carrying');
+    const cleared = await sendAll('amp', [2]);
+    expect([cleared.left, cleared.devices.flatMap((d) => d.failed)]).toEqual([[], []]);
+    expect([bench().soundingFrom('amp', 1), bench().soundingFrom('amp', 2)]).toEqual([
+      { deviceId: 'far', channel: 7 },
+      null,
+    ]);
+    const box = bench().nodes.get('box')!;
+    expect(box.memory().connections.filter((c) => c.active.master_enable)).toEqual([]);
   });
 
   test('a device that is fed in blocks is told whole blocks, and what it cannot take is not tried', async () => {

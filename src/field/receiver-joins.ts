@@ -1,14 +1,14 @@
 import type { EndState } from '../core/formats/is05';
 import type { Reckoning } from '../core/reckon/reckoning';
 import type { Stream } from '../core/streams/stream';
-import { cancelActivation, patchEnd, putBackEnd, readEnd, readHeard } from './device-reader';
+import { cancelActivation, isOnLegs, patchEnd, putBackEnd, readEnd, readHeard } from './device-reader';
 import { connectionHrefOf, type FieldNode } from './field-resources';
 import { isSilence } from './device-rest';
 import { failureOf } from './http-json';
 import type { Activation } from './moment';
 import { replacedBy, type ReceiverWork } from './send-plan';
 import type { SendContext } from './send-report';
-import { isOnLegs, placedLegs } from './stream-legs';
+import { placedLegs } from './stream-legs';
 
 /** A receiver joins streams and leaves them. */
 

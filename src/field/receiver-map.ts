@@ -1,5 +1,5 @@
 import { mapProblem, type MapEntry } from '../core/streams/map-limits';
-import { networkEndsOf, receivedPlace, type ChannelMap } from '../core/formats/is08';
+import { isAlwaysFed, networkEndsOf, receivedPlace, type ChannelMap } from '../core/formats/is08';
 import type { MapAction } from './device-reader';
 import type { FieldNode } from './field-resources';
 
@@ -128,6 +128,10 @@ export function receiverAction(
 }
 
 export type Entry = { readonly input: string; readonly index: number };
+
+/** Channels to be cleared in the map. Where nothing may not feed one, its receiver is switched off instead. */
+export const clearedIn = (map: ChannelMap, channels: readonly number[]): WantedEntry[] =>
+  channels.filter((channel) => !isAlwaysFed(map, channel)).map((channel) => ({ channel, feed: null }));
 
 /** What the receiver's map has for a channel, and which of its streams that comes from; null: nothing. */
 export function nowOf(map: ChannelMap, node: FieldNode, channel: number): (Entry & { streamNumber: number }) | null {

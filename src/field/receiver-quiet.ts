@@ -12,7 +12,7 @@ import {
 } from './device-reader';
 import { orderOf } from './device-order';
 import { connectionHrefOf, type FieldNode } from './field-resources';
-import { receiverAction, nowOf, entriesBefore } from './receiver-map';
+import { clearedIn, receiverAction, nowOf, entriesBefore } from './receiver-map';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { replacedBy, type ReceiverWork } from './send-plan';
 import type { SendContext } from './send-report';
@@ -80,7 +80,7 @@ export async function quieten(
   const isOff = await context.report.step(work.deviceId, 'receiver-map', null, async () => {
     const read = await readChannelMap(mapHref);
     // Before anything is taken off it is known that the device can take what comes after.
-    const cleared = work.clears.map((channel) => ({ channel, feed: null }));
+    const cleared = clearedIn(read, work.clears);
     receiverAction(read, node, [...cleared, ...work.feeds.map((feed) => ({ channel: feed.channel, feed }))], mayGo);
     const quiet = toBeQuiet(work, read, node, context).map((channel) => ({
       channel,

@@ -3,6 +3,7 @@ import type { Stream } from '../core/streams/stream';
 import { orderOf } from './device-order';
 import {
   activateMapAt,
+  isOnLegs,
   cancelActivation,
   cancelMapActivation,
   readActivation,
@@ -13,12 +14,11 @@ import {
 } from './device-reader';
 import { connectionHrefOf, type FieldNode } from './field-resources';
 import { activationAt, lateBy, type Moment } from './moment';
-import { nowOf, receiverAction } from './receiver-map';
+import { clearedIn, nowOf, receiverAction } from './receiver-map';
 import type { ReceiverWork } from './send-plan';
 import { isJoined, joinAll, leaveAll, legsFor, type Join, type SentStreams } from './receiver-joins';
 import { mayGoWith } from './receiver-quiet';
 import type { SendContext } from './send-report';
-import { isOnLegs } from './stream-legs';
 
 /**
  * Changing many receivers over at one moment (IS-05 and IS-08, scheduled activation). All that can stand before stands before: senders, and streams
@@ -72,7 +72,7 @@ export async function prepareReceiver(
   if (map === null) return { ...prepared, map: null };
   const streamAt = (streamNumber: number) => work.joins.find((j) => j.streamNumber === streamNumber)?.stream;
   const told = [
-    ...work.clears.map((channel) => ({ channel, feed: null })),
+    ...clearedIn(map, work.clears),
     ...work.feeds.flatMap((feed) => {
       const stream = streamAt(feed.streamNumber);
       return stream !== undefined && joined.has(stream) ? [{ channel: feed.channel, feed }] : [];

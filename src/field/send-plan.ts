@@ -8,6 +8,7 @@ import type { SentStreamKey } from '../core/plan/commands';
 import { announcedSdp, NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
 import { type Bindings } from './binding';
 import { isAlwaysFed } from '../core/formats/is08';
+import { nowOf } from './receiver-map';
 import { streamFeeding } from '../core/streams/channel-order';
 import { fedInOrder, fedNow, orderOf } from './device-order';
 import type { FieldNode } from './field-resources';
@@ -150,10 +151,14 @@ function isStillHeard(
     // Without a channel map all that a stream feeds goes over with any of it.
     const isOneGoing = own.some((fed) => chosen.has(keyOf({ deviceId, channel: fed.channel })));
     if (isOneGoing && orderOf(reckoning.plan, deviceId, 'receive', node) !== null) return false;
+    const map = (node?.device && field.channelMaps.get(node.device.id)) ?? null;
     return own.some((fed) => {
       if (chosen.has(keyOf({ deviceId, channel: fed.channel }))) return false;
+      const lane = reckoning.lanesByReceiver.get(deviceId)?.get(fed.channel);
+      // What nothing may not feed goes silent with the receiver, where the plan wants nothing there.
+      if (isOneGoing && lane === undefined && map !== null && isAlwaysFed(map, fed.channel)) return false;
       // The same of its receivers may hear another stream by now.
-      const hearing = reckoning.lanesByReceiver.get(deviceId)?.get(fed.channel)?.hearing;
+      const hearing = lane?.hearing;
       const isOver =
         hearing?.stream.sent?.receivers.some((r) => r.deviceId === deviceId && r.streamNumber === streamNumber) ===
         true;
@@ -220,9 +225,12 @@ export function planSend(
     if (list) list.push(channel);
     else byDevice.set(deviceId, [channel]);
   }
-  const isFedAnyway = (node: FieldNode, channel: number) => {
+  /** Whether a channel that nothing may not feed stays fed: its receiver cannot be switched off either, as there is none, or another channel wants it. */
+  const staysFed = (node: FieldNode, channel: number, wanted: ReadonlySet<number>) => {
     const map = node.device && field.channelMaps.get(node.device.id);
-    return map != null && isAlwaysFed(map, channel);
+    if (map == null || !isAlwaysFed(map, channel)) return false;
+    const now = nowOf(map, node, channel);
+    return now !== null && (now.streamNumber === 0 || wanted.has(now.streamNumber));
   };
   const receiversByStream = new Map<Stream, Set<string>>();
   const receivers: ReceiverWork[] = [];
@@ -232,6 +240,9 @@ export function planSend(
     const joins = new Map<Stream, number>();
     const feeds: { channel: number; streamNumber: number; position: number }[] = [];
     const clears: number[] = [];
+    const stillWanted = new Set<number>();
+    for (const lane of lanes?.values() ?? [])
+      if (lane.verdict !== 'refused') stillWanted.add((lane as LaneCarried).hearing.receiverStreamNumber);
     for (const channel of wanted) {
       const lane = lanes?.get(channel);
       if (isForeign(deviceId)) left.push({ deviceId, channel, why: 'device-foreign' });
@@ -243,7 +254,8 @@ export function planSend(
         const isInOrder = orderOf(reckoning.plan, deviceId, 'receive', node) !== null;
         const block = isInOrder ? fedWith.filter((l) => l.verdict !== 'refused') : fedWith;
         // Where the block is fed as planned this channel of it meets an empty position: there is nothing to clear.
-        if (block.length === 0 && isFedAnyway(node, channel)) left.push({ deviceId, channel, why: 'always-fed' });
+        if (block.length === 0 && staysFed(node, channel, stillWanted))
+          left.push({ deviceId, channel, why: 'always-fed' });
         else if (block.length === 0) clears.push(channel);
         else if (block.some((l) => l.verdict === 'refused')) left.push({ deviceId, channel, why: 'in-a-block' });
       } else if (lane.verdict === 'refused') left.push({ deviceId, channel, why: 'refused' });
@@ -274,9 +286,6 @@ export function planSend(
     for (const l of left) going.delete(keyOf(l));
     if (node === undefined || (joins.size === 0 && clears.length === 0)) continue;
     // Streams that no lane of the plan wants here any more are left.
-    const stillWanted = new Set<number>();
-    for (const lane of lanes?.values() ?? [])
-      if (lane.verdict !== 'refused') stillWanted.add((lane as LaneCarried).hearing.receiverStreamNumber);
     const isLeft = (streamNumber: number) =>
       !stillWanted.has(streamNumber) &&
       field.readings.get(node.receivers[streamNumber - 1]?.id ?? '')?.active.isEnabled === true;

@@ -3,7 +3,7 @@ import type { Stream } from '../core/streams/stream';
 import { activateMap, type MapAction } from './device-reader';
 import { orderOf } from './device-order';
 import type { FieldNode } from './field-resources';
-import { receiverAction, nowOf, type Entry, entriesBefore, without } from './receiver-map';
+import { clearedIn, receiverAction, nowOf, type Entry, entriesBefore, without } from './receiver-map';
 import type { ReceiverWork } from './send-plan';
 import type { SendContext } from './send-report';
 import { type SentStreams, joinAll, leaveAll, type Join, isJoined, isReplacedAt } from './receiver-joins';
@@ -104,10 +104,7 @@ async function goOver(
     const stream = streamAt(f.streamNumber);
     return stream !== undefined && joined.has(stream);
   });
-  const told = [
-    ...work.clears.map((channel) => ({ channel, feed: null })),
-    ...feeds.map((feed) => ({ channel: feed.channel, feed })),
-  ];
+  const told = [...clearedIn(map, work.clears), ...feeds.map((feed) => ({ channel: feed.channel, feed }))];
   let isDone = true;
   if (told.length > 0) {
     isDone = await report.step(work.deviceId, 'receiver-map', null, async () => {

@@ -201,6 +201,20 @@ describe('a send, step by step, and what stops it', () => {
     bench().nodes.get('box')!.delayMs = 0;
   }, 15_000);
 
+  test('one that is busy for long with what it is told is not undone meanwhile: what it has after ten seconds counts', async () => {
+    edit(feed('box', 1, 'amp', 1));
+    const [box, amp] = [bench().nodes.get('box')!, bench().nodes.get('amp')!];
+    box.busyMs = 4000;
+    amp.busyMs = 60_000;
+    const report = await sendAll('amp', [1]);
+    box.busyMs = 0;
+    amp.busyMs = 0;
+    expect(report.devices.flatMap((d) => d.failed)).toEqual([]);
+    expect(report.put).toHaveLength(1);
+    await until(() => stateOf('amp', 1) === 'carrying');
+    expect(sounding('amp', 1)).toBe(1);
+  }, 60_000);
+
   test('a device that goes away during a send is reported, and the others are still told', async () => {
     edit(feed('box', 1, 'amp', 1), feed('far', 1, 'amp', 2));
     const reckoning = reckon(bench().plan);

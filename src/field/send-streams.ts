@@ -8,6 +8,7 @@ import { announcedSdp } from './announcements';
 import { destinationText, fieldAddress } from './binding';
 import {
   activateMap,
+  isOnLegs,
   patchEnd,
   putBackEnd,
   readChannelMap,
@@ -20,7 +21,7 @@ import { sentPlace, type ChannelMap } from '../core/formats/is08';
 import { orderOf } from './device-order';
 import { connectionHrefOf, type FieldNode } from './field-resources';
 import type { SendContext } from './send-report';
-import { isOnLegs, placedLegs } from './stream-legs';
+import { placedLegs } from './stream-legs';
 
 /** Telling senders: what is in each position of a stream, then the stream itself. */
 

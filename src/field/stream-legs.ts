@@ -9,16 +9,6 @@ import type { LegTarget } from './device-reader';
 import type { FieldNode } from './field-resources';
 import type { SendContext } from './send-report';
 
-/** Whether legs are just as they are to be: where each goes or listens, and off where it is not used. */
-export function isOnLegs(own: EndState['legs'], wanted: readonly (LegTarget | null)[]): boolean {
-  return own.every((leg, n) => {
-    const to = wanted[n] ?? null;
-    if (to === null) return !leg.isEnabled;
-    const isFrom = to.sourceIp === null || leg.sourceIp === null || leg.sourceIp === to.sourceIp;
-    return leg.isEnabled && isFrom && leg.destinationIp === to.group && (leg.port === null || leg.port === to.port);
-  });
-}
-
 /**
  * Where each leg of a stream goes, in the order in which a device has its legs: by the address that the device has on each, as the plan knows it;
  * where that says nothing by the interface that the end is bound to there (`interface_bindings` of IS-04), by its name or by the socket of the switch

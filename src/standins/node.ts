@@ -54,6 +54,8 @@ export class StandinNode {
   private readonly ids: NodeIds;
   isPlugged = false;
   delayMs = 0;
+  /** How long it is busy with what it is told before it answers; it says how it is meanwhile. */
+  busyMs = 0;
   /** By how much it is late with what was to be done at a moment. */
   lagMs = 0;
   /** How it takes what it is told. Not remembered: whoever restarts it has a sound device. */
@@ -191,7 +193,12 @@ export class StandinNode {
     const trouble = r.method === 'GET' ? null : (this.trouble?.(request) ?? null);
     if (trouble === 'done-and-refused') await r.handle(request);
     if (trouble !== null) return problem(500, 'Internal error', 'this stand-in was set to fail here');
-    if (r.method === 'GET' || this.manner === 'sound') return r.handle(request);
+    if (r.method === 'GET') return r.handle(request);
+    if (this.manner === 'sound') {
+      const answered = await r.handle(request);
+      if (this.busyMs > 0) await new Promise((resolve) => setTimeout(resolve, this.busyMs).unref());
+      return answered;
+    }
     if (this.manner === 'refusing') return problem(500, 'Internal error', 'this stand-in was set to refuse');
     const before = structuredClone({ connections: [...this.connections], map: this.map });
     const answer = await r.handle(request);
