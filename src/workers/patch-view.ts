@@ -37,6 +37,33 @@ export interface DevicePatch {
   readonly channels: readonly PatchChannel[];
 }
 
+/** A channel in a device, and what the sound there is called. */
+export interface SoundAt extends SignalEnd {
+  readonly terminal: string;
+  readonly countsFrom: number;
+  /** As its row has it. */
+  readonly name: string;
+  /** Its own name, or that of the sound, where it goes by the other. */
+  readonly other: string;
+}
+
+/** Channels inside every device, with what their sound is called; those that nobody named are left out. Network channels have rows of their own. */
+export function soundsOf({ plan, signal }: Reckoning): SoundAt[] {
+  const sounds: SoundAt[] = [];
+  for (const [deviceId, { terminals }] of signal.parts) {
+    for (const { id: terminalId, kind, direction, name: terminal, channels, countsFrom } of terminals) {
+      if (kind === 'network') continue;
+      for (let channel = 1; channel <= channels; channel += 1) {
+        const end = { deviceId, terminalId, channel };
+        const [own, sound] = [ownName(plan, end), soundName(signal, plan, end)];
+        const [name, other] = direction === 'in' ? [sound ?? own, own] : [own ?? sound, sound];
+        if (name !== null) sounds.push({ ...end, terminal, countsFrom, name, other: other ?? name });
+      }
+    }
+  }
+  return sounds;
+}
+
 /** Every channel of a device, terminal by terminal; null: the plan has no such device, or its model has no channels. */
 export function patchView({ plan, signal, signalFlow }: Reckoning, deviceId: string): DevicePatch | null {
   const part = signal.parts.get(deviceId);

@@ -23,7 +23,7 @@ import { overlapOf } from '../core/reckon/overlap';
 import { proposeClocks } from '../core/clocks/propose';
 import { clockViewOf, lossView, whyView } from './clock-view';
 import { packedStream } from './packed-view';
-import { coherenceView, followed, patchView } from './patch-view';
+import { coherenceView, followed, patchView, soundsOf } from './patch-view';
 import { linkDetail, networkView, streamViews } from './network-view';
 import type { LaneDetail, LaneView, LegView, ReckoningDelta, ReckonWorker } from './reckon-view';
 
@@ -277,6 +277,10 @@ export function reckonDesk(): ReckonWorker {
     streams() {
       const reckoning = previewed ?? current;
       return reckoning === null ? [] : streamViews(reckoning);
+    },
+    sounds() {
+      const reckoning = previewed ?? current;
+      return reckoning === null ? [] : soundsOf(reckoning);
     },
     sdpFiles() {
       const reckoning = previewed ?? current;

@@ -22,7 +22,7 @@ import type { ClockLoss } from '../core/clocks/take-over';
 import type { GroupDelay } from '../core/delay/coherence';
 import type { SignalEnd } from '../core/signal/signal-end';
 import type { Way } from '../core/signal/follow';
-import type { Followed, DevicePatch } from './patch-view';
+import type { Followed, DevicePatch, SoundAt } from './patch-view';
 import type { ClockView, LossView, WhyView } from './clock-view';
 
 /** What the reckoning worker tells the page: as little as the sheets need, and only what changed. */
@@ -234,6 +234,8 @@ export interface ReckonWorker {
   /** The way of a sound from a channel on, or back. */
   follow(start: SignalEnd, way: Way): Followed | null;
   streams(): readonly StreamView[];
+  /** What the channels of every device are called inside it: strips, buses and sockets, by the sound that comes to them. */
+  sounds(): readonly SoundAt[];
   /** Every stream as its SDP. */
   sdpFiles(): readonly SdpFile[];
   /** What happens when these fail. The plan stays as it is. */

@@ -48,6 +48,14 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
     failed: 'The streams could not be listed',
   });
 
+  const sounds = useWorkerAnswer({
+    question: 'sounds',
+    about: [view],
+    ask: (worker) => worker.sounds(),
+    failed: 'The channels could not be listed',
+  });
+  const findable = useMemo(() => ({ view, streams: streams ?? [], sounds: sounds ?? [] }), [view, streams, sounds]);
+
   const totals = view?.totals ?? null;
   const actions = useMemo((): Entry[] => {
     const act = (key: string, words: string, run: () => void, more: Partial<Entry> = {}): Entry => ({
@@ -87,15 +95,15 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
   }, [planId, resolvedTheme, setTheme, totals]);
 
   const found = useMemo(
-    () => findEntries(deferred, actions, plan, view, streams ?? [], planId),
-    [deferred, actions, plan, view, streams, planId],
+    () => findEntries(deferred, actions, plan, findable, planId),
+    [deferred, actions, plan, findable, planId],
   );
   // The first is highlighted whatever is found, until one moves on from it.
   const value = found.some((e) => e.key === highlighted) ? highlighted : (found[0]?.key ?? '');
   const choose = (shown: Entry) => {
     // Whoever types on and presses Enter at once means what is typed, not what was found before.
     const isStale = query !== deferred;
-    const entry = isStale ? findEntries(query, actions, plan, view, streams ?? [], planId)[0] : shown;
+    const entry = isStale ? findEntries(query, actions, plan, findable, planId)[0] : shown;
     if (entry === undefined) return;
     onClose();
     if (entry.href !== undefined) router.push(entry.href);

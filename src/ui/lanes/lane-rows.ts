@@ -1,7 +1,7 @@
 import type { Plan } from '@/core/plan/plan';
 import type { LaneState } from '@/field/lane-state';
 import { isAtEdge } from './loom';
-import { searchFor } from '@/ui/parts/find-text';
+import { leastShown, searchFor, withSlips, type Rank } from '@/ui/parts/find-text';
 import { isInPlace } from '@/ui/parts/place';
 import { channelName } from '@/ui/parts/names';
 import type { FieldView, View } from '@/ui/session/plan-store';
@@ -37,7 +37,8 @@ export const rowKey = (deviceId: string, channel: number) => `${deviceId}:${chan
 export function laneRows(plan: Plan, view: View, field: FieldView, filter: RowFilter): LaneRow[] {
   const search = searchFor(filter.text);
   const devices: { readonly deviceId: string; readonly channels: number[]; readonly ranks: number[] }[] = [];
-  let best = 1;
+  let best: Rank = 0;
+  const missed: { readonly deviceId: string; readonly channel: number; readonly text: string }[] = [];
   for (const device of receivingDevices(plan, filter.placeId)) {
     if (!isAtEdge(plan, device.id, filter.to)) continue;
     const count = plan.models.get(device.modelId)?.channelsReceive ?? 0;
@@ -64,8 +65,12 @@ export function laneRows(plan: Plan, view: View, field: FieldView, filter: RowFi
         const heard = lane
           ? `${plan.devices.get(lane.senderDeviceId)?.name ?? ''} ${channelName(plan, lane.senderDeviceId, 'send', lane.senderChannel)}`
           : '';
-        const rank = search.rank(`${deviceText} ${own} ${heard}`);
-        if (rank === 0) continue;
+        const laneText = `${deviceText} ${own} ${heard}`;
+        const rank = search.rank(laneText);
+        if (rank === 0) {
+          if (best === 0) missed.push({ deviceId: device.id, channel, text: laneText });
+          continue;
+        }
         if (rank > best) best = rank;
         ranks.push(rank);
       }
@@ -73,8 +78,20 @@ export function laneRows(plan: Plan, view: View, field: FieldView, filter: RowFi
     }
     if (channels.length > 0) devices.push({ deviceId: device.id, channels, ranks });
   }
-  // Where anything matches word by word, what matches only within words is left out.
-  const least = best > 1 ? 2 : 1;
+  if (devices.length === 0) {
+    const found = withSlips(
+      search,
+      missed.map((m) => m.text),
+    ).map((n) => missed[n] as (typeof missed)[number]);
+    for (const { deviceId, channel } of found) {
+      const last = devices.at(-1);
+      if (last?.deviceId === deviceId) {
+        last.channels.push(channel);
+        last.ranks.push(1);
+      } else devices.push({ deviceId, channels: [channel], ranks: [1] });
+    }
+  }
+  const least = leastShown(search, best);
   const rows: LaneRow[] = [];
   for (const { deviceId, channels: passing, ranks } of devices) {
     const channels = search.isEmpty ? passing : passing.filter((_, n) => (ranks[n] as number) >= least);

@@ -60,14 +60,17 @@ export function LanesStage({ planId }: { planId: string }) {
   const [linked, setLinked] = useQueryState('sel');
   const [from, setFrom] = useQueryState('from');
   const [to, setTo] = useQueryState('to');
+  const [askedFeed, setAskedFeed] = useQueryState('feed');
   const [openPlaces, setOpenPlaces] = useState(NO_FOLDS);
   const [feedQuery, setFeedQuery] = useState('');
   const [sort, setSort] = useState<Sort>({ column: 'channel', isDescending: false });
   const [folded, setFolded] = useState(NO_FOLDS);
-  const [isFeeding, setFeeding] = useState(false);
+  const [isFeedOpen, setFeeding] = useState(false);
   const [dialog, setDialog] = useState<'swap' | 'move' | 'repack' | null>(null);
   const [sending, setSending] = useState<readonly ChannelRef[] | null>(null);
   const { selected } = useSelection();
+  // A link can say what the selected channels are to be fed from, too: it is previewed, and applied by hand.
+  const isFeeding = isFeedOpen || (askedFeed !== null && selected.size > 0);
   const deferredText = useDeferredValue(text);
   const written = useRef<string | null>(null);
 
@@ -297,9 +300,10 @@ export function LanesStage({ planId }: { planId: string }) {
             <FeedBar
               plan={basePlan}
               receivers={receivers}
-              startQuery={feedQuery}
+              startQuery={askedFeed ?? feedQuery}
               onClose={() => {
                 setFeeding(false);
+                void setAskedFeed(null);
                 focusSheet();
               }}
             />

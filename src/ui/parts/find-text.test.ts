@@ -27,6 +27,25 @@ describe('what is typed into a filter', () => {
     expect(pass('""', ...rows)).toEqual(rows);
   });
 
+  test('words that stand beside each other come first, and a number after them is theirs', () => {
+    const rows = ['Dome amp 1 Channel 05 Dome', 'Dome amp 05 Channel 1 Dome', 'Tank return 3 of the mic'];
+    expect(pass('dome amp 5', ...rows)).toEqual([rows[1]]);
+    expect(bestFirst(rows, searchFor('dome amp 5'), (r) => r)).toEqual([rows[1], rows[0]]);
+    // In another order the words count each by itself, as ever.
+    expect(pass('5 dome amp', ...rows)).toEqual(rows.slice(0, 2));
+    const mics = ['Reverb, Tank return 3, mic', 'Tank mic 13', 'Tank mic 3'];
+    expect(bestFirst(mics, searchFor('tank mic 3'), (r) => r)[0]).toBe('Tank mic 3');
+  });
+
+  test('a slip of the keyboard is forgiven where nothing passes without; a number is not', () => {
+    const rows = ['Hydrophone near', 'Hydrophone 3', 'Tank mic 13', 'Tank mic 3'];
+    for (const slip of ['hidrophone', 'hydrphone', 'hydropphone', 'hydorphone'])
+      expect(pass(slip, ...rows)).toEqual(rows.slice(0, 2));
+    expect(pass('tnak mic 3', ...rows)).toEqual(['Tank mic 3']);
+    expect(pass('tank mic 4', ...rows)).toEqual([]);
+    expect(pass('qqqq', ...rows)).toEqual([]);
+  });
+
   test('the best match comes first where the order is free', () => {
     const rows = ['Lamp', 'Amplifier', 'Amp', 'Dome'];
     expect(bestFirst(rows, searchFor('amp'), (r) => r)).toEqual(['Amp', 'Amplifier', 'Lamp']);
