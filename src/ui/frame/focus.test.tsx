@@ -1,7 +1,7 @@
 import { previewBatch } from '@/ui/session/actions';
 import { inTestPages, screen, showInPlan, waitFor } from '../test-page/test-page';
 import { PreviewBar } from './preview-bar';
-import { goToRegion, goToSheet } from './regions';
+import { enterSheet, goToRegion, goToSheet } from './regions';
 
 inTestPages();
 
@@ -47,6 +47,20 @@ test('F6 goes round the parts of the page that there are, Shift F6 the other way
   goToRegion(-1);
   expect(here()).toBe('Sheet');
   goToSheet();
+  expect(here()).toBe('Sheet');
+});
+
+test('whoever enters a stage is in its sheet, which may come later; whoever is elsewhere in the page stays there', async () => {
+  const here = () => document.activeElement?.textContent || document.activeElement?.getAttribute('aria-label');
+  const stop = enterSheet();
+  await showInPlan('demo', <Page />);
+  await waitFor(() => expect(here()).toBe('Sheet'));
+  stop();
+  screen.getByRole('button', { name: 'totals' }).focus();
+  enterSheet()();
+  expect(here()).toBe('totals');
+  screen.getByRole('link', { name: 'here' }).focus();
+  enterSheet()();
   expect(here()).toBe('Sheet');
 });
 

@@ -1,5 +1,6 @@
 'use client';
 
+import { usePathname } from 'next/navigation';
 import { useEffect, type ReactNode } from 'react';
 import { openAhead, openPlan, usePlan } from '@/ui/session/plan-store';
 import { redo, undo } from '@/ui/session/actions';
@@ -13,7 +14,7 @@ import { OpenPoints } from './open-points';
 import { PlacesDialog } from './places-dialog';
 import { PreviewBar } from './preview-bar';
 import { Rail } from './rail';
-import { goToRegion, goToSheet } from './regions';
+import { enterSheet, goToRegion, goToSheet } from './regions';
 import { TakeOverDialog } from './take-over-dialog';
 import { TopBar } from './top-bar';
 import { TotalsStrip } from './totals-strip';
@@ -29,6 +30,8 @@ export function PlanFrame({ planId, children }: { planId: string; children: Reac
   const problem = usePlan((s) => s.problem);
   const dialog = useFrameDialog((s) => s.open);
   useEffect(() => openPlan(planId), [planId]);
+  const stage = usePathname();
+  useEffect(() => (isOpen ? enterSheet() : undefined), [isOpen, stage]);
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       if (e.key === 'F6') {

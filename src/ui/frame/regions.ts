@@ -6,7 +6,7 @@ interface Region {
 
 const SHEET: Region = {
   within: 'main',
-  focus: ['main [role="grid"]', 'main [tabindex="0"]', 'main button, main input'],
+  focus: ['main [role="grid"]', 'main [role="treegrid"]', 'main [tabindex="0"]', 'main button, main input'],
 };
 
 /** The parts of a page in the order in which F6 goes through them. */
@@ -43,4 +43,32 @@ export function goToRegion(step: 1 | -1): void {
 /** The sheet of the stage, or what stands in its place. */
 export function goToSheet(): void {
   shown(SHEET.focus)?.focus();
+}
+
+/** For how long a sheet is waited for, ms. */
+const SHEET_PATIENCE_MS = 3000;
+
+/**
+ * Whoever enters a stage works in its sheet: it takes the focus once it is there, unless something in the page took it. Returns how to wait no more.
+ */
+export function enterSheet(): () => void {
+  const isFree = () => {
+    const at = document.activeElement;
+    return at === null || at === document.body || at.closest('nav[aria-label="Stages"]') !== null;
+  };
+  const enter = () => {
+    const sheet = isFree() ? shown(SHEET.focus.slice(0, -1)) : null;
+    if (sheet === null && isFree()) return;
+    sheet?.focus({ preventScroll: true });
+    stop();
+  };
+  const watch = new MutationObserver(enter);
+  const patience = setTimeout(() => stop(), SHEET_PATIENCE_MS);
+  const stop = () => {
+    watch.disconnect();
+    clearTimeout(patience);
+  };
+  watch.observe(document.body, { childList: true, subtree: true });
+  enter();
+  return stop;
 }
