@@ -86,6 +86,21 @@ test('the plan that the faults below are put into has no finding but about clock
   expect(reckon(sound()).findings.filter((f) => f.area !== 'clocks')).toEqual([]);
 });
 
+test('switches are managed by one network: where its VLAN does not lead from one to the other, that is said until it does', () => {
+  const network = subnet({
+    ...{ id: 'm', name: 'Management', cidr: '10.4.0.0/24', vlan: 300, role: 'control' },
+    ...{ gateway: null, querierIds: [] },
+  });
+  const managed = ['edge-1', 'edge-2', 'edge-b'].map((id, n) => at(id, 'control', 'm', `10.4.0.${n + 2}`));
+  const apart = (...commands: Command[]) =>
+    reckon(apply(sound(), network, ...managed, ...commands)).findings.filter((f) => f.about === 'management-apart');
+  expect(apart()).toMatchObject([{ severity: 'caution', subnetId: 'm', deviceIds: ['edge-b'] }]);
+  expect(apart(link('m', 'router#Uplink 3', 'router-b#Uplink 3', { bitsPerSecond: 1e10 }))).toEqual([]);
+  // A cable that does not carry the VLAN does not help.
+  const cut = link('m', 'router#Uplink 3', 'router-b#Uplink 3', { bitsPerSecond: 1e10, carries: ['a', 'b'] });
+  expect(apart(cut)).toHaveLength(1);
+});
+
 test('a control network of its own is no finding, as long as somebody is there to control from, or a router leads to it', () => {
   const network = subnet({
     id: 'k',
@@ -126,6 +141,24 @@ const FAULTS: [Finding['about'], (plan: Plan) => Command[], object][] = [
     'subnets-overlap',
     () => [subnet({ id: 'c', name: 'Wide', cidr: '10.2.0.0/16', role: 'other', querierIds: [], gateway: null })],
     { cidrs: ['10.2.0.0/24', '10.2.0.0/16'] },
+  ],
+  [
+    'legs-on-one-vlan',
+    () => [
+      subnet({
+        ...{ id: 'b', name: 'Leg B', cidr: '10.2.0.0/24', vlan: 131, role: 'B' },
+        ...{ gateway: '10.2.0.1', querierIds: ['router-b'] },
+      }),
+    ],
+    { severity: 'refusal', subnetIds: ['a', 'b'], vlan: 131 },
+  ],
+  [
+    'control-unplugged',
+    () => [
+      subnet({ id: 'k', name: 'Control', cidr: '10.3.0.0/24', role: 'control', gateway: null, querierIds: [] }),
+      at('console', 'control', 'k', '10.3.0.5'),
+    ],
+    { severity: 'caution', deviceIds: ['console'], subnetIds: ['k'] },
   ],
   ['no-querier', () => [subnet({ querierIds: [] })], { subnetId: 'a', devices: 2 }],
   ['two-queriers', () => [subnet({ querierIds: ['router', 'edge-1'] })], { winnerId: 'router' }],
