@@ -101,7 +101,7 @@ test('a device put on its own oscillator slips against the rest: found with its 
   await expect(panel(page)).not.toContainText('a sample slips');
 });
 
-test('a reference is added, listened to and lost: the master clock holds over', async ({ page, stack }) => {
+test('a reference is added, listened to and lost: the master clock is in holdover', async ({ page, stack }) => {
   await page.goto(`${clocks(stack)}?sel=device:north-master`);
   await panel(page).getByRole('button', { name: 'What if it loses its reference?' }).click();
   await expect(panel(page).getByRole('region', { name: 'What if' })).toContainText('GNSS on the north roof');
@@ -109,7 +109,7 @@ test('a reference is added, listened to and lost: the master clock holds over', 
   await expect(panel(page)).toContainText('North master: GNSS on the north roof');
   await panel(page).getByRole('button', { name: 'What if it is lost?' }).click();
   const drill = panel(page).getByRole('region', { name: 'What if' });
-  await expect(drill).toContainText('North master: holds over');
+  await expect(drill).toContainText('North master: in holdover');
   await expect(drill).toContainText('Hold-over of North master ends after 24 h');
   await drill.getByRole('button', { name: 'End the drill' }).click();
   await page.getByRole('button', { name: 'Add a reference' }).click();

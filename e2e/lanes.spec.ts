@@ -339,7 +339,7 @@ test('channels change over together at a moment, and a model whose devices have 
   await page.goto(`${stack.lanes}?sel=dome-amp-4:1-8`);
   await page.getByRole('button', { name: /^Send …/ }).click();
   const dialog = page.getByRole('dialog');
-  await dialog.getByLabel('change over together at a moment').check();
+  await dialog.getByLabel('switch at a set time').check();
   await dialog.getByLabel('Seconds until then').fill('0');
   await expect(dialog.getByRole('alert')).toContainText('From 1 to 3600 s.');
   await expect(dialog.getByRole('button', { name: 'Activate' })).toBeDisabled();

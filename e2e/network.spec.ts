@@ -262,7 +262,7 @@ test('switch settings are checked, mended and written out; without multicast rou
   await panel(page).getByLabel('multicast routing').click();
   await expect(page.getByTestId('refusals')).not.toHaveText('7 refusals');
   await show(page, `${stack.lanes}?sel=dome-renderer:1-1`);
-  await expect(panel(page)).toContainText('Leg A does not meet, so the lane has no second way.');
+  await expect(panel(page)).toContainText('Leg A does not meet, so the lane has no second path.');
   await show(page, `${stack.lanes}?sel=yard-converter:1-1`);
   await expect(panel(page)).toContainText('are routed, but no router passes multicast between them');
   await panel(page)

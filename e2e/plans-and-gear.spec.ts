@@ -313,7 +313,7 @@ test('a model of one’s own is begun from a found node, kept in the library, ex
   const panel = page.getByRole('complementary', { name: 'Reckoning' });
   await expect(panel).toContainText('Version 1, ');
   await expect(panel).toContainText('from what Visiting recorder tells');
-  await expect(panel).toContainText('smallest link offset: worked out with');
+  await expect(panel).toContainText('smallest link offset: assumed');
   await page.getByRole('textbox', { name: 'Smallest link offset' }).fill('0.5');
   await page.keyboard.press('Tab');
   await page.getByRole('button', { name: 'Save to library …' }).click();

@@ -6,7 +6,7 @@ const slots = (stack: Stack) => stack.gear.replace(/gear$/, 'slots');
 test('two talkers on one block are told and parted, and one undo brings them back', async ({ page, stack }) => {
   await page.goto(slots(stack));
   const chain = page.getByRole('region', { name: 'Quay chain' });
-  await expect(chain.getByText('12 of 96 slots talked on, 84 free')).toBeVisible();
+  await expect(chain.getByText('12 of 96 slots sending, 84 free')).toBeVisible();
   await expect(page.getByText('Yard stage unit and Gallery loop unit both talk on slots 5–8')).toBeVisible();
   await chain.getByRole('button', { name: /Slots 5–8: .* both talk/ }).click();
   await expect(page.getByRole('heading', { name: 'Gallery loop unit' })).toBeVisible();
@@ -16,7 +16,7 @@ test('two talkers on one block are told and parted, and one undo brings them bac
   await page.getByRole('button', { name: 'Apply' }).click();
   await expect(page.getByRole('img', { name: 'Talks 1: rotary selectors at 0, 4' })).toBeVisible();
   await expect(page.getByRole('heading', { name: 'Findings' })).toBeHidden();
-  await expect(chain.getByText('16 of 96 slots talked on, 80 free')).toBeVisible();
+  await expect(chain.getByText('16 of 96 slots sending, 80 free')).toBeVisible();
   await page.getByRole('button', { name: /^Undo/ }).click();
   await expect(chain.getByRole('button', { name: /Slots 5–8: .* both talk/ })).toBeVisible();
 });
@@ -39,7 +39,7 @@ test('a ring is built: units in one go, blocks chosen, a listener too high told,
   await bus.getByRole('button', { name: 'More …' }).click();
   await page.getByRole('menuitem', { name: 'Choose free blocks' }).click();
   await page.getByRole('button', { name: 'Apply' }).click();
-  await expect(bus.getByText('12 of 96 slots talked on')).toBeVisible();
+  await expect(bus.getByText('12 of 96 slots sending')).toBeVisible();
   await bus
     .getByRole('combobox', { name: 'Ring unit 2 listens to' })
     .selectOption({ label: '1 · slots 1–4, Ring unit 1' });
@@ -54,7 +54,7 @@ test('a ring is built: units in one go, blocks chosen, a listener too high told,
 
   const saved = page.waitForEvent('download');
   await bus.getByRole('button', { name: 'More …' }).click();
-  await page.getByRole('menuitem', { name: 'Export the fitting sheet' }).click();
+  await page.getByRole('menuitem', { name: 'Export the installation sheet' }).click();
   const lines = readFileSync(await (await saved).path(), 'utf8').split(/\r?\n/);
   expect(lines[0]).toBe('number,unit,place,selectors,set to,block,slots,channels');
   expect(lines).toContainEqual(expect.stringMatching(/^2,Ring unit 2,.*,hears,0 1,1,1-4,/));

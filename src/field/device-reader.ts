@@ -217,7 +217,7 @@ export async function activateMapAt(href: string, action: MapAction, activation:
   try {
     const { value } = await unlocked(() => requestJson(`${href}/map/activations`, { method: 'POST', body }));
     const [id] = Object.keys(rawOf(value));
-    if (id === undefined) throw new Error('it said yes, and not under which number it will do it');
+    if (id === undefined) throw new Error('accepted, but without the number of the activation');
     return id;
   } catch (error) {
     // It may have taken it all the same: what it has of ours must not come by itself. What went wrong first is what is told.
@@ -282,5 +282,5 @@ export async function activateMap(href: string, action: MapAction): Promise<void
     () => unlocked(() => requestJson(url, { method: 'POST', body, timeoutMs: WRITE_PATIENCE_MS })),
     async () => (await isDone()) || null,
   );
-  if (!(await isDone())) throw new Error('it said yes, and its channel map is otherwise');
+  if (!(await isDone())) throw new Error('accepted, but not applied');
 }

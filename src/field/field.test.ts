@@ -127,7 +127,7 @@ describe('the field, tried on stand-ins', () => {
     const report = await sendAll('amp', [1]);
     expect(report.devices.find((d) => d.deviceId === 'amp')!.failed[0]).toMatchObject({
       step: 'receiver',
-      failure: { detail: 'it said yes, and hears something else' },
+      failure: { detail: 'accepted, but it receives something else' },
     });
     expect(report.again).toEqual([{ deviceId: 'amp', channel: 1 }]);
   });

@@ -98,7 +98,7 @@ export async function joinAll(
         const reading = await readEnd(href, 'receivers', end.id);
         follower.noteReading('receivers', end.id, reading);
         if (start && activation === null && !isOnLegs(reading.active.legs, legs))
-          throw new Error('it said yes, and hears something else');
+          throw new Error('accepted, but it receives something else');
       } catch (error) {
         // Whether it did it after all is not known until it was put back.
         heard.add(stream);

@@ -73,7 +73,7 @@ export async function sendStream(stream: Stream, context: SendContext): Promise<
       const reading = await readEnd(href, 'senders', end.id);
       follower.noteReading('senders', end.id, reading);
       if (!start) return;
-      if (!isOnLegs(reading.active.legs, legs)) throw new Error('it said yes, and sends something else');
+      if (!isOnLegs(reading.active.legs, legs)) throw new Error('accepted, but it sends something else');
       sdp = await readTransportFile(href, end.id);
       mustBeAsPlanned(stream, sdp, context);
     }));

@@ -10,7 +10,11 @@ import { count } from '@/ui/parts/units';
 import type { LossView } from '@/workers/clock-view';
 import { withoutLost, type LostKind } from './selection';
 
-const HOW = { silent: 'silent: an end is gone', slips: 'the ends run apart', relocks: 'change over together' } as const;
+const HOW = {
+  silent: 'silent: an end is gone',
+  slips: 'sender and receiver drift',
+  relocks: 'relock together',
+} as const;
 const HOW_TONE = { silent: 'text-madder', slips: 'text-madder', relocks: 'text-ochre' } as const;
 const SHOWN_MAX = 60;
 

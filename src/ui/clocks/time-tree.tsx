@@ -128,7 +128,7 @@ function Segment({ segment, ...actions }: TreeActions & { segment: SegmentNode }
             <Names ids={standingBy} {...actions} />
           </div>
         ) : null}
-        {secondWays > 0 ? <p className="text-[12px] text-dim">{count(secondWays, 'device')} on a second way</p> : null}
+        {secondWays > 0 ? <p className="text-[12px] text-dim">{count(secondWays, 'device')} on a second path</p> : null}
       </section>
       {relays.length > 0 ? (
         <>

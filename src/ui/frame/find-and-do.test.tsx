@@ -60,5 +60,5 @@ test('a command says the key that does the same, and common words find ours', as
 
 test('what nobody is called is said to be nothing', async () => {
   await find('qqqq');
-  expect(await screen.findByText('Nothing of that name.')).toBeTruthy();
+  expect(await screen.findByText('No match.')).toBeTruthy();
 });

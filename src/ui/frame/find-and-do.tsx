@@ -131,7 +131,7 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
         className="h-10 w-full border-b border-line bg-transparent px-3 text-ink outline-none placeholder:text-faint"
       />
       <Command.List className="max-h-[52vh] overflow-y-auto p-1.5">
-        <Command.Empty className="p-3 text-dim">Nothing of that name.</Command.Empty>
+        <Command.Empty className="p-3 text-dim">No match.</Command.Empty>
         {found.map((entry) => (
           <Command.Item
             key={entry.key}

@@ -4,10 +4,9 @@ interface Region {
   readonly focus: readonly string[];
 }
 
-const SHEET: Region = {
-  within: 'main',
-  focus: ['main [role="grid"]', 'main [role="treegrid"]', 'main [tabindex="0"]', 'main button, main input'],
-};
+/** What one works in, in any stage. */
+const SHEETS = ['main [role="grid"]', 'main [role="treegrid"]', 'main [data-drawing]'];
+const SHEET: Region = { within: 'main', focus: [...SHEETS, 'main [tabindex="0"]', 'main button, main input'] };
 
 /** The parts of a page in the order in which F6 goes through them. */
 const REGIONS: readonly Region[] = [
@@ -57,7 +56,7 @@ export function enterSheet(): () => void {
     return at === null || at === document.body || at.closest('nav[aria-label="Stages"]') !== null;
   };
   const enter = () => {
-    const sheet = isFree() ? shown(SHEET.focus.slice(0, -1)) : null;
+    const sheet = isFree() ? shown(SHEETS) : null;
     if (sheet === null && isFree()) return;
     sheet?.focus({ preventScroll: true });
     stop();

@@ -123,7 +123,7 @@ export function ChannelLabels({
               {limits.shortMax === null ? null : (
                 <th className="w-[130px] px-2 font-medium">Short, at most {limits.shortMax}</th>
               )}
-              <th className="px-2 font-medium">{side === 'receive' ? 'Subscribed to' : 'Heard by'}</th>
+              <th className="px-2 font-medium">{side === 'receive' ? 'Source' : 'Receivers'}</th>
             </tr>
           </thead>
           <tbody>

@@ -78,13 +78,13 @@ export function InField({ device }: { device: Device }) {
           </p>
           {view.foundFrom === null || view.foundAt === null ? null : (
             <p className="text-dim">
-              Told of by <span className="font-mono text-[12px]">{view.foundFrom}</span>,{' '}
+              Reported by <span className="font-mono text-[12px]">{view.foundFrom}</span>,{' '}
               <Age at={view.foundAt} what="" />
               {view.answeredAt === null ? (
                 ''
               ) : (
                 <>
-                  ; it answered itself <Age at={view.answeredAt} what="" />
+                  ; answering, read <Age at={view.answeredAt} what="" />
                 </>
               )}
               .

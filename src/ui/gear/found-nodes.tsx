@@ -112,7 +112,7 @@ function NodeCard({
       )}
       {node.foundFrom === undefined || node.foundAt === undefined ? null : (
         <p className="text-[12px] text-dim">
-          Told of by <span className="font-mono">{node.foundFrom}</span>, <Age at={node.foundAt} what="" />.
+          Reported by <span className="font-mono">{node.foundFrom}</span>, <Age at={node.foundAt} what="" />.
         </p>
       )}
       <div className="mt-2 flex items-center gap-2">

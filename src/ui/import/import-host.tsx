@@ -45,7 +45,7 @@ async function importFiles(files: readonly File[]): Promise<void> {
   ];
   if (said.length === 0) return;
   const more = said.length > SAID_MAX ? ` ${said.length - SAID_MAX} more.` : '';
-  toast.error('Not looked at', {
+  toast.error('Not imported', {
     description: `${said.slice(0, SAID_MAX).join('. ')}.${more}`,
     duration: 12_000,
   });

@@ -268,7 +268,7 @@ function Hop({ name, by, ns, queueNs = 0 }: { name: string; by?: string; ns?: nu
       <span className="font-mono text-[12px] text-dim">{ns === undefined ? '' : `+ ${time(ns)}`}</span>
       {queueNs > 0 ? (
         <span className="col-start-2 col-end-4 -mt-1 text-[12px] leading-4 text-dim">
-          behind other streams up to {time(queueNs)} more
+          queueing, worst case +{time(queueNs)}
         </span>
       ) : null}
     </li>

@@ -19,9 +19,9 @@ const COLUMNS: readonly {
   readonly isNumber?: boolean;
 }[] = [
   { id: 'channel', title: 'Ch', width: '34px', isNumber: true },
-  { id: 'label', title: 'Arrives at', width: 'minmax(120px,0.8fr)' },
+  { id: 'label', title: 'Receiver', width: 'minmax(120px,0.8fr)' },
   { id: 'state', title: 'Lane', width: '116px' },
-  { id: 'hears', title: 'Subscribed to', width: 'minmax(180px,1.5fr)' },
+  { id: 'hears', title: 'Source', width: 'minmax(180px,1.5fr)' },
   { id: 'stream', title: 'Stream', width: '84px' },
   { id: 'rate', title: 'kHz', width: '64px', isNumber: true },
   { id: 'offset', title: 'Offset ms', width: '74px', isNumber: true },

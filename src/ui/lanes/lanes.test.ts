@@ -154,7 +154,7 @@ describe('the words for what the core says', () => {
         'dome-renderer',
       ),
     ).toMatch(
-      /^Leg B does not meet, so the lane has no second way\. Loft console and Dome renderer are both plugged in/,
+      /^Leg B does not meet, so the lane has no second path\. Loft console and Dome renderer are both plugged in/,
     );
   });
 

@@ -59,8 +59,8 @@ export function RepackDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
   return (
     <Modal title="Repack the streams" onClose={onClose} wide>
       <p className="text-dim">
-        Channels are shared out among streams anew, within what every device can send and hear. Streams that are held
-        stay as they are.
+        Channels are shared out among the streams again, within what every device can send and receive. Streams that are
+        held stay as they are.
       </p>
       <div className="mt-3 flex flex-wrap items-center gap-x-5 gap-y-1">
         <fieldset className="flex items-center gap-3">
@@ -96,8 +96,8 @@ export function RepackDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
                 <td />
                 <th className="font-normal">as it is</th>
                 <th className="font-normal">repacked</th>
-                <th className="font-normal">at best</th>
-                <th className="w-24 font-normal">off by</th>
+                <th className="font-normal">lower bound</th>
+                <th className="w-24 font-normal">gap</th>
               </tr>
             </thead>
             <tbody>
@@ -117,8 +117,8 @@ export function RepackDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
           </table>
           <p className="mt-1.5 text-[12px] text-dim">
             Load at the ends: what streams put on the wire where they leave their senders and where they enter
-            receivers, both legs. “At best” is a bound that nothing can go below; it does not count how many streams
-            receivers can hear, so it may be out of reach.
+            receivers, both legs. Nothing can go below the lower bound; it does not count how many streams receivers can
+            receive, so it may be out of reach.
           </p>
           <p role="status" aria-live="polite" className="mt-2">
             {state.casesDone < state.cases

@@ -79,7 +79,7 @@ export function SendDialog({
           </p>
           <fieldset className="mt-3 flex flex-wrap items-center gap-2">
             <legend className="sr-only">When channels change over</legend>
-            <Tick label="change over together at a moment" is={isAtMoment} isPossible onChange={setAtMoment} />
+            <Tick label="switch at a set time" is={isAtMoment} isPossible onChange={setAtMoment} />
             {isAtMoment ? (
               <>
                 <label className="flex items-center gap-1.5">

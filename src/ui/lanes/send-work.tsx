@@ -6,6 +6,14 @@ import { deviceName } from '@/ui/parts/names';
 import { lanesIn } from '@/ui/session/effects';
 import { Left } from './send-left';
 
+/** The devices that feed these channels of a receiver, each once. */
+function sendersOf(plan: Plan, { deviceId, feeds }: SendPreview['receivers'][number]): string[] {
+  const lanes = plan.subscriptions.get(deviceId);
+  return [...new Set(feeds.flatMap((channel) => lanes?.get(channel)?.senderDeviceId ?? []))].map((id) =>
+    deviceName(plan, id),
+  );
+}
+
 /** What sending would do to each device, before anything is done: first what is not sent and what is interrupted, then what changes. */
 export function SendWork({ work, plan }: { work: SendPreview; plan: Plan }) {
   const { streams, receivers, stops, alike, interrupts, left } = work;
@@ -43,7 +51,9 @@ export function SendWork({ work, plan }: { work: SendPreview; plan: Plan }) {
         <p key={r.deviceId} className="mt-1">
           <b className="font-medium">{deviceName(plan, r.deviceId)}</b>{' '}
           {[
-            r.feeds.length > 0 ? `feeds channels ${channelRuns([...r.feeds].sort((a, b) => a - b))}` : '',
+            r.feeds.length > 0
+              ? `feeds channels ${channelRuns([...r.feeds].sort((a, b) => a - b))} from ${sendersOf(plan, r).join(', ')}`
+              : '',
             r.clears.length > 0 ? `clears channels ${channelRuns([...r.clears].sort((a, b) => a - b))}` : '',
             r.leaves > 0 ? `leaves ${count(r.leaves, 'stream')}` : '',
           ]

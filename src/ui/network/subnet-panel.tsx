@@ -48,7 +48,7 @@ export function SubnetPanel({ plan, view, subnet }: { plan: Plan; view: View; su
       <PanelHeading>Addresses</PanelHeading>
       <UseStrip use={use} name={subnet.name} wide />
       <p className="mt-1 text-[12px] text-dim">
-        {use.held.length} held of {use.usable}, {use.free} free{nextFree === null ? '' : `, next ${nextFree}`}
+        {use.held.length} used of {use.usable}, {use.free} free{nextFree === null ? '' : `, next ${nextFree}`}
         {figures ? (
           <>
             ; hosts <span className="font-mono">{figures.first}</span> to{' '}

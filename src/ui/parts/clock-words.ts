@@ -44,7 +44,7 @@ export const MEDIA_CLOCK_WORDS: Readonly<Record<MediaClockSource, string>> = {
   own: 'its own oscillator',
 };
 export const WHEN_LOST_WORDS: Readonly<Record<WhenReferenceLost, string>> = {
-  'hold-over': 'holds over',
+  'hold-over': 'in holdover',
   'next-reference': 'tries the next reference',
   'run-free': 'runs free and tells nobody',
   stop: 'stops',
@@ -72,7 +72,7 @@ export const INTERVAL_WORDS: Readonly<Record<IntervalField, string>> = {
 export const MEDIA_STATE_WORDS: Readonly<Record<MediaClockState, string>> = {
   network: 'follows the network’s time',
   reference: 'locked to a reference',
-  'hold-over': 'holds over',
+  'hold-over': 'in holdover',
   own: 'own oscillator',
   free: 'runs free',
   stopped: 'stopped',

@@ -133,7 +133,7 @@ function orderWords(
 export function cautionWords(plan: Plan, caution: LaneCaution, senderId: string, receiverId: string): string {
   switch (caution.code) {
     case 'one-leg':
-      return `Leg ${caution.missing} does not meet, so the lane has no second way. ${longReason(plan, caution.because, senderId, receiverId)}`;
+      return `Leg ${caution.missing} does not meet, so the lane has no second path. ${longReason(plan, caution.because, senderId, receiverId)}`;
     case 'path-unknown':
       return 'The drawing has no cables between the two, so the transit time is not counted.';
     case 'heard-along': {

@@ -39,7 +39,7 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
     isFor: always,
     figures: [
       { path: 'name', label: 'Name', use: 'How it is listed', input: { is: 'text', max: 200 } },
-      { path: 'maker', label: 'Maker', use: 'Stands beside the name', input: { is: 'text', max: 200 } },
+      { path: 'maker', label: 'Maker', use: 'Shown next to the name', input: { is: 'text', max: 200 } },
       {
         path: 'kind',
         label: 'Kind',
@@ -328,7 +328,7 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
         use: 'On the case',
         input: one(SELECTOR_KINDS, (k) => SELECTOR_WORDS[k]),
       },
-      { path: 'slots.selector.count', label: 'Selectors per block', use: 'Fitting sheet', input: whole(1, 16) },
+      { path: 'slots.selector.count', label: 'Selectors per block', use: 'Installation sheet', input: whole(1, 16) },
       { path: 'slots.selector.positions', label: 'Positions of each', use: 'Counted from 0', input: whole(2, 64) },
       {
         path: 'slots.selector.firstBlockAt',

@@ -220,7 +220,7 @@ export function networkFixWords(plan: Plan, fix: NetworkFix): string {
     case 'route-subnet':
       return `Give router ${deviceName(plan, fix.deviceId)} the address ${fix.address} in ${subnetName(plan, fix.subnetId)}`;
     case 'drop-group-choice':
-      return `Let ${streamName(plan, fix.streamId)} take a group from the pool`;
+      return `Let ${streamName(plan, fix.streamId)} use a multicast address from the pool`;
     case 'choose-group':
       return `Give ${streamName(plan, fix.streamId)} the group ${fix.group}`;
     case 'set-ttl':
@@ -248,7 +248,7 @@ export function networkFixWords(plan: Plan, fix: NetworkFix): string {
     case 'set-duplex':
       return `Plan ${linkById(plan, fix.linkId)} in ${fix.duplex} duplex`;
     case 'join-cable':
-      return `Join a second cable to ${linkById(plan, fix.linkId)} (${fix.portFrom}, ${fix.portTo})`;
+      return `Add a second cable (link aggregation) to ${linkById(plan, fix.linkId)} (${fix.portFrom}, ${fix.portTo})`;
     case 'clear-streams':
       return `Clear the ${count(fix.lanes, 'lane')} of ${list(fix.streamIds.map((id) => streamName(plan, id)))}`;
     case 'lower-set-aside':

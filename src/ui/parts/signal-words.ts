@@ -17,8 +17,8 @@ import { channelRuns, count, time } from './units';
 
 export const TAP_WORDS: Readonly<Record<Tap, string>> = {
   'before-equaliser': 'before equaliser',
-  'before-fader': 'before fader',
-  'after-fader': 'after fader',
+  'before-fader': 'pre fader',
+  'after-fader': 'post fader',
   'after-mute': 'after mute',
 };
 
@@ -221,7 +221,7 @@ export function signalFixWords(plan: Plan, fix: SignalFix): string {
     case 'unpatch':
       return `Feed ${endWords(plan, fix.fed)} from nothing`;
     case 'patch-as-normalled':
-      return `Patch ${runWords(plan, fix.deviceId, fix.terminalId, fix.channels)} as the model has it`;
+      return `Patch ${runWords(plan, fix.deviceId, fix.terminalId, fix.channels)} by default`;
     case 'patch-whole-block':
       return `Patch the whole block ${runWords(plan, fix.deviceId, fix.terminalId, fix.channels)} in step`;
     case 'set-tap':

@@ -9,7 +9,7 @@ export const TERM_WORDS: Readonly<Record<TermName, string>> = {
   rtpHeader: 'RTP header',
   udpHeader: 'UDP header',
   ipv4Header: 'IPv4 header',
-  ethernetHeaderAndCheck: 'Ethernet header and check',
+  ethernetHeaderAndCheck: 'Ethernet header and FCS',
   vlanTag: 'VLAN tag',
   padding: 'padding to 64 B',
   preambleAndGap: 'preamble and gap',

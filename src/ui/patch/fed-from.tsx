@@ -64,7 +64,7 @@ export function FedFrom({
                       label={`Tap of ${words}`}
                       taps={tapsOf(s.fromTerminalId)}
                       value={s.tap}
-                      none="as usual"
+                      none="default"
                       onSet={(tap) => put({ ...s, tap }, 'tap')}
                       className="h-6! w-[112px]"
                     />
@@ -97,9 +97,7 @@ export function FedFrom({
             : feeder.deviceId === deviceId
               ? endWords(plan, feeder).replace(/^[^,]*, /, '')
               : endWords(plan, feeder)}
-          <span className="text-dim">
-            {patch === undefined && feeder.deviceId === deviceId ? ' · as the model has it' : ''}
-          </span>
+          <span className="text-dim">{patch === undefined && feeder.deviceId === deviceId ? ' · by default' : ''}</span>
         </button>
       )}
       {isPreview || terminal.direction === 'in' || !(isPatchable || sends.length > 0) ? null : (
@@ -116,12 +114,12 @@ export function FedFrom({
               tone="quiet"
               onClick={() =>
                 void commitWithUndo(
-                  `patch ${deviceName(plan, deviceId)}, ${here} as the model has it`,
+                  `patch ${deviceName(plan, deviceId)}, ${here} by default`,
                   patchAsNormalled(plan, [end]),
                 )
               }
             >
-              As the model has it
+              Default
             </Button>
           )}
         </p>

@@ -128,7 +128,7 @@ export function FewPlacesDialog({
     terminalsOf(modelOf(plan, mixerId)!).some((x) => mixer?.bus.sendsFrom.includes(x.id) && x.taps.includes(t)),
   );
   return (
-    <Modal title={`Feed with few places from ${deviceName(plan, mixerId)}`} onClose={onClose} wide>
+    <Modal title={`Submix for ${deviceName(plan, mixerId)}`} onClose={onClose} wide>
       <div className="grid grid-cols-[1fr_110px_110px] gap-3">
         <PickOne
           label="Feed"
@@ -158,7 +158,7 @@ export function FewPlacesDialog({
         <>
           <div className="mt-3 flex flex-wrap items-center gap-2">
             <Button onClick={propose} disabled={target.count === 0}>
-              Fold like names until they fit
+              Group by name until they fit
             </Button>
             <Button tone="quiet" onClick={() => setTyped(null)} disabled={typed === null}>
               As it is now

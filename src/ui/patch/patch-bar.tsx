@@ -141,7 +141,7 @@ function TapChoice({ taps, tap, onTap }: { taps: readonly Tap[]; tap: Tap | null
   return (
     <label className="ml-auto flex items-center gap-2 text-dim">
       Tap
-      <TapSelect taps={taps} value={tap} none="as usual" onSet={onTap} className="h-6!" />
+      <TapSelect taps={taps} value={tap} none="default" onSet={onTap} className="h-6!" />
     </label>
   );
 }

@@ -35,9 +35,9 @@ test('strips are patched by keyboard: a run, Enter, a few letters; the consequen
   await waitFor(() =>
     expect(page.saved().patches.get(console)?.get('strips/1')?.from).toEqual({ terminalId: 'mic-in', channel: 3 }),
   );
-  // Fed again as the model has it: nothing is left of it.
+  // Fed again by default: nothing is left of it.
   await page.user.click((await within(strips).findAllByText('Loft talkback'))[0]!);
-  await page.user.click(await panel().findByRole('button', { name: 'As the model has it' }));
+  await page.user.click(await panel().findByRole('button', { name: 'Default' }));
   await waitFor(() => expect(page.saved().patches.get(console)?.has('strips/3')).toBe(false));
 });
 
@@ -192,7 +192,7 @@ test('a feed with few places: sources folded until they fit, one moved by hand, 
   const page = await show(`device=${console}`);
   await within(await screen.findByRole('treegrid', { name: 'Strips and buses' })).findByText('Tide bell');
   await page.user.click(screen.getByRole('button', { name: 'More …' }));
-  await page.user.click(await screen.findByRole('menuitem', { name: 'Feed with few places …' }));
+  await page.user.click(await screen.findByRole('menuitem', { name: 'Submix …' }));
   const dialog = within(await screen.findByRole('dialog'));
   expect(dialog.getByText(/^Which device hears the feed\?/)).toBeTruthy();
   await page.user.type(dialog.getByRole('combobox', { name: 'Feed' }), 'Picture embedder{Enter}');
@@ -200,7 +200,7 @@ test('a feed with few places: sources folded until they fit, one moved by hand, 
   // The buses that it hears today are seen as what they fold.
   const places = dialog.getByRole('list', { name: 'Places' });
   await waitFor(() => expect(within(places).getAllByRole('listitem')).toHaveLength(3));
-  await page.user.click(dialog.getByRole('button', { name: /^Fold like names/ }));
+  await page.user.click(dialog.getByRole('button', { name: /^Group by name/ }));
   expect((await dialog.findByRole('status')).textContent).toMatch(/folded into \d+ buse?s?, none left out/);
   await page.user.selectOptions(dialog.getByRole('combobox', { name: 'Place of Presenter desk' }), 'left out');
   await page.user.selectOptions(dialog.getByRole('combobox', { name: 'Place of Tide bell' }), 'place 1');

@@ -277,7 +277,7 @@ export function PatchStage() {
                     run: () => setSubstituting(patchable),
                   },
                   {
-                    words: 'Feed with few places …',
+                    words: 'Submix …',
                     isPossible: mixerOf(basePlan, deviceId) !== null,
                     run: () => setFolding(ends),
                   },

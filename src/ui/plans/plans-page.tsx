@@ -60,7 +60,8 @@ export function PlansPage() {
         </h1>
         <WalkOffer onStart={() => demo.mutate('walk')} isBusy={demo.isPending} />
         <p className="mt-1 text-dim">
-          A plan is the whole design: gear, network and which channel is subscribed to which.
+          Jade Lane plans, checks and runs audio and video over a network: which channel is sent where, in which stream,
+          and on which clock. A plan is the whole design.
         </p>
         {error ? (
           <p role="alert" className="mt-6 text-madder">
@@ -173,7 +174,7 @@ function OpenFile() {
         </div>
       ) : null}
       <p className="mt-2 text-[12px] text-dim">
-        The form of such files is written down as a{' '}
+        File format: a{' '}
         <a href="/api/plans/schema" download="jade-lane-plan.schema.json" className="underline">
           JSON Schema
         </a>

@@ -18,7 +18,7 @@ export function WalkOffer({ onStart, isBusy }: { onStart: () => void; isBusy: bo
     >
       <p>
         <b className="font-medium">Here for the first time?</b> Five steps through Skerry Point, a made-up harbour, show
-        how a plan is read, fed, proved and tried. You can leave at any step.
+        how a plan is read, fed, checked and tested. You can leave at any step.
       </p>
       <p className="mt-2 flex gap-2">
         <Button

@@ -41,8 +41,8 @@ export function DeviceReports({
     <>
       <p role="status">
         {failed.length === 0
-          ? `${count(report.devices.length, 'device')} did everything${also}.`
-          : `${others.length} of ${count(report.devices.length, 'device')} did everything; ${failed.length} did not.`}
+          ? `${report.devices.length} done${also}.`
+          : `${others.length} done, ${failed.length} failed.`}
         {notBegun.length > 0 ? (
           <span className="text-ochre">
             {' '}

@@ -124,8 +124,8 @@ export function SendingDialog<Wanted, Report extends SendingReport>({
 /** For whoever closed the dialog meanwhile. */
 function tellOutcome(report: SendingReport): void {
   const undone = undoneIn(report);
-  if (undone === 0) toast(`Sent: ${count(report.devices.length, 'device')} did everything`);
-  else toast.warning(`Sent in part: ${count(undone, 'device')} did not do everything`, { duration: 10_000 });
+  if (undone === 0) toast(`Sent: ${count(report.devices.length, 'device')} done`);
+  else toast.warning(`Sent in part: ${count(undone, 'device')} not done`, { duration: 10_000 });
 }
 
 export function SendingProblem({ error }: { error: Error }) {

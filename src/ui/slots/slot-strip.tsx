@@ -47,7 +47,7 @@ export function SlotStrip({
     <div>
       <div
         role="group"
-        aria-label={`${state.bus.name}: ${slotCount - freeSlots} of ${count(slotCount, 'slot')} talked on, ${freeSlots} free`}
+        aria-label={`${state.bus.name}: ${slotCount - freeSlots} of ${count(slotCount, 'slot')} sending, ${freeSlots} free`}
         className="relative h-9 border border-edge bg-bg"
       >
         {stretches(slots).map((run) => {

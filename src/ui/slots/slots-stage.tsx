@@ -219,7 +219,7 @@ function BusSection({
         <span className="truncate text-dim">
           {units.length === 0
             ? 'no unit yet'
-            : `${slotCount - freeSlots} of ${count(slotCount, 'slot')} talked on, ${freeSlots} free; ${rates} kHz`}
+            : `${slotCount - freeSlots} of ${count(slotCount, 'slot')} sending, ${freeSlots} free; ${rates} kHz`}
         </span>
         <span className="ml-auto flex gap-2">
           {waiting.length > 0 ? (
@@ -238,9 +238,9 @@ function BusSection({
               [
                 { words: 'Choose free blocks', isPossible: couldChoose, run: choose },
                 {
-                  words: 'Export the fitting sheet',
+                  words: 'Export the installation sheet',
                   isPossible: units.length > 0,
-                  run: () => saveText(`${bus.id}-fitting.csv`, 'text/csv', writeFittingSheet(plan, state)),
+                  run: () => saveText(`${bus.id}-installation.csv`, 'text/csv', writeFittingSheet(plan, state)),
                 },
               ],
               [

@@ -138,7 +138,7 @@ function assumedWords(figure: string): string {
   const value = (ASSUMED as Readonly<Record<string, number>>)[figure];
   const known = figures.get(figure);
   if (value === undefined || known === undefined) return ': nothing is refused for it';
-  return `: worked out with ${figureWords(known, value)}`;
+  return `: assumed ${figureWords(known, value)}`;
 }
 
 /** The library's versions of the model beside the plan's copy. */

@@ -40,10 +40,10 @@ const COLUMNS: readonly SheetColumn<ModelRow, Column>[] = [
     isNumber: true,
     cell: (r) => (r.deviceIds.length === 0 ? '' : r.deviceIds.length),
   },
-  { id: 'kept', title: 'Kept in', width: 'minmax(110px,0.9fr)', tone: 'dim', cell: keptWords, hint: keptWords },
+  { id: 'kept', title: 'Source', width: 'minmax(110px,0.9fr)', tone: 'dim', cell: keptWords, hint: keptWords },
   {
     id: 'state',
-    title: 'To know',
+    title: 'Notes',
     width: 'minmax(110px,0.9fr)',
     cell: (r) => stateWords(r),
     hint: (r) => stateWords(r),
