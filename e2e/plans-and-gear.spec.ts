@@ -222,7 +222,7 @@ test('devices are renamed, labelled, copied and removed, each taken back by one 
   await page.keyboard.press('Enter');
   // First everything that names it; left, it keeps its name.
   const dialog = page.getByRole('dialog', { name: 'Wave stage box becomes Tank box' });
-  await expect(dialog).toContainText(/\d+ lanes with \d+ other devices go by it/);
+  await expect(dialog).toContainText(/\d+ lanes with \d+ other devices are updated/);
   await dialog.getByRole('button', { name: 'Do not rename' }).click();
   await expect(page.getByLabel('Name', { exact: true })).toHaveValue('Wave stage box');
   await page.getByLabel('Name', { exact: true }).fill('Tank box');

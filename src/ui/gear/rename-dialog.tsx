@@ -33,7 +33,7 @@ export function RenameDialog({ plan, rename, onClose }: { plan: Plan; rename: Re
       <ul className="flex list-disc flex-col gap-1 pl-5">
         {lanes > 0 ? (
           <li>
-            {count(lanes, 'lane')} with {count(deviceIds.length, 'other device')} use it and are updated:{' '}
+            {count(lanes, 'lane')} with {count(deviceIds.length, 'other device')} {lanes === 1 ? 'is' : 'are'} updated:{' '}
             <span className="text-dim">
               {deviceIds
                 .slice(0, SHOWN_MAX)
