@@ -119,7 +119,7 @@ export const PLUGGED_IN: readonly PluggedIn[] = [
       plug: 'XLR',
     }),
   ),
-  // The Lab hears at 96 kHz; its AES3 comes to the loft at 48 kHz, through the converter's own sample-rate converter.
+  // The Lab runs at 96 kHz; its AES3 comes to the loft at 48 kHz, through the converter's own sample-rate converter.
   ...range(8).map((n) =>
     plug('rack-converter', 'aes3-in', n, `Lab monitor ${n}`, 'line-source', {
       powering: 'own',

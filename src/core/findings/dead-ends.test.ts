@@ -47,7 +47,7 @@ function deadEnds(plan: Plan, { signal, signalFlow }: Reckoning): DeadEnd[] {
 const inOrder = (all: readonly DeadEnd[]) => all.map((d) => d.join('|')).sort();
 
 describe('dead ends', () => {
-  test('law: every output that is heard and silent, and every source or strip that nobody hears, is found once', () => {
+  test('law: every silent output with a sink behind it, and every source or strip that reaches no sink, is found once', () => {
     let count = 0;
     fc.assert(
       fc.property(arbitraryPlan(5), (plan) => {

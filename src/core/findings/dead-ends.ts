@@ -39,7 +39,7 @@ function isConverter({ terminals }: DevicePart): boolean {
 
 const hasStrips = ({ terminals }: DevicePart): boolean => terminals.some((t) => t.kind === 'strip');
 
-/** Strips that are fed and that no sink hears: their sound comes into the desk and reaches no output. */
+/** Strips that are fed and reach no sink: their sound comes into the desk and goes nowhere. */
 function strandedStrips({ isFed, isHeard }: DeviceFlow, first: number, count: number): readonly number[] {
   let channels: number[] | null = null;
   for (let n = 0; n < count; n += 1) {
@@ -49,8 +49,8 @@ function strandedStrips({ isFed, isHeard }: DeviceFlow, first: number, count: nu
 }
 
 /**
- * Outputs of a device with a planned inside, or of a converter, that a sink would hear and no source reaches; sources that no sink hears, and strips
- * that lead nowhere.
+ * Outputs of a device with a planned inside, or of a converter, with a sink behind them and no source before them; sources and strips that
+ * reach no sink.
  */
 function deadEndsOf(part: DevicePart, plugged: DeadEnds['plugged'], flow: DeviceFlow): readonly Finding[] {
   const known = deadEndsByFlow.get(flow);

@@ -102,7 +102,7 @@ function elsewhere(plan: Plan, seed: number): Command[] {
 }
 
 describe('law: nothing that carries is interrupted without being said', () => {
-  test('whatever batch: every lane that does not go on as it is stands in the list, and no other', () => {
+  test('after any batch the list has every lane that does not play on as it is, and no other', () => {
     let moved = 0;
     fc.assert(
       fc.property(

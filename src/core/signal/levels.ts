@@ -48,7 +48,7 @@ export type LevelOf = 'usual' | 'most';
 /**
  * The level of a channel, followed back to its sources: dBu at the socket, plus gain, less pad, less the level that is full scale, is dBFS; an
  * output adds its own full scale. Of unlike sounds that are mixed the powers add (two of -20 dBFS are -16.99), of alike ones the voltages
- * (-13.98): both are told. Memory is one entry for each channel asked for.
+ * (-13.98): both are given. Memory is one entry for each channel asked for.
  */
 export function levelsOf(
   graph: SignalGraph,
