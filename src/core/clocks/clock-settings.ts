@@ -9,16 +9,15 @@ import { PROFILE_RULES, usualProfile } from './profiles';
 export const PRIORITY_DEFAULT = 128;
 
 /**
- * A device as it comes out of its box: the defaults of its profile, leading if it can; routers that can relay do, as
- * nothing else carries time across them. Master clocks listen to their references.
+ * A device as it comes out of its box: the defaults of its profile, leading if it can; switches that are boundary clocks
+ * run as such. Master clocks listen to their references.
  */
 export function usualClockSettings(id: string, model: Model, ability: ClockAbility): ClockSettings {
   const profile = usualProfile(ability);
   const { usual, domainNumber } = PROFILE_RULES[profile];
-  const routes = model.switching !== null && model.switching.routing !== 'none';
   return {
     id,
-    runsPtp: model.switching === null || routes,
+    runsPtp: model.switching === null || ability.relays === 'boundary',
     clientOnly: !ability.mayLead,
     domainNumber,
     profile,
@@ -26,7 +25,7 @@ export function usualClockSettings(id: string, model: Model, ability: ClockAbili
     priority2: PRIORITY_DEFAULT,
     ...usual,
     clockIdentity: null,
-    relay: routes && ability.relays === 'boundary' ? 'boundary' : 'none',
+    relay: model.switching !== null && ability.relays === 'boundary' ? 'boundary' : 'none',
     unicastMasterIds: [],
     mediaClock: 'ptp',
     referenceIds: [],

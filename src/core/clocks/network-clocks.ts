@@ -2,6 +2,7 @@ import { routingInForce } from '../network/routes';
 import type { Topology } from '../network/topology';
 import type { PlanOf, ModelledDevices } from '../plan/plan';
 import { isRouted, type Interface } from '../network/interfaces-table';
+import { clockPartsOf, type ClockParts } from './clock-parts';
 import type { ClockSettings } from './clocks-table';
 import type { Clock, PortKind } from './best-master';
 import { plannedClock, type PlannedClock } from './clock-settings';
@@ -30,24 +31,24 @@ export interface NetworkClockPort {
 export interface ClockFrame {
   /** Every device that runs PTP, in the order of ids. */
   readonly planned: ReadonlyMap<string, PlannedClock>;
-  /** The interfaces with which it takes part, in the order of names. */
-  readonly interfacesOf: ReadonlyMap<string, readonly RootedInterface[]>;
-  /** By subnet: in how many interfaces each part of its VLAN is met. */
-  readonly countsBySubnet: CountsBySubnet;
+  /** The ports by which it takes part. */
+  readonly portsOf: ReadonlyMap<string, readonly PlacedPort[]>;
+  readonly mains: MainParts;
   /** Clocks that ask others for time across routers, and those that they ask. */
   readonly unicastIds: ReadonlySet<string>;
-  /** Subnets whose VLAN is in several parts: where most of one is depends on who is there. */
-  readonly subnetsInParts: ReadonlySet<string>;
 }
 
-interface RootedInterface {
-  readonly interface: Interface;
+/** By subnet: where most of it is. What is not drawn is taken to be there. */
+type MainParts = ReadonlyMap<string, { readonly island: string; readonly part: string }>;
+
+interface PlacedPort {
+  readonly interface: string;
   readonly subnetId: string;
-  /** The part of its VLAN that cables join it to; null: not drawn. */
-  readonly root: string | null;
+  /** The switches of its VLAN that cables join it to; null: not drawn. */
+  readonly island: string | null;
+  /** The part of those between boundary clocks; empty where there are none. */
+  readonly part: string;
 }
-
-type CountsBySubnet = ReadonlyMap<string, ReadonlyMap<string, number>>;
 
 export interface ClockNetwork {
   readonly frame: ClockFrame;
@@ -71,36 +72,110 @@ export function clockFrameOf(
   cutSockets: ReadonlySet<string>,
 ): ClockFrame {
   const planned = new Map<string, PlannedClock>();
-  const interfacesOf = new Map<string, readonly RootedInterface[]>();
   for (const deviceId of [...plan.devices.keys()].sort()) {
     const found = plannedClock(plan, deviceId);
-    if (found === null || !found.settings.runsPtp) continue;
-    planned.set(deviceId, found);
-    const own = ownPorts(plan, deviceId, found.settings);
-    interfacesOf.set(
-      deviceId,
-      own.map((i) => ({
-        interface: i,
-        subnetId: i.subnetId as string,
-        root: rootFor(i, plan, topology, found.model, cutSockets),
-      })),
-    );
+    if (found !== null && found.settings.runsPtp) planned.set(deviceId, found);
   }
-  const countsBySubnet = countByRoot(interfacesOf, planned.keys());
-  const subnetsInParts = new Set<string>();
-  for (const [subnetId, counts] of countsBySubnet) if (counts.size > 1) subnetsInParts.add(subnetId);
+  const portsOf = placedPorts(plan, topology, planned, cutSockets);
   const unicastIds = new Set<string>();
   for (const [id, { settings }] of planned) {
     if (settings.relay !== 'unicast') continue;
     unicastIds.add(id);
     for (const masterId of settings.unicastMasterIds) unicastIds.add(masterId);
   }
-  return { planned, interfacesOf, countsBySubnet, unicastIds, subnetsInParts };
+  return { planned, portsOf, mains: mainPartsOf(portsOf, NOBODY), unicastIds };
+}
+
+/** The sockets of devices first, which say where anyone is; then those of the boundary clocks between them. */
+function placedPorts(
+  plan: ModelledDevices & PlanOf<'settings' | 'switches' | 'interfaces'>,
+  topology: Topology,
+  planned: ClockFrame['planned'],
+  cutSockets: ReadonlySet<string>,
+): Map<string, PlacedPort[]> {
+  const boundaries = boundariesByDomain(topology, planned);
+  const partsByVlan = new Map<string, ClockParts>();
+  const partsOf = (domain: number, subnetId: string) => {
+    const key = `${domain} ${subnetId}`;
+    let parts = partsByVlan.get(key);
+    if (parts === undefined) {
+      parts = clockPartsOf(topology, topology.network.treeOf(subnetId), boundaries.get(domain) ?? NO_SWITCHES);
+      partsByVlan.set(key, parts);
+    }
+    return parts;
+  };
+  const portsOf = new Map<string, PlacedPort[]>();
+  const between: { readonly switchId: string; readonly port: PlacedPort }[] = [];
+  const inUse = new Map<string, { readonly domain: number; readonly subnetId: string; readonly parts: Set<string> }>();
+  for (const [deviceId, { settings, model }] of planned) {
+    const ports: PlacedPort[] = [];
+    const domain = settings.domainNumber;
+    for (const i of ownPorts(plan, deviceId, settings)) {
+      const subnetId = i.subnetId as string;
+      const parts = partsOf(domain, subnetId);
+      const port = placedPort(i, subnetId, plan, topology, parts, model, cutSockets);
+      ports.push(port);
+      if (isRouted(i)) continue;
+      const key = `${domain} ${subnetId}`;
+      const used = inUse.get(key) ?? { domain, subnetId, parts: new Set<string>() };
+      inUse.set(key, used);
+      used.parts.add(port.part);
+      const socket = model.ports.find((p) => p.role === i.name)?.name ?? '';
+      const far = topology.portLinkOf(deviceId, socket);
+      const farId =
+        far === null || far.switchIndex < 0 ? undefined : topology.network.bridges[far.switchIndex]?.deviceId;
+      if (farId === undefined || boundaries.get(domain)?.has(far?.switchIndex ?? -1) !== true) continue;
+      const { from, to } = (far as NonNullable<typeof far>).link;
+      between.push({ switchId: farId, port: { ...port, interface: from.deviceId === farId ? from.port : to.port } });
+    }
+    portsOf.set(deviceId, ports);
+  }
+  for (const { domain, subnetId, parts: used } of inUse.values()) {
+    const { ports, islandOf } = partsOf(domain, subnetId);
+    const timesFaced = new Map<string, number>();
+    for (const { part } of ports) timesFaced.set(part, (timesFaced.get(part) ?? 0) + 1);
+    for (const { switchId, socket, part } of ports) {
+      // Nobody is there: no clock, and no other boundary clock.
+      if (!used.has(part) && timesFaced.get(part) === 1) continue;
+      const island = islandOf(topology.network.indexOfSwitch.get(switchId) as number);
+      between.push({ switchId, port: { interface: socket, subnetId, island, part } });
+    }
+  }
+  for (const { switchId, port } of between) portsOf.get(switchId)?.push(port);
+  // The address of a router in a VLAN is no port beside its sockets there.
+  for (const switchId of new Set(between.map((b) => b.switchId))) {
+    const ports = portsOf.get(switchId) ?? [];
+    const isAtSockets = new Set(ports.filter((p) => !isRouted({ name: p.interface })).map((p) => p.subnetId));
+    portsOf.set(
+      switchId,
+      ports
+        .filter((p) => !isRouted({ name: p.interface }) || !isAtSockets.has(p.subnetId))
+        .sort((a, b) => compare(a.interface, b.interface) || compare(a.subnetId, b.subnetId)),
+    );
+  }
+  return portsOf;
+}
+
+const NO_SWITCHES: ReadonlySet<number> = new Set();
+const NOBODY: ReadonlySet<string> = new Set();
+const compare = (a: string, b: string) => (a < b ? -1 : a > b ? 1 : 0);
+
+/** By domain: the switches that are boundary clocks in it. Messages of other domains they pass on like any group. */
+function boundariesByDomain(topology: Topology, planned: ClockFrame['planned']): Map<number, Set<number>> {
+  const boundaries = new Map<number, Set<number>>();
+  topology.network.bridges.forEach(({ deviceId }, index) => {
+    const settings = planned.get(deviceId)?.settings;
+    if (settings?.relay !== 'boundary') return;
+    const known = boundaries.get(settings.domainNumber);
+    if (known === undefined) boundaries.set(settings.domainNumber, new Set([index]));
+    else known.add(index);
+  });
+  return boundaries;
 }
 
 /**
- * Clocks and the segments in which multicast PTP is heard: the VLAN of a subnet, as far as cables join its switches. Switches
- * within a VLAN pass PTP on (as transparent clocks where they can); routers do not, unless they are boundary clocks.
+ * Clocks and the segments in which multicast PTP is received: the VLAN of a subnet, as far as cables join its switches and
+ * up to the next boundary clock. Routers pass none on, unless they are boundary clocks.
  * A socket without a cable in the drawing is taken to be where most of its subnet is.
  */
 export function clockNetworkOf(
@@ -114,7 +189,7 @@ export function clockNetworkOf(
   const planned = lost.size === 0 ? frame.planned : new Map([...frame.planned].filter(([id]) => !lost.has(id)));
   const around: Around = {
     frame,
-    segmentOf: segmentsOf(lost.size === 0 ? frame.countsBySubnet : countByRoot(frame.interfacesOf, planned.keys())),
+    mains: lost.size === 0 ? frame.mains : mainPartsOf(frame.portsOf, lost),
     portLists: new PortLists(),
     ...grantsIn(frame, plan, topology, lost),
     references,
@@ -128,7 +203,7 @@ export function clockNetworkOf(
 /** What a clock of a network depends on beside itself. */
 interface Around {
   readonly frame: ClockFrame;
-  readonly segmentOf: (i: RootedInterface) => string;
+  readonly mains: MainParts;
   readonly portLists: PortLists;
   /** By clock: who asks it for time across routers and can get there. */
   readonly grants: ReadonlyMap<string, readonly string[]>;
@@ -171,13 +246,9 @@ class PortLists {
   /** By list and segment: those that are one port longer. */
   private readonly longer = new Map<PortList, Map<string, PortList[]>>();
 
-  /** The list of the ports in the interfaces of a clock. */
-  ofInterfaces(interfaces: readonly RootedInterface[], segmentOf: (i: RootedInterface) => string): PortList {
+  of(ports: readonly PlacedPort[], mains: MainParts): PortList {
     let list = this.first;
-    for (let n = 0; n < interfaces.length; n += 1) {
-      const i = interfaces[n] as RootedInterface;
-      list = this.withPort(list, i.interface.name, segmentOf(i), i.subnetId, 'any');
-    }
+    for (const port of ports) list = this.withPort(list, port.interface, segmentOf(port, mains), port.subnetId, 'any');
     return list;
   }
 
@@ -203,12 +274,12 @@ class PortLists {
 }
 
 function networkClock(
-  { frame, segmentOf, portLists, grants, references, holdoverEnded }: Around,
+  { frame, mains, portLists, grants, references, holdoverEnded }: Around,
   deviceId: string,
   found: PlannedClock,
 ): NetworkClock {
   const { settings, ability } = found;
-  let list = portLists.ofInterfaces(frame.interfacesOf.get(deviceId) ?? [], segmentOf);
+  let list = portLists.of(frame.portsOf.get(deviceId) ?? [], mains);
   const withUnicast = (askedId: string, kind: PortKind) => {
     list = portLists.withPort(list, 'unicast', `unicast:${askedId}`, null, kind);
   };
@@ -268,56 +339,70 @@ export function canReach(plan: PlanOf<'interfaces'>, topology: Topology, fromId:
   return subnets(fromId).some((id) => there.includes(topology.routes.domainOf('unicast', id)));
 }
 
-function rootFor(
+function placedPort(
   i: Interface,
+  subnetId: string,
   plan: PlanOf<'settings' | 'switches' | 'interfaces'> & ModelledDevices,
-  topology: Topology,
+  { network, portLinkOf }: Topology,
+  parts: ClockParts,
   model: PlannedClock['model'],
   cutSockets: ReadonlySet<string>,
-): string | null {
-  const { network } = topology;
-  const subnetId = i.subnetId as string;
+): PlacedPort {
+  const placed = (island: string | null, part = '') => ({ interface: i.name, subnetId, island, part });
   if (isRouted(i)) {
     const index = network.indexOfSwitch.get(i.deviceId);
-    if (index === undefined || routingInForce(plan, i.deviceId) === 'none') return null;
-    return String(network.treeOf(subnetId).root[index]);
+    if (index === undefined || routingInForce(plan, i.deviceId) === 'none') return placed(null);
+    return placed(parts.islandOf(index));
   }
   const port = model.ports.find((p) => p.role === i.name);
-  const at = port === undefined ? null : topology.portLinkOf(i.deviceId, port.name);
-  if (at === null) return cutSockets.has(`${i.deviceId} ${port?.name}`) ? `cut ${i.deviceId}` : null;
-  if (at.switchIndex < 0) return `link ${at.link.id}`;
-  return String(network.treeOf(subnetId).root[at.switchIndex]);
+  const at = port === undefined ? null : portLinkOf(i.deviceId, port.name);
+  if (at === null) return placed(cutSockets.has(`${i.deviceId} ${port?.name}`) ? `cut ${i.deviceId}` : null);
+  if (at.switchIndex < 0) return placed(`link ${at.link.id}`);
+  return placed(parts.islandOf(at.switchIndex), parts.partOf(at));
 }
 
-/** By subnet: how many interfaces of these devices are in each part of its VLAN. */
-function countByRoot(interfacesOf: ClockFrame['interfacesOf'], deviceIds: Iterable<string>): CountsBySubnet {
-  const countBySubnet = new Map<string, Map<string, number>>();
-  for (const deviceId of deviceIds) {
-    for (const { root, subnetId } of interfacesOf.get(deviceId) ?? []) {
-      if (root === null) continue;
-      let counts = countBySubnet.get(subnetId);
-      if (counts === undefined) countBySubnet.set(subnetId, (counts = new Map()));
-      counts.set(root, (counts.get(root) ?? 0) + 1);
+function mainPartsOf(portsOf: ClockFrame['portsOf'], lost: ReadonlySet<string>): MainParts {
+  const islands = new Map<string, Map<string, number>>();
+  const parts = new Map<string, Map<string, number>>();
+  const countIn = (counts: Map<string, Map<string, number>>, key: string, of: string) => {
+    let known = counts.get(key);
+    if (known === undefined) counts.set(key, (known = new Map<string, number>()));
+    known.set(of, (known.get(of) ?? 0) + 1);
+  };
+  for (const [deviceId, ports] of portsOf) {
+    if (lost.has(deviceId)) continue;
+    for (const { island, part, subnetId } of ports) {
+      if (island === null) continue;
+      countIn(islands, subnetId, island);
+      countIn(parts, `${subnetId} ${island}`, part);
     }
   }
-  return countBySubnet;
+  const mostIn = (counts: ReadonlyMap<string, number> | undefined) =>
+    [...(counts ?? [])].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1))[0]?.[0] ?? '';
+  return new Map(
+    [...islands].map(([subnetId, counts]) => {
+      const island = mostIn(counts);
+      return [subnetId, { island, part: mostIn(parts.get(`${subnetId} ${island}`)) }];
+    }),
+  );
 }
 
-/** The segment of each interface, as far as those devices are there that were counted. */
-function segmentsOf(countsBySubnet: CountsBySubnet): (i: RootedInterface) => string {
-  const mainRoot = new Map<string, string>();
-  for (const [subnetId, counts] of countsBySubnet) {
-    const [first] = [...counts].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1));
-    if (first) mainRoot.set(subnetId, first[0]);
-  }
-  return ({ subnetId, root }) => {
-    return root === null || root === mainRoot.get(subnetId) ? subnetId : `${subnetId} ${root}`;
-  };
+/** The id of the subnet for its main part. */
+function segmentOf({ subnetId, island, part }: PlacedPort, mains: MainParts): string {
+  const main = mains.get(subnetId);
+  if (island === null || main === undefined) return subnetId;
+  const own = island === main.island ? subnetId : `${subnetId}${CUT_OFF}${island}`;
+  return part === '' || (island === main.island && part === main.part) ? own : `${own} ${part}`;
 }
+
+const CUT_OFF = ' | ';
+
+/** Whether cables do not join a segment with most of its subnet. */
+export const isCutOff = (segment: string): boolean => segment.includes(CUT_OFF);
 
 /**
- * A network in which nothing has failed, without one of its clocks. Where no reference comes from it and its subnets are in one part each, only
- * those that ask for time across routers, or are asked, can become otherwise.
+ * A network in which nothing has failed, without one of its clocks. Where no reference comes from it and most of its subnets is
+ * where it was, only those that ask for time across routers, or are asked, can become otherwise.
  */
 export function networkWithout(
   network: ClockNetwork,
@@ -328,17 +413,20 @@ export function networkWithout(
 ): ClockNetwork {
   const { frame } = network;
   const lost = new Set([lostId]);
+  const mains = mainPartsOf(frame.portsOf, lost);
   const isMissed =
     [...references.values()].some((r) => r.reference.fromDeviceId === lostId) ||
-    (frame.interfacesOf.get(lostId) ?? []).some((i) => frame.subnetsInParts.has(i.subnetId));
+    (frame.portsOf.get(lostId) ?? []).some(({ subnetId }) => {
+      const [before, after] = [frame.mains.get(subnetId), mains.get(subnetId)];
+      return before?.island !== after?.island || before?.part !== after?.part;
+    });
   if (isMissed) return clockNetworkOf(frame, plan, topology, references, lost);
   const clocks = new Map(network.clocks);
   clocks.delete(lostId);
   if (frame.unicastIds.has(lostId)) {
-    const segmentOf = segmentsOf(frame.countsBySubnet);
     const around: Around = {
       frame,
-      segmentOf,
+      mains,
       portLists: new PortLists(),
       ...grantsIn(frame, plan, topology, lost),
       references,

@@ -6,10 +6,11 @@ import { proposeClocks } from '../clocks/propose';
 import { topologyOf } from '../network/topology';
 import type { Command } from '../plan/commands';
 import { emptyPlan, type Plan } from '../plan/plan';
+import type { Model } from '../models/models-table';
 import { PLAIN_SUBNET } from '../network/subnets-table';
 import type { ClockSettings } from '../clocks/clocks-table';
 import type { Reference } from '../clocks/references-table';
-import { apply, deviceOf, feed, modelNamed } from '../plan/test-plan';
+import { apply, deviceOf, feed, modelNamed, cable } from '../plan/test-plan';
 import { provenFixes } from '../reckon/proven-fixes';
 import { reckon } from '../reckon/reckon';
 import { fieldClockFindings } from './field-clocks';
@@ -368,4 +369,58 @@ test('law: who cannot follow its leader, whose intervals differ and who is in an
     { numRuns: 80 },
   );
   for (const count of Object.values(told)) expect(count).toBeGreaterThan(10);
+});
+
+/** A grandmaster, three switches in a row, a follower: all in one VLAN. */
+function inARow(switching: Partial<NonNullable<Model['switching']>>): Plan {
+  const edge = modelNamed('edge-switch-24');
+  const plain = { ...edge, id: 'row-switch', switching: { ...edge.switching!, ...switching } };
+  const master = modelNamed('master-clock');
+  const amp = modelNamed('amp-8');
+  const names = ['s1', 's2', 's3'];
+  return apply(
+    emptyPlan('Row'),
+    {
+      kind: 'put-subnet',
+      subnet: { id: 'north', name: 'north', cidr: '10.1.0.0/24', vlan: null, role: 'A', ...PLAIN_SUBNET },
+    },
+    ...[plain, master, amp].map((model): Command => ({ kind: 'put-model', model })),
+    { kind: 'add-device', device: deviceOf('gm', master) },
+    { kind: 'add-device', device: deviceOf('amp', amp) },
+    ...names.map((id): Command => ({ kind: 'add-device', device: deviceOf(id, plain) })),
+    at('gm', 'A', 'north', '10.1.0.11'),
+    at('amp', 'A', 'north', '10.1.0.12'),
+    cable('c1', 'gm', 'Media A', 's1', 'Port 1'),
+    cable('c2', 's1', 'Uplink 1', 's2', 'Uplink 1'),
+    cable('c3', 's2', 'Uplink 2', 's3', 'Uplink 2'),
+    cable('c4', 's3', 'Port 1', 'amp', 'Media A'),
+  );
+}
+
+test('three boundary clocks within a VLAN are three steps; switches that only pass time on are none', () => {
+  const stepsOf = (plan: Plan) => reckon(plan).clocks.time.byDevice.get('amp');
+  expect(stepsOf(inARow({ timestamping: 'boundary' }))).toMatchObject({
+    grandmasterId: 'gm',
+    parentId: 's3',
+    stepsRemoved: 4,
+  });
+  expect(stepsOf(inARow({ timestamping: 'transparent' }))).toMatchObject({ parentId: 'gm', stepsRemoved: 1 });
+  const inAnotherDomain = change(inARow({ timestamping: 'boundary' }), 's2', { domainNumber: 7 });
+  expect(stepsOf(inAnotherDomain)).toMatchObject({ parentId: 's3', stepsRemoved: 3 });
+  const cut = apply(inARow({ timestamping: 'boundary' }), { kind: 'remove-link', linkId: 'c3' });
+  expect(stepsOf(cut)?.grandmasterId).not.toBe('gm');
+});
+
+test('time over switches without PTP is a caution where it shares a queue or links sleep', () => {
+  const found = (switching: Parameters<typeof inARow>[0]) =>
+    aboutClocks(inARow(switching)).filter((f) => f.about === 'time-through-switch');
+  const office = found({ timestamping: 'none', queues: 1, energySaving: 'fixed' });
+  expect(office.map((f) => f.deviceIds)).toEqual([
+    ['s1', 'amp'],
+    ['s2', 'amp'],
+    ['s3', 'amp'],
+  ]);
+  for (const f of office) expect(f).toMatchObject({ severity: 'caution', sharesQueue: true, savesEnergy: true });
+  expect(found({ timestamping: 'none', queues: 8, energySaving: 'none' })).toEqual([]);
+  expect(found({ timestamping: 'transparent', queues: 1, energySaving: 'fixed' })).toEqual([]);
 });

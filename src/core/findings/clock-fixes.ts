@@ -12,6 +12,7 @@ import type { ClockFix } from './clock-fix';
 import type { ClockSubject } from './clock-subject';
 import { tried, untried, type WaysOut } from './rule';
 import { rateFix } from './rate-fixes';
+import { betterModels } from './switch-fixes';
 
 /** The ways out, the gentlest first. Those that depend on the whole network are tried before they are offered. */
 export const CLOCK_WAYS: WaysOut<ClockSubject['about']> = {
@@ -34,6 +35,9 @@ export const CLOCK_WAYS: WaysOut<ClockSubject['about']> = {
       },
     ];
   }),
+  'time-through-switch': tried((plan, finding) =>
+    betterModels(plan, finding.switchId, (can) => can.timestamping !== 'none' && can.energySaving !== 'fixed'),
+  ),
   'clock-tie': tried((plan, finding) => {
     const settings = settingsOf(plan, finding.winnerId);
     const priority2 = Math.max(0, (settings?.priority2 ?? 1) - 1);

@@ -30,6 +30,14 @@ export type ClockSubject =
       readonly isTimeElsewhere: boolean;
     }
   | { readonly about: 'relay-no-spare'; readonly subnetId: string; readonly relayId: string; readonly devices: number }
+  /** A switch without PTP, in which clock messages wait behind others or for a link that sleeps. */
+  | {
+      readonly about: 'time-through-switch';
+      readonly switchId: string;
+      readonly devices: number;
+      readonly sharesQueue: boolean;
+      readonly savesEnergy: boolean;
+    }
   | { readonly about: 'relay-unreachable'; readonly relayId: string; readonly masterId: string }
   | { readonly about: 'profile-unmet'; readonly leaderId: string }
   | {

@@ -5,7 +5,8 @@ import { COMPARED_FIELDS } from '../clocks/dataset';
 import type { ClockAbility } from '../clocks/clock-ability';
 import { PRIORITY_DEFAULT, type PlannedClock } from '../clocks/clock-settings';
 import { followsAt, INTERVAL_FIELDS, intervalsOf } from '../clocks/profiles';
-import type { NetworkClock } from '../clocks/network-clocks';
+import type { TimeKeeping, TimeSegment } from '../clocks/kept-time';
+import { isCutOff, type NetworkClock } from '../clocks/network-clocks';
 import type { Topology } from '../network/topology';
 import type { PlanOf, ModelledDevices } from '../plan/plan';
 import type { ClockSubject } from './clock-subject';
@@ -223,16 +224,19 @@ function relayFindings(
   );
   const isTimeElsewhere = time.grandmasterIds.length > 0;
   const relays = new Map<string, { subnetId: string; deviceIds: readonly string[] }[]>();
-  for (const segment of time.segments.values()) {
-    const { subnetId } = segment;
-    if (subnetId === null || !isMedia(plan, subnetId)) continue;
-    const waiting = segment.deviceIds.filter((id) => time.byDevice.get(id)?.grandmasterId === null);
-    const version1 = waiting.filter((id) => !network.clocks.get(id)?.planned.ability.ptpVersions.includes(2));
-    const version2 = waiting.filter((id) => !version1.includes(id));
+  for (const { id, subnetId, segments } of bySubnet(time)) {
+    if (!isMedia(plan, subnetId)) continue;
+    const devicesWhere = (isMeant: (segment: TimeSegment, deviceId: string) => boolean) => [
+      ...new Set(segments.flatMap((s) => s.deviceIds.filter((deviceId) => isMeant(s, deviceId)))),
+    ];
+    const isWaiting = (deviceId: string) => time.byDevice.get(deviceId)?.grandmasterId === null;
+    const hasVersion2 = (deviceId: string) =>
+      network.clocks.get(deviceId)?.planned.ability.ptpVersions.includes(2) === true;
+    const version1 = devicesWhere((_, deviceId) => isWaiting(deviceId) && !hasVersion2(deviceId));
     if (version1.length > 0) {
       findings.push(
         finding({
-          id: `version-1|${segment.id}`,
+          id: `version-1|${id}`,
           severity: 'refusal',
           deviceIds: version1,
           about: 'version-1-alone',
@@ -240,10 +244,13 @@ function relayFindings(
         }),
       );
     }
-    if (version2.length > 0 && segment.leaderIds.length === 0) {
+    const version2 = devicesWhere(
+      (s, deviceId) => s.leaderIds.length === 0 && isWaiting(deviceId) && hasVersion2(deviceId),
+    );
+    if (version2.length > 0) {
       findings.push(
         finding({
-          id: `no-time|${segment.id}`,
+          id: `no-time|${id}`,
           severity: isTimeElsewhere ? 'refusal' : 'caution',
           deviceIds: version2,
           about: 'subnet-no-time',
@@ -253,9 +260,15 @@ function relayFindings(
         }),
       );
     }
-    for (const leaderId of segment.leaderIds) {
-      if (time.byDevice.get(leaderId)?.isRelaying !== true) continue;
-      const fed = segment.deviceIds.filter((id) => time.byDevice.get(id)?.parentId === leaderId);
+    for (const leaderId of new Set(segments.flatMap((s) => s.leaderIds))) {
+      const leader = time.byDevice.get(leaderId);
+      // What a switch passes on within a subnet goes with the switch itself, time or not.
+      const isWithinSubnet = time.segments.get(leader?.segment ?? '')?.subnetId === subnetId;
+      if (leader?.isRelaying !== true || isWithinSubnet) continue;
+      const fed = devicesWhere((s, deviceId) => {
+        const kept = time.byDevice.get(deviceId);
+        return kept?.parentId === leaderId && kept.segment === s.id;
+      });
       if (fed.length > 0) relays.set(leaderId, [...(relays.get(leaderId) ?? []), { subnetId, deviceIds: fed }]);
     }
   }
@@ -343,15 +356,28 @@ function settingFindings({ network, time }: Clocks): Finding[] {
   return findings;
 }
 
+/** Boundary clocks divide a subnet into many segments: what is said of it is said once. What cables do not join is apart. */
+function bySubnet(time: TimeKeeping): { id: string; subnetId: string; segments: TimeSegment[] }[] {
+  const groups = new Map<string, { id: string; subnetId: string; segments: TimeSegment[] }>();
+  for (const segment of time.segments.values()) {
+    const { subnetId } = segment;
+    if (subnetId === null) continue;
+    const id = isCutOff(segment.id) ? segment.id : subnetId;
+    const group = groups.get(id);
+    if (group === undefined) groups.set(id, { id, subnetId, segments: [segment] });
+    else group.segments.push(segment);
+  }
+  return [...groups.values()];
+}
+
 function domainFindings({ network, time }: Clocks): Finding[] {
   const findings: Finding[] = [];
   const domains = new Set<number>();
   for (const { clock } of network.clocks.values()) domains.add(clock.domainNumber);
   if (domains.size < 2) return findings;
-  for (const { id, subnetId, deviceIds } of time.segments.values()) {
-    if (subnetId === null) continue;
+  for (const { id, subnetId, segments } of bySubnet(time)) {
     const byDomain = new Map<number, string[]>();
-    for (const deviceId of deviceIds) {
+    for (const deviceId of new Set(segments.flatMap((s) => s.deviceIds))) {
       const domainNumber = network.clocks.get(deviceId)?.clock.domainNumber ?? 0;
       const ids = byDomain.get(domainNumber);
       if (ids === undefined) byDomain.set(domainNumber, [deviceId]);

@@ -2,6 +2,7 @@ import type { Plan } from '../plan/plan';
 import type { Facts } from '../reckon/facts';
 import { inOrder, work, type Done } from '../reckon/step';
 import { cableRule, oneSwitchRule } from './cables';
+import { clockWayRule } from './clock-ways';
 import { clockRule } from './clocks';
 import { deviceRule } from './devices';
 import {
@@ -56,6 +57,7 @@ const RULES = {
   pathRule,
   groupRule,
   clockRule,
+  clockWayRule,
   rateRule,
   freeRunningRule,
   labelRule,

@@ -128,7 +128,7 @@ const SWITCHING: Omit<Switching, 'routing'> = {
   groupTableSize: 1024,
   queues: 8,
   dscpTrust: true,
-  timestamping: 'boundary',
+  timestamping: 'transparent',
   energySaving: 'switchable',
   spanningTree: true,
   joinsLinks: true,
@@ -370,6 +370,6 @@ export const CATALOGUE: readonly Model[] = [
     'Core switch 24, routing',
     { ports: 24, uplinks: { count: 8, bitsPerSecond: 10 * GIGABIT } },
     'multicast',
-    { groupTableSize: 4096 },
+    { groupTableSize: 4096, timestamping: 'boundary' },
   ),
 ];

@@ -46,39 +46,55 @@ export const sumOfPtp = (all: readonly PtpMessages[]): PtpMessages =>
   );
 
 /**
- * By subnet, the clock messages that its leaders and followers send: sync with follow-up, announce, and delay requests with their
+ * By subnet, the clock messages on a link of it at most: sync with follow-up, announce, and delay requests with their
  * answers, at the intervals of the leader, which tells its followers theirs (IEEE 1588-2008 clause 11.3, 9.5.11.2). All of
- * them are multicast and so on every port of the VLAN (annex D); what is asked across routers is not counted.
+ * them are multicast and so on every port of the segment (annex D); the busiest segment counts, in each domain. What is asked
+ * across routers is not counted.
  */
 export function ptpBySubnet({ time, network }: Pick<Clocks, 'time' | 'network'>): Map<string, PtpMessages> {
-  const bySubnet = new Map<string, { -readonly [K in keyof PtpMessages]: PtpMessages[K] }>();
+  const bySegment = new Map<string, { -readonly [K in keyof PtpMessages]: PtpMessages[K] }>();
   const perSecond = (logInterval: number) => 2 ** -logInterval;
-  const sumOf = (subnetId: string) => {
-    let sum = bySubnet.get(subnetId);
-    if (sum === undefined) bySubnet.set(subnetId, (sum = { ...NO_PTP }));
+  const sumOf = (domain: number, segment: string) => {
+    const key = `${domain} ${segment}`;
+    let sum = bySegment.get(key);
+    if (sum === undefined) bySegment.set(key, (sum = { ...NO_PTP }));
     return sum;
   };
-  for (const { subnetId, leaderIds } of time.segments.values()) {
+  const busiest = new Map<string, Map<number, PtpMessages>>();
+  for (const { id: segment, subnetId, leaderIds } of time.segments.values()) {
     if (subnetId === null) continue;
     for (const id of leaderIds) {
       const settings = network.clocks.get(id)?.planned.settings;
       if (settings === undefined) continue;
-      const sum = sumOf(subnetId);
+      const sum = sumOf(settings.domainNumber, segment);
       sum.syncs += perSecond(settings.logSyncInterval);
       sum.announces += perSecond(settings.logAnnounceInterval);
     }
   }
-  for (const { parentId, ports } of time.byDevice.values()) {
+  for (const { parentId, ports, domainNumber } of time.byDevice.values()) {
     const leader = network.clocks.get(parentId ?? '')?.planned.settings;
     if (leader === undefined) continue;
-    for (const { state, subnetId } of ports) {
+    for (const { state, segment, subnetId } of ports) {
       if (state !== 'follows' || subnetId === null) continue;
-      const sum = sumOf(subnetId);
+      const sum = sumOf(domainNumber, segment);
       sum.delayRequests += perSecond(leader.logDelayRequestInterval);
       sum.followers += 1;
     }
   }
-  return bySubnet;
+  for (const { id: segment, subnetId, leaderIds } of time.segments.values()) {
+    if (subnetId === null) continue;
+    let byDomain = busiest.get(subnetId);
+    if (byDomain === undefined) busiest.set(subnetId, (byDomain = new Map<number, PtpMessages>()));
+    for (const domain of new Set(leaderIds.map((id) => network.clocks.get(id)?.clock.domainNumber))) {
+      const sum = bySegment.get(`${domain} ${segment}`);
+      if (domain === undefined || sum === undefined) continue;
+      const known = byDomain.get(domain);
+      if (known === undefined || ptpBitsPerSecond(sum) > ptpBitsPerSecond(known)) byDomain.set(domain, sum);
+    }
+  }
+  return new Map(
+    [...busiest].flatMap(([id, sums]) => (sums.size > 0 ? [[id, sumOfPtp([...sums.values()])] as const] : [])),
+  );
 }
 
 export function ptpBitsPerSecond({ syncs, announces, delayRequests }: PtpMessages): number {

@@ -1,5 +1,6 @@
 import { compareNames } from '@/core/plan/name-order';
 import { plannedClock } from '@/core/clocks/clock-settings';
+import { isCutOff } from '@/core/clocks/network-clocks';
 import type { KeptTime } from '@/core/clocks/kept-time';
 import type { Plan } from '@/core/plan/plan';
 import { deviceName } from '@/ui/parts/names';
@@ -51,11 +52,19 @@ export function timeTree(plan: Plan, { time }: ClockView): TimeTree {
   const leaderNode = (deviceId: string): LeaderNode => {
     seen.add(deviceId);
     const kept = time.byDevice.get(deviceId);
+    // A boundary clock has a port in each part of a subnet: for the reader that is one subnet.
+    const bySubnet = new Map<string, { subnetId: string | null; segments: Set<string> }>();
+    for (const { state, segment, subnetId } of kept?.ports ?? []) {
+      if (state !== 'leads') continue;
+      const title = subnetId === null ? 'Across routers' : segmentTitle(plan, segment, subnetId);
+      const known = bySubnet.get(title);
+      if (known === undefined) bySubnet.set(title, { subnetId, segments: new Set([segment]) });
+      else known.segments.add(segment);
+    }
     const segments: SegmentNode[] = [];
     let below = 0;
-    for (const port of kept?.ports ?? []) {
-      if (port.state !== 'leads') continue;
-      const children = childrenBySegment.get(`${deviceId} ${port.segment}`) ?? [];
+    for (const [title, { subnetId, segments: ids }] of bySubnet) {
+      const children = [...ids].flatMap((segment) => childrenBySegment.get(`${deviceId} ${segment}`) ?? []);
       const relays = children.filter((c) => c.isRelaying && !seen.has(c.deviceId));
       const nodes = relays
         .map((r) => r.deviceId)
@@ -66,18 +75,20 @@ export function timeTree(plan: Plan, { time }: ClockView): TimeTree {
         .map((c) => c.deviceId)
         .filter((id) => !isRelay.has(id))
         .sort(byDeviceName);
-      const passive = (time.segments.get(port.segment)?.deviceIds ?? []).filter(
-        (id) =>
-          id !== deviceId &&
-          time.byDevice.get(id)?.ports.some((p) => p.segment === port.segment && p.state === 'passive') === true,
+      const passive = [...ids].flatMap((segment) =>
+        (time.segments.get(segment)?.deviceIds ?? []).filter(
+          (id) =>
+            id !== deviceId &&
+            time.byDevice.get(id)?.ports.some((p) => p.segment === segment && p.state === 'passive') === true,
+        ),
       );
       const standingBy = passive.filter((id) => plannedClock(plan, id)?.settings.clientOnly === false);
       below += children.length + nodes.reduce((sum, n) => sum + n.below, 0);
       if (children.length === 0 && passive.length === 0) continue;
       segments.push({
-        id: port.segment,
-        title: port.subnetId === null ? 'Across routers' : segmentTitle(plan, port.segment, port.subnetId),
-        subnetId: port.subnetId,
+        id: [...ids][0] as string,
+        title,
+        subnetId,
         followers,
         standingBy: standingBy.sort(byDeviceName),
         secondWays: passive.length - standingBy.length,
@@ -96,5 +107,5 @@ export function timeTree(plan: Plan, { time }: ClockView): TimeTree {
 
 /** A part of a subnet that cables do not join with the rest says so. */
 function segmentTitle(plan: Plan, segment: string, subnetId: string): string {
-  return segment === subnetId ? subnetName(plan, subnetId) : `${subnetName(plan, subnetId)}, cut off`;
+  return isCutOff(segment) ? `${subnetName(plan, subnetId)}, cut off` : subnetName(plan, subnetId);
 }

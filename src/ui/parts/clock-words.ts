@@ -46,7 +46,7 @@ export const MEDIA_CLOCK_WORDS: Readonly<Record<MediaClockSource, string>> = {
 export const WHEN_LOST_WORDS: Readonly<Record<WhenReferenceLost, string>> = {
   'hold-over': 'in holdover',
   'next-reference': 'tries the next reference',
-  'run-free': 'runs free and tells nobody',
+  'run-free': 'runs free without saying so',
   stop: 'stops',
 };
 export const PORT_WORDS: Readonly<Record<PortState, string>> = {
@@ -180,9 +180,16 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
       if (!f.isTimeElsewhere) {
         return `${subnetName(plan, f.subnetId)}: ${count(f.devices, 'device')} only ${f.devices === 1 ? 'follows' : 'follow'}, and nothing in the plan may be grandmaster: add a clock that may lead`;
       }
-      return `${subnetName(plan, f.subnetId)}: no relay passes time in, so ${count(f.devices, 'device')} ${f.devices === 1 ? 'hears' : 'hear'} nobody`;
+      return `${subnetName(plan, f.subnetId)}: no boundary clock into it, so ${count(f.devices, 'device')} ${f.devices === 1 ? 'has' : 'have'} no time`;
     case 'relay-no-spare':
-      return `${subnetName(plan, f.subnetId)}: only ${deviceName(plan, f.relayId)} passes time in; without it ${count(f.devices, 'device')} ${f.devices === 1 ? 'is' : 'are'} on their own`;
+      return `${subnetName(plan, f.subnetId)}: ${deviceName(plan, f.relayId)} is the only boundary clock into it; without it ${count(f.devices, 'device')} ${f.devices === 1 ? 'is' : 'are'} unsynchronised`;
+    case 'time-through-switch': {
+      const why = [
+        f.sharesQueue ? 'in one queue with everything else' : '',
+        f.savesEnergy ? 'over links that sleep' : '',
+      ];
+      return `${first} has no PTP and passes the time of ${count(f.devices, 'device')} ${why.filter(Boolean).join(' and ')}`;
+    }
     case 'relay-unreachable':
       return `${deviceName(plan, f.relayId)} asks ${deviceName(plan, f.masterId)} for time, and nothing routes between the two`;
     case 'profile-unmet':
@@ -293,13 +300,13 @@ export function choiceWords(plan: Plan, c: ClockChoice): string {
     case 'no-spare':
       return 'No second device may lead: the grandmaster has no spare.';
     case 'relay':
-      return `${subnetName(plan, c.subnetId)}: ${deviceName(plan, c.deviceId)} passes time in ${RELAY_WORDS[c.by]}.`;
+      return `${subnetName(plan, c.subnetId)}: ${deviceName(plan, c.deviceId)} is the relay into it, ${RELAY_WORDS[c.by]}.`;
     case 'spare-relay':
       return `${subnetName(plan, c.subnetId)}: ${deviceName(plan, c.deviceId)} is the spare relay, ${RELAY_WORDS[c.by]}.`;
     case 'no-relay':
-      return `${subnetName(plan, c.subnetId)}: nothing there can pass time in. A boundary clock or a device that asks across routers is needed.`;
+      return `${subnetName(plan, c.subnetId)}: nothing there can be a relay. A boundary clock or a device that asks across routers is needed.`;
     case 'no-spare-relay':
-      return `${subnetName(plan, c.subnetId)}: no second device can pass time in.`;
+      return `${subnetName(plan, c.subnetId)}: no second device can be a relay.`;
     case 'profile':
       return `${PROFILE_WORDS[c.profile]} in domain ${c.domainNumber}: ${c.refuse.length === 0 ? `all ${c.accept} accept it` : `${c.accept} accept it, ${deviceNames(plan, c.refuse)} ${c.refuse.length === 1 ? 'does' : 'do'} not`}.`;
     case 'followers':
