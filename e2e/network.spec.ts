@@ -20,7 +20,7 @@ test('the busiest cable stands first, opens to its streams and its sum, and a fi
 }) => {
   await page.goto(network(stack));
   await arranged(page);
-  await expect(page.getByRole('contentinfo', { name: 'Totals' })).toContainText('Busiest link 92.8 %');
+  await expect(page.getByRole('contentinfo', { name: 'Totals' })).toContainText('Busiest link 92.7 %');
   await page.getByRole('tab', { name: 'Cables' }).click();
   const grid = page.getByRole('grid', { name: 'Cables' });
   await expect(grid.getByRole('row').nth(1)).toContainText('Wave edge A Uplink 1');
@@ -29,7 +29,7 @@ test('the busiest cable stands first, opens to its streams and its sum, and a fi
   await expect(panel(page)).toContainText('Wave edge A → North core A');
   await expect(panel(page)).toContainText('Wave stage box S1 leg A');
   await expect(panel(page)).toContainText('to Archive recorder, Loft console; VLAN 131, by its tree from North core A');
-  await panel(page).getByText('46.377 Mb/s of 50 Mb/s left of 1 Gb/s (95 % reserved): calculation').click();
+  await panel(page).getByText('46.349 Mb/s of 50 Mb/s left of 1 Gb/s (95 % reserved): calculation').click();
   await expect(panel(page)).toContainText('clock messages (PTP)');
   await panel(page)
     .getByRole('button', { name: /^Plan Wave edge A to North core A at 10 Gb\/s/ })

@@ -10,11 +10,11 @@ test('two talkers on one block are told and parted, and one undo brings them bac
   await expect(page.getByText('Yard stage unit and Gallery loop unit both talk on slots 5–8')).toBeVisible();
   await chain.getByRole('button', { name: /Slots 5–8: .* both talk/ }).click();
   await expect(page.getByRole('heading', { name: 'Gallery loop unit' })).toBeVisible();
-  await expect(page.getByRole('img', { name: 'Talks 1: rotary selectors at 0, 2' })).toBeVisible();
+  await expect(page.getByRole('img', { name: 'Talks 1: DIP switches at 0, 0, 0, 0, 0, 0, 1, 0' })).toBeVisible();
 
   await page.getByRole('button', { name: /Let Gallery loop unit talk on block 4/ }).click();
   await page.getByRole('button', { name: 'Apply' }).click();
-  await expect(page.getByRole('img', { name: 'Talks 1: rotary selectors at 0, 4' })).toBeVisible();
+  await expect(page.getByRole('img', { name: 'Talks 1: DIP switches at 0, 0, 0, 0, 0, 1, 0, 0' })).toBeVisible();
   await expect(page.getByRole('heading', { name: 'Findings' })).toBeHidden();
   await expect(chain.getByText('16 of 96 slots sending, 80 free')).toBeVisible();
   await page.getByRole('button', { name: /^Undo/ }).click();
@@ -57,12 +57,12 @@ test('a ring is built: units in one go, blocks chosen, a listener too high told,
   await page.getByRole('menuitem', { name: 'Export the installation sheet' }).click();
   const lines = readFileSync(await (await saved).path(), 'utf8').split(/\r?\n/);
   expect(lines[0]).toBe('number,unit,place,selectors,set to,block,slots,channels');
-  expect(lines).toContainEqual(expect.stringMatching(/^2,Ring unit 2,.*,hears,0 1,1,1-4,/));
+  expect(lines).toContainEqual(expect.stringMatching(/^2,Ring unit 2,.*,hears,0 0 0 0 0 0 0 1,1,1-4,/));
 });
 
 test('slot buses are free of accessibility faults', async ({ page, stack }) => {
   await page.goto(`${slots(stack)}?sel=gallery-loop-unit`);
-  await expect(page.getByRole('img', { name: 'Talks 1: rotary selectors at 0, 2' })).toBeVisible();
+  await expect(page.getByRole('img', { name: 'Talks 1: DIP switches at 0, 0, 0, 0, 0, 0, 1, 0' })).toBeVisible();
   expect(await faults(page)).toEqual([]);
   await show(page, page.url().replace('gallery-loop-unit', 'yard-stage-unit'));
   await expect(page.getByRole('heading', { name: 'Yard stage unit' })).toBeVisible();

@@ -110,10 +110,10 @@ function model(
   };
 }
 
-/** A unit of a 96-slot chain with blocks of four, set by two rotary selectors that read 01 to 24; 00 is off. */
+/** A unit of a 96-slot chain with blocks of four, set by an eight-way DIP switch that reads 1 to 24; all down is off. */
 function slotUnit(id: string, name: string, talkBlocks: number, hearBlocks: number, highestHeard: number): Model {
   const plain = model(id, name, 'endpoint', { receive: 0, send: 0, streams: [0, 0] }, [], NONE, NONE);
-  const selector = { kind: 'rotary', count: 2, positions: 10, firstBlockAt: 1, offAt: 0 } as const;
+  const selector = { kind: 'toggles', count: 8, positions: 2, firstBlockAt: 1, offAt: 0 } as const;
   return {
     ...plain,
     channelsPerStreamMax: 0,

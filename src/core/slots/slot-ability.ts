@@ -2,23 +2,23 @@ import { nullable, oneOf, record, whole, type Described } from '../plan/shape';
 
 /**
  * Slot buses: a chain or ring of small units that carries a fixed number of numbered slots, one channel each. A unit is set
- * by selectors on its case to blocks of slots. All figures are those of the model.
+ * to blocks of slots by selectors on its case, or in its menu. All figures are those of the model.
  */
 
-export const SELECTOR_KINDS = ['rotary', 'toggles'] as const;
+export const SELECTOR_KINDS = ['rotary', 'toggles', 'menu'] as const;
 
 const slotSelector = record({
   kind: oneOf(SELECTOR_KINDS),
   /** Selectors that together choose one block. */
   count: whole(1, 16),
-  /** Positions of each, counted from 0. */
-  positions: whole(2, 64),
+  /** Positions of each, counted from 0. Of a menu: one more than the highest number it takes. */
+  positions: whole(2, 65_536),
   /** The number that the selectors show for block 1. */
   firstBlockAt: whole(0, 4096),
   /** The number at which the unit is not on the bus; null: it cannot be taken off by its selectors. */
   offAt: nullable(whole(0, 65_536)),
 });
-/** How a block is set on the case: some rotary selectors, or a row of toggles (two positions each), the highest place first. */
+/** How a block is set: rotary selectors or a row of DIP switches (two positions each), the highest place first, or a number in a menu. */
 export type SlotSelector = Described<typeof slotSelector>;
 
 export const slotAbility = record({

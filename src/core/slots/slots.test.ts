@@ -86,7 +86,13 @@ const MODELS: readonly Model[] = [
     ...(CATALOGUE.find((m) => m.id === 'slot-unit-4') as Model),
     id: 'wide-unit',
     name: 'Wide unit',
-    slots: { ...ABILITY, slotCount: 64, blockSize: 8, highestHeard: 48, selector: { ...rotary, offAt: null } },
+    slots: {
+      ...ABILITY,
+      slotCount: 64,
+      blockSize: 8,
+      highestHeard: 48,
+      selector: { kind: 'menu', count: 1, positions: 100, firstBlockAt: 1, offAt: null },
+    },
   },
 ];
 

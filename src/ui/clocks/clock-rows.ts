@@ -35,7 +35,6 @@ export interface ClockRow {
   readonly may: 'lead' | 'relay' | 'follow';
   readonly pace: string;
   /** Names, in the order in which they are tried. */
-  readonly references: string;
   readonly rateHz: number;
   readonly wrong: Wrong;
 }
@@ -50,7 +49,6 @@ export type ClockColumn =
   | 'class'
   | 'may'
   | 'pace'
-  | 'references'
   | 'rate'
   | 'wrong';
 
@@ -100,7 +98,6 @@ export function clockRows(
       clockClass: kept?.clockClass ?? ability.classFree,
       may: settings.relay !== 'none' ? 'relay' : settings.clientOnly || !ability.mayLead ? 'follow' : 'lead',
       pace,
-      references: settings.referenceIds.map((id) => referenceName(plan, id)).join(', '),
       rateHz: model.ratesHz.length === 0 ? 0 : device.rateHz,
       wrong: wrong.get(device.id) ?? NOTHING,
     });

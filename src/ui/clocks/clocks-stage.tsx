@@ -35,6 +35,7 @@ import {
   type ClockKind,
   type ClockViewName,
 } from './selection';
+import { pastePriorities } from '@/ui/parts/sheet-pastes';
 import { ClockSheet, GroupSheet, ReferenceSheet } from './sheets';
 import { TimeTreeDrawing } from './time-tree';
 
@@ -185,7 +186,11 @@ export function ClocksStage() {
             />
           </div>
           <div className="flex min-h-0 flex-col">
-            {shownRows > 0 ? <ClockSheet rows={rows.time} {...sheet} /> : <NoRows what="clock" isFiltered />}
+            {shownRows > 0 ? (
+              <ClockSheet rows={rows.time} paste={pastePriorities(plan)} {...sheet} />
+            ) : (
+              <NoRows what="clock" isFiltered />
+            )}
           </div>
         </div>
       ) : shownRows === 0 ? (

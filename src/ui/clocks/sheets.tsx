@@ -1,5 +1,6 @@
 'use client';
 
+import type { SheetPaste } from '@/ui/parts/sheet-pastes';
 import { SortedSheet } from '@/ui/parts/sorted-sheet';
 import type { SelectHow, SheetColumn } from '@/ui/parts/sheet';
 import { WrongCell } from '@/ui/parts/signs';
@@ -20,6 +21,7 @@ interface SheetOf<Row> {
   readonly selectedKeys: ReadonlySet<string>;
   readonly cursorKey: string | null;
   readonly onSelect: (key: string, how: SelectHow, keys: readonly string[]) => void;
+  readonly paste?: SheetPaste<string>;
 }
 
 const ROLE_ORDER: Readonly<Record<ClockRole, number>> = {
@@ -57,7 +59,7 @@ const clockOrder = (column: ClockColumn) => (r: ClockRow) => {
 /** Every clock with its settings, what it does and what paces its samples. */
 export function ClockSheet(props: SheetOf<ClockRow>) {
   const columns: SheetColumn<ClockRow, ClockColumn>[] = [
-    { id: 'name', title: 'Device', width: 'minmax(104px,1fr)', cell: (r) => r.device.name, hint: (r) => r.device.name },
+    { id: 'name', title: 'Device', width: 'minmax(116px,1fr)', cell: (r) => r.device.name, hint: (r) => r.device.name },
     {
       id: 'role',
       title: 'Role',
@@ -71,32 +73,24 @@ export function ClockSheet(props: SheetOf<ClockRow>) {
     {
       id: 'hears',
       title: 'Follows',
-      width: 'minmax(78px,0.7fr)',
+      width: 'minmax(92px,0.7fr)',
       tone: 'dim',
       cell: (r) => r.hears,
       hint: (r) => r.hears,
     },
     { id: 'may', title: 'Can', width: '50px', tone: 'dim', cell: (r) => r.may },
     { id: 'domain', title: 'Dom.', width: '42px', isNumber: true, cell: (r) => r.settings.domainNumber },
-    { id: 'profile', title: 'Profile', width: '64px', tone: 'dim', cell: (r) => r.profile },
+    { id: 'profile', title: 'Profile', width: 'minmax(64px,1fr)', tone: 'dim', cell: (r) => r.profile },
     { id: 'priority1', title: 'P1', width: '36px', isNumber: true, cell: (r) => r.settings.priority1 },
     { id: 'priority2', title: 'P2', width: '36px', isNumber: true, cell: (r) => r.settings.priority2 },
     { id: 'class', title: 'Class', width: '44px', isNumber: true, cell: (r) => r.clockClass },
     {
       id: 'pace',
       title: 'Clocked by',
-      width: 'minmax(76px,0.8fr)',
+      width: 'minmax(70px,0.8fr)',
       tone: 'dim',
       cell: (r) => r.pace,
       hint: (r) => r.pace,
-    },
-    {
-      id: 'references',
-      title: 'References',
-      width: 'minmax(66px,0.7fr)',
-      tone: 'dim',
-      cell: (r) => r.references,
-      hint: (r) => r.references,
     },
     { id: 'rate', title: 'kHz', width: '40px', isNumber: true, cell: (r) => (r.rateHz === 0 ? '' : kHz(r.rateHz)) },
     { id: 'wrong', title: 'Findings', width: '62px', cell: (r) => <WrongCell {...r.wrong} /> },

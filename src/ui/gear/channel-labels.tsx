@@ -5,6 +5,7 @@ import type { Plan } from '@/core/plan/plan';
 import { labelledCount, labelOf } from '@/core/plan/plan';
 import type { Device } from '@/core/plan/devices-table';
 import type { Side } from '@/core/plan/labels-table';
+import { textColumn } from '@/core/formats/pasted-block';
 import { labelsFromSenders, usesOfName } from '@/core/edits/rename';
 import { labelLimits, proposeShortLabels, shortened } from '@/core/edits/short-labels';
 import { CountField } from '@/ui/parts/count-field';
@@ -13,6 +14,8 @@ import { BudgetBar } from '@/ui/parts/signs';
 import { ViewTabs } from '@/ui/parts/view-tabs';
 import { count } from '@/ui/parts/units';
 import { channelName, deviceName } from '@/ui/parts/names';
+import { pasteBlock } from '@/ui/parts/paste-block';
+import { pasteLabels } from '@/ui/parts/sheet-pastes';
 import { commit } from '@/ui/session/actions';
 import type { View } from '@/ui/session/plan-store';
 import { RenameDialog, type Rename } from './rename-dialog';
@@ -59,6 +62,12 @@ export function ChannelLabels({
     const isUsed = uses !== null && uses.labels.length + uses.byNameIds.length > 0;
     if (!isUsed || next === null) void commit(title, [command]);
     else setAsked({ before: now ?? '', after: next, title, command, uses, fieldName: null });
+  };
+  const pasteFrom = (channel: number, text: string) => {
+    const all = Array.from({ length: channels }, (_, n) => n + 1);
+    const paste = pasteLabels(plan, device.id, side);
+    const laid = pasteBlock(text, paste.columns, [channel], all);
+    if (laid !== null) paste.onPasted(laid);
   };
   const fromSenders = side === 'receive' ? labelsFromSenders(plan, device.id) : [];
   return (
@@ -145,6 +154,7 @@ export function ChannelLabels({
                       label={`Label of channel ${channel}`}
                       placeholder={side === 'receive' ? `in ${channel}` : `out ${channel}`}
                       onDone={(typed) => label(channel, typed)}
+                      onBlock={(pasted) => pasteFrom(channel, pasted)}
                     />
                   </td>
                   {limits.shortMax === null ? null : (
@@ -194,6 +204,7 @@ function LabelField({
   placeholder,
   isDisabled = false,
   onDone,
+  onBlock,
 }: {
   now: string;
   max: number;
@@ -201,6 +212,8 @@ function LabelField({
   placeholder: string;
   isDisabled?: boolean;
   onDone: (text: string) => void;
+  /** Several cells of a spreadsheet were pasted. */
+  onBlock?: (text: string) => void;
 }) {
   const isLong = [...now].length > max;
   return (
@@ -215,6 +228,12 @@ function LabelField({
       disabled={isDisabled}
       className="w-full disabled:opacity-50"
       onBlur={(e) => onDone(e.target.value)}
+      onPaste={(e) => {
+        const pasted = e.clipboardData.getData('text/plain');
+        if (onBlock === undefined || !/[\t\n]/.test(pasted.trim())) return;
+        e.preventDefault();
+        onBlock(pasted);
+      }}
       onKeyDown={(e) => {
         if (e.key === 'Escape') e.currentTarget.value = now;
         const step = e.key === 'Enter' || e.key === 'ArrowDown' ? 1 : e.key === 'ArrowUp' ? -1 : 0;
@@ -267,8 +286,8 @@ function LabelMany({
   const wanted = isPattern
     ? Array.from({ length: room }, (_, n) => (lines[0] as string).replaceAll('#', String(n + 1)))
     : lines.slice(0, room);
-  const { labelMax } = labelLimits(plan, device.id);
-  const tooLong = wanted.find((w) => [...w].length > labelMax);
+  const column = textColumn('label', labelLimits(plan, device.id).labelMax);
+  const wrongAt = wanted.findIndex((w) => column.wrong(w) !== null);
   const apply = async () => {
     const labels = wanted.map((label, n) => ({ channel: first + n, label: label === '' ? null : label }));
     if (
@@ -299,15 +318,15 @@ function LabelMany({
         />
       </label>
       <p className="mt-2 text-dim" role="status">
-        {tooLong
-          ? `A label of this device has at most ${labelMax} characters: ${tooLong.slice(0, 30)}…`
+        {wrongAt >= 0
+          ? `${isPattern ? `Channel ${first + wrongAt}` : `Line ${wrongAt + 1}`}: ${column.wrong(wanted[wrongAt] as string)}.`
           : wanted.length === 0
             ? 'Nothing to label yet.'
             : `${count(wanted.length, 'channel')}: ${wanted[0]} … ${wanted[wanted.length - 1]}${!isPattern && lines.length > room ? `; ${lines.length - room} lines do not fit` : ''}`}
       </p>
       <div className="mt-3 flex justify-end gap-2">
         <Button onClick={onClose}>Cancel</Button>
-        <Button tone="main" disabled={wanted.length === 0 || tooLong !== undefined} onClick={() => void apply()}>
+        <Button tone="main" disabled={wanted.length === 0 || wrongAt >= 0} onClick={() => void apply()}>
           Label
         </Button>
       </div>

@@ -1,5 +1,6 @@
 'use client';
 
+import type { SheetPaste } from '@/ui/parts/sheet-pastes';
 import { BudgetBar, Cautions, Refusals } from '@/ui/parts/signs';
 import { Sheet, type SelectHow, type SheetColumn, type SheetSort } from '@/ui/parts/sheet';
 import { liveWords } from '@/ui/parts/loss-words';
@@ -81,6 +82,7 @@ export interface GearSheetProps {
   readonly onRemove: () => void;
   readonly onRename: () => void;
   readonly onFillDown: () => void;
+  readonly paste: SheetPaste<string>;
 }
 
 /** Devices as rows; Enter opens a device's channels. */

@@ -56,6 +56,25 @@ describe('the sheet of devices', () => {
     expect(page.saved().subscriptions.get('intercom-2')?.size).toBe(1);
   });
 
+  test('names from a spreadsheet go onto the selected rows, or a line says why not', async () => {
+    const page = await gear('find=intercom');
+    await page.user.click(row('Intercom 2'));
+    await page.user.paste('Gate\nBridge\n');
+    await waitFor(() => expect(page.saved().devices.get('intercom-3')?.name).toBe('Bridge'));
+    expect(page.saved().devices.get('intercom-2')?.name).toBe('Gate');
+    await page.user.paste('One\n\nThree');
+    expect(await screen.findByText(/^Line 2: the name is empty/)).toBeTruthy();
+    expect(page.saved().devices.get('intercom-2')?.name).toBe('Gate');
+  });
+
+  test('labels and short labels from a spreadsheet go onto a channel and those below it', async () => {
+    const page = await gear('device=loft-console');
+    await page.user.click(await screen.findByRole('textbox', { name: 'Label of channel 3' }));
+    await page.user.paste('Tide\tTd\r\nBell\tBl\r\n');
+    await waitFor(() => expect(labelOf(page.saved(), 'loft-console', 'receive', 4)).toBe('Bell'));
+    expect(page.saved().labels.get('loft-console')?.get('receive/3')).toMatchObject({ label: 'Tide', short: 'Td' });
+  });
+
   test('a device is copied with its settings and free addresses, numbered on', async () => {
     const page = await gear('sel=dome-amp-5');
     await page.user.click(screen.getByRole('button', { name: 'More …' }));

@@ -11,6 +11,7 @@ import { AddDevices } from '@/ui/parts/add-devices';
 import { CableMany } from '@/ui/parts/cable-many';
 import { ActionMenu } from '@/ui/parts/menu';
 import { useMarks } from '@/ui/parts/marks';
+import { pasteDeviceNames } from '@/ui/parts/sheet-pastes';
 import { isInPlace } from '@/ui/parts/place';
 import { Button, Key, Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
@@ -211,6 +212,7 @@ export function GearStage() {
               onRemove={remove}
               onRename={rename}
               onFillDown={fillDown}
+              paste={pasteDeviceNames()}
             />
           )}
         </>

@@ -23,7 +23,9 @@ import { useShown } from '@/ui/session/shown';
 import { askToImport } from '@/ui/import/asked';
 import { FeedBar, receiverWords } from './feed-bar';
 import { laneRows, rowKey, type ChannelRow, type Sort, type StateFilter } from './lane-rows';
-import { edgeName } from './loom';
+import { edgeName, hasSeveralPlaces } from './loom';
+import { pasteBlock } from '@/ui/parts/paste-block';
+import { pasteReceiverLabels } from '@/ui/parts/sheet-pastes';
 import { LoomBand } from './loom-band';
 import { LanePanel } from './lane-panel';
 import { LaneSheet } from './lane-sheet';
@@ -177,6 +179,14 @@ export function LanesStage({ planId }: { planId: string }) {
       toast.error(`${count(problems.length, 'line')} cannot be pasted`, {
         description: said.join(' ') + more,
         duration: 12_000,
+        action: {
+          label: 'Use as labels',
+          onClick: () => {
+            const { columns, onPasted } = pasteReceiverLabels(basePlan);
+            const labelled = pasteBlock(text, columns, receivers.length === 1 ? onto.slice(0, 1) : onto, shownRows);
+            if (labelled !== null) onPasted(labelled);
+          },
+        },
       });
     }
     if (changed.length === 0) {
@@ -210,18 +220,20 @@ export function LanesStage({ planId }: { planId: string }) {
         <EmptyLanes planId={planId} />
       ) : (
         <>
-          <LoomBand
-            plan={plan}
-            view={view}
-            field={field}
-            placeId={place}
-            from={from}
-            to={to}
-            open={openPlaces}
-            onOpen={setOpenPlaces}
-            onPick={pick}
-            onDropRows={(key) => feedFrom(edgeName(basePlan, key))}
-          />
+          {hasSeveralPlaces(basePlan) || openPlaces.size > 0 ? (
+            <LoomBand
+              plan={plan}
+              view={view}
+              field={field}
+              placeId={place}
+              from={from}
+              to={to}
+              open={openPlaces}
+              onOpen={setOpenPlaces}
+              onPick={pick}
+              onDropRows={(key) => feedFrom(edgeName(basePlan, key))}
+            />
+          ) : null}
           <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto max-md:*:shrink-0">
             <TextField
               type="search"

@@ -65,6 +65,14 @@ export function edgeKeyOf(plan: Plan, deviceId: string, open: ReadonlySet<string
   return path.find((id) => !open.has(id)) ?? `device:${deviceId}`;
 }
 
+/** Whether there is anything between places to draw. */
+export function hasSeveralPlaces(plan: Plan): boolean {
+  const placeIds = new Set<string | null>();
+  for (const { id, placeId } of plan.devices.values())
+    if (channelCount(plan, id, 'send') + channelCount(plan, id, 'receive') > 0) placeIds.add(placeId);
+  return placeIds.size > 1;
+}
+
 /** Whether a device is what an edge of the loom stands for, or is in it. No key: it is. */
 export function isAtEdge(plan: Plan, deviceId: string, key: string | null): boolean {
   if (key === null) return true;

@@ -31,6 +31,7 @@ import {
   type NetworkKind,
   type NetworkViewName,
 } from './selection';
+import { pasteDeviceNames, pasteSubnetNames } from '@/ui/parts/sheet-pastes';
 import { CableSheet, StreamSheet, SubnetSheet, SwitchSheet } from './sheets';
 import { SubnetDialog } from './subnet-dialog';
 
@@ -210,13 +211,13 @@ export function NetworkStage() {
         )
       ) : name === 'subnets' ? (
         rows.subnets.length > 0 ? (
-          <SubnetSheet rows={rows.subnets} {...sheet} />
+          <SubnetSheet rows={rows.subnets} paste={pasteSubnetNames(plan)} {...sheet} />
         ) : (
           <NoRows what="subnet" isFiltered={plan.subnets.size > 0} />
         )
       ) : name === 'switches' ? (
         rows.switches.length > 0 ? (
-          <SwitchSheet rows={rows.switches} {...sheet} />
+          <SwitchSheet rows={rows.switches} paste={pasteDeviceNames()} {...sheet} />
         ) : (
           <NoRows what="switch" isFiltered={view.network.groupsAtSwitch.size > 0} />
         )

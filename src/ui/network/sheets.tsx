@@ -1,5 +1,6 @@
 'use client';
 
+import type { SheetPaste } from '@/ui/parts/sheet-pastes';
 import type { Plan } from '@/core/plan/plan';
 import type { SelectHow, SheetColumn } from '@/ui/parts/sheet';
 import { SortedSheet } from '@/ui/parts/sorted-sheet';
@@ -27,6 +28,7 @@ interface SheetOf<Row> {
   readonly cursorKey: string | null;
   readonly onSelect: (key: string, how: SelectHow, keys: readonly string[]) => void;
   readonly onRemove?: () => void;
+  readonly paste?: SheetPaste<string>;
 }
 
 function flowCell(flow: Flow, ceilingPercent: number, isIdle: boolean) {

@@ -1,6 +1,6 @@
 'use client';
 
-import type { CSSProperties } from 'react';
+import type { CSSProperties, ReactNode } from 'react';
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
 
@@ -54,6 +54,50 @@ export function useColumnWidths(
     onSize: (column, width) =>
       set(sheet, column, width === null ? null : Math.round(Math.min(COLUMN_MAX, Math.max(COLUMN_MIN, width)))),
   };
+}
+
+interface Column<Row> {
+  readonly id: string;
+  readonly title: string;
+  readonly width: string;
+  readonly isNumber?: boolean;
+  readonly tone?: 'mono' | 'dim';
+  readonly cell: (row: Row) => ReactNode;
+}
+
+/** Whether a column takes of the room that is left. */
+export const isFlexible = (width: string): boolean => width.startsWith('minmax');
+
+/** Of the faces that sheets are set in, at their sizes, and what stands beside a text in a cell. In pixels. */
+const CHARACTER = 6.9;
+const MONO_CHARACTER = 7.25;
+const PADDING = 18;
+const SORT_SIGN = 14;
+/** So many rows say how long texts get. */
+const SAMPLE = 400;
+
+/**
+ * The columns with those that take of the room made as wide as their longest text, no more. Where that is too much for all, the grid
+ * takes from the widest.
+ */
+export function fitToContent<Row>(
+  columns: readonly Column<Row>[],
+  rows: readonly Row[],
+): { id: string; width: string }[] {
+  const step = Math.max(1, Math.ceil(rows.length / SAMPLE));
+  return columns.map(({ id, title, width, isNumber, tone, cell }) => {
+    if (!isFlexible(width)) return { id, width };
+    const perCharacter = isNumber === true || tone === 'mono' ? MONO_CHARACTER : CHARACTER;
+    let longest = 0;
+    for (let n = 0; n < rows.length; n += step) {
+      const content = cell(rows[n] as Row);
+      if (content === null || content === undefined || typeof content === 'boolean') continue;
+      if (typeof content === 'object') return { id, width };
+      longest = Math.max(longest, String(content).length);
+    }
+    const wide = Math.ceil(Math.max(longest * perCharacter, title.length * CHARACTER + SORT_SIGN) + PADDING);
+    return { id, width: `minmax(${Math.min(leastOf(width), wide)}px,${wide}px)` };
+  });
 }
 
 /** `120px`, or the least of `minmax(120px,1fr)`. */

@@ -30,7 +30,7 @@ const STAMPING_WORDS = { none: 'none', transparent: 'transparent clock', boundar
 
 const SAVING_WORDS = { none: 'none', switchable: 'can be turned off', fixed: 'cannot be turned off' } as const;
 
-const SELECTOR_WORDS = { rotary: 'rotary selectors', toggles: 'toggles' } as const;
+const SELECTOR_WORDS = { rotary: 'rotary selectors', toggles: 'DIP switches', menu: 'a number in its menu' } as const;
 
 export const FIGURE_SECTIONS: readonly FigureSection[] = [
   {
@@ -325,11 +325,11 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
       {
         path: 'slots.selector.kind',
         label: 'Set by',
-        use: 'On the case',
+        use: 'On the case, or in its menu',
         input: one(SELECTOR_KINDS, (k) => SELECTOR_WORDS[k]),
       },
       { path: 'slots.selector.count', label: 'Selectors per block', use: 'Installation sheet', input: whole(1, 16) },
-      { path: 'slots.selector.positions', label: 'Positions of each', use: 'Counted from 0', input: whole(2, 64) },
+      { path: 'slots.selector.positions', label: 'Positions of each', use: 'Counted from 0', input: whole(2, 65_536) },
       {
         path: 'slots.selector.firstBlockAt',
         label: 'Number of block 1',

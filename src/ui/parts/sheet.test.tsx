@@ -38,30 +38,30 @@ const edge = (title: string) => within(grid()).getByRole('separator', { name: `W
 test('columns are sized with the arrow keys at their edges, remembered, and given their usual width again', async () => {
   const user = userEvent.setup();
   const { unmount } = render(<Shown />);
-  expect(columns()).toBe('minmax(120px,1fr) 60px');
+  expect(columns()).toBe('minmax(60px,60px) 60px');
   edge('Name').focus();
   await user.keyboard('{ArrowDown}');
   expect(document.activeElement).toBe(edge('Size'));
   Object.defineProperty(edge('Size').parentElement, 'getBoundingClientRect', { value: () => ({ width: 60 }) });
   await user.keyboard('{ArrowRight}');
-  expect(columns()).toBe('minmax(120px,1fr) 68px');
+  expect(columns()).toBe('minmax(60px,60px) 68px');
   unmount();
   render(<Shown />);
-  expect(columns()).toBe('minmax(120px,1fr) 68px');
+  expect(columns()).toBe('minmax(60px,60px) 68px');
   // A sheet that needs more room than there is scrolls sideways.
-  expect(grid().style.getPropertyValue('--sheet-width')).toBe('188px');
+  expect(grid().style.getPropertyValue('--sheet-width')).toBe('128px');
   edge('Size').focus();
   await user.keyboard('{Escape}');
-  expect(columns()).toBe('minmax(120px,1fr) 60px');
+  expect(columns()).toBe('minmax(60px,60px) 60px');
 });
 
 test('a width has bounds, and a double press on the edge gives the usual one', () => {
   render(<Shown />);
   Object.defineProperty(edge('Size').parentElement, 'getBoundingClientRect', { value: () => ({ width: 0 }) });
   fireEvent.keyDown(edge('Size'), { key: 'ArrowLeft' });
-  expect(columns()).toBe('minmax(120px,1fr) 32px');
+  expect(columns()).toBe('minmax(60px,60px) 32px');
   fireEvent.doubleClick(edge('Size'));
-  expect(columns()).toBe('minmax(120px,1fr) 60px');
+  expect(columns()).toBe('minmax(60px,60px) 60px');
 });
 
 test('Ctrl A takes every row, as in any list', async () => {

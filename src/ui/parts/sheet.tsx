@@ -1,7 +1,10 @@
 'use client';
 
-import { useRef, type KeyboardEvent, type ReactNode } from 'react';
-import { useColumnWidths } from './column-widths';
+import { toast } from 'sonner';
+import { useMemo, useRef, type ClipboardEvent, type KeyboardEvent, type ReactNode } from 'react';
+import { fitToContent, isFlexible, useColumnWidths } from './column-widths';
+import { CutInMiddle } from './cut-in-middle';
+import { pasteBlock } from './paste-block';
 import {
   cursorStep,
   SHEET_COLUMNS,
@@ -11,6 +14,7 @@ import {
   useRowsInView,
   type SheetSort,
 } from './sheet-parts';
+import type { SheetPaste } from './sheet-pastes';
 
 export type { SheetSort } from './sheet-parts';
 
@@ -20,11 +24,11 @@ export type SelectHow = 'only' | 'to' | 'toggle' | 'all';
 export interface SheetColumn<Row, Id extends string> {
   readonly id: Id;
   readonly title: string;
-  /** A width as CSS grid knows it, e.g. `minmax(120px,1fr)`. */
+  /** A width as CSS grid knows it: `44px`, or `minmax(120px,1fr)` for one that is as wide as its texts if there is room. */
   readonly width: string;
   readonly isNumber?: boolean;
   readonly cell: (row: Row) => ReactNode;
-  /** Shown when the pointer rests on a cell that may be cut off. */
+  /** Shown when the pointer rests on a cell; without it the cell's own text. */
   readonly hint?: (row: Row) => string | undefined;
   readonly tone?: 'mono' | 'dim';
 }
@@ -46,12 +50,15 @@ export interface SheetProps<Row, Id extends string> {
   readonly onRename?: () => void;
   /** What the first of the selected rows has is wanted for the others too. */
   readonly onFillDown?: () => void;
+  /** Cells from a spreadsheet, for the selected rows. */
+  readonly paste?: SheetPaste<string>;
 }
 
 /** Rows of one kind. One tab stop; arrows move, Shift makes runs, Space adds, Ctrl A takes all, Enter opens, F2 renames, Delete removes. */
 export function Sheet<Row, Id extends string>(props: SheetProps<Row, Id>) {
   const { columns, rows, keyOf, selectedKeys, cursorKey, sort, onSort, onSelect } = props;
-  const { style, onSize } = useColumnWidths(props.label, columns);
+  const fitting = useMemo(() => fitToContent(columns, rows), [columns, rows]);
+  const { style, onSize } = useColumnWidths(props.label, fitting);
   const scroller = useRef<HTMLDivElement>(null);
   const cursorIndex = cursorKey === null ? -1 : rows.findIndex((r) => keyOf(r) === cursorKey);
   const { virtualizer, isCursorDrawn } = useRowsInView(scroller, rows.length, () => SHEET_ROW_HEIGHT, cursorIndex);
@@ -85,6 +92,22 @@ export function Sheet<Row, Id extends string>(props: SheetProps<Row, Id>) {
     }
   };
 
+  const onPaste = (e: ClipboardEvent) => {
+    if (e.target !== e.currentTarget) return;
+    e.preventDefault();
+    const { paste } = props;
+    if (paste === undefined) {
+      toast(`${props.label}: nothing here can be pasted`, {
+        description: 'Tables of it are imported: type “import” in the search.',
+      });
+      return;
+    }
+    const keys = rows.map(keyOf);
+    const chosen = keys.filter((key) => selectedKeys.has(key));
+    const laid = pasteBlock(e.clipboardData.getData('text/plain'), paste.columns, chosen, keys);
+    if (laid !== null) paste.onPasted(laid);
+  };
+
   return (
     <div
       ref={scroller}
@@ -95,6 +118,7 @@ export function Sheet<Row, Id extends string>(props: SheetProps<Row, Id>) {
       aria-activedescendant={isCursorDrawn ? `${props.idPrefix}-${cursorKey}` : undefined}
       tabIndex={0}
       onKeyDown={onKeyDown}
+      onPaste={onPaste}
       style={style}
       className="min-h-0 flex-1 overflow-auto select-none focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade"
     >
@@ -132,18 +156,22 @@ export function Sheet<Row, Id extends string>(props: SheetProps<Row, Id>) {
                 cursorKey === key ? 'shadow-[inset_3px_0_var(--jade)]' : ''
               }`}
             >
-              {columns.map((c) => (
-                <span
-                  key={c.id}
-                  role="gridcell"
-                  title={c.hint?.(row)}
-                  className={`truncate px-2 ${c.tone === 'mono' || c.isNumber ? 'font-mono text-[12px]' : ''} ${
-                    c.tone === 'dim' ? 'text-dim' : ''
-                  } ${c.isNumber ? 'text-right' : ''}`}
-                >
-                  {c.cell(row)}
-                </span>
-              ))}
+              {columns.map((c) => {
+                const cell = c.cell(row);
+                const isText = typeof cell === 'string';
+                return (
+                  <span
+                    key={c.id}
+                    role="gridcell"
+                    title={c.hint?.(row) ?? (isText ? cell : undefined)}
+                    className={`truncate px-2 ${c.tone === 'mono' || c.isNumber ? 'font-mono text-[12px]' : ''} ${
+                      c.tone === 'dim' ? 'text-dim' : ''
+                    } ${c.isNumber ? 'text-right' : ''}`}
+                  >
+                    {isText && isFlexible(c.width) ? <CutInMiddle text={cell} /> : cell}
+                  </span>
+                );
+              })}
             </div>
           );
         })}

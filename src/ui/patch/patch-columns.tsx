@@ -1,12 +1,14 @@
 'use client';
 
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
+import { useEffect, useMemo, useRef, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
 import type { Plan } from '@/core/plan/plan';
+import { pasteBlock } from '@/ui/parts/paste-block';
+import { pasteChannelNames } from '@/ui/parts/sheet-pastes';
 import { cursorStep } from '@/ui/parts/sheet-parts';
 import { ChannelRow, TerminalRow } from './column-rows';
 import { GUTTER, ROW_HEIGHT, TITLE_HEIGHT } from './measures';
-import { COLUMNS, jointsOf, keyOf, type Column, type Row } from './patch-rows';
+import { COLUMNS, endOfKey, jointsOf, keyOf, type Column, type Row } from './patch-rows';
 import { selectChannel, standAtTerminal, usePatchSelection } from './selection';
 import { Threads } from './threads';
 
@@ -20,6 +22,8 @@ interface ColumnsProps {
   readonly changed: ReadonlySet<string>;
   /** Channels that the device feeds otherwise than planned. */
   readonly differing: ReadonlySet<string>;
+  /** Whether the device says how it is patched. */
+  readonly isRead: boolean;
   readonly onFold: (terminalId: string, isFolded: boolean) => void;
   readonly onPatch: () => void;
   readonly onClear: () => void;
@@ -99,6 +103,7 @@ function ColumnWithGutter({
   tops,
   changed,
   differing,
+  isRead,
   touched,
   onScroll,
   onScroller,
@@ -173,10 +178,29 @@ function ColumnWithGutter({
     e.preventDefault();
   };
 
+  const onPaste = (e: ClipboardEvent) => {
+    if (e.target !== e.currentTarget) return;
+    e.preventDefault();
+    const paste = pasteChannelNames(plan, deviceId);
+    const chosen = order.filter((key) => keys.has(key));
+    const laid = pasteBlock(e.clipboardData.getData('text/plain'), paste.columns, chosen, order);
+    if (laid === null) return;
+    paste.onPasted(
+      laid.flatMap(({ row, cells }) => {
+        const end = endOfKey(row);
+        return end === null ? [] : [{ row: end, cells }];
+      }),
+    );
+  };
+
   return (
     <>
       {left === null ? null : (
         <Threads
+          plan={plan}
+          deviceId={deviceId}
+          differing={differing}
+          isRead={isRead}
           joints={joints}
           leftTop={tops[left]}
           rightTop={tops[column]}
@@ -207,6 +231,7 @@ function ColumnWithGutter({
           tabIndex={0}
           data-patch-column={column}
           onKeyDown={onKeyDown}
+          onPaste={onPaste}
           onScroll={(e) => onScroll(e.currentTarget.scrollTop)}
           className="min-h-0 flex-1 overflow-y-auto select-none focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade"
         >

@@ -332,6 +332,7 @@ export function PatchStage() {
           rows={rows}
           changed={changed}
           differing={differing}
+          isRead={inField.is === 'read'}
           onFold={foldTerminal}
           onPatch={patch}
           onClear={clear}

@@ -1,3 +1,4 @@
+import { problemWords } from './problem-words';
 import type { PlanAnswer } from '@/server/plans';
 import type {
   Author,
@@ -72,7 +73,7 @@ async function problemOf(response: Response): Promise<ApiProblem> {
   return new ApiProblem(
     response.status,
     error?.code ?? 'unknown',
-    error?.message ?? `The server answered ${response.status}.`,
+    error === undefined ? `The server answered ${response.status}.` : problemWords(error.message, error.field),
     error?.field ?? null,
     error?.details,
   );

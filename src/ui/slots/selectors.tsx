@@ -2,7 +2,10 @@
 
 import { selectorPositions, type SlotAbility } from '@/core/slots/slot-ability';
 
-/** The selectors of one choice as the fitter sees them on the case, set to a block (null: off the bus). */
+/** More positions than these nobody finds on a knob. */
+const DRAWN_MAX = 64;
+
+/** The selectors of one choice as the fitter sees them on the case, set to a block (null: off the bus); of a menu its number. */
 export function Selectors({
   ability,
   block,
@@ -17,11 +20,19 @@ export function Selectors({
   const positions = selectorPositions(ability, block);
   if (positions === null) return <span className="text-madder">cannot be set</span>;
   const { selector } = ability;
+  if (selector.kind === 'menu' || selector.positions > DRAWN_MAX) {
+    return (
+      <span className={isLarge ? 'block py-1 text-[14px]' : 'text-[12px] text-dim'}>
+        {selector.kind === 'menu' ? 'in its menu: ' : 'at '}
+        <b className="font-mono font-semibold text-ink">{positions.join(' ')}</b>
+      </span>
+    );
+  }
   const shown = positions.map((p) => digit(p)).join(selector.positions > 16 ? ' ' : '');
   return (
     <span
       role="img"
-      aria-label={`${label}: ${selector.kind === 'rotary' ? 'rotary selectors' : 'toggles'} at ${positions.map(digit).join(', ')}`}
+      aria-label={`${label}: ${selector.kind === 'rotary' ? 'rotary selectors' : 'DIP switches'} at ${positions.map(digit).join(', ')}`}
       className="inline-flex items-center gap-1.5"
     >
       {positions.map((position, n) =>
@@ -31,7 +42,7 @@ export function Selectors({
           <Toggle key={n} isUp={position === 1} isLarge={isLarge} />
         ),
       )}
-      {isLarge ? null : <span className="font-mono text-[12px] text-dim">{shown}</span>}
+      {isLarge || selector.kind === 'toggles' ? null : <span className="font-mono text-[12px] text-dim">{shown}</span>}
     </span>
   );
 }
@@ -118,7 +129,7 @@ function Toggle({ isUp, isLarge }: { isUp: boolean; isLarge: boolean }) {
       />
       {isLarge ? (
         <text x={width / 2} y={height + 12} textAnchor="middle" fontSize={11} className="font-mono" fill="var(--ink)">
-          {isUp ? 'up' : 'dn'}
+          {isUp ? 'on' : 'off'}
         </text>
       ) : null}
     </svg>

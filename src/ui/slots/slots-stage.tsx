@@ -301,7 +301,7 @@ function BusSection({
                         {unit.unit[way].map((_, choice) => (
                           <BlockChoice key={choice} plan={plan} state={state} unit={unit} way={way} choice={choice} />
                         ))}
-                        {unit.unit[way].length === 0 ? <span className="pt-1 text-faint">cannot</span> : null}
+                        {unit.unit[way].length === 0 ? <span className="pt-1 text-faint">–</span> : null}
                       </span>
                     </td>
                   ))}
