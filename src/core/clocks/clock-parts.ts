@@ -28,7 +28,7 @@ export function clockPartsOf({ network }: Topology, tree: VlanTree, boundaries: 
   const label = labels(tree, boundaries);
   const partAt = (index: number) => `switch ${label[index]}`;
   const ports: BoundaryPort[] = [];
-  tree.via.forEach((via, index) => {
+  tree.via.forEach((via) => {
     const trunk = network.trunks[via];
     if (trunk === undefined) return;
     const ends = [trunk.a, trunk.b];

@@ -9,7 +9,7 @@ import type { ClockGroup } from '@/core/clocks/clock-groups-table';
 import type { ClockSettings } from '@/core/clocks/clocks-table';
 import type { Device } from '@/core/plan/devices-table';
 import type { Reference } from '@/core/clocks/references-table';
-import { originWords, paceWords, REFERENCE_WORDS, referenceName, SHORT_PROFILE_WORDS } from '@/ui/parts/clock-words';
+import { originWords, paceWords, REFERENCE_WORDS, SHORT_PROFILE_WORDS } from '@/ui/parts/clock-words';
 import { deviceName } from '@/ui/parts/names';
 import { filtered, type Search } from '@/ui/parts/find-text';
 import { isInPlace } from '@/ui/parts/place';

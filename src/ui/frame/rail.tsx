@@ -33,7 +33,7 @@ export function Rail({ planId }: { planId: string }) {
           <Link
             key={id}
             href={href}
-            prefetch={isOpen ? null : false}
+            prefetch={isOpen}
             aria-current={isHere ? 'page' : undefined}
             title={isFolded ? title : undefined}
             className={`flex h-8 items-center gap-2 px-3.5 max-md:h-full max-md:shrink-0 focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade ${

@@ -12,6 +12,8 @@ export interface DrawingActionsValue {
   readonly selectDevice: (id: string) => void;
   readonly selectPlace: (id: string) => void;
   readonly selectedPlace: string | null;
+  /** Edges that the pointer or the keyboard is at, or that run from the box that it is at; null: none. */
+  readonly lit: ReadonlySet<string> | null;
 }
 export const DrawingActions = createContext<DrawingActionsValue | null>(null);
 

@@ -211,12 +211,14 @@ function Cables({ id, data }: EdgeProps<CableEdge>) {
   const isOver = edge.share * 100 > (actions?.ceilingPercent ?? 70);
   const isNear = !isOver && edge.share * 100 > (actions?.ceilingPercent ?? 70) * 0.8;
   const path = corners.map((c, n) => `${n === 0 ? 'M' : 'L'}${c.x},${c.y}`).join(' ');
+  const isLit = actions?.lit?.has(edge.id) === true;
+  const isDimmed = actions?.lit != null && !isLit;
   const width = edge.bitsPerSecond >= 1e10 ? 2.6 : edge.bitsPerSecond >= 1e9 ? 1.6 : 1;
   const stroke = isOver
     ? 'var(--madder)'
     : isNear
       ? 'var(--ochre)'
-      : isSelected
+      : isSelected || isLit
         ? 'var(--jade)'
         : edge.share > 0
           ? 'var(--slate)'
@@ -231,7 +233,8 @@ function Cables({ id, data }: EdgeProps<CableEdge>) {
         interactionWidth={12}
         style={{
           stroke,
-          strokeWidth: isSelected ? width + 1.4 : width,
+          strokeWidth: isSelected || isLit ? width + 1.4 : width,
+          opacity: isDimmed ? 0.3 : 1,
           strokeDasharray: edge.isIdle ? '2 5' : edge.isWireless ? '7 4' : undefined,
         }}
       />
@@ -241,7 +244,7 @@ function Cables({ id, data }: EdgeProps<CableEdge>) {
             type="button"
             tabIndex={-1}
             className={`nodrag nopan pointer-events-auto absolute rounded-sm border px-1 font-mono text-[10.5px] leading-[15px] whitespace-nowrap ${
-              isSelected ? 'border-jade bg-selected' : 'border-line bg-bg'
+              isSelected || isLit ? 'border-jade bg-selected' : 'border-line bg-bg'
             } ${isOver ? 'text-madder' : isNear ? 'text-ochre' : 'text-dim'}`}
             style={{ transform: `translate(-50%, -50%) translate(${label.x}px, ${label.y}px)` }}
             title={`${edge.linkIds.length > 1 ? `${edge.linkIds.length} cables, the busiest` : 'Cable'} of ${bits(edge.bitsPerSecond)}: ${says || 'no media'}`}

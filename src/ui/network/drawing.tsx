@@ -10,7 +10,8 @@ import {
 } from '@xyflow/react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
-import { percent } from '@/ui/parts/units';
+import { deviceName } from '@/ui/parts/names';
+import { bits, percent } from '@/ui/parts/units';
 import type { View } from '@/ui/session/plan-store';
 import { drawingGraph, layoutKey, usualFolds, type DrawingEdge, type DrawingNode, type Fold } from './drawing-graph';
 import type { NetworkSelection } from './selection';
@@ -26,6 +27,54 @@ function cableLabel(edge: DrawingEdge, titleOf: (id: string) => string): string 
   const what = edge.linkIds.length > 1 ? `${edge.linkIds.length} cables` : 'Cable';
   const load = edge.isIdle ? 'idle' : `${edge.linkIds.length > 1 ? 'busiest ' : ''}${percent(edge.share)}`;
   return `${what} ${from} to ${to}, ${load}`;
+}
+
+/** The edges that run from a box or a line of a card, or the one edge itself. A card's own id lights all of its lines. */
+function litEdges(edges: readonly DrawingEdge[], at: string | null): ReadonlySet<string> | null {
+  if (at === null) return null;
+  const lit = edges.filter((e) => [e.id, e.source, e.target, e.sourceRow, e.targetRow].includes(at)).map((e) => e.id);
+  return lit.length === 0 ? null : new Set(lit);
+}
+
+/** The cables of edges with their sockets: `Wave edge A, Uplink 1 to North core A, Port 7: 1 Gb/s`. */
+function cablesIn(plan: Plan, edges: readonly DrawingEdge[], lit: ReadonlySet<string>): string[] {
+  return edges
+    .filter((e) => lit.has(e.id))
+    .flatMap((e) => e.linkIds)
+    .flatMap((id) => {
+      const link = plan.links.get(id);
+      if (link === undefined) return [];
+      const end = (p: { deviceId: string; port: string }) => `${deviceName(plan, p.deviceId)}, ${p.port}`;
+      return [`${end(link.from)} to ${end(link.to)}: ${bits(link.bitsPerSecond)}`];
+    });
+}
+
+const KEY_LINES = 4;
+
+/** Which cables the pointer is at; where it is at none, what the signs of the drawing mean. */
+function DrawingKey({ lines }: { lines: readonly string[] }) {
+  return (
+    <div
+      aria-live="polite"
+      className="pointer-events-none absolute right-2 bottom-2 left-14 z-10 text-right text-[12px] leading-4 text-dim"
+    >
+      {lines.length === 0 ? (
+        <p>
+          % of a cable’s busiest way · 6× 1.1%: six cables in this place, the busiest · thicker: 10 Gb/s · dots: idle ·
+          point at a box to trace its cables
+        </p>
+      ) : (
+        <p className="ml-auto w-max max-w-full rounded border border-line bg-bg px-2 py-1 text-left">
+          {lines.slice(0, KEY_LINES).map((line) => (
+            <span key={line} className="block truncate">
+              {line}
+            </span>
+          ))}
+          {lines.length > KEY_LINES ? `and ${lines.length - KEY_LINES} more` : null}
+        </p>
+      )}
+    </div>
+  );
 }
 
 export interface DrawingProps {
@@ -137,6 +186,8 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
   const selectLink = useCallback((id: string) => onSelect('link', id), [onSelect]);
   const selectDevice = useCallback((id: string) => onSelect('device', id), [onSelect]);
   const selectPlace = useCallback((id: string) => onSelect('place', id), [onSelect]);
+  const [at, setAt] = useState<string | null>(null);
+  const lit = useMemo(() => litEdges(graph.edges, at), [graph.edges, at]);
   const selectedPlace = selection?.kind === 'place' ? selection.id : null;
   const actions = useMemo(
     () => ({
@@ -146,9 +197,10 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
       selectDevice,
       selectPlace,
       selectedPlace,
+      lit,
       ceilingPercent: plan.settings.loadCeilingPercent,
     }),
-    [fold, folds, selectLink, selectDevice, selectPlace, selectedPlace, plan.settings.loadCeilingPercent],
+    [fold, folds, selectLink, selectDevice, selectPlace, selectedPlace, lit, plan.settings.loadCeilingPercent],
   );
   const open = (box: DrawingNode) => {
     if (box.kind === 'closed') fold(box.placeId ?? '', 'switches');
@@ -172,6 +224,7 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
         role="group"
         aria-label="Drawing of the network. Arrow keys go from one thing to the next, Enter opens it."
         onKeyDownCapture={rove}
+        onFocusCapture={(e) => setAt((e.target as Element).closest('[data-id]')?.getAttribute('data-id') ?? null)}
       >
         <ReactFlow
           nodes={nodes}
@@ -187,6 +240,10 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
           elementsSelectable
           proOptions={{ hideAttribution: true }}
           disableKeyboardA11y
+          onNodeMouseEnter={(_, node) => setAt(node.id)}
+          onNodeMouseLeave={() => setAt(null)}
+          onEdgeMouseEnter={(_, edge) => setAt(edge.id)}
+          onEdgeMouseLeave={() => setAt(null)}
           onNodeClick={(_, node) => open(node.data.box)}
           onEdgeClick={(_, edge) => edge.data?.edge.linkIds[0] && onSelect('link', edge.data.edge.linkIds[0])}
           onKeyDown={(e) => {
@@ -208,6 +265,7 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
         >
           <Controls showInteractive={false} className="jade-controls" />
         </ReactFlow>
+        <DrawingKey lines={lit === null ? [] : cablesIn(plan, graph.edges, lit)} />
         {isArranging ? (
           <p role="status" className="absolute top-2 left-3 text-dim">
             Arranging …
