@@ -4,6 +4,7 @@ import { applyCommands, type ApplyResult } from '../core/plan/apply-commands';
 import type { Command } from '../core/plan/commands';
 import { visible } from '../core/plan/visible-text';
 import type { CommandProblem } from '../core/plan/draft';
+import type { Plan } from '../core/plan/plan';
 import { RevisionTaken, type EntryTitle, type JournalRow, type NewEntry } from '../store/plan-store';
 import type { Author, BatchAnswer, LeftMessage, Undoable, UndoAnswer } from './messages';
 import { dropSession, sessionOf } from './sessions';
@@ -172,9 +173,35 @@ export function commit(
   const isRenamed = plan.settings.name !== session.plan.settings.name;
   const revision = session.revision + 1;
   const row = appended(session, revision, { ...rest, changes, authorId: author.id, authorName: author.name });
-  session.advance(plan, { revision, changes, kind: row.kind, title: row.title, author, at: row.at });
+  const message = { revision, changes, kind: row.kind, title: row.title, author, at: row.at };
+  const regained = row.kind === 'do' ? [] : regainedBy(session.id, plan, changes);
+  session.advance(plan, regained.length === 0 ? message : { ...message, regained: Object.fromEntries(regained) });
   if (isRenamed) serverState().runs.readAgain();
   return answer(session, author.id);
+}
+
+/**
+ * Steps that undo passed over, as somebody had replaced what they had done: where that stands again, they can be taken back again.
+ * By author, what is next of theirs.
+ */
+function regainedBy(
+  planId: string,
+  plan: Plan,
+  changes: readonly RecordChange[],
+): [authorId: string, next: Undoable][] {
+  const { store } = serverState();
+  const touched = new Set(changes.map(touchedKey));
+  const regained = store
+    .passedOver(planId)
+    .filter(
+      (e) =>
+        e.changes.some((c) => touched.has(touchedKey(c))) && takeBack(plan, inverseOf(e.changes)).changes.length > 0,
+    );
+  for (const { id } of regained) store.setSpent(id, false);
+  return [...new Set(regained.map((e) => e.authorId))].flatMap((authorId) => {
+    const next = store.nextFor(planId, authorId).undo;
+    return next === null ? [] : [[authorId, { entryId: next.id, title: next.title }] as [string, Undoable]];
+  });
 }
 
 /** Writes the journal; a plan that another process has changed is read anew the next time. */

@@ -26,6 +26,8 @@ export interface ChangeMessage {
   readonly title: string;
   readonly author: Author;
   readonly at: number;
+  /** By author: what of theirs an undo made possible to take back again, after it had been passed over. */
+  readonly regained?: Readonly<Record<string, Undoable>>;
 }
 
 export interface BatchAnswer {

@@ -10,7 +10,7 @@ import { expectSame } from '../core/plan/test-same';
 import { skerryPoint } from '../demo/skerry-point';
 import { applyBatch, noteSent, redo, undo } from './edit';
 import { history, historyEntry, takeStepBack } from './history';
-import type { Author } from './messages';
+import type { Author, ChangeMessage } from './messages';
 import { entryIdOf } from './route-context';
 import { sessionOf } from './sessions';
 import {
@@ -232,6 +232,26 @@ describe('plans and their journal', () => {
     expect(redo(plan.id, ada)).toMatchObject({ title: 'older', isDone: false, redo: null });
     expect(undone()).toEqual(['older']);
     expect(problemOf(() => redo(plan.id, ada)).code).toBe('nothing-to-redo');
+  });
+
+  test('what another replaced and then undid can be taken back again, and is told to whoever did it', () => {
+    const { plan } = demoPlan();
+    batch(plan.id, ada, 'older', [feed('loft-console', 9, 'dome-amp-5', 8)]);
+    batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-5', 1)]);
+    batch(plan.id, bo, 'theirs', [feed('loft-console', 2, 'dome-amp-5', 1)]);
+    expect(undo(plan.id, ada)).toMatchObject({ title: 'mine', isDone: false });
+    const told: ChangeMessage[] = [];
+    const leave = sessionOf(plan.id)!.listen({
+      author: ada,
+      send: ({ event, data }) => event === 'change' && told.push(JSON.parse(data) as ChangeMessage),
+      end: () => {},
+    });
+    expect(undo(plan.id, bo)).toMatchObject({ title: 'theirs', isDone: true });
+    leave();
+    expect(told[0]?.regained).toEqual({ [ada.id]: { entryId: expect.any(Number), title: 'mine' } });
+    expect(heard(plan.id, 1)).toBe(1);
+    expect(undo(plan.id, ada)).toMatchObject({ title: 'mine', isDone: true, undo: { title: 'older' } });
+    expect(heard(plan.id, 1)).toBeUndefined();
   });
 
   test('undoing a device takes along what others have fed from it since, and redoing brings it back', () => {

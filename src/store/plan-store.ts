@@ -45,6 +45,9 @@ export class RevisionTaken extends Error {
 }
 
 /** Plans and their journal in SQLite. Everything that belongs together is one transaction. */
+const PASSED_OVER_MAX = 100;
+const PASSED_OVER_OCTETS = 200_000;
+
 export class PlanStore {
   // Statements of every edit are made ready once. There is one connection: they run within its transactions. Those of records are given their values by
   // the driver itself: Drizzle looks at each value for what it could be, which takes as long as writing it.
@@ -159,9 +162,9 @@ export class PlanStore {
     return this.db.select().from(schema.journal).where(eq(schema.journal.id, id)).get() ?? null;
   }
 
-  /** An entry of which nothing can be taken back any more: undo and redo pass it over from now on. */
-  setSpent(id: number): void {
-    this.db.update(schema.journal).set({ isSpent: true }).where(eq(schema.journal.id, id)).run();
+  /** An entry of which nothing can be taken back now: undo and redo pass it over as long as that is so. */
+  setSpent(id: number, isSpent = true): void {
+    this.db.update(schema.journal).set({ isSpent }).where(eq(schema.journal.id, id)).run();
   }
 
   /**
@@ -199,6 +202,28 @@ export class PlanStore {
       .all();
     const latest = new Map(rows.map((r) => [r.of as number, r.kind]));
     return new Set([...latest].flatMap(([id, kind]) => (kind === 'undo' ? [id] : [])));
+  }
+
+  /** Steps that undo passed over, of all authors, the newest first. Of large ones, and those long ago, nobody asks. */
+  passedOver(planId: string): JournalRow[] {
+    const { journal } = schema;
+    const spent = this.db
+      .select()
+      .from(journal)
+      .where(
+        and(
+          eq(journal.planId, planId),
+          eq(journal.kind, 'do'),
+          eq(journal.isUndoable, true),
+          eq(journal.isSpent, true),
+          sql`length(${journal.changes}) < ${PASSED_OVER_OCTETS}`,
+        ),
+      )
+      .orderBy(desc(journal.id))
+      .limit(PASSED_OVER_MAX)
+      .all();
+    const undone = this.undone(spent.map((e) => e.id));
+    return spent.filter((e) => !undone.has(e.id));
   }
 
   /** What this author would undo and redo next: the newest of their entries that stands, and the newest of their undos, unless they did something else since. */

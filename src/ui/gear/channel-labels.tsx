@@ -74,7 +74,9 @@ export function ChannelLabels({
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="flex h-10 shrink-0 items-center gap-3 border-b border-line px-3">
         <Button onClick={onClose}>← All devices</Button>
-        <h2 className="truncate font-semibold">{device.name}</h2>
+        <h2 className="min-w-[90px] truncate font-semibold" title={device.name}>
+          {device.name}
+        </h2>
         <ViewTabs
           label="Side"
           views={sides}
@@ -83,7 +85,7 @@ export function ChannelLabels({
           onChoose={setSide}
         />
         {used ? (
-          <span className="flex items-center gap-2 font-mono text-[12px] text-dim">
+          <span className="flex items-center gap-2 font-mono text-[12px] whitespace-nowrap text-dim max-[1440px]:hidden">
             <BudgetBar used={used.used} limit={used.limit} label="Channels used" />
             {used.used} of {used.limit}
           </span>

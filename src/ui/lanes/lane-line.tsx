@@ -3,6 +3,7 @@
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { memo, type MouseEvent, type PointerEvent } from 'react';
 import type { Plan } from '@/core/plan/plan';
+import { CARD_HEIGHT } from '@/ui/parts/narrow';
 import { SHEET_COLUMNS, SHEET_ROW_HEIGHT } from '@/ui/parts/sheet-parts';
 import { BudgetBar } from '@/ui/parts/signs';
 import { Thread } from '@/ui/parts/thread';
@@ -86,8 +87,10 @@ export const GroupHead = memo(function GroupHead({
             label={`${device.name}: channels used`}
           />
           <span className="font-mono text-[12px]">
-            {budget.channelsReceive.used} of {budget.channelsReceive.limit} channels, {budget.streamsReceive.used} of{' '}
-            {budget.streamsReceive.limit ?? 'unknown'} streams
+            {budget.channelsReceive.used} of {budget.channelsReceive.limit} channels
+            <span className="max-md:hidden">
+              , {budget.streamsReceive.used} of {budget.streamsReceive.limit ?? 'unknown'} streams
+            </span>
           </span>
         </span>
       ) : null}
@@ -107,6 +110,8 @@ interface LaneLineProps {
   /** Only a run that was selected before the press is dragged: else a drag selects. */
   readonly isDraggable: boolean;
   readonly isCursor: boolean;
+  /** In two lines. */
+  readonly isNarrow: boolean;
   readonly onPointer: (row: ChannelRow, e: PointerEvent) => void;
   readonly onRelease: (row: ChannelRow, e: MouseEvent) => void;
 }
@@ -114,6 +119,7 @@ interface LaneLineProps {
 export const LaneLine = memo(function LaneLine(props: LaneLineProps) {
   const { top, rowIndex, row, plan, view, field, isChanged, isSelected, isDraggable, isCursor, onPointer, onRelease } =
     props;
+  const { isNarrow } = props;
   const { deviceId, channel } = row;
   const lane = view.lanes.get(deviceId)?.get(channel);
   const state = lane ? stateOf(lane, evidenceOf(field, deviceId, channel)) : null;
@@ -142,7 +148,11 @@ export const LaneLine = memo(function LaneLine(props: LaneLineProps) {
         e.dataTransfer.setData(ROWS_DRAGGED, 'selected');
         e.dataTransfer.effectAllowed = 'link';
       }}
-      style={{ top, height: SHEET_ROW_HEIGHT, gridTemplateColumns: SHEET_COLUMNS }}
+      style={
+        isNarrow
+          ? { top, height: CARD_HEIGHT, gridTemplateColumns: '34px minmax(0,1fr) auto' }
+          : { top, height: SHEET_ROW_HEIGHT, gridTemplateColumns: SHEET_COLUMNS }
+      }
       className={`absolute left-0 grid w-full items-center border-b border-line contain-strict ${tone} ${
         isCursor ? 'shadow-[inset_3px_0_var(--jade)]' : isChanged ? 'shadow-[inset_3px_0_var(--violet)]' : ''
       }`}
@@ -151,6 +161,7 @@ export const LaneLine = memo(function LaneLine(props: LaneLineProps) {
         {String(channel).padStart(2, '0')}
       </span>
       <span role="gridcell" className="truncate px-2" title={label}>
+        {isNarrow ? <span className="text-dim">{deviceName(plan, deviceId)} </span> : null}
         {label}
       </span>
       <span role="gridcell" className="truncate px-2">
@@ -158,7 +169,7 @@ export const LaneLine = memo(function LaneLine(props: LaneLineProps) {
       </span>
       <span
         role="gridcell"
-        className="truncate px-2"
+        className="truncate px-2 max-md:col-start-2"
         title={senderLive && needsLook(senderLive) ? `${hears}, ${liveWords(senderLive)}` : hears}
       >
         {lane ? (
@@ -193,11 +204,11 @@ export const LaneLine = memo(function LaneLine(props: LaneLineProps) {
       </span>
       <span
         role="gridcell"
-        className={`truncate px-2 text-right font-mono text-[12px] ${isWrongRate ? 'text-madder' : ''}`}
+        className={`truncate px-2 text-right font-mono text-[12px] max-md:hidden ${isWrongRate ? 'text-madder' : ''}`}
       >
         {isWrongRate && senderRate ? `${kHz(senderRate)}→${kHz(ownRate)}` : kHz(ownRate)}
       </span>
-      <span role="gridcell" className="px-2 text-right font-mono text-[12px]">
+      <span role="gridcell" className="px-2 text-right font-mono text-[12px] max-md:hidden">
         {lane && lane.verdict !== 'refused' && lane.offsetNs !== null ? ms(lane.offsetNs) : lane ? '–' : ''}
       </span>
     </div>

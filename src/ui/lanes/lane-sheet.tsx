@@ -5,6 +5,7 @@ import type { Plan } from '@/core/plan/plan';
 import { cursorStep, SHEET_HEADER_HEIGHT, SHEET_ROW_HEIGHT, SheetHeader, useRowsInView } from '@/ui/parts/sheet-parts';
 import type { FieldView, View } from '@/ui/session/plan-store';
 import { GroupHead, HEAD_HEIGHT, LaneLine } from './lane-line';
+import { CARD_HEIGHT, useIsNarrow } from '@/ui/parts/narrow';
 import { useColumnWidths } from '@/ui/parts/column-widths';
 import { rowKey, type ChannelRow, type LaneRow, type Sort, type SortColumn } from './lane-rows';
 import { clearSelection, selectRow, selectRows, useSelection } from './selection';
@@ -63,14 +64,16 @@ export function LaneSheet(props: LaneSheetProps) {
     return map;
   }, [rows]);
   const cursorIndex = cursor === null ? -1 : (indexByKey.get(cursor) ?? -1);
+  const isNarrow = useIsNarrow();
+  const rowHeight = isNarrow ? CARD_HEIGHT : SHEET_ROW_HEIGHT;
   const { virtualizer, isCursorDrawn } = useRowsInView(
     scroller,
     rows.length,
-    (index) => (rows[index]?.kind === 'head' ? HEAD_HEIGHT : SHEET_ROW_HEIGHT),
+    (index) => (rows[index]?.kind === 'head' ? HEAD_HEIGHT : rowHeight),
     cursorIndex,
   );
   // Folding and filtering move rows of two heights about.
-  useEffect(() => virtualizer.measure(), [rows, virtualizer]);
+  useEffect(() => virtualizer.measure(), [rows, rowHeight, virtualizer]);
 
   const { isFeeding } = props;
   useEffect(() => {
@@ -176,7 +179,7 @@ export function LaneSheet(props: LaneSheetProps) {
         <div
           role="rowgroup"
           style={{ height: virtualizer.getTotalSize() }}
-          className="relative min-w-(--sheet-width) max-md:min-w-[760px]"
+          className="relative md:min-w-(--sheet-width)"
         >
           {virtualizer.getVirtualItems().map((item) => {
             const row = rows[item.index];
@@ -221,6 +224,7 @@ export function LaneSheet(props: LaneSheetProps) {
                 isSelected={selected.has(key)}
                 isDraggable={selected.size > 1 && selected.has(key)}
                 isCursor={cursor === key}
+                isNarrow={isNarrow}
                 onPointer={onPointer}
                 onRelease={onRelease}
               />

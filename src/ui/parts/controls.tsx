@@ -115,7 +115,7 @@ export function Modal({
         <DialogPanel
           ref={panel}
           tabIndex={-1}
-          className={`focus:outline-none ${wide ? 'w-[680px]' : 'w-[440px]'} max-w-full rounded border border-edge bg-panel p-4 text-[13px] text-ink`}
+          className={`shows-more focus:outline-none ${wide ? 'w-[680px]' : 'w-[440px]'} max-w-full rounded border border-edge bg-panel p-4 text-[13px] text-ink`}
         >
           <DialogTitle className="mb-3 text-[15px] font-semibold">{title}</DialogTitle>
           {children}

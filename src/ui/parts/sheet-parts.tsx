@@ -122,7 +122,7 @@ interface SheetHeaderProps<Id extends string> {
 /** The titles of the columns; each sorts by it, pressed again the other way round, and is sized at its right edge. */
 export function SheetHeader<Id extends string>({ columns, onSize, sort, onSort }: SheetHeaderProps<Id>) {
   return (
-    <div role="rowgroup" className="sticky top-0 z-10 min-w-(--sheet-width) max-md:min-w-[760px]">
+    <div role="rowgroup" className="sticky top-0 z-10 min-w-(--sheet-width) max-md:hidden">
       <div
         role="row"
         aria-rowindex={1}

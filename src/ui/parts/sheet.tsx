@@ -1,9 +1,10 @@
 'use client';
 
 import { toast } from 'sonner';
-import { useMemo, useRef, type ClipboardEvent, type KeyboardEvent, type ReactNode } from 'react';
+import { useEffect, useMemo, useRef, type ClipboardEvent, type KeyboardEvent, type ReactNode } from 'react';
 import { fitToContent, isFlexible, useColumnWidths } from './column-widths';
 import { CutInMiddle } from './cut-in-middle';
+import { TALL_CARD_HEIGHT, useIsNarrow } from './narrow';
 import { pasteBlock } from './paste-block';
 import {
   cursorStep,
@@ -59,9 +60,12 @@ export function Sheet<Row, Id extends string>(props: SheetProps<Row, Id>) {
   const { columns, rows, keyOf, selectedKeys, cursorKey, sort, onSort, onSelect } = props;
   const fitting = useMemo(() => fitToContent(columns, rows), [columns, rows]);
   const { style, onSize } = useColumnWidths(props.label, fitting);
+  const isNarrow = useIsNarrow();
+  const rowHeight = isNarrow ? TALL_CARD_HEIGHT : SHEET_ROW_HEIGHT;
   const scroller = useRef<HTMLDivElement>(null);
   const cursorIndex = cursorKey === null ? -1 : rows.findIndex((r) => keyOf(r) === cursorKey);
-  const { virtualizer, isCursorDrawn } = useRowsInView(scroller, rows.length, () => SHEET_ROW_HEIGHT, cursorIndex);
+  const { virtualizer, isCursorDrawn } = useRowsInView(scroller, rows.length, () => rowHeight, cursorIndex);
+  useEffect(() => virtualizer.measure(), [rowHeight, virtualizer]);
 
   const onKeyDown = (e: KeyboardEvent) => {
     if (e.target !== e.currentTarget) return;
@@ -123,11 +127,7 @@ export function Sheet<Row, Id extends string>(props: SheetProps<Row, Id>) {
       className="min-h-0 flex-1 overflow-auto select-none focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade"
     >
       <SheetHeader columns={columns} onSize={onSize} sort={sort} onSort={onSort} />
-      <div
-        role="rowgroup"
-        className="relative min-w-(--sheet-width) max-md:min-w-[760px]"
-        style={{ height: virtualizer.getTotalSize() }}
-      >
+      <div role="rowgroup" className="relative md:min-w-(--sheet-width)" style={{ height: virtualizer.getTotalSize() }}>
         {virtualizer.getVirtualItems().map((item) => {
           const row = rows[item.index];
           if (row === undefined) return null;
@@ -149,33 +149,66 @@ export function Sheet<Row, Id extends string>(props: SheetProps<Row, Id>) {
               onDoubleClick={() => props.onOpen?.(key)}
               style={{
                 top: item.start - SHEET_HEADER_HEIGHT,
-                height: SHEET_ROW_HEIGHT,
+                height: rowHeight,
                 gridTemplateColumns: SHEET_COLUMNS,
               }}
-              className={`absolute left-0 grid w-full items-center border-b border-line/60 ${isSelected ? 'bg-selected' : ''} ${
+              className={`absolute left-0 w-full items-center border-b border-line/60 ${isNarrow ? '' : 'grid'} ${isSelected ? 'bg-selected' : ''} ${
                 cursorKey === key ? 'shadow-[inset_3px_0_var(--jade)]' : ''
               }`}
             >
-              {columns.map((c) => {
-                const cell = c.cell(row);
-                const isText = typeof cell === 'string';
-                return (
-                  <span
-                    key={c.id}
-                    role="gridcell"
-                    title={c.hint?.(row) ?? (isText ? cell : undefined)}
-                    className={`truncate px-2 ${c.tone === 'mono' || c.isNumber ? 'font-mono text-[12px]' : ''} ${
-                      c.tone === 'dim' ? 'text-dim' : ''
-                    } ${c.isNumber ? 'text-right' : ''}`}
-                  >
-                    {isText && isFlexible(c.width) ? <CutInMiddle text={cell} /> : cell}
-                  </span>
-                );
-              })}
+              {isNarrow ? (
+                <CardCells columns={columns} row={row} />
+              ) : (
+                columns.map((c) => {
+                  const cell = c.cell(row);
+                  const isText = typeof cell === 'string';
+                  return (
+                    <span
+                      key={c.id}
+                      role="gridcell"
+                      title={c.hint?.(row) ?? (isText ? cell : undefined)}
+                      className={`truncate px-2 ${c.tone === 'mono' || c.isNumber ? 'font-mono text-[12px]' : ''} ${
+                        c.tone === 'dim' ? 'text-dim' : ''
+                      } ${c.isNumber ? 'text-right' : ''}`}
+                    >
+                      {isText && isFlexible(c.width) ? <CutInMiddle text={cell} /> : cell}
+                    </span>
+                  );
+                })
+              )}
             </div>
           );
         })}
       </div>
     </div>
+  );
+}
+
+/** A row where there is little room: the first cell and the last in one line, the others below with their titles. */
+function CardCells<Row, Id extends string>({ columns, row }: { columns: readonly SheetColumn<Row, Id>[]; row: Row }) {
+  const [first, ...others] = columns;
+  const last = others.pop();
+  if (first === undefined) return null;
+  return (
+    <>
+      <span className="flex items-center gap-2 px-2 pt-1">
+        <span role="gridcell" className="min-w-0 flex-1 truncate font-medium">
+          {first.cell(row)}
+        </span>
+        {last === undefined ? null : <span role="gridcell">{last.cell(row)}</span>}
+      </span>
+      <span className="flex max-h-9 flex-wrap items-center gap-x-3 overflow-hidden px-2 text-[12px] leading-[18px] whitespace-nowrap text-dim">
+        {others.map((c) => {
+          const cell = c.cell(row);
+          if (cell === '' || cell === null || cell === undefined) return null;
+          return (
+            <span key={c.id} role="gridcell" className={c.isNumber ? 'font-mono' : 'max-w-full truncate'}>
+              {c.isNumber ? `${c.title} ` : ''}
+              {cell}
+            </span>
+          );
+        })}
+      </span>
+    </>
   );
 }

@@ -14,6 +14,8 @@ import { Threads } from './threads';
 
 const COLUMN_TITLES: Readonly<Record<Column, string>> = { in: 'In', inside: 'Strips and buses', out: 'Out' };
 
+const COLUMN = 'minmax(var(--patch-column),1fr)';
+
 /** What is the same for every column. */
 interface ColumnsProps {
   readonly plan: Plan;
@@ -45,11 +47,9 @@ export function PatchColumns({ rows, ...props }: ColumnsProps & { rows: Readonly
   };
   return (
     <div
-      className="grid min-h-0 flex-1 overflow-x-auto"
+      className="grid min-h-0 flex-1 overflow-x-auto [--patch-column:150px] max-md:[--patch-column:240px]"
       style={{
-        gridTemplateColumns: shown
-          .map((_, n) => (n === 0 ? 'minmax(150px,1fr)' : `${GUTTER}px minmax(150px,1fr)`))
-          .join(' '),
+        gridTemplateColumns: shown.map((_, n) => (n === 0 ? COLUMN : `${GUTTER}px ${COLUMN}`)).join(' '),
       }}
     >
       {shown.map((column, n) => (

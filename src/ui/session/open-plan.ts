@@ -189,6 +189,8 @@ export class OpenPlan {
     const delta = await this.worker.advance(message.changes);
     const view = merged(this.get().view, delta);
     this.set({ plan: applyChanges(plan, message.changes), revision: message.revision, view });
+    const again = message.regained?.[thisAuthor().id];
+    if (again !== undefined) this.set({ undo: again });
     const { preview } = this.get();
     const isOthers = message.author.id !== thisAuthor().id;
     if (isOthers) this.othersRevision = message.revision;

@@ -194,6 +194,8 @@ function TypedField({
       {empty === 'unknown' && text !== '' ? (
         <button
           type="button"
+          // Tab goes from figure to figure; whoever types empties the field instead.
+          tabIndex={-1}
           aria-label={`${figure.label}: not known`}
           onClick={() => {
             setTyped(null);

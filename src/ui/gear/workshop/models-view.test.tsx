@@ -76,6 +76,20 @@ describe('the figures of a model', () => {
     expect((field('Streams received') as HTMLInputElement).value).toBe('4');
   });
 
+  test('Tab goes from one figure that is not known to the next, and each keeps what was typed', async () => {
+    const page = await workshop('&model=amp-8&edit=1');
+    await screen.findByRole('region', { name: 'Figures' });
+    for (const name of ['Streams received', 'Channels per stream']) {
+      await page.user.click(screen.getByRole('button', { name: `${name}: not known` }));
+    }
+    await page.user.click(field('Streams received'));
+    await page.user.keyboard('3{Tab}5{Tab}');
+    const values = ['Streams received', 'Streams sent', 'Channels per stream'].map(
+      (name) => (field(name) as HTMLInputElement).value,
+    );
+    expect(values).toEqual(['3', '5', '']);
+  });
+
   test('terminals: named as printed, figures in bounds, what they carry and take from, and a ring of normals is said where it is', async () => {
     const page = await workshop('&model=amp-8&edit=1');
     await screen.findByRole('region', { name: 'Figures' });
