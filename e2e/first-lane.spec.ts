@@ -9,13 +9,13 @@ test('feed eight free channels of a Dome amplifier: see what it means, apply, un
   stack,
 }) => {
   await page.goto(stack.lanes);
-  await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 8);
+  await selectRun(page, 'dome-amp-6', 'dome amp 6', 1, 8);
   await expect(page.getByText('8 rows selected')).toBeVisible();
 
   // Press Enter, type part of a sender's name: the consequences stand in place before yes is said.
   await page.keyboard.press('Enter');
   await page.keyboard.type('tank mic');
-  await expect(lane(page, 'dome-amp-5', 3)).toContainText('Wave stage box · Tank mic 3');
+  await expect(lane(page, 'dome-amp-6', 3)).toContainText('Wave stage box · Tank mic 3');
   const reckoning = page.getByRole('complementary', { name: 'Reckoning' });
   await expect(reckoning).toContainText('Fits.');
   await expect(reckoning).toContainText('On the wire');
@@ -25,40 +25,40 @@ test('feed eight free channels of a Dome amplifier: see what it means, apply, un
 
   // Discarded: nothing was changed.
   await page.keyboard.press('Escape');
-  await expect(lane(page, 'dome-amp-5', 3)).toContainText('free');
+  await expect(lane(page, 'dome-amp-6', 3)).toContainText('free');
 
   // Again, and yes.
   await page.keyboard.press('Enter');
   await page.keyboard.type('tank mic 1');
-  await expect(lane(page, 'dome-amp-5', 1)).toContainText('Tank mic 1');
+  await expect(lane(page, 'dome-amp-6', 1)).toContainText('Tank mic 1');
   await page.keyboard.press('Enter');
-  await expectStates(page, 'dome-amp-5', EIGHT, 'planned');
+  await expectStates(page, 'dome-amp-6', EIGHT, 'planned');
 
   // What was applied is there to be taken back, and the field that it was typed into has gone: keys in a field are the field's own.
-  await expect(page.getByRole('button', { name: /^Undo feed Dome amp 5/ })).toBeEnabled();
+  await expect(page.getByRole('button', { name: /^Undo feed Dome amp 6/ })).toBeEnabled();
   await expect(page.getByRole('listbox')).toHaveCount(0);
   await expect(page.getByRole('grid', { name: 'Lanes' })).toBeFocused();
   await page.keyboard.press('Control+z');
-  await expect(lane(page, 'dome-amp-5', 1)).toContainText('free');
-  await expect(page.getByRole('button', { name: /^Redo feed Dome amp 5/ })).toBeEnabled();
+  await expect(lane(page, 'dome-amp-6', 1)).toContainText('free');
+  await expect(page.getByRole('button', { name: /^Redo feed Dome amp 6/ })).toBeEnabled();
   await page.keyboard.press('Control+y');
-  await expectStates(page, 'dome-amp-5', EIGHT, 'planned');
+  await expectStates(page, 'dome-amp-6', EIGHT, 'planned');
 
   // Stage: staged. Then activate: carrying.
   await page.keyboard.press('Control+Enter');
   await page.getByRole('button', { name: 'Stage' }).click();
   await expect(page.getByRole('dialog')).toContainText(/\d done/);
   await page.getByRole('button', { name: 'Close' }).click();
-  await expectStates(page, 'dome-amp-5', EIGHT, 'staged');
+  await expectStates(page, 'dome-amp-6', EIGHT, 'staged');
   await page.keyboard.press('Control+Enter');
   await page.getByRole('button', { name: 'Activate' }).click();
   await expect(page.getByRole('dialog')).toContainText(/\d done/);
   await page.keyboard.press('Enter');
-  await expectStates(page, 'dome-amp-5', EIGHT, 'carrying');
+  await expectStates(page, 'dome-amp-6', EIGHT, 'carrying');
 
   // A stand-in off: waiting. On again: everything comes back by itself.
   await stack.panel('wave-stage-box', 'unplug');
-  await expectStates(page, 'dome-amp-5', EIGHT, 'waiting');
+  await expectStates(page, 'dome-amp-6', EIGHT, 'waiting');
   // It is told at every stage: a message, the count, the totals, the row and the panel, beside what the plan says.
   await expect(page.getByText('Wave stage box went offline')).toBeVisible();
   await page.getByTestId('answering').click();
@@ -67,7 +67,7 @@ test('feed eight free channels of a Dome amplifier: see what it means, apply, un
   await page.getByLabel('Filter devices in the field').fill('offline wave');
   await expect(page.getByRole('dialog').locator('tbody tr')).toHaveText([/^Wave stage boxWave Hall.*offline since/]);
   await page.keyboard.press('Escape');
-  await expect(lane(page, 'dome-amp-5', 1)).toContainText('offline · Wave stage box');
+  await expect(lane(page, 'dome-amp-6', 1)).toContainText('offline · Wave stage box');
   await page.getByTestId('refusals').click();
   await page.getByRole('link', { name: /^Lost Wave stage box is offline, \d+ lanes waiting/ }).click();
   await expect(page).toHaveURL(/gear\?sel=wave-stage-box/);
@@ -83,15 +83,15 @@ test('feed eight free channels of a Dome amplifier: see what it means, apply, un
   await stack.panel('wave-stage-box', 'plug');
   await expect(gear.getByText(/^Bound to Wave stage box/)).toBeVisible();
   await gear.close();
-  await expectStates(page, 'dome-amp-5', EIGHT, 'carrying');
+  await expectStates(page, 'dome-amp-6', EIGHT, 'carrying');
 
   // The application is killed and started again: nothing is lost, and undo still knows.
   await stack.killAndRestart();
   await page.goto(stack.lanes);
-  await page.getByRole('searchbox', { name: 'Filter lanes' }).fill('dome amp 5');
-  await expect(lane(page, 'dome-amp-5', 8)).toContainText('Wave stage box · Tank mic 8');
-  await expectStates(page, 'dome-amp-5', EIGHT, 'carrying');
-  await expect(page.getByRole('button', { name: /^Undo feed Dome amp 5/ })).toBeEnabled();
+  await page.getByRole('searchbox', { name: 'Filter lanes' }).fill('dome amp 6');
+  await expect(lane(page, 'dome-amp-6', 8)).toContainText('Wave stage box · Tank mic 8');
+  await expectStates(page, 'dome-amp-6', EIGHT, 'carrying');
+  await expect(page.getByRole('button', { name: /^Undo feed Dome amp 6/ })).toBeEnabled();
 });
 
 test('clearing a lane that carries shows that the device still hears it, until that is sent too', async ({
@@ -99,14 +99,14 @@ test('clearing a lane that carries shows that the device still hears it, until t
   stack,
 }) => {
   await page.goto(stack.lanes);
-  await selectRun(page, 'dome-amp-5', 'dome amp 5', 7, 8);
+  await selectRun(page, 'dome-amp-6', 'dome amp 6', 7, 8);
   await page.keyboard.press('Delete');
-  await expect(lane(page, 'dome-amp-5', 8)).toContainText('the device still receives stream');
+  await expect(lane(page, 'dome-amp-6', 8)).toContainText('the device still receives stream');
   await page.keyboard.press('Control+Enter');
   await expect(page.getByRole('dialog')).toContainText('clears channels 7, 8');
   await page.getByRole('button', { name: 'Activate' }).click();
   await page.getByRole('button', { name: 'Close' }).click();
-  await expect(lane(page, 'dome-amp-5', 8)).not.toContainText('still receives');
+  await expect(lane(page, 'dome-amp-6', 8)).not.toContainText('still receives');
 });
 
 test('a send shows each device as it goes, is stopped between devices, and what failed is tried again from the report', async ({
@@ -114,31 +114,31 @@ test('a send shows each device as it goes, is stopped between devices, and what 
   stack,
 }) => {
   await page.goto(stack.lanes);
-  await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 4);
+  await selectRun(page, 'dome-amp-6', 'dome amp 6', 1, 4);
   await stack.panel('wave-stage-box', 'delay', { ms: 1200 });
   await page.keyboard.press('Control+Enter');
   const dialog = page.getByRole('dialog');
   await page.getByRole('button', { name: 'Activate' }).click();
   const going = dialog.getByRole('list', { name: 'Devices as they go' });
   await expect(going.getByRole('listitem').filter({ hasText: 'Wave stage box' })).toContainText('…');
-  await expect(going.getByRole('listitem').filter({ hasText: 'Dome amp 5' })).toContainText('waiting');
+  await expect(going.getByRole('listitem').filter({ hasText: 'Dome amp 6' })).toContainText('waiting');
   await page.keyboard.press('Enter');
-  await expect(dialog.getByRole('status')).toContainText('Stopped before 1 device: Dome amp 5.');
+  await expect(dialog.getByRole('status')).toContainText('Stopped before 1 device: Dome amp 6.');
   expect(await faults(page)).toEqual([]);
 
   // It answers in time again, and the amplifier does not.
   await stack.panel('wave-stage-box', 'delay', { ms: 0 });
-  await stack.panel('dome-amp-5', 'delay', { ms: 8000 });
+  await stack.panel('dome-amp-6', 'delay', { ms: 8000 });
   // On a slow machine the box may have been too late for some of it.
   await dialog.getByRole('button', { name: /^Retry [12] devices?$/ }).click();
   await expect(dialog.getByRole('status')).toContainText('1 failed');
-  await expect(dialog.getByRole('listitem').first()).toContainText('Dome amp 5');
-  await stack.panel('dome-amp-5', 'delay', { ms: 0 });
+  await expect(dialog.getByRole('listitem').first()).toContainText('Dome amp 6');
+  await stack.panel('dome-amp-6', 'delay', { ms: 0 });
   await dialog.getByRole('button', { name: 'Retry 1 device' }).click();
   await expect(dialog.getByRole('status')).toContainText(/\d done/);
   await expect(dialog.getByRole('button', { name: /^Retry/ })).toHaveCount(0);
   await dialog.getByRole('button', { name: 'Close' }).click();
-  await expectStates(page, 'dome-amp-5', [1, 2, 3, 4], 'carrying');
+  await expectStates(page, 'dome-amp-6', [1, 2, 3, 4], 'carrying');
 });
 
 test('all the same gives every channel the one sender; beyond a sender’s last channel the rest is left and said to be', async ({
@@ -146,12 +146,12 @@ test('all the same gives every channel the one sender; beyond a sender’s last 
   stack,
 }) => {
   await page.goto(stack.lanes);
-  await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 8);
+  await selectRun(page, 'dome-amp-6', 'dome amp 6', 1, 8);
   await page.keyboard.press('Enter');
   await page.keyboard.type('dome speaker 38');
-  await expect(page.getByRole('status').filter({ hasText: 'no channel left' })).toContainText('Dome amp 5 4–8');
+  await expect(page.getByRole('status').filter({ hasText: 'no channel left' })).toContainText('Dome amp 6 4–8');
   await page.keyboard.press('Alt+ArrowRight');
-  await expect(lane(page, 'dome-amp-5', 8)).toContainText('Dome speaker 38');
+  await expect(lane(page, 'dome-amp-6', 8)).toContainText('Dome speaker 38');
   await page.keyboard.press('Escape');
 });
 
@@ -190,35 +190,35 @@ test('what one browser changes the other shows, and a clash is told to the secon
   await other.getByLabel(/^Name, as others see it/).fill('Harbour pilot');
   await other.keyboard.press('Enter');
   await expect(page.getByTitle(/Harbour pilot/)).toBeVisible();
-  await lane(other, 'dome-amp-5', 8).click();
+  await lane(other, 'dome-amp-6', 8).click();
   await other.keyboard.press('Enter');
   await other.keyboard.type('narration');
-  await expect(lane(other, 'dome-amp-5', 8)).toContainText('Narration');
+  await expect(lane(other, 'dome-amp-6', 8)).toContainText('Narration');
   await other.keyboard.press('Enter');
-  await expect(lane(page, 'dome-amp-5', 8)).toContainText('Narration');
+  await expect(lane(page, 'dome-amp-6', 8)).toContainText('Narration');
 
   // One who looks at a feed that the other overtakes is asked which of the two stays: Enter alone overwrites nothing.
-  await lane(page, 'dome-amp-5', 7).click();
+  await lane(page, 'dome-amp-6', 7).click();
   await page.keyboard.press('Enter');
   await page.keyboard.type('tank mic 1');
-  await expect(lane(page, 'dome-amp-5', 7)).toContainText('Tank mic 1');
-  await lane(other, 'dome-amp-5', 7).click();
+  await expect(lane(page, 'dome-amp-6', 7)).toContainText('Tank mic 1');
+  await lane(other, 'dome-amp-6', 7).click();
   await other.keyboard.press('Enter');
   await other.keyboard.type('tide bell');
-  await expect(lane(other, 'dome-amp-5', 7)).toContainText('Tide bell');
+  await expect(lane(other, 'dome-amp-6', 7)).toContainText('Tide bell');
   await other.keyboard.press('Enter');
   const asked = page.getByRole('alert').filter({ hasText: 'Changed meanwhile by Harbour pilot' });
   await expect(asked).toContainText(/theirs .*Tide bell.* yours Wave stage box · Tank mic 1/);
   await page.keyboard.press('Enter');
   await expect(asked.getByRole('button', { name: /^Replace theirs/ })).toBeFocused();
   await asked.getByRole('button', { name: 'Discard mine' }).click();
-  await expect(lane(page, 'dome-amp-5', 7)).toContainText('Tide bell');
+  await expect(lane(page, 'dome-amp-6', 7)).toContainText('Tide bell');
   // What the other did stands in the history, and can be taken back from there.
   await page.getByRole('button', { name: 'History' }).click();
-  await page.getByLabel('Device in the history').selectOption({ label: 'Dome amp 5' });
-  await page.getByRole('button', { name: /feed Dome amp 5 7 .*Harbour pilot/ }).click();
+  await page.getByLabel('Device in the history').selectOption({ label: 'Dome amp 6' });
+  await page.getByRole('button', { name: /feed Dome amp 6 7 .*Harbour pilot/ }).click();
   await page.getByRole('button', { name: 'Take back this step' }).click();
-  await expect(lane(other, 'dome-amp-5', 7)).toContainText('free');
+  await expect(lane(other, 'dome-amp-6', 7)).toContainText('free');
   await page.keyboard.press('Escape');
 
   // A request made against the revision before that, for the same channel: refused, with who was first.
@@ -230,12 +230,12 @@ test('what one browser changes the other shows, and a clash is told to the secon
       author: { id: 'late', name: 'Late' },
       baseRevision: revision - 3,
       title: 'too late',
-      commands: [{ kind: 'unsubscribe', channels: [{ deviceId: 'dome-amp-5', channel: 8 }] }],
+      commands: [{ kind: 'unsubscribe', channels: [{ deviceId: 'dome-amp-6', channel: 8 }] }],
     },
   });
   expect(stale.status()).toBe(409);
   expect(((await stale.json()) as { error: { code: string } }).error.code).toBe('conflict');
-  await expect(lane(page, 'dome-amp-5', 8)).toContainText('Narration');
+  await expect(lane(page, 'dome-amp-6', 8)).toContainText('Narration');
   await other.close();
 });
 
@@ -262,7 +262,7 @@ test('bad requests get a clear error that names the field, and nothing is change
           kind: 'subscribe',
           subscriptions: [
             {
-              receiverDeviceId: 'dome-amp-5',
+              receiverDeviceId: 'dome-amp-6',
               receiverChannel: 'one',
               senderDeviceId: 'loft-console',
               senderChannel: 1,
@@ -286,7 +286,7 @@ test('bad requests get a clear error that names the field, and nothing is change
   // A batch of more than a megabyte is read beside the thread that serves everyone, by the build that people run.
   const large = Array.from({ length: 18_000 }, () => ({
     kind: 'unsubscribe',
-    channels: [{ deviceId: 'dome-amp-5', channel: 4096 }],
+    channels: [{ deviceId: 'dome-amp-6', channel: 4096 }],
   }));
   const taken = await page.request.post(`${api}/batch`, { data: batch(large) });
   expect([taken.status(), ((await taken.json()) as { revision: number }).revision]).toEqual([200, before.revision]);

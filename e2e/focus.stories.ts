@@ -19,7 +19,7 @@ const DIALOGS: readonly {
     at: 'gear?models=1&model=amp-8&edit=1',
     open: (page) => byButton(page, 'Save to library …'),
   },
-  { what: 'label many', at: 'gear?device=dome-amp-5', open: (page) => byButton(page, 'Label many …') },
+  { what: 'label many', at: 'gear?device=dome-amp-6', open: (page) => byButton(page, 'Label many …') },
   { what: 'send lanes', at: 'lanes?sel=dome-amp-4:1-2', open: (page) => fromSheet(page, 'Control+Enter') },
   { what: 'swap senders', at: 'lanes?sel=dome-amp-4:1-2', open: (page) => byMenu(page, /^Swap/) },
   { what: 'move lanes', at: 'lanes?sel=dome-amp-4:1-2', open: (page) => byMenu(page, /^Move lanes/) },

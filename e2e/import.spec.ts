@@ -63,13 +63,13 @@ test('files dropped anywhere are told apart by what is in them; what cannot be u
   const dialog = page.getByRole('dialog');
   const title = dialog.getByRole('heading').first();
 
-  await drop(page, [file('looks-like-a-plan.json', 'receiver,channel,sender,sender channel\nDome amp 5,1,,\n')]);
+  await drop(page, [file('looks-like-a-plan.json', 'receiver,channel,sender,sender channel\nDome amp 6,1,,\n')]);
   await expect(title).toHaveText('Import a patch list');
   await expect(dialog).toContainText('Looking at looks-like-a-plan.json');
   await expect(page.locator('[data-drop-anywhere]')).toHaveCount(0);
   await page.keyboard.press('Escape');
 
-  await drop(page, [file('net', 'device,port,address\nDome amp 5,A,10.71.52.200\n'), file('notes.txt', 'hello')]);
+  await drop(page, [file('net', 'device,port,address\nDome amp 6,A,10.71.52.200\n'), file('notes.txt', 'hello')]);
   await expect(title).toHaveText('Import the network as it is');
   await expect(dialog).toContainText('1 differ');
   await expect(page.getByText('notes.txt: it is no session description and no JSON')).toBeVisible();
@@ -211,28 +211,28 @@ test('a player that only announces itself is taken in, heard and sent; when it g
   await dialog.getByRole('button', { name: 'Preview 2 new senders …' }).click();
   await apply(page);
   await isDone(page, /^Undo import 2 senders/);
-  await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 2);
+  await selectRun(page, 'dome-amp-6', 'dome amp 6', 1, 2);
   await page.keyboard.press('Enter');
   await page.keyboard.type('visiting player');
-  await expect(lane(page, 'dome-amp-5', 2)).toContainText('Visiting player · out 2');
+  await expect(lane(page, 'dome-amp-6', 2)).toContainText('Visiting player · out 2');
   await page.keyboard.press('Enter');
-  await isDone(page, /^Undo feed Dome amp 5/);
+  await isDone(page, /^Undo feed Dome amp 6/);
   await page.keyboard.press('Control+Enter');
-  await expect(dialog).toContainText('Visiting player is left as it is; stream 1 with channels 1–8 to Dome amp 5');
+  await expect(dialog).toContainText('Visiting player is left as it is; stream 1 with channels 1–8 to Dome amp 6');
   await dialog.getByRole('button', { name: 'Activate' }).click();
   await expect(dialog.getByRole('button', { name: 'Close' })).toBeVisible();
   await page.keyboard.press('Enter');
-  await expectStates(page, 'dome-amp-5', [1, 2], 'carrying');
+  await expectStates(page, 'dome-amp-6', [1, 2], 'carrying');
   await stack.announcer('visiting-player', 'unplug');
-  await expectStates(page, 'dome-amp-5', [1, 2], 'waiting');
+  await expectStates(page, 'dome-amp-6', [1, 2], 'waiting');
   await stack.announcer('visiting-player', 'plug');
-  await expectStates(page, 'dome-amp-5', [1, 2], 'carrying');
+  await expectStates(page, 'dome-amp-6', [1, 2], 'carrying');
 
   // The boat's player runs at a rate of its own: the plan says so before anything is sent.
-  await selectRun(page, 'dome-amp-5', 'dome amp 5', 7, 8);
+  await selectRun(page, 'dome-amp-6', 'dome amp 6', 7, 8);
   await page.keyboard.press('Enter');
   await page.keyboard.type('boat player');
-  await expect(lane(page, 'dome-amp-5', 8)).toContainText('44.1 into 48 kHz');
+  await expect(lane(page, 'dome-amp-6', 8)).toContainText('44.1 into 48 kHz');
   await page.keyboard.press('Escape');
 });
 

@@ -19,18 +19,18 @@ test('a run is fed every n-th, in reverse, and by like label, each seen before i
   stack,
 }) => {
   await page.goto(stack.lanes);
-  await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 8);
+  await selectRun(page, 'dome-amp-6', 'dome amp 6', 1, 8);
   await page.keyboard.press('Enter');
   await page.keyboard.type('dome speaker 1');
   await page.getByLabel('Reversed').check();
-  await hears(page, 'dome-amp-5', 1, 'Dome speaker 8');
-  await hears(page, 'dome-amp-5', 8, 'Dome speaker 1');
+  await hears(page, 'dome-amp-6', 1, 'Dome speaker 8');
+  await hears(page, 'dome-amp-6', 8, 'Dome speaker 1');
   await page.getByLabel('Sender channels from one to the next').fill('3');
-  await hears(page, 'dome-amp-5', 2, 'Dome speaker 4');
+  await hears(page, 'dome-amp-6', 2, 'Dome speaker 4');
   await page.getByLabel('Matching labels').check();
-  await expect(page.getByRole('status').filter({ hasText: ' left: ' })).toContainText('Dome amp 5 1–8');
+  await expect(page.getByRole('status').filter({ hasText: ' left: ' })).toContainText('Dome amp 6 1–8');
   await page.keyboard.press('Escape');
-  await hears(page, 'dome-amp-5', 1, 'free');
+  await hears(page, 'dome-amp-6', 1, 'free');
 
   // Labels taken over from a sender: now every receiver finds its own.
   const put = await page.request.post(`${stack.url}/api/plans/${stack.planId}/batch`, {
@@ -41,7 +41,7 @@ test('a run is fed every n-th, in reverse, and by like label, each seen before i
       commands: [
         {
           kind: 'label-channels',
-          deviceId: 'dome-amp-5',
+          deviceId: 'dome-amp-6',
           side: 'receive',
           labels: [
             { channel: 1, label: 'Tide bell' },
@@ -54,8 +54,8 @@ test('a run is fed every n-th, in reverse, and by like label, each seen before i
   expect(put.ok()).toBe(true);
   await page.keyboard.press('Enter');
   await page.getByLabel('Matching labels').check();
-  await hears(page, 'dome-amp-5', 1, 'Tide bell');
-  await hears(page, 'dome-amp-5', 2, 'Hydrophone near');
+  await hears(page, 'dome-amp-6', 1, 'Tide bell');
+  await hears(page, 'dome-amp-6', 2, 'Hydrophone near');
   await page.keyboard.press('Escape');
 });
 
@@ -66,35 +66,35 @@ test('a block is copied from one receiver and pasted onto another; lines that ca
   await page.goto(stack.lanes);
   await selectRun(page, 'dome-amp-1', 'dome amp', 1, 8);
   await page.keyboard.press('Control+c');
-  await page.getByRole('searchbox', { name: 'Filter lanes' }).fill('dome amp 5');
+  await page.getByRole('searchbox', { name: 'Filter lanes' }).fill('dome amp 6');
   // The filter follows a moment after the typing: until then a click may meet the row that still stands there.
   await expect(lane(page, 'dome-amp-1', 1)).toHaveCount(0);
-  await lane(page, 'dome-amp-5', 1).click();
-  await expect(lane(page, 'dome-amp-5', 1)).toHaveAttribute('aria-selected', 'true');
+  await lane(page, 'dome-amp-6', 1).click();
+  await expect(lane(page, 'dome-amp-6', 1)).toHaveAttribute('aria-selected', 'true');
   await page.keyboard.press('Control+v');
-  await expect(page.getByRole('region', { name: 'Preview' })).toContainText('paste 8 feeds onto Dome amp 5 1–8');
-  await hears(page, 'dome-amp-5', 8, 'Dome renderer · Dome speaker 8');
+  await expect(page.getByRole('region', { name: 'Preview' })).toContainText('paste 8 feeds onto Dome amp 6 1–8');
+  await hears(page, 'dome-amp-6', 8, 'Dome renderer · Dome speaker 8');
   await apply(page);
   await isDone(page, /^Undo paste 8 feeds/);
-  await hears(page, 'dome-amp-5', 8, 'Dome speaker 8');
+  await hears(page, 'dome-amp-6', 8, 'Dome speaker 8');
   await page.keyboard.press('Control+z');
-  await hears(page, 'dome-amp-5', 8, 'free');
+  await hears(page, 'dome-amp-6', 8, 'free');
 
   await page.evaluate(() => navigator.clipboard.writeText('Loft console\t3\nNo such box\t1\nTide bell'));
-  await lane(page, 'dome-amp-5', 4).click();
-  await expect(lane(page, 'dome-amp-5', 1)).toHaveAttribute('aria-selected', 'false');
-  await expect(lane(page, 'dome-amp-5', 4)).toHaveAttribute('aria-selected', 'true');
+  await lane(page, 'dome-amp-6', 4).click();
+  await expect(lane(page, 'dome-amp-6', 1)).toHaveAttribute('aria-selected', 'false');
+  await expect(lane(page, 'dome-amp-6', 4)).toHaveAttribute('aria-selected', 'true');
   await page.keyboard.press('Control+v');
-  await expect(page.getByRole('region', { name: 'Preview' })).toContainText('onto Dome amp 5 4, 6');
+  await expect(page.getByRole('region', { name: 'Preview' })).toContainText('onto Dome amp 6 4, 6');
   // What is left out is said before it is applied.
   await expect(page.getByRole('region', { name: 'Preview' })).toContainText(
     'Left out: 1 line that cannot be read (line 2: no device is called “No such box”).',
   );
-  await hears(page, 'dome-amp-5', 4, 'Dome bus 3');
-  await hears(page, 'dome-amp-5', 5, 'free');
-  await hears(page, 'dome-amp-5', 6, 'Tide bell');
+  await hears(page, 'dome-amp-6', 4, 'Dome bus 3');
+  await hears(page, 'dome-amp-6', 5, 'free');
+  await hears(page, 'dome-amp-6', 6, 'Tide bell');
   await page.keyboard.press('Escape');
-  await hears(page, 'dome-amp-5', 4, 'free');
+  await hears(page, 'dome-amp-6', 4, 'free');
 });
 
 test('the loom narrows the sheet to a ribbon, opens a place, and takes a run that is dropped on it', async ({
@@ -116,16 +116,16 @@ test('the loom narrows the sheet to a ribbon, opens a place, and takes a run tha
   await expect(loom.getByRole('button', { name: 'Dome renderer: 32 channels sent' })).toBeVisible();
   await loom.getByRole('button', { name: 'Close Dome' }).click();
 
-  await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 4);
-  await lane(page, 'dome-amp-5', 2).dragTo(page.locator('[data-loom-edge="send wave-hall"]'));
+  await selectRun(page, 'dome-amp-6', 'dome amp 6', 1, 4);
+  await lane(page, 'dome-amp-6', 2).dragTo(page.locator('[data-loom-edge="send wave-hall"]'));
   await expect(page.getByPlaceholder('part of a sender’s name')).toHaveValue('Wave Hall');
-  await hears(page, 'dome-amp-5', 4, 'Presenter desk');
+  await hears(page, 'dome-amp-6', 4, 'Presenter desk');
   await expect(loom.getByRole('button', { name: /^Wave Hall to Dome: 4 channels, 4 planned/ })).toBeVisible();
   await page.keyboard.press('Enter');
-  await isDone(page, /^Undo feed Dome amp 5/);
-  await hears(page, 'dome-amp-5', 4, 'Presenter desk');
+  await isDone(page, /^Undo feed Dome amp 6/);
+  await hears(page, 'dome-amp-6', 4, 'Presenter desk');
   await page.keyboard.press('Control+z');
-  await hears(page, 'dome-amp-5', 4, 'free');
+  await hears(page, 'dome-amp-6', 4, 'free');
 });
 
 test('two senders are swapped for everyone, and all lanes of a device go to a spare', async ({ page, stack }) => {
@@ -144,7 +144,7 @@ test('two senders are swapped for everyone, and all lanes of a device go to a sp
 
   await more(page, 'Move lanes to another device …');
   await dialog.getByRole('combobox').nth(0).selectOption('dome-amp-1');
-  await dialog.getByRole('combobox').nth(1).selectOption('dome-amp-5');
+  await dialog.getByRole('combobox').nth(1).selectOption('dome-amp-6');
   await expect(dialog).toContainText('8 lanes would change');
   await dialog.getByRole('button', { name: 'Preview' }).click();
   await hears(page, 'dome-amp-1', 1, 'free');
@@ -175,7 +175,7 @@ test('a patch list goes out and comes in: bad lines are named, good ones offered
     .setInputFiles(
       bad(
         'c.csv',
-        'receiver,channel,sender,sender channel\nDome amp 5,1,Loft console,5\nDome amp 5,9,Loft console,5\n',
+        'receiver,channel,sender,sender channel\nDome amp 6,1,Loft console,5\nDome amp 6,9,Loft console,5\n',
       ),
     );
   await expect(dialog).toContainText('1 to change, 0 as they are, 1 refused.');
@@ -183,12 +183,12 @@ test('a patch list goes out and comes in: bad lines are named, good ones offered
   await dialog.getByRole('button', { name: 'Preview 1 change …' }).click();
   // It takes the focus when it comes, and gives it back where it was: that is not to be the filter, in which Ctrl Z is for what is typed.
   await expect(page.getByRole('region', { name: 'Preview' })).toBeVisible();
-  await page.getByRole('searchbox', { name: 'Filter lanes' }).fill('dome amp 5');
-  await hears(page, 'dome-amp-5', 1, 'Dome bus 5');
+  await page.getByRole('searchbox', { name: 'Filter lanes' }).fill('dome amp 6');
+  await hears(page, 'dome-amp-6', 1, 'Dome bus 5');
   await apply(page);
   await expect(page.getByRole('button', { name: /^Undo import 1 line from c.csv/ })).toBeEnabled();
   await page.keyboard.press('Control+z');
-  await hears(page, 'dome-amp-5', 1, 'free');
+  await hears(page, 'dome-amp-6', 1, 'free');
 });
 
 test('a sender that only its SDP is known of is taken in: its stream is held, heard as it is, and never written', async ({
@@ -228,12 +228,12 @@ test('a sender that only its SDP is known of is taken in: its stream is held, he
   await apply(page);
   await expect(page.getByRole('button', { name: /^Undo import 1 sender from SDP/ })).toBeEnabled();
 
-  await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 2);
+  await selectRun(page, 'dome-amp-6', 'dome amp 6', 1, 2);
   await page.keyboard.press('Enter');
   await page.keyboard.type('show boat');
-  await hears(page, 'dome-amp-5', 2, 'Show boat · out 2');
+  await hears(page, 'dome-amp-6', 2, 'Show boat · out 2');
   await page.keyboard.press('Enter');
-  await isDone(page, /^Undo feed Dome amp 5/);
+  await isDone(page, /^Undo feed Dome amp 6/);
   const panel = page.getByRole('complementary', { name: 'Reckoning' });
   await expect(panel).toContainText('239.71.200.1');
   await expect(panel).toContainText('Locked: repacking never touches it.');
@@ -244,7 +244,7 @@ test('a sender that only its SDP is known of is taken in: its stream is held, he
   await page.keyboard.press('Control+z');
   await isDone(page, /^Undo import 1 sender/);
   await page.keyboard.press('Control+z');
-  await hears(page, 'dome-amp-5', 2, 'free');
+  await hears(page, 'dome-amp-6', 2, 'free');
 });
 
 test('a stream is held, the others are repacked: as it is beside repacked, what is interrupted, applied and taken back', async ({
@@ -305,28 +305,28 @@ test('everything of a device goes through a processing unit: fed, counted both w
   page,
   stack,
 }) => {
-  await page.goto(`${stack.gear}?sel=dome-amp-5`);
+  await page.goto(`${stack.gear}?sel=dome-amp-6`);
   await page.getByLabel('Signal path').selectOption({ label: 'through North processing unit' });
-  await isDone(page, /^Undo let Dome amp 5 go through North processing unit/);
+  await isDone(page, /^Undo let Dome amp 6 go through North processing unit/);
   await show(page, stack.lanes);
-  await selectRun(page, 'dome-amp-5', 'dome amp 5', 1, 2);
+  await selectRun(page, 'dome-amp-6', 'dome amp 6', 1, 2);
   await page.keyboard.press('Enter');
   await page.keyboard.type('tank mic 1');
   await expect(page.getByText('2 channels more will pass through the processing unit on the way.')).toBeVisible();
-  await hears(page, 'dome-amp-5', 2, 'North processing unit · Tank mic 2, from Wave stage box');
+  await hears(page, 'dome-amp-6', 2, 'North processing unit · Tank mic 2, from Wave stage box');
   await page.keyboard.press('Enter');
-  await isDone(page, /^Undo feed Dome amp 5/);
+  await isDone(page, /^Undo feed Dome amp 6/);
   await page.keyboard.press('Control+Enter');
   const dialog = page.getByRole('dialog');
   await expect(dialog).toContainText('North processing unit feeds channels 9, 10');
   await dialog.getByRole('button', { name: 'Activate' }).click();
   await expect(dialog.getByRole('button', { name: 'Close' })).toBeVisible();
   await page.keyboard.press('Enter');
-  await expect(lane(page, 'dome-amp-5', 2).locator('[data-state]')).toHaveAttribute('data-state', 'carrying');
+  await expect(lane(page, 'dome-amp-6', 2).locator('[data-state]')).toHaveAttribute('data-state', 'carrying');
 
   await show(page, `${stack.gear}?sel=north-processor`);
   const panel = page.getByRole('complementary', { name: 'Reckoning' });
-  await expect(panel).toContainText('Dome amp 5 goes through it.');
+  await expect(panel).toContainText('Dome amp 6 goes through it.');
   await expect(panel.getByRole('row', { name: 'passed, in 10' })).toBeVisible();
   await expect(panel.getByRole('row', { name: 'together 20' })).toBeVisible();
   await expect(panel).toContainText('38 of 48 passes left.');

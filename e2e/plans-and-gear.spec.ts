@@ -140,7 +140,7 @@ test('the list of plans says how each is; a first visit may take a walk of five 
   }
   await expect(page.getByRole('complementary', { name: 'Reckoning' })).toContainText('Wave edge A → North core A');
   await walk.getByRole('button', { name: 'Back' }).click();
-  await expect(lane(page, 'dome-amp-5', 8)).toHaveAttribute('aria-selected', 'true');
+  await expect(lane(page, 'dome-amp-6', 8)).toHaveAttribute('aria-selected', 'true');
   expect(await faults(page, { within: '[aria-label="Walk"]' })).toEqual([]);
   await walk.getByRole('button', { name: 'Leave the walk' }).click();
   await expect(walk).toHaveCount(0);
@@ -447,13 +447,13 @@ test('on a phone every stage is read and searched, and the details come up as a 
   await expect(page.getByRole('listitem', { name: 'Skerry Point', exact: true })).toContainText(/\d+ devices/);
   expect(await isWider()).toBe(false);
   for (const [stage, query, filter, found] of [
-    ['gear', '', 'Filter devices', 'Dome amp 5'],
-    ['network', '?view=cables', 'Filter rows', 'Dome amp 5'],
-    ['clocks', '', 'Filter rows', 'Dome amp 5'],
+    ['gear', '', 'Filter devices', 'Dome amp 6'],
+    ['network', '?view=cables', 'Filter rows', 'Dome amp 6'],
+    ['clocks', '', 'Filter rows', 'Dome amp 6'],
     ['lanes', '', 'Filter lanes', 'Zenith 1'],
   ] as const) {
     await show(page, stack.gear.replace(/gear$/, `${stage}${query}`));
-    await page.getByRole('searchbox', { name: filter }).fill('dome amp 5');
+    await page.getByRole('searchbox', { name: filter }).fill('dome amp 6');
     await expect(page.getByRole('grid').getByText(found).first()).toBeVisible();
     expect(await isWider(), stage).toBe(false);
     await page.getByRole('button', { name: 'Details', exact: true }).click();

@@ -31,7 +31,7 @@ test('a name that is a script is shown as it is, no page may frame this one, and
   const script = '<script>document.title = "taken"</script><img src=x onerror="document.title=\'taken\'">';
   const api = `${stack.url}/api/plans/${stack.planId}`;
   const { revision } = (await (await page.request.get(`${api}?author=x`)).json()) as { revision: number };
-  const commands = [{ kind: 'change-device', deviceId: 'dome-amp-5', change: { name: script } }];
+  const commands = [{ kind: 'change-device', deviceId: 'dome-amp-6', change: { name: script } }];
   const author = { id: 'stranger', name: 'Stranger' };
   const written = await page.request.post(`${api}/batch`, {
     data: { author, baseRevision: revision, title: 'a name', commands },

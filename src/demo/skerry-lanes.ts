@@ -15,8 +15,9 @@ export const RUNS: Run[] = [
   ['show-player', 25, 'loft-console', 41, 8],
   ['loft-console', 1, 'dome-renderer', 1, 24],
   ['show-player', 1, 'dome-renderer', 25, 24],
-  // The fifth amplifier of the Dome is left free.
-  ...range(4).map((n): Run => ['dome-renderer', n * 8 - 7, `dome-amp-${n}`, 1, 8]),
+  // The fifth amplifier of the Dome has the zenith ring; the sixth is the spare.
+  ...range(5).map((n): Run => ['dome-renderer', n * 8 - 7, `dome-amp-${n}`, 1, 8]),
+  ['wave-stage-box', 1, 'tank-mixer', 1, 16],
   ['loft-console', 33, 'wave-amp-1', 1, 8],
   ['loft-console', 41, 'wave-amp-2', 1, 8],
   // Each exhibit hears the shared announcement and one track of its own: one stream and fourteen more.

@@ -132,7 +132,7 @@ const DEVICES: Row[] = [
   row('north-master', 'North master', 'master-clock', 'north-rack', 'north', 5, 'core-a', 'core-b'),
   row('south-master', 'South master', 'master-clock', 'south-rack', 'south', 5, 'south-edge-a', 'south-edge-b'),
   row('dome-renderer', 'Dome renderer', 'renderer-48', 'dome', 'south', 30, 'south-edge-a', 'south-edge-b'),
-  ...range(5).map((n) =>
+  ...range(6).map((n) =>
     row(`dome-amp-${n}`, `Dome amp ${n}`, 'amp-8', 'dome', 'south', 30 + n, 'south-edge-a', 'south-edge-b'),
   ),
   ...range(2).map((n) =>
@@ -143,6 +143,7 @@ const DEVICES: Row[] = [
   ...range(3).map((n) =>
     row(`wave-wireless-${n}`, `Wave wireless ${n}`, 'wireless-4', 'wave-hall', 'north', 50 + n, 'wave-edge-a'),
   ),
+  row('tank-mixer', 'Tank personal mixer', 'personal-mixer-16', 'wave-hall', 'north', 54, 'wave-edge-a'),
   {
     ...row('lab-stage-box', 'Hydrophone box', 'stage-box-24', 'sound-lab', 'south', 60, 'south-edge-a', 'south-edge-b'),
     rateHz: 96_000,
@@ -160,6 +161,7 @@ const DEVICES: Row[] = [
       'gallery-edge-a',
     ),
   ),
+  { ...row('boat-rack', 'Boat rack', 'madi-rack-28', 'lantern-yard', 'pier', 21, 'pier-edge-a'), rateHz: 44_100 },
   row('yard-converter', 'Yard converter', 'converter-32', 'lantern-yard', 'pier', 20, 'pier-edge-a'),
   ...range(5).map((n) => row(`intercom-${n}`, `Intercom ${n}`, 'intercom-1', 'pier', 'pier', 30 + n, 'pier-edge-a')),
 ];

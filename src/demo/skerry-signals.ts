@@ -40,20 +40,28 @@ const MICROPHONE: Partial<PluggedIn> = {
 };
 const LOUDSPEAKER: Partial<PluggedIn> = { impedanceOhm: 8, powerW: 300, metres: 22 };
 
-/** Loudspeakers of the Dome stand in four arcs of eight, on a ring of eleven metres whose height rises from the arc's ends to its middle. */
+/**
+ * Loudspeakers of the Dome stand in four arcs of eight, on a ring of eleven metres whose height rises from the arc's ends to its
+ * middle, and in a zenith ring of eight above them.
+ */
 function domeSpeakers(): PluggedIn[] {
-  return ['North arc', 'East arc', 'South arc', 'West arc'].flatMap((arc, n) =>
+  const speaker = (amp: number, k: number, name: string, radius: number, degrees: number, z: number) => {
+    const round = (metres: number) => Math.round(metres * 100) / 100 || 0;
+    const angle = (degrees * Math.PI) / 180;
+    const position = { x: round(radius * Math.sin(angle)), y: round(radius * Math.cos(angle)), z: round(z) };
+    return plug(`dome-amp-${amp}`, 'speaker-out', k, `${name} ${k}`, 'loudspeaker', {
+      ...LOUDSPEAKER,
+      placeId: 'dome',
+      position,
+    });
+  };
+  const arcs = ['North arc', 'East arc', 'South arc', 'West arc'].flatMap((arc, n) =>
     range(8).map((k) => {
-      const angle = ((n * 90 + (k - 4.5) * 11) * Math.PI) / 180;
-      const round = (metres: number) => Math.round(metres * 100) / 100;
-      const position = { x: round(11 * Math.sin(angle)), y: round(11 * Math.cos(angle)), z: round(3 + (k % 2) * 2.5) };
-      return plug(`dome-amp-${n + 1}`, 'speaker-out', k, `${arc} ${k}`, 'loudspeaker', {
-        ...LOUDSPEAKER,
-        placeId: 'dome',
-        position,
-      });
+      const height = 3 + 2.5 * Math.sin(((k - 1) / 7) * Math.PI);
+      return speaker(n + 1, k, arc, 11, n * 90 + (k - 4.5) * 11, height);
     }),
   );
+  return [...arcs, ...range(8).map((k) => speaker(5, k, 'Zenith', 4, k * 45, 10))];
 }
 
 export const PLUGGED_IN: readonly PluggedIn[] = [
@@ -134,6 +142,21 @@ export const PLUGGED_IN: readonly PluggedIn[] = [
     placeId: 'control-loft',
     plug: 'XLR',
   }),
+  ...range(8).map((n) =>
+    plug('loft-console', 'line-out', n, `Lobby loudspeaker ${n}`, 'line-input', {
+      levelDbu: 4,
+      maxLevelDbu: 24,
+      placeId: 'control-loft',
+      plug: 'XLR',
+      metres: 35,
+    }),
+  ),
+  ...['left', 'right'].flatMap((side, n) => [
+    plug('tank-mixer', 'phones', n + 1, `Presenter's headphones ${side}`, 'headphones', {
+      placeId: 'wave-hall',
+      plug: 'jack',
+    }),
+  ]),
   ...['left', 'right'].map((side, n) =>
     plug('loft-console', 'phones', n + 1, `Operator's headphones ${side}`, 'headphones', {
       placeId: 'control-loft',
@@ -179,7 +202,24 @@ export const CHANNEL_SETTINGS: readonly ChannelSettings[] = [
   set('loft-console', 'strips', 72, { label: 'Talkback' }),
 ];
 
-export const AUDIO_CABLES: readonly AudioCable[] = range(2).map((n) => ({
+/** MADI on coax, both ways: the only way aboard the boat. */
+const boatMadi = (id: string, name: string, from: string, to: string): AudioCable => ({
+  id,
+  name,
+  from: { deviceId: from, terminalId: 'madi-out', channel: 1 },
+  to: { deviceId: to, terminalId: 'madi-in', channel: 1 },
+  channels: 28,
+  format: 'MADI',
+  kind: 'coax',
+  grade: null,
+  metres: 60,
+  fromPlug: 'BNC',
+  toPlug: 'BNC',
+  adapter: null,
+  attenuationDb: null,
+});
+
+const ARRAY_SPARES: readonly AudioCable[] = range(2).map((n) => ({
   id: `array-spare-${n}`,
   name: `Array spare ${n}`,
   from: { deviceId: 'wave-stage-box', terminalId: 'line-out', channel: n },
@@ -195,6 +235,12 @@ export const AUDIO_CABLES: readonly AudioCable[] = range(2).map((n) => ({
   attenuationDb: null,
 }));
 
+export const AUDIO_CABLES: readonly AudioCable[] = [
+  ...ARRAY_SPARES,
+  boatMadi('boat-to-yard', 'Boat to yard', 'boat-rack', 'yard-converter'),
+  boatMadi('yard-to-boat', 'Yard to boat', 'yard-converter', 'boat-rack'),
+];
+
 const console = 'loft-console';
 
 export const PATCHES: readonly Patch[] = [
@@ -205,6 +251,14 @@ export const PATCHES: readonly Patch[] = [
     terminalId: 'network-out',
     channel: n,
     from: { terminalId: 'aes3-in', channel: n },
+    tap: null,
+  })),
+  // What comes back from the processing of the lobby's zones leaves by the console's own sockets.
+  ...range(8).map((n) => ({
+    deviceId: console,
+    terminalId: 'line-out',
+    channel: n,
+    from: { terminalId: 'direct', channel: 48 + n },
     tap: null,
   })),
   ...range(2).map((n) => ({

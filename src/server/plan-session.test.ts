@@ -30,7 +30,7 @@ const edit = (planId: string, author: Author, title: string, channel: number) =>
   applyBatch(planId, {
     baseRevision: sessionOf(planId)!.revision,
     title,
-    commands: [feed('loft-console', channel, 'dome-amp-5', channel)],
+    commands: [feed('loft-console', channel, 'dome-amp-6', channel)],
     author,
   });
 
@@ -241,13 +241,13 @@ describe('a send is noted before anyone is told', () => {
     const registry = new Registry(REGISTRY);
     await registry.start();
     const nodes = fleetOfPlan(skerryPoint())
-      .filter((s) => s.id === 'loft-console' || s.id === 'dome-amp-5')
+      .filter((s) => s.id === 'loft-console' || s.id === 'dome-amp-6')
       .map((spec) => {
         const options = { port: 18_091, registryUrl: REGISTRY_URL, heartbeatMs: 200, remember: () => {} };
         return new StandinNode(spec, options, undefined);
       });
     const { id } = demoPlan().plan;
-    const channels = Array.from({ length: 8 }, (_, n) => ({ deviceId: 'dome-amp-5', channel: n + 1 }));
+    const channels = Array.from({ length: 8 }, (_, n) => ({ deviceId: 'dome-amp-6', channel: n + 1 }));
     for (const { channel } of channels) edit(id, ada, 'a lane', channel);
     const session = sessionOf(id)!;
     try {
@@ -294,7 +294,7 @@ describe('a send is noted before anyone is told', () => {
     const { id } = demoPlan().plan;
     removePlan(id);
     expect(() => edit(id, ada, 'a lane', 1)).toThrow('This plan was removed. Restore it to change it.');
-    expect(() => sendLanes(id, [{ deviceId: 'dome-amp-5', channel: 1 }], ada, true)).toThrow('removed');
+    expect(() => sendLanes(id, [{ deviceId: 'dome-amp-6', channel: 1 }], ada, true)).toThrow('removed');
     restorePlan(id);
     edit(id, ada, 'a lane', 1);
   });

@@ -40,7 +40,7 @@ test('a console is previewed, patched as planned, told line by line, and then th
   try {
     await node.plug();
     await until(() => serverState().follower!.snapshot().channelMaps.size === 1);
-    const before = (await (await asked(preview, id, { deviceIds: [console1, 'dome-amp-5'] })).json()) as unknown;
+    const before = (await (await asked(preview, id, { deviceIds: [console1, 'dome-amp-6'] })).json()) as unknown;
     expect(before).toMatchObject({
       devices: [
         {
@@ -50,7 +50,7 @@ test('a console is previewed, patched as planned, told line by line, and then th
           exposed: [],
         },
       ],
-      left: [{ deviceId: 'dome-amp-5', channel: null, why: 'device-missing' }],
+      left: [{ deviceId: 'dome-amp-6', channel: null, why: 'device-missing' }],
     });
     const answer = await asked(send, id, { deviceIds: [console1], author }, 'application/x-ndjson');
     const lines = (await answer.text())

@@ -63,7 +63,7 @@ const batch = (
   baseRevision = sessionOf(planId)!.revision,
 ) => applyBatch(planId, { baseRevision, title, commands, author });
 const heard = (planId: string, channel: number) =>
-  sessionOf(planId)!.plan.subscriptions.get('dome-amp-5')?.get(channel)?.senderChannel;
+  sessionOf(planId)!.plan.subscriptions.get('dome-amp-6')?.get(channel)?.senderChannel;
 
 describe('the history of a plan', () => {
   const titles = (planId: string, device?: string) =>
@@ -72,7 +72,7 @@ describe('the history of a plan', () => {
   test('has every step, the newest first, page by page, and by device', () => {
     const { plan } = demoPlan();
     for (let n = 1; n <= 60; n += 1)
-      batch(plan.id, n % 2 ? ada : bo, `step ${n}`, [feed('loft-console', n, 'dome-amp-5', 1)]);
+      batch(plan.id, n % 2 ? ada : bo, `step ${n}`, [feed('loft-console', n, 'dome-amp-6', 1)]);
     batch(plan.id, ada, 'rename', [{ kind: 'change-device', deviceId: 'wave-amp-1', change: { name: 'Hall amp' } }]);
     const first = history(plan.id, {});
     expect(first.entries.length).toBe(50);
@@ -84,32 +84,32 @@ describe('the history of a plan', () => {
       ...Array.from({ length: 60 }, (_, n) => `step ${60 - n}`),
     ]);
     expect(titles(plan.id, 'wave-amp-1')).toEqual(['rename']);
-    expect(titles(plan.id, 'dome-amp-5').length).toBe(50);
+    expect(titles(plan.id, 'dome-amp-6').length).toBe(50);
     expect(titles(plan.id, 'dome-amp-1')).toEqual([]);
     // A step that names a device as the sender is about it too.
-    batch(plan.id, ada, 'from the player', [feed('show-player', 1, 'dome-amp-5', 2)]);
+    batch(plan.id, ada, 'from the player', [feed('show-player', 1, 'dome-amp-6', 2)]);
     expect(titles(plan.id, 'show-player')).toEqual(['from the player']);
   });
 
   test('tells what a step did, what of it still stands and who changed the rest', () => {
     const { plan } = demoPlan();
-    batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-5', 1, 2)]);
-    batch(plan.id, bo, 'theirs', [feed('loft-console', 9, 'dome-amp-5', 2)]);
+    batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-6', 1, 2)]);
+    batch(plan.id, bo, 'theirs', [feed('loft-console', 9, 'dome-amp-6', 2)]);
     const [, mine] = history(plan.id, {}).entries;
     const { entry, changes } = historyEntry(plan.id, mine!.id);
     expect(entry).toMatchObject({ title: 'mine', records: 2, isUndone: false });
     expect(changes.map((c) => [c.record, c.stands, c.by])).toEqual([
-      ['subscriptions:dome-amp-5/1', true, null],
-      ['subscriptions:dome-amp-5/2', false, 'Second engineer'],
+      ['subscriptions:dome-amp-6/1', true, null],
+      ['subscriptions:dome-amp-6/2', false, 'Second engineer'],
     ]);
   });
 
   test('anyone takes any step back, or part of it, as a step of their own that can be undone', () => {
     const { plan } = demoPlan();
-    batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-5', 1, 3)]);
-    batch(plan.id, ada, 'later', [feed('loft-console', 30, 'dome-amp-5', 8)]);
+    batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-6', 1, 3)]);
+    batch(plan.id, ada, 'later', [feed('loft-console', 30, 'dome-amp-6', 8)]);
     const mine = history(plan.id, {}).entries.find((e) => e.title === 'mine')!;
-    const part = takeStepBack(plan.id, mine.id, bo, ['subscriptions:dome-amp-5/2']);
+    const part = takeStepBack(plan.id, mine.id, bo, ['subscriptions:dome-amp-6/2']);
     expect(part).toMatchObject({ isDone: true, left: [], undo: { title: 'take back part of “mine”' } });
     expect([1, 2, 3, 8].map((c) => heard(plan.id, c))).toEqual([1, undefined, 3, 30]);
     const rest = takeStepBack(plan.id, mine.id, bo, null);
@@ -145,7 +145,7 @@ describe('the history of a plan', () => {
   test('a step of another plan, or none, and records that are not in it are refused by name', () => {
     const { plan } = demoPlan();
     const other = newPlan('Other', undefined);
-    batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-5', 1)]);
+    batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-6', 1)]);
     const [mine] = history(plan.id, {}).entries;
     expect(problemOf(() => historyEntry(other.id, mine!.id))).toMatchObject({ status: 404, field: 'entryId' });
     expect(problemOf(() => takeStepBack(plan.id, mine!.id, bo, ['devices:x']))).toMatchObject({
@@ -168,9 +168,9 @@ describe('plans and their journal', () => {
 
   test('undo and redo take back and do again, one author’s own changes only, and last through a restart', () => {
     const { plan } = demoPlan();
-    batch(plan.id, ada, 'one', [feed('loft-console', 1, 'dome-amp-5', 1)]);
-    batch(plan.id, bo, 'two', [feed('loft-console', 2, 'dome-amp-5', 2)]);
-    batch(plan.id, ada, 'three', [feed('loft-console', 3, 'dome-amp-5', 1)]);
+    batch(plan.id, ada, 'one', [feed('loft-console', 1, 'dome-amp-6', 1)]);
+    batch(plan.id, bo, 'two', [feed('loft-console', 2, 'dome-amp-6', 2)]);
+    batch(plan.id, ada, 'three', [feed('loft-console', 3, 'dome-amp-6', 1)]);
     forgetEverything();
     expect(undo(plan.id, ada)).toMatchObject({ revision: 4, undo: { title: 'one' }, redo: { title: 'three' } });
     expect([heard(plan.id, 1), heard(plan.id, 2)]).toEqual([1, 2]);
@@ -185,21 +185,21 @@ describe('plans and their journal', () => {
     undo(plan.id, ada);
     expect(heard(plan.id, 1)).toBeUndefined();
     redo(plan.id, ada);
-    batch(plan.id, ada, 'four', [feed('loft-console', 9, 'dome-amp-5', 3)]);
+    batch(plan.id, ada, 'four', [feed('loft-console', 9, 'dome-amp-6', 3)]);
     expect(problemOf(() => redo(plan.id, ada)).code).toBe('nothing-to-redo');
   });
 
   test('an undo takes back what nobody changed since, and says what stays, whose it is and why', () => {
     const { plan } = demoPlan();
-    batch(plan.id, ada, 'before', [feed('loft-console', 9, 'dome-amp-5', 8)]);
-    batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-5', 1, 3)]);
-    batch(plan.id, bo, 'theirs', [feed('loft-console', 20, 'dome-amp-5', 2)]);
+    batch(plan.id, ada, 'before', [feed('loft-console', 9, 'dome-amp-6', 8)]);
+    batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-6', 1, 3)]);
+    batch(plan.id, bo, 'theirs', [feed('loft-console', 20, 'dome-amp-6', 2)]);
     const first = undo(plan.id, ada);
     expect(first).toMatchObject({ title: 'mine', isDone: true, undo: { title: 'before' }, redo: { title: 'mine' } });
     expect(first.left).toMatchObject([
       {
         table: 'subscriptions',
-        record: 'subscriptions:dome-amp-5/2',
+        record: 'subscriptions:dome-amp-6/2',
         why: 'changed',
         by: 'Second engineer',
         title: 'theirs',
@@ -213,9 +213,9 @@ describe('plans and their journal', () => {
 
   test('a step of which nothing can be taken back is told and passed over: the one before it is within reach', () => {
     const { plan } = demoPlan();
-    batch(plan.id, ada, 'older', [feed('loft-console', 9, 'dome-amp-5', 8)]);
-    batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-5', 1)]);
-    batch(plan.id, bo, 'theirs', [feed('loft-console', 2, 'dome-amp-5', 1)]);
+    batch(plan.id, ada, 'older', [feed('loft-console', 9, 'dome-amp-6', 8)]);
+    batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-6', 1)]);
+    batch(plan.id, bo, 'theirs', [feed('loft-console', 2, 'dome-amp-6', 1)]);
     const { revision } = sessionOf(plan.id)!;
     const stuck = undo(plan.id, ada);
     expect(stuck).toMatchObject({ title: 'mine', isDone: false, revision, undo: { title: 'older' }, redo: null });
@@ -228,7 +228,7 @@ describe('plans and their journal', () => {
     const undone = () => history(plan.id, {}).entries.flatMap((e) => (e.isUndone ? [e.title] : []));
     expect(undone()).toEqual(['older']);
     // What an undo left to redo is passed over in the same way.
-    batch(plan.id, bo, 'theirs again', [feed('loft-console', 3, 'dome-amp-5', 8)]);
+    batch(plan.id, bo, 'theirs again', [feed('loft-console', 3, 'dome-amp-6', 8)]);
     expect(redo(plan.id, ada)).toMatchObject({ title: 'older', isDone: false, redo: null });
     expect(undone()).toEqual(['older']);
     expect(problemOf(() => redo(plan.id, ada)).code).toBe('nothing-to-redo');
@@ -236,9 +236,9 @@ describe('plans and their journal', () => {
 
   test('what another replaced and then undid can be taken back again, and is told to whoever did it', () => {
     const { plan } = demoPlan();
-    batch(plan.id, ada, 'older', [feed('loft-console', 9, 'dome-amp-5', 8)]);
-    batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-5', 1)]);
-    batch(plan.id, bo, 'theirs', [feed('loft-console', 2, 'dome-amp-5', 1)]);
+    batch(plan.id, ada, 'older', [feed('loft-console', 9, 'dome-amp-6', 8)]);
+    batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-6', 1)]);
+    batch(plan.id, bo, 'theirs', [feed('loft-console', 2, 'dome-amp-6', 1)]);
     expect(undo(plan.id, ada)).toMatchObject({ title: 'mine', isDone: false });
     const told: ChangeMessage[] = [];
     const leave = sessionOf(plan.id)!.listen({
@@ -256,7 +256,7 @@ describe('plans and their journal', () => {
 
   test('undoing a device takes along what others have fed from it since, and redoing brings it back', () => {
     const { plan } = demoPlan();
-    const device = { ...skerryPoint().devices.find((d) => d.id === 'dome-amp-5')!, id: 'spare', name: 'Spare' };
+    const device = { ...skerryPoint().devices.find((d) => d.id === 'dome-amp-6')!, id: 'spare', name: 'Spare' };
     batch(plan.id, ada, 'add', [{ kind: 'add-device', device }]);
     batch(plan.id, bo, 'feed', [feed('loft-console', 1, 'spare', 1)]);
     undo(plan.id, ada);
@@ -284,15 +284,15 @@ describe('plans and their journal', () => {
     const file = skerryPoint();
     const { plan } = demoPlan();
     const sound = sessionOf(plan.id)!.plan;
-    const lane = { receiverDeviceId: 'dome-amp-5', receiverChannel: 8, senderDeviceId: 'gone', senderChannel: 1 };
+    const lane = { receiverDeviceId: 'dome-amp-6', receiverChannel: 8, senderDeviceId: 'gone', senderChannel: 1 };
     const dangling = {
       ...sound,
-      subscriptions: new Map([...sound.subscriptions, ['dome-amp-5', new Map([[8, lane]])]]),
+      subscriptions: new Map([...sound.subscriptions, ['dome-amp-6', new Map([[8, lane]])]]),
     };
     serverState().store.create('dangling', dangling, 1);
     forgetEverything();
     expect(planAnswer('dangling', 'a')).toMatchObject({ revision: 1, undo: null });
-    expect(sessionOf('dangling')!.plan.subscriptions.has('dome-amp-5')).toBe(false);
+    expect(sessionOf('dangling')!.plan.subscriptions.has('dome-amp-6')).toBe(false);
     expect(serverState().store.entriesSince('dangling', 0)[0]?.changes).toEqual([
       { table: 'subscriptions', before: lane, after: null },
     ]);
@@ -303,16 +303,16 @@ describe('plans and their journal', () => {
 
   test('a batch against an old revision is applied where nothing clashes, and refused with both versions where it does', () => {
     const { plan } = demoPlan();
-    batch(plan.id, ada, 'first', [feed('loft-console', 1, 'dome-amp-5', 1)], 0);
-    batch(plan.id, bo, 'elsewhere', [feed('loft-console', 2, 'dome-amp-5', 2)], 0);
+    batch(plan.id, ada, 'first', [feed('loft-console', 1, 'dome-amp-6', 1)], 0);
+    batch(plan.id, bo, 'elsewhere', [feed('loft-console', 2, 'dome-amp-6', 2)], 0);
     expect([heard(plan.id, 1), heard(plan.id, 2)]).toEqual([1, 2]);
-    const problem = problemOf(() => batch(plan.id, bo, 'same channel', [feed('loft-console', 7, 'dome-amp-5', 1)], 0));
+    const problem = problemOf(() => batch(plan.id, bo, 'same channel', [feed('loft-console', 7, 'dome-amp-6', 1)], 0));
     expect(problem).toMatchObject({ status: 409, code: 'conflict' });
     expect(problem.details).toMatchObject({
       revision: 2,
       conflicts: [
         {
-          record: 'subscriptions:dome-amp-5/1',
+          record: 'subscriptions:dome-amp-6/1',
           yours: { senderChannel: 7 },
           theirs: { senderChannel: 1 },
           by: 'First engineer',
@@ -321,7 +321,7 @@ describe('plans and their journal', () => {
     });
     expect(heard(plan.id, 1)).toBe(1);
     expect(
-      problemOf(() => batch(plan.id, bo, 'from the future', [feed('loft-console', 7, 'dome-amp-5', 3)], 99)).code,
+      problemOf(() => batch(plan.id, bo, 'from the future', [feed('loft-console', 7, 'dome-amp-6', 3)], 99)).code,
     ).toBe('unknown-revision');
   });
 
@@ -329,7 +329,7 @@ describe('plans and their journal', () => {
     const { plan } = demoPlan();
     const before = readPlan(plan.id, 'a');
     const problem = problemOf(() =>
-      batch(plan.id, ada, 'half wrong', [feed('loft-console', 1, 'dome-amp-5', 1), feed('nobody', 1, 'dome-amp-5', 2)]),
+      batch(plan.id, ada, 'half wrong', [feed('loft-console', 1, 'dome-amp-6', 1), feed('nobody', 1, 'dome-amp-6', 2)]),
     );
     expect(problem).toMatchObject({ status: 404, field: 'commands[1].subscriptions[0].senderDeviceId' });
     expect(readPlan(plan.id, 'a')).toEqual(before);

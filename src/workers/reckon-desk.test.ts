@@ -131,7 +131,7 @@ describe('what the worker says of a lane', () => {
   });
 
   test('a free channel and a device that is not there have nothing to explain', () => {
-    expect(desk.explain('dome-amp-5', 1)).toBeNull();
+    expect(desk.explain('dome-amp-6', 1)).toBeNull();
     expect(desk.explain('nobody', 1)).toBeNull();
   });
 });
@@ -149,7 +149,7 @@ describe('a preview', () => {
     let free = channel + 1;
     while (taken.has(free)) free += 1;
     const outcome = own.preview([
-      feed('loft-console', 1, 'dome-amp-5', 1, 8),
+      feed('loft-console', 1, 'dome-amp-6', 1, 8),
       feed(lane.senderDeviceId, lane.senderChannel, receiverId, free),
     ]);
     if (!outcome.ok) throw new Error('refused');
@@ -240,10 +240,10 @@ describe('larger questions to the worker', () => {
     expect(desk.mergeOther([])).toBeNull();
     expect(desk.readOther(JSON.stringify(file))).toEqual([]);
     expect(desk.mergeOther([])!.commands).toEqual([]);
-    const more = fileOfPlan(apply(plan, feed('loft-console', 1, 'dome-amp-5', 1)));
+    const more = fileOfPlan(apply(plan, feed('loft-console', 1, 'dome-amp-6', 1)));
     expect(desk.readOther(JSON.stringify(more))).toEqual([]);
     const [command] = desk.mergeOther([])!.commands;
-    expect(reckon(apply(plan, command!)).lanesByReceiver.get('dome-amp-5')?.get(1)?.verdict).toBe('fits');
+    expect(reckon(apply(plan, command!)).lanesByReceiver.get('dome-amp-6')?.get(1)?.verdict).toBe('fits');
   });
 
   test('repacking is searched step by step, and its commands give the streams that it promised', () => {

@@ -29,8 +29,8 @@ describe('the network as a table', () => {
     const { items, problems } = read(
       [
         'device,model,place,port,address,switch,socket,cable,metres',
-        'Dome amp 6,Amplifier 8,Dome,Media A,10.71.52.40,South edge A,Port 20,cat6,31',
-        'Dome amp 6,,,Media B,10.72.52.40,South edge B,Port 20,cat6,31',
+        'Dome amp 9,Amplifier 8,Dome,Media A,10.71.52.40,South edge A,Port 20,cat6,31',
+        'Dome amp 9,,,Media B,10.72.52.40,South edge B,Port 20,cat6,31',
         'Loft console,,,A,10.71.36.99,,,,',
         'Show player,,Dome,,,,,,',
         'Dome amp 1,,,A,10.71.52.31,South edge A,Port 4,,',
@@ -41,7 +41,7 @@ describe('the network as a table', () => {
     expect(items[2]!.changes).toEqual([{ what: 'address', before: '10.71.36.11', after: '10.71.36.99' }]);
     expect(items[3]!.changes).toEqual([{ what: 'place', before: 'Control Loft', after: 'Dome' }]);
     const after = apply(skerry, ...commandsOfImport(items));
-    const id = [...after.devices.values()].find((d) => d.name === 'Dome amp 6')!.id;
+    const id = [...after.devices.values()].find((d) => d.name === 'Dome amp 9')!.id;
     expect(after.interfaces.get(id)!.get('B')).toMatchObject({ subnetId: 'b-south', address: '10.72.52.40' });
     expect([...after.links.values()].filter((l) => l.from.deviceId === id).map((l) => l.to.port)).toEqual([
       'Port 20',

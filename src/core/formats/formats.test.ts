@@ -380,7 +380,7 @@ describe('the plan file', () => {
     [
       'a lane that stands twice',
       (f) => f['subscriptions']!.push({ ...f['subscriptions']![0]!, senderChannel: 2 }),
-      /^\/subscriptions\/304 \S+ \d+ stands twice/,
+      /^\/subscriptions\/328 \S+ \d+ stands twice/,
     ],
     ['another version', (f) => Object.assign(f, { version: 9 }), /^\/version/],
   ])('%s is refused with its place', (_, change, words) => {

@@ -17,7 +17,7 @@ const NOW = Date.UTC(2026, 5, 1);
 describe('streams of a plan as session descriptions', () => {
   test('each says format, width, groups, sender and whose time it keeps', () => {
     const files = sdpFiles(reckon(harbour), NOW);
-    expect(files).toHaveLength(55);
+    expect(files).toHaveLength(56);
     const { audio, problems } = readSdp(files.find((f) => f.streamId === 'loft-console/1')?.text ?? '');
     expect(problems).toEqual([]);
     expect(audio).toMatchObject({

@@ -110,13 +110,15 @@ function model(
   };
 }
 
+const NO_CHANNELS: Sizes = { receive: 0, send: 0, streams: [0, 0] };
+const withoutNetwork = (plain: Model): Model => ({ ...plain, channelsPerStreamMax: 0 });
+
 /** A unit of a 96-slot chain with blocks of four, set by an eight-way DIP switch that reads 1 to 24; all down is off. */
 function slotUnit(id: string, name: string, talkBlocks: number, hearBlocks: number, highestHeard: number): Model {
-  const plain = model(id, name, 'endpoint', { receive: 0, send: 0, streams: [0, 0] }, [], NONE, NONE);
+  const plain = model(id, name, 'endpoint', NO_CHANNELS, [], NONE, NONE);
   const selector = { kind: 'toggles', count: 8, positions: 2, firstBlockAt: 1, offAt: 0 } as const;
   return {
-    ...plain,
-    channelsPerStreamMax: 0,
+    ...withoutNetwork(plain),
     slots: { slotCount: 96, blockSize: 4, highestHeard, talkBlocks, hearBlocks, selector },
   };
 }
@@ -331,6 +333,16 @@ export const CATALOGUE: readonly Model[] = [
     ends([slow], []),
     ends([slow], ['A']),
   ),
+  model(
+    'personal-mixer-16',
+    'Personal mixer 16',
+    'endpoint',
+    { receive: 16, send: 0, streams: [4, 0] },
+    [{ name: 'Media', role: 'A', bitsPerSecond: GIGABIT }],
+    NONE,
+    ends([at48()], []),
+  ),
+  withoutNetwork(model('madi-rack-28', 'MADI rack 28', 'stage-box', NO_CHANNELS, [], NONE, NONE, [44_100, 48_000])),
   model('master-clock', 'Master clock', 'clock', { receive: 0, send: 0, streams: [0, 0] }, twoLegs, NONE, NONE, [], 0),
   slotUnit('slot-unit-4', 'Slot unit 4 × 4', 1, 1, 64),
   slotUnit('slot-unit-in-8', 'Slot unit 8 in', 2, 0, 96),

@@ -182,6 +182,17 @@ export const MODEL_TERMINALS: Readonly<Record<string, readonly StatedTerminal[]>
       delayNs: CONVERTER_NS,
     }),
   ],
+  'personal-mixer-16': [
+    strips('places', 'Place', 16, { normalledTo: 'network-in', patchFrom: ['network-in'] }),
+    buses('mix', 'Mix', 2, { mixes: 'places', delayNs: 400_000 }),
+    socketOut('phones', 'Phones', 2, { connector: 'jack', formats: ['headphones'], normalledTo: 'mix' }),
+  ],
+  'madi-rack-28': [
+    socketIn('mic-in', 'Mic in', 28, MIC),
+    linkOut('madi-out', 'MADI out', 28, { ...MADI, normalledTo: 'mic-in', patchFrom: ['mic-in'] }),
+    linkIn('madi-in', 'MADI in', 28, MADI),
+    socketOut('line-out', 'Line out', 8, { ...LINE_OUT, normalledTo: 'madi-in', patchFrom: ['madi-in'] }),
+  ],
   'slot-unit-4': [
     socketIn('line-in', 'Line in', 4, { connector: 'terminal block', formats: ['line'], level: LINE }),
     slotsOut({ normalledTo: 'line-in' }),

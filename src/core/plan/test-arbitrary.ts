@@ -215,7 +215,7 @@ export const ADAPTED: Partial<Record<TableName, Adapt>> = {
     const { level, formats } = end.terminal;
     const { gainMinDb: least = null, gainMaxDb: most = null, gainStepDb = null } = level ?? {};
     const onStep = (gain: number) =>
-      least === null || gainStepDb === null || gainStepDb <= 0
+      least === null || gainStepDb === null || gainStepDb < 0.001
         ? gain
         : least + Math.floor((gain - least) / gainStepDb) * gainStepDb;
     const hasGain = r['gainDb'] !== null && least !== null && most !== null && least <= most;

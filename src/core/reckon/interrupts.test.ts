@@ -185,7 +185,7 @@ describe('law: nothing that carries is interrupted without being said', () => {
     const copy = copyOfPlan(PLANS[0] as Plan, 'Copy');
     const before = reckon(copy);
     const lane = {
-      receiverDeviceId: 'dome-amp-5',
+      receiverDeviceId: 'dome-amp-6',
       receiverChannel: 1,
       senderDeviceId: 'yard-converter',
       senderChannel: 1,

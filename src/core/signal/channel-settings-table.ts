@@ -82,10 +82,13 @@ function settingsProblem(settings: ChannelSettings, tables: Terminals): FieldPro
   return null;
 }
 
+/** What is less is no step. */
+const STEP_MIN_DB = 0.001;
+
 /** A gain between the steps that the input has. Only what is newly put is looked at: a model may change. */
 function stepProblem({ gainDb, ...end }: ChannelSettings, tables: Terminals): FieldProblem | null {
   const { gainMinDb = null, gainStepDb = null } = terminalAt(tables, end)?.level ?? {};
-  if (gainDb === null || gainMinDb === null || gainStepDb === null || gainStepDb <= 0) return null;
+  if (gainDb === null || gainMinDb === null || gainStepDb === null || gainStepDb < STEP_MIN_DB) return null;
   const steps = (gainDb - gainMinDb) / gainStepDb;
   if (Math.abs(steps - Math.round(steps)) < 1e-6) return null;
   const limit = `steps of ${gainStepDb} dB from ${gainMinDb} dB`;

@@ -55,7 +55,7 @@ test('another rate for a clock group shows what it would change before it is app
   await page.user.selectOptions(await panel().findByLabelText('Rate, kHz'), '96');
   await page.user.click(panel().getByRole('button', { name: 'Preview the change …' }));
   const affected = await screen.findByRole('region', { name: 'Affected' });
-  expect(affected.textContent).toMatch(/162 lanes break, 2 are mended\. 9 clocks differ\./);
+  expect(affected.textContent).toMatch(/186 lanes break, 2 are mended\. 9 clocks differ\./);
   // Like differences are one line.
   expect(affected.textContent).toMatch(/14 × Exhibit: streams in 2 → 0 of 2/);
   await page.user.keyboard('{Escape}');

@@ -9,7 +9,7 @@ import { PreviewBar } from './preview-bar';
 
 inTestPages();
 
-const RECEIVERS = [1, 2, 3].map((channel) => ({ deviceId: 'dome-amp-5', channel }));
+const RECEIVERS = [1, 2, 3].map((channel) => ({ deviceId: 'dome-amp-6', channel }));
 
 function Feeding() {
   const plan = usePlan((s) => s.plan);
@@ -23,7 +23,7 @@ const heard = (page: {
   };
 }) =>
   [1, 2, 3].map((c) => {
-    const s = page.saved().subscriptions.get('dome-amp-5')?.get(c);
+    const s = page.saved().subscriptions.get('dome-amp-6')?.get(c);
     return s === undefined ? null : `${s.senderDeviceId} ${s.senderChannel}`;
   });
 
@@ -32,11 +32,11 @@ describe('two at one channel', () => {
     const page = await showInPlan('demo', <Feeding />);
     await page.user.type(screen.getByRole('combobox'), 'tank mic 1');
     await waitFor(() => expect(screen.getByRole('button', { name: /^Apply/ }).hasAttribute('disabled')).toBe(false));
-    await page.another('feed from the console', feed('loft-console', 7, 'dome-amp-5', 2));
+    await page.another('feed from the console', feed('loft-console', 7, 'dome-amp-6', 2));
     const alert = await screen.findByRole('alert');
     expect(alert.textContent).toMatch(/Changed meanwhile by Second engineer/);
     expect(alert.textContent).toMatch(
-      /Dome amp 5 · Zenith 2: theirs Loft console · .*“feed from the console”.*yours Wave stage box · Tank mic 2/,
+      /Dome amp 6 · in 2: theirs Loft console · .*“feed from the console”.*yours Wave stage box · Tank mic 2/,
     );
     return page;
   }
@@ -68,7 +68,7 @@ describe('two at one channel', () => {
     const page = await showInPlan('demo', <Feeding />);
     await page.user.type(screen.getByRole('combobox'), 'tank mic 1');
     await waitFor(() => expect(screen.getByRole('button', { name: /^Apply/ }).hasAttribute('disabled')).toBe(false));
-    await page.another('elsewhere', feed('loft-console', 7, 'dome-amp-5', 8));
+    await page.another('elsewhere', feed('loft-console', 7, 'dome-amp-6', 8));
     expect(screen.queryByRole('alert')).toBeNull();
     await page.user.type(screen.getByRole('combobox'), '{Enter}');
     await screen.findByText('closed');
@@ -103,26 +103,26 @@ describe('two at one channel', () => {
 
   test('what somebody made impossible meanwhile is no longer offered, and that is said', async () => {
     const page = await showInPlan('demo', <PreviewBar />);
-    await act(() => previewBatch('feed it', [feed('loft-console', 1, 'dome-amp-5', 1)]));
-    await page.another('remove it', { kind: 'remove-device', deviceId: 'dome-amp-5' });
+    await act(() => previewBatch('feed it', [feed('loft-console', 1, 'dome-amp-6', 1)]));
+    await page.another('remove it', { kind: 'remove-device', deviceId: 'dome-amp-6' });
     expect(await screen.findByText('Not possible any more, after “remove it”: feed it')).toBeTruthy();
     await waitFor(() => expect(screen.queryByRole('region', { name: 'Preview' })).toBeNull());
-    expect(page.saved().subscriptions.has('dome-amp-5')).toBe(false);
+    expect(page.saved().subscriptions.has('dome-amp-6')).toBe(false);
   });
 });
 
 test('an undo says what it left, whose that is, and the next one goes on', async () => {
   const page = await showInPlan('demo', <PreviewBar />);
-  await act(() => commit('older', [feed('loft-console', 9, 'dome-amp-5', 8)]));
-  await act(() => commit('mine', [feed('loft-console', 1, 'dome-amp-5', 1, 2)]));
-  await page.another('theirs', feed('loft-console', 20, 'dome-amp-5', 2));
+  await act(() => commit('older', [feed('loft-console', 9, 'dome-amp-6', 8)]));
+  await act(() => commit('mine', [feed('loft-console', 1, 'dome-amp-6', 1, 2)]));
+  await page.another('theirs', feed('loft-console', 20, 'dome-amp-6', 2));
   await act(() => undo());
   expect(await screen.findByText('Undone in part: mine')).toBeTruthy();
   expect(
-    screen.getByText('1 record stays as it is: Dome amp 5 · Zenith 2 was changed by Second engineer (“theirs”).'),
+    screen.getByText('1 record stays as it is: Dome amp 6 · in 2 was changed by Second engineer (“theirs”).'),
   ).toBeTruthy();
   expect(heard(page)).toEqual([null, 'loft-console 20', null]);
-  await page.another('theirs too', feed('loft-console', 21, 'dome-amp-5', 8));
+  await page.another('theirs too', feed('loft-console', 21, 'dome-amp-6', 8));
   await act(() => undo());
   expect(await screen.findByText('“older” cannot be undone any more')).toBeTruthy();
   await act(() => undo());
@@ -132,8 +132,8 @@ test('an undo says what it left, whose that is, and the next one goes on', async
 test('the history is filtered by device; a step opens to its records, and part of it is taken back', async () => {
   const page = await showInPlan('demo', <HistoryDialog onClose={() => undefined} />);
   expect(await screen.findByText('Nothing was changed yet.')).toBeTruthy();
-  await act(() => commit('feed three', [feed('loft-console', 1, 'dome-amp-5', 1, 3)]));
-  await page.another('feed over it', feed('loft-console', 20, 'dome-amp-5', 2));
+  await act(() => commit('feed three', [feed('loft-console', 1, 'dome-amp-6', 1, 3)]));
+  await page.another('feed over it', feed('loft-console', 20, 'dome-amp-6', 2));
   await page.another('name the amplifier', {
     ...{ kind: 'change-device' as const, deviceId: 'wave-amp-1' },
     change: { name: 'Hall amp', rateHz: 96_000 },
@@ -143,7 +143,7 @@ test('the history is filtered by device; a step opens to its records, and part o
   await page.user.click(within(list).getByRole('button', { name: /name the amplifier.*Second engineer.*1 record/ }));
   expect(await screen.findByText('name: Wave amp 1 → Hall amp; rate: 48 kHz → 96 kHz')).toBeTruthy();
 
-  await page.user.selectOptions(screen.getByLabelText('Device in the history'), 'dome-amp-5');
+  await page.user.selectOptions(screen.getByLabelText('Device in the history'), 'dome-amp-6');
   await waitFor(() => expect(within(list).queryByText('name the amplifier')).toBeNull());
   await page.user.click(within(list).getByRole('button', { name: /feed three/ }));
   const changes = await screen.findByRole('list', { name: 'Changes of “feed three”' });

@@ -28,6 +28,6 @@ test('what its steps point at is in the demo plan', async () => {
   const page = await showInPlan('demo', <Walk planId="demo" />, { query: 'walk=6' });
   expect(screen.queryByRole('heading')).toBeNull();
   const plan = page.saved();
-  expect(['lab-recorder', 'dome-amp-5', 'north-master'].every((id) => plan.devices.has(id))).toBe(true);
+  expect(['lab-recorder', 'dome-amp-6', 'north-master'].every((id) => plan.devices.has(id))).toBe(true);
   expect(plan.links.has('up-wave-edge-a')).toBe(true);
 });

@@ -26,8 +26,8 @@ const STEPS: readonly WalkStep[] = [
   },
   {
     title: 'Feed eight channels at once',
-    text: 'The eight channels of Dome amp 5 are selected and free. Press Enter, type “tank mic”, and look at the rows, the panel and the totals below before you apply. Ctrl Z takes it back.',
-    at: 'lanes?sel=dome-amp-5:1-8',
+    text: 'The eight channels of Dome amp 6 are selected and free. Press Enter, type “tank mic”, and look at the rows, the panel and the totals below before you apply. Ctrl Z takes it back.',
+    at: 'lanes?sel=dome-amp-6:1-8',
   },
   {
     title: 'Every number opens to its working',

@@ -33,16 +33,16 @@ test('a patch list is held against the plan line by line; bad lines are named, t
   const columns = header.split(',');
   const line = (values: Record<string, string>) => columns.map((c) => values[c] ?? '').join(',');
   const rows = [
-    line({ receiver: 'Dome amp 5', channel: '1', sender: 'Loft console', 'sender channel': '3' }),
+    line({ receiver: 'Dome amp 6', channel: '1', sender: 'Loft console', 'sender channel': '3' }),
     line({ receiver: 'No such device', channel: '1', sender: 'Loft console', 'sender channel': '3' }),
-    line({ receiver: 'Dome amp 5', channel: '99', sender: 'Loft console', 'sender channel': '3' }),
+    line({ receiver: 'Dome amp 6', channel: '99', sender: 'Loft console', 'sender channel': '3' }),
   ];
   await page.user.upload(dialog().getByLabelText('Patch list'), file('patch.csv', [header, ...rows].join('\n')));
   expect(await dialog().findByText('no device is called “No such device”')).toBeTruthy();
   expect(screen.getByRole('dialog').textContent).toMatch(/99/);
   await page.user.click(await dialog().findByRole('button', { name: /^Preview 1 change/ }));
   await apply(page);
-  expect(page.saved().subscriptions.get('dome-amp-5')?.get(1)).toMatchObject({
+  expect(page.saved().subscriptions.get('dome-amp-6')?.get(1)).toMatchObject({
     senderDeviceId: 'loft-console',
     senderChannel: 3,
   });
@@ -52,10 +52,10 @@ test('columns of any table are mapped by hand, and remembered for the next file 
   const page = await show();
   act(() => askToImport('patch-list'));
   const table = (line: string) => file('other.csv', `Amp;Slot;Mixer;Bus\n${line}\n`);
-  await page.user.upload(dialog().getByLabelText('Patch list'), table('Dome amp 5;1;Loft console;3'));
+  await page.user.upload(dialog().getByLabelText('Patch list'), table('Dome amp 6;1;Loft console;3'));
   expect(await dialog().findByText(/the column “receiver” is missing/)).toBeTruthy();
   for (const [label, words] of [
-    ['receiver (needed)', 'Amp: Dome amp 5'],
+    ['receiver (needed)', 'Amp: Dome amp 6'],
     ['channel (needed)', 'Slot: 1'],
     ['sender', 'Mixer: Loft console'],
     ['sender channel', 'Bus: 3'],
@@ -64,10 +64,10 @@ test('columns of any table are mapped by hand, and remembered for the next file 
   }
   await page.user.click(await dialog().findByRole('button', { name: /^Preview 1 change/ }));
   await apply(page);
-  expect(page.saved().subscriptions.get('dome-amp-5')?.get(1)?.senderChannel).toBe(3);
+  expect(page.saved().subscriptions.get('dome-amp-6')?.get(1)?.senderChannel).toBe(3);
 
   act(() => askToImport('patch-list'));
-  await page.user.upload(dialog().getByLabelText('Patch list'), table('Dome amp 5;2;Loft console;4'));
+  await page.user.upload(dialog().getByLabelText('Patch list'), table('Dome amp 6;2;Loft console;4'));
   expect(await dialog().findByRole('button', { name: /^Preview 1 change/ })).toBeTruthy();
   expect(dialog().queryByText(/is missing/)).toBeNull();
 });

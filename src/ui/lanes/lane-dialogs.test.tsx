@@ -36,22 +36,22 @@ function Dialogs({ which }: { which: 'move' | 'swap' | 'repack' }) {
 test('lanes move to the device that has room for all of them, which is proposed', async () => {
   const page = await showInPlan('demo', <Dialogs which="move" />);
   const dialog = within(await screen.findByRole('dialog'));
-  expect((dialog.getByLabelText('To') as HTMLSelectElement).selectedOptions[0]?.textContent).toMatch(/^Dome amp 5/);
+  expect((dialog.getByLabelText('To') as HTMLSelectElement).selectedOptions[0]?.textContent).toMatch(/^Dome amp 6/);
   const before = heard(page, 'dome-amp-1', 1);
   await page.user.click(dialog.getByRole('button', { name: /^Preview/ }));
   await apply(page);
-  await waitFor(() => expect(heard(page, 'dome-amp-5', 1)).toBe(before));
+  await waitFor(() => expect(heard(page, 'dome-amp-6', 1)).toBe(before));
   expect(heard(page, 'dome-amp-1', 1)).toBeNull();
 });
 
 test('what has no room stays and is named; nothing to move is said', async () => {
   const page = await showInPlan('demo', <Dialogs which="move" />, {
-    before: [feed('loft-console', 1, 'dome-amp-5', 3)],
+    before: [feed('loft-console', 1, 'dome-amp-6', 3)],
   });
   const dialog = within(await screen.findByRole('dialog'));
   await page.user.selectOptions(
     dialog.getByLabelText('To'),
-    screen.getAllByRole('option', { name: /^Dome amp 5/ }).at(-1)!,
+    screen.getAllByRole('option', { name: /^Dome amp 6/ }).at(-1)!,
   );
   expect(screen.getByRole('dialog').textContent).toMatch(/the new channel is subscribed already/);
   await page.user.click(dialog.getByLabelText('what it receives'));
@@ -89,7 +89,7 @@ test('repacking says what it would save before it is looked at, and stops when t
 describe('feeding a run', () => {
   function Feeding() {
     const plan = usePlan((s) => s.plan);
-    const receivers = [1, 2, 3, 4].map((channel) => ({ deviceId: 'dome-amp-5', channel }));
+    const receivers = [1, 2, 3, 4].map((channel) => ({ deviceId: 'dome-amp-6', channel }));
     return plan === null ? null : <FeedBar plan={plan} receivers={receivers} onClose={() => undefined} />;
   }
   const feedBy = async (fill: string, typed: string) => {
@@ -99,8 +99,8 @@ describe('feeding a run', () => {
     const button = screen.getByRole('button', { name: /^Apply/ });
     await waitFor(() => expect(button.hasAttribute('disabled')).toBe(false));
     await page.user.click(button);
-    await waitFor(() => expect(heard(page, 'dome-amp-5', 1)).not.toBeNull());
-    return [1, 2, 3, 4].map((c) => heard(page, 'dome-amp-5', c)?.split(' ')[1]);
+    await waitFor(() => expect(heard(page, 'dome-amp-6', 1)).not.toBeNull());
+    return [1, 2, 3, 4].map((c) => heard(page, 'dome-amp-6', c)?.split(' ')[1]);
   };
 
   test.each([
@@ -120,13 +120,13 @@ describe('feeding a run', () => {
     const button = screen.getByRole('button', { name: /^Apply/ });
     await waitFor(() => expect(button.hasAttribute('disabled')).toBe(false));
     await page.user.click(button);
-    await waitFor(() => expect(heard(page, 'dome-amp-5', 4)).toBe('wave-stage-box 14'));
+    await waitFor(() => expect(heard(page, 'dome-amp-6', 4)).toBe('wave-stage-box 14'));
   });
 
   test('beyond the last sender channel the rest is left, and said to be', async () => {
     const page = await showInPlan('demo', <Feeding />);
     await page.user.type(screen.getByRole('combobox'), 'show player out 48');
-    expect((await screen.findByText(/ left: /)).textContent).toBe('1 fed, 3 left: no channel left for Dome amp 5 2–4.');
+    expect((await screen.findByText(/ left: /)).textContent).toBe('1 fed, 3 left: no channel left for Dome amp 6 2–4.');
     await page.user.clear(screen.getByRole('combobox'));
     await page.user.type(screen.getByRole('combobox'), 'nobody of this name');
     expect(await screen.findByText('No sender of that name.')).toBeTruthy();

@@ -45,7 +45,7 @@ describe('the rows of the lane sheet', () => {
       channels({ text: 'tide bell' })
         .map((r) => r.deviceId)
         .sort(),
-    ).toEqual(['archive-recorder', 'loft-console']);
+    ).toEqual(['archive-recorder', 'loft-console', 'tank-mixer']);
     expect(channels({ text: 'tide bell moon' })).toEqual([]);
   });
 
@@ -55,7 +55,7 @@ describe('the rows of the lane sheet', () => {
       { kind: 'channel', deviceId: 'lab-recorder', channel: 14 },
     ]);
     expect(channels({ state: 'free' }).length + channels({ state: 'fed' }).length).toBe(channels().length);
-    expect(channels({ state: 'fed' })).toHaveLength(304);
+    expect(channels({ state: 'fed' })).toHaveLength(328);
   });
 
   test('are those of a place and what is in it', () => {

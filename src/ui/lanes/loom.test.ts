@@ -20,7 +20,7 @@ describe('the loom', () => {
     fc.assert(
       fc.property(opens, (open) => {
         const { senders, receivers, ribbons } = loom({ open });
-        expect([total(senders), total(receivers), total(ribbons)]).toEqual([304, 304, 304]);
+        expect([total(senders), total(receivers), total(ribbons)]).toEqual([328, 328, 328]);
         for (const r of ribbons) expect(total(r.strands)).toBe(r.channels);
       }),
       { numRuns: 40 },

@@ -6,7 +6,7 @@ import { timeOfDay } from './units';
 
 const plan = planOfFile(skerryPoint());
 const say = (happening: Happening) => happeningWords(plan, { id: 1, at: 0, ...happening });
-const amps = ['dome-amp-1', 'dome-amp-2', 'dome-amp-3', 'dome-amp-4', 'dome-amp-5'];
+const amps = ['dome-amp-1', 'dome-amp-2', 'dome-amp-3', 'dome-amp-4', 'dome-amp-6'];
 
 describe('what happened in the field, in words', () => {
   test('devices and switches by name, the first few and how many more', () => {

@@ -23,7 +23,7 @@ test('sockets come before links and the network; what nothing is planned for is 
   expect(titles(rowsFor('loft-console'))).toEqual([
     ['Mic in', 'MADI in …', 'Network in'],
     ['Strip', 'Bus', 'Direct out', 'Monitor'],
-    ['Line out …', 'Phones', 'MADI out …', 'Network out'],
+    ['Line out', 'Phones', 'MADI out …', 'Network out'],
   ]);
   expect(
     titles(
@@ -34,7 +34,7 @@ test('sockets come before links and the network; what nothing is planned for is 
         ]),
       }),
     ).map((t) => t[0]),
-  ).toEqual(['Mic in', 'Strip …', 'Line out …']);
+  ).toEqual(['Mic in', 'Strip …', 'Line out']);
 });
 
 test('a filter finds by the name that a sound has at its socket, and opens what is folded', () => {

@@ -160,11 +160,11 @@ test('a MADI cable joins two links as a whole, and their channels go by one name
   await page.user.click(await screen.findByRole('option', { name: /Rack converter, MADI in/ }));
   expect(dialog.getByLabelText('Channels, up to 64')).toHaveProperty('value', '64');
   await page.user.click(dialog.getByRole('button', { name: 'Plug in' }));
-  await waitFor(() => expect(page.saved().audioCables.size).toBe(3));
-  const cable = [...page.saved().audioCables.values()].find((c) => c.format === 'MADI');
+  await waitFor(() => expect(page.saved().audioCables.size).toBe(5));
+  const cable = [...page.saved().audioCables.values()].find((c) => c.from.deviceId === 'loft-console');
   expect(cable).toMatchObject({ channels: 64, kind: 'coax', name: 'Loft console to Rack converter', adapter: null });
   await page.user.click(await panel().findByRole('button', { name: 'Remove Loft console to Rack converter' }));
-  await waitFor(() => expect(page.saved().audioCables.size).toBe(2));
+  await waitFor(() => expect(page.saved().audioCables.size).toBe(4));
 });
 
 test('a loudspeaker far away is delayed by metres of air, and sounds together with others', async () => {

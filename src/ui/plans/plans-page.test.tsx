@@ -38,7 +38,7 @@ test('each plan says what it is, what is wrong with it and how its lanes run', a
   newPlan('Empty yard', undefined);
   show();
   const demo = await card('Skerry Point');
-  expect(await within(demo).findByText(/10 places, 57 devices, 304 lanes/)).toBeTruthy();
+  expect(await within(demo).findByText(/10 places, 60 devices, 328 lanes/)).toBeTruthy();
   expect(within(demo).getByRole('img', { name: '7 refusals' })).toBeTruthy();
   expect(
     within(demo).getByRole('img', { name: /^Skerry Point: the widest lanes run from Wave Hall to Control Loft/ }),

@@ -6,8 +6,8 @@ import { planNow } from './plan-store';
 
 inTestPages();
 
-const rename = (name: string) => ({ kind: 'change-device' as const, deviceId: 'dome-amp-5', change: { name } });
-const nameOf = (planId: string) => sessionOf(planId)?.plan.devices.get('dome-amp-5')?.name;
+const rename = (name: string) => ({ kind: 'change-device' as const, deviceId: 'dome-amp-6', change: { name } });
+const nameOf = (planId: string) => sessionOf(planId)?.plan.devices.get('dome-amp-6')?.name;
 
 /** The next request that changes something is on its way for as long as it is not let go; those after it are as quick as ever. */
 function holdNext(): () => void {
@@ -31,7 +31,7 @@ test('changes arrive in the order in which they were made, and an undo takes bac
   await act(() => Promise.all(done));
   expect(await Promise.all(done)).toEqual([true, true, undefined]);
   expect(nameOf(page.planId)).toBe('First');
-  expect(planNow().plan?.devices.get('dome-amp-5')?.name).toBe('First');
+  expect(planNow().plan?.devices.get('dome-amp-6')?.name).toBe('First');
   expect([planNow().undo?.title, planNow().redo?.title]).toEqual(['first', 'second']);
 });
 
@@ -41,7 +41,7 @@ test('what somebody else changed while a change waited for its turn is not writt
   const elsewhere = { kind: 'change-device' as const, deviceId: 'dome-amp-4', change: { name: 'Other' } };
   const done = [commit('elsewhere', [elsewhere]), commit('mine', [rename('Mine')])];
   await page.another('theirs', rename('Theirs'));
-  await waitFor(() => expect(planNow().plan?.devices.get('dome-amp-5')?.name).toBe('Theirs'));
+  await waitFor(() => expect(planNow().plan?.devices.get('dome-amp-6')?.name).toBe('Theirs'));
   letGo();
   await act(() => Promise.all(done));
   expect(await Promise.all(done)).toEqual([true, false]);

@@ -31,13 +31,13 @@ describe('the view of the page', () => {
   });
 
   test('after a change it is what a view of the changed plan is, and what did not change is the same object', () => {
-    const changes = changesOf(feed('loft-console', 1, 'dome-amp-5', 1, 8));
+    const changes = changesOf(feed('loft-console', 1, 'dome-amp-6', 1, 8));
     const after = merged(whole, desk.advance(changes));
     const anew = reckonDesk();
     anew.load(file);
     const full = merged(null, anew.advance(changes));
-    expect(after.lanes.get('dome-amp-5')).toEqual(full.lanes.get('dome-amp-5'));
-    expect(after.lanes.get('dome-amp-5')?.size).toBe(8);
+    expect(after.lanes.get('dome-amp-6')).toEqual(full.lanes.get('dome-amp-6'));
+    expect(after.lanes.get('dome-amp-6')?.size).toBe(8);
     expect(after.totals).toEqual(full.totals);
     expect(after.lanes.get('dome-amp-1')).toBe(whole.lanes.get('dome-amp-1'));
   });
@@ -45,13 +45,13 @@ describe('the view of the page', () => {
   test('a preview says what the batch comes to record by record, and leaves the plan as it is', () => {
     const fresh = reckonDesk();
     const before = merged(null, fresh.load(file));
-    const outcome = fresh.preview([feed('loft-console', 1, 'dome-amp-5', 1, 2)]);
+    const outcome = fresh.preview([feed('loft-console', 1, 'dome-amp-6', 1, 2)]);
     if (!outcome.ok) throw new Error('refused');
     expect(outcome.result.changes.map((c) => c.table)).toEqual(['subscriptions', 'subscriptions']);
-    expect(merged(before, outcome.result.delta).lanes.get('dome-amp-5')?.size).toBe(2);
+    expect(merged(before, outcome.result.delta).lanes.get('dome-amp-6')?.size).toBe(2);
     fresh.endPreview();
-    expect(fresh.explain('dome-amp-5', 1)).toBeNull();
-    expect(fresh.preview([feed('nobody', 1, 'dome-amp-5', 1)])).toMatchObject({
+    expect(fresh.explain('dome-amp-6', 1)).toBeNull();
+    expect(fresh.preview([feed('nobody', 1, 'dome-amp-6', 1)])).toMatchObject({
       ok: false,
       problem: { reason: 'unknown' },
     });

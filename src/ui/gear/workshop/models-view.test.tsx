@@ -25,7 +25,7 @@ describe('the models of a plan, the library and the catalogue', () => {
   test('are one list: what each can do, how many devices have it, where it is kept, found by kind or name', async () => {
     const page = await workshop();
     expect(
-      within(await grid()).getByRole('row', { name: /^Amplifier 8 Amplifier 8 4 7 plan; catalogue/ }),
+      within(await grid()).getByRole('row', { name: /^Amplifier 8 Amplifier 8 4 8 plan; catalogue/ }),
     ).toBeTruthy();
     await page.user.type(screen.getByRole('searchbox', { name: 'Filter models' }), 'switch');
     await waitFor(() => expect(within(screen.getByRole('grid')).queryByText('Amplifier 8')).toBeNull());
@@ -54,7 +54,7 @@ describe('the figures of a model', () => {
     await page.user.tab();
     expect(await screen.findByText('1 figure changed')).toBeTruthy();
     expect(screen.getByText(/changed, was 8/)).toBeTruthy();
-    await page.user.click(screen.getByRole('button', { name: 'Preview on 7 devices' }));
+    await page.user.click(screen.getByRole('button', { name: 'Preview on 8 devices' }));
     const bar = await screen.findByRole('region', { name: 'Preview' });
     expect(bar.textContent).toMatch(/efuses \d+ lanes/);
     expect(page.saved().models.get('amp-8')?.channelsReceive).toBe(8);
@@ -130,7 +130,7 @@ describe('the figures of a model', () => {
     );
     await page.user.selectOptions(of('Normal feed'), 'Network in');
     await page.user.selectOptions(speaker.getByLabelText('Direction of Loudspeaker'), 'out');
-    await page.user.click(screen.getByRole('button', { name: 'Preview on 7 devices' }));
+    await page.user.click(screen.getByRole('button', { name: 'Preview on 8 devices' }));
     await page.user.click(await screen.findByRole('button', { name: /^Apply/ }));
     await waitFor(() =>
       expect(page.saved().models.get('amp-8')!.terminals.at(-1)).toMatchObject({
