@@ -163,7 +163,7 @@ test('a lane that a check forbids says why, with the numbers, and a fix is seen 
   await expectStates(page, 'lab-recorder', [13, 14], 'refused');
   const reckoning = page.getByRole('complementary', { name: 'Reckoning' });
   await expect(reckoning).toContainText(
-    'Loft console runs at 48 kHz and Lab recorder at 96 kHz, and no SRC is between them.',
+    'Loft console runs at 48 kHz and Lab recorder at 96 kHz, and no sample-rate converter is between them.',
   );
   // Cautions come and go with what the field tells meanwhile.
   const refusals = page.getByTestId('refusals');

@@ -108,7 +108,7 @@ test('the loom narrows the sheet to a ribbon, opens a place, and takes a run tha
   await expect(page.getByText('48 rows')).toBeVisible();
   await expect(page).toHaveURL(/from=control-loft/);
   await page.keyboard.press('Escape');
-  await expect(page.getByText('617 rows')).toBeVisible();
+  await expect(page.getByText('641 rows')).toBeVisible();
 
   // By keyboard: O opens the place that has the focus into what is in it.
   await loom.getByRole('button', { name: 'Dome: 32 channels sent' }).focus();
@@ -163,7 +163,7 @@ test('a patch list goes out and comes in: bad lines are named, good ones offered
   await more(page, 'Import a patch list …');
   const dialog = page.getByRole('dialog');
   await dialog.getByLabel('Patch list').setInputFiles(path);
-  await expect(dialog).toContainText('0 to change, 617 as they are.');
+  await expect(dialog).toContainText('0 to change, 641 as they are.');
 
   const bad = (name: string, text: string | Buffer) => ({ name, mimeType: 'text/csv', buffer: Buffer.from(text) });
   await dialog.getByLabel('Patch list').setInputFiles(bad('a.csv', Buffer.from([0xff, 0xfe, 0x41, 0x00])));
@@ -238,7 +238,7 @@ test('a sender that only its SDP is known of is taken in: its stream is held, he
   await expect(panel).toContainText('239.71.200.1');
   await expect(panel).toContainText('Locked: repacking never touches it.');
   await page.keyboard.press('Control+Enter');
-  await expect(dialog).toContainText('neither the registry nor an announcement tells of this stream now');
+  await expect(dialog).toContainText('neither the registry nor an announcement lists this stream now');
   await page.keyboard.press('Escape');
   await expect(page.getByRole('dialog')).toHaveCount(0);
   await page.keyboard.press('Control+z');

@@ -29,7 +29,7 @@ test('the busiest cable stands first, opens to its streams and its sum, and a fi
   await expect(panel(page)).toContainText('Wave edge A → North core A');
   await expect(panel(page)).toContainText('Wave stage box S1 leg A');
   await expect(panel(page)).toContainText('to Archive recorder, Loft console; VLAN 131, by its tree from North core A');
-  await panel(page).getByText('46.351 Mb/s of 50 Mb/s left of 1 Gb/s (95 % reserved): calculation').click();
+  await panel(page).getByText('46.351 Mb/s of 50 Mb/s free (1 Gb/s, 95 % reserved): calculation').click();
   await expect(panel(page)).toContainText('clock messages (PTP)');
   await panel(page)
     .getByRole('button', { name: /^Plan Wave edge A to North core A at 10 Gb\/s/ })
@@ -262,7 +262,7 @@ test('switch settings are checked, mended and written out; without multicast rou
   await panel(page).getByLabel('multicast routing').click();
   await expect(page.getByTestId('refusals')).not.toHaveText('7 refusals');
   await show(page, `${stack.lanes}?sel=dome-renderer:1-1`);
-  await expect(panel(page)).toContainText('Leg A does not meet, so the lane has no second path.');
+  await expect(panel(page)).toContainText('Leg A has no path, so the lane has no second one.');
   await show(page, `${stack.lanes}?sel=yard-converter:1-1`);
   await expect(panel(page)).toContainText('are routed, but no router passes multicast between them');
   await panel(page)

@@ -124,7 +124,7 @@ test('the list of plans says how each is; a first visit may take a walk of five 
 }) => {
   await page.goto(stack.url);
   const demo = page.getByRole('listitem', { name: 'Skerry Point', exact: true });
-  await expect(demo).toContainText(/10 places, 57 devices, 304 lanes · \d+ of 45 answering/);
+  await expect(demo).toContainText(/10 places, 60 devices, 328 lanes · \d+ of 47 answering/);
   await expect(demo.getByRole('img', { name: '7 refusals' })).toBeVisible();
   expect(await faults(page)).toEqual([]);
   await page.getByRole('button', { name: 'Start the walk' }).click();
@@ -414,9 +414,7 @@ test('figures of a model are set for all its devices; a device that says otherwi
   await expect(panel).toContainText(
     'Archive recorder says that its channels are fed in blocks of 8; its model says in blocks of 4',
   );
-  await panel
-    .getByRole('button', { name: /^Let all of the model Recorder 96, in blocks of eight be fed in blocks of 8/ })
-    .click();
+  await panel.getByRole('button', { name: /^Set model Recorder 96, in blocks of eight: fed in blocks of 8/ }).click();
   await page.getByRole('region', { name: 'Preview' }).getByRole('button', { name: 'Apply' }).click();
   await expect(panel).toContainText('Its channels are fed in blocks of 8.');
   await expect(panel).not.toContainText('its model says');
@@ -435,7 +433,7 @@ test('one field finds devices, addresses and lanes, and runs commands', async ({
   await expect(page.getByRole('combobox')).toBeFocused();
   await page.keyboard.type('refused');
   await page.keyboard.press('Enter');
-  await expect(lane(page, 'lab-recorder', 13)).toContainText('48 into 96 kHz');
+  await expect(lane(page, 'lab-recorder', 13)).toContainText('48 → 96 kHz, no sample-rate converter');
   await expect(page).toHaveURL(/state=refused/);
 });
 

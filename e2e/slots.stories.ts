@@ -49,7 +49,7 @@ test('a ring is built: units in one go, blocks chosen, a listener too high told,
     .getByRole('button')
     .click();
   await expect(
-    page.getByText(/Ring unit 3 listens to slots 77–80 of Bus 2; its model hears no higher than slot 64/),
+    page.getByText(/Ring unit 3 listens to slots 77–80 of Bus 2; its model listens no higher than slot 64/),
   ).toBeVisible();
 
   const saved = page.waitForEvent('download');

@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { errorWords } from './error-words';
 import { createSocket, type Socket } from 'node:dgram';
 import { readSdp, UNREADABLE_SDP } from '../core/formats/sdp';
 import { formatAddress } from '../core/network/address';
@@ -204,7 +205,7 @@ export class AnnouncementListener {
     const socket = createSocket({ type: 'udp4', reuseAddr: true });
     this.open.set(place, { socket, problem: null });
     const failed = (error: Error & { code?: string }) => {
-      if (this.listenAt.includes(place)) this.open.set(place, { socket: null, problem: error.code ?? error.message });
+      if (this.listenAt.includes(place)) this.open.set(place, { socket: null, problem: errorWords(error) });
       socket.removeAllListeners();
       socket.on('error', () => undefined);
       try {
@@ -252,7 +253,7 @@ export class AnnouncementListener {
       } catch (error) {
         if (this.isStopped) return;
         failures += 1;
-        this.open.set(place, { socket: null, problem: (error as Error).message });
+        this.open.set(place, { socket: null, problem: errorWords(error) });
         const message = { kind: 'delete', origin, messageIdHash, payloadType: SDP_TYPE, payload: '' } as const;
         if (failures >= FAILURES_UNTIL_GONE && this.heard.take(message, Date.now()) === 'gone') this.changed();
         else this.tellSoon();

@@ -57,7 +57,7 @@ describe('a walk through a system that only reads', () => {
       expect.arrayContaining([
         'caution IS-08 has no channel map: which channel is in which position of a stream cannot be read',
         'note IS-04 a control is not used here: urn:example:control:lamp',
-        'error IS-05 /constraints: cannot be reached (ECONNREFUSED)',
+        'error IS-05 /constraints: cannot be reached (connection refused)',
         'error IS-04 /interface_bindings names Z, which its node does not have',
         'caution SDP it has 48000 Hz, the flow in the registry 96000 Hz',
         'note IS-04 goes over urn:x-nmos:transport:websocket, which is not RTP',

@@ -88,16 +88,16 @@ function remarkResource(kind: ResourceKind, raw: Raw, byId: ById, remarks: Remar
     say('error', 'IS-04', `/${parent[0]} names a ${parent[1]} that is not registered`);
   }
   if (kind === 'node' && rawOf(raw['tags'])[SERIAL_TAG] === undefined) {
-    say('note', 'BCP-002-02', 'tells no serial: it is bound by its addresses, or by hand');
+    say('note', 'BCP-002-02', 'reports no serial: it is bound by its addresses, or by hand');
   }
   if (kind === 'node' && rawList(raw['clocks']).every((c) => c['ref_type'] !== 'ptp')) {
-    say('note', 'IS-04', 'tells of no PTP clock: which grandmaster it follows cannot be seen');
+    say('note', 'IS-04', 'reports no PTP clock: which grandmaster it follows cannot be seen');
   }
   if (kind === 'device') {
     const controls = rawList(raw['controls']).map((c) => String(c['type']));
     const has = (type: string) => controls.some((c) => c.startsWith(type));
     if (!has('urn:x-nmos:control:sr-ctrl/v1.'))
-      say('caution', 'IS-05', 'takes no connections: it is seen and never told');
+      say('caution', 'IS-05', 'offers no connection management: it is watched and never written');
     if (!has('urn:x-nmos:control:cm-ctrl/v1.')) {
       say('caution', 'IS-08', 'has no channel map: which channel is in which position of a stream cannot be read');
     }

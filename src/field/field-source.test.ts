@@ -107,7 +107,7 @@ describe('the field', () => {
     await until(() => list.reading('http://127.99.8.77:18051') !== null);
     expect(list.reading('http://127.99.8.77:18051')).toMatchObject({
       label: null,
-      failure: { kind: 'unreachable', detail: 'ECONNREFUSED' },
+      failure: { kind: 'unreachable', detail: 'connection refused' },
     });
     const amp = nodes.find((n) => n.spec.id === 'amp')!;
     expect(list.reading('http://127.99.8.12:18051')).toMatchObject({ label: 'amp', failure: null });

@@ -3,6 +3,7 @@ import { createBrotliDecompress, createGunzip, createInflate } from 'node:zlib';
 import { request, type Dispatcher } from 'undici';
 import { parseBoundedJson, type JsonLimits } from '../core/formats/bounded-json';
 import { isRaw } from '../core/formats/raw';
+import { errorWords } from './error-words';
 import { withPatience } from './patience';
 import { authorization, connections, forgetToken } from './trust';
 
@@ -18,12 +19,27 @@ export type DeviceFailure =
   /** Nothing was asked: it did not answer of late, and is left in peace until then. */
   | { readonly kind: 'resting'; readonly untilMs: number };
 
+function shortWords(failure: DeviceFailure): string {
+  switch (failure.kind) {
+    case 'timeout':
+      return 'no answer';
+    case 'refused':
+      return `refused (${failure.status})`;
+    case 'not-allowed':
+      return `it is on none of the networks that are talked to`;
+    case 'resting':
+      return 'not asked';
+    default:
+      return failure.detail;
+  }
+}
+
 export class DeviceError extends Error {
   constructor(
     readonly url: string,
     readonly failure: DeviceFailure,
   ) {
-    super(`${url}: ${failure.kind}`);
+    super(`${URL.canParse(url) ? new URL(url).host : url}: ${shortWords(failure)}`);
   }
 }
 
@@ -62,10 +78,7 @@ export async function requestText(
   } catch (error) {
     if (error instanceof DeviceError) throw error;
     if ((error as Error).name === 'TimeoutError') throw new DeviceError(url, { kind: 'timeout', afterMs: timeoutMs });
-    const { code = (error as Error).name, message } = error as { code?: string } & Error;
-    if (message.startsWith('the authorisation server'))
-      throw new DeviceError(url, { kind: 'unreachable', detail: message });
-    throw new DeviceError(url, { kind: 'unreachable', detail: code });
+    throw new DeviceError(url, { kind: 'unreachable', detail: errorWords(error) });
   }
   const { statusCode: status } = answer;
   if (status < 200 || status > 299) {
@@ -189,5 +202,5 @@ function reasonIn(text: string, status: number): string {
 
 export function failureOf(error: unknown): DeviceFailure {
   if (error instanceof DeviceError) return error.failure;
-  return { kind: 'wrong-answer', detail: error instanceof Error ? error.message : String(error) };
+  return { kind: 'wrong-answer', detail: errorWords(error) };
 }

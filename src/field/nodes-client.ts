@@ -1,4 +1,5 @@
 import { FOLLOWED, type FollowedPath } from '../core/formats/is04';
+import { errorWords } from './error-words';
 import { offeredVersions } from '../core/formats/is04-versions';
 import { rawList, rawOf, type Raw } from '../core/formats/raw';
 import { failureOf, requestJson, type DeviceFailure } from './http-json';
@@ -102,7 +103,7 @@ export class NodesClient implements FieldSource {
           node.failures = 0;
           this.tell(url, node, null);
         } catch (error) {
-          reason = error instanceof Error ? error.message : String(error);
+          reason = errorWords(error);
           node.failures += 1;
           if (node.failures >= FAILURES_UNTIL_GONE) node.resources = null;
           this.tell(url, node, failureOf(error));

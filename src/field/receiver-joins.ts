@@ -82,7 +82,7 @@ export async function joinAll(
         node,
         end,
       });
-      if (legs.every((l) => l === null)) throw new Error('the device has no leg that hears this stream');
+      if (legs.every((l) => l === null)) throw new Error('the device has no leg that receives this stream');
       const sdp = sdpByStream.get(stream) ?? null;
       const peerId = peerOf(join, context);
       const isThere = before.active.isEnabled && before.active.peerId === peerId && isOnLegs(before.active.legs, legs);

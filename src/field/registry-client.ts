@@ -1,4 +1,5 @@
 import WebSocket from 'ws';
+import { errorWords } from './error-words';
 import { FOLLOWED, type FollowedPath } from '../core/formats/is04';
 import { offeredVersions, QUERY_VERSIONS, type QueryVersion } from '../core/formats/is04-versions';
 import { parseBoundedJson } from '../core/formats/bounded-json';
@@ -156,7 +157,7 @@ export class RegistryClient implements FieldSource {
       this.events.connected();
       this.doubt = setInterval(() => this.readOrLose(), DOUBT_MS);
     } catch (error) {
-      if (!isOver()) this.lost(error instanceof Error ? error.message : String(error));
+      if (!isOver()) this.lost(errorWords(error));
     }
   }
 

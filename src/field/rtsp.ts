@@ -1,4 +1,5 @@
 import { connect } from 'node:net';
+import { errorWords } from './error-words';
 
 /**
  * Sessions that their senders describe when they are asked: RTSP 1.0, DESCRIBE (RFC 2326 clause 10.2), which AES67 allows beside SAP. Only that is
@@ -37,7 +38,7 @@ export function describe({ url, address, port }: RtspPlace): Promise<string> {
     };
     const timer = setTimeout(() => end(() => reject(new Error('no answer'))), TIMEOUT_MS);
     const fail = (why: string) => end(() => reject(new Error(why)));
-    socket.on('error', (error: Error & { code?: string }) => fail(error.code ?? error.message));
+    socket.on('error', (error: Error) => fail(errorWords(error)));
     socket.on('connect', () => {
       socket.write(`DESCRIBE ${url} RTSP/1.0\r\nCSeq: 1\r\nAccept: application/sdp\r\nUser-Agent: Jade Lane\r\n\r\n`);
     });

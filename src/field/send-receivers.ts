@@ -72,7 +72,7 @@ async function joinsToMake(
     const taken = joins.filter((j) => needed.has(j.streamNumber) && !isJoined(j, work, context));
     if (taken.length === 0) return joins;
     joins = joins.filter((j) => !taken.includes(j));
-    const why = new Error('a channel that could not go over still needs what is heard there');
+    const why = new Error('a channel that could not be moved still needs what is received there');
     for (const { stream } of taken) {
       await context.report.step(work.deviceId, 'receiver', stream.id, () => Promise.reject(why));
     }

@@ -66,7 +66,7 @@ export async function send(
     // Whoever could not be taken off, or was not, keeps hearing what stands there.
     const isHeard = was?.receivers.some((r) => firstIds.has(r.deviceId) && quieted.get(r.deviceId) == null) === true;
     if (isHeard) {
-      const why = new Error('a receiver that hears it as it is could not be taken off, so it stays as it is');
+      const why = new Error('a receiver of it could not be switched off, so it stays as it is');
       await report.step(senderDeviceId, 'sender', stream.id, () => Promise.reject(why));
       failedStreams.add(stream);
       asTheyWere.add(stream);

@@ -1,4 +1,5 @@
 import { hostname } from 'node:os';
+import { errorWords } from '../field/error-words';
 import { Registry } from './registry';
 import { ServiceNames } from './service-names';
 
@@ -37,7 +38,7 @@ export class OwnRegistry {
       await this.names.start();
       this.unannouncedBecause = null;
     } catch (error) {
-      this.unannouncedBecause = (error as Error).message;
+      this.unannouncedBecause = errorWords(error);
     }
   }
 

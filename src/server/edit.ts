@@ -214,7 +214,7 @@ function appended(session: PlanSession, revision: number, entry: NewEntry): Jour
     throw new RequestProblem(
       409,
       'conflict',
-      'Another process has changed this plan in the same database. Nothing was changed: open the plan anew.',
+      'Another process has changed this plan in the same database. Nothing was changed: open the plan again.',
       'baseRevision',
     );
   }

@@ -27,7 +27,7 @@ describe('a database that cannot be used is said, with what to do', () => {
       join(folder(), 'plans.sqlite'),
       'this is a text and no database, and it is long enough to be seen as one'.repeat(20),
     );
-    const said = 'The database file is not one. Put back a copy of it, or move it away to begin anew.';
+    const said = 'The database file is not one. Put back a copy of it, or move it away to start again.';
     expect(health()).toMatchObject({ isWell: false, storage: { problem: said } });
     expect(answered(() => listPlans())).toMatchObject({ status: 503, error: { code: 'storage', message: said } });
     rmSync(join(folder(), 'plans.sqlite'));

@@ -18,7 +18,7 @@ const STORAGE_WORDS: readonly (readonly [code: string, words: string])[] = [
   ['SQLITE_READONLY', 'The data folder cannot be written to. Give the server the right to write there'],
   ['SQLITE_CANTOPEN', 'The database cannot be opened. See that the data folder exists and can be written to'],
   ['SQLITE_PERM', 'The database cannot be opened. Give the server the right to its data folder'],
-  ['SQLITE_NOTADB', 'The database file is not one. Put back a copy of it, or move it away to begin anew'],
+  ['SQLITE_NOTADB', 'The database file is not one. Put back a copy of it, or move it away to start again'],
   ['SQLITE_CORRUPT', 'The database file is damaged. Put back a copy of it'],
   ['SQLITE_IOERR', 'The disk cannot be read or written. Look at the disk, and at how much room it has'],
   ['SQLITE_BUSY', 'The database is in use by another program. Stop that one'],

@@ -111,7 +111,7 @@ export function sendLanes(
     const ready = prepare(planId, channels);
     if (at !== undefined && ready.work.quietFirst.size > 0) {
       const names = [...ready.work.quietFirst].map((d) => ready.reckoning.plan.devices.get(d)?.name ?? d);
-      const what = `${names.join(', ')} would have to be silent until then, as a stream that is heard there is laid out anew`;
+      const what = `${names.join(', ')} would have to be silent until then, as a stream that is received there is laid out again`;
       throw new RequestProblem(409, 'not-at-a-moment', `${what}. Send these channels at once.`);
     }
     const nodeOf = (deviceId: string) => ready.bindings.nodeByDevice.get(deviceId)?.node.id ?? `${planId} ${deviceId}`;

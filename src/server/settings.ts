@@ -76,7 +76,7 @@ export const SETTINGS: readonly Declared[] = [
   { name: 'JADE_LOG', what: 'How much is logged: trace, debug, info, warn, error or silent.', example: 'warn' },
   {
     name: 'JADE_LOG_FILE',
-    what: 'The log; `log/jade-lane` in the data folder where it is not set. It is begun anew at 10 MB, and nine older ones are kept. “none”: no file.',
+    what: 'The log; `log/jade-lane` in the data folder where it is not set. A new file is begun at 10 MB, and nine older ones are kept. “none”: no file.',
     example: '/var/log/jade/jade-lane',
   },
   {

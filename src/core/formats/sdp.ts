@@ -210,7 +210,7 @@ function readAudio(text: string): SdpResult {
   const direct = /direct=(\d+)/.exec(attribute('mediaclk') ?? '');
   if (direct === null) say('note', 'no a=mediaclk:direct', /^a=mediaclk/);
   const referenceClock = attribute('ts-refclk');
-  if (referenceClock === null) say('caution', 'no a=ts-refclk: its clock is not told', /^a=ts-refclk/);
+  if (referenceClock === null) say('caution', 'no a=ts-refclk: its clock is not stated', /^a=ts-refclk/);
   const channelOrder = /channel-order=([^;\s]+)/.exec(
     String(first.fmtp.find((f) => f.payload === payloadType)?.config ?? ''),
   );

@@ -62,7 +62,7 @@ export function DrillPanel({
           <p role="status" className="mt-1">
             {result.steps.length === 0
               ? 'Time goes on as it is.'
-              : `${count(result.steps.length, 'clock')} change over; the last is locked again after at most ${secondsWords(locked)}.`}{' '}
+              : `${count(result.steps.length, 'clock')} switch; the last is locked again after at most ${secondsWords(locked)}.`}{' '}
             {lanes === 0 ? 'No lane is disturbed.' : `${count(lanes, 'lane')} disturbed.`}
           </p>
           {result.steps.length > 0 ? (

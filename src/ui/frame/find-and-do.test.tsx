@@ -41,7 +41,9 @@ test.each([
   ],
   ['route cue track 2 to dome amp 6 3-4', /^DoFeed Dome amp 6 3–4 from “cue track 2”/, /sel=dome-amp-6:3-4&feed=/],
   ['zenith 1', /^ReceiverDome amp 5 · Zenith 1subscribed/, /lanes\?sel=dome-amp-5:1-1$/],
-  ['refusal 48 into 96', /^FindingLab recorder 13, 14 from Loft console/, /lanes\?sel=lab-recorder:13-14$/],
+  ['refusal 48 96', /^FindingLab recorder 13, 14 from Loft console/, /lanes\?sel=lab-recorder:13-14$/],
+  ['slot twice', /^FindingYard stage unit and Gallery loop unit both talk/, /slots\?/],
+  ['ip conflict', /^Finding10\.71\.36\.111 is the address of/, /network\?/],
   ['patch', /^DoGo to Lanes/, /plans\/demo\/lanes$/],
   ['simulate', /^DoFailure drill: what if the grandmaster fails\?Clocks/, /clocks\?lost=device:north-master$/],
 ])('“%s” finds %s', async (typed, expected, href) => {

@@ -2,6 +2,7 @@ import type { Plan } from '@/core/plan/plan';
 import { modelOf } from '@/core/plan/plan';
 import { bestFirst, searchFor, withSlips } from '@/ui/parts/find-text';
 import { channelName, deviceName } from '@/ui/parts/names';
+import type { Finding } from '@/core/findings/finding';
 import { findingTitle } from '@/ui/parts/finding-words';
 import type { View } from '@/ui/session/plan-store';
 import type { SoundAt } from '@/workers/patch-view';
@@ -177,6 +178,34 @@ function* streamEntries(plan: Plan, streams: readonly StreamView[], at: string):
   }
 }
 
+/** What people say for a finding, where its own words say it otherwise. */
+const COMMON_WORDS: Partial<Record<Finding['about'], string>> = {
+  'duplicate-address': 'IP conflict same address twice double',
+  'address-outside-subnet': 'wrong IP subnet mask',
+  'slot-two-talkers': 'slot twice double collision conflict',
+  'group-collision': 'multicast address conflict twice',
+  overload: 'bandwidth too much traffic full link',
+  'lanes-refused': 'sample rate mismatch 48 into 96 no sound',
+  'feedback-loop': 'feedback howl ring',
+  'poe-budget': 'power over ethernet',
+  'poe-class': 'power over ethernet',
+  'legs-share-switch': 'redundancy single point of failure',
+  'legs-share-cable': 'redundancy single point of failure',
+  'relay-no-spare': 'redundancy single point of failure PTP sync',
+  'grandmaster-no-spare': 'redundancy single point of failure PTP sync',
+  'subnet-no-time': 'no PTP no sync unlocked',
+  'free-running': 'clicks drift no sync unlocked',
+  'control-unplugged': 'management unplugged not connected',
+  'management-apart': 'management unreachable',
+  'analogue-end': 'level clip distortion phantom impedance',
+  'bus-clips': 'clip overload distortion headroom',
+  'patch-differs': 'mismatch console patch changed',
+  'late-by-queueing': 'latency dropouts',
+  'no-querier': 'IGMP multicast flooding',
+  'heard-by-nobody': 'unused not connected',
+  'fed-by-nothing': 'no signal dead end',
+};
+
 function* findings(plan: Plan, view: View | null, planId: string): Iterable<Entry> {
   for (const f of view?.findings ?? []) {
     const title = STAGES.find((s) => s.id === f.area)?.title ?? '';
@@ -186,7 +215,7 @@ function* findings(plan: Plan, view: View | null, planId: string): Iterable<Entr
       kind: 'Finding',
       words: findingTitle(plan, f),
       detail: title,
-      also: common,
+      also: `${common} ${f.about.replaceAll('-', ' ')} ${COMMON_WORDS[f.about] ?? ''}`,
       href: findingHref(planId, f),
     };
   }

@@ -74,7 +74,7 @@ export function PreviewBar() {
           ) : null}
           {preview.note === null ? null : <span className="text-ochre">{preview.note} </span>}
           {mends === null ? null : <span className="text-jade">{mends} </span>}
-          {patched > 0 ? <span className="text-dim">Patches {count(patched, 'channel')} otherwise. </span> : null}
+          {patched > 0 ? <span className="text-dim">Changes the patch of {count(patched, 'channel')}. </span> : null}
           {breaks === null ? null : <span className={isWorse ? 'text-madder' : 'text-ochre'}>{breaks} </span>}
           {interrupted > 0 ? (
             <button

@@ -50,8 +50,8 @@ const network: Stage = {
   also: 'switches cables addresses subnets VLAN IP',
   Icon: Network,
   actions: () => [
-    { key: 'busiest', words: 'Show the busiest cables', query: '?view=cables' },
-    { key: 'subnets', words: 'Show subnets and free addresses', query: '?view=subnets' },
+    { key: 'busiest', words: 'Show the busiest cables', query: '?view=cables', also: 'bandwidth load traffic links' },
+    { key: 'subnets', words: 'Show subnets and free addresses', query: '?view=subnets', also: 'IP VLAN DHCP' },
   ],
   queryOf: (finding) => {
     if ('linkId' in finding) return `?view=cables&sel=link:${finding.linkId}`;
@@ -73,7 +73,12 @@ const clocks: Stage = {
   also: 'PTP sync word clock grandmaster',
   Icon: Clock,
   actions: (totals) => [
-    { key: 'rates', words: 'Show clock groups and who decides the rate', query: '?view=rates' },
+    {
+      key: 'rates',
+      words: 'Show clock groups and who decides the rate',
+      query: '?view=rates',
+      also: 'sample rate 44.1 48 96',
+    },
     ...(totals?.grandmasterId == null
       ? []
       : [
@@ -100,7 +105,7 @@ const lanes: Stage = {
   actions: () => [
     { key: 'refused', words: 'Show refused lanes', query: '?state=refused', also: 'errors' },
     { key: 'waiting', words: 'Show lanes that wait for a device', query: '?state=waiting', also: 'lost offline' },
-    { key: 'free', words: 'Show free channels', query: '?state=free' },
+    { key: 'free', words: 'Show free channels', query: '?state=free', also: 'unused spare unpatched' },
   ],
   queryOf: (finding) => {
     if (!('channels' in finding) || finding.channels.length === 0) return '';

@@ -94,7 +94,7 @@ export function ChannelLabels({
           <Button
             className="ml-auto"
             disabled={fromSenders.length === 0}
-            title="Call every channel as the sender channel that it hears is called"
+            title="Label every channel like the sender channel that it receives"
             onClick={() =>
               void commit(`label ${count(fromSenders.length, 'channel')} of ${device.name} as their senders`, [
                 { kind: 'label-channels', deviceId: device.id, side, labels: fromSenders },

@@ -73,7 +73,7 @@ export function InField({ device }: { device: Device }) {
             {name === device.name ? (
               ''
             ) : (
-              <span className="text-violet"> The device calls itself otherwise than the plan.</span>
+              <span className="text-violet"> The name in the device differs from the plan.</span>
             )}
           </p>
           {view.foundFrom === null || view.foundAt === null ? null : (

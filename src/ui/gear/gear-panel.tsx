@@ -156,7 +156,7 @@ function Through({ plan, device }: { plan: Plan; device: Device }) {
       <p>
         {names.join(', ')}
         {members.length > names.length ? ` and ${members.length - names.length} more` : ''}{' '}
-        {members.length === 1 ? 'goes' : 'go'} through it.
+        {members.length === 1 ? 'is' : 'are'} routed through it.
       </p>
       <table className="mt-1 w-full font-mono text-[12px]">
         <tbody>

@@ -138,7 +138,7 @@ export function GearStage() {
           <h2 className="text-[16px] font-semibold">Gear: the boxes and their limits</h2>
           <p className="mt-2 text-dim">
             Consoles, stage boxes, amplifiers, processors: every device of the plan stands here, with what it can send
-            and hear. A device may stay on paper until the real one is found.
+            and receive. A device may stay on paper until the real one is found.
           </p>
           <p className="mt-4 flex items-center gap-2">
             <Button tone="main" autoFocus onClick={() => setAdding(true)}>

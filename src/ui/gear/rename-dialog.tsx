@@ -66,7 +66,7 @@ export function RenameDialog({ plan, rename, onClose }: { plan: Plan; rename: Re
           <li className="text-ochre">
             {count(byNameIds.length, 'device')} {byNameIds.length === 1 ? 'subscribes' : 'subscribe'} by name:{' '}
             {byNameIds.map((id) => deviceName(plan, id)).join(', ')}. Once it goes by the new name itself,{' '}
-            {byNameIds.length === 1 ? 'it hears' : 'they hear'} nothing until the lanes are sent again.
+            {byNameIds.length === 1 ? 'it receives' : 'they receive'} nothing until the lanes are sent again.
           </li>
         ) : null}
         {fieldName !== null ? (

@@ -103,7 +103,7 @@ function Line({ item: { node, verdict, device, knownBy } }: { item: NodeItem }) 
       <td className={verdict === 'new' ? 'text-jade' : 'text-dim'}>
         {verdict === 'new' ? 'new' : knownBy === null ? 'known' : KNOWN_BY[knownBy]}
       </td>
-      <td className="pr-2 font-mono text-[12px]">{node.addresses[0] ?? 'none told'}</td>
+      <td className="pr-2 font-mono text-[12px]">{node.addresses[0] ?? 'none reported'}</td>
       <td className="pr-2">{size(node.channelsReceive, node.streamsReceive)}</td>
       <td className="pr-2">{size(node.channelsSend, node.streamsSend)}</td>
       <td className="text-right font-mono text-[12px]">{node.rateHz == null ? '' : kHz(node.rateHz)}</td>

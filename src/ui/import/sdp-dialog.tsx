@@ -113,7 +113,7 @@ function Announced({ onLook }: { onLook: (sources: readonly SdpSource[]) => void
           'Nothing is announced (SAP, RTSP) yet.'
         ) : (
           <>
-            {count(sessions.length, 'session')} announced (SAP, RTSP), the last heard <Age at={last} what="" />
+            {count(sessions.length, 'session')} announced (SAP, RTSP), the last one <Age at={last} what="" />
           </>
         )}
       </span>

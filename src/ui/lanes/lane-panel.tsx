@@ -167,7 +167,7 @@ function OneLane({
             <br />
             <span className="text-dim">
               {stream.channels.length === 1 ? 'Channel' : 'Channels'} {channelRuns(stream.channels)};{' '}
-              {stream.position === null ? 'no place in it' : `this one is number ${stream.position}`}. Heard by{' '}
+              {stream.position === null ? 'no place in it' : `this one is number ${stream.position}`}. Received by{' '}
               {count(stream.receiverDeviceIds.length, 'device')}, here as stream {stream.receiverStreamNumber}.
             </span>
           </p>

@@ -141,7 +141,7 @@ export function LanesStage({ planId }: { planId: string }) {
     if (receivers.length < 2) return;
     const result = fillDownLanes(basePlan, receivers);
     if (result === null) {
-      toast('Nothing to fill down', { description: 'The first of the selected rows hears nothing.' });
+      toast('Nothing to fill down', { description: 'The first selected row has no source.' });
       return;
     }
     const { subscriptions } = routeThrough(basePlan, result.subscriptions);

@@ -139,12 +139,12 @@ describe('the rows of the gear sheet', () => {
 describe('the words for what the core says', () => {
   test('name the devices, the numbers and the units', () => {
     const reason = { code: 'rate-differs', senderRateHz: 48_000, receiverRateHz: 96_000 } as const;
-    expect(shortReason(reason)).toBe('48 into 96 kHz');
+    expect(shortReason(reason)).toBe('48 → 96 kHz, no sample-rate converter');
     expect(longReason(plan, reason, 'loft-console', 'lab-recorder')).toBe(
-      'Loft console runs at 48 kHz and Lab recorder at 96 kHz, and no SRC is between them.',
+      'Loft console runs at 48 kHz and Lab recorder at 96 kHz, and no sample-rate converter is between them.',
     );
     expect(longReason(plan, { code: 'ttl-too-short', routers: 1, ttl: 1 }, 'loft-console', 'dome-renderer')).toBe(
-      '1 router lies on the way, and each takes one from the time to live of 1.',
+      '1 router lies on the way, and each takes one off the TTL of 1.',
     );
     expect(
       cautionWords(
@@ -153,14 +153,12 @@ describe('the words for what the core says', () => {
         'loft-console',
         'dome-renderer',
       ),
-    ).toMatch(
-      /^Leg B does not meet, so the lane has no second path\. Loft console and Dome renderer are both plugged in/,
-    );
+    ).toMatch(/^Leg B has no path, so the lane has no second one\. Loft console and Dome renderer are both plugged in/);
   });
 
   test('every finding has a title', () => {
     expect(view.findings.map((f) => findingTitle(plan, f))).toContain(
-      'Gallery edge A would have to supply 98 W; it has 90 W',
+      'Gallery edge A needs 98 W of PoE; its budget is 90 W',
     );
   });
 

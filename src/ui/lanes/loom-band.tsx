@@ -150,7 +150,7 @@ export function LoomBand({ plan, view, field, placeId, from, to, open, onOpen, o
             <Plus size={12} />
           </ZoomButton>
         </span>
-        <span className="shrink-0">Arrives at</span>
+        <span className="shrink-0">Received at</span>
       </div>
       <div
         ref={box}

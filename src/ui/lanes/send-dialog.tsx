@@ -78,7 +78,7 @@ export function SendDialog({
             needs no more is left.
           </p>
           <fieldset className="mt-3 flex flex-wrap items-center gap-2">
-            <legend className="sr-only">When channels change over</legend>
+            <legend className="sr-only">When receivers switch</legend>
             <Tick label="switch at a set time" is={isAtMoment} isPossible onChange={setAtMoment} />
             {isAtMoment ? (
               <>
@@ -154,7 +154,7 @@ function Until({ at }: { at: number }) {
   const left = Math.ceil((at - now) / 1000);
   return (
     <p role="timer" className="mt-2 text-dim">
-      {left > 0 ? `Receivers change over in ${left} s; until then they hear what they hear.` : 'The moment has come.'}
+      {left > 0 ? `Receivers switch in ${left} s; until then nothing changes.` : 'The moment has come.'}
     </p>
   );
 }

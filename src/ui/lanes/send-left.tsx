@@ -11,10 +11,10 @@ const LEFT_WORDS = {
   'device-contested': 'several nodes claim to be the receiver: nothing is written to any of them',
   'sender-contested': 'several nodes claim to be the sender: nothing is written to any of them',
   'device-foreign': 'its patch is read-only (managed elsewhere)',
-  'sender-untold': 'neither the registry nor an announcement tells of this stream now',
+  'sender-untold': 'neither the registry nor an announcement lists this stream now',
   'in-a-block':
     'it is fed in one block with channels whose lanes are refused: feed the block whole, or clear all of it',
-  'hearer-away': 'a device that hears another stream in its place is away or not ours',
+  'hearer-away': 'a device that receives another stream in its place is offline or not ours',
   'sender-foreign': 'the patch of the sender is read-only',
   'device-elsewhere': 'another plan runs the receiver: take it over first',
   'sender-elsewhere': 'another plan runs the sender: take it over first',

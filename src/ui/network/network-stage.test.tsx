@@ -22,7 +22,7 @@ describe('cables', () => {
   test('speed, length, cable and what is reserved are planned at the panel; nonsense is refused at its field', async () => {
     const page = await network('view=cables&sel=link:up-wave-edge-a');
     expect(
-      await screen.findByText(/46\.351 Mb\/s of 50 Mb\/s left of 1 Gb\/s \(95 % reserved\): calculation/),
+      await screen.findByText(/46\.351 Mb\/s of 50 Mb\/s free \(1 Gb\/s, 95 % reserved\): calculation/),
     ).toBeTruthy();
     const reserved = panel().getByLabelText(/^Reserved, %/);
     await replaceText(page, reserved, '120{Enter}');

@@ -323,7 +323,7 @@ export function StreamSheet(props: SheetOf<StreamRow>) {
       tone: 'mono',
       cell: (r) => group(r.stream.groupB, r.stream.isChosenB),
     },
-    { id: 'receivers', title: 'Heard by', width: '68px', isNumber: true, cell: (r) => r.stream.receiverIds.length },
+    { id: 'receivers', title: 'Receivers', width: '68px', isNumber: true, cell: (r) => r.stream.receiverIds.length },
     { id: 'load', title: 'Load', width: '96px', isNumber: true, cell: (r) => bits(r.stream.bitsPerSecond) },
     { id: 'wrong', title: 'Findings', width: '72px', cell: (r) => <WrongCell {...r.wrong} /> },
   ];

@@ -130,7 +130,7 @@ export function StreamPanel({ plan, view, streamId }: { plan: Plan; view: View; 
       </div>
       <PanelHeading>Calculation</PanelHeading>
       <Working terms={stream.sum} />
-      <PanelHeading>Heard by {count(stream.receiverIds.length, 'device')}</PanelHeading>
+      <PanelHeading>Received by {count(stream.receiverIds.length, 'device')}</PanelHeading>
       <ul>
         {stream.receiverIds.map((id) => (
           <li key={id} className="truncate">

@@ -26,7 +26,7 @@ export const CLOCK_FIGURES: FigureSection = {
     {
       path: 'clock.ptpVersions',
       label: 'PTP versions',
-      use: 'Versions do not hear each other',
+      use: 'Versions do not interwork',
       input: some([1, 2] as const, (v) => (v === 1 ? '1 (IEEE 1588-2002)' : '2 (2008, 2019)')),
     },
     { path: 'clock.mayLead', label: 'Can lead', use: 'May become grandmaster', input: flag },

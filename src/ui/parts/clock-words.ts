@@ -172,7 +172,7 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
         return `${first} only follows, and its priority 1 of ${f.priority1} is better than that of ${deviceName(plan, f.ignoresId)}: it listens to nobody`;
       }
       return f.canLead
-        ? `${first} has priority 1 of ${f.priority1} and is told only to follow`
+        ? `${first} has priority 1 of ${f.priority1} and is set to follow only`
         : `${first} has priority 1 of ${f.priority1}, and its model can only follow`;
     case 'battery-grandmaster':
       return `${first} runs on a battery and is grandmaster for ${count(f.followers, 'device')}`;
@@ -203,7 +203,7 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
     case 'reference-missing': {
       const without = MEDIA_STATE_WORDS[f.state];
       const why = f.tried.length > 0 ? f.tried.map((t) => problemWords(plan, t)).join('; ') : 'none is named';
-      return `${first} ${f.leads ? 'may lead and ' : ''}is told to follow a reference (${why}), and ${without}`;
+      return `${first} ${f.leads ? 'may lead and ' : ''}is set to follow a reference (${why}), and ${without}`;
     }
     case 'reference-rate':
       return `${referenceName(plan, f.referenceId)} has ${kHz(f.referenceRateHz)} kHz, from which ${first} cannot make ${kHz(f.wantedRateHz)} kHz`;
@@ -292,7 +292,7 @@ export function clockFixWords(plan: Plan, fix: ClockFix): string {
 export function choiceWords(plan: Plan, c: ClockChoice): string {
   switch (c.what) {
     case 'grandmaster':
-      return `${deviceName(plan, c.deviceId)} is grandmaster: ${LEAD_WORDS[c.because]}. It is heard in ${c.subnetIds.map((id) => subnetName(plan, id)).join(' and ')}.`;
+      return `${deviceName(plan, c.deviceId)} is grandmaster: ${LEAD_WORDS[c.because]}. It serves ${c.subnetIds.map((id) => subnetName(plan, id)).join(' and ')}.`;
     case 'spare':
       return `${deviceName(plan, c.deviceId)} is the spare: ${LEAD_WORDS[c.because]}${c.isBesideGrandmaster ? '; it stands in the same place as the first, as nothing else may lead' : ', and stands in another place'}.`;
     case 'no-grandmaster':

@@ -42,7 +42,7 @@ describe('words for what was found', () => {
   test('a sender that is heard by a name it has no more', () => {
     const plan = apply(start, feed('box', 1, 'station', 1));
     expect(said(plan, fieldNameFindings(plan, new Map([['box', 'Old box']])))).toEqual([
-      ['Hall box calls itself Old box: 1 device hears it by name', 'Call it Old box in the plan too'],
+      ['Hall box calls itself Old box: 1 device subscribes by that name', 'Rename it to Old box in the plan'],
     ]);
   });
 
@@ -60,8 +60,8 @@ describe('words for what was found', () => {
     const past = apply(through, feed('box', 5, 'amp', 1, 2));
     expect(said(past, throughFindings(past))).toEqual([
       [
-        'Hall amp 1, 2 hears Hall box past Hall unit',
-        'Lead these 2 lanes of Hall amp through it',
+        'Hall amp 1, 2 receives Hall box past Hall unit',
+        'Route these 2 lanes of Hall amp through it',
         'Clear these 2 lanes of Hall amp',
       ],
     ]);
@@ -71,12 +71,12 @@ describe('words for what was found', () => {
     expect(channelName(led, 'unit', 'send', 2)).toBe('out 2');
     const vain = apply(led, { kind: 'unsubscribe', channels: [{ deviceId: 'amp', channel: 1 }] });
     expect(said(vain, throughFindings(vain))).toEqual([
-      ['Hall unit takes in 1 channel to pass on that nothing is subscribed to', 'Clear this lane of Hall unit'],
+      ['Hall unit receives 1 channel to pass on, with no subscriber', 'Clear this lane of Hall unit'],
     ]);
     const none = apply(through, { kind: 'put-model', model: { ...unit, passesThrough: 0 } });
     expect(said(none, throughFindings(none))).toEqual([
       [
-        'Hall unit passes nothing from in to out, and 1 device goes through it',
+        'Hall unit passes no channel from input to output, and 1 device goes through it',
         'Let nothing go through Hall unit any more',
       ],
     ]);
@@ -100,7 +100,7 @@ describe('words for what was found', () => {
     ).toEqual([
       [
         'Hall amp says that its channels are fed in blocks of 4, in the order of the stream; its model says one by one',
-        'Let all of the model Amplifier 8 be fed in blocks of 4, in the order of the stream',
+        'Set model Amplifier 8: fed in blocks of 4, in the order of the stream',
       ],
     ]);
     const receiveOrder = [1, 3, 5, 7].map((first) => ({ first, channels: 2 }));
@@ -108,7 +108,7 @@ describe('words for what was found', () => {
     expect(said(start, fieldMapFindings(start, new Map([['amp', noMap]])))).toEqual([
       [
         'Hall amp offers no channel map (IS-08); its model says that channels are mapped freely to streams',
-        'Take the channels of all of the model Amplifier 8 in the order of their streams: in 1–2, 3–4, 5–6, 7–8',
+        'Set model Amplifier 8 to the order of its streams: in 1–2, 3–4, 5–6, 7–8',
       ],
     ]);
     expect(mapWords({ blockSize: 1, reordering: false })).toBe('one by one, in the order of the stream');

@@ -29,7 +29,7 @@ export function findingTitle(plan: Plan, finding: Finding): string {
           : caution.code === 'foreign-patch'
             ? `the patch of the ${caution.end} is not ours`
             : caution.code === 'heard-along'
-              ? `in ${channelRuns(caution.heard.map((h) => h.channel))} hears along what nobody wants there`
+              ? `in ${channelRuns(caution.heard.map((h) => h.channel))} also receives what nobody wants there`
               : 'no cables drawn between them';
       return `${deviceName(plan, receiverDeviceId)} ${channelRuns(channels)} from ${deviceName(plan, senderDeviceId)}: ${what}`;
     }
@@ -49,21 +49,21 @@ export function findingTitle(plan: Plan, finding: Finding): string {
       return `${deviceName(plan, finding.deviceIds[0] ?? '')} ${side === 'receive' ? 'in' : 'out'} ${channelRuns(channels)}: ${isShort ? 'short labels' : 'labels'} longer than the ${limit} characters that it holds`;
     }
     case 'heard-by-old-name':
-      return `${finding.planned} calls itself ${finding.found}: ${count(finding.deviceIds.length - 1, 'device')} ${finding.deviceIds.length === 2 ? 'hears' : 'hear'} it by name`;
+      return `${finding.planned} calls itself ${finding.found}: ${count(finding.deviceIds.length - 1, 'device')} ${finding.deviceIds.length === 2 ? 'subscribes' : 'subscribe'} by that name`;
     case 'map-limits-differ':
       return `${deviceName(plan, finding.deviceIds[0] ?? '')} says that its channels are ${finding.side === 'send' ? 'sent' : 'fed'} ${mapWords(finding.found)}; its model says ${finding.planned === 'no-map' ? 'that it has no channel map' : mapWords(finding.planned)}`;
     case 'maps-apart':
-      return `${deviceName(plan, finding.deviceIds[0] ?? '')} is planned as one, and its node has ${count(finding.parts.length, 'device')} with channel maps of their own: ${finding.parts.map((p) => p.label).join('; ')}. Only the channels of one of them are mapped`;
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} is planned as one device, and its node has ${count(finding.parts.length, 'device')} with separate channel maps: ${finding.parts.map((p) => p.label).join('; ')}. Only one of them is mapped`;
     case 'no-channel-map':
       return `${deviceName(plan, finding.deviceIds[0] ?? '')} offers no channel map (IS-08); its model says that channels are mapped freely to streams`;
     case 'past-the-unit': {
       const [receiver, sender] = finding.deviceIds.map((id) => deviceName(plan, id));
-      return `${receiver} ${channelRuns(finding.channels)} hears ${sender} past ${finding.unitIds.map((id) => deviceName(plan, id)).join(' and ')}`;
+      return `${receiver} ${channelRuns(finding.channels)} receives ${sender} past ${finding.unitIds.map((id) => deviceName(plan, id)).join(' and ')}`;
     }
     case 'unit-passes-nothing':
-      return `${deviceName(plan, finding.deviceIds[0] ?? '')} passes nothing from in to out, and ${count(finding.deviceIds.length - 1, 'device')} ${finding.deviceIds.length === 2 ? 'goes' : 'go'} through it`;
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} passes no channel from input to output, and ${count(finding.deviceIds.length - 1, 'device')} ${finding.deviceIds.length === 2 ? 'is' : 'are'} routed through it`;
     case 'idle-passes':
-      return `${deviceName(plan, finding.deviceIds[0] ?? '')} takes in ${count(finding.channels.length, 'channel')} to pass on that nothing is subscribed to`;
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} receives ${count(finding.channels.length, 'channel')} to pass on, with no subscriber`;
     case 'no-group-left':
       return `No multicast group is left for ${count(finding.streamIds.length, 'stream')}`;
     default:
@@ -88,24 +88,24 @@ export function fixWords(plan: Plan, fix: Fix): string {
     case 'own-patch':
       return `Take over the patch of ${name}`;
     case 'map-as-found':
-      return `Let all of the model ${fix.modelName} be ${fix.side === 'send' ? 'sent' : 'fed'} ${mapWords(fix.found)}`;
+      return `Set model ${fix.modelName}: ${fix.side === 'send' ? 'sent' : 'fed'} ${mapWords(fix.found)}`;
     case 'be-device-of-node':
-      return `Let ${name} be ${fix.label} alone; the others can be added as found`;
+      return `Bind ${name} to ${fix.label} only; the others can be added separately`;
     case 'take-in-order': {
       const out = fix.sendOrder === null ? [] : [`out ${ordersWords(fix.sendOrder)}`];
       const into = fix.receiveOrder === null ? [] : [`in ${ordersWords(fix.receiveOrder)}`];
-      return `Take the channels of all of the model ${fix.modelName} in the order of their streams: ${[...out, ...into].join('; ')}`;
+      return `Set model ${fix.modelName} to the order of its streams: ${[...out, ...into].join('; ')}`;
     }
     case 'feed-blocks':
       return `Feed ${fix.blocks === 1 ? 'the whole block' : `${fix.blocks} whole blocks`} of ${name} in step from ${deviceName(plan, fix.senderDeviceId)}`;
     case 'route-through':
-      return `Lead ${fix.channels.length === 1 ? 'this lane' : `these ${fix.channels.length} lanes`} of ${name} through it`;
+      return `Route ${fix.channels.length === 1 ? 'this lane' : `these ${fix.channels.length} lanes`} of ${name} through it`;
     case 'hear-directly':
-      return `Let nothing go through ${name} any more`;
+      return `Route nothing through ${name}`;
     case 'shorten-labels':
       return `Shorten ${count(fix.channels.length, 'label')} of ${name}`;
     case 'name-as-found':
-      return `Call it ${fix.name} in the plan too`;
+      return `Rename it to ${fix.name} in the plan`;
     case 'give-name':
       return `Rename the second to ${fix.name}`;
     case 'clear-lanes':

@@ -18,7 +18,7 @@ export function mapWords(limits: MapLimits | null): string {
 export function shortReason(reason: LaneReason): string {
   switch (reason.code) {
     case 'rate-differs':
-      return `${kHz(reason.senderRateHz)} into ${kHz(reason.receiverRateHz)} kHz`;
+      return `${kHz(reason.senderRateHz)} → ${kHz(reason.receiverRateHz)} kHz, no sample-rate converter`;
     case 'no-common-format':
       return { rate: 'no common rate', encoding: 'no common encoding', 'packet-time': 'no common packet time' }[
         reason.missing
@@ -44,14 +44,14 @@ export function shortReason(reason: LaneReason): string {
     case 'stream-order':
       return {
         'no-stream': reason.end === 'sender' ? 'no stream of the sender carries it' : 'no stream feeds this channel',
-        'not-heard': `the sender’s stream of channels ${rangeWords(reason.range)} cannot be heard here`,
-        'other-sender': `channels ${rangeWords(reason.range)} hear one stream, of another sender`,
+        'not-heard': `the sender’s stream of channels ${rangeWords(reason.range)} cannot be received here`,
+        'other-sender': `channels ${rangeWords(reason.range)} receive one stream, of another sender`,
         'other-place': 'no stream has it in this place',
       }[reason.because];
     case 'link-offset':
       return 'packets come later than the link offset';
     case 'ttl-too-short':
-      return `the time to live ends after ${count(reason.ttl, 'hop')}`;
+      return `the TTL runs out after ${count(reason.ttl, 'hop')}`;
     case 'not-joined':
       return `no cables lead there on leg ${reason.leg}`;
   }
@@ -65,15 +65,15 @@ export function longReason(plan: Plan, reason: LaneReason, senderId: string, rec
   const subnet = (id: string) => plan.subnets.get(id)?.name ?? id;
   switch (reason.code) {
     case 'rate-differs':
-      return `${sender} runs at ${kHz(reason.senderRateHz)} kHz and ${receiver} at ${kHz(reason.receiverRateHz)} kHz, and no SRC is between them.`;
+      return `${sender} runs at ${kHz(reason.senderRateHz)} kHz and ${receiver} at ${kHz(reason.receiverRateHz)} kHz, and no sample-rate converter is between them.`;
     case 'no-common-format': {
       const what = { rate: 'sample rate', encoding: 'encoding', 'packet-time': 'packet time' }[reason.missing];
       return `${sender} and ${receiver} share no ${what}.`;
     }
     case 'no-address':
-      return `${end(reason.end)} has no address on a media network that the other can hear.`;
+      return `${end(reason.end)} has no address on a media network that the other can reach.`;
     case 'outside-subnet':
-      return `The address of ${end(reason.end)} is not one of its subnet.`;
+      return `The address of ${end(reason.end)} is outside its subnet.`;
     case 'not-reachable':
       return reason.unicastOnly
         ? `${subnet(reason.senderSubnetId)} and ${subnet(reason.receiverSubnetId)} are routed, but no router passes multicast between them.`
@@ -81,21 +81,21 @@ export function longReason(plan: Plan, reason: LaneReason, senderId: string, rec
     case 'channel-missing':
       return `${end(reason.end)} has ${count(reason.count, 'channel')}; this lane wants number ${reason.channel}.`;
     case 'stream-budget':
-      return `${end(reason.end)} can ${reason.end === 'sender' ? 'send' : 'hear'} ${count(reason.limit, 'stream')}; the plan wants ${reason.wanted}.`;
+      return `${end(reason.end)} can ${reason.end === 'sender' ? 'send' : 'receive'} ${count(reason.limit, 'stream')}; the plan wants ${reason.wanted}.`;
     case 'channel-pool':
       return `${end(reason.end)} has ${reason.limit} channels for both directions together; the plan wants ${reason.wanted}.`;
     case 'map-block':
-      return `${receiver} is fed in blocks of ${reason.blockSize} channels, each from one block of one stream, in its order. A block that hears several senders, other channels in between, or only some of what stands there, cannot be.`;
+      return `${receiver} is fed in blocks of ${reason.blockSize} channels, each from one block of one stream, in its order. A block that receives from several senders, other channels in between, or only some of what stands there, cannot be.`;
     case 'send-block':
-      return `${sender} puts its channels into streams in blocks of ${reason.blockSize} only, and a stream that ${receiver} can hear from it takes ${count(reason.limit, 'channel')}.`;
+      return `${sender} puts its channels into streams in blocks of ${reason.blockSize} only, and a stream that ${receiver} can receive from it takes ${count(reason.limit, 'channel')}.`;
     case 'map-order':
-      return `${receiver} keeps the order in which channels stand in a stream; this channel would hear one that comes before what the channels in front of it hear.`;
+      return `${receiver} keeps the order in which channels stand in a stream; this channel would receive one that comes before those of the channels in front of it.`;
     case 'stream-order':
       return orderWords(plan, reason, senderId, receiverId);
     case 'ttl-too-short':
-      return `${count(reason.routers, 'router')} ${reason.routers === 1 ? 'lies' : 'lie'} on the way, and each takes one from the time to live of ${reason.ttl}.`;
+      return `${count(reason.routers, 'router')} ${reason.routers === 1 ? 'lies' : 'lie'} on the way, and each takes one off the TTL of ${reason.ttl}.`;
     case 'not-joined':
-      return `${sender} and ${receiver} are both plugged in on leg ${reason.leg}, but no cables lead from one to the other, or the VLAN is not let through.`;
+      return `${sender} and ${receiver} are both plugged in on leg ${reason.leg}, but no cables lead from one to the other, or one of them does not carry the VLAN.`;
     case 'link-offset':
       return `Packets need ${time(reason.neededNs)} to be there; the link offset of ${receiver} is ${time(reason.offsetNs)}.`;
   }
@@ -122,25 +122,25 @@ function orderWords(
         ? `${sender} has no channel map, and no stream of its model carries this channel.`
         : `${receiver} has no channel map, and no stream of its model feeds this channel.`;
     case 'not-heard':
-      return `${sender} has no channel map: this channel goes out in its stream of ${own} only, which ${receiver} cannot hear as it is: it is too wide, goes out in another format, or goes to another device.`;
+      return `${sender} has no channel map: this channel goes out in its stream of ${own} only, which ${receiver} cannot receive as it is: it is too wide, goes out in another format, or goes to another device.`;
     case 'other-sender':
-      return `${receiver} has no channel map: its ${own} hear one stream, in its order, and that is one of ${deviceName(plan, otherSenderId ?? '')}, which the first of them wants.`;
+      return `${receiver} has no channel map: its ${own} receive one stream, in its order, and that is one of ${deviceName(plan, otherSenderId ?? '')}, which the first of them wants.`;
     case 'other-place':
-      return `${receiver} has no channel map: its ${own} hear one stream, in its order, and ${sender} sends none that has this channel in this place.`;
+      return `${receiver} has no channel map: its ${own} receive one stream, in its order, and ${sender} sends none that has this channel in this place.`;
   }
 }
 
 export function cautionWords(plan: Plan, caution: LaneCaution, senderId: string, receiverId: string): string {
   switch (caution.code) {
     case 'one-leg':
-      return `Leg ${caution.missing} does not meet, so the lane has no second path. ${longReason(plan, caution.because, senderId, receiverId)}`;
+      return `Leg ${caution.missing} has no path, so the lane has no second one. ${longReason(plan, caution.because, senderId, receiverId)}`;
     case 'path-unknown':
       return 'The drawing has no cables between the two, so the transit time is not counted.';
     case 'heard-along': {
       const list = caution.heard.map(
-        ({ channel, senderChannel }) => `${channel} hears ${channelName(plan, senderId, 'send', senderChannel)}`,
+        ({ channel, senderChannel }) => `${channel} receives ${channelName(plan, senderId, 'send', senderChannel)}`,
       );
-      return `${deviceName(plan, receiverId)} has no channel map and takes the stream as it comes. What nobody wants there is heard along: channel ${list.join(', channel ')}.`;
+      return `${deviceName(plan, receiverId)} has no channel map and takes the stream as it comes. It also receives what nobody wants there: channel ${list.join(', channel ')}.`;
     }
     case 'foreign-patch':
       return `The patch of ${deviceName(plan, caution.end === 'sender' ? senderId : receiverId)} is not ours: it is read and never written, so this lane has to be made there by those whose it is.`;

@@ -34,7 +34,7 @@ export const VERDICT_WORDS: Readonly<Record<FitnessVerdict, string>> = {
 export const CRITERION_WORDS: Readonly<Record<FitnessCriterion, string>> = {
   snooping: 'IGMP snooping',
   querier: 'Can be the querier',
-  'group-table': 'Multicast groups it can tell apart',
+  'group-table': 'Multicast groups in its table',
   queues: 'Queues',
   'dscp-trust': 'Trusts DiffServ marks',
   'energy-saving': 'Energy saving can be off',
@@ -57,11 +57,11 @@ function ownEndName(plan: Plan, linkId: string, deviceId: string): string {
   return end ? endName(plan, end) : deviceName(plan, deviceId);
 }
 
-/** What of a link media may use: `50 Mb/s`, or `50 Mb/s left of 1 Gb/s (95 % reserved)`. */
+/** What of a link media may use: `50 Mb/s`, or `50 Mb/s free (1 Gb/s, 95 % reserved)`. */
 export function usableOf({ bitsPerSecond, setAsidePercent }: Link): string {
   if (setAsidePercent === 0) return bits(bitsPerSecond);
   const usable = (bitsPerSecond * (100 - setAsidePercent)) / 100;
-  return `${bits(usable)} left of ${bits(bitsPerSecond)} (${setAsidePercent} % reserved)`;
+  return `${bits(usable)} free (${bits(bitsPerSecond)}, ${setAsidePercent} % reserved)`;
 }
 
 /** As usableOf, where a cable may have come up slower than it is planned: the figure that was reckoned with is given. */
@@ -134,24 +134,24 @@ export function networkTitle(plan: Plan, finding: NetworkSubject & { readonly de
     case 'link-unfit':
       return `${linkById(plan, finding.linkId)} is ${finding.why === 'wireless' ? 'wireless' : 'half duplex'} and carries ${count(finding.streams, 'stream')}`;
     case 'energy-saving':
-      return `${first} saves energy on idle links${finding.isFixed ? ', and its model cannot be told not to' : ''}`;
+      return `${first} saves energy on idle links${finding.isFixed ? ', and its model cannot turn that off' : ''}`;
     case 'snooping-off':
       return finding.canSnoop
         ? `${first} does not snoop IGMP: every stream goes to every port`
         : `${first} is a model that cannot snoop IGMP: every stream goes to every port`;
     case 'dscp-untrusted':
-      return `${first} does not ${finding.canTrust ? '' : '(and cannot) '}trust DiffServ marks: clock and media queue with all the rest`;
+      return `${first} does not ${finding.canTrust ? '' : '(and cannot) '}trust DSCP: clock and media share a queue with everything else`;
     case 'queue-mapping':
       return `${first}: clock in queue ${finding.ptpQueue}, media in queue ${finding.mediaQueue} of ${finding.queues}; clock must be above media, media above the rest`;
     case 'group-table-full':
-      return `${first} would have to know ${finding.wanted} groups; its table holds ${finding.limit}`;
+      return `${first} needs ${finding.wanted} multicast groups; its table holds ${finding.limit}`;
     case 'group-collision':
       return `${list(finding.groups.map((g) => `${g.group} (${streamName(plan, g.streamId)})`))} share one Ethernet address`;
     case 'group-reserved':
       return `${streamName(plan, finding.streamId)}: ${finding.group} shares its Ethernet address with a reserved group`;
     case 'overload': {
       const share = finding.usableBitsPerSecond > 0 ? finding.bitsPerSecond / finding.usableBitsPerSecond : Infinity;
-      return `${linkById(plan, finding.linkId)}, out of ${deviceName(plan, finding.senderId)}: over the ceiling: uses ${bits(finding.bitsPerSecond)}, ${percent(share)} of the ${usableWords(plan, finding.linkId, finding.usableBitsPerSecond)}; the ceiling is ${finding.ceilingPercent} %`;
+      return `${linkById(plan, finding.linkId)}, out of ${deviceName(plan, finding.senderId)}: over the ceiling: uses ${bits(finding.bitsPerSecond)} of ${usableWords(plan, finding.linkId, finding.usableBitsPerSecond)}, ${percent(share)}; the ceiling is ${finding.ceilingPercent} %`;
     }
     case 'loop':
       return `A ring closed by ${list(finding.linkIds.map((id) => linkById(plan, id)))}, and ${list(finding.switchIds.map((id) => deviceName(plan, id)))} without spanning tree`;
@@ -168,21 +168,21 @@ export function networkTitle(plan: Plan, finding: NetworkSubject & { readonly de
     case 'vlan-cut':
       return `${list(finding.subnetIds.map((id) => subnetName(plan, id)))}: only ${list(finding.linkIds.map((id) => linkById(plan, id)))} carries it, which the one spanning tree for all VLANs leaves idle`;
     case 'poe-budget':
-      return `${first} would have to supply ${finding.wantedW} W; it has ${finding.budgetW} W`;
+      return `${first} needs ${finding.wantedW} W of PoE; its budget is ${finding.budgetW} W`;
     case 'poe-class':
-      return `${first} asks for PoE class ${finding.takesClass}; its socket gives ${finding.givesClass === null ? 'no power' : `class ${finding.givesClass}`}`;
+      return `${first} asks for PoE class ${finding.takesClass}; its port offers ${finding.givesClass === null ? 'no power' : `class ${finding.givesClass}`}`;
     case 'port-twice':
-      return `${first}, ${finding.port}: ${count(finding.linkIds.length, 'cable')} in one socket`;
+      return `${first}, ${finding.port}: ${count(finding.linkIds.length, 'cable')} in one port`;
     case 'cable-too-long':
       return `${linkById(plan, finding.linkId)}: ${finding.metres} m of ${CABLE_WORDS[finding.cable]}; at this speed it carries ${finding.limitMetres === 0 ? 'nothing' : `${finding.limitMetres} m`}`;
     case 'link-too-fast':
-      return `${linkById(plan, finding.linkId)} is planned at ${bits(finding.bitsPerSecond)}; its sockets do ${bits(finding.portBitsPerSecond)}`;
+      return `${linkById(plan, finding.linkId)} is planned at ${bits(finding.bitsPerSecond)}; its ports run at ${bits(finding.portBitsPerSecond)}`;
     case 'discovery-local':
       return `${count(finding.lanes, 'lane')} between ${list(finding.subnetIds.map((id) => subnetName(plan, id)))}: mDNS and SAP stay in a subnet, so the devices do not see each other`;
     case 'late-by-queueing':
       return `${first} from ${deviceName(plan, finding.senderDeviceId)}: behind all other streams packets may need ${time(finding.neededNs + finding.queueNs)}; the link offset is ${time(finding.offsetNs)}`;
     case 'link-slower':
-      return `${linkById(plan, finding.linkId)} came up at ${bits(finding.foundBitsPerSecond)}; planned are ${bits(finding.plannedBitsPerSecond)}`;
+      return `${linkById(plan, finding.linkId)} came up at ${bits(finding.foundBitsPerSecond)}; planned: ${bits(finding.plannedBitsPerSecond)}`;
     case 'link-half-duplex-found':
       return `${linkById(plan, finding.linkId)} came up in half duplex`;
   }
@@ -190,13 +190,13 @@ export function networkTitle(plan: Plan, finding: NetworkSubject & { readonly de
 
 const SWITCH_CHANGE_WORDS: Readonly<Record<SwitchChange, (name: string) => string>> = {
   'energy-saving-off': (name) => `Turn energy saving off on ${name}`,
-  'trust-dscp': (name) => `Let ${name} trust DiffServ marks`,
+  'trust-dscp': (name) => `Trust DSCP on ${name}`,
   'usual-queues': (name) => `Clock in the highest queue of ${name}, media in the next`,
   'spanning-tree-on': (name) => `Turn spanning tree on in ${name}`,
   'snooping-on': (name) => `Turn IGMP snooping on in ${name}`,
   'multicast-routing-on': (name) => `Turn multicast routing on in ${name}`,
-  'igmp-3': (name) => `Let ${name} speak IGMPv3`,
-  'pim-sparse': (name) => `Let ${name} route in sparse mode and be the rendezvous point`,
+  'igmp-3': (name) => `Set ${name} to IGMPv3`,
+  'pim-sparse': (name) => `Set ${name} to PIM sparse mode as rendezvous point`,
 };
 
 export function networkFixWords(plan: Plan, fix: NetworkFix): string {
@@ -212,10 +212,10 @@ export function networkFixWords(plan: Plan, fix: NetworkFix): string {
     case 'set-vlan':
       return `Give ${subnetName(plan, fix.subnetId)} VLAN ${fix.vlan}`;
     case 'drop-dhcp':
-      return `Take the DHCP range off ${subnetName(plan, fix.subnetId)}`;
+      return `Remove the DHCP range of ${subnetName(plan, fix.subnetId)}`;
     case 'set-gateway':
       return fix.gateway === null
-        ? `Take the gateway off ${subnetName(plan, fix.subnetId)}`
+        ? `Remove the gateway of ${subnetName(plan, fix.subnetId)}`
         : `Make ${fix.gateway} the gateway of ${subnetName(plan, fix.subnetId)}`;
     case 'route-subnet':
       return `Give router ${deviceName(plan, fix.deviceId)} the address ${fix.address} in ${subnetName(plan, fix.subnetId)}`;
@@ -224,27 +224,27 @@ export function networkFixWords(plan: Plan, fix: NetworkFix): string {
     case 'choose-group':
       return `Give ${streamName(plan, fix.streamId)} the group ${fix.group}`;
     case 'set-ttl':
-      return `Set the time to live of media to ${fix.ttl}`;
+      return `Set the multicast TTL to ${fix.ttl}`;
     case 'use-registry':
       return 'Find devices through a registry';
     case 'send-unicast':
-      return `Let ${deviceName(plan, fix.deviceId)} send each receiver a copy of its own`;
+      return `Send unicast from ${deviceName(plan, fix.deviceId)}, one copy for each receiver`;
     case 'change-model':
       return `Replace ${deviceName(plan, fix.deviceId)} by ${fix.modelName}`;
     case 'plug-elsewhere':
       return `Plug ${ownEndName(plan, fix.linkId, fix.deviceId)} into ${deviceName(plan, fix.switchId)} ${fix.port}`;
     case 'carry-too':
-      return `Let ${list(fix.subnetIds.map((id) => subnetName(plan, id)))} pass ${list(fix.linkIds.map((id) => linkById(plan, id)))} too`;
+      return `Carry ${list(fix.subnetIds.map((id) => subnetName(plan, id)))} on ${list(fix.linkIds.map((id) => linkById(plan, id)))} too`;
     case 'pim-alike':
-      return `Set ${list(fix.switchIds.map((id) => deviceName(plan, id)))} as ${deviceName(plan, fix.deviceId)} is`;
+      return `Set ${list(fix.switchIds.map((id) => deviceName(plan, id)))} like ${deviceName(plan, fix.deviceId)}`;
     case 'tree-per-vlan':
-      return `Lay a spanning tree for each VLAN on ${list(fix.switchIds.map((id) => deviceName(plan, id)))}`;
+      return `Run one spanning tree for each VLAN on ${list(fix.switchIds.map((id) => deviceName(plan, id)))}`;
     case 'remove-link':
       return `Remove the cable ${linkById(plan, fix.linkId)}`;
     case 'set-link-speed':
       return `Plan ${linkById(plan, fix.linkId)} at ${bits(fix.bitsPerSecond)}`;
     case 'set-cable':
-      return `Lay ${linkById(plan, fix.linkId)} as ${CABLE_WORDS[fix.cable]}`;
+      return `Plan ${linkById(plan, fix.linkId)} as ${CABLE_WORDS[fix.cable]}`;
     case 'set-duplex':
       return `Plan ${linkById(plan, fix.linkId)} in ${fix.duplex} duplex`;
     case 'join-cable':

@@ -3,7 +3,7 @@
 import { Combobox, ComboboxButton, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/react';
 import { ChevronDown } from 'lucide-react';
 import { useEffect, useId, useRef, useState } from 'react';
-import { bestFirst, searchFor } from './find-text';
+import { bestFirst, searchFor, type Search } from './find-text';
 
 export interface Pickable {
   readonly id: string;
@@ -14,6 +14,12 @@ export interface Pickable {
 }
 
 const SHOWN_MAX = 60;
+
+/** What is called so itself before what only is of that kind or stands there. */
+const namedFirst = (found: readonly Pickable[], search: Search): readonly Pickable[] => {
+  const isNamed = (o: Pickable) => search.rank(o.words) > 0;
+  return [...found.filter(isNamed), ...found.filter((o) => !isNamed(o))];
+};
 
 /**
  * One of many, found by a few letters. The list opens as one types, with the arrow keys or a press on the field, and shows all of them until one types. With
@@ -47,7 +53,10 @@ export function PickOne({
   const found =
     typed === null || search.isEmpty
       ? options
-      : bestFirst(options, search, (o) => `${o.words} ${o.detail ?? ''} ${o.also ?? ''}`);
+      : namedFirst(
+          bestFirst(options, search, (o) => `${o.words} ${o.detail ?? ''} ${o.also ?? ''}`),
+          search,
+        );
   const isThere = options.some((o) => o.words.toLowerCase() === (typed ?? '').trim().toLowerCase());
   const extra = typed === null || typed.trim() === '' || isThere ? null : (made?.(typed.trim()) ?? null);
   const shown = [...found.slice(0, SHOWN_MAX), ...(extra === null ? [] : [extra])];

@@ -12,7 +12,7 @@ export const STEP_WORDS: Readonly<Record<SendStep, string>> = {
   receiver: 'stream joined',
   'receiver-map': 'channels fed',
   'receiver-mute': 'taken off while its stream changes',
-  'receiver-moment': 'told of the moment',
+  'receiver-moment': 'switch time set',
   'receiver-leave': 'stream left',
   'sender-restore': 'sender as before',
   'receiver-restore': 'channels as before',

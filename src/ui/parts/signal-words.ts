@@ -132,19 +132,19 @@ export function misfitWords(misfit: LevelMisfit): string {
     case 'phantom-into-output':
       return 'phantom power into a line output';
     case 'phantom-unneeded':
-      return 'phantom power on, and the microphone has a supply of its own';
+      return 'phantom power on, and the microphone has its own supply';
     case 'analogue-into-digital':
-      return `an analogue source in a socket for ${misfit.format}`;
+      return `an analogue source in an ${misfit.format} input`;
     case 'loudspeaker-on-line':
       return `a loudspeaker of ${misfit.ohm} Ω on a line output: it needs an amplifier`;
     case 'no-powering':
       return 'the microphone needs phantom power, and it is off';
     case 'cable-too-long':
-      return `${misfit.metres} m of cable, and it works up to ${misfit.metresMax} m`;
+      return `${misfit.metres} m of cable; the limit is ${misfit.metresMax} m`;
     case 'power-too-high':
-      return `up to ${Math.round(misfit.givesW)} W into a loudspeaker that takes ${misfit.takesW} W for long`;
+      return `up to ${Math.round(misfit.givesW)} W into a loudspeaker rated ${misfit.takesW} W`;
     case 'load-too-low':
-      return `a load of ${misfit.ohm} Ω, and the output takes no less than ${misfit.ohmMin} Ω`;
+      return `a load of ${misfit.ohm} Ω; the minimum of the output is ${misfit.ohmMin} Ω`;
   }
 }
 
@@ -155,7 +155,7 @@ export function signalTitle(plan: Plan, finding: SignalSubject & { readonly devi
       const start = finding.ring[0] as SignalEnd;
       const others = finding.deviceIds.slice(1).map((id) => deviceName(plan, id));
       const through = others.length === 0 ? '' : ` through ${others.join(', ')}`;
-      return `${endWords(plan, start)} hears itself${through}: a feedback loop ${finding.hasFader ? 'with a fader in it' : 'that no fader breaks'}`;
+      return `${endWords(plan, start)} feeds itself${through}: a feedback loop ${finding.hasFader ? 'with a fader in it' : 'that no fader breaks'}`;
     }
     case 'same-sound-twice': {
       const [early, late] = finding.delaysNs;
@@ -164,7 +164,7 @@ export function signalTitle(plan: Plan, finding: SignalSubject & { readonly devi
     case 'fed-by-nothing':
       return `${runWords(plan, deviceId, finding.terminalId, finding.channels)}: in use, and no source reaches ${finding.channels.length === 1 ? 'it' : 'them'}`;
     case 'heard-by-nobody':
-      return `${runWords(plan, deviceId, finding.terminalId, finding.channels)}: plugged in, and nothing hears ${finding.channels.length === 1 ? 'it' : 'them'}`;
+      return `${runWords(plan, deviceId, finding.terminalId, finding.channels)}: plugged in and not used`;
     case 'patch-block':
       return `${runWords(plan, deviceId, finding.terminalId, finding.channels)}: patched in blocks of ${finding.blockSize}, and this block is broken`;
     case 'tap-too-late':
@@ -192,7 +192,7 @@ export function signalTitle(plan: Plan, finding: SignalSubject & { readonly devi
     case 'battery-low':
       return `${endWords(plan, { deviceId, terminalId: finding.terminalId, channel: finding.channel })}: battery at ${Math.round(finding.percent)} %`;
     case 'patch-differs':
-      return `${deviceName(plan, deviceId)} is patched otherwise than planned at ${count(finding.differences.length, 'channel')}`;
+      return `${deviceName(plan, deviceId)} differs from the planned patch at ${count(finding.differences.length, 'channel')}`;
     case 'substitute-standing': {
       const name = plan.substitutions.get(finding.substitutionId)?.name ?? finding.substitutionId;
       return `${name}: ${count(finding.channelCount, 'channel')} fed by a substitute for ${count(finding.days, 'day')}${finding.by === null ? '' : `, begun by ${finding.by}`}`;
@@ -219,13 +219,13 @@ export function signalFixWords(plan: Plan, fix: SignalFix): string {
     case 'import-patch':
       return `Import the patch of ${deviceName(plan, fix.deviceId)} from the field: ${count(fix.channels, 'channel')}${fix.left === 0 ? '' : `; ${fix.left} fed from what its model does not have`}`;
     case 'unpatch':
-      return `Feed ${endWords(plan, fix.fed)} from nothing`;
+      return `Unpatch ${endWords(plan, fix.fed)}`;
     case 'patch-as-normalled':
-      return `Patch ${runWords(plan, fix.deviceId, fix.terminalId, fix.channels)} by default`;
+      return `Restore the default patch of ${runWords(plan, fix.deviceId, fix.terminalId, fix.channels)}`;
     case 'patch-whole-block':
       return `Patch the whole block ${runWords(plan, fix.deviceId, fix.terminalId, fix.channels)} in step`;
     case 'set-tap':
-      return `Take it ${TAP_WORDS[fix.tap]}`;
+      return `Tap it ${TAP_WORDS[fix.tap]}`;
     case 'remove-audio-cable':
       return `Remove the cable ${fix.name}`;
     case 'unplug':

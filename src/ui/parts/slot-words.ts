@@ -41,7 +41,7 @@ export function slotTitle(plan: Plan, finding: SlotSubject & { readonly deviceId
     case 'slot-unheard': {
       const why = {
         nobody: ', where nobody talks',
-        'above-highest': `; its model hears no higher than slot ${finding.limit}`,
+        'above-highest': `; its model listens no higher than slot ${finding.limit}`,
         'beyond-bus': `, which ends at slot ${finding.limit}`,
         upstream: ', whose talker comes after it on the one-way chain',
       }[finding.why];

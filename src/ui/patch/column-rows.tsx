@@ -107,7 +107,7 @@ export function ChannelRow({
         also,
         from,
         ...facts,
-        isDiffering ? 'fed otherwise in the field' : null,
+        isDiffering ? 'fed differently in the field' : null,
         low === null ? null : `battery ${low} %`,
       ]
         .filter(Boolean)

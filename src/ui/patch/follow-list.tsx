@@ -144,7 +144,9 @@ export function FollowList({
         </button>
       ) : null}
       {answer.steps.length <= 1 ? (
-        <p className="text-dim">{way === 'forward' ? 'Nothing hears this channel.' : 'Nothing feeds this channel.'}</p>
+        <p className="text-dim">
+          {way === 'forward' ? 'Nothing receives this channel.' : 'Nothing feeds this channel.'}
+        </p>
       ) : null}
     </>
   );

@@ -58,7 +58,7 @@ export function InFieldSection({
         <p className="text-dim">Patched as planned.</p>
       ) : (
         <>
-          <p className="mb-1 text-ochre">{count(differences.length, 'channel')} patched otherwise than planned:</p>
+          <p className="mb-1 text-ochre">{count(differences.length, 'channel')} patched differently from the plan:</p>
           <PatchDifferences plan={plan} deviceId={deviceId} differences={differences} onOpen={onOpen} />
           <Button className="mt-1.5" onClick={onSend}>
             Send patch …

@@ -115,7 +115,7 @@ test('a signal is followed from the socket to the loudspeaker, the loop is marke
   await waitFor(() => expect(path.textContent).toContain('Wave stage box · Mic in 5'));
   await page.user.click(panel().getByRole('checkbox', { name: 'Send from Strip 57 is on' }));
   await waitFor(() => expect(page.saved().busSends.get(console)?.get('buses/57/strips/57')?.isOn).toBe(false));
-  await waitFor(() => expect(panel().queryByText(/hears itself/)).toBeNull());
+  await waitFor(() => expect(panel().queryByText(/feeds itself/)).toBeNull());
 });
 
 test('a substitution starts, says who and why, and ends with one press', async () => {

@@ -43,7 +43,7 @@ interface Form {
 }
 
 const POWERING_WORDS: Readonly<Record<(typeof POWERINGS)[number], string>> = {
-  none: 'needs none',
+  none: 'none',
   phantom: 'phantom power from the socket',
   own: 'supply of its own',
 };
@@ -153,7 +153,7 @@ export function PlugInDialog({ plan, end, onClose }: { plan: Plan; end: SignalEn
             ))}
           </SelectField>
         </Labelled>
-        <Labelled label="Powering">
+        <Labelled label="Power">
           <SelectField {...register('powering')}>
             {POWERINGS.map((p) => (
               <option key={p} value={p}>

@@ -74,7 +74,7 @@ export function WorkListView({
         {shown.length === 0 ? (
           <p className="py-4 text-dim">
             {total === 0
-              ? 'Nothing is plugged in, cabled, set or patched by hand here. What devices are told over the network is not on this list.'
+              ? 'Nothing is plugged in, cabled, set or patched by hand here. What is sent over the network is not on this list.'
               : 'Everything is done.'}
           </p>
         ) : null}

@@ -50,7 +50,7 @@ export function UnitPanel({ plan, view, state, unit }: { plan: Plan; view: View;
               <tr>
                 <th className="w-9 font-normal">Slot</th>
                 <th className="font-normal">Takes</th>
-                <th className="font-normal">Heard by</th>
+                <th className="font-normal">Listeners</th>
               </tr>
             </thead>
             <tbody>
@@ -111,7 +111,7 @@ export function UnitPanel({ plan, view, state, unit }: { plan: Plan; view: View;
       <PanelHeading>By its model</PanelHeading>
       <p className="text-dim">
         {ability.slotCount} slots in blocks of {ability.blockSize}
-        {ability.hearBlocks > 0 ? `, hears up to slot ${ability.highestHeard}` : ''}
+        {ability.hearBlocks > 0 ? `, listens up to slot ${ability.highestHeard}` : ''}
       </p>
       <div className="mt-3 flex flex-wrap gap-2">
         <Button disabled={at <= 0} onClick={() => move(at - 1)}>

@@ -59,7 +59,8 @@ export function NewModelDialog({
     if (called === '' || isBusy) return;
     setBusy(true);
     const model = make();
-    const note = base !== null ? `from ${base.name}` : node !== null ? `from what ${node.label} tells` : 'from nothing';
+    const note =
+      base !== null ? `from ${base.name}` : node !== null ? `from what ${node.label} reports` : 'from nothing';
     try {
       await save(model, 0, note);
       onMade(model.id);
