@@ -312,7 +312,7 @@ test('a model of one’s own is begun from a found node, kept in the library, ex
   await dialog.getByRole('button', { name: 'Create' }).click();
   const panel = page.getByRole('complementary', { name: 'Reckoning' });
   await expect(panel).toContainText('Version 1, ');
-  await expect(panel).toContainText('from what Visiting recorder tells');
+  await expect(panel).toContainText('from what Visiting recorder reports');
   await expect(panel).toContainText('smallest link offset: assumed');
   await page.getByRole('textbox', { name: 'Smallest link offset' }).fill('0.5');
   await page.keyboard.press('Tab');
@@ -448,7 +448,7 @@ test('on a phone every stage is read and searched, and the details come up as a 
     ['gear', '', 'Filter devices', 'Dome amp 6'],
     ['network', '?view=cables', 'Filter rows', 'Dome amp 6'],
     ['clocks', '', 'Filter rows', 'Dome amp 6'],
-    ['lanes', '', 'Filter lanes', 'Zenith 1'],
+    ['lanes', '', 'Filter lanes', 'Dome amp 6'],
   ] as const) {
     await show(page, stack.gear.replace(/gear$/, `${stage}${query}`));
     await page.getByRole('searchbox', { name: filter }).fill('dome amp 6');

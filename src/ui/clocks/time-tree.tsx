@@ -74,7 +74,7 @@ function Leader({ node, ...actions }: TreeActions & { node: LeaderNode }) {
       <div className="flex flex-col">
         {node.segments.map((segment, n) => (
           <Twig key={segment.id} isFirst={n === 0} isLast={n === node.segments.length - 1}>
-            <Segment segment={segment} {...actions} />
+            <Segment leaderId={node.deviceId} segment={segment} {...actions} />
           </Twig>
         ))}
       </div>
@@ -112,11 +112,14 @@ function Twig({ isFirst, isLast, children }: { isFirst: boolean; isLast: boolean
   );
 }
 
-function Segment({ segment, ...actions }: TreeActions & { segment: SegmentNode }) {
+function Segment({ leaderId, segment, ...actions }: TreeActions & { leaderId: string; segment: SegmentNode }) {
   const { followers, standingBy, secondWays, relays, title } = segment;
   return (
     <>
-      <section aria-label={title} className="w-[218px] shrink-0 rounded border border-line bg-panel px-2 py-1">
+      <section
+        aria-label={`${title}, time from ${deviceName(actions.plan, leaderId)}`}
+        className="w-[218px] shrink-0 rounded border border-line bg-panel px-2 py-1"
+      >
         <h3 className="flex justify-between gap-2">
           <span className="truncate font-medium">{title}</span>
           <span className="text-dim">{followers.length > 0 ? `${followers.length} follow` : ''}</span>
