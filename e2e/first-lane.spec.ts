@@ -182,8 +182,8 @@ test('what one browser changes the other shows, and a clash is told to the secon
   browser,
 }) => {
   const other = await (await browser.newContext()).newPage();
-  await page.goto(`${stack.lanes}?find=dome+amp+5`);
-  await other.goto(`${stack.lanes}?find=dome+amp+5`);
+  await page.goto(`${stack.lanes}?find=dome+amp+6`);
+  await other.goto(`${stack.lanes}?find=dome+amp+6`);
   await expect(page.getByRole('button', { name: /; 1 more here/ })).toBeVisible();
   // Who is here can be told by name.
   await other.getByRole('button', { name: /^You are Engineer/ }).click();

@@ -161,7 +161,7 @@ test('what is taken out is recognised again: streams as SDP, what the registry t
   const archive = await (await saved).path();
   const dialog = page.getByRole('dialog');
   await drop(page, [file('any name', readFileSync(archive))]);
-  await expect(dialog.getByRole('row', { name: /in the plan already/ })).toHaveCount(55);
+  await expect(dialog.getByRole('row', { name: /in the plan already/ })).toHaveCount(56);
   await expect(dialog.getByRole('button', { name: 'Preview 0 new senders …' })).toBeDisabled();
   await page.keyboard.press('Escape');
   await show(page, `${stack.url}/plans/${stack.planId}/network?view=streams&sel=stream:loft-console/1`);
@@ -175,7 +175,7 @@ test('what is taken out is recognised again: streams as SDP, what the registry t
   await page.getByRole('button', { name: 'More …' }).click();
   await page.getByRole('menuitem', { name: /^Import from NMOS/ }).click();
   const told = page.waitForEvent('download');
-  await dialog.getByRole('link', { name: 'Save what the registry tells now' }).click();
+  await dialog.getByRole('link', { name: 'Export what the registry lists now' }).click();
   const resources = readFileSync(await (await told).path());
   await dialog.getByLabel('NMOS resources').setInputFiles({
     ...{ name: 'nmos.json', mimeType: 'application/json', buffer: resources },
@@ -205,7 +205,7 @@ test('a player that only announces itself is taken in, heard and sent; when it g
   await page.keyboard.type('announced');
   await page.keyboard.press('Enter');
   const dialog = page.getByRole('dialog');
-  await expect(dialog).toContainText('3 sessions announced (SAP, RTSP), the last heard');
+  await expect(dialog).toContainText('3 sessions announced (SAP, RTSP), the last one');
   await expect(dialog.getByRole('row', { name: /10\.71\.80\.40/ })).toContainText('44.1 kHz');
   expect(await faults(page, { within: '[role=dialog]' })).toEqual([]);
   await dialog.getByRole('button', { name: 'Preview 2 new senders …' }).click();
@@ -232,7 +232,7 @@ test('a player that only announces itself is taken in, heard and sent; when it g
   await selectRun(page, 'dome-amp-6', 'dome amp 6', 7, 8);
   await page.keyboard.press('Enter');
   await page.keyboard.type('boat player');
-  await expect(lane(page, 'dome-amp-6', 8)).toContainText('44.1 into 48 kHz');
+  await expect(lane(page, 'dome-amp-6', 8)).toContainText('44.1 → 48 kHz, no sample-rate converter');
   await page.keyboard.press('Escape');
 });
 

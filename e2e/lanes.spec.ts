@@ -111,9 +111,9 @@ test('the loom narrows the sheet to a ribbon, opens a place, and takes a run tha
   await expect(page.getByText('641 rows')).toBeVisible();
 
   // By keyboard: O opens the place that has the focus into what is in it.
-  await loom.getByRole('button', { name: 'Dome: 32 channels sent' }).focus();
+  await loom.getByRole('button', { name: 'Dome: 40 channels sent' }).focus();
   await page.keyboard.press('o');
-  await expect(loom.getByRole('button', { name: 'Dome renderer: 32 channels sent' })).toBeVisible();
+  await expect(loom.getByRole('button', { name: 'Dome renderer: 40 channels sent' })).toBeVisible();
   await loom.getByRole('button', { name: 'Close Dome' }).click();
 
   await selectRun(page, 'dome-amp-6', 'dome amp 6', 1, 4);
@@ -326,7 +326,7 @@ test('everything of a device goes through a processing unit: fed, counted both w
 
   await show(page, `${stack.gear}?sel=north-processor`);
   const panel = page.getByRole('complementary', { name: 'Reckoning' });
-  await expect(panel).toContainText('Dome amp 6 goes through it.');
+  await expect(panel).toContainText('Dome amp 6 is routed through it.');
   await expect(panel.getByRole('row', { name: 'passed, in 10' })).toBeVisible();
   await expect(panel.getByRole('row', { name: 'together 20' })).toBeVisible();
   await expect(panel).toContainText('38 of 48 passes left.');
@@ -345,7 +345,7 @@ test('channels change over together at a moment, and a model whose devices have 
   await expect(dialog.getByRole('button', { name: 'Activate' })).toBeDisabled();
   await dialog.getByLabel('Seconds until then').fill('3');
   await dialog.getByRole('button', { name: 'Activate' }).click();
-  await expect(dialog.getByRole('timer')).toContainText('until then they hear what they hear');
+  await expect(dialog.getByRole('timer')).toContainText('until then nothing changes');
   await expect(dialog.getByRole('region', { name: 'What was done' })).toContainText(/changed over (at|\d+ ms)/);
   await page.keyboard.press('Escape');
   await expect(dialog).toHaveCount(0);

@@ -222,7 +222,7 @@ test('a table is taken in line by line: bad lines are named, good ones offered, 
 
 test('what devices and switches in the field tell is held against the plan', async ({ page, stack }) => {
   await page.goto(network(stack));
-  await expect(panel(page)).toContainText('Dome amp 1 to South edge A came up at 100 Mb/s; planned are 1 Gb/s');
+  await expect(panel(page)).toContainText('Dome amp 1 to South edge A came up at 100 Mb/s; planned: 1 Gb/s');
   await panel(page)
     .getByRole('button', { name: /^Plan Dome amp 1 to South edge A at 100 Mb\/s/ })
     .click();

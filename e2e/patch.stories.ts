@@ -147,7 +147,7 @@ test('the device patch is free of accessibility faults, in both themes, and its 
   await page.getByLabel('Longest length, m').fill('15');
   expect(await faults(page)).toEqual([]);
   await page.getByRole('button', { name: 'Save' }).click();
-  await expect(page.getByText('18 m of cable, and it works up to 15 m').first()).toBeVisible();
+  await expect(page.getByText('18 m of cable; the limit is 15 m').first()).toBeVisible();
   await page.emulateMedia({ colorScheme: 'dark' });
   await show(page, patch(stack, '?device=loft-console&sel=buses:57'));
   await page.getByRole('treegrid', { name: 'Strips and buses' }).focus();

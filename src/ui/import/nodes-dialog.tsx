@@ -55,7 +55,7 @@ export function NodesDialog({ plan, found, onClose }: ImportProps) {
         {hasField ? (
           <p>
             <a href={`/api/plans/${planId}/nmos`} download className="underline">
-              Save what the registry tells now
+              Export what the registry lists now
             </a>{' '}
             <span className="text-dim">as such a file.</span>
           </p>

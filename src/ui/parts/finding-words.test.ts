@@ -76,7 +76,7 @@ describe('words for what was found', () => {
     const none = apply(through, { kind: 'put-model', model: { ...unit, passesThrough: 0 } });
     expect(said(none, throughFindings(none))).toEqual([
       [
-        'Hall unit passes no channel from input to output, and 1 device goes through it',
+        'Hall unit passes no channel from input to output, and 1 device is routed through it',
         'Let nothing go through Hall unit any more',
       ],
     ]);
