@@ -44,7 +44,7 @@ export const clockAbility = record({
   freePpm: nullable(number(0)),
   /** Where it has sample-rate converters: on its network inputs, between its two sides, or nowhere. */
   src: oneOf(SRC_PLACES),
-  /** Two: its other side may have a clock of its own. */
+  /** Two: its other side may have its own clock. */
   clockGroups: oneOf([1, 2]),
   /** Whether it makes 44.1 kHz rates from a 48 kHz reference, and the other way round. */
   crossesRateFamilies: flag,

@@ -25,7 +25,7 @@ export const PLAIN_SWITCHING: Switching = {
 };
 
 /**
- * A model of a kind with nothing behind it yet: what nobody has said is not known, what it could be trusted with is off. Formats are
+ * A model of a kind with nothing behind it yet: all figures not known, what it could be trusted with is off. Formats are
  * those that every AES67 device must have: 48 kHz, 1 ms, up to eight channels.
  */
 export function newModel(id: string, name: string, kind: DeviceKind): Model {

@@ -174,7 +174,7 @@ function Changes({ plan, detail: { entry, changes } }: { plan: Plan; detail: His
                 {c.stands ? null : (
                   <span className="text-ochre">
                     {' '}
-                    · {c.by === null ? 'does not stand any more' : `changed since by ${c.by}`}
+                    · {c.by === null ? 'no longer there' : `changed since by ${c.by}`}
                   </span>
                 )}
               </span>

@@ -144,7 +144,7 @@ describe('the words for what the core says', () => {
       'Loft console runs at 48 kHz and Lab recorder at 96 kHz, and no sample-rate converter is between them.',
     );
     expect(longReason(plan, { code: 'ttl-too-short', routers: 1, ttl: 1 }, 'loft-console', 'dome-renderer')).toBe(
-      '1 router lies on the way, and each takes one off the TTL of 1.',
+      '1 router is on the path, and each takes one off the TTL of 1.',
     );
     expect(
       cautionWords(

@@ -143,7 +143,7 @@ function StreamLine({ plan, stream }: { plan: Plan; stream: StreamOnLink }) {
     stream.runsFor === 'querier'
       ? 'towards the querier: a snooping switch passes every group on to it'
       : stream.runsFor === 'flood'
-        ? 'nobody here asked for it: a switch before it does not snoop'
+        ? 'not requested here: an upstream switch does not snoop'
         : names.length === 1
           ? `to ${names[0]}`
           : `to ${names.slice(0, 2).join(', ')}${names.length > 2 ? ` and ${names.length - 2} more` : ''}`;

@@ -58,7 +58,7 @@ export function PlacePanel({ plan, view, place }: { plan: Plan; view: View; plac
         </Button>
         <Button
           disabled={isUsed}
-          title={isUsed ? 'Something still stands in it' : undefined}
+          title={isUsed ? 'Not empty' : undefined}
           onClick={() => void commitWithUndo(`remove ${place.name}`, [{ kind: 'remove-place', placeId: place.id }])}
         >
           Remove

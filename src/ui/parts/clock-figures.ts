@@ -117,7 +117,7 @@ export const CLOCK_FIGURES: FigureSection = {
     {
       path: 'clock.clockGroups',
       label: 'Clock groups',
-      use: 'Two: its other side may have a clock of its own',
+      use: 'Two: its other side may have its own clock',
       input: one([1, 2] as const, (n) => String(n)),
     },
     {

@@ -78,7 +78,7 @@ export const MEDIA_STATE_WORDS: Readonly<Record<MediaClockState, string>> = {
   stopped: 'stopped',
 };
 const PROBLEM_WORDS: Readonly<Record<ReferenceProblem, string>> = {
-  'not-fed': 'nobody feeds it',
+  'not-fed': 'no feed',
   lost: 'it is lost',
   'giver-lost': 'the device that gives it is lost',
   'no-input': 'the model has no input for it',
@@ -169,7 +169,7 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
       return `${count(f.count, 'clock')} that may lead all have the default priorities: the choice of grandmaster is left to chance`;
     case 'leader-only-follows':
       if (f.ignoresId !== null) {
-        return `${first} only follows, and its priority 1 of ${f.priority1} is better than that of ${deviceName(plan, f.ignoresId)}: it listens to nobody`;
+        return `${first} only follows, and its priority 1 of ${f.priority1} is better than that of ${deviceName(plan, f.ignoresId)}: it follows no clock`;
       }
       return f.canLead
         ? `${first} has priority 1 of ${f.priority1} and is set to follow only`
@@ -220,7 +220,7 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
       return `${count(lanes, 'lane')} between ${who}${more} without SRC and on different clocks: a sample slips ${slipWords(f.slipSeconds)} at ${Number(f.partsPerMillion.toFixed(2))} ppm`;
     }
     case 'free-running-sides':
-      return `${first}: its other side, ${groupName(plan, f.groupId)}, has a clock of its own and no SRC is between: a sample slips ${slipWords(f.slipSeconds)} at ${Number(f.partsPerMillion.toFixed(2))} ppm`;
+      return `${first}: its other side, ${groupName(plan, f.groupId)}, has its own clock, with no sample-rate converter between: a sample slips ${slipWords(f.slipSeconds)} at ${Number(f.partsPerMillion.toFixed(2))} ppm`;
     case 'grandmaster-no-spare': {
       const legs = f.isOnBothLegs ? ' on both legs' : '';
       if (f.nextId === null)
@@ -346,7 +346,7 @@ export function stepWords(plan: Plan, step: ClockStep, isMany = false): string {
     case 'other-way':
       return `${isMany ? 'keep' : 'keeps'} the same grandmaster, now through ${parent}`;
     case 'stands-by':
-      return isMany ? 'keep their own time and stand by' : 'keeps its own time and stands by';
+      return isMany ? 'run on their own time as standby' : 'runs on its own time as standby';
     case 'alone':
       return isMany ? 'are unsynchronised' : 'is unsynchronised';
   }

@@ -29,7 +29,7 @@ export function findingTitle(plan: Plan, finding: Finding): string {
           : caution.code === 'foreign-patch'
             ? `the patch of the ${caution.end} is not ours`
             : caution.code === 'heard-along'
-              ? `in ${channelRuns(caution.heard.map((h) => h.channel))} also receives what nobody wants there`
+              ? `in ${channelRuns(caution.heard.map((h) => h.channel))} also receives channels that are not wanted there`
               : 'no cables drawn between them';
       return `${deviceName(plan, receiverDeviceId)} ${channelRuns(channels)} from ${deviceName(plan, senderDeviceId)}: ${what}`;
     }

@@ -39,7 +39,7 @@ function avoidWords(why: InterruptWhy): string {
     case 'fed-otherwise':
       return 'leave this lane out';
     case 'refused':
-      return 'mend the reason first';
+      return 'fix the reason first';
     case 'format':
       return 'keep rate, encoding and packet time';
     case 'other-stream':

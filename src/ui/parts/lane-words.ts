@@ -89,11 +89,11 @@ export function longReason(plan: Plan, reason: LaneReason, senderId: string, rec
     case 'send-block':
       return `${sender} puts its channels into streams in blocks of ${reason.blockSize} only, and a stream that ${receiver} can receive from it takes ${count(reason.limit, 'channel')}.`;
     case 'map-order':
-      return `${receiver} keeps the order in which channels stand in a stream; this channel would receive one that comes before those of the channels in front of it.`;
+      return `${receiver} keeps the order of the channels in a stream; this channel would receive one that comes before those of the channels in front of it.`;
     case 'stream-order':
       return orderWords(plan, reason, senderId, receiverId);
     case 'ttl-too-short':
-      return `${count(reason.routers, 'router')} ${reason.routers === 1 ? 'lies' : 'lie'} on the way, and each takes one off the TTL of ${reason.ttl}.`;
+      return `${count(reason.routers, 'router')} ${reason.routers === 1 ? 'is' : 'are'} on the path, and each takes one off the TTL of ${reason.ttl}.`;
     case 'not-joined':
       return `${sender} and ${receiver} are both plugged in on leg ${reason.leg}, but no cables lead from one to the other, or one of them does not carry the VLAN.`;
     case 'link-offset':
@@ -140,7 +140,7 @@ export function cautionWords(plan: Plan, caution: LaneCaution, senderId: string,
       const list = caution.heard.map(
         ({ channel, senderChannel }) => `${channel} receives ${channelName(plan, senderId, 'send', senderChannel)}`,
       );
-      return `${deviceName(plan, receiverId)} has no channel map and takes the stream as it comes. It also receives what nobody wants there: channel ${list.join(', channel ')}.`;
+      return `${deviceName(plan, receiverId)} has no channel map and takes the stream as it comes. It also receives channels that are not wanted there: channel ${list.join(', channel ')}.`;
     }
     case 'foreign-patch':
       return `The patch of ${deviceName(plan, caution.end === 'sender' ? senderId : receiverId)} is not ours: it is read and never written, so this lane has to be made there by those whose it is.`;

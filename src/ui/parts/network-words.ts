@@ -97,7 +97,7 @@ export function networkTitle(plan: Plan, finding: NetworkSubject & { readonly de
   const first = deviceName(plan, finding.deviceIds[0] ?? '');
   switch (finding.about) {
     case 'address-in-dhcp-range':
-      return `${first}: ${finding.address} lies in the DHCP range ${finding.range.first} to ${finding.range.last}`;
+      return `${first}: ${finding.address} is in the DHCP range ${finding.range.first} to ${finding.range.last}`;
     case 'subnet-full':
       return `${subnetName(plan, finding.subnetId)} is full: ${finding.free} of ${finding.usable} addresses free`;
     case 'answers-elsewhere':

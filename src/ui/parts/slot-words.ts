@@ -14,7 +14,7 @@ export const SHAPE_WORDS: Readonly<Record<BusShape, string>> = {
 };
 
 export const UNHEARD_WORDS: Readonly<Record<Unheard, string>> = {
-  nobody: 'nobody talks there',
+  nobody: 'no talker there',
   'two-talkers': 'two talk there',
   'above-highest': 'above its highest slot',
   'beyond-bus': 'beyond the last slot of the bus',
@@ -40,7 +40,7 @@ export function slotTitle(plan: Plan, finding: SlotSubject & { readonly deviceId
     }
     case 'slot-unheard': {
       const why = {
-        nobody: ', where nobody talks',
+        nobody: ', which has no talker',
         'above-highest': `; its model listens no higher than slot ${finding.limit}`,
         'beyond-bus': `, which ends at slot ${finding.limit}`,
         upstream: ', whose talker comes after it on the one-way chain',

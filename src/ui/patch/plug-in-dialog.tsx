@@ -45,7 +45,7 @@ interface Form {
 const POWERING_WORDS: Readonly<Record<(typeof POWERINGS)[number], string>> = {
   none: 'none',
   phantom: 'phantom power from the socket',
-  own: 'supply of its own',
+  own: 'own supply',
 };
 
 const shown = (value: number | null) => (value === null ? '' : String(value));

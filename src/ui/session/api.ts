@@ -108,7 +108,7 @@ async function sendTelling<Report>(
     new ApiProblem(
       0,
       'offline',
-      'The server does not answer any more. What was sent stands in the plan’s history.',
+      'The server does not answer any more. What was sent is in the plan’s history.',
       null,
       null,
     );

@@ -56,7 +56,7 @@ export function SlotStrip({
           const names = ids.map((id) => deviceName(plan, id)).join(' and ');
           const isClash = run.talkers.length > 1;
           const isBeyond = run.first > slotCount;
-          const said = `${place}: ${names === '' ? (run.hearers > 0 ? 'listened to, nobody talks' : 'free') : `${names} ${isClash ? 'both talk' : 'talks'}`}${isBeyond ? ', beyond the bus' : ''}`;
+          const said = `${place}: ${names === '' ? (run.hearers > 0 ? 'listened to, no talker' : 'free') : `${names} ${isClash ? 'both talk' : 'talks'}`}${isBeyond ? ', beyond the bus' : ''}`;
           const style = { left: percent(run.first), width: width(run) };
           const ear =
             run.hearers > 0 ? (

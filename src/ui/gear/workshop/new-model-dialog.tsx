@@ -83,7 +83,7 @@ export function NewModelDialog({
           value={source}
           onPick={setSource}
           options={[
-            { id: NOTHING, words: 'Nothing', detail: 'what nobody has said is not known' },
+            { id: NOTHING, words: 'Nothing', detail: 'all figures not known' },
             ...[...unknown.values()].flat().map((n) => ({
               id: `node ${foundKey(n)}`,
               words: n.label,
