@@ -77,7 +77,7 @@ describe('words for what was found', () => {
     expect(said(none, throughFindings(none))).toEqual([
       [
         'Hall unit passes no channel from input to output, and 1 device is routed through it',
-        'Let nothing go through Hall unit any more',
+        'Route nothing through Hall unit',
       ],
     ]);
   });
@@ -119,9 +119,9 @@ describe('words for what was found', () => {
     const apart = { has: 'map', apart: { nodeId: 'n', parts } } as const;
     expect(said(start, fieldMapFindings(start, new Map([['amp', apart]])))).toEqual([
       [
-        'Hall amp is planned as one, and its node has 2 devices with channel maps of their own: Frame, card 1; Frame, card 2. Only the channels of one of them are mapped',
-        'Let Hall amp be Frame, card 1 alone; the others can be added as found',
-        'Let Hall amp be Frame, card 2 alone; the others can be added as found',
+        'Hall amp is planned as one device, and its node has 2 devices with separate channel maps: Frame, card 1; Frame, card 2. Only one of them is mapped',
+        'Bind Hall amp to Frame, card 1 only; the others can be added separately',
+        'Bind Hall amp to Frame, card 2 only; the others can be added separately',
       ],
     ]);
   });

@@ -80,7 +80,7 @@ test('a socket is set and filled: gain within bounds, phantom, a source with its
   await page.user.click(panel().getByRole('button', { name: 'Plug in …' }));
   const dialog = within(await screen.findByRole('dialog'));
   await page.user.type(dialog.getByLabelText('Name'), 'Gull');
-  await page.user.selectOptions(dialog.getByLabelText('Powering'), 'phantom');
+  await page.user.selectOptions(dialog.getByLabelText('Power'), 'phantom');
   await page.user.type(dialog.getByLabelText('Highest level, dBu'), '-4');
   await page.user.type(dialog.getByLabelText(/^Position/), '1 2');
   await page.user.click(dialog.getByRole('button', { name: 'Plug in' }));
@@ -124,7 +124,9 @@ test('a substitution starts, says who and why, and ends with one press', async (
   const [welcome] = list.getAllByRole('button', { name: 'Start …' });
   await page.user.click(welcome!);
   // What it takes the place of is seen before it begins.
-  expect((await screen.findByRole('region', { name: 'Preview' })).textContent).toContain('Patches 1 channel otherwise');
+  expect((await screen.findByRole('region', { name: 'Preview' })).textContent).toContain(
+    'Changes the patch of 1 channel',
+  );
   expect(page.saved().substitutions.get('captains-welcome')?.since).toBeNull();
   await page.user.click(await screen.findByRole('button', { name: /^Apply/ }));
   await waitFor(() => expect(page.saved().substitutions.get('captains-welcome')?.since).not.toBeNull());
