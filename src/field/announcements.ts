@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { errorWords } from './error-words';
+import { errorWords } from '../core/formats/error-words';
 import { createSocket, type Socket } from 'node:dgram';
 import { readSdp, UNREADABLE_SDP } from '../core/formats/sdp';
 import { formatAddress } from '../core/network/address';

@@ -3,7 +3,7 @@ import { createBrotliDecompress, createGunzip, createInflate } from 'node:zlib';
 import { request, type Dispatcher } from 'undici';
 import { parseBoundedJson, type JsonLimits } from '../core/formats/bounded-json';
 import { isRaw } from '../core/formats/raw';
-import { errorWords } from './error-words';
+import { errorWords } from '../core/formats/error-words';
 import { withPatience } from './patience';
 import { authorization, connections, forgetToken } from './trust';
 

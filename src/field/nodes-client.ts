@@ -1,5 +1,5 @@
 import { FOLLOWED, type FollowedPath } from '../core/formats/is04';
-import { errorWords } from './error-words';
+import { errorWords } from '../core/formats/error-words';
 import { offeredVersions } from '../core/formats/is04-versions';
 import { rawList, rawOf, type Raw } from '../core/formats/raw';
 import { failureOf, requestJson, type DeviceFailure } from './http-json';

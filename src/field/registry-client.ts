@@ -1,5 +1,5 @@
 import WebSocket from 'ws';
-import { errorWords } from './error-words';
+import { errorWords } from '../core/formats/error-words';
 import { FOLLOWED, type FollowedPath } from '../core/formats/is04';
 import { offeredVersions, QUERY_VERSIONS, type QueryVersion } from '../core/formats/is04-versions';
 import { parseBoundedJson } from '../core/formats/bounded-json';

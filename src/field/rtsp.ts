@@ -1,5 +1,5 @@
 import { connect } from 'node:net';
-import { errorWords } from './error-words';
+import { errorWords } from '../core/formats/error-words';
 
 /**
  * Sessions that their senders describe when they are asked: RTSP 1.0, DESCRIBE (RFC 2326 clause 10.2), which AES67 allows beside SAP. Only that is

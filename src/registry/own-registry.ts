@@ -1,5 +1,5 @@
 import { hostname } from 'node:os';
-import { errorWords } from '../field/error-words';
+import { errorWords } from '../core/formats/error-words';
 import { Registry } from './registry';
 import { ServiceNames } from './service-names';
 

@@ -2,7 +2,7 @@
 
 import { usePathname } from 'next/navigation';
 import { useEffect, type ReactNode } from 'react';
-import { openAhead, openPlan, planNow, usePlan } from '@/ui/session/plan-store';
+import { openAhead, openPlan, usePlan } from '@/ui/session/plan-store';
 import { redo, undo } from '@/ui/session/actions';
 import { ImportHost } from '@/ui/import/import-host';
 import { FieldMessages } from './field-messages';
@@ -24,9 +24,6 @@ import { Walk } from './walk';
 const comesTo = typeof window === 'undefined' ? undefined : /^\/plans\/([\w-]+)/.exec(window.location.pathname)?.[1];
 if (comesTo !== undefined) openAhead(comesTo);
 
-/** How long after a plan is open its drawing is arranged ahead, when the stage itself stands. */
-const AHEAD_MS = 1500;
-
 /** The frame around every stage of a plan: rail, top bar, totals strip, and the keys that work everywhere. */
 export function PlanFrame({ planId, children }: { planId: string; children: ReactNode }) {
   const isOpen = usePlan((s) => s.plan !== null && s.view !== null);
@@ -35,19 +32,6 @@ export function PlanFrame({ planId, children }: { planId: string; children: Reac
   useEffect(() => openPlan(planId), [planId]);
   const stage = usePathname();
   useEffect(() => (isOpen ? enterSheet() : undefined), [isOpen, stage]);
-  useEffect(() => {
-    if (!isOpen) return;
-    const begin = () => {
-      const { plan, view } = planNow();
-      if (plan !== null && view !== null)
-        void Promise.all([import('@/ui/network/drawing-layout'), import('@/ui/network/drawing')]).then(
-          ([m]) => m.arrangeAhead(plan, view),
-          () => {},
-        );
-    };
-    const idle = setTimeout(begin, AHEAD_MS);
-    return () => clearTimeout(idle);
-  }, [isOpen, planId]);
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       if (e.key === 'F6') {

@@ -1,4 +1,5 @@
 import { PlanFrame } from '@/ui/frame/plan-frame';
+import { DrawingAhead } from '@/ui/network/drawing-ahead';
 
 export default async function PlanLayout({
   children,
@@ -7,5 +8,11 @@ export default async function PlanLayout({
   children: React.ReactNode;
   params: Promise<{ planId: string }>;
 }) {
-  return <PlanFrame planId={(await params).planId}>{children}</PlanFrame>;
+  const { planId } = await params;
+  return (
+    <PlanFrame planId={planId}>
+      {children}
+      <DrawingAhead planId={planId} />
+    </PlanFrame>
+  );
 }
