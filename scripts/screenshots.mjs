@@ -55,7 +55,7 @@ try {
   await shot('patch', 'dark', at('patch?device=loft-console&sel=strips:31'), async (page) => {
     await page.getByText('14 %').first().waitFor();
   });
-  await shot('feed', 'dark', at('lanes?sel=dome-amp-5:1-8'), feedDomeAmp);
+  await shot('feed', 'dark', at('lanes?sel=dome-amp-6:1-8'), feedDomeAmp);
   await shot('refusal', 'light', at('lanes?sel=lab-recorder:13-14'));
   await shot('repack', 'light', at('lanes?from=control-loft'), async (page) => {
     await page.getByRole('button', { name: 'More …' }).click();

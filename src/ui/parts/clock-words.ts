@@ -44,7 +44,7 @@ export const MEDIA_CLOCK_WORDS: Readonly<Record<MediaClockSource, string>> = {
   own: 'its own oscillator',
 };
 export const WHEN_LOST_WORDS: Readonly<Record<WhenReferenceLost, string>> = {
-  'hold-over': 'in holdover',
+  'hold-over': 'goes into holdover',
   'next-reference': 'tries the next reference',
   'run-free': 'runs free without saying so',
   stop: 'stops',

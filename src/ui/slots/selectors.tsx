@@ -33,7 +33,7 @@ export function Selectors({
     <span
       role="img"
       aria-label={`${label}: ${selector.kind === 'rotary' ? 'rotary selectors' : 'DIP switches'} at ${positions.map(digit).join(', ')}`}
-      className="inline-flex items-center gap-1.5"
+      className={`inline-flex items-center ${selector.kind === 'toggles' && !isLarge ? 'gap-0.5' : 'gap-1.5'}`}
     >
       {positions.map((position, n) =>
         selector.kind === 'rotary' ? (

@@ -296,7 +296,7 @@ function BusSection({
                   </td>
                   <td className="py-2 pr-2 text-dim">{plan.places.get(unit.device.placeId ?? '')?.name ?? ''}</td>
                   {(['talks', 'hears'] as const).map((way) => (
-                    <td key={way} className="py-1">
+                    <td key={way} className="py-1 pr-3">
                       <span className="flex flex-col gap-1">
                         {unit.unit[way].map((_, choice) => (
                           <BlockChoice key={choice} plan={plan} state={state} unit={unit} way={way} choice={choice} />
