@@ -34,7 +34,7 @@ test('a drill shows the new tree, the times of take-over and the lanes that are 
   await panel(page).getByRole('button', { name: 'What if this fails?' }).click();
   const drill = panel(page).getByRole('region', { name: 'What if' });
   // The common subset: the relay before it waits three announce intervals of one second from the last announce, which came up to one before the loss,
-  // and up to one more; the spare hears of it with the relay's next announce.
+  // and up to one more; the spare learns of it with the relay's next announce.
   await expect(drill).toContainText('2–5');
   await expect(drill).toContainText('South master becomes grandmaster');
   await expect(drill).toContainText(/lanes? disturbed/);

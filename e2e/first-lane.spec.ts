@@ -94,7 +94,7 @@ test('feed eight free channels of a Dome amplifier: see what it means, apply, un
   await expect(page.getByRole('button', { name: /^Undo feed Dome amp 6/ })).toBeEnabled();
 });
 
-test('clearing a lane that carries shows that the device still hears it, until that is sent too', async ({
+test('clearing a lane that carries shows that the device still receives it, until that is sent too', async ({
   page,
   stack,
 }) => {

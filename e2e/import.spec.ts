@@ -236,7 +236,7 @@ test('a player that only announces itself is taken in, heard and sent; when it g
   await page.keyboard.press('Escape');
 });
 
-test('labels have a short one beside them, as long as the device holds; who hears by name is told before a rename', async ({
+test('labels have a short one beside them, as long as the device holds; who subscribes by name is listed before a rename', async ({
   page,
   stack,
 }) => {

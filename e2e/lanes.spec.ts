@@ -3,7 +3,7 @@ import type { Page } from '@playwright/test';
 
 test.use({ permissions: ['clipboard-read', 'clipboard-write'] });
 
-const hears = (page: Page, device: string, channel: number, what: string) =>
+const receives = (page: Page, device: string, channel: number, what: string) =>
   expect(lane(page, device, channel)).toContainText(what);
 const apply = (page: Page) =>
   page.getByRole('region', { name: 'Preview' }).getByRole('button', { name: 'Apply' }).click();
@@ -23,14 +23,14 @@ test('a run is fed every n-th, in reverse, and by like label, each seen before i
   await page.keyboard.press('Enter');
   await page.keyboard.type('dome speaker 1');
   await page.getByLabel('Reversed').check();
-  await hears(page, 'dome-amp-6', 1, 'Dome speaker 8');
-  await hears(page, 'dome-amp-6', 8, 'Dome speaker 1');
+  await receives(page, 'dome-amp-6', 1, 'Dome speaker 8');
+  await receives(page, 'dome-amp-6', 8, 'Dome speaker 1');
   await page.getByLabel('Sender channels from one to the next').fill('3');
-  await hears(page, 'dome-amp-6', 2, 'Dome speaker 4');
+  await receives(page, 'dome-amp-6', 2, 'Dome speaker 4');
   await page.getByLabel('Matching labels').check();
   await expect(page.getByRole('status').filter({ hasText: ' left: ' })).toContainText('Dome amp 6 1–8');
   await page.keyboard.press('Escape');
-  await hears(page, 'dome-amp-6', 1, 'free');
+  await receives(page, 'dome-amp-6', 1, 'free');
 
   // Labels taken over from a sender: now every receiver finds its own.
   const put = await page.request.post(`${stack.url}/api/plans/${stack.planId}/batch`, {
@@ -54,8 +54,8 @@ test('a run is fed every n-th, in reverse, and by like label, each seen before i
   expect(put.ok()).toBe(true);
   await page.keyboard.press('Enter');
   await page.getByLabel('Matching labels').check();
-  await hears(page, 'dome-amp-6', 1, 'Tide bell');
-  await hears(page, 'dome-amp-6', 2, 'Hydrophone near');
+  await receives(page, 'dome-amp-6', 1, 'Tide bell');
+  await receives(page, 'dome-amp-6', 2, 'Hydrophone near');
   await page.keyboard.press('Escape');
 });
 
@@ -73,12 +73,12 @@ test('a block is copied from one receiver and pasted onto another; lines that ca
   await expect(lane(page, 'dome-amp-6', 1)).toHaveAttribute('aria-selected', 'true');
   await page.keyboard.press('Control+v');
   await expect(page.getByRole('region', { name: 'Preview' })).toContainText('paste 8 feeds onto Dome amp 6 1–8');
-  await hears(page, 'dome-amp-6', 8, 'Dome renderer · Dome speaker 8');
+  await receives(page, 'dome-amp-6', 8, 'Dome renderer · Dome speaker 8');
   await apply(page);
   await isDone(page, /^Undo paste 8 feeds/);
-  await hears(page, 'dome-amp-6', 8, 'Dome speaker 8');
+  await receives(page, 'dome-amp-6', 8, 'Dome speaker 8');
   await page.keyboard.press('Control+z');
-  await hears(page, 'dome-amp-6', 8, 'free');
+  await receives(page, 'dome-amp-6', 8, 'free');
 
   await page.evaluate(() => navigator.clipboard.writeText('Loft console\t3\nNo such box\t1\nTide bell'));
   await lane(page, 'dome-amp-6', 4).click();
@@ -90,11 +90,11 @@ test('a block is copied from one receiver and pasted onto another; lines that ca
   await expect(page.getByRole('region', { name: 'Preview' })).toContainText(
     'Left out: 1 line that cannot be read (line 2: no device is called “No such box”).',
   );
-  await hears(page, 'dome-amp-6', 4, 'Dome bus 3');
-  await hears(page, 'dome-amp-6', 5, 'free');
-  await hears(page, 'dome-amp-6', 6, 'Tide bell');
+  await receives(page, 'dome-amp-6', 4, 'Dome bus 3');
+  await receives(page, 'dome-amp-6', 5, 'free');
+  await receives(page, 'dome-amp-6', 6, 'Tide bell');
   await page.keyboard.press('Escape');
-  await hears(page, 'dome-amp-6', 4, 'free');
+  await receives(page, 'dome-amp-6', 4, 'free');
 });
 
 test('the loom narrows the sheet to a ribbon, opens a place, and takes a run that is dropped on it', async ({
@@ -119,18 +119,18 @@ test('the loom narrows the sheet to a ribbon, opens a place, and takes a run tha
   await selectRun(page, 'dome-amp-6', 'dome amp 6', 1, 4);
   await lane(page, 'dome-amp-6', 2).dragTo(page.locator('[data-loom-edge="send wave-hall"]'));
   await expect(page.getByPlaceholder('part of a sender’s name')).toHaveValue('Wave Hall');
-  await hears(page, 'dome-amp-6', 4, 'Presenter desk');
+  await receives(page, 'dome-amp-6', 4, 'Presenter desk');
   await expect(loom.getByRole('button', { name: /^Wave Hall to Dome: 4 channels, 4 planned/ })).toBeVisible();
   await page.keyboard.press('Enter');
   await isDone(page, /^Undo feed Dome amp 6/);
-  await hears(page, 'dome-amp-6', 4, 'Presenter desk');
+  await receives(page, 'dome-amp-6', 4, 'Presenter desk');
   await page.keyboard.press('Control+z');
-  await hears(page, 'dome-amp-6', 4, 'free');
+  await receives(page, 'dome-amp-6', 4, 'free');
 });
 
 test('two senders are swapped for everyone, and all lanes of a device go to a spare', async ({ page, stack }) => {
   await page.goto(`${stack.lanes}?sel=dome-amp-1:1-1`);
-  await hears(page, 'dome-amp-1', 1, 'Dome speaker 1');
+  await receives(page, 'dome-amp-1', 1, 'Dome speaker 1');
   await more(page, 'Swap two senders …');
   const dialog = page.getByRole('dialog');
   await expect(dialog.getByLabel('First sender')).toHaveValue('dome-renderer');
@@ -138,8 +138,8 @@ test('two senders are swapped for everyone, and all lanes of a device go to a sp
   await dialog.getByLabel('Channel').nth(1).selectOption('8');
   await expect(dialog).toContainText('2 lanes would change');
   await dialog.getByRole('button', { name: 'Preview' }).click();
-  await hears(page, 'dome-amp-1', 1, 'Dome speaker 8');
-  await hears(page, 'dome-amp-1', 8, 'Dome speaker 1');
+  await receives(page, 'dome-amp-1', 1, 'Dome speaker 8');
+  await receives(page, 'dome-amp-1', 8, 'Dome speaker 1');
   await page.keyboard.press('Escape');
 
   await more(page, 'Move lanes to another device …');
@@ -147,9 +147,9 @@ test('two senders are swapped for everyone, and all lanes of a device go to a sp
   await dialog.getByRole('combobox').nth(1).selectOption('dome-amp-6');
   await expect(dialog).toContainText('8 lanes would change');
   await dialog.getByRole('button', { name: 'Preview' }).click();
-  await hears(page, 'dome-amp-1', 1, 'free');
+  await receives(page, 'dome-amp-1', 1, 'free');
   await page.keyboard.press('Escape');
-  await hears(page, 'dome-amp-1', 1, 'Dome speaker 1');
+  await receives(page, 'dome-amp-1', 1, 'Dome speaker 1');
 });
 
 test('a patch list goes out and comes in: bad lines are named, good ones offered, nothing applied before yes', async ({
@@ -184,11 +184,11 @@ test('a patch list goes out and comes in: bad lines are named, good ones offered
   // It takes the focus when it comes, and gives it back where it was: that is not to be the filter, in which Ctrl Z is for what is typed.
   await expect(page.getByRole('region', { name: 'Preview' })).toBeVisible();
   await page.getByRole('searchbox', { name: 'Filter lanes' }).fill('dome amp 6');
-  await hears(page, 'dome-amp-6', 1, 'Dome bus 5');
+  await receives(page, 'dome-amp-6', 1, 'Dome bus 5');
   await apply(page);
   await expect(page.getByRole('button', { name: /^Undo import 1 line from c.csv/ })).toBeEnabled();
   await page.keyboard.press('Control+z');
-  await hears(page, 'dome-amp-6', 1, 'free');
+  await receives(page, 'dome-amp-6', 1, 'free');
 });
 
 test('a sender that only its SDP is known of is taken in: its stream is held, heard as it is, and never written', async ({
@@ -231,7 +231,7 @@ test('a sender that only its SDP is known of is taken in: its stream is held, he
   await selectRun(page, 'dome-amp-6', 'dome amp 6', 1, 2);
   await page.keyboard.press('Enter');
   await page.keyboard.type('show boat');
-  await hears(page, 'dome-amp-6', 2, 'Show boat · out 2');
+  await receives(page, 'dome-amp-6', 2, 'Show boat · out 2');
   await page.keyboard.press('Enter');
   await isDone(page, /^Undo feed Dome amp 6/);
   const panel = page.getByRole('complementary', { name: 'Reckoning' });
@@ -244,7 +244,7 @@ test('a sender that only its SDP is known of is taken in: its stream is held, he
   await page.keyboard.press('Control+z');
   await isDone(page, /^Undo import 1 sender/);
   await page.keyboard.press('Control+z');
-  await hears(page, 'dome-amp-6', 2, 'free');
+  await receives(page, 'dome-amp-6', 2, 'free');
 });
 
 test('a stream is held, the others are repacked: as it is beside repacked, what is interrupted, applied and taken back', async ({
@@ -285,12 +285,12 @@ test('a receiver that is fed in blocks: what would break a block is refused with
   await expect(panel).toContainText('2 channels selected');
   await page.getByRole('grid', { name: 'Lanes' }).focus();
   await page.keyboard.press('Delete');
-  await hears(page, 'archive-recorder', 4, 'fed in blocks of 8 only');
+  await receives(page, 'archive-recorder', 4, 'fed in blocks of 8 only');
   await expect(lane(page, 'archive-recorder', 9).locator('[data-state]')).toHaveAttribute('data-state', 'carrying');
   await lane(page, 'archive-recorder', 4).click();
   await expect(panel).toContainText('Archive recorder is fed in blocks of 8 channels');
   await panel.getByRole('button', { name: /^Feed the whole block of Archive recorder in step/ }).click();
-  await hears(page, 'archive-recorder', 3, 'Hydrophone far');
+  await receives(page, 'archive-recorder', 3, 'Hydrophone far');
   await apply(page);
   await isDone(page, /^Undo feed the whole block/i);
   for (const channel of [1, 3, 8]) {
@@ -313,7 +313,7 @@ test('everything of a device goes through a processing unit: fed, counted both w
   await page.keyboard.press('Enter');
   await page.keyboard.type('tank mic 1');
   await expect(page.getByText('2 channels more will pass through the processing unit on the way.')).toBeVisible();
-  await hears(page, 'dome-amp-6', 2, 'North processing unit · Tank mic 2, from Wave stage box');
+  await receives(page, 'dome-amp-6', 2, 'North processing unit · Tank mic 2, from Wave stage box');
   await page.keyboard.press('Enter');
   await isDone(page, /^Undo feed Dome amp 6/);
   await page.keyboard.press('Control+Enter');
