@@ -122,11 +122,10 @@ function placedPorts(
       used.parts.add(port.part);
       const socket = model.ports.find((p) => p.role === i.name)?.name ?? '';
       const far = topology.portLinkOf(deviceId, socket);
-      const farId =
-        far === null || far.switchIndex < 0 ? undefined : topology.network.bridges[far.switchIndex]?.deviceId;
-      if (farId === undefined || boundaries.get(domain)?.has(far?.switchIndex ?? -1) !== true) continue;
-      const { from, to } = (far as NonNullable<typeof far>).link;
-      between.push({ switchId: farId, port: { ...port, interface: from.deviceId === farId ? from.port : to.port } });
+      if (far === null || boundaries.get(domain)?.has(far.switchIndex) !== true) continue;
+      const switchId = topology.network.bridges[far.switchIndex]?.deviceId as string;
+      const { from, to } = far.link;
+      between.push({ switchId, port: { ...port, interface: from.deviceId === switchId ? from.port : to.port } });
     }
     portsOf.set(deviceId, ports);
   }
