@@ -2,7 +2,7 @@ import type { Page } from '@playwright/test';
 import { expect, faults, show, test } from './stack';
 
 const panel = (page: Page) => page.getByRole('complementary', { name: 'Reckoning' });
-const tree = (page: Page) => page.getByRole('region', { name: 'Tree of time' });
+const tree = (page: Page) => page.getByRole('region', { name: 'Clock tree' });
 const row = (page: Page, id: string) => page.locator(`[data-row="${id}"]`);
 const clocks = (stack: { gear: string }) => stack.gear.replace(/gear$/, 'clocks');
 const apply = async (page: Page) => {
@@ -41,15 +41,15 @@ test('a drill shows the new tree, the times of take-over and the lanes that are 
   await expect(tree(page).getByRole('button', { name: /^South master grandmaster/ })).toBeVisible();
   // With the core goes every cable in it: what has no second leg has nobody.
   await show(page, `${clocks(stack)}?sel=device:core-a&lost=device:core-a`);
-  await expect(page.getByRole('region', { name: 'On their own' })).toContainText('27 devices unsynchronised');
+  await expect(page.getByRole('region', { name: 'Unsynchronised' })).toContainText('27 devices unsynchronised');
   await drill.getByRole('button', { name: 'End the drill' }).click();
   await expect(tree(page).getByRole('button', { name: /^North master grandmaster/ })).toBeVisible();
-  await expect(page.getByRole('region', { name: 'On their own' })).toHaveCount(0);
+  await expect(page.getByRole('region', { name: 'Unsynchronised' })).toHaveCount(0);
   // The same is asked of a cable where it is drawn.
   await show(page, stack.gear.replace(/gear$/, 'network?view=cables&sel=link:drop-lab-recorder-a'));
   await page.getByRole('link', { name: 'Failure drill: what if it is cut?', exact: true }).click();
   await expect(drill).toContainText('Lab recorder is unsynchronised');
-  await expect(page.getByRole('region', { name: 'On their own' })).toContainText('Lab recorder');
+  await expect(page.getByRole('region', { name: 'Unsynchronised' })).toContainText('Lab recorder');
 });
 
 test('the subnet without a spare relay is found, and the proposed clock plan mends it in one step that can be undone', async ({

@@ -59,7 +59,7 @@ test('files dropped anywhere are told apart by what is in them; what cannot be u
   await page.goto(`${stack.url}/plans/${stack.planId}/clocks`);
   await expect(page.getByRole('heading', { name: /Clocks of this plan/ })).toBeVisible();
   await drop(page, [file('x', 'v=0')], false);
-  await expect(page.locator('[data-drop-anywhere]')).toContainText('Let go to take it in');
+  await expect(page.locator('[data-drop-anywhere]')).toContainText('Drop to import');
   const dialog = page.getByRole('dialog');
   const title = dialog.getByRole('heading').first();
 
@@ -133,7 +133,7 @@ test('resources of NMOS become devices; another plan is merged kind by kind, or 
   await expect(dialog.getByRole('row', { name: /^Places 1 0/ })).toBeVisible();
   await expect(dialog.getByRole('row', { name: /^Devices 0 1/ })).toContainText('Amp of the north arc');
   await expect(dialog.getByRole('button', { name: 'Preview 1 record …' })).toBeEnabled();
-  await dialog.getByLabel('Take devices of the file where they differ').check();
+  await dialog.getByLabel('Use devices of the file where they differ').check();
   expect(await faults(page, { within: '[role=dialog]' })).toEqual([]);
   await dialog.getByRole('button', { name: 'Preview 2 records …' }).click();
   await apply(page);

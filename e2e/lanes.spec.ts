@@ -362,7 +362,7 @@ test('channels change over together at a moment, and a model whose devices have 
   await expect(page.getByRole('region', { name: 'Preview' })).toHaveCount(0);
   await show(page, `${stack.lanes}?sel=dome-amp-4:5-5`);
   const panel = page.getByRole('complementary', { name: 'Reckoning' });
-  await expect(panel).toContainText('Dome amp 4 has no channel map: channels are taken in the order of the stream.');
+  await expect(panel).toContainText('Dome amp 4 has no channel map: channels come in the order of the stream.');
   // The devices have one, and say so.
   await show(page, `${stack.gear}?sel=dome-amp-4`);
   await expect(panel).toContainText('its model says that it has no channel map');

@@ -209,7 +209,7 @@ test('a table is taken in line by line: bad lines are named, good ones offered, 
     ].join('\n'),
   );
   await expect(dialog).toContainText('1 new, 1 differ, 1 left alone, 2 refused.');
-  await expect(dialog).toContainText('Quay speaker 1, Media stands twice, first in line 2');
+  await expect(dialog).toContainText('Quay speaker 1, Media is listed twice, first in line 2');
   await expect(dialog).toContainText('“10.71.36.300” is not an IPv4 address');
   await dialog.getByRole('button', { name: 'Preview 2 changes …' }).click();
   await expect(preview(page)).toContainText('import 2 interfaces from quay.csv');
@@ -220,7 +220,7 @@ test('a table is taken in line by line: bad lines are named, good ones offered, 
   await expect(page.getByText('No cable passes this filter.')).toBeVisible();
 });
 
-test('what devices and switches in the field tell is held against the plan', async ({ page, stack }) => {
+test('what devices and switches in the field report is held against the plan', async ({ page, stack }) => {
   await page.goto(network(stack));
   await expect(panel(page)).toContainText('Dome amp 1 to South edge A came up at 100 Mb/s; planned: 1 Gb/s');
   await panel(page)
@@ -237,7 +237,7 @@ test('what devices and switches in the field tell is held against the plan', asy
 
   await page.getByRole('button', { name: 'Import …' }).click();
   const dialog = page.getByRole('dialog');
-  await dialog.getByLabel(/in the field tell/).check();
+  await dialog.getByLabel(/in the field report/).check();
   await expect(dialog.getByRole('row').nth(1)).toContainText('Dome amp 3');
   await expect(dialog).toContainText('plugged into: South edge B Port 6 → South edge B Port 20');
 });
@@ -282,7 +282,7 @@ test('PoE is counted socket by socket, and a group chosen by hand that collides 
   await expect(panel(page)).toContainText('class 2, 7 W');
   await show(page, network(stack, '?view=streams&sel=stream:dome-renderer%2F1'));
   await expect(panel(page)).toContainText('share one Ethernet address');
-  await panel(page).getByLabel('Leg B by hand').fill('239.128.0.7');
+  await panel(page).getByLabel('Leg B, chosen').fill('239.128.0.7');
   await page.keyboard.press('Enter');
   await expect(panel(page).getByRole('alert')).toContainText('reserved group');
   await page.keyboard.press('Escape');

@@ -257,7 +257,7 @@ test('devices are renamed, labelled, copied and removed, each taken back by one 
   await page.keyboard.press('Enter');
   const carry = page.getByRole('dialog', { name: 'Tide bell becomes Ebb bell' });
   await expect(carry).toContainText('Archive recorder in 1');
-  await carry.getByRole('button', { name: 'Carry all along' }).click();
+  await carry.getByRole('button', { name: 'Update all' }).click();
   await show(page, `${stack.gear}?device=archive-recorder`);
   await page.getByRole('tab', { name: 'Channels in' }).click();
   await expect(page.getByLabel('Label of channel 1', { exact: true })).toHaveValue('Ebb bell');
@@ -307,7 +307,7 @@ test('a model of one’s own is begun from a found node, kept in the library, ex
   expect(await faults(page)).toEqual([]);
   await page.getByRole('button', { name: 'New model …' }).click();
   const dialog = page.getByRole('dialog');
-  await pick(dialog, 'Begin from', 'Visiting recorder');
+  await pick(dialog, 'Start from', 'Visiting recorder');
   await dialog.getByLabel('Name').fill('Quay recorder');
   await dialog.getByRole('button', { name: 'Create' }).click();
   const panel = page.getByRole('complementary', { name: 'Reckoning' });
@@ -372,9 +372,9 @@ test('a node is typed in by its address, by keyboard alone; which adapter sees w
   await page.goto(stack.gear);
   await page.getByTestId('answering').focus();
   await page.keyboard.press('Enter');
-  await page.getByRole('button', { name: /Where they are looked for/ }).focus();
+  await page.getByRole('button', { name: /Discovery/ }).focus();
   await page.keyboard.press('Enter');
-  const dialog = page.getByRole('dialog', { name: 'Where devices are looked for' });
+  const dialog = page.getByRole('dialog', { name: 'Device discovery' });
   await expect(dialog.getByLabel(/^Address/)).toBeFocused();
   await page.keyboard.type('127.0.0.1:1');
   await page.keyboard.press('Enter');
@@ -387,7 +387,7 @@ test('a node is typed in by its address, by keyboard alone; which adapter sees w
   await expect(dialog.getByRole('row', { name: /Use lo, 127\.0\.0\.1/ })).toContainText('Leg A north, Leg A pier');
   expect(await faults(page)).toEqual([]);
   for (const address of ['127.0.0.1:1', '127.71.36.11']) {
-    await dialog.getByRole('button', { name: new RegExp(`Take out .*${address.replaceAll('.', '\\.')}`) }).click();
+    await dialog.getByRole('button', { name: new RegExp(`Remove .*${address.replaceAll('.', '\\.')}`) }).click();
     await expect(dialog.getByRole('row', { name: new RegExp(address.replaceAll('.', '\\.')) })).toHaveCount(0);
   }
   await expect(dialog).toContainText('connected');

@@ -87,7 +87,7 @@ try {
   await shot('switches', 'light', at('network?view=switches&sel=device:gallery-edge-a'));
   await shot('import', 'dark', at('network'), async (page) => {
     await page.getByRole('button', { name: 'Import …' }).click();
-    await page.getByLabel(/in the field tell/).check();
+    await page.getByLabel(/in the field report/).check();
   });
   await shot('clocks', 'dark', at('clocks?sel=device:north-master'));
   await shot('clock-drill', 'light', at('clocks?lost=device:north-master'));

@@ -250,7 +250,7 @@ describe('clocks', () => {
     [{ ...master, priority1: 256 }, '/clocks/0/priority1: 256 is not a whole number from 0 to 255'],
     [{ ...master, clockClass: -1 }, '/clocks/0/clockClass: -1 is not a whole number from 0 to 255'],
     [{ ...master, offsetScaledLogVariance: 1.5 }, 'from 0 to 65535'],
-    [{ ...master, clockIdentity: 'north' }, 'is not eight octets'],
+    [{ ...master, clockIdentity: 'north' }, 'is not eight bytes'],
     [{ ...master, ports: [] }, '/clocks/0/ports: is empty'],
   ])('a clock that cannot be is refused with the field and its range', (clock, problem) => {
     const { status, stderr } = run({ clocks: [clock] });
@@ -259,7 +259,7 @@ describe('clocks', () => {
   });
 
   test('a case that names one clock twice, or loses one that is not there, is refused', () => {
-    expect(run({ clocks: [master, master] }).stderr).toContain('north stands twice');
+    expect(run({ clocks: [master, master] }).stderr).toContain('north is listed twice');
     expect(run({ clocks: [master], lost: ['moon'] }).stderr).toContain('/lost/0: "moon" is none of the clocks');
     expect(run({}).stderr).toContain('/clocks: is not a list');
   });

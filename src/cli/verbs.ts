@@ -117,7 +117,7 @@ function sum(args: string[]) {
   if (problem?.reason === 'payload-too-large') {
     const { payloadBytes, limitBytes, channelsMax } = problem;
     throw new UsageError(
-      `--channels ${channels}: ${payloadBytes} octets of payload are more than ${limitBytes}; at most ${channelsMax} channels fit`,
+      `--channels ${channels}: ${payloadBytes} bytes of payload are more than ${limitBytes}; at most ${channelsMax} channels fit`,
     );
   }
   if (problem !== null) throw new UsageError(`--channels ${channels}: AM824 wants an even count`);

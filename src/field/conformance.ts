@@ -271,7 +271,7 @@ async function walkMap(href: string, device: Raw, remarks: Remark[]): Promise<vo
     for (const [n, entry] of Object.entries(entries)) {
       const input = rawOf(entry)['input'];
       if (typeof input === 'string' && !(input in inputs))
-        say('error', `/map/active/map/${id}/${n} is fed by ${input}, which is no input`);
+        say('error', `/map/active/map/${id}/${n} is fed by ${input}, which is not an input`);
     }
   }
 }

@@ -26,7 +26,7 @@ function shortWords(failure: DeviceFailure): string {
     case 'refused':
       return `refused (${failure.status})`;
     case 'not-allowed':
-      return `it is on none of the networks that are talked to`;
+      return `it is outside the networks that are used`;
     case 'resting':
       return 'not asked';
     default:

@@ -202,7 +202,7 @@ describe('a registry is followed with care', () => {
     async (href) => {
       odd.href = href;
       open((url) => url.includes('127.99.9.3'));
-      await until(() => reasons.includes('the registry gave a ws_href that is not on a host that is talked to'));
+      await until(() => reasons.includes('the registry gave a ws_href on a host outside the networks that are used'));
       expect(isConnected).toBe(false);
     },
   );

@@ -250,7 +250,7 @@ export class RegistryClient implements FieldSource {
     const href = rawOf(value)['ws_href'];
     if (typeof href !== 'string') throw new Error('the registry gave no ws_href');
     if (!/^wss?:\/\//i.test(href) || !URL.canParse(href) || !this.mayAsk(href)) {
-      throw new Error('the registry gave a ws_href that is not on a host that is talked to');
+      throw new Error('the registry gave a ws_href on a host outside the networks that are used');
     }
     const socket = new WebSocket(href, {
       handshakeTimeout: BEGINNING_MS,

@@ -19,7 +19,7 @@ export function resourcePage(
   const { query } = request;
   if (query.has('query.rql') || query.has('query.ancestry_id')) return problem(501, 'Not implemented');
   const downgrade = query.get('query.downgrade');
-  if (!isDowngrade(downgrade, version)) return problem(400, 'query.downgrade is no version up to this one');
+  if (!isDowngrade(downgrade, version)) return problem(400, 'query.downgrade is not a version up to this one');
   const filters = [...query.entries()].filter(([key]) => !key.startsWith('paging.') && !key.startsWith('query.'));
   const order = query.get('paging.order') ?? 'update';
   if (order !== 'update' && order !== 'create') return problem(400, 'paging.order is update or create');

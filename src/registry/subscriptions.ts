@@ -86,7 +86,7 @@ export class Subscriptions {
     if (body['secure'] === true) return problem(400, 'secure is not offered');
     const params = (body['params'] ?? {}) as Record<string, string>;
     if (!isDowngrade(params['query.downgrade'] ?? null, apiVersion))
-      return problem(400, 'query.downgrade is no version up to this one');
+      return problem(400, 'query.downgrade is not a version up to this one');
     const id = randomUUID();
     const subscription: Subscription = {
       id,

@@ -7,7 +7,7 @@ import { serverState } from './state';
 export async function savedResources(planId: string): Promise<string> {
   openSession(planId);
   const { follower, translation } = serverState();
-  if (follower === null) throw new RequestProblem(409, 'no-field', 'No registry is set up and no node typed in.');
+  if (follower === null) throw new RequestProblem(409, 'no-field', 'No registry is set and no node added.');
   let resources: object;
   try {
     resources = await follower.resources();

@@ -64,7 +64,7 @@ describe('nodes by address', () => {
     closeServer();
     expect(problemOf(() => addNodeByAddress(ada, 'the amp'))).toMatchObject({ status: 400, field: 'address' });
     expect(problemOf(() => addNodeByAddress(ada, '127.0.0.1:5432')).message).toContain(
-      'it is on none of the networks that are talked to',
+      'it is outside the networks that are used',
     );
     expect(problemOf(() => addNodeByAddress(ada, 'amp.venue.example')).message).toContain('JADE_DEVICE_HOSTS');
     expect(problemOf(() => addNodeByAddress(ada, '127.0.0.1:3000')).message).toContain('this server itself');

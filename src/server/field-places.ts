@@ -4,7 +4,7 @@ import type { Author, FieldPlaces, NodeByAddress } from './messages';
 import { RequestProblem } from './problem';
 import { serverState } from './state';
 
-/** Where devices are looked for: what was set at the start, and what people say at the page. */
+/** Device discovery: what was set at the start, and what people say at the page. */
 
 export function readFieldPlaces(): FieldPlaces {
   const { places, follower } = serverState();
@@ -46,7 +46,7 @@ export function addNodeByAddress(author: Author, typed: string): FieldPlaces {
     throw new RequestProblem(
       400,
       'invalid',
-      'address is no address of a node, such as 10.20.0.31 or http://10.20.0.31:8080.',
+      'address is not of the form 10.20.0.31 or http://10.20.0.31:8080.',
       'address',
     );
   }
@@ -58,7 +58,7 @@ export function addNodeByAddress(author: Author, typed: string): FieldPlaces {
     throw new RequestProblem(409, 'known', `${url} is among them already.`, 'address');
   }
   if (places.nodes.urls().length >= NODES_MAX) {
-    throw new RequestProblem(409, 'too-many', `No more than ${NODES_MAX} nodes are read by address.`, 'address');
+    throw new RequestProblem(409, 'too-many', `At most ${NODES_MAX} nodes are read by address.`, 'address');
   }
   places.add(url, author.name, Date.now());
   return readFieldPlaces();
@@ -67,7 +67,7 @@ export function addNodeByAddress(author: Author, typed: string): FieldPlaces {
 /** A node that is set at the start stays: only its setting takes it out. */
 export function removeNodeByAddress(url: string): FieldPlaces {
   if (!serverState().places.remove(url)) {
-    throw new RequestProblem(404, 'no-node', 'There is no such node among those that were typed in.', 'address');
+    throw new RequestProblem(404, 'no-node', 'No such node was added.', 'address');
   }
   return readFieldPlaces();
 }
@@ -78,7 +78,7 @@ export function chooseAdapters(author: Author, names: readonly string[] | null):
   const known = new Set(places.adapters().map((a) => a.name));
   for (const [n, name] of (names ?? []).entries()) {
     if (known.has(name)) continue;
-    throw new RequestProblem(409, 'no-adapter', `This computer has no adapter ${name} now.`, `names[${n}]`);
+    throw new RequestProblem(409, 'no-adapter', `The server has no adapter ${name} now.`, `names[${n}]`);
   }
   places.choose(names === null ? null : [...new Set(names)], author.name, Date.now());
   return readFieldPlaces();
@@ -86,11 +86,11 @@ export function chooseAdapters(author: Author, names: readonly string[] | null):
 
 /** Why a node by address is not asked, in words. */
 const REFUSALS: Readonly<Record<Refusal, string>> = {
-  'no-address': 'it is no address of a node',
+  'no-address': 'it is not the address of a node',
   'this-server': 'it is this server itself',
-  name: 'names are asked only where the setting JADE_DEVICE_HOSTS has them; type in its address',
+  name: 'names are used only if the setting JADE_DEVICE_HOSTS has them; enter its address',
   'unused-adapter': 'its network is on an adapter that is not used',
-  'other-network': 'it is on none of the networks that are talked to',
+  'other-network': 'it is outside the networks that are used',
 };
 
 const wordsOf = (refusal: Refusal | null): string | null => (refusal === null ? null : REFUSALS[refusal]);

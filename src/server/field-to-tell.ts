@@ -21,7 +21,7 @@ export function fieldToTell(
     throw new RequestProblem(
       409,
       'no-field',
-      'No registry is set up and no node typed in, so there are no devices to send to.',
+      'No registry is set and no node added, so there are no devices to send to.',
     );
   const field = follower.snapshot();
   if (!field.isConnected) {

@@ -42,7 +42,7 @@ export interface ModelVersion {
 export function saveToLibrary(author: Author, versions: readonly ModelVersion[], note: string): LibraryEntry[] {
   const ids = versions.map((v) => v.model.id);
   const twice = ids.find((id, n) => ids.indexOf(id) !== n);
-  if (twice !== undefined) throw new RequestProblem(400, 'invalid', `models: ${twice} stands twice.`, 'models');
+  if (twice !== undefined) throw new RequestProblem(400, 'invalid', `models: ${twice} is listed twice.`, 'models');
   add(
     author,
     versions.map(({ after, model }) => ({ modelId: model.id, after, value: model })),
@@ -85,7 +85,7 @@ export function openModelFile(author: Author, content: string, note: string): { 
   const result = readModelFile(content);
   if (!result.ok) {
     const [first] = result.problems;
-    const message = `This is no file of models that can be read: ${first?.at ?? '/'} ${first?.problem ?? ''}`;
+    const message = `This file of models cannot be read: ${first?.at ?? '/'} ${first?.problem ?? ''}`;
     throw new RequestProblem(400, 'bad-model-file', message, first?.at ?? null, { problems: result.problems });
   }
   const { library } = serverState();

@@ -172,7 +172,7 @@ export interface NodeByAddress {
   readonly refusal: string | null;
 }
 
-/** Where devices are looked for. */
+/** Device discovery. */
 export interface FieldPlaces {
   /** Null: nowhere. */
   readonly followed: { readonly name: string; readonly isConnected: boolean; readonly because: string | null } | null;

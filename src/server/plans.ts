@@ -28,7 +28,7 @@ export function newPlan(name: string, firstNetwork: string | undefined): PlanSum
       throw new RequestProblem(
         400,
         'invalid',
-        `firstNetwork: ${firstNetwork} is no network with room for devices.`,
+        `firstNetwork: ${firstNetwork} is not a network with room for devices.`,
         'firstNetwork',
       );
     }

@@ -209,7 +209,7 @@ function devicesOf(work: SendPlan): string[] {
 export async function readAnew(planId: string, deviceId: string | undefined): Promise<void> {
   const session = openSession(planId);
   const { follower } = serverState();
-  if (follower === null) throw new RequestProblem(409, 'no-field', 'No registry is set up and no node typed in.');
+  if (follower === null) throw new RequestProblem(409, 'no-field', 'No registry is set and no node added.');
   if (deviceId === undefined) {
     try {
       await follower.readAnew();

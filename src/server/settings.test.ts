@@ -20,12 +20,12 @@ describe('settings have one place', () => {
 
   test.each([
     [{ JADE_REGISTRI: 'http://10.0.0.1:80' }, 'JADE_REGISTRI', 'there is no such setting'],
-    [{ PORT: '70000' }, 'PORT', '“70000” is no port: 1 to 65535'],
+    [{ PORT: '70000' }, 'PORT', '“70000” is not a port: 1 to 65535'],
     [{ JADE_REGISTRY: 'ftp://x' }, 'JADE_REGISTRY', '“ftp://x” is not of the form http://10.20.0.2:8870'],
     [
       { JADE_NETWORKS: '10.20.0.0/16,10.300.0.0/16' },
       'JADE_NETWORKS',
-      '“10.300.0.0/16” is no network such as 10.20.0.0/16',
+      '“10.300.0.0/16” is not a network such as 10.20.0.0/16',
     ],
     [{ JADE_SAP: '10.20.0.5,there' }, 'JADE_SAP', 'not addresses of adapters such as 10.20.0.5, with commas between'],
     [{ JADE_SAP: '999.0.0.1' }, 'JADE_SAP', 'not addresses of adapters such as 10.20.0.5, with commas between'],

@@ -61,10 +61,10 @@ export const SETTINGS: readonly Declared[] = [
   },
   {
     name: 'JADE_NAMES',
-    what: 'Names under which people reach the server, besides the names and addresses of this computer.',
+    what: 'Names by which people reach the server, besides the names and addresses of this computer.',
     example: 'jade.venue.example',
   },
-  { name: 'JADE_PASS_PHRASE', what: 'What everyone has to know to come in; 12 characters or more.', example: '…' },
+  { name: 'JADE_PASS_PHRASE', what: 'The pass phrase that everyone needs; 12 characters or more.', example: '…' },
   { name: 'JADE_TLS_CERT', what: 'The certificate, as a PEM file; with JADE_TLS_KEY.', example: '/etc/jade/cert.pem' },
   { name: 'JADE_TLS_KEY', what: 'Its private key, as a PEM file.', example: '/etc/jade/key.pem' },
   {
@@ -81,17 +81,17 @@ export const SETTINGS: readonly Declared[] = [
   },
   {
     name: 'JADE_REGISTRY',
-    what: 'The IS-04 Query API to follow, up to its port. With none of this and the next three no devices are followed until a node is typed in at the page.',
+    what: 'The IS-04 Query API to follow, up to its port. With none of this and the next three no devices are followed until a node is added at the page.',
     example: 'http://10.20.0.2:8870',
   },
   {
     name: 'JADE_DNS_SD',
-    what: 'Where the registry is asked for (DNS-SD): a domain, with the name server behind @ where it is not that of this computer; “local”, with the adapter behind @, by multicast. Where none is announced, nodes that announce themselves are read.',
+    what: 'Where the registry is looked up (DNS-SD): a domain, with the name server behind @ where it is not that of this computer; “local”, with the adapter behind @, by multicast. Where none is announced, nodes that announce themselves are read.',
     example: 'venue.example@10.20.0.2',
   },
   {
     name: 'JADE_NODES',
-    what: 'Nodes that are read by themselves, where they are in no registry. Others can be typed in at the page.',
+    what: 'Nodes that are read directly, for devices in no registry. Others can be added at the page.',
     example: 'http://10.20.0.31:80',
   },
   {
@@ -101,12 +101,12 @@ export const SETTINGS: readonly Declared[] = [
   },
   {
     name: 'JADE_NETWORKS',
-    what: 'The networks on which devices are talked to; those of this computer’s adapters where it is not set. The addresses of the plans are always.',
+    what: 'The networks on which devices are contacted; those of this computer’s adapters where it is not set. The addresses of the plans are always contacted.',
     example: '10.20.0.0/16,10.21.0.0/16',
   },
   {
     name: 'JADE_DEVICE_HOSTS',
-    what: 'Names and addresses of devices that are talked to besides.',
+    what: 'Names and addresses of other devices that are contacted.',
     example: 'gateway.venue.example',
   },
   {
@@ -116,7 +116,7 @@ export const SETTINGS: readonly Declared[] = [
   },
   {
     name: 'JADE_TOKEN_URL',
-    what: 'Where the authorisation server of the house gives out tokens (IS-10, client credentials); with JADE_TOKEN_CLIENT and JADE_TOKEN_SECRET. They go with requests by HTTPS alone.',
+    what: 'The token address of the authorisation server (IS-10, client credentials); with JADE_TOKEN_CLIENT and JADE_TOKEN_SECRET. They go with requests by HTTPS alone.',
     example: 'https://auth.venue.example/token',
   },
   { name: 'JADE_TOKEN_CLIENT', what: 'The name by which this server is known there.', example: 'jade-lane' },
@@ -175,7 +175,7 @@ export function readSettings(environment: Environment, folder: string): Settings
     const value = text(name);
     if (value === null) return null;
     const isPort = /^\d{1,5}$/.test(value) && Number(value) >= 1 && Number(value) <= 65_535;
-    return isPort ? Number(value) : wrong(name, `“${value}” is no port: 1 to 65535`);
+    return isPort ? Number(value) : wrong(name, `“${value}” is not a port: 1 to 65535`);
   };
   const list = (name: string): string[] =>
     (text(name) ?? '')
@@ -183,7 +183,9 @@ export function readSettings(environment: Environment, folder: string): Settings
       .map((part) => part.trim().toLowerCase())
       .filter((part) => part !== '');
   const hostList = (name: string): string[] =>
-    list(name).filter((host) => /^[a-z0-9._:-]{1,253}$/.test(host) || wrong(name, `“${host}” is no name of a host`));
+    list(name).filter(
+      (host) => /^[a-z0-9._:-]{1,253}$/.test(host) || wrong(name, `“${host}” is not the name of a host`),
+    );
 
   const known = new Set([...SETTINGS, ...DEMO_SETTINGS].map((s) => s.name));
   for (const name of Object.keys(environment)) {
@@ -240,7 +242,7 @@ export function readSettings(environment: Environment, folder: string): Settings
   }
   const networks = text('JADE_NETWORKS') === null ? null : list('JADE_NETWORKS');
   for (const network of networks ?? []) {
-    if (!ipaddr.IPv4.isValidCIDR(network)) wrong('JADE_NETWORKS', `“${network}” is no network such as 10.20.0.0/16`);
+    if (!ipaddr.IPv4.isValidCIDR(network)) wrong('JADE_NETWORKS', `“${network}” is not a network such as 10.20.0.0/16`);
   }
   const translation = parseTranslation(text('JADE_TRANSLATE') ?? undefined);
   if (text('JADE_TRANSLATE') !== null && translation === null) {

@@ -34,7 +34,7 @@ export interface ServerState {
   readonly follower: FieldFollower | null;
   /** Null: nothing is listened for. */
   readonly announcements: AnnouncementListener | null;
-  /** Where devices are looked for. */
+  /** Device discovery. */
   readonly places: FieldPlacesKeeper;
   /** Which plan runs which device. */
   readonly runs: DeviceRuns;

@@ -57,7 +57,12 @@ export async function checked<T extends object>(value: object, type: new () => T
   const known = fieldsOf(type);
   for (const field of Object.keys(value)) {
     if (!known.has(field)) {
-      throw new RequestProblem(400, 'invalid', `${field.slice(0, 80)} is no field of this request`, field.slice(0, 80));
+      throw new RequestProblem(
+        400,
+        'invalid',
+        `${field.slice(0, 80)} is not a field of this request`,
+        field.slice(0, 80),
+      );
     }
   }
   const shaped = Object.fromEntries(Object.entries(value).filter(([field]) => !raw.has(field)));
@@ -83,7 +88,7 @@ function refuseStrangeNames(value: unknown, path: string): void {
   if (typeof value !== 'object' || value === null) return;
   for (const [name, inside] of Object.entries(value)) {
     const place = Array.isArray(value) ? `${path}[${name}]` : path === '' ? name : `${path}.${name}`;
-    if (STRANGE.has(name)) throw new RequestProblem(400, 'invalid', `${place} is no field of this request`, place);
+    if (STRANGE.has(name)) throw new RequestProblem(400, 'invalid', `${place} is not a field of this request`, place);
     refuseStrangeNames(inside, place);
   }
 }

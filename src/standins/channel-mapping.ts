@@ -156,7 +156,8 @@ export class ChannelMappingApi {
   }
 
   private activate(body: unknown): Response {
-    if (typeof body !== 'object' || body === null || Array.isArray(body)) return problem(400, 'the body is no object');
+    if (typeof body !== 'object' || body === null || Array.isArray(body))
+      return problem(400, 'the body is not an object');
     const strange = Object.keys(body).find((k) => k !== 'activation' && k !== 'action');
     if (strange !== undefined) return problem(400, `${strange} is not known`);
     const { activation, action } = body as { activation?: Record<string, unknown>; action?: ActiveMap };
@@ -195,11 +196,11 @@ export class ChannelMappingApi {
   private wrongIn(action: ActiveMap): string | null {
     for (const [outputId, entries] of Object.entries(action)) {
       const output = this.host.outputs().get(outputId);
-      if (output === undefined) return `action.${outputId} is no output`;
+      if (output === undefined) return `action.${outputId} is not an output`;
       if (typeof entries !== 'object' || entries === null) return `action.${outputId} is not an object`;
       for (const [index, entry] of Object.entries(entries)) {
         if (!/^\d+$/.test(index) || Number(index) >= output.channels.length)
-          return `action.${outputId}.${index} is no channel`;
+          return `action.${outputId}.${index} is not a channel`;
         if (entry?.input === undefined || entry.channel_index === undefined)
           return `action.${outputId}.${index} lacks input or channel_index`;
         if ((entry?.input === null) !== (entry?.channel_index === null))
@@ -209,9 +210,9 @@ export class ChannelMappingApi {
         }
         if (entry?.input == null) continue;
         const input = this.host.inputs().get(entry.input);
-        if (input === undefined) return `action.${outputId}.${index}.input is no input`;
+        if (input === undefined) return `action.${outputId}.${index}.input is not an input`;
         if (!Number.isInteger(entry.channel_index) || (entry.channel_index as number) >= input.channels.length) {
-          return `action.${outputId}.${index}.channel_index is no channel`;
+          return `action.${outputId}.${index}.channel_index is not a channel`;
         }
       }
       const broken = mapProblem(this.after(outputId, entries), (id) => this.host.inputs().get(id)?.limits ?? null);

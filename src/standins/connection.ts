@@ -260,7 +260,7 @@ export class ConnectionApi {
     for (const [index, leg] of (params as unknown[]).entries()) {
       const target = next.transport_params[index] as Params;
       if (typeof leg !== 'object' || leg === null || Array.isArray(leg))
-        return `transport_params[${index}] is no object`;
+        return `transport_params[${index}] is not an object`;
       for (const [key, value] of Object.entries(leg as Record<string, unknown>)) {
         const at = `transport_params[${index}].${key}`;
         if (!(key in target)) return `${at} is not a parameter of this ${connection.kind}`;

@@ -71,7 +71,7 @@ function remembered(): Record<string, StandinMemory> {
 /** The plan may have been written by an earlier version. */
 function planFile(): PlanFile {
   const read = readPlanFile(readFileSync(settings.planFile, 'utf8'));
-  if (!read.ok) throw new Error(`${settings.planFile} is no plan: ${read.problems[0]?.problem ?? ''}`);
+  if (!read.ok) throw new Error(`${settings.planFile} is not a plan: ${read.problems[0]?.problem ?? ''}`);
   return fileOfPlan(read.plan);
 }
 

@@ -95,7 +95,7 @@ export function panelServer(
       if (typeof terminalId !== 'string' || typeof channel !== 'number')
         return problem(400, 'terminalId or channel is missing');
       if (source !== null && (typeof source.terminalId !== 'string' || typeof source.channel !== 'number'))
-        return problem(400, 'from is no channel');
+        return problem(400, 'from is not a channel');
       const isDone = nodes.get(r.params[0] as string)?.repatch(terminalId, channel, source as StandinPatched | null);
       if (isDone === false) return problem(400, 'the device does not let it be patched so');
       return act(r.params[0], () => undefined);

@@ -361,7 +361,7 @@ describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
     ['more legs than it has', { transport_params: [{}, {}, {}] }, /not just 2 legs/],
     ['fewer legs than it has', { transport_params: [{}] }, /not just 2 legs/],
     ['no legs at all', { transport_params: [] }, /not just 2 legs/],
-    ['a leg that is none', { transport_params: [{}, null] }, /transport_params\[1\] is no object/],
+    ['a leg that is none', { transport_params: [{}, null] }, /transport_params\[1\] is not an object/],
     ['a switch that cannot be left to it', { transport_params: [{ rtp_enabled: 'auto' }, {}] }, /rtp_enabled/],
     [
       'a group that is not given',
@@ -446,9 +446,9 @@ describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
       input: 'sends',
       channel_index: 1,
     });
-    expect((await to({ nowhere: {} })).body.error).toMatch(/nowhere is no output/);
+    expect((await to({ nowhere: {} })).body.error).toMatch(/nowhere is not an output/);
     expect((await to({ receives: { 0: { input: 'stream-in-1', channel_index: 8 } } })).body.error).toMatch(
-      /channel_index is no channel/,
+      /channel_index is not a channel/,
     );
     expect((await to({ receives: { 9: { input: null, channel_index: null } } })).status).toBe(400);
     const [id] = await ends('senders');

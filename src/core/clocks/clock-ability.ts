@@ -36,7 +36,7 @@ export const clockAbility = record({
   referencesIn: list(oneOf(REFERENCE_KINDS), 8),
   referencesOut: list(oneOf(REFERENCE_KINDS), 8),
   whenReferenceLost: oneOf(WHEN_REFERENCE_LOST),
-  /** How long it keeps its time without its reference. Null: not known. */
+  /** How long it stays accurate without its reference. Null: not known. */
   holdoverSeconds: nullable(number(0)),
   /** From the first sync of a new master until it calls itself locked, in milliseconds. Null: not known. */
   relockMs: nullable(number(0)),

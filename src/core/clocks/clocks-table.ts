@@ -26,7 +26,7 @@ const shape = record({
   logDelayRequestInterval: whole(-8, 8),
   /** After so many announce intervals without an announce the sender is taken for lost. */
   announceTimeout: whole(2, 255),
-  /** Eight octets in hexadecimal; null: not known, so that ties that only it decides cannot be foretold. */
+  /** Eight bytes in hexadecimal; null: not known, so that ties that only it decides cannot be foretold. */
   clockIdentity: nullable(text(40)),
   /** Whether it passes time from one subnet into another, and how. */
   relay: oneOf(RELAY_KINDS),
@@ -45,7 +45,7 @@ export type ClockSettings = Described<typeof shape>;
 
 function identityProblem({ clockIdentity }: ClockSettings): FieldProblem | null {
   if (clockIdentity === null || parseClockIdentity(clockIdentity) !== null) return null;
-  return { reason: 'out-of-range', path: 'clockIdentity', value: clockIdentity, limit: 'eight octets in hexadecimal' };
+  return { reason: 'out-of-range', path: 'clockIdentity', value: clockIdentity, limit: 'eight bytes in hexadecimal' };
 }
 
 function clockProblem(

@@ -33,7 +33,7 @@ export const COMPARED_FIELDS = [
 ] as const;
 export type ComparedField = (typeof COMPARED_FIELDS)[number];
 
-/** `00-1b-19-ff-fe-00-00-01` as 16 capital digits; null when it is not eight octets in hexadecimal. */
+/** `00-1b-19-ff-fe-00-00-01` as 16 capital digits; null when it is not eight bytes in hexadecimal. */
 export function parseClockIdentity(text: string): string | null {
   const digits = text.replace(/^0x/i, '').replace(/[-:.\s]/g, '');
   return /^[0-9a-f]{16}$/i.test(digits) ? digits.toUpperCase() : null;

@@ -179,7 +179,7 @@ function placesOn(desk: Desk, { mixerId, receiverDeviceId, firstChannel, count }
 /**
  * Gives each place its sources: one alone by its direct out, several by a bus of their own. What stands as wanted is not touched, nor is
  * anything that others hear: a network output or a bus is taken only where nobody does. Places of other senders stay where nothing is wanted at them.
- * @param tap where in the strip sends are taken; null: where they usually are
+ * @param tap where in the strip sends are taken; null: default tap
  */
 export function fillPlaces(plan: Plan, target: FewPlaces, wanted: readonly WantedPlace[], tap: Tap | null): PlacesFill {
   const commands: Command[] = [];

@@ -57,26 +57,26 @@ describe('the network as a table', () => {
     ['Loft console,,,A,192.168.1.4,,', 'no subnet of the plan holds 192.168.1.4'],
     ['Loft console,,,A,10.71.36.12,,', '10.71.36.12 is the address of Show player'],
     ['Loft console,,,A,,Dome renderer,Port 1', 'Dome renderer is not a switch'],
-    ['Loft console,,,A,,Loft edge A,Port 99', 'Loft edge A has no socket “Port 99”'],
+    ['Loft console,,,A,,Loft edge A,Port 99', 'Loft edge A has no port “Port 99”'],
     ['Loft console,,,A,,Loft edge A,Port 2', 'Loft edge A Port 2 is taken by Show player Media A'],
   ])('%s is refused with its reason, and changes nothing', (line, problem) => {
     const { items } = read(`device,model,place,port,address,switch,socket\n${line}`);
     expect(items).toEqual([expect.objectContaining({ verdict: 'refused', problem, line: 2, commands: [] })]);
   });
 
-  test('a line that stands twice is refused the second time, with the line of the first; good lines are still offered', () => {
+  test('a line that is listed twice is refused the second time, with the line of the first; good lines are still offered', () => {
     const { items } = read(
       'device,port,address\nLoft console,A,10.71.36.90\nLoft console,A,10.71.36.91\nShow player,A,10.71.36.92',
     );
     expect(items.map((i) => i.verdict)).toEqual(['differs', 'refused', 'differs']);
-    expect(items[1]).toMatchObject({ line: 3, problem: 'Loft console, Media A stands twice, first in line 2' });
+    expect(items[1]).toMatchObject({ line: 3, problem: 'Loft console, Media A is listed twice, first in line 2' });
   });
 
   test.each([
     ['', 'the file is empty'],
     ['thing,address\nbox,y', 'the column “device” is missing; the columns are ' + NETWORK_COLUMNS.join(', ')],
     ['\u0000\u0001', 'this is not a text file'],
-    ['device,device\na,b', 'the column device stands twice'],
+    ['device,device\na,b', 'the column device is listed twice'],
     ['device,colour\na,b', 'no column is called “colour”; it is left out'],
     ['device\na,b', '2 fields where the header has 1'],
     ['device,port\n,A', 'no device is named'],
@@ -105,7 +105,7 @@ describe('the network as a table', () => {
       fc.property(fc.array(row, { maxLength: 12 }), (rows) => {
         let plan = skerry;
         for (const [index, together] of importNetwork(skerry, rows).entries()) {
-          if (together.problem?.includes('stands twice')) continue;
+          if (together.problem?.includes('is listed twice')) continue;
           const [alone] = importNetwork(plan, [rows[index]!]);
           expect(together).toEqual(alone);
           plan = apply(plan, ...together.commands);

@@ -97,7 +97,7 @@ function itemOf(draft: ImportDraft, row: NetworkRow, seen: Map<string, number | 
       const earlier = seen.get(key);
       if (earlier !== undefined) {
         throw new Refused(
-          `${row.device}${port ? `, ${port.name}` : ''} stands twice${earlier === null ? '' : `, first in line ${earlier}`}`,
+          `${row.device}${port ? `, ${port.name}` : ''} is listed twice${earlier === null ? '' : `, first in line ${earlier}`}`,
         );
       }
       seen.set(key, row.line);
@@ -232,23 +232,23 @@ function plugOf(
   if (row.switch !== null || row.socket !== null) {
     const into = row.switch === null ? draft.devices.get(far?.deviceId ?? null) : draft.devices.find(row.switch);
     if (into === undefined) {
-      throw new Refused(row.switch === null ? 'a socket without a switch' : `no switch is called “${row.switch}”`);
+      throw new Refused(row.switch === null ? 'a switch port without a switch' : `no switch is called “${row.switch}”`);
     }
     const model = draft.modelOf(into.id);
     if (!model?.switching) throw new Refused(`${into.name} is not a switch`);
     const isSame = into.id === far?.deviceId && row.socket === null;
     const socket = row.socket === null ? null : model.ports.find((p) => same(p.name, row.socket as string));
     if (!isSame) {
-      if (row.socket !== null && !socket) throw new Refused(`${into.name} has no socket “${row.socket}”`);
-      if (!socket) throw new Refused(`which socket of ${into.name} is not said`);
+      if (row.socket !== null && !socket) throw new Refused(`${into.name} has no port “${row.socket}”`);
+      if (!socket) throw new Refused(`no port of ${into.name} is named`);
       target = { deviceId: into.id, port: socket.name };
     }
   }
-  if (target === undefined) throw new Refused('nothing is plugged in, and no switch is named');
+  if (target === undefined) throw new Refused('a port is named, and no switch');
   const to = target;
-  if (to.deviceId === device.id) throw new Refused('a device is not plugged into itself');
+  if (to.deviceId === device.id) throw new Refused('a device cannot be plugged into itself');
   const into = draft.modelOf(to.deviceId)?.ports.find((p) => p.name === to.port);
-  if (into === undefined) throw new Refused(`${draft.nameOf(to.deviceId)} has no socket “${to.port}”`);
+  if (into === undefined) throw new Refused(`${draft.nameOf(to.deviceId)} has no port “${to.port}”`);
   const taken = draft.cablesIn(to.deviceId, to.port).find((l) => l.id !== known?.id);
   const nameOf = (end: { deviceId: string; port: string }) => `${draft.nameOf(end.deviceId)} ${end.port}`;
   if (taken) {
@@ -294,6 +294,6 @@ function numberIn(text: string | null, what: string, times: number): number | nu
 function cableIn(text: string | null): Cable | null {
   if (text === null) return null;
   const cable = CABLES.find((c) => same(c, text));
-  if (cable === undefined) throw new Refused(`“${text}” is no kind of cable; the kinds are ${CABLES.join(', ')}`);
+  if (cable === undefined) throw new Refused(`“${text}” is not a kind of cable; the kinds are ${CABLES.join(', ')}`);
   return cable;
 }

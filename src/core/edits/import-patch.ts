@@ -46,7 +46,7 @@ export function importPatch(plan: Plan, rows: readonly PatchRow[]): PatchImport 
     const deviceId = names.idOf(row.receiver);
     if (row.receiver === '') return refused('no receiver is named');
     if (deviceId === 'none') return refused(`no device is called “${row.receiver}”`);
-    if (deviceId === 'several') return refused(`several devices are called “${row.receiver}”: write the id instead`);
+    if (deviceId === 'several') return refused(`several devices are called “${row.receiver}”: use the id instead`);
     const count = channelCount(plan, deviceId, 'receive');
     const channel = /^\d{1,5}$/.test(row.channel) ? Number(row.channel) : NaN;
     if (!(channel >= 1 && channel <= count)) {
@@ -54,7 +54,7 @@ export function importPatch(plan: Plan, rows: readonly PatchRow[]): PatchImport 
     }
     const key = `${deviceId}/${channel}`;
     const earlier = lineByChannel.get(key);
-    if (earlier !== undefined) return refused(`the channel stands twice, first in line ${earlier}`);
+    if (earlier !== undefined) return refused(`the channel is listed twice, first in line ${earlier}`);
     const heard = row.sender === null ? undefined : senders.find(row.sender, row.senderChannel ?? '');
     if (typeof heard === 'string') return refused(heard);
     for (const label of [row.label, row.senderLabel, row.shortLabel]) {

@@ -84,7 +84,7 @@ describe('senders that only their SDP is known of', () => {
     ]);
     expect(items.map((i) => i.verdict)).toEqual(['refused', 'new', 'refused', 'refused', 'refused']);
     expect(items[2]?.problem).toMatch(/one format each/);
-    expect(items[3]?.problem).toBe('it is the same session as stream-2.sdp');
+    expect(items[3]?.problem).toBe('same session as stream-2.sdp');
     expect(items[4]?.problem).toMatch(/does not begin with v=0/);
     expect(commands.filter((c) => c.kind === 'add-device')).toHaveLength(1);
   });

@@ -53,7 +53,7 @@ export function importSdp(
     }
     const session = `${audio.origin.username} ${audio.origin.sessionId} ${audio.origin.address}`;
     const earlier = seen.get(session);
-    if (earlier !== undefined) return refused(`it is the same session as ${earlier}`);
+    if (earlier !== undefined) return refused(`same session as ${earlier}`);
     const first = senders.get(from)?.[0]?.audio;
     if (first !== undefined && formatKey(first.format) !== formatKey(audio.format)) {
       return refused(

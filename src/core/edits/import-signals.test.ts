@@ -96,11 +96,11 @@ test.each([
   ['Loft console,Line out,1,Mic in,1,,,', 'from.terminalId “mic-in” does not fit: buses, direct, monitor'],
   [
     'Loft console,Strip,1,Mic in,1,post,,',
-    '“post” is no tap; they are before-equaliser, before-fader, after-fader, after-mute',
+    '“post” is not a tap; they are before-equaliser, before-fader, after-fader, after-mute',
   ],
-  ['Loft console,Bus,1,,,,on,', 'a send wants to know from where'],
+  ['Loft console,Bus,1,,,,on,', 'a send needs a source'],
   ['Loft console,Bus,1,Strip,1,,maybe,', 'send: “maybe” is neither on nor off'],
-  ['Loft console,Bus,1,Strip,1,,on,loud', 'send level: “loud” is no number'],
+  ['Loft console,Bus,1,Strip,1,,on,loud', 'send level: “loud” is not a number'],
 ])('a line of a device patch that cannot be is named with its reason: %s', (line, problem) => {
   const header = 'device,output,number,from,from number,tap,send,send level';
   const items = importDevicePatches(demo, readDevicePatchList(`${header}\n${line}\n`).rows);
@@ -138,5 +138,5 @@ test('a loop in a list is named and refused: a channel that would feed itself th
 
 test('two lines for one channel: the second is refused', () => {
   const { rows } = readSocketList('device,terminal,channel,name\nLoft console,Mic in,2,A\nLoft console,Mic in,2,B\n');
-  expect(importSockets(demo, rows).map((i) => i.problem)).toEqual([null, 'line 2 says it already']);
+  expect(importSockets(demo, rows).map((i) => i.problem)).toEqual([null, 'line 2 has it already']);
 });

@@ -114,7 +114,7 @@ function each<Row extends { readonly line: number }>(
     try {
       const { key, ...item } = work(row);
       const before = seen.get(key);
-      if (before !== undefined) throw new Refused(`line ${before} says it already`);
+      if (before !== undefined) throw new Refused(`line ${before} has it already`);
       seen.set(key, row.line);
       return { line: row.line, verdict: item.commands.length > 0 ? 'differs' : 'same', problem: null, ...item };
     } catch (error) {
@@ -170,7 +170,7 @@ export function importSockets(plan: Plan, rows: readonly SocketRow[]): SignalIte
       const axes = (['x', 'y', 'z'] as const).map((axis) => said(fields[axis]));
       if (axes.some((a) => a !== null)) {
         const [x, y, z] = axes.map((a) => (a === null ? null : readDecimal(a)));
-        if (x == null || y == null || z == null) throw new Refused('a position wants three numbers: x, y and z');
+        if (x == null || y == null || z == null) throw new Refused('a position has three numbers: x, y and z');
         plugged['position'] = { x, y, z };
         told.plugged = true;
       }
@@ -246,7 +246,7 @@ export function importDevicePatches(plan: Plan, rows: readonly DevicePatchRow[])
       const tap: Tap | null =
         tapText === null
           ? null
-          : (TAPS.find((t) => like(t, tapText)) ?? refuse(`“${tapText}” is no tap; they are ${TAPS.join(', ')}`));
+          : (TAPS.find((t) => like(t, tapText)) ?? refuse(`“${tapText}” is not a tap; they are ${TAPS.join(', ')}`));
       const send = said(fields.send);
       const end = { deviceId, terminalId: terminal.id, channel };
       const nameOfFrom =
@@ -272,11 +272,11 @@ export function importDevicePatches(plan: Plan, rows: readonly DevicePatchRow[])
           commands: [{ kind: 'put-patch', patch }],
         };
       }
-      if (from === null) throw new Refused('a send wants to know from where');
+      if (from === null) throw new Refused('a send needs a source');
       if (!/^(on|off)$/i.test(send)) throw new Refused(`send: “${send}” is neither on nor off`);
       const levelText = said(fields['send level']);
       const levelDb = levelText === null ? null : readDecimal(levelText);
-      if (levelText !== null && levelDb === null) throw new Refused(`send level: “${levelText}” is no number`);
+      if (levelText !== null && levelDb === null) throw new Refused(`send level: “${levelText}” is not a number`);
       const put: BusSend = {
         ...end,
         fromTerminalId: from.terminal.id,

@@ -51,15 +51,15 @@ export function readClockCase(content: string): ClockCaseResult {
     };
     const id = source['id'];
     if (typeof id !== 'string' || id === '') wrong('id', 'is not a name');
-    else if (ids.has(id)) wrong('id', `${id} stands twice`);
+    else if (ids.has(id)) wrong('id', `${id} is listed twice`);
     else ids.add(id);
     const written = source['clockIdentity'];
     const clockIdentity = typeof written === 'string' ? parseClockIdentity(written) : null;
     const domainNumber = number('domainNumber');
-    if (clockIdentity === null) wrong('clockIdentity', `${JSON.stringify(written)} is not eight octets in hexadecimal`);
+    if (clockIdentity === null) wrong('clockIdentity', `${JSON.stringify(written)} is not eight bytes in hexadecimal`);
     else {
       const key = `${domainNumber} ${clockIdentity}`;
-      if (identities.has(key)) wrong('clockIdentity', `${String(written)} stands twice in domain ${domainNumber}`);
+      if (identities.has(key)) wrong('clockIdentity', `${String(written)} is listed twice in domain ${domainNumber}`);
       identities.add(key);
       writtenAs.set(clockIdentity, String(written));
     }

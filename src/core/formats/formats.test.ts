@@ -99,7 +99,7 @@ describe('SDP', () => {
     ['a static payload type', GOOD.replace('AVP 96', 'AVP 11').replace('rtpmap:96', 'rtpmap:11'), /payload type 11/, 6],
     ['no address', GOOD.replace('239.0.0.1/32', 'nowhere'), /no IPv4 address/, 4],
     ['no audio', GOOD.replace('m=audio', 'm=video'), /no m=audio/, 6],
-    ['two media that nothing joins', `${GOOD}${GOOD.split('\n').slice(5).join('\n')}`, /no a=group:DUP joins/, 6],
+    ['two media that nothing joins', `${GOOD}${GOOD.split('\n').slice(5).join('\n')}`, /without a=group:DUP/, 6],
     ['nothing at all', 'hello', /does not begin with v=0/, null],
   ])('%s: the problem is told with its line', (_, text, words, line) => {
     const { audio: read, problems } = readSdp(text);
@@ -256,7 +256,7 @@ a=control:streamid=1
     const { audio: read, problems } = readSdp(GOOD.replace('48000/8', '44100/2').replace('ptime:1', ptime));
     expect(read?.format).toEqual({ encoding: 'L24', rateHz: 44_100, packetTimeUs });
     expect(problems).toEqual([
-      { line: 10, severity: 'note', problem: expect.stringContaining(`${samples} samples taken`) },
+      { line: 10, severity: 'note', problem: expect.stringContaining(`${samples} samples used`) },
     ]);
   });
 
@@ -373,14 +373,14 @@ describe('the plan file', () => {
       /^\/subscriptions\/0\/senderDeviceId ghost is not in the file/,
     ],
     [
-      'an id that stands twice',
+      'an id that is listed twice',
       (f) => Object.assign(f['devices']![1]!, { id: 'core-a' }),
-      /^\/devices\/1\/id core-a stands twice/,
+      /^\/devices\/1\/id core-a is listed twice/,
     ],
     [
-      'a lane that stands twice',
+      'a lane that is listed twice',
       (f) => f['subscriptions']!.push({ ...f['subscriptions']![0]!, senderChannel: 2 }),
-      /^\/subscriptions\/328 \S+ \d+ stands twice/,
+      /^\/subscriptions\/328 \S+ \d+ is listed twice/,
     ],
     ['another version', (f) => Object.assign(f, { version: 9 }), /^\/version/],
   ])('%s is refused with its place', (_, change, words) => {

@@ -138,7 +138,7 @@ export function answerProblem({ path, status, body }: Exchange): string | null {
   // A list of what is below, each with a slash at its end.
   return Array.isArray(body) || isRaw(body as Raw) || typeof body === 'string'
     ? null
-    : 'is no answer of an NMOS interface';
+    : 'is not an answer of an NMOS interface';
 }
 
 /** Whether a request was refused for what it was: something that the standards do not allow. */

@@ -144,7 +144,7 @@ describe('resources of IS-04 as JSON', () => {
     expect(readNmosJson(JSON.stringify(flat))).toEqual(readNmosJson(JSON.stringify(lists)));
   });
 
-  test('what hangs on nothing, stands twice or is no resource is named by its place', () => {
+  test('what hangs on nothing, is listed twice or is no resource is named by its place', () => {
     const { nodes, problems } = readNmosJson(
       JSON.stringify({
         nodes: [...lists.nodes, ...lists.nodes],
@@ -154,7 +154,7 @@ describe('resources of IS-04 as JSON', () => {
     );
     expect(nodes).toHaveLength(1);
     expect(problems).toEqual([
-      { at: '/nodes/1/id', problem: 'n stands twice' },
+      { at: '/nodes/1/id', problem: 'n is listed twice' },
       { at: '/senders/0', problem: 'is not a resource of IS-04' },
       { at: '/senders/2/id', problem: 'is missing' },
       { at: '/devices/1/node_id', problem: 'the node gone is not in the file' },

@@ -103,7 +103,7 @@ export function readNmosJson(content: string): NmosResult {
     const id = isObject(raw) ? raw['id'] : undefined;
     if (!isObject(raw) || kind === null) problems.push({ at, problem: 'is not a resource of IS-04' });
     else if (typeof id !== 'string' || id === '') problems.push({ at: `${at}/id`, problem: 'is missing' });
-    else if (byKind[kind].has(id)) problems.push({ at: `${at}/id`, problem: `${id} stands twice` });
+    else if (byKind[kind].has(id)) problems.push({ at: `${at}/id`, problem: `${id} is listed twice` });
     else byKind[kind].set(id, { raw, at });
   }
   const nodeOfDevice = new Map<string, string>();

@@ -32,7 +32,7 @@ export const wholeColumn = (name: string, least: number, most: number): PastedCo
   name,
   wrong: (cell) => {
     const isRight = /^\d{1,9}$/.test(cell) && Number(cell) >= least && Number(cell) <= most;
-    return isRight ? null : `“${cell.slice(0, 24)}” is no ${name}: that is a whole number from ${least} to ${most}`;
+    return isRight ? null : `“${cell.slice(0, 24)}” is not a ${name}: it is a whole number from ${least} to ${most}`;
   },
 });
 

@@ -103,7 +103,7 @@ describe('a patch list', () => {
     ['amp,1,,Loft console,73,', '2: “Loft console” sends channels 1 to 72, not 73'],
     ['amp,1,,Loft console,Moon,', '2: “Loft console” has no channel labelled “Moon”'],
     [`amp,1,${'x'.repeat(81)},,,`, '2: a label is longer than 80 characters'],
-    ['amp,1,,,,\r\namp,1,,,,', '3: the channel stands twice, first in line 2'],
+    ['amp,1,,,,\r\namp,1,,,,', '3: the channel is listed twice, first in line 2'],
     ['amp,1,,desk,1,Bell\r\namp,2,,desk,1,Gong', '3: line 2 calls the same sender channel “Bell”'],
   ])('names a bad line: %s', (line, problem) => expect(refusals(head + line)).toEqual([problem]));
 

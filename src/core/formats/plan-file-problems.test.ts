@@ -52,7 +52,7 @@ describe('everything that is wrong with a file is told at once', () => {
     const problems = read((file) => {
       at(file['interfaces'], 0)['address'] = address;
     });
-    expect(problems.map((p) => p.problem)).toEqual(['is no IPv4 address']);
+    expect(problems.map((p) => p.problem)).toEqual(['is not an IPv4 address']);
   });
 
   test.each([['[]'], ['null'], ['7'], ['{"format":"jade-lane-plan","version":3,"devices":7}']])(

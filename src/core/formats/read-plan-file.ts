@@ -171,7 +171,7 @@ function versionProblems(document: unknown, version: unknown): readonly FileProb
 function fileProblem({ table, index, path, is, value, limit }: IntegrityProblem): FileProblem {
   const field = path === '' ? '' : `/${path.replaceAll('.', '/').replace(/\[(\d+)\]/g, '/$1')}`;
   const at = table === 'settings' ? `/settings${field}` : `/${table}/${index}${field}`;
-  if (is === 'twice') return { at, problem: `${value} stands twice` };
+  if (is === 'twice') return { at, problem: `${value} is listed twice` };
   if (is === 'dangling') return { at, problem: `${value} is not in the file` };
   return { at, problem: limit === undefined ? `${value} does not fit` : `${value} is not ${limit}` };
 }

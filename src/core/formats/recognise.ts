@@ -66,7 +66,7 @@ export function recognise(name: string, bytes: Uint8Array): Recognised {
   }
   if (columns.has('device')) return within(NETWORK_CSV_MAX_BYTES, { kind: 'network-table', name, text });
   return no(
-    `it is no session description and no JSON, and its first line names no column “${PATCH_COLUMNS[0]}” (a patch list) or “${NETWORK_COLUMNS[0]}” (a table of the network)`,
+    `it is not a session description or JSON, and its first line names no column “${PATCH_COLUMNS[0]}” (a patch list) or “${NETWORK_COLUMNS[0]}” (a table of the network)`,
   );
 }
 

@@ -85,10 +85,10 @@ describe('a session announcement (RFC 2974)', () => {
   });
 
   test.each([
-    [octets(0x20, 0, 0), '3 octets are too few for a header'],
+    [octets(0x20, 0, 0), '3 bytes are too few for a header'],
     [octets(0x40, 0, 0, 0, 1, 2, 3, 4), 'version 2 is not 1'],
     [octets(0x22, 0, 0, 0, 1, 2, 3, 4), 'it is encrypted'],
-    [octets(0x21, 0, 0, 0, 1, 2, 3, 4, 9, 9), 'what is compressed in it cannot be unpacked to at most 16384 octets'],
+    [octets(0x21, 0, 0, 0, 1, 2, 3, 4, 9, 9), 'what is compressed in it cannot be unpacked to at most 16384 bytes'],
     [octets(0x20, 9, 0, 0, 1, 2, 3, 4), 'it ends within its header'],
     [octets(0x20, 0, 0, 0, 1, 2, 3, 4, 0xff, 0xfe), 'the payload is not text in UTF-8'],
   ])('that cannot be read says why: %s', (packet, problem) => expect(readSap(packet)).toEqual({ ok: false, problem }));

@@ -32,8 +32,8 @@ export const SDP_TYPE = 'application/sdp';
 /** Reads one datagram, compressed ones too (clause 6: with zlib). Encrypted ones are said to be so. */
 export function readSap(packet: Uint8Array): SapResult {
   const no = (problem: string): SapResult => ({ ok: false, problem });
-  if (packet.length > PACKET_MAX) return no(`${packet.length} octets are more than ${PACKET_MAX}`);
-  if (packet.length < HEADER + 4) return no(`${packet.length} octets are too few for a header`);
+  if (packet.length > PACKET_MAX) return no(`${packet.length} bytes are more than ${PACKET_MAX}`);
+  if (packet.length < HEADER + 4) return no(`${packet.length} bytes are too few for a header`);
   const flags = packet[0] as number;
   if (flags >> 5 !== 1) return no(`version ${flags >> 5} is not 1`);
   if ((flags & 0x02) !== 0) return no('it is encrypted');
@@ -43,7 +43,7 @@ export function readSap(packet: Uint8Array): SapResult {
   const originOctets = packet.subarray(HEADER, HEADER + originLength);
   const isCompressed = (flags & 0x01) !== 0;
   const rest = isCompressed ? unpacked(packet.subarray(start)) : packet.subarray(start);
-  if (rest === null) return no(`what is compressed in it cannot be unpacked to at most ${PACKET_MAX} octets`);
+  if (rest === null) return no(`what is compressed in it cannot be unpacked to at most ${PACKET_MAX} bytes`);
   let text: string;
   try {
     text = new TextDecoder('utf-8', { fatal: true }).decode(rest);

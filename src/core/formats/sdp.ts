@@ -126,7 +126,7 @@ function readAudio(text: string): SdpResult {
   const frames = Number(attribute('framecount') ?? NaN);
   const told = media.map((m) => m.ptime).find((p) => p !== undefined);
   const ptime = told ?? (frames > 0 ? (frames * 1000) / rateHz : undefined);
-  if (ptime === undefined) say('note', 'no a=ptime: 1 ms taken (AES67 clause 7.2)', /^a=ptime/);
+  if (ptime === undefined) say('note', 'no a=ptime: 1 ms assumed (AES67 clause 7.2)', /^a=ptime/);
   const exactUs = ptime === undefined ? 1000 : snapPacketTime(Number(ptime), rateHz);
   // The same count of samples lasts longer at 44.1 kHz: many write the time that it has at 48 kHz.
   const packetTimeUs = exactUs ?? (rateHz === 44_100 ? snapPacketTime(Number(ptime), 48_000) : null);
@@ -134,17 +134,18 @@ function readAudio(text: string): SdpResult {
     const samples = samplesPerPacket(rateHz, packetTimeUs);
     say(
       'note',
-      `packet time ${String(ptime)} ms is that of ${samples} samples at 48 kHz: ${samples} samples taken`,
+      `packet time ${String(ptime)} ms is that of ${samples} samples at 48 kHz: ${samples} samples used`,
       /^a=ptime/,
     );
   }
-  if (packetTimeUs === null) return stop(`packet time ${String(ptime)} ms is none of AES67's`, /^a=(ptime|framecount)/);
+  if (packetTimeUs === null)
+    return stop(`packet time ${String(ptime)} ms is not one of AES67's`, /^a=(ptime|framecount)/);
   const format: StreamFormat = { encoding, rateHz, packetTimeUs };
   const sumProblem = streamSumProblem(channels, format);
   if (sumProblem !== null) {
     const why =
       sumProblem.reason === 'payload-too-large'
-        ? `${sumProblem.payloadBytes} octets in a packet are more than ${sumProblem.limitBytes}: at most ${sumProblem.channelsMax} channels`
+        ? `${sumProblem.payloadBytes} bytes in a packet are more than ${sumProblem.limitBytes}: at most ${sumProblem.channelsMax} channels`
         : sumProblem.reason === 'channels-not-even'
           ? `${channels} channels of AM824: the count must be even`
           : 'no channels';
@@ -173,11 +174,11 @@ function readAudio(text: string): SdpResult {
     if (isGroup && !written.includes('/'))
       say('caution', `${where}: ${group} without a time to live (RFC 8866)`, /^c=/);
     if (/\/\d+\/\d+$/.test(written))
-      say('caution', `${where}: ${written} names several groups, of which the first is taken`, /^c=/);
+      say('caution', `${where}: ${written} names several groups; the first is used`, /^c=/);
     const filters = sourceFiltersOf(own, group);
     const [sourceAddress = null, ...moreSources] = filters.included;
     if (filters.isExcluding) {
-      say('caution', `${where}: senders that are excluded by a=source-filter are not told apart`, /^a=source-filter/);
+      say('caution', `${where}: senders excluded by a=source-filter are not told apart`, /^a=source-filter/);
     }
     const firstOctet = (parseAddress(group) as number) >>> 24;
     if (firstOctet === 232 && sourceAddress === null) {
@@ -195,7 +196,7 @@ function readAudio(text: string): SdpResult {
   const duplicates = session.groups?.find((g) => g.type === 'DUP');
   if (legs.length > 2) return stop(`${legs.length} audio media: at most two legs`, /^m=audio/);
   if (legs.length === 2 && duplicates === undefined) {
-    return stop('two audio media that no a=group:DUP joins', /^m=audio/);
+    return stop('two audio media without a=group:DUP', /^m=audio/);
   }
   const unlike = legs.length === 2 ? unlikeLegs(media, legs, audioSections, sections.session) : null;
   if (unlike !== null) return stop(unlike, /^m=audio/);
@@ -301,7 +302,7 @@ function codingOf(
   const channels = map.encoding == null ? 1 : Number(map.encoding);
   const isContradicted =
     fixed !== undefined && (encoding !== fixed.encoding || rateHz !== fixed.rateHz || channels !== fixed.channels);
-  if (isContradicted) return `payload type ${payloadType} stands for something else than its a=rtpmap says (RFC 3551)`;
+  if (isContradicted) return `payload type ${payloadType} means something else than its a=rtpmap says (RFC 3551)`;
   return { payloadType, encoding, rateHz, channels };
 }
 

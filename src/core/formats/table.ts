@@ -113,7 +113,7 @@ export function readTable<C extends string>(
       if (name === '') problems.push({ line: header.line, problem: `column ${n + 1} has no name` });
       else if (used.has(n)) return;
       else if (names.indexOf(name) !== n)
-        problems.push({ line: header.line, problem: `the column ${name} stands twice` });
+        problems.push({ line: header.line, problem: `the column ${name} is listed twice` });
       else {
         const problem = `no column is called “${header.fields[n]?.trim()}”; it is left out`;
         problems.push({ line: header.line, problem });

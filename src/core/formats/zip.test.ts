@@ -60,7 +60,7 @@ describe('zip archives', () => {
     new DataView(lies.buffer).setUint32(22, 10, true);
     expect(readZip(lies)).toEqual({
       files: [],
-      problems: [{ name: 'a.sdp', problem: 'it says 10 octets and holds 2000' }],
+      problems: [{ name: 'a.sdp', problem: 'it says 10 bytes and holds 2000' }],
     });
   });
 

@@ -83,7 +83,7 @@ export function readZip(bytes: Uint8Array, limits: ZipLimits = ZIP_LIMITS): ZipR
       if (!isLast) return;
       open.delete(key);
       if (file.originalSize !== undefined && file.originalSize !== size) {
-        return refuse(`it says ${file.originalSize} octets and holds ${size}`);
+        return refuse(`it says ${file.originalSize} bytes and holds ${size}`);
       }
       files.push({ name: file.name, bytes: joined(parts, size) });
     };
@@ -114,7 +114,7 @@ function hasEnd(bytes: Uint8Array): boolean {
   return false;
 }
 
-const megabytes = (bytes: number) => (bytes >= 1e6 ? `${Math.floor(bytes / 1e6)} MB` : `${bytes} octets`);
+const megabytes = (bytes: number) => (bytes >= 1e6 ? `${Math.floor(bytes / 1e6)} MB` : `${bytes} bytes`);
 
 function joined(parts: readonly Uint8Array[], size: number): Uint8Array {
   const whole = new Uint8Array(size);

@@ -14,7 +14,7 @@ export interface StreamTree {
   readonly bitsPerSecond: number;
   /** One packet with preamble and gap. */
   readonly packetBits: number;
-  /** Directed links towards receivers. A link stands twice where the stream runs on it in two VLANs. */
+  /** Directed links towards receivers. A link is listed twice where the stream runs on it in two VLANs. */
   readonly directed: readonly number[];
   /**
    * Directed links that carry it only because a snooping switch passes every group on to where the querier is

@@ -95,7 +95,7 @@ const keyOf = (deviceId: string, channel: number) => `${deviceId}/${channel}`;
 export interface Routed {
   /** What is wished, hop by hop. */
   readonly subscriptions: readonly Subscription[];
-  /** Those for which a unit has no pass left. */
+  /** Those for which a unit has no channel left. */
   readonly left: readonly (ReceiverChannel & { readonly unitId: string })[];
 }
 

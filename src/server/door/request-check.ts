@@ -28,7 +28,7 @@ export function refusalOf({ method, url, headers }: Asked, names: ReadonlySet<st
   if (name === null) return refuse(400, 'no-host', 'The request does not say which host it is for.');
   if (!names.has(name)) {
     const how = 'Whoever runs it can allow the name with JADE_NAMES';
-    return refuse(421, 'unknown-host', `This server is not reached by the name ${name}. ${how}.`);
+    return refuse(421, 'unknown-host', `This server does not go by the name ${name}. ${how}.`);
   }
   if (!isPath(url)) return refuse(400, 'bad-address', 'The address cannot be read.');
   const isApi = url === '/api' || url.startsWith('/api/') || url.startsWith('/api?');

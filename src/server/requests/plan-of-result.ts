@@ -6,6 +6,6 @@ import { RequestProblem } from '../problem';
 export function planOfResult(result: PlanFileResult): Plan {
   if (result.ok) return result.plan;
   const [first] = result.problems;
-  const message = `This is no plan file that can be read: ${first?.at ?? '/'} ${first?.problem ?? ''}`;
+  const message = `This plan file cannot be read: ${first?.at ?? '/'} ${first?.problem ?? ''}`;
   throw new RequestProblem(400, 'bad-plan-file', message, first?.at ?? null, { problems: result.problems });
 }

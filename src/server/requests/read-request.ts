@@ -28,7 +28,7 @@ function mustBeJson(request: Request): void {
 }
 
 const tooLarge = (bytesMax: number) =>
-  new RequestProblem(413, 'too-large', `The request is larger than ${bytesMax} octets.`);
+  new RequestProblem(413, 'too-large', `The request is larger than ${bytesMax} bytes.`);
 
 /**
  * Reads the octets of a request. One that is too large is refused as soon as that is known, and not held in memory; one that is large waits

@@ -107,7 +107,7 @@ export class PreviewPatchesRequest {
   @IsArray()
   @ArrayMinSize(1)
   @ArrayMaxSize(5000)
-  @Matches(/^[A-Za-z0-9._:-]{1,80}$/, { each: true, message: '$property has what is no id' })
+  @Matches(/^[A-Za-z0-9._:-]{1,80}$/, { each: true, message: '$property holds something that is not an id' })
   deviceIds: string[];
 }
 
@@ -116,7 +116,7 @@ export class TakeOverRequest extends Authored {
   @IsArray()
   @ArrayMinSize(1)
   @ArrayMaxSize(5000)
-  @Matches(/^[A-Za-z0-9._:-]{1,80}$/, { each: true, message: '$property has what is no id' })
+  @Matches(/^[A-Za-z0-9._:-]{1,80}$/, { each: true, message: '$property holds something that is not an id' })
   deviceIds: string[];
 }
 

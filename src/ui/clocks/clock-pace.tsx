@@ -96,7 +96,7 @@ export function ClockPace({
       </div>
       {referenceIds.length > 0 || ability.referencesIn.length > 0 ? (
         <div className="mt-2">
-          <p className="text-[12px] text-dim">References, in the order in which they are tried</p>
+          <p className="text-[12px] text-dim">References, in order of use</p>
           <ol>
             {referenceIds.map((id, n) => (
               <li key={id} className="flex items-center gap-1">
@@ -106,7 +106,7 @@ export function ClockPace({
                 {n > 0 ? (
                   <Button
                     tone="quiet"
-                    aria-label={`Try ${referenceName(plan, id)} earlier`}
+                    aria-label={`Move ${referenceName(plan, id)} up`}
                     onClick={() =>
                       put('reorder the references', referenceIds.with(n, referenceIds[n - 1] ?? '').with(n - 1, id))
                     }
@@ -116,10 +116,10 @@ export function ClockPace({
                 ) : null}
                 <Button
                   tone="quiet"
-                  aria-label={`Take off ${referenceName(plan, id)}`}
+                  aria-label={`Remove ${referenceName(plan, id)}`}
                   onClick={() =>
                     put(
-                      'take off a reference',
+                      'remove a reference',
                       referenceIds.filter((r) => r !== id),
                     )
                   }

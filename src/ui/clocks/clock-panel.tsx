@@ -153,7 +153,7 @@ function Why({ plan, clocks, deviceId }: { plan: Plan; clocks: ClockView; device
     <>
       <PanelHeading>{leads ? 'Why this one?' : `Why ${deviceName(plan, aId)} and not this one?`}</PanelHeading>
       {before === 'b-only-follows' ? (
-        <p className="text-[12px]">{b} only follows; it does not come into the comparison.</p>
+        <p className="text-[12px]">{b} follows only, so it is not compared.</p>
       ) : before === 'other-domain' ? (
         <p className="text-[12px]">{b} is in another PTP domain.</p>
       ) : null}

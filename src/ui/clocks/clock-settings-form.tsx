@@ -74,7 +74,7 @@ export function ClockSettingsForm({
           );
         })}
         <Choice
-          label="Passes time on"
+          label="Relays time"
           value={settings.relay}
           of={RELAY_KINDS.filter((r) => r === 'none' || r === ability.relays || r === settings.relay)}
           word={(r) => RELAY_WORDS[r]}
@@ -104,16 +104,16 @@ function AskedClocks({ plan, settings, save }: { plan: Plan; settings: ClockSett
   );
   return (
     <div className="mt-2">
-      <p className="text-[12px] text-dim">Clocks that it asks, across routers</p>
+      <p className="text-[12px] text-dim">Unicast masters</p>
       <ul>
         {unicastMasterIds.map((id) => (
           <li key={id} className="flex items-center gap-1">
             <span className="min-w-0 flex-1 truncate">{deviceName(plan, id)}</span>
             <Button
               tone="quiet"
-              aria-label={`Ask ${deviceName(plan, id)} no more`}
+              aria-label={`Remove ${deviceName(plan, id)}`}
               onClick={() =>
-                save('ask one clock fewer', { unicastMasterIds: unicastMasterIds.filter((other) => other !== id) })
+                save('remove a unicast master', { unicastMasterIds: unicastMasterIds.filter((other) => other !== id) })
               }
             >
               Take off
@@ -122,9 +122,9 @@ function AskedClocks({ plan, settings, save }: { plan: Plan; settings: ClockSett
         ))}
       </ul>
       <AddChoice
-        label="Ask another clock"
+        label="Add a unicast master"
         of={others}
-        onChoose={(id) => save('ask another clock', { unicastMasterIds: [...unicastMasterIds, id] })}
+        onChoose={(id) => save('add a unicast master', { unicastMasterIds: [...unicastMasterIds, id] })}
       />
     </div>
   );

@@ -42,6 +42,17 @@ test('of several clocks the settings are set together, after a look, in one step
   expect(page.saved().clocks.get('intercom-1')?.priority2).toBe(77);
 });
 
+test('priorities from a spreadsheet are looked at first; one that cannot be is named by its line', async () => {
+  const page = await clocks('find=intercom');
+  await page.user.click(within(await screen.findByRole('grid')).getByRole('row', { name: /^Intercom 2/ }));
+  await page.user.paste('31\t5\n32\t256');
+  expect(await screen.findByText(/^Line 2: “256” is not a priority 2/)).toBeTruthy();
+  await page.user.paste('31\t5\n32\t6');
+  await page.user.click(await screen.findByRole('button', { name: /^Apply/ }));
+  await waitFor(() => expect(page.saved().clocks.get('intercom-3')).toMatchObject({ priority1: 32, priority2: 6 }));
+  expect(page.saved().clocks.get('intercom-2')).toMatchObject({ priority1: 31, priority2: 5 });
+});
+
 test('a clock that is lost in a drill is marked, and the drill says what follows and ends', async () => {
   const page = await clocks('lost=device:north-master');
   const drill = within(await screen.findByRole('region', { name: 'What if' }));
@@ -55,7 +66,7 @@ test('another rate for a clock group shows what it would change before it is app
   await page.user.selectOptions(await panel().findByLabelText('Rate, kHz'), '96');
   await page.user.click(panel().getByRole('button', { name: 'Preview the change …' }));
   const affected = await screen.findByRole('region', { name: 'Affected' });
-  expect(affected.textContent).toMatch(/186 lanes break, 2 are mended\. 9 clocks differ\./);
+  expect(affected.textContent).toMatch(/186 lanes break, 2 mended\. 9 clocks change\./);
   // Like differences are one line.
   expect(affected.textContent).toMatch(/14 × Exhibit: streams in 2 → 0 of 2/);
   await page.user.keyboard('{Escape}');

@@ -155,7 +155,7 @@ export function ClocksStage() {
         />
         {loss !== null ? (
           <span className="truncate text-violet" role="status">
-            Drill: as it would be
+            Drill: simulated
           </span>
         ) : null}
         <span className="ml-auto flex gap-2">
@@ -170,8 +170,8 @@ export function ClocksStage() {
         <div className="max-w-[520px] p-8">
           <h2 className="text-[16px] font-semibold">Clocks: grandmaster, time relays and sample rates</h2>
           <p className="mt-2 text-dim">
-            Once there are devices with a media network, the tree of time stands here, with what happens when any part
-            of it fails. Add devices in Gear first.
+            The clock tree appears here, with what happens when any part of it fails, once there are devices on a media
+            network. Add devices in Gear first.
           </p>
         </div>
       ) : name === 'time' ? (

@@ -11,9 +11,9 @@ import type { LossView } from '@/workers/clock-view';
 import { withoutLost, type LostKind } from './selection';
 
 const HOW = {
-  silent: 'silent: an end is gone',
+  silent: 'silent: sender or receiver lost',
   slips: 'sender and receiver drift',
-  relocks: 'relock together',
+  relocks: 'relock',
 } as const;
 const HOW_TONE = { silent: 'text-madder', slips: 'text-madder', relocks: 'text-ochre' } as const;
 const SHOWN_MAX = 60;
@@ -47,7 +47,7 @@ export function DrillPanel({
         {lost.map(({ kind, id, name }) => (
           <li key={`${kind} ${id}`} className="flex items-center gap-2">
             <span className="min-w-0 flex-1 truncate text-violet">{name}</span>
-            <Button tone="quiet" onClick={() => onLoss(withoutLost(loss, kind, id))} aria-label={`Put ${name} back`}>
+            <Button tone="quiet" onClick={() => onLoss(withoutLost(loss, kind, id))} aria-label={`Restore ${name}`}>
               Restore
             </Button>
           </li>
@@ -55,13 +55,13 @@ export function DrillPanel({
       </ul>
       {result === null ? (
         <p role="status" className="text-dim">
-          Working it out …
+          Calculating …
         </p>
       ) : (
         <>
           <p role="status" className="mt-1">
             {result.steps.length === 0
-              ? 'Time goes on as it is.'
+              ? 'The clocks stay as they are.'
               : `${count(result.steps.length, 'clock')} switch; the last is locked again after at most ${secondsWords(locked)}.`}{' '}
             {lanes === 0 ? 'No lane is disturbed.' : `${count(lanes, 'lane')} disturbed.`}
           </p>
@@ -78,7 +78,7 @@ export function DrillPanel({
                 {secondsWords(end.afterSeconds)}
               </PanelHeading>
               {end.steps.length === 0 ? (
-                <p className="text-dim">Its class becomes worse, and time goes on as it is.</p>
+                <p className="text-dim">Its clock class gets worse; the grandmaster stays.</p>
               ) : (
                 <Steps plan={plan} steps={end.steps} />
               )}
@@ -100,7 +100,7 @@ export function DrillPanel({
           ) : null}
           {result.paces.length > 0 ? (
             <>
-              <PanelHeading>Media clock sources then</PanelHeading>
+              <PanelHeading>Media clock sources after it</PanelHeading>
               <ul className="text-[12px]">
                 {result.paces.slice(0, SHOWN_MAX).map((p) => (
                   <li key={p.deviceId} className="border-t border-line/60 py-0.5">

@@ -63,7 +63,7 @@ export function GroupPanel({ plan, view, group }: { plan: Plan; view: View; grou
         none="none"
         onChoose={(chosen) => put(`change who decides the rate of ${group.name}`, { authority: authorityOf(chosen) })}
       />
-      <PanelHeading>Another rate</PanelHeading>
+      <PanelHeading>Change the rate</PanelHeading>
       <div className="flex items-end gap-2">
         <Choice label="Rate, kHz" value={rateHz} of={rates} word={kHz} onChoose={setRate} />
         <Button onClick={() => void previewBatch(`run ${group.name} at ${kHz(rateHz)} kHz`, change.commands)}>
@@ -72,7 +72,8 @@ export function GroupPanel({ plan, view, group }: { plan: Plan; view: View; grou
       </div>
       {change.cannot.length > 0 ? (
         <p className="mt-1 text-[12px] text-ochre">
-          Cannot run at {kHz(rateHz)} kHz and would stay: {change.cannot.map((id) => deviceName(plan, id)).join(', ')}.
+          Do not support {kHz(rateHz)} kHz and keep their rate:{' '}
+          {change.cannot.map((id) => deviceName(plan, id)).join(', ')}.
         </p>
       ) : null}
       <PanelHeading>Devices</PanelHeading>
@@ -85,12 +86,12 @@ export function GroupPanel({ plan, view, group }: { plan: Plan; view: View; grou
         ))}
       </ul>
       <AddChoice
-        label="Put a device into this group"
+        label="Add a device to this group"
         of={outsiders}
         onChoose={(id) => {
           const settings = plannedClock(plan, id)?.settings;
           if (settings === undefined) return;
-          void commit(`put ${deviceName(plan, id)} into ${group.name}`, [
+          void commit(`add ${deviceName(plan, id)} to ${group.name}`, [
             { kind: 'put-clock', settings: { ...settings, groupId: group.id } },
           ]);
         }}
@@ -159,7 +160,7 @@ export function WhatFollows() {
     <section aria-label="Affected" className="mt-2 rounded border border-violet px-2 py-1.5 text-[12px]">
       <p>
         {broken === 0 ? 'No lane breaks' : <span className="text-madder">{count(broken, 'lane')} break</span>}
-        {mended > 0 ? `, ${mended} are mended` : ''}. {count(paces.length, 'clock')} differ.
+        {mended > 0 ? `, ${mended} mended` : ''}. {count(paces.length, 'clock')} change.
       </p>
       <ul>
         {likeLines(paceLines).map((line) => (

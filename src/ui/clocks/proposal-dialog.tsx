@@ -23,7 +23,7 @@ export function ProposalDialog({ plan, onClose }: { plan: Plan; onClose: () => v
   return (
     <Modal title="Propose a clock plan" onClose={onClose} wide>
       {proposal === null ? (
-        <p role="status">Working it out …</p>
+        <p role="status">Calculating …</p>
       ) : (
         <>
           <ul className="max-h-[52vh] list-disc overflow-y-auto pl-5">
@@ -39,7 +39,7 @@ export function ProposalDialog({ plan, onClose }: { plan: Plan; onClose: () => v
           </ul>
           <p className="mt-3 text-dim">
             {proposal.commands.length === 0
-              ? 'The plan is already so: nothing would change.'
+              ? 'The plan is like this already: nothing to change.'
               : `${count(proposal.commands.length, 'record')} would change, all in one step.`}
           </p>
         </>

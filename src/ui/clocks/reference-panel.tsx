@@ -61,8 +61,8 @@ export function ReferencePanel({
           <FindingList findings={findings} plan={plan} />
         </>
       ) : null}
-      <PanelHeading>Who listens</PanelHeading>
-      {listeners.length === 0 ? <p className="text-dim">None yet: choose it at a device.</p> : null}
+      <PanelHeading>Used by</PanelHeading>
+      {listeners.length === 0 ? <p className="text-dim">No device yet. Add it in the settings of a device.</p> : null}
       <ul className="text-[12px]">
         {listeners.map((id) => {
           const media = view.clocks.media.get(id);
@@ -94,7 +94,7 @@ export function ReferencePanel({
           value={reference.fromDeviceId}
           of={givers}
           none="outside"
-          onChoose={(fromDeviceId) => put('change the giver', { fromDeviceId })}
+          onChoose={(fromDeviceId) => put('change the source', { fromDeviceId })}
         />
         {carriesRate(reference.kind) ? (
           <OneField

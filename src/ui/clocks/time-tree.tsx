@@ -25,7 +25,7 @@ export function TimeTreeDrawing({ clocks, ...actions }: TreeActions & { clocks: 
   return (
     <div
       role="region"
-      aria-label="Tree of time"
+      aria-label="Clock tree"
       tabIndex={0}
       className="h-full overflow-auto p-3 focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-jade"
     >
@@ -35,11 +35,11 @@ export function TimeTreeDrawing({ clocks, ...actions }: TreeActions & { clocks: 
         ))}
         {tree.alone.length > 0 ? (
           <section
-            aria-label="On their own"
+            aria-label="Unsynchronised"
             className="w-[420px] rounded border border-dashed border-madder px-2 py-1.5"
           >
             <h3 className="text-[12px] text-madder">
-              {count(tree.alone.length, 'device')} unsynchronised: no grandmaster in reach
+              {count(tree.alone.length, 'device')} unsynchronised: no grandmaster reachable
             </h3>
             <Names ids={tree.alone} {...actions} />
           </section>

@@ -51,13 +51,13 @@ export function FieldDialog({ onClose }: { onClose: () => void }) {
           className="w-[180px]"
         />
         <Button className="ml-auto" onClick={() => openDialog('places')}>
-          Where they are looked for …
+          Discovery …
         </Button>
       </div>
       {registry === undefined ? null : (
         <p className="mb-2 text-dim">
           {registry.isConnected
-            ? `A device that goes is noticed within ${registry.noticedWithinMs / 1000} s; one that answers nothing for ${Math.round(registry.notKnownAfterMs / 1000)} s is not known.`
+            ? `A device that leaves is noticed within ${registry.noticedWithinMs / 1000} s; one that answers nothing for ${Math.round(registry.notKnownAfterMs / 1000)} s is not known.`
             : `The ${followedWord(registry.url)} is offline${registry.because === null ? '' : `: ${registry.because}`}.`}
         </p>
       )}
@@ -119,7 +119,7 @@ export function FieldDialog({ onClose }: { onClose: () => void }) {
       {field.events.length === 0 ? null : (
         <>
           <h3 className="mt-3 mb-1 text-[12px] font-medium text-faint">
-            Events, the newest first
+            Events, newest first
             {field.events.length > EVENTS_MAX ? `; ${count(field.events.length, 'event')} in Gear` : ''}
           </h3>
           <FieldEvents plan={plan} events={field.events.slice(0, EVENTS_MAX)} label="Latest events" />

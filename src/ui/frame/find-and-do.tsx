@@ -84,7 +84,7 @@ export function FindAndDo({ planId, onClose }: { planId: string; onClose: () => 
         also: 'errors warnings problems checks refusals cautions',
       }),
       act('field', 'Show which devices answer', () => openDialog('field'), { also: 'online offline field nodes' }),
-      act('places', 'Choose where devices are looked for', () => openDialog('places'), {
+      act('places', 'Device discovery', () => openDialog('places'), {
         also: 'node address adapter network interface registry discover',
       }),
       act('history', 'Show the history of changes', () => openDialog('history'), { also: 'journal log undo' }),

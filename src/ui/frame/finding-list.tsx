@@ -61,7 +61,7 @@ function Fixes({ finding, plan }: { finding: Finding; plan: Plan }) {
     question: 'fixesFor',
     about: [finding, plan],
     ask: (worker) => worker.fixesFor(finding),
-    failed: 'The ways out could not be worked out',
+    failed: 'The fixes could not be worked out',
     isWanted: !isPreview,
     until: 'nothing',
   });

@@ -49,7 +49,7 @@ export function HistoryDialog({ onClose }: { onClose: () => void }) {
             </option>
           ))}
         </SelectField>
-        <span className="text-dim">The newest first. Open a step to see what it changed.</span>
+        <span className="text-dim">Newest first. Open a step to see what it changed.</span>
       </div>
       {error !== null ? (
         <p role="alert" className="text-madder">
@@ -182,9 +182,7 @@ function Changes({ plan, detail: { entry, changes } }: { plan: Plan; detail: His
           </li>
         ))}
       </ul>
-      {hidden > 0 ? (
-        <p className="text-dim">and {hidden} more records, which are taken back with the whole step only.</p>
-      ) : null}
+      {hidden > 0 ? <p className="text-dim">and {hidden} more records, taken back only with the whole step.</p> : null}
       {entry.isUndoable ? (
         <p className="mt-1">
           <Button disabled={isBusy || chosen.length === 0} onClick={() => void takeBack()}>
@@ -192,9 +190,7 @@ function Changes({ plan, detail: { entry, changes } }: { plan: Plan; detail: His
           </Button>
         </p>
       ) : (
-        <p className="mt-1 text-dim">
-          This notes what was done to the devices; what they were told is changed by sending.
-        </p>
+        <p className="mt-1 text-dim">A record of what was sent. Send again to change the devices.</p>
       )}
     </div>
   );

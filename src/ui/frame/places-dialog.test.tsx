@@ -31,7 +31,7 @@ test('an address is typed in and taken out; one that cannot be is said why, and 
   const { user } = await show();
   const field = await screen.findByLabelText(/^Address/);
   await user.type(field, 'the amp{Enter}');
-  expect((await screen.findByRole('alert')).textContent).toContain('no address of a node');
+  expect((await screen.findByRole('alert')).textContent).toContain('not of the form');
   expect((field as HTMLInputElement).value).toBe('the amp');
   await user.clear(field);
   await user.type(field, '127.99.9.9:18997{Enter}');
@@ -39,7 +39,7 @@ test('an address is typed in and taken out; one that cannot be is said why, and 
   expect((field as HTMLInputElement).value).toBe('');
   // Nobody is there.
   await waitFor(() => expect(row(/127\.99\.9\.9/).textContent).toContain('cannot be reached (connection refused)'));
-  await user.click(screen.getByRole('button', { name: 'Take out http://127.99.9.9:18997' }));
+  await user.click(screen.getByRole('button', { name: 'Remove http://127.99.9.9:18997' }));
   await waitFor(() => expect(screen.queryByRole('row', { name: /127\.99\.9\.9/ })).toBeNull());
   expect(readFieldPlaces().nodes).toEqual([]);
 });

@@ -15,7 +15,7 @@ import { usePlan } from '@/ui/session/plan-store';
 export function PlacesDialog({ onClose }: { onClose: () => void }) {
   const { places, problem } = useFieldPlaces();
   return (
-    <Modal title="Where devices are looked for" onClose={onClose} wide>
+    <Modal title="Device discovery" onClose={onClose} wide>
       {problem === null ? null : (
         <p role="alert" className="mb-2 text-madder">
           {problem}
@@ -41,7 +41,7 @@ function Followed({ followed }: Pick<FieldPlaces, 'followed'>) {
   if (followed === null) {
     return (
       <p>
-        No devices are followed yet. Type in the address of one below; a registry is set at the start of the server
+        No devices are followed yet. Enter the address of a node below, or set a registry when the server starts
         (JADE_REGISTRY, JADE_DNS_SD or JADE_OWN_REGISTRY).
       </p>
     );
@@ -78,7 +78,7 @@ function NodesByAddress({ nodes }: { nodes: readonly NodeByAddress[] }) {
     }
     setAdding(false);
   };
-  const remove = (url: string) => removeNode(url).catch((error: unknown) => reportProblem(error, 'Not taken out'));
+  const remove = (url: string) => removeNode(url).catch((error: unknown) => reportProblem(error, 'Not removed'));
   return (
     <section aria-label="Nodes by address">
       <h3 className="mt-3 mb-1 text-[12px] font-medium text-faint">Nodes by address, for devices in no registry</h3>
@@ -98,7 +98,7 @@ function NodesByAddress({ nodes }: { nodes: readonly NodeByAddress[] }) {
           />
         </Labelled>
         <Button type="submit" tone="main" disabled={isAdding || address.trim() === ''}>
-          Read this node
+          Add node
         </Button>
       </form>
       {problem === null ? null : (
@@ -109,13 +109,13 @@ function NodesByAddress({ nodes }: { nodes: readonly NodeByAddress[] }) {
       {nodes.length === 0 ? null : (
         <div className="mt-2">
           <LookedAt
-            label="Nodes that are read by their addresses"
+            label="Nodes by address"
             columns={[
               'Address',
               'Node',
               { title: 'State', width: 'w-[190px]' },
-              { title: 'Typed in by', width: 'w-[110px]' },
-              { title: 'Take out', width: 'w-[88px]', isSpoken: true },
+              { title: 'Added by', width: 'w-[110px]' },
+              { title: 'Remove', width: 'w-[88px]', isSpoken: true },
             ]}
           >
             {nodes.map((node) => (
@@ -125,11 +125,11 @@ function NodesByAddress({ nodes }: { nodes: readonly NodeByAddress[] }) {
                 <td className="py-1 pr-2">
                   <NodeState node={node} />
                 </td>
-                <td className="py-1 pr-2 text-dim">{node.by ?? 'at the start'}</td>
+                <td className="py-1 pr-2 text-dim">{node.by ?? 'server settings'}</td>
                 <td className="text-right">
                   {node.by === null ? null : (
-                    <Button tone="quiet" aria-label={`Take out ${node.url}`} onClick={() => void remove(node.url)}>
-                      Take out
+                    <Button tone="quiet" aria-label={`Remove ${node.url}`} onClick={() => void remove(node.url)}>
+                      Remove
                     </Button>
                   )}
                 </td>
@@ -143,8 +143,8 @@ function NodesByAddress({ nodes }: { nodes: readonly NodeByAddress[] }) {
 }
 
 function NodeState({ node: { reading, refusal } }: { node: NodeByAddress }) {
-  if (refusal !== null) return <span className="text-ochre">Not asked: {refusal}</span>;
-  if (reading === null) return <span className="text-dim">Being read …</span>;
+  if (refusal !== null) return <span className="text-ochre">Not contacted: {refusal}</span>;
+  if (reading === null) return <span className="text-dim">Reading …</span>;
   if (reading.failure !== null) return <span className="text-ochre">{failureWords(reading.failure)}</span>;
   return (
     <>
@@ -184,18 +184,18 @@ function Adapters({ adapters, chosenBy }: Pick<FieldPlaces, 'adapters' | 'chosen
   const unseen = [...(plan?.subnets.values() ?? [])].filter((s) => !seen?.some((a) => a.subnetIds.includes(s.id)));
   return (
     <section aria-label="Adapters of the server">
-      <h3 className="mt-4 mb-1 text-[12px] font-medium text-faint">Adapters of the server’s computer</h3>
+      <h3 className="mt-4 mb-1 text-[12px] font-medium text-faint">Network adapters of the server</h3>
       {adapters.length === 0 ? (
-        <p className="text-dim">It has no adapter with an IPv4 address.</p>
+        <p className="text-dim">The server has no adapter with an IPv4 address.</p>
       ) : (
         <LookedAt
-          label="Adapters of the server’s computer"
+          label="Network adapters of the server"
           columns={[
             { title: 'Used', width: 'w-[48px]' },
             { title: 'Adapter', width: 'w-[110px]' },
             { title: 'Address', width: 'w-[170px]' },
-            'Sees of this plan, without a router',
-            { title: 'Devices asked', width: 'w-[96px]' },
+            'Subnets of this plan reached without a router',
+            { title: 'Devices', width: 'w-[96px]' },
           ]}
         >
           {adapters.map(({ name, address, network }) => (
@@ -206,7 +206,7 @@ function Adapters({ adapters, chosenBy }: Pick<FieldPlaces, 'adapters' | 'chosen
                   aria-label={`Use ${name}, ${address}`}
                   checked={isUsed(name)}
                   disabled={isBusy || (isUsed(name) && used.length === 1)}
-                  title={isUsed(name) && used.length === 1 ? 'One has to be used' : undefined}
+                  title={isUsed(name) && used.length === 1 ? 'At least one must be used' : undefined}
                   onChange={() => toggle(name)}
                 />
               </td>
@@ -229,8 +229,8 @@ function Adapters({ adapters, chosenBy }: Pick<FieldPlaces, 'adapters' | 'chosen
       )}
       <p className="mt-1 text-dim">
         {chosenBy === null
-          ? 'All are used, those that are plugged in later too. Take the tick from one, and no device on its network is asked.'
-          : `${count(used.length, 'adapter')} chosen by ${chosenBy.name} at ${timeOfDay(chosenBy.at)}: devices are asked by ${used.length === 1 ? 'it' : 'them'} alone, and announcements (SAP) are heard there.`}
+          ? 'All are used, including any added later. Untick one to leave the devices on its network alone.'
+          : `${count(used.length, 'adapter')} chosen by ${chosenBy.name} at ${timeOfDay(chosenBy.at)}: devices are asked by ${used.length === 1 ? 'it' : 'them'} only, and announcements (SAP) are received there.`}
         {chosenBy === null ? null : (
           <Button tone="quiet" disabled={isBusy} onClick={() => void choose(null)}>
             Use all

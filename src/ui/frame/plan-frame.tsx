@@ -79,7 +79,7 @@ export function PlanFrame({ planId, children }: { planId: string; children: Reac
           children
         ) : (
           <p className="p-6 text-dim" role="status">
-            Reading the plan and working it out …
+            Reading and calculating the plan …
           </p>
         )}
       </div>

@@ -93,7 +93,7 @@ export function PreviewBar() {
           {result.overlap !== null && plan !== null ? (
             <span className="text-ochre">
               {' '}
-              While it is made, {linkWords(plan, result.overlap.linkId)} carries old and new streams:{' '}
+              During the change, {linkWords(plan, result.overlap.linkId)} carries old and new streams:{' '}
               {percent(result.overlap.share)}.
             </span>
           ) : null}

@@ -57,7 +57,7 @@ export function TakeOverDialog({ onClose }: { onClose: () => void }) {
               'Device',
               'Run by',
               { title: 'Streams sent', width: 'w-[92px] text-right' },
-              { title: 'Lanes alike', width: 'w-[84px] text-right' },
+              { title: 'Same lanes', width: 'w-[84px] text-right' },
               { title: 'Differ', width: 'w-[56px] text-right' },
               { title: 'Only there', width: 'w-[76px] text-right' },
               { title: 'Only here', width: 'w-[72px] text-right' },
@@ -91,7 +91,7 @@ export function TakeOverDialog({ onClose }: { onClose: () => void }) {
           </LookedAt>
           <p className="mt-2" role="status">
             {differing === 0
-              ? 'Both plans want the same of these devices.'
+              ? 'Both plans are the same for these devices.'
               : `${count(differing, 'lane')} will differ from what carries until you send ${differing === 1 ? 'it' : 'them'}.`}
           </p>
         </>

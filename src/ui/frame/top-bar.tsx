@@ -139,7 +139,7 @@ function WhoIsHere({ people }: { people: readonly Author[] }) {
             }}
           >
             <Labelled
-              label="Name, as others see it beside what you change"
+              label="Shown to others next to your changes"
               error={isRight ? undefined : 'From 1 to 60 characters.'}
             >
               <TextField autoFocus value={name} onChange={(e) => setName(e.target.value)} />
@@ -170,7 +170,7 @@ function FieldState() {
     return (
       <button
         type="button"
-        title="No devices are followed: say where they are"
+        title="No devices are followed: set up discovery"
         onClick={() => openDialog('places')}
         className={ICON_BUTTON}
       >
@@ -195,7 +195,7 @@ function FieldState() {
       <button
         type="button"
         data-testid="answering"
-        title="Which devices answer, and since when not"
+        title="Which devices answer, and since when others have not"
         onClick={() => openDialog('field')}
         className={`${ICON_BUTTON} ${offline > 0 ? 'text-ochre' : ''}`}
       >

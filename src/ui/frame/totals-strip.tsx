@@ -64,7 +64,7 @@ export function TotalsStrip() {
           <button
             type="button"
             onClick={() => openDialog('findings')}
-            title="Everything that is wrong or lost"
+            title="All findings and losses"
             className={`shrink-0 rounded px-1.5 underline-offset-2 hover:underline focus-visible:outline-2 focus-visible:outline-jade ${now.refusals > 0 ? 'text-madder' : ''}`}
             data-testid="refusals"
           >

@@ -36,7 +36,7 @@ const STEPS: readonly WalkStep[] = [
   },
   {
     title: 'Take something away',
-    text: 'A failure drill: the grandmaster is gone. The tree shows who takes over and when, and the panel which lanes are disturbed. Restore ends the drill. Ctrl K finds anything; all that is open stands behind the totals at the foot.',
+    text: 'A failure drill: the grandmaster is gone. The tree shows who takes over and when, and the panel which lanes are disturbed. Restore ends the drill. Ctrl K finds anything; the totals at the foot open all findings.',
     at: 'clocks?lost=device:north-master',
   },
 ];

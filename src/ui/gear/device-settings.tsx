@@ -125,7 +125,7 @@ export function Settings({ plan, device }: { plan: Plan; device: Device }) {
               label="Read-only patch (managed elsewhere)"
               is={device.isPatchForeign}
               onChange={(is) =>
-                save(is ? `leave the patch of ${device.name} to others` : `take over the patch of ${device.name}`, {
+                save(is ? `make the patch of ${device.name} read-only` : `manage the patch of ${device.name} here`, {
                   isPatchForeign: is,
                 })
               }

@@ -56,7 +56,7 @@ export function FoundNodes({ plan, onClose }: { plan: Plan; onClose: () => void 
             openDialog('places');
           }}
         >
-          Look elsewhere …
+          Discovery …
         </Button>
         <Button onClick={onClose}>Close</Button>
       </div>

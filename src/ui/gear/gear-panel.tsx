@@ -98,12 +98,10 @@ function DevicePanel({ plan, view, device }: { plan: Plan; view: View; device: D
           <div className="flex flex-col gap-1">
             <Spent name="Channels in" of={budget.channelsReceive} />
             <Spent name="Channels out" of={budget.channelsSend} />
-            {budget.channelPool ? <Spent name="Both, from one pool" of={budget.channelPool} /> : null}
+            {budget.channelPool ? <Spent name="In and out, one pool" of={budget.channelPool} /> : null}
             <Spent name="Streams in" of={budget.streamsReceive} />
             <Spent name="Streams out" of={budget.streamsSend} />
-            {model.receiveMap === null ? null : (
-              <p className="text-dim">Its channels are fed {mapWords(model.receiveMap)}.</p>
-            )}
+            {model.receiveMap === null ? null : <p className="text-dim">Channels fed {mapWords(model.receiveMap)}.</p>}
             {model.sendOrder === null ? null : (
               <p className="text-dim">Streams out, without a channel map: {ordersWords(model.sendOrder)}.</p>
             )}

@@ -137,8 +137,8 @@ export function GearStage() {
         <div className="max-w-[520px] p-8">
           <h2 className="text-[16px] font-semibold">Gear: the boxes and their limits</h2>
           <p className="mt-2 text-dim">
-            Consoles, stage boxes, amplifiers, processors: every device of the plan stands here, with what it can send
-            and receive. A device may stay on paper until the real one is found.
+            Consoles, stage boxes, amplifiers, processors: every device of the plan is listed here, with what it can
+            send and receive. A device may stay on paper until the real one is found.
           </p>
           <p className="mt-4 flex items-center gap-2">
             <Button tone="main" autoFocus onClick={() => setAdding(true)}>

@@ -80,7 +80,7 @@ export function RenameDialog({ plan, rename, onClose }: { plan: Plan; rename: Re
         <Button onClick={onClose}>Do not rename</Button>
         {labels.length > 0 ? <Button onClick={() => void run(false)}>Leave the labels</Button> : null}
         <Button tone="main" autoFocus onClick={() => void run(true)}>
-          {labels.length > 0 ? 'Carry all along' : 'Rename'}
+          {labels.length > 0 ? 'Update all' : 'Rename'}
         </Button>
       </div>
     </Modal>

@@ -65,7 +65,7 @@ export function ImportHost() {
   return (
     <>
       <DropAnywhere
-        words="Let go to take it in: a patch list, an input list, device patches or a table of the network (CSV), session descriptions (SDP, one by one or as a zip), NMOS resources (JSON), or a plan. You see first what would change."
+        words="Drop to import: a patch list, an input list, device patches or a table of the network (CSV), session descriptions (SDP, one by one or as a zip), NMOS resources (JSON), or a plan. You see what would change before it does."
         onFiles={read}
       />
       {plan !== null && asked !== null && Dialog !== null ? (

@@ -85,7 +85,7 @@ test('another plan is merged kind by kind, or opened by itself; a bad file is re
     devices: other.devices.map((d) => (d.id === 'lab-recorder' ? { ...d, name: 'Recorder, lab' } : d)),
   };
   await page.user.upload(input, file('other.json', JSON.stringify(named), 'application/json'));
-  const take = await dialog().findByLabelText('Take devices of the file where they differ');
+  const take = await dialog().findByLabelText('Use devices of the file where they differ');
   await page.user.click(take);
   await page.user.click(await dialog().findByRole('button', { name: /^Preview 1 record/ }));
   await apply(page);

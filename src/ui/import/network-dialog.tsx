@@ -83,7 +83,7 @@ export function NetworkDialog({ plan, found, onClose }: ImportProps) {
               onChange={() => setSource('field')}
               className="accent-jade"
             />
-            from what {count(devices.size, 'device')} in the field tell
+            from what {count(devices.size, 'device')} in the field report
           </label>
           <Button className="ml-auto" onClick={save}>
             Export this plan’s table
@@ -98,11 +98,11 @@ export function NetworkDialog({ plan, found, onClose }: ImportProps) {
             onFiles={([file]) => file && void open(file)}
           >
             One line for each interface, columns <span className="font-mono">{NETWORK_COLUMNS.join(', ')}</span>. Only
-            the device must be there; what is empty is left alone.
+            the device is required; empty cells change nothing.
           </FileDrop>
         ) : (
           <p className="text-dim">
-            Addresses, and the switch sockets that devices hear at the other end of their cables. What they do not tell
+            Addresses, and the switch ports that devices report at the far end of their cables. What they do not report
             is left alone.
           </p>
         )}
@@ -141,7 +141,7 @@ export function NetworkDialog({ plan, found, onClose }: ImportProps) {
                       {listed.length - linesShown} more lines …
                     </Button>
                   ) : null}
-                  {listed.length === 0 ? <p className="text-dim">The plan has it all as it is.</p> : null}
+                  {listed.length === 0 ? <p className="text-dim">The plan matches already.</p> : null}
                 </>
               }
             >

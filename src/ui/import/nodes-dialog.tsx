@@ -49,8 +49,8 @@ export function NodesDialog({ plan, found, onClose }: ImportProps) {
           onFiles={([file]) => void read(file)}
         >
           IS-04 resources as JSON: a list of them, or lists called{' '}
-          <span className="font-mono">nodes, devices, sources, flows, senders, receivers</span>. A node that the plan
-          does not know becomes a device with the channels and streams that are told of it.
+          <span className="font-mono">nodes, devices, sources, flows, senders, receivers</span>. A node that is not in
+          the plan becomes a device with the channels and streams that the file lists.
         </FileDrop>
         {hasField ? (
           <p>

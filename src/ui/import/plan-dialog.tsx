@@ -80,8 +80,8 @@ export function PlanDialog({ plan, found, onClose }: ImportProps) {
           now={source?.name ?? null}
           onFiles={([file]) => void read(file)}
         >
-          What this plan does not have is added. What both have and is not the same stays as it is here, unless you take
-          it. Nothing of this plan is removed, and what was sent to devices is left alone.
+          What this plan does not have is added. What both have and is not the same stays as it is here, unless you use
+          the file’s. Nothing of this plan is removed, and what was sent to devices is left alone.
         </FileDrop>
         {isReading ? <p role="status">Reading {source?.name} …</p> : null}
         <FileProblems problems={problems} />
@@ -145,11 +145,11 @@ function Line({ tally, isTaken, onTake }: { tally: MergeTally; isTaken: boolean;
               type="checkbox"
               className="mt-1 accent-jade"
               checked={isTaken}
-              aria-label={`Take ${KIND_WORDS[kind][1].toLowerCase()} of the file where they differ`}
+              aria-label={`Use ${KIND_WORDS[kind][1].toLowerCase()} of the file where they differ`}
               onChange={(e) => onTake(e.target.checked)}
             />
             <span>
-              take the file’s <span className="text-dim">({named})</span>
+              use the file’s <span className="text-dim">({named})</span>
             </span>
           </label>
         )}

@@ -28,7 +28,7 @@ function lookedAt(found: readonly Recognised[]): Looked {
     unread: found.flatMap((f) =>
       f.kind === 'sdp'
         ? f.unread.map((u) => `${f.name}, ${u.name}: ${u.problem}`)
-        : [`${f.name}: ${f.kind === 'unknown' ? f.problem : 'it is no session description'}`],
+        : [`${f.name}: ${f.kind === 'unknown' ? f.problem : 'it is not a session description'}`],
     ),
   };
 }
@@ -64,8 +64,8 @@ export function SdpDialog({ plan, found, onClose }: ImportProps) {
           isMany
           onFiles={(files) => void read(files)}
         >
-          One by one, or as a zip. A sender that the plan does not know becomes a device with the channels, format and
-          groups that its files tell. Its streams are held as they are, and its patch is never written.
+          One by one, or as a zip. A sender that is not in the plan becomes a device with the channels, format and
+          groups of its files. Its streams are locked and its patch is read-only.
         </FileDrop>
         <Announced onLook={(announced) => setLooked({ sources: announced, unread: [] })} />
         <TableProblems problems={unread.map((problem) => ({ line: 0, problem }))} />
@@ -97,7 +97,7 @@ function Announced({ onLook }: { onLook: (sources: readonly SdpSource[]) => void
   if (places.length === 0) {
     return (
       <p className="text-[12px] text-dim">
-        Announcements (SAP) are not listened for: choose an adapter where devices are looked for.
+        Announcements (SAP) are not received: choose an adapter in Device discovery.
       </p>
     );
   }
@@ -106,7 +106,7 @@ function Announced({ onLook }: { onLook: (sources: readonly SdpSource[]) => void
   return (
     <div className="flex flex-wrap items-center gap-3">
       <Button disabled={sessions.length === 0} onClick={() => onLook(sourcesOf(sessions))}>
-        Look at what is announced
+        Show announcements
       </Button>
       <span className="text-dim">
         {sessions.length === 0 ? (

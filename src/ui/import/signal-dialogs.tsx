@@ -22,7 +22,7 @@ const INPUT_LIST = listKind({
   bytesMax: SOCKET_LIST_MAX_BYTES,
   title: 'Import an input list',
   label: 'Input list',
-  hint: 'One line for each socket or channel. Only the first three columns must be there; what is empty is left alone.',
+  hint: 'One line for each socket or channel. Only the first three columns are required; empty cells change nothing.',
   hold: (plan, rows) => withCommands(importSockets(plan, rows)),
   whereOf,
   save: (plan) => saveText('input-list.csv', 'text/csv', writeSocketList(plan)),

@@ -15,7 +15,7 @@ const LEFT_WORDS: Readonly<Record<LeftOut['why'], string>> = {
   'no-label': 'no label on',
   'no-like-label': 'no sender is labelled like',
   'several-like-labels': 'several senders are labelled like',
-  'no-pass-left': 'the unit on the way has no pass left for',
+  'no-pass-left': 'the unit on the way has no channel left for',
 };
 
 interface SenderEntry {
@@ -151,7 +151,7 @@ export function FeedBar({
       onFill={chooseFill}
       found={found.map(entryOf)}
       isAsked={deferred.trim() !== ''}
-      noneFound="No sender of that name."
+      noneFound="No sender matches."
       highlightedKey={sender?.key ?? ''}
       onHighlight={setHighlighted}
       wanted={wanted}

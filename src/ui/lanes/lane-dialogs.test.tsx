@@ -129,6 +129,6 @@ describe('feeding a run', () => {
     expect((await screen.findByText(/ left: /)).textContent).toBe('1 fed, 3 left: no channel left for Dome amp 6 2–4.');
     await page.user.clear(screen.getByRole('combobox'));
     await page.user.type(screen.getByRole('combobox'), 'nobody of this name');
-    expect(await screen.findByText('No sender of that name.')).toBeTruthy();
+    expect(await screen.findByText('No sender matches.')).toBeTruthy();
   });
 });

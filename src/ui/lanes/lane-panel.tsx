@@ -172,9 +172,7 @@ function OneLane({
             </span>
           </p>
           {stream.width > stream.channels.length + 1 ? (
-            <p className="text-dim">
-              Its sender says that it sends {stream.width} channels: that many are counted in the loads.
-            </p>
+            <p className="text-dim">Its sender reports {stream.width} channels: the loads count that many.</p>
           ) : null}
           <Packed plan={plan} packed={stream.packed} />
           <InOrder plan={plan} senderId={lane.senderDeviceId} receiverId={deviceId} />
@@ -183,7 +181,7 @@ function OneLane({
           </PanelHeading>
           <Working terms={stream.sum} />
           {stream.legCount > 1 ? (
-            <p className="mt-1 text-[12px] text-dim">Sent on {stream.legCount} legs, each with this load.</p>
+            <p className="mt-1 text-[12px] text-dim">Sent on {stream.legCount} legs, this load on each.</p>
           ) : null}
         </>
       )}
@@ -196,7 +194,7 @@ function OneLane({
             {leg.isRouted ? `${leg.fromSubnet}, routed to ${leg.toSubnet}` : `within ${leg.fromSubnet}`}
           </p>
           {leg.hops === null ? (
-            <p className="text-dim">No cables are drawn for this leg, so its transit is not counted.</p>
+            <p className="text-dim">No cables are planned for this leg, so its transit is not counted.</p>
           ) : (
             <ol className="mt-1">
               <Hop name={deviceName(plan, lane.senderDeviceId)} />
@@ -217,8 +215,8 @@ function OneLane({
               {time(leg.hops.reduce((sum, h) => sum + h.queueNs, 0))} more in all.
               {leg.isRouted
                 ? plan.settings.discovery === 'registry'
-                  ? ` The two find each other through the registry: mDNS and SAP stay in a subnet.`
-                  : ` mDNS and SAP stay in a subnet: the two do not see each other.`
+                  ? ` The two find each other through the registry: mDNS and SAP stay within a subnet.`
+                  : ` mDNS and SAP stay within a subnet: the two do not see each other.`
                 : ''}
             </p>
           )}
@@ -249,10 +247,10 @@ function InOrder({ plan, senderId, receiverId }: { plan: Plan; senderId: string;
   if (sends === null && receives === null) return null;
   return (
     <p className="mt-1 text-dim">
-      {sends === null ? null : `${deviceName(plan, senderId)} has no channel map: its streams carry what they carry. `}
+      {sends === null ? null : `${deviceName(plan, senderId)} has no channel map: its streams have fixed channels. `}
       {receives === null
         ? null
-        : `${deviceName(plan, receiverId)} has no channel map: channels are taken in the order of the stream.`}
+        : `${deviceName(plan, receiverId)} has no channel map: channels come in the order of the stream.`}
     </p>
   );
 }

@@ -382,6 +382,6 @@ export function LanesStage({ planId }: { planId: string }) {
 const EmptyLanes = ({ planId }: { planId: string }) => (
   <EmptyStage planId={planId} title="Lanes: which channel is subscribed to which">
     Each row here will be one receiver channel. You select a run of them and say what feeds it; the streams, addresses
-    and loads are worked out. There is no device with receiver channels yet, so begin with the gear.
+    and loads are worked out. There is no device with receiver channels yet, so start with the gear.
   </EmptyStage>
 );

@@ -14,7 +14,7 @@ test.each([
   ],
   [
     { feeds: 5, rows: 4, problems: [1, 2, 3].map((line) => ({ line, problem: 'no' })), noPass: 1 },
-    'Left out: 1 line without a row to go to; 3 lines that cannot be read (line 1: no; line 2: no; …); 1 row for which the processing unit has no pass left.',
+    'Left out: 1 line without a row to go to; 3 lines that cannot be read (line 1: no; line 2: no; …); 1 row for which the processing unit has no channel left.',
   ],
 ])('what of a pasted block is left out: %j', (pasted, words) => {
   expect(leftOutOfPaste(pasted)).toBe(words);

@@ -24,7 +24,7 @@ export function leftOutOfPaste({
             .join('; ')}${problems.length > 2 ? '; …' : ''})`,
         ]
       : []),
-    ...(noPass > 0 ? [`${count(noPass, 'row')} for which the processing unit has no pass left`] : []),
+    ...(noPass > 0 ? [`${count(noPass, 'row')} for which the processing unit has no channel left`] : []),
   ];
   return parts.length === 0 ? null : `Left out: ${parts.join('; ')}.`;
 }

@@ -59,12 +59,11 @@ export function RepackDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
   return (
     <Modal title="Repack the streams" onClose={onClose} wide>
       <p className="text-dim">
-        Channels are shared out among the streams again, within what every device can send and receive. Streams that are
-        held stay as they are.
+        Channels are grouped into streams again, within the limits of every device. Locked streams stay as they are.
       </p>
       <div className="mt-3 flex flex-wrap items-center gap-x-5 gap-y-1">
         <fieldset className="flex items-center gap-3">
-          <legend className="sr-only">What counts most</legend>
+          <legend className="sr-only">Optimise for</legend>
           {(['streams', 'load'] as const).map((goal) => (
             <label key={goal} className="flex items-center gap-1.5">
               <input
@@ -117,8 +116,8 @@ export function RepackDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
           </table>
           <p className="mt-1.5 text-[12px] text-dim">
             Load at the ends: what streams put on the wire where they leave their senders and where they enter
-            receivers, both legs. Nothing can go below the lower bound; it does not count how many streams receivers can
-            receive, so it may be out of reach.
+            receivers, both legs. Nothing can go below the lower bound; it leaves out the stream limits of receivers, so
+            it may be unreachable.
           </p>
           <p role="status" aria-live="polite" className="mt-2">
             {state.casesDone < state.cases
@@ -136,7 +135,7 @@ export function RepackDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
           <Button onClick={() => (isStopped.current = true)}>Stop</Button>
         ) : (
           <Button disabled={state?.isFinished === true} onClick={() => setRound(round + 1)}>
-            Search on
+            Keep searching
           </Button>
         )}
         <Button onClick={onClose}>Cancel</Button>

@@ -74,8 +74,8 @@ export function SendDialog({
           {preview.error ? <SendingProblem error={preview.error} /> : null}
           {work ? <SendWork work={work} plan={plan} /> : null}
           <p className="mt-3 text-dim">
-            Senders are set up first; each receiver joins its streams, then its channels go over to them, and what it
-            needs no more is left.
+            Senders are set up first; each receiver then joins its streams, switches its channels over, and leaves the
+            streams it no longer needs.
           </p>
           <fieldset className="mt-3 flex flex-wrap items-center gap-2">
             <legend className="sr-only">When receivers switch</legend>
@@ -94,13 +94,9 @@ export function SendDialog({
                   />
                   s
                 </label>
-                <SelectField
-                  aria-label="How devices know the moment"
-                  value={by}
-                  onChange={(e) => setBy(e.target.value as Moment['by'])}
-                >
-                  <option value="clock">by the time of day of the devices (TAI)</option>
-                  <option value="countdown">by counting down</option>
+                <SelectField aria-label="Timed by" value={by} onChange={(e) => setBy(e.target.value as Moment['by'])}>
+                  <option value="clock">the clock of the devices (TAI)</option>
+                  <option value="countdown">a countdown in the devices</option>
                 </SelectField>
                 {inSeconds === null ? (
                   <span role="alert" className="text-[12px] text-madder">
@@ -154,7 +150,7 @@ function Until({ at }: { at: number }) {
   const left = Math.ceil((at - now) / 1000);
   return (
     <p role="timer" className="mt-2 text-dim">
-      {left > 0 ? `Receivers switch in ${left} s; until then nothing changes.` : 'The moment has come.'}
+      {left > 0 ? `Receivers switch in ${left} s; until then nothing changes.` : 'Switching now.'}
     </p>
   );
 }

@@ -5,8 +5,8 @@ import type { SendAnswer } from '@/ui/session/api';
 
 const LEFT_WORDS = {
   refused: 'refused by the plan',
-  'device-missing': 'the receiver is not there',
-  'sender-missing': 'the sender is not there',
+  'device-missing': 'the receiver is not online',
+  'sender-missing': 'the sender is not online',
   'always-fed': 'the device always feeds this channel: it cannot be cleared',
   'device-contested': 'several nodes claim to be the receiver: nothing is written to any of them',
   'sender-contested': 'several nodes claim to be the sender: nothing is written to any of them',
@@ -14,7 +14,7 @@ const LEFT_WORDS = {
   'sender-untold': 'neither the registry nor an announcement lists this stream now',
   'in-a-block':
     'it is fed in one block with channels whose lanes are refused: feed the block whole, or clear all of it',
-  'hearer-away': 'a device that receives another stream in its place is offline or not ours',
+  'hearer-away': 'a device that would have to change at the same time is offline or read-only',
   'sender-foreign': 'the patch of the sender is read-only',
   'device-elsewhere': 'another plan runs the receiver: take it over first',
   'sender-elsewhere': 'another plan runs the sender: take it over first',

@@ -9,7 +9,7 @@ export function SendReportView({ report, plan, started }: { report: SendAnswer; 
     <>
       {report.notNoted === null ? null : (
         <p role="alert" className="mb-2 text-madder">
-          The devices were told, but the plan could not note what came of it. {report.notNoted}.
+          The devices were set, but the plan could not record the result. {report.notNoted}.
         </p>
       )}
       <DeviceReports report={report} plan={plan} also={started ? '' : '; nothing is started yet'} />

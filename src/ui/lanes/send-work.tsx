@@ -30,7 +30,7 @@ export function SendWork({ work, plan }: { work: SendPreview; plan: Plan }) {
       )}
       {isNothing ? (
         <p className="mt-2.5">
-          {alikeCount > 0 ? 'Nothing differs: the devices do all of it already.' : 'There is nothing to send.'}
+          {alikeCount > 0 ? 'Nothing to send: the devices match the plan.' : 'There is nothing to send.'}
         </p>
       ) : (
         <p className="mt-2.5 text-faint">Changes</p>

@@ -43,7 +43,7 @@ export function LinkPanel({ plan, view, link }: { plan: Plan; view: View; link: 
       ) : null}
       {detail && detail.joinedLinkIds.length > 1 ? (
         <p className="mt-1 text-dim">
-          One of {detail.joinedLinkIds.length} joined cables. Each stream runs on one of them, by its identity.
+          One of {detail.joinedLinkIds.length} cables of a LAG. Each stream uses one of them.
         </p>
       ) : null}
       {findings.length > 0 ? (
@@ -110,7 +110,8 @@ function Direction({ plan, linkId, direction }: { plan: Plan; linkId: string; di
         </summary>
         <Working terms={direction.terms} />
         <p className="mt-1.5 text-[12px] text-dim">
-          Clock messages: {count(direction.ptp.followers, 'follower')} in reach, at the intervals of those who lead.
+          Clock messages: {count(direction.ptp.followers, 'follower')} reached, at the intervals of the clocks they
+          follow.
         </p>
         <Working terms={ptpTerms(direction.ptp)} />
         <p className="mt-1.5 text-[12px] text-dim">
@@ -119,7 +120,7 @@ function Direction({ plan, linkId, direction }: { plan: Plan; linkId: string; di
         </p>
       </details>
       {direction.streams.length === 0 ? (
-        <p className="mt-1 text-dim">No stream runs this way.</p>
+        <p className="mt-1 text-dim">No stream in this direction.</p>
       ) : (
         <ul className="mt-1.5">
           {shown.map((s) => (
@@ -141,7 +142,7 @@ function StreamLine({ plan, stream }: { plan: Plan; stream: StreamOnLink }) {
   const names = stream.receiverIds.map((id) => deviceName(plan, id));
   const why =
     stream.runsFor === 'querier'
-      ? 'towards the querier: a snooping switch passes every group on to it'
+      ? 'towards the querier: a snooping switch forwards every group to it'
       : stream.runsFor === 'flood'
         ? 'not requested here: an upstream switch does not snoop'
         : names.length === 1

@@ -140,13 +140,13 @@ function PlanNetworkSettings({ plan }: { plan: Plan }) {
           onSave={(v) => save(`allow ${v} kb/s for control`, { controlBitsPerSecond: Number(v) * 1000 })}
         />
         <OneField
-          label="Time to live of media"
+          label="Multicast TTL"
           mono
           value={String(settings.multicastTtl)}
           check={wholeFrom(1, 255)}
           onSave={(v) => save(`set the time to live to ${v}`, { multicastTtl: Number(v) })}
         />
-        <Labelled label="Devices are found">
+        <Labelled label="Discovery">
           <SelectField
             value={settings.discovery}
             onChange={(e) =>

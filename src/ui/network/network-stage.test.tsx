@@ -90,6 +90,17 @@ describe('cables', () => {
 });
 
 describe('subnets', () => {
+  test('names from a spreadsheet go onto the selected subnet and those below it', async () => {
+    const page = await network('view=subnets');
+    await page.user.click(within(screen.getByRole('grid')).getByRole('row', { name: /^Leg A north/ }));
+    await page.user.paste('North A\nSouth A');
+    await waitFor(() =>
+      expect([...page.saved().subnets.values()].map((s) => s.name)).toEqual(
+        expect.arrayContaining(['North A', 'South A']),
+      ),
+    );
+  });
+
   test('a new one says how many hosts it has and whom it overlaps, before it is made', async () => {
     const page = await network('view=subnets');
     await page.user.keyboard('n');
@@ -113,7 +124,7 @@ describe('subnets', () => {
     await replaceText(page, panel().getByLabelText(/^Gateway/), '10.1.1.1{Enter}');
     expect((await panel().findByRole('alert')).textContent).toMatch(/10\.71\.36\.0/);
     await replaceText(page, panel().getByLabelText(/^Gateway/), '10.71.36.1{Enter}');
-    await replaceText(page, panel().getByLabelText(/^DHCP gives/), '10.71.36.200 – 10.71.36.239{Enter}');
+    await replaceText(page, panel().getByLabelText(/^DHCP range/), '10.71.36.200 – 10.71.36.239{Enter}');
     await waitFor(() =>
       expect(page.saved().subnets.get('a-north')?.dhcp).toEqual({ first: '10.71.36.200', last: '10.71.36.239' }),
     );
@@ -138,7 +149,7 @@ describe('subnets', () => {
 describe('streams and the plan’s own settings', () => {
   test('a group by hand has to be one that can be given out', async () => {
     const page = await network('view=streams&sel=stream:loft-console%2F1');
-    const legA = await panel().findByLabelText('Leg A by hand');
+    const legA = await panel().findByLabelText('Leg A, chosen');
     await replaceText(page, legA, '10.1.1.1{Enter}');
     expect(await panel().findByRole('alert')).toBeTruthy();
     await replaceText(page, legA, '239.71.200.7{Enter}');

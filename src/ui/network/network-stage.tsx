@@ -183,8 +183,8 @@ export function NetworkStage() {
         <div className="max-w-[520px] p-8">
           <h2 className="text-[16px] font-semibold">Network: what is plugged into what</h2>
           <p className="mt-2 text-dim">
-            Switches, cables and subnets stand here, with the load of every cable in both directions and what will not
-            hold. Begin with a switch, or import a table of what is there.
+            Switches, cables and subnets are listed here, with the load of every cable in both directions and what will
+            not work. Start with a switch, or import a table of what is there.
           </p>
           <p className="mt-4 flex gap-2">
             <Button tone="main" autoFocus onClick={() => setAddingSwitch(true)}>

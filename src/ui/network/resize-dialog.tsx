@@ -72,7 +72,7 @@ export function ResizeDialog({ plan, subnet, onClose }: { plan: Plan; subnet: Su
               <p className="text-dim">No device is left outside.</p>
             ) : (
               <div>
-                <p className="text-ochre">{count(outcome.fallsOut.length, 'address', 'addresses')} would fall out:</p>
+                <p className="text-ochre">{count(outcome.fallsOut.length, 'address', 'addresses')} would be outside:</p>
                 <ul className="max-h-[24vh] overflow-y-auto text-[12px]">
                   {outcome.fallsOut.map((f) => (
                     <li key={`${f.deviceId}/${f.interface}`} className="grid grid-cols-[104px_1fr_auto] gap-2">

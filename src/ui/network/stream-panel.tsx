@@ -87,14 +87,14 @@ export function StreamPanel({ plan, view, streamId }: { plan: Plan; view: View; 
           </p>
           <div className="grid grid-cols-2 gap-2">
             <OneField
-              label="Leg A by hand"
+              label="Leg A, chosen"
               mono
               value={choice.groupA ?? ''}
               check={check}
               onSave={(v) => choose('groupA', v)}
             />
             <OneField
-              label="Leg B by hand"
+              label="Leg B, chosen"
               mono
               value={choice.groupB ?? ''}
               check={check}
@@ -108,8 +108,8 @@ export function StreamPanel({ plan, view, streamId }: { plan: Plan; view: View; 
           onClick={() =>
             void commit(
               plan.devices.get(stream.senderDeviceId)?.sendsUnicast
-                ? `let ${sender} send to groups`
-                : `let ${sender} send each receiver a copy`,
+                ? `send multicast from ${sender}`
+                : `send unicast from ${sender}`,
               [
                 {
                   kind: 'change-device',
@@ -121,8 +121,8 @@ export function StreamPanel({ plan, view, streamId }: { plan: Plan; view: View; 
           }
         >
           {plan.devices.get(stream.senderDeviceId)?.sendsUnicast
-            ? `Let ${sender} send to groups`
-            : `Let ${sender} send each receiver a copy`}
+            ? `Send multicast from ${sender}`
+            : `Send unicast from ${sender}, one copy per receiver`}
         </Button>
       </div>
       <div className="mt-2">
@@ -138,7 +138,7 @@ export function StreamPanel({ plan, view, streamId }: { plan: Plan; view: View; 
           </li>
         ))}
       </ul>
-      <p className="mt-1 text-dim">It runs over {count(stream.links, 'cable')}, all legs together.</p>
+      <p className="mt-1 text-dim">It uses {count(stream.links, 'cable')}, all legs together.</p>
     </>
   );
 }

@@ -63,7 +63,7 @@ export function SubnetPanel({ plan, view, subnet }: { plan: Plan; view: View; su
         <Button onClick={() => setResizing(true)}>Resize or split …</Button>
         <Button
           disabled={isUsed}
-          title={isUsed ? 'Interfaces are still in it' : undefined}
+          title={isUsed ? 'Interfaces still use it' : undefined}
           onClick={() => void commitWithUndo(`remove ${subnet.name}`, [{ kind: 'remove-subnet', subnetId: subnet.id }])}
         >
           Remove
@@ -94,7 +94,7 @@ function SeenBy({ subnetId }: { subnetId: string }) {
   return (
     <p className="mt-1 text-[12px] text-dim">
       {own.length === 0
-        ? 'No adapter of the server sees it without a router.'
+        ? 'No adapter of the server is in it: reached through a router, if at all.'
         : `Seen by ${own.map(words).join(' and ')} of the server.`}
     </p>
   );
@@ -188,7 +188,7 @@ function SubnetSettings({ plan, subnet }: { plan: Plan; subnet: Subnet }) {
         </p>
         <div className="col-span-2">
           <OneField
-            label="DHCP gives, first – last"
+            label="DHCP range, first – last"
             mono
             value={dhcpText}
             check={(v) =>
@@ -203,7 +203,9 @@ function SubnetSettings({ plan, subnet }: { plan: Plan; subnet: Subnet }) {
         </div>
       </div>
       {subnet.querierIds.length > 1 ? (
-        <p className="mt-1 text-ochre">{subnet.querierIds.map((id) => deviceName(plan, id)).join(' and ')} all ask.</p>
+        <p className="mt-1 text-ochre">
+          {subnet.querierIds.map((id) => deviceName(plan, id)).join(' and ')} are all queriers.
+        </p>
       ) : null}
     </>
   );

@@ -101,7 +101,7 @@ function SwitchInField({ switchId }: { switchId: string }) {
         </p>
       ) : (
         <p className="text-ochre">
-          Not heard: {failureWords(state.failure)}. {state.readAt === null ? null : <Age at={state.readAt} />}
+          Not reported: {failureWords(state.failure)}. {state.readAt === null ? null : <Age at={state.readAt} />}
         </p>
       )}
     </>

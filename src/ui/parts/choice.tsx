@@ -117,7 +117,7 @@ export function Tick({
       />
       <span className={isPossible ? '' : 'text-dim'}>
         {label}
-        {isPossible ? '' : ' (the model cannot)'}
+        {isPossible ? '' : ' (not supported by the model)'}
       </span>
     </label>
   );

@@ -19,7 +19,7 @@ export const CLOCK_FIGURES: FigureSection = {
   record: {
     path: 'clock',
     without:
-      'Not stated: with a media port it is taken for an ordinary PTP clock at the defaults, a switch with boundary time stamping for a boundary clock',
+      'Not stated: a device with a media port counts as an ordinary PTP clock at the defaults, a switch with boundary time stamping as a boundary clock',
     plain: PLAIN_CLOCK,
   },
   figures: [
@@ -53,7 +53,7 @@ export const CLOCK_FIGURES: FigureSection = {
     {
       path: 'clock.classDegraded',
       label: 'Class after hold-over',
-      use: 'Best master election, when its time is over',
+      use: 'Best master election, once hold-over has ended',
       input: whole(0, 255),
     },
     { path: 'clock.classFree', label: 'Class free running', use: 'Best master election', input: whole(0, 255) },
@@ -78,20 +78,20 @@ export const CLOCK_FIGURES: FigureSection = {
     {
       path: 'clock.referencesOut',
       label: 'References out',
-      use: 'What it gives to others',
+      use: 'What it outputs',
       input: some(REFERENCE_KINDS, (r) => REFERENCE_WORDS[r]),
     },
     {
       path: 'clock.whenReferenceLost',
-      label: 'Without its reference it',
-      use: 'Drills and pace',
+      label: 'If the reference is lost',
+      use: 'Drills, media clock',
       input: one(WHEN_REFERENCE_LOST, (w) => WHEN_LOST_WORDS[w]),
     },
     {
       path: 'clock.holdoverSeconds',
       label: 'Hold-over',
       unit: 's',
-      use: 'How long it keeps its time',
+      use: 'How long it stays accurate',
       input: scaled(1, 1e9, UNKNOWN),
     },
     {

@@ -80,11 +80,11 @@ export const MEDIA_STATE_WORDS: Readonly<Record<MediaClockState, string>> = {
 const PROBLEM_WORDS: Readonly<Record<ReferenceProblem, string>> = {
   'not-fed': 'no feed',
   lost: 'it is lost',
-  'giver-lost': 'the device that gives it is lost',
+  'giver-lost': 'its source device is lost',
   'no-input': 'the model has no input for it',
-  'wrong-rate': 'it has not the wanted rate',
-  loop: 'it comes back to this device',
-  'giver-stopped': 'the device that gives it has stopped',
+  'wrong-rate': 'it does not have the rate needed',
+  loop: 'it comes from this device itself',
+  'giver-stopped': 'its source device has stopped',
 };
 const LEAD_WORDS: Readonly<Record<LeadReason, string>> = {
   gnss: 'it is locked to GNSS',
@@ -163,7 +163,7 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
     }
     case 'clock-tie':
       return f.isIdentityKnown
-        ? `${deviceNames(plan, f.deviceIds, 4)} are equal in all but identity: ${deviceName(plan, f.winnerId)} leads by its serial number`
+        ? `${deviceNames(plan, f.deviceIds, 4)} are equal in all but identity: ${deviceName(plan, f.winnerId)} leads by its identity alone`
         : `${deviceNames(plan, f.deviceIds, 4)} are equal in all but identity, which the plan does not know: any of them may lead`;
     case 'priorities-default':
       return `${count(f.count, 'clock')} that may lead all have the default priorities: the choice of grandmaster is left to chance`;
@@ -185,13 +185,13 @@ export function clockTitle(plan: Plan, f: ClockSubject & { readonly deviceIds: r
       return `${subnetName(plan, f.subnetId)}: ${deviceName(plan, f.relayId)} is the only boundary clock into it; without it ${count(f.devices, 'device')} ${f.devices === 1 ? 'is' : 'are'} unsynchronised`;
     case 'time-through-switch': {
       const why = [
-        f.sharesQueue ? 'in one queue with everything else' : '',
-        f.savesEnergy ? 'over links that sleep' : '',
+        f.sharesQueue ? 'with one queue for all traffic' : '',
+        f.savesEnergy ? 'over energy-saving links' : '',
       ];
       return `${first} has no PTP and passes the time of ${count(f.devices, 'device')} ${why.filter(Boolean).join(' and ')}`;
     }
     case 'relay-unreachable':
-      return `${deviceName(plan, f.relayId)} asks ${deviceName(plan, f.masterId)} for time, and nothing routes between the two`;
+      return `${deviceName(plan, f.relayId)} has ${deviceName(plan, f.masterId)} as unicast master, and nothing routes between the two`;
     case 'profile-unmet':
       return `${deviceNames(plan, f.deviceIds)} ${f.deviceIds.length === 1 ? 'does' : 'do'} not accept the intervals of ${deviceName(plan, f.leaderId)}`;
     case 'intervals-differ': {
@@ -251,15 +251,15 @@ export function clockFixWords(plan: Plan, fix: ClockFix): string {
     case 'clock-plan':
       return 'Propose the whole clock plan';
     case 'relay':
-      return `Let ${deviceName(plan, fix.deviceId)} pass time into ${subnetName(plan, fix.subnetId)} ${RELAY_WORDS[fix.by]}`;
+      return `Use ${deviceName(plan, fix.deviceId)} as time relay into ${subnetName(plan, fix.subnetId)} (${RELAY_WORDS[fix.by]})`;
     case 'ask-only-reachable':
-      return `Let ${deviceName(plan, fix.deviceId)} ask only clocks that it reaches`;
+      return `Keep only the unicast masters that ${deviceName(plan, fix.deviceId)} can reach`;
     case 'set-priority2':
       return `Give ${deviceName(plan, fix.deviceId)} priority 2 of ${fix.priority2}`;
     case 'next-in-line':
       return `Make ${deviceName(plan, fix.deviceId)} the spare`;
     case 'only-follow':
-      return `Let ${deviceName(plan, fix.deviceId)} only follow`;
+      return `Set ${deviceName(plan, fix.deviceId)} to follow only`;
     case 'may-lead':
       return `Let ${deviceName(plan, fix.deviceId)} lead`;
     case 'use-intervals':
@@ -279,7 +279,7 @@ export function clockFixWords(plan: Plan, fix: ClockFix): string {
     case 'set-authority':
       return `Let ${deviceName(plan, fix.deviceId)} decide the rate of ${groupName(plan, fix.groupId)}`;
     case 'leave-side':
-      return `Take the other side of ${deviceName(plan, fix.deviceId)} out of ${groupName(plan, fix.groupId)}`;
+      return `Remove the other side of ${deviceName(plan, fix.deviceId)} from ${groupName(plan, fix.groupId)}`;
     case 'clear-between':
       return `Clear the ${count(fix.lanes, 'lane')} between ${count(fix.pairs, 'pair')} of devices`;
     case 'lead-as-found':
@@ -294,7 +294,7 @@ export function choiceWords(plan: Plan, c: ClockChoice): string {
     case 'grandmaster':
       return `${deviceName(plan, c.deviceId)} is grandmaster: ${LEAD_WORDS[c.because]}. It serves ${c.subnetIds.map((id) => subnetName(plan, id)).join(' and ')}.`;
     case 'spare':
-      return `${deviceName(plan, c.deviceId)} is the spare: ${LEAD_WORDS[c.because]}${c.isBesideGrandmaster ? '; it stands in the same place as the first, as nothing else may lead' : ', and stands in another place'}.`;
+      return `${deviceName(plan, c.deviceId)} is the spare: ${LEAD_WORDS[c.because]}${c.isBesideGrandmaster ? ', in the same place as the first, as nothing else may lead' : ', in another place'}.`;
     case 'no-grandmaster':
       return 'No device of this plan may be grandmaster: add a master clock.';
     case 'no-spare':
@@ -304,7 +304,7 @@ export function choiceWords(plan: Plan, c: ClockChoice): string {
     case 'spare-relay':
       return `${subnetName(plan, c.subnetId)}: ${deviceName(plan, c.deviceId)} is the spare relay, ${RELAY_WORDS[c.by]}.`;
     case 'no-relay':
-      return `${subnetName(plan, c.subnetId)}: nothing there can be a relay. A boundary clock or a device that asks across routers is needed.`;
+      return `${subnetName(plan, c.subnetId)}: nothing there can be a relay. A boundary clock, or a device with unicast negotiation, is needed.`;
     case 'no-spare-relay':
       return `${subnetName(plan, c.subnetId)}: no second device can be a relay.`;
     case 'profile':

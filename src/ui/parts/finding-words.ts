@@ -27,10 +27,10 @@ export function findingTitle(plan: Plan, finding: Finding): string {
         caution.code === 'one-leg'
           ? `only one leg, as on ${caution.missing} ${shortReason(caution.because)}`
           : caution.code === 'foreign-patch'
-            ? `the patch of the ${caution.end} is not ours`
+            ? `the patch of the ${caution.end} is read-only`
             : caution.code === 'heard-along'
               ? `in ${channelRuns(caution.heard.map((h) => h.channel))} also receives channels that are not wanted there`
-              : 'no cables drawn between them';
+              : 'no cables planned between them';
       return `${deviceName(plan, receiverDeviceId)} ${channelRuns(channels)} from ${deviceName(plan, senderDeviceId)}: ${what}`;
     }
     case 'duplicate-address':
@@ -86,7 +86,7 @@ export function fixWords(plan: Plan, fix: Fix): string {
     case 'give-up':
       return `Give up ${count(fix.lanes, 'other lane')} at ${name} to make room`;
     case 'own-patch':
-      return `Take over the patch of ${name}`;
+      return `Manage the patch of ${name} here`;
     case 'map-as-found':
       return `Set model ${fix.modelName}: ${fix.side === 'send' ? 'sent' : 'fed'} ${mapWords(fix.found)}`;
     case 'be-device-of-node':

@@ -79,17 +79,17 @@ export function longReason(plan: Plan, reason: LaneReason, senderId: string, rec
         ? `${subnet(reason.senderSubnetId)} and ${subnet(reason.receiverSubnetId)} are routed, but no router passes multicast between them.`
         : `Nothing joins ${subnet(reason.senderSubnetId)} and ${subnet(reason.receiverSubnetId)}.`;
     case 'channel-missing':
-      return `${end(reason.end)} has ${count(reason.count, 'channel')}; this lane wants number ${reason.channel}.`;
+      return `${end(reason.end)} has ${count(reason.count, 'channel')}; this lane needs number ${reason.channel}.`;
     case 'stream-budget':
       return `${end(reason.end)} can ${reason.end === 'sender' ? 'send' : 'receive'} ${count(reason.limit, 'stream')}; the plan wants ${reason.wanted}.`;
     case 'channel-pool':
       return `${end(reason.end)} has ${reason.limit} channels for both directions together; the plan wants ${reason.wanted}.`;
     case 'map-block':
-      return `${receiver} is fed in blocks of ${reason.blockSize} channels, each from one block of one stream, in its order. A block that receives from several senders, other channels in between, or only some of what stands there, cannot be.`;
+      return `${receiver} is fed in blocks of ${reason.blockSize} channels, each from one block of one stream, in its order. A block cannot mix senders, skip channels or be fed in part.`;
     case 'send-block':
       return `${sender} puts its channels into streams in blocks of ${reason.blockSize} only, and a stream that ${receiver} can receive from it takes ${count(reason.limit, 'channel')}.`;
     case 'map-order':
-      return `${receiver} keeps the order of the channels in a stream; this channel would receive one that comes before those of the channels in front of it.`;
+      return `${receiver} keeps the order of the channels in a stream; this channel would receive one that comes before those of the channels above it.`;
     case 'stream-order':
       return orderWords(plan, reason, senderId, receiverId);
     case 'ttl-too-short':
@@ -135,7 +135,7 @@ export function cautionWords(plan: Plan, caution: LaneCaution, senderId: string,
     case 'one-leg':
       return `Leg ${caution.missing} has no path, so the lane has no second one. ${longReason(plan, caution.because, senderId, receiverId)}`;
     case 'path-unknown':
-      return 'The drawing has no cables between the two, so the transit time is not counted.';
+      return 'The plan has no cables between the two, so the transit time is not counted.';
     case 'heard-along': {
       const list = caution.heard.map(
         ({ channel, senderChannel }) => `${channel} receives ${channelName(plan, senderId, 'send', senderChannel)}`,
@@ -143,7 +143,7 @@ export function cautionWords(plan: Plan, caution: LaneCaution, senderId: string,
       return `${deviceName(plan, receiverId)} has no channel map and takes the stream as it comes. It also receives channels that are not wanted there: channel ${list.join(', channel ')}.`;
     }
     case 'foreign-patch':
-      return `The patch of ${deviceName(plan, caution.end === 'sender' ? senderId : receiverId)} is not ours: it is read and never written, so this lane has to be made there by those whose it is.`;
+      return `The patch of ${deviceName(plan, caution.end === 'sender' ? senderId : receiverId)} is read-only (managed elsewhere), so this lane has to be set there.`;
   }
 }
 
@@ -164,8 +164,8 @@ export const CHECK_WORDS: Readonly<Record<LaneCheck, string>> = {
   'sender-map': 'This channel is in its position',
   'receiver-active': 'The receiver is set to this stream',
   'receiver-map': 'The position feeds this channel',
-  'sender-order': 'By its model the sender’s channels stand in the order of the stream; it has no channel map to read',
-  'receiver-order': 'By its model the stream feeds its channels in their order; it has no channel map to read',
+  'sender-order': 'The sender’s channels are in stream order (from its model; there is no channel map to read)',
+  'receiver-order': 'The stream feeds the channels in order (from its model; there is no channel map to read)',
   'both-legs': 'Both legs are up',
   'receiver-answers': 'The receiver answers',
   'sender-answers': 'The sender answers',

@@ -19,7 +19,7 @@ export function lossWords(plan: Plan, loss: Loss): string {
       return `${deviceName(plan, loss.deviceId)} is offline${loss.waiting === 0 ? '' : `, ${count(loss.waiting, 'lane')} waiting`}`;
     case 'failing':
       return loss.isNotKnown
-        ? `${deviceName(plan, loss.deviceId)} does not answer: ${failureWords(loss.failure)}. What it does is not known`
+        ? `${deviceName(plan, loss.deviceId)} does not answer: ${failureWords(loss.failure)}. Its state is not known`
         : `${deviceName(plan, loss.deviceId)} is there, but could not be read: ${failureWords(loss.failure)}`;
     case 'contested':
       return contestWords(plan, loss.deviceId, loss.contest);

@@ -38,12 +38,12 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
     title: 'Name',
     isFor: always,
     figures: [
-      { path: 'name', label: 'Name', use: 'How it is listed', input: { is: 'text', max: 200 } },
+      { path: 'name', label: 'Name', use: 'Name in lists', input: { is: 'text', max: 200 } },
       { path: 'maker', label: 'Maker', use: 'Shown next to the name', input: { is: 'text', max: 200 } },
       {
         path: 'kind',
         label: 'Kind',
-        use: 'What it is for; which sections it has',
+        use: 'Decides which sections it has',
         input: one(DEVICE_KINDS, (k) => DEVICE_KIND_WORDS[k]),
       },
     ],
@@ -58,7 +58,7 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
       {
         path: 'channelPool',
         label: 'Channels of one pool',
-        use: 'Most in both directions together',
+        use: 'Both directions together, at most',
         input: whole(0, 8192, 'no pool'),
       },
       {
@@ -90,13 +90,13 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
         path: 'linkOffsetMinNs',
         label: 'Smallest link offset',
         unit: 'ms',
-        use: 'Delay of every lane to it; the packet time may ask for more',
+        use: 'Minimum delay of every lane to it; a packet time may need more',
         input: scaled(1e6, 1000, UNKNOWN),
       },
       {
         path: 'passesThrough',
         label: 'Channels passed from in to out',
-        use: 'Processing units that everything of a system goes through',
+        use: 'For processing units that all channels of a system pass through',
         input: whole(0, 4096),
       },
     ],
@@ -109,10 +109,10 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
       {
         path: 'receives.levels',
         label: 'Receives, levels',
-        use: 'ST 2110-30 levels that it claims',
+        use: 'ST 2110-30 conformance levels',
         input: some(LEVELS, (l) => l),
       },
-      { path: 'receives.formats', label: 'Receives, formats', use: 'Beyond those levels', input: { is: 'formats' } },
+      { path: 'receives.formats', label: 'Receives, formats', use: 'Besides those levels', input: { is: 'formats' } },
       {
         path: 'sends.levels',
         label: 'Sends, levels',
@@ -122,7 +122,7 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
       {
         path: 'sends.formats',
         label: 'Sends, formats',
-        use: 'The first that both ends have is taken',
+        use: 'The first format that both ends have is used',
         input: { is: 'formats' },
       },
     ],
@@ -135,7 +135,7 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
       {
         path: 'terminals',
         label: 'Terminals',
-        use: 'What is plugged in, and how inputs are led to outputs',
+        use: 'What can be plugged in and patched',
         input: { is: 'terminals' },
       },
     ],
@@ -165,8 +165,13 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
         use: 'What can be reached',
         input: one(ROUTINGS, (r) => ROUTING_WORDS[r]),
       },
-      { path: 'switching.snooping', label: 'IGMP snooping', use: 'Where multicast goes', input: flag },
-      { path: 'switching.querier', label: 'IGMP querier', use: 'Asks who listens', input: flag },
+      {
+        path: 'switching.snooping',
+        label: 'IGMP snooping',
+        use: 'Sends groups only to ports with members',
+        input: flag,
+      },
+      { path: 'switching.querier', label: 'IGMP querier', use: 'Asks for group memberships', input: flag },
       {
         path: 'switching.groupTableSize',
         label: 'Multicast groups',
@@ -174,11 +179,11 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
         input: whole(0, 1_000_000, UNKNOWN),
       },
       { path: 'switching.queues', label: 'Queues per port', use: 'DiffServ classes kept apart', input: whole(1, 16) },
-      { path: 'switching.dscpTrust', label: 'Trusts DSCP', use: 'Clock before media before the rest', input: flag },
+      { path: 'switching.dscpTrust', label: 'Trusts DSCP', use: 'Clock first, then media, then the rest', input: flag },
       {
         path: 'switching.timestamping',
         label: 'PTP time stamping',
-        use: 'How well time passes through',
+        use: 'How accurately PTP passes through',
         input: one(['none', 'transparent', 'boundary'] as const, (t) => STAMPING_WORDS[t]),
       },
       {
@@ -187,7 +192,7 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
         use: 'Must be off for PTP',
         input: one(['none', 'switchable', 'fixed'] as const, (s) => SAVING_WORDS[s]),
       },
-      { path: 'switching.spanningTree', label: 'Spanning tree', use: 'Loops are cut (IEEE 802.1Q)', input: flag },
+      { path: 'switching.spanningTree', label: 'Spanning tree', use: 'Blocks loops (IEEE 802.1Q)', input: flag },
       { path: 'switching.joinsLinks', label: 'Link aggregation', use: 'Several cables as one link', input: flag },
       {
         path: 'switching.poeBudgetW',
@@ -213,7 +218,7 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
         path: 'naming.labelMax',
         label: 'Longest label',
         unit: 'characters',
-        use: 'What the device holds',
+        use: 'What the device can store',
         input: whole(1, LABEL_MAX),
       },
       {
@@ -226,7 +231,7 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
       {
         path: 'naming.subscribesByName',
         label: 'Subscribes by name',
-        use: 'What is renamed falls silent there',
+        use: 'A renamed sender falls silent at it',
         input: flag,
       },
     ],
@@ -319,7 +324,12 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
     figures: [
       { path: 'slots.slotCount', label: 'Slots on the bus', use: 'One channel each', input: whole(1, 4096) },
       { path: 'slots.blockSize', label: 'Slots in a block', use: 'What one choice covers', input: whole(1, 4096) },
-      { path: 'slots.highestHeard', label: 'Highest slot heard', use: 'Slots above are lost', input: whole(0, 4096) },
+      {
+        path: 'slots.highestHeard',
+        label: 'Highest slot received',
+        use: 'Slots above are not received',
+        input: whole(0, 4096),
+      },
       { path: 'slots.talkBlocks', label: 'Blocks it talks on', use: 'Each with its selectors', input: whole(0, 64) },
       { path: 'slots.hearBlocks', label: 'Blocks it listens to', use: 'Each with its selectors', input: whole(0, 64) },
       {

@@ -19,4 +19,4 @@ export const useIsNarrow = (): boolean =>
 
 /** The height of a row of two lines, and of three, in pixels. */
 export const CARD_HEIGHT = 48;
-export const TALL_CARD_HEIGHT = 64;
+export const TALL_CARD_HEIGHT = 70;

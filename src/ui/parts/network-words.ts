@@ -178,7 +178,7 @@ export function networkTitle(plan: Plan, finding: NetworkSubject & { readonly de
     case 'link-too-fast':
       return `${linkById(plan, finding.linkId)} is planned at ${bits(finding.bitsPerSecond)}; its ports run at ${bits(finding.portBitsPerSecond)}`;
     case 'discovery-local':
-      return `${count(finding.lanes, 'lane')} between ${list(finding.subnetIds.map((id) => subnetName(plan, id)))}: mDNS and SAP stay in a subnet, so the devices do not see each other`;
+      return `${count(finding.lanes, 'lane')} between ${list(finding.subnetIds.map((id) => subnetName(plan, id)))}: mDNS and SAP stay within a subnet, so the devices do not see each other`;
     case 'late-by-queueing':
       return `${first} from ${deviceName(plan, finding.senderDeviceId)}: behind all other streams packets may need ${time(finding.neededNs + finding.queueNs)}; the link offset is ${time(finding.offsetNs)}`;
     case 'link-slower':

@@ -11,7 +11,7 @@ export const STEP_WORDS: Readonly<Record<SendStep, string>> = {
   'sender-stop': 'stream stopped',
   receiver: 'stream joined',
   'receiver-map': 'channels fed',
-  'receiver-mute': 'taken off while its stream changes',
+  'receiver-mute': 'cleared while its stream changes',
   'receiver-moment': 'switch time set',
   'receiver-leave': 'stream left',
   'sender-restore': 'sender as before',
@@ -33,8 +33,8 @@ export function failureWords(failure: DeviceFailure): string {
     case 'wrong-answer':
       return failure.detail;
     case 'not-allowed':
-      return `not asked: ${failure.host} is on none of the networks that are talked to`;
+      return `not contacted: ${failure.host} is outside the networks that are used`;
     case 'resting':
-      return `not asked: it did not answer, and is left in peace until ${timeOfDay(failure.untilMs)}`;
+      return `not asked: it did not answer; next attempt at ${timeOfDay(failure.untilMs)}`;
   }
 }

@@ -197,7 +197,7 @@ function CardCells<Row, Id extends string>({ columns, row }: { columns: readonly
         </span>
         {last === undefined ? null : <span role="gridcell">{last.cell(row)}</span>}
       </span>
-      <span className="flex max-h-9 flex-wrap items-center gap-x-3 overflow-hidden px-2 text-[12px] leading-[18px] whitespace-nowrap text-dim">
+      <span className="flex max-h-[42px] flex-wrap items-center gap-x-3 overflow-hidden px-2 text-[12px] leading-[18px] whitespace-nowrap text-dim">
         {others.map((c) => {
           const cell = c.cell(row);
           if (cell === '' || cell === null || cell === undefined) return null;

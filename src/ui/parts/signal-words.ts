@@ -16,10 +16,10 @@ import { channelRuns, count, time } from './units';
 /** Terminals, what is plugged into them and the way of a sound in words. */
 
 export const TAP_WORDS: Readonly<Record<Tap, string>> = {
-  'before-equaliser': 'before equaliser',
+  'before-equaliser': 'pre equaliser',
   'before-fader': 'pre fader',
   'after-fader': 'post fader',
-  'after-mute': 'after mute',
+  'after-mute': 'post mute',
 };
 
 export const TERMINAL_KIND_WORDS: Readonly<Record<TerminalKind, string>> = {
@@ -114,7 +114,7 @@ export function levelWords(at: {
   ].filter((p) => p !== null);
   if (parts.length === 0) return null;
   const least = at.isAtLeast && at.levelDbfs !== null ? 'at least ' : '';
-  const alike = at.alikeDb < 0.05 ? '' : ` (${signedDb(at.alikeDb)} if the sounds are alike)`;
+  const alike = at.alikeDb < 0.05 ? '' : ` (${signedDb(at.alikeDb)} if correlated)`;
   return `${least}${parts.join(', ')}${alike}`;
 }
 
@@ -186,7 +186,7 @@ export function signalTitle(plan: Plan, finding: SignalSubject & { readonly devi
     case 'side-traffic-ends': {
       const name = plan.sideTraffic.get(finding.trafficId)?.name ?? finding.trafficId;
       return finding.at === null
-        ? `${name}: no sound goes that way, so ${finding.kind} cannot go along`
+        ? `${name}: no audio path, so ${finding.kind} has no way`
         : `${name}: ${finding.kind} ends at ${endWords(plan, finding.at)}, which does not carry it`;
     }
     case 'battery-low':
@@ -195,7 +195,7 @@ export function signalTitle(plan: Plan, finding: SignalSubject & { readonly devi
       return `${deviceName(plan, deviceId)} differs from the planned patch at ${count(finding.differences.length, 'channel')}`;
     case 'substitute-standing': {
       const name = plan.substitutions.get(finding.substitutionId)?.name ?? finding.substitutionId;
-      return `${name}: ${count(finding.channelCount, 'channel')} fed by a substitute for ${count(finding.days, 'day')}${finding.by === null ? '' : `, begun by ${finding.by}`}`;
+      return `${name}: ${count(finding.channelCount, 'channel')} fed by a substitute for ${count(finding.days, 'day')}${finding.by === null ? '' : `, started by ${finding.by}`}`;
     }
     case 'bus-clips':
       return `${endWords(plan, { deviceId, terminalId: finding.terminalId, channel: finding.channel })}: ${terminalChannel(plan, finding.misfit.from)} ${misfitWords(finding.misfit)}`;

@@ -60,12 +60,12 @@ export function slotFixWords(plan: Plan, fix: SlotFix): string {
     case 'talk-on-block': {
       const ability = modelOf(plan, fix.deviceId)?.slots;
       const block = ability ? blockText(ability, fix.block) : String(fix.block);
-      return `Let ${name} talk on block ${block}${fix.followers > 0 ? `, ${count(fix.followers, 'listener')} with it` : ''}`;
+      return `Use block ${block} for ${name}${fix.followers > 0 ? `, ${count(fix.followers, 'listener')} with it` : ''}`;
     }
     case 'stop-talking':
-      return `Let ${name} talk on no block there`;
+      return `Turn off that talk block of ${name}`;
     case 'stop-hearing':
-      return `Let ${name} listen to no block there`;
+      return `Turn off that listen block of ${name}`;
     case 'move-along':
       return `Move ${name} behind ${deviceName(plan, fix.behindId)} on the chain`;
     case 'set-slot-rate':

@@ -33,7 +33,7 @@ const PLACES_USUAL = 16;
 const FOLD_NAMED_MAX = 6;
 
 const LEFT_WORDS: Readonly<Record<PlaceLeftWhy, string>> = {
-  'no-bus-left': 'no free bus to fold into',
+  'no-bus-left': 'no free bus to submix into',
   'no-network-output-left': 'no network output of the console is free',
 };
 
@@ -151,8 +151,8 @@ export function FewPlacesDialog({
       </div>
       {feedId === '' ? (
         <p className="mt-3 text-dim">
-          Which device hears the feed? A personal monitor mixer, a hearing loop, a broadcast feed: each channel of it is
-          one place.
+          Which device is the submix for? A personal monitor mixer, a hearing loop, a broadcast feed: each of its
+          channels is one place.
         </p>
       ) : (
         <>
@@ -165,8 +165,8 @@ export function FewPlacesDialog({
             </Button>
             {taps.length === 0 ? null : (
               <span className="ml-auto flex items-center gap-1.5 text-dim">
-                folds taken
-                <TapSelect label="Tap of folds" none="where they usually are" taps={taps} value={tap} onSet={setTap} />
+                groups taken
+                <TapSelect label="Tap of groups" none="default tap" taps={taps} value={tap} onSet={setTap} />
               </span>
             )}
           </div>
@@ -249,7 +249,7 @@ function PlaceWords({
     <span className="min-w-0 break-words">
       {words.slice(0, FOLD_NAMED_MAX).join(' + ')}
       {words.length > FOLD_NAMED_MAX ? ` and ${words.length - FOLD_NAMED_MAX} more` : ''}
-      {own.length > 1 ? <span className="text-dim"> · folded</span> : null}
+      {own.length > 1 ? <span className="text-dim"> · grouped</span> : null}
     </span>
   );
 }
@@ -278,7 +278,7 @@ function Lost({
   return (
     <p role="status" className="mt-2">
       {count(sources.length, 'source')}: {alone} alone
-      {folded > 0 ? `, ${folded} folded into ${count(folds.length, 'bus', 'buses')}` : ''}
+      {folded > 0 ? `, ${folded} grouped into ${count(folds.length, 'bus', 'buses')}` : ''}
       {out.length > 0 ? (
         <span className="text-ochre">
           , {out.length} left out (
@@ -287,7 +287,7 @@ function Lost({
       ) : (
         ', none left out'
       )}
-      .{folded > 0 ? ' What is folded has one level and one position for all of it.' : ''}
+      .{folded > 0 ? ' Grouped sources share one level and one position.' : ''}
     </p>
   );
 }

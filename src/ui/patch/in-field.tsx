@@ -49,7 +49,7 @@ export function InFieldSection({
         <p className="text-dim">The device is not there, so its patch cannot be read or sent.</p>
       ) : is === 'not-offered' ? (
         <>
-          <p className="text-dim">The device does not let its patch be read or sent (IS-08): patch it there.</p>
+          <p className="text-dim">Its patch cannot be read or sent (no IS-08): patch it there.</p>
           <Button className="mt-1.5" onClick={onList}>
             List to tick off
           </Button>

@@ -111,7 +111,7 @@ export function PatchBar({
       onFill={setFill}
       found={found.map(entryOf)}
       isAsked={deferred.trim() !== ''}
-      noneFound="No source of that name."
+      noneFound="No source matches."
       highlightedKey={source?.key ?? ''}
       onHighlight={setHighlighted}
       wanted={wanted}
@@ -161,7 +161,7 @@ function Consequences({ plan, wanted }: { plan: Plan; wanted: PatchFill }) {
       )}
       {wanted.commands.length === 0 && wanted.leftOut.length === 0 ? (
         <p role="status" className="mt-1 text-dim">
-          It is fed so already.
+          Patched so already.
         </p>
       ) : null}
     </>

@@ -196,20 +196,20 @@ test('a feed with few places: sources folded until they fit, one moved by hand, 
   await page.user.click(screen.getByRole('button', { name: 'More …' }));
   await page.user.click(await screen.findByRole('menuitem', { name: 'Submix …' }));
   const dialog = within(await screen.findByRole('dialog'));
-  expect(dialog.getByText(/^Which device hears the feed\?/)).toBeTruthy();
+  expect(dialog.getByText(/^Which device is the submix for\?/)).toBeTruthy();
   await page.user.type(dialog.getByRole('combobox', { name: 'Feed' }), 'Picture embedder{Enter}');
   await replaceText(page, dialog.getByRole('textbox', { name: 'Places' }), '3');
   // The buses that it hears today are seen as what they fold.
   const places = dialog.getByRole('list', { name: 'Places' });
   await waitFor(() => expect(within(places).getAllByRole('listitem')).toHaveLength(3));
   await page.user.click(dialog.getByRole('button', { name: /^Group by name/ }));
-  expect((await dialog.findByRole('status')).textContent).toMatch(/folded into \d+ buse?s?, none left out/);
+  expect((await dialog.findByRole('status')).textContent).toMatch(/grouped into \d+ buse?s?, none left out/);
   await page.user.selectOptions(dialog.getByRole('combobox', { name: 'Place of Presenter desk' }), 'left out');
   await page.user.selectOptions(dialog.getByRole('combobox', { name: 'Place of Tide bell' }), 'place 1');
   await page.user.selectOptions(dialog.getByRole('combobox', { name: 'Place of Hydrophone near' }), 'place 1');
   expect(within(places).getByText(/Tide bell \+ Hydrophone near/)).toBeTruthy();
   expect(dialog.getByRole('status').textContent).toMatch(
-    /^56 sources: 0 alone, 55 folded into 2 buses, 1 left out \(Presenter desk\)/,
+    /^56 sources: 0 alone, 55 grouped into 2 buses, 1 left out \(Presenter desk\)/,
   );
   await page.user.click(dialog.getByRole('button', { name: 'Preview' }));
   await page.user.click(await screen.findByRole('button', { name: /^Apply/ }));
@@ -244,7 +244,7 @@ test('side traffic is planned at a link that carries it, is said to end where no
   const dialog = within(await screen.findByRole('dialog'));
   await page.user.type(dialog.getByLabelText('Name'), 'Preamplifier remote');
   await page.user.selectOptions(dialog.getByLabelText('Kind'), 'serial');
-  const target = dialog.getByRole('combobox', { name: 'Has to come out at' });
+  const target = dialog.getByRole('combobox', { name: 'Destination' });
   await page.user.type(target, 'yard converter, madi in{Enter}');
   await page.user.click(dialog.getByRole('button', { name: 'Add' }));
   await waitFor(() =>
@@ -252,7 +252,7 @@ test('side traffic is planned at a link that carries it, is said to end where no
       { kind: 'serial', from: { deviceId: console, terminalId: 'madi-out' }, to: { terminalId: 'madi-in' } },
     ]),
   );
-  expect(await panel().findByText('no sound goes there')).toBeTruthy();
+  expect(await panel().findByText('no audio path')).toBeTruthy();
   const { deviceId } = [...page.saved().sideTraffic.values()][0]!.to;
   const cable = {
     ...({
@@ -270,7 +270,7 @@ test('side traffic is planned at a link that carries it, is said to end where no
     ...{ toPlug: null, adapter: null, attenuationDb: null },
   };
   await page.another('lay a cable', { kind: 'put-audio-cable', cable });
-  expect(await panel().findByText('gets there')).toBeTruthy();
+  expect(await panel().findByText('arrives')).toBeTruthy();
   await page.user.click(panel().getByRole('button', { name: 'Remove Preamplifier remote' }));
   await waitFor(() => expect(page.saved().sideTraffic.size).toBe(0));
 });

@@ -16,12 +16,12 @@ import { api } from '@/ui/session/api';
 import { PatchDifferences } from './patch-difference';
 
 const LEFT_WORDS: Readonly<Record<PatchLeftWhy, string>> = {
-  'device-missing': 'it is not there',
+  'device-missing': 'it is not online',
   'device-contested': 'several nodes claim to be it: nothing is written to any of them',
   'device-elsewhere': 'another plan runs it: take it over first',
-  'device-foreign': 'its patch is not ours and is never written',
-  'not-offered': 'the device does not let it be patched from outside: patch it there, and tick it off',
-  'not-routable': 'the device does not let it be fed so',
+  'device-foreign': 'its patch is read-only (managed elsewhere)',
+  'not-offered': 'the device cannot be patched remotely: patch it there, and tick it off',
+  'not-routable': 'the device does not allow this source',
   'breaks-block': 'the device takes whole blocks only',
 };
 
@@ -72,7 +72,7 @@ export function SendPatchDialog({
           {preview.error ? <SendingProblem error={preview.error} /> : null}
           {work ? <Work work={work} plan={plan} /> : null}
           <p className="mt-3 text-dim">
-            Each device changes in one step. Where devices hear one another, channels that would carry a wrong sound
+            Each device changes in one step. Where devices feed one another, channels that would carry a wrong sound
             meanwhile are off until all have changed; if one fails, all of them go back to what they were.
           </p>
           <div className="mt-3 flex justify-end gap-2">
@@ -106,8 +106,8 @@ function Work({ work, plan }: { work: PatchPreview; plan: Plan }) {
           </p>
           {exposed.length > 0 ? (
             <p className="text-ochre">
-              {count(exposed.length, 'channel')} may carry a wrong sound for a moment: the device does not let{' '}
-              {exposed.length === 1 ? 'it' : 'them'} be off.
+              {count(exposed.length, 'channel')} may carry a wrong sound for a moment: this device cannot turn{' '}
+              {exposed.length === 1 ? 'it' : 'them'} off.
             </p>
           ) : null}
           <PatchDifferences plan={plan} deviceId={deviceId} differences={changes} />

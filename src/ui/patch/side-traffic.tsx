@@ -41,11 +41,11 @@ export function SideTrafficSection({
   const ending = new Map(view.findings.flatMap((f) => (f.about === 'side-traffic-ends' ? [[f.trafficId, f.at]] : [])));
   const stateWords = (id: string) => {
     const at = ending.get(id);
-    return at === undefined ? 'gets there' : at === null ? 'no sound goes there' : 'ends on the way';
+    return at === undefined ? 'arrives' : at === null ? 'no audio path' : 'lost on the way';
   };
   return (
     <>
-      <PanelHeading>Beside the sound: {terminal.carries.join(', ')}</PanelHeading>
+      <PanelHeading>Side traffic: {terminal.carries.join(', ')}</PanelHeading>
       <ul className="flex flex-col gap-1">
         {own.map((t) => (
           <li key={t.id} className="flex items-baseline gap-2">
@@ -144,9 +144,9 @@ function AddDialog({
             }}
           />
         )}
-        <PickOne label="Has to come out at" value={target} options={targets} onPick={setTarget} />
+        <PickOne label="Destination" value={target} options={targets} onPick={setTarget} />
         <p className="text-dim">
-          It goes along with sound that is led from here to there, as far as every link on the way carries it.
+          It travels with the audio from here to there, as far as every link on the way carries it.
         </p>
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Cancel</Button>

@@ -55,7 +55,7 @@ export function PlanCard({
             {error.message}
           </p>
         ) : data === undefined ? (
-          <p className="text-dim">Working it out …</p>
+          <p className="text-dim">Calculating …</p>
         ) : (
           <Facts overview={data} />
         )}

@@ -72,7 +72,7 @@ test('a plan is renamed, and the list says who did it; copied, removed and resto
 
 test.each([
   ['An empty plan: add devices from models', /gear$/],
-  ['The devices that are in the field now', /gear\?found=1$/],
+  ['The devices in the field now', /gear\?found=1$/],
   ['A table of the network as it is (CSV)', /network$/],
 ])('a new plan begins with: %s', async (beginning, href) => {
   const user = show();

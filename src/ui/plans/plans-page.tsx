@@ -148,7 +148,7 @@ function OpenFile() {
   const dropped = useCallback((files: readonly File[]) => void latest.current(files[0]), []);
   return (
     <div className="border-t border-line pt-5">
-      <DropAnywhere words="Let go to open it as a plan." onFiles={dropped} />
+      <DropAnywhere words="Drop to open it as a plan." onFiles={dropped} />
       <label className="flex flex-col gap-2">
         <span className="text-dim">Open a plan file: choose it, or drop it on the page.</span>
         <input
@@ -187,7 +187,7 @@ function OpenFile() {
 /** What a new plan begins with. */
 const BEGINNINGS = {
   empty: 'An empty plan: add devices from models',
-  field: 'The devices that are in the field now',
+  field: 'The devices in the field now',
   table: 'A table of the network as it is (CSV)',
 } as const;
 type Beginning = keyof typeof BEGINNINGS;
@@ -239,7 +239,7 @@ function NewPlan() {
         />
       </Labelled>
       <fieldset className="text-[13px]">
-        <legend className="mb-1 text-[12px] text-dim">Begin with</legend>
+        <legend className="mb-1 text-[12px] text-dim">Start with</legend>
         {(Object.keys(BEGINNINGS) as Beginning[]).map((b) => (
           <label key={b} className="flex items-center gap-2 py-0.5">
             <input type="radio" value={b} className="accent-jade" {...register('beginning')} />

@@ -10,8 +10,8 @@ const LATE_MS = 20;
 
 function lateWords(ms: number): string {
   const rounded = Math.round(ms);
-  if (rounded === 0) return 'changed over at the moment';
-  return `changed over ${Math.abs(rounded)} ms ${rounded > 0 ? 'after' : 'before'} the moment`;
+  if (rounded === 0) return 'switched at the set time';
+  return `switched ${Math.abs(rounded)} ms ${rounded > 0 ? 'after' : 'before'} the set time`;
 }
 
 export interface SendingReport {
@@ -64,7 +64,7 @@ export function DeviceReports({
             )}
             {d.cautions.map((c) => (
               <span key={c.streamId} className="block pl-3 text-ochre">
-                {c.streamId} goes out otherwise than planned: {c.differences.map(sdpDifferenceWords).join('; ')}
+                {c.streamId} is not sent as planned: {c.differences.map(sdpDifferenceWords).join('; ')}
               </span>
             ))}
             {d.failed.map((f, n) => (

@@ -37,10 +37,10 @@ export function SendProgressList({ going, plan, isStopping }: { going: Going; pl
         <BudgetBar used={begun} limit={deviceIds.length} label="Devices begun" />
         {deviceIds.length === 0
           ? going.isWaiting
-            ? 'Another send is telling some of these devices: this one follows it …'
+            ? 'Another send is using some of these devices: this one waits for it …'
             : 'Waiting for the devices …'
           : isStopping
-            ? 'Stopping: what has begun is brought to its end …'
+            ? 'Stopping: devices already begun are finished first …'
             : `${begun} of ${deviceIds.length} devices`}
       </p>
       <ul

@@ -60,7 +60,7 @@ export async function callApi<T>(method: string, path: string, body?: unknown): 
   if (!response.ok) throw await problemOf(response);
   const value = (await response.json().catch(() => null)) as T | null;
   if (value === null)
-    throw new ApiProblem(response.status, 'unknown', 'The server answered with what is no JSON.', null, null);
+    throw new ApiProblem(response.status, 'unknown', 'The server’s answer could not be read.', null, null);
   return value;
 }
 
@@ -108,7 +108,7 @@ async function sendTelling<Report>(
     new ApiProblem(
       0,
       'offline',
-      'The server does not answer any more. What was sent is in the plan’s history.',
+      'The server has stopped answering. What was sent is in the plan’s history.',
       null,
       null,
     );

@@ -86,8 +86,8 @@ export function SlotsStage() {
           <h2 className="text-[16px] font-semibold">Slot buses: chains and rings with numbered slots</h2>
           <p className="mt-2 text-dim">
             Older and simpler systems carry a fixed number of slots past every unit. A unit is set by selectors on its
-            case to a block of slots: one unit may talk on a block, any number may listen. Here the blocks are chosen,
-            and the selectors drawn as the fitter sees them.
+            case to a block of slots: one unit may talk on a block, any number may listen. Choose the blocks here; the
+            selectors are drawn as the installer sees them.
           </p>
           <p className="mt-4">
             <Button tone="main" autoFocus onClick={addBus}>
@@ -257,14 +257,14 @@ function BusSection({
       </div>
       {units.length === 0 ? (
         <p className="py-3 text-dim">
-          Units stand here in the order of the cable. Slot count, block size and the highest slot that a unit hears are
-          figures of its model.
+          Units are listed in the order of the cable. Slot count, block size and the highest slot that a unit receives
+          are figures of its model.
         </p>
       ) : (
         <>
           <SlotStrip plan={plan} state={state} selectedId={selectedId} onSelect={onSelect} />
           <p className="mb-1 text-[12px] text-faint">
-            Numbers are places along the cable. A bar below a slot: somebody listens.
+            Numbers are positions along the cable. A bar below a slot: a unit listens.
           </p>
           <table className="w-full text-left">
             <thead className="text-[12px] text-faint">

@@ -77,7 +77,7 @@ export function UnitPanel({ plan, view, state, unit }: { plan: Plan; view: View;
               <tr>
                 <th className="w-9 font-normal">Slot</th>
                 <th className="font-normal">Listens to</th>
-                <th className="font-normal">Comes out at</th>
+                <th className="font-normal">Output</th>
               </tr>
             </thead>
             <tbody>
@@ -108,7 +108,7 @@ export function UnitPanel({ plan, view, state, unit }: { plan: Plan; view: View;
           </table>
         </section>
       ))}
-      <PanelHeading>By its model</PanelHeading>
+      <PanelHeading>From its model</PanelHeading>
       <p className="text-dim">
         {ability.slotCount} slots in blocks of {ability.blockSize}
         {ability.hearBlocks > 0 ? `, listens up to slot ${ability.highestHeard}` : ''}

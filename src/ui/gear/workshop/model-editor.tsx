@@ -32,7 +32,7 @@ export function ModelEditor({ base, draft }: { base: Model; draft: Draft }) {
       ))}
       {others.length > 0 ? (
         <p className="mt-5 flex flex-wrap items-center gap-2 text-dim">
-          Not usual for its kind:
+          Unusual for its kind:
           {others.map((section) => (
             <Button
               key={section.id}

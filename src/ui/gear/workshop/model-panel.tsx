@@ -90,7 +90,7 @@ function OneModel({ plan, row, onCopy }: { plan: Plan; row: ModelRow; onCopy: ()
       </p>
       <PanelHeading>Devices of this plan</PanelHeading>
       {names.length === 0 ? (
-        <p className="text-dim">None has it.</p>
+        <p className="text-dim">No device uses it.</p>
       ) : (
         <p title={names.join(', ')}>
           {count(names.length, 'device')}: {namesInShort(names)}.{' '}
@@ -188,7 +188,7 @@ function Version({
       Version {version}, {by}, {timeOfDay(at)}
       {note === '' ? '' : `: ${note}`}.{' '}
       {model === null || inPlan === null ? null : differences === 0 ? (
-        <span className="text-dim">As in this plan.</span>
+        <span className="text-dim">Same as in this plan.</span>
       ) : (
         <Button tone="quiet" onClick={() => void use(model, `version ${version}`)}>
           Use in this plan …
@@ -203,7 +203,7 @@ const use = (model: Model, what: string) =>
 
 function Differences({ plan, other, words }: { plan: Model; other: Model; words: string }) {
   const differences = modelDifferences(plan, other);
-  if (differences.length === 0) return <p className="text-dim">The plan’s copy is as in {words}.</p>;
+  if (differences.length === 0) return <p className="text-dim">The plan’s copy matches {words}.</p>;
   return (
     <>
       <p className="mt-1 text-violet">

@@ -195,7 +195,7 @@ describe('the library beside the plan', () => {
     await page.user.click(within(panel()).getByRole('button', { name: 'Update the plan’s copy …' }));
     await page.user.click(await screen.findByRole('button', { name: /^Apply/ }));
     await waitFor(() => expect(page.saved().models.get('amp-8')?.streamsReceive).toBe(2));
-    expect(await within(panel()).findByText(/as in version 1 of the library/)).toBeTruthy();
+    expect(await within(panel()).findByText(/matches version 1 of the library/)).toBeTruthy();
   });
 
   test('a version that somebody saved meanwhile is not overwritten: the save is refused with who was first', async () => {

@@ -78,7 +78,7 @@ export function NewModelDialog({
         }}
       >
         <PickOne
-          label="Begin from"
+          label="Start from"
           autoFocus
           value={source}
           onPick={setSource}

@@ -190,7 +190,7 @@ export function OneTerminal({
         ) : null}
         <CheckField
           className="items-end pb-1.5"
-          label="gives another sound than it takes (effect)"
+          label="changes the sound (effect)"
           isChecked={terminal.isEffect}
           onSet={(is) => onSet({ isEffect: is })}
         />

@@ -47,7 +47,7 @@ export function OpenModelsDialog({ onClose }: { onClose: () => void }) {
         now={name}
         onFiles={(files) => void open(files)}
       >
-        JSON, as “Export” of a model makes it. Its{' '}
+        JSON, as exported from a model. Its{' '}
         <a
           className="underline focus-visible:outline-2 focus-visible:outline-jade"
           href="/api/models/schema"

@@ -47,8 +47,7 @@ export function SaveModelDialog({
         }}
       >
         <p className="text-dim">
-          It becomes version {next}. Every plan can use it; plans that have a copy keep theirs and are told what
-          differs.
+          It becomes version {next}. Every plan can use it; plans that have a copy keep theirs and show what differs.
         </p>
         <div className="mt-3">
           <Labelled label="Note, e.g. where the figures are from">

@@ -3,5 +3,5 @@ import { respond } from '@/server/respond';
 
 export const dynamic = 'force-dynamic';
 
-/** Where devices are looked for. */
+/** Device discovery. */
 export const GET = () => respond(readFieldPlaces);
