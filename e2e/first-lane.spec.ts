@@ -187,7 +187,7 @@ test('what one browser changes the other shows, and a clash is told to the secon
   await expect(page.getByRole('button', { name: /; 1 more here/ })).toBeVisible();
   // Who is here can be told by name.
   await other.getByRole('button', { name: /^You are Engineer/ }).click();
-  await other.getByLabel(/^Name, as others see it/).fill('Harbour pilot');
+  await other.getByLabel(/^Name, shown to others/).fill('Harbour pilot');
   await other.keyboard.press('Enter');
   await expect(page.getByTitle(/Harbour pilot/)).toBeVisible();
   await lane(other, 'dome-amp-6', 8).click();

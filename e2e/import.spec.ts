@@ -72,7 +72,7 @@ test('files dropped anywhere are told apart by what is in them; what cannot be u
   await drop(page, [file('net', 'device,port,address\nDome amp 6,A,10.71.52.200\n'), file('notes.txt', 'hello')]);
   await expect(title).toHaveText('Import the network as it is');
   await expect(dialog).toContainText('1 differ');
-  await expect(page.getByText('notes.txt: it is no session description and no JSON')).toBeVisible();
+  await expect(page.getByText('notes.txt: it is not a session description or JSON')).toBeVisible();
   await page.keyboard.press('Escape');
 
   const zip = zipSync({

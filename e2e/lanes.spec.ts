@@ -346,7 +346,7 @@ test('channels change over together at a moment, and a model whose devices have 
   await dialog.getByLabel('Seconds until then').fill('3');
   await dialog.getByRole('button', { name: 'Activate' }).click();
   await expect(dialog.getByRole('timer')).toContainText('until then nothing changes');
-  await expect(dialog.getByRole('region', { name: 'What was done' })).toContainText(/changed over (at|\d+ ms)/);
+  await expect(dialog.getByRole('region', { name: 'What was done' })).toContainText(/switched (at|\d+ ms)/);
   await page.keyboard.press('Escape');
   await expect(dialog).toHaveCount(0);
   await expect(lane(page, 'dome-amp-4', 8).locator('[data-state]')).toHaveAttribute('data-state', 'carrying');
@@ -365,9 +365,9 @@ test('channels change over together at a moment, and a model whose devices have 
   await expect(panel).toContainText('Dome amp 4 has no channel map: channels come in the order of the stream.');
   // The devices have one, and say so.
   await show(page, `${stack.gear}?sel=dome-amp-4`);
-  await expect(panel).toContainText('its model says that it has no channel map');
+  await expect(panel).toContainText('the model says that it has no channel map');
   await page.keyboard.press('Control+z');
-  await expect(panel).not.toContainText('its model says that it has no channel map');
+  await expect(panel).not.toContainText('the model says that it has no channel map');
 });
 
 test('the loom and the dialogs of lanes are free of accessibility faults', async ({ page, stack }) => {

@@ -171,7 +171,7 @@ test('a place is given addresses in one go, a device is moved with its card, a s
   await dialog.getByRole('textbox', { name: 'Block' }).fill('10.71.36.0/33');
   await expect(dialog.getByRole('alert')).toContainText('An IPv4 block');
   await dialog.getByRole('textbox', { name: 'Block' }).fill('10.71.36.0/26');
-  await expect(dialog).toContainText('14 addresses would fall out');
+  await expect(dialog).toContainText('14 addresses would be outside');
   await dialog.getByLabel('two halves').check();
   await expect(dialog).toContainText('Leg A north 10.71.36.0/25, VLAN 131; Leg A north 2 10.71.36.128/25, VLAN 132');
   await dialog.getByRole('button', { name: 'Preview …' }).click();

@@ -401,7 +401,7 @@ test('figures of a model are set for all its devices; a device that says otherwi
 }) => {
   await page.goto(`${stack.gear}?sel=archive-recorder`);
   const panel = page.getByRole('complementary', { name: 'Reckoning' });
-  await expect(panel).toContainText('Its channels are fed in blocks of 8.');
+  await expect(panel).toContainText('Channels fed in blocks of 8.');
   await panel.getByRole('link', { name: 'Recorder 96, in blocks of eight' }).click();
   const blocks = page.getByLabel('Fed in blocks of');
   await blocks.fill('0');
@@ -412,12 +412,12 @@ test('figures of a model are set for all its devices; a device that says otherwi
   await page.getByRole('region', { name: 'Preview' }).getByRole('button', { name: 'Apply' }).click();
   await show(page, `${stack.gear}?sel=archive-recorder`);
   await expect(panel).toContainText(
-    'Archive recorder says that its channels are fed in blocks of 8; its model says in blocks of 4',
+    'Archive recorder reports that its channels are fed in blocks of 8; the model says in blocks of 4',
   );
   await panel.getByRole('button', { name: /^Set model Recorder 96, in blocks of eight: fed in blocks of 8/ }).click();
   await page.getByRole('region', { name: 'Preview' }).getByRole('button', { name: 'Apply' }).click();
-  await expect(panel).toContainText('Its channels are fed in blocks of 8.');
-  await expect(panel).not.toContainText('its model says');
+  await expect(panel).toContainText('Channels fed in blocks of 8.');
+  await expect(panel).not.toContainText('the model says');
 });
 
 test('one field finds devices, addresses and lanes, and runs commands', async ({ page, stack }) => {

@@ -75,7 +75,7 @@ export function ReferencePanel({
       </ul>
       <PanelHeading>Signal</PanelHeading>
       <Tick
-        label="the signal is there"
+        label="signal present"
         is={reference.isFed}
         onChange={(isFed) => put(isFed ? 'feed' : 'stop the feed', { isFed })}
       />

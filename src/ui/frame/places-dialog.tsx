@@ -109,7 +109,7 @@ function NodesByAddress({ nodes }: { nodes: readonly NodeByAddress[] }) {
       {nodes.length === 0 ? null : (
         <div className="mt-2">
           <LookedAt
-            label="Nodes by address"
+            label="Added nodes"
             columns={[
               'Address',
               'Node',
@@ -189,7 +189,7 @@ function Adapters({ adapters, chosenBy }: Pick<FieldPlaces, 'adapters' | 'chosen
         <p className="text-dim">The server has no adapter with an IPv4 address.</p>
       ) : (
         <LookedAt
-          label="Network adapters of the server"
+          label="Adapters and what they reach"
           columns={[
             { title: 'Used', width: 'w-[48px]' },
             { title: 'Adapter', width: 'w-[110px]' },

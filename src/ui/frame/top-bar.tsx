@@ -139,7 +139,7 @@ function WhoIsHere({ people }: { people: readonly Author[] }) {
             }}
           >
             <Labelled
-              label="Shown to others next to your changes"
+              label="Name, shown to others next to your changes"
               error={isRight ? undefined : 'From 1 to 60 characters.'}
             >
               <TextField autoFocus value={name} onChange={(e) => setName(e.target.value)} />

@@ -99,7 +99,7 @@ describe('words for what was found', () => {
       ),
     ).toEqual([
       [
-        'Hall amp says that its channels are fed in blocks of 4, in the order of the stream; its model says one by one',
+        'Hall amp reports that its channels are fed in blocks of 4, in the order of the stream; the model says one by one',
         'Set model Amplifier 8: fed in blocks of 4, in the order of the stream',
       ],
     ]);
@@ -107,7 +107,7 @@ describe('words for what was found', () => {
     const noMap = { has: 'no-map', sendOrder: null, receiveOrder } as const;
     expect(said(start, fieldMapFindings(start, new Map([['amp', noMap]])))).toEqual([
       [
-        'Hall amp offers no channel map (IS-08); its model says that channels are mapped freely to streams',
+        'Hall amp offers no channel map (IS-08); the model says that channels are mapped freely to streams',
         'Set model Amplifier 8 to the order of its streams: in 1–2, 3–4, 5–6, 7–8',
       ],
     ]);

@@ -51,11 +51,11 @@ export function findingTitle(plan: Plan, finding: Finding): string {
     case 'heard-by-old-name':
       return `${finding.planned} calls itself ${finding.found}: ${count(finding.deviceIds.length - 1, 'device')} ${finding.deviceIds.length === 2 ? 'subscribes' : 'subscribe'} by that name`;
     case 'map-limits-differ':
-      return `${deviceName(plan, finding.deviceIds[0] ?? '')} says that its channels are ${finding.side === 'send' ? 'sent' : 'fed'} ${mapWords(finding.found)}; its model says ${finding.planned === 'no-map' ? 'that it has no channel map' : mapWords(finding.planned)}`;
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} reports that its channels are ${finding.side === 'send' ? 'sent' : 'fed'} ${mapWords(finding.found)}; the model says ${finding.planned === 'no-map' ? 'that it has no channel map' : mapWords(finding.planned)}`;
     case 'maps-apart':
       return `${deviceName(plan, finding.deviceIds[0] ?? '')} is planned as one device, and its node has ${count(finding.parts.length, 'device')} with separate channel maps: ${finding.parts.map((p) => p.label).join('; ')}. Only one of them is mapped`;
     case 'no-channel-map':
-      return `${deviceName(plan, finding.deviceIds[0] ?? '')} offers no channel map (IS-08); its model says that channels are mapped freely to streams`;
+      return `${deviceName(plan, finding.deviceIds[0] ?? '')} offers no channel map (IS-08); the model says that channels are mapped freely to streams`;
     case 'past-the-unit': {
       const [receiver, sender] = finding.deviceIds.map((id) => deviceName(plan, id));
       return `${receiver} ${channelRuns(finding.channels)} receives ${sender} past ${finding.unitIds.map((id) => deviceName(plan, id)).join(' and ')}`;
