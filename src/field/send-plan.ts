@@ -37,7 +37,7 @@ export type LeftWhy =
   | 'device-elsewhere'
   | 'sender-elsewhere'
   | 'sender-untold'
-  | 'hearer-away'
+  | 'receiver-away'
   | 'in-a-block'
   | 'always-fed';
 
@@ -273,7 +273,7 @@ export function planSend(
         left.push({ deviceId, channel, why: missing(lane.hearing.stream.senderDeviceId, 'sender') });
       } else if (isElsewhere(lane.hearing.stream.senderDeviceId)) {
         left.push({ deviceId, channel, why: 'sender-elsewhere' });
-      } else if (isHeardByAbsent(lane.hearing.stream)) left.push({ deviceId, channel, why: 'hearer-away' });
+      } else if (isHeardByAbsent(lane.hearing.stream)) left.push({ deviceId, channel, why: 'receiver-away' });
       else {
         const { stream, receiverStreamNumber } = lane.hearing;
         joins.set(stream, receiverStreamNumber);

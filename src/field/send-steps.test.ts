@@ -144,7 +144,10 @@ describe('a send, step by step, and what stops it', () => {
     await bench().nodes.get('far')!.unplug();
     await until(() => !bindings().nodeByDevice.has('far'));
     const report = await sendAll('amp', [1, 2]);
-    expect(report.left.filter((l) => l.deviceId === 'amp').map((l) => l.why)).toEqual(['hearer-away', 'hearer-away']);
+    expect(report.left.filter((l) => l.deviceId === 'amp').map((l) => l.why)).toEqual([
+      'receiver-away',
+      'receiver-away',
+    ]);
     expect([sounding('amp', 1), sounding('amp', 2)]).toEqual([1, 2]);
     await bench().nodes.get('far')!.plug();
     await until(() => stateOf('far', 1) !== 'waiting' && bindings().nodeByDevice.has('far'));

@@ -21,7 +21,7 @@ const shape = record({
   loadCeilingPercent: defaulted(whole(1, 100), 70),
   /** Allowance for control and monitoring on every link, each way. */
   controlBitsPerSecond: defaulted(whole(0, 1_000_000_000), 1_000_000),
-  /** Multicast TTL packets: each router on the way takes one. */
+  /** Time to live of media packets: each router on the way takes one. */
   multicastTtl: defaulted(whole(1, 255), 32),
   /** DiffServ code points (AES67 clause 6: 46 and 34). */
   ptpDscp: defaulted(whole(0, 63), 46),

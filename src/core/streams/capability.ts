@@ -45,7 +45,7 @@ export function rangesOfLevel(level: Level): readonly FormatRange[] {
 }
 
 export const streamCapability = record({ formats: list(formatRange, 32), levels: list(oneOf(LEVELS), 6) });
-/** What an end of a stream can do: ranges of its own, and the ST 2110-30 conformance levels. */
+/** What an end of a stream can do: ranges of its own, and the ST 2110-30 levels that it claims. */
 export type StreamCapability = Described<typeof streamCapability>;
 
 /** Every range of a capability, own ranges first. */

@@ -180,7 +180,7 @@ export const LaneLine = memo(function LaneLine(props: LaneLineProps) {
               <span className="text-madder"> · {shortReason(lane.reason)}</span>
             ) : null}
             {lane.caution?.code === 'foreign-patch' ? (
-              <span className="text-ochre"> · {lane.caution.end === 'sender' ? 'sender read-only' : 'not ours'}</span>
+              <span className="text-ochre"> · {lane.caution.end === 'sender' ? 'sender read-only' : 'read-only'}</span>
             ) : null}
             {lane.caution?.code === 'one-leg' ? (
               <span className="text-ochre"> · leg {lane.caution.missing} missing</span>

@@ -14,7 +14,7 @@ const LEFT_WORDS = {
   'sender-untold': 'neither the registry nor an announcement lists this stream now',
   'in-a-block':
     'it is fed in one block with channels whose lanes are refused: feed the block whole, or clear all of it',
-  'hearer-away': 'a device that would have to change at the same time is offline or read-only',
+  'receiver-away': 'a device that would have to change at the same time is offline or read-only',
   'sender-foreign': 'the patch of the sender is read-only',
   'device-elsewhere': 'another plan runs the receiver: take it over first',
   'sender-elsewhere': 'another plan runs the sender: take it over first',

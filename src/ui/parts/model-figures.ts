@@ -231,7 +231,7 @@ export const FIGURE_SECTIONS: readonly FigureSection[] = [
       {
         path: 'naming.subscribesByName',
         label: 'Subscribes by name',
-        use: 'A renamed sender falls silent at it',
+        use: 'A renamed sender falls silent on this device',
         input: flag,
       },
     ],

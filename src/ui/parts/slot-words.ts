@@ -63,9 +63,9 @@ export function slotFixWords(plan: Plan, fix: SlotFix): string {
       return `Use block ${block} for ${name}${fix.followers > 0 ? `, ${count(fix.followers, 'listener')} with it` : ''}`;
     }
     case 'stop-talking':
-      return `Turn off that talk block of ${name}`;
+      return `Turn off the talk block there of ${name}`;
     case 'stop-hearing':
-      return `Turn off that listen block of ${name}`;
+      return `Turn off the listen block there of ${name}`;
     case 'move-along':
       return `Move ${name} behind ${deviceName(plan, fix.behindId)} on the chain`;
     case 'set-slot-rate':

@@ -60,7 +60,7 @@ export function PatchOverview({
 /** A plan in which nothing can be patched yet. */
 export const EmptyPatch = ({ planId }: { planId: string }) => (
   <EmptyStage planId={planId} title="Device patch: from the microphone socket to the loudspeaker">
-    Here you say what is plugged into each socket, how its inputs are patched to its outputs, and follow one signal from
-    end to end. There is no device with channels yet, so start with the gear.
+    Here you say what is plugged into each socket, how the inputs of a device are patched to its outputs, and follow one
+    signal from end to end. There is no device with channels yet, so start with the gear.
   </EmptyStage>
 );
