@@ -65,7 +65,7 @@ try {
   });
   await shot('gear', 'dark', at('gear?sel=exhibit-12'));
   await shot('slots', 'light', at('slots?sel=gallery-loop-unit'));
-  await shot('network', 'dark', at('network'));
+  await shot('network', 'dark', at('network'), (page) => page.locator('[data-drawing=arranged]').waitFor());
   await shot('cables', 'light', at('network?view=cables&sel=link:up-wave-edge-a'));
   // The library has another version than the plan's copy, and a figure is being changed.
   await shot('models', 'light', at('gear?models=1&model=stage-box-24&edit=1'), async (page) => {
