@@ -4,6 +4,7 @@ import { createServer as createTlsServer } from 'node:https';
 import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import sirv from 'sirv';
+import { boundConnections } from './door/connections';
 import { door } from './door/door';
 import { logger } from './logger';
 import { readSettings, type Settings } from './settings';
@@ -18,12 +19,15 @@ interface NextApp {
   prepare(): Promise<void>;
   getRequestHandler(): Handler;
 }
-type MakeNext = (options: { dev: boolean; dir: string; hostname: string; port: number }) => NextApp;
+type MakeNext = (options: { dev: boolean; dir: string; hostname: string; port: number; httpServer: Server }) => NextApp;
 
+/** A connection that has not asked anything for so long, or takes so long to ask, is closed. */
 const HEADERS_WITHIN_MS = 10_000;
 /** A plan of tens of megabytes over a slow line. */
 const REQUEST_WITHIN_MS = 120_000;
-const CONNECTIONS_MAX = 2000;
+const CHECKED_EVERY_MS = 1000;
+/** A browser has six of them at most. */
+const CONNECTIONS = { all: 2000, perAddress: 500 };
 /** Where pages look for scripts, styles and fonts; the names hold a hash of what is in them. */
 const STATIC = '/_next/static/';
 const A_YEAR_S = 31_536_000;
@@ -34,10 +38,15 @@ function stop(message: string): never {
 }
 
 function withTls({ tls }: Settings, listener: RequestListener): Server {
-  if (tls === null) return createPlainServer(listener);
+  const patience = {
+    headersTimeout: HEADERS_WITHIN_MS,
+    requestTimeout: REQUEST_WITHIN_MS,
+    connectionsCheckingInterval: CHECKED_EVERY_MS,
+  };
+  if (tls === null) return createPlainServer(patience, listener);
   try {
     const files = { cert: readFileSync(tls.certFile), key: readFileSync(tls.keyFile) };
-    return createTlsServer(files, listener);
+    return createTlsServer({ ...files, ...patience, handshakeTimeout: HEADERS_WITHIN_MS }, listener);
   } catch (error) {
     return stop(`The certificate or its key cannot be used: ${(error as Error).message}`);
   }
@@ -77,7 +86,10 @@ async function main(): Promise<void> {
   const require = createRequire(import.meta.url);
   const next = require('next') as MakeNext;
   const { host: hostname, port } = settings;
-  const app = next({ dev: false, dir: process.cwd(), hostname, port });
+  // The application would take over what asks for an upgrade before the door sees it; there is nothing to upgrade to, so that the door gets it as
+  // any other request.
+  const noUpgrades = createPlainServer();
+  const app = next({ dev: false, dir: process.cwd(), hostname, port, httpServer: noUpgrades });
   // What never changes under its name was compressed once, at the build.
   const unchanging = sirv(join(process.cwd(), '.next/static'), { gzip: true, immutable: true, maxAge: A_YEAR_S });
   let handle: Handler | null = null;
@@ -92,9 +104,7 @@ async function main(): Promise<void> {
       response.writeHead(503, { 'content-type': 'text/plain', 'retry-after': '1' }).end('Jade Lane is starting.');
     }),
   );
-  server.headersTimeout = HEADERS_WITHIN_MS;
-  server.requestTimeout = REQUEST_WITHIN_MS;
-  server.maxConnections = CONNECTIONS_MAX;
+  boundConnections(server, CONNECTIONS);
   server.on('connect', (_request, socket) => socket.destroy());
   // The port is taken before the database is: a second start by mistake ends here.
   await listen(server, settings);

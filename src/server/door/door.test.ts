@@ -1,6 +1,7 @@
 import { createServer, request, type IncomingHttpHeaders, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { door } from './door';
+import { GuessLine } from './guess-line';
 
 /** The front door before an application that says what it was asked. */
 
@@ -16,9 +17,13 @@ const open = (settings: Partial<Parameters<typeof door>[0]> = {}) =>
   new Promise<void>((resolve) => {
     const all = { host: '127.0.0.1', names: ['jade.venue'], passPhrase: null, tls: null, ...settings };
     server = createServer(
-      door(all, (asked, answer) => {
-        answer.writeHead(200).end(JSON.stringify({ in: asked.url, nonce: asked.headers['x-nonce'] }));
-      }),
+      door(
+        all,
+        (asked, answer) => {
+          answer.writeHead(200).end(JSON.stringify({ in: asked.url, nonce: asked.headers['x-nonce'] }));
+        },
+        new GuessLine(20),
+      ),
     ).listen(0, '127.0.0.1', () => {
       port = (server.address() as AddressInfo).port;
       resolve();
@@ -29,10 +34,13 @@ afterEach(() => {
   server.close();
 });
 
-const ask = (path: string, options: { method?: string; headers?: Record<string, string>; body?: string } = {}) =>
+const ask = (
+  path: string,
+  options: { method?: string; headers?: Record<string, string>; body?: string; localAddress?: string | undefined } = {},
+) =>
   new Promise<Got>((resolve, reject) => {
-    const { method = 'GET', headers = {}, body = '' } = options;
-    request({ host: '127.0.0.1', port, path, method, headers }, (answer) => {
+    const { method = 'GET', headers = {}, body = '', localAddress } = options;
+    request({ host: '127.0.0.1', port, path, method, headers, localAddress }, (answer) => {
       let text = '';
       answer.on('data', (part) => (text += String(part)));
       answer.on('end', () => resolve({ status: answer.statusCode ?? 0, headers: answer.headers, body: text }));
@@ -95,6 +103,20 @@ describe('the front door', () => {
     expect((await ask(path.slice(0, 12_000), { method, headers: JSON_TYPE })).status).toBe(status);
   });
 
+  test.each([
+    ['[', 400],
+    ['%5B%22%22%2C1%5D', 400],
+    [encodeURIComponent('{"a":1}'), 400],
+    [
+      encodeURIComponent(
+        JSON.stringify(['', { children: ['plans', { children: [['planId', 'x', 'd'], {}] }] }, null, null, true]),
+      ),
+      200,
+    ],
+  ])('a state of the router such as %s is %d', async (state, status) => {
+    expect((await ask('/', { headers: { 'next-router-state-tree': state } })).status).toBe(status);
+  });
+
   test('every answer has its headers, and each a number of its own for the scripts of the page', async () => {
     const [first, second] = await Promise.all([ask('/'), ask('/')]);
     const { headers } = first;
@@ -118,8 +140,8 @@ describe('the front door', () => {
 
 describe('a server that others can reach', () => {
   beforeEach(() => open({ passPhrase: 'the bell rings twice' }));
-  const take = (phrase: string) =>
-    ask('/api/pass-phrase', { method: 'POST', headers: JSON_TYPE, body: JSON.stringify({ phrase }) });
+  const take = (phrase: string, localAddress?: string) =>
+    ask('/api/pass-phrase', { method: 'POST', headers: JSON_TYPE, body: JSON.stringify({ phrase }), localAddress });
 
   test('gives nothing before its pass phrase was said, but whether it is well', async () => {
     expect(await ask('/')).toMatchObject({ status: 401, body: expect.stringContaining('Pass phrase') });
@@ -137,8 +159,26 @@ describe('a server that others can reach', () => {
     expect((await ask('/api/plans', { headers: { cookie: 'jade-lane-key=guessed' } })).status).toBe(401);
   });
 
-  test('makes whoever guesses wait', async () => {
-    for (let n = 0; n < 5; n += 1) expect((await take(`guess ${n}`)).status).toBe(401);
-    expect((await take('the bell rings twice')).status).toBe(429);
+  test('guesses are slowed in all, from however many addresses, and the right phrase lets in after them', async () => {
+    const from = (n: number) => `127.0.0.${2 + (n % 100)}`;
+    const began = performance.now();
+    const guesses = Array.from({ length: 200 }, (_, n) => take(`guess ${n}`, from(n)));
+    expect(new Set((await Promise.all(guesses)).map((g) => g.status))).toEqual(new Set([401]));
+    // Ten at once, each 20 ms.
+    expect(performance.now() - began).toBeGreaterThan(380);
+    expect((await take('the bell rings twice', from(0))).status).toBe(200);
+  });
+
+  test('wrong ones do not lock out the right one, and take longer each time', async () => {
+    for (let n = 0; n < 6; n += 1) expect((await take(`guess ${n}`)).status).toBe(401);
+    const began = performance.now();
+    expect((await take('one more')).status).toBe(401);
+    expect(performance.now() - began).toBeGreaterThan(75);
+    expect((await take('the bell rings twice')).status).toBe(200);
+  });
+
+  test('too many that wait at once are refused', async () => {
+    const got = await Promise.all(Array.from({ length: 12 }, (_, n) => take(`guess ${n}`)));
+    expect(got.map((g) => g.status)).toContain(429);
   });
 });

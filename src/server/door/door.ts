@@ -4,6 +4,7 @@ import { parseBoundedJson } from '../../core/formats/bounded-json';
 import { rawOf } from '../../core/formats/raw';
 import { logger } from '../logger';
 import type { Settings } from '../settings';
+import type { GuessLine } from './guess-line';
 import { allowedNames } from './host-names';
 import { KEY_COOKIE, PassPhrase } from './pass-phrase';
 import { passPhrasePage } from './pass-phrase-page';
@@ -26,9 +27,10 @@ const PHRASE_BODY_MAX = 4096;
 export function door(
   settings: Pick<Settings, 'host' | 'names' | 'passPhrase' | 'tls'>,
   letIn: (request: IncomingMessage, response: ServerResponse) => unknown,
+  guesses?: GuessLine,
 ): RequestListener {
   const names = allowedNames(settings);
-  const passPhrase = settings.passPhrase === null ? null : new PassPhrase(settings.passPhrase);
+  const passPhrase = settings.passPhrase === null ? null : new PassPhrase(settings.passPhrase, guesses);
   const isTls = settings.tls !== null;
   return (request, response) => {
     const nonce = randomBytes(16).toString('base64');
@@ -102,7 +104,7 @@ async function ask(
     const message = 'The request does not have a phrase.';
     return turnAway(request, response, { status: 400, code: 'invalid', message });
   }
-  const taken = passPhrase.take(phrase, request.socket.remoteAddress ?? '', Date.now());
+  const taken = await passPhrase.take(phrase, request.socket.remoteAddress ?? '');
   if (taken.is === 'let-in') {
     const cookie = `${KEY_COOKIE}=${taken.key}; Path=/; HttpOnly; SameSite=Strict; Max-Age=${taken.lastsSeconds}${isTls ? '; Secure' : ''}`;
     return answer(response, 200, {}, { 'set-cookie': cookie });
@@ -110,7 +112,7 @@ async function ask(
   const message =
     taken.is === 'wrong'
       ? 'That is not the pass phrase.'
-      : `Too many that were wrong. Try again in ${taken.waitSeconds} s.`;
+      : 'Too many wait to say the pass phrase. Try again in a minute.';
   const status = taken.is === 'wrong' ? 401 : 429;
   turnAway(request, response, { status, code: taken.is, message });
 }

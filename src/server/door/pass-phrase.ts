@@ -1,47 +1,43 @@
 import { createHash, randomBytes, timingSafeEqual } from 'node:crypto';
+import { GuessLine } from './guess-line';
 
 /**
  * One phrase that everyone on a shared server knows, until there are accounts. Whoever knows it gets a key that their browser keeps; keys are
- * held in memory only, so that a server that starts anew asks once more.
+ * held in memory only, so that a server that starts again asks once more.
  */
 
 export const KEY_COOKIE = 'jade-lane-key';
 const KEY_LASTS_MS = 12 * 3_600_000;
 const KEYS_MAX = 10_000;
-/** So many wrong ones from one address in a minute; after that it is told to wait. */
-const WRONG_MAX = 5;
-const WRONG_WITHIN_MS = 60_000;
-const ADDRESSES_MAX = 10_000;
 
 const digest = (text: string): Buffer => createHash('sha256').update(text).digest();
 
 export type Answer =
   | { readonly is: 'let-in'; readonly key: string; readonly lastsSeconds: number }
   | { readonly is: 'wrong' }
-  | { readonly is: 'too-often'; readonly waitSeconds: number };
+  | { readonly is: 'too-often' };
 
 export class PassPhrase {
   private readonly expected: Buffer;
   private readonly keys = new Map<string, number>();
-  private readonly wrong = new Map<string, number[]>();
 
-  constructor(passPhrase: string) {
+  constructor(
+    passPhrase: string,
+    private readonly line = new GuessLine(),
+  ) {
     this.expected = digest(passPhrase);
   }
 
-  /** Takes a phrase from an address. Times are given, so that it needs no clock. */
-  take(phrase: string, address: string, now: number): Answer {
-    const wrong = (this.wrong.get(address) ?? []).filter((at) => now - at < WRONG_WITHIN_MS);
-    if (wrong.length >= WRONG_MAX) {
-      const waitSeconds = Math.ceil(((wrong[0] as number) + WRONG_WITHIN_MS - now) / 1000);
-      return { is: 'too-often', waitSeconds };
-    }
+  /** Takes a phrase from an address, when it is its turn. A wrong one is answered late, and keeps its place until then; the right one lets in however many were wrong before. */
+  async take(phrase: string, address: string): Promise<Answer> {
+    const leave = await this.line.enter(address);
+    if (leave === null) return { is: 'too-often' };
     if (!timingSafeEqual(digest(phrase), this.expected)) {
-      if (this.wrong.size >= ADDRESSES_MAX) this.wrong.clear();
-      this.wrong.set(address, [...wrong, now]);
+      await leave('wrong');
       return { is: 'wrong' };
     }
-    this.wrong.delete(address);
+    await leave('right');
+    const now = Date.now();
     for (const [key, until] of this.keys) if (until <= now || this.keys.size >= KEYS_MAX) this.keys.delete(key);
     const key = randomBytes(32).toString('base64url');
     this.keys.set(key, now + KEY_LASTS_MS);

@@ -31,6 +31,8 @@ export function refusalOf({ method, url, headers }: Asked, names: ReadonlySet<st
     return refuse(421, 'unknown-host', `This server does not go by the name ${name}. ${how}.`);
   }
   if (!isPath(url)) return refuse(400, 'bad-address', 'The address cannot be read.');
+  if (!isRouterState(headers[ROUTER_STATE]))
+    return refuse(400, 'bad-header', `The header ${ROUTER_STATE} cannot be read.`);
   const isApi = url === '/api' || url.startsWith('/api/') || url.startsWith('/api?');
   if (READING.includes(method)) return isApi ? foreignSite(headers, names) : null;
   if (!WRITING.includes(method)) return refuse(405, 'method', `${method} is not something that can be done here.`);
@@ -41,6 +43,30 @@ export function refusalOf({ method, url, headers }: Asked, names: ReadonlySet<st
   const type = (headers['content-type'] ?? '').split(';')[0]?.trim().toLowerCase();
   if (type !== 'application/json') return refuse(415, 'not-json', 'The request must be application/json.');
   return null;
+}
+
+/** What pages say of where they are, which the application reads without a check. */
+const ROUTER_STATE = 'next-router-state-tree';
+
+function isRouterState(text: string | string[] | undefined): boolean {
+  if (text === undefined) return true;
+  try {
+    return typeof text === 'string' && isStateTree(JSON.parse(decodeURIComponent(text)), 0);
+  } catch {
+    return false;
+  }
+}
+
+const STATE_DEPTH = 32;
+/** A part of the path, the parts below it by name, and up to three more. */
+function isStateTree(value: unknown, depth: number): boolean {
+  if (depth > STATE_DEPTH || !Array.isArray(value) || value.length < 2 || value.length > 6) return false;
+  const [part, below] = value as unknown[];
+  const isPart =
+    typeof part === 'string' ||
+    (Array.isArray(part) && part.every((p) => p === null || typeof p === 'string' || Array.isArray(p)));
+  if (!isPart || typeof below !== 'object' || below === null || Array.isArray(below)) return false;
+  return Object.values(below).every((tree) => isStateTree(tree, depth + 1));
 }
 
 function isPath(url: string): boolean {

@@ -7,16 +7,24 @@ import { checked } from '@/server/validate';
 
 export const dynamic = 'force-dynamic';
 
+const HEADERS = {
+  'content-type': 'text/event-stream',
+  'cache-control': 'no-store, no-transform',
+  'x-accel-buffering': 'no',
+};
+
+/** What a GET would answer, without a browser that is watching. */
+export const HEAD = (_request: Request, { params }: PlanContext) =>
+  respond(async () => {
+    openSession((await params).planId);
+    return new Response(null, { headers: HEADERS });
+  });
+
 /** Server-sent events: every change of the plan and of the field, and who else is here. */
 export const GET = (request: Request, { params }: PlanContext) =>
   respond(async () => {
     const session = openSession((await params).planId);
     const query = new URL(request.url).searchParams;
     const { id, name } = await checked({ id: query.get('author'), name: query.get('name') }, AuthorRequest);
-    const headers = {
-      'content-type': 'text/event-stream',
-      'cache-control': 'no-store, no-transform',
-      'x-accel-buffering': 'no',
-    };
-    return new Response(watchPlan(session, { id, name }, request.signal), { headers });
+    return new Response(watchPlan(session, { id, name }, request.signal), { headers: HEADERS });
   });
