@@ -1,7 +1,7 @@
 /** What went wrong with a request, in words for the person who made it. Never carries a stack or a path of ours. */
 export class RequestProblem extends Error {
   constructor(
-    readonly status: 400 | 401 | 403 | 404 | 405 | 409 | 413 | 415 | 421 | 429 | 502 | 503 | 507,
+    readonly status: 400 | 401 | 403 | 404 | 405 | 408 | 409 | 413 | 415 | 421 | 429 | 502 | 503 | 507,
     readonly code: string,
     message: string,
     /** Which part of the request, e.g. `commands[0].subscriptions[3].receiverChannel`. */

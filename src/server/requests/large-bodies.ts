@@ -4,8 +4,10 @@ import { Worker } from 'node:worker_threads';
 import { RequestProblem } from '../problem';
 import { readLarge, type LargeAnswer, type LargeJob } from './read-large';
 
-/** So many people may wait with something large; each with one. */
-const WAITING_MAX = 16;
+/** So many people may send something large at once; each one thing. */
+const SENDERS_MAX = 64;
+/** So much of large bodies is held, while they come and until they were read. */
+const HELD_MAX_BYTES = 256 * 1024 * 1024;
 const WITHIN_MS = 60_000;
 const MEMORY_MAX_MB = 1024;
 /** A thread keeps what it once took of memory: after so long without work it is let go. */
@@ -13,14 +15,18 @@ const IDLE_MS = 30_000;
 /** Where the build puts it. */
 const workerFile = () => join(process.cwd(), 'build', 'src-server-requests-large.worker.mjs');
 
+const tooMany = () =>
+  new RequestProblem(429, 'too-many', 'Too much that is large is being read. Try again in a minute.');
+
 type Ended = (answer: LargeAnswer) => void;
 
 /**
- * Reads and checks large bodies one after the other on a thread of its own, so that nobody else waits for them. Of each person there is one at
- * a time. A body that takes too long or too much memory is refused, and the thread is made anew, as it is when one comes after a while without any.
+ * Reads and checks large bodies one after the other on a thread of its own, so that nobody else waits for them. Each has its place there once all of it
+ * came: nobody waits for a line that is slow. Of each person there is one at a time. A body that takes too long or too much memory is refused, and the thread is made anew, as it is when one comes after a while without any.
  */
 export class LargeBodies {
   private readonly senders = new Set<string>();
+  private heldBytes = 0;
   private last: Promise<unknown> = Promise.resolve();
   private worker: Worker | null = null;
   private idle: NodeJS.Timeout | null = null;
@@ -32,8 +38,11 @@ export class LargeBodies {
     return this.worker !== null;
   }
 
-  /** Takes a place in the row. Resolves with what gives it back when it is this one's turn. */
-  async enter(sender: string): Promise<() => void> {
+  /**
+   * Notes that somebody sends something large. `hold` is called with what came of it, `leave` when it was read.
+   * Throws a problem with status 429 where they send something large already, or where too much is held.
+   */
+  enter(sender: string): { readonly hold: (bytes: number) => void; readonly leave: () => void } {
     if (this.senders.has(sender)) {
       throw new RequestProblem(
         429,
@@ -41,25 +50,29 @@ export class LargeBodies {
         'Something large of yours is being read already. Try again after it.',
       );
     }
-    if (this.senders.size >= WAITING_MAX) {
-      throw new RequestProblem(429, 'too-many', 'Too much that is large is being read. Try again in a minute.');
-    }
+    if (this.senders.size >= SENDERS_MAX) throw tooMany();
     this.senders.add(sender);
-    const before = this.last;
-    let leave = () => {};
-    this.last = new Promise<void>((resolve) => {
-      leave = () => {
+    let own = 0;
+    return {
+      hold: (bytes) => {
+        if (this.heldBytes + bytes > HELD_MAX_BYTES) throw tooMany();
+        own += bytes;
+        this.heldBytes += bytes;
+      },
+      leave: () => {
         this.senders.delete(sender);
-        resolve();
-      };
-    });
-    await before;
-    return leave;
+        this.heldBytes -= own;
+        own = 0;
+      },
+    };
   }
 
   async read(job: LargeJob, octets: Uint8Array): Promise<unknown> {
     // Where nothing was built, as in tests of single parts, it is read here.
-    const answer = existsSync(workerFile()) ? await this.ask(job, octets) : await readLarge(job, octets);
+    const run = () => (existsSync(workerFile()) ? this.ask(job, octets) : readLarge(job, octets));
+    const answering = this.last.then(run);
+    this.last = answering.catch(() => undefined);
+    const answer = await answering;
     if (answer.ok) return answer.value;
     const { status, code, message, field, details } = answer.problem;
     throw new RequestProblem(status, code, message, field, details);

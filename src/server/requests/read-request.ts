@@ -4,7 +4,7 @@ import { planOfFile } from '../../core/formats/plan-file';
 import { readPlanFile } from '../../core/formats/read-plan-file';
 import { RequestProblem } from '../problem';
 import { checked, objectIn, REQUEST_LIMITS, textOf } from '../validate';
-import { largeBodies } from './large-bodies';
+import { largeBodies, type LargeBodies } from './large-bodies';
 import { planOfResult } from './plan-of-result';
 import { LARGE_REQUESTS, type RequestName } from './requests';
 
@@ -16,6 +16,8 @@ export const LARGE_BYTES = 1024 * 1024;
 
 export interface BodyLimits {
   readonly bytesMax?: number;
+  /** How long a body may take to begin, in milliseconds. */
+  readonly beginsWithinMs?: number;
   readonly limits?: JsonLimits;
 }
 
@@ -30,30 +32,62 @@ function mustBeJson(request: Request): void {
 const tooLarge = (bytesMax: number) =>
   new RequestProblem(413, 'too-large', `The request is larger than ${bytesMax} bytes.`);
 
+/** A body has this long to begin, and comes at this pace at least: slower ones are let go, and nobody waits for them. */
+const BEGINS_WITHIN_MS = 10_000;
+const LEAST_BYTES_PER_MS = 32;
+
+const tooSlow = () =>
+  new RequestProblem(408, 'too-slow', 'The request came too slowly. Try again over a faster connection.');
+
+/** The next part of a body; throws where it does not come in time. */
+async function nextPart(reader: BodyReader, size: number, begunAt: number, withinMs: number) {
+  let timer: NodeJS.Timeout | undefined;
+  const late = new Promise<never>((_, reject) => {
+    const left = begunAt + withinMs + size / LEAST_BYTES_PER_MS - performance.now();
+    timer = setTimeout(() => reject(tooSlow()), Math.max(0, left));
+  });
+  try {
+    return await Promise.race([reader.read(), late]);
+  } finally {
+    clearTimeout(timer);
+  }
+}
+
+type BodyReader = ReadableStreamDefaultReader<Uint8Array<ArrayBuffer>>;
+
 /**
- * Reads the octets of a request. One that is too large is refused as soon as that is known, and not held in memory; one that is large waits
- * for `whenLarge` before more of it is read.
+ * Reads the octets of a request. One that is too large is refused as soon as that is known, and not held in memory; `held` is told of all that is held of
+ * one that is large.
  */
-async function octetsOf(request: Request, bytesMax: number, whenLarge: () => Promise<void>): Promise<Uint8Array> {
+async function octetsOf(
+  request: Request,
+  bytesMax: number,
+  held: (bytes: number) => void,
+  beginsWithinMs: number,
+): Promise<Uint8Array> {
   const told = Number(request.headers.get('content-length') ?? 0);
   if (told > bytesMax) throw tooLarge(bytesMax);
-  let isLarge = told > LARGE_BYTES;
-  if (isLarge) await whenLarge();
   const reader = request.body?.getReader();
   if (reader === undefined) return new Uint8Array();
   const chunks: Uint8Array[] = [];
   let size = 0;
-  for (let part = await reader.read(); !part.done; part = await reader.read()) {
-    size += part.value.byteLength;
-    if (size > bytesMax) {
-      await reader.cancel();
-      throw tooLarge(bytesMax);
+  let toldOf = 0;
+  const begunAt = performance.now();
+  try {
+    for (;;) {
+      const part = await nextPart(reader, size, begunAt, beginsWithinMs);
+      if (part.done) break;
+      size += part.value.byteLength;
+      if (size > bytesMax) throw tooLarge(bytesMax);
+      if (told > LARGE_BYTES || size > LARGE_BYTES) {
+        held(size - toldOf);
+        toldOf = size;
+      }
+      chunks.push(part.value);
     }
-    if (!isLarge && size > LARGE_BYTES) {
-      isLarge = true;
-      await whenLarge();
-    }
-    chunks.push(part.value);
+  } catch (error) {
+    await reader.cancel().catch(() => undefined);
+    throw error;
   }
   const octets = new Uint8Array(size);
   let at = 0;
@@ -67,18 +101,20 @@ async function octetsOf(request: Request, bytesMax: number, whenLarge: () => Pro
 /** Runs with a body in hand; a large one has its place among the large ones for as long as it takes. */
 async function withBody<T>(
   request: Request,
-  bytesMax: number,
+  {
+    bytesMax,
+    beginsWithinMs = BEGINS_WITHIN_MS,
+  }: { readonly bytesMax: number; readonly beginsWithinMs?: number | undefined },
   run: (octets: Uint8Array, isLarge: boolean) => Promise<T>,
 ): Promise<T> {
   mustBeJson(request);
-  let leave: (() => void) | null = null;
+  let place: ReturnType<LargeBodies['enter']> | null = null;
   try {
-    const octets = await octetsOf(request, bytesMax, async () => {
-      leave = await largeBodies().enter(senderOf(request));
-    });
-    return await run(octets, leave !== null);
+    const held = (bytes: number) => (place ??= largeBodies().enter(senderOf(request))).hold(bytes);
+    const octets = await octetsOf(request, bytesMax, held, beginsWithinMs);
+    return await run(octets, place !== null);
   } finally {
-    (leave as (() => void) | null)?.();
+    (place as ReturnType<LargeBodies['enter']> | null)?.leave();
   }
 }
 
@@ -86,18 +122,22 @@ async function withBody<T>(
 export async function readRequest<T extends object>(
   request: Request,
   type: new () => T,
-  { bytesMax = BODY_MAX_BYTES, limits = REQUEST_LIMITS }: BodyLimits = {},
+  { bytesMax = BODY_MAX_BYTES, limits = REQUEST_LIMITS, beginsWithinMs }: BodyLimits = {},
 ): Promise<T> {
   const name = (Object.keys(LARGE_REQUESTS) as RequestName[]).find((n) => Object.is(LARGE_REQUESTS[n], type));
-  return withBody(request, name === undefined ? LARGE_BYTES : bytesMax, async (octets, isLarge) => {
-    if (!isLarge || name === undefined) return checked(objectIn(textOf(octets), limits), type);
-    return (await largeBodies().read({ kind: 'request', name, limits }, octets)) as T;
-  });
+  return withBody(
+    request,
+    { bytesMax: name === undefined ? LARGE_BYTES : bytesMax, beginsWithinMs },
+    async (octets, isLarge) => {
+      if (!isLarge || name === undefined) return checked(objectIn(textOf(octets), limits), type);
+      return (await largeBodies().read({ kind: 'request', name, limits }, octets)) as T;
+    },
+  );
 }
 
 /** The plan in a body that is a plan file. */
 export async function readPlanRequest(request: Request, bytesMax: number): Promise<Plan> {
-  return withBody(request, bytesMax, async (octets, isLarge) => {
+  return withBody(request, { bytesMax }, async (octets, isLarge) => {
     if (!isLarge) return planOfResult(readPlanFile(textOf(octets)));
     return planOfFile((await largeBodies().read({ kind: 'plan-file' }, octets)) as never);
   });
