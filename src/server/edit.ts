@@ -44,12 +44,12 @@ export function noteSent(
   const result = applyCommands(session.plan, [command]);
   if (!result.ok) throw commandProblem(result.problem, false);
   if (result.changes.length === 0) return;
-  commit(session, result, { kind: 'do', isUndoable: false, ofEntryId: null, title, commands: [command], author });
+  commit(session, result, { kind: 'do', isUndoable: false, ofEntryId: null, title, author });
 }
 
 /** Enters in the journal what was done to devices, where the plan says the same before and after. */
 export function noteDone(session: PlanSession, title: string, author: Author): void {
-  const entry = { kind: 'do', isUndoable: false, ofEntryId: null, title, commands: [], author } as const;
+  const entry = { kind: 'do', isUndoable: false, ofEntryId: null, title, author } as const;
   commit(session, { plan: session.plan, changes: [] }, entry);
 }
 
@@ -69,6 +69,10 @@ export function applyBatch(planId: string, batch: Batch): BatchAnswer {
     );
   }
   const since = baseRevision < session.revision ? serverState().store.entriesSince(planId, baseRevision) : [];
+  if (since === null) {
+    const message = 'Too much has changed since you opened the plan. Nothing was changed: reload the page.';
+    throw new RequestProblem(409, 'conflict', message, 'baseRevision');
+  }
   const result = applyCommands(session.plan, batch.commands);
   if (!result.ok) throw commandProblem(result.problem, since.length > 0);
   refuseConflicts(session, result.changes, since, 'This was changed by someone else in the meantime.');
@@ -78,7 +82,6 @@ export function applyBatch(planId: string, batch: Batch): BatchAnswer {
     isUndoable: true,
     ofEntryId: null,
     title: visible(batch.title),
-    commands: batch.commands,
     author: batch.author,
   });
 }
@@ -126,13 +129,13 @@ function reapply(session: PlanSession, { original, of, kind, author }: Reapplied
     return { ...answer(session, author.id), title: original.title, isDone: false, left };
   }
   const entry = { kind, isUndoable: true, ofEntryId: original.id, title: original.title, author };
-  const done = commit(session, taken, { ...entry, commands: original.commands });
+  const done = commit(session, taken, entry);
   return { ...done, title: original.title, isDone: true, left };
 }
 
 /** What stays as it is, with who changed it last since a revision. */
 export function leftMessages(session: PlanSession, left: readonly LeftAsItIs[], sinceRevision: number): LeftMessage[] {
-  const later = left.length === 0 ? [] : serverState().store.entriesSince(session.id, sinceRevision);
+  const later = left.length === 0 ? [] : (serverState().store.entriesSince(session.id, sinceRevision) ?? []);
   const byRecord = new Map<string, JournalRow>();
   for (const entry of later) for (const change of entry.changes) byRecord.set(touchedKey(change), entry);
   return left.map(({ change, why, value }) => {
@@ -160,7 +163,6 @@ interface Entry {
   readonly isUndoable: boolean;
   readonly ofEntryId: number | null;
   readonly title: string;
-  readonly commands: readonly Command[];
   readonly author: Author;
 }
 

@@ -1,7 +1,7 @@
 import { takeBack } from '../core/edits/take-back';
 import { inverseOf, recordAt, touchedKey, type RecordChange } from '../core/plan/changes';
 import { sameValue } from '../core/plan/same-value';
-import type { JournalRow } from '../store/plan-store';
+import type { JournalEntry, JournalRow } from '../store/plan-store';
 import { answer, commit, leftMessages, openForChange, openSession } from './edit';
 import type { Author, HistoryDetail, HistoryEntry, HistoryPage, UndoAnswer } from './messages';
 import { RequestProblem } from './problem';
@@ -13,34 +13,30 @@ const PAGE = 50;
 /** A step of more records than this is shown by its first ones. */
 const CHANGES_SHOWN = 500;
 
-const entryOf = (row: JournalRow, undone: ReadonlySet<number>): HistoryEntry => ({
+/** So much of what a step changed is in one answer, in bytes of JSON. */
+const DETAIL_MAX_BYTES = 2_000_000;
+
+const entryOf = (row: JournalEntry, undone: ReadonlySet<number>): HistoryEntry => ({
   ...{ id: row.id, revision: row.revision, kind: row.kind, title: row.title, at: row.at },
   ...{ isUndone: undone.has(row.id), isUndoable: row.isUndoable },
   author: { id: row.authorId, name: row.authorName },
-  records: row.changes.length,
+  records: row.records,
+  isKept: row.bytes > 0,
 });
 
 /** The steps of a plan, the newest first; with a device only those that changed it or anything that names it. */
 export function history(planId: string, { before, device }: { before?: number; device?: string }): HistoryPage {
   openSession(planId);
   const { store } = serverState();
-  const found: JournalRow[] = [];
-  const page = (before: number | null): HistoryPage => {
-    const undone = store.undone(found.map((r) => r.id));
-    return { entries: found.map((r) => entryOf(r, undone)), before };
+  const about =
+    device === undefined ? null : { text: JSON.stringify(device), takes: (c: RecordChange) => concerns(c, device) };
+  const rows = store.history(planId, { beforeId: before ?? Number.MAX_SAFE_INTEGER, limit: PAGE + 1, about });
+  const shown = rows.slice(0, PAGE);
+  const undone = store.undone(shown.map((r) => r.id));
+  return {
+    entries: shown.map((r) => entryOf(r, undone)),
+    before: rows.length > PAGE ? (shown.at(-1) as JournalEntry).id : null,
   };
-  const text = device === undefined ? null : JSON.stringify(device);
-  for (let beforeId = before ?? Number.MAX_SAFE_INTEGER; ;) {
-    const rows = store.history(planId, { beforeId, text, limit: PAGE + 1 });
-    for (const row of rows) {
-      if (device !== undefined && !row.changes.some((c) => concerns(c, device))) continue;
-      if (found.length === PAGE) return page((found.at(-1) as JournalRow).id);
-      found.push(row);
-    }
-    const last = rows.at(-1);
-    if (rows.length <= PAGE || last === undefined) return page(null);
-    beforeId = last.id;
-  }
 }
 
 /** Whether a change is about a device: it is its record, or names it. */
@@ -65,16 +61,26 @@ function rowOf(planId: string, entryId: number): JournalRow {
 export function historyEntry(planId: string, entryId: number): HistoryDetail {
   const session = openSession(planId);
   const row = rowOf(planId, entryId);
-  const later = serverState().store.entriesSince(planId, row.revision);
+  const later = serverState().store.entriesSince(planId, row.revision) ?? [];
   const changedBy = new Map<string, string>();
   for (const entry of later) for (const c of entry.changes) changedBy.set(touchedKey(c), entry.authorName);
-  const changes = row.changes.slice(0, CHANGES_SHOWN).map((change) => {
+  const changes = firstOf(row.changes).map((change) => {
     const record = touchedKey(change);
     const stands = sameValue(recordAt(session.plan, change), change.after);
     const { table, before, after } = change;
     return { table, record, before, after, stands, by: stands ? null : (changedBy.get(record) ?? null) };
   });
   return { entry: entryOf(row, serverState().store.undone([row.id])), changes };
+}
+
+/** As many of the first as fit one answer; one at least. */
+function firstOf(changes: readonly RecordChange[]): readonly RecordChange[] {
+  let bytes = 0;
+  const shown = changes.slice(0, CHANGES_SHOWN).findIndex((change, n) => {
+    bytes += JSON.stringify(change).length;
+    return n > 0 && bytes > DETAIL_MAX_BYTES;
+  });
+  return changes.slice(0, shown < 0 ? CHANGES_SHOWN : shown);
 }
 
 /** Takes a step back, or some of its records, as far as that can be. It is a step of its own, which can be undone. */
@@ -90,6 +96,10 @@ export function takeStepBack(
     const message = `“${row.title}” notes what was done to the devices: it is not taken back here.`;
     throw new RequestProblem(409, 'not-undoable', message, 'entryId');
   }
+  if (row.bytes === 0) {
+    const message = `What “${row.title}” changed is no longer kept: it is too long ago, or too much was changed since.`;
+    throw new RequestProblem(409, 'not-undoable', message, 'entryId');
+  }
   const wanted = records === null ? null : new Set(records);
   const chosen = row.changes.filter((c) => wanted === null || wanted.has(touchedKey(c)));
   if (chosen.length === 0)
@@ -100,6 +110,6 @@ export function takeStepBack(
     return { ...answer(session, author.id), title: row.title, isDone: false, left };
   }
   const title = `take back ${chosen.length < row.changes.length ? 'part of ' : ''}“${row.title}”`.slice(0, 200);
-  const entry = { kind: 'do' as const, isUndoable: true, ofEntryId: null, title, author, commands: [] };
+  const entry = { kind: 'do' as const, isUndoable: true, ofEntryId: null, title, author };
   return { ...commit(session, taken, entry), title: row.title, isDone: true, left };
 }

@@ -71,6 +71,8 @@ export interface HistoryEntry {
   readonly isUndone: boolean;
   /** False: it notes what was done to devices, and to take it back would claim that they were never told. */
   readonly isUndoable: boolean;
+  /** False: what it changed was folded into the plan, so that it can neither be read nor taken back. */
+  readonly isKept: boolean;
 }
 
 export interface HistoryPage {

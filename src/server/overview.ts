@@ -34,7 +34,7 @@ export function planOverview(planId: string): PlanOverview {
 
 function overviewOf(planId: string, revision: number, reckoning: Reckoning): Kept {
   const { plan } = reckoning;
-  const latest = serverState().store.history(planId, { beforeId: Number.MAX_SAFE_INTEGER, text: null, limit: 1 })[0];
+  const latest = serverState().store.history(planId, { beforeId: Number.MAX_SAFE_INTEGER, limit: 1 })[0];
   let lanes = 0;
   for (const own of plan.subscriptions.values()) lanes += own.size;
   return {

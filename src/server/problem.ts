@@ -9,6 +9,12 @@ export class RequestProblem extends Error {
     readonly details: unknown = undefined,
   ) {
     super(message);
+    this.name = 'RequestProblem';
+  }
+
+  /** By its name, as route handlers are bundled apart, each with this class of its own. */
+  static override [Symbol.hasInstance](error: unknown): boolean {
+    return error instanceof Error && error.name === 'RequestProblem';
   }
 }
 

@@ -97,7 +97,7 @@ export function dropIdle(open: Map<string, OpenSession> = openSessions(), now: n
 function mended(planId: string, loaded: Plan, revision: number): { plan: Plan; revision: number } {
   const { plan, changes } = soundPlan(loaded);
   if (changes.length === 0) return { plan, revision };
-  const entry = { kind: 'do', isUndoable: false, ofEntryId: null, commands: [], changes } as const;
+  const entry = { kind: 'do', isUndoable: false, ofEntryId: null, changes } as const;
   const author = { authorId: 'jade-lane', authorName: 'Jade Lane' };
   serverState().store.append(
     planId,

@@ -15,7 +15,6 @@ const entry = {
   authorId: 'a',
   authorName: 'A',
   title: 't',
-  commands: [],
   changes: [],
 } as const;
 let folder: string;

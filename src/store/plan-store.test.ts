@@ -9,7 +9,7 @@ import { fileOfPlan } from '../core/formats/plan-file';
 import { applyCommands } from '../core/plan/apply-commands';
 import { applyChanges, inverseOf, recordsIn } from '../core/plan/changes';
 import type { Command } from '../core/plan/commands';
-import type { Plan } from '../core/plan/plan';
+import { emptyPlan, type Plan } from '../core/plan/plan';
 import { TABLE_NAMES, type TableName } from '../core/plan/tables';
 import { arbitraryCommand } from '../core/plan/test-arbitrary-commands';
 import { arbitraryPlan } from '../core/plan/test-arbitrary';
@@ -20,7 +20,6 @@ import { expectSame } from '../core/plan/test-same';
 const MIGRATIONS = join(process.cwd(), 'src/store/migrations');
 const entryOf = (changes: NewEntry['changes']): NewEntry => ({
   ...{ kind: 'do', isUndoable: true, ofEntryId: null, authorId: 'a', authorName: 'A', title: 't' },
-  commands: [],
   changes,
 });
 
@@ -180,11 +179,14 @@ test('a database in which the number of a stream was called its slot opens as it
   ];
   const result = applyCommands(plan, commands);
   if (!result.ok) throw new Error('the edit was refused');
-  store.append('p', 1, { ...entryOf(result.changes), commands }, 2);
+  store.append('p', 1, entryOf(result.changes), 2);
 
   const old = databaseAfter(10, path);
   old.prepare('attach ? as new').run(newPath);
-  for (const table of ['plans', 'records', 'journal']) old.exec(`insert into ${table} select * from new.${table}`);
+  for (const table of ['plans', 'records']) old.exec(`insert into ${table} select * from new.${table}`);
+  old.exec(`insert into journal (id, plan_id, revision, kind, is_undoable, is_spent, author_id, author_name, at, title, commands, changes)
+    select id, plan_id, revision, kind, is_undoable, is_spent, author_id, author_name, at, title, '[]', changes
+    from new.journal join new.journal_changes on entry_id = id`);
   for (const [table, columns] of Object.entries({ records: ['value'], journal: ['commands', 'changes'] })) {
     for (const c of columns) old.exec(`update ${table} set ${c} = replace(${c}, '"streamNumber":', '"slot":')`);
   }
@@ -192,7 +194,37 @@ test('a database in which the number of a stream was called its slot opens as it
 
   const opened = new PlanStore(openDatabase(path, MIGRATIONS).db);
   expect(fileOfPlan(opened.load('p')!.plan)).toEqual(fileOfPlan(result.plan));
-  const entry = opened.entriesSince('p', 0)[0]!;
-  expect(entry.commands).toEqual(commands);
+  const entry = opened.entriesSince('p', 0)![0]!;
+  expect(entry.records).toBe(result.changes.length);
   expect(fileOfPlan(applyChanges(result.plan, inverseOf(entry.changes)))).toEqual(fileOfPlan(plan));
+});
+
+test('a journal has a size: of its oldest steps only who and when is kept, and the plan stands as it was', () => {
+  const { db } = openDatabase(':memory:', MIGRATIONS);
+  const open = () => new PlanStore(db, 3000);
+  let store = open();
+  store.create('p', emptyPlan('Long'), 1);
+  const place = (n: number) =>
+    ({ table: 'places', before: null, after: { id: `p${n}`, name: 'x'.repeat(190), parentId: null } }) as never;
+  for (let n = 1; n <= 20; n += 1) {
+    store.append('p', n, entryOf([place(n)]), n);
+    // Counted again after a start, and with each step else.
+    if (n === 10) store = open();
+  }
+  const all = store.history('p', { beforeId: Number.MAX_SAFE_INTEGER, limit: 50 });
+  const kept = all.filter((e) => e.bytes > 0);
+  expect(all.map((e) => e.records)).toEqual(Array.from({ length: 20 }, () => 1));
+  expect(kept.map((e) => e.revision)).toEqual(Array.from({ length: kept.length }, (_, n) => 20 - n));
+  expect(kept.reduce((sum, e) => sum + e.bytes, 0)).toBeLessThanOrEqual(3000);
+  expect(kept.length).toBeGreaterThan(8);
+  expect(store.entry(all.at(-1)!.id)).toMatchObject({ bytes: 0, changes: [] });
+  expect(store.entriesSince('p', 0)).toBeNull();
+  expect(store.entriesSince('p', 18)?.map((e) => e.changes)).toEqual([[place(19)], [place(20)]]);
+  expect(store.load('p')!.plan.places.has('p1')).toBe(true);
+  // A step that is larger than all of it is kept until the next one.
+  store.append('p', 21, entryOf(Array.from({ length: 30 }, (_, n) => place(100 + n))), 21);
+  expect(store.history('p', { beforeId: Number.MAX_SAFE_INTEGER, limit: 50 }).filter((e) => e.bytes > 0)).toHaveLength(
+    1,
+  );
+  expect(store.nextFor('p', 'a').undo?.title).toBeDefined();
 });

@@ -1,8 +1,7 @@
 import type { Statement } from 'better-sqlite3';
-import { and, asc, desc, eq, getTableColumns, gt, inArray, isNull, lt, sql } from 'drizzle-orm';
+import { and, asc, between, desc, eq, getTableColumns, gt, inArray, isNull, lt, lte, sql } from 'drizzle-orm';
 import { recordProblem } from '../core/formats/read-plan-file';
 import { applyChanges, changesOfPlan, recordPlace, type RecordChange } from '../core/plan/changes';
-import type { Command } from '../core/plan/commands';
 import { emptyPlan, type Plan } from '../core/plan/plan';
 import { TABLE_NAMES, type TableName } from '../core/plan/tables';
 import { makeVisible } from '../core/plan/visible-text';
@@ -18,10 +17,16 @@ export interface PlanSummary {
   readonly removedAt: number | null;
 }
 
-export type JournalRow = typeof schema.journal.$inferSelect;
+/** Who did what and when. */
+export type JournalEntry = typeof schema.journal.$inferSelect;
+
+/** With what it changed; nothing where that is no longer kept. */
+export interface JournalRow extends JournalEntry {
+  readonly changes: readonly RecordChange[];
+}
 
 /** Which entry of the journal, and how it is called. */
-export type EntryTitle = Pick<JournalRow, 'id' | 'title'>;
+export type EntryTitle = Pick<JournalEntry, 'id' | 'title'>;
 
 export interface NewEntry {
   readonly kind: 'do' | 'undo' | 'redo';
@@ -30,7 +35,6 @@ export interface NewEntry {
   readonly authorId: string;
   readonly authorName: string;
   readonly title: string;
-  readonly commands: readonly Command[];
   readonly changes: readonly RecordChange[];
 }
 
@@ -41,22 +45,50 @@ export class RevisionTaken extends Error {
     readonly revision: number,
   ) {
     super(`revision ${revision} of ${planId} was written by another process`);
+    this.name = 'RevisionTaken';
+  }
+
+  /** By its name, as route handlers are bundled apart, each with this class of its own. */
+  static override [Symbol.hasInstance](error: unknown): boolean {
+    return error instanceof Error && error.name === 'RevisionTaken';
   }
 }
 
+/** Which steps a list is of. */
+export interface About {
+  /** What stands in their changes, as JSON. */
+  readonly text: string;
+  readonly takes: (change: RecordChange) => boolean;
+}
+
+/** Of so many steps it is looked what they changed, at most. */
+const CANDIDATES_MAX = 1000;
+
 /** Plans and their journal in SQLite. Everything that belongs together is one transaction. */
 const PASSED_OVER_MAX = 100;
-const PASSED_OVER_OCTETS = 200_000;
+const PASSED_OVER_BYTES = 200_000;
+
+/** So much of what its steps changed is kept of a plan; of the oldest it is folded into the plan. The last step is kept however large. */
+const JOURNAL_MAX_BYTES = 200_000_000;
+/** More than this of later changes is not read to answer one request. */
+const SINCE_MAX_BYTES = 64_000_000;
 
 export class PlanStore {
   // Statements of every edit are made ready once. There is one connection: they run within its transactions. Those of records are given their values by
   // the driver itself: Drizzle looks at each value for what it could be, which takes as long as writing it.
   private readonly newest: ReturnType<PlanStore['newestOfAuthor']>;
+  /** By plan, how much is kept of what its steps changed. */
+  private readonly kept = new Map<string, number>();
+  private readonly putChanges: Statement<[id: number, changes: string]>;
   private readonly put: Statement<[...Place, value: string]>;
   private readonly remove: Statement<Place>;
 
-  constructor(private readonly db: Db) {
+  constructor(
+    private readonly db: Db,
+    private readonly journalMaxBytes = JOURNAL_MAX_BYTES,
+  ) {
     this.newest = this.newestOfAuthor();
+    this.putChanges = db.$client.prepare('INSERT INTO journal_changes (entry_id, changes) VALUES (?, ?)');
     this.put = db.$client.prepare(this.putRecord().toSQL().sql);
     this.remove = db.$client.prepare(this.removeRecord().toSQL().sql);
   }
@@ -141,25 +173,79 @@ export class PlanStore {
             .run();
         }
       }
-      return tx
+      const { changes: own, ...rest } = entry;
+      const changesText = JSON.stringify(own);
+      const row = tx
         .insert(schema.journal)
-        .values({ ...entry, planId, revision, at: now, isSpent: false })
+        .values({
+          ...{ ...rest, planId, revision, at: now, isSpent: false },
+          ...{ records: own.length, bytes: Buffer.byteLength(changesText) },
+        })
         .returning()
         .get();
+      this.putChanges.run(row.id, changesText);
+      this.fold(planId, row);
+      return { ...row, changes: own };
     });
   }
 
-  entriesSince(planId: string, revision: number): JournalRow[] {
-    return this.db
+  /** Folds what the oldest steps of a plan changed into the plan, until the rest is as small as it has to be. */
+  private fold(planId: string, { id: newest, bytes }: JournalEntry): void {
+    const { journal, journalChanges } = schema;
+    const total = this.keptBytes(planId, newest, bytes);
+    let over = total - this.journalMaxBytes;
+    while (over > 0) {
+      const oldest = this.db
+        .select({ id: journal.id, bytes: journal.bytes })
+        .from(journal)
+        .where(and(eq(journal.planId, planId), gt(journal.bytes, 0), lt(journal.id, newest)))
+        .orderBy(asc(journal.id))
+        .limit(1)
+        .get();
+      if (oldest === undefined) break;
+      this.db.delete(journalChanges).where(eq(journalChanges.entryId, oldest.id)).run();
+      this.db.update(journal).set({ bytes: 0 }).where(eq(journal.id, oldest.id)).run();
+      over -= oldest.bytes;
+    }
+    this.kept.set(planId, this.journalMaxBytes + over);
+  }
+
+  /** How much is kept of what the steps of a plan changed. Counted once, and then with each step. */
+  private keptBytes(planId: string, newest: number, bytes: number): number {
+    const before = this.kept.get(planId);
+    if (before !== undefined) return before + bytes;
+    const { journal } = schema;
+    const counted = this.db
+      .select({ bytes: sql<number>`coalesce(sum(${journal.bytes}), 0)` })
+      .from(journal)
+      .where(and(eq(journal.planId, planId), lte(journal.id, newest)))
+      .get();
+    return counted?.bytes ?? bytes;
+  }
+
+  /** Later steps with what they changed, the oldest first; null where that is no longer kept, or more than is read at once. */
+  entriesSince(planId: string, revision: number): JournalRow[] | null {
+    const { journal } = schema;
+    const later = this.db
       .select()
-      .from(schema.journal)
-      .where(and(eq(schema.journal.planId, planId), gt(schema.journal.revision, revision)))
-      .orderBy(asc(schema.journal.revision))
+      .from(journal)
+      .where(and(eq(journal.planId, planId), gt(journal.revision, revision)))
+      .orderBy(asc(journal.revision))
       .all();
+    const bytes = later.reduce((sum, e) => sum + e.bytes, 0);
+    if (bytes > SINCE_MAX_BYTES || later.some((e) => e.bytes === 0)) return null;
+    return later.map((e) => this.withChanges(e));
   }
 
   entry(id: number): JournalRow | null {
-    return this.db.select().from(schema.journal).where(eq(schema.journal.id, id)).get() ?? null;
+    const found = this.db.select().from(schema.journal).where(eq(schema.journal.id, id)).get();
+    return found === undefined ? null : this.withChanges(found);
+  }
+
+  private withChanges(entry: JournalEntry): JournalRow {
+    const { journalChanges } = schema;
+    const kept = this.db.select().from(journalChanges).where(eq(journalChanges.entryId, entry.id)).get();
+    return { ...entry, changes: kept?.changes ?? [] };
   }
 
   /** An entry of which nothing can be taken back now: undo and redo pass it over as long as that is so. */
@@ -168,27 +254,36 @@ export class PlanStore {
   }
 
   /**
-   * Entries of a plan, the newest first, from before an entry on. With a text only those in whose changes it stands (as JSON, which
-   * the caller holds against what it looks for).
+   * Entries of a plan, the newest first, from before an entry on. With `about` only those whose changes hold its text (as JSON) and
+   * which it takes: what each changed is read for that one after the other.
    */
   history(
     planId: string,
-    { beforeId, text, limit }: { beforeId: number; text: string | null; limit: number },
-  ): JournalRow[] {
-    const { journal } = schema;
-    return this.db
-      .select()
+    {
+      beforeId,
+      limit,
+      about = null,
+    }: { readonly beforeId: number; readonly limit: number; readonly about?: About | null },
+  ): JournalEntry[] {
+    const { journal, journalChanges } = schema;
+    const before = and(eq(journal.planId, planId), lt(journal.id, beforeId));
+    if (about === null)
+      return this.db.select().from(journal).where(before).orderBy(desc(journal.id)).limit(limit).all();
+    const hold = sql`instr(${journalChanges.changes}, ${about.text}) > 0`;
+    const candidates = this.db
+      .select(getTableColumns(journal))
       .from(journal)
-      .where(
-        and(
-          eq(journal.planId, planId),
-          lt(journal.id, beforeId),
-          text === null ? undefined : sql`instr(${journal.changes}, ${text}) > 0`,
-        ),
-      )
+      .innerJoin(journalChanges, eq(journalChanges.entryId, journal.id))
+      .where(and(before, hold))
       .orderBy(desc(journal.id))
-      .limit(limit)
+      .limit(CANDIDATES_MAX)
       .all();
+    const found: JournalEntry[] = [];
+    for (const entry of candidates) {
+      if (found.length === limit) break;
+      if (this.withChanges(entry).changes.some(about.takes)) found.push(entry);
+    }
+    return found;
   }
 
   /** Which of these entries are undone now. One that undo only passed over stands as it was. */
@@ -216,14 +311,14 @@ export class PlanStore {
           eq(journal.kind, 'do'),
           eq(journal.isUndoable, true),
           eq(journal.isSpent, true),
-          sql`length(${journal.changes}) < ${PASSED_OVER_OCTETS}`,
+          between(journal.bytes, 1, PASSED_OVER_BYTES),
         ),
       )
       .orderBy(desc(journal.id))
       .limit(PASSED_OVER_MAX)
       .all();
     const undone = this.undone(spent.map((e) => e.id));
-    return spent.filter((e) => !undone.has(e.id));
+    return spent.filter((e) => !undone.has(e.id)).map((e) => this.withChanges(e));
   }
 
   /** What this author would undo and redo next: the newest of their entries that stands, and the newest of their undos, unless they did something else since. */
@@ -245,6 +340,7 @@ export class PlanStore {
           eq(journal.kind, sql.placeholder('kind')),
           eq(journal.isUndoable, true),
           eq(journal.isSpent, false),
+          gt(journal.bytes, 0),
         ),
       )
       .orderBy(desc(journal.id))

@@ -1,6 +1,5 @@
 import { index, integer, primaryKey, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 import type { RecordChange } from '../core/plan/changes';
-import type { Command } from '../core/plan/commands';
 import type { Model } from '../core/models/models-table';
 import type { TableName } from '../core/plan/tables';
 
@@ -19,7 +18,7 @@ const planId = () =>
     .notNull()
     .references(() => plans.id);
 
-/** Every batch ever applied, with what takes it back. Nothing is deleted from it. */
+/** Every batch ever applied: who, what, when. What each changed is beside it, so that a list of them reads none of that. */
 export const journal = sqliteTable(
   'journal',
   {
@@ -37,8 +36,10 @@ export const journal = sqliteTable(
     authorName: text('author_name').notNull(),
     at: integer('at').notNull(),
     title: text('title').notNull(),
-    commands: text('commands', { mode: 'json' }).$type<readonly Command[]>().notNull(),
-    changes: text('changes', { mode: 'json' }).$type<readonly RecordChange[]>().notNull(),
+    /** How many records it changed. */
+    records: integer('records').notNull().default(0),
+    /** The size of what it changed, as JSON, in bytes; 0: that was folded into the plan, and is no longer kept. */
+    bytes: integer('bytes').notNull().default(0),
   },
   (t) => [
     index('journal_plan_revision').on(t.planId, t.revision),
@@ -46,6 +47,14 @@ export const journal = sqliteTable(
     index('journal_undoable').on(t.planId, t.authorId, t.kind, t.isUndoable, t.isSpent),
   ],
 );
+
+/** What a batch changed, and with that what takes it back. Of a plan's oldest ones it is folded away: see `PlanStore`. */
+export const journalChanges = sqliteTable('journal_changes', {
+  entryId: integer('entry_id')
+    .primaryKey()
+    .references(() => journal.id),
+  changes: text('changes', { mode: 'json' }).$type<readonly RecordChange[]>().notNull(),
+});
 
 /**
  * The records of all plans, each as JSON by plan, table, owner and key: see core/plan/tables.ts for what tables there are. A table

@@ -123,7 +123,7 @@ describe('something large', () => {
     execFileSync(process.execPath, ['-e', bundle]);
     const bodies = new LargeBodies(1);
     const job = { kind: 'request', name: 'BatchRequest', limits: BATCH_BODY.limits } as const;
-    for (const round of [1, 2]) {
+    for (const _ of [1, 2]) {
       const reading = bodies.read(job, new TextEncoder().encode(large));
       await until(() => bodies.hasThread);
       expect(await reading).toMatchObject({ title: 't' });

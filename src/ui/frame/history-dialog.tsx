@@ -120,7 +120,11 @@ function Step({
         <span className="max-w-[150px] shrink-0 truncate text-dim">{entry.author.name}</span>
         <span className="w-[72px] shrink-0 text-right text-[12px] text-dim">{count(entry.records, 'record')}</span>
       </button>
-      {isOpen ? <StepDetail plan={plan} entry={entry} /> : null}
+      {!isOpen ? null : entry.isKept ? (
+        <StepDetail plan={plan} entry={entry} />
+      ) : (
+        <p className="px-6 pb-2 text-dim">What it changed is no longer kept.</p>
+      )}
     </li>
   );
 }

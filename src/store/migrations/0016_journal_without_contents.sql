@@ -1,0 +1,2 @@
+ALTER TABLE `journal` DROP COLUMN `commands`;--> statement-breakpoint
+ALTER TABLE `journal` DROP COLUMN `changes`;
