@@ -275,7 +275,10 @@ export class AnnouncementListener {
     if (!read.ok) return this.ignore(place, read.problem);
     // A session that cannot be read is none: it must not take the place of one that can.
     if (read.message.kind === 'announce' && !isSdp(read.message.payload)) return this.ignore(place, 'not SDP');
+    const { displaced } = this.heard;
     const took = this.heard.take(read.message, now);
+    if (this.heard.displaced > displaced)
+      this.ignore(place, 'too many sessions: the least heard was let go for another');
     if (took === 'ignored') this.ignore(place, 'not a session that is known, or not SDP');
     else if (took === 'again') this.tellSoon();
     else this.changed();

@@ -3,6 +3,7 @@ import { createBrotliDecompress, createGunzip, createInflate } from 'node:zlib';
 import { request, type Dispatcher } from 'undici';
 import { parseBoundedJson, type JsonLimits } from '../core/formats/bounded-json';
 import { isRaw } from '../core/formats/raw';
+import { visible } from '../core/plan/visible-text';
 import { errorWords } from '../core/formats/error-words';
 import { withPatience } from './patience';
 import { authorization, connections, forgetToken } from './trust';
@@ -197,7 +198,7 @@ function reasonIn(text: string, status: number): string {
   const { error, debug } = parsed.value;
   if (typeof error !== 'string') return '';
   const reason = typeof debug === 'string' ? `${error}: ${debug}` : error;
-  return reason.replace(/[\u0000-\u001f\u007f-\u009f]+/g, ' ').slice(0, REASON_MAX);
+  return visible(reason.slice(0, REASON_MAX).replace(/\s+/g, ' '));
 }
 
 export function failureOf(error: unknown): DeviceFailure {

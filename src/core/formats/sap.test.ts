@@ -135,5 +135,21 @@ describe('what is announced', () => {
     for (let n = 0; n < 5000; n += 1)
       sessions.take({ ...message('announce', n, sdp(n, 1)), origin: `10.0.${n >> 8}.${n & 255}` }, n);
     expect(sessions.list()).toHaveLength(4096);
+    // Somebody real comes, and stays: announced again, it is heard more than any of those.
+    const real = message('announce', 7, sdp(7, 1));
+    expect(sessions.take(real, 6000)).toBe('new');
+    expect(sessions.take(real, 6001)).toBe('again');
+    for (let n = 0; n < 5000; n += 1)
+      sessions.take({ ...message('announce', n, sdp(n, 1)), origin: `10.1.${n >> 8}.${n & 255}` }, 7000 + n);
+    expect(sessions.take(real, 13_000)).toBe('again');
+    expect(sessions.displaced).toBeGreaterThan(5000);
+  });
+
+  test('of one origin has its share of the places, and takes none of others', () => {
+    const sessions = new AnnouncedSessions();
+    sessions.take({ ...message('announce', 1, sdp(1, 1)), origin: '10.0.0.1' }, 0);
+    for (let n = 1; n < 3000; n += 1) sessions.take(message('announce', n, sdp(n, 1)), n);
+    expect(sessions.list()).toHaveLength(513);
+    expect(sessions.list().some((s) => s.origin === '10.0.0.1')).toBe(true);
   });
 });

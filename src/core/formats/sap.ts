@@ -115,19 +115,23 @@ export interface AnnouncedSession {
   readonly lastHeardAt: number;
   /** The longest time between two announcements so far; null after the first. */
   readonly periodMs: number | null;
+  /** How often it was announced. */
+  readonly heard: number;
 }
 
 /** Clause 4: a session is gone when nothing was heard of it for ten periods, and at least for an hour. */
 const LAPSE_MIN_MS = 3_600_000;
 const LAPSE_PERIODS = 10;
-/** So many sessions are kept: an announcer that makes up sessions must not fill the memory. */
+/** So many sessions are kept, in all and of one origin: an announcer that makes up sessions must not fill the memory, nor keep others out. */
 const SESSIONS_MAX = 4096;
+const SESSIONS_OF_ORIGIN_MAX = 512;
 
 /** What is announced on a network, kept from one datagram to the next. Times are given, so that it needs no clock. */
 export class AnnouncedSessions {
   private readonly byKey = new Map<string, AnnouncedSession>();
   /** By announcer and o= line: the key under which the newest version is kept. */
   private readonly keyBySession = new Map<string, string>();
+  private readonly ofOrigin = new Map<string, number>();
 
   list(): AnnouncedSession[] {
     return [...this.byKey.values()];
@@ -148,30 +152,57 @@ export class AnnouncedSessions {
     }
     if (known !== undefined) {
       const periodMs = Math.max(known.periodMs ?? 0, atMs - known.lastHeardAt);
-      this.keep({ ...known, payload: message.payload, lastHeardAt: atMs, periodMs });
+      this.keep({ ...known, payload: message.payload, lastHeardAt: atMs, periodMs, heard: known.heard + 1 });
       return known.payload === message.payload ? 'again' : 'changed';
     }
     const before = this.byKey.get(this.keyBySession.get(sessionOf(message) ?? '') ?? '');
     if (before !== undefined) this.forget(before);
-    else if (this.byKey.size >= SESSIONS_MAX) return 'ignored';
+    else this.makeRoom(message.origin);
     const { origin, messageIdHash, payload } = message;
     const firstHeardAt = before?.firstHeardAt ?? atMs;
-    this.keep({ origin, messageIdHash, payload, firstHeardAt, lastHeardAt: atMs, periodMs: null });
+    const heard = (before?.heard ?? 0) + 1;
+    this.keep({ origin, messageIdHash, payload, firstHeardAt, lastHeardAt: atMs, periodMs: null, heard });
     return before === undefined ? 'new' : 'changed';
+  }
+
+  /** How many sessions had to go for others. */
+  displaced = 0;
+
+  /** Where there is no place for one more, the least heard goes: of its origin, or of all. Whoever announces again and again stays. */
+  private makeRoom(origin: string): void {
+    const own = this.ofOrigin.get(origin) ?? 0;
+    if (own < SESSIONS_OF_ORIGIN_MAX && this.byKey.size < SESSIONS_MAX) return;
+    let least: AnnouncedSession | null = null;
+    for (const session of this.byKey.values()) {
+      if (own >= SESSIONS_OF_ORIGIN_MAX && session.origin !== origin) continue;
+      const isLess = least === null || session.heard < least.heard;
+      if (isLess || (session.heard === least?.heard && session.lastHeardAt < least.lastHeardAt)) least = session;
+      if (least?.heard === 1) break; // the longest kept comes first
+    }
+    if (least === null) return;
+    this.forget(least);
+    this.displaced += 1;
   }
 
   private keep(session: AnnouncedSession): void {
     const was = this.byKey.get(announcementKey(session));
     if (was !== undefined && was.payload !== session.payload) this.forget(was);
+    if (!this.byKey.has(announcementKey(session))) this.count(session.origin, 1);
     this.byKey.set(announcementKey(session), session);
     const id = sessionOf(session);
     if (id !== null) this.keyBySession.set(id, announcementKey(session));
   }
 
   private forget(session: AnnouncedSession): void {
-    this.byKey.delete(announcementKey(session));
+    if (this.byKey.delete(announcementKey(session))) this.count(session.origin, -1);
     const id = sessionOf(session);
     if (id !== null && this.keyBySession.get(id) === announcementKey(session)) this.keyBySession.delete(id);
+  }
+
+  private count(origin: string, more: number): void {
+    const left = (this.ofOrigin.get(origin) ?? 0) + more;
+    if (left > 0) this.ofOrigin.set(origin, left);
+    else this.ofOrigin.delete(origin);
   }
 
   /** Forgets what was not heard of for too long, and tells which. */

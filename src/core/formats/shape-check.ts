@@ -69,7 +69,10 @@ export function shapeProblem(shape: Shape<unknown>, value: unknown): ShapeProble
 const PATTERN_WORDS = new Map<unknown, string>([
   [address['pattern'], 'is not an IPv4 address'],
   [cidr['pattern'], 'is not an IPv4 prefix, such as 10.20.0.0/24'],
-  [VISIBLE_LINE, 'holds characters that cannot be seen, such as line ends or marks of writing direction'],
+  [
+    VISIBLE_LINE,
+    'holds characters that cannot be seen, such as line ends or marks of writing direction, or nothing else',
+  ],
   [VISIBLE_LINES, 'holds characters that cannot be seen'],
   [id['pattern'], 'is not an id: 1 to 80 letters, digits and . _ : -'],
 ]);

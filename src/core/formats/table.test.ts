@@ -94,7 +94,7 @@ test('a patch list with other names is read as one', () => {
 });
 
 describe('what is written is safe for spreadsheets', () => {
-  test.each(['=1+1', '+1', '-1', '@x', '\t=1', '\r=1', "'=1", "''=1"])(
+  test.each(['=1+1', '+1', '-1', '@x', '\t=1', '\r=1', "'=1", "''=1", '＝1', '＠x', '\u200d=1', '\u00a0+1'])(
     '%j is text to them, and itself again when read',
     (name) => {
       const text = writeTable(['one', 'two'], [[name, 'x']]);

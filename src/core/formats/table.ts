@@ -1,4 +1,5 @@
 import Papa from 'papaparse';
+import { HIDDEN_OR_BLANK } from '../plan/visible-text';
 
 export interface TableProblem {
   /** Counted from 1, the header included; 0: the table as a whole. */
@@ -144,9 +145,10 @@ export function readTable<C extends string>(
 
 /**
  * Spreadsheets take a field that begins so for a formula, and would run what a name says. Such a field is written with an apostrophe before it,
- * which they take for “text follows”; our own reader takes it away again. One that begins with apostrophes and then so gets one more.
+ * which they take for “text follows”; our own reader takes it away again. One that begins with apostrophes and then so gets one more. Signs of full
+ * width, and what cannot be seen before a sign, count as the sign itself.
  */
-const FORMULA = /^'*[=+\-@\t\r]/;
+const FORMULA = new RegExp(`^(?:'|${HIDDEN_OR_BLANK})*[=+\\-@＝＋－＠﹢﹣﹦﹫\\t\\r]`, 'u');
 
 /** A field as it was before `writeTable` made it safe for spreadsheets. */
 export const fromSpreadsheet = (field: string): string =>

@@ -10,7 +10,7 @@ import type { Model } from '../models/models-table';
 import type { Plan } from './plan';
 import { POINTERS_FROM, type PointerField } from './points-to';
 import { address, cidr, id, type Shape } from './shape';
-import { visible } from './visible-text';
+import { isBlank, visible } from './visible-text';
 import { declarationOf, TABLE_NAMES, type TableName } from './tables';
 
 /**
@@ -24,7 +24,10 @@ const ipv4 = fc.ipV4();
 
 /** Text that is kept well: no lone surrogates, which UTF-8 cannot carry. */
 const words = (maxLength: number) =>
-  fc.string({ unit: 'grapheme', maxLength: Math.min(maxLength, 8) }).map((s) => visible([...s].slice(0, 4).join('')));
+  fc
+    .string({ unit: 'grapheme', maxLength: Math.min(maxLength, 8) })
+    .map((s) => visible([...s].slice(0, 4).join('')))
+    .map((s) => (isBlank(s) ? '_' : s));
 
 export function valueOf(shape: Shape<unknown>): fc.Arbitrary<unknown> {
   if ('const' in shape) return fc.constant(shape['const']);

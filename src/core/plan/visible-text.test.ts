@@ -6,15 +6,26 @@ import { planOf, modelNamed } from './test-plan';
 import { makeVisible, mayHide, visible } from './visible-text';
 
 describe('names hold what can be seen', () => {
-  test.each(['Amp\u202e5', 'Amp\u0000', 'Amp\n5', 'Amp\u2066', 'Amp\u200f', 'Amp\u0085'])(
-    '%j is refused as a name',
-    (name) => {
-      expect(recordProblem('places', { id: 'x', name, parentId: null })).toMatchObject({
-        at: '/name',
-        problem: 'holds characters that cannot be seen, such as line ends or marks of writing direction',
-      });
-    },
-  );
+  test.each([
+    'Amp\u202e5',
+    'Amp\u0000',
+    'Amp\n5',
+    'Amp\u2066',
+    'Amp\u200f',
+    'Amp\u0085',
+    'Am\u200bp',
+    '\u200d',
+    '\u3000 ',
+    'Amp\ud800',
+    '\udc00',
+    '\u{e0041}Amp',
+    '\u3164',
+  ])('%j is refused as a name', (name) => {
+    expect(recordProblem('places', { id: 'x', name, parentId: null })).toMatchObject({
+      at: '/name',
+      problem: 'holds characters that cannot be seen, such as line ends or marks of writing direction, or nothing else',
+    });
+  });
 
   test.each(['Ampère 5', '舞台', 'مسرح', '👩‍🚀', 'a\u200db'])('%s is a name', (name) => {
     expect(recordProblem('places', { id: 'x', name, parentId: null })).toBeNull();
@@ -24,6 +35,12 @@ describe('names hold what can be seen', () => {
     const device = planOf({ amp: [modelNamed('amp-8'), {}] }).devices.get('amp');
     expect(recordProblem('devices', { ...device, notes: 'one\n\ttwo' })).toBeNull();
     expect(recordProblem('devices', { ...device, notes: 'one\u202etwo' })).toMatchObject({ at: '/notes' });
+  });
+
+  test('names that show nothing, and halves of characters, were once taken: such a plan opens and saves', () => {
+    const value = { name: ' \u200d', label: '\ud800', notes: ' ' };
+    makeVisible(value);
+    expect(value).toEqual({ name: '\ufffd', label: '\ufffd', notes: ' ' });
   });
 
   test('a file from before opens, with a sign for each', () => {

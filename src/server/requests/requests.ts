@@ -29,9 +29,11 @@ import { IsModelVersionList } from './model-check';
 /** The field may be left out; null is not nothing. */
 const MayBeMissing = () => ValidateIf((_, value) => value !== undefined);
 
-/** A name on one line, of characters that can be seen. */
+/** Text on one line, of characters that can be seen. */
 const IsVisible = () =>
-  Matches(new RegExp(VISIBLE_LINE), { message: '$property holds characters that cannot be seen' });
+  Matches(new RegExp(VISIBLE_LINE, 'u'), {
+    message: '$property holds characters that cannot be seen, or nothing else',
+  });
 
 type ChannelRequest = { readonly deviceId: string; readonly channel: number };
 
@@ -144,7 +146,7 @@ export class SaveModelsRequest extends Authored {
   @IsModelVersionList()
   @AsItCame()
   models: { after: number; model: Model }[];
-  @IsString() @MaxLength(200) note: string;
+  @IsString() @MaxLength(200) @IsVisible() note: string;
 }
 
 export class RemoveModelRequest extends Authored {
@@ -153,7 +155,7 @@ export class RemoveModelRequest extends Authored {
 
 export class ModelFileRequest extends Authored {
   @IsString() @MaxLength(MODEL_FILE_MAX_BYTES) content: string;
-  @IsString() @MaxLength(200) note: string;
+  @IsString() @MaxLength(200) @IsVisible() note: string;
 }
 
 export class NodeAddressRequest extends Authored {
