@@ -43,6 +43,9 @@ export interface FieldNode {
 
 const KINDS = ['senders', 'receivers'] as const;
 
+/** So many of one kind are known; whatever comes beyond them is left out. */
+const KNOWN_MAX = 200_000;
+
 /**
  * The resources of a registry, joined to nodes. Every change says which nodes it concerns, and only these are joined anew: a
  * node of which nothing changed stays the same object.
@@ -139,6 +142,7 @@ export class FieldResources {
 
   /** Takes in a resource as the registry tells it. Returns the nodes that it concerns. */
   put(path: FollowedPath, id: string, resource: Record<string, unknown>): readonly string[] {
+    if (this.raw[path].size >= KNOWN_MAX && !this.raw[path].has(id)) return [];
     const before = this.nodesOf(path, id);
     this.unlink(path, id);
     if (typeof resource['version'] === 'string') this.versions.set(id, resource['version']);

@@ -46,7 +46,7 @@ describe('the field', () => {
 
   const follow = (places: Partial<Parameters<typeof sourceOf>[0]>): FieldFollower => {
     const all = { registryUrl: null, discovery: null, nodes: new NodeList(), ...places };
-    const hosts = new ReachableHosts({ networks: ['127.0.0.0/8'], names: [], registryUrl: null, ownPort: null });
+    const hosts = new ReachableHosts({ networks: ['127.0.0.0/8'], names: [], registryUrl: null, own: null });
     const follower = new FieldFollower(
       () => nameOf(all) ?? '',
       () => {},

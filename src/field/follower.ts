@@ -86,7 +86,7 @@ export class FieldFollower {
       networks: null,
       names: [],
       registryUrl: typeof name === 'string' ? name : null,
-      ownPort: null,
+      own: null,
     }),
     private readonly askAtLeastEveryMs = ASK_EVERY_MS,
     /** Where resources come from; missing: the registry. */

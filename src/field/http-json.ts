@@ -6,7 +6,7 @@ import { isRaw } from '../core/formats/raw';
 import { visible } from '../core/plan/visible-text';
 import { errorWords } from '../core/formats/error-words';
 import { withPatience } from './patience';
-import { authorization, connections, forgetToken } from './trust';
+import { authorization, connections, forgetToken, isOwnDoor } from './trust';
 
 /** Requests to devices and registries: bounded in time, size and depth, with one kind of error for all that can go wrong. */
 
@@ -110,6 +110,7 @@ async function askRedirected(
     }
     if (!URL.canParse(at))
       throw new DeviceError(url, { kind: 'wrong-answer', detail: 'it names an address that is none' });
+    if (isOwnDoor(at)) throw new DeviceError(url, { kind: 'not-allowed', host: new URL(at).host });
     const answer = await request(at, {
       method: options.method ?? 'GET',
       headers: {
@@ -180,12 +181,13 @@ async function boundedText(url: string, answer: Dispatcher.ResponseData): Promis
 export async function requestJson(
   url: string,
   options: RequestOptions = {},
-): Promise<{ value: unknown; headers: Headers }> {
+): Promise<{ value: unknown; headers: Headers; bytes: number }> {
   const { text, headers } = await requestText(url, options);
-  if (text === '') return { value: null, headers };
+  const bytes = text.length;
+  if (text === '') return { value: null, headers, bytes };
   const parsed = parseBoundedJson(text, ANSWER_LIMITS);
   if (!parsed.ok) throw new DeviceError(url, { kind: 'wrong-answer', detail: `the answer is ${parsed.problem}` });
-  return { value: parsed.value, headers };
+  return { value: parsed.value, headers, bytes };
 }
 
 /**

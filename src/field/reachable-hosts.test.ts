@@ -1,3 +1,4 @@
+import { leadsToDoor } from './own-door';
 import { hostOf, ReachableHosts } from './reachable-hosts';
 
 const hosts = (change: Partial<ConstructorParameters<typeof ReachableHosts>[0]> = {}) =>
@@ -5,7 +6,7 @@ const hosts = (change: Partial<ConstructorParameters<typeof ReachableHosts>[0]> 
     networks: ['10.20.0.0/16'],
     names: ['gateway.venue'],
     registryUrl: null,
-    ownPort: 3000,
+    own: { host: '0.0.0.0', port: 3000 },
     ...change,
   });
 
@@ -103,6 +104,22 @@ describe('which hosts are talked to', () => {
     );
     expect(hosts({ networks: null, registryUrl: 'http://10.20.0.2:8870' }).allows(url)).toBe(false);
     expect(hosts({ networks: null, registryUrl: 'http://10.20.0.2:8870' }).allows('http://10.20.0.2:8870/')).toBe(true);
+  });
+
+  test.each([
+    // Where it listens on one address, others of this computer are devices.
+    ['127.0.0.1', 'http://127.71.36.11:3000/', false],
+    ['127.0.0.1', 'http://localhost:3000/', true],
+    ['127.0.0.1', 'http://[::ffff:127.0.0.1]:3000/', true],
+    ['127.4.5.6', 'http://127.4.5.6:3000/', true],
+    ['127.4.5.6', 'http://127.0.0.1:3000/', false],
+    ['0.0.0.0', 'http://127.71.36.11:3000/', true],
+    ['::', 'ws://127.0.0.1:3000/', true],
+    ['127.0.0.1', 'http://127.0.0.1/', false],
+    ['127.0.0.1', 'http://0.0.0.0:3000/', true],
+  ])('where this server listens at %s, %s leads to it: %s', (host, url, leads) => {
+    expect(leadsToDoor({ host, port: 3000 }, url)).toBe(leads);
+    expect(leadsToDoor({ host, port: 80 }, url.replace(':3000', ''))).toBe(leads || url === 'http://127.0.0.1/');
   });
 
   test('a host is told from what only looks like one', () => {

@@ -1,6 +1,6 @@
-import { networkInterfaces } from 'node:os';
 import ipaddr from 'ipaddr.js';
 import { adapterFor, ownAdapters, type Adapter, type Network, type UsedAdapter } from './adapters';
+import { leadsToDoor, type OwnDoor } from './own-door';
 
 /**
  * Which hosts are talked to. Registries and devices name addresses themselves, and whoever can register could point at anything this computer
@@ -19,8 +19,8 @@ export interface ReachOptions {
   readonly names: readonly string[];
   /** The registry itself is always asked. */
   readonly registryUrl: string | null;
-  /** The port on which this application itself answers: devices have no business there. */
-  readonly ownPort: number | null;
+  /** Where this application itself answers. */
+  readonly own: OwnDoor | null;
   /** What this computer has; it may change while it runs. Missing: as the operating system says. */
   readonly adapters?: () => readonly Adapter[];
 }
@@ -80,7 +80,7 @@ export class ReachableHosts {
   refuses(url: string): Refusal | null {
     const host = hostOf(url);
     if (host === null) return 'no-address';
-    if (this.isOwn(url, host)) return 'this-server';
+    if (leadsToDoor(this.options.own, url)) return 'this-server';
     if (this.names.has(host)) return null;
     if (!ipaddr.IPv4.isValidFourPartDecimal(host)) return 'name';
     const address = ipaddr.IPv4.parse(host);
@@ -106,11 +106,6 @@ export class ReachableHosts {
     const isLoopbackUsed = this.hasLoopback && this.adapters().every((a) => !a.isLoopback || a.isUsed);
     return isLoopbackUsed ? [...ofAdapters, LOOPBACK] : ofAdapters;
   }
-
-  private isOwn(url: string, host: string): boolean {
-    const { ownPort } = this.options;
-    return ownPort !== null && new URL(url).port === String(ownPort) && isThisComputer(host);
-  }
 }
 
 /** Why requests do not go to an address. */
@@ -120,9 +115,4 @@ export type Refusal = 'no-address' | 'this-server' | 'name' | 'unused-adapter' |
 export function hostOf(url: string): string | null {
   if (!/^(https?|wss?):\/\//i.test(url) || !URL.canParse(url)) return null;
   return new URL(url).hostname.replace(/^\[|\]$/g, '').toLowerCase();
-}
-
-function isThisComputer(host: string): boolean {
-  if (host === 'localhost' || host === '::1' || host === '127.0.0.1' || host === '0.0.0.0') return true;
-  return Object.values(networkInterfaces()).some((addresses) => addresses?.some((a) => a.address === host));
 }

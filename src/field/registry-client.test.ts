@@ -2,7 +2,9 @@ import { FOLLOWED } from '../core/formats/is04';
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import { WebSocketServer, type WebSocket } from 'ws';
 import { RegistryClient } from './registry-client';
+import { requestText } from './http-json';
 import type { SourceEvents } from './sources';
+import { setTrust } from './trust';
 
 const PORT = 18_891;
 const URL = `http://127.99.9.3:${PORT}`;
@@ -26,6 +28,9 @@ class Odd {
   answersPings = true;
   versions: readonly string[] = [];
   knowsEarlier = true;
+  page = '[]';
+  link = `<${URL}/x-nmos/query/v1.3/nodes?page=#>; rel="next"`;
+  private turn = 0;
   readonly asked: string[] = [];
   readonly server: Server = createServer((request, response) => {
     if (request.method === 'POST') return void this.subscribe(request, response);
@@ -35,7 +40,9 @@ class Odd {
     this.mostAtOnce = Math.max(this.mostAtOnce, this.readingNow);
     setTimeout(() => {
       this.readingNow -= 1;
-      response.end(request.url === '/x-nmos/query/' ? JSON.stringify(this.versions) : '[]');
+      if (request.url === '/x-nmos/query/') return void response.end(JSON.stringify(this.versions));
+      if (this.page !== '[]') response.setHeader('link', this.link.replace('#', String((this.turn += 1))));
+      response.end(this.page);
     }, 20);
   });
   private readonly own = new WebSocketServer({ noServer: true, autoPong: false });
@@ -159,6 +166,67 @@ describe('a registry is followed with care', () => {
     await until(() => changes.length === 1);
     odd.sockets[0]!.send(long);
     await until(() => reasons.includes('the registry sent a message that is too long'));
+  });
+
+  test('a message that does not end is cut off while it comes', async () => {
+    open();
+    await until(() => isConnected);
+    const [ws] = odd.sockets;
+    ws!.send(JSON.stringify({ grain: { data: [] } }));
+    const part = Buffer.alloc(1024 * 1024, 'x');
+    let sent = 0;
+    const more = () => {
+      if (ws!.readyState !== 1) return;
+      sent += 1;
+      ws!.send(part, { fin: false }, () => setTimeout(more, 1));
+    };
+    more();
+    await until(() => reasons.includes('the registry sent a message that is too long'));
+    expect(sent).toBeLessThan(40);
+  });
+
+  test('one that lists without end is left with the reason, and not asked again at once', async () => {
+    odd.page = JSON.stringify(
+      Array.from({ length: 1000 }, (_, n) => ({
+        id: ID.replace(/^.{3}/, String(100 + n).slice(-3)),
+        label: 'x'.repeat(7000),
+      })),
+    );
+    open();
+    await until(() => reasons.includes('the registry lists more than is read'));
+    const { reads } = odd;
+    await new Promise((resolve) => setTimeout(resolve, 700));
+    expect(odd.reads).toBe(reads);
+  });
+
+  test('nobody leads its requests back to this server: not by a socket, a link or a redirect', async () => {
+    const lead = (url: string) =>
+      setTrust({
+        authority: null,
+        tokens: null,
+        own: { host: '127.99.9.3', port: Number(new globalThis.URL(url).port) },
+      });
+    const hits: string[] = [];
+    const own = createServer((request, response) => {
+      hits.push(request.url ?? '');
+      response.end('[]');
+    });
+    await new Promise<void>((resolve) => own.listen(18_892, '127.99.9.3', resolve));
+    lead('http://127.99.9.3:18892');
+    odd.href = 'ws://127.99.9.3:18892/ws';
+    open();
+    await until(() => reasons.includes('the registry gave a ws_href on a host outside the networks that are used'));
+    client.stop();
+    odd.href = `ws://127.99.9.3:${PORT}/ws`;
+    odd.page = `[{"id":"${ID}"}]`;
+    odd.link = '<http://127.99.9.3:18892/more>; rel="next"';
+    open();
+    await until(() => reasons.some((r) => r.includes('outside the networks')) && odd.reads > 6);
+    client.stop();
+    await expect(requestText('http://127.99.9.3:18892/x')).rejects.toThrow('outside the networks');
+    expect(hits).toEqual([]);
+    setTrust({ authority: null, tokens: null });
+    own.close();
   });
 
   test('it is asked for what came with earlier versions; one that cannot tell is asked without', async () => {

@@ -1,3 +1,4 @@
+import type { Socket } from 'node:net';
 import WebSocket from 'ws';
 import { errorWords } from '../core/formats/error-words';
 import { FOLLOWED, type FollowedPath } from '../core/formats/is04';
@@ -7,7 +8,7 @@ import { isRaw, rawList, rawOf, type Raw } from '../core/formats/raw';
 import { failureOf, requestJson } from './http-json';
 import { hostOf } from './reachable-hosts';
 import type { FieldSource, SourceEvents } from './sources';
-import { authorization, socketTrust } from './trust';
+import { authorization, isOwnDoor, socketTrust } from './trust';
 
 const QUERY = '/x-nmos/query';
 /** IS-04 Query API: a registry shows what was registered with earlier versions only to those who ask for it. */
@@ -26,12 +27,22 @@ const MESSAGE_MAX_BYTES = 16 * 1024 * 1024;
  * The first message of a subscription repeats all that is registered, which is some 30 MB for 40,000 senders. A full read takes the same in page by
  * page right after, so that a long one is let through unread.
  */
-const FIRST_MESSAGE_MAX_BYTES = 256 * 1024 * 1024;
+const FIRST_MESSAGE_MAX_BYTES = 64 * 1024 * 1024;
 const FIRST_MESSAGE_READ_BYTES = 256 * 1024;
 const MESSAGE_LIMITS = { depth: 64, values: 2_000_000 };
 /** So many pages and resources of one kind are read. */
 const PAGES_MAX = 1000;
 const RESOURCES_MAX = 200_000;
+/** So much of it is read at a time, of all kinds together: a thousand resources take about a megabyte. */
+const READ_MAX_BYTES = 160 * 1024 * 1024;
+/** What lists more is tried again after so long. */
+const TOO_MUCH_WAIT_MS = 60_000;
+class TooMuch extends Error {}
+
+/** What may still be read. */
+interface Budget {
+  bytes: number;
+}
 const IDS = /^[\da-f]{8}-[\da-f]{4}-[\da-f]{4}-[\da-f]{4}-[\da-f]{12}$/i;
 
 /**
@@ -104,9 +115,10 @@ export class RegistryClient implements FieldSource {
   async resources(): Promise<Record<string, readonly Raw[]>> {
     if (this.url === '') await this.choose();
     const lists: Record<string, readonly Raw[]> = {};
+    const budget: Budget = { bytes: READ_MAX_BYTES };
     for (const path of ['nodes', 'devices', 'sources', 'flows', 'senders', 'receivers']) {
       const found = new Map<unknown, Raw>();
-      await this.readPages(path, (resources) => {
+      await this.readPages(path, budget, (resources) => {
         for (const resource of resources) found.set(resource['id'], resource);
       });
       lists[path] = [...found.values()];
@@ -116,10 +128,11 @@ export class RegistryClient implements FieldSource {
 
   private async readOnce(): Promise<void> {
     if (this.url === '') await this.choose();
+    const budget: Budget = { bytes: READ_MAX_BYTES };
     // Page by page, so that nobody else waits for the whole, nor is the whole held twice.
     for (const path of FOLLOWED) {
       const ids = new Set<string>();
-      await this.readPages(path, (resources) => {
+      await this.readPages(path, budget, (resources) => {
         for (const { id } of resources) ids.add(id as string);
         this.events.page(path, resources, this.url);
       });
@@ -157,7 +170,7 @@ export class RegistryClient implements FieldSource {
       this.events.connected();
       this.doubt = setInterval(() => this.readOrLose(), DOUBT_MS);
     } catch (error) {
-      if (!isOver()) this.lost(errorWords(error));
+      if (!isOver()) this.lostBy(error);
     }
   }
 
@@ -212,14 +225,19 @@ export class RegistryClient implements FieldSource {
     }, this.pingEveryMs);
   }
 
-  private lost(reason: string): void {
+  private lostBy(error: unknown, reason = errorWords(error)): void {
+    if (error instanceof TooMuch) this.lost(error.message, TOO_MUCH_WAIT_MS);
+    else this.lost(reason);
+  }
+
+  private lost(reason: string, leastWaitMs = 0): void {
     if (this.isStopped) return;
     this.drop();
     this.events.disconnected(reason);
     this.turn += 1;
     const wait = RECONNECT_MS[Math.min(this.attempt, RECONNECT_MS.length - 1)] as number;
     this.attempt += 1;
-    this.retry = setTimeout(() => void this.connect(), wait);
+    this.retry = setTimeout(() => void this.connect(), Math.max(wait, leastWaitMs));
   }
 
   /** Asks for what was registered with earlier versions of IS-04 too; a registry that cannot tell of it is asked without. */
@@ -249,15 +267,27 @@ export class RegistryClient implements FieldSource {
     if (isOver()) return;
     const href = rawOf(value)['ws_href'];
     if (typeof href !== 'string') throw new Error('the registry gave no ws_href');
-    if (!/^wss?:\/\//i.test(href) || !URL.canParse(href) || !this.mayAsk(href)) {
+    if (!/^wss?:\/\//i.test(href) || !URL.canParse(href) || isOwnDoor(href) || !this.mayAsk(href)) {
       throw new Error('the registry gave a ws_href on a host outside the networks that are used');
     }
     const socket = new WebSocket(href, {
       handshakeTimeout: BEGINNING_MS,
       maxPayload: FIRST_MESSAGE_MAX_BYTES,
       followRedirects: false,
+      // What comes compressed unpacks to a thousand times as much.
+      perMessageDeflate: false,
       ...socketTrust(),
       headers: { ...(await authorization(href)) },
+    });
+    let isFirst = true;
+    // A message is bounded while it comes, and not once it is there.
+    socket.once('upgrade', ({ socket: line }) => {
+      boundMessages(
+        socket,
+        line,
+        () => (isFirst ? FIRST_MESSAGE_MAX_BYTES : MESSAGE_MAX_BYTES),
+        () => this.lost('the registry sent a message that is too long'),
+      );
     });
     this.sockets.push(socket);
     await new Promise<void>((resolve, reject) => {
@@ -267,14 +297,12 @@ export class RegistryClient implements FieldSource {
     });
     socket.on('error', () => this.lost('the connection to the registry broke'));
     socket.on('close', () => this.lost('the registry closed the connection'));
-    let isFirst = true;
     socket.on('message', (data) => {
       const bytes = data as Buffer;
       const isRepetition = isFirst && bytes.byteLength > FIRST_MESSAGE_READ_BYTES;
       isFirst = false;
       this.spoken.add(socket);
       if (isRepetition) return;
-      if (bytes.byteLength > MESSAGE_MAX_BYTES) return this.lost('the registry sent a message that is too long');
       this.message(path, bytes.toString('utf8'));
     });
   }
@@ -296,20 +324,22 @@ export class RegistryClient implements FieldSource {
   }
 
   private readOrLose(): void {
-    this.readAll().catch(() => this.lost('the registry does not answer'));
+    this.readAll().catch((error: unknown) => this.lostBy(error, 'the registry does not answer'));
   }
 
-  /** Reads all there is of one kind. Resources without a sound id are left out. */
-  private async readPages(path: string, take: (resources: readonly Raw[]) => void): Promise<void> {
+  /** Reads all there is of one kind. Resources without a sound id are left out. Throws where that is more than is read. */
+  private async readPages(path: string, budget: Budget, take: (resources: readonly Raw[]) => void): Promise<void> {
     let count = 0;
     const first = `${this.url}${QUERY}/${this.version}/${path}?paging.order=create&paging.since=0:0&paging.limit=1000`;
     let url: string | null = first;
     for (let page = 0; url !== null && page < PAGES_MAX && count < RESOURCES_MAX; page += 1) {
       const at: string = url;
       const read = (from: string) => requestJson(from, { timeoutMs: 10_000 });
-      const { value, headers }: Awaited<ReturnType<typeof requestJson>> =
+      const { value, headers, bytes }: Awaited<ReturnType<typeof requestJson>> =
         at === first ? await this.withEarlier((params) => read(`${at}${asQuery(params)}`)) : await read(at);
       if (!Array.isArray(value)) throw new Error(`${path} is not a list`);
+      budget.bytes -= bytes;
+      if (budget.bytes < 0) throw new TooMuch('the registry lists more than is read');
       const resources = rawList(value).filter(({ id }) => typeof id === 'string' && IDS.test(id));
       count += resources.length;
       take(resources);
@@ -319,6 +349,17 @@ export class RegistryClient implements FieldSource {
       url = value.length === 0 || next === null || next === url || !this.mayAsk(next) ? null : next;
     }
   }
+}
+
+/** Ends a connection on which more comes without a message being complete than `most` allows now. */
+function boundMessages(socket: WebSocket, line: Socket, most: () => number, end: () => void): void {
+  let before = line.bytesRead;
+  socket.on('message', () => (before = line.bytesRead));
+  line.on('data', () => {
+    if (line.bytesRead - before <= most()) return;
+    line.pause();
+    end();
+  });
 }
 
 const asQuery = (params: Readonly<Record<string, string>>): string =>

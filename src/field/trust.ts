@@ -2,6 +2,7 @@ import { rootCertificates } from 'node:tls';
 import { Agent, request } from 'undici';
 import { parseBoundedJson } from '../core/formats/bounded-json';
 import { rawOf } from '../core/formats/raw';
+import { leadsToDoor, type OwnDoor } from './own-door';
 import { withPatience } from './patience';
 
 /**
@@ -20,6 +21,8 @@ export interface Trust {
   /** Certificates of authorities beside the usual ones, as PEM; null: only those. */
   readonly authority: string | null;
   readonly tokens: TokenServer | null;
+  /** Where this application answers itself; missing: nowhere. */
+  readonly own?: OwnDoor;
 }
 
 /** Connections of our own: what was kept for a host goes when its last one has gone, and thousands of devices are asked in turn. */
@@ -47,6 +50,9 @@ const held = (): Held =>
 export function setTrust(trust: Trust): void {
   holder.jadeLaneTrust = { trust, agent: agentFor(trust.authority), token: null, asking: null };
 }
+
+/** Whether an address leads to this application itself, whoever named it: a registry, a device, an announcement or a redirect. */
+export const isOwnDoor = (url: string): boolean => leadsToDoor(held().trust.own ?? null, url);
 
 export const connections = (): Agent => held().agent;
 

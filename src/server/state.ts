@@ -96,9 +96,13 @@ export function closeServer(): void {
 }
 
 function openState(): ServerState {
-  const { dataFolder, registryUrl, discovery, nodeUrls, networks, deviceHosts, port, ...rest } = settings();
+  const { dataFolder, registryUrl, discovery, nodeUrls, networks, deviceHosts, host, port, ...rest } = settings();
   const { translation, restconfPort, announcementPlaces, describedAt, authorityFile, tokens } = rest;
-  setTrust({ authority: authorityFile === null ? null : readFileSync(authorityFile, 'utf8'), tokens });
+  setTrust({
+    authority: authorityFile === null ? null : readFileSync(authorityFile, 'utf8'),
+    tokens,
+    own: { host, port },
+  });
   const database = openDatabase(join(dataFolder, 'plans.sqlite'), join(process.cwd(), 'src/store/migrations'));
   const onClose = new Set<() => void>();
   const onFieldNews = new Set<(news: FieldNews) => void>();
@@ -114,7 +118,7 @@ function openState(): ServerState {
     }
   };
   const names = [...deviceHosts, ...nodeUrls.flatMap((url) => hostOf(url) ?? [])];
-  const hosts = new ReachableHosts({ networks, names, registryUrl, ownPort: port });
+  const hosts = new ReachableHosts({ networks, names, registryUrl, own: { host, port } });
   const ownRegistry = rest.ownRegistry === null ? null : new OwnRegistry(rest.ownRegistry);
   const nodes = new NodeList(nodeUrls);
   const announcements = new AnnouncementListener(

@@ -92,8 +92,14 @@ export interface EndResource {
   readonly interfaceBindings: readonly string[];
 }
 
-const text = (value: unknown): string => (typeof value === 'string' ? visible(value) : '');
-const list = rawList;
+/** So much of a text is kept; of a longer one the end is cut off. */
+const TEXT_MAX = 300;
+const LIST_MAX = 256;
+const text = (value: unknown): string => {
+  if (typeof value !== 'string') return '';
+  return visible(value.length <= TEXT_MAX ? value : `${value.slice(0, TEXT_MAX - 1)}…`);
+};
+const list = (value: unknown): Raw[] => rawList(value).slice(0, LIST_MAX);
 
 /** BCP-002-02: the tag that carries a serial number. */
 const SERIAL_TAG = 'urn:x-nmos:tag:asset:instance-id/v1.0';
@@ -114,7 +120,7 @@ export function readNode(raw: Raw): NodeResource {
     label: text(raw['label']),
     href: text(raw['href']),
     addresses: [...addresses],
-    serial: typeof serial === 'string' && serial !== '' ? serial : null,
+    serial: text(serial) || null,
     clock: readClock(list(raw['clocks'])),
     interfaces: list(raw['interfaces']).map((i) => {
       const attached = isRaw(i['attached_network_device']) ? i['attached_network_device'] : null;
