@@ -8,6 +8,7 @@ import type { Stream } from '../core/streams/stream';
 import { fieldAddress, type AddressTranslation } from './binding';
 import { describe, type RtspPlace } from './rtsp';
 import { SDP_TYPE, AnnouncedSessions, readSap, SAP_GROUPS, SAP_PORT, type AnnouncedSession } from '../core/formats/sap';
+import { steadyNow } from './steady-clock';
 
 /** Where announcements are listened for: an adapter of this machine. */
 export interface AnnouncementPlace {
@@ -135,7 +136,7 @@ export class AnnouncementListener {
     for (const place of this.listenAt) this.listen(place);
     for (const place of this.described) this.askInTurn(place);
     const lapse = setInterval(() => {
-      if (this.heard.lapse(Date.now()).length > 0) this.changed();
+      if (this.heard.lapse(steadyNow()).length > 0) this.changed();
     }, LAPSE_EVERY_MS);
     lapse.unref();
     this.timers.add(lapse);
@@ -248,14 +249,14 @@ export class AnnouncementListener {
         failures = 0;
         this.open.set(place, { socket: null, problem: null });
         const message = { kind: 'announce', origin, messageIdHash, payloadType: SDP_TYPE, payload } as const;
-        if (this.heard.take(message, Date.now()) === 'again') this.tellSoon();
+        if (this.heard.take(message, steadyNow()) === 'again') this.tellSoon();
         else this.changed();
       } catch (error) {
         if (this.isStopped) return;
         failures += 1;
         this.open.set(place, { socket: null, problem: errorWords(error) });
         const message = { kind: 'delete', origin, messageIdHash, payloadType: SDP_TYPE, payload: '' } as const;
-        if (failures >= FAILURES_UNTIL_GONE && this.heard.take(message, Date.now()) === 'gone') this.changed();
+        if (failures >= FAILURES_UNTIL_GONE && this.heard.take(message, steadyNow()) === 'gone') this.changed();
         else this.tellSoon();
       }
       const timer = setTimeout(() => {
@@ -269,7 +270,7 @@ export class AnnouncementListener {
   }
 
   private take(place: AnnouncementPlace, packet: Uint8Array): void {
-    const now = Date.now();
+    const now = steadyNow();
     if (this.isTooMany(now)) return this.ignore(place, `more than ${this.readPerSecond} datagrams in a second`);
     const read = readSap(packet);
     if (!read.ok) return this.ignore(place, read.problem);

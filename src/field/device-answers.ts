@@ -1,5 +1,6 @@
 import { DeviceRest, isSilence } from './device-rest';
 import type { DeviceFailure } from './http-json';
+import { steadyNow } from './steady-clock';
 
 /**
  * How each IS-04 device answers: when it last did, whether it is left in peace, and whether it is still known what it does. Silence is
@@ -20,7 +21,7 @@ export class DeviceAnswers {
   ) {}
 
   /** Takes in how a request ended; null: it was answered. */
-  note(deviceId: string, failure: DeviceFailure | null, now = Date.now()): void {
+  note(deviceId: string, failure: DeviceFailure | null, now = steadyNow()): void {
     this.rest.note(deviceId, failure, now);
     if (failure !== null && isSilence(failure)) {
       this.unanswered.add(deviceId);
@@ -43,7 +44,7 @@ export class DeviceAnswers {
   }
 
   /** Until when a device is left in peace, in ms since 1970; null: it may be asked. */
-  restsUntil(deviceId: string, now = Date.now()): number | null {
+  restsUntil(deviceId: string, now = steadyNow()): number | null {
     return this.rest.until(deviceId, now);
   }
 

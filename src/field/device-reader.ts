@@ -9,6 +9,7 @@ import { isMulticast, parseAddress } from '../core/network/address';
 import { failureOf, requestJson, requestText } from './http-json';
 import { isSilence } from './device-rest';
 import { AT_ONCE, type Activation } from './moment';
+import { steadyNow } from './steady-clock';
 
 /** Reads and writes connections (IS-05) and channel maps (IS-08) of one device. */
 
@@ -29,7 +30,7 @@ export async function readEnd(href: string, kind: EndKind, id: string): Promise<
   const waiting = readEndState(staged.value);
   const carrying = readEndState(active.value);
   // Mostly nothing waits: then one state stands for both, of tens of thousands.
-  return { staged: sameValue(waiting, carrying) ? carrying : waiting, active: carrying, readAt: Date.now() };
+  return { staged: sameValue(waiting, carrying) ? carrying : waiting, active: carrying, readAt: steadyNow() };
 }
 
 /** What one leg sends to, or listens to. */
@@ -159,13 +160,13 @@ const LOCKED_MS = 5_000;
 const LOCKED_AGAIN_MS = 250;
 
 async function unlocked<T>(ask: () => Promise<T>): Promise<T> {
-  const end = Date.now() + LOCKED_MS;
+  const end = steadyNow() + LOCKED_MS;
   for (;;) {
     try {
       return await ask();
     } catch (error) {
       const failure = failureOf(error);
-      if (failure.kind !== 'refused' || failure.status !== 423 || Date.now() > end) throw error;
+      if (failure.kind !== 'refused' || failure.status !== 423 || steadyNow() > end) throw error;
       await new Promise((resolve) => setTimeout(resolve, LOCKED_AGAIN_MS));
     }
   }
@@ -189,7 +190,7 @@ export async function readTransportFile(href: string, senderId: string): Promise
 
 export async function readChannelMap(href: string): Promise<ChannelMap> {
   const [io, active] = await Promise.all([requestJson(`${href}/io`), requestJson(`${href}/map/active`)]);
-  return channelMapOf(io.value, active.value, Date.now());
+  return channelMapOf(io.value, active.value, steadyNow());
 }
 
 /** A number that a source of events tells, and when it was read. */
@@ -206,7 +207,7 @@ export async function readEvent(href: string, sourceId: string): Promise<EventRe
   const [type, state] = await Promise.all([requestJson(`${base}/type`), requestJson(`${base}/state`)]);
   const unit = readNumberUnit(type.value);
   const value = readNumberState(state.value);
-  return unit === null || value === null ? null : { value, unit, readAt: Date.now() };
+  return unit === null || value === null ? null : { value, unit, readAt: steadyNow() };
 }
 
 export type MapAction = Record<string, Record<string, { input: string | null; channel_index: number | null }>>;

@@ -8,7 +8,9 @@ import {
   type EventReading,
 } from './device-reader';
 import type { DeviceRequests } from './device-requests';
+import type { EndPlace } from './carrying-ends';
 import type { FieldResources } from './field-resources';
+import { steadyNow } from './steady-clock';
 
 /** So many sources of events of one device are read. */
 const EVENT_SOURCES_MAX = 256;
@@ -19,11 +21,30 @@ export class DeviceReadings {
   readonly channelMaps = new Map<string, ChannelMap>();
   /** By source, what it told last. */
   readonly events = new Map<string, EventReading>();
+  /** Senders and receivers that have not answered for too long to say what they do, though their devices answer. */
+  readonly notKnown = new Set<string>();
 
   constructor(
     private readonly registered: FieldResources,
     private readonly requests: DeviceRequests,
+    private readonly notKnownAfterMs: () => number = () => Infinity,
   ) {}
+
+  /** Those that carry, by what they said last, or by the registry where they were not read yet. */
+  carrying(): EndPlace[] {
+    const found: EndPlace[] = [];
+    for (const kind of ['senders', 'receivers'] as const) {
+      for (const id of this.registered.ids(kind)) {
+        if (this.ends.get(id)?.active.isEnabled ?? this.registered.end(kind, id)?.isActive) found.push([kind, id]);
+      }
+    }
+    return found;
+  }
+
+  forgetEnd(id: string): void {
+    this.ends.delete(id);
+    this.notKnown.delete(id);
+  }
 
   askForAll(deviceId: string): void {
     this.askForEnds(deviceId);
@@ -48,7 +69,14 @@ export class DeviceReadings {
     if (!end || !href) return;
     this.requests.queue(end.deviceId, id, async () => {
       const before = this.ends.get(id);
-      const reading = await readConnection(href, kind, id);
+      let reading: EndReading;
+      try {
+        reading = await readConnection(href, kind, id);
+      } catch (error) {
+        if (before !== undefined && steadyNow() - before.readAt > this.notKnownAfterMs()) this.notKnown.add(id);
+        throw error;
+      }
+      this.notKnown.delete(id);
       if (this.registered.end(kind, id) === undefined) return;
       // What it was told meanwhile may have come after this reading was made.
       if (this.ends.get(id) === before) this.ends.set(id, reading);

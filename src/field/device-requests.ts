@@ -1,5 +1,6 @@
 import type { DeviceAnswers } from './device-answers';
 import { failureOf, type DeviceFailure } from './http-json';
+import { steadyNow } from './steady-clock';
 
 /** Requests at once to one device, so that a slow one neither drowns nor holds up the others. */
 const REQUESTS_PER_DEVICE = 4;
@@ -107,7 +108,7 @@ export class DeviceRequests {
 
   private retryLater(deviceId: string): void {
     if (this.retries.has(deviceId)) return;
-    const restMs = (this.options.answers.restsUntil(deviceId) ?? 0) - Date.now();
+    const restMs = (this.options.answers.restsUntil(deviceId) ?? 0) - steadyNow();
     const timer = setTimeout(
       () => {
         this.retries.delete(deviceId);

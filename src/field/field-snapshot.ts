@@ -32,6 +32,8 @@ export interface FieldSnapshot {
   readonly toldOf: ReadonlyMap<string, { readonly from: string; readonly at: number }>;
   /** IS-04 devices of which nothing was heard for too long to say what they do. */
   readonly notKnown: ReadonlySet<string>;
+  /** Senders and receivers that have not answered for too long to say what they do, though their devices answer. */
+  readonly notKnownEnds: ReadonlySet<string>;
   /** Nodes whose id another one claims too. */
   readonly contestedIds: ReadonlySet<string>;
   /** By which adapters of this computer devices can be reached. */

@@ -77,3 +77,56 @@ test('a reading that was begun before a device was told something does not take 
     device.close();
   }
 });
+
+test('what is switched off at a device is seen within a few turns, however many ends it has and however silent the registry is', async () => {
+  const ids = Array.from({ length: 65 }, (_, n) => `receiver-${n + 1}`);
+  let isEnabled = true;
+  let isStuck = false;
+  const device = createServer((request, response) => {
+    // One of them fails, while the others answer.
+    if (isStuck && request.url?.includes('receiver-7/') === true) response.statusCode = 500;
+    response.setHeader('content-type', 'application/json').end(JSON.stringify(state(isEnabled)));
+  });
+  await new Promise<void>((resolve) => device.listen(0, '127.0.0.1', resolve));
+  const base = `http://127.0.0.1:${(device.address() as AddressInfo).port}`;
+  const tell = (events: SourceEvents) => {
+    const version = '1:0';
+    events.connected();
+    events.changed('nodes', 'node-1', { id: 'node-1', version, label: 'n', href: `${base}/`, interfaces: [] }, base);
+    const controls = [{ type: 'urn:x-nmos:control:sr-ctrl/v1.1', href: `${base}/x-nmos/connection/v1.1/` }];
+    events.changed('devices', 'device-1', { id: 'device-1', version, label: 'd', node_id: 'node-1', controls }, base);
+    for (const id of ids) events.changed('receivers', id, { id, version, label: id, device_id: 'device-1' }, base);
+  };
+  const source = {
+    start: () => {},
+    stop: () => {},
+    readAll: () => Promise.resolve(),
+    resources: () => Promise.resolve({}),
+  };
+  const TURN_MS = 1000;
+  const follower = new FieldFollower(
+    base,
+    () => {},
+    undefined,
+    TURN_MS,
+    (events) => ({ ...source, start: () => tell(events) }),
+  );
+  const carrying = () => ids.filter((id) => follower.snapshot().readings.get(id)?.active.isEnabled === true).length;
+  try {
+    follower.start();
+    await until(() => carrying() === ids.length);
+    isEnabled = false;
+    const began = performance.now();
+    isStuck = true;
+    await until(() => carrying() === 1);
+    // One after the other they would take 65 turns.
+    expect(performance.now() - began).toBeLessThan(30 * TURN_MS);
+    await until(() => follower.snapshot().notKnownEnds.has('receiver-7'));
+    isStuck = false;
+    await until(() => carrying() === 0 && follower.snapshot().notKnownEnds.size === 0);
+  } finally {
+    follower.stop();
+    device.closeAllConnections();
+    device.close();
+  }
+}, 60_000);

@@ -1,4 +1,5 @@
 import type { EndKind, EndReading } from './device-reader';
+import { CarryingEnds } from './carrying-ends';
 import { ContestedIds } from './contested-ids';
 import { DeviceReadings } from './device-readings';
 import { DeviceAnswers } from './device-answers';
@@ -13,6 +14,7 @@ import type { FollowedPath } from '../core/formats/is04';
 import { Pulse, reachByTcp } from './pulse';
 import { FieldResources } from './field-resources';
 import type { FieldNews, FieldSnapshot } from './field-snapshot';
+import { steadyNow } from './steady-clock';
 
 /** Each device is asked for one of its senders or receivers this often, one after the other: silence is no sign that it goes on. */
 export const ASK_EVERY_MS = 10_000;
@@ -35,6 +37,7 @@ const ANSWER_MS = 3_000;
 export class FieldFollower {
   private readonly registered: FieldResources;
   private readonly readings: DeviceReadings;
+  private readonly carrying: CarryingEnds;
   private readonly contested: ContestedIds;
   private readonly client: FieldSource;
   private readonly answers = new DeviceAnswers(
@@ -93,16 +96,21 @@ export class FieldFollower {
     source: MakeSource = (events, allows) => new RegistryClient(this.shownName(), events, allows),
   ) {
     this.registered = new FieldResources((href) => hosts.allows(href));
-    this.readings = new DeviceReadings(this.registered, this.requests);
+    this.readings = new DeviceReadings(this.registered, this.requests, () => this.notKnownAfterMs);
+    this.carrying = new CarryingEnds(
+      () => this.readings.carrying(),
+      (end) => this.readings.askForEnd(...end),
+      () => this.askEveryMs,
+    );
     this.contested = new ContestedIds(this.registered, hosts, (nodeId) => this.announce([nodeId]));
     const events: SourceEvents = {
       page: (path, resources, from) => {
-        for (const { id } of path === 'nodes' ? resources : []) this.toldOf.set(String(id), { from, at: Date.now() });
+        for (const { id } of path === 'nodes' ? resources : []) this.toldOf.set(String(id), { from, at: steadyNow() });
         this.page(path, resources);
       },
       full: (path, ids) => this.full(path, ids),
       changed: (path, id, post, from) => {
-        if (path === 'nodes' && post !== null) this.toldOf.set(id, { from, at: Date.now() });
+        if (path === 'nodes' && post !== null) this.toldOf.set(id, { from, at: steadyNow() });
         this.told(path, id, post);
       },
       connected: () => {
@@ -128,6 +136,10 @@ export class FieldFollower {
   /** How often each device is asked, with as many as there are now. In ms. */
   get askEveryMs(): number {
     return Math.max(this.askAtLeastEveryMs, Math.ceil((this.turns.size / ASKED_PER_SECOND) * 1000));
+  }
+
+  private get notKnownAfterMs(): number {
+    return TURNS_UNTIL_NOT_KNOWN * this.carrying.everyMs + ANSWER_MS;
   }
 
   /** Says which addresses a plan or a person names, as they are where the devices are: these are talked to. */
@@ -169,7 +181,7 @@ export class FieldFollower {
   start(): void {
     this.client.start();
     this.pulse.start();
-    this.asking ??= setInterval(() => this.askInTurn(Date.now()), ASK_TICK_MS).unref();
+    this.asking ??= setInterval(() => this.tick(steadyNow()), ASK_TICK_MS).unref();
   }
 
   stop(): void {
@@ -224,7 +236,8 @@ export class FieldFollower {
       contestedIds: this.registered.contestedIds,
       adapters: this.hosts.adapters(),
       noticedWithinMs: this.pulse.noticedWithinMs,
-      notKnownAfterMs: TURNS_UNTIL_NOT_KNOWN * this.askEveryMs + ANSWER_MS,
+      notKnownEnds: this.readings.notKnown,
+      notKnownAfterMs: this.notKnownAfterMs,
     };
   }
 
@@ -267,7 +280,7 @@ export class FieldFollower {
       if (path === 'nodes') this.toldOf.delete(id);
       if (path === 'nodes') this.pulse.forget(id);
       if (path === 'nodes' || path === 'devices') this.outdatePulse();
-      if (path === 'senders' || path === 'receivers') this.readings.ends.delete(id);
+      if (path === 'senders' || path === 'receivers') this.readings.forgetEnd(id);
       if (path === 'sources') this.readings.events.delete(id);
       if (path === 'devices') {
         this.readings.channelMaps.delete(id);
@@ -281,7 +294,7 @@ export class FieldFollower {
       const before = kept.device(id);
       this.announce(kept.put(path, id, post));
       if (before?.connectionHref !== kept.device(id)?.connectionHref) this.outdatePulse();
-      if (!this.turns.has(id)) this.turns.set(id, { dueAt: Date.now() + Math.random() * this.askEveryMs, next: 0 });
+      if (!this.turns.has(id)) this.turns.set(id, { dueAt: steadyNow() + Math.random() * this.askEveryMs, next: 0 });
       if (before?.version !== kept.device(id)?.version || !this.readings.channelMaps.has(id))
         this.readings.askForMap(id);
       // Ends that were heard of before their device could not be asked yet.
@@ -322,6 +335,11 @@ export class FieldFollower {
       this.isPulseOutdated = false;
       this.pulse.follow(this.registered.places());
     });
+  }
+
+  private tick(now: number): void {
+    this.askInTurn(now);
+    if (this.wasHeard) this.carrying.tick(now);
   }
 
   /** Asks every device whose turn it is for one of its senders or receivers. */

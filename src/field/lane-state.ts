@@ -126,8 +126,8 @@ function streamInField(
   return {
     isSenderThere: sender !== undefined || isAnnounced,
     isAnnounced,
-    isSenderKnown: isAnnounced || isKnown(sender, field),
-    isReceiverKnown: isKnown(receiver, field),
+    isSenderKnown: isAnnounced || isKnown(sender, senderEnd, field),
+    isReceiverKnown: isKnown(receiver, receiverEnd, field),
     isSenderInOrder: orderOf(reckoning.plan, stream.senderDeviceId, 'send', sender) !== null,
     senderMap: sender?.device ? field.channelMaps.get(sender.device.id) : undefined,
     sourceId,
@@ -142,9 +142,12 @@ function streamInField(
   };
 }
 
-/** Whether what a node does can be told: it has answered of late, or is not there at all. */
-const isKnown = (found: FieldNode | undefined, { notKnown }: FieldSnapshot): boolean =>
-  !found?.device || !notKnown.has(found.device.id);
+/** Whether what a node does with a stream can be told: both have answered of late, or are not there at all. */
+const isKnown = (
+  found: FieldNode | undefined,
+  end: { readonly id: string } | undefined,
+  { notKnown, notKnownEnds }: FieldSnapshot,
+): boolean => (!found?.device || !notKnown.has(found.device.id)) && (end === undefined || !notKnownEnds.has(end.id));
 
 function laneInField(
   lane: LaneCarried,

@@ -4,6 +4,7 @@ import { offeredVersions } from '../core/formats/is04-versions';
 import { rawList, rawOf, type Raw } from '../core/formats/raw';
 import { failureOf, requestJson, type DeviceFailure } from './http-json';
 import type { FieldSource, SourceEvents } from './sources';
+import { steadyNow } from './steady-clock';
 
 /** IS-04 versions of a Node API that are read, the newest first. */
 const VERSIONS = ['v1.3', 'v1.2', 'v1.1', 'v1.0'] as const;
@@ -134,7 +135,7 @@ export class NodesClient implements FieldSource {
     const self = resources?.get('nodes')?.[0];
     const [id, label] = [self?.['id'], self?.['label']];
     this.onReading(url, {
-      at: Date.now(),
+      at: steadyNow(),
       nodeId: typeof id === 'string' ? id : null,
       label: typeof label === 'string' ? label : null,
       failure,

@@ -1,4 +1,5 @@
 import { connect } from 'node:net';
+import { steadyNow } from './steady-clock';
 
 /**
  * Feels the pulse of devices: a TCP connection to each one's control interface, opened and closed again, at a steady pace. A device that was
@@ -71,7 +72,7 @@ export class Pulse {
   }
 
   start(): void {
-    this.timer ??= setInterval(() => this.tick(Date.now()), TICK_MS).unref();
+    this.timer ??= setInterval(() => this.tick(steadyNow()), TICK_MS).unref();
   }
 
   stop(): void {
@@ -100,7 +101,7 @@ export class Pulse {
           host,
           port,
           nodeIds,
-          dueAt: Date.now() + Math.random() * EVERY_MS,
+          dueAt: steadyNow() + Math.random() * EVERY_MS,
           failures: 0,
           isBeingTried: false,
         });
@@ -137,7 +138,7 @@ export class Pulse {
 
   private note(place: Place, isThere: boolean, now: number): void {
     place.failures = isThere ? 0 : place.failures + 1;
-    place.dueAt = place.failures === 1 ? Date.now() + AGAIN_MS : now + EVERY_MS;
+    place.dueAt = place.failures === 1 ? steadyNow() + AGAIN_MS : now + EVERY_MS;
     if (place.failures === 1) return;
     for (const nodeId of place.nodeIds) {
       if (!isThere) this.unanswered(nodeId);

@@ -1,6 +1,7 @@
 import ipaddr from 'ipaddr.js';
 import { adapterFor, ownAdapters, type Adapter, type Network, type UsedAdapter } from './adapters';
 import { leadsToDoor, type OwnDoor } from './own-door';
+import { steadyNow } from './steady-clock';
 
 /**
  * Which hosts are talked to. Registries and devices name addresses themselves, and whoever can register could point at anything this computer
@@ -46,7 +47,7 @@ export class ReachableHosts {
 
   /** The adapters by which devices can be reached; that of the loopback network only where they are looked for on it. */
   adapters(): readonly UsedAdapter[] {
-    const now = Date.now();
+    const now = steadyNow();
     if (this.looked === null || now - this.looked.at > LOOK_AGAIN_MS) {
       const all = (this.options.adapters ?? ownAdapters)().filter((a) => !a.isLoopback || this.hasLoopback);
       const isUsed = ({ name }: Adapter) => this.chosen === null || this.chosen.has(name);

@@ -9,6 +9,7 @@ import { failureOf, requestJson } from './http-json';
 import { hostOf } from './reachable-hosts';
 import type { FieldSource, SourceEvents } from './sources';
 import { authorization, isOwnDoor, socketTrust } from './trust';
+import { steadyNow } from './steady-clock';
 
 const QUERY = '/x-nmos/query';
 /** IS-04 Query API: a registry shows what was registered with earlier versions only to those who ask for it. */
@@ -211,10 +212,10 @@ export class RegistryClient implements FieldSource {
   /** A registry whose process hangs keeps its connections: only an answer says that it is there. */
   private pingAll(sockets: readonly WebSocket[]): void {
     const unanswered = new Map<WebSocket, number>();
-    const since = Date.now();
+    const since = steadyNow();
     for (const socket of sockets) socket.on('pong', () => unanswered.delete(socket));
     this.ping = setInterval(() => {
-      const isBeginning = sockets.some((s) => !this.spoken.has(s)) && Date.now() - since < FIRST_MESSAGE_WITHIN_MS;
+      const isBeginning = sockets.some((s) => !this.spoken.has(s)) && steadyNow() - since < FIRST_MESSAGE_WITHIN_MS;
       if (!isBeginning && [...unanswered.values()].some((n) => n >= PINGS_UNANSWERED)) {
         return this.lost(`the registry has answered no ping for ${(PINGS_UNANSWERED * this.pingEveryMs) / 1000} s`);
       }

@@ -19,6 +19,7 @@ import type { ReceiverWork } from './send-plan';
 import { isJoined, joinAll, leaveAll, legsFor, type Join, type SentStreams } from './receiver-joins';
 import { mayGoWith } from './receiver-quiet';
 import type { SendContext } from './send-report';
+import { steadyNow } from './steady-clock';
 
 /**
  * Changing many receivers over at one moment (IS-05 and IS-08, scheduled activation). All that can stand before stands before: senders, and streams
@@ -94,9 +95,11 @@ export async function prepareReceiver(
 
 /** Waits for the moment; false: it was stopped before. */
 export async function untilMoment({ atMs }: Moment, isStopped: () => boolean): Promise<boolean> {
-  while (Date.now() < atMs) {
+  // Whoever sets the clock of this computer meanwhile moves nothing.
+  const until = steadyNow() + atMs - Date.now();
+  while (steadyNow() < until) {
     if (isStopped()) return false;
-    await new Promise((resolve) => setTimeout(resolve, Math.min(100, Math.max(1, atMs - Date.now()))));
+    await new Promise((resolve) => setTimeout(resolve, Math.min(100, Math.max(1, until - steadyNow()))));
   }
   return !isStopped();
 }
@@ -110,10 +113,10 @@ export async function confirmReceiver(prepared: PreparedReceiver, context: SendC
   const { work, moment, later, map } = prepared;
   const { bindings, follower, report } = context;
   const node = bindings.nodeByDevice.get(work.deviceId) as FieldNode;
-  const until = Math.max(moment.atMs, Date.now()) + GRACE_MS;
+  const until = steadyNow() + GRACE_MS;
   const soon = async (isDone: () => Promise<boolean>) => {
     while (!(await isDone())) {
-      if (Date.now() > until) throw new Error(`it had not changed over ${GRACE_MS / 1000} s after the moment`);
+      if (steadyNow() > until) throw new Error(`it had not changed over ${GRACE_MS / 1000} s after the moment`);
       await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS));
     }
   };

@@ -2,6 +2,7 @@ import type { Plan } from '../core/plan/plan';
 import { fieldAddress, type AddressTranslation } from './binding';
 import { failureOf, requestJson, type DeviceFailure } from './http-json';
 import { isRaw } from '../core/formats/raw';
+import { steadyNow } from './steady-clock';
 
 /**
  * Reads what switches report of their sockets over RESTCONF (RFC 8040): the list of interfaces of RFC 8343 with speed and
@@ -53,9 +54,9 @@ export function readInterfaces(value: unknown): FoundPort[] {
 export async function readSwitch(url: string): Promise<SwitchReading> {
   try {
     const { value } = await requestJson(`${url}${PATH}`, { timeoutMs: TIMEOUT_MS, accept: YANG_JSON });
-    return { readAt: Date.now(), ports: readInterfaces(value), failure: null };
+    return { readAt: steadyNow(), ports: readInterfaces(value), failure: null };
   } catch (error) {
-    return { readAt: Date.now(), ports: [], failure: failureOf(error) };
+    return { readAt: steadyNow(), ports: [], failure: failureOf(error) };
   }
 }
 

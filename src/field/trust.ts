@@ -4,6 +4,7 @@ import { parseBoundedJson } from '../core/formats/bounded-json';
 import { rawOf } from '../core/formats/raw';
 import { leadsToDoor, type OwnDoor } from './own-door';
 import { withPatience } from './patience';
+import { steadyNow } from './steady-clock';
 
 /**
  * Whom the field is trusted by, and whom it trusts: the certificate authority of the house, and tokens of its authorisation server (IS-10, client
@@ -74,7 +75,7 @@ export async function authorization(url: string): Promise<{ readonly authorizati
   const own = held();
   const { tokens } = own.trust;
   if (tokens === null || !/^(https|wss):/i.test(url)) return {};
-  if (own.token === null || Date.now() >= own.token.renewAt) {
+  if (own.token === null || steadyNow() >= own.token.renewAt) {
     own.asking ??= askForToken(tokens, own).finally(() => {
       own.asking = null;
     });
@@ -118,6 +119,6 @@ async function askForToken({ url, clientId, secret }: TokenServer, own: Held): P
   }
   const lifeS = Number(told['expires_in']);
   const life = Number.isFinite(lifeS) && lifeS > 0 ? lifeS : LIFE_UNTOLD_S;
-  own.token = { value, renewAt: Date.now() + life * RENEW_AT * 1000 };
+  own.token = { value, renewAt: steadyNow() + life * RENEW_AT * 1000 };
   return value;
 }

@@ -1,4 +1,5 @@
 import { frameOf, type PlanSession } from './plan-session';
+import { steadyNow } from '../field/steady-clock';
 import type { Author } from './messages';
 
 /** So often a browser is told that the server is there: one that hears nothing for longer knows that it is not. */
@@ -37,7 +38,7 @@ export function watchPlan(
           }
         };
         const leave = session.listen({ author, send: (frame) => write(frame.octets), end });
-        const alive = setInterval(() => write(frameOf('alive', {}).octets), ALIVE_EVERY_MS);
+        const alive = setInterval(() => write(frameOf('alive', { now: steadyNow() }).octets), ALIVE_EVERY_MS);
         stop = () => {
           clearInterval(alive);
           leave();

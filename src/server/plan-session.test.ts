@@ -55,7 +55,8 @@ describe('browsers that look at one plan', () => {
     edit(id, ada, 'before anyone looks', 1);
     const first = new Browser(id, ada);
     const second = new Browser(id, bo);
-    expect([first.hello, second.hello]).toEqual([{ revision: 1 }, { revision: 1 }]);
+    const hello = { revision: 1, now: expect.any(Number) as number };
+    expect([first.hello, second.hello]).toEqual([hello, hello]);
     edit(id, bo, 'a second lane', 2);
     for (const browser of [first, second]) {
       expect(browser.changes).toEqual([

@@ -11,6 +11,7 @@ import { EventLog, type Happening, type LiveEvent } from '../field/live/happenin
 import { adaptersBySubnet, askedAtOf, foundInField, minuteOf } from '../field/live/found-in-field';
 import { LiveBoard } from '../field/live/live-board';
 import { PlanInField } from '../field/live/plan-in-field';
+import { steadyNow } from '../field/steady-clock';
 import type { EventStore } from '../store/event-store';
 import { logger } from './logger';
 import type { Author, ChangeMessage, FieldMessage } from './messages';
@@ -139,7 +140,7 @@ export class PlanSession {
       channelFigures: board.valuesOf('channelFigures'),
       foundAt: new Map(askedAtOf(board.valuesOf('devices'))),
       seenBy: adaptersBySubnet(board.valuesOf('adapters').get('') ?? []),
-      now: minuteOf(at),
+      now: minuteOf(steadyNow()),
     });
     return [...found, ...findings];
   }
@@ -188,7 +189,7 @@ export class PlanSession {
     this.keepWatch();
     if (!this.hasLooked) this.look(Date.now());
     this.everything ??= frameOf('field', this.allOfField());
-    this.tellOne(watcher, frameOf('hello', { revision: this.revision }));
+    this.tellOne(watcher, frameOf('hello', { revision: this.revision, now: steadyNow() }));
     this.tellOne(watcher, this.everything);
     this.tellPeopleSoon();
     this.lookSoon();
@@ -261,7 +262,7 @@ export class PlanSession {
         this.timer = null;
         const at = Date.now();
         if (this.hasNews) this.look(at);
-        this.tellNews(at);
+        this.tellNews();
         // Some topics are told at a slower pace than others.
         if (this.inField.board.nextAt() !== null) this.lookSoon();
       },
@@ -284,8 +285,8 @@ export class PlanSession {
     }
   }
 
-  private tellNews(at: number): void {
-    const topics = this.inField.board.takeNews(at);
+  private tellNews(): void {
+    const topics = this.inField.board.takeNews(steadyNow());
     const events = [...this.untoldEvents.values()];
     this.untoldEvents = new Map();
     if (topics !== null || events.length > 0) this.tell('field', { isFull: false, topics: topics ?? {}, events });

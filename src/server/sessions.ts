@@ -1,6 +1,7 @@
 import { soundPlan } from '../core/plan/integrity';
 import type { Plan } from '../core/plan/plan';
 import type { FieldNews } from '../field/field-snapshot';
+import { steadyNow } from '../field/steady-clock';
 import { logger } from './logger';
 import { PlanSession } from './plan-session';
 import { serverState, type ServerState } from './state';
@@ -38,10 +39,10 @@ function openSessions(): Map<string, OpenSession> {
 /** The session of a plan, loaded from the store when nobody works on it yet; null when there is no such plan. */
 export function sessionOf(planId: string): PlanSession | null {
   const open = openSessions();
-  dropIdle(open, Date.now());
+  dropIdle(open, steadyNow());
   const known = open.get(planId);
   if (known !== undefined) {
-    known.usedAt = Date.now();
+    known.usedAt = steadyNow();
     return known.session;
   }
   const { store, onFieldNews } = serverState();
@@ -55,7 +56,7 @@ export function sessionOf(planId: string): PlanSession | null {
     onFieldNews.delete(tell);
     session.close();
   };
-  open.set(planId, { session, close, usedAt: Date.now(), isPutAway: store.find(planId)?.removedAt !== null });
+  open.set(planId, { session, close, usedAt: steadyNow(), isPutAway: store.find(planId)?.removedAt !== null });
   return session;
 }
 
@@ -85,7 +86,7 @@ export function dropSession(planId: string): void {
 }
 
 /** Drops the plans that nobody looks at and nobody has asked for of late. Exported for its test. */
-export function dropIdle(open: Map<string, OpenSession> = openSessions(), now: number = Date.now()): void {
+export function dropIdle(open: Map<string, OpenSession> = openSessions(), now: number = steadyNow()): void {
   for (const [planId, { session, close, usedAt, isPutAway }] of open) {
     if (session.isLookedAt || (session.isCarrying && !isPutAway) || now - usedAt < IDLE_MS) continue;
     close();

@@ -14,6 +14,7 @@ import type { FieldNews } from '../field/field-snapshot';
 import { nameOf, sourceOf } from '../field/field-source';
 import { NodeList } from '../field/node-list';
 import { hostOf, ReachableHosts } from '../field/reachable-hosts';
+import { steadyNow } from '../field/steady-clock';
 import { setTrust } from '../field/trust';
 import { OwnRegistry } from '../registry/own-registry';
 import { DeviceRuns } from './device-runs';
@@ -67,7 +68,7 @@ const OPEN_AGAIN_MS = 1000;
 export function serverState(): ServerState {
   if (holder.jadeLane !== undefined) return holder.jadeLane;
   const fault = holder.jadeLaneFault;
-  if (fault !== undefined && Date.now() - fault.at < OPEN_AGAIN_MS) throw fault.problem;
+  if (fault !== undefined && steadyNow() - fault.at < OPEN_AGAIN_MS) throw fault.problem;
   try {
     holder.jadeLane = openState();
     delete holder.jadeLaneFault;
@@ -75,7 +76,7 @@ export function serverState(): ServerState {
   } catch (error) {
     const problem = openProblem(error);
     logger.error({ err: error, dataFolder: settings().dataFolder }, problem.message);
-    holder.jadeLaneFault = { at: Date.now(), problem };
+    holder.jadeLaneFault = { at: steadyNow(), problem };
     throw problem;
   }
 }

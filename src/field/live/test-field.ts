@@ -46,6 +46,7 @@ export class TestField {
       events: this.events,
       failures: this.failures,
       answeredAt: this.answeredAt,
+      notKnownEnds: new Set(),
       notKnown: this.notKnown,
       contestedIds: this.contestedIds,
       adapters: this.adapters,

@@ -2,6 +2,7 @@ import { randomBytes, randomUUID } from 'node:crypto';
 import type { IncomingMessage, RequestListener, ServerResponse } from 'node:http';
 import { parseBoundedJson } from '../../core/formats/bounded-json';
 import { rawOf } from '../../core/formats/raw';
+import { steadyNow } from '../../field/steady-clock';
 import { logger } from '../logger';
 import type { Settings } from '../settings';
 import type { GuessLine } from './guess-line';
@@ -39,7 +40,7 @@ export function door(
     const refusal = refusalOf({ method, url, headers }, names);
     if (refusal !== null) return turnAway(request, response, refusal);
     const path = url.split('?')[0] as string;
-    if (passPhrase !== null && !OPEN_PATHS.has(path) && !passPhrase.knows(headers.cookie, Date.now())) {
+    if (passPhrase !== null && !OPEN_PATHS.has(path) && !passPhrase.knows(headers.cookie, steadyNow())) {
       if (path === PASS_PHRASE_PATH && method === 'POST') return void ask(passPhrase, isTls, request, response);
       if (path.startsWith('/api/')) {
         const message = 'This server asks for its pass phrase: reload the page.';

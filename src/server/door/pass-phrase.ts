@@ -1,4 +1,5 @@
 import { createHash, randomBytes, timingSafeEqual } from 'node:crypto';
+import { steadyNow } from '../../field/steady-clock';
 import { GuessLine } from './guess-line';
 
 /**
@@ -37,7 +38,7 @@ export class PassPhrase {
       return { is: 'wrong' };
     }
     await leave('right');
-    const now = Date.now();
+    const now = steadyNow();
     for (const [key, until] of this.keys) if (until <= now || this.keys.size >= KEYS_MAX) this.keys.delete(key);
     const key = randomBytes(32).toString('base64url');
     this.keys.set(key, now + KEY_LASTS_MS);

@@ -1,13 +1,14 @@
 'use client';
 
 import { useEffect, useState } from 'react';
+import { serverNow } from '../session/server-clock';
 import { age } from './units';
 
 /** How old a live figure is; counts on by itself. */
 export function Age({ at, what = 'read ' }: { at: number; what?: string }) {
-  const [now, setNow] = useState(() => Date.now());
+  const [now, setNow] = useState(serverNow);
   useEffect(() => {
-    const timer = setInterval(() => setNow(Date.now()), 1000);
+    const timer = setInterval(() => setNow(serverNow()), 1000);
     return () => clearInterval(timer);
   }, []);
   return (

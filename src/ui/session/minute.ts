@@ -3,12 +3,15 @@
 import { useSyncExternalStore } from 'react';
 import { minuteOf } from '@/field/live/found-in-field';
 
-const now = () => minuteOf(Date.now());
-
 function everyMinute(tell: () => void): () => void {
   const timer = setInterval(tell, 5_000);
   return () => clearInterval(timer);
 }
 
-/** What time it is, to the minute: milliseconds since 1970. The same number until the next minute begins. */
-export const useMinute = (): number => useSyncExternalStore(everyMinute, now, () => 0);
+/** What time it is by a clock, to the minute: milliseconds since 1970. The same number until the next minute begins. */
+export const useMinute = (clock: () => number = Date.now): number =>
+  useSyncExternalStore(
+    everyMinute,
+    () => minuteOf(clock()),
+    () => 0,
+  );

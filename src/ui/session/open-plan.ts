@@ -23,6 +23,7 @@ import { thisAuthor } from './author';
 import { mergedField, NO_FIELD, type FieldView } from './field-view';
 import { ServerWatch } from './server-watch';
 import { merged, type View } from './view';
+import { noteServerTime } from './server-clock';
 
 export interface Preview {
   /** Where it was asked for: a feed answers for itself, anything else is answered in the preview bar. */
@@ -148,12 +149,13 @@ export class OpenPlan {
       // A server that refused is not asked again by the browser.
       if (events.readyState === EventSource.CLOSED) this.watch.listenLater(LISTEN_AGAIN_MS);
     };
-    on('alive', () => {});
-    on<{ revision: number }>('hello', ({ revision }) =>
+    on<{ now: number }>('alive', ({ now }) => noteServerTime(now));
+    on<{ revision: number; now: number }>('hello', ({ revision, now }) => {
+      noteServerTime(now);
       this.inTurn(async () => {
         if (this.get().revision !== -1 && this.get().revision !== revision) await this.read();
-      }),
-    );
+      });
+    });
     on<ChangeMessage>('change', (message) => this.inTurn(() => this.takeOver(message)));
     on<FieldMessage>('field', (message) => {
       const field = mergedField(this.get().field, message);

@@ -8,6 +8,7 @@ import { adaptersBySubnet, askedAtOf, foundInField, type ToldOfField } from '@/f
 import type { LaneEvidence, LaneState } from '@/field/lane-state';
 import type { LaneView } from '@/workers/reckon-view';
 import { useMinute } from './minute';
+import { serverNow } from './server-clock';
 import { usePlan, type FieldView, type View } from './plan-store';
 
 /** What devices report that findings rest on; the same object until any of it is another. */
@@ -24,7 +25,7 @@ function useTold(): ToldOfField {
   const at = JSON.stringify(askedAtOf(devices));
   const foundAt = useMemo(() => new Map(JSON.parse(at) as [string, FoundAt][]), [at]);
   const seenBy = useMemo(() => adaptersBySubnet(adapters ?? []), [adapters]);
-  const now = useMinute();
+  const now = useMinute(serverNow);
   return useMemo(
     () => ({ links, clocks, names, channelMappings, devicePatches, channelFigures, foundAt, seenBy, now }),
     [links, clocks, names, channelMappings, devicePatches, channelFigures, foundAt, seenBy, now],
