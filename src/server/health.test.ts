@@ -1,7 +1,7 @@
-import { chmodSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, readdirSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { health } from './health';
-import { demoPlan, listPlans } from './plans';
+import { demoPlan, listPlans, newPlan, removePlan } from './plans';
 import { problemAnswer } from './respond';
 import { closeServer, serverState } from './state';
 import { inServerFolders } from './test-server';
@@ -52,5 +52,39 @@ describe('a database that cannot be used is said, with what to do', () => {
       status: 507,
       error: { message: expect.stringContaining('The data folder cannot be written to') },
     });
+  });
+
+  test('a file that was moved away or replaced: nothing is acknowledged until it is back', () => {
+    const { plan } = demoPlan();
+    const path = join(folder(), 'plans.sqlite');
+    const said = /^The database file was moved away or replaced\. Put it back/;
+    renameSync(path, `${path}.away`);
+    expect(answered(() => newPlan('Lost', undefined))).toMatchObject({
+      status: 507,
+      error: { message: expect.stringMatching(said) },
+    });
+    expect(answered(() => removePlan(plan.id))).toMatchObject({ status: 507 });
+    expect(health()).toMatchObject({ isWell: false, storage: { problem: expect.stringMatching(said) } });
+    writeFileSync(path, '');
+    expect(answered(() => newPlan('Lost', undefined))).toMatchObject({ status: 507 });
+    renameSync(`${path}.away`, path);
+    expect(newPlan('Kept', undefined).name).toBe('Kept');
+    expect(health().isWell).toBe(true);
+  });
+
+  test('health finds out by a write', () => {
+    expect(health().isWell).toBe(true);
+    const { $client } = (serverState().store as unknown as { db: { $client: { pragma: (text: string) => void } } }).db;
+    $client.pragma('query_only = ON');
+    expect(health().storage.problem).toMatch(/^The data folder cannot be written to/);
+    $client.pragma('query_only = OFF');
+    expect(health().isWell).toBe(true);
+  });
+
+  test('what belongs to the database is read by its owner alone', () => {
+    demoPlan();
+    for (const name of readdirSync(folder()).filter((n) => n.startsWith('plans.sqlite'))) {
+      expect([name, statSync(join(folder(), name)).mode & 0o077]).toEqual([name, 0]);
+    }
   });
 });

@@ -9,6 +9,8 @@ const holder = globalThis as typeof globalThis & { jadeLaneLog?: Logger };
 
 const FILE_SIZE = '10m';
 const OLDER_FILES = 9;
+/** A file that could not be written is tried again after so long. */
+const AGAIN_AFTER_MS = 60_000;
 /** What is shown on the console is short: it is for whoever starts the server. */
 const CONSOLE_LEVEL = 'error';
 
@@ -31,6 +33,7 @@ function open(): Logger {
   transport.on('error', (error: Error) => {
     console.error(`Jade Lane: the log ${logFile} cannot be written (${error.message}). It goes on on the console.`);
     holder.jadeLaneLog = pino(options, pino.destination(2));
+    setTimeout(() => delete holder.jadeLaneLog, AGAIN_AFTER_MS).unref();
   });
   return log;
 }

@@ -71,6 +71,8 @@ function listen(server: Server, settings: Settings): Promise<void> {
 }
 
 async function main(): Promise<void> {
+  // What this process writes (plans, log) is read by its owner alone.
+  process.umask(0o077);
   const read = readSettings(process.env, process.cwd());
   if ('length' in read) {
     stop(

@@ -20,6 +20,7 @@ export class RequestProblem extends Error {
 
 /** What the database says when it cannot be used, with what to do about it. By the start of SQLite's code. */
 const STORAGE_WORDS: readonly (readonly [code: string, words: string])[] = [
+  ['DATABASE_MOVED', 'The database file was moved away or replaced. Put it back, or start the server again'],
   ['SQLITE_FULL', 'The disk is full. Make room in the data folder'],
   ['SQLITE_READONLY', 'The data folder cannot be written to. Give the server the right to write there'],
   ['SQLITE_CANTOPEN', 'The database cannot be opened. See that the data folder exists and can be written to'],

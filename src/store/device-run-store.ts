@@ -29,6 +29,7 @@ export class DeviceRunStore {
 
   /** These devices are run by this plan from now on. */
   put(planId: string, nodeDeviceIds: readonly string[], at: number): void {
+    this.db.isStillThere();
     this.db.transaction((tx) => {
       for (const nodeDeviceId of nodeDeviceIds) {
         const row = { nodeDeviceId, planId, at };

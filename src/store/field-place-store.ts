@@ -16,17 +16,20 @@ export class FieldPlaceStore {
 
   /** One that is there already stays as it was. */
   add(row: FieldPlaceRow): void {
+    this.db.isStillThere();
     this.db.insert(fieldPlaces).values(row).onConflictDoNothing().run();
   }
 
   /** Returns whether it was there. */
   remove(kind: FieldPlaceRow['kind'], value: string): boolean {
+    this.db.isStillThere();
     const where = and(eq(fieldPlaces.kind, kind), eq(fieldPlaces.value, value));
     return this.db.delete(fieldPlaces).where(where).run().changes > 0;
   }
 
   /** These, and no others of the kind. */
   replace(kind: FieldPlaceRow['kind'], rows: readonly Omit<FieldPlaceRow, 'kind'>[]): void {
+    this.db.isStillThere();
     this.db.transaction((tx) => {
       tx.delete(fieldPlaces).where(eq(fieldPlaces.kind, kind)).run();
       for (const row of rows)

@@ -43,6 +43,7 @@ export class ModelLibrary {
   add(versions: readonly NewVersion[], now: number): readonly string[] {
     const overtaken = versions.filter(({ modelId, after }) => this.newest(modelId) !== after).map((v) => v.modelId);
     if (overtaken.length > 0) return overtaken;
+    this.db.isStillThere();
     this.db.transaction((tx) => {
       for (const { after, ...row } of versions) {
         tx.insert(libraryModels)

@@ -110,6 +110,7 @@ export class PlanStore {
   }
 
   create(id: string, plan: Plan, now: number): void {
+    this.db.isStillThere();
     this.db.transaction((tx) => {
       tx.insert(schema.plans).values({ id, revision: 0, createdAt: now, changedAt: now, removedAt: null }).run();
       this.write(id, changesOfPlan(plan));
@@ -129,6 +130,7 @@ export class PlanStore {
   }
 
   setRemoved(id: string, removedAt: number | null): void {
+    this.db.isStillThere();
     this.db.update(schema.plans).set({ removedAt }).where(eq(schema.plans.id, id)).run();
   }
 
@@ -156,6 +158,7 @@ export class PlanStore {
    * writes nothing, unless the plan is at the revision before.
    */
   append(planId: string, revision: number, entry: NewEntry, now: number): JournalRow {
+    this.db.isStillThere();
     const { plans } = schema;
     return this.db.transaction((tx) => {
       const isNext = and(eq(plans.id, planId), eq(plans.revision, revision - 1));

@@ -55,8 +55,19 @@ export function door(
     request.headers[SENDER_HEADER] = `${request.socket.remoteAddress ?? ''} ${PassPhrase.keyIn(headers.cookie) ?? ''}`;
     // Whoever is asked by these names is asked by the application alone.
     for (const name of ['x-forwarded-host', 'x-middleware-subrequest', 'next-action']) delete request.headers[name];
+    noteFault(request, response);
     letIn(request, response);
   };
+}
+
+/** Every answer carries an id; where it is a fault of the server the log has it by that, whoever answered. */
+function noteFault({ method, url }: IncomingMessage, response: ServerResponse): void {
+  const requestId = randomUUID();
+  response.setHeader('x-request-id', requestId);
+  response.once('finish', () => {
+    const { statusCode: status } = response;
+    if (status >= 500) logger.error({ requestId, status, method, path: url?.split('?')[0] }, 'answered with a fault');
+  });
 }
 
 function turnAway(
