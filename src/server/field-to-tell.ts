@@ -40,7 +40,8 @@ export function fieldToTell(
 
 /** Begins with no more devices. What has been taken off is brought to its end. Whether there is such a send. */
 export function stopSending(id: string): boolean {
-  const { stopped } = serverState().sending;
+  const { stopped, timed } = serverState().sending;
+  timed.end(id);
   if (!stopped.has(id)) return false;
   stopped.set(id, true);
   return true;

@@ -157,8 +157,18 @@ export type SendNews<Report = LanesReport> =
   | { readonly kind: 'ended'; readonly report: Report }
   | { readonly kind: 'refused'; readonly code: string; readonly message: string; readonly field: string | null };
 
+/** A send that waits for its moment. */
+export interface TimedSend {
+  readonly id: string;
+  readonly author: Author;
+  /** By the server's clock that only goes forward, in ms. */
+  readonly at: number;
+  readonly channels: number;
+}
+
 export interface PresenceMessage {
   readonly people: readonly Author[];
+  readonly timedSends: readonly TimedSend[];
 }
 
 /** A node that is read by its address. */

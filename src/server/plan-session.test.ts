@@ -11,6 +11,7 @@ import type { Author } from './messages';
 import { dropIdle, IDLE_MS, sessionOf, watchCarrying } from './sessions';
 import { demoPlan, removePlan, restorePlan } from './plans';
 import { watchPlan } from './event-stream';
+import { stopSending } from './field-to-tell';
 import { previewSend, sendLanes } from './send-lanes';
 import { closeServer, serverState } from './state';
 import { Browser } from './test-browser';
@@ -282,6 +283,20 @@ describe('a send is noted before anyone is told', () => {
       for (const node of nodes) node.manner = 'sound';
       const again = await sendLanes(id, channels, ada, true);
       expect([again.notNoted, again.devices.flatMap((d) => d.failed)]).toEqual([null, []]);
+      // One for later holds no device until then, is seen by everyone, and ends where it is cancelled or its plan is put away.
+      const browser = new Browser(id, bo);
+      for (const end of [() => void stopSending('a-later-send'), () => void removePlan(id)]) {
+        const at = { atMs: Date.now() + 3_600_000, by: 'countdown' as const };
+        const later = sendLanes(id, channels, ada, true, { id: 'a-later-send', at });
+        await until(() => browser.timedSends.length === 1);
+        expect(browser.timedSends).toMatchObject([{ id: 'a-later-send', author: ada, channels: 8 }]);
+        expect((await sendLanes(id, channels, bo, true)).devices.flatMap((d) => d.failed)).toEqual([]);
+        end();
+        expect(await later).toMatchObject({ devices: [], notBegun: expect.arrayContaining(['dome-amp-6']) });
+        await until(() => browser.timedSends.length === 0);
+      }
+      restorePlan(id);
+      browser.leave();
       const kept = session.plan.sentStreams;
       closeServer();
       expect(sessionOf(id)!.plan.sentStreams).toEqual(kept);

@@ -14,7 +14,7 @@ import { PlanInField } from '../field/live/plan-in-field';
 import { steadyNow } from '../field/steady-clock';
 import type { EventStore } from '../store/event-store';
 import { logger } from './logger';
-import type { Author, ChangeMessage, FieldMessage } from './messages';
+import type { Author, ChangeMessage, FieldMessage, PresenceMessage } from './messages';
 import { serverState } from './state';
 import { SwitchWatch } from './switch-watch';
 
@@ -309,12 +309,13 @@ export class PlanSession {
     }
   }
 
-  /** Many that come or go at once are told once. */
-  private tellPeopleSoon(): void {
+  /** Who is here, and what they have sent for later. Many that come or go at once are told once. */
+  tellPeopleSoon(): void {
     this.peopleTimer ??= setTimeout(() => {
       this.peopleTimer = null;
       const people = [...new Map([...this.watchers].map((w) => [w.author.id, w.author])).values()];
-      this.tell('people', { people });
+      const timedSends = serverState().sending.timed.ofPlan(this.id);
+      this.tell('people', { people, timedSends } satisfies PresenceMessage);
     }, PEOPLE_MS).unref();
   }
 }

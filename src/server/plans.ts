@@ -61,6 +61,7 @@ export function copyPlan(id: string, name: string): PlanSummary {
 export function removePlan(id: string): PlanSummary {
   serverState().store.setRemoved(existing(id).id, Date.now());
   notePutAway(id, true);
+  serverState().sending.timed.endAll(id);
   serverState().runs.readAgain();
   return existing(id);
 }

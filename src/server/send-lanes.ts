@@ -1,9 +1,11 @@
+import { randomUUID } from 'node:crypto';
 import { planSend, type ChannelRef, type SendPlan } from '../field/send-plan';
 import type { StreamEnd } from '../core/streams/stream-ends-table';
 import type { SentStreamKey } from '../core/plan/commands';
 import type { Plan } from '../core/plan/plan';
 import { sendAgainstField, type SendInterruption } from '../field/send-interrupts';
 import { endsToBe, recordsToBe, send } from '../field/send';
+import { steadyNow } from '../field/steady-clock';
 import type { Moment } from '../field/moment';
 import type { SendHooks, SendReport } from '../field/send-report';
 import { noteSent, openForChange, openSession } from './edit';
@@ -13,6 +15,7 @@ import type { PlanSession } from './plan-session';
 import { RequestProblem, storageWords } from './problem';
 import { problemAnswer } from './respond';
 import { serverState } from './state';
+import { LEAD_MS } from './timed-sends';
 
 const SYSTEM_TITLE = 'Sent to the devices';
 
@@ -94,18 +97,28 @@ export function sendLanes(
   author: Author,
   start: boolean,
   {
-    id = null,
+    id: ownId = null,
     isRetry = false,
     at,
     tell = () => {},
-  }: { id?: string | null; isRetry?: boolean; at?: Moment; tell?: (news: SendNews) => void } = {},
+    leadMs = LEAD_MS,
+  }: {
+    id?: string | null;
+    isRetry?: boolean;
+    at?: Moment;
+    tell?: (news: SendNews) => void;
+    /** How long before its moment devices are made ready. */
+    leadMs?: number;
+  } = {},
 ): Promise<LanesReport> {
-  const { queue, stopped } = serverState().sending;
+  const { queue, stopped, timed } = serverState().sending;
   openForChange(planId);
+  // What waits for a moment can always be cancelled.
+  const id = ownId ?? (at === undefined ? null : randomUUID());
   if (id !== null) stopped.set(id, false);
   const hooks: SendHooks = {
     tell: (progress) => tell({ kind: 'progress', ...progress }),
-    isStopped: () => id !== null && stopped.get(id) === true,
+    isStopped: () => id !== null && (stopped.get(id) === true || (at !== undefined && isRemoved())),
   };
   const makeReady = () => {
     const ready = prepare(planId, channels);
@@ -118,30 +131,47 @@ export function sendLanes(
     return { work: ready, devices: devicesOf(ready.work).map(nodeOf) };
   };
   const waiting = () => tell({ kind: 'waiting' });
-  const run = queue.run(makeReady, waiting, async ({ session, follower, reckoning, bindings, announced, work }) => {
-    // Somebody waits for these devices, and has seen them fail: whether they are back is asked, and not waited for.
-    for (const deviceId of isRetry ? devicesOf(work) : []) {
-      for (const { id: own } of bindings.nodeByDevice.get(deviceId)?.devices ?? []) follower.wake(own);
-    }
-    const before = session.plan.sentStreams;
-    serverState().runs.claim(session.id, devicesOf(work), bindings);
-    const toBe = recordsToBe(work, reckoning);
-    note(session, { put: toBe, drop: [], ends: endsToBe(work, reckoning.plan, bindings) }, author);
-    tell({ kind: 'begun', deviceIds: devicesOf(work) });
-    const report = await send(
-      work,
-      reckoning,
-      follower,
-      bindings,
-      { start, ...(at === undefined ? {} : { at }) },
-      announced,
-      hooks,
-    );
-    const notNoted = noteOutcome(session, corrected(report, toBe, before), author);
-    session.fieldChanged();
-    const { devices, left, notBegun, again } = report;
-    return { devices, left, notBegun, again, notNoted };
-  });
+  const isRemoved = () => serverState().store.find(planId)?.removedAt !== null;
+  const sendNow = () =>
+    queue.run(makeReady, waiting, async ({ session, follower, reckoning, bindings, announced, work }) => {
+      // Somebody waits for these devices, and has seen them fail: whether they are back is asked, and not waited for.
+      for (const deviceId of isRetry ? devicesOf(work) : []) {
+        for (const { id: own } of bindings.nodeByDevice.get(deviceId)?.devices ?? []) follower.wake(own);
+      }
+      const before = session.plan.sentStreams;
+      serverState().runs.claim(session.id, devicesOf(work), bindings);
+      const toBe = recordsToBe(work, reckoning);
+      note(session, { put: toBe, drop: [], ends: endsToBe(work, reckoning.plan, bindings) }, author);
+      tell({ kind: 'begun', deviceIds: devicesOf(work) });
+      const report = await send(
+        work,
+        reckoning,
+        follower,
+        bindings,
+        { start, ...(at === undefined ? {} : { at }) },
+        announced,
+        hooks,
+      );
+      const notNoted = noteOutcome(session, corrected(report, toBe, before), author);
+      session.fieldChanged();
+      const { devices, left, notBegun, again } = report;
+      return { devices, left, notBegun, again, notNoted };
+    });
+  const sendThen = async (moment: Moment): Promise<LanesReport> => {
+    // What cannot be at a moment is refused now, and not then.
+    const { work } = makeReady().work;
+    const due = {
+      id: id as string,
+      planId,
+      author,
+      at: steadyNow() + moment.atMs - Date.now(),
+      channels: channels.length,
+    };
+    const isDue = await timed.until(due, hooks.isStopped, leadMs);
+    if (isDue && !isRemoved()) return sendNow();
+    return { devices: [], left: [], notBegun: devicesOf(work), again: channels, notNoted: null };
+  };
+  const run = at === undefined ? sendNow() : sendThen(at);
   const forget = () => {
     if (id !== null) stopped.delete(id);
   };

@@ -45,15 +45,18 @@ export function sessionOf(planId: string): PlanSession | null {
     known.usedAt = steadyNow();
     return known.session;
   }
-  const { store, onFieldNews } = serverState();
+  const { store, onFieldNews, onTimedSends } = serverState();
   const loaded = store.load(planId);
   if (loaded === null) return null;
   const { plan, revision } = mended(planId, loaded.plan, loaded.revision);
   const session = new PlanSession(planId, plan, revision);
   const tell = (news: FieldNews) => session.fieldChanged(news);
+  const tellSends = (of: string) => of === planId && session.tellPeopleSoon();
   onFieldNews.add(tell);
+  onTimedSends.add(tellSends);
   const close = () => {
     onFieldNews.delete(tell);
+    onTimedSends.delete(tellSends);
     session.close();
   };
   open.set(planId, { session, close, usedAt: steadyNow(), isPutAway: store.find(planId)?.removedAt !== null });

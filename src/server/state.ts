@@ -23,6 +23,7 @@ import { logger } from './logger';
 import { RequestProblem, storageWords } from './problem';
 import { SendQueue } from './send-queue';
 import { settings } from './settings';
+import { TimedSends } from './timed-sends';
 
 /** What lives as long as the process. Route handlers and instrumentation are bundled apart, so it is kept on globalThis. */
 export interface ServerState {
@@ -42,7 +43,9 @@ export interface ServerState {
   readonly translation: AddressTranslation | null;
   readonly restconfPort: number | null;
   /** What is being sent, and by its id whether each is to be stopped. */
-  readonly sending: { readonly queue: SendQueue; readonly stopped: Map<string, boolean> };
+  readonly sending: { readonly queue: SendQueue; readonly stopped: Map<string, boolean>; readonly timed: TimedSends };
+  /** Told the plan of which sends wait for their moment, or no longer do. */
+  readonly onTimedSends: Set<(planId: string) => void>;
   /** Told whenever anything in the field may have changed. */
   readonly onFieldNews: Set<(news: FieldNews) => void>;
   /** Throws what keeps the database from being used. */
@@ -106,6 +109,7 @@ function openState(): ServerState {
   });
   const database = openDatabase(join(dataFolder, 'plans.sqlite'), join(process.cwd(), 'src/store/migrations'));
   const onClose = new Set<() => void>();
+  const onTimedSends = new Set<(planId: string) => void>();
   const onFieldNews = new Set<(news: FieldNews) => void>();
   const fieldChanged = (news: FieldNews) => {
     for (const tell of [...onFieldNews]) {
@@ -153,7 +157,12 @@ function openState(): ServerState {
     runs: new DeviceRuns(new DeviceRunStore(database.db), () => fieldChanged(NO_NODES)),
     translation,
     restconfPort,
-    sending: { queue: new SendQueue(), stopped: new Map() },
+    sending: {
+      queue: new SendQueue(),
+      stopped: new Map(),
+      timed: new TimedSends((planId) => onTimedSends.forEach((tell) => tell(planId))),
+    },
+    onTimedSends,
     onFieldNews,
     startedAt: Date.now(),
     onClose,

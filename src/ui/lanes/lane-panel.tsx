@@ -16,6 +16,7 @@ import { liveWords } from '@/ui/parts/loss-words';
 import { Working } from '@/ui/parts/working';
 import { deviceLive, needsLook } from '@/ui/session/losses';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
+import { TimedSends } from './timed-sends';
 import { usePlan, type View } from '@/ui/session/plan-store';
 import { evidenceOf, stateOf } from '@/ui/session/shown';
 import { useSelection } from './selection';
@@ -61,6 +62,7 @@ function Overview({ plan, view }: { plan: Plan; view: View }) {
         {count(view.totals.channels.used, 'channel')} fed by {count(view.totals.streams, 'stream')},{' '}
         {bits(view.totals.sentBitsPerSecond)} sent.
       </p>
+      <TimedSends />
       <LossesNow plan={plan} area="lanes" />
       <PanelHeading>Findings</PanelHeading>
       {findings.length === 0 ? (

@@ -13,6 +13,7 @@ import type {
   ChangeMessage,
   FieldMessage,
   PresenceMessage,
+  TimedSend,
   Undoable,
   UndoAnswer,
 } from '@/server/messages';
@@ -60,6 +61,8 @@ export interface PlanState {
   readonly hasField: boolean;
   readonly isLive: boolean;
   readonly people: readonly Author[];
+  /** Sends of anyone that wait for their moment. */
+  readonly timedSends: readonly TimedSend[];
   readonly undo: Undoable | null;
   readonly redo: Undoable | null;
   readonly preview: Preview | null;
@@ -76,6 +79,7 @@ export const UNREAD: PlanState = {
   hasField: false,
   isLive: false,
   people: [],
+  timedSends: [],
   undo: null,
   redo: null,
   preview: null,
@@ -162,7 +166,7 @@ export class OpenPlan {
       // The first node may be typed in, and the last one taken out, while the plan is open.
       this.set({ field, hasField: field.registry.has('') });
     });
-    on<PresenceMessage>('people', ({ people }) => this.set({ people }));
+    on<PresenceMessage>('people', ({ people, timedSends }) => this.set({ people, timedSends }));
   }
 
   private heard(): void {
