@@ -8,7 +8,7 @@ import { openPlanFile } from './plans';
 import { closeServer, serverState } from './state';
 import { Browser } from './test-browser';
 import { problemOf } from './test-problem';
-import { inServerFolders } from './test-server';
+import { inServerFolders, requestOf } from './test-server';
 
 /** Nodes that are in no registry, and adapters, as people choose them at the page. */
 
@@ -30,7 +30,7 @@ describe('nodes by address', () => {
   test('the first one begins to follow devices, in plans that are open too; taken out, nothing is followed', async () => {
     expect(serverState().follower).toBeNull();
     expect(readFieldPlaces()).toMatchObject({ followed: null, nodes: [] });
-    const plan = openPlanFile(startPlan());
+    const plan = await openPlanFile(requestOf(JSON.stringify(fileOfPlan(startPlan()))));
     const browser = new Browser(plan.id, ada);
     expect(browser.shown().registry.has('')).toBe(false);
     expect(addNodeByAddress(ada, address)).toMatchObject({

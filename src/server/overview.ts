@@ -1,28 +1,45 @@
+import { steadyNow } from '../field/steady-clock';
 import { isFollowed, sentDevices } from '../core/plan/followed';
 import { countWrong } from '../core/findings/finding';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { openSession } from './edit';
 import type { PlanOverview, PlanRibbon } from './messages';
+import { openInParts } from './sessions';
 import { serverState, type ServerState } from './state';
 
 /** What the list of plans says of each: how large it is, what is wrong with it, who changed it, how it is in the field. */
 
-type Kept = Omit<PlanOverview, 'field' | 'refusals' | 'cautions'>;
-/** By plan: reckoned once for each revision. */
+interface Kept {
+  readonly overview: PlanOverview;
+  readonly at: number;
+}
+/** By plan. */
 const kept = new WeakMap<ServerState, Map<string, Kept>>();
+/** What the field has to do with it is counted again after so long. */
+const KEPT_MS = 10_000;
 
-export function planOverview(planId: string): PlanOverview {
+/** The overview of a plan: as it was kept for this revision, or from the plan itself. */
+export async function planOverview(planId: string): Promise<PlanOverview> {
   const server = serverState();
-  const session = openSession(planId);
   let byPlan = kept.get(server);
   if (byPlan === undefined) kept.set(server, (byPlan = new Map()));
-  let known = byPlan.get(planId);
-  if (known?.revision !== session.revision) {
-    known = overviewOf(planId, session.revision, session.reckoning());
-    byPlan.set(planId, known);
+  const known = byPlan.get(planId);
+  if (known !== undefined && known.overview.revision === server.store.revisionOf(planId)) {
+    const isFieldless = server.follower === null && known.overview.field === null;
+    if (isFieldless || steadyNow() - known.at < KEPT_MS) return known.overview;
   }
-  const { follower } = server;
-  const whole = { ...known, ...countWrong(session.findings(Date.now())) };
+  await openInParts(planId);
+  const overview = overviewNow(planId);
+  byPlan.set(planId, { overview, at: steadyNow() });
+  return overview;
+}
+
+/** As it is now, from the plan in memory. */
+export function overviewNow(planId: string): PlanOverview {
+  const session = openSession(planId);
+  const { follower } = serverState();
+  const plan = overviewOf(planId, session.revision, session.reckoning());
+  const whole = { ...plan, ...countWrong(session.findings(Date.now())) };
   if (follower === null) return { ...whole, field: null };
   const bound = session.bindings(follower.snapshot()).nodeByDevice;
   let followed = 0;
@@ -32,7 +49,11 @@ export function planOverview(planId: string): PlanOverview {
   return { ...whole, field: { answering: bound.size, followed, offline } };
 }
 
-function overviewOf(planId: string, revision: number, reckoning: Reckoning): Kept {
+function overviewOf(
+  planId: string,
+  revision: number,
+  reckoning: Reckoning,
+): Omit<PlanOverview, 'field' | 'refusals' | 'cautions'> {
   const { plan } = reckoning;
   const latest = serverState().store.history(planId, { beforeId: Number.MAX_SAFE_INTEGER, limit: 1 })[0];
   let lanes = 0;

@@ -1,16 +1,15 @@
 import { randomUUID } from 'node:crypto';
 import { parseCidr } from '../core/network/address';
-import { fileOfPlan, planOfFile, type PlanFile } from '../core/formats/plan-file';
+import { fileOfPlan, PLAN_FILE_MAX_BYTES, planOfFile, type PlanFile } from '../core/formats/plan-file';
 import { applyChanges, type RecordChange } from '../core/plan/changes';
-import { copyOfPlan } from '../core/edits/copy-plan';
 import { emptyPlan, type Plan } from '../core/plan/plan';
 import { PLAIN_SUBNET } from '../core/network/subnets-table';
-import { generatePlan } from '../demo/generate';
 import { skerryPoint } from '../demo/skerry-point';
 import type { PlanSummary } from '../store/plan-store';
 import { answer, openSession } from './edit';
 import type { BatchAnswer } from './messages';
 import { RequestProblem } from './problem';
+import { keepPlanRequest, makePlanFor } from './requests/read-request';
 import { notePutAway, sessionOf } from './sessions';
 import { serverState } from './state';
 
@@ -52,9 +51,16 @@ function existing(id: string): PlanSummary {
 }
 
 /** A copy under a new name. It remembers what was sent; which plan runs a device does not change by it. */
-export function copyPlan(id: string, name: string): PlanSummary {
-  const { plan } = openSession(existing(id).id);
-  return store(copyOfPlan(plan, name));
+export async function copyPlan(request: Request, planId: string, name: string): Promise<PlanSummary> {
+  const id = await makePlanFor(
+    request,
+    { from: 'plan', planId: existing(planId).id, name },
+    serverState().databaseFile,
+  );
+  if (id === null) {
+    throw new RequestProblem(409, 'conflict', 'The plan was changed while it was copied. Copy it again.', 'planId');
+  }
+  return existing(id);
 }
 
 /** Puts a plan away. Nothing is deleted: `restorePlan` brings it back as it was. */
@@ -94,13 +100,17 @@ export function savedPlanFile(id: string): { name: string; text: string } {
   return { name: plan.settings.name, text: `${JSON.stringify(fileOfPlan(plan), null, 1)}\n` };
 }
 
-/** A plan of its own from what was read of a plan file. */
-export function openPlanFile(plan: Plan): PlanSummary {
-  return store(plan);
+/** A plan of its own from the plan file in a request. */
+export async function openPlanFile(request: Request): Promise<PlanSummary> {
+  return existing(
+    await keepPlanRequest(request, PLAN_FILE_MAX_BYTES, serverState().databaseFile, (plan) => store(plan).id),
+  );
 }
 
-export function generatedPlan(devices: number, seed: number): PlanSummary {
-  return store(planOfFile(generatePlan({ devices, seed })));
+export async function generatedPlan(request: Request, devices: number, seed: number): Promise<PlanSummary> {
+  return existing(
+    (await makePlanFor(request, { from: 'figures', devices, seed }, serverState().databaseFile)) as string,
+  );
 }
 
 /** The demo plan, made once: asked for again, it is the one that is there. */

@@ -1,4 +1,5 @@
 import { RequestProblem } from './problem';
+import { openInParts } from './sessions';
 
 /** What Next.js hands to the handlers below /api/plans/[planId]. */
 export interface PlanContext {
@@ -13,6 +14,13 @@ export interface ModelContext {
 /** As PlanContext, below /history/[entryId]. */
 export interface EntryContext {
   readonly params: Promise<{ readonly planId: string; readonly entryId: string }>;
+}
+
+/** Which plan a request is about: it is in memory then, and nobody waited while it was read. */
+export async function planIn(params: PlanContext['params']): Promise<string> {
+  const { planId } = await params;
+  await openInParts(planId);
+  return planId;
 }
 
 /** The id of a step as it stands in the address. */

@@ -30,8 +30,7 @@ import type { RequestProblem } from './problem';
 import { BATCH_BODY, BatchRequest, NewPlanRequest } from './requests/requests';
 import { respond } from './respond';
 import { closeServer, serverState } from './state';
-import { readPlanFile } from '../core/formats/read-plan-file';
-import { planOfResult } from './requests/plan-of-result';
+import { requestOf } from './test-server';
 import { readRequest } from './requests/read-request';
 import { problemOf } from './test-problem';
 
@@ -52,7 +51,7 @@ beforeEach(() => {
 });
 afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
-const openText = (text: string) => openPlanFile(planOfResult(readPlanFile(text)));
+const openText = (text: string) => openPlanFile(requestOf(text));
 const planAnswer = (id: string, authorId: string) =>
   JSON.parse(Buffer.concat(readPlan(id, authorId)).toString('utf8')) as PlanAnswer;
 const batch = (
@@ -254,14 +253,14 @@ describe('plans and their journal', () => {
     expect(heard(plan.id, 1)).toBeUndefined();
   });
 
-  test('undoing a device takes along what others have fed from it since, and redoing brings it back', () => {
+  test('undoing a device takes along what others have fed from it since, and redoing brings it back', async () => {
     const { plan } = demoPlan();
     const device = { ...skerryPoint().devices.find((d) => d.id === 'dome-amp-6')!, id: 'spare', name: 'Spare' };
     batch(plan.id, ada, 'add', [{ kind: 'add-device', device }]);
     batch(plan.id, bo, 'feed', [feed('loft-console', 1, 'spare', 1)]);
     undo(plan.id, ada);
     expect(sessionOf(plan.id)!.plan.subscriptions.has('spare')).toBe(false);
-    const opened = openText(savedPlanFile(plan.id).text);
+    const opened = await openText(savedPlanFile(plan.id).text);
     expect(planAnswer(opened.id, 'a').file.subscriptions).toEqual(planAnswer(plan.id, 'a').file.subscriptions);
     redo(plan.id, ada);
     expect(sessionOf(plan.id)!.plan.subscriptions.get('spare')?.get(1)?.senderDeviceId).toBe('loft-console');
@@ -338,7 +337,7 @@ describe('plans and their journal', () => {
   });
 
   test('an edit of a thousand lanes is one step to undo, and a patch list of 40 000 lines is taken at once', async () => {
-    const { id } = generatedPlan(1800, 7);
+    const { id } = await generatedPlan(requestOf(''), 1800, 7);
     const before = sessionOf(id)!.plan;
     const rows = readPatchList(writePatchList(before)).rows.filter((r) => r.sender !== '');
     expect(rows.length).toBeGreaterThan(38_000);
@@ -372,22 +371,22 @@ describe('plans and their journal', () => {
     }
   });
 
-  test('a plan file is opened as a plan of its own and comes out the same; a bad one leaves nothing behind', () => {
+  test('a plan file is opened as a plan of its own and comes out the same; a bad one leaves nothing behind', async () => {
     const { plan } = demoPlan();
     const { name, text } = savedPlanFile(plan.id);
     expect(name).toBe('Skerry Point');
-    const opened = openText(text);
+    const opened = await openText(text);
     expect(savedPlanFile(opened.id).text).toBe(text);
     const count = listPlans().length;
-    expect(problemOf(() => openText(text.slice(0, 900)))).toMatchObject({ status: 400, code: 'bad-plan-file' });
-    expect(problemOf(() => openText(text.replace('"dome"', '"nowhere"'))).message).toMatch(/is not in the file/);
+    await expect(openText(text.slice(0, 900))).rejects.toMatchObject({ status: 400, code: 'bad-plan-file' });
+    await expect(openText(text.replace('"dome"', '"nowhere"'))).rejects.toThrow(/is not in the file/);
     expect(listPlans()).toHaveLength(count);
   });
 
-  test('plans are made, copied, removed and brought back', () => {
+  test('plans are made, copied, removed and brought back', async () => {
     const made = newPlan('Small hall', '10.20.0.0/24');
     expect(planAnswer(made.id, 'a').file.subnets).toMatchObject([{ cidr: '10.20.0.0/24', role: 'A' }]);
-    const copy = copyPlan(made.id, 'Small hall, copy');
+    const copy = await copyPlan(requestOf(''), made.id, 'Small hall, copy');
     expect(
       listPlans()
         .map((p) => p.name)
@@ -397,7 +396,7 @@ describe('plans and their journal', () => {
     expect(listPlans().find((p) => p.id === copy.id)?.removedAt).not.toBeNull();
     expect(restorePlan(copy.id).removedAt).toBeNull();
     expect(problemOf(() => newPlan('x', '10.20.0.0/31')).field).toBe('firstNetwork');
-    expect(problemOf(() => copyPlan('none', 'x')).status).toBe(404);
+    await expect(copyPlan(requestOf(''), 'none', 'x')).rejects.toMatchObject({ status: 404 });
   });
 });
 

@@ -28,6 +28,8 @@ import { TimedSends } from './timed-sends';
 /** What lives as long as the process. Route handlers and instrumentation are bundled apart, so it is kept on globalThis. */
 export interface ServerState {
   readonly store: PlanStore;
+  /** Where all of it is. */
+  readonly databaseFile: string;
   /** Models kept beside the plans. */
   readonly library: ModelLibrary;
   /** What happened in the field. */
@@ -107,7 +109,8 @@ function openState(): ServerState {
     tokens,
     own: { host, port },
   });
-  const database = openDatabase(join(dataFolder, 'plans.sqlite'), join(process.cwd(), 'src/store/migrations'));
+  const databaseFile = join(dataFolder, 'plans.sqlite');
+  const database = openDatabase(databaseFile, join(process.cwd(), 'src/store/migrations'));
   const onClose = new Set<() => void>();
   const onTimedSends = new Set<(planId: string) => void>();
   const onFieldNews = new Set<(news: FieldNews) => void>();
@@ -147,6 +150,7 @@ function openState(): ServerState {
   });
   const state = {
     ...storesOf(database),
+    databaseFile,
     get follower() {
       return nameOf(sources) === null ? null : follower;
     },
@@ -174,6 +178,7 @@ function openState(): ServerState {
       database.close();
     },
   };
+  state.store.dropUnfinished();
   ownRegistry?.start().then(
     () => {
       const { unannouncedBecause } = ownRegistry;

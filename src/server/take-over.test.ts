@@ -9,7 +9,7 @@ import { copyPlan, demoPlan, removePlan, restorePlan } from './plans';
 import { previewSend, sendLanes } from './send-lanes';
 import { serverState } from './state';
 import { previewTakeOver, takeOver } from './take-over';
-import { inServerFolders } from './test-server';
+import { inServerFolders, requestOf } from './test-server';
 
 const REGISTRY = { address: '127.99.7.31', port: 18_931, expiryMs: 900 };
 const URL_OF_REGISTRY = `http://${REGISTRY.address}:${REGISTRY.port}`;
@@ -39,7 +39,7 @@ test('a copy says which devices the first plan runs, sends nothing to them, and 
     await until(() => carries().length === 8);
     expect(previewSend(first, amp)).toMatchObject({ streams: [], receivers: [], stops: [], left: [], interrupts: [] });
 
-    const second = copyPlan(first, 'Copy').id;
+    const second = (await copyPlan(requestOf(''), first, 'Copy')).id;
     const renderer = openSession(second).plan.sentStreams.get('dome-renderer');
     expect(renderer?.size).toBeGreaterThan(0);
     edit(second, feed('dome-renderer', 33, 'dome-amp-1', 1));

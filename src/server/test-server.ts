@@ -29,3 +29,11 @@ export function inServerFolders(settings: Readonly<Record<string, string>> = {})
   });
   return () => folder;
 }
+
+/** A request as a page makes it, by one person or another. */
+export const requestOf = (body: string, sender = 'ada'): Request =>
+  new Request('http://x/', {
+    method: 'POST',
+    headers: { 'content-type': 'application/json', 'x-sender': sender },
+    body,
+  });

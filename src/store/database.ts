@@ -27,6 +27,21 @@ export interface OpenedDatabase {
   readonly close: () => void;
 }
 
+/** One more connection to a database that this process has open, for another of its threads. */
+export function openBeside(path: string): { readonly db: Db; readonly close: () => void } {
+  const sqlite = new Database(path, { fileMustExist: true });
+  setUp(sqlite);
+  const db = Object.assign(drizzle(sqlite, { schema }), { isStillThere: watchedFile(path) }) as Db;
+  return { db, close: () => sqlite.close() };
+}
+
+function setUp(sqlite: Database.Database): void {
+  sqlite.pragma('journal_mode = WAL');
+  sqlite.pragma('synchronous = FULL');
+  sqlite.pragma('foreign_keys = ON');
+  sqlite.pragma('busy_timeout = 5000');
+}
+
 /** What it belongs to may be read by the owner of the process alone, whatever it was before. */
 function ownerOnly(path: string): void {
   for (const file of [path, `${path}-wal`, `${path}-shm`, `${path}.lock`]) if (existsSync(file)) chmodSync(file, 0o600);
@@ -53,10 +68,7 @@ export function openDatabase(path: string, migrationsFolder: string): OpenedData
   let sqlite: Database.Database | null = null;
   try {
     sqlite = new Database(path);
-    sqlite.pragma('journal_mode = WAL');
-    sqlite.pragma('synchronous = FULL');
-    sqlite.pragma('foreign_keys = ON');
-    sqlite.pragma('busy_timeout = 5000');
+    setUp(sqlite);
     const isStillThere = watchedFile(path);
     const db = Object.assign(drizzle(sqlite, { schema }), { isStillThere }) as Db;
     migrate(db, { migrationsFolder });

@@ -1,10 +1,10 @@
 import type { Statement } from 'better-sqlite3';
-import { and, asc, between, desc, eq, getTableColumns, gt, inArray, isNull, lt, lte, sql } from 'drizzle-orm';
+import { and, asc, between, desc, eq, getTableColumns, gt, gte, inArray, isNull, lt, lte, sql } from 'drizzle-orm';
 import { recordProblem } from '../core/formats/read-plan-file';
 import { applyChanges, changesOfPlan, recordPlace, type RecordChange } from '../core/plan/changes';
 import { emptyPlan, type Plan } from '../core/plan/plan';
 import { TABLE_NAMES, type TableName } from '../core/plan/tables';
-import { makeVisible } from '../core/plan/visible-text';
+import { makeVisible, mayHide } from '../core/plan/visible-text';
 import type { Db } from './database';
 import * as schema from './schema';
 
@@ -61,6 +61,18 @@ export interface About {
   readonly takes: (change: RecordChange) => boolean;
 }
 
+/** A plan as it is in the database. */
+export interface LoadedPlan {
+  readonly plan: Plan;
+  readonly revision: number;
+}
+
+/** The revision of a plan that is being written. */
+const UNFINISHED = -1;
+/** So many records are read or written at a time. */
+const PART = 1000;
+const nextTurn = () => new Promise<void>((resolve) => setImmediate(resolve));
+
 /** Of so many steps it is looked what they changed, at most. */
 const CANDIDATES_MAX = 1000;
 
@@ -79,6 +91,7 @@ export class PlanStore {
   private readonly newest: ReturnType<PlanStore['newestOfAuthor']>;
   /** By plan, how much is kept of what its steps changed. */
   private readonly kept = new Map<string, number>();
+  private readonly part: Statement<[...Place, limit: number]>;
   private readonly putChanges: Statement<[id: number, changes: string]>;
   private readonly put: Statement<[...Place, value: string]>;
   private readonly remove: Statement<Place>;
@@ -88,17 +101,24 @@ export class PlanStore {
     private readonly journalMaxBytes = JOURNAL_MAX_BYTES,
   ) {
     this.newest = this.newestOfAuthor();
+    this.part = db.$client.prepare(
+      'SELECT table_name AS "table", owner, key, value FROM records WHERE plan_id = ? AND (table_name, owner, key) > (?, ?, ?) ORDER BY table_name, owner, key LIMIT ?',
+    );
     this.putChanges = db.$client.prepare('INSERT INTO journal_changes (entry_id, changes) VALUES (?, ?)');
     this.put = db.$client.prepare(this.putRecord().toSQL().sql);
     this.remove = db.$client.prepare(this.removeRecord().toSQL().sql);
   }
 
   list(): PlanSummary[] {
-    return this.summaries().orderBy(desc(schema.plans.changedAt)).all();
+    return this.summaries().where(gte(schema.plans.revision, 0)).orderBy(desc(schema.plans.changedAt)).all();
   }
 
   find(id: string): PlanSummary | null {
-    return this.summaries().where(eq(schema.plans.id, id)).get() ?? null;
+    return (
+      this.summaries()
+        .where(and(eq(schema.plans.id, id), gte(schema.plans.revision, 0)))
+        .get() ?? null
+    );
   }
 
   private summaries() {
@@ -115,6 +135,32 @@ export class PlanStore {
       tx.insert(schema.plans).values({ id, revision: 0, createdAt: now, changedAt: now, removedAt: null }).run();
       this.write(id, changesOfPlan(plan));
     });
+  }
+
+  /**
+   * As `create`, a part at a time, so that others read and write meanwhile. The plan is there once all of it is; what a process that was stopped in
+   * between leaves is taken away by `dropUnfinished`.
+   */
+  async createInParts(id: string, plan: Plan, now: number): Promise<void> {
+    this.db.isStillThere();
+    const row = { id, revision: UNFINISHED, createdAt: now, changedAt: now, removedAt: null };
+    this.db.insert(schema.plans).values(row).run();
+    const changes = changesOfPlan(plan);
+    for (let at = 0; at < changes.length; at += PART) {
+      this.db.transaction(() => this.write(id, changes.slice(at, at + PART)));
+      await nextTurn();
+    }
+    this.db.update(schema.plans).set({ revision: 0 }).where(eq(schema.plans.id, id)).run();
+  }
+
+  /** Takes away plans that were not written to their end. */
+  dropUnfinished(): void {
+    const { plans, records } = schema;
+    const unfinished = this.db.select({ id: plans.id }).from(plans).where(eq(plans.revision, UNFINISHED)).all();
+    for (const { id } of unfinished) {
+      this.db.delete(records).where(eq(records.planId, id)).run();
+      this.db.delete(plans).where(eq(plans.id, id)).run();
+    }
   }
 
   /** Plans that have any record in a table, those that were put away left out. */
@@ -134,23 +180,51 @@ export class PlanStore {
     this.db.update(schema.plans).set({ removedAt }).where(eq(schema.plans.id, id)).run();
   }
 
-  load(id: string): { plan: Plan; revision: number } | null {
-    const row = this.db.select().from(schema.plans).where(eq(schema.plans.id, id)).get();
-    if (row === undefined) return null;
-    const { records } = schema;
+  load(id: string): LoadedPlan | null {
+    const revision = this.revisionOf(id);
+    if (revision === null) return null;
     const changes: RecordChange[] = [];
-    for (const { table, value } of this.db.select().from(records).where(eq(records.planId, id)).all()) {
+    for (let last: Place | null = [id, '', '', '']; last !== null;) last = this.loadPart(last, changes);
+    return { plan: applyChanges(emptyPlan(''), changes), revision };
+  }
+
+  /** As `load`, a part at a time, so that nobody waits for a large plan that somebody else opens. Null also where it was changed meanwhile. */
+  async loadInParts(id: string): Promise<LoadedPlan | null> {
+    const revision = this.revisionOf(id);
+    if (revision === null) return null;
+    const changes: RecordChange[] = [];
+    for (let last: Place | null = [id, '', '', '']; last !== null;) {
+      last = this.loadPart(last, changes);
+      await nextTurn();
+    }
+    if (this.revisionOf(id) !== revision) return null;
+    return { plan: applyChanges(emptyPlan(''), changes), revision };
+  }
+
+  /** The revision of a plan; null: there is no such plan. */
+  revisionOf(id: string): number | null {
+    const { plans } = schema;
+    const row = this.db.select({ revision: plans.revision }).from(plans).where(eq(plans.id, id)).get();
+    return row === undefined || row.revision < 0 ? null : row.revision;
+  }
+
+  /** Reads the records after one, in their order. Returns the last; null: there are no more. */
+  private loadPart(after: Place, changes: RecordChange[]): Place | null {
+    const part = this.part.all(...after, PART) as { table: TableName; owner: string; key: string; value: string }[];
+    for (const { table, value: text } of part) {
       // A table that this version does not know was written by a newer one: it is left where it is.
       if (!TABLE_NAMES.includes(table)) continue;
+      const value = JSON.parse(text) as Record<string, unknown>;
       // Characters that cannot be seen were once taken: signs stand for them.
-      makeVisible(value);
+      if (mayHide(text)) makeVisible(value);
       // A record that was written before a field existed gets the field's default.
       const problem = recordProblem(table, value);
       // Addresses that cannot be were once taken: such a one is none.
       if (problem?.at === '/address') (value as { address: string | null }).address = null;
       changes.push({ table, before: null, after: value } as unknown as RecordChange);
     }
-    return { plan: applyChanges(emptyPlan(''), changes), revision: row.revision };
+    const last = part.at(-1);
+    return part.length < PART || last === undefined ? null : [after[0], last.table, last.owner, last.key];
   }
 
   /**

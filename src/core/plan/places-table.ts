@@ -9,14 +9,25 @@ const shape = record({
 });
 export type Place = Described<typeof shape>;
 
-function ringProblem(
+/** A site, its buildings, floors, rooms and racks: so deep places nest at most. */
+export const PLACES_DEEP = 32;
+
+/** A place is in none of those that are in it, and not too deep. */
+function nestingProblem(
   place: Place,
   { places }: { readonly places: ReadonlyMap<string, Pick<Place, 'parentId'>> },
 ): FieldProblem | null {
   let up = place.parentId;
-  // A ring of others is told of those that are in it.
-  for (let depth = 0; up !== null && depth <= places.size; depth += 1) {
+  for (let depth = 1; up !== null; depth += 1) {
     if (up === place.id) return { reason: 'in-use', path: 'parentId', value: up };
+    if (depth >= PLACES_DEEP) {
+      return {
+        reason: 'out-of-range',
+        path: 'parentId',
+        value: place.parentId ?? '',
+        limit: `at most ${PLACES_DEEP} deep`,
+      };
+    }
     up = places.get(up)?.parentId ?? null;
   }
   return null;
@@ -30,6 +41,6 @@ export const places = table(shape)({
   command: { noun: 'place', as: 'place', id: 'placeId' },
   pointsTo: [{ path: 'parentId', to: 'places', whenGone: 'refused' }],
   merges: 'records',
-  fits: { reads: { places: ['parentId'] }, problem: ringProblem, whenUnfit: 'refused' },
+  fits: { reads: { places: ['parentId'] }, problem: nestingProblem, whenUnfit: 'refused' },
   nameOf: (r) => r.name,
 });

@@ -1,7 +1,7 @@
 import type { JsonLimits } from '../../core/formats/bounded-json';
-import { fileOfPlan } from '../../core/formats/plan-file';
 import { readPlanFile } from '../../core/formats/read-plan-file';
-import { RequestProblem } from '../problem';
+import { keepPlan, makePlan, type PlanToMake } from '../make-plan';
+import { RequestProblem, storageWords } from '../problem';
 import { checked, objectIn, textOf } from '../validate';
 import { planOfResult } from './plan-of-result';
 import { LARGE_REQUESTS, type RequestName } from './requests';
@@ -9,7 +9,9 @@ import { LARGE_REQUESTS, type RequestName } from './requests';
 /** What is to be made of the octets of a large body. */
 export type LargeJob =
   | { readonly kind: 'request'; readonly name: RequestName; readonly limits: JsonLimits }
-  | { readonly kind: 'plan-file' };
+  /** A plan file that becomes a plan in this database. */
+  | { readonly kind: 'keep-plan-file'; readonly database: string }
+  | { readonly kind: 'make-plan'; readonly make: PlanToMake; readonly database: string };
 
 /** What came of a body, as it passes between threads. */
 export type LargeAnswer =
@@ -22,11 +24,19 @@ export type LargeAnswer =
 /** Reads and checks a body. Never rejects: what is wrong is part of the answer. */
 export async function readLarge(job: LargeJob, octets: Uint8Array): Promise<LargeAnswer> {
   try {
+    if (job.kind === 'make-plan') return { ok: true, value: await makePlan(job.make, job.database) };
     const text = textOf(octets);
-    if (job.kind === 'plan-file') return { ok: true, value: fileOfPlan(planOfResult(readPlanFile(text))) };
+    if (job.kind === 'keep-plan-file') {
+      return { ok: true, value: await keepPlan(planOfResult(readPlanFile(text)), job.database) };
+    }
     const type: new () => object = LARGE_REQUESTS[job.name];
     return { ok: true, value: { ...(await checked(objectIn(text, job.limits), type)) } };
   } catch (error) {
+    const storage = storageWords(error);
+    if (storage !== null) {
+      const message = `${storage}, then try again. Nothing was changed.`;
+      return { ok: false, problem: { status: 507, code: 'storage', message, field: null } };
+    }
     if (!(error instanceof RequestProblem)) {
       const message = 'The request could not be read.';
       return { ok: false, problem: { status: 400, code: 'invalid', message, field: null } };

@@ -1,7 +1,7 @@
 import type { JsonLimits } from '../../core/formats/bounded-json';
 import type { Plan } from '../../core/plan/plan';
-import { planOfFile } from '../../core/formats/plan-file';
 import { readPlanFile } from '../../core/formats/read-plan-file';
+import type { PlanToMake } from '../make-plan';
 import { RequestProblem } from '../problem';
 import { checked, objectIn, REQUEST_LIMITS, textOf } from '../validate';
 import { largeBodies, type LargeBodies } from './large-bodies';
@@ -135,10 +135,25 @@ export async function readRequest<T extends object>(
   );
 }
 
-/** The plan in a body that is a plan file. */
-export async function readPlanRequest(request: Request, bytesMax: number): Promise<Plan> {
+/** Keeps the plan in a body that is a plan file: a large one is read and written beside the thread that serves everyone. Returns its id. */
+export async function keepPlanRequest(
+  request: Request,
+  bytesMax: number,
+  database: string,
+  keep: (plan: Plan) => string,
+): Promise<string> {
   return withBody(request, { bytesMax }, async (octets, isLarge) => {
-    if (!isLarge) return planOfResult(readPlanFile(textOf(octets)));
-    return planOfFile((await largeBodies().read({ kind: 'plan-file' }, octets)) as never);
+    if (!isLarge) return keep(planOfResult(readPlanFile(textOf(octets))));
+    return (await largeBodies().read({ kind: 'keep-plan-file', database }, octets)) as string;
   });
+}
+
+/** Makes a plan beside the thread that serves everyone, one at a time per person. Returns its id; null: there is no such plan to copy. */
+export async function makePlanFor(request: Request, make: PlanToMake, database: string): Promise<string | null> {
+  const place = largeBodies().enter(senderOf(request));
+  try {
+    return (await largeBodies().read({ kind: 'make-plan', make, database }, new Uint8Array())) as string | null;
+  } finally {
+    place.leave();
+  }
 }

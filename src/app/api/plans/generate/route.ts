@@ -6,5 +6,5 @@ import { readRequest } from '@/server/requests/read-request';
 export const POST = (request: Request) =>
   respond(async () => {
     const { devices, seed } = await readRequest(request, GeneratePlanRequest);
-    return generatedPlan(devices, seed);
+    return generatedPlan(request, devices, seed);
   });

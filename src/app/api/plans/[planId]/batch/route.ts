@@ -1,11 +1,11 @@
 import { applyBatch } from '@/server/edit';
 import { BATCH_BODY, BatchRequest } from '@/server/requests/requests';
 import { respond } from '@/server/respond';
-import type { PlanContext } from '@/server/route-context';
+import { planIn, type PlanContext } from '@/server/route-context';
 import { readRequest } from '@/server/requests/read-request';
 
 export const POST = (request: Request, { params }: PlanContext) =>
   respond(async () => {
     const { author, baseRevision, title, commands } = await readRequest(request, BatchRequest, BATCH_BODY);
-    return applyBatch((await params).planId, { author: { ...author }, baseRevision, title, commands });
+    return applyBatch(await planIn(params), { author: { ...author }, baseRevision, title, commands });
   });

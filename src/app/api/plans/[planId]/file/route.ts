@@ -1,13 +1,13 @@
 import { savedPlanFile } from '@/server/plans';
 import { respond } from '@/server/respond';
-import type { PlanContext } from '@/server/route-context';
+import { planIn, type PlanContext } from '@/server/route-context';
 
 export const dynamic = 'force-dynamic';
 
 /** The whole plan as one file, to be saved. */
 export const GET = (_request: Request, { params }: PlanContext) =>
   respond(async () => {
-    const { name, text } = savedPlanFile((await params).planId);
+    const { name, text } = savedPlanFile(await planIn(params));
     return new Response(text, {
       headers: {
         'content-type': 'application/json',

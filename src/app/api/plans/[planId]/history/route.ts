@@ -1,7 +1,7 @@
 import { history } from '@/server/history';
 import { HistoryRequest } from '@/server/requests/requests';
 import { respond } from '@/server/respond';
-import type { PlanContext } from '@/server/route-context';
+import { planIn, type PlanContext } from '@/server/route-context';
 import { checked } from '@/server/validate';
 
 export const dynamic = 'force-dynamic';
@@ -9,5 +9,5 @@ export const dynamic = 'force-dynamic';
 export const GET = (request: Request, { params }: PlanContext) =>
   respond(async () => {
     const query = Object.fromEntries(new URL(request.url).searchParams);
-    return history((await params).planId, { ...(await checked(query, HistoryRequest)) });
+    return history(await planIn(params), { ...(await checked(query, HistoryRequest)) });
   });

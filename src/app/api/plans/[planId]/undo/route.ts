@@ -1,8 +1,8 @@
 import { undo } from '@/server/edit';
 import { UndoRequest } from '@/server/requests/requests';
 import { respond } from '@/server/respond';
-import type { PlanContext } from '@/server/route-context';
+import { planIn, type PlanContext } from '@/server/route-context';
 import { readRequest } from '@/server/requests/read-request';
 
 export const POST = (request: Request, { params }: PlanContext) =>
-  respond(async () => undo((await params).planId, { ...(await readRequest(request, UndoRequest)).author }));
+  respond(async () => undo(await planIn(params), { ...(await readRequest(request, UndoRequest)).author }));

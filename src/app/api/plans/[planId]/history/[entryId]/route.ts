@@ -1,11 +1,12 @@
 import { historyEntry } from '@/server/history';
 import { respond } from '@/server/respond';
-import { entryIdOf, type EntryContext } from '@/server/route-context';
+import { entryIdOf, planIn, type EntryContext } from '@/server/route-context';
 
 export const dynamic = 'force-dynamic';
 
 export const GET = (_: Request, { params }: EntryContext) =>
   respond(async () => {
-    const { planId, entryId } = await params;
+    const { entryId } = await params;
+    const planId = await planIn(params);
     return historyEntry(planId, entryIdOf(entryId));
   });

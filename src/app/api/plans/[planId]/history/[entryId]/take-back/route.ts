@@ -1,12 +1,13 @@
 import { takeStepBack } from '@/server/history';
 import { TakeBackRequest } from '@/server/requests/requests';
 import { respond } from '@/server/respond';
-import { entryIdOf, type EntryContext } from '@/server/route-context';
+import { entryIdOf, planIn, type EntryContext } from '@/server/route-context';
 import { readRequest } from '@/server/requests/read-request';
 
 export const POST = (request: Request, { params }: EntryContext) =>
   respond(async () => {
-    const { planId, entryId } = await params;
+    const { entryId } = await params;
+    const planId = await planIn(params);
     const { author, records } = await readRequest(request, TakeBackRequest);
     return takeStepBack(planId, entryIdOf(entryId), { ...author }, records ?? null);
   });
