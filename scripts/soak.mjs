@@ -10,8 +10,9 @@ import { load } from './soak/load.mjs';
 import { memory } from './soak/memory.mjs';
 import { requests } from './soak/requests.mjs';
 import { silence } from './soak/silence.mjs';
+import { strangers } from './soak/strangers.mjs';
 
-const TRIALS = { load, requests, floods, silence, kills, memory };
+const TRIALS = { load, requests, floods, silence, kills, strangers, memory };
 const args = process.argv.slice(2);
 const figures = Object.fromEntries(
   args.filter((a) => a.includes('=')).map((a) => [a.split('=')[0], Number(a.split('=')[1])]),

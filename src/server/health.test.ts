@@ -8,6 +8,7 @@ import { inServerFolders } from './test-server';
 
 const folder = inServerFolders();
 
+const pause = () => new Promise((resolve) => setTimeout(resolve, 1100));
 const answered = (run: () => unknown) => {
   try {
     run();
@@ -72,10 +73,11 @@ describe('a database that cannot be used is said, with what to do', () => {
     expect(health().isWell).toBe(true);
   });
 
-  test('health finds out by a write', () => {
+  test('health finds out by a write, once a second', async () => {
     expect(health().isWell).toBe(true);
     const { $client } = (serverState().store as unknown as { db: { $client: { pragma: (text: string) => void } } }).db;
     $client.pragma('query_only = ON');
+    await pause();
     expect(health().storage.problem).toMatch(/^The data folder cannot be written to/);
     $client.pragma('query_only = OFF');
     expect(health().isWell).toBe(true);

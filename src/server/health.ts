@@ -1,7 +1,8 @@
 import { statfsSync } from 'node:fs';
+import { steadyNow } from '../field/steady-clock';
 import { RequestProblem, storageWords } from './problem';
 import { settings } from './settings';
-import { serverState } from './state';
+import { serverState, type ServerState } from './state';
 
 /** How the server is. Says what is wrong and what to do, and nothing of what is on it. */
 export interface Health {
@@ -15,10 +16,19 @@ export interface Health {
 /** With less room than this on the disk it is said before it is too late. */
 const ROOM_MIN_BYTES = 64 * 1024 * 1024;
 
+/** Whoever asks again sooner is told what was found then: anybody may ask, and each finding is a write. */
+const LOOK_AGAIN_MS = 1000;
+let looked: { readonly of: ServerState; readonly at: number } | null = null;
+
 export function health(): Health {
   try {
-    const { checkStorage, startedAt, follower } = serverState();
-    checkStorage();
+    const server = serverState();
+    const { checkStorage, startedAt, follower } = server;
+    if (looked?.of !== server || steadyNow() - looked.at > LOOK_AGAIN_MS) {
+      looked = null;
+      checkStorage();
+      looked = { of: server, at: steadyNow() };
+    }
     const { bavail, bsize } = statfsSync(settings().dataFolder);
     const isFull = bavail * bsize < ROOM_MIN_BYTES;
     const field = follower?.snapshot() ?? null;

@@ -70,7 +70,9 @@ export interface LoadedPlan {
 /** The revision of a plan that is being written. */
 const UNFINISHED = -1;
 /** So many records are read or written at a time. */
-const PART = 1000;
+const PART = 500;
+/** Between two parts that are written others have this long to write: whoever waits for the database asks for it some times a second only. */
+const REST_MS = 20;
 const nextTurn = () => new Promise<void>((resolve) => setImmediate(resolve));
 
 /** Of so many steps it is looked what they changed, at most. */
@@ -141,14 +143,14 @@ export class PlanStore {
    * As `create`, a part at a time, so that others read and write meanwhile. The plan is there once all of it is; what a process that was stopped in
    * between leaves is taken away by `dropUnfinished`.
    */
-  async createInParts(id: string, plan: Plan, now: number): Promise<void> {
+  async createInParts(id: string, plan: Plan, now: number, restMs = REST_MS): Promise<void> {
     this.db.isStillThere();
     const row = { id, revision: UNFINISHED, createdAt: now, changedAt: now, removedAt: null };
     this.db.insert(schema.plans).values(row).run();
     const changes = changesOfPlan(plan);
     for (let at = 0; at < changes.length; at += PART) {
       this.db.transaction(() => this.write(id, changes.slice(at, at + PART)));
-      await nextTurn();
+      await new Promise((resolve) => setTimeout(resolve, restMs));
     }
     this.db.update(schema.plans).set({ revision: 0 }).where(eq(schema.plans.id, id)).run();
   }

@@ -66,7 +66,7 @@ function noteFault({ method, url }: IncomingMessage, response: ServerResponse): 
   response.setHeader('x-request-id', requestId);
   response.once('finish', () => {
     const { statusCode: status } = response;
-    if (status >= 500) logger.error({ requestId, status, method, path: url?.split('?')[0] }, 'answered with a fault');
+    if (status === 500) logger.error({ requestId, status, method, path: url?.split('?')[0] }, 'answered with a fault');
   });
 }
 

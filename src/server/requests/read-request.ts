@@ -87,6 +87,8 @@ async function octetsOf(
     }
   } catch (error) {
     await reader.cancel().catch(() => undefined);
+    // Whoever sent it went away.
+    if (!(error instanceof RequestProblem)) throw new RequestProblem(400, 'aborted', 'The request was broken off.');
     throw error;
   }
   const octets = new Uint8Array(size);
