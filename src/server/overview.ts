@@ -16,7 +16,7 @@ interface Kept {
 /** By plan. */
 const kept = new WeakMap<ServerState, Map<string, Kept>>();
 /** What the field has to do with it is counted again after so long. */
-const KEPT_MS = 10_000;
+const KEPT_MS = 2_000;
 
 /** The overview of a plan: as it was kept for this revision, or from the plan itself. */
 export async function planOverview(planId: string): Promise<PlanOverview> {

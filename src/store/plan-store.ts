@@ -75,9 +75,6 @@ const PART = 500;
 const REST_MS = 20;
 const nextTurn = () => new Promise<void>((resolve) => setImmediate(resolve));
 
-/** Of so many steps it is looked what they changed, at most. */
-const CANDIDATES_MAX = 1000;
-
 /** Plans and their journal in SQLite. Everything that belongs together is one transaction. */
 const PASSED_OVER_MAX = 100;
 const PASSED_OVER_BYTES = 200_000;
@@ -345,24 +342,29 @@ export class PlanStore {
     }: { readonly beforeId: number; readonly limit: number; readonly about?: About | null },
   ): JournalEntry[] {
     const { journal, journalChanges } = schema;
-    const before = and(eq(journal.planId, planId), lt(journal.id, beforeId));
-    if (about === null)
-      return this.db.select().from(journal).where(before).orderBy(desc(journal.id)).limit(limit).all();
-    const hold = sql`instr(${journalChanges.changes}, ${about.text}) > 0`;
-    const candidates = this.db
-      .select(getTableColumns(journal))
-      .from(journal)
-      .innerJoin(journalChanges, eq(journalChanges.entryId, journal.id))
-      .where(and(before, hold))
-      .orderBy(desc(journal.id))
-      .limit(CANDIDATES_MAX)
-      .all();
-    const found: JournalEntry[] = [];
-    for (const entry of candidates) {
-      if (found.length === limit) break;
-      if (this.withChanges(entry).changes.some(about.takes)) found.push(entry);
+    const from = (id: number) => and(eq(journal.planId, planId), lt(journal.id, id));
+    if (about === null) {
+      return this.db.select().from(journal).where(from(beforeId)).orderBy(desc(journal.id)).limit(limit).all();
     }
-    return found;
+    const hold = sql`instr(${journalChanges.changes}, ${about.text}) > 0`;
+    const found: JournalEntry[] = [];
+    for (let next = beforeId; ;) {
+      const candidates = this.db
+        .select(getTableColumns(journal))
+        .from(journal)
+        .innerJoin(journalChanges, eq(journalChanges.entryId, journal.id))
+        .where(and(from(next), hold))
+        .orderBy(desc(journal.id))
+        .limit(limit)
+        .all();
+      for (const entry of candidates) {
+        if (this.withChanges(entry).changes.some(about.takes)) found.push(entry);
+        if (found.length === limit) return found;
+      }
+      const last = candidates.at(-1);
+      if (candidates.length < limit || last === undefined) return found;
+      next = last.id;
+    }
   }
 
   /** Which of these entries are undone now. One that undo only passed over stands as it was. */
