@@ -50,28 +50,6 @@ export function sessionOf(planId: string): PlanSession | null {
   return loaded === null ? null : openLoaded(planId, loaded);
 }
 
-/** By server and plan: what is being read now. Whoever asks meanwhile waits for the same. */
-const readingByServer = new WeakMap<ServerState, Map<string, Promise<void>>>();
-
-/** Reads a plan that nobody works on yet, so that nobody else waits meanwhile; `sessionOf` has it then, if there is one. */
-export function openInParts(planId: string): Promise<void> {
-  if (openSessions().has(planId)) return Promise.resolve();
-  const server = serverState();
-  let reading = readingByServer.get(server);
-  if (reading === undefined) readingByServer.set(server, (reading = new Map()));
-  let own = reading.get(planId);
-  if (own === undefined) {
-    own = server.store
-      .loadInParts(planId)
-      .then((loaded) => {
-        if (loaded !== null && serverState() === server && !openSessions().has(planId)) openLoaded(planId, loaded);
-      })
-      .finally(() => reading.delete(planId));
-    reading.set(planId, own);
-  }
-  return own;
-}
-
 function openLoaded(planId: string, loaded: LoadedPlan): PlanSession {
   const open = openSessions();
   const { store, onFieldNews, onTimedSends } = serverState();
