@@ -28,6 +28,8 @@ class Odd {
   answersPings = true;
   versions: readonly string[] = [];
   knowsEarlier = true;
+  /** Sent in one piece with the answer that opens a connection. */
+  greeting: string | null = null;
   page = '[]';
   link = `<${URL}/x-nmos/query/v1.3/nodes?page=#>; rel="next"`;
   private turn = 0;
@@ -56,12 +58,15 @@ class Odd {
   }
 
   async start(): Promise<void> {
-    this.server.on('upgrade', (request, socket, head) =>
+    this.server.on('upgrade', (request, socket, head) => {
+      socket.cork();
       this.own.handleUpgrade(request, socket, head, (ws) => {
         ws.on('ping', (data) => this.answersPings && ws.pong(data));
         this.sockets.push(ws);
-      }),
-    );
+        if (this.greeting !== null) ws.send(this.greeting);
+      });
+      socket.uncork();
+    });
     await new Promise<void>((resolve) => this.server.listen(PORT, '127.99.9.3', resolve));
   }
   stop(): void {
@@ -166,6 +171,17 @@ describe('a registry is followed with care', () => {
     await until(() => changes.length === 1);
     odd.sockets[0]!.send(long);
     await until(() => reasons.includes('the registry sent a message that is too long'));
+  });
+
+  test('what comes in one piece with the opened connection is read, and what follows', async () => {
+    const message = (id: string) => JSON.stringify({ grain: { data: [{ path: `x/${id}`, post: { id } }] } });
+    odd.greeting = message(ID);
+    open();
+    await until(() => isConnected);
+    odd.sockets[0]!.send(message(ID.replace(/^5/, '6')));
+    await until(() => changes.length >= FOLLOWED.length + 1);
+    expect(changes.map(({ id }) => id.charAt(0))).toEqual([...FOLLOWED.map(() => '5'), '6']);
+    expect(reasons).toEqual([]);
   });
 
   test('a message that does not end is cut off while it comes', async () => {

@@ -280,24 +280,8 @@ export class RegistryClient implements FieldSource {
       ...socketTrust(),
       headers: { ...(await authorization(href)) },
     });
-    let isFirst = true;
-    // A message is bounded while it comes, and not once it is there.
-    socket.once('upgrade', ({ socket: line }) => {
-      boundMessages(
-        socket,
-        line,
-        () => (isFirst ? FIRST_MESSAGE_MAX_BYTES : MESSAGE_MAX_BYTES),
-        () => this.lost('the registry sent a message that is too long'),
-      );
-    });
     this.sockets.push(socket);
-    await new Promise<void>((resolve, reject) => {
-      socket.once('open', resolve);
-      socket.once('error', reject);
-      socket.once('close', () => reject(new Error('the registry closed the connection')));
-    });
-    socket.on('error', () => this.lost('the connection to the registry broke'));
-    socket.on('close', () => this.lost('the registry closed the connection'));
+    let isFirst = true;
     socket.on('message', (data) => {
       const bytes = data as Buffer;
       const isRepetition = isFirst && bytes.byteLength > FIRST_MESSAGE_READ_BYTES;
@@ -306,6 +290,25 @@ export class RegistryClient implements FieldSource {
       if (isRepetition) return;
       this.message(path, bytes.toString('utf8'));
     });
+    // A message is bounded while it comes, and not once it is there.
+    socket.once('upgrade', ({ socket: line }) => {
+      // Not before it is open: what came with the handshake goes to whoever reads the line then, and would be missing at the WebSocket.
+      socket.once('open', () =>
+        boundMessages(
+          socket,
+          line,
+          () => (isFirst ? FIRST_MESSAGE_MAX_BYTES : MESSAGE_MAX_BYTES),
+          () => this.lost('the registry sent a message that is too long'),
+        ),
+      );
+    });
+    await new Promise<void>((resolve, reject) => {
+      socket.once('open', resolve);
+      socket.once('error', reject);
+      socket.once('close', () => reject(new Error('the registry closed the connection')));
+    });
+    socket.on('error', () => this.lost('the connection to the registry broke'));
+    socket.on('close', () => this.lost('the registry closed the connection'));
   }
 
   /** A message that makes no sense may have told of a change: everything is read anew. */
