@@ -4,6 +4,7 @@ import { countWrong } from '../core/findings/finding';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { openSession } from './edit';
 import type { PlanOverview, PlanRibbon } from './messages';
+import { openInParts } from './sessions';
 import { serverState, type ServerState } from './state';
 
 /** What the list of plans says of each: how large it is, what is wrong with it, who changed it, how it is in the field. */
@@ -18,7 +19,7 @@ const kept = new WeakMap<ServerState, Map<string, Kept>>();
 const KEPT_MS = 2_000;
 
 /** The overview of a plan: as it was kept for this revision, or from the plan itself. */
-export function planOverview(planId: string): PlanOverview {
+export async function planOverview(planId: string): Promise<PlanOverview> {
   const server = serverState();
   let byPlan = kept.get(server);
   if (byPlan === undefined) kept.set(server, (byPlan = new Map()));
@@ -27,6 +28,7 @@ export function planOverview(planId: string): PlanOverview {
     const isFieldless = server.follower === null && known.overview.field === null;
     if (isFieldless || steadyNow() - known.at < KEPT_MS) return known.overview;
   }
+  await openInParts(planId);
   const overview = overviewNow(planId);
   byPlan.set(planId, { overview, at: steadyNow() });
   return overview;

@@ -63,7 +63,6 @@ export class PlanSession {
   private file: Uint8Array | null = null;
   private peopleTimer: NodeJS.Timeout | null = null;
 
-  private reckoned: Reckoning | undefined;
   private readonly inField: PlanInField;
   private readonly log: EventLog;
   private untoldEvents = new Map<number, LiveEvent>();
@@ -85,6 +84,7 @@ export class PlanSession {
     readonly id: string,
     public plan: Plan,
     public revision: number,
+    private reckoned?: Reckoning,
   ) {
     const server = serverState();
     const { restconfPort, translation, events } = server;

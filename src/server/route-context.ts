@@ -1,4 +1,5 @@
 import { RequestProblem } from './problem';
+import { openInParts } from './sessions';
 
 /** What Next.js hands to the handlers below /api/plans/[planId]. */
 export interface PlanContext {
@@ -15,9 +16,10 @@ export interface EntryContext {
   readonly params: Promise<{ readonly planId: string; readonly entryId: string }>;
 }
 
-/** Which plan a request is about. */
+/** Which plan a request is about: it is in memory then, and nobody waited while it was read and reckoned. */
 export async function planIn(params: PlanContext['params']): Promise<string> {
   const { planId } = await params;
+  await openInParts(planId);
   return planId;
 }
 

@@ -1,5 +1,8 @@
+import { setImmediate as nextTurn } from 'node:timers/promises';
 import { soundPlan } from '../core/plan/integrity';
 import type { Plan } from '../core/plan/plan';
+import { reckonInSteps } from '../core/reckon/reckon';
+import type { Reckoning } from '../core/reckon/reckoning';
 import type { LoadedPlan } from '../store/plan-store';
 import type { FieldNews } from '../field/field-snapshot';
 import { steadyNow } from '../field/steady-clock';
@@ -50,11 +53,39 @@ export function sessionOf(planId: string): PlanSession | null {
   return loaded === null ? null : openLoaded(planId, loaded);
 }
 
-function openLoaded(planId: string, loaded: LoadedPlan): PlanSession {
+/** By server and plan: what is being read now. Whoever asks meanwhile waits for the same. */
+const readingByServer = new WeakMap<ServerState, Map<string, Promise<void>>>();
+
+/** Reads and reckons a plan that nobody works on yet, so that nobody else waits meanwhile; `sessionOf` has it then, if there is one. */
+export function openInParts(planId: string): Promise<void> {
+  if (openSessions().has(planId)) return Promise.resolve();
+  const server = serverState();
+  let reading = readingByServer.get(server);
+  if (reading === undefined) readingByServer.set(server, (reading = new Map()));
+  let own = reading.get(planId);
+  if (own === undefined) reading.set(planId, (own = readInParts(planId).finally(() => reading.delete(planId))));
+  return own;
+}
+
+async function readInParts(planId: string): Promise<void> {
+  const server = serverState();
+  const loaded = await server.store.loadInParts(planId);
+  if (loaded === null) return;
+  const steps = reckonInSteps(loaded.plan);
+  for (;;) {
+    const { done, value } = steps.next();
+    await nextTurn();
+    // Somebody who could not wait has opened it.
+    if (serverState() !== server || openSessions().has(planId)) return;
+    if (done === true) return void openLoaded(planId, loaded, value);
+  }
+}
+
+function openLoaded(planId: string, loaded: LoadedPlan, reckoned?: Reckoning): PlanSession {
   const open = openSessions();
   const { store, onFieldNews, onTimedSends } = serverState();
   const { plan, revision } = mended(planId, loaded.plan, loaded.revision);
-  const session = new PlanSession(planId, plan, revision);
+  const session = new PlanSession(planId, plan, revision, reckoned);
   const tell = (news: FieldNews) => session.fieldChanged(news);
   const tellSends = (of: string) => of === planId && session.tellPeopleSoon();
   onFieldNews.add(tell);

@@ -1,3 +1,4 @@
+import { setImmediate as nextTurn } from 'node:timers/promises';
 import type { Statement } from 'better-sqlite3';
 import { and, asc, between, desc, eq, getTableColumns, gt, gte, inArray, isNull, lt, lte, sql } from 'drizzle-orm';
 import { recordProblem } from '../core/formats/read-plan-file';
@@ -73,7 +74,6 @@ const UNFINISHED = -1;
 const PART = 500;
 /** Between two parts that are written others have this long to write: whoever waits for the database asks for it some times a second only. */
 const REST_MS = 20;
-const nextTurn = () => new Promise<void>((resolve) => setImmediate(resolve));
 
 /** Plans and their journal in SQLite. Everything that belongs together is one transaction. */
 const PASSED_OVER_MAX = 100;

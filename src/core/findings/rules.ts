@@ -1,6 +1,6 @@
 import type { Plan } from '../plan/plan';
 import type { Facts } from '../reckon/facts';
-import { inOrder, work, type Done } from '../reckon/step';
+import { inOrder, work, type Done, type InSteps } from '../reckon/step';
 import { cableRule, oneSwitchRule } from './cables';
 import { clockWayRule } from './clock-ways';
 import { clockRule } from './clocks';
@@ -123,8 +123,8 @@ function foundBy(rules: readonly string[], done: Done): Finding[] {
 }
 
 /** What every rule finds. Rules that read nothing that changed since `done` find what they found then. */
-export function findAll(facts: Facts, done: Done | undefined): { findings: readonly Finding[]; done: Done } {
-  const after = work(RULE_ORDER, RULE_STEPS, { ...facts }, done);
+export function* findAll(facts: Facts, done: Done | undefined): InSteps<{ findings: readonly Finding[]; done: Done }> {
+  const after = yield* work(RULE_ORDER, RULE_STEPS, { ...facts }, done);
   return { findings: foundBy(Object.keys(RULES), after), done: after };
 }
 

@@ -7,7 +7,7 @@ import { wantsBySender } from './packings';
 import type { DeviceProfile } from './profile';
 import type { Reckoning } from './reckoning';
 import { RESULTS } from './results';
-import { inOrder, work, type Done } from './step';
+import { atOnce, inOrder, work, type Done, type InSteps } from './step';
 import { totalsOf } from './totals';
 
 const ORDER = inOrder(RESULTS);
@@ -24,14 +24,17 @@ interface Kept {
  * plan, only what reads something that changed is worked out anew, and what came out the same keeps its identity; the result is
  * equal to a full reckoning (a property test holds it to that, part by part).
  */
-export function reckon(plan: Plan, previous?: Reckoning): Reckoning {
+export const reckon = (plan: Plan, previous?: Reckoning): Reckoning => atOnce(reckonInSteps(plan, previous));
+
+/** As `reckon`, step by step: a large plan takes seconds, its longest step a fraction of one. */
+export function* reckonInSteps(plan: Plan, previous?: Reckoning): InSteps<Reckoning> {
   if (previous !== undefined && previous.plan === plan) return previous;
   const kept = previous?.workings as Kept | undefined;
   const facts: Record<string, unknown> = {};
   for (const table of TABLE_NAMES) facts[table] = plan[table];
-  const results = work(ORDER, RESULTS, facts, kept?.results);
+  const results = yield* work(ORDER, RESULTS, facts, kept?.results);
   const known = facts as unknown as Facts;
-  const { findings, done: found } = findAll(known, kept?.found);
+  const { findings, done: found } = yield* findAll(known, kept?.found);
   return {
     plan,
     streamsBySender: known.streamsBySender,

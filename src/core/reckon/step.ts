@@ -43,13 +43,24 @@ export function inOrder(steps: Readonly<Record<string, { readonly reads: readonl
   return order;
 }
 
-/** Works steps out in this order, adding each to the facts by its name. */
-export function work(
+/** Work that may be left after each of its steps, and gone on with later. */
+export type InSteps<Made> = Generator<undefined, Made, undefined>;
+
+/** Does all of it at once. */
+export function atOnce<Made>(steps: InSteps<Made>): Made {
+  for (;;) {
+    const { done, value } = steps.next();
+    if (done === true) return value;
+  }
+}
+
+/** Works steps out in this order, adding each to the facts by its name. May be left after each that had to be worked out. */
+export function* work(
   order: readonly string[],
   steps: Readonly<Record<string, unknown>>,
   facts: Record<string, unknown>,
   done: Done | undefined,
-): Done {
+): InSteps<Done> {
   const after = new Map<string, Before<object, unknown>>();
   for (const name of order) {
     const { reads, make } = steps[name] as AnyStep;
@@ -60,6 +71,7 @@ export function work(
       const now: Record<string, unknown> = {};
       for (const read of reads) now[read] = facts[read];
       entry = { now, made: make(now, before) };
+      yield;
     }
     after.set(name, entry as Before<object, unknown>);
     facts[name] = (entry as Before<object, unknown>).made;
