@@ -1,6 +1,7 @@
-import { fileOfPlan } from '../core/formats/plan-file';
+import { planFileText } from '../core/formats/plan-file';
 import type { Finding } from '../core/findings/finding';
 import { sentDevices } from '../core/plan/followed';
+import { atOnce, type InSteps } from '../core/plan/in-steps';
 import type { Plan } from '../core/plan/plan';
 import type { PlanRef } from '../core/plan/plan-ref';
 import { reckon } from '../core/reckon/reckon';
@@ -16,6 +17,7 @@ import type { EventStore } from '../store/event-store';
 import { logger } from './logger';
 import type { Author, ChangeMessage, FieldMessage, PresenceMessage } from './messages';
 import { serverState } from './state';
+import { stepByStep } from './step-by-step';
 import { SwitchWatch } from './switch-watch';
 
 export type EventName = 'hello' | 'change' | 'field' | 'people' | 'alive';
@@ -60,7 +62,7 @@ export class PlanSession {
   private readonly watchers = new Set<Watcher>();
   /** All there is to tell, until anything is told that is not in it. */
   private everything: EventFrame | null = null;
-  private file: Uint8Array | null = null;
+  private file: { readonly plan: Plan; readonly parts: Promise<readonly Uint8Array[]> } | null = null;
   private peopleTimer: NodeJS.Timeout | null = null;
 
   private readonly inField: PlanInField;
@@ -69,6 +71,7 @@ export class PlanSession {
   private timer: NodeJS.Timeout | null = null;
   private hasNews = true;
   private hasLooked = false;
+  private isLooking = false;
   private hasClaimed = false;
   private runs: {
     readonly all: ReadonlyMap<string, PlanRef> | null;
@@ -167,9 +170,11 @@ export class PlanSession {
     if (sent.size > 0) serverState().runs.claim(this.id, sent, this.bindings(field));
   }
 
-  /** The plan as the JSON of its file, made once for everyone who opens it. */
-  fileOctets(): Uint8Array {
-    return (this.file ??= Buffer.from(JSON.stringify(fileOfPlan(this.plan))));
+  /** The plan as it is now as the JSON of its file, made once for everyone who opens it. */
+  fileParts(): Promise<readonly Uint8Array[]> {
+    const { plan } = this;
+    if (this.file?.plan !== plan) this.file = { plan, parts: stepByStep(octetsOf(planFileText(plan))) };
+    return this.file.parts;
   }
 
   /** Takes in a batch that is in the journal, and tells everyone. Nothing that goes wrong in telling undoes it. */
@@ -261,7 +266,7 @@ export class PlanSession {
       () => {
         this.timer = null;
         const at = Date.now();
-        if (this.hasNews) this.look(at);
+        if (this.hasNews && !this.isLooking) this.look(at);
         this.tellNews();
         // Some topics are told at a slower pace than others.
         if (this.inField.board.nextAt() !== null) this.lookSoon();
@@ -272,17 +277,25 @@ export class PlanSession {
   }
 
   private look(at: number): void {
+    atOnce(this.lookInSteps(at));
+  }
+
+  /** The first look at a plan that is being opened. */
+  *lookInSteps(at: number): InSteps<void> {
+    this.isLooking = true;
     this.hasNews = false;
     this.hasLooked = true;
     this.everything = null;
     try {
       const field = serverState().follower?.snapshot();
       if (!this.hasClaimed && field?.wasHeard === true) this.claimWhatCarries(field);
-      for (const event of this.log.note(this.inField.update(at), at)) this.untoldEvents.set(event.id, event);
+      for (const event of this.log.note(yield* this.inField.updateInSteps(at), at))
+        this.untoldEvents.set(event.id, event);
     } catch (error) {
       // Whatever the field tells, it must not end the watching, nor keep anyone out: the next news is looked at again.
       logger.error({ planId: this.id, err: error }, 'the plan could not be held against the field');
     }
+    this.isLooking = false;
   }
 
   private tellNews(): void {
@@ -318,6 +331,15 @@ export class PlanSession {
       this.tell('people', { people, timedSends } satisfies PresenceMessage);
     }, PEOPLE_MS).unref();
   }
+}
+
+function* octetsOf(text: Iterable<string>): InSteps<readonly Uint8Array[]> {
+  const octets: Uint8Array[] = [];
+  for (const piece of text) {
+    octets.push(Buffer.from(piece));
+    yield;
+  }
+  return octets;
 }
 
 const NO_READINGS = new Map<string, never>();

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { parseCidr } from '../core/network/address';
-import { fileOfPlan, PLAN_FILE_MAX_BYTES, planOfFile, type PlanFile } from '../core/formats/plan-file';
+import { PLAN_FILE_MAX_BYTES, planOfFile, type PlanFile } from '../core/formats/plan-file';
 import { applyChanges, type RecordChange } from '../core/plan/changes';
 import { emptyPlan, type Plan } from '../core/plan/plan';
 import { PLAIN_SUBNET } from '../core/network/subnets-table';
@@ -88,16 +88,17 @@ export interface PlanAnswer extends BatchAnswer {
 }
 
 /** A plan as the JSON of a `PlanAnswer`, in parts: its file, which is most of it, is made once for everyone who opens it. */
-export function readPlan(id: string, authorId: string): readonly Uint8Array[] {
+export async function readPlan(id: string, authorId: string): Promise<readonly Uint8Array[]> {
   const session = openSession(id);
   const rest = JSON.stringify({ id, hasField: serverState().follower !== null, ...answer(session, authorId) });
-  return [Buffer.from(`${rest.slice(0, -1)},"file":`), session.fileOctets(), Buffer.from('}')];
+  return [Buffer.from(`${rest.slice(0, -1)},"file":`), ...(await session.fileParts()), Buffer.from('}')];
 }
 
-/** The whole plan as the text of a file, and what the file may be called. */
-export function savedPlanFile(id: string): { name: string; text: string } {
-  const { plan } = openSession(existing(id).id);
-  return { name: plan.settings.name, text: `${JSON.stringify(fileOfPlan(plan), null, 1)}\n` };
+/** The whole plan as the text of a file, in parts, and what the file may be called. */
+export async function savedPlanFile(id: string): Promise<{ name: string; parts: readonly Uint8Array[] }> {
+  const session = openSession(existing(id).id);
+  const { name } = session.plan.settings;
+  return { name, parts: await session.fileParts() };
 }
 
 /** A plan of its own from the plan file in a request. */

@@ -7,12 +7,13 @@ import type { Command } from '../core/plan/commands';
 import { importPatch } from '../core/edits/import-patch';
 import { feed } from '../core/plan/test-plan';
 import { expectSame } from '../core/plan/test-same';
+import { reckon } from '../core/reckon/reckon';
 import { skerryPoint } from '../demo/skerry-point';
 import { applyBatch, noteSent, redo, undo } from './edit';
 import { history, historyEntry, takeStepBack } from './history';
 import type { Author, ChangeMessage } from './messages';
 import { entryIdOf } from './route-context';
-import { sessionOf } from './sessions';
+import { openInParts, sessionOf } from './sessions';
 import {
   copyPlan,
   demoPlan,
@@ -52,8 +53,9 @@ beforeEach(() => {
 afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
 const openText = (text: string) => openPlanFile(requestOf(text));
-const planAnswer = (id: string, authorId: string) =>
-  JSON.parse(Buffer.concat(readPlan(id, authorId)).toString('utf8')) as PlanAnswer;
+const planAnswer = async (id: string, authorId: string) =>
+  JSON.parse(Buffer.concat(await readPlan(id, authorId)).toString('utf8')) as PlanAnswer;
+const fileText = async (id: string) => Buffer.concat((await savedPlanFile(id)).parts).toString('utf8');
 const batch = (
   planId: string,
   author: Author,
@@ -158,10 +160,10 @@ describe('the history of a plan', () => {
 });
 
 describe('plans and their journal', () => {
-  test('a plan is stored as it is and is the same after a restart', () => {
+  test('a plan is stored as it is and is the same after a restart', async () => {
     const { plan } = demoPlan();
     forgetEverything();
-    expect(planAnswer(plan.id, 'a').file).toEqual(fileOfPlan(planOfFile(skerryPoint())));
+    expect((await planAnswer(plan.id, 'a')).file).toEqual(fileOfPlan(planOfFile(skerryPoint())));
     expect(demoPlan().isNew).toBe(false);
   });
 
@@ -260,8 +262,10 @@ describe('plans and their journal', () => {
     batch(plan.id, bo, 'feed', [feed('loft-console', 1, 'spare', 1)]);
     undo(plan.id, ada);
     expect(sessionOf(plan.id)!.plan.subscriptions.has('spare')).toBe(false);
-    const opened = await openText(savedPlanFile(plan.id).text);
-    expect(planAnswer(opened.id, 'a').file.subscriptions).toEqual(planAnswer(plan.id, 'a').file.subscriptions);
+    const opened = await openText(await fileText(plan.id));
+    expect((await planAnswer(opened.id, 'a')).file.subscriptions).toEqual(
+      (await planAnswer(plan.id, 'a')).file.subscriptions,
+    );
     redo(plan.id, ada);
     expect(sessionOf(plan.id)!.plan.subscriptions.get('spare')?.get(1)?.senderDeviceId).toBe('loft-console');
   });
@@ -279,7 +283,7 @@ describe('plans and their journal', () => {
     expect(undo(plan.id, ada)).toMatchObject({ isDone: false, left: [{ why: 'gone', needs: 'own' }] });
   });
 
-  test('a plan in which something points at nothing is mended once when it is opened, and the journal keeps what it was', () => {
+  test('a plan in which something points at nothing is mended once when it is opened, and the journal keeps what it was', async () => {
     const file = skerryPoint();
     const { plan } = demoPlan();
     const sound = sessionOf(plan.id)!.plan;
@@ -290,13 +294,13 @@ describe('plans and their journal', () => {
     };
     serverState().store.create('dangling', dangling, 1);
     forgetEverything();
-    expect(planAnswer('dangling', 'a')).toMatchObject({ revision: 1, undo: null });
+    expect(await planAnswer('dangling', 'a')).toMatchObject({ revision: 1, undo: null });
     expect(sessionOf('dangling')!.plan.subscriptions.has('dome-amp-6')).toBe(false);
     expect(serverState().store.entriesSince('dangling', 0)?.[0]?.changes).toEqual([
       { table: 'subscriptions', before: lane, after: null },
     ]);
     forgetEverything();
-    expect(planAnswer('dangling', 'a').revision).toBe(1);
+    expect((await planAnswer('dangling', 'a')).revision).toBe(1);
     expect(file.devices.length).toBe(sound.devices.size);
   });
 
@@ -324,16 +328,16 @@ describe('plans and their journal', () => {
     ).toBe('unknown-revision');
   });
 
-  test('a batch is all or nothing', () => {
+  test('a batch is all or nothing', async () => {
     const { plan } = demoPlan();
-    const before = readPlan(plan.id, 'a');
+    const before = await readPlan(plan.id, 'a');
     const problem = problemOf(() =>
       batch(plan.id, ada, 'half wrong', [feed('loft-console', 1, 'dome-amp-6', 1), feed('nobody', 1, 'dome-amp-6', 2)]),
     );
     expect(problem).toMatchObject({ status: 404, field: 'commands[1].subscriptions[0].senderDeviceId' });
-    expect(readPlan(plan.id, 'a')).toEqual(before);
+    expect(await readPlan(plan.id, 'a')).toEqual(before);
     forgetEverything();
-    expect(readPlan(plan.id, 'a')).toEqual(before);
+    expect(await readPlan(plan.id, 'a')).toEqual(before);
   });
 
   test('an edit of a thousand lanes is one step to undo, and a patch list of 40 000 lines is taken at once', async () => {
@@ -371,12 +375,29 @@ describe('plans and their journal', () => {
     }
   });
 
+  test('a large plan is opened while others are answered, once for all who ask, and is as if it was opened in one go', async () => {
+    const { id } = await generatedPlan(requestOf(''), 1800, 7);
+    let turns = 0;
+    let isOver = false;
+    const count = () => {
+      turns += 1;
+      if (!isOver) setImmediate(count);
+    };
+    count();
+    await Promise.all([openInParts(id), openInParts(id)]);
+    isOver = true;
+    expect(turns).toBeGreaterThan(100);
+    const session = sessionOf(id)!;
+    expectSame(session.plan, serverState().store.load(id)!.plan);
+    expectSame(session.reckoning().totals, reckon(session.plan).totals);
+  });
+
   test('a plan file is opened as a plan of its own and comes out the same; a bad one leaves nothing behind', async () => {
     const { plan } = demoPlan();
-    const { name, text } = savedPlanFile(plan.id);
-    expect(name).toBe('Skerry Point');
+    const text = await fileText(plan.id);
+    expect((await savedPlanFile(plan.id)).name).toBe('Skerry Point');
     const opened = await openText(text);
-    expect(savedPlanFile(opened.id).text).toBe(text);
+    expect(await fileText(opened.id)).toBe(text);
     const count = listPlans().length;
     await expect(openText(text.slice(0, 900))).rejects.toMatchObject({ status: 400, code: 'bad-plan-file' });
     await expect(openText(text.replace('"dome"', '"nowhere"'))).rejects.toThrow(/is not in the file/);
@@ -385,7 +406,7 @@ describe('plans and their journal', () => {
 
   test('plans are made, copied, removed and brought back', async () => {
     const made = newPlan('Small hall', '10.20.0.0/24');
-    expect(planAnswer(made.id, 'a').file.subnets).toMatchObject([{ cidr: '10.20.0.0/24', role: 'A' }]);
+    expect((await planAnswer(made.id, 'a')).file.subnets).toMatchObject([{ cidr: '10.20.0.0/24', role: 'A' }]);
     const copy = await copyPlan(requestOf(''), made.id, 'Small hall, copy');
     expect(
       listPlans()

@@ -1,6 +1,4 @@
-import { setImmediate as nextTurn } from 'node:timers/promises';
-import { soundPlan } from '../core/plan/integrity';
-import type { Plan } from '../core/plan/plan';
+import { soundPlan, soundPlanInSteps, type SoundPlan } from '../core/plan/integrity';
 import { reckonInSteps } from '../core/reckon/reckon';
 import type { Reckoning } from '../core/reckon/reckoning';
 import type { LoadedPlan } from '../store/plan-store';
@@ -9,6 +7,7 @@ import { steadyNow } from '../field/steady-clock';
 import { logger } from './logger';
 import { PlanSession } from './plan-session';
 import { serverState, type ServerState } from './state';
+import { stepByStep } from './step-by-step';
 
 /** The plans that anyone works on. */
 
@@ -50,20 +49,22 @@ export function sessionOf(planId: string): PlanSession | null {
     return known.session;
   }
   const loaded = serverState().store.load(planId);
-  return loaded === null ? null : openLoaded(planId, loaded);
+  return loaded === null ? null : keepOpen(planId, loaded, soundPlan(loaded.plan));
 }
 
-/** By server and plan: what is being read now. Whoever asks meanwhile waits for the same. */
-const readingByServer = new WeakMap<ServerState, Map<string, Promise<void>>>();
+/** By server and plan: what is being opened now. Whoever asks meanwhile waits for the same. */
+const openingByServer = new WeakMap<ServerState, Map<string, Promise<void>>>();
 
-/** Reads and reckons a plan that nobody works on yet, so that nobody else waits meanwhile; `sessionOf` has it then, if there is one. */
+/** Opens a plan that nobody works on yet, so that nobody else waits meanwhile; `sessionOf` has it then, if there is one. */
 export function openInParts(planId: string): Promise<void> {
-  if (openSessions().has(planId)) return Promise.resolve();
   const server = serverState();
-  let reading = readingByServer.get(server);
-  if (reading === undefined) readingByServer.set(server, (reading = new Map()));
-  let own = reading.get(planId);
-  if (own === undefined) reading.set(planId, (own = readInParts(planId).finally(() => reading.delete(planId))));
+  let opening = openingByServer.get(server);
+  if (opening === undefined) openingByServer.set(server, (opening = new Map()));
+  let own = opening.get(planId);
+  if (own === undefined) {
+    if (openSessions().has(planId)) return Promise.resolve();
+    opening.set(planId, (own = readInParts(planId).finally(() => opening.delete(planId))));
+  }
   return own;
 }
 
@@ -71,21 +72,17 @@ async function readInParts(planId: string): Promise<void> {
   const server = serverState();
   const loaded = await server.store.loadInParts(planId);
   if (loaded === null) return;
-  const steps = reckonInSteps(loaded.plan);
-  for (;;) {
-    const { done, value } = steps.next();
-    await nextTurn();
-    // Somebody who could not wait has opened it.
-    if (serverState() !== server || openSessions().has(planId)) return;
-    if (done === true) return void openLoaded(planId, loaded, value);
-  }
+  const sound = await stepByStep(soundPlanInSteps(loaded.plan));
+  const reckoned = await stepByStep(reckonInSteps(sound.plan));
+  // Somebody who could not wait has opened it.
+  if (serverState() !== server || openSessions().has(planId)) return;
+  await stepByStep(keepOpen(planId, loaded, sound, reckoned).lookInSteps(Date.now()));
 }
 
-function openLoaded(planId: string, loaded: LoadedPlan, reckoned?: Reckoning): PlanSession {
+function keepOpen(planId: string, loaded: LoadedPlan, sound: SoundPlan, reckoned?: Reckoning): PlanSession {
   const open = openSessions();
   const { store, onFieldNews, onTimedSends } = serverState();
-  const { plan, revision } = mended(planId, loaded.plan, loaded.revision);
-  const session = new PlanSession(planId, plan, revision, reckoned);
+  const session = new PlanSession(planId, sound.plan, revisionOf(planId, loaded, sound), reckoned);
   const tell = (news: FieldNews) => session.fieldChanged(news);
   const tellSends = (of: string) => of === planId && session.tellPeopleSoon();
   onFieldNews.add(tell);
@@ -134,16 +131,11 @@ export function dropIdle(open: Map<string, OpenSession> = openSessions(), now: n
 }
 
 /** Plans of earlier versions may hold what points at nothing. It is taken out once, and the journal keeps what it was. */
-function mended(planId: string, loaded: Plan, revision: number): { plan: Plan; revision: number } {
-  const { plan, changes } = soundPlan(loaded);
-  if (changes.length === 0) return { plan, revision };
+function revisionOf(planId: string, { revision }: LoadedPlan, { changes }: SoundPlan): number {
+  if (changes.length === 0) return revision;
   const entry = { kind: 'do', isUndoable: false, ofEntryId: null, changes } as const;
   const author = { authorId: 'jade-lane', authorName: 'Jade Lane' };
-  serverState().store.append(
-    planId,
-    revision + 1,
-    { ...entry, ...author, title: 'Mend what pointed at nothing' },
-    Date.now(),
-  );
-  return { plan, revision: revision + 1 };
+  const title = 'Mend what pointed at nothing';
+  serverState().store.append(planId, revision + 1, { ...entry, ...author, title }, Date.now());
+  return revision + 1;
 }

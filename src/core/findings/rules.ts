@@ -1,6 +1,7 @@
+import type { InSteps } from '../plan/in-steps';
 import type { Plan } from '../plan/plan';
 import type { Facts } from '../reckon/facts';
-import { inOrder, work, type Done, type InSteps } from '../reckon/step';
+import { inOrder, work, type Done } from '../reckon/step';
 import { cableRule, oneSwitchRule } from './cables';
 import { clockWayRule } from './clock-ways';
 import { clockRule } from './clocks';

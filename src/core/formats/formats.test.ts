@@ -4,7 +4,7 @@ import { arbitraryPlan } from '../plan/test-arbitrary';
 import { brokenPlan } from '../plan/test-breaks';
 import { ENCODINGS, PACKET_TIMES_US, RATES_HZ } from '../streams/format';
 import { maxChannelsInPacket } from '../streams/wire';
-import { fileOfPlan, planOfFile, type PlanFile } from './plan-file';
+import { fileOfPlan, planFileText, planOfFile, type PlanFile } from './plan-file';
 import { readPlanFile } from './read-plan-file';
 import { readSdp, writeSdp, type SdpAudio } from './sdp';
 import { expectSame } from '../plan/test-same';
@@ -332,7 +332,9 @@ describe('the plan file', () => {
   test('so does a plan with any mistakes in it: a file is for keeping work that is not finished, too', () => {
     fc.assert(
       fc.property(brokenPlan(planOfFile(good())), (plan) => {
-        const again = readPlanFile(JSON.stringify(fileOfPlan(plan)));
+        const text = [...planFileText(plan)].join('');
+        expectSame(JSON.parse(text) as PlanFile, fileOfPlan(plan));
+        const again = readPlanFile(text);
         expectSame(again.ok && fileOfPlan(again.plan), fileOfPlan(plan));
       }),
       { numRuns: 40 },

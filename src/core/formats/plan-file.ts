@@ -45,6 +45,27 @@ export function fileOfPlan(plan: Plan): PlanFile {
   return planFileOf(Object.fromEntries(tables) as Tables);
 }
 
+const RECORDS_IN_A_PIECE = 5_000;
+
+/** The JSON of a plan's file piece by piece, a record on a line: of a large plan it is tens of megabytes. */
+export function* planFileText(plan: Plan): Generator<string, undefined, undefined> {
+  yield `{"format":"jade-lane-plan","version":${PLAN_FILE_VERSION}`;
+  for (const table of TABLE_NAMES) {
+    if (table === 'settings') {
+      yield `,\n"settings":${JSON.stringify(plan.settings)}`;
+      continue;
+    }
+    const lines = inOrder(plan, table);
+    yield `,\n"${table}":[`;
+    for (let at = 0; at < lines.length; at += RECORDS_IN_A_PIECE) {
+      const piece = lines.slice(at, at + RECORDS_IN_A_PIECE).map((record) => `\n${JSON.stringify(record)}`);
+      yield `${at === 0 ? '' : ','}${piece.join(',')}`;
+    }
+    yield ']';
+  }
+  yield '}\n';
+}
+
 function inOrder(plan: Plan, table: TableName): readonly AnyRecord[] {
   if (declarationOf(table).owner === null) {
     return sortedByKey(plan[table] as unknown as ReadonlyMap<string, AnyRecord>).map(([, r]) => r);

@@ -2,6 +2,7 @@ import { inverseOf, recordPlace, type AnyRecord, type RecordChange, type RecordP
 import { derivedCommand, type Command } from './commands';
 import { Draft, type CommandProblem } from './draft';
 import { channelCount, labelledCount, type Plan } from './plan';
+import type { InSteps } from './in-steps';
 import { sameValue } from './same-value';
 import { poolProblem } from './settings-table';
 import { declarationOf, type RecordOfTable, type TableName } from './tables';
@@ -38,17 +39,29 @@ export function restoreRecords(plan: Plan, changes: readonly RecordChange[]): Ap
   return resultOf(draft, draft.settle('restoring'));
 }
 
+/** So many records are looked at in a step. */
+const MENDED_AT_ONCE = 10_000;
+
 /** A plan from before a promise held, made sound: what points at nothing is emptied or goes. */
-export function mendPlan(plan: Plan, empty: Plan, everything: readonly RecordChange[]): ApplyResult {
+export function* mendPlan(plan: Plan, empty: Plan, everything: readonly RecordChange[]): InSteps<ApplyResult> {
   const draft = new Draft(empty);
-  writeChanges(draft, everything);
-  const problem = draft.settle('mending');
+  const parts: (readonly RecordChange[])[] = [];
+  for (let at = 0; at < everything.length; at += MENDED_AT_ONCE) parts.push(everything.slice(at, at + MENDED_AT_ONCE));
+  for (const part of parts) {
+    writeChanges(draft, part);
+    yield;
+  }
+  const problem = yield* draft.settleInSteps('mending');
   if (problem !== null) return { ok: false, problem };
   const mended = draft.plan();
-  const changes = everything.flatMap(({ table, after }) => {
-    const now = draft.get(table, recordPlace(table, after));
-    return sameValue(now, after) ? [] : [{ table, before: after, after: now } as unknown as RecordChange];
-  });
+  const changes: RecordChange[] = [];
+  for (const part of parts) {
+    for (const { table, after } of part) {
+      const now = draft.get(table, recordPlace(table, after));
+      if (!sameValue(now, after)) changes.push({ table, before: after, after: now } as unknown as RecordChange);
+    }
+    yield;
+  }
   return { ok: true, plan: changes.length === 0 ? plan : mended, changes, inverse: inverseOf(changes) };
 }
 

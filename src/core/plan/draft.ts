@@ -7,6 +7,7 @@ import {
   type RecordChange,
   type RecordPlace,
 } from './changes';
+import { atOnce, type InSteps } from './in-steps';
 import type { Plan } from './plan';
 import { firstTarget, POINTERS_FROM, POINTERS_TO } from './points-to';
 import { sameValue } from './same-value';
@@ -117,10 +118,14 @@ export class Draft {
    * what points at nothing is refused, or left out where it is brought back; what no longer fits likewise.
    */
   settle(how: Settling): CommandProblem | null {
+    return atOnce(this.settleInSteps(how));
+  }
+
+  *settleInSteps(how: Settling): InSteps<CommandProblem | null> {
     const done = new Set<string>();
     // Each round removes or empties something, or is the last.
     for (;;) {
-      const rounds = [this.followRemovals(how, done), this.followPointers(how), this.followFits(how)];
+      const rounds = [this.followRemovals(how, done), yield* this.followPointers(how), yield* this.followFits(how)];
       const problem = rounds.find((round) => typeof round === 'object');
       if (typeof problem === 'object') return problem;
       if (!rounds.includes('changed')) break;
@@ -200,11 +205,12 @@ export class Draft {
     return false;
   }
 
-  private followPointers(how: Settling): Round {
+  private *followPointers(how: Settling): InSteps<Round> {
     let round: Round = 'settled';
     for (const [table, owners] of this.entries) {
       const pointers = POINTERS_FROM[table];
       if (pointers.length === 0) continue;
+      yield;
       const looked = pointers.map((pointer) => ({
         pointer,
         isMissing: (target: string) => !this.writer.table(pointer.to).has(target),
@@ -232,9 +238,10 @@ export class Draft {
     return round;
   }
 
-  private followFits(how: Settling): Round {
+  private *followFits(how: Settling): InSteps<Round> {
     let round: Round = 'settled';
     for (const table of FITTED) {
+      yield;
       const { reads, problem, whenUnfit } = declarationOf(table).fits as NonNullable<
         ReturnType<typeof declarationOf>['fits']
       >;

@@ -1,5 +1,6 @@
 import { mendPlan } from './apply-commands';
 import { applyChanges, changesOfPlan, recordKey, type AnyRecord, type RecordChange } from './changes';
+import { atOnce, type InSteps } from './in-steps';
 import { emptyPlan, type Plan } from './plan';
 import { firstTarget, POINTERS_FROM } from './points-to';
 import { declarationOf, TABLE_NAMES, type TableName } from './tables';
@@ -64,11 +65,18 @@ export function planOfRecords(records: Records): Plan {
   return applyChanges(emptyPlan(''), changes);
 }
 
+export interface SoundPlan {
+  readonly plan: Plan;
+  readonly changes: readonly RecordChange[];
+}
+
 /**
  * The plan with everything in it sound, and the changes that this took: none for a plan that keeps its promises. Plans kept by
  * earlier versions may hold what points at nothing.
  */
-export function soundPlan(plan: Plan): { readonly plan: Plan; readonly changes: readonly RecordChange[] } {
-  const mended = mendPlan(plan, emptyPlan(''), changesOfPlan(plan));
+export const soundPlan = (plan: Plan): SoundPlan => atOnce(soundPlanInSteps(plan));
+
+export function* soundPlanInSteps(plan: Plan): InSteps<SoundPlan> {
+  const mended = yield* mendPlan(plan, emptyPlan(''), changesOfPlan(plan));
   return mended.ok ? mended : { plan, changes: [] };
 }

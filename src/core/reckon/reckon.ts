@@ -1,4 +1,5 @@
 import { findAll } from '../findings/rules';
+import { atOnce, type InSteps } from '../plan/in-steps';
 import type { Plan } from '../plan/plan';
 import { TABLE_NAMES } from '../plan/tables';
 import type { Want } from '../streams/packing';
@@ -7,7 +8,7 @@ import { wantsBySender } from './packings';
 import type { DeviceProfile } from './profile';
 import type { Reckoning } from './reckoning';
 import { RESULTS } from './results';
-import { atOnce, inOrder, work, type Done, type InSteps } from './step';
+import { inOrder, work, type Done } from './step';
 import { totalsOf } from './totals';
 
 const ORDER = inOrder(RESULTS);

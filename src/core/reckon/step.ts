@@ -1,3 +1,5 @@
+import type { InSteps } from '../plan/in-steps';
+
 /**
  * Things worked out from others, each once. A step says what it reads, is given just that, and is worked out again when any of
  * it is another object than before. So what is kept follows from what is read, and not from conditions written by hand.
@@ -41,17 +43,6 @@ export function inOrder(steps: Readonly<Record<string, { readonly reads: readonl
     }
   }
   return order;
-}
-
-/** Work that may be left after each of its steps, and gone on with later. */
-export type InSteps<Made> = Generator<undefined, Made, undefined>;
-
-/** Does all of it at once. */
-export function atOnce<Made>(steps: InSteps<Made>): Made {
-  for (;;) {
-    const { done, value } = steps.next();
-    if (done === true) return value;
-  }
 }
 
 /** Works steps out in this order, adding each to the facts by its name. May be left after each that had to be worked out. */

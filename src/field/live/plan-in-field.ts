@@ -2,6 +2,7 @@ import { modelOf, type Plan } from '../../core/plan/plan';
 import type { PlanRef } from '../../core/plan/plan-ref';
 import type { Reckoning } from '../../core/reckon/reckoning';
 import { NOTHING_ANNOUNCED, type AnnouncedStreams, type AnnouncementState } from '../announcements';
+import { atOnce, type InSteps } from '../../core/plan/in-steps';
 import { sameValue } from '../../core/plan/same-value';
 import { bindDevices, boundNow, type AddressTranslation, type Contest } from '../binding';
 import type { FieldNode } from '../field-resources';
@@ -27,6 +28,9 @@ export interface LiveSources {
   readonly announcements: () => (AnnouncementState & { readonly streams: AnnouncedStreams }) | null;
   readonly switchReadings: () => ReadonlyMap<string, SwitchReading>;
 }
+
+/** So many figures are read in a step. */
+const READ_AT_ONCE = 200;
 
 const NO_RUNS: ReadonlyMap<string, PlanRef> = new Map();
 
@@ -75,6 +79,11 @@ export class PlanInField {
 
   /** Reads again what may have changed since the last time. Returns what happened. */
   update(at: number): readonly Happening[] {
+    return atOnce(this.updateInSteps(at));
+  }
+
+  /** What is noted meanwhile counts the next time. */
+  *updateInSteps(at: number): InSteps<readonly Happening[]> {
     const before = this.reckoning;
     this.reckoning = this.sources.reckoning();
     const registry = this.sources.field();
@@ -89,7 +98,7 @@ export class PlanInField {
     const switchReadings = this.sources.switchReadings();
     this.markSwitches(switchReadings, before?.plan ?? null);
     const runElsewhere = this.markRuns();
-    return this.read(
+    return yield* this.read(
       {
         plan: this.reckoning.plan,
         reckoning: this.reckoning,
@@ -112,7 +121,7 @@ export class PlanInField {
     );
   }
 
-  private read(facts: LiveFacts, at: number): readonly Happening[] {
+  private *read(facts: LiveFacts, at: number): InSteps<readonly Happening[]> {
     const happened: Happening[] = [];
     for (const name of TOPIC_NAMES) {
       const topic = TOPICS[name] as Topic<unknown>;
@@ -121,6 +130,7 @@ export class PlanInField {
       const isFirstLook = this.board.isUnread(name);
       const read = new Map<string, unknown>();
       for (const key of keys) {
+        if (read.size % READ_AT_ONCE === 0) yield;
         const value = topic.read(key, facts, this.board.valueOf(name, key), isFirstLook);
         read.set(key, value === undefined && !isThere(topic.per, key, facts) ? null : value);
       }

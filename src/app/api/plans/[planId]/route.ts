@@ -7,7 +7,7 @@ export const dynamic = 'force-dynamic';
 
 export const GET = (request: Request, { params }: PlanContext) =>
   respond(async () => {
-    const parts = readPlan(await planIn(params), new URL(request.url).searchParams.get('author') ?? '');
+    const parts = await readPlan(await planIn(params), new URL(request.url).searchParams.get('author') ?? '');
     return new Response(inPieces(parts), { headers: { 'content-type': 'application/json' } });
   });
 
