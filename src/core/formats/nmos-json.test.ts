@@ -167,6 +167,16 @@ describe('resources of IS-04 as JSON', () => {
     expect(readNmosJson('[]').problems[0]?.problem).toContain('holds no node');
   });
 
+  test('tens of megabytes of nothing are refused unread, and problems without end are not all listed', () => {
+    expect(readNmosJson(`[${'{},'.repeat(9_999_999)}{}]`)).toEqual({
+      nodes: [],
+      problems: [{ at: '/', problem: 'is made of more than 4000000 values' }],
+    });
+    const { problems } = readNmosJson(`[${'{},'.repeat(99_999)}{}]`);
+    expect(problems).toHaveLength(1001);
+    expect(problems.at(-1)).toEqual({ at: '/', problem: 'has more problems than are listed' });
+  });
+
   test('law: any JSON is answered, and whatever is offered has whole counts', () => {
     const resources = Object.values(lists).flat();
     fc.assert(

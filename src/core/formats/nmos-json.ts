@@ -3,6 +3,7 @@ import type { ChannelRange } from '../models/models-table';
 import type { FormatRange } from '../streams/capability';
 import { inStep } from '../streams/channel-order';
 import { channelsOfCaps, distinctRanges, rangesOfCaps } from './receiver-caps';
+import { parseBoundedJson } from './bounded-json';
 import { devicesApart, labelOfDevice } from './node-devices';
 import { AUDIO, byLabel, CHANNELS_UNTOLD, readDevice, readEnd, readFlow, readNode, type EndResource } from './is04';
 
@@ -47,6 +48,10 @@ export interface NmosResult {
 }
 
 export const NMOS_JSON_MAX_BYTES = 40_000_000;
+/** A registry with 40,000 senders and as many receivers has some two million values. */
+const NMOS_JSON_LIMITS = { depth: 64, values: 4_000_000 };
+/** So many problems are listed. */
+const PROBLEMS_MAX = 1_000;
 const KINDS = ['node', 'device', 'source', 'flow', 'sender', 'receiver'] as const;
 type Kind = (typeof KINDS)[number];
 type Raw = Readonly<Record<string, unknown>>;
@@ -84,13 +89,19 @@ function* resourcesOf(document: unknown): Iterable<{ at: string; raw: unknown; k
 
 /** Reads it. What is not sound is named by its place and left out; the rest is there to be offered. */
 export function readNmosJson(content: string): NmosResult {
-  let document: unknown;
-  try {
-    document = JSON.parse(content);
-  } catch (error) {
-    return { nodes: [], problems: [{ at: '/', problem: `not JSON: ${(error as Error).message}` }] };
+  const parsed = parseBoundedJson(content, NMOS_JSON_LIMITS);
+  if (!parsed.ok) {
+    const { problem, detail } = parsed;
+    return {
+      nodes: [],
+      problems: [{ at: '/', problem: detail === undefined ? `is ${problem}` : `${problem}: ${detail}` }],
+    };
   }
   const problems: NmosProblem[] = [];
+  const note = (at: string, problem: string) => {
+    if (problems.length < PROBLEMS_MAX) problems.push({ at, problem });
+    else if (problems.length === PROBLEMS_MAX) problems.push({ at: '/', problem: 'has more problems than are listed' });
+  };
   const byKind: Readonly<Record<Kind, Map<string, { raw: Raw; at: string }>>> = {
     node: new Map(),
     device: new Map(),
@@ -99,11 +110,11 @@ export function readNmosJson(content: string): NmosResult {
     sender: new Map(),
     receiver: new Map(),
   };
-  for (const { at, raw, kind } of resourcesOf(document)) {
+  for (const { at, raw, kind } of resourcesOf(parsed.value)) {
     const id = isObject(raw) ? raw['id'] : undefined;
-    if (!isObject(raw) || kind === null) problems.push({ at, problem: 'is not a resource of IS-04' });
-    else if (typeof id !== 'string' || id === '') problems.push({ at: `${at}/id`, problem: 'is missing' });
-    else if (byKind[kind].has(id)) problems.push({ at: `${at}/id`, problem: `${id} is listed twice` });
+    if (!isObject(raw) || kind === null) note(at, 'is not a resource of IS-04');
+    else if (typeof id !== 'string' || id === '') note(`${at}/id`, 'is missing');
+    else if (byKind[kind].has(id)) note(`${at}/id`, `${id} is listed twice`);
     else byKind[kind].set(id, { raw, at });
   }
   const nodeOfDevice = new Map<string, string>();
@@ -112,7 +123,7 @@ export function readNmosJson(content: string): NmosResult {
     const { nodeId, channelMapHrefs } = readDevice(raw);
     if (channelMapHrefs.length > 0) mapped.add(id);
     if (byKind.node.has(nodeId)) nodeOfDevice.set(id, nodeId);
-    else problems.push({ at: `${at}/node_id`, problem: `the node ${nodeId || 'it names'} is not in the file` });
+    else note(`${at}/node_id`, `the node ${nodeId || 'it names'} is not in the file`);
   }
 
   const tallies = new Map<string, { -readonly [F in keyof Tally]: Tally[F] }>();
@@ -140,10 +151,7 @@ export function readNmosJson(content: string): NmosResult {
       const end = readEnd(raw);
       if (nodeOfDevice.has(end.deviceId)) yield { raw, end };
       else if (!byKind.device.has(end.deviceId)) {
-        problems.push({
-          at: `${at}/device_id`,
-          problem: `the device ${end.deviceId || 'it names'} is not in the file`,
-        });
+        note(`${at}/device_id`, `the device ${end.deviceId || 'it names'} is not in the file`);
       }
     }
   };
@@ -212,7 +220,7 @@ export function readNmosJson(content: string): NmosResult {
     return apart.map((d) => counted([d.id], { nodeDeviceId: d.id, label: labelOfDevice(label || id, devices, d.id) }));
   });
   if (nodes.length === 0 && problems.length === 0) {
-    problems.push({ at: '/', problem: 'holds no node: without one nobody knows whose senders and receivers they are' });
+    note('/', 'holds no node: without one nobody knows whose senders and receivers they are');
   }
   return { nodes: nodes.sort((a, b) => (a.label < b.label ? -1 : 1)), problems };
 }
