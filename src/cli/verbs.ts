@@ -6,7 +6,8 @@ import { readPlanFile } from '../core/formats/read-plan-file';
 import { readSdp } from '../core/formats/sdp';
 import { formatAddress, parseCidr } from '../core/network/address';
 import type { Finding } from '../core/findings/finding';
-import { substituteFindings } from '../core/findings/substitutes';
+import { areaOf } from '../core/findings/areas';
+import { FieldFindings, NOTHING_FOUND } from '../core/findings/field-rules';
 import { streamsOn } from '../core/findings/loads';
 import { endsOf, shareOf, totalBitsPerSecond } from '../core/network/loads';
 import { doOverlap, subnetFigures } from '../core/network/subnets';
@@ -141,8 +142,8 @@ function generate(args: string[]) {
 }
 
 /** A finding as this command has always written it: the area of a plan that it is about is called its stage. */
-function written({ area, ...finding }: Finding) {
-  return { ...finding, stage: area };
+function written(finding: Finding) {
+  return { ...finding, stage: areaOf(finding) };
 }
 
 function check(args: string[]): Answer {
@@ -150,7 +151,13 @@ function check(args: string[]): Answer {
   const plan = readPlan(positionals[0] as string);
   const reckoning = reckon(plan);
   const { totals } = reckoning;
-  const findings = [...reckoning.findings, ...substituteFindings(plan, Date.now())];
+  const inTime = new FieldFindings().of({
+    ...plan,
+    ...NOTHING_FOUND,
+    keptTime: reckoning.clocks.time,
+    now: Date.now(),
+  });
+  const findings = [...reckoning.findings, ...inTime];
   const value = {
     refusals: totals.refusals,
     cautions: findings.filter((f) => f.severity === 'caution').length,

@@ -1,5 +1,7 @@
 import { planFileText } from '../core/formats/plan-file';
+import { FieldFindings } from '../core/findings/field-rules';
 import type { Finding } from '../core/findings/finding';
+import { adaptersBySubnet, askedAtOf, minuteOf } from '../core/findings/told-of-field';
 import { sentDevices } from '../core/plan/followed';
 import { atOnce, type InSteps } from '../core/plan/in-steps';
 import type { Plan } from '../core/plan/plan';
@@ -9,7 +11,6 @@ import type { Reckoning } from '../core/reckon/reckoning';
 import { bindDevices, fieldAddress, type Bindings } from '../field/binding';
 import type { FieldNews, FieldSnapshot } from '../field/field-snapshot';
 import { EventLog, type Happening, type LiveEvent } from '../field/live/happenings';
-import { adaptersBySubnet, askedAtOf, foundInField, minuteOf } from '../field/live/found-in-field';
 import { LiveBoard } from '../field/live/live-board';
 import { PlanInField } from '../field/live/plan-in-field';
 import { steadyNow } from '../field/steady-clock';
@@ -67,6 +68,7 @@ export class PlanSession {
 
   private readonly inField: PlanInField;
   private readonly log: EventLog;
+  private readonly foundInField = new FieldFindings();
   private untoldEvents = new Map<number, LiveEvent>();
   private timer: NodeJS.Timeout | null = null;
   private hasNews = true;
@@ -134,13 +136,15 @@ export class PlanSession {
     if (!this.hasLooked || (this.hasNews && this.timer === null)) this.look(at);
     const { board } = this.inField;
     const { plan, clocks, findings } = this.reckoning();
-    const found = foundInField(plan, clocks.time, {
-      links: board.valuesOf('links'),
-      clocks: board.valuesOf('clocks'),
-      names: board.valuesOf('names'),
-      channelMappings: board.valuesOf('channelMappings'),
-      devicePatches: board.valuesOf('devicePatches'),
-      channelFigures: board.valuesOf('channelFigures'),
+    const found = this.foundInField.of({
+      ...plan,
+      keptTime: clocks.time,
+      foundLinks: board.valuesOf('links'),
+      foundClocks: board.valuesOf('clocks'),
+      foundNames: board.valuesOf('names'),
+      foundMappings: board.valuesOf('channelMappings'),
+      foundPatches: board.valuesOf('devicePatches'),
+      foundFigures: board.valuesOf('channelFigures'),
       foundAt: new Map(askedAtOf(board.valuesOf('devices'))),
       seenBy: adaptersBySubnet(board.valuesOf('adapters').get('') ?? []),
       now: minuteOf(steadyNow()),

@@ -1,6 +1,5 @@
-import { NETWORK_WAYS } from './network-fixes';
 import { isSaidByStreams } from './paths';
-import { rule, waysOf } from './rule';
+import { rule } from './rule';
 import { portNamed } from '../models/ports';
 import { longestRunMetres } from '../network/cable';
 import { feeds, powerOf } from '../network/power';
@@ -10,13 +9,26 @@ import type { Trunk, VlanTree } from '../network/trunks';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { Link, LinkEnd } from '../network/links-table';
 import { cablesOf } from '../plan/sockets';
-import type { Finding, FindingAbout } from './finding';
+import type { FindingAbout } from './finding';
+
+const FINDS = [
+  'port-twice',
+  'cable-too-long',
+  'link-too-fast',
+  'loop',
+  'vlan-cut',
+  'control-unplugged',
+  'management-apart',
+  'poe-class',
+  'poe-budget',
+] as const;
+type Found = FindingAbout<(typeof FINDS)[number]>;
 
 /** Sockets, cables, rings and power: what can be told from the drawing alone. */
 export function cableFindings(
   plan: ModelledDevices & PlanOf<'subnets' | 'links' | 'interfaces'>,
   topology: Topology,
-): Finding[] {
+): Found[] {
   return [
     ...socketFindings(plan),
     ...lengthsAndSpeeds(plan, topology.links),
@@ -28,7 +40,7 @@ export function cableFindings(
   ];
 }
 
-function unpluggedControl(plan: ModelledDevices & PlanOf<'links' | 'interfaces'>): Finding[] {
+function unpluggedControl(plan: ModelledDevices & PlanOf<'links' | 'interfaces'>): Found[] {
   const deviceIds: string[] = [];
   const subnetIds = new Set<string>();
   for (const [deviceId, owned] of plan.interfaces) {
@@ -40,19 +52,19 @@ function unpluggedControl(plan: ModelledDevices & PlanOf<'links' | 'interfaces'>
     subnetIds.add(own.subnetId);
   }
   if (deviceIds.length === 0) return [];
-  const base = { id: 'control-unplugged', severity: 'caution', area: 'network' } as const;
+  const base = { id: 'control-unplugged', severity: 'caution' } as const;
   return [{ ...base, deviceIds: deviceIds.sort(), about: 'control-unplugged', subnetIds: [...subnetIds].sort() }];
 }
 
 /** Switches are managed by an address without a socket of its own: the VLAN of its network has to lead there. */
-function managementApart(plan: ModelledDevices & PlanOf<'subnets' | 'interfaces'>, topology: Topology): Finding[] {
+function managementApart(plan: ModelledDevices & PlanOf<'subnets' | 'interfaces'>, topology: Topology): Found[] {
   const { indexOfSwitch, treeOf } = topology.network;
   const switchesOf = new Map<string, string[]>();
   for (const deviceId of indexOfSwitch.keys()) {
     const subnetId = plan.interfaces.get(deviceId)?.get('control')?.subnetId ?? null;
     if (subnetId !== null) switchesOf.set(subnetId, [...(switchesOf.get(subnetId) ?? []), deviceId]);
   }
-  return [...switchesOf].flatMap(([subnetId, ids]): Finding[] => {
+  return [...switchesOf].flatMap(([subnetId, ids]): Found[] => {
     const { root } = treeOf(subnetId);
     const byRoot = new Map<number, string[]>();
     for (const id of ids) {
@@ -63,20 +75,19 @@ function managementApart(plan: ModelledDevices & PlanOf<'subnets' | 'interfaces'
       (a, b) => b.length - a.length || ((a[0] ?? '') < (b[0] ?? '') ? -1 : 1),
     );
     if (others.length === 0) return [];
-    const base = { id: `management|${subnetId}`, severity: 'caution', area: 'network' } as const;
+    const base = { id: `management|${subnetId}`, severity: 'caution' } as const;
     return [{ ...base, deviceIds: others.flat().sort(), about: 'management-apart', subnetId }];
   });
 }
 
-function socketFindings(plan: ModelledDevices & PlanOf<'links'>): Finding[] {
-  const findings: Finding[] = [];
+function socketFindings(plan: ModelledDevices & PlanOf<'links'>): Found[] {
+  const findings: Found[] = [];
   for (const deviceId of plan.devices.keys()) {
     cablesOf(plan, deviceId).forEach((links, port) => {
       if (links.length < 2) return;
       findings.push({
         id: `port|${deviceId}/${port}`,
         severity: 'refusal',
-        area: 'network',
         deviceIds: [deviceId],
         about: 'port-twice',
         port,
@@ -92,14 +103,14 @@ function portSpeed(plan: ModelledDevices, end: LinkEnd): number {
   return (model && portNamed(model, end.port))?.bitsPerSecond ?? Infinity;
 }
 
-function lengthsAndSpeeds(plan: ModelledDevices, links: readonly Link[]): Finding[] {
-  const findings: Finding[] = [];
+function lengthsAndSpeeds(plan: ModelledDevices, links: readonly Link[]): Found[] {
+  const findings: Found[] = [];
   for (const link of links) findLengthAndSpeed(plan, link, findings);
   return findings;
 }
 
-function findLengthAndSpeed(plan: ModelledDevices, link: Link, findings: Finding[]): void {
-  const base = { area: 'network', deviceIds: [link.from.deviceId, link.to.deviceId] } as const;
+function findLengthAndSpeed(plan: ModelledDevices, link: Link, findings: Found[]): void {
+  const base = { deviceIds: [link.from.deviceId, link.to.deviceId] } as const;
   const limitMetres = link.cable === null ? Infinity : longestRunMetres(link.cable, link.bitsPerSecond);
   if (link.cable !== null && link.metres > limitMetres) {
     findings.push({
@@ -141,7 +152,6 @@ function legsAtOneSwitch(plan: ModelledDevices, topology: Topology): FindingAbou
     findings.push({
       id: `one-switch|${device.id}`,
       severity: 'caution',
-      area: 'network',
       deviceIds: [device.id, switchId],
       about: 'legs-at-one-switch',
       switchId,
@@ -152,10 +162,10 @@ function legsAtOneSwitch(plan: ModelledDevices, topology: Topology): FindingAbou
 }
 
 /** Rings in the network of any VLAN, where a switch of the ring does not run spanning tree. */
-function loopFindings(plan: PlanOf<'subnets'>, topology: Topology): Finding[] {
+function loopFindings(plan: PlanOf<'subnets'>, topology: Topology): Found[] {
   const { network } = topology;
   const seen = new Set<number>();
-  const findings: Finding[] = [];
+  const findings: Found[] = [];
   for (const { id, from, to } of topology.links) {
     if (to.deviceId !== from.deviceId) continue;
     // Both ends in one switch: a ring of its own.
@@ -186,7 +196,7 @@ function loopFindings(plan: PlanOf<'subnets'>, topology: Topology): Finding[] {
 }
 
 /** VLANs with devices on both sides of a cable that one spanning tree for all VLANs leaves idle, where no other cable carries them. */
-function cutVlanFindings(plan: ModelledDevices & PlanOf<'subnets' | 'interfaces'>, topology: Topology): Finding[] {
+function cutVlanFindings(plan: ModelledDevices & PlanOf<'subnets' | 'interfaces'>, topology: Topology): Found[] {
   const { network } = topology;
   const inUse = switchesInUse(plan, topology);
   const cut = new Map<number, string[]>();
@@ -209,7 +219,6 @@ function cutVlanFindings(plan: ModelledDevices & PlanOf<'subnets' | 'interfaces'
     return {
       id: `cut|${links[0]?.id ?? ''}`,
       severity: 'refusal',
-      area: 'network',
       deviceIds: [idOf(a), idOf(b)],
       about: 'vlan-cut',
       subnetIds,
@@ -223,9 +232,9 @@ function cutVlanFindings(plan: ModelledDevices & PlanOf<'subnets' | 'interfaces'
   });
 }
 
-function loopFinding(linkIds: readonly string[], switchIds: readonly string[]): Finding {
+function loopFinding(linkIds: readonly string[], switchIds: readonly string[]): Found {
   const id = `loop|${linkIds[0] ?? ''}`;
-  return { id, severity: 'refusal', area: 'network', deviceIds: switchIds, about: 'loop', linkIds, switchIds };
+  return { id, severity: 'refusal', deviceIds: switchIds, about: 'loop', linkIds, switchIds };
 }
 
 function ringOf(tree: VlanTree, a: number, b: number): number[] {
@@ -245,15 +254,14 @@ function ringOf(tree: VlanTree, a: number, b: number): number[] {
   return [...new Set([...up, ...down])];
 }
 
-function powerFindings(plan: ModelledDevices & PlanOf<'links'>): Finding[] {
-  const findings: Finding[] = [];
+function powerFindings(plan: ModelledDevices & PlanOf<'links'>): Found[] {
+  const findings: Found[] = [];
   for (const { switchId, budgetW, reservedW, ports } of powerOf(plan).values()) {
     for (const port of ports) {
       if (feeds(port.givesClass, port.takesClass)) continue;
       findings.push({
         id: `poe-class|${port.linkId}`,
         severity: 'refusal',
-        area: 'network',
         deviceIds: [port.deviceId, switchId],
         about: 'poe-class',
         linkId: port.linkId,
@@ -265,7 +273,6 @@ function powerFindings(plan: ModelledDevices & PlanOf<'links'>): Finding[] {
     findings.push({
       id: `poe|${switchId}`,
       severity: 'refusal',
-      area: 'network',
       deviceIds: [switchId],
       about: 'poe-budget',
       switchId,
@@ -277,24 +284,13 @@ function powerFindings(plan: ModelledDevices & PlanOf<'links'>): Finding[] {
 }
 
 export const cableRule = rule({
-  finds: waysOf(
-    NETWORK_WAYS,
-    'port-twice',
-    'cable-too-long',
-    'link-too-fast',
-    'loop',
-    'vlan-cut',
-    'control-unplugged',
-    'management-apart',
-    'poe-class',
-    'poe-budget',
-  ),
+  finds: FINDS,
   reads: ['modelled', 'links', 'subnets', 'interfaces', 'topology'],
   find: ({ modelled, topology, ...plan }) => cableFindings({ ...modelled, ...plan }, topology),
 });
 
 export const oneSwitchRule = rule({
-  finds: waysOf(NETWORK_WAYS, 'legs-at-one-switch'),
+  finds: ['legs-at-one-switch'],
   reads: ['modelled', 'topology', 'pathFindings'],
   // What the streams of a device say with more detail is not said again.
   find: ({ modelled, topology, pathFindings }) =>

@@ -1,3 +1,4 @@
+import { isIn } from './areas';
 import fc from 'fast-check';
 import { PLAIN_CLOCK, type ClockAbility } from '../clocks/clock-ability';
 import { plannedClock } from '../clocks/clock-settings';
@@ -91,7 +92,7 @@ function sound(): Plan {
   plan = change(plan, 'gm', { mediaClock: 'references', referenceIds: ['roof'] });
   return apply(plan, ...proposeClocks(plan, topologyOf(plan)).commands);
 }
-const aboutClocks = (plan: Plan) => reckon(plan).findings.filter((f) => f.area === 'clocks');
+const aboutClocks = (plan: Plan) => reckon(plan).findings.filter((f) => isIn('clocks', f));
 
 test('the plan that the faults below are put into has no finding about clocks', () => {
   expect(aboutClocks(sound())).toEqual([]);

@@ -2,9 +2,11 @@ import type { Clocks } from '../clocks/clocks';
 import type { Topology } from '../network/topology';
 import { switchSettingsOf } from '../network/switch-settings';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
-import type { Finding } from './finding';
-import { CLOCK_WAYS } from './clock-fixes';
-import { rule, waysOf } from './rule';
+import type { FindingAbout } from './finding';
+import { rule } from './rule';
+
+const FINDS = ['time-through-switch'] as const;
+type Found = FindingAbout<(typeof FINDS)[number]>;
 
 /**
  * Time by way of a switch that knows nothing of PTP: the message waits there behind whatever is sent, and the follower takes the
@@ -14,7 +16,7 @@ export function clockWayFindings(
   plan: ModelledDevices & PlanOf<'settings' | 'switches'>,
   topology: Topology,
   { time }: Clocks,
-): Finding[] {
+): Found[] {
   const whyBySwitch = plainSwitches(plan, topology);
   if (whyBySwitch.size === 0) return [];
   const followersBySwitch = new Map<number, string[]>();
@@ -43,7 +45,6 @@ export function clockWayFindings(
     return {
       id: `time-through|${switchId}`,
       severity: 'caution',
-      area: 'clocks',
       deviceIds: [switchId, ...deviceIds],
       about: 'time-through-switch',
       switchId,
@@ -77,7 +78,7 @@ function plainSwitches(
 }
 
 export const clockWayRule = rule({
-  finds: waysOf(CLOCK_WAYS, 'time-through-switch'),
+  finds: FINDS,
   reads: ['modelled', 'settings', 'switches', 'topology', 'clockwork'],
   find: ({ modelled, topology, clockwork, ...plan }) => clockWayFindings({ ...modelled, ...plan }, topology, clockwork),
 });

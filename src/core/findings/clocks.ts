@@ -1,5 +1,4 @@
-import { CLOCK_WAYS } from './clock-fixes';
-import { rule, waysOf } from './rule';
+import { rule } from './rule';
 import { leadersWithout, type Clocks } from '../clocks/clocks';
 import { COMPARED_FIELDS } from '../clocks/dataset';
 import type { ClockAbility } from '../clocks/clock-ability';
@@ -9,15 +8,31 @@ import type { TimeKeeping, TimeSegment } from '../clocks/kept-time';
 import { isCutOff, type NetworkClock } from '../clocks/network-clocks';
 import type { Topology } from '../network/topology';
 import type { PlanOf, ModelledDevices } from '../plan/plan';
-import type { ClockSubject } from './clock-subject';
-import type { Finding } from './finding';
+import type { FindingAbout } from './finding';
+
+const FINDS = [
+  'two-grandmasters',
+  'clock-tie',
+  'priorities-default',
+  'leader-only-follows',
+  'battery-grandmaster',
+  'subnet-no-time',
+  'relay-no-spare',
+  'relay-unreachable',
+  'profile-unmet',
+  'intervals-differ',
+  'domains-differ',
+  'grandmaster-no-spare',
+  'version-1-alone',
+] as const;
+type Found = FindingAbout<(typeof FINDS)[number]>;
 
 /** Who keeps time: grandmasters, ties, relays and their spares, profiles and domains. */
 export function clockFindings(
   plan: ModelledDevices & PlanOf<'settings' | 'subnets' | 'switches' | 'references' | 'clocks' | 'interfaces'>,
   topology: Topology,
   clocks: Clocks,
-): Finding[] {
+): Found[] {
   return [
     ...grandmasterFindings(plan, topology, clocks),
     ...priorityFindings(clocks),
@@ -27,10 +42,7 @@ export function clockFindings(
   ];
 }
 
-const finding = (f: ClockSubject & Pick<Finding, 'id' | 'severity' | 'deviceIds'>): Finding => ({
-  ...f,
-  area: 'clocks',
-});
+const finding = (found: Found): Found => found;
 
 function followersOf({ time }: Clocks, masterId: string): string[] {
   const ids: string[] = [];
@@ -49,8 +61,8 @@ function grandmasterFindings(
   plan: ModelledDevices & PlanOf<'settings' | 'subnets' | 'switches' | 'references' | 'clocks' | 'interfaces'>,
   topology: Topology,
   clocks: Clocks,
-): Finding[] {
-  const findings: Finding[] = [];
+): Found[] {
+  const findings: Found[] = [];
   const { time, media, network } = clocks;
   const followed = time.grandmasterIds
     .map((id) => ({ id, followers: followersOf(clocks, id) }))
@@ -115,7 +127,7 @@ function spareFindings(
   clocks: Clocks,
   masterId: string,
   followers: readonly string[],
-): Finding[] {
+): Found[] {
   const isTold = (id: string) => {
     const planned = clocks.network.clocks.get(id)?.planned;
     return planned !== undefined && planned.isStated && planned.settings.priority1 < PRIORITY_DEFAULT;
@@ -145,8 +157,8 @@ function areTied(a: NetworkClock, b: NetworkClock): boolean {
   return COMPARED_FIELDS.every((f) => f === 'clockIdentity' || a.clock[f] === b.clock[f]);
 }
 
-function priorityFindings({ network, time }: Clocks): Finding[] {
-  const findings: Finding[] = [];
+function priorityFindings({ network, time }: Clocks): Found[] {
+  const findings: Found[] = [];
   for (const { planned, deviceId } of network.clocks.values()) {
     const { settings, ability, isStated } = planned;
     if (!settings.clientOnly && ability.mayLead) continue;
@@ -210,9 +222,9 @@ function relayFindings(
   plan: ModelledDevices & PlanOf<'settings' | 'subnets' | 'switches' | 'references' | 'clocks' | 'interfaces'>,
   topology: Topology,
   clocks: Clocks,
-): Finding[] {
+): Found[] {
   const { network, time } = clocks;
-  const findings: Finding[] = network.unreachable.map(({ relayId, masterId }) =>
+  const findings: Found[] = network.unreachable.map(({ relayId, masterId }) =>
     finding({
       id: `unreachable|${relayId}|${masterId}`,
       severity: 'caution',
@@ -307,7 +319,7 @@ function followingKnown(): (own: PlannedClock, leader: PlannedClock) => boolean 
 }
 
 /** Profiles and intervals that do not meet, told once for each leader. */
-function settingFindings({ network, time }: Clocks): Finding[] {
+function settingFindings({ network, time }: Clocks): Found[] {
   const unmet = new Map<string, string[]>();
   const differing = new Map<string, { ids: string[]; values: Set<number> }>();
   const doesFollow = followingKnown();
@@ -332,7 +344,7 @@ function settingFindings({ network, time }: Clocks): Finding[] {
       differing.set(key, known);
     }
   }
-  const findings: Finding[] = [];
+  const findings: Found[] = [];
   for (const [leaderId, ids] of unmet) {
     findings.push(
       finding({ id: `profile|${leaderId}`, severity: 'refusal', deviceIds: ids, about: 'profile-unmet', leaderId }),
@@ -370,8 +382,8 @@ function bySubnet(time: TimeKeeping): { id: string; subnetId: string; segments: 
   return [...groups.values()];
 }
 
-function domainFindings({ network, time }: Clocks): Finding[] {
-  const findings: Finding[] = [];
+function domainFindings({ network, time }: Clocks): Found[] {
+  const findings: Found[] = [];
   const domains = new Set<number>();
   for (const { clock } of network.clocks.values()) domains.add(clock.domainNumber);
   if (domains.size < 2) return findings;
@@ -403,22 +415,7 @@ function domainFindings({ network, time }: Clocks): Finding[] {
 }
 
 export const clockRule = rule({
-  finds: waysOf(
-    CLOCK_WAYS,
-    'two-grandmasters',
-    'clock-tie',
-    'priorities-default',
-    'leader-only-follows',
-    'battery-grandmaster',
-    'subnet-no-time',
-    'relay-no-spare',
-    'relay-unreachable',
-    'profile-unmet',
-    'intervals-differ',
-    'domains-differ',
-    'grandmaster-no-spare',
-    'version-1-alone',
-  ),
+  finds: FINDS,
   reads: ['modelled', 'settings', 'subnets', 'switches', 'references', 'clocks', 'interfaces', 'topology', 'clockwork'],
   find: ({ modelled, topology, clockwork, ...plan }) => clockFindings({ ...modelled, ...plan }, topology, clockwork),
 });

@@ -2,14 +2,16 @@ import { nodeIn, NOBODY, type DevicePart } from '../signal/device-part';
 import type { DeviceFlow } from '../signal/device-flow';
 import type { PluggedIn } from '../signal/plugged-in-table';
 import type { Terminal } from '../signal/terminals';
-import type { Finding } from './finding';
-import { rule, waysOf } from './rule';
-import { SIGNAL_WAYS } from './signal-fixes';
+import type { FindingAbout } from './finding';
+import { rule } from './rule';
+
+const FINDS = ['fed-by-nothing', 'heard-by-nobody'] as const;
+type Found = FindingAbout<(typeof FINDS)[number]>;
 
 interface DeadEnds {
   readonly part: DevicePart;
   readonly plugged: ReadonlyMap<string, PluggedIn> | undefined;
-  readonly findings: readonly Finding[];
+  readonly findings: readonly Found[];
 }
 
 const deadEndsByFlow = new WeakMap<DeviceFlow, DeadEnds>();
@@ -52,16 +54,16 @@ function strandedStrips({ isFed, isHeard }: DeviceFlow, first: number, count: nu
  * Outputs of a device with a planned inside, or of a converter, with a sink behind them and no source before them; sources and strips that
  * reach no sink.
  */
-function deadEndsOf(part: DevicePart, plugged: DeadEnds['plugged'], flow: DeviceFlow): readonly Finding[] {
+function deadEndsOf(part: DevicePart, plugged: DeadEnds['plugged'], flow: DeviceFlow): readonly Found[] {
   const known = deadEndsByFlow.get(flow);
   if (known?.part === part && known.plugged === plugged) return known.findings;
-  const findings: Finding[] = [];
+  const findings: Found[] = [];
   const { deviceId } = part;
   const find = (about: 'fed-by-nothing' | 'heard-by-nobody', terminalId: string, channels: readonly number[]) => {
     if (channels.length === 0) return;
     const severity = about === 'fed-by-nothing' ? 'caution' : 'note';
     const id = `${about}|${deviceId}|${terminalId}`;
-    findings.push({ id, severity, area: 'patch', deviceIds: [deviceId], about, terminalId, channels });
+    findings.push({ id, severity, deviceIds: [deviceId], about, terminalId, channels });
   };
   let unheardAt: Map<string, number[]> | null = null;
   const { isHeard } = flow;
@@ -94,10 +96,10 @@ function deadEndsOf(part: DevicePart, plugged: DeadEnds['plugged'], flow: Device
 }
 
 export const deadEndRule = rule({
-  finds: waysOf(SIGNAL_WAYS, 'fed-by-nothing', 'heard-by-nobody'),
+  finds: FINDS,
   reads: ['signalParts', 'signalFlow', 'pluggedIn'],
   find: ({ signalParts, signalFlow, pluggedIn }) => {
-    const findings: Finding[] = [];
+    const findings: Found[] = [];
     // In a plan of lanes alone nobody says what is plugged in: then nothing is heard, and that says nothing.
     const isSoundPlanned = pluggedIn.size > 0;
     for (const [id, part] of signalParts) {

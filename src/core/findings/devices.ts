@@ -1,22 +1,23 @@
-import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
-import { NETWORK_WAYS } from './network-fixes';
-import { rule, waysOf } from './rule';
+import { rule } from './rule';
 import type { Reach } from '../network/reach';
 import { isHostOfBlock, parseAddress } from '../network/address';
 import { rangeOf } from '../network/address-range';
 import type { Interface } from '../network/interfaces-table';
 import type { Device } from '../plan/devices-table';
 import type { PlanOf } from '../plan/plan';
-import type { Finding } from './finding';
+import type { FindingAbout } from './finding';
+
+const FINDS = ['duplicate-name', 'duplicate-address', 'address-outside-subnet', 'address-in-dhcp-range'] as const;
+type Found = FindingAbout<(typeof FINDS)[number]>;
 
 /** Names and addresses: two devices with one name or one address, and addresses that are not hosts of their subnet. */
-export function deviceFindings(plan: PlanOf<'subnets' | 'devices' | 'interfaces'>, reach: Reach): Finding[] {
-  const findings: Finding[] = [];
+export function deviceFindings(plan: PlanOf<'subnets' | 'devices' | 'interfaces'>, reach: Reach): Found[] {
+  const findings: Found[] = [];
   const names = new Shared<string>();
   for (const { id, name } of plan.devices.values()) names.add(name, id);
   for (const [name, ids] of names.holders) {
     const deviceIds = ids.sort();
-    findings.push({ id: `name|${name}`, severity: 'caution', area: 'gear', deviceIds, about: 'duplicate-name', name });
+    findings.push({ id: `name|${name}`, severity: 'caution', deviceIds, about: 'duplicate-name', name });
   }
   const addresses = new Shared<Interface>();
   for (const [deviceId, interfaces] of plan.interfaces) {
@@ -30,7 +31,6 @@ export function deviceFindings(plan: PlanOf<'subnets' | 'devices' | 'interfaces'
         findings.push({
           id: `outside|${deviceId}/${i.name}`,
           severity: 'refusal',
-          area: 'network',
           deviceIds: [deviceId],
           about: 'address-outside-subnet',
           interface: i.name,
@@ -43,7 +43,6 @@ export function deviceFindings(plan: PlanOf<'subnets' | 'devices' | 'interfaces'
         findings.push({
           id: `dhcp|${deviceId}/${i.name}`,
           severity: 'caution',
-          area: 'network',
           deviceIds: [deviceId],
           about: 'address-in-dhcp-range',
           interface: i.name,
@@ -61,7 +60,6 @@ export function deviceFindings(plan: PlanOf<'subnets' | 'devices' | 'interfaces'
     findings.push({
       id: `address|${address}`,
       severity: 'refusal',
-      area: 'network',
       deviceIds,
       about: 'duplicate-address',
       address,
@@ -94,10 +92,7 @@ class Shared<T> {
 }
 
 export const deviceRule = rule({
-  finds: {
-    ...waysOf(LANE_AND_GEAR_WAYS, 'duplicate-name', 'duplicate-address', 'address-outside-subnet'),
-    ...waysOf(NETWORK_WAYS, 'address-in-dhcp-range'),
-  },
+  finds: FINDS,
   reads: ['devices', 'interfaces', 'subnets', 'reach'],
   find: ({ reach, ...plan }) => deviceFindings(plan, reach),
 });

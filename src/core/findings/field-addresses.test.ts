@@ -34,7 +34,7 @@ describe('devices that answer on a network where the plan does not have them', (
   test('on another one it is said which adapter reaches it, and which see the networks that it should be on', () => {
     expect(at('amp', '10.21.0.7', 'eth1')).toEqual([
       {
-        ...{ id: 'answers|amp', severity: 'caution', area: 'network', deviceIds: ['amp'], about: 'answers-elsewhere' },
+        ...{ id: 'answers|amp', severity: 'caution', deviceIds: ['amp'], about: 'answers-elsewhere' },
         ...{ address: '10.21.0.7', subnetId: 'blue', adapter: 'eth1' },
         planned: [{ subnetId: 'red', adapters: ['eth0'] }],
       },

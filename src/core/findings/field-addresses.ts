@@ -2,7 +2,9 @@ import { parseAddress, parseCidr } from '../network/address';
 import { isRouted } from '../network/interfaces-table';
 import { interfacesOf, type PlanOf } from '../plan/plan';
 import type { FoundAt } from './field-facts';
-import type { Finding } from './finding';
+import type { FindingAbout } from './finding';
+
+type Found = FindingAbout<'answers-elsewhere'>;
 
 const holds = (cidr: string, address: number): boolean => {
   const block = parseCidr(cidr);
@@ -17,8 +19,8 @@ export function fieldAddressFindings(
   plan: PlanOf<'devices' | 'interfaces' | 'subnets'>,
   foundAt: ReadonlyMap<string, FoundAt>,
   seenBy: ReadonlyMap<string, readonly string[]>,
-): Finding[] {
-  const findings: Finding[] = [];
+): Found[] {
+  const findings: Found[] = [];
   for (const [deviceId, { address: text, adapter }] of foundAt) {
     const address = parseAddress(text);
     if (address === null || !plan.devices.has(deviceId)) continue;
@@ -31,7 +33,6 @@ export function fieldAddressFindings(
     findings.push({
       id: `answers|${deviceId}`,
       severity: 'caution',
-      area: 'network',
       deviceIds: [deviceId],
       about: 'answers-elsewhere',
       address: text,

@@ -1,14 +1,16 @@
 import { type ReportedClock } from './field-facts';
 import type { TimeKeeping } from '../clocks/kept-time';
 import type { PlanOf } from '../plan/plan';
-import type { Finding } from './finding';
+import type { FindingAbout } from './finding';
+
+type Found = FindingAbout<'field-grandmaster' | 'field-two-grandmasters'>;
 
 /** Grandmasters in the field that are not those of the plan, and more of them than one. Only known identities can differ. */
 export function fieldClockFindings(
   plan: PlanOf<'clocks'>,
   time: Pick<TimeKeeping, 'byDevice'>,
   found: ReadonlyMap<string, ReportedClock>,
-): Finding[] {
+): Found[] {
   const idByIdentity = new Map<string, string>();
   for (const { id, clockIdentity } of plan.clocks.values())
     if (clockIdentity !== null) idByIdentity.set(clockIdentity, id);
@@ -25,10 +27,9 @@ export function fieldClockFindings(
     if (known === undefined) other.set(key, { plannedId, gmid, deviceIds: [deviceId] });
     else known.deviceIds.push(deviceId);
   }
-  const findings: Finding[] = [...other].map(([key, { plannedId, gmid, deviceIds }]) => ({
+  const findings: Found[] = [...other].map(([key, { plannedId, gmid, deviceIds }]) => ({
     id: `field-grandmaster|${key}`,
     severity: 'caution',
-    area: 'clocks',
     deviceIds,
     about: 'field-grandmaster',
     plannedId,
@@ -40,7 +41,6 @@ export function fieldClockFindings(
     findings.unshift({
       id: 'field-grandmasters',
       severity: 'refusal',
-      area: 'clocks',
       deviceIds: masters.slice(1).flatMap(([, ids]) => ids),
       about: 'field-two-grandmasters',
       masters: masters.map(([gmid, ids]) => ({ gmid, deviceId: idByIdentity.get(gmid) ?? null, devices: ids.length })),

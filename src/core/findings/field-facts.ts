@@ -68,6 +68,6 @@ export interface FieldFacts extends Plan {
 }
 
 /** A rule about what devices report, held against the plan. */
-export const fieldRule = <A extends About, const R extends keyof FieldFacts>(
+export const fieldRule = <const A extends About, const R extends keyof FieldFacts>(
   declaration: Rule<FieldFacts, A, R>,
 ): typeof declaration => declaration;

@@ -1,16 +1,17 @@
 import { type FoundLink } from './field-facts';
 import type { PlanOf } from '../plan/plan';
-import type { Finding } from './finding';
+import type { FindingAbout } from './finding';
+
+type Found = FindingAbout<'link-slower' | 'link-half-duplex-found'>;
 
 /** Cables that came up slower than planned, or in half duplex. A cable that is down is not slow: its devices are missed. */
-export function fieldLinkFindings(plan: PlanOf<'links'>, found: ReadonlyMap<string, FoundLink>): Finding[] {
-  const findings: Finding[] = [];
+export function fieldLinkFindings(plan: PlanOf<'links'>, found: ReadonlyMap<string, FoundLink>): Found[] {
+  const findings: Found[] = [];
   for (const [linkId, state] of found) {
     const link = plan.links.get(linkId);
     if (link === undefined || !state.isUp) continue;
     const base = {
       severity: 'caution',
-      area: 'network',
       deviceIds: [link.from.deviceId, link.to.deviceId],
       linkId,
     } as const;

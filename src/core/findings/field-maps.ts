@@ -1,7 +1,9 @@
 import { modelOf, type PlanOf } from '../plan/plan';
 import { sameValue } from '../plan/same-value';
 import type { FoundMapping } from './field-facts';
-import type { Finding } from './finding';
+import type { FindingAbout } from './finding';
+
+type Found = FindingAbout<'map-limits-differ' | 'no-channel-map' | 'maps-apart'>;
 
 /**
  * Devices whose channel maps (IS-08) are limited otherwise than their model says, or which have none where their model says that channels are
@@ -10,12 +12,12 @@ import type { Finding } from './finding';
 export function fieldMapFindings(
   plan: PlanOf<'models' | 'devices'>,
   byDevice: ReadonlyMap<string, FoundMapping>,
-): Finding[] {
-  const findings: Finding[] = [];
+): Found[] {
+  const findings: Found[] = [];
   for (const [deviceId, mapping] of byDevice) {
     const model = modelOf(plan, deviceId);
     if (model === undefined) continue;
-    const base = { severity: 'caution', area: 'gear', deviceIds: [deviceId] } as const;
+    const base = { severity: 'caution', deviceIds: [deviceId] } as const;
     const { sendOrder, receiveOrder } = model;
     if (mapping.apart !== undefined) {
       // What its model should say follows once it is known which of them it is.

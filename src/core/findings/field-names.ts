@@ -1,5 +1,7 @@
 import { modelOf, subscriptionsOf, type PlanOf } from '../plan/plan';
-import type { Finding } from './finding';
+import type { FindingAbout } from './finding';
+
+type Found = FindingAbout<'heard-by-old-name'>;
 
 /** Receivers that hear this device and keep its name, not its id. */
 export function hearersByName(plan: PlanOf<'models' | 'devices' | 'subscriptions'>, senderId: string): string[] {
@@ -17,8 +19,8 @@ export function hearersByName(plan: PlanOf<'models' | 'devices' | 'subscriptions
 export function fieldNameFindings(
   plan: PlanOf<'models' | 'devices' | 'subscriptions'>,
   labels: ReadonlyMap<string, string>,
-): Finding[] {
-  const findings: Finding[] = [];
+): Found[] {
+  const findings: Found[] = [];
   for (const [deviceId, found] of labels) {
     const planned = plan.devices.get(deviceId)?.name;
     if (planned === undefined || planned === found || found === '') continue;
@@ -27,7 +29,6 @@ export function fieldNameFindings(
     findings.push({
       id: `by-name|${deviceId}`,
       severity: 'caution',
-      area: 'gear',
       deviceIds: [deviceId, ...hearers],
       about: 'heard-by-old-name',
       planned,

@@ -8,11 +8,6 @@ import type { ClockSubject } from './clock-subject';
 
 export type Severity = 'refusal' | 'caution' | 'note';
 
-/** What part of a plan a finding is about. */
-export const AREAS = ['gear', 'network', 'clocks', 'lanes', 'patch', 'slots'] as const;
-
-export type Area = (typeof AREAS)[number];
-
 /** Something a check found: what, where, and the numbers that prove it. Fixes are worked out when asked for. */
 export type Finding = FindingBase & FindingSubject;
 
@@ -20,11 +15,15 @@ export type About = Finding['about'];
 
 export type FindingAbout<A extends About> = FindingBase & Extract<FindingSubject, { readonly about: A }>;
 
+/** What the ways of streams come to. */
+export type PathFinding = FindingAbout<
+  'legs-share-switch' | 'legs-share-cable' | 'discovery-local' | 'late-by-queueing'
+>;
+
 interface FindingBase {
   /** Stable while the finding stands. */
   readonly id: string;
   readonly severity: Severity;
-  readonly area: Area;
   /** The device to show first, then others concerned. */
   readonly deviceIds: readonly string[];
 }
@@ -158,16 +157,4 @@ export function countWrong(findings: Iterable<Pick<Finding, 'severity'>>): { ref
     else if (severity === 'caution') cautions += 1;
   }
   return { refusals, cautions };
-}
-
-export function isAboutSlots(finding: Finding): finding is FindingBase & SlotSubject {
-  return finding.area === 'slots';
-}
-
-export function isAboutClocks(finding: Finding): finding is FindingBase & ClockSubject {
-  return finding.area === 'clocks';
-}
-
-export function isAboutSignal(finding: Finding): finding is FindingBase & SignalSubject {
-  return finding.area === 'patch';
 }

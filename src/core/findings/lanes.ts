@@ -1,11 +1,13 @@
 import type { LaneTable } from '../reckon/lane-table';
-import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
-import { rule, waysOf } from './rule';
+import { rule } from './rule';
 import type { Lane, LaneCaution, LaneReason } from '../reckon/lane';
-import type { Finding } from './finding';
+import type { FindingAbout } from './finding';
+
+const FINDS = ['lanes-refused', 'lanes-caution'] as const;
+type Found = FindingAbout<(typeof FINDS)[number]>;
 
 /** Lanes of one receiver that fail for the same reason are one finding. Lanes come in any order. */
-export function laneFindings(receiverDeviceId: string, lanes: ReadonlyMap<number, Lane>): Finding[] {
+export function laneFindings(receiverDeviceId: string, lanes: ReadonlyMap<number, Lane>): Found[] {
   const groups = new Map<string, { lane: Lane; senderDeviceId: string; channels: number[] }>();
   for (const lane of lanes.values()) {
     const why = lane.verdict === 'refused' ? lane.reason : lane.hearing.caution;
@@ -21,7 +23,7 @@ export function laneFindings(receiverDeviceId: string, lanes: ReadonlyMap<number
     .sort(([a], [b]) => (a < b ? -1 : 1))
     .map(([key, { lane, senderDeviceId, channels }]) => {
       const deviceIds = [receiverDeviceId, senderDeviceId];
-      const base = { id: `lanes|${receiverDeviceId}|${key}`, area: 'lanes', deviceIds } as const;
+      const base = { id: `lanes|${receiverDeviceId}|${key}`, deviceIds } as const;
       const subject = { receiverDeviceId, senderDeviceId, channels: channels.sort((a, b) => a - b) };
       if (lane.verdict === 'refused') {
         return { ...base, severity: 'refusal', about: 'lanes-refused', ...subject, reason: lane.reason } as const;
@@ -47,13 +49,13 @@ function detailOf(why: LaneReason | LaneCaution): string {
 }
 
 /** By receiver: what was found of its lanes. Lanes that stayed the same keep it. */
-const foundOf = new WeakMap<LaneTable, readonly Finding[]>();
+const foundOf = new WeakMap<LaneTable, readonly Found[]>();
 
 export const laneRule = rule({
-  finds: waysOf(LANE_AND_GEAR_WAYS, 'lanes-refused', 'lanes-caution'),
+  finds: FINDS,
   reads: ['deviceIds', 'lanesByReceiver'],
   find: ({ deviceIds, lanesByReceiver }) => {
-    const findings: Finding[] = [];
+    const findings: Found[] = [];
     for (const id of deviceIds) {
       const lanes = lanesByReceiver.get(id);
       if (lanes === undefined || !lanes.isAnyOdd) continue;

@@ -1,6 +1,4 @@
-import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
-import { NETWORK_WAYS } from './network-fixes';
-import { rule, waysOf } from './rule';
+import { rule } from './rule';
 import { ethernetGroupBits, formatAddress, isReservedGroup } from '../network/address';
 import { endsOf, shareOf, streamBitsPerSecond, totalBitsPerSecond, type LoadFrame, type Loads } from '../network/loads';
 import type { Topology } from '../network/topology';
@@ -8,7 +6,12 @@ import type { Leg } from '../models/models-table';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { StreamGroups } from '../streams/stream-groups';
 import type { Stream } from '../streams/stream';
-import type { Finding } from './finding';
+import type { FindingAbout } from './finding';
+
+const LOAD_FINDS = ['overload', 'link-unfit', 'group-table-full'] as const;
+const GROUP_FINDS = ['group-collision', 'group-reserved', 'no-group-left'] as const;
+type FoundOfLoads = FindingAbout<(typeof LOAD_FINDS)[number]>;
+type FoundOfGroups = FindingAbout<(typeof GROUP_FINDS)[number]>;
 
 /** What only the streams can tell: overloads, full tables, media on cables unfit for it. */
 export function loadFindings(
@@ -16,8 +19,8 @@ export function loadFindings(
   topology: Topology,
   frame: LoadFrame,
   loads: Loads,
-): Finding[] {
-  const findings: Finding[] = [];
+): FoundOfLoads[] {
+  const findings: FoundOfLoads[] = [];
   const ceiling = plan.settings.loadCeilingPercent / 100;
   const { links } = topology;
   for (let directed = 0; directed < links.length * 2; directed += 1) {
@@ -29,7 +32,6 @@ export function loadFindings(
       findings.push({
         id: `overload|${link.id}|${directed & 1}`,
         severity: 'refusal',
-        area: 'network',
         deviceIds: [sends.deviceId, hears.deviceId],
         about: 'overload',
         linkId: link.id,
@@ -49,7 +51,6 @@ export function loadFindings(
     findings.push({
       id: `unfit|${link.id}`,
       severity: 'refusal',
-      area: 'network',
       deviceIds: [link.from.deviceId, link.to.deviceId],
       about: 'link-unfit',
       linkId: link.id,
@@ -65,7 +66,6 @@ export function loadFindings(
     findings.push({
       id: `groups|${deviceId}`,
       severity: 'refusal',
-      area: 'network',
       deviceIds: [deviceId],
       about: 'group-table-full',
       switchId: deviceId,
@@ -120,9 +120,9 @@ function groupFindings(
   deviceIds: readonly string[],
   streamsBySender: ReadonlyMap<string, readonly Stream[]>,
   groups: ReadonlyMap<string, StreamGroups>,
-): Finding[] {
+): FoundOfGroups[] {
   const streams = deviceIds.flatMap((id) => streamsBySender.get(id) ?? []);
-  const findings: Finding[] = [];
+  const findings: FoundOfGroups[] = [];
   interface User {
     readonly stream: Stream;
     readonly leg: Leg;
@@ -140,7 +140,6 @@ function groupFindings(
         findings.push({
           id: `reserved|${stream.id}|${leg}`,
           severity: 'refusal',
-          area: 'network',
           deviceIds: [stream.senderDeviceId],
           about: 'group-reserved',
           streamId: stream.id,
@@ -159,7 +158,6 @@ function groupFindings(
     findings.push({
       id: `collision|${bits}`,
       severity: 'refusal',
-      area: 'network',
       deviceIds: [...new Set(users.map((u) => u.stream.senderDeviceId))],
       about: 'group-collision',
       groups: users.map(({ stream, leg, group }) => ({ streamId: stream.id, leg, group: formatAddress(group) })),
@@ -169,25 +167,22 @@ function groupFindings(
 }
 
 /** Streams for which no group is left in the pools. */
-function groupsMissing(without: readonly Stream[]): Finding[] {
+function groupsMissing(without: readonly Stream[]): FoundOfGroups[] {
   if (without.length === 0) return [];
   const streamIds = without.map((s) => s.id).sort();
   const deviceIds = [...new Set(without.map((s) => s.senderDeviceId))].sort();
-  return [{ id: 'no-group-left', severity: 'refusal', area: 'lanes', deviceIds, about: 'no-group-left', streamIds }];
+  return [{ id: 'no-group-left', severity: 'refusal', deviceIds, about: 'no-group-left', streamIds }];
 }
 
 export const loadRule = rule({
-  finds: waysOf(NETWORK_WAYS, 'overload', 'link-unfit', 'group-table-full'),
+  finds: LOAD_FINDS,
   reads: ['modelled', 'settings', 'topology', 'loadFrame', 'loads'],
   find: ({ modelled, settings, topology, loadFrame, loads }) =>
     loadFindings({ ...modelled, settings }, topology, loadFrame, loads),
 });
 
 export const groupRule = rule({
-  finds: {
-    ...waysOf(NETWORK_WAYS, 'group-collision', 'group-reserved'),
-    ...waysOf(LANE_AND_GEAR_WAYS, 'no-group-left'),
-  },
+  finds: GROUP_FINDS,
   reads: ['streamsBySender', 'deviceIds', 'groups'],
   find: ({ streamsBySender, deviceIds, groups }) => [
     // Nearly always none is odd, and that is known from giving them out.

@@ -7,9 +7,17 @@ import type { SwitchSettings } from '../network/switches-table';
 import type { Topology } from '../network/topology';
 import type { ModelledDevices, PlanOf } from '../plan/plan';
 import type { StreamGroups } from '../streams/stream-groups';
-import type { Finding } from './finding';
-import { NETWORK_WAYS } from './network-fixes';
-import { rule, waysOf } from './rule';
+import type { FindingAbout } from './finding';
+import { rule } from './rule';
+
+const FINDS = [
+  'igmp-without-sources',
+  'igmp-versions-differ',
+  'pim-any-source',
+  'pim-no-rendezvous',
+  'pim-differs',
+] as const;
+type Found = FindingAbout<(typeof FINDS)[number]>;
 
 /** How switches and routers are set to pass groups on, held against the groups that streams are sent to. */
 
@@ -23,7 +31,7 @@ export function multicastFindings(
   topology: Topology,
   trees: ReadonlyMap<string, readonly StreamTree[]>,
   groups: ReadonlyMap<string, StreamGroups>,
-): Finding[] {
+): Found[] {
   const settings = topology.network.bridges.map(({ deviceId }) => switchSettingsOf(plan, deviceId));
   // Nearly always nothing is stated but the usual.
   if (settings.every((s) => s === null || (s.igmpVersion === 3 && s.pimMode === null))) return [];
@@ -64,15 +72,14 @@ function igmpFindings(
   topology: Topology,
   settings: readonly (SwitchSettings | null)[],
   learned: readonly (readonly GroupOfStream[])[],
-): Finding[] {
-  const findings: Finding[] = [];
+): Found[] {
+  const findings: Found[] = [];
   settings.forEach((own, index) => {
     const specific = (learned[index] ?? []).filter((g) => isSourceSpecific(g.group));
     if (own === null || own.igmpVersion === 3 || specific.length === 0) return;
     findings.push({
       id: `igmp-sources|${own.id}`,
       severity: 'refusal',
-      area: 'network',
       deviceIds: [own.id],
       about: 'igmp-without-sources',
       switchId: own.id,
@@ -87,17 +94,17 @@ function igmpFindings(
     const older = there.filter((s) => s.igmpVersion === 2).map((s) => s.id);
     if (older.length === 0 || older.length === there.length) continue;
     const deviceIds = older;
-    const base = { id: `igmp-versions|${subnetId}`, severity: 'caution', area: 'network', deviceIds } as const;
+    const base = { id: `igmp-versions|${subnetId}`, severity: 'caution', deviceIds } as const;
     findings.push({ ...base, about: 'igmp-versions-differ', subnetId, switchIds: older, count: there.length });
   }
   return findings;
 }
 
-function pimFindings(own: SwitchSettings | null, routed: readonly GroupOfStream[]): Finding[] {
+function pimFindings(own: SwitchSettings | null, routed: readonly GroupOfStream[]): Found[] {
   if (own === null || own.pimMode === null) return [];
   const anySource = routed.filter((g) => !isSourceSpecific(g.group));
   if (anySource.length === 0 || own.pimMode === 'dense') return [];
-  const base = { severity: 'refusal', area: 'network', deviceIds: [own.id], switchId: own.id } as const;
+  const base = { severity: 'refusal', deviceIds: [own.id], switchId: own.id } as const;
   const groups = textsOf(anySource);
   if (own.pimMode === 'source-specific') {
     return [{ ...base, id: `pim-any|${own.id}`, about: 'pim-any-source', groups }];
@@ -109,24 +116,17 @@ function pimFindings(own: SwitchSettings | null, routed: readonly GroupOfStream[
 function routersThatDiffer(
   settings: readonly (SwitchSettings | null)[],
   routed: readonly (readonly GroupOfStream[])[],
-): Finding[] {
+): Found[] {
   const routers = settings.filter((s, index) => s?.pimMode != null && (routed[index] ?? []).length > 0);
   const setAs = (s: SwitchSettings | null) => `${s?.pimMode} ${s?.rendezvousPoint}`;
   const [first] = routers;
   if (routers.every((r) => setAs(r) === setAs(first ?? null))) return [];
   const deviceIds = routers.flatMap((r) => r?.id ?? []);
-  return [{ id: 'pim-differs', severity: 'caution', area: 'network', deviceIds, about: 'pim-differs' }];
+  return [{ id: 'pim-differs', severity: 'caution', deviceIds, about: 'pim-differs' }];
 }
 
 export const multicastRule = rule({
-  finds: waysOf(
-    NETWORK_WAYS,
-    'igmp-without-sources',
-    'igmp-versions-differ',
-    'pim-any-source',
-    'pim-no-rendezvous',
-    'pim-differs',
-  ),
+  finds: FINDS,
   reads: ['modelled', 'settings', 'subnets', 'switches', 'interfaces', 'topology', 'trees', 'groups'],
   find: ({ modelled, topology, trees, groups, ...plan }) =>
     multicastFindings({ ...modelled, ...plan }, topology, trees, groups.byStream),

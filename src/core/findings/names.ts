@@ -1,18 +1,19 @@
-import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
-import { rule, waysOf } from './rule';
+import { rule } from './rule';
 import { type PlanOf } from '../plan/plan';
 import { longLabels } from '../edits/short-labels';
-import type { Finding } from './finding';
+import type { FindingAbout } from './finding';
+
+const FINDS = ['labels-too-long'] as const;
+type Found = FindingAbout<(typeof FINDS)[number]>;
 
 /** Labels that are longer than their device holds. */
-export function nameFindings(plan: PlanOf<'models' | 'devices' | 'labels'>): Finding[] {
-  const findings: Finding[] = [];
+export function nameFindings(plan: PlanOf<'models' | 'devices' | 'labels'>): Found[] {
+  const findings: Found[] = [];
   for (const deviceId of plan.labels.keys()) {
     for (const { side, isShort, limit, channels } of longLabels(plan, deviceId)) {
       findings.push({
         id: `labels|${deviceId}|${side}${isShort ? '|short' : ''}`,
         severity: 'caution',
-        area: 'gear',
         deviceIds: [deviceId],
         about: 'labels-too-long',
         side,
@@ -26,7 +27,7 @@ export function nameFindings(plan: PlanOf<'models' | 'devices' | 'labels'>): Fin
 }
 
 export const labelRule = rule({
-  finds: waysOf(LANE_AND_GEAR_WAYS, 'labels-too-long'),
+  finds: FINDS,
   reads: ['devices', 'models', 'labels'],
   find: (plan) => nameFindings(plan),
 });

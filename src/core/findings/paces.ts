@@ -1,5 +1,4 @@
-import { CLOCK_WAYS } from './clock-fixes';
-import { rule, waysOf } from './rule';
+import { rule } from './rule';
 import type { Clocks } from '../clocks/clocks';
 import { plannedClock } from '../clocks/clock-settings';
 import { membersOfGroup } from '../clocks/group-rate';
@@ -8,14 +7,23 @@ import { slipIntervalSeconds } from '../clocks/timing';
 import type { PlanOf, ModelledDevices } from '../plan/plan';
 import type { ClockGroup } from '../clocks/clock-groups-table';
 import type { Slip, Slips } from '../reckon/slips';
-import type { Finding } from './finding';
+import type { FindingAbout } from './finding';
+
+const RATE_FINDS = [
+  'rate-not-of-group',
+  'free-running-sides',
+  'group-no-authority',
+  'reference-rate',
+  'reference-missing',
+] as const;
+type FoundOfRates = FindingAbout<(typeof RATE_FINDS)[number]>;
 
 /** References, rates and groups: what samples are paced by, as far as lanes do not matter. */
 export function rateFindings(
   plan: ModelledDevices & PlanOf<'references' | 'clockGroups' | 'clocks'>,
   clocks: Clocks,
-): Finding[] {
-  const findings: Finding[] = [];
+): FoundOfRates[] {
+  const findings: FoundOfRates[] = [];
   /** By group and rate: members that run at another rate than their group. */
   const astray = new Map<string, { group: ClockGroup; rateHz: number; deviceIds: string[] }>();
   for (const deviceId of [...clocks.media.keys()].sort()) {
@@ -39,7 +47,6 @@ export function rateFindings(
         findings.push({
           id: `sides|${deviceId}`,
           severity: 'caution',
-          area: 'clocks',
           deviceIds: [deviceId],
           about: 'free-running-sides',
           groupId: far.id,
@@ -54,7 +61,6 @@ export function rateFindings(
     findings.push({
       id: `group-rate|${key}`,
       severity: 'caution',
-      area: 'clocks',
       deviceIds,
       about: 'rate-not-of-group',
       groupId: group.id,
@@ -68,7 +74,6 @@ export function rateFindings(
       findings.push({
         id: `authority|${group.id}`,
         severity: 'note',
-        area: 'clocks',
         deviceIds: members.slice(0, 1),
         about: 'group-no-authority',
         groupId: group.id,
@@ -83,12 +88,12 @@ function referenceFindings(
   plan: ModelledDevices & PlanOf<'references' | 'clocks'>,
   { time }: Clocks,
   own: MediaClock,
-): Finding[] {
+): FoundOfRates[] {
   const planned = plannedClock(plan, own.deviceId);
   if (planned === null || planned.settings.mediaClock !== 'references') return [];
   const { deviceId, tried } = own;
-  const base = { severity: 'caution', area: 'clocks', deviceIds: [deviceId] } as const;
-  const findings: Finding[] = [];
+  const base = { severity: 'caution', deviceIds: [deviceId] } as const;
+  const findings: FoundOfRates[] = [];
   for (const { referenceId, problem } of tried) {
     const reference = plan.references.get(referenceId);
     if (problem !== 'wrong-rate' || reference?.rateHz == null) continue;
@@ -147,7 +152,7 @@ export function paceOfGroup(
  * Lanes between devices whose samples are paced by different oscillators, with no SRC on the receiver's inputs: told once
  * for each two origins, with how often a sample is dropped or repeated.
  */
-export function freeRunningFindings(slips: Slips): Finding[] {
+export function freeRunningFindings(slips: Slips): FindingAbout<'free-running'>[] {
   const found = new Map<
     string,
     { pairs: Slip['pair'][]; partsPerMillion: number; rateHz: number; isStopped: boolean }
@@ -171,7 +176,6 @@ export function freeRunningFindings(slips: Slips): Finding[] {
       return {
         id: `free-running|${key}`,
         severity: 'caution',
-        area: 'clocks',
         deviceIds: [...new Set(pairs.flatMap((p) => [p.receiverId, p.senderId]))],
         about: 'free-running',
         pairs,
@@ -179,25 +183,18 @@ export function freeRunningFindings(slips: Slips): Finding[] {
         rateHz,
         slipSeconds: slipIntervalSeconds(rateHz, Math.max(partsPerMillion, 0.001)),
         isStopped,
-      } satisfies Finding;
+      } satisfies FindingAbout<'free-running'>;
     });
 }
 
 export const rateRule = rule({
-  finds: waysOf(
-    CLOCK_WAYS,
-    'rate-not-of-group',
-    'free-running-sides',
-    'group-no-authority',
-    'reference-rate',
-    'reference-missing',
-  ),
+  finds: RATE_FINDS,
   reads: ['modelled', 'references', 'clockGroups', 'clocks', 'clockwork'],
   find: ({ modelled, clockwork, ...plan }) => rateFindings({ ...modelled, ...plan }, clockwork),
 });
 
 export const freeRunningRule = rule({
-  finds: waysOf(CLOCK_WAYS, 'free-running'),
+  finds: ['free-running'],
   reads: ['slips'],
   find: ({ slips }) => freeRunningFindings(slips),
 });

@@ -5,9 +5,8 @@ import type { ModelledDevices } from '../plan/plan';
 import type { Facts } from '../reckon/facts';
 import type { Hearing } from '../reckon/lane';
 import { wireBytesOf } from '../streams/wire';
-import type { Finding } from './finding';
-import { NETWORK_WAYS } from './network-fixes';
-import { rule, waysOf } from './rule';
+import type { FindingAbout, PathFinding } from './finding';
+import { rule } from './rule';
 
 /** Nanoseconds that a packet may wait on its way behind one packet of every other media stream that leaves by the same ports. */
 export function queueingNs(topology: Topology, loads: Loads, hops: Hops, packetBits: number): number {
@@ -36,11 +35,11 @@ export function pathFindings({
   loads,
   lanesByReceiver,
   doLegsMeet: mayShare,
-}: Pick<Facts, 'settings' | 'topology' | 'loads' | 'lanesByReceiver' | 'doLegsMeet'>): Finding[] {
+}: Pick<Facts, 'settings' | 'topology' | 'loads' | 'lanesByReceiver' | 'doLegsMeet'>): PathFinding[] {
   const bySwitch = new Map<string, Set<string>>();
   const byCable = new Map<string, Set<string>>();
   const crossings = new Map<string, { subnetIds: readonly string[]; lanes: number }>();
-  const late: Finding[] = [];
+  const late: PathFinding[] = [];
   const longestNs = longestQueueNs(topology, loads);
   const isLocal = settings.discovery === 'local';
   for (const [receiverDeviceId, { hearings, carriedBy }] of lanesByReceiver) {
@@ -69,7 +68,6 @@ export function pathFindings({
       late.push({
         id: `late|${receiverDeviceId}|${stream.id}`,
         severity: 'caution',
-        area: 'network',
         deviceIds: [receiverDeviceId, stream.senderDeviceId],
         about: 'late-by-queueing',
         receiverDeviceId,
@@ -80,8 +78,8 @@ export function pathFindings({
       });
     }
   }
-  const findings: Finding[] = [];
-  const base = { severity: 'caution', area: 'network' } as const;
+  const findings: PathFinding[] = [];
+  const base = { severity: 'caution' } as const;
   for (const [switchId, streams] of [...bySwitch].sort(([a], [b]) => (a < b ? -1 : 1))) {
     const streamIds = [...streams].sort();
     const deviceIds = [switchId, ...new Set(streamIds.map((id) => id.slice(0, id.lastIndexOf('/'))))];
@@ -129,20 +127,17 @@ function noteShared(
 }
 
 /** Both plugs of a device in one switch, where the streams it sends say the same with more detail. */
-export function isSaidByStreams(finding: Finding, paths: readonly Finding[]): boolean {
-  return (
-    finding.about === 'legs-at-one-switch' &&
-    paths.some(
-      (p) =>
-        p.about === 'legs-share-switch' &&
-        p.switchId === finding.switchId &&
-        p.deviceIds.includes(finding.deviceIds[0] ?? ''),
-    )
+export function isSaidByStreams(finding: FindingAbout<'legs-at-one-switch'>, paths: readonly PathFinding[]): boolean {
+  return paths.some(
+    (p) =>
+      p.about === 'legs-share-switch' &&
+      p.switchId === finding.switchId &&
+      p.deviceIds.includes(finding.deviceIds[0] ?? ''),
   );
 }
 
 export const pathRule = rule({
-  finds: waysOf(NETWORK_WAYS, 'legs-share-switch', 'legs-share-cable', 'discovery-local', 'late-by-queueing'),
+  finds: ['legs-share-switch', 'legs-share-cable', 'discovery-local', 'late-by-queueing'],
   reads: ['pathFindings'],
   find: ({ pathFindings: found }) => found,
 });

@@ -1,31 +1,26 @@
 import type { InSteps } from '../plan/in-steps';
 import type { Plan } from '../plan/plan';
 import type { Facts } from '../reckon/facts';
-import { inOrder, work, type Done } from '../reckon/step';
+import type { Done } from '../reckon/step';
 import { cableRule, oneSwitchRule } from './cables';
 import { clockWayRule } from './clock-ways';
+import { CLOCK_WAYS } from './clock-fixes';
 import { clockRule } from './clocks';
 import { deviceRule } from './devices';
-import {
-  fieldAddressRule,
-  fieldClockRule,
-  fieldLinkRule,
-  fieldMapRule,
-  fieldNameRule,
-  fieldPatchRule,
-  batteryRule,
-  substituteRule,
-} from './field-rules';
+import { FIELD_RULES } from './field-rules';
 import type { About, Finding } from './finding';
 import type { Fix } from './fix';
+import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
 import { laneRule } from './lanes';
 import { groupRule, loadRule } from './loads';
 import { multicastRule } from './multicast';
 import { labelRule } from './names';
 import type { LanesOfStream } from './network-fix';
+import { NETWORK_WAYS } from './network-fixes';
 import { freeRunningRule, rateRule } from './paces';
 import { pathRule } from './paths';
-import type { WayOut } from './rule';
+import type { WayOut, WaysOut } from './rule';
+import { runRules, type AnyRule, type Found } from './run-rules';
 import { deadEndRule } from './dead-ends';
 import { doubleRule } from './same-sound';
 import {
@@ -39,6 +34,8 @@ import {
   tapRule,
   sideTrafficRule,
 } from './signal';
+import { SIGNAL_WAYS } from './signal-fixes';
+import { SLOT_WAYS } from './slot-fixes';
 import { slotRule } from './slots';
 import { subnetRule } from './subnets';
 import { switchRule } from './switches';
@@ -78,63 +75,33 @@ const RULES = {
   laneRule,
 } as const;
 
-/** Every rule about what the field reports. */
-const FIELD_RULES = {
-  fieldLinkRule,
-  fieldAddressRule,
-  fieldClockRule,
-  fieldNameRule,
-  fieldMapRule,
-  fieldPatchRule,
-  batteryRule,
-  substituteRule,
-} as const;
-
 type Declared = (typeof RULES)[keyof typeof RULES] | (typeof FIELD_RULES)[keyof typeof FIELD_RULES];
-type Found<R> = R extends { readonly finds: infer W } ? keyof W : never;
-/** A kind of finding that no rule declares does not compile. */
-type Undeclared = Exclude<About, Found<Declared>>;
-const isEveryFindingDeclared: [Undeclared] extends [never] ? true : Undeclared = true;
+type Unfound = Exclude<About, Declared['finds'][number]>;
+/** A kind of finding that no rule finds, or to which nobody has thought of a way out, does not compile. */
+const WAYS: [Unfound] extends [never] ? WaysOut<About> : Unfound = {
+  ...LANE_AND_GEAR_WAYS,
+  ...NETWORK_WAYS,
+  ...CLOCK_WAYS,
+  ...SIGNAL_WAYS,
+  ...SLOT_WAYS,
+};
 
-interface AnyRule {
-  readonly finds: Readonly<Partial<Record<About, WayOut<About>>>>;
-  readonly reads: readonly string[];
-  readonly find: unknown;
-}
-const all = [...Object.values(RULES), ...Object.values(FIELD_RULES)] as unknown as readonly AnyRule[];
-
-const wayOutOf = new Map<About, WayOut<About>>(
-  isEveryFindingDeclared ? all.flatMap((r) => Object.entries(r.finds) as [About, WayOut<About>][]) : [],
-);
-
-/** The kinds of findings that a rule declares, by the rule's name. */
+/** The kinds of findings that a rule finds, by the rule's name. */
 export const FINDS: ReadonlyMap<string, readonly About[]> = new Map(
-  Object.entries({ ...RULES, ...FIELD_RULES }).map(([name, r]) => [name, Object.keys(r.finds) as About[]]),
+  Object.entries<AnyRule>({ ...RULES, ...FIELD_RULES }).map(([name, { finds }]) => [name, finds]),
 );
 
-const stepsOf = (rules: Readonly<Record<string, unknown>>) =>
-  Object.fromEntries(
-    Object.entries(rules as Record<string, AnyRule>).map(([name, { reads, find }]) => [name, { reads, make: find }]),
-  );
-export const RULE_STEPS = stepsOf(RULES);
-const RULE_ORDER = inOrder(RULE_STEPS);
+/** What every rule about a plan finds. */
+export const findAll = (facts: Facts, before: Done | undefined): InSteps<Found> => runRules(RULES, facts, before);
 
-function foundBy(rules: readonly string[], done: Done): Finding[] {
-  return rules.flatMap((name) => done.get(name)?.made as readonly Finding[]);
-}
-
-/** What every rule finds. Rules that read nothing that changed since `done` find what they found then. */
-export function* findAll(facts: Facts, done: Done | undefined): InSteps<{ findings: readonly Finding[]; done: Done }> {
-  const after = yield* work(RULE_ORDER, RULE_STEPS, { ...facts }, done);
-  return { findings: foundBy(Object.keys(RULES), after), done: after };
-}
+const wayOutOf = ({ about }: Finding): WayOut<About> => WAYS[about] as WayOut<About>;
 
 /** The fixes for a finding in this plan, the gentlest first. Pure; costs little, but is meant for one finding at a time. */
 export function fixesFor(plan: Plan, finding: Finding, lanesOf: LanesOfStream = () => []): readonly Fix[] {
-  return wayOutOf.get(finding.about)?.fixes(plan, finding as never, lanesOf) ?? [];
+  return wayOutOf(finding).fixes(plan, finding, lanesOf);
 }
 
 /** Whether the fixes of a finding have to be tried before they are offered. */
 export function areFixesTried(finding: Finding): boolean {
-  return wayOutOf.get(finding.about)?.areTried ?? true;
+  return wayOutOf(finding).areTried;
 }

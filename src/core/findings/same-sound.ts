@@ -5,9 +5,11 @@ import { listNumberOf, NOBODY, type DevicePart } from '../signal/device-part';
 import type { DeviceFlow } from '../signal/device-flow';
 import { channelAt, deviceIndexAt, feedersOf, type SignalGraph } from '../signal/graph';
 import { endOf } from '../signal/signal-end';
-import type { Finding } from './finding';
-import { rule, waysOf } from './rule';
-import { SIGNAL_WAYS } from './signal-fixes';
+import type { FindingAbout } from './finding';
+import { rule } from './rule';
+
+const FINDS = ['same-sound-twice'] as const;
+type Found = FindingAbout<(typeof FINDS)[number]>;
 
 /** A bus that mixes one sound with itself, later: two ways from a source to it that do not take the same time. */
 
@@ -207,12 +209,12 @@ function firstAndLast(now: Now, ways: readonly WayIn[]) {
 }
 
 export const doubleRule = rule({
-  finds: waysOf(SIGNAL_WAYS, 'same-sound-twice'),
+  finds: FINDS,
   reads: ['signal', 'signalFlow', 'lanesByReceiver', 'channelSettings'],
   find: (now) => {
     const { signal, signalFlow } = now;
     const endAt = (node: number) => endOf(channelAt(signal, node));
-    const findings: Finding[] = [];
+    const findings: Found[] = [];
     for (const part of signal.parts.values()) {
       const isMixing = part.sends !== undefined || hasMatrix(part);
       const flow = isMixing ? signalFlow.byDevice.get(part.deviceId) : undefined;
@@ -225,7 +227,6 @@ export const doubleRule = rule({
           id: `twice|${textOfEnd(bus)}|${textOfEnd(source)}`,
           // Whether a matrix leads both to one place is not planned here.
           severity: channelAt(signal, meeting.bus).terminal.mixes === null ? 'caution' : 'note',
-          area: 'patch',
           deviceIds: [...new Set([bus.deviceId, source.deviceId])],
           about: 'same-sound-twice',
           bus,

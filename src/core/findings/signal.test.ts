@@ -1,3 +1,4 @@
+import { isIn } from './areas';
 import type { Command } from '../plan/commands';
 import type { Plan } from '../plan/plan';
 import { apply, busSend, feed, modelNamed, planOf } from '../plan/test-plan';
@@ -57,7 +58,7 @@ const cable = (
   },
 });
 
-const found = (plan: Plan): Finding[] => reckon(plan).findings.filter((f) => f.area === 'patch');
+const found = (plan: Plan): Finding[] => reckon(plan).findings.filter((f) => isIn('patch', f));
 /** Every way out that is offered takes the finding away. Returns what each does. */
 function waysOut(plan: Plan, finding: Finding): string[] {
   return provenFixes(reckon(plan), finding).map((fix) => {

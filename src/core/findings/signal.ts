@@ -12,15 +12,14 @@ import { endOf, type SignalEnd } from '../signal/signal-end';
 import { sideWay } from '../signal/side-way';
 import { TAPS } from '../signal/terminal-shape';
 import type { Terminal } from '../signal/terminals';
-import type { Finding } from './finding';
-import { rule, waysOf } from './rule';
-import { SIGNAL_WAYS } from './signal-fixes';
+import type { FindingAbout } from './finding';
+import { rule } from './rule';
 
 export const loopRule = rule({
-  finds: waysOf(SIGNAL_WAYS, 'feedback-loop'),
+  finds: ['feedback-loop'],
   reads: ['signal', 'signalFlow', 'patches', 'busSends'],
   find: ({ signal, signalFlow, ...plan }) =>
-    signalFlow.loops.map((nodes): Finding => {
+    signalFlow.loops.map((nodes): FindingAbout<'feedback-loop'> => {
       const ring = nodes.map((node) => channelAt(signal, node));
       const hasFader = ring.some((from, n) => {
         const to = ring[(n + 1) % ring.length] as (typeof ring)[number];
@@ -30,7 +29,6 @@ export const loopRule = rule({
       return {
         id: `loop|${textOfEnd(ring[0] as SignalEnd)}`,
         severity: hasFader ? 'caution' : 'refusal',
-        area: 'patch',
         deviceIds: [...new Set(ring.map((end) => end.deviceId))],
         about: 'feedback-loop',
         ring: ring.map(endOf),
@@ -40,18 +38,17 @@ export const loopRule = rule({
 });
 
 export const sideTrafficRule = rule({
-  finds: waysOf(SIGNAL_WAYS, 'side-traffic-ends'),
+  finds: ['side-traffic-ends'],
   reads: ['sideTraffic', 'signal'],
   find: ({ sideTraffic, signal }) =>
     [...sideTraffic.values()]
-      .flatMap((traffic): Finding[] => {
+      .flatMap((traffic): FindingAbout<'side-traffic-ends'>[] => {
         const way = sideWay(signal, traffic);
         if (way.is === 'carried') return [];
         return [
           {
             id: `side-traffic|${traffic.id}`,
             severity: 'caution',
-            area: 'patch',
             deviceIds: [...new Set([traffic.from.deviceId, traffic.to.deviceId])],
             about: 'side-traffic-ends',
             trafficId: traffic.id,
@@ -64,18 +61,18 @@ export const sideTrafficRule = rule({
 });
 
 export const blockRule = rule({
-  finds: waysOf(SIGNAL_WAYS, 'patch-block'),
+  finds: ['patch-block'],
   reads: ['signalParts'],
   find: ({ signalParts }) =>
     [...signalParts.values()].flatMap((part) => brokenBlocks(part)).sort((a, b) => (a.id < b.id ? -1 : 1)),
 });
 
-function brokenBlocks(part: DevicePart): Finding[] {
+function brokenBlocks(part: DevicePart): FindingAbout<'patch-block'>[] {
   if (part.patches === undefined) return [];
   return part.terminals.flatMap((t, n) => {
     if (t.blockSize === 1 || t.hasExceptions || t.direction === 'in') return [];
     const first = part.firstNode[n] as number;
-    const found: Finding[] = [];
+    const found: FindingAbout<'patch-block'>[] = [];
     for (let at = 1; at <= t.channels; at += t.blockSize) {
       const { channels } = blockOf(t, at);
       // As the model leads it by itself it can be, however many channels there are to lead there.
@@ -90,7 +87,6 @@ function brokenBlocks(part: DevicePart): Finding[] {
       found.push({
         id: `block|${part.deviceId}|${t.id}|${at}`,
         severity: 'refusal',
-        area: 'patch',
         deviceIds: [part.deviceId],
         about: 'patch-block',
         terminalId: t.id,
@@ -126,10 +122,10 @@ function edgesBehind(signal: SignalGraph, node: number): { readonly source: numb
 }
 
 export const tapRule = rule({
-  finds: waysOf(SIGNAL_WAYS, 'tap-too-late'),
+  finds: ['tap-too-late'],
   reads: ['signal', 'patches', 'busSends', 'channelSettings'],
   find: ({ signal, channelSettings, ...plan }) => {
-    const findings: Finding[] = [];
+    const findings: FindingAbout<'tap-too-late'>[] = [];
     for (const own of channelSettings.values()) {
       for (const settings of own.values()) {
         const node = nodeOf(signal, settings);
@@ -145,7 +141,6 @@ export const tapRule = rule({
           findings.push({
             id: `tap|${textOfEnd(to)}|${textOfEnd(from)}${via}`,
             severity: 'caution',
-            area: 'patch',
             deviceIds: [to.deviceId],
             about: 'tap-too-late',
             asking: endOf(to),
@@ -162,12 +157,12 @@ export const tapRule = rule({
 });
 
 export const socketRule = rule({
-  finds: waysOf(SIGNAL_WAYS, 'socket-used-twice'),
+  finds: ['socket-used-twice'],
   reads: ['audioCables', 'pluggedIn'],
   find: ({ audioCables, pluggedIn }) => {
     const bySocket = cablesBySocket(audioCables);
     return [...bySocket]
-      .flatMap(([key, cables]): Finding[] => {
+      .flatMap(([key, cables]): FindingAbout<'socket-used-twice'>[] => {
         const [deviceId = '', terminalId = '', channel = ''] = key.split('|');
         const plugged = pluggedIn.get(deviceId)?.get(`${terminalId}/${channel}`)?.name ?? null;
         if (cables.length === 1 && plugged === null) return [];
@@ -175,7 +170,6 @@ export const socketRule = rule({
           {
             id: `socket|${key}`,
             severity: 'refusal',
-            area: 'patch',
             deviceIds: [deviceId],
             about: 'socket-used-twice',
             terminalId,
@@ -190,11 +184,11 @@ export const socketRule = rule({
 });
 
 export const payloadRule = rule({
-  finds: waysOf(SIGNAL_WAYS, 'payload-broken', 'payload-half'),
+  finds: ['payload-broken', 'payload-half'],
   reads: ['pluggedIn', 'signal', 'lanesByReceiver', 'modelled'],
   find: ({ pluggedIn, signal, lanesByReceiver, modelled }) => {
     const laneOf = (id: string, channel: number) => lanesByReceiver.get(id)?.get(channel);
-    const findings: Finding[] = [];
+    const findings: FindingAbout<'payload-broken' | 'payload-half'>[] = [];
     for (const own of pluggedIn.values()) {
       for (const plugged of own.values()) {
         if (plugged.payload !== 'data-reduced' || !isSource(plugged.kind)) continue;
@@ -203,7 +197,6 @@ export const payloadRule = rule({
           findings.push({
             id: `half|${textOfEnd(plugged)}|${textOfEnd(at)}`,
             severity: 'caution',
-            area: 'patch',
             deviceIds: [...new Set([at.deviceId, plugged.deviceId])],
             about: 'payload-half',
             source: endOf(plugged),
@@ -214,7 +207,6 @@ export const payloadRule = rule({
           findings.push({
             id: `payload|${textOfEnd(plugged)}|${textOfEnd(at)}`,
             severity: 'refusal',
-            area: 'patch',
             deviceIds: [...new Set([at.deviceId, plugged.deviceId])],
             about: 'payload-broken',
             source: endOf(plugged),
@@ -232,11 +224,11 @@ export const payloadRule = rule({
 const TOGETHER_NS = 20_833;
 
 export const coherenceRule = rule({
-  finds: waysOf(SIGNAL_WAYS, 'coherence-apart'),
+  finds: ['coherence-apart'],
   reads: ['coherenceGroups', 'signal', 'lanesByReceiver', 'gear', 'models'],
   find: ({ coherenceGroups, gear, ...facts }) =>
     [...coherenceGroups.values()]
-      .flatMap((group): Finding[] => {
+      .flatMap((group): FindingAbout<'coherence-apart'>[] => {
         const { members, sharedNs, spreadNs } = groupDelay({ ...facts, devices: gear }, group);
         if (spreadNs < TOGETHER_NS) return [];
         const offsets = members.flatMap((m) => m.offsetNs ?? []);
@@ -244,7 +236,6 @@ export const coherenceRule = rule({
           {
             id: `together|${group.id}`,
             severity: 'caution',
-            area: 'patch',
             deviceIds: [...new Set(group.members.map((m) => m.deviceId))],
             about: 'coherence-apart',
             groupId: group.id,
@@ -268,10 +259,10 @@ const REFUSED: ReadonlySet<string> = new Set([
 
 /** A sound that is sent to a bus with so much level that it is above full scale there by itself. */
 export const busLevelRule = rule({
-  finds: waysOf(SIGNAL_WAYS, 'bus-clips'),
+  finds: ['bus-clips'],
   reads: ['signal', 'pluggedIn', 'channelSettings', 'busSends', 'audioCables'],
   find: ({ signal, ...tables }) => {
-    const findings: Finding[] = [];
+    const findings: FindingAbout<'bus-clips'>[] = [];
     let most: ReturnType<typeof levelsOf> | null = null;
     for (const own of tables.busSends.values()) {
       for (const send of own.values()) {
@@ -286,7 +277,7 @@ export const busLevelRule = rule({
         if (mostDbfs === null || mostDbfs > 0 || mostDbfs + levelDb <= 0) continue;
         const misfit = { code: 'bus-clips', from, mostDbfs, sendDb: levelDb, overDb: mostDbfs + levelDb } as const;
         const id = `bus-clips|${textOfEnd(send)}|${textOfEnd(from)}`;
-        const base = { id, severity: 'caution', area: 'patch', deviceIds: [deviceId] } as const;
+        const base = { id, severity: 'caution', deviceIds: [deviceId] } as const;
         findings.push({ ...base, about: 'bus-clips', terminalId, channel, misfit });
       }
     }
@@ -295,19 +286,18 @@ export const busLevelRule = rule({
 });
 
 export const analogueRule = rule({
-  finds: waysOf(SIGNAL_WAYS, 'analogue-end'),
+  finds: ['analogue-end'],
   // No lane is read: an edit of lanes leaves this as it is.
   reads: ['modelled', 'pluggedIn', 'audioCables', 'channelSettings', 'busSends'],
   find: ({ modelled, ...tables }) => {
     const plan = { ...modelled, ...tables };
-    const findings: Finding[] = [];
+    const findings: FindingAbout<'analogue-end'>[] = [];
     const look = (end: SignalEnd, plugged?: PluggedIn) => {
       for (const misfit of channelMisfits(plan, end, plugged)) {
         const { deviceId, terminalId, channel } = end;
         findings.push({
           id: `analogue|${textOfEnd(end)}|${misfit.code}`,
           severity: REFUSED.has(misfit.code) ? 'refusal' : 'caution',
-          area: 'patch',
           deviceIds: [deviceId],
           about: 'analogue-end',
           terminalId,

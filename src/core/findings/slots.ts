@@ -1,11 +1,13 @@
-import { SLOT_WAYS } from './slot-fixes';
 import { rule } from './rule';
 import type { PlanOf } from '../plan/plan';
 import { busState, type BusState, type SlotEnd } from '../slots/slot-bus';
-import type { Finding } from './finding';
+import type { FindingAbout } from './finding';
+
+const FINDS = ['slot-two-talkers', 'slot-unheard', 'slot-beyond-bus', 'slot-rates-differ'] as const;
+type Found = FindingAbout<(typeof FINDS)[number]>;
 
 /** Slot buses: two talkers on one slot, listeners that cannot hear, units that do not fit together. */
-export function slotFindings(plan: PlanOf<'models' | 'devices' | 'slotBuses' | 'slotUnits'>): Finding[] {
+export function slotFindings(plan: PlanOf<'models' | 'devices' | 'slotBuses' | 'slotUnits'>): Found[] {
   return [...plan.slotBuses.values()]
     .map((bus) => busState(plan, bus))
     .flatMap((state) => [...collisions(state), ...unheard(state), ...unlike(state)])
@@ -13,7 +15,7 @@ export function slotFindings(plan: PlanOf<'models' | 'devices' | 'slotBuses' | '
 }
 
 /** One finding for each pair of choices that meet, with every slot on which they do. */
-function collisions({ bus, slots }: BusState): Finding[] {
+function collisions({ bus, slots }: BusState): Found[] {
   const meetings = new Map<string, { talkers: readonly [SlotEnd, SlotEnd]; slots: number[] }>();
   for (const { slot, talkers } of slots) {
     talkers.forEach((a, n) => {
@@ -28,7 +30,6 @@ function collisions({ bus, slots }: BusState): Finding[] {
   return [...meetings].map(([key, { talkers, slots: shared }]) => ({
     id: `slots|${bus.id}|${key}`,
     severity: 'refusal',
-    area: 'slots',
     deviceIds: talkers.map((t) => t.deviceId),
     about: 'slot-two-talkers',
     busId: bus.id,
@@ -37,7 +38,7 @@ function collisions({ bus, slots }: BusState): Finding[] {
   }));
 }
 
-function unheard({ bus, hearings, units, slotCount }: BusState): Finding[] {
+function unheard({ bus, hearings, units, slotCount }: BusState): Found[] {
   const groups = new Map<string, { deviceId: string; choice: number; why: string; slots: number[] }>();
   for (const { deviceId, choice, why, slot } of hearings) {
     // Two talkers are told where they talk.
@@ -50,7 +51,6 @@ function unheard({ bus, hearings, units, slotCount }: BusState): Finding[] {
   return [...groups].map(([key, { deviceId, choice, why, slots }]) => ({
     id: `slots|${bus.id}|${key}`,
     severity: why === 'nobody' ? 'caution' : 'refusal',
-    area: 'slots',
     deviceIds: [deviceId],
     about: 'slot-unheard',
     busId: bus.id,
@@ -64,9 +64,9 @@ function unheard({ bus, hearings, units, slotCount }: BusState): Finding[] {
   }));
 }
 
-function unlike({ bus, units, slotCount, slots }: BusState): Finding[] {
-  const findings: Finding[] = [];
-  const base = { area: 'slots', busId: bus.id } as const;
+function unlike({ bus, units, slotCount, slots }: BusState): Found[] {
+  const findings: Found[] = [];
+  const base = { busId: bus.id } as const;
   const ids = units.map((u) => u.device.id);
   const rates = [...new Set(units.map((u) => u.device.rateHz))].sort((a, b) => a - b);
   if (rates.length > 1) {
@@ -93,7 +93,7 @@ function unlike({ bus, units, slotCount, slots }: BusState): Finding[] {
 }
 
 export const slotRule = rule({
-  finds: SLOT_WAYS,
+  finds: FINDS,
   reads: ['devices', 'models', 'slotBuses', 'slotUnits'],
   find: (plan) => slotFindings(plan),
 });

@@ -1,5 +1,4 @@
-import { NETWORK_WAYS } from './network-fixes';
-import { rule, waysOf } from './rule';
+import { rule } from './rule';
 import { parseCidr } from '../network/address';
 import { queriersOf } from '../network/queriers';
 import type { Reach } from '../network/reach';
@@ -9,7 +8,19 @@ import { switchSettingsOf } from '../network/switch-settings';
 import { interfacesOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import { isRouted } from '../network/interfaces-table';
 import type { Subnet } from '../network/subnets-table';
-import type { Finding } from './finding';
+import type { FindingAbout } from './finding';
+
+const FINDS = [
+  'subnets-overlap',
+  'legs-on-one-vlan',
+  'subnet-full',
+  'no-querier',
+  'two-queriers',
+  'gateway-nobody',
+  'control-apart',
+  'legs-in-one-network',
+] as const;
+type Found = FindingAbout<(typeof FINDS)[number]>;
 
 /** A subnet with fewer free addresses than this is called full: the next device may not find one. */
 const FREE_MIN = 1;
@@ -19,8 +30,8 @@ export function subnetFindings(
   plan: ModelledDevices & PlanOf<'settings' | 'subnets' | 'switches' | 'interfaces'>,
   reach: Reach,
   topology: Topology,
-): Finding[] {
-  const findings: Finding[] = [];
+): Found[] {
+  const findings: Found[] = [];
   const subnets = [...plan.subnets.values()].sort((a, b) => (a.id < b.id ? -1 : 1));
   const members = membersBySubnet(plan);
   subnets.forEach((subnet, index) => {
@@ -32,7 +43,6 @@ export function subnetFindings(
         findings.push({
           id: `one-vlan|${roleA.id}|${roleB.id}`,
           severity: 'refusal',
-          area: 'network',
           deviceIds: [],
           about: 'legs-on-one-vlan',
           subnetIds: [roleA.id, roleB.id],
@@ -43,7 +53,6 @@ export function subnetFindings(
       findings.push({
         id: `overlap|${subnet.id}|${other.id}`,
         severity: 'refusal',
-        area: 'network',
         deviceIds: [],
         about: 'subnets-overlap',
         subnetIds: [subnet.id, other.id],
@@ -57,7 +66,6 @@ export function subnetFindings(
       findings.push({
         id: `full|${subnet.id}`,
         severity: 'caution',
-        area: 'network',
         deviceIds: [],
         about: 'subnet-full',
         subnetId: subnet.id,
@@ -71,7 +79,6 @@ export function subnetFindings(
       findings.push({
         id: `gateway|${subnet.id}`,
         severity: 'caution',
-        area: 'network',
         deviceIds: [],
         about: 'gateway-nobody',
         subnetId: subnet.id,
@@ -106,9 +113,9 @@ function querierFindings(
   subnet: Subnet,
   topology: Topology,
   devices: number,
-): Finding[] {
+): Found[] {
   if (subnet.role === 'control') return [];
-  const base = { severity: 'caution', area: 'network' } as const;
+  const base = { severity: 'caution' } as const;
   const asking = queriersOf(plan, subnet);
   const queriers = asking.map((q) => q.id);
   if (queriers.length === 0) {
@@ -154,12 +161,8 @@ function devicesByDomain(
 }
 
 /** A device's control and media addresses, and its two legs, as networks. */
-function ownInterfaceFindings(
-  plan: ModelledDevices & PlanOf<'interfaces'>,
-  reach: Reach,
-  topology: Topology,
-): Finding[] {
-  const findings: Finding[] = [];
+function ownInterfaceFindings(plan: ModelledDevices & PlanOf<'interfaces'>, reach: Reach, topology: Topology): Found[] {
+  const findings: Found[] = [];
   const { routes } = topology;
   const addressed = devicesByDomain(plan, routes);
   for (const device of plan.devices.values()) {
@@ -175,7 +178,6 @@ function ownInterfaceFindings(
         findings.push({
           id: `control-apart|${device.id}`,
           severity: 'caution',
-          area: 'network',
           deviceIds: [device.id],
           about: 'control-apart',
           mediaSubnetId: media,
@@ -189,7 +191,6 @@ function ownInterfaceFindings(
       findings.push({
         id: `one-network|${device.id}`,
         severity: 'caution',
-        area: 'network',
         deviceIds: [device.id],
         about: 'legs-in-one-network',
         subnetIds: [a.at.subnetId, b.at.subnetId],
@@ -200,17 +201,7 @@ function ownInterfaceFindings(
 }
 
 export const subnetRule = rule({
-  finds: waysOf(
-    NETWORK_WAYS,
-    'subnets-overlap',
-    'legs-on-one-vlan',
-    'subnet-full',
-    'no-querier',
-    'two-queriers',
-    'gateway-nobody',
-    'control-apart',
-    'legs-in-one-network',
-  ),
+  finds: FINDS,
   reads: ['modelled', 'settings', 'subnets', 'switches', 'interfaces', 'reach', 'topology'],
   find: ({ modelled, reach, topology, ...plan }) => subnetFindings({ ...modelled, ...plan }, reach, topology),
 });

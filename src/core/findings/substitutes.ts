@@ -1,18 +1,19 @@
 import type { PlanOf } from '../plan/plan';
-import type { Finding } from './finding';
+import type { FindingAbout } from './finding';
+
+type Found = FindingAbout<'substitute-standing'>;
 
 const DAY_MS = 24 * 60 * 60 * 1000;
 
 /** Substitutions that have been in force for longer than a day. @param now milliseconds since 1970 */
-export function substituteFindings({ substitutions }: PlanOf<'substitutions'>, now: number): Finding[] {
+export function substituteFindings({ substitutions }: PlanOf<'substitutions'>, now: number): Found[] {
   return [...substitutions.values()]
-    .flatMap(({ id, since, by, strips, lanes }): Finding[] => {
+    .flatMap(({ id, since, by, strips, lanes }): Found[] => {
       if (since === null || now - since <= DAY_MS) return [];
       return [
         {
           id: `substitute|${id}`,
           severity: 'caution',
-          area: 'patch',
           deviceIds: [...new Set([...strips.map((s) => s.deviceId), ...lanes.map((l) => l.receiverDeviceId)])],
           about: 'substitute-standing',
           substitutionId: id,

@@ -1,18 +1,20 @@
-import { NETWORK_WAYS } from './network-fixes';
-import { rule, waysOf } from './rule';
+import { rule } from './rule';
 import { switchSettingsOf } from '../network/switch-settings';
 import type { Topology } from '../network/topology';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
-import type { Finding } from './finding';
+import type { FindingAbout } from './finding';
+
+const FINDS = ['snooping-off', 'energy-saving', 'dscp-untrusted', 'queue-mapping'] as const;
+type Found = FindingAbout<(typeof FINDS)[number]>;
 
 /** How each switch is set, held against what media and clocks need. */
-export function switchFindings(plan: ModelledDevices & PlanOf<'settings' | 'switches'>, topology: Topology): Finding[] {
-  const findings: Finding[] = [];
+export function switchFindings(plan: ModelledDevices & PlanOf<'settings' | 'switches'>, topology: Topology): Found[] {
+  const findings: Found[] = [];
   for (const { deviceId } of topology.network.bridges) {
     const settings = switchSettingsOf(plan, deviceId);
     const can = modelOf(plan, deviceId)?.switching;
     if (!settings || !can) continue;
-    const base = { severity: 'caution', area: 'network', deviceIds: [deviceId] } as const;
+    const base = { severity: 'caution', deviceIds: [deviceId] } as const;
     const switchId = deviceId;
     if (!settings.snooping || !can.snooping) {
       const canSnoop = can.snooping;
@@ -51,7 +53,7 @@ export function switchFindings(plan: ModelledDevices & PlanOf<'settings' | 'swit
 }
 
 export const switchRule = rule({
-  finds: waysOf(NETWORK_WAYS, 'snooping-off', 'energy-saving', 'dscp-untrusted', 'queue-mapping'),
+  finds: FINDS,
   reads: ['modelled', 'settings', 'switches', 'topology'],
   find: ({ modelled, topology, ...plan }) => switchFindings({ ...modelled, ...plan }, topology),
 });

@@ -1,13 +1,15 @@
-import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
-import { rule, waysOf } from './rule';
+import { rule } from './rule';
 import { unitsBetween, passingUnits, unitUse, type ThroughTables } from '../signal/through';
-import type { Finding } from './finding';
+import type { FindingAbout } from './finding';
+
+const FINDS = ['past-the-unit', 'unit-passes-nothing', 'idle-passes'] as const;
+type Found = FindingAbout<(typeof FINDS)[number]>;
 
 /** Systems in which everything passes through a processing unit: lanes that go past it, units that pass nothing, idle passes. */
-export function throughFindings(plan: ThroughTables): Finding[] {
+export function throughFindings(plan: ThroughTables): Found[] {
   const units = passingUnits(plan);
   if (units.size === 0) return [];
-  const findings: Finding[] = [];
+  const findings: Found[] = [];
   for (const [receiverId, feeds] of plan.subscriptions) {
     const bySender = new Map<string, { unitIds: string[]; channels: number[] }>();
     for (const s of feeds.values()) {
@@ -21,7 +23,6 @@ export function throughFindings(plan: ThroughTables): Finding[] {
       findings.push({
         id: `past|${receiverId}|${senderId}`,
         severity: 'caution',
-        area: 'lanes',
         deviceIds: [receiverId, senderId],
         about: 'past-the-unit',
         unitIds,
@@ -35,7 +36,6 @@ export function throughFindings(plan: ThroughTables): Finding[] {
       findings.push({
         id: `passes-nothing|${unitId}`,
         severity: 'caution',
-        area: 'gear',
         deviceIds: [unitId, ...members],
         about: 'unit-passes-nothing',
       });
@@ -45,7 +45,6 @@ export function throughFindings(plan: ThroughTables): Finding[] {
       findings.push({
         id: `idle-pass|${unitId}`,
         severity: 'note',
-        area: 'lanes',
         deviceIds: [unitId],
         about: 'idle-passes',
         channels: idle,
@@ -56,7 +55,7 @@ export function throughFindings(plan: ThroughTables): Finding[] {
 }
 
 export const throughRule = rule({
-  finds: waysOf(LANE_AND_GEAR_WAYS, 'past-the-unit', 'unit-passes-nothing', 'idle-passes'),
+  finds: FINDS,
   reads: ['gear', 'models', 'subscriptions', 'patches'],
   find: ({ gear, ...plan }) => throughFindings({ ...plan, devices: gear }),
 });

@@ -1,18 +1,20 @@
 import { unknownFiguresOf } from '../models/unknown-figures';
 import type { ModelledDevices } from '../plan/plan';
-import type { Finding } from './finding';
-import { LANE_AND_GEAR_WAYS } from './lane-and-gear-fixes';
-import { rule, waysOf } from './rule';
+import type { FindingAbout } from './finding';
+import { rule } from './rule';
+
+const FINDS = ['figures-unknown'] as const;
+type Found = FindingAbout<(typeof FINDS)[number]>;
 
 /** Models in use of which not every figure is known: one finding a model, with all its devices. */
-export function unknownFigureFindings({ devices, models }: ModelledDevices): Finding[] {
+export function unknownFigureFindings({ devices, models }: ModelledDevices): Found[] {
   const devicesByModel = new Map<string, string[]>();
   for (const { id, modelId } of devices.values()) {
     const ids = devicesByModel.get(modelId);
     if (ids === undefined) devicesByModel.set(modelId, [id]);
     else ids.push(id);
   }
-  const findings: Finding[] = [];
+  const findings: Found[] = [];
   for (const model of models.values()) {
     const deviceIds = devicesByModel.get(model.id);
     const figures = deviceIds === undefined ? [] : unknownFiguresOf(model);
@@ -20,7 +22,6 @@ export function unknownFigureFindings({ devices, models }: ModelledDevices): Fin
     findings.push({
       id: `unknown|${model.id}`,
       severity: 'caution',
-      area: 'gear',
       deviceIds: deviceIds.sort(),
       about: 'figures-unknown',
       modelId: model.id,
@@ -31,7 +32,7 @@ export function unknownFigureFindings({ devices, models }: ModelledDevices): Fin
 }
 
 export const unknownFigureRule = rule({
-  finds: waysOf(LANE_AND_GEAR_WAYS, 'figures-unknown'),
+  finds: FINDS,
   reads: ['modelled'],
   find: ({ modelled }) => unknownFigureFindings(modelled),
 });

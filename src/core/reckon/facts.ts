@@ -1,6 +1,6 @@
 import type { Clocks } from '../clocks/clocks';
 import type { MediaClock } from '../clocks/media-clock';
-import type { Finding } from '../findings/finding';
+import type { PathFinding } from '../findings/finding';
 import type { Delivery } from '../network/delivery';
 import type { LoadFrame, Loads } from '../network/loads';
 import type { StreamTree } from '../network/stream-trees';
@@ -47,7 +47,7 @@ export interface Results {
   /** Whether leg A and leg B are plugged into switches that cables join. */
   readonly doLegsMeet: boolean;
   /** What is wrong with those ways, whoever says it. */
-  readonly pathFindings: readonly Finding[];
+  readonly pathFindings: readonly PathFinding[];
   /** Who keeps time. */
   readonly timekeeping: Omit<Clocks, 'media'>;
   /** What the samples of each device are paced by. */

@@ -346,6 +346,6 @@ describe('as commands', () => {
       ]),
       before,
     );
-    expect(after.findings).toMatchObject([{ about: 'slot-two-talkers', severity: 'refusal', area: 'slots' }]);
+    expect(after.findings).toMatchObject([{ about: 'slot-two-talkers', severity: 'refusal' }]);
   });
 });

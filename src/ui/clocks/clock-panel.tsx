@@ -1,5 +1,6 @@
 'use client';
 
+import { isIn } from '@/core/findings/areas';
 import { ModelLink } from '@/ui/parts/model-link';
 import { plannedClock } from '@/core/clocks/clock-settings';
 import { clockIdentityText, type ComparedField } from '@/core/clocks/dataset';
@@ -41,7 +42,7 @@ export function ClockPanel({
   onLoseReferences: (ids: readonly string[]) => void;
 }) {
   const planned = plannedClock(plan, device.id);
-  const findings = view.findings.filter((f) => f.area === 'clocks' && f.deviceIds.includes(device.id));
+  const findings = view.findings.filter((f) => isIn('clocks', f) && f.deviceIds.includes(device.id));
   if (planned === null) {
     return (
       <>

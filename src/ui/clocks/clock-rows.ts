@@ -1,3 +1,4 @@
+import { isIn } from '@/core/findings/areas';
 import { plannedClock } from '@/core/clocks/clock-settings';
 import type { KeptTime } from '@/core/clocks/kept-time';
 import type { MediaClock } from '@/core/clocks/media-clock';
@@ -72,7 +73,7 @@ export function clockRows(
   search: Search,
   place: string | null,
 ): readonly ClockRow[] {
-  const wrong = wrongBy(findings, (f) => (f.area === 'clocks' ? f.deviceIds.slice(0, 1) : []));
+  const wrong = wrongBy(findings, (f) => (isIn('clocks', f) ? f.deviceIds.slice(0, 1) : []));
   const rows: ClockRow[] = [];
   for (const device of plan.devices.values()) {
     const planned = plannedClock(plan, device.id);
@@ -118,7 +119,7 @@ export interface GroupRow {
 export type GroupColumn = 'name' | 'rate' | 'authority' | 'pace' | 'members' | 'others' | 'wrong';
 
 export function groupRows(plan: Plan, view: View, search: Search): readonly GroupRow[] {
-  const wrong = wrongBy(view.findings, (f) => (f.area === 'clocks' && 'groupId' in f ? [f.groupId] : []));
+  const wrong = wrongBy(view.findings, (f) => (isIn('clocks', f) && 'groupId' in f ? [f.groupId] : []));
   const rows = [...plan.clockGroups.values()].map((group) => {
     const { authority } = group;
     const name =

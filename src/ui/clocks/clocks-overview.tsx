@@ -1,5 +1,6 @@
 'use client';
 
+import { isIn } from '@/core/findings/areas';
 import type { Plan } from '@/core/plan/plan';
 import { FindingList } from '@/ui/frame/finding-list';
 import { LossesNow } from '@/ui/frame/losses-list';
@@ -17,9 +18,7 @@ const ORDER = { refusal: 0, caution: 1, note: 2 } as const;
 
 /** All clocks together: who keeps time, what is wrong, and what the field says. */
 export function ClocksOverview({ plan, view, clocks }: { plan: Plan; view: View; clocks: ClockView }) {
-  const findings = view.findings
-    .filter((f) => f.area === 'clocks')
-    .sort((a, b) => ORDER[a.severity] - ORDER[b.severity]);
+  const findings = view.findings.filter((f) => isIn('clocks', f)).sort((a, b) => ORDER[a.severity] - ORDER[b.severity]);
   const [first] = clocks.time.grandmasterIds;
   const followers = [...clocks.time.byDevice.values()].filter((k) => k.grandmasterId === first).length - 1;
   return (

@@ -1,3 +1,4 @@
+import { isIn } from '@/core/findings/areas';
 import { searchFor } from '@/ui/parts/find-text';
 import fc from 'fast-check';
 import { takeOver, type ClockLoss } from '@/core/clocks/take-over';
@@ -70,7 +71,7 @@ test('a second clock on GNSS standby: it is neither alone nor a follower', () =>
   expect(tree.alone).toEqual([]);
   const core = tree.roots[0]!.segments.flatMap((s) => s.relays).find((r) => r.deviceId === 'core-a')!;
   expect(core.segments.find((s) => s.id === 'a-south')!.standingBy).toContain('south-master');
-  expect(findings.filter((f) => f.area === 'clocks').map((f) => f.about)).toEqual(['relay-no-spare']);
+  expect(findings.filter((f) => isIn('clocks', f)).map((f) => f.about)).toEqual(['relay-no-spare']);
 });
 
 describe('what the worker tells of clocks', () => {

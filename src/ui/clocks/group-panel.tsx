@@ -1,5 +1,6 @@
 'use client';
 
+import { isIn } from '@/core/findings/areas';
 import { useState } from 'react';
 import { changeGroupRate, membersOfGroup } from '@/core/clocks/group-rate';
 import { plannedClock } from '@/core/clocks/clock-settings';
@@ -23,7 +24,7 @@ import { paceDifferences } from './clock-rows';
 
 /** A clock group: who decides its rate, who is in it, and what another rate would do. */
 export function GroupPanel({ plan, view, group }: { plan: Plan; view: View; group: ClockGroup }) {
-  const findings = view.findings.filter((f) => f.area === 'clocks' && 'groupId' in f && f.groupId === group.id);
+  const findings = view.findings.filter((f) => isIn('clocks', f) && 'groupId' in f && f.groupId === group.id);
   const members = membersOfGroup(plan, group.id);
   const pace = paceOfGroup(plan, view.clocks, group.id);
   const rates = RATES_HZ.filter((r) => r !== group.rateHz);

@@ -1,3 +1,4 @@
+import { areaOf } from '@/core/findings/areas';
 import type { Plan } from '@/core/plan/plan';
 import { modelOf } from '@/core/plan/plan';
 import { bestFirst, searchFor, withSlips } from '@/ui/parts/find-text';
@@ -208,7 +209,7 @@ const COMMON_WORDS: Partial<Record<Finding['about'], string>> = {
 
 function* findings(plan: Plan, view: View | null, planId: string): Iterable<Entry> {
   for (const f of view?.findings ?? []) {
-    const title = STAGES.find((s) => s.id === f.area)?.title ?? '';
+    const title = STAGES.find((s) => s.id === areaOf(f))?.title ?? '';
     const common = f.severity === 'refusal' ? 'refusal error' : f.severity === 'caution' ? 'caution warning' : 'note';
     yield {
       key: `f-${f.id}`,

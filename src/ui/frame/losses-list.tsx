@@ -1,7 +1,7 @@
 'use client';
 
+import type { Area } from '@/core/findings/areas';
 import Link from 'next/link';
-import type { Area } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
 import { PanelHeading } from '@/ui/parts/controls';
 import { lossWords, sinceWords } from '@/ui/parts/loss-words';

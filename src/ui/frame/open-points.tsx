@@ -1,8 +1,9 @@
 'use client';
 
+import { areaOf, type Area } from '@/core/findings/areas';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
-import type { Area, Finding, Severity } from '@/core/findings/finding';
+import type { Finding, Severity } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
 import { Modal, SelectField, TextField } from '@/ui/parts/controls';
 import { filtered, searchFor } from '@/ui/parts/find-text';
@@ -58,7 +59,7 @@ function pointsOf(plan: Plan, planId: string, findings: readonly Finding[], loss
     ...findings.map((finding) => ({
       key: finding.id,
       weight: finding.severity,
-      area: finding.area,
+      area: areaOf(finding),
       placeIds: finding.deviceIds.map(placeOf),
       words: findingTitle(plan, finding),
       href: findingHref(planId, finding),

@@ -1,5 +1,6 @@
 'use client';
 
+import { areaOf } from '@/core/findings/areas';
 import { PanelLeftClose, PanelLeftOpen } from 'lucide-react';
 import Link from 'next/link';
 import { usePathname } from 'next/navigation';
@@ -26,7 +27,7 @@ export function Rail({ planId }: { planId: string }) {
       {STAGES.map(({ id, title, Icon }) => {
         const href = `/plans/${planId}/${id}`;
         const isHere = path.startsWith(href);
-        const own = findings.filter((f) => f.area === id);
+        const own = findings.filter((f) => areaOf(f) === id);
         const refusals = own.filter((f) => f.severity === 'refusal').length;
         const cautions = own.filter((f) => f.severity === 'caution').length;
         return (

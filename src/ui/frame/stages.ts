@@ -1,5 +1,6 @@
+import { areaOf, type Area } from '@/core/findings/areas';
 import { ArrowRightLeft, Cable, Clock, Mic, Network, Server, type LucideIcon } from 'lucide-react';
-import type { Area, Finding } from '@/core/findings/finding';
+import type { Finding } from '@/core/findings/finding';
 import type { Totals } from '@/core/reckon/reckoning';
 
 /** Something to do at a stage, for the field that finds everything. */
@@ -177,6 +178,6 @@ export const STAGES: readonly Stage[] = [gear, network, clocks, lanes, patch, sl
 
 /** Where to see what a finding is about. */
 export function findingHref(planId: string, finding: Finding): string {
-  const stage = STAGES.find((s) => s.id === finding.area) ?? gear;
+  const stage = STAGES.find((s) => s.id === areaOf(finding)) ?? gear;
   return `/plans/${planId}/${stage.id}${stage.queryOf(finding)}`;
 }

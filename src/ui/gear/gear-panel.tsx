@@ -1,5 +1,6 @@
 'use client';
 
+import { isIn } from '@/core/findings/areas';
 import { hasStreams } from '@/core/models/unknown-figures';
 import type { Plan } from '@/core/plan/plan';
 import { unitUse } from '@/core/signal/through';
@@ -36,7 +37,7 @@ export function GearPanel({
   const selected = selectedIds.flatMap((id) => plan.devices.get(id) ?? []);
   const device = deviceId === null ? undefined : plan.devices.get(deviceId);
   if (device === undefined) {
-    const findings = view.findings.filter((f) => f.area === 'gear');
+    const findings = view.findings.filter((f) => isIn('gear', f));
     return (
       <>
         <h2 className="pr-7 text-[14px] font-semibold">Gear of this plan</h2>

@@ -1,3 +1,4 @@
+import { isIn } from '@/core/findings/areas';
 import type { Model } from '@/core/models/models-table';
 import type { Plan } from '@/core/plan/plan';
 import type { Device } from '@/core/plan/devices-table';
@@ -37,7 +38,7 @@ export function gearRows(plan: Plan, view: View, field: FieldView): GearRow[] {
   const cautions = new Map<string, number>();
   for (const finding of view.findings) {
     const counts = finding.severity === 'refusal' ? refusals : finding.severity === 'caution' ? cautions : null;
-    const first = finding.area === 'lanes' ? finding.deviceIds.slice(0, 1) : finding.deviceIds;
+    const first = isIn('lanes', finding) ? finding.deviceIds.slice(0, 1) : finding.deviceIds;
     for (const id of counts ? new Set(first) : []) counts?.set(id, (counts.get(id) ?? 0) + 1);
   }
   return [...plan.devices.values()].map((device) => {

@@ -1,5 +1,6 @@
 'use client';
 
+import { isIn } from '@/core/findings/areas';
 import { budgetOfFinding } from '@/core/reckon/spenders';
 import { modelOf, type Plan } from '@/core/plan/plan';
 import type { LaneEvidence } from '@/field/lane-state';
@@ -54,7 +55,7 @@ function splitKey(key: string | null): [string, number] {
 }
 
 function Overview({ plan, view }: { plan: Plan; view: View }) {
-  const findings = view.findings.filter((f) => f.area === 'lanes');
+  const findings = view.findings.filter((f) => isIn('lanes', f));
   return (
     <>
       <h2 className="pr-7 text-[14px] font-semibold">Lanes of this plan</h2>

@@ -1,5 +1,6 @@
 'use client';
 
+import { isIn } from '@/core/findings/areas';
 import Link from 'next/link';
 import { useState } from 'react';
 import { interfacesOf, type Plan } from '@/core/plan/plan';
@@ -24,7 +25,7 @@ import { PlaceOptions } from '@/ui/parts/place-options';
 export function DevicePanel({ plan, view, device }: { plan: Plan; view: View; device: Device }) {
   const planId = usePlan((s) => s.planId) ?? '';
   const model = plan.models.get(device.modelId);
-  const findings = view.findings.filter((f) => f.area === 'network' && f.deviceIds.includes(device.id));
+  const findings = view.findings.filter((f) => isIn('network', f) && f.deviceIds.includes(device.id));
   const place = plan.places.get(device.placeId ?? '')?.name;
   return (
     <>

@@ -1,3 +1,4 @@
+import { isIn } from '@/core/findings/areas';
 import { modelOf, type Plan } from '@/core/plan/plan';
 import type { Link } from '@/core/network/links-table';
 import type { Place } from '@/core/plan/places-table';
@@ -93,7 +94,7 @@ type Counts = { refusals: number; cautions: number };
 
 /** What the drawing shows of a plan. Pure; the layout is worked out elsewhere. */
 export function drawingGraph(plan: Plan, view: View, folds: ReadonlyMap<string, Fold>): DrawingGraph {
-  const wrong = wrongBy(view.findings, (f) => (f.area === 'network' ? f.deviceIds : []));
+  const wrong = wrongBy(view.findings, (f) => (isIn('network', f) ? f.deviceIds : []));
   const nodes = new Map<
     string,
     Omit<DrawingNode, 'deviceIds' | 'rows'> & { deviceIds: string[]; rows: Map<string, string[]> }

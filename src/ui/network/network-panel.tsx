@@ -1,5 +1,6 @@
 'use client';
 
+import { isIn } from '@/core/findings/areas';
 import { FindingList } from '@/ui/frame/finding-list';
 import { LossesNow } from '@/ui/frame/losses-list';
 import { wholeFrom } from '@/ui/parts/checks';
@@ -84,7 +85,7 @@ const ORDER = { refusal: 0, caution: 1, note: 2 } as const;
 const gravest = (findings: readonly Finding[]) => [...findings].sort((a, b) => ORDER[a.severity] - ORDER[b.severity]);
 
 function Whole({ plan, view }: { plan: Plan; view: View }) {
-  const findings = gravest(view.findings.filter((f) => f.area === 'network'));
+  const findings = gravest(view.findings.filter((f) => isIn('network', f)));
   const { busiest } = view.totals;
   const busiestLink = busiest ? plan.links.get(busiest.linkId) : undefined;
   const switches = view.network.groupsAtSwitch.size;

@@ -1,3 +1,4 @@
+import { isIn } from '@/core/findings/areas';
 import { fitnessOf, type FitnessVerdict } from '@/core/network/fitness';
 import { powerOf } from '@/core/network/power';
 import { shareOf } from '@/core/network/loads';
@@ -142,7 +143,7 @@ export interface SwitchRow {
 export type SwitchColumn = 'name' | 'place' | 'model' | 'fitness' | 'ports' | 'groups' | 'power' | 'wrong';
 
 export function switchRows(plan: Plan, view: View, search: Search, place: string | null): readonly SwitchRow[] {
-  const wrong = wrongBy(view.findings, (f) => (f.area === 'network' ? f.deviceIds : []));
+  const wrong = wrongBy(view.findings, (f) => (isIn('network', f) ? f.deviceIds : []));
   const power = powerOf(plan);
   const rows: SwitchRow[] = [];
   for (const device of plan.devices.values()) {
@@ -186,7 +187,7 @@ export function streamRows(
   place: string | null,
 ): readonly StreamRow[] {
   const wrong = wrongBy(
-    view.findings.filter((f) => f.area === 'network'),
+    view.findings.filter((f) => isIn('network', f)),
     streamIdsOf,
   );
   const rows = streams

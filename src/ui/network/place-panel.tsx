@@ -1,5 +1,6 @@
 'use client';
 
+import { isIn } from '@/core/findings/areas';
 import { byName } from '@/core/plan/name-order';
 import { useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
@@ -19,7 +20,7 @@ export function PlacePanel({ plan, view, place }: { plan: Plan; view: View; plac
   const [isAddressing, setAddressing] = useState(false);
   const devices = [...plan.devices.values()].filter((d) => isInPlace(plan, d.placeId, place.id)).sort(byName);
   const ids = new Set(devices.map((d) => d.id));
-  const findings = view.findings.filter((f) => f.area === 'network' && f.deviceIds.some((id) => ids.has(id)));
+  const findings = view.findings.filter((f) => isIn('network', f) && f.deviceIds.some((id) => ids.has(id)));
   const isUsed = devices.length > 0 || [...plan.places.values()].some((p) => p.parentId === place.id);
   const put = (title: string, change: Partial<Place>) =>
     void commit(title, [{ kind: 'put-place', place: { ...place, ...change } }]);

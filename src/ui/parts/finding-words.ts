@@ -1,5 +1,6 @@
+import { isIn } from '@/core/findings/areas';
 import type { Fix } from '@/core/findings/fix';
-import { isAboutClocks, isAboutSignal, isAboutSlots, type Finding } from '@/core/findings/finding';
+import type { Finding } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
 import { clockFixWords, clockTitle } from './clock-words';
 import { deviceName, interfaceName } from './names';
@@ -13,9 +14,9 @@ import { shortReason, mapWords, ordersWords } from './lane-words';
 /** The words for what was found, and for what would mend it. */
 
 export function findingTitle(plan: Plan, finding: Finding): string {
-  if (isAboutClocks(finding)) return clockTitle(plan, finding);
-  if (isAboutSlots(finding)) return slotTitle(plan, finding);
-  if (isAboutSignal(finding)) return signalTitle(plan, finding);
+  if (isIn('clocks', finding)) return clockTitle(plan, finding);
+  if (isIn('slots', finding)) return slotTitle(plan, finding);
+  if (isIn('patch', finding)) return signalTitle(plan, finding);
   switch (finding.about) {
     case 'lanes-refused': {
       const { receiverDeviceId, senderDeviceId, channels, reason } = finding;

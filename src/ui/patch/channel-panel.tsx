@@ -1,5 +1,6 @@
 'use client';
 
+import { isIn } from '@/core/findings/areas';
 import type { SignalEnd } from '@/core/signal/signal-end';
 import type { Terminal } from '@/core/signal/terminals';
 import type { Plan } from '@/core/plan/plan';
@@ -35,7 +36,7 @@ export function ChannelPanel({
   onOpen: (end: SignalEnd) => void;
 }) {
   const [name, other] = namesOf(terminal, channel);
-  const findings = view.findings.filter((f) => f.area === 'patch' && isAbout(f, end));
+  const findings = view.findings.filter((f) => isIn('patch', f) && isAbout(f, end));
   return (
     <>
       <h2 className="pr-7 text-[14px] leading-tight font-semibold">{name ?? terminalChannel(plan, end)}</h2>

@@ -1,3 +1,4 @@
+import { isIn } from '@/core/findings/areas';
 import type { ReactNode } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { EmptyStage } from '@/ui/frame/empty-stage';
@@ -24,7 +25,7 @@ export function PatchOverview({
   channels: readonly PatchChannel[];
   inField: ReactNode;
 }) {
-  const findings = view.findings.filter((f) => f.area === 'patch');
+  const findings = view.findings.filter((f) => isIn('patch', f));
   const here = findings.filter((f) => f.deviceIds.includes(deviceId));
   const others = findings.filter((f) => !f.deviceIds.includes(deviceId));
   const plugged = plan.pluggedIn.get(deviceId)?.size ?? 0;

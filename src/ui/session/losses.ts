@@ -1,7 +1,7 @@
 'use client';
 
+import type { Area } from '@/core/findings/areas';
 import { useMemo } from 'react';
-import type { Area } from '@/core/findings/finding';
 import { isFollowed, sentDevices } from '@/core/plan/followed';
 import type { Plan } from '@/core/plan/plan';
 import type { ContestInField, LanesInField } from '@/field/live/device-topics';

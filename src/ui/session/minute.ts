@@ -1,7 +1,7 @@
 'use client';
 
 import { useSyncExternalStore } from 'react';
-import { minuteOf } from '@/field/live/found-in-field';
+import { minuteOf } from '@/core/findings/told-of-field';
 
 function everyMinute(tell: () => void): () => void {
   const timer = setInterval(tell, 5_000);

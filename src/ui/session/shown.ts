@@ -1,10 +1,11 @@
 'use client';
 
-import { useMemo } from 'react';
+import { useMemo, useState } from 'react';
 import type { FoundAt } from '@/core/findings/field-facts';
+import { FieldFindings } from '@/core/findings/field-rules';
 import { countWrong } from '@/core/findings/finding';
+import { adaptersBySubnet, askedAtOf, type ToldOfField } from '@/core/findings/told-of-field';
 import type { Plan } from '@/core/plan/plan';
-import { adaptersBySubnet, askedAtOf, foundInField, type ToldOfField } from '@/field/live/found-in-field';
 import type { LaneEvidence, LaneState } from '@/field/lane-state';
 import type { LaneView } from '@/workers/reckon-view';
 import { useMinute } from './minute';
@@ -13,12 +14,12 @@ import { usePlan, type FieldView, type View } from './plan-store';
 
 /** What devices report that findings rest on; the same object until any of it is another. */
 function useTold(): ToldOfField {
-  const links = usePlan((s) => s.field.links);
-  const clocks = usePlan((s) => s.field.clocks);
-  const names = usePlan((s) => s.field.names);
-  const channelMappings = usePlan((s) => s.field.channelMappings);
-  const devicePatches = usePlan((s) => s.field.devicePatches);
-  const channelFigures = usePlan((s) => s.field.channelFigures);
+  const foundLinks = usePlan((s) => s.field.links);
+  const foundClocks = usePlan((s) => s.field.clocks);
+  const foundNames = usePlan((s) => s.field.names);
+  const foundMappings = usePlan((s) => s.field.channelMappings);
+  const foundPatches = usePlan((s) => s.field.devicePatches);
+  const foundFigures = usePlan((s) => s.field.channelFigures);
   const devices = usePlan((s) => s.field.devices);
   const adapters = usePlan((s) => s.field.adapters.get(''));
   // Devices are told again and again, as what they answered grows old; where they are asked hardly ever changes.
@@ -27,9 +28,26 @@ function useTold(): ToldOfField {
   const seenBy = useMemo(() => adaptersBySubnet(adapters ?? []), [adapters]);
   const now = useMinute(serverNow);
   return useMemo(
-    () => ({ links, clocks, names, channelMappings, devicePatches, channelFigures, foundAt, seenBy, now }),
-    [links, clocks, names, channelMappings, devicePatches, channelFigures, foundAt, seenBy, now],
+    () => ({
+      ...{ foundLinks, foundClocks, foundNames, foundMappings, foundPatches, foundFigures },
+      ...{ foundAt, seenBy, now },
+    }),
+    [foundLinks, foundClocks, foundNames, foundMappings, foundPatches, foundFigures, foundAt, seenBy, now],
   );
+}
+
+/** With what the field is found to do otherwise beside what the plan alone tells. */
+function useWithField(of: { readonly plan: Plan; readonly view: View } | null): { plan: Plan; view: View } | null {
+  const told = useTold();
+  const [foundInField] = useState(() => new FieldFindings());
+  const [plan, view] = [of?.plan ?? null, of?.view ?? null];
+  return useMemo(() => {
+    if (plan === null || view === null) return null;
+    const found = foundInField.of({ ...plan, ...told, keptTime: view.clocks.time });
+    if (found.length === 0) return { plan, view };
+    const findings = [...found, ...view.findings];
+    return { plan, view: { ...view, findings, totals: { ...view.totals, ...countWrong(findings) } } };
+  }, [plan, view, told, foundInField]);
 }
 
 /** The plan and view to show: those of the preview while one is open. */
@@ -37,27 +55,15 @@ export function useShown(): { plan: Plan; view: View; isPreview: boolean } | nul
   const plan = usePlan((s) => s.plan);
   const view = usePlan((s) => s.view);
   const preview = usePlan((s) => s.preview);
-  const told = useTold();
-  return useMemo(() => {
-    const of = preview ?? (plan === null || view === null ? null : { plan, view });
-    return of === null ? null : { plan: of.plan, view: withField(of.plan, of.view, told), isPreview: preview !== null };
-  }, [plan, view, preview, told]);
+  const shown = useWithField(preview ?? (plan === null || view === null ? null : { plan, view }));
+  return useMemo(() => (shown === null ? null : { ...shown, isPreview: preview !== null }), [shown, preview]);
 }
 
 /** The view as it is, whatever a preview shows: for what a preview is held against. */
 export function useBefore(): View | null {
   const plan = usePlan((s) => s.plan);
   const view = usePlan((s) => s.view);
-  const told = useTold();
-  return useMemo(() => (plan === null || view === null ? null : withField(plan, view, told)), [plan, view, told]);
-}
-
-/** What switches report of their cables, and devices of themselves, is found wrong beside what the plan alone tells. */
-function withField(plan: Plan, view: View, told: ToldOfField): View {
-  const found = foundInField(plan, view.clocks.time, told);
-  if (found.length === 0) return view;
-  const findings = [...found, ...view.findings];
-  return { ...view, findings, totals: { ...view.totals, ...countWrong(findings) } };
+  return useWithField(plan === null || view === null ? null : { plan, view })?.view ?? null;
 }
 
 export function evidenceOf(field: FieldView, deviceId: string, channel: number): LaneEvidence | null {

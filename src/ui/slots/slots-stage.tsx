@@ -1,5 +1,6 @@
 'use client';
 
+import { isIn } from '@/core/findings/areas';
 import { byName } from '@/core/plan/name-order';
 import { parseAsString, useQueryState } from 'nuqs';
 import { useEffect, useMemo, useRef, useState } from 'react';
@@ -189,7 +190,7 @@ function BusSection({
 }) {
   const { bus, units, slotCount, freeSlots } = state;
   const rates = [...new Set(units.map((u) => u.device.rateHz))].map(kHz).join(' and ');
-  const isWrong = (id: string) => view.findings.some((f) => f.area === 'slots' && f.deviceIds.includes(id));
+  const isWrong = (id: string) => view.findings.some((f) => isIn('slots', f) && f.deviceIds.includes(id));
   const choose = () => {
     const changed = withBlocksChosen(plan, bus);
     void previewBatch(
@@ -316,7 +317,7 @@ function BusSection({
 }
 
 function Overview({ plan, view, states }: { plan: Plan; view: View; states: readonly BusState[] }) {
-  const findings = view.findings.filter((f) => f.area === 'slots');
+  const findings = view.findings.filter((f) => isIn('slots', f));
   return (
     <>
       <h2 className="pr-7 text-[14px] font-semibold">Slot buses of this plan</h2>

@@ -1,5 +1,6 @@
 'use client';
 
+import { isIn } from '@/core/findings/areas';
 import Link from 'next/link';
 import { labelOf, modelOf, type Plan } from '@/core/plan/plan';
 import { channelsOfChoice, reordered, type BusState, type UnitOnBus } from '@/core/slots/slot-bus';
@@ -16,7 +17,7 @@ export function UnitPanel({ plan, view, state, unit }: { plan: Plan; view: View;
   const planId = usePlan((s) => s.planId) ?? '';
   const { device, ability } = unit;
   const at = state.units.indexOf(unit);
-  const findings = view.findings.filter((f) => f.area === 'slots' && f.deviceIds.includes(device.id));
+  const findings = view.findings.filter((f) => isIn('slots', f) && f.deviceIds.includes(device.id));
   const heardBy = (slot: number) =>
     state.hearings
       .filter((h) => h.slot === slot && h.talkers.some((t) => t.deviceId === device.id))
