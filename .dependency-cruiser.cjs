@@ -2,6 +2,9 @@
 /** Tests, and what tests are set up with: `test-bench.ts` beside what it is for, or a folder of its own. */
 const HELPERS = '/test-[a-z-]+(\\.tsx?$|/)';
 const TESTS = `\\.test\\.tsx?$|${HELPERS}`;
+/** What stages share; every other folder of `src/ui` is a stage. */
+const SHARED = 'frame|import|parts|sending|session|test-page';
+const STAGE = `^src/ui/(?!(?:${SHARED})/)([a-z-]+)/`;
 const rule = (name, from, to, extra = {}) => ({
   name,
   severity: 'error',
@@ -33,19 +36,8 @@ module.exports = {
     rule('server-does-not-import-ui', '^src/server', '^src/(ui|app|workers|standins)'),
     rule('only-tests-import-what-tests-are-set-up-with', '^src/', HELPERS),
     rule('nothing-imports-standins', '^src/(?!standins)', '^src/standins'),
-    rule(
-      'a-stage-imports-no-other-stage',
-      '^src/ui/(gear|network|clocks|lanes|slots|plans)/',
-      '^src/ui/(gear|network|clocks|lanes|slots|plans)/',
-      {
-        pathNot: '^src/ui/$1/',
-      },
-    ),
-    rule(
-      'parts-and-session-do-not-import-stages',
-      '^src/ui/(parts|session|frame|import)',
-      '^src/ui/(gear|network|clocks|lanes|slots|plans)/',
-    ),
+    rule('a-stage-imports-no-other-stage', STAGE, STAGE, { pathNot: '^src/ui/$1/' }),
+    rule('what-stages-share-imports-none', `^src/ui/(${SHARED})/`, STAGE),
     {
       name: 'no-circles',
       severity: 'error',

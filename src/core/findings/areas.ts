@@ -114,8 +114,10 @@ const AREA_OF = new Map<About, Area>(
   isEveryKindPlaced ? AREAS.flatMap((area) => KINDS[area].map((about): [About, Area] => [about, area])) : [],
 );
 
+export type FindingIn<A extends Area> = FindingAbout<KindIn<A>>;
+
 /** The area of a plan that a finding is about; it follows from its kind. */
 export const areaOf = ({ about }: { readonly about: About }): Area => AREA_OF.get(about) as Area;
 
-export const isIn = <A extends Area>(area: A, finding: { readonly about: About }): finding is FindingAbout<KindIn<A>> =>
+export const isIn = <A extends Area>(area: A, finding: { readonly about: About }): finding is FindingIn<A> =>
   areaOf(finding) === area;

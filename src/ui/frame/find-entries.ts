@@ -8,7 +8,7 @@ import { findingTitle } from '@/ui/parts/finding-words';
 import type { View } from '@/ui/session/plan-store';
 import type { SoundAt } from '@/workers/patch-view';
 import type { StreamView } from '@/workers/reckon-view';
-import { findingHref, STAGES } from './stages';
+import { findingHref, stageOf } from './stages';
 
 /** One thing that search-and-do finds. */
 export interface Entry {
@@ -209,7 +209,7 @@ const COMMON_WORDS: Partial<Record<Finding['about'], string>> = {
 
 function* findings(plan: Plan, view: View | null, planId: string): Iterable<Entry> {
   for (const f of view?.findings ?? []) {
-    const title = STAGES.find((s) => s.id === areaOf(f))?.title ?? '';
+    const title = stageOf(areaOf(f)).title;
     const common = f.severity === 'refusal' ? 'refusal error' : f.severity === 'caution' ? 'caution warning' : 'note';
     yield {
       key: `f-${f.id}`,

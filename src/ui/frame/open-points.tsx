@@ -1,6 +1,6 @@
 'use client';
 
-import { areaOf, type Area } from '@/core/findings/areas';
+import { AREAS, areaOf, type Area } from '@/core/findings/areas';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
 import type { Finding, Severity } from '@/core/findings/finding';
@@ -15,7 +15,7 @@ import { AREA_OF_LOSS, useLosses, type Loss } from '@/ui/session/losses';
 import { usePlan } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
 import { lossHref, lostLanesHref, lostLanesWords } from './losses-list';
-import { findingHref, STAGES } from './stages';
+import { findingHref, stageOf, STAGES } from './stages';
 import { PlaceOptions } from '@/ui/parts/place-options';
 
 type Weight = 'lost' | Severity;
@@ -65,7 +65,7 @@ function pointsOf(plan: Plan, planId: string, findings: readonly Finding[], loss
       href: findingHref(planId, finding),
     })),
   ];
-  const rank = (p: Point) => WEIGHTS.indexOf(p.weight) * STAGES.length + STAGES.findIndex((s) => s.id === p.area);
+  const rank = (p: Point) => WEIGHTS.indexOf(p.weight) * STAGES.length + STAGES.indexOf(stageOf(p.area));
   return points.sort((a, b) => rank(a) - rank(b));
 }
 
@@ -115,9 +115,9 @@ export function OpenPoints({ onClose }: { onClose: () => void }) {
         </SelectField>
         <SelectField aria-label="Stage" value={area} onChange={(e) => setArea(e.target.value as Area | '')}>
           <option value="">any stage</option>
-          {STAGES.map(({ id, title }) => (
-            <option key={id} value={id}>
-              {title}
+          {AREAS.map((a) => (
+            <option key={a} value={a}>
+              {stageOf(a).title}
             </option>
           ))}
         </SelectField>
@@ -166,7 +166,7 @@ export function OpenPoints({ onClose }: { onClose: () => void }) {
               >
                 <span className={`w-[60px] shrink-0 ${WEIGHT_TONE[p.weight]}`}>{WEIGHT_WORDS[p.weight]}</span>
                 <span className="min-w-0 flex-1">{p.words}</span>
-                <span className="shrink-0 text-[12px] text-dim">{STAGES.find((s) => s.id === p.area)?.title}</span>
+                <span className="shrink-0 text-[12px] text-dim">{stageOf(p.area).title}</span>
               </Link>
             </li>
           ))}

@@ -24,10 +24,10 @@ export function Rail({ planId }: { planId: string }) {
       <h2 className={`mx-3.5 mt-1 mb-1 text-[11px] font-medium text-faint max-md:sr-only ${isFolded ? 'sr-only' : ''}`}>
         Plan
       </h2>
-      {STAGES.map(({ id, title, Icon }) => {
+      {STAGES.map(({ id, area, title, Icon }) => {
         const href = `/plans/${planId}/${id}`;
         const isHere = path.startsWith(href);
-        const own = findings.filter((f) => areaOf(f) === id);
+        const own = findings.filter((f) => areaOf(f) === area);
         const refusals = own.filter((f) => f.severity === 'refusal').length;
         const cautions = own.filter((f) => f.severity === 'caution').length;
         return (

@@ -1,4 +1,5 @@
-import { areaOf, type Area } from '@/core/findings/areas';
+import { areaOf, isIn, type Area, type FindingIn } from '@/core/findings/areas';
+import { endsOf } from '@/core/findings/ends-of';
 import { ArrowRightLeft, Cable, Clock, Mic, Network, Server, type LucideIcon } from 'lucide-react';
 import type { Finding } from '@/core/findings/finding';
 import type { Totals } from '@/core/reckon/reckoning';
@@ -17,16 +18,24 @@ export interface StageAction {
 
 /** A stage is declared once: where it is, what it shows, what can be done there, and where its findings lead. */
 export interface Stage {
-  /** Part of the address, and the area of a plan whose findings are put right here. */
-  readonly id: Area;
+  /** Part of the address. */
+  readonly id: string;
+  /** The area of a plan whose findings are put right here; null: none. */
+  readonly area: Area | null;
   readonly title: string;
   /** Other words for it, as people use them elsewhere. */
   readonly also: string;
   readonly Icon: LucideIcon;
   readonly actions: (totals: Totals | null) => readonly StageAction[];
-  /** Where a finding of this area is seen, behind the stage's address. */
+  /** Where a finding of its area is seen, behind the stage's address. */
   readonly queryOf: (finding: Finding) => string;
 }
+
+/** That findings of an area are put right at a stage, and where each is seen there. */
+const seenHere = <A extends Area>(area: A, queryOf: (finding: FindingIn<A>) => string) => ({
+  area,
+  queryOf: (finding: Finding) => (isIn(area, finding) ? queryOf(finding) : ''),
+});
 
 const firstDevice = (finding: Finding) => finding.deviceIds[0] ?? '';
 
@@ -39,10 +48,11 @@ const gear: Stage = {
     { key: 'add', words: 'Add devices', query: '?add=1', keys: 'N', also: 'new create' },
     { key: 'models', words: 'Models and their library', query: '?models=1', also: 'workshop catalogue figures limits' },
   ],
-  queryOf: (finding) =>
+  ...seenHere('gear', (finding) =>
     finding.about === 'figures-unknown'
       ? `?models=1&model=${encodeURIComponent(finding.modelId)}&edit=1`
       : `?sel=${firstDevice(finding)}`,
+  ),
 };
 
 const network: Stage = {
@@ -54,7 +64,7 @@ const network: Stage = {
     { key: 'busiest', words: 'Show the busiest cables', query: '?view=cables', also: 'bandwidth load traffic links' },
     { key: 'subnets', words: 'Show subnets and free addresses', query: '?view=subnets', also: 'IP VLAN DHCP' },
   ],
-  queryOf: (finding) => {
+  ...seenHere('network', (finding) => {
     if ('linkId' in finding) return `?view=cables&sel=link:${finding.linkId}`;
     if ('linkIds' in finding) return `?view=cables&sel=link:${finding.linkIds[0] ?? ''}`;
     if ('switchId' in finding) return `?view=switches&sel=device:${finding.switchId}`;
@@ -65,7 +75,7 @@ const network: Stage = {
     }
     if (finding.about === 'group-reserved') return `?view=streams&sel=stream:${encodeURIComponent(finding.streamId)}`;
     return `?sel=device:${firstDevice(finding)}`;
-  },
+  }),
 };
 
 const clocks: Stage = {
@@ -91,11 +101,11 @@ const clocks: Stage = {
           },
         ]),
   ],
-  queryOf: (finding) => {
+  ...seenHere('clocks', (finding) => {
     if (finding.about === 'group-no-authority') return `?view=rates&sel=group:${finding.groupId}`;
     if (finding.about === 'reference-rate') return `?view=references&sel=reference:${finding.referenceId}`;
     return `?sel=device:${firstDevice(finding)}`;
-  },
+  }),
 };
 
 const lanes: Stage = {
@@ -108,11 +118,11 @@ const lanes: Stage = {
     { key: 'waiting', words: 'Show lanes that wait for a device', query: '?state=waiting', also: 'lost offline' },
     { key: 'free', words: 'Show free channels', query: '?state=free', also: 'unused spare unpatched' },
   ],
-  queryOf: (finding) => {
+  ...seenHere('lanes', (finding) => {
     if (!('channels' in finding) || finding.channels.length === 0) return '';
     const last = finding.channels[finding.channels.length - 1] ?? 1;
     return `?sel=${firstDevice(finding)}:${finding.channels[0] ?? 1}-${last}`;
-  },
+  }),
 };
 
 const patch: Stage = {
@@ -128,40 +138,12 @@ const patch: Stage = {
       also: 'tick off print checklist',
     },
   ],
-  queryOf: (finding) => {
-    const deviceId = firstDevice(finding);
-    const at = (terminalId: string, channel: number) => `?device=${deviceId}&sel=${terminalId}:${channel}`;
-    switch (finding.about) {
-      case 'feedback-loop': {
-        const own = finding.ring.find((end) => end.deviceId === deviceId);
-        return own === undefined ? `?device=${deviceId}` : at(own.terminalId, own.channel);
-      }
-      case 'same-sound-twice':
-        return at(finding.bus.terminalId, finding.bus.channel);
-      case 'payload-half':
-      case 'payload-broken':
-        return at(finding.at.terminalId, finding.at.channel);
-      case 'tap-too-late':
-        return at(finding.asking.terminalId, finding.asking.channel);
-      case 'analogue-end':
-      case 'bus-clips':
-      case 'battery-low':
-      case 'socket-used-twice':
-        return at(finding.terminalId, finding.channel);
-      case 'fed-by-nothing':
-      case 'heard-by-nobody':
-      case 'patch-block':
-        return at(finding.terminalId, finding.channels[0] ?? 1);
-      case 'side-traffic-ends':
-        return finding.at === null
-          ? `?device=${deviceId}`
-          : `?device=${finding.at.deviceId}&sel=${finding.at.terminalId}:${finding.at.channel}`;
-      case 'patch-differs':
-        return at(finding.differences[0]?.terminalId ?? '', finding.differences[0]?.channel ?? 1);
-      default:
-        return `?device=${deviceId}`;
-    }
-  },
+  ...seenHere('patch', (finding) => {
+    const [end] = endsOf(finding);
+    return end === undefined
+      ? `?device=${firstDevice(finding)}`
+      : `?device=${end.deviceId}&sel=${end.terminalId}:${end.channel}`;
+  }),
 };
 
 const slots: Stage = {
@@ -170,14 +152,17 @@ const slots: Stage = {
   also: 'ring chain',
   Icon: Cable,
   actions: () => [],
-  queryOf: (finding) => `?sel=${firstDevice(finding)}`,
+  ...seenHere('slots', (finding) => `?sel=${firstDevice(finding)}`),
 };
 
 /** The stages that exist, in the order of the work. */
 export const STAGES: readonly Stage[] = [gear, network, clocks, lanes, patch, slots];
 
+/** The stage where findings of an area are put right. */
+export const stageOf = (area: Area): Stage => STAGES.find((s) => s.area === area) as Stage;
+
 /** Where to see what a finding is about. */
 export function findingHref(planId: string, finding: Finding): string {
-  const stage = STAGES.find((s) => s.id === areaOf(finding)) ?? gear;
+  const stage = stageOf(areaOf(finding));
   return `/plans/${planId}/${stage.id}${stage.queryOf(finding)}`;
 }

@@ -1,6 +1,8 @@
 'use client';
 
 import { isIn } from '@/core/findings/areas';
+import { endsOf } from '@/core/findings/ends-of';
+import { sameValue } from '@/core/plan/same-value';
 import type { SignalEnd } from '@/core/signal/signal-end';
 import type { Terminal } from '@/core/signal/terminals';
 import type { Plan } from '@/core/plan/plan';
@@ -36,7 +38,7 @@ export function ChannelPanel({
   onOpen: (end: SignalEnd) => void;
 }) {
   const [name, other] = namesOf(terminal, channel);
-  const findings = view.findings.filter((f) => isIn('patch', f) && isAbout(f, end));
+  const findings = view.findings.filter((f) => isIn('patch', f) && endsOf(f).some((e) => sameValue(e, end)));
   return (
     <>
       <h2 className="pr-7 text-[14px] leading-tight font-semibold">{name ?? terminalChannel(plan, end)}</h2>
@@ -75,42 +77,4 @@ export function ChannelPanel({
       />
     </>
   );
-}
-
-function isAbout(finding: View['findings'][number], end: SignalEnd): boolean {
-  const isEnd = (e: SignalEnd) =>
-    e.deviceId === end.deviceId && e.terminalId === end.terminalId && e.channel === end.channel;
-  switch (finding.about) {
-    case 'feedback-loop':
-      return finding.ring.some(isEnd);
-    case 'same-sound-twice':
-      return isEnd(finding.bus) || isEnd(finding.source);
-    case 'payload-half':
-    case 'payload-broken':
-      return isEnd(finding.at) || isEnd(finding.source);
-    case 'tap-too-late':
-      return isEnd(finding.asking) || isEnd(finding.fed);
-    case 'analogue-end':
-    case 'bus-clips':
-    case 'battery-low':
-    case 'socket-used-twice':
-      return isEnd({ ...finding, deviceId: finding.deviceIds[0] ?? '' });
-    case 'fed-by-nothing':
-    case 'heard-by-nobody':
-    case 'patch-block':
-      return (
-        finding.deviceIds[0] === end.deviceId &&
-        finding.terminalId === end.terminalId &&
-        finding.channels.includes(end.channel)
-      );
-    case 'side-traffic-ends':
-      return finding.at !== null && isEnd(finding.at);
-    case 'patch-differs':
-      return (
-        finding.deviceIds[0] === end.deviceId &&
-        finding.differences.some((d) => d.terminalId === end.terminalId && d.channel === end.channel)
-      );
-    default:
-      return false;
-  }
 }
