@@ -1,19 +1,13 @@
 import type { AnyRecord } from '../plan/changes';
 import { planOfRecords, type Records } from '../plan/integrity';
 import type { Plan } from '../plan/plan';
+import { PLAN_FILE_VERSION, type PlanFileVersion } from '../plan/plan-file-version';
 import { declarationOf, TABLE_NAMES, type RecordOfTable, type TableName } from '../plan/tables';
-
-/**
- * Version 2 has every table in it, and no stream that was sent to a device that is gone. Version 3 calls which of a device's
- * streams it is `streamNumber`. Version 5 has what is plugged in and how devices are patched inside.
- */
-export const PLAN_FILE_VERSION = 6;
-export const PLAN_FILE_VERSIONS = [1, 2, 3, 4, 5, 6] as const;
 
 /** The whole plan as one JSON document. */
 export type PlanFile = {
   readonly format: 'jade-lane-plan';
-  readonly version: (typeof PLAN_FILE_VERSIONS)[number];
+  readonly version: PlanFileVersion;
 } & { readonly [T in TableName]: T extends 'settings' ? RecordOfTable[T] : readonly RecordOfTable[T][] };
 
 /** A plan of 100 000 subscriptions is 12 MB. */

@@ -1,10 +1,11 @@
 import { integrityProblems, planOfRecords, soundPlan, type IntegrityProblem } from '../plan/integrity';
 import type { Plan } from '../plan/plan';
+import { PLAN_FILE_VERSION, PLAN_FILE_VERSIONS, type PlanFileVersion } from '../plan/plan-file-version';
 import { defaulted, exactly, list, partial, record, type Shape } from '../plan/shape';
 import { declarationOf, TABLE_NAMES, type TableName } from '../plan/tables';
 import { readDocument } from './json-document';
 import { everyShapeProblem, shapeProblem, shapeProblems, type ShapeProblem } from './shape-check';
-import { PLAN_FILE_VERSION, PLAN_FILE_VERSIONS, recordsOfFile, type PlanFile } from './plan-file';
+import { recordsOfFile, type PlanFile } from './plan-file';
 
 export interface FileProblem extends ShapeProblem {
   /** Whose record it is: the name of its device, or its own. */
@@ -65,7 +66,7 @@ export function readPlanFile(content: string): PlanFileResult {
   if (!read.ok) return read;
   const { document } = read;
   const version = (document as { version?: unknown } | null)?.version;
-  const shape = shapeByVersion.get(version as (typeof PLAN_FILE_VERSIONS)[number]);
+  const shape = shapeByVersion.get(version as PlanFileVersion);
   if (shape === undefined) return { ok: false, problems: versionProblems(document, version) };
   renameFields(document as Readonly<Record<string, unknown>>, version as number);
   const wrong = shapeProblems(shape, document);

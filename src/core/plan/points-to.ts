@@ -1,5 +1,6 @@
 import type { AnyRecord } from './changes';
 import { declarationOf, TABLE_NAMES, type TableName } from './tables';
+import type { PlanFileVersion } from './plan-file-version';
 import type { Shape } from './shape';
 import type { PointerDeclaration, WhenGone } from './table';
 
@@ -9,7 +10,7 @@ export interface PointerField {
   readonly table: TableName;
   readonly to: TableName;
   readonly whenGone: WhenGone;
-  readonly since: number;
+  readonly since: PlanFileVersion;
   /** The field is the owner's: all that points at a device stands together. */
   readonly isOwner: boolean;
   /** Whether a record can stand without what it points at. */

@@ -1,3 +1,4 @@
+import type { PlanFileVersion } from './plan-file-version';
 import type { RecordShape } from './shape';
 
 /**
@@ -25,7 +26,7 @@ export interface PointerDeclaration<R> {
   /** How the record looks afterwards, where more than the field changes. */
   readonly emptied?: (record: R) => R;
   /** Not looked at before this version: older files in which nothing is there are mended as if it had gone. */
-  readonly since?: number;
+  readonly since?: PlanFileVersion;
 }
 
 export interface FieldProblem {
@@ -63,7 +64,7 @@ export interface RenamedField {
   readonly path: string;
   readonly to: string;
   /** The first version with the new name. */
-  readonly since: number;
+  readonly since: PlanFileVersion;
 }
 
 export interface TableDeclaration<R = unknown, P = unknown> {
@@ -73,7 +74,7 @@ export interface TableDeclaration<R = unknown, P = unknown> {
   /** The fields that tell it from the owner's others; without an owner `id`. */
   readonly key: readonly string[];
   /** The plan-file version with which the table came: older files have none of it. */
-  readonly since: number;
+  readonly since: PlanFileVersion;
   readonly renamed?: readonly RenamedField[];
   /** Missing: records are put and removed by commands of their own, or many at once. */
   readonly command?: CommandWords;
