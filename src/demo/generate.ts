@@ -20,7 +20,7 @@ import { devicePartsOf, signalGraphOf } from '../core/signal/graph';
 import { isSource, PLAIN_PLUGGED, type PluggedIn } from '../core/signal/plugged-in-table';
 import { seededRandom } from './random';
 
-export interface GenerateOptions {
+interface GenerateOptions {
   readonly devices: number;
   readonly seed: number;
   /** About how many channel subscriptions; at most what the receivers have channels for. */

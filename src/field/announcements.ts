@@ -29,7 +29,7 @@ export interface AnnouncementState {
   readonly sessions: readonly AnnouncedSession[];
 }
 
-export interface AnnouncementPlaceNow {
+interface AnnouncementPlaceNow {
   /** Null while it listens, else why it cannot. */
   readonly problem: string | null;
   /** Datagrams that could not be read as announcements, or were too many. */
@@ -38,7 +38,7 @@ export interface AnnouncementPlaceNow {
   readonly lastUnread: string | null;
 }
 
-export interface AnnouncedStream {
+interface AnnouncedStream {
   readonly sdp: string;
   /** The address it is sent from, as it is where the devices are. */
   readonly from: string;

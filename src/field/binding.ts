@@ -59,7 +59,7 @@ const ordered = new WeakMap<FieldNode, { readonly ends: unknown; readonly node: 
  * A node with its senders and receivers in the order in which the plan counts its device's streams: each that the plan knows by id where it belongs,
  * whatever it is called now, and the others in the order of their labels.
  */
-export function inPlanOrder(plan: Plan, deviceId: string, found: FieldNode): FieldNode {
+function inPlanOrder(plan: Plan, deviceId: string, found: FieldNode): FieldNode {
   const ends = plan.streamEnds.get(deviceId);
   if (ends === undefined) return found;
   const known = ordered.get(found);

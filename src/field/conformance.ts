@@ -12,7 +12,7 @@ import { RegistryClient } from './registry-client';
  * anything.
  */
 
-export interface Remark {
+interface Remark {
   readonly severity: SdpSeverity;
   /** Whose: the label of a node, device, sender or receiver, with its id. */
   readonly of: string;
@@ -20,7 +20,7 @@ export interface Remark {
   readonly problem: string;
 }
 
-export interface Conformance {
+interface Conformance {
   readonly remarks: readonly Remark[];
   /** What was walked, by kind. */
   readonly counts: Readonly<Record<ResourceKind, number>>;

@@ -51,7 +51,7 @@ export function isOnLegs(own: EndState['legs'], wanted: readonly (LegTarget | nu
   });
 }
 
-export interface StageRequest {
+interface StageRequest {
   readonly isEnabled: boolean;
   readonly peerId: string | null;
   /** Each leg that the device has, in its order; null: that leg is not used. Empty: the legs stay as they are. */

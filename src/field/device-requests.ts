@@ -16,7 +16,7 @@ interface Line {
   readonly running: Set<string>;
 }
 
-export interface DeviceRequestsOptions {
+interface DeviceRequestsOptions {
   readonly answers: DeviceAnswers;
   /** Whether anything is asked yet. */
   readonly mayAsk: () => boolean;

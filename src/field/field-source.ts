@@ -12,7 +12,7 @@ import { RegistryClient } from './registry-client';
 import { together, type MakeSource } from './sources';
 
 /** How the field is found: a registry that is known, one that is announced, nodes at known addresses, nodes that announce themselves. */
-export interface SourcePlaces {
+interface SourcePlaces {
   /** Up to the port. */
   readonly registryUrl: string | null;
   /** Where registries and nodes are asked for by DNS-SD, where no registry is known. */

@@ -17,7 +17,7 @@ import type { FieldNews, FieldSnapshot } from './field-snapshot';
 import { steadyNow } from './steady-clock';
 
 /** Each device is asked for one of its senders or receivers this often, one after the other: silence is no sign that it goes on. */
-export const ASK_EVERY_MS = 10_000;
+const ASK_EVERY_MS = 10_000;
 
 /** Devices that are asked in a second; where there are more of them each is asked less often. */
 const ASKED_PER_SECOND = 200;

@@ -52,7 +52,7 @@ const REDIRECTS_MAX = 3;
 /** So much of what a device says of a refusal is passed on. */
 const REASON_MAX = 200;
 
-export interface RequestOptions {
+interface RequestOptions {
   readonly method?: 'GET' | 'POST' | 'PATCH' | 'DELETE';
   readonly body?: unknown;
   /** What is asked for, where the other end has several forms; missing: whatever it has. */

@@ -13,7 +13,7 @@ const NO_HOSTS: ReadonlySet<string> = new Set(['unspecified', 'broadcast', 'mult
 
 const LOOPBACK: Network = '127.0.0.0/8';
 
-export interface ReachOptions {
+interface ReachOptions {
   /** Null: those of the adapters that are used, and the loopback network where the registry is on it. */
   readonly networks: readonly Network[] | null;
   /** Names and addresses that are allowed besides, in small letters. */

@@ -5,7 +5,7 @@ import type { FieldNode } from './field-resources';
 
 /** What the channel map of a receiving device is to be told, and whether it can be: its blocks go whole, its order is kept. */
 
-export interface ReceiverFeed {
+interface ReceiverFeed {
   readonly channel: number;
   /** Which of the device's streams, from 1. */
   readonly streamNumber: number;

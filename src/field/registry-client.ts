@@ -18,7 +18,7 @@ const RECONNECT_MS = [250, 500, 1000, 2000, 5000];
 /** A full read now and then, in case a change message was lost. */
 const DOUBT_MS = 60_000;
 /** How often each connection is pinged. One that has answered neither of two by the next time is broken. */
-export const PING_MS = 5_000;
+const PING_MS = 5_000;
 const PINGS_UNANSWERED = 2;
 /** A registry that has thousands of devices to tell of is busy with that before it answers anything else. */
 const BEGINNING_MS = 10_000;

@@ -22,7 +22,7 @@ import type { ReceiverWork, SendPlan } from './send-plan';
  */
 
 /** A send held against what sounds now. */
-export interface SendAgainstField {
+interface SendAgainstField {
   readonly interrupts: readonly SendInterruption[];
   /** By receiver: the chosen channels that are fed just so already. */
   readonly alike: ReadonlyMap<string, ReadonlySet<number>>;

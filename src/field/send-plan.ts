@@ -26,7 +26,7 @@ export interface ChannelRef {
  * one that a device hears which cannot be told. Elsewhere: another plan runs that end. In a block: it can only be cleared together with channels that the plan feeds. Always
  * fed: the device does not let it be fed by nothing.
  */
-export type LeftWhy =
+type LeftWhy =
   | 'refused'
   | 'device-missing'
   | 'sender-missing'

@@ -26,7 +26,7 @@ import { placedLegs } from './stream-legs';
 /** Telling senders: what is in each position of a stream, then the stream itself. */
 
 /** What came of a stream: its SDP, null while it is only staged; or that it could not be set, and whether its sender is known to be as it was. */
-export type StreamOutcome =
+type StreamOutcome =
   | { readonly isSent: true; readonly sdp: string | null }
   | { readonly isSent: false; readonly isAsItWas: boolean };
 

@@ -20,7 +20,7 @@ import { sendReceiver } from './send-receivers';
 import { answeringOf, NO_HOOKS, Report, type SendContext, type SendHooks, type SendReport } from './send-report';
 import { foreignSdp, sendStream } from './send-streams';
 
-export interface SendOptions {
+interface SendOptions {
   /** False: only stage, so that starting is an act of its own. */
   readonly start: boolean;
   /** When receivers change over, where that is not at once. */

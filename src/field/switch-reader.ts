@@ -9,7 +9,7 @@ import { steadyNow } from './steady-clock';
  * state, and duplex from the Ethernet model of IEEE 802.3.2 where a switch offers it.
  */
 
-export interface FoundPort {
+interface FoundPort {
   readonly name: string;
   readonly isUp: boolean;
   /** Null where the switch does not say. */

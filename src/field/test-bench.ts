@@ -66,7 +66,7 @@ export async function until(check: () => boolean, ms = 30_000): Promise<void> {
   }
 }
 
-export interface BenchNetwork {
+interface BenchNetwork {
   readonly registry: { readonly address: string; readonly port: number; readonly expiryMs: number };
   readonly devicePort: number;
 }

@@ -83,7 +83,7 @@ export function watchExchanges(watch: (exchange: Exchange) => void): void {
 }
 const pathOf = (request: IncomingMessage): string => (request.url ?? '/').split('?')[0] as string;
 
-export interface ServeOptions {
+interface ServeOptions {
   readonly routes: () => readonly Route[];
   /** Called before each request; a promise delays the answer, `false` leaves it without one. */
   readonly before?: () => Promise<boolean>;

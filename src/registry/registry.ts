@@ -20,7 +20,7 @@ import { Subscriptions } from './subscriptions';
 
 const REGISTRATION = '/x-nmos/registration';
 
-export interface RegistryOptions {
+interface RegistryOptions {
   readonly address: string;
   readonly port: number;
   /** A node that has not been heard of for this long is forgotten: 12 s by the standard. */

@@ -12,7 +12,7 @@ import type { PlanSession } from './plan-session';
 import { RequestProblem } from './problem';
 import { serverState } from './state';
 
-export interface Batch {
+interface Batch {
   readonly baseRevision: number;
   readonly title: string;
   readonly commands: readonly Command[];

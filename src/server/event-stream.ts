@@ -3,12 +3,12 @@ import { steadyNow } from '../field/steady-clock';
 import type { Author } from './messages';
 
 /** So often a browser is told that the server is there: one that hears nothing for longer knows that it is not. */
-export const ALIVE_EVERY_MS = 15_000;
+const ALIVE_EVERY_MS = 15_000;
 /**
  * So much may wait for a browser that does not read. Beyond that its stream is ended: when it reads again it connects anew, and is told
  * everything anew.
  */
-export const WAITING_MAX_BYTES = 32 * 1024 * 1024;
+const WAITING_MAX_BYTES = 32 * 1024 * 1024;
 
 /** What happens to a plan, as server-sent events for one browser, until it goes away or `signal` says so. */
 export function watchPlan(

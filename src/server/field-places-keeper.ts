@@ -4,7 +4,7 @@ import type { UsedAdapter } from '../field/adapters';
 import type { FieldPlaceRow, FieldPlaceStore } from '../store/field-place-store';
 
 /** What is told when people change where devices are looked for; what is missing stays as it is. */
-export interface PlacesChange {
+interface PlacesChange {
   /** The hosts that people named: they are talked to. */
   readonly hosts?: ReadonlySet<string>;
   /** The names of the adapters that are used; null: all. */

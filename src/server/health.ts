@@ -5,7 +5,7 @@ import { settings } from './settings';
 import { serverState, type ServerState } from './state';
 
 /** How the server is. Says what is wrong and what to do, and nothing of what is on it. */
-export interface Health {
+interface Health {
   readonly isWell: boolean;
   readonly upSeconds: number | null;
   readonly storage: { readonly isWell: boolean; readonly problem: string | null };

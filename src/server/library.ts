@@ -32,7 +32,7 @@ export function libraryVersions(modelId: string): LibraryVersion[] {
 
 const noModel = () => new RequestProblem(404, 'no-model', 'There is no such model in the library.', 'modelId');
 
-export interface ModelVersion {
+interface ModelVersion {
   /** The version that it was made from; 0: it is new. */
   readonly after: number;
   readonly model: Model;

@@ -82,7 +82,7 @@ export interface HistoryPage {
 }
 
 /** What a step did to one record, and whether that still stands. */
-export interface HistoryChange {
+interface HistoryChange {
   readonly table: TableName;
   readonly record: string;
   readonly before: unknown;

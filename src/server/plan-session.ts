@@ -21,7 +21,7 @@ import { serverState } from './state';
 import { stepByStep } from './step-by-step';
 import { SwitchWatch } from './switch-watch';
 
-export type EventName = 'hello' | 'change' | 'field' | 'people' | 'alive';
+type EventName = 'hello' | 'change' | 'field' | 'people' | 'alive';
 
 /** What browsers are told, as JSON and as the octets that go to them: made once for all of them. */
 export interface EventFrame {
@@ -31,7 +31,7 @@ export interface EventFrame {
 }
 
 /** One browser. */
-export interface Watcher {
+interface Watcher {
   readonly author: Author;
   readonly send: (frame: EventFrame) => void;
   /** It is told nothing more: whoever it was reads everything anew. */

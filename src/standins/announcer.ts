@@ -14,7 +14,7 @@ export interface AnnouncerSpec {
   readonly streams: readonly { readonly channels: number; readonly group: string }[];
 }
 
-export interface AnnouncerOptions {
+interface AnnouncerOptions {
   /**
    * Where announcements are sent. There is no multicast on the loopback network: the fabric hands them to who listens, as a
    * switch would.

@@ -34,7 +34,7 @@ export interface MapEntry {
 /** By output and channel index, as IS-08 writes it. */
 export type ActiveMap = Record<string, Record<string, MapEntry>>;
 
-export interface MappingHost {
+interface MappingHost {
   /** By how much it is late with what was to be done at a moment; not there: not at all. */
   readonly lagMs?: () => number;
   inputs(): ReadonlyMap<string, MapInput>;

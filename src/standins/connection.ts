@@ -5,7 +5,7 @@ import { formatTai, msUntilTai, parseTai, taiNow } from '../core/units/tai';
 
 /** IS-05 v1.1 for RTP multicast: staged and active parameters of senders and receivers, and how one becomes the other. */
 
-export type Params = Record<string, string | number | boolean | null>;
+type Params = Record<string, string | number | boolean | null>;
 
 export interface Activation {
   mode: 'activate_immediate' | 'activate_scheduled_relative' | 'activate_scheduled_absolute' | null;
@@ -13,7 +13,7 @@ export interface Activation {
   activation_time: string | null;
 }
 
-export interface ConnectionState {
+interface ConnectionState {
   master_enable: boolean;
   /** The other end: `receiver_id` of a sender, `sender_id` of a receiver. */
   peer: string | null;
@@ -30,7 +30,7 @@ export interface Connection {
   active: ConnectionState;
 }
 
-export interface ConnectionHost {
+interface ConnectionHost {
   /** By how much it is late with what was to be done at a moment; not there: not at all. */
   readonly lagMs?: () => number;
   /** What it takes besides what every device does, by the name of the parameter. */

@@ -3,7 +3,7 @@ import type { StandinInside, StandinSpec } from './fleet';
 import { hasChannelMap, type NodeIds } from './resources';
 
 /** The inputs and outputs of a device's channel map (IS-08) by id, and what feeds each channel before anybody changes it. */
-export interface FirstMap {
+interface FirstMap {
   readonly inputs: ReadonlyMap<string, MapInput>;
   readonly outputs: ReadonlyMap<string, MapOutput>;
   readonly map: ActiveMap;

@@ -10,7 +10,7 @@ import { isRouted } from '../core/network/interfaces-table';
 import type { PtpClock } from './ptp';
 import type { Encoding, PacketTimeUs, RateHz } from '../core/streams/format';
 
-export interface StandinInterface {
+interface StandinInterface {
   readonly name: string;
   readonly address: string;
   /** What LLDP hears at the other end of its cable: the switch's serial and socket. */

@@ -25,7 +25,7 @@ import { Registration } from './registration';
 import { hasChannelMap, idsOf, mac, resourcesOf, type NodeIds } from './resources';
 
 export const MANNERS = ['sound', 'refusing', 'lying'] as const;
-export type Manner = (typeof MANNERS)[number];
+type Manner = (typeof MANNERS)[number];
 
 /** What a stand-in remembers through a restart. */
 export interface StandinMemory {
@@ -37,7 +37,7 @@ export interface StandinMemory {
   rateHz?: RateHz;
 }
 
-export interface NodeOptions {
+interface NodeOptions {
   readonly port: number;
   readonly registryUrl: string;
   readonly heartbeatMs: number;

@@ -6,7 +6,7 @@ import type { PtpFabric } from './ptp';
 import type { StandinSwitch } from './switch';
 import type { Violations } from './violations';
 
-export interface Standins {
+interface Standins {
   readonly nodes: ReadonlyMap<string, StandinNode>;
   readonly switches: ReadonlyMap<string, StandinSwitch>;
   readonly announcers: ReadonlyMap<string, Announcer>;

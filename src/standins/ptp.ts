@@ -15,7 +15,7 @@ export interface PtpClock {
 }
 
 /** What a device tells of its clock by IS-04 (`clocks` of a node). */
-export interface ClockReport {
+interface ClockReport {
   readonly gmid: string | null;
   readonly locked: boolean;
   readonly traceable: boolean;

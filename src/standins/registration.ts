@@ -5,7 +5,7 @@ import { taiNow } from '../core/units/tai';
 /** Two thousand nodes that register at once keep a registry busy for seconds. */
 const ANSWER_WITHIN_MS = 15_000;
 
-export interface RegistrationOptions {
+interface RegistrationOptions {
   readonly registryUrl: string;
   readonly nodeId: string;
   readonly heartbeatMs: number;

@@ -6,7 +6,7 @@ import type { StandinSpec } from './fleet';
 import type { Resource, ResourceType } from '../registry/resources';
 
 /** A stable id made from a serial: the same device has the same ids after every restart. */
-export function idFrom(...parts: readonly string[]): string {
+function idFrom(...parts: readonly string[]): string {
   const hex = createHash('sha1').update(parts.join('|')).digest('hex');
   return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-5${hex.slice(13, 16)}-a${hex.slice(17, 20)}-${hex.slice(20, 32)}`;
 }

@@ -4,7 +4,7 @@ import { loopbackAddress } from './fleet';
 import { close, httpServer, listen, route, type Response } from '../registry/http';
 
 /** What one stand-in for a switch plays: its sockets and what is in them. */
-export interface SwitchSpec {
+interface SwitchSpec {
   readonly id: string;
   readonly name: string;
   readonly addresses: readonly string[];

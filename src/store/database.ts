@@ -16,7 +16,7 @@ export type Db = BetterSQLite3Database<typeof schema> & {
 };
 
 /** The database file was moved away or replaced while it is open: what is written goes where nobody will look for it. */
-export class DatabaseMoved extends Error {
+class DatabaseMoved extends Error {
   readonly code = 'DATABASE_MOVED';
 }
 

@@ -2,7 +2,7 @@ import { and, desc, eq, lt } from 'drizzle-orm';
 import type { Db } from './database';
 import { liveEvents } from './schema';
 
-export type KeptEvent = typeof liveEvents.$inferSelect;
+type KeptEvent = typeof liveEvents.$inferSelect;
 
 /** So many events of a plan are kept: months of an ordinary plan, and a bound for one whose cable is loose. */
 export const KEPT_MAX = 10_000;

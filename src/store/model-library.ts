@@ -6,7 +6,7 @@ import { libraryModels } from './schema';
 
 export type LibraryRow = typeof libraryModels.$inferSelect;
 
-export interface NewVersion {
+interface NewVersion {
   readonly modelId: string;
   /** The version that this one follows; 0: none. */
   readonly after: number;

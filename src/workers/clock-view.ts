@@ -12,7 +12,7 @@ export interface ClockView {
 }
 
 /** What becomes of the lanes between two devices when something is lost. */
-export interface DisturbedLanes {
+interface DisturbedLanes {
   readonly senderId: string;
   readonly receiverId: string;
   readonly lanes: number;

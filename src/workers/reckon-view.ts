@@ -141,7 +141,7 @@ export interface PreviewResult {
   readonly overlap: Overlap | null;
 }
 
-export interface HopView {
+interface HopView {
   /** A switch on the way; null for the last link into the receiver. */
   readonly switchName: string | null;
   readonly linkBitsPerSecond: number;

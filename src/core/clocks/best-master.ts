@@ -40,7 +40,7 @@ export interface ClockState {
 const STEPS_MAX = 255;
 
 /** A port with the best announce that it hears: what the state decision asks of it. */
-export interface HearingPort {
+interface HearingPort {
   readonly number: number;
   readonly kind: PortKind;
   readonly best: Announce | null;

@@ -10,9 +10,7 @@ export type ReferenceKind = (typeof REFERENCE_KINDS)[number];
 export const WHEN_REFERENCE_LOST = ['hold-over', 'next-reference', 'run-free', 'stop'] as const;
 export type WhenReferenceLost = (typeof WHEN_REFERENCE_LOST)[number];
 export const SRC_PLACES = ['none', 'inputs', 'between'] as const;
-export type SrcPlace = (typeof SRC_PLACES)[number];
 const PTP_VERSIONS = [1, 2] as const;
-export type PtpVersion = (typeof PTP_VERSIONS)[number];
 
 export const octet = whole(0, 255);
 
@@ -54,11 +52,11 @@ export const clockAbility = record({
 export type ClockAbility = Described<typeof clockAbility>;
 
 /** IEEE 1588-2008 table 5: the default of a clock with no better to say. */
-export const CLASS_DEFAULT = 248;
+const CLASS_DEFAULT = 248;
 /** Table 6: the accuracy is unknown. */
 export const ACCURACY_UNKNOWN = 0xfe;
 /** Clause 7.6.3.3: the variance is unknown. */
-export const VARIANCE_UNKNOWN = 0xffff;
+const VARIANCE_UNKNOWN = 0xffff;
 
 /** A device of which nothing is stated: an ordinary clock on the network's time that may lead at the defaults. */
 export const PLAIN_CLOCK: ClockAbility = {

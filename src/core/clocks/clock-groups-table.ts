@@ -3,7 +3,6 @@ import { table } from '../plan/table';
 import { RATES_HZ } from '../streams/format';
 
 const authority = record({ kind: oneOf(['device', 'reference']), id });
-export type RateAuthority = Described<typeof authority>;
 
 const shape = record({ id, name: text(), rateHz: oneOf(RATES_HZ), authority: nullable(authority) });
 /** Devices that are meant to share one media clock, and who decides its rate. */

@@ -2,7 +2,7 @@ import type { PortLink, Topology } from '../network/topology';
 import type { VlanTree } from '../network/trunks';
 
 /** One port of a boundary clock that a switch is: the part of the VLAN that it faces, and its socket there. */
-export interface BoundaryPort {
+interface BoundaryPort {
   readonly switchId: string;
   readonly socket: string;
   readonly part: string;

@@ -14,7 +14,7 @@ export interface ClockComparison {
   readonly before: 'a-only-follows' | 'b-only-follows' | 'other-domain' | null;
 }
 
-export interface ComparedLine {
+interface ComparedLine {
   readonly field: ComparedField;
   /** Numbers as they are; identities as text, empty where the plan does not know them. */
   readonly a: number | string;

@@ -10,7 +10,7 @@ export function membersOfGroup(plan: PlanOf<'clocks'>, groupId: string): string[
   return ids.sort();
 }
 
-export interface GroupRateChange {
+interface GroupRateChange {
   readonly commands: readonly Command[];
   /** Members that change over. */
   readonly changes: readonly string[];

@@ -23,7 +23,7 @@ export interface KeptTime {
   readonly isStandingBy: boolean;
 }
 
-export interface KeptPort {
+interface KeptPort {
   readonly interface: string;
   readonly segment: string;
   readonly subnetId: string | null;

@@ -16,7 +16,7 @@ export interface NetworkClock {
   readonly ports: readonly NetworkClockPort[];
 }
 
-export interface NetworkClockPort {
+interface NetworkClockPort {
   /** The interface's name; `unicast` for time asked for or given across routers. */
   readonly interface: string;
   readonly segment: string;
@@ -28,7 +28,7 @@ export interface NetworkClockPort {
  * What clocks are as the plan stands, before anything fails but cables: the same for every drill that takes devices or
  * references away.
  */
-export interface ClockFrame {
+interface ClockFrame {
   /** Every device that runs PTP, in the order of ids. */
   readonly planned: ReadonlyMap<string, PlannedClock>;
   /** The ports by which it takes part. */

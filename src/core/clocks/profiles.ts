@@ -8,9 +8,9 @@ export const INTERVAL_FIELDS = [
   'announceTimeout',
 ] as const;
 export type IntervalField = (typeof INTERVAL_FIELDS)[number];
-export type Intervals = Readonly<Record<IntervalField, number>>;
+type Intervals = Readonly<Record<IntervalField, number>>;
 
-export interface ProfileRules {
+interface ProfileRules {
   readonly usual: Intervals;
   readonly domainNumber: number;
   readonly from: Intervals;

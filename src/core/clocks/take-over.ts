@@ -53,7 +53,7 @@ export interface HoldoverEnd {
   readonly steps: readonly ClockStep[];
 }
 
-export interface TakeOver {
+interface TakeOver {
   readonly loss: ClockLoss;
   readonly after: Clocks;
   /** In the order in which they happen. */

@@ -6,7 +6,7 @@ import { offsetInForce } from './link-offset';
 import type { CoherenceGroup } from './coherence-groups-table';
 
 /** The last part of the way to an output: over the network into its device, and through that. */
-export interface MemberDelay {
+interface MemberDelay {
   readonly end: SignalEnd;
   /** Of the lane that brings the sound; null: it does not come over the network, or nothing does. */
   readonly offsetNs: number | null;
@@ -24,7 +24,7 @@ export interface GroupDelay {
   readonly spreadNs: number;
 }
 
-export interface CoherenceFacts {
+interface CoherenceFacts {
   readonly signal: SignalGraph;
   readonly lanesByReceiver: ReadonlyMap<string, ReadonlyMap<number, Lane>>;
   readonly models: ReadonlyMap<string, { readonly linkOffsetMinNs: number | null }>;

@@ -3,7 +3,7 @@ import { packetTimeNs, type StreamFormat } from '../streams/format';
 import { addend, result, type Term } from '../units/working';
 
 /** AES67 clause 7.5: receivers buffer at least three packet times. */
-export const BUFFERED_PACKETS = 3;
+const BUFFERED_PACKETS = 3;
 
 /** The network part of a lane's delay: a fixed link offset, inside which packet time, transit and jitter must fit. */
 export interface LinkOffset {

@@ -39,7 +39,7 @@ export interface Place {
   readonly bus: number | null;
 }
 
-export interface WantedPlace {
+interface WantedPlace {
   readonly sources: readonly Source[];
   /** What a new bus is called; null: it gets no name. */
   readonly label: string | null;
@@ -53,7 +53,7 @@ export interface PlacesFill {
   readonly left: readonly { readonly place: number; readonly why: PlaceLeftWhy }[];
 }
 
-export type PlacesTables = PlanOf<'devices' | 'models' | 'patches' | 'busSends' | 'channelSettings' | 'subscriptions'>;
+type PlacesTables = PlanOf<'devices' | 'models' | 'patches' | 'busSends' | 'channelSettings' | 'subscriptions'>;
 
 /** What of a console a feed is made with. */
 export interface Mixer {

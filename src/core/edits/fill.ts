@@ -20,7 +20,7 @@ export interface SenderChannel {
 }
 
 /** Why a receiver channel is left as it is. */
-export type LeftOutWhy = 'no-channel-left' | 'no-label' | 'no-like-label' | 'several-like-labels' | 'no-pass-left';
+type LeftOutWhy = 'no-channel-left' | 'no-label' | 'no-like-label' | 'several-like-labels' | 'no-pass-left';
 export interface LeftOut extends ReceiverChannel {
   readonly why: LeftOutWhy;
 }

@@ -30,19 +30,10 @@ export interface NetworkRow {
   readonly metres: string | null;
 }
 
-export type ImportedWhat =
-  | 'device'
-  | 'model'
-  | 'place'
-  | 'address'
-  | 'subnet'
-  | 'plugged into'
-  | 'speed'
-  | 'cable'
-  | 'metres';
+type ImportedWhat = 'device' | 'model' | 'place' | 'address' | 'subnet' | 'plugged into' | 'speed' | 'cable' | 'metres';
 
 /** What a row would change, before and after as people read them. */
-export interface ImportChange {
+interface ImportChange {
   readonly what: ImportedWhat;
   readonly before: string | null;
   readonly after: string;

@@ -7,7 +7,7 @@ import { LABEL_MAX, type Side } from '../plan/labels-table';
 import type { Subscription } from '../plan/subscriptions-table';
 
 /** One line of a patch list held against the plan. */
-export interface PatchItem {
+interface PatchItem {
   readonly line: number;
   readonly receiver: string;
   readonly channel: string;
@@ -15,13 +15,13 @@ export interface PatchItem {
   readonly changes: readonly PatchChange[];
   readonly problem: string | null;
 }
-export interface PatchChange {
+interface PatchChange {
   readonly what: 'hears' | 'label' | 'sender label' | 'short label';
   readonly before: string;
   readonly after: string;
 }
 
-export interface PatchImport {
+interface PatchImport {
   readonly items: readonly PatchItem[];
   readonly commands: readonly Command[];
 }

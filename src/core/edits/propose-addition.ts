@@ -12,7 +12,7 @@ const ROLE_NAMES: Readonly<Record<InterfaceRole, string>> = { A: 'Leg A', B: 'Le
 /** Something of the plan, or something that is made on the way. */
 export type OnTheWay = { readonly id: string } | { readonly make: string } | null;
 
-export interface Addition {
+interface Addition {
   readonly model: Model;
   readonly count: number;
   readonly name: string;

@@ -10,7 +10,7 @@ import { isRouted, routedName, type Interface } from '../network/interfaces-tabl
 import type { Subnet } from '../network/subnets-table';
 
 /** One interface and the address it is to have. */
-export interface AddressChange {
+interface AddressChange {
   readonly deviceId: string;
   readonly interface: string;
   readonly before: string | null;
@@ -18,7 +18,7 @@ export interface AddressChange {
   readonly subnetId: string;
 }
 
-export interface AddressProposal {
+interface AddressProposal {
   readonly changes: readonly AddressChange[];
   /** Interfaces for which no address is left. */
   readonly left: readonly { readonly deviceId: string; readonly interface: string; readonly subnetId: string }[];
@@ -136,9 +136,9 @@ function propose(
   return { changes, left, commands };
 }
 
-export type SubnetProblem = 'not-a-block' | 'too-small-to-split' | 'unknown';
+type SubnetProblem = 'not-a-block' | 'too-small-to-split' | 'unknown';
 
-export type SubnetOutcome =
+type SubnetOutcome =
   | { readonly ok: false; readonly problem: SubnetProblem }
   | {
       readonly ok: true;

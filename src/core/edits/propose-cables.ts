@@ -9,7 +9,7 @@ import { freeId } from './propose-devices';
 
 /** Many cables at once: the free ports of some devices into the next free ports of switches. */
 
-export interface CablingWish {
+interface CablingWish {
   /** In the order in which they take ports. Switches among them are passed over: how they are joined is a design of its own. */
   readonly deviceIds: readonly string[];
   readonly switchByRole: Readonly<Partial<Record<InterfaceRole, string | null>>>;
@@ -19,7 +19,7 @@ export interface CablingWish {
 /** Why a port is left as it is: it is plugged in already, the switch has no free port, or none that supplies its power. */
 export type NotCabledWhy = 'plugged-in' | 'no-free-port' | 'no-power';
 
-export interface CablingProposal {
+interface CablingProposal {
   readonly commands: readonly Command[];
   readonly links: readonly Link[];
   readonly left: readonly { readonly deviceId: string; readonly port: string; readonly why: NotCabledWhy }[];

@@ -5,7 +5,7 @@ import { interfacesOf, type PlanOf } from '../plan/plan';
 import { isRouted, type Interface } from '../network/interfaces-table';
 import { PLAIN_DEVICE, type Device } from '../plan/devices-table';
 
-export interface NewDevices {
+interface NewDevices {
   readonly model: Model;
   readonly count: number;
   /** Of one device its name; several count up from it. */

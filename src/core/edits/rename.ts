@@ -9,7 +9,7 @@ export type Named =
   | { readonly deviceId: string; readonly side: Side; readonly channel: number };
 
 /** A label that carries the name of something else. */
-export interface LabelUse {
+interface LabelUse {
   readonly deviceId: string;
   readonly side: Side;
   readonly channel: number;

@@ -3,7 +3,7 @@ import { LABEL_MAX, type ChannelLabel, type Side } from '../plan/labels-table';
 import type { LabelChange } from '../plan/commands';
 
 /** How long labels may be on a device, in characters; `shortMax` is null where it has no short ones. */
-export interface LabelLimits {
+interface LabelLimits {
   readonly labelMax: number;
   readonly shortMax: number | null;
 }
@@ -97,7 +97,7 @@ export function proposeShortLabels(
 }
 
 /** Labels that are longer than the device holds, by which of the two they are. */
-export interface LongLabels {
+interface LongLabels {
   readonly side: Side;
   readonly isShort: boolean;
   readonly limit: number;

@@ -4,9 +4,9 @@ import { subscriptionsOf, type PlanOf } from '../plan/plan';
 import type { Patch } from '../patch/patches-table';
 import type { SubstitutedLane, SubstitutedStrip, Substitution } from '../patch/substitutions-table';
 
-export type SubstituteTables = PlanOf<'devices' | 'models' | 'patches' | 'subscriptions' | 'substitutions'>;
+type SubstituteTables = PlanOf<'devices' | 'models' | 'patches' | 'subscriptions' | 'substitutions'>;
 
-export interface SubstituteStep {
+interface SubstituteStep {
   readonly commands: readonly Command[];
   /** Channels that are left as they are, as somebody feeds them otherwise by now. */
   readonly left: number;

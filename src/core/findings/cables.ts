@@ -25,7 +25,7 @@ const FINDS = [
 type Found = FindingAbout<(typeof FINDS)[number]>;
 
 /** Sockets, cables, rings and power: what can be told from the drawing alone. */
-export function cableFindings(
+function cableFindings(
   plan: ModelledDevices & PlanOf<'subnets' | 'links' | 'interfaces'>,
   topology: Topology,
 ): Found[] {

@@ -12,7 +12,7 @@ type Found = FindingAbout<(typeof FINDS)[number]>;
  * Time by way of a switch that knows nothing of PTP: the message waits there behind whatever is sent, and the follower takes the
  * wait for distance (IEEE 1588-2008, 6.5.4). With a queue of its own and links that do not sleep that is little.
  */
-export function clockWayFindings(
+function clockWayFindings(
   plan: ModelledDevices & PlanOf<'settings' | 'switches'>,
   topology: Topology,
   { time }: Clocks,

@@ -28,7 +28,7 @@ const FINDS = [
 type Found = FindingAbout<(typeof FINDS)[number]>;
 
 /** Who keeps time: grandmasters, ties, relays and their spares, profiles and domains. */
-export function clockFindings(
+function clockFindings(
   plan: ModelledDevices & PlanOf<'settings' | 'subnets' | 'switches' | 'references' | 'clocks' | 'interfaces'>,
   topology: Topology,
   clocks: Clocks,

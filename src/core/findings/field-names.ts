@@ -4,7 +4,7 @@ import type { FindingAbout } from './finding';
 type Found = FindingAbout<'heard-by-old-name'>;
 
 /** Receivers that hear this device and keep its name, not its id. */
-export function hearersByName(plan: PlanOf<'models' | 'devices' | 'subscriptions'>, senderId: string): string[] {
+function hearersByName(plan: PlanOf<'models' | 'devices' | 'subscriptions'>, senderId: string): string[] {
   return [...plan.devices.keys()].filter(
     (id) =>
       modelOf(plan, id)?.naming?.subscribesByName === true &&

@@ -28,7 +28,7 @@ interface FindingBase {
   readonly deviceIds: readonly string[];
 }
 
-export type FindingSubject =
+type FindingSubject =
   | LaneAndGearSubject
   | UnknownSubject
   | MapSubject

@@ -7,7 +7,7 @@ const FINDS = ['lanes-refused', 'lanes-caution'] as const;
 type Found = FindingAbout<(typeof FINDS)[number]>;
 
 /** Lanes of one receiver that fail for the same reason are one finding. Lanes come in any order. */
-export function laneFindings(receiverDeviceId: string, lanes: ReadonlyMap<number, Lane>): Found[] {
+function laneFindings(receiverDeviceId: string, lanes: ReadonlyMap<number, Lane>): Found[] {
   const groups = new Map<string, { lane: Lane; senderDeviceId: string; channels: number[] }>();
   for (const lane of lanes.values()) {
     const why = lane.verdict === 'refused' ? lane.reason : lane.hearing.caution;

@@ -14,7 +14,7 @@ type FoundOfLoads = FindingAbout<(typeof LOAD_FINDS)[number]>;
 type FoundOfGroups = FindingAbout<(typeof GROUP_FINDS)[number]>;
 
 /** What only the streams can tell: overloads, full tables, media on cables unfit for it. */
-export function loadFindings(
+function loadFindings(
   plan: ModelledDevices & PlanOf<'settings'>,
   topology: Topology,
   frame: LoadFrame,

@@ -26,7 +26,7 @@ const isSourceSpecific = (group: number) => group >>> 24 === 232;
 
 type SwitchesOfPlan = ModelledDevices & PlanOf<'settings' | 'subnets' | 'switches' | 'interfaces'>;
 
-export function multicastFindings(
+function multicastFindings(
   plan: SwitchesOfPlan,
   topology: Topology,
   trees: ReadonlyMap<string, readonly StreamTree[]>,

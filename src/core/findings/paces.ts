@@ -19,7 +19,7 @@ const RATE_FINDS = [
 type FoundOfRates = FindingAbout<(typeof RATE_FINDS)[number]>;
 
 /** References, rates and groups: what samples are paced by, as far as lanes do not matter. */
-export function rateFindings(
+function rateFindings(
   plan: ModelledDevices & PlanOf<'references' | 'clockGroups' | 'clocks'>,
   clocks: Clocks,
 ): FoundOfRates[] {
@@ -152,7 +152,7 @@ export function paceOfGroup(
  * Lanes between devices whose samples are paced by different oscillators, with no SRC on the receiver's inputs: told once
  * for each two origins, with how often a sample is dropped or repeated.
  */
-export function freeRunningFindings(slips: Slips): FindingAbout<'free-running'>[] {
+function freeRunningFindings(slips: Slips): FindingAbout<'free-running'>[] {
   const found = new Map<
     string,
     { pairs: Slip['pair'][]; partsPerMillion: number; rateHz: number; isStopped: boolean }

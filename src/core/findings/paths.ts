@@ -9,7 +9,7 @@ import type { FindingAbout, PathFinding } from './finding';
 import { rule } from './rule';
 
 /** Nanoseconds that a packet may wait on its way behind one packet of every other media stream that leaves by the same ports. */
-export function queueingNs(topology: Topology, loads: Loads, hops: Hops, packetBits: number): number {
+function queueingNs(topology: Topology, loads: Loads, hops: Hops, packetBits: number): number {
   let ns = 0;
   hops.directed.forEach((directed, n) => {
     const others = Math.max(0, (loads.packetBits[directed] as number) - packetBits);
@@ -19,7 +19,7 @@ export function queueingNs(topology: Topology, loads: Loads, hops: Hops, packetB
 }
 
 /** The most that any packet can wait at one port: what the sum over a way cannot exceed per hop. */
-export function longestQueueNs(topology: Topology, loads: Loads): number {
+function longestQueueNs(topology: Topology, loads: Loads): number {
   let most = 0;
   for (let d = 0; d < loads.packetBits.length; d += 1) {
     const speed = (topology.links[d >> 1] as { bitsPerSecond: number }).bitsPerSecond;

@@ -26,7 +26,7 @@ type Found = FindingAbout<(typeof FINDS)[number]>;
 const FREE_MIN = 1;
 
 /** Subnets, routers, queriers, and what a device's own interfaces have to do with one another. */
-export function subnetFindings(
+function subnetFindings(
   plan: ModelledDevices & PlanOf<'settings' | 'subnets' | 'switches' | 'interfaces'>,
   reach: Reach,
   topology: Topology,

@@ -8,7 +8,7 @@ const FINDS = ['snooping-off', 'energy-saving', 'dscp-untrusted', 'queue-mapping
 type Found = FindingAbout<(typeof FINDS)[number]>;
 
 /** How each switch is set, held against what media and clocks need. */
-export function switchFindings(plan: ModelledDevices & PlanOf<'settings' | 'switches'>, topology: Topology): Found[] {
+function switchFindings(plan: ModelledDevices & PlanOf<'settings' | 'switches'>, topology: Topology): Found[] {
   const findings: Found[] = [];
   for (const { deviceId } of topology.network.bridges) {
     const settings = switchSettingsOf(plan, deviceId);

@@ -7,7 +7,7 @@ const FINDS = ['figures-unknown'] as const;
 type Found = FindingAbout<(typeof FINDS)[number]>;
 
 /** Models in use of which not every figure is known: one finding a model, with all its devices. */
-export function unknownFigureFindings({ devices, models }: ModelledDevices): Found[] {
+function unknownFigureFindings({ devices, models }: ModelledDevices): Found[] {
   const devicesByModel = new Map<string, string[]>();
   for (const { id, modelId } of devices.values()) {
     const ids = devicesByModel.get(modelId);

@@ -7,7 +7,7 @@ export interface JsonLimits {
   readonly values: number;
 }
 
-export type JsonResult =
+type JsonResult =
   | { readonly ok: true; readonly value: unknown }
   /** `problem` goes after “is”; `detail` quotes what stands there, for whoever wrote it. */
   | { readonly ok: false; readonly problem: string; readonly detail?: string };

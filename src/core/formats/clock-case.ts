@@ -3,7 +3,7 @@ import { parseClockIdentity } from '../clocks/dataset';
 import { isRaw, type Raw } from './raw';
 
 /** A case for the command line: clocks with their figures and segments, and which of them are lost. */
-export type ClockCaseResult =
+type ClockCaseResult =
   | {
       readonly ok: true;
       readonly clocks: readonly Clock[];

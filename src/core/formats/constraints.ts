@@ -10,7 +10,7 @@ export type LegConstraints = readonly Raw[];
 export const readConstraints = (value: unknown): LegConstraints | null =>
   Array.isArray(value) && value.every(isRaw) ? value : null;
 
-export interface BrokenConstraint {
+interface BrokenConstraint {
   /** 0 is the first leg. */
   readonly leg: number;
   readonly parameter: string;

@@ -8,7 +8,7 @@ import { readTable, writeTable, type ColumnMapping, type ColumnWords, type Table
  * The device patches of a plan, one line for each channel that is patched and for each send. `from` empty: it is fed by nothing. `send` says
  * whether a send is on; empty: it is a patch. Devices and terminals go by their names, channels by the numbers printed on the case.
  */
-export const DEVICE_PATCH_COLUMNS = [
+const DEVICE_PATCH_COLUMNS = [
   'device',
   'output',
   'number',
@@ -18,7 +18,7 @@ export const DEVICE_PATCH_COLUMNS = [
   'send',
   'send level',
 ] as const;
-export type DevicePatchColumn = (typeof DEVICE_PATCH_COLUMNS)[number];
+type DevicePatchColumn = (typeof DEVICE_PATCH_COLUMNS)[number];
 
 export const DEVICE_PATCH_WORDS: ColumnWords<DevicePatchColumn> = {
   columns: DEVICE_PATCH_COLUMNS,
@@ -38,7 +38,7 @@ export interface DevicePatchRow {
   readonly line: number;
   readonly fields: Readonly<Record<DevicePatchColumn, string | null>>;
 }
-export type DevicePatchTable = { readonly rows: readonly DevicePatchRow[] } & Omit<Table<DevicePatchColumn>, 'lines'>;
+type DevicePatchTable = { readonly rows: readonly DevicePatchRow[] } & Omit<Table<DevicePatchColumn>, 'lines'>;
 
 export function readDevicePatchList(
   text: string,

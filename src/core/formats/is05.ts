@@ -4,7 +4,7 @@ import { sharedValue } from './shared-value';
 
 /** Staged and active parameters of a sender or receiver (IS-05). Devices send all sorts of things: nothing is taken on trust. */
 
-export interface LegParams {
+interface LegParams {
   /** The device's own address on this leg: where a sender sends from, or a receiver listens at; null: it does not say. */
   readonly ownIp: string | null;
   readonly sourceIp: string | null;

@@ -116,7 +116,7 @@ export function isTakenByStreams({ outputs }: ChannelMap, { id, receiverId }: Ch
   return streams.some((o) => o.routable === null || o.routable.has(id));
 }
 
-export interface MapPlace {
+interface MapPlace {
   readonly id: string;
   /** Counted from 0, as in IS-08. */
   readonly index: number;

@@ -2,7 +2,7 @@ import { makeVisible, mayHide } from '../plan/visible-text';
 import { parseBoundedJson, type JsonLimits } from './bounded-json';
 import type { ShapeProblem } from './shape-check';
 
-export type DocumentResult =
+type DocumentResult =
   | { readonly ok: true; readonly document: unknown }
   | { readonly ok: false; readonly problems: readonly ShapeProblem[] };
 

@@ -22,7 +22,7 @@ export const MODEL_FILE_SCHEMA = {
   ...shape,
 };
 
-export interface ModelFile {
+interface ModelFile {
   readonly format: 'jade-lane-models';
   readonly version: 1;
   readonly models: readonly Model[];
@@ -34,7 +34,7 @@ export const modelFileOf = (of: readonly Model[]): ModelFile => ({
   models: of,
 });
 
-export type ModelFileResult =
+type ModelFileResult =
   | { readonly ok: true; readonly models: readonly Model[] }
   | { readonly ok: false; readonly problems: readonly ShapeProblem[] };
 

@@ -23,7 +23,7 @@ export const NETWORK_COLUMNS = [
   'cable',
   'metres',
 ] as const;
-export type NetworkColumn = (typeof NETWORK_COLUMNS)[number];
+type NetworkColumn = (typeof NETWORK_COLUMNS)[number];
 
 export const NETWORK_WORDS: ColumnWords<NetworkColumn> = {
   columns: NETWORK_COLUMNS,
@@ -44,7 +44,7 @@ export const NETWORK_WORDS: ColumnWords<NetworkColumn> = {
 };
 
 /** A table that was read, with which of its columns is which. */
-export type NetworkTable = { readonly rows: readonly NetworkRow[] } & Omit<Table<NetworkColumn>, 'lines'>;
+type NetworkTable = { readonly rows: readonly NetworkRow[] } & Omit<Table<NetworkColumn>, 'lines'>;
 
 const LINES_MAX = 20_000;
 export const NETWORK_CSV_MAX_BYTES = 5_000_000;

@@ -12,7 +12,7 @@ import { AUDIO, byLabel, CHANNELS_UNTOLD, readDevice, readEnd, readFlow, readNod
  * (`{"nodes": […], "devices": […], …}`). What they tell of nodes that carry audio; pictures and data are counted, not read.
  */
 
-export interface NmosNode {
+interface NmosNode {
   readonly nodeId: string;
   /** Set where the node has several devices that are planned each by itself: which of them it is. */
   readonly nodeDeviceId?: string;
@@ -36,7 +36,7 @@ export interface NmosNode {
   readonly receiveOrder: readonly ChannelRange[] | null;
 }
 
-export interface NmosProblem {
+interface NmosProblem {
   /** JSON pointer into the document. */
   readonly at: string;
   readonly problem: string;

@@ -9,7 +9,7 @@ export interface PastedColumn {
   readonly wrong: (cell: string) => string | null;
 }
 
-export interface PastedBlock {
+interface PastedBlock {
   /** A line for each row, with as many cells as it had. */
   readonly lines: readonly (readonly string[])[];
   readonly problems: readonly TableProblem[];

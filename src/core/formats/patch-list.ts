@@ -27,7 +27,7 @@ export const PATCH_COLUMNS = [
   'sender label',
   'short label',
 ] as const;
-export type PatchColumn = (typeof PATCH_COLUMNS)[number];
+type PatchColumn = (typeof PATCH_COLUMNS)[number];
 
 export const PATCH_WORDS: ColumnWords<PatchColumn> = {
   columns: PATCH_COLUMNS,
@@ -55,11 +55,11 @@ export interface PatchRow {
   readonly shortLabel: string | null;
 }
 
-export const PATCH_LINES_MAX = 200_000;
+const PATCH_LINES_MAX = 200_000;
 export const PATCH_MAX_BYTES = 20_000_000;
 
 /** A table that was read, with which of its columns is which. */
-export type ReadPatchList = { readonly rows: readonly PatchRow[] } & Omit<Table<PatchColumn>, 'lines'>;
+type ReadPatchList = { readonly rows: readonly PatchRow[] } & Omit<Table<PatchColumn>, 'lines'>;
 
 export function readPatchList(text: string, mapping: ColumnMapping<PatchColumn> | null = null): ReadPatchList {
   const { lines, ...table } = readTable(text, PATCH_WORDS, PATCH_LINES_MAX, mapping);
@@ -111,7 +111,7 @@ function* receiverChannels(plan: Plan): Iterable<ReceiverChannel> {
 }
 
 /** What a pasted block feeds, line by line: a sender channel, nothing (null), or `skip` where a line cannot be read. */
-export interface PastedFeeds {
+interface PastedFeeds {
   readonly feeds: readonly (SenderChannel | null | 'skip')[];
   readonly problems: readonly TableProblem[];
 }

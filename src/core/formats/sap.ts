@@ -18,9 +18,7 @@ export interface SapMessage {
   readonly payload: string;
 }
 
-export type SapResult =
-  | { readonly ok: true; readonly message: SapMessage }
-  | { readonly ok: false; readonly problem: string };
+type SapResult = { readonly ok: true; readonly message: SapMessage } | { readonly ok: false; readonly problem: string };
 
 const HEADER = 4;
 /** Clause 6 wants less than 1 kB; a stream with two legs and long names takes some more. */

@@ -21,7 +21,7 @@ export interface SdpDifference {
 }
 
 /** What matters of those who hear it. */
-export interface SdpHearers {
+interface SdpHearers {
   /** The most routers on the way to any of them: each takes one from the time to live. */
   readonly routers: number;
   /** Whether positions beyond the planned ones are another stream than is meant. */

@@ -46,13 +46,13 @@ export interface SdpAudio {
 /** What a problem comes to: nothing that matters to hearing, something that may, or a stream that cannot be heard. */
 export type SdpSeverity = 'note' | 'caution' | 'error';
 
-export interface SdpProblem {
+interface SdpProblem {
   /** The line it is about, counted from 1; null where a line is missing. */
   readonly line: number | null;
   readonly severity: SdpSeverity;
   readonly problem: string;
 }
-export interface SdpResult {
+interface SdpResult {
   /** Null where the text does not describe an audio stream that could be sent. */
   readonly audio: SdpAudio | null;
   readonly problems: readonly SdpProblem[];

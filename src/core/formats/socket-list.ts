@@ -10,7 +10,7 @@ import { readDecimal, readTable, writeTable, type ColumnMapping, type ColumnWord
  * What is plugged in and how sockets are set, one line for each channel: an input list, and the same for outputs. Devices, terminals and places
  * go by their names, channels by the numbers printed on the case. An empty field says nothing and changes nothing.
  */
-export const SOCKET_COLUMNS = [
+const SOCKET_COLUMNS = [
   'device',
   'terminal',
   'channel',
@@ -67,12 +67,12 @@ export const SOCKET_WORDS: ColumnWords<SocketColumn> = {
 export const SOCKET_LIST_MAX_BYTES = 5_000_000;
 const LINES_MAX = 20_000;
 
-export type SocketFields = Readonly<Record<SocketColumn, string | null>>;
+type SocketFields = Readonly<Record<SocketColumn, string | null>>;
 export interface SocketRow {
   readonly line: number;
   readonly fields: SocketFields;
 }
-export type SocketTable = { readonly rows: readonly SocketRow[] } & Omit<Table<SocketColumn>, 'lines'>;
+type SocketTable = { readonly rows: readonly SocketRow[] } & Omit<Table<SocketColumn>, 'lines'>;
 
 export function readSocketList(text: string, mapping: ColumnMapping<SocketColumn> | null = null): SocketTable {
   const { lines, ...table } = readTable(text, SOCKET_WORDS, LINES_MAX, mapping);

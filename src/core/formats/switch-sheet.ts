@@ -8,7 +8,7 @@ import type { Subnet } from '../network/subnets-table';
 import type { SwitchSettings } from '../network/switches-table';
 
 /** How one socket of a switch is to be set. */
-export interface PortSetting {
+interface PortSetting {
   readonly port: string;
   readonly to: string | null;
   readonly bitsPerSecond: number;

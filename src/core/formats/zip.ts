@@ -1,23 +1,23 @@
 import { FlateErrorCode, Unzip, UnzipInflate } from 'fflate';
 
 /** One file of an archive that is sound. */
-export interface ZippedFile {
+interface ZippedFile {
   readonly name: string;
   readonly bytes: Uint8Array;
 }
 
-export interface ZipProblem {
+interface ZipProblem {
   /** The file within the archive; empty: the archive as a whole. */
   readonly name: string;
   readonly problem: string;
 }
 
-export interface ZipResult {
+interface ZipResult {
   readonly files: readonly ZippedFile[];
   readonly problems: readonly ZipProblem[];
 }
 
-export interface ZipLimits {
+interface ZipLimits {
   readonly files: number;
   readonly bytesPerFile: number;
   readonly bytesInAll: number;

@@ -2,7 +2,7 @@ import { sameValue } from '../plan/same-value';
 import { models, type Model } from './models-table';
 
 /** One figure of a model that is not the same in two copies of it. */
-export interface ModelDifference {
+interface ModelDifference {
   /** `streamsReceive`, `clock.freePpm`, `ports.Port 3`; a record that only one of the two has stands as a whole: `clock`. */
   readonly path: string;
   /** Undefined: it is not there. */

@@ -41,7 +41,7 @@ export const LEGS = ['A', 'B'] as const;
 export type Leg = (typeof LEGS)[number];
 
 export const PORT_ROLES = ['A', 'B', 'control', 'switched'] as const;
-export type PortRole = (typeof PORT_ROLES)[number];
+type PortRole = (typeof PORT_ROLES)[number];
 
 /** What a device's own interfaces are for; a switch's ports are `switched`. */
 export const INTERFACE_ROLES = ['A', 'B', 'control'] as const satisfies readonly PortRole[];

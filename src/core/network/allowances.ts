@@ -18,7 +18,7 @@ const ANNOUNCE_BYTES = 64;
 const DELAY_REQUEST_BYTES = 44;
 const DELAY_RESPONSE_BYTES = 54;
 /** RFC 2974 clause 3.1: all announcements of a scope together stay under 4 000 bit/s. */
-export const SAP_BITS_PER_SECOND = 4000;
+const SAP_BITS_PER_SECOND = 4000;
 
 const OVERHEAD_BYTES =
   UDP_HEADER_BYTES + IPV4_HEADER_BYTES + ETHERNET_HEADER_BYTES + FRAME_CHECK_BYTES + PREAMBLE_BYTES + GAP_BYTES;

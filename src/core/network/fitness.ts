@@ -1,7 +1,7 @@
 import type { Model, Switching } from '../models/models-table';
 
 /** What a media network asks of a switch model. */
-export const FITNESS_CRITERIA = [
+const FITNESS_CRITERIA = [
   'snooping',
   'querier',
   'group-table',
@@ -16,7 +16,7 @@ export type FitnessCriterion = (typeof FITNESS_CRITERIA)[number];
 /** `fit`; `limited`: works with what is said; `unfit`: not for media. */
 export type FitnessVerdict = 'fit' | 'limited' | 'unfit';
 
-export interface FitnessLine {
+interface FitnessLine {
   readonly criterion: FitnessCriterion;
   readonly verdict: FitnessVerdict;
   /** The model's figure where the criterion has one. */
@@ -24,7 +24,7 @@ export interface FitnessLine {
   readonly wanted: number | null;
 }
 
-export interface Fitness {
+interface Fitness {
   readonly verdict: FitnessVerdict;
   readonly lines: readonly FitnessLine[];
 }

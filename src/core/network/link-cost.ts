@@ -1,7 +1,7 @@
 import type { Link } from './links-table';
 
 /** One largest lower-class frame with preamble and gap, in octets: 12.3 us at 1 Gb/s. */
-export const LARGEST_FRAME_ON_WIRE_BYTES = 1538;
+const LARGEST_FRAME_ON_WIRE_BYTES = 1538;
 /** Propagation in cable. */
 export const CABLE_NS_PER_METRE = 5;
 

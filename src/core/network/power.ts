@@ -17,7 +17,7 @@ export const POE_WATTS: Readonly<Record<PoeClass, { readonly supplied: number; r
   8: { supplied: 90, drawn: 71.3 },
 };
 
-export interface PoweredPort {
+interface PoweredPort {
   readonly linkId: string;
   readonly port: string;
   /** The most that the port gives; null: it gives none. */
@@ -28,7 +28,7 @@ export interface PoweredPort {
   readonly reservedW: number;
 }
 
-export interface SwitchPower {
+interface SwitchPower {
   readonly switchId: string;
   /** Null: not known. */
   readonly budgetW: number | null;

@@ -4,7 +4,7 @@ import type { Routes } from './routes';
 import { isHostOfBlock, parseAddress, parseCidr, type Block } from './address';
 
 /** Where one leg of a device meets the network. */
-export interface Attachment {
+interface Attachment {
   readonly subnetId: string;
   readonly address: number;
   /** Subnets with the same domain are joined by multicast routing (or are the same subnet). */

@@ -4,7 +4,7 @@ import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import { switchSettingsOf } from './switch-settings';
 
 /** One router crossed: its device id and the subnet that it passes the packet into. */
-export interface RouterStep {
+interface RouterStep {
   readonly routerId: string;
   readonly intoSubnetId: string;
 }

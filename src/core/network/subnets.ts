@@ -5,7 +5,7 @@ import { formatAddress, isHostOfBlock, isInBlock, parseAddress, parseCidr, type 
 
 /** Arithmetic of IPv4 subnets. */
 
-export interface SubnetFigures {
+interface SubnetFigures {
   readonly network: string;
   /** None in /31 (RFC 3021) and /32. */
   readonly broadcast: string | null;

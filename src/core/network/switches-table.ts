@@ -4,11 +4,11 @@ import { address, defaulted, flag, id, list, nullable, oneOf, record, whole, typ
 import { table, type FieldProblem } from '../plan/table';
 
 /** One tree for all VLANs (RSTP); several instances, each for the VLANs that run on the same cables (MSTP); one for every VLAN. */
-export const SPANNING_TREES = ['one', 'several', 'per-vlan'] as const;
+const SPANNING_TREES = ['one', 'several', 'per-vlan'] as const;
 export type SpanningTrees = (typeof SPANNING_TREES)[number];
 
 /** How routers pass multicast on: sparse mode with a rendezvous point (RFC 7761), source-specific (RFC 4607), dense mode (RFC 3973). */
-export const PIM_MODES = ['sparse', 'source-specific', 'dense'] as const;
+const PIM_MODES = ['sparse', 'source-specific', 'dense'] as const;
 
 const shape = record({
   /** The device's id. */

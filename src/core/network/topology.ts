@@ -88,7 +88,7 @@ export interface Hops {
 }
 
 /** The cable of a trunk that a flow uses: always one and the same. */
-export function memberFor(trunk: Trunk, flow: number): Link {
+function memberFor(trunk: Trunk, flow: number): Link {
   return trunk.links[trunk.links.length === 1 ? 0 : flow % trunk.links.length] as Link;
 }
 

@@ -1,6 +1,6 @@
 /** A terminal that is patched in blocks: whole runs of channels at once, each in step from a block of another terminal. */
 
-export interface BlockPlace {
+interface BlockPlace {
   readonly blockSize: number;
   readonly channels: number;
 }
@@ -14,7 +14,7 @@ export function blockOf(
   return { channels: Array.from({ length: Math.min(blockSize, channels - first + 1) }, (_, n) => first + n) };
 }
 
-export interface Feeder {
+interface Feeder {
   readonly terminalId: string;
   readonly channel: number;
 }

@@ -7,7 +7,7 @@ import type { Insides } from '../signal/terminals';
 
 /** Holding the device patch of the plan against the channel map of the device (IS-08). Neither taps nor sends to buses are in IS-08. */
 
-export interface PatchedFrom {
+interface PatchedFrom {
   readonly terminalId: string;
   readonly channel: number;
 }
@@ -16,7 +16,7 @@ export interface PatchedFrom {
 export type FoundFeed = PatchedFrom | { readonly input: string; readonly channel: number };
 
 /** Channels one after the other that are fed in step, from `from` on; null: nothing feeds any of them. */
-export interface FoundRun {
+interface FoundRun {
   readonly count: number;
   readonly from: FoundFeed | null;
 }

@@ -4,7 +4,7 @@ import { TAPS, type Tap } from '../signal/terminal-shape';
 import type { Terminal } from '../signal/terminals';
 
 /** Where a sound is taken when nothing is said: after everything that the strip or bus offers. Null: there is but one place. */
-export function usualTap({ taps }: Pick<Terminal, 'taps'>): Tap | null {
+function usualTap({ taps }: Pick<Terminal, 'taps'>): Tap | null {
   return TAPS.filter((t) => taps.includes(t)).at(-1) ?? null;
 }
 

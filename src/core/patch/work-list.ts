@@ -9,7 +9,7 @@ import type { Tick } from './ticks-table';
 
 /** What somebody has to do at a device with their hands: plug in, cable, set, patch what the device is not told over the network. */
 
-export type WorkDone =
+type WorkDone =
   | { readonly is: 'open' }
   /** Ticked off when the plan wanted something else. */
   | { readonly is: 'changed'; readonly tick: Tick }
@@ -31,7 +31,7 @@ export type WorkItem = {
   | { readonly kind: 'sends'; readonly sends: readonly BusSend[] }
 );
 
-export type WorkTables = PlanOf<
+type WorkTables = PlanOf<
   'devices' | 'models' | 'pluggedIn' | 'audioCables' | 'channelSettings' | 'patches' | 'busSends' | 'ticks'
 >;
 

@@ -14,7 +14,7 @@ export type RecordChange = {
 }[TableName];
 
 export type AnyRecord = Readonly<Record<string, unknown>>;
-export type AnyTable = ReadonlyMap<string, unknown>;
+type AnyTable = ReadonlyMap<string, unknown>;
 export type AnyOwnedTable = ReadonlyMap<string, ReadonlyMap<string | number, unknown>>;
 
 /** Where a record stands in its table. A record without an owner has its id as the key. */

@@ -40,7 +40,6 @@ export type LabelChange = Described<typeof labelChange>;
 const receiverChannel = record({ deviceId: id, channel });
 
 const deviceChange = partial(TABLES.devices.shape, 'id');
-export type DeviceChange = Described<typeof deviceChange>;
 
 const OWN_SHAPES = {
   'change-settings': record({ kind: exactly('change-settings'), settings: partial(TABLES.settings.shape, 'id') }),

@@ -44,7 +44,7 @@ interface Entry {
  * What becomes of what no longer fits: a command is refused; what is brought back (undo, redo) leaves out what has gone
  * meanwhile and is refused where it cannot; a plan that is mended loses whatever would dangle, and no more.
  */
-export type Settling = 'command' | 'restoring' | 'mending';
+type Settling = 'command' | 'restoring' | 'mending';
 
 /** What one look at the draft came to. */
 type Round = CommandProblem | 'settled' | 'changed';

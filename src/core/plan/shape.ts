@@ -23,7 +23,7 @@ export interface Missing<T> extends Shape<T> {
 
 type Fields = Readonly<Record<string, Shape<unknown>>>;
 type MissingNames<F extends Fields> = { [K in keyof F]: F[K] extends Missing<unknown> ? K : never }[keyof F];
-export type RecordOfFields<F extends Fields> = {
+type RecordOfFields<F extends Fields> = {
   readonly [K in Exclude<keyof F, MissingNames<F>>]: Described<F[K]>;
 } & { readonly [K in MissingNames<F>]?: Described<F[K]> };
 

@@ -38,7 +38,7 @@ export interface FieldProblem {
 }
 
 /** What has to hold between a record and others, whatever is changed and by whom. */
-export interface FitDeclaration<R, P> {
+interface FitDeclaration<R, P> {
   /**
    * The tables whose changes can break it, and the fields of theirs that count. A record that comes or goes breaks nothing by that: what points
    * at it is held to by its pointers.
@@ -49,7 +49,7 @@ export interface FitDeclaration<R, P> {
   readonly whenUnfit: 'taken-along' | 'refused';
 }
 
-export interface CommandWords {
+interface CommandWords {
   /** `put-<noun>` and `remove-<noun>`. */
   readonly noun: string;
   /** The field of a put command that holds the record. */
@@ -59,7 +59,7 @@ export interface CommandWords {
 }
 
 /** A field that files of earlier versions have under another name. */
-export interface RenamedField {
+interface RenamedField {
   /** Where the old name stands: `slot`, `receivers[].slot`. */
   readonly path: string;
   readonly to: string;

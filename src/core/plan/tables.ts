@@ -67,9 +67,9 @@ export type TableName = keyof Tables;
 export type RecordOfTable = { readonly [T in TableName]: Described<Tables[T]['shape']> };
 type RecordOf<T extends TableName> = RecordOfTable[T];
 
-export type FlatTable<T> = ReadonlyMap<string, T>;
+type FlatTable<T> = ReadonlyMap<string, T>;
 /** Records that belong to a device, by device id and then by their key within the device. */
-export type OwnedTable<K, T> = ReadonlyMap<string, ReadonlyMap<K, T>>;
+type OwnedTable<K, T> = ReadonlyMap<string, ReadonlyMap<K, T>>;
 
 /** An owned record is keyed by its one key field as it is, or by several as text with slashes between. */
 type OwnKey<T extends TableName> = Tables[T]['key'] extends readonly [infer F extends keyof RecordOf<T>]

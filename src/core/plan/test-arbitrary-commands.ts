@@ -22,7 +22,7 @@ const NAMED_BY: Readonly<Record<string, TableName>> = {
 };
 
 /** A command of any kind, made for the plan that it is given: mostly of things that are there. */
-export type CommandFor = (plan: Plan) => Command | null;
+type CommandFor = (plan: Plan) => Command | null;
 
 export function arbitraryCommand(kinds: readonly string[] = COMMAND_KINDS): fc.Arbitrary<CommandFor> {
   return fc.oneof(...kinds.map((kind) => commandOfKind(kind)));

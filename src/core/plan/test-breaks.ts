@@ -168,7 +168,7 @@ type Kind = keyof typeof MISTAKES;
 const KINDS = Object.keys(MISTAKES) as readonly Kind[];
 
 /** A plan and what becomes of it mistake by mistake, with the command of each; what is not possible on the way is left out. */
-export interface Mistakes {
+interface Mistakes {
   readonly commands: readonly Command[];
   readonly plans: readonly Plan[];
 }

@@ -16,7 +16,7 @@ export interface EndKind {
  * What makes a kind: of an address only its subnet counts, or why there is none. The format that it prefers to send has its rate in it; the
  * time to live stands in the settings, to which the topology belongs.
  */
-export type EndFacts = readonly [
+type EndFacts = readonly [
   modelId: string,
   preferredFormat: string,
   sendsUnicast: boolean,

@@ -82,7 +82,7 @@ export interface Hearing {
   readonly caution: LaneCaution | null;
 }
 
-export interface LaneRefused {
+interface LaneRefused {
   readonly verdict: 'refused';
   readonly subscription: Subscription;
   readonly reason: LaneReason;

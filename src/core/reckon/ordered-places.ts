@@ -10,7 +10,7 @@ import type { DeviceProfile } from './profile';
 import type { Wish } from './wishes';
 
 /** Where a receiver without a channel map finds what it wants of one sender: each of its streams hears one of the sender's, as that comes. */
-export interface OrderedPlaces {
+interface OrderedPlaces {
   /** By receiver channel: the place, as in a packing. */
   readonly places: ReadonlyMap<number, number>;
   /** By stream: which of the receiver's streams hears it. */

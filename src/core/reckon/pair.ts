@@ -9,7 +9,7 @@ import type { DeviceProfile, KeyedFormat } from './profile';
 /** Why nothing that the sender sends can be heard by the receiver, or how it would be. */
 export type Pair = PairFits | PairRefused;
 
-export interface MissingLeg {
+interface MissingLeg {
   readonly leg: Leg;
   readonly because: PairReason;
 }
@@ -52,7 +52,7 @@ export type PairReason =
       readonly unicastOnly: boolean;
     };
 
-export interface PairRefused {
+interface PairRefused {
   readonly fits: false;
   readonly reason: PairReason;
 }

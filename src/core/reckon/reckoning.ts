@@ -79,7 +79,7 @@ export interface Reckoning {
 }
 
 /** What was worked out step by step, and from what: opaque outside this folder. */
-export interface Workings {
+interface Workings {
   readonly results: object;
   readonly found: object;
   readonly facts: object;

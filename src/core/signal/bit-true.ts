@@ -14,18 +14,18 @@ export type BitChange =
   /** Through a converter into the analogue world. */
   | 'analogue';
 
-export interface BitTables {
+interface BitTables {
   readonly devices: ReadonlyMap<string, { readonly modelId: string }>;
   readonly models: ReadonlyMap<string, { readonly clock: { readonly src: string } | null }>;
 }
 
-export interface BitBreak {
+interface BitBreak {
   readonly at: SignalEnd;
   readonly because: BitChange;
 }
 
 /** The ways of coded sound, which needs every bit. */
-export interface BitWays {
+interface BitWays {
   readonly breaks: readonly BitBreak[];
   /**
    * Where it arrives over the network without the other channel of its pair: ST 337 takes both, and only AM824 says in the channel status of AES3

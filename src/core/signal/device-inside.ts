@@ -27,7 +27,7 @@ export interface Ends {
   readonly sinks: Uint8Array;
 }
 
-export interface Inside {
+interface Inside {
   /** Nodes in an order in which each comes after those that feed it, as far as there is one. */
   readonly order: Int32Array;
   readonly isRing: boolean;

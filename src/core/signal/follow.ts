@@ -47,7 +47,7 @@ export interface SignalStep extends SignalEnd {
   readonly misfit: Misfit | null;
 }
 
-export type FollowTables = LevelTables &
+type FollowTables = LevelTables &
   NameTables &
   PlanOf<'patches' | 'audioCables' | 'clocks'> & {
     readonly devices: ReadonlyMap<string, { readonly rateHz: number; readonly modelId: string }>;

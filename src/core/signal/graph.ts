@@ -79,7 +79,7 @@ export function slotEdgesOf(
   return before !== undefined && sameValue(before, edges) ? before : edges;
 }
 
-export interface GraphInputs {
+interface GraphInputs {
   readonly signalParts: ReadonlyMap<string, DevicePart>;
   readonly wishes: Pick<Wishes, 'byReceiver' | 'hearersBySender'>;
   readonly audioCables: ReadonlyMap<string, AudioCable>;

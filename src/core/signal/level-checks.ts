@@ -45,7 +45,7 @@ export type LevelMisfit =
   | { readonly code: 'power-too-high'; readonly givesW: number; readonly takesW: number };
 
 /** The tables that say what is wrong at an analogue end: no lane is among them. */
-export type LevelCheckTables = LevelTables & Terminals;
+type LevelCheckTables = LevelTables & Terminals;
 
 type At = SignalEnd & { readonly level: LevelFacts };
 
@@ -55,7 +55,7 @@ const NOTHING: readonly LevelMisfit[] = [];
 const ANALOGUE: ReadonlySet<string> = new Set(['microphone', 'instrument'] satisfies PluggedKind[]);
 const DIGITAL: ReadonlySet<string> = new Set(['AES3', 'MADI', 'ADAT', 'AES50', 'SDI', 'HDMI'] satisfies SignalFormat[]);
 /** A usual level below this is hard to bring up without its noise: 40 dB under the -20 dBFS at which most work. A figure of our own. */
-export const QUIET_DBFS = -60;
+const QUIET_DBFS = -60;
 /** Where a usual level is wanted. */
 export const USUAL_DBFS = -20;
 /** Loudspeakers that take power have fewer ohms than this; line inputs have thousands. */

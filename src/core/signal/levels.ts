@@ -43,7 +43,7 @@ function attenuationInto(tables: PlanOf<'pluggedIn' | 'audioCables'>, end: Signa
 }
 
 /** Whether to go by what a source usually gives, or by the most that it gives. */
-export type LevelOf = 'usual' | 'most';
+type LevelOf = 'usual' | 'most';
 
 /**
  * The level of a channel, followed back to its sources: dBu at the socket, plus gain, less pad, less the level that is full scale, is dBFS; an

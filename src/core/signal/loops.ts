@@ -31,7 +31,7 @@ function boards(size: number): Boards {
   return kept;
 }
 
-export interface BackWalk {
+interface BackWalk {
   /** Channels that all hear each other, group by group. */
   readonly groups: readonly (readonly number[])[];
   /** The walked channels that anything feeds, each after all that feed it but those of its own group. The list holds until the next walk. */

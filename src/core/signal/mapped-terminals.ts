@@ -8,7 +8,7 @@ type Output = ChannelMap['outputs'][number];
  * A channel map (IS-08) as the terminals of a model. IS-08 has no word for terminals: an input or output that no stream can feed or take is the
  * terminal after which it is named, as printed on the case. Several of one name are one terminal, in the order of their ids.
  */
-export interface MappedTerminals {
+interface MappedTerminals {
   /** By terminal that is patched: the outputs that are its channels. */
   readonly fed: ReadonlyMap<string, readonly Output[]>;
   /** By terminal that can be patched to one of those: the inputs that are its channels. */

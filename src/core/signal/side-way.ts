@@ -4,7 +4,7 @@ import type { SideTraffic } from './side-traffic-table';
 import type { SignalEnd } from './signal-end';
 
 /** Whether side traffic gets where it has to: it does along a way of sound on which every terminal carries it. */
-export type SideWay =
+type SideWay =
   | { readonly is: 'carried' }
   /** On the shortest way that there is it ends here. */
   | { readonly is: 'ends'; readonly at: SignalEnd }

@@ -26,7 +26,7 @@ export function passingUnits(plan: GearTable): ReadonlySet<string> {
 }
 
 /** What a unit leads from its network inputs to its network outputs without changing or mixing it. */
-export interface UnitPasses {
+interface UnitPasses {
   /** By network input: the outputs that give it out, the first of them first. */
   readonly outsOf: ReadonlyMap<number, readonly number[]>;
   /** By network output: the input that it gives out. */
@@ -187,7 +187,7 @@ export function routeThrough(plan: ThroughTables, wishes: readonly Subscription[
 }
 
 /** What a unit spends on the system around it. */
-export interface UnitUse {
+interface UnitUse {
   /** Devices whose everything goes through it. */
   readonly members: readonly string[];
   readonly passes: number;

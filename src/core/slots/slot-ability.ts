@@ -7,6 +7,7 @@ import { nullable, oneOf, record, whole, type Described } from '../plan/shape';
 
 export const SELECTOR_KINDS = ['rotary', 'toggles', 'menu'] as const;
 
+/** How a block is set: rotary selectors or a row of DIP switches (two positions each), the highest place first, or a number in a menu. */
 const slotSelector = record({
   kind: oneOf(SELECTOR_KINDS),
   /** Selectors that together choose one block. */
@@ -18,8 +19,6 @@ const slotSelector = record({
   /** The number at which the unit is not on the bus; null: it cannot be taken off by its selectors. */
   offAt: nullable(whole(0, 65_536)),
 });
-/** How a block is set: rotary selectors or a row of DIP switches (two positions each), the highest place first, or a number in a menu. */
-export type SlotSelector = Described<typeof slotSelector>;
 
 export const slotAbility = record({
   /** Slots that the bus has as this unit drives it. */

@@ -15,7 +15,7 @@ export interface SlotEnd {
 /** Why a listener hears nothing, or not one thing. */
 export type Unheard = 'nobody' | 'two-talkers' | 'above-highest' | 'beyond-bus' | 'upstream';
 
-export interface SlotHearing extends SlotEnd {
+interface SlotHearing extends SlotEnd {
   readonly slot: number;
   /** Who talks on the slot where this unit can hear it. */
   readonly talkers: readonly SlotEnd[];

@@ -26,7 +26,7 @@ export interface Score {
 }
 
 /** Room comes first; then the fewest streams with the least load among those, or the least load in the fewest streams. */
-export const GOALS = ['streams', 'load'] as const;
+const GOALS = ['streams', 'load'] as const;
 export type Goal = (typeof GOALS)[number];
 
 export function isBetter(a: Score, b: Score, goal: Goal = 'streams'): boolean {

@@ -2,7 +2,7 @@
  * What a stream carries (ST 2110-10 calls it its essence). What is planned is sound; pictures and ancillary data are told apart, so that nobody takes
  * them for sound, and what a device has of them is said.
  */
-export const ESSENCES = ['audio', 'picture', 'ancillary'] as const;
+const ESSENCES = ['audio', 'picture', 'ancillary'] as const;
 export type Essence = (typeof ESSENCES)[number];
 
 /** By its media type (RFC 4855), as SDP and IS-04 name it: ancillary data is `video/smpte291` (RFC 8331). Null: it is none of media. */

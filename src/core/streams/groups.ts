@@ -15,7 +15,7 @@ import type { StreamGroups } from './stream-groups';
 
 type StreamsBySender = ReadonlyMap<string, readonly Stream[]>;
 
-export interface GroupReads extends PlanOf<'settings' | 'groupChoices'> {
+interface GroupReads extends PlanOf<'settings' | 'groupChoices'> {
   readonly deviceIds: readonly string[];
   readonly streamsBySender: StreamsBySender;
 }

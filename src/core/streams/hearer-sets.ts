@@ -4,7 +4,7 @@ import type { Want } from './packing';
  * A set of hearers, as a chain from the last want's index to the first. Channels that the same wants name share the very
  * same chain, so that grouping them is a comparison of references.
  */
-export interface HearerSet {
+interface HearerSet {
   readonly last: number;
   readonly rest: HearerSet | null;
   /** What it becomes with one more: the first that was asked for, and the others by the want's index. */

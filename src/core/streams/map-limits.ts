@@ -11,9 +11,9 @@ export interface MapEntry {
   readonly index: number;
 }
 /** What feeds each channel of one output; channels that nothing feeds are not in it. */
-export type OutputMap = ReadonlyMap<number, MapEntry>;
+type OutputMap = ReadonlyMap<number, MapEntry>;
 
-export interface MapProblem {
+interface MapProblem {
   readonly output: number;
   readonly input: string;
   readonly broken: 'block' | 'order';

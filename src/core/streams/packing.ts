@@ -29,7 +29,7 @@ export interface Packing {
 }
 
 /** Where the channels stand that are sent in one format. */
-export interface FormatPlaces {
+interface FormatPlaces {
   readonly formatKey: string;
   /** By sender channel: the place, 0 where the channel has none. */
   readonly places: readonly number[];

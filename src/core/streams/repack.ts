@@ -29,7 +29,7 @@ export interface Repacker {
 const EXACT_STEPS = 60_000;
 const EXACT_CHANNELS = 14;
 
-export interface RepackerOptions {
+interface RepackerOptions {
   readonly goal?: Goal;
   /** When the first answer has to be there. */
   readonly isOver?: () => boolean;

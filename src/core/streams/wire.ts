@@ -2,20 +2,20 @@ import { addend, factor, result, type Term } from '../units/working';
 import { BYTES_PER_SAMPLE, samplesPerPacket, type Encoding, type StreamFormat } from './format';
 
 /** AES67 clause 6.3: RTP payload of at most 1440 octets, so that a datagram never needs fragmenting. */
-export const MAX_PAYLOAD_BYTES = 1440;
+const MAX_PAYLOAD_BYTES = 1440;
 
 export const RTP_HEADER_BYTES = 12;
 export const UDP_HEADER_BYTES = 8;
 export const IPV4_HEADER_BYTES = 20;
 export const ETHERNET_HEADER_BYTES = 14;
 export const FRAME_CHECK_BYTES = 4;
-export const VLAN_TAG_BYTES = 4;
+const VLAN_TAG_BYTES = 4;
 export const PREAMBLE_BYTES = 8;
 export const GAP_BYTES = 12;
 /** IEEE 802.3 clause 3: a frame has at least 64 octets from destination address to frame check. */
-export const MIN_FRAME_BYTES = 64;
+const MIN_FRAME_BYTES = 64;
 
-export interface StreamSum {
+interface StreamSum {
   readonly samplesPerPacket: number;
   readonly payloadBytes: number;
   /** Frame with header and check, without preamble and gap. */
@@ -27,7 +27,7 @@ export interface StreamSum {
   readonly terms: readonly Term[];
 }
 
-export type StreamSumProblem =
+type StreamSumProblem =
   | { readonly reason: 'channels-not-positive'; readonly channels: number }
   | { readonly reason: 'channels-not-even'; readonly channels: number; readonly encoding: Encoding }
   | {

@@ -24,7 +24,7 @@ const DEVICE_MS = 150;
 const AGE_STEP_MS = 20_000;
 
 /** A device of the plan that is there. */
-export interface DeviceInField {
+interface DeviceInField {
   readonly nodeId: string;
   readonly boundBy: 'hand' | 'serial' | 'address';
   /** Who told of it last, as an address: a registry, or the node itself. And when, in ms since 1970. */

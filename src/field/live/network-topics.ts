@@ -7,7 +7,7 @@ import type { DeviceFailure } from '../http-json';
 import { topic } from './topic';
 
 /** Whether the registry is heard. */
-export interface RegistryState {
+interface RegistryState {
   readonly url: string;
   /** Whether it was heard at all yet. */
   readonly wasHeard: boolean;
@@ -79,7 +79,7 @@ export const adapters = topic<readonly AdapterInField[]>({
 });
 
 /** How a cable came up, and where: at other ports it is another cable, of which nothing was lost. */
-export interface LinkInField extends FoundLink {
+interface LinkInField extends FoundLink {
   /** Its two ends as the plan has them. */
   readonly ends: string;
   /** It is down and was up, as far as is known: whatever was down at the first look counts as lost. */
@@ -148,7 +148,7 @@ export const switches = topic<SwitchInField>({
 });
 
 /** An adapter on which announcements are listened for; why not where that fails, and what could not be read. */
-export type AnnouncementPlaceState = AnnouncementState['places'][number];
+type AnnouncementPlaceState = AnnouncementState['places'][number];
 
 export const announcementPlaces = topic<AnnouncementPlaceState>({
   per: 'announcement-place',

@@ -51,7 +51,7 @@ export interface LiveFacts {
   readonly switchReadings: ReadonlyMap<string, SwitchReading>;
 }
 
-export interface AnnouncementsHeard {
+interface AnnouncementsHeard {
   readonly places: AnnouncementState['places'];
   /** By announcer and the hash of its message. */
   readonly sessions: ReadonlyMap<string, AnnouncedSession>;

@@ -1,7 +1,7 @@
 import type { Server } from 'node:http';
 import type { Socket } from 'node:net';
 
-export interface ConnectionLimits {
+interface ConnectionLimits {
   readonly all: number;
   /** Of one address. */
   readonly perAddress: number;

@@ -13,7 +13,7 @@ import { refusalOf } from './request-check';
 import { securityHeaders } from './security-headers';
 
 /** The header by which pages learn the number that their scripts carry. */
-export const NONCE_HEADER = 'x-nonce';
+const NONCE_HEADER = 'x-nonce';
 /** The header by which the application tells people apart, as far as that can be done. */
 const SENDER_HEADER = 'x-sender';
 const PASS_PHRASE_PATH = '/api/pass-phrase';

@@ -14,7 +14,7 @@ const BODY_MAX_BYTES = 5 * 1024 * 1024;
 /** What is larger is read and checked beside the thread that serves everyone. */
 export const LARGE_BYTES = 1024 * 1024;
 
-export interface BodyLimits {
+interface BodyLimits {
   readonly bytesMax?: number;
   /** How long a body may take to begin, in milliseconds. */
   readonly beginsWithinMs?: number;

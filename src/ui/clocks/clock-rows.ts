@@ -189,7 +189,7 @@ export function listenersOf(plan: Plan, referenceId: string): string[] {
 }
 
 /** Devices whose samples are paced or clocked otherwise than before, for the words beside a preview. */
-export interface PaceDifference {
+interface PaceDifference {
   readonly deviceId: string;
   readonly before: MediaClock;
   readonly after: MediaClock;

@@ -2,7 +2,7 @@ import type { ClockLoss } from '@/core/clocks/take-over';
 
 /** What is selected on the clock stage, as it stands in the address bar: `device:north-master`, `group:house`, `reference:gnss`. */
 export type ClockKind = 'device' | 'group' | 'reference';
-export interface ClockSelection {
+interface ClockSelection {
   readonly kind: ClockKind;
   readonly id: string;
 }

@@ -8,7 +8,7 @@ import { subnetName } from '@/ui/parts/network-words';
 import type { ClockView } from '@/workers/clock-view';
 
 /** The way of time as a tree: who leads, in which parts of the network, and who follows or passes it on there. */
-export interface TimeTree {
+interface TimeTree {
   /** Grandmasters with followers, the one with most first. */
   readonly roots: readonly LeaderNode[];
   /** Devices that hear nobody, and clocks that keep their own time with nobody following. */

@@ -31,7 +31,7 @@ export interface FillEntry {
 }
 
 /** What the highlighted entry would come to. */
-export interface FillWanted {
+interface FillWanted {
   readonly title: string;
   readonly commands: readonly PlanCommand[];
   /** What of it is left as it is, said again once it is applied; missing: nothing. */

@@ -29,7 +29,7 @@ const SHOWN_MAX = 60;
 const OF_A_KIND = 12;
 
 /** What is known beside the plan itself. */
-export interface Findable {
+interface Findable {
   readonly view: View | null;
   readonly streams: readonly StreamView[];
   readonly sounds: readonly SoundAt[];

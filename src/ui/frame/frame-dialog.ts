@@ -3,7 +3,7 @@
 import { create } from 'zustand';
 
 /** The dialogs that can be opened at every stage; one at a time. */
-export type FrameDialog = 'find' | 'history' | 'findings' | 'field' | 'places' | 'take-over';
+type FrameDialog = 'find' | 'history' | 'findings' | 'field' | 'places' | 'take-over';
 
 export const useFrameDialog = create<{ readonly open: FrameDialog | null }>(() => ({ open: null }));
 

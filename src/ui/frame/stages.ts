@@ -5,7 +5,7 @@ import type { Finding } from '@/core/findings/finding';
 import type { Totals } from '@/core/reckon/reckoning';
 
 /** Something to do at a stage, for the field that finds everything. */
-export interface StageAction {
+interface StageAction {
   readonly key: string;
   readonly words: string;
   /** What comes behind the stage's address, e.g. `?view=cables`. */

@@ -71,7 +71,7 @@ const COLUMNS: readonly SheetColumn<GearRow, GearColumn>[] = [
   },
 ];
 
-export interface GearSheetProps {
+interface GearSheetProps {
   readonly rows: readonly GearRow[];
   readonly selectedIds: ReadonlySet<string>;
   readonly cursorId: string | null;

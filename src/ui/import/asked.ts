@@ -8,7 +8,7 @@ import type { Plan } from '@/core/plan/plan';
 export type ImportKind = Exclude<Recognised['kind'], 'unknown'>;
 
 /** A dialog that is asked for, empty or with what was dropped on the window. */
-export interface AskedImport {
+interface AskedImport {
   readonly kind: ImportKind;
   readonly found: readonly Recognised[];
   /** A new drop begins the dialog anew. */

@@ -23,7 +23,7 @@ interface ListItem {
 }
 
 /** What one kind of list says of itself to the dialog that takes it in. */
-export interface ListKind<C extends string, Row, Item extends ListItem> extends TableKind<
+interface ListKind<C extends string, Row, Item extends ListItem> extends TableKind<
   C,
   Read<C> & { readonly rows: readonly Row[] }
 > {

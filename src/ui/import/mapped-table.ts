@@ -23,7 +23,7 @@ export interface TableKind<C extends string, T> {
 }
 
 /** A table that was read, with the file it is from. */
-export type MappedTable<T> = T & { readonly name: string; readonly text: string };
+type MappedTable<T> = T & { readonly name: string; readonly text: string };
 
 /**
  * A file of lines and columns that is being looked at: read as a person said of such a file before, else as guessed, and again when they say

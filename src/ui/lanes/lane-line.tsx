@@ -215,6 +215,6 @@ export const LaneLine = memo(function LaneLine(props: LaneLineProps) {
   );
 });
 
-export function streamNumberOf(streamId: string): string {
+function streamNumberOf(streamId: string): string {
   return streamId.slice(streamId.lastIndexOf('/') + 1);
 }

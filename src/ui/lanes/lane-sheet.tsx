@@ -28,7 +28,7 @@ const COLUMNS: readonly {
   { id: 'offset', title: 'Offset ms', width: '74px', isNumber: true },
 ];
 
-export interface LaneSheetProps {
+interface LaneSheetProps {
   readonly rows: readonly LaneRow[];
   readonly plan: Plan;
   readonly view: View;

@@ -30,7 +30,7 @@ const WEAVE_TEXT: Readonly<Record<Weave, string>> = {
   refused: 'text-madder',
 };
 
-export interface LoomBandProps {
+interface LoomBandProps {
   readonly plan: Plan;
   readonly view: View;
   readonly field: FieldView;

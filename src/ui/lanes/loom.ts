@@ -24,7 +24,7 @@ export interface LoomEdge {
   readonly height: number;
 }
 
-export const WEAVES = ['carrying', 'planned', 'unsure', 'refused'] as const;
+const WEAVES = ['carrying', 'planned', 'unsure', 'refused'] as const;
 /** What a ribbon looks like: carrying; planned or staged; waiting or on one leg; refused. */
 export type Weave = (typeof WEAVES)[number];
 

@@ -4,7 +4,7 @@ import { type Edge, type Node } from '@xyflow/react';
 import { createContext } from 'react';
 import { type DrawingEdge, type DrawingNode, type Fold } from './drawing-graph';
 
-export interface DrawingActionsValue {
+interface DrawingActionsValue {
   readonly fold: (placeId: string, fold: Fold) => void;
   readonly folds: ReadonlyMap<string, Fold>;
   readonly ceilingPercent: number;

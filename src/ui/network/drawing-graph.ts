@@ -52,7 +52,7 @@ export interface DrawingEdge {
   readonly bitsPerSecond: number;
 }
 
-export interface DrawingGraph {
+interface DrawingGraph {
   readonly nodes: readonly DrawingNode[];
   readonly edges: readonly DrawingEdge[];
 }
@@ -61,7 +61,7 @@ export const CARD_HEAD = 24;
 export const CARD_ROW = 20;
 const CARD_WIDTH = 188;
 
-export const NO_PLACE = '';
+const NO_PLACE = '';
 const OPEN_MAX = 24;
 const SWITCHES_MAX = 90;
 

@@ -77,7 +77,7 @@ function DrawingKey({ lines }: { lines: readonly string[] }) {
   );
 }
 
-export interface DrawingProps {
+interface DrawingProps {
   readonly plan: Plan;
   readonly view: View;
   readonly selection: NetworkSelection | null;

@@ -69,7 +69,7 @@ export const INTERVAL_WORDS: Readonly<Record<IntervalField, string>> = {
   logDelayRequestInterval: 'delay request interval',
   announceTimeout: 'announce time-out',
 };
-export const MEDIA_STATE_WORDS: Readonly<Record<MediaClockState, string>> = {
+const MEDIA_STATE_WORDS: Readonly<Record<MediaClockState, string>> = {
   network: 'follows the network’s time',
   reference: 'locked to a reference',
   'hold-over': 'in holdover',

@@ -27,8 +27,8 @@ const useStore = create<Store>()(
   ),
 );
 
-export const COLUMN_MIN = 32;
-export const COLUMN_MAX = 900;
+const COLUMN_MIN = 32;
+const COLUMN_MAX = 900;
 const NONE: Widths = {};
 
 export interface ColumnWidths {

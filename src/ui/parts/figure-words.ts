@@ -71,7 +71,7 @@ export function differenceWords(path: string, value: unknown): string {
 
 const ROLE_OF_PORT = { A: 'leg A', B: 'leg B', control: 'control', switched: 'switch port' } as const;
 
-export function portWords(port: Model['ports'][number]): string {
+function portWords(port: Model['ports'][number]): string {
   const gives = port.givesPoeClass == null ? '' : `, supplies PoE class ${port.givesPoeClass}`;
   const takes = port.takesPoeClass == null ? '' : `, powered by PoE class ${port.takesPoeClass}`;
   return `${ROLE_OF_PORT[port.role]}, ${speedWords(port.bitsPerSecond)}${gives}${takes}`;

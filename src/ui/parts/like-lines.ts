@@ -2,7 +2,7 @@ import { compareNames } from '@/core/plan/name-order';
 import { count } from './units';
 
 /** Several that differ in the same way are one line: `Exhibit 01 to Exhibit 14 (14): streams in 2 → 0`. */
-export interface LikeLine {
+interface LikeLine {
   readonly what: string;
   readonly names: readonly string[];
 }

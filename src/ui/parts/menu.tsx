@@ -3,7 +3,7 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
 import { Key } from './controls';
 
-export interface MenuEntry {
+interface MenuEntry {
   readonly words: string;
   /** The key that does the same. */
   readonly keys?: string;

@@ -24,7 +24,7 @@ export const DEVICE_KIND_WORDS: Readonly<Record<DeviceKind, string>> = {
   switch: 'Switch',
 };
 
-export const ROUTING_WORDS = { none: 'none', unicast: 'unicast', multicast: 'unicast and multicast' } as const;
+const ROUTING_WORDS = { none: 'none', unicast: 'unicast', multicast: 'unicast and multicast' } as const;
 
 const STAMPING_WORDS = { none: 'none', transparent: 'transparent clock', boundary: 'boundary clock' } as const;
 

@@ -20,7 +20,7 @@ export function cursorStep(key: string): number | undefined {
   return { ArrowDown: 1, ArrowUp: -1, PageDown: 20, PageUp: -20, Home: -Infinity, End: Infinity }[key];
 }
 
-export interface RowsInView {
+interface RowsInView {
   readonly virtualizer: Virtualizer<HTMLDivElement, Element>;
   /** Whether the row of the cursor is drawn, so that it can be named as the active one. */
   readonly isCursorDrawn: boolean;

@@ -1,7 +1,7 @@
 'use client';
 
 /** Where a key leads from one tab; null: nowhere. From the last one goes on at the first. */
-export function tabAt(key: string, from: number, count: number): number | null {
+function tabAt(key: string, from: number, count: number): number | null {
   switch (key) {
     case 'ArrowRight':
       return (from + 1) % count;

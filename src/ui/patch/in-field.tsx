@@ -7,7 +7,7 @@ import { usePlan } from '@/ui/session/plan-store';
 import { PatchDifferences } from './patch-difference';
 
 /** How a device is patched in the field, where it tells. */
-export interface PatchInField {
+interface PatchInField {
   /** Not there: nothing is known of it. Not offered: the device does not let its patch be read or sent. */
   readonly is: 'not-there' | 'not-offered' | 'read';
   readonly differences: readonly PatchDifference[];

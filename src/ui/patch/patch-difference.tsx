@@ -3,7 +3,7 @@ import type { Plan } from '@/core/plan/plan';
 import { terminalChannel } from '@/ui/parts/signal-words';
 
 /** What feeds a channel, in words. */
-export function feedWords(plan: Plan, deviceId: string, feed: FoundFeed | null): string {
+function feedWords(plan: Plan, deviceId: string, feed: FoundFeed | null): string {
   if (feed === null) return 'nothing';
   return 'terminalId' in feed ? terminalChannel(plan, { deviceId, ...feed }) : `${feed.input} ${feed.channel}`;
 }

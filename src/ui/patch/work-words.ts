@@ -7,7 +7,7 @@ import { time } from '@/ui/parts/units';
 import { deviceName } from '@/ui/parts/names';
 
 /** An entry of the work list in words: what to do, and what it takes. */
-export interface WorkWords {
+interface WorkWords {
   readonly what: string;
   readonly detail: string;
 }

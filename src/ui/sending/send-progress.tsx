@@ -6,7 +6,7 @@ import { STEP_WORDS } from '@/ui/parts/send-words';
 import type { SendStep } from '@/field/send-report';
 
 /** How each device gets on, in the order in which they are told. */
-export interface Going {
+interface Going {
   /** Another send is telling devices that this one needs. */
   readonly isWaiting: boolean;
   readonly deviceIds: readonly string[];

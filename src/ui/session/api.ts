@@ -81,7 +81,7 @@ async function problemOf(response: Response): Promise<ApiProblem> {
 
 export type SendAnswer = LanesReport;
 
-export interface SendBody {
+interface SendBody {
   readonly channels: readonly ChannelRef[];
   readonly author: Author;
   readonly start: boolean;
@@ -91,7 +91,7 @@ export interface SendBody {
   readonly momentBy?: Moment['by'];
 }
 
-export interface SendPatchesBody {
+interface SendPatchesBody {
   readonly author: Author;
   readonly deviceIds: readonly string[];
   readonly isRetry: boolean;

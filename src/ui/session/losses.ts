@@ -98,7 +98,7 @@ export interface Losses {
   readonly notKnown: number;
 }
 
-export const NOTHING_LOST: Losses = { all: [], waiting: 0, oneLegged: 0, notKnown: 0 };
+const NOTHING_LOST: Losses = { all: [], waiting: 0, oneLegged: 0, notKnown: 0 };
 
 /** The stage at which a loss is seen. */
 export const AREA_OF_LOSS: Readonly<Record<Loss['kind'], Area>> = {
