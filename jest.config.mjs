@@ -24,8 +24,6 @@ const config = {
   testTimeout: 60_000,
   // One more than there are cores on the machines that this has to run on: tests of the field mostly wait.
   maxWorkers: 3,
-  // Kept-alive connections of fetch outlive the tests that made them.
-  forceExit: true,
   projects: [
     { ...common, displayName: 'code', testEnvironment: 'node', testMatch: ['<rootDir>/src/**/*.test.ts'] },
     {
