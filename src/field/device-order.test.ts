@@ -61,7 +61,7 @@ describe('devices without a channel map', () => {
     expect(heard('amp', 1, 2, 3, 4)).toEqual([null, 'far 30', null, 'far 7']);
     expect(evidence('amp').fieldOnly.size).toBe(0);
 
-    // One of them goes: the stream is laid out anew, and the other one is heard on.
+    // One of them goes: the stream is laid out again, and the other one is heard on.
     clear('amp', 2);
     expect(failedOf(await bench.sendAll('amp', [2]))).toEqual([]);
     await until(() => bench.stateOf('amp', 4) === 'carrying');

@@ -139,7 +139,7 @@ describe('devices that are not as most are, in the field', () => {
     const report = await sendAll('amp', [2]);
     expect(report.devices.flatMap((d) => d.failed)).toEqual([]);
     await until(() => [1, 2, 3].every((c) => stateOf('amp', c) === 'carrying'));
-    // The fourth goes along with its block, and hears an empty position: nothing that the plan does not want.
+    // The fourth goes along with its block, and receives an empty position: nothing that the plan does not want.
     const map = inBlocks.memory().map['receives']!;
     expect([map['0'], map['3']]).toEqual([
       { input: 'stream-in-1', channel_index: 0 },

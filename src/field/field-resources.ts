@@ -47,7 +47,7 @@ const KINDS = ['senders', 'receivers'] as const;
 const KNOWN_MAX = 200_000;
 
 /**
- * The resources of a registry, joined to nodes. Every change says which nodes it concerns, and only these are joined anew: a
+ * The resources of a registry, joined to nodes. Every change says which nodes it concerns, and only these are joined again: a
  * node of which nothing changed stays the same object.
  */
 export class FieldResources {

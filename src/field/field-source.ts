@@ -64,7 +64,7 @@ export function sourceOf(places: SourcePlaces): MakeSource {
   return together(makes);
 }
 
-/** By multicast on every adapter that is used: what one of them hears the others may not. */
+/** By multicast on every adapter that is used: what one of them receives the others may not. */
 async function findAt(service: string, place: DiscoveryPlace, from: readonly string[]): Promise<Service[]> {
   if (place.by !== 'multicast' || place.address !== null || from.length === 0) return findServices(service, place);
   const tried = await Promise.allSettled(from.map((address) => findServices(service, { by: 'multicast', address })));

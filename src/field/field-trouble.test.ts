@@ -104,7 +104,7 @@ test('a device that takes connections and answers nothing is not known after a w
   amp.delayMs = 60_000;
   await until(() => stateOf(1)?.state === 'unknown');
   expect(stateOf(1)?.checks.at(-1)).toEqual({ what: 'receiver-answers', holds: false });
-  // The box it hears answers as before, and whoever sends to both does not wait long for the one that does not.
+  // The box it receives answers as before, and whoever sends to both does not wait long for the one that does not.
   expect([...follower.snapshot().notKnown]).toHaveLength(1);
   const begun = Date.now();
   const again = reckoning();

@@ -83,7 +83,7 @@ describe('the field, tried on stand-ins', () => {
     const idOf = (n: number) => bindings().nodeByDevice.get('box')!.senders[n - 1]!.id;
     const [first, second] = [idOf(1), idOf(2)];
     expect(first).not.toBe(second);
-    // The box gives its first sender a name that sorts last, as registered anew.
+    // The box gives its first sender a name that sorts last, as registered again.
     await bench().registered('sender', first, { label: 'Zz' });
     await until(
       () =>

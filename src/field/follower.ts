@@ -193,7 +193,7 @@ export class FieldFollower {
     this.contested.stop();
   }
 
-  /** Reads the registry and every device anew. Resolves when the registry was read; devices follow. */
+  /** Reads the registry and every device again. Resolves when the registry was read; devices follow. */
   async readAnew(): Promise<void> {
     await this.client.readAll();
     for (const deviceId of this.registered.deviceIds()) {
@@ -315,7 +315,7 @@ export class FieldFollower {
     }
   }
 
-  /** A node stopped answering, or answers again: then it is read anew, as it may have been switched off meanwhile. */
+  /** A node stopped answering, or answers again: then it is read again, as it may have been switched off meanwhile. */
   private felt(nodeId: string, isSilent: boolean): void {
     this.registered.setSilent(nodeId, isSilent);
     if (!isSilent) {

@@ -44,7 +44,7 @@ export interface FieldOnly {
 
 export interface DeviceLanes {
   readonly lanes: ReadonlyMap<number, LaneEvidence>;
-  /** Channels that hear something the plan does not want there. */
+  /** Channels that receive something the plan does not want there. */
   readonly fieldOnly: ReadonlyMap<number, FieldOnly>;
 }
 
@@ -232,7 +232,7 @@ function fieldOnlyOf(
     const isAccounted = lanes.get(channel)?.checks.some((c) => c.what === 'receiver-map' && c.holds) === true;
     const isActive =
       field.readings.get(receiver.receivers[receiverStreamNumber - 1]?.id ?? '')?.active.isEnabled === true;
-    // Where a map goes in blocks a channel may be mapped to a position beyond the stream: it hears nothing.
+    // Where a map goes in blocks a channel may be mapped to a position beyond the stream: it receives nothing.
     const isEmpty = position > (widthByStreamNumber.get(receiverStreamNumber) ?? Infinity);
     if (isActive && !isAccounted && !isEmpty) found.set(channel, { receiverStreamNumber, position });
   }

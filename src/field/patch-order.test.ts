@@ -14,7 +14,7 @@ import { reckon } from '../core/reckon/reckon';
 import { PLAIN_TERMINAL, type StatedTerminal } from '../core/signal/terminal-shape';
 import { PatchOrder } from './patch-order';
 
-/** Three devices that hear one another over the network, each with sockets, strips that are patched, a bus that mixes them, and network outputs. */
+/** Three devices that receive one another over the network, each with sockets, strips that are patched, a bus that mixes them, and network outputs. */
 const terminal = (id: string, kind: StatedTerminal['kind'], direction: StatedTerminal['direction'], rest = {}) => ({
   ...PLAIN_TERMINAL,
   ...{ id, name: id, kind, direction, channels: 2 },

@@ -12,7 +12,7 @@ type Change = PatchDifference & { readonly deviceId: string };
 
 /**
  * How the changes of devices can be heard through one another, over the ways of now and of the plan together, and so in which order they go
- * over. Its law: whatever device has changed, and whatever has not yet, nobody hears what he hears neither before nor after.
+ * over. Its law: whatever device has changed, and whatever has not yet, nobody receives what he receives neither before nor after.
  */
 export class PatchOrder<C extends Changing> {
   /** By node of a changed channel: what feeds it now. */
@@ -64,13 +64,13 @@ export class PatchOrder<C extends Changing> {
     return { now: through(found), then: through(planned) };
   }
 
-  /** Whether a channel would hear what it hears neither now nor then, while the devices of its group change one after the other. */
+  /** Whether a channel would receive what it receives neither now nor then, while the devices of its group change one after the other. */
   isWrongMeanwhile(change: Change, group: readonly C[], place: number): boolean {
     const { now, then } = this.feeding(change);
     return group.some(({ deviceId }, n) => (n < place && now.has(deviceId)) || (n > place && then.has(deviceId)));
   }
 
-  /** Devices that hear one another's changes are one group; in it whoever feeds comes before whom it feeds, as far as that goes. */
+  /** Devices that receive one another's changes are one group; in it whoever feeds comes before whom it feeds, as far as that goes. */
   groups(): C[][] {
     const before = new Map<string, Set<string>>();
     for (const { deviceId, changes } of this.mapped) {

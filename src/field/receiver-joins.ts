@@ -22,7 +22,7 @@ export interface SentStreams {
   readonly asTheyWere: ReadonlySet<Stream>;
 }
 
-/** What the end hears now, as far as it was read. */
+/** What the end receives now, as far as it was read. */
 export function activeOf(
   { streamNumber }: Join,
   work: ReceiverWork,
@@ -35,7 +35,7 @@ export function activeOf(
 const peerOf = ({ stream }: Join, { bindings }: SendContext): string | null =>
   bindings.nodeByDevice.get(stream.senderDeviceId)?.senders[stream.streamNumber - 1]?.id ?? null;
 
-/** Whether the end hears this very stream already. Where it was not read it is taken that it does not. */
+/** Whether the end receives this very stream already. Where it was not read it is taken that it does not. */
 export function isJoined(join: Join, work: ReceiverWork, context: SendContext): boolean {
   const active = activeOf(join, work, context);
   if (active === null || !active.isEnabled || active.peerId !== peerOf(join, context)) return false;
@@ -86,7 +86,7 @@ export async function joinAll(
       const sdp = sdpByStream.get(stream) ?? null;
       const peerId = peerOf(join, context);
       const isThere = before.active.isEnabled && before.active.peerId === peerId && isOnLegs(before.active.legs, legs);
-      // What it hears already is not started anew.
+      // What it receives already is not started again.
       if (start && isThere && before.sdp === sdp) return;
       const activation = later(join);
       const request = {

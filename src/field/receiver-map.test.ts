@@ -125,7 +125,7 @@ describe('what a receiving device is told of its channel map', () => {
           map = { ...map, active: now };
           for (const { channel, feed: wish } of entries)
             if (wish !== null) expect([channel, isFed(map, node, wish)]).toEqual([channel, true]);
-          // One that is taken off hears nothing, unless its block is fed with it.
+          // One that is taken off receives nothing, unless its block is fed with it.
           const isAlone = limit === null || limit.blockSize === 1;
           for (const { channel, feed: wish } of isAlone ? entries : []) {
             const [output, index] = channel <= 8 ? ['left', channel - 1] : ['right', channel - 9];

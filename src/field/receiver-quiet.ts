@@ -26,7 +26,7 @@ export interface TakenOff {
   readonly map: ChannelMap | null;
   /** The entries that were taken off. */
   readonly off: MapAction;
-  /** Without a channel map: receivers that were switched off, as they were, and what they are to hear. */
+  /** Without a channel map: receivers that were switched off, as they were, and what they are to receive. */
   readonly muted: readonly Muted[];
 }
 
@@ -36,7 +36,7 @@ interface Muted {
   readonly before: EndBefore;
 }
 
-/** Channels that would hear something wrong between the first step and the last, unless they are taken off. */
+/** Channels that would receive something wrong between the first step and the last, unless they are taken off. */
 function toBeQuiet(work: ReceiverWork, map: ChannelMap, node: FieldNode, context: SendContext): number[] {
   const changing = new Set(work.joins.filter((j) => !isJoined(j, work, context)).map((j) => j.streamNumber));
   const isWrong = (channel: number, feed: ReceiverWork['feeds'][number] | null): boolean => {
@@ -100,7 +100,7 @@ export async function quieten(
 }
 
 /**
- * Without a channel map: switches off the receivers that hear a stream which is laid out anew under its number, as they would hear the new one
+ * Without a channel map: switches off the receivers that receive a stream which is laid out again under its number, as they would receive the new one
  * as if it were the old. Null where that failed; then those that were switched off are on again.
  */
 async function mute(work: ReceiverWork, node: FieldNode, context: SendContext): Promise<TakenOff | null> {
@@ -129,7 +129,7 @@ async function mute(work: ReceiverWork, node: FieldNode, context: SendContext): 
   return { map: null, off: {}, muted };
 }
 
-/** What was switched off and did not come to hear its new stream hears its old one again, where that is as it was. */
+/** What was switched off and did not come to receive its new stream receives its old one again, where that is as it was. */
 export async function unmute(
   muted: readonly Muted[],
   work: ReceiverWork,

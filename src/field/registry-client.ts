@@ -95,7 +95,7 @@ export class RegistryClient implements FieldSource {
     this.drop();
   }
 
-  /** Reads everything anew: one read at a time, and at most one more waits. */
+  /** Reads everything again: one read at a time, and at most one more waits. */
   readAll(): Promise<void> {
     if (this.reading === null) {
       const reading = this.readOnce().finally(() => {
@@ -311,7 +311,7 @@ export class RegistryClient implements FieldSource {
     socket.on('close', () => this.lost('the registry closed the connection'));
   }
 
-  /** A message that makes no sense may have told of a change: everything is read anew. */
+  /** A message that makes no sense may have told of a change: everything is read again. */
   private message(path: FollowedPath, text: string): void {
     const parsed = parseBoundedJson(text, MESSAGE_LIMITS);
     const changes = parsed.ok ? rawOf(rawOf(parsed.value)['grain'])['data'] : null;

@@ -83,7 +83,7 @@ describe('changing over at a moment', () => {
     expect(failed.map((f) => f.step)).toContain('receiver-map');
     expect(failed[0]).toMatchObject({ failure: { detail: 'it had not changed over 2 s after the moment' } });
     expect(never.again).toEqual(CHANNELS.slice(0, 2));
-    // What it hears was not taken away.
+    // What it receives was not taken away.
     expect(sounds().slice(0, 2)).toEqual([1, 2]);
     bench.nodes.get('amp')!.lagMs = 0;
     // And it does not come by itself later: what it was told is taken back.

@@ -30,7 +30,7 @@ import { steadyNow } from './steady-clock';
 export interface PreparedReceiver {
   readonly work: ReceiverWork;
   readonly moment: Moment;
-  /** Streams that it hears now, or will. */
+  /** Streams that it receives now, or will. */
   readonly heard: ReadonlySet<Stream>;
   readonly joined: ReadonlySet<Stream>;
   /** Joins that are made at the moment. */

@@ -98,7 +98,7 @@ describe('device patches, tried on stand-ins', () => {
   });
 
   test('channels that would carry a wrong sound while another device changes are off meanwhile; a failure puts all of them back', async () => {
-    // The amplifier hears the console's network outputs 1 and 2. Both change what they take: 1 becomes 2 here, and 2 becomes 1 there.
+    // The amplifier receives the console's network outputs 1 and 2. Both change what they take: 1 becomes 2 here, and 2 becomes 1 there.
     bench.edit(feed('far', 1, 'amp', 1, 8));
     await bench.sendAll('amp', [1, 2, 3, 4, 5, 6, 7, 8]);
     bench.edit(patch('far', 'network-out', 1, ['buses', 9]), patch('amp', 'speaker-out', 1, ['network-in', 2]));

@@ -23,7 +23,7 @@ export interface ChannelRef {
 /**
  * Why a channel is not sent. Foreign: the patch of that end is never written; a sender's stream is joined as it is where it is held.
  * Untold: neither a registry nor an announcement tells of such a stream now. Hearer away: its stream would take the place of
- * one that a device hears which cannot be told. Elsewhere: another plan runs that end. In a block: it can only be cleared together with channels that the plan feeds. Always
+ * one that a device receives which cannot be told. Elsewhere: another plan runs that end. In a block: it can only be cleared together with channels that the plan feeds. Always
  * fed: the device does not let it be fed by nothing.
  */
 type LeftWhy =
@@ -48,7 +48,7 @@ export interface SendPlan {
   readonly receivers: readonly ReceiverWork[];
   /** Streams of earlier sends that nobody wants any more. */
   readonly stops: readonly SentStreamKey[];
-  /** Receivers that hear a stream which is laid out anew under its number: they are taken off it before anything in it moves. */
+  /** Receivers that receive a stream which is laid out again under its number: they are taken off it before anything in it moves. */
   readonly quietFirst: ReadonlySet<string>;
   /** Channels that cannot be sent, each with why. */
   readonly left: readonly (ChannelRef & { readonly why: LeftWhy })[];
@@ -62,7 +62,7 @@ export interface ReceiverWork {
   readonly clears: readonly number[];
 }
 
-/** What was sent under the stream's number, where that was something else: those who hear it would hear wrong channels. */
+/** What was sent under the stream's number, where that was something else: those who hear it would receive wrong channels. */
 export function replacedBy(stream: Stream, reckoning: Reckoning): SentStream | null {
   const was = reckoning.plan.sentStreams.get(stream.senderDeviceId)?.get(stream.streamNumber);
   return was !== undefined && was !== stream.sent ? was : null;
@@ -71,7 +71,7 @@ export function replacedBy(stream: Stream, reckoning: Reckoning): SentStream | n
 const keyOf = ({ deviceId, channel }: ChannelRef) => `${deviceId}/${channel}`;
 
 /**
- * The chosen channels, what reaches them through processing units, those that are fed in one block with them, and all that hear a stream which they replace, by the plan or
+ * The chosen channels, what reaches them through processing units, those that are fed in one block with them, and all that receive a stream which they replace, by the plan or
  * as their devices are mapped now: all of them go over together.
  */
 function withReplaced(
@@ -157,7 +157,7 @@ function isStillHeard(
       const lane = reckoning.lanesByReceiver.get(deviceId)?.get(fed.channel);
       // What nothing may not feed goes silent with the receiver, where the plan wants nothing there.
       if (isOneGoing && lane === undefined && map !== null && isAlwaysFed(map, fed.channel)) return false;
-      // The same of its receivers may hear another stream by now.
+      // The same of its receivers may receive another stream by now.
       const hearing = lane?.hearing;
       const isOver =
         hearing?.stream.sent?.receivers.some((r) => r.deviceId === deviceId && r.streamNumber === streamNumber) ===
@@ -167,7 +167,7 @@ function isStillHeard(
   });
 }
 
-/** Streams of a receiver that were told to hear streams which nobody hears any more. */
+/** Streams of a receiver that were told to receive streams which nobody receives any more. */
 function streamsNoMore(deviceId: string, reckoning: Reckoning, isHeard: (record: SentStream) => boolean): number[] {
   const numbers = new Set<number>();
   for (const [senderId, sent] of reckoning.plan.sentStreams) {

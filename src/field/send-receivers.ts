@@ -10,14 +10,14 @@ import { type SentStreams, joinAll, leaveAll, type Join, isJoined, isReplacedAt 
 import { type TakenOff, quieten, unmute, mayGoWith } from './receiver-quiet';
 
 /**
- * Telling receivers. A channel goes on hearing what it hears until its new stream is there, and then goes over in one step of the channel map.
+ * Telling receivers. A channel goes on hearing what it receives until its new stream is there, and then goes over in one step of the channel map.
  * Only what would sound wrong meanwhile is taken off before: channels whose receiver, or whose place in a stream, comes to carry
  * something else. What cannot go over stays as it was, or is put back.
  */
 
 /**
  * @param quieted receivers that were taken off already; null where that failed
- * @returns the streams that the device hears now, or may hear as far as is known
+ * @returns the streams that the device receives now, or may receive as far as is known
  */
 export async function sendReceiver(
   work: ReceiverWork,

@@ -172,7 +172,7 @@ describe('a send, step by step, and what stops it', () => {
     expect(failed).toEqual(expect.arrayContaining(['far receiver-map', 'box sender']));
     expect(report.put).toEqual([]);
     expect(sounding('far', 1)).toBe(2);
-    // The one that was taken off already hears again what it heard.
+    // The one that was taken off already receives again what it heard.
     expect(sounding('amp', 1)).toBe(1);
   });
 

@@ -66,7 +66,7 @@ export async function sendStream(stream: Stream, context: SendContext): Promise<
       const legs = placedLegs(stream, deviceId, endBefore.active.legs, context, null, { node, end });
       if (legs.every((l) => l === null)) throw new Error('the device has no leg that this stream goes out on');
       const isThere = endBefore.active.isEnabled && isOnLegs(endBefore.active.legs, legs);
-      // What goes out already is not started anew.
+      // What goes out already is not started again.
       if (!start || !isThere) {
         await patchEnd(href, 'senders', end.id, { isEnabled: true, peerId: null, legs, sdp: null, activate: start });
       }

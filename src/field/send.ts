@@ -29,7 +29,7 @@ interface SendOptions {
 
 /**
  * Tells devices what the plan wants of them, in an order in which no wrong sound gets through and nothing that carries is taken away before its
- * successor stands: channels of a stream that is laid out anew in place are taken off first (a stream stays as it is where one
+ * successor stands: channels of a stream that is laid out again in place are taken off first (a stream stays as it is where one
  * cannot be); then senders (what is in each position, then the stream itself); then each receiver joins its streams, its channels go
  * over, and it leaves what it needs no more; last, streams that everybody has left are stopped. A step that fails puts back what it changed.
  * Every device gets its own report; one that fails does not stop the others. A send that is stopped begins with nothing more,
@@ -49,7 +49,7 @@ export async function send(
   const sdpByStream = new Map<Stream, string | null>();
   const failedStreams = new Set<Stream>();
   const asTheyWere = new Set<Stream>();
-  /** By stream: who hears it now, or may. */
+  /** By stream: who receives it now, or may. */
   const hearers = new Map<Stream, Set<string>>();
   const quieted = new Map<string, TakenOff | null>();
   const sendersNotBegun = new Set<string>();
@@ -58,7 +58,7 @@ export async function send(
   const firstIds = new Set(first.map((r) => r.deviceId));
   // Once one of them is off, a stop takes the others off too: only then can the stream change, and all of them hear again.
   if (!hooks.isStopped()) await inTurns(first, async (r) => quieted.set(r.deviceId, await quieten(r, context)));
-  // What was taken off hears again only when its streams are there.
+  // What was taken off receives again only when its streams are there.
   const isAwaited = ({ receivers }: SendPlan['streams'][number]) => receivers.some((id) => quieted.get(id) != null);
   const sendOne = async (stream: Stream): Promise<void> => {
     const { senderDeviceId } = stream;
@@ -120,7 +120,7 @@ export async function send(
     });
   }
   const drop: SentStreamKey[] = [];
-  /** Whether a device that heard a stream has gone over to all that it was to hear. */
+  /** Whether a device that heard a stream has gone over to all that it was to receive. */
   const hasGoneOver = (deviceId: string): boolean => {
     const own = work.receivers.find((r) => r.deviceId === deviceId);
     if (own === undefined) return true;

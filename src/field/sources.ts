@@ -17,7 +17,7 @@ export interface SourceEvents {
 export interface FieldSource {
   start(): void;
   stop(): void;
-  /** Reads everything anew. */
+  /** Reads everything again. */
   readAll(): Promise<void>;
   /** Everything of every kind. */
   resources(): Promise<Record<string, readonly Raw[]>>;

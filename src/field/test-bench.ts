@@ -21,7 +21,7 @@ import { NO_HOOKS, type SendHooks, type SendReport } from './send-report';
 export const BENCH_MODELS = {
   box: modelNamed('stage-box-24'),
   amp: modelNamed('amp-8'),
-  /** As wide as the largest console, with no more streams than are needed: each is registered and read anew for every test. */
+  /** As wide as the largest console, with no more streams than are needed: each is registered and read again for every test. */
   far: { ...modelNamed('console-72'), streamsReceive: 4, streamsSend: 10 },
 };
 type BenchModels = Readonly<Record<keyof typeof BENCH_MODELS, Model>>;
@@ -40,7 +40,7 @@ export function startPlan({ box, amp, far }: BenchModels = BENCH_MODELS): Plan {
     kind: 'put-subnet',
     subnet: { id: 'a', name: 'Leg A', cidr: '10.99.8.0/24', vlan: null, role: 'A', ...PLAIN_SUBNET },
   });
-  // The box has a second leg that nobody hears: it is told of it all the same, as switched off.
+  // The box has a second leg that nobody receives: it is told of it all the same, as switched off.
   plan = apply(
     plan,
     {

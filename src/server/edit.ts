@@ -206,7 +206,7 @@ function regainedBy(
   });
 }
 
-/** Writes the journal; a plan that another process has changed is read anew the next time. */
+/** Writes the journal; a plan that another process has changed is read again the next time. */
 function appended(session: PlanSession, revision: number, entry: NewEntry): JournalRow {
   try {
     return serverState().store.append(session.id, revision, entry, Date.now());

@@ -2,7 +2,7 @@ import pino, { type Logger } from 'pino';
 import { settings } from './settings';
 
 /**
- * The log, as lines of JSON: to a file that is begun anew when it is large, of which some older ones are kept, and on the console.
+ * The log, as lines of JSON: to a file that is begun again when it is large, of which some older ones are kept, and on the console.
  * The front door and the application are bundled apart and write to the same one, so it is kept on globalThis.
  */
 const holder = globalThis as typeof globalThis & { jadeLaneLog?: Logger };

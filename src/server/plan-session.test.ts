@@ -193,7 +193,7 @@ describe('browsers that look at one plan', () => {
       dropIdle(undefined, Date.now() + 2 * IDLE_MS);
       expect(sessionOf(id)).toBe(session);
       const [{ at } = { at: 0 }] = serverState().events.latest(id, 1);
-      // The server starts anew: the device is still gone, and since when.
+      // The server starts again: the device is still gone, and since when.
       serverState().follower?.stop();
       closeServer();
       watchCarrying();

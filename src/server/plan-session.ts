@@ -34,7 +34,7 @@ export interface EventFrame {
 interface Watcher {
   readonly author: Author;
   readonly send: (frame: EventFrame) => void;
-  /** It is told nothing more: whoever it was reads everything anew. */
+  /** It is told nothing more: whoever it was reads everything again. */
   readonly end: () => void;
 }
 

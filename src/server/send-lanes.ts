@@ -88,7 +88,7 @@ export function previewSend(planId: string, channels: readonly ChannelRef[]): Se
 }
 
 /**
- * Sends. What the devices will be told is noted in the plan before the first one is: where that fails nothing is told. `tell` hears how it
+ * Sends. What the devices will be told is noted in the plan before the first one is: where that fails nothing is told. `tell` is called as it
  * gets on. With an id it can be stopped by `stopSending`. Whatever happens once devices are told, the report is returned.
  */
 export function sendLanes(
@@ -235,7 +235,7 @@ function devicesOf(work: SendPlan): string[] {
   ];
 }
 
-/** Reads one device or the whole field anew. */
+/** Reads one device or the whole field again. */
 export async function readAnew(planId: string, deviceId: string | undefined): Promise<void> {
   const session = openSession(planId);
   const { follower } = serverState();

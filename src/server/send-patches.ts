@@ -54,7 +54,7 @@ function noteOutcome(session: PlanSession, { devices }: PatchReport, author: Aut
   }
 }
 
-/** Patches devices as the plan has them. `tell` hears how it gets on. With an id it can be stopped by `stopSending`. */
+/** Patches devices as the plan has them. `tell` is called as it goes on. With an id it can be stopped by `stopSending`. */
 export function sendDevicePatches(
   planId: string,
   deviceIds: readonly string[],

@@ -7,7 +7,7 @@ export class SendQueue {
 
   /**
    * Makes ready and runs, as soon as no device that it needs is told by another send. While it waits things change, so it is made ready
-   * anew each time.
+   * again each time.
    * @param makeReady says what there is to do now, and which devices that takes
    * @param waiting is told which of them others are telling
    */

@@ -13,7 +13,7 @@ interface RegistrationOptions {
   readonly resources: () => readonly [ResourceType, Resource][];
 }
 
-/** Keeps a node registered (IS-04 Registration API): heartbeats, everything anew where the registry forgot it, and changes in order. */
+/** Keeps a node registered (IS-04 Registration API): heartbeats, everything again where the registry forgot it, and changes in order. */
 export class Registration {
   private readonly versions = new Map<string, string>();
   private heartbeat: NodeJS.Timeout | null = null;
@@ -68,7 +68,7 @@ export class Registration {
     this.missed.clear();
   }
 
-  /** A heartbeat; where the registry does not know us, we register everything anew. */
+  /** A heartbeat; where the registry does not know us, we register everything again. */
   private async beat(): Promise<void> {
     if (this.isBeating) return; // registering everything can take longer than the time between two beats
     this.isBeating = true;

@@ -58,7 +58,7 @@ function watchedFile(path: string): () => void {
 }
 
 /**
- * Opens the database file, made anew where there is none, and brings it up to date. A write is on the disk before it is
+ * Opens the database file, made again where there is none, and brings it up to date. A write is on the disk before it is
  * acknowledged (write-ahead log with full synchronisation): a process that is killed at any moment loses nothing that
  * anyone was told. Throws `DatabaseInUse` where another process has it, and what SQLite says where it cannot be used.
  */

@@ -202,7 +202,7 @@ const NOTHING: Span = { from: 0, to: 0 };
 const announceSeconds = ({ network }: Clocks, deviceId: string): number =>
   2 ** (network.clocks.get(deviceId)?.planned.settings.logAnnounceInterval ?? 1);
 
-/** How long a clock waits before it decides anew: for its time-out where a leader that it heard is gone, for an announce where that one is worse. */
+/** How long a clock waits before it decides again: for its time-out where a leader that it heard is gone, for an announce where that one is worse. */
 function waitFor(
   was: KeptTime,
   before: Clocks,

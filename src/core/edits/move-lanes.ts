@@ -20,7 +20,7 @@ function parts<T>(list: readonly T[]): (readonly T[])[] {
   return Array.from({ length: count }, (_, n) => list.slice(n * LANES_MAX, (n + 1) * LANES_MAX));
 }
 
-/** The commands of a change: first what is cleared, then what is heard anew. */
+/** The commands of a change: first what is cleared, then what is heard again. */
 export function commandsOf({ cleared, subscriptions }: Pick<LaneChange, 'cleared' | 'subscriptions'>): Command[] {
   return [
     ...parts(cleared).map((channels): Command => ({ kind: 'unsubscribe', channels })),

@@ -246,7 +246,7 @@ function leadAsFound(plan: PlanOf<'models' | 'devices' | 'clocks'>, foundId: str
   return [{ does: 'lead-as-found', deviceId: foundId, commands: changeOf(plan, foundId, change) }];
 }
 
-/** The whole clock plan anew. */
+/** The whole clock plan again. */
 function clockPlan(plan: Plan): ClockFix[] {
   const { commands } = proposeClocks(plan, topologyOf(plan));
   return commands.length === 0 ? [] : [{ does: 'clock-plan', commands }];

@@ -18,7 +18,7 @@ const deadEndsByFlow = new WeakMap<DeviceFlow, DeadEnds>();
 
 const NONE: readonly number[] = [];
 
-/** The channels of an output that a sink would hear and no source reaches. */
+/** The channels of an output that a sink would receive and no source reaches. */
 function silentChannels({ isFed, isHeard }: DeviceFlow, first: number, count: number): readonly number[] {
   let channels: number[] | null = null;
   for (let n = 0; n < count; n += 1)

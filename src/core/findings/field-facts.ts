@@ -29,7 +29,7 @@ export type FoundMapping = {
 } & (
   | {
       readonly has: 'map';
-      /** Of the streams that it hears, and of its own channels; null: one by one, in any order. Missing: it has none. */
+      /** Of the streams that it receives, and of its own channels; null: one by one, in any order. Missing: it has none. */
       readonly receive?: MapLimits | null;
       readonly send?: MapLimits | null;
     }

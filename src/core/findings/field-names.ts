@@ -3,7 +3,7 @@ import type { FindingAbout } from './finding';
 
 type Found = FindingAbout<'heard-by-old-name'>;
 
-/** Receivers that hear this device and keep its name, not its id. */
+/** Receivers that receive this device and keep its name, not its id. */
 function hearersByName(plan: PlanOf<'models' | 'devices' | 'subscriptions'>, senderId: string): string[] {
   return [...plan.devices.keys()].filter(
     (id) =>

@@ -109,7 +109,7 @@ export type MapSubject =
 
 /** What is wrong where everything is to pass through a processing unit. */
 export type ThroughSubject =
-  /** The first device hears the second without the units that lie between them. */
+  /** The first device receives the second without the units that lie between them. */
   | {
       readonly about: 'past-the-unit';
       readonly unitIds: readonly string[];
@@ -118,7 +118,7 @@ export type ThroughSubject =
     }
   /** The model of the first device passes no channel from in to out; the others go through it. */
   | { readonly about: 'unit-passes-nothing' }
-  /** Channels that a unit takes in and nobody hears. */
+  /** Channels that a unit takes in and nobody receives. */
   | { readonly about: 'idle-passes'; readonly channels: readonly number[] };
 
 /** What is wrong on a slot bus. Choices count from 0, slots from 1. */

@@ -76,7 +76,7 @@ function loadFindings(
   return findings;
 }
 
-/** Why a stream runs on a direction of a link: a receiver hears it there, the querier is there, or a switch floods it. */
+/** Why a stream runs on a direction of a link: a receiver receives it there, the querier is there, or a switch floods it. */
 export type RunsFor = 'receivers' | 'querier' | 'flood';
 
 /** The trees that use a direction of a link, and why. */

@@ -118,7 +118,7 @@ export const SIGNAL_WAYS: WaysOut<SignalSubject['about']> = {
     const commands = emptied.map((channel): Command => ({ kind: 'remove-patch', deviceId, terminalId, channel }));
     return [{ does: 'patch-as-normalled', deviceId, terminalId, channels: emptied, commands }];
   }),
-  // Who is to hear it is the engineer's to say.
+  // Who is to receive it is the engineer's to say.
   'heard-by-nobody': untried(() => []),
   'patch-block': tried((plan, { deviceIds: [deviceId = ''], terminalId, channels, blockSize }) => {
     const own = plan.patches.get(deviceId);

@@ -24,7 +24,7 @@ export type SignalSubject =
     }
   /** Channels that are sent on or plugged in, and that nothing in the device feeds. */
   | { readonly about: 'fed-by-nothing'; readonly terminalId: string; readonly channels: readonly number[] }
-  /** Sources that nobody hears. */
+  /** Sources that nobody receives. */
   | { readonly about: 'heard-by-nobody'; readonly terminalId: string; readonly channels: readonly number[] }
   /** Channels that are patched in blocks, and here are not. */
   | {

@@ -118,7 +118,7 @@ describe('one sound on two ways', () => {
     feed('desk', 1, 'amp', 1),
   ];
 
-  /** A strip hears the stage box once more round: through its line output and the console's own socket. */
+  /** A strip receives the stage box once more round: through its line output and the console's own socket. */
   const roundBySocket = (strip: number): Command[] => [
     feed('box', 1, 'box', 1),
     cable('back', ['box', 'line-out', 1], ['desk', 'mic-in', 1]),
@@ -148,7 +148,7 @@ describe('one sound on two ways', () => {
   });
 
   test('of three ways the first and the last are told, whichever is found first', () => {
-    // The strip that hears it late is the first, the middle or the last of three.
+    // The strip that receives it late is the first, the middle or the last of three.
     for (const late of [1, 2, 3]) {
       const plan = apply(
         start,

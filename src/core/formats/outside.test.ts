@@ -93,7 +93,7 @@ const mutated = (text: string) =>
       return t.slice(0, from) + put + t.slice(from + cut);
     }, text),
   );
-/** Whole lines changed places, or were lost, doubled, or made anew. */
+/** Whole lines changed places, or were lost, doubled, or made again. */
 const relined = (text: string) => {
   const lines = text.split('\n');
   const line = fc.oneof(

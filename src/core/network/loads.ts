@@ -101,7 +101,7 @@ export function busiestOf(loads: Loads, frame: LoadFrame): { directed: number; s
   return best;
 }
 
-/** The end that sends in a direction, and the end that hears. */
+/** The end that sends in a direction, and the end that receives. */
 export function endsOf(links: readonly Link[], directed: number) {
   const link = links[directed >> 1] as Link;
   return (directed & 1) === 0 ? { link, sends: link.from, hears: link.to } : { link, sends: link.to, hears: link.from };

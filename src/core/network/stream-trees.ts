@@ -23,7 +23,7 @@ export interface StreamTree {
   readonly towardsQuerier: readonly number[];
   /** Directed links that carry it only because a switch before them does not snoop, and passes every group on to all ports of the VLAN. */
   readonly flooded: readonly number[];
-  /** Switches that need an entry for its group: those that hear its receivers' reports, on their way to the querier (RFC 4541 clause 2.1.1). */
+  /** Switches that need an entry for its group: those that receive its receivers' reports, on their way to the querier (RFC 4541 clause 2.1.1). */
   readonly switches: readonly number[];
   /** The routers that pass it on into another subnet, by switch index. */
   readonly routers: readonly number[];

@@ -10,7 +10,7 @@ import { budgetOfFinding, spendersOf } from './spenders';
 
 const console72 = modelNamed('console-72');
 
-/** Three receivers that hear pieces of one console, and a receiver that can hear few streams. */
+/** Three receivers that receive pieces of one console, and a receiver that can hear few streams. */
 const start = (streamsReceive: number, streamsSend = 32, pool: number | null = null) =>
   planOf({
     desk: { ...console72, id: 'desk', streamsSend },
@@ -25,7 +25,7 @@ describe('a budget that is used up', () => {
   const crowded = () =>
     apply(
       start(2),
-      // Channels 1 to 4 are heard together with others by different hearers: four kinds, so four streams.
+      // Channels 1 to 4 are heard together with others by different receivers: four kinds, so four streams.
       feed('desk', 1, 'amp', 1, 3),
       feed('box', 1, 'amp', 4),
       feed('desk', 1, 'amp1', 1),

@@ -8,7 +8,7 @@ import { budgetOfFinding, spendersOf, type BudgetReason, type Spender } from './
 const LOOKS = 3000;
 
 /**
- * Ways out of a budget that is used up: the streams concerned packed anew, undisturbed ones first; the smallest others given up
+ * Ways out of a budget that is used up: the streams concerned packed again, undisturbed ones first; the smallest others given up
  * in favour of what is refused. They have to be tried: neither is sure to do.
  */
 export function budgetFixes(reckoning: Reckoning, finding: Finding): Fix[] {

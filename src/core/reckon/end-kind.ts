@@ -2,7 +2,7 @@ import type { LegState } from '../network/reach';
 import type { Topology } from '../network/topology';
 
 /**
- * Everything by which one device hears another but the cables between them. A plan has a few hundred kinds of ends and tens of thousands of
+ * Everything by which one device receives another but the cables between them. A plan has a few hundred kinds of ends and tens of thousands of
  * pairs, so that what two kinds come to is worked out once.
  */
 export interface EndKind {

@@ -20,7 +20,7 @@ import type { DeviceBudget } from './reckoning';
 import type { Slips } from './slips';
 import type { Wishes } from './wishes';
 
-/** Everything that is worked out from the tables of a plan, by name. How each is come by stands in `results.ts`. */
+/** Everything that is worked out from the tables of a plan, by name. How each is worked out is in `results.ts`. */
 export interface Results {
   /** Which devices there are, of which models: the same object whatever else of them changes. */
   readonly modelled: ModelledDevices;

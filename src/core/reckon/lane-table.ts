@@ -18,7 +18,7 @@ export class LaneTable implements ReadonlyMap<number, Lane> {
   readonly carriedBy: readonly number[];
 
   /**
-   * @param wish what the receiver is to hear
+   * @param wish what the receiver is to receive
    * @param hearings the streams that are heard, in the order of senders
    * @param heard by lane, as HEARING_SHIFT says
    * @param reasons by lane; null: none is refused

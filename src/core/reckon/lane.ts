@@ -70,7 +70,7 @@ export interface LaneCarried {
   readonly position: number;
 }
 
-/** One stream as one receiver hears it: what all lanes of the two share. */
+/** One stream as one receiver receives it: what all lanes of the two share. */
 export interface Hearing {
   readonly stream: Stream;
   /** Which of the receiver's streams carries it, from 1. */

@@ -9,11 +9,11 @@ import type { PairFits } from './pair';
 import type { DeviceProfile } from './profile';
 import type { Wish } from './wishes';
 
-/** Where a receiver without a channel map finds what it wants of one sender: each of its streams hears one of the sender's, as that comes. */
+/** Where a receiver without a channel map finds what it wants of one sender: each of its streams receives one of the sender's, as that comes. */
 interface OrderedPlaces {
   /** By receiver channel: the place, as in a packing. */
   readonly places: ReadonlyMap<number, number>;
-  /** By stream: which of the receiver's streams hears it. */
+  /** By stream: which of the receiver's streams receives it. */
   readonly numbers: ReadonlyMap<Stream, number>;
 }
 
@@ -79,7 +79,7 @@ export function orderReason(
   return { code: 'stream-order', end: 'sender', because: range === null ? 'no-stream' : 'not-heard', range };
 }
 
-/** The channels of a receiver without a channel map that hear what they are not to hear, as it stands in a stream beside what is wanted. */
+/** The channels of a receiver without a channel map that receive what they are not to receive, as it stands in a stream beside what is wanted. */
 export function heardAlong(
   order: readonly ChannelRange[],
   streamNumber: number,

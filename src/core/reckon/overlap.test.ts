@@ -16,7 +16,7 @@ const link = (id: string, from: string, port: string, toPort: string, bitsPerSec
     ...PLAIN_LINK,
   },
 });
-/** An amplifier on a slow cable that hears eight channels of one console and may hear another. */
+/** An amplifier on a slow cable that receives eight channels of one console and may receive another. */
 const plan = apply(
   planOf({ one: modelNamed('console-72'), two: modelNamed('console-72'), amp: modelNamed('amp-8') }),
   { kind: 'put-model', model: edge },

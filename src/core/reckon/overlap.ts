@@ -58,7 +58,7 @@ export function overlapOf(before: Reckoning, after: Reckoning): Overlap | null {
 
 const nameOf = (r: Reckoning, directed: number) => `${r.topology.links[directed >> 1]?.id} ${directed & 1}`;
 
-/** The same stream with the same channels is the same flow: devices need not join it anew. */
+/** The same stream with the same channels is the same flow: devices need not join it again. */
 function isSameFlow(tree: StreamTree, now: readonly StreamTree[]): boolean {
   return now.some((t) => t.stream.id === tree.stream.id && t.stream.channels.join() === tree.stream.channels.join());
 }

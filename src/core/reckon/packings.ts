@@ -149,7 +149,7 @@ function packOne(now: PackingReads, senderId: string): Packing {
   return packUnicast(senderId, wants, stay, addressOf);
 }
 
-/** The streams of every sender that anyone hears. Those whose streams came out the same keep their packing. */
+/** The streams of every sender that anyone receives. Those whose streams came out the same keep their packing. */
 export function packingsOf(
   now: PackingReads,
   before: Before<PackingReads, ReadonlyMap<string, Packing>> | undefined,

@@ -177,7 +177,7 @@ function withoutCables(sender: DeviceProfile, receiver: DeviceProfile): PairOfKi
   return { fits: true, format, formatKey, channelsMax, legs, missingLeg, crossing, isRouted, delivery, topology };
 }
 
-/** How a receiver hears a sender. */
+/** How a receiver receives a sender. */
 export function pairOf(sender: DeviceProfile, receiver: DeviceProfile): Pair {
   const known = pairOfKinds(sender, receiver);
   if (!known.fits) return known;

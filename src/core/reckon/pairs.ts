@@ -4,7 +4,7 @@ import type { DeviceProfile } from './profile';
 import type { Before } from './step';
 import type { Wish, WishedRun, Wishes } from './wishes';
 
-/** By receiver, and by run of what it wishes: how it hears that sender; null where that is no device of a known model. */
+/** By receiver, and by run of what it wishes: how it receives that sender; null where that is no device of a known model. */
 export type Pairs = ReadonlyMap<string, readonly (Pair | null)[]>;
 
 interface PairReads {
@@ -12,7 +12,7 @@ interface PairReads {
   readonly wishes: Wishes;
 }
 
-/** How everyone hears whom it wishes to hear: worked out again for those of whom the wish, or either end, changed. */
+/** How everyone receives whom it wishes to receive: worked out again for those of whom the wish, or either end, changed. */
 export function pairsOf(now: PairReads, before: Before<PairReads, Pairs> | undefined): Pairs {
   const { profiles, wishes } = now;
   const pairs = new Map(before?.made);

@@ -244,7 +244,7 @@ function cautionOf(
   return pair.isWayKnown ? null : PATH_UNKNOWN;
 }
 
-/** Which of the receiver's streams hears which: streams that were sent keep their number, the others fill the gaps in order. */
+/** Which of the receiver's streams receives which: streams that were sent keep their number, the others fill the gaps in order. */
 function assignStreamNumbers(receiverId: string, heard: readonly OpenHearing[]): void {
   if (heard.every((h) => h.stream.sent === null)) {
     for (let n = 0; n < heard.length; n += 1) (heard[n] as OpenHearing).receiverStreamNumber = n + 1;

@@ -22,7 +22,7 @@ interface Kept {
 
 /**
  * Works out everything that follows from a plan. Pure and deterministic. Given the reckoning of an earlier version of the
- * plan, only what reads something that changed is worked out anew, and what came out the same keeps its identity; the result is
+ * plan, only what reads something that changed is worked out again, and what came out the same keeps its identity; the result is
  * equal to a full reckoning (a property test holds it to that, part by part).
  */
 export const reckon = (plan: Plan, previous?: Reckoning): Reckoning => atOnce(reckonInSteps(plan, previous));

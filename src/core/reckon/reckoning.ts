@@ -22,7 +22,7 @@ export interface Count extends OpenCount {
 
 export interface DeviceBudget {
   readonly channelsReceive: Count;
-  /** Sender channels that anyone hears. */
+  /** Sender channels that anyone receives. */
   readonly channelsSend: Count;
   readonly channelPool: Count | null;
   readonly streamsReceive: OpenCount;
@@ -85,7 +85,7 @@ interface Workings {
   readonly facts: object;
 }
 
-/** The receiver channels that hear a stream. */
+/** The receiver channels that receive a stream. */
 export function lanesOfStream(reckoning: Reckoning, streamId: string): { deviceId: string; channel: number }[] {
   const found: { deviceId: string; channel: number }[] = [];
   for (const [deviceId, lanes] of reckoning.lanesByReceiver) {

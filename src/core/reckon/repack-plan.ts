@@ -54,7 +54,7 @@ export interface PlanRepack {
   commands(): Command[];
 }
 
-/** One sender in one format: what is to be shared out anew, and the best sharing so far. */
+/** One sender in one format: what is to be shared out again, and the best sharing so far. */
 interface Case {
   readonly senderId: string;
   readonly format: StreamFormat;
@@ -74,7 +74,7 @@ interface Case {
 export function planRepack(reckoning: Reckoning, { mayInterrupt, goal, senderIds }: RepackOptions): PlanRepack {
   const { plan } = reckoning;
   const streamsBefore = [...reckoning.streamsBySender.values()].reduce((sum, list) => sum + list.length, 0);
-  /** By receiver: how many streams it would hear. */
+  /** By receiver: how many streams it would receive. */
   const joined = new Map<string, number>();
   const join = (id: string, by: number) => joined.set(id, (joined.get(id) ?? 0) + by);
   for (const streams of reckoning.streamsBySender.values()) {
@@ -216,14 +216,14 @@ type Numbered = Pick<Stream, 'streamNumber' | 'channels'>;
 const isIn = (list: readonly Numbered[], s: Numbered) =>
   list.some((k) => k.streamNumber === s.streamNumber && k.channels.join() === s.channels.join());
 
-/** A sender whose channels are shared out anew in one format is laid out anew in all, without what nobody wants any more. */
+/** A sender whose channels are shared out again in one format is laid out again in all, without what nobody wants any more. */
 const isChangedAlone = (c: Case) => c.shares !== c.current || c.load < c.loadBefore - 1;
 
 const gain = (c: Case) => c.current.length - fewestStreams(c.sharing);
 
 /**
  * Streams that stay whatever happens: those that are held, those that carry unless they may be interrupted, and those that some
- * of their hearers can only be fed from because they are as they are.
+ * of their receivers can only be fed from because they are as they are.
  */
 function fixedStreams(
   plan: PlanOf<'sentStreams' | 'layouts'>,
@@ -236,7 +236,7 @@ function fixedStreams(
   return stay.filter((k) => k.isHeld || (!mayInterrupt && k.sent !== null) || isNeededSo(k.streamNumber));
 }
 
-/** What stays, and what is left to be shared out: one stream for each set of like hearers, as wide as may be. */
+/** What stays, and what is left to be shared out: one stream for each set of like receivers, as wide as may be. */
 function shared(senderId: string, wants: readonly Want[], fixed: readonly KeptStream[]) {
   const { streams } = packSender(senderId, wants, fixed, Infinity);
   const isFixed = (s: Stream) => s.isInOrder || isIn(fixed, s);
@@ -302,7 +302,7 @@ function sharedLoad(sharing: Sharing, legs: readonly number[], shares: readonly 
   return bins.score().load;
 }
 
-/** By receiver: how many of the shares it hears. */
+/** By receiver: how many of the shares it receives. */
 function hearing(c: Case, shares: readonly (readonly number[])[]): Map<string, number> {
   const hearersOf = new Map(c.sharing.channels.map((s) => [s.channel, s.hearers]));
   const counts = new Map<string, number>();

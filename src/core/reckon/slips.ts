@@ -7,7 +7,7 @@ import type { ModelledDevices, PlanOf } from '../plan/plan';
 import type { Before } from './step';
 import type { Wish, Wishes } from './wishes';
 
-/** What a receiver hears of a sender whose samples another oscillator paces, with no SRC between. */
+/** What a receiver receives of a sender whose samples another oscillator paces, with no SRC between. */
 export interface Slip {
   /** The two origins of pace. */
   readonly key: string;
@@ -27,7 +27,7 @@ interface SlipReads extends PlanOf<'clocks'> {
   readonly wishes: Wishes;
 }
 
-/** What slips against what. While clocks stay, only receivers that wish to hear otherwise are looked at again. */
+/** What slips against what. While clocks stay, only receivers that wish to receive otherwise are looked at again. */
 export function slipsOf(now: SlipReads, before: Before<SlipReads, Slips> | undefined): Slips {
   const was = before?.now;
   const { modelled, clocks, clockwork, wishes } = now;

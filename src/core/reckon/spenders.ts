@@ -14,9 +14,9 @@ export function budgetOfFinding(finding: Finding): { deviceId: string; reason: B
 
 /** One of those that a budget is spent on. */
 export interface Spender {
-  /** The other end: whom it hears, or who hears it most. */
+  /** The other end: whom it receives, or who receives it most. */
   readonly deviceId: string;
-  /** Null where a pool of channels is spent on all that a device sends or hears. */
+  /** Null where a pool of channels is spent on all that a device sends or receives. */
   readonly streamId: string | null;
   readonly direction: 'hears' | 'sends';
   /** Lanes that it carries here. */
@@ -67,7 +67,7 @@ function heardFrom({ lanesByReceiver }: Reckoning, deviceId: string): Spender[] 
   }));
 }
 
-/** A channel that several hear is spent once; it is counted for the first who hears it. */
+/** A channel that several receive is spent once; it is counted for the first who receives it. */
 function sentTo({ streamsBySender }: Reckoning, deviceId: string): Spender[] {
   const byReceiver = new Map<string, Set<number>>();
   const counted = new Set<number>();

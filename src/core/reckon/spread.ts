@@ -7,7 +7,7 @@ import type { DeviceProfile } from './profile';
 import type { BusiestLink } from './reckoning';
 import type { Before } from './step';
 
-/** Where streams go once they are packed, and who hears them by which ways. */
+/** Where streams go once they are packed, and who receives them by which ways. */
 
 type TreeReads = Pick<Facts, 'profiles' | 'streamsBySender' | 'topology' | 'delivery' | 'settings'>;
 type Trees = Facts['trees'];

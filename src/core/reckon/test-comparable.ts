@@ -14,7 +14,7 @@ const sorted = <T>(map: ReadonlyMap<string, T>) => [...map.entries()].sort(([a],
 const UNCALLED = { name: '', notes: '', placeId: null, serial: null, nodeId: null, nodeDeviceId: null };
 const asItIs = (value: unknown) => value;
 
-/** How each result is compared, in an order that does not depend on how it was come by. One that is missing here does not compile. */
+/** How each result is compared, in an order that does not depend on how it was worked out. One that is missing here does not compile. */
 const COMPARED: Comparing = {
   // What devices are called counts for neither.
   modelled: ({ devices, models }) => [sorted(devices).map(([id, { modelId }]) => [id, modelId]), models],

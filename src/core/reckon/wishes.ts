@@ -2,7 +2,7 @@ import type { PlanOf } from '../plan/plan';
 import type { Subscription } from '../plan/subscriptions-table';
 
 /**
- * What one receiver is to hear. Channel numbers stand in lists of their own: a plan has a hundred thousand lanes, and whoever looks at them all
+ * What one receiver is to receive. Channel numbers stand in lists of their own: a plan has a hundred thousand lanes, and whoever looks at them all
  * wants numbers, not records from all over the memory.
  */
 export interface Wish {
@@ -17,7 +17,7 @@ export interface Wish {
   readonly runs: readonly WishedRun[];
 }
 
-/** What one receiver is to hear of one sender. */
+/** What one receiver is to receive of one sender. */
 export interface WishedRun {
   readonly wish: Wish;
   /** Which of the runs of its receiver it is. */
@@ -48,10 +48,10 @@ export const lanesOfRun = (run: WishedRun): readonly Subscription[] => ofRun(run
 /** Of each lane of a run, in the order of receiver channels. */
 export const senderChannelsOf = (run: WishedRun): readonly number[] => ofRun(run, run.wish.senderChannels);
 
-/** Who is to hear whom. What did not change is the same object. */
+/** Who is to receive whom. What did not change is the same object. */
 export interface Wishes {
   readonly byReceiver: ReadonlyMap<string, Wish>;
-  /** By sender: what each of its receivers is to hear of it, in any order. */
+  /** By sender: what each of its receivers is to receive of it, in any order. */
   readonly hearersBySender: ReadonlyMap<string, readonly WishedRun[]>;
   /** The subscriptions that a wish was made from. */
   readonly from: PlanOf<'subscriptions'>['subscriptions'];

@@ -28,7 +28,7 @@ export function ownName(tables: NameTables, end: SignalEnd): string | null {
 
 /**
  * One name for a sound all the way: what the first channel behind it that has a name is called, so that a socket of a stage box is seen
- * from the console that hears it as what is plugged in there. Null: nothing on its way has a name.
+ * from the console that receives it as what is plugged in there. Null: nothing on its way has a name.
  */
 export function soundName(graph: SignalGraph, tables: NameTables, end: SignalEnd): string | null {
   let node = nodeOf(graph, end);

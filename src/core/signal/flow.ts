@@ -9,9 +9,9 @@ import { Flowing, sendersOf } from './settle-flow';
 
 export interface SignalFlow {
   readonly byDevice: ReadonlyMap<string, DeviceFlow>;
-  /** Channels that hear themselves: of each group one round, in the order in which sound runs. */
+  /** Channels that receive themselves: of each group one round, in the order in which sound runs. */
   readonly loops: readonly (readonly number[])[];
-  /** All channels that hear themselves, group by group. */
+  /** All channels that receive themselves, group by group. */
   readonly groups: readonly (readonly number[])[];
 }
 

@@ -107,7 +107,7 @@ const textAt = (graph: SignalGraph, node: number) => {
   return `${deviceId}|${terminalId}|${channel}`;
 };
 
-/** Bus 3 hears buses 1 and 2 through a unit that comes back on these channels, and goes back to bus 2 through it. */
+/** Bus 3 receives buses 1 and 2 through a unit that comes back on these channels, and goes back to bus 2 through it. */
 function roundThroughAUnit(back: number, model = modelNamed('console-72')): Plan {
   const to = (strip: number, bus: number) => busSend('desk', strip, bus);
   return apply(

@@ -1,7 +1,7 @@
 import { listNumberOf, NOBODY } from './device-part';
 import { feedersOf, type SignalGraph } from './graph';
 
-/** What a walk writes on, by channel or by place on a stack. Kept between walks, as making it anew costs more than a short walk. */
+/** What a walk writes on, by channel or by place on a stack. Kept between walks, as making it again costs more than a short walk. */
 interface Boards {
   /** When each was entered, from 1; 0 before and after a walk. */
   readonly entered: Int32Array;

@@ -5,10 +5,10 @@ import { devicePart, nodeIn, NOBODY, terminalIndexAt } from './device-part';
 import { NETWORK_IN, NETWORK_OUT, type Terminal } from './terminals';
 
 /**
- * Systems in which everything passes through a processing unit. A device may name the unit that all it sends and hears goes
+ * Systems in which everything passes through a processing unit. A device may name the unit that all it sends and receives goes
  * through. What the unit passes on is a case of the one graph of channels: a network output that is led within the unit from one network input,
  * as its model is normalled (`passesThrough`) or as it is patched. A pass costs the unit one in and one out, however many hear it; its own
- * players cost only when they are sent out. What the engineer wishes (this hears that) becomes one subscription for each hop.
+ * players cost only when they are sent out. What the engineer wishes (this receives that) becomes one subscription for each hop.
  */
 
 export type ThroughTables = PlanOf<'models' | 'subscriptions' | 'patches'> & GearTable;
@@ -115,7 +115,7 @@ class Passes {
         this.bySource.set(source, s.receiverChannel);
       }
     }
-    // Whoever hears a pass that is not fed yet would hear whatever is put there.
+    // Whoever receives a pass that is not fed yet would receive whatever is put there.
     const isHeard = (outs: readonly number[]) => outs.some((out) => heard.has(keyOf(unitId, out)));
     const isFree = ([input, outs]: readonly [number, readonly number[]]) => !fed.has(input) && !isHeard(outs);
     this.free = [...this.unit.outsOf]
@@ -193,9 +193,9 @@ interface UnitUse {
   readonly passes: number;
   /** Passes that are fed: each costs one channel in. */
   readonly fed: readonly number[];
-  /** Passes that anyone hears: each costs one channel out. */
+  /** Passes that anyone receives: each costs one channel out. */
   readonly heard: readonly number[];
-  /** Its own players that anyone hears: each costs one channel out. */
+  /** Its own players that anyone receives: each costs one channel out. */
   readonly ownHeard: readonly number[];
 }
 

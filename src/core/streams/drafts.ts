@@ -70,7 +70,7 @@ function join(a: Draft, b: Draft): Draft | null {
 
 /**
  * Gives drafts their numbers: kept ones theirs, the others the lowest that are free. Numbers under which something else was sent come last, so that a
- * new stream can stand beside what still carries; only a sender that has no other left lays a stream out anew in place.
+ * new stream can stand beside what still carries; only a sender that has no other left lays a stream out again in place.
  * @param kept all that was sent or laid out @param streamsMax how many streams the sender has
  */
 export function numbered(

@@ -112,7 +112,7 @@ function allocatedAnew(now: GroupReads): GroupAllocation {
 }
 
 /**
- * The groups after some senders' streams changed; null where all have to be given out anew. Those who go must free nothing that
+ * The groups after some senders' streams changed; null where all have to be given out again. Those who go must free nothing that
  * a displaced one waits for, and those who come must find free what they ask for first: then nobody else is concerned.
  */
 function reallocated(now: GroupReads, was: GroupReads, made: GroupAllocation): GroupAllocation | null {

@@ -37,7 +37,7 @@ describe('what packing keeps of a sender', () => {
             wanted?.format,
             laid?.isHeld ?? false,
           ]);
-          // A layout that is not as it was sent begins anew.
+          // A layout that is not as it was sent begins again.
           const isAsSent =
             was !== undefined &&
             (laid === undefined ||

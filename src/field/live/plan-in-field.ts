@@ -63,7 +63,7 @@ export class PlanInField {
   private contested: ReadonlyMap<string, Contest> = new Map();
   private devicesByNode = new Map<string, readonly string[]>();
   private readonly marks = new Map<string, string>();
-  /** By sender: who hears a stream of it. */
+  /** By sender: who receives a stream of it. */
   private readonly hearers = new Map<string, Set<string>>();
   private readonly heardBy = new Map<string, { readonly lanes: Lanes; readonly senders: readonly string[] }>();
 
@@ -226,7 +226,7 @@ export class PlanInField {
     this.markHearers(deviceId);
   }
 
-  /** Nodes of which there is news, the devices that are bound to them, and who hears these. */
+  /** Nodes of which there is news, the devices that are bound to them, and who receives these. */
   private markNodes(isFirstLook: boolean, planBefore: Plan | null): void {
     const { field } = this;
     const plan = this.reckoning!.plan;

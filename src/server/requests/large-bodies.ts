@@ -22,7 +22,7 @@ type Ended = (answer: LargeAnswer) => void;
 
 /**
  * Reads and checks large bodies one after the other on a thread of its own, so that nobody else waits for them. Each has its place there once all of it
- * came: nobody waits for a line that is slow. Of each person there is one at a time. A body that takes too long or too much memory is refused, and the thread is made anew, as it is when one comes after a while without any.
+ * came: nobody waits for a line that is slow. Of each person there is one at a time. A body that takes too long or too much memory is refused, and the thread is made again, as it is when one comes after a while without any.
  */
 export class LargeBodies {
   private readonly senders = new Set<string>();
@@ -84,7 +84,7 @@ export class LargeBodies {
     }));
     worker.unref();
     if (this.idle !== null) clearTimeout(this.idle);
-    // One that fails between two bodies is made anew for the next.
+    // One that fails between two bodies is made again for the next.
     if (worker.listenerCount('error') === 0) {
       worker.on('error', () => {
         if (this.worker === worker) this.worker = null;

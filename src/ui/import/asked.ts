@@ -11,7 +11,7 @@ export type ImportKind = Exclude<Recognised['kind'], 'unknown'>;
 interface AskedImport {
   readonly kind: ImportKind;
   readonly found: readonly Recognised[];
-  /** A new drop begins the dialog anew. */
+  /** A new drop begins the dialog again. */
   readonly nth: number;
 }
 

@@ -131,7 +131,7 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
           position: { x: at.x, y: at.y },
           width: at.width,
           height: at.height,
-          // Known, so that where cables end is kept from one arrangement to the next and only looked at anew below.
+          // Known, so that where cables end is kept from one arrangement to the next and only looked at again below.
           measured: { width: at.width, height: at.height },
           data: { box, selectedId },
           draggable: false,

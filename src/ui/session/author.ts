@@ -10,7 +10,7 @@ export function thisAuthor(): Author {
     const kept = JSON.parse(keptText(KEY) ?? 'null') as Author | null;
     if (kept && typeof kept.id === 'string' && typeof kept.name === 'string') return kept;
   } catch {
-    // unreadable: made anew below
+    // unreadable: made again below
   }
   const id = newId();
   const author = { id, name: `Engineer ${id.slice(0, 4)}` };

@@ -3,7 +3,7 @@ export const SILENT_FOR_MS = 40_000;
 
 /**
  * Watches whether the server is heard. When it is not for longer than it ever is silent, it is not there, and what is shown may be old:
- * this is said once, and the server is listened to anew, again and again until it is heard.
+ * this is said once, and the server is listened to again, again and again until it is heard.
  */
 export class ServerWatch {
   private timer: ReturnType<typeof setTimeout> | undefined;
@@ -21,7 +21,7 @@ export class ServerWatch {
     });
   }
 
-  /** To be listened to anew so much later, unless it is heard before. */
+  /** To be listened to again so much later, unless it is heard before. */
   listenLater(ms: number): void {
     this.after(ms, () => this.listenAgain());
   }
