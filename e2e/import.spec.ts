@@ -189,7 +189,7 @@ test('what is taken out is recognised again: streams as SDP, what the registry t
   const plan = await (await page.request.get(`${stack.url}/api/plans/${stack.planId}/file`)).text();
   await show(page, stack.url);
   await expect(page.getByRole('link', { name: 'Skerry Point', exact: true })).toBeVisible();
-  await drop(page, [file('harbour.json', plan.replace('"name": "Skerry Point"', '"name": "Dropped harbour"'))]);
+  await drop(page, [file('harbour.json', plan.replace('"name":"Skerry Point"', '"name":"Dropped harbour"'))]);
   await expect(page).toHaveURL(/\/plans\/[^/]+\/lanes/);
   await expect(page.getByText('Dropped harbour')).toBeVisible();
 });

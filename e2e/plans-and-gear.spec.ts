@@ -196,12 +196,12 @@ test('a plan is saved as a file and opened again as a plan of its own; a bad fil
   await expect(alert).toContainText("must have required property 'format'");
   await expect(page.getByRole('link', { name: 'Skerry Point', exact: true })).toHaveCount(1);
 
-  await choose('good.json', text.replace('"name": "Skerry Point"', '"name": "Skerry Point, from a file"'));
+  await choose('good.json', text.replace('"name":"Skerry Point"', '"name":"Skerry Point, from a file"'));
   await expect(page.getByRole('grid', { name: 'Lanes' })).toBeVisible();
   await expect(page.getByText('Skerry Point, from a file')).toBeVisible();
   const id = new URL(page.url()).pathname.split('/')[2];
   const again = await (await page.request.get(`${stack.url}/api/plans/${id}/file`)).text();
-  expect(again).toBe(text.replace('"name": "Skerry Point"', '"name": "Skerry Point, from a file"'));
+  expect(again).toBe(text.replace('"name":"Skerry Point"', '"name":"Skerry Point, from a file"'));
 
   const schema = await (await page.request.get(`${stack.url}/api/plans/schema`)).json();
   expect(schema.properties.format).toEqual({ const: 'jade-lane-plan' });

@@ -155,6 +155,61 @@ const clockMistake = fc
     return { kind: 'put-clock', settings: { ...settings, ...change } };
   });
 
+const owned = <T>(table: ReadonlyMap<string, ReadonlyMap<string, T>>): T[] =>
+  [...table.values()].flatMap((own) => [...own.values()]);
+
+/** What goes wrong inside a device and at its sockets: patched to the wrong channel, fed back, turned up, cabled twice. */
+const patchMistake = fc
+  .record({ n: which, other: which, what: fc.nat({ max: 9 }) })
+  .map(({ n, other, what }): Break => (plan) => {
+    const patch = nth(owned(plan.patches), n);
+    const settings = nth(owned(plan.channelSettings), n);
+    const plugged = nth(owned(plan.pluggedIn), n);
+    const send = nth(owned(plan.busSends), n);
+    const cable = nth(plan.audioCables.values(), n);
+    const another = nth(plan.audioCables.values(), other);
+    if (!patch || !settings || !plugged || !send || !cable || !another) return null;
+    const from = nth(
+      owned(plan.patches).filter((p) => p.deviceId === patch.deviceId),
+      other,
+    )?.from;
+    const made: readonly Command[] = [
+      { kind: 'put-patch', patch: { ...patch, from: null } },
+      { kind: 'put-patch', patch: { ...patch, from: from ?? null } },
+      { kind: 'put-patch', patch: { ...patch, channel: 1 + (other % 8) } },
+      { kind: 'put-bus-send', send: { ...send, fromTerminalId: send.terminalId, fromChannel: send.channel } },
+      { kind: 'put-bus-send', send: { ...send, levelDb: [-60, 10, 40][other % 3] as number } },
+      { kind: 'put-channel-settings', settings: { ...settings, gainDb: other % 80 } },
+      { kind: 'put-channel-settings', settings: { ...settings, asksTap: 'before-equaliser' } },
+      { kind: 'put-plugged-in', plugged: { ...plugged, payload: 'data-reduced' } },
+      { kind: 'put-audio-cable', cable: { ...cable, to: another.to } },
+      { kind: 'remove-audio-cable', cableId: cable.id },
+    ];
+    return made[what] ?? null;
+  });
+
+/** Blocks of slots that two units choose, that nobody talks on, or that a unit leaves; and a substitute that was never ended. */
+const slotMistake = fc
+  .record({ n: which, other: which, what: fc.nat({ max: 4 }) })
+  .map(({ n, other, what }): Break => (plan) => {
+    const unit = nth(plan.slotUnits.values(), n);
+    const another = nth(plan.slotUnits.values(), other);
+    const substitution = nth(plan.substitutions.values(), n);
+    if (what === 4) {
+      return substitution === undefined
+        ? null
+        : { kind: 'put-substitution', substitution: { ...substitution, by: 'Ada', since: other } };
+    }
+    if (unit === undefined || another === undefined) return null;
+    const change = [
+      { talks: another.talks.slice(0, unit.talks.length) },
+      { hears: unit.hears.map(() => 1 + (other % 12)) },
+      { talks: unit.talks.map(() => null) },
+      { order: another.order + 1 },
+    ][what];
+    return { kind: 'put-slot-unit', unit: { ...unit, ...change } };
+  });
+
 const MISTAKES = {
   addresses: addressMistake,
   cables: cableMistake,
@@ -163,6 +218,8 @@ const MISTAKES = {
   devices: deviceMistake,
   wire: wireMistake,
   clocks: clockMistake,
+  patch: patchMistake,
+  slots: slotMistake,
 };
 type Kind = keyof typeof MISTAKES;
 const KINDS = Object.keys(MISTAKES) as readonly Kind[];
