@@ -27,7 +27,7 @@ const HEADERS_WITHIN_MS = 10_000;
 const REQUEST_WITHIN_MS = 120_000;
 const CHECKED_EVERY_MS = 1000;
 /** A browser has six of them at most. */
-const CONNECTIONS = { all: 2000, perAddress: 500, askWithinMs: HEADERS_WITHIN_MS };
+const CONNECTIONS = { all: 2000, perAddress: 500 };
 /** Where pages look for scripts, styles and fonts; the names hold a hash of what is in them. */
 const STATIC = '/_next/static/';
 const A_YEAR_S = 31_536_000;

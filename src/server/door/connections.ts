@@ -5,16 +5,12 @@ interface ConnectionLimits {
   readonly all: number;
   /** Of one address. */
   readonly perAddress: number;
-  /** How long a new one may take to ask something. */
-  readonly askWithinMs: number;
 }
 
 interface Connection {
   readonly socket: Socket;
   /** Kept here, as a socket that is closed has none. */
   readonly address: string;
-  /** It has asked something. */
-  readonly asked: () => void;
 }
 
 const keyOf = (socket: Socket): string => `${socket.remoteAddress ?? ''} ${socket.remotePort ?? 0}`;
@@ -22,9 +18,8 @@ const keyOf = (socket: Socket): string => `${socket.remoteAddress ?? ''} ${socke
 /**
  * Bounds the connections of a server, of one address and in all. Whoever asks nothing makes room: where there is no place left for a new
  * connection, the one that has been quiet for longest is closed for it. Only where every connection is being answered is the new one closed.
- * Of thousands that come at once and say nothing, the timeouts of Node.js were seen to miss some: each has a limit of its own here.
  */
-export function boundConnections(server: Server, { all, perAddress, askWithinMs }: ConnectionLimits): void {
+export function boundConnections(server: Server, { all, perAddress }: ConnectionLimits): void {
   const open = new Map<string, Connection>();
   /** Those that ask nothing now, the longest quiet first. */
   const quiet = new Map<string, Connection>();
@@ -53,21 +48,16 @@ export function boundConnections(server: Server, { all, perAddress, askWithinMs 
     const address = socket.remoteAddress;
     if (address === undefined || !makeRoom(address)) return void socket.destroy();
     const key = keyOf(socket);
-    const silence = setTimeout(() => socket.destroy(), askWithinMs).unref();
-    const connection = { socket, address, asked: () => clearTimeout(silence) };
+    const connection = { socket, address };
     open.set(key, connection);
     quiet.set(key, connection);
     ofAddress.set(address, (ofAddress.get(address) ?? 0) + 1);
-    socket.once('close', () => {
-      connection.asked();
-      leave(key, connection);
-    });
+    socket.once('close', () => leave(key, connection));
   });
   server.on('request', (request, response) => {
     // By address and port: with TLS the request has another socket than the connection.
     const key = keyOf(request.socket);
     quiet.delete(key);
-    open.get(key)?.asked();
     response.once('close', () => {
       const connection = open.get(key);
       if (connection !== undefined) quiet.set(key, connection);
