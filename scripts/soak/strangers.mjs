@@ -80,7 +80,12 @@ export async function strangers(options, { quietMinutes = 0 } = {}) {
       }
     });
     await during('16 bodies that drip, and one honest of 1.4 MB', async () => {
-      const body = `{"channels":[${'{"deviceId":"dome-amp-5","channel":1},'.repeat(38_000).slice(0, -1)}]}`;
+      const { text } = await send('/api/plans', JSON.stringify({ name: 'Honest' }));
+      const commands = Array.from({ length: 5000 }, (_, k) => ({
+        kind: 'put-place',
+        place: { id: `p${k}`, name: `${k} ${'x'.repeat(190)}`, parentId: null },
+      }));
+      const body = JSON.stringify({ author: { id: 'h', name: 'H' }, baseRevision: 0, title: 't', commands });
       const drips = Array.from({ length: 16 }, (_, n) => {
         const asked = request({
           port,
@@ -97,7 +102,7 @@ export async function strangers(options, { quietMinutes = 0 } = {}) {
       });
       await pause(2000);
       const begun = performance.now();
-      const { status } = await send(`/api/plans/${plan.id}/send/preview`, body);
+      const { status } = await send(`/api/plans/${JSON.parse(text).id}/batch`, body);
       for (const end of drips) end();
       return `${status} after ${ms(performance.now() - begun)}`;
     });
