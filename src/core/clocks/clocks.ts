@@ -2,7 +2,7 @@ import type { Topology } from '../network/topology';
 import type { PlanOf, ModelledDevices } from '../plan/plan';
 import { keepTime, leadersOf, type TimeKeeping } from './kept-time';
 import { mediaClocks, type MediaClock } from './media-clock';
-import { clockFrameOf, clockNetworkOf, networkWithout, type ClockNetwork } from './network-clocks';
+import { clockFrameOf, clockNetworkOf, networkWithout, type ClockFrame, type ClockNetwork } from './network-clocks';
 import { referenceStates, type ReferenceState } from './reference-state';
 
 /** What fails in a drill. */
@@ -28,9 +28,13 @@ export interface Clocks {
 type TimeTables = ModelledDevices & PlanOf<'settings' | 'switches' | 'references' | 'clocks' | 'interfaces'>;
 
 /** Who keeps time alone: it follows from cables, addresses, models and clock settings, and from no rate. */
-export function timeOf(plan: TimeTables, topology: Topology, losses: Losses = NO_LOSSES): Omit<Clocks, 'media'> {
+export function timeOf(
+  plan: TimeTables,
+  topology: Topology,
+  losses: Losses = NO_LOSSES,
+  frame: ClockFrame = clockFrameOf(plan, topology, losses.cutSockets),
+): Omit<Clocks, 'media'> {
   const references = referenceStates(plan, losses.deviceIds, losses.referenceIds);
-  const frame = clockFrameOf(plan, topology, losses.cutSockets);
   const network = clockNetworkOf(frame, plan, topology, references, losses.deviceIds, losses.holdoverEnded);
   return { network, time: keepTime(network), references };
 }

@@ -28,7 +28,7 @@ interface NetworkClockPort {
  * What clocks are as the plan stands, before anything fails but cables: the same for every drill that takes devices or
  * references away.
  */
-interface ClockFrame {
+export interface ClockFrame {
   /** Every device that runs PTP, in the order of ids. */
   readonly planned: ReadonlyMap<string, PlannedClock>;
   /** The ports by which it takes part. */

@@ -1,4 +1,5 @@
 import type { Clocks } from '../clocks/clocks';
+import type { ClockFrame } from '../clocks/network-clocks';
 import type { MediaClock } from '../clocks/media-clock';
 import type { PathFinding } from '../findings/finding';
 import type { Delivery } from '../network/delivery';
@@ -48,6 +49,8 @@ export interface Results {
   readonly doLegsMeet: boolean;
   /** What is wrong with those ways, whoever says it. */
   readonly pathFindings: readonly PathFinding[];
+  /** Which clocks there are and where their ports are, whatever is lost. */
+  readonly clockFrame: ClockFrame;
   /** Who keeps time. */
   readonly timekeeping: Omit<Clocks, 'media'>;
   /** What the samples of each device are paced by. */

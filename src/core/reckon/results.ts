@@ -1,4 +1,5 @@
 import { timeOf } from '../clocks/clocks';
+import { clockFrameOf } from '../clocks/network-clocks';
 import { mediaClocks } from '../clocks/media-clock';
 import { doLegsMeet, pathFindings } from '../findings/paths';
 import { deliveryOf } from '../network/delivery';
@@ -160,9 +161,13 @@ export const RESULTS: { readonly [N in keyof Results]: StepTo<Facts, Results[N]>
     const found = pathFindings(now);
     return found.length === 0 && before?.made.length === 0 ? before.made : found;
   }),
+  clockFrame: step(
+    ['modelled', 'settings', 'switches', 'clocks', 'interfaces', 'topology'],
+    ({ modelled, topology, ...plan }) => clockFrameOf({ ...modelled, ...plan }, topology, NOBODY),
+  ),
   timekeeping: step(
-    ['modelled', 'settings', 'switches', 'references', 'clocks', 'interfaces', 'topology'],
-    ({ modelled, topology, ...plan }) => timeOf({ ...modelled, ...plan }, topology),
+    ['modelled', 'settings', 'switches', 'references', 'clocks', 'interfaces', 'topology', 'clockFrame'],
+    ({ modelled, topology, clockFrame, ...plan }) => timeOf({ ...modelled, ...plan }, topology, undefined, clockFrame),
   ),
   pace: step(['gear', 'models', 'clocks', 'timekeeping'], ({ gear, timekeeping, ...plan }) =>
     mediaClocks({ ...plan, devices: gear }, timekeeping.time, timekeeping.references, NOBODY),

@@ -56,6 +56,8 @@ const COMPARED: Comparing = {
   }),
   doLegsMeet: asItIs,
   pathFindings: (found) => [...found].sort((a, b) => (a.id < b.id ? -1 : 1)),
+  // In the clocks that are kept within it.
+  clockFrame: ({ planned }) => [...planned.keys()],
   timekeeping: ({ time, network, references }) => ({
     byDevice: sorted(time.byDevice),
     segments: sorted(time.segments),
