@@ -3,8 +3,9 @@ import type { InSteps } from '../core/plan/in-steps';
 
 /** So long is worked at a time, where the steps are not longer. */
 const WORK_MS = 25;
-/** So long others come first then: an answer takes several turns of the event loop. */
+/** So long others come first then: an answer takes several turns of the event loop. After a long step more of them have gathered. */
 const REST_MS = 4;
+const REST_SHARE = 0.3;
 
 /** Does work that takes long step by step, with whatever others ask answered in between. */
 export async function stepByStep<Made>(steps: InSteps<Made>): Promise<Made> {
@@ -12,8 +13,9 @@ export async function stepByStep<Made>(steps: InSteps<Made>): Promise<Made> {
   for (;;) {
     const { done, value } = steps.next();
     if (done === true) return value;
-    if (performance.now() - begunAt < WORK_MS) continue;
-    await rest(REST_MS);
+    const workedMs = performance.now() - begunAt;
+    if (workedMs < WORK_MS) continue;
+    await rest(Math.max(REST_MS, workedMs * REST_SHARE));
     begunAt = performance.now();
   }
 }
