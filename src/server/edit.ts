@@ -2,10 +2,12 @@ import { inverseOf, recordAt, touchedKey, type RecordChange } from '../core/plan
 import { takeBack, type LeftAsItIs } from '../core/edits/take-back';
 import { applyCommands, type ApplyResult } from '../core/plan/apply-commands';
 import type { Command } from '../core/plan/commands';
+import { atOnce, type InSteps } from '../core/plan/in-steps';
 import { visible } from '../core/plan/visible-text';
 import type { CommandProblem } from '../core/plan/draft';
 import type { Plan } from '../core/plan/plan';
 import { RevisionTaken, type EntryTitle, type JournalRow, type NewEntry } from '../store/plan-store';
+import { writtenInSteps, type WrittenChanges } from '../store/written-changes';
 import type { Author, BatchAnswer, LeftMessage, Undoable, UndoAnswer } from './messages';
 import { dropSession, sessionOf } from './sessions';
 import type { PlanSession } from './plan-session';
@@ -44,22 +46,29 @@ export function noteSent(
   const result = applyCommands(session.plan, [command]);
   if (!result.ok) throw commandProblem(result.problem, false);
   if (result.changes.length === 0) return;
-  commit(session, result, { kind: 'do', isUndoable: false, ofEntryId: null, title, author });
+  commit(session, { ...result, entry: { kind: 'do', isUndoable: false, ofEntryId: null, title, author } });
 }
 
 /** Enters in the journal what was done to devices, where the plan says the same before and after. */
 export function noteDone(session: PlanSession, title: string, author: Author): void {
   const entry = { kind: 'do', isUndoable: false, ofEntryId: null, title, author } as const;
-  commit(session, { plan: session.plan, changes: [] }, entry);
+  commit(session, { plan: session.plan, changes: [], entry });
 }
 
 /**
  * Applies a batch: all of it, in one transaction that is on the disk before anyone is told, or nothing. A batch that was
  * made against an older revision is applied to the current one when it touches nothing that changed since.
  */
-export function applyBatch(planId: string, batch: Batch): BatchAnswer {
-  const session = openForChange(planId);
-  const { baseRevision } = batch;
+export function* applyBatch(planId: string, batch: Batch): InSteps<BatchAnswer> {
+  const { answer } = yield* changeInSteps(planId, (session) => {
+    const { plan, changes } = appliedTo(session, batch);
+    const { title, author } = batch;
+    return { plan, changes, entry: { kind: 'do', isUndoable: true, ofEntryId: null, title: visible(title), author } };
+  });
+  return answer;
+}
+
+function appliedTo(session: PlanSession, { baseRevision, commands }: Batch): PlanAfter {
   if (baseRevision > session.revision) {
     throw new RequestProblem(
       400,
@@ -68,69 +77,63 @@ export function applyBatch(planId: string, batch: Batch): BatchAnswer {
       'baseRevision',
     );
   }
-  const since = baseRevision < session.revision ? serverState().store.entriesSince(planId, baseRevision) : [];
+  const since = baseRevision < session.revision ? serverState().store.entriesSince(session.id, baseRevision) : [];
   if (since === null) {
     const message = 'Too much has changed since you opened the plan. Nothing was changed: reload the page.';
     throw new RequestProblem(409, 'conflict', message, 'baseRevision');
   }
-  const result = applyCommands(session.plan, batch.commands);
+  const result = applyCommands(session.plan, commands);
   if (!result.ok) throw commandProblem(result.problem, since.length > 0);
   refuseConflicts(session, result.changes, since, 'This was changed by someone else in the meantime.');
-  if (result.changes.length === 0) return answer(session, batch.author.id);
-  return commit(session, result, {
-    kind: 'do',
-    isUndoable: true,
-    ofEntryId: null,
-    title: visible(batch.title),
-    author: batch.author,
-  });
+  return result;
 }
 
 /**
  * Takes back the author's newest batch that stands, as far as nobody changed the same records since. What cannot be taken back is
  * told; a batch of which nothing can be is passed over, so that the one before it can be reached.
  */
-export function undo(planId: string, author: Author): UndoAnswer {
-  const session = openForChange(planId);
+export function* undo(planId: string, author: Author): InSteps<UndoAnswer> {
   const { store } = serverState();
-  const next = store.nextFor(planId, author.id).undo;
-  const entry = next && store.entry(next.id);
-  if (entry === null) throw new RequestProblem(409, 'nothing-to-undo', 'There is nothing of yours to undo.');
-  return reapply(session, { original: entry, of: entry, kind: 'undo', author });
+  return yield* reapply(planId, 'undo', author, () => {
+    const next = store.nextFor(planId, author.id).undo;
+    const entry = next && store.entry(next.id);
+    if (entry === null) throw new RequestProblem(409, 'nothing-to-undo', 'There is nothing of yours to undo.');
+    return { original: entry, of: entry };
+  });
 }
 
 /** Does again what the author last undid, as far as that can be. */
-export function redo(planId: string, author: Author): UndoAnswer {
+export function* redo(planId: string, author: Author): InSteps<UndoAnswer> {
   const { store } = serverState();
-  const session = openForChange(planId);
-  const next = store.nextFor(planId, author.id).redo;
-  const undone = next && store.entry(next.id);
-  const original = undone?.ofEntryId ? store.entry(undone.ofEntryId) : null;
-  if (undone === null || original === null) {
-    throw new RequestProblem(409, 'nothing-to-redo', 'There is nothing of yours to redo.');
-  }
-  // What the undo took along comes back too.
-  return reapply(session, { original, of: undone, kind: 'redo', author });
+  return yield* reapply(planId, 'redo', author, () => {
+    const next = store.nextFor(planId, author.id).redo;
+    const undone = next && store.entry(next.id);
+    const original = undone?.ofEntryId ? store.entry(undone.ofEntryId) : null;
+    if (undone === null || original === null) {
+      throw new RequestProblem(409, 'nothing-to-redo', 'There is nothing of yours to redo.');
+    }
+    // What the undo took along comes back too.
+    return { original, of: undone };
+  });
 }
 
 interface Reapplied {
   readonly original: JournalRow;
   /** The entry whose changes are taken back: the original, or its undo. */
   readonly of: JournalRow;
-  readonly kind: 'undo' | 'redo';
-  readonly author: Author;
 }
 
-function reapply(session: PlanSession, { original, of, kind, author }: Reapplied): UndoAnswer {
-  const taken = takeBack(session.plan, inverseOf(of.changes));
-  const left = leftMessages(session, taken.left, of.revision);
-  if (taken.changes.length === 0) {
-    serverState().store.setSpent(of.id);
-    return { ...answer(session, author.id), title: original.title, isDone: false, left };
-  }
-  const entry = { kind, isUndoable: true, ofEntryId: original.id, title: original.title, author };
-  const done = commit(session, taken, entry);
-  return { ...done, title: original.title, isDone: true, left };
+function* reapply(planId: string, kind: 'undo' | 'redo', author: Author, next: () => Reapplied): InSteps<UndoAnswer> {
+  const { answer, change } = yield* changeInSteps(planId, (session) => {
+    const { original, of } = next();
+    const { left, ...taken } = takeBack(session.plan, inverseOf(of.changes));
+    const entry = { kind, isUndoable: true, ofEntryId: original.id, title: original.title, author };
+    return { ...taken, entry, of, left: leftMessages(session, left, of.revision) };
+  });
+  const isDone = change.changes.length > 0;
+  if (isDone) return { ...answer, title: change.entry.title, isDone, left: change.left };
+  serverState().store.setSpent(change.of.id);
+  return { ...answerTo(openSession(planId), author.id), title: change.entry.title, isDone, left: change.left };
 }
 
 /** What stays as it is, with who changed it last since a revision. */
@@ -166,20 +169,55 @@ interface Entry {
   readonly author: Author;
 }
 
-export function commit(
+type PlanAfter = Pick<Extract<ApplyResult, { ok: true }>, 'plan' | 'changes'>;
+
+/** A change to a plan with its entry in the journal. */
+interface Change extends PlanAfter {
+  readonly entry: Entry;
+}
+
+/** So often a change is worked out with rests in it, for others to come in between. */
+const TRIES_WITH_RESTS = 2;
+
+/**
+ * Works out a change and commits it; one that changes nothing is not entered. A large one takes long, so others come in
+ * between: where they changed the same plan it is worked out once more, in the end without rests.
+ */
+export function* changeInSteps<C extends Change>(
+  planId: string,
+  workOut: (session: PlanSession) => C,
+): InSteps<{ readonly change: C; readonly answer: BatchAnswer }> {
+  for (let tries = 1; ; tries += 1) {
+    const mayRest = tries <= TRIES_WITH_RESTS;
+    const session = openForChange(planId);
+    const { plan: before } = session;
+    const change = workOut(session);
+    if (change.changes.length === 0) return { change, answer: answerTo(session, change.entry.author.id) };
+    if (mayRest) yield;
+    const writing = writtenInSteps(change.changes);
+    const written = mayRest ? yield* writing : atOnce(writing);
+    if (mayRest) yield;
+    if (openForChange(planId) !== session || session.plan !== before) continue;
+    return { change, answer: commit(session, change, written) };
+  }
+}
+
+function commit(
   session: PlanSession,
-  { plan, changes }: Pick<Extract<ApplyResult, { ok: true }>, 'plan' | 'changes'>,
-  entry: Entry,
+  { plan, changes, entry }: Change,
+  written: WrittenChanges = atOnce(writtenInSteps(changes)),
 ): BatchAnswer {
   const { author, ...rest } = entry;
   const isRenamed = plan.settings.name !== session.plan.settings.name;
   const revision = session.revision + 1;
-  const row = appended(session, revision, { ...rest, changes, authorId: author.id, authorName: author.name });
-  const message = { revision, changes, kind: row.kind, title: row.title, author, at: row.at };
+  const newEntry = { ...rest, changes, authorId: author.id, authorName: author.name };
+  const row = appended(session, revision, newEntry, written);
+  const message = { revision, kind: row.kind, title: row.title, author, at: row.at };
   const regained = row.kind === 'do' ? [] : regainedBy(session.id, plan, changes);
-  session.advance(plan, regained.length === 0 ? message : { ...message, regained: Object.fromEntries(regained) });
+  const told = regained.length === 0 ? message : { ...message, regained: Object.fromEntries(regained) };
+  session.advance(plan, told, written.all);
   if (isRenamed) serverState().runs.readAgain();
-  return answer(session, author.id);
+  return answerTo(session, author.id);
 }
 
 /**
@@ -207,9 +245,9 @@ function regainedBy(
 }
 
 /** Writes the journal; a plan that another process has changed is read again the next time. */
-function appended(session: PlanSession, revision: number, entry: NewEntry): JournalRow {
+function appended(session: PlanSession, revision: number, entry: NewEntry, written: WrittenChanges): JournalRow {
   try {
-    return serverState().store.append(session.id, revision, entry, Date.now());
+    return serverState().store.append(session.id, revision, entry, Date.now(), written);
   } catch (error) {
     if (!(error instanceof RevisionTaken)) throw error;
     dropSession(session.id);
@@ -222,7 +260,7 @@ function appended(session: PlanSession, revision: number, entry: NewEntry): Jour
   }
 }
 
-export function answer(session: PlanSession, authorId: string): BatchAnswer {
+export function answerTo(session: PlanSession, authorId: string): BatchAnswer {
   const shown = (row: EntryTitle | null): Undoable | null => row && { entryId: row.id, title: row.title };
   const { undo, redo } = serverState().store.nextFor(session.id, authorId);
   return { revision: session.revision, undo: shown(undo), redo: shown(redo) };

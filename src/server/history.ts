@@ -1,8 +1,9 @@
 import { takeBack } from '../core/edits/take-back';
 import { inverseOf, recordAt, touchedKey, type RecordChange } from '../core/plan/changes';
+import type { InSteps } from '../core/plan/in-steps';
 import { sameValue } from '../core/plan/same-value';
 import type { JournalEntry, JournalRow } from '../store/plan-store';
-import { answer, commit, leftMessages, openForChange, openSession } from './edit';
+import { changeInSteps, leftMessages, openSession } from './edit';
 import type { Author, HistoryDetail, HistoryEntry, HistoryPage, UndoAnswer } from './messages';
 import { RequestProblem } from './problem';
 import { serverState } from './state';
@@ -84,14 +85,24 @@ function firstOf(changes: readonly RecordChange[]): readonly RecordChange[] {
 }
 
 /** Takes a step back, or some of its records, as far as that can be. It is a step of its own, which can be undone. */
-export function takeStepBack(
+export function* takeStepBack(
   planId: string,
   entryId: number,
   author: Author,
   records: readonly string[] | null,
-): UndoAnswer {
-  const session = openForChange(planId);
-  const row = rowOf(planId, entryId);
+): InSteps<UndoAnswer> {
+  const { answer, change } = yield* changeInSteps(planId, (session) => {
+    const row = rowOf(planId, entryId);
+    const chosen = chosenOf(row, records);
+    const { left, ...taken } = takeBack(session.plan, inverseOf(chosen));
+    const title = `take back ${chosen.length < row.changes.length ? 'part of ' : ''}“${row.title}”`.slice(0, 200);
+    const entry = { kind: 'do' as const, isUndoable: true, ofEntryId: null, title, author };
+    return { ...taken, entry, of: row.title, left: leftMessages(session, left, row.revision) };
+  });
+  return { ...answer, title: change.of, isDone: change.changes.length > 0, left: change.left };
+}
+
+function chosenOf(row: JournalRow, records: readonly string[] | null): readonly RecordChange[] {
   if (!row.isUndoable) {
     const message = `“${row.title}” notes what was done to the devices: it is not taken back here.`;
     throw new RequestProblem(409, 'not-undoable', message, 'entryId');
@@ -104,12 +115,5 @@ export function takeStepBack(
   const chosen = row.changes.filter((c) => wanted === null || wanted.has(touchedKey(c)));
   if (chosen.length === 0)
     throw new RequestProblem(400, 'invalid', 'records: none of them is in this step.', 'records');
-  const taken = takeBack(session.plan, inverseOf(chosen));
-  const left = leftMessages(session, taken.left, row.revision);
-  if (taken.changes.length === 0) {
-    return { ...answer(session, author.id), title: row.title, isDone: false, left };
-  }
-  const title = `take back ${chosen.length < row.changes.length ? 'part of ' : ''}“${row.title}”`.slice(0, 200);
-  const entry = { kind: 'do' as const, isUndoable: true, ofEntryId: null, title, author };
-  return { ...commit(session, taken, entry), title: row.title, isDone: true, left };
+  return chosen;
 }

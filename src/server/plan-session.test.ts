@@ -1,4 +1,5 @@
 import { isDeepStrictEqual } from 'node:util';
+import { atOnce } from '../core/plan/in-steps';
 import { feed } from '../core/plan/test-plan';
 import { skerryPoint } from '../demo/skerry-point';
 import { fleetOfPlan } from '../standins/fleet';
@@ -28,12 +29,14 @@ const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 inServerFolders();
 
 const edit = (planId: string, author: Author, title: string, channel: number) =>
-  applyBatch(planId, {
-    baseRevision: sessionOf(planId)!.revision,
-    title,
-    commands: [feed('loft-console', channel, 'dome-amp-6', channel)],
-    author,
-  });
+  atOnce(
+    applyBatch(planId, {
+      baseRevision: sessionOf(planId)!.revision,
+      title,
+      commands: [feed('loft-console', channel, 'dome-amp-6', channel)],
+      author,
+    }),
+  );
 
 /** As after a send: the stage box was told a stream. */
 function markSent(planId: string): void {

@@ -6,7 +6,7 @@ import { sentDevices } from '../core/plan/followed';
 import { atOnce, type InSteps } from '../core/plan/in-steps';
 import type { Plan } from '../core/plan/plan';
 import type { PlanRef } from '../core/plan/plan-ref';
-import { reckon } from '../core/reckon/reckon';
+import { reckon, reckonInSteps } from '../core/reckon/reckon';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { bindDevices, fieldAddress, type Bindings } from '../field/binding';
 import type { FieldNews, FieldSnapshot } from '../field/field-snapshot';
@@ -41,7 +41,10 @@ interface Watcher {
 const encoder = new TextEncoder();
 
 export function frameOf(event: EventName, data: unknown): EventFrame {
-  const text = JSON.stringify(data);
+  return frameOfText(event, JSON.stringify(data));
+}
+
+function frameOfText(event: EventName, text: string): EventFrame {
   return { event, data: text, octets: encoder.encode(`event: ${event}\ndata: ${text}\n\n`) };
 }
 
@@ -74,6 +77,7 @@ export class PlanSession {
   private hasNews = true;
   private hasLooked = false;
   private isLooking = false;
+  private isClosed = false;
   private hasClaimed = false;
   private runs: {
     readonly all: ReadonlyMap<string, PlanRef> | null;
@@ -181,12 +185,12 @@ export class PlanSession {
     return this.file.parts;
   }
 
-  /** Takes in a batch that is in the journal, and tells everyone. Nothing that goes wrong in telling undoes it. */
-  advance(plan: Plan, message: ChangeMessage): void {
+  /** Takes in a batch that is in the journal, and tells everyone. Nothing that goes wrong in telling undoes it. Its changes are given as JSON. */
+  advance(plan: Plan, message: Omit<ChangeMessage, 'changes'>, changes: string): void {
     this.plan = plan;
     this.file = null; // many megabytes of a plan that nobody opens any more
     this.revision = message.revision;
-    this.tell('change', message);
+    this.tell('change', () => `{"changes":${changes},${JSON.stringify(message).slice(1)}`);
     this.noteHosts();
     this.keepWatch();
     this.fieldChanged();
@@ -236,6 +240,7 @@ export class PlanSession {
 
   /** Ends all that goes on by itself. */
   close(): void {
+    this.isClosed = true;
     this.switches?.stop();
     for (const timer of [this.timer, this.peopleTimer]) if (timer !== null) clearTimeout(timer);
     this.timer = null;
@@ -265,32 +270,34 @@ export class PlanSession {
   }
 
   private lookSoon(): void {
-    if (this.timer !== null || !(this.isLookedAt || this.isCarrying)) return;
-    this.timer = setTimeout(
-      () => {
-        this.timer = null;
-        const at = Date.now();
-        if (this.hasNews && !this.isLooking) this.look(at);
-        this.tellNews();
-        // Some topics are told at a slower pace than others.
-        if (this.inField.board.nextAt() !== null) this.lookSoon();
-      },
-      this.isLookedAt ? LOOK_MS : UNSEEN_LOOK_MS,
-    );
+    if (this.isClosed || this.timer !== null || !(this.isLookedAt || this.isCarrying)) return;
+    this.timer = setTimeout(() => void this.lookAndTell(), this.isLookedAt ? LOOK_MS : UNSEEN_LOOK_MS);
     this.timer.unref();
+  }
+
+  private async lookAndTell(): Promise<void> {
+    // After a large change, or of a large plan, it takes long: others come in between.
+    if (this.hasNews && !this.isLooking) await stepByStep(this.lookInSteps(Date.now()));
+    this.timer = null;
+    this.tellNews();
+    // There may be news since, and some topics are told at a slower pace than others.
+    if (this.hasNews || this.inField.board.nextAt() !== null) this.lookSoon();
   }
 
   private look(at: number): void {
     atOnce(this.lookInSteps(at));
   }
 
-  /** The first look at a plan that is being opened. */
   *lookInSteps(at: number): InSteps<void> {
     this.isLooking = true;
     this.hasNews = false;
     this.hasLooked = true;
     this.everything = null;
     try {
+      const { plan, reckoned: before } = this;
+      const reckoned = yield* reckonInSteps(plan, before);
+      // Somebody who could not wait may have had a later plan reckoned meanwhile.
+      if (this.reckoned === before) this.reckoned = reckoned;
       const field = serverState().follower?.snapshot();
       if (!this.hasClaimed && field?.wasHeard === true) this.claimWhatCarries(field);
       for (const event of this.log.note(yield* this.inField.updateInSteps(at), at))
@@ -306,12 +313,14 @@ export class PlanSession {
     const topics = this.inField.board.takeNews(steadyNow());
     const events = [...this.untoldEvents.values()];
     this.untoldEvents = new Map();
-    if (topics !== null || events.length > 0) this.tell('field', { isFull: false, topics: topics ?? {}, events });
+    if (topics !== null || events.length > 0) {
+      this.tell('field', () => JSON.stringify({ isFull: false, topics: topics ?? {}, events }));
+    }
   }
 
-  private tell(event: EventName, data: unknown): void {
+  private tell(event: EventName, data: () => string): void {
     if (this.watchers.size === 0) return;
-    const frame = frameOf(event, data);
+    const frame = frameOfText(event, data());
     for (const watcher of [...this.watchers]) this.tellOne(watcher, frame);
   }
 
@@ -332,7 +341,7 @@ export class PlanSession {
       this.peopleTimer = null;
       const people = [...new Map([...this.watchers].map((w) => [w.author.id, w.author])).values()];
       const timedSends = serverState().sending.timed.ofPlan(this.id);
-      this.tell('people', { people, timedSends } satisfies PresenceMessage);
+      this.tell('people', () => JSON.stringify({ people, timedSends } satisfies PresenceMessage));
     }, PEOPLE_MS).unref();
   }
 }

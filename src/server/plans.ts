@@ -6,7 +6,7 @@ import { emptyPlan, type Plan } from '../core/plan/plan';
 import { PLAIN_SUBNET } from '../core/network/subnets-table';
 import { skerryPoint } from '../demo/skerry-point';
 import type { PlanSummary } from '../store/plan-store';
-import { answer, openSession } from './edit';
+import { answerTo, openSession } from './edit';
 import type { BatchAnswer } from './messages';
 import { RequestProblem } from './problem';
 import { keepPlanRequest, makePlanFor } from './requests/read-request';
@@ -90,7 +90,7 @@ export interface PlanAnswer extends BatchAnswer {
 /** A plan as the JSON of a `PlanAnswer`, in parts: its file, which is most of it, is made once for everyone who opens it. */
 export async function readPlan(id: string, authorId: string): Promise<readonly Uint8Array[]> {
   const session = openSession(id);
-  const rest = JSON.stringify({ id, hasField: serverState().follower !== null, ...answer(session, authorId) });
+  const rest = JSON.stringify({ id, hasField: serverState().follower !== null, ...answerTo(session, authorId) });
   return [Buffer.from(`${rest.slice(0, -1)},"file":`), ...(await session.fileParts()), Buffer.from('}')];
 }
 

@@ -5,6 +5,7 @@ import { fileOfPlan, planOfFile } from '../core/formats/plan-file';
 import { readPatchList, writePatchList } from '../core/formats/patch-list';
 import type { Command } from '../core/plan/commands';
 import { importPatch } from '../core/edits/import-patch';
+import { atOnce } from '../core/plan/in-steps';
 import { feed } from '../core/plan/test-plan';
 import { expectSame } from '../core/plan/test-same';
 import { reckon } from '../core/reckon/reckon';
@@ -62,7 +63,7 @@ const batch = (
   title: string,
   commands: Command[],
   baseRevision = sessionOf(planId)!.revision,
-) => applyBatch(planId, { baseRevision, title, commands, author });
+) => atOnce(applyBatch(planId, { baseRevision, title, commands, author }));
 const heard = (planId: string, channel: number) =>
   sessionOf(planId)!.plan.subscriptions.get('dome-amp-6')?.get(channel)?.senderChannel;
 
@@ -110,14 +111,14 @@ describe('the history of a plan', () => {
     batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-6', 1, 3)]);
     batch(plan.id, ada, 'later', [feed('loft-console', 30, 'dome-amp-6', 8)]);
     const mine = history(plan.id, {}).entries.find((e) => e.title === 'mine')!;
-    const part = takeStepBack(plan.id, mine.id, bo, ['subscriptions:dome-amp-6/2']);
+    const part = atOnce(takeStepBack(plan.id, mine.id, bo, ['subscriptions:dome-amp-6/2']));
     expect(part).toMatchObject({ isDone: true, left: [], undo: { title: 'take back part of “mine”' } });
     expect([1, 2, 3, 8].map((c) => heard(plan.id, c))).toEqual([1, undefined, 3, 30]);
-    const rest = takeStepBack(plan.id, mine.id, bo, null);
+    const rest = atOnce(takeStepBack(plan.id, mine.id, bo, null));
     expect(rest).toMatchObject({ isDone: true, left: [], undo: { title: 'take back “mine”' } });
     expect([1, 2, 3, 8].map((c) => heard(plan.id, c))).toEqual([undefined, undefined, undefined, 30]);
-    expect(takeStepBack(plan.id, mine.id, bo, null)).toMatchObject({ isDone: false, left: [] });
-    undo(plan.id, bo);
+    expect(atOnce(takeStepBack(plan.id, mine.id, bo, null))).toMatchObject({ isDone: false, left: [] });
+    atOnce(undo(plan.id, bo));
     expect([1, 2, 3].map((c) => heard(plan.id, c))).toEqual([1, undefined, 3]);
   });
 
@@ -136,7 +137,7 @@ describe('the history of a plan', () => {
     noteSent(sessionOf(plan.id)!, command, 'Sent to the devices', ada);
     const [entry] = history(plan.id, {}).entries;
     expect(entry).toMatchObject({ title: 'Sent to the devices', isUndoable: false });
-    expect(problemOf(() => takeStepBack(plan.id, entry!.id, bo, null))).toMatchObject({
+    expect(problemOf(() => atOnce(takeStepBack(plan.id, entry!.id, bo, null)))).toMatchObject({
       status: 409,
       code: 'not-undoable',
     });
@@ -149,7 +150,7 @@ describe('the history of a plan', () => {
     batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-6', 1)]);
     const [mine] = history(plan.id, {}).entries;
     expect(problemOf(() => historyEntry(other.id, mine!.id))).toMatchObject({ status: 404, field: 'entryId' });
-    expect(problemOf(() => takeStepBack(plan.id, mine!.id, bo, ['devices:x']))).toMatchObject({
+    expect(problemOf(() => atOnce(takeStepBack(plan.id, mine!.id, bo, ['devices:x'])))).toMatchObject({
       status: 400,
       field: 'records',
     });
@@ -173,21 +174,21 @@ describe('plans and their journal', () => {
     batch(plan.id, bo, 'two', [feed('loft-console', 2, 'dome-amp-6', 2)]);
     batch(plan.id, ada, 'three', [feed('loft-console', 3, 'dome-amp-6', 1)]);
     forgetEverything();
-    expect(undo(plan.id, ada)).toMatchObject({ revision: 4, undo: { title: 'one' }, redo: { title: 'three' } });
+    expect(atOnce(undo(plan.id, ada))).toMatchObject({ revision: 4, undo: { title: 'one' }, redo: { title: 'three' } });
     expect([heard(plan.id, 1), heard(plan.id, 2)]).toEqual([1, 2]);
-    undo(plan.id, ada);
+    atOnce(undo(plan.id, ada));
     expect([heard(plan.id, 1), heard(plan.id, 2)]).toEqual([undefined, 2]);
-    expect(problemOf(() => undo(plan.id, ada)).code).toBe('nothing-to-undo');
+    expect(problemOf(() => atOnce(undo(plan.id, ada))).code).toBe('nothing-to-undo');
     forgetEverything();
-    redo(plan.id, ada);
-    expect(redo(plan.id, ada)).toMatchObject({ undo: { title: 'three' }, redo: null });
+    atOnce(redo(plan.id, ada));
+    expect(atOnce(redo(plan.id, ada))).toMatchObject({ undo: { title: 'three' }, redo: null });
     expect(heard(plan.id, 1)).toBe(3);
-    undo(plan.id, ada);
-    undo(plan.id, ada);
+    atOnce(undo(plan.id, ada));
+    atOnce(undo(plan.id, ada));
     expect(heard(plan.id, 1)).toBeUndefined();
-    redo(plan.id, ada);
+    atOnce(redo(plan.id, ada));
     batch(plan.id, ada, 'four', [feed('loft-console', 9, 'dome-amp-6', 3)]);
-    expect(problemOf(() => redo(plan.id, ada)).code).toBe('nothing-to-redo');
+    expect(problemOf(() => atOnce(redo(plan.id, ada))).code).toBe('nothing-to-redo');
   });
 
   test('an undo takes back what nobody changed since, and says what stays, whose it is and why', () => {
@@ -195,7 +196,7 @@ describe('plans and their journal', () => {
     batch(plan.id, ada, 'before', [feed('loft-console', 9, 'dome-amp-6', 8)]);
     batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-6', 1, 3)]);
     batch(plan.id, bo, 'theirs', [feed('loft-console', 20, 'dome-amp-6', 2)]);
-    const first = undo(plan.id, ada);
+    const first = atOnce(undo(plan.id, ada));
     expect(first).toMatchObject({ title: 'mine', isDone: true, undo: { title: 'before' }, redo: { title: 'mine' } });
     expect(first.left).toMatchObject([
       {
@@ -208,7 +209,7 @@ describe('plans and their journal', () => {
     ]);
     expect([1, 2, 3].map((c) => heard(plan.id, c))).toEqual([undefined, 20, undefined]);
     // Redone, what was taken back is there again, and theirs is still theirs.
-    expect(redo(plan.id, ada)).toMatchObject({ isDone: true, left: [] });
+    expect(atOnce(redo(plan.id, ada))).toMatchObject({ isDone: true, left: [] });
     expect([1, 2, 3].map((c) => heard(plan.id, c))).toEqual([1, 20, 3]);
   });
 
@@ -218,21 +219,21 @@ describe('plans and their journal', () => {
     batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-6', 1)]);
     batch(plan.id, bo, 'theirs', [feed('loft-console', 2, 'dome-amp-6', 1)]);
     const { revision } = sessionOf(plan.id)!;
-    const stuck = undo(plan.id, ada);
+    const stuck = atOnce(undo(plan.id, ada));
     expect(stuck).toMatchObject({ title: 'mine', isDone: false, revision, undo: { title: 'older' }, redo: null });
     expect(stuck.left).toMatchObject([{ by: 'Second engineer', title: 'theirs' }]);
     expect(heard(plan.id, 1)).toBe(2);
     forgetEverything();
-    expect(undo(plan.id, ada)).toMatchObject({ title: 'older', isDone: true, left: [], undo: null });
+    expect(atOnce(undo(plan.id, ada))).toMatchObject({ title: 'older', isDone: true, left: [], undo: null });
     expect(heard(plan.id, 8)).toBeUndefined();
     // Passed over is not undone: the history says which is which.
     const undone = () => history(plan.id, {}).entries.flatMap((e) => (e.isUndone ? [e.title] : []));
     expect(undone()).toEqual(['older']);
     // What an undo left to redo is passed over in the same way.
     batch(plan.id, bo, 'theirs again', [feed('loft-console', 3, 'dome-amp-6', 8)]);
-    expect(redo(plan.id, ada)).toMatchObject({ title: 'older', isDone: false, redo: null });
+    expect(atOnce(redo(plan.id, ada))).toMatchObject({ title: 'older', isDone: false, redo: null });
     expect(undone()).toEqual(['older']);
-    expect(problemOf(() => redo(plan.id, ada)).code).toBe('nothing-to-redo');
+    expect(problemOf(() => atOnce(redo(plan.id, ada))).code).toBe('nothing-to-redo');
   });
 
   test('what another replaced and then undid can be taken back again, and is told to whoever did it', () => {
@@ -240,18 +241,18 @@ describe('plans and their journal', () => {
     batch(plan.id, ada, 'older', [feed('loft-console', 9, 'dome-amp-6', 8)]);
     batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-6', 1)]);
     batch(plan.id, bo, 'theirs', [feed('loft-console', 2, 'dome-amp-6', 1)]);
-    expect(undo(plan.id, ada)).toMatchObject({ title: 'mine', isDone: false });
+    expect(atOnce(undo(plan.id, ada))).toMatchObject({ title: 'mine', isDone: false });
     const told: ChangeMessage[] = [];
     const leave = sessionOf(plan.id)!.listen({
       author: ada,
       send: ({ event, data }) => event === 'change' && told.push(JSON.parse(data) as ChangeMessage),
       end: () => {},
     });
-    expect(undo(plan.id, bo)).toMatchObject({ title: 'theirs', isDone: true });
+    expect(atOnce(undo(plan.id, bo))).toMatchObject({ title: 'theirs', isDone: true });
     leave();
     expect(told[0]?.regained).toEqual({ [ada.id]: { entryId: expect.any(Number), title: 'mine' } });
     expect(heard(plan.id, 1)).toBe(1);
-    expect(undo(plan.id, ada)).toMatchObject({ title: 'mine', isDone: true, undo: { title: 'older' } });
+    expect(atOnce(undo(plan.id, ada))).toMatchObject({ title: 'mine', isDone: true, undo: { title: 'older' } });
     expect(heard(plan.id, 1)).toBeUndefined();
   });
 
@@ -260,13 +261,13 @@ describe('plans and their journal', () => {
     const device = { ...skerryPoint().devices.find((d) => d.id === 'dome-amp-6')!, id: 'spare', name: 'Spare' };
     batch(plan.id, ada, 'add', [{ kind: 'add-device', device }]);
     batch(plan.id, bo, 'feed', [feed('loft-console', 1, 'spare', 1)]);
-    undo(plan.id, ada);
+    atOnce(undo(plan.id, ada));
     expect(sessionOf(plan.id)!.plan.subscriptions.has('spare')).toBe(false);
     const opened = await openText(await fileText(plan.id));
     expect((await planAnswer(opened.id, 'a')).file.subscriptions).toEqual(
       (await planAnswer(plan.id, 'a')).file.subscriptions,
     );
-    redo(plan.id, ada);
+    atOnce(redo(plan.id, ada));
     expect(sessionOf(plan.id)!.plan.subscriptions.get('spare')?.get(1)?.senderDeviceId).toBe('loft-console');
   });
 
@@ -276,11 +277,11 @@ describe('plans and their journal', () => {
     const device = { ...skerryPoint().devices[0]!, id: 'spare', name: 'Spare', modelId: 'own' };
     batch(plan.id, bo, 'model', [{ kind: 'put-model', model }]);
     batch(plan.id, ada, 'add', [{ kind: 'add-device', device }]);
-    expect(undo(plan.id, bo)).toMatchObject({ isDone: false, left: [{ why: 'in-use', needs: 'spare' }] });
+    expect(atOnce(undo(plan.id, bo))).toMatchObject({ isDone: false, left: [{ why: 'in-use', needs: 'spare' }] });
     batch(plan.id, ada, 'remove', [{ kind: 'remove-device', deviceId: 'spare' }]);
     const [model1] = history(plan.id, {}).entries.filter((e) => e.title === 'model');
-    expect(takeStepBack(plan.id, model1!.id, bo, null)).toMatchObject({ isDone: true, left: [] });
-    expect(undo(plan.id, ada)).toMatchObject({ isDone: false, left: [{ why: 'gone', needs: 'own' }] });
+    expect(atOnce(takeStepBack(plan.id, model1!.id, bo, null))).toMatchObject({ isDone: true, left: [] });
+    expect(atOnce(undo(plan.id, ada))).toMatchObject({ isDone: false, left: [{ why: 'gone', needs: 'own' }] });
   });
 
   test('a plan in which something points at nothing is mended once when it is opened, and the journal keeps what it was', async () => {
@@ -328,6 +329,30 @@ describe('plans and their journal', () => {
     ).toBe('unknown-revision');
   });
 
+  test('a batch that takes long is worked out again where somebody else comes in between, and ends however often they do', () => {
+    const { plan } = demoPlan();
+    const begun = (title: string, ...commands: Command[]) =>
+      applyBatch(plan.id, { baseRevision: sessionOf(plan.id)!.revision, title, commands, author: ada });
+    const long = begun('long', feed('loft-console', 1, 'dome-amp-6', 1));
+    let others = 0;
+    for (let step = long.next(); step.done !== true; step = long.next()) {
+      batch(plan.id, bo, 'between', [feed('loft-console', 10 + (others += 1), 'dome-amp-6', 2)]);
+    }
+    expect(others).toBeGreaterThan(2);
+    expect([heard(plan.id, 1), heard(plan.id, 2)]).toEqual([1, 10 + others]);
+    expect(
+      history(plan.id, {})
+        .entries.slice(0, 2)
+        .map((e) => e.title),
+    ).toEqual(['long', 'between']);
+
+    const clash = begun('clash', feed('loft-console', 3, 'dome-amp-6', 1));
+    clash.next();
+    batch(plan.id, bo, 'theirs', [feed('loft-console', 4, 'dome-amp-6', 1)]);
+    expect(problemOf(() => atOnce(clash))).toMatchObject({ status: 409, code: 'conflict' });
+    expect(heard(plan.id, 1)).toBe(4);
+  });
+
   test('a batch is all or nothing', async () => {
     const { plan } = demoPlan();
     const before = await readPlan(plan.id, 'a');
@@ -363,13 +388,13 @@ describe('plans and their journal', () => {
         body: JSON.stringify(body),
       });
       const read = await readRequest(request, BatchRequest, BATCH_BODY);
-      return applyBatch(id, { ...body, commands: JSON.parse(JSON.stringify(read.commands)) as Command[] });
+      return atOnce(applyBatch(id, { ...body, commands: JSON.parse(JSON.stringify(read.commands)) as Command[] }));
     };
     for (const count of [1000, rows.length]) {
       const revision = sessionOf(id)!.revision;
       expect((await take(count)).revision).toBe(revision + 1);
       expect(sessionOf(id)!.plan.subscriptions.size).toBeLessThan(before.subscriptions.size);
-      undo(id, ada);
+      atOnce(undo(id, ada));
       expect(sessionOf(id)!.revision).toBe(revision + 2);
       expectSame(sessionOf(id)!.plan, before);
     }

@@ -1,3 +1,4 @@
+import { atOnce } from '../core/plan/in-steps';
 import { feed } from '../core/plan/test-plan';
 import { skerryPoint } from '../demo/skerry-point';
 import { until } from '../field/test-bench';
@@ -19,7 +20,7 @@ inServerFolders({ JADE_REGISTRY: URL_OF_REGISTRY, JADE_TRANSLATE: '10.=127.' });
 
 const amp = [1, 2, 3, 4, 5, 6, 7, 8].map((channel) => ({ deviceId: 'dome-amp-1', channel }));
 const edit = (planId: string, ...commands: Parameters<typeof applyBatch>[1]['commands']) =>
-  applyBatch(planId, { author, baseRevision: openSession(planId).revision, title: 'edit', commands });
+  atOnce(applyBatch(planId, { author, baseRevision: openSession(planId).revision, title: 'edit', commands }));
 
 test('a copy says which devices the first plan runs, sends nothing to them, and takes them over with the streams as they carry', async () => {
   const registry = new Registry(REGISTRY);

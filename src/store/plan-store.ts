@@ -3,11 +3,13 @@ import type { Statement } from 'better-sqlite3';
 import { and, asc, between, desc, eq, getTableColumns, gt, gte, inArray, isNull, lt, lte, sql } from 'drizzle-orm';
 import { recordProblem } from '../core/formats/read-plan-file';
 import { applyChanges, changesOfPlan, recordPlace, type RecordChange } from '../core/plan/changes';
+import { atOnce } from '../core/plan/in-steps';
 import { emptyPlan, type Plan } from '../core/plan/plan';
 import { TABLE_NAMES, type TableName } from '../core/plan/tables';
 import { makeVisible, mayHide } from '../core/plan/visible-text';
 import type { Db } from './database';
 import * as schema from './schema';
+import { writtenInSteps, type WrittenChanges } from './written-changes';
 
 export interface PlanSummary {
   readonly id: string;
@@ -230,14 +232,20 @@ export class PlanStore {
    * Applies a batch's changes and enters it in the journal, all in one transaction. Returns the new entry. Throws `RevisionTaken`, and
    * writes nothing, unless the plan is at the revision before.
    */
-  append(planId: string, revision: number, entry: NewEntry, now: number): JournalRow {
+  append(
+    planId: string,
+    revision: number,
+    entry: NewEntry,
+    now: number,
+    written: WrittenChanges = atOnce(writtenInSteps(entry.changes)),
+  ): JournalRow {
     this.db.isStillThere();
     const { plans } = schema;
     return this.db.transaction((tx) => {
       const isNext = and(eq(plans.id, planId), eq(plans.revision, revision - 1));
       const { changes } = tx.update(plans).set({ revision, changedAt: now }).where(isNext).run();
       if (changes !== 1) throw new RevisionTaken(planId, revision);
-      this.write(planId, entry.changes);
+      this.write(planId, entry.changes, written.records);
       if (entry.ofEntryId !== null) {
         // An undo spends the entry it takes back; a redo makes it whole again and spends the undo.
         const isUndo = entry.kind === 'undo';
@@ -250,16 +258,15 @@ export class PlanStore {
         }
       }
       const { changes: own, ...rest } = entry;
-      const changesText = JSON.stringify(own);
       const row = tx
         .insert(schema.journal)
         .values({
           ...{ ...rest, planId, revision, at: now, isSpent: false },
-          ...{ records: own.length, bytes: Buffer.byteLength(changesText) },
+          ...{ records: own.length, bytes: Buffer.byteLength(written.all) },
         })
         .returning()
         .get();
-      this.putChanges.run(row.id, changesText);
+      this.putChanges.run(row.id, written.all);
       this.fold(planId, row);
       return { ...row, changes: own };
     });
@@ -429,11 +436,12 @@ export class PlanStore {
       .prepare();
   }
 
-  private write(planId: string, changes: readonly RecordChange[]): void {
-    for (const { table, before, after } of changes) {
+  /** Writes records. Of those that stay, their JSON where it is there already. */
+  private write(planId: string, changes: readonly RecordChange[], texts: readonly (string | null)[] = []): void {
+    for (const [n, { table, before, after }] of changes.entries()) {
       const { owner, key } = recordPlace(table, after ?? before);
       const place: Place = [planId, table, owner ?? '', String(key)];
-      if (after !== null) this.put.run(...place, JSON.stringify(after));
+      if (after !== null) this.put.run(...place, texts[n] ?? JSON.stringify(after));
       else if (before !== null) this.remove.run(...place);
     }
   }

@@ -10,6 +10,7 @@ import { toast, Toaster } from 'sonner';
 import type { Command } from '@/core/plan/commands';
 import type { Plan } from '@/core/plan/plan';
 import { demoPlan, newPlan } from '@/server/plans';
+import { atOnce } from '@/core/plan/in-steps';
 import { applyBatch } from '@/server/edit';
 import { sessionOf } from '@/server/sessions';
 import { closeServer, serverState, type ServerState } from '@/server/state';
@@ -274,7 +275,7 @@ export async function showInPlan(
 
 function change(planId: string, title: string, commands: readonly Command[]): number {
   const { revision } = sessionOf(planId)!;
-  return applyBatch(planId, { author: someone, baseRevision: revision, title, commands }).revision;
+  return atOnce(applyBatch(planId, { author: someone, baseRevision: revision, title, commands })).revision;
 }
 
 export { act, screen, waitFor, within };
