@@ -14,7 +14,8 @@ import type { Subscription } from '../core/plan/subscriptions-table';
 import type { BusSend } from '../core/patch/bus-sends-table';
 import type { Patch } from '../core/patch/patches-table';
 import { wishesOf } from '../core/reckon/wishes';
-import { signalFlowOf } from '../core/signal/flow';
+import { atOnce } from '../core/plan/in-steps';
+import { signalFlowInSteps } from '../core/signal/flow';
 import { nodeIn } from '../core/signal/device-part';
 import { devicePartsOf, signalGraphOf } from '../core/signal/graph';
 import { isSource, PLAIN_PLUGGED, type PluggedIn } from '../core/signal/plugged-in-table';
@@ -303,7 +304,7 @@ function heardOf(file: PlanFile): readonly PluggedIn[] {
   const plan = planOfFile(file);
   const signalParts = devicePartsOf(plan, undefined);
   const graph = signalGraphOf({ ...plan, signalParts, wishes: wishesOf(plan, undefined), slotEdges: [] }, undefined);
-  const { byDevice } = signalFlowOf({ signal: graph, pluggedIn: plan.pluggedIn });
+  const { byDevice } = atOnce(signalFlowInSteps({ signal: graph, pluggedIn: plan.pluggedIn }));
   const isHeard = ({ deviceId, ...p }: PluggedIn) => {
     const part = signalParts.get(deviceId);
     return part !== undefined && byDevice.get(deviceId)?.isHeard[nodeIn(part, p.terminalId, p.channel)] === 1;

@@ -9,7 +9,7 @@ import { topologyOf } from '../network/topology';
 import type { Device } from '../plan/devices-table';
 import type { Gear, ModelledDevices } from '../plan/plan';
 import { allocateGroups } from '../streams/groups';
-import { signalFlowOf } from '../signal/flow';
+import { signalFlowInSteps } from '../signal/flow';
 import { devicePartsOf, signalGraphOf, slotEdgesOf } from '../signal/graph';
 import type { Stream } from '../streams/stream';
 import type { Facts, FactName, Results } from './facts';
@@ -21,7 +21,7 @@ import { profileOf, type DeviceProfile } from './profile';
 import { budgetOf, lanesOf, NO_PACKING } from './receiver-lanes';
 import { slipsOf } from './slips';
 import { treesBySenderOf } from './spread';
-import type { Before, Step, StepTo } from './step';
+import type { Before, LongStep, Step, StepTo } from './step';
 import { wishesOf } from './wishes';
 
 /** A step is given what it reads and no more: whatever else it used would not compile. */
@@ -29,6 +29,11 @@ const step = <const R extends FactName, Made>(
   reads: readonly R[],
   make: (now: Pick<Facts, R>, before: Before<Pick<Facts, R>, Made> | undefined) => Made,
 ): Step<Facts, R, Made> => ({ reads, make });
+
+const longStep = <const R extends FactName, Made>(
+  reads: readonly R[],
+  makeInSteps: LongStep<Facts, R, Made>['makeInSteps'],
+): LongStep<Facts, R, Made> => ({ reads, makeInSteps });
 
 const CALLED_BY = {
   name: true,
@@ -177,7 +182,7 @@ export const RESULTS: { readonly [N in keyof Results]: StepTo<Facts, Results[N]>
   ),
   slotEdges: step(['devices', 'models', 'slotBuses', 'slotUnits'], (now, before) => slotEdgesOf(now, before?.made)),
   signal: step(['signalParts', 'wishes', 'audioCables', 'slotEdges'], signalGraphOf),
-  signalFlow: step(['signal', 'pluggedIn'], signalFlowOf),
+  signalFlow: longStep(['signal', 'pluggedIn'], signalFlowInSteps),
   slips: step(['modelled', 'clocks', 'clockwork', 'wishes'], slipsOf),
   clockwork: step(['timekeeping', 'pace'], ({ timekeeping, pace }) => ({ ...timekeeping, media: pace })),
 };

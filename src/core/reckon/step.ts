@@ -16,18 +16,28 @@ export interface Step<Facts, Reads extends keyof Facts, Made> {
   readonly make: (now: Pick<Facts, Reads>, before: Before<Pick<Facts, Reads>, Made> | undefined) => Made;
 }
 
-/** A step to a result, whatever it reads. */
-export interface StepTo<Facts, Made> {
-  readonly reads: readonly (keyof Facts)[];
-  readonly make: (now: never, before: never) => Made;
+/** A step that takes long in a large plan: it may be left between its parts. */
+export interface LongStep<Facts, Reads extends keyof Facts, Made> {
+  readonly reads: readonly Reads[];
+  readonly makeInSteps: (
+    now: Pick<Facts, Reads>,
+    before: Before<Pick<Facts, Reads>, Made> | undefined,
+  ) => InSteps<Made>;
 }
+
+/** A step to a result, whatever it reads. */
+export type StepTo<Facts, Made> = { readonly reads: readonly (keyof Facts)[] } & (
+  | { readonly make: (now: never, before: never) => Made }
+  | { readonly makeInSteps: (now: never, before: never) => InSteps<Made> }
+);
 
 /** What steps were given and came to: what the next time starts from. */
 export type Done = ReadonlyMap<string, Before<object, unknown>>;
 
 interface AnyStep {
   readonly reads: readonly string[];
-  readonly make: (now: object, before: Before<object, unknown> | undefined) => unknown;
+  readonly make?: (now: object, before: Before<object, unknown> | undefined) => unknown;
+  readonly makeInSteps?: (now: object, before: Before<object, unknown> | undefined) => InSteps<unknown>;
 }
 
 /** The names of steps in an order in which each comes after those it reads. */
@@ -54,14 +64,14 @@ export function* work(
 ): InSteps<Done> {
   const after = new Map<string, Before<object, unknown>>();
   for (const name of order) {
-    const { reads, make } = steps[name] as AnyStep;
+    const { reads, make, makeInSteps } = steps[name] as AnyStep;
     const before = done?.get(name);
     const was = before?.now as Record<string, unknown> | undefined;
     let entry = before;
     if (before === undefined || was === undefined || reads.some((read) => was[read] !== facts[read])) {
       const now: Record<string, unknown> = {};
       for (const read of reads) now[read] = facts[read];
-      entry = { now, made: make(now, before) };
+      entry = { now, made: makeInSteps === undefined ? make?.(now, before) : yield* makeInSteps(now, before) };
       yield;
     }
     after.set(name, entry as Before<object, unknown>);

@@ -1,4 +1,5 @@
 import { changedKeys } from '../plan/changed-keys';
+import type { InSteps } from '../plan/in-steps';
 import type { PlanOf } from '../plan/plan';
 import { areAlike, type DeviceFlow } from './device-flow';
 import { insideOf, markEnds } from './device-inside';
@@ -19,10 +20,10 @@ export interface SignalFlow {
  * Sources are what is plugged in, what programs of a computer play, and channels that a device of unknown insides sends. Sinks are
  * likewise. After an edit only the devices that it touched are worked out, and from there on whatever changes; with a loop in the plan, all is.
  */
-export function signalFlowOf(
+export function* signalFlowInSteps(
   now: { readonly signal: SignalGraph } & PlanOf<'pluggedIn'>,
   before?: { readonly now: { readonly signal: SignalGraph } & PlanOf<'pluggedIn'>; readonly made: SignalFlow },
-): SignalFlow {
+): InSteps<SignalFlow> {
   const { signal: graph, pluggedIn } = now;
   const was = before?.now;
   const isSameGround = was !== undefined && was.signal.firstNode === graph.firstNode;
@@ -38,7 +39,7 @@ export function signalFlowOf(
       return { byDevice: keepSame(flow.byDevice, known.byDevice), groups, loops: groups };
     }
   }
-  const { groups, byDevice } = wholeFlow(graph, pluggedIn);
+  const { groups, byDevice } = yield* wholeFlow(graph, pluggedIn);
   return { byDevice: keepSame(byDevice, known?.byDevice), groups, loops: groups.map((group) => roundOf(graph, group)) };
 }
 
@@ -48,9 +49,10 @@ function isAnyFed(list: readonly number[], base: number, isFed: Uint8Array): boo
 }
 
 /** All devices at once: forwards in the order of the walk, and backwards against it. */
-function wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn']) {
+function* wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn']) {
   const { size, feeders, lists, listBase, sameList } = graph;
   const { groups, order } = walkBack(graph, 'all');
+  yield;
   const isFed = new Uint8Array(size);
   const isHeard = new Uint8Array(size);
   const roots = new Int32Array(size);
@@ -85,6 +87,7 @@ function wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn
     }
     for (const group of groups) if (group.some((node) => isFed[node] === 1)) for (const node of group) isFed[node] = 1;
   }
+  yield;
   const heard = new Uint8Array(lists.length);
   for (let round = groups.length === 0 ? 1 : 0; round < 2; round += 1) {
     for (let k = order.length - 1; k >= 0; k -= 1) {
