@@ -1,3 +1,4 @@
+import { setTimeout as rest } from 'node:timers/promises';
 import type { JsonLimits } from '../../core/formats/bounded-json';
 import type { Plan } from '../../core/plan/plan';
 import { readPlanFile } from '../../core/formats/read-plan-file';
@@ -35,6 +36,8 @@ const tooLarge = (bytesMax: number) =>
 /** A body has this long to begin, and comes at this pace at least: slower ones are let go, and nobody waits for them. */
 const BEGINS_WITHIN_MS = 10_000;
 const LEAST_BYTES_PER_MS = 32;
+/** Others have this long once a large one was read. */
+const REST_MS = 25;
 
 const tooSlow = () =>
   new RequestProblem(408, 'too-slow', 'The request came too slowly. Try again over a faster connection.');
@@ -132,7 +135,10 @@ export async function readRequest<T extends object>(
     { bytesMax: name === undefined ? LARGE_BYTES : bytesMax, beginsWithinMs },
     async (octets, isLarge) => {
       if (!isLarge || name === undefined) return checked(objectIn(textOf(octets), limits), type);
-      return (await largeBodies().read({ kind: 'request', name, limits }, octets)) as T;
+      const read = (await largeBodies().read({ kind: 'request', name, limits }, octets)) as T;
+      // It took long to take it over from there: those who waited come first, before anything is done with it.
+      await rest(REST_MS);
+      return read;
     },
   );
 }
