@@ -94,7 +94,7 @@ export async function requests(options, { count = 21_000, seed = 5 } = {}) {
       ['POST', `/api/plans/${id}/send/preview`, { channels: channel }],
       ['POST', `/api/plans/${id}/send`, { channels: channel, author, start: false, id: 'soak-send-1' }],
       ['POST', `/api/plans/${id}/send/stop`, { id: 'soak-send-1' }],
-      ['POST', `/api/plans/${id}/read-anew`, { deviceId: 'dome-amp-5' }],
+      ['POST', `/api/plans/${id}/read-again`, { deviceId: 'dome-amp-5' }],
       ['POST', `/api/plans/${id}/history/1/take-back`, { author, records: ['devices/dome-amp-5'] }],
       ['POST', '/api/plans/generate', { devices: 4, seed: 1 }],
       ['POST', '/api/models', { author, models: [{ after: 0, model: file.models[0] }], note: '' }],

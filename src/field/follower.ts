@@ -194,7 +194,7 @@ export class FieldFollower {
   }
 
   /** Reads the registry and every device again. Resolves when the registry was read; devices follow. */
-  async readAnew(): Promise<void> {
+  async readAgain(): Promise<void> {
     await this.client.readAll();
     for (const deviceId of this.registered.deviceIds()) {
       this.answers.wake(deviceId);

@@ -236,13 +236,13 @@ function devicesOf(work: SendPlan): string[] {
 }
 
 /** Reads one device or the whole field again. */
-export async function readAnew(planId: string, deviceId: string | undefined): Promise<void> {
+export async function readAgain(planId: string, deviceId: string | undefined): Promise<void> {
   const session = openSession(planId);
   const { follower } = serverState();
   if (follower === null) throw new RequestProblem(409, 'no-field', 'No registry is set and no node added.');
   if (deviceId === undefined) {
     try {
-      await follower.readAnew();
+      await follower.readAgain();
     } catch {
       throw new RequestProblem(502, 'no-registry', 'The registry does not answer.');
     }

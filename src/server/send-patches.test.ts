@@ -1,5 +1,4 @@
-import { POST as preview } from '../app/api/plans/[planId]/send-patches/preview/route';
-import { POST as send } from '../app/api/plans/[planId]/send-patches/route';
+import { serve } from './requests/serve';
 import { skerryPoint } from '../demo/skerry-point';
 import { Registry } from '../registry/registry';
 import { fleetOfPlan } from '../standins/fleet';
@@ -15,15 +14,15 @@ const URL_OF_REGISTRY = `http://${REGISTRY.address}:${REGISTRY.port}`;
 
 inServerFolders();
 
-const asked = (handler: typeof send, planId: string, body: unknown, accept = 'application/json') =>
-  handler(
-    new Request('http://127.0.0.1/', {
+const asked = (path: string, planId: string, body: unknown, accept = 'application/json') =>
+  serve(
+    new Request(`http://127.0.0.1/api/plans/${planId}/${path}`, {
       method: 'POST',
       headers: { 'content-type': 'application/json', accept },
       body: JSON.stringify(body),
     }),
-    { params: Promise.resolve({ planId }) },
   );
+const [preview, send] = ['send-patches/preview', 'send-patches'];
 const console1 = 'loft-console';
 const author = { id: 'someone', name: 'Someone' };
 
@@ -78,20 +77,20 @@ test('a console is previewed, patched as planned, told line by line, and then th
 
 test('bad requests are refused with their place, and nothing is told: no ids, a strange device, no field, a plan that was removed', async () => {
   const { id } = demoPlan().plan;
-  const problemOf = async (handler: typeof send, body: unknown) => {
-    const answer = await asked(handler, id, body);
+  const problemOf = async (path: string, body: unknown) => {
+    const answer = await asked(path, id, body);
     return [answer.status, ((await answer.json()) as { error: { field: string | null } }).error.field];
   };
-  for (const [handler, who] of [
+  for (const [path, who] of [
     [preview, {}],
     [send, { author }],
   ] as const) {
-    expect(await problemOf(handler, who)).toEqual([400, 'deviceIds']);
-    expect(await problemOf(handler, { ...who, deviceIds: [] })).toEqual([400, 'deviceIds']);
-    expect(await problemOf(handler, { ...who, deviceIds: ['../etc'] })).toEqual([400, 'deviceIds']);
-    expect(await problemOf(handler, { ...who, deviceIds: [console1], start: true })).toEqual([400, 'start']);
+    expect(await problemOf(path, who)).toEqual([400, 'deviceIds']);
+    expect(await problemOf(path, { ...who, deviceIds: [] })).toEqual([400, 'deviceIds']);
+    expect(await problemOf(path, { ...who, deviceIds: ['../etc'] })).toEqual([400, 'deviceIds']);
+    expect(await problemOf(path, { ...who, deviceIds: [console1], start: true })).toEqual([400, 'start']);
     // No registry is set up.
-    expect((await problemOf(handler, { ...who, deviceIds: [console1] }))[0]).toBe(409);
+    expect((await problemOf(path, { ...who, deviceIds: [console1] }))[0]).toBe(409);
   }
   expect(await problemOf(send, { deviceIds: [console1] })).toEqual([400, 'author']);
   removePlan(id);

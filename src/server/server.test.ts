@@ -13,7 +13,7 @@ import { skerryPoint } from '../demo/skerry-point';
 import { applyBatch, noteSent, redo, undo } from './edit';
 import { history, historyEntry, takeStepBack } from './history';
 import type { Author, ChangeMessage } from './messages';
-import { entryIdOf } from './route-context';
+import { entryIdOf } from './requests/entry-id';
 import { openInParts, sessionOf } from './sessions';
 import {
   copyPlan,
@@ -29,7 +29,7 @@ import {
   savedPlanFile,
 } from './plans';
 import type { RequestProblem } from './problem';
-import { BATCH_BODY, BatchRequest, NewPlanRequest } from './requests/requests';
+import { BatchRequest, NewPlanRequest } from './requests/requests';
 import { respond } from './respond';
 import { closeServer, serverState } from './state';
 import { requestOf } from './test-server';
@@ -387,7 +387,7 @@ describe('plans and their journal', () => {
         headers: { 'content-type': 'application/json' },
         body: JSON.stringify(body),
       });
-      const read = await readRequest(request, BatchRequest, BATCH_BODY);
+      const read = await readRequest(request, BatchRequest);
       return atOnce(applyBatch(id, { ...body, commands: JSON.parse(JSON.stringify(read.commands)) as Command[] }));
     };
     for (const count of [1000, rows.length]) {

@@ -1,14 +1,13 @@
-import type { JsonLimits } from '../../core/formats/bounded-json';
 import { readPlanFile } from '../../core/formats/read-plan-file';
 import { keepPlan, makePlan, type PlanToMake } from '../make-plan';
 import { RequestProblem, storageWords } from '../problem';
 import { checked, objectIn, textOf } from '../validate';
 import { planOfResult } from './plan-of-result';
-import { LARGE_REQUESTS, type RequestName } from './requests';
+import { LARGE_REQUESTS, type LargeRequestName } from './requests';
 
 /** What is to be made of the octets of a large body. */
 export type LargeJob =
-  | { readonly kind: 'request'; readonly name: RequestName; readonly limits: JsonLimits }
+  | { readonly kind: 'request'; readonly name: LargeRequestName }
   /** A plan file that becomes a plan in this database. */
   | { readonly kind: 'keep-plan-file'; readonly database: string }
   | { readonly kind: 'make-plan'; readonly make: PlanToMake; readonly database: string };
@@ -29,8 +28,8 @@ export async function readLarge(job: LargeJob, octets: Uint8Array): Promise<Larg
     if (job.kind === 'keep-plan-file') {
       return { ok: true, value: await keepPlan(planOfResult(readPlanFile(text)), job.database) };
     }
-    const type: new () => object = LARGE_REQUESTS[job.name];
-    return { ok: true, value: { ...(await checked(objectIn(text, job.limits), type)) } };
+    const { type, limits } = LARGE_REQUESTS[job.name];
+    return { ok: true, value: { ...(await checked<object>(objectIn(text, limits), type)) } };
   } catch (error) {
     const storage = storageWords(error);
     if (storage !== null) {

@@ -1,5 +1,4 @@
 import { setTimeout as rest } from 'node:timers/promises';
-import type { JsonLimits } from '../../core/formats/bounded-json';
 import type { Plan } from '../../core/plan/plan';
 import { readPlanFile } from '../../core/formats/read-plan-file';
 import type { PlanToMake } from '../make-plan';
@@ -7,20 +6,12 @@ import { RequestProblem } from '../problem';
 import { checked, objectIn, REQUEST_LIMITS, textOf } from '../validate';
 import { largeBodies, type LargeBodies } from './large-bodies';
 import { planOfResult } from './plan-of-result';
-import { LARGE_REQUESTS, type RequestName } from './requests';
+import { LARGE_REQUESTS, type LargeRequestName } from './requests';
 
 /** Everything that enters the server passes here: type, size, text, JSON, shape. */
 
-const BODY_MAX_BYTES = 5 * 1024 * 1024;
 /** What is larger is read and checked beside the thread that serves everyone. */
 export const LARGE_BYTES = 1024 * 1024;
-
-interface BodyLimits {
-  readonly bytesMax?: number;
-  /** How long a body may take to begin, in milliseconds. */
-  readonly beginsWithinMs?: number;
-  readonly limits?: JsonLimits;
-}
 
 /** Who sends something large: by the front door, their address and key. */
 const senderOf = (request: Request): string => request.headers.get('x-sender') ?? 'somebody';
@@ -106,10 +97,7 @@ async function octetsOf(
 /** Runs with a body in hand; a large one has its place among the large ones for as long as it takes. */
 async function withBody<T>(
   request: Request,
-  {
-    bytesMax,
-    beginsWithinMs = BEGINS_WITHIN_MS,
-  }: { readonly bytesMax: number; readonly beginsWithinMs?: number | undefined },
+  { bytesMax, beginsWithinMs = BEGINS_WITHIN_MS }: { readonly bytesMax: number; readonly beginsWithinMs?: number },
   run: (octets: Uint8Array, isLarge: boolean) => Promise<T>,
 ): Promise<T> {
   mustBeJson(request);
@@ -123,24 +111,24 @@ async function withBody<T>(
   }
 }
 
-/** The request in a body, as its declaration wants it. */
+const LARGE = Object.keys(LARGE_REQUESTS) as LargeRequestName[];
+
+/** The request in a body, as its declaration wants it. It has to begin within so many milliseconds. */
 export async function readRequest<T extends object>(
   request: Request,
   type: new () => T,
-  { bytesMax = BODY_MAX_BYTES, limits = REQUEST_LIMITS, beginsWithinMs }: BodyLimits = {},
+  beginsWithinMs = BEGINS_WITHIN_MS,
 ): Promise<T> {
-  const name = (Object.keys(LARGE_REQUESTS) as RequestName[]).find((n) => Object.is(LARGE_REQUESTS[n], type));
-  return withBody(
-    request,
-    { bytesMax: name === undefined ? LARGE_BYTES : bytesMax, beginsWithinMs },
-    async (octets, isLarge) => {
-      if (!isLarge || name === undefined) return checked(objectIn(textOf(octets), limits), type);
-      const read = (await largeBodies().read({ kind: 'request', name, limits }, octets)) as T;
-      // It took long to take it over from there: those who waited come first, before anything is done with it.
-      await rest(REST_MS);
-      return read;
-    },
-  );
+  const name = LARGE.find((n) => Object.is(LARGE_REQUESTS[n].type, type));
+  const { bytesMax, limits } =
+    name === undefined ? { bytesMax: LARGE_BYTES, limits: REQUEST_LIMITS } : LARGE_REQUESTS[name];
+  return withBody(request, { bytesMax, beginsWithinMs }, async (octets, isLarge) => {
+    if (!isLarge || name === undefined) return checked(objectIn(textOf(octets), limits), type);
+    const read = (await largeBodies().read({ kind: 'request', name }, octets)) as T;
+    // It took long to take it over from there: those who waited come first, before anything is done with it.
+    await rest(REST_MS);
+    return read;
+  });
 }
 
 /** Keeps the plan in a body that is a plan file: a large one is read and written beside the thread that serves everyone. Returns its id. */

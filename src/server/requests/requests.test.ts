@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { until } from '../../field/test-bench';
 import { LARGE_BYTES, readRequest } from './read-request';
-import { BATCH_BODY, BatchRequest, NewPlanRequest, SendPreviewRequest, UndoRequest } from './requests';
+import { BatchRequest, NewPlanRequest, SendPreviewRequest, UndoRequest } from './requests';
 import { LargeBodies, largeBodies } from './large-bodies';
 import type { RequestProblem } from '../problem';
 
@@ -61,7 +61,7 @@ describe('a request is refused at its first wrong place', () => {
     'a command is one of those that there are: %j',
     async (kind) => {
       const body = { author, baseRevision: 0, title: 't', commands: [{ kind }] };
-      const problem = await refused(readRequest(asked(JSON.stringify(body)), BatchRequest, BATCH_BODY));
+      const problem = await refused(readRequest(asked(JSON.stringify(body)), BatchRequest));
       expect([problem.status, problem.field]).toEqual([400, 'commands[0].kind']);
     },
   );
@@ -78,7 +78,7 @@ describe('something large', () => {
 
   test('is one at a time per person, and the next of them follows', async () => {
     expect(large.length).toBeGreaterThan(LARGE_BYTES);
-    const send = (who: string) => readRequest(asked(large, { 'x-sender': who }), BatchRequest, BATCH_BODY);
+    const send = (who: string) => readRequest(asked(large, { 'x-sender': who }), BatchRequest);
     const first = send('ada');
     const second = refused(send('ada'));
     const other = send('bo');
@@ -101,18 +101,18 @@ describe('something large', () => {
         duplex: 'half',
       } as RequestInit);
       // A million bytes at the least pace are due in 32 s: here the time to begin is that much shorter.
-      return refused(readRequest(request, BatchRequest, { ...BATCH_BODY, beginsWithinMs: -32_000 }));
+      return refused(readRequest(request, BatchRequest, -32_000));
     };
     const drips = Array.from({ length: 20 }, (_, n) => drip(`slow ${n}`));
     const began = performance.now();
-    expect((await readRequest(asked(large, { 'x-sender': 'eve' }), BatchRequest, BATCH_BODY)).title).toBe('t');
+    expect((await readRequest(asked(large, { 'x-sender': 'eve' }), BatchRequest)).title).toBe('t');
     expect(performance.now() - began).toBeLessThan(5000);
     expect(new Set((await Promise.all(drips)).map((p) => `${p.status} ${p.code}`))).toEqual(new Set(['408 too-slow']));
   });
 
   test('is told where it is wrong as anything small is', async () => {
     const wrong = large.replace('"channel":1', '"channel":"one"');
-    const problem = await refused(readRequest(asked(wrong, { 'x-sender': 'cy' }), BatchRequest, BATCH_BODY));
+    const problem = await refused(readRequest(asked(wrong, { 'x-sender': 'cy' }), BatchRequest));
     expect([problem.status, problem.field]).toEqual([400, 'commands[0].channels[0].channel']);
   });
 
@@ -122,7 +122,7 @@ describe('something large', () => {
     const bundle = `import('${script}').then((m) => m.bundled('src/server/requests/large.worker.ts'))`;
     execFileSync(process.execPath, ['-e', bundle]);
     const bodies = new LargeBodies(1);
-    const job = { kind: 'request', name: 'BatchRequest', limits: BATCH_BODY.limits } as const;
+    const job = { kind: 'request', name: 'batch' } as const;
     for (const _ of [1, 2]) {
       const reading = bodies.read(job, new TextEncoder().encode(large));
       await until(() => bodies.hasThread);

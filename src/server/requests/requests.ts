@@ -17,6 +17,7 @@ import {
   ValidateIf,
   ValidateNested,
 } from 'class-validator';
+import type { JsonLimits } from '../../core/formats/bounded-json';
 import { MODEL_FILE_MAX_BYTES } from '../../core/formats/model-file';
 import type { Model } from '../../core/models/models-table';
 import type { Command } from '../../core/plan/commands';
@@ -43,16 +44,17 @@ export class AuthorRequest {
   @IsString() @Length(1, 60) @IsVisible() name: string;
 }
 
+const BODY_MAX_BYTES = 5 * 1024 * 1024;
+
+interface LargeRequest {
+  readonly type: new () => object;
+  readonly bytesMax: number;
+  readonly limits: JsonLimits;
+}
+
 class Authored {
   @IsObject() @ValidateNested() @Type(() => AuthorRequest) author: AuthorRequest;
 }
-
-/** A patch list of a large plan taken in at once. */
-export const BATCH_BODY = { bytesMax: 30_000_000, limits: { depth: 32, values: 4_000_000 } } as const;
-/** As JSON within JSON every quotation mark takes two octets. */
-export const MODEL_FILE_BODY = { bytesMax: 2 * MODEL_FILE_MAX_BYTES, limits: REQUEST_LIMITS } as const;
-/** A thousand models with all their ports. */
-export const MODELS_BODY = { bytesMax: 5_000_000, limits: { depth: 32, values: 1_000_000 } } as const;
 
 export class BatchRequest extends Authored {
   @IsInt() @Min(0) baseRevision: number;
@@ -61,10 +63,23 @@ export class BatchRequest extends Authored {
   @ArrayMaxSize(20_000)
   @IsCommandList()
   @AsItCame()
-  commands: Command[];
+  commands: readonly Command[];
 }
 
 export class UndoRequest extends Authored {}
+
+const IsAuthorId = () => Matches(/^[A-Za-z0-9-]{1,64}$/, { message: '$property is not an id' });
+
+export class ReadPlanRequest {
+  /** Whose undo and redo are told. */
+  @MayBeMissing() @IsAuthorId() author?: string;
+}
+
+/** Who watches a plan. */
+export class WatchRequest {
+  @IsAuthorId() author: string;
+  @IsString() @Length(1, 60) @IsVisible() name: string;
+}
 
 export class HistoryRequest {
   /** Where the page begins; missing: with the newest. */
@@ -74,7 +89,12 @@ export class HistoryRequest {
 
 export class TakeBackRequest extends Authored {
   /** Only these records of the step; missing: all that can be. */
-  @MayBeMissing() @IsArray() @ArrayMinSize(1) @ArrayMaxSize(20_000) @IsString({ each: true }) records?: string[];
+  @MayBeMissing()
+  @IsArray()
+  @ArrayMinSize(1)
+  @ArrayMaxSize(20_000)
+  @IsString({ each: true })
+  records?: readonly string[];
 }
 
 export class NewPlanRequest {
@@ -92,7 +112,7 @@ export class PlanNameRequest {
 export class SendRequest extends Authored {
   @IsChannelList()
   @AsItCame()
-  channels: ChannelRequest[];
+  channels: readonly ChannelRequest[];
   @IsBoolean() start: boolean;
   /** What failed is tried again: devices that are left in peace are asked all the same. */
   @MayBeMissing() @IsBoolean() isRetry?: boolean;
@@ -110,7 +130,7 @@ export class PreviewPatchesRequest {
   @ArrayMinSize(1)
   @ArrayMaxSize(5000)
   @Matches(/^[A-Za-z0-9._:-]{1,80}$/, { each: true, message: '$property holds something that is not an id' })
-  deviceIds: string[];
+  deviceIds: readonly string[];
 }
 
 /** Devices that this plan is to run from now on. */
@@ -119,7 +139,7 @@ export class TakeOverRequest extends Authored {
   @ArrayMinSize(1)
   @ArrayMaxSize(5000)
   @Matches(/^[A-Za-z0-9._:-]{1,80}$/, { each: true, message: '$property holds something that is not an id' })
-  deviceIds: string[];
+  deviceIds: readonly string[];
 }
 
 export class SendPatchesRequest extends PreviewPatchesRequest {
@@ -137,7 +157,7 @@ export class StopSendingRequest {
 export class SendPreviewRequest {
   @IsChannelList()
   @AsItCame()
-  channels: ChannelRequest[];
+  channels: readonly ChannelRequest[];
 }
 
 export class SaveModelsRequest extends Authored {
@@ -145,7 +165,7 @@ export class SaveModelsRequest extends Authored {
   @ArrayMaxSize(1000)
   @IsModelVersionList()
   @AsItCame()
-  models: { after: number; model: Model }[];
+  models: readonly { readonly after: number; readonly model: Model }[];
   @IsString() @MaxLength(200) @IsVisible() note: string;
 }
 
@@ -170,10 +190,10 @@ export class AdaptersRequest extends Authored {
   @ArrayMaxSize(64)
   @IsString({ each: true })
   @Length(1, 80, { each: true })
-  names: string[] | null;
+  names: readonly string[] | null;
 }
 
-export class ReadAnewRequest {
+export class ReadAgainRequest {
   @MayBeMissing() @IsString() @MaxLength(80) deviceId?: string;
 }
 
@@ -183,15 +203,18 @@ export class GeneratePlanRequest {
 }
 
 /**
- * The requests whose bodies may be large enough to be read beside the thread that serves everyone, by the names under which both threads know
- * them: those of classes are shortened when the application is built.
+ * The requests whose bodies may be large enough to be read beside the thread that serves everyone, with what they may hold, by the names under which both
+ * threads know them: those of classes are shortened when the application is built.
  */
 export const LARGE_REQUESTS = {
-  BatchRequest,
-  TakeBackRequest,
-  SendRequest,
-  SendPreviewRequest,
-  SaveModelsRequest,
-  ModelFileRequest,
-} as const;
-export type RequestName = keyof typeof LARGE_REQUESTS;
+  /** A patch list of a large plan taken in at once. */
+  batch: { type: BatchRequest, bytesMax: 30_000_000, limits: { depth: 32, values: 4_000_000 } },
+  takeBack: { type: TakeBackRequest, bytesMax: BODY_MAX_BYTES, limits: REQUEST_LIMITS },
+  send: { type: SendRequest, bytesMax: BODY_MAX_BYTES, limits: REQUEST_LIMITS },
+  sendPreview: { type: SendPreviewRequest, bytesMax: BODY_MAX_BYTES, limits: REQUEST_LIMITS },
+  /** A thousand models with all their ports. */
+  saveModels: { type: SaveModelsRequest, bytesMax: 5_000_000, limits: { depth: 32, values: 1_000_000 } },
+  /** As JSON within JSON every quotation mark takes two octets. */
+  modelFile: { type: ModelFileRequest, bytesMax: 2 * MODEL_FILE_MAX_BYTES, limits: REQUEST_LIMITS },
+} as const satisfies Record<string, LargeRequest>;
+export type LargeRequestName = keyof typeof LARGE_REQUESTS;

@@ -10,7 +10,7 @@ import { Button, Modal, SelectField } from '@/ui/parts/controls';
 import { changeWords, recordName } from '@/ui/parts/record-words';
 import { count, timeOfDay } from '@/ui/parts/units';
 import { takeBackStep } from '@/ui/session/actions';
-import { api } from '@/ui/session/api';
+import { ask } from '@/ui/session/ask';
 import { usePlan } from '@/ui/session/plan-store';
 
 const DID: Readonly<Record<HistoryEntry['kind'], string>> = { do: '', undo: 'Undone: ', redo: 'Redone: ' };
@@ -24,7 +24,11 @@ export function HistoryDialog({ onClose }: { onClose: () => void }) {
   const [openId, setOpenId] = useState<number | null>(null);
   const { data, error, hasNextPage, fetchNextPage, isFetching } = useInfiniteQuery({
     queryKey: ['history', planId, device, revision],
-    queryFn: ({ pageParam }) => api.history(planId, { before: pageParam, device: device || null }),
+    queryFn: ({ pageParam }) =>
+      ask('GET /api/plans/:planId/history', {
+        planId,
+        query: { ...(pageParam === null ? {} : { before: pageParam }), ...(device === '' ? {} : { device }) },
+      }),
     initialPageParam: null as number | null,
     getNextPageParam: (page) => page.before,
     placeholderData: (previous) => previous,
@@ -135,7 +139,7 @@ function StepDetail({ plan, entry }: { plan: Plan; entry: HistoryEntry }) {
   const revision = usePlan((s) => s.revision);
   const { data, error } = useQuery({
     queryKey: ['history-entry', planId, entry.id, revision],
-    queryFn: () => api.historyEntry(planId, entry.id),
+    queryFn: () => ask('GET /api/plans/:planId/history/:entryId', { planId, entryId: String(entry.id) }),
     placeholderData: (previous) => previous,
   });
   if (error !== null) return <p className="px-6 pb-2 text-madder">The step could not be read: {error.message}</p>;

@@ -10,7 +10,7 @@ import { deviceName } from '@/ui/parts/names';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { count } from '@/ui/parts/units';
 import { SendingProblem } from '@/ui/sending/sending-dialog';
-import { api } from '@/ui/session/api';
+import { ask } from '@/ui/session/ask';
 import { thisAuthor } from '@/ui/session/author';
 import { usePlan } from '@/ui/session/plan-store';
 
@@ -20,12 +20,13 @@ export function TakeOverDialog({ onClose }: { onClose: () => void }) {
   const planId = usePlan((s) => s.planId) ?? '';
   const elsewhere = useQuery({
     queryKey: ['elsewhere', planId],
-    queryFn: () => api.devicesElsewhere(planId),
+    queryFn: () => ask('GET /api/plans/:planId/take-over', { planId }),
     gcTime: 0,
   });
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const taking = useMutation({
-    mutationFn: (ids: readonly string[]) => api.takeOver(planId, ids, thisAuthor()),
+    mutationFn: (ids: readonly string[]) =>
+      ask('POST /api/plans/:planId/take-over', { planId, body: { deviceIds: ids, author: thisAuthor() } }),
     onSuccess: (_, ids) => {
       toast(`This plan runs ${count(ids.length, 'device')} now`);
       onClose();

@@ -11,7 +11,7 @@ import { Age } from '@/ui/parts/age';
 import { failureWords } from '@/ui/parts/send-words';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { commit } from '@/ui/session/actions';
-import { api } from '@/ui/session/api';
+import { ask } from '@/ui/session/ask';
 import { deviceLive } from '@/ui/session/losses';
 import { usePlan } from '@/ui/session/plan-store';
 
@@ -38,10 +38,10 @@ export function InField({ device }: { device: Device }) {
   const live = plan === null ? null : deviceLive(plan, field, device.id);
   const [isReading, setReading] = useState(false);
   if (!hasField) return null;
-  const readAnew = async () => {
+  const readAgain = async () => {
     setReading(true);
     try {
-      await api.readAnew(planId, device.id);
+      await ask('POST /api/plans/:planId/read-again', { planId, body: { deviceId: device.id } });
     } catch (error) {
       reportProblem(error, 'Not read');
     }
@@ -95,7 +95,7 @@ export function InField({ device }: { device: Device }) {
       )}
       <div className="mt-2 flex gap-2">
         {view ? (
-          <Button onClick={() => void readAnew()} disabled={isReading}>
+          <Button onClick={() => void readAgain()} disabled={isReading}>
             Refresh
           </Button>
         ) : null}

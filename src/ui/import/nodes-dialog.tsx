@@ -7,6 +7,7 @@ import { importNodes, type NodeItem } from '@/core/edits/import-nodes';
 import { Modal } from '@/ui/parts/controls';
 import { LeaveOrPreview, LookedAt } from '@/ui/parts/looked-at';
 import { count, kHz } from '@/ui/parts/units';
+import { addressOf } from '@/ui/session/ask';
 import { previewBatch } from '@/ui/session/actions';
 import { usePlan } from '@/ui/session/plan-store';
 import { firstText, type ImportProps } from './asked';
@@ -54,7 +55,7 @@ export function NodesDialog({ plan, found, onClose }: ImportProps) {
         </FileDrop>
         {hasField ? (
           <p>
-            <a href={`/api/plans/${planId}/nmos`} download className="underline">
+            <a href={addressOf('GET /api/plans/:planId/nmos', { planId: planId ?? '' })} download className="underline">
               Export what the registry lists now
             </a>{' '}
             <span className="text-dim">as such a file.</span>

@@ -12,7 +12,7 @@ import { KIND_WORDS } from '@/ui/parts/record-words';
 import { count } from '@/ui/parts/units';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { previewBatch } from '@/ui/session/actions';
-import { api } from '@/ui/session/api';
+import { ask } from '@/ui/session/ask';
 import { firstText, type ImportProps } from './asked';
 import { FileDrop } from './file-drop';
 import { FileProblems } from './file-problems';
@@ -62,7 +62,7 @@ export function PlanDialog({ plan, found, onClose }: ImportProps) {
   const openBeside = async () => {
     if (readText === null) return;
     try {
-      const { id } = await api.openFile(readText);
+      const { id } = await ask('POST /api/plans/file', { body: readText });
       onClose();
       router.push(`/plans/${id}/lanes`);
     } catch (error) {

@@ -10,7 +10,8 @@ import { Button, SelectField, TextField } from '@/ui/parts/controls';
 import { openDialog } from '@/ui/frame/frame-dialog';
 import { count } from '@/ui/parts/units';
 import { SendingDialog, SendingProblem } from '@/ui/sending/sending-dialog';
-import { api, type SendAnswer } from '@/ui/session/api';
+import type { LanesReport } from '@/server/messages';
+import { ask, askTelling } from '@/ui/session/ask';
 import { thisAuthor } from '@/ui/session/author';
 import { SendReportView } from './send-report-view';
 import { SendWork } from './send-work';
@@ -36,7 +37,7 @@ export function SendDialog({
 }) {
   const preview = useQuery({
     queryKey: ['send-preview', planId, channels],
-    queryFn: () => api.previewSend(planId, channels),
+    queryFn: () => ask('POST /api/plans/:planId/send/preview', { planId, body: { channels } }),
     gcTime: 0,
   });
   const [isAtMoment, setAtMoment] = useState(false);
@@ -50,7 +51,7 @@ export function SendDialog({
   const typed = Number(seconds.replace(',', '.'));
   const inSeconds = seconds.trim() !== '' && typed >= 1 && typed <= 3600 ? typed : null;
   return (
-    <SendingDialog<Wanted, SendAnswer>
+    <SendingDialog<Wanted, LanesReport>
       title={`Send ${count(channels.length, 'channel')} to the devices`}
       planId={planId}
       plan={plan}
@@ -59,7 +60,8 @@ export function SendDialog({
       send={({ wanted: { inSeconds: s, ...wanted }, isRetry, id }, tell) => {
         const moment = s === undefined ? {} : { inMs: Math.round(s * 1000), momentBy: by };
         if (s !== undefined) setMomentAt(Date.now() + s * 1000);
-        return api.send(planId, { ...wanted, author: thisAuthor(), isRetry, id, ...moment }, tell);
+        const body = { ...wanted, author: thisAuthor(), isRetry, id, ...moment };
+        return askTelling('POST /api/plans/:planId/send', { planId, body }, tell);
       }}
       whileSending={(wanted) => (momentAt === null || wanted.inSeconds === undefined ? null : <Until at={momentAt} />)}
       reported={(report, { start }) => <SendReportView report={report} plan={plan} started={start} />}

@@ -1,7 +1,7 @@
 import type { Plan } from '@/core/plan/plan';
 import { channelRuns } from '@/ui/parts/units';
 import { deviceName } from '@/ui/parts/names';
-import type { SendAnswer } from '@/ui/session/api';
+import type { LanesReport } from '@/server/messages';
 
 const LEFT_WORDS = {
   refused: 'refused by the plan',
@@ -21,7 +21,7 @@ const LEFT_WORDS = {
 } as const;
 
 /** Channels that are not sent, each with why. */
-export function Left({ left, plan }: { left: SendAnswer['left']; plan: Plan }) {
+export function Left({ left, plan }: { left: LanesReport['left']; plan: Plan }) {
   if (left.length === 0) return null;
   const groups = new Map<string, { deviceId: string; why: keyof typeof LEFT_WORDS; channels: number[] }>();
   for (const { deviceId, channel, why } of left) {

@@ -1,10 +1,10 @@
 import type { Plan } from '@/core/plan/plan';
 import { DeviceReports } from '@/ui/sending/device-reports';
-import type { SendAnswer } from '@/ui/session/api';
+import type { LanesReport } from '@/server/messages';
 import { Left } from './send-left';
 
 /** What became of a send of lanes. */
-export function SendReportView({ report, plan, started }: { report: SendAnswer; plan: Plan; started: boolean }) {
+export function SendReportView({ report, plan, started }: { report: LanesReport; plan: Plan; started: boolean }) {
   return (
     <>
       {report.notNoted === null ? null : (

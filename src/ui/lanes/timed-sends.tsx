@@ -5,7 +5,7 @@ import { secondsWords } from '@/ui/parts/clock-words';
 import { Button, PanelHeading } from '@/ui/parts/controls';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { count } from '@/ui/parts/units';
-import { api } from '@/ui/session/api';
+import { ask } from '@/ui/session/ask';
 import { usePlan } from '@/ui/session/plan-store';
 import { serverNow } from '@/ui/session/server-clock';
 
@@ -34,7 +34,9 @@ export function TimedSends() {
               tone="quiet"
               aria-label={`Cancel the send of ${author.name}`}
               onClick={() =>
-                void api.stopSending(planId, id).catch((error: unknown) => reportProblem(error, 'Not cancelled'))
+                void ask('POST /api/plans/:planId/send/stop', { planId, body: { id } }).catch((error: unknown) =>
+                  reportProblem(error, 'Not cancelled'),
+                )
               }
             >
               Cancel

@@ -1,5 +1,5 @@
 import { toast } from 'sonner';
-import { ApiProblem } from '@/ui/session/api';
+import { ApiProblem } from '@/ui/session/ask';
 
 interface Conflict {
   readonly record: string;

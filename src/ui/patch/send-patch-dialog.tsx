@@ -12,7 +12,7 @@ import { deviceName } from '@/ui/parts/names';
 import { DeviceReports } from '@/ui/sending/device-reports';
 import { SendingDialog, SendingProblem } from '@/ui/sending/sending-dialog';
 import { thisAuthor } from '@/ui/session/author';
-import { api } from '@/ui/session/api';
+import { ask, askTelling } from '@/ui/session/ask';
 import { PatchDifferences } from './patch-difference';
 
 const LEFT_WORDS: Readonly<Record<PatchLeftWhy, string>> = {
@@ -39,7 +39,7 @@ export function SendPatchDialog({
 }) {
   const preview = useQuery({
     queryKey: ['patch-preview', planId, deviceIds],
-    queryFn: () => api.previewPatches(planId, deviceIds),
+    queryFn: () => ask('POST /api/plans/:planId/send-patches/preview', { planId, body: { deviceIds } }),
     gcTime: 0,
   });
   const work = preview.data;
@@ -54,7 +54,11 @@ export function SendPatchDialog({
       isReady={canSend}
       onClose={onClose}
       send={({ wanted, isRetry, id }, tell) =>
-        api.sendPatches(planId, { deviceIds: wanted, author: thisAuthor(), isRetry, id }, tell)
+        askTelling(
+          'POST /api/plans/:planId/send-patches',
+          { planId, body: { deviceIds: wanted, author: thisAuthor(), isRetry, id } },
+          tell,
+        )
       }
       reported={(report) => (
         <>

@@ -8,7 +8,7 @@ import { Age } from '@/ui/parts/age';
 import { Button } from '@/ui/parts/controls';
 import { Cautions, Refusals } from '@/ui/parts/signs';
 import { count } from '@/ui/parts/units';
-import { api } from '@/ui/session/api';
+import { addressOf, ask } from '@/ui/session/ask';
 import { SmallLoom } from './small-loom';
 
 /** How often the state in the field is asked for while the list is looked at. */
@@ -28,7 +28,7 @@ export function PlanCard({
 }) {
   const { data, error } = useQuery({
     queryKey: ['overview', plan.id, plan.revision],
-    queryFn: () => api.overview(plan.id),
+    queryFn: () => ask('GET /api/plans/:planId/overview', { planId: plan.id }),
     refetchInterval: AGAIN_MS,
     placeholderData: (previous) => previous,
   });
@@ -70,7 +70,7 @@ export function PlanCard({
         </p>
         <p className="mt-1 -ml-2.5">
           <a
-            href={`/api/plans/${plan.id}/file`}
+            href={addressOf('GET /api/plans/:planId/file', { planId: plan.id })}
             download
             aria-label={`Export ${plan.name} as a file`}
             className="inline-flex h-7 items-center rounded px-2.5 text-dim hover:bg-raise hover:text-ink focus-visible:outline-2 focus-visible:outline-jade"

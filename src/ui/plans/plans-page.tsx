@@ -11,7 +11,7 @@ import { reportProblem } from '@/ui/parts/report-problem';
 import { PLAN_FILE_MAX_BYTES } from '@/core/formats/plan-file';
 import { DropAnywhere } from '@/ui/import/drop-anywhere';
 import { readTextFile } from '@/ui/import/read-file';
-import { api, ApiProblem } from '@/ui/session/api';
+import { addressOf, ask, ApiProblem } from '@/ui/session/ask';
 import { thisAuthor } from '@/ui/session/author';
 import { askToImport } from '@/ui/import/asked';
 import { PlanCard } from './plan-card';
@@ -24,17 +24,17 @@ type Naming = { readonly what: 'copy' | 'rename'; readonly plan: PlanSummary };
 export function PlansPage() {
   const client = useQueryClient();
   const router = useRouter();
-  const { data, error, isPending } = useQuery({ queryKey: ['plans'], queryFn: api.plans });
+  const { data, error, isPending } = useQuery({ queryKey: ['plans'], queryFn: () => ask('GET /api/plans', {}) });
   const [naming, setNaming] = useState<Naming | null>(null);
   const isInBrowser = useInBrowser();
   const again = () => client.invalidateQueries({ queryKey: ['plans'] });
   const restore = useMutation({
-    mutationFn: api.restorePlan,
+    mutationFn: (planId: string) => ask('POST /api/plans/:planId/restore', { planId }),
     onSuccess: again,
     onError: (e) => reportProblem(e, 'Not restored'),
   });
   const remove = useMutation({
-    mutationFn: api.removePlan,
+    mutationFn: (planId: string) => ask('DELETE /api/plans/:planId', { planId }),
     onSuccess: async (plan) => {
       await again();
       toast(`Removed: ${plan.name}`, { action: { label: 'Undo', onClick: () => restore.mutate(plan.id) } });
@@ -42,7 +42,7 @@ export function PlansPage() {
     onError: (e) => reportProblem(e, 'Not removed'),
   });
   const demo = useMutation({
-    mutationFn: async (to: 'open' | 'walk') => ({ to, ...(await api.demoPlan()) }),
+    mutationFn: async (to: 'open' | 'walk') => ({ to, ...(await ask('POST /api/plans/demo', {})) }),
     onSuccess: ({ plan, to }) => router.push(`/plans/${plan.id}/lanes${to === 'walk' ? '?walk=1' : ''}`),
     onError: (e) => reportProblem(e, 'Not made'),
   });
@@ -132,7 +132,7 @@ function OpenFile() {
     try {
       const read = await readTextFile(file, PLAN_FILE_MAX_BYTES);
       if ('problem' in read) setProblems([{ at: file.name, problem: read.problem }]);
-      else router.push(`/plans/${(await api.openFile(read.text)).id}/lanes`);
+      else router.push(`/plans/${(await ask('POST /api/plans/file', { body: read.text })).id}/lanes`);
     } catch (error) {
       const told =
         error instanceof ApiProblem ? (error.details as { problems?: typeof problems } | undefined) : undefined;
@@ -175,7 +175,7 @@ function OpenFile() {
       ) : null}
       <p className="mt-2 text-[12px] text-dim">
         File format: a{' '}
-        <a href="/api/plans/schema" download="jade-lane-plan.schema.json" className="underline">
+        <a href={addressOf('GET /api/plans/schema', {})} download="jade-lane-plan.schema.json" className="underline">
           JSON Schema
         </a>
         .
@@ -208,7 +208,9 @@ function NewPlan() {
   const { errors, isSubmitting } = formState;
   const begin = handleSubmit(async ({ name, firstNetwork, beginning }) => {
     try {
-      const plan = await api.newPlan(name.trim(), firstNetwork.trim() || undefined);
+      const plan = await ask('POST /api/plans', {
+        body: { name: name.trim(), ...(firstNetwork.trim() === '' ? {} : { firstNetwork: firstNetwork.trim() }) },
+      });
       if (beginning === 'table') askToImport('network-table');
       const to = { empty: 'gear', field: 'gear?found=1', table: 'network' }[beginning];
       router.push(`/plans/${plan.id}/${to}`);
@@ -260,15 +262,12 @@ function NameDialog({ naming, onDone, onClose }: { naming: Naming; onDone: () =>
   const { register, handleSubmit, formState } = useForm<{ name: string }>({ defaultValues: { name: start } });
   const save = handleSubmit(async ({ name }) => {
     try {
-      if (what === 'copy') await api.copyPlan(plan.id, name.trim());
+      if (what === 'copy') await ask('POST /api/plans/:planId/copy', { planId: plan.id, body: { name: name.trim() } });
       else {
         const commands = [{ kind: 'change-settings' as const, settings: { name: name.trim() } }];
-        await api.batch(plan.id, {
-          author: thisAuthor(),
-          baseRevision: plan.revision,
-          title: `rename the plan to ${name.trim()}`.slice(0, 200),
-          commands,
-        });
+        const title = `rename the plan to ${name.trim()}`.slice(0, 200);
+        const body = { author: thisAuthor(), baseRevision: plan.revision, title, commands };
+        await ask('POST /api/plans/:planId/batch', { planId: plan.id, body });
       }
       onDone();
       onClose();

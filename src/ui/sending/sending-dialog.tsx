@@ -8,7 +8,7 @@ import type { SendNews } from '@/server/messages';
 import { Button, Modal } from '@/ui/parts/controls';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { count } from '@/ui/parts/units';
-import { api, ApiProblem } from '@/ui/session/api';
+import { ask, ApiProblem } from '@/ui/session/ask';
 import { newId } from '@/ui/session/new-id';
 import { undoneIn, type SendingReport } from './device-reports';
 import { NOT_BEGUN, SendProgressList, withNews } from './send-progress';
@@ -77,7 +77,9 @@ export function SendingDialog<Wanted, Report extends SendingReport>({
   const stop = async () => {
     if (sendId === null) return;
     setStopping(true);
-    await api.stopSending(planId, sendId).catch((e: unknown) => reportProblem(e, 'Not stopped'));
+    await ask('POST /api/plans/:planId/send/stop', { planId, body: { id: sendId } }).catch((e: unknown) =>
+      reportProblem(e, 'Not stopped'),
+    );
   };
   const report = sending.isPending ? undefined : sending.data;
   const wanted = sending.variables?.wanted;

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { FieldPlaces } from '@/server/messages';
-import { callApi } from './api';
+import { ask } from './ask';
 import { thisAuthor } from './author';
 
 /** Where the server looks for devices. It is read again and again while it is looked at: nodes come and go by themselves. */
@@ -12,7 +12,7 @@ const KEY = ['field-places'] as const;
 export function useFieldPlaces(): { readonly places: FieldPlaces | null; readonly problem: string | null } {
   const { data, error } = useQuery({
     queryKey: KEY,
-    queryFn: () => callApi<FieldPlaces>('GET', '/api/field/places'),
+    queryFn: () => ask('GET /api/field/places', {}),
     refetchInterval: AGAIN_MS,
   });
   return { places: data ?? null, problem: error?.message ?? null };
@@ -29,11 +29,10 @@ export function useFieldPlaceEdits() {
   };
   const author = () => thisAuthor();
   return {
-    addNode: (address: string) => then(callApi<FieldPlaces>('POST', '/api/field/nodes', { author: author(), address })),
-    removeNode: (address: string) =>
-      then(callApi<FieldPlaces>('DELETE', '/api/field/nodes', { author: author(), address })),
+    addNode: (address: string) => then(ask('POST /api/field/nodes', { body: { author: author(), address } })),
+    removeNode: (address: string) => then(ask('DELETE /api/field/nodes', { body: { author: author(), address } })),
     /** @param names null: all */
     chooseAdapters: (names: readonly string[] | null) =>
-      then(callApi<FieldPlaces>('PUT', '/api/field/adapters', { author: author(), names })),
+      then(ask('PUT /api/field/adapters', { body: { author: author(), names } })),
   };
 }

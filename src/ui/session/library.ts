@@ -1,7 +1,7 @@
 import { queryOptions, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { Model } from '@/core/models/models-table';
 import type { LibraryEntry, LibraryVersion } from '@/server/messages';
-import { callApi } from './api';
+import { ask } from './ask';
 import { thisAuthor } from './author';
 
 /** The library of models as the server has it. Others may add to it: it is read again now and then, and when one comes back to the window. */
@@ -11,7 +11,7 @@ const KEY = ['library'] as const;
 
 const library = queryOptions({
   queryKey: KEY,
-  queryFn: () => callApi<{ models: LibraryEntry[] }>('GET', '/api/models'),
+  queryFn: () => ask('GET /api/models', {}),
   select: ({ models }) => new Map(models.map((e) => [e.modelId, e])),
   refetchInterval: AGAIN_MS,
 });
@@ -28,7 +28,7 @@ export function useVersions(entry: LibraryEntry | undefined): readonly LibraryVe
   const id = entry?.modelId ?? '';
   const { data } = useQuery({
     queryKey: [...KEY, id, entry?.version],
-    queryFn: () => callApi<{ versions: LibraryVersion[] }>('GET', `/api/models/${encodeURIComponent(id)}`),
+    queryFn: () => ask('GET /api/models/:modelId', { modelId: id }),
     enabled: entry !== undefined,
   });
   return data?.versions ?? null;
@@ -47,27 +47,10 @@ export function useLibraryEdits() {
   return {
     /** Adds a version after the one that it was made from; 0: it is new. */
     save: (model: Model, after: number, note: string) =>
-      then(
-        callApi<{ models: LibraryEntry[] }>('POST', '/api/models', {
-          author: thisAuthor(),
-          models: [{ after, model }],
-          note,
-        }),
-      ),
+      then(ask('POST /api/models', { body: { author: thisAuthor(), models: [{ after, model }], note } })),
     remove: (modelId: string, after: number) =>
-      then(
-        callApi<{ models: LibraryEntry[] }>('DELETE', `/api/models/${encodeURIComponent(modelId)}`, {
-          author: thisAuthor(),
-          after,
-        }),
-      ),
+      then(ask('DELETE /api/models/:modelId', { modelId, body: { author: thisAuthor(), after } })),
     openFile: (content: string, note: string) =>
-      then(
-        callApi<{ saved: LibraryEntry[]; same: number }>('POST', '/api/models/file', {
-          author: thisAuthor(),
-          content,
-          note,
-        }),
-      ),
+      then(ask('POST /api/models/file', { body: { author: thisAuthor(), content, note } })),
   };
 }

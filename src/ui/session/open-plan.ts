@@ -19,7 +19,7 @@ import type {
 } from '@/server/messages';
 import { reportProblem } from '@/ui/parts/report-problem';
 import type { PreviewResult, ReckonWorker } from '@/workers/reckon-view';
-import { api, ApiProblem } from './api';
+import { addressOf, ApiProblem, ask } from './ask';
 import { thisAuthor } from './author';
 import { mergedField, NO_FIELD, type FieldView } from './field-view';
 import { ServerWatch } from './server-watch';
@@ -140,7 +140,9 @@ export class OpenPlan {
   listen(): void {
     this.events?.close();
     const { id, name } = thisAuthor();
-    const events = new EventSource(`/api/plans/${this.planId}/events?author=${id}&name=${encodeURIComponent(name)}`);
+    const events = new EventSource(
+      addressOf('GET /api/plans/:planId/events', { planId: this.planId, query: { author: id, name } }),
+    );
     this.events = events;
     const on = <T>(event: string, take: (data: T) => void) =>
       events.addEventListener(event, (e) => {
@@ -177,7 +179,10 @@ export class OpenPlan {
 
   private async read(): Promise<void> {
     try {
-      const { file, revision, undo, redo, hasField } = await api.plan(this.planId, thisAuthor());
+      const { file, revision, undo, redo, hasField } = await ask('GET /api/plans/:planId', {
+        planId: this.planId,
+        query: { author: thisAuthor().id },
+      });
       if (this.isClosed) return;
       const delta = await this.worker.load(file);
       const view = merged(null, delta);
@@ -289,10 +294,11 @@ export class OpenPlan {
       );
     }
     this.endPreview();
-    await this.ask(() => {
+    await this.change(() => {
       // What oneself changed meanwhile is what this follows on; only what others did is held against it.
       const baseRevision = this.othersRevision <= revision ? this.get().revision : revision;
-      return api.batch(this.planId, { author: thisAuthor(), baseRevision, title: title.slice(0, 200), commands });
+      const body = { author: thisAuthor(), baseRevision, title: title.slice(0, 200), commands };
+      return ask('POST /api/plans/:planId/batch', { planId: this.planId, body });
     });
   }
 
@@ -300,23 +306,33 @@ export class OpenPlan {
    * Asks the server for a change once it has answered the one before: requests that are under way together may arrive in any order, and an undo must not
    * overtake what it takes back.
    */
-  private ask<T extends BatchAnswer>(request: () => Promise<T>): Promise<T> {
+  private change<T extends BatchAnswer>(request: () => Promise<T>): Promise<T> {
     const answer = this.asked.then(async () => this.settle(await request()));
     this.asked = answer.catch(() => undefined);
     return answer;
   }
 
   undo(): Promise<UndoAnswer> {
-    return this.ask(() => api.undo(this.planId, thisAuthor()));
+    return this.change(() =>
+      ask('POST /api/plans/:planId/undo', { planId: this.planId, body: { author: thisAuthor() } }),
+    );
   }
 
   redo(): Promise<UndoAnswer> {
-    return this.ask(() => api.redo(this.planId, thisAuthor()));
+    return this.change(() =>
+      ask('POST /api/plans/:planId/redo', { planId: this.planId, body: { author: thisAuthor() } }),
+    );
   }
 
   /** Takes a step of the history back, or some of its records. */
   takeStepBack(entryId: number, records: readonly string[] | null): Promise<UndoAnswer> {
-    return this.ask(() => api.takeStepBack(this.planId, entryId, thisAuthor(), records));
+    return this.change(() =>
+      ask('POST /api/plans/:planId/history/:entryId/take-back', {
+        planId: this.planId,
+        entryId: String(entryId),
+        body: { author: thisAuthor(), ...(records === null ? {} : { records }) },
+      }),
+    );
   }
 
   /** Waits for the change to come in by the event stream; where that is down, reads the plan. */

@@ -1,57 +1,14 @@
+import { serve } from '@/server/requests/serve';
 import { expose, type Endpoint } from 'comlink';
 import { reckonDesk } from '@/workers/reckon-desk';
 
 /**
  * What a page needs around it, all in one process and all of it the product's own: the worker that reckons, behind the same
- * messages, and the server's route handlers, behind fetch and EventSource.
+ * messages, and what the server answers, behind fetch and EventSource.
  */
 
-type Handler = (request: Request, context: { params: Promise<Record<string, string>> }) => Promise<Response>;
-type RouteModule = Partial<Record<string, Handler>>;
-
-const PLAN = '/api/plans/([^/]+)';
-const ROUTES: readonly (readonly [RegExp, () => Promise<unknown>])[] = [
-  [/^\/api\/plans$/, () => import('@/app/api/plans/route')],
-  [/^\/api\/plans\/demo$/, () => import('@/app/api/plans/demo/route')],
-  [/^\/api\/plans\/file$/, () => import('@/app/api/plans/file/route')],
-  [new RegExp(`^${PLAN}$`), () => import('@/app/api/plans/[planId]/route')],
-  [new RegExp(`^${PLAN}/batch$`), () => import('@/app/api/plans/[planId]/batch/route')],
-  [new RegExp(`^${PLAN}/events$`), () => import('@/app/api/plans/[planId]/events/route')],
-  [new RegExp(`^${PLAN}/undo$`), () => import('@/app/api/plans/[planId]/undo/route')],
-  [new RegExp(`^${PLAN}/redo$`), () => import('@/app/api/plans/[planId]/redo/route')],
-  [new RegExp(`^${PLAN}/overview$`), () => import('@/app/api/plans/[planId]/overview/route')],
-  [new RegExp(`^${PLAN}/history$`), () => import('@/app/api/plans/[planId]/history/route')],
-  [new RegExp(`^${PLAN}/history/([^/]+)$`), () => import('@/app/api/plans/[planId]/history/[entryId]/route')],
-  [
-    new RegExp(`^${PLAN}/history/([^/]+)/take-back$`),
-    () => import('@/app/api/plans/[planId]/history/[entryId]/take-back/route'),
-  ],
-  [new RegExp(`^${PLAN}/copy$`), () => import('@/app/api/plans/[planId]/copy/route')],
-  [new RegExp(`^${PLAN}/restore$`), () => import('@/app/api/plans/[planId]/restore/route')],
-  [new RegExp(`^${PLAN}/send/preview$`), () => import('@/app/api/plans/[planId]/send/preview/route')],
-  [new RegExp(`^${PLAN}/take-over$`), () => import('@/app/api/plans/[planId]/take-over/route')],
-  [new RegExp(`^${PLAN}/send$`), () => import('@/app/api/plans/[planId]/send/route')],
-  [/^\/api\/field\/places$/, () => import('@/app/api/field/places/route')],
-  [/^\/api\/field\/nodes$/, () => import('@/app/api/field/nodes/route')],
-  [/^\/api\/field\/adapters$/, () => import('@/app/api/field/adapters/route')],
-  [/^\/api\/models$/, () => import('@/app/api/models/route')],
-  [/^\/api\/models\/file$/, () => import('@/app/api/models/file/route')],
-  [/^\/api\/models\/([^/]+)$/, () => import('@/app/api/models/[modelId]/route')],
-];
-
-async function answer(path: string, init?: RequestInit): Promise<Response> {
-  const url = new URL(path, 'http://127.0.0.1');
-  for (const [pattern, load] of ROUTES) {
-    const found = pattern.exec(url.pathname);
-    if (found === null) continue;
-    const handler = ((await load()) as RouteModule)[init?.method ?? 'GET'];
-    if (handler === undefined) return new Response(null, { status: 405 });
-    return handler(new Request(url, init), {
-      params: Promise.resolve({ planId: found[1] ?? '', modelId: found[1] ?? '', entryId: found[2] ?? '' }),
-    });
-  }
-  return new Response(null, { status: 404 });
-}
+const answer = async (path: string, init?: RequestInit): Promise<Response> =>
+  serve(new Request(new URL(path, 'http://127.0.0.1'), init));
 
 /** The reckoning worker without a thread of its own. */
 class WorkerInProcess {

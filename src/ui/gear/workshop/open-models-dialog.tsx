@@ -6,7 +6,7 @@ import { MODEL_FILE_MAX_BYTES } from '@/core/formats/model-file';
 import { Button, Modal } from '@/ui/parts/controls';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { count } from '@/ui/parts/units';
-import { ApiProblem } from '@/ui/session/api';
+import { addressOf, ApiProblem } from '@/ui/session/ask';
 import { useLibraryEdits } from '@/ui/session/library';
 import { FileDrop } from '@/ui/import/file-drop';
 import { FileProblems } from '@/ui/import/file-problems';
@@ -50,7 +50,7 @@ export function OpenModelsDialog({ onClose }: { onClose: () => void }) {
         JSON, as exported from a model. Its{' '}
         <a
           className="underline focus-visible:outline-2 focus-visible:outline-jade"
-          href="/api/models/schema"
+          href={addressOf('GET /api/models/schema', {})}
           download="jade-lane-models.schema.json"
         >
           schema
