@@ -257,7 +257,7 @@ describe('larger questions to the worker', () => {
     const after = reckon(apply(plan, ...search.repackCommands()));
     expect([...after.streamsBySender.values()].flat()).toHaveLength(state.streams);
     // A plan that moves on takes the search with it.
-    search.advance([]);
+    search.advance([{ table: 'settings', before: plan.settings, after: { ...plan.settings, name: 'Renamed' } }]);
     expect(search.workOnRepack(1)).toBeNull();
   });
 

@@ -2,28 +2,14 @@ import type { PtpMessages } from '../core/network/allowances';
 import type { Finding } from '../core/findings/finding';
 import type { RunsFor } from '../core/findings/loads';
 import type { RecordChange } from '../core/plan/changes';
-import type { Command } from '../core/plan/commands';
-import type { CommandProblem } from '../core/plan/draft';
-import type { FileProblem } from '../core/formats/read-plan-file';
-import type { PlanFile } from '../core/formats/plan-file';
-import type { MergedKind, PlanMerge } from '../core/edits/merge-plan';
-import type { SdpFile } from '../core/formats/stream-sdp';
 import type { Interruption } from '../core/reckon/interrupts';
 import type { ProvenFix } from '../core/reckon/proven-fixes';
 import type { Overlap } from '../core/reckon/overlap';
-import type { RepackOptions, RepackState } from '../core/reckon/repack-plan';
-import type { Spender } from '../core/reckon/spenders';
 import type { DeviceBudget, Totals } from '../core/reckon/reckoning';
 import type { LaneCaution, LaneReason } from '../core/reckon/lane';
 import type { StreamFormat } from '../core/streams/format';
 import type { Term } from '../core/units/working';
-import type { ClockProposal } from '../core/clocks/propose';
-import type { ClockLoss } from '../core/clocks/take-over';
-import type { GroupDelay } from '../core/delay/coherence';
-import type { SignalEnd } from '../core/signal/signal-end';
-import type { Way } from '../core/signal/follow';
-import type { Followed, DevicePatch, SoundAt } from './patch-view';
-import type { ClockView, LossView, WhyView } from './clock-view';
+import type { ClockView } from './clock-view';
 
 /** What the reckoning worker tells the page: as little as the sheets need, and only what changed. */
 
@@ -213,42 +199,4 @@ export interface LaneDetail {
   readonly offset: readonly Term[] | null;
   readonly finding: Finding | null;
   readonly fixes: readonly ProvenFix[];
-}
-
-export interface ReckonWorker {
-  load(file: PlanFile): ReckoningDelta;
-  advance(changes: readonly RecordChange[]): ReckoningDelta;
-  /** What a batch would do. The plan stays as it is; the next `explain` is about the preview until `endPreview`. */
-  preview(commands: readonly Command[]): { ok: true; result: PreviewResult } | { ok: false; problem: CommandProblem };
-  endPreview(): void;
-  explain(deviceId: string, channel: number): LaneDetail | null;
-  /** For a finding of the reckoning, or for one that the field gave. */
-  fixesFor(finding: Finding): readonly ProvenFix[];
-  /** What the budget that a finding is about is spent on; empty for any other finding. */
-  spenders(finding: Finding): readonly Spender[];
-  linkDetail(linkId: string): LinkDetail | null;
-  /** Every channel of a device with what feeds it; null: it has none. */
-  patch(deviceId: string): DevicePatch | null;
-  /** How the outputs of each coherence group stand to one another. */
-  coherence(): readonly (GroupDelay & { readonly groupId: string })[];
-  /** The way of a sound from a channel on, or back. */
-  follow(start: SignalEnd, way: Way): Followed | null;
-  streams(): readonly StreamView[];
-  /** What the channels of every device are called inside it: strips, buses and sockets, by the sound that comes to them. */
-  sounds(): readonly SoundAt[];
-  /** Every stream as its SDP. */
-  sdpFiles(): readonly SdpFile[];
-  /** What happens when these fail. The plan stays as it is. */
-  clockLoss(loss: ClockLoss): LossView | null;
-  clockWhy(deviceId: string): WhyView | null;
-  proposeClocks(): ClockProposal | null;
-  /** Begins a search for better streams, and forgets the one before. */
-  startRepack(options: RepackOptions): RepackState | null;
-  /** Searches on for so many milliseconds. Null where none was begun, or the plan has changed since. */
-  workOnRepack(ms: number): RepackState | null;
-  repackCommands(): readonly Command[];
-  /** Reads the file of another plan and keeps it, to be held against this one. Empty: it is sound. */
-  readOther(content: string): readonly FileProblem[];
-  /** Null where no sound file was read. */
-  mergeOther(takeDiffering: readonly MergedKind[]): PlanMerge | null;
 }

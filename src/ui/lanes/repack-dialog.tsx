@@ -32,7 +32,7 @@ export function RepackDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
     isStopped.current = false;
     const search = async () => {
       const end = performance.now() + SEARCH_MS;
-      let now = await reckonWorker().startRepack(options);
+      let now: RepackState | null = await reckonWorker().startRepack(options);
       while (isWanted && !isStopped.current && now !== null && !now.isFinished && performance.now() < end) {
         setState(now);
         now = await reckonWorker().workOnRepack(STRETCH_MS);

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { Remote } from 'comlink';
 import { useEffect } from 'react';
 import { reportProblem } from '@/ui/parts/report-problem';
-import type { ReckonWorker } from '@/workers/reckon-view';
+import type { ReckonWorker } from '@/workers/reckon-desk';
 import { reckonWorker } from './plan-store';
 
 let numbered = 0;

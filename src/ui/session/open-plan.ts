@@ -18,7 +18,8 @@ import type {
   UndoAnswer,
 } from '@/server/messages';
 import { reportProblem } from '@/ui/parts/report-problem';
-import type { PreviewResult, ReckonWorker } from '@/workers/reckon-view';
+import type { ReckonWorker } from '@/workers/reckon-desk';
+import type { PreviewResult } from '@/workers/reckon-view';
 import { addressOf, ApiProblem, ask } from './ask';
 import { thisAuthor } from './author';
 import { mergedField, NO_FIELD, type FieldView } from './field-view';

@@ -4,7 +4,7 @@ import type { Remote } from 'comlink';
 import { create, createStore, useStore } from 'zustand';
 import type { Command } from '@/core/plan/commands';
 import type { UndoAnswer } from '@/server/messages';
-import type { ReckonWorker } from '@/workers/reckon-view';
+import type { ReckonWorker } from '@/workers/reckon-desk';
 import { renameAuthor } from './author';
 import { OpenPlan, UNREAD, type PlanState, type Preview } from './open-plan';
 
