@@ -4,7 +4,7 @@ import { modelOf } from '../core/plan/plan';
 import { modelNamed } from '../core/plan/test-plan';
 import { channelOfSource, isBattery } from '../core/signal/telemetry';
 import { channelFigures } from './live/device-topics';
-import type { LiveFacts } from './live/topic';
+import { figureOf, type LiveFacts } from './live/topic';
 import { FieldBench, until } from './test-bench';
 
 const NETWORK = { registry: { address: '127.99.9.31', port: 18_940, expiryMs: 1200 }, devicePort: 18_941 };
@@ -28,8 +28,8 @@ test('battery and radio level of each pack are read, belong to its channel, and 
     await until(() => bench.follower.snapshot().eventSourcesOf(device()).length === 8);
     bench.follower.readDeviceAnew(device());
     const figures = () => {
-      const facts = { plan: bench.plan, field: bench.follower.snapshot(), bindings: bench.bindings() };
-      return channelFigures.read('box', facts as unknown as LiveFacts);
+      const facts = { field: bench.follower.snapshot(), bindings: bench.bindings() };
+      return figureOf(channelFigures, 'box', facts as unknown as LiveFacts, bench.plan);
     };
     // One after the other.
     await until(() => Object.values(figures() ?? {}).flat().length === 8);
@@ -51,8 +51,8 @@ test('battery and radio level of each pack are read, belong to its channel, and 
       { about: 'battery-low', deviceIds: ['box'], terminalId: 'radio', channel: 3, percent: 12, severity: 'caution' },
     ]);
     // A device without sources of events tells nothing.
-    const facts = { plan: bench.plan, field: bench.follower.snapshot(), bindings: bench.bindings() };
-    expect(channelFigures.read('far', facts as unknown as LiveFacts)).toBeUndefined();
+    const facts = { field: bench.follower.snapshot(), bindings: bench.bindings() };
+    expect(figureOf(channelFigures, 'far', facts as unknown as LiveFacts, bench.plan)).toBeUndefined();
   } finally {
     await bench.stop();
   }

@@ -2,7 +2,7 @@ import { planOfFile } from '../core/formats/plan-file';
 import { skerryPoint } from '../demo/skerry-point';
 import { StandinSwitch, switchesOfPlan } from '../standins/switch';
 import { links, switches } from '../field/live/network-topics';
-import type { LiveFacts, Topic } from '../field/live/topic';
+import { figureOf, type LiveFacts, type Topic } from '../field/live/topic';
 import { SwitchWatch } from './switch-watch';
 
 const PORT = 18_656;
@@ -12,11 +12,11 @@ const WATCHED = ['south-edge-a', 'south-edge-b'];
 const plan = planOfFile(file);
 
 /** What a topic tells of what the switches said. */
-function told<V>(watch: SwitchWatch, topic: Topic<V>, keys: Iterable<string>): Map<string, V> {
-  const facts = { plan, switchReadings: watch.readings() } as unknown as LiveFacts;
+function told<V, Own>(watch: SwitchWatch, topic: Topic<V, Own>, keys: Iterable<string>): Map<string, V> {
+  const facts = { switchReadings: watch.readings() } as unknown as LiveFacts;
   return new Map(
     [...keys].flatMap((key) => {
-      const value = topic.read(key, facts);
+      const value = figureOf(topic, key, facts, plan);
       return value === undefined ? [] : [[key, value]];
     }),
   );
@@ -29,14 +29,15 @@ test('a cable that was down at the first look, or went down where it is, is lost
     const moved = { ...link, to: { ...link.to, port: to } };
     const ports = Object.entries(states).map(([name, isUp]) => port(name, isUp));
     const readings = new Map([[link.to.deviceId, { ports, readAt: 1, failure: null }]]);
-    return { plan: { links: new Map([[link.id, moved]]) }, switchReadings: readings } as unknown as LiveFacts;
+    const facts = { switchReadings: readings } as unknown as LiveFacts;
+    return [links, link.id, facts, { ...plan, links: new Map([[link.id, moved]]) }] as const;
   };
   const [own, other] = [link.to.port, 'Port 24'];
-  const up = links.read(link.id, at(own, { [own]: true }))!;
-  const down = links.read(link.id, at(own, { [own]: false }), up)!;
-  const moved = links.read(link.id, at(other, { [other]: false }), up)!;
+  const up = figureOf(...at(own, { [own]: true }))!;
+  const down = figureOf(...at(own, { [own]: false }), { last: up })!;
+  const moved = figureOf(...at(other, { [other]: false }), { last: up })!;
   expect([up.isLost, down.isLost, moved.isLost]).toEqual([false, true, false]);
-  expect(links.read(link.id, at(own, { [own]: false }), undefined, true)?.isLost).toBe(true);
+  expect(figureOf(...at(own, { [own]: false }), { isFirstLook: true })?.isLost).toBe(true);
   const happened = (is: typeof up) =>
     links.happened!(new Map([[link.id, up]]), new Map([[link.id, is]]), [{ key: link.id, wasGone: false }]);
   expect([happened(down).map((h) => h.what), happened(moved)]).toEqual([['cables-down'], []]);

@@ -1,6 +1,6 @@
 import { distinctRanges } from '../../core/formats/receiver-caps';
 import type { FoundClock, NodeInterface } from '../../core/formats/is04';
-import type { MapLimits } from '../../core/models/models-table';
+import type { MapLimits, Model } from '../../core/models/models-table';
 import type { FoundMapping } from '../../core/findings/field-facts';
 import { adapterFor } from '../adapters';
 import { channelOfSource, type ChannelFigure, type ChannelFigures } from '../../core/signal/telemetry';
@@ -17,7 +17,7 @@ import type { FieldNode } from '../field-resources';
 import type { FoundNode } from '../../core/edits/found-node';
 import { partsOf } from '../node-parts';
 import { clockHappenings } from './clock-happenings';
-import { topic, type LiveFacts } from './topic';
+import { ofPlan, topic, type LiveFacts } from './topic';
 
 /** How soon changes of devices are told: as fast as it is sensible to show them. */
 const DEVICE_MS = 150;
@@ -167,25 +167,25 @@ export const channelMappings = topic<FoundMapping>({
 });
 
 /** How devices that let their terminals be patched lead them on. */
-export const devicePatches = topic<FoundPatch>({
+export const devicePatches = topic<FoundPatch, Model | undefined>({
   per: 'device',
   everyMs: DEVICE_MS,
-  read: (deviceId, facts) => {
+  ofPlan: ofPlan(['devices', 'models'], modelOf),
+  read: (deviceId, facts, { own: model }) => {
     const device = nodeOf(deviceId, facts)?.device;
     const map = device && facts.field?.channelMaps.get(device.id);
-    const model = modelOf(facts.plan, deviceId);
     return (map && model && foundPatch(map, model)) ?? undefined;
   },
 });
 
 /** What devices tell of single channels: battery, radio level. */
-export const channelFigures = topic<ChannelFigures>({
+export const channelFigures = topic<ChannelFigures, Model | undefined>({
   per: 'device',
   everyMs: DEVICE_MS,
   ages: { fields: ['readAt'], stepMs: AGE_STEP_MS },
-  read: (deviceId, facts) => {
+  ofPlan: ofPlan(['devices', 'models'], modelOf),
+  read: (deviceId, facts, { own: model }) => {
     const device = nodeOf(deviceId, facts)?.device;
-    const model = modelOf(facts.plan, deviceId);
     if (device == null || model === undefined || facts.field === null) return undefined;
     const figures: Record<string, ChannelFigure[]> = {};
     for (const { id, label } of facts.field.eventSourcesOf(device.id)) {
@@ -237,7 +237,7 @@ export const lanes = topic<LanesInField>({
   ages: { fields: ['readAt'], stepMs: AGE_STEP_MS },
   read: (deviceId, facts) => {
     const isThere = facts.bindings.nodeByDevice.has(deviceId);
-    if (!isThere && !facts.reckoning.lanesByReceiver.has(deviceId)) return undefined;
+    if (!isThere && !facts.isReceiver(deviceId)) return undefined;
     const found = facts.lanesOf(deviceId);
     return found === null ? undefined : shared(found.lanes);
   },
@@ -261,8 +261,7 @@ export const unknown = topic<readonly FoundNode[]>({
   read: (nodeId, facts) => {
     const found = facts.field?.nodes.get(nodeId);
     if (found === undefined) return undefined;
-    const bound = facts.devicesByNode.get(nodeId) ?? [];
-    const boundParts = bound.map((id) => facts.plan.devices.get(id)?.nodeDeviceId ?? null);
+    const boundParts = facts.partsByNode.get(nodeId) ?? [];
     if (boundParts.includes(null)) return undefined;
     const parts = partsOf(found);
     const free = parts.filter((part) => !boundParts.includes(part.device?.id ?? null));

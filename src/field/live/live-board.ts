@@ -1,5 +1,5 @@
 import type { Happening } from './happenings';
-import { isNoNews, tellSame, type ChangedKey, type Topic } from './topic';
+import { isNoNews, tellSame, type AnyTopic, type ChangedKey } from './topic';
 import { TOPIC_NAMES, TOPICS, type Told, type TopicName, type TopicNews, type TopicValue } from './topics';
 
 interface Figure {
@@ -9,7 +9,7 @@ interface Figure {
 }
 
 /** The topic as the board handles all of them alike. */
-const topicOf = (name: TopicName): Topic<unknown> => TOPICS[name] as unknown as Topic<unknown>;
+const topicOf = (name: TopicName): AnyTopic => TOPICS[name] as unknown as AnyTopic;
 
 /**
  * The live figures of a plan as they were last read: what is new since they were last told, each topic at its own pace, and

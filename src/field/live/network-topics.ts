@@ -1,10 +1,11 @@
 import type { FoundLink } from '../../core/findings/field-facts';
 import type { AnnouncementState } from '../announcements';
 import { fieldAddress, planAddress, planAddressesIn } from '../binding';
+import type { Link } from '../../core/network/links-table';
 import type { Plan } from '../../core/plan/plan';
 import { seesNetwork, type UsedAdapter } from '../adapters';
 import type { DeviceFailure } from '../http-json';
-import { topic } from './topic';
+import { ofPlan, topic } from './topic';
 
 /** Whether the registry is heard. */
 interface RegistryState {
@@ -57,10 +58,11 @@ const seenLast = new WeakMap<
 >();
 
 /** By which adapters of the server's computer the subnets of the plan can be seen. */
-export const adapters = topic<readonly AdapterInField[]>({
+export const adapters = topic<readonly AdapterInField[], Plan['subnets']>({
   per: 'field',
   everyMs: 500,
-  read: (_, { registry: heard, plan: { subnets }, translation }) => {
+  ofPlan: ofPlan(['subnets'], ({ subnets }) => subnets),
+  read: (_, { registry: heard, translation }, { own: subnets }) => {
     if (heard === null) return undefined;
     const known = seenLast.get(subnets);
     if (known?.of === heard.adapters) return known.seen;
@@ -87,11 +89,11 @@ interface LinkInField extends FoundLink {
 }
 
 /** How cables came up, where a switch at one of their ends says; where both say something, the slower. */
-export const links = topic<LinkInField>({
+export const links = topic<LinkInField, Link | undefined>({
   per: 'link',
   everyMs: 500,
-  read: (linkId, { plan, switchReadings }, last, isFirstLook) => {
-    const link = plan.links.get(linkId);
+  ofPlan: ofPlan(['links'], (plan, linkId) => plan.links.get(linkId)),
+  read: (_, { switchReadings }, { own: link, last, isFirstLook }) => {
     let found: FoundLink | undefined;
     for (const end of link === undefined ? [] : [link.from, link.to]) {
       const port = switchReadings.get(end.deviceId)?.ports.find((p) => p.name === end.port);

@@ -1,4 +1,4 @@
-import { modelOf, type Plan } from '../../core/plan/plan';
+import type { Plan } from '../../core/plan/plan';
 import type { PlanRef } from '../../core/plan/plan-ref';
 import type { Reckoning } from '../../core/reckon/reckoning';
 import { NOTHING_ANNOUNCED, type AnnouncedStreams, type AnnouncementState } from '../announcements';
@@ -12,7 +12,7 @@ import type { SwitchReading } from '../switch-reader';
 import type { Happening } from './happenings';
 import { LiveBoard } from './live-board';
 import { placeKey } from './network-topics';
-import { SUBJECTS, type LiveFacts, type Subject, type Topic } from './topic';
+import { figureOf, SUBJECTS, type AnyTopic, type LiveFacts, type Subject } from './topic';
 import { TOPIC_NAMES, TOPICS } from './topics';
 import { announcementKey } from '../../core/formats/sap';
 
@@ -62,6 +62,7 @@ export class PlanInField {
   private boundBy: ReadonlyMap<string, 'hand' | 'serial' | 'address'> = new Map();
   private contested: ReadonlyMap<string, Contest> = new Map();
   private devicesByNode = new Map<string, readonly string[]>();
+  private partsByNode = new Map<string, readonly (string | null)[]>();
   private readonly marks = new Map<string, string>();
   /** By sender: who receives a stream of it. */
   private readonly hearers = new Map<string, Set<string>>();
@@ -93,15 +94,14 @@ export class PlanInField {
     this.markLanes(before, this.reckoning);
     this.markNodes(isFirstLook, before?.plan ?? null);
     this.markRemoved(before?.plan ?? null, this.reckoning.plan);
-    this.markModels(before?.plan ?? null, this.reckoning.plan);
+    this.markPlan(before?.plan ?? null, this.reckoning.plan);
     const announcements = this.markAnnouncements(before?.plan ?? null);
     const switchReadings = this.sources.switchReadings();
-    this.markSwitches(switchReadings, before?.plan ?? null);
+    this.markSwitches(switchReadings);
     const runElsewhere = this.markRuns();
     return yield* this.read(
+      this.reckoning.plan,
       {
-        plan: this.reckoning.plan,
-        reckoning: this.reckoning,
         translation: this.sources.translation,
         registry,
         field: this.field,
@@ -111,8 +111,9 @@ export class PlanInField {
           contested: this.contested,
           translation: this.sources.translation,
         },
-        devicesByNode: this.devicesByNode,
+        partsByNode: this.partsByNode,
         runElsewhere,
+        isReceiver: (deviceId) => this.heardBy.has(deviceId),
         lanesOf: this.lanesReader(),
         announcements,
         switchReadings,
@@ -121,18 +122,18 @@ export class PlanInField {
     );
   }
 
-  private *read(facts: LiveFacts, at: number): InSteps<readonly Happening[]> {
+  private *read(plan: Plan, facts: LiveFacts, at: number): InSteps<readonly Happening[]> {
     const happened: Happening[] = [];
     for (const name of TOPIC_NAMES) {
-      const topic = TOPICS[name] as Topic<unknown>;
+      const topic = TOPICS[name] as unknown as AnyTopic;
       const keys = this.dirty[topic.per];
       if (keys.size === 0) continue;
       const isFirstLook = this.board.isUnread(name);
       const read = new Map<string, unknown>();
       for (const key of keys) {
         if (read.size % READ_AT_ONCE === 0) yield;
-        const value = topic.read(key, facts, this.board.valueOf(name, key), isFirstLook);
-        read.set(key, value === undefined && !isThere(topic.per, key, facts) ? null : value);
+        const value = figureOf(topic, key, facts, plan, { last: this.board.valueOf(name, key), isFirstLook });
+        read.set(key, value === undefined && !isThere(topic.per, key, plan) ? null : value);
       }
       happened.push(...this.board.take(name, read, at));
     }
@@ -195,12 +196,21 @@ export class PlanInField {
     }
   }
 
-  /** Devices of which other figures of their model count now: what their channels are called, and how many there are. */
-  private markModels(before: Plan | null, now: Plan): void {
-    if (before === null || (before.models === now.models && before.devices === now.devices)) return;
-    for (const id of this.nodeByDevice.keys()) {
-      if (modelOf(before, id) !== modelOf(now, id)) this.dirty.device.add(id);
+  /** What a figure reads of the plan and is something else now, as the figures declare it. */
+  private markPlan(before: Plan | null, now: Plan): void {
+    for (const name of TOPIC_NAMES) {
+      const { per, ofPlan } = TOPICS[name] as unknown as AnyTopic;
+      if (ofPlan === undefined || (before !== null && ofPlan.tables.every((t) => before[t] === now[t]))) continue;
+      for (const key of [...this.board.keys(name), ...this.keysOf(per, now)]) {
+        if (before === null || ofPlan.take(before, key) !== ofPlan.take(now, key)) this.dirty[per].add(key);
+      }
     }
+  }
+
+  /** Of what there may be figures of these that nobody has read yet. */
+  private keysOf(per: Subject, plan: Plan): Iterable<string> {
+    if (per === 'device') return this.nodeByDevice.keys();
+    return per === 'link' ? plan.links.keys() : [];
   }
 
   private forgetHearer(receiverId: string): void {
@@ -234,7 +244,7 @@ export class PlanInField {
     const news = isFirstLook ? new Set(field.nodes.keys()) : this.newsOfNodes;
     this.newsOfNodes = new Set();
     if (isFirstLook) this.markReceivers();
-    let isOtherwiseBound = isFirstLook || planBefore === null || isToBeBoundAnew(plan, planBefore);
+    let isOtherwiseBound = isFirstLook || planBefore === null || isToBeBoundAgain(plan, planBefore);
     for (const id of news) {
       const found = field.nodes.get(id);
       const mark =
@@ -278,6 +288,12 @@ export class PlanInField {
       devicesByNode.set(node.id, [...(devicesByNode.get(node.id) ?? []), deviceId]);
     }
     this.devicesByNode = devicesByNode;
+    const partOf = (deviceId: string) => plan.devices.get(deviceId)?.nodeDeviceId ?? null;
+    const partsByNode = new Map([...devicesByNode].map(([nodeId, ids]) => [nodeId, ids.map(partOf)]));
+    for (const nodeId of new Set([...this.partsByNode.keys(), ...partsByNode.keys()])) {
+      if (!sameValue(this.partsByNode.get(nodeId), partsByNode.get(nodeId))) this.dirty.node.add(nodeId);
+    }
+    this.partsByNode = partsByNode;
   }
 
   /** Devices that another plan has begun to run, or runs no more. */
@@ -309,26 +325,24 @@ export class PlanInField {
     return { places: heard.places, sessions };
   }
 
-  private markSwitches(readings: ReadonlyMap<string, SwitchReading>, planBefore: Plan | null): void {
-    const { plan } = this.reckoning!;
-    const isRead = readings !== this.readingsBefore;
-    if (isRead) for (const id of [...this.readingsBefore.keys(), ...readings.keys()]) this.dirty.switch.add(id);
+  private markSwitches(readings: ReadonlyMap<string, SwitchReading>): void {
+    if (readings === this.readingsBefore) return;
+    for (const id of [...this.readingsBefore.keys(), ...readings.keys()]) this.dirty.switch.add(id);
     this.readingsBefore = readings;
-    if (!isRead && plan.links === planBefore?.links) return;
     for (const id of this.board.keys('links')) this.dirty.link.add(id);
-    for (const id of plan.links.keys()) this.dirty.link.add(id);
+    for (const id of this.reckoning!.plan.links.keys()) this.dirty.link.add(id);
   }
 }
 
 /** Whether there still is what a figure is of. */
-function isThere(subject: Subject, key: string, facts: LiveFacts): boolean {
+function isThere(subject: Subject, key: string, plan: Plan): boolean {
   switch (subject) {
     case 'device':
     case 'receiver':
     case 'switch':
-      return facts.plan.devices.has(key);
+      return plan.devices.has(key);
     case 'link':
-      return facts.plan.links.has(key);
+      return plan.links.has(key);
     case 'field':
     case 'announcement-place':
       return true;
@@ -339,7 +353,7 @@ function isThere(subject: Subject, key: string, facts: LiveFacts): boolean {
 }
 
 /** Whether anything that devices are bound by is other than before. */
-function isToBeBoundAnew(plan: Plan, before: Plan): boolean {
+function isToBeBoundAgain(plan: Plan, before: Plan): boolean {
   if (plan.interfaces !== before.interfaces || plan.streamEnds !== before.streamEnds) return true;
   if (plan.devices === before.devices) return false;
   if (plan.devices.size !== before.devices.size) return true;

@@ -1,7 +1,6 @@
 import type { Plan } from '../../core/plan/plan';
 import { sameValue } from '../../core/plan/same-value';
 import type { PlanRef } from '../../core/plan/plan-ref';
-import type { Reckoning } from '../../core/reckon/reckoning';
 import type { AnnouncedSession } from '../../core/formats/sap';
 import type { AnnouncementState } from '../announcements';
 import type { AddressTranslation, Bindings } from '../binding';
@@ -23,10 +22,8 @@ export const SUBJECTS = [
 ] as const;
 export type Subject = (typeof SUBJECTS)[number];
 
-/** What live figures are read from. */
+/** What live figures are read from, but for the plan: see `OfPlan`. */
 export interface LiveFacts {
-  readonly plan: Plan;
-  readonly reckoning: Reckoning;
   readonly translation: AddressTranslation | null;
   /** Null: no registry is set up. */
   readonly registry: Pick<
@@ -42,10 +39,12 @@ export interface LiveFacts {
   /** Null: no registry is set up, or it was never heard yet. */
   readonly field: FieldSnapshot | null;
   readonly bindings: Pick<Bindings, 'nodeByDevice' | 'boundBy' | 'contested' | 'translation'>;
-  /** By node: the devices of the plan that are bound to it, or to a device of it. */
-  readonly devicesByNode: ReadonlyMap<string, readonly string[]>;
+  /** By node: for each device of the plan that is bound to it, to which device of it; null: to all of it. */
+  readonly partsByNode: ReadonlyMap<string, readonly (string | null)[]>;
   /** By the id of the IS-04 device: the other plan that runs it. */
   readonly runElsewhere: ReadonlyMap<string, PlanRef>;
+  /** Whether the plan has lanes there. */
+  readonly isReceiver: (deviceId: string) => boolean;
   readonly lanesOf: (receiverId: string) => DeviceLanes | null;
   readonly announcements: AnnouncementsHeard | null;
   readonly switchReadings: ReadonlyMap<string, SwitchReading>;
@@ -63,13 +62,35 @@ export interface ChangedKey {
   readonly wasGone: boolean;
 }
 
-/** A live figure, declared once: what it is of, how it is read, how often it is told, how it ages, what counts as the same. */
-export interface Topic<V> {
+/** What a figure reads of the plan, out of which tables. It is read again for a key as soon as that is something else for it. */
+export interface OfPlan<Own> {
+  readonly tables: readonly (keyof Plan)[];
+  readonly take: (plan: Plan, key: string) => Own;
+}
+
+export const ofPlan = <const T extends keyof Plan, Own>(
+  tables: readonly T[],
+  take: (plan: Pick<Plan, T>, key: string) => Own,
+): OfPlan<Own> => ({ tables, take });
+
+/** What a figure is read with, beside the field. */
+interface Known<V, Own> {
+  /** What it reads of the plan. */
+  readonly own: Own;
+  /** How it was read before; undefined: it was not. */
+  readonly last?: V | undefined;
+  readonly isFirstLook?: boolean;
+}
+
+/** A live figure, declared once: what it is of, what it reads, how often it is told, how it ages, what counts as the same. */
+export interface Topic<V, Own = undefined> {
   readonly per: Subject;
   /** Changes within so long are told together. */
   readonly everyMs: number;
-  /** Undefined: there is nothing to tell of it now. `last` is how it was read before; undefined: it was not. */
-  readonly read: (key: string, facts: LiveFacts, last?: V, isFirstLook?: boolean) => V | undefined;
+  /** Missing: it reads nothing of the plan. */
+  readonly ofPlan?: OfPlan<Own>;
+  /** Undefined: there is nothing to tell of it now. */
+  readonly read: (key: string, facts: LiveFacts, known: Known<V, Own>) => V | undefined;
   /** Times within the value that say how old its evidence is. By themselves they are news once they differ by a step. */
   readonly ages?: { readonly fields: readonly string[]; readonly stepMs: number };
   /** What goes into the journal. The first look at the field is where it begins: nothing happened yet. */
@@ -80,15 +101,27 @@ export interface Topic<V> {
   ) => readonly Happening[];
 }
 
-export const topic = <V>(declaration: Topic<V>): Topic<V> => declaration;
+export const topic = <V, Own = undefined>(declaration: Topic<V, Own>): Topic<V, Own> => declaration;
+
+/** A topic as all of them are handled alike. */
+export type AnyTopic = Topic<unknown, unknown>;
+
+/** Reads a figure, with what it reads of the plan. */
+export const figureOf = <V, Own>(
+  { ofPlan: own, read }: Topic<V, Own>,
+  key: string,
+  facts: LiveFacts,
+  plan: Plan,
+  before: Omit<Known<V, Own>, 'own'> = {},
+): V | undefined => read(key, facts, { ...before, own: own?.take(plan, key) as Own });
 
 /** Whether two values of a topic tell the same: times that only say how old the evidence is do not count. */
-export function tellSame<V>({ ages }: Topic<V>, a: V, b: V): boolean {
+export function tellSame({ ages }: AnyTopic, a: unknown, b: unknown): boolean {
   return ages === undefined ? sameValue(a, b) : sameApartFrom(a, b, ages.fields, () => true);
 }
 
 /** Whether the second is no news after the first: it tells the same, from evidence that is not much younger. */
-export function isNoNews<V>({ ages }: Topic<V>, a: V, b: V): boolean {
+export function isNoNews({ ages }: AnyTopic, a: unknown, b: unknown): boolean {
   if (ages === undefined) return sameValue(a, b);
   return sameApartFrom(a, b, ages.fields, (x, y) => Math.abs(x - y) < ages.stepMs);
 }

@@ -34,7 +34,7 @@ export const TOPICS = {
 };
 
 export type TopicName = keyof typeof TOPICS;
-export type TopicValue<T extends TopicName> = (typeof TOPICS)[T] extends Topic<infer V> ? V : never;
+export type TopicValue<T extends TopicName> = (typeof TOPICS)[T] extends Topic<infer V, infer _> ? V : never;
 export const TOPIC_NAMES = Object.keys(TOPICS) as TopicName[];
 
 /** A figure as it is told: since when it has been so, and what it is; nothing more: it is gone. Null: there is no such subject any more. */
