@@ -6,7 +6,7 @@ import axe, { type RunOptions } from 'axe-core';
 import { slowDown } from './slow';
 import { copyFilledDemo, portsOf, stackModule, type Part } from './filled-demo';
 
-/** The whole product on ports of its own, with a database and devices that begin anew for each test file. */
+/** The whole product on ports of its own, with a database and devices that begin again for each test file. */
 export interface Stack {
   readonly url: string;
   readonly devicePort: number;

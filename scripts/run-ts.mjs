@@ -1,5 +1,5 @@
 // Bundles a TypeScript file with esbuild and runs it: what the benchmark and the command line are started with. The bundle
-// is kept under build/ and made anew when a source file is newer.
+// is kept under build/ and made again when a source file is newer.
 import { spawnSync } from 'node:child_process';
 import { existsSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';

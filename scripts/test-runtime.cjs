@@ -3,7 +3,7 @@ const { default: JestRuntime } = require('jest-runtime');
 
 /**
  * Compiles each module once in a process, whatever number of test files load it. Jest compiles functions, which V8 keeps no compiled form of, so each
- * test file would have the same libraries parsed and compiled anew; of scripts it keeps them.
+ * test file would have the same libraries parsed and compiled again; of scripts it keeps them.
  */
 module.exports = class TestRuntime extends JestRuntime {
   constructor(...settings) {

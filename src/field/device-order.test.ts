@@ -80,7 +80,7 @@ describe('devices without a channel map', () => {
     expect(heard('far', 39, 40, 41, 42)).toEqual([null, 'box 3', 'box 4', null]);
   });
 
-  test('while a stream is laid out anew a receiver without a map is silent rather than wrong, and hears again what fails', async () => {
+  test('while a stream is laid out again a receiver without a map is silent rather than wrong, and hears again what fails', async () => {
     bench.edit(feed('far', 1, 'amp', 1, 3), {
       kind: 'lay-out-streams',
       put: [

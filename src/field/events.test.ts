@@ -26,7 +26,7 @@ test('battery and radio level of each pack are read, belong to its channel, and 
     ]);
     const device = () => bench.bindings().nodeByDevice.get('box')?.device?.id ?? '';
     await until(() => bench.follower.snapshot().eventSourcesOf(device()).length === 8);
-    bench.follower.readDeviceAnew(device());
+    bench.follower.readDeviceAgain(device());
     const figures = () => {
       const facts = { field: bench.follower.snapshot(), bindings: bench.bindings() };
       return figureOf(channelFigures, 'box', facts as unknown as LiveFacts, bench.plan);

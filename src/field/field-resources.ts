@@ -200,7 +200,7 @@ export class FieldResources {
   }
 
   /** Where requests may go has changed. Returns the devices that are now talked to otherwise than before. */
-  allowAnew(): string[] {
+  allowAgain(): string[] {
     const changed: string[] = [];
     for (const [id, told] of this.told) {
       const was = this.raw.devices.get(id);

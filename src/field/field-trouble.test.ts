@@ -45,7 +45,7 @@ describe('a registry that does not do as it should', () => {
   });
 });
 
-test('a device that stops answering is gone at once, though its registry waits for heartbeats, and is read anew when it answers', async () => {
+test('a device that stops answering is gone at once, though its registry waits for heartbeats, and is read again when it answers', async () => {
   const registry = new Registry({ address: '127.99.9.2', port: 18_881, expiryMs: 600_000 });
   await registry.start();
   const registryUrl = 'http://127.99.9.2:18881';
@@ -116,7 +116,7 @@ test('a device that takes connections and answers nothing is not known after a w
   expect(failed.every((f) => f.failure.kind === 'resting' || f.failure.kind === 'timeout')).toBe(true);
 
   amp.delayMs = 0;
-  follower.readDeviceAnew([...follower.snapshot().notKnown][0]!);
+  follower.readDeviceAgain([...follower.snapshot().notKnown][0]!);
   await until(() => stateOf(1)?.state === 'carrying', 45_000);
   follower.stop();
   await Promise.all(standins.map((n) => n.unplug()));

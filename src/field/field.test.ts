@@ -209,7 +209,7 @@ describe('the field, tried on stand-ins', () => {
     expect(work.receivers).toEqual([]);
   });
 
-  test('the registry may go and come back: the follower reads everything anew', async () => {
+  test('the registry may go and come back: the follower reads everything again', async () => {
     await bench().registry.stop();
     await until(() => !bench().follower.snapshot().isConnected);
     bench().registry = new Registry(REGISTRY);

@@ -53,7 +53,7 @@ export class FieldFollower {
       if (this.registered.device(deviceId) === undefined) return;
       const failure = this.requests.failures.get(deviceId);
       if (failure !== undefined && isSilence(failure) && this.registered.tryElsewhere(deviceId)) this.outdatePulse();
-      this.readDeviceAnew(deviceId);
+      this.readDeviceAgain(deviceId);
     },
   });
   /** By device: when it is asked next, and for which of its senders and receivers. */
@@ -120,7 +120,7 @@ export class FieldFollower {
         this.disconnectedBecause = null;
         this.announce();
         // Whatever kept it away may have kept devices away too.
-        for (const deviceId of this.answers.silent()) this.readDeviceAnew(deviceId);
+        for (const deviceId of this.answers.silent()) this.readDeviceAgain(deviceId);
         this.requests.nextOfAll();
       },
       disconnected: (reason) => {
@@ -144,13 +144,13 @@ export class FieldFollower {
 
   /** Says which addresses a plan or a person names, as they are where the devices are: these are talked to. */
   setNamedHosts(by: string, addresses: ReadonlySet<string>): void {
-    if (this.hosts.setNamed(by, addresses)) this.allowAnew();
+    if (this.hosts.setNamed(by, addresses)) this.allowAgain();
   }
 
   /** Says by which adapters of this computer devices are talked to; null: by all. */
   useAdapters(names: readonly string[] | null): void {
     this.hosts.choose(names);
-    this.allowAnew();
+    this.allowAgain();
   }
 
   private shownName(): string {
@@ -158,13 +158,13 @@ export class FieldFollower {
   }
 
   /** Where requests may go has changed. */
-  private allowAnew(): void {
-    const changed = this.registered.allowAnew();
+  private allowAgain(): void {
+    const changed = this.registered.allowAgain();
     if (changed.length === 0) return;
     this.outdatePulse();
     for (const deviceId of changed) {
       this.announceDevice(deviceId);
-      this.readDeviceAnew(deviceId);
+      this.readDeviceAgain(deviceId);
     }
   }
 
@@ -198,7 +198,7 @@ export class FieldFollower {
     await this.client.readAll();
     for (const deviceId of this.registered.deviceIds()) {
       this.answers.wake(deviceId);
-      this.readDeviceAnew(deviceId);
+      this.readDeviceAgain(deviceId);
     }
   }
 
@@ -212,7 +212,7 @@ export class FieldFollower {
     return this.client.resources();
   }
 
-  readDeviceAnew(deviceId: string): void {
+  readDeviceAgain(deviceId: string): void {
     this.readings.askForAll(deviceId);
   }
 
@@ -321,7 +321,7 @@ export class FieldFollower {
     if (!isSilent) {
       for (const deviceId of this.registered.devicesOf(nodeId)) {
         this.answers.wake(deviceId);
-        this.readDeviceAnew(deviceId);
+        this.readDeviceAgain(deviceId);
       }
     }
     this.announce([nodeId]);

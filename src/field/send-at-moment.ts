@@ -150,7 +150,7 @@ export async function confirmReceiver(prepared: PreparedReceiver, context: SendC
   const isAllThere = work.joins.every(({ stream }) => prepared.joined.has(stream));
   if (isAllThere && !report.hasFailed(work.deviceId)) await leaveAll(work, context);
   const device = node.device;
-  if (device !== null) follower.readDeviceAnew(device.id);
+  if (device !== null) follower.readDeviceAgain(device.id);
 }
 
 /** The moment is not to come: what devices were told for it is taken back. */

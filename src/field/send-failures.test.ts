@@ -16,7 +16,7 @@ interface Case {
 }
 const CASES: readonly Case[] = [
   {
-    name: 'a stream laid out anew in place, with two hearers',
+    name: 'a stream laid out again in place, with two receivers',
     isInPlace: true,
     start: [feed('box', 1, 'amp', 1, 2), feed('box', 2, 'far', 1), layout(1, [1, 2])],
     change: [feed('box', 3, 'amp', 1), layout(1, [2, 3])],

@@ -90,7 +90,7 @@ export async function sendPatches(
   await inTurns(work.groups, sendGroup);
   for (const deviceId of work.groups.flat().map((d) => d.deviceId)) {
     const id = bindings.nodeByDevice.get(deviceId)?.device?.id;
-    if (id !== undefined) follower.readDeviceAnew(id);
+    if (id !== undefined) follower.readDeviceAgain(id);
   }
   return { devices: report.devices(), left: work.left, notBegun: [...notBegun] };
 }

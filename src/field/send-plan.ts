@@ -22,7 +22,7 @@ export interface ChannelRef {
 
 /**
  * Why a channel is not sent. Foreign: the patch of that end is never written; a sender's stream is joined as it is where it is held.
- * Untold: neither a registry nor an announcement tells of such a stream now. Hearer away: its stream would take the place of
+ * Untold: neither a registry nor an announcement tells of such a stream now. Receiver away: its stream would take the place of
  * one that a device receives which cannot be told. Elsewhere: another plan runs that end. In a block: it can only be cleared together with channels that the plan feeds. Always
  * fed: the device does not let it be fed by nothing.
  */

@@ -52,7 +52,7 @@ export async function sendReceiver(
       : await goOver(work, context, sent, map, taken.off, joined);
   // What stands is not left while anything of the device has not gone over.
   if (isDone && !report.hasFailed(deviceId) && there.length === work.joins.length) await leaveAll(work, context);
-  follower.readDeviceAnew(device.id);
+  follower.readDeviceAgain(device.id);
   return heard;
 }
 

@@ -16,7 +16,7 @@ describe('a send, step by step, and what stops it', () => {
     ['under its own number', 1],
     ['under another number', 2],
   ])(
-    'a stream laid out anew %s takes all its hearers over, and at no moment does a wrong channel sound',
+    'a stream laid out again %s takes all its receivers over, and at no moment does a wrong channel sound',
     async (_, streamNumber) => {
       edit(feed('box', 1, 'amp', 1, 2), feed('box', 2, 'far', 1));
       edit(layout(1, [1, 2]));
@@ -139,7 +139,7 @@ describe('a send, step by step, and what stops it', () => {
     expect(report.again.map((c) => c.channel)).toEqual([1, 2]);
   });
 
-  test('a stream is not laid out anew under its number while one that hears it is away: it would come back to wrong channels', async () => {
+  test('a stream is not laid out again under its number while one that hears it is away: it would come back to wrong channels', async () => {
     await relaid();
     await bench().nodes.get('far')!.unplug();
     await until(() => !bindings().nodeByDevice.has('far'));

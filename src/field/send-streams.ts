@@ -167,8 +167,8 @@ function mustBeAsPlanned(stream: Stream, sdp: string, { reckoning, bindings, rep
   const isInOrder = orderOf(reckoning.plan, senderDeviceId, 'send', bindings.nodeByDevice.get(senderDeviceId)) !== null;
   // What was measured of it once is no wish.
   const wanted = { ...planned, channels: stream.channels.length, legs: planned.legs.map(inField) };
-  const hearers = { routers: mostRouters(stream, reckoning), isExactWidth: isInOrder };
-  const differences = sdpDifferences(wanted, found, hearers);
+  const receivers = { routers: mostRouters(stream, reckoning), isExactWidth: isInOrder };
+  const differences = sdpDifferences(wanted, found, receivers);
   const refusals = differences.filter((d) => d.severity === 'refusal');
   if (refusals.length > 0) {
     const all = refusals.map(({ what, planned: p, found: f }) => `${what} ${f}, where the plan has ${p}`);

@@ -50,7 +50,7 @@ export async function send(
   const failedStreams = new Set<Stream>();
   const asTheyWere = new Set<Stream>();
   /** By stream: who receives it now, or may. */
-  const hearers = new Map<Stream, Set<string>>();
+  const receiving = new Map<Stream, Set<string>>();
   const quieted = new Map<string, TakenOff | null>();
   const sendersNotBegun = new Set<string>();
   const receiversNotBegun = new Set<string>();
@@ -95,7 +95,7 @@ export async function send(
     await inTurns(work.receivers, async (receiver) => {
       if (!hooks.isStopped() || quieted.get(receiver.deviceId) != null) {
         const heard = await sendReceiver(receiver, context, { sdpByStream, asTheyWere }, quieted);
-        for (const stream of heard) hearers.set(stream, (hearers.get(stream) ?? new Set()).add(receiver.deviceId));
+        for (const stream of heard) receiving.set(stream, (receiving.get(stream) ?? new Set()).add(receiver.deviceId));
       } else receiversNotBegun.add(receiver.deviceId);
     });
   /** Everything is made ready, then all wait for the moment together. */
@@ -115,7 +115,7 @@ export async function send(
       }
       const late = new Set(hasCome ? [] : prepared.later.map((j) => j.stream));
       for (const stream of prepared.heard) {
-        if (!late.has(stream)) hearers.set(stream, (hearers.get(stream) ?? new Set()).add(prepared.work.deviceId));
+        if (!late.has(stream)) receiving.set(stream, (receiving.get(stream) ?? new Set()).add(prepared.work.deviceId));
       }
     });
   }
@@ -157,7 +157,7 @@ export async function send(
     .map(({ stream, receivers }) =>
       sentRecord(
         stream,
-        receivers.filter((id) => hearers.get(stream)?.has(id)),
+        receivers.filter((id) => receiving.get(stream)?.has(id)),
         reckoning,
         sdpByStream.get(stream) ?? null,
       ),

@@ -250,5 +250,5 @@ export async function readAgain(planId: string, deviceId: string | undefined): P
   }
   const node = session.bindings(follower.snapshot()).nodeByDevice.get(deviceId);
   if (!node?.device) throw new RequestProblem(409, 'not-there', 'This device is not there to be read.', 'deviceId');
-  follower.readDeviceAnew(node.device.id);
+  follower.readDeviceAgain(node.device.id);
 }

@@ -25,7 +25,7 @@ describe('sends wait only for devices that they share', () => {
     expect(waited).toEqual(['b']);
   });
 
-  test('one that fails gives its devices back, and what waits is made ready anew', async () => {
+  test('one that fails gives its devices back, and what waits is made ready again', async () => {
     const queue = new SendQueue();
     let made = 0;
     const failing = queue.run(

@@ -295,7 +295,7 @@ describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
   });
 
   test.each(['heard again by its heartbeat', 'renamed at once'])(
-    'forgotten by the registry and %s, it registers everything anew',
+    'forgotten by the registry and %s, it registers everything again',
     async (how) => {
       const known = async (kind: string) =>
         (await ask('GET', `${QUERY}/${kind}?device_id=${node.deviceId}`)).body.length as number;

@@ -6,15 +6,15 @@ import type { PackedStream, PackedWhy } from './reckon-view';
 /** Why a stream holds what it holds. */
 export function packedStream(reckoning: Reckoning, stream: Stream): PackedStream {
   const { senderDeviceId, streamNumber, channels, format } = stream;
-  const hearers = new Map<number, string[]>(channels.map((c) => [c, []]));
+  const receivers = new Map<number, string[]>(channels.map((c) => [c, []]));
   for (const receiverId of stream.receiverDeviceIds) {
     const heard = new Set<number>();
     for (const { hearing, subscription } of reckoning.lanesByReceiver.get(receiverId)?.values() ?? []) {
       if (hearing?.stream === stream) heard.add(subscription.senderChannel);
     }
-    for (const channel of heard) hearers.get(channel)?.push(receiverId);
+    for (const channel of heard) receivers.get(channel)?.push(receiverId);
   }
-  const lists = [...hearers.values()].map((ids) => ids.join());
+  const lists = [...receivers.values()].map((ids) => ids.join());
   return { senderDeviceId, streamNumber, channels, format, why: why(), idle: lists.filter((l) => l === '').length };
 
   function why(): PackedWhy {
@@ -22,6 +22,6 @@ export function packedStream(reckoning: Reckoning, stream: Stream): PackedStream
     if (stream.sent !== null) return 'as-sent';
     if (stream.unicastTo !== null) return 'unicast';
     if (layoutsOf(reckoning.plan, senderDeviceId).has(streamNumber)) return 'laid-out';
-    return lists.every((l) => l === lists[0]) ? 'like-hearers' : 'joined';
+    return lists.every((l) => l === lists[0]) ? 'like-receivers' : 'joined';
   }
 }

@@ -160,7 +160,7 @@ export type PackedWhy =
   /** A copy to one receiver. */
   | 'unicast'
   /** All of its channels are heard by the same receivers. */
-  | 'like-hearers'
+  | 'like-receivers'
   /** Unlike channels were joined, as the sender has no more streams. */
   | 'joined';
 

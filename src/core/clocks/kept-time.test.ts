@@ -64,8 +64,8 @@ describe('law: who leads whom, worked out alone, is what is known of every clock
         const without = leadersWithout(network, plan, topology, id);
         expect(without.grandmasterOf.has(id)).toBe(false);
         const losses = { deviceIds: new Set([id]), referenceIds: new Set<string>(), cutSockets: new Set<string>() };
-        const anew = timeOf(plan, topology, losses);
-        expect(without).toEqual(leadersByAll(anew.network));
+        const again = timeOf(plan, topology, losses);
+        expect(without).toEqual(leadersByAll(again.network));
       }),
       { numRuns: 60 },
     );

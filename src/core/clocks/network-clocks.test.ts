@@ -25,8 +25,8 @@ function expectSameWithoutEach(plan: Plan): void {
   for (const id of plan.devices.keys()) {
     const lost = new Set([id]);
     const references = referenceStates(plan, lost, NO_LOSSES.referenceIds);
-    const anew = clockNetworkOf(network.frame, plan, topology, references, lost);
-    expectSame(told(networkWithout(network, plan, topology, references, id)), told(anew));
+    const again = clockNetworkOf(network.frame, plan, topology, references, lost);
+    expectSame(told(networkWithout(network, plan, topology, references, id)), told(again));
   }
 }
 

@@ -274,7 +274,7 @@ describe.each(FAULTS)('%s', (_, fault, about, figures) => {
     }
   });
 
-  test('is found just the same when only what changed is worked out anew', () => {
+  test('is found just the same when only what changed is worked out again', () => {
     expect(reckon(plan, reckon(sound())).findings).toEqual(reckoning.findings);
   });
 });

@@ -4,7 +4,7 @@ import type { FindingAbout } from './finding';
 type Found = FindingAbout<'heard-by-old-name'>;
 
 /** Receivers that receive this device and keep its name, not its id. */
-function hearersByName(plan: PlanOf<'models' | 'devices' | 'subscriptions'>, senderId: string): string[] {
+function receiversByName(plan: PlanOf<'models' | 'devices' | 'subscriptions'>, senderId: string): string[] {
   return [...plan.devices.keys()].filter(
     (id) =>
       modelOf(plan, id)?.naming?.subscribesByName === true &&
@@ -24,12 +24,12 @@ export function fieldNameFindings(
   for (const [deviceId, found] of labels) {
     const planned = plan.devices.get(deviceId)?.name;
     if (planned === undefined || planned === found || found === '') continue;
-    const hearers = hearersByName(plan, deviceId);
-    if (hearers.length === 0) continue;
+    const receivers = receiversByName(plan, deviceId);
+    if (receivers.length === 0) continue;
     findings.push({
       id: `by-name|${deviceId}`,
       severity: 'caution',
-      deviceIds: [deviceId, ...hearers],
+      deviceIds: [deviceId, ...receivers],
       about: 'heard-by-old-name',
       planned,
       found,

@@ -23,7 +23,7 @@ function waysOut(plan: PlanOf<'models' | 'devices' | 'slotBuses' | 'slotUnits'>,
       });
     case 'slot-beyond-bus': {
       const talker = unitOf(finding.deviceIds[0]);
-      return talker ? elsewhere(state, talker, finding.choice, hearersOf(state, talker, finding.choice)) : [];
+      return talker ? elsewhere(state, talker, finding.choice, receiversOf(state, talker, finding.choice)) : [];
     }
     case 'slot-rates-differ':
       return finding.ratesHz.flatMap((rateHz) => {
@@ -52,7 +52,7 @@ function waysOut(plan: PlanOf<'models' | 'devices' | 'slotBuses' | 'slotUnits'>,
         fixes.push({ does: 'move-along', ...ids, commands });
       } else if (talker && finding.why !== 'nobody') {
         fixes.push(
-          ...elsewhere(state, talker, choice, hearersOf(state, talker, choice), listener.ability.highestHeard),
+          ...elsewhere(state, talker, choice, receiversOf(state, talker, choice), listener.ability.highestHeard),
         );
       }
       if (isSettable(listener.ability, null)) {
@@ -68,7 +68,7 @@ function waysOut(plan: PlanOf<'models' | 'devices' | 'slotBuses' | 'slotUnits'>,
 const putUnit = (unit: SlotUnit): Command => ({ kind: 'put-slot-unit', unit });
 
 /** Every choice of a listener that is set to exactly what this choice of the talker covers. */
-function hearersOf(state: BusState, talker: UnitOnBus, choice: number): { unit: UnitOnBus; choice: number }[] {
+function receiversOf(state: BusState, talker: UnitOnBus, choice: number): { unit: UnitOnBus; choice: number }[] {
   const block = talker.unit.talks[choice];
   if (block == null) return [];
   return state.units

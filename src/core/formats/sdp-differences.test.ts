@@ -16,9 +16,9 @@ const planned: SdpAudio = {
     { mid: 'B', group: '239.2.0.1', ttl: 32, port: 5004, sourceAddress: '10.1.0.1' },
   ],
 };
-const HEARERS = { routers: 1, isExactWidth: false };
-const said = (change: Partial<SdpAudio>, hearers = HEARERS) =>
-  sdpDifferences(planned, { ...planned, ...change }, hearers).map(
+const RECEIVERS = { routers: 1, isExactWidth: false };
+const said = (change: Partial<SdpAudio>, receivers = RECEIVERS) =>
+  sdpDifferences(planned, { ...planned, ...change }, receivers).map(
     (d) => `${d.severity} ${d.what} ${d.found} for ${d.planned}`,
   );
 const onLegA = (change: object) => ({ legs: [{ ...planned.legs[0]!, ...change }, planned.legs[1]!] });
@@ -52,7 +52,7 @@ describe('what a sender says of a stream, held against the plan', () => {
   ])('%j', (change, expected) => expect(said(change)).toEqual([expected]));
 
   test('positions beyond the planned ones are another stream where a device has no channel map', () => {
-    expect(said({ channels: 16 }, { ...HEARERS, isExactWidth: true })).toEqual(['refusal channels 16 for 8']);
+    expect(said({ channels: 16 }, { ...RECEIVERS, isExactWidth: true })).toEqual(['refusal channels 16 for 8']);
   });
 
   test('law: of two values each difference names the one as planned and the other as found, whichever way round', () => {
@@ -60,8 +60,8 @@ describe('what a sender says of a stream, held against the plan', () => {
     fc.assert(
       fc.property(side, side, (a, b) => {
         const as = ({ channels, ttl }: typeof a) => ({ ...planned, channels, legs: [{ ...planned.legs[0]!, ttl }] });
-        const there = sdpDifferences(as(a), as(b), HEARERS);
-        const back = sdpDifferences(as(b), as(a), HEARERS);
+        const there = sdpDifferences(as(a), as(b), RECEIVERS);
+        const back = sdpDifferences(as(b), as(a), RECEIVERS);
         const turned = back.map(({ what, planned: p, found }) => ({ what, planned: found, found: p }));
         expect(there.map(({ what, planned: p, found }) => ({ what, planned: p, found }))).toEqual(turned);
       }),

@@ -21,7 +21,7 @@ export interface SdpDifference {
 }
 
 /** What matters of those who hear it. */
-interface SdpHearers {
+interface SdpReceivers {
   /** The most routers on the way to any of them: each takes one from the time to live. */
   readonly routers: number;
   /** Whether positions beyond the planned ones are another stream than is meant. */
@@ -29,7 +29,7 @@ interface SdpHearers {
 }
 
 /** Everything in which a stream as its sender describes it differs from the plan; what one of the two does not say is no difference. */
-export function sdpDifferences(planned: SdpAudio, found: SdpAudio, hearers: SdpHearers): SdpDifference[] {
+export function sdpDifferences(planned: SdpAudio, found: SdpAudio, receivers: SdpReceivers): SdpDifference[] {
   const differences: SdpDifference[] = [];
   const hold = (
     what: SdpDifference['what'],
@@ -44,12 +44,12 @@ export function sdpDifferences(planned: SdpAudio, found: SdpAudio, hearers: SdpH
   hold('encoding', 'refusal', planned.format.encoding, found.format.encoding);
   hold('rate', 'refusal', planned.format.rateHz, found.format.rateHz);
   hold('packet-time', 'refusal', planned.format.packetTimeUs, found.format.packetTimeUs);
-  const isOtherWidth = hearers.isExactWidth || found.channels < planned.channels;
+  const isOtherWidth = receivers.isExactWidth || found.channels < planned.channels;
   hold('channels', isOtherWidth ? 'refusal' : 'caution', planned.channels, found.channels);
   for (const leg of planned.legs) {
     const own = found.legs.find((l) => l.group === leg.group);
     if (own === undefined) hold('leg', 'refusal', leg.group, found.legs.map((l) => l.group).join(', '));
-    else holdLeg(leg, own, hearers, hold);
+    else holdLeg(leg, own, receivers, hold);
   }
   const [wanted, told] = [clockOf(planned.referenceClock), clockOf(found.referenceClock)];
   if (wanted !== null && told !== null) {
@@ -69,7 +69,7 @@ type Hold = (
   told: string | number | null,
 ) => void;
 
-function holdLeg(planned: SdpLeg, found: SdpLeg, { routers }: SdpHearers, hold: Hold): void {
+function holdLeg(planned: SdpLeg, found: SdpLeg, { routers }: SdpReceivers, hold: Hold): void {
   hold('port', 'refusal', planned.port, found.port);
   hold('source', 'caution', planned.sourceAddress, found.sourceAddress);
   // A packet with a time to live of n passes n - 1 routers.

@@ -26,11 +26,11 @@ interface WantReads {
 }
 
 /** What everyone wants of a sender, but for lanes that cannot be. */
-function wantsOf({ pairs }: Pick<WantReads, 'pairs'>, sender: DeviceProfile, hearers: readonly WishedRun[]): Want[] {
+function wantsOf({ pairs }: Pick<WantReads, 'pairs'>, sender: DeviceProfile, receivers: readonly WishedRun[]): Want[] {
   const wants: Want[] = [];
   const { channelsSend, sendMap } = sender.model;
-  for (let n = 0; n < hearers.length; n += 1) {
-    const run = hearers[n] as WishedRun;
+  for (let n = 0; n < receivers.length; n += 1) {
+    const run = receivers[n] as WishedRun;
     const { receiverId: receiverDeviceId } = run.wish;
     const pair = pairs.get(receiverDeviceId)?.[run.index] ?? null;
     if (pair?.fits !== true) continue;
@@ -112,7 +112,7 @@ export function wantsBySender(deviceIds: readonly string[], now: WantReads): Map
   const bySender = new Map<string, Want[]>();
   for (const id of deviceIds) {
     const sender = now.profiles.get(id);
-    const own = now.wishes.hearersBySender.get(id);
+    const own = now.wishes.receiversBySender.get(id);
     if (sender === undefined || own === undefined) continue;
     if (sender.device.sendsUnicast || sender.device.isPatchForeign) continue;
     if (sender.model.sendOrder !== null || sender.model.sendMap !== null) continue;
@@ -127,9 +127,9 @@ type PackingReads = PlanOf<'layouts' | 'sentStreams'> & WantReads;
 function packOne(now: PackingReads, senderId: string): Packing {
   const { profiles, wishes } = now;
   const sender = profiles.get(senderId);
-  const hearers = wishes.hearersBySender.get(senderId);
-  if (sender === undefined || hearers === undefined) return NO_PACKING;
-  const wants = wantsOf(now, sender, hearers);
+  const receivers = wishes.receiversBySender.get(senderId);
+  if (sender === undefined || receivers === undefined) return NO_PACKING;
+  const wants = wantsOf(now, sender, receivers);
   if (wants.length === 0) return NO_PACKING;
   const { sendOrder, sendMap, channelsSend, streamsSend } = sender.model;
   const isSendable = (k: KeptStream) => sendMap === null || canBeSent(sendMap, k.channels, channelsSend);
@@ -156,7 +156,7 @@ export function packingsOf(
 ): ReadonlyMap<string, Packing> {
   const packings = new Map(before?.made);
   let isChanged = before === undefined;
-  const touched = before === undefined ? now.wishes.hearersBySender.keys() : touchedSenders(now, before.now);
+  const touched = before === undefined ? now.wishes.receiversBySender.keys() : touchedSenders(now, before.now);
   for (const senderId of touched) {
     const was = packings.get(senderId) ?? NO_PACKING;
     const is = packOne(now, senderId);

@@ -40,7 +40,7 @@ function touchedReceivers(now: PairReads, was: PairReads): Set<string> {
   const touched = new Set(changedKeys(now.wishes.byReceiver, was.wishes.byReceiver));
   for (const id of changedKeys(now.profiles, was.profiles)) {
     touched.add(id);
-    for (const { wish } of now.wishes.hearersBySender.get(id) ?? []) touched.add(wish.receiverId);
+    for (const { wish } of now.wishes.receiversBySender.get(id) ?? []) touched.add(wish.receiverId);
   }
   return touched;
 }

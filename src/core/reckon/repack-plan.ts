@@ -257,9 +257,9 @@ function caseOf(
   const indexOf = new Map(receiverIds.map((id, n) => [id, n]));
   const channels = open
     .flatMap((s) => {
-      const hearers = s.receiverDeviceIds.map((id) => indexOf.get(id) as number).sort((a, b) => a - b);
+      const receivers = s.receiverDeviceIds.map((id) => indexOf.get(id) as number).sort((a, b) => a - b);
       const cap = Math.min(...s.receiverDeviceIds.map((id) => wantOf.get(id)?.channelsMax ?? 1));
-      return s.channels.map((channel) => ({ channel, hearers, cap }));
+      return s.channels.map((channel) => ({ channel, receivers, cap }));
     })
     .sort((a, b) => a.channel - b.channel);
   const sharing = { format: first.format, channels };
@@ -304,11 +304,11 @@ function sharedLoad(sharing: Sharing, legs: readonly number[], shares: readonly 
 
 /** By receiver: how many of the shares it receives. */
 function hearing(c: Case, shares: readonly (readonly number[])[]): Map<string, number> {
-  const hearersOf = new Map(c.sharing.channels.map((s) => [s.channel, s.hearers]));
+  const receiversOf = new Map(c.sharing.channels.map((s) => [s.channel, s.receivers]));
   const counts = new Map<string, number>();
   for (const share of shares) {
-    const hearers = new Set(share.flatMap((channel) => hearersOf.get(channel) ?? []));
-    for (const r of hearers) {
+    const receivers = new Set(share.flatMap((channel) => receiversOf.get(channel) ?? []));
+    for (const r of receivers) {
       const id = c.receiverIds[r] as string;
       counts.set(id, (counts.get(id) ?? 0) + 1);
     }
@@ -335,8 +335,8 @@ function layoutsFor(
   for (const { streamNumber, isHeld } of held.values()) if (isHeld) taken.add(streamNumber);
   // A stream keeps the legs that it was sent on: one that is wanted on fewer is another stream.
   const isLike = ({ format, sharing, legs }: Case, share: readonly number[]) => {
-    const hearers = sharing.channels.filter((c) => share.includes(c.channel)).flatMap((c) => c.hearers);
-    const legCount = Math.max(...hearers.map((r) => legs[r] ?? 1));
+    const receivers = sharing.channels.filter((c) => share.includes(c.channel)).flatMap((c) => c.receivers);
+    const legCount = Math.max(...receivers.map((r) => legs[r] ?? 1));
     return [...sent.values()].find(
       (s) =>
         !taken.has(s.streamNumber) &&

@@ -127,11 +127,11 @@ export const RESULTS: { readonly [N in keyof Results]: StepTo<Facts, Results[N]>
       for (const id of changedKeys(wishes.byReceiver, before.now.wishes.byReceiver)) touched.add(id);
       for (const id of changedKeys(profiles, before.now.profiles)) {
         touched.add(id);
-        for (const { wish } of wishes.hearersBySender.get(id) ?? []) touched.add(wish.receiverId);
+        for (const { wish } of wishes.receiversBySender.get(id) ?? []) touched.add(wish.receiverId);
       }
       for (const id of changedKeys(packings, before.now.packings)) {
         touched.add(id); // what it sends counts against a pool that both directions share
-        for (const { wish } of wishes.hearersBySender.get(id) ?? []) touched.add(wish.receiverId);
+        for (const { wish } of wishes.receiversBySender.get(id) ?? []) touched.add(wish.receiverId);
       }
     }
     for (const id of touched) {

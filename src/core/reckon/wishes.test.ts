@@ -58,7 +58,7 @@ function expectWishes(wishes: Wishes, all: Subscriptions): void {
       );
       expectSame(run.highestSenderChannel, Math.max(...lanes.map((s) => s.senderChannel)));
       expectSame(run.highestReceiverChannel, Math.max(...lanes.map((s) => s.receiverChannel)));
-      const heardOf = wishes.hearersBySender.get(run.senderId) ?? [];
+      const heardOf = wishes.receiversBySender.get(run.senderId) ?? [];
       expectSame(
         heardOf.filter((r) => r.wish.receiverId === receiverId).map((r) => r === run),
         [true],
@@ -66,11 +66,11 @@ function expectWishes(wishes: Wishes, all: Subscriptions): void {
     }
   }
   const senders = [...new Set(everyone(all).map((s) => s.senderDeviceId))].sort();
-  expectSame([...wishes.hearersBySender.keys()].sort(), senders);
-  for (const [senderId, hearers] of wishes.hearersBySender) {
+  expectSame([...wishes.receiversBySender.keys()].sort(), senders);
+  for (const [senderId, receivers] of wishes.receiversBySender) {
     const heard = everyone(all).filter((s) => s.senderDeviceId === senderId);
     expectSame(
-      hearers.map((run) => run.wish.receiverId).sort(),
+      receivers.map((run) => run.wish.receiverId).sort(),
       [...new Set(heard.map((s) => s.receiverDeviceId))].sort(),
     );
   }

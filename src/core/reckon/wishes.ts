@@ -52,7 +52,7 @@ export const senderChannelsOf = (run: WishedRun): readonly number[] => ofRun(run
 export interface Wishes {
   readonly byReceiver: ReadonlyMap<string, Wish>;
   /** By sender: what each of its receivers is to receive of it, in any order. */
-  readonly hearersBySender: ReadonlyMap<string, readonly WishedRun[]>;
+  readonly receiversBySender: ReadonlyMap<string, readonly WishedRun[]>;
   /** The subscriptions that a wish was made from. */
   readonly from: PlanOf<'subscriptions'>['subscriptions'];
 }
@@ -157,19 +157,19 @@ const NO_RUNS: readonly WishedRun[] = [];
 
 export function wishesOf({ subscriptions }: PlanOf<'subscriptions'>, before: Wishes | undefined): Wishes {
   const byReceiver = new Map(before?.byReceiver);
-  const hearersBySender = new Map<string, readonly WishedRun[]>(before?.hearersBySender);
+  const receiversBySender = new Map<string, readonly WishedRun[]>(before?.receiversBySender);
   const opened = new Map<string, WishedRun[]>();
-  const hearersOf = (senderId: string): WishedRun[] => {
-    let hearers = opened.get(senderId);
-    if (hearers === undefined) {
-      hearers = hearersBySender.get(senderId)?.slice() ?? [];
-      hearersBySender.set(senderId, hearers);
-      opened.set(senderId, hearers);
+  const receiversOf = (senderId: string): WishedRun[] => {
+    let receivers = opened.get(senderId);
+    if (receivers === undefined) {
+      receivers = receiversBySender.get(senderId)?.slice() ?? [];
+      receiversBySender.set(senderId, receivers);
+      opened.set(senderId, receivers);
     }
-    return hearers;
+    return receivers;
   };
-  const placeOf = (hearers: readonly WishedRun[], receiverId: string) =>
-    hearers.findIndex((run) => run.wish.receiverId === receiverId);
+  const placeOf = (receivers: readonly WishedRun[], receiverId: string) =>
+    receivers.findIndex((run) => run.wish.receiverId === receiverId);
   const change = (receiverId: string, after: Wish | undefined) => {
     const was = byReceiver.get(receiverId);
     if (after === undefined) byReceiver.delete(receiverId);
@@ -178,15 +178,15 @@ export function wishesOf({ subscriptions }: PlanOf<'subscriptions'>, before: Wis
     if (was !== undefined) {
       for (const { senderId } of was.runs) {
         if (runs.some((r) => r.senderId === senderId)) continue;
-        const hearers = hearersOf(senderId);
-        hearers.splice(placeOf(hearers, receiverId), 1);
+        const receivers = receiversOf(senderId);
+        receivers.splice(placeOf(receivers, receiverId), 1);
       }
     }
     for (const run of runs) {
-      const hearers = hearersOf(run.senderId);
-      const place = was === undefined ? -1 : placeOf(hearers, receiverId);
-      if (place < 0) hearers.push(run);
-      else hearers[place] = run;
+      const receivers = receiversOf(run.senderId);
+      const place = was === undefined ? -1 : placeOf(receivers, receiverId);
+      if (place < 0) receivers.push(run);
+      else receivers[place] = run;
     }
   };
   for (const [receiverId, feeds] of subscriptions) {
@@ -194,7 +194,7 @@ export function wishesOf({ subscriptions }: PlanOf<'subscriptions'>, before: Wis
   }
   if (before !== undefined) {
     for (const receiverId of before.from.keys()) if (!subscriptions.has(receiverId)) change(receiverId, undefined);
-    for (const [senderId, hearers] of opened) if (hearers.length === 0) hearersBySender.delete(senderId);
+    for (const [senderId, receivers] of opened) if (receivers.length === 0) receiversBySender.delete(senderId);
   }
-  return { byReceiver, hearersBySender, from: subscriptions };
+  return { byReceiver, receiversBySender, from: subscriptions };
 }

@@ -31,8 +31,8 @@ export interface SignalGraph {
   /** By list: the first of the same device that is one and the same, as those of a matrix are. */
   readonly sameList: Int32Array;
   /** By sending device, who is fed from it: by subscriptions, and by cables and slot buses. */
-  readonly hearersByLane: Wishes['hearersBySender'];
-  readonly hearersByCable: ReadonlyMap<string, ReadonlySet<string>>;
+  readonly receiversByLane: Wishes['receiversBySender'];
+  readonly receiversByCable: ReadonlyMap<string, ReadonlySet<string>>;
 }
 
 /** Devices of known models with how they lead on inside. What did not change is the same object. */
@@ -81,7 +81,7 @@ export function slotEdgesOf(
 
 interface GraphInputs {
   readonly signalParts: ReadonlyMap<string, DevicePart>;
-  readonly wishes: Pick<Wishes, 'byReceiver' | 'hearersBySender'>;
+  readonly wishes: Pick<Wishes, 'byReceiver' | 'receiversBySender'>;
   readonly audioCables: ReadonlyMap<string, AudioCable>;
   readonly slotEdges: readonly SlotEdge[];
 }
@@ -118,7 +118,7 @@ export function signalGraphOf(
     placeInside(feeders, part, first, known.firstList.get(id) as number);
     placeLanes(feeders, part, first, wishes, parts, known.firstNode);
   }
-  const graph = { ...known, parts, feeders, lists, sameList, hearersByLane: wishes.hearersBySender };
+  const graph = { ...known, parts, feeders, lists, sameList, receiversByLane: wishes.receiversBySender };
   placeCables(graph, audioCables, slotEdges);
   return graph;
 }
@@ -159,9 +159,9 @@ function wholeGraph({ signalParts: parts, wishes, audioCables, slotEdges }: Grap
     placeInside(feeders, part, first, list);
     placeLanes(feeders, part, first, wishes, parts, firstNode);
   }
-  const hearersByCable = new Map<string, Set<string>>();
+  const receiversByCable = new Map<string, Set<string>>();
   const join = (from: string, to: string) =>
-    hearersByCable.set(from, (hearersByCable.get(from) ?? new Set<string>()).add(to));
+    receiversByCable.set(from, (receiversByCable.get(from) ?? new Set<string>()).add(to));
   for (const { from, to } of audioCables.values()) join(from.deviceId, to.deviceId);
   for (const { hears, talks } of slotEdges) join(talks.deviceId, hears.deviceId);
   const graph = {
@@ -175,8 +175,8 @@ function wholeGraph({ signalParts: parts, wishes, audioCables, slotEdges }: Grap
     lists,
     listBase,
     sameList,
-    hearersByLane: wishes.hearersBySender,
-    hearersByCable,
+    receiversByLane: wishes.receiversBySender,
+    receiversByCable,
   };
   placeCables(graph, audioCables, slotEdges);
   return graph;

@@ -41,7 +41,7 @@ export class Flowing {
 
   settle(deviceIds: Iterable<string>): void {
     const ids = [...deviceIds];
-    this.run(ids, (id) => (this.feed(id) ? [...this.hearersOf(id)] : []));
+    this.run(ids, (id) => (this.feed(id) ? [...this.receiversOf(id)] : []));
     this.run(ids, (id) => (this.hear(id) ? [...sendersOf(this.graph, id)] : []));
   }
 
@@ -60,9 +60,9 @@ export class Flowing {
     }
   }
 
-  private *hearersOf(id: string): Iterable<string> {
-    for (const { wish } of this.graph.hearersByLane.get(id) ?? []) yield wish.receiverId;
-    yield* this.graph.hearersByCable.get(id) ?? [];
+  private *receiversOf(id: string): Iterable<string> {
+    for (const { wish } of this.graph.receiversByLane.get(id) ?? []) yield wish.receiverId;
+    yield* this.graph.receiversByCable.get(id) ?? [];
   }
 
   /** What is fed in a device, and from where, by what feeds it now. Returns whether anything changed. */
@@ -131,12 +131,12 @@ export class Flowing {
     const first = graph.firstNode.get(id) as number;
     const { order, isRing } = insideOf(part);
     const isHeard = endsOf(part, this.pluggedIn.get(id)).sinks.slice();
-    for (const hearerId of new Set(this.hearersOf(id))) {
-      const hearer = graph.parts.get(hearerId);
-      const heard = byDevice.get(hearerId)?.isHeard;
-      if (hearer === undefined || heard === undefined) continue;
-      const base = graph.firstNode.get(hearerId) as number;
-      const ins = insOf(hearer);
+    for (const receiverId of new Set(this.receiversOf(id))) {
+      const receiver = graph.parts.get(receiverId);
+      const heard = byDevice.get(receiverId)?.isHeard;
+      if (receiver === undefined || heard === undefined) continue;
+      const base = graph.firstNode.get(receiverId) as number;
+      const ins = insOf(receiver);
       for (let k = 0; k < ins.length; k += 1) {
         const node = ins[k] as number;
         const from = (graph.feeders[base + node] as number) - first;

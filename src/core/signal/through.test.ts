@@ -39,7 +39,7 @@ describe('everything through a processing unit', () => {
     expect(throughFindings(plan)).toEqual([]);
   });
 
-  test('its own players cost only when they are sent out, and go to the hearer directly', () => {
+  test('its own players cost only when they are sent out, and go to the receiver directly', () => {
     const plan = routed(start, wish('unit', 20, 'left', 1), wish('unit', 20, 'right', 1));
     expect(unitUse(plan, 'unit')).toMatchObject({ fed: [], heard: [], ownHeard: [20] });
     expect(plan.subscriptions.get('left')?.get(1)).toEqual(wish('unit', 20, 'left', 1));

@@ -25,7 +25,7 @@ interface SlotHearing extends SlotEnd {
 export interface SlotUse {
   readonly slot: number;
   readonly talkers: readonly SlotEnd[];
-  readonly hearers: readonly SlotEnd[];
+  readonly receivers: readonly SlotEnd[];
 }
 
 export interface UnitOnBus {
@@ -62,11 +62,11 @@ export function busState(plan: PlanOf<'models' | 'devices' | 'slotUnits'>, bus: 
   const units = unitsOf(plan, bus.id);
   const slotCount = units.length === 0 ? 0 : Math.min(...units.map((u) => u.ability.slotCount));
   const talkers = new Map<number, SlotEnd[]>();
-  const hearers = new Map<number, SlotEnd[]>();
+  const receivers = new Map<number, SlotEnd[]>();
   for (const { device, unit, ability } of units) {
     for (const [table, blocks] of [
       [talkers, unit.talks],
-      [hearers, unit.hears],
+      [receivers, unit.hears],
     ] as const) {
       blocks.forEach((block, choice) => {
         for (const [slot, channel] of channelsOfChoice(ability, block, choice)) {
@@ -80,7 +80,7 @@ export function busState(plan: PlanOf<'models' | 'devices' | 'slotUnits'>, bus: 
   const placeOf = new Map(units.map((u, n) => [u.device.id, n]));
   const hearings: SlotHearing[] = [];
   for (const { device, ability } of units) {
-    for (const [slot, ends] of hearers) {
+    for (const [slot, ends] of receivers) {
       for (const end of ends) {
         if (end.deviceId !== device.id) continue;
         const all = talkers.get(slot) ?? [];
@@ -93,11 +93,11 @@ export function busState(plan: PlanOf<'models' | 'devices' | 'slotUnits'>, bus: 
     }
   }
   hearings.sort((a, b) => (placeOf.get(a.deviceId) ?? 0) - (placeOf.get(b.deviceId) ?? 0) || a.channel - b.channel);
-  const highest = Math.max(slotCount, ...talkers.keys(), ...hearers.keys());
+  const highest = Math.max(slotCount, ...talkers.keys(), ...receivers.keys());
   const slots = Array.from({ length: highest }, (_, n) => ({
     slot: n + 1,
     talkers: talkers.get(n + 1) ?? [],
-    hearers: hearers.get(n + 1) ?? [],
+    receivers: receivers.get(n + 1) ?? [],
   }));
   const freeSlots = slots.filter((s) => s.slot <= slotCount && s.talkers.length === 0).length;
   return { bus, units, slotCount, slots, freeSlots, hearings };

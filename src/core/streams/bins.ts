@@ -11,7 +11,7 @@ export interface Sharing {
 export interface SharedChannel {
   readonly channel: number;
   /** Indexes of receivers. */
-  readonly hearers: readonly number[];
+  readonly receivers: readonly number[];
   /** Most channels of a stream that all of them can hear. */
   readonly cap: number;
 }
@@ -64,10 +64,10 @@ export function leastLoad(sharing: Sharing, legs: readonly number[]): number {
   const widest = channels.reduce((max, c) => Math.max(max, c.cap), 1);
   const heard = legs.map(() => 0);
   let sent = 0;
-  for (const { hearers } of channels) {
-    // A channel travels on as many legs as the best connected of its hearers has.
-    sent = Math.min(sent === 0 ? Infinity : sent, Math.max(...hearers.map((r) => legs[r] as number)));
-    for (const r of hearers) heard[r] = (heard[r] as number) + 1;
+  for (const { receivers } of channels) {
+    // A channel travels on as many legs as the best connected of its receivers has.
+    sent = Math.min(sent === 0 ? Infinity : sent, Math.max(...receivers.map((r) => legs[r] as number)));
+    for (const r of receivers) heard[r] = (heard[r] as number) + 1;
   }
   const load = (count: number, streams: number) => count * channelBits + streams * packetBits;
   const delivered = heard.reduce((sum, n, r) => sum + load(n, Math.ceil(n / widest)) * (legs[r] as number), 0);
@@ -108,8 +108,8 @@ export class Bins {
   ) {
     this.binOf = new Int32Array(sharing.channels.length).fill(-1);
     const kinds = new Map<string, number>();
-    this.kindOf = sharing.channels.map(({ cap, hearers }) => {
-      const key = `${cap}|${hearers.join()}`;
+    this.kindOf = sharing.channels.map(({ cap, receivers }) => {
+      const key = `${cap}|${receivers.join()}`;
       const kind = kinds.get(key) ?? kinds.size;
       kinds.set(key, kind);
       return kind;
@@ -161,7 +161,7 @@ export class Bins {
     if (bin.members.size === 0) this.used += 1;
     bin.members.add(n);
     this.binOf[n] = at;
-    for (const r of (this.sharing.channels[n] as SharedChannel).hearers) {
+    for (const r of (this.sharing.channels[n] as SharedChannel).receivers) {
       const count = bin.heard.get(r) ?? 0;
       bin.heard.set(r, count + 1);
       if (count > 0) continue;
@@ -179,7 +179,7 @@ export class Bins {
     bin.members.delete(n);
     this.binOf[n] = -1;
     if (bin.members.size === 0) this.used -= 1;
-    for (const r of (this.sharing.channels[n] as SharedChannel).hearers) {
+    for (const r of (this.sharing.channels[n] as SharedChannel).receivers) {
       const count = bin.heard.get(r) as number;
       if (count > 1) bin.heard.set(r, count - 1);
       else {

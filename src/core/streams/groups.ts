@@ -50,7 +50,7 @@ export function allocateGroups(
   now: GroupReads,
   before?: { readonly now: GroupReads; readonly made: GroupAllocation },
 ): GroupAllocation {
-  return (before && reallocated(now, before.now, before.made)) ?? allocatedAnew(now);
+  return (before && reallocated(now, before.now, before.made)) ?? allocatedInFull(now);
 }
 
 /** What is fixed for a leg: chosen by hand, or sent so. */
@@ -70,7 +70,7 @@ function* heldGroups(now: GroupReads, stream: Stream): Iterable<number> {
   }
 }
 
-function allocatedAnew(now: GroupReads): GroupAllocation {
+function allocatedInFull(now: GroupReads): GroupAllocation {
   const used = EthernetGroups.none();
   const streams = now.deviceIds.flatMap((id) => now.streamsBySender.get(id) ?? []);
   const isAnyChosen = now.groupChoices.size > 0;

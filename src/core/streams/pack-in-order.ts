@@ -15,7 +15,7 @@ interface Carried {
   readonly kept: KeptStream | null;
   /** Null while nobody hears it: then it may still go out in any format. */
   format: { readonly key: string; readonly is: StreamFormat } | null;
-  readonly hearers: Set<number>;
+  readonly receiving: Set<number>;
 }
 
 /**
@@ -42,20 +42,20 @@ export function packInOrder(
     const key = known === null ? null : formatKey(known.format);
     const isWanted = known !== null && key !== null && (wantedFormats.has(key) || known.isHeld);
     const format = isWanted ? { key, is: known.format } : null;
-    return [{ streamNumber: n + 1, channels, kept: isWanted ? known : null, format, hearers: new Set<number>() }];
+    return [{ streamNumber: n + 1, channels, kept: isWanted ? known : null, format, receiving: new Set<number>() }];
   });
   ordered.forEach((want, index) => {
     const isOpen = (c: Carried) =>
       c.channels.length <= want.channelsMax &&
       (c.format === null || c.format.key === want.formatKey) &&
-      (!isUnicast || c.hearers.size === 0 || c.hearers.has(index));
+      (!isUnicast || c.receiving.size === 0 || c.receiving.has(index));
     const hear = (c: Carried) => {
       c.format ??= { key: want.formatKey, is: want.format };
-      c.hearers.add(index);
+      c.receiving.add(index);
     };
     if (want.runs !== undefined) {
       for (const run of want.runs) {
-        const isFree = (c: Carried) => run.orderedFor === undefined || !c.hearers.has(index);
+        const isFree = (c: Carried) => run.orderedFor === undefined || !c.receiving.has(index);
         const bringing = all.filter((c) => isOpen(c) && isFree(c) && bringsRunWithOthers(c.channels, run));
         const best = bringing.find((c) => bringsRun(c.channels, run)) ?? bringing[0];
         if (best !== undefined) hear(best);
@@ -78,9 +78,9 @@ export function packInOrder(
       for (const channel of best.channels) left.delete(channel);
     }
   });
-  const drafts = all.flatMap(({ streamNumber, channels, kept: known, format, hearers }): Draft[] => {
-    if (format === null || hearers.size === 0) return [];
-    const receivers = [...hearers].sort((a, b) => a - b);
+  const drafts = all.flatMap(({ streamNumber, channels, kept: known, format, receiving }): Draft[] => {
+    if (format === null || receiving.size === 0) return [];
+    const receivers = [...receiving].sort((a, b) => a - b);
     const draft = { format: format.is, channels: [...channels], receivers, inOrderFor: receivers, kept: known };
     return [{ ...draft, streamNumber, channelsMax: channels.length }];
   });

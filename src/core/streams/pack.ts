@@ -2,7 +2,7 @@ import { type Leg } from '../models/models-table';
 import { formatKey, type StreamFormat } from './format';
 import { bringsRun, type Run } from './map-limits';
 import { joinToFit, numbered, type Draft } from './drafts';
-import { hearersByChannel, indexesOf, type HearersByChannel } from './hearer-sets';
+import { receiversByChannel, indexesOf, type ReceiversByChannel } from './receiver-sets';
 import type { KeptStream } from './kept-streams';
 import { packingOf, type Packing, type Want } from './packing';
 import { NOTHING, type Stream } from './stream';
@@ -26,11 +26,11 @@ export function packSender(
   for (const { format, key } of formatsOf(ordered)) {
     const keptHere = kept.length === 0 ? kept : kept.filter((k) => formatKey(k.format) === key);
     const inOrder = isAnyInOrder ? streamsInOrder(format, keptHere, ordered) : NONE_IN_ORDER;
-    const hearers = hearersByChannel(ordered, key);
+    const byChannel = receiversByChannel(ordered, key);
     // What carries stays, before anyone moves over to a stream that others need in order.
-    if (keptHere.length > 0) keep(keptHere, format, hearers, ordered, drafts, inOrder.byKept);
-    if (inOrder.fresh.length > 0) shareInOrder(inOrder.fresh, hearers, ordered);
-    drafts.push(...inOrder.fresh, ...groupedByHearers(format, hearers, ordered));
+    if (keptHere.length > 0) keep(keptHere, format, byChannel, ordered, drafts, inOrder.byKept);
+    if (inOrder.fresh.length > 0) shareInOrder(inOrder.fresh, byChannel, ordered);
+    drafts.push(...inOrder.fresh, ...groupedByReceivers(format, byChannel, ordered));
   }
   const isFresh = (d: Draft) => d.kept === null && d.inOrderFor.length === 0;
   const isAllFresh = drafts.every(isFresh);
@@ -98,12 +98,12 @@ function streamsInOrder(
 }
 
 /** Two streams of a receiver without a channel map cannot be one and the same. */
-const isTaken = (hearers: ReadonlySet<number> | undefined, run: Run, index: number) =>
-  run.orderedFor !== undefined && hearers?.has(index) === true;
+const isTaken = (receivers: ReadonlySet<number> | undefined, run: Run, index: number) =>
+  run.orderedFor !== undefined && receivers?.has(index) === true;
 
 /** Receivers without limits hear such a stream too where they want all that is in it. */
-function shareInOrder(fresh: readonly Draft[], hearers: HearersByChannel, wants: readonly Want[]): void {
-  const left = new Map(hearers.entries().map(([channel, set]) => [channel, new Set(indexesOf(set))]));
+function shareInOrder(fresh: readonly Draft[], byChannel: ReceiversByChannel, wants: readonly Want[]): void {
+  const left = new Map(byChannel.entries().map(([channel, set]) => [channel, new Set(indexesOf(set))]));
   for (const draft of fresh) {
     const [first, ...others] = draft.channels.filter((c) => c !== NOTHING).map((c) => left.get(c));
     const joining = [...(first ?? [])].filter(
@@ -112,7 +112,7 @@ function shareInOrder(fresh: readonly Draft[], hearers: HearersByChannel, wants:
     for (const r of joining) for (const c of draft.channels) left.get(c)?.delete(r);
     draft.receivers = [...new Set([...draft.receivers, ...joining])].sort((a, b) => a - b);
   }
-  hearers.replace(left);
+  byChannel.replace(left);
 }
 
 /** As packSender, with a stream of its own for every receiver: what is sent to one address is heard by one device. */
@@ -129,9 +129,9 @@ export function packUnicast(
       sent?.receivers.length === 1 && sent.receivers[0]?.deviceId === want.receiverDeviceId;
     const keptHere = kept.filter((k) => isOurs(k) && formatKey(k.format) === want.formatKey);
     const inOrder = streamsInOrder(want.format, keptHere, [want]);
-    const hearers = hearersByChannel([want], want.formatKey);
-    keep(keptHere, want.format, hearers, [want], own, inOrder.byKept);
-    own.push(...inOrder.fresh, ...groupedByHearers(want.format, hearers, [want]));
+    const byChannel = receiversByChannel([want], want.formatKey);
+    keep(keptHere, want.format, byChannel, [want], own, inOrder.byKept);
+    own.push(...inOrder.fresh, ...groupedByReceivers(want.format, byChannel, [want]));
     return own.map((draft) => ({
       ...draft,
       receivers: [index],
@@ -178,13 +178,13 @@ function formatsOf(wants: readonly Want[]): readonly { readonly format: StreamFo
 function keep(
   kept: readonly KeptStream[],
   format: StreamFormat,
-  hearers: HearersByChannel,
+  byChannel: ReceiversByChannel,
   wants: readonly Want[],
   drafts: Draft[],
   inOrder: ReadonlyMap<KeptStream, ReadonlySet<number>> = new Map(),
 ): void {
   const key = formatKey(format);
-  const left = new Map(hearers.entries().map(([channel, set]) => [channel, indexesOf(set)]));
+  const left = new Map(byChannel.entries().map(([channel, set]) => [channel, indexesOf(set)]));
   const ofFormat = kept.filter((stream) => formatKey(stream.format) === key);
   const receiversOf = new Map(ofFormat.map((stream) => [stream, new Set(inOrder.get(stream))]));
   /** Gives every channel of the stream to those who may have it there. */
@@ -221,7 +221,7 @@ function keep(
       inOrderFor: [...(inOrder.get(stream) ?? [])],
     });
   }
-  hearers.replace(left);
+  byChannel.replace(left);
 }
 
 /** In their order, as stretches of streams that count alike. */
@@ -236,10 +236,10 @@ function countingAlike(kept: readonly KeptStream[]): KeptStream[][] {
   return stretches;
 }
 
-function groupedByHearers(format: StreamFormat, hearers: HearersByChannel, wants: readonly Want[]): Draft[] {
+function groupedByReceivers(format: StreamFormat, byChannel: ReceiversByChannel, wants: readonly Want[]): Draft[] {
   const drafts: Draft[] = [];
   let isAnyCut = false;
-  for (const { set, channels } of hearers.groups()) {
+  for (const { set, channels } of byChannel.groups()) {
     const receivers = indexesOf(set);
     let channelsMax = Infinity;
     for (const r of receivers) channelsMax = Math.min(channelsMax, (wants[r] as Want).channelsMax);

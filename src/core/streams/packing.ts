@@ -24,7 +24,7 @@ export interface Packing {
   readonly streams: readonly Stream[];
   /** Mostly of one format. */
   readonly formats: readonly FormatPlaces[];
-  /** Further places of a channel: only where a kept stream is too wide for some of its hearers. */
+  /** Further places of a channel: only where a kept stream is too wide for some of its receivers. */
   readonly others: readonly { readonly channel: number; readonly formatKey: string; readonly place: number }[];
 }
 

@@ -5,11 +5,11 @@ import { streamSum } from './wire';
 import type { StreamFormat } from './format';
 
 const format: StreamFormat = { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 };
-const sharingOf = (hearers: readonly (readonly number[])[], capOf: (receiver: number) => number): Sharing => ({
+const sharingOf = (receiversOf: readonly (readonly number[])[], capOf: (receiver: number) => number): Sharing => ({
   format,
-  channels: hearers.map((list, n) => ({
+  channels: receiversOf.map((list, n) => ({
     channel: n + 1,
-    hearers: [...list].sort((a, b) => a - b),
+    receivers: [...list].sort((a, b) => a - b),
     cap: Math.min(...list.map(capOf)),
   })),
 });
@@ -27,10 +27,10 @@ function slowScore(
   for (const share of shares) {
     const members = share.map((c) => sharing.channels[c - 1] as Sharing['channels'][number]);
     if (members.some((m) => m.cap < share.length)) return null;
-    const hearers = new Set(members.flatMap((m) => m.hearers));
+    const joining = new Set(members.flatMap((m) => m.receivers));
     const bits = streamSum(share.length, sharing.format).bitsPerSecond;
-    load += bits * Math.max(...[...hearers].map((r) => receivers.legs[r] as number));
-    for (const r of hearers) {
+    load += bits * Math.max(...[...joining].map((r) => receivers.legs[r] as number));
+    for (const r of joining) {
       joined[r] = (joined[r] as number) + 1;
       load += bits * (receivers.legs[r] as number);
     }
@@ -61,7 +61,10 @@ function* partitions(n: number): Iterable<number[][]> {
 
 const RECEIVERS = 4;
 const cases = fc.record({
-  hearers: fc.array(fc.uniqueArray(fc.nat({ max: RECEIVERS - 1 }), { minLength: 1 }), { minLength: 1, maxLength: 7 }),
+  receiversOf: fc.array(fc.uniqueArray(fc.nat({ max: RECEIVERS - 1 }), { minLength: 1 }), {
+    minLength: 1,
+    maxLength: 7,
+  }),
   caps: fc.array(fc.integer({ min: 1, max: 4 }), { minLength: RECEIVERS, maxLength: RECEIVERS }),
   room: fc.array(fc.integer({ min: 1, max: 5 }), { minLength: RECEIVERS, maxLength: RECEIVERS }),
   legs: fc.array(fc.integer({ min: 1, max: 2 }), { minLength: RECEIVERS, maxLength: RECEIVERS }),
@@ -72,12 +75,12 @@ const cases = fc.record({
 describe('sharing channels out among streams', () => {
   test('is on small cases as good as the best of all ways there are', () => {
     fc.assert(
-      fc.property(cases, ({ hearers, caps, room, legs, senderRoom, goal }) => {
-        const sharing = sharingOf(hearers, (r) => caps[r] as number);
+      fc.property(cases, ({ receiversOf, caps, room, legs, senderRoom, goal }) => {
+        const sharing = sharingOf(receiversOf, (r) => caps[r] as number);
         const receivers = { room, legs };
         const found = repacker(sharing, receivers, senderRoom, alone(sharing), { goal });
         let best: Score | null = null;
-        for (const shares of partitions(hearers.length)) {
+        for (const shares of partitions(receiversOf.length)) {
           const score = slowScore(sharing, shares, receivers, senderRoom);
           if (score !== null && (best === null || isBetter(score, best, goal))) best = score;
         }
@@ -92,7 +95,7 @@ describe('sharing channels out among streams', () => {
   });
 
   const large = fc.record({
-    hearers: fc.array(fc.uniqueArray(fc.nat({ max: 11 }), { minLength: 1, maxLength: 6 }), {
+    receiversOf: fc.array(fc.uniqueArray(fc.nat({ max: 11 }), { minLength: 1, maxLength: 6 }), {
       minLength: 15,
       maxLength: 60,
     }),
@@ -103,8 +106,8 @@ describe('sharing channels out among streams', () => {
 
   test('places every channel once, within everyone’s width, never worse than before and never below the bound', () => {
     fc.assert(
-      fc.property(large, ({ hearers, caps, room, senderRoom }) => {
-        const sharing = sharingOf(hearers, (r) => caps[r] as number);
+      fc.property(large, ({ receiversOf, caps, room, senderRoom }) => {
+        const sharing = sharingOf(receiversOf, (r) => caps[r] as number);
         const receivers = { room, legs: room.map(() => 2) };
         const found = repacker(sharing, receivers, senderRoom, alone(sharing));
         let steps = 0;
@@ -123,8 +126,8 @@ describe('sharing channels out among streams', () => {
 
   test('searching on never makes it worse', () => {
     fc.assert(
-      fc.property(large, ({ hearers, caps, room, senderRoom }) => {
-        const sharing = sharingOf(hearers, (r) => caps[r] as number);
+      fc.property(large, ({ receiversOf, caps, room, senderRoom }) => {
+        const sharing = sharingOf(receiversOf, (r) => caps[r] as number);
         const found = repacker(sharing, { room, legs: room.map(() => 1) }, senderRoom, alone(sharing));
         let before = found.score();
         for (let round = 0; round < 4; round += 1) {

@@ -11,7 +11,7 @@ import {
 
 /**
  * Shares channels out among streams better than they are: first within every budget, then as the goal says. Small cases are
- * searched to the end; larger ones begin with a good answer (like hearers together, streams filled), are put in order until
+ * searched to the end; larger ones begin with a good answer (like receivers together, streams filled), are put in order until
  * `isOver`, and get better for as long as `improve` is called. Deterministic.
  */
 export interface Repacker {
@@ -97,9 +97,9 @@ export function repacker(
   };
 }
 
-const memberKey = (c: SharedChannel) => `${c.cap}|${c.hearers.join()}`;
+const memberKey = (c: SharedChannel) => `${c.cap}|${c.receivers.join()}`;
 
-/** Channels with the same hearers side by side, narrow ones first, poured into streams that are filled to the brim. */
+/** Channels with the same receivers side by side, narrow ones first, poured into streams that are filled to the brim. */
 function poured(sharing: Sharing): number[][] {
   const order = [...sharing.channels].sort(
     (a, b) =>
@@ -119,7 +119,7 @@ function poured(sharing: Sharing): number[][] {
   return shares;
 }
 
-/** Largest groups of like hearers first, each where it brings the fewest new hearers; a new stream only while there may be. */
+/** Largest groups of like receivers first, each where it brings the fewest new receivers; a new stream only while there may be. */
 function fitted(sharing: Sharing, streamsMin: number): number[][] {
   const groups = new Map<string, SharedChannel[]>();
   for (const c of sharing.channels) groups.set(memberKey(c), [...(groups.get(memberKey(c)) ?? []), c]);
@@ -128,7 +128,7 @@ function fitted(sharing: Sharing, streamsMin: number): number[][] {
     (a, b) => b.length - a.length || (a[0]?.channel ?? 0) - (b[0]?.channel ?? 0),
   );
   for (const group of bySize) {
-    const { cap, hearers } = group[0] as SharedChannel;
+    const { cap, receivers } = group[0] as SharedChannel;
     let left = group.map((c) => c.channel);
     while (left.length > 0) {
       let at = -1;
@@ -136,7 +136,7 @@ function fitted(sharing: Sharing, streamsMin: number): number[][] {
       bins.forEach((bin, n) => {
         const room = Math.min(bin.cap, cap) - bin.channels.length;
         if (room <= 0) return;
-        const added = hearers.filter((r) => !bin.heard.has(r)).length + (bin.heard.size + hearers.length) / 1e3;
+        const added = receivers.filter((r) => !bin.heard.has(r)).length + (bin.heard.size + receivers.length) / 1e3;
         const cost = added + (room < left.length ? 0.5 : 0);
         if (cost < least) [least, at] = [cost, n];
       });
@@ -149,7 +149,7 @@ function fitted(sharing: Sharing, streamsMin: number): number[][] {
       const part = left.slice(0, bin.cap - bin.channels.length);
       left = left.slice(part.length);
       bin.channels.push(...part);
-      hearers.forEach((r) => bin.heard.add(r));
+      receivers.forEach((r) => bin.heard.add(r));
     }
   }
   return bins.map((b) => b.channels);
@@ -227,7 +227,7 @@ function shake(bins: Bins, random: (below: number) => number): void {
 
 /**
  * Tries every way to share the channels out, but for those that cannot lead to anything better: a score only grows as
- * channels are added. Channels with like hearers are taken in rising order of bins, as swapping them changes nothing. Returns
+ * channels are added. Channels with like receivers are taken in rising order of bins, as swapping them changes nothing. Returns
  * whether it came to the end within EXACT_STEPS.
  */
 function searchToTheEnd(

@@ -31,7 +31,7 @@ export interface Stream {
   readonly isHeld: boolean;
   /** Where its groups are looked for first. */
   readonly groupSeed: number;
-  /** Some of its hearers can be fed from it only because its channels stand just so: repacking leaves it. */
+  /** Some of its receivers can be fed from it only because its channels stand just so: repacking leaves it. */
   readonly isInOrder: boolean;
 }
 

@@ -65,7 +65,7 @@ export class PlanInField {
   private partsByNode = new Map<string, readonly (string | null)[]>();
   private readonly marks = new Map<string, string>();
   /** By sender: who receives a stream of it. */
-  private readonly hearers = new Map<string, Set<string>>();
+  private readonly receiversBySender = new Map<string, Set<string>>();
   private readonly heardBy = new Map<string, { readonly lanes: Lanes; readonly senders: readonly string[] }>();
 
   constructor(
@@ -160,20 +160,20 @@ export class PlanInField {
     if (before === now) return;
     for (const [receiverId, lanes] of now.lanesByReceiver) {
       if (this.heardBy.get(receiverId)?.lanes === lanes) continue;
-      this.forgetHearer(receiverId);
+      this.forgetReceiver(receiverId);
       const senders = new Set<string>();
       for (const lane of lanes.values()) if (lane.hearing !== null) senders.add(lane.hearing.stream.senderDeviceId);
       this.heardBy.set(receiverId, { lanes, senders: [...senders] });
       for (const sender of senders) {
-        const known = this.hearers.get(sender);
-        if (known === undefined) this.hearers.set(sender, new Set([receiverId]));
+        const known = this.receiversBySender.get(sender);
+        if (known === undefined) this.receiversBySender.set(sender, new Set([receiverId]));
         else known.add(receiverId);
       }
       this.dirty.receiver.add(receiverId);
     }
     for (const receiverId of [...this.heardBy.keys()]) {
       if (now.lanesByReceiver.has(receiverId)) continue;
-      this.forgetHearer(receiverId);
+      this.forgetReceiver(receiverId);
       this.dirty.receiver.add(receiverId);
     }
     if (before === null) return;
@@ -183,7 +183,7 @@ export class PlanInField {
           const [a, b] = [before.groupsByStream.get(id), now.groupsByStream.get(id)];
           return a === b || (a?.A === b?.A && a?.B === b?.B);
         };
-        if (!streams.every((s) => isSame(s.id))) this.markHearers(sender);
+        if (!streams.every((s) => isSame(s.id))) this.markReceiversOf(sender);
       }
     }
   }
@@ -213,11 +213,11 @@ export class PlanInField {
     return per === 'link' ? plan.links.keys() : [];
   }
 
-  private forgetHearer(receiverId: string): void {
+  private forgetReceiver(receiverId: string): void {
     for (const sender of this.heardBy.get(receiverId)?.senders ?? []) {
-      const known = this.hearers.get(sender);
+      const known = this.receiversBySender.get(sender);
       known?.delete(receiverId);
-      if (known?.size === 0) this.hearers.delete(sender);
+      if (known?.size === 0) this.receiversBySender.delete(sender);
     }
     this.heardBy.delete(receiverId);
   }
@@ -226,14 +226,14 @@ export class PlanInField {
     for (const receiverId of this.heardBy.keys()) this.dirty.receiver.add(receiverId);
   }
 
-  private markHearers(senderId: string): void {
-    for (const receiverId of this.hearers.get(senderId) ?? []) this.dirty.receiver.add(receiverId);
+  private markReceiversOf(senderId: string): void {
+    for (const receiverId of this.receiversBySender.get(senderId) ?? []) this.dirty.receiver.add(receiverId);
   }
 
   private markDevice(deviceId: string): void {
     this.dirty.device.add(deviceId);
     this.dirty.receiver.add(deviceId);
-    this.markHearers(deviceId);
+    this.markReceiversOf(deviceId);
   }
 
   /** Nodes of which there is news, the devices that are bound to them, and who receives these. */
@@ -316,7 +316,8 @@ export class PlanInField {
     // A held stream of a sender that no registry knows is there while it is announced from its address.
     const isOther = streams !== this.streams || (streams.size > 0 && plan.interfaces !== planBefore?.interfaces);
     this.streams = streams;
-    if (isOther) for (const id of this.hearers.keys()) if (!this.nodeByDevice.has(id)) this.markHearers(id);
+    if (isOther)
+      for (const id of this.receiversBySender.keys()) if (!this.nodeByDevice.has(id)) this.markReceiversOf(id);
     if (heard === null) return null;
     for (const place of heard.places) this.dirty['announcement-place'].add(placeKey(place));
     const sessions = new Map(heard.sessions.map((s) => [announcementKey(s), s]));

@@ -116,7 +116,7 @@ describe('something large', () => {
     expect([problem.status, problem.field]).toEqual([400, 'commands[0].channels[0].channel']);
   });
 
-  test('is read on a thread that is let go after a while, and made anew for the next', async () => {
+  test('is read on a thread that is let go after a while, and made again for the next', async () => {
     // The thread as it is built, not a part of this test.
     const script = pathToFileURL(join(process.cwd(), 'scripts/run-ts.mjs')).href;
     const bundle = `import('${script}').then((m) => m.bundled('src/server/requests/large.worker.ts'))`;

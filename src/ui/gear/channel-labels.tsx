@@ -40,7 +40,7 @@ export function ChannelLabels({
   const channels = labelledCount(plan, device.id, side);
   const budget = view.budgets.get(device.id);
   const used = side === 'receive' ? budget?.channelsReceive : budget?.channelsSend;
-  const hearers = side === 'send' ? hearersOf(view, device.id) : null;
+  const receivers = side === 'send' ? receiversOf(view, device.id) : null;
   const limits = labelLimits(plan, device.id);
   const labelShort = (channel: number, text: string) => {
     const known = plan.labels.get(device.id)?.get(`${side}/${channel}`);
@@ -142,7 +142,7 @@ export function ChannelLabels({
               const lane = side === 'receive' ? view.lanes.get(device.id)?.get(channel) : undefined;
               const text = lane
                 ? `${deviceName(plan, lane.senderDeviceId)} · ${channelName(plan, lane.senderDeviceId, 'send', lane.senderChannel)}`
-                : (hearers?.get(channel) ?? []).map((h) => `${deviceName(plan, h.deviceId)} ${h.channel}`).join(', ');
+                : (receivers?.get(channel) ?? []).map((h) => `${deviceName(plan, h.deviceId)} ${h.channel}`).join(', ');
               const now = labelOf(plan, device.id, side, channel) ?? '';
               const short = plan.labels.get(device.id)?.get(`${side}/${channel}`)?.short ?? '';
               return (
@@ -253,15 +253,15 @@ function LabelField({
   );
 }
 
-function hearersOf(view: View, senderDeviceId: string) {
-  const hearers = new Map<number, { deviceId: string; channel: number }[]>();
+function receiversOf(view: View, senderDeviceId: string) {
+  const receivers = new Map<number, { deviceId: string; channel: number }[]>();
   for (const [deviceId, lanes] of view.lanes) {
     for (const [channel, lane] of lanes) {
       if (lane.senderDeviceId !== senderDeviceId) continue;
-      hearers.set(lane.senderChannel, [...(hearers.get(lane.senderChannel) ?? []), { deviceId, channel }]);
+      receivers.set(lane.senderChannel, [...(receivers.get(lane.senderChannel) ?? []), { deviceId, channel }]);
     }
   }
-  return hearers;
+  return receivers;
 }
 
 /** A list pasted one label a line, or a pattern in which # stands for the count. */

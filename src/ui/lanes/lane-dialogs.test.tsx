@@ -62,7 +62,8 @@ test('two senders swap everywhere, and a swap that overlaps itself is refused', 
   const page = await showInPlan('demo', <Dialogs which="swap" />);
   const dialog = within(await screen.findByRole('dialog'));
   const before = [...page.saved().subscriptions.values()].flatMap((own) => [...own.values()]);
-  const hearers = (n: number) => before.filter((s) => s.senderDeviceId === 'wave-stage-box' && s.senderChannel === n);
+  const receiversOf = (n: number) =>
+    before.filter((s) => s.senderDeviceId === 'wave-stage-box' && s.senderChannel === n);
   await page.user.selectOptions(
     dialog.getByLabelText('Second sender'),
     dialog.getAllByRole('option', { name: /^Wave stage box/ }).at(-1)!,
@@ -71,7 +72,7 @@ test('two senders swap everywhere, and a swap that overlaps itself is refused', 
   await page.user.selectOptions(dialog.getAllByLabelText('Channel')[1]!, '5');
   await page.user.click(dialog.getByRole('button', { name: /^Preview/ }));
   await apply(page);
-  const [one] = hearers(5);
+  const [one] = receiversOf(5);
   await waitFor(() => expect(heard(page, one!.receiverDeviceId, one!.receiverChannel)).toBe('wave-stage-box 1'));
 });
 

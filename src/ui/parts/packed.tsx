@@ -12,7 +12,7 @@ const WHY: Readonly<Record<PackedWhy, string>> = {
   'as-sent': 'Kept as it was sent: an edit never disturbs it.',
   'laid-out': 'So laid out when the plan was repacked.',
   unicast: 'A copy for this one receiver.',
-  'like-hearers': 'Together because the same receivers want them.',
+  'like-receivers': 'Together because the same receivers want them.',
   joined: 'Joined with others, as the sender has no more streams to give.',
 };
 

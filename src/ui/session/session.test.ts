@@ -33,9 +33,9 @@ describe('the view of the page', () => {
   test('after a change it is what a view of the changed plan is, and what did not change is the same object', () => {
     const changes = changesOf(feed('loft-console', 1, 'dome-amp-6', 1, 8));
     const after = merged(whole, desk.advance(changes));
-    const anew = reckonDesk();
-    anew.load(file);
-    const full = merged(null, anew.advance(changes));
+    const again = reckonDesk();
+    again.load(file);
+    const full = merged(null, again.advance(changes));
     expect(after.lanes.get('dome-amp-6')).toEqual(full.lanes.get('dome-amp-6'));
     expect(after.lanes.get('dome-amp-6')?.size).toBe(8);
     expect(after.totals).toEqual(full.totals);

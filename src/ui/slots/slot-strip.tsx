@@ -10,17 +10,17 @@ interface Stretch {
   readonly first: number;
   readonly last: number;
   readonly talkers: readonly string[];
-  readonly hearers: number;
+  readonly receivers: number;
 }
 
 function stretches(slots: readonly SlotUse[]): Stretch[] {
   const runs: Stretch[] = [];
-  for (const { slot, talkers, hearers } of slots) {
+  for (const { slot, talkers, receivers } of slots) {
     const ids = talkers.map((t) => `${t.deviceId} ${t.choice}`);
     const run = runs[runs.length - 1];
-    const isSame = run?.talkers.join() === ids.join() && run.hearers > 0 === hearers.length > 0;
+    const isSame = run?.talkers.join() === ids.join() && run.receivers > 0 === receivers.length > 0;
     if (run && isSame) runs[runs.length - 1] = { ...run, last: slot };
-    else runs.push({ first: slot, last: slot, talkers: ids, hearers: hearers.length });
+    else runs.push({ first: slot, last: slot, talkers: ids, receivers: receivers.length });
   }
   return runs;
 }
@@ -56,10 +56,10 @@ export function SlotStrip({
           const names = ids.map((id) => deviceName(plan, id)).join(' and ');
           const isClash = run.talkers.length > 1;
           const isBeyond = run.first > slotCount;
-          const said = `${place}: ${names === '' ? (run.hearers > 0 ? 'listened to, no talker' : 'free') : `${names} ${isClash ? 'both talk' : 'talks'}`}${isBeyond ? ', beyond the bus' : ''}`;
+          const said = `${place}: ${names === '' ? (run.receivers > 0 ? 'listened to, no talker' : 'free') : `${names} ${isClash ? 'both talk' : 'talks'}`}${isBeyond ? ', beyond the bus' : ''}`;
           const style = { left: percent(run.first), width: width(run) };
           const ear =
-            run.hearers > 0 ? (
+            run.receivers > 0 ? (
               <span aria-hidden="true" className="absolute inset-x-px bottom-0 h-[5px] border-t border-bg bg-ink/70" />
             ) : null;
           if (ids.length === 0) {

@@ -1,21 +1,21 @@
 import type { Want } from './packing';
 
 /**
- * A set of hearers, as a chain from the last want's index to the first. Channels that the same wants name share the very
+ * A set of receivers, as a chain from the last want's index to the first. Channels that the same wants name share the very
  * same chain, so that grouping them is a comparison of references.
  */
-interface HearerSet {
+interface ReceiverSet {
   readonly last: number;
-  readonly rest: HearerSet | null;
+  readonly rest: ReceiverSet | null;
   /** What it becomes with one more: the first that was asked for, and the others by the want's index. */
-  newest: HearerSet | null;
-  others: Map<number, HearerSet> | null;
+  newest: ReceiverSet | null;
+  others: Map<number, ReceiverSet> | null;
   /** The group that its channels are gathered in, once they are. */
   group: number;
 }
 
 const UNGROUPED = -1;
-const setOf = (last: number, rest: HearerSet | null): HearerSet => ({
+const setOf = (last: number, rest: ReceiverSet | null): ReceiverSet => ({
   last,
   rest,
   newest: null,
@@ -23,11 +23,11 @@ const setOf = (last: number, rest: HearerSet | null): HearerSet => ({
   group: UNGROUPED,
 });
 
-export function indexesOf(set: HearerSet): number[] {
+export function indexesOf(set: ReceiverSet): number[] {
   let count = 0;
-  for (let at: HearerSet | null = set; at !== null && at.last >= 0; at = at.rest) count += 1;
+  for (let at: ReceiverSet | null = set; at !== null && at.last >= 0; at = at.rest) count += 1;
   const indexes = new Array<number>(count);
-  for (let at: HearerSet | null = set; at !== null && at.last >= 0; at = at.rest) {
+  for (let at: ReceiverSet | null = set; at !== null && at.last >= 0; at = at.rest) {
     count -= 1;
     indexes[count] = at.last;
   }
@@ -35,9 +35,9 @@ export function indexesOf(set: HearerSet): number[] {
 }
 
 /** For each wanted channel of a sender the wants that name it. */
-export class HearersByChannel {
+export class ReceiversByChannel {
   /** By channel. */
-  private readonly sets: (HearerSet | null)[] = [];
+  private readonly sets: (ReceiverSet | null)[] = [];
   private nobody = setOf(-1, null);
 
   /** One more want that names a channel; wants come in the order of their indexes. */
@@ -48,8 +48,8 @@ export class HearersByChannel {
   }
 
   /** Channels with who names them, in rising order. */
-  entries(): [number, HearerSet][] {
-    return this.sets.flatMap((set, channel): [number, HearerSet][] => (set === null ? [] : [[channel, set]]));
+  entries(): [number, ReceiverSet][] {
+    return this.sets.flatMap((set, channel): [number, ReceiverSet][] => (set === null ? [] : [[channel, set]]));
   }
 
   replace(left: ReadonlyMap<number, Iterable<number>>): void {
@@ -59,9 +59,9 @@ export class HearersByChannel {
   }
 
   /** The channels that just the same wants name, together, each group in rising order; groups in the order of their first channels. */
-  groups(): { readonly set: HearerSet; readonly channels: number[] }[] {
+  groups(): { readonly set: ReceiverSet; readonly channels: number[] }[] {
     const { sets } = this;
-    const found: HearerSet[] = [];
+    const found: ReceiverSet[] = [];
     const counts: number[] = [];
     for (const set of sets) {
       if (set === null) continue;
@@ -86,17 +86,17 @@ export class HearersByChannel {
   }
 }
 
-export function hearersByChannel(wants: readonly Want[], key: string): HearersByChannel {
-  const hearers = new HearersByChannel();
+export function receiversByChannel(wants: readonly Want[], key: string): ReceiversByChannel {
+  const receivers = new ReceiversByChannel();
   for (let index = 0; index < wants.length; index += 1) {
     const { formatKey, runs, senderChannels } = wants[index] as Want;
     if (formatKey !== key || runs !== undefined) continue;
-    for (let k = 0; k < senderChannels.length; k += 1) hearers.add(senderChannels[k] as number, index);
+    for (let k = 0; k < senderChannels.length; k += 1) receivers.add(senderChannels[k] as number, index);
   }
-  return hearers;
+  return receivers;
 }
 
-function extended(before: HearerSet, index: number): HearerSet {
+function extended(before: ReceiverSet, index: number): ReceiverSet {
   // Neighbouring channels are mostly heard by the same: the set that was made last is the one wanted again.
   if (before.newest?.last === index) return before.newest;
   let after = before.others?.get(index);

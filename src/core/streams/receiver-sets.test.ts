@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { HearersByChannel, indexesOf } from './hearer-sets';
+import { ReceiversByChannel, indexesOf } from './receiver-sets';
 
 /** By want the channels that it names. */
 const wants = fc.array(fc.array(fc.integer({ min: 1, max: 7 }), { maxLength: 9 }), { maxLength: 5 });
@@ -8,9 +8,9 @@ describe('channels by who wants them', () => {
   test('law: grouped by references they are grouped as by comparing who names each', () => {
     fc.assert(
       fc.property(wants, (all) => {
-        const hearers = new HearersByChannel();
+        const receivers = new ReceiversByChannel();
         all.forEach((channels, index) => {
-          for (const channel of channels) hearers.add(channel, index);
+          for (const channel of channels) receivers.add(channel, index);
         });
         const namers = (channel: number) =>
           all.flatMap((channels, index) => (channels.includes(channel) ? [index] : []));
@@ -20,10 +20,10 @@ describe('channels by who wants them', () => {
           const key = namers(channel).join();
           groups.set(key, [...(groups.get(key) ?? []), channel]);
         }
-        expect(hearers.groups().map((g) => [indexesOf(g.set).join(), g.channels])).toEqual([...groups]);
+        expect(receivers.groups().map((g) => [indexesOf(g.set).join(), g.channels])).toEqual([...groups]);
         // Asked again it says the same.
-        expect(hearers.groups().map((g) => g.channels)).toEqual([...groups.values()]);
-        expect(hearers.entries().map(([channel, set]) => [channel, indexesOf(set)])).toEqual(
+        expect(receivers.groups().map((g) => g.channels)).toEqual([...groups.values()]);
+        expect(receivers.entries().map(([channel, set]) => [channel, indexesOf(set)])).toEqual(
           wanted.map((channel) => [channel, namers(channel)]),
         );
       }),
@@ -34,15 +34,15 @@ describe('channels by who wants them', () => {
   test('law: what is left in place of it takes its place', () => {
     fc.assert(
       fc.property(wants, wants, (first, second) => {
-        const hearers = new HearersByChannel();
-        first.forEach((channels, index) => channels.forEach((c) => hearers.add(c, index)));
+        const receivers = new ReceiversByChannel();
+        first.forEach((channels, index) => channels.forEach((c) => receivers.add(c, index)));
         const left = new Map<number, number[]>();
         second.forEach((channels, index) => {
           for (const c of new Set(channels)) left.set(c, [...(left.get(c) ?? []), index]);
         });
-        hearers.replace(left);
+        receivers.replace(left);
         const rising = [...left].sort(([a], [b]) => a - b);
-        expect(hearers.entries().map(([channel, set]) => [channel, indexesOf(set)])).toEqual(rising);
+        expect(receivers.entries().map(([channel, set]) => [channel, indexesOf(set)])).toEqual(rising);
       }),
     );
   });
