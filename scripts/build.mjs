@@ -4,7 +4,6 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
-import { lighten } from './lighten-chunks.mjs';
 import { bundled } from './run-ts.mjs';
 
 const root = join(import.meta.dirname, '..');
@@ -25,7 +24,6 @@ function fingerprint() {
     'next.config.ts',
     'postcss.config.mjs',
     'tsconfig.json',
-    'scripts/lighten-chunks.mjs',
     ...filesBelow('src').sort(),
   ];
   for (const file of files) {
@@ -60,7 +58,6 @@ export async function build() {
     console.error(result.stdout + result.stderr);
     throw new Error('the build failed');
   }
-  for (const folder of ['chunks', 'chunks/ssr']) lighten(join(root, '.next/server', folder));
   // The server sends these as they are to every browser that takes gzip.
   for (const file of filesBelow('.next/static').filter((f) => /\.(js|css|svg|json)$/.test(f))) {
     writeFileSync(join(root, `${file}.gz`), gzipSync(readFileSync(join(root, file)), { level: 9 }));
