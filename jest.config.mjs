@@ -10,7 +10,6 @@ const swc = [
 ];
 
 const common = {
-  runtime: '<rootDir>/scripts/test-runtime.cjs',
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
   transform: { '^.+\\.tsx?$': swc },
   // What a file leaves on the globals stays: Jest takes it away by setters that call themselves when something is set late, and then a file whose
