@@ -66,7 +66,7 @@ export function announcedSdp(
 }
 
 const LAPSE_EVERY_MS = 60_000;
-/** News is told this often at most, however many datagrams arrive. */
+/** News is passed on this often at most, however many datagrams arrive. */
 const TELL_EVERY_MS = 200;
 /**
  * So many datagrams are read in a second; the others are counted. SAP allows all announcers of a network together 4000 bit/s (RFC
@@ -187,7 +187,7 @@ export class AnnouncementListener {
     this.tellSoon();
   }
 
-  /** A flood of datagrams is told as one. */
+  /** A flood of datagrams makes one piece of news. */
   private tellSoon(): void {
     if (this.untold !== null) return;
     const timer = setTimeout(() => {

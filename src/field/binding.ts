@@ -25,7 +25,7 @@ export function fieldAddress(address: string, translation: AddressTranslation | 
     : address;
 }
 
-/** Where a leg of a stream is sent, as devices are told: a group is the same everywhere, an address of a device is not. */
+/** Where a leg of a stream is sent, as devices get it: a group is the same everywhere, an address of a device is not. */
 export function destinationText(address: number, translation: AddressTranslation | null): string {
   const text = formatAddress(address);
   return isMulticast(address) ? text : fieldAddress(text, translation);

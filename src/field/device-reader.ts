@@ -108,7 +108,7 @@ async function written<T>(write: () => Promise<T>, readBack: () => Promise<T | n
 }
 
 /**
- * Holds parameters against what the device says that it takes, so that it is told of nothing that it would refuse, and the engineer reads why. Throws
+ * Holds parameters against what the device says that it takes, so that nothing is sent that it would refuse, and the engineer reads why. Throws
  * where it takes something else; a device that does not say what it takes is asked to do it.
  */
 async function mustBeTaken(href: string, kind: EndKind, id: string, params: readonly Raw[]): Promise<void> {
@@ -133,7 +133,7 @@ async function mustBeTaken(href: string, kind: EndKind, id: string, params: read
 /** An end as it is now, with all that it takes to put it back there. */
 export interface EndBefore {
   readonly active: EndState;
-  /** What a receiver was told of its stream; null: nothing, or it is a sender. */
+  /** What a receiver was sent of its stream; null: nothing, or it is a sender. */
   readonly sdp: string | null;
 }
 
@@ -221,7 +221,7 @@ export async function activateMapAt(href: string, action: MapAction, activation:
     if (id === undefined) throw new Error('accepted, but without the number of the activation');
     return id;
   } catch (error) {
-    // It may have taken it all the same: what it has of ours must not come by itself. What went wrong first is what is told.
+    // It may have taken it all the same: what it has of ours must not come by itself. What went wrong first is what is reported.
     if (!isSilence(failureOf(error))) await cancelLike(href, action).catch(() => undefined);
     throw error;
   }

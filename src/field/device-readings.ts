@@ -78,7 +78,7 @@ export class DeviceReadings {
       }
       this.notKnown.delete(id);
       if (this.registered.end(kind, id) === undefined) return;
-      // What it was told meanwhile may have come after this reading was made.
+      // What it was sent meanwhile may have come after this reading was made.
       if (this.ends.get(id) === before) this.ends.set(id, reading);
       else this.askForEnd(kind, id);
     });

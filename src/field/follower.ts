@@ -32,7 +32,7 @@ const ANSWER_MS = 3_000;
 
 /**
  * Keeps a picture of the field: which nodes are there, what their senders and receivers do, how their channels are mapped.
- * Knows open interfaces only. `onNews` is told what changed, at most once per turn of the event loop.
+ * Knows open interfaces only. `onNews` gets what changed, at most once per turn of the event loop.
  */
 export class FieldFollower {
   private readonly registered: FieldResources;
@@ -73,7 +73,7 @@ export class FieldFollower {
   private wasHeard = false;
   private isConnected = false;
   private disconnectedBecause: string | null = 'not connected yet';
-  /** What was told by itself since the last full read of its kind: a page that was put together before may be older. */
+  /** What was reported by itself since the last full read of its kind: a page that was put together before may be older. */
   private readonly toldSinceRead = new Map<FollowedPath, Set<string>>();
   /** By node: who told of it last, and when. */
   private readonly toldOf = new Map<string, { readonly from: string; readonly at: number }>();
@@ -247,7 +247,7 @@ export class FieldFollower {
     this.announceDevice(this.registered.end(kind, endId)?.deviceId);
   }
 
-  /** Takes in part of a full read. What is known in that version stays as it is, and so does what was told since the last full read. */
+  /** Takes in part of a full read. What is known in that version stays as it is, and so does what was reported since the last full read. */
   private page(path: FollowedPath, resources: readonly Raw[]): void {
     for (const resource of resources) {
       const id = String(resource['id']);

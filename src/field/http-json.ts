@@ -191,7 +191,7 @@ export async function requestJson(
 }
 
 /**
- * The reason that an NMOS error body gives (`code`, `error`, `debug`). Of any other body nothing is told: whatever answered there, it was not
+ * The reason that an NMOS error body gives (`code`, `error`, `debug`). Of any other body nothing is passed on: whatever answered there, it was not
  * the interface that was asked.
  */
 function reasonIn(text: string, status: number): string {

@@ -1,4 +1,4 @@
-/** So many devices are told at the same time. */
+/** So many devices are sent to at the same time. */
 const AT_ONCE = 16;
 
 /** Runs over items, a few at the same time, in their order. */

@@ -6,7 +6,7 @@ export interface Moment {
   /** In ms since 1970. */
   readonly atMs: number;
   /**
-   * `clock`: devices are told the moment (TAI) and keep time themselves; `countdown`: each is told how long it still is, for devices whose time of day
+   * `clock`: devices are sent the moment (TAI) and keep time themselves; `countdown`: each is sent how long it still is, for devices whose time of day
    * nobody has set.
    */
   readonly by: 'clock' | 'countdown';

@@ -48,7 +48,7 @@ export interface PatchWork {
   readonly left: readonly PatchLeft[];
 }
 
-/** A device that changes: its channel map, and where it is told. */
+/** A device that changes: its channel map, and where that is sent. */
 interface Mapped extends Changing {
   readonly href: string;
   readonly map: ChannelMap;

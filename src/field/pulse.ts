@@ -56,8 +56,8 @@ export class Pulse {
   private readonly silent = new Set<string>();
 
   /**
-   * @param changed is told when a node stops answering (`isSilent`), and when it answers again
-   * @param unanswered is told each time that a node did not answer where it is tried: it may have another address
+   * @param changed is called when a node stops answering (`isSilent`), and when it answers again
+   * @param unanswered is called each time that a node did not answer where it is tried: it may have another address
    */
   constructor(
     private readonly changed: (nodeId: string, isSilent: boolean) => void,

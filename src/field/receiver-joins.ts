@@ -14,7 +14,7 @@ import { placedLegs } from './stream-legs';
 
 export type Join = ReceiverWork['joins'][number];
 
-/** What has become of the streams when receivers are told. */
+/** What has become of the streams when receivers are sent to. */
 export interface SentStreams {
   /** Those that are there, each with its SDP; null while it is only staged. */
   readonly sdpByStream: ReadonlyMap<Stream, string | null>;
@@ -56,7 +56,7 @@ export function isReplacedAt(stream: Stream, index: number, reckoning: Reckoning
   return was !== null && was.channels[index] !== stream.channels[index];
 }
 
-/** @param later joins that are only to be made at a moment, each with what the device is told of it */
+/** @param later joins that are only to be made at a moment, each with what the device is sent of it */
 export async function joinAll(
   joins: readonly Join[],
   work: ReceiverWork,

@@ -37,7 +37,7 @@ function channelOf(map: ChannelMap, outputId: string, index: number): number {
 }
 
 /**
- * The entries to send. A block is told whole: what stands in it beside the wanted channels is mapped along where it is fed (those
+ * The entries to send. A block is sent whole: what is in it beside the wanted channels is mapped along where it is fed (those
  * positions are empty) and taken off where it is not. Throws where the device has no such channel, or where its limits forbid it.
  * @param mayGo whether a channel that was not asked for may be taken off with the rest of its block
  */

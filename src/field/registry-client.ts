@@ -165,7 +165,7 @@ export class RegistryClient implements FieldSource {
       }
       this.pingAll(this.sockets);
       await this.readAll();
-      // A connection that closed meanwhile was told as lost, and is tried again.
+      // A connection that closed meanwhile was reported as lost, and is tried again.
       if (isOver()) return;
       this.attempt = 0;
       this.events.connected();

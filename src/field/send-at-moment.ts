@@ -23,7 +23,7 @@ import { steadyNow } from './steady-clock';
 
 /**
  * Changing many receivers over at one moment (IS-05 and IS-08, scheduled activation). All that can stand before stands before: senders, and streams
- * that come to a receiver that is free. What remains is told to each device beforehand with the moment: the change of its channel
+ * that come to a receiver that is free. What remains is sent to each device beforehand with the moment: the change of its channel
  * map, and of receivers that something else is still heard from.
  */
 

@@ -37,14 +37,14 @@ export interface DeviceReport {
   }[];
   /** Streams that go out otherwise than planned, and can be heard all the same. */
   readonly cautions: readonly { readonly streamId: string; readonly differences: readonly SdpDifference[] }[];
-  /** By how much it says that it changed over after the moment that it was told, in ms; missing: it was told none, or does not say. */
+  /** By how much it says that it changed over after the moment that it was sent, in ms; missing: it was sent none, or does not say. */
   readonly lateMs?: number;
 }
 
 export interface SendReport {
   readonly devices: readonly DeviceReport[];
   readonly left: SendPlan['left'];
-  /** Records for the plan of what was told to the devices. */
+  /** Records for the plan of what was sent to the devices. */
   readonly put: readonly SentStream[];
   readonly drop: readonly SentStreamKey[];
   /** Devices that were not begun with because the send was stopped. */

@@ -150,7 +150,7 @@ async function putBack(
 }
 
 /**
- * Holds what a sender says that it sends against the plan, before any receiver is told of it. What cannot be heard as planned is an error with
+ * Holds what a sender says that it sends against the plan, before any receiver is sent to it. What cannot be heard as planned is an error with
  * both values; what can is noted in the report.
  */
 function mustBeAsPlanned(stream: Stream, sdp: string, { reckoning, bindings, report }: SendContext): void {
@@ -183,8 +183,8 @@ function mostRouters(stream: Stream, { lanesByReceiver }: SendContext['reckoning
   for (const id of stream.receiverDeviceIds) {
     for (const lane of lanesByReceiver.get(id)?.values() ?? []) {
       if (lane.verdict === 'refused' || lane.hearing.stream !== stream) continue;
-      const { wayA, wayB, crossing } = lane.hearing.pair;
-      most = Math.max(most, wayA?.routers ?? 0, wayB?.routers ?? 0, crossing === null ? 0 : 1);
+      const { wayA, wayB, betweenSubnets } = lane.hearing.pair;
+      most = Math.max(most, wayA?.routers ?? 0, wayB?.routers ?? 0, betweenSubnets === null ? 0 : 1);
       break;
     }
   }

@@ -173,7 +173,7 @@ export async function send(
 }
 
 /**
- * What the plan will say was sent once everything is told: it is recorded before the first device is, so that a server which stops in between
+ * What the plan will say was sent once everything is: it is recorded before the first device is, so that a server which stops in between
  * knows of all that may have been told.
  */
 export function recordsToBe(work: SendPlan, reckoning: Reckoning): SentStream[] {

@@ -13,8 +13,8 @@ import type { SendContext } from './send-report';
  * Where each leg of a stream goes, in the order in which a device has its legs: by the address that the device has on each, as the plan knows it;
  * where that says nothing by the interface that the end is bound to there (`interface_bindings` of IS-04), by its name or by the socket of the switch
  * that it receives at its other end; where that says nothing either leg A is the first and leg B the second. What a device has no leg for is left out.
- * @param deviceId the device that is told @param own its legs as it reports them @param end which of its ends it is
- * @param sender the sender's parameters, where receivers are told whom to listen to
+ * @param deviceId the device that it is sent to @param own its legs as it reports them @param end which of its ends it is
+ * @param sender the sender's parameters, where receivers are sent the source to listen to
  */
 export function placedLegs(
   stream: Stream,

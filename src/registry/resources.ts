@@ -26,7 +26,7 @@ export type Version = (typeof VERSIONS)[number];
 
 export const QUERY = '/x-nmos/query';
 
-/** IS-04 Query API, `query.downgrade`: an earlier version than that which is asked with, or that one. */
+/** IS-04 Query API, `query.downgrade`: an earlier version than the one asked with, or that one. */
 export const isDowngrade = (downgrade: string | null, version: Version): boolean =>
   downgrade === null || (/^v1\.[0-3]$/.test(downgrade) && downgrade <= version);
 

@@ -4,7 +4,7 @@ import { problemAnswer } from './respond';
 const LINES = 'application/x-ndjson';
 
 /**
- * Answers with what became of a send. Who asks for lines of JSON is told each step of each device as it goes. A browser that goes away does
+ * Answers with what became of a send. Who asks for lines of JSON gets a line for each step of each device as it goes. A browser that goes away does
  * not stop what has begun.
  */
 export async function answerAsItGoes<Report>(

@@ -56,7 +56,7 @@ export function noteDone(session: PlanSession, title: string, author: Author): v
 }
 
 /**
- * Applies a batch: all of it, in one transaction that is on the disk before anyone is told, or nothing. A batch that was
+ * Applies a batch: all of it, in one transaction that is on the disk before anyone knows of it, or nothing. A batch that was
  * made against an older revision is applied to the current one when it touches nothing that changed since.
  */
 export function* applyBatch(planId: string, batch: Batch): InSteps<BatchAnswer> {

@@ -2,7 +2,7 @@ import { frameOf, type PlanSession } from './plan-session';
 import { steadyNow } from '../field/steady-clock';
 import type { Author } from './messages';
 
-/** So often a browser is told that the server is there: one that receives nothing for longer knows that it is not. */
+/** So often the server says to a browser that it is there: one that receives nothing for longer knows that it is not. */
 const ALIVE_EVERY_MS = 15_000;
 /**
  * So much may wait for a browser that does not read. Beyond that its stream is ended: when it reads again it connects again, and is told

@@ -3,7 +3,7 @@ import { hostOf, type ReachableHosts, type Refusal } from '../field/reachable-ho
 import type { UsedAdapter } from '../field/adapters';
 import type { FieldPlaceRow, FieldPlaceStore } from '../store/field-place-store';
 
-/** What is told when people change where devices are looked for; what is missing stays as it is. */
+/** What is passed on when people change where devices are looked for; what is missing stays as it is. */
 interface PlacesChange {
   /** The hosts that people named: they are talked to. */
   readonly hosts?: ReadonlySet<string>;

@@ -6,7 +6,7 @@ import { RequestProblem } from './problem';
 import { serverState } from './state';
 
 /**
- * The plan and the field that devices are told from. Refused where there is no field, where its registry does not answer, and where the plan
+ * The plan and the field that a send to devices starts from. Refused where there is no field, where its registry does not answer, and where the plan
  * has no such device.
  * @param placeOf the name of the field in the request that the nth device stands in
  */

@@ -16,7 +16,7 @@ interface Health {
 /** With less room than this on the disk it is said before it is too late. */
 const ROOM_MIN_BYTES = 64 * 1024 * 1024;
 
-/** Whoever asks again sooner is told what was found then: anybody may ask, and each finding is a write. */
+/** Whoever asks again sooner gets what was found then: anybody may ask, and each finding is a write. */
 const LOOK_AGAIN_MS = 1000;
 let looked: { readonly of: ServerState; readonly at: number } | null = null;
 

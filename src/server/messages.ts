@@ -148,7 +148,7 @@ export interface LibraryEntry extends LibraryVersion {
 /** What became of a send of lanes, and why the plan could not note it; null: it did. */
 export type LanesReport = Omit<SendReport, 'put' | 'drop'> & { readonly notNoted: string | null };
 
-/** What is told while a send is under way, and at its end what became of it or why it could not be. */
+/** What is reported while a send is under way, and at its end what became of it or why it could not be. */
 export type SendNews<Report = LanesReport> =
   /** Another send is telling devices that this one needs. */
   | { readonly kind: 'waiting' }

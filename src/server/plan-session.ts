@@ -23,7 +23,7 @@ import { SwitchWatch } from './switch-watch';
 
 type EventName = 'hello' | 'change' | 'field' | 'people' | 'alive';
 
-/** What browsers are told, as JSON and as the octets that go to them: made once for all of them. */
+/** What is sent to browsers, as JSON and as the octets that go to them: made once for all of them. */
 export interface EventFrame {
   readonly event: EventName;
   readonly data: string;
@@ -34,7 +34,7 @@ export interface EventFrame {
 interface Watcher {
   readonly author: Author;
   readonly send: (frame: EventFrame) => void;
-  /** It is told nothing more: whoever it was reads everything again. */
+  /** It is sent nothing more: whoever it was reads everything again. */
   readonly end: () => void;
 }
 
@@ -52,7 +52,7 @@ function frameOfText(event: EventName, text: string): EventFrame {
 const LOOK_MS = 150;
 /** As long as nobody looks, what happened is noted for the journal only. */
 const UNSEEN_LOOK_MS = 1000;
-/** How soon it is told who is here. */
+/** How soon everyone knows who is here. */
 const PEOPLE_MS = 100;
 const EVENTS_SHOWN = 50;
 /** So far back it is looked which devices are gone. */
@@ -64,7 +64,7 @@ const EVENTS_SEARCHED = 1000;
  */
 export class PlanSession {
   private readonly watchers = new Set<Watcher>();
-  /** All there is to tell, until anything is told that is not in it. */
+  /** All there is to send, until something is sent that is not in it. */
   private everything: EventFrame | null = null;
   private file: { readonly plan: Plan; readonly parts: Promise<readonly Uint8Array[]> } | null = null;
   private peopleTimer: NodeJS.Timeout | null = null;
@@ -280,7 +280,7 @@ export class PlanSession {
     if (this.hasNews && !this.isLooking) await stepByStep(this.lookInSteps(Date.now()));
     this.timer = null;
     this.tellNews();
-    // There may be news since, and some topics are told at a slower pace than others.
+    // There may be news since, and some topics are sent at a slower pace than others.
     if (this.hasNews || this.inField.board.nextAt() !== null) this.lookSoon();
   }
 
@@ -335,7 +335,7 @@ export class PlanSession {
     }
   }
 
-  /** Who is here, and what they have sent for later. Many that come or go at once are told once. */
+  /** Who is here, and what they have sent for later. Of many that come or go at once there is one message. */
   tellPeopleSoon(): void {
     this.peopleTimer ??= setTimeout(() => {
       this.peopleTimer = null;

@@ -14,7 +14,7 @@ export async function respond(run: () => unknown): Promise<Response> {
 }
 
 /**
- * What is told of a problem, with its status. What nobody foresaw is told without its particulars: these are in the log, under the id that
+ * What is answered about a problem, with its status. What nobody foresaw is answered without its particulars: these are in the log, under the id that
  * the answer carries.
  */
 export function problemAnswer(error: unknown) {

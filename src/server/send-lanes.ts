@@ -213,7 +213,7 @@ function note(session: PlanSession, { put, drop, ends = [] }: Noted, author: Aut
     noteSent(session, command, SYSTEM_TITLE, author);
 }
 
-/** Why the outcome could not be noted; null: it was. The devices are told by now: that is not undone by a disk that is full. */
+/** Why the outcome could not be noted; null: it was. The devices have been sent to by now: that is not undone by a disk that is full. */
 function noteOutcome(session: PlanSession, noted: Noted, author: Author): string | null {
   try {
     note(session, noted, author);
@@ -224,7 +224,7 @@ function noteOutcome(session: PlanSession, noted: Noted, author: Author): string
   }
 }
 
-/** In the order in which they are told: senders, receivers, senders whose streams stop. */
+/** In the order in which they are sent to: senders, receivers, senders whose streams stop. */
 function devicesOf(work: SendPlan): string[] {
   return [
     ...new Set([

@@ -10,7 +10,7 @@ import { serverState } from './state';
 
 /** What patching devices as planned would change, before anything is done. */
 export interface PatchPreview {
-  /** In the order in which they are told. */
+  /** In the order in which they are sent to. */
   readonly devices: readonly {
     readonly deviceId: string;
     readonly changes: readonly PatchDifference[];

@@ -121,7 +121,7 @@ function openState(): ServerState {
       } catch (error) {
         // One that fails must not keep news from the others.
         onFieldNews.delete(tell);
-        logger.error({ err: error }, 'a listener to the field failed, and is told nothing more');
+        logger.error({ err: error }, 'a listener to the field failed, and gets nothing more');
       }
     }
   };

@@ -308,7 +308,7 @@ export function decide(
     receiverPort: 0,
   };
   if (!mayLead(clock)) {
-    // Figure 24: one that is told only to follow goes on listening where the decision is that it should lead. Class 255 only ever follows.
+    // Figure 24: one that is set only to follow goes on listening where the decision is that it should lead. Class 255 only ever follows.
     const chosen = best !== null && clock.clientOnly && wins(compareAnnounces(own, best)) ? null : best;
     const states = ports.map((p): PortState =>
       chosen !== null && p.number === chosen.receiverPort

@@ -31,7 +31,7 @@ const NAMED_MAX = 40;
 
 /**
  * Holds another plan against this one, record by record (by their keys). What this plan does not have is taken; what differs
- * only where its kind is in `takeDiffering`. Nothing of this plan is removed, and what was told to devices is left alone.
+ * only where its kind is in `takeDiffering`. Nothing of this plan is removed, and what was sent to devices is left alone.
  */
 export function mergePlan(plan: Plan, other: Plan, takeDiffering: ReadonlySet<MergedKind>): PlanMerge {
   const tallies: MergeTally[] = [];

@@ -38,7 +38,7 @@ export function pathFindings({
 }: Pick<Facts, 'settings' | 'topology' | 'loads' | 'lanesByReceiver' | 'doLegsMeet'>): PathFinding[] {
   const bySwitch = new Map<string, Set<string>>();
   const byCable = new Map<string, Set<string>>();
-  const crossings = new Map<string, { subnetIds: readonly string[]; lanes: number }>();
+  const routed = new Map<string, { subnetIds: readonly string[]; lanes: number }>();
   const late: PathFinding[] = [];
   const longestNs = longestQueueNs(topology, loads);
   const isLocal = settings.discovery === 'local';
@@ -51,10 +51,10 @@ export function pathFindings({
         const { wayA, wayB } = pair;
         if (wayA !== null && wayB !== null) noteShared(stream.id, wayA.hops(), wayB.hops(), bySwitch, byCable);
       }
-      if (isLocal && pair.crossing !== null) {
-        const key = pair.crossing.join();
-        const known = crossings.get(key);
-        if (known === undefined) crossings.set(key, { subnetIds: pair.crossing, lanes });
+      if (isLocal && pair.betweenSubnets !== null) {
+        const key = pair.betweenSubnets.join();
+        const known = routed.get(key);
+        if (known === undefined) routed.set(key, { subnetIds: pair.betweenSubnets, lanes });
         else known.lanes += lanes;
       }
       const { offsetNs, neededNs, marginNs } = offset;
@@ -90,7 +90,7 @@ export function pathFindings({
     const deviceIds = [...new Set(streamIds.map((id) => id.slice(0, id.lastIndexOf('/'))))];
     findings.push({ id: `share-cable|${linkId}`, ...base, deviceIds, about: 'legs-share-cable', linkId, streamIds });
   }
-  for (const [key, { subnetIds, lanes }] of crossings) {
+  for (const [key, { subnetIds, lanes }] of routed) {
     findings.push({ id: `discovery|${key}`, ...base, deviceIds: [], about: 'discovery-local', subnetIds, lanes });
   }
   return [...findings, ...late];

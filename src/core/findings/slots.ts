@@ -41,7 +41,7 @@ function collisions({ bus, slots }: BusState): Found[] {
 function unheard({ bus, hearings, units, slotCount }: BusState): Found[] {
   const groups = new Map<string, { deviceId: string; choice: number; why: string; slots: number[] }>();
   for (const { deviceId, choice, why, slot } of hearings) {
-    // Two talkers are told where they talk.
+    // Two talkers are reported where they talk.
     if (why === null || why === 'two-talkers') continue;
     const key = `${deviceId}|${choice}|${why}`;
     const known = groups.get(key);

@@ -178,7 +178,7 @@ export function fedChannels(
   return found;
 }
 
-/** Whether something feeds an own output channel whatever the map is told: nothing is not among what may feed it. */
+/** Whether something feeds an own output channel whatever is sent to the map: nothing is not among what may feed it. */
 export function isAlwaysFed(map: ChannelMap, channel: number): boolean {
   const own = receivedPlace(map, channel);
   return own !== null && map.outputs.find((o) => o.id === own.id)?.routable?.has(null) === false;

@@ -82,7 +82,7 @@ export function readPlanFile(content: string): PlanFileResult {
   return { ok: true, plan: file.version < PLAN_FILE_VERSION ? soundPlan(plan).plan : plan };
 }
 
-/** So many problems of a file are told at once. */
+/** So many problems of a file are reported at once. */
 const PROBLEMS_MAX = 500;
 const OF_A_RECORD = 20;
 

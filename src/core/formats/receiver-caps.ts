@@ -65,7 +65,7 @@ function takenOf<T extends string | number>(
   }
   const [from, to] = [numberOf(constraint['minimum']), numberOf(constraint['maximum'])];
   if (from === null && to === null) return where;
-  // Packet times are told in milliseconds.
+  // Packet times are given in milliseconds.
   const scale = read === packetTimeOf ? 1000 : 1;
   return of.filter(
     (value) =>

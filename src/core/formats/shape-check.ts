@@ -55,7 +55,7 @@ export function everyShapeProblem(shape: Shape<unknown>, value: unknown, most: n
   for (const error of check.errors ?? []) {
     if (byPlace.size >= most) break;
     const problem = problemOf(error);
-    // A value that is one of several things is told once, by the first that it is not.
+    // A value that is one of several things is reported once, by the first that it is not.
     if (!byPlace.has(problem.at)) byPlace.set(problem.at, problem);
   }
   return [...byPlace.values()];

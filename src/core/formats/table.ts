@@ -20,7 +20,7 @@ export interface Table<C extends string> {
 
 export type ColumnMapping<C extends string> = Readonly<Record<C, number | null>>;
 
-/** How columns are told: their names, and what people call them elsewhere. */
+/** How columns are recognised: their names, and what people call them elsewhere. */
 export interface ColumnWords<C extends string> {
   readonly columns: readonly C[];
   readonly needed: readonly C[];

@@ -212,7 +212,7 @@ describe('loads', () => {
           })),
         );
         // Only lanes within a subnet are left.
-        const crossing = [...without.subscriptions].flatMap(([deviceId, own]) =>
+        const across = [...without.subscriptions].flatMap(([deviceId, own]) =>
           [...own.values()].filter((s) =>
             (['A', 'B'] as const).some((leg) => {
               const to = without.interfaces.get(deviceId)?.get(leg)?.subnetId;
@@ -221,7 +221,7 @@ describe('loads', () => {
             }),
           ),
         );
-        const channels = crossing.map((s) => ({ deviceId: s.receiverDeviceId, channel: s.receiverChannel }));
+        const channels = across.map((s) => ({ deviceId: s.receiverDeviceId, channel: s.receiverChannel }));
         const r = reckon(channels.length === 0 ? without : apply(without, { kind: 'unsubscribe', channels }));
         expect(isWithin(r)).toBe(true);
         const fast = new Map<string, number>();

@@ -2,7 +2,7 @@ import { interfacesOf, type ModelledDevices, type PlanOf } from '../plan/plan';
 import { parseAddress } from './address';
 import type { Subnet } from './subnets-table';
 
-/** A switch that is told to ask for memberships, with its address in the subnet; null: it has none there. */
+/** A switch that is set to ask for memberships, with its address in the subnet; null: it has none there. */
 export interface Querier {
   readonly id: string;
   readonly address: number | null;

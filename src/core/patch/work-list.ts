@@ -43,7 +43,7 @@ const handSettings = (s: ChannelSettings) => [s.format, s.gainDb, s.hasPad, s.ha
 /**
  * The list of one device, in the order in which it is worked through: what is plugged in, cables (at the device whose output they begin
  * at), settings, the patch, sends.
- * @param isPatchSent whether the device is told the patch of a terminal over the network
+ * @param isPatchSent whether the patch of a terminal is sent to the device over the network
  */
 export function workList(
   plan: WorkTables,

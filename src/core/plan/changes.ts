@@ -41,7 +41,7 @@ export function recordPlace(table: TableName, record: unknown): RecordPlace {
 
 const textOfPlace = ({ owner, key }: RecordPlace): string => (owner === null ? String(key) : `${owner}/${key}`);
 
-/** The record's key within its table, as text: what conflicts are told by, e.g. `dome-amp-1/5`. */
+/** The record's key within its table, as text: what names a conflict, e.g. `dome-amp-1/5`. */
 export function recordKey(table: TableName, record: unknown): string {
   return textOfPlace(recordPlace(table, record));
 }

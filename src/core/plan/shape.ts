@@ -40,7 +40,7 @@ export const text = (maxLength = 200, minLength = 0): Shape<string> =>
 /** Notes, of as many lines as one likes. */
 export const lines = (maxLength: number): Shape<string> => ({ type: 'string', maxLength, pattern: VISIBLE_LINES });
 
-/** What records are told apart by. */
+/** What tells records apart. */
 export const id: Shape<string> = { type: 'string', pattern: '^[A-Za-z0-9._:-]{1,80}$' };
 const OCTET = '(25[0-5]|2[0-4]\\d|1?\\d?\\d)';
 /** An IPv4 address. */

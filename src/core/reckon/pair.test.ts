@@ -25,9 +25,9 @@ function profilesOf(plan: Plan): (deviceId: string) => DeviceProfile | null {
 /** What a pair comes to, as text: with the figures of its ways in place of the ways. */
 function told(pair: Pair): string {
   if (!pair.fits) return JSON.stringify(pair);
-  const { format, formatKey, channelsMax, legs, missingLeg, crossing, isWayKnown, mostLinks } = pair;
+  const { format, formatKey, channelsMax, legs, missingLeg, betweenSubnets, isWayKnown, mostLinks } = pair;
   const ways = waysOf(pair).map((way) => way && [way.fixedNs, way.nsPerBit, way.routers, way.hops().directed]);
-  const plain = { format, formatKey, channelsMax, legs, missingLeg, crossing, ways };
+  const plain = { format, formatKey, channelsMax, legs, missingLeg, betweenSubnets, ways };
   return JSON.stringify({ ...plain, isWayKnown, mostLinks, transitNs: pair.transitNs(1230) });
 }
 

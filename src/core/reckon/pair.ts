@@ -25,7 +25,7 @@ export interface PairFits {
   /** Set when both devices have this leg and yet it does not meet. */
   readonly missingLeg: MissingLeg | null;
   /** Subnets on leg A (or B where there is no A) when a router lies between; null within a subnet. */
-  readonly crossing: readonly [string, string] | null;
+  readonly betweenSubnets: readonly [string, string] | null;
   /** Null where the leg is not used, or where the drawing has no cables for it. Made when asked for. */
   readonly wayA: Way | null;
   readonly wayB: Way | null;
@@ -62,7 +62,7 @@ type PairOfKinds = PairRefused | KindsFit;
 
 interface KindsFit extends Pick<
   PairFits,
-  'fits' | 'format' | 'formatKey' | 'channelsMax' | 'legs' | 'missingLeg' | 'crossing'
+  'fits' | 'format' | 'formatKey' | 'channelsMax' | 'legs' | 'missingLeg' | 'betweenSubnets'
 > {
   readonly isRouted: boolean;
   readonly delivery: 'unicast' | 'multicast';
@@ -103,8 +103,8 @@ class JoinedPair implements PairFits {
     return this.kinds.missingLeg;
   }
 
-  get crossing(): readonly [string, string] | null {
-    return this.kinds.crossing;
+  get betweenSubnets(): readonly [string, string] | null {
+    return this.kinds.betweenSubnets;
   }
 
   get wayA(): Way | null {
@@ -170,11 +170,11 @@ function withoutCables(sender: DeviceProfile, receiver: DeviceProfile): PairOfKi
     const missing = firstMismatch(sender.sendRanges, receiver.receiveRanges, senderRateHz);
     return { fits: false, reason: { code: 'no-common-format', missing } };
   }
-  const crossing = isRouted ? crossingOn(sender, receiver, legs[0] as Leg) : null;
+  const betweenSubnets = isRouted ? subnetsOn(sender, receiver, legs[0] as Leg) : null;
   const { format, formatKey, channelsMax } = common;
   const delivery = sender.device.sendsUnicast ? 'unicast' : 'multicast';
   const { topology } = sender;
-  return { fits: true, format, formatKey, channelsMax, legs, missingLeg, crossing, isRouted, delivery, topology };
+  return { fits: true, format, formatKey, channelsMax, legs, missingLeg, betweenSubnets, isRouted, delivery, topology };
 }
 
 /** How a receiver receives a sender. */
@@ -189,9 +189,9 @@ export function pairOf(sender: DeviceProfile, receiver: DeviceProfile): Pair {
   const because: PairReason = { code: 'not-joined', leg: joinA === 'apart' ? 'A' : 'B' };
   if (legs.length === 0) return { fits: false, reason: because };
   const missingLeg = known.missingLeg ?? { leg: because.leg, because };
-  const crossing = known.isRouted ? crossingOn(sender, receiver, legs[0] as Leg) : known.crossing;
+  const betweenSubnets = known.isRouted ? subnetsOn(sender, receiver, legs[0] as Leg) : known.betweenSubnets;
   const whereJoined = (join: Path | null | 'apart') => (join === 'apart' ? null : join);
-  const kinds = { ...known, legs, missingLeg, crossing };
+  const kinds = { ...known, legs, missingLeg, betweenSubnets };
   return new JoinedPair(kinds, sender, receiver, whereJoined(joinA), whereJoined(joinB));
 }
 
@@ -211,7 +211,7 @@ function joinOn(
   return topology.joinBetween(from, to, delivery) ?? 'apart';
 }
 
-function crossingOn(sender: DeviceProfile, receiver: DeviceProfile, leg: Leg): readonly [string, string] | null {
+function subnetsOn(sender: DeviceProfile, receiver: DeviceProfile, leg: Leg): readonly [string, string] | null {
   const s = sender.legs[leg];
   const r = receiver.legs[leg];
   return s.ok && r.ok ? [s.at.subnetId, r.at.subnetId] : null;

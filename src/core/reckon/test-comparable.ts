@@ -85,8 +85,8 @@ const flooded = (floods: Floods | null) =>
 
 function pairAsTold(pair: Pair | null) {
   if (pair === null || !pair.fits) return pair;
-  const { formatKey, channelsMax, legs, missingLeg, crossing, isWayKnown, mostLinks } = pair;
-  return { formatKey, channelsMax, legs, missingLeg, crossing, isWayKnown, mostLinks };
+  const { formatKey, channelsMax, legs, missingLeg, betweenSubnets, isWayKnown, mostLinks } = pair;
+  return { formatKey, channelsMax, legs, missingLeg, betweenSubnets, isWayKnown, mostLinks };
 }
 
 /** A reckoning for tests to compare: every result, what was found, and the totals. */

@@ -126,7 +126,7 @@ export function followSignal(signals: Signals, start: SignalEnd, way: Way): read
     nodes.push(node);
     const index = steps.length - 1;
     for (const then of next.reverse()) {
-      // A channel reached on two ways is told once; only one that the sound came through itself closes a loop.
+      // A channel reached on two ways is listed once; only one that the sound came through itself closes a loop.
       const isLoop = isAmong(steps, nodes, index, then);
       if (isLoop || !seen.has(then)) left.push({ node: then, after: index, from: node, isLoop });
     }

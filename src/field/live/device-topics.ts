@@ -19,7 +19,7 @@ import { partsOf } from '../node-parts';
 import { clockHappenings } from './clock-happenings';
 import { ofPlan, topic, type LiveFacts } from './topic';
 
-/** How soon changes of devices are told: as fast as it is sensible to show them. */
+/** How soon changes of devices are sent: as fast as it is sensible to show them. */
 const DEVICE_MS = 150;
 const AGE_STEP_MS = 20_000;
 
@@ -207,7 +207,7 @@ function limitsOf(inputs: ChannelMap['inputs']): MapLimits | null | undefined {
   return blockSize === 1 && reordering ? null : { blockSize, reordering };
 }
 
-/** What is known of the lanes of one receiving device. The lanes of a stream mostly share their evidence, which is told once. */
+/** What is known of the lanes of one receiving device. The lanes of a stream mostly share their evidence, which is sent once. */
 export interface LanesInField {
   readonly evidence: readonly LaneEvidence[];
   /** By receiver channel: the place of its evidence. */

@@ -3,7 +3,7 @@ import { isNoNews, tellSame, type AnyTopic, type ChangedKey } from './topic';
 import { TOPIC_NAMES, TOPICS, type Told, type TopicName, type TopicNews, type TopicValue } from './topics';
 
 interface Figure {
-  /** Undefined: it was told once, and is gone. */
+  /** Undefined: it was there once, and is gone. */
   readonly value: unknown;
   readonly since: number;
 }
@@ -46,7 +46,7 @@ export class LiveBoard {
   take(name: TopicName, read: ReadonlyMap<string, unknown>, at: number): readonly Happening[] {
     const topic = topicOf(name);
     const figures = this.figures[name];
-    // What happened is told from all values before and after; before the first one nothing has.
+    // What happened follows from all values before and after; before the first one nothing has.
     const before = topic.happened === undefined || figures.size === 0 ? null : this.valuesOf(name);
     const changed: ChangedKey[] = [];
     for (const [key, value] of read) {

@@ -37,7 +37,7 @@ const NO_RUNS: ReadonlyMap<string, PlanRef> = new Map();
 type Lanes = Reckoning['lanesByReceiver'] extends ReadonlyMap<string, infer L> ? L : never;
 
 /**
- * A plan held against the field. It is told what changed, on either side, and reads again just the figures that this can
+ * A plan held against the field. It gets what changed, on either side, and reads again just the figures that this can
  * change: a burst of news costs what changed, not the whole plan. Its law: what the board holds is what a first reading of everything
  * would give.
  */

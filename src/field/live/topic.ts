@@ -58,7 +58,7 @@ interface AnnouncementsHeard {
 
 export interface ChangedKey {
   readonly key: string;
-  /** It was told before, and then it was gone. */
+  /** It was there before, and then it was gone. */
   readonly wasGone: boolean;
 }
 
@@ -82,10 +82,10 @@ interface Known<V, Own> {
   readonly isFirstLook?: boolean;
 }
 
-/** A live figure, declared once: what it is of, what it reads, how often it is told, how it ages, what counts as the same. */
+/** A live figure, declared once: what it is of, what it reads, how often it is sent, how it ages, what counts as the same. */
 export interface Topic<V, Own = undefined> {
   readonly per: Subject;
-  /** Changes within so long are told together. */
+  /** Changes within so long are sent together. */
   readonly everyMs: number;
   /** Missing: it reads nothing of the plan. */
   readonly ofPlan?: OfPlan<Own>;

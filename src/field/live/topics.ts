@@ -37,7 +37,7 @@ export type TopicName = keyof typeof TOPICS;
 export type TopicValue<T extends TopicName> = (typeof TOPICS)[T] extends Topic<infer V, infer _> ? V : never;
 export const TOPIC_NAMES = Object.keys(TOPICS) as TopicName[];
 
-/** A figure as it is told: since when it has been so, and what it is; nothing more: it is gone. Null: there is no such subject any more. */
+/** A figure as it is sent: since when it has been so, and what it is; nothing more: it is gone. Null: there is no such subject any more. */
 export type Told<V> = readonly [since: number, value: V] | readonly [since: number] | null;
 
 /** What is new of each topic, by key. */

@@ -71,7 +71,7 @@ export class UndoRequest extends Authored {}
 const IsAuthorId = () => Matches(/^[A-Za-z0-9-]{1,64}$/, { message: '$property is not an id' });
 
 export class ReadPlanRequest {
-  /** Whose undo and redo are told. */
+  /** Whose undo and redo are meant. */
   @MayBeMissing() @IsAuthorId() author?: string;
 }
 
@@ -116,9 +116,9 @@ export class SendRequest extends Authored {
   @IsBoolean() start: boolean;
   /** What failed is tried again: devices that are left in peace are asked all the same. */
   @MayBeMissing() @IsBoolean() isRetry?: boolean;
-  /** Receivers change over together after so many milliseconds; not there: each as soon as it is told. */
+  /** Receivers change over together after so many milliseconds; not there: each as soon as it is sent. */
   @MayBeMissing() @IsInt() @Min(1000) @Max(3_600_000) inMs?: number;
-  /** Whether devices are told the time of day of that moment, or how long it still is. */
+  /** Whether devices are sent the time of day of that moment, or how long it still is. */
   @MayBeMissing() @IsIn(['clock', 'countdown']) momentBy?: 'clock' | 'countdown';
   /** By which it can be stopped. */
   @MayBeMissing() @Matches(/^[A-Za-z0-9-]{8,64}$/, { message: '$property is not an id' }) id?: string;

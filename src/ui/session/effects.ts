@@ -48,7 +48,7 @@ export function effectsOf(before: View, after: View): Effects {
 /** It carries, or would again by itself as soon as the other end is back. */
 const CARRIES: ReadonlySet<LaneState> = new Set(['carrying', 'one-legged', 'waiting', 'unknown']);
 
-/** Of what a change interrupts that which carries now, as devices report it; where nothing is reported, as it was sent. */
+/** Of what a change interrupts, what carries now, as devices report it; where nothing is reported, as it was sent. */
 export function carryingOf(interruptions: readonly Interruption[], field: FieldView): Interruption[] {
   return interruptions.flatMap((i) => {
     const carries = (channel: number) => {
