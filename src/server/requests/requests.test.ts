@@ -47,13 +47,13 @@ describe('a request is refused at its first wrong place', () => {
     },
   );
 
-  test('a hundred thousand empty objects cost no more than the first', async () => {
-    const text = `{"channels":[${'{},'.repeat(33_000)}{}]}`;
-    const begun = performance.now();
-    const problem = await refused(readRequest(asked(text), SendPreviewRequest));
-    expect(performance.now() - begun).toBeLessThan(1000);
-    expect([problem.status, problem.code]).toEqual([400, 'invalid']);
+  test('of twenty thousand empty objects the first is the end of it', async () => {
+    const problem = await refused(readRequest(asked(`{"channels":[${'{},'.repeat(19_000)}{}]}`), SendPreviewRequest));
     const first = await refused(readRequest(asked('{"channels":[{}]}'), SendPreviewRequest));
+    expect([problem.status, problem.code, problem.field, problem.message]).toEqual([
+      ...[400, 'invalid'],
+      ...[first.field, first.message],
+    ]);
     expect(first.field ?? first.message).toContain('channels[0]');
   });
 
