@@ -9,6 +9,7 @@ import { parseDiscoveryPlace, findServices, QUERY_SERVICE } from './dns-sd';
 import { FieldFollower } from './follower';
 import { nameOf, sourceOf } from './field-source';
 import { NodeList } from './node-list';
+import { NodesClient } from './nodes-client';
 import { ReachableHosts } from './reachable-hosts';
 import { startPlan, until } from './test-bench';
 
@@ -118,6 +119,23 @@ describe('the field', () => {
     expect(list.reading('http://127.99.8.12:18051')).toBeNull();
     expect(follower.snapshot().isConnected).toBe(true);
   }, 60_000);
+
+  test('once it is stopped, nodes that were still to be read are left alone', async () => {
+    const read: string[] = [];
+    const urls = Array.from({ length: 100 }, (_, n) => `http://127.99.3.98:${19_000 + n}`);
+    const nothing = () => undefined;
+    const events = { page: nothing, full: nothing, changed: nothing, connected: nothing, disconnected: nothing };
+    const client = new NodesClient(
+      () => urls,
+      events,
+      () => true,
+      (url) => read.push(url),
+    );
+    const reading = client.readAll();
+    client.stop();
+    await reading;
+    expect(read.length).toBeLessThan(20);
+  });
 
   test('a registry is found by its announcement, the lowest priority first; one that is lost hands over to the next', async () => {
     const [main, spare] = [registryAt('127.99.3.1'), registryAt('127.99.3.2')];

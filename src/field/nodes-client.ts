@@ -96,7 +96,7 @@ export class NodesClient implements FieldSource {
     let reason = '';
     let next = 0;
     const turn = async () => {
-      for (let url = urls[next++]; url !== undefined; url = urls[next++]) {
+      for (let url = urls[next++]; url !== undefined && !this.isStopped; url = urls[next++]) {
         const node = this.known.get(url) ?? { resources: null, failures: 0 };
         this.known.set(url, node);
         try {
