@@ -1,6 +1,6 @@
-import type { EndKind } from './device-reader';
+import type { ConnectionKind } from './device-reader';
 
-export type EndPlace = readonly [kind: EndKind, id: string];
+export type EndPlace = readonly [kind: ConnectionKind, id: string];
 
 /** Ends that are asked in a second; where more of them carry, each is asked less often. */
 const ASKED_PER_SECOND = 200;

@@ -19,12 +19,13 @@ export interface EndReading {
   readonly readAt: number;
 }
 
-export type EndKind = 'senders' | 'receivers';
+export type ConnectionKind = 'senders' | 'receivers';
 
 /** Ids come from outside: whatever they hold, they stay one part of the path. */
-const endUrl = (href: string, kind: EndKind, id: string): string => `${href}/single/${kind}/${encodeURIComponent(id)}`;
+const endUrl = (href: string, kind: ConnectionKind, id: string): string =>
+  `${href}/single/${kind}/${encodeURIComponent(id)}`;
 
-export async function readEnd(href: string, kind: EndKind, id: string): Promise<EndReading> {
+export async function readEnd(href: string, kind: ConnectionKind, id: string): Promise<EndReading> {
   const base = endUrl(href, kind, id);
   const [staged, active] = await Promise.all([requestJson(`${base}/staged`), requestJson(`${base}/active`)]);
   const waiting = readEndState(staged.value);
@@ -66,7 +67,12 @@ interface StageRequest {
  * PATCHes staged. Only what is wanted is named, so that what we do not know about stays as it is. IS-05 wants `transport_params`, where they are
  * named at all, to be as many as the device has legs: legs that are not used are switched off, so that nothing of an earlier stream stays on them.
  */
-export async function patchEnd(href: string, kind: EndKind, id: string, request: StageRequest): Promise<EndState> {
+export async function patchEnd(
+  href: string,
+  kind: ConnectionKind,
+  id: string,
+  request: StageRequest,
+): Promise<EndState> {
   const isSender = kind === 'senders';
   const { legs } = request;
   const params = legs.map((leg) => legParams(leg, isSender));
@@ -111,7 +117,7 @@ async function written<T>(write: () => Promise<T>, readBack: () => Promise<T | n
  * Holds parameters against what the device says that it takes, so that nothing is sent that it would refuse, and the engineer reads why. Throws
  * where it takes something else; a device that does not say what it takes is asked to do it.
  */
-async function mustBeTaken(href: string, kind: EndKind, id: string, params: readonly Raw[]): Promise<void> {
+async function mustBeTaken(href: string, kind: ConnectionKind, id: string, params: readonly Raw[]): Promise<void> {
   let constraints: LegConstraints | null = null;
   try {
     constraints = readConstraints((await requestJson(`${endUrl(href, kind, id)}/constraints`)).value);
@@ -143,7 +149,12 @@ export async function readHeard(href: string, receiverId: string): Promise<EndBe
 }
 
 /** Puts an end back to what it was, where it is not that already; staged parameters too, so that nobody starts what failed. */
-export async function putBackEnd(href: string, kind: EndKind, id: string, { active, sdp }: EndBefore): Promise<void> {
+export async function putBackEnd(
+  href: string,
+  kind: ConnectionKind,
+  id: string,
+  { active, sdp }: EndBefore,
+): Promise<void> {
   const now = await readEnd(href, kind, id);
   const legs = active.legs.map(({ isEnabled, destinationIp, port, sourceIp }) =>
     isEnabled && destinationIp !== null && port !== null ? { group: destinationIp, port, sourceIp } : null,
@@ -265,12 +276,12 @@ function isMapped(map: Raw, action: MapAction): boolean {
 }
 
 /** Takes back an activation of a sender or receiver that is still to come (IS-05: mode null). */
-export async function cancelActivation(href: string, kind: EndKind, id: string): Promise<void> {
+export async function cancelActivation(href: string, kind: ConnectionKind, id: string): Promise<void> {
   await requestJson(`${endUrl(href, kind, id)}/staged`, { method: 'PATCH', body: { activation: { mode: null } } });
 }
 
 /** What an end says of its last activation. */
-export async function readActivation(href: string, kind: EndKind, id: string): Promise<unknown> {
+export async function readActivation(href: string, kind: ConnectionKind, id: string): Promise<unknown> {
   return rawOf((await requestJson(`${endUrl(href, kind, id)}/active`)).value)['activation'];
 }
 

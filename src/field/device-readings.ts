@@ -3,7 +3,7 @@ import {
   readChannelMap,
   readEnd as readConnection,
   readEvent,
-  type EndKind,
+  type ConnectionKind,
   type EndReading,
   type EventReading,
 } from './device-reader';
@@ -57,13 +57,13 @@ export class DeviceReadings {
   }
 
   /** The senders of a device, then its receivers. */
-  endsOf(deviceId: string): (readonly [EndKind, string])[] {
+  endsOf(deviceId: string): (readonly [ConnectionKind, string])[] {
     return (['senders', 'receivers'] as const).flatMap((kind) =>
       [...this.registered.endIds(kind, deviceId)].map((id) => [kind, id] as const),
     );
   }
 
-  askForEnd(kind: EndKind, id: string): void {
+  askForEnd(kind: ConnectionKind, id: string): void {
     const end = this.registered.end(kind, id);
     const href = end && this.registered.device(end.deviceId)?.connectionHref;
     if (!end || !href) return;

@@ -15,7 +15,7 @@ import {
   type SourceResource,
 } from '../core/formats/is04';
 import type { Essence } from '../core/streams/essence';
-import type { EndKind } from './device-reader';
+import type { ConnectionKind } from './device-reader';
 import type { PulsePlace } from './pulse';
 import { hostOf } from './reachable-hosts';
 
@@ -113,11 +113,11 @@ export class FieldResources {
     return this.raw.sources.get(id);
   }
 
-  end(kind: EndKind, id: string): EndResource | undefined {
+  end(kind: ConnectionKind, id: string): EndResource | undefined {
     return this.raw[kind].get(id);
   }
 
-  endIds(kind: EndKind, deviceId: string): Iterable<string> {
+  endIds(kind: ConnectionKind, deviceId: string): Iterable<string> {
     return this.endsByDevice[kind].get(deviceId) ?? [];
   }
 
@@ -301,7 +301,7 @@ export class FieldResources {
     const parts = [...(this.devicesByNode.get(node.id) ?? [])].flatMap((id) => {
       const device = this.raw.devices.get(id);
       if (device === undefined) return [];
-      const ends = (kind: EndKind) =>
+      const ends = (kind: ConnectionKind) =>
         [...this.endIds(kind, id)]
           .flatMap((endId) => this.raw[kind].get(endId) ?? [])
           .filter((end) => {

@@ -1,4 +1,4 @@
-import type { EndKind, EndReading } from './device-reader';
+import type { ConnectionKind, EndReading } from './device-reader';
 import { CarryingEnds } from './carrying-ends';
 import { ContestedIds } from './contested-ids';
 import { DeviceReadings } from './device-readings';
@@ -242,7 +242,7 @@ export class FieldFollower {
   }
 
   /** Takes in what a device answered to a request of ours, without asking it again. */
-  noteReading(kind: EndKind, endId: string, reading: EndReading): void {
+  noteReading(kind: ConnectionKind, endId: string, reading: EndReading): void {
     this.readings.ends.set(endId, reading);
     this.announceDevice(this.registered.end(kind, endId)?.deviceId);
   }

@@ -24,7 +24,7 @@ const TICK_MS = 50;
 /** So many tries a second for all devices together: more devices are each tried less often. */
 const TRIES_PER_SECOND = 500;
 
-interface Place {
+interface Contact {
   readonly host: string;
   readonly port: number;
   nodeIds: readonly string[];
@@ -51,7 +51,7 @@ export const reachByTcp: Reach = (host, port, timeoutMs) =>
   });
 
 export class Pulse {
-  private readonly places = new Map<string, Place>();
+  private readonly places = new Map<string, Contact>();
   private timer: NodeJS.Timeout | null = null;
   private readonly silent = new Set<string>();
 
@@ -127,7 +127,7 @@ export class Pulse {
     }
   }
 
-  private async try(place: Place, now: number): Promise<void> {
+  private async try(place: Contact, now: number): Promise<void> {
     const { host, port } = place;
     place.isBeingTried = true;
     const isThere = await this.reach(host, port, TIMEOUT_MS);
@@ -136,7 +136,7 @@ export class Pulse {
     if (this.places.get(keyOf(place)) === place) this.note(place, isThere, now);
   }
 
-  private note(place: Place, isThere: boolean, now: number): void {
+  private note(place: Contact, isThere: boolean, now: number): void {
     place.failures = isThere ? 0 : place.failures + 1;
     place.dueAt = place.failures === 1 ? steadyNow() + AGAIN_MS : now + EVERY_MS;
     if (place.failures === 1) return;

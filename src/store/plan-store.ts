@@ -92,10 +92,10 @@ export class PlanStore {
   private readonly newest: ReturnType<PlanStore['newestOfAuthor']>;
   /** By plan, how much is kept of what its steps changed. */
   private readonly kept = new Map<string, number>();
-  private readonly part: Statement<[...Place, limit: number]>;
+  private readonly part: Statement<[...RecordKey, limit: number]>;
   private readonly putChanges: Statement<[id: number, changes: string]>;
-  private readonly put: Statement<[...Place, value: string]>;
-  private readonly remove: Statement<Place>;
+  private readonly put: Statement<[...RecordKey, value: string]>;
+  private readonly remove: Statement<RecordKey>;
 
   constructor(
     private readonly db: Db,
@@ -185,7 +185,7 @@ export class PlanStore {
     const revision = this.revisionOf(id);
     if (revision === null) return null;
     const changes: RecordChange[] = [];
-    for (let last: Place | null = [id, '', '', '']; last !== null;) last = this.loadPart(last, changes);
+    for (let last: RecordKey | null = [id, '', '', '']; last !== null;) last = this.loadPart(last, changes);
     return { plan: applyChanges(emptyPlan(''), changes), revision };
   }
 
@@ -194,7 +194,7 @@ export class PlanStore {
     const revision = this.revisionOf(id);
     if (revision === null) return null;
     const changes: RecordChange[] = [];
-    for (let last: Place | null = [id, '', '', '']; last !== null;) {
+    for (let last: RecordKey | null = [id, '', '', '']; last !== null;) {
       last = this.loadPart(last, changes);
       await nextTurn();
     }
@@ -210,7 +210,7 @@ export class PlanStore {
   }
 
   /** Reads the records after one, in their order. Returns the last; null: there are no more. */
-  private loadPart(after: Place, changes: RecordChange[]): Place | null {
+  private loadPart(after: RecordKey, changes: RecordChange[]): RecordKey | null {
     const part = this.part.all(...after, PART) as { table: TableName; owner: string; key: string; value: string }[];
     for (const { table, value: text } of part) {
       // A table that this version does not know was written by a newer one: it is left where it is.
@@ -440,7 +440,7 @@ export class PlanStore {
   private write(planId: string, changes: readonly RecordChange[], texts: readonly (string | null)[] = []): void {
     for (const [n, { table, before, after }] of changes.entries()) {
       const { owner, key } = recordPlace(table, after ?? before);
-      const place: Place = [planId, table, owner ?? '', String(key)];
+      const place: RecordKey = [planId, table, owner ?? '', String(key)];
       if (after !== null) this.put.run(...place, texts[n] ?? JSON.stringify(after));
       else if (before !== null) this.remove.run(...place);
     }
@@ -467,7 +467,7 @@ export class PlanStore {
 }
 
 /** Where a record is, in the order in which the statements have it. */
-type Place = [planId: string, table: string, owner: string, key: string];
+type RecordKey = [planId: string, table: string, owner: string, key: string];
 const PLACE = {
   planId: sql.placeholder('planId'),
   table: sql.placeholder('table'),

@@ -1,4 +1,4 @@
-import type { Way } from '../core/signal/follow';
+import type { Direction } from '../core/signal/follow';
 import type { SignalEnd } from '../core/signal/signal-end';
 import type { Desk } from './desk';
 import { coherenceView, followed, patchView, soundsOf } from './patch-view';
@@ -10,7 +10,7 @@ export const patchQuestions = ({ shown }: Desk) => ({
   /** How the outputs of each coherence group stand to one another. */
   coherence: () => coherenceView(shown()),
   /** The way of a sound from a channel on, or back. */
-  follow: (start: SignalEnd, way: Way) => followed(shown(), start, way),
+  follow: (start: SignalEnd, way: Direction) => followed(shown(), start, way),
   /** What the channels of every device are called inside it: strips, buses and sockets, by the sound that comes to them. */
   sounds: () => soundsOf(shown()),
 });

@@ -2,7 +2,7 @@ import { groupDelay, type GroupDelay } from '../core/delay/coherence';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { ownName, soundName } from '../core/signal/channel-names';
 import { nodeIn } from '../core/signal/device-part';
-import { firstMisfit, followSignal, type SignalStep, type Way } from '../core/signal/follow';
+import { firstMisfit, followSignal, type SignalStep, type Direction } from '../core/signal/follow';
 import { channelAt, fedBy, feedersOf } from '../core/signal/graph';
 import { channelMisfits, type LevelMisfit } from '../core/signal/level-checks';
 import { levelsOf } from '../core/signal/levels';
@@ -109,7 +109,7 @@ export interface Followed {
   readonly firstMisfit: number | null;
 }
 
-export function followed({ plan, signal, lanesByReceiver }: Reckoning, start: SignalEnd, way: Way): Followed {
+export function followed({ plan, signal, lanesByReceiver }: Reckoning, start: SignalEnd, way: Direction): Followed {
   const laneOf = (id: string, channel: number) => lanesByReceiver.get(id)?.get(channel);
   const steps = followSignal({ graph: signal, plan, laneOf }, start, way);
   return { steps: steps.map((s) => ({ ...s, name: soundName(signal, plan, s) })), firstMisfit: firstMisfit(steps) };

@@ -5,7 +5,7 @@ import { apply, feed, modelNamed, planOf } from '../plan/test-plan';
 import { reckon } from '../reckon/reckon';
 import { channelAt, feedersOf, nodeOf, type SignalGraph } from '../signal/graph';
 import { PLAIN_TERMINAL, type StatedTerminal } from '../signal/terminal-shape';
-import { fillPlaces, mixerOf, placesNow, proposePlaces, type FewPlaces, type Source } from './few-places';
+import { fillPlaces, mixerOf, placesNow, proposePlaces, type FewPlaces, type MixSource } from './few-places';
 
 const terminal = (id: string, kind: StatedTerminal['kind'], rest: Partial<StatedTerminal> = {}): StatedTerminal => ({
   ...PLAIN_TERMINAL,
@@ -35,7 +35,7 @@ const ground = planOf({
   box: modelNamed('stage-box-24'),
 });
 const TARGET: FewPlaces = { mixerId: 'desk', receiverDeviceId: 'feed', firstChannel: 2, count: 4 };
-const strip = (channel: number): Source => ({ terminalId: 'strips', channel });
+const strip = (channel: number): MixSource => ({ terminalId: 'strips', channel });
 
 const busSend = fc
   .record({ channel: fc.integer({ min: 1, max: 5 }), fromChannel: fc.integer({ min: 1, max: 6 }), isOn: fc.boolean() })

@@ -15,7 +15,7 @@ import { feedCommand } from './fill-patch';
  */
 
 /** A source: a channel of the console that its buses can be fed from. */
-export interface Source {
+export interface MixSource {
   readonly terminalId: string;
   readonly channel: number;
 }
@@ -29,10 +29,10 @@ export interface FewPlaces {
   readonly count: number;
 }
 
-export interface Place {
+export interface FewPlace {
   /** Nothing is heard there; one source alone; a bus; something else, which a choice of sources would take away. */
   readonly is: 'free' | 'alone' | 'fold' | 'else';
-  readonly sources: readonly Source[];
+  readonly sources: readonly MixSource[];
   /** The network output of the console that is heard there; null: none. */
   readonly out: number | null;
   /** The bus that folds; null: none does. */
@@ -40,7 +40,7 @@ export interface Place {
 }
 
 interface WantedPlace {
-  readonly sources: readonly Source[];
+  readonly sources: readonly MixSource[];
   /** What a new bus is called; null: it gets no name. */
   readonly label: string | null;
 }
@@ -79,8 +79,8 @@ export function mixerOf(plan: PlacesTables, deviceId: string): Mixer | null {
   return { bus, out, aloneBy };
 }
 
-const keyOf = ({ terminalId, channel }: Source) => `${terminalId}/${channel}`;
-const isSameSet = (a: readonly Source[], b: readonly Source[]) =>
+const keyOf = ({ terminalId, channel }: MixSource) => `${terminalId}/${channel}`;
+const isSameSet = (a: readonly MixSource[], b: readonly MixSource[]) =>
   a.length === b.length && new Set([...a, ...b].map(keyOf)).size === a.length;
 
 /** The console as it stands: what its network outputs carry, and who hears them. */
@@ -104,18 +104,18 @@ class Desk {
     }
   }
 
-  feedOf(terminalId: string, channel: number): Source | null {
+  feedOf(terminalId: string, channel: number): MixSource | null {
     return this.part === undefined ? null : plannedFeed(this.part, terminalId, channel);
   }
 
-  sendsInto(bus: number): readonly Source[] {
+  sendsInto(bus: number): readonly MixSource[] {
     return [...(this.plan.busSends.get(this.mixerId)?.values() ?? [])]
       .filter((s) => s.isOn && s.terminalId === this.mixer.bus.id && s.channel === bus)
       .map((s) => ({ terminalId: s.fromTerminalId, channel: s.fromChannel }));
   }
 
   /** What a network output carries. */
-  carries(out: number): Place {
+  carries(out: number): FewPlace {
     const feed = this.feedOf(this.mixer.out.id, out);
     if (feed === null) return { is: 'else', sources: [], out, bus: null };
     if (feed.terminalId === this.mixer.bus.id) {
@@ -160,15 +160,15 @@ class Desk {
 }
 
 /** What each place has now. */
-export function placesNow(plan: PlacesTables, target: FewPlaces): readonly Place[] {
+export function placesNow(plan: PlacesTables, target: FewPlaces): readonly FewPlace[] {
   const mixer = mixerOf(plan, target.mixerId);
   if (mixer === null) return [];
   return placesOn(new Desk(plan, target.mixerId, mixer), target);
 }
 
-function placesOn(desk: Desk, { mixerId, receiverDeviceId, firstChannel, count }: FewPlaces): readonly Place[] {
+function placesOn(desk: Desk, { mixerId, receiverDeviceId, firstChannel, count }: FewPlaces): readonly FewPlace[] {
   const lanes = desk.plan.subscriptions.get(receiverDeviceId);
-  return Array.from({ length: count }, (_, n): Place => {
+  return Array.from({ length: count }, (_, n): FewPlace => {
     const lane = lanes?.get(firstChannel + n);
     if (lane === undefined) return { is: 'free', sources: [], out: null, bus: null };
     if (lane.senderDeviceId !== mixerId) return { is: 'else', sources: [], out: null, bus: null };
@@ -211,7 +211,7 @@ function fillOnce(plan: PlacesTables, target: FewPlaces, wanted: readonly Wanted
   const tapOf = (terminalId: string): Tap | null =>
     tap !== null && terminals.find((t) => t.id === terminalId)?.taps.includes(tap) === true ? tap : null;
   /** Whether the sends of a fold are taken where they are asked for. */
-  const isTapped = ({ bus, sources }: Place) =>
+  const isTapped = ({ bus, sources }: FewPlace) =>
     bus === null ||
     tap === null ||
     sources.every((s) => {
@@ -237,7 +237,7 @@ function fillOnce(plan: PlacesTables, target: FewPlaces, wanted: readonly Wanted
   const isPatched = (out: number) => plan.patches.get(deviceId)?.has(`${mixer.out.id}/${out}`) === true;
   const inTurn = desk.outs().sort((a, b) => Number(isPatched(a)) - Number(isPatched(b)) || b - a);
   const freeOut = (): number | undefined => inTurn.find((out) => !takenOuts.has(out));
-  const lead = (out: number, from: Source) => {
+  const lead = (out: number, from: MixSource) => {
     for (const [key, carrying] of outOf) if (carrying === out) outOf.delete(key);
     const end = { deviceId, terminalId: mixer.out.id, channel: out };
     commands.push(...feedCommand(plan, mixer.out, end, from, null));
@@ -249,7 +249,7 @@ function fillOnce(plan: PlacesTables, target: FewPlaces, wanted: readonly Wanted
     commands.push({ kind: 'subscribe', subscriptions: [lane] });
   };
   /** Leaves what a place has: its bus mixes nothing any more. */
-  const emptied = (bus: number | null, but: readonly Source[] = []) => {
+  const emptied = (bus: number | null, but: readonly MixSource[] = []) => {
     const stays = new Set(but.map(keyOf));
     for (const send of plan.busSends.get(deviceId)?.values() ?? []) {
       const { terminalId, channel, fromTerminalId, fromChannel } = send;
@@ -348,7 +348,7 @@ const stemOf = (name: string): string => name.replace(/[\s,]*(\d+|left|right|l|r
  * still too many goes into the last place.
  */
 export function proposePlaces(
-  sources: readonly (Source & { readonly name: string })[],
+  sources: readonly (MixSource & { readonly name: string })[],
   count: number,
 ): readonly WantedPlace[] {
   let groups = sources.map((s) => ({ stem: s.name === '' ? keyOf(s) : stemOf(s.name), sources: [s] }));

@@ -33,7 +33,7 @@ class Refused extends Error {}
 const like = (a: string, b: string) => a.trim().toLowerCase() === b.trim().toLowerCase();
 const said = (text: string | null): string | null => (text === null || text.trim() === '' ? null : text.trim());
 
-interface Place {
+interface TerminalChannel {
   readonly deviceId: string;
   readonly terminal: Terminal;
   readonly channel: number;
@@ -55,7 +55,7 @@ class ChannelFinder {
     this.devices = new Names(plan.devices.values());
   }
 
-  place(device: string | null, terminal: string | null, number: string | null): Place {
+  place(device: string | null, terminal: string | null, number: string | null): TerminalChannel {
     if (device === null) throw new Refused('no device is named');
     const deviceId = named(this.devices, device, 'device');
     return { deviceId, ...this.within(deviceId, terminal, number) };
@@ -66,7 +66,7 @@ class ChannelFinder {
     return model ? terminalsOf(model) : [];
   }
 
-  within(deviceId: string, name: string | null, number: string | null): Omit<Place, 'deviceId'> {
+  within(deviceId: string, name: string | null, number: string | null): Omit<TerminalChannel, 'deviceId'> {
     const terminals = this.terminalsOf(deviceId);
     if (name === null) throw new Refused('no terminal is named');
     const id = new Names(terminals).idOf(name);

@@ -63,13 +63,13 @@ export interface Signals {
 /** Where nobody says how warm the air is. */
 export const USUAL_CELSIUS = 20;
 
-export type Way = 'forward' | 'back';
+export type Direction = 'forward' | 'back';
 
 /**
  * A sound from any channel to everything that receives it, or back to everything that it receives, as a tree, each way to its end before the next:
  * each channel once, in the order of devices and terminals, and once more where it closes a loop. Cost: the channels that are reached.
  */
-export function followSignal(signals: Signals, start: SignalEnd, way: Way): readonly SignalStep[] {
+export function followSignal(signals: Signals, start: SignalEnd, way: Direction): readonly SignalStep[] {
   const { graph } = signals;
   const first = nodeOf(graph, start);
   if (first === NOBODY) return [];

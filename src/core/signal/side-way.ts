@@ -11,7 +11,7 @@ type SideWay =
   /** No sound goes from the one to the other. */
   | { readonly is: 'no-way' };
 
-type Place = SideTraffic['from'];
+type SideEnd = SideTraffic['from'];
 
 export function sideWay(graph: SignalGraph, { kind, from, to }: SideTraffic): SideWay {
   if (wayBetween(graph, from, to, kind) !== null) return { is: 'carried' };
@@ -26,8 +26,8 @@ export function sideWay(graph: SignalGraph, { kind, from, to }: SideTraffic): Si
 /** The nodes of a shortest way from any channel of one terminal to any of another; null: there is none. With a kind only over terminals that carry it. */
 function wayBetween(
   graph: SignalGraph,
-  from: Place,
-  to: Place,
+  from: SideEnd,
+  to: SideEnd,
   kind: SideTraffic['kind'] | null,
 ): readonly number[] | null {
   const cameFrom = new Map<number, number>();

@@ -24,7 +24,7 @@ import { count } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
 import { usePlan } from '@/ui/session/plan-store';
 
-type Source = 'file' | 'field';
+type ReadFrom = 'file' | 'field';
 
 const TABLE = {
   kind: 'network-table',
@@ -35,7 +35,7 @@ const TABLE = {
 
 /** The plan as the network really is: from a table, or from what the devices tell. Nothing is applied before yes. */
 export function NetworkDialog({ plan, found, onClose }: ImportProps) {
-  const [source, setSource] = useState<Source>('file');
+  const [source, setSource] = useState<ReadFrom>('file');
   const { table, open, map } = useMappedTable(TABLE, found);
   const [linesShown, setLinesShown] = useState(200);
   const [shown, setShown] = useState<'all' | 'changes'>('changes');

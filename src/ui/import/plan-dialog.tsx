@@ -18,7 +18,7 @@ import { FileDrop } from './file-drop';
 import { FileProblems } from './file-problems';
 import { readTextFile } from './read-file';
 
-interface Source {
+interface OtherFile {
   readonly name: string;
   readonly text: string;
 }
@@ -26,7 +26,7 @@ interface Source {
 /** Another plan merged into this one, kind by kind, or opened beside it. Nothing is applied before yes. */
 export function PlanDialog({ plan, found, onClose }: ImportProps) {
   const router = useRouter();
-  const [source, setSource] = useState<Source | null>(() => firstText(found));
+  const [source, setSource] = useState<OtherFile | null>(() => firstText(found));
   const [unread, setUnread] = useState<readonly FileProblem[]>([]);
   const [take, setTake] = useState<ReadonlySet<MergedKind>>(new Set());
   const told = useWorkerAnswer({

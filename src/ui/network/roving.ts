@@ -34,12 +34,12 @@ export function nearestInDirection<T extends Spot>(from: Spot, spots: readonly T
   return best;
 }
 
-interface Place extends Spot {
+interface Stop extends Spot {
   readonly element: HTMLElement | SVGElement;
 }
 
 /** Everything in the drawing that can be gone to, where it is on the screen. */
-function placesIn(drawing: HTMLElement): Place[] {
+function placesIn(drawing: HTMLElement): Stop[] {
   const found = drawing.querySelectorAll<HTMLElement | SVGElement>(
     '.react-flow__node[data-rove], .react-flow__node button, .react-flow__edge',
   );

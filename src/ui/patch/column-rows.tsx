@@ -8,7 +8,7 @@ import { namesOf, type Row } from './patch-rows';
 import { lowBattery, useRadioFigures } from './radio-figures';
 
 /** Where a row stands within its column, in pixels. */
-export type Place = { readonly top: number; readonly height: number };
+export type Extent = { readonly top: number; readonly height: number };
 
 export function TerminalRow({
   row,
@@ -18,7 +18,7 @@ export function TerminalRow({
   onPress,
 }: {
   row: Extract<Row, { kind: 'terminal' }>;
-  place: Place;
+  place: Extent;
   index: number;
   isCursor: boolean;
   onPress: () => void;
@@ -77,7 +77,7 @@ export function ChannelRow({
   plan: Plan;
   deviceId: string;
   row: Extract<Row, { kind: 'channel' }>;
-  place: Place;
+  place: Extent;
   index: number;
   isSelected: boolean;
   isCursor: boolean;

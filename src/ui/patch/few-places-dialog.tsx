@@ -10,7 +10,7 @@ import {
   type FewPlaces,
   type PlaceLeftWhy,
   type PlacesFill,
-  type Source,
+  type MixSource,
 } from '@/core/edits/few-places';
 import { modelOf, type Plan } from '@/core/plan/plan';
 import { TAPS, type Tap } from '@/core/signal/terminal-shape';
@@ -45,7 +45,7 @@ const leftWords = (left: PlacesFill['left'], firstChannel: number): string[] =>
     return `${stay} ${channelRuns(own)} ${own.length === 1 ? 'stays as it is' : 'stay as they are'}: ${LEFT_WORDS[why]}`;
   });
 
-const keyOf = ({ terminalId, channel }: Source) => `${terminalId}:${channel}`;
+const keyOf = ({ terminalId, channel }: MixSource) => `${terminalId}:${channel}`;
 
 /** Devices that hear something, and could be the feed: those with few places first. */
 const feedsIn = (plan: Plan, mixerId: string) =>
@@ -68,7 +68,7 @@ export function FewPlacesDialog({
   plan: Plan;
   mixerId: string;
   /** The sources to begin with; none: all that have a sound. */
-  chosen: readonly Source[];
+  chosen: readonly MixSource[];
   channels: readonly PatchChannel[];
   onClose: () => void;
 }) {
@@ -98,7 +98,7 @@ export function FewPlacesDialog({
   }, [mixer, chosen, channels]);
   const now = placesNow(plan, target);
   const placeNow = new Map(now.flatMap((p, n) => p.sources.map((s) => [keyOf(s), n] as const)));
-  const placeOf = (s: Source): number | null => {
+  const placeOf = (s: MixSource): number | null => {
     const n = typed === null ? placeNow.get(keyOf(s)) : typed.get(keyOf(s));
     return n === undefined || n === null || n >= target.count ? null : n;
   };
@@ -110,7 +110,7 @@ export function FewPlacesDialog({
     return { sources: all, label: all.length > 1 ? (proposePlaces(own, 1)[0]?.label ?? null) : null };
   });
   const filled = fillPlaces(plan, target, wanted, tap);
-  const place = (s: Source, n: number | null) =>
+  const place = (s: MixSource, n: number | null) =>
     setTyped(new Map(sources.map((o) => [keyOf(o), o === s ? n : placeOf(o)])));
   const propose = () => {
     const proposed = proposePlaces(sources, target.count);
@@ -237,8 +237,8 @@ function PlaceWords({
 }: {
   plan: Plan;
   mixerId: string;
-  own: readonly Source[];
-  named: readonly (Source & { readonly name: string })[];
+  own: readonly MixSource[];
+  named: readonly (MixSource & { readonly name: string })[];
   isElse: boolean;
 }) {
   if (own.length === 0) return <span className="text-faint">{isElse ? 'something else, which stays' : 'free'}</span>;
@@ -259,8 +259,8 @@ function Lost({
   sources,
   placeOf,
 }: {
-  sources: readonly (Source & { readonly name: string })[];
-  placeOf: (source: Source) => number | null;
+  sources: readonly (MixSource & { readonly name: string })[];
+  placeOf: (source: MixSource) => number | null;
 }) {
   const byPlace = new Map<number, string[]>();
   const out: string[] = [];

@@ -2,7 +2,7 @@
 
 import { useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
-import type { Misfit, Via, Way } from '@/core/signal/follow';
+import type { Misfit, Via, Direction } from '@/core/signal/follow';
 import type { SignalEnd } from '@/core/signal/signal-end';
 import { ViewTabs } from '@/ui/parts/view-tabs';
 import { TAP_WORDS, levelWords, misfitWords, printedNumber, terminalChannel } from '@/ui/parts/signal-words';
@@ -86,10 +86,10 @@ export function FollowList({
   plan: Plan;
   view: View;
   start: SignalEnd;
-  usual: Way;
+  usual: Direction;
   onOpen: (end: SignalEnd) => void;
 }) {
-  const [way, setWay] = useState<Way>(usual);
+  const [way, setWay] = useState<Direction>(usual);
   const [isAll, setAll] = useState(false);
   const answer = useWorkerAnswer({
     question: 'follow',

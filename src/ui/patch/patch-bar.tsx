@@ -22,7 +22,7 @@ const LEFT_WORDS: Readonly<Record<PatchLeftWhy, string>> = {
   'no-block-left': 'no whole block left for',
 };
 
-interface Source {
+interface PatchSource {
   readonly key: string;
   readonly terminal: Terminal;
   readonly channel: number;
@@ -69,7 +69,7 @@ export function PatchBar({
     return terminals
       .filter((t) => from.has(t.id))
       .flatMap((terminal) =>
-        Array.from({ length: terminal.channels }, (_, n): Source => {
+        Array.from({ length: terminal.channels }, (_, n): PatchSource => {
           const key = `${terminal.id}:${n + 1}`;
           const name = nameAt.get(key) ?? '';
           const text = `${terminal.name} ${printedNumber(terminal, n + 1)} ${name}`.toLowerCase();
@@ -122,7 +122,7 @@ export function PatchBar({
   );
 }
 
-function entryOf({ key, terminal, channel, name }: Source): FillEntry {
+function entryOf({ key, terminal, channel, name }: PatchSource): FillEntry {
   return {
     key,
     line: (

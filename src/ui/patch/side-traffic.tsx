@@ -15,9 +15,9 @@ import { deviceName } from '@/ui/parts/names';
 import { commit, commitWithUndo } from '@/ui/session/actions';
 import type { View } from '@/ui/session/plan-store';
 
-type Place = SideTraffic['from'];
+type SideEnd = SideTraffic['from'];
 
-const placeWords = (plan: Plan, place: Place): string =>
+const placeWords = (plan: Plan, place: SideEnd): string =>
   `${deviceName(plan, place.deviceId)}, ${terminalAt(plan, place)?.name ?? place.terminalId}`;
 
 /** MIDI, serial data and timecode that go along with the sound of a terminal, and whether they get where they have to. */
@@ -35,7 +35,7 @@ export function SideTrafficSection({
   isPreview: boolean;
 }) {
   const [isAdding, setAdding] = useState(false);
-  const isHere = (p: Place) => p.deviceId === end.deviceId && p.terminalId === end.terminalId;
+  const isHere = (p: SideEnd) => p.deviceId === end.deviceId && p.terminalId === end.terminalId;
   const own = [...plan.sideTraffic.values()].filter((t) => isHere(t.from) || isHere(t.to));
   if (terminal.carries.length === 0 && own.length === 0) return null;
   const ending = new Map(view.findings.flatMap((f) => (f.about === 'side-traffic-ends' ? [[f.trafficId, f.at]] : [])));
@@ -81,7 +81,7 @@ export function SideTrafficSection({
 }
 
 /** Every other terminal that carries a kind. */
-const targetsOf = (plan: Plan, from: Place, kind: SideKind | undefined): Pickable[] =>
+const targetsOf = (plan: Plan, from: SideEnd, kind: SideKind | undefined): Pickable[] =>
   [...plan.devices.values()]
     .flatMap((d) => {
       const model = modelOf(plan, d.id);
@@ -99,7 +99,7 @@ function AddDialog({
   onClose,
 }: {
   plan: Plan;
-  from: Place;
+  from: SideEnd;
   terminal: Terminal;
   onClose: () => void;
 }) {

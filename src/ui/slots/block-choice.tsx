@@ -9,9 +9,9 @@ import { commit } from '@/ui/session/actions';
 import { deviceName } from '@/ui/parts/names';
 import { Selectors } from './selectors';
 
-export type Way = 'talks' | 'hears';
+export type BlockUse = 'talks' | 'hears';
 
-const WAY_WORDS: Readonly<Record<Way, string>> = { talks: 'talks on', hears: 'listens to' };
+const WAY_WORDS: Readonly<Record<BlockUse, string>> = { talks: 'talks on', hears: 'listens to' };
 
 /** One choice of a unit: its block, chosen with what is there in view, and the selectors beside it. */
 export function BlockChoice({
@@ -24,7 +24,7 @@ export function BlockChoice({
   plan: Plan;
   state: BusState;
   unit: UnitOnBus;
-  way: Way;
+  way: BlockUse;
   choice: number;
 }) {
   const { device, ability } = unit;
