@@ -181,7 +181,7 @@ const TRIES_WITH_RESTS = 2;
 
 /**
  * Works out a change and commits it; one that changes nothing is not entered. A large one takes long, so others come in
- * between: where they changed the same plan it is worked out once more, in the end without rests.
+ * between. Where they changed the same plan, it is worked out again; the last try has no rests.
  */
 export function* changeInSteps<C extends Change>(
   planId: string,

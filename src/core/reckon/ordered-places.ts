@@ -79,7 +79,7 @@ export function orderReason(
   return { code: 'stream-order', end: 'sender', because: range === null ? 'no-stream' : 'not-heard', range };
 }
 
-/** The channels of a receiver without a channel map that receive what they are not to receive, as it stands in a stream beside what is wanted. */
+/** Channels of a receiver without a channel map that receive something unplanned, because a stream carries it beside what is planned. */
 export function heardAlong(
   order: readonly ChannelRange[],
   streamNumber: number,

@@ -123,7 +123,7 @@ export class Flowing {
     return !isSame;
   }
 
-  /** What is heard of a device, by who receives it now. Returns whether anything changed. */
+  /** Which channels of a device are received, by its receivers of now. Returns whether anything changed. */
   private hear(id: string): boolean {
     const { graph, byDevice } = this;
     const part = graph.parts.get(id);
