@@ -13,11 +13,8 @@ import type { Place } from '../core/plan/places-table';
 import type { Subscription } from '../core/plan/subscriptions-table';
 import type { BusSend } from '../core/patch/bus-sends-table';
 import type { Patch } from '../core/patch/patches-table';
-import { wishesOf } from '../core/reckon/wishes';
-import { atOnce } from '../core/plan/in-steps';
-import { signalFlowInSteps } from '../core/signal/flow';
+import { reckon } from '../core/reckon/reckon';
 import { nodeIn } from '../core/signal/device-part';
-import { devicePartsOf, signalGraphOf } from '../core/signal/graph';
 import { isSource, PLAIN_PLUGGED, type PluggedIn } from '../core/signal/plugged-in-table';
 import { seededRandom } from './random';
 
@@ -302,12 +299,12 @@ function convertersPatched(devices: readonly Device[], subscriptions: readonly S
 /** Without the sources that nobody hears. */
 function heardOf(file: PlanFile): readonly PluggedIn[] {
   const plan = planOfFile(file);
-  const signalParts = devicePartsOf(plan, undefined);
-  const graph = signalGraphOf({ ...plan, signalParts, wishes: wishesOf(plan, undefined), slotEdges: [] }, undefined);
-  const { byDevice } = atOnce(signalFlowInSteps({ signal: graph, pluggedIn: plan.pluggedIn }));
+  const { signal, signalFlow } = reckon(plan);
   const isHeard = ({ deviceId, ...p }: PluggedIn) => {
-    const part = signalParts.get(deviceId);
-    return part !== undefined && byDevice.get(deviceId)?.isHeard[nodeIn(part, p.terminalId, p.channel)] === 1;
+    const part = signal.parts.get(deviceId);
+    return (
+      part !== undefined && signalFlow.byDevice.get(deviceId)?.isHeard[nodeIn(part, p.terminalId, p.channel)] === 1
+    );
   };
   return file.pluggedIn.filter((p) => !isSource(p.kind) || isHeard(p));
 }

@@ -1,6 +1,7 @@
 import type { PatchDifference } from '../core/patch/patch-in-field';
 import { NOBODY } from '../core/signal/device-part';
 import { feedersOf, nodeOf, type SignalGraph } from '../core/signal/graph';
+import { nearestFirst } from '../core/signal/walk';
 
 /** A device and the channels that it is to feed otherwise. */
 export interface Changing {
@@ -40,16 +41,14 @@ export class PatchOrder<C extends Changing> {
     const known = this.before.get(start);
     if (known !== undefined) return known;
     const devices = new Set<string>();
-    const seen = new Set<number>();
-    const open = start === NOBODY ? [] : [start];
-    for (let node = open.pop(); node !== undefined; node = open.pop()) {
-      if (seen.has(node)) continue;
-      seen.add(node);
+    // What a refused lane carried before may still be there.
+    const feeding = ({ node }: { node: number }) =>
+      [...feedersOf(this.graph, node), this.nowFeeding.get(node), this.graph.refused.get(node)].filter(
+        (from) => from !== undefined && from !== NOBODY,
+      ) as number[];
+    for (const { node } of nearestFirst(start === NOBODY ? [] : [start], feeding)) {
       const device = this.deviceOfChange.get(node);
       if (device !== undefined) devices.add(device);
-      open.push(...feedersOf(this.graph, node));
-      const now = this.nowFeeding.get(node);
-      if (now !== undefined && now !== NOBODY) open.push(now);
     }
     this.before.set(start, devices);
     return devices;

@@ -3,10 +3,12 @@ import type { Reckoning } from '../core/reckon/reckoning';
 import { ownName, soundName } from '../core/signal/channel-names';
 import { nodeIn } from '../core/signal/device-part';
 import { firstMisfit, followSignal, type SignalStep, type Direction } from '../core/signal/follow';
-import { channelAt, fedBy, feedersOf } from '../core/signal/graph';
+import { fedBy } from '../core/signal/fed-by';
+import { channelAt, feedersOf, onlyFeederOf } from '../core/signal/graph';
 import { channelMisfits, type LevelMisfit } from '../core/signal/level-checks';
 import { levelsOf } from '../core/signal/levels';
-import type { SignalEnd } from '../core/signal/signal-end';
+import { endOf, type SignalEnd } from '../core/signal/signal-end';
+import { along } from '../core/signal/walk';
 
 /** What the page is told of the channels of one device and of the way of a sound. */
 
@@ -81,10 +83,7 @@ export function patchView({ plan, signal, signalFlow }: Reckoning, deviceId: str
         channel: n + 1,
         ownName: ownName(plan, end),
         soundName: soundName(signal, plan, end),
-        feeders: Array.from(feedersOf(signal, first + node), (from) => {
-          const { deviceId: id, terminalId, channel } = channelAt(signal, from);
-          return { deviceId: id, terminalId, channel };
-        }),
+        feeders: feedersOf(signal, first + node).map((from) => endOf(channelAt(signal, from))),
         feeds: fedBy(signal, first + node).length,
         isFed: flow.isFed[node] === 1,
         isHeard: flow.isHeard[node] === 1,
@@ -127,15 +126,9 @@ export function coherenceView({
 
 /** The radio channel that a channel has its sound from, along one way that mixes nothing. */
 function radioBehind(graph: Reckoning['signal'], start: number): SignalEnd | null {
-  const seen = new Set<number>();
-  let node = start;
-  while (!seen.has(node)) {
-    seen.add(node);
-    const { terminal, deviceId, terminalId, channel } = channelAt(graph, node);
-    if (terminal.kind === 'radio') return { deviceId, terminalId, channel };
-    const from = feedersOf(graph, node);
-    if (from.length !== 1) return null;
-    node = from[0] as number;
+  for (const node of along(start, (n) => onlyFeederOf(graph, n))) {
+    const at = channelAt(graph, node);
+    if (at.terminal.kind === 'radio') return endOf(at);
   }
   return null;
 }

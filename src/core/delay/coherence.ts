@@ -1,7 +1,8 @@
 import type { Lane } from '../reckon/lane';
-import { channelAt, nodeOf, type SignalGraph } from '../signal/graph';
+import { channelAt, nodeOf, onlyFeederOf, type SignalGraph } from '../signal/graph';
 import { NOBODY } from '../signal/device-part';
 import type { SignalEnd } from '../signal/signal-end';
+import { along } from '../signal/walk';
 import { offsetInForce } from './link-offset';
 import type { CoherenceGroup } from './coherence-groups-table';
 
@@ -32,24 +33,20 @@ interface CoherenceFacts {
 }
 
 function memberDelay({ signal, lanesByReceiver, models, devices }: CoherenceFacts, end: SignalEnd): MemberDelay | null {
-  let node = nodeOf(signal, end);
-  if (node === NOBODY) return null;
+  const start = nodeOf(signal, end);
+  if (start === NOBODY) return null;
   let ownNs = 0;
-  const seen = new Set<number>();
-  while (node >= 0 && !seen.has(node)) {
-    seen.add(node);
+  for (const node of along(start, (n) => onlyFeederOf(signal, n))) {
     const at = channelAt(signal, node);
     if (at.deviceId !== end.deviceId) break;
     ownNs += at.terminal.delayNs ?? 0;
-    if (at.terminal.direction === 'in') {
-      const lane = at.terminal.kind === 'network' ? lanesByReceiver.get(at.deviceId)?.get(at.channel) : undefined;
-      if (lane?.hearing == null) break;
-      const { offset, stream } = lane.hearing;
-      const least = models.get(devices.get(end.deviceId)?.modelId ?? '')?.linkOffsetMinNs ?? 0;
-      const leastNs = Math.max(offsetInForce(stream.format, least, null), offset.neededNs);
-      return { end, offsetNs: offset.offsetNs, leastNs, ownNs };
-    }
-    node = signal.feeders[node] as number;
+    if (at.terminal.direction !== 'in') continue;
+    const lane = at.terminal.kind === 'network' ? lanesByReceiver.get(at.deviceId)?.get(at.channel) : undefined;
+    if (lane?.hearing == null || lane.verdict === 'refused') break;
+    const { offset, stream } = lane.hearing;
+    const least = models.get(devices.get(end.deviceId)?.modelId ?? '')?.linkOffsetMinNs ?? 0;
+    const leastNs = Math.max(offsetInForce(stream.format, least, null), offset.neededNs);
+    return { end, offsetNs: offset.offsetNs, leastNs, ownNs };
   }
   return { end, offsetNs: null, leastNs: null, ownNs };
 }

@@ -1,7 +1,10 @@
 import { nodeIn, NOBODY, type DevicePart } from '../signal/device-part';
 import type { DeviceFlow } from '../signal/device-flow';
+import { fedBy } from '../signal/fed-by';
+import { feedersOf, type SignalGraph } from '../signal/graph';
 import type { PluggedIn } from '../signal/plugged-in-table';
 import type { Terminal } from '../signal/terminals';
+import { nearestFirst } from '../signal/walk';
 import type { FindingAbout } from './finding';
 import { rule } from './rule';
 
@@ -95,20 +98,52 @@ function deadEndsOf(part: DevicePart, plugged: DeadEnds['plugged'], flow: Device
   return findings;
 }
 
+/**
+ * Without the channels that a refused lane would feed, or take from: why they are silent is told by the lane. @param wouldBe by what they are, the
+ * channels that are so because of a refused lane
+ */
+function apartFromRefusals(
+  { firstNode, parts }: SignalGraph,
+  findings: readonly Found[],
+  wouldBe: Readonly<Record<Found['about'], ReadonlySet<number>>>,
+): readonly Found[] {
+  return findings.flatMap((finding) => {
+    const { about, deviceIds, terminalId } = finding;
+    const part = parts.get(deviceIds[0] as string) as DevicePart;
+    const first = firstNode.get(part.deviceId) as number;
+    const isLeft = (channel: number) => !wouldBe[about].has(first + nodeIn(part, terminalId, channel));
+    const channels = finding.channels.filter(isLeft);
+    return channels.length === 0 ? [] : [{ ...finding, channels }];
+  });
+}
+
+const reachedFrom = (starts: Iterable<number>, leadsOn: (node: number) => Iterable<number>): ReadonlySet<number> =>
+  new Set(
+    Array.from(
+      nearestFirst(starts, (reached) => leadsOn(reached.node)),
+      (reached) => reached.node,
+    ),
+  );
+
 export const deadEndRule = rule({
   finds: FINDS,
-  reads: ['signalParts', 'signalFlow', 'pluggedIn'],
-  find: ({ signalParts, signalFlow, pluggedIn }) => {
+  reads: ['signal', 'signalFlow', 'pluggedIn'],
+  find: ({ signal, signalFlow, pluggedIn }) => {
     const findings: Found[] = [];
-    // In a plan of lanes alone nobody says what is plugged in: then nothing is heard, and that says nothing.
+    // In a plan of lanes alone nobody says what is plugged in: then nothing is received, and that says nothing.
     const isSoundPlanned = pluggedIn.size > 0;
-    for (const [id, part] of signalParts) {
+    for (const [id, part] of signal.parts) {
       const plugged = pluggedIn.get(id);
       const isLookedAt =
         part.isPlanned || plugged !== undefined || (isSoundPlanned && (isConverter(part) || hasStrips(part)));
       const flow = isLookedAt ? signalFlow.byDevice.get(id) : undefined;
       if (flow !== undefined) findings.push(...deadEndsOf(part, plugged, flow));
     }
-    return findings.sort((a, b) => (a.id < b.id ? -1 : 1));
+    findings.sort((a, b) => (a.id < b.id ? -1 : 1));
+    if (findings.length === 0 || signal.refused.size === 0) return findings;
+    return apartFromRefusals(signal, findings, {
+      'fed-by-nothing': reachedFrom(signal.refused.keys(), (node) => fedBy(signal, node)),
+      'heard-by-nobody': reachedFrom(signal.refused.values(), (node) => feedersOf(signal, node)),
+    });
   },
 });

@@ -1,5 +1,5 @@
 import type { PatchDifference } from '../patch/patch-in-field';
-import type { BitChange } from '../signal/bit-true';
+import type { BitChange } from '../signal/hop';
 import type { LevelMisfit } from '../signal/level-checks';
 import type { SignalEnd } from '../signal/signal-end';
 import type { SideKind, Tap } from '../signal/terminal-shape';

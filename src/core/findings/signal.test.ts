@@ -457,7 +457,8 @@ describe('data-reduced sound', () => {
     expect(halves(apply(half, feed('box', 2, 'tape', 2)))).toEqual([]);
     // The other channel of the pair is 2, not 3; and it must come beside its first.
     expect(halves(apply(half, feed('box', 3, 'tape', 2)))).toHaveLength(1);
-    expect(halves(apply(half, feed('box', 2, 'tape', 3)))).toHaveLength(1);
+    const apart = [feed('box', 1, 'desk', 1), feed('box', 2, 'desk', 3)];
+    expect(halves(apply(start, plug('box', 'mic-in', 1, from), ...apart))).toHaveLength(1);
   });
 });
 

@@ -4,7 +4,7 @@ import { tapBetween } from '../patch/taps';
 import { bitWays } from '../signal/bit-true';
 import { cablesBySocket, textOfEnd } from '../signal/cabled';
 import { NOBODY, terminalIndexAt, type DevicePart } from '../signal/device-part';
-import { channelAt, feedersOf, nodeOf, type SignalGraph } from '../signal/graph';
+import { channelAt, feedersOf, nodeOf, type ChannelAt, type SignalGraph } from '../signal/graph';
 import { channelMisfits } from '../signal/level-checks';
 import { levelsOf, pluggedAt } from '../signal/levels';
 import { isSource, type PluggedIn } from '../signal/plugged-in-table';
@@ -12,6 +12,7 @@ import { endOf, type SignalEnd } from '../signal/signal-end';
 import { sideWay } from '../signal/side-way';
 import { TAPS } from '../signal/terminal-shape';
 import type { Terminal } from '../signal/terminals';
+import { nearestFirst } from '../signal/walk';
 import type { FindingAbout } from './finding';
 import { rule } from './rule';
 
@@ -104,20 +105,15 @@ function brokenBlocks(part: DevicePart): FindingAbout<'patch-block'>[] {
  */
 function edgesBehind(signal: SignalGraph, node: number): { readonly source: number; readonly fed: number }[] {
   const { deviceId } = channelAt(signal, node);
+  const isPassedOn = ({ terminal }: ChannelAt) =>
+    terminal.direction === 'inside' && !['strip', 'bus'].includes(terminal.kind);
   const edges: { source: number; fed: number }[] = [];
-  const seen = new Set([node]);
-  const left = [node];
-  for (let fed = left.pop(); fed !== undefined; fed = left.pop()) {
-    for (const source of feedersOf(signal, fed)) {
-      const from = channelAt(signal, source);
-      if (from.deviceId !== deviceId) continue;
-      edges.push({ source, fed });
-      const isPassedOn = from.terminal.direction === 'inside' && !['strip', 'bus'].includes(from.terminal.kind);
-      if (!isPassedOn || seen.has(source)) continue;
-      seen.add(source);
-      left.push(source);
-    }
-  }
+  const leadsOn = ({ node: fed }: { node: number }) => {
+    const sources = feedersOf(signal, fed).filter((source) => channelAt(signal, source).deviceId === deviceId);
+    edges.push(...sources.map((source) => ({ source, fed })));
+    return sources.filter((source) => isPassedOn(channelAt(signal, source)));
+  };
+  for (const _ of nearestFirst([node], leadsOn));
   return edges;
 }
 
@@ -183,16 +179,29 @@ export const socketRule = rule({
   },
 });
 
+/** The tables that hops follow from, beside devices and models. */
+const HOP_TABLES = [
+  'pluggedIn',
+  'channelSettings',
+  'busSends',
+  'audioCables',
+  'patches',
+  'clocks',
+  'clockGroups',
+] as const;
+
 export const payloadRule = rule({
   finds: ['payload-broken', 'payload-half'],
-  reads: ['pluggedIn', 'signal', 'lanesByReceiver', 'modelled'],
-  find: ({ pluggedIn, signal, lanesByReceiver, modelled }) => {
+  reads: ['signal', 'lanesByReceiver', 'gear', 'models', ...HOP_TABLES],
+  find: ({ signal, lanesByReceiver, gear, models, ...tables }) => {
     const laneOf = (id: string, channel: number) => lanesByReceiver.get(id)?.get(channel);
+    const { pluggedIn } = tables;
+    const signals = { graph: signal, plan: { ...tables, devices: gear, models }, laneOf };
     const findings: FindingAbout<'payload-broken' | 'payload-half'>[] = [];
     for (const own of pluggedIn.values()) {
       for (const plugged of own.values()) {
         if (plugged.payload !== 'data-reduced' || !isSource(plugged.kind)) continue;
-        const { breaks, halves } = bitWays(signal, modelled, laneOf, plugged);
+        const { breaks, halves } = bitWays(signals, plugged);
         for (const at of halves) {
           findings.push({
             id: `half|${textOfEnd(plugged)}|${textOfEnd(at)}`,

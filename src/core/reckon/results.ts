@@ -10,7 +10,9 @@ import type { Device } from '../plan/devices-table';
 import type { Gear, ModelledDevices } from '../plan/plan';
 import { allocateGroups } from '../streams/groups';
 import { signalFlowInSteps } from '../signal/flow';
-import { devicePartsOf, signalGraphOf, slotEdgesOf } from '../signal/graph';
+import { devicePartsOf } from '../signal/device-part';
+import { signalGraphOf } from '../signal/make-graph';
+import { slotEdgesOf } from '../signal/slot-edges';
 import type { Stream } from '../streams/stream';
 import type { Facts, FactName, Results } from './facts';
 import type { LaneTable } from './lane-table';
@@ -181,7 +183,7 @@ export const RESULTS: { readonly [N in keyof Results]: StepTo<Facts, Results[N]>
     devicePartsOf({ ...modelled, ...plan }, before?.made),
   ),
   slotEdges: step(['devices', 'models', 'slotBuses', 'slotUnits'], (now, before) => slotEdgesOf(now, before?.made)),
-  signal: step(['signalParts', 'wishes', 'audioCables', 'slotEdges'], signalGraphOf),
+  signal: step(['signalParts', 'wishes', 'lanesByReceiver', 'audioCables', 'slotEdges'], signalGraphOf),
   signalFlow: longStep(['signal', 'pluggedIn'], signalFlowInSteps),
   slips: step(['modelled', 'clocks', 'clockwork', 'wishes'], slipsOf),
   clockwork: step(['timekeeping', 'pace'], ({ timekeeping, pace }) => ({ ...timekeeping, media: pace })),

@@ -73,7 +73,13 @@ const COMPARED: Comparing = {
   signalParts: (parts) =>
     sorted(parts).map(([id, { firstNode, feeders, lists, isPlanned }]) => [id, firstNode, feeders, lists, isPlanned]),
   slotEdges: asItIs,
-  signal: ({ deviceIds, firstNode, feeders, lists }) => [deviceIds, sorted(firstNode), feeders, lists],
+  signal: ({ deviceIds, firstNode, feeders, lists, refused }) => [
+    deviceIds,
+    sorted(firstNode),
+    feeders,
+    lists,
+    [...refused].sort(([a], [b]) => a - b),
+  ],
   signalFlow: (flow) => ({
     ...flow,
     byDevice: sorted(flow.byDevice).map(([id, { isFed, isHeard, roots }]) => [id, isFed, isHeard, roots]),

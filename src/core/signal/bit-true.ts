@@ -1,23 +1,10 @@
 import type { Lane } from '../reckon/lane';
-import { channelAt, fedBy, nodeOf, type SignalGraph } from './graph';
 import { NOBODY } from './device-part';
-import type { SignalEnd } from './signal-end';
-
-/** What changes the bits of a sound on its way. */
-export type BitChange =
-  /** Gain, equaliser, mixing: what a strip or bus does. */
-  | 'processing'
-  | 'effect'
-  /** 16 bits of 24. */
-  | 'L16'
-  | 'sample-rate-converter'
-  /** Through a converter into the analogue world. */
-  | 'analogue';
-
-interface BitTables {
-  readonly devices: ReadonlyMap<string, { readonly modelId: string }>;
-  readonly models: ReadonlyMap<string, { readonly clock: { readonly src: string } | null }>;
-}
+import { fedBy } from './fed-by';
+import { nodeOf } from './graph';
+import { hopBetween, type BitChange, type Signals } from './hop';
+import { endOf, type SignalEnd } from './signal-end';
+import { nearestFirst } from './walk';
 
 interface BitBreak {
   readonly at: SignalEnd;
@@ -35,36 +22,21 @@ interface BitWays {
 }
 
 /** Where a sound is first changed on each of its ways, from a channel on, and where half of it arrives. Cost: the channels that it reaches unchanged. */
-export function bitWays(
-  graph: SignalGraph,
-  { devices, models }: BitTables,
-  laneOf: (deviceId: string, channel: number) => Lane | undefined,
-  start: SignalEnd,
-): BitWays {
-  const first = nodeOf(graph, start);
+export function bitWays(signals: Signals, start: SignalEnd): BitWays {
+  const { graph, laneOf } = signals;
   const breaks: BitBreak[] = [];
   const halves: SignalEnd[] = [];
+  const first = nodeOf(graph, start);
   if (first === NOBODY) return { breaks, halves };
-  const seen = new Set([first]);
-  const left = [...fedBy(graph, first)];
-  for (let node = left.shift(); node !== undefined; node = left.shift()) {
-    if (seen.has(node)) continue;
-    seen.add(node);
-    const { terminal, ...at } = channelAt(graph, node);
-    let because: BitChange | null = null;
-    if (terminal.isEffect) because = 'effect';
-    else if (terminal.kind === 'strip' || terminal.kind === 'bus') because = 'processing';
-    else if (terminal.level !== null) because = 'analogue';
-    else if (terminal.kind === 'network' && terminal.direction === 'in') {
-      const model = models.get(devices.get(at.deviceId)?.modelId ?? '');
-      const lane = laneOf(at.deviceId, at.channel);
-      const encoding = lane?.hearing?.stream.format.encoding;
-      if (encoding === 'L24' && lane !== undefined && !isPaired(lane, laneOf)) halves.push(at);
-      if (encoding === 'L16') because = 'L16';
-      else if (model?.clock?.src === 'inputs') because = 'sample-rate-converter';
-    }
-    if (because === null) left.push(...fedBy(graph, node));
-    else breaks.push({ at, because });
+  const changed = new Set<number>();
+  const leadsOn = ({ node }: { node: number }) => (changed.has(node) ? [] : fedBy(graph, node));
+  for (const { node, from } of nearestFirst([first], leadsOn)) {
+    if (from === null) continue;
+    const { to, changes } = hopBetween(signals, from.node, node);
+    if (to.lane?.hearing?.stream.format.encoding === 'L24' && !isPaired(to.lane, laneOf)) halves.push(endOf(to));
+    if (changes === null) continue;
+    changed.add(node);
+    breaks.push({ at: endOf(to), because: changes });
   }
   return { breaks, halves };
 }

@@ -1,11 +1,11 @@
 import type { PlanOf } from '../plan/plan';
 import { labelOf } from '../plan/plan';
-import { NOBODY } from './device-part';
-import { channelAt, feedersOf, nodeOf, type SignalGraph } from './graph';
+import { channelAt, nodeOf, onlyFeederOf, type SignalGraph } from './graph';
 import { pluggedAt, settingsAt } from './levels';
 import { isSource } from './plugged-in-table';
 import type { SignalEnd } from './signal-end';
 import { NETWORK_IN, NETWORK_OUT, SLOTS_IN, SLOTS_OUT } from './terminals';
+import { along } from './walk';
 
 export type NameTables = PlanOf<'labels' | 'channelSettings' | 'pluggedIn'>;
 
@@ -31,19 +31,12 @@ export function ownName(tables: NameTables, end: SignalEnd): string | null {
  * from the console that receives it as what is plugged in there. Null: nothing on its way has a name.
  */
 export function soundName(graph: SignalGraph, tables: NameTables, end: SignalEnd): string | null {
-  let node = nodeOf(graph, end);
-  const seen = new Set<number>();
   const sink = pluggedAt(tables, end);
   let name = ownName(tables, end);
   // A loudspeaker goes by its own name, whatever sounds from it.
   if (sink !== undefined && !isSource(sink.kind)) return name;
-  while (node !== NOBODY && !seen.has(node)) {
-    seen.add(node);
-    const at = channelAt(graph, node);
-    name = ownName(tables, at) ?? name;
-    const from = feedersOf(graph, node);
-    if (from.length !== 1) return name;
-    node = from[0] as number;
-  }
+  // What a refused lane would bring gives its name all the same: it is what the channel is for.
+  const back = (node: number) => graph.refused.get(node) ?? onlyFeederOf(graph, node);
+  for (const node of along(nodeOf(graph, end), back)) name = ownName(tables, channelAt(graph, node)) ?? name;
   return name;
 }

@@ -1,8 +1,8 @@
-import { listNumberOf, NOBODY, nodeIn, type DevicePart } from './device-part';
+import { NOBODY, nodeIn, type DevicePart } from './device-part';
 import { isSource, type PluggedIn } from './plugged-in-table';
 import { isInsideKnown } from './terminals';
 
-/** What of a device is the same wherever it stands: where sound comes in, in which order it runs, what gives and what takes it. */
+/** What of a device is the same wherever it stands: where sound comes in, what gives and what takes it. */
 
 // Devices of one model that nobody has patched share what their parts are made of, and so what follows from it.
 const insByTerminals = new WeakMap<DevicePart['terminals'], Int32Array>();
@@ -28,9 +28,6 @@ export interface Ends {
 }
 
 interface Inside {
-  /** Nodes in an order in which each comes after those that feed it, as far as there is one. */
-  readonly order: Int32Array;
-  readonly isRing: boolean;
   readonly effects: Uint8Array;
   readonly isAnyEffect: boolean;
   /** What is a source or a sink whatever is plugged in. */
@@ -44,37 +41,6 @@ export function insideOf(part: DevicePart): Inside {
   const known = insideByFeeders.get(part.feeders);
   if (known !== undefined) return known;
   const { size, terminals, firstNode } = part;
-  const order = new Int32Array(size);
-  const state = new Uint8Array(size);
-  let count = 0;
-  let isRing = false;
-  const path: number[] = [];
-  const followed: number[] = [];
-  for (let start = 0; start < size; start += 1) {
-    if (state[start] !== 0) continue;
-    path.push(start);
-    followed.push(0);
-    state[start] = 1;
-    while (path.length > 0) {
-      const node = path[path.length - 1] as number;
-      const k = followed[followed.length - 1] as number;
-      const from = feederIn(part, node, k);
-      if (from === NOBODY) {
-        order[count] = node;
-        count += 1;
-        state[node] = 2;
-        path.pop();
-        followed.pop();
-        continue;
-      }
-      followed[followed.length - 1] = k + 1;
-      if (state[from] === 1) isRing = true;
-      if (state[from] !== 0) continue;
-      state[from] = 1;
-      path.push(from);
-      followed.push(0);
-    }
-  }
   const effects = new Uint8Array(size);
   const sources = new Uint8Array(size);
   const sinks = new Uint8Array(size);
@@ -93,16 +59,9 @@ export function insideOf(part: DevicePart): Inside {
   }
   const isAnyEffect = effects.includes(1);
   const isAnyEnd = sources.includes(1) || sinks.includes(1);
-  const inside = { order, isRing, effects, isAnyEffect, ends: { sources, sinks }, isAnyEnd };
+  const inside = { effects, isAnyEffect, ends: { sources, sinks }, isAnyEnd };
   insideByFeeders.set(part.feeders, inside);
   return inside;
-}
-
-/** The k-th feeder of a node within its device; NOBODY: it has no more. */
-function feederIn({ feeders, lists }: DevicePart, node: number, k: number): number {
-  const from = feeders[node] as number;
-  if (from >= 0) return k === 0 ? from : NOBODY;
-  return from === NOBODY ? NOBODY : (lists[listNumberOf(from)]?.[k] ?? NOBODY);
 }
 
 /** Marks its sources and sinks in lists for all devices, from its first node on. */
@@ -122,13 +81,4 @@ export function markEnds(
     const node = nodeIn(part, terminalId, channel);
     if (node !== NOBODY) (isSource(kind) ? sources : sinks)[first + node] = 1;
   }
-}
-
-/** Its sources and sinks, with what is plugged in. */
-export function endsOf(part: DevicePart, plugged: ReadonlyMap<string, PluggedIn> | undefined): Ends {
-  const fixed = insideOf(part).ends;
-  if (plugged === undefined || plugged.size === 0) return fixed;
-  const ends = { sources: new Uint8Array(part.size), sinks: new Uint8Array(part.size) };
-  markEnds(part, plugged, 0, ends);
-  return ends;
 }

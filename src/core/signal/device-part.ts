@@ -1,5 +1,6 @@
 import type { BusSend } from '../patch/bus-sends-table';
 import type { Patch } from '../patch/patches-table';
+import type { PlanOf } from '../plan/plan';
 import { isInsideKnown, terminalsOf, type Insides, type Terminal } from './terminals';
 
 const NO_NODES: readonly number[] = [];
@@ -66,6 +67,29 @@ export function devicePart(
   // Written out: there are thousands, and those made by spreading are read far more slowly.
   const { terminals, firstNode, size, feeders, lists, isPlanned } = known;
   return { deviceId, model, terminals, firstNode, size, feeders, lists, isPlanned, patches, sends };
+}
+
+/** Devices of known models with how they lead on inside. What did not change is the same object. */
+export function devicePartsOf(
+  tables: PlanOf<'patches' | 'busSends'> & {
+    readonly devices: ReadonlyMap<string, { readonly id: string; readonly modelId: string }>;
+    readonly models: ReadonlyMap<string, Insides>;
+  },
+  before: ReadonlyMap<string, DevicePart> | undefined,
+): ReadonlyMap<string, DevicePart> {
+  const parts = new Map<string, DevicePart>();
+  let isSame = true;
+  for (const { id, modelId } of tables.devices.values()) {
+    const model = tables.models.get(modelId);
+    if (model === undefined) continue;
+    const patches = tables.patches.get(id);
+    const sends = tables.busSends.get(id);
+    const was = before?.get(id);
+    const isKept = was?.model === model && was.patches === patches && was.sends === sends;
+    if (!isKept) isSame = false;
+    parts.set(id, isKept ? was : devicePart(id, model, patches, sends));
+  }
+  return before !== undefined && isSame && before.size === parts.size ? before : parts;
 }
 
 function partOf(

@@ -3,10 +3,10 @@ import type { InSteps } from '../plan/in-steps';
 import type { PlanOf } from '../plan/plan';
 import { areAlike, type DeviceFlow } from './device-flow';
 import { insideOf, markEnds } from './device-inside';
-import { listNumberOf } from './device-part';
-import { deviceIndexAt, type SignalGraph } from './graph';
+import { listNumberOf, NOBODY } from './device-part';
+import { fedBy } from './fed-by';
+import { deviceIndexAt, feedersOf, type SignalGraph } from './graph';
 import { roundOf, walkBack } from './loops';
-import { Flowing, sendersOf } from './settle-flow';
 
 export interface SignalFlow {
   readonly byDevice: ReadonlyMap<string, DeviceFlow>;
@@ -14,112 +14,245 @@ export interface SignalFlow {
   readonly loops: readonly (readonly number[])[];
   /** All channels that receive themselves, group by group. */
   readonly groups: readonly (readonly number[])[];
+  /** The same by the nodes of the whole plan, for what follows from it after an edit. */
+  readonly all: Flow;
 }
+
+/** What holds of every node of a plan. */
+interface Flow extends DeviceFlow {
+  readonly isSource: Uint8Array;
+  readonly isSink: Uint8Array;
+  /** What comes from there is another sound than what it is fed: an effect, or a loop. */
+  readonly isOwnRoot: Uint8Array;
+}
+
+type Now = { readonly signal: SignalGraph } & PlanOf<'pluggedIn'>;
 
 /**
  * Sources are what is plugged in, what programs of a computer play, and channels that a device of unknown insides sends. Sinks are
- * likewise. After an edit only the devices that it touched are worked out, and from there on whatever changes; with a loop in the plan, all is.
+ * likewise. After an edit only the channels that it touched are worked out, and from there on whatever changes; with a loop in the plan, all is.
  */
 export function* signalFlowInSteps(
-  now: { readonly signal: SignalGraph } & PlanOf<'pluggedIn'>,
-  before?: { readonly now: { readonly signal: SignalGraph } & PlanOf<'pluggedIn'>; readonly made: SignalFlow },
+  now: Now,
+  before?: { readonly now: Now; readonly made: SignalFlow },
 ): InSteps<SignalFlow> {
-  const { signal: graph, pluggedIn } = now;
-  const was = before?.now;
-  const isSameGround = was !== undefined && was.signal.firstNode === graph.firstNode;
-  const touched = isSameGround ? touchedDevices(graph, was.signal, pluggedIn, was.pluggedIn) : null;
+  const { signal: graph } = now;
   const known = before?.made;
-  if (touched !== null && known !== undefined && touched.size === 0) return known;
-  if (touched !== null && known !== undefined && known.groups.length === 0) {
-    const { groups } = walkBack(graph, nodesOf(graph, touched));
+  const isSameGround = before?.now.signal.firstNode === graph.firstNode;
+  if (before !== undefined && known !== undefined && isSameGround) {
+    const touched = touchedNodes(now, before.now);
+    if (touched.size === 0) return known;
     // A loop could go on feeding itself when nothing else does any more.
-    if (groups.length === 0) {
-      const flow = new Flowing(graph, pluggedIn, known.byDevice);
-      flow.settle(touched);
-      return { byDevice: keepSame(flow.byDevice, known.byDevice), groups, loops: groups };
-    }
+    const isWithoutLoop = known.groups.length === 0 && walkBack(graph, touched).groups.length === 0;
+    if (isWithoutLoop) return settled(now, before.now.signal, known, touched);
   }
-  const { groups, byDevice } = yield* wholeFlow(graph, pluggedIn);
-  return { byDevice: keepSame(byDevice, known?.byDevice), groups, loops: groups.map((group) => roundOf(graph, group)) };
-}
-
-function isAnyFed(list: readonly number[], base: number, isFed: Uint8Array): boolean {
-  for (let m = 0; m < list.length; m += 1) if (isFed[base + (list[m] as number)] === 1) return true;
-  return false;
-}
-
-/** All devices at once: forwards in the order of the walk, and backwards against it. */
-function* wholeFlow(graph: SignalGraph, pluggedIn: PlanOf<'pluggedIn'>['pluggedIn']) {
-  const { size, feeders, lists, listBase, sameList } = graph;
   const { groups, order } = walkBack(graph, 'all');
   yield;
-  const isFed = new Uint8Array(size);
-  const isHeard = new Uint8Array(size);
-  const roots = new Int32Array(size);
+  const all = unsettled(now);
+  for (const group of groups) for (const node of group) all.isOwnRoot[node] = 1;
+  runForwards(graph, all, order, groups);
+  yield;
+  runBackwards(graph, all, order, groups);
+  const loops = groups.map((group) => roundOf(graph, group));
+  return { byDevice: withinDevices(graph, all, known?.byDevice), loops, groups, all };
+}
+
+/** All channels, with nothing but sources fed and nothing but sinks heard. */
+function unsettled({ signal: graph, pluggedIn }: Now): Flow {
+  const { size } = graph;
+  const isSource = new Uint8Array(size);
+  const isSink = new Uint8Array(size);
   const isOwnRoot = new Uint8Array(size);
   for (const [id, part] of graph.parts) {
     const first = graph.firstNode.get(id) as number;
-    markEnds(part, pluggedIn.get(id), first, { sources: isFed, sinks: isHeard });
+    markEnds(part, pluggedIn.get(id), first, { sources: isSource, sinks: isSink });
     const { effects, isAnyEffect } = insideOf(part);
     if (isAnyEffect) isOwnRoot.set(effects, first);
   }
-  for (const group of groups) for (const node of group) isOwnRoot[node] = 1;
-  // What nothing feeds is its own root.
+  const roots = new Int32Array(size);
   for (let node = 0; node < size; node += 1) roots[node] = node;
-  /** Lists of which any channel is fed, which stays so: the other buses of a matrix need not look again. */
-  const fedLists = new Uint8Array(lists.length);
-  // What is in a loop is fed and heard as soon as any of its group is: twice round is enough.
-  for (let round = groups.length === 0 ? 1 : 0; round < 2; round += 1) {
-    for (let k = 0; k < order.length; k += 1) {
-      const node = order[k] as number;
-      const feeder = feeders[node] as number;
-      roots[node] = node;
-      if (feeder >= 0) {
-        if (isFed[feeder] === 1) isFed[node] = 1;
-        if (isOwnRoot[node] === 0) roots[node] = roots[feeder] as number;
-      } else if (isFed[node] === 0) {
-        const number = listNumberOf(feeder);
-        const same = sameList[number] as number;
-        if (fedLists[same] === 0 && isAnyFed(lists[number] as readonly number[], listBase[number] as number, isFed))
-          fedLists[same] = 1;
-        if (fedLists[same] === 1) isFed[node] = 1;
-      }
-    }
-    for (const group of groups) if (group.some((node) => isFed[node] === 1)) for (const node of group) isFed[node] = 1;
+  return { isSource, isSink, isOwnRoot, isFed: isSource.slice(), isHeard: isSink.slice(), roots };
+}
+
+/** Whether a node is fed and where it comes from, by what feeds it. Returns whether anything of it changed. */
+function feed({ feeders, lists, listBase }: SignalGraph, flow: Flow, node: number): boolean {
+  const from = feeders[node] as number;
+  let isFed = flow.isSource[node] as number;
+  let root = node;
+  if (from >= 0) {
+    isFed |= flow.isFed[from] as number;
+    if (flow.isOwnRoot[node] === 0) root = flow.roots[from] as number;
+  } else if (from !== NOBODY && isFed === 0) {
+    const list = lists[listNumberOf(from)] as readonly number[];
+    const base = listBase[listNumberOf(from)] as number;
+    for (let m = 0; m < list.length && isFed === 0; m += 1) isFed = flow.isFed[base + (list[m] as number)] as number;
   }
-  yield;
-  const heard = new Uint8Array(lists.length);
-  for (let round = groups.length === 0 ? 1 : 0; round < 2; round += 1) {
+  if (isFed === flow.isFed[node] && root === flow.roots[node]) return false;
+  flow.isFed[node] = isFed;
+  flow.roots[node] = root;
+  return true;
+}
+
+/** Whether any sink receives a node, by what it feeds. Returns whether that changed. */
+function hear(graph: SignalGraph, flow: Flow, node: number): boolean {
+  let isHeard = flow.isSink[node] as number;
+  const fed = fedBy(graph, node);
+  for (let k = 0; k < fed.length && isHeard === 0; k += 1) isHeard = flow.isHeard[fed[k] as number] as number;
+  if (isHeard === flow.isHeard[node]) return false;
+  flow.isHeard[node] = isHeard;
+  return true;
+}
+
+type Groups = SignalFlow['groups'];
+
+/** What is in a loop is fed and heard as soon as any of its group is: twice round is enough. */
+const roundsFor = (groups: Groups): number => (groups.length === 0 ? 1 : 2);
+
+function spreadInGroups(groups: Groups, marks: Uint8Array): void {
+  for (const group of groups) if (group.some((node) => marks[node] === 1)) for (const node of group) marks[node] = 1;
+}
+
+function runForwards(graph: SignalGraph, flow: Flow, order: readonly number[], groups: Groups): void {
+  for (let round = roundsFor(groups); round > 0; round -= 1) {
+    for (const node of order) feed(graph, flow, node);
+    spreadInGroups(groups, flow.isFed);
+  }
+}
+
+function runBackwards(graph: SignalGraph, { isHeard }: Flow, order: readonly number[], groups: Groups): void {
+  const { feeders, lists, listBase } = graph;
+  for (let round = roundsFor(groups); round > 0; round -= 1) {
     for (let k = order.length - 1; k >= 0; k -= 1) {
       const node = order[k] as number;
       if (isHeard[node] === 0) continue;
-      const feeder = feeders[node] as number;
-      if (feeder >= 0) isHeard[feeder] = 1;
+      const from = feeders[node] as number;
+      if (from >= 0) isHeard[from] = 1;
       else {
-        const number = listNumberOf(feeder);
-        const same = sameList[number] as number;
-        if (heard[same] === 1) continue;
-        heard[same] = 1;
-        const list = lists[number] as readonly number[];
-        const base = listBase[number] as number;
-        for (let m = 0; m < list.length; m += 1) isHeard[base + (list[m] as number)] = 1;
+        const base = listBase[listNumberOf(from)] as number;
+        for (const inner of lists[listNumberOf(from)] as readonly number[]) isHeard[base + inner] = 1;
       }
     }
-    for (const group of groups)
-      if (group.some((node) => isHeard[node] === 1)) for (const node of group) isHeard[node] = 1;
+    spreadInGroups(groups, isHeard);
   }
-  const all: DeviceFlow = { isFed, isHeard, roots };
-  const byDevice = new Map<string, DeviceFlow>();
-  for (const [id, part] of graph.parts) {
+}
+
+/** Works out the touched channels, and from there on whatever changes. There is no loop. */
+function settled(
+  { signal: graph, pluggedIn }: Now,
+  was: SignalGraph,
+  known: SignalFlow,
+  touched: Set<number>,
+): SignalFlow {
+  const { all } = known;
+  const flow: Flow = {
+    isSource: all.isSource.slice(),
+    isSink: all.isSink.slice(),
+    isOwnRoot: all.isOwnRoot,
+    isFed: all.isFed.slice(),
+    isHeard: all.isHeard.slice(),
+    roots: all.roots.slice(),
+  };
+  for (const id of devicesAt(graph, touched)) {
+    const part = graph.parts.get(id);
     const first = graph.firstNode.get(id) as number;
-    byDevice.set(id, new FlowWithin(all, first, first + part.size));
+    if (part === undefined) continue;
+    flow.isSource.fill(0, first, first + part.size);
+    flow.isSink.fill(0, first, first + part.size);
+    markEnds(part, pluggedIn.get(id), first, { sources: flow.isSource, sinks: flow.isSink });
   }
-  return { groups, byDevice };
+  const changed = spread(
+    touched,
+    (node) => feed(graph, flow, node),
+    (node) => fedBy(graph, node),
+  );
+  const before = [...touched].flatMap((node) => [node, ...feedersOf(was, node), ...feedersOf(graph, node)]);
+  const alsoChanged = spread(
+    before,
+    (node) => hear(graph, flow, node),
+    (node) => feedersOf(graph, node),
+  );
+  const byDevice = new Map(known.byDevice);
+  for (const id of devicesAt(graph, [...changed, ...alsoChanged])) {
+    const first = graph.firstNode.get(id) as number;
+    byDevice.set(id, ownLists(flow, first, first + (graph.parts.get(id)?.size ?? 0)));
+  }
+  return { ...known, byDevice, all: flow };
+}
+
+/** Works out nodes, and again whichever a change of one concerns. Returns those that changed. */
+function spread(
+  nodes: Iterable<number>,
+  work: (node: number) => boolean,
+  next: (node: number) => Iterable<number>,
+): readonly number[] {
+  const left = [...nodes];
+  const isWaiting = new Set(left);
+  const changed: number[] = [];
+  for (let at = 0; at < left.length; at += 1) {
+    const node = left[at] as number;
+    isWaiting.delete(node);
+    if (!work(node)) continue;
+    changed.push(node);
+    for (const one of next(node)) {
+      if (isWaiting.has(one)) continue;
+      isWaiting.add(one);
+      left.push(one);
+    }
+  }
+  return changed;
+}
+
+/** The channels that are fed by another than before, and all of devices of which the inside, or what is plugged in, is another. */
+function touchedNodes({ signal: graph, pluggedIn }: Now, was: Now): Set<number> {
+  const touched = new Set<number>();
+  const now = graph.feeders;
+  const before = was.signal.feeders;
+  for (let n = 0; now !== before && n < now.length; n += 1) if (now[n] !== before[n]) touched.add(n);
+  for (const id of [...changedKeys(graph.parts, was.signal.parts), ...changedKeys(pluggedIn, was.pluggedIn)]) {
+    const first = graph.firstNode.get(id) ?? 0;
+    for (let n = 0; n < (graph.parts.get(id)?.size ?? 0); n += 1) touched.add(first + n);
+  }
+  return touched;
+}
+
+function devicesAt(graph: SignalGraph, nodes: Iterable<number>): Set<string> {
+  const ids = new Set<string>();
+  for (const node of nodes) ids.add(graph.deviceIds[deviceIndexAt(graph, node)] as string);
+  return ids;
 }
 
 /**
- * The flow of one device out of the lists of all. A list of its own for each device costs more than all the rest, and even views are made only when
- * asked for: few rules look at more than a few devices.
+ * The flow of each device out of the lists of all. What came out the same as before stays the same object; then the others get lists of their
+ * own, as views would hold on to a list for all devices, one for each edit in a plan with a loop.
+ */
+function withinDevices(
+  graph: SignalGraph,
+  all: DeviceFlow,
+  before: SignalFlow['byDevice'] | undefined,
+): SignalFlow['byDevice'] {
+  const byDevice = new Map<string, DeviceFlow>();
+  for (const [id, part] of graph.parts) {
+    const first = graph.firstNode.get(id) as number;
+    const within = new FlowWithin(all, first, first + part.size);
+    const was = before?.get(id);
+    if (before === undefined) byDevice.set(id, within);
+    else byDevice.set(id, was !== undefined && isSame(within, was) ? was : ownLists(all, first, first + part.size));
+  }
+  return byDevice;
+}
+
+const isSame = (a: DeviceFlow, b: DeviceFlow) =>
+  areAlike(a.isFed, b.isFed) && areAlike(a.isHeard, b.isHeard) && areAlike(a.roots, b.roots);
+
+const ownLists = ({ isFed, isHeard, roots }: DeviceFlow, first: number, end: number): DeviceFlow => ({
+  isFed: isFed.slice(first, end),
+  isHeard: isHeard.slice(first, end),
+  roots: roots.slice(first, end),
+});
+
+/**
+ * Views of the lists of all. A list of its own for each device costs more than all the rest, and even views are made only when asked for: few
+ * rules look at more than a few devices.
  */
 class FlowWithin implements DeviceFlow {
   private fed: Uint8Array | null = null;
@@ -143,73 +276,4 @@ class FlowWithin implements DeviceFlow {
   get roots(): Int32Array {
     return (this.from ??= this.all.roots.subarray(this.first, this.end));
   }
-}
-
-/** Where a loop can have come: the channels of touched devices. */
-function nodesOf(graph: SignalGraph, touched: ReadonlySet<string>): Int32Array {
-  const nodes: number[] = [];
-  for (const id of touched) {
-    const first = graph.firstNode.get(id) ?? 0;
-    for (let n = 0; n < (graph.parts.get(id)?.size ?? 0); n += 1) nodes.push(first + n);
-  }
-  return Int32Array.from(nodes);
-}
-
-function touchedDevices(
-  graph: SignalGraph,
-  was: SignalGraph,
-  pluggedIn: PlanOf<'pluggedIn'>['pluggedIn'],
-  plugged: PlanOf<'pluggedIn'>['pluggedIn'],
-): Set<string> {
-  const touched = new Set(fedOtherwise(graph, was));
-  for (const id of changedKeys(graph.parts, was.parts)) touched.add(id);
-  for (const id of changedKeys(pluggedIn, plugged)) if (graph.parts.has(id)) touched.add(id);
-  // Whoever was fed from a device before may be heard no more.
-  for (const id of [...touched]) {
-    for (const sender of sendersOf(was, id)) touched.add(sender);
-    for (const sender of sendersOf(graph, id)) touched.add(sender);
-  }
-  return touched;
-}
-
-/** The devices of which any channel is fed by another than before. */
-function fedOtherwise(graph: SignalGraph, was: SignalGraph): ReadonlySet<string> {
-  const found = new Set<string>();
-  const now = graph.feeders;
-  const before = was.feeders;
-  const { size, deviceIds, firstNodes } = graph;
-  for (let n = 0; now !== before && n < size; n += 1) {
-    if (now[n] === before[n]) continue;
-    const index = deviceIndexAt(graph, n);
-    found.add(deviceIds[index] as string);
-    n = (firstNodes[index + 1] ?? size) - 1;
-  }
-  return found;
-}
-
-/**
- * What came out the same stays the same object. Then the others get lists of their own: as views they would hold on to a list for all devices, one for
- * each edit in a plan with a loop.
- */
-function keepSame(
-  now: ReadonlyMap<string, DeviceFlow>,
-  before: SignalFlow['byDevice'] | undefined,
-): SignalFlow['byDevice'] {
-  if (before === undefined) return now;
-  const isSame = (flow: DeviceFlow, was: DeviceFlow | undefined) =>
-    was !== undefined &&
-    (was === flow ||
-      (areAlike(was.isFed, flow.isFed) && areAlike(was.isHeard, flow.isHeard) && areAlike(was.roots, flow.roots)));
-  const same = new Set<string>();
-  for (const [id, flow] of now) if (isSame(flow, before.get(id))) same.add(id);
-  if (same.size === 0) return now;
-  const kept = new Map<string, DeviceFlow>();
-  for (const [id, flow] of now) kept.set(id, same.has(id) ? (before.get(id) as DeviceFlow) : withOwnLists(flow));
-  return kept;
-}
-
-function withOwnLists(flow: DeviceFlow): DeviceFlow {
-  if (!(flow instanceof FlowWithin)) return flow;
-  const { isFed, isHeard, roots } = flow;
-  return { isFed: isFed.slice(), isHeard: isHeard.slice(), roots: roots.slice() };
 }

@@ -1,19 +1,14 @@
 import { airDelayNs } from '../delay/air';
-import { channelDelayNs } from '../delay/channel-delay';
-import type { PlanOf } from '../plan/plan';
-import type { Lane, LaneReason } from '../reckon/lane';
-import { channelAt, fedBy, feedersOf, nodeOf, type SignalGraph } from './graph';
-import { levelsOf, settingsAt, type LevelTables } from './levels';
-import { channelMisfits, type LevelMisfit } from './level-checks';
-import { tapBetween } from '../patch/taps';
+import type { LaneReason } from '../reckon/lane';
 import { NOBODY } from './device-part';
-import type { NameTables } from './channel-names';
-import type { SignalEnd, Terminals } from './signal-end';
+import { fedBy } from './fed-by';
+import { feedersOf, nodeOf } from './graph';
+import { hopBetween, hopEnd, type Hop, type HopKind, type HopTables, type Signals } from './hop';
+import { channelMisfits, type LevelCheckTables, type LevelMisfit } from './level-checks';
+import { levelsOf, settingsAt, type LevelTables } from './levels';
+import { endOf, type SignalEnd } from './signal-end';
 import type { Tap } from './terminal-shape';
-import type { Terminal } from './terminals';
-
-/** How a sound came from the channel before: within the device, over the network, along a cable, over a slot bus. */
-export type Via = 'patch' | 'normal' | 'send' | 'mix' | 'lane' | 'cable' | 'slot';
+import { wayByWay, type Reached } from './walk';
 
 /** Why a sound is not right from here on. */
 export type Misfit =
@@ -27,7 +22,7 @@ export interface SignalStep extends SignalEnd {
   /** The step that this one follows on, by its place in the list; null: it is the first. */
   readonly after: number | null;
   /** Null: it is the first. */
-  readonly via: Via | null;
+  readonly via: HopKind | null;
   readonly format: string | null;
   /** Null: it is analogue. */
   readonly rateHz: number | null;
@@ -47,17 +42,8 @@ export interface SignalStep extends SignalEnd {
   readonly misfit: Misfit | null;
 }
 
-type FollowTables = LevelTables &
-  NameTables &
-  PlanOf<'patches' | 'audioCables' | 'clocks'> & {
-    readonly devices: ReadonlyMap<string, { readonly rateHz: number; readonly modelId: string }>;
-    readonly models: Terminals['models'];
-  };
-
-export interface Signals {
-  readonly graph: SignalGraph;
-  readonly plan: FollowTables;
-  readonly laneOf: (deviceId: string, channel: number) => Lane | undefined;
+interface FollowSignals extends Signals {
+  readonly plan: HopTables & LevelCheckTables;
 }
 
 /** Where nobody says how warm the air is. */
@@ -67,124 +53,70 @@ export type Direction = 'forward' | 'back';
 
 /**
  * A sound from any channel to everything that receives it, or back to everything that it receives, as a tree, each way to its end before the next:
- * each channel once, in the order of devices and terminals, and once more where it closes a loop. Cost: the channels that are reached.
+ * each channel once, in the order of devices and terminals, and once more where it closes a loop. It ends where a refused lane would go on. Cost: the
+ * channels that are reached.
  */
-export function followSignal(signals: Signals, start: SignalEnd, way: Direction): readonly SignalStep[] {
-  const { graph } = signals;
+export function followSignal(signals: FollowSignals, start: SignalEnd, way: Direction): readonly SignalStep[] {
+  const { graph, plan } = signals;
   const first = nodeOf(graph, start);
   if (first === NOBODY) return [];
-  const level = levelsOf(graph, signals.plan);
+  const level = levelsOf(graph, plan);
+  const refusedFrom = new Map<number, number[]>();
+  for (const [fed, source] of way === 'forward' ? graph.refused : [])
+    refusedFrom.set(source, [...(refusedFrom.get(source) ?? []), fed]);
+  const next = (node: number): number[] =>
+    way === 'forward'
+      ? [...fedBy(graph, node), ...(refusedFrom.get(node) ?? [])]
+      : [...feedersOf(graph, node), ...[graph.refused.get(node) ?? []].flat()];
+  // Sound runs from `source` into `fed`, whichever way it is followed.
+  const hopTo = ({ node, from }: Reached): Hop | null =>
+    from === null
+      ? null
+      : way === 'forward'
+        ? hopBetween(signals, from.node, node)
+        : hopBetween(signals, node, from.node);
   const steps: SignalStep[] = [];
-  const seen = new Set<number>();
-  const left: { node: number; after: number | null; from: number; isLoop: boolean }[] = [
-    { node: first, after: null, from: NOBODY, isLoop: false },
-  ];
-  const nodes: number[] = [];
-  for (let one = left.pop(); one !== undefined; one = left.pop()) {
-    const { node, after, from, isLoop } = one;
-    // It waited here, and was reached through another channel meanwhile.
-    if (!isLoop && seen.has(node)) continue;
-    seen.add(node);
-    const at = channelAt(graph, node);
-    const before = after === null ? null : (steps[after] as SignalStep);
-    // Sound runs from `source` into `fed`, whichever way it is followed.
-    const [source, fed] = way === 'forward' ? [from, node] : [node, from];
-    const join = from === NOBODY ? null : joinOf(signals, source, fed);
-    // Each channel's own delay, and on the network the link offset: the same sum whichever way one goes.
-    const settings = settingsAt(signals.plan, at);
-    const addsNs = channelDelayNs(signals.plan, at, signals.laneOf);
+  const placeOf = new Map<Reached, number>();
+  const ended = new Set<Reached>();
+  for (const reached of wayByWay(first, (r) => (ended.has(r) ? [] : next(r.node)))) {
+    const { node, from, isLoop } = reached;
+    const hop = hopTo(reached);
+    const at = hop === null ? hopEnd(signals, node) : way === 'forward' ? hop.to : hop.from;
+    if (hop !== null && hop.refused !== null) ended.add(reached);
+    const after = from === null ? null : (placeOf.get(from) as number);
+    placeOf.set(reached, steps.length);
     const { dbu, dbfs, alikeDb, isAtLeast } = level(node);
-    const next = isLoop ? [] : [...(way === 'forward' ? fedBy(graph, node) : feedersOf(graph, node))];
-    const isEnd = way === 'back' && next.length === 0 && !isLoop && at.terminal.direction !== 'in';
+    const isEnd = way === 'back' && at.terminal.direction !== 'in' && !isLoop && next(node).length === 0;
     const misfit: Misfit | null =
-      join?.misfit ??
+      (hop?.refused != null ? { code: 'lane-refused', reason: hop.refused } : null) ??
       (isLoop ? { code: 'loop' } : null) ??
-      channelMisfits(signals.plan, at)[0] ??
+      channelMisfits(plan, at)[0] ??
       (isEnd ? { code: 'fed-by-nothing' } : null);
     steps.push({
-      deviceId: at.deviceId,
-      terminalId: at.terminalId,
-      channel: at.channel,
+      ...endOf(at),
       after,
-      via: join?.via ?? null,
-      format: formatOf(signals, at, node),
-      rateHz: isAnalogue(signals, at) ? null : (signals.plan.devices.get(at.deviceId)?.rateHz ?? null),
-      clockGroupId: signals.plan.clocks.get(at.deviceId)?.groupId ?? null,
-      tap: join?.tap ?? null,
-      addsNs,
-      delayNs: (before?.delayNs ?? 0) + addsNs,
+      via: hop?.kind ?? null,
+      format: at.format,
+      rateHz: at.rateHz,
+      clockGroupId: at.clockGroupId,
+      tap: hop?.tap ?? null,
+      addsNs: at.delayNs,
+      delayNs: (after === null ? 0 : (steps[after] as SignalStep).delayNs) + at.delayNs,
       levelDbu: dbu,
       levelDbfs: dbfs,
       alikeDb,
       isAtLeast,
-      airNs:
-        settings?.distanceMetres == null
-          ? null
-          : Math.round(airDelayNs(settings.distanceMetres, settings.airCelsius ?? USUAL_CELSIUS)),
+      airNs: airNsFrom(plan, at),
       misfit,
     });
-    nodes.push(node);
-    const index = steps.length - 1;
-    for (const then of next.reverse()) {
-      // A channel reached on two ways is listed once; only one that the sound came through itself closes a loop.
-      const isLoop = isAmong(steps, nodes, index, then);
-      if (isLoop || !seen.has(then)) left.push({ node: then, after: index, from: node, isLoop });
-    }
   }
   return steps;
 }
 
-function isAmong(steps: readonly SignalStep[], nodes: readonly number[], from: number, node: number): boolean {
-  for (let at: number | null = from; at !== null; at = steps[at]?.after ?? null) if (nodes[at] === node) return true;
-  return false;
-}
-
-/** How one channel feeds another. */
-function joinOf({ graph, plan, laneOf }: Signals, source: number, fed: number) {
-  const from = channelAt(graph, source);
-  const to = channelAt(graph, fed);
-  const nothing = { lane: null, tap: null, misfit: null };
-  if (to.terminal.direction === 'in') {
-    if (to.terminal.kind === 'network') {
-      const lane = laneOf(to.deviceId, to.channel) ?? null;
-      const misfit = lane?.verdict === 'refused' ? ({ code: 'lane-refused', reason: lane.reason } as const) : null;
-      return { ...nothing, via: 'lane', lane, misfit } as const;
-    }
-    return { ...nothing, via: to.terminal.kind === 'slots' ? 'slot' : 'cable' } as const;
-  }
-  const key = `${to.terminalId}/${to.channel}`;
-  const send = plan.busSends.get(to.deviceId)?.get(`${key}/${from.terminalId}/${from.channel}`);
-  const tap = tapBetween(plan, from, to);
-  if (send !== undefined) return { ...nothing, via: 'send', tap } as const;
-  const patch = plan.patches.get(to.deviceId)?.get(key);
-  if (patch !== undefined && isFrom(patch.from, from)) return { ...nothing, via: 'patch', tap } as const;
-  return { ...nothing, via: to.terminal.mixes === from.terminalId ? 'mix' : 'normal', tap } as const;
-}
-
-const isFrom = (a: { terminalId: string; channel: number } | null, b: { terminalId: string; channel: number }) =>
-  a !== null && a.terminalId === b.terminalId && a.channel === b.channel;
-
-function isAnalogue({ plan }: Signals, { terminal, ...end }: SignalEnd & { terminal: Terminal }): boolean {
-  const format = settingsAt(plan, end)?.format ?? terminal.formats[0];
-  if (format !== undefined) return ['microphone', 'line', 'loudspeaker', 'headphones'].includes(format);
-  return terminal.level !== null;
-}
-
-function formatOf(
-  { graph, plan, laneOf }: Signals,
-  at: SignalEnd & { terminal: Terminal },
-  node: number,
-): string | null {
-  if (at.terminal.kind === 'network') {
-    // What is sent has the format in which it is heard.
-    const heard = at.terminal.direction === 'in' ? node : fedBy(graph, node)[0];
-    const { deviceId = '', channel = 0 } = heard === undefined ? {} : channelAt(graph, heard);
-    return laneOf(deviceId, channel)?.hearing?.stream.format.encoding ?? 'PCM';
-  }
-  if (at.terminal.kind === 'slots') return 'slot bus';
-  const format = settingsAt(plan, at)?.format ?? at.terminal.formats[0];
-  if (format !== undefined) return format;
-  return at.terminal.direction === 'inside' || at.terminal.kind === 'computer' ? 'PCM' : null;
+function airNsFrom(plan: LevelTables, at: SignalEnd): number | null {
+  const settings = settingsAt(plan, at);
+  if (settings?.distanceMetres == null) return null;
+  return Math.round(airDelayNs(settings.distanceMetres, settings.airCelsius ?? USUAL_CELSIUS));
 }
 
 /** The place of the first step that does not fit: the fewest steps away, of those the first in the list. Null: all fit. */

@@ -1,14 +1,19 @@
 import fc from 'fast-check';
+import type { Model } from '../models/models-table';
+import type { Device } from '../plan/devices-table';
 import type { Plan } from '../plan/plan';
 import { modelOf } from '../plan/plan';
 import { apply, busSend, feed, modelNamed, planOf } from '../plan/test-plan';
 import { arbitraryPlan } from '../plan/test-arbitrary';
 import { expectSame } from '../plan/test-same';
 import { reckon } from '../reckon/reckon';
+import type { Reckoning } from '../reckon/reckoning';
 import { busState } from '../slots/slot-bus';
 import { followSignal } from './follow';
-import { channelAt, fedBy, feedersOf, nodeOf, type SignalGraph } from './graph';
-import { isSource } from './plugged-in-table';
+import { fedBy } from './fed-by';
+import { channelAt, feedersOf, nodeOf, type SignalGraph } from './graph';
+import { isSource, PLAIN_PLUGGED } from './plugged-in-table';
+import type { SignalEnd } from './signal-end';
 import { isInsideKnown, terminalsOf, type Terminal } from './terminals';
 
 /** The same graph by another, slow way: names of channels, lists of who feeds whom, and a search for each. */
@@ -16,7 +21,10 @@ class SlowGraph {
   readonly terminals = new Map<string, Terminal>();
   readonly feeds = new Map<string, Set<string>>();
 
-  constructor(private readonly plan: Plan) {
+  constructor(
+    private readonly plan: Plan,
+    lanesByReceiver: Reckoning['lanesByReceiver'],
+  ) {
     for (const device of plan.devices.values()) {
       const model = modelOf(plan, device.id);
       for (const t of model ? terminalsOf(model) : []) {
@@ -43,8 +51,9 @@ class SlowGraph {
           this.join(`${s.deviceId}|${s.fromTerminalId}|${s.fromChannel}`, `${s.deviceId}|${s.terminalId}|${s.channel}`);
       }
     }
-    for (const own of plan.subscriptions.values()) {
-      for (const s of own.values()) {
+    for (const own of lanesByReceiver.values()) {
+      for (const { subscription: s, verdict } of own.values()) {
+        if (verdict === 'refused') continue;
         this.join(
           `${s.senderDeviceId}|network-out|${s.senderChannel}`,
           `${s.receiverDeviceId}|network-in|${s.receiverChannel}`,
@@ -118,21 +127,53 @@ function roundThroughAUnit(back: number, model = modelNamed('console-72')): Plan
   );
 }
 
+/** Models with few channels and streams, so that a slow search ends, all in one subnet, so that some lanes fit and some are refused. */
+function inOneSubnet(plan: Plan): Plan {
+  const { sends, receives, ports, ratesHz, linkOffsetMinNs, channelsPerStreamMax } = modelNamed('console-72');
+  const alike = { sends, receives, ports, ratesHz, linkOffsetMinNs, channelsPerStreamMax, channelPool: null };
+  const plain = { receiveMap: null, sendMap: null, sendOrder: null, receiveOrder: null };
+  const models = [...plan.models].map(([id, m]): [string, Model] => [
+    id,
+    {
+      ...m,
+      ...alike,
+      ...plain,
+      channelsReceive: 1 + (m.channelsReceive % 8),
+      channelsSend: 1 + (m.channelsSend % 8),
+      streamsReceive: 1,
+    },
+  ]);
+  const devices = [...plan.devices].map(([id, d]): [string, Device] => [id, { ...d, rateHz: 48_000 }]);
+  const { subnets, interfaces } = planOf(
+    Object.fromEntries([...plan.devices.keys()].map((id) => [id, modelNamed('console-72')])),
+  );
+  return { ...plan, models: new Map(models), devices: new Map(devices), subnets, interfaces, links: new Map() };
+}
+
+/** Every subscription, of a channel from 1 to 8 to one from 1 to 8. */
+function amongTheFirst({ subscriptions }: Plan): Plan['subscriptions'] {
+  const low = (channel: number) => ((channel - 1) % 8) + 1;
+  return new Map(
+    [...subscriptions].map(([id, feeds]) => [
+      id,
+      new Map(
+        [...feeds.values()].map((s) => [
+          low(s.receiverChannel),
+          { ...s, receiverChannel: low(s.receiverChannel), senderChannel: low(s.senderChannel) },
+        ]),
+      ),
+    ]),
+  );
+}
+
 test('reach, loops, and what is fed and heard agree with a slow search, for plans that fill every table', () => {
   let loops = 0;
+  let [carried, refused] = [0, 0];
   fc.assert(
     fc.property(arbitraryPlan(5), (plan) => {
-      const small = {
-        ...plan,
-        models: new Map(
-          [...plan.models].map(([id, m]) => [
-            id,
-            { ...m, channelsReceive: m.channelsReceive % 9, channelsSend: m.channelsSend % 9 },
-          ]),
-        ),
-      };
+      const small = { ...inOneSubnet(plan), subscriptions: amongTheFirst(plan) };
       const { signal, signalFlow, lanesByReceiver } = reckon(small);
-      const slow = new SlowGraph(small);
+      const slow = new SlowGraph(small, lanesByReceiver);
       expect(signal.size).toBe(slow.terminals.size);
       const reaches = new Map([...slow.terminals.keys()].map((key) => [key, slow.reach(key)]));
       const fed = new Set(slow.ends('source').flatMap((key) => [key, ...(reaches.get(key) ?? [])]));
@@ -169,6 +210,10 @@ test('reach, loops, and what is fed and heard agree with a slow search, for plan
         expect(new Set(ring).size).toBe(ring.length);
       }
       loops += groups.size;
+      refused += signal.refused.size;
+      carried += [...lanesByReceiver.values()]
+        .flatMap((own) => [...own.values()])
+        .filter((l) => l.verdict !== 'refused').length;
       const laneOf = (id: string, channel: number) => lanesByReceiver.get(id)?.get(channel);
       for (const [key, reach] of [...reaches].filter(([, r]) => r.size > 0).slice(0, 12)) {
         const [deviceId = '', terminalId = '', channel = ''] = key.split('|');
@@ -177,7 +222,8 @@ test('reach, loops, and what is fed and heard agree with a slow search, for plan
           { deviceId, terminalId, channel: Number(channel) },
           'forward',
         );
-        expect(new Set(steps.map((s) => `${s.deviceId}|${s.terminalId}|${s.channel}`))).toEqual(
+        const reached = steps.filter((s) => s.misfit?.code !== 'lane-refused');
+        expect(new Set(reached.map((s) => `${s.deviceId}|${s.terminalId}|${s.channel}`))).toEqual(
           new Set([key, ...reach]),
         );
       }
@@ -189,6 +235,8 @@ test('reach, loops, and what is fed and heard agree with a slow search, for plan
   );
   // Few plans of chance have one.
   expect(loops).toBeGreaterThan(0);
+  expect(carried).toBeGreaterThan(20);
+  expect(refused).toBeGreaterThan(0);
 });
 
 test('a socket of a stage box is followed to the loudspeaker, and back the same way with the same delay', () => {
@@ -247,4 +295,63 @@ test('a loop is marked though both of its channels are reached another way first
       .map((s) => `${s.deviceId} ${s.terminalId} ${s.channel}`);
     expect(new Set(once).size).toBe(once.length);
   }
+});
+
+test('a refused lane feeds nothing: it is followed to its other end and no further, and its reason is said', () => {
+  const oneStream = modelNamed('amp-8', { streamsReceive: 1 });
+  const plan = apply(
+    planOf({ box: modelNamed('stage-box-24'), desk: modelNamed('console-72'), amp: oneStream }),
+    feed('box', 1, 'amp', 1),
+    feed('desk', 1, 'amp', 2),
+    feed('box', 7, 'desk', 1),
+    busSend('desk', 1, 1),
+    {
+      kind: 'put-plugged-in',
+      plugged: {
+        ...PLAIN_PLUGGED,
+        deviceId: 'box',
+        terminalId: 'mic-in',
+        channel: 7,
+        name: 'Voice',
+        kind: 'microphone',
+      },
+    },
+    {
+      kind: 'put-plugged-in',
+      plugged: {
+        ...PLAIN_PLUGGED,
+        deviceId: 'amp',
+        terminalId: 'speaker-out',
+        channel: 2,
+        name: 'Left',
+        kind: 'loudspeaker',
+      },
+    },
+  );
+  const reckoning = reckon(plan);
+  const { signal: graph, signalFlow, lanesByReceiver } = reckoning;
+  expect(lanesByReceiver.get('amp')?.get(2)).toMatchObject({ verdict: 'refused', reason: { code: 'stream-budget' } });
+  const signals = { graph, plan, laneOf: (id: string, n: number) => lanesByReceiver.get(id)?.get(n) };
+  const told = (start: SignalEnd, way: 'forward' | 'back') =>
+    followSignal(signals, start, way).map((s) =>
+      `${s.deviceId} ${s.terminalId} ${s.channel} ${s.misfit?.code ?? ''}`.trimEnd(),
+    );
+  expect(told({ deviceId: 'desk', terminalId: 'buses', channel: 1 }, 'forward')).toEqual([
+    'desk buses 1',
+    'desk network-out 1',
+    'amp network-in 2 lane-refused',
+  ]);
+  expect(told({ deviceId: 'amp', terminalId: 'speaker-out', channel: 2 }, 'back')).toEqual([
+    'amp speaker-out 2',
+    'amp network-in 2',
+    'desk network-out 1 lane-refused',
+  ]);
+  const speaker =
+    nodeOf(graph, { deviceId: 'amp', terminalId: 'speaker-out', channel: 2 }) - (graph.firstNode.get('amp') ?? 0);
+  expect(signalFlow.byDevice.get('amp')?.isFed[speaker]).toBe(0);
+  // The lane says why the microphone reaches nobody, and its other channel of the amplifier is fed.
+  expect(reckoning.findings.map((f) => f.about)).toContain('lanes-refused');
+  expect(reckoning.findings.filter((f) => f.about === 'heard-by-nobody' || f.about === 'fed-by-nothing')).toEqual([]);
+  const without = reckon(apply(plan, { kind: 'unsubscribe', channels: [{ deviceId: 'amp', channel: 2 }] }), reckoning);
+  expect(without.findings).toContainEqual(expect.objectContaining({ about: 'heard-by-nobody', deviceIds: ['box'] }));
 });

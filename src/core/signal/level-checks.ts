@@ -45,7 +45,7 @@ export type LevelMisfit =
   | { readonly code: 'power-too-high'; readonly givesW: number; readonly takesW: number };
 
 /** The tables that say what is wrong at an analogue end: no lane is among them. */
-type LevelCheckTables = LevelTables & Terminals;
+export type LevelCheckTables = LevelTables & Terminals;
 
 type At = SignalEnd & { readonly level: LevelFacts };
 

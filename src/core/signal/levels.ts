@@ -2,6 +2,7 @@ import type { PlanOf } from '../plan/plan';
 import { cablesInto } from './cabled';
 import { channelAt, feedersOf, type SignalGraph } from './graph';
 import type { SignalEnd } from './signal-end';
+import { endsFirst } from './walk';
 import type { LevelFacts } from './terminal-shape';
 import { isInsideKnown } from './terminals';
 
@@ -37,7 +38,7 @@ export function inputGainDb(tables: PlanOf<'channelSettings'>, end: SignalEnd, l
 }
 
 /** What an attenuator in the cable to a socket takes away. */
-function attenuationInto(tables: PlanOf<'pluggedIn' | 'audioCables'>, end: SignalEnd): number {
+export function attenuationInto(tables: PlanOf<'pluggedIn' | 'audioCables'>, end: SignalEnd): number {
   const [cable] = cablesInto(tables, end);
   return (cable ?? pluggedAt(tables, end))?.attenuationDb ?? 0;
 }
@@ -74,7 +75,8 @@ export function levelsOf(
     return { dbu, dbfs, alikeDb, isAtLeast: isAtLeast || dbfs === null };
   };
   const mixed = (node: number, feeders: ArrayLike<number>): SignalLevel => {
-    const { terminal } = channelAt(graph, node);
+    const at = channelAt(graph, node);
+    const { terminal } = at;
     const full = terminal.level?.fullScaleDbu ?? null;
     let [power, voltage] = [0, 0];
     let isAtLeast = false;
@@ -83,7 +85,7 @@ export function levelsOf(
       const own = known.get(from) ?? UNKNOWN;
       isAtLeast ||= own.isAtLeast;
       if (own.dbfs === null) continue;
-      const sent = own.dbfs + sentDb(graph, tables, node, from);
+      const sent = own.dbfs + sendDb(tables, channelAt(graph, from), at);
       power += 10 ** (sent / 10);
       voltage += 10 ** ((sent + own.alikeDb) / 20);
     }
@@ -100,39 +102,24 @@ export function levelsOf(
     const model = graph.parts.get(deviceId)?.model;
     return model !== undefined && isInsideKnown(model) ? SILENCE : UNKNOWN;
   };
+  const unknownFeeders = (node: number) => (known.has(node) ? NO_NODES : feedersOf(graph, node));
   return (asked) => {
-    // Feeders first: no recursion, as a chain may be long. What feeds itself is not known to itself.
-    const open = [asked];
-    const entered = new Set<number>();
-    while (open.length > 0) {
-      const node = open[open.length - 1] as number;
-      const feeders = feedersOf(graph, node);
-      if (!known.has(node) && !entered.has(node)) {
-        entered.add(node);
-        for (let n = 0; n < feeders.length; n += 1) {
-          const from = feeders[n] as number;
-          if (!known.has(from) && !entered.has(from)) open.push(from);
-        }
-        continue;
-      }
-      if (!known.has(node)) known.set(node, worked(node, feeders));
-      open.pop();
-    }
+    // What feeds itself is not known to itself.
+    for (const node of endsFirst(asked, unknownFeeders))
+      if (!known.has(node)) known.set(node, worked(node, feedersOf(graph, node)));
     return known.get(asked) ?? UNKNOWN;
   };
 }
+
+const NO_NODES: readonly number[] = [];
 
 /** Sums of decibels without the dust of binary fractions. */
 const tidy = (value: number) => Math.round(value * 1e6) / 1e6;
 
 /** What a send to a bus adds; 0 for anything else. */
-function sentDb(graph: SignalGraph, { busSends }: PlanOf<'busSends'>, node: number, fromNode: number): number {
-  if (fromNode < 0) return 0;
-  const bus = channelAt(graph, node);
-  const from = channelAt(graph, fromNode);
-  if (bus.deviceId !== from.deviceId) return 0;
-  const key = `${keyOf(bus)}/${keyOf(from)}`;
-  return busSends.get(bus.deviceId)?.get(key)?.levelDb ?? 0;
+export function sendDb({ busSends }: PlanOf<'busSends'>, from: SignalEnd, to: SignalEnd): number {
+  if (to.deviceId !== from.deviceId) return 0;
+  return busSends.get(to.deviceId)?.get(`${keyOf(to)}/${keyOf(from)}`)?.levelDb ?? 0;
 }
 
 /** Levels that work together: nominal levels no further apart than this. A figure of our own: a fader's usual headroom takes 6 dB. */

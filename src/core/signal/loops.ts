@@ -1,140 +1,99 @@
 import { listNumberOf, NOBODY } from './device-part';
 import { feedersOf, type SignalGraph } from './graph';
 
-/** What a walk writes on, by channel or by place on a stack. Kept between walks, as making it again costs more than a short walk. */
-interface Boards {
-  /** When each was entered, from 1; 0 before and after a walk. */
-  readonly entered: Int32Array;
-  readonly low: Int32Array;
-  readonly isOpen: Uint8Array;
-  readonly open: Int32Array;
-  readonly path: Int32Array;
-  /** How many feeders of each channel on the path were followed. */
-  readonly followed: Int32Array;
-  readonly order: Int32Array;
-}
-let kept: Boards | null = null;
-
-function boards(size: number): Boards {
-  if (kept === null || kept.entered.length < size) {
-    const list = () => new Int32Array(size);
-    kept = {
-      entered: list(),
-      low: list(),
-      isOpen: new Uint8Array(size),
-      open: list(),
-      path: list(),
-      followed: list(),
-      order: list(),
-    };
-  }
-  return kept;
-}
-
 interface BackWalk {
-  /** Channels that all hear each other, group by group. */
+  /** Channels that all receive each other, group by group. */
   readonly groups: readonly (readonly number[])[];
-  /** The walked channels that anything feeds, each after all that feed it but those of its own group. The list holds until the next walk. */
-  readonly order: Int32Array;
+  /** The walked channels that anything feeds, each after all that feed it but those of its own group. */
+  readonly order: readonly number[];
 }
 
 /**
- * Walks back from the given channels, or from all, through all that they hear (Tarjan's strongly connected components, with stacks of its own, as a
- * chain may be long). Cost: each channel and each feed of it once. Channels that nothing feeds are passed over; most others hear one of those, or one
- * that was left already: they take no stack.
+ * Walks back from the given channels, or from all, through all that feeds them: Tarjan's strongly connected components, with stacks of its own, as a
+ * chain may be long. Cost: each channel and each feed of it once. Channels that nothing feeds are passed over.
  */
-export function walkBack(graph: SignalGraph, starts: Int32Array | 'all'): BackWalk {
-  const { size, feeders, lists, listBase, sameList } = graph;
-  const { entered, low, isOpen, open, path, followed, order } = boards(size);
+export function walkBack(graph: SignalGraph, starts: Iterable<number> | 'all'): BackWalk {
+  const { size, feeders } = graph;
+  /** By channel, its turn, from 1. */
+  const entered = new Int32Array(size);
+  const low = new Int32Array(size);
+  /** Whether a channel was entered and its group is not known yet. */
+  const isOpen = new Uint8Array(size);
+  const open: number[] = [];
+  const path: number[] = [];
+  /** How many feeders of each channel on the path were followed. */
+  const followed: number[] = [];
+  const order: number[] = [];
   const groups: number[][] = [];
-  /** Lists of which every channel was left: the other buses of a matrix need not look at them again. */
-  const walked = new Uint8Array(lists.length);
-  let openCount = 0;
-  let count = 0;
-  let next = 1;
-  const startCount = starts === 'all' ? size : starts.length;
-  for (let s = 0; s < startCount; s += 1) {
-    const start = starts === 'all' ? s : (starts[s] as number);
-    if (feeders[start] === NOBODY || entered[start] !== 0) continue;
-    let top = -1;
-    let entering = start;
-    for (;;) {
-      if (entering !== NOBODY) {
-        entered[entering] = next;
-        const heard = feeders[entering] as number;
-        const isLeft = heard >= 0 && heard !== entering && entered[heard] !== 0 && isOpen[heard] === 0;
-        if (isLeft || (heard >= 0 && feeders[heard] === NOBODY)) {
-          next += 1;
-          order[count] = entering;
-          count += 1;
-        } else {
-          low[entering] = next;
-          next += 1;
-          isOpen[entering] = 1;
-          open[openCount] = entering;
-          openCount += 1;
-          top += 1;
-          path[top] = entering;
-          followed[top] = 0;
-        }
-        if (top < 0) break;
-      }
-      const node = path[top] as number;
-      const k = followed[top] as number;
-      const feeder = feeders[node] as number;
-      let from = NOBODY;
-      if (feeder >= 0) from = k === 0 ? feeder : NOBODY;
-      else if (feeder !== NOBODY) {
-        const number = listNumberOf(feeder);
-        const list = lists[number] as readonly number[];
-        if (k < list.length && !(k === 0 && walked[sameList[number] as number] === 1))
-          from = (listBase[number] as number) + (list[k] as number);
-      }
-      entering = NOBODY;
-      if (from !== NOBODY) {
-        followed[top] = k + 1;
-        if (entered[from] === 0) {
-          if (feeders[from] !== NOBODY) entering = from;
-        } else if (isOpen[from] === 1 && (entered[from] as number) < (low[node] as number))
-          low[node] = entered[from] as number;
+  let turn = 0;
+  const enter = (node: number) => {
+    turn += 1;
+    entered[node] = turn;
+    const from = feeders[node] as number;
+    // Most channels are fed by one that is in no open group: they need no stack.
+    if (from >= 0 && (feeders[from] === NOBODY || (isOpen[from] === 0 && entered[from] !== 0 && from !== node))) {
+      order.push(node);
+      return;
+    }
+    low[node] = turn;
+    isOpen[node] = 1;
+    open.push(node);
+    path.push(node);
+    followed.push(0);
+  };
+  const leave = (node: number) => {
+    path.pop();
+    followed.pop();
+    const parent = path[path.length - 1];
+    if (parent !== undefined && (low[node] as number) < (low[parent] as number)) low[parent] = low[node] as number;
+    if (low[node] !== entered[node]) return;
+    const begin = order.length;
+    for (let one = open.pop(); one !== undefined; one = open.pop()) {
+      isOpen[one] = 0;
+      order.push(one);
+      if (one === node) break;
+    }
+    if (order.length - begin > 1) groups.push(order.slice(begin).sort((a, b) => a - b));
+    else if (isFedByItself(graph, node)) groups.push([node]);
+  };
+  const isLeftToEnter = (node: number) => feeders[node] !== NOBODY && entered[node] === 0;
+  const walkFrom = (start: number) => {
+    if (!isLeftToEnter(start)) return;
+    enter(start);
+    while (path.length > 0) {
+      const node = path[path.length - 1] as number;
+      const k = followed[followed.length - 1] as number;
+      const from = feederAt(graph, node, k);
+      if (from === NOBODY) {
+        leave(node);
         continue;
       }
-      top -= 1;
-      if (top >= 0) {
-        const parent = path[top] as number;
-        if ((low[node] as number) < (low[parent] as number)) low[parent] = low[node] as number;
-      }
-      if (low[node] === entered[node]) {
-        const end = openCount;
-        do {
-          openCount -= 1;
-          const one = open[openCount] as number;
-          isOpen[one] = 0;
-          order[count] = one;
-          count += 1;
-        } while (open[openCount] !== node);
-        if (end - openCount > 1) groups.push([...open.subarray(openCount, end)].sort((a, b) => a - b));
-        else if (feeder === node) groups.push([node]);
-        else if (feeder < NOBODY) {
-          const same = sameList[listNumberOf(feeder)] as number;
-          // What was left before this channel was entered is not this channel.
-          if (walked[same] === 0 && isInList(graph, listNumberOf(feeder), node)) groups.push([node]);
-          walked[same] = 1;
-        }
-      }
-      if (top < 0) break;
+      followed[followed.length - 1] = k + 1;
+      if (isLeftToEnter(from)) enter(from);
+      else if (isOpen[from] === 1 && (entered[from] as number) < (low[node] as number))
+        low[node] = entered[from] as number;
     }
-  }
-  if (starts === 'all') entered.fill(0, 0, size);
-  else for (let k = 0; k < count; k += 1) entered[order[k] as number] = 0;
-  return { groups: groups.sort((a, b) => (a[0] as number) - (b[0] as number)), order: order.subarray(0, count) };
+  };
+  if (starts === 'all') for (let node = 0; node < size; node += 1) walkFrom(node);
+  else for (const node of starts) walkFrom(node);
+  return { groups: groups.sort((a, b) => (a[0] as number) - (b[0] as number)), order };
 }
 
-function isInList({ lists, listBase }: SignalGraph, number: number, node: number): boolean {
-  return (lists[number] as readonly number[]).includes(node - (listBase[number] as number));
+/** The k-th feeder of a node; NOBODY: it has no more. */
+function feederAt({ feeders, lists, listBase }: SignalGraph, node: number, k: number): number {
+  const from = feeders[node] as number;
+  if (from >= NOBODY) return k === 0 ? from : NOBODY;
+  const inner = (lists[listNumberOf(from)] as readonly number[])[k];
+  return inner === undefined ? NOBODY : (listBase[listNumberOf(from)] as number) + inner;
 }
 
-/** A shortest round through channels that all hear each other, from the lowest of them on, in the order in which sound runs. */
+function isFedByItself({ feeders, lists, listBase }: SignalGraph, node: number): boolean {
+  const from = feeders[node] as number;
+  if (from >= NOBODY) return from === node;
+  return (lists[listNumberOf(from)] as readonly number[]).includes(node - (listBase[listNumberOf(from)] as number));
+}
+
+/** A shortest round through channels that all receive each other, from the lowest of them on, in the order in which sound runs. */
 export function roundOf(graph: SignalGraph, group: readonly number[]): number[] {
   const isMember = new Set(group);
   const start = Math.min(...group);

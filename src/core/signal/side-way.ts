@@ -1,7 +1,8 @@
-import { NOBODY } from './device-part';
-import { channelAt, fedBy, nodeOf, type SignalGraph } from './graph';
+import { fedBy } from './fed-by';
+import { channelAt, nodeOf, type SignalGraph } from './graph';
 import type { SideTraffic } from './side-traffic-table';
 import type { SignalEnd } from './signal-end';
+import { nearestFirst, wayTo } from './walk';
 
 /** Whether side traffic gets where it has to: it does along a way of sound on which every terminal carries it. */
 type SideWay =
@@ -30,32 +31,13 @@ function wayBetween(
   to: SideEnd,
   kind: SideTraffic['kind'] | null,
 ): readonly number[] | null {
-  const cameFrom = new Map<number, number>();
-  let edge: number[] = [];
-  const size = graph.parts.get(from.deviceId)?.terminals.find((t) => t.id === from.terminalId)?.channels ?? 0;
-  for (let channel = 1; channel <= size; channel += 1) {
-    const node = nodeOf(graph, { ...from, channel });
-    if (node === NOBODY) continue;
-    cameFrom.set(node, NOBODY);
-    edge.push(node);
-  }
-  while (edge.length > 0) {
-    const next: number[] = [];
-    for (const node of edge) {
-      const { deviceId, terminalId, terminal } = channelAt(graph, node);
-      if (kind !== null && !terminal.carries.includes(kind)) continue;
-      if (deviceId === to.deviceId && terminalId === to.terminalId) {
-        const way = [node];
-        for (let at = cameFrom.get(node) as number; at !== NOBODY; at = cameFrom.get(at) as number) way.unshift(at);
-        return way;
-      }
-      for (const fed of fedBy(graph, node)) {
-        if (cameFrom.has(fed)) continue;
-        cameFrom.set(fed, node);
-        next.push(fed);
-      }
-    }
-    edge = next;
+  const channels = graph.parts.get(from.deviceId)?.terminals.find((t) => t.id === from.terminalId)?.channels ?? 0;
+  const starts = Array.from({ length: channels }, (_, n) => nodeOf(graph, { ...from, channel: n + 1 }));
+  const doesCarry = (node: number) => kind === null || channelAt(graph, node).terminal.carries.includes(kind);
+  const leadsOn = ({ node }: { node: number }) => (doesCarry(node) ? fedBy(graph, node) : []);
+  for (const reached of nearestFirst(starts, leadsOn)) {
+    const { deviceId, terminalId } = channelAt(graph, reached.node);
+    if (deviceId === to.deviceId && terminalId === to.terminalId && doesCarry(reached.node)) return wayTo(reached);
   }
   return null;
 }

@@ -132,6 +132,8 @@ export const terminalShape = record({
   level: defaulted(nullable(level), null),
   /** What comes out is another sound than what went in: reverberation, an effect. */
   isEffect: defaulted(flag, false),
+  /** Whether it keeps the clock of the device's other side, for devices with two (see `clockGroups` of the clock ability). */
+  isOtherSide: defaulted(flag, false),
   /** From the entry of this terminal to its exit: converter or processing. */
   delayNs: defaulted(nullable(whole(0, 10_000_000_000)), null),
 });
@@ -152,6 +154,7 @@ export const PLAIN_TERMINAL = {
   carries: [],
   level: null,
   isEffect: false,
+  isOtherSide: false,
   delayNs: null,
 } as const satisfies Partial<StatedTerminal>;
 

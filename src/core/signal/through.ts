@@ -3,6 +3,7 @@ import { modelOf, subscriptionsOf, type GearTable, type PlanOf } from '../plan/p
 import type { Subscription } from '../plan/subscriptions-table';
 import { devicePart, nodeIn, NOBODY, terminalIndexAt } from './device-part';
 import { NETWORK_IN, NETWORK_OUT, type Terminal } from './terminals';
+import { along } from './walk';
 
 /**
  * Systems in which everything passes through a processing unit. A device may name the unit that all it sends and receives goes
@@ -50,16 +51,14 @@ export function passesOf(plan: PlanOf<'models' | 'patches'> & GearTable, unitId:
   const outsOf = new Map<number, number[]>();
   const inOf = new Map<number, number>();
   for (let channel = 1; channel <= countOf(out); channel += 1) {
-    let node = out + channel - 1;
-    // Each is fed by at most one until the network, a mix, or nothing; a ring of patches ends.
-    for (let hops = 0; hops < part.size && node >= 0 && !isChanged(node); hops += 1) {
+    // Each is fed by at most one until the network, a mix, or nothing.
+    for (const node of along(out + channel - 1, (n) => part.feeders[n])) {
+      if (isChanged(node)) break;
       const from = node - begin + 1;
-      if (begin !== NOBODY && from >= 1 && from <= countOf(begin)) {
-        inOf.set(channel, from);
-        outsOf.set(from, [...(outsOf.get(from) ?? []), channel]);
-        break;
-      }
-      node = part.feeders[node] as number;
+      if (begin === NOBODY || from < 1 || from > countOf(begin)) continue;
+      inOf.set(channel, from);
+      outsOf.set(from, [...(outsOf.get(from) ?? []), channel]);
+      break;
     }
   }
   const passes = { outsOf, inOf };

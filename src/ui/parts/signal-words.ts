@@ -3,7 +3,7 @@ import type { SignalSubject } from '@/core/findings/signal-subject';
 import type { Plan } from '@/core/plan/plan';
 import { ownName } from '@/core/signal/channel-names';
 import type { AudioCableKind } from '@/core/signal/audio-cables-table';
-import type { BitChange } from '@/core/signal/bit-true';
+import type { BitChange } from '@/core/signal/hop';
 import { sameValue } from '@/core/plan/same-value';
 import type { LevelMisfit } from '@/core/signal/level-checks';
 import type { PluggedKind } from '@/core/signal/plugged-in-table';

@@ -2,7 +2,8 @@
 
 import { useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
-import type { Misfit, Via, Direction } from '@/core/signal/follow';
+import type { Misfit, Direction } from '@/core/signal/follow';
+import type { HopKind } from '@/core/signal/hop';
 import type { SignalEnd } from '@/core/signal/signal-end';
 import { ViewTabs } from '@/ui/parts/view-tabs';
 import { TAP_WORDS, levelWords, misfitWords, printedNumber, terminalChannel } from '@/ui/parts/signal-words';
@@ -14,7 +15,7 @@ import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import type { View } from '@/ui/session/plan-store';
 import type { Followed, FollowedStep } from '@/workers/patch-view';
 
-const VIA_WORDS: Readonly<Record<Via, string>> = {
+const HOP_WORDS: Readonly<Record<HopKind, string>> = {
   patch: 'patched',
   normal: 'normalled',
   send: 'send',
@@ -174,7 +175,7 @@ function StepLine({
       ? terminalChannel(plan, step)
       : `${terminal?.name ?? step.terminalId} ${channelRuns(alike.map((c) => printedNumber(terminal, c)))}`;
   const facts = [
-    step.via === null ? null : VIA_WORDS[step.via],
+    step.via === null ? null : HOP_WORDS[step.via],
     step.tap === null ? null : TAP_WORDS[step.tap],
     step.format,
     step.rateHz === null ? null : `${kHz(step.rateHz)} kHz`,

@@ -1,0 +1,24 @@
+import type { PlanOf } from '../plan/plan';
+import { sameValue } from '../plan/same-value';
+import { busState } from '../slots/slot-bus';
+
+/** One slot that is received: the channel of the unit that listens, and that of the one unit that talks in it. */
+export interface SlotEdge {
+  readonly hears: { readonly deviceId: string; readonly channel: number };
+  readonly talks: { readonly deviceId: string; readonly channel: number };
+}
+
+/** Every slot that a unit receives from one talker. The same list as before where nothing of it changed. */
+export function slotEdgesOf(
+  plan: PlanOf<'devices' | 'models' | 'slotBuses' | 'slotUnits'>,
+  before: readonly SlotEdge[] | undefined,
+): readonly SlotEdge[] {
+  const edges = [...plan.slotBuses.values()].flatMap((bus) =>
+    busState(plan, bus).hearings.flatMap(({ deviceId, channel, why, talkers: [talks] }): SlotEdge[] =>
+      why !== null || talks === undefined
+        ? []
+        : [{ hears: { deviceId, channel }, talks: { deviceId: talks.deviceId, channel: talks.channel } }],
+    ),
+  );
+  return before !== undefined && sameValue(before, edges) ? before : edges;
+}
