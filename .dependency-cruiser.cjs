@@ -38,6 +38,10 @@ module.exports = {
     rule('nothing-imports-standins', '^src/(?!standins)', '^src/standins'),
     rule('a-stage-imports-no-other-stage', STAGE, STAGE, { pathNot: '^src/ui/$1/' }),
     rule('what-stages-share-imports-none', `^src/ui/(${SHARED})/`, STAGE),
+    // The reckoning makes the graph; the graph knows of lanes only what they look like.
+    rule('the-graph-takes-no-values-of-the-reckoning', '^src/core/signal', '^src/core/reckon', {
+      dependencyTypesNot: ['type-only'],
+    }),
     {
       name: 'no-circles',
       severity: 'error',

@@ -57,6 +57,9 @@ const LINE_OUT: Rest = { connector: 'XLR', formats: ['line'], level: LINE, delay
 /** MIDI and serial data travel in the user bits of MADI. */
 const MADI: Rest = { connector: 'BNC', formats: ['MADI'], carries: ['MIDI', 'serial'] };
 
+/** Of a converter with a clock of its own for each side. */
+const CONVERTED_MADI: Rest = { ...MADI, isOtherSide: true };
+
 const recorder = (tracks: number, blockSize = 1): readonly StatedTerminal[] => [
   recorded('tracks', 'Track', tracks, { normalledTo: 'network-in', patchFrom: ['network-in'], blockSize }),
   played('playback', 'Playback', tracks),
@@ -142,26 +145,41 @@ export const MODEL_TERMINALS: Readonly<Record<string, readonly StatedTerminal[]>
   'recorder-96-blocks': recorder(96, 8),
   'recorder-16': recorder(16),
   'converter-64': [
-    linkIn('madi-in', 'MADI in', 64, MADI),
-    socketIn('aes3-in', 'AES3 in', 8, { connector: 'XLR', formats: ['AES3'], carries: ['timecode'] }),
+    linkIn('madi-in', 'MADI in', 64, CONVERTED_MADI),
+    socketIn('aes3-in', 'AES3 in', 8, {
+      connector: 'XLR',
+      formats: ['AES3'],
+      carries: ['timecode'],
+      isOtherSide: true,
+    }),
     networkOut({ normalledTo: 'madi-in', patchFrom: ['madi-in', 'aes3-in'], delayNs: 1_000_000 }),
     linkOut('madi-out', 'MADI out', 64, {
-      ...MADI,
+      ...CONVERTED_MADI,
       normalledTo: 'network-in',
       patchFrom: ['network-in'],
       delayNs: 1_000_000,
     }),
-    socketOut('aes3-out', 'AES3 out', 8, { connector: 'XLR', formats: ['AES3'], patchFrom: ['network-in'] }),
+    socketOut('aes3-out', 'AES3 out', 8, {
+      connector: 'XLR',
+      formats: ['AES3'],
+      isOtherSide: true,
+      patchFrom: ['network-in'],
+    }),
   ],
   'converter-32': [
-    linkIn('madi-in', 'MADI in', 32, MADI),
+    linkIn('madi-in', 'MADI in', 32, CONVERTED_MADI),
     networkOut({ normalledTo: 'madi-in', delayNs: 1_000_000 }),
-    linkOut('madi-out', 'MADI out', 32, { ...MADI, normalledTo: 'network-in', delayNs: 1_000_000 }),
+    linkOut('madi-out', 'MADI out', 32, { ...CONVERTED_MADI, normalledTo: 'network-in', delayNs: 1_000_000 }),
   ],
   'expander-8': [
-    linkIn('adat-in', 'ADAT in', 8, { connector: 'optical', formats: ['ADAT'] }),
+    linkIn('adat-in', 'ADAT in', 8, { connector: 'optical', formats: ['ADAT'], isOtherSide: true }),
     networkOut({ normalledTo: 'adat-in' }),
-    linkOut('adat-out', 'ADAT out', 8, { connector: 'optical', formats: ['ADAT'], normalledTo: 'network-in' }),
+    linkOut('adat-out', 'ADAT out', 8, {
+      connector: 'optical',
+      formats: ['ADAT'],
+      isOtherSide: true,
+      normalledTo: 'network-in',
+    }),
   ],
   'embedder-16': [
     linkIn('sdi-in', 'SDI in', 16, { connector: 'BNC', formats: ['SDI'], carries: ['timecode'] }),

@@ -24,11 +24,14 @@ const toggled = <T,>(list: readonly T[], value: T, order: readonly T[]): readonl
 export function OneTerminal({
   terminal,
   all,
+  hasOtherSide,
   onSet,
   onRemove,
 }: {
   terminal: StatedTerminal;
   all: readonly Terminal[];
+  /** Whether the device has another side with a clock of its own. */
+  hasOtherSide: boolean;
   onSet: (change: Partial<StatedTerminal>) => void;
   onRemove: () => void;
 }) {
@@ -194,6 +197,14 @@ export function OneTerminal({
           isChecked={terminal.isEffect}
           onSet={(is) => onSet({ isEffect: is })}
         />
+        {hasOtherSide || terminal.isOtherSide ? (
+          <CheckField
+            className="items-end pb-1.5"
+            label="keeps the clock of the other side"
+            isChecked={terminal.isOtherSide}
+            onSet={(is) => onSet({ isOtherSide: is })}
+          />
+        ) : null}
         <CheckField
           className="items-end pb-1.5"
           label="has an analogue side"

@@ -41,6 +41,7 @@ export function TerminalsField({
           key={terminal.id}
           terminal={terminal}
           all={all}
+          hasOtherSide={model.clock?.clockGroups === 2}
           onSet={(change) => put(n, change)}
           onRemove={() => onSet(terminals.filter((_, k) => k !== n))}
         />
