@@ -4,7 +4,7 @@ import { fedBy } from '../signal/fed-by';
 import { feedersOf, type SignalGraph } from '../signal/graph';
 import type { PluggedIn } from '../signal/plugged-in-table';
 import type { Terminal } from '../signal/terminals';
-import { nearestFirst } from '../signal/walk';
+import { allReached } from '../signal/walk';
 import type { FindingAbout } from './finding';
 import { rule } from './rule';
 
@@ -105,25 +105,17 @@ function deadEndsOf(part: DevicePart, plugged: DeadEnds['plugged'], flow: Device
 function apartFromRefusals(
   { firstNode, parts }: SignalGraph,
   findings: readonly Found[],
-  wouldBe: Readonly<Record<Found['about'], ReadonlySet<number>>>,
+  wouldBe: Readonly<Record<Found['about'], Uint8Array>>,
 ): readonly Found[] {
   return findings.flatMap((finding) => {
     const { about, deviceIds, terminalId } = finding;
     const part = parts.get(deviceIds[0] as string) as DevicePart;
     const first = firstNode.get(part.deviceId) as number;
-    const isLeft = (channel: number) => !wouldBe[about].has(first + nodeIn(part, terminalId, channel));
+    const isLeft = (channel: number) => wouldBe[about][first + nodeIn(part, terminalId, channel)] === 0;
     const channels = finding.channels.filter(isLeft);
     return channels.length === 0 ? [] : [{ ...finding, channels }];
   });
 }
-
-const reachedFrom = (starts: Iterable<number>, leadsOn: (node: number) => Iterable<number>): ReadonlySet<number> =>
-  new Set(
-    Array.from(
-      nearestFirst(starts, (reached) => leadsOn(reached.node)),
-      (reached) => reached.node,
-    ),
-  );
 
 export const deadEndRule = rule({
   finds: FINDS,
@@ -142,8 +134,8 @@ export const deadEndRule = rule({
     findings.sort((a, b) => (a.id < b.id ? -1 : 1));
     if (findings.length === 0 || signal.refused.size === 0) return findings;
     return apartFromRefusals(signal, findings, {
-      'fed-by-nothing': reachedFrom(signal.refused.keys(), (node) => fedBy(signal, node)),
-      'heard-by-nobody': reachedFrom(signal.refused.values(), (node) => feedersOf(signal, node)),
+      'fed-by-nothing': allReached(signal.size, signal.refused.keys(), (node) => fedBy(signal, node)),
+      'heard-by-nobody': allReached(signal.size, signal.refused.values(), (node) => feedersOf(signal, node)),
     });
   },
 });

@@ -1,6 +1,6 @@
 import type { Subscription } from '../plan/subscriptions-table';
 import type { Hearing, Lane, LaneReason } from './lane';
-import { placeInWish, type Wish } from './wishes';
+import type { Wish } from './wishes';
 
 /** How a lane is heard as one number: the place among the hearings plus one, then the position in the stream; 0: by no stream. */
 export const HEARING_SHIFT = 8;
@@ -24,10 +24,10 @@ export class LaneTable implements ReadonlyMap<number, Lane> {
    * @param reasons by lane; null: none is refused
    */
   constructor(
-    private readonly wish: Wish,
+    readonly wish: Wish,
     readonly hearings: readonly Hearing[],
     private readonly heard: readonly number[],
-    private readonly reasons: readonly (LaneReason | null)[] | null,
+    readonly reasons: readonly (LaneReason | null)[] | null,
   ) {
     const carriedBy = new Array<number>(hearings.length).fill(0);
     let refused = 0;
@@ -50,20 +50,6 @@ export class LaneTable implements ReadonlyMap<number, Lane> {
 
   get size(): number {
     return this.heard.length;
-  }
-
-  /** Each lane, sender by sender, without a record being made of it. */
-  eachAsNumbers(
-    tell: (senderId: string, senderChannel: number, receiverChannel: number, isRefused: boolean) => void,
-  ): void {
-    const { runs, senderChannels, receiverChannels } = this.wish;
-    for (const run of runs) {
-      for (let k = 0; k < run.count; k += 1) {
-        const n = placeInWish(run, k);
-        const isRefused = this.reasons !== null && this.reasons[n] !== null;
-        tell(run.senderId, senderChannels[n] as number, receiverChannels[n] as number, isRefused);
-      }
-    }
   }
 
   private at(n: number): Lane {

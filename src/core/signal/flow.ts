@@ -43,7 +43,7 @@ export function* signalFlowInSteps(
     const touched = touchedNodes(now, before.now);
     if (touched.size === 0) return known;
     // A loop could go on feeding itself when nothing else does any more.
-    const isWithoutLoop = known.groups.length === 0 && walkBack(graph, touched).groups.length === 0;
+    const isWithoutLoop = known.groups.length === 0 && walkBack(graph, [...touched]).groups.length === 0;
     if (isWithoutLoop) return settled(now, before.now.signal, known, touched);
   }
   const { groups, order } = walkBack(graph, 'all');
@@ -74,23 +74,26 @@ function unsettled({ signal: graph, pluggedIn }: Now): Flow {
   return { isSource, isSink, isOwnRoot, isFed: isSource.slice(), isHeard: isSink.slice(), roots };
 }
 
-/** Whether a node is fed and where it comes from, by what feeds it. Returns whether anything of it changed. */
-function feed({ feeders, lists, listBase }: SignalGraph, flow: Flow, node: number): boolean {
-  const from = feeders[node] as number;
-  let isFed = flow.isSource[node] as number;
-  let root = node;
-  if (from >= 0) {
-    isFed |= flow.isFed[from] as number;
-    if (flow.isOwnRoot[node] === 0) root = flow.roots[from] as number;
-  } else if (from !== NOBODY && isFed === 0) {
-    const list = lists[listNumberOf(from)] as readonly number[];
-    const base = listBase[listNumberOf(from)] as number;
-    for (let m = 0; m < list.length && isFed === 0; m += 1) isFed = flow.isFed[base + (list[m] as number)] as number;
-  }
-  if (isFed === flow.isFed[node] && root === flow.roots[node]) return false;
-  flow.isFed[node] = isFed;
-  flow.roots[node] = root;
-  return true;
+/** Works out whether a node is fed and where it comes from, by what feeds it, and says whether anything of it changed. */
+function feederOfNodes({ feeders, lists, listBase }: SignalGraph, flow: Flow): (node: number) => boolean {
+  const { isSource, isOwnRoot, isFed, roots } = flow;
+  return (node) => {
+    const from = feeders[node] as number;
+    let fed = isSource[node] as number;
+    let root = node;
+    if (from >= 0) {
+      fed |= isFed[from] as number;
+      if (isOwnRoot[node] === 0) root = roots[from] as number;
+    } else if (from !== NOBODY && fed === 0) {
+      const list = lists[listNumberOf(from)] as readonly number[];
+      const base = listBase[listNumberOf(from)] as number;
+      for (let m = 0; m < list.length && fed === 0; m += 1) fed = isFed[base + (list[m] as number)] as number;
+    }
+    if (fed === isFed[node] && root === roots[node]) return false;
+    isFed[node] = fed;
+    roots[node] = root;
+    return true;
+  };
 }
 
 /** Whether any sink receives a node, by what it feeds. Returns whether that changed. */
@@ -112,14 +115,15 @@ function spreadInGroups(groups: Groups, marks: Uint8Array): void {
   for (const group of groups) if (group.some((node) => marks[node] === 1)) for (const node of group) marks[node] = 1;
 }
 
-function runForwards(graph: SignalGraph, flow: Flow, order: readonly number[], groups: Groups): void {
+function runForwards(graph: SignalGraph, flow: Flow, order: Int32Array, groups: Groups): void {
+  const feed = feederOfNodes(graph, flow);
   for (let round = roundsFor(groups); round > 0; round -= 1) {
-    for (const node of order) feed(graph, flow, node);
+    for (let k = 0; k < order.length; k += 1) feed(order[k] as number);
     spreadInGroups(groups, flow.isFed);
   }
 }
 
-function runBackwards(graph: SignalGraph, { isHeard }: Flow, order: readonly number[], groups: Groups): void {
+function runBackwards(graph: SignalGraph, { isHeard }: Flow, order: Int32Array, groups: Groups): void {
   const { feeders, lists, listBase } = graph;
   for (let round = roundsFor(groups); round > 0; round -= 1) {
     for (let k = order.length - 1; k >= 0; k -= 1) {
@@ -160,11 +164,7 @@ function settled(
     flow.isSink.fill(0, first, first + part.size);
     markEnds(part, pluggedIn.get(id), first, { sources: flow.isSource, sinks: flow.isSink });
   }
-  const changed = spread(
-    touched,
-    (node) => feed(graph, flow, node),
-    (node) => fedBy(graph, node),
-  );
+  const changed = spread(touched, feederOfNodes(graph, flow), (node) => fedBy(graph, node));
   const before = [...touched].flatMap((node) => [node, ...feedersOf(was, node), ...feedersOf(graph, node)]);
   const alsoChanged = spread(
     before,

@@ -91,7 +91,7 @@ describe('a walk back from channels through all that they hear', () => {
         const reached = new Set(
           starts.flatMap((node) => [node, ...heardBy(all, node)]).filter((node) => isFed(all, node)),
         );
-        const { groups, order } = walkBack(graphOf(all, 0), Int32Array.from(starts));
+        const { groups, order } = walkBack(graphOf(all, 0), starts);
         expect([...order].sort((a, b) => a - b)).toEqual([...reached].sort((a, b) => a - b));
         expect(groups).toEqual(groupsOf(all, reached));
       }),

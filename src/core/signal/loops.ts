@@ -5,78 +5,84 @@ interface BackWalk {
   /** Channels that all receive each other, group by group. */
   readonly groups: readonly (readonly number[])[];
   /** The walked channels that anything feeds, each after all that feed it but those of its own group. */
-  readonly order: readonly number[];
+  readonly order: Int32Array;
 }
 
 /**
  * Walks back from the given channels, or from all, through all that feeds them: Tarjan's strongly connected components, with stacks of its own, as a
  * chain may be long. Cost: each channel and each feed of it once. Channels that nothing feeds are passed over.
  */
-export function walkBack(graph: SignalGraph, starts: Iterable<number> | 'all'): BackWalk {
+export function walkBack(graph: SignalGraph, starts: readonly number[] | 'all'): BackWalk {
   const { size, feeders } = graph;
   /** By channel, its turn, from 1. */
   const entered = new Int32Array(size);
   const low = new Int32Array(size);
   /** Whether a channel was entered and its group is not known yet. */
   const isOpen = new Uint8Array(size);
-  const open: number[] = [];
-  const path: number[] = [];
+  const open = new Int32Array(size);
+  const path = new Int32Array(size);
   /** How many feeders of each channel on the path were followed. */
-  const followed: number[] = [];
-  const order: number[] = [];
+  const followed = new Int32Array(size);
+  let openCount = 0;
+  /** The place of the last on the path; -1: there is none. */
+  let top = -1;
+  const order = new Int32Array(size);
   const groups: number[][] = [];
+  let count = 0;
   let turn = 0;
-  const enter = (node: number) => {
-    turn += 1;
-    entered[node] = turn;
-    const from = feeders[node] as number;
-    // Most channels are fed by one that is in no open group: they need no stack.
-    if (from >= 0 && (feeders[from] === NOBODY || (isOpen[from] === 0 && entered[from] !== 0 && from !== node))) {
-      order.push(node);
-      return;
-    }
-    low[node] = turn;
-    isOpen[node] = 1;
-    open.push(node);
-    path.push(node);
-    followed.push(0);
-  };
-  const leave = (node: number) => {
-    path.pop();
-    followed.pop();
-    const parent = path[path.length - 1];
-    if (parent !== undefined && (low[node] as number) < (low[parent] as number)) low[parent] = low[node] as number;
-    if (low[node] !== entered[node]) return;
-    const begin = order.length;
-    for (let one = open.pop(); one !== undefined; one = open.pop()) {
-      isOpen[one] = 0;
-      order.push(one);
-      if (one === node) break;
-    }
-    if (order.length - begin > 1) groups.push(order.slice(begin).sort((a, b) => a - b));
-    else if (isFedByItself(graph, node)) groups.push([node]);
-  };
-  const isLeftToEnter = (node: number) => feeders[node] !== NOBODY && entered[node] === 0;
-  const walkFrom = (start: number) => {
-    if (!isLeftToEnter(start)) return;
-    enter(start);
-    while (path.length > 0) {
-      const node = path[path.length - 1] as number;
-      const k = followed[followed.length - 1] as number;
-      const from = feederAt(graph, node, k);
-      if (from === NOBODY) {
-        leave(node);
+  const startCount = starts === 'all' ? size : starts.length;
+  for (let s = 0; s < startCount; s += 1) {
+    const start = starts === 'all' ? s : (starts[s] as number);
+    if (feeders[start] === NOBODY || entered[start] !== 0) continue;
+    let entering = start;
+    do {
+      if (entering !== NOBODY) {
+        turn += 1;
+        entered[entering] = turn;
+        const from = feeders[entering] as number;
+        const isLeft = from >= 0 && from !== entering && entered[from] !== 0 && isOpen[from] === 0;
+        // Most channels are fed by one that is in no open group: they need no stack.
+        if (isLeft || (from >= 0 && feeders[from] === NOBODY)) {
+          order[count] = entering;
+          count += 1;
+        } else {
+          low[entering] = turn;
+          isOpen[entering] = 1;
+          open[openCount] = entering;
+          openCount += 1;
+          top += 1;
+          path[top] = entering;
+          followed[top] = 0;
+        }
+        entering = NOBODY;
         continue;
       }
-      followed[followed.length - 1] = k + 1;
-      if (isLeftToEnter(from)) enter(from);
-      else if (isOpen[from] === 1 && (entered[from] as number) < (low[node] as number))
-        low[node] = entered[from] as number;
-    }
-  };
-  if (starts === 'all') for (let node = 0; node < size; node += 1) walkFrom(node);
-  else for (const node of starts) walkFrom(node);
-  return { groups: groups.sort((a, b) => (a[0] as number) - (b[0] as number)), order };
+      const node = path[top] as number;
+      const from = feederAt(graph, node, followed[top] as number);
+      if (from !== NOBODY) {
+        followed[top] = (followed[top] as number) + 1;
+        if (entered[from] === 0) entering = feeders[from] === NOBODY ? NOBODY : from;
+        else if (isOpen[from] === 1 && (entered[from] as number) < (low[node] as number))
+          low[node] = entered[from] as number;
+        continue;
+      }
+      top -= 1;
+      const parent = top < 0 ? node : (path[top] as number);
+      if ((low[node] as number) < (low[parent] as number)) low[parent] = low[node] as number;
+      if (low[node] !== entered[node]) continue;
+      const first = count;
+      for (let one = NOBODY; one !== node;) {
+        openCount -= 1;
+        one = open[openCount] as number;
+        isOpen[one] = 0;
+        order[count] = one;
+        count += 1;
+      }
+      if (count - first > 1) groups.push([...order.subarray(first, count)].sort((a, b) => a - b));
+      else if (isFedByItself(graph, node)) groups.push([node]);
+    } while (top >= 0 || entering !== NOBODY);
+  }
+  return { groups: groups.sort((a, b) => (a[0] as number) - (b[0] as number)), order: order.subarray(0, count) };
 }
 
 /** The k-th feeder of a node; NOBODY: it has no more. */

@@ -7,11 +7,21 @@ import type { SignalEnd } from './signal-end';
 import type { SlotEdge } from './slot-edges';
 import { NETWORK_IN, NETWORK_OUT, SLOTS_IN, SLOTS_OUT } from './terminals';
 
-/** The lanes of one receiver, as numbers. */
+/** The lanes of one receiver, as columns by lane. */
 export interface ReceivedLanes {
-  eachAsNumbers(
-    tell: (senderId: string, senderChannel: number, receiverChannel: number, isRefused: boolean) => void,
-  ): void;
+  readonly wish: {
+    readonly receiverChannels: readonly number[];
+    readonly senderChannels: readonly number[];
+    /** By sender, which lanes come from it: so many from the first on, or those at these places. */
+    readonly runs: readonly {
+      readonly senderId: string;
+      readonly count: number;
+      readonly first: number;
+      readonly places: readonly number[] | null;
+    }[];
+  };
+  /** By lane, why it is refused; null: it is not, or none is. */
+  readonly reasons: readonly (object | null)[] | null;
 }
 
 interface GraphInputs {
@@ -101,8 +111,11 @@ function groundOf({ signalParts: parts, audioCables, slotEdges }: GraphInputs) {
   return { deviceIds, firstNode, firstNodes, firstList, size, listBase, receiversByCable };
 }
 
-const listsOf = (parts: ReadonlyMap<string, DevicePart>, deviceIds: readonly string[]) =>
-  deviceIds.flatMap((id) => (parts.get(id) as DevicePart).lists);
+function listsOf(parts: ReadonlyMap<string, DevicePart>, deviceIds: readonly string[]): SignalGraph['lists'] {
+  const lists: (readonly number[])[] = [];
+  for (const id of deviceIds) for (const list of (parts.get(id) as DevicePart).lists) lists.push(list);
+  return lists;
+}
 
 interface OpenGraph extends SignalGraph {
   readonly refused: Map<number, number>;
@@ -125,23 +138,23 @@ function placeLanes(
   const { begin, count } = channelsOf(part, NETWORK_IN);
   const first = (firstNode.get(part.deviceId) as number) + begin;
   for (let n = 0; n < count && refused.size > 0; n += 1) refused.delete(first + n);
-  let lastId: string | null = null;
-  let base = NOBODY;
-  let most = 0;
-  lanes?.eachAsNumbers((senderId, senderChannel, receiverChannel, isRefused) => {
-    if (senderId !== lastId) {
-      lastId = senderId;
-      const sender = parts.get(senderId);
-      const out = sender && channelsOf(sender, NETWORK_OUT);
-      most = out?.count ?? 0;
-      base = (firstNode.get(senderId) ?? 0) + (out?.begin ?? 0);
+  if (lanes === undefined) return;
+  const { wish, reasons } = lanes;
+  for (const run of wish.runs) {
+    const sender = parts.get(run.senderId);
+    if (sender === undefined) continue;
+    const out = channelsOf(sender, NETWORK_OUT);
+    const base = (firstNode.get(run.senderId) as number) + out.begin - 1;
+    for (let k = 0; k < run.count; k += 1) {
+      const lane = run.places === null ? run.first + k : (run.places[k] as number);
+      const receiverChannel = wish.receiverChannels[lane] as number;
+      const senderChannel = wish.senderChannels[lane] as number;
+      if (receiverChannel > count || senderChannel > out.count) continue;
+      const fed = first + receiverChannel - 1;
+      if (reasons !== null && reasons[lane] !== null) refused.set(fed, base + senderChannel);
+      else feeders[fed] = base + senderChannel;
     }
-    if (receiverChannel > count || senderChannel > most) return;
-    const fed = first + receiverChannel - 1;
-    const source = base + senderChannel - 1;
-    if (isRefused) refused.set(fed, source);
-    else feeders[fed] = source;
-  });
+  }
 }
 
 /** Where the channels of a terminal begin, and how many there are. */

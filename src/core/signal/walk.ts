@@ -23,6 +23,27 @@ export function* nearestFirst(starts: Iterable<number>, leadsOn: LeadsOn): Gener
   }
 }
 
+/** By node, whether a walk reaches it: where nobody asks in which order, or from where. */
+export function allReached(
+  size: number,
+  starts: Iterable<number>,
+  leadsOn: (node: number) => ArrayLike<number>,
+): Uint8Array {
+  const isReached = new Uint8Array(size);
+  const left = [...starts];
+  for (const node of left) isReached[node] = 1;
+  for (let node = left.pop(); node !== undefined; node = left.pop()) {
+    const next = leadsOn(node);
+    for (let k = 0; k < next.length; k += 1) {
+      const one = next[k] as number;
+      if (isReached[one] === 1) continue;
+      isReached[one] = 1;
+      left.push(one);
+    }
+  }
+  return isReached;
+}
+
 /** Each way to its end before the next: each channel once, and once more where it closes a loop. */
 export function* wayByWay(start: number, leadsOn: LeadsOn): Generator<Reached & { readonly isLoop: boolean }> {
   const seen = new Set<number>();
