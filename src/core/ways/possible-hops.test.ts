@@ -67,37 +67,34 @@ describe('what could lead on from a terminal', () => {
       const { signal: graph, lanesByReceiver } = reckoning;
       const signals = { graph, plan, laneOf: (id: string, n: number) => lanesByReceiver.get(id)?.get(n) };
       const possible = new Map(terminalsOfPlan(reckoning).map((t) => [textOf(t), possibleHopsFrom(reckoning, t)]));
+      const missing: string[] = [];
       for (let node = 0; node < graph.size; node += 1) {
         const { terminal } = channelAt(graph, node);
         for (const source of feedersOf(graph, node)) {
           const { kind, from, to } = hopBetween(signals, source, node);
           if (kind === 'cable' && [terminal.kind, from.terminal.kind].includes('computer')) continue;
-          const hop = possible.get(textOf(from))?.find((h) => textOf(h.to) === textOf(to) && h.kind === kind);
-          expect([textOf(from), textOf(to), kind, (hop?.most ?? 0) > 0]).toEqual([
-            textOf(from),
-            textOf(to),
-            kind,
-            true,
-          ]);
+          const isThere = possible
+            .get(textOf(from))
+            ?.some((h) => textOf(h.to) === textOf(to) && h.kind === kind && h.most > 0);
+          if (isThere !== true) missing.push(`${kind} ${textOf(from)} ${textOf(to)}`);
           seen.add(kind);
         }
       }
+      expect(missing).toEqual([]);
     };
     look(planOfFile(skerryPoint()));
-    fc.assert(fc.property(arbitraryPlan(4), look), { numRuns: 30 });
+    fc.assert(fc.property(arbitraryPlan(4), look), { numRuns: 15 });
     expect([...seen].sort()).toEqual(['cable', 'lane', 'mix', 'normal', 'patch', 'send', 'slot']);
   });
 
   test('law: what is free can be taken: the command is accepted, the channel is fed by it, and no lane is refused that was not', () => {
     const plan = planOfFile(skerryPoint());
     const before = reckon(plan);
-    const terminals = terminalsOfPlan(before);
-    const taken = new Set<string>();
+    const hops = terminalsOfPlan(before).flatMap((end) => possibleHopsFrom(before, end));
+    const byKind = Object.keys(TAKEN).map((kind) => hops.filter((h) => h.free > 0 && h.kind === kind));
     fc.assert(
-      fc.property(fc.constantFrom(...terminals), fc.nat(), (end, nth) => {
-        const hops = possibleHopsFrom(before, end).filter((h) => h.free > 0 && h.kind in TAKEN);
-        const hop = hops[nth % Math.max(1, hops.length)];
-        if (hop === undefined) return;
+      fc.property(fc.constantFrom(...byKind), fc.nat(), (all, nth) => {
+        const hop = all[nth % all.length] as PossibleHop;
         const [from, to] = freePair(before, hop);
         const result = applyCommands(plan, [TAKEN[hop.kind as keyof typeof TAKEN](hop, from, to)]);
         expect(result.ok ? null : result.problem).toBeNull();
@@ -106,11 +103,9 @@ describe('what could lead on from a terminal', () => {
         const source = nodeOf(signal, { ...hop.from, channel: from });
         expect(feedersOf(signal, nodeOf(signal, { ...hop.to, channel: to }))).toContain(source);
         expect(totals.refusedLanes).toBeLessThanOrEqual(before.totals.refusedLanes);
-        taken.add(hop.kind);
       }),
-      { numRuns: 150 },
+      { numRuns: 100 },
     );
-    expect([...taken].sort()).toEqual(['cable', 'lane', 'patch', 'send']);
   });
 });
 
