@@ -14,7 +14,7 @@ async function main(): Promise<number> {
     console.error((error as Error).message);
   }
   if (registry === undefined || !/^https?:\/\//.test(registry) || !URL.canParse(registry)) {
-    console.error(`Wants the registry: ${USAGE}`);
+    console.error(`Demands the registry: ${USAGE}`);
     return 2;
   }
   const url = registry.replace(/\/+$/, '');

@@ -300,13 +300,13 @@ function convertersPatched(devices: readonly Device[], subscriptions: readonly S
 function heardOf(file: PlanFile): readonly PluggedIn[] {
   const plan = planOfFile(file);
   const { signal, signalFlow } = reckon(plan);
-  const isHeard = ({ deviceId, ...p }: PluggedIn) => {
+  const isReceived = ({ deviceId, ...p }: PluggedIn) => {
     const part = signal.parts.get(deviceId);
     return (
-      part !== undefined && signalFlow.byDevice.get(deviceId)?.isHeard[nodeIn(part, p.terminalId, p.channel)] === 1
+      part !== undefined && signalFlow.byDevice.get(deviceId)?.isReceived[nodeIn(part, p.terminalId, p.channel)] === 1
     );
   };
-  return file.pluggedIn.filter((p) => !isSource(p.kind) || isHeard(p));
+  return file.pluggedIn.filter((p) => !isSource(p.kind) || isReceived(p));
 }
 
 /** Every bus of a console mixes two strips that hear the beginning of a sound, so that all that it sends is fed and nothing hears itself. */

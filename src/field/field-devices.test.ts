@@ -270,7 +270,7 @@ describe('devices that are not as most are, in the field', () => {
     const lane = reckon(bench().plan).lanesByReceiver.get('amp')?.get(1);
     expect(lane).toMatchObject({
       verdict: 'caution',
-      hearing: { caution: { code: 'foreign-patch', end: 'receiver' } },
+      reception: { caution: { code: 'foreign-patch', end: 'receiver' } },
     });
     edit({ kind: 'unsubscribe', channels: [{ deviceId: 'amp', channel: 3 }] });
     const report = await sendAll('amp', [1, 2, 3]);

@@ -1,4 +1,4 @@
-import type { Hearing, LaneCarried } from '../core/reckon/lane';
+import type { Reception, LaneCarried } from '../core/reckon/lane';
 import type { Reckoning } from '../core/reckon/reckoning';
 import { announcedSdp, NOTHING_ANNOUNCED, type AnnouncedStreams } from './announcements';
 import { destinationText, type Bindings } from './binding';
@@ -60,27 +60,29 @@ export function lanesInField(
   const receiver = bindings.nodeByDevice.get(deviceId);
   const receiverMap = receiver?.device ? field.channelMaps.get(receiver.device.id) : undefined;
   const receiverOrder = orderOf(reckoning.plan, deviceId, 'receive', receiver);
-  const perHearing = new Map<Hearing, ReturnType<typeof streamInField>>();
+  const perReception = new Map<Reception, ReturnType<typeof streamInField>>();
   for (const [channel, lane] of reckoning.lanesByReceiver.get(deviceId) ?? []) {
     if (lane.verdict === 'refused') {
       lanes.set(channel, { state: 'refused', checks: [], readAt: null });
       continue;
     }
-    let shared = perHearing.get(lane.hearing);
+    let shared = perReception.get(lane.reception);
     if (shared === undefined) {
-      shared = streamInField(lane.hearing, receiver, reckoning, field, bindings, announced);
-      perHearing.set(lane.hearing, shared);
+      shared = streamInField(lane.reception, receiver, reckoning, field, bindings, announced);
+      perReception.set(lane.reception, shared);
     }
     lanes.set(channel, laneInField(lane, shared, receiver, receiverMap, receiverOrder !== null));
   }
   const widthByStreamNumber = new Map<number, number>();
-  for (const { receiverStreamNumber, stream } of perHearing.keys())
+  for (const { receiverStreamNumber, stream } of perReception.keys())
     widthByStreamNumber.set(receiverStreamNumber, stream.channels.length);
   if (receiver === undefined) return { lanes, fieldOnly: new Map() };
   if (receiverOrder !== null) {
     // Where a planned stream is heard the plan knows of all that stands in it.
     const planned = new Set(
-      [...perHearing].filter(([, shared]) => shared.isReceiverActive).map(([hearing]) => hearing.receiverStreamNumber),
+      [...perReception]
+        .filter(([, shared]) => shared.isReceiverActive)
+        .map(([reception]) => reception.receiverStreamNumber),
     );
     const others = fedNow(reckoning.plan, deviceId, receiver, field).filter((f) => !planned.has(f.streamNumber));
     const fieldOnly = others.map(
@@ -92,17 +94,17 @@ export function lanesInField(
 }
 
 function streamInField(
-  hearing: Hearing,
+  reception: Reception,
   receiver: FieldNode | undefined,
   reckoning: Reckoning,
   field: FieldSnapshot,
   bindings: Pick<Bindings, 'nodeByDevice' | 'translation'>,
   announced: AnnouncedStreams,
 ) {
-  const { stream } = hearing;
+  const { stream } = reception;
   const sender = bindings.nodeByDevice.get(stream.senderDeviceId);
   const senderEnd = sender?.senders[stream.streamNumber - 1];
-  const receiverEnd = receiver?.receivers[hearing.receiverStreamNumber - 1];
+  const receiverEnd = receiver?.receivers[reception.receiverStreamNumber - 1];
   const senderReading = senderEnd && field.readings.get(senderEnd.id);
   const receiverReading = receiverEnd && field.readings.get(receiverEnd.id);
   const groups = reckoning.groupsByStream.get(stream.id);
@@ -117,8 +119,8 @@ function streamInField(
       : wanted.filter((w) =>
           state.legs.some((l) => l.isEnabled && l.destinationIp === w.group && (l.port === null || l.port === port)),
         );
-  const heardLegs = wanted.filter((w) => hearing.legs.includes(w.leg));
-  const receivedLegs = legsOn(receiverReading?.active).filter((w) => hearing.legs.includes(w.leg));
+  const heardLegs = wanted.filter((w) => reception.legs.includes(w.leg));
+  const receivedLegs = legsOn(receiverReading?.active).filter((w) => reception.legs.includes(w.leg));
   const sourceId = senderEnd ? field.sourceOfSender(senderEnd.id) : null;
   // A sender that no registry knows is there while it announces a stream that the plan holds as it is.
   const isAnnounced =
@@ -171,12 +173,12 @@ function laneInField(
     { what: 'receiver-active', holds: shared.isReceiverActive },
     { what: isInOrder ? 'receiver-order' : 'receiver-map', holds: receiverMapped },
   ];
-  if (lane.hearing.legs.length > 1) checks.push({ what: 'both-legs', holds: shared.isEveryLegUp });
+  if (lane.reception.legs.length > 1) checks.push({ what: 'both-legs', holds: shared.isEveryLegUp });
   if (!shared.isReceiverKnown) checks.push({ what: 'receiver-answers', holds: false });
   if (!shared.isSenderKnown) checks.push({ what: 'sender-answers', holds: false });
   const readAt = shared.readAt === Infinity ? null : shared.readAt;
   const wasSent =
-    lane.hearing.stream.sent?.receivers.some((r) => r.deviceId === lane.subscription.receiverDeviceId) === true;
+    lane.reception.stream.sent?.receivers.some((r) => r.deviceId === lane.subscription.receiverDeviceId) === true;
   const state = ((): LaneState => {
     if (receiver === undefined || !shared.isSenderThere) {
       const isHeld = receiver !== undefined && (shared.isReceiverActive || shared.isReceiverStaged) && receiverMapped;

@@ -99,7 +99,7 @@ function withReplaced(
       }
     }
     if (lane === undefined || lane.verdict === 'refused') continue;
-    const { stream } = lane.hearing;
+    const { stream } = lane.reception;
     // What a unit only passes on has to arrive there too.
     const { senderDeviceId: unitId, senderChannel: pass } = lane.subscription;
     if (passingUnits(reckoning.plan).has(unitId)) {
@@ -112,9 +112,9 @@ function withReplaced(
       const other = reckoning.lanesByReceiver.get(next.deviceId)?.get(channel);
       if (other !== undefined && other.verdict !== 'refused') add({ deviceId: next.deviceId, channel });
     }
-    const hearing = `${next.deviceId} ${stream.id}`;
-    if (seen.has(hearing)) continue;
-    seen.add(hearing);
+    const reception = `${next.deviceId} ${stream.id}`;
+    if (seen.has(reception)) continue;
+    seen.add(reception);
     const addFed = (deviceId: string, streamNumber: number) => {
       for (const fed of fedNow(reckoning.plan, deviceId, bindings.nodeByDevice.get(deviceId), field)) {
         if (fed.streamNumber === streamNumber) add({ deviceId, channel: fed.channel });
@@ -128,7 +128,7 @@ function withReplaced(
       addFed(deviceId, streamNumber);
     }
     // One of the receiver's own streams that becomes another takes along what it feeds.
-    const { receiverStreamNumber } = lane.hearing;
+    const { receiverStreamNumber } = lane.reception;
     const isSame = stream.sent?.receivers.some(
       (r) => r.deviceId === next?.deviceId && r.streamNumber === receiverStreamNumber,
     );
@@ -158,9 +158,9 @@ function isStillHeard(
       // What nothing may not feed goes silent with the receiver, where the plan wants nothing there.
       if (isOneGoing && lane === undefined && map !== null && isAlwaysFed(map, fed.channel)) return false;
       // The same of its receivers may receive another stream by now.
-      const hearing = lane?.hearing;
+      const reception = lane?.reception;
       const isOver =
-        hearing?.stream.sent?.receivers.some((r) => r.deviceId === deviceId && r.streamNumber === streamNumber) ===
+        reception?.stream.sent?.receivers.some((r) => r.deviceId === deviceId && r.streamNumber === streamNumber) ===
         true;
       return !isOver;
     });
@@ -168,13 +168,13 @@ function isStillHeard(
 }
 
 /** Streams of a receiver that were told to receive streams which nobody receives any more. */
-function streamsNoMore(deviceId: string, reckoning: Reckoning, isHeard: (record: SentStream) => boolean): number[] {
+function streamsNoMore(deviceId: string, reckoning: Reckoning, isReceived: (record: SentStream) => boolean): number[] {
   const numbers = new Set<number>();
   for (const [senderId, sent] of reckoning.plan.sentStreams) {
     const kept = new Set((reckoning.streamsBySender.get(senderId) ?? []).map((s) => s.sent));
     for (const record of sent.values()) {
       const own = record.receivers.find((r) => r.deviceId === deviceId);
-      if (own && !kept.has(record) && !isHeard({ ...record, receivers: [own] })) numbers.add(own.streamNumber);
+      if (own && !kept.has(record) && !isReceived({ ...record, receivers: [own] })) numbers.add(own.streamNumber);
     }
   }
   return [...numbers].sort((a, b) => a - b);
@@ -212,12 +212,12 @@ export function planSend(
   const isForeign = (id: string) => reckoning.plan.devices.get(id)?.isPatchForeign === true;
   // What is left as it is goes over to nothing.
   const going = new Map(channels);
-  const isHeard = (record: SentStream) => isStillHeard(record, going, reckoning, field, bindings);
+  const isReceived = (record: SentStream) => isStillHeard(record, going, reckoning, field, bindings);
   // One that is away, or not ours, keeps hearing what stands in its positions: nothing else may come to stand there.
   const isElsewhere = (id: string) => bindings.runElsewhere?.has(id) === true;
   const isOurs = (id: string) => !isForeign(id) && !isElsewhere(id);
   const isAway = (id: string) => reckoning.plan.devices.has(id) && (!isOurs(id) || !bindings.nodeByDevice.has(id));
-  const isHeardByAbsent = (stream: Stream) =>
+  const isReceivedByAbsent = (stream: Stream) =>
     replacedBy(stream, reckoning)?.receivers.some((r) => isAway(r.deviceId)) === true;
   const byDevice = new Map<string, number[]>();
   for (const { deviceId, channel } of channels.values()) {
@@ -242,7 +242,7 @@ export function planSend(
     const clears: number[] = [];
     const stillWanted = new Set<number>();
     for (const lane of lanes?.values() ?? [])
-      if (lane.verdict !== 'refused') stillWanted.add((lane as LaneCarried).hearing.receiverStreamNumber);
+      if (lane.verdict !== 'refused') stillWanted.add((lane as LaneCarried).reception.receiverStreamNumber);
     for (const channel of wanted) {
       const lane = lanes?.get(channel);
       if (isForeign(deviceId)) left.push({ deviceId, channel, why: 'device-foreign' });
@@ -259,23 +259,23 @@ export function planSend(
         else if (block.length === 0) clears.push(channel);
         else if (block.some((l) => l.verdict === 'refused')) left.push({ deviceId, channel, why: 'in-a-block' });
       } else if (lane.verdict === 'refused') left.push({ deviceId, channel, why: 'refused' });
-      else if (isForeign(lane.hearing.stream.senderDeviceId) && !lane.hearing.stream.isHeld) {
+      else if (isForeign(lane.reception.stream.senderDeviceId) && !lane.reception.stream.isHeld) {
         left.push({ deviceId, channel, why: 'sender-foreign' });
       } else if (
-        isForeign(lane.hearing.stream.senderDeviceId) &&
-        !isTold(lane.hearing.stream, reckoning, bindings, announced)
+        isForeign(lane.reception.stream.senderDeviceId) &&
+        !isTold(lane.reception.stream, reckoning, bindings, announced)
       ) {
         left.push({ deviceId, channel, why: 'sender-untold' });
       } else if (
-        !isForeign(lane.hearing.stream.senderDeviceId) &&
-        !bindings.nodeByDevice.has(lane.hearing.stream.senderDeviceId)
+        !isForeign(lane.reception.stream.senderDeviceId) &&
+        !bindings.nodeByDevice.has(lane.reception.stream.senderDeviceId)
       ) {
-        left.push({ deviceId, channel, why: missing(lane.hearing.stream.senderDeviceId, 'sender') });
-      } else if (isElsewhere(lane.hearing.stream.senderDeviceId)) {
+        left.push({ deviceId, channel, why: missing(lane.reception.stream.senderDeviceId, 'sender') });
+      } else if (isElsewhere(lane.reception.stream.senderDeviceId)) {
         left.push({ deviceId, channel, why: 'sender-elsewhere' });
-      } else if (isHeardByAbsent(lane.hearing.stream)) left.push({ deviceId, channel, why: 'receiver-away' });
+      } else if (isReceivedByAbsent(lane.reception.stream)) left.push({ deviceId, channel, why: 'receiver-away' });
       else {
-        const { stream, receiverStreamNumber } = lane.hearing;
+        const { stream, receiverStreamNumber } = lane.reception;
         joins.set(stream, receiverStreamNumber);
         feeds.push({ channel, streamNumber: receiverStreamNumber, position: lane.position });
         const set = receiversByStream.get(stream);
@@ -290,7 +290,8 @@ export function planSend(
       !stillWanted.has(streamNumber) &&
       field.readings.get(node.receivers[streamNumber - 1]?.id ?? '')?.active.isEnabled === true;
     // Where lanes were cleared everything that is not wanted is left; else what was sent here for streams that are no more.
-    const were = clears.length > 0 ? node.receivers.map((_, n) => n + 1) : streamsNoMore(deviceId, reckoning, isHeard);
+    const were =
+      clears.length > 0 ? node.receivers.map((_, n) => n + 1) : streamsNoMore(deviceId, reckoning, isReceived);
     const leaves = were.filter(isLeft);
     receivers.push({
       deviceId,
@@ -301,7 +302,9 @@ export function planSend(
     });
   }
   const isBlocked = (senderId: string, streamNumber: number) =>
-    (reckoning.streamsBySender.get(senderId) ?? []).some((s) => s.streamNumber === streamNumber && isHeardByAbsent(s));
+    (reckoning.streamsBySender.get(senderId) ?? []).some(
+      (s) => s.streamNumber === streamNumber && isReceivedByAbsent(s),
+    );
   const stops: SentStreamKey[] = [];
   if (channels.size > 0) {
     for (const [senderDeviceId, sent] of reckoning.plan.sentStreams) {
@@ -315,7 +318,7 @@ export function planSend(
           kept.has(record.streamNumber) ||
           !isConcerned ||
           isBlocked(senderDeviceId, record.streamNumber) ||
-          isHeard(record)
+          isReceived(record)
         )
           continue;
         stops.push({ senderDeviceId, streamNumber: record.streamNumber });

@@ -182,8 +182,8 @@ function mostRouters(stream: Stream, { lanesByReceiver }: SendContext['reckoning
   let most = 0;
   for (const id of stream.receiverDeviceIds) {
     for (const lane of lanesByReceiver.get(id)?.values() ?? []) {
-      if (lane.verdict === 'refused' || lane.hearing.stream !== stream) continue;
-      const { wayA, wayB, betweenSubnets } = lane.hearing.pair;
+      if (lane.verdict === 'refused' || lane.reception.stream !== stream) continue;
+      const { wayA, wayB, betweenSubnets } = lane.reception.pair;
       most = Math.max(most, wayA?.routers ?? 0, wayB?.routers ?? 0, betweenSubnets === null ? 0 : 1);
       break;
     }

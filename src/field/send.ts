@@ -64,8 +64,8 @@ export async function send(
     const { senderDeviceId } = stream;
     const was = replacedBy(stream, reckoning);
     // Whoever could not be taken off, or was not, keeps hearing what stands there.
-    const isHeard = was?.receivers.some((r) => firstIds.has(r.deviceId) && quieted.get(r.deviceId) == null) === true;
-    if (isHeard) {
+    const isReceived = was?.receivers.some((r) => firstIds.has(r.deviceId) && quieted.get(r.deviceId) == null) === true;
+    if (isReceived) {
       const why = new Error('a receiver of it could not be switched off, so it stays as it is');
       await report.step(senderDeviceId, 'sender', stream.id, () => Promise.reject(why));
       failedStreams.add(stream);
@@ -261,8 +261,8 @@ function sentRecord(
   const numbers = new Map((stream.sent?.receivers ?? []).map((r) => [r.deviceId, r.streamNumber]));
   for (const deviceId of receivers) {
     for (const lane of reckoning.lanesByReceiver.get(deviceId)?.values() ?? []) {
-      if (lane.verdict !== 'refused' && lane.hearing.stream === stream)
-        numbers.set(deviceId, lane.hearing.receiverStreamNumber);
+      if (lane.verdict !== 'refused' && lane.reception.stream === stream)
+        numbers.set(deviceId, lane.reception.receiverStreamNumber);
     }
   }
   const width = sdp === null ? (stream.sent?.width ?? null) : widthSaid(sdp, stream);

@@ -188,9 +188,9 @@ export class FieldBench {
     const { map, connections } = this.nodes.get(deviceId)!.memory();
     const fed = map['receives']?.[String(channel - 1)];
     const streamNumber = Number(/^stream-in-(\d+)$/.exec(fed?.input ?? '')?.[1] ?? 0);
-    const hearing = connections.filter((c) => c.kind === 'receiver')[streamNumber - 1]?.active;
-    if (hearing?.master_enable !== true || fed?.channel_index == null) return null;
-    const group = hearing.transport_params[0]?.['multicast_ip'];
+    const reception = connections.filter((c) => c.kind === 'receiver')[streamNumber - 1]?.active;
+    if (reception?.master_enable !== true || fed?.channel_index == null) return null;
+    const group = reception.transport_params[0]?.['multicast_ip'];
     for (const [senderId, node] of this.nodes) {
       const sender = node.memory();
       const senders = sender.connections.filter((c) => c.kind === 'sender');

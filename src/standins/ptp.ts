@@ -216,7 +216,7 @@ export class PtpFabric {
     const { clock } = c.spec;
     const own = c.follows === null;
     if (own && !c.leadsItself) return;
-    for (const { owner, port: hearing } of this.portsBySegment.get(`${clock.domainNumber} ${port.segment}`) ?? []) {
+    for (const { owner, port: reception } of this.portsBySegment.get(`${clock.domainNumber} ${port.segment}`) ?? []) {
       if (owner === c || !owner.isOn) continue;
       const grandmaster = own ? this.datasetOf(c) : (c.follows as Announce).grandmaster;
       if (grandmaster.clockIdentity === owner.spec.clock.clockIdentity) continue;
@@ -226,12 +226,12 @@ export class PtpFabric {
         senderIdentity: clock.clockIdentity,
         senderPort: port.number,
         receiverIdentity: owner.spec.clock.clockIdentity,
-        receiverPort: hearing.number,
+        receiverPort: reception.number,
       };
       const sender = `${announce.senderIdentity} ${port.number}`;
-      const known = hearing.heard.get(sender);
+      const known = reception.heard.get(sender);
       const times = [...(known?.times ?? []), this.now()].slice(-QUALIFYING_INTERVALS);
-      hearing.heard.set(sender, { announce, times });
+      reception.heard.set(sender, { announce, times });
       this.settle(owner);
     }
   }

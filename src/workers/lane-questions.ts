@@ -38,7 +38,7 @@ function sharedBy(reckoning: Reckoning, lane: Lane): LaneDetail['shared'] {
 
 function legViews(reckoning: Reckoning, lane: Lane): LegView[] {
   const { plan } = reckoning;
-  const stream = lane.hearing?.stream ?? null;
+  const stream = lane.reception?.stream ?? null;
   const found = pairOfLane(reckoning, lane);
   if (found === null || stream === null) return [];
   const { pair, sender, receiver } = found;
@@ -88,7 +88,7 @@ function hopsOf(reckoning: Reckoning, way: Way, wireBytes: number, flow: number)
 function explain(reckoning: Reckoning, deviceId: string, channel: number): LaneDetail | null {
   const lane = reckoning.lanesByReceiver.get(deviceId)?.get(channel);
   if (lane === undefined) return null;
-  const { hearing } = lane;
+  const { reception } = lane;
   const finding =
     reckoning.findings.find(
       (f) =>
@@ -96,27 +96,27 @@ function explain(reckoning: Reckoning, deviceId: string, channel: number): LaneD
         f.receiverDeviceId === deviceId &&
         f.channels.includes(channel),
     ) ?? null;
-  const stream = hearing && {
-    id: hearing.stream.id,
-    streamNumber: hearing.stream.streamNumber,
-    receiverStreamNumber: hearing.receiverStreamNumber,
-    format: hearing.stream.format,
-    channels: hearing.stream.channels,
-    width: hearing.stream.width,
+  const stream = reception && {
+    id: reception.stream.id,
+    streamNumber: reception.stream.streamNumber,
+    receiverStreamNumber: reception.receiverStreamNumber,
+    format: reception.stream.format,
+    channels: reception.stream.channels,
+    width: reception.stream.width,
     position: lane.verdict === 'refused' ? null : lane.position,
-    packed: packedStream(reckoning, hearing.stream),
-    receiverDeviceIds: hearing.stream.receiverDeviceIds,
-    legCount: hearing.stream.legs.length,
-    sum: streamSum(hearing.stream.width, hearing.stream.format, reckoning.plan.settings.vlanTagged).terms,
+    packed: packedStream(reckoning, reception.stream),
+    receiverDeviceIds: reception.stream.receiverDeviceIds,
+    legCount: reception.stream.legs.length,
+    sum: streamSum(reception.stream.width, reception.stream.format, reckoning.plan.settings.vlanTagged).terms,
   };
   return {
     verdict: lane.verdict,
     reason: lane.verdict === 'refused' ? lane.reason : null,
-    caution: hearing?.caution ?? null,
+    caution: reception?.caution ?? null,
     stream,
     legs: legViews(reckoning, lane),
     shared: sharedBy(reckoning, lane),
-    offset: hearing && linkOffsetTerms(hearing.stream.format, hearing.offset),
+    offset: reception && linkOffsetTerms(reception.stream.format, reception.offset),
     finding,
     fixes: finding === null ? [] : provenFixes(reckoning, finding),
   };

@@ -9,8 +9,8 @@ export function packedStream(reckoning: Reckoning, stream: Stream): PackedStream
   const receivers = new Map<number, string[]>(channels.map((c) => [c, []]));
   for (const receiverId of stream.receiverDeviceIds) {
     const heard = new Set<number>();
-    for (const { hearing, subscription } of reckoning.lanesByReceiver.get(receiverId)?.values() ?? []) {
-      if (hearing?.stream === stream) heard.add(subscription.senderChannel);
+    for (const { reception, subscription } of reckoning.lanesByReceiver.get(receiverId)?.values() ?? []) {
+      if (reception?.stream === stream) heard.add(subscription.senderChannel);
     }
     for (const channel of heard) receivers.get(channel)?.push(receiverId);
   }

@@ -23,7 +23,7 @@ export interface PatchChannel {
   /** How many channels it feeds. */
   readonly feeds: number;
   readonly isFed: boolean;
-  readonly isHeard: boolean;
+  readonly isReceived: boolean;
   /** The radio channel whose sound it is, however that travels; null: none, or a mix. */
   readonly radio: SignalEnd | null;
   readonly misfits: readonly LevelMisfit[];
@@ -86,7 +86,7 @@ export function patchView({ plan, signal, signalFlow }: Reckoning, deviceId: str
         feeders: feedersOf(signal, first + node).map((from) => endOf(channelAt(signal, from))),
         feeds: fedBy(signal, first + node).length,
         isFed: flow.isFed[node] === 1,
-        isHeard: flow.isHeard[node] === 1,
+        isReceived: flow.isReceived[node] === 1,
         radio: radioBehind(signal, first + node),
         misfits: channelMisfits(plan, end),
         levelDbu: dbu,

@@ -35,10 +35,10 @@ describe('what the worker says of cables', () => {
     // Looked up the slow way: hop by hop of every lane of the receiver.
     const [receiverId] = [...reckoning.lanesByReceiver.keys()].filter((id) => id === 'dome-amp-1');
     const lane = [...reckoning.lanesByReceiver.get(receiverId!)!.values()].find((l) => l.verdict !== 'refused')!;
-    const { wayA } = lane.hearing!.pair;
+    const { wayA } = lane.reception!.pair;
     for (const { id } of wayA!.hops().links) {
       const directions = desk.linkDetail(id)!.directions;
-      const found = directions.flatMap((d) => d.streams).filter((s) => s.streamId === lane.hearing!.stream.id);
+      const found = directions.flatMap((d) => d.streams).filter((s) => s.streamId === lane.reception!.stream.id);
       expect(found.some((s) => s.leg === 'A' && s.receiverIds.includes(receiverId!))).toBe(true);
     }
     const far = desk.linkDetail('drop-loft-console-b')!.directions.flatMap((d) => d.streams);
@@ -185,7 +185,7 @@ describe('a preview', () => {
     const named = interruptions.flatMap((i) => i.channels.map((channel) => `${i.deviceId} ${channel}`));
     const heard = [...reckoning.lanesByReceiver].flatMap(([id, lanes]) =>
       [...lanes].flatMap(([channel, l]) =>
-        l.hearing?.stream.id === `${sender}/${streamNumber}` ? [`${id} ${channel}`] : [],
+        l.reception?.stream.id === `${sender}/${streamNumber}` ? [`${id} ${channel}`] : [],
       ),
     );
     expect(named.sort()).toEqual(heard.sort());

@@ -44,12 +44,12 @@ function laneView(lane: Lane, isMoved: boolean): LaneView {
     verdict: lane.verdict,
     senderDeviceId,
     senderChannel,
-    streamId: lane.hearing?.stream.id ?? null,
+    streamId: lane.reception?.stream.id ?? null,
     position: isRefused ? null : lane.position,
-    width: lane.hearing?.stream.width ?? null,
-    offsetNs: lane.hearing?.offset.offsetNs ?? null,
+    width: lane.reception?.stream.width ?? null,
+    offsetNs: lane.reception?.offset.offsetNs ?? null,
     reason: isRefused ? lane.reason : null,
-    caution: isRefused ? null : lane.hearing.caution,
+    caution: isRefused ? null : lane.reception.caution,
     isMoved,
   };
 }

@@ -16,5 +16,5 @@ export function channelDelayNs(
   const { terminal, deviceId, channel } = at;
   const own = (terminal.delayNs ?? 0) + (settingsAt(plan, at)?.outputDelayNs ?? 0);
   if (terminal.kind !== 'network' || terminal.direction !== 'in') return own;
-  return own + (laneOf(deviceId, channel)?.hearing?.offset.offsetNs ?? 0);
+  return own + (laneOf(deviceId, channel)?.reception?.offset.offsetNs ?? 0);
 }

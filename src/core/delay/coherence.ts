@@ -42,8 +42,8 @@ function memberDelay({ signal, lanesByReceiver, models, devices }: CoherenceFact
     ownNs += at.terminal.delayNs ?? 0;
     if (at.terminal.direction !== 'in') continue;
     const lane = at.terminal.kind === 'network' ? lanesByReceiver.get(at.deviceId)?.get(at.channel) : undefined;
-    if (lane?.hearing == null || lane.verdict === 'refused') break;
-    const { offset, stream } = lane.hearing;
+    if (lane?.reception == null || lane.verdict === 'refused') break;
+    const { offset, stream } = lane.reception;
     const least = models.get(devices.get(end.deviceId)?.modelId ?? '')?.linkOffsetMinNs ?? 0;
     const leastNs = Math.max(offsetInForce(stream.format, least, null), offset.neededNs);
     return { end, offsetNs: offset.offsetNs, leastNs, ownNs };

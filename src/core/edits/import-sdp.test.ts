@@ -41,7 +41,7 @@ describe('senders that only their SDP is known of', () => {
       verdict: 'fits',
       position: 3,
       // It is held, so nothing has to be written at its sender; no cables are drawn to it.
-      hearing: { caution: { code: 'path-unknown' } },
+      reception: { caution: { code: 'path-unknown' } },
     });
     expect(plan.interfaces.get('boat-desk')?.get('A')).toMatchObject({ subnetId: 'a', address: '10.0.0.77' });
   });

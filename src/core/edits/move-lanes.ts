@@ -79,17 +79,17 @@ export function moveLanes(
   const stay: LaneChange['stay'][number][] = [];
   for (const s of lanesOf(plan)) {
     const isSent = sides.sends && s.senderDeviceId === from;
-    const isHeard = sides.receives && s.receiverDeviceId === from;
-    if (!isSent && !isHeard) continue;
-    if ((isSent && s.senderChannel > sends) || (isHeard && s.receiverChannel > receives)) {
+    const isReceived = sides.receives && s.receiverDeviceId === from;
+    if (!isSent && !isReceived) continue;
+    if ((isSent && s.senderChannel > sends) || (isReceived && s.receiverChannel > receives)) {
       stay.push({ ...s, why: 'no-such-channel' });
-    } else if (isHeard && taken.has(s.receiverChannel)) stay.push({ ...s, why: 'taken' });
+    } else if (isReceived && taken.has(s.receiverChannel)) stay.push({ ...s, why: 'taken' });
     else {
-      if (isHeard) cleared.push({ deviceId: from, channel: s.receiverChannel });
+      if (isReceived) cleared.push({ deviceId: from, channel: s.receiverChannel });
       subscriptions.push({
         ...s,
         ...(isSent ? { senderDeviceId: to } : {}),
-        ...(isHeard ? { receiverDeviceId: to } : {}),
+        ...(isReceived ? { receiverDeviceId: to } : {}),
       });
     }
   }

@@ -49,12 +49,12 @@ export function usesOfName(
   for (const feeds of plan.subscriptions.values()) {
     for (const s of feeds.values()) {
       const isSent = s.senderDeviceId === named.deviceId;
-      const isHeard = s.receiverDeviceId === named.deviceId;
+      const isReceived = s.receiverDeviceId === named.deviceId;
       const isIt = !isChannel
-        ? isSent || isHeard
+        ? isSent || isReceived
         : named.side === 'send'
           ? isSent && s.senderChannel === named.channel
-          : isHeard && s.receiverChannel === named.channel;
+          : isReceived && s.receiverChannel === named.channel;
       if (!isIt) continue;
       lanes += 1;
       others.add(isSent ? s.receiverDeviceId : s.senderDeviceId);

@@ -29,15 +29,15 @@ function deadEnds(plan: Plan, { signal, signalFlow }: Reckoning): DeadEnd[] {
     for (const [n, t] of part.terminals.entries()) {
       for (let channel = 1; channel <= t.channels; channel += 1) {
         const node = (part.firstNode[n] as number) + channel - 1;
-        const isHeard = flow?.isHeard[node] === 1;
+        const isReceived = flow?.isReceived[node] === 1;
         const isFed = flow?.isFed[node] === 1;
         const isPlugged = [...(plan.pluggedIn.get(deviceId)?.values() ?? [])].some(
           (p) => p.terminalId === t.id && p.channel === channel,
         );
-        if (t.direction === 'out' && t.kind !== 'computer' && (part.isPlanned || isConverter) && isHeard && !isFed)
+        if (t.direction === 'out' && t.kind !== 'computer' && (part.isPlanned || isConverter) && isReceived && !isFed)
           found.push(['fed-by-nothing', deviceId, t.id, channel]);
         const isStranded = t.kind === 'strip' && isFed && (part.isPlanned || plan.pluggedIn.size > 0);
-        if (((t.direction === 'in' && isPlugged) || isStranded) && !isHeard)
+        if (((t.direction === 'in' && isPlugged) || isStranded) && !isReceived)
           found.push(['heard-by-nobody', deviceId, t.id, channel]);
       }
     }

@@ -22,10 +22,10 @@ const deadEndsByFlow = new WeakMap<DeviceFlow, DeadEnds>();
 const NONE: readonly number[] = [];
 
 /** The channels of an output that a sink would receive and no source reaches. */
-function silentChannels({ isFed, isHeard }: DeviceFlow, first: number, count: number): readonly number[] {
+function silentChannels({ isFed, isReceived }: DeviceFlow, first: number, count: number): readonly number[] {
   let channels: number[] | null = null;
   for (let n = 0; n < count; n += 1)
-    if (isHeard[first + n] === 1 && isFed[first + n] === 0) (channels ??= []).push(n + 1);
+    if (isReceived[first + n] === 1 && isFed[first + n] === 0) (channels ??= []).push(n + 1);
   return channels ?? NONE;
 }
 
@@ -45,10 +45,10 @@ function isConverter({ terminals }: DevicePart): boolean {
 const hasStrips = ({ terminals }: DevicePart): boolean => terminals.some((t) => t.kind === 'strip');
 
 /** Strips that are fed and reach no sink: their sound comes into the desk and goes nowhere. */
-function strandedStrips({ isFed, isHeard }: DeviceFlow, first: number, count: number): readonly number[] {
+function strandedStrips({ isFed, isReceived }: DeviceFlow, first: number, count: number): readonly number[] {
   let channels: number[] | null = null;
   for (let n = 0; n < count; n += 1) {
-    if (isFed[first + n] === 1 && isHeard[first + n] === 0) (channels ??= []).push(n + 1);
+    if (isFed[first + n] === 1 && isReceived[first + n] === 0) (channels ??= []).push(n + 1);
   }
   return channels ?? NONE;
 }
@@ -69,10 +69,10 @@ function deadEndsOf(part: DevicePart, plugged: DeadEnds['plugged'], flow: Device
     findings.push({ id, severity, deviceIds: [deviceId], about, terminalId, channels });
   };
   let unheardAt: Map<string, number[]> | null = null;
-  const { isHeard } = flow;
+  const { isReceived } = flow;
   for (const { terminalId, channel } of plugged?.values() ?? []) {
     const node = nodeIn(part, terminalId, channel);
-    if (node === NOBODY || isHeard[node] === 1) continue;
+    if (node === NOBODY || isReceived[node] === 1) continue;
     unheardAt ??= new Map();
     const channels = unheardAt.get(terminalId);
     if (channels === undefined) unheardAt.set(terminalId, [channel]);

@@ -10,7 +10,7 @@ type Found = FindingAbout<(typeof FINDS)[number]>;
 function laneFindings(receiverDeviceId: string, lanes: ReadonlyMap<number, Lane>): Found[] {
   const groups = new Map<string, { lane: Lane; senderDeviceId: string; channels: number[] }>();
   for (const lane of lanes.values()) {
-    const why = lane.verdict === 'refused' ? lane.reason : lane.hearing.caution;
+    const why = lane.verdict === 'refused' ? lane.reason : lane.reception.caution;
     if (why === null) continue;
     const { senderDeviceId, receiverChannel } = lane.subscription;
     const detail = detailOf(why);
@@ -28,7 +28,7 @@ function laneFindings(receiverDeviceId: string, lanes: ReadonlyMap<number, Lane>
       if (lane.verdict === 'refused') {
         return { ...base, severity: 'refusal', about: 'lanes-refused', ...subject, reason: lane.reason } as const;
       }
-      const caution = lane.hearing.caution as LaneCaution;
+      const caution = lane.reception.caution as LaneCaution;
       const severity = lane.verdict === 'caution' ? 'caution' : 'note';
       return { ...base, severity, about: 'lanes-caution', ...subject, caution } as const;
     });

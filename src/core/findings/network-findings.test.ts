@@ -316,7 +316,7 @@ const FAULTS: [Finding['about'], (plan: Plan) => Command[], object][] = [
       // The offset is enough for the way, and not for the way behind the other sender's packet.
       const { neededNs } = reckon(apply(plan, ...extras, ...crowd))
         .lanesByReceiver.get('amp')!
-        .get(1)!.hearing!.offset;
+        .get(1)!.reception!.offset;
       return [...crowd, { kind: 'change-device', deviceId: 'amp', change: { linkOffsetNs: neededNs + 500 } }];
     },
     { receiverDeviceId: 'amp' },
@@ -420,7 +420,7 @@ describe('reach across routers', () => {
 
   test('plugged in at both ends and yet not joined: one leg is missed, both are a refusal', () => {
     const one = apply(sound(), { kind: 'remove-link', linkId: 'u2' });
-    expect(first(one)).toMatchObject({ verdict: 'caution', hearing: { caution: { code: 'one-leg', missing: 'A' } } });
+    expect(first(one)).toMatchObject({ verdict: 'caution', reception: { caution: { code: 'one-leg', missing: 'A' } } });
     const none = apply(one, {
       kind: 'put-link',
       link: { ...one.links.get('db')!, to: { deviceId: 'edge-2', port: 'Port 5' } },

@@ -3,7 +3,7 @@ import type { Hops, Topology } from '../network/topology';
 import { vlanTree } from '../network/trunks';
 import type { ModelledDevices } from '../plan/plan';
 import type { Facts } from '../reckon/facts';
-import type { Hearing } from '../reckon/lane';
+import type { Reception } from '../reckon/lane';
 import { wireBytesOf } from '../streams/wire';
 import type { FindingAbout, PathFinding } from './finding';
 import { rule } from './rule';
@@ -42,11 +42,11 @@ export function pathFindings({
   const late: PathFinding[] = [];
   const longestNs = longestQueueNs(topology, loads);
   const isLocal = settings.discovery === 'local';
-  for (const [receiverDeviceId, { hearings, carriedBy }] of lanesByReceiver) {
-    for (let h = 0; h < hearings.length; h += 1) {
+  for (const [receiverDeviceId, { receptions, carriedBy }] of lanesByReceiver) {
+    for (let h = 0; h < receptions.length; h += 1) {
       const lanes = carriedBy[h] as number;
       if (lanes === 0) continue;
-      const { stream, offset, pair } = hearings[h] as Hearing;
+      const { stream, offset, pair } = receptions[h] as Reception;
       if (mayShare) {
         const { wayA, wayB } = pair;
         if (wayA !== null && wayB !== null) noteShared(stream.id, wayA.hops(), wayB.hops(), bySwitch, byCable);

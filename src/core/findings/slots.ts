@@ -38,9 +38,9 @@ function collisions({ bus, slots }: BusState): Found[] {
   }));
 }
 
-function unheard({ bus, hearings, units, slotCount }: BusState): Found[] {
+function unheard({ bus, listened, units, slotCount }: BusState): Found[] {
   const groups = new Map<string, { deviceId: string; choice: number; why: string; slots: number[] }>();
-  for (const { deviceId, choice, why, slot } of hearings) {
+  for (const { deviceId, choice, why, slot } of listened) {
     // Two talkers are reported where they talk.
     if (why === null || why === 'two-talkers') continue;
     const key = `${deviceId}|${choice}|${why}`;

@@ -43,7 +43,7 @@ export interface SdpAudio {
   readonly legs: readonly SdpLeg[];
 }
 
-/** What a problem comes to: nothing that matters to hearing, something that may, or a stream that cannot be heard. */
+/** What a problem comes to: nothing that matters to who receives it, something that may, or a stream that cannot be received. */
 export type SdpSeverity = 'note' | 'caution' | 'error';
 
 interface SdpProblem {

@@ -67,11 +67,11 @@ function lanesSpentOn(reckoning: Reckoning, deviceId: string, { streamId, direct
   const lanes: { deviceId: string; channel: number }[] = [];
   for (const [receiverId, own] of reckoning.lanesByReceiver) {
     if (direction === 'hears' && receiverId !== deviceId) continue;
-    for (const [channel, { subscription, hearing }] of own) {
+    for (const [channel, { subscription, reception }] of own) {
       const { senderDeviceId } = subscription;
       const isOf =
         streamId !== null
-          ? hearing?.stream.id === streamId
+          ? reception?.stream.id === streamId
           : direction === 'hears'
             ? senderDeviceId === otherId
             : senderDeviceId === deviceId && receiverId === otherId;

@@ -24,8 +24,8 @@ function carriedAt(r: Reckoning): Map<string, string> {
   for (const [deviceId, lanes] of r.lanesByReceiver) {
     for (const [channel, lane] of lanes) {
       if (lane.verdict === 'refused') continue;
-      const { hearing, position, subscription } = lane;
-      const { stream, legs, receiverStreamNumber } = hearing;
+      const { reception, position, subscription } = lane;
+      const { stream, legs, receiverStreamNumber } = reception;
       const { id, formatKey, channels, width, legs: sent } = stream;
       const groups = legs.map((leg) => r.groupsByStream.get(id)?.[leg]);
       const { senderDeviceId, senderChannel } = subscription;

@@ -1,5 +1,5 @@
 import type { Leg } from '../models/models-table';
-import type { Hearing, Lane, LaneReason } from './lane';
+import type { Reception, Lane, LaneReason } from './lane';
 import type { Reckoning } from './reckoning';
 
 /** How long a device is given to do what it is asked, in ms: one that is slow to start a stream is not one that fails. */
@@ -83,7 +83,7 @@ export function interruptedLanes(before: Reckoning, after: Reckoning): Interrupt
       if (lane.verdict === 'refused') continue;
       const change = changeOf(lane, then?.get(channel), compared);
       if (change === null) continue;
-      const { sent } = lane.hearing.stream;
+      const { sent } = lane.reception.stream;
       const wasSent = sent?.receivers.some((r) => r.deviceId === deviceId) === true;
       found.push({ deviceId, channel, ...change, wasSent });
     }
@@ -94,28 +94,31 @@ export function interruptedLanes(before: Reckoning, after: Reckoning): Interrupt
 function changeOf(
   lane: Exclude<Lane, { verdict: 'refused' }>,
   then: Lane | undefined,
-  compared: (a: Hearing, b: Hearing) => Change | null,
+  compared: (a: Reception, b: Reception) => Change | null,
 ): Change | null {
   if (then === undefined) return { why: { code: 'removed' }, silentMsMax: null };
   const { senderDeviceId, senderChannel } = lane.subscription;
   if (then.subscription.senderDeviceId !== senderDeviceId || then.subscription.senderChannel !== senderChannel) {
     const why = { code: 'fed-otherwise' } as const;
     if (then.verdict === 'refused') return { why, silentMsMax: null };
-    const [a, b] = [lane.hearing, then.hearing];
+    const [a, b] = [lane.reception, then.reception];
     const isRejoined = a.stream.id !== b.stream.id && a.receiverStreamNumber === b.receiverStreamNumber;
     return { why, silentMsMax: isRejoined ? REJOIN_MS : 0 };
   }
   if (then.verdict === 'refused') return { why: { code: 'refused', reason: then.reason }, silentMsMax: null };
-  const change = compared(lane.hearing, then.hearing);
+  const change = compared(lane.reception, then.reception);
   if (change !== null || lane.position === then.position) return change;
-  return { why: { code: 'laid-out-again', streamNumber: then.hearing.stream.streamNumber }, silentMsMax: IN_PLACE_MS };
+  return {
+    why: { code: 'laid-out-again', streamNumber: then.reception.stream.streamNumber },
+    silentMsMax: IN_PLACE_MS,
+  };
 }
 
 /** How two ways to receive differ, each pair looked at once. */
-function comparer(before: Reckoning, after: Reckoning): (a: Hearing, b: Hearing) => Change | null {
-  const known = new Map<Hearing, Map<Hearing, Change | null>>();
+function comparer(before: Reckoning, after: Reckoning): (a: Reception, b: Reception) => Change | null {
+  const known = new Map<Reception, Map<Reception, Change | null>>();
   const isOtherPort = before.plan.settings.rtpPort !== after.plan.settings.rtpPort;
-  const compare = (a: Hearing, b: Hearing): Change | null => {
+  const compare = (a: Reception, b: Reception): Change | null => {
     const inPlace = (why: InterruptWhy): Change => ({ why, silentMsMax: IN_PLACE_MS });
     const [from, to] = [a.receiverStreamNumber, b.receiverStreamNumber];
     if (a.stream.formatKey !== b.stream.formatKey) return inPlace({ code: 'format' });

@@ -1,10 +1,10 @@
 import type { Subscription } from '../plan/subscriptions-table';
-import type { Hearing, Lane, LaneReason } from './lane';
+import type { Reception, Lane, LaneReason } from './lane';
 import type { Wish } from './wishes';
 
-/** How a lane is heard as one number: the place among the hearings plus one, then the position in the stream; 0: by no stream. */
-export const HEARING_SHIFT = 8;
-const POSITION_MASK = (1 << HEARING_SHIFT) - 1;
+/** How a lane is received as one number: the place among the receptions plus one, then the position in the stream; 0: by no stream. */
+export const RECEPTION_SHIFT = 8;
+const POSITION_MASK = (1 << RECEPTION_SHIFT) - 1;
 
 /**
  * The lanes of one receiver, by receiver channel. They are kept as columns, and a lane is made when it is read: a plan has a
@@ -14,33 +14,33 @@ export class LaneTable implements ReadonlyMap<number, Lane> {
   /** How many lanes are refused. */
   readonly refused: number;
   readonly longestOffsetNs: number;
-  /** By hearing: how many lanes it carries that are not refused. */
+  /** By reception: how many lanes it carries that are not refused. */
   readonly carriedBy: readonly number[];
 
   /**
    * @param wish what the receiver is to receive
-   * @param hearings the streams that are heard, in the order of senders
-   * @param heard by lane, as HEARING_SHIFT says
+   * @param receptions the streams that it receives, in the order of senders
+   * @param heard by lane, as RECEPTION_SHIFT says
    * @param reasons by lane; null: none is refused
    */
   constructor(
     readonly wish: Wish,
-    readonly hearings: readonly Hearing[],
+    readonly receptions: readonly Reception[],
     private readonly heard: readonly number[],
     readonly reasons: readonly (LaneReason | null)[] | null,
   ) {
-    const carriedBy = new Array<number>(hearings.length).fill(0);
+    const carriedBy = new Array<number>(receptions.length).fill(0);
     let refused = 0;
     for (let n = 0; n < heard.length; n += 1) {
       if (reasons !== null && reasons[n] !== null) refused += 1;
       else {
-        const h = ((heard[n] as number) >> HEARING_SHIFT) - 1;
+        const h = ((heard[n] as number) >> RECEPTION_SHIFT) - 1;
         carriedBy[h] = (carriedBy[h] as number) + 1;
       }
     }
     let longest = 0;
-    for (let h = 0; h < hearings.length; h += 1) {
-      const { offsetNs } = (hearings[h] as Hearing).offset;
+    for (let h = 0; h < receptions.length; h += 1) {
+      const { offsetNs } = (receptions[h] as Reception).offset;
       if ((carriedBy[h] as number) > 0 && offsetNs > longest) longest = offsetNs;
     }
     this.refused = refused;
@@ -55,17 +55,17 @@ export class LaneTable implements ReadonlyMap<number, Lane> {
   private at(n: number): Lane {
     const subscription = this.wish.lanes[n] as Subscription;
     const code = this.heard[n] as number;
-    const hearing = code === 0 ? null : (this.hearings[(code >> HEARING_SHIFT) - 1] as Hearing);
+    const reception = code === 0 ? null : (this.receptions[(code >> RECEPTION_SHIFT) - 1] as Reception);
     const reason = this.reasons?.[n] ?? null;
-    if (reason !== null) return { verdict: 'refused', subscription, reason, hearing };
-    const heard = hearing as Hearing;
+    if (reason !== null) return { verdict: 'refused', subscription, reason, reception };
+    const heard = reception as Reception;
     const verdict = heard.caution === null || heard.caution.code === 'path-unknown' ? 'fits' : 'caution';
-    return { verdict, subscription, hearing: heard, position: code & POSITION_MASK };
+    return { verdict, subscription, reception: heard, position: code & POSITION_MASK };
   }
 
   /** Whether any lane of it is refused or has anything to be told of it. */
   get isAnyOdd(): boolean {
-    return this.refused > 0 || this.hearings.some((h) => h.caution !== null);
+    return this.refused > 0 || this.receptions.some((h) => h.caution !== null);
   }
 
   private placeOf(channel: number): number {

@@ -65,13 +65,13 @@ export type Lane = LaneCarried | LaneRefused;
 export interface LaneCarried {
   readonly verdict: 'fits' | 'caution';
   readonly subscription: Subscription;
-  readonly hearing: Hearing;
+  readonly reception: Reception;
   /** Place within the stream, from 1. */
   readonly position: number;
 }
 
 /** One stream as one receiver receives it: what all lanes of the two share. */
-export interface Hearing {
+export interface Reception {
   readonly stream: Stream;
   /** Which of the receiver's streams carries it, from 1. */
   readonly receiverStreamNumber: number;
@@ -87,5 +87,5 @@ interface LaneRefused {
   readonly subscription: Subscription;
   readonly reason: LaneReason;
   /** How it would be heard, where the refusal came after packing. */
-  readonly hearing: Hearing | null;
+  readonly reception: Reception | null;
 }

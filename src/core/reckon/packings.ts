@@ -9,7 +9,7 @@ import { keptStreams, type KeptStream } from '../streams/kept-streams';
 import { packSender, packUnicast, toAddresses } from '../streams/pack';
 import { packInOrder } from '../streams/pack-in-order';
 import { runsInOrder, sendersByStream } from '../streams/channel-order';
-import type { Packing, Want } from '../streams/packing';
+import type { Packing, Demand } from '../streams/packing';
 import type { Pair } from './pair';
 import type { Pairs } from './pairs';
 import type { DeviceProfile } from './profile';
@@ -19,15 +19,19 @@ import type { Before } from './step';
 
 type Profiles = ReadonlyMap<string, DeviceProfile>;
 
-interface WantReads {
+interface DemandReads {
   readonly profiles: Profiles;
   readonly wishes: Wishes;
   readonly pairs: Pairs;
 }
 
 /** What everyone wants of a sender, but for lanes that cannot be. */
-function wantsOf({ pairs }: Pick<WantReads, 'pairs'>, sender: DeviceProfile, receivers: readonly WishedRun[]): Want[] {
-  const wants: Want[] = [];
+function demandsOf(
+  { pairs }: Pick<DemandReads, 'pairs'>,
+  sender: DeviceProfile,
+  receivers: readonly WishedRun[],
+): Demand[] {
+  const demands: Demand[] = [];
   const { channelsSend, sendMap } = sender.model;
   for (let n = 0; n < receivers.length; n += 1) {
     const run = receivers[n] as WishedRun;
@@ -39,19 +43,19 @@ function wantsOf({ pairs }: Pick<WantReads, 'pairs'>, sender: DeviceProfile, rec
     const isAsItComes = receiveOrder === null && (receiveMap === null || sender.device.sendsUnicast);
     if (isAllThere && isAsItComes && sendMap === null) {
       const { format, formatKey, channelsMax, legs } = pair;
-      wants.push({ receiverDeviceId, format, formatKey, channelsMax, legs, senderChannels: senderChannelsOf(run) });
-    } else wants.push(...wantsWithLimits(sender, run, pair, isAllThere));
+      demands.push({ receiverDeviceId, format, formatKey, channelsMax, legs, senderChannels: senderChannelsOf(run) });
+    } else demands.push(...demandsWithLimits(sender, run, pair, isAllThere));
   }
-  return wants;
+  return demands;
 }
 
 /** What a receiver wants of a sender where not all lanes can be, or where channels of either go in blocks or in order. */
-function wantsWithLimits(
+function demandsWithLimits(
   { device, model }: DeviceProfile,
   run: WishedRun,
   pair: Extract<Pair, { readonly fits: true }>,
   isAllThere: boolean,
-): Want[] {
+): Demand[] {
   const { channelsSend, sendMap } = model;
   const { channelsReceive, receiveMap, receiveOrder } = pair.receiver.model;
   const isThere = (s: Subscription) => s.senderChannel <= channelsSend && s.receiverChannel <= channelsReceive;
@@ -60,7 +64,7 @@ function wantsWithLimits(
   const { format, formatKey, legs } = pair;
   // Streams of whole blocks.
   const channelsMax = pair.channelsMax - (pair.channelsMax % (sendMap?.blockSize ?? 1));
-  const want = { receiverDeviceId: run.wish.receiverId, format, formatKey, channelsMax, legs };
+  const demand = { receiverDeviceId: run.wish.receiverId, format, formatKey, channelsMax, legs };
   if (receiveOrder !== null) {
     const canBring = (r: Run) => sendMap === null || canBeSent(sendMap, r.channels, channelsSend);
     const senders = sendersByStream(receiveOrder, run.wish.lanes);
@@ -68,39 +72,39 @@ function wantsWithLimits(
       (r) => r.channels.length <= channelsMax && canBring(r),
     );
     if (runs.length === 0) return [];
-    return [{ ...want, senderChannels: runs.flatMap((r) => r.channels.filter((c) => c !== NOTHING)), runs }];
+    return [{ ...demand, senderChannels: runs.flatMap((r) => r.channels.filter((c) => c !== NOTHING)), runs }];
   }
   if (receiveMap !== null && !device.sendsUnicast) {
-    const limited = limitedWants(want, receiveMap, there);
+    const limited = limitedDemands(demand, receiveMap, there);
     return sendMap === null ? limited : limited.flatMap((w) => inBlocks(w, sendMap, channelsSend));
   }
   const wanted = there.map((s) => s.senderChannel);
   return [
-    { ...want, senderChannels: sendMap === null ? wanted : wholeBlocksOf(sendMap.blockSize, wanted, channelsSend) },
+    { ...demand, senderChannels: sendMap === null ? wanted : wholeBlocksOf(sendMap.blockSize, wanted, channelsSend) },
   ];
 }
 
 /** What a sender with limits of its own can bring of it: runs that are whole blocks of it as they are, all else as its blocks come. */
-function inBlocks(want: Want, sendMap: MapLimits, channelsSend: number): Want[] {
-  const { runs = [], ...rest } = want;
+function inBlocks(demand: Demand, sendMap: MapLimits, channelsSend: number): Demand[] {
+  const { runs = [], ...rest } = demand;
   const bring = runs.filter((r) => canBeSent(sendMap, r.channels, channelsSend));
   const brought = bring.flatMap((r) => r.channels);
-  const others = want.senderChannels.filter((c) => !brought.includes(c));
+  const others = demand.senderChannels.filter((c) => !brought.includes(c));
   return [
     ...(others.length > 0 ? [{ ...rest, senderChannels: wholeBlocksOf(sendMap.blockSize, others, channelsSend) }] : []),
     ...(bring.length > 0 ? [{ ...rest, senderChannels: brought, runs: bring }] : []),
   ];
 }
 
-function limitedWants(
-  want: Omit<Want, 'senderChannels' | 'runs'>,
+function limitedDemands(
+  demand: Omit<Demand, 'senderChannels' | 'runs'>,
   limits: MapLimits,
   there: Parameters<typeof runsOf>[1],
-): Want[] {
-  const { runs, loose } = runsOf(limits, there, want.channelsMax);
+): Demand[] {
+  const { runs, loose } = runsOf(limits, there, demand.channelsMax);
   return [
-    ...(loose.length > 0 ? [{ ...want, senderChannels: loose }] : []),
-    ...(runs.length > 0 ? [{ ...want, senderChannels: runs.flatMap((o) => o.channels), runs }] : []),
+    ...(loose.length > 0 ? [{ ...demand, senderChannels: loose }] : []),
+    ...(runs.length > 0 ? [{ ...demand, senderChannels: runs.flatMap((o) => o.channels), runs }] : []),
   ];
 }
 
@@ -108,29 +112,29 @@ function limitedWants(
  * What everyone wants of each sender whose streams can be packed otherwise: not where each receiver gets a copy, where its patch is never
  * written, where its streams carry the same channels for good, or where its channels go in blocks or in order.
  */
-export function wantsBySender(deviceIds: readonly string[], now: WantReads): Map<string, Want[]> {
-  const bySender = new Map<string, Want[]>();
+export function demandsBySender(deviceIds: readonly string[], now: DemandReads): Map<string, Demand[]> {
+  const bySender = new Map<string, Demand[]>();
   for (const id of deviceIds) {
     const sender = now.profiles.get(id);
     const own = now.wishes.receiversBySender.get(id);
     if (sender === undefined || own === undefined) continue;
     if (sender.device.sendsUnicast || sender.device.isPatchForeign) continue;
     if (sender.model.sendOrder !== null || sender.model.sendMap !== null) continue;
-    const wants = wantsOf(now, sender, own);
-    if (wants.length > 0) bySender.set(id, wants);
+    const demands = demandsOf(now, sender, own);
+    if (demands.length > 0) bySender.set(id, demands);
   }
   return bySender;
 }
 
-type PackingReads = PlanOf<'layouts' | 'sentStreams'> & WantReads;
+type PackingReads = PlanOf<'layouts' | 'sentStreams'> & DemandReads;
 
 function packOne(now: PackingReads, senderId: string): Packing {
   const { profiles, wishes } = now;
   const sender = profiles.get(senderId);
   const receivers = wishes.receiversBySender.get(senderId);
   if (sender === undefined || receivers === undefined) return NO_PACKING;
-  const wants = wantsOf(now, sender, receivers);
-  if (wants.length === 0) return NO_PACKING;
+  const demands = demandsOf(now, sender, receivers);
+  if (demands.length === 0) return NO_PACKING;
   const { sendOrder, sendMap, channelsSend, streamsSend } = sender.model;
   const isSendable = (k: KeptStream) => sendMap === null || canBeSent(sendMap, k.channels, channelsSend);
   const senderLegs = LEGS.filter((leg) => sender.legs[leg].ok);
@@ -142,11 +146,11 @@ function packOne(now: PackingReads, senderId: string): Packing {
     return state?.ok ? state.at.address : null;
   };
   if (sendOrder !== null) {
-    const packing = packInOrder(senderId, sendOrder, channelsSend, wants, stay, sendsUnicast);
+    const packing = packInOrder(senderId, sendOrder, channelsSend, demands, stay, sendsUnicast);
     return sendsUnicast ? { ...packing, streams: toAddresses(packing.streams, addressOf) } : packing;
   }
-  if (!sendsUnicast) return packSender(senderId, wants, stay, streamsMax(streamsSend));
-  return packUnicast(senderId, wants, stay, addressOf);
+  if (!sendsUnicast) return packSender(senderId, demands, stay, streamsMax(streamsSend));
+  return packUnicast(senderId, demands, stay, addressOf);
 }
 
 /** The streams of every sender that anyone receives. Those whose streams came out the same keep their packing. */

@@ -5,8 +5,8 @@ import { unmappable, type MappedLane } from '../streams/map-limits';
 import { otherPlace, PLACE_BITS, placesIn, POSITION_MASK, type Packing } from '../streams/packing';
 import { NOTHING, type Stream } from '../streams/stream';
 import { wireBytesOf } from '../streams/wire';
-import type { Hearing, LaneCaution, LaneReason } from './lane';
-import { HEARING_SHIFT, LaneTable } from './lane-table';
+import type { Reception, LaneCaution, LaneReason } from './lane';
+import { RECEPTION_SHIFT, LaneTable } from './lane-table';
 import { heardAlong, orderedPlaces, orderReason } from './ordered-places';
 import type { Pair, PairFits } from './pair';
 import type { DeviceProfile } from './profile';
@@ -17,8 +17,8 @@ import { lanesOfRun, placeInWish, type Wish } from './wishes';
 
 export const NO_PACKING: Packing = { streams: [], formats: [], others: [] };
 
-/** A hearing while its place among the receiver's streams is still open. */
-interface OpenHearing extends Hearing {
+/** A reception while its place among the receiver's streams is still open. */
+interface OpenReception extends Reception {
   readonly sender: DeviceProfile;
   receiverStreamNumber: number;
 }
@@ -35,7 +35,7 @@ export function lanesOf(
   const { receiveOrder, channelsReceive } = receiver.model;
   const heard = new Array<number>(count).fill(0);
   const reasons = new Reasons(count);
-  const hearings: OpenHearing[] = [];
+  const receptions: OpenReception[] = [];
   for (const run of runs) {
     const { senderId } = run;
     const pair = pairs[run.index] ?? null;
@@ -54,7 +54,7 @@ export function lanesOf(
       continue;
     }
     const packing = packings.get(senderId) ?? NO_PACKING;
-    const firstOfSender = hearings.length;
+    const firstOfSender = receptions.length;
     const places = placesIn(packing, pair.formatKey);
     const ordered =
       receiveOrder === null ? null : orderedPlaces(receiver, receiveOrder, wish, lanesOfRun(run), pair, packing);
@@ -82,13 +82,13 @@ export function lanesOf(
       if (index !== lastStream) {
         const stream = packing.streams[index] as Stream;
         last = -1;
-        for (let h = firstOfSender; h < hearings.length; h += 1)
-          if ((hearings[h] as OpenHearing).stream === stream) last = h;
+        for (let h = firstOfSender; h < receptions.length; h += 1)
+          if ((receptions[h] as OpenReception).stream === stream) last = h;
         if (last === -1) {
-          last = hearings.length;
+          last = receptions.length;
           const number = ordered?.numbers.get(stream) ?? 0;
           const along = receiveOrder === null ? NOTHING_ALONG : heardAlong(receiveOrder, number, stream, wish);
-          hearings.push({
+          receptions.push({
             stream,
             sender,
             receiverStreamNumber: number,
@@ -100,14 +100,14 @@ export function lanesOf(
         }
         lastStream = index;
       }
-      heard[n] = ((last + 1) << HEARING_SHIFT) | (code & POSITION_MASK);
+      heard[n] = ((last + 1) << RECEPTION_SHIFT) | (code & POSITION_MASK);
     }
   }
-  if (receiveOrder === null) assignStreamNumbers(receiver.device.id, hearings);
-  refuseUnmappable(receiver, wish, hearings, heard, reasons);
-  refuseBeyondBudgets(receiver, hearings, heard, reasons, packings);
+  if (receiveOrder === null) assignStreamNumbers(receiver.device.id, receptions);
+  refuseUnmappable(receiver, wish, receptions, heard, reasons);
+  refuseBeyondBudgets(receiver, receptions, heard, reasons, packings);
   // Just as long as it has to be: this one is kept.
-  return new LaneTable(wish, hearings.slice(), heard, reasons.all);
+  return new LaneTable(wish, receptions.slice(), heard, reasons.all);
 }
 
 const NOTHING_ALONG: ReturnType<typeof heardAlong> = [];
@@ -142,7 +142,7 @@ class Reasons {
 function refuseUnmappable(
   receiver: DeviceProfile,
   wish: Wish,
-  hearings: readonly OpenHearing[],
+  receptions: readonly OpenReception[],
   heard: number[],
   reasons: Reasons,
 ): void {
@@ -154,7 +154,7 @@ function refuseUnmappable(
     placeOf.set(channel, n);
     if (reasons.has(n)) continue;
     const code = heard[n] as number;
-    const { stream } = hearings[(code >> HEARING_SHIFT) - 1] as OpenHearing;
+    const { stream } = receptions[(code >> RECEPTION_SHIFT) - 1] as OpenReception;
     mapped.push({ channel, stream, position: code & POSITION_MASK, width: stream.channels.length });
   }
   for (const [channel, broken] of unmappable(limits, mapped)) {
@@ -167,28 +167,28 @@ function refuseUnmappable(
 /** Refuses the lanes of streams that have no place at either end or come too late, then those beyond a shared pool. */
 function refuseBeyondBudgets(
   receiver: DeviceProfile,
-  hearings: readonly OpenHearing[],
+  receptions: readonly OpenReception[],
   heard: number[],
   reasons: Reasons,
   packings: ReadonlyMap<string, Packing>,
 ): void {
   const { channelPool: pool } = receiver.model;
   const streamsReceive = streamsMax(receiver.model.streamsReceive);
-  for (let h = 0; h < hearings.length; h += 1) {
-    const { stream, sender, receiverStreamNumber, offset } = hearings[h] as OpenHearing;
+  for (let h = 0; h < receptions.length; h += 1) {
+    const { stream, sender, receiverStreamNumber, offset } = receptions[h] as OpenReception;
     let reason: LaneReason | null = null;
     const streamsSend = streamsMax(sender.model.streamsSend);
     if (stream.streamNumber > streamsSend) {
       const wanted = (packings.get(stream.senderDeviceId) as Packing).streams.length;
       reason = { code: 'stream-budget', end: 'sender', wanted, limit: streamsSend };
     } else if (receiverStreamNumber > streamsReceive) {
-      reason = { code: 'stream-budget', end: 'receiver', wanted: hearings.length, limit: streamsReceive };
+      reason = { code: 'stream-budget', end: 'receiver', wanted: receptions.length, limit: streamsReceive };
     } else if (offset.marginNs < 0) {
       reason = { code: 'link-offset', neededNs: offset.neededNs, offsetNs: offset.offsetNs };
     }
     if (reason === null) continue;
     for (let n = 0; n < heard.length; n += 1)
-      if ((heard[n] as number) >> HEARING_SHIFT === h + 1) reasons.set(n, reason);
+      if ((heard[n] as number) >> RECEPTION_SHIFT === h + 1) reasons.set(n, reason);
   }
   if (pool === null) return;
   const sent = channelsSent(packings.get(receiver.device.id) ?? NO_PACKING);
@@ -198,10 +198,12 @@ function refuseBeyondBudgets(
   if (wanted <= pool) return;
   let room = Math.max(0, pool - sent);
   // What carries has its place first.
-  const carries = hearings.map((h) => h.stream.sent?.receivers.some((r) => r.deviceId === receiver.device.id) === true);
+  const carries = receptions.map(
+    (h) => h.stream.sent?.receivers.some((r) => r.deviceId === receiver.device.id) === true,
+  );
   for (const isTurnOf of [true, false]) {
     for (let n = 0; n < heard.length; n += 1) {
-      if (carries[((heard[n] as number) >> HEARING_SHIFT) - 1] !== isTurnOf || reasons.has(n)) continue;
+      if (carries[((heard[n] as number) >> RECEPTION_SHIFT) - 1] !== isTurnOf || reasons.has(n)) continue;
       if (room > 0) room -= 1;
       else reasons.set(n, { code: 'channel-pool', end: 'receiver', wanted, limit: pool });
     }
@@ -245,9 +247,9 @@ function cautionOf(
 }
 
 /** Which of the receiver's streams receives which: streams that were sent keep their number, the others fill the gaps in order. */
-function assignStreamNumbers(receiverId: string, heard: readonly OpenHearing[]): void {
+function assignStreamNumbers(receiverId: string, heard: readonly OpenReception[]): void {
   if (heard.every((h) => h.stream.sent === null)) {
-    for (let n = 0; n < heard.length; n += 1) (heard[n] as OpenHearing).receiverStreamNumber = n + 1;
+    for (let n = 0; n < heard.length; n += 1) (heard[n] as OpenReception).receiverStreamNumber = n + 1;
     return;
   }
   const taken = new Set<number>();
@@ -297,7 +299,7 @@ export function budgetOf(profile: DeviceProfile, lanes: LaneTable | undefined, p
     channelsReceive: { used: received, limit: model.channelsReceive },
     channelsSend: { used: sent, limit: model.channelsSend },
     channelPool: model.channelPool === null ? null : { used: received + sent, limit: model.channelPool },
-    streamsReceive: { used: lanes?.hearings.length ?? 0, limit: model.streamsReceive },
+    streamsReceive: { used: lanes?.receptions.length ?? 0, limit: model.streamsReceive },
     streamsSend: { used: packing.streams.length, limit: model.streamsSend },
   };
 }

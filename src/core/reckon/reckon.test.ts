@@ -37,7 +37,7 @@ describe('the verdict on a lane', () => {
     expect(r.totals.sentBitsPerSecond).toBeCloseTo(9.84e6);
     const l = lane(r, 'amp', 5);
     expect(l).toMatchObject({ verdict: 'fits', position: 5 });
-    expect(l.hearing).toMatchObject({ receiverStreamNumber: 1, offset: { offsetNs: 3_000_000 } });
+    expect(l.reception).toMatchObject({ receiverStreamNumber: 1, offset: { offsetNs: 3_000_000 } });
   });
 
   test('48 kHz into 96 kHz is refused, with both rates, and can be put right by a fix', () => {

@@ -2,9 +2,9 @@ import { findAll } from '../findings/rules';
 import { atOnce, type InSteps } from '../plan/in-steps';
 import type { Plan } from '../plan/plan';
 import { TABLE_NAMES } from '../plan/tables';
-import type { Want } from '../streams/packing';
+import type { Demand } from '../streams/packing';
 import type { Facts } from './facts';
-import { wantsBySender } from './packings';
+import { demandsBySender } from './packings';
 import type { DeviceProfile } from './profile';
 import type { Reckoning } from './reckoning';
 import { RESULTS } from './results';
@@ -55,9 +55,9 @@ export function* reckonInSteps(plan: Plan, previous?: Reckoning): InSteps<Reckon
 }
 
 /** What everyone wants of each sender whose streams can be packed otherwise. */
-export function wantsToPack(reckoning: Reckoning): Map<string, Want[]> {
+export function demandsToPack(reckoning: Reckoning): Map<string, Demand[]> {
   const { facts } = reckoning.workings as Kept;
-  return wantsBySender(facts.deviceIds, facts);
+  return demandsBySender(facts.deviceIds, facts);
 }
 
 /** What a device was reckoned with; null where its model is not known. */

@@ -89,7 +89,7 @@ interface Workings {
 export function lanesOfStream(reckoning: Reckoning, streamId: string): { deviceId: string; channel: number }[] {
   const found: { deviceId: string; channel: number }[] = [];
   for (const [deviceId, lanes] of reckoning.lanesByReceiver) {
-    for (const [channel, lane] of lanes) if (lane.hearing?.stream.id === streamId) found.push({ deviceId, channel });
+    for (const [channel, lane] of lanes) if (lane.reception?.stream.id === streamId) found.push({ deviceId, channel });
   }
   return found;
 }

@@ -17,10 +17,10 @@ import { formatKey, samplesPerPacket, type StreamFormat } from '../streams/forma
 import { keptStreams, type KeptStream } from '../streams/kept-streams';
 import { packSender } from '../streams/pack';
 import type { Stream } from '../streams/stream';
-import type { Want } from '../streams/packing';
+import type { Demand } from '../streams/packing';
 import { repacker, type Repacker } from '../streams/repack';
 import { wireBytesOf } from '../streams/wire';
-import { reckon, wantsToPack } from './reckon';
+import { reckon, demandsToPack } from './reckon';
 import type { Reckoning } from './reckoning';
 
 export interface RepackOptions {
@@ -84,17 +84,17 @@ export function planRepack(reckoning: Reckoning, { mayInterrupt, goal, senderIds
   const used = new Map([...reckoning.streamsBySender].map(([id, list]) => [id, list.length]));
   const staying = new Map<string, readonly Stream[]>();
   const cases: Case[] = [];
-  for (const [senderId, wants] of wantsToPack(reckoning)) {
+  for (const [senderId, demands] of demandsToPack(reckoning)) {
     if (senderIds?.has(senderId) === false) continue;
     const now = reckoning.streamsBySender.get(senderId) ?? [];
     const fixed = fixedStreams(plan, senderId, mayInterrupt, now);
-    const { stay, open } = shared(senderId, wants, fixed);
+    const { stay, open } = shared(senderId, demands, fixed);
     staying.set(senderId, stay);
     for (const key of new Set(open.map((s) => s.formatKey))) {
       cases.push(
         caseOf(
           senderId,
-          wants,
+          demands,
           open.filter((s) => s.formatKey === key),
           now,
           stay,
@@ -109,8 +109,8 @@ export function planRepack(reckoning: Reckoning, { mayInterrupt, goal, senderIds
   /** Takes a sharing in place of the one that counts now, unless receivers would have less room than they had. */
   const settle = (c: Case, shares: readonly (readonly number[])[]) => {
     if (shares === c.shares) return;
-    const before = hearing(c, c.shares);
-    const after = hearing(c, shares);
+    const before = reception(c, c.shares);
+    const after = reception(c, shares);
     let excess = 0;
     for (const id of new Set([...before.keys(), ...after.keys()])) {
       const others = (joined.get(id) ?? 0) - (before.get(id) ?? 0);
@@ -151,7 +151,7 @@ export function planRepack(reckoning: Reckoning, { mayInterrupt, goal, senderIds
     work(isOver) {
       while (done < cases.length && !isOver()) {
         const c = cases[done] as Case;
-        const own = hearing(c, c.shares);
+        const own = reception(c, c.shares);
         const room = c.receiverIds.map((id) => limit(id) - (joined.get(id) ?? 0) + (own.get(id) ?? 0));
         const most = streamsMax(modelOf(plan, c.senderId)?.streamsSend);
         const senderRoom = most - (used.get(c.senderId) ?? 0) + c.shares.length;
@@ -237,36 +237,38 @@ function fixedStreams(
 }
 
 /** What stays, and what is left to be shared out: one stream for each set of like receivers, as wide as may be. */
-function shared(senderId: string, wants: readonly Want[], fixed: readonly KeptStream[]) {
-  const { streams } = packSender(senderId, wants, fixed, Infinity);
+function shared(senderId: string, demands: readonly Demand[], fixed: readonly KeptStream[]) {
+  const { streams } = packSender(senderId, demands, fixed, Infinity);
   const isFixed = (s: Stream) => s.isInOrder || isIn(fixed, s);
   return { stay: streams.filter(isFixed), open: streams.filter((s) => !isFixed(s)) };
 }
 
 function caseOf(
   senderId: string,
-  wants: readonly Want[],
+  demands: readonly Demand[],
   open: readonly Stream[],
   now: readonly Stream[],
   stay: readonly Stream[],
 ): Case {
   const first = open[0] as Stream;
-  const isOwn = (w: Want) => w.formatKey === first.formatKey && w.runs === undefined;
-  const wantOf = new Map(wants.filter(isOwn).map((w) => [w.receiverDeviceId, w]));
+  const isOwn = (w: Demand) => w.formatKey === first.formatKey && w.runs === undefined;
+  const demandOf = new Map(demands.filter(isOwn).map((w) => [w.receiverDeviceId, w]));
   const receiverIds = [...new Set(open.flatMap((s) => s.receiverDeviceIds))].sort();
   const indexOf = new Map(receiverIds.map((id, n) => [id, n]));
   const channels = open
     .flatMap((s) => {
       const receivers = s.receiverDeviceIds.map((id) => indexOf.get(id) as number).sort((a, b) => a - b);
-      const cap = Math.min(...s.receiverDeviceIds.map((id) => wantOf.get(id)?.channelsMax ?? 1));
+      const cap = Math.min(...s.receiverDeviceIds.map((id) => demandOf.get(id)?.channelsMax ?? 1));
       return s.channels.map((channel) => ({ channel, receivers, cap }));
     })
     .sort((a, b) => a.channel - b.channel);
   const sharing = { format: first.format, channels };
   const current = currentShares(sharing, now, stay, first.formatKey);
-  const legs = receiverIds.map((id) => wantOf.get(id)?.legs.length ?? 1);
+  const legs = receiverIds.map((id) => demandOf.get(id)?.legs.length ?? 1);
   const isOpen = (s: Stream) => s.formatKey === first.formatKey && !s.isInOrder && !isIn(stay, s);
-  const loadBefore = now.filter(isOpen).reduce((sum, s) => sum + streamLoad(s, (id) => wantOf.get(id)?.legs.length), 0);
+  const loadBefore = now
+    .filter(isOpen)
+    .reduce((sum, s) => sum + streamLoad(s, (id) => demandOf.get(id)?.legs.length), 0);
   return {
     senderId,
     format: first.format,
@@ -303,7 +305,7 @@ function sharedLoad(sharing: Sharing, legs: readonly number[], shares: readonly 
 }
 
 /** By receiver: how many of the shares it receives. */
-function hearing(c: Case, shares: readonly (readonly number[])[]): Map<string, number> {
+function reception(c: Case, shares: readonly (readonly number[])[]): Map<string, number> {
   const receiversOf = new Map(c.sharing.channels.map((s) => [s.channel, s.receivers]));
   const counts = new Map<string, number>();
   for (const share of shares) {
@@ -382,7 +384,7 @@ function layoutsFor(
 export function loadAtTheEnds(reckoning: Reckoning): number {
   const legsOf = new Map<string, number>();
   for (const [receiverId, lanes] of reckoning.lanesByReceiver) {
-    for (const { hearing: h } of lanes.values()) {
+    for (const { reception: h } of lanes.values()) {
       if (h !== null) legsOf.set(`${h.stream.id}\n${receiverId}`, h.legs.length);
     }
   }

@@ -39,9 +39,9 @@ export function spendersOf(reckoning: Reckoning, deviceId: string, reason: Budge
 
 function streamsHeard({ lanesByReceiver }: Reckoning, deviceId: string): Spender[] {
   const channels = new Map<string, { senderId: string; count: number }>();
-  for (const { hearing } of lanesByReceiver.get(deviceId)?.values() ?? []) {
-    if (hearing === null) continue;
-    const { id, senderDeviceId: senderId } = hearing.stream;
+  for (const { reception } of lanesByReceiver.get(deviceId)?.values() ?? []) {
+    if (reception === null) continue;
+    const { id, senderDeviceId: senderId } = reception.stream;
     channels.set(id, { senderId, count: (channels.get(id)?.count ?? 0) + 1 });
   }
   return [...channels].map(([streamId, { senderId, count }]) => ({

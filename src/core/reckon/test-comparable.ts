@@ -82,7 +82,7 @@ const COMPARED: Comparing = {
   ],
   signalFlow: (flow) => ({
     ...flow,
-    byDevice: sorted(flow.byDevice).map(([id, { isFed, isHeard, roots }]) => [id, isFed, isHeard, roots]),
+    byDevice: sorted(flow.byDevice).map(([id, { isFed, isReceived, roots }]) => [id, isFed, isReceived, roots]),
   }),
 };
 
@@ -123,15 +123,15 @@ function roundedFinding(finding: Finding): Finding {
 }
 
 function bare(lane: Lane) {
-  const { hearing } = lane;
+  const { reception } = lane;
   return {
     ...lane,
-    hearing: hearing && {
-      stream: hearing.stream,
-      streamNumber: hearing.receiverStreamNumber,
-      legs: hearing.legs,
-      offset: hearing.offset,
-      caution: hearing.caution,
+    reception: reception && {
+      stream: reception.stream,
+      streamNumber: reception.receiverStreamNumber,
+      legs: reception.legs,
+      offset: reception.offset,
+      caution: reception.caution,
     },
   };
 }

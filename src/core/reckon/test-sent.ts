@@ -11,8 +11,8 @@ export function sentWhole(plan: Plan): Plan {
     const numbers = new Map<string, number>();
     for (const deviceId of stream.receiverDeviceIds) {
       for (const lane of lanesByReceiver.get(deviceId)?.values() ?? []) {
-        if (lane.verdict !== 'refused' && lane.hearing.stream === stream)
-          numbers.set(deviceId, lane.hearing.receiverStreamNumber);
+        if (lane.verdict !== 'refused' && lane.reception.stream === stream)
+          numbers.set(deviceId, lane.reception.receiverStreamNumber);
       }
     }
     const groups = groupsByStream.get(stream.id);

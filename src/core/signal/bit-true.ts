@@ -33,7 +33,7 @@ export function bitWays(signals: Signals, start: SignalEnd): BitWays {
   for (const { node, from } of nearestFirst([first], leadsOn)) {
     if (from === null) continue;
     const { to, changes } = hopBetween(signals, from.node, node);
-    if (to.lane?.hearing?.stream.format.encoding === 'L24' && !isPaired(to.lane, laneOf)) halves.push(endOf(to));
+    if (to.lane?.reception?.stream.format.encoding === 'L24' && !isPaired(to.lane, laneOf)) halves.push(endOf(to));
     if (changes === null) continue;
     changed.add(node);
     breaks.push({ at: endOf(to), because: changes });
@@ -43,7 +43,7 @@ export function bitWays(signals: Signals, start: SignalEnd): BitWays {
 
 /** Whether the other channel of a pair (1 and 2, 3 and 4 …) arrives beside it, by the same stream. */
 function isPaired(
-  { subscription, hearing }: Lane,
+  { subscription, reception }: Lane,
   laneOf: (deviceId: string, channel: number) => Lane | undefined,
 ): boolean {
   const { receiverDeviceId, receiverChannel, senderDeviceId, senderChannel } = subscription;
@@ -51,7 +51,7 @@ function isPaired(
   const other = laneOf(receiverDeviceId, receiverChannel + step);
   return (
     other !== undefined &&
-    other.hearing?.stream === hearing?.stream &&
+    other.reception?.stream === reception?.stream &&
     other.subscription.senderDeviceId === senderDeviceId &&
     other.subscription.senderChannel === senderChannel + step
   );

@@ -3,7 +3,7 @@ export interface DeviceFlow {
   /** Whether any source can be heard there. */
   readonly isFed: Uint8Array;
   /** Whether any sink receives it. */
-  readonly isHeard: Uint8Array;
+  readonly isReceived: Uint8Array;
   /** The node of the plan that it comes from, back through all that only pass it on: a source, a bus, an effect, or what nothing feeds. */
   readonly roots: Int32Array;
 }

@@ -23,7 +23,7 @@ test('in a plan with a loop an edit keeps the flow of devices that it does not c
     return others.map(([, flow]) => flow);
   });
   expect(changed.length).toBeGreaterThan(0);
-  for (const { isFed, isHeard, roots } of changed) {
-    for (const list of [isFed, isHeard, roots]) expect(list.buffer.byteLength).toBe(list.byteLength);
+  for (const { isFed, isReceived, roots } of changed) {
+    for (const list of [isFed, isReceived, roots]) expect(list.buffer.byteLength).toBe(list.byteLength);
   }
 });

@@ -71,7 +71,7 @@ function unsettled({ signal: graph, pluggedIn }: Now): Flow {
   }
   const roots = new Int32Array(size);
   for (let node = 0; node < size; node += 1) roots[node] = node;
-  return { isSource, isSink, isOwnRoot, isFed: isSource.slice(), isHeard: isSink.slice(), roots };
+  return { isSource, isSink, isOwnRoot, isFed: isSource.slice(), isReceived: isSink.slice(), roots };
 }
 
 /** Works out whether a node is fed and where it comes from, by what feeds it, and says whether anything of it changed. */
@@ -98,11 +98,11 @@ function feederOfNodes({ feeders, lists, listBase }: SignalGraph, flow: Flow): (
 
 /** Whether any sink receives a node, by what it feeds. Returns whether that changed. */
 function hear(graph: SignalGraph, flow: Flow, node: number): boolean {
-  let isHeard = flow.isSink[node] as number;
+  let isReceived = flow.isSink[node] as number;
   const fed = fedBy(graph, node);
-  for (let k = 0; k < fed.length && isHeard === 0; k += 1) isHeard = flow.isHeard[fed[k] as number] as number;
-  if (isHeard === flow.isHeard[node]) return false;
-  flow.isHeard[node] = isHeard;
+  for (let k = 0; k < fed.length && isReceived === 0; k += 1) isReceived = flow.isReceived[fed[k] as number] as number;
+  if (isReceived === flow.isReceived[node]) return false;
+  flow.isReceived[node] = isReceived;
   return true;
 }
 
@@ -123,20 +123,20 @@ function runForwards(graph: SignalGraph, flow: Flow, order: Int32Array, groups: 
   }
 }
 
-function runBackwards(graph: SignalGraph, { isHeard }: Flow, order: Int32Array, groups: Groups): void {
+function runBackwards(graph: SignalGraph, { isReceived }: Flow, order: Int32Array, groups: Groups): void {
   const { feeders, lists, listBase } = graph;
   for (let round = roundsFor(groups); round > 0; round -= 1) {
     for (let k = order.length - 1; k >= 0; k -= 1) {
       const node = order[k] as number;
-      if (isHeard[node] === 0) continue;
+      if (isReceived[node] === 0) continue;
       const from = feeders[node] as number;
-      if (from >= 0) isHeard[from] = 1;
+      if (from >= 0) isReceived[from] = 1;
       else {
         const base = listBase[listNumberOf(from)] as number;
-        for (const inner of lists[listNumberOf(from)] as readonly number[]) isHeard[base + inner] = 1;
+        for (const inner of lists[listNumberOf(from)] as readonly number[]) isReceived[base + inner] = 1;
       }
     }
-    spreadInGroups(groups, isHeard);
+    spreadInGroups(groups, isReceived);
   }
 }
 
@@ -153,7 +153,7 @@ function settled(
     isSink: all.isSink.slice(),
     isOwnRoot: all.isOwnRoot,
     isFed: all.isFed.slice(),
-    isHeard: all.isHeard.slice(),
+    isReceived: all.isReceived.slice(),
     roots: all.roots.slice(),
   };
   for (const id of devicesAt(graph, touched)) {
@@ -242,11 +242,11 @@ function withinDevices(
 }
 
 const isSame = (a: DeviceFlow, b: DeviceFlow) =>
-  areAlike(a.isFed, b.isFed) && areAlike(a.isHeard, b.isHeard) && areAlike(a.roots, b.roots);
+  areAlike(a.isFed, b.isFed) && areAlike(a.isReceived, b.isReceived) && areAlike(a.roots, b.roots);
 
-const ownLists = ({ isFed, isHeard, roots }: DeviceFlow, first: number, end: number): DeviceFlow => ({
+const ownLists = ({ isFed, isReceived, roots }: DeviceFlow, first: number, end: number): DeviceFlow => ({
   isFed: isFed.slice(first, end),
-  isHeard: isHeard.slice(first, end),
+  isReceived: isReceived.slice(first, end),
   roots: roots.slice(first, end),
 });
 
@@ -269,8 +269,8 @@ class FlowWithin implements DeviceFlow {
     return (this.fed ??= this.all.isFed.subarray(this.first, this.end));
   }
 
-  get isHeard(): Uint8Array {
-    return (this.heard ??= this.all.isHeard.subarray(this.first, this.end));
+  get isReceived(): Uint8Array {
+    return (this.heard ??= this.all.isReceived.subarray(this.first, this.end));
   }
 
   get roots(): Int32Array {

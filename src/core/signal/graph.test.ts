@@ -70,7 +70,7 @@ class SlowGraph {
       }
     }
     for (const bus of plan.slotBuses.values()) {
-      for (const h of busState(plan, bus).hearings) {
+      for (const h of busState(plan, bus).listened) {
         const talks = h.why === null ? h.talkers[0] : undefined;
         if (talks) this.join(`${talks.deviceId}|slots-out|${talks.channel}`, `${h.deviceId}|slots-in|${h.channel}`);
       }
@@ -188,10 +188,11 @@ test('reach, loops, and what is fed and heard agree with a slow search, for plan
           [...(slow.feeds.get(key) ?? [])].sort(),
         );
         const own = signalFlow.byDevice.get(deviceId);
-        const flowAt = (what: 'isFed' | 'isHeard') => own?.[what][node - (signal.firstNode.get(deviceId) ?? 0)] === 1;
+        const flowAt = (what: 'isFed' | 'isReceived') =>
+          own?.[what][node - (signal.firstNode.get(deviceId) ?? 0)] === 1;
         expectSame([key, flowAt('isFed')], [key, fed.has(key)]);
-        const isHeard = sinks.has(key) || [...(reaches.get(key) ?? [])].some((k) => sinks.has(k));
-        expectSame([key, flowAt('isHeard')], [key, isHeard]);
+        const isReceived = sinks.has(key) || [...(reaches.get(key) ?? [])].some((k) => sinks.has(k));
+        expectSame([key, flowAt('isReceived')], [key, isReceived]);
       }
       // Each group of channels that reach each other has one loop told, and that is one.
       const groups = new Set(

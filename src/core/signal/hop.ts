@@ -123,7 +123,7 @@ function formatOf({ graph, plan, laneOf }: Signals, at: ChannelAt, node: number)
     // What is sent has the format in which it is received.
     const received = at.terminal.direction === 'in' ? node : fedBy(graph, node)[0];
     const { deviceId = '', channel = 0 } = received === undefined ? {} : channelAt(graph, received);
-    return laneOf(deviceId, channel)?.hearing?.stream.format.encoding ?? 'PCM';
+    return laneOf(deviceId, channel)?.reception?.stream.format.encoding ?? 'PCM';
   }
   if (at.terminal.kind === 'slots') return 'slot bus';
   const format = settingsAt(plan, at)?.format ?? at.terminal.formats[0];
@@ -136,7 +136,7 @@ function changeBetween({ devices, models }: HopTables, from: HopEnd, to: HopEnd)
   if (terminal.isEffect) return 'effect';
   if (terminal.kind === 'strip' || terminal.kind === 'bus') return 'processing';
   if (terminal.level !== null) return 'analogue';
-  if (lane?.hearing?.stream.format.encoding === 'L16') return 'L16';
+  if (lane?.reception?.stream.format.encoding === 'L16') return 'L16';
   const src = models.get(devices.get(to.deviceId)?.modelId ?? '')?.clock?.src;
   const isBetweenSides = from.deviceId === to.deviceId && from.clockGroupId !== to.clockGroupId;
   return (src === 'inputs' && isNetworkIn(to)) || (src === 'between' && isBetweenSides)

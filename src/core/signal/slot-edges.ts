@@ -14,7 +14,7 @@ export function slotEdgesOf(
   before: readonly SlotEdge[] | undefined,
 ): readonly SlotEdge[] {
   const edges = [...plan.slotBuses.values()].flatMap((bus) =>
-    busState(plan, bus).hearings.flatMap(({ deviceId, channel, why, talkers: [talks] }): SlotEdge[] =>
+    busState(plan, bus).listened.flatMap(({ deviceId, channel, why, talkers: [talks] }): SlotEdge[] =>
       why !== null || talks === undefined
         ? []
         : [{ hears: { deviceId, channel }, talks: { deviceId: talks.deviceId, channel: talks.channel } }],

@@ -115,8 +115,8 @@ class Passes {
       }
     }
     // Whoever receives a pass that is not fed yet would receive whatever is put there.
-    const isHeard = (outs: readonly number[]) => outs.some((out) => heard.has(keyOf(unitId, out)));
-    const isFree = ([input, outs]: readonly [number, readonly number[]]) => !fed.has(input) && !isHeard(outs);
+    const isReceived = (outs: readonly number[]) => outs.some((out) => heard.has(keyOf(unitId, out)));
+    const isFree = ([input, outs]: readonly [number, readonly number[]]) => !fed.has(input) && !isReceived(outs);
     this.free = [...this.unit.outsOf]
       .filter(isFree)
       .map(([input]) => input)

@@ -15,7 +15,7 @@ export interface SlotEnd {
 /** Why a listener hears nothing, or not one thing. */
 export type Unheard = 'nobody' | 'two-talkers' | 'above-highest' | 'beyond-bus' | 'upstream';
 
-interface SlotHearing extends SlotEnd {
+interface ListenedSlot extends SlotEnd {
   readonly slot: number;
   /** Who talks on the slot where this unit can hear it. */
   readonly talkers: readonly SlotEnd[];
@@ -43,7 +43,7 @@ export interface BusState {
   /** Slot 1 first; also those beyond `slotCount` that a unit is set to. */
   readonly slots: readonly SlotUse[];
   readonly freeSlots: number;
-  readonly hearings: readonly SlotHearing[];
+  readonly listened: readonly ListenedSlot[];
 }
 
 /** The units of a bus in the order of the cable. */
@@ -78,21 +78,21 @@ export function busState(plan: PlanOf<'models' | 'devices' | 'slotUnits'>, bus: 
     }
   }
   const placeOf = new Map(units.map((u, n) => [u.device.id, n]));
-  const hearings: SlotHearing[] = [];
+  const listened: ListenedSlot[] = [];
   for (const { device, ability } of units) {
     for (const [slot, ends] of receivers) {
       for (const end of ends) {
         if (end.deviceId !== device.id) continue;
         const all = talkers.get(slot) ?? [];
-        const isHeard = (t: SlotEnd) =>
+        const isReceived = (t: SlotEnd) =>
           bus.shape !== 'one-way-chain' || (placeOf.get(t.deviceId) as number) < (placeOf.get(device.id) as number);
-        const heard = all.filter(isHeard);
+        const heard = all.filter(isReceived);
         const why = whyUnheard(slot, slotCount, ability, all.length, heard.length);
-        hearings.push({ ...end, slot, talkers: heard, why });
+        listened.push({ ...end, slot, talkers: heard, why });
       }
     }
   }
-  hearings.sort((a, b) => (placeOf.get(a.deviceId) ?? 0) - (placeOf.get(b.deviceId) ?? 0) || a.channel - b.channel);
+  listened.sort((a, b) => (placeOf.get(a.deviceId) ?? 0) - (placeOf.get(b.deviceId) ?? 0) || a.channel - b.channel);
   const highest = Math.max(slotCount, ...talkers.keys(), ...receivers.keys());
   const slots = Array.from({ length: highest }, (_, n) => ({
     slot: n + 1,
@@ -100,7 +100,7 @@ export function busState(plan: PlanOf<'models' | 'devices' | 'slotUnits'>, bus: 
     receivers: receivers.get(n + 1) ?? [],
   }));
   const freeSlots = slots.filter((s) => s.slot <= slotCount && s.talkers.length === 0).length;
-  return { bus, units, slotCount, slots, freeSlots, hearings };
+  return { bus, units, slotCount, slots, freeSlots, listened };
 }
 
 function whyUnheard(slot: number, slotCount: number, ability: SlotAbility, talking: number, heard: number) {

@@ -141,7 +141,7 @@ const stateOf = (plan: Plan) => busState(plan, plan.slotBuses.get('bus') as Slot
 describe('who talks and who hears', () => {
   test('any number may listen to one block; every channel comes out of its own slot', () => {
     const state = stateOf(planOf('ring', [four(2, null), four(null, 2), four(null, 2)]));
-    expect(state.hearings.map((h) => [h.deviceId, h.channel, h.slot, h.talkers[0]?.channel, h.why])).toEqual([
+    expect(state.listened.map((h) => [h.deviceId, h.channel, h.slot, h.talkers[0]?.channel, h.why])).toEqual([
       ...[1, 2, 3, 4].map((n) => ['unit-2', n, 4 + n, n, null]),
       ...[1, 2, 3, 4].map((n) => ['unit-3', n, 4 + n, n, null]),
     ]);
@@ -207,15 +207,15 @@ describe('who talks and who hears', () => {
           walked.push(talking);
           if (slot <= state.slotCount && talking.length === 0) free += 1;
           units.forEach((u, n) => {
-            const hearings = state.hearings.filter((h) => h.deviceId === u.device.id && h.slot === slot);
+            const listened = state.listened.filter((h) => h.deviceId === u.device.id && h.slot === slot);
             const before = units.slice(0, n);
             const reachable =
               state.bus.shape === 'one-way-chain'
                 ? before.flatMap((t) => new Array<string>(covers(t, t.unit.talks, slot)).fill(t.device.id))
                 : talking;
-            const isHeard = slot <= state.slotCount && slot <= u.ability.highestHeard && reachable.length === 1;
-            found.push(hearings.map((h) => h.why === null));
-            walked.push(new Array<boolean>(covers(u, u.unit.hears, slot)).fill(isHeard));
+            const isReceived = slot <= state.slotCount && slot <= u.ability.highestHeard && reachable.length === 1;
+            found.push(listened.map((h) => h.why === null));
+            walked.push(new Array<boolean>(covers(u, u.unit.hears, slot)).fill(isReceived));
           });
         }
         expectSame(found, walked);

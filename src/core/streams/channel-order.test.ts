@@ -23,7 +23,7 @@ const lanesAt = (result: Reckoning, id: string) =>
   [...(result.lanesByReceiver.get(id) ?? [])].map(([channel, lane]) =>
     lane.verdict === 'refused'
       ? `${channel}: ${lane.reason.code} ${'because' in lane.reason ? lane.reason.because : ''}`
-      : `${channel}: R${lane.hearing.receiverStreamNumber}.${lane.position} ${lane.hearing.caution?.code ?? ''}`.trim(),
+      : `${channel}: R${lane.reception.receiverStreamNumber}.${lane.position} ${lane.reception.caution?.code ?? ''}`.trim(),
   );
 
 describe('a receiver without a channel map', () => {
@@ -177,7 +177,7 @@ test('any wishes: what each channel without a map hears is what the plan says, p
       const heardOn = new Map<number, string>();
       for (const [, l] of result.lanesByReceiver.get('ordered') ?? []) {
         if (l.verdict === 'refused') continue;
-        const { stream, receiverStreamNumber } = l.hearing;
+        const { stream, receiverStreamNumber } = l.reception;
         expect(heardOn.get(receiverStreamNumber) ?? stream.id).toBe(stream.id);
         heardOn.set(receiverStreamNumber, stream.id);
       }
@@ -197,8 +197,8 @@ test('any wishes: what each channel without a map hears is what the plan says, p
             const told = [...result.lanesByReceiver.get('ordered')!].some(
               ([, other]) =>
                 other.verdict !== 'refused' &&
-                other.hearing.caution?.code === 'heard-along' &&
-                other.hearing.caution.heard.some((h) => h.channel === channel && h.senderChannel === content),
+                other.reception.caution?.code === 'heard-along' &&
+                other.reception.caution.heard.some((h) => h.channel === channel && h.senderChannel === content),
             );
             expect(told).toBe(true);
           }

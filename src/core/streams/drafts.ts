@@ -2,7 +2,7 @@ import { LEGS, type Leg } from '../models/models-table';
 import { formatKey, type StreamFormat } from './format';
 import { groupSeedOf } from './group-seed';
 import type { KeptStream } from './kept-streams';
-import type { Want } from './packing';
+import type { Demand } from './packing';
 import type { Stream } from './stream';
 
 /** Streams while they are made. */
@@ -50,8 +50,8 @@ function refilled(drafts: Draft[], room: number): Draft[] {
   const filled: Draft[] = [];
   for (let start = 0; start < channels.length; start += channelsMax) {
     const part = channels.slice(start, start + channelsMax);
-    const hearing = drafts.filter((d) => d.channels.some((c) => part.includes(c)));
-    const receivers = [...new Set(hearing.flatMap((d) => d.receivers))].sort((a, b) => a - b);
+    const reception = drafts.filter((d) => d.channels.some((c) => part.includes(c)));
+    const receivers = [...new Set(reception.flatMap((d) => d.receivers))].sort((a, b) => a - b);
     filled.push({ format: first.format, channels: part, receivers, channelsMax, kept: null, inOrderFor: [] });
   }
   return filled;
@@ -76,7 +76,7 @@ function join(a: Draft, b: Draft): Draft | null {
 export function numbered(
   senderDeviceId: string,
   drafts: readonly Draft[],
-  wants: readonly Want[],
+  demands: readonly Demand[],
   kept: readonly KeptStream[] = [],
   streamsMax = Infinity,
 ): Stream[] {
@@ -95,7 +95,7 @@ export function numbered(
       streamNumber = reused ?? next;
       if (reused === undefined) next += 1;
     }
-    const legs = withLegs(legsOf(draft, wants), draft.kept?.legs ?? NO_LEGS);
+    const legs = withLegs(legsOf(draft, demands), draft.kept?.legs ?? NO_LEGS);
     const count = draft.channels.length;
     const id = `${senderDeviceId}/${streamNumber}`;
     return {
@@ -111,7 +111,7 @@ export function numbered(
       formatKey: formatKey(draft.format),
       legs,
       // One with limits may want some channels in order and others as they come.
-      receiverDeviceIds: receiversOf(draft, wants),
+      receiverDeviceIds: receiversOf(draft, demands),
       unicastTo: null,
       sent: draft.kept?.sent ?? null,
       isHeld: draft.kept?.isHeld ?? false,
@@ -120,9 +120,9 @@ export function numbered(
   });
 }
 
-/** By id, each once: one that takes some channels in order and others as they come has two wants. The list is just as long as it has to be. */
-function receiversOf({ receivers }: Draft, wants: readonly Want[]): readonly string[] {
-  const idAt = (n: number) => (wants[receivers[n] as number] as Want).receiverDeviceId;
+/** By id, each once: one that takes some channels in order and others as they come has two demands. The list is just as long as it has to be. */
+function receiversOf({ receivers }: Draft, demands: readonly Demand[]): readonly string[] {
+  const idAt = (n: number) => (demands[receivers[n] as number] as Demand).receiverDeviceId;
   const isAgain = (n: number) => n > 0 && idAt(n) === idAt(n - 1);
   let count = 0;
   for (let n = 0; n < receivers.length; n += 1) if (!isAgain(n)) count += 1;
@@ -145,10 +145,10 @@ function withLegs(wanted: readonly Leg[], sent: readonly Leg[]): readonly Leg[] 
     : LEGS.filter((l) => wanted.includes(l) || sent.includes(l));
 }
 
-function legsOf(draft: Draft, wants: readonly Want[]): readonly Leg[] {
+function legsOf(draft: Draft, demands: readonly Demand[]): readonly Leg[] {
   let legs: readonly Leg[] = [];
   for (const r of draft.receivers) {
-    const wanted = (wants[r] as Want).legs;
+    const wanted = (demands[r] as Demand).legs;
     if (wanted.length === 2) return wanted;
     if (legs.length === 0) legs = wanted;
     else if (legs[0] !== wanted[0]) return LEGS;

@@ -60,7 +60,7 @@ function toldTo(reckoning: Reckoning, id: string): Map<number, MapEntry> {
   const told = new Map<number, MapEntry>();
   for (const [channel, lane] of reckoning.lanesByReceiver.get(id) ?? []) {
     if (lane.verdict === 'refused') continue;
-    const { receiverStreamNumber, stream } = lane.hearing;
+    const { receiverStreamNumber, stream } = lane.reception;
     told.set(channel - 1, entry(String(receiverStreamNumber), lane.position - 1));
     // A block goes whole: what lies beyond the stream is empty.
     if (id !== 'blocks') continue;
@@ -295,9 +295,9 @@ describe('receivers that take channels in blocks, or only in order', () => {
         for (const lanes of result.lanesByReceiver.values()) {
           for (const lane of lanes.values()) {
             if (lane.verdict === 'refused') continue;
-            const { hearing, position, subscription } = lane as LaneCarried;
-            expectSame(hearing.stream.channels[position - 1], subscription.senderChannel);
-            expectSame(hearing.stream.receiverDeviceIds.includes(subscription.receiverDeviceId), true);
+            const { reception, position, subscription } = lane as LaneCarried;
+            expectSame(reception.stream.channels[position - 1], subscription.senderChannel);
+            expectSame(reception.stream.receiverDeviceIds.includes(subscription.receiverDeviceId), true);
           }
         }
       }),

@@ -6,7 +6,7 @@ import { formatKey } from './format';
 import type { KeptStream } from './kept-streams';
 import { bringsRun, bringsRunWithOthers } from './map-limits';
 import { inOrderOfReceivers } from './pack';
-import { packingOf, type Packing, type Want } from './packing';
+import { packingOf, type Packing, type Demand } from './packing';
 
 /** One of the sender's streams and who hears it. */
 interface Carried {
@@ -28,11 +28,11 @@ export function packInOrder(
   senderDeviceId: string,
   order: readonly ChannelRange[],
   channelsSend: number,
-  wants: readonly Want[],
+  demands: readonly Demand[],
   kept: readonly KeptStream[],
   isUnicast: boolean,
 ): Packing {
-  const ordered = inOrderOfReceivers(wants);
+  const ordered = inOrderOfReceivers(demands);
   const wantedFormats = new Set(ordered.map((w) => w.formatKey));
   const all = order.flatMap((range, n): Carried[] => {
     const channels = channelsInOrder(range, channelsSend);
@@ -44,17 +44,17 @@ export function packInOrder(
     const format = isWanted ? { key, is: known.format } : null;
     return [{ streamNumber: n + 1, channels, kept: isWanted ? known : null, format, receiving: new Set<number>() }];
   });
-  ordered.forEach((want, index) => {
+  ordered.forEach((demand, index) => {
     const isOpen = (c: Carried) =>
-      c.channels.length <= want.channelsMax &&
-      (c.format === null || c.format.key === want.formatKey) &&
+      c.channels.length <= demand.channelsMax &&
+      (c.format === null || c.format.key === demand.formatKey) &&
       (!isUnicast || c.receiving.size === 0 || c.receiving.has(index));
     const hear = (c: Carried) => {
-      c.format ??= { key: want.formatKey, is: want.format };
+      c.format ??= { key: demand.formatKey, is: demand.format };
       c.receiving.add(index);
     };
-    if (want.runs !== undefined) {
-      for (const run of want.runs) {
+    if (demand.runs !== undefined) {
+      for (const run of demand.runs) {
         const isFree = (c: Carried) => run.orderedFor === undefined || !c.receiving.has(index);
         const bringing = all.filter((c) => isOpen(c) && isFree(c) && bringsRunWithOthers(c.channels, run));
         const best = bringing.find((c) => bringsRun(c.channels, run)) ?? bringing[0];
@@ -62,7 +62,7 @@ export function packInOrder(
       }
       return;
     }
-    const left = new Set(want.senderChannels);
+    const left = new Set(demand.senderChannels);
     while (left.size > 0) {
       let best: Carried | null = null;
       let most = 0;

@@ -8,11 +8,11 @@ import { groupSeedOf } from './group-seed';
 import { allocateGroups } from './groups';
 import { keptStreams } from './kept-streams';
 import { packSender } from './pack';
-import { placementFor, type Want } from './packing';
+import { placementFor, type Demand } from './packing';
 import type { Stream } from './stream';
 
 const format: StreamFormat = { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 };
-const want = (receiverDeviceId: string, senderChannels: number[], channelsMax = 8): Want => ({
+const demand = (receiverDeviceId: string, senderChannels: number[], channelsMax = 8): Demand => ({
   receiverDeviceId,
   format,
   formatKey: formatKey(format),
@@ -24,7 +24,7 @@ const kept = (...sent: SentStream[]) => keptStreams(new Map(), new Map(sent.map(
 const run = (first: number, count: number) => Array.from({ length: count }, (_, n) => first + n);
 const shape = (streams: readonly Stream[]) => streams.map((s) => [s.channels.join(','), s.receiverDeviceIds.join(',')]);
 
-const wants = fc
+const demands = fc
   .uniqueArray(
     fc.record({
       id: fc.integer({ min: 1, max: 9 }),
@@ -33,11 +33,11 @@ const wants = fc
     }),
     { selector: (w) => w.id, minLength: 1, maxLength: 9 },
   )
-  .map((list) => list.map((w) => want(`r${w.id}`, w.channels, w.max)));
+  .map((list) => list.map((w) => demand(`r${w.id}`, w.channels, w.max)));
 
 describe('packing of one sender', () => {
   test('channels that the same receivers want travel together; a shared channel is sent once', () => {
-    const { streams } = packSender('s', [want('r1', [1, 2]), want('r2', [1, 3]), want('r3', [1])], [], 16);
+    const { streams } = packSender('s', [demand('r1', [1, 2]), demand('r2', [1, 3]), demand('r3', [1])], [], 16);
     expect(shape(streams)).toEqual([
       ['1', 'r1,r2,r3'],
       ['2', 'r1'],
@@ -46,12 +46,12 @@ describe('packing of one sender', () => {
   });
 
   test('a run that is longer than a stream is cut at the limit', () => {
-    const { streams } = packSender('s', [want('r1', run(1, 20))], [], 16);
+    const { streams } = packSender('s', [demand('r1', run(1, 20))], [], 16);
     expect(streams.map((s) => s.channels.length)).toEqual([8, 8, 4]);
   });
 
   test('unlike streams are joined only where the sender has too few', () => {
-    const private4 = [1, 2, 3, 4].map((n) => want(`r${n}`, [n]));
+    const private4 = [1, 2, 3, 4].map((n) => demand(`r${n}`, [n]));
     expect(packSender('s', private4, [], 4).streams).toHaveLength(4);
     expect(packSender('s', private4, [], 2).streams).toHaveLength(2);
     expect(shape(packSender('s', private4, [], 1).streams)).toEqual([['1,2,3,4', 'r1,r2,r3,r4']]);
@@ -67,10 +67,10 @@ describe('packing of one sender', () => {
       groupB: null,
       receivers: [{ deviceId: 'r1', streamNumber: 2 }],
     };
-    const { streams } = packSender('s', [want('r1', [2, 4]), want('r2', [2, 5])], kept(sent), 16);
+    const { streams } = packSender('s', [demand('r1', [2, 4]), demand('r2', [2, 5])], kept(sent), 16);
     expect(streams[0]).toMatchObject({ streamNumber: 3, channels: [4, 2, 9], receiverDeviceIds: ['r1', 'r2'], sent });
     expect(shape(streams.slice(1))).toEqual([['5', 'r2']]);
-    expect(packSender('s', [want('r1', [7])], kept(sent), 16).streams.map((s) => s.streamNumber)).toEqual([1]);
+    expect(packSender('s', [demand('r1', [7])], kept(sent), 16).streams.map((s) => s.streamNumber)).toEqual([1]);
   });
 
   test('a layout counts before what was sent under its number, and carries on where the two are the same', () => {
@@ -86,16 +86,16 @@ describe('packing of one sender', () => {
       new Map([layout(2, [2], true), layout(5, [1, 3])].map((l) => [l.streamNumber, l])),
       sentOnes,
     );
-    const { streams } = packSender('s', [want('r1', [1, 2, 3])], stay, 16);
+    const { streams } = packSender('s', [demand('r1', [1, 2, 3])], stay, 16);
     expect(streams.map((s) => [s.streamNumber, s.channels, s.sent === null, s.isHeld])).toEqual([
       [2, [2], false, true],
       [5, [1, 3], true, false],
     ]);
   });
 
-  test('every wanted channel reaches every receiver that wants it, within all limits, in any order of wants', () => {
+  test('every wanted channel reaches every receiver that demands it, within all limits, in any order of demands', () => {
     fc.assert(
-      fc.property(wants, fc.integer({ min: 1, max: 12 }), fc.infiniteStream(fc.nat()), (list, streamsMax, random) => {
+      fc.property(demands, fc.integer({ min: 1, max: 12 }), fc.infiniteStream(fc.nat()), (list, streamsMax, random) => {
         const packing = packSender('s', list, [], streamsMax);
         for (const w of list) {
           for (const channel of w.senderChannels) {

@@ -4,23 +4,23 @@ import { bringsRun, type Run } from './map-limits';
 import { joinToFit, numbered, type Draft } from './drafts';
 import { receiversByChannel, indexesOf, type ReceiversByChannel } from './receiver-sets';
 import type { KeptStream } from './kept-streams';
-import { packingOf, type Packing, type Want } from './packing';
+import { packingOf, type Packing, type Demand } from './packing';
 import { NOTHING, type Stream } from './stream';
 
 /**
  * Packs what receivers want of one sender into streams. Streams that are to be kept stay as they are; channels that the
  * same receivers want travel together; only where that takes more streams than the sender has are unlike ones joined.
- * Deterministic: wants are taken in the order of receiver ids. Every wanted channel is placed once per format, but for
+ * Deterministic: demands are taken in the order of receiver ids. Every wanted channel is placed once per format, but for
  * receivers that take channels only in blocks or in order: those get streams that bring them so, which others share that
  * want all that is in them.
  */
 export function packSender(
   senderDeviceId: string,
-  wants: readonly Want[],
+  demands: readonly Demand[],
   kept: readonly KeptStream[],
   streamsMax: number,
 ): Packing {
-  const ordered = inOrderOfReceivers(wants);
+  const ordered = inOrderOfReceivers(demands);
   const drafts: Draft[] = [];
   const isAnyInOrder = ordered.some((w) => w.runs !== undefined);
   for (const { format, key } of formatsOf(ordered)) {
@@ -47,7 +47,7 @@ const NONE_IN_ORDER: ReturnType<typeof streamsInOrder> = { byKept: new Map(), fr
 function streamsInOrder(
   format: StreamFormat,
   kept: readonly KeptStream[],
-  wants: readonly Want[],
+  demands: readonly Demand[],
 ): {
   readonly byKept: ReadonlyMap<KeptStream, ReadonlySet<number>>;
   readonly fresh: readonly Draft[];
@@ -55,12 +55,12 @@ function streamsInOrder(
   const key = formatKey(format);
   const byKept = new Map<KeptStream, Set<number>>();
   const fresh: Draft[] = [];
-  wants.forEach((want, index) => {
-    if (want.runs === undefined || want.formatKey !== key) return;
-    for (const run of want.runs) {
+  demands.forEach((demand, index) => {
+    if (demand.runs === undefined || demand.formatKey !== key) return;
+    for (const run of demand.runs) {
       const known = kept.find(
         (k) =>
-          k.channels.length <= want.channelsMax && !isTaken(byKept.get(k), run, index) && bringsRun(k.channels, run),
+          k.channels.length <= demand.channelsMax && !isTaken(byKept.get(k), run, index) && bringsRun(k.channels, run),
       );
       if (known !== undefined) {
         byKept.set(known, (byKept.get(known) ?? new Set()).add(index));
@@ -68,14 +68,14 @@ function streamsInOrder(
       }
       const like = fresh.find(
         (d) =>
-          d.channels.length <= want.channelsMax &&
+          d.channels.length <= demand.channelsMax &&
           !isTaken(new Set(d.receivers), run, index) &&
           bringsRun(d.channels, run),
       );
       if (like !== undefined) {
         like.receivers = [...new Set([...like.receivers, index])];
         like.inOrderFor = like.receivers;
-        like.channelsMax = Math.min(like.channelsMax, want.channelsMax);
+        like.channelsMax = Math.min(like.channelsMax, demand.channelsMax);
         continue;
       }
       // Whole blocks that only this receiver has so far stand behind one another, as long as there is room.
@@ -90,7 +90,7 @@ function streamsInOrder(
       if (before !== undefined) before.channels.push(...run.channels);
       else {
         const draft = { format, channels: [...run.channels], receivers: [index], inOrderFor: [index] };
-        fresh.push({ ...draft, channelsMax: want.channelsMax, kept: null });
+        fresh.push({ ...draft, channelsMax: demand.channelsMax, kept: null });
       }
     }
   });
@@ -102,12 +102,12 @@ const isTaken = (receivers: ReadonlySet<number> | undefined, run: Run, index: nu
   run.orderedFor !== undefined && receivers?.has(index) === true;
 
 /** Receivers without limits hear such a stream too where they want all that is in it. */
-function shareInOrder(fresh: readonly Draft[], byChannel: ReceiversByChannel, wants: readonly Want[]): void {
+function shareInOrder(fresh: readonly Draft[], byChannel: ReceiversByChannel, demands: readonly Demand[]): void {
   const left = new Map(byChannel.entries().map(([channel, set]) => [channel, new Set(indexesOf(set))]));
   for (const draft of fresh) {
     const [first, ...others] = draft.channels.filter((c) => c !== NOTHING).map((c) => left.get(c));
     const joining = [...(first ?? [])].filter(
-      (r) => draft.channels.length <= (wants[r] as Want).channelsMax && others.every((set) => set?.has(r) === true),
+      (r) => draft.channels.length <= (demands[r] as Demand).channelsMax && others.every((set) => set?.has(r) === true),
     );
     for (const r of joining) for (const c of draft.channels) left.get(c)?.delete(r);
     draft.receivers = [...new Set([...draft.receivers, ...joining])].sort((a, b) => a - b);
@@ -118,20 +118,20 @@ function shareInOrder(fresh: readonly Draft[], byChannel: ReceiversByChannel, wa
 /** As packSender, with a stream of its own for every receiver: what is sent to one address is heard by one device. */
 export function packUnicast(
   senderDeviceId: string,
-  wants: readonly Want[],
+  demands: readonly Demand[],
   kept: readonly KeptStream[],
   addressOf: (receiverDeviceId: string, leg: Leg) => number | null,
 ): Packing {
-  const ordered = inOrderOfReceivers(wants);
-  const drafts = ordered.flatMap((want, index) => {
+  const ordered = inOrderOfReceivers(demands);
+  const drafts = ordered.flatMap((demand, index) => {
     const own: Draft[] = [];
     const isOurs = ({ sent }: KeptStream) =>
-      sent?.receivers.length === 1 && sent.receivers[0]?.deviceId === want.receiverDeviceId;
-    const keptHere = kept.filter((k) => isOurs(k) && formatKey(k.format) === want.formatKey);
-    const inOrder = streamsInOrder(want.format, keptHere, [want]);
-    const byChannel = receiversByChannel([want], want.formatKey);
-    keep(keptHere, want.format, byChannel, [want], own, inOrder.byKept);
-    own.push(...inOrder.fresh, ...groupedByReceivers(want.format, byChannel, [want]));
+      sent?.receivers.length === 1 && sent.receivers[0]?.deviceId === demand.receiverDeviceId;
+    const keptHere = kept.filter((k) => isOurs(k) && formatKey(k.format) === demand.formatKey);
+    const inOrder = streamsInOrder(demand.format, keptHere, [demand]);
+    const byChannel = receiversByChannel([demand], demand.formatKey);
+    keep(keptHere, demand.format, byChannel, [demand], own, inOrder.byKept);
+    own.push(...inOrder.fresh, ...groupedByReceivers(demand.format, byChannel, [demand]));
     return own.map((draft) => ({
       ...draft,
       receivers: [index],
@@ -155,23 +155,23 @@ export function toAddresses(
 }
 
 /** One receiver may want some channels in order and others as they come: those keep their order. */
-const byReceiver = (a: Want, b: Want) =>
+const byReceiver = (a: Demand, b: Demand) =>
   a.receiverDeviceId < b.receiverDeviceId ? -1 : a.receiverDeviceId > b.receiverDeviceId ? 1 : 0;
 
-export function inOrderOfReceivers(wants: readonly Want[]): readonly Want[] {
-  for (let n = 1; n < wants.length; n += 1) {
-    if ((wants[n - 1] as Want).receiverDeviceId <= (wants[n] as Want).receiverDeviceId) continue;
-    return [...wants].sort(byReceiver);
+export function inOrderOfReceivers(demands: readonly Demand[]): readonly Demand[] {
+  for (let n = 1; n < demands.length; n += 1) {
+    if ((demands[n - 1] as Demand).receiverDeviceId <= (demands[n] as Demand).receiverDeviceId) continue;
+    return [...demands].sort(byReceiver);
   }
-  return wants;
+  return demands;
 }
 
-function formatsOf(wants: readonly Want[]): readonly { readonly format: StreamFormat; readonly key: string }[] {
-  const [first] = wants;
+function formatsOf(demands: readonly Demand[]): readonly { readonly format: StreamFormat; readonly key: string }[] {
+  const [first] = demands;
   if (first === undefined) return [];
-  if (wants.every((w) => w.formatKey === first.formatKey)) return [{ format: first.format, key: first.formatKey }];
+  if (demands.every((w) => w.formatKey === first.formatKey)) return [{ format: first.format, key: first.formatKey }];
   const byKey = new Map<string, StreamFormat>();
-  for (const w of wants) byKey.set(w.formatKey, w.format);
+  for (const w of demands) byKey.set(w.formatKey, w.format);
   return [...byKey].sort(([a], [b]) => (a < b ? -1 : 1)).map(([key, format]) => ({ key, format }));
 }
 
@@ -179,7 +179,7 @@ function keep(
   kept: readonly KeptStream[],
   format: StreamFormat,
   byChannel: ReceiversByChannel,
-  wants: readonly Want[],
+  demands: readonly Demand[],
   drafts: Draft[],
   inOrder: ReadonlyMap<KeptStream, ReadonlySet<number>> = new Map(),
 ): void {
@@ -188,12 +188,12 @@ function keep(
   const ofFormat = kept.filter((stream) => formatKey(stream.format) === key);
   const receiversOf = new Map(ofFormat.map((stream) => [stream, new Set(inOrder.get(stream))]));
   /** Gives every channel of the stream to those who may have it there. */
-  const give = (stream: KeptStream, mayHave: (want: Want) => boolean) => {
+  const give = (stream: KeptStream, mayHave: (demand: Demand) => boolean) => {
     const receivers = receiversOf.get(stream) as Set<number>;
     for (const channel of stream.channels) {
       for (const r of left.get(channel) ?? []) {
-        const want = wants[r] as Want;
-        if (stream.channels.length <= want.channelsMax && mayHave(want)) receivers.add(r);
+        const demand = demands[r] as Demand;
+        if (stream.channels.length <= demand.channelsMax && mayHave(demand)) receivers.add(r);
       }
     }
     if (receivers.size === 0) return;
@@ -203,11 +203,11 @@ function keep(
       else left.set(channel, rest);
     }
   };
-  const hasIt = ({ sent }: KeptStream, { receiverDeviceId }: Want) =>
+  const hasIt = ({ sent }: KeptStream, { receiverDeviceId }: Demand) =>
     sent?.receivers.some((r) => r.deviceId === receiverDeviceId) === true;
   // Whoever receives a stream goes on receiving it there; only then do others come to it.
   for (const stretch of countingAlike(ofFormat)) {
-    for (const stream of stretch) give(stream, (want) => hasIt(stream, want));
+    for (const stream of stretch) give(stream, (demand) => hasIt(stream, demand));
     for (const stream of stretch) give(stream, () => true);
   }
   for (const [stream, receivers] of receiversOf) {
@@ -236,13 +236,13 @@ function countingAlike(kept: readonly KeptStream[]): KeptStream[][] {
   return stretches;
 }
 
-function groupedByReceivers(format: StreamFormat, byChannel: ReceiversByChannel, wants: readonly Want[]): Draft[] {
+function groupedByReceivers(format: StreamFormat, byChannel: ReceiversByChannel, demands: readonly Demand[]): Draft[] {
   const drafts: Draft[] = [];
   let isAnyCut = false;
   for (const { set, channels } of byChannel.groups()) {
     const receivers = indexesOf(set);
     let channelsMax = Infinity;
-    for (const r of receivers) channelsMax = Math.min(channelsMax, (wants[r] as Want).channelsMax);
+    for (const r of receivers) channelsMax = Math.min(channelsMax, (demands[r] as Demand).channelsMax);
     for (let start = 0; start < channels.length; start += channelsMax) {
       const part = channels.length <= channelsMax ? channels : channels.slice(start, start + channelsMax);
       drafts.push({ format, channels: part, receivers, channelsMax, kept: null, inOrderFor: NOBODY });

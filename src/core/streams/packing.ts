@@ -4,7 +4,7 @@ import { type Run } from './map-limits';
 import { NOTHING, type Stream } from './stream';
 
 /** What one receiver wants of one sender, in one format. */
-export interface Want {
+export interface Demand {
   readonly receiverDeviceId: string;
   readonly format: StreamFormat;
   readonly formatKey: string;

@@ -1,13 +1,13 @@
 import fc from 'fast-check';
 import { ReceiversByChannel, indexesOf } from './receiver-sets';
 
-/** By want the channels that it names. */
-const wants = fc.array(fc.array(fc.integer({ min: 1, max: 7 }), { maxLength: 9 }), { maxLength: 5 });
+/** By demand the channels that it names. */
+const demands = fc.array(fc.array(fc.integer({ min: 1, max: 7 }), { maxLength: 9 }), { maxLength: 5 });
 
-describe('channels by who wants them', () => {
+describe('channels by who demands them', () => {
   test('law: grouped by references they are grouped as by comparing who names each', () => {
     fc.assert(
-      fc.property(wants, (all) => {
+      fc.property(demands, (all) => {
         const receivers = new ReceiversByChannel();
         all.forEach((channels, index) => {
           for (const channel of channels) receivers.add(channel, index);
@@ -33,7 +33,7 @@ describe('channels by who wants them', () => {
 
   test('law: what is left in place of it takes its place', () => {
     fc.assert(
-      fc.property(wants, wants, (first, second) => {
+      fc.property(demands, demands, (first, second) => {
         const receivers = new ReceiversByChannel();
         first.forEach((channels, index) => channels.forEach((c) => receivers.add(c, index)));
         const left = new Map<number, number[]>();

@@ -1,13 +1,13 @@
-import type { Want } from './packing';
+import type { Demand } from './packing';
 
 /**
- * A set of receivers, as a chain from the last want's index to the first. Channels that the same wants name share the very
+ * A set of receivers, as a chain from the last demand's index to the first. Channels that the same demands name share the very
  * same chain, so that grouping them is a comparison of references.
  */
 interface ReceiverSet {
   readonly last: number;
   readonly rest: ReceiverSet | null;
-  /** What it becomes with one more: the first that was asked for, and the others by the want's index. */
+  /** What it becomes with one more: the first that was asked for, and the others by the demand's index. */
   newest: ReceiverSet | null;
   others: Map<number, ReceiverSet> | null;
   /** The group that its channels are gathered in, once they are. */
@@ -34,13 +34,13 @@ export function indexesOf(set: ReceiverSet): number[] {
   return indexes;
 }
 
-/** For each wanted channel of a sender the wants that name it. */
+/** For each wanted channel of a sender the demands that name it. */
 export class ReceiversByChannel {
   /** By channel. */
   private readonly sets: (ReceiverSet | null)[] = [];
   private nobody = setOf(-1, null);
 
-  /** One more want that names a channel; wants come in the order of their indexes. */
+  /** One more demand that names a channel; demands come in the order of their indexes. */
   add(channel: number, index: number): void {
     while (this.sets.length <= channel) this.sets.push(null);
     const before = this.sets[channel] ?? this.nobody;
@@ -58,7 +58,7 @@ export class ReceiversByChannel {
     for (const [channel, indexes] of left) for (const index of indexes) this.add(channel, index);
   }
 
-  /** The channels that just the same wants name, together, each group in rising order; groups in the order of their first channels. */
+  /** The channels that just the same demands name, together, each group in rising order; groups in the order of their first channels. */
   groups(): { readonly set: ReceiverSet; readonly channels: number[] }[] {
     const { sets } = this;
     const found: ReceiverSet[] = [];
@@ -86,10 +86,10 @@ export class ReceiversByChannel {
   }
 }
 
-export function receiversByChannel(wants: readonly Want[], key: string): ReceiversByChannel {
+export function receiversByChannel(demands: readonly Demand[], key: string): ReceiversByChannel {
   const receivers = new ReceiversByChannel();
-  for (let index = 0; index < wants.length; index += 1) {
-    const { formatKey, runs, senderChannels } = wants[index] as Want;
+  for (let index = 0; index < demands.length; index += 1) {
+    const { formatKey, runs, senderChannels } = demands[index] as Demand;
     if (formatKey !== key || runs !== undefined) continue;
     for (let k = 0; k < senderChannels.length; k += 1) receivers.add(senderChannels[k] as number, index);
   }

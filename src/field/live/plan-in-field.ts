@@ -162,7 +162,7 @@ export class PlanInField {
       if (this.heardBy.get(receiverId)?.lanes === lanes) continue;
       this.forgetReceiver(receiverId);
       const senders = new Set<string>();
-      for (const lane of lanes.values()) if (lane.hearing !== null) senders.add(lane.hearing.stream.senderDeviceId);
+      for (const lane of lanes.values()) if (lane.reception !== null) senders.add(lane.reception.stream.senderDeviceId);
       this.heardBy.set(receiverId, { lanes, senders: [...senders] });
       for (const sender of senders) {
         const known = this.receiversBySender.get(sender);

@@ -188,8 +188,8 @@ export class TestField {
     }
     for (const [channel, lane] of lanesByReceiver.get(deviceId) ?? []) {
       if (lane.verdict === 'refused') continue;
-      read(`${deviceId}-receiver-${lane.hearing.receiverStreamNumber}`, lane.hearing.stream.id);
-      feed('own-out', channel - 1, `stream-in-${lane.hearing.receiverStreamNumber}`, lane.position - 1);
+      read(`${deviceId}-receiver-${lane.reception.receiverStreamNumber}`, lane.reception.stream.id);
+      feed('own-out', channel - 1, `stream-in-${lane.reception.receiverStreamNumber}`, lane.position - 1);
     }
     this.channelMaps.set(`device-${deviceId}`, { ...map, active, readAt: at });
     this.concern([node.node.id]);

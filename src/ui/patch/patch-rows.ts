@@ -40,7 +40,11 @@ export function namesOf(
 
 /** Whether anything is to be seen at a channel: it has a name, is fed from outside, plugged in, patched or heard. */
 const isInUse = (c: PatchChannel) =>
-  c.ownName !== null || c.soundName !== null || c.isFed || c.misfits.length > 0 || (c.isHeard && c.feeders.length > 0);
+  c.ownName !== null ||
+  c.soundName !== null ||
+  c.isFed ||
+  c.misfits.length > 0 ||
+  (c.isReceived && c.feeders.length > 0);
 
 export interface RowFilter {
   readonly text: string;

@@ -19,7 +19,7 @@ export function UnitPanel({ plan, view, state, unit }: { plan: Plan; view: View;
   const at = state.units.indexOf(unit);
   const findings = view.findings.filter((f) => isIn('slots', f) && f.deviceIds.includes(device.id));
   const heardBy = (slot: number) =>
-    state.hearings
+    state.listened
       .filter((h) => h.slot === slot && h.talkers.some((t) => t.deviceId === device.id))
       .map((h) => `${deviceName(plan, h.deviceId)} ${h.channel}`);
   const move = (to: number) =>
@@ -82,7 +82,7 @@ export function UnitPanel({ plan, view, state, unit }: { plan: Plan; view: View;
               </tr>
             </thead>
             <tbody>
-              {state.hearings
+              {state.listened
                 .filter((h) => h.deviceId === device.id && h.choice === choice)
                 .map((h) => (
                   <tr key={h.slot} className="align-top">
