@@ -1,3 +1,4 @@
+import { onceWith } from '../core/plan/once-for';
 import { formatAddress, isMulticast } from '../core/network/address';
 import type { EndResource } from '../core/formats/is04';
 import type { Side } from '../core/plan/labels-table';
@@ -53,17 +54,14 @@ export interface Contest {
   readonly nodeIds: readonly string[];
 }
 
-const ordered = new WeakMap<FieldNode, { readonly ends: unknown; readonly node: FieldNode }>();
+type OwnEnds = Plan['streamEnds'] extends ReadonlyMap<string, infer Own> ? Own : never;
 
 /**
  * A node with its senders and receivers in the order in which the plan counts its device's streams: each that the plan knows by id where it belongs,
  * whatever it is called now, and the others in the order of their labels.
  */
-function inPlanOrder(plan: Plan, deviceId: string, found: FieldNode): FieldNode {
-  const ends = plan.streamEnds.get(deviceId);
+const inPlanOrder = onceWith((found: FieldNode, ends: OwnEnds | undefined): FieldNode => {
   if (ends === undefined) return found;
-  const known = ordered.get(found);
-  if (known?.ends === ends) return known.node;
   const place = (all: readonly EndResource[], side: Side): EndResource[] => {
     const fixed = new Map<number, EndResource>();
     for (const { side: of, streamNumber, endId } of ends.values()) {
@@ -75,10 +73,8 @@ function inPlanOrder(plan: Plan, deviceId: string, found: FieldNode): FieldNode 
     const others = all.filter((e) => !taken.has(e));
     return all.map((_, n) => fixed.get(n + 1) ?? (others.shift() as EndResource));
   };
-  const node = { ...found, senders: place(found.senders, 'send'), receivers: place(found.receivers, 'receive') };
-  ordered.set(found, { ends, node });
-  return node;
-}
+  return { ...found, senders: place(found.senders, 'send'), receivers: place(found.receivers, 'receive') };
+});
 
 export interface Bindings {
   /** By plan device id. */
@@ -97,7 +93,7 @@ export interface Bindings {
 export function boundNow(plan: Plan, deviceId: string, found: FieldNode): FieldNode | undefined {
   const nodeDeviceId = plan.devices.get(deviceId)?.nodeDeviceId ?? null;
   const bound = nodeDeviceId === null ? found : partOf(found, nodeDeviceId);
-  return bound && inPlanOrder(plan, deviceId, bound);
+  return bound && inPlanOrder(bound, plan.streamEnds.get(deviceId));
 }
 
 /**
@@ -114,7 +110,7 @@ export function bindDevices(plan: Plan, field: FieldSnapshot, translation: Addre
     if (found === undefined || nodeByDevice.has(deviceId) || taken.has(found.node.id)) return;
     const { id } = found.node;
     if (field.contestedIds.has(id)) return void contested.set(deviceId, { by: 'id', value: id, nodeIds: [id] });
-    nodeByDevice.set(deviceId, inPlanOrder(plan, deviceId, found));
+    nodeByDevice.set(deviceId, inPlanOrder(found, plan.streamEnds.get(deviceId)));
     boundBy.set(deviceId, by);
     taken.add(found.node.id);
   };
@@ -131,7 +127,7 @@ export function bindDevices(plan: Plan, field: FieldSnapshot, translation: Addre
     const part = partOf(found, nodeDeviceId);
     if (part === undefined || parts.has(nodeDeviceId)) continue;
     parts.add(nodeDeviceId);
-    nodeByDevice.set(id, inPlanOrder(plan, id, part));
+    nodeByDevice.set(id, inPlanOrder(part, plan.streamEnds.get(id)));
     boundBy.set(id, 'hand');
   }
   for (const { id, nodeId, nodeDeviceId } of devices)

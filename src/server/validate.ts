@@ -4,6 +4,7 @@ import { getMetadataStorage, validate, type ValidationError } from 'class-valida
 import { parseBoundedJson, type JsonLimits } from '../core/formats/bounded-json';
 import { isRaw } from '../core/formats/raw';
 import { RequestProblem } from './problem';
+import { onceFor } from '../core/plan/once-for';
 
 /**
  * Holds what enters the server to its declaration. Counts and depth are looked at before anything is made of it, and the first thing that is
@@ -40,17 +41,11 @@ export function AsItCame(): PropertyDecorator {
   };
 }
 
-const fieldsByType = new WeakMap<object, ReadonlySet<string>>();
-
 /** The fields that a request may have: those that anything is said of. */
-function fieldsOf(type: new () => object): ReadonlySet<string> {
-  let fields = fieldsByType.get(type);
-  if (fields === undefined) {
-    const said = getMetadataStorage().getTargetValidationMetadatas(type, '', false, false);
-    fieldsByType.set(type, (fields = new Set(said.map((m) => m.propertyName))));
-  }
-  return fields;
-}
+const fieldsOf = onceFor((type: new () => object): ReadonlySet<string> => {
+  const said = getMetadataStorage().getTargetValidationMetadatas(type, '', false, false);
+  return new Set(said.map((m) => m.propertyName));
+});
 
 export async function checked<T extends object>(value: object, type: new () => T): Promise<T> {
   const raw = asItCame.get(type) ?? new Set();

@@ -13,6 +13,7 @@ import type { Reckoning } from '../core/reckon/reckoning';
 import { streamSum } from '../core/streams/wire';
 import { addend, result } from '../core/units/working';
 import type { DirectionDetail, LinkDetail, NetworkView, StreamOnLink, StreamView } from './reckon-view';
+import { onceWith } from '../core/plan/once-for';
 
 /** What the page is told of cables, loads and streams. */
 
@@ -32,19 +33,15 @@ export function networkView(reckoning: Reckoning): NetworkView {
     bitsPerSecond,
     streams,
     usableBitsPerSecond: loadFrame.usableBitsPerSecond,
-    idleLinkIds: idleLinks(reckoning),
+    idleLinkIds: idleLinks(reckoning.topology, reckoning.plan),
     groupsAtSwitch: new Map(
       topology.network.bridges.map(({ deviceId }, n) => [deviceId, loads.groupsAtSwitch[n] as number]),
     ),
   };
 }
 
-const idleByTopology = new WeakMap<Topology, ReadonlySet<string>>();
-
 /** Cables between switches on which no tree runs of any VLAN that has devices thereabouts. */
-function idleLinks({ plan, topology }: Reckoning): ReadonlySet<string> {
-  const known = idleByTopology.get(topology);
-  if (known !== undefined) return known;
+const idleLinks = onceWith((topology: Topology, plan: Reckoning['plan']): ReadonlySet<string> => {
   const { network } = topology;
   const idle = new Set(network.trunks);
   for (const [subnetId, switches] of switchesInUse(plan, topology)) {
@@ -57,10 +54,8 @@ function idleLinks({ plan, topology }: Reckoning): ReadonlySet<string> {
   }
   const ids = new Set([...idle].flatMap((t: Trunk) => t.links.map((l) => l.id)));
   // Without a single device nothing is idle: the drawing has only begun.
-  const result = idle.size === network.trunks.length ? new Set<string>() : ids;
-  idleByTopology.set(topology, result);
-  return result;
-}
+  return idle.size === network.trunks.length ? new Set<string>() : ids;
+});
 
 export function linkDetail(reckoning: Reckoning, linkId: string): LinkDetail | null {
   const { plan, topology } = reckoning;
@@ -72,7 +67,7 @@ export function linkDetail(reckoning: Reckoning, linkId: string): LinkDetail | n
     linkId,
     directions: [direction(reckoning, 2 * index), direction(reckoning, 2 * index + 1)],
     joinedLinkIds: trunk?.links.map((l) => l.id) ?? [linkId],
-    isIdle: idleLinks(reckoning).has(linkId),
+    isIdle: idleLinks(reckoning.topology, reckoning.plan).has(linkId),
   };
 }
 

@@ -4,6 +4,7 @@ import { fedBy } from '../signal/fed-by';
 import { feedersOf, type SignalGraph } from '../signal/graph';
 import type { PluggedIn } from '../signal/plugged-in-table';
 import type { Terminal } from '../signal/terminals';
+import { onceFor, onceWith } from '../plan/once-for';
 import { allReached } from '../signal/walk';
 import type { FindingAbout } from './finding';
 import { rule } from './rule';
@@ -11,13 +12,7 @@ import { rule } from './rule';
 const FINDS = ['fed-by-nothing', 'heard-by-nobody'] as const;
 type Found = FindingAbout<(typeof FINDS)[number]>;
 
-interface DeadEnds {
-  readonly part: DevicePart;
-  readonly plugged: ReadonlyMap<string, PluggedIn> | undefined;
-  readonly findings: readonly Found[];
-}
-
-const deadEndsByFlow = new WeakMap<DeviceFlow, DeadEnds>();
+type PluggedHere = ReadonlyMap<string, PluggedIn> | undefined;
 
 const NONE: readonly number[] = [];
 
@@ -29,18 +24,13 @@ function silentChannels({ isFed, isReceived }: DeviceFlow, first: number, count:
   return channels ?? NONE;
 }
 
-const linksByTerminals = new WeakMap<DevicePart['terminals'], boolean>();
-
 /** Whether a device only turns links into network channels and back, and so is of use only with a cable: a converter. */
-function isConverter({ terminals }: DevicePart): boolean {
-  let is = linksByTerminals.get(terminals);
-  if (is === undefined) {
-    const isLink = (t: Terminal) => t.kind === 'link' && t.direction === 'in';
-    is = terminals.some(isLink) && terminals.every((t) => t.direction !== 'inside');
-    linksByTerminals.set(terminals, is);
-  }
-  return is;
-}
+const isConverterOf = onceFor(
+  (terminals: DevicePart['terminals']): boolean =>
+    terminals.some((t) => t.kind === 'link' && t.direction === 'in') &&
+    terminals.every((t) => t.direction !== 'inside'),
+);
+const isConverter = ({ terminals }: DevicePart): boolean => isConverterOf(terminals);
 
 const hasStrips = ({ terminals }: DevicePart): boolean => terminals.some((t) => t.kind === 'strip');
 
@@ -57,9 +47,7 @@ function strandedStrips({ isFed, isReceived }: DeviceFlow, first: number, count:
  * Outputs of a device with a planned inside, or of a converter, with a sink behind them and no source before them; sources and strips that
  * reach no sink.
  */
-function deadEndsOf(part: DevicePart, plugged: DeadEnds['plugged'], flow: DeviceFlow): readonly Found[] {
-  const known = deadEndsByFlow.get(flow);
-  if (known?.part === part && known.plugged === plugged) return known.findings;
+const deadEndsOf = onceWith((flow: DeviceFlow, part: DevicePart, plugged: PluggedHere): readonly Found[] => {
   const findings: Found[] = [];
   const { deviceId } = part;
   const find = (about: 'fed-by-nothing' | 'heard-by-nobody', terminalId: string, channels: readonly number[]) => {
@@ -94,9 +82,8 @@ function deadEndsOf(part: DevicePart, plugged: DeadEnds['plugged'], flow: Device
         unheard.sort((a, b) => a - b),
       );
   }
-  deadEndsByFlow.set(flow, { part, plugged, findings });
   return findings;
-}
+});
 
 /**
  * Without the channels that a refused lane would feed, or take from: why they are silent is told by the lane. @param wouldBe by what they are, the
@@ -129,7 +116,7 @@ export const deadEndRule = rule({
       const isLookedAt =
         part.isPlanned || plugged !== undefined || (isSoundPlanned && (isConverter(part) || hasStrips(part)));
       const flow = isLookedAt ? signalFlow.byDevice.get(id) : undefined;
-      if (flow !== undefined) findings.push(...deadEndsOf(part, plugged, flow));
+      if (flow !== undefined) findings.push(...deadEndsOf(flow, part, plugged));
     }
     findings.sort((a, b) => (a.id < b.id ? -1 : 1));
     if (findings.length === 0 || signal.refused.size === 0) return findings;

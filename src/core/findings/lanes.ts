@@ -2,6 +2,7 @@ import type { LaneTable } from '../reckon/lane-table';
 import { rule } from './rule';
 import type { Lane, LaneCaution, LaneReason } from '../reckon/lane';
 import type { FindingAbout } from './finding';
+import { onceWith } from '../plan/once-for';
 
 const FINDS = ['lanes-refused', 'lanes-caution'] as const;
 type Found = FindingAbout<(typeof FINDS)[number]>;
@@ -49,7 +50,7 @@ function detailOf(why: LaneReason | LaneCaution): string {
 }
 
 /** By receiver: what was found of its lanes. Lanes that stayed the same keep it. */
-const foundOf = new WeakMap<LaneTable, readonly Found[]>();
+const foundOf = onceWith((lanes: LaneTable, id: string) => laneFindings(id, lanes));
 
 export const laneRule = rule({
   finds: FINDS,
@@ -59,9 +60,7 @@ export const laneRule = rule({
     for (const id of deviceIds) {
       const lanes = lanesByReceiver.get(id);
       if (lanes === undefined || !lanes.isAnyOdd) continue;
-      let found = foundOf.get(lanes);
-      if (found === undefined) foundOf.set(lanes, (found = laneFindings(id, lanes)));
-      findings.push(...found);
+      findings.push(...foundOf(lanes, id));
     }
     return findings;
   },

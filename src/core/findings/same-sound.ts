@@ -8,6 +8,7 @@ import { endOf } from '../signal/signal-end';
 import { along } from '../signal/walk';
 import type { FindingAbout } from './finding';
 import { rule } from './rule';
+import { onceFor } from '../plan/once-for';
 
 const FINDS = ['same-sound-twice'] as const;
 type Found = FindingAbout<(typeof FINDS)[number]>;
@@ -142,14 +143,8 @@ function doesMix({ feeders, lists, listBase }: SignalGraph, bus: number): boolea
 
 const meetingsByFlow = new WeakMap<DeviceFlow, Meetings>();
 
-const matrixByTerminals = new WeakMap<DevicePart['terminals'], boolean>();
-
 /** Whether a device has a matrix or renderer: buses that always mix all channels of a terminal. */
-function hasMatrix({ terminals }: DevicePart): boolean {
-  let has = matrixByTerminals.get(terminals);
-  if (has === undefined) matrixByTerminals.set(terminals, (has = terminals.some((t) => t.mixes !== null)));
-  return has;
-}
+const hasMatrixAmong = onceFor((terminals: DevicePart['terminals']) => terminals.some((t) => t.mixes !== null));
 
 /**
  * Sounds that reach a bus of a device on several ways. Buses that strips are sent to; and of a matrix or renderer, in which everything can reach
@@ -218,7 +213,7 @@ export const doubleRule = rule({
     const endAt = (node: number) => endOf(channelAt(signal, node));
     const findings: Found[] = [];
     for (const part of signal.parts.values()) {
-      const isMixing = part.sends !== undefined || hasMatrix(part);
+      const isMixing = part.sends !== undefined || hasMatrixAmong(part.terminals);
       const flow = isMixing ? signalFlow.byDevice.get(part.deviceId) : undefined;
       if (flow === undefined) continue;
       for (const meeting of meetingsIn(now, part, flow).found) {

@@ -3,6 +3,7 @@ import type { MapLimits } from '../models/models-table';
 import { rawOf, textOrNull, type Raw } from './raw';
 import { sharedText } from './shared-text';
 import { sharedValue } from './shared-value';
+import { onceFor } from '../plan/once-for';
 
 /** The channel map of a device (IS-08). Devices send all sorts of things: nothing is taken on trust. */
 
@@ -139,17 +140,12 @@ interface NetworkEnds {
   readonly received: ChannelMap['outputs'];
   readonly sent: ChannelMap['inputs'];
 }
-const networkEnds = new WeakMap<ChannelMap, NetworkEnds>();
 
 /** The own outputs that streams feed and the own inputs that streams take: the network channels of the device, in their order. */
-export function networkEndsOf(map: ChannelMap): NetworkEnds {
-  let found = networkEnds.get(map);
-  if (found === undefined) {
-    const received = map.outputs.filter((o) => isFedByStreams(map, o));
-    networkEnds.set(map, (found = { received, sent: map.inputs.filter((i) => isTakenByStreams(map, i)) }));
-  }
-  return found;
-}
+export const networkEndsOf = onceFor((map: ChannelMap): NetworkEnds => ({
+  received: map.outputs.filter((o) => isFedByStreams(map, o)),
+  sent: map.inputs.filter((i) => isTakenByStreams(map, i)),
+}));
 
 /** Which output channel the device's nth received network channel is. */
 export const receivedPlace = (map: ChannelMap, channel: number): MapPlace | null =>

@@ -6,6 +6,7 @@ import { declarationOf, TABLE_NAMES, type TableName } from '../plan/tables';
 import { readDocument } from './json-document';
 import { everyShapeProblem, shapeProblem, shapeProblems, type ShapeProblem } from './shape-check';
 import { recordsOfFile, type PlanFile } from './plan-file';
+import { onceFor } from '../plan/once-for';
 
 export interface FileProblem extends ShapeProblem {
   /** Whose record it is: the name of its device, or its own. */
@@ -107,22 +108,15 @@ function everyProblem(shape: Shape<unknown>, document: unknown, first: readonly 
   return problems.length > 0 ? problems.slice(0, PROBLEMS_MAX) : first;
 }
 
-const partsByShape = new WeakMap<object, { tables: Record<string, Shape<unknown>>; frame: Shape<unknown> }>();
-
 /** The shapes of the records of each table, and that of the file without looking into them. */
-function partsOf(shape: Shape<unknown>) {
-  let parts = partsByShape.get(shape);
-  if (parts === undefined) {
-    const properties = shape['properties'] as Readonly<Record<string, Shape<unknown>>>;
-    const tables = Object.fromEntries(
-      TABLE_NAMES.map((table) => [table, declarationOf(table).shape as unknown as Shape<unknown>]),
-    );
-    const outer = Object.entries(properties).map(([name, of]) => [name, name in tables ? { type: of['type'] } : of]);
-    parts = { tables, frame: { ...shape, properties: Object.fromEntries(outer) } };
-    partsByShape.set(shape, parts);
-  }
-  return parts;
-}
+const partsOf = onceFor((shape: Shape<unknown>) => {
+  const properties = shape['properties'] as Readonly<Record<string, Shape<unknown>>>;
+  const tables: Record<string, Shape<unknown>> = Object.fromEntries(
+    TABLE_NAMES.map((table) => [table, declarationOf(table).shape as unknown as Shape<unknown>]),
+  );
+  const outer = Object.entries(properties).map(([name, of]) => [name, name in tables ? { type: of['type'] } : of]);
+  return { tables, frame: { ...shape, properties: Object.fromEntries(outer) } as Shape<unknown> };
+});
 
 /** Names the device that a problem's record belongs to, or the record itself. */
 function withOwner(problem: FileProblem, document: unknown): FileProblem {

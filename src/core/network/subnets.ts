@@ -2,6 +2,7 @@ import type { PlanOf } from '../plan/plan';
 import type { Subnet } from './subnets-table';
 import { rangeOf } from './address-range';
 import { formatAddress, isHostOfBlock, isInBlock, parseAddress, parseCidr, type Block } from './address';
+import { onceFor } from '../plan/once-for';
 
 /** Arithmetic of IPv4 subnets. */
 
@@ -78,12 +79,8 @@ interface HeldAddress {
   readonly deviceIds: readonly string[];
 }
 
-const heldByTable = new WeakMap<PlanOf<'interfaces'>['interfaces'], readonly HeldAddress[]>();
-
-/** Every address that an interface of the plan holds, in ascending order, each once. Worked out once for a table. */
-function heldAddresses({ interfaces }: PlanOf<'interfaces'>): readonly HeldAddress[] {
-  const known = heldByTable.get(interfaces);
-  if (known !== undefined) return known;
+/** Every address that an interface of the plan holds, in ascending order, each once. */
+const heldAddresses = onceFor((interfaces: PlanOf<'interfaces'>['interfaces']): readonly HeldAddress[] => {
   const holders = new Map<number, string[]>();
   for (const [deviceId, owned] of interfaces) {
     for (const i of owned.values()) {
@@ -95,10 +92,8 @@ function heldAddresses({ interfaces }: PlanOf<'interfaces'>): readonly HeldAddre
     }
   }
   const held = Array.from(holders, ([address, deviceIds]) => ({ address, deviceIds }));
-  held.sort((a, b) => a.address - b.address);
-  heldByTable.set(interfaces, held);
-  return held;
-}
+  return held.sort((a, b) => a.address - b.address);
+});
 
 /** The place of the first that is not below an address. */
 function placeFrom(held: readonly HeldAddress[], address: number): number {
@@ -116,7 +111,7 @@ export function subnetUse(plan: PlanOf<'interfaces'>, subnet: Subnet): SubnetUse
   const block = parseCidr(subnet.cidr);
   const dhcp = rangeOf(subnet.dhcp);
   if (block === null) return { block, usable: 0, held: [], dhcp, free: 0 };
-  const all = heldAddresses(plan);
+  const all = heldAddresses(plan.interfaces);
   const held = all.slice(placeFrom(all, block.base), placeFrom(all, lastOf(block) + 1));
   const usable = usableHosts(block);
   const inRange = (address: number) => dhcp !== null && address >= dhcp.first && address <= dhcp.last;

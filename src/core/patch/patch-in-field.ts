@@ -1,3 +1,4 @@
+import { onceWith } from '../plan/once-for';
 import type { ChannelMap } from '../formats/is08';
 import { modelOf, type PlanOf } from '../plan/plan';
 import { sameValue } from '../plan/same-value';
@@ -95,38 +96,22 @@ export function plannedPart(plan: PatchedTables, deviceId: string): DevicePart |
   return model && devicePart(deviceId, model, plan.patches.get(deviceId), plan.busSends.get(deviceId));
 }
 
-/** What was compared last with what a device reports: most of a plan stays as it is while one device is edited. */
-const compared = new WeakMap<
-  FoundPatch,
-  {
-    readonly model: unknown;
-    readonly patches: unknown;
-    readonly sends: unknown;
-    readonly differences: PatchDifference[];
-  }
->();
-
 /** The channels that the device feeds otherwise than planned, in the order of terminals and channels. */
-export function patchDifferences(plan: PatchedTables, deviceId: string, found: FoundPatch): PatchDifference[] {
-  const known = compared.get(found);
-  const model = modelOf(plan, deviceId);
-  const planned = { model, patches: plan.patches.get(deviceId), sends: plan.busSends.get(deviceId) };
-  const isKnown = known?.model === model && known?.patches === planned.patches && known?.sends === planned.sends;
-  if (known !== undefined && isKnown) return known.differences;
-  const differences = compare(plan, deviceId, found);
-  compared.set(found, { ...planned, differences });
-  return differences;
-}
+export const patchDifferences = (plan: PatchedTables, deviceId: string, found: FoundPatch): PatchDifference[] =>
+  compared(found, modelOf(plan, deviceId), plan.patches.get(deviceId), plan.busSends.get(deviceId));
 
-function compare(plan: PatchedTables, deviceId: string, found: FoundPatch): PatchDifference[] {
-  const part = plannedPart(plan, deviceId);
-  if (part === undefined) return [];
-  return part.terminals.flatMap(({ id: terminalId, channels }) =>
-    feedsOf(found[terminalId] ?? [])
-      .slice(0, channels)
-      .flatMap((now, n): PatchDifference[] => {
-        const planned = plannedFeed(part, terminalId, n + 1);
-        return sameValue(planned, now) ? [] : [{ terminalId, channel: n + 1, planned, found: now }];
-      }),
-  );
-}
+const compared = onceWith(
+  (found: FoundPatch, model: Insides | undefined, ...[patches, sends]: PatchRecords): PatchDifference[] => {
+    if (model === undefined) return [];
+    const part = devicePart('', model, patches, sends);
+    return part.terminals.flatMap(({ id: terminalId, channels }) =>
+      feedsOf(found[terminalId] ?? [])
+        .slice(0, channels)
+        .flatMap((now, n): PatchDifference[] => {
+          const planned = plannedFeed(part, terminalId, n + 1);
+          return sameValue(planned, now) ? [] : [{ terminalId, channel: n + 1, planned, found: now }];
+        }),
+    );
+  },
+);
+type PatchRecords = [patches: DevicePart['patches'], sends: DevicePart['sends']];

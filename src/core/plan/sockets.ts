@@ -2,31 +2,28 @@ import type { ModelPort, PoeClass } from '../models/models-table';
 import { feeds } from '../network/power';
 import { modelOf, type Plan, type PlanOf, type ModelledDevices } from './plan';
 import type { Link, LinkEnd } from '../network/links-table';
+import { onceFor } from './once-for';
 
 type LinksBySocket = ReadonlyMap<string, ReadonlyMap<string, readonly Link[]>>;
-const known = new WeakMap<Plan['links'], LinksBySocket>();
 const NOTHING: ReadonlyMap<string, readonly Link[]> = new Map();
 
 /** The cables in each socket of a device, by the socket's name; more than one in a socket is a finding. */
-export function cablesOf(plan: PlanOf<'links'>, deviceId: string): ReadonlyMap<string, readonly Link[]> {
-  let all = known.get(plan.links);
-  if (all === undefined) known.set(plan.links, (all = linksBySocket(plan)));
-  return all.get(deviceId) ?? NOTHING;
-}
+export const cablesOf = ({ links }: PlanOf<'links'>, deviceId: string): ReadonlyMap<string, readonly Link[]> =>
+  linksBySocket(links).get(deviceId) ?? NOTHING;
 
-function linksBySocket(plan: PlanOf<'links'>): LinksBySocket {
-  const all = new Map<string, Map<string, Link[]>>();
-  for (const link of plan.links.values()) {
+const linksBySocket = onceFor((all: Plan['links']): LinksBySocket => {
+  const byDevice = new Map<string, Map<string, Link[]>>();
+  for (const link of all.values()) {
     for (const { deviceId, port } of [link.from, link.to]) {
-      let sockets = all.get(deviceId);
-      if (sockets === undefined) all.set(deviceId, (sockets = new Map()));
+      let sockets = byDevice.get(deviceId);
+      if (sockets === undefined) byDevice.set(deviceId, (sockets = new Map()));
       const links = sockets.get(port);
       if (links === undefined) sockets.set(port, [link]);
       else links.push(link);
     }
   }
-  return all;
-}
+  return byDevice;
+});
 
 /** The end of a cable that is not at this socket. */
 export function farEnd(link: Link, deviceId: string, port: string): LinkEnd {

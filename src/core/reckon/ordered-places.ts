@@ -28,7 +28,7 @@ export function orderedPlaces(
   const places = new Map<number, number>();
   const numbers = new Map<Stream, number>();
   const id = receiver.device.id;
-  const runs = runsInOrder(order, sendersByStream(order, wish.lanes), wanted);
+  const runs = runsInOrder(order, sendersByStream(wish.lanes, order), wanted);
   const isSentTo = (stream: Stream, run: OrderedRun) =>
     stream.sent?.receivers.some((r) => r.deviceId === id && r.streamNumber === run.orderedFor.streamNumber) === true;
   for (const run of runs) {
@@ -67,7 +67,7 @@ export function orderReason(
     const fed = streamFeeding(receiveOrder, receiverChannel);
     if (fed === null) return { code: 'stream-order', end: 'receiver', because: 'no-stream', range: null };
     const range = receiveOrder[fed.streamNumber - 1] ?? null;
-    const heardThere = sendersByStream(receiveOrder, wish.lanes).get(fed.streamNumber);
+    const heardThere = sendersByStream(wish.lanes, receiveOrder).get(fed.streamNumber);
     if (heardThere !== undefined && heardThere !== senderDeviceId) {
       const otherSenderId = heardThere;
       return { code: 'stream-order', end: 'receiver', because: 'other-sender', range, otherSenderId };

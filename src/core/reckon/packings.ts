@@ -67,7 +67,7 @@ function demandsWithLimits(
   const demand = { receiverDeviceId: run.wish.receiverId, format, formatKey, channelsMax, legs };
   if (receiveOrder !== null) {
     const canBring = (r: Run) => sendMap === null || canBeSent(sendMap, r.channels, channelsSend);
-    const senders = sendersByStream(receiveOrder, run.wish.lanes);
+    const senders = sendersByStream(run.wish.lanes, receiveOrder);
     const runs = runsInOrder(receiveOrder, senders, there).filter(
       (r) => r.channels.length <= channelsMax && canBring(r),
     );

@@ -5,6 +5,7 @@ import { wireBytesOf } from '../streams/wire';
 import type { Facts } from './facts';
 import type { Totals } from './reckoning';
 import { busiestLink } from './spread';
+import { onceWith } from '../plan/once-for';
 
 /** The plan in one line. */
 export function totalsOf(facts: Facts, findings: readonly Finding[]): Totals {
@@ -41,21 +42,12 @@ export function totalsOf(facts: Facts, findings: readonly Finding[]): Totals {
   };
 }
 
-/** By a sender's streams, with the tag or without. They stay the same list for as long as none of them changes. */
-const sentByStreams = new WeakMap<
-  readonly Stream[],
-  { readonly vlanTagged: boolean; readonly bitsPerSecond: number }
->();
-
 /** Bits that one sender puts on the wire, both legs. */
-function sentBy(streams: readonly Stream[], vlanTagged: boolean): number {
-  const known = sentByStreams.get(streams);
-  if (known?.vlanTagged === vlanTagged) return known.bitsPerSecond;
+const sentBy = onceWith((streams: readonly Stream[], vlanTagged: boolean): number => {
   let bitsPerSecond = 0;
   for (const { width, format, legs } of streams) {
     const packetsPerSecond = format.rateHz / samplesPerPacket(format.rateHz, format.packetTimeUs);
     bitsPerSecond += wireBytesOf(width, format, vlanTagged) * 8 * packetsPerSecond * legs.length;
   }
-  sentByStreams.set(streams, { vlanTagged, bitsPerSecond });
   return bitsPerSecond;
-}
+});

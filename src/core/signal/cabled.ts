@@ -1,10 +1,9 @@
 import type { PlanOf } from '../plan/plan';
 import type { AudioCable } from './audio-cables-table';
 import type { SignalEnd } from './signal-end';
+import { onceFor } from '../plan/once-for';
 
 type Cables = PlanOf<'audioCables'>['audioCables'];
-
-const known = new WeakMap<Cables, ReadonlyMap<string, readonly AudioCable[]>>();
 
 export const textOfEnd = ({ deviceId, terminalId, channel }: SignalEnd): string =>
   `${deviceId}|${terminalId}|${channel}`;
@@ -16,21 +15,14 @@ export function cablesInto({ audioCables }: PlanOf<'audioCables'>, end: SignalEn
   return audioCables.size === 0 ? NO_CABLES : (cablesBySocket(audioCables).get(textOfEnd(end)) ?? NO_CABLES);
 }
 
-/** By input socket, in the order of ids. Worked out once for a list of cables. */
-export function cablesBySocket(audioCables: Cables): ReadonlyMap<string, readonly AudioCable[]> {
-  let found = known.get(audioCables);
-  if (found === undefined) {
-    const bySocket = new Map<string, AudioCable[]>();
-    for (const cable of [...audioCables.values()].sort((a, b) => (a.id < b.id ? -1 : 1))) {
-      for (let n = 0; n < cable.channels; n += 1) {
-        const key = textOfEnd({ ...cable.to, channel: cable.to.channel + n });
-        const cables = bySocket.get(key);
-        if (cables === undefined) bySocket.set(key, [cable]);
-        else cables.push(cable);
-      }
+/** By input socket, in the order of ids. */
+export const cablesBySocket = onceFor((audioCables: Cables): ReadonlyMap<string, readonly AudioCable[]> => {
+  const bySocket = new Map<string, AudioCable[]>();
+  for (const cable of [...audioCables.values()].sort((a, b) => (a.id < b.id ? -1 : 1))) {
+    for (let n = 0; n < cable.channels; n += 1) {
+      const key = textOfEnd({ ...cable.to, channel: cable.to.channel + n });
+      bySocket.set(key, [...(bySocket.get(key) ?? []), cable]);
     }
-    found = bySocket;
-    known.set(audioCables, found);
   }
-  return found;
-}
+  return bySocket;
+});

@@ -1,25 +1,23 @@
 import { NOBODY, nodeIn, type DevicePart } from './device-part';
 import { isSource, type PluggedIn } from './plugged-in-table';
 import { isInsideKnown } from './terminals';
+import { onceFor } from '../plan/once-for';
 
 /** What of a device is the same wherever it stands: where sound comes in, what gives and what takes it. */
 
 // Devices of one model that nobody has patched share what their parts are made of, and so what follows from it.
-const insByTerminals = new WeakMap<DevicePart['terminals'], Int32Array>();
+const insOfTerminals = onceFor((terminals: DevicePart['terminals']): Int32Array => {
+  const nodes: number[] = [];
+  let first = 0;
+  for (const { direction, channels } of terminals) {
+    if (direction === 'in') for (let c = 0; c < channels; c += 1) nodes.push(first + c);
+    first += channels;
+  }
+  return Int32Array.from(nodes);
+});
 
 /** The nodes at which sound comes into a device. */
-export function insOf(part: DevicePart): Int32Array {
-  let ins = insByTerminals.get(part.terminals);
-  if (ins === undefined) {
-    const nodes: number[] = [];
-    for (const [n, t] of part.terminals.entries()) {
-      const first = part.firstNode[n] as number;
-      if (t.direction === 'in') for (let c = 0; c < t.channels; c += 1) nodes.push(first + c);
-    }
-    insByTerminals.set(part.terminals, (ins = Int32Array.from(nodes)));
-  }
-  return ins;
-}
+export const insOf = ({ terminals }: DevicePart): Int32Array => insOfTerminals(terminals);
 
 /** What of a device's channels never changes while its part and what is plugged in stay. */
 export interface Ends {

@@ -1,5 +1,6 @@
 import { isFedByStreams, isTakenByStreams, type ChannelMap } from '../formats/is08';
 import { terminalsOf, type Insides } from './terminals';
+import { onceWith } from '../plan/once-for';
 
 type Input = ChannelMap['inputs'][number];
 type Output = ChannelMap['outputs'][number];
@@ -15,19 +16,9 @@ interface MappedTerminals {
   readonly feeding: ReadonlyMap<string, readonly Input[]>;
 }
 
-const known = new WeakMap<ChannelMap, { readonly model: Insides | undefined; readonly mapped: MappedTerminals }>();
-
 const spelt = (name: string) => name.trim().toLowerCase();
 
-export function mappedTerminals(map: ChannelMap, model: Insides | undefined): MappedTerminals {
-  const found = known.get(map);
-  if (found !== undefined && found.model === model) return found.mapped;
-  const mapped = terminalsIn(map, model);
-  known.set(map, { model, mapped });
-  return mapped;
-}
-
-function terminalsIn(map: ChannelMap, model: Insides | undefined): MappedTerminals {
+export const mappedTerminals = onceWith((map: ChannelMap, model: Insides | undefined): MappedTerminals => {
   const terminals = model === undefined ? [] : terminalsOf(model);
   const named = <T extends { readonly name: string | null }>(items: readonly T[], name: string): T[] =>
     items.filter((i) => i.name !== null && spelt(i.name) === spelt(name));
@@ -47,4 +38,4 @@ function terminalsIn(map: ChannelMap, model: Insides | undefined): MappedTermina
     for (const [id, inputs] of sources) feeding.set(id, inputs);
   }
   return { fed, feeding };
-}
+});

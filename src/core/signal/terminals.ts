@@ -1,6 +1,7 @@
 import type { FieldProblem } from '../plan/table';
 import type { SlotAbility } from '../slots/slot-ability';
 import { PLAIN_TERMINAL, type StatedTerminal } from './terminal-shape';
+import { onceFor } from '../plan/once-for';
 
 /** A terminal of a device, stated by its model or following from the model's other figures. */
 export interface Terminal extends StatedTerminal {
@@ -24,15 +25,11 @@ export interface Insides {
   readonly slots: Pick<SlotAbility, 'blockSize' | 'talkBlocks' | 'hearBlocks'> | null;
 }
 
-const known = new WeakMap<Insides, readonly Terminal[]>();
-
 /**
  * All terminals of a model, those of the network first. A processing unit that everything passes through gives its network channels out
  * under the number under which they came in: its network output is normalled to its network input.
  */
-export function terminalsOf(model: Insides): readonly Terminal[] {
-  const found = known.get(model);
-  if (found !== undefined) return found;
+export const terminalsOf = onceFor((model: Insides): readonly Terminal[] => {
   const implied: StatedTerminal[] = [];
   const add = (id: string, name: string, kind: 'network' | 'slots', direction: 'in' | 'out', channels: number) => {
     if (channels > 0) implied.push({ ...PLAIN_TERMINAL, id, name, kind, direction, channels });
@@ -47,16 +44,14 @@ export function terminalsOf(model: Insides): readonly Terminal[] {
     ...implied.map((t) => ({ ...(stated.get(t.id) ?? t), kind: t.kind, direction: t.direction, channels: t.channels })),
     ...model.terminals.filter((t) => !IMPLIED.has(t.id)),
   ];
-  const terminals = all.map((t): Terminal => {
+  return all.map((t): Terminal => {
     const passes = t.id === NETWORK_OUT && t.normalledTo === null && model.passesThrough > 0;
     const normalledTo = passes && all.some((other) => other.id === NETWORK_IN) ? NETWORK_IN : t.normalledTo;
     const count = all.find((other) => other.id === normalledTo)?.channels ?? 0;
     const most = passes ? model.passesThrough : t.channels;
     return { ...t, normalledTo, normalledChannels: Math.min(count, t.channels, most) };
   });
-  known.set(model, terminals);
-  return terminals;
-}
+});
 
 /** These follow from the model's other figures; stated, they say how the channels are patched. */
 const IMPLIED: ReadonlySet<string> = new Set([NETWORK_IN, NETWORK_OUT, SLOTS_IN, SLOTS_OUT]);

@@ -1,8 +1,10 @@
 import type { ReceiverChannel, SenderChannel } from '../edits/fill';
 import { modelOf, subscriptionsOf, type GearTable, type PlanOf } from '../plan/plan';
+import { onceFor, onceWith } from '../plan/once-for';
+import type { Patch } from '../patch/patches-table';
 import type { Subscription } from '../plan/subscriptions-table';
 import { devicePart, nodeIn, NOBODY, terminalIndexAt } from './device-part';
-import { NETWORK_IN, NETWORK_OUT, type Terminal } from './terminals';
+import { NETWORK_IN, NETWORK_OUT, type Insides, type Terminal } from './terminals';
 import { along } from './walk';
 
 /**
@@ -14,17 +16,13 @@ import { along } from './walk';
 
 export type ThroughTables = PlanOf<'models' | 'subscriptions' | 'patches'> & GearTable;
 
-const unitsOfDevices = new WeakMap<GearTable['devices'], ReadonlySet<string>>();
+const unitsAmong = onceFor(
+  (devices: GearTable['devices']): ReadonlySet<string> =>
+    new Set([...devices.values()].flatMap((d) => (d.throughId === null ? [] : [d.throughId]))),
+);
 
 /** Devices that everything of at least one other device passes through. */
-export function passingUnits(plan: GearTable): ReadonlySet<string> {
-  let units = unitsOfDevices.get(plan.devices);
-  if (units === undefined) {
-    units = new Set([...plan.devices.values()].flatMap((d) => (d.throughId === null ? [] : [d.throughId])));
-    unitsOfDevices.set(plan.devices, units);
-  }
-  return units;
-}
+export const passingUnits = ({ devices }: GearTable): ReadonlySet<string> => unitsAmong(devices);
 
 /** What a unit leads from its network inputs to its network outputs without changing or mixing it. */
 interface UnitPasses {
@@ -34,15 +32,13 @@ interface UnitPasses {
   readonly inOf: ReadonlyMap<number, number>;
 }
 
-const knownPasses = new WeakMap<object, { readonly model: object; readonly passes: UnitPasses }>();
-
 export function passesOf(plan: PlanOf<'models' | 'patches'> & GearTable, unitId: string): UnitPasses {
   const model = modelOf(plan, unitId);
-  if (model === undefined) return { outsOf: new Map(), inOf: new Map() };
-  const patches = plan.patches.get(unitId);
-  const known = knownPasses.get(patches ?? model);
-  if (known?.model === model) return known.passes;
-  const part = devicePart(unitId, model, patches, undefined);
+  return model === undefined ? { outsOf: new Map(), inOf: new Map() } : passesIn(model, plan.patches.get(unitId));
+}
+
+const passesIn = onceWith((model: Insides, patches: ReadonlyMap<string, Patch> | undefined): UnitPasses => {
+  const part = devicePart('', model, patches, undefined);
   const isChanged = (node: number) => (part.terminals[terminalIndexAt(part, node)] as Terminal).isEffect;
   const begin = nodeIn(part, NETWORK_IN, 1);
   const out = nodeIn(part, NETWORK_OUT, 1);
@@ -61,10 +57,8 @@ export function passesOf(plan: PlanOf<'models' | 'patches'> & GearTable, unitId:
       break;
     }
   }
-  const passes = { outsOf, inOf };
-  knownPasses.set(patches ?? model, { model, passes });
-  return passes;
-}
+  return { outsOf, inOf };
+});
 
 /** The units that lie between two devices, in the order in which a channel passes them. */
 export function unitsBetween(plan: GearTable, senderId: string, receiverId: string): string[] {

@@ -1,5 +1,6 @@
 import type { ChannelRange } from '../models/models-table';
 import type { Run } from './map-limits';
+import { onceWith } from '../plan/once-for';
 
 /**
  * Devices without a channel map (IS-08): each of their streams carries the same channels for good, in order. The nth range of such an
@@ -38,26 +39,20 @@ interface Wanted {
   readonly senderDeviceId: string;
 }
 
-const leaders = new WeakMap<readonly Wanted[], Map<readonly ChannelRange[], ReadonlyMap<number, string>>>();
-
 /**
  * By stream of a receiver: whose stream it is to hear. Several senders cannot share one; the first of its channels decides.
  * @param lanes what the receiver is to hear, in the order of its channels
  */
-export function sendersByStream(order: readonly ChannelRange[], lanes: readonly Wanted[]): ReadonlyMap<number, string> {
-  let byOrder = leaders.get(lanes);
-  if (byOrder === undefined) leaders.set(lanes, (byOrder = new Map()));
-  let senders = byOrder.get(order);
-  if (senders === undefined) {
+export const sendersByStream = onceWith(
+  (lanes: readonly Wanted[], order: readonly ChannelRange[]): ReadonlyMap<number, string> => {
     const found = new Map<number, string>();
     for (const { receiverChannel, senderDeviceId } of lanes) {
       const fed = streamFeeding(order, receiverChannel);
       if (fed !== null && !found.has(fed.streamNumber)) found.set(fed.streamNumber, senderDeviceId);
     }
-    byOrder.set(order, (senders = found));
-  }
-  return senders;
-}
+    return found;
+  },
+);
 
 /** What one of a receiver's streams has to bring: by position a sender channel, 0 where nothing is wanted. */
 export interface OrderedRun extends Run {

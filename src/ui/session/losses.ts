@@ -8,6 +8,7 @@ import type { ContestInField, LanesInField } from '@/field/live/device-topics';
 import type { DeviceFailure } from '@/field/http-json';
 import { NO_FIELD, usePlan, type FieldView, type View } from './plan-store';
 import { evidenceOf, stateOf } from './shown';
+import { onceFor } from '@/core/plan/once-for';
 
 /** What is live beside what is planned: who answers, what was lost and what went with it. */
 
@@ -111,25 +112,20 @@ export const AREA_OF_LOSS: Readonly<Record<Loss['kind'], Area>> = {
 };
 
 type StateCounts = Pick<Losses, 'waiting' | 'oneLegged' | 'notKnown'>;
-const countsByLanes = new WeakMap<LanesInField, StateCounts>();
 
 /** Counted once for what a device reports: most of it stays as it is when anything else changes. */
-function countsOf(lanes: LanesInField): StateCounts {
-  let counts = countsByLanes.get(lanes);
-  if (counts === undefined) {
-    let waiting = 0;
-    let oneLegged = 0;
-    let notKnown = 0;
-    for (const at of Object.values(lanes.evidenceAt)) {
-      const state = lanes.evidence[at]?.state;
-      if (state === 'waiting') waiting += 1;
-      else if (state === 'one-legged') oneLegged += 1;
-      else if (state === 'unknown') notKnown += 1;
-    }
-    countsByLanes.set(lanes, (counts = { waiting, oneLegged, notKnown }));
+const countsOf = onceFor(({ evidenceAt, evidence }: LanesInField): StateCounts => {
+  let waiting = 0;
+  let oneLegged = 0;
+  let notKnown = 0;
+  for (const at of Object.values(evidenceAt)) {
+    const state = evidence[at]?.state;
+    if (state === 'waiting') waiting += 1;
+    else if (state === 'one-legged') oneLegged += 1;
+    else if (state === 'unknown') notKnown += 1;
   }
-  return counts;
-}
+  return { waiting, oneLegged, notKnown };
+});
 
 /** All that is lost now, the widest first: the registry, devices, switches, cables. */
 export function lossesOf(plan: Plan, view: Pick<View, 'lanes'>, field: FieldView): Losses {
