@@ -1,17 +1,16 @@
 'use client';
 
-import type { SelectHow } from '@/ui/parts/sheet';
 import { ManyClocks } from '@/ui/parts/many-devices';
 import { SeveralHeading } from '@/ui/parts/several-devices';
-import { parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
+import { useQueryState } from 'nuqs';
 import { useMemo, useState } from 'react';
 import { freeId } from '@/core/edits/propose-devices';
 import type { ClockLoss } from '@/core/clocks/take-over';
 import type { Plan } from '@/core/plan/plan';
-import { searchFor } from '@/ui/parts/find-text';
 import { StageLayout } from '@/ui/frame/stage-layout';
-import { Button, TextField } from '@/ui/parts/controls';
-import { useMarks } from '@/ui/parts/marks';
+import { useStageViews } from '@/ui/frame/stage-views';
+import type { Selection } from '@/ui/parts/selection';
+import { Button } from '@/ui/parts/controls';
 import { NoRows, ViewTabs } from '@/ui/parts/view-tabs';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { commit } from '@/ui/session/actions';
@@ -25,48 +24,32 @@ import { ClocksOverview } from './clocks-overview';
 import { GroupPanel } from './group-panel';
 import { ProposalDialog } from './proposal-dialog';
 import { ReferencePanel } from './reference-panel';
-import {
-  CLOCK_VIEWS,
-  clockSelectionText,
-  lossText,
-  parseClockSelection,
-  parseLoss,
-  withLost,
-  type ClockKind,
-  type ClockViewName,
-} from './selection';
+import { CLOCK_KINDS, lossText, parseLoss, withLost, type ClockKind } from './selection';
 import { pastePriorities } from '@/ui/parts/sheet-pastes';
 import { ClockSheet, GroupSheet, ReferenceSheet } from './sheets';
 import { TimeTreeDrawing } from './time-tree';
+import { FilterField } from '@/ui/parts/filter-field';
+import { StageBar } from '@/ui/frame/stage-bar';
+import { EmptyStage } from '@/ui/frame/empty-stage';
 
-const VIEW_TITLES: Readonly<Record<ClockViewName, string>> = { time: 'Time', rates: 'Rates', references: 'References' };
-const KIND_OF_VIEW: Readonly<Record<ClockViewName, ClockKind>> = {
-  time: 'device',
-  rates: 'group',
-  references: 'reference',
+const KIND_OF_VIEW = { time: 'device', rates: 'group', references: 'reference' } as const;
+const VIEW_TITLES: Readonly<Record<keyof typeof KIND_OF_VIEW, string>> = {
+  time: 'Time',
+  rates: 'Rates',
+  references: 'References',
 };
 
 /** Who keeps time, who decides the rate, and what happens when something fails. */
 export function ClocksStage() {
   const shown = useShown();
-  const [name, setName] = useQueryState('view', parseAsStringLiteral(CLOCK_VIEWS).withDefault('time'));
-  const [selectionText, setSelectionText] = useQueryState('sel');
-  const [lostText, setLostText] = useQueryState('lost');
-  const [text, setText] = useQueryState('find', parseAsString.withDefault(''));
-  const [place] = useQueryState('place');
-  const [isProposing, setProposing] = useState(false);
-  const selection = useMemo(() => parseClockSelection(selectionText), [selectionText]);
-  const loss = useMemo(() => parseLoss(lostText), [lostText]);
-  const search = useMemo(() => searchFor(text), [text]);
-  const drill = useDrill(shown?.view.clocks ?? null, loss);
-  const kind = KIND_OF_VIEW[name];
-  const cursor = selection?.kind === kind ? selection.id : null;
-  const [order, setOrder] = useState<readonly string[]>([]);
-  const { selected, select, mark } = useMarks(
-    order,
-    cursor,
-    (id) => void setSelectionText(clockSelectionText(kind, id)),
+  const { name, views, selection, cursor, selected, search, filter, place, sheet, choose, goTo, mark } = useStageViews(
+    KIND_OF_VIEW,
+    CLOCK_KINDS,
   );
+  const [lostText, setLostText] = useQueryState('lost');
+  const [isProposing, setProposing] = useState(false);
+  const loss = useMemo(() => parseLoss(lostText), [lostText]);
+  const drill = useDrill(shown?.view.clocks ?? null, loss);
   const clocks = loss !== null && drill !== null ? drill.after : (shown?.view.clocks ?? null);
   const rows = useMemo(() => {
     if (shown === null || clocks === null) return null;
@@ -81,21 +64,16 @@ export function ClocksStage() {
 
   const { plan, view } = shown;
   const setLoss = (next: ClockLoss | null) => void setLostText(next === null ? null : lossText(next));
-  const onSelect = (key: string, how: SelectHow, keys: readonly string[]) => {
-    setOrder(keys);
-    select(key, how);
-  };
-  const sheet = { selectedKeys: selected, cursorKey: cursor, onSelect };
   const selectDevice = (id: string) => {
     mark([]);
-    void setSelectionText(clockSelectionText('device', id));
+    goTo('device', id);
   };
   const changed = new Set(drill !== null && loss !== null ? drill.steps.map((s) => s.deviceId) : []);
   const addGroup = () => {
     const id = freeId('group', plan.clockGroups);
     const group = { id, name: `Group ${plan.clockGroups.size + 1}`, rateHz: 48_000 as const, authority: null };
     void commit(`add the clock group ${group.name}`, [{ kind: 'put-clock-group', group }]).then(
-      (isDone) => isDone && void setSelectionText(clockSelectionText('group', id)),
+      (isDone) => isDone && goTo('group', id),
     );
   };
   const addReference = () => {
@@ -110,7 +88,7 @@ export function ClocksStage() {
       offsetNs: 0,
     };
     void commit(`add the reference ${reference.name}`, [{ kind: 'put-reference', reference }]).then(
-      (isDone) => isDone && void setSelectionText(clockSelectionText('reference', id)),
+      (isDone) => isDone && goTo('reference', id),
     );
   };
   const isEmpty = clocks.media.size === 0;
@@ -133,26 +111,9 @@ export function ClocksStage() {
         </>
       }
     >
-      <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto max-md:*:shrink-0">
-        <ViewTabs
-          label="Views of the clocks"
-          views={CLOCK_VIEWS}
-          titles={VIEW_TITLES}
-          value={name}
-          onChoose={(next) => {
-            mark([]);
-            void setName(next);
-            void setSelectionText(null);
-          }}
-        />
-        <TextField
-          type="search"
-          aria-label="Filter rows"
-          placeholder="Filter"
-          value={text}
-          onChange={(e) => void setText(e.target.value || null)}
-          className="w-[110px]"
-        />
+      <StageBar>
+        <ViewTabs label="Views of the clocks" views={views} titles={VIEW_TITLES} value={name} onChoose={choose} />
+        <FilterField what="rows" {...filter} />
         {loss !== null ? (
           <span className="truncate text-violet" role="status">
             Drill: simulated
@@ -165,15 +126,12 @@ export function ClocksStage() {
             Propose a clock plan …
           </Button>
         </span>
-      </div>
+      </StageBar>
       {isEmpty ? (
-        <div className="max-w-[520px] p-8">
-          <h2 className="text-[16px] font-semibold">Clocks: grandmaster, time relays and sample rates</h2>
-          <p className="mt-2 text-dim">
-            The clock tree appears here, with what happens when any part of it fails, once there are devices on a media
-            network. Add devices in Gear first.
-          </p>
-        </div>
+        <EmptyStage title="Clocks: grandmaster, time relays and sample rates">
+          The clock tree appears here, with what happens when any part of it fails, once there are devices on a media
+          network. Add devices in Gear first.
+        </EmptyStage>
       ) : name === 'time' ? (
         <div className="grid min-h-0 flex-1 grid-rows-[minmax(0,1fr)_minmax(0,1fr)]">
           <div className="min-h-0 border-b border-line">
@@ -220,7 +178,7 @@ function Panel({
   plan: Plan;
   view: View;
   clocks: ClockView;
-  selection: ReturnType<typeof parseClockSelection>;
+  selection: Selection<ClockKind> | null;
   /** All that is selected in the sheet; of several the settings are set together. */
   selectedIds: readonly string[];
   loss: ClockLoss | null;

@@ -12,7 +12,8 @@ import { choiceWords, intervalWords, secondsWords, slipWords, stepWords } from '
 import { merged } from '@/ui/session/view';
 import { reckonDesk } from '@/workers/reckon-desk';
 import { clockRows, groupRows, paceDifferences, referenceRows } from './clock-rows';
-import { clockSelectionText, lossText, parseClockSelection, parseLoss, withLost, withoutLost } from './selection';
+import { parseSelection, selectionText } from '@/ui/parts/selection';
+import { CLOCK_KINDS, lossText, parseLoss, withLost, withoutLost } from './selection';
 import { timeTree, type LeaderNode } from './tree';
 
 const plan = planOfFile(skerryPoint());
@@ -152,8 +153,8 @@ describe('rows and words', () => {
 
 describe('the address bar', () => {
   test('holds the selection and the losses of a drill', () => {
-    expect(parseClockSelection(clockSelectionText('group', 'house'))).toEqual({ kind: 'group', id: 'house' });
-    for (const bad of [null, '', 'device:', 'thing:x']) expect(parseClockSelection(bad)).toBeNull();
+    expect(parseSelection(CLOCK_KINDS, selectionText('group', 'house'))).toEqual({ kind: 'group', id: 'house' });
+    for (const bad of [null, '', 'device:', 'thing:x']) expect(parseSelection(CLOCK_KINDS, bad)).toBeNull();
     const loss = withLost(withLost(withLost(null, 'device', 'a'), 'link', 'l'), 'reference', 'r');
     expect(parseLoss(lossText(loss))).toEqual(loss);
     expect(withLost(loss, 'device', 'a')).toBe(loss);

@@ -2,10 +2,11 @@
 
 import type { Plan } from '@/core/plan/plan';
 import { choiceWords } from '@/ui/parts/clock-words';
-import { Button, Modal } from '@/ui/parts/controls';
+import { Modal } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { previewBatch } from '@/ui/session/actions';
+import { DialogActions } from '@/ui/parts/dialog-actions';
 
 /** A clock plan with a reason for every choice. It is one batch, looked at in place before it is applied. */
 export function ProposalDialog({ plan, onClose }: { plan: Plan; onClose: () => void }) {
@@ -44,12 +45,14 @@ export function ProposalDialog({ plan, onClose }: { plan: Plan; onClose: () => v
           </p>
         </>
       )}
-      <div className="mt-3 flex justify-end gap-2">
-        <Button onClick={onClose}>Cancel</Button>
-        <Button tone="main" autoFocus disabled={proposal === null || proposal.commands.length === 0} onClick={preview}>
-          Preview
-        </Button>
-      </div>
+      <DialogActions
+        onCancel={onClose}
+        autoFocus
+        disabled={proposal === null || proposal.commands.length === 0}
+        onMain={preview}
+      >
+        Preview
+      </DialogActions>
     </Modal>
   );
 }

@@ -1,25 +1,8 @@
 import type { ClockLoss } from '@/core/clocks/take-over';
 
-/** What is selected on the clock stage, as it stands in the address bar: `device:north-master`, `group:house`, `reference:gnss`. */
-export type ClockKind = 'device' | 'group' | 'reference';
-interface ClockSelection {
-  readonly kind: ClockKind;
-  readonly id: string;
-}
-
-const KINDS: readonly ClockKind[] = ['device', 'group', 'reference'];
-
-export function parseClockSelection(text: string | null): ClockSelection | null {
-  const colon = text?.indexOf(':') ?? -1;
-  const kind = KINDS.find((k) => k === text?.slice(0, colon));
-  const id = text?.slice(colon + 1) ?? '';
-  return kind === undefined || id === '' ? null : { kind, id };
-}
-
-export const clockSelectionText = (kind: ClockKind, id: string): string => `${kind}:${id}`;
-
-export const CLOCK_VIEWS = ['time', 'rates', 'references'] as const;
-export type ClockViewName = (typeof CLOCK_VIEWS)[number];
+/** What can be selected on the clock stage. */
+export const CLOCK_KINDS = ['device', 'group', 'reference'] as const;
+export type ClockKind = (typeof CLOCK_KINDS)[number];
 
 const LOST = { device: 'deviceIds', link: 'linkIds', reference: 'referenceIds' } as const;
 export type LostKind = keyof typeof LOST;

@@ -4,7 +4,7 @@ import { compareNames } from '@/core/plan/name-order';
 import Link from 'next/link';
 import { useState, type ReactNode } from 'react';
 import { Age } from '@/ui/parts/age';
-import { Button, Modal, TextField } from '@/ui/parts/controls';
+import { Button, Modal } from '@/ui/parts/controls';
 import { filtered, searchFor } from '@/ui/parts/find-text';
 import { FieldEvents } from '@/ui/parts/field-events';
 import { openDialog } from './frame-dialog';
@@ -15,6 +15,7 @@ import { failureWords } from '@/ui/parts/send-words';
 import { isFollowed } from '@/core/plan/followed';
 import { deviceLive, useLosses, type DeviceLive } from '@/ui/session/losses';
 import { usePlan } from '@/ui/session/plan-store';
+import { FilterField } from '@/ui/parts/filter-field';
 
 const ROWS_MAX = 300;
 const EVENTS_MAX = 8;
@@ -41,15 +42,7 @@ export function FieldDialog({ onClose }: { onClose: () => void }) {
   return (
     <Modal title="Devices in the field" onClose={onClose} wide>
       <div className="mb-2 flex items-center gap-3">
-        <TextField
-          autoFocus
-          type="search"
-          aria-label="Filter devices in the field"
-          placeholder="Filter"
-          value={text}
-          onChange={(e) => setText(e.target.value)}
-          className="w-[180px]"
-        />
+        <FilterField autoFocus what="devices in the field" value={text} onChange={setText} className="w-[180px]" />
         <Button className="ml-auto" onClick={() => openDialog('places')}>
           Discovery …
         </Button>

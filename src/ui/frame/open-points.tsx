@@ -5,7 +5,7 @@ import Link from 'next/link';
 import { useMemo, useState } from 'react';
 import type { Finding, Severity } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
-import { Modal, SelectField, TextField } from '@/ui/parts/controls';
+import { Modal, SelectField } from '@/ui/parts/controls';
 import { filtered, searchFor } from '@/ui/parts/find-text';
 import { lossWords, sinceWords } from '@/ui/parts/loss-words';
 import { isInPlace } from '@/ui/parts/place';
@@ -17,6 +17,7 @@ import { useShown } from '@/ui/session/shown';
 import { lossHref, lostLanesHref, lostLanesWords } from './losses-list';
 import { findingHref, stageOf, STAGES } from './stages';
 import { PlaceOptions } from '@/ui/parts/place-options';
+import { FilterField } from '@/ui/parts/filter-field';
 
 type Weight = 'lost' | Severity;
 
@@ -96,15 +97,7 @@ export function OpenPoints({ onClose }: { onClose: () => void }) {
   return (
     <Modal title="Findings and losses" onClose={onClose} wide>
       <div className="mb-2 flex flex-wrap items-center gap-2">
-        <TextField
-          autoFocus
-          type="search"
-          aria-label="Filter findings"
-          placeholder="Filter"
-          value={text}
-          onChange={(e) => setText(e.target.value)}
-          className="w-[150px]"
-        />
+        <FilterField autoFocus what="findings" value={text} onChange={setText} className="w-[150px]" />
         <SelectField aria-label="Severity" value={weight} onChange={(e) => setWeight(e.target.value as Weight | '')}>
           <option value="">any severity</option>
           {counts.map(([w, n]) => (

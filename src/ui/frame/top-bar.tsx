@@ -6,7 +6,7 @@ import { useTheme } from 'next-themes';
 import { useQueryState } from 'nuqs';
 import { useState } from 'react';
 import type { Author } from '@/server/messages';
-import { Button, Key, Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
+import { Key, Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
 import { useInBrowser } from '@/ui/parts/in-browser';
 import { redo, undo } from '@/ui/session/actions';
 import { thisAuthor } from '@/ui/session/author';
@@ -17,6 +17,7 @@ import { useLosses } from '@/ui/session/losses';
 import { goBy, usePlan } from '@/ui/session/plan-store';
 import { openDialog } from './frame-dialog';
 import { PlaceOptions } from '@/ui/parts/place-options';
+import { DialogActions } from '@/ui/parts/dialog-actions';
 
 const ICON_BUTTON =
   'flex h-7 items-center gap-1.5 rounded px-1.5 text-dim hover:bg-raise hover:text-ink disabled:opacity-45 focus-visible:outline-2 focus-visible:outline-jade';
@@ -144,12 +145,9 @@ function WhoIsHere({ people }: { people: readonly Author[] }) {
             >
               <TextField autoFocus value={name} onChange={(e) => setName(e.target.value)} />
             </Labelled>
-            <div className="mt-4 flex justify-end gap-2">
-              <Button onClick={() => setNaming(false)}>Cancel</Button>
-              <Button tone="main" type="submit" disabled={!isRight}>
-                OK
-              </Button>
-            </div>
+            <DialogActions className="mt-4" onCancel={() => setNaming(false)} disabled={!isRight}>
+              OK
+            </DialogActions>
           </form>
         </Modal>
       ) : null}

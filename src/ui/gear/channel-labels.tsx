@@ -19,6 +19,7 @@ import { pasteLabels } from '@/ui/parts/sheet-pastes';
 import { commit } from '@/ui/session/actions';
 import type { View } from '@/ui/session/plan-store';
 import { RenameDialog, type Rename } from './rename-dialog';
+import { DialogActions } from '@/ui/parts/dialog-actions';
 
 /** One device's channels: what each is called, what it hears or who hears it. Labels are typed in place. */
 export function ChannelLabels({
@@ -326,12 +327,9 @@ function LabelMany({
             ? 'Nothing to label yet.'
             : `${count(wanted.length, 'channel')}: ${wanted[0]} … ${wanted[wanted.length - 1]}${!isPattern && lines.length > room ? `; ${lines.length - room} lines do not fit` : ''}`}
       </p>
-      <div className="mt-3 flex justify-end gap-2">
-        <Button onClick={onClose}>Cancel</Button>
-        <Button tone="main" disabled={wanted.length === 0 || wrongAt >= 0} onClick={() => void apply()}>
-          Label
-        </Button>
-      </div>
+      <DialogActions onCancel={onClose} disabled={wanted.length === 0 || wrongAt >= 0} onMain={() => void apply()}>
+        Label
+      </DialogActions>
     </Modal>
   );
 }

@@ -1,7 +1,7 @@
 'use client';
 
 import { parseAsString, useQueryState } from 'nuqs';
-import { useEffect, useMemo, useState } from 'react';
+import { useMemo, useState } from 'react';
 import { proposeCopies } from '@/core/edits/propose-devices';
 import type { Command } from '@/core/plan/commands';
 import { StageLayout } from '@/ui/frame/stage-layout';
@@ -13,7 +13,7 @@ import { ActionMenu } from '@/ui/parts/menu';
 import { useMarks } from '@/ui/parts/marks';
 import { pasteDeviceNames } from '@/ui/parts/sheet-pastes';
 import { isInPlace } from '@/ui/parts/place';
-import { Button, Key, Labelled, Modal, TextField } from '@/ui/parts/controls';
+import { Button, Key, Labelled, Modal } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
 import { commit, commitWithUndo, previewBatch } from '@/ui/session/actions';
 import { usePlan } from '@/ui/session/plan-store';
@@ -28,6 +28,10 @@ import { GearPanel } from './gear-panel';
 import { gearRows, sortedGear, type GearColumn, type GearRow } from './gear-rows';
 import { GearSheet } from './gear-sheet';
 import { ModelsView } from './workshop/models-view';
+import { DialogActions } from '@/ui/parts/dialog-actions';
+import { FilterField } from '@/ui/parts/filter-field';
+import { StageBar, useStageKeys } from '@/ui/frame/stage-bar';
+import { EmptyStage } from '@/ui/frame/empty-stage';
 
 /** The boxes and their limits. */
 export function GearStage() {
@@ -66,20 +70,9 @@ export function GearStage() {
 
   const hasSelection = selectedIds.size > 0;
   // N begins a new device from anywhere on the stage, C cables what is selected.
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      const isBusy =
-        e.target instanceof HTMLElement && e.target.closest('input, textarea, select, [role=dialog]') !== null;
-      if (isBusy || models !== null || e.ctrlKey || e.metaKey || e.altKey) return;
-      const key = e.key.toLowerCase();
-      if (key === 'n') setAdding(true);
-      else if (key === 'c' && hasSelection) setCabling(true);
-      else return;
-      e.preventDefault();
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, [hasSelection, models]);
+  useStageKeys(
+    models === null ? { n: () => setAdding(true), c: hasSelection ? () => setCabling(true) : undefined } : {},
+  );
   const isAddOpen = isAdding || asked !== null;
   const closeAdd = () => {
     setAdding(false);
@@ -134,33 +127,32 @@ export function GearStage() {
       }
     >
       {plan.devices.size === 0 ? (
-        <div className="max-w-[520px] p-8">
-          <h2 className="text-[16px] font-semibold">Gear: the boxes and their limits</h2>
-          <p className="mt-2 text-dim">
-            Consoles, stage boxes, amplifiers, processors: every device of the plan is listed here, with what it can
-            send and receive. A device may stay on paper until the real one is found.
-          </p>
-          <p className="mt-4 flex items-center gap-2">
-            <Button tone="main" autoFocus onClick={() => setAdding(true)}>
-              Add the first devices <Key>N</Key>
-            </Button>
-            {unbound.length > 0 ? (
-              <Button onClick={() => setFinding(true)}>{count(unbound.length, 'node')} found in the field …</Button>
-            ) : null}
-          </p>
-        </div>
+        <EmptyStage
+          title="Gear: the boxes and their limits"
+          begin={
+            <>
+              <Button tone="main" autoFocus onClick={() => setAdding(true)}>
+                Add the first devices <Key>N</Key>
+              </Button>
+              {unbound.length > 0 ? (
+                <Button onClick={() => setFinding(true)}>{count(unbound.length, 'node')} found in the field …</Button>
+              ) : null}
+            </>
+          }
+        >
+          Consoles, stage boxes, amplifiers, processors: every device of the plan is listed here, with what it can send
+          and receive. A device may stay on paper until the real one is found.
+        </EmptyStage>
       ) : openDevice ? (
         <ChannelLabels plan={plan} view={view} device={openDevice} onClose={() => void setOpen(null)} />
       ) : (
         <>
-          <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto max-md:*:shrink-0">
-            <TextField
-              type="search"
-              aria-label="Filter devices"
-              placeholder="Filter"
+          <StageBar>
+            <FilterField
+              what="devices"
               title="By name, model, place or address"
               value={text}
-              onChange={(e) => void setText(e.target.value || null)}
+              onChange={(next) => void setText(next || null)}
               className="w-[124px]"
             />
             {unbound.length > 0 ? (
@@ -197,7 +189,7 @@ export function GearStage() {
             <Button tone="main" onClick={() => setAdding(true)}>
               Add <Key>N</Key>
             </Button>
-          </div>
+          </StageBar>
           {rows.length === 0 ? (
             <p className="p-6 text-dim">No device passes this filter.</p>
           ) : (
@@ -276,12 +268,9 @@ function CopyDialog({ deviceId, onClose }: { deviceId: string; onClose: () => vo
           {names.length > 3 ? `${names[0]} … ${names[names.length - 1]}` : names.join(', ')}, with the settings and
           labels of the original and free addresses of their own. Lanes and cables are not copied.
         </p>
-        <div className="mt-4 flex justify-end gap-2">
-          <Button onClick={onClose}>Cancel</Button>
-          <Button tone="main" type="submit">
-            Copy
-          </Button>
-        </div>
+        <DialogActions className="mt-4" onCancel={onClose}>
+          Copy
+        </DialogActions>
       </form>
     </Modal>
   );

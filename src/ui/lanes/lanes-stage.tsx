@@ -7,9 +7,9 @@ import { toast } from 'sonner';
 import { readPastedFeeds, writePatchList, writePatchRows } from '@/core/formats/patch-list';
 import { commandsOf, layFeeds } from '@/core/edits/move-lanes';
 import { routeThrough } from '@/core/signal/through';
-import { EmptyStage } from '@/ui/frame/empty-stage';
+import { EmptyStage, FirstDevices } from '@/ui/frame/empty-stage';
 import { StageLayout } from '@/ui/frame/stage-layout';
-import { Button, Key, SelectField, TextField } from '@/ui/parts/controls';
+import { Button, Key, SelectField } from '@/ui/parts/controls';
 import { ActionMenu } from '@/ui/parts/menu';
 import { saveText } from '@/ui/parts/save-text';
 import { NothingPasses } from '@/ui/parts/nothing-passes';
@@ -34,6 +34,8 @@ import { clearSelection, parseSelection, selectionText, selectRows, useSelection
 import { MoveDialog, SwapDialog } from './move-dialog';
 import { RepackDialog } from './repack-dialog';
 import { SendDialog } from './send-dialog';
+import { FilterField } from '@/ui/parts/filter-field';
+import { StageBar } from '@/ui/frame/stage-bar';
 
 const STATES: readonly StateFilter[] = [
   'any',
@@ -234,13 +236,11 @@ export function LanesStage({ planId }: { planId: string }) {
               onDropRows={(key) => feedFrom(edgeName(basePlan, key))}
             />
           ) : null}
-          <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto max-md:*:shrink-0">
-            <TextField
-              type="search"
-              aria-label="Filter lanes"
-              placeholder="Filter"
+          <StageBar>
+            <FilterField
+              what="lanes"
               value={text}
-              onChange={(e) => void setText(e.target.value || null)}
+              onChange={(next) => void setText(next || null)}
               className="w-[150px]"
             />
             <SelectField
@@ -307,7 +307,7 @@ export function LanesStage({ planId }: { planId: string }) {
             <Button tone="main" onClick={feed} disabled={receivers.length === 0}>
               Feed from <Key>⏎</Key>
             </Button>
-          </div>
+          </StageBar>
           {isFeeding ? (
             <FeedBar
               plan={basePlan}
@@ -380,7 +380,7 @@ export function LanesStage({ planId }: { planId: string }) {
 }
 
 const EmptyLanes = ({ planId }: { planId: string }) => (
-  <EmptyStage planId={planId} title="Lanes: which channel is subscribed to which">
+  <EmptyStage begin={<FirstDevices planId={planId} />} title="Lanes: which channel is subscribed to which">
     Each row here will be one receiver channel. You select a run of them and say what feeds it; the streams, addresses
     and loads are worked out. There is no device with receiver channels yet, so start with the gear.
   </EmptyStage>

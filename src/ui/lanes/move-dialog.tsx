@@ -5,11 +5,12 @@ import { useMemo, useState } from 'react';
 import { commandsOf, moveLanes, spareFor, swapSenders, type LaneChange } from '@/core/edits/move-lanes';
 import { channelCount, type Plan } from '@/core/plan/plan';
 import { Choice, Tick } from '@/ui/parts/choice';
-import { Button, Labelled, Modal } from '@/ui/parts/controls';
+import { Labelled, Modal } from '@/ui/parts/controls';
 import { CountField } from '@/ui/parts/count-field';
 import { channelRuns, count } from '@/ui/parts/units';
 import { channelName, deviceName } from '@/ui/parts/names';
 import { previewBatch } from '@/ui/session/actions';
+import { DialogActions } from '@/ui/parts/dialog-actions';
 
 /** Devices with network channels, by name. */
 function laneDevices(plan: Plan, side: 'send' | 'either'): { id: string; name: string }[] {
@@ -69,20 +70,17 @@ function Outcome({
           ))}
         </ul>
       ) : null}
-      <div className="mt-3 flex justify-end gap-2">
-        <Button onClick={onClose}>Cancel</Button>
-        <Button
-          tone="main"
-          disabled={change === null || moved === 0}
-          onClick={() => {
-            if (change === null) return;
-            onClose();
-            void previewBatch(title, commandsOf(change));
-          }}
-        >
-          Preview
-        </Button>
-      </div>
+      <DialogActions
+        onCancel={onClose}
+        disabled={change === null || moved === 0}
+        onMain={() => {
+          if (change === null) return;
+          onClose();
+          void previewBatch(title, commandsOf(change));
+        }}
+      >
+        Preview
+      </DialogActions>
     </>
   );
 }

@@ -5,7 +5,7 @@ import { INTERFACE_ROLES, type InterfaceRole } from '@/core/models/models-table'
 import { useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { proposeAddresses, proposeMove } from '@/core/edits/propose-addresses';
-import { Button, Labelled, Modal, SelectField } from '@/ui/parts/controls';
+import { Labelled, Modal, SelectField } from '@/ui/parts/controls';
 import { LookedAt } from '@/ui/parts/looked-at';
 import { deviceName, interfaceName } from '@/ui/parts/names';
 import { ROLE_WORDS, subnetName } from '@/ui/parts/network-words';
@@ -13,6 +13,7 @@ import { isInPlace } from '@/ui/parts/place';
 import { count } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
 import { PlaceOptions } from '@/ui/parts/place-options';
+import { DialogActions } from '@/ui/parts/dialog-actions';
 
 /**
  * Addresses for every device of a place, or for one device with its card and its control port together: into the subnets
@@ -123,12 +124,9 @@ export function AddressesDialog({
             {proposal.left.length > 4 ? ` and ${proposal.left.length - 4} more` : ''}.
           </p>
         ) : null}
-        <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Cancel</Button>
-          <Button tone="main" type="submit" disabled={proposal.changes.length === 0}>
-            Preview {count(proposal.changes.length, 'address', 'addresses')} …
-          </Button>
-        </div>
+        <DialogActions className="" onCancel={onClose} disabled={proposal.changes.length === 0}>
+          Preview {count(proposal.changes.length, 'address', 'addresses')} …
+        </DialogActions>
       </form>
     </Modal>
   );

@@ -1,16 +1,13 @@
 'use client';
 
-import type { SelectHow } from '@/ui/parts/sheet';
-import { parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
-import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
+import { lazy, Suspense, useMemo, useState } from 'react';
 import type { Command } from '@/core/plan/commands';
 import type { Plan } from '@/core/plan/plan';
 import { StageLayout } from '@/ui/frame/stage-layout';
-import { Button, Key, TextField } from '@/ui/parts/controls';
+import { useStageViews } from '@/ui/frame/stage-views';
+import { Button, Key } from '@/ui/parts/controls';
 import { AddDevices } from '@/ui/parts/add-devices';
-import { useMarks } from '@/ui/parts/marks';
 import { linkName } from '@/ui/parts/network-words';
-import { searchFor } from '@/ui/parts/find-text';
 import { count } from '@/ui/parts/units';
 import { NoRows, ViewTabs } from '@/ui/parts/view-tabs';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
@@ -24,56 +21,41 @@ import { AddressesDialog } from './addresses-dialog';
 import { NetworkPanel } from './network-panel';
 import { cableRows, streamRows, subnetRows, switchRows } from './network-rows';
 import { PlugDialog } from './plug-dialog';
-import {
-  NETWORK_VIEWS,
-  networkSelectionText,
-  parseNetworkSelection,
-  type NetworkKind,
-  type NetworkViewName,
-} from './selection';
+import { NETWORK_KINDS } from './selection';
 import { pasteDeviceNames, pasteSubnetNames } from '@/ui/parts/sheet-pastes';
 import { CableSheet, StreamSheet, SubnetSheet, SwitchSheet } from './sheets';
 import { SubnetDialog } from './subnet-dialog';
+import { FilterField } from '@/ui/parts/filter-field';
+import { StageBar, useStageKeys } from '@/ui/frame/stage-bar';
+import { EmptyStage } from '@/ui/frame/empty-stage';
 
 const Drawing = lazy(() => import('./drawing').then((m) => ({ default: m.Drawing })));
 
-const VIEW_TITLES: Readonly<Record<NetworkViewName, string>> = {
+const KIND_OF_VIEW = {
+  drawing: 'device',
+  cables: 'link',
+  subnets: 'subnet',
+  switches: 'device',
+  streams: 'stream',
+} as const;
+const VIEW_TITLES: Readonly<Record<keyof typeof KIND_OF_VIEW, string>> = {
   drawing: 'Drawing',
   cables: 'Cables',
   subnets: 'Subnets',
   switches: 'Switches',
   streams: 'Streams',
 };
-const KIND_OF_VIEW: Readonly<Record<NetworkViewName, NetworkKind>> = {
-  drawing: 'device',
-  cables: 'link',
-  subnets: 'subnet',
-  switches: 'device',
-  streams: 'stream',
-};
 
 /** What is plugged into what, who has which address, and whether it will hold. */
 export function NetworkStage() {
   const shown = useShown();
-  const [name, setName] = useQueryState('view', parseAsStringLiteral(NETWORK_VIEWS).withDefault('drawing'));
-  const [selectionText, setSelectionText] = useQueryState('sel');
-  const [text, setText] = useQueryState('find', parseAsString.withDefault(''));
-  const [place] = useQueryState('place');
+  const stage = useStageViews(KIND_OF_VIEW, NETWORK_KINDS);
+  const { name, views, kind, selection, selected, search, filter, place, sheet, choose, goTo, mark } = stage;
   const [plugging, setPlugging] = useState<{ from: string; to: string | null } | null>(null);
   const [isAddingSubnet, setAddingSubnet] = useState(false);
   const [isAddressing, setAddressing] = useState(false);
   const [isAddingSwitch, setAddingSwitch] = useState(false);
-  const selection = useMemo(() => parseNetworkSelection(selectionText), [selectionText]);
   const streams = useStreams(shown?.view ?? null, name === 'streams');
-  const search = useMemo(() => searchFor(text), [text]);
-  const kind = KIND_OF_VIEW[name];
-  const cursor = selection?.kind === kind ? selection.id : null;
-  const [order, setOrder] = useState<readonly string[]>([]);
-  const { selected, select, mark } = useMarks(
-    order,
-    cursor,
-    (id) => void setSelectionText(networkSelectionText(kind, id)),
-  );
 
   const rows = useMemo(() => {
     if (shown === null) return null;
@@ -87,30 +69,15 @@ export function NetworkStage() {
   }, [shown, name, search, place, streams]);
 
   // N begins a new cable, or a new subnet where subnets stand.
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      const isBusy =
-        e.target instanceof HTMLElement && e.target.closest('input, textarea, select, [role=dialog]') !== null;
-      if (isBusy || e.ctrlKey || e.metaKey || e.altKey || e.key.toLowerCase() !== 'n') return;
-      e.preventDefault();
+  useStageKeys({
+    n: () => {
       if (name === 'subnets') setAddingSubnet(true);
       else setPlugging({ from: selection?.kind === 'device' ? selection.id : '', to: null });
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, [name, selection]);
+    },
+  });
 
   if (shown === null || rows === null) return null;
   const { plan, view } = shown;
-  const choose = (next: NetworkViewName) => {
-    mark([]);
-    void setName(next);
-    void setSelectionText(null);
-  };
-  const onSelect = (key: string, how: SelectHow, keys: readonly string[]) => {
-    setOrder(keys);
-    select(key, how);
-  };
   const chosenLinks = kind === 'link' ? [...selected].filter((id) => plan.links.has(id)) : [];
   const removeLinks = () => {
     if (chosenLinks.length === 0) return;
@@ -122,30 +89,14 @@ export function NetworkStage() {
         : `remove ${count(chosenLinks.length, 'cable')}`;
     void commitWithUndo(title, commands).then((isDone) => isDone && mark([]));
   };
-  const sheet = { selectedKeys: selected, cursorKey: cursor, onSelect };
   const selectedDevice = selection?.kind === 'device' ? selection.id : null;
   const isEmpty = plan.devices.size === 0;
 
   return (
     <StageLayout panel={<NetworkPanel plan={plan} view={view} selection={selection} selectedIds={[...selected]} />}>
-      <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto max-md:*:shrink-0">
-        <ViewTabs
-          label="Views of the network"
-          views={NETWORK_VIEWS}
-          titles={VIEW_TITLES}
-          value={name}
-          onChoose={choose}
-        />
-        {name === 'drawing' ? null : (
-          <TextField
-            type="search"
-            aria-label="Filter rows"
-            placeholder="Filter"
-            value={text}
-            onChange={(e) => void setText(e.target.value || null)}
-            className="w-[110px]"
-          />
-        )}
+      <StageBar>
+        <ViewTabs label="Views of the network" views={views} titles={VIEW_TITLES} value={name} onChoose={choose} />
+        {name === 'drawing' ? null : <FilterField what="rows" {...filter} />}
         <span className="ml-auto flex gap-2">
           {name === 'cables' && chosenLinks.length > 0 ? (
             <Button onClick={removeLinks}>
@@ -178,28 +129,29 @@ export function NetworkStage() {
             </Button>
           ) : null}
         </span>
-      </div>
+      </StageBar>
       {isEmpty && name !== 'subnets' ? (
-        <div className="max-w-[520px] p-8">
-          <h2 className="text-[16px] font-semibold">Network: what is plugged into what</h2>
-          <p className="mt-2 text-dim">
-            Switches, cables and subnets are listed here, with the load of every cable in both directions and what will
-            not work. Start with a switch, or import a table of what is there.
-          </p>
-          <p className="mt-4 flex gap-2">
-            <Button tone="main" autoFocus onClick={() => setAddingSwitch(true)}>
-              Add the first switch
-            </Button>
-            <Button onClick={() => askToImport('network-table')}>Import a table …</Button>
-          </p>
-        </div>
+        <EmptyStage
+          title="Network: what is plugged into what"
+          begin={
+            <>
+              <Button tone="main" autoFocus onClick={() => setAddingSwitch(true)}>
+                Add the first switch
+              </Button>
+              <Button onClick={() => askToImport('network-table')}>Import a table …</Button>
+            </>
+          }
+        >
+          Switches, cables and subnets are listed here, with the load of every cable in both directions and what will
+          not work. Start with a switch, or import a table of what is there.
+        </EmptyStage>
       ) : name === 'drawing' ? (
         <Suspense fallback={<p className="p-6 text-dim">Reading the drawing …</p>}>
           <Drawing
             plan={plan}
             view={view}
             selection={selection}
-            onSelect={(k, id) => void setSelectionText(networkSelectionText(k, id))}
+            onSelect={goTo}
             onConnect={(from, to) => setPlugging({ from, to })}
           />
         </Suspense>
@@ -232,7 +184,7 @@ export function NetworkStage() {
           plugging={plugging}
           onClose={(linkId) => {
             setPlugging(null);
-            if (linkId !== null) void setSelectionText(networkSelectionText('link', linkId));
+            if (linkId !== null) goTo('link', linkId);
           }}
         />
       ) : null}
@@ -242,8 +194,8 @@ export function NetworkStage() {
           onClose={(id) => {
             setAddingSubnet(false);
             if (id !== null) {
-              void setName('subnets');
-              void setSelectionText(networkSelectionText('subnet', id));
+              choose('subnets');
+              goTo('subnet', id);
             }
           }}
         />
@@ -255,7 +207,7 @@ export function NetworkStage() {
           onClose={() => setAddingSwitch(false)}
           onAdded={(ids) => {
             setAddingSwitch(false);
-            if (ids[0] !== undefined) void setSelectionText(networkSelectionText('device', ids[0]));
+            if (ids[0] !== undefined) goTo('device', ids[0]);
           }}
         />
       ) : null}

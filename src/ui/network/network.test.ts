@@ -19,7 +19,8 @@ import { merged, type View } from '@/ui/session/view';
 import { reckonDesk } from '@/workers/reckon-desk';
 import { drawingGraph, layoutKey, usualFolds } from './drawing-graph';
 import { cableRows, cidrOrder, dhcpText, streamRows, subnetRows, switchRows } from './network-rows';
-import { networkSelectionText, parseNetworkSelection } from './selection';
+import { parseSelection, selectionText } from '@/ui/parts/selection';
+import { NETWORK_KINDS } from './selection';
 import { expectSame } from '@/core/plan/test-same';
 
 function opened(plan: Plan) {
@@ -204,11 +205,11 @@ describe('the rows of the sheets', () => {
   });
 
   test('a selection goes into the address bar and out of it', () => {
-    expect(parseNetworkSelection(networkSelectionText('stream', 'loft-console/3'))).toEqual({
+    expect(parseSelection(NETWORK_KINDS, selectionText('stream', 'loft-console/3'))).toEqual({
       kind: 'stream',
       id: 'loft-console/3',
     });
-    for (const text of [null, '', 'nothing', 'moon:1', 'link:']) expect(parseNetworkSelection(text)).toBeNull();
+    for (const text of [null, '', 'nothing', 'moon:1', 'link:']) expect(parseSelection(NETWORK_KINDS, text)).toBeNull();
   });
 
   test.each([

@@ -8,11 +8,12 @@ import { freeId } from '@/core/edits/propose-devices';
 import { CABLES, PLAIN_LINK, type Cable, type LinkEnd } from '@/core/network/links-table';
 import type { Device } from '@/core/plan/devices-table';
 import { freeSockets } from '@/core/plan/sockets';
-import { Button, Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
+import { Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
 import { CABLE_WORDS } from '@/ui/parts/network-words';
 import { deviceName } from '@/ui/parts/names';
 import { bits } from '@/ui/parts/units';
 import { commit } from '@/ui/session/actions';
+import { DialogActions } from '@/ui/parts/dialog-actions';
 
 /** A cable between two sockets. What can be known is filled in: free sockets, the speed both do, a cable that reaches. */
 export function PlugDialog({
@@ -119,12 +120,9 @@ export function PlugDialog({
               ? `Both ports run at ${bits(speed)}.`
               : 'Choose a free port at both ends.'}
         </p>
-        <div className="col-span-2 flex justify-end gap-2">
-          <Button onClick={() => onClose(null)}>Cancel</Button>
-          <Button tone="main" type="submit" disabled={!isReady}>
-            Plug in
-          </Button>
-        </div>
+        <DialogActions className="col-span-2" onCancel={() => onClose(null)} disabled={!isReady}>
+          Plug in
+        </DialogActions>
       </form>
     </Modal>
   );

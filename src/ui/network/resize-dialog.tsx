@@ -6,11 +6,12 @@ import type { Command } from '@/core/plan/commands';
 import type { Plan } from '@/core/plan/plan';
 import { proposeAddresses, resizeSubnet, splitSubnet } from '@/core/edits/propose-addresses';
 import type { Subnet } from '@/core/network/subnets-table';
-import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
+import { Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { deviceName, interfaceName } from '@/ui/parts/names';
 import { subnetName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
 import { previewBatch } from '@/ui/session/actions';
+import { DialogActions } from '@/ui/parts/dialog-actions';
 
 /** Another block for a subnet, or two halves of it: who falls out, and whether they are given new addresses. */
 export function ResizeDialog({ plan, subnet, onClose }: { plan: Plan; subnet: Subnet; onClose: () => void }) {
@@ -97,12 +98,9 @@ export function ResizeDialog({ plan, subnet, onClose }: { plan: Plan; subnet: Su
         ) : isSplit ? (
           <p className="text-madder">A block of two addresses or one cannot be split.</p>
         ) : null}
-        <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Cancel</Button>
-          <Button tone="main" type="submit" disabled={!outcome.ok || isSame}>
-            Preview …
-          </Button>
-        </div>
+        <DialogActions className="" onCancel={onClose} disabled={!outcome.ok || isSame}>
+          Preview …
+        </DialogActions>
       </form>
     </Modal>
   );

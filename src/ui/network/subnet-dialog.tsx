@@ -7,10 +7,11 @@ import type { Plan } from '@/core/plan/plan';
 import { overlapping } from '@/core/edits/propose-addresses';
 import { freeId } from '@/core/edits/propose-devices';
 import { PLAIN_SUBNET, SUBNET_ROLES, type SubnetRole } from '@/core/network/subnets-table';
-import { Button, Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
+import { Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
 import { ROLE_WORDS, subnetName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
 import { commit } from '@/ui/session/actions';
+import { DialogActions } from '@/ui/parts/dialog-actions';
 
 interface Form {
   readonly name: string;
@@ -90,12 +91,9 @@ export function SubnetDialog({ plan, onClose }: { plan: Plan; onClose: (subnetId
             <span className="text-madder"> Overlaps {overlaps.map((id) => subnetName(plan, id)).join(' and ')}.</span>
           ) : null}
         </p>
-        <div className="col-span-2 flex justify-end gap-2">
-          <Button onClick={() => onClose(null)}>Cancel</Button>
-          <Button tone="main" type="submit">
-            Add
-          </Button>
-        </div>
+        <DialogActions className="col-span-2" onCancel={() => onClose(null)}>
+          Add
+        </DialogActions>
       </form>
     </Modal>
   );

@@ -11,7 +11,7 @@ import { parseCidr } from '@/core/network/address';
 import { overlapping } from '@/core/edits/propose-addresses';
 import { cidrText } from '@/core/network/subnets';
 import type { Plan } from '@/core/plan/plan';
-import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
+import { Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { CountField } from '@/ui/parts/count-field';
 import { DEVICE_KIND_WORDS } from './model-figures';
 import { subnetName } from './network-words';
@@ -19,6 +19,7 @@ import { PickOne, type Pickable } from '@/ui/parts/pick-one';
 import { count } from '@/ui/parts/units';
 import { commit } from '@/ui/session/actions';
 import { useLibrary } from '@/ui/session/library';
+import { DialogActions } from '@/ui/parts/dialog-actions';
 
 const ROLE_WORDS = { A: 'Leg A in', B: 'Leg B in', control: 'Control in' } as const;
 const DEVICES_MAX = 200;
@@ -143,12 +144,9 @@ export function AddDevices({
           />
         ))}
         {model ? <Summary plan={plan} model={model} commands={commands} /> : null}
-        <div className="col-span-2 flex justify-end gap-2">
-          <Button onClick={onClose}>Cancel</Button>
-          <Button tone="main" type="submit" disabled={isBusy || commands.length === 0}>
-            {devices.length > 1 ? `Add ${devices.length}` : 'Add'}
-          </Button>
-        </div>
+        <DialogActions className="col-span-2" onCancel={onClose} disabled={isBusy || commands.length === 0}>
+          {devices.length > 1 ? `Add ${devices.length}` : 'Add'}
+        </DialogActions>
       </form>
     </Modal>
   );

@@ -7,11 +7,12 @@ import { likelySwitches, proposeCables, type NotCabledWhy } from '@/core/edits/p
 import { modelOf, type Plan } from '@/core/plan/plan';
 import { freeSockets } from '@/core/plan/sockets';
 import { commitWithUndo } from '@/ui/session/actions';
-import { Button, Labelled, Modal, TextField } from './controls';
+import { Labelled, Modal, TextField } from './controls';
 import { deviceName } from './names';
 import { subnetName } from './network-words';
 import { PickOne } from './pick-one';
 import { count } from './units';
+import { DialogActions } from '@/ui/parts/dialog-actions';
 
 const LEG_WORDS: Readonly<Record<InterfaceRole, string>> = {
   A: 'Leg A into',
@@ -110,12 +111,9 @@ export function CableMany({
             {ports.length > 3 ? ` and ${ports.length - 3} more` : ''}.
           </p>
         ))}
-        <div className="mt-4 flex justify-end gap-2">
-          <Button onClick={onClose}>Cancel</Button>
-          <Button tone="main" type="submit" autoFocus disabled={links.length === 0 || !isLength}>
-            Plug in {count(links.length, 'cable')}
-          </Button>
-        </div>
+        <DialogActions className="mt-4" onCancel={onClose} autoFocus disabled={links.length === 0 || !isLength}>
+          Plug in {count(links.length, 'cable')}
+        </DialogActions>
       </form>
     </Modal>
   );

@@ -1,7 +1,8 @@
 'use client';
 
 import type { ReactNode } from 'react';
-import { Button } from './controls';
+import {} from './controls';
+import { DialogActions } from '@/ui/parts/dialog-actions';
 
 /** A table within a dialog, of what a change would bring: it scrolls by itself, by keyboard too. */
 export function LookedAt({
@@ -63,11 +64,8 @@ export function LeaveOrPreview({
   onPreview: () => void;
 }) {
   return (
-    <div className="flex justify-end gap-2">
-      <Button onClick={onLeave}>Cancel</Button>
-      <Button tone="main" disabled={!isPossible} onClick={onPreview}>
-        Preview {words} …
-      </Button>
-    </div>
+    <DialogActions className="" onCancel={onLeave} disabled={!isPossible} onMain={onPreview}>
+      Preview {words} …
+    </DialogActions>
   );
 }

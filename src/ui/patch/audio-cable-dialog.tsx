@@ -10,12 +10,13 @@ import { ownName } from '@/core/signal/channel-names';
 import { terminalAt, type SignalEnd } from '@/core/signal/signal-end';
 import { SIGNAL_FORMATS, type SignalFormat } from '@/core/signal/terminal-shape';
 import { terminalsOf, type Terminal } from '@/core/signal/terminals';
-import { Button, Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
+import { Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
 import { CountField } from '@/ui/parts/count-field';
 import { PickOne, type Pickable } from '@/ui/parts/pick-one';
 import { AUDIO_CABLE_WORDS, endWords, printedNumber } from '@/ui/parts/signal-words';
 import { deviceName } from '@/ui/parts/names';
 import { commit } from '@/ui/session/actions';
+import { DialogActions } from '@/ui/parts/dialog-actions';
 
 const isSocket = (t: Terminal) => t.kind === 'connector' || t.kind === 'link';
 
@@ -153,12 +154,9 @@ export function AudioCableDialog({ plan, here, onClose }: { plan: Plan; here: Si
             Its ends differ: it needs an adapter, {adapter}.
           </p>
         )}
-        <p className="col-span-full flex justify-end gap-2">
-          <Button onClick={onClose}>Cancel</Button>
-          <Button tone="main" type="submit" disabled={!isReady}>
-            Plug in
-          </Button>
-        </p>
+        <DialogActions className="col-span-full" onCancel={onClose} disabled={!isReady}>
+          Plug in
+        </DialogActions>
       </form>
     </Modal>
   );

@@ -24,6 +24,7 @@ import { deviceName } from '@/ui/parts/names';
 import { previewBatch } from '@/ui/session/actions';
 import type { PatchChannel } from '@/workers/patch-view';
 import { TapSelect } from './tap-select';
+import { DialogActions } from '@/ui/parts/dialog-actions';
 
 const PLACES_MAX = 64;
 /** As many as most feeds of the kind have. */
@@ -218,12 +219,9 @@ export function FewPlacesDialog({
           ))}
         </>
       )}
-      <div className="mt-3 flex justify-end gap-2">
-        <Button onClick={onClose}>Cancel</Button>
-        <Button tone="main" disabled={!isReady} onClick={apply}>
-          Preview
-        </Button>
-      </div>
+      <DialogActions onCancel={onClose} disabled={!isReady} onMain={apply}>
+        Preview
+      </DialogActions>
     </Modal>
   );
 }

@@ -1,7 +1,7 @@
 import { isIn } from '@/core/findings/areas';
 import type { ReactNode } from 'react';
 import type { Plan } from '@/core/plan/plan';
-import { EmptyStage } from '@/ui/frame/empty-stage';
+import { EmptyStage, FirstDevices } from '@/ui/frame/empty-stage';
 import { FindingList } from '@/ui/frame/finding-list';
 import { PanelHeading } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
@@ -60,7 +60,10 @@ export function PatchOverview({
 
 /** A plan in which nothing can be patched yet. */
 export const EmptyPatch = ({ planId }: { planId: string }) => (
-  <EmptyStage planId={planId} title="Device patch: from the microphone socket to the loudspeaker">
+  <EmptyStage
+    begin={<FirstDevices planId={planId} />}
+    title="Device patch: from the microphone socket to the loudspeaker"
+  >
     Here you say what is plugged into each socket, how the inputs of a device are patched to its outputs, and follow one
     signal from end to end. There is no device with channels yet, so start with the gear.
   </EmptyStage>

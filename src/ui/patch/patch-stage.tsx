@@ -9,7 +9,7 @@ import { modelOf, type Plan } from '@/core/plan/plan';
 import type { SignalEnd } from '@/core/signal/signal-end';
 import { terminalsOf } from '@/core/signal/terminals';
 import { StageLayout } from '@/ui/frame/stage-layout';
-import { Button, CheckField, Key, TextField } from '@/ui/parts/controls';
+import { Button, CheckField, Key } from '@/ui/parts/controls';
 import { askToImport } from '@/ui/import/asked';
 import { ActionMenu } from '@/ui/parts/menu';
 import { NothingPasses } from '@/ui/parts/nothing-passes';
@@ -33,6 +33,7 @@ import { SendPatchDialog } from './send-patch-dialog';
 import { WorkListView } from './work-list-view';
 import { SubstituteDialog } from './substitutions';
 import { clearPatchSelection, foldTerminal, selectChannel, selectNothing, usePatchSelection } from './selection';
+import { FilterField } from '@/ui/parts/filter-field';
 
 const NO_CHANNELS: readonly PatchChannel[] = [];
 
@@ -241,12 +242,10 @@ export function PatchStage() {
           </>
         ) : (
           <>
-            <TextField
-              type="search"
-              aria-label="Filter channels"
-              placeholder="Filter"
+            <FilterField
+              what="channels"
               value={text}
-              onChange={(e) => void setText(e.target.value || null)}
+              onChange={(next) => void setText(next || null)}
               className="w-[96px]"
             />
             <CheckField

@@ -16,11 +16,12 @@ import {
 } from '@/core/signal/plugged-in-table';
 import { terminalAt, type SignalEnd } from '@/core/signal/signal-end';
 import { CONNECTORS, type Connector } from '@/core/signal/terminal-shape';
-import { Button, Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
+import { Labelled, Modal, SelectField, TextField } from '@/ui/parts/controls';
 import { PLUGGED_WORDS, terminalChannel } from '@/ui/parts/signal-words';
 import { deviceName } from '@/ui/parts/names';
 import { commit } from '@/ui/session/actions';
 import { PlaceOptions } from '@/ui/parts/place-options';
+import { DialogActions } from '@/ui/parts/dialog-actions';
 
 /** Figures as they are typed; empty: not known. */
 interface Form {
@@ -208,12 +209,9 @@ export function PlugInDialog({ plan, end, onClose }: { plan: Plan; end: SignalEn
           <TextField {...register('adapter', { maxLength: { value: 80, message: 'At most 80 characters.' } })} />
         </Labelled>
         {number('Attenuator, dB', 'attenuationDb', 0, 120)}
-        <div className="col-span-full mt-1 flex justify-end gap-2">
-          <Button onClick={onClose}>Cancel</Button>
-          <Button tone="main" type="submit">
-            {known === undefined ? 'Plug in' : 'Save'}
-          </Button>
-        </div>
+        <DialogActions className="col-span-full mt-1" onCancel={onClose}>
+          {known === undefined ? 'Plug in' : 'Save'}
+        </DialogActions>
       </form>
     </Modal>
   );

@@ -14,6 +14,7 @@ import { PickOne, type Pickable } from '@/ui/parts/pick-one';
 import { deviceName } from '@/ui/parts/names';
 import { commit, commitWithUndo } from '@/ui/session/actions';
 import type { View } from '@/ui/session/plan-store';
+import { DialogActions } from '@/ui/parts/dialog-actions';
 
 type SideEnd = SideTraffic['from'];
 
@@ -148,12 +149,9 @@ function AddDialog({
         <p className="text-dim">
           It travels with the audio from here to there, as far as every link on the way carries it.
         </p>
-        <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Cancel</Button>
-          <Button tone="main" type="submit" disabled={!isReady}>
-            Add
-          </Button>
-        </div>
+        <DialogActions className="" onCancel={onClose} disabled={!isReady}>
+          Add
+        </DialogActions>
       </form>
     </Modal>
   );

@@ -17,6 +17,7 @@ import { askToImport } from '@/ui/import/asked';
 import { PlanCard } from './plan-card';
 import { WalkOffer } from './walk-offer';
 import type { PlanSummary } from '@/store/plan-store';
+import { DialogActions } from '@/ui/parts/dialog-actions';
 
 type Naming = { readonly what: 'copy' | 'rename'; readonly plan: PlanSummary };
 
@@ -287,12 +288,9 @@ function NameDialog({ naming, onDone, onClose }: { naming: Naming; onDone: () =>
             })}
           />
         </Labelled>
-        <div className="mt-4 flex justify-end gap-2">
-          <Button onClick={onClose}>Cancel</Button>
-          <Button tone="main" type="submit" disabled={formState.isSubmitting}>
-            {what === 'copy' ? 'Copy' : 'Rename'}
-          </Button>
-        </div>
+        <DialogActions className="mt-4" onCancel={onClose} disabled={formState.isSubmitting}>
+          {what === 'copy' ? 'Copy' : 'Rename'}
+        </DialogActions>
       </form>
     </Modal>
   );

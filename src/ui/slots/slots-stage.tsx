@@ -27,6 +27,8 @@ import { useShown } from '@/ui/session/shown';
 import { BlockChoice } from './block-choice';
 import { SlotStrip } from './slot-strip';
 import { UnitPanel } from './unit-panel';
+import { StageBar } from '@/ui/frame/stage-bar';
+import { EmptyStage } from '@/ui/frame/empty-stage';
 
 /** Chains and rings of numbered slots: which unit talks and listens where, and how its selectors stand. */
 export function SlotsStage() {
@@ -72,7 +74,7 @@ export function SlotsStage() {
         )
       }
     >
-      <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto max-md:*:shrink-0">
+      <StageBar>
         <span className="truncate">
           {states.length === 0
             ? 'Slot buses'
@@ -81,21 +83,22 @@ export function SlotsStage() {
         <Button tone={states.length === 0 ? 'plain' : 'main'} className="ml-auto" onClick={addBus}>
           Add a bus
         </Button>
-      </div>
+      </StageBar>
       {states.length === 0 ? (
-        <div className="max-w-[520px] p-8">
-          <h2 className="text-[16px] font-semibold">Slot buses: chains and rings with numbered slots</h2>
-          <p className="mt-2 text-dim">
-            Older and simpler systems carry a fixed number of slots past every unit. A unit is set by selectors on its
-            case to a block of slots: one unit may talk on a block, any number may listen. Choose the blocks here; the
-            selectors are drawn as the installer sees them.
-          </p>
-          <p className="mt-4">
-            <Button tone="main" autoFocus onClick={addBus}>
-              Add the first bus
-            </Button>
-          </p>
-        </div>
+        <EmptyStage
+          title="Slot buses: chains and rings with numbered slots"
+          begin={
+            <>
+              <Button tone="main" autoFocus onClick={addBus}>
+                Add the first bus
+              </Button>
+            </>
+          }
+        >
+          Older and simpler systems carry a fixed number of slots past every unit. A unit is set by selectors on its
+          case to a block of slots: one unit may talk on a block, any number may listen. Choose the blocks here; the
+          selectors are drawn as the installer sees them.
+        </EmptyStage>
       ) : (
         <div className="min-h-0 flex-1 overflow-y-auto" tabIndex={-1}>
           {states.map((s) => (

@@ -4,7 +4,7 @@ import { useQueryState } from 'nuqs';
 import { useMemo, useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { StageLayout } from '@/ui/frame/stage-layout';
-import { Button, TextField } from '@/ui/parts/controls';
+import { Button } from '@/ui/parts/controls';
 import { filtered, searchFor } from '@/ui/parts/find-text';
 import { useMarks } from '@/ui/parts/marks';
 import { DEVICE_KIND_WORDS } from '@/ui/parts/model-figures';
@@ -21,6 +21,8 @@ import { keptWords, modelRows, type ModelRow } from './model-rows';
 import { NewModelDialog } from './new-model-dialog';
 import { OpenModelsDialog } from './open-models-dialog';
 import { SaveModelDialog } from './save-model-dialog';
+import { FilterField } from '@/ui/parts/filter-field';
+import { StageBar } from '@/ui/frame/stage-bar';
 
 type Column = 'name' | 'kind' | 'in' | 'streamsIn' | 'out' | 'streamsOut' | 'devices' | 'kept' | 'state';
 
@@ -125,17 +127,10 @@ export function ModelsView({ plan, onClose }: { plan: Plan; onClose: () => void 
         <OpenModel key={row.id} planId={planId} row={row} onClose={() => void setOpen(null)} />
       ) : (
         <>
-          <div className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto max-md:*:shrink-0">
+          <StageBar>
             <Button onClick={close}>← All devices</Button>
             <h2 className="font-semibold text-ink">Models</h2>
-            <TextField
-              type="search"
-              aria-label="Filter models"
-              placeholder="Filter"
-              value={text}
-              onChange={(e) => setText(e.target.value)}
-              className="w-[124px]"
-            />
+            <FilterField what="models" value={text} onChange={setText} className="w-[124px]" />
             <span className="ml-auto whitespace-nowrap">{count(shown.length, 'model')}</span>
             <Button disabled={row === null} onClick={() => void setOpen('1')}>
               Figures
@@ -144,7 +139,7 @@ export function ModelsView({ plan, onClose }: { plan: Plan; onClose: () => void 
             <Button tone="main" onClick={() => setAsking('new')}>
               New model …
             </Button>
-          </div>
+          </StageBar>
           {shown.length === 0 ? (
             <p className="p-6 text-dim">No model passes this filter.</p>
           ) : (

@@ -9,7 +9,7 @@ import { newModel } from '@/core/models/new-model';
 import { DEVICE_KINDS, type DeviceKind, type Model } from '@/core/models/models-table';
 import type { Plan } from '@/core/plan/plan';
 import { Choice } from '@/ui/parts/choice';
-import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
+import { Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { DEVICE_KIND_WORDS } from '@/ui/parts/model-figures';
 import { PickOne } from '@/ui/parts/pick-one';
 import { reportProblem } from '@/ui/parts/report-problem';
@@ -17,6 +17,7 @@ import { count } from '@/ui/parts/units';
 import { useLibrary, useLibraryEdits } from '@/ui/session/library';
 import { usePlan } from '@/ui/session/plan-store';
 import type { ModelRow } from './model-rows';
+import { DialogActions } from '@/ui/parts/dialog-actions';
 
 const NOTHING = '';
 
@@ -112,12 +113,9 @@ export function NewModelDialog({
             />
           ) : null}
         </div>
-        <div className="mt-4 flex justify-end gap-2">
-          <Button onClick={onClose}>Cancel</Button>
-          <Button tone="main" type="submit" disabled={isBusy || called === ''}>
-            Create
-          </Button>
-        </div>
+        <DialogActions className="mt-4" onCancel={onClose} disabled={isBusy || called === ''}>
+          Create
+        </DialogActions>
       </form>
     </Modal>
   );

@@ -3,10 +3,11 @@
 import { useState } from 'react';
 import { toast } from 'sonner';
 import type { Model } from '@/core/models/models-table';
-import { Button, Labelled, Modal, TextField } from '@/ui/parts/controls';
+import { Labelled, Modal, TextField } from '@/ui/parts/controls';
 import { reportProblem } from '@/ui/parts/report-problem';
 import { useLibrary, useLibraryEdits } from '@/ui/session/library';
 import type { ModelRow } from './model-rows';
+import { DialogActions } from '@/ui/parts/dialog-actions';
 
 /** Saves a model as the next version of the library. Plans keep their copies; they are told that the library's is another. */
 export function SaveModelDialog({
@@ -54,12 +55,9 @@ export function SaveModelDialog({
             <TextField autoFocus maxLength={200} value={note} onChange={(e) => setNote(e.target.value)} />
           </Labelled>
         </div>
-        <div className="mt-4 flex justify-end gap-2">
-          <Button onClick={onClose}>Cancel</Button>
-          <Button tone="main" type="submit" disabled={isBusy}>
-            Save version {next}
-          </Button>
-        </div>
+        <DialogActions className="mt-4" onCancel={onClose} disabled={isBusy}>
+          Save version {next}
+        </DialogActions>
       </form>
     </Modal>
   );
