@@ -5,6 +5,66 @@ export const AREAS = ['gear', 'network', 'clocks', 'lanes', 'patch', 'slots'] as
 
 export type Area = (typeof AREAS)[number];
 
+/** Of cables and what they plug into. */
+export const CABLE_KINDS = [
+  'port-twice',
+  'cable-too-long',
+  'link-too-fast',
+  'loop',
+  'vlan-cut',
+  'control-unplugged',
+  'management-apart',
+  'poe-class',
+  'poe-budget',
+] as const;
+
+/** Of who keeps time. */
+export const TIME_KINDS = [
+  'two-grandmasters',
+  'clock-tie',
+  'priorities-default',
+  'leader-only-follows',
+  'battery-grandmaster',
+  'subnet-no-time',
+  'relay-no-spare',
+  'relay-unreachable',
+  'profile-unmet',
+  'intervals-differ',
+  'domains-differ',
+  'grandmaster-no-spare',
+  'version-1-alone',
+] as const;
+
+/** Of how groups are joined. */
+export const MULTICAST_KINDS = [
+  'igmp-without-sources',
+  'igmp-versions-differ',
+  'pim-any-source',
+  'pim-no-rendezvous',
+  'pim-differs',
+] as const;
+
+/** Of what samples are paced by. */
+export const RATE_KINDS = [
+  'rate-not-of-group',
+  'free-running-sides',
+  'group-no-authority',
+  'reference-rate',
+  'reference-missing',
+] as const;
+
+/** Of subnets as a whole. */
+export const SUBNET_KINDS = [
+  'subnets-overlap',
+  'legs-on-one-vlan',
+  'subnet-full',
+  'no-querier',
+  'two-queriers',
+  'gateway-nobody',
+  'control-apart',
+  'legs-in-one-network',
+] as const;
+
 const KINDS = {
   gear: [
     'duplicate-name',
@@ -20,23 +80,8 @@ const KINDS = {
     'duplicate-address',
     'address-outside-subnet',
     'address-in-dhcp-range',
-    'subnets-overlap',
-    'legs-on-one-vlan',
-    'subnet-full',
-    'no-querier',
-    'two-queriers',
-    'gateway-nobody',
-    'control-apart',
-    'legs-in-one-network',
-    'port-twice',
-    'cable-too-long',
-    'link-too-fast',
-    'loop',
-    'vlan-cut',
-    'control-unplugged',
-    'management-apart',
-    'poe-class',
-    'poe-budget',
+    ...SUBNET_KINDS,
+    ...CABLE_KINDS,
     'legs-at-one-switch',
     'snooping-off',
     'energy-saving',
@@ -45,11 +90,7 @@ const KINDS = {
     'overload',
     'link-unfit',
     'group-table-full',
-    'igmp-without-sources',
-    'igmp-versions-differ',
-    'pim-any-source',
-    'pim-no-rendezvous',
-    'pim-differs',
+    ...MULTICAST_KINDS,
     'legs-share-switch',
     'legs-share-cable',
     'discovery-local',
@@ -61,25 +102,9 @@ const KINDS = {
     'answers-elsewhere',
   ],
   clocks: [
-    'two-grandmasters',
-    'clock-tie',
-    'priorities-default',
-    'leader-only-follows',
-    'battery-grandmaster',
-    'subnet-no-time',
-    'relay-no-spare',
-    'relay-unreachable',
-    'profile-unmet',
-    'intervals-differ',
-    'domains-differ',
-    'grandmaster-no-spare',
-    'version-1-alone',
+    ...TIME_KINDS,
     'time-through-switch',
-    'rate-not-of-group',
-    'free-running-sides',
-    'group-no-authority',
-    'reference-rate',
-    'reference-missing',
+    ...RATE_KINDS,
     'free-running',
     'field-grandmaster',
     'field-two-grandmasters',

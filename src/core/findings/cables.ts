@@ -10,19 +10,9 @@ import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { Link, LinkEnd } from '../network/links-table';
 import { cablesOf } from '../plan/sockets';
 import type { FindingAbout } from './finding';
+import { CABLE_KINDS } from './areas';
 
-const FINDS = [
-  'port-twice',
-  'cable-too-long',
-  'link-too-fast',
-  'loop',
-  'vlan-cut',
-  'control-unplugged',
-  'management-apart',
-  'poe-class',
-  'poe-budget',
-] as const;
-type Found = FindingAbout<(typeof FINDS)[number]>;
+type Found = FindingAbout<(typeof CABLE_KINDS)[number]>;
 
 /** Sockets, cables, rings and power: what can be told from the drawing alone. */
 function cableFindings(
@@ -284,7 +274,7 @@ function powerFindings(plan: ModelledDevices & PlanOf<'links'>): Found[] {
 }
 
 export const cableRule = rule({
-  finds: FINDS,
+  finds: CABLE_KINDS,
   reads: ['modelled', 'links', 'subnets', 'interfaces', 'topology'],
   find: ({ modelled, topology, ...plan }) => cableFindings({ ...modelled, ...plan }, topology),
 });

@@ -9,23 +9,9 @@ import { isCutOff, type NetworkClock } from '../clocks/network-clocks';
 import type { Topology } from '../network/topology';
 import type { PlanOf, ModelledDevices } from '../plan/plan';
 import type { FindingAbout } from './finding';
+import { TIME_KINDS } from './areas';
 
-const FINDS = [
-  'two-grandmasters',
-  'clock-tie',
-  'priorities-default',
-  'leader-only-follows',
-  'battery-grandmaster',
-  'subnet-no-time',
-  'relay-no-spare',
-  'relay-unreachable',
-  'profile-unmet',
-  'intervals-differ',
-  'domains-differ',
-  'grandmaster-no-spare',
-  'version-1-alone',
-] as const;
-type Found = FindingAbout<(typeof FINDS)[number]>;
+type Found = FindingAbout<(typeof TIME_KINDS)[number]>;
 
 /** Who keeps time: grandmasters, ties, relays and their spares, profiles and domains. */
 function clockFindings(
@@ -415,7 +401,7 @@ function domainFindings({ network, time }: Clocks): Found[] {
 }
 
 export const clockRule = rule({
-  finds: FINDS,
+  finds: TIME_KINDS,
   reads: ['modelled', 'settings', 'subnets', 'switches', 'references', 'clocks', 'interfaces', 'topology', 'clockwork'],
   find: ({ modelled, topology, clockwork, ...plan }) => clockFindings({ ...modelled, ...plan }, topology, clockwork),
 });

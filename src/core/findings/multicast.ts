@@ -9,15 +9,9 @@ import type { ModelledDevices, PlanOf } from '../plan/plan';
 import type { StreamGroups } from '../streams/stream-groups';
 import type { FindingAbout } from './finding';
 import { rule } from './rule';
+import { MULTICAST_KINDS } from './areas';
 
-const FINDS = [
-  'igmp-without-sources',
-  'igmp-versions-differ',
-  'pim-any-source',
-  'pim-no-rendezvous',
-  'pim-differs',
-] as const;
-type Found = FindingAbout<(typeof FINDS)[number]>;
+type Found = FindingAbout<(typeof MULTICAST_KINDS)[number]>;
 
 /** How switches and routers are set to pass groups on, held against the groups that streams are sent to. */
 
@@ -126,7 +120,7 @@ function routersThatDiffer(
 }
 
 export const multicastRule = rule({
-  finds: FINDS,
+  finds: MULTICAST_KINDS,
   reads: ['modelled', 'settings', 'subnets', 'switches', 'interfaces', 'topology', 'trees', 'groups'],
   find: ({ modelled, topology, trees, groups, ...plan }) =>
     multicastFindings({ ...modelled, ...plan }, topology, trees, groups.byStream),

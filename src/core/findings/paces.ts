@@ -8,15 +8,9 @@ import type { PlanOf, ModelledDevices } from '../plan/plan';
 import type { ClockGroup } from '../clocks/clock-groups-table';
 import type { Slip, Slips } from '../reckon/slips';
 import type { FindingAbout } from './finding';
+import { RATE_KINDS } from './areas';
 
-const RATE_FINDS = [
-  'rate-not-of-group',
-  'free-running-sides',
-  'group-no-authority',
-  'reference-rate',
-  'reference-missing',
-] as const;
-type FoundOfRates = FindingAbout<(typeof RATE_FINDS)[number]>;
+type FoundOfRates = FindingAbout<(typeof RATE_KINDS)[number]>;
 
 /** References, rates and groups: what samples are paced by, as far as lanes do not matter. */
 function rateFindings(
@@ -188,7 +182,7 @@ function freeRunningFindings(slips: Slips): FindingAbout<'free-running'>[] {
 }
 
 export const rateRule = rule({
-  finds: RATE_FINDS,
+  finds: RATE_KINDS,
   reads: ['modelled', 'references', 'clockGroups', 'clocks', 'clockwork'],
   find: ({ modelled, clockwork, ...plan }) => rateFindings({ ...modelled, ...plan }, clockwork),
 });

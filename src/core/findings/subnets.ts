@@ -9,18 +9,9 @@ import { interfacesOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import { isRouted } from '../network/interfaces-table';
 import type { Subnet } from '../network/subnets-table';
 import type { FindingAbout } from './finding';
+import { SUBNET_KINDS } from './areas';
 
-const FINDS = [
-  'subnets-overlap',
-  'legs-on-one-vlan',
-  'subnet-full',
-  'no-querier',
-  'two-queriers',
-  'gateway-nobody',
-  'control-apart',
-  'legs-in-one-network',
-] as const;
-type Found = FindingAbout<(typeof FINDS)[number]>;
+type Found = FindingAbout<(typeof SUBNET_KINDS)[number]>;
 
 /** A subnet with fewer free addresses than this is called full: the next device may not find one. */
 const FREE_MIN = 1;
@@ -201,7 +192,7 @@ function ownInterfaceFindings(plan: ModelledDevices & PlanOf<'interfaces'>, reac
 }
 
 export const subnetRule = rule({
-  finds: FINDS,
+  finds: SUBNET_KINDS,
   reads: ['modelled', 'settings', 'subnets', 'switches', 'interfaces', 'reach', 'topology'],
   find: ({ modelled, reach, topology, ...plan }) => subnetFindings({ ...modelled, ...plan }, reach, topology),
 });

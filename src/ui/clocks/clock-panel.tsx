@@ -8,7 +8,7 @@ import type { KeptTime } from '@/core/clocks/kept-time';
 import type { Plan } from '@/core/plan/plan';
 import type { ClockSettings } from '@/core/clocks/clocks-table';
 import type { Device } from '@/core/plan/devices-table';
-import { FindingList } from '@/ui/frame/finding-list';
+import { FindingSection } from '@/ui/frame/finding-list';
 import { LiveLine } from '@/ui/frame/live-line';
 import { FIELD_WORDS, grandmasterName, PORT_WORDS } from '@/ui/parts/clock-words';
 import { Button, PanelHeading } from '@/ui/parts/controls';
@@ -75,12 +75,7 @@ export function ClockPanel({
           </Button>
         ) : null}
       </p>
-      {findings.length > 0 ? (
-        <>
-          <PanelHeading>Findings</PanelHeading>
-          <FindingList findings={findings} plan={plan} />
-        </>
-      ) : null}
+      <FindingSection findings={findings} plan={plan} />
       <Why plan={plan} clocks={view.clocks} deviceId={device.id} />
       {kept !== undefined && kept.ports.length > 0 ? (
         <>

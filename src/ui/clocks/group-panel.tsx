@@ -8,7 +8,7 @@ import { paceOfGroup } from '@/core/findings/paces';
 import type { Plan } from '@/core/plan/plan';
 import type { ClockGroup } from '@/core/clocks/clock-groups-table';
 import { RATES_HZ } from '@/core/streams/format';
-import { FindingList } from '@/ui/frame/finding-list';
+import { FindingSection } from '@/ui/frame/finding-list';
 import { originWords, paceWords } from '@/ui/parts/clock-words';
 import { nameOf } from '@/ui/parts/checks';
 import { AddChoice, Choice, NamedChoice } from '@/ui/parts/choice';
@@ -50,12 +50,7 @@ export function GroupPanel({ plan, view, group }: { plan: Plan; view: View; grou
         {pace === null ? '' : `, clocked by ${originWords(plan, pace.origin)}`}.
       </p>
       <WhatFollows />
-      {findings.length > 0 ? (
-        <>
-          <PanelHeading>Findings</PanelHeading>
-          <FindingList findings={findings} plan={plan} />
-        </>
-      ) : null}
+      <FindingSection findings={findings} plan={plan} />
       <PanelHeading>Who decides the rate</PanelHeading>
       <NamedChoice
         label="Rate decided by"

@@ -4,7 +4,7 @@ import { REFERENCE_KINDS, type ReferenceKind } from '@/core/clocks/clock-ability
 import { plannedClock } from '@/core/clocks/clock-settings';
 import type { Plan } from '@/core/plan/plan';
 import type { Reference } from '@/core/clocks/references-table';
-import { FindingList } from '@/ui/frame/finding-list';
+import { FindingSection } from '@/ui/frame/finding-list';
 import { paceWords, REFERENCE_WORDS } from '@/ui/parts/clock-words';
 import { nameOf, wholeFrom } from '@/ui/parts/checks';
 import { Choice, NamedChoice, Tick } from '@/ui/parts/choice';
@@ -55,12 +55,7 @@ export function ReferencePanel({
           What if it is lost?
         </Button>
       </p>
-      {findings.length > 0 ? (
-        <>
-          <PanelHeading>Findings</PanelHeading>
-          <FindingList findings={findings} plan={plan} />
-        </>
-      ) : null}
+      <FindingSection findings={findings} plan={plan} />
       <PanelHeading>Used by</PanelHeading>
       {listeners.length === 0 ? <p className="text-dim">No device yet. Add it in the settings of a device.</p> : null}
       <ul className="text-[12px]">

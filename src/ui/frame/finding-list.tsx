@@ -6,7 +6,7 @@ import type { Finding } from '@/core/findings/finding';
 import type { Plan } from '@/core/plan/plan';
 import type { ProvenFix } from '@/core/reckon/proven-fixes';
 import { budgetOfFinding } from '@/core/reckon/spenders';
-import { Button } from '@/ui/parts/controls';
+import { Button, PanelHeading } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
 import { fixWords, findingTitle } from '@/ui/parts/finding-words';
 import { deviceName } from '@/ui/parts/names';
@@ -20,6 +20,17 @@ const WORD = { refusal: 'Refusal', caution: 'Caution', note: 'Note' } as const;
 
 /** Ways out are worked out for each finding that is shown, and some have to be tried on the whole plan. */
 const SHOWN_MAX = 20;
+
+/** Of a panel: what is wrong with what it is about. Nothing where nothing is. */
+export function FindingSection({ findings, plan }: { findings: readonly Finding[]; plan: Plan }) {
+  if (findings.length === 0) return null;
+  return (
+    <>
+      <PanelHeading>Findings</PanelHeading>
+      <FindingList findings={findings} plan={plan} />
+    </>
+  );
+}
 
 export function FindingList({ findings, plan }: { findings: readonly Finding[]; plan: Plan }) {
   const planId = usePlan((s) => s.planId) ?? '';

@@ -6,7 +6,7 @@ import type { Plan } from '@/core/plan/plan';
 import { unitUse } from '@/core/signal/through';
 import type { Device } from '@/core/plan/devices-table';
 import type { OpenCount } from '@/core/reckon/reckoning';
-import { FindingList } from '@/ui/frame/finding-list';
+import { FindingList, FindingSection } from '@/ui/frame/finding-list';
 import { LiveLine } from '@/ui/frame/live-line';
 import { LossesNow } from '@/ui/frame/losses-list';
 import { PanelHeading } from '@/ui/parts/controls';
@@ -65,12 +65,7 @@ function SeveralPanel({ plan, view, devices }: { plan: Plan; view: View; devices
     <>
       <SeveralHeading devices={devices} />
       <ManyDevices plan={plan} devices={devices} />
-      {findings.length > 0 ? (
-        <>
-          <PanelHeading>Findings</PanelHeading>
-          <FindingList findings={findings} plan={plan} />
-        </>
-      ) : null}
+      <FindingSection findings={findings} plan={plan} />
     </>
   );
 }
@@ -87,12 +82,7 @@ function DevicePanel({ plan, view, device }: { plan: Plan; view: View; device: D
         {model?.maker ? `, ${model.maker}` : ''}
       </p>
       <LiveLine plan={plan} deviceId={device.id} />
-      {findings.length > 0 ? (
-        <>
-          <PanelHeading>Findings</PanelHeading>
-          <FindingList findings={findings} plan={plan} />
-        </>
-      ) : null}
+      <FindingSection findings={findings} plan={plan} />
       {budget && model && hasStreams(model) ? (
         <>
           <PanelHeading>Budget</PanelHeading>

@@ -9,7 +9,7 @@ import type { Device } from '@/core/plan/devices-table';
 import type { Link as Cabling } from '@/core/network/links-table';
 import { cablesOf, farEnd, freeSockets } from '@/core/plan/sockets';
 import type { Model } from '@/core/models/models-table';
-import { FindingList } from '@/ui/frame/finding-list';
+import { FindingSection } from '@/ui/frame/finding-list';
 import { LiveLine } from '@/ui/frame/live-line';
 import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { endName } from '@/ui/parts/network-words';
@@ -35,12 +35,7 @@ export function DevicePanel({ plan, view, device }: { plan: Plan; view: View; de
         {place ? `, ${place}` : ''}
       </p>
       <LiveLine plan={plan} deviceId={device.id} />
-      {findings.length > 0 ? (
-        <>
-          <PanelHeading>Findings</PanelHeading>
-          <FindingList findings={findings} plan={plan} />
-        </>
-      ) : null}
+      <FindingSection findings={findings} plan={plan} />
       <div className="mt-2">
         <Labelled label="Place">
           <SelectField

@@ -6,7 +6,7 @@ import { ptpTerms } from '@/core/network/allowances';
 import { longestRunMetres } from '@/core/network/cable';
 import { modelOf, type Plan } from '@/core/plan/plan';
 import { CABLES, type Cable, type Link as Cabling } from '@/core/network/links-table';
-import { FindingList } from '@/ui/frame/finding-list';
+import { FindingSection } from '@/ui/frame/finding-list';
 import { Age } from '@/ui/parts/age';
 import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { OneField } from '@/ui/parts/one-field';
@@ -46,12 +46,7 @@ export function LinkPanel({ plan, view, link }: { plan: Plan; view: View; link: 
           One of {detail.joinedLinkIds.length} cables of a LAG. Each stream uses one of them.
         </p>
       ) : null}
-      {findings.length > 0 ? (
-        <>
-          <PanelHeading>Findings</PanelHeading>
-          <FindingList findings={findings} plan={plan} />
-        </>
-      ) : null}
+      <FindingSection findings={findings} plan={plan} />
       {detail?.directions.map((d, n) => (
         <Direction key={n} plan={plan} linkId={link.id} direction={d} />
       ))}

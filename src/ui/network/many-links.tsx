@@ -3,7 +3,7 @@
 import { CABLES, type Link } from '@/core/network/links-table';
 import type { Command } from '@/core/plan/commands';
 import type { Plan } from '@/core/plan/plan';
-import { FindingList } from '@/ui/frame/finding-list';
+import { FindingSection } from '@/ui/frame/finding-list';
 import { fromZeroUp, wholeFrom } from '@/ui/parts/checks';
 import { PanelHeading } from '@/ui/parts/controls';
 import { namesInShort } from '@/ui/parts/like-lines';
@@ -69,12 +69,7 @@ export function ManyLinks({ plan, view, links }: { plan: Plan; view: View; links
           onChoose={(id) => put(`set ${id} duplex`, { duplex: id === 'half' ? 'half' : 'full' })}
         />
       </div>
-      {findings.length > 0 ? (
-        <>
-          <PanelHeading>Findings</PanelHeading>
-          <FindingList findings={findings} plan={plan} />
-        </>
-      ) : null}
+      <FindingSection findings={findings} plan={plan} />
     </>
   );
 }

@@ -5,7 +5,7 @@ import { byName } from '@/core/plan/name-order';
 import { useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import type { Place } from '@/core/plan/places-table';
-import { FindingList } from '@/ui/frame/finding-list';
+import { FindingSection } from '@/ui/frame/finding-list';
 import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { OneField } from '@/ui/parts/one-field';
 import { isInPlace } from '@/ui/parts/place';
@@ -29,12 +29,7 @@ export function PlacePanel({ plan, view, place }: { plan: Plan; view: View; plac
     <>
       <h2 className="pr-7 text-[14px] leading-tight font-semibold">{place.name}</h2>
       <p className="text-dim">{count(devices.length, 'device')}</p>
-      {findings.length > 0 ? (
-        <>
-          <PanelHeading>Findings</PanelHeading>
-          <FindingList findings={findings} plan={plan} />
-        </>
-      ) : null}
+      <FindingSection findings={findings} plan={plan} />
       <PanelHeading>Settings</PanelHeading>
       <div className="grid grid-cols-2 gap-2">
         <OneField

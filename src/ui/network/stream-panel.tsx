@@ -3,7 +3,7 @@
 import { isReservedGroup, parseAddress } from '@/core/network/address';
 import type { Plan } from '@/core/plan/plan';
 import type { GroupChoice } from '@/core/streams/group-choices-table';
-import { FindingList } from '@/ui/frame/finding-list';
+import { FindingSection } from '@/ui/frame/finding-list';
 import { Button, PanelHeading } from '@/ui/parts/controls';
 import { deviceName } from '@/ui/parts/names';
 import { OneField } from '@/ui/parts/one-field';
@@ -64,12 +64,7 @@ export function StreamPanel({ plan, view, streamId }: { plan: Plan; view: View; 
         {packetTime(stream.format.packetTimeUs)}
       </p>
       <Packed plan={plan} packed={stream.packed} />
-      {findings.length > 0 ? (
-        <>
-          <PanelHeading>Findings</PanelHeading>
-          <FindingList findings={findings} plan={plan} />
-        </>
-      ) : null}
+      <FindingSection findings={findings} plan={plan} />
       <PanelHeading>Receivers</PanelHeading>
       {stream.isUnicast ? (
         <p className="text-dim">

@@ -8,7 +8,7 @@ import { subnetFigures, subnetUse } from '@/core/network/subnets';
 import type { Plan } from '@/core/plan/plan';
 import { isRouted } from '@/core/network/interfaces-table';
 import { SUBNET_ROLES, type Subnet } from '@/core/network/subnets-table';
-import { FindingList } from '@/ui/frame/finding-list';
+import { FindingSection } from '@/ui/frame/finding-list';
 import { Button, Labelled, PanelHeading, SelectField } from '@/ui/parts/controls';
 import { deviceName, interfaceName } from '@/ui/parts/names';
 import { ROLE_WORDS } from '@/ui/parts/network-words';
@@ -39,12 +39,7 @@ export function SubnetPanel({ plan, view, subnet }: { plan: Plan; view: View; su
         {ROLE_WORDS[subnet.role]}
         {subnet.vlan === null ? '' : `, VLAN ${subnet.vlan}`}, {subnet.cidr}
       </p>
-      {findings.length > 0 ? (
-        <>
-          <PanelHeading>Findings</PanelHeading>
-          <FindingList findings={findings} plan={plan} />
-        </>
-      ) : null}
+      <FindingSection findings={findings} plan={plan} />
       <PanelHeading>Addresses</PanelHeading>
       <UseStrip use={use} name={subnet.name} wide />
       <p className="mt-1 text-[12px] text-dim">

@@ -4,7 +4,7 @@ import { isIn } from '@/core/findings/areas';
 import Link from 'next/link';
 import { labelOf, modelOf, type Plan } from '@/core/plan/plan';
 import { channelsOfChoice, reordered, type BusState, type UnitOnBus } from '@/core/slots/slot-bus';
-import { FindingList } from '@/ui/frame/finding-list';
+import { FindingSection } from '@/ui/frame/finding-list';
 import { Button, PanelHeading } from '@/ui/parts/controls';
 import { blockText, UNHEARD_WORDS } from '@/ui/parts/slot-words';
 import { channelName, deviceName } from '@/ui/parts/names';
@@ -33,12 +33,7 @@ export function UnitPanel({ plan, view, state, unit }: { plan: Plan; view: View;
       <p className="text-dim">
         {modelOf(plan, device.id)?.name}, number {at + 1} of {state.units.length} on {state.bus.name}
       </p>
-      {findings.length > 0 ? (
-        <>
-          <PanelHeading>Findings</PanelHeading>
-          <FindingList findings={findings} plan={plan} />
-        </>
-      ) : null}
+      <FindingSection findings={findings} plan={plan} />
       {unit.unit.talks.map((block, choice) => (
         <section key={`talks ${choice}`}>
           <PanelHeading>
