@@ -5,7 +5,6 @@ import { listNumberOf, NOBODY, type DevicePart } from '../signal/device-part';
 import type { DeviceFlow } from '../signal/device-flow';
 import { channelAt, deviceIndexAt, feedersOf, type SignalGraph } from '../signal/graph';
 import { endOf } from '../signal/signal-end';
-import { along } from '../signal/walk';
 import type { FindingAbout } from './finding';
 import { rule } from './rule';
 import { onceFor } from '../plan/once-for';
@@ -29,10 +28,8 @@ function rootAt({ signal, signalFlow }: Graph, node: number) {
 function delayToRoot(now: Now, node: number, root: number): number {
   const laneOf = (id: string, channel: number) => now.lanesByReceiver.get(id)?.get(channel);
   let sum = 0;
-  for (const at of along(node, (n) => now.signal.feeders[n])) {
-    if (at === root) break;
+  for (let at = node; at !== root && at >= 0; at = now.signal.feeders[at] as number)
     sum += channelDelayNs(now, channelAt(now.signal, at), laneOf);
-  }
   return sum;
 }
 

@@ -1,5 +1,6 @@
 import type { LegState } from '../network/reach';
 import type { Topology } from '../network/topology';
+import { onceFor } from '../plan/once-for';
 
 /**
  * Everything by which one device receives another but the cables between them. A plan has a few hundred kinds of ends and tens of thousands of
@@ -24,37 +25,15 @@ type EndFacts = readonly [
   legB: LegState,
 ];
 
-/** Kinds fact by fact, as looking up is quicker than writing all facts down as one. */
-interface Branch {
-  readonly next: Map<string | boolean, Branch>;
-  kind: EndKind | null;
-}
-const branch = (): Branch => ({ next: new Map(), kind: null });
-
-/** By topology, to which routes, subnets, models and settings belong. */
-const kinds = new WeakMap<Topology, { readonly first: Branch; count: number }>();
+/** By topology, to which routes, subnets, models and settings belong: by all the facts of a kind. */
+const kindsOf = onceFor((_: Topology) => new Map<string, EndKind>());
 
 export function endKindOf(topology: Topology, [modelId, format, sendsUnicast, legA, legB]: EndFacts): EndKind {
-  let known = kinds.get(topology);
-  if (known === undefined) kinds.set(topology, (known = { first: branch(), count: 0 }));
-  let at = following(known.first, modelId);
-  at = following(at, format);
-  at = following(at, sendsUnicast);
-  at = following(at, factOf(legA));
-  at = following(at, factOf(legB));
-  if (at.kind === null) {
-    at.kind = { number: known.count, toward: [] };
-    known.count += 1;
-  }
-  return at.kind;
+  const kinds = kindsOf(topology);
+  const facts = [modelId, format, sendsUnicast, factOf(legA), factOf(legB)].join('|');
+  let kind = kinds.get(facts);
+  if (kind === undefined) kinds.set(facts, (kind = { number: kinds.size, toward: [] }));
+  return kind;
 }
 
-function following({ next }: Branch, fact: string | boolean): Branch {
-  let at = next.get(fact);
-  if (at === undefined) next.set(fact, (at = branch()));
-  return at;
-}
-
-/** No id of a subnet begins so. */
-const WHY_NOT = { 'no-leg': '~no-leg', 'no-address': '~no-address', 'outside-subnet': '~outside-subnet' } as const;
-const factOf = (leg: LegState): string => (leg.ok ? leg.at.subnetId : WHY_NOT[leg.reason]);
+const factOf = (leg: LegState): string => (leg.ok ? `in ${leg.at.subnetId}` : leg.reason);

@@ -1,3 +1,4 @@
+import { onceFor, onceWith } from '../plan/once-for';
 import { ASSUMED } from '../models/unknown-figures';
 import { LEGS, type Leg } from '../models/models-table';
 import { linksOver, type Path } from '../network/paths';
@@ -223,24 +224,20 @@ interface CommonFormat {
   readonly channelsMax: number;
 }
 
-/** By what is sent and what is taken: the same few lists meet again and again. */
-const commonFormats = new WeakMap<readonly KeyedFormat[], Map<readonly FormatRange[], CommonFormat | null>>();
+/** By what is sent and what is taken: the first format that the one prefers and the other takes, with the channels that both can carry. */
+const firstShared = onceFor((sendFormats: readonly KeyedFormat[]) =>
+  onceWith((receiveRanges: readonly FormatRange[], sendRanges: readonly FormatRange[]): CommonFormat | null => {
+    for (const { format, key } of sendFormats) {
+      const taken = channelsTaken(receiveRanges, format);
+      if (taken > 0) return { format, formatKey: key, channelsMax: Math.min(taken, channelsTaken(sendRanges, format)) };
+    }
+    return null;
+  }),
+);
 
 /** The first format that the sender prefers and the receiver takes, with the channels that both and its packets can carry. */
 function commonFormat(sender: DeviceProfile, receiver: DeviceProfile): CommonFormat | null {
-  let byRanges = commonFormats.get(sender.sendFormats);
-  if (byRanges === undefined) commonFormats.set(sender.sendFormats, (byRanges = new Map()));
-  let common = byRanges.get(receiver.receiveRanges);
-  if (common === undefined) {
-    common = null;
-    for (const { format, key } of sender.sendFormats) {
-      const taken = channelsTaken(receiver.receiveRanges, format);
-      if (taken === 0) continue;
-      common = { format, formatKey: key, channelsMax: Math.min(taken, channelsTaken(sender.sendRanges, format)) };
-      break;
-    }
-    byRanges.set(receiver.receiveRanges, common);
-  }
+  const common = firstShared(sender.sendFormats)(receiver.receiveRanges, sender.sendRanges);
   if (common === null) return null;
   let channelsMax = Math.min(
     common.channelsMax,

@@ -1,3 +1,4 @@
+import { onceFor } from '../plan/once-for';
 import type { Leg, Model } from '../models/models-table';
 import type { LegState, Reach } from '../network/reach';
 import { endAt, type End, type Topology } from '../network/topology';
@@ -28,13 +29,12 @@ export interface KeyedFormat {
   readonly key: string;
 }
 
-/** What follows from a model alone, and from a rate and preference, shared by all devices of the model. */
-interface ModelFormats {
-  readonly sendRanges: readonly FormatRange[];
-  readonly receiveRanges: readonly FormatRange[];
-  readonly sendFormatsByPreference: Map<string, readonly KeyedFormat[]>;
-}
-const formatsOfModel = new WeakMap<Model, ModelFormats>();
+/** What follows from a model alone, and from a rate and preference: shared by all devices of the model. */
+const formatsOfModel = onceFor((model: Model) => ({
+  sendRanges: rangesOf(model.sends),
+  receiveRanges: rangesOf(model.receives),
+  sendFormatsByPreference: new Map<string, readonly KeyedFormat[]>(),
+}));
 
 export function profileOf(
   settings: PlanSettings,
@@ -43,15 +43,7 @@ export function profileOf(
   device: Gear,
   model: Model,
 ): DeviceProfile {
-  let known = formatsOfModel.get(model);
-  if (known === undefined) {
-    known = {
-      sendRanges: rangesOf(model.sends),
-      receiveRanges: rangesOf(model.receives),
-      sendFormatsByPreference: new Map(),
-    };
-    formatsOfModel.set(model, known);
-  }
+  const known = formatsOfModel(model);
   const encoding = device.sendsEncoding ?? settings.preferredEncoding;
   const packetTimeUs = device.sendsPacketTimeUs ?? settings.preferredPacketTimeUs;
   const preference: StreamFormat = { encoding, rateHz: device.rateHz, packetTimeUs };

@@ -7,7 +7,7 @@ import type { Subscription } from '../plan/subscriptions-table';
  */
 export interface Wish {
   readonly receiverId: string;
-  /** In the order of receiver channels. Made when asked for. */
+  /** In the order of receiver channels. */
   readonly lanes: readonly Subscription[];
   /** By lane. */
   readonly receiverChannels: readonly number[];
@@ -57,98 +57,44 @@ export interface Wishes {
   readonly from: PlanOf<'subscriptions'>['subscriptions'];
 }
 
-type OpenRun = { -readonly [K in keyof WishedRun]: WishedRun[K] };
 type Feeds = ReadonlyMap<number, Subscription>;
 
-const byReceiverChannel = (a: Subscription, b: Subscription) => a.receiverChannel - b.receiverChannel;
-
-/** A wish whose records are listed when asked for: numbers are all that most want of it. */
-class WishFromFeeds implements Wish {
-  private listed: readonly Subscription[] | null = null;
-
-  constructor(
-    readonly receiverId: string,
-    private readonly feeds: Feeds,
-    readonly receiverChannels: readonly number[],
-    readonly senderChannels: readonly number[],
-    readonly runs: readonly WishedRun[],
-  ) {}
-
-  get lanes(): readonly Subscription[] {
-    return (this.listed ??= [...this.feeds.values()].sort(byReceiverChannel));
-  }
-}
-
-// Where the stretches of one sender begin, while a wish is made: the lists are used again.
-const starts: number[] = [];
-const senderIds: string[] = [];
-
 function wishOf(receiverId: string, feeds: Feeds): Wish {
-  const receiverChannels = new Array<number>(feeds.size);
-  const senderChannels = new Array<number>(feeds.size);
-  let count = 0;
-  let stretches = 0;
-  let isRising = true;
-  /** Channels are from 1. */
-  let lastChannel = 0;
-  let lastSender = '';
-  const add = ({ receiverChannel, senderChannel, senderDeviceId }: Subscription) => {
-    receiverChannels[count] = receiverChannel;
-    senderChannels[count] = senderChannel;
-    if (receiverChannel < lastChannel) isRising = false;
-    lastChannel = receiverChannel;
-    if (count === 0 || senderDeviceId !== lastSender) {
-      starts[stretches] = count;
-      senderIds[stretches] = senderDeviceId;
-      stretches += 1;
-      lastSender = senderDeviceId;
+  const lanes = [...feeds.values()];
+  const isRising = lanes.every((s, n) => n === 0 || (lanes[n - 1] as Subscription).receiverChannel < s.receiverChannel);
+  // Most receivers were subscribed in the order of their channels.
+  if (!isRising) lanes.sort((a, b) => a.receiverChannel - b.receiverChannel);
+  const receiverChannels = new Array<number>(lanes.length);
+  const senderChannels = new Array<number>(lanes.length);
+  const placesBySender = new Map<string, number[]>();
+  let places: number[] = [];
+  let lastSenderId: string | null = null;
+  for (let n = 0; n < lanes.length; n += 1) {
+    const { senderDeviceId, senderChannel, receiverChannel } = lanes[n] as Subscription;
+    receiverChannels[n] = receiverChannel;
+    senderChannels[n] = senderChannel;
+    if (senderDeviceId !== lastSenderId) {
+      places = placesBySender.get(senderDeviceId) ?? [];
+      placesBySender.set(senderDeviceId, places);
+      lastSenderId = senderDeviceId;
     }
-    count += 1;
-  };
-  feeds.forEach(add);
-  if (!isRising) {
-    count = 0;
-    stretches = 0;
-    [...feeds.values()].sort(byReceiverChannel).forEach(add);
+    places.push(n);
   }
-  const runs: OpenRun[] = [];
-  const wish = new WishFromFeeds(receiverId, feeds, receiverChannels, senderChannels, runs);
-  let isInOrder = true;
-  for (let n = 0; n < stretches; n += 1) {
-    const first = starts[n] as number;
-    const end = n + 1 < stretches ? (starts[n + 1] as number) : count;
-    const length = end - first;
-    const senderId = senderIds[n] as string;
-    let highestSenderChannel = 0;
-    for (let k = first; k < end; k += 1)
-      if ((senderChannels[k] as number) > highestSenderChannel) highestSenderChannel = senderChannels[k] as number;
-    const highestReceiverChannel = receiverChannels[end - 1] as number;
-    if (n > 0 && senderId < (senderIds[n - 1] as string)) isInOrder = false;
-    const known = isInOrder ? undefined : runs.find((r) => r.senderId === senderId);
-    if (known === undefined) {
-      const index = runs.length;
-      const places = null;
-      runs.push({
-        wish,
-        index,
-        senderId,
-        count: length,
-        first,
-        places,
-        highestSenderChannel,
-        highestReceiverChannel,
-      });
-    } else {
-      const placesFrom = (from: number, count: number) => Array.from({ length: count }, (_, k) => from + k);
-      known.places = [...(known.places ?? placesFrom(known.first, known.count)), ...placesFrom(first, length)];
-      known.count += length;
-      known.highestSenderChannel = Math.max(known.highestSenderChannel, highestSenderChannel);
-      known.highestReceiverChannel = highestReceiverChannel;
-    }
-  }
-  if (!isInOrder) {
-    runs.sort((a, b) => (a.senderId < b.senderId ? -1 : 1));
-    for (let index = 0; index < runs.length; index += 1) (runs[index] as OpenRun).index = index;
+  const runs: WishedRun[] = [];
+  const wish = { receiverId, lanes, receiverChannels, senderChannels, runs };
+  for (const [senderId, own] of [...placesBySender].sort(([a], [b]) => (a < b ? -1 : 1))) {
+    const first = own[0] as number;
+    const last = own[own.length - 1] as number;
+    runs.push({
+      wish,
+      index: runs.length,
+      senderId,
+      count: own.length,
+      first,
+      places: last - first === own.length - 1 ? null : own,
+      highestSenderChannel: own.reduce((most, place) => Math.max(most, senderChannels[place] as number), 0),
+      highestReceiverChannel: receiverChannels[last] as number,
+    });
   }
   return wish;
 }

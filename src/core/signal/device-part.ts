@@ -168,36 +168,17 @@ function sourcesByList(
   sourceAt: (terminalId: string, channel: number) => number,
 ): readonly (readonly number[])[] {
   if (sends === undefined || sends.size === 0) return [];
-  const listOfSend = new Int32Array(sends.size);
-  const sourceOfSend = new Int32Array(sends.size);
-  const counts = new Int32Array(listCount);
-  let count = 0;
+  const sources = Array.from({ length: listCount }, (): number[] => []);
   for (const { isOn, terminalId, channel, fromTerminalId, fromChannel } of sends.values()) {
     const node = isOn ? fedAt(terminalId, channel) : NOBODY;
     const source = node === NOBODY ? NOBODY : sourceAt(fromTerminalId, fromChannel);
     const list = source === NOBODY ? NOBODY : (listAt[node] as number);
-    if (list === NOBODY) continue;
-    listOfSend[count] = list;
-    sourceOfSend[count] = source;
-    counts[list] = (counts[list] as number) + 1;
-    count += 1;
+    if (list !== NOBODY) (sources[list] as number[]).push(source);
   }
-  const sources: (readonly number[])[] = [];
-  for (let list = 0; list < listCount; list += 1) {
-    const own = counts[list] as number;
-    sources.push(own === 0 ? NO_NODES : new Array<number>(own));
-    counts[list] = 0;
-  }
-  const isOutOfOrder = new Uint8Array(listCount);
-  for (let n = 0; n < count; n += 1) {
-    const list = listOfSend[n] as number;
-    const own = sources[list] as number[];
-    const at = counts[list] as number;
-    own[at] = sourceOfSend[n] as number;
-    if (at > 0 && (own[at - 1] as number) > (own[at] as number)) isOutOfOrder[list] = 1;
-    counts[list] = at + 1;
-  }
-  for (let list = 0; list < listCount; list += 1)
-    if (isOutOfOrder[list] === 1) (sources[list] as number[]).sort((a, b) => a - b);
-  return sources;
+  return sources.map((own) => (own.length === 0 ? NO_NODES : isRising(own) ? own : own.sort((a, b) => a - b)));
+}
+
+function isRising(numbers: readonly number[]): boolean {
+  for (let n = 1; n < numbers.length; n += 1) if ((numbers[n - 1] as number) > (numbers[n] as number)) return false;
+  return true;
 }

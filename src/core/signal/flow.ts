@@ -6,7 +6,7 @@ import { insideOf, markEnds } from './device-inside';
 import { listNumberOf, NOBODY } from './device-part';
 import { fedBy } from './fed-by';
 import { deviceIndexAt, feedersOf, type SignalGraph } from './graph';
-import { roundOf, walkBack } from './loops';
+import { isSameList, roundOf, walkBack } from './loops';
 
 export interface SignalFlow {
   readonly byDevice: ReadonlyMap<string, DeviceFlow>;
@@ -74,10 +74,15 @@ function unsettled({ signal: graph, pluggedIn }: Now): Flow {
   return { isSource, isSink, isOwnRoot, isFed: isSource.slice(), isReceived: isSink.slice(), roots };
 }
 
-/** Works out whether a node is fed and where it comes from, by what feeds it, and says whether anything of it changed. */
-function feederOfNodes({ feeders, lists, listBase }: SignalGraph, flow: Flow): (node: number) => boolean {
-  const { isSource, isOwnRoot, isFed, roots } = flow;
-  return (node) => {
+/** Works out whether nodes are fed and where they come from, one after the other, by what feeds them. @param changed takes those of which anything changed */
+function feed(
+  { feeders, lists, listBase }: SignalGraph,
+  { isSource, isOwnRoot, isFed, roots }: Flow,
+  nodes: ArrayLike<number>,
+  changed: number[] | null,
+): void {
+  for (let n = 0; n < nodes.length; n += 1) {
+    const node = nodes[n] as number;
     const from = feeders[node] as number;
     let fed = isSource[node] as number;
     let root = node;
@@ -89,21 +94,24 @@ function feederOfNodes({ feeders, lists, listBase }: SignalGraph, flow: Flow): (
       const base = listBase[listNumberOf(from)] as number;
       for (let m = 0; m < list.length && fed === 0; m += 1) fed = isFed[base + (list[m] as number)] as number;
     }
-    if (fed === isFed[node] && root === roots[node]) return false;
+    if (fed === isFed[node] && root === roots[node]) continue;
     isFed[node] = fed;
     roots[node] = root;
-    return true;
-  };
+    changed?.push(node);
+  }
 }
 
-/** Whether any sink receives a node, by what it feeds. Returns whether that changed. */
-function hear(graph: SignalGraph, flow: Flow, node: number): boolean {
-  let isReceived = flow.isSink[node] as number;
-  const fed = fedBy(graph, node);
-  for (let k = 0; k < fed.length && isReceived === 0; k += 1) isReceived = flow.isReceived[fed[k] as number] as number;
-  if (isReceived === flow.isReceived[node]) return false;
-  flow.isReceived[node] = isReceived;
-  return true;
+/** Works out whether any sink receives nodes, one after the other, by what they feed. */
+function receive(graph: SignalGraph, { isSink, isReceived }: Flow, nodes: ArrayLike<number>, changed: number[]): void {
+  for (let n = 0; n < nodes.length; n += 1) {
+    const node = nodes[n] as number;
+    const fed = fedBy(graph, node);
+    let received = isSink[node] as number;
+    for (let k = 0; k < fed.length && received === 0; k += 1) received = isReceived[fed[k] as number] as number;
+    if (received === isReceived[node]) continue;
+    isReceived[node] = received;
+    changed.push(node);
+  }
 }
 
 type Groups = SignalFlow['groups'];
@@ -116,9 +124,8 @@ function spreadInGroups(groups: Groups, marks: Uint8Array): void {
 }
 
 function runForwards(graph: SignalGraph, flow: Flow, order: Int32Array, groups: Groups): void {
-  const feed = feederOfNodes(graph, flow);
   for (let round = roundsFor(groups); round > 0; round -= 1) {
-    for (let k = 0; k < order.length; k += 1) feed(order[k] as number);
+    feed(graph, flow, order, null);
     spreadInGroups(groups, flow.isFed);
   }
 }
@@ -126,12 +133,15 @@ function runForwards(graph: SignalGraph, flow: Flow, order: Int32Array, groups: 
 function runBackwards(graph: SignalGraph, { isReceived }: Flow, order: Int32Array, groups: Groups): void {
   const { feeders, lists, listBase } = graph;
   for (let round = roundsFor(groups); round > 0; round -= 1) {
+    let marked = NOBODY;
     for (let k = order.length - 1; k >= 0; k -= 1) {
       const node = order[k] as number;
       if (isReceived[node] === 0) continue;
       const from = feeders[node] as number;
       if (from >= 0) isReceived[from] = 1;
-      else {
+      // All buses of a matrix share one list, and follow one another.
+      else if (marked === NOBODY || !isSameList(graph, from, marked)) {
+        marked = from;
         const base = listBase[listNumberOf(from)] as number;
         for (const inner of lists[listNumberOf(from)] as readonly number[]) isReceived[base + inner] = 1;
       }
@@ -164,11 +174,15 @@ function settled(
     flow.isSink.fill(0, first, first + part.size);
     markEnds(part, pluggedIn.get(id), first, { sources: flow.isSource, sinks: flow.isSink });
   }
-  const changed = spread(touched, feederOfNodes(graph, flow), (node) => fedBy(graph, node));
+  const changed = spread(
+    [...touched],
+    (nodes, moved) => feed(graph, flow, nodes, moved),
+    (node) => fedBy(graph, node),
+  );
   const before = [...touched].flatMap((node) => [node, ...feedersOf(was, node), ...feedersOf(graph, node)]);
   const alsoChanged = spread(
     before,
-    (node) => hear(graph, flow, node),
+    (nodes, moved) => receive(graph, flow, nodes, moved),
     (node) => feedersOf(graph, node),
   );
   const byDevice = new Map(known.byDevice);
@@ -179,27 +193,20 @@ function settled(
   return { ...known, byDevice, all: flow };
 }
 
-/** Works out nodes, and again whichever a change of one concerns. Returns those that changed. */
+/** Works out nodes, and then whichever a change of them concerns, until nothing changes. Returns those that changed. */
 function spread(
-  nodes: Iterable<number>,
-  work: (node: number) => boolean,
+  nodes: readonly number[],
+  work: (nodes: readonly number[], changed: number[]) => void,
   next: (node: number) => Iterable<number>,
 ): readonly number[] {
-  const left = [...nodes];
-  const isWaiting = new Set(left);
-  const changed: number[] = [];
-  for (let at = 0; at < left.length; at += 1) {
-    const node = left[at] as number;
-    isWaiting.delete(node);
-    if (!work(node)) continue;
-    changed.push(node);
-    for (const one of next(node)) {
-      if (isWaiting.has(one)) continue;
-      isWaiting.add(one);
-      left.push(one);
-    }
+  const all: number[] = [];
+  for (let left = nodes; left.length > 0;) {
+    const changed: number[] = [];
+    work(left, changed);
+    for (const node of changed) all.push(node);
+    left = [...new Set(changed.flatMap((node) => [...next(node)]))];
   }
-  return changed;
+  return all;
 }
 
 /** The channels that are fed by another than before, and all of devices of which the inside, or what is plugged in, is another. */

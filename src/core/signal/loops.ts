@@ -1,10 +1,34 @@
 import { listNumberOf, NOBODY } from './device-part';
 import { feedersOf, type SignalGraph } from './graph';
 
+/**
+ * What a walk writes on, by channel or by place on a stack. Kept between walks: five megabytes for each edit of a large plan cost a tenth of its
+ * reckoning in collecting them.
+ */
+class Boards {
+  /** By channel, its turn, from 1; 0 before and after a walk. */
+  readonly entered: Int32Array;
+  readonly low: Int32Array;
+  /** Whether a channel was entered and its group is not known yet. */
+  readonly isOpen: Uint8Array;
+  readonly open: Int32Array;
+  readonly path: Int32Array;
+  /** How many feeders of each channel on the path were followed. */
+  readonly followed: Int32Array;
+  readonly order: Int32Array;
+
+  constructor(readonly size: number) {
+    [this.entered, this.low, this.open] = [new Int32Array(size), new Int32Array(size), new Int32Array(size)];
+    [this.path, this.followed, this.order] = [new Int32Array(size), new Int32Array(size), new Int32Array(size)];
+    this.isOpen = new Uint8Array(size);
+  }
+}
+let boards = new Boards(0);
+
 interface BackWalk {
   /** Channels that all receive each other, group by group. */
   readonly groups: readonly (readonly number[])[];
-  /** The walked channels that anything feeds, each after all that feed it but those of its own group. */
+  /** The walked channels that anything feeds, each after all that feed it but those of its own group. The list holds until the next walk. */
   readonly order: Int32Array;
 }
 
@@ -14,22 +38,16 @@ interface BackWalk {
  */
 export function walkBack(graph: SignalGraph, starts: readonly number[] | 'all'): BackWalk {
   const { size, feeders } = graph;
-  /** By channel, its turn, from 1. */
-  const entered = new Int32Array(size);
-  const low = new Int32Array(size);
-  /** Whether a channel was entered and its group is not known yet. */
-  const isOpen = new Uint8Array(size);
-  const open = new Int32Array(size);
-  const path = new Int32Array(size);
-  /** How many feeders of each channel on the path were followed. */
-  const followed = new Int32Array(size);
+  if (boards.size < size) boards = new Boards(size);
+  const { entered, low, isOpen, open, path, followed, order } = boards;
   let openCount = 0;
   /** The place of the last on the path; -1: there is none. */
   let top = -1;
-  const order = new Int32Array(size);
   const groups: number[][] = [];
   let count = 0;
   let turn = 0;
+  /** The list of feeders that was walked last: all buses of a matrix share one, and need not look at it again. */
+  let walked = NOBODY;
   const startCount = starts === 'all' ? size : starts.length;
   for (let s = 0; s < startCount; s += 1) {
     const start = starts === 'all' ? s : (starts[s] as number);
@@ -58,9 +76,13 @@ export function walkBack(graph: SignalGraph, starts: readonly number[] | 'all'):
         continue;
       }
       const node = path[top] as number;
-      const from = feederAt(graph, node, followed[top] as number);
+      const feeder = feeders[node] as number;
+      const k = followed[top] as number;
+      const isMix = feeder < NOBODY;
+      const isWalked = isMix && k === 0 && walked !== NOBODY && isSameList(graph, feeder, walked);
+      const from = isMix ? (isWalked ? NOBODY : mixedAt(graph, feeder, k)) : k === 0 ? feeder : NOBODY;
       if (from !== NOBODY) {
-        followed[top] = (followed[top] as number) + 1;
+        followed[top] = k + 1;
         if (entered[from] === 0) entering = feeders[from] === NOBODY ? NOBODY : from;
         else if (isOpen[from] === 1 && (entered[from] as number) < (low[node] as number))
           low[node] = entered[from] as number;
@@ -79,18 +101,24 @@ export function walkBack(graph: SignalGraph, starts: readonly number[] | 'all'):
         count += 1;
       }
       if (count - first > 1) groups.push([...order.subarray(first, count)].sort((a, b) => a - b));
-      else if (isFedByItself(graph, node)) groups.push([node]);
+      else if (!isWalked && isFedByItself(graph, node)) groups.push([node]);
+      if (isMix) walked = feeder;
     } while (top >= 0 || entering !== NOBODY);
   }
+  for (let k = 0; k < count; k += 1) entered[order[k] as number] = 0;
   return { groups: groups.sort((a, b) => (a[0] as number) - (b[0] as number)), order: order.subarray(0, count) };
 }
 
-/** The k-th feeder of a node; NOBODY: it has no more. */
-function feederAt({ feeders, lists, listBase }: SignalGraph, node: number, k: number): number {
-  const from = feeders[node] as number;
-  if (from >= NOBODY) return k === 0 ? from : NOBODY;
-  const inner = (lists[listNumberOf(from)] as readonly number[])[k];
-  return inner === undefined ? NOBODY : (listBase[listNumberOf(from)] as number) + inner;
+/** Whether two feeders are one list of one device. */
+export function isSameList({ lists, listBase }: SignalGraph, a: number, b: number): boolean {
+  const [x, y] = [listNumberOf(a), listNumberOf(b)];
+  return lists[x] === lists[y] && listBase[x] === listBase[y];
+}
+
+/** The k-th node of a list; NOBODY: it has no more. */
+function mixedAt({ lists, listBase }: SignalGraph, feeder: number, k: number): number {
+  const inner = (lists[listNumberOf(feeder)] as readonly number[])[k];
+  return inner === undefined ? NOBODY : (listBase[listNumberOf(feeder)] as number) + inner;
 }
 
 function isFedByItself({ feeders, lists, listBase }: SignalGraph, node: number): boolean {
