@@ -111,7 +111,7 @@ export class AnnouncementListener {
     return this.listenAt.length + this.described.length > 0;
   }
 
-  /** Listens on these adapters too, and on those no more that were named so before. Sessions that were heard there lapse by themselves. */
+  /** Listens on these adapters too, and on those no more that were named so before. Sessions that were announced there lapse by themselves. */
   listenAlsoAt(addresses: readonly string[]): void {
     const known = new Map(this.listenAt.map((place) => [place.address, place]));
     const also = addresses.filter((address) => !this.fixed.some((f) => f.address === address));
@@ -239,7 +239,7 @@ export class AnnouncementListener {
   private askInTurn(place: RtspPlace): void {
     let failures = 0;
     const origin = place.address;
-    // The address of the session tells it from others of the same sender, as the hash of an announcement does.
+    // The address of the session distinguishes it from others of the same sender, as the hash of an announcement does.
     const messageIdHash = (createHash('sha1').update(place.url).digest().readUInt16BE(0) || 1) as number;
     const turn = async () => {
       try {

@@ -9,7 +9,7 @@ import { steadyNow } from './steady-clock';
 export class DeviceAnswers {
   /** When it last answered a request, in ms since 1970. */
   readonly answeredAt = new Map<string, number>();
-  /** Devices of which nothing was heard for too long to say what they do. */
+  /** Devices that have not reported for too long to say what they do. */
   readonly notKnown = new Set<string>();
   private readonly rest = new DeviceRest();
   /** Devices whose last request had no answer. */

@@ -42,7 +42,7 @@ export function foundOrder(
 
 type Fed = ReturnType<typeof fedChannels>[number];
 
-/** The channels that each stream of a receiver feeds, whether anything is heard there or not. */
+/** The channels that each stream of a receiver feeds, whether anything is received there or not. */
 export function fedInOrder(order: readonly ChannelRange[]): Fed[] {
   return order.flatMap(({ first, channels }, n) =>
     Array.from({ length: channels }, (_, k): Fed => ({
@@ -53,7 +53,7 @@ export function fedInOrder(order: readonly ChannelRange[]): Fed[] {
   );
 }
 
-/** Channels that a device feeds from its streams: as its channel map has it, or where it offers none as its model does and something is heard. */
+/** Channels that a device feeds from its streams: as its channel map has it, or where it offers none as its model does and something is received. */
 export function fedNow(
   plan: Plan,
   deviceId: string,

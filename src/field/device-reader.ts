@@ -246,7 +246,7 @@ async function cancelLike(href: string, action: MapAction): Promise<void> {
   }
 }
 
-/** Takes back what was to be done later. One that it has done by now, or never heard of, is no error. */
+/** Takes back what was to be done later. One that it has done by now, or does not know, is no error. */
 export async function cancelMapActivation(href: string, id: string): Promise<void> {
   await requestJson(`${href}/map/activations/${encodeURIComponent(id)}`, { method: 'DELETE' }).catch(
     (error: unknown) => {

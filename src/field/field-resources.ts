@@ -140,7 +140,7 @@ export class FieldResources {
     return this.raw.sources.get(this.sourceOfSender(senderId) ?? '')?.channels ?? null;
   }
 
-  /** Takes in a resource as the registry tells it. Returns the nodes that it concerns. */
+  /** Takes in a resource as the registry sends it. Returns the nodes that it concerns. */
   put(path: FollowedPath, id: string, resource: Record<string, unknown>): readonly string[] {
     if (this.raw[path].size >= KNOWN_MAX && !this.raw[path].has(id)) return [];
     const before = this.nodesOf(path, id);

@@ -7,7 +7,7 @@ import type { FieldNode } from './field-resources';
 
 export interface FieldSnapshot {
   readonly registryUrl: string;
-  /** Whether it was heard at all yet: before that nothing can be said of any device. */
+  /** Whether it has answered at all yet: before that nothing can be said of any device. */
   readonly wasHeard: boolean;
   readonly isConnected: boolean;
   readonly disconnectedBecause: string | null;
@@ -30,7 +30,7 @@ export interface FieldSnapshot {
   readonly answeredAt: ReadonlyMap<string, number>;
   /** By node: the address of who told of it last (a registry, or itself), and when, in ms since 1970. */
   readonly toldOf: ReadonlyMap<string, { readonly from: string; readonly at: number }>;
-  /** IS-04 devices of which nothing was heard for too long to say what they do. */
+  /** IS-04 devices that have not reported for too long to say what they do. */
   readonly notKnown: ReadonlySet<string>;
   /** Senders and receivers that have not answered for too long to say what they do, though their devices answer. */
   readonly notKnownEnds: ReadonlySet<string>;

@@ -265,7 +265,7 @@ export class FieldFollower {
     this.announce();
   }
 
-  /** A change as the registry tells it, in the middle of a full read or not. */
+  /** A change as the registry sends it, in the middle of a full read or not. */
   private told(path: FollowedPath, id: string, post: Raw | null): void {
     const told = this.toldSinceRead.get(path);
     if (told === undefined) this.toldSinceRead.set(path, new Set([id]));
@@ -297,7 +297,7 @@ export class FieldFollower {
       if (!this.turns.has(id)) this.turns.set(id, { dueAt: steadyNow() + Math.random() * this.askEveryMs, next: 0 });
       if (before?.version !== kept.device(id)?.version || !this.readings.channelMaps.has(id))
         this.readings.askForMap(id);
-      // Ends that were heard of before their device could not be asked yet.
+      // Ends that were reported before their device could not be asked yet.
       if (before === undefined) this.readings.askForEnds(id);
     } else if (path === 'senders' || path === 'receivers') {
       const before = kept.end(path, id);

@@ -78,7 +78,7 @@ export function lanesInField(
     widthByStreamNumber.set(receiverStreamNumber, stream.channels.length);
   if (receiver === undefined) return { lanes, fieldOnly: new Map() };
   if (receiverOrder !== null) {
-    // Where a planned stream is heard the plan knows of all that stands in it.
+    // Where a planned stream is received the plan knows of all that stands in it.
     const planned = new Set(
       [...perReception]
         .filter(([, shared]) => shared.isReceiverActive)
@@ -187,7 +187,7 @@ function laneInField(
     if (!shared.isReceiverKnown || !shared.isSenderKnown) return 'unknown';
     const isUp = shared.isSenderActive && senderMapped && shared.isReceiverActive && receiverMapped;
     if (isUp) return shared.isEveryLegUp ? 'carrying' : 'one-legged';
-    // Where the stream is heard already and only a channel map is missing, nothing waits to be started.
+    // Where the stream is received already and only a channel map is missing, nothing waits to be started.
     return wasSent && shared.isReceiverStaged && !shared.isReceiverActive ? 'staged' : 'planned';
   })();
   return { state, checks, readAt };

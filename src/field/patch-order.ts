@@ -12,7 +12,7 @@ export interface Changing {
 type Change = PatchDifference & { readonly deviceId: string };
 
 /**
- * How the changes of devices can be heard through one another, over the ways of now and of the plan together, and so in which order they go
+ * How sound that devices change reaches one another, over the ways of now and of the plan together, and so in which order they go
  * over. Its law: whatever device has changed, and whatever has not yet, nobody receives what he receives neither before nor after.
  */
 export class PatchOrder<C extends Changing> {
@@ -54,7 +54,7 @@ export class PatchOrder<C extends Changing> {
     return devices;
   }
 
-  /** The devices whose changes are heard through what feeds a channel now, and through what is to feed it. */
+  /** The devices whose changes reach what feeds a channel now, and through what is to feed it. */
   private feeding({ deviceId, planned, found }: Change): { readonly now: Set<string>; readonly then: Set<string> } {
     const through = (feed: PatchDifference['found']) =>
       feed === null || !('terminalId' in feed)

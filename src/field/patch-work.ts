@@ -43,7 +43,7 @@ export interface PatchDeviceWork {
 }
 
 export interface PatchWork {
-  /** Devices whose changes can be heard through one another go over together, in this order; each group by itself. */
+  /** Devices that receive one another's changes go over together, in this order; each group by itself. */
   readonly groups: readonly (readonly PatchDeviceWork[])[];
   readonly left: readonly PatchLeft[];
 }

@@ -52,7 +52,7 @@ function toBeQuiet(work: ReceiverWork, map: ChannelMap, node: FieldNode, context
   ];
 }
 
-/** What keeps a channel silent where nothing may not feed it: its new place, in a stream that is not heard yet. Null: there is none. */
+/** What keeps a channel silent where nothing may not feed it: its new place, in a stream that is not received yet. Null: there is none. */
 function silentFeed(channel: number, work: ReceiverWork, context: SendContext): ReceiverWork['feeds'][number] | null {
   const feed = work.feeds.find((f) => f.channel === channel);
   const join = feed && work.joins.find((j) => j.streamNumber === feed.streamNumber);
@@ -160,7 +160,7 @@ async function putBackMuted(muted: readonly Muted[], work: ReceiverWork, context
   }
 }
 
-/** Channels of a block that may go silent with the rest of it: those that are told of too, or that the plan wants nothing at. */
+/** Channels of a block that may go silent with the rest of it: those that change too, or that the plan wants nothing at. */
 export function mayGoWith(work: ReceiverWork, reckoning: Reckoning): (channel: number) => boolean {
   const told = new Set([...work.clears, ...work.feeds.map((f) => f.channel)]);
   const lanes = reckoning.lanesByReceiver.get(work.deviceId);

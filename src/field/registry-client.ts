@@ -112,7 +112,7 @@ export class RegistryClient implements FieldSource {
     return this.nextReading;
   }
 
-  /** Everything of every kind, as the registry tells it. */
+  /** Everything of every kind, as the registry lists it. */
   async resources(): Promise<Record<string, readonly Raw[]>> {
     if (this.url === '') await this.choose();
     const lists: Record<string, readonly Raw[]> = {};

@@ -24,7 +24,7 @@ import { steadyNow } from './steady-clock';
 /**
  * Changing many receivers over at one moment (IS-05 and IS-08, scheduled activation). All that can stand before stands before: senders, and streams
  * that come to a receiver that is free. What remains is sent to each device beforehand with the moment: the change of its channel
- * map, and of receivers that something else is still heard from.
+ * map, and of receivers that still receive something else.
  */
 
 export interface PreparedReceiver {
@@ -58,7 +58,7 @@ export async function prepareReceiver(
     });
     if (!isRead) return null;
   }
-  /** A receiver that something is heard from now has to wait; a free one need not. */
+  /** A receiver that receives something now has to wait; a free one need not. */
   const isInUse = (join: Join): boolean => {
     if (map === null) return true;
     const read = map;

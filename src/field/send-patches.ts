@@ -58,7 +58,7 @@ export async function sendPatches(
   const tell = (deviceId: string, mapHref: string, step: SendStep, action: MapAction) =>
     report.step(deviceId, step, null, () => activateMap(mapHref, action));
   const sendGroup = async (group: readonly PatchDeviceWork[]): Promise<void> => {
-    // What is not known as it is now could be heard wrong by the others.
+    // What is not known as it is now could reach the others wrong.
     const isHeldUp = group.some(({ deviceId }) => unread.has(deviceId) || notBegun.has(deviceId));
     if (isHeldUp || hooks.isStopped()) {
       for (const { deviceId } of group) if (!unread.has(deviceId)) notBegun.add(deviceId);

@@ -62,7 +62,7 @@ export interface ReceiverWork {
   readonly clears: readonly number[];
 }
 
-/** What was sent under the stream's number, where that was something else: those who hear it would receive wrong channels. */
+/** What was sent under the stream's number, where that was something else: those who receive it would get wrong channels. */
 export function replacedBy(stream: Stream, reckoning: Reckoning): SentStream | null {
   const was = reckoning.plan.sentStreams.get(stream.senderDeviceId)?.get(stream.streamNumber);
   return was !== undefined && was !== stream.sent ? was : null;
@@ -213,7 +213,7 @@ export function planSend(
   // What is left as it is goes over to nothing.
   const going = new Map(channels);
   const isReceived = (record: SentStream) => isStillHeard(record, going, reckoning, field, bindings);
-  // One that is away, or not ours, keeps hearing what stands in its positions: nothing else may come to stand there.
+  // One that is away, or not ours, keeps receiving what is in its positions: nothing else may come to stand there.
   const isElsewhere = (id: string) => bindings.runElsewhere?.has(id) === true;
   const isOurs = (id: string) => !isForeign(id) && !isElsewhere(id);
   const isAway = (id: string) => reckoning.plan.devices.has(id) && (!isOurs(id) || !bindings.nodeByDevice.has(id));

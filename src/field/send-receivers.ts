@@ -10,7 +10,7 @@ import { type SentStreams, joinAll, leaveAll, type Join, isJoined, isReplacedAt 
 import { type TakenOff, quieten, unmute, mayGoWith } from './receiver-quiet';
 
 /**
- * Telling receivers. A channel goes on hearing what it receives until its new stream is there, and then goes over in one step of the channel map.
+ * What receivers are sent. A channel keeps what it receives until its new stream is there, and then goes over in one step of the channel map.
  * Only what would sound wrong meanwhile is taken off before: channels whose receiver, or whose place in a stream, comes to carry
  * something else. What cannot go over stays as it was, or is put back.
  */
@@ -79,7 +79,7 @@ async function joinsToMake(
   }
 }
 
-/** The channels go over: to their new streams, to nothing, or back to what they heard. Whether all that could be done was done. */
+/** The channels go over: to their new streams, to nothing, or back to what they received. Whether all that could be done was done. */
 async function goOver(
   work: ReceiverWork,
   context: SendContext,

@@ -35,7 +35,7 @@ export interface DeviceReport {
     readonly streamId: string | null;
     readonly failure: DeviceFailure;
   }[];
-  /** Streams that go out otherwise than planned, and can be heard all the same. */
+  /** Streams that go out otherwise than planned, and can be received all the same. */
   readonly cautions: readonly { readonly streamId: string; readonly differences: readonly SdpDifference[] }[];
   /** By how much it says that it changed over after the moment that it was sent, in ms; missing: it was sent none, or does not say. */
   readonly lateMs?: number;

@@ -150,7 +150,7 @@ async function putBack(
 }
 
 /**
- * Holds what a sender says that it sends against the plan, before any receiver is sent to it. What cannot be heard as planned is an error with
+ * Holds what a sender says that it sends against the plan, before any receiver is sent to it. What cannot be received as planned is an error with
  * both values; what can is noted in the report.
  */
 function mustBeAsPlanned(stream: Stream, sdp: string, { reckoning, bindings, report }: SendContext): void {
@@ -191,7 +191,7 @@ function mostRouters(stream: Stream, { lanesByReceiver }: SendContext['reckoning
   return most;
 }
 
-/** The SDP of a stream whose sender is never written: as the sender tells it where it is in the registry, else as announced. */
+/** The SDP of a stream whose sender is never written: as the sender gives it where it is in the registry, else as announced. */
 export async function foreignSdp(stream: Stream, context: SendContext): Promise<StreamOutcome> {
   const { reckoning, bindings, announced, report } = context;
   const node = bindings.nodeByDevice.get(stream.senderDeviceId);

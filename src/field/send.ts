@@ -56,14 +56,14 @@ export async function send(
   const receiversNotBegun = new Set<string>();
   const first = options.start ? work.receivers.filter((r) => work.quietFirst.has(r.deviceId)) : [];
   const firstIds = new Set(first.map((r) => r.deviceId));
-  // Once one of them is off, a stop takes the others off too: only then can the stream change, and all of them hear again.
+  // Once one of them is off, a stop takes the others off too: only then can the stream change, and all of them receive again.
   if (!hooks.isStopped()) await inTurns(first, async (r) => quieted.set(r.deviceId, await quieten(r, context)));
   // What was taken off receives again only when its streams are there.
   const isAwaited = ({ receivers }: SendPlan['streams'][number]) => receivers.some((id) => quieted.get(id) != null);
   const sendOne = async (stream: Stream): Promise<void> => {
     const { senderDeviceId } = stream;
     const was = replacedBy(stream, reckoning);
-    // Whoever could not be taken off, or was not, keeps hearing what stands there.
+    // Whoever could not be taken off, or was not, keeps receiving what is there.
     const isReceived = was?.receivers.some((r) => firstIds.has(r.deviceId) && quieted.get(r.deviceId) == null) === true;
     if (isReceived) {
       const why = new Error('a receiver of it could not be switched off, so it stays as it is');
@@ -120,7 +120,7 @@ export async function send(
     });
   }
   const drop: SentStreamKey[] = [];
-  /** Whether a device that heard a stream has gone over to all that it was to receive. */
+  /** Whether a device that received a stream has gone over to all that it was to receive. */
   const hasGoneOver = (deviceId: string): boolean => {
     const own = work.receivers.find((r) => r.deviceId === deviceId);
     if (own === undefined) return true;

@@ -57,11 +57,11 @@ export interface Results {
   /** What the samples of each device are paced by. */
   readonly pace: ReadonlyMap<string, MediaClock>;
   readonly clockwork: Clocks;
-  /** What is heard of senders that another oscillator paces. */
+  /** What is received of senders that another oscillator paces. */
   readonly slips: Slips;
   /** The channels of each device, and how it leads on inside. */
   readonly signalParts: ReadonlyMap<string, DevicePart>;
-  /** Who hears whom on slot buses. */
+  /** Who listens to whom on slot buses. */
   readonly slotEdges: readonly SlotEdge[];
   /** All channels of the plan and what feeds each. */
   readonly signal: SignalGraph;

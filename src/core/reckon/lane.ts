@@ -33,7 +33,7 @@ export type LaneReason =
   | { readonly code: 'map-order' }
   /**
    * A device without a channel map, whose streams carry or feed the same channels for good. Sender: its stream of these channels cannot be
-   * heard there (too wide, in another format, to another device), or no stream has the channel. Receiver: the stream that feeds these channels is
+   * received there (too wide, in another format, to another device), or no stream has the channel. Receiver: the stream that feeds these channels is
    * that of another sender, or no stream of the sender has its channels in this place.
    */
   | {
@@ -51,7 +51,7 @@ export type LaneReason =
 export type LaneCaution =
   | { readonly code: 'one-leg'; readonly missing: Leg; readonly because: PairReason }
   | { readonly code: 'path-unknown' }
-  /** Without a channel map the receiver's channels hear what else stands in the stream, as it comes. */
+  /** Without a channel map the receiver's channels receive what else is in the stream, as it comes. */
   | {
       readonly code: 'heard-along';
       readonly heard: readonly { readonly channel: number; readonly senderChannel: number }[];
@@ -86,6 +86,6 @@ interface LaneRefused {
   readonly verdict: 'refused';
   readonly subscription: Subscription;
   readonly reason: LaneReason;
-  /** How it would be heard, where the refusal came after packing. */
+  /** How it would be received, where the refusal came after packing. */
   readonly reception: Reception | null;
 }

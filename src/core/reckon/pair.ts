@@ -7,7 +7,7 @@ import { channelsTaken, firstMismatch, type FormatMismatch, type FormatRange } f
 import type { StreamFormat } from '../streams/format';
 import type { DeviceProfile, KeyedFormat } from './profile';
 
-/** Why nothing that the sender sends can be heard by the receiver, or how it would be. */
+/** Why nothing that the sender sends can be received by the receiver, or how it would be. */
 export type Pair = PairFits | PairRefused;
 
 interface MissingLeg {

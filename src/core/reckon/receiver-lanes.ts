@@ -112,7 +112,7 @@ export function lanesOf(
 
 const NOTHING_ALONG: ReturnType<typeof heardAlong> = [];
 
-/** Why nothing of a sender is heard at all; null: what it sends can be heard. */
+/** Why nothing of a sender can be received; null: what it sends can be. */
 function refusalOf(sender: DeviceProfile | undefined, pair: Pair | null): LaneReason | null {
   if (sender === undefined || pair === null) return MISSING_SENDER;
   if (!pair.fits) return pair.reason;
@@ -236,7 +236,7 @@ function cautionOf(
   along: ReturnType<typeof heardAlong>,
 ): LaneCaution | null {
   if (receiver.device.isPatchForeign) return FOREIGN_RECEIVER;
-  // A stream that is held is heard as it is: nothing has to be written at its sender.
+  // A stream that is held is received as it is: nothing has to be written at its sender.
   if (sender.device.isPatchForeign && !stream.isHeld) return FOREIGN_SENDER;
   if (along.length > 0) return { code: 'heard-along', heard: along };
   if (pair.missingLeg !== null) {

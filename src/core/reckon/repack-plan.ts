@@ -320,7 +320,7 @@ function reception(c: Case, shares: readonly (readonly number[])[]): Map<string,
 
 /**
  * All streams of a sender as layouts: what stays under its number, a share that was sent just so under the number it was sent in, the
- * others under numbers where nothing was sent, as long as there are any, so that the old stream can go on until the new one is heard.
+ * others under numbers where nothing was sent, as long as there are any, so that the old stream can go on until the new one is received.
  */
 function layoutsFor(
   plan: PlanOf<'models' | 'devices' | 'sentStreams' | 'layouts'>,

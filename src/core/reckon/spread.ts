@@ -12,7 +12,7 @@ import type { Before } from './step';
 type TreeReads = Pick<Facts, 'profiles' | 'streamsBySender' | 'topology' | 'delivery' | 'settings'>;
 type Trees = Facts['trees'];
 
-/** Where every sender's streams go. Senders whose streams, and all who hear them, stayed the same keep their trees. */
+/** Where every sender's streams go. Senders whose streams, and all who receive them, stayed the same keep their trees. */
 export function treesBySenderOf(now: TreeReads, before: Before<TreeReads, Trees> | undefined): Trees {
   const { profiles, streamsBySender, topology, delivery, settings } = now;
   const was = before?.now;

@@ -10,7 +10,7 @@ export const textOfEnd = ({ deviceId, terminalId, channel }: SignalEnd): string 
 
 const NO_CABLES: readonly AudioCable[] = [];
 
-/** The cables that end in a socket, by their ids: the first is the one that is heard. */
+/** The cables that end in a socket, by their ids: the first is the one that is received. */
 export function cablesInto({ audioCables }: PlanOf<'audioCables'>, end: SignalEnd): readonly AudioCable[] {
   return audioCables.size === 0 ? NO_CABLES : (cablesBySocket(audioCables).get(textOfEnd(end)) ?? NO_CABLES);
 }

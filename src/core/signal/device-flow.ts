@@ -1,6 +1,6 @@
 /** What follows from the graph as a whole for the channels of one device, by its nodes. The same object while nothing of it changes. */
 export interface DeviceFlow {
-  /** Whether any source can be heard there. */
+  /** Whether any source comes there. */
   readonly isFed: Uint8Array;
   /** Whether any sink receives it. */
   readonly isReceived: Uint8Array;

@@ -57,7 +57,7 @@ export function* signalFlowInSteps(
   return { byDevice: withinDevices(graph, all, known?.byDevice), loops, groups, all };
 }
 
-/** All channels, with nothing but sources fed and nothing but sinks heard. */
+/** All channels, with nothing but sources fed and nothing but sinks received. */
 function unsettled({ signal: graph, pluggedIn }: Now): Flow {
   const { size } = graph;
   const isSource = new Uint8Array(size);
@@ -116,7 +116,7 @@ function receive(graph: SignalGraph, { isSink, isReceived }: Flow, nodes: ArrayL
 
 type Groups = SignalFlow['groups'];
 
-/** What is in a loop is fed and heard as soon as any of its group is: twice round is enough. */
+/** What is in a loop is fed and received as soon as any of its group is: twice round is enough. */
 const roundsFor = (groups: Groups): number => (groups.length === 0 ? 1 : 2);
 
 function spreadInGroups(groups: Groups, marks: Uint8Array): void {

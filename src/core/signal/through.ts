@@ -10,7 +10,7 @@ import { along } from './walk';
 /**
  * Systems in which everything passes through a processing unit. A device may name the unit that all it sends and receives goes
  * through. What the unit passes on is a case of the one graph of channels: a network output that is led within the unit from one network input,
- * as its model is normalled (`passesThrough`) or as it is patched. A pass costs the unit one in and one out, however many hear it; its own
+ * as its model is normalled (`passesThrough`) or as it is patched. A pass costs the unit one in and one out, however many receive it; its own
  * players cost only when they are sent out. What the engineer wishes (this receives that) becomes one subscription for each hop.
  */
 
@@ -131,7 +131,7 @@ class Passes {
 
 /**
  * Leads wishes through the units that lie on their way, on passes that carry the source already or are free. What is wished
- * between devices without a unit stays as it is. Nothing that is heard already changes.
+ * between devices without a unit stays as it is. Nothing that is received already changes.
  */
 export function routeThrough(plan: ThroughTables, wishes: readonly Subscription[]): Routed {
   if (passingUnits(plan).size === 0) return { subscriptions: wishes, left: [] };

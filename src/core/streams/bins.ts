@@ -7,12 +7,12 @@ export interface Sharing {
   readonly channels: readonly SharedChannel[];
 }
 
-/** A channel with those who hear it. */
+/** A channel with those who receive it. */
 export interface SharedChannel {
   readonly channel: number;
   /** Indexes of receivers. */
   readonly receivers: readonly number[];
-  /** Most channels of a stream that all of them can hear. */
+  /** Most channels of a stream that all of them can receive. */
   readonly cap: number;
 }
 
@@ -36,7 +36,7 @@ export function isBetter(a: Score, b: Score, goal: Goal = 'streams'): boolean {
   return (goal === 'streams' ? streams || load : load || streams) < 0;
 }
 
-/** By index of receiver: how many more streams it can hear, and on how many legs. */
+/** By index of receiver: how many more streams it can receive, and on how many legs. */
 export interface Receivers {
   readonly room: readonly number[];
   readonly legs: readonly number[];
@@ -53,7 +53,7 @@ export function fewestStreams(sharing: Sharing): number {
 
 /**
  * The least load there can be: the sender sends every channel once in as few streams as can be, and every receiver gets just
- * what it hears in as few streams as can be.
+ * what it receives in as few streams as can be.
  */
 export function leastLoad(sharing: Sharing, legs: readonly number[]): number {
   const { format, channels } = sharing;
@@ -78,9 +78,9 @@ export function leastLoad(sharing: Sharing, legs: readonly number[]): number {
 interface Bin {
   /** Indexes into the sharing's channels. */
   readonly members: Set<number>;
-  /** By receiver: how many of the channels it hears. */
+  /** By receiver: how many of the channels it receives. */
   readonly heard: Map<number, number>;
-  /** By number of legs: how many of those who hear any are on so many. */
+  /** By number of legs: how many of those who receive any are on so many. */
   readonly onLegs: number[];
   load: number;
 }
@@ -92,7 +92,7 @@ interface Bin {
 export class Bins {
   readonly bins: Bin[] = [];
   readonly binOf: Int32Array;
-  /** Channels of one number are heard by the same receivers: swapping them changes nothing. */
+  /** Channels of one number go to the same receivers: swapping them changes nothing. */
   readonly kindOf: readonly number[];
   private readonly joined: Int32Array;
   private readonly bitsByWidth: readonly number[];

@@ -40,8 +40,8 @@ interface Wanted {
 }
 
 /**
- * By stream of a receiver: whose stream it is to hear. Several senders cannot share one; the first of its channels decides.
- * @param lanes what the receiver is to hear, in the order of its channels
+ * By stream of a receiver: whose stream it is to receive. Several senders cannot share one; the first of its channels decides.
+ * @param lanes what the receiver is to receive, in the order of its channels
  */
 export const sendersByStream = onceWith(
   (lanes: readonly Wanted[], order: readonly ChannelRange[]): ReadonlyMap<number, string> => {
@@ -62,7 +62,7 @@ export interface OrderedRun extends Run {
 
 /**
  * What a receiver wants of one sender, by the streams that feed its channels.
- * @param senders whose stream each of them is to hear: what it wants of others there cannot be
+ * @param senders whose stream each of them is to receive: what it wants of others there cannot be
  */
 export function runsInOrder(
   order: readonly ChannelRange[],

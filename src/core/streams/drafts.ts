@@ -40,7 +40,7 @@ export function joinToFit(fresh: Draft[], room: number): Draft[] {
   return drafts;
 }
 
-/** The last resort: every stream filled to the brim and heard by everyone, where that is what it takes to fit. */
+/** The last resort: every stream filled to the brim and received by everyone, where that is what it takes to fit. */
 function refilled(drafts: Draft[], room: number): Draft[] {
   const first = drafts[0];
   if (first === undefined || drafts.some((d) => d.format !== first.format)) return drafts;

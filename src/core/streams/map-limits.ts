@@ -50,7 +50,7 @@ export interface MappedLane {
 
 /**
  * Receiver channels that cannot be fed as wished, with why. Blocks of a receiver begin at its first channel: each is fed from one
- * block of one stream, and a channel of it that is to hear nothing has to meet a position that is empty.
+ * block of one stream, and a channel of it that is to receive nothing has to meet a position that is empty.
  */
 export function unmappable(limits: MapLimits, lanes: readonly MappedLane[]): Map<number, 'block' | 'order'> {
   const problems = new Map<number, 'block' | 'order'>();
@@ -191,7 +191,7 @@ export function bringsRun(stream: readonly number[], { channels, blockSize, orde
   );
 }
 
-/** As `bringsRun`; where the receiver has no channel map other channels may be heard along. */
+/** As `bringsRun`; where the receiver has no channel map other channels may come along. */
 export function bringsRunWithOthers(stream: readonly number[], run: Run): boolean {
   return run.orderedFor === undefined
     ? bringsRun(stream, run)

@@ -8,12 +8,12 @@ import { bringsRun, bringsRunWithOthers } from './map-limits';
 import { inOrderOfReceivers } from './pack';
 import { packingOf, type Packing, type Demand } from './packing';
 
-/** One of the sender's streams and who hears it. */
+/** One of the sender's streams and who receives it. */
 interface Carried {
   readonly streamNumber: number;
   readonly channels: readonly number[];
   readonly kept: KeptStream | null;
-  /** Null while nobody hears it: then it may still go out in any format. */
+  /** Null while nobody receives it: then it may still go out in any format. */
   format: { readonly key: string; readonly is: StreamFormat } | null;
   readonly receiving: Set<number>;
 }

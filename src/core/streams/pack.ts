@@ -101,7 +101,7 @@ function streamsInOrder(
 const isTaken = (receivers: ReadonlySet<number> | undefined, run: Run, index: number) =>
   run.orderedFor !== undefined && receivers?.has(index) === true;
 
-/** Receivers without limits hear such a stream too where they want all that is in it. */
+/** Receivers without limits receive such a stream too where they want all that is in it. */
 function shareInOrder(fresh: readonly Draft[], byChannel: ReceiversByChannel, demands: readonly Demand[]): void {
   const left = new Map(byChannel.entries().map(([channel, set]) => [channel, new Set(indexesOf(set))]));
   for (const draft of fresh) {
@@ -115,7 +115,7 @@ function shareInOrder(fresh: readonly Draft[], byChannel: ReceiversByChannel, de
   byChannel.replace(left);
 }
 
-/** As packSender, with a stream of its own for every receiver: what is sent to one address is heard by one device. */
+/** As packSender, with a stream of its own for every receiver: what is sent to one address goes to one device. */
 export function packUnicast(
   senderDeviceId: string,
   demands: readonly Demand[],

@@ -44,7 +44,7 @@ export function placesIn({ formats }: Packing, formatKey: string): readonly numb
   return null;
 }
 
-/** Of several places of a channel that which the receiver hears; `place` where it is the only one. */
+/** The place of a channel that the receiver gets, where a channel is in several streams; `place` where it is in one. */
 export function otherPlace(
   { streams, others }: Packing,
   place: number,

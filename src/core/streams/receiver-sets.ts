@@ -97,7 +97,7 @@ export function receiversByChannel(demands: readonly Demand[], key: string): Rec
 }
 
 function extended(before: ReceiverSet, index: number): ReceiverSet {
-  // Neighbouring channels are mostly heard by the same: the set that was made last is the one wanted again.
+  // Neighbouring channels mostly go to the same: the set that was made last is the one wanted again.
   if (before.newest?.last === index) return before.newest;
   let after = before.others?.get(index);
   if (after === undefined) {

@@ -24,7 +24,7 @@ const shape = record({
   width: missing(whole(1, 120)),
   groupA: nullable(address),
   groupB: nullable(address),
-  /** Which of each receiver's streams hears it. */
+  /** Which of each receiver's streams receives it. */
   receivers: list(record({ deviceId: id, streamNumber }), 10_000),
 });
 /**

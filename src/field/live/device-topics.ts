@@ -243,7 +243,7 @@ export const lanes = topic<LanesInField>({
   },
 });
 
-/** What devices hear that the plan does not want there, by receiver channel. */
+/** What devices receive that the plan does not want there, by receiver channel. */
 export const fieldOnly = topic<Readonly<Record<number, FieldOnly>>>({
   per: 'receiver',
   everyMs: DEVICE_MS,

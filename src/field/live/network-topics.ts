@@ -7,10 +7,10 @@ import { seesNetwork, type UsedAdapter } from '../adapters';
 import type { DeviceFailure } from '../http-json';
 import { ofPlan, topic } from './topic';
 
-/** Whether the registry is heard. */
+/** Whether the registry answers. */
 interface RegistryState {
   readonly url: string;
-  /** Whether it was heard at all yet. */
+  /** Whether it has answered at all yet. */
   readonly wasHeard: boolean;
   readonly isConnected: boolean;
   readonly because: string | null;

@@ -36,7 +36,7 @@ export interface LiveFacts {
     | 'notKnownAfterMs'
     | 'adapters'
   > | null;
-  /** Null: no registry is set up, or it was never heard yet. */
+  /** Null: no registry is set up, or it has never answered yet. */
   readonly field: FieldSnapshot | null;
   readonly bindings: Pick<Bindings, 'nodeByDevice' | 'boundBy' | 'contested' | 'translation'>;
   /** By node: for each device of the plan that is bound to it, to which device of it; null: to all of it. */

@@ -39,7 +39,7 @@ export function refusalOf({ method, url, headers }: Asked, names: ReadonlySet<st
   if (!isApi) return refuse(405, 'method', `${method} is not something that can be done with a page.`);
   const foreign = foreignSite(headers, names);
   if (foreign !== null) return foreign;
-  // What a form of another page can send is none of this; what can needs to ask first, and is told no.
+  // What a form of another page can send is none of this; what can needs to ask first, and is refused.
   const type = (headers['content-type'] ?? '').split(';')[0]?.trim().toLowerCase();
   if (type !== 'application/json') return refuse(415, 'not-json', 'The request must be application/json.');
   return null;
