@@ -18,7 +18,7 @@ export interface PatchChannel {
   /** What the channel itself is called, and what its sound is called where it comes from. */
   readonly ownName: string | null;
   readonly soundName: string | null;
-  /** What feeds it, within the device or from outside; several for a bus. */
+  /** What feeds it, within the device or from outside, or would if its lane were not refused; several for a bus. */
   readonly feeders: readonly SignalEnd[];
   /** How many channels it feeds. */
   readonly feeds: number;
@@ -83,7 +83,7 @@ export function patchView({ plan, signal, signalFlow }: Reckoning, deviceId: str
         channel: n + 1,
         ownName: ownName(plan, end),
         soundName: soundName(signal, plan, end),
-        feeders: feedersOf(signal, first + node).map((from) => endOf(channelAt(signal, from))),
+        feeders: feedersOrRefused(signal, first + node).map((from) => endOf(channelAt(signal, from))),
         feeds: fedBy(signal, first + node).length,
         isFed: flow.isFed[node] === 1,
         isReceived: flow.isReceived[node] === 1,
@@ -122,6 +122,11 @@ export function coherenceView({
 }: Reckoning): (GroupDelay & { readonly groupId: string })[] {
   const facts = { ...plan, signal, lanesByReceiver };
   return [...plan.coherenceGroups.values()].map((group) => ({ groupId: group.id, ...groupDelay(facts, group) }));
+}
+
+function feedersOrRefused(signal: Reckoning['signal'], node: number): readonly number[] {
+  const refused = signal.refused.get(node);
+  return refused === undefined ? feedersOf(signal, node) : [refused];
 }
 
 /** The radio channel that a channel has its sound from, along one way that mixes nothing. */
