@@ -86,7 +86,7 @@ const deadEndsOf = onceWith((flow: DeviceFlow, part: DevicePart, plugged: Plugge
 });
 
 /**
- * Without the channels that a refused lane would feed, or take from: why they are silent is told by the lane. @param wouldBe by what they are, the
+ * Without the channels that a refused lane would feed, or take from: the lane itself says why they are silent. @param wouldBe by what they are, the
  * channels that are so because of a refused lane
  */
 function apartFromRefusals(

@@ -1,6 +1,6 @@
 /**
- * What follows from objects that never change is worked out once and kept exactly as long as they are. This is the one way in which the core keeps
- * things between calls: nothing has to be told to forget, and what is kept can never be out of date.
+ * What follows from objects that never change is worked out once and kept exactly as long as they are. Nothing has to
+ * be cleared, and what is kept can never be out of date.
  */
 
 /** Works out what follows from an object the first time it is asked for. */

@@ -106,7 +106,7 @@ function groundOf({ signalParts: parts, audioCables, slotEdges }: GraphInputs) {
   const join = (from: string, to: string) =>
     receiversByCable.set(from, (receiversByCable.get(from) ?? new Set<string>()).add(to));
   for (const { from, to } of audioCables.values()) join(from.deviceId, to.deviceId);
-  for (const { hears, talks } of slotEdges) join(talks.deviceId, hears.deviceId);
+  for (const { listener, talker } of slotEdges) join(talker.deviceId, listener.deviceId);
   const firstNodes = Int32Array.from(firstNode.values());
   return { deviceIds, firstNode, firstNodes, firstList, size, listBase, receiversByCable };
 }
@@ -179,6 +179,6 @@ function placeCables(
     for (let n = 0; n < channels; n += 1)
       place({ ...from, channel: from.channel + n }, { ...to, channel: to.channel + n });
   }
-  for (const { hears, talks } of slotEdges)
-    place({ ...talks, terminalId: SLOTS_OUT }, { ...hears, terminalId: SLOTS_IN });
+  for (const { listener, talker } of slotEdges)
+    place({ ...talker, terminalId: SLOTS_OUT }, { ...listener, terminalId: SLOTS_IN });
 }
