@@ -99,20 +99,4 @@ describe('the ports of clocks', () => {
       for (const port of onNetwork) expect(own.find((i) => i.name === port.interface)?.subnetId).toBe(port.subnetId);
     }
   });
-
-  test('where they are alike they are one list, in the network and in what is known of each', () => {
-    const lists = new Map<string, unknown>();
-    for (const { ports } of network.clocks.values()) {
-      const told = JSON.stringify(ports);
-      expect(lists.get(told) ?? ports).toBe(ports);
-      lists.set(told, ports);
-    }
-    const kept = new Map<string, unknown>();
-    for (const { ports } of time.byDevice.values()) {
-      const told = JSON.stringify(ports);
-      expect(kept.get(told) ?? ports).toBe(ports);
-      kept.set(told, ports);
-    }
-    expect(lists.size).toBeLessThan(network.clocks.size / 2);
-  });
 });

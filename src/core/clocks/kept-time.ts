@@ -48,12 +48,11 @@ export interface TimeKeeping {
 /** Lets the clocks of a network come to rest and says who keeps whose time. */
 export function keepTime(network: ClockNetwork): TimeKeeping {
   const { rest, idByIdentity } = atRest(network);
-  const keptPorts = new KeptPorts();
   const byDevice = new Map<string, KeptTime>();
   let isAnyVersion1 = false;
   for (const found of network.clocks.values()) {
     if (!hearsVersion2(found)) isAnyVersion1 = true;
-    else byDevice.set(found.deviceId, keptBy(found, stateOf(rest, found), idByIdentity, keptPorts));
+    else byDevice.set(found.deviceId, keptBy(found, stateOf(rest, found), idByIdentity));
   }
   if (isAnyVersion1) {
     for (const found of network.clocks.values())
@@ -120,32 +119,10 @@ function leadOf({ clock, deviceId, ports }: NetworkClock, state: ClockState, idB
   return { grandmasterId: isGrandmaster ? named : otherThan(deviceId, named), leads, isBeaten, isGrandmaster };
 }
 
-/** Thousands of clocks have the same few lists of ports in the same states: they share them. */
-class KeptPorts {
-  private readonly known = new Map<NetworkClock['ports'], (readonly KeptPort[])[]>();
-
-  of(ports: NetworkClock['ports'], states: readonly PortState[]): readonly KeptPort[] {
-    let lists = this.known.get(ports);
-    if (lists === undefined) this.known.set(ports, (lists = []));
-    const isSame = (list: readonly KeptPort[]) => list.every((p, n) => p.state === states[n]);
-    let list = lists.find(isSame);
-    if (list === undefined) {
-      list = ports.map((port, n): KeptPort => ({ ...port, state: states[n] as PortState }));
-      lists.push(list);
-    }
-    return list;
-  }
-}
-
-function keptBy(
-  found: NetworkClock,
-  state: ClockState,
-  idByIdentity: ClocksByIdentity,
-  keptPorts: KeptPorts,
-): KeptTime {
+function keptBy(found: NetworkClock, state: ClockState, idByIdentity: ClocksByIdentity): KeptTime {
   const { clock, deviceId } = found;
   const { grandmasterId, leads, isBeaten, isGrandmaster } = leadOf(found, state, idByIdentity);
-  const ports = keptPorts.of(found.ports, state.portStates);
+  const ports = found.ports.map((port, n): KeptPort => ({ ...port, state: state.portStates[n] as PortState }));
   return {
     deviceId,
     domainNumber: clock.domainNumber,

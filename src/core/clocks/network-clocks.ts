@@ -189,7 +189,6 @@ export function clockNetworkOf(
   const around: Around = {
     frame,
     mains: lost.size === 0 ? frame.mains : mainPartsOf(frame.portsOf, lost),
-    portLists: new PortLists(),
     ...grantsIn(frame, plan, topology, lost),
     references,
     holdoverEnded,
@@ -203,7 +202,6 @@ export function clockNetworkOf(
 interface Around {
   readonly frame: ClockFrame;
   readonly mains: MainParts;
-  readonly portLists: PortLists;
   /** By clock: who asks it for time across routers and can get there. */
   readonly grants: ReadonlyMap<string, readonly string[]>;
   readonly unreachable: ClockNetwork['unreachable'];
@@ -232,60 +230,25 @@ function grantsIn(
   return { grants, unreachable };
 }
 
-/** The ports of a clock: what the plan calls them, and what the best-master comparison knows of them. */
-interface PortList {
-  readonly ports: readonly NetworkClockPort[];
-  readonly segments: readonly string[];
-  readonly kinds: readonly PortKind[];
-}
-
-/** Thousands of clocks have the same few lists of ports: they share them. */
-class PortLists {
-  private readonly first: PortList = { ports: [], segments: [], kinds: [] };
-  /** By list and segment: those that are one port longer. */
-  private readonly longer = new Map<PortList, Map<string, PortList[]>>();
-
-  of(ports: readonly PlacedPort[], mains: MainParts): PortList {
-    let list = this.first;
-    for (const port of ports) list = this.withPort(list, port.interface, segmentOf(port, mains), port.subnetId, 'any');
-    return list;
-  }
-
-  withPort(list: PortList, interfaceName: string, segment: string, subnetId: string | null, kind: PortKind): PortList {
-    let bySegment = this.longer.get(list);
-    if (bySegment === undefined) this.longer.set(list, (bySegment = new Map<string, PortList[]>()));
-    let there = bySegment.get(segment);
-    if (there === undefined) bySegment.set(segment, (there = []));
-    const last = list.ports.length;
-    for (let n = 0; n < there.length; n += 1) {
-      const known = there[n] as PortList;
-      const port = known.ports[last] as NetworkClockPort;
-      if (port.interface === interfaceName && port.subnetId === subnetId && known.kinds[last] === kind) return known;
-    }
-    const longer = {
-      ports: [...list.ports, { interface: interfaceName, segment, subnetId }],
-      segments: [...list.segments, segment],
-      kinds: [...list.kinds, kind],
-    };
-    there.push(longer);
-    return longer;
-  }
-}
-
 function networkClock(
-  { frame, mains, portLists, grants, references, holdoverEnded }: Around,
+  { frame, mains, grants, references, holdoverEnded }: Around,
   deviceId: string,
   found: PlannedClock,
 ): NetworkClock {
   const { settings, ability } = found;
-  let list = portLists.of(frame.portsOf.get(deviceId) ?? [], mains);
-  const withUnicast = (askedId: string, kind: PortKind) => {
-    list = portLists.withPort(list, 'unicast', `unicast:${askedId}`, null, kind);
+  const ports: NetworkClockPort[] = [];
+  const portKinds: PortKind[] = [];
+  const addPort = (name: string, segment: string, subnetId: string | null, kind: PortKind) => {
+    ports.push({ interface: name, segment, subnetId });
+    portKinds.push(kind);
   };
-  if (grants.has(deviceId)) withUnicast(deviceId, 'only-leads');
+  for (const port of frame.portsOf.get(deviceId) ?? [])
+    addPort(port.interface, segmentOf(port, mains), port.subnetId, 'any');
+  if (grants.has(deviceId)) addPort('unicast', `unicast:${deviceId}`, null, 'only-leads');
   if (settings.relay === 'unicast') {
     for (const masterId of settings.unicastMasterIds)
-      if (grants.get(masterId)?.includes(deviceId) === true) withUnicast(masterId, 'only-follows');
+      if (grants.get(masterId)?.includes(deviceId) === true)
+        addPort('unicast', `unicast:${masterId}`, null, 'only-follows');
   }
   const clientOnly = settings.clientOnly || !ability.mayLead || !ability.ptpVersions.includes(2);
   // The class of a clock that only follows (IEEE 1588 clause 7.6.2.4).
@@ -300,11 +263,11 @@ function networkClock(
     priority2: settings.priority2,
     domainNumber: settings.domainNumber,
     clientOnly,
-    ports: list.segments,
+    ports: ports.map((p) => p.segment),
     relays: settings.relay !== 'none',
-    portKinds: list.kinds,
+    portKinds,
   };
-  return { deviceId, planned: found, clock, ports: list.ports };
+  return { deviceId, planned: found, clock, ports };
 }
 
 function membersOf(clocks: ReadonlyMap<string, NetworkClock>): Map<string, string[]> {
@@ -426,7 +389,6 @@ export function networkWithout(
     const around: Around = {
       frame,
       mains,
-      portLists: new PortLists(),
       ...grantsIn(frame, plan, topology, lost),
       references,
       holdoverEnded: lost,

@@ -83,48 +83,19 @@ function waysInto(
   return waysBySource;
 }
 
-/** By source, the feeder by which it was met first; by which bus it was met, so that nothing has to be cleared. Kept, as are the stacks. */
-let metBy = new Int32Array(1024);
-let metFor = new Int32Array(1024);
-let turn = 0;
-const nodesLeft: number[] = [];
-const feedersLeft: number[] = [];
-
-/** Adds what a bus mixes to what is left, and returns how much that is then. @param feeder by which it reaches the bus asked about; null: it is the feeder */
-function leave(signal: SignalGraph, bus: number, feeder: number | null, left: number): number {
-  const number = listNumberOf(signal.feeders[bus] as number);
-  const list = signal.lists[number] as readonly number[];
-  const base = signal.listBase[number] as number;
-  for (let m = 0; m < list.length; m += 1) {
-    const node = base + (list[m] as number);
-    nodesLeft[left + m] = node;
-    feedersLeft[left + m] = feeder ?? node;
-  }
-  return left + list.length;
-}
-
-/** Whether any source reaches a bus by two feeders: what nearly all buses say no to, told without noting the ways down. */
+/** Whether any source reaches a bus by two of its feeders: `waysInto` with nothing listed, as nearly all buses say no. */
 function doAnyMeet(signal: SignalGraph, bus: number, rootOf: (node: number) => number): boolean {
-  if (metBy.length < signal.size) {
-    metBy = new Int32Array(signal.size);
-    metFor = new Int32Array(signal.size);
-  }
-  turn += 1;
-  let left = leave(signal, bus, null, 0);
-  while (left > 0) {
-    left -= 1;
-    const root = rootOf(nodesLeft[left] as number);
-    const feeder = feedersLeft[left] as number;
+  const metBy = new Map<number, number>();
+  const left = feedersOf(signal, bus).map((feeder) => ({ node: feeder, feeder }));
+  for (let at = left.pop(); at !== undefined; at = left.pop()) {
+    const { feeder } = at;
+    const root = rootOf(at.node);
     if (root === bus) continue;
-    if (metFor[root] === turn) {
-      if (metBy[root] !== feeder) return true;
-      continue;
-    }
-    metFor[root] = turn;
-    metBy[root] = feeder;
-    if (!canBeOpened(signal, root)) continue;
-    rootOf(root);
-    left = leave(signal, root, feeder, left);
+    const metFirstBy = metBy.get(root);
+    if (metFirstBy !== undefined && metFirstBy !== feeder) return true;
+    if (metFirstBy !== undefined) continue;
+    metBy.set(root, feeder);
+    if (canBeOpened(signal, root)) for (const node of feedersOf(signal, root)) left.push({ node, feeder });
   }
   return false;
 }

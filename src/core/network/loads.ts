@@ -57,16 +57,22 @@ export function sumLoads(topology: Topology, treesBySender: ReadonlyMap<string, 
   const floodedBitsPerSecond = new Float64Array(size);
   const packetBits = new Float64Array(size);
   const groupsAtSwitch = new Int32Array(topology.network.bridges.length);
-  const sums: LoadSums = {
-    mediaBitsPerSecond,
-    querierBitsPerSecond,
-    floodedBitsPerSecond,
-    packetBits,
-    groupsAtSwitch,
-  };
-  for (const trees of treesBySender.values())
-    for (let n = 0; n < trees.length; n += 1) (trees[n] as StreamTree).addTo(sums);
-  return { treesBySender, ...sums };
+  for (const trees of treesBySender.values()) {
+    for (const tree of trees) {
+      const add = (links: readonly number[], sums: Float64Array) => {
+        for (const d of links) {
+          sums[d] = (sums[d] as number) + tree.bitsPerSecond;
+          packetBits[d] = (packetBits[d] as number) + tree.packetBits;
+        }
+      };
+      add(tree.directed, mediaBitsPerSecond);
+      add(tree.towardsQuerier, querierBitsPerSecond);
+      add(tree.flooded, floodedBitsPerSecond);
+      if (tree.stream.unicastTo !== null) continue;
+      for (const s of tree.switches) groupsAtSwitch[s] = (groupsAtSwitch[s] as number) + 1;
+    }
+  }
+  return { treesBySender, mediaBitsPerSecond, querierBitsPerSecond, floodedBitsPerSecond, packetBits, groupsAtSwitch };
 }
 
 /** Everything on one direction of a link, in bits per second. */
