@@ -36,7 +36,7 @@ describe('announcements on the network', () => {
   });
   afterEach(() => listener.stop());
 
-  test('sessions are heard with who announces them, and are gone when they are taken back', async () => {
+  test('sessions are received with who announces them, and are gone when they are taken back', async () => {
     const announcer = new Announcer(boat, { to: place, periodMs: 50 });
     announcer.plug();
     await until(() => state().sessions.length === 2);
@@ -80,7 +80,7 @@ describe('announcements on the network', () => {
     expect(addresses()).toEqual([place.address]);
     expect(listener.isListening).toBe(true);
     announcer.unplug();
-    // Nobody takes back there what was heard there: it lapses by itself.
+    // Nobody takes back there what was received there: it lapses by itself.
     expect(state().sessions).toHaveLength(2);
   });
 
@@ -122,7 +122,7 @@ describe('announcements that mean no good', () => {
     socket.close();
   });
 
-  test('a flood is told as a few, read up to a limit, and the rest is counted', async () => {
+  test('a flood is reported as a few, read up to a limit, and the rest is counted', async () => {
     let news = 0;
     const listener = new AnnouncementListener([{ ...place, port: 19_877 }], () => (news += 1), 20);
     listener.start();

@@ -61,7 +61,7 @@ describe('devices without a channel map', () => {
     expect(heard('amp', 1, 2, 3, 4)).toEqual([null, 'far 30', null, 'far 7']);
     expect(evidence('amp').fieldOnly.size).toBe(0);
 
-    // One of them goes: the stream is laid out again, and the other one is heard on.
+    // One of them goes: the stream is laid out again, and the other one is still received.
     clear('amp', 2);
     expect(failedOf(await bench.sendAll('amp', [2]))).toEqual([]);
     await until(() => bench.stateOf('amp', 4) === 'carrying');
@@ -80,7 +80,7 @@ describe('devices without a channel map', () => {
     expect(heard('far', 39, 40, 41, 42)).toEqual([null, 'box 3', 'box 4', null]);
   });
 
-  test('while a stream is laid out again a receiver without a map is silent rather than wrong, and hears again what fails', async () => {
+  test('while a stream is laid out again a receiver without a map is silent rather than wrong, and receives again what fails', async () => {
     bench.edit(feed('far', 1, 'amp', 1, 3), {
       kind: 'lay-out-streams',
       put: [

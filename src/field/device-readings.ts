@@ -19,7 +19,7 @@ const EVENT_SOURCES_MAX = 256;
 export class DeviceReadings {
   readonly ends = new Map<string, EndReading>();
   readonly channelMaps = new Map<string, ChannelMap>();
-  /** By source, what it told last. */
+  /** By source, its last answer. */
   readonly events = new Map<string, EventReading>();
   /** Senders and receivers that have not answered for too long to say what they do, though their devices answer. */
   readonly notKnown = new Set<string>();

@@ -13,7 +13,7 @@ const requests = () =>
     again: () => {},
   });
 
-/** A device that answers when it is told to: what each request would be told if it were answered now. */
+/** A device that answers when the test lets it: what each request would receive if it were answered now. */
 function slowDevice() {
   const asked: { readonly what: string; answer(): void }[] = [];
   return {

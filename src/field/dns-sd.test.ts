@@ -52,7 +52,7 @@ describe.each([
   const place = parseDiscoveryPlace(text)!;
   beforeAll(() => names.start());
   afterAll(() => names.stop());
-  /** What other tests announce by multicast at the same time is heard too. */
+  /** What other tests announce by multicast at the same time is received too. */
   const find = async (service: string) =>
     (await findServices(service, place)).filter((found) =>
       SERVICES.some((s) => found.instance.startsWith(`${s.instance}._`)),

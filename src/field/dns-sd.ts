@@ -221,7 +221,7 @@ function instancesIn(name: string, answers: readonly Answer[]): string[] {
   return [...new Set(found)].slice(0, 256);
 }
 
-/** What is named and was not told: SRV and TXT of instances, the addresses of their hosts. */
+/** What is named and was not said: SRV and TXT of instances, the addresses of their hosts. */
 function missingOf(name: string, answers: readonly Answer[]): { name: string; type: 'SRV' | 'TXT' | 'A' }[] {
   const has = (of: string, type: Answer['type']) => answers.some((a) => a.type === type && isSame(a.name, of));
   return instancesIn(name, answers).flatMap((instance) => {

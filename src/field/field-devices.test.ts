@@ -128,7 +128,7 @@ describe('devices that are not as most are, in the field', () => {
     expect(box.memory().connections.filter((c) => c.active.master_enable)).toEqual([]);
   });
 
-  test('a device that is fed in blocks is told whole blocks, and what it cannot take is not tried', async () => {
+  test('a device that is fed in blocks is sent whole blocks, and what it cannot take is not tried', async () => {
     // The amplifier stands in for one with a channel map in blocks of four.
     const limits = { blockSize: 4, reordering: true };
     const inBlocks = await ampAs({ receiveMap: limits });
@@ -156,7 +156,7 @@ describe('devices that are not as most are, in the field', () => {
     await sendAll('amp', [1, 2, 3]);
     expect(Object.values(inBlocks.memory().map['receives']!).every((e) => e.input === null)).toBe(true);
 
-    // A plan that does not know of the blocks is told by the device before anything is touched.
+    // A plan that does not know of the blocks is refused by the device before anything is touched.
     edit({ kind: 'put-model', model: amp }, feed('box', 1, 'amp', 1, 4));
     await sendAll('amp', [1, 2, 3, 4]);
     await until(() => stateOf('amp', 4) === 'carrying');
@@ -170,7 +170,7 @@ describe('devices that are not as most are, in the field', () => {
     expect(JSON.stringify(inBlocks.memory().map['receives'])).toBe(before);
   });
 
-  test('a device with two legs is told of both: what an earlier stream left on the second is switched off', async () => {
+  test('a device with two legs is sent both: what an earlier stream left on the second is switched off', async () => {
     edit(feed('box', 1, 'amp', 1, 2));
     const [sender] = [...bench().follower.snapshot().nodes.values()].find((n) => n.node.label === 'box')!.senders;
     const at = `http://127.99.8.11:${PORT}/x-nmos/connection/v1.1/single/senders/${sender!.id}`;
@@ -241,7 +241,7 @@ describe('devices that are not as most are, in the field', () => {
     await until(() => bench().follower.snapshot().nodes.get(id)?.node.label === 'Old box');
   });
 
-  test('a sender that is told to sends each receiver a copy: to its own address, a stream each, carrying at both', async () => {
+  test('a sender set to unicast sends each receiver a copy: to its own address, a stream each, carrying at both', async () => {
     edit(feed('box', 1, 'amp', 1, 2), feed('box', 1, 'far', 1, 2), {
       kind: 'change-device',
       deviceId: 'box',

@@ -78,7 +78,7 @@ export class FieldResources {
   private readonly silent = new Set<string>();
   /** By id: the version in which a resource is known. */
   private readonly versions = new Map<string, string>();
-  /** Devices as they were told, with addresses that are not talked to. */
+  /** Devices as they were reported, with addresses that are not talked to. */
   private readonly told = new Map<string, DeviceResource>();
   /** By device: addresses at which it did not answer of late. */
   private readonly failedHrefs = new Map<string, Set<string>>();
@@ -135,7 +135,7 @@ export class FieldResources {
     return [...(this.eventsByDevice.get(deviceId) ?? [])].flatMap((id) => this.raw.sources.get(id) ?? []);
   }
 
-  /** How many channels the source of a sender has; null: not told. */
+  /** How many channels the source of a sender has; null: not said. */
   channelsOfSender(senderId: string): number | null {
     return this.raw.sources.get(this.sourceOfSender(senderId) ?? '')?.channels ?? null;
   }

@@ -13,11 +13,11 @@ export interface FieldSnapshot {
   readonly disconnectedBecause: string | null;
   readonly nodes: ReadonlyMap<string, FieldNode>;
   readonly sourceOfSender: (senderId: string) => string | null;
-  /** How many channels a sender's source has; null: not told. */
+  /** How many channels a sender's source has; null: not said. */
   readonly channelsOfSender: (senderId: string) => number | null;
   readonly readings: ReadonlyMap<string, EndReading>;
   readonly channelMaps: ReadonlyMap<string, ChannelMap>;
-  /** The sources of events of a device, and by source what each told last. */
+  /** The sources of events of a device, and by source the last answer of each. */
   readonly eventSourcesOf: (deviceId: string) => readonly SourceResource[];
   readonly events: ReadonlyMap<string, EventReading>;
   /** How long it takes at most until a device that stops answering is noticed, in ms. */
@@ -28,7 +28,7 @@ export interface FieldSnapshot {
   readonly failures: ReadonlyMap<string, DeviceFailure>;
   /** By IS-04 device id: when it last answered a request, in ms since 1970. */
   readonly answeredAt: ReadonlyMap<string, number>;
-  /** By node: the address of who told of it last (a registry, or itself), and when, in ms since 1970. */
+  /** By node: the address of who reported it last (a registry, or itself), and when, in ms since 1970. */
   readonly toldOf: ReadonlyMap<string, { readonly from: string; readonly at: number }>;
   /** IS-04 devices that have not reported for too long to say what they do. */
   readonly notKnown: ReadonlySet<string>;
@@ -40,7 +40,7 @@ export interface FieldSnapshot {
   readonly adapters: readonly UsedAdapter[];
 }
 
-/** What changed in the field since it was last told. */
+/** What changed in the field since it was last reported. */
 export interface FieldNews {
   /** Nodes that came, went, or of which anything else is known than before. */
   readonly nodes: ReadonlySet<string>;

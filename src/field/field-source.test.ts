@@ -13,7 +13,7 @@ import { NodesClient } from './nodes-client';
 import { ReachableHosts } from './reachable-hosts';
 import { startPlan, until } from './test-bench';
 
-/** Finding devices with and without a registry, on stand-ins that register where they are told, or nowhere. */
+/** Finding devices with and without a registry, on stand-ins that register where they are set to, or nowhere. */
 
 const DEVICE_PORT = 18_051;
 const registryAt = (address: string) => new Registry({ address, port: 18_850, expiryMs: 1200 });
@@ -175,7 +175,7 @@ describe('the field', () => {
     await until(() => labels(follower).length === 3);
     expect(own.unannouncedBecause).toBeNull();
     const announced = await findServices(QUERY_SERVICE, parseDiscoveryPlace('local@127.99.3.5')!);
-    // What other tests announce at the same time is heard too.
+    // What other tests announce at the same time is received too.
     expect(announced.filter((s) => s.url === urlAt('127.99.3.5'))).toMatchObject([
       { url: urlAt('127.99.3.5'), priority: 50, apiVersions: ['v1.2', 'v1.3'] },
     ]);

@@ -30,7 +30,7 @@ describe('the field, tried on stand-ins', () => {
     await until(() => [1, 2, 3, 4].every((c) => stateOf('amp', c) === 'carrying'));
   });
 
-  test('a sender that only announces its streams is heard as it is, and never written', async () => {
+  test('a sender that only announces its streams is received as it is, and never written', async () => {
     const place = { address: '127.99.9.1', port: 18_882 };
     const listener = new AnnouncementListener([place], () => {});
     listener.start();

@@ -15,7 +15,7 @@ const state = (isEnabled: boolean) => ({
   ],
 });
 
-test('a reading that was begun before a device was told something does not take back what it said then', async () => {
+test('a reading that was begun before a device was sent something does not take back what it said then', async () => {
   let isEnabled = false;
   /** Answers that are made, and held back. */
   const held: (() => void)[] = [];
@@ -53,7 +53,7 @@ test('a reading that was begun before a device was told something does not take 
   try {
     follower.start();
     await until(() => held.length === 2);
-    // It is told to listen, and says that it does, before the answers to the earlier questions arrive.
+    // It is set to receive, and says that it does, before the answers to the earlier questions arrive.
     isEnabled = true;
     const said: EndReading = {
       staged: { isEnabled, peerId: null, legs: [] },

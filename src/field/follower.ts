@@ -75,9 +75,9 @@ export class FieldFollower {
   private disconnectedBecause: string | null = 'not connected yet';
   /** What was reported by itself since the last full read of its kind: a page that was put together before may be older. */
   private readonly toldSinceRead = new Map<FollowedPath, Set<string>>();
-  /** By node: who told of it last, and when. */
+  /** By node: who reported it last, and when. */
   private readonly toldOf = new Map<string, { readonly from: string; readonly at: number }>();
-  /** The nodes of which news has still to be told; null: none is on its way. */
+  /** The nodes of which news has still to be reported; null: none is on its way. */
   private untold: Set<string> | null = null;
 
   constructor(

@@ -93,7 +93,7 @@ describe('answers of devices are bounded while they are read', () => {
     expect(await failure(requestText(url))).toMatchObject({ kind: 'wrong-answer' });
   });
 
-  test('of a refusal only what an NMOS interface says is told, with a sign for what cannot be seen', async () => {
+  test('of a refusal only what an NMOS interface says is shown, with a sign for what cannot be seen', async () => {
     const url = await answering((_, response) => response.writeHead(403).end('<h1>secret of another server</h1>'));
     expect(await failure(requestText(url))).toEqual({ kind: 'refused', status: 403, detail: '' });
     const other = await answering((_, response) =>

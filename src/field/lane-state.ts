@@ -9,7 +9,7 @@ import type { FieldNode } from './field-resources';
 import type { FieldSnapshot } from './field-snapshot';
 
 /**
- * The states of a lane that can be told from what devices report. "Silent" needs levels, which are not read yet. "Unknown": one of its
+ * The states of a lane that follow from what devices report. "Silent" needs levels, which are not read yet. "Unknown": one of its
  * ends is there, but has not answered for too long to say what it does.
  */
 export type LaneState = 'planned' | 'staged' | 'carrying' | 'one-legged' | 'waiting' | 'refused' | 'unknown';
@@ -144,7 +144,7 @@ function streamInField(
   };
 }
 
-/** Whether what a node does with a stream can be told: both have answered of late, or are not there at all. */
+/** Whether what a node does with a stream is known: both have answered of late, or are not there at all. */
 const isKnown = (
   found: FieldNode | undefined,
   end: { readonly id: string } | undefined,
@@ -199,7 +199,7 @@ function isSenderMapped(
   channel: number,
   position: number,
 ): boolean {
-  // A device without channel mapping sends its channels as they are: that cannot be told from here, so it does not hold.
+  // A device without channel mapping sends its channels as they are: that cannot be seen from here, so it does not hold.
   const output = map?.outputs.find((o) => o.sourceId !== null && o.sourceId === sourceId);
   if (map === undefined || output === undefined) return false;
   const own = sentPlace(map, channel);

@@ -20,7 +20,7 @@ export class NodeList {
     for (const tell of this.listeners) tell();
   }
 
-  /** Told when other nodes are to be read. */
+  /** Called when other nodes are to be read. */
   onChange(tell: () => void): void {
     this.listeners.add(tell);
   }

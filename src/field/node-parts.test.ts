@@ -35,7 +35,7 @@ describe('devices of one node that are planned each by itself', () => {
     expect(partOf(frame(), 'gone')).toBeUndefined();
   });
 
-  test('as a whole the device with the most streams has its channels mapped; apart, each is bound and told by itself', async () => {
+  test('as a whole the device with the most streams has its channels mapped; apart, each is bound and sent its own', async () => {
     expect(bench.bindings().nodeByDevice.get('amp')?.devices).toHaveLength(2);
     bind('amp');
     // Nobody else is the whole of it now.

@@ -1,14 +1,14 @@
 import { devicesApart, labelOfDevice } from '../core/formats/node-devices';
+import { onceFor } from '../core/plan/once-for';
 import type { FieldNode } from './field-resources';
 
 /** Devices of a node that are planned each by itself, as nodes that have just them. */
 
-const known = new WeakMap<FieldNode, Map<string, FieldNode>>();
+const partsSoFar = onceFor((_: FieldNode) => new Map<string, FieldNode>());
 
 /** One device of a node, as a node that has it alone; the same object for the same node. Undefined: the node has no such device any more. */
 export function partOf(found: FieldNode, nodeDeviceId: string): FieldNode | undefined {
-  let parts = known.get(found);
-  if (parts === undefined) known.set(found, (parts = new Map()));
+  const parts = partsSoFar(found);
   let part = parts.get(nodeDeviceId);
   const device = found.devices.find((d) => d.id === nodeDeviceId);
   if (part === undefined && device !== undefined) {

@@ -19,7 +19,7 @@ const IDS = /^[\da-f]{8}-[\da-f]{4}-[\da-f]{4}-[\da-f]{4}-[\da-f]{12}$/i;
 type Resources = ReadonlyMap<FollowedPath, readonly Raw[]>;
 
 interface KnownNode {
-  /** What it told last; null: nothing yet. */
+  /** Its last answer; null: nothing yet. */
   resources: Resources | null;
   failures: number;
 }
@@ -37,7 +37,7 @@ export interface NodeReading {
 
 /**
  * Reads nodes one by one by their Node API (IS-04), where there is no registry: each in turn, as nodes do not tell of changes by themselves. One that
- * does not answer keeps what it told for a while, and is then gone until it answers again.
+ * does not answer keeps its last answer for a while, and is then gone until it answers again.
  */
 export class NodesClient implements FieldSource {
   private readonly known = new Map<string, KnownNode>();
@@ -51,7 +51,7 @@ export class NodesClient implements FieldSource {
     private readonly urls: () => readonly string[] | Promise<readonly string[]>,
     private readonly events: SourceEvents,
     private readonly allows: (url: string) => boolean = () => true,
-    /** Told of every reading. */
+    /** Called with every reading. */
     private readonly onReading: (url: string, reading: NodeReading) => void = () => undefined,
     private readonly everyMs = NODES_EVERY_MS,
   ) {}

@@ -89,7 +89,7 @@ function feedsOf(plan: Plan): Feeds {
   return feeds;
 }
 
-/** What is heard at a channel, as the sockets it comes from: a slow search over names. */
+/** What a channel receives, as the sockets it comes from: a slow search over names. */
 function heardAt(plan: Plan, feeds: Feeds, deviceId: string, terminalId: string, channel: number): Set<string> {
   const roots = new Set<string>();
   const seen = new Set<string>();
@@ -111,7 +111,7 @@ function heardAt(plan: Plan, feeds: Feeds, deviceId: string, terminalId: string,
   return roots;
 }
 
-test('law: while devices are patched one after the other nobody hears what he hears neither before nor after', () => {
+test('law: while devices are patched one after the other no channel receives what it receives neither before nor after', () => {
   let changedTogether = 0;
   let offMeanwhile = 0;
   fc.assert(

@@ -67,7 +67,7 @@ describe('the pulse of devices', () => {
     await closed(silentServer);
   });
 
-  test('one failure is none: a device that misses a single try is not told as lost, one that misses two in a row is', async () => {
+  test('one failure is none: a device that misses a single try is not reported as lost, one that misses two in a row is', async () => {
     const answers = [true, false, true, false, true, true, false, false];
     const asked: boolean[] = [];
     const told: string[] = [];
@@ -89,7 +89,7 @@ describe('the pulse of devices', () => {
     expect(asked).toEqual(answers);
   });
 
-  test('who is not followed any more, or was forgotten, is not told of; who comes again is tried afresh', async () => {
+  test('who is not followed any more, or was forgotten, is not reported; who comes again is tried afresh', async () => {
     const { pulse, told, next } = pulseOf({ nodeId: 'gone', host: HOST, port: 18_435 });
     open.push(pulse);
     await next('gone silent');

@@ -55,7 +55,7 @@ function after(map: ChannelMap, action: ReturnType<typeof receiverAction>): Map<
   return now;
 }
 
-describe('what a receiving device is told of its channel map', () => {
+describe('what a receiving device is sent for its channel map', () => {
   test('channels are counted through the outputs of its own', () => {
     expect(receiverAction(mapWith(null), node, [feed(9, 2, 3), off(8)], any)).toEqual({
       left: { 7: { input: null, channel_index: null } },
@@ -81,7 +81,7 @@ describe('what a receiving device is told of its channel map', () => {
     expect(() => receiverAction(fed, node, [off(6)], (channel) => channel !== 8)).toThrow('channel 8 would go silent');
   });
 
-  test('what the device cannot do is found out before it is told', () => {
+  test('what the device cannot do is found out before it is sent', () => {
     expect(() => receiverAction(mapWith(FOURS), node, [feed(5, 1, 1), feed(6, 1, 3)], any)).toThrow('blocks of 4 only');
     expect(() => receiverAction(mapWith(FOURS), node, [feed(7, 1, 1)], any)).toThrow('does not fit there');
     const ordered = mapWith({ blockSize: 1, reordering: false });
@@ -104,7 +104,7 @@ describe('what a receiving device is told of its channel map', () => {
     { blockSize: 1, reordering: false },
   );
 
-  test('law: whatever is told can be done, and does what was asked, from one change to the next', () => {
+  test('law: whatever is sent can be done, and does what was asked, from one change to the next', () => {
     const entriesOf = (list: readonly { channel: number; streamNumber: number; position: number; isOff: boolean }[]) =>
       list.map(({ isOff, ...f }) => (isOff ? off(f.channel) : feed(f.channel, f.streamNumber, f.position)));
     const tried = (map: ChannelMap, entries: readonly WantedEntry[]) => {

@@ -3,7 +3,7 @@ import { isAlwaysFed, networkEndsOf, receivedPlace, type ChannelMap } from '../c
 import type { MapAction } from './device-reader';
 import type { FieldNode } from './field-resources';
 
-/** What the channel map of a receiving device is to be told, and whether it can be: its blocks go whole, its order is kept. */
+/** What the channel map of a receiving device is to be sent, and whether it can be: its blocks go whole, its order is kept. */
 
 interface ReceiverFeed {
   readonly channel: number;

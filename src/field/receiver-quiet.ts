@@ -61,7 +61,7 @@ function silentFeed(channel: number, work: ReceiverWork, context: SendContext): 
 
 /**
  * Takes off the channels of a receiver that would sound wrong meanwhile. Null where that failed.
- * @param whole all that was to be told to the device, where `work` is what is left of it
+ * @param whole all that was to be sent to the device, where `work` is what is left of it
  */
 export async function quieten(
   work: ReceiverWork,

@@ -143,7 +143,7 @@ describe('a registry is followed with care', () => {
     open();
     await until(() => odd.reads > 1 && odd.readingNow > 0);
     client.stop();
-    await new Promise((resolve) => setTimeout(resolve, 400));
+    await until(() => odd.readingNow === 0 && odd.sockets.every((ws) => ws.readyState === ws.CLOSED));
     expect([isConnected, reasons]).toEqual([false, []]);
   });
 
@@ -152,8 +152,10 @@ describe('a registry is followed with care', () => {
     await until(() => isConnected);
     const before = odd.reads;
     for (let n = 0; n < 500; n += 1) odd.sockets[n % 5]!.send('junk');
-    await until(() => odd.reads >= before + 10);
-    await new Promise((resolve) => setTimeout(resolve, 500));
+    await until(() => odd.reads >= before + 2 * FOLLOWED.length);
+    // A third read would have begun before this change has come back.
+    odd.sockets[0]!.send(JSON.stringify({ grain: { data: [{ path: ID, post: { id: ID } }] } }));
+    await until(() => changes.length === 1);
     // Each kind once in each of two reads.
     expect(odd.reads - before).toBe(2 * FOLLOWED.length);
     expect(odd.mostAtOnce).toBe(1);
@@ -165,10 +167,9 @@ describe('a registry is followed with care', () => {
     await until(() => isConnected);
     const before = odd.reads;
     odd.sockets[0]!.send(long);
-    await new Promise((resolve) => setTimeout(resolve, 300));
-    expect([isConnected, odd.reads]).toEqual([true, before]);
     odd.sockets[0]!.send(JSON.stringify({ grain: { data: [{ path: ID, post: { id: ID } }] } }));
     await until(() => changes.length === 1);
+    expect([isConnected, odd.reads]).toEqual([true, before]);
     odd.sockets[0]!.send(long);
     await until(() => reasons.includes('the registry sent a message that is too long'));
   });

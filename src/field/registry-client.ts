@@ -311,7 +311,7 @@ export class RegistryClient implements FieldSource {
     socket.on('close', () => this.lost('the registry closed the connection'));
   }
 
-  /** A message that makes no sense may have told of a change: everything is read again. */
+  /** A message that makes no sense may have been about a change: everything is read again. */
   private message(path: FollowedPath, text: string): void {
     const parsed = parseBoundedJson(text, MESSAGE_LIMITS);
     const changes = parsed.ok ? rawOf(rawOf(parsed.value)['grain'])['data'] : null;

@@ -2,11 +2,11 @@ import { feed } from '../core/plan/test-plan';
 import { activationAt, lateBy } from './moment';
 import { FieldBench, until } from './test-bench';
 
-/** Many devices change over at one moment: everything stands before it, nothing moves before it, and who is late is told. */
+/** Many devices change over at one moment: everything stands before it, nothing moves before it, and who is late is reported. */
 
 const NETWORK = { registry: { address: '127.99.2.1', port: 18_840, expiryMs: 1200 }, devicePort: 18_041 };
 
-test('a moment as devices are told it: TAI is 37 s ahead of UTC, or how long it still is', () => {
+test('a moment as it is sent to devices: TAI is 37 s ahead of UTC, or how long it still is', () => {
   const atMs = Date.UTC(2026, 5, 1, 20, 0, 0);
   expect(activationAt({ atMs, by: 'clock' })).toEqual({
     mode: 'activate_scheduled_absolute',
@@ -70,7 +70,7 @@ describe('changing over at a moment', () => {
     },
   );
 
-  test('who is late is told by how much, and who never does it has failed and is asked again', async () => {
+  test('who is late is reported with by how much, and who never does it has failed and is asked again', async () => {
     bench.edit(feed('box', 1, 'amp', 1, 2), feed('box', 2, 'far', 40));
     bench.nodes.get('amp')!.lagMs = 400;
     const late = await sendAt('clock', 2500);
@@ -86,7 +86,7 @@ describe('changing over at a moment', () => {
     // What it receives was not taken away.
     expect(sounds().slice(0, 2)).toEqual([1, 2]);
     bench.nodes.get('amp')!.lagMs = 0;
-    // And it does not come by itself later: what it was told is taken back.
+    // And it does not come by itself later: what it was sent is taken back.
     const again = await bench.send(CHANNELS);
     expect(again.devices.flatMap((d) => d.failed)).toEqual([]);
     expect(sounds().slice(0, 2)).toEqual([7, 8]);

@@ -38,7 +38,7 @@ export interface PreparedReceiver {
   readonly map: { readonly href: string; readonly action: MapAction; readonly id: string } | null;
 }
 
-/** Tells a receiver what it is to do at the moment. Null: it could not be told, and nothing of it changes then. */
+/** Sends a receiver what it is to do at the moment. Null: it could not be sent, and nothing of it changes then. */
 export async function prepareReceiver(
   work: ReceiverWork,
   context: SendContext,
@@ -153,7 +153,7 @@ export async function confirmReceiver(prepared: PreparedReceiver, context: SendC
   if (device !== null) follower.readDeviceAgain(device.id);
 }
 
-/** The moment is not to come: what devices were told for it is taken back. */
+/** The moment is not to come: what devices were sent for it is taken back. */
 export async function takeBack({ work, later, map }: PreparedReceiver, context: SendContext): Promise<void> {
   const { bindings, report } = context;
   const node = bindings.nodeByDevice.get(work.deviceId) as FieldNode;

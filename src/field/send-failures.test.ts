@@ -9,7 +9,7 @@ const NETWORK = { registry: { address: '127.99.7.2', port: 18_892, expiryMs: 120
 
 interface Case {
   readonly name: string;
-  /** What was heard is no more once the sender has gone over: a receiver that then fails stays silent, and the report says so. */
+  /** What was received is no more once the sender has gone over: a receiver that then fails stays silent, and the report says so. */
   readonly isInPlace: boolean;
   readonly start: readonly Command[];
   readonly change: readonly Command[];
@@ -62,7 +62,7 @@ describe('a send against devices that fail at each step, one after the other', (
       return asked;
     };
   };
-  /** Everything that was told has been read. */
+  /** Everything that was reported has been read. */
   const settled = () =>
     until(() =>
       CHANNELS.every(({ deviceId, channel }) => {

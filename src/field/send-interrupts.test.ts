@@ -94,7 +94,7 @@ describe('law: what plays and is in no list of interrupted lanes plays on, befor
       listen();
       expect([...new Set(lost)]).toEqual([]);
       interrupted += told.size;
-      // What is told as being so already is what the plan wants there.
+      // What is reported as being so already is what the plan wants there.
       for (const [deviceId, channels] of alike) {
         for (const channel of channels) {
           const own = bench.plan.subscriptions.get(deviceId)?.get(channel);

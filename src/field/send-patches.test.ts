@@ -162,7 +162,7 @@ describe('device patches, tried on stand-ins', () => {
     expect(plan('amp').left).toEqual([{ deviceId: 'amp', channel: null, why: 'not-offered' }]);
   });
 
-  test('where one of a group does not answer, the others are not begun with: they would hear it as it was', async () => {
+  test('where one of a group does not answer, the others are not begun with: they would receive it as it was', async () => {
     bench.edit(feed('far', 1, 'amp', 1, 2));
     await bench.sendAll('amp', [1, 2]);
     bench.edit(patch('far', 'network-out', 2, ['buses', 9]), patch('amp', 'speaker-out', 1, ['network-in', 2]));

@@ -29,7 +29,7 @@ function entriesOf(action: MapAction, of: MapAction, isIn: boolean): MapAction {
 
 /**
  * Patches devices as planned, from what they do now: their channel maps are read first. Each device changes in one step, so that nothing wrong
- * is heard within it. Of devices that receive one another's changes, channels that would carry a wrong sound meanwhile are taken off
+ * is received within it. Of devices that receive one another's changes, channels that would carry a wrong sound meanwhile are taken off
  * first and fed last; the others change from whoever feeds to whom it feeds. Where one of them fails, all of its group are put back to what they were;
  * where one cannot even be read, none of its group is begun with.
  */
@@ -64,7 +64,7 @@ export async function sendPatches(
       for (const { deviceId } of group) if (!unread.has(deviceId)) notBegun.add(deviceId);
       return;
     }
-    /** What was told, or may have been, in the order in which it was. */
+    /** What was sent, or may have been, in the order in which it was. */
     const told: { readonly device: PatchDeviceWork; readonly action: MapAction }[] = [];
     const all = async (step: SendStep, actionOf: (device: PatchDeviceWork) => MapAction): Promise<boolean> => {
       for (const device of group) {

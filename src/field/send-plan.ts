@@ -23,7 +23,7 @@ export interface ChannelRef {
 /**
  * Why a channel is not sent. Foreign: the patch of that end is never written; a sender's stream is joined as it is where it is held.
  * Untold: neither a registry nor an announcement tells of such a stream now. Receiver away: its stream would take the place of
- * one that a device receives which cannot be told. Elsewhere: another plan runs that end. In a block: it can only be cleared together with channels that the plan feeds. Always
+ * one that a device receives and that cannot be named. Elsewhere: another plan runs that end. In a block: it can only be cleared together with channels that the plan feeds. Always
  * fed: the device does not let it be fed by nothing.
  */
 type LeftWhy =
@@ -167,7 +167,7 @@ function isStillHeard(
   });
 }
 
-/** Streams of a receiver that were told to receive streams which nobody receives any more. */
+/** Receivers of a device that are still set to streams which nobody receives any more. */
 function streamsNoMore(deviceId: string, reckoning: Reckoning, isReceived: (record: SentStream) => boolean): number[] {
   const numbers = new Set<number>();
   for (const [senderId, sent] of reckoning.plan.sentStreams) {

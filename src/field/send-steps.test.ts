@@ -69,7 +69,7 @@ describe('a send, step by step, and what stops it', () => {
     edit(feed('box', 3, 'amp', 1), layout(1, [2, 3]));
   };
 
-  test('each step of each device is told as it begins and as it ends, in the order in which they are done', async () => {
+  test('each step of each device is reported as it begins and as it ends, in the order in which they are done', async () => {
     edit(feed('box', 5, 'amp', 1, 2));
     const told: SendProgress[] = [];
     await sendAll('amp', [1, 2], true, { tell: (p) => told.push(p), isStopped: () => false });
@@ -120,7 +120,7 @@ describe('a send, step by step, and what stops it', () => {
     expect([sounding('amp', 1), sounding('amp', 2), sounding('far', 1)]).toEqual([3, 2, 2]);
   });
 
-  test('stopped between senders and receivers: what carries goes on carrying, and the plan notes only what was told', async () => {
+  test('stopped between senders and receivers: what carries goes on carrying, and the plan notes only what was sent', async () => {
     edit(feed('box', 1, 'amp', 1));
     await sendAll('amp', [1]);
     await until(() => stateOf('amp', 1) === 'carrying');
@@ -139,7 +139,7 @@ describe('a send, step by step, and what stops it', () => {
     expect(report.again.map((c) => c.channel)).toEqual([1, 2]);
   });
 
-  test('a stream is not laid out again under its number while one that hears it is away: it would come back to wrong channels', async () => {
+  test('a stream is not laid out again under its number while one that receives it is away: it would come back to wrong channels', async () => {
     await relaid();
     await bench().nodes.get('far')!.unplug();
     await until(() => !bindings().nodeByDevice.has('far'));
@@ -163,7 +163,7 @@ describe('a send, step by step, and what stops it', () => {
     expect([sounding('amp', 1), sounding('amp', 2), sounding('far', 1)]).toEqual([3, 2, 2]);
   });
 
-  test('nor where one that hears it does not answer: the sender is left as it is, and the report says so', async () => {
+  test('nor where one that receives it does not answer: the sender is left as it is, and the report says so', async () => {
     await relaid();
     bench().nodes.get('far')!.delayMs = 4000;
     const report = await sendAll('amp', [1, 2]);
@@ -172,11 +172,11 @@ describe('a send, step by step, and what stops it', () => {
     expect(failed).toEqual(expect.arrayContaining(['far receiver-map', 'box sender']));
     expect(report.put).toEqual([]);
     expect(sounding('far', 1)).toBe(2);
-    // The one that was taken off already receives again what it heard.
+    // The one that was taken off already receives again what it received before.
     expect(sounding('amp', 1)).toBe(1);
   });
 
-  test('a channel that the plan cleared but its device still hears is taken off with the others', async () => {
+  test('a channel that the plan cleared but its device still receives is taken off with the others', async () => {
     await relaid();
     edit({ kind: 'unsubscribe', channels: [{ deviceId: 'far', channel: 1 }] });
     await sendAll('amp', [1, 2]);
@@ -204,7 +204,7 @@ describe('a send, step by step, and what stops it', () => {
     bench().nodes.get('box')!.delayMs = 0;
   }, 15_000);
 
-  test('one that is busy for long with what it is told is not undone meanwhile: what it has after ten seconds counts', async () => {
+  test('one that is busy for long with a request is not undone meanwhile: what it has after ten seconds counts', async () => {
     edit(feed('box', 1, 'amp', 1));
     const [box, amp] = [bench().nodes.get('box')!, bench().nodes.get('amp')!];
     box.busyMs = 4000;
@@ -218,7 +218,7 @@ describe('a send, step by step, and what stops it', () => {
     expect(sounding('amp', 1)).toBe(1);
   }, 60_000);
 
-  test('a device that goes away during a send is reported, and the others are still told', async () => {
+  test('a device that goes away during a send is reported, and the others are still sent theirs', async () => {
     edit(feed('box', 1, 'amp', 1), feed('far', 1, 'amp', 2));
     const reckoning = reckon(bench().plan);
     const work = planSend(

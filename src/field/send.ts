@@ -174,7 +174,7 @@ export async function send(
 
 /**
  * What the plan will say was sent once everything is: it is recorded before the first device is, so that a server which stops in between
- * knows of all that may have been told.
+ * knows of all that may have been sent.
  */
 export function recordsToBe(work: SendPlan, reckoning: Reckoning): SentStream[] {
   return work.streams.map(({ stream, receivers }) => sentRecord(stream, receivers, reckoning));

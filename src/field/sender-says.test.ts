@@ -6,13 +6,13 @@ import { FieldBench, until } from './test-bench';
 
 const NETWORK = { registry: { address: '127.99.5.1', port: 18_860, expiryMs: 1200 }, devicePort: 18_061 };
 
-describe('what a sender says of its stream is held against the plan before a receiver is told', () => {
+describe('what a sender says of its stream is held against the plan before anything is sent to a receiver', () => {
   const bench = new FieldBench(NETWORK);
   beforeAll(() => bench.start());
   afterAll(() => bench.stop());
   const box = () => bench.nodes.get('box')!;
 
-  test('what cannot be heard as planned is refused with both values, and no receiver is told of it', async () => {
+  test('what cannot be received as planned is refused with both values, and nothing of it is sent to a receiver', async () => {
     bench.edit(feed('box', 1, 'amp', 1, 2));
     box().says = (audio) => ({ ...audio, legs: audio.legs.map((l) => ({ ...l, port: 5010 })) });
     const report = await bench.sendAll('amp', [1, 2]);
@@ -24,7 +24,7 @@ describe('what a sender says of its stream is held against the plan before a rec
     expect(bench.soundingFrom('amp', 1)).toBeNull();
   });
 
-  test('what can be heard all the same is told as a caution, and loads count what is really sent', async () => {
+  test('what can be received all the same is reported as a caution, and loads count what is really sent', async () => {
     box().says = (audio) => ({ ...audio, channels: 8, legs: audio.legs.map((l) => ({ ...l, ttl: 5 })) });
     const load = () => reckon(bench.plan).streamsBySender.get('box')?.[0]?.width;
     expect(load()).toBe(2);
@@ -48,7 +48,7 @@ describe('what a sender says of its stream is held against the plan before a rec
     expect(load()).toBe(2);
   });
 
-  test('what a device does not take by its constraints (IS-05) is told with both values, and not asked of it', async () => {
+  test('what a device does not take by its constraints (IS-05) is reported with both values, and not asked of it', async () => {
     bench.edit(feed('box', 3, 'amp', 3));
     const before = structuredClone(box().memory());
     box().limits = { destination_port: { minimum: 5010, maximum: 5020 } };

@@ -4,7 +4,7 @@ import type { Raw } from '../core/formats/raw';
 /** Where resources of IS-04 come from: a registry, or nodes that are read one by one. */
 
 export interface SourceEvents {
-  /** Some of what there is of one kind: a page of a full read. @param from who told it, as its address */
+  /** Some of what there is of one kind: a page of a full read. @param from who reported it, as its address */
   page(path: FollowedPath, resources: readonly Raw[], from: string): void;
   /** A full read of one kind is through: what is not among these ids is gone. */
   full(path: FollowedPath, ids: ReadonlySet<string>): void;

@@ -104,7 +104,7 @@ describe('legs of a stream go where the device has them', () => {
     },
   );
 
-  test('a receiver is told who sends to each group, whatever the order of the sender', () => {
+  test('a receiver is sent who sends to each group, whatever the order of the sender', () => {
     const { stream, context: c } = context('AB');
     const own = ['127.99.0.12', '127.99.1.12'].map(leg);
     const [a, b] = placedLegs(stream, 'amp', own, c).map((l) => l!.group);

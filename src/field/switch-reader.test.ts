@@ -30,7 +30,7 @@ describe('a switch over RESTCONF', () => {
     expect(ports.find((p) => p.name === 'Uplink 1')!.bitsPerSecond).toBe(1e10);
   });
 
-  test('a cable that comes up otherwise is told so, until it is right again', async () => {
+  test('a cable that comes up otherwise is reported so, until it is right again', async () => {
     expect(standin.bringUp('Port 1', { bitsPerSecond: 1e8, duplex: 'half' })).toBe(true);
     expect((await readSwitch(url)).ports[0]).toMatchObject({ bitsPerSecond: 1e8, duplex: 'half' });
     expect(standin.bringUp('Port 1', null)).toBe(true);

@@ -40,7 +40,7 @@ export function startPlan({ box, amp, far }: BenchModels = BENCH_MODELS): Plan {
     kind: 'put-subnet',
     subnet: { id: 'a', name: 'Leg A', cidr: '10.99.8.0/24', vlan: null, role: 'A', ...PLAIN_SUBNET },
   });
-  // The box has a second leg that nobody receives: it is told of it all the same, as switched off.
+  // The box has a second leg that nobody receives: it is sent all the same, as switched off.
   plan = apply(
     plan,
     {

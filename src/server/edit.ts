@@ -36,7 +36,7 @@ export function openForChange(planId: string): PlanSession {
   return session;
 }
 
-/** Notes what devices were told, whatever else was changed meanwhile. */
+/** Notes what devices were sent, whatever else was changed meanwhile. */
 export function noteSent(
   session: PlanSession,
   command: Extract<Command, { kind: 'keep-sent-streams' }>,

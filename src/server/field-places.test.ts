@@ -95,7 +95,7 @@ describe('adapters', () => {
     expect(serverState().announcements).toBeNull();
     const chosen = chooseAdapters(ada, ['lo']);
     expect(chosen.adapters.every((a) => a.isUsed === (a.name === 'lo'))).toBe(true);
-    // Announcements are heard there too.
+    // Announcements are received there too.
     expect(
       serverState()
         .announcements?.state()

@@ -69,7 +69,7 @@ export interface HistoryEntry {
   readonly records: number;
   /** Undone now by whoever did it. */
   readonly isUndone: boolean;
-  /** False: it notes what was done to devices, and to take it back would claim that they were never told. */
+  /** False: it notes what was done to devices, and to take it back would claim that nothing was ever sent to them. */
   readonly isUndoable: boolean;
   /** False: what it changed was folded into the plan, so that it can neither be read nor taken back. */
   readonly isKept: boolean;

@@ -38,7 +38,7 @@ const edit = (planId: string, author: Author, title: string, channel: number) =>
     }),
   );
 
-/** As after a send: the stage box was told a stream. */
+/** As after a send: the stage box was sent a stream. */
 function markSent(planId: string): void {
   const format = { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 } as const;
   const stream = {
@@ -54,7 +54,7 @@ function markSent(planId: string): void {
 }
 
 describe('browsers that look at one plan', () => {
-  test('are told the revision, then every change with its author, whoever made it', () => {
+  test('are sent the revision, then every change with its author, whoever made it', () => {
     const { id } = demoPlan().plan;
     edit(id, ada, 'before anyone looks', 1);
     const first = new Browser(id, ada);
@@ -72,7 +72,7 @@ describe('browsers that look at one plan', () => {
     expect([first.changes.length, second.changes.length]).toEqual([2, 1]);
   });
 
-  test('are told who is there: a person with two windows once, and nobody who left', async () => {
+  test('are sent who is there: a person with two windows once, and nobody who left', async () => {
     const { id } = demoPlan().plan;
     const first = new Browser(id, ada);
     const window = new Browser(id, ada);
@@ -87,7 +87,7 @@ describe('browsers that look at one plan', () => {
     expect(first.people).toEqual([ada]);
   });
 
-  test('without a registry are told so at once, and never of devices', async () => {
+  test('without a registry are sent that at once, and never anything of devices', async () => {
     const { id } = demoPlan().plan;
     const browser = new Browser(id, ada);
     edit(id, ada, 'a lane', 1);
@@ -96,7 +96,7 @@ describe('browsers that look at one plan', () => {
     expect(browser.fields[0]).toEqual({ isFull: true, topics: {}, events: [] });
   });
 
-  test('hear of announcements as they come and go, with addresses as the plan writes them, also without a registry', async () => {
+  test('are sent announcements as they come and go, with addresses as the plan writes them, also without a registry', async () => {
     process.env['JADE_SAP'] = '127.99.7.1:18893';
     process.env['JADE_TRANSLATE'] = '10.=127.';
     const { id } = demoPlan().plan;
@@ -150,7 +150,7 @@ describe('browsers that look at one plan', () => {
         { label: 'Borrowed box', serial: 'unheard-of' },
       ]);
       expect(early.fields.slice(1).every((m) => !m.isFull)).toBe(true);
-      // One that comes later is told everything at once; what devices still report meanwhile both are told.
+      // One that comes later is sent everything at once; what devices still report meanwhile both are sent.
       const late = new Browser(id, bo);
       expect(late.fields[0]!.isFull).toBe(true);
       const isSame = () => isDeepStrictEqual(late.shown(), early.shown());
@@ -233,14 +233,14 @@ describe('browsers that look at one plan', () => {
   });
 });
 
-describe('a send is noted before anyone is told', () => {
+describe('a send is noted before any device is sent it', () => {
   /** SQLite itself refuses to write, as on a disk that is read-only. */
   const shut = (isShut: boolean) => {
     const { $client } = (serverState().store as unknown as { db: { $client: { pragma: (text: string) => void } } }).db;
     $client.pragma(`query_only = ${isShut ? 'ON' : 'OFF'}`);
   };
 
-  test('on a disk that takes nothing no device is told; where it fails meanwhile the report comes all the same', async () => {
+  test('on a disk that takes nothing nothing is sent to a device; where it fails meanwhile the report comes all the same', async () => {
     process.env['JADE_REGISTRY'] = REGISTRY_URL;
     process.env['JADE_TRANSLATE'] = '10.=127.';
     const registry = new Registry(REGISTRY);
@@ -319,7 +319,7 @@ describe('a send is noted before anyone is told', () => {
   });
 });
 
-test('a listener to the field that fails is told nothing more, and the others are', () => {
+test('a listener to the field that fails is sent nothing more, and the others are', () => {
   const told: string[] = [];
   process.env['JADE_REGISTRY'] = REGISTRY_URL;
   const { onFieldNews, follower } = serverState();

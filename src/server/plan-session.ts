@@ -324,7 +324,7 @@ export class PlanSession {
     for (const watcher of [...this.watchers]) this.tellOne(watcher, frame);
   }
 
-  /** A browser that cannot be told is let go: it must not keep the others from being told. */
+  /** A browser that takes nothing is let go: it must not keep news from the others. */
   private tellOne(watcher: Watcher, frame: EventFrame): void {
     try {
       watcher.send(frame);

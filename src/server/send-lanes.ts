@@ -88,8 +88,8 @@ export function previewSend(planId: string, channels: readonly ChannelRef[]): Se
 }
 
 /**
- * Sends. What the devices will be told is noted in the plan before the first one is: where that fails nothing is told. `tell` is called as it
- * gets on. With an id it can be stopped by `stopSending`. Whatever happens once devices are told, the report is returned.
+ * Sends. What will be sent to devices is noted in the plan before any of it is: where that fails nothing is sent. `tell` is called as it
+ * gets on. With an id it can be stopped by `stopSending`. Whatever happens once sending has begun, the report is returned.
  */
 export function sendLanes(
   planId: string,

@@ -26,7 +26,7 @@ const [preview, send] = ['send-patches/preview', 'send-patches'];
 const console1 = 'loft-console';
 const author = { id: 'someone', name: 'Someone' };
 
-test('a console is previewed, patched as planned, told line by line, and then there is nothing left to send', async () => {
+test('a console is previewed, patched as planned, reported line by line, and then there is nothing left to send', async () => {
   process.env['JADE_REGISTRY'] = URL_OF_REGISTRY;
   process.env['JADE_TRANSLATE'] = '10.=127.';
   const registry = new Registry(REGISTRY);
@@ -75,7 +75,7 @@ test('a console is previewed, patched as planned, told line by line, and then th
   }
 });
 
-test('bad requests are refused with their place, and nothing is told: no ids, a strange device, no field, a plan that was removed', async () => {
+test('bad requests are refused with their place, and nothing is sent: no ids, a strange device, no field, a plan that was removed', async () => {
   const { id } = demoPlan().plan;
   const problemOf = async (path: string, body: unknown) => {
     const answer = await asked(path, id, body);

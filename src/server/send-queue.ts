@@ -6,10 +6,10 @@ export class SendQueue {
   private readonly busy = new Map<string, Promise<unknown>>();
 
   /**
-   * Makes ready and runs, as soon as no device that it needs is told by another send. While it waits things change, so it is made ready
+   * Makes ready and runs, as soon as no device that it needs is in another send. While it waits things change, so it is made ready
    * again each time.
    * @param makeReady says what there is to do now, and which devices that takes
-   * @param waiting is told which of them others are telling
+   * @param waiting is called with those that other sends are busy with
    */
   async run<W, T>(
     makeReady: () => { readonly work: W; readonly devices: readonly string[] },

@@ -122,7 +122,7 @@ describe('the history of a plan', () => {
     expect([1, 2, 3].map((c) => heard(plan.id, c))).toEqual([1, undefined, 3]);
   });
 
-  test('what was sent is in the history, and is never taken back: that would claim that no device was told', () => {
+  test('what was sent is in the history, and is never taken back: that would claim that nothing was sent to a device', () => {
     const { plan } = demoPlan();
     const format = { rateHz: 48_000, encoding: 'L24', packetTimeUs: 1000 } as const;
     const sent = {
@@ -213,7 +213,7 @@ describe('plans and their journal', () => {
     expect([1, 2, 3].map((c) => heard(plan.id, c))).toEqual([1, 20, 3]);
   });
 
-  test('a step of which nothing can be taken back is told and passed over: the one before it is within reach', () => {
+  test('a step of which nothing can be taken back is reported and passed over: the one before it is within reach', () => {
     const { plan } = demoPlan();
     batch(plan.id, ada, 'older', [feed('loft-console', 9, 'dome-amp-6', 8)]);
     batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-6', 1)]);
@@ -236,7 +236,7 @@ describe('plans and their journal', () => {
     expect(problemOf(() => atOnce(redo(plan.id, ada))).code).toBe('nothing-to-redo');
   });
 
-  test('what another replaced and then undid can be taken back again, and is told to whoever did it', () => {
+  test('what another replaced and then undid can be taken back again, and whoever did it is sent it', () => {
     const { plan } = demoPlan();
     batch(plan.id, ada, 'older', [feed('loft-console', 9, 'dome-amp-6', 8)]);
     batch(plan.id, ada, 'mine', [feed('loft-console', 1, 'dome-amp-6', 1)]);

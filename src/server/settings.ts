@@ -296,7 +296,7 @@ const isPlainUrl = (text: string): boolean => {
   return username === '' && password === '' && search === '' && hash === '';
 };
 
-/** The settings of this process. Those that are wrong were told at the start. */
+/** The settings of this process. Those that are wrong were reported at the start. */
 export function settings(): Settings {
   const read = readSettings(process.env, process.cwd());
   if ('length' in read) {

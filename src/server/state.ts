@@ -46,9 +46,9 @@ export interface ServerState {
   readonly restconfPort: number | null;
   /** What is being sent, and by its id whether each is to be stopped. */
   readonly sending: { readonly queue: SendQueue; readonly stopped: Map<string, boolean>; readonly timed: TimedSends };
-  /** Told the plan of which sends wait for their moment, or no longer do. */
+  /** Called with the plan of which sends wait for their moment, or no longer do. */
   readonly onTimedSends: Set<(planId: string) => void>;
-  /** Told whenever anything in the field may have changed. */
+  /** Called whenever anything in the field may have changed. */
   readonly onFieldNews: Set<(news: FieldNews) => void>;
   /** Throws what keeps the database from being used. */
   readonly checkStorage: () => void;

@@ -74,7 +74,7 @@ describe('the switches of a watched plan', () => {
     expect(states().get('south-edge-a')).toMatchObject({ failure: null });
   });
 
-  test('one that stops answering keeps its last word with the age it has, and says why it is not heard', async () => {
+  test('one that stops answering keeps its last word with the age it has, and says why it does not answer', async () => {
     await watch.read();
     const before = states().get('south-edge-b')!;
     await b.unplug();

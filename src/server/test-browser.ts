@@ -3,7 +3,7 @@ import type { EventFrame } from './plan-session';
 import { sessionOf } from './sessions';
 import { mergedField, NO_FIELD } from '../ui/session/field-view';
 
-/** What one browser is told, and what it makes of it: the field as it shows it. */
+/** What one browser is sent, and what it makes of it: the field as it shows it. */
 export class Browser {
   readonly changes: ChangeMessage[] = [];
   readonly fields: FieldMessage[] = [];

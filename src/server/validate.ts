@@ -8,7 +8,7 @@ import { onceFor } from '../core/plan/once-for';
 
 /**
  * Holds what enters the server to its declaration. Counts and depth are looked at before anything is made of it, and the first thing that is
- * wrong ends it; it is told with the field's name.
+ * wrong ends it; it is reported with the field's name.
  */
 
 /** What an ordinary request is made of at most. */

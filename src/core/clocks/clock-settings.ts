@@ -1,3 +1,4 @@
+import { onceFor, onceWith } from '../plan/once-for';
 import { modelOf, type PlanOf, type ModelledDevices } from '../plan/plan';
 import type { ClockSettings } from './clocks-table';
 import type { Model } from '../models/models-table';
@@ -44,34 +45,36 @@ export interface PlannedClock {
   readonly identity: string;
 }
 
-/** By model and device: how a device without settings of its own is planned. */
-const usualByModel = new WeakMap<Model, Map<string, PlannedClock>>();
-/** By settings, for the model that they were last looked at with. */
-const statedBySettings = new WeakMap<ClockSettings, PlannedClock>();
+const statedClock = onceWith((settings: ClockSettings, model: Model): PlannedClock | null => {
+  const ability = abilityOf(model);
+  if (ability === null) return null;
+  const identity = settings.clockIdentity ?? `~${settings.id}`;
+  return { settings, ability, model, isStated: true, identity };
+});
+/** By device: how one without settings of its own is planned. */
+const usualClocks = onceFor((_: Model) => new Map<string, PlannedClock | null>());
 
 /** How a device of the plan is set as a clock; null for what is none. The same for the same model and settings. */
 export function plannedClock(plan: ModelledDevices & PlanOf<'clocks'>, deviceId: string): PlannedClock | null {
   const model = modelOf(plan, deviceId);
   if (model === undefined) return null;
   const stated = plan.clocks.get(deviceId);
-  if (stated !== undefined) {
-    const known = statedBySettings.get(stated);
-    if (known?.model === model) return known;
+  if (stated !== undefined) return statedClock(stated, model);
+  const usual = usualClocks(model);
+  let planned = usual.get(deviceId);
+  if (planned === undefined) {
     const ability = abilityOf(model);
-    if (ability === null) return null;
-    const identity = stated.clockIdentity ?? `~${deviceId}`;
-    const planned: PlannedClock = { settings: stated, ability, model, isStated: true, identity };
-    statedBySettings.set(stated, planned);
-    return planned;
+    planned =
+      ability === null
+        ? null
+        : {
+            settings: usualClockSettings(deviceId, model, ability),
+            ability,
+            model,
+            isStated: false,
+            identity: `~${deviceId}`,
+          };
+    usual.set(deviceId, planned);
   }
-  let usual = usualByModel.get(model);
-  if (usual === undefined) usualByModel.set(model, (usual = new Map()));
-  const known = usual.get(deviceId);
-  if (known !== undefined) return known;
-  const ability = abilityOf(model);
-  if (ability === null) return null;
-  const settings = usualClockSettings(deviceId, model, ability);
-  const planned: PlannedClock = { settings, ability, model, isStated: false, identity: `~${deviceId}` };
-  usual.set(deviceId, planned);
   return planned;
 }

@@ -9,7 +9,6 @@ import type { Plan } from '../plan/plan';
 import type { Link } from './links-table';
 import { PLAIN_SUBNET } from './subnets-table';
 import type { Command } from '../plan/commands';
-import { expectSame } from '../plan/test-same';
 import { reckon } from '../reckon/reckon';
 import type { Reckoning } from '../reckon/reckoning';
 import { streamSum } from '../streams/wire';

@@ -1,5 +1,6 @@
 import type { BusSend } from '../patch/bus-sends-table';
 import type { Patch } from '../patch/patches-table';
+import { onceFor } from '../plan/once-for';
 import type { PlanOf } from '../plan/plan';
 import { isInsideKnown, terminalsOf, type Insides, type Terminal } from './terminals';
 
@@ -52,7 +53,7 @@ export function terminalIndexAt(part: DevicePart, node: number): number {
 }
 
 /** By model: how a device is that nobody has patched. Most devices are, and all of one model share what they are made of. */
-const asNormalled = new WeakMap<Insides, DevicePart>();
+const asNormalled = onceFor((model: Insides) => partOf('', model, undefined, undefined));
 
 /** How the inside of a device leads on: by its patch where there is one, else as its model is normalled. */
 export function devicePart(
@@ -62,10 +63,8 @@ export function devicePart(
   sends: ReadonlyMap<string, BusSend> | undefined,
 ): DevicePart {
   if ((patches?.size ?? 0) > 0 || (sends?.size ?? 0) > 0) return partOf(deviceId, model, patches, sends);
-  let known = asNormalled.get(model);
-  if (known === undefined) asNormalled.set(model, (known = partOf(deviceId, model, undefined, undefined)));
   // Written out: there are thousands, and those made by spreading are read far more slowly.
-  const { terminals, firstNode, size, feeders, lists, isPlanned } = known;
+  const { terminals, firstNode, size, feeders, lists, isPlanned } = asNormalled(model);
   return { deviceId, model, terminals, firstNode, size, feeders, lists, isPlanned, patches, sends };
 }
 

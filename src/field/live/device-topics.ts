@@ -27,7 +27,7 @@ const AGE_STEP_MS = 20_000;
 interface DeviceInField {
   readonly nodeId: string;
   readonly boundBy: 'hand' | 'serial' | 'address';
-  /** Who told of it last, as an address: a registry, or the node itself. And when, in ms since 1970. */
+  /** Who reported it last, as an address: a registry, or the node itself. And when, in ms since 1970. */
   readonly foundFrom: string | null;
   readonly foundAt: number | null;
   /** Addresses at which it says it answers, as the plan would write them. */

@@ -67,7 +67,7 @@ describe('what happens to the clocks of the field', () => {
     expect(kept.get(1)).toMatchObject({ what: 'lock-lost', times: 3 });
   });
 
-  test('a lost lock is told, and nothing is told of devices that come or go', () => {
+  test('a lost lock is reported, and nothing is said of devices that come or go', () => {
     expect(clockHappenings(look({ x: clock(A) }), look({ x: clock(A), y: clock(A) }))).toEqual([]);
     expect(clockHappenings(look({ x: clock(A), y: clock(A) }), look({ y: clock(A) }))).toEqual([]);
     expect(clockHappenings(look({ y: clock(A) }), look({ y: clock(A, false) }))).toEqual([

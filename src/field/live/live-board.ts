@@ -12,7 +12,7 @@ interface Figure {
 const topicOf = (name: TopicName): AnyTopic => TOPICS[name] as unknown as AnyTopic;
 
 /**
- * The live figures of a plan as they were last read: what is new since they were last told, each topic at its own pace, and
+ * The live figures of a plan as they were last read: what is new since they were last sent, each topic at its own pace, and
  * what happened. Times are given, so that it needs no clock.
  */
 export class LiveBoard {
@@ -80,7 +80,7 @@ export class LiveBoard {
     return values;
   }
 
-  /** When the next news may be told; null: there is none. */
+  /** When the next news may be sent; null: there is none. */
   nextAt(): number | null {
     let next: number | null = null;
     for (const name of TOPIC_NAMES) {
@@ -91,7 +91,7 @@ export class LiveBoard {
     return next;
   }
 
-  /** The news that may be told now; null: none. It counts as told. */
+  /** The news that may be sent now; null: none. It counts as sent. */
   takeNews(at: number): TopicNews | null {
     const news: Record<string, Record<string, Told<unknown>>> = {};
     for (const name of TOPIC_NAMES) {

@@ -1,11 +1,12 @@
 import type { FoundLink } from '../../core/findings/field-facts';
 import type { AnnouncementState } from '../announcements';
-import { fieldAddress, planAddress, planAddressesIn } from '../binding';
+import { fieldAddress, planAddress, planAddressesIn, type AddressTranslation } from '../binding';
 import type { Link } from '../../core/network/links-table';
 import type { Plan } from '../../core/plan/plan';
 import { seesNetwork, type UsedAdapter } from '../adapters';
 import type { DeviceFailure } from '../http-json';
 import { ofPlan, topic } from './topic';
+import { onceWith } from '../../core/plan/once-for';
 
 /** Whether the registry answers. */
 interface RegistryState {
@@ -51,22 +52,14 @@ export interface AdapterInField {
   readonly subnetIds: readonly string[];
 }
 
-/** What was seen of these subnets last: it is asked for with every change of anything, and hardly ever another. */
-const seenLast = new WeakMap<
-  Plan['subnets'],
-  { readonly of: readonly UsedAdapter[]; readonly seen: AdapterInField[] }
->();
-
-/** By which adapters of the server's computer the subnets of the plan can be seen. */
-export const adapters = topic<readonly AdapterInField[], Plan['subnets']>({
-  per: 'field',
-  everyMs: 500,
-  ofPlan: ofPlan(['subnets'], ({ subnets }) => subnets),
-  read: (_, { registry: heard, translation }, { own: subnets }) => {
-    if (heard === null) return undefined;
-    const known = seenLast.get(subnets);
-    if (known?.of === heard.adapters) return known.seen;
-    const seen = heard.adapters.map((adapter) => ({
+/** Asked for with every change of anything, and hardly ever another. */
+const adaptersSeeing = onceWith(
+  (
+    subnets: Plan['subnets'],
+    used: readonly UsedAdapter[],
+    translation: AddressTranslation | null,
+  ): readonly AdapterInField[] =>
+    used.map((adapter) => ({
       name: adapter.name,
       address: adapter.address,
       network: adapter.network,
@@ -74,10 +67,16 @@ export const adapters = topic<readonly AdapterInField[], Plan['subnets']>({
       subnetIds: [...subnets.values()]
         .filter(({ cidr }) => seesNetwork(adapter, fieldAddress(cidr, translation)))
         .map((subnet) => subnet.id),
-    }));
-    seenLast.set(subnets, { of: heard.adapters, seen });
-    return seen;
-  },
+    })),
+);
+
+/** By which adapters of the server's computer the subnets of the plan can be seen. */
+export const adapters = topic<readonly AdapterInField[], Plan['subnets']>({
+  per: 'field',
+  everyMs: 500,
+  ofPlan: ofPlan(['subnets'], ({ subnets }) => subnets),
+  read: (_, { registry: heard, translation }, { own: subnets }) =>
+    heard === null ? undefined : adaptersSeeing(subnets, heard.adapters, translation),
 });
 
 /** How a cable came up, and where: at other ports it is another cable, of which nothing was lost. */

@@ -398,7 +398,7 @@ describe('a plan held against the field', () => {
     expect(live.board.takeNews(5000)?.devices).toEqual({ amp: null });
   });
 
-  test('nothing is said of any device before the registry was heard, and nothing happened when it first is', () => {
+  test('nothing is said of any device before the registry has answered, and nothing happened when it first is', () => {
     const world = new World();
     for (const one of IDS) world.field.plug(world.plan, one);
     let wasHeard = false;
@@ -433,7 +433,7 @@ describe('a plan held against the field', () => {
     expectSame(standing(live.board.all()), standing(fresh.board.all()));
   });
 
-  test('a burst of news of one device reads that device and those that hear it, and nobody else', () => {
+  test('a burst of news of one device reads that device and those that receive from it, and nobody else', () => {
     const world = new World();
     for (const one of IDS) world.field.plug(world.plan, one);
     const live = world.incremental();
@@ -468,7 +468,7 @@ describe('the board of live figures', () => {
     expect(board.takeNews(22_000)?.lanes).toEqual({ amp: [22_000, evidence('planned', 22_000)] });
   });
 
-  test('each topic is told at its own pace: the last of many changes, when it is due', () => {
+  test('each topic is sent at its own pace: the last of many changes, when it is due', () => {
     const board = new LiveBoard();
     board.take('links', new Map([['l', { isUp: true, bitsPerSecond: 1e9, duplex: 'full' }]]), 1000);
     expect(board.takeNews(1000)?.links).toBeDefined();

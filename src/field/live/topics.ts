@@ -13,7 +13,7 @@ import {
 import { adapters, announcementPlaces, links, registry, sessions, switches } from './network-topics';
 import type { Topic } from './topic';
 
-/** Every live figure there is. One that is added here is read, aged, told to browsers and entered in the journal by its declaration. */
+/** Every live figure there is. One that is added here is read, aged, sent to browsers and entered in the journal by its declaration. */
 export const TOPICS = {
   registry,
   adapters,

@@ -2,7 +2,7 @@ import { hostname, networkInterfaces } from 'node:os';
 import { isLoopback, type Settings } from '../settings';
 
 /**
- * Names under which this server answers. A page elsewhere can have its own name lead to this computer; a browser then takes what it is told for
+ * Names under which this server answers. A page elsewhere can have its own name lead to this computer; a browser then takes what it receives for
  * that page's own. So a request that names another host than these is not answered.
  */
 export function allowedNames({ host, names }: Pick<Settings, 'host' | 'names'>): ReadonlySet<string> {

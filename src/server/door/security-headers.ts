@@ -1,5 +1,5 @@
 /**
- * What browsers are told about every answer. Scripts run only where they come from this server, or carry the number of this answer: a name or a
+ * What every answer says to browsers. Scripts run only where they come from this server, or carry the number of this answer: a name or a
  * label that is taken for a script is not run. `unsafe-eval` stays, as the checks of files are compiled from their schemas.
  */
 export function securityHeaders(nonce: string, isTls: boolean): Readonly<Record<string, string>> {

@@ -50,7 +50,7 @@ async function nextPart(reader: BodyReader, size: number, begunAt: number, withi
 type BodyReader = ReadableStreamDefaultReader<Uint8Array<ArrayBuffer>>;
 
 /**
- * Reads the octets of a request. One that is too large is refused as soon as that is known, and not held in memory; `held` is told of all that is held of
+ * Reads the octets of a request. One that is too large is refused as soon as that is known, and not held in memory; `held` is called with all that is held of
  * one that is large.
  */
 async function octetsOf(

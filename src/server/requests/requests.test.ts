@@ -110,7 +110,7 @@ describe('something large', () => {
     expect(new Set((await Promise.all(drips)).map((p) => `${p.status} ${p.code}`))).toEqual(new Set(['408 too-slow']));
   });
 
-  test('is told where it is wrong as anything small is', async () => {
+  test('is refused where it is wrong as anything small is', async () => {
     const wrong = large.replace('"channel":1', '"channel":"one"');
     const problem = await refused(readRequest(asked(wrong, { 'x-sender': 'cy' }), BatchRequest));
     expect([problem.status, problem.field]).toEqual([400, 'commands[0].channels[0].channel']);
