@@ -23,7 +23,10 @@ export interface PossibleHop {
   readonly kind: HopKind;
   /** How many channels the two could carry, whatever is planned of them. */
   readonly most: number;
-  /** How many more they could take now, without taking anything away. */
+  /**
+   * How many more they could take now, without taking anything away. A lane carries what its receiver does not receive from there yet: a device
+   * that routes in blocks may be refused a channel that it is sent a second time.
+   */
   readonly free: number;
   /** What a cable between them may carry, in the order of preference of the output; empty: it is no cable. */
   readonly formats: readonly SignalFormat[];

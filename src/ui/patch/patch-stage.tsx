@@ -1,44 +1,37 @@
 'use client';
 
 import { compareNames } from '@/core/plan/name-order';
-import { parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
-import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
+import { useQueryState } from 'nuqs';
+import { useDeferredValue, useMemo, useState } from 'react';
 import { mixerOf } from '@/core/edits/few-places';
 import { clearPatch } from '@/core/edits/fill-patch';
 import { modelOf, type Plan } from '@/core/plan/plan';
 import type { SignalEnd } from '@/core/signal/signal-end';
 import { terminalsOf } from '@/core/signal/terminals';
 import { StageLayout } from '@/ui/frame/stage-layout';
-import { Button, CheckField, Key } from '@/ui/parts/controls';
-import { askToImport } from '@/ui/import/asked';
-import { ActionMenu } from '@/ui/parts/menu';
 import { NothingPasses } from '@/ui/parts/nothing-passes';
-import { PickOne } from '@/ui/parts/pick-one';
 import { count } from '@/ui/parts/units';
 import { deviceName } from '@/ui/parts/names';
 import { commitWithUndo } from '@/ui/session/actions';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
 import { usePlan } from '@/ui/session/plan-store';
 import { useShown } from '@/ui/session/shown';
-import { ViewTabs } from '@/ui/parts/view-tabs';
 import type { PatchChannel } from '@/workers/patch-view';
 import { ChannelPanel } from './channel-panel';
 import { FewPlacesDialog } from './few-places-dialog';
 import { EmptyPatch, PatchOverview } from './patch-overview';
 import { InFieldSection, usePatchInField } from './in-field';
 import { endsWords, PatchBar } from './patch-bar';
+import { useLinkedChannel } from './linked-channel';
 import { PatchColumns } from './patch-columns';
+import { PatchStageBar, usePatchFilters } from './patch-stage-bar';
 import { COLUMNS, endOfKey, keyOf, rowsOf } from './patch-rows';
 import { SendPatchDialog } from './send-patch-dialog';
 import { WorkListView } from './work-list-view';
 import { SubstituteDialog } from './substitutions';
-import { clearPatchSelection, foldTerminal, selectChannel, selectNothing, usePatchSelection } from './selection';
-import { FilterField } from '@/ui/parts/filter-field';
+import { foldTerminal, usePatchSelection } from './selection';
 
 const NO_CHANNELS: readonly PatchChannel[] = [];
-
-const PATCH_VIEWS = ['patch', 'work'] as const;
-const VIEW_TITLES = { patch: 'Patch', work: 'Work list' } as const;
 
 /** Devices with channels, those with a console's inside first. */
 function devicesToPatch(plan: Plan) {
@@ -60,12 +53,9 @@ export function PatchStage() {
   const basePlan = usePlan((s) => s.plan);
   const planId = usePlan((s) => s.planId) ?? '';
   const [chosen, setChosen] = useQueryState('device');
-  const [linked, setLinked] = useQueryState('sel');
-  const [text, setText] = useQueryState('find', parseAsString.withDefault(''));
-  const [viewName, setViewName] = useQueryState('view', parseAsStringLiteral(PATCH_VIEWS).withDefault('patch'));
-  const [allDevices, setAllDevices] = useQueryState('all', parseAsBoolean.withDefault(false));
-  const [openOnly, setOpenOnly] = useQueryState('open', parseAsBoolean.withDefault(false));
-  const [onlyInUse, setOnlyInUse] = useQueryState('used', parseAsBoolean.withDefault(false));
+  const [, setLinked] = useQueryState('sel');
+  const filters = usePatchFilters();
+  const { text, viewName, allDevices, openOnly, onlyInUse } = filters;
   const [substituting, setSubstituting] = useState<readonly SignalEnd[] | null>(null);
   const [folding, setFolding] = useState<readonly SignalEnd[] | null>(null);
   const [patchingAt, setPatchingAt] = useState<string | null>(null);
@@ -99,38 +89,7 @@ export function PatchStage() {
   );
   const changed = useMemo(() => changedKeys(basePlan ?? null, plan ?? null, deviceId), [basePlan, plan, deviceId]);
 
-  /** Selects a channel alone, where it can be seen. */
-  const goTo = ({ terminalId, channel }: Pick<SignalEnd, 'terminalId' | 'channel'>) => {
-    const size = terminals.find((t) => t.id === terminalId)?.channels ?? 0;
-    if (channel > size) return;
-    foldTerminal(terminalId, false);
-    selectChannel(
-      keyOf(terminalId, channel),
-      'only',
-      Array.from({ length: size }, (_, n) => keyOf(terminalId, n + 1)),
-    );
-  };
-
-  // Another device: nothing of the one before stays selected or folded. A link into it selects a channel.
-  useEffect(() => {
-    clearPatchSelection();
-    return clearPatchSelection;
-  }, [deviceId]);
-  const linkedBefore = useRef(linked);
-  useEffect(() => {
-    const end = linked === null ? null : endOfKey(linked);
-    if (end !== null && linked !== cursor) goTo(end);
-    // A link to the device alone, while a channel of it is selected: it shows the device.
-    if (linked === null && linkedBefore.current !== null) selectNothing();
-    linkedBefore.current = linked;
-    // Only when the link changes: what is selected otherwise writes the link.
-    // oxlint-disable-next-line react/exhaustive-deps
-  }, [linked, terminals]);
-  useEffect(() => {
-    if (cursor === null || cursor === linked || endOfKey(cursor) === null) return;
-    const timer = setTimeout(() => void setLinked(cursor), 300);
-    return () => clearTimeout(timer);
-  }, [cursor, linked, setLinked]);
+  const goTo = useLinkedChannel(deviceId, terminals);
 
   if (!plan || !basePlan || !shown) return null;
   if (devices.length === 0) return <EmptyPatch planId={planId} />;
@@ -191,111 +150,41 @@ export function PatchStage() {
                 inField={inField}
                 onOpen={(d) => open({ deviceId, ...d })}
                 onSend={() => setSending([deviceId])}
-                onList={() => void setViewName('work')}
+                onList={filters.showWorkList}
               />
             }
           />
         )
       }
     >
-      <div className="flex h-12 shrink-0 items-center gap-2 border-b border-line px-3 text-dim max-md:overflow-x-auto max-md:*:shrink-0">
-        <ViewTabs
-          label="Views of the device patch"
-          views={PATCH_VIEWS}
-          titles={VIEW_TITLES}
-          value={viewName}
-          onChoose={(v) => void setViewName(v)}
-        />
-        <div className="w-[150px] shrink-0 [&_label]:sr-only">
-          <PickOne
-            label="Device"
-            value={deviceId}
-            options={devices.map(({ device, model: m }) => ({
-              id: device.id,
-              words: device.name,
-              detail: plan.places.get(device.placeId ?? '')?.name ?? '',
-              also: m.name,
-            }))}
-            onPick={(id) => {
-              void setLinked(null);
-              void setChosen(id);
-            }}
-          />
-        </div>
-        {viewName === 'work' ? (
-          <>
-            <CheckField
-              label="all devices"
-              isChecked={allDevices}
-              onSet={(is) => void setAllDevices(is || null)}
-              className="whitespace-nowrap"
-            />
-            <CheckField
-              label="open only"
-              isChecked={openOnly}
-              onSet={(is) => void setOpenOnly(is || null)}
-              className="whitespace-nowrap"
-            />
-            <Button className="ml-auto" onClick={() => window.print()}>
-              Print …
-            </Button>
-          </>
-        ) : (
-          <>
-            <FilterField
-              what="channels"
-              value={text}
-              onChange={(next) => void setText(next || null)}
-              className="w-[96px]"
-            />
-            <CheckField
-              label="in use only"
-              isChecked={onlyInUse}
-              onSet={(is) => void setOnlyInUse(is || null)}
-              className="whitespace-nowrap"
-            />
-            <span className="ml-auto" />
-            <span className="sr-only" aria-live="polite">
-              {ends.length > 0 ? `${count(ends.length, 'channel')} selected` : ''}
-            </span>
-            <ActionMenu
-              label="More …"
-              lists={[
-                [
-                  {
-                    words: 'Send the patch …',
-                    isPossible: inField.is === 'read',
-                    run: () => setSending([deviceId]),
-                  },
-                  { words: 'Send the patches of all devices …', run: () => setSending(devicesInField(basePlan)) },
-                ],
-                [
-                  {
-                    words: 'Substitute …',
-                    isPossible: patchable.length > 0,
-                    run: () => setSubstituting(patchable),
-                  },
-                  {
-                    words: 'Submix …',
-                    isPossible: mixerOf(basePlan, deviceId) !== null,
-                    run: () => setFolding(ends),
-                  },
-                ],
-                [
-                  { words: 'Import or export the input list …', run: () => askToImport('socket-list') },
-                  { words: 'Import or export device patches …', run: () => askToImport('device-patch') },
-                ],
-              ]}
-            />
-            <Button onClick={clear} disabled={patchable.length === 0}>
-              Clear <Key>Del</Key>
-            </Button>
-            <Button tone="main" onClick={patch} disabled={patchable.length === 0}>
-              Patch from <Key>⏎</Key>
-            </Button>
-          </>
-        )}
-      </div>
+      <PatchStageBar
+        plan={plan}
+        devices={devices}
+        deviceId={deviceId}
+        filters={filters}
+        said={ends.length > 0 ? `${count(ends.length, 'channel')} selected` : ''}
+        isPatchable={patchable.length > 0}
+        actions={[
+          [
+            { words: 'Send the patch …', isPossible: inField.is === 'read', run: () => setSending([deviceId]) },
+            { words: 'Send the patches of all devices …', run: () => setSending(devicesInField(basePlan)) },
+          ],
+          [
+            { words: 'Substitute …', isPossible: patchable.length > 0, run: () => setSubstituting(patchable) },
+            {
+              words: 'Submix …',
+              isPossible: mixerOf(basePlan, deviceId) !== null,
+              run: () => setFolding(ends),
+            },
+          ],
+        ]}
+        onDevice={(id) => {
+          void setLinked(null);
+          void setChosen(id);
+        }}
+        onClear={clear}
+        onPatch={patch}
+      />
       {viewName === 'patch' && patchingAt === deviceId && patchable.length > 0 ? (
         <PatchBar
           plan={basePlan}
@@ -316,13 +205,7 @@ export function PatchStage() {
           isPreview={shown.isPreview}
         />
       ) : channels.length > 0 && COLUMNS.every((c) => rows[c].length === 0) ? (
-        <NothingPasses
-          what="channel"
-          onShowAll={() => {
-            void setText(null);
-            void setOnlyInUse(null);
-          }}
-        />
+        <NothingPasses what="channel" onShowAll={filters.showAll} />
       ) : (
         <PatchColumns
           key={deviceId}
