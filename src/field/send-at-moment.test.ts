@@ -86,7 +86,7 @@ describe('changing over at a moment', () => {
     // What it receives was not taken away.
     expect(sounds().slice(0, 2)).toEqual([1, 2]);
     bench.nodes.get('amp')!.lagMs = 0;
-    // And it does not come by itself later: what it was sent is taken back.
+    // It does not change over by itself later: the request for the moment is withdrawn.
     const again = await bench.send(CHANNELS);
     expect(again.devices.flatMap((d) => d.failed)).toEqual([]);
     expect(sounds().slice(0, 2)).toEqual([7, 8]);

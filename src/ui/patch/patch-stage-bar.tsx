@@ -15,7 +15,7 @@ import { ViewTabs } from '@/ui/parts/view-tabs';
 const PATCH_VIEWS = ['patch', 'work'] as const;
 const VIEW_TITLES = { patch: 'Patch', work: 'Work list' } as const;
 
-/** What of a device the stage shows, as it stands in the address bar. */
+/** The filters and the view of the stage, kept in the address bar. */
 export function usePatchFilters() {
   const [text, setText] = useQueryState('find', parseAsString.withDefault(''));
   const [viewName, setViewName] = useQueryState('view', parseAsStringLiteral(PATCH_VIEWS).withDefault('patch'));
