@@ -14,7 +14,7 @@ import { originWords, paceWords, REFERENCE_WORDS, SHORT_PROFILE_WORDS } from '@/
 import { deviceName } from '@/ui/parts/names';
 import { filtered, type Search } from '@/ui/parts/find-text';
 import { isInPlace } from '@/ui/parts/place';
-import { wrongBy, type Wrong } from '@/ui/parts/wrong';
+import { NOTHING_WRONG, wrongBy, type Wrong } from '@/ui/parts/wrong';
 import type { View } from '@/ui/session/plan-store';
 import type { ClockView } from '@/workers/clock-view';
 
@@ -27,7 +27,7 @@ export interface ClockRow {
   readonly text: string;
   readonly device: Device;
   readonly role: ClockRole;
-  readonly hears: string;
+  readonly follows: string;
   readonly steps: number | null;
   readonly settings: ClockSettings;
   readonly profile: string;
@@ -39,19 +39,6 @@ export interface ClockRow {
   readonly rateHz: number;
   readonly wrong: Wrong;
 }
-export type ClockColumn =
-  | 'name'
-  | 'role'
-  | 'hears'
-  | 'domain'
-  | 'profile'
-  | 'priority1'
-  | 'priority2'
-  | 'class'
-  | 'may'
-  | 'pace'
-  | 'rate'
-  | 'wrong';
 
 export function roleOf(kept: KeptTime | undefined, settings: ClockSettings): ClockRole {
   if (!settings.runsPtp) return 'no PTP';
@@ -63,7 +50,6 @@ export function roleOf(kept: KeptTime | undefined, settings: ClockSettings): Clo
   return kept.isStandingBy && !settings.clientOnly ? 'standby' : 'follows';
 }
 
-const NOTHING: Wrong = { refusals: 0, cautions: 0 };
 const textOf = (row: { readonly text: string }) => row.text;
 
 export function clockRows(
@@ -84,15 +70,15 @@ export function clockRows(
     const kept = clocks.time.byDevice.get(device.id);
     const media = clocks.media.get(device.id);
     const role = roleOf(kept, settings);
-    const hears = kept?.parentId == null ? '' : deviceName(plan, kept.parentId);
+    const follows = kept?.parentId == null ? '' : deviceName(plan, kept.parentId);
     // Nearly all follow the network: where its pace comes from tells more than that they do.
     const pace =
       media === undefined ? '' : media.state === 'network' ? originWords(plan, media.origin) : paceWords(plan, media);
     rows.push({
-      text: `${device.name} ${role} ${hears} ${pace}`,
+      text: `${device.name} ${role} ${follows} ${pace}`,
       device,
       role,
-      hears,
+      follows,
       steps: kept?.stepsRemoved ?? null,
       settings,
       profile: SHORT_PROFILE_WORDS[settings.profile],
@@ -100,7 +86,7 @@ export function clockRows(
       may: settings.relay !== 'none' ? 'relay' : settings.clientOnly || !ability.mayLead ? 'follow' : 'lead',
       pace,
       rateHz: model.ratesHz.length === 0 ? 0 : device.rateHz,
-      wrong: wrong.get(device.id) ?? NOTHING,
+      wrong: wrong.get(device.id) ?? NOTHING_WRONG,
     });
   }
   return filtered(rows, search, textOf);
@@ -116,7 +102,6 @@ export interface GroupRow {
   readonly others: number;
   readonly wrong: Wrong;
 }
-export type GroupColumn = 'name' | 'rate' | 'authority' | 'pace' | 'members' | 'others' | 'wrong';
 
 export function groupRows(plan: Plan, view: View, search: Search): readonly GroupRow[] {
   const wrong = wrongBy(view.findings, (f) => (isIn('clocks', f) && 'groupId' in f ? [f.groupId] : []));
@@ -137,7 +122,7 @@ export function groupRows(plan: Plan, view: View, search: Search): readonly Grou
       pace: pace === null ? '' : originWords(plan, pace.origin),
       members: membersOfGroup(plan, group.id).length,
       others,
-      wrong: wrong.get(group.id) ?? NOTHING,
+      wrong: wrong.get(group.id) ?? NOTHING_WRONG,
     };
   });
   return filtered(rows, search, textOf);
@@ -154,7 +139,6 @@ export interface ReferenceRow {
   readonly locked: number;
   readonly wrong: Wrong;
 }
-export type ReferenceColumn = 'name' | 'kind' | 'from' | 'rate' | 'fed' | 'locked' | 'wrong';
 
 export function referenceRows(plan: Plan, view: View, search: Search): readonly ReferenceRow[] {
   const wrong = wrongBy(view.findings, (f) =>
@@ -175,7 +159,7 @@ export function referenceRows(plan: Plan, view: View, search: Search): readonly 
       from,
       listeners,
       locked: listeners.filter((id) => view.clocks.media.get(id)?.referenceId === reference.id).length,
-      wrong: wrong.get(reference.id) ?? NOTHING,
+      wrong: wrong.get(reference.id) ?? NOTHING_WRONG,
     };
   });
   return filtered(rows, search, textOf);

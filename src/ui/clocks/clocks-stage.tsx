@@ -26,7 +26,8 @@ import { ProposalDialog } from './proposal-dialog';
 import { ReferencePanel } from './reference-panel';
 import { CLOCK_KINDS, lossText, parseLoss, withLost, type ClockKind } from './selection';
 import { pastePriorities } from '@/ui/parts/sheet-pastes';
-import { ClockSheet, GroupSheet, ReferenceSheet } from './sheets';
+import { CLOCKS, GROUPS, REFERENCES } from './sheets';
+import { SortedSheet } from '@/ui/parts/sorted-sheet';
 import { TimeTreeDrawing } from './time-tree';
 import { FilterField } from '@/ui/parts/filter-field';
 import { StageBar } from '@/ui/frame/stage-bar';
@@ -92,7 +93,6 @@ export function ClocksStage() {
     );
   };
   const isEmpty = clocks.media.size === 0;
-  const shownRows = rows[name].length;
 
   return (
     <StageLayout
@@ -144,22 +144,29 @@ export function ClocksStage() {
             />
           </div>
           <div className="flex min-h-0 flex-col">
-            {shownRows > 0 ? (
-              <ClockSheet rows={rows.time} paste={pastePriorities(plan)} {...sheet} />
-            ) : (
-              <NoRows what="clock" isFiltered />
-            )}
+            <SortedSheet
+              of={CLOCKS}
+              rows={rows.time}
+              none={<NoRows what="clock" isFiltered />}
+              paste={pastePriorities(plan)}
+              {...sheet}
+            />
           </div>
         </div>
-      ) : shownRows === 0 ? (
-        <NoRows
-          what={name === 'rates' ? 'clock group' : 'reference'}
-          isFiltered={(name === 'rates' ? plan.clockGroups : plan.references).size > 0}
-        />
       ) : name === 'rates' ? (
-        <GroupSheet rows={rows.rates} {...sheet} />
+        <SortedSheet
+          of={GROUPS}
+          rows={rows.rates}
+          none={<NoRows what="clock group" isFiltered={plan.clockGroups.size > 0} />}
+          {...sheet}
+        />
       ) : (
-        <ReferenceSheet rows={rows.references} {...sheet} />
+        <SortedSheet
+          of={REFERENCES}
+          rows={rows.references}
+          none={<NoRows what="reference" isFiltered={plan.references.size > 0} />}
+          {...sheet}
+        />
       )}
       {isProposing ? <ProposalDialog plan={plan} onClose={() => setProposing(false)} /> : null}
     </StageLayout>

@@ -25,8 +25,10 @@ import { askToImport } from '@/ui/import/asked';
 import { ChannelLabels } from './channel-labels';
 import { FoundNodes } from './found-nodes';
 import { GearPanel } from './gear-panel';
-import { gearRows, sortedGear, type GearColumn, type GearRow } from './gear-rows';
-import { GearSheet } from './gear-sheet';
+import { gearRows, type GearRow } from './gear-rows';
+import { DEVICES } from './gear-sheet';
+import { Sheet } from '@/ui/parts/sheet';
+import { useSorted } from '@/ui/parts/sorted-sheet';
 import { ModelsView } from './workshop/models-view';
 import { DialogActions } from '@/ui/parts/dialog-actions';
 import { FilterField } from '@/ui/parts/filter-field';
@@ -44,10 +46,6 @@ export function GearStage() {
   const [isAdding, setAdding] = useState(false);
   const [open, setOpen] = useQueryState('device');
   const [cursorId, setCursorId] = useQueryState('sel');
-  const [sort, setSort] = useState<{ column: GearColumn; isDescending: boolean }>({
-    column: 'place',
-    isDescending: false,
-  });
   const [found, setFound] = useQueryState('found');
   const [models, setModels] = useQueryState('models');
   const [isFinding, setFinding] = useState(false);
@@ -56,15 +54,17 @@ export function GearStage() {
 
   const unbound = useMemo(() => [...field.unknown.values()].flat(), [field.unknown]);
 
-  const rows = useMemo(() => {
+  const passing = useMemo(() => {
     if (shown === null) return [];
     const inPlace = gearRows(shown.plan, shown.view, field).filter((r) =>
       isInPlace(shown.plan, r.device.placeId, place),
     );
     const textOf = (r: GearRow) =>
       `${r.device.name} ${r.model?.name ?? ''} ${r.place} ${r.addressA} ${r.addressB} ${r.control} ${liveWords(r.live)}`;
-    return sortedGear(filtered(inPlace, searchFor(text), textOf), sort.column, sort.isDescending);
-  }, [shown, field, text, place, sort]);
+    return filtered(inPlace, searchFor(text), textOf);
+  }, [shown, field, text, place]);
+  const sorted = useSorted(DEVICES, passing);
+  const { rows } = sorted;
   const keys = useMemo(() => rows.map((r) => r.device.id), [rows]);
   const { selected: selectedIds, select, mark } = useMarks(keys, cursorId, (id) => void setCursorId(id));
 
@@ -193,12 +193,11 @@ export function GearStage() {
           {rows.length === 0 ? (
             <p className="p-6 text-dim">No device passes this filter.</p>
           ) : (
-            <GearSheet
-              rows={rows}
-              selectedIds={selectedIds}
-              cursorId={cursorId}
-              sort={sort}
-              onSort={setSort}
+            <Sheet
+              {...DEVICES}
+              {...sorted}
+              selectedKeys={selectedIds}
+              cursorKey={cursorId}
               onSelect={select}
               onOpen={(id) => void setOpen(id)}
               onRemove={remove}

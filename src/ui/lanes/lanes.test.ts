@@ -6,7 +6,9 @@ import { findingTitle } from '@/ui/parts/finding-words';
 import { merged } from '@/ui/session/view';
 import { NO_FIELD as field } from '@/ui/session/plan-store';
 import { reckonDesk } from '@/workers/reckon-desk';
-import { gearRows, sortedGear } from '../gear/gear-rows';
+import { gearRows } from '../gear/gear-rows';
+import { DEVICES } from '../gear/gear-sheet';
+import { sortedBy } from '../parts/sorted-sheet';
 import { laneRows, type ChannelRow, type RowFilter } from './lane-rows';
 import { clearSelection, parseSelection, selectionText, selectRow, selectRows, useSelection } from './selection';
 
@@ -123,16 +125,17 @@ describe('the rows of the gear sheet', () => {
       live: { is: 'on-paper' },
     });
     expect(of('core-a').live.is).toBe('not-followed');
-    expect([of('exhibit-11').refusals, of('exhibit-12').refusals]).toEqual([1, 1]);
-    expect(of('wave-stage-box').cautions).toBe(3);
+    expect([of('exhibit-11').wrong.refusals, of('exhibit-12').wrong.refusals]).toEqual([1, 1]);
+    expect(of('wave-stage-box').wrong.cautions).toBe(3);
   });
 
   test('sort numbers as numbers and names as people count', () => {
-    const names = sortedGear(rows, 'name', false).map((r) => r.device.name);
+    const by = (column: string, isDescending: boolean) => sortedBy(DEVICES, rows, { column, isDescending });
+    const names = by('name', false).map((r) => r.device.name);
     expect(names.indexOf('Exhibit 02')).toBeLessThan(names.indexOf('Exhibit 10'));
-    const inward = sortedGear(rows, 'in', true).map((r) => r.budget?.channelsReceive.used ?? 0);
+    const inward = by('in', true).map((r) => r.budget?.channelsReceive.used ?? 0);
     expect(inward).toEqual([...inward].sort((a, b) => b - a));
-    expect(sortedGear(rows, 'findings', true)[0]!.refusals).toBeGreaterThan(0);
+    expect(by('wrong', true)[0]!.wrong.refusals).toBeGreaterThan(0);
   });
 });
 

@@ -12,7 +12,7 @@ import type { Subnet } from '@/core/network/subnets-table';
 import { deviceName } from '@/ui/parts/names';
 import { filtered, type Search } from '@/ui/parts/find-text';
 import { isInPlace } from '@/ui/parts/place';
-import { wrongBy, type Wrong } from '@/ui/parts/wrong';
+import { NOTHING_WRONG, wrongBy, type Wrong } from '@/ui/parts/wrong';
 import type { View } from '@/ui/session/plan-store';
 import type { StreamView } from '@/workers/reckon-view';
 
@@ -34,7 +34,6 @@ export function streamIdsOf(f: Finding): readonly string[] {
 
 const textOf = (row: { readonly text: string }) => row.text;
 
-const NOTHING: Wrong = { refusals: 0, cautions: 0 };
 export interface Flow {
   readonly bitsPerSecond: number;
   readonly share: number;
@@ -54,7 +53,6 @@ export interface CableRow {
   readonly isIdle: boolean;
   readonly wrong: Wrong;
 }
-export type CableColumn = 'from' | 'to' | 'cable' | 'speed' | 'there' | 'back' | 'busiest' | 'wrong';
 
 export function cableRows(plan: Plan, view: View, search: Search, place: string | null): readonly CableRow[] {
   const { network } = view;
@@ -85,7 +83,7 @@ export function cableRows(plan: Plan, view: View, search: Search, place: string 
       back,
       busiest: Math.max(there.share, back.share),
       isIdle: network.idleLinkIds.has(link.id),
-      wrong: wrong.get(link.id) ?? NOTHING,
+      wrong: wrong.get(link.id) ?? NOTHING_WRONG,
     });
   }
   return filtered(rows, search, textOf);
@@ -99,17 +97,6 @@ export interface SubnetRow {
   readonly queriers: string;
   readonly wrong: Wrong;
 }
-export type SubnetColumn =
-  | 'name'
-  | 'cidr'
-  | 'vlan'
-  | 'role'
-  | 'used'
-  | 'free'
-  | 'dhcp'
-  | 'gateway'
-  | 'querier'
-  | 'wrong';
 
 export function subnetRows(plan: Plan, view: View, search: Search): readonly SubnetRow[] {
   const wrong = wrongBy(view.findings, subnetIdsOf);
@@ -118,7 +105,7 @@ export function subnetRows(plan: Plan, view: View, search: Search): readonly Sub
     subnet,
     use: subnetUse(plan, subnet),
     queriers: subnet.querierIds.map((id) => deviceName(plan, id)).join(', '),
-    wrong: wrong.get(subnet.id) ?? NOTHING,
+    wrong: wrong.get(subnet.id) ?? NOTHING_WRONG,
   }));
   return filtered(rows, search, textOf);
 }
@@ -140,7 +127,6 @@ export interface SwitchRow {
   readonly budgetW: number | null;
   readonly wrong: Wrong;
 }
-export type SwitchColumn = 'name' | 'place' | 'model' | 'fitness' | 'ports' | 'groups' | 'power' | 'wrong';
 
 export function switchRows(plan: Plan, view: View, search: Search, place: string | null): readonly SwitchRow[] {
   const wrong = wrongBy(view.findings, (f) => (isIn('network', f) ? f.deviceIds : []));
@@ -164,7 +150,7 @@ export function switchRows(plan: Plan, view: View, search: Search, place: string
       groupLimit: model.switching.groupTableSize,
       watts: fed?.reservedW ?? 0,
       budgetW: fed === undefined ? 0 : fed.budgetW,
-      wrong: wrong.get(device.id) ?? NOTHING,
+      wrong: wrong.get(device.id) ?? NOTHING_WRONG,
     });
   }
   return filtered(rows, search, textOf);
@@ -177,7 +163,6 @@ export interface StreamRow {
   readonly name: string;
   readonly wrong: Wrong;
 }
-export type StreamColumn = 'name' | 'format' | 'width' | 'groupA' | 'groupB' | 'receivers' | 'load' | 'links' | 'wrong';
 
 export function streamRows(
   plan: Plan,
@@ -196,13 +181,10 @@ export function streamRows(
       const name = `${deviceName(plan, stream.senderDeviceId)} S${stream.streamNumber}`;
       const heardBy = stream.receiverIds.map((id) => deviceName(plan, id)).join(' ');
       const text = `${name} ${stream.groupA ?? ''} ${stream.groupB ?? ''} ${heardBy}`;
-      return { text, stream, name, wrong: wrong.get(stream.id) ?? NOTHING };
+      return { text, stream, name, wrong: wrong.get(stream.id) ?? NOTHING_WRONG };
     });
   return filtered(rows, search, textOf);
 }
-
-/** `10.71.36.0/24` in the order of addresses, not of digits. */
-export const cidrOrder = (use: SubnetUse): number => use.block?.base ?? Infinity;
 
 export const dhcpText = (subnet: Subnet): string =>
   subnet.dhcp === null ? '' : `${subnet.dhcp.first} – ${shortEnd(subnet.dhcp.first, subnet.dhcp.last)}`;

@@ -23,7 +23,8 @@ import { cableRows, streamRows, subnetRows, switchRows } from './network-rows';
 import { PlugDialog } from './plug-dialog';
 import { NETWORK_KINDS } from './selection';
 import { pasteDeviceNames, pasteSubnetNames } from '@/ui/parts/sheet-pastes';
-import { CableSheet, StreamSheet, SubnetSheet, SwitchSheet } from './sheets';
+import { cablesSheet, STREAMS, SUBNETS, SWITCHES } from './sheets';
+import { SortedSheet } from '@/ui/parts/sorted-sheet';
 import { SubnetDialog } from './subnet-dialog';
 import { FilterField } from '@/ui/parts/filter-field';
 import { StageBar, useStageKeys } from '@/ui/frame/stage-bar';
@@ -55,6 +56,8 @@ export function NetworkStage() {
   const [isAddingSubnet, setAddingSubnet] = useState(false);
   const [isAddressing, setAddressing] = useState(false);
   const [isAddingSwitch, setAddingSwitch] = useState(false);
+  const ceiling = shown?.plan.settings.loadCeilingPercent ?? 0;
+  const cables = useMemo(() => cablesSheet(ceiling), [ceiling]);
   const streams = useStreams(shown?.view ?? null, name === 'streams');
 
   const rows = useMemo(() => {
@@ -156,27 +159,36 @@ export function NetworkStage() {
           />
         </Suspense>
       ) : name === 'cables' ? (
-        rows.cables.length > 0 ? (
-          <CableSheet plan={plan} rows={rows.cables} onRemove={removeLinks} {...sheet} />
-        ) : (
-          <NoRows what="cable" isFiltered={plan.links.size > 0} />
-        )
+        <SortedSheet
+          of={cables}
+          rows={rows.cables}
+          none={<NoRows what="cable" isFiltered={plan.links.size > 0} />}
+          onRemove={removeLinks}
+          {...sheet}
+        />
       ) : name === 'subnets' ? (
-        rows.subnets.length > 0 ? (
-          <SubnetSheet rows={rows.subnets} paste={pasteSubnetNames(plan)} {...sheet} />
-        ) : (
-          <NoRows what="subnet" isFiltered={plan.subnets.size > 0} />
-        )
+        <SortedSheet
+          of={SUBNETS}
+          rows={rows.subnets}
+          none={<NoRows what="subnet" isFiltered={plan.subnets.size > 0} />}
+          paste={pasteSubnetNames(plan)}
+          {...sheet}
+        />
       ) : name === 'switches' ? (
-        rows.switches.length > 0 ? (
-          <SwitchSheet rows={rows.switches} paste={pasteDeviceNames()} {...sheet} />
-        ) : (
-          <NoRows what="switch" isFiltered={view.network.groupsAtSwitch.size > 0} />
-        )
-      ) : rows.streams.length > 0 ? (
-        <StreamSheet rows={rows.streams} {...sheet} />
+        <SortedSheet
+          of={SWITCHES}
+          rows={rows.switches}
+          none={<NoRows what="switch" isFiltered={view.network.groupsAtSwitch.size > 0} />}
+          paste={pasteDeviceNames()}
+          {...sheet}
+        />
       ) : (
-        <NoRows what="stream" isFiltered={view.totals.streams > 0} />
+        <SortedSheet
+          of={STREAMS}
+          rows={rows.streams}
+          none={<NoRows what="stream" isFiltered={view.totals.streams > 0} />}
+          {...sheet}
+        />
       )}
       {plugging !== null ? (
         <Plug

@@ -11,14 +11,15 @@ import { generatePlan } from '@/demo/generate';
 import { skerryPoint } from '@/demo/skerry-point';
 import { cautionWords, longReason, shortReason } from '@/ui/parts/lane-words';
 import { findingTitle, fixWords } from '@/ui/parts/finding-words';
-import { sortedBy } from '@/ui/parts/sorted';
+import { sortedBy } from '@/ui/parts/sorted-sheet';
+import { cablesSheet, SUBNETS } from './sheets';
 import { runTo, toggled } from '@/ui/parts/marks';
 import { percent } from '@/ui/parts/units';
 import { wrongOrder } from '@/ui/parts/wrong';
 import { merged, type View } from '@/ui/session/view';
 import { reckonDesk } from '@/workers/reckon-desk';
 import { drawingGraph, layoutKey, usualFolds } from './drawing-graph';
-import { cableRows, cidrOrder, dhcpText, streamRows, subnetRows, switchRows } from './network-rows';
+import { cableRows, dhcpText, streamRows, subnetRows, switchRows } from './network-rows';
 import { parseSelection, selectionText } from '@/ui/parts/selection';
 import { NETWORK_KINDS } from './selection';
 import { expectSame } from '@/core/plan/test-same';
@@ -158,12 +159,10 @@ describe('what the worker tells the page', () => {
 
 describe('the rows of the sheets', () => {
   test('cables can be put with the busiest first, and found by either end', () => {
-    const rows = sortedBy(
-      cableRows(plan, view, searchFor(''), null),
-      (r) => r.busiest,
-      (r) => r.from,
-      true,
-    );
+    const rows = sortedBy(cablesSheet(70), cableRows(plan, view, searchFor(''), null), {
+      column: 'busiest',
+      isDescending: true,
+    });
     expect(rows[0]!.link.id).toBe('up-wave-edge-a');
     expect(rows[0]!.wrong).toEqual({ refusals: 1, cautions: 0 });
     expect(rows[0]!.busiest).toBe(view.totals.busiest!.share);
@@ -173,12 +172,7 @@ describe('the rows of the sheets', () => {
 
   test('subnets come in the order of addresses, with what they give by DHCP in few letters', () => {
     const rows = subnetRows(plan, view, searchFor(''));
-    const sorted = sortedBy(
-      rows,
-      (r) => cidrOrder(r.use),
-      (r) => r.subnet.name,
-      false,
-    );
+    const sorted = sortedBy(SUBNETS, rows, { column: 'cidr', isDescending: false });
     expect(sorted.map((r) => r.subnet.id).slice(0, 3)).toEqual(['a-north', 'a-south', 'a-pier']);
     expect(dhcpText(plan.subnets.get('a-north')!)).toBe('10.71.36.200 – .239');
     expect(dhcpText(plan.subnets.get('a-south')!)).toBe('');

@@ -10,7 +10,7 @@ import type { ColumnWidths } from './column-widths';
 export const SHEET_HEADER_HEIGHT = 26;
 export const SHEET_ROW_HEIGHT = 28;
 
-export interface SheetSort<Id extends string> {
+export interface SheetSort<Id extends string = string> {
   readonly column: Id;
   readonly isDescending: boolean;
 }

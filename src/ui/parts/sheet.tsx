@@ -22,29 +22,32 @@ export type { SheetSort } from './sheet-parts';
 /** How a press on a row selects: it alone, the run from the last one to it, it beside the others, or all there are. */
 export type SelectHow = 'only' | 'to' | 'toggle' | 'all';
 
-export interface SheetColumn<Row, Id extends string> {
-  readonly id: Id;
+export type SheetColumn<Row> = {
+  readonly id: string;
   readonly title: string;
   /** A width as CSS grid knows it: `44px`, or `minmax(120px,1fr)` for one that is as wide as its texts if there is room. */
   readonly width: string;
   readonly isNumber?: boolean;
-  readonly cell: (row: Row) => ReactNode;
   /** Shown when the pointer rests on a cell; without it the cell's own text. */
   readonly hint?: (row: Row) => string | undefined;
   readonly tone?: 'mono' | 'dim';
-}
+} & (
+  | { readonly cell: (row: Row) => string | number | undefined; readonly order?: undefined }
+  /** What rows are sorted by, where it is not what the cell shows. */
+  | { readonly cell: (row: Row) => ReactNode; readonly order: (row: Row) => string | number }
+);
 
-export interface SheetProps<Row, Id extends string> {
+export interface SheetProps<Row> {
   readonly label: string;
   /** Before each row's key in the ids that the grid names its rows by. */
   readonly idPrefix: string;
-  readonly columns: readonly SheetColumn<Row, Id>[];
+  readonly columns: readonly SheetColumn<Row>[];
   readonly rows: readonly Row[];
   readonly keyOf: (row: Row) => string;
   readonly selectedKeys: ReadonlySet<string>;
   readonly cursorKey: string | null;
-  readonly sort: SheetSort<Id>;
-  readonly onSort: (sort: SheetSort<Id>) => void;
+  readonly sort: SheetSort;
+  readonly onSort: (sort: SheetSort) => void;
   readonly onSelect: (key: string, how: SelectHow) => void;
   readonly onOpen?: (key: string) => void;
   readonly onRemove?: () => void;
@@ -56,7 +59,7 @@ export interface SheetProps<Row, Id extends string> {
 }
 
 /** Rows of one kind. One tab stop; arrows move, Shift makes runs, Space adds, Ctrl A takes all, Enter opens, F2 renames, Delete removes. */
-export function Sheet<Row, Id extends string>(props: SheetProps<Row, Id>) {
+export function Sheet<Row>(props: SheetProps<Row>) {
   const { columns, rows, keyOf, selectedKeys, cursorKey, sort, onSort, onSelect } = props;
   const fitting = useMemo(() => fitToContent(columns, rows), [columns, rows]);
   const { style, onSize } = useColumnWidths(props.label, fitting);
@@ -185,7 +188,7 @@ export function Sheet<Row, Id extends string>(props: SheetProps<Row, Id>) {
 }
 
 /** A row where there is little room: the first cell and the last in one line, the others below with their titles. */
-function CardCells<Row, Id extends string>({ columns, row }: { columns: readonly SheetColumn<Row, Id>[]; row: Row }) {
+function CardCells<Row>({ columns, row }: { columns: readonly SheetColumn<Row>[]; row: Row }) {
   const [first, ...others] = columns;
   const last = others.pop();
   if (first === undefined) return null;

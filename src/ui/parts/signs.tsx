@@ -1,5 +1,6 @@
 import { count } from './units';
-import type { Wrong } from './wrong';
+import type { SheetColumn } from './sheet';
+import { wrongOrder, type Wrong } from './wrong';
 
 /** A number in a hexagon: refusals. */
 export function Refusals({ n }: { n: number }) {
@@ -59,12 +60,16 @@ export function BudgetBar({
   );
 }
 
-/** How much is wrong with what a row shows. */
-export function WrongCell({ refusals, cautions }: Wrong) {
-  return (
+/** How much is wrong with what a row of a sheet shows. */
+export const WRONG_COLUMN: SheetColumn<{ readonly wrong: Wrong }> = {
+  id: 'wrong',
+  title: 'Findings',
+  width: '72px',
+  cell: ({ wrong }) => (
     <span className="flex items-center gap-1">
-      <Refusals n={refusals} />
-      <Cautions n={cautions} />
+      <Refusals n={wrong.refusals} />
+      <Cautions n={wrong.cautions} />
     </span>
-  );
-}
+  ),
+  order: ({ wrong }) => wrongOrder(wrong),
+};

@@ -6,6 +6,8 @@ export interface Wrong {
   readonly cautions: number;
 }
 
+export const NOTHING_WRONG: Wrong = { refusals: 0, cautions: 0 };
+
 /** Counts findings by what they are about. */
 export function wrongBy(
   findings: readonly Finding[],

@@ -2,13 +2,14 @@
 
 import { useQueryState } from 'nuqs';
 import { useMemo, useState } from 'react';
+import type { Model } from '@/core/models/models-table';
 import type { Plan } from '@/core/plan/plan';
 import { StageLayout } from '@/ui/frame/stage-layout';
 import { Button } from '@/ui/parts/controls';
 import { filtered, searchFor } from '@/ui/parts/find-text';
 import { useMarks } from '@/ui/parts/marks';
 import { DEVICE_KIND_WORDS } from '@/ui/parts/model-figures';
-import { SortedSheet } from '@/ui/parts/sorted-sheet';
+import { SortedSheet, type SheetDeclaration } from '@/ui/parts/sorted-sheet';
 import { count } from '@/ui/parts/units';
 import type { SheetColumn } from '@/ui/parts/sheet';
 import { commit, previewBatch } from '@/ui/session/actions';
@@ -24,33 +25,20 @@ import { SaveModelDialog } from './save-model-dialog';
 import { FilterField } from '@/ui/parts/filter-field';
 import { StageBar } from '@/ui/frame/stage-bar';
 
-type Column = 'name' | 'kind' | 'in' | 'streamsIn' | 'out' | 'streamsOut' | 'devices' | 'kept' | 'state';
-
-const orNone = (n: number | null) => (n === 0 ? '' : (n ?? '?'));
-
-const COLUMNS: readonly SheetColumn<ModelRow, Column>[] = [
-  { id: 'name', title: 'Model', width: 'minmax(150px,1.4fr)', cell: (r) => r.model.name, hint: (r) => r.model.name },
-  { id: 'kind', title: 'Kind', width: '118px', tone: 'dim', cell: (r) => DEVICE_KIND_WORDS[r.model.kind] },
-  { id: 'in', title: 'Ch. in', width: '50px', isNumber: true, cell: (r) => orNone(r.model.channelsReceive) },
-  { id: 'streamsIn', title: 'Streams', width: '60px', isNumber: true, cell: (r) => orNone(r.model.streamsReceive) },
-  { id: 'out', title: 'Ch. out', width: '56px', isNumber: true, cell: (r) => orNone(r.model.channelsSend) },
-  { id: 'streamsOut', title: 'Streams', width: '60px', isNumber: true, cell: (r) => orNone(r.model.streamsSend) },
-  {
-    id: 'devices',
-    title: 'Devices',
-    width: '62px',
-    isNumber: true,
-    cell: (r) => (r.deviceIds.length === 0 ? '' : r.deviceIds.length),
-  },
-  { id: 'kept', title: 'Source', width: 'minmax(110px,0.9fr)', tone: 'dim', cell: keptWords, hint: keptWords },
-  {
-    id: 'state',
-    title: 'Notes',
-    width: 'minmax(110px,0.9fr)',
-    cell: (r) => stateWords(r),
-    hint: (r) => stateWords(r),
-  },
-];
+/** A column with a figure of the model; one that is not known sorts before all others. */
+const figure = (
+  id: string,
+  title: string,
+  width: string,
+  of: (model: Model) => number | null,
+): SheetColumn<ModelRow> => ({
+  id,
+  title,
+  width,
+  isNumber: true,
+  cell: ({ model }) => (of(model) === 0 ? '' : (of(model) ?? '?')),
+  order: ({ model }) => of(model) ?? -1,
+});
 
 function stateWords({ differences, unknown }: ModelRow): string {
   return [
@@ -59,28 +47,36 @@ function stateWords({ differences, unknown }: ModelRow): string {
   ].join('; ');
 }
 
-const orderOf = (column: Column) => (r: ModelRow) => {
-  switch (column) {
-    case 'name':
-      return r.model.name;
-    case 'kind':
-      return `${DEVICE_KIND_WORDS[r.model.kind]} ${r.model.name}`;
-    case 'in':
-      return r.model.channelsReceive;
-    case 'out':
-      return r.model.channelsSend;
-    case 'streamsIn':
-      return r.model.streamsReceive ?? -1;
-    case 'streamsOut':
-      return r.model.streamsSend ?? -1;
-    case 'devices':
+const MODELS: SheetDeclaration<ModelRow> = {
+  label: 'Models',
+  idPrefix: 'model',
+  keyOf: (r) => r.id,
+  first: { column: 'devices', isDescending: false },
+  columns: [
+    { id: 'name', title: 'Model', width: 'minmax(150px,1.4fr)', cell: (r) => r.model.name },
+    { id: 'kind', title: 'Kind', width: '118px', tone: 'dim', cell: (r) => DEVICE_KIND_WORDS[r.model.kind] },
+    figure('in', 'Ch. in', '50px', (m) => m.channelsReceive),
+    figure('streamsIn', 'Streams', '60px', (m) => m.streamsReceive),
+    figure('out', 'Ch. out', '56px', (m) => m.channelsSend),
+    figure('streamsOut', 'Streams', '60px', (m) => m.streamsSend),
+    {
+      id: 'devices',
+      title: 'Devices',
+      width: '62px',
+      isNumber: true,
+      cell: (r) => (r.deviceIds.length === 0 ? '' : r.deviceIds.length),
       // Those in use come first when one begins.
-      return -r.deviceIds.length;
-    case 'kept':
-      return keptWords(r);
-    case 'state':
-      return -r.differences * 100 - r.unknown;
-  }
+      order: (r) => -r.deviceIds.length,
+    },
+    { id: 'kept', title: 'Source', width: 'minmax(110px,0.9fr)', tone: 'dim', cell: keptWords },
+    {
+      id: 'state',
+      title: 'Notes',
+      width: 'minmax(110px,0.9fr)',
+      cell: stateWords,
+      order: (r) => -r.differences * 100 - r.unknown,
+    },
+  ],
 };
 
 /** The models that devices are made from: those of the plan, the library beside the plans, and the catalogue. */
@@ -140,24 +136,15 @@ export function ModelsView({ plan, onClose }: { plan: Plan; onClose: () => void 
               New model …
             </Button>
           </StageBar>
-          {shown.length === 0 ? (
-            <p className="p-6 text-dim">No model passes this filter.</p>
-          ) : (
-            <SortedSheet
-              label="Models"
-              idPrefix="model"
-              columns={COLUMNS}
-              rows={shown}
-              first={{ column: 'devices', isDescending: false }}
-              orderOf={orderOf}
-              nameOf={(r) => r.model.name}
-              keyOf={(r) => r.id}
-              selectedKeys={selected}
-              cursorKey={cursorId}
-              onSelect={(key, how) => select(key, how === 'only' ? how : 'only')}
-              onOpen={go}
-            />
-          )}
+          <SortedSheet
+            of={MODELS}
+            rows={shown}
+            none={<p className="p-6 text-dim">No model passes this filter.</p>}
+            selectedKeys={selected}
+            cursorKey={cursorId}
+            onSelect={(key) => select(key, 'only')}
+            onOpen={go}
+          />
         </>
       )}
       {asking === 'new' || asking === 'copy' ? (
