@@ -1,5 +1,3 @@
-'use client';
-
 import { ASSUMED } from '@/core/models/unknown-figures';
 import type { ClockAbility } from '@/core/clocks/clock-ability';
 import type { Plan } from '@/core/plan/plan';

@@ -1,5 +1,3 @@
-'use client';
-
 import { isIn } from '@/core/findings/areas';
 import { ModelLink } from '@/ui/parts/model-link';
 import { plannedClock } from '@/core/clocks/clock-settings';

@@ -1,5 +1,3 @@
-'use client';
-
 import { CLOCK_PROFILES, RELAY_KINDS, type ClockAbility } from '@/core/clocks/clock-ability';
 import { plannedClock } from '@/core/clocks/clock-settings';
 import { clockIdentityText, parseClockIdentity } from '@/core/clocks/dataset';

@@ -1,5 +1,3 @@
-'use client';
-
 import { isIn } from '@/core/findings/areas';
 import type { Plan } from '@/core/plan/plan';
 import { FindingList } from '@/ui/frame/finding-list';

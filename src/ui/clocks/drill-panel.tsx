@@ -1,5 +1,3 @@
-'use client';
-
 import type { Plan } from '@/core/plan/plan';
 import type { ClockLoss, ClockStep } from '@/core/clocks/take-over';
 import { paceWords, referenceName, secondsWords, stepWords } from '@/ui/parts/clock-words';

@@ -1,5 +1,3 @@
-'use client';
-
 import { isIn } from '@/core/findings/areas';
 import { useState } from 'react';
 import { changeGroupRate, membersOfGroup } from '@/core/clocks/group-rate';

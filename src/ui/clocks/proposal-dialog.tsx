@@ -1,5 +1,3 @@
-'use client';
-
 import type { Plan } from '@/core/plan/plan';
 import { choiceWords } from '@/ui/parts/clock-words';
 import { Modal } from '@/ui/parts/controls';

@@ -1,5 +1,3 @@
-'use client';
-
 import { REFERENCE_KINDS, type ReferenceKind } from '@/core/clocks/clock-ability';
 import { plannedClock } from '@/core/clocks/clock-settings';
 import type { Plan } from '@/core/plan/plan';

@@ -1,5 +1,3 @@
-'use client';
-
 import type { SheetDeclaration } from '@/ui/parts/sorted-sheet';
 import { WRONG_COLUMN } from '@/ui/parts/signs';
 import { kHz } from '@/ui/parts/units';

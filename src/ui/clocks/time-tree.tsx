@@ -1,5 +1,3 @@
-'use client';
-
 import { useMemo, type ReactNode } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { deviceName } from '@/ui/parts/names';

@@ -1,5 +1,3 @@
-'use client';
-
 import type { Plan } from '@/core/plan/plan';
 import type { TableName } from '@/core/plan/tables';
 import { Button } from '@/ui/parts/controls';

@@ -1,5 +1,3 @@
-'use client';
-
 import { compareNames } from '@/core/plan/name-order';
 import Link from 'next/link';
 import { useState, type ReactNode } from 'react';

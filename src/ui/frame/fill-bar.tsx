@@ -1,5 +1,3 @@
-'use client';
-
 import { Command } from 'cmdk';
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { toast } from 'sonner';
@@ -120,10 +118,6 @@ export function FillBar({
     endPreview();
     onClose();
   };
-  const setPattern = (pattern: FillPattern) => {
-    onFill({ ...fill, pattern });
-    input.current?.focus();
-  };
   const shown = found.slice(0, SHOWN_MAX);
 
   return (
@@ -161,35 +155,9 @@ export function FillBar({
             Cancel <Key>Esc</Key>
           </Button>
         </div>
-        <fieldset className="mt-1.5 flex flex-wrap items-center gap-x-4 gap-y-1" title="Alt ← → changes it">
-          <legend className="sr-only">How to fill</legend>
-          {patterns.map((f) => (
-            <span key={f} className="flex items-center gap-1 whitespace-nowrap">
-              <label className="flex items-center gap-1">
-                <input
-                  type="radio"
-                  name="fill"
-                  checked={fill.pattern === f}
-                  onChange={() => setPattern(f)}
-                  className="accent-jade"
-                />
-                {FILL_WORDS[f]}
-              </label>
-              {f === 'every-nth' ? (
-                <CountField
-                  aria-label="Sender channels from one to the next"
-                  max={STEP_MAX}
-                  value={fill.step}
-                  onFocus={() => onFill({ ...fill, pattern: 'every-nth' })}
-                  onChange={(step) => onFill({ ...fill, step })}
-                  className="h-6! w-11 text-right font-mono"
-                />
-              ) : null}
-              {f === 'every-nth' ? 'th channel' : null}
-            </span>
-          ))}
+        <PatternChoice patterns={patterns} fill={fill} onFill={onFill} onChosen={() => input.current?.focus()}>
           {beside}
-        </fieldset>
+        </PatternChoice>
         {notes}
         {clashes.length === 0 ? null : (
           <div ref={choice}>
@@ -225,5 +193,55 @@ export function FillBar({
         </Command.List>
       </Command>
     </section>
+  );
+}
+
+/** How the run is filled; the one with a step has its number beside it. */
+function PatternChoice({
+  patterns,
+  fill,
+  onFill,
+  onChosen,
+  children,
+}: {
+  patterns: readonly FillPattern[];
+  fill: Fill;
+  onFill: (fill: Fill) => void;
+  onChosen: () => void;
+  children: ReactNode;
+}) {
+  return (
+    <fieldset className="mt-1.5 flex flex-wrap items-center gap-x-4 gap-y-1" title="Alt ← → changes it">
+      <legend className="sr-only">How to fill</legend>
+      {patterns.map((f) => (
+        <span key={f} className="flex items-center gap-1 whitespace-nowrap">
+          <label className="flex items-center gap-1">
+            <input
+              type="radio"
+              name="fill"
+              checked={fill.pattern === f}
+              onChange={() => {
+                onFill({ ...fill, pattern: f });
+                onChosen();
+              }}
+              className="accent-jade"
+            />
+            {FILL_WORDS[f]}
+          </label>
+          {f === 'every-nth' ? (
+            <CountField
+              aria-label="Sender channels from one to the next"
+              max={STEP_MAX}
+              value={fill.step}
+              onFocus={() => onFill({ ...fill, pattern: 'every-nth' })}
+              onChange={(step) => onFill({ ...fill, step })}
+              className="h-6! w-11 text-right font-mono"
+            />
+          ) : null}
+          {f === 'every-nth' ? 'th channel' : null}
+        </span>
+      ))}
+      {children}
+    </fieldset>
   );
 }

@@ -1,5 +1,3 @@
-'use client';
-
 import { Command } from 'cmdk';
 import { useRouter } from 'next/navigation';
 import { useTheme } from 'next-themes';

@@ -1,5 +1,3 @@
-'use client';
-
 import { create } from 'zustand';
 
 /** The dialogs that can be opened at every stage; one at a time. */

@@ -1,5 +1,3 @@
-'use client';
-
 import { byName } from '@/core/plan/name-order';
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { ChevronDown, ChevronRight } from 'lucide-react';

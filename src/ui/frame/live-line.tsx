@@ -1,5 +1,3 @@
-'use client';
-
 import type { Plan } from '@/core/plan/plan';
 import { liveWords } from '@/ui/parts/loss-words';
 import { count } from '@/ui/parts/units';

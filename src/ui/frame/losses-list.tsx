@@ -1,5 +1,3 @@
-'use client';
-
 import type { Area } from '@/core/findings/areas';
 import Link from 'next/link';
 import type { Plan } from '@/core/plan/plan';

@@ -1,5 +1,3 @@
-'use client';
-
 import { AREAS, areaOf, type Area } from '@/core/findings/areas';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';

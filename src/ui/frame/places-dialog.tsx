@@ -1,5 +1,3 @@
-'use client';
-
 import { useState, type FormEvent } from 'react';
 import type { FieldPlaces, NodeByAddress } from '@/server/messages';
 import { Age } from '@/ui/parts/age';

@@ -1,5 +1,3 @@
-'use client';
-
 import { useEffect, useRef, useState } from 'react';
 import { leaveOut } from '@/core/edits/leave-out';
 import type { Plan } from '@/core/plan/plan';

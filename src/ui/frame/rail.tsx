@@ -1,5 +1,3 @@
-'use client';
-
 import { areaOf } from '@/core/findings/areas';
 import { PanelLeftClose, PanelLeftOpen } from 'lucide-react';
 import Link from 'next/link';

@@ -1,5 +1,3 @@
-'use client';
-
 import { useEffect, useRef, type ReactNode } from 'react';
 
 /** The bar above a sheet: what is shown, and what can be done with it. */

@@ -1,5 +1,3 @@
-'use client';
-
 import { PanelRightClose, PanelRightOpen } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import { useFolded } from './folded';

@@ -1,5 +1,3 @@
-'use client';
-
 import { parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
 import { useMemo, useState } from 'react';
 import { searchFor } from '@/ui/parts/find-text';

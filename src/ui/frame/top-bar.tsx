@@ -1,5 +1,3 @@
-'use client';
-
 import { History, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import Link from 'next/link';
 import { useTheme } from 'next-themes';

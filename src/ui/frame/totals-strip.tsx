@@ -1,5 +1,3 @@
-'use client';
-
 import { linkName, usableOf } from '@/ui/parts/network-words';
 import { bits, count, ms, percent } from '@/ui/parts/units';
 import { useLosses } from '@/ui/session/losses';

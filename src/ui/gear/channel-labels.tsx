@@ -1,5 +1,3 @@
-'use client';
-
 import { useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { labelledCount, labelOf } from '@/core/plan/plan';
@@ -39,8 +37,6 @@ export function ChannelLabels({
   const [asked, setAsked] = useState<Rename | null>(null);
   const [attempt, setAttempt] = useState(0);
   const channels = labelledCount(plan, device.id, side);
-  const budget = view.budgets.get(device.id);
-  const used = side === 'receive' ? budget?.channelsReceive : budget?.channelsSend;
   const receivers = side === 'send' ? receiversOf(view, device.id) : null;
   const limits = labelLimits(plan, device.id);
   const labelShort = (channel: number, text: string) => {
@@ -52,7 +48,6 @@ export function ChannelLabels({
       { kind: 'label-channels', deviceId: device.id, side, labels },
     ]);
   };
-  const shorts = proposeShortLabels(plan, device.id, side);
   const label = (channel: number, text: string) => {
     const now = labelOf(plan, device.id, side, channel);
     const next = text.trim() === '' ? null : text.trim();
@@ -70,62 +65,18 @@ export function ChannelLabels({
     const laid = pasteBlock(text, paste.columns, [channel], all);
     if (laid !== null) paste.onPasted(laid);
   };
-  const fromSenders = side === 'receive' ? labelsFromSenders(plan, device.id) : [];
   return (
     <div className="flex min-h-0 flex-1 flex-col">
-      <div className="flex h-10 shrink-0 items-center gap-3 border-b border-line px-3">
-        <Button onClick={onClose}>← All devices</Button>
-        <h2 className="min-w-[90px] truncate font-semibold" title={device.name}>
-          {device.name}
-        </h2>
-        <ViewTabs
-          label="Side"
-          views={sides}
-          titles={{ receive: 'Channels in', send: 'Channels out' }}
-          value={side}
-          onChoose={setSide}
-        />
-        {used ? (
-          <span className="flex items-center gap-2 font-mono text-[12px] whitespace-nowrap text-dim max-[1440px]:hidden">
-            <BudgetBar used={used.used} limit={used.limit} label="Channels used" />
-            {used.used} of {used.limit}
-          </span>
-        ) : null}
-        {side === 'receive' ? (
-          <Button
-            className="ml-auto"
-            disabled={fromSenders.length === 0}
-            title="Label every channel like the sender channel that it receives"
-            onClick={() =>
-              void commit(`label ${count(fromSenders.length, 'channel')} of ${device.name} as their senders`, [
-                { kind: 'label-channels', deviceId: device.id, side, labels: fromSenders },
-              ])
-            }
-          >
-            Labels from senders
-          </Button>
-        ) : null}
-        {limits.shortMax === null ? null : (
-          <Button
-            className={side === 'receive' ? '' : 'ml-auto'}
-            disabled={shorts.length === 0}
-            title={`Give a short label, of at most ${limits.shortMax} characters, to every channel whose label is longer`}
-            onClick={() =>
-              void commit(`short labels for ${count(shorts.length, 'channel')} of ${device.name}`, [
-                { kind: 'label-channels', deviceId: device.id, side, labels: shorts },
-              ])
-            }
-          >
-            Short labels
-          </Button>
-        )}
-        <Button
-          className={side === 'receive' || limits.shortMax !== null ? '' : 'ml-auto'}
-          onClick={() => setMany(true)}
-        >
-          Label many …
-        </Button>
-      </div>
+      <LabelsBar
+        plan={plan}
+        view={view}
+        device={device}
+        sides={sides}
+        side={side}
+        onSide={setSide}
+        onMany={() => setMany(true)}
+        onClose={onClose}
+      />
       <div className="min-h-0 flex-1 overflow-y-auto" tabIndex={-1}>
         <table className="w-full">
           <thead className="sticky top-0 z-10 bg-bg text-left text-[12px] text-faint">
@@ -195,6 +146,85 @@ export function ChannelLabels({
       {isMany ? (
         <LabelMany plan={plan} device={device} side={side} channels={channels} onClose={() => setMany(false)} />
       ) : null}
+    </div>
+  );
+}
+
+/** Which side of the device is shown, how full it is, and labels for many channels at once. */
+function LabelsBar({
+  plan,
+  view,
+  device,
+  sides,
+  side,
+  onSide,
+  onMany,
+  onClose,
+}: {
+  plan: Plan;
+  view: View;
+  device: Device;
+  sides: readonly Side[];
+  side: Side;
+  onSide: (side: Side) => void;
+  onMany: () => void;
+  onClose: () => void;
+}) {
+  const budget = view.budgets.get(device.id);
+  const used = side === 'receive' ? budget?.channelsReceive : budget?.channelsSend;
+  const limits = labelLimits(plan, device.id);
+  const shorts = proposeShortLabels(plan, device.id, side);
+  const fromSenders = side === 'receive' ? labelsFromSenders(plan, device.id) : [];
+  return (
+    <div className="flex h-10 shrink-0 items-center gap-3 border-b border-line px-3">
+      <Button onClick={onClose}>← All devices</Button>
+      <h2 className="min-w-[90px] truncate font-semibold" title={device.name}>
+        {device.name}
+      </h2>
+      <ViewTabs
+        label="Side"
+        views={sides}
+        titles={{ receive: 'Channels in', send: 'Channels out' }}
+        value={side}
+        onChoose={onSide}
+      />
+      {used ? (
+        <span className="flex items-center gap-2 font-mono text-[12px] whitespace-nowrap text-dim max-[1440px]:hidden">
+          <BudgetBar used={used.used} limit={used.limit} label="Channels used" />
+          {used.used} of {used.limit}
+        </span>
+      ) : null}
+      {side === 'receive' ? (
+        <Button
+          className="ml-auto"
+          disabled={fromSenders.length === 0}
+          title="Label every channel like the sender channel that it receives"
+          onClick={() =>
+            void commit(`label ${count(fromSenders.length, 'channel')} of ${device.name} as their senders`, [
+              { kind: 'label-channels', deviceId: device.id, side, labels: fromSenders },
+            ])
+          }
+        >
+          Labels from senders
+        </Button>
+      ) : null}
+      {limits.shortMax === null ? null : (
+        <Button
+          className={side === 'receive' ? '' : 'ml-auto'}
+          disabled={shorts.length === 0}
+          title={`Give a short label, of at most ${limits.shortMax} characters, to every channel whose label is longer`}
+          onClick={() =>
+            void commit(`short labels for ${count(shorts.length, 'channel')} of ${device.name}`, [
+              { kind: 'label-channels', deviceId: device.id, side, labels: shorts },
+            ])
+          }
+        >
+          Short labels
+        </Button>
+      )}
+      <Button className={side === 'receive' || limits.shortMax !== null ? '' : 'ml-auto'} onClick={onMany}>
+        Label many …
+      </Button>
     </div>
   );
 }

@@ -1,5 +1,3 @@
-'use client';
-
 import { useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import type { Device } from '@/core/plan/devices-table';

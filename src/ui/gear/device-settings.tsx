@@ -1,5 +1,3 @@
-'use client';
-
 import { hasStreams } from '@/core/models/unknown-figures';
 import { useState } from 'react';
 import { freeAddressIn } from '@/core/edits/free';

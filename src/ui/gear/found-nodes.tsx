@@ -1,5 +1,3 @@
-'use client';
-
 import { byName, compareNames } from '@/core/plan/name-order';
 import { hasStreams } from '@/core/models/unknown-figures';
 import { useState } from 'react';

@@ -1,5 +1,3 @@
-'use client';
-
 import { isIn } from '@/core/findings/areas';
 import { hasStreams } from '@/core/models/unknown-figures';
 import type { Plan } from '@/core/plan/plan';

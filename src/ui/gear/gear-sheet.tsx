@@ -1,5 +1,3 @@
-'use client';
-
 import { BudgetBar, WRONG_COLUMN } from '@/ui/parts/signs';
 import type { SheetDeclaration } from '@/ui/parts/sorted-sheet';
 import { liveWords } from '@/ui/parts/loss-words';

@@ -2,35 +2,30 @@
 
 import { parseAsString, useQueryState } from 'nuqs';
 import { useMemo, useState } from 'react';
-import { proposeCopies } from '@/core/edits/propose-devices';
-import type { Command } from '@/core/plan/commands';
 import { StageLayout } from '@/ui/frame/stage-layout';
-import { toast } from 'sonner';
-import { fillDownDevices } from '@/core/edits/fill-down';
 import { AddDevices } from '@/ui/parts/add-devices';
 import { CableMany } from '@/ui/parts/cable-many';
 import { ActionMenu } from '@/ui/parts/menu';
 import { useMarks } from '@/ui/parts/marks';
 import { pasteDeviceNames } from '@/ui/parts/sheet-pastes';
 import { isInPlace } from '@/ui/parts/place';
-import { Button, Key, Labelled, Modal } from '@/ui/parts/controls';
+import { Button, Key } from '@/ui/parts/controls';
 import { count } from '@/ui/parts/units';
-import { commit, commitWithUndo, previewBatch } from '@/ui/session/actions';
 import { usePlan } from '@/ui/session/plan-store';
-import { CountField } from '@/ui/parts/count-field';
 import { filtered, searchFor } from '@/ui/parts/find-text';
 import { liveWords } from '@/ui/parts/loss-words';
 import { useShown } from '@/ui/session/shown';
 import { askToImport } from '@/ui/import/asked';
 import { ChannelLabels } from './channel-labels';
+import { CopyDialog } from './copy-dialog';
 import { FoundNodes } from './found-nodes';
+import { fillDownOverDevices, removeDevices } from './gear-actions';
 import { GearPanel } from './gear-panel';
 import { gearRows, type GearRow } from './gear-rows';
 import { DEVICES } from './gear-sheet';
 import { Sheet } from '@/ui/parts/sheet';
 import { useSorted } from '@/ui/parts/sorted-sheet';
 import { ModelsView } from './workshop/models-view';
-import { DialogActions } from '@/ui/parts/dialog-actions';
 import { FilterField } from '@/ui/parts/filter-field';
 import { StageBar, useStageKeys } from '@/ui/frame/stage-bar';
 import { EmptyStage } from '@/ui/frame/empty-stage';
@@ -43,14 +38,12 @@ export function GearStage() {
   const [text, setText] = useQueryState('find', parseAsString.withDefault(''));
   // A link may open the dialog; whether it is open is not kept in the address bar, which follows a moment late.
   const [asked, setAsked] = useQueryState('add');
-  const [isAdding, setAdding] = useState(false);
   const [open, setOpen] = useQueryState('device');
   const [cursorId, setCursorId] = useQueryState('sel');
   const [found, setFound] = useQueryState('found');
   const [models, setModels] = useQueryState('models');
-  const [isFinding, setFinding] = useState(false);
-  const [isCopying, setCopying] = useState(false);
-  const [isCabling, setCabling] = useState(false);
+  const [dialog, setDialog] = useState<'add' | 'find' | 'copy' | 'cable' | null>(null);
+  const close = () => setDialog(null);
 
   const unbound = useMemo(() => [...field.unknown.values()].flat(), [field.unknown]);
 
@@ -71,11 +64,10 @@ export function GearStage() {
   const hasSelection = selectedIds.size > 0;
   // N begins a new device from anywhere on the stage, C cables what is selected.
   useStageKeys(
-    models === null ? { n: () => setAdding(true), c: hasSelection ? () => setCabling(true) : undefined } : {},
+    models === null ? { n: () => setDialog('add'), c: hasSelection ? () => setDialog('cable') : undefined } : {},
   );
-  const isAddOpen = isAdding || asked !== null;
   const closeAdd = () => {
-    setAdding(false);
+    close();
     if (asked !== null) void setAsked(null);
   };
 
@@ -85,34 +77,9 @@ export function GearStage() {
   const openDevice = open === null ? undefined : plan.devices.get(open);
   const chosen = [...selectedIds].filter((id) => plan.devices.has(id));
 
-  const remove = () => {
-    if (chosen.length === 0) return;
-    const commands: Command[] = chosen.map((deviceId) => ({ kind: 'remove-device', deviceId }));
-    const title =
-      chosen.length === 1
-        ? `remove ${plan.devices.get(chosen[0] as string)?.name}`
-        : `remove ${count(chosen.length, 'device')}`;
-    // What ends with them is seen before they go.
-    const isGoing = new Set(chosen);
-    const endsLanes = [...plan.subscriptions].some(([receiverId, own]) =>
-      [...own.values()].some((s) => isGoing.has(receiverId) || isGoing.has(s.senderDeviceId)),
-    );
-    if (endsLanes) void previewBatch(title, commands);
-    else void commitWithUndo(title, commands).then((isDone) => isDone && mark([]));
-  };
-  /** The others of the selection get what the first has. */
-  const fillDown = () => {
-    const ids = rowsOrder(rows, selectedIds);
-    if (ids.length < 2) return;
-    const commands = fillDownDevices(plan, ids);
-    const first = plan.devices.get(ids[0] as string)?.name ?? '';
-    if (commands.length === 0) toast(`Nothing to fill down: all are as ${first}`);
-    else
-      void previewBatch(
-        `fill down place, rate and subnets of ${first} to ${count(ids.length - 1, 'device')}`,
-        commands,
-      );
-  };
+  const remove = () => removeDevices(plan, chosen, () => mark([]));
+  const inOrder = rows.map((r) => r.device.id).filter((id) => selectedIds.has(id));
+  const fillDown = () => fillDownOverDevices(plan, inOrder);
   const rename = () => document.querySelector<HTMLInputElement>('#device-name')?.select();
 
   return (
@@ -131,11 +98,11 @@ export function GearStage() {
           title="Gear: the boxes and their limits"
           begin={
             <>
-              <Button tone="main" autoFocus onClick={() => setAdding(true)}>
+              <Button tone="main" autoFocus onClick={() => setDialog('add')}>
                 Add the first devices <Key>N</Key>
               </Button>
               {unbound.length > 0 ? (
-                <Button onClick={() => setFinding(true)}>{count(unbound.length, 'node')} found in the field …</Button>
+                <Button onClick={() => setDialog('find')}>{count(unbound.length, 'node')} found in the field …</Button>
               ) : null}
             </>
           }
@@ -158,7 +125,7 @@ export function GearStage() {
             {unbound.length > 0 ? (
               <button
                 type="button"
-                onClick={() => setFinding(true)}
+                onClick={() => setDialog('find')}
                 className="truncate rounded border border-violet px-2 py-0.5 text-violet focus-visible:outline-2 focus-visible:outline-jade"
               >
                 {count(unbound.length, 'node')} not in the plan
@@ -178,15 +145,15 @@ export function GearStage() {
               label="More …"
               lists={[
                 [
-                  { words: 'Copy …', isPossible: chosen.length === 1, run: () => setCopying(true) },
+                  { words: 'Copy …', isPossible: chosen.length === 1, run: () => setDialog('copy') },
                   { words: 'Rename', keys: 'F2', isPossible: chosen.length === 1, run: rename },
                   { words: 'Fill down', keys: 'Ctrl D', isPossible: chosen.length > 1, run: fillDown },
-                  { words: 'Cable …', keys: 'C', isPossible: chosen.length > 0, run: () => setCabling(true) },
+                  { words: 'Cable …', keys: 'C', isPossible: chosen.length > 0, run: () => setDialog('cable') },
                 ],
                 [{ words: 'Import from NMOS resources …', run: () => askToImport('nmos') }],
               ]}
             />
-            <Button tone="main" onClick={() => setAdding(true)}>
+            <Button tone="main" onClick={() => setDialog('add')}>
               Add <Key>N</Key>
             </Button>
           </StageBar>
@@ -208,7 +175,7 @@ export function GearStage() {
           )}
         </>
       )}
-      {isAddOpen ? (
+      {dialog === 'add' || asked !== null ? (
         <AddDevices
           plan={plan}
           onClose={closeAdd}
@@ -219,58 +186,17 @@ export function GearStage() {
           }}
         />
       ) : null}
-      {isFinding || found !== null ? (
+      {dialog === 'find' || found !== null ? (
         <FoundNodes
           plan={plan}
           onClose={() => {
-            setFinding(false);
+            close();
             if (found !== null) void setFound(null);
           }}
         />
       ) : null}
-      {isCabling && chosen.length > 0 ? (
-        <CableMany plan={plan} deviceIds={rowsOrder(rows, selectedIds)} onClose={() => setCabling(false)} />
-      ) : null}
-      {isCopying && chosen[0] !== undefined ? (
-        <CopyDialog deviceId={chosen[0]} onClose={() => setCopying(false)} />
-      ) : null}
+      {dialog === 'cable' && chosen.length > 0 ? <CableMany plan={plan} deviceIds={inOrder} onClose={close} /> : null}
+      {dialog === 'copy' && chosen[0] !== undefined ? <CopyDialog deviceId={chosen[0]} onClose={close} /> : null}
     </StageLayout>
-  );
-}
-
-/** What is selected, in the order in which it stands in the sheet. */
-const rowsOrder = (rows: readonly GearRow[], selected: ReadonlySet<string>): string[] =>
-  rows.map((r) => r.device.id).filter((id) => selected.has(id));
-
-function CopyDialog({ deviceId, onClose }: { deviceId: string; onClose: () => void }) {
-  const plan = usePlan((s) => s.plan);
-  const [copies, setCopies] = useState(1);
-  const device = plan?.devices.get(deviceId);
-  if (!plan || !device) return null;
-  const commands = proposeCopies(plan, deviceId, copies);
-  const names = commands.flatMap((c) => (c.kind === 'add-device' ? [c.device.name] : []));
-  const copy = async () => {
-    if (await commit(`copy ${device.name}${copies > 1 ? ` ${copies} times` : ''}`, commands)) onClose();
-  };
-  return (
-    <Modal title={`Copy ${device.name}`} onClose={onClose}>
-      <form
-        onSubmit={(e) => {
-          e.preventDefault();
-          void copy();
-        }}
-      >
-        <Labelled label="How many copies">
-          <CountField autoFocus max={200} value={copies} onChange={setCopies} className="w-24" />
-        </Labelled>
-        <p className="mt-2 text-dim">
-          {names.length > 3 ? `${names[0]} … ${names[names.length - 1]}` : names.join(', ')}, with the settings and
-          labels of the original and free addresses of their own. Lanes and cables are not copied.
-        </p>
-        <DialogActions className="mt-4" onCancel={onClose}>
-          Copy
-        </DialogActions>
-      </form>
-    </Modal>
   );
 }

@@ -1,5 +1,3 @@
-'use client';
-
 import type { Command } from '@/core/plan/commands';
 import type { Plan } from '@/core/plan/plan';
 import { carryCommands, type NameUses } from '@/core/edits/rename';

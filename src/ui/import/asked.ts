@@ -1,5 +1,3 @@
-'use client';
-
 import { create } from 'zustand';
 import type { Recognised } from '@/core/formats/recognise';
 import type { Plan } from '@/core/plan/plan';

@@ -1,5 +1,3 @@
-'use client';
-
 import type { ColumnMapping, ColumnWords } from '@/core/formats/table';
 import { Labelled, SelectField } from '@/ui/parts/controls';
 

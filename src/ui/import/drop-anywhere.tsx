@@ -1,5 +1,3 @@
-'use client';
-
 import { useEffect, useState } from 'react';
 
 const hasFiles = (e: DragEvent) => e.dataTransfer?.types.includes('Files') === true;

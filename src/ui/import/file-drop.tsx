@@ -1,5 +1,3 @@
-'use client';
-
 import type { ReactNode } from 'react';
 
 /** Files chosen or dropped on it. `children` say what may be in them. */

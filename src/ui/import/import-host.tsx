@@ -1,5 +1,3 @@
-'use client';
-
 import { useCallback } from 'react';
 import { toast } from 'sonner';
 import { recognise, IMPORT_MAX_BYTES, type Recognised } from '@/core/formats/recognise';

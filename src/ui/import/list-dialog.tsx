@@ -1,5 +1,3 @@
-'use client';
-
 import { useMemo, useState } from 'react';
 import type { ColumnWords } from '@/core/formats/table';
 import type { Command } from '@/core/plan/commands';

@@ -1,5 +1,3 @@
-'use client';
-
 import { useState } from 'react';
 import type { ColumnMapping, ColumnWords, TableProblem } from '@/core/formats/table';
 import { firstText, type ImportProps } from './asked';

@@ -1,5 +1,3 @@
-'use client';
-
 import { useMemo, useState } from 'react';
 import { NMOS_JSON_MAX_BYTES, readNmosJson, type NmosResult } from '@/core/formats/nmos-json';
 import { foundKey } from '@/core/edits/found-node';

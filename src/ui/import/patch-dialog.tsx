@@ -1,5 +1,3 @@
-'use client';
-
 import { importPatch } from '@/core/edits/import-patch';
 import { PATCH_MAX_BYTES, PATCH_WORDS, readPatchList } from '@/core/formats/patch-list';
 import type { ImportProps } from './asked';

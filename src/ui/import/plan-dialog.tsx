@@ -1,5 +1,3 @@
-'use client';
-
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { PLAN_FILE_MAX_BYTES } from '@/core/formats/plan-file';

@@ -1,5 +1,3 @@
-'use client';
-
 import { useMemo, useState } from 'react';
 import { recogniseSdp, IMPORT_MAX_BYTES, type Recognised, type SdpSource } from '@/core/formats/recognise';
 import { importSdp, type SdpItem } from '@/core/edits/import-sdp';

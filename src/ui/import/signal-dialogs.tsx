@@ -1,5 +1,3 @@
-'use client';
-
 import { commandsOfItems, importDevicePatches, importSockets, type SignalItem } from '@/core/edits/import-signals';
 import {
   DEVICE_PATCH_MAX_BYTES,

@@ -1,5 +1,3 @@
-'use client';
-
 import { byName } from '@/core/plan/name-order';
 import { useDeferredValue, useMemo, useState } from 'react';
 import { FILLS, fillByLabel, fillFrom, type Fill, type LeftOut, type ReceiverChannel } from '@/core/edits/fill';

@@ -1,5 +1,3 @@
-'use client';
-
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { memo, type MouseEvent, type PointerEvent } from 'react';
 import type { Plan } from '@/core/plan/plan';

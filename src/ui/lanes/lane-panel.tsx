@@ -1,5 +1,3 @@
-'use client';
-
 import { isIn } from '@/core/findings/areas';
 import { budgetOfFinding } from '@/core/reckon/spenders';
 import { modelOf, type Plan } from '@/core/plan/plan';

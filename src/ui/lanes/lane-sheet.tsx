@@ -1,6 +1,4 @@
-'use client';
-
-import { useCallback, useEffect, useMemo, useRef, type KeyboardEvent, type MouseEvent, type PointerEvent } from 'react';
+import { useEffect, useMemo, useRef, type KeyboardEvent } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { cursorStep, SHEET_HEADER_HEIGHT, SHEET_ROW_HEIGHT, SheetHeader, useRowsInView } from '@/ui/parts/sheet-parts';
 import type { FieldView, View } from '@/ui/session/plan-store';
@@ -8,6 +6,7 @@ import { GroupHead, HEAD_HEIGHT, LaneLine } from './lane-line';
 import { CARD_HEIGHT, useIsNarrow } from '@/ui/parts/narrow';
 import { useColumnWidths } from '@/ui/parts/column-widths';
 import { rowKey, type ChannelRow, type LaneRow, type Sort, type SortColumn } from './lane-rows';
+import { useRowPresses } from './row-presses';
 import { clearSelection, selectRow, selectRows, useSelection } from './selection';
 
 /** Rows that scroll out lend their elements to those that scroll in: more than any screen shows at once. */
@@ -54,8 +53,6 @@ interface LaneSheetProps {
 export function LaneSheet(props: LaneSheetProps) {
   const { rows, plan, view, field, before, sort, onSort, folded, onFold } = props;
   const scroller = useRef<HTMLDivElement>(null);
-  /** The row of a selected run on which the button went down. */
-  const pressed = useRef<string | null>(null);
   const { selected, cursor } = useSelection();
   const channelRows = useMemo(() => rows.filter((r): r is ChannelRow => r.kind === 'channel'), [rows]);
   const indexByKey = useMemo(() => {
@@ -119,36 +116,7 @@ export function LaneSheet(props: LaneSheetProps) {
     } else if (e.key === 'Escape') clearSelection();
   };
 
-  // Rows are redrawn only when something of theirs changes, so what they are given must stay the same from draw to draw.
-  const onPointer = useCallback(
-    (row: ChannelRow, e: PointerEvent) => {
-      // A press selects; dragging on over other rows makes it a run.
-      const isPlain = !e.shiftKey && !e.ctrlKey && !e.metaKey;
-      const isOneOfMany =
-        useSelection.getState().selected.size > 1 &&
-        useSelection.getState().selected.has(rowKey(row.deviceId, row.channel));
-      if (e.type === 'pointerdown' && e.button === 0) {
-        scroller.current?.focus({ preventScroll: true });
-        // A run that is pressed again may be about to be dragged: only the release makes one row of it.
-        pressed.current = isPlain && isOneOfMany ? rowKey(row.deviceId, row.channel) : null;
-        if (pressed.current !== null) return;
-        selectRow(channelRows, row, e.shiftKey ? 'to' : e.ctrlKey || e.metaKey ? 'toggle' : 'only');
-      } else if (e.type === 'pointerenter' && (e.buttons & 1) === 1 && !e.ctrlKey) selectRow(channelRows, row, 'to');
-    },
-    [channelRows],
-  );
-  const onRelease = useCallback(
-    (row: ChannelRow, e: MouseEvent) => {
-      const isPlain = !e.shiftKey && !e.ctrlKey && !e.metaKey;
-      if (isPlain && pressed.current === rowKey(row.deviceId, row.channel)) selectRow(channelRows, row, 'only');
-      pressed.current = null;
-    },
-    [channelRows],
-  );
-  const onSelectAll = useCallback(
-    (deviceId: string) => selectRows(channelRows.filter((r) => r.deviceId === deviceId)),
-    [channelRows],
-  );
+  const { onPointer, onRelease, onSelectAll } = useRowPresses(channelRows, scroller);
 
   return (
     <div className="flex min-h-0 flex-1 flex-col" role="presentation">

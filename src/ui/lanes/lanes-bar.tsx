@@ -1,5 +1,4 @@
-'use client';
-
+import { parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
 import { toast } from 'sonner';
 import { writePatchList, writePatchRows } from '@/core/formats/patch-list';
 import type { Plan } from '@/core/plan/plan';
@@ -16,7 +15,7 @@ import { saveSdp } from '@/ui/session/save-sdp';
 import type { StateFilter } from './lane-rows';
 import { edgeName } from './loom';
 
-export const STATES: readonly StateFilter[] = [
+const STATES: readonly StateFilter[] = [
   'any',
   'free',
   'fed',
@@ -29,6 +28,27 @@ export const STATES: readonly StateFilter[] = [
   'refused',
 ];
 
+/** What of the lanes is shown, kept in the address bar. */
+export function useLaneFilters() {
+  const [place] = useQueryState('place');
+  const [text, setText] = useQueryState('find', parseAsString.withDefault(''));
+  const [state, setState] = useQueryState('state', parseAsStringLiteral(STATES).withDefault('any'));
+  const [from, setFrom] = useQueryState('from');
+  const [to, setTo] = useQueryState('to');
+  /** Lanes from one place to another; null: from or to any. */
+  const pick = (nextFrom: string | null, nextTo: string | null) => {
+    void setFrom(nextFrom);
+    void setTo(nextTo);
+  };
+  const showAll = () => {
+    void setText(null);
+    void setState(null);
+    pick(null, null);
+  };
+  const isFiltered = text !== '' || state !== 'any' || place !== null || from !== null || to !== null;
+  return { place, text, setText, state, setState, from, to, pick, showAll, isFiltered };
+}
+
 export type LanesDialog = 'swap' | 'move' | 'repack';
 
 /** What the sheet shows, and what can be done with the selected receiver channels. @param onSend null: there is no field */
@@ -36,10 +56,7 @@ export function LanesBar({
   plan,
   receivers,
   rowCount,
-  filter: { text, state, from, to },
-  onText,
-  onState,
-  onPick,
+  filters: { text, setText, state, setState, from, to, pick },
   onPaste,
   onFillDown,
   onClear,
@@ -50,10 +67,7 @@ export function LanesBar({
   plan: Plan;
   receivers: readonly ChannelRef[];
   rowCount: number;
-  filter: { text: string; state: StateFilter; from: string | null; to: string | null };
-  onText: (text: string) => void;
-  onState: (state: StateFilter) => void;
-  onPick: (from: string | null, to: string | null) => void;
+  filters: ReturnType<typeof useLaneFilters>;
   onPaste: (text: string) => void;
   onFillDown: () => void;
   onClear: () => void;
@@ -72,8 +86,8 @@ export function LanesBar({
       .then(onPaste, () => toast.error('The browser does not allow it from here: press Ctrl V in the sheet'));
   return (
     <StageBar>
-      <FilterField what="lanes" value={text} onChange={onText} className="w-[150px]" />
-      <SelectField aria-label="State" value={state} onChange={(e) => onState(e.target.value as StateFilter)}>
+      <FilterField what="lanes" value={text} onChange={(next) => void setText(next || null)} className="w-[150px]" />
+      <SelectField aria-label="State" value={state} onChange={(e) => void setState(e.target.value as StateFilter)}>
         {STATES.map((s) => (
           <option key={s} value={s}>
             {s === 'any' ? 'any state' : s === 'free' || s === 'fed' ? s : STATE_WORDS[s]}
@@ -85,7 +99,7 @@ export function LanesBar({
           tone="quiet"
           className="max-w-[170px] min-w-[60px] px-1.5!"
           title="Show all lanes again"
-          onClick={() => onPick(null, null)}
+          onClick={() => pick(null, null)}
         >
           <span className="truncate">
             {from === null ? '' : edgeName(plan, from)} → {to === null ? '' : edgeName(plan, to)}

@@ -1,6 +1,6 @@
 'use client';
 
-import { parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
+import { useQueryState } from 'nuqs';
 import { useDeferredValue, useMemo, useState } from 'react';
 import { writePatchRows } from '@/core/formats/patch-list';
 import { EmptyStage, FirstDevices } from '@/ui/frame/empty-stage';
@@ -16,7 +16,7 @@ import { LoomBand } from './loom-band';
 import { clearLanes, fillDown, pasteFeeds } from './lane-actions';
 import { LanePanel } from './lane-panel';
 import { LaneSheet } from './lane-sheet';
-import { LanesBar, STATES, type LanesDialog } from './lanes-bar';
+import { LanesBar, useLaneFilters, type LanesDialog } from './lanes-bar';
 import { useLinkedSelection } from './linked-selection';
 import { useSelection } from './selection';
 import { MoveDialog, SwapDialog } from './move-dialog';
@@ -32,11 +32,8 @@ export function LanesStage({ planId }: { planId: string }) {
   const baseView = usePlan((s) => s.view);
   const field = usePlan((s) => s.field);
   const hasField = usePlan((s) => s.hasField);
-  const [place] = useQueryState('place');
-  const [text, setText] = useQueryState('find', parseAsString.withDefault(''));
-  const [state, setState] = useQueryState('state', parseAsStringLiteral(STATES).withDefault('any'));
-  const [from, setFrom] = useQueryState('from');
-  const [to, setTo] = useQueryState('to');
+  const filters = useLaneFilters();
+  const { text, state, from, to, place } = filters;
   const [askedFeed, setAskedFeed] = useQueryState('feed');
   const [openPlaces, setOpenPlaces] = useState(NO_FOLDS);
   const [feedQuery, setFeedQuery] = useState('');
@@ -82,10 +79,6 @@ export function LanesStage({ planId }: { planId: string }) {
     setFeeding(true);
   };
   const feed = () => feedFrom('');
-  const pick = (nextFrom: string | null, nextTo: string | null) => {
-    void setFrom(nextFrom);
-    void setTo(nextTo);
-  };
   const clear = () => clearLanes(basePlan, baseView, receivers);
   const fill = () => fillDown(basePlan, receivers);
   const channelRows = rows.filter((r) => r.kind === 'channel');
@@ -96,7 +89,6 @@ export function LanesStage({ planId }: { planId: string }) {
   const hasReceivers = [...basePlan.devices.values()].some(
     (d) => (basePlan.models.get(d.modelId)?.channelsReceive ?? 0) > 0,
   );
-  const isFiltered = text !== '' || state !== 'any' || place !== null || from !== null || to !== null;
 
   return (
     <StageLayout panel={<LanePanel plan={plan} view={view} isPreview={shown.isPreview} />}>
@@ -114,7 +106,7 @@ export function LanesStage({ planId }: { planId: string }) {
               to={to}
               open={openPlaces}
               onOpen={setOpenPlaces}
-              onPick={pick}
+              onPick={filters.pick}
               onDropRows={(key) => feedFrom(edgeName(basePlan, key))}
             />
           ) : null}
@@ -122,10 +114,7 @@ export function LanesStage({ planId }: { planId: string }) {
             plan={basePlan}
             receivers={receivers}
             rowCount={channelRows.length}
-            filter={{ text, state, from, to }}
-            onText={(next) => void setText(next || null)}
-            onState={(next) => void setState(next)}
-            onPick={pick}
+            filters={filters}
             onPaste={paste}
             onFillDown={fill}
             onClear={clear}
@@ -145,15 +134,8 @@ export function LanesStage({ planId }: { planId: string }) {
               }}
             />
           ) : null}
-          {rows.length === 0 && isFiltered ? (
-            <NothingPasses
-              what="lane"
-              onShowAll={() => {
-                void setText(null);
-                void setState(null);
-                pick(null, null);
-              }}
-            />
+          {rows.length === 0 && filters.isFiltered ? (
+            <NothingPasses what="lane" onShowAll={filters.showAll} />
           ) : (
             <LaneSheet
               rows={rows}

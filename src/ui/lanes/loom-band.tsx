@@ -1,5 +1,3 @@
-'use client';
-
 import { ChevronRight, Minus, Plus } from 'lucide-react';
 import { useDeferredValue, useEffect, useMemo, useRef, useState, type DragEvent, type KeyboardEvent } from 'react';
 import type { Plan } from '@/core/plan/plan';

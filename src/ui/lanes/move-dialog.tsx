@@ -1,5 +1,3 @@
-'use client';
-
 import { byName } from '@/core/plan/name-order';
 import { useMemo, useState } from 'react';
 import { commandsOf, moveLanes, spareFor, swapSenders, type LaneChange } from '@/core/edits/move-lanes';

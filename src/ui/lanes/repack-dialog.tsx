@@ -1,5 +1,3 @@
-'use client';
-
 import { useEffect, useRef, useState } from 'react';
 import type { RepackOptions, RepackState } from '@/core/reckon/repack-plan';
 import type { Plan } from '@/core/plan/plan';

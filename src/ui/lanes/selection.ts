@@ -1,5 +1,3 @@
-'use client';
-
 import { create } from 'zustand';
 import { rowKey, type ChannelRow } from './lane-rows';
 

@@ -1,5 +1,3 @@
-'use client';
-
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import type { Plan } from '@/core/plan/plan';

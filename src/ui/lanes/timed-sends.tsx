@@ -1,5 +1,3 @@
-'use client';
-
 import { useEffect, useState } from 'react';
 import { secondsWords } from '@/ui/parts/clock-words';
 import { Button, PanelHeading } from '@/ui/parts/controls';

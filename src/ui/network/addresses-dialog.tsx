@@ -1,5 +1,3 @@
-'use client';
-
 import { byName } from '@/core/plan/name-order';
 import { INTERFACE_ROLES, type InterfaceRole } from '@/core/models/models-table';
 import { useState } from 'react';

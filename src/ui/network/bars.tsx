@@ -1,5 +1,3 @@
-'use client';
-
 import { formatAddress } from '@/core/network/address';
 import { blockSize, type SubnetUse } from '@/core/network/subnets';
 import { percent } from '@/ui/parts/units';

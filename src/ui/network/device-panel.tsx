@@ -1,5 +1,3 @@
-'use client';
-
 import { isIn } from '@/core/findings/areas';
 import Link from 'next/link';
 import { useState } from 'react';

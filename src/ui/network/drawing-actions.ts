@@ -1,5 +1,3 @@
-'use client';
-
 import { type Edge, type Node } from '@xyflow/react';
 import { createContext } from 'react';
 import { type DrawingEdge, type DrawingNode, type Fold } from './drawing-graph';

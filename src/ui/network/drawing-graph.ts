@@ -52,7 +52,7 @@ export interface DrawingEdge {
   readonly bitsPerSecond: number;
 }
 
-interface DrawingGraph {
+export interface DrawingGraph {
   readonly nodes: readonly DrawingNode[];
   readonly edges: readonly DrawingEdge[];
 }

@@ -1,5 +1,3 @@
-'use client';
-
 import { wrap } from 'comlink';
 import { useEffect, useRef, useState } from 'react';
 import { reportProblem } from '@/ui/parts/report-problem';

@@ -1,5 +1,3 @@
-'use client';
-
 import { BaseEdge, EdgeLabelRenderer, Handle, Position, type EdgeProps, type NodeProps } from '@xyflow/react';
 import { ChevronDown, Maximize2, Minimize2 } from 'lucide-react';
 import { memo, useContext } from 'react';

@@ -1,5 +1,3 @@
-'use client';
-
 import {
   ConnectionMode,
   Controls,
@@ -11,23 +9,16 @@ import {
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { Plan } from '@/core/plan/plan';
 import { deviceName } from '@/ui/parts/names';
-import { bits, percent } from '@/ui/parts/units';
+import { bits } from '@/ui/parts/units';
 import type { View } from '@/ui/session/plan-store';
 import { drawingGraph, layoutKey, usualFolds, type DrawingEdge, type DrawingNode, type Fold } from './drawing-graph';
 import type { NetworkSelection } from './selection';
 import '@xyflow/react/dist/base.css';
-import { DrawingActions, type BoxNode, type CableEdge } from './drawing-actions';
+import { DrawingActions } from './drawing-actions';
+import { drawnBoxes, drawnCables } from './drawing-elements';
 import { useLayout } from './drawing-layout';
 import { EDGE_TYPES, NODE_TYPES } from './drawing-shapes';
 import { rove } from './roving';
-
-/** `Cable Wave edge A to North core A, 12.3 %`: with both its ends. */
-function cableLabel(edge: DrawingEdge, titleOf: (id: string) => string): string {
-  const [from, to] = [titleOf(edge.sourceRow ?? edge.source), titleOf(edge.targetRow ?? edge.target)];
-  const what = edge.linkIds.length > 1 ? `${edge.linkIds.length} cables` : 'Cable';
-  const load = edge.isIdle ? 'idle' : `${edge.linkIds.length > 1 ? 'busiest ' : ''}${percent(edge.share)}`;
-  return `${what} ${from} to ${to}, ${load}`;
-}
 
 /** The edges that run from a box or a line of a card, or the one edge itself. A card's own id lights all of its lines. */
 function litEdges(edges: readonly DrawingEdge[], at: string | null): ReadonlySet<string> | null {
@@ -117,60 +108,14 @@ function Canvas({ plan, view, selection, onSelect, onConnect }: DrawingProps) {
 
   const selectedLink = selection?.kind === 'link' ? selection.id : null;
   const selectedDevice = selection?.kind === 'device' ? selection.id : null;
-  const nodes = useMemo((): BoxNode[] => {
-    if (layout === null) return [];
-    return graph.nodes.flatMap((box): BoxNode[] => {
-      const at = layout.boxes.get(box.id);
-      if (at === undefined) return [];
-      const selectedId = selectedDevice !== null && box.deviceIds.includes(selectedDevice) ? selectedDevice : null;
-      const isFrame = box.kind === 'place' || box.kind === 'card';
-      return [
-        {
-          id: box.id,
-          type: box.kind === 'place' || box.kind === 'card' ? box.kind : 'box',
-          position: { x: at.x, y: at.y },
-          width: at.width,
-          height: at.height,
-          // Known, so that where cables end is kept from one arrangement to the next and only looked at again below.
-          measured: { width: at.width, height: at.height },
-          data: { box, selectedId },
-          draggable: false,
-          focusable: !isFrame,
-          selectable: false,
-          connectable: box.kind !== 'closed' && box.kind !== 'place',
-          zIndex: box.kind === 'place' ? -1 : 1,
-          ariaLabel: `${box.title}${box.detail ? `, ${box.detail}` : ''}`,
-          domAttributes: { tabIndex: -1, ...(isFrame ? {} : { 'data-rove': '' }) },
-        },
-      ];
-    });
-  }, [graph, layout, selectedDevice]);
-  const edges = useMemo((): CableEdge[] => {
-    if (layout === null) return [];
-    const titles = new Map(
-      graph.nodes.flatMap((n) => [[n.id, n.title] as const, ...n.rows.map((r) => [r.id, r.title] as const)]),
-    );
-    const titleOf = (id: string) => titles.get(id) ?? id;
-    return graph.edges.flatMap((edge): CableEdge[] => {
-      const corners = layout.ways.get(edge.id);
-      if (corners === undefined || !layout.boxes.has(edge.source) || !layout.boxes.has(edge.target)) return [];
-      const isSelected = selectedLink !== null && edge.linkIds.includes(selectedLink);
-      return [
-        {
-          id: edge.id,
-          type: 'cables',
-          source: edge.source,
-          target: edge.target,
-          ...(edge.sourceRow === null ? {} : { sourceHandle: `${edge.sourceRow} out` }),
-          ...(edge.targetRow === null ? {} : { targetHandle: `${edge.targetRow} in` }),
-          data: { edge, corners, label: layout.labels.get(edge.id) ?? corners[0] ?? { x: 0, y: 0 }, isSelected },
-          focusable: true,
-          domAttributes: { tabIndex: -1 },
-          ariaLabel: cableLabel(edge, titleOf),
-        },
-      ];
-    });
-  }, [graph, layout, selectedLink]);
+  const nodes = useMemo(
+    () => (layout === null ? [] : drawnBoxes(graph, layout, selectedDevice)),
+    [graph, layout, selectedDevice],
+  );
+  const edges = useMemo(
+    () => (layout === null ? [] : drawnCables(graph, layout, selectedLink)),
+    [graph, layout, selectedLink],
+  );
 
   // Lines of a card come and go without a change of its size: where cables end is looked at after every arrangement. Without it
   // one that is overtaken by the next would leave the drawing without its cables.

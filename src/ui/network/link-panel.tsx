@@ -1,5 +1,3 @@
-'use client';
-
 import Link from 'next/link';
 import { useState } from 'react';
 import { ptpTerms } from '@/core/network/allowances';

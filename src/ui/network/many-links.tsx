@@ -1,5 +1,3 @@
-'use client';
-
 import { CABLES, type Link } from '@/core/network/links-table';
 import type { Command } from '@/core/plan/commands';
 import type { Plan } from '@/core/plan/plan';

@@ -1,5 +1,3 @@
-'use client';
-
 import { isIn } from '@/core/findings/areas';
 import { FindingList } from '@/ui/frame/finding-list';
 import { LossesNow } from '@/ui/frame/losses-list';

@@ -2,11 +2,9 @@
 
 import { lazy, Suspense, useMemo, useState } from 'react';
 import type { Command } from '@/core/plan/commands';
-import type { Plan } from '@/core/plan/plan';
 import { StageLayout } from '@/ui/frame/stage-layout';
 import { useStageViews } from '@/ui/frame/stage-views';
 import { Button, Key } from '@/ui/parts/controls';
-import { AddDevices } from '@/ui/parts/add-devices';
 import { linkName } from '@/ui/parts/network-words';
 import { count } from '@/ui/parts/units';
 import { NoRows, ViewTabs } from '@/ui/parts/view-tabs';
@@ -17,15 +15,13 @@ import { saveSdp } from '@/ui/session/save-sdp';
 import { useShown } from '@/ui/session/shown';
 import { askToImport } from '@/ui/import/asked';
 import type { StreamView } from '@/workers/reckon-view';
-import { AddressesDialog } from './addresses-dialog';
+import { NetworkDialogs, type NetworkDialog } from './network-dialogs';
 import { NetworkPanel } from './network-panel';
 import { cableRows, streamRows, subnetRows, switchRows } from './network-rows';
-import { PlugDialog } from './plug-dialog';
 import { NETWORK_KINDS } from './selection';
 import { pasteDeviceNames, pasteSubnetNames } from '@/ui/parts/sheet-pastes';
 import { cablesSheet, STREAMS, SUBNETS, SWITCHES } from './sheets';
 import { SortedSheet } from '@/ui/parts/sorted-sheet';
-import { SubnetDialog } from './subnet-dialog';
 import { FilterField } from '@/ui/parts/filter-field';
 import { StageBar, useStageKeys } from '@/ui/frame/stage-bar';
 import { EmptyStage } from '@/ui/frame/empty-stage';
@@ -52,10 +48,7 @@ export function NetworkStage() {
   const shown = useShown();
   const stage = useStageViews(KIND_OF_VIEW, NETWORK_KINDS);
   const { name, views, kind, selection, selected, search, filter, place, sheet, choose, goTo, mark } = stage;
-  const [plugging, setPlugging] = useState<{ from: string; to: string | null } | null>(null);
-  const [isAddingSubnet, setAddingSubnet] = useState(false);
-  const [isAddressing, setAddressing] = useState(false);
-  const [isAddingSwitch, setAddingSwitch] = useState(false);
+  const [dialog, setDialog] = useState<NetworkDialog | null>(null);
   const ceiling = shown?.plan.settings.loadCeilingPercent ?? 0;
   const cables = useMemo(() => cablesSheet(ceiling), [ceiling]);
   const streams = useStreams(shown?.view ?? null, name === 'streams');
@@ -74,8 +67,8 @@ export function NetworkStage() {
   // N begins a new cable, or a new subnet where subnets stand.
   useStageKeys({
     n: () => {
-      if (name === 'subnets') setAddingSubnet(true);
-      else setPlugging({ from: selection?.kind === 'device' ? selection.id : '', to: null });
+      if (name === 'subnets') setDialog({ is: 'subnet' });
+      else setDialog({ is: 'cable', from: selection?.kind === 'device' ? selection.id : '', to: null });
     },
   });
 
@@ -112,21 +105,21 @@ export function NetworkStage() {
             </Button>
           ) : null}
           <Button onClick={() => askToImport('network-table')}>Import …</Button>
-          <Button disabled={isEmpty} onClick={() => setAddressing(true)}>
+          <Button disabled={isEmpty} onClick={() => setDialog({ is: 'addresses' })}>
             Addresses …
           </Button>
           {name === 'drawing' || name === 'switches' ? (
-            <Button onClick={() => setAddingSwitch(true)}>Switch …</Button>
+            <Button onClick={() => setDialog({ is: 'switch' })}>Switch …</Button>
           ) : null}
           {name === 'subnets' ? (
-            <Button tone="main" onClick={() => setAddingSubnet(true)}>
+            <Button tone="main" onClick={() => setDialog({ is: 'subnet' })}>
               Add <Key>N</Key>
             </Button>
           ) : name === 'drawing' || name === 'cables' ? (
             <Button
               tone="main"
               disabled={plan.devices.size < 2}
-              onClick={() => setPlugging({ from: selectedDevice ?? '', to: null })}
+              onClick={() => setDialog({ is: 'cable', from: selectedDevice ?? '', to: null })}
             >
               Cable <Key>N</Key>
             </Button>
@@ -138,7 +131,7 @@ export function NetworkStage() {
           title="Network: what is plugged into what"
           begin={
             <>
-              <Button tone="main" autoFocus onClick={() => setAddingSwitch(true)}>
+              <Button tone="main" autoFocus onClick={() => setDialog({ is: 'switch' })}>
                 Add the first switch
               </Button>
               <Button onClick={() => askToImport('network-table')}>Import a table …</Button>
@@ -155,7 +148,7 @@ export function NetworkStage() {
             view={view}
             selection={selection}
             onSelect={goTo}
-            onConnect={(from, to) => setPlugging({ from, to })}
+            onConnect={(from, to) => setDialog({ is: 'cable', from, to })}
           />
         </Suspense>
       ) : name === 'cables' ? (
@@ -190,66 +183,21 @@ export function NetworkStage() {
           {...sheet}
         />
       )}
-      {plugging !== null ? (
-        <Plug
+      {dialog === null ? null : (
+        <NetworkDialogs
           plan={plan}
-          plugging={plugging}
-          onClose={(linkId) => {
-            setPlugging(null);
-            if (linkId !== null) goTo('link', linkId);
-          }}
-        />
-      ) : null}
-      {isAddingSubnet ? (
-        <SubnetDialog
-          plan={plan}
-          onClose={(id) => {
-            setAddingSubnet(false);
-            if (id !== null) {
-              choose('subnets');
-              goTo('subnet', id);
-            }
-          }}
-        />
-      ) : null}
-      {isAddingSwitch ? (
-        <AddDevices
-          plan={plan}
-          kind="switch"
-          onClose={() => setAddingSwitch(false)}
-          onAdded={(ids) => {
-            setAddingSwitch(false);
-            if (ids[0] !== undefined) goTo('device', ids[0]);
-          }}
-        />
-      ) : null}
-      {isAddressing ? (
-        <AddressesDialog
-          plan={plan}
+          dialog={dialog}
           place={selection?.kind === 'place' ? selection.id : place}
           deviceIds={selectedDevice === null ? null : [selectedDevice]}
-          onClose={() => setAddressing(false)}
+          onClose={() => setDialog(null)}
+          onMade={(made, id) => {
+            if (made === 'subnet') choose('subnets');
+            goTo(made, id);
+          }}
         />
-      ) : null}
+      )}
     </StageLayout>
   );
-}
-
-function Plug({
-  plan,
-  plugging,
-  onClose,
-}: {
-  plan: Plan;
-  plugging: { from: string; to: string | null };
-  onClose: (linkId: string | null) => void;
-}) {
-  // Without a selection the first switch is as good a start as any.
-  const devices = [...plan.devices.values()];
-  const first = devices.find((d) => plan.models.get(d.modelId)?.switching) ?? devices[0];
-  const from = plan.devices.has(plugging.from) ? plugging.from : (first?.id ?? '');
-  if (from === '') return null;
-  return <PlugDialog plan={plan} from={{ deviceId: from, port: null }} to={plugging.to} onClose={onClose} />;
 }
 
 const NO_STREAMS: readonly StreamView[] = [];

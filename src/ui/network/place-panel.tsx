@@ -1,5 +1,3 @@
-'use client';
-
 import { isIn } from '@/core/findings/areas';
 import { byName } from '@/core/plan/name-order';
 import { useState } from 'react';

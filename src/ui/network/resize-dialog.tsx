@@ -1,5 +1,3 @@
-'use client';
-
 import { useState } from 'react';
 import { applyCommands } from '@/core/plan/apply-commands';
 import type { Command } from '@/core/plan/commands';

@@ -1,5 +1,3 @@
-'use client';
-
 import { CABLE_WORDS, ROLE_WORDS, usableOf, VERDICT_WORDS } from '@/ui/parts/network-words';
 import { WRONG_COLUMN } from '@/ui/parts/signs';
 import type { SheetDeclaration } from '@/ui/parts/sorted-sheet';

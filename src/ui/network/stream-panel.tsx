@@ -1,5 +1,3 @@
-'use client';
-
 import { isReservedGroup, parseAddress } from '@/core/network/address';
 import type { Plan } from '@/core/plan/plan';
 import type { GroupChoice } from '@/core/streams/group-choices-table';

@@ -1,5 +1,3 @@
-'use client';
-
 import { useForm, useWatch } from 'react-hook-form';
 import { parseCidr } from '@/core/network/address';
 import { cidrText, subnetFigures } from '@/core/network/subnets';

@@ -1,5 +1,3 @@
-'use client';
-
 import { byName } from '@/core/plan/name-order';
 import { freeAddressIn } from '@/core/edits/free';
 import { useState } from 'react';

@@ -1,5 +1,3 @@
-'use client';
-
 import { useState } from 'react';
 import { switchSheetOf, switchSheetText } from '@/core/formats/switch-sheet';
 import { parseAddress } from '@/core/network/address';

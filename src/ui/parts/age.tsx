@@ -1,5 +1,3 @@
-'use client';
-
 import { useEffect, useState } from 'react';
 import { serverNow } from '../session/server-clock';
 import { age } from './units';

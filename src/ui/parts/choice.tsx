@@ -1,5 +1,3 @@
-'use client';
-
 import { Labelled, SelectField } from './controls';
 
 /** One of several values, each with its words. Calls back only with a value of the list. */

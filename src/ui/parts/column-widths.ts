@@ -1,5 +1,3 @@
-'use client';
-
 import type { CSSProperties, ReactNode } from 'react';
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';

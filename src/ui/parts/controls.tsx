@@ -1,5 +1,3 @@
-'use client';
-
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react';
 import { useEffect, useRef } from 'react';
 import type { ButtonHTMLAttributes, InputHTMLAttributes, ReactNode, Ref, SelectHTMLAttributes } from 'react';

@@ -1,5 +1,3 @@
-'use client';
-
 import { readDecimal } from '@/core/formats/table';
 import { plain } from './units';
 import { OneField } from './one-field';

@@ -1,5 +1,3 @@
-'use client';
-
 import type { ReactNode } from 'react';
 import {} from './controls';
 import { DialogActions } from '@/ui/parts/dialog-actions';

@@ -1,5 +1,3 @@
-'use client';
-
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
 import { Key } from './controls';
 

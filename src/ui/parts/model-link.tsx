@@ -1,5 +1,3 @@
-'use client';
-
 import Link from 'next/link';
 import { modelDifferences } from '@/core/models/model-differences';
 import type { Model } from '@/core/models/models-table';

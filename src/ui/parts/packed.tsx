@@ -1,5 +1,3 @@
-'use client';
-
 import type { Plan } from '@/core/plan/plan';
 import { commit } from '@/ui/session/actions';
 import type { PackedStream, PackedWhy } from '@/workers/reckon-view';

@@ -1,5 +1,3 @@
-'use client';
-
 import type { Device } from '@/core/plan/devices-table';
 import { count } from './units';
 import { namesInShort } from './like-lines';

@@ -1,5 +1,3 @@
-'use client';
-
 import { useVirtualizer, type Virtualizer } from '@tanstack/react-virtual';
 import { useEffect, type KeyboardEvent, type PointerEvent, type RefObject } from 'react';
 import type { ColumnWidths } from './column-widths';

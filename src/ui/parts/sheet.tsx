@@ -1,5 +1,3 @@
-'use client';
-
 import { toast } from 'sonner';
 import { useEffect, useMemo, useRef, type ClipboardEvent, type KeyboardEvent, type ReactNode } from 'react';
 import { fitToContent, isFlexible, useColumnWidths } from './column-widths';

@@ -1,5 +1,3 @@
-'use client';
-
 import { useMemo, useState, type ReactNode } from 'react';
 import { Sheet, type SelectHow, type SheetColumn, type SheetProps, type SheetSort } from './sheet';
 

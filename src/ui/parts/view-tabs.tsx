@@ -1,5 +1,3 @@
-'use client';
-
 /** Where a key leads from one tab; null: nowhere. From the last one goes on at the first. */
 function tabAt(key: string, from: number, count: number): number | null {
   switch (key) {

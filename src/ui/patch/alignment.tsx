@@ -1,5 +1,3 @@
-'use client';
-
 import { byName } from '@/core/plan/name-order';
 import { useState } from 'react';
 import { airDelayNs, speedOfSound } from '@/core/delay/air';

@@ -1,5 +1,3 @@
-'use client';
-
 import { byName } from '@/core/plan/name-order';
 import { useMemo, useState } from 'react';
 import { readDecimal } from '@/core/formats/table';

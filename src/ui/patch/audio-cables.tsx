@@ -1,5 +1,3 @@
-'use client';
-
 import { useState } from 'react';
 import type { SignalEnd } from '@/core/signal/signal-end';
 import type { Plan } from '@/core/plan/plan';

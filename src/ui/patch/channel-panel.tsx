@@ -1,5 +1,3 @@
-'use client';
-
 import { isIn } from '@/core/findings/areas';
 import { endsOf } from '@/core/findings/ends-of';
 import { sameValue } from '@/core/plan/same-value';

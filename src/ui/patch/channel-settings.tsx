@@ -1,5 +1,3 @@
-'use client';
-
 import { useState } from 'react';
 import { PLAIN_CHANNEL, type ChannelSettings } from '@/core/signal/channel-settings-table';
 import { labelSide } from '@/core/signal/channel-names';

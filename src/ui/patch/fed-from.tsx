@@ -1,5 +1,3 @@
-'use client';
-
 import { clearPatch, patchAsNormalled } from '@/core/edits/fill-patch';
 import type { BusSend } from '@/core/patch/bus-sends-table';
 import { terminalAt, type SignalEnd } from '@/core/signal/signal-end';

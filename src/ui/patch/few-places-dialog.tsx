@@ -1,5 +1,3 @@
-'use client';
-
 import { compareNames } from '@/core/plan/name-order';
 import { useMemo, useState } from 'react';
 import {

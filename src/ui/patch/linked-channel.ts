@@ -1,5 +1,3 @@
-'use client';
-
 import { useQueryState } from 'nuqs';
 import { useEffect, useRef } from 'react';
 import type { SignalEnd } from '@/core/signal/signal-end';

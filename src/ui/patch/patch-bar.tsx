@@ -1,5 +1,3 @@
-'use client';
-
 import { useDeferredValue, useMemo, useState } from 'react';
 import { FILLS, type Fill } from '@/core/edits/fill';
 import { fillPatch, type PatchFill, type PatchLeftWhy } from '@/core/edits/fill-patch';

@@ -150,3 +150,6 @@ export function ribbonsOf(joints: readonly Joint[], isApart: (joint: Joint) => b
   }
   return ribbons;
 }
+
+export const channelKeys = (rows: readonly Row[]): string[] =>
+  rows.flatMap((r) => (r.kind === 'channel' ? [r.key] : []));

@@ -1,5 +1,3 @@
-'use client';
-
 import { parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryState } from 'nuqs';
 import type { ComponentProps } from 'react';
 import type { Model } from '@/core/models/models-table';

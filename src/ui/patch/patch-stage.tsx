@@ -1,51 +1,35 @@
 'use client';
 
-import { compareNames } from '@/core/plan/name-order';
 import { useQueryState } from 'nuqs';
-import { useDeferredValue, useMemo, useState } from 'react';
+import { useDeferredValue, useMemo, useState, type ReactNode } from 'react';
 import { mixerOf } from '@/core/edits/few-places';
 import { clearPatch } from '@/core/edits/fill-patch';
-import { modelOf, type Plan } from '@/core/plan/plan';
+import { modelOf } from '@/core/plan/plan';
 import type { SignalEnd } from '@/core/signal/signal-end';
-import { terminalsOf } from '@/core/signal/terminals';
+import { terminalsOf, type Terminal } from '@/core/signal/terminals';
 import { StageLayout } from '@/ui/frame/stage-layout';
 import { NothingPasses } from '@/ui/parts/nothing-passes';
 import { count } from '@/ui/parts/units';
 import { deviceName } from '@/ui/parts/names';
 import { commitWithUndo } from '@/ui/session/actions';
 import { useWorkerAnswer } from '@/ui/session/ask-worker';
-import { usePlan } from '@/ui/session/plan-store';
-import { useShown } from '@/ui/session/shown';
+import { usePlan, type View } from '@/ui/session/plan-store';
+import { useShown, type Shown } from '@/ui/session/shown';
 import type { PatchChannel } from '@/workers/patch-view';
 import { ChannelPanel } from './channel-panel';
-import { FewPlacesDialog } from './few-places-dialog';
+import { changedKeys, devicesInField, devicesToPatch } from './devices-to-patch';
 import { EmptyPatch, PatchOverview } from './patch-overview';
 import { InFieldSection, usePatchInField } from './in-field';
 import { endsWords, PatchBar } from './patch-bar';
 import { useLinkedChannel } from './linked-channel';
+import { PatchDialogs, type PatchDialog } from './patch-dialogs';
 import { PatchColumns } from './patch-columns';
 import { PatchStageBar, usePatchFilters } from './patch-stage-bar';
 import { COLUMNS, endOfKey, keyOf, rowsOf } from './patch-rows';
-import { SendPatchDialog } from './send-patch-dialog';
 import { WorkListView } from './work-list-view';
-import { SubstituteDialog } from './substitutions';
 import { foldTerminal, usePatchSelection } from './selection';
 
 const NO_CHANNELS: readonly PatchChannel[] = [];
-
-/** Devices with channels, those with a console's inside first. */
-function devicesToPatch(plan: Plan) {
-  return [...plan.devices.values()]
-    .flatMap((d) => {
-      const model = modelOf(plan, d.id);
-      return model === undefined || terminalsOf(model).length === 0 ? [] : [{ device: d, model }];
-    })
-    .sort(
-      (a, b) =>
-        Number(b.model.kind === 'console') - Number(a.model.kind === 'console') ||
-        compareNames(a.device.name, b.device.name),
-    );
-}
 
 /** What is plugged into a device, and how its inputs are led to its outputs. */
 export function PatchStage() {
@@ -56,11 +40,9 @@ export function PatchStage() {
   const [, setLinked] = useQueryState('sel');
   const filters = usePatchFilters();
   const { text, viewName, allDevices, openOnly, onlyInUse } = filters;
-  const [substituting, setSubstituting] = useState<readonly SignalEnd[] | null>(null);
-  const [folding, setFolding] = useState<readonly SignalEnd[] | null>(null);
+  const [dialog, setDialog] = useState<PatchDialog | null>(null);
   const [patchingAt, setPatchingAt] = useState<string | null>(null);
-  const [sending, setSending] = useState<readonly string[] | null>(null);
-  const { keys, cursor, folded } = usePatchSelection();
+  const { keys, folded } = usePatchSelection();
   const filter = useDeferredValue(text);
 
   const plan = shown?.plan;
@@ -69,15 +51,7 @@ export function PatchStage() {
   const allIds = useMemo(() => devices.map((d) => d.device.id), [devices]);
   const model = basePlan ? modelOf(basePlan, deviceId) : undefined;
   const terminals = useMemo(() => (model ? terminalsOf(model) : []), [model]);
-  const answer = useWorkerAnswer({
-    question: 'patch',
-    about: [deviceId, shown?.view ?? null],
-    ask: (worker) => worker.patch(deviceId),
-    failed: 'The channels could not be listed',
-    isWanted: deviceId !== '',
-  });
-  // Until the answer is there, that of before is: it may be of another device.
-  const channels = answer?.deviceId === deviceId ? answer.channels : NO_CHANNELS;
+  const channels = useChannels(deviceId, shown?.view ?? null);
   const rows = useMemo(
     () => rowsOf(terminals, channels, { text: filter, onlyInUse, folded }),
     [terminals, channels, filter, onlyInUse, folded],
@@ -120,41 +94,26 @@ export function PatchStage() {
     const column = terminals.find((t) => t.id === patchable[0]?.terminalId)?.direction ?? 'inside';
     document.querySelector<HTMLElement>(`[data-patch-column="${column}"]`)?.focus();
   };
-  const at = cursor === null ? null : endOfKey(cursor);
-  const terminal = terminals.find((t) => t.id === at?.terminalId);
-  const channel = channels.find((c) => c.terminalId === at?.terminalId && c.channel === at.channel);
-
   return (
     <StageLayout
       panel={
-        at !== null && terminal !== undefined && channel !== undefined ? (
-          <ChannelPanel
-            plan={plan}
-            view={shown.view}
-            end={{ deviceId, ...at }}
-            terminal={terminal}
-            channel={channel}
-            isPreview={shown.isPreview}
-            onOpen={open}
-          />
-        ) : (
-          <PatchOverview
-            plan={plan}
-            view={shown.view}
-            deviceId={deviceId}
-            channels={channels}
-            inField={
-              <InFieldSection
-                plan={basePlan}
-                deviceId={deviceId}
-                inField={inField}
-                onOpen={(d) => open({ deviceId, ...d })}
-                onSend={() => setSending([deviceId])}
-                onList={filters.showWorkList}
-              />
-            }
-          />
-        )
+        <PatchPanel
+          shown={shown}
+          deviceId={deviceId}
+          terminals={terminals}
+          channels={channels}
+          onOpen={open}
+          inField={
+            <InFieldSection
+              plan={basePlan}
+              deviceId={deviceId}
+              inField={inField}
+              onOpen={(d) => open({ deviceId, ...d })}
+              onSend={() => setDialog({ is: 'send', deviceIds: [deviceId] })}
+              onList={filters.showWorkList}
+            />
+          }
+        />
       }
     >
       <PatchStageBar
@@ -166,15 +125,26 @@ export function PatchStage() {
         isPatchable={patchable.length > 0}
         actions={[
           [
-            { words: 'Send the patch …', isPossible: inField.is === 'read', run: () => setSending([deviceId]) },
-            { words: 'Send the patches of all devices …', run: () => setSending(devicesInField(basePlan)) },
+            {
+              words: 'Send the patch …',
+              isPossible: inField.is === 'read',
+              run: () => setDialog({ is: 'send', deviceIds: [deviceId] }),
+            },
+            {
+              words: 'Send the patches of all devices …',
+              run: () => setDialog({ is: 'send', deviceIds: devicesInField(basePlan) }),
+            },
           ],
           [
-            { words: 'Substitute …', isPossible: patchable.length > 0, run: () => setSubstituting(patchable) },
+            {
+              words: 'Substitute …',
+              isPossible: patchable.length > 0,
+              run: () => setDialog({ is: 'substitute', ends: patchable }),
+            },
             {
               words: 'Submix …',
               isPossible: mixerOf(basePlan, deviceId) !== null,
-              run: () => setFolding(ends),
+              run: () => setDialog({ is: 'submix', ends }),
             },
           ],
         ]}
@@ -220,26 +190,16 @@ export function PatchStage() {
           onClear={clear}
         />
       )}
-      {sending === null ? null : (
-        <SendPatchDialog planId={planId} plan={basePlan} deviceIds={sending} onClose={() => setSending(null)} />
-      )}
-      {folding === null ? null : (
-        <FewPlacesDialog
+      {dialog === null ? null : (
+        <PatchDialogs
+          planId={planId}
           plan={basePlan}
-          mixerId={deviceId}
-          chosen={folding}
-          channels={channels}
-          onClose={() => setFolding(null)}
-        />
-      )}
-      {substituting === null ? null : (
-        <SubstituteDialog
-          plan={basePlan}
-          ends={substituting}
+          deviceId={deviceId}
+          dialog={dialog}
           channels={channels}
           onClose={() => {
-            setSubstituting(null);
-            focusColumn();
+            setDialog(null);
+            if (dialog.is === 'substitute') focusColumn();
           }}
         />
       )}
@@ -247,23 +207,51 @@ export function PatchStage() {
   );
 }
 
-/** Devices that can be patched, those that are not there among them: sending says why it leaves them. */
-const devicesInField = (plan: Plan): string[] =>
-  devicesToPatch(plan)
-    .filter(({ model }) => terminalsOf(model).some((t) => t.patchFrom.length > 0))
-    .map(({ device }) => device.id);
+/** What the channels of a device are fed by and feed. */
+function useChannels(deviceId: string, view: View | null): readonly PatchChannel[] {
+  const answer = useWorkerAnswer({
+    question: 'patch',
+    about: [deviceId, view],
+    ask: (worker) => worker.patch(deviceId),
+    failed: 'The channels could not be listed',
+    isWanted: deviceId !== '',
+  });
+  // Until the answer is there, that of before is: it may be of another device.
+  return answer?.deviceId === deviceId ? answer.channels : NO_CHANNELS;
+}
 
-/** The channels of a device that are fed otherwise in one plan than in the other. */
-function changedKeys(before: Plan | null, after: Plan | null, deviceId: string): ReadonlySet<string> {
-  const changed = new Set<string>();
-  if (before === null || after === null || before === after) return changed;
-  for (const table of ['patches', 'busSends'] as const) {
-    const [was, is] = [before[table].get(deviceId), after[table].get(deviceId)];
-    if (was === is) continue;
-    for (const key of new Set([...(was?.keys() ?? []), ...(is?.keys() ?? [])])) {
-      const record = is?.get(key) ?? was?.get(key);
-      if (record !== undefined && was?.get(key) !== is?.get(key)) changed.add(keyOf(record.terminalId, record.channel));
-    }
+/** The channel at the cursor; without one, the device. */
+function PatchPanel({
+  shown: { plan, view, isPreview },
+  deviceId,
+  terminals,
+  channels,
+  inField,
+  onOpen,
+}: {
+  shown: Shown;
+  deviceId: string;
+  terminals: readonly Terminal[];
+  channels: readonly PatchChannel[];
+  inField: ReactNode;
+  onOpen: (end: SignalEnd) => void;
+}) {
+  const { cursor } = usePatchSelection();
+  const at = cursor === null ? null : endOfKey(cursor);
+  const terminal = terminals.find((t) => t.id === at?.terminalId);
+  const channel = channels.find((c) => c.terminalId === at?.terminalId && c.channel === at.channel);
+  if (at === null || terminal === undefined || channel === undefined) {
+    return <PatchOverview plan={plan} view={view} deviceId={deviceId} channels={channels} inField={inField} />;
   }
-  return changed;
+  return (
+    <ChannelPanel
+      plan={plan}
+      view={view}
+      end={{ deviceId, ...at }}
+      terminal={terminal}
+      channel={channel}
+      isPreview={isPreview}
+      onOpen={onOpen}
+    />
+  );
 }

@@ -1,5 +1,3 @@
-'use client';
-
 import { useForm, type RegisterOptions } from 'react-hook-form';
 import { readDecimal } from '@/core/formats/table';
 import type { Plan } from '@/core/plan/plan';

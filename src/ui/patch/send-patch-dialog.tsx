@@ -1,5 +1,3 @@
-'use client';
-
 import { useQuery } from '@tanstack/react-query';
 import type { Plan } from '@/core/plan/plan';
 import type { PatchLeft, PatchLeftWhy } from '@/field/patch-work';

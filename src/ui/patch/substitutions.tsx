@@ -1,5 +1,3 @@
-'use client';
-
 import { byName, compareNames } from '@/core/plan/name-order';
 import { useMemo, useState } from 'react';
 import { filledChannels } from '@/core/edits/fill';

@@ -1,5 +1,3 @@
-'use client';
-
 import { TAPS, type Tap } from '@/core/signal/terminal-shape';
 import { SelectField } from '@/ui/parts/controls';
 import { TAP_WORDS } from '@/ui/parts/signal-words';

@@ -1,5 +1,3 @@
-'use client';
-
 import { useMemo, useRef, type KeyboardEvent } from 'react';
 import { workList, type WorkItem } from '@/core/patch/work-list';
 import type { Plan } from '@/core/plan/plan';

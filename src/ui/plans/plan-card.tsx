@@ -1,5 +1,3 @@
-'use client';
-
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import type { PlanOverview } from '@/server/messages';

@@ -1,5 +1,3 @@
-'use client';
-
 import { useState } from 'react';
 import { isWalkOffered, noteWalk } from '@/ui/frame/walk-memory';
 import { Button } from '@/ui/parts/controls';

@@ -1,5 +1,3 @@
-'use client';
-
 import { useQuery } from '@tanstack/react-query';
 import type { Remote } from 'comlink';
 import { useEffect } from 'react';

@@ -1,5 +1,3 @@
-'use client';
-
 import type { Area } from '@/core/findings/areas';
 import { useMemo } from 'react';
 import { isFollowed, sentDevices } from '@/core/plan/followed';

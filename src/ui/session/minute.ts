@@ -1,5 +1,3 @@
-'use client';
-
 import { useSyncExternalStore } from 'react';
 import { minuteOf } from '@/core/findings/told-of-field';
 

@@ -1,5 +1,3 @@
-'use client';
-
 import { wrap, type Remote } from 'comlink';
 import { createStore, type StoreApi } from 'zustand';
 import { planOfFile } from '@/core/formats/plan-file';

@@ -1,5 +1,3 @@
-'use client';
-
 import type { Remote } from 'comlink';
 import { create, createStore, useStore } from 'zustand';
 import type { Command } from '@/core/plan/commands';

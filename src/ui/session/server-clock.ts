@@ -1,5 +1,3 @@
-'use client';
-
 /** What the server said last that time it is, by its clock that only goes forward, and when this page heard it, by its own. */
 let told = { at: Date.now(), heardAt: performance.now() };
 

@@ -1,5 +1,3 @@
-'use client';
-
 import { useMemo, useState } from 'react';
 import type { FoundAt } from '@/core/findings/field-facts';
 import { FieldFindings } from '@/core/findings/field-rules';
@@ -22,7 +20,7 @@ function useTold(): ToldOfField {
   const foundFigures = usePlan((s) => s.field.channelFigures);
   const devices = usePlan((s) => s.field.devices);
   const adapters = usePlan((s) => s.field.adapters.get(''));
-  // Devices are told again and again, as what they answered grows old; where they are asked hardly ever changes.
+  // Devices change again and again, as their answers grow old; where they are asked hardly ever changes.
   const at = JSON.stringify(askedAtOf(devices));
   const foundAt = useMemo(() => new Map(JSON.parse(at) as [string, FoundAt][]), [at]);
   const seenBy = useMemo(() => adaptersBySubnet(adapters ?? []), [adapters]);
@@ -36,7 +34,7 @@ function useTold(): ToldOfField {
   );
 }
 
-/** With what the field is found to do otherwise beside what the plan alone tells. */
+/** Adds the findings about the field to those about the plan. */
 function useWithField(of: { readonly plan: Plan; readonly view: View } | null): { plan: Plan; view: View } | null {
   const told = useTold();
   const [foundInField] = useState(() => new FieldFindings());
@@ -50,8 +48,14 @@ function useWithField(of: { readonly plan: Plan; readonly view: View } | null): 
   }, [plan, view, told, foundInField]);
 }
 
+export interface Shown {
+  readonly plan: Plan;
+  readonly view: View;
+  readonly isPreview: boolean;
+}
+
 /** The plan and view to show: those of the preview while one is open. */
-export function useShown(): { plan: Plan; view: View; isPreview: boolean } | null {
+export function useShown(): Shown | null {
   const plan = usePlan((s) => s.plan);
   const view = usePlan((s) => s.view);
   const preview = usePlan((s) => s.preview);
@@ -71,7 +75,7 @@ export function evidenceOf(field: FieldView, deviceId: string, channel: number):
   return lanes?.evidence[lanes.evidenceAt[channel] ?? -1] ?? null;
 }
 
-/** The state to draw: a refusal of the plan first, then what the field says, else planned. What a preview moves is planned: the field tells of its old way. */
+/** The state to draw: a refusal of the plan first, then what the field says, else planned. What a preview moves is planned: the field reports its old stream. */
 export function stateOf(lane: LaneView, evidence: LaneEvidence | null): LaneState {
   if (lane.verdict === 'refused') return 'refused';
   return evidence === null || lane.isMoved || evidence.state === 'refused' ? 'planned' : evidence.state;

@@ -1,5 +1,3 @@
-'use client';
-
 import type { Plan } from '@/core/plan/plan';
 import { blockCount, isSettable, slotsOfBlock } from '@/core/slots/slot-ability';
 import type { BusState, UnitOnBus } from '@/core/slots/slot-bus';

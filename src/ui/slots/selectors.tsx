@@ -1,5 +1,3 @@
-'use client';
-
 import { selectorPositions, type SlotAbility } from '@/core/slots/slot-ability';
 
 /** More positions than these nobody finds on a knob. */

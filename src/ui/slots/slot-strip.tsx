@@ -1,5 +1,3 @@
-'use client';
-
 import type { Plan } from '@/core/plan/plan';
 import type { BusState, SlotUse } from '@/core/slots/slot-bus';
 import { count } from '@/ui/parts/units';

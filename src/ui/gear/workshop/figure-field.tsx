@@ -1,5 +1,3 @@
-'use client';
-
 import { useState } from 'react';
 import type { Model } from '@/core/models/models-table';
 import { SelectField, TextField } from '@/ui/parts/controls';

@@ -1,5 +1,3 @@
-'use client';
-
 import type { FormatRange } from '@/core/streams/capability';
 import { ENCODINGS, PACKET_TIMES_US, RATES_HZ } from '@/core/streams/format';
 import { Button } from '@/ui/parts/controls';

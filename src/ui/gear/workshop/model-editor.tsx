@@ -1,5 +1,3 @@
-'use client';
-
 import { useEffect, useState } from 'react';
 import type { Model } from '@/core/models/models-table';
 import { Button } from '@/ui/parts/controls';

@@ -1,5 +1,3 @@
-'use client';
-
 import Link from 'next/link';
 import { toast } from 'sonner';
 import { modelFileOf } from '@/core/formats/model-file';

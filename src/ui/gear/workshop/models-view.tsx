@@ -1,5 +1,3 @@
-'use client';
-
 import { useQueryState } from 'nuqs';
 import { useMemo, useState } from 'react';
 import type { Model } from '@/core/models/models-table';

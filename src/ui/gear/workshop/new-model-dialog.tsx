@@ -1,5 +1,3 @@
-'use client';
-
 import { compareNames } from '@/core/plan/name-order';
 import { useState } from 'react';
 import { freeId } from '@/core/edits/propose-devices';

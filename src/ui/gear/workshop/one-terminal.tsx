@@ -1,5 +1,3 @@
-'use client';
-
 import {
   CONNECTORS,
   DIRECTIONS,
@@ -16,9 +14,6 @@ import { Button, CheckField, SelectField } from '@/ui/parts/controls';
 import { CountField } from '@/ui/parts/count-field';
 import { DIRECTION_WORDS, TAP_WORDS, TERMINAL_KIND_WORDS } from '@/ui/parts/signal-words';
 import { Field, NameField, PickedField, NumberField } from './terminal-inputs';
-
-const toggled = <T,>(list: readonly T[], value: T, order: readonly T[]): readonly T[] =>
-  order.filter((v) => (v === value ? !list.includes(v) : list.includes(v)));
 
 /** One terminal of a model: its channels, what they are, and how they can be led. */
 export function OneTerminal({
@@ -38,27 +33,7 @@ export function OneTerminal({
   const isImplied = terminal.kind === 'network' || terminal.kind === 'slots';
   const inputs = all.filter((t) => t.direction !== 'out' && t.id !== terminal.id);
   const named = (field: string) => `${field} of ${terminal.name}`;
-  const many = <T extends string>(
-    field: string,
-    of: readonly T[],
-    list: readonly T[],
-    word: (v: T) => string,
-    key: keyof StatedTerminal,
-  ) => (
-    <fieldset className="col-span-full flex flex-wrap items-center gap-x-3 gap-y-1">
-      <legend className="float-left mr-2 w-[120px] text-dim">{field}</legend>
-      {of.map((v) => (
-        <CheckField
-          key={v}
-          label={word(v)}
-          isChecked={list.includes(v)}
-          onSet={() => onSet({ [key]: toggled(list, v, of) })}
-        />
-      ))}
-    </fieldset>
-  );
   const nameOf = (id: string) => all.find((t) => t.id === id)?.name ?? id;
-  const inputIds = inputs.map((t) => t.id);
   return (
     <details className="rounded border border-line">
       <summary className="cursor-pointer px-2 py-1 text-[12px] focus-visible:outline-2 focus-visible:outline-jade">
@@ -146,51 +121,26 @@ export function OneTerminal({
             onSet={(ms) => onSet({ delayNs: ms === null ? null : Math.round(ms * 1e6) })}
           />
         </Field>
-        {many('Can be set to', SIGNAL_FORMATS, terminal.formats, (f) => f, 'formats')}
-        {many('Carries beside sound', SIDE_TRAFFIC, terminal.carries, (s) => s, 'carries')}
-        {many('Taps it offers', TAPS, terminal.taps, (t) => TAP_WORDS[t], 'taps')}
-        {terminal.direction === 'in' ? null : (
-          <>
-            <Field label="Normalled to">
-              <PickedField
-                label={named('Normal feed')}
-                value={terminal.normalledTo}
-                none="nothing"
-                options={inputs.map((t) => [t.id, t.name])}
-                onSet={(normalledTo) => onSet({ normalledTo })}
-              />
-            </Field>
-            <Field label="Patched in blocks of">
-              <CountField
-                aria-label={named('Block size')}
-                max={64}
-                value={terminal.blockSize}
-                onChange={(blockSize) => onSet({ blockSize })}
-              />
-            </Field>
-            <CheckField
-              className="items-end pb-1.5"
-              label="single channels can be excepted"
-              isChecked={terminal.hasExceptions}
-              onSet={(is) => onSet({ hasExceptions: is })}
-            />
-            {many('Patched from', inputIds, terminal.patchFrom, nameOf, 'patchFrom')}
-          </>
-        )}
-        {terminal.kind === 'bus' ? (
-          <>
-            {many('Sends from', inputIds, terminal.sendsFrom, nameOf, 'sendsFrom')}
-            <Field label="Always mixes all of">
-              <PickedField
-                label={named('What is always mixed')}
-                value={terminal.mixes}
-                none="nothing"
-                options={inputs.map((t) => [t.id, t.name])}
-                onSet={(mixes) => onSet({ mixes })}
-              />
-            </Field>
-          </>
-        ) : null}
+        <Several
+          label="Can be set to"
+          of={SIGNAL_FORMATS}
+          list={terminal.formats}
+          onSet={(formats) => onSet({ formats })}
+        />
+        <Several
+          label="Carries beside sound"
+          of={SIDE_TRAFFIC}
+          list={terminal.carries}
+          onSet={(carries) => onSet({ carries })}
+        />
+        <Several
+          label="Taps it offers"
+          of={TAPS}
+          list={terminal.taps}
+          word={(t) => TAP_WORDS[t]}
+          onSet={(taps) => onSet({ taps })}
+        />
+        <FeedFields terminal={terminal} inputs={inputs} onSet={onSet} />
         <CheckField
           className="items-end pb-1.5"
           label="changes the sound (effect)"
@@ -221,6 +171,109 @@ export function OneTerminal({
         </span>
       </div>
     </details>
+  );
+}
+
+/** Which of several a terminal has, in their usual order. */
+function Several<T extends string>({
+  label,
+  of,
+  list,
+  word = String,
+  onSet,
+}: {
+  label: string;
+  of: readonly T[];
+  list: readonly T[];
+  word?: (value: T) => string;
+  onSet: (list: readonly T[]) => void;
+}) {
+  return (
+    <fieldset className="col-span-full flex flex-wrap items-center gap-x-3 gap-y-1">
+      <legend className="float-left mr-2 w-[120px] text-dim">{label}</legend>
+      {of.map((v) => (
+        <CheckField
+          key={v}
+          label={word(v)}
+          isChecked={list.includes(v)}
+          onSet={() => onSet(of.filter((w) => (w === v ? !list.includes(w) : list.includes(w))))}
+        />
+      ))}
+    </fieldset>
+  );
+}
+
+/** What can be led to a terminal within the device. @param inputs the terminals that it can be led from */
+function FeedFields({
+  terminal,
+  inputs,
+  onSet,
+}: {
+  terminal: StatedTerminal;
+  inputs: readonly Terminal[];
+  onSet: (change: Partial<StatedTerminal>) => void;
+}) {
+  const named = (field: string) => `${field} of ${terminal.name}`;
+  const inputIds = inputs.map((t) => t.id);
+  const nameOf = (id: string) => inputs.find((t) => t.id === id)?.name ?? id;
+  const options = inputs.map((t) => [t.id, t.name] as const);
+  return (
+    <>
+      {terminal.direction === 'in' ? null : (
+        <>
+          <Field label="Normalled to">
+            <PickedField
+              label={named('Normal feed')}
+              value={terminal.normalledTo}
+              none="nothing"
+              options={options}
+              onSet={(normalledTo) => onSet({ normalledTo })}
+            />
+          </Field>
+          <Field label="Patched in blocks of">
+            <CountField
+              aria-label={named('Block size')}
+              max={64}
+              value={terminal.blockSize}
+              onChange={(blockSize) => onSet({ blockSize })}
+            />
+          </Field>
+          <CheckField
+            className="items-end pb-1.5"
+            label="single channels can be excepted"
+            isChecked={terminal.hasExceptions}
+            onSet={(is) => onSet({ hasExceptions: is })}
+          />
+          <Several
+            label="Patched from"
+            of={inputIds}
+            list={terminal.patchFrom}
+            word={nameOf}
+            onSet={(patchFrom) => onSet({ patchFrom })}
+          />
+        </>
+      )}
+      {terminal.kind === 'bus' ? (
+        <>
+          <Several
+            label="Sends from"
+            of={inputIds}
+            list={terminal.sendsFrom}
+            word={nameOf}
+            onSet={(sendsFrom) => onSet({ sendsFrom })}
+          />
+          <Field label="Always mixes all of">
+            <PickedField
+              label={named('What is always mixed')}
+              value={terminal.mixes}
+              none="nothing"
+              options={options}
+              onSet={(mixes) => onSet({ mixes })}
+            />
+          </Field>
+        </>
+      ) : null}
+    </>
   );
 }
 

@@ -1,5 +1,3 @@
-'use client';
-
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { MODEL_FILE_MAX_BYTES } from '@/core/formats/model-file';

@@ -1,5 +1,3 @@
-'use client';
-
 import { useState } from 'react';
 import { POE_CLASSES, PORT_ROLES, type ModelPort, type PoeClass } from '@/core/models/models-table';
 import { Button, SelectField, TextField } from '@/ui/parts/controls';

@@ -1,5 +1,3 @@
-'use client';
-
 import { useState, type ReactNode } from 'react';
 import { readDecimal } from '@/core/formats/table';
 import { SelectField, TextField } from '@/ui/parts/controls';

@@ -1,5 +1,3 @@
-'use client';
-
 import type { FieldProblem } from '@/core/plan/table';
 import { freeId } from '@/core/edits/propose-devices';
 import type { Model } from '@/core/models/models-table';
