@@ -1,12 +1,13 @@
 import { feed } from '../core/plan/test-plan';
 import { conformanceOf } from './conformance';
 import { FieldBench, until } from './test-bench';
+import { portOf } from './test-port';
 
-const REGISTRY = { address: '127.99.6.1', port: 18_895, expiryMs: 1200 };
+const REGISTRY = { address: '127.99.6.1', port: portOf(18_895), expiryMs: 1200 };
 const URL_OF_REGISTRY = `http://${REGISTRY.address}:${REGISTRY.port}`;
 
 describe('a walk through a system that only reads', () => {
-  const bench = new FieldBench({ registry: REGISTRY, devicePort: 18_096 });
+  const bench = new FieldBench({ registry: REGISTRY, devicePort: portOf(18_096) });
   beforeAll(async () => {
     await bench.start();
     bench.edit(feed('box', 1, 'amp', 1, 2));

@@ -2,10 +2,14 @@ import { feed } from '../core/plan/test-plan';
 import { reckon } from '../core/reckon/reckon';
 import { lanesInField } from './lane-state';
 import { BENCH_MODELS, FieldBench, until } from './test-bench';
+import { portOf } from './test-port';
 
 /** Devices without IS-08 in the field: a stage box and an amplifier whose streams carry and feed the same channels for good. */
 
-const NETWORK = { registry: { address: '127.99.6.1', port: 18_870, expiryMs: 1200 }, devicePort: 18_071 };
+const NETWORK = {
+  registry: { address: '127.99.6.1', port: portOf(18_870), expiryMs: 1200 },
+  devicePort: portOf(18_071),
+};
 const eights = (count: number) => Array.from({ length: count }, (_, n) => ({ first: 1 + 8 * n, channels: 8 }));
 const box = { ...BENCH_MODELS.box, sendOrder: eights(3) };
 const amp = {

@@ -1,5 +1,6 @@
 import { ServiceNames, type AnnouncedService } from '../registry/service-names';
 import { findServices, NODE_SERVICE, parseDiscoveryPlace, QUERY_SERVICE, registriesInOrder } from './dns-sd';
+import { portOf } from './test-port';
 
 const registry = (
   instance: string,
@@ -43,8 +44,8 @@ describe('where services are asked for', () => {
 describe.each([
   [
     'by a name server',
-    { domain: 'venue.example', address: '127.99.4.53', port: 15_353 },
-    'venue.example@127.99.4.53:15353',
+    { domain: 'venue.example', address: '127.99.4.53', port: portOf(15_353) },
+    `venue.example@127.99.4.53:${portOf(15_353)}`,
   ],
   ['by multicast', { domain: 'local', address: '127.0.0.1' }, 'local@127.0.0.1'],
 ] as const)('services that are announced, %s', (_, at, text) => {
@@ -83,6 +84,6 @@ describe.each([
 });
 
 test('a name server that does not answer is an error, not an empty building', async () => {
-  const place = parseDiscoveryPlace('venue.example@127.99.4.54:15354')!;
+  const place = parseDiscoveryPlace(`venue.example@127.99.4.54:${portOf(15_354)}`)!;
   await expect(findServices(QUERY_SERVICE, place)).rejects.toThrow();
 }, 20_000);

@@ -6,8 +6,12 @@ import { channelOfSource, isBattery } from '../core/signal/telemetry';
 import { channelFigures } from './live/device-topics';
 import { figureOf, type LiveFacts } from './live/topic';
 import { FieldBench, until } from './test-bench';
+import { portOf } from './test-port';
 
-const NETWORK = { registry: { address: '127.99.9.31', port: 18_940, expiryMs: 1200 }, devicePort: 18_941 };
+const NETWORK = {
+  registry: { address: '127.99.9.31', port: portOf(18_940), expiryMs: 1200 },
+  devicePort: portOf(18_941),
+};
 const MODELS = {
   box: modelNamed('wireless-4', { streamsReceive: 0, streamsSend: 1 }),
   amp: modelNamed('amp-8', { streamsReceive: 1, streamsSend: 0 }),

@@ -5,10 +5,11 @@ import { reckon } from '../core/reckon/reckon';
 import { StandinNode } from '../standins/node';
 import { lanesInField } from './lane-state';
 import { BENCH_MODELS, until, benchForEach } from './test-bench';
+import { portOf } from './test-port';
 
-const REGISTRY = { address: '127.99.9.8', port: 18_884, expiryMs: 1200 };
+const REGISTRY = { address: '127.99.9.8', port: portOf(18_884), expiryMs: 1200 };
 const URL_OF_REGISTRY = `http://${REGISTRY.address}:${REGISTRY.port}`;
-const PORT = 18_084;
+const PORT = portOf(18_084);
 const NETWORK = { registry: REGISTRY, devicePort: PORT };
 const { amp } = BENCH_MODELS;
 

@@ -12,30 +12,31 @@ import { NodeList } from './node-list';
 import { NodesClient } from './nodes-client';
 import { ReachableHosts } from './reachable-hosts';
 import { startPlan, until } from './test-bench';
+import { portOf } from './test-port';
 
 /** Finding devices with and without a registry, on stand-ins that register where they are set to, or nowhere. */
 
-const DEVICE_PORT = 18_051;
-const registryAt = (address: string) => new Registry({ address, port: 18_850, expiryMs: 1200 });
-const urlAt = (address: string) => `http://${address}:18850`;
+const DEVICE_PORT = portOf(18_051);
+const registryAt = (address: string) => new Registry({ address, port: portOf(18_850), expiryMs: 1200 });
+const urlAt = (address: string) => `http://${address}:${portOf(18_850)}`;
 const specs = fleetOfPlan(fileOfPlan(startPlan()));
 const nodesAt = (registryUrl: string) =>
   specs.map(
     (spec) =>
       new StandinNode(spec, { port: DEVICE_PORT, registryUrl, heartbeatMs: 300, remember: () => {} }, undefined),
   );
-const NOWHERE = 'http://127.99.3.99:18850';
+const NOWHERE = `http://127.99.3.99:${portOf(18_850)}`;
 const service = (instance: string, address: string, pri: string): AnnouncedService => ({
   service: QUERY_SERVICE,
   instance,
   address,
-  port: 18_850,
+  port: portOf(18_850),
   txt: { api_proto: 'http', api_ver: 'v1.3', api_auth: 'false', pri },
 });
 
 describe('the field', () => {
-  const names = new ServiceNames({ domain: 'venue.example', address: '127.99.3.53', port: 15_350 });
-  const discovery = parseDiscoveryPlace('venue.example@127.99.3.53:15350');
+  const names = new ServiceNames({ domain: 'venue.example', address: '127.99.3.53', port: portOf(15_350) });
+  const discovery = parseDiscoveryPlace(`venue.example@127.99.3.53:${portOf(15_350)}`);
   let ends: (() => Promise<void>)[] = [];
   beforeAll(() => names.start());
   afterAll(() => names.stop());
@@ -75,7 +76,11 @@ describe('the field', () => {
     const nodes = await plug(NOWHERE);
     const [box, amp] = ['box', 'amp'].map((id) => nodes.find((n) => n.spec.id === id)!);
     const follower = follow({
-      nodes: new NodeList(['http://127.99.8.11:18051', 'http://127.99.8.12:18051', 'http://127.99.8.77:18051']),
+      nodes: new NodeList([
+        `http://127.99.8.11:${portOf(18_051)}`,
+        `http://127.99.8.12:${portOf(18_051)}`,
+        `http://127.99.8.77:${portOf(18_051)}`,
+      ]),
     });
     await until(() => labels(follower).join() === 'amp,box');
     const found = [...follower.snapshot().nodes.values()].find((n) => n.node.label === 'amp')!;
@@ -83,7 +88,7 @@ describe('the field', () => {
     expect(found.node.serial).toBe(amp!.spec.serial);
     // How it was found, and when last.
     const told = follower.snapshot().toldOf.get(found.node.id)!;
-    expect(told.from).toBe('http://127.99.8.12:18051');
+    expect(told.from).toBe(`http://127.99.8.12:${portOf(18_051)}`);
     expect(Date.now() - told.at).toBeLessThan(10_000);
     await until(() => follower.snapshot().channelMaps.size === 2 && follower.snapshot().isConnected);
     box!.rename('Hall box');
@@ -94,29 +99,29 @@ describe('the field', () => {
 
   test('nodes are typed in and taken out while others are read: each is there at once, and how its reading went', async () => {
     const nodes = await plug(NOWHERE);
-    const list = new NodeList(['http://127.99.8.11:18051']);
+    const list = new NodeList([`http://127.99.8.11:${portOf(18_051)}`]);
     const follower = follow({ nodes: list });
     await until(() => labels(follower).join() === 'box');
-    expect(follower.snapshot().registryUrl).toBe('the node at http://127.99.8.11:18051');
+    expect(follower.snapshot().registryUrl).toBe(`the node at http://127.99.8.11:${portOf(18_051)}`);
     const typedAt = Date.now();
-    list.setTyped(['http://127.99.8.12:18051', 'http://127.99.8.77:18051']);
-    expect(list.reading('http://127.99.8.12:18051')).toBeNull();
+    list.setTyped([`http://127.99.8.12:${portOf(18_051)}`, `http://127.99.8.77:${portOf(18_051)}`]);
+    expect(list.reading(`http://127.99.8.12:${portOf(18_051)}`)).toBeNull();
     await until(() => labels(follower).join() === 'amp,box');
     // It does not wait for its turn, which comes every 5 s.
     expect(Date.now() - typedAt).toBeLessThan(4500);
     expect(follower.snapshot().registryUrl).toBe('3 nodes by address');
-    await until(() => list.reading('http://127.99.8.77:18051') !== null);
-    expect(list.reading('http://127.99.8.77:18051')).toMatchObject({
+    await until(() => list.reading(`http://127.99.8.77:${portOf(18_051)}`) !== null);
+    expect(list.reading(`http://127.99.8.77:${portOf(18_051)}`)).toMatchObject({
       label: null,
       failure: { kind: 'unreachable', detail: 'connection refused' },
     });
     const amp = nodes.find((n) => n.spec.id === 'amp')!;
-    expect(list.reading('http://127.99.8.12:18051')).toMatchObject({ label: 'amp', failure: null });
-    expect(follower.snapshot().nodes.has(list.reading('http://127.99.8.12:18051')!.nodeId!)).toBe(true);
+    expect(list.reading(`http://127.99.8.12:${portOf(18_051)}`)).toMatchObject({ label: 'amp', failure: null });
+    expect(follower.snapshot().nodes.has(list.reading(`http://127.99.8.12:${portOf(18_051)}`)!.nodeId!)).toBe(true);
     await amp.unplug();
     list.setTyped([]);
     await until(() => labels(follower).join() === 'box');
-    expect(list.reading('http://127.99.8.12:18051')).toBeNull();
+    expect(list.reading(`http://127.99.8.12:${portOf(18_051)}`)).toBeNull();
     expect(follower.snapshot().isConnected).toBe(true);
   }, 60_000);
 
@@ -167,7 +172,7 @@ describe('the field', () => {
   }, 60_000);
 
   test('a registry of this server takes nodes in, and is announced by multicast to those that look for one', async () => {
-    const own = new OwnRegistry({ address: '127.99.3.5', port: 18_850 });
+    const own = new OwnRegistry({ address: '127.99.3.5', port: portOf(18_850) });
     await own.start();
     ends.push(() => own.stop());
     await plug(urlAt('127.99.3.5'));
@@ -182,7 +187,7 @@ describe('the field', () => {
   }, 60_000);
 
   test('a registry of IS-04 v1.2 alone is followed too, with what registers there', async () => {
-    const earlier = new Registry({ address: '127.99.3.7', port: 18_850, expiryMs: 60_000, versions: ['v1.2'] });
+    const earlier = new Registry({ address: '127.99.3.7', port: portOf(18_850), expiryMs: 60_000, versions: ['v1.2'] });
     await earlier.start();
     ends.push(() => earlier.stop());
     const spec = specs.find((s) => s.id === 'amp')!;
@@ -238,7 +243,7 @@ describe('the field', () => {
     ends.push(async () => void (await Promise.all([box!, amp!, alone].map((n) => n.unplug()))));
     const follower = follow({
       registryUrl: urlAt('127.99.3.6'),
-      nodes: new NodeList(['http://127.99.8.12:18051', 'http://127.99.8.13:18051']),
+      nodes: new NodeList([`http://127.99.8.12:${portOf(18_051)}`, `http://127.99.8.13:${portOf(18_051)}`]),
     });
     await until(() => labels(follower).join() === 'amp,box,far');
     // The registry forgets one that is still read by its address.

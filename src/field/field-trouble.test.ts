@@ -12,8 +12,9 @@ import { lanesInField } from './lane-state';
 import { planSend } from './send-plan';
 import { send } from './send';
 import { startPlan, translation, until } from './test-bench';
+import { portOf } from './test-port';
 
-const PORT = 18_083;
+const PORT = portOf(18_083);
 
 describe('a registry that does not do as it should', () => {
   let server: Server;
@@ -22,7 +23,7 @@ describe('a registry that does not do as it should', () => {
     server = createServer((_, response) =>
       response.writeHead(answers.status, { 'content-type': 'application/json' }).end(answers.body),
     );
-    await new Promise<void>((resolve) => server.listen(18_890, '127.99.9.2', resolve));
+    await new Promise<void>((resolve) => server.listen(portOf(18_890), '127.99.9.2', resolve));
   });
   afterAll(() => new Promise((resolve) => server.close(resolve)));
 
@@ -34,7 +35,7 @@ describe('a registry that does not do as it should', () => {
   ])('one that %s leaves us unconnected, trying again, and nothing breaks', async (_, status, body) => {
     Object.assign(answers, { status, body });
     let reasons = 0;
-    const follower = new FieldFollower('http://127.99.9.2:18890', () => {
+    const follower = new FieldFollower(`http://127.99.9.2:${portOf(18_890)}`, () => {
       if (!follower.snapshot().isConnected && follower.snapshot().disconnectedBecause !== 'not connected yet')
         reasons += 1;
     });
@@ -46,9 +47,9 @@ describe('a registry that does not do as it should', () => {
 });
 
 test('a device that stops answering is gone at once, though its registry waits for heartbeats, and is read again when it answers', async () => {
-  const registry = new Registry({ address: '127.99.9.2', port: 18_881, expiryMs: 600_000 });
+  const registry = new Registry({ address: '127.99.9.2', port: portOf(18_881), expiryMs: 600_000 });
   await registry.start();
-  const registryUrl = 'http://127.99.9.2:18881';
+  const registryUrl = `http://127.99.9.2:${portOf(18_881)}`;
   const spec = fleetOfPlan(fileOfPlan(startPlan())).find((s) => s.id === 'amp')!;
   const node = new StandinNode(spec, { port: PORT, registryUrl, heartbeatMs: 60_000, remember: () => {} }, undefined);
   await node.plug();
@@ -76,9 +77,9 @@ test('a device that stops answering is gone at once, though its registry waits f
 });
 
 test('a device that takes connections and answers nothing is not known after a while, and known again when it answers', async () => {
-  const registry = new Registry({ address: '127.99.9.4', port: 18_881, expiryMs: 600_000 });
+  const registry = new Registry({ address: '127.99.9.4', port: portOf(18_881), expiryMs: 600_000 });
   await registry.start();
-  const registryUrl = 'http://127.99.9.4:18881';
+  const registryUrl = `http://127.99.9.4:${portOf(18_881)}`;
   const fleet = fleetOfPlan(fileOfPlan(startPlan())).filter((s) => s.id !== 'far');
   const standins = fleet.map(
     (spec) => new StandinNode(spec, { port: PORT, registryUrl, heartbeatMs: 60_000, remember: () => {} }, undefined),
@@ -124,9 +125,9 @@ test('a device that takes connections and answers nothing is not known after a w
 });
 
 test('two boxes with one id are contested: nothing is written to either until one of them is gone', async () => {
-  const registry = new Registry({ address: '127.99.9.5', port: 18_881, expiryMs: 600_000 });
+  const registry = new Registry({ address: '127.99.9.5', port: portOf(18_881), expiryMs: 600_000 });
   await registry.start();
-  const registryUrl = 'http://127.99.9.5:18881';
+  const registryUrl = `http://127.99.9.5:${portOf(18_881)}`;
   const spec = fleetOfPlan(fileOfPlan(startPlan())).find((s) => s.id === 'amp')!;
   const options = { port: PORT, registryUrl, heartbeatMs: 60_000, remember: () => {} };
   const legs = [{ name: 'A', address: '127.99.8.77' }];
@@ -150,9 +151,14 @@ test('two boxes with one id are contested: nothing is written to either until on
 });
 
 test('a serial that two nodes claim ties to neither, unless one of them was bound by hand', async () => {
-  const registry = new Registry({ address: '127.99.9.6', port: 18_881, expiryMs: 600_000 });
+  const registry = new Registry({ address: '127.99.9.6', port: portOf(18_881), expiryMs: 600_000 });
   await registry.start();
-  const options = { port: PORT, registryUrl: 'http://127.99.9.6:18881', heartbeatMs: 60_000, remember: () => {} };
+  const options = {
+    port: PORT,
+    registryUrl: `http://127.99.9.6:${portOf(18_881)}`,
+    heartbeatMs: 60_000,
+    remember: () => {},
+  };
   const spec = fleetOfPlan(fileOfPlan(startPlan())).find((s) => s.id === 'amp')!;
   const legs = [{ name: 'A', address: '127.99.8.78' }];
   const nodes = [

@@ -11,9 +11,10 @@ import { lanesInField } from './lane-state';
 import { planSend } from './send-plan';
 import { send } from './send';
 import { BENCH_MODELS, translation, until, benchForEach } from './test-bench';
+import { portOf } from './test-port';
 
-const REGISTRY = { address: '127.99.9.1', port: 18_880, expiryMs: 1200 };
-const PORT = 18_081;
+const REGISTRY = { address: '127.99.9.1', port: portOf(18_880), expiryMs: 1200 };
+const PORT = portOf(18_081);
 const NETWORK = { registry: REGISTRY, devicePort: PORT };
 const { amp } = BENCH_MODELS;
 
@@ -31,7 +32,7 @@ describe('the field, tried on stand-ins', () => {
   });
 
   test('a sender that only announces its streams is received as it is, and never written', async () => {
-    const place = { address: '127.99.9.1', port: 18_882 };
+    const place = { address: '127.99.9.1', port: portOf(18_882) };
     const listener = new AnnouncementListener([place], () => {});
     listener.start();
     const announcer = new Announcer(

@@ -1,11 +1,12 @@
 import { feed } from '../core/plan/test-plan';
 import { FieldBench, until } from './test-bench';
 import { partOf, partsOf } from './node-parts';
+import { portOf } from './test-port';
 
 /** A frame with two cards that have channel maps of their own: the console is a second device of the amplifier's node. */
 describe('devices of one node that are planned each by itself', () => {
-  const REGISTRY = { address: '127.99.7.4', port: 18_894, expiryMs: 1200 };
-  const bench = new FieldBench({ registry: REGISTRY, devicePort: 18_094 }, undefined, ({ id }) =>
+  const REGISTRY = { address: '127.99.7.4', port: portOf(18_894), expiryMs: 1200 };
+  const bench = new FieldBench({ registry: REGISTRY, devicePort: portOf(18_094) }, undefined, ({ id }) =>
     id === 'far' ? { name: 'Card 2', frameSerial: 'P-1' } : {},
   );
   const nodeId = () => bench.nodes.get('amp')!.nodeId;

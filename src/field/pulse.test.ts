@@ -1,5 +1,6 @@
 import { createServer, type Server } from 'node:net';
 import { Pulse, type PulsePlace } from './pulse';
+import { portOf } from './test-port';
 
 const HOST = '127.99.8.1';
 const listening = (host: string, port: number) =>
@@ -36,10 +37,10 @@ describe('the pulse of devices', () => {
   });
 
   test('a device that is unplugged is noticed within three seconds, and so is its return', async () => {
-    let server = await listening(HOST, 18_431);
+    let server = await listening(HOST, portOf(18_431));
     const { pulse, told, next } = pulseOf(
-      { nodeId: 'one', host: HOST, port: 18_431 },
-      { nodeId: 'same box', host: HOST, port: 18_431 },
+      { nodeId: 'one', host: HOST, port: portOf(18_431) },
+      { nodeId: 'same box', host: HOST, port: portOf(18_431) },
     );
     open.push(pulse);
     await closed(server);
@@ -47,7 +48,7 @@ describe('the pulse of devices', () => {
     await next('one silent');
     await next('same box silent');
     expect(Date.now() - wentAt).toBeLessThan(3000);
-    server = await listening(HOST, 18_431);
+    server = await listening(HOST, portOf(18_431));
     await next('one answers');
     await next('same box answers');
     expect(told).toEqual([]);
@@ -56,10 +57,10 @@ describe('the pulse of devices', () => {
 
   test('one that accepts connections is there, however long it takes to say anything', async () => {
     const silentServer = createServer(() => undefined);
-    await new Promise<void>((resolve) => silentServer.listen(18_432, HOST, resolve));
+    await new Promise<void>((resolve) => silentServer.listen(portOf(18_432), HOST, resolve));
     let connections = 0;
     silentServer.on('connection', () => (connections += 1));
-    const { pulse, told } = pulseOf({ nodeId: 'slow', host: HOST, port: 18_432 });
+    const { pulse, told } = pulseOf({ nodeId: 'slow', host: HOST, port: portOf(18_432) });
     open.push(pulse);
     while (connections < 3) await new Promise((resolve) => setTimeout(resolve, 50));
     expect(told).toEqual([]);
@@ -90,14 +91,14 @@ describe('the pulse of devices', () => {
   });
 
   test('who is not followed any more, or was forgotten, is not reported; who comes again is tried afresh', async () => {
-    const { pulse, told, next } = pulseOf({ nodeId: 'gone', host: HOST, port: 18_435 });
+    const { pulse, told, next } = pulseOf({ nodeId: 'gone', host: HOST, port: portOf(18_435) });
     open.push(pulse);
     await next('gone silent');
     pulse.forget('gone');
-    pulse.follow([{ nodeId: 'other', host: HOST, port: 18_436 }]);
+    pulse.follow([{ nodeId: 'other', host: HOST, port: portOf(18_436) }]);
     await next('other silent');
     expect(told).toEqual([]);
-    pulse.follow([{ nodeId: 'gone', host: HOST, port: 18_435 }]);
+    pulse.follow([{ nodeId: 'gone', host: HOST, port: portOf(18_435) }]);
     await next('gone silent');
   });
 

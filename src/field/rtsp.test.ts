@@ -3,6 +3,7 @@ import { Describer } from '../standins/describer';
 import { AnnouncementListener } from './announcements';
 import { describe as describeSession, parseRtspUrl } from './rtsp';
 import { until } from './test-bench';
+import { portOf } from './test-port';
 
 const SDP = (version: number, group: string) =>
   [
@@ -18,7 +19,7 @@ const SDP = (version: number, group: string) =>
     'a=mediaclk:direct=0',
     '',
   ].join('\r\n');
-const PORT = 15_554;
+const PORT = portOf(15_554);
 const at = (path: string) => parseRtspUrl(`rtsp://127.99.11.1:${PORT}${path}`)!;
 
 test.each([
@@ -60,8 +61,8 @@ describe('a sender that describes itself only when it is asked', () => {
       socket.on('error', () => undefined);
       socket.once('data', () => socket.end(answer));
     });
-    await new Promise<void>((done) => odd.listen(15_555, '127.99.11.2', done));
-    await expect(describeSession(parseRtspUrl('rtsp://127.99.11.2:15555/')!)).rejects.toThrow(problem);
+    await new Promise<void>((done) => odd.listen(portOf(15_555), '127.99.11.2', done));
+    await expect(describeSession(parseRtspUrl(`rtsp://127.99.11.2:${portOf(15_555)}/`)!)).rejects.toThrow(problem);
     await new Promise((done) => odd.close(done));
   });
 

@@ -4,8 +4,12 @@ import type { ChannelRef } from './send-plan';
 import type { SendReport } from './send-report';
 import { fieldAddress } from './binding';
 import { FieldBench, layout, translation, until } from './test-bench';
+import { portOf } from './test-port';
 
-const NETWORK = { registry: { address: '127.99.7.2', port: 18_892, expiryMs: 1200 }, devicePort: 18_092 };
+const NETWORK = {
+  registry: { address: '127.99.7.2', port: portOf(18_892), expiryMs: 1200 },
+  devicePort: portOf(18_092),
+};
 
 interface Case {
   readonly name: string;

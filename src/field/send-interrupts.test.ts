@@ -6,8 +6,12 @@ import { reckon } from '../core/reckon/reckon';
 import { sendAgainstField } from './send-interrupts';
 import { planSend, type ChannelRef } from './send-plan';
 import { FieldBench, until } from './test-bench';
+import { portOf } from './test-port';
 
-const NETWORK = { registry: { address: '127.99.7.32', port: 18_932, expiryMs: 1200 }, devicePort: 18_132 };
+const NETWORK = {
+  registry: { address: '127.99.7.32', port: portOf(18_932), expiryMs: 1200 },
+  devicePort: portOf(18_132),
+};
 const CHANNELS: readonly ChannelRef[] = [
   ...Array.from({ length: 8 }, (_, n) => ({ deviceId: 'amp', channel: n + 1 })),
   ...Array.from({ length: 8 }, (_, n) => ({ deviceId: 'far', channel: n + 1 })),

@@ -9,8 +9,12 @@ import { planPatches, type PatchWork } from './patch-work';
 import { sendPatches } from './send-patches';
 import { NO_HOOKS, type SendHooks } from './send-report';
 import { FieldBench, until } from './test-bench';
+import { portOf } from './test-port';
 
-const NETWORK = { registry: { address: '127.99.9.21', port: 18_930, expiryMs: 1200 }, devicePort: 18_931 };
+const NETWORK = {
+  registry: { address: '127.99.9.21', port: portOf(18_930), expiryMs: 1200 },
+  devicePort: portOf(18_931),
+};
 /** A console, an amplifier, and in place of the stage box a recorder whose tracks are patched in blocks of eight. */
 const MODELS = {
   box: modelNamed('recorder-96-blocks', { streamsReceive: 2, streamsSend: 2 }),

@@ -4,9 +4,10 @@ import { planSend } from './send-plan';
 import { send } from './send';
 import { layout, READINGS, until, benchForEach } from './test-bench';
 import type { SendProgress } from './send-report';
+import { portOf } from './test-port';
 
-const REGISTRY = { address: '127.99.9.7', port: 18_883, expiryMs: 1200 };
-const PORT = 18_082;
+const REGISTRY = { address: '127.99.9.7', port: portOf(18_883), expiryMs: 1200 };
+const PORT = portOf(18_082);
 const NETWORK = { registry: REGISTRY, devicePort: PORT };
 
 describe('a send, step by step, and what stops it', () => {

@@ -1,10 +1,14 @@
 import { feed } from '../core/plan/test-plan';
 import { reckon } from '../core/reckon/reckon';
 import { FieldBench, until } from './test-bench';
+import { portOf } from './test-port';
 
 /** Senders that describe their streams otherwise than the plan has them. */
 
-const NETWORK = { registry: { address: '127.99.5.1', port: 18_860, expiryMs: 1200 }, devicePort: 18_061 };
+const NETWORK = {
+  registry: { address: '127.99.5.1', port: portOf(18_860), expiryMs: 1200 },
+  devicePort: portOf(18_061),
+};
 
 describe('what a sender says of its stream is held against the plan before anything is sent to a receiver', () => {
   const bench = new FieldBench(NETWORK);

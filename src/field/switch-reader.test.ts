@@ -2,13 +2,14 @@ import { planOfFile } from '../core/formats/plan-file';
 import { skerryPoint } from '../demo/skerry-point';
 import { StandinSwitch, switchesOfPlan } from '../standins/switch';
 import { managementUrls, readInterfaces, readSwitch } from './switch-reader';
+import { portOf } from './test-port';
 
 const file = skerryPoint();
 const spec = switchesOfPlan(file).find((s) => s.id === 'south-edge-a')!;
 
 describe('a switch over RESTCONF', () => {
-  const standin = new StandinSwitch({ ...spec, addresses: ['127.98.0.1'] }, 18_655);
-  const url = 'http://127.98.0.1:18655';
+  const standin = new StandinSwitch({ ...spec, addresses: ['127.98.0.1'] }, portOf(18_655));
+  const url = `http://127.98.0.1:${portOf(18_655)}`;
   beforeAll(() => standin.plug());
   afterAll(() => standin.unplug());
 
@@ -51,7 +52,7 @@ describe('a switch over RESTCONF', () => {
   });
 
   test('one that is not there, or answers something else, is a failure with its kind and no sockets', async () => {
-    expect((await readSwitch('http://127.98.0.9:18655')).failure).toMatchObject({ kind: 'unreachable' });
+    expect((await readSwitch(`http://127.98.0.9:${portOf(18_655)}`)).failure).toMatchObject({ kind: 'unreachable' });
     expect(readInterfaces(null)).toEqual([]);
     expect(readInterfaces({ 'ietf-interfaces:interfaces': { interface: 'no list' } })).toEqual([]);
     expect(

@@ -6,11 +6,16 @@ import { RegistryClient } from './registry-client';
 import { AUTHORITY, CERTIFICATE, KEY } from './test-certificates';
 import { setTrust } from './trust';
 import { until } from './test-bench';
+import { portOf } from './test-port';
 
 /** A registry by TLS whose certificate is from the authority of the house, and an authorisation server (IS-10), both small and strict. */
 
-const REGISTRY = 'https://127.99.1.1:18443';
-const TOKENS = { url: 'https://127.99.1.2:18444/token', clientId: 'jade-lane', secret: 'four small words here' };
+const REGISTRY = `https://127.99.1.1:${portOf(18_443)}`;
+const TOKENS = {
+  url: `https://127.99.1.2:${portOf(18_444)}/token`,
+  clientId: 'jade-lane',
+  secret: 'four small words here',
+};
 
 class AuthorisationServer {
   readonly given: string[] = [];
@@ -41,7 +46,7 @@ class AuthorisationServer {
     say(200, { access_token: this.given.at(-1), token_type: 'Bearer', expires_in: this.expiresIn });
   }
 
-  start = () => new Promise<void>((done) => this.server.listen(18_444, '127.99.1.2', () => done()));
+  start = () => new Promise<void>((done) => this.server.listen(portOf(18_444), '127.99.1.2', () => done()));
   stop = () => new Promise<void>((done) => (this.server.close(() => done()), this.server.closeAllConnections()));
 }
 
@@ -58,7 +63,7 @@ class GuardedRegistry {
       const isAllowed = mayEnter(request);
       response.writeHead(isAllowed ? 200 : 401, { 'content-type': 'application/json' });
       const isSubscription = request.method === 'POST';
-      const value = isSubscription ? { ws_href: 'wss://127.99.1.1:18443/ws' } : [];
+      const value = isSubscription ? { ws_href: `wss://127.99.1.1:${portOf(18_443)}/ws` } : [];
       response.end(JSON.stringify(isAllowed ? value : { code: 401, error: 'no token', debug: null }));
     });
     this.server.on('upgrade', (request: IncomingMessage, socket, head) => {
@@ -67,7 +72,7 @@ class GuardedRegistry {
     });
   }
 
-  start = () => new Promise<void>((done) => this.server.listen(18_443, '127.99.1.1', () => done()));
+  start = () => new Promise<void>((done) => this.server.listen(portOf(18_443), '127.99.1.1', () => done()));
   stop = async () => {
     for (const ws of this.webSockets.clients) ws.terminate();
     await new Promise<void>((done) => (this.server.close(() => done()), this.server.closeAllConnections()));

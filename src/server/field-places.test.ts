@@ -9,10 +9,11 @@ import { closeServer, serverState } from './state';
 import { Browser } from './test-browser';
 import { problemOf } from './test-problem';
 import { inServerFolders, requestOf } from './test-server';
+import { portOf } from '../field/test-port';
 
 /** Nodes that are in no registry, and adapters, as people choose them at the page. */
 
-const PORT = 18_951;
+const PORT = portOf(18_951);
 const ada = { id: 'a', name: 'First engineer' };
 inServerFolders({ JADE_NETWORKS: '127.99.0.0/16' });
 
@@ -20,7 +21,7 @@ describe('nodes by address', () => {
   const spec = fleetOfPlan(fileOfPlan(startPlan())).find((s) => s.id === 'amp')!;
   const node = new StandinNode(
     spec,
-    { port: PORT, registryUrl: 'http://127.99.3.99:18950', heartbeatMs: 300, remember: () => {} },
+    { port: PORT, registryUrl: `http://127.99.3.99:${portOf(18_950)}`, heartbeatMs: 300, remember: () => {} },
     undefined,
   );
   const address = `127.99.8.12:${PORT}`;
@@ -60,7 +61,7 @@ describe('nodes by address', () => {
   }, 60_000);
 
   test('what is no address, is not allowed, or stands there already is refused, and nothing is kept of it', () => {
-    process.env['JADE_NODES'] = 'http://127.99.8.11:18951';
+    process.env['JADE_NODES'] = `http://127.99.8.11:${portOf(18_951)}`;
     closeServer();
     expect(problemOf(() => addNodeByAddress(ada, 'the amp'))).toMatchObject({ status: 400, field: 'address' });
     expect(problemOf(() => addNodeByAddress(ada, '127.0.0.1:5432')).message).toContain(
@@ -68,13 +69,13 @@ describe('nodes by address', () => {
     );
     expect(problemOf(() => addNodeByAddress(ada, 'amp.venue.example')).message).toContain('JADE_DEVICE_HOSTS');
     expect(problemOf(() => addNodeByAddress(ada, '127.0.0.1:3000')).message).toContain('this server itself');
-    expect(problemOf(() => addNodeByAddress(ada, '127.99.8.11:18951')).code).toBe('known');
+    expect(problemOf(() => addNodeByAddress(ada, `127.99.8.11:${portOf(18_951)}`)).code).toBe('known');
     addNodeByAddress(ada, '127.99.8.13');
     expect(problemOf(() => addNodeByAddress(ada, 'http://127.99.8.13:80/')).code).toBe('known');
     // What is set at the start is taken out by its setting alone.
-    expect(problemOf(() => removeNodeByAddress('http://127.99.8.11:18951'))).toMatchObject({ status: 404 });
+    expect(problemOf(() => removeNodeByAddress(`http://127.99.8.11:${portOf(18_951)}`))).toMatchObject({ status: 404 });
     expect(readFieldPlaces().nodes.map((n) => [n.url, n.by])).toEqual([
-      ['http://127.99.8.11:18951', null],
+      [`http://127.99.8.11:${portOf(18_951)}`, null],
       ['http://127.99.8.13', 'First engineer'],
     ]);
   });

@@ -1,3 +1,4 @@
+import { Socket } from 'node:dgram';
 import { isDeepStrictEqual } from 'node:util';
 import { atOnce } from '../core/plan/in-steps';
 import { feed } from '../core/plan/test-plan';
@@ -18,10 +19,11 @@ import { closeServer, serverState } from './state';
 import { Browser } from './test-browser';
 import { until } from '../field/test-bench';
 import { inServerFolders } from './test-server';
+import { portOf } from '../field/test-port';
 
 const ada: Author = { id: 'a', name: 'First engineer' };
 const bo: Author = { id: 'b', name: 'Second engineer' };
-const REGISTRY = { address: '127.99.7.1', port: 18_890, expiryMs: 900 };
+const REGISTRY = { address: '127.99.7.1', port: portOf(18_890), expiryMs: 900 };
 const REGISTRY_URL = `http://${REGISTRY.address}:${REGISTRY.port}`;
 
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
@@ -97,7 +99,7 @@ describe('browsers that look at one plan', () => {
   });
 
   test('are sent announcements as they come and go, with addresses as the plan writes them, also without a registry', async () => {
-    process.env['JADE_SAP'] = '127.99.7.1:18893';
+    process.env['JADE_SAP'] = `127.99.7.1:${portOf(18_893)}`;
     process.env['JADE_TRANSLATE'] = '10.=127.';
     const { id } = demoPlan().plan;
     const browser = new Browser(id, ada);
@@ -109,7 +111,7 @@ describe('browsers that look at one plan', () => {
         format: { encoding: 'L24', rateHz: 48_000, packetTimeUs: 1000 },
         streams: [{ channels: 2, group: '239.71.200.1' }],
       },
-      { to: { address: '127.99.7.1', port: 18_893 }, periodMs: 100 },
+      { to: { address: '127.99.7.1', port: portOf(18_893) }, periodMs: 100 },
     );
     await until(() => places()[0]?.problem === null);
     announcer.plug();
@@ -119,7 +121,9 @@ describe('browsers that look at one plan', () => {
     expect(sessions()[0]?.sdp).not.toContain('127.99');
     // Announced again and again it is no news each time.
     const count = browser.fields.length;
-    await pause(700);
+    const announced = jest.spyOn(Socket.prototype, 'send');
+    await until(() => announced.mock.calls.length > 6);
+    announced.mockRestore();
     expect(browser.fields.length - count).toBeLessThanOrEqual(1);
     announcer.unplug();
     await until(() => sessions().length === 0);
@@ -135,7 +139,7 @@ describe('browsers that look at one plan', () => {
     const legs = [{ name: 'A', address: '127.99.7.12' }];
     const borrowed = { ...spec, id: 'borrowed', name: 'Borrowed box', serial: 'unheard-of', interfaces: legs, legs };
     const [stageBox, stranger] = [spec, borrowed].map((s) => {
-      const options = { port: 18_091, registryUrl: REGISTRY_URL, heartbeatMs: 200, remember: () => {} };
+      const options = { port: portOf(18_091), registryUrl: REGISTRY_URL, heartbeatMs: 200, remember: () => {} };
       return new StandinNode(s, options, undefined);
     }) as [StandinNode, StandinNode];
     const { id } = demoPlan().plan;
@@ -176,7 +180,7 @@ describe('browsers that look at one plan', () => {
     const registry = new Registry(REGISTRY);
     await registry.start();
     const spec = fleetOfPlan(skerryPoint()).find((s) => s.id === 'wave-stage-box')!;
-    const options = { port: 18_091, registryUrl: REGISTRY_URL, heartbeatMs: 200, remember: () => {} };
+    const options = { port: portOf(18_091), registryUrl: REGISTRY_URL, heartbeatMs: 200, remember: () => {} };
     const stageBox = new StandinNode(spec, options, undefined);
     const { id } = demoPlan().plan;
     markSent(id);
@@ -248,7 +252,7 @@ describe('a send is noted before any device is sent it', () => {
     const nodes = fleetOfPlan(skerryPoint())
       .filter((s) => s.id === 'loft-console' || s.id === 'dome-amp-6')
       .map((spec) => {
-        const options = { port: 18_091, registryUrl: REGISTRY_URL, heartbeatMs: 200, remember: () => {} };
+        const options = { port: portOf(18_091), registryUrl: REGISTRY_URL, heartbeatMs: 200, remember: () => {} };
         return new StandinNode(spec, options, undefined);
       });
     const { id } = demoPlan().plan;

@@ -8,8 +8,9 @@ import { previewPatches, sendDevicePatches } from './send-patches';
 import { serverState } from './state';
 import { until } from '../field/test-bench';
 import { inServerFolders } from './test-server';
+import { portOf } from '../field/test-port';
 
-const REGISTRY = { address: '127.99.7.11', port: 18_895, expiryMs: 900 };
+const REGISTRY = { address: '127.99.7.11', port: portOf(18_895), expiryMs: 900 };
 const URL_OF_REGISTRY = `http://${REGISTRY.address}:${REGISTRY.port}`;
 
 inServerFolders();
@@ -32,7 +33,7 @@ test('a console is previewed, patched as planned, reported line by line, and the
   const registry = new Registry(REGISTRY);
   await registry.start();
   const spec = fleetOfPlan(skerryPoint()).find((s) => s.id === console1)!;
-  const options = { port: 18_096, registryUrl: URL_OF_REGISTRY, heartbeatMs: 200, remember: () => {} };
+  const options = { port: portOf(18_096), registryUrl: URL_OF_REGISTRY, heartbeatMs: 200, remember: () => {} };
   const node = new StandinNode(spec, options, undefined);
   node.repatch('strips', 24, { terminalId: 'mic-in', channel: 8 });
   const { id } = demoPlan().plan;

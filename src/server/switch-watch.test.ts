@@ -4,8 +4,9 @@ import { StandinSwitch, switchesOfPlan } from '../standins/switch';
 import { links, switches } from '../field/live/network-topics';
 import { figureOf, type LiveFacts, type Topic } from '../field/live/topic';
 import { SwitchWatch } from './switch-watch';
+import { portOf } from '../field/test-port';
 
-const PORT = 18_656;
+const PORT = portOf(18_656);
 const file = skerryPoint();
 /** Two switches of the demo at their loopback addresses; the others have no address in this plan. */
 const WATCHED = ['south-edge-a', 'south-edge-b'];

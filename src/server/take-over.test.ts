@@ -11,8 +11,9 @@ import { previewSend, sendLanes } from './send-lanes';
 import { serverState } from './state';
 import { previewTakeOver, takeOver } from './take-over';
 import { inServerFolders, requestOf } from './test-server';
+import { portOf } from '../field/test-port';
 
-const REGISTRY = { address: '127.99.7.31', port: 18_931, expiryMs: 900 };
+const REGISTRY = { address: '127.99.7.31', port: portOf(18_931), expiryMs: 900 };
 const URL_OF_REGISTRY = `http://${REGISTRY.address}:${REGISTRY.port}`;
 const author = { id: 'someone', name: 'Someone' };
 
@@ -25,7 +26,7 @@ const edit = (planId: string, ...commands: Parameters<typeof applyBatch>[1]['com
 test('a copy says which devices the first plan runs, sends nothing to them, and takes them over with the streams as they carry', async () => {
   const registry = new Registry(REGISTRY);
   await registry.start();
-  const options = { port: 18_131, registryUrl: URL_OF_REGISTRY, heartbeatMs: 200, remember: () => {} };
+  const options = { port: portOf(18_131), registryUrl: URL_OF_REGISTRY, heartbeatMs: 200, remember: () => {} };
   const nodes = ['dome-renderer', 'dome-amp-1'].map((id) => {
     const spec = fleetOfPlan(skerryPoint()).find((s) => s.id === id)!;
     return new StandinNode(spec, options, undefined);

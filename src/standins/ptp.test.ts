@@ -7,6 +7,7 @@ import { ptpClocksOfPlan } from './fleet';
 import { StandinNode } from './node';
 import { PtpFabric, type PtpClock } from './ptp';
 import { Registry } from '../registry/registry';
+import { portOf } from '../field/test-port';
 
 const identity = (n: number) => `001B19FFFE${n.toString(16).toUpperCase().padStart(6, '0')}`;
 const spec = (n: number, ports: string[], change: Partial<PtpClock> = {}, priority1 = 128): PtpClock => ({
@@ -91,7 +92,7 @@ describe('PTP of the stand-ins, in time', () => {
 
   test('a boundary clock passes time on, step by step', () => {
     const f = running([spec(1, ['A'], {}, 10), spec(2, ['A', 'B']), spec(3, ['B'])]);
-    pass(15_000);
+    pass(portOf(15_000));
     expect(f.portStates('c2')).toEqual(['follows', 'leads']);
     expect(f.report('c3')!.gmid).toBe(identity(1));
   });
@@ -145,7 +146,7 @@ describe('PTP of the stand-ins, in time', () => {
 
 test('a node whose clock comes to rest while it registers tells the registry so', async () => {
   jest.useRealTimers();
-  const registry = new Registry({ address: '127.99.7.1', port: 18_877, expiryMs: 5000 });
+  const registry = new Registry({ address: '127.99.7.1', port: portOf(18_877), expiryMs: 5000 });
   await registry.start();
   const only: PtpClock = { ...spec(1, ['A']), id: 'box', announceIntervalMs: 20, announceTimeout: 2 };
   fabric = new PtpFabric([only], 1);
@@ -166,12 +167,18 @@ test('a node whose clock comes to rest while it registers tells the registry so'
       packetTimeUs: 1000,
       ratesHz: [48_000, 96_000],
     },
-    { port: 18_078, registryUrl: 'http://127.99.7.1:18877', heartbeatMs: 400, remember: () => {}, ptp: fabric },
+    {
+      port: portOf(18_078),
+      registryUrl: `http://127.99.7.1:${portOf(18_877)}`,
+      heartbeatMs: 400,
+      remember: () => {},
+      ptp: fabric,
+    },
     undefined,
   );
   await node.plug();
   const clockAtRegistry = async () => {
-    const answer = await fetch('http://127.99.7.1:18877/x-nmos/query/v1.3/nodes');
+    const answer = await fetch(`http://127.99.7.1:${portOf(18_877)}/x-nmos/query/v1.3/nodes`);
     const [found] = (await answer.json()) as { clocks: object[] }[];
     return found?.clocks[0];
   };
@@ -193,7 +200,7 @@ test('a node whose clock comes to rest while it registers tells the registry so'
   // Another rate from the front panel is in its flows; one that it has not is refused.
   expect(node.changeRate(96_000)).toBe(true);
   expect(node.changeRate(44_100)).toBe(false);
-  const flows = await (await fetch('http://127.99.7.11:18078/x-nmos/node/v1.3/flows')).json();
+  const flows = await (await fetch(`http://127.99.7.11:${portOf(18_078)}/x-nmos/node/v1.3/flows`)).json();
   expect((flows as { sample_rate: object }[])[0]!.sample_rate).toEqual({ numerator: 96_000, denominator: 1 });
   await node.unplug();
   await registry.stop();

@@ -4,8 +4,9 @@ import { StandinNode } from './node';
 import { Registry } from '../registry/registry';
 import type { Resource } from '../registry/resources';
 import { readSdp } from '../core/formats/sdp';
+import { portOf } from '../field/test-port';
 
-const REGISTRY = { address: '127.99.0.1', port: 18_870, expiryMs: 900 };
+const REGISTRY = { address: '127.99.0.1', port: portOf(18_870), expiryMs: 900 };
 const QUERY = `http://${REGISTRY.address}:${REGISTRY.port}/x-nmos/query/v1.3`;
 const REGISTRATION = `http://${REGISTRY.address}:${REGISTRY.port}/x-nmos/registration/v1.3`;
 const spec: StandinSpec = {
@@ -30,7 +31,7 @@ const spec: StandinSpec = {
   packetTimeUs: 1000,
   ratesHz: [48_000, 96_000],
 };
-const BOX = 'http://127.99.0.11:18080/x-nmos';
+const BOX = `http://127.99.0.11:${portOf(18_080)}/x-nmos`;
 
 interface Answer {
   status: number;
@@ -274,7 +275,7 @@ describe('the registry (IS-04)', () => {
 describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
   let node: StandinNode;
   const options = {
-    port: 18_080,
+    port: portOf(18_080),
     registryUrl: `http://${REGISTRY.address}:${REGISTRY.port}`,
     heartbeatMs: 300,
     remember: () => {},
@@ -474,7 +475,7 @@ describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
         legs: [{ name: 'A', address: '127.99.0.12' }],
       },
       {
-        port: 18_080,
+        port: portOf(18_080),
         registryUrl: `http://${REGISTRY.address}:${REGISTRY.port}`,
         heartbeatMs: 200,
         remember: () => undefined,
@@ -482,7 +483,7 @@ describe('a stand-in (IS-04 node, IS-05, IS-08)', () => {
       undefined,
     );
     await limited.plug();
-    const base = 'http://127.99.0.12:18080/x-nmos/channelmapping/v1.0';
+    const base = `http://127.99.0.12:${portOf(18_080)}/x-nmos/channelmapping/v1.0`;
     const caps = { reordering: false, block_size: 4 };
     expect((await ask('GET', `${base}/inputs/stream-in-2/caps`)).body).toEqual(caps);
     expect((await ask('GET', `${base}/io`)).body.inputs['stream-in-1'].caps).toEqual(caps);

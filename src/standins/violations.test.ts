@@ -3,10 +3,11 @@ import { Registry } from '../registry/registry';
 import type { StandinSpec } from './fleet';
 import { StandinNode } from './node';
 import { Violations } from './violations';
+import { portOf } from '../field/test-port';
 
 /** The strict mode: what stand-ins answer is held against the standards, and so is what they are asked. */
 
-const PORT = 18_031;
+const PORT = portOf(18_031);
 const SPEC: StandinSpec = {
   id: 'box',
   name: 'Box',
@@ -26,8 +27,13 @@ const SPEC: StandinSpec = {
 };
 
 describe('strict mode', () => {
-  const registry = new Registry({ address: '127.99.10.1', port: 18_030, expiryMs: 2000 });
-  const options = { port: PORT, registryUrl: 'http://127.99.10.1:18030', heartbeatMs: 300, remember: () => {} };
+  const registry = new Registry({ address: '127.99.10.1', port: portOf(18_030), expiryMs: 2000 });
+  const options = {
+    port: PORT,
+    registryUrl: `http://127.99.10.1:${portOf(18_030)}`,
+    heartbeatMs: 300,
+    remember: () => {},
+  };
   const node = new StandinNode(SPEC, options, undefined);
   const violations = new Violations();
   beforeAll(async () => {
@@ -67,7 +73,7 @@ describe('strict mode', () => {
     for (const part of ['io', 'map/active', 'map/activations']) await fetch(at(`/x-nmos/channelmapping/v1.0/${part}`));
     await fetch(at('/x-nmos/nothing'));
     for (const kind of ['nodes', 'devices', 'senders']) {
-      await fetch(`http://127.99.10.1:18030/x-nmos/query/v1.3/${kind}`);
+      await fetch(`http://127.99.10.1:${portOf(18_030)}/x-nmos/query/v1.3/${kind}`);
     }
     expect(violations.noted).toEqual([]);
   });

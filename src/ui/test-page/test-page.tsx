@@ -1,4 +1,4 @@
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { QueryClient, QueryClientProvider, timeoutManager } from '@tanstack/react-query';
 import { act, cleanup, configure, render, screen, waitFor, within } from '@testing-library/react';
 import userEvent, { type UserEvent } from '@testing-library/user-event';
 import { mkdtempSync, rmSync } from 'node:fs';
@@ -37,6 +37,14 @@ export interface TestPage {
 
 // A busy machine takes its time; what does not come at all is found out all the same.
 configure({ asyncUtilTimeout: 20_000 });
+
+// Answers that are kept for a while do not keep the tests from ending.
+timeoutManager.setTimeoutProvider({
+  setTimeout: (run, ms) => setTimeout(run, ms).unref(),
+  setInterval: (run, ms) => setInterval(run, ms).unref(),
+  clearTimeout: (timer) => clearTimeout(timer),
+  clearInterval: (timer) => clearInterval(timer),
+});
 
 /** As Chromium measures: rows are shown where a list has a height. */
 const WIDTH = 1280;
