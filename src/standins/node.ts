@@ -208,7 +208,7 @@ export class StandinNode {
   }
 
   private async wait(): Promise<boolean> {
-    if (this.delayMs > 0) await new Promise((resolve) => setTimeout(resolve, this.delayMs));
+    if (this.delayMs > 0) await new Promise((resolve) => setTimeout(resolve, this.delayMs).unref());
     return this.isPlugged;
   }
 
