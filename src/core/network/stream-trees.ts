@@ -92,6 +92,17 @@ class Taken {
 const taken = new Taken();
 const NONE: readonly number[] = [];
 
+/** Where a stream comes into a subnet: by which switch. */
+interface Entry {
+  readonly subnetId: string;
+  readonly at: number;
+}
+
+/** Notes where a stream comes into a subnet, the first time that it does. Nearly all streams stay in one: a Map for each tree would cost more. */
+function enter(entries: Entry[], subnetId: string, at: number): void {
+  if (!entries.some((e) => e.subnetId === subnetId)) entries.push({ subnetId, at });
+}
+
 function treeOf(
   stream: Stream,
   leg: Leg,
@@ -105,10 +116,10 @@ function treeOf(
   const flow = topology.isAnyJoined ? flowOf(stream.id, leg) : 0;
   const directed: number[] = [];
   const towardsQuerier: number[] = [];
-  const switches = new Set<number>();
-  const routers = new Set<number>();
-  /** By subnet into which a router passed it: the switch where it comes in. */
-  const entries = new Map<string, number>();
+  const switches: number[] = [];
+  const routers: number[] = [];
+  /** The subnets into which a router passed it, and the switch where it comes in. */
+  const entries: Entry[] = [];
   taken.begin();
   const take = ({ steps, vlanSteps }: Path, list: number[]) => {
     for (let k = 0; k < steps.length; k += 1) {
@@ -125,21 +136,20 @@ function treeOf(
     if (directed.length === 0) directed.push(from.leaves);
     if (path === null) continue;
     take(path, directed);
-    for (const at of reportedAt(frame, path, to)) switches.add(at);
+    for (const at of reportedAt(frame, path, to)) if (!switches.includes(at)) switches.push(at);
     for (let k = 0; k < path.routedAt.length; k += 1) {
       const router = path.switches[path.routedAt[k] as number] as number;
-      routers.add(router);
-      const into = path.routedInto[k] as string;
-      if (!entries.has(into)) entries.set(into, router);
+      if (!routers.includes(router)) routers.push(router);
+      enter(entries, path.routedInto[k] as string, router);
     }
     directed.push(to.enters);
   }
   let flooded = NONE;
   if (directed.length > 0 && kind === 'multicast' && from.stand >= 0) {
     // In each subnet from where the stream comes into it to the querier, as far as it is not carried there anyway.
-    if (!entries.has(from.subnetId)) entries.set(from.subnetId, from.at.switchIndex);
-    for (const [subnetId, entry] of entries) {
-      const stand = subnetId === from.subnetId ? from.stand : topology.standOf(entry, subnetId);
+    enter(entries, from.subnetId, from.at.switchIndex);
+    for (const { subnetId, at } of entries) {
+      const stand = subnetId === from.subnetId ? from.stand : topology.standOf(at, subnetId);
       const path = frame.wayToQuerier(stand, subnetId);
       if (path !== null) take(path, towardsQuerier);
     }
@@ -156,8 +166,8 @@ function treeOf(
     directed,
     towardsQuerier,
     flooded,
-    switches: [...switches],
-    routers: [...routers],
+    switches,
+    routers,
   };
 }
 
@@ -174,7 +184,7 @@ function reportedAt(frame: Delivery, path: Path, { stand, subnetId }: End): read
 function floodedBy(
   floods: Floods,
   from: End,
-  entries: ReadonlyMap<string, number>,
+  entries: readonly Entry[],
   directed: readonly number[],
   towardsQuerier: readonly number[],
   topology: Topology,
@@ -190,8 +200,8 @@ function floodedBy(
     already.add(d);
     flooded.push(d);
   };
-  for (const [subnetId, entry] of [[from.subnetId, from.at.switchIndex] as const, ...entries]) {
-    flood(floods, entry, subnetId, (step) => already.has(directedOf(step)), put, directedOf);
+  for (const { subnetId, at } of [{ subnetId: from.subnetId, at: from.at.switchIndex }, ...entries]) {
+    flood(floods, at, subnetId, (step) => already.has(directedOf(step)), put, directedOf);
   }
   return flooded;
 }
