@@ -18,7 +18,7 @@ type Graph = Pick<Facts, 'signal' | 'signalFlow'>;
 type Now = Graph & Pick<Facts, 'lanesByReceiver' | 'channelSettings'>;
 
 /** The node that a sound at a node comes from, and the device whose flow and inside say so. */
-function rootAt({ signal, signalFlow }: Graph, node: number) {
+export function rootAt({ signal, signalFlow }: Graph, node: number) {
   const deviceId = signal.deviceIds[deviceIndexAt(signal, node)] as string;
   const flow = signalFlow.byDevice.get(deviceId);
   return { deviceId, root: flow?.roots[node - (signal.firstNode.get(deviceId) as number)] ?? node };
@@ -59,7 +59,7 @@ const canBeOpened = (signal: SignalGraph, node: number): boolean =>
   listNumberOf(signal.feeders[node] as number) >= 0 && channelAt(signal, node).terminal.mixes === null;
 
 /** All ways into a bus, by the source that they come from. */
-function waysInto(
+export function waysInto(
   signal: SignalGraph,
   bus: number,
   rootOf: (node: number) => number,
@@ -84,24 +84,30 @@ function waysInto(
 }
 
 /** Whether any source reaches a bus by two of its feeders: `waysInto` with nothing listed, as nearly all buses say no. */
-function doAnyMeet(signal: SignalGraph, bus: number, rootOf: (node: number) => number): boolean {
+export function doAnyMeet(signal: SignalGraph, bus: number, rootOf: (node: number) => number): boolean {
   const metBy = new Map<number, number>();
-  const left = feedersOf(signal, bus).map((feeder) => ({ node: feeder, feeder }));
-  for (let at = left.pop(); at !== undefined; at = left.pop()) {
-    const { feeder } = at;
-    const root = rootOf(at.node);
+  const nodes = [...feedersOf(signal, bus)];
+  /** By which feeder each of the nodes comes in. */
+  const by = [...nodes];
+  for (let node = nodes.pop(); node !== undefined; node = nodes.pop()) {
+    const feeder = by.pop() as number;
+    const root = rootOf(node);
     if (root === bus) continue;
     const metFirstBy = metBy.get(root);
     if (metFirstBy !== undefined && metFirstBy !== feeder) return true;
     if (metFirstBy !== undefined) continue;
     metBy.set(root, feeder);
-    if (canBeOpened(signal, root)) for (const node of feedersOf(signal, root)) left.push({ node, feeder });
+    if (!canBeOpened(signal, root)) continue;
+    for (const inner of feedersOf(signal, root)) {
+      nodes.push(inner);
+      by.push(feeder);
+    }
   }
   return false;
 }
 
 /** Whether a bus mixes several sounds, any of which is fed. */
-function doesMix({ feeders, lists, listBase }: SignalGraph, bus: number): boolean {
+export function doesMix({ feeders, lists, listBase }: SignalGraph, bus: number): boolean {
   const number = listNumberOf(feeders[bus] as number);
   if (number < 0) return false;
   const list = lists[number] as readonly number[];
@@ -109,6 +115,8 @@ function doesMix({ feeders, lists, listBase }: SignalGraph, bus: number): boolea
   return list.length > 1 && list.some((inner) => feeders[base + inner] !== NOBODY);
 }
 
+const NO_MEETINGS: readonly Meeting[] = [];
+const NO_OTHERS: Meetings['others'] = new Map();
 const meetingsByFlow = new WeakMap<DeviceFlow, Meetings>();
 
 /** Whether a device has a matrix or renderer: buses that always mix all channels of a terminal. */
@@ -126,17 +134,18 @@ function meetingsIn(now: Graph, part: DevicePart, flow: DeviceFlow): Meetings {
     signalFlow.byDevice.get(id) === was.flow && signal.parts.get(id) === was.part;
   if (known?.part === part && [...known.others].every(isAsKnown)) return known;
   const first = signal.firstNode.get(part.deviceId) as number;
-  const others = new Map<string, { flow: DeviceFlow | undefined; part: DevicePart | undefined }>();
+  let others: Map<string, { flow: DeviceFlow | undefined; part: DevicePart | undefined }> | null = null;
   const rootOf = (node: number): number => {
     const inner = node - first;
     if (inner >= 0 && inner < part.size) return flow.roots[inner] as number;
     const { deviceId, root } = rootAt(now, node);
     if (deviceId !== part.deviceId) {
+      others ??= new Map();
       others.set(deviceId, { flow: signalFlow.byDevice.get(deviceId), part: signal.parts.get(deviceId) });
     }
     return root;
   };
-  const found: Meeting[] = [];
+  let found: readonly Meeting[] = NO_MEETINGS;
   for (const [n, t] of part.terminals.entries()) {
     if (t.kind !== 'bus') continue;
     // All channels of a matrix mix the same.
@@ -145,11 +154,11 @@ function meetingsIn(now: Graph, part: DevicePart, flow: DeviceFlow): Meetings {
       const bus = first + (part.firstNode[n] as number) + c;
       if (!doesMix(signal, bus) || !doAnyMeet(signal, bus, rootOf)) continue;
       for (const [source, ways] of waysInto(signal, bus, rootOf)) {
-        if (ways.some((w) => w.feeder !== ways[0]?.feeder)) found.push({ bus, source, ways });
+        if (ways.some((w) => w.feeder !== ways[0]?.feeder)) found = [...found, { bus, source, ways }];
       }
     }
   }
-  const meetings = { part, others, found };
+  const meetings = { part, others: others ?? NO_OTHERS, found };
   meetingsByFlow.set(flow, meetings);
   return meetings;
 }

@@ -91,6 +91,7 @@ class Taken {
 }
 const taken = new Taken();
 const NONE: readonly number[] = [];
+const kept = (list: readonly number[]) => (list.length === 0 ? NONE : list.slice());
 
 /** Where a stream comes into a subnet: by which switch. */
 interface Entry {
@@ -163,11 +164,12 @@ function treeOf(
     leg,
     bitsPerSecond: packetBits * packetsPerSecond,
     packetBits,
-    directed,
-    towardsQuerier,
+    // Copies are as long as they have to be: lists that grew have room for more, in every one of a hundred thousand trees.
+    directed: kept(directed),
+    towardsQuerier: kept(towardsQuerier),
     flooded,
-    switches,
-    routers,
+    switches: kept(switches),
+    routers: kept(routers),
   };
 }
 
