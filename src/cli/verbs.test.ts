@@ -264,3 +264,20 @@ describe('clocks', () => {
     expect(run({}).stderr).toContain('/clocks: is not a list');
   });
 });
+
+test('capacity: the channels of a link at a rate, and what a format does not have is refused', () => {
+  const of = (...args: string[]) => jade('capacity', ...args);
+  const at96 = ['--rate-hz', '96000'];
+  expect(of('--format', 'madi', ...at96)).toMatchObject({ status: 0, json: { channels: 32 } });
+  expect(of('--format', 'madi', ...at96, '--varispeed').json).toMatchObject({ channels: 28 });
+  expect(of('--format', 'aes3', ...at96, '--two-wire').json).toMatchObject({ channels: 1 });
+  for (const [args, said] of [
+    [['--format', 'adat', ...at96, '--varispeed'], '--varispeed: a frame of madi, not of adat'],
+    [['--format', 'madi', ...at96, '--two-wire'], '--two-wire: a mode of aes3, not of madi'],
+    [['--format', 'tape', ...at96], '--format tape: wants one of madi, adat, aes3, aes50, sdi, hdmi'],
+    [['--format', 'sdi', '--rate-hz', '32000'], '--rate-hz 32000: wants one of 44100'],
+  ] as const) {
+    const { status, stderr } = of(...args);
+    expect([status, stderr]).toEqual([2, expect.stringContaining(said)]);
+  }
+});

@@ -17,12 +17,15 @@ import { provenFixes } from '../core/reckon/proven-fixes';
 import { ENCODINGS, PACKET_TIMES_US, RATES_HZ } from '../core/streams/format';
 import { streamSum, streamSumProblem } from '../core/streams/wire';
 import { soundName } from '../core/signal/channel-names';
+import { LINK_FORMATS, LINK_RATES_HZ, linkCapacity, type LinkFormat } from '../core/signal/link-capacity';
 import { followSignal } from '../core/signal/follow';
 import { terminalsOf } from '../core/signal/terminals';
 import { generatePlan } from '../demo/generate';
 
 /** What a person got wrong: told in one line on standard error, exit code 2. */
 class UsageError extends Error {}
+
+const LINK_NAMES = LINK_FORMATS.map((f) => f.toLowerCase());
 
 const HELP: Record<string, string> = {
   sum: `sum --channels N --rate HZ --encoding ${ENCODINGS.join('|')} --packet-time-us ${PACKET_TIMES_US.join('|')} [--vlan]
@@ -41,8 +44,10 @@ const HELP: Record<string, string> = {
   clocks: `clocks CASE.json
   Who keeps time: grandmaster, steps, parent and port states of every clock by the best-master comparison of IEEE 1588.`,
   follow: `follow PLAN.json --device ID --terminal ID --channel N [--back]
-  Everything that hears a channel, step by step; with --back everything that it hears. Channels of a terminal count from 1. A step names the
+  Everything that a channel feeds, step by step; with --back everything that feeds it. Channels of a terminal count from 1. A step names the
   step it follows on (after), how (via), and what does not fit there (misfit).`,
+  capacity: `capacity --format ${LINK_NAMES.join('|')} --rate-hz ${LINK_RATES_HZ.join('|')} [--varispeed] [--two-wire]
+  How many channels a link carries; MADI in its older frame with --varispeed, AES3 over two cables with --two-wire (channels of one of them).`,
   reckon: `reckon PLAN.json
   Everything worked out from a plan: streams, lanes, budgets, findings, totals.`,
 };
@@ -277,6 +282,19 @@ function reckonVerb(args: string[]) {
   };
 }
 
+function capacity(args: string[]) {
+  const string = { type: 'string' } as const;
+  const flag = { type: 'boolean' } as const;
+  const { values } = optionsOf(args, { format: string, 'rate-hz': string, varispeed: flag, 'two-wire': flag }, 0);
+  const name = oneOf(values, 'format', LINK_NAMES);
+  const rateHz = oneOf(values, 'rate-hz', LINK_RATES_HZ);
+  const mode = { isVarispeed: values['varispeed'] === true, isTwoWire: values['two-wire'] === true };
+  if (mode.isVarispeed && name !== 'madi') throw new UsageError(`--varispeed: a frame of madi, not of ${name}`);
+  if (mode.isTwoWire && name !== 'aes3') throw new UsageError(`--two-wire: a mode of aes3, not of ${name}`);
+  const format = LINK_FORMATS[LINK_NAMES.indexOf(name)] as LinkFormat;
+  return { format, rateHz, channels: linkCapacity(format, rateHz, mode) };
+}
+
 function follow(args: string[]) {
   const string = { type: 'string' } as const;
   const { values, positionals } = optionsOf(
@@ -333,6 +351,7 @@ const VERBS: Record<string, (args: string[]) => Answer> = {
   loads: always(loads),
   clocks: always(clocks),
   follow: always(follow),
+  capacity: always(capacity),
   reckon: always(reckonVerb),
 };
 
