@@ -2,7 +2,6 @@ import fc from 'fast-check';
 import { skerryPoint } from '../../demo/skerry-point';
 import { planOfFile } from '../formats/plan-file';
 import { reckon } from '../reckon/reckon';
-import { deviceIndexAt } from '../signal/graph';
 import { terminalsOf } from '../signal/terminals';
 import { modelOf } from '../plan/plan';
 import { doAnyMeet, doesMix, rootAt, waysInto } from './same-sound';
@@ -16,8 +15,8 @@ function meetings(of: typeof plan) {
   const { signal, signalFlow } = reckon(of);
   const rootOf = (node: number) => rootAt({ signal, signalFlow }, node).root;
   const found: { readonly quick: boolean; readonly listed: boolean }[] = [];
-  for (let bus = 0; bus < signal.feeders.length; bus += 1) {
-    if (signal.deviceIds[deviceIndexAt(signal, bus)] === undefined || !doesMix(signal, bus)) continue;
+  for (let bus = 0; bus < signal.size; bus += 1) {
+    if (!doesMix(signal, bus)) continue;
     const ways = [...waysInto(signal, bus, rootOf).values()];
     const listed = ways.some((own) => own.some((w) => w.feeder !== own[0]?.feeder));
     found.push({ quick: doAnyMeet(signal, bus, rootOf), listed });
